@@ -1,0 +1,1 @@
+"""Grey Current: design, build and keep a dust collection system for a home woodshop."""

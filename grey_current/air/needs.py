@@ -1,0 +1,51 @@
+"""What airflow a pickup needs, by the two schools, and how fast air must run to carry chips."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import Literal
+
+School = Literal["clear chips", "catch fine dust"]
+Chips = Literal["dry dust", "shavings", "heavy"]
+
+PORT_VELOCITY = 20.3
+"""m/s (4,000 fpm) through the port itself. ACGIH, Industrial Ventilation, 2013, table 5-1 (heavy dusts)."""
+FLANGE_FACTOR = 0.75
+"""A flanged opening needs a quarter less air. DallaValle, Exhaust Hoods, 1952."""
+TRANSPORT_VELOCITY: dict[Chips, float] = {"dry dust": 17.8, "shavings": 20.3, "heavy": 22.9}
+"""m/s (3,500, 4,000, 4,500 fpm). ACGIH, Industrial Ventilation, 2013, table 5-1, wood."""
+RISER_VELOCITY: dict[Chips, float] = {"dry dust": 17.8, "shavings": 22.9, "heavy": 22.9}
+"""m/s in a riser: shavings are heavy stock to lift. Allowance for the upward case."""
+SETTLES_BELOW = 0.8
+"""Share of the transport velocity below which chips will settle. Allowance."""
+TOO_FAST = 30.0
+"""m/s (6,000 fpm) above which air costs noise and pressure and carries no better. Allowance."""
+
+
+@dataclass(frozen=True)
+class Need:
+    """An airflow (m³/s) that a pickup needs, and in words why."""
+
+    airflow: float
+    reason: str
+
+
+def clear_chips(port: float) -> float:
+    """Airflow (m³/s) that keeps a port of diameter `port` (m) at transport velocity. Raises nothing.
+
+    Source: Q = A V, V of `PORT_VELOCITY`.
+
+    >>> round(clear_chips(4 * 0.0254) / 4.719474432e-4)
+    349
+    """
+    return math.pi / 4 * port**2 * PORT_VELOCITY
+
+
+def capture(distance: float, velocity: float, area: float, flanged: bool) -> float:
+    """Airflow (m³/s) that draws dust at `distance` m from an opening of `area` m² at `velocity` m/s.
+
+    Q = V (10 x² + A), a quarter less when flanged. Raises nothing.
+    Source: DallaValle, Exhaust Hoods, 1952; ACGIH, Industrial Ventilation, 2013, fig. 6-12.
+    """
+    return velocity * (10 * distance**2 + area) * (FLANGE_FACTOR if flanged else 1.0)

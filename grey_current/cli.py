@@ -1,0 +1,129 @@
+"""The command line: the same work without a window."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import os
+import sys
+from importlib.metadata import version
+from pathlib import Path
+
+from grey_current.design.assess import Assessment, UseAir, assess
+from grey_current.design.findings import findings
+from grey_current.design.uses import use_of
+from grey_current.design.verdict import verdict
+from grey_current.design.words import state_word
+from grey_current.errors import GreyCurrentError
+from grey_current.files import air_report, project_file
+from grey_current.shop.model import Project
+from grey_current.units import Display
+
+FINE, FINDINGS, BAD_INPUT = 0, 1, 2
+
+EXAMPLES = """\
+examples:
+  grey-current air loft.greycurrent.json                  each machine on its own, in turn
+  grey-current air loft.greycurrent.json --run planer     only the planer
+  grey-current air loft.greycurrent.json --run saw --run planer --json
+                                                          both at once, every piece as JSON
+  grey-current check loft.greycurrent.json                what is wrong, worst first
+  grey-current schema > project.schema.json               the project file's JSON Schema
+
+Estimates for planning, not a certificate."""
+
+
+def main(arguments: list[str] | None = None) -> int:
+    """Run one command. Exit status: 0 fine, 1 findings, 2 bad input."""
+    options = _parser().parse_args(arguments)
+    try:
+        return int(options.command(options))
+    except GreyCurrentError as problem:
+        print(f"grey-current: {problem}", file=sys.stderr)
+        return BAD_INPUT
+    except BrokenPipeError:
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        return FINE
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(
+        prog="grey-current", description="The air in a home woodshop's dust collection system.",
+        epilog=EXAMPLES, formatter_class=argparse.RawDescriptionHelpFormatter,
+    )  # fmt: skip
+    parser.add_argument("--version", action="version", version=f"Grey Current {version('grey-current')}")
+    commands = parser.add_subparsers(required=True, metavar="COMMAND")
+    air = commands.add_parser("air", help="airflow and pressure at every machine")
+    air.add_argument("file", type=Path, metavar="FILE", help="a project file")
+    air.add_argument(
+        "--run", action="append", default=[], metavar="MACHINE",
+        help="a machine's id; several run together; without it each machine in turn",
+    )  # fmt: skip
+    air.add_argument("--json", action="store_true", help="every piece, pressure and airflow as JSON")
+    air.set_defaults(command=_air)
+    check = commands.add_parser("check", help="what is wrong, worst first; exit status 1 when anything is")
+    check.add_argument("file", type=Path, metavar="FILE", help="a project file")
+    check.set_defaults(command=_check)
+    schema = commands.add_parser("schema", help="the JSON Schema of the project file")
+    schema.set_defaults(command=_schema)
+    return parser
+
+
+def _air(options: argparse.Namespace) -> int:
+    project = project_file.load(options.file)
+    uses = [use_of(project, options.run)] if options.run else []
+    assessment = assess(project, uses)
+    if options.json:
+        print(json.dumps(air_report.air_report(assessment), indent=1, allow_nan=False))
+    else:
+        print(_air_text(project, assessment))
+    return FINE
+
+
+def _air_text(project: Project, assessment: Assessment) -> str:
+    display = Display(project.settings.units)
+    lines = [f"{project.name}: {project.settings.school}, air {assessment.air.density:.3f} kg/m3"]
+    for answer in assessment.uses:
+        lines.append("")
+        lines.append(verdict(assessment, answer))
+        lines.extend(_pickup_lines(project, answer, display))
+        for ident, system in answer.systems.items():
+            if system.converged:
+                lines.append(
+                    f"  {project.collector[ident].name}: {display.airflow(system.airflow)}, fan static "
+                    f"pressure {display.pressure(system.fan_static)}, at the inlet "
+                    f"{display.pressure(system.inlet_static)}"
+                )
+    return "\n".join(lines)
+
+
+def _pickup_lines(project: Project, answer: UseAir, display: Display) -> list[str]:
+    lines = []
+    for p in answer.pickups:
+        machine, pickup = project.pickup[f"{p.machine}/{p.pickup}"]
+        state = state_word(p.share) if p.leaf is not None else "not connected"
+        name = f"{machine.name}, {pickup.name.lower()}"
+        lines.append(
+            f"  {name:<32} {display.airflow(p.airflow):>11} of {display.airflow(p.need.airflow):>11}  {state}"
+        )
+    return lines
+
+
+def _check(options: argparse.Namespace) -> int:
+    project = project_file.load(options.file)
+    found = findings(assess(project))
+    for finding in found:
+        print(f"{finding.severity}: {finding.message} {' '.join(finding.remedies)}".rstrip())
+    if not found:
+        print(f"{project.name}: nothing found.")
+    return FINDINGS if found else FINE
+
+
+def _schema(options: argparse.Namespace) -> int:
+    del options
+    print(json.dumps(project_file.schema(), indent=1, ensure_ascii=False))
+    return FINE
+
+
+if __name__ == "__main__":
+    sys.exit(main())

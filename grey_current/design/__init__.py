@@ -1,0 +1,1 @@
+"""What follows from a project: network, flows, findings, verdict. Pure functions of the project."""

@@ -1,0 +1,161 @@
+"""Makes the pieces of a network: each fitting and length with its law and everything it was made from."""
+
+from __future__ import annotations
+
+import math
+
+from grey_current.air import fan as fans
+from grey_current.air import fittings, laws
+from grey_current.air.gas import Air
+from grey_current.air.network import Piece
+from grey_current.shop.model import Claim, Collector, CurvePoints, Gate, Measured, Pickup, Point
+
+CAP_LEAK = 0.001
+"""Share of the bore through which a cap leaks. Allowance."""
+LEAST_LEAK = 1e-6
+"""No gate is perfectly tight; keeps a branch behind a sealed gate computable."""
+STRAIGHT_WITHIN = 3.0
+"""Degrees of turn that are a straight joint, not an elbow."""
+
+
+def duct(
+    ident: str, of: str, length: float, diameter: float, roughness: float, hose: bool, rises: bool
+) -> Piece:
+    """Straight friction over `length`, of duct or hose, and whether it lifts the chips."""
+    return Piece(
+        ident, of, "hose" if hose else "duct", laws.Friction(length, diameter, roughness), diameter,
+        length=length, roughness=roughness, rises=rises,
+    )  # fmt: skip
+
+
+def hose_bends(run: str, length: float, way: float, diameter: float, roughness: float) -> Piece:
+    """What a hose of `length` turns through over a `way` between its ends: an allowance."""
+    count = fittings.hose_turn(length, way) / 90
+    k = count * fittings.hose_bend(diameter, roughness)
+    return Piece(
+        f"{run}/bends", run, "hose_bend", laws.Constant(k, diameter), diameter, angle=90.0,
+        count=count, radius_ratio=2.0, roughness=roughness,
+        friction_factor=fittings.fitting_friction(diameter, roughness), allowance=True,
+    )  # fmt: skip
+
+
+def elbows(point: Point, angle: float, diameter: float, roughness: float) -> list[Piece]:
+    """The elbow at a point, or the two that stand for it."""
+    friction = fittings.fitting_friction(diameter, roughness)
+    halves = 2 if point.elbow == "two 45s" else 1
+    construction = "smooth" if point.elbow == "two 45s" else point.elbow
+    k = fittings.elbow(diameter, angle / halves, point.radius_ratio, friction, construction)
+    mitre = construction == "mitre"
+    return [
+        Piece(
+            f"{point.id}/elbow" + (f"-{i + 1}" if halves > 1 else ""), point.id,
+            "mitre" if mitre else "elbow", laws.Constant(k, diameter), diameter,
+            angle=angle / halves, radius_ratio=None if mitre else point.radius_ratio,
+            construction=construction, friction_factor=None if mitre else friction,
+            allowance=construction in ("five gores", "three gores"),
+        )
+        for i in range(halves)
+    ]  # fmt: skip
+
+
+def reducer(
+    ident: str, of: str, before: float, after: float, roughness: float, taper: bool
+) -> Piece | None:
+    """The change from diameter `before` to `after` along the flow, or None when there is none."""
+    if abs(before - after) < 1e-4:
+        return None
+    small, large = min(before, after), max(before, after)
+    friction = fittings.fitting_friction(small, roughness)
+    angle = fittings.TAPER_ANGLE if taper else None
+    grows = after > before
+    k = (
+        fittings.expansion(small, large, friction, angle)
+        if grows
+        else fittings.contraction(large, small, friction, angle)
+    )
+    return Piece(
+        ident, of, "expansion" if grows else "contraction", laws.Constant(k, small), small,
+        small=small, large=large, angle=angle, friction_factor=friction if taper else None,
+        construction="taper" if taper else "step", coefficient_on="diameter_small_m",
+    )  # fmt: skip
+
+
+def gate(item: Gate, index: int, diameter: float) -> Piece:
+    """A blast gate with both of its states."""
+    leak = max(item.leak, LEAST_LEAK)
+    k = fittings.gate(fittings.GATE_K[item.bore], item.opening)
+    law = laws.Gate(k, fittings.leak(leak), diameter, index)
+    return Piece(
+        f"{item.id}/gate", item.id, "gate", law, diameter, construction=item.bore, leak_share=leak,
+        opening=item.opening, allowance=True,
+    )  # fmt: skip
+
+
+def open_end(point: Point, diameter: float) -> Piece:
+    """What a run that ends in the air has on its end: nothing, or a cap that leaks a little."""
+    if point.end == "cap":
+        return Piece(
+            f"{point.id}/cap", point.id, "leak",
+            laws.Constant(fittings.leak(CAP_LEAK), diameter), diameter,
+            leak_share=CAP_LEAK, allowance=True,
+        )  # fmt: skip
+    return Piece(
+        f"{point.id}/entry", point.id, "entry",
+        laws.Constant(fittings.entry("plain"), diameter), diameter, construction="plain",
+    )  # fmt: skip
+
+
+def pickup(ref: str, machine: str, item: Pickup, air: Air) -> list[Piece]:
+    """A machine's own resistance before its port, and the port's opening; its own fan if it has one."""
+    made: list[Piece] = []
+    if isinstance(item.intake, Measured):
+        k = fittings.intake_from_measurement(
+            item.intake.airflow, item.intake.static_pressure, item.port, air.density
+        )
+        made.append(Piece(f"{ref}/intake", machine, "intake", laws.Constant(k, item.port), item.port))
+    else:
+        across = math.sqrt(4 * item.intake.area / math.pi)
+        k = fittings.free_intake()
+        made.append(
+            Piece(
+                f"{ref}/intake", machine, "intake", laws.Constant(k, across), across,
+                free_area=item.intake.area, coefficient_on="free_area_m2",
+            )
+        )  # fmt: skip
+        opening = laws.Constant(fittings.entry(item.opening), item.port)
+        made.append(Piece(f"{ref}/entry", machine, "entry", opening, item.port, construction=item.opening))
+    if item.own_fan:
+        law = laws.Fan(fan_curve(item.own_fan, air))
+        made.append(Piece(f"{ref}/fan", machine, "fan", law, item.port, coefficient_on="flow"))
+    return made
+
+
+def fan_curve(spec: CurvePoints | Claim, air: Air) -> fans.FanCurve:
+    """A fan's curve in this air."""
+    if isinstance(spec, Claim):
+        curve = fans.curve_from_claim(spec.impeller, spec.free_air, spec.hertz)
+        return fans.scaled(curve, air.density, fans.REFERENCE_DENSITY)
+    return fans.scaled(fans.curve_from_points(spec.points), air.density, spec.density, spec.speed)
+
+
+def collector(item: Collector, air: Air) -> list[Piece]:
+    """Separator, fan and filter, in the order that air passes them."""
+    made: list[Piece] = []
+    if item.separator:
+        law = laws.Square(item.separator.loss / item.separator.at_airflow**2)
+        made.append(
+            Piece(f"{item.id}/separator", item.id, "separator", law, item.inlet, coefficient_on="flow")
+        )
+    made.append(
+        Piece(
+            f"{item.id}/fan",
+            item.id,
+            "fan",
+            laws.Fan(fan_curve(item.fan, air)),
+            item.inlet,
+            coefficient_on="flow",
+        )
+    )
+    cloth = laws.Cloth(item.filter.resistance * (1 + item.filter.loading))
+    made.append(Piece(f"{item.id}/filter", item.id, "filter", cloth, item.inlet, coefficient_on="flow"))
+    return made

@@ -1,0 +1,70 @@
+"""Plain words for pieces and states, shared by the verdict, the findings, the desk and the reports."""
+
+from __future__ import annotations
+
+from grey_current.air.needs import SETTLES_BELOW
+from grey_current.air.network import Piece
+from grey_current.shop.catalogue import materials
+from grey_current.shop.model import Project
+from grey_current.units import Display
+
+STARVED_BELOW = 0.75
+"""Share of its need under which a pickup is starved rather than short. Allowance."""
+
+_PLAIN = {
+    "mitre": "mitred elbow",
+    "wye_branch": "branch of the wye",
+    "wye_main": "straight way through the wye",
+    "expansion": "widening",
+    "contraction": "narrowing",
+    "splitter": "splitter box",
+    "seam": "leaky seams",
+    "inlet_disturbance": "turn close to the inlet",
+    "separator": "separator",
+    "filter": "filter",
+    "fan": "fan",
+    "hose_bend": "bends of the hose",
+}
+
+
+def state_word(share: float) -> str:
+    """One word for an airflow that is this share of its need: good, short or starved."""
+    if share >= 0.995:
+        return "good"
+    return "short" if share >= STARVED_BELOW else "starved"
+
+
+def carry_word(share: float) -> str:
+    """One word for a velocity that is this share of the transport velocity."""
+    if share >= 1:
+        return "carries"
+    return "may settle" if share >= SETTLES_BELOW else "settles"
+
+
+def piece_words(project: Project, piece: Piece, display: Display, is_open: bool = True) -> str:
+    """What a piece is, with its size: "1.2 m of ribbed hose", "90° elbow, 6 in"."""
+    size = display.diameter(piece.diameter)
+    if piece.kind in ("duct", "hose"):
+        material = materials()[project.run[piece.of].material].label.split(",")[0].lower()
+        return f"{display.length(piece.length or 0)} of {size} {material}"
+    if piece.kind == "gate":
+        return f"blast gate, {size}" if is_open else f"shut gate's leak, {size}"
+    if piece.kind == "leak":
+        return f"cap, {size}"
+    if piece.kind == "elbow":
+        return f"{piece.angle:.0f}° elbow, {size}"
+    if piece.kind == "intake":
+        return f"the {machine_name(project, piece)}'s own intake"
+    if piece.kind == "entry":
+        return f"open pipe end, {size}" if piece.of in project.point else f"port opening, {size}"
+    if piece.kind in ("expansion", "contraction"):
+        small, large = display.diameter(piece.small or 0), display.diameter(piece.large or 0)
+        return f"{_PLAIN[piece.kind]}, {small} and {large}"
+    if piece.kind == "spacing":
+        return "fitting too close to the one before"
+    return _PLAIN.get(piece.kind, piece.kind)
+
+
+def machine_name(project: Project, piece: Piece) -> str:
+    """The name of the machine that an intake belongs to, as it stands inside a sentence."""
+    return project.machine[piece.of].name.lower()

@@ -1,0 +1,64 @@
+"""The errors that a user may meet. Each one is one clear sentence made from its fields.
+
+Tree by outcome: something typed or read cannot be used (`InputError`), a file cannot be read or
+written (`FileError`), the ductwork cannot be computed (`DuctworkError`). Imports nothing.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+
+@dataclass
+class GreyCurrentError(Exception):
+    """Base of all errors shown to a user; `str()` of it is the sentence."""
+
+    def __str__(self) -> str:
+        return self.sentence
+
+    @property
+    def sentence(self) -> str:
+        """The one sentence that says what, where and how to mend it."""
+        raise NotImplementedError
+
+
+@dataclass
+class InputError(GreyCurrentError):
+    """A value that cannot be used: where it stands, what it was, what would do."""
+
+    where: str
+    value: object
+    rule: str
+
+    @property
+    def sentence(self) -> str:
+        shown = repr(self.value) if isinstance(self.value, str) else f"{self.value}"
+        if len(shown) > 60:
+            shown = shown[:57] + "..."
+        return f"{self.where}: {shown} cannot be used; {self.rule}."
+
+
+@dataclass
+class FileError(GreyCurrentError):
+    """A file that cannot be read or written: which, why, and how to mend it."""
+
+    path: str
+    problem: str
+    remedy: str
+
+    @property
+    def sentence(self) -> str:
+        return f"{self.path}: {self.problem}; {self.remedy}."
+
+
+@dataclass
+class DuctworkError(GreyCurrentError):
+    """Ductwork that makes no sense as a whole: the element, what is wrong, and how to mend it."""
+
+    element: str
+    problem: str
+    remedy: str
+
+    @property
+    def sentence(self) -> str:
+        return f"{self.element} {self.problem}; {self.remedy}."

@@ -1,0 +1,1 @@
+"""Reading and writing files: the project file, its schema, the air report."""

@@ -1,0 +1,153 @@
+"""The air report: every piece, loss and pressure of every use as plain data, complete enough to be
+recomputed by an independent program. docs/air-report.md describes it.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+
+from grey_current.air import laws
+from grey_current.air.fan import FanCurve
+from grey_current.air.network import Piece
+from grey_current.design.assess import Assessment, System, UseAir
+
+FORMAT = "grey-current/air/1"
+CURVE_STEPS = 60
+
+_FIELDS = {
+    "diameter": "diameter_m",
+    "length": "length_m",
+    "roughness": "roughness_m",
+    "angle": "angle_deg",
+    "radius_ratio": "radius_ratio",
+    "construction": "construction",
+    "friction_factor": "friction_factor",
+    "small": "diameter_small_m",
+    "large": "diameter_large_m",
+    "other": "other_diameter_m",
+    "combined": "combined_diameter_m",
+    "free_area": "free_area_m2",
+    "count": "count",
+    "opening": "opening",
+    "leak_share": "leak_share",
+    "leak_capacity": "leak_capacity",
+}
+
+
+def air_report(assessment: Assessment) -> dict[str, Any]:
+    """The whole report, SI units, finite numbers only; a use without an answer carries no figures."""
+    return {
+        "format": FORMAT,
+        "air": {
+            "density_kg_m3": assessment.air.density,
+            "viscosity_pa_s": assessment.air.viscosity,
+        },
+        "uses": [_use(assessment, answer) for answer in assessment.uses],
+    }
+
+
+def _use(assessment: Assessment, answer: UseAir) -> dict[str, Any]:
+    systems = list(answer.systems.items()) if answer.converged else []
+    return {
+        "name": answer.use.name(assessment.project),
+        "running": list(answer.use.running),
+        "converged": answer.converged,
+        "collectors": [_collector(ident, system) for ident, system in systems],
+        "pickups": [
+            {
+                "machine": p.machine,
+                "pickup": p.pickup,
+                "need_m3_s": p.need.airflow,
+                "airflow_m3_s": p.airflow,
+                "met": p.met,
+            }
+            for p in answer.pickups
+            if answer.converged
+        ],
+        "nodes": [
+            {"id": node, "total_pressure_pa": pressure} for node, pressure in _nodes(systems).items()
+        ],
+        "pieces": [_piece(system, index) for _, system in systems for index in range(len(system.losses))],
+    }
+
+
+def _collector(ident: str, system: System) -> dict[str, Any]:
+    law = system.network.pieces[system.fan_piece].law
+    assert isinstance(law, laws.Fan)
+    return {
+        "id": ident,
+        "airflow_m3_s": system.airflow,
+        "fan_static_pressure_pa": system.fan_static,
+        "inlet_static_pressure_pa": system.inlet_static,
+        "curve": _curve(law.curve),
+    }
+
+
+def _curve(curve: FanCurve) -> list[list[float]]:
+    """The curve so finely that straight lines between its points say the same."""
+    knots = [q for q, _ in curve.points]
+    flow = np.unique(np.concatenate([np.linspace(0, knots[-1], CURVE_STEPS), knots]))
+    return [[float(q), float(p)] for q, p in zip(flow, curve.pressure(flow)[0], strict=True)]
+
+
+def _nodes(systems: list[tuple[str, System]]) -> dict[str, float]:
+    nodes: dict[str, float] = {"room": 0.0} if systems else {}
+    for _, system in systems:
+        row = system.row
+        for index, (start, end) in enumerate(system.network.nodes):
+            for node, table in ((start, system.solved.before), (end, system.solved.after)):
+                if node != "room":
+                    nodes[node] = float(table[row, index])
+    return nodes
+
+
+def _piece(system: System, index: int) -> dict[str, Any]:
+    piece = system.network.pieces[index]
+    start, end = system.network.nodes[index]
+    shut = piece.kind == "gate" and not system.gate_open(piece)
+    loss = system.losses[index]
+    entry: dict[str, Any] = {
+        "id": piece.id,
+        "of": piece.of,
+        "kind": "leak" if shut else piece.kind,
+        "from": start,
+        "to": end,
+    }
+    for name, key in _FIELDS.items():
+        value = getattr(piece, name)
+        if value is not None and not (shut and name == "opening"):
+            entry[key] = value
+    entry["airflow_m3_s"] = system.airflows[index]
+    entry["velocity_m_s"] = system.velocity(index)
+    entry.update(_coefficient(system, index, piece, loss, shut))
+    entry["total_pressure_loss_pa"] = loss
+    if piece.allowance:
+        entry["allowance"] = True
+    if piece.outside_data:
+        entry["outside_data"] = True
+    return entry
+
+
+def _coefficient(system: System, index: int, piece: Piece, loss: float, shut: bool) -> dict[str, Any]:
+    law = piece.law
+    density = system.network.air.density
+    if isinstance(law, laws.Cloth):
+        return {"resistance_pa_s_m3": law.resistance}
+    if isinstance(law, laws.Square):
+        return {"resistance_pa_s2_m6": law.coefficient * density / 1.2014}
+    if isinstance(law, laws.Fan):
+        return {"curve": _curve(law.curve)}
+    if isinstance(law, laws.Seam):
+        return {}
+    if isinstance(law, laws.Friction):
+        dynamic = density / 2 * system.velocity(index) ** 2
+        k = abs(loss) / dynamic if dynamic > 0 else 0.0
+    elif isinstance(law, laws.Wye):
+        k = float(system.solved.wye_coefficients[system.row, index])
+    elif isinstance(law, laws.Gate):
+        k = law.shut_k if shut else law.open_k
+    else:
+        k = law.k
+    return {"loss_coefficient": k, "coefficient_on": piece.coefficient_on}

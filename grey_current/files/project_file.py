@@ -1,0 +1,211 @@
+"""The project file: JSON, UTF-8, SI units. Read with care, written whole or not at all."""
+
+from __future__ import annotations
+
+import contextlib
+import json
+import os
+import re
+import shutil
+import tempfile
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any, NoReturn
+
+from pydantic import ValidationError
+
+from grey_current.errors import DuctworkError, FileError
+from grey_current.shop.model import FORMAT, FORMAT_VERSION, Project
+
+SUFFIX = ".greycurrent.json"
+LARGEST = 20 * 1024 * 1024
+"""Bytes; a shop takes some tens of kilobytes."""
+
+MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {}
+"""From each older version to the next, on raw data; empty while there is only version 1."""
+
+
+def load(path: Path) -> Project:
+    """Read a project file. Raises `FileError` with one clear sentence for anything that is none."""
+    return parse(_read(path), str(path))
+
+
+def parse(text: str, name: str) -> Project:
+    """A project from the text of its file; `name` is for the message. Raises `FileError`."""
+    try:
+        raw = json.loads(text, parse_constant=_no_constant)
+    except (ValueError, RecursionError) as problem:
+        where = f" at line {problem.lineno}" if isinstance(problem, json.JSONDecodeError) else ""
+        why = f" ({problem})" if isinstance(problem, _NotANumber) else ""
+        raise FileError(
+            name, f"is not a readable JSON file{where}{why}", "open a project saved by Grey Current"
+        ) from None
+    if not isinstance(raw, dict) or raw.get("format") != FORMAT:
+        raise FileError(
+            name, "is not a Grey Current project", f'a project begins with "format": "{FORMAT}"'
+        )
+    return _validated(_migrated(raw, name), name)
+
+
+def dump(project: Project) -> str:
+    """The text of a project's file: stable order, one value a line, ready for version control."""
+    return (
+        _SHORT_LISTS.sub(_joined, json.dumps(project.model_dump(mode="json"), indent=1, ensure_ascii=False))
+        + "\n"
+    )
+
+
+_SHORT_LISTS = re.compile(r"\[\s+(-?[\d.e+-]+(?:,\s+-?[\d.e+-]+)*)\s+\]")
+
+
+def _joined(match: re.Match[str]) -> str:
+    return "[" + re.sub(r"\s+", " ", match[1]) + "]"
+
+
+def save(project: Project, path: Path) -> None:
+    """Write a project so that the file is always whole: temporary file, fsync, rename, one backup.
+
+    Raises `FileError` when it cannot be written; the file at `path` is then as it was.
+    """
+    if path.is_dir():
+        raise FileError(str(path), "is a folder", "choose a file name inside it")
+    handle, temporary = -1, ""
+    try:
+        handle, temporary = tempfile.mkstemp(prefix=f".{path.name}.", dir=path.parent)
+        with os.fdopen(handle, "w", encoding="utf-8") as stream:
+            stream.write(dump(project))
+            stream.flush()
+            os.fsync(stream.fileno())
+        if path.exists():
+            Path(temporary).chmod(path.stat().st_mode & 0o777)
+            shutil.copy2(path, path.with_name(path.name + "~"))
+        else:
+            mask = os.umask(0)
+            os.umask(mask)
+            Path(temporary).chmod(0o666 & ~mask)
+        Path(temporary).replace(path)
+    except OSError as problem:
+        with contextlib.suppress(OSError):
+            Path(temporary).unlink()
+        raise FileError(str(path), f"could not be saved ({_reason(problem)})", _remedy(problem)) from None
+    except UnicodeEncodeError:
+        with contextlib.suppress(OSError):
+            Path(temporary).unlink()
+        raise FileError(
+            str(path), "could not be saved (a name has a character that is no text)", "retype the name"
+        ) from None
+
+
+def schema() -> dict[str, Any]:
+    """The JSON Schema of the project file."""
+    made = Project.model_json_schema()
+    return {
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        "title": "Grey Current project, version 1",
+        **{key: value for key, value in made.items() if key != "title"},
+    }
+
+
+class _NotANumber(ValueError):
+    """NaN or an infinity in a file."""
+
+
+def _no_constant(name: str) -> NoReturn:
+    raise _NotANumber(f"{name} is not a number")
+
+
+def _read(path: Path) -> str:
+    try:
+        if path.is_dir():
+            raise FileError(str(path), "is a folder", "choose a project file inside it")
+        if not path.exists():
+            raise FileError(str(path), "does not exist", "check the name")
+        if not path.is_file():
+            raise FileError(str(path), "is not an ordinary file", "choose a project file")
+        if path.stat().st_size > LARGEST:
+            size = path.stat().st_size / 1024 / 1024
+            raise FileError(
+                str(path), f"is too large for a project ({size:.0f} MB)",
+                f"projects are under {LARGEST // 1024 // 1024} MB; choose another file",
+            )  # fmt: skip
+        return path.read_text(encoding="utf-8-sig")
+    except UnicodeDecodeError:
+        raise FileError(str(path), "is not a text file", "open a project saved by Grey Current") from None
+    except OSError as problem:
+        raise FileError(
+            str(path), f"cannot be read ({_reason(problem)})", "check its permissions"
+        ) from None
+    except ValueError:
+        raise FileError(repr(str(path)), "is no file name", "check the name") from None
+
+
+def _reason(problem: OSError) -> str:
+    return (problem.strerror or type(problem).__name__).lower()
+
+
+def _remedy(problem: OSError) -> str:
+    if isinstance(problem, PermissionError):
+        return "choose a folder that you may write to; your work is still open here"
+    return "free some space or choose another place; your work is still open here"
+
+
+def _migrated(raw: dict[str, Any], name: str) -> dict[str, Any]:
+    version = raw.get("format_version")
+    if not isinstance(version, int) or isinstance(version, bool) or version < 1:
+        raise FileError(
+            name, f"has no usable format version ({version!r})", f"this program reads 1 to {FORMAT_VERSION}"
+        )
+    if version > FORMAT_VERSION:
+        raise FileError(
+            name, f"was saved by a newer Grey Current (format version {version})",
+            f"this one reads up to {FORMAT_VERSION}; update the program",
+        )  # fmt: skip
+    while version < FORMAT_VERSION:
+        raw = MIGRATIONS[version](raw)
+        version += 1
+    return raw
+
+
+def _validated(raw: dict[str, Any], name: str) -> Project:
+    try:
+        return Project.model_validate(raw)
+    except DuctworkError as problem:
+        raise FileError(name, f"{problem.element} {problem.problem}", problem.remedy) from None
+    except ValidationError as problem:
+        raise FileError(name, *explain(problem, raw)) from None
+
+
+def explain(problem: ValidationError, raw: object) -> tuple[str, str]:
+    """The first fault of a validation, as (what and where, how to mend it) in plain words."""
+    faults = problem.errors(include_url=False)
+    fault = faults[0]
+    where = _where(fault["loc"], raw)
+    more = f" (and {len(faults) - 1} more)" if len(faults) > 1 else ""
+    if fault["type"] == "missing":
+        return f"{where} is missing{more}", "add it"
+    if fault["type"] == "extra_forbidden":
+        return f"{where} is not a name this format knows{more}", "take it out or mend its spelling"
+    given = repr(fault.get("input"))
+    shown = given if len(given) <= 40 else given[:37] + "..."
+    rule = fault["msg"].removeprefix("Value error, ").removeprefix("Input ")
+    return f"{where} is {shown}{more}", f"it {rule}" if rule.startswith("should") else rule
+
+
+def _where(steps: tuple[int | str, ...], raw: object) -> str:
+    """The place of a fault in words: "machines 'planer', pickups 'hood', port"."""
+    words: list[str] = []
+    here = raw
+    for step in steps:
+        inside: object = None
+        if (isinstance(here, dict) and step in here) or (isinstance(here, list) and isinstance(step, int) and step < len(here)):
+            inside = here[step]
+        elif isinstance(here, (dict, list)) and isinstance(step, str) and step != steps[-1]:
+            continue
+        if isinstance(step, int):
+            ident = inside.get("id") if isinstance(inside, dict) else None
+            label = f"'{ident}'" if isinstance(ident, str) else f"number {step + 1}"
+            words[-1:] = [f"{words[-1]} {label}"] if words else [label]
+        else:
+            words.append(step.replace("_", " "))
+        here = inside
+    return ", ".join(words) or "the project"

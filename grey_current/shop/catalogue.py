@@ -1,0 +1,100 @@
+"""The generic catalogue that ships with the program: collectors and pipe materials."""
+
+from __future__ import annotations
+
+import json
+from functools import cache
+from importlib.resources import files
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from grey_current.shop.model import (
+    Bore,
+    Collector,
+    CurvePoints,
+    Filter,
+    Height,
+    Name,
+    Project,
+    Separator,
+    Size,
+    Value,
+)
+
+
+class Material(Value):
+    """A pipe or hose: roughness of its inside (m), and how it may be named."""
+
+    name: Name
+    label: Name
+    hose: bool
+    roughness: Annotated[float, Field(gt=0, le=0.01)]
+    source: Name
+
+
+class CollectorModel(Value):
+    """A generic collector as sold: everything but its place."""
+
+    model: Name
+    kind: Literal["vacuum", "single-stage", "cyclone"]
+    width: Size
+    depth: Size
+    height: Size
+    inlet_height: Height
+    inlet: Bore
+    fan: CurvePoints
+    curve_note: Name
+    separator: Separator | None = None
+    filter: Filter
+
+
+class Catalogue(Value):
+    """What the catalogue file holds."""
+
+    materials: tuple[Material, ...]
+    collectors: tuple[CollectorModel, ...]
+    pipe_sizes_us: tuple[Bore, ...]
+    pipe_sizes_metric: tuple[Bore, ...]
+
+
+@cache
+def catalogue() -> Catalogue:
+    """The shipped catalogue."""
+    text = (files("grey_current.shop") / "data" / "catalogue.json").read_text(encoding="utf-8")
+    return Catalogue.model_validate(json.loads(text))
+
+
+@cache
+def materials() -> dict[str, Material]:
+    """Pipe and hose materials by name."""
+    return {item.name: item for item in catalogue().materials}
+
+
+def pipe_sizes(project: Project) -> tuple[float, ...]:
+    """Inside diameters (m) that pipe comes in, in the project's units."""
+    shelf = catalogue()
+    return shelf.pipe_sizes_us if project.settings.units == "us" else shelf.pipe_sizes_metric
+
+
+@cache
+def collector_model(name: str) -> CollectorModel:
+    """A generic collector by its model name. Raises `KeyError` for an unknown one."""
+    return {item.model: item for item in catalogue().collectors}[name]
+
+
+def fitted(collector: Collector, model: CollectorModel) -> Collector:
+    """The collector at its place, exchanged for a catalogue model."""
+    return collector.but(
+        model=model.model,
+        name=model.model,
+        width=model.width,
+        depth=model.depth,
+        height=model.height,
+        inlet_height=model.inlet_height,
+        inlet=model.inlet,
+        fan=model.fan,
+        curve_note=model.curve_note,
+        separator=model.separator,
+        filter=model.filter,
+    )

@@ -1,0 +1,470 @@
+"""The Project: everything that the user draws and owns, as frozen values in SI units.
+
+Imports only `errors`, `units` and the air's vocabulary. Values are checked when they are made, so a
+Project that exists is sound; results never live here.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator
+from functools import cached_property
+from typing import Annotated, Any, Literal, Self
+
+from pydantic import BaseModel, ConfigDict, Field, StringConstraints, model_validator
+
+from grey_current.air.needs import Chips, School
+from grey_current.errors import DuctworkError
+
+FORMAT = "grey-current/project"
+FORMAT_VERSION = 1
+
+Id = Annotated[str, StringConstraints(pattern=r"^[a-z0-9]+(-[a-z0-9]+)*$", max_length=60)]
+Ref = Annotated[
+    str,
+    StringConstraints(pattern=r"^[a-z0-9]+(-[a-z0-9]+)*(/[a-z0-9]+(-[a-z0-9]+)*)?$", max_length=121),
+]
+"""The end of a run: a point's id, a collector's id, or "machine/pickup"."""
+Name = Annotated[str, StringConstraints(min_length=1, max_length=120, strip_whitespace=True)]
+Place = Annotated[float, Field(ge=-200, le=200, description="m")]
+Height = Annotated[float, Field(ge=-5, le=20, description="m above the floor")]
+Bore = Annotated[float, Field(ge=0.015, le=1.0, description="inside diameter, m")]
+Size = Annotated[float, Field(gt=0, le=100, description="m")]
+Share = Annotated[float, Field(ge=0, le=1)]
+Airflow = Annotated[float, Field(gt=0, le=20, description="m³/s")]
+Pressure = Annotated[float, Field(ge=0, le=60_000, description="Pa")]
+XY = tuple[Place, Place]
+
+
+class Value(BaseModel):
+    """Base of all project values: frozen, strict about unknown names, finite numbers only."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+    def but(self, **changes: Any) -> Self:
+        """This value with some fields changed, checked like a new one."""
+        kept = {name: getattr(self, name) for name in type(self).model_fields}
+        return type(self).model_validate(kept | changes)
+
+
+class Settings(Value):
+    """How the shop counts: units on screen, school of airflow needs, and its air."""
+
+    units: Literal["us", "metric"] = "us"
+    school: School = "clear chips"
+    altitude: Annotated[float, Field(ge=-400, le=5000, description="m")] = 0.0
+    temperature: Annotated[float, Field(ge=-30, le=50, description="°C")] = 21.0
+    humidity: Share = 0.0
+    duct_leakage: Annotated[float, Field(ge=0, le=0.01)] = 0.0
+    """Leakage of the ducts' own seams, m³/s per m² of duct at 1 Pa, with Δp^0.65; 0 for tight ones."""
+
+
+class Beam(Value):
+    """A tie beam or joist to pass under: its centre line, width and the height of its underside."""
+
+    id: Id
+    start: XY
+    end: XY
+    width: Size
+    underside: Height
+
+
+class Opening(Value):
+    """A door, hoist door or window in a wall, from one place on it to another."""
+
+    id: Id
+    name: Name
+    kind: Literal["door", "roll-up door", "hoist door", "window"]
+    start: XY
+    end: XY
+
+
+class Feature(Value):
+    """Something that stands in the room: hatch, chimney, stove, post, stair, bench."""
+
+    id: Id
+    name: Name
+    kind: Literal["hatch", "chimney", "stove", "post", "stair", "bench"]
+    outline: Annotated[tuple[XY, ...], Field(min_length=3, max_length=64)]
+
+
+class Room(Value):
+    """The room: its outline as a polygon, ceiling height, beams, openings and features."""
+
+    outline: Annotated[tuple[XY, ...], Field(min_length=3, max_length=200)]
+    ceiling: Annotated[float, Field(ge=1.2, le=20, description="m")]
+    beams: tuple[Beam, ...] = ()
+    openings: tuple[Opening, ...] = ()
+    features: tuple[Feature, ...] = ()
+
+
+class FreeArea(Value):
+    """A cabinet or hood known by its free intake area (m²)."""
+
+    by: Literal["free area"] = "free area"
+    area: Annotated[float, Field(gt=0, le=4, description="m²")]
+
+
+class Measured(Value):
+    """A hood known by one measurement: this airflow (m³/s) at this static pressure (Pa below the room)."""
+
+    by: Literal["measured"] = "measured"
+    airflow: Airflow
+    static_pressure: Pressure
+
+
+class Capture(Value):
+    """Where dust is released before an opening: distance (m), speed needed there (m/s), opening (m²)."""
+
+    distance: Annotated[float, Field(ge=0, le=2)]
+    velocity: Annotated[float, Field(gt=0, le=20)]
+    area: Annotated[float, Field(gt=0, le=4)]
+    flanged: bool = False
+
+
+class CurvePoints(Value):
+    """A fan known by points of airflow (m³/s) and fan static pressure (Pa) at a density (kg/m³)."""
+
+    by: Literal["points"] = "points"
+    points: Annotated[tuple[tuple[float, float], ...], Field(min_length=2, max_length=200)]
+    density: Annotated[float, Field(ge=0.5, le=2)] = 1.2014
+    speed: Annotated[float, Field(ge=0.2, le=2)] = 1.0
+    """Speed over the speed at which the points were taken."""
+
+    @model_validator(mode="after")
+    def _falls(self) -> Self:
+        ordered = sorted(self.points)
+        if any(q < 0 or p < 0 or q > 20 or p > 60_000 for q, p in ordered):
+            raise ValueError("airflows go from 0 to 20 m³/s and pressures from 0 to 60,000 Pa")
+        if any(b[0] - a[0] < 1e-6 for a, b in zip(ordered, ordered[1:], strict=False)):
+            raise ValueError("two points share one airflow")
+        if ordered[-1][1] >= ordered[-2][1]:
+            raise ValueError("the pressure must fall towards the last point")
+        return self
+
+
+class Claim(Value):
+    """A fan known by its maker's claim only: impeller (m), "free air" (m³/s), motor (W), mains (Hz)."""
+
+    by: Literal["claim"] = "claim"
+    impeller: Annotated[float, Field(gt=0.05, le=1.5)]
+    free_air: Airflow
+    motor_power: Annotated[float, Field(gt=10, le=50_000)]
+    hertz: Literal[50, 60] = 60
+
+
+Fan = Annotated[CurvePoints | Claim, Field(discriminator="by")]
+
+
+class Pickup(Value):
+    """A place where a machine gives up its dust: position from the machine's centre, height, port."""
+
+    id: Id
+    name: Name
+    dx: Place = 0.0
+    dy: Place = 0.0
+    height: Height
+    port: Bore
+    intake: Annotated[FreeArea | Measured, Field(discriminator="by")]
+    opening: Literal["plain", "flanged", "tapered", "bell"] = "flanged"
+    """How the port opens into the hood or cabinet."""
+    capture: Capture | None = None
+    need: Airflow | None = None
+    """The user's own figure, which overrides both schools."""
+    own_fan: Fan | None = None
+    """A machine with its own chip fan is a fan in the branch."""
+
+
+class Machine(Value):
+    """A machine: where its centre stands, how it is turned (degrees anticlockwise), its size and chips."""
+
+    id: Id
+    name: Name
+    kind: Name
+    x: Place
+    y: Place
+    turn: Annotated[float, Field(ge=-360, le=360)] = 0.0
+    width: Size
+    depth: Size
+    table_height: Height = 0.86
+    chips: Chips = "dry dust"
+    cutter: Literal["straight knives", "segmented", "blade", "abrasive"] | None = None
+    pickups: tuple[Pickup, ...] = ()
+
+
+class Separator(Value):
+    """A cyclone, drum lid or bucket before the fan: its loss (Pa) at an airflow (m³/s)."""
+
+    kind: Literal["cyclone", "drum lid", "bucket"]
+    loss: Pressure
+    at_airflow: Airflow
+
+
+class Filter(Value):
+    """The cloth after the fan: clean resistance (Pa per m³/s), area (m²), loading (0 = clean)."""
+
+    kind: Literal["bag", "felt bag", "pleated cartridge"]
+    resistance: Annotated[float, Field(ge=0, le=200_000)]
+    area: Annotated[float, Field(gt=0, le=200)]
+    loading: Annotated[float, Field(ge=0, le=20)] = 0.0
+
+
+class Collector(Value):
+    """A collector or vacuum: its place and size, inlet, fan, separator and filter."""
+
+    id: Id
+    name: Name
+    model: Name
+    x: Place
+    y: Place
+    turn: Annotated[float, Field(ge=-360, le=360)] = 0.0
+    width: Size
+    depth: Size
+    height: Size
+    inlet_dx: Place = 0.0
+    inlet_dy: Place = 0.0
+    inlet_height: Height
+    inlet: Bore
+    fan: Fan
+    curve_note: Name
+    """Where the curve comes from, in words."""
+    separator: Separator | None = None
+    filter: Filter
+
+
+class Point(Value):
+    """A place that ducts pass or end at. What stands there is inferred; the rest overrides it."""
+
+    id: Id
+    x: Place
+    y: Place
+    height: Height
+    end: Literal["open", "cap"] = "open"
+    """What a run that ends here has on its end."""
+    elbow: Literal["smooth", "five gores", "three gores", "mitre", "two 45s"] = "smooth"
+    radius_ratio: Annotated[float, Field(ge=0.5, le=10)] = 1.5
+    """Centre-line radius of an elbow here over its diameter."""
+    reducer: Literal["taper", "step"] = "taper"
+    wye_angle: Annotated[float, Field(ge=15, le=90)] | None = None
+    """Angle of a wye here; None reads it off the drawing."""
+    splitter: bool = False
+    """A box that joins two pipes into one, instead of a wye."""
+
+
+class Run(Value):
+    """A straight length of duct, or a hose, between two ends."""
+
+    id: Id
+    start: Ref
+    end: Ref
+    diameter: Bore
+    material: Name
+    length: Size | None = None
+    """A hose's own length (m); None, and any rigid duct, is as long as the way between its ends."""
+    also_serves: tuple[Ref, ...] = ()
+    """Other pickups that this hose's start is moved to."""
+
+
+class Gate(Value):
+    """A blast gate on a run, at a share of the way from the run's start."""
+
+    id: Id
+    run: Id
+    at: Share = 0.5
+    rule: Literal["with its machine", "left open", "kept shut"] = "with its machine"
+    opening: Annotated[float, Field(ge=0.05, le=1)] = 1.0
+    """Free share of the bore when open."""
+    bore: Literal["full bore", "stepped"] = "stepped"
+    leak: Annotated[float, Field(ge=0, le=0.2)] = 0.005
+    """Share of the bore through which the shut gate leaks."""
+
+
+class Project(Value):
+    """A shop and its dust collection."""
+
+    format: Literal["grey-current/project"] = "grey-current/project"
+    format_version: Literal[1] = 1
+    name: Name
+    settings: Settings = Settings()
+    room: Room
+    machines: tuple[Machine, ...] = ()
+    collectors: tuple[Collector, ...] = ()
+    points: tuple[Point, ...] = ()
+    runs: tuple[Run, ...] = ()
+    gates: tuple[Gate, ...] = ()
+
+    @cached_property
+    def machine(self) -> dict[str, Machine]:
+        return {item.id: item for item in self.machines}
+
+    @cached_property
+    def collector(self) -> dict[str, Collector]:
+        return {item.id: item for item in self.collectors}
+
+    @cached_property
+    def point(self) -> dict[str, Point]:
+        return {item.id: item for item in self.points}
+
+    @cached_property
+    def run(self) -> dict[str, Run]:
+        return {item.id: item for item in self.runs}
+
+    @cached_property
+    def gate(self) -> dict[str, Gate]:
+        return {item.id: item for item in self.gates}
+
+    @cached_property
+    def pickup(self) -> dict[str, tuple[Machine, Pickup]]:
+        """Every pickup by its reference "machine/pickup"."""
+        return {f"{m.id}/{p.id}": (m, p) for m in self.machines for p in m.pickups}
+
+    def find(self, element: str) -> Value | None:
+        """The element with an id or reference, or None."""
+        for table in (self.machine, self.collector, self.point, self.run, self.gate):
+            if element in table:
+                return table[element]  # type: ignore[no-any-return]
+        return self.pickup[element][1] if element in self.pickup else None
+
+    @model_validator(mode="after")
+    def _holds_together(self) -> Self:
+        for problem in structure_problems(self):
+            raise problem
+        return self
+
+
+def structure_problems(project: Project) -> Iterator[DuctworkError]:
+    """What keeps a project's elements from being one shop: ids used twice, unknown ends, loops."""
+    yield from _repeated_ids(project)
+    yield from _unknown_ends(project)
+    yield from _crowded_ports(project)
+    yield from _loops(project)
+
+
+def _repeated_ids(project: Project) -> Iterator[DuctworkError]:
+    seen: set[str] = set()
+    groups = (
+        project.machines, project.collectors, project.points, project.runs, project.gates,
+        project.room.beams, project.room.openings, project.room.features,
+    )  # fmt: skip
+    for group in groups:
+        for item in group:
+            if item.id in seen:
+                yield DuctworkError(
+                    f"'{item.id}'", "is the id of two things", "give one of them another id"
+                )
+            seen.add(item.id)
+    for machine in project.machines:
+        names = [pickup.id for pickup in machine.pickups]
+        for name in names:
+            if names.count(name) > 1:
+                yield DuctworkError(
+                    f"machine '{machine.id}'",
+                    f"has two pickups '{name}'",
+                    "give one of them another id",
+                )
+
+
+def _unknown_ends(project: Project) -> Iterator[DuctworkError]:
+    known = {*project.point, *project.collector, *project.pickup}
+    for run in project.runs:
+        for ref in (run.start, run.end, *run.also_serves):
+            if ref not in known:
+                yield DuctworkError(
+                    f"run '{run.id}'",
+                    f"goes to '{ref}', which does not exist",
+                    "name a point, a collector or a machine/pickup of this shop",
+                )
+        if run.start == run.end:
+            yield DuctworkError(
+                f"run '{run.id}'", f"begins and ends at '{run.start}'", "give it two different ends"
+            )
+        for ref in run.also_serves:
+            if ref in project.collector or ref in project.point:
+                yield DuctworkError(
+                    f"run '{run.id}'",
+                    f"is said to be moved to '{ref}', which is no pickup",
+                    "name only machine/pickup references in also_serves",
+                )
+        if run.also_serves and run.start not in project.pickup:
+            yield DuctworkError(
+                f"run '{run.id}'",
+                "is moved between machines but starts at no pickup",
+                "let it start at the pickup where it rests",
+            )
+    for gate in project.gates:
+        if gate.run not in project.run:
+            yield DuctworkError(
+                f"gate '{gate.id}'",
+                f"sits on run '{gate.run}', which does not exist",
+                "name a run of this shop",
+            )
+
+
+def _crowded_ports(project: Project) -> Iterator[DuctworkError]:
+    ends = [ref for run in project.runs for ref in (run.start, run.end)]
+    for ref in sorted({r for r in ends if ends.count(r) > 1} - set(project.point)):
+        what = "collector inlet" if ref in project.collector else "pickup"
+        yield DuctworkError(
+            f"{what} '{ref}'",
+            "has more than one run on it",
+            "join them in a wye at a point and lead one run on",
+        )
+
+
+def _loops(project: Project) -> Iterator[DuctworkError]:
+    group: dict[str, str] = {}
+
+    def root(ref: str) -> str:
+        while group.get(ref, ref) != ref:
+            ref = group[ref]
+        return ref
+
+    for run in project.runs:
+        start, end = root(run.start), root(run.end)
+        if start == end:
+            yield DuctworkError(
+                f"run '{run.id}'",
+                f"closes a loop of ducts between '{run.start}' and '{run.end}'",
+                "take one run of the loop away: air must have one way only to the collector",
+            )
+        group[start] = end
+    for a in project.collectors:
+        for b in project.collectors:
+            if a.id < b.id and root(a.id) == root(b.id) and a.id in group:
+                yield DuctworkError(
+                    f"collectors '{a.id}' and '{b.id}'",
+                    "are joined by ducts",
+                    "separate them: each system has one collector",
+                )
+
+
+def standing(x: float, y: float, turn: float, dx: float, dy: float) -> tuple[float, float]:
+    """A place (dx, dy) from the centre of something that stands at (x, y), turned by degrees."""
+    c, s = math.cos(math.radians(turn)), math.sin(math.radians(turn))
+    return x + c * dx - s * dy, y + s * dx + c * dy
+
+
+def position(project: Project, ref: str) -> tuple[float, float, float]:
+    """Where a run's end is: x, y and height in m. Raises `KeyError` for an unknown reference."""
+    if ref in project.point:
+        point = project.point[ref]
+        return point.x, point.y, point.height
+    if ref in project.collector:
+        c = project.collector[ref]
+        return (*standing(c.x, c.y, c.turn, c.inlet_dx, c.inlet_dy), c.inlet_height)
+    machine, pickup = project.pickup[ref]
+    spot = standing(machine.x, machine.y, machine.turn, pickup.dx, pickup.dy)
+    return (*spot, pickup.height)
+
+
+def distance(project: Project, run: Run, start: str | None = None) -> float:
+    """Straight distance (m) between a run's ends, from `start` instead of its own when given."""
+    return math.dist(position(project, start or run.start), position(project, run.end))
+
+
+def footprint(item: Machine | Collector) -> tuple[tuple[float, float], ...]:
+    """The four corners of what a machine or collector covers, m."""
+    w, d = item.width / 2, item.depth / 2
+    return tuple(
+        standing(item.x, item.y, item.turn, dx, dy) for dx, dy in ((-w, -d), (w, -d), (w, d), (-w, d))
+    )

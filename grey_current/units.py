@@ -1,0 +1,187 @@
+"""Lengths, airflows, pressures and velocities as people say them, and back to SI.
+
+SI everywhere inside the program; the units here exist only at the edges. Imports only `errors`.
+"""
+
+from __future__ import annotations
+
+import math
+import re
+from dataclasses import dataclass
+from fractions import Fraction
+from typing import Literal
+
+from grey_current.errors import InputError
+
+INCH = 0.0254
+FOOT = 12 * INCH
+CFM = 4.719474432e-4
+"""Cubic feet per minute in m³/s, exact."""
+INH2O = 249.08891
+"""Inch of water at 4 °C in Pa (conventional)."""
+FPM = 0.00508
+CUBIC_METRE_PER_HOUR = 1 / 3600
+
+System = Literal["us", "metric"]
+
+_UNITS = {
+    **dict.fromkeys(("mm", "millimetre", "millimetres", "millimeter", "millimeters"), 0.001),
+    **dict.fromkeys(("cm", "centimetre", "centimetres", "centimeter", "centimeters"), 0.01),
+    **dict.fromkeys(("m", "metre", "metres", "meter", "meters"), 1.0),
+    **dict.fromkeys(("in", "inch", "inches", '"', "″"), INCH),
+    **dict.fromkeys(("ft", "foot", "feet", "'", "′"), FOOT),
+}
+_UNIT = "|".join(sorted((re.escape(name) for name in _UNITS), key=len, reverse=True))
+_NUMBER = r"(?:\d+\s+\d+\s*/\s*\d+|\d+\s*/\s*\d+|\d+(?:[.,]\d+)?|[.,]\d+)"
+_TERM = re.compile(rf"\s*({_NUMBER})\s*({_UNIT})?\s*", re.IGNORECASE)
+_FEET_DASH_INCHES = re.compile(rf"\s*(\d+)\s*-\s*({_NUMBER})\s*(?:in|\"|″)?\s*")
+_LENGTH_RULE = "write a length such as 7' 6 1/2\", 90.5 in, 2.3 m or 230 cm"
+
+
+def _number(text: str) -> float:
+    whole, _, rest = text.strip().partition(" ")
+    if "/" in text:
+        if "/" in whole or not rest:
+            whole, rest = "0", text
+        top, bottom = (int(part) for part in rest.replace(" ", "").split("/"))
+        if bottom == 0:
+            raise ZeroDivisionError
+        return int(whole) + top / bottom
+    return float(text.replace(",", "."))
+
+
+def parse_length(text: str, system: System, where: str = "length") -> float:
+    """Read a length as people write it.
+
+    Parameters
+    ----------
+    text
+        For example ``7' 6 1/2"``, ``7-6.5``, ``90.5``, ``90 1/2 in``, ``2.3 m``, ``230 cm``.
+    system
+        Unit of a bare number: inches in "us", millimetres in "metric".
+    where
+        What is being read, for the error.
+
+    Returns
+    -------
+    float
+        Length, m.
+
+    Raises
+    ------
+    InputError
+        If the text is no length.
+
+    >>> round(parse_length("7' 6 1/2\\"", "us"), 4)
+    2.2987
+    """
+    stripped = text.strip()
+    try:
+        dashed = _FEET_DASH_INCHES.fullmatch(stripped)
+        if dashed:
+            return int(dashed[1]) * FOOT + _number(dashed[2]) * INCH
+        terms = _split_terms(stripped, system)
+    except ZeroDivisionError:
+        terms = []
+    if not terms:
+        raise InputError(where, text, _LENGTH_RULE)
+    return math.fsum(number * unit for number, unit in terms)
+
+
+def _split_terms(text: str, system: System) -> list[tuple[float, float]]:
+    """(number, metres per unit) for each term; empty when the text is no list of falling units."""
+    terms: list[tuple[float, float]] = []
+    position = 0
+    while position < len(text):
+        match = _TERM.match(text, position)
+        if not match:
+            return []
+        fallback = INCH if terms or system == "us" else 0.001
+        unit = _UNITS[match[2].lower()] if match[2] else fallback
+        if terms and unit >= terms[-1][1]:
+            return []
+        terms.append((_number(match[1]), unit))
+        position = match.end()
+    return terms
+
+
+_AIRFLOW_UNITS = {
+    "cfm": CFM,
+    "m3/h": CUBIC_METRE_PER_HOUR,
+    "m³/h": CUBIC_METRE_PER_HOUR,
+    "m3/s": 1.0,
+    "m³/s": 1.0,
+    "l/s": 0.001,
+}
+
+
+def parse_airflow(text: str, system: System, where: str = "airflow") -> float:
+    """Read an airflow such as "600 CFM" or "1000 m3/h"; a bare number is in the project's unit.
+
+    Returns m³/s. Raises `InputError` when the text is no airflow.
+    """
+    match = re.fullmatch(r"\s*(\d[\d,]*(?:\.\d+)?)\s*([a-zA-Z³/0-9]*)\s*", text)
+    unit = match and (match[2].lower() or ("cfm" if system == "us" else "m3/h"))
+    if not match or unit not in _AIRFLOW_UNITS:
+        raise InputError(where, text, "write an airflow such as 600 CFM or 1000 m3/h")
+    return float(match[1].replace(",", "")) * _AIRFLOW_UNITS[str(unit)]
+
+
+def _sixteenths(metres: float) -> str:
+    total = round(metres / INCH * 16)
+    sign, total = ("-" if total < 0 else ""), abs(total)
+    feet, rest = divmod(total, 12 * 16)
+    inches, sixteenths = divmod(rest, 16)
+    fraction = f"{Fraction(sixteenths, 16)}" if sixteenths else ""
+    inch_text = f"{inches} {fraction}".strip() if inches or not fraction else fraction
+    if not feet:
+        return f'{sign}{inch_text}"'
+    return f"{sign}{feet}' {inch_text}\"" if inch_text != "0" else f"{sign}{feet}'"
+
+
+@dataclass(frozen=True)
+class Display:
+    """Writes SI quantities in one system of units, always with the unit."""
+
+    system: System
+
+    @property
+    def us(self) -> bool:
+        return self.system == "us"
+
+    def length(self, metres: float) -> str:
+        """A length (m) in feet, inches and sixteenths, or in millimetres (metres from 2 m on)."""
+        if self.us:
+            return _sixteenths(metres)
+        return f"{metres:.2f} m" if abs(metres) >= 2 else f"{metres * 1000:.0f} mm"
+
+    def tape(self, metres: float) -> float:
+        """A length (m) rounded up to what one would cut by: whole inches or 10 mm."""
+        step = INCH if self.us else 0.01
+        return math.ceil(metres / step - 1e-6) * step
+
+    def diameter(self, metres: float) -> str:
+        """A pipe diameter (m), in whole or quarter inches or in millimetres."""
+        if not self.us:
+            return f"{metres * 1000:.0f} mm"
+        quarters = round(metres / INCH * 4)
+        whole, part = divmod(quarters, 4)
+        fraction = f"{Fraction(part, 4)}" if part else ""
+        return f"{whole or ''} {fraction}".strip() + " in"
+
+    def airflow(self, m3_s: float, unit: bool = True) -> str:
+        """An airflow (m³/s) in CFM or m³/h."""
+        value = m3_s / (CFM if self.us else CUBIC_METRE_PER_HOUR)
+        return f"{value:,.0f}" + (f" {self.airflow_unit}" if unit else "")
+
+    @property
+    def airflow_unit(self) -> str:
+        return "CFM" if self.us else "m³/h"
+
+    def pressure(self, pascal: float) -> str:
+        """A pressure (Pa) in inches of water or in pascal."""
+        return f"{pascal / INH2O:.2f} inH2O" if self.us else f"{pascal:,.0f} Pa"
+
+    def velocity(self, m_s: float) -> str:
+        """A velocity (m/s) in feet per minute, to the nearest ten, or in m/s."""
+        return f"{round(m_s / FPM, -1):,.0f} fpm" if self.us else f"{m_s:.1f} m/s"

@@ -1,0 +1,1 @@
+"""What is open at the moment: project, selection, undo, commands, settings. No Qt here."""

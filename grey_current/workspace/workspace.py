@@ -1,0 +1,236 @@
+"""What is open: the project, what is selected and running, and the undo history. No Qt."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+
+from grey_current.design.assess import Assessment, UseAir, assess
+from grey_current.design.findings import Finding, findings
+from grey_current.design.uses import Use, own_uses, use_of
+from grey_current.design.verdict import verdict
+from grey_current.errors import FileError
+from grey_current.files import project_file
+from grey_current.shop.demo_shops import demo_path
+from grey_current.shop.model import Project
+
+HISTORY = 200
+
+
+@dataclass(frozen=True)
+class Change:
+    """What one step changed. Parts that did not change are equal before and after."""
+
+    before: Project
+    after: Project
+    selection: bool
+    running: bool
+    file: bool
+
+    @property
+    def project(self) -> bool:
+        return self.before is not self.after
+
+
+@dataclass(frozen=True)
+class _Step:
+    label: str
+    project: Project
+
+
+Listener = Callable[[Change], None]
+Edit = Callable[[Project], Project]
+
+
+class Workspace:
+    """The open project. Tell it edits; listen to its changes.
+
+    `revision` counts the projects shown; an answer computed elsewhere carries the revision it is for.
+    """
+
+    def __init__(self, project: Project, path: Path | None = None) -> None:
+        self._listeners: list[Listener] = []
+        self._set(project, path)
+
+    def _set(self, project: Project, path: Path | None) -> None:
+        self.project, self.path = project, path
+        self.selection: str | None = None
+        self.running: tuple[str, ...] = ()
+        self.revision = 0
+        self._undo: list[_Step] = []
+        self._redo: list[_Step] = []
+        self._saved: Project | None = project if path else None
+        self._pristine = project
+        self._gesture: _Step | None = None
+        self.assessment = self._assess(project, None)
+        self._findings: list[Finding] | None = None
+
+    def listen(self, listener: Listener) -> None:
+        """Hear of every change, once each."""
+        self._listeners.append(listener)
+
+    # -- what follows from the project
+
+    def _assess(self, project: Project, before: Assessment | None) -> Assessment:
+        uses = list(own_uses(project))
+        if len(self.running) > 1:
+            uses.append(Use(self.running))
+        return assess(project, uses, before)
+
+    @property
+    def use(self) -> UseAir | None:
+        """The air in the use that is running now."""
+        return self.assessment.of(Use(self.running)) if self.running else None
+
+    @property
+    def verdict(self) -> str:
+        return verdict(self.assessment, self.use)
+
+    @property
+    def findings(self) -> list[Finding]:
+        """Findings of the whole shop, computed when first asked for after an edit."""
+        if self._findings is None:
+            uses = [answer for answer in self.assessment.uses if len(answer.use.running) == 1]
+            alone = Assessment(self.project, self.assessment.air, tuple(uses), self.assessment.networks)
+            self._findings = findings(alone)
+        return self._findings
+
+    # -- edits
+
+    def edit(self, label: str, change: Edit) -> None:
+        """One edit, one undo step. Raises what `change` raises, with nothing changed."""
+        after = change(self.project)
+        if after == self.project:
+            return
+        self._remember(_Step(label, self.project))
+        self._show(after)
+
+    def begin(self, label: str) -> None:
+        """Begin a gesture, such as a drag: what it shows on the way becomes one undo step."""
+        self._gesture = _Step(label, self.project)
+
+    def preview(self, change: Edit) -> None:
+        """Show a gesture's edit, counted from where the gesture began."""
+        if self._gesture:
+            self._show(change(self._gesture.project))
+
+    def commit(self) -> None:
+        """End a gesture and keep it."""
+        step, self._gesture = self._gesture, None
+        if step and step.project != self.project:
+            self._remember(step)
+            self._tell(Change(self.project, self.project, False, False, True))
+
+    def abort(self) -> None:
+        """End a gesture and take it back."""
+        step, self._gesture = self._gesture, None
+        if step:
+            self._show(step.project)
+
+    @property
+    def undo_label(self) -> str | None:
+        return self._undo[-1].label if self._undo else None
+
+    @property
+    def redo_label(self) -> str | None:
+        return self._redo[-1].label if self._redo else None
+
+    def undo(self) -> None:
+        """Go back one step, if there is one."""
+        self._swap(self._undo, self._redo)
+
+    def redo(self) -> None:
+        """Go forward one step, if there is one."""
+        self._swap(self._redo, self._undo)
+
+    def _swap(self, source: list[_Step], target: list[_Step]) -> None:
+        self.abort()
+        if source:
+            step = source.pop()
+            target.append(_Step(step.label, self.project))
+            self._show(step.project)
+
+    def _remember(self, step: _Step) -> None:
+        self._undo = [*self._undo[-HISTORY + 1 :], step]
+        self._redo = []
+
+    def _show(self, project: Project) -> None:
+        before = self.project
+        if project is before:
+            return
+        known = {machine.id for machine in project.machines}
+        selection, running = self.selection, self.running
+        self.running = tuple(ident for ident in running if ident in known)
+        self.assessment = self._assess(project, self.assessment)
+        self.project = project
+        self._findings = None
+        self.revision += 1
+        if selection and project.find(selection) is None:
+            self.selection = None
+        self._tell(Change(before, project, self.selection != selection, self.running != running, True))
+
+    # -- selection and running machines
+
+    def select(self, element: str | None) -> None:
+        """Select an element by id or reference, or nothing. An unknown one selects nothing."""
+        chosen = element if element and self.project.find(element) else None
+        if chosen != self.selection:
+            self.selection = chosen
+            self._tell(Change(self.project, self.project, True, False, False))
+
+    def run(self, machines: tuple[str, ...]) -> None:
+        """Switch machines on; all others off. Raises `InputError` for an unknown one."""
+        use = use_of(self.project, machines)
+        if use.running != self.running:
+            self.running = use.running
+            if len(self.running) > 1:
+                self.assessment = self._assess(self.project, self.assessment)
+            self._tell(Change(self.project, self.project, False, True, False))
+
+    def toggle(self, machine: str, together: bool = False) -> None:
+        """Switch one machine on or off; `together` leaves the others as they are."""
+        if machine in self.running:
+            rest = tuple(m for m in self.running if m != machine)
+            self.run(rest if together else ())
+        else:
+            self.run((*self.running, machine) if together else (machine,))
+
+    # -- files
+
+    @property
+    def dirty(self) -> bool:
+        """Whether there is work that no file holds."""
+        return self.project != (self._saved or self._pristine)
+
+    def open(self, path: Path) -> None:
+        """Open a project file. Raises `FileError`; what was open stays open then."""
+        self.show_project(project_file.load(path), path)
+
+    def open_demo(self, name: str) -> None:
+        """Open a demo shop as a new project that is saved elsewhere. Raises `InputError`."""
+        self.show_project(project_file.load(demo_path(name)), None)
+
+    def show_project(self, project: Project, path: Path | None) -> None:
+        """Put another project in place of this one, with a new history."""
+        before = self.project
+        self._set(project, path)
+        self._tell(Change(before, project, True, True, True))
+
+    def save(self, path: Path | None = None) -> None:
+        """Save to a path, or where it was saved before. Raises `FileError`; nothing is lost then."""
+        target = path or self.path
+        if target is None:
+            raise FileError(self.project.name, "has no file yet", "choose where to save it")
+        project_file.save(self.project, target)
+        self.path, self._saved = target, self.project
+        self._tell(Change(self.project, self.project, False, False, True))
+
+    def _tell(self, change: Change) -> None:
+        for listener in self._listeners:
+            listener(change)
+
+
+def demo_workspace(name: str = "loft") -> Workspace:
+    """A workspace with a demo shop open."""
+    return Workspace(project_file.load(demo_path(name)))
