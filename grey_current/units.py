@@ -51,7 +51,7 @@ def _number(text: str) -> float:
 
 
 def parse_length(text: str, system: System, where: str = "length") -> float:
-    """Read a length as people write it.
+    r"""Read a length as people write it.
 
     Parameters
     ----------
@@ -72,7 +72,7 @@ def parse_length(text: str, system: System, where: str = "length") -> float:
     InputError
         If the text is no length.
 
-    >>> round(parse_length("7' 6 1/2\\"", "us"), 4)
+    >>> round(parse_length("7' 6 1/2\"", "us"), 4)
     2.2987
     """
     stripped = text.strip()
@@ -182,6 +182,7 @@ class Display:
         """A pressure (Pa) in inches of water or in pascal."""
         return f"{pascal / INH2O:.2f} inH2O" if self.us else f"{pascal:,.0f} Pa"
 
-    def velocity(self, m_s: float) -> str:
+    def velocity(self, m_s: float, unit: bool = True) -> str:
         """A velocity (m/s) in feet per minute, to the nearest ten, or in m/s."""
-        return f"{round(m_s / FPM, -1):,.0f} fpm" if self.us else f"{m_s:.1f} m/s"
+        value = f"{round(m_s / FPM, -1):,.0f}" if self.us else f"{m_s:.1f}"
+        return value + (" fpm" if self.us else " m/s") * unit

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -75,7 +76,7 @@ def curve_from_points(points: Sequence[tuple[float, float]]) -> FanCurve:
     given = sorted((float(q), float(p)) for q, p in points)
     if len(given) < 2:
         raise ValueError("a fan curve needs at least two points")
-    if any(b[0] - a[0] < 1e-9 for a, b in zip(given, given[1:], strict=False)):
+    if any(b[0] - a[0] < 1e-9 for a, b in itertools.pairwise(given)):
         raise ValueError("two points of a fan curve share one airflow")
     if given[0][0] < 0 or any(p < 0 for _, p in given):
         raise ValueError("airflows and pressures of a fan curve cannot be negative")

@@ -14,7 +14,6 @@ from typing import Literal
 
 import numpy as np
 from fluids import fittings as correlations
-from fluids.numerics import interp
 from numpy.typing import NDArray
 
 from grey_current.air.friction import turbulent_factor
@@ -210,30 +209,15 @@ def hose_bend(diameter: float, roughness: float) -> float:
     return with_friction - friction * math.pi / 2 * 2.0
 
 
-def branch_angle_term(angle: float) -> float:
-    """Crane's F (-) for the branch of a converging wye at an angle in degrees, clamped to 30-90°.
+def angle_term(angle: float, *, main: bool) -> float:
+    """Crane's F (-) for the main or branch leg of a converging wye at an angle in degrees, clamped to 30-90.
 
-    Raises nothing. Source: Crane, Flow of Fluids, TP-410, 2009, table with eq. 2-35, as in `fluids`.
+    Raises nothing. Source: Crane, Flow of Fluids, TP-410, 2009, tables with eq. 2-35, as `fluids` has them.
     """
-    clamped = min(max(angle, WYE_ANGLES[0]), WYE_ANGLES[1])
-    return float(
-        interp(
-            clamped,
-            correlations.branch_converging_Crane_angles,
-            correlations.branch_converging_Crane_Fs,
-        )
-    )
-
-
-def run_angle_term(angle: float) -> float:
-    """Crane's F (-) for the straight leg of a converging wye at an angle in degrees, clamped to 30-90°.
-
-    Raises nothing. Source: Crane, Flow of Fluids, TP-410, 2009, table with eq. 2-35, as in `fluids`.
-    """
-    clamped = min(max(angle, WYE_ANGLES[0]), WYE_ANGLES[1])
-    return float(
-        interp(clamped, correlations.run_converging_Crane_angles, correlations.run_converging_Crane_Fs)
-    )
+    leg = "run" if main else "branch"
+    angles = getattr(correlations, f"{leg}_converging_Crane_angles")
+    terms = getattr(correlations, f"{leg}_converging_Crane_Fs")
+    return float(np.interp(min(max(angle, WYE_ANGLES[0]), WYE_ANGLES[1]), angles, terms))
 
 
 @lru_cache(maxsize=1024)
@@ -261,7 +245,7 @@ def wye_branch(area_ratio: float, angle: float) -> Array:
     Source: Crane, Flow of Fluids, TP-410, 2009, eq. 2-35. Its factor C steps from 0.54 to 0.55 at q = 0.4;
     within the seam a cubic joins the two sides, so that Newton never meets a kink.
     """
-    term = branch_angle_term(angle)
+    term = angle_term(angle, main=False)
     base = np.array([-1.0, 4.0, 1 / area_ratio**2 - 2 - term / area_ratio])
     if area_ratio <= 0.35:
         factors = [np.array([1.0])] * 3
@@ -296,7 +280,7 @@ def wye_main(area_ratio: float, angle: float) -> Array:
     if angle >= 75.0:
         linear, quadratic = 1.55, -1.0
     else:
-        linear, quadratic = 2.0, -1 - run_angle_term(angle) / area_ratio
+        linear, quadratic = 2.0, -1 - angle_term(angle, main=True) / area_ratio
     return _table([[linear + quadratic, -linear - 2 * quadratic, quadratic]] * 3)
 
 

@@ -6,6 +6,7 @@ scenarios together, each with its derivatives by the piece's own airflow and by 
 
 from __future__ import annotations
 
+import itertools
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -235,13 +236,15 @@ class _DuctBank:
         order = sorted(range(len(ducts)), key=lambda i: (ranks[i], ducts[i][0]))
         chosen = [ducts[i] for i in order]
         self.at = np.array([slot for slot, _ in chosen], dtype=np.intp)
-        columns = [
-            np.array([[getattr(law, name)] for _, law in chosen])
-            for name in ("length", "diameter", "roughness")
-        ]
-        self.ducts = Ducts(*columns, air.density, air.viscosity)
+        self.ducts = Ducts(
+            np.array([[law.length] for _, law in chosen]),
+            np.array([[law.diameter] for _, law in chosen]),
+            np.array([[law.roughness] for _, law in chosen]),
+            air.density,
+            air.viscosity,
+        )
         bounds = np.searchsorted(np.sort(ranks), np.arange(max(ranks, default=-1) + 2))
-        self.ranks = [slice(int(a), int(b)) for a, b in zip(bounds, bounds[1:], strict=False)]
+        self.ranks = [slice(int(a), int(b)) for a, b in itertools.pairwise(bounds)]
 
     def add(self, flow: Array, loss: Array, drop: Array, slope: Array) -> None:
         if not len(self.at):
@@ -288,9 +291,7 @@ class _WyeBank:
         bent = np.tanh((raw - inside) / SHARE_MARGIN)
         return raw, inside + SHARE_MARGIN * bent, 1 - bent * bent
 
-    def add(
-        self, flow: Array, joined: Array, loss: Array, drop: Array, slope: Array, coupling: Array
-    ) -> None:
+    def add(self, flow: Array, joined: Array, loss: Array, drop: Array, slope: Array, coupling: Array) -> None:
         """Add these legs' loss and slopes.
 
         Forward flow follows the correlation. A combined leg that runs backward costs one velocity

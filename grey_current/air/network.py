@@ -6,6 +6,7 @@ make a branch; branches meet at junctions; leaves breathe from the room and the 
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
@@ -36,7 +37,8 @@ class Piece:
 
     `of` is the id of the run, point, gate, machine or collector that it came from. `diameter` (m) is the
     one whose velocity is shown. The other measures (m, degrees, m², shares) are present where they apply
-    and say everything that the law was made from.
+    and say everything that the law was made from. `rises`: it lifts the chips; `forward`: the air passes
+    from its run's start to its end as drawn.
     """
 
     id: str
@@ -63,6 +65,7 @@ class Piece:
     allowance: bool = False
     outside_data: bool = False
     rises: bool = False
+    forward: bool = True
 
 
 @dataclass(frozen=True, slots=True)
@@ -125,7 +128,7 @@ class Network:
             end = starts[branch.joins] if branch.joins >= 0 else ROOM
             inner = [f"{self.collector}:{b}.{i}" for i in range(1, len(branch.pieces))]
             stops = [starts[b], *inner, end]
-            names.extend(zip(stops, stops[1:], strict=False))
+            names.extend(itertools.pairwise(stops))
         return tuple(names)
 
     def path(self, leaf: int) -> list[int]:
@@ -204,9 +207,7 @@ class Solver:
     @cached_property
     def _drive(self) -> float:
         """The highest shut-off pressure among the fans, Pa."""
-        return max(
-            [p.law.curve.shut_off for p in self.network.pieces if isinstance(p.law, laws.Fan)] + [1.0]
-        )
+        return max([p.law.curve.shut_off for p in self.network.pieces if isinstance(p.law, laws.Fan)] + [1.0])
 
     def _estimate(self, ready: ReadyBank) -> Array:
         """All-turbulent start: every branch R Q², legs in parallel, the fan's parabola at the root."""

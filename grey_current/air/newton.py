@@ -239,7 +239,8 @@ class _Dense:
         jacobian = (slope.T @ self._own + coupling.T @ self._next).reshape(-1, leaves, leaves)
         jacobian += 1e-12 * np.eye(leaves)
         try:
-            return np.linalg.solve(jacobian, residual.T[:, :, None])[:, :, 0].T
+            solved = np.linalg.solve(jacobian, residual.T[:, :, None])[:, :, 0].T
+            return np.asarray(solved, dtype=np.float64)
         except np.linalg.LinAlgError:
             return np.full_like(residual, np.nan)
 

@@ -119,6 +119,7 @@ def _runs_words(project: Project, runs: list[str], display: Display) -> str:
 def chips_settle(assessment: Assessment) -> Iterator[Finding]:
     """Runs where the air is too slow for the chips that pass; one finding a use and degree."""
     project, display = assessment.project, _display(assessment)
+    wash = "Open a second gate to wash the main, or use smaller pipe there."
     for answer in assessment.uses:
         slow = _slow_runs(project, answer)
         for will in (True, False):
@@ -130,10 +131,10 @@ def chips_settle(assessment: Assessment) -> Iterator[Finding]:
             yield Finding(
                 "settles" if will else "may-settle", "warning" if will else "note", runs[0],
                 f"{answer.use.name(project)} running: chips {verb} in "
-                f"{_runs_words(project, runs, display)}: {display.velocity(worst.velocity)} of "
+                f"{_runs_words(project, runs, display)}: {display.velocity(worst.velocity, unit=False)} of "
                 f"{display.velocity(worst.needed)}.",
                 worst.velocity, worst.needed, answer.use.running, tuple(runs[1:]),
-                ("Open a second gate to wash the main, or use smaller pipe there.",),
+                (wash if project.gates else "Use smaller pipe or hose there.",),
             )  # fmt: skip
 
 
@@ -142,9 +143,7 @@ def too_fast(assessment: Assessment) -> Iterator[Finding]:
     """Runs where air is fast enough to be only noise and loss; one finding a use."""
     project, display = assessment.project, _display(assessment)
     for answer in assessment.uses:
-        fast = sorted(
-            (c for c in carries(project, answer) if c.velocity > TOO_FAST), key=lambda c: -c.velocity
-        )
+        fast = sorted((c for c in carries(project, answer) if c.velocity > TOO_FAST), key=lambda c: -c.velocity)
         runs = list(dict.fromkeys(c.run for c in fast))
         if runs:
             yield Finding(
@@ -211,9 +210,7 @@ def not_connected(assessment: Assessment) -> Iterator[Finding]:
                     f"{machine.name}, {pickup.name.lower()}: not connected to a collector.",
                     use=answer.use.running, remedies=("Run a duct or a hose to it.",),
                 )  # fmt: skip
-    pieces = [
-        piece for nets in assessment.networks.values() for net in nets.values() for piece in net.pieces
-    ]
+    pieces = [piece for nets in assessment.networks.values() for net in nets.values() for piece in net.pieces]
     reached = {piece.of for piece in pieces}
     for run in project.runs if assessment.uses or not project.machines else ():
         if run.id not in reached:

@@ -19,12 +19,21 @@ STRAIGHT_WITHIN = 3.0
 
 
 def duct(
-    ident: str, of: str, length: float, diameter: float, roughness: float, hose: bool, rises: bool
+    ident: str,
+    of: str,
+    *,
+    length: float,
+    diameter: float,
+    roughness: float,
+    hose: bool,
+    rises: bool,
+    forward: bool,
 ) -> Piece:
-    """Straight friction over `length`, of duct or hose, and whether it lifts the chips."""
+    """Straight friction over `length`, of duct or hose; whether it lifts the chips and runs as drawn."""
+    law = laws.Friction(length, diameter, roughness)
     return Piece(
-        ident, of, "hose" if hose else "duct", laws.Friction(length, diameter, roughness), diameter,
-        length=length, roughness=roughness, rises=rises,
+        ident, of, "hose" if hose else "duct", law, diameter, length=length, roughness=roughness,
+        rises=rises, forward=forward,
     )  # fmt: skip
 
 
@@ -58,9 +67,7 @@ def elbows(point: Point, angle: float, diameter: float, roughness: float) -> lis
     ]  # fmt: skip
 
 
-def reducer(
-    ident: str, of: str, before: float, after: float, roughness: float, taper: bool
-) -> Piece | None:
+def reducer(ident: str, of: str, before: float, after: float, roughness: float, taper: bool) -> Piece | None:
     """The change from diameter `before` to `after` along the flow, or None when there is none."""
     if abs(before - after) < 1e-4:
         return None
@@ -143,9 +150,7 @@ def collector(item: Collector, air: Air) -> list[Piece]:
     made: list[Piece] = []
     if item.separator:
         law = laws.Square(item.separator.loss / item.separator.at_airflow**2)
-        made.append(
-            Piece(f"{item.id}/separator", item.id, "separator", law, item.inlet, coefficient_on="flow")
-        )
+        made.append(Piece(f"{item.id}/separator", item.id, "separator", law, item.inlet, coefficient_on="flow"))
     made.append(
         Piece(
             f"{item.id}/fan",

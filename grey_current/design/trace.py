@@ -98,9 +98,7 @@ class _Walk:
         pending = [(first, self.collector.id, 0)]
         while pending:
             pending.extend(self._follow(*pending.pop()))
-        branches = [
-            Branch(_with_spacing(d.against[::-1], d.after_wye), d.joins, d.pickup) for d in self.drafts
-        ]
+        branches = [Branch(_with_spacing(d.against[::-1], d.after_wye), d.joins, d.pickup) for d in self.drafts]
         gates = tuple(gate.id for gate in self.project.gates)
         return Network(self.collector.id, tuple(branches), gates, self.air)
 
@@ -168,8 +166,11 @@ class _Walk:
         for number, (at, index) in enumerate([*stops, (1.0, -1)]):
             if at > last:
                 ident = f"{run.id}/{'hose' if hose else 'duct'}" + (f"-{number + 1}" if stops else "")
-                share = (at - last) * length
-                made.append(make.duct(ident, run.id, share, run.diameter, rough, hose, rises))
+                part = make.duct(
+                    ident, run.id, length=(at - last) * length, diameter=run.diameter,
+                    roughness=rough, hose=hose, rises=rises, forward=forward,
+                )  # fmt: skip
+                made.append(part)
             if index >= 0:
                 made.append(make.gate(self.project.gates[index], index, run.diameter))
             last = at

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import defaultdict
 from dataclasses import dataclass
 
+from grey_current.air.network import Piece
 from grey_current.design.assess import Assessment, PickupAir, UseAir
 from grey_current.design.transport import slowest
 from grey_current.design.words import piece_words
@@ -24,6 +25,11 @@ class Thief:
     loss: float
 
 
+def group_of(piece: Piece) -> tuple[str, str]:
+    """What a piece belongs to when losses are added up: (element, kind)."""
+    return piece.of, GROUPS.get(piece.kind, piece.kind)
+
+
 def thieves(project: Project, use: UseAir, pickup: PickupAir) -> list[Thief]:
     """What takes the pressure between a pickup and the exhaust, worst first; what belongs together as one."""
     if pickup.collector is None or pickup.leaf is None:
@@ -37,7 +43,7 @@ def thieves(project: Project, use: UseAir, pickup: PickupAir) -> list[Thief]:
         piece = network.pieces[index]
         if piece.kind in NOT_THIEVES:
             continue
-        key = (piece.of, GROUPS.get(piece.kind, piece.kind))
+        key = group_of(piece)
         losses[key] += system.losses[index]
         if piece.kind == "hose":
             run = project.run[piece.of]
@@ -48,7 +54,7 @@ def thieves(project: Project, use: UseAir, pickup: PickupAir) -> list[Thief]:
     return sorted(found, key=lambda thief: -thief.loss)
 
 
-def _hose_length(pieces: tuple, run: str) -> float:  # type: ignore[type-arg]
+def _hose_length(pieces: tuple[Piece, ...], run: str) -> float:
     return sum(p.length or 0.0 for p in pieces if p.of == run and p.kind == "hose")
 
 
@@ -93,7 +99,7 @@ def _carry(project: Project, use: UseAir) -> str:
     if slow is None or slow.share >= 1:
         return "Good."
     word = "will settle" if slow.share < 0.8 else "may settle"
-    velocity, least = display.velocity(slow.velocity), display.velocity(slow.needed)
+    velocity, least = display.velocity(slow.velocity, unit=False), display.velocity(slow.needed)
     return f"But chips {word} in '{slow.run}': {velocity} of {least}."
 
 
@@ -115,4 +121,4 @@ def _shop_verdict(assessment: Assessment) -> str:
             f"worst is the {project.machine[least.machine].name.lower()}: "
             f"{got} of {display.airflow(least.need.airflow)}"
         )
-    return "; ".join(parts) + ". Switch a machine on to see where its air goes."
+    return "; ".join(parts) + "."

@@ -66,9 +66,7 @@ def _use(assessment: Assessment, answer: UseAir) -> dict[str, Any]:
             for p in answer.pickups
             if answer.converged
         ],
-        "nodes": [
-            {"id": node, "total_pressure_pa": pressure} for node, pressure in _nodes(systems).items()
-        ],
+        "nodes": [{"id": node, "total_pressure_pa": pressure} for node, pressure in _nodes(systems).items()],
         "pieces": [_piece(system, index) for _, system in systems for index in range(len(system.losses))],
     }
 

@@ -41,9 +41,7 @@ def parse(text: str, name: str) -> Project:
             name, f"is not a readable JSON file{where}{why}", "open a project saved by Grey Current"
         ) from None
     if not isinstance(raw, dict) or raw.get("format") != FORMAT:
-        raise FileError(
-            name, "is not a Grey Current project", f'a project begins with "format": "{FORMAT}"'
-        )
+        raise FileError(name, "is not a Grey Current project", f'a project begins with "format": "{FORMAT}"')
     return _validated(_migrated(raw, name), name)
 
 
@@ -132,9 +130,7 @@ def _read(path: Path) -> str:
     except UnicodeDecodeError:
         raise FileError(str(path), "is not a text file", "open a project saved by Grey Current") from None
     except OSError as problem:
-        raise FileError(
-            str(path), f"cannot be read ({_reason(problem)})", "check its permissions"
-        ) from None
+        raise FileError(str(path), f"cannot be read ({_reason(problem)})", "check its permissions") from None
     except ValueError:
         raise FileError(repr(str(path)), "is no file name", "check the name") from None
 
@@ -194,12 +190,10 @@ def explain(problem: ValidationError, raw: object) -> tuple[str, str]:
 def _where(steps: tuple[int | str, ...], raw: object) -> str:
     """The place of a fault in words: "machines 'planer', pickups 'hood', port"."""
     words: list[str] = []
-    here = raw
+    here: Any = raw
     for step in steps:
-        inside: object = None
-        if (isinstance(here, dict) and step in here) or (isinstance(here, list) and isinstance(step, int) and step < len(here)):
-            inside = here[step]
-        elif isinstance(here, (dict, list)) and isinstance(step, str) and step != steps[-1]:
+        inside = _inside(here, step)
+        if inside is None and isinstance(step, str) and step != steps[-1]:
             continue
         if isinstance(step, int):
             ident = inside.get("id") if isinstance(inside, dict) else None
@@ -207,5 +201,14 @@ def _where(steps: tuple[int | str, ...], raw: object) -> str:
             words[-1:] = [f"{words[-1]} {label}"] if words else [label]
         else:
             words.append(step.replace("_", " "))
-        here = inside
+        here = inside if inside is not None else here
     return ", ".join(words) or "the project"
+
+
+def _inside(here: Any, step: int | str) -> Any:
+    """What stands at a step of a path into raw data, or None."""
+    if isinstance(here, dict):
+        return here.get(str(step))
+    if isinstance(here, list) and isinstance(step, int) and step < len(here):
+        return here[step]
+    return None

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, TypeVar
 
 from pydantic import ValidationError
 
 from grey_current.errors import InputError
 from grey_current.shop.catalogue import collector_model, fitted, materials
 from grey_current.shop.model import Project, Value, distance
+
+ValueT = TypeVar("ValueT", bound=Value)
 
 _LISTS = ("machines", "collectors", "points", "runs", "gates")
 
@@ -22,12 +24,13 @@ def changed(project: Project, element: str, **changes: Any) -> Project:
         items = getattr(project, name)
         for place, item in enumerate(items):
             if item.id == element:
-                made = _checked(item, element, changes)
+                made = checked(item, element, changes)
                 return project.but(**{name: (*items[:place], made, *items[place + 1 :])})
     raise InputError("element", element, "choose something that is in this shop")
 
 
-def _checked(item: Value, where: str, changes: dict[str, Any]) -> Value:
+def checked(item: ValueT, where: str, changes: dict[str, Any]) -> ValueT:
+    """A value with some fields changed. Raises `InputError` naming `where` for a value that cannot be."""
     try:
         return item.but(**changes)
     except ValidationError as problem:
@@ -39,7 +42,7 @@ def _checked(item: Value, where: str, changes: dict[str, Any]) -> Value:
 
 def with_settings(project: Project, **changes: Any) -> Project:
     """The project with some settings changed. Raises `InputError` for a value that cannot be."""
-    return project.but(settings=_checked(project.settings, "settings", changes))
+    return project.but(settings=checked(project.settings, "settings", changes))
 
 
 def with_hose_length(project: Project, run: str, length: float) -> Project:
@@ -66,9 +69,7 @@ def with_collector(project: Project, collector: str, model: str) -> Project:
     except KeyError:
         raise InputError(f"{collector}, model", model, "choose a model of the catalogue") from None
     new = fitted(project.collector[collector], chosen)
-    return project.but(
-        collectors=tuple(new if item.id == collector else item for item in project.collectors)
-    )
+    return project.but(collectors=tuple(new if item.id == collector else item for item in project.collectors))
 
 
 def moved(project: Project, element: str, dx: float, dy: float) -> Project:

@@ -6,6 +6,7 @@ Project that exists is sound; results never live here.
 
 from __future__ import annotations
 
+import itertools
 import math
 from collections.abc import Iterator
 from functools import cached_property
@@ -136,7 +137,7 @@ class CurvePoints(Value):
         ordered = sorted(self.points)
         if any(q < 0 or p < 0 or q > 20 or p > 60_000 for q, p in ordered):
             raise ValueError("airflows go from 0 to 20 m³/s and pressures from 0 to 60,000 Pa")
-        if any(b[0] - a[0] < 1e-6 for a, b in zip(ordered, ordered[1:], strict=False)):
+        if any(b[0] - a[0] < 1e-6 for a, b in itertools.pairwise(ordered)):
             raise ValueError("two points share one airflow")
         if ordered[-1][1] >= ordered[-2][1]:
             raise ValueError("the pressure must fall towards the last point")
@@ -322,7 +323,7 @@ class Project(Value):
         """The element with an id or reference, or None."""
         for table in (self.machine, self.collector, self.point, self.run, self.gate):
             if element in table:
-                return table[element]  # type: ignore[no-any-return]
+                return table[element]
         return self.pickup[element][1] if element in self.pickup else None
 
     @model_validator(mode="after")
@@ -349,9 +350,7 @@ def _repeated_ids(project: Project) -> Iterator[DuctworkError]:
     for group in groups:
         for item in group:
             if item.id in seen:
-                yield DuctworkError(
-                    f"'{item.id}'", "is the id of two things", "give one of them another id"
-                )
+                yield DuctworkError(f"'{item.id}'", "is the id of two things", "give one of them another id")
             seen.add(item.id)
     for machine in project.machines:
         names = [pickup.id for pickup in machine.pickups]
@@ -465,6 +464,4 @@ def distance(project: Project, run: Run, start: str | None = None) -> float:
 def footprint(item: Machine | Collector) -> tuple[tuple[float, float], ...]:
     """The four corners of what a machine or collector covers, m."""
     w, d = item.width / 2, item.depth / 2
-    return tuple(
-        standing(item.x, item.y, item.turn, dx, dy) for dx, dy in ((-w, -d), (w, -d), (w, d), (-w, d))
-    )
+    return tuple(standing(item.x, item.y, item.turn, dx, dy) for dx, dy in ((-w, -d), (w, -d), (w, d), (-w, d)))

@@ -13,6 +13,10 @@ def _always(workspace: Workspace) -> bool:
     return True
 
 
+def _has_machines(workspace: Workspace) -> bool:
+    return bool(workspace.project.machines)
+
+
 @dataclass(frozen=True)
 class Command:
     """A command: id, title, menu it stands in, shortcut, and when it makes sense."""
@@ -45,8 +49,8 @@ COMMANDS = (
     Command("zoom-out", "Farther", "View", "-"),
     Command("theme", "Light / dark", "View", "Ctrl+L"),
     Command("motion", "Moving air on / off", "View", "Ctrl+M"),
-    Command("next-machine", "Run the next machine", "View", "Ctrl+Down", lambda w: bool(w.project.machines)),
-    Command("previous-machine", "Run the machine before", "View", "Ctrl+Up", lambda w: bool(w.project.machines)),
+    Command("next-machine", "Run the next machine", "View", "Ctrl+Down", _has_machines),
+    Command("previous-machine", "Run the machine before", "View", "Ctrl+Up", _has_machines),
     Command("keys", "Keys and mouse", "Help", "F1"),
     Command("cautions", "Before you rely on it", "Help"),
 )  # fmt: skip

@@ -50,6 +50,10 @@ class UserSettings:
         value = self._values.get(name)
         return value if isinstance(value, str) and value in setting.choices else setting.choices[0]
 
+    def use(self, name: str, value: str) -> None:
+        """Change a setting for this time only."""
+        self._values[name] = value
+
     def put(self, name: str, value: str) -> None:
         """Change a setting and keep it."""
         self._values[name] = value

@@ -129,6 +129,10 @@ class Workspace:
             self._show(step.project)
 
     @property
+    def in_gesture(self) -> bool:
+        return self._gesture is not None
+
+    @property
     def undo_label(self) -> str | None:
         return self._undo[-1].label if self._undo else None
 

@@ -1,0 +1,81 @@
+"""Starts the window. Run as `grey-current-desk` or `python -m grey_current.desk.app`."""
+
+from __future__ import annotations
+
+import argparse
+import os
+import sys
+from pathlib import Path
+
+from PyQt6.QtCore import QTimer
+from PyQt6.QtWidgets import QApplication
+
+from grey_current.desk.theme import font, load_fonts
+from grey_current.desk.window import MainWindow
+from grey_current.errors import GreyCurrentError
+from grey_current.files import project_file
+from grey_current.shop.demo_shops import DEMOS, demo_path
+from grey_current.workspace.settings import SETTINGS, UserSettings
+from grey_current.workspace.workspace import Workspace
+
+SIZE = (1280, 800)
+
+
+def main(arguments: list[str] | None = None) -> int:
+    """Open the window on a file or a demo shop. Exit status 2 for bad input."""
+    options = _parser().parse_args(arguments)
+    if not os.environ.get("DISPLAY") and not os.environ.get("WAYLAND_DISPLAY"):
+        os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    try:
+        path = options.file
+        workspace = Workspace(project_file.load(path or demo_path(options.shop)), path)
+        workspace.run(tuple(options.run))
+    except GreyCurrentError as problem:
+        sys.stderr.write(f"grey-current-desk: {problem}\n")
+        return 2
+    application = QApplication(sys.argv[:1])
+    application.setApplicationName("Grey Current")
+    application.setStyle("Fusion")
+    load_fonts()
+    application.setFont(font())
+    settings = UserSettings(Path(options.settings) if options.settings else None)
+    if options.theme:
+        settings.use("theme", options.theme)
+    window = MainWindow(workspace, settings)
+    workspace.select(options.select)
+    window.resize(*SIZE)
+    window.show()
+    if options.picture:
+        window.floor.set_moving(False)
+        QTimer.singleShot(0, lambda: _picture(application, window, options.picture))
+    return application.exec()
+
+
+def _picture(application: QApplication, window: MainWindow, path: Path) -> None:
+    """Save what the window shows and end."""
+    application.processEvents()
+    saved = window.grab().save(str(path), "PNG")
+    if not saved:
+        sys.stderr.write(f"grey-current-desk: {path}: the picture could not be saved; choose another place.\n")
+    application.exit(0 if saved else 2)
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(prog="grey-current-desk", description="Grey Current's window.")
+    parser.add_argument("file", type=Path, nargs="?", help="a project file")
+    parser.add_argument("--shop", choices=list(DEMOS), default="loft", help="the demo shop to start with")
+    parser.add_argument("--run", action="append", default=[], metavar="MACHINE", help="switch a machine on")
+    parser.add_argument("--select", metavar="ID", help="select something")
+    parser.add_argument("--theme", choices=SETTINGS[0].choices, help="light or dark, for this time only")
+    parser.add_argument("--settings", metavar="FOLDER", help="keep the settings in this folder")
+    parser.add_argument(
+        "--picture",
+        type=Path,
+        metavar="FILE.png",
+        help="start, paint, save a picture of the window, and end",
+    )
+    return parser
+
+
+if __name__ == "__main__":
+    sys.exit(main())

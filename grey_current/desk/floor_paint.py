@@ -1,0 +1,423 @@
+"""Painting the floor: small functions that take plain values and a painter in pixels."""
+
+from __future__ import annotations
+
+import itertools
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen, QPolygonF
+
+from grey_current.desk import glyphs
+from grey_current.desk.floor_scene import (
+    CollectorShape,
+    DuctShape,
+    FloorScene,
+    GateShape,
+    MachineShape,
+)
+from grey_current.desk.theme import Palette, faded, font, mixed
+from grey_current.shop.model import Room
+from grey_current.units import Display
+
+XY = tuple[float, float]
+CHEVRON_GAP = 24.0
+PIXELS_PER_VELOCITY = 3.2
+"""How far a chevron moves on screen in a second for each m/s of real velocity."""
+
+
+@dataclass(frozen=True)
+class View:
+    """Where the floor's metres are on screen: pixels per metre, and the pixel of the shop's origin."""
+
+    scale: float
+    left: float
+    bottom: float
+
+    def point(self, place: XY) -> QPointF:
+        return QPointF(self.left + place[0] * self.scale, self.bottom - place[1] * self.scale)
+
+    def place(self, point: QPointF) -> XY:
+        return (point.x() - self.left) / self.scale, (self.bottom - point.y()) / self.scale
+
+    def polygon(self, places: Sequence[XY]) -> QPolygonF:
+        return QPolygonF([self.point(place) for place in places])
+
+
+def paint_floor(painter: QPainter, scene: FloorScene, view: View, p: Palette, selected: str | None) -> None:
+    """Everything that stands still."""
+    room = scene.project.room
+    _paint_room(painter, room, view, p)
+    for feature in room.features:
+        _paint_feature(painter, feature.kind, feature.outline, view, p)
+    for machine in scene.machines:
+        _paint_machine(painter, machine, view, p, selected)
+    for collector in scene.collectors:
+        _paint_collector(painter, collector, view, p, selected)
+    for beam in room.beams:
+        pen = QPen(p.faint, 1, Qt.PenStyle.DashLine)
+        _paint_band(painter, view.point(beam.start), view.point(beam.end), beam.width * view.scale, pen)
+    for duct in scene.ducts:
+        _paint_duct(painter, duct, view, p, room.ceiling, duct.run == selected)
+    for gate in scene.gates:
+        _paint_gate(painter, gate, view, p, gate.gate == selected)
+    _paint_point(painter, scene, view, p, selected)
+    _paint_labels(painter, scene, view, p)
+    _paint_sizes(painter, room, view, p, Display(scene.project.settings.units))
+
+
+def paint_flow(painter: QPainter, ducts: Sequence[DuctShape], view: View, p: Palette, seconds: float) -> None:
+    """The chevrons that move with the air, at a time in seconds."""
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    for duct in ducts:
+        if duct.vertical or duct.state == "idle":
+            continue
+        line = [view.point(place) for place in duct.line]
+        if duct.velocity < 0:
+            line.reverse()
+        phase = seconds * abs(duct.velocity) * PIXELS_PER_VELOCITY
+        colour = mixed(p.state(duct.state), p.ink, 0.35)
+        reach = min(max(duct.width * view.scale * 0.26, 2.5), 6.0)
+        painter.setPen(QPen(colour, 1.6))
+        for spot, heading in _along(line, phase % CHEVRON_GAP, CHEVRON_GAP):
+            c, s = math.cos(heading) * reach, math.sin(heading) * reach
+            tip = QPointF(spot.x() + c * 0.6, spot.y() + s * 0.6)
+            painter.drawLine(QPointF(spot.x() - c * 0.5 + s, spot.y() - s * 0.5 - c), tip)
+            painter.drawLine(QPointF(spot.x() - c * 0.5 - s, spot.y() - s * 0.5 + c), tip)
+
+
+def _along(line: list[QPointF], first: float, gap: float) -> list[tuple[QPointF, float]]:
+    """Spots along a line, every `gap` from `first` on, with the heading there."""
+    spots: list[tuple[QPointF, float]] = []
+    walked, wanted = 0.0, first
+    for a, b in itertools.pairwise(line):
+        dx, dy = b.x() - a.x(), b.y() - a.y()
+        length = math.hypot(dx, dy)
+        while length > 0 and wanted <= walked + length:
+            t = (wanted - walked) / length
+            spots.append((QPointF(a.x() + dx * t, a.y() + dy * t), math.atan2(dy, dx)))
+            wanted += gap
+        walked += length
+    return spots
+
+
+def _paint_room(painter: QPainter, room: Room, view: View, p: Palette) -> None:
+    outline = view.polygon(room.outline)
+    wall = max(0.11 * view.scale, 4.0)
+    painter.setPen(QPen(p.wall, wall * 2, Qt.PenStyle.SolidLine, Qt.PenCapStyle.SquareCap,
+                        Qt.PenJoinStyle.MiterJoin))  # fmt: skip
+    painter.setBrush(p.sheet)
+    painter.drawPolygon(outline)
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(p.sheet)
+    painter.drawPolygon(outline)
+    for opening in room.openings:
+        _paint_opening(painter, view.point(opening.start), view.point(opening.end), wall, p,
+                       opening.kind == "window")  # fmt: skip
+
+
+def _paint_opening(painter: QPainter, a: QPointF, b: QPointF, wall: float, p: Palette, window: bool) -> None:
+    """A gap in the wall: a thin double line for a window, an open gap with jambs for a door."""
+    painter.setPen(QPen(p.sheet, wall * 2.2, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap))
+    painter.drawLine(a, b)
+    heading = math.atan2(b.y() - a.y(), b.x() - a.x())
+    nx, ny = -math.sin(heading) * wall, math.cos(heading) * wall
+    painter.setPen(QPen(p.wall, 1.4))
+    offsets = (-0.9, 0.0, 0.9) if window else (0.0,)
+    for share in offsets:
+        pen = QPen(p.wall, 1.2, Qt.PenStyle.SolidLine if window else Qt.PenStyle.DashLine)
+        painter.setPen(pen)
+        shift = QPointF(nx * share, ny * share)
+        painter.drawLine(a + shift, b + shift)
+    painter.setPen(QPen(p.wall, 2))
+    for end in (a, b):
+        painter.drawLine(end + QPointF(nx, ny), end - QPointF(nx, ny))
+
+
+def _paint_feature(painter: QPainter, kind: str, outline: Sequence[XY], view: View, p: Palette) -> None:
+    polygon = view.polygon(outline)
+    painter.setPen(QPen(p.soft, 1.2))
+    style = {
+        "chimney": Qt.BrushStyle.BDiagPattern,
+        "stove": Qt.BrushStyle.DiagCrossPattern,
+        "post": Qt.BrushStyle.SolidPattern,
+    }.get(kind, Qt.BrushStyle.NoBrush)
+    painter.setBrush(QBrush(p.faint, style))
+    painter.drawPolygon(polygon)
+    box = polygon.boundingRect()
+    if kind in ("hatch", "stair"):
+        painter.setPen(QPen(p.faint, 1))
+        painter.drawLine(box.topLeft(), box.bottomRight())
+        painter.drawLine(box.bottomLeft(), box.topRight())
+
+
+def _paint_band(painter: QPainter, a: QPointF, b: QPointF, width: float, pen: QPen) -> None:
+    """Two parallel lines."""
+    heading = math.atan2(b.y() - a.y(), b.x() - a.x())
+    shift = QPointF(-math.sin(heading) * width / 2, math.cos(heading) * width / 2)
+    painter.setPen(pen)
+    painter.drawLine(a + shift, b + shift)
+    painter.drawLine(a - shift, b - shift)
+
+
+def _paint_machine(
+    painter: QPainter, machine: MachineShape, view: View, p: Palette, selected: str | None
+) -> None:
+    chosen = selected is not None and selected.split("/")[0] == machine.machine
+    polygon = view.polygon(machine.corners)
+    painter.setPen(QPen(p.accent, 3) if chosen else QPen(p.ink, 1.3))
+    painter.setBrush(p.machine_on if machine.running else p.machine)
+    painter.drawPolygon(polygon)
+    for ref, place, port in machine.ports:
+        spot, radius = view.point(place), max(port * view.scale / 2, 3.0)
+        painter.setPen(QPen(p.accent, 3) if ref == selected else QPen(p.ink, 1.2))
+        painter.setBrush(p.raised)
+        painter.drawEllipse(spot, radius, radius)
+
+
+def _paint_labels(painter: QPainter, scene: FloorScene, view: View, p: Palette) -> None:
+    """Names of machines and collectors, each where it covers the least."""
+    lines = [
+        (view.point(a), view.point(b), duct.width * view.scale / 2)
+        for duct in scene.ducts
+        for a, b in zip(duct.line, duct.line[1:], strict=False)
+    ]
+    items: list[MachineShape | CollectorShape] = [*scene.machines, *scene.collectors]
+    boxes = [view.polygon(item.corners).boundingRect() for item in items]
+    taken: list[QRectF] = []
+    for item, box in zip(items, boxes, strict=True):
+        painter.setFont(font("small", item.running))
+        mark = 18.0 if isinstance(item, MachineShape) else 0.0
+        wide = painter.fontMetrics().horizontalAdvance(item.name) + mark + 4
+        place = _label_place(box, wide, 16.0, lines, [*taken, *(b for b in boxes if b is not box)])
+        taken.append(place)
+        text = QPointF(place.center().x() + mark / 2, place.center().y())
+        _halo_text(painter, text, item.name, p, bold=item.running)
+        if isinstance(item, MachineShape):
+            spot = QPointF(place.left() + 9, place.center().y())
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(faded(p.sheet, 215))
+            painter.drawEllipse(spot, 8, 8)
+            glyphs.draw_state(painter, spot, 11, item.state, p)
+    for feature in scene.project.room.features:
+        box = view.polygon(feature.outline).boundingRect()
+        painter.setFont(font("small"))
+        wide = painter.fontMetrics().horizontalAdvance(feature.name) + 4
+        place = _label_place(box, wide, 16.0, lines, [*taken, *boxes])
+        if not any(place.intersects(other) for other in (*taken, *boxes)):
+            taken.append(place)
+            _halo_text(painter, place.center(), feature.name, p, soft=True)
+
+
+def _label_place(
+    box: QRectF, wide: float, high: float, lines: list[tuple[QPointF, QPointF, float]], taken: list[QRectF]
+) -> QRectF:
+    """Where a label of this size goes at a body: inside, or on the side that covers least."""
+    c = box.center()
+    down, across = box.height() / 2 + high * 0.7, box.width() / 2 + wide / 2 + 4
+    centres = [QPointF(c.x(), c.y() + down), QPointF(c.x(), c.y() - down), QPointF(c.x() + across, c.y()),
+               QPointF(c.x() - across, c.y())]  # fmt: skip
+    if box.width() > wide:
+        third, side = box.height() / 2 - high * 0.7, (box.width() - wide) / 2
+        inside = [
+            (0, 0),
+            (0, third),
+            (0, -third),
+            (side, third),
+            (-side, third),
+            (side, -third),
+            (-side, -third),
+        ]
+        centres = [*(QPointF(c.x() + dx, c.y() + dy) for dx, dy in inside), *centres]
+
+    def covers(centre: QPointF) -> float:
+        label = QRectF(centre.x() - wide / 2, centre.y() - high / 2, wide, high)
+        ducts = sum(_crosses(label, a, b, reach) for a, b, reach in lines)
+        return ducts + 4 * sum(label.intersects(other) for other in taken)
+
+    best = min(centres, key=covers)
+    return QRectF(best.x() - wide / 2, best.y() - high / 2, wide, high)
+
+
+def _crosses(box: QRectF, a: QPointF, b: QPointF, reach: float) -> bool:
+    """Whether a stretch of duct comes into a box, looked at in five places along it."""
+    grown = box.adjusted(-reach, -reach, reach, reach)
+    return any(
+        grown.contains(QPointF(a.x() + (b.x() - a.x()) * t, a.y() + (b.y() - a.y()) * t))
+        for t in (0.0, 0.1, 0.2, 0.3, 0.4, 0.5, 0.6, 0.7, 0.8, 0.9, 1.0)
+    )
+
+
+def _paint_collector(
+    painter: QPainter, collector: CollectorShape, view: View, p: Palette, selected: str | None
+) -> None:
+    chosen = collector.collector == selected
+    polygon = view.polygon(collector.corners)
+    painter.setPen(QPen(p.accent, 3) if chosen else QPen(p.ink, 1.8))
+    painter.setBrush(p.machine_on if collector.running else p.machine)
+    painter.drawPolygon(polygon)
+    centre = polygon.boundingRect().center()
+    radius = collector.radius * view.scale
+    painter.setPen(QPen(p.ink, 1.2))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.drawEllipse(centre, radius, radius)
+    spiral = QPainterPath(centre)
+    for i in range(1, 61):
+        turn, r = i / 60 * 5 * math.pi, radius * i / 60
+        spiral.lineTo(QPointF(centre.x() + r * math.cos(turn), centre.y() + r * math.sin(turn)))
+    painter.drawPath(spiral)
+
+
+def _paint_duct(
+    painter: QPainter, duct: DuctShape, view: View, p: Palette, ceiling: float, chosen: bool
+) -> None:
+    width = max(duct.width * view.scale, 3.0)
+    body = mixed(p.idle_low, p.idle_high, min(max(duct.height / ceiling, 0.0), 1.0))
+    if duct.state != "idle":
+        body = mixed(body, p.state(duct.state), 0.42)
+    edge = p.accent if chosen else mixed(p.ink, body, 0.25)
+    if duct.vertical:
+        _paint_riser(painter, view.point(duct.line[0]), width, body, edge, chosen)
+        return
+    path = QPainterPath(view.point(duct.line[0]))
+    for place in duct.line[1:]:
+        path.lineTo(view.point(place))
+    flat = Qt.PenCapStyle.FlatCap
+    join = Qt.PenJoinStyle.RoundJoin
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    outline = width + (5 if chosen else 2.2)
+    painter.setPen(QPen(edge, outline, Qt.PenStyle.SolidLine, flat, join))
+    painter.drawPath(path)
+    painter.setPen(QPen(body, width, Qt.PenStyle.SolidLine, flat, join))
+    painter.drawPath(path)
+    if duct.hose:
+        pen = QPen(faded(edge, 120), width, Qt.PenStyle.CustomDashLine, flat, join)
+        pen.setDashPattern([1.2 / width, 3.6 / width])
+        painter.setPen(pen)
+        painter.drawPath(path)
+    if duct.state in ("settles", "may settle"):
+        _paint_heaps(painter, [view.point(q) for q in duct.line], width, p, duct.state == "settles")
+    if duct.state == "idle":
+        _paint_size(painter, duct, view, p)
+
+
+def _paint_riser(
+    painter: QPainter, centre: QPointF, width: float, body: QColor, edge: QColor, chosen: bool
+) -> None:
+    """A drop seen from above: a ring with a dot."""
+    painter.setPen(QPen(edge, 3 if chosen else 1.3))
+    painter.setBrush(body)
+    painter.drawEllipse(centre, width / 2, width / 2)
+    painter.setBrush(edge)
+    painter.drawEllipse(centre, 1.4, 1.4)
+
+
+def _paint_heaps(painter: QPainter, line: list[QPointF], width: float, p: Palette, full: bool) -> None:
+    """Grey-brown heaps along one side of a duct where chips come to rest."""
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(faded(p.settled, 235 if full else 120))
+    for spot, heading in _along(line, 9.0, 15.0 if full else 30.0):
+        painter.save()
+        painter.translate(spot)
+        painter.rotate(math.degrees(heading))
+        heap = QPainterPath(QPointF(-6, width / 2))
+        heap.quadTo(QPointF(0, width / 2 - min(width, 11.0)), QPointF(6, width / 2))
+        painter.drawPath(heap)
+        painter.restore()
+
+
+def _paint_size(painter: QPainter, duct: DuctShape, view: View, p: Palette) -> None:
+    """The diameter, written along a still duct that has room for it."""
+    if duct.hose:
+        return
+    a, b = view.point(duct.line[0]), view.point(duct.line[-1])
+    length = math.hypot(b.x() - a.x(), b.y() - a.y())
+    painter.setFont(font("fine"))
+    wide = painter.fontMetrics().horizontalAdvance(duct.label)
+    if length < wide + 16 or duct.width * view.scale < 9:
+        return
+    turn = math.degrees(math.atan2(b.y() - a.y(), b.x() - a.x()))
+    turn = turn - 180 if turn > 90 else turn + 180 if turn < -90 else turn
+    painter.save()
+    painter.translate((a.x() + b.x()) / 2, (a.y() + b.y()) / 2)
+    painter.rotate(turn)
+    painter.setPen(p.ink)
+    painter.drawText(QRectF(-wide / 2 - 2, -8, wide + 4, 16), Qt.AlignmentFlag.AlignCenter, duct.label)
+    painter.restore()
+
+
+def _paint_gate(painter: QPainter, gate: GateShape, view: View, p: Palette, chosen: bool) -> None:
+    """A gate: a blade across the duct when shut, drawn out to one side when open; a dot where it is forced."""
+    reach = max(gate.width * view.scale / 2, 4.0) + 3
+    painter.save()
+    painter.translate(view.point(gate.at))
+    painter.rotate(-math.degrees(gate.heading))
+    colour = p.accent if chosen else p.ink
+    if gate.open:
+        painter.setPen(QPen(colour, 1.4))
+        painter.setBrush(p.raised)
+        painter.drawRect(QRectF(-2.2, -reach * 2.2, 4.4, reach * 1.5))
+    else:
+        painter.setPen(QPen(colour, 1))
+        painter.setBrush(colour)
+        painter.drawRect(QRectF(-2.2, -reach, 4.4, reach * 2))
+    if gate.forced:
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(p.short)
+        painter.drawEllipse(QPointF(0, reach + 5), 3, 3)
+    painter.restore()
+
+
+def _paint_point(painter: QPainter, scene: FloorScene, view: View, p: Palette, selected: str | None) -> None:
+    """A ring round the selected point of the ductwork."""
+    if selected in scene.project.point:
+        point = scene.project.point[selected]
+        painter.setPen(QPen(p.accent, 2.5))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawEllipse(view.point((point.x, point.y)), 11, 11)
+
+
+def _halo_text(
+    painter: QPainter, centre: QPointF, text: str, p: Palette, *, bold: bool = False, soft: bool = False
+) -> None:
+    """Text that stays readable over lines: on a patch of paper."""
+    painter.setFont(font("small", bold))
+    metrics = painter.fontMetrics()
+    wide, high = metrics.horizontalAdvance(text), metrics.height()
+    box = QRectF(centre.x() - wide / 2 - 2, centre.y() - high / 2, wide + 4, high)
+    painter.fillRect(box, faded(p.sheet, 190))
+    painter.setPen(p.soft if soft else p.ink)
+    painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
+
+
+def _paint_sizes(painter: QPainter, room: Room, view: View, p: Palette, display: Display) -> None:
+    """Length and width along the walls."""
+    box = view.polygon(room.outline).boundingRect()
+    across = max(q[0] for q in room.outline) - min(q[0] for q in room.outline)
+    deep = max(q[1] for q in room.outline) - min(q[1] for q in room.outline)
+    gap = max(0.11 * view.scale, 4.0) + 13
+    painter.setFont(font("small"))
+    painter.setPen(QPen(p.soft, 1))
+    y = box.bottom() + gap
+    painter.drawLine(QPointF(box.left(), y), QPointF(box.right(), y))
+    for x in (box.left(), box.right()):
+        painter.drawLine(QPointF(x, y - 4), QPointF(x, y + 4))
+    x = box.left() - gap
+    painter.drawLine(QPointF(x, box.top()), QPointF(x, box.bottom()))
+    for y_end in (box.top(), box.bottom()):
+        painter.drawLine(QPointF(x - 4, y_end), QPointF(x + 4, y_end))
+    _on_bench(painter, QPointF(box.center().x(), y), display.length(across), p, 0)
+    _on_bench(painter, QPointF(x, box.center().y()), display.length(deep), p, -90)
+
+
+def _on_bench(painter: QPainter, centre: QPointF, text: str, p: Palette, turn: float) -> None:
+    wide = painter.fontMetrics().horizontalAdvance(text) + 12
+    painter.save()
+    painter.translate(centre)
+    painter.rotate(turn)
+    painter.fillRect(QRectF(-wide / 2, -8, wide, 16), p.bench)
+    painter.setPen(p.soft)
+    painter.drawText(QRectF(-wide / 2, -8, wide, 16), Qt.AlignmentFlag.AlignCenter, text)
+    painter.restore()

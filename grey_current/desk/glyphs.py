@@ -1,0 +1,74 @@
+"""Small drawn marks: the state shapes that stand beside every state colour, and the icons."""
+
+from __future__ import annotations
+
+from functools import cache
+from importlib.resources import files
+
+from PyQt6.QtCore import QByteArray, QPointF, QRectF, Qt
+from PyQt6.QtGui import QBrush, QColor, QIcon, QPainter, QPainterPath, QPen, QPixmap
+from PyQt6.QtSvg import QSvgRenderer
+
+from grey_current.desk.theme import Palette
+
+
+def draw_state(painter: QPainter, centre: QPointF, size: float, word: str, palette: Palette) -> None:
+    """A state as a shape: a full drop is good, a half-full one short, a hollow one starved.
+
+    Chips that settle are a heap, air that is too fast is a pair of strokes, no answer is a dash.
+    """
+    colour = palette.state(word)
+    painter.save()
+    painter.translate(centre)
+    painter.setPen(QPen(colour, 1.6))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    if word in ("good", "short", "starved", "carries"):
+        _drop(painter, size, colour, {"good": 1.0, "carries": 1.0, "short": 0.5}.get(word, 0.0))
+    elif word in ("settles", "may settle"):
+        _heap(painter, size, colour, full=word == "settles")
+    elif word == "too fast":
+        for shift in (-0.22, 0.22):
+            x = shift * size
+            painter.drawLine(QPointF(x - size * 0.12, size * 0.4), QPointF(x + size * 0.12, -size * 0.4))
+    else:
+        painter.drawLine(QPointF(-size * 0.3, 0), QPointF(size * 0.3, 0))
+    painter.restore()
+
+
+def _drop(painter: QPainter, size: float, colour: QColor, fill: float) -> None:
+    """A square turned on its corner, filled from below."""
+    half = size / 2
+    path = QPainterPath(QPointF(0, -half))
+    for x, y in ((half, 0), (0, half), (-half, 0)):
+        path.lineTo(QPointF(x, y))
+    path.closeSubpath()
+    if fill > 0:
+        painter.save()
+        painter.setClipRect(QRectF(-half, half - size * fill, size, size * fill))
+        painter.fillPath(path, QBrush(colour))
+        painter.restore()
+    painter.drawPath(path)
+
+
+def _heap(painter: QPainter, size: float, colour: QColor, full: bool) -> None:
+    half = size / 2
+    path = QPainterPath(QPointF(-half, half * 0.7))
+    path.quadTo(QPointF(0, -half * 1.2), QPointF(half, half * 0.7))
+    path.closeSubpath()
+    if full:
+        painter.fillPath(path, QBrush(colour))
+    painter.drawPath(path)
+
+
+@cache
+def icon(name: str, colour: str, size: int = 20) -> QIcon:
+    """One of the project's own icons in a colour (#rrggbb)."""
+    text = (files("grey_current.desk") / "icons" / f"{name}.svg").read_text(encoding="utf-8")
+    renderer = QSvgRenderer(QByteArray(text.replace("currentColor", colour).encode()))
+    pixmap = QPixmap(size * 2, size * 2)
+    pixmap.fill(Qt.GlobalColor.transparent)
+    painter = QPainter(pixmap)
+    renderer.render(painter)
+    painter.end()
+    pixmap.setDevicePixelRatio(2.0)
+    return QIcon(pixmap)

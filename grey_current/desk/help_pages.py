@@ -1,0 +1,35 @@
+"""The two help pages: keys and mouse, made from the commands, and the cautions."""
+
+from __future__ import annotations
+
+from grey_current.workspace.commands import COMMANDS
+
+MOUSE = (
+    ("Click a machine's row", "run it alone; its gates open, the rest shut"),
+    ("Ctrl+click a row", "run it together with the others"),
+    ("Click anything on the floor or in the strip", "select it"),
+    ("Drag a machine or collector", "move it; what is connected follows; Esc takes it back"),
+    ("Arrow keys on the floor", "nudge the selected machine, or move the paper"),
+    ("Wheel", "closer or farther"),
+    ("Drop a shop's file on the window", "open it"),
+)
+
+CAUTIONS = """
+<p><b>Estimates for planning, not a certificate.</b> Losses are known to about 15 to 30 per cent; fan curves
+are often optimistic. Measure before you rely on a figure.</p>
+<p><b>Lungs.</b> Fine wood dust harms them. Wear a respirator for what the hoods miss. Dust of some woods
+(walnut) harms animals as bedding.</p>
+<p><b>Fire.</b> Dust burns and can explode. No metal grinding through a wood collector; keep dust off heaters,
+flues and motors; empty bins in time; watch for glowing bits.</p>
+<p><b>Flues.</b> A collector that exhausts outdoors can pull flue gases into the room.</p>
+<p><b>Hands.</b> Unplug before reaching into a machine, a collector or a separator.</p>
+<p><b>Hearing.</b> Saw and collector together are loud: protect your ears.</p>
+<p>Mains wiring, gas appliances and fire safety: local code and licensed people.</p>
+"""
+
+
+def keys_page() -> str:
+    """Every shortcut, from the list of commands, and what the mouse does."""
+    rows = [(command.shortcut, command.title.rstrip("…")) for command in COMMANDS if command.shortcut]
+    lines = [f"<tr><td><b>{a}</b>&nbsp;&nbsp;</td><td>{b}</td></tr>" for a, b in (*rows, *MOUSE)]
+    return f"<table cellspacing='3'>{''.join(lines)}</table>"

@@ -1,0 +1,348 @@
+"""What the inspector says about each kind of thing, as plain values: facts, fields and findings."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from grey_current.air.needs import TOO_FAST
+from grey_current.design.assess import System, UseAir
+from grey_current.design.findings import Finding, of_element
+from grey_current.design.transport import carries
+from grey_current.design.uses import need
+from grey_current.design.verdict import thieves
+from grey_current.design.words import carry_word, piece_words, state_word
+from grey_current.shop import edits
+from grey_current.shop.catalogue import catalogue, materials, pipe_sizes
+from grey_current.shop.model import Collector, Gate, Machine, Point, Project, Run, distance, position
+from grey_current.units import Display, parse_airflow, parse_length
+from grey_current.workspace.workspace import Edit, Workspace
+
+
+@dataclass(frozen=True)
+class Fact:
+    """A line that is read only; `state` colours it and gives it its shape."""
+
+    label: str
+    value: str
+    state: str = ""
+
+
+@dataclass(frozen=True)
+class TextField:
+    """A value typed in; `edit` turns the text into an edit, or raises `InputError` that says why not."""
+
+    key: str
+    label: str
+    value: str
+    step: str
+    edit: Callable[[str], Edit]
+
+
+@dataclass(frozen=True)
+class ChoiceField:
+    """A value picked from a list of (value, words)."""
+
+    key: str
+    label: str
+    value: str
+    options: tuple[tuple[str, str], ...]
+    step: str
+    edit: Callable[[str], Edit]
+
+
+MOST_THIEVES = 6
+
+Item = Fact | TextField | ChoiceField
+
+
+@dataclass(frozen=True)
+class Section:
+    title: str
+    items: tuple[Item, ...]
+
+
+@dataclass(frozen=True)
+class Page:
+    """One page: what is selected, in plain words, with its sections and findings."""
+
+    title: str
+    subtitle: str
+    sections: tuple[Section, ...]
+    findings: tuple[Finding, ...]
+    caution: str = ""
+
+
+def page(workspace: Workspace) -> Page:
+    """The page for what is selected, or for the shop."""
+    project = workspace.project
+    chosen = workspace.selection
+    if chosen is None:
+        return _shop_page(workspace)
+    found = tuple(of_element(workspace.findings, project, chosen))
+    if "/" in chosen or chosen in project.machine:
+        return _machine_page(workspace, project.machine[chosen.split("/")[0]])
+    item = project.find(chosen)
+    if isinstance(item, Run):
+        return _run_page(workspace, item, found)
+    if isinstance(item, Gate):
+        return _gate_page(workspace, item, found)
+    if isinstance(item, Collector):
+        return _collector_page(workspace, item, found)
+    assert isinstance(item, Point)
+    return _point_page(workspace, item, found)
+
+
+# -- the shop
+
+
+def _shop_page(workspace: Workspace) -> Page:
+    project = workspace.project
+    s = project.settings
+    display = Display(s.units)
+    settings = Section("How this shop counts", (
+        ChoiceField(
+            "units", "Units", s.units, (("us", "Feet, inches, CFM"), ("metric", "Metric, m³/h")),
+            "Change units", lambda v: lambda p: edits.with_settings(p, units=v),
+        ),
+        ChoiceField(
+            "school", "Air must", s.school,
+            (("clear chips", "clear the chips"), ("catch fine dust", "catch the fine dust")),
+            "Change what air must do", lambda v: lambda p: edits.with_settings(p, school=v),
+        ),
+    ))  # fmt: skip
+    count = Section("In it", (
+        Fact("Ceiling", display.length(project.room.ceiling)),
+        Fact("Machines", str(len(project.machines))),
+        Fact("Runs of duct and hose", str(len(project.runs))),
+        Fact("Air density", f"{workspace.assessment.air.density:.2f} kg/m³"),
+    ))  # fmt: skip
+    caution = (
+        "Estimates for planning, not a certificate. Fine wood dust harms lungs: wear a respirator for what "
+        "the hoods miss."
+    )
+    subtitle = "Nothing is selected. Click anything on the floor."
+    return Page(project.name, subtitle, (settings, count), tuple(workspace.findings), caution)
+
+
+# -- a machine
+
+
+def _machine_page(workspace: Workspace, machine: Machine) -> Page:
+    project = workspace.project
+    display = Display(project.settings.units)
+    running = machine.id in workspace.running
+    answer = workspace.use if running else workspace.assessment.of_machine.get(machine.id)
+    sections = []
+    for pickup in machine.pickups:
+        asked = need(pickup, project.settings)
+        air = next(
+            (p for p in answer.pickups if (p.machine, p.pickup) == (machine.id, pickup.id)), None
+        ) if answer else None  # fmt: skip
+        items: list[Item] = []
+        if air is None or air.leaf is None:
+            items.append(Fact("Air", "not connected", "starved"))
+        else:
+            items.append(Fact("Air", display.airflow(air.airflow), state_word(air.share)))
+        items.append(_need_field(machine, pickup.id, display.airflow(asked.airflow), project))
+        items.append(Fact("", asked.reason))
+        items.append(Fact("Port", display.diameter(pickup.port)))
+        sections.append(Section(pickup.name, tuple(items)))
+    if answer and answer.converged and answer.worst and answer.worst.machine == machine.id:
+        taken = thieves(project, answer, answer.worst)[:MOST_THIEVES]
+        lines = tuple(Fact(_capital(t.words), display.pressure(t.loss)) for t in taken)
+        name = next(p.name for p in machine.pickups if p.id == answer.worst.pickup)
+        where = f" from the {name.lower()}" if len(machine.pickups) > 1 else ""
+        sections.append(Section(f"Where the suction goes{where}", lines))
+    subtitle = f"{machine.kind}. Drag it on the floor, or nudge it with the arrow keys."
+    found = tuple(of_element(workspace.findings, project, machine.id))
+    caution = "Unplug before reaching into the machine or its hood." if machine.pickups else ""
+    return Page(machine.name, subtitle, tuple(sections), found, caution)
+
+
+def _capital(text: str) -> str:
+    return text[:1].upper() + text[1:]
+
+
+def _need_field(machine: Machine, pickup: str, value: str, project: Project) -> TextField:
+    def edit(text: str) -> Edit:
+        airflow = parse_airflow(text, project.settings.units, f"{machine.name}, airflow needed")
+
+        def change(p: Project) -> Project:
+            pickups = tuple(
+                edits.checked(item, f"{machine.name}, {item.name.lower()}", {"need": airflow})
+                if item.id == pickup else item
+                for item in p.machine[machine.id].pickups
+            )  # fmt: skip
+            return edits.changed(p, machine.id, pickups=pickups)
+
+        return change
+
+    return TextField(f"{machine.id}/{pickup}/need", "Needs", value, "Change the need", edit)
+
+
+# -- ductwork
+
+
+def _run_page(workspace: Workspace, run: Run, found: tuple[Finding, ...]) -> Page:
+    project = workspace.project
+    display = Display(project.settings.units)
+    hose = materials()[run.material].hose
+    way = distance(project, run)
+    length: Item = _hose_field(run, run.length or way, project) if hose else Fact("Length", display.length(way))
+    what = Section("What it is", (
+        length,
+        *((Fact("Straight way", display.length(way)),) if hose else ()),
+        _diameter_field(project, run, display),
+        ChoiceField(
+            f"{run.id}/material", "Material", run.material,
+            tuple((m.name, m.label) for m in catalogue().materials),
+            "Change the material", lambda v: lambda p: edits.with_material(p, run.id, v),
+        ),
+    ))  # fmt: skip
+    sections = [what, *_costs(workspace, {run.id}, run.id)]
+    name = "Hose" if hose else "Drop" if _is_drop(project, run) else "Duct"
+    return Page(f"{name} '{run.id}'", _ends(project, run), tuple(sections), found)
+
+
+def _hose_field(run: Run, length: float, project: Project) -> TextField:
+    units = project.settings.units
+
+    def edit(text: str) -> Edit:
+        value = parse_length(text, units, "Hose length")
+        return lambda p: edits.with_hose_length(p, run.id, value)
+
+    return TextField(f"{run.id}/length", "Hose length", Display(units).length(length), "Change the hose", edit)
+
+
+def _is_drop(project: Project, run: Run) -> bool:
+    a, b = position(project, run.start), position(project, run.end)
+    return abs(a[2] - b[2]) > 0.9 * distance(project, run)
+
+
+def _ends(project: Project, run: Run) -> str:
+    names = [
+        project.pickup[ref][0].name if ref in project.pickup
+        else project.collector[ref].name if ref in project.collector else f"'{ref}'"
+        for ref in (run.start, run.end)
+    ]  # fmt: skip
+    return f"From {names[0]} to {names[1]}."
+
+
+def _diameter_field(project: Project, run: Run, display: Display) -> ChoiceField:
+    sizes = sorted({*pipe_sizes(project), run.diameter})
+    return ChoiceField(
+        f"{run.id}/diameter", "Diameter", f"{run.diameter:.5f}",
+        tuple((f"{size:.5f}", display.diameter(size)) for size in sizes),
+        "Change the diameter", lambda v: lambda p: edits.changed(p, run.id, diameter=float(v)),
+    )  # fmt: skip
+
+
+def _system_with(use: UseAir | None, elements: set[str]) -> System | None:
+    for system in use.systems.values() if use and use.converged else ():
+        if any(piece.of in elements for piece in system.network.pieces):
+            return system
+    return None
+
+
+def _costs(workspace: Workspace, elements: set[str], run: str) -> list[Section]:
+    """What something costs in the use that runs now."""
+    project = workspace.project
+    display = Display(project.settings.units)
+    use = workspace.use
+    if use is None:
+        return [Section("What it costs", (Fact("", "Switch a machine on to see."),))]
+    system = _system_with(use, elements)
+    if system is None:
+        return [Section("What it costs", (Fact("", "No air passes with what is running now."),))]
+    mine = [i for i, piece in enumerate(system.network.pieces) if piece.of in elements]
+    flow = abs(system.airflows[mine[0]])
+    items: list[Item] = [Fact("Air", display.airflow(flow))]
+    ducts = [i for i in mine if system.network.pieces[i].kind in ("duct", "hose")]
+    if ducts:
+        items.append(_velocity_fact(project, use, run, abs(system.velocity(ducts[0])), display))
+    for index in mine:
+        piece = system.network.pieces[index]
+        words = piece_words(project, piece, display, system.gate_open(piece))
+        items.append(Fact(_capital(words), display.pressure(system.losses[index])))
+    if len(mine) > 1:
+        items.append(Fact("Together", display.pressure(sum(system.losses[i] for i in mine))))
+    return [Section(f"What it costs: {use.use.name(project)} running", tuple(items))]
+
+
+def _velocity_fact(project: Project, use: UseAir, run: str, speed: float, display: Display) -> Fact:
+    mine = [c for c in carries(project, use) if c.run == run]
+    if not mine:
+        return Fact("Velocity", display.velocity(speed))
+    worst = min(mine, key=lambda c: c.share)
+    state = "too fast" if worst.velocity > TOO_FAST else carry_word(worst.share)
+    words = f"{display.velocity(worst.velocity, unit=False)} of {display.velocity(worst.needed)}"
+    return Fact("Velocity", words, state)
+
+
+def _gate_page(workspace: Workspace, gate: Gate, found: tuple[Finding, ...]) -> Page:
+    rules = (
+        ("with its machine", "opens with its machine"),
+        ("left open", "left open"),
+        ("kept shut", "kept shut"),
+    )
+    bores = (("full bore", "full bore, smooth"), ("stepped", "slot and steps"))
+    what = Section("What it is", (
+        ChoiceField(
+            f"{gate.id}/rule", "It is", gate.rule, rules, "Change the gate",
+            lambda v: lambda p: edits.changed(p, gate.id, rule=v),
+        ),
+        ChoiceField(
+            f"{gate.id}/bore", "Inside", gate.bore, bores, "Change the gate",
+            lambda v: lambda p: edits.changed(p, gate.id, bore=v),
+        ),
+        Fact("Leaks when shut", f"{gate.leak:.1%} of its bore"),
+    ))  # fmt: skip
+    sections = (what, *_costs(workspace, {gate.id}, gate.run))
+    return Page(f"Blast gate '{gate.id}'", f"On run '{gate.run}'.", sections, found)
+
+
+def _point_page(workspace: Workspace, point: Point, found: tuple[Finding, ...]) -> Page:
+    display = Display(workspace.project.settings.units)
+    elbows = (
+        ("smooth", "smooth elbow"), ("five gores", "elbow of five gores"),
+        ("three gores", "elbow of three gores"), ("mitre", "mitred elbow"), ("two 45s", "two 45s"),
+    )  # fmt: skip
+    what = Section("What it is", (
+        Fact("Height", display.length(point.height)),
+        ChoiceField(
+            f"{point.id}/elbow", "Where it turns", point.elbow, elbows, "Change the elbow",
+            lambda v: lambda p: edits.changed(p, point.id, elbow=v),
+        ),
+    ))  # fmt: skip
+    sections = (what, *_costs(workspace, {point.id}, ""))
+    return Page(f"Joint '{point.id}'", "Fittings here follow from the runs that meet.", sections, found)
+
+
+def _collector_page(workspace: Workspace, item: Collector, found: tuple[Finding, ...]) -> Page:
+    project = workspace.project
+    display = Display(project.settings.units)
+    models = tuple((m.model, m.model) for m in catalogue().collectors)
+    if item.model not in dict(models):
+        models = ((item.model, item.model), *models)
+    what = Section("What it is", (
+        ChoiceField(
+            f"{item.id}/model", "Model", item.model, models, "Change the collector",
+            lambda v: lambda p: edits.with_collector(p, item.id, v),
+        ),
+        Fact("Inlet", display.diameter(item.inlet)),
+        Fact("Height", display.length(item.height)),
+        Fact("Filter", f"{item.filter.kind}, {item.filter.area:.1f} m²"),
+        Fact("", item.curve_note),
+    ))  # fmt: skip
+    system = workspace.use.systems.get(item.id) if workspace.use else None
+    if system and system.converged:
+        at_work = Section("At work", (
+            Fact("Air", display.airflow(system.airflow)),
+            Fact("Fan static pressure", display.pressure(system.fan_static)),
+            Fact("Static pressure at inlet", display.pressure(system.inlet_static)),
+        ))  # fmt: skip
+    else:
+        at_work = Section("At work", (Fact("", "It is not running now."),))
+    caution = "Unplug before reaching into it. Dust burns: no metal grinding through it; empty the bin in time."
+    return Page(item.name, item.model, (what, at_work), found, caution)

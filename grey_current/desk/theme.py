@@ -1,0 +1,150 @@
+"""Palette, type and spacing of the desk, in one place; nothing else names a colour or a font."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from importlib.resources import files
+
+from PyQt6.QtGui import QColor, QFont, QFontDatabase
+
+FAMILY = "Lato"
+SPACE = 8
+"""Pixels; every margin is a multiple or half of it."""
+
+
+@dataclass(frozen=True)
+class Palette:
+    """Colours by what they mean. Greys of a workshop, ink lines, one family of flow colours."""
+
+    name: str
+    bench: QColor
+    """Behind everything."""
+    sheet: QColor
+    """Panels and the floor's paper."""
+    raised: QColor
+    """Fields and rows under the pointer."""
+    rule: QColor
+    """Hairlines between things."""
+    ink: QColor
+    soft: QColor
+    """Second-rank text."""
+    faint: QColor
+    """Grid, beams, things far away."""
+    accent: QColor
+    """Selection and focus."""
+    good: QColor
+    short: QColor
+    starved: QColor
+    fast: QColor
+    settled: QColor
+    idle_low: QColor
+    """A still duct near the floor; `idle_high` one under the ceiling."""
+    idle_high: QColor
+    machine: QColor
+    machine_on: QColor
+    wall: QColor
+
+    def state(self, word: str) -> QColor:
+        """The colour of a state word; soft ink for any other."""
+        return {
+            "good": self.good, "carries": self.good, "air": self.good,
+            "short": self.short, "may settle": self.short,
+            "starved": self.starved, "settles": self.settled, "too fast": self.fast,
+        }.get(word, self.soft)  # fmt: skip
+
+
+def _c(text: str) -> QColor:
+    return QColor(text)
+
+
+LIGHT = Palette(
+    name="light", bench=_c("#dfdfda"), sheet=_c("#f4f3ef"), raised=_c("#ffffff"), rule=_c("#c9c8c1"),
+    ink=_c("#22282c"), soft=_c("#5b636a"), faint=_c("#b4b5af"), accent=_c("#0b6e7f"), good=_c("#2f7f95"),
+    short=_c("#b87a12"), starved=_c("#a63a24"), fast=_c("#6b4fa0"), settled=_c("#7a5a3a"),
+    idle_low=_c("#dcdcd6"), idle_high=_c("#b3b7b8"), machine=_c("#e6e5df"), machine_on=_c("#d3e3e6"),
+    wall=_c("#6d7478"),
+)  # fmt: skip
+
+DARK = Palette(
+    name="dark", bench=_c("#16191b"), sheet=_c("#1f2427"), raised=_c("#2a3034"), rule=_c("#3a4247"),
+    ink=_c("#e8e7e1"), soft=_c("#a7aeb2"), faint=_c("#4c555a"), accent=_c("#5fc3d3"), good=_c("#5cb1c6"),
+    short=_c("#e0a63f"), starved=_c("#ec7b62"), fast=_c("#b39be6"), settled=_c("#c79a6b"),
+    idle_low=_c("#343b3f"), idle_high=_c("#566067"), machine=_c("#2b3236"), machine_on=_c("#24454d"),
+    wall=_c("#8b9499"),
+)  # fmt: skip
+
+PALETTES = {"light": LIGHT, "dark": DARK}
+
+SIZES = {"fine": 11, "small": 12, "body": 13, "name": 14, "title": 17, "verdict": 20}
+"""Type scale in pixels."""
+
+
+def load_fonts() -> None:
+    """Make the shipped typeface known to Qt. Its figures are tabular."""
+    folder = files("grey_current.desk") / "fonts"
+    for name in ("Lato-Regular.ttf", "Lato-Bold.ttf"):
+        QFontDatabase.addApplicationFontFromData((folder / name).read_bytes())
+
+
+def font(size: str = "body", bold: bool = False) -> QFont:
+    """A font of the type scale."""
+    made = QFont(FAMILY)
+    made.setPixelSize(SIZES[size])
+    made.setBold(bold)
+    return made
+
+
+def mixed(a: QColor, b: QColor, share: float) -> QColor:
+    """A colour between two: `share` 0 is the first, 1 the second."""
+    return QColor(*(round(x + (y - x) * share) for x, y in zip(a.getRgb()[:3], b.getRgb()[:3], strict=True)))
+
+
+def faded(colour: QColor, alpha: int) -> QColor:
+    """The colour, see-through."""
+    made = QColor(colour)
+    made.setAlpha(alpha)
+    return made
+
+
+def style_sheet(p: Palette) -> str:
+    """Qt style sheet for the standard widgets."""
+    n = {name: getattr(p, name).name() for name in p.__dataclass_fields__ if name != "name"}
+    return f"""
+    QWidget {{ color: {n["ink"]}; font-family: "{FAMILY}"; font-size: {SIZES["body"]}px; }}
+    QMainWindow, QDialog, QMessageBox {{ background: {n["bench"]}; }}
+    QMenuBar {{ background: {n["bench"]}; padding: 2px 4px; }}
+    QMenuBar::item {{ padding: 3px 10px; background: transparent; }}
+    QMenuBar::item:selected, QMenu::item:selected {{ background: {n["accent"]}; color: {n["sheet"]}; }}
+    QMenu {{ background: {n["sheet"]}; border: 1px solid {n["rule"]}; padding: 4px; }}
+    QMenu::item {{ padding: 4px 24px 4px 12px; }}
+    QMenu::item:disabled {{ color: {n["faint"]}; }}
+    QMenu::separator {{ height: 1px; background: {n["rule"]}; margin: 4px 8px; }}
+    QToolTip {{ background: {n["raised"]}; color: {n["ink"]}; border: 1px solid {n["rule"]}; padding: 4px; }}
+    QFrame#panel {{ background: {n["sheet"]}; border: 1px solid {n["rule"]}; border-radius: 3px; }}
+    QScrollArea, QScrollArea > QWidget > QWidget {{ background: transparent; border: none; }}
+    QScrollBar:vertical {{ background: transparent; width: 9px; margin: 0; }}
+    QScrollBar::handle:vertical {{ background: {n["faint"]}; border-radius: 4px; min-height: 24px; }}
+    QScrollBar::add-line, QScrollBar::sub-line, QScrollBar::add-page, QScrollBar::sub-page {{
+        background: transparent; height: 0; }}
+    QLineEdit, QComboBox {{ background: {n["raised"]}; border: 1px solid {n["rule"]}; border-radius: 3px;
+        padding: 3px 6px; min-height: 20px; selection-background-color: {n["accent"]}; }}
+    QLineEdit:focus, QComboBox:focus {{ border: 1px solid {n["accent"]}; }}
+    QLineEdit[bad="true"] {{ border: 2px solid {n["starved"]}; }}
+    QComboBox::drop-down {{ border: none; width: 18px; }}
+    QComboBox QAbstractItemView {{ background: {n["raised"]}; border: 1px solid {n["rule"]};
+        selection-background-color: {n["accent"]}; selection-color: {n["sheet"]}; outline: none; }}
+    QPushButton {{ background: {n["raised"]}; border: 1px solid {n["rule"]}; border-radius: 3px;
+        padding: 4px 12px; min-height: 20px; }}
+    QPushButton:hover, QPushButton:focus {{ border-color: {n["accent"]}; }}
+    QToolButton {{ background: transparent; border: 1px solid transparent; border-radius: 3px; padding: 4px; }}
+    QToolButton:hover, QToolButton:focus {{ border-color: {n["rule"]}; background: {n["raised"]}; }}
+    QToolButton:checked {{ background: {n["machine_on"]}; }}
+    QLabel#soft {{ color: {n["soft"]}; font-size: {SIZES["small"]}px; }}
+    QLabel#head {{ color: {n["soft"]}; font-size: {SIZES["small"]}px; font-weight: bold; }}
+    QLabel#title {{ font-size: {SIZES["title"]}px; font-weight: bold; }}
+    QLabel#bad {{ color: {n["starved"]}; font-size: {SIZES["small"]}px; }}
+    QLabel#verdict {{ font-size: {SIZES["verdict"]}px; font-weight: bold; }}
+    QFrame#banner {{ background: {n["raised"]}; border: 1px solid {n["starved"]};
+        border-left: 5px solid {n["starved"]}; border-radius: 3px; }}
+    QFrame#line {{ background: {n["rule"]}; max-height: 1px; min-height: 1px; border: none; }}
+    """

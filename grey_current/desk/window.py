@@ -1,0 +1,376 @@
+"""The window: builds everything in order, wires it in one place, and carries out the commands."""
+
+from __future__ import annotations
+
+import os
+from functools import partial
+from pathlib import Path
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import (
+    QAction,
+    QActionGroup,
+    QCloseEvent,
+    QDragEnterEvent,
+    QDropEvent,
+    QKeySequence,
+    QShowEvent,
+)
+from PyQt6.QtWidgets import (
+    QApplication,
+    QFileDialog,
+    QGridLayout,
+    QLabel,
+    QMainWindow,
+    QMenu,
+    QMessageBox,
+    QVBoxLayout,
+    QWidget,
+)
+
+from grey_current.desk import glyphs, help_pages
+from grey_current.desk.floor import Floor
+from grey_current.desk.inspector import Inspector
+from grey_current.desk.rack import Rack
+from grey_current.desk.strip import Strip
+from grey_current.desk.theme import PALETTES, SPACE, style_sheet
+from grey_current.desk.verdict_bar import Banner, VerdictBar
+from grey_current.errors import GreyCurrentError
+from grey_current.files.project_file import SUFFIX
+from grey_current.shop import edits
+from grey_current.workspace.commands import COMMANDS, GROUPS
+from grey_current.workspace.settings import SETTINGS, UserSettings
+from grey_current.workspace.workspace import Change, Workspace
+
+FILTER = f"Grey Current shop (*{SUFFIX} *.json);;All files (*)"
+
+
+class MainWindow(QMainWindow):
+    """The one window. No signals; it listens to the workspace and shows it."""
+
+    def __init__(self, workspace: Workspace, settings: UserSettings) -> None:
+        super().__init__()
+        self.workspace, self.settings = workspace, settings
+        self.colours = PALETTES[settings.get("theme")]
+        self.setStyleSheet(style_sheet(self.colours))
+        self.setAcceptDrops(True)
+        self.setWindowIcon(glyphs.icon("app", self.colours.accent.name()))
+        self.actions_by_id = {command.id: self._action(command.id) for command in COMMANDS}
+        self.verdict_bar = VerdictBar(workspace, self.colours, self.actions_by_id)
+        self.banner = Banner()
+        self.rack = Rack(workspace, self.colours)
+        self.floor = Floor(workspace, self.colours)
+        self.strip = Strip(workspace, self.colours)
+        self.inspector = Inspector(workspace, self.colours)
+        self.caution = QLabel(
+            "Estimates for planning, not a certificate. "
+            "Mains, gas and fire safety: local code and licensed people."
+        )
+        self._lay_out()
+        self._build_menus()
+        self._connect_signals()
+        self.floor.set_moving(self._wants_motion())
+        self._show_frame()
+
+    # -- building
+
+    def _action(self, ident: str) -> QAction:
+        command = next(c for c in COMMANDS if c.id == ident)
+        action = QAction(command.title, self)
+        if command.shortcut:
+            action.setShortcut(QKeySequence(command.shortcut))
+            action.setToolTip(f"{command.title} ({command.shortcut})")
+        handler = getattr(self, "on_" + ident.replace("-", "_"))
+        action.triggered.connect(lambda checked=False: handler())
+        self.addAction(action)
+        return action
+
+    def _lay_out(self) -> None:
+        body = QWidget()
+        grid = QGridLayout(body)
+        grid.setContentsMargins(SPACE, 0, SPACE, 4)
+        grid.setSpacing(SPACE)
+        top = QVBoxLayout()
+        top.setSpacing(SPACE)
+        top.addWidget(self.verdict_bar)
+        top.addWidget(self.banner)
+        grid.addLayout(top, 0, 0, 1, 3)
+        grid.addWidget(self.rack, 1, 0, 2, 1)
+        grid.addWidget(self.floor, 1, 1)
+        grid.addWidget(self.strip, 2, 1)
+        grid.addWidget(self.inspector, 1, 2, 2, 1)
+        self.caution.setObjectName("soft")
+        grid.addWidget(self.caution, 3, 0, 1, 3)
+        grid.setColumnStretch(1, 1)
+        grid.setRowStretch(1, 1)
+        self.setCentralWidget(body)
+        self.resize(1280, 800)
+
+    def _build_menus(self) -> None:
+        bar = self.menuBar()
+        assert bar is not None
+        for group in GROUPS:
+            menu = bar.addMenu(group)
+            assert menu is not None
+            for command in (c for c in COMMANDS if c.group == group):
+                menu.addAction(self.actions_by_id[command.id])
+                if command.id == "open-empty":
+                    self._recent: QMenu | None = menu.addMenu("Recent shops")
+                    menu.addSeparator()
+            if group == "View":
+                self._add_settings(menu)
+
+    def _add_settings(self, menu: QMenu) -> None:
+        """A submenu for each declared setting."""
+        menu.addSeparator()
+        self._setting_actions: dict[tuple[str, str], QAction] = {}
+        for setting in SETTINGS:
+            sub = menu.addMenu(setting.title)
+            assert sub is not None
+            group = QActionGroup(self)
+            for choice, words in zip(setting.choices, setting.words, strict=True):
+                action = QAction(words, self)
+                action.setCheckable(True)
+                action.triggered.connect(partial(self._put_setting, setting.name, choice))
+                group.addAction(action)
+                sub.addAction(action)
+                self._setting_actions[setting.name, choice] = action
+
+    def _connect_signals(self) -> None:
+        self.workspace.listen(self.on_change)
+        self.rack.chosen.connect(self.workspace.select)
+        self.rack.switched.connect(self.workspace.toggle)
+        self.strip.chosen.connect(self.workspace.select)
+        self.inspector.chosen.connect(self.workspace.select)
+        if self._recent is not None:
+            self._recent.aboutToShow.connect(self.on_recent_shown)
+
+    # -- showing
+
+    def on_change(self, change: Change) -> None:
+        """Show what changed, once for each change."""
+        other_shop = change.project and change.before.room != change.after.room
+        self.verdict_bar.show_workspace()
+        self.rack.show_workspace()
+        self.floor.show_workspace(refit=other_shop)
+        self.strip.show_workspace()
+        self.inspector.show_workspace()
+        self._show_frame()
+
+    def _show_frame(self) -> None:
+        """Title, commands and their state."""
+        name = self.workspace.project.name
+        where = f" — {self.workspace.path.name}" if self.workspace.path else ""
+        self.setWindowTitle(f"{name}[*]{where} — Grey Current")
+        self.setWindowModified(self.workspace.dirty)
+        for command in COMMANDS:
+            self.actions_by_id[command.id].setEnabled(command.enabled(self.workspace))
+        for ident, label in (("undo", self.workspace.undo_label), ("redo", self.workspace.redo_label)):
+            title = ident.capitalize()
+            words = f"{title}: {label}" if label else title
+            self.actions_by_id[ident].setText(words)
+            self.actions_by_id[ident].setToolTip(words)
+        for (setting, choice), action in self._setting_actions.items():
+            action.setChecked(self.settings.get(setting) == choice)
+
+    def _put_setting(self, name: str, choice: str) -> None:
+        self.settings.put(name, choice)
+        if name == "theme":
+            self.colours = PALETTES[choice]
+            self.setStyleSheet(style_sheet(self.colours))
+            for panel in (self.verdict_bar, self.rack, self.floor, self.strip, self.inspector):
+                panel.show_workspace(palette=self.colours)
+        self.floor.set_moving(self._wants_motion())
+        self._show_frame()
+
+    def _wants_motion(self) -> bool:
+        wish = self.settings.get("motion")
+        if wish != "system":
+            return wish == "on"
+        reduced = os.environ.get("GTK_ENABLE_ANIMATIONS") == "0"
+        return not reduced and QApplication.isEffectEnabled(Qt.UIEffect.UI_General)
+
+    def say(self, sentence: str) -> None:
+        """Show what could not be done."""
+        self.banner.say(sentence, self.colours)
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
+        self.floor.show_workspace(refit=True)
+        self.floor.setFocus()
+
+    # -- files
+
+    def open_path(self, path: Path) -> bool:
+        """Open a file, after asking about unsaved work; what cannot be opened is said in the banner."""
+        if not self._may_leave():
+            return False
+        try:
+            self.workspace.open(path)
+        except GreyCurrentError as problem:
+            self.say(str(problem))
+            return False
+        self.banner.hide()
+        self.settings.remember(path)
+        return True
+
+    def _open_demo(self, name: str) -> None:
+        if self._may_leave():
+            self.workspace.open_demo(name)
+            self.banner.hide()
+
+    def save_to(self, path: Path | None) -> bool:
+        """Save; what cannot be saved is said in the banner and stays open."""
+        try:
+            self.workspace.save(path)
+        except GreyCurrentError as problem:
+            self.say(str(problem))
+            return False
+        self.banner.hide()
+        if self.workspace.path:
+            self.settings.remember(self.workspace.path)
+        return True
+
+    def _may_leave(self) -> bool:
+        """Whether this project may be put away: there is nothing unsaved, or the user has decided."""
+        if not self.workspace.dirty:
+            return True
+        box = QMessageBox(self)
+        box.setIcon(QMessageBox.Icon.Question)
+        box.setText(f"“{self.workspace.project.name}” has changes that are not saved.")
+        box.setInformativeText("Save them first?")
+        box.setStandardButtons(
+            QMessageBox.StandardButton.Save
+            | QMessageBox.StandardButton.Discard
+            | QMessageBox.StandardButton.Cancel
+        )
+        box.setDefaultButton(QMessageBox.StandardButton.Save)
+        answer = box.exec()
+        box.deleteLater()
+        if answer == QMessageBox.StandardButton.Save:
+            return self.on_save()
+        return answer == QMessageBox.StandardButton.Discard
+
+    def closeEvent(self, event: QCloseEvent | None) -> None:
+        if event is not None:
+            event.accept() if self._may_leave() else event.ignore()
+
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
+        data = event.mimeData() if event else None
+        if event is not None and data is not None and any(u.isLocalFile() for u in data.urls()):
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent | None) -> None:
+        data = event.mimeData() if event else None
+        if data is not None:
+            self.open_path(Path(next(u.toLocalFile() for u in data.urls() if u.isLocalFile())))
+
+    def on_recent_shown(self) -> None:
+        """Fill the menu of recent shops."""
+        if self._recent is None:
+            return
+        self._recent.clear()
+        for path in self.settings.recent:
+            action = self._recent.addAction(path.name.removesuffix(SUFFIX))
+            if action is not None:
+                action.setToolTip(str(path))
+                action.triggered.connect(partial(self.open_path, path))
+        if not self.settings.recent:
+            nothing = self._recent.addAction("None yet")
+            if nothing is not None:
+                nothing.setEnabled(False)
+
+    # -- commands, one slot each
+
+    def on_open(self) -> None:
+        start = str(self.workspace.path.parent) if self.workspace.path else ""
+        chosen, _ = QFileDialog.getOpenFileName(self, "Open a shop", start, FILTER)
+        if chosen:
+            self.open_path(Path(chosen))
+
+    def on_open_loft(self) -> None:
+        self._open_demo("loft")
+
+    def on_open_allotment(self) -> None:
+        self._open_demo("allotment")
+
+    def on_open_empty(self) -> None:
+        self._open_demo("empty")
+
+    def on_save(self) -> bool:
+        return self.save_to(None) if self.workspace.path else self.on_save_as()
+
+    def on_save_as(self) -> bool:
+        stem = self.workspace.project.name.lower().replace(" ", "-").replace("/", "-")
+        start = str(self.workspace.path or f"{stem}{SUFFIX}")
+        chosen, _ = QFileDialog.getSaveFileName(self, "Save the shop", start, FILTER)
+        if not chosen:
+            return False
+        path = Path(chosen)
+        return self.save_to(path if path.suffix else path.with_name(path.name + SUFFIX))
+
+    def on_quit(self) -> None:
+        self.close()
+
+    def on_undo(self) -> None:
+        self.workspace.undo()
+
+    def on_redo(self) -> None:
+        self.workspace.redo()
+
+    def on_all_off(self) -> None:
+        self.workspace.run(())
+
+    def on_deselect(self) -> None:
+        self.workspace.select(None)
+
+    def on_units(self) -> None:
+        other = "metric" if self.workspace.project.settings.units == "us" else "us"
+        self.workspace.edit("Change units", lambda p: edits.with_settings(p, units=other))
+
+    def on_school(self) -> None:
+        now = self.workspace.project.settings.school
+        other = "catch fine dust" if now == "clear chips" else "clear chips"
+        self.workspace.edit("Change what air must do", lambda p: edits.with_settings(p, school=other))
+
+    def on_fit(self) -> None:
+        self.floor.fit()
+
+    def on_zoom_in(self) -> None:
+        self.floor.zoom(1.25)
+
+    def on_zoom_out(self) -> None:
+        self.floor.zoom(0.8)
+
+    def on_theme(self) -> None:
+        self._put_setting("theme", "dark" if self.colours.name == "light" else "light")
+
+    def on_motion(self) -> None:
+        self._put_setting("motion", "off" if self.floor.moving else "on")
+
+    def on_next_machine(self) -> None:
+        self._step_machine(1)
+
+    def on_previous_machine(self) -> None:
+        self._step_machine(-1)
+
+    def _step_machine(self, step: int) -> None:
+        idents = [machine.id for machine in self.workspace.project.machines]
+        now = idents.index(self.workspace.running[0]) if self.workspace.running else -1 if step > 0 else 0
+        ident = idents[(now + step) % len(idents)]
+        self.workspace.run((ident,))
+        self.workspace.select(ident)
+
+    def on_keys(self) -> None:
+        self._help("Keys and mouse", help_pages.keys_page())
+
+    def on_cautions(self) -> None:
+        self._help("Before you rely on it", help_pages.CAUTIONS)
+
+    def _help(self, title: str, text: str) -> None:
+        box = QMessageBox(self)
+        box.setWindowTitle(title)
+        box.setTextFormat(Qt.TextFormat.RichText)
+        box.setText(text)
+        box.exec()
+        box.deleteLater()

@@ -1,0 +1,170 @@
+"""The solver against an independent formulation, and what must hold in every network."""
+
+import numpy as np
+import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+from scipy.optimize import root
+
+from grey_current.air import fan, fittings, laws, newton
+from grey_current.air.network import Branch, Network, Solver, solve
+from tests.core.strategies import AIR, gate_rows, networks, piece
+
+SOME = settings(max_examples=40, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+
+
+def independent(network: Network, gates: np.ndarray, guess: np.ndarray) -> np.ndarray:
+    """Flows of one scenario from the full equations: every branch flow and junction pressure an unknown."""
+    size = len(network.branches)
+    bank = laws.Bank([p.law for p in network.pieces], network.branch_of_piece.tolist(), size, network.air)
+    ready = bank.ready(laws.scenarios(gates[None, :]))
+    down = [branch.joins for branch in network.branches]
+    inner = [b for b in range(size) if network.tree.joining[b]]
+
+    def residual(unknowns: np.ndarray) -> np.ndarray:
+        flow = unknowns[:size] * 0.1
+        pressure = dict(zip(inner, unknowns[size:] * 1000, strict=True))
+        joined = flow[[max(d, 0) for d in down]]
+        drop = ready.evaluate(flow[:, None], joined[:, None])[0][:, 0]
+        energy = [
+            pressure.get(b, 0.0) - (pressure[down[b]] if down[b] >= 0 else 0.0) - drop[b] for b in range(size)
+        ]
+        mass = [flow[b] - sum(flow[leg] for leg in network.tree.joining[b]) for b in inner]
+        return np.array([e / 1000 for e in energy] + [m * 10 for m in mass])
+
+    start = np.concatenate([guess / 0.1, np.zeros(len(inner))])
+    return root(residual, start, method="hybr", options={"xtol": 1e-13, "maxfev": 20_000}).x[:size] * 0.1
+
+
+@SOME
+@given(st.data())
+def test_flows_agree_with_the_full_equations_and_balance(data):
+    network = data.draw(networks())
+    rows = data.draw(gate_rows(network))
+    solved = solve(network, laws.scenarios(rows))
+    assert solved.converged.all()
+    tree = network.tree
+    for row, gates in enumerate(rows):
+        flow = solved.flow[row]
+        reference = independent(network, gates, flow * 1.05 + 1e-3)
+        assert flow == pytest.approx(reference, rel=1e-6, abs=1e-6 * np.abs(flow).max())
+        for branch, legs in enumerate(tree.joining):
+            if legs:
+                assert flow[branch] == pytest.approx(sum(flow[leg] for leg in legs), abs=1e-12)
+        for leaf in tree.leaves:
+            path = network.path(int(leaf))
+            assert abs(solved.loss[row, path].sum()) < 1e-6 * np.abs(solved.loss[row]).max()
+            assert solved.before[row, path[0]] == pytest.approx(0.0, abs=1e-4)
+            assert solved.before[row, path[1:]] == pytest.approx(solved.after[row, path[:-1]], abs=1e-6)
+
+
+@SOME
+@given(st.data())
+def test_with_fixed_wyes_resistance_and_gates_act_the_right_way(data):
+    """More resistance never raises a branch's airflow; opening a gate never lowers the fan's."""
+    network = data.draw(networks(with_wyes=False))
+    rows = data.draw(gate_rows(network, 1))
+    before = solve(network, laws.scenarios(rows))
+    which = data.draw(st.integers(0, len(network.branches) - 1))
+    more = piece(laws.Constant(data.draw(st.floats(0.1, 20)), 0.1), 0.1)
+    branches = list(network.branches)
+    old = branches[which]
+    branches[which] = Branch((more, *old.pieces), old.joins, old.pickup)
+    after = solve(Network("c", tuple(branches), network.gates, AIR), laws.scenarios(rows))
+    assert after.flow[0, which] <= before.flow[0, which] * (1 + 1e-6) + 1e-9
+    if not rows.all():
+        opened = rows.copy()
+        opened[0, int(np.flatnonzero(~rows[0])[0])] = True
+        wider = solve(network, laws.scenarios(opened))
+        assert wider.flow[0, 0] >= before.flow[0, 0] * (1 - 1e-6) - 1e-9
+
+
+@SOME
+@given(st.data())
+def test_both_linear_algebras_and_any_start_give_one_answer(data):
+    network = data.draw(networks())
+    rows = data.draw(gate_rows(network, 4))
+    given_rows = laws.scenarios(rows)
+    few = Solver(network).solve(given_rows)
+    many = Solver(network).solve(laws.scenarios(np.tile(rows, (newton.DENSE_SCENARIOS, 1))))
+    leaves = network.tree.leaves
+    start = np.full((4, len(leaves)), data.draw(st.floats(1e-4, 0.3)))
+    other = Solver(network).solve(given_rows, start)
+    biggest = np.abs(few.flow).max()
+    assert few.converged.all() and many.converged.all() and other.converged.all()
+    assert many.flow[:4] == pytest.approx(few.flow, abs=1e-7 * biggest)
+    assert other.flow == pytest.approx(few.flow, abs=1e-6 * biggest)
+
+
+def comb(pickups: int, bore: float = 0.2) -> Network:
+    """A long main with a wye every metre."""
+    curve = fan.curve_from_points([(0, 4500.0), (0.5, 3500.0), (0.94, 0.0)])
+    root_pieces = (
+        piece(laws.Friction(2, bore, 9e-5), bore),
+        piece(laws.Fan(curve), bore, "fan"),
+        piece(laws.Cloth(200), bore),
+    )
+    branches = [Branch(root_pieces, -1)]
+    joins = 0
+    for i in range(pickups):
+        leaf = (
+            piece(laws.Constant(0.5, 0.1), 0.1),
+            piece(laws.Gate(0.35, fittings.leak(0.005), 0.1, i), 0.1),
+        )
+        wye = (piece(laws.Wye(False, 45, 0.1, bore, 0.1), 0.1, "wye_branch"),) if i < pickups - 1 else ()
+        branches.append(Branch((*leaf, piece(laws.Friction(2, 0.1, 4e-4), 0.1), *wye), joins, ("m", str(i))))
+        if i < pickups - 2:
+            main = (
+                piece(laws.Friction(1, bore, 9e-5), bore),
+                piece(laws.Wye(True, 45, 0.1, bore, bore), bore),
+            )
+            branches.append(Branch(main, joins))
+            joins = len(branches) - 1
+    return Network("c", tuple(branches), tuple(map(str, range(pickups))), AIR)
+
+
+def test_a_large_tree_is_solved_by_elimination():
+    network = comb(200)
+    gates = np.zeros((3, 200), dtype=bool)
+    gates[0, :3] = gates[1, -4:] = gates[2, ::25] = True
+    solved = solve(network, laws.scenarios(gates))
+    assert solved.converged.all()
+    assert (solved.residual < 1e-8).all()
+    for leaf in (network.tree.leaves[0], network.tree.leaves[-1]):
+        assert abs(solved.loss[0, network.path(int(leaf))].sum()) < 1e-3
+
+
+def test_no_flow_and_backflow_are_normal_answers():
+    weak = piece(laws.Fan(fan.curve_from_points([(0, 300.0), (0.2, 0.0)])), 0.1, "fan")
+    own = piece(laws.Fan(fan.curve_from_points([(0, 2500.0), (0.4, 0.0)])), 0.1, "fan")
+    sealed = piece(laws.Constant(fittings.leak(1e-6), 0.1), 0.1)
+    plain = piece(laws.Constant(1.0, 0.1), 0.1)
+    duct = piece(laws.Friction(20, 0.06, 3e-3), 0.06)
+
+    def two(first: tuple, second: tuple, root_pieces: tuple) -> Network:
+        wye = [piece(laws.Wye(m, 45, 0.1, 0.1, 0.1), 0.1) for m in (False, True)]
+        legs = (Branch((*first, wye[0]), 0, ("a", "a")), Branch((*second, wye[1]), 0, ("b", "b")))
+        return Network("c", (Branch(root_pieces, -1), *legs), (), AIR)
+
+    none = laws.scenarios(np.zeros((1, 0), dtype=bool))
+    shut = solve(two((sealed,), (sealed,), (duct, weak)), none)
+    assert shut.converged.all() and abs(shut.flow[0, 0]) < 1e-5
+    blown = solve(two((own, plain), (plain,), (duct, weak)), none)
+    assert blown.converged.all() and blown.flow[0, 2] < -1e-3 < blown.flow[0, 1]
+    off = solve(two((plain,), (plain,), (duct,)), none)
+    assert off.converged.all() and np.abs(off.flow).max() < 1e-6
+
+
+def test_a_scenario_without_an_answer_fails_alone():
+    network = comb(3)
+    rows = laws.scenarios(np.ones((3, 3), dtype=bool))
+    broken = laws.Scenarios(rows.gates, np.array([1.0, np.nan, 1.0]), rows.loss)
+    solved = solve(network, broken)
+    assert solved.converged.tolist() == [True, False, True]
+    assert np.isnan(solved.flow[1]).all() and np.isfinite(solved.flow[[0, 2]]).all()
+
+
+@pytest.mark.parametrize("downstream", [(-1, 2, 0), (0, 1), (-1, -1)])
+def test_a_tree_must_be_a_tree(downstream):
+    with pytest.raises(ValueError, match=r"root|after"):
+        newton.Tree(downstream)
