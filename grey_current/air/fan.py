@@ -72,6 +72,7 @@ def curve_from_points(points: Sequence[tuple[float, float]]) -> FanCurve:
     Shut-off: the first two points' line, never below the first point. Free delivery: the last two
     points' line down to zero pressure. Raises `ValueError` for fewer than two points, airflows that do
     not rise, negative pressures, or an end that does not fall.
+    Source: none; straight extension to the axes, an allowance outside the points.
     """
     given = sorted((float(q), float(p)) for q, p in points)
     if len(given) < 2:

@@ -114,7 +114,7 @@ def splitter(large: float, small: float) -> float:
 
 
 def entry(end: Literal["plain", "flanged", "tapered", "bell"]) -> float:
-    """K of the opening through which air enters a duct, on the duct's velocity pressure.
+    """K (-) of the opening through which air enters a duct, on the duct's velocity pressure.
 
     Raises `KeyError` for an unknown end. Source: Rennels and Hudson, Pipe Flow, 2012, ch. 9
     (`fluids.entrance_distance` with a wall of 1 % of the diameter) for a plain end; `ENTRY_K`.

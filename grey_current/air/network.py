@@ -276,7 +276,10 @@ def solve(network: Network, given: Scenarios, start: Array | None = None) -> Sol
 
 
 def spread(network: Network, given: Scenarios, outcome: newton.Outcome) -> Solved:
-    """Each piece's airflow, loss and pressures from the branch flows of an `outcome`."""
+    """Each piece's airflow (m³/s), loss and pressures (Pa) from the branch flows of an `outcome`.
+
+    Raises nothing. Source: as `solve`; pressures are summed from the exhaust upstream.
+    """
     at = network.branch_of_piece
     flow = np.ascontiguousarray(outcome.flow.T)
     piece_flow, joined = flow[at], flow[network.tree.joined_at[at]]

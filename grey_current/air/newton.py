@@ -8,6 +8,8 @@ branch and the scenarios side by side, (branch, S), which is how memory is read 
 
 from __future__ import annotations
 
+import os
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Protocol
@@ -25,7 +27,7 @@ GOAL = 1e-9
 CONVERGED = 1e-6
 DENSE_LEAVES = 40
 DENSE_SCENARIOS = 64
-CHUNK = 1024
+CHUNK = 512
 
 
 class Drops(Protocol):
@@ -129,12 +131,14 @@ def solve(tree: Tree, drops: Drops, start: Array, scale: float) -> Outcome:
     scenarios = start.shape[1]
     small = len(tree.leaves) <= DENSE_LEAVES and scenarios <= DENSE_SCENARIOS
     linear: _Dense | _Elimination = _Dense(tree) if small else _Elimination(tree)
-    parts = [
-        _Descent(linear, drops, start, scale, range(first, min(first + CHUNK, scenarios))).run()
+    chunks = [
+        _Descent(linear, drops, start, scale, range(first, min(first + CHUNK, scenarios)))
         for first in range(0, scenarios, CHUNK)
     ]
-    if len(parts) == 1:
-        return parts[0]
+    if len(chunks) == 1:
+        return chunks[0].run()
+    with ThreadPoolExecutor(os.cpu_count()) as pool:  # NumPy lets go of the interpreter's lock
+        parts = list(pool.map(_Descent.run, chunks))
     names = ("flow", "converged", "iterations", "residual")
     return Outcome(*(np.concatenate([getattr(part, name) for part in parts]) for name in names))
 

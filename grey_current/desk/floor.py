@@ -12,7 +12,7 @@ from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPixmap, 
 from PyQt6.QtWidgets import QWidget
 
 from grey_current.desk.floor_paint import View, paint_floor, paint_flow
-from grey_current.desk.floor_scene import FloorScene, build_scene
+from grey_current.desk.floor_scene import FloorScene, build_scene, off_line
 from grey_current.desk.theme import Palette
 from grey_current.shop import edits
 from grey_current.units import INCH
@@ -158,10 +158,12 @@ class Floor(QWidget):
         return min((found for found in near if found[0] < REACH * 0.7), default=(0.0, None))[1]
 
     def _on_duct(self, spot: QPointF) -> str | None:
+        x, y = self.view.place(spot)
         for duct in reversed(self._scene.ducts):
-            line = [self.view.point(place) for place in duct.line]
-            reach = max(duct.width * self.view.scale / 2, 4.0)
-            if any(_off(a, b, spot) <= reach for a, b in itertools.pairwise(line)):
+            reach = max(duct.width / 2, 4.0 / self.view.scale)
+            left, low, right, high = duct.bounds
+            inside = left - reach <= x <= right + reach and low - reach <= y <= high + reach
+            if inside and any(off_line(a, b, (x, y)) <= reach for a, b in itertools.pairwise(duct.line)):
                 return duct.run
         return None
 
@@ -219,6 +221,13 @@ class Floor(QWidget):
         self.workspace.commit()
         self._pressed, self._drag, self._panning = None, None, False
 
+    def stop_drag(self) -> bool:
+        """Take a drag back that is under way; answers whether there was one."""
+        dragging = self.workspace.in_gesture
+        self._drag = None
+        self.workspace.abort()
+        return dragging
+
     def wheelEvent(self, event: QWheelEvent | None) -> None:
         if event is not None and event.angleDelta().y():
             self.zoom(1.0015 ** event.angleDelta().y(), event.position())
@@ -230,10 +239,7 @@ class Floor(QWidget):
             Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0),
             Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1),
         }  # fmt: skip
-        if event.key() == Qt.Key.Key_Escape and self.workspace.in_gesture:
-            self.workspace.abort()
-            self._drag = None
-        elif event.key() in arrows:
+        if event.key() in arrows:
             self._nudge(*arrows[Qt.Key(event.key())])
         else:
             super().keyPressEvent(event)
@@ -254,12 +260,3 @@ class Floor(QWidget):
 
 def _far(a: QPointF, b: QPointF) -> float:
     return math.hypot(a.x() - b.x(), a.y() - b.y())
-
-
-def _off(a: QPointF, b: QPointF, spot: QPointF) -> float:
-    """Distance of a spot from a stretch of line."""
-    dx, dy = b.x() - a.x(), b.y() - a.y()
-    square = dx * dx + dy * dy
-    t = 0.0 if square == 0 else ((spot.x() - a.x()) * dx + (spot.y() - a.y()) * dy) / square
-    t = min(max(t, 0.0), 1.0)
-    return math.hypot(a.x() + t * dx - spot.x(), a.y() + t * dy - spot.y())

@@ -5,6 +5,7 @@ from __future__ import annotations
 import itertools
 import math
 from dataclasses import dataclass
+from functools import cached_property
 
 from grey_current.air.needs import TOO_FAST
 from grey_current.design.assess import Assessment, UseAir
@@ -33,6 +34,12 @@ class DuctShape:
     state: str
     velocity: float
     label: str
+
+    @cached_property
+    def bounds(self) -> tuple[float, float, float, float]:
+        """Left, low, right and high edge of the centre line, m."""
+        xs, ys = zip(*self.line, strict=True)
+        return min(xs), min(ys), max(xs), max(ys)
 
 
 @dataclass(frozen=True)
@@ -208,3 +215,12 @@ def _collector(project: Project, item: Collector, use: UseAir | None) -> Collect
     inlet = position(project, item.id)[:2]
     radius = min(item.width, item.depth) * 0.36
     return CollectorShape(item.id, footprint(item), item.name, running, inlet, radius)
+
+
+def off_line(a: XY, b: XY, spot: XY) -> float:
+    """Distance of a spot from a stretch of line."""
+    dx, dy = b[0] - a[0], b[1] - a[1]
+    square = dx * dx + dy * dy
+    t = 0.0 if square == 0 else ((spot[0] - a[0]) * dx + (spot[1] - a[1]) * dy) / square
+    t = min(max(t, 0.0), 1.0)
+    return math.hypot(a[0] + t * dx - spot[0], a[1] + t * dy - spot[1])

@@ -138,6 +138,9 @@ class Inspector(QFrame):
             layout.addWidget(_line())
             layout.addWidget(_label(shown.caution, "soft"))
         layout.addStretch(1)
+        old = self._scroll.takeWidget()
+        if old is not None:
+            old.deleteLater()  # one of its fields may be the sender of the edit that is shown here
         self._scroll.setWidget(body)
 
     def _section(self, section: Section) -> QGridLayout:

@@ -322,7 +322,8 @@ class MainWindow(QMainWindow):
         self.workspace.run(())
 
     def on_deselect(self) -> None:
-        self.workspace.select(None)
+        if not self.floor.stop_drag():
+            self.workspace.select(None)
 
     def on_units(self) -> None:
         other = "metric" if self.workspace.project.settings.units == "us" else "us"

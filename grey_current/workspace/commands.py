@@ -41,7 +41,7 @@ COMMANDS = (
     Command("undo", "Undo", "Edit", "Ctrl+Z", lambda w: w.undo_label is not None),
     Command("redo", "Redo", "Edit", "Ctrl+Shift+Z", lambda w: w.redo_label is not None),
     Command("all-off", "Switch all machines off", "Edit", "0", lambda w: bool(w.running)),
-    Command("deselect", "Select nothing", "Edit", "Esc", lambda w: w.selection is not None),
+    Command("deselect", "Select nothing, or stop dragging", "Edit", "Esc", lambda w: w.selection is not None),
     Command("units", "Feet and inches / metric", "Edit", "Ctrl+U"),
     Command("school", "Clear the chips / catch the fine dust", "Edit", "Ctrl+D"),
     Command("fit", "Fit the floor", "View", "F"),

@@ -6,7 +6,17 @@ from grey_current.errors import InputError
 from grey_current.units import Display, parse_airflow, parse_length
 
 SAME = {
-    "us": ["7' 6 1/2\"", "7-6.5", "90.5", "90 1/2 in", "7 ft 6.5 in", "7'6.5", '90.5"', "7′ 6 1/2″", "2.2987 m"],
+    "us": [
+        "7' 6 1/2\"",
+        "7-6.5",
+        "90.5",
+        "90 1/2 in",
+        "7 ft 6.5 in",
+        "7'6.5",
+        '90.5"',
+        "7′ 6 1/2″",
+        "2.2987 m",
+    ],
     "metric": ["2298.7", "2.2987 m", "229.87 cm", "2298.7 mm", "2,2987 m", "7' 6 1/2\""],
 }
 
@@ -16,7 +26,9 @@ def test_lengths_as_people_say_them(system, text):
     assert parse_length(text, system) == pytest.approx(2.2987, abs=1e-6)
 
 
-@pytest.mark.parametrize("text", ["", "long", "7' 6' 2\"", "1/0", "3 apples", "-5", "5 in 3 ft", "1e400", "nan"])
+@pytest.mark.parametrize(
+    "text", ["", "long", "7' 6' 2\"", "1/0", "3 apples", "-5", "5 in 3 ft", "1e400", "nan"]
+)
 def test_a_bad_length_is_explained(text):
     with pytest.raises(InputError, match="write a length such as"):
         parse_length(text, "us", "Hose length")

@@ -1,0 +1,115 @@
+"""The network solver: interactive, in bulk, on a large tree, and how cost grows with size."""
+
+from __future__ import annotations
+
+import time
+
+import numpy as np
+import pytest
+from scipy.optimize import root
+
+from bench.conftest import RATIOS
+from grey_current.air import laws
+from grey_current.air.network import Solver
+from grey_current.design.assess import assess
+from grey_current.design.trace import trace
+from grey_current.design.uses import gate_settings, own_uses
+from grey_current.shop import edits
+from tests.core.shops import demo
+from tests.core.test_network import comb
+
+
+def best(function, repeat: int = 7) -> float:
+    """Seconds of the quickest of several calls."""
+    times = []
+    for _ in range(repeat):
+        start = time.perf_counter()
+        function()
+        times.append(time.perf_counter() - start)
+    return min(times)
+
+
+def reference(solver: Solver, gates: np.ndarray, start: np.ndarray) -> np.ndarray:
+    """One scenario by `scipy.optimize.root` on the pickup flows, with the solver's own lumped laws."""
+    tree = solver.network.tree
+    ready = solver._bank.ready(laws.scenarios(gates[None, :]))
+    path, joined_at = tree.path, tree.joined_at
+    onto = path.T
+
+    def residual(leaf_flow: np.ndarray) -> np.ndarray:
+        flow = path @ leaf_flow
+        return onto @ ready.evaluate(flow[:, None], flow[joined_at][:, None])[0][:, 0]
+
+    answer = root(residual, start, method="hybr")
+    assert answer.success
+    return answer.x
+
+
+@pytest.fixture(scope="module")
+def loft():
+    project = demo()
+    network = trace(project)["cyclone"]
+    gates = np.stack([gate_settings(project, network, use) for use in own_uses(project)])
+    return project, network, gates
+
+
+def test_all_uses_of_the_loft(benchmark, loft):
+    _, network, gates = loft
+    solver = Solver(network)
+    given = laws.scenarios(gates)
+    benchmark(lambda: solver.solve(given))
+    mine = best(lambda: solver.solve(given))
+    starts = solver._estimate(solver._bank.ready(given)).T
+    theirs = best(lambda: [reference(solver, g, s) for g, s in zip(gates, starts, strict=True)], 3)
+    RATIOS.append(
+        f"all {len(gates)} uses of the loft in one call: {mine * 1e3:.2f} ms, root {theirs / mine:.0f} times"
+    )
+
+
+def test_ten_thousand_scenarios(benchmark, loft):
+    _, network, gates = loft
+    solver = Solver(network)
+    rng = np.random.default_rng(7)
+    many = gates[rng.integers(0, len(gates), 10_000)] | (rng.random((10_000, gates.shape[1])) < 0.1)
+    given = laws.Scenarios(many, rng.normal(1, 0.05, 10_000), rng.normal(1, 0.1, 10_000))
+    outcome = benchmark.pedantic(lambda: solver.solve(given), rounds=3)
+    assert outcome.converged.all()
+    mine = best(lambda: solver.solve(given), 3) / 10_000
+    starts = solver._estimate(solver._bank.ready(laws.scenarios(many[:40]))).T
+    theirs = best(lambda: [reference(solver, g, s) for g, s in zip(many[:40], starts, strict=True)], 3) / 40
+    RATIOS.append(f"10,000 scenarios: {mine * 1e6:.1f} µs each, root {theirs / mine:.0f} times")
+
+
+def test_two_hundred_pickups(benchmark):
+    network = comb(200)
+    gates = np.zeros((1, 200), dtype=bool)
+    gates[0, [3, 60, 150]] = True
+    solver = Solver(network)
+    outcome = benchmark(lambda: solver.solve(laws.scenarios(gates)))
+    assert outcome.converged.all()
+    mine = best(lambda: solver.solve(laws.scenarios(gates)))
+    start = solver._estimate(solver._bank.ready(laws.scenarios(gates))).T[0]
+    theirs = best(lambda: reference(solver, gates[0], start), 1)
+    RATIOS.append(f"200 pickups, one scenario: {mine * 1e3:.1f} ms, root {theirs / mine:.0f} times")
+
+
+def test_growth_with_size():
+    sizes = [50, 100, 200, 400, 800]
+    seconds = []
+    for size in sizes:
+        gates = np.zeros((1, size), dtype=bool)
+        gates[0, ::20] = True
+        solver = Solver(comb(size, 0.3))
+        per_round = solver.solve(laws.scenarios(gates)).iterations[0] + 1
+        seconds.append(best(lambda s=solver, g=gates: s.solve(laws.scenarios(g))) / per_round)
+    slope = np.polyfit(np.log(sizes), np.log(seconds), 1)[0]
+    RATIOS.append(f"time for one Newton step grows as pieces^{slope:.2f} from 50 to 800 pickups")
+
+
+def test_one_edit_of_the_loft(benchmark, loft):
+    project, _, _ = loft
+    before = assess(project)
+    lengths = iter(np.linspace(1.2, 3.0, 100_000))
+    benchmark(lambda: assess(edits.with_hose_length(project, "planer-hose", float(next(lengths))), before=before))
+    mine = best(lambda: assess(edits.with_hose_length(project, "planer-hose", 2.0), before=before))
+    RATIOS.append(f"one edit, traced, solved and read off: {mine * 1e3:.1f} ms")

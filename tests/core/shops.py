@@ -1,0 +1,60 @@
+"""Small shops for tests, made from the demo files or from nothing."""
+
+from __future__ import annotations
+
+from grey_current.files import project_file
+from grey_current.shop.catalogue import collector_model
+from grey_current.shop.demo_shops import demo_path
+from grey_current.shop.model import (
+    Collector,
+    FreeArea,
+    Gate,
+    Machine,
+    Pickup,
+    Point,
+    Project,
+    Room,
+    Run,
+    Settings,
+)
+
+
+def demo(name: str = "loft") -> Project:
+    return project_file.load(demo_path(name))
+
+
+def machine(ident: str, x: float, y: float, port: float = 0.1, **changes) -> Machine:
+    pickup = Pickup(id="port", name="Port", height=0.5, port=port, intake=FreeArea(area=0.02))
+    return Machine(
+        id=ident, name=ident.capitalize(), kind="Machine", x=x, y=y, width=0.6, depth=0.6, pickups=(pickup,)
+    ).but(**changes)
+
+
+def collector(ident: str = "fan", x: float = 0.0, y: float = 0.0) -> Collector:
+    model = collector_model("2 hp single-stage, 6 in inlet")
+    kept = {name: getattr(model, name) for name in type(model).model_fields if name != "kind"}
+    return Collector(id=ident, name="Collector", x=x, y=y, **kept).but(inlet_height=0.5)
+
+
+def point(ident: str, x: float, y: float, height: float = 0.5, **changes) -> Point:
+    return Point(id=ident, x=x, y=y, height=height).but(**changes)
+
+
+def run(ident: str, start: str, end: str, diameter: float = 0.1524, **changes) -> Run:
+    return Run(id=ident, start=start, end=end, diameter=diameter, material="spiral-steel").but(**changes)
+
+
+def shop(machines=(), points=(), runs=(), gates=(), collectors=None, **settings) -> Project:
+    return Project(
+        name="Test shop", settings=Settings(**settings),
+        room=Room(outline=((-2, -5), (12, -5), (12, 5), (-2, 5)), ceiling=3.0),
+        machines=tuple(machines), points=tuple(points), runs=tuple(runs), gates=tuple(gates),
+        collectors=(collector(),) if collectors is None else tuple(collectors),
+    )  # fmt: skip
+
+
+def straight_shop(**settings) -> Project:
+    """One machine, 4 m of duct, one gate."""
+    return shop(
+        [machine("saw", 4, 0)], [], [run("main", "saw/port", "fan")], [Gate(id="gate", run="main")], **settings
+    )

@@ -1,0 +1,141 @@
+"""The command line, and the JSON report recomputed by a program of its own that knows `fluids` only."""
+
+import json
+import math
+from collections import defaultdict
+
+import fluids
+import numpy as np
+import pytest
+
+from grey_current import cli
+from grey_current.shop.demo_shops import demo_path
+from tests.core.bad_files import write_bad_files
+
+LOFT = str(demo_path("loft"))
+SHED = str(demo_path("allotment"))
+
+
+def output(capsys, *arguments, status=0):
+    assert cli.main(list(arguments)) == status
+    return capsys.readouterr()
+
+
+def loss_of(piece, air):
+    """A piece's loss from its own description, with `fluids` and textbook formulas only."""
+    rho, flow = air["density_kg_m3"], piece["airflow_m3_s"]
+    area = math.pi / 4 * piece["diameter_m"] ** 2
+    kind = piece["kind"]
+    if "curve" in piece:
+        points = np.array(piece["curve"])
+        return -float(np.interp(flow, points[:, 0], points[:, 1]))
+    if "resistance_pa_s_m3" in piece:
+        return piece["resistance_pa_s_m3"] * flow
+    if "resistance_pa_s2_m6" in piece:
+        return piece["resistance_pa_s2_m6"] * flow * abs(flow)
+    if kind in ("duct", "hose"):
+        reynolds = rho * abs(flow) / area * piece["diameter_m"] / air["viscosity_pa_s"]
+        if 1900 < reynolds < 4100:
+            return piece["total_pressure_loss_pa"]
+        f = fluids.friction_factor(Re=reynolds, eD=piece["roughness_m"] / piece["diameter_m"])
+        k = f * piece["length_m"] / piece["diameter_m"]
+    elif kind in ("wye_branch", "wye_main"):
+        combined = piece["combined_diameter_m"]
+        whole = piece["combined_airflow"]
+        branch = piece["diameter_m"] if kind == "wye_branch" else piece["other_diameter_m"]
+        share = flow / whole if kind == "wye_branch" else 1 - flow / whole
+        book = (
+            fluids.fittings.K_branch_converging_Crane
+            if kind == "wye_branch"
+            else fluids.fittings.K_run_converging_Crane
+        )
+        k = book(combined, branch, 1 - share, share, piece["angle_deg"])
+        return k * rho / 2 * (whole / (math.pi / 4 * combined**2)) ** 2
+    else:
+        k = expected_k(piece, kind)
+        if piece["coefficient_on"] == "free_area_m2":
+            area = piece["free_area_m2"]
+    return k * rho / 2 * (flow / area) * abs(flow / area)
+
+
+def expected_k(piece, kind):
+    f = piece.get("friction_factor")
+    if kind == "elbow":
+        gores = {"smooth": 1.0, "five gores": 1.1, "three gores": 1.4}[piece["construction"]]
+        return gores * fluids.fittings.bend_rounded(
+            Di=piece["diameter_m"], angle=piece["angle_deg"], fd=f, bend_diameters=piece["radius_ratio"]
+        )
+    small, large = piece.get("diameter_small_m"), piece.get("diameter_large_m")
+    if kind == "expansion":
+        return fluids.fittings.diffuser_conical(Di1=small, Di2=large, angle=piece["angle_deg"], fd=f)
+    if kind == "contraction":
+        return fluids.fittings.contraction_conical(Di1=large, Di2=small, angle=piece["angle_deg"], fd=f)
+    if kind == "leak":
+        return 1 / (0.62 * piece["leak_share"]) ** 2
+    if kind == "intake":
+        return 1 / 0.62**2
+    if kind == "entry":
+        return {"flanged": 0.49, "tapered": 0.20, "plain": 0.92}[piece["construction"]]
+    if kind == "gate":
+        return {"stepped": 0.35, "full bore": 0.10}[piece["construction"]]
+    assert piece.get("allowance"), f"{kind} has no formula and is no allowance"
+    return piece["loss_coefficient"]
+
+
+@pytest.mark.parametrize(("file", "runs"), [(LOFT, []), (LOFT, ["saw", "planer"]), (SHED, [])])
+def test_an_independent_program_can_recompute_the_report(file, runs, capsys):
+    out = output(capsys, "air", file, "--json", *(x for r in runs for x in ("--run", r))).out
+    report = json.loads(out, parse_constant=lambda name: pytest.fail(f"{name} in the report"))
+    assert report["format"] == "grey-current/air/1"
+    assert len(report["uses"]) == (1 if runs else (9 if file == LOFT else 5))
+    for use in report["uses"]:
+        assert use["converged"]
+        pressure = {node["id"]: node["total_pressure_pa"] for node in use["nodes"]}
+        balance = defaultdict(float)
+        leaving = {}
+        for piece in use["pieces"]:
+            balance[piece["from"]] -= piece["airflow_m3_s"]
+            balance[piece["to"]] += piece["airflow_m3_s"]
+            leaving[piece["from"]] = piece["airflow_m3_s"]
+        for piece in use["pieces"]:
+            piece["combined_airflow"] = leaving.get(piece["to"])
+            fall = pressure[piece["from"]] - pressure[piece["to"]]
+            assert fall == pytest.approx(piece["total_pressure_loss_pa"], abs=1e-3)
+            assert loss_of(piece, report["air"]) == pytest.approx(
+                piece["total_pressure_loss_pa"], rel=6e-3, abs=0.5
+            ), piece
+        assert all(abs(sum_) < 1e-9 for sum_ in balance.values())
+        for pickup in use["pickups"]:
+            assert pickup["met"] == (pickup["airflow_m3_s"] >= 0.995 * pickup["need_m3_s"])
+
+
+def test_air_in_words(capsys):
+    out = output(capsys, "air", LOFT, "--run", "planer").out
+    assert "Planer: " in out and "Biggest thief" in out and "Cyclone: " in out
+    every = output(capsys, "air", LOFT).out
+    assert all(name in every for name in ("Saw", "Jointer", "Lathe: no pickup", "Floor sweep"))
+
+
+def test_check_lists_worst_first_and_says_so_in_its_status(capsys, tmp_path):
+    lines = output(capsys, "check", LOFT, status=1).out.splitlines()
+    ranks = [["fault", "warning", "note"].index(line.split(":")[0]) for line in lines]
+    assert ranks == sorted(ranks) and ranks[0] == 0
+    assert "nothing found" in output(capsys, "check", str(demo_path("empty"))).out
+
+
+def test_schema_version_and_help(capsys):
+    schema = json.loads(output(capsys, "schema").out)
+    assert schema["properties"]["format"]["const"] == "grey-current/project"
+    for option, says in (("--version", "Grey Current 0."), ("--help", "examples:")):
+        with pytest.raises(SystemExit) as stop:
+            cli.main([option])
+        assert stop.value.code == 0 and says in capsys.readouterr().out
+
+
+def test_bad_input_is_one_sentence_and_status_2(capsys, tmp_path):
+    for path, says in write_bad_files(tmp_path).items():
+        for command in ("air", "check"):
+            err = output(capsys, command, str(path), status=2).err
+            assert says in err and err.count("\n") == 1 and "Traceback" not in err
+    err = output(capsys, "air", LOFT, "--run", "plnaer", status=2).err
+    assert "'plnaer' cannot be used; machines of this shop are: saw, planer" in err

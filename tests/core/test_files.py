@@ -1,0 +1,106 @@
+import errno
+import json
+import os
+from pathlib import Path
+
+import jsonschema
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from grey_current.design.assess import assess
+from grey_current.errors import FileError
+from grey_current.files import project_file
+from grey_current.shop import edits
+from tests.core.bad_files import write_bad_files
+from tests.core.shops import demo
+
+V1 = Path(__file__).parent / "saved" / "v1.greycurrent.json"
+
+
+@pytest.mark.parametrize("name", ["loft", "allotment", "empty"])
+def test_round_trip_is_lossless_and_stable(name, tmp_path):
+    project = demo(name)
+    text = project_file.dump(project)
+    assert project_file.parse(text, "again") == project
+    assert project_file.dump(project_file.parse(text, "again")) == text
+    path = tmp_path / "shop.json"
+    project_file.save(project, path)
+    assert project_file.load(path) == project
+    jsonschema.validate(json.loads(text), project_file.schema())
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.floats(-150, 150), st.floats(0.02, 0.99), st.text(min_size=1, max_size=40).filter(str.strip))
+def test_any_edit_survives_the_file(x, bore, name):
+    project = edits.changed(demo("allotment"), "saw", x=x, name=name)
+    project = edits.changed(project, "hose", diameter=bore)
+    try:
+        text = project_file.dump(project)
+        text.encode()
+    except UnicodeEncodeError:
+        return
+    assert project_file.parse(text, "again") == project
+
+
+def test_a_file_saved_by_version_1_still_loads_and_computes():
+    project = project_file.load(V1)
+    use = assess(project).of_machine["planer"]
+    assert use.converged and use.worst is not None and use.worst.leaf is not None
+
+
+def test_every_bad_file_gets_one_sentence_and_stays_as_it_was(tmp_path):
+    for path, says in write_bad_files(tmp_path).items():
+        before = path.read_bytes() if path.is_file() and path.stat().st_size < 1e6 else None
+        with pytest.raises(FileError) as caught:
+            project_file.load(path)
+        sentence = str(caught.value)
+        assert says in sentence, sentence
+        assert str(path) in sentence and "\n" not in sentence and sentence.endswith(".")
+        if before is not None:
+            assert path.read_bytes() == before
+
+
+def test_saving_keeps_one_backup_and_the_permissions(tmp_path):
+    path = tmp_path / "shop.json"
+    project_file.save(demo("empty"), path)
+    path.chmod(0o640)
+    project_file.save(demo("allotment"), path)
+    assert project_file.load(path) == demo("allotment")
+    assert project_file.load(tmp_path / "shop.json~") == demo("empty")
+    assert path.stat().st_mode & 0o777 == 0o640
+    assert sorted(p.name for p in tmp_path.iterdir()) == ["shop.json", "shop.json~"]
+
+
+@pytest.mark.parametrize(
+    ("code", "says"), [(errno.ENOSPC, "no space left"), (errno.EACCES, "permission denied")]
+)
+def test_a_save_that_fails_leaves_the_old_file_and_no_litter(code, says, tmp_path, monkeypatch):
+    path = tmp_path / "shop.json"
+    project_file.save(demo("empty"), path)
+    before = path.read_bytes()
+
+    def full(handle: int) -> None:
+        raise OSError(code, os.strerror(code))
+
+    monkeypatch.setattr(os, "fsync", full)
+    with pytest.raises(FileError, match=says):
+        project_file.save(demo("allotment"), path)
+    assert path.read_bytes() == before
+    assert [p.name for p in tmp_path.iterdir()] == ["shop.json"]
+    with pytest.raises(FileError, match="is a folder"):
+        project_file.save(demo("empty"), tmp_path)
+    with pytest.raises(FileError, match="no such file or directory"):
+        project_file.save(demo("empty"), tmp_path / "nowhere" / "shop.json")
+
+
+def test_a_file_that_may_not_be_read(tmp_path, monkeypatch):
+    path = tmp_path / "shop.json"
+    project_file.save(demo("empty"), path)
+
+    def refuse(*args: object, **kwargs: object) -> str:
+        raise PermissionError(errno.EACCES, os.strerror(errno.EACCES))
+
+    monkeypatch.setattr(Path, "read_text", refuse)
+    with pytest.raises(FileError, match="check its permissions"):
+        project_file.load(path)

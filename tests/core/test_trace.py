@@ -1,0 +1,198 @@
+"""What the trace infers from a drawing: a table of drawings and the pieces that must come out."""
+
+import math
+
+import fluids
+import numpy as np
+import pytest
+
+from grey_current.air import laws
+from grey_current.air.network import solve
+from grey_current.design.assess import assess
+from grey_current.design.trace import trace
+from grey_current.design.uses import Use, use_of
+from grey_current.errors import DuctworkError, InputError
+from grey_current.shop import edits
+from tests.core.shops import collector, demo, machine, point, run, shop, straight_shop
+
+
+def kinds(project, **of):
+    """Kinds of all pieces that came from an element (or from everything), in flow order of the branches."""
+    pieces = trace(project)["fan"].pieces
+    return [p.kind for p in pieces if not of or p.of == of["of"]]
+
+
+def bend(angle: float, **changes):
+    """A run that turns by an angle at one point."""
+    turn = math.radians(angle)
+    far = point("end", 4 + 3 * math.cos(turn), 3 * math.sin(turn))
+    return shop([], [point("p", 4, 0, **changes), far], [run("a", "p", "fan"), run("b", "end", "p")])
+
+
+@pytest.mark.parametrize(
+    ("angle", "changes", "wanted"),
+    [
+        (0, {}, []), (2, {}, []), (45, {}, ["elbow"]), (90, {}, ["elbow"]), (90, {"elbow": "mitre"}, ["mitre"]),
+        (90, {"elbow": "two 45s"}, ["elbow", "elbow"]), (60, {"elbow": "five gores"}, ["elbow"]),
+    ],
+)  # fmt: skip
+def test_an_angle_makes_an_elbow(angle, changes, wanted):
+    project = bend(angle, **changes)
+    made = [p for p in trace(project)["fan"].pieces if p.of == "p"]
+    assert [p.kind for p in made] == wanted
+    for p in made:
+        assert p.angle == pytest.approx(angle / len(made))
+        if p.kind == "elbow":
+            k = fluids.fittings.bend_rounded(Di=0.1524, angle=p.angle, fd=p.friction_factor, bend_diameters=1.5)
+            assert p.law.k == pytest.approx(k * (1.1 if p.construction == "five gores" else 1.0))
+
+
+@pytest.mark.parametrize(
+    ("up", "down", "reducer", "wanted"),
+    [(0.1, 0.1524, "taper", "expansion"), (0.1524, 0.1, "taper", "contraction"), (0.1, 0.1524, "step", "expansion"),
+     (0.1, 0.1, "taper", None)],
+)  # fmt: skip
+def test_a_change_of_diameter_makes_a_reducer(up, down, reducer, wanted):
+    project = shop(
+        [],
+        [point("p", 4, 0, reducer=reducer), point("end", 8, 0)],
+        [run("a", "p", "fan", down), run("b", "end", "p", up)],
+    )
+    made = [p for p in trace(project)["fan"].pieces if p.of == "p"]
+    assert [p.kind for p in made] == ([wanted] if wanted else [])
+    for p in made:
+        assert (p.small, p.large) == (min(up, down), max(up, down))
+        assert (p.angle is None) == (reducer == "step")
+
+
+@pytest.mark.parametrize(("angle", "outside"), [(45, False), (90, False), (20, True), (120, True)])
+def test_a_third_run_makes_a_wye_with_the_angle_of_the_drawing(angle, outside):
+    turn = math.radians(angle)
+    side = point("side", 4 + 2 * math.cos(turn), 2 * math.sin(turn))
+    project = shop(
+        [],
+        [point("p", 4, 0), point("end", 8, 0), side],
+        [run("a", "p", "fan"), run("b", "end", "p"), run("c", "side", "p", 0.1)],
+    )
+    pieces = {p.id: p for p in trace(project)["fan"].pieces}
+    branch, main = pieces["p/wye-branch"], pieces["p/wye-main"]
+    assert branch.law.angle == pytest.approx(angle) and main.law.main
+    assert (branch.diameter, branch.combined, main.other) == (0.1, 0.1524, 0.1)
+    assert branch.outside_data == main.outside_data == outside
+    assert "p/reducer-branch" not in pieces
+
+
+def test_a_fourth_run_makes_two_wyes_and_a_splitter_box_none():
+    points = [point("p", 4, 0), point("end", 8, 0), point("left", 6, 2), point("right", 6, -2)]
+    runs = [run("a", "p", "fan"), run("b", "end", "p"), run("c", "left", "p", 0.1), run("d", "right", "p", 0.1)]
+    project = shop([], points, runs)
+    assert kinds(project, of="p").count("wye_branch") == 2
+    boxed = edits.changed(project, "p", splitter=True)
+    assert "wye_branch" not in kinds(boxed, of="p") and kinds(boxed, of="p").count("splitter") == 4
+
+
+def test_gates_cut_a_run_where_they_sit_whichever_way_it_is_drawn():
+    project = edits.changed(straight_shop(), "gate", at=0.25)
+    along = [(p.kind, p.length) for p in trace(project)["fan"].pieces if p.of in ("main", "gate")]
+    assert [kind for kind, _ in along] == ["contraction", "duct", "gate", "duct"] or along[0][0] == "expansion"
+    lengths = [length for kind, length in along if kind == "duct"]
+    assert lengths == pytest.approx([1.0, 3.0])
+    turned = edits.changed(project, "main", start="fan", end="saw/port")
+    lengths = [p.length for p in trace(turned)["fan"].pieces if p.kind == "duct"]
+    assert lengths == pytest.approx([3.0, 1.0])
+
+
+def test_a_hose_has_its_length_its_bends_and_no_elbow():
+    project = edits.with_material(straight_shop(), "main", "ribbed-hose")
+    project = edits.with_hose_length(project, "main", 6.0)
+    pieces = {p.kind: p for p in trace(project)["fan"].pieces}
+    assert pieces["hose"].roughness == 1.5e-3
+    assert sum(p.length for p in trace(project)["fan"].pieces if p.kind == "hose") == pytest.approx(6.0)
+    assert pieces["hose_bend"].allowance and pieces["hose_bend"].count >= 1
+    assert "elbow" not in pieces
+    taut = edits.with_hose_length(project, "main", 1.0)
+    assert sum(p.length for p in trace(taut)["fan"].pieces if p.kind == "hose") == pytest.approx(4.0)
+
+
+def test_allowances_for_crowded_fittings_and_a_turn_at_the_inlet():
+    points = [point("p", 0.3, 0), point("q", 0.3, 0.2), point("end", 3, 0.2)]
+    project = shop([], points, [run("a", "p", "fan"), run("b", "q", "p"), run("c", "end", "q")])
+    pieces = {p.id: p for p in trace(project)["fan"].pieces}
+    near = pieces["p/near-inlet"]
+    assert near.law.k == pytest.approx(0.5 * (1 - 0.3 / (5 * 0.1524))) and near.allowance
+    spacing = pieces["p/elbow/spacing"]
+    assert spacing.law.k == pytest.approx(0.3 * (1 - 0.2 / (4 * 0.1524)) * pieces["p/elbow"].law.k)
+    assert "q/elbow/spacing" not in pieces and "q/near-inlet" not in pieces
+
+
+def test_leaky_seams_let_the_room_in():
+    tight, leaky = straight_shop(), straight_shop(duct_leakage=1e-4)
+    gates = np.array([[True]])
+    networks = [trace(project)["fan"] for project in (tight, leaky)]
+    answers = [solve(network, laws.scenarios(gates)) for network in networks]
+    assert answers[1].converged.all()
+    seam = next(p.law for p in networks[1].pieces if p.kind == "seam")
+    assert seam.capacity == pytest.approx(1e-4 * math.pi * 0.1524 * 4)
+    at_pickup = [a.flow[0, n.leaf_of_pickup["saw", "port"]] for a, n in zip(answers, networks, strict=True)]
+    assert at_pickup[1] < at_pickup[0] and answers[1].flow[0, 0] > answers[0].flow[0, 0]
+
+
+def test_a_moved_hose_and_two_systems():
+    project = demo("allotment")
+    assessment = assess(project)
+    used = {u.use.running[0]: set(u.systems) for u in assessment.uses}
+    assert used["bandsaw"] == {"chip-collector"} and used["disc-sander"] == {"vacuum"}
+    assert all(u.converged and all(p.leaf is not None for p in u.pickups) for u in assessment.uses)
+    both = assess(project, [use_of(project, ["bandsaw", "disc-sander"])]).uses[0]
+    for alone in ("bandsaw", "disc-sander"):
+        together = next(p for p in both.pickups if p.machine == alone)
+        assert together.airflow == pytest.approx(assessment.of_machine[alone].pickups[0].airflow)
+
+
+def test_gates_follow_their_machine_or_their_rule():
+    project = demo()
+    alone = assess(project, [Use(("planer",))]).uses[0]
+    system = alone.systems["cyclone"]
+    open_gates = {p.of for p in system.network.pieces if p.kind == "gate" and system.gate_open(p)}
+    assert open_gates == {"gate-planer", "gate-mitre"}
+    shut = edits.changed(project, "gate-planer", rule="kept shut")
+    assert assess(shut, [Use(("planer",))]).uses[0].pickups[0].airflow < 0.05 * alone.pickups[0].airflow
+
+
+def test_a_project_is_the_same_shop_whichever_units_it_shows():
+    us, metric = demo(), edits.with_settings(demo(), units="metric")
+    for a, b in zip(assess(us).uses, assess(metric).uses, strict=True):
+        assert [p.airflow for p in a.pickups] == pytest.approx([p.airflow for p in b.pickups], rel=1e-9)
+
+
+def test_altitude_thins_the_air_and_hardly_changes_the_flow():
+    low, high = straight_shop(), straight_shop(altitude=1800.0)
+    answers = [assess(project).uses[0].systems["fan"] for project in (low, high)]
+    assert answers[1].airflow == pytest.approx(answers[0].airflow, rel=0.03)
+    assert answers[1].fan_static == pytest.approx(0.80 * answers[0].fan_static, rel=0.03)
+
+
+@pytest.mark.parametrize(
+    ("runs", "says"),
+    [
+        ([run("a", "p", "nowhere")], "'nowhere', which does not exist"),
+        ([run("a", "p", "p")], "begins and ends"),
+        ([run("a", "p", "fan"), run("b", "q", "p"), run("c", "q", "r"), run("d", "r", "p")], "closes a loop"),
+        ([run("a", "p", "fan"), run("b", "q", "fan")], "more than one run"),
+        ([run("a", "p", "fan"), run("b", "p", "other")], "joined by ducts"),
+        ([run("a", "p", "fan"), run("a", "q", "p")], "id of two things"),
+        ([run("a", "p", "fan", also_serves=("saw/port",))], "starts at no pickup"),
+    ],
+)
+def test_ductwork_that_makes_no_sense_is_refused_in_one_sentence(runs, says):
+    points = [point("p", 2, 0), point("q", 4, 0), point("r", 4, 2)]
+    with pytest.raises(DuctworkError, match=says):
+        shop([machine("saw", 4, 0)], points, runs, collectors=[collector(), collector("other", 8, 0)])
+
+
+def test_an_unknown_material_or_machine_is_named():
+    project = edits.changed(straight_shop(), "main", material="bamboo")
+    with pytest.raises(DuctworkError, match="bamboo"):
+        trace(project)
+    with pytest.raises(InputError, match="saw"):
+        use_of(project, ["swa"])

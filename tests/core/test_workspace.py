@@ -1,0 +1,159 @@
+import json
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from grey_current.errors import FileError, InputError
+from grey_current.shop import edits
+from grey_current.workspace.commands import COMMANDS, GROUPS
+from grey_current.workspace.settings import UserSettings
+from grey_current.workspace.workspace import HISTORY, Workspace, demo_workspace
+from tests.core.shops import demo
+
+
+def shorten(length):
+    return lambda project: edits.with_hose_length(project, "planer-hose", length)
+
+
+def test_an_edit_shows_at_once_and_undo_takes_it_back():
+    workspace = demo_workspace()
+    workspace.run(("planer",))
+    heard = []
+    workspace.listen(heard.append)
+    before, sentence = workspace.use.airflow, workspace.verdict
+    workspace.edit("Shorten the hose", shorten(1.1))
+    assert workspace.use.airflow > before and workspace.verdict != sentence
+    assert workspace.dirty and workspace.undo_label == "Shorten the hose"
+    workspace.undo()
+    assert workspace.use.airflow == pytest.approx(before, rel=1e-6) and workspace.verdict == sentence
+    assert not workspace.dirty and workspace.redo_label == "Shorten the hose"
+    workspace.redo()
+    assert workspace.project.run["planer-hose"].length == 1.1
+    assert len(heard) == 3 and all(change.project for change in heard)
+    workspace.edit("Nothing new", shorten(1.1))
+    assert len(heard) == 3
+
+
+def test_a_gesture_is_one_step_and_can_be_taken_back():
+    workspace = demo_workspace()
+    for end in ("commit", "abort"):
+        start = workspace.project
+        workspace.begin("Move the saw")
+        for step in range(1, 6):
+            workspace.preview(lambda p, s=step: edits.moved(p, "saw", s * 0.1, 0))
+        getattr(workspace, end)()
+        moved = workspace.project.machine["saw"].x - start.machine["saw"].x
+        assert moved == pytest.approx(0.5 if end == "commit" else 0.0)
+        assert workspace.undo_label == "Move the saw"
+    workspace.undo()
+    assert workspace.project == demo()
+
+
+@settings(max_examples=25, deadline=None)
+@given(st.lists(st.sampled_from(["edit", "undo", "redo", "preview", "select", "run"]), max_size=14))
+def test_undoing_everything_leads_back_to_the_start(steps):
+    workspace = Workspace(demo("allotment"))
+    start = workspace.project
+    for number, step in enumerate(steps):
+        if step == "edit":
+            workspace.edit("Edit", lambda p, n=number: edits.with_hose_length(p, "hose", 2.5 + n / 10))
+        elif step == "preview":
+            workspace.begin("Drag")
+            workspace.preview(lambda p, n=number: edits.moved(p, "saw", n / 10, 0))
+            workspace.commit()
+        elif step == "select":
+            workspace.select(["hose", "saw", None][number % 3])
+        elif step == "run":
+            workspace.toggle("bandsaw", together=bool(number % 2))
+        else:
+            getattr(workspace, step)()
+    while workspace.undo_label:
+        workspace.undo()
+    assert workspace.project == start and not workspace.dirty
+
+
+def test_history_is_bounded():
+    workspace = Workspace(demo("empty"))
+    for number in range(HISTORY + 20):
+        workspace.edit(
+            "Warm", lambda p, n=number: edits.with_settings(p, temperature=float(n % 40) + 0.5 * (n % 2))
+        )
+    undone = 0
+    while workspace.undo_label:
+        workspace.undo()
+        undone += 1
+    assert undone == HISTORY
+
+
+@pytest.mark.parametrize(
+    ("edit", "says"),
+    [
+        (lambda p: edits.with_hose_length(p, "planer-hose", -1), "greater than 0"),
+        (lambda p: edits.with_hose_length(p, "planer-hose", float("nan")), "finite"),
+        (lambda p: edits.with_hose_length(p, "main-1", 2.0), "only a hose"),
+        (lambda p: edits.changed(p, "main-1", diameter=0), "greater than or equal to 0.015"),
+        (lambda p: edits.changed(p, "main-99", diameter=0.1), "in this shop"),
+        (lambda p: edits.with_material(p, "main-1", "bamboo"), "use one of"),
+        (lambda p: edits.with_collector(p, "cyclone", "9 hp"), "catalogue"),
+    ],
+)
+def test_a_bad_edit_changes_nothing_and_says_why(edit, says):
+    workspace = demo_workspace()
+    with pytest.raises(InputError, match=says):
+        workspace.edit("Edit", edit)
+    assert workspace.project == demo() and workspace.undo_label is None
+
+
+def test_running_together_selecting_and_switching_off():
+    workspace = demo_workspace()
+    workspace.toggle("planer")
+    alone = workspace.use.pickups[0].airflow
+    workspace.toggle("saw", together=True)
+    assert workspace.running == ("saw", "planer")
+    assert next(p for p in workspace.use.pickups if p.machine == "planer").airflow < alone
+    workspace.toggle("planer", together=True)
+    assert workspace.running == ("saw",)
+    workspace.toggle("saw")
+    assert workspace.running == () and workspace.use is None
+    workspace.select("no-such-thing")
+    assert workspace.selection is None
+    with pytest.raises(InputError):
+        workspace.run(("no-such-thing",))
+
+
+def test_saving_opening_and_what_cannot_be_opened(tmp_path):
+    workspace = demo_workspace()
+    path = tmp_path / "mine.greycurrent.json"
+    with pytest.raises(FileError, match="no file yet"):
+        workspace.save()
+    workspace.edit("Shorten the hose", shorten(1.1))
+    workspace.save(path)
+    assert not workspace.dirty
+    workspace.undo()
+    assert workspace.dirty
+    with pytest.raises(FileError):
+        workspace.open(tmp_path)
+    assert workspace.project == demo()
+    workspace.open(path)
+    assert workspace.project.run["planer-hose"].length == 1.1 and workspace.undo_label is None
+
+
+def test_settings_survive_and_a_broken_file_counts_as_none(tmp_path):
+    settings_file = UserSettings(tmp_path)
+    settings_file.put("theme", "dark")
+    for number in range(12):
+        settings_file.remember(tmp_path / f"{number}.json")
+    again = UserSettings(tmp_path)
+    assert again.get("theme") == "dark" and again.recent[0].name == "11.json" and len(again.recent) == 8
+    for text in ("not json", json.dumps([1]), json.dumps({"theme": "pink", "recent": 3})):
+        (tmp_path / "settings.json").write_text(text)
+        broken = UserSettings(tmp_path)
+        assert broken.get("theme") == "light" and broken.recent == []
+
+
+def test_commands_are_consistent():
+    idents = [command.id for command in COMMANDS]
+    shortcuts = [command.shortcut for command in COMMANDS if command.shortcut]
+    assert len(set(idents)) == len(idents) and len(set(shortcuts)) == len(shortcuts)
+    assert {command.group for command in COMMANDS} == set(GROUPS)

@@ -1,0 +1,92 @@
+"""Every desk test gets a window of its own on a demo shop, with settings in a temporary folder."""
+
+from __future__ import annotations
+
+import pytest
+from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtTest import QTest
+
+from grey_current.desk.theme import font, load_fonts
+from grey_current.desk.window import MainWindow
+from grey_current.workspace.settings import UserSettings
+from grey_current.workspace.workspace import demo_workspace
+
+
+class Hands:
+    """Mouse and keyboard on a window, as a user has them."""
+
+    def __init__(self, window: MainWindow) -> None:
+        self.window = window
+
+    def spot(self, x: float, y: float) -> QPoint:
+        """The floor's pixel of a place in the shop."""
+        return self.window.floor.view.point((x, y)).toPoint()
+
+    def click_row(self, machine: str, together: bool = False) -> None:
+        row = self.window.rack.row(machine)
+        keys = Qt.KeyboardModifier.ControlModifier if together else Qt.KeyboardModifier.NoModifier
+        QTest.mouseClick(row, Qt.MouseButton.LeftButton, keys, QPoint(120, 20))
+
+    def click_run(self, run: str) -> None:
+        """Click on the floor in the middle of a run as it is drawn."""
+        shape = next(d for d in self.window.floor._scene.ducts if d.run == run)
+        middle = shape.line[len(shape.line) // 2]
+        if len(shape.line) == 2:
+            middle = tuple((a + b) / 2 for a, b in zip(*shape.line, strict=True))
+        QTest.mouseClick(self.window.floor, Qt.MouseButton.LeftButton, pos=self.spot(*middle))
+
+    def type_into(self, key: str, text: str) -> None:
+        """Replace a field's text in the inspector and press Enter."""
+        editor = self.window.inspector.field(key)
+        editor.setFocus()
+        editor.selectAll()
+        QTest.keyClicks(editor, text)
+        QTest.keyClick(editor, Qt.Key.Key_Return)
+
+    def choose(self, key: str, words: str) -> None:
+        """Pick an entry of a list in the inspector by keyboard."""
+        box = self.window.inspector.field(key)
+        index = box.findText(words)
+        assert index >= 0, [box.itemText(i) for i in range(box.count())]
+        while (now := self.window.inspector.field(key).currentIndex()) != index:
+            step = Qt.Key.Key_Down if now < index else Qt.Key.Key_Up
+            self.window.inspector.field(key).setFocus()
+            QTest.keyClick(self.window.inspector.field(key), step)
+
+    def drag(self, machine: str, dx: float, dy: float, keep: bool = True) -> None:
+        floor = self.window.floor
+        item = self.window.workspace.project.machine[machine]
+        start = self.spot(item.x - item.width / 2 + 0.05, item.y - item.depth / 2 + 0.05)
+        QTest.mousePress(floor, Qt.MouseButton.LeftButton, pos=start)
+        for share in (0.3, 0.6, 1.0):
+            move = QPointF(start) + QPointF(dx, -dy) * floor.view.scale * share
+            QTest.mouseMove(floor, move.toPoint())
+        if not keep:
+            self.keys("Esc")
+            QTest.mouseMove(floor, start)
+        QTest.mouseRelease(floor, Qt.MouseButton.LeftButton, pos=move.toPoint())
+
+    def keys(self, text: str) -> None:
+        """A shortcut such as "Ctrl+Z"."""
+        action = next(a for a in self.window.actions() if a.shortcut().toString() == text)
+        assert action.isEnabled(), text
+        sequence = action.shortcut()[0]
+        QTest.keyClick(self.window, sequence.key(), sequence.keyboardModifiers())
+
+
+@pytest.fixture
+def window(qtbot, tmp_path):
+    load_fonts()
+    made = MainWindow(demo_workspace(), UserSettings(tmp_path / "settings"))
+    made.setFont(font())
+    made.floor.set_moving(False)
+    qtbot.addWidget(made, before_close_func=lambda w: setattr(w.workspace, "_saved", w.workspace.project))
+    with qtbot.waitExposed(made):
+        made.show()
+    made.activateWindow()
+    return made
+
+
+@pytest.fixture
+def hands(window) -> Hands:
+    return Hands(window)
