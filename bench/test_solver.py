@@ -110,6 +110,8 @@ def test_one_edit_of_the_loft(benchmark, loft):
     project, _, _ = loft
     before = assess(project)
     lengths = iter(np.linspace(1.2, 3.0, 100_000))
-    benchmark(lambda: assess(edits.with_hose_length(project, "planer-hose", float(next(lengths))), before=before))
+    benchmark(
+        lambda: assess(edits.with_hose_length(project, "planer-hose", float(next(lengths))), before=before)
+    )
     mine = best(lambda: assess(edits.with_hose_length(project, "planer-hose", 2.0), before=before))
     RATIOS.append(f"one edit, traced, solved and read off: {mine * 1e3:.1f} ms")

@@ -59,6 +59,7 @@ setup() { # runtime | dev
     fi
     echo "Installing Python packages"
     .venv/bin/python -m pip install -q --disable-pip-version-check -r "requirements/$wanted.txt"
-    .venv/bin/python -m pip install -q --disable-pip-version-check --no-build-isolation --no-deps -e .
+    .venv/bin/python -m pip install -q --disable-pip-version-check --no-build-isolation --no-deps -e . 2>.venv/install.log ||
+        { cat .venv/install.log >&2; return 1; }
     echo "$sum" >".venv/.ready-$wanted"
 }

@@ -23,9 +23,9 @@ Array = NDArray[np.float64]
 GORE_FACTOR = {"smooth": 1.0, "five gores": 1.1, "three gores": 1.4}
 """Surcharge on a smooth elbow for its gores. Allowance."""
 ENTRY_K = {"flanged": 0.49, "tapered": 0.20, "bell": 0.04}
-"""K of a hood opening on the duct's velocity pressure; ASHRAE, Duct Fitting Database, 2016 (ED1)."""
+"""K (-) of a hood opening on the duct's velocity pressure; ASHRAE, Duct Fitting Database, 2016 (ED1)."""
 GATE_K = {"full bore": 0.10, "stepped": 0.35}
-"""K of an open blast gate on the duct's velocity pressure. Allowance."""
+"""K (-) of an open blast gate on the duct's velocity pressure. Allowance."""
 SHARP_DISCHARGE = 0.62
 """Discharge coefficient of a sharp opening; Idelchik, Handbook of Hydraulic Resistance, 2007, ch. 4."""
 TAPER_ANGLE = 30.0
@@ -58,7 +58,7 @@ Construction = Literal["smooth", "five gores", "three gores", "mitre"]
 def elbow(
     diameter: float, angle: float, radius_ratio: float, friction: float, construction: Construction
 ) -> float:
-    """K of an elbow on the duct's velocity pressure.
+    """K (-) of an elbow on the duct's velocity pressure.
 
     `diameter` in m, `angle` in degrees (0 to 180), centre-line radius over diameter (-), Darcy
     `friction` factor (-). Raises `KeyError` for an unknown construction.
@@ -74,7 +74,7 @@ def elbow(
 
 
 def expansion(small: float, large: float, friction: float, angle: float | None) -> float:
-    """K of a widening with the flow, on the small end's velocity pressure.
+    """K (-) of a widening with the flow, on the small end's velocity pressure.
 
     Diameters in m, Darcy `friction` factor (-), included `angle` in degrees, or None for a sudden
     step. Raises nothing for small < large. Source: Rennels and Hudson, Pipe Flow, 2012, ch. 11
@@ -88,7 +88,7 @@ def expansion(small: float, large: float, friction: float, angle: float | None) 
 
 
 def contraction(large: float, small: float, friction: float, angle: float | None) -> float:
-    """K of a narrowing with the flow, on the small end's velocity pressure.
+    """K (-) of a narrowing with the flow, on the small end's velocity pressure.
 
     Diameters in m, Darcy `friction` factor (-), included `angle` in degrees, or None for a sudden
     step. Raises nothing for small < large. Source: Rennels and Hudson, Pipe Flow, 2012, ch. 10
@@ -102,7 +102,7 @@ def contraction(large: float, small: float, friction: float, angle: float | None
 
 
 def splitter(large: float, small: float) -> float:
-    """K of a two-into-one box on the small leg's velocity pressure, for one leg (diameters in m).
+    """K (-) of a two-into-one box on the small leg's velocity pressure, for one leg (diameters in m).
 
     Sudden expansion into the box and sudden contraction out of it, the box taken as twice the area of
     the large pipe. Allowance. Raises nothing for small <= large.
@@ -125,7 +125,7 @@ def entry(end: Literal["plain", "flanged", "tapered", "bell"]) -> float:
 
 
 def gate(open_k: float, opening: float) -> float:
-    """K of a blast gate on the duct's velocity pressure, `opening` being the free share of its bore (0 to 1).
+    """K (-) of a blast gate on the duct's velocity pressure; `opening` is the free share of its bore (0-1).
 
     (1/(0.62 a) - 1)² for a part-open gate and nothing more for a full one, plus the open gate's own K.
     Raises `ZeroDivisionError` for an opening of 0: a shut gate is a leak.
@@ -135,7 +135,7 @@ def gate(open_k: float, opening: float) -> float:
 
 
 def leak(share: float) -> float:
-    """K of a shut gate or cap that leaks through `share` (0 to 1) of its bore, on the bore's velocity pressure.
+    """K (-) of a shut gate or cap that leaks through `share` (0-1) of its bore, on the bore's VP.
 
     Raises `ZeroDivisionError` for 0. Source: orifice equation with Cd 0.62, Idelchik, 2007, ch. 4.
     """
@@ -143,7 +143,7 @@ def leak(share: float) -> float:
 
 
 def free_intake() -> float:
-    """K of a cabinet's or hood's free intake area on the velocity pressure in that area.
+    """K (-) of a cabinet's or hood's free intake area on the velocity pressure in that area.
 
     Raises nothing. Source: sharp opening, vena contracta 0.62, Idelchik, 2007, ch. 4.
     """
@@ -151,7 +151,7 @@ def free_intake() -> float:
 
 
 def intake_from_measurement(airflow: float, static: float, diameter: float, density: float) -> float:
-    """K on the port's velocity pressure from one measurement at the port.
+    """K (-) on the port's velocity pressure from one measurement at the port.
 
     Parameters are the airflow (m³/s), the static pressure below the room's (Pa, positive), the port's
     diameter (m) and the density (kg/m³). The static pressure has paid for the velocity pressure too,
@@ -199,7 +199,7 @@ def hose_turn(length: float, distance: float) -> float:
 
 
 def hose_bend(diameter: float, roughness: float) -> float:
-    """K of 90° of a drooping hose (m, m) on its velocity pressure, without the friction counted as length.
+    """K (-) of 90° of a drooping hose (m, m) on its velocity pressure, without the friction counted as length.
 
     Bends of R/D 2. Allowance; raises nothing.
     Source: Rennels and Hudson, Pipe Flow, 2012, ch. 15, first term left out.
@@ -222,7 +222,7 @@ def angle_term(angle: float, *, main: bool) -> float:
 
 @lru_cache(maxsize=1024)
 def wye_branch(area_ratio: float, angle: float) -> Array:
-    """K of the branch leg of a converging wye on the combined leg's velocity pressure.
+    """K (-) of the branch leg of a converging wye on the combined leg's velocity pressure.
 
     Parameters
     ----------
@@ -270,7 +270,7 @@ def _seam_cubic() -> Array:
 
 @lru_cache(maxsize=1024)
 def wye_main(area_ratio: float, angle: float) -> Array:
-    """K of the straight leg of a converging wye on the combined leg's velocity pressure.
+    """K (-) of the straight leg of a converging wye on the combined leg's velocity pressure.
 
     `area_ratio` is branch over combined, `angle` the branch's in degrees (clamped to 30-90). Returns a
     (3, 6) array of polynomials as `wye_branch` does, here in the *straight leg's own* share of the flow;

@@ -7,7 +7,7 @@ import os
 import sys
 from pathlib import Path
 
-from PyQt6.QtCore import QTimer
+from PyQt6.QtCore import QMessageLogContext, QTimer, QtMsgType, qInstallMessageHandler
 from PyQt6.QtWidgets import QApplication
 
 from grey_current.desk.theme import font, load_fonts
@@ -33,6 +33,7 @@ def main(arguments: list[str] | None = None) -> int:
     except GreyCurrentError as problem:
         sys.stderr.write(f"grey-current-desk: {problem}\n")
         return 2
+    qInstallMessageHandler(_pass_on)
     application = QApplication(sys.argv[:1])
     application.setApplicationName("Grey Current")
     application.setStyle("Fusion")
@@ -49,6 +50,13 @@ def main(arguments: list[str] | None = None) -> int:
         window.floor.set_moving(False)
         QTimer.singleShot(0, lambda: _picture(application, window, options.picture))
     return application.exec()
+
+
+def _pass_on(kind: QtMsgType, context: QMessageLogContext, text: str | None) -> None:
+    """Qt's own messages, less the one that the off-screen platform repeats for every window."""
+    del kind, context
+    if text and "propagateSizeHints" not in text:
+        sys.stderr.write(f"{text}\n")
 
 
 def _picture(application: QApplication, window: MainWindow, path: Path) -> None:

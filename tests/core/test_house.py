@@ -51,12 +51,25 @@ def test_core_has_no_qt_at_all():
         "sys.exit(cli.main(['check', sys.argv[1]]))"
     )
     loft = PACKAGE / "shop" / "demos" / "net-loft.greycurrent.json"
-    done = subprocess.run([sys.executable, "-c", script, str(loft)], capture_output=True, text=True, check=False)
+    done = subprocess.run(
+        [sys.executable, "-c", script, str(loft)], capture_output=True, text=True, check=False
+    )
     assert done.returncode == 1, done.stderr
 
 
 def test_the_built_wheel_carries_everything_and_runs(tmp_path):
-    build = [sys.executable, "-m", "pip", "wheel", "-q", "--no-deps", "--no-build-isolation", "-w", str(tmp_path), str(ROOT)]
+    build = [
+        sys.executable,
+        "-m",
+        "pip",
+        "wheel",
+        "-q",
+        "--no-deps",
+        "--no-build-isolation",
+        "-w",
+        str(tmp_path),
+        str(ROOT),
+    ]
     done = subprocess.run(build, capture_output=True, text=True, check=False)
     assert done.returncode == 0, done.stderr
     wheel = next(tmp_path.glob("*.whl"))
