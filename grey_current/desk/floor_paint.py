@@ -6,7 +6,10 @@ import itertools
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
+import numpy as np
+from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen, QPolygonF
 
@@ -24,6 +27,8 @@ from grey_current.units import Display
 
 XY = tuple[float, float]
 CHEVRON_GAP = 24.0
+SAMPLE_GAP = 0.08
+"""Metres between the places along a duct at which a label is kept off it."""
 PIXELS_PER_VELOCITY = 3.2
 """How far a chevron moves on screen in a second for each m/s of real velocity."""
 
@@ -179,11 +184,7 @@ def _paint_machine(
 
 def _paint_labels(painter: QPainter, scene: FloorScene, view: View, p: Palette) -> None:
     """Names of machines and collectors, each where it covers the least."""
-    lines = [
-        (view.point(a), view.point(b), duct.width * view.scale / 2)
-        for duct in scene.ducts
-        for a, b in zip(duct.line, duct.line[1:], strict=False)
-    ]
+    ducts = _samples(scene, view)
     items: list[MachineShape | CollectorShape] = [*scene.machines, *scene.collectors]
     boxes = [view.polygon(item.corners).boundingRect() for item in items]
     taken: list[QRectF] = []
@@ -191,7 +192,7 @@ def _paint_labels(painter: QPainter, scene: FloorScene, view: View, p: Palette) 
         painter.setFont(font("small", item.running))
         mark = 18.0 if isinstance(item, MachineShape) else 0.0
         wide = painter.fontMetrics().horizontalAdvance(item.name) + mark + 4
-        place = _label_place(box, wide, 16.0, lines, [*taken, *(b for b in boxes if b is not box)])
+        place = _label_place(box, wide, 16.0, ducts, [*taken, *(b for b in boxes if b is not box)])
         taken.append(place)
         text = QPointF(place.center().x() + mark / 2, place.center().y())
         _halo_text(painter, text, item.name, p, bold=item.running)
@@ -205,14 +206,36 @@ def _paint_labels(painter: QPainter, scene: FloorScene, view: View, p: Palette) 
         box = view.polygon(feature.outline).boundingRect()
         painter.setFont(font("small"))
         wide = painter.fontMetrics().horizontalAdvance(feature.name) + 4
-        place = _label_place(box, wide, 16.0, lines, [*taken, *boxes])
+        place = _label_place(box, wide, 16.0, ducts, [*taken, *boxes])
         if not any(place.intersects(other) for other in (*taken, *boxes)):
             taken.append(place)
             _halo_text(painter, place.center(), feature.name, p, soft=True)
 
 
+def _samples(scene: FloorScene, view: View) -> NDArray[np.float64]:
+    """Places along all ducts: rows of x, y and half the width there, in pixels."""
+    rows = [_along_duct(duct.line, duct.width) for duct in scene.ducts]
+    if not rows:
+        return np.zeros((0, 3))
+    factors = np.array([view.scale, -view.scale, view.scale / 2])
+    places: NDArray[np.float64] = np.concatenate(rows)
+    places *= factors
+    places += np.array([view.left, view.bottom, 0.0])
+    return places
+
+
+@lru_cache(maxsize=1024)
+def _along_duct(line: tuple[XY, ...], width: float) -> NDArray[np.float64]:
+    """Places along one duct every `SAMPLE_GAP` m: rows of x, y and its width."""
+    corners = np.array(line)
+    along = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(corners, axis=0).T))])
+    wanted = np.linspace(0, along[-1], max(int(along[-1] / SAMPLE_GAP), 1) + 1)
+    x, y = (np.interp(wanted, along, corners[:, axis]) for axis in (0, 1))
+    return np.stack([x, y, np.full(len(x), width)], axis=1)
+
+
 def _label_place(
-    box: QRectF, wide: float, high: float, lines: list[tuple[QPointF, QPointF, float]], taken: list[QRectF]
+    box: QRectF, wide: float, high: float, ducts: NDArray[np.float64], taken: list[QRectF]
 ) -> QRectF:
     """Where a label of this size goes at a body: inside, or on the side that covers least."""
     c = box.center()
@@ -232,22 +255,21 @@ def _label_place(
         ]
         centres = [*(QPointF(c.x() + dx, c.y() + dy) for dx, dy in inside), *centres]
 
-    def covers(centre: QPointF) -> float:
+    x, y, half = ducts.T
+
+    def covers(centre: QPointF) -> int:
         label = QRectF(centre.x() - wide / 2, centre.y() - high / 2, wide, high)
-        ducts = sum(_crosses(label, a, b, reach) for a, b, reach in lines)
-        return ducts + 4 * sum(label.intersects(other) for other in taken)
+        apart_x = np.abs(x - centre.x()) - half < wide / 2
+        apart_y = np.abs(y - centre.y()) - half < high / 2
+        return int(np.count_nonzero(apart_x & apart_y)) + 40 * sum(label.intersects(other) for other in taken)
 
-    best = min(centres, key=covers)
+    best, least = centres[0], covers(centres[0])
+    for centre in centres[1:]:
+        if least == 0:
+            break
+        if (now := covers(centre)) < least:
+            best, least = centre, now
     return QRectF(best.x() - wide / 2, best.y() - high / 2, wide, high)
-
-
-def _crosses(box: QRectF, a: QPointF, b: QPointF, reach: float) -> bool:
-    """Whether a stretch of duct comes into a box, looked at in five places along it."""
-    grown = box.adjusted(-reach, -reach, reach, reach)
-    return any(
-        grown.contains(QPointF(a.x() + (b.x() - a.x()) * t, a.y() + (b.y() - a.y()) * t))
-        for t in (0.0, 0.1, 0.2, 0.3, 0.4, 0.5, 0.6, 0.7, 0.8, 0.9, 1.0)
-    )
 
 
 def _paint_collector(

@@ -5,7 +5,7 @@ from __future__ import annotations
 import itertools
 import math
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, lru_cache
 
 from grey_current.air.needs import TOO_FAST
 from grey_current.design.assess import Assessment, UseAir
@@ -144,6 +144,7 @@ def _duct(project: Project, run: Run, start: str, velocity: float, state: str) -
     )  # fmt: skip
 
 
+@lru_cache(maxsize=256)
 def hanging(a: XY, b: XY, length: float, steps: int = 18) -> tuple[XY, ...]:
     """A line of about `length` from a to b: a hose with more length than its way lies in waves.
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from PyQt6.QtCore import QPointF, QSignalBlocker, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import (
@@ -34,6 +36,14 @@ class Mark(QWidget):
         super().__init__()
         self.state, self.colours = state, palette
         self.setFixedSize(QSize(16, 18))
+        self.setToolTip(state)
+
+    def show_state(self, state: str, palette: Palette) -> None:
+        """Show another state."""
+        if (state, palette) != (self.state, self.colours):
+            self.state, self.colours = state, palette
+            self.setToolTip(state)
+            self.update()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         del event
@@ -83,6 +93,10 @@ class Inspector(QFrame):
         self.workspace, self.colours = workspace, palette
         self.setFixedWidth(WIDTH)
         self._fields: dict[str, QLineEdit | QComboBox] = {}
+        self._items: dict[str, TextField | ChoiceField] = {}
+        self._complaints: dict[str, QLabel] = {}
+        self._values: list[tuple[QLabel | None, QLabel, Mark | None]] = []
+        self._findings = QVBoxLayout()
         self._page: Page | None = None
         self._scroll = QScrollArea()
         self._scroll.setWidgetResizable(True)
@@ -98,19 +112,22 @@ class Inspector(QFrame):
         return self._fields[key]
 
     def show_workspace(self, palette: Palette | None = None) -> None:
-        """Show the workspace as it is now; a page that did not change stays as it is."""
-        new = page(self.workspace)
-        if palette is None and self._page is not None and _same(new, self._page):
+        """Show the workspace as it is now; a page of the same shape only has its values renewed."""
+        new, old = page(self.workspace), self._page
+        self._page = new
+        if palette is None and old is not None and _shape(new) == _shape(old):
+            self._renew(new)
+            if new.findings != old.findings:
+                self._show_findings(new)
             return
         self.colours = palette or self.colours
         keep = next((key for key, field in self._fields.items() if field.hasFocus()), None)
-        self._page = new
         self._build(new)
         if keep in self._fields:
             self._fields[keep].setFocus()
 
     def _build(self, shown: Page) -> None:
-        self._fields = {}
+        self._fields, self._items, self._values = {}, {}, []
         body = QWidget()
         layout = QVBoxLayout(body)
         layout.setContentsMargins(12, SPACE, 10, SPACE)
@@ -121,18 +138,10 @@ class Inspector(QFrame):
             layout.addSpacing(SPACE)
             layout.addWidget(_label(section.title, "head"))
             layout.addLayout(self._section(section))
-        if shown.findings:
-            layout.addSpacing(SPACE)
-            layout.addWidget(
-                _label("What to mend first" if self.workspace.selection is None else "What is wrong", "head")
-            )
-            for finding in shown.findings[:MOST_FINDINGS]:
-                row = FindingRow(finding, self.colours)
-                row.chosen.connect(self.chosen)
-                layout.addWidget(row)
-            rest = len(shown.findings) - MOST_FINDINGS
-            if rest > 0:
-                layout.addWidget(_label(f"and {rest} more, less pressing", "soft"))
+        self._findings = QVBoxLayout()
+        self._findings.setSpacing(4)
+        layout.addLayout(self._findings)
+        self._show_findings(shown)
         if shown.caution:
             layout.addSpacing(SPACE)
             layout.addWidget(_line())
@@ -142,6 +151,45 @@ class Inspector(QFrame):
         if old is not None:
             old.deleteLater()  # one of its fields may be the sender of the edit that is shown here
         self._scroll.setWidget(body)
+
+    def _show_findings(self, shown: Page) -> None:
+        while (item := self._findings.takeAt(0)) is not None:
+            if (widget := item.widget()) is not None:
+                widget.deleteLater()
+        if not shown.findings:
+            return
+        self._findings.addSpacing(SPACE)
+        title = "What to mend first" if self.workspace.selection is None else "What is wrong"
+        self._findings.addWidget(_label(title, "head"))
+        for finding in shown.findings[:MOST_FINDINGS]:
+            row = FindingRow(finding, self.colours)
+            row.chosen.connect(self.chosen)
+            self._findings.addWidget(row)
+        rest = len(shown.findings) - MOST_FINDINGS
+        if rest > 0:
+            self._findings.addWidget(_label(f"and {rest} more, less pressing", "soft"))
+
+    def _renew(self, shown: Page) -> None:
+        """Write new values into the widgets that are there."""
+        facts = iter(self._values)
+        for section in shown.sections:
+            for item in section.items:
+                if isinstance(item, Fact):
+                    name, value, mark = next(facts)
+                    if name is not None:
+                        name.setText(item.label)
+                    value.setText(item.value)
+                    if mark is not None:
+                        mark.show_state(item.state, self.colours)
+                    continue
+                self._items[item.key] = item
+                field = self._fields[item.key]
+                if isinstance(field, QLineEdit) and isinstance(item, TextField):
+                    field.setText(item.value)
+                elif isinstance(field, QComboBox) and isinstance(item, ChoiceField):
+                    with QSignalBlocker(field):
+                        field.setCurrentIndex(_chosen(item))
+                _mark_bad(field, self._complaints[item.key], "")
 
     def _section(self, section: Section) -> QGridLayout:
         grid = QGridLayout()
@@ -157,93 +205,100 @@ class Inspector(QFrame):
     def _add(self, grid: QGridLayout, row: int, item: Item) -> int:
         """Put an item into the grid; answers how many rows it took."""
         if isinstance(item, Fact):
-            value = _label(item.value, "" if item.label else "soft")
-            if not item.label:
-                grid.addWidget(value, row, 0, 1, 3)
-                return 1
-            grid.addWidget(_label(item.label, "soft"), row, 0)
-            value.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-            grid.addWidget(value, row, 1)
-            if item.state:
-                mark = Mark(item.state, self.colours)
-                mark.setToolTip(item.state)
-                grid.addWidget(mark, row, 2)
+            self._values.append(self._fact(grid, row, item))
             return 1
         grid.addWidget(_label(item.label, "soft"), row, 0)
         bad = _label("", "bad")
         bad.hide()
         grid.addWidget(bad, row + 1, 0, 1, 3)
-        editor = self._text(item, bad) if isinstance(item, TextField) else self._choice(item, bad)
+        self._items[item.key], self._complaints[item.key] = item, bad
+        editor = self._text(item) if isinstance(item, TextField) else self._choice(item)
         editor.setAccessibleName(item.label)
         self._fields[item.key] = editor
         grid.addWidget(editor, row, 1, 1, 2)
         return 2
 
-    def _text(self, item: TextField, bad: QLabel) -> QLineEdit:
+    def _fact(self, grid: QGridLayout, row: int, item: Fact) -> tuple[QLabel | None, QLabel, Mark | None]:
+        value = _label(item.value, "" if item.label else "soft")
+        if not item.label:
+            grid.addWidget(value, row, 0, 1, 3)
+            return None, value, None
+        name = _label(item.label, "soft")
+        grid.addWidget(name, row, 0)
+        value.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        grid.addWidget(value, row, 1)
+        if not item.state:
+            return name, value, None
+        mark = Mark(item.state, self.colours)
+        grid.addWidget(mark, row, 2)
+        return name, value, mark
+
+    def _text(self, item: TextField) -> QLineEdit:
         editor = QLineEdit(item.value)
         editor.setAlignment(Qt.AlignmentFlag.AlignRight)
-
-        def on_finished() -> None:
-            if editor.text() == item.value:
-                _mark_bad(editor, bad, "")
-                return
-            self._apply(item.step, lambda: item.edit(editor.text()), editor, bad)
-
-        editor.editingFinished.connect(on_finished)
+        editor.editingFinished.connect(lambda: self._on_typed(item.key, editor))
         return editor
 
-    def _choice(self, item: ChoiceField, bad: QLabel) -> QComboBox:
+    def _on_typed(self, key: str, editor: QLineEdit) -> None:
+        item = self._items.get(key)
+        if not isinstance(item, TextField):
+            return
+        if editor.text() == item.value:
+            _mark_bad(editor, self._complaints[key], "")
+        else:
+            self._apply(key, item.step, lambda: item.edit(editor.text()))
+
+    def _choice(self, item: ChoiceField) -> QComboBox:
         editor = QComboBox()
         editor.setMinimumWidth(80)
         editor.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         for value, words in item.options:
             editor.addItem(words, value)
-        with QSignalBlocker(editor):
-            editor.setCurrentIndex([value for value, _ in item.options].index(item.value))
-
-        def on_activated(index: int) -> None:
-            value = str(editor.itemData(index))
-            self._apply(item.step, lambda: item.edit(value), None, bad)
-
-        editor.activated.connect(on_activated)
+        editor.setCurrentIndex(_chosen(item))
+        editor.activated.connect(lambda index: self._on_chosen(item.key, str(editor.itemData(index))))
         return editor
 
-    def _apply(self, step: str, edit: object, editor: QLineEdit | None, bad: QLabel) -> None:
+    def _on_chosen(self, key: str, value: str) -> None:
+        item = self._items.get(key)
+        if isinstance(item, ChoiceField) and value != item.value:
+            self._apply(key, item.step, lambda: item.edit(value))
+
+    def _apply(self, key: str, step: str, edit: Callable[[], Edit]) -> None:
         """Make an edit; a value that cannot be is marked and explained, and stays to be mended."""
         try:
-            change: Edit = edit()  # type: ignore[operator]
-            self.workspace.edit(step, change)
+            self.workspace.edit(step, edit())
         except GreyCurrentError as problem:
-            _mark_bad(editor, bad, str(problem))
+            _mark_bad(self._fields[key], self._complaints[key], str(problem))
 
 
-def _same(a: Page, b: Page) -> bool:
-    """Whether two pages look alike; the functions behind their fields are always new ones."""
+def _chosen(item: ChoiceField) -> int:
+    return [value for value, _ in item.options].index(item.value)
 
-    def shown(p: Page) -> object:
-        return (
-            p.title, p.subtitle, p.findings, p.caution,
-            [(s.title, [_face(item) for item in s.items]) for s in p.sections],
-        )  # fmt: skip
 
-    return shown(a) == shown(b)
+def _shape(p: Page) -> object:
+    """What a page's widgets follow from; the values in them may differ."""
+    return (
+        p.title,
+        p.subtitle,
+        p.caution,
+        [(section.title, [_face(item) for item in section.items]) for section in p.sections],
+    )
 
 
 def _face(item: Item) -> object:
     if isinstance(item, Fact):
-        return item
-    options = item.options if isinstance(item, ChoiceField) else ()
-    return (item.key, item.label, item.value, options)
+        return bool(item.label), bool(item.state)
+    return item.key, item.label, item.options if isinstance(item, ChoiceField) else ()
 
 
-def _mark_bad(editor: QLineEdit | None, bad: QLabel, text: str) -> None:
+def _mark_bad(editor: QWidget, bad: QLabel, text: str) -> None:
     bad.setText(text)
     bad.setVisible(bool(text))
-    if editor is not None:
-        editor.setProperty("bad", "true" if text else "false")
-        style = editor.style()
-        if style is not None:
-            style.polish(editor)
+    was, now = editor.property("bad"), "true" if text else "false"
+    style = editor.style()
+    if style is not None and was != now and (was or text):
+        editor.setProperty("bad", now)
+        style.polish(editor)
 
 
 def _label(text: str, name: str) -> QLabel:

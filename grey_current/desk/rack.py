@@ -46,7 +46,7 @@ def row_facts(workspace: Workspace, machine: str) -> RowFacts:
     figures, share = _plain_state(state), 0.0
     if worst is not None and state != "no answer":
         display = Display(project.settings.units)
-        share = worst.share
+        share = round(worst.share, 3)
         need = display.airflow(worst.need.airflow)
         figures = f"{display.airflow(worst.airflow, unit=False)} of {need}"
     item = project.machine[machine]
@@ -86,7 +86,9 @@ class RackRow(QWidget):
         self.show_facts(facts, palette)
 
     def show_facts(self, facts: RowFacts, palette: Palette) -> None:
-        """Show other facts."""
+        """Show other facts; the same ones again cost nothing."""
+        if self.accessibleName() and (facts, palette) == (self.facts, self.colours):
+            return
         self.facts, self.colours = facts, palette
         on = "on" if facts.running else "off"
         self.setAccessibleName(f"{facts.name}, {on}, {facts.figures}, {facts.state}")

@@ -89,7 +89,7 @@ class Workspace:
 
     @property
     def findings(self) -> list[Finding]:
-        """Findings of the whole shop, computed when first asked for after an edit."""
+        """Findings of the whole shop, computed when first asked for after an edit; a gesture keeps the last."""
         if self._findings is None:
             uses = [answer for answer in self.assessment.uses if len(answer.use.running) == 1]
             alone = Assessment(self.project, self.assessment.air, tuple(uses), self.assessment.networks)
@@ -119,6 +119,7 @@ class Workspace:
         """End a gesture and keep it."""
         step, self._gesture = self._gesture, None
         if step and step.project != self.project:
+            self._findings = None
             self._remember(step)
             self._tell(Change(self.project, self.project, False, False, True))
 
@@ -168,7 +169,8 @@ class Workspace:
         self.running = tuple(ident for ident in running if ident in known)
         self.assessment = self._assess(project, self.assessment)
         self.project = project
-        self._findings = None
+        if not self.in_gesture:
+            self._findings = None
         self.revision += 1
         if selection and project.find(selection) is None:
             self.selection = None

@@ -169,7 +169,7 @@ def test_light_and_dark_are_readable():
             assert (b + 0.05) / (a + 0.05) >= least, (palette.name, name)
 
 
-def test_every_command_has_a_hand_and_help_lists_it(window, qtbot):
+def test_every_command_has_a_hand_and_help_lists_it(window, monkeypatch):
     for command in COMMANDS:
         assert callable(getattr(window, "on_" + command.id.replace("-", "_")))
     shown = []
@@ -178,12 +178,9 @@ def test_every_command_has_a_hand_and_help_lists_it(window, qtbot):
         shown.append(box.text())
         return 0
 
-    original, QMessageBox.exec = QMessageBox.exec, read
-    try:
-        window.on_keys()
-        window.on_cautions()
-    finally:
-        QMessageBox.exec = original
+    monkeypatch.setattr(QMessageBox, "exec", read)
+    window.on_keys()
+    window.on_cautions()
     assert "Ctrl+Shift+Z" in shown[0] and "respirator" in shown[1]
     window.on_theme()
     assert window.settings.get("theme") == "dark"
