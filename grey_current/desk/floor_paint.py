@@ -185,6 +185,7 @@ def _paint_machine(
 def _paint_labels(painter: QPainter, scene: FloorScene, view: View, p: Palette) -> None:
     """Names of machines and collectors, each where it covers the least."""
     ducts = _samples(scene, view)
+    room = view.polygon(scene.project.room.outline).boundingRect()
     items: list[MachineShape | CollectorShape] = [*scene.machines, *scene.collectors]
     boxes = [view.polygon(item.corners).boundingRect() for item in items]
     taken: list[QRectF] = []
@@ -192,7 +193,7 @@ def _paint_labels(painter: QPainter, scene: FloorScene, view: View, p: Palette) 
         painter.setFont(font("small", item.running))
         mark = 18.0 if isinstance(item, MachineShape) else 0.0
         wide = painter.fontMetrics().horizontalAdvance(item.name) + mark + 4
-        place = _label_place(box, wide, 16.0, ducts, [*taken, *(b for b in boxes if b is not box)])
+        place = _label_place(box, wide, 16.0, ducts, [*taken, *(b for b in boxes if b is not box)], room)
         taken.append(place)
         text = QPointF(place.center().x() + mark / 2, place.center().y())
         _halo_text(painter, text, item.name, p, bold=item.running)
@@ -206,7 +207,7 @@ def _paint_labels(painter: QPainter, scene: FloorScene, view: View, p: Palette) 
         box = view.polygon(feature.outline).boundingRect()
         painter.setFont(font("small"))
         wide = painter.fontMetrics().horizontalAdvance(feature.name) + 4
-        place = _label_place(box, wide, 16.0, ducts, [*taken, *boxes])
+        place = _label_place(box, wide, 16.0, ducts, [*taken, *boxes], room)
         if not any(place.intersects(other) for other in (*taken, *boxes)):
             taken.append(place)
             _halo_text(painter, place.center(), feature.name, p, soft=True)
@@ -235,14 +236,21 @@ def _along_duct(line: tuple[XY, ...], width: float) -> NDArray[np.float64]:
 
 
 def _label_place(
-    box: QRectF, wide: float, high: float, ducts: NDArray[np.float64], taken: list[QRectF]
+    box: QRectF,
+    wide: float,
+    high: float,
+    ducts: NDArray[np.float64],
+    taken: list[QRectF],
+    room: QRectF,
 ) -> QRectF:
     """Where a label of this size goes at a body: inside, or on the side that covers least."""
     c = box.center()
     down, across = box.height() / 2 + high * 0.7, box.width() / 2 + wide / 2 + 4
     centres = [QPointF(c.x(), c.y() + down), QPointF(c.x(), c.y() - down), QPointF(c.x() + across, c.y()),
                QPointF(c.x() - across, c.y())]  # fmt: skip
-    if box.width() > wide:
+    lean = (wide - box.width()) / 2
+    centres += [QPointF(c.x() + dx, c.y() + dy) for dx in (-lean, lean) for dy in (-down, down)]
+    if box.width() > wide * 0.85:
         third, side = box.height() / 2 - high * 0.7, (box.width() - wide) / 2
         inside = [
             (0, 0),
@@ -261,7 +269,8 @@ def _label_place(
         label = QRectF(centre.x() - wide / 2, centre.y() - high / 2, wide, high)
         apart_x = np.abs(x - centre.x()) - half < wide / 2
         apart_y = np.abs(y - centre.y()) - half < high / 2
-        return int(np.count_nonzero(apart_x & apart_y)) + 40 * sum(label.intersects(other) for other in taken)
+        crowded = sum(label.intersects(other) for other in taken) + (not room.contains(label))
+        return int(np.count_nonzero(apart_x & apart_y)) + 40 * crowded
 
     best, least = centres[0], covers(centres[0])
     for centre in centres[1:]:

@@ -24,15 +24,14 @@ POINT_WIDTH = 9.0
 """Pixels for a fitting, which has no length of its own."""
 END_WIDTH = {"intake": 46.0, "separator": 58.0, "filter": 42.0}
 NO_WIDTH = {"spacing", "inlet_disturbance"}
-WHOLE = {"intake", "entry", "separator", "filter"}
-"""Kinds that stand for a whole machine or collector: selecting that shows its path, not the piece."""
 
 
 @dataclass(frozen=True)
 class StripPiece:
     """One piece along the path: its length (m) or its fixed width (px), loss, and the pressure left.
 
-    `group` is what it belongs to when losses are added up: a hose and its bends are one thing.
+    `group` is what it belongs to when losses are added up: a hose and its bends are one thing. `whole`: it
+    stands for a machine or collector, so that selecting that shows the whole path.
     """
 
     element: str
@@ -47,6 +46,7 @@ class StripPiece:
     left_before: float
     left_after: float
     group: tuple[str, str]
+    whole: bool
 
 
 @dataclass(frozen=True)
@@ -83,6 +83,7 @@ def strip_facts(workspace: Workspace) -> StripFacts | None:
     heights = _heights(project, pickup, [system.network.pieces[i] for i in path])
     pieces: list[StripPiece] = []
     left = total
+    bodies = {*project.machine, *project.collector}
     for index, (low, high) in zip(path, heights, strict=True):
         piece = system.network.pieces[index]
         if index == own_fan:
@@ -92,7 +93,7 @@ def strip_facts(workspace: Workspace) -> StripFacts | None:
         pieces.append(
             StripPiece(
                 piece.of, piece.kind, words, *_extent(piece), low, high, piece.diameter, loss, left,
-                left - loss, group_of(piece),
+                left - loss, group_of(piece), piece.of in bodies,
             )
         )  # fmt: skip
         left -= loss
@@ -259,7 +260,7 @@ def paint_strip(
 
 
 def _selected_pieces(facts: StripFacts, selected: str | None) -> set[int]:
-    return {i for i, piece in enumerate(facts.pieces) if piece.element == selected and piece.kind not in WHOLE}
+    return {i for i, piece in enumerate(facts.pieces) if piece.element == selected and not piece.whole}
 
 
 def _head(facts: StripFacts, pieces: list[StripPiece], display: Display) -> str:

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import threading
+
 import pytest
-from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
 from PyQt6.QtTest import QTest
 
 from grey_current.desk.theme import font, load_fonts
@@ -72,6 +74,16 @@ class Hands:
         assert action.isEnabled(), text
         sequence = action.shortcut()[0]
         QTest.keyClick(self.window, sequence.key(), sequence.keyboardModifiers())
+
+
+@pytest.fixture(autouse=True)
+def nothing_left_behind(qapp):
+    """No window, thread or running timer outlives its test."""
+    yield
+    qapp.sendPostedEvents(None, QEvent.Type.DeferredDelete.value)
+    qapp.processEvents()
+    assert not [w for w in qapp.topLevelWidgets() if w.isVisible()]
+    assert threading.active_count() == 1
 
 
 @pytest.fixture
