@@ -61,9 +61,7 @@ def test_all_uses_of_the_loft(benchmark, loft):
     mine = best(lambda: solver.solve(given))
     starts = solver._estimate(solver._bank.ready(given)).T
     theirs = best(lambda: [reference(solver, g, s) for g, s in zip(gates, starts, strict=True)], 3)
-    RATIOS.append(
-        f"all {len(gates)} uses of the loft in one call: {mine * 1e3:.2f} ms, root {theirs / mine:.0f} times"
-    )
+    RATIOS.append(f"all {len(gates)} uses of the loft in one call: {mine * 1e3:.2f} ms, root {theirs / mine:.0f} times")
 
 
 def test_ten_thousand_scenarios(benchmark, loft):
@@ -110,8 +108,6 @@ def test_one_edit_of_the_loft(benchmark, loft):
     project, _, _ = loft
     before = assess(project)
     lengths = iter(np.linspace(1.2, 3.0, 100_000))
-    benchmark(
-        lambda: assess(edits.with_hose_length(project, "planer-hose", float(next(lengths))), before=before)
-    )
+    benchmark(lambda: assess(edits.with_hose_length(project, "planer-hose", float(next(lengths))), before=before))
     mine = best(lambda: assess(edits.with_hose_length(project, "planer-hose", 2.0), before=before))
     RATIOS.append(f"one edit, traced, solved and read off: {mine * 1e3:.1f} ms")

@@ -10,7 +10,9 @@ from importlib.metadata import version
 from pathlib import Path
 
 from grey_current.design.assess import Assessment, UseAir, assess
-from grey_current.design.findings import findings
+from grey_current.design.findings import findings, in_order
+from grey_current.design.space import Space
+from grey_current.design.space_findings import space_findings
 from grey_current.design.uses import use_of
 from grey_current.design.verdict import verdict
 from grey_current.design.words import state_word
@@ -103,15 +105,13 @@ def _pickup_lines(project: Project, answer: UseAir, display: Display) -> list[st
         machine, pickup = project.pickup[f"{p.machine}/{p.pickup}"]
         state = state_word(p.share) if p.leaf is not None else "not connected"
         name = f"{machine.name}, {pickup.name.lower()}"
-        lines.append(
-            f"  {name:<32} {display.airflow(p.airflow):>11} of {display.airflow(p.need.airflow):>11}  {state}"
-        )
+        lines.append(f"  {name:<32} {display.airflow(p.airflow):>11} of {display.airflow(p.need.airflow):>11}  {state}")
     return lines
 
 
 def _check(options: argparse.Namespace) -> int:
     project = project_file.load(options.file)
-    found = findings(assess(project))
+    found = in_order([*findings(assess(project)), *space_findings(Space(project))])
     for finding in found:
         print(f"{finding.severity}: {finding.message} {' '.join(finding.remedies)}".rstrip())
     if not found:

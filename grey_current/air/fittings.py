@@ -55,9 +55,7 @@ def fitting_friction(diameter: float, roughness: float) -> float:
 Construction = Literal["smooth", "five gores", "three gores", "mitre"]
 
 
-def elbow(
-    diameter: float, angle: float, radius_ratio: float, friction: float, construction: Construction
-) -> float:
+def elbow(diameter: float, angle: float, radius_ratio: float, friction: float, construction: Construction) -> float:
     """K (-) of an elbow on the duct's velocity pressure.
 
     `diameter` in m, `angle` in degrees (0 to 180), centre-line radius over diameter (-), Darcy
@@ -82,9 +80,7 @@ def expansion(small: float, large: float, friction: float, angle: float | None) 
     """
     if angle is None:
         return float(correlations.diffuser_sharp(Di1=small, Di2=large, method="Rennels"))
-    return float(
-        correlations.diffuser_conical(Di1=small, Di2=large, angle=angle, fd=friction, method="Rennels")
-    )
+    return float(correlations.diffuser_conical(Di1=small, Di2=large, angle=angle, fd=friction, method="Rennels"))
 
 
 def contraction(large: float, small: float, friction: float, angle: float | None) -> float:
@@ -96,9 +92,7 @@ def contraction(large: float, small: float, friction: float, angle: float | None
     """
     if angle is None:
         return float(correlations.contraction_sharp(Di1=large, Di2=small, method="Rennels"))
-    return float(
-        correlations.contraction_conical(Di1=large, Di2=small, angle=angle, fd=friction, method="Rennels")
-    )
+    return float(correlations.contraction_conical(Di1=large, Di2=small, angle=angle, fd=friction, method="Rennels"))
 
 
 def splitter(large: float, small: float) -> float:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 from typing import Literal
 
@@ -55,7 +55,11 @@ def rule(function: Rule) -> Rule:
 
 def findings(assessment: Assessment) -> list[Finding]:
     """All findings, worst first; within one severity in the order of the rules."""
-    found = [finding for each in RULES for finding in each(assessment)]
+    return in_order(finding for each in RULES for finding in each(assessment))
+
+
+def in_order(found: Iterable[Finding]) -> list[Finding]:
+    """Findings worst first, otherwise as they came."""
     return sorted(found, key=lambda f: ORDER.index(f.severity))
 
 
@@ -329,8 +333,5 @@ def of_element(found: list[Finding], project: Project, element: str) -> list[Fin
     return [
         f
         for f in found
-        if f.element == element
-        or element in f.also
-        or f.element.startswith(f"{element}/")
-        or f.element in gates
+        if f.element == element or element in f.also or f.element.startswith(f"{element}/") or f.element in gates
     ]

@@ -116,9 +116,7 @@ def pickup(ref: str, machine: str, item: Pickup, air: Air) -> list[Piece]:
     """A machine's own resistance before its port, and the port's opening; its own fan if it has one."""
     made: list[Piece] = []
     if isinstance(item.intake, Measured):
-        k = fittings.intake_from_measurement(
-            item.intake.airflow, item.intake.static_pressure, item.port, air.density
-        )
+        k = fittings.intake_from_measurement(item.intake.airflow, item.intake.static_pressure, item.port, air.density)
         made.append(Piece(f"{ref}/intake", machine, "intake", laws.Constant(k, item.port), item.port))
     else:
         across = math.sqrt(4 * item.intake.area / math.pi)

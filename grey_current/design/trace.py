@@ -43,9 +43,7 @@ def trace(project: Project, arrangement: Arrangement = ()) -> dict[str, Network]
     for run in project.runs:
         if run.material not in materials():
             known = ", ".join(materials())
-            raise DuctworkError(
-                f"run '{run.id}'", f"is of unknown material '{run.material}'", f"use one of {known}"
-            )
+            raise DuctworkError(f"run '{run.id}'", f"is of unknown material '{run.material}'", f"use one of {known}")
     air = shop_air(project)
     walks = {c.id: _Walk(project, dict(arrangement), c, air) for c in project.collectors}
     return {ident: walk.network() for ident, walk in walks.items() if walk.has_ducts}
@@ -228,9 +226,7 @@ class _Walk:
             self._inlet_allowance(draft, at, up.diameter)
             draft.add(*make.elbows(point, turn, up.diameter, self._roughness(up)))
 
-    def _meet(
-        self, branch: int, down: Run, upstream: list[Run], near: str, at: str
-    ) -> list[tuple[Run, str, int]]:
+    def _meet(self, branch: int, down: Run, upstream: list[Run], near: str, at: str) -> list[tuple[Run, str, int]]:
         """Three or more runs meet: wyes one after the other, each joining one branch to the main."""
         out = self._heading(down, near)
         point = self.project.point[at]
@@ -245,9 +241,7 @@ class _Walk:
         self.drafts[branch].after_wye = True
         follow: list[tuple[Run, str, int]] = []
         for number, side in enumerate(sides):
-            angle = point.wye_angle or (
-                HOSE_WYE_ANGLE if self._hose(side) else _turn(self._heading(side, at), out)
-            )
+            angle = point.wye_angle or (HOSE_WYE_ANGLE if self._hose(side) else _turn(self._heading(side, at), out))
             suffix = f"-{number + 1}" if len(sides) > 1 else ""
             crowded = number > 0
             last = number == len(sides) - 1

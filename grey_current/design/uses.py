@@ -65,10 +65,7 @@ def gate_settings(project: Project, network: Network, use: Use) -> NDArray[np.bo
             wanted |= network.gates_of_branch[leaf]
     rules = [gate.rule for gate in project.gates]
     return np.array(
-        [
-            rule == "left open" or (rule == "with its machine" and index in wanted)
-            for index, rule in enumerate(rules)
-        ],
+        [rule == "left open" or (rule == "with its machine" and index in wanted) for index, rule in enumerate(rules)],
         dtype=bool,
     )
 

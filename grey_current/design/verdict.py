@@ -106,7 +106,7 @@ def _carry(project: Project, use: UseAir) -> str:
 def _shop_verdict(assessment: Assessment) -> str:
     project = assessment.project
     if not project.machines:
-        return "An empty floor. Open a shop with machines to see the air at each one."
+        return "An empty floor: draw the room, then place the machines."
     display = Display(project.settings.units)
     answers = [u for u in assessment.uses if len(u.use.running) == 1]
     ducted = [u for u in answers if u.worst is not None and u.converged]

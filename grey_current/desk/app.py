@@ -42,7 +42,8 @@ def main(arguments: list[str] | None = None) -> int:
     settings = UserSettings(Path(options.settings) if options.settings else None)
     if options.theme:
         settings.use("theme", options.theme)
-    window = MainWindow(workspace, settings)
+    window = MainWindow(workspace, settings, Path(options.settings) if options.settings else None)
+    workspace.go(options.stage or workspace.stage)
     workspace.select(options.select)
     window.resize(*SIZE)
     window.show()
@@ -73,6 +74,7 @@ def _parser() -> argparse.ArgumentParser:
     parser.add_argument("file", type=Path, nargs="?", help="a project file")
     parser.add_argument("--shop", choices=list(DEMOS), default="loft", help="the demo shop to start with")
     parser.add_argument("--run", action="append", default=[], metavar="MACHINE", help="switch a machine on")
+    parser.add_argument("--stage", choices=("shop", "machines", "air"), help="start at a stage of the work")
     parser.add_argument("--select", metavar="ID", help="select something")
     parser.add_argument("--theme", choices=SETTINGS[0].choices, help="light or dark, for this time only")
     parser.add_argument("--settings", metavar="FOLDER", help="keep the settings in this folder")

@@ -1,33 +1,46 @@
-"""The floor: the plan to scale. Points, drags, zooms; painting is in `floor_paint`."""
+"""The floor: the plan to scale. Shows, pans and zooms; what the pointer does is in `tools`."""
 
 from __future__ import annotations
 
-import itertools
-import math
+import base64
 import time
+from collections.abc import Callable
 from dataclasses import replace
 
-from PyQt6.QtCore import QPointF, Qt, QTimer
-from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPixmap, QResizeEvent, QWheelEvent
+from PyQt6.QtCore import QPointF, QRectF, Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import (
+    QDragEnterEvent,
+    QDragMoveEvent,
+    QDropEvent,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPixmap,
+    QResizeEvent,
+    QWheelEvent,
+)
 from PyQt6.QtWidgets import QWidget
 
-from grey_current.desk.floor_paint import View, paint_floor, paint_flow
-from grey_current.desk.floor_scene import FloorScene, build_scene, off_line
+from grey_current.desk.floor_paint import paint_floor, paint_flow
+from grey_current.desk.floor_scene import FloorScene, build_scene
+from grey_current.desk.shop_paint import paint_underlay
 from grey_current.desk.theme import Palette
-from grey_current.shop import edits
-from grey_current.units import INCH
+from grey_current.desk.tools import AirTool, MachinesTool, ShopTool, Tool
+from grey_current.desk.view import View
+from grey_current.errors import GreyCurrentError
 from grey_current.workspace.workspace import Workspace
 
 MARGIN = 46
 FRAME_MS = 33
-REACH = 9.0
-"""Pixels within which a gate or a point is hit."""
 SCALES = (8.0, 1200.0)
-DRAG_FROM = 4
 
 
 class Floor(QWidget):
-    """The plan of the shop. No signals: it tells the workspace, and is told by `show_workspace`."""
+    """The plan of the shop. Signals: `refused` (a sentence), `scale_asked` (two places on the underlay)."""
+
+    refused = pyqtSignal(str)
+    scale_asked = pyqtSignal(tuple, tuple)
 
     def __init__(self, workspace: Workspace, palette: Palette) -> None:
         super().__init__()
@@ -35,26 +48,33 @@ class Floor(QWidget):
         self.setMinimumSize(320, 220)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
+        self.setAcceptDrops(True)
         self.setAccessibleName("Floor plan")
         self.view = View(60.0, 0.0, 0.0)
         self._fitted = True
-        self._scene: FloorScene = build_scene(workspace.assessment, workspace.use)
+        self.scene: FloorScene = build_scene(workspace)
+        self._tools = {"shop": ShopTool(self), "machines": MachinesTool(self), "air": AirTool(self)}
         self._still: QPixmap | None = None
-        self._pressed: QPointF | None = None
-        self._drag: str | None = None
-        self._panning = False
+        self._underlay: tuple[str, QPixmap] | None = None
+        self._panned_from: QPointF | None = None
+        self._dragging = False
         self._clock = QTimer(self)
         self._clock.setInterval(FRAME_MS)
         self._clock.timeout.connect(self.update)
         self._started = time.monotonic()
         self.moving = False
 
+    @property
+    def tool(self) -> Tool:
+        """What the pointer does at this stage."""
+        return self._tools[self.workspace.stage]
+
     # -- what is shown
 
     def show_workspace(self, palette: Palette | None = None, refit: bool = False) -> None:
         """Show the workspace as it is now."""
         self.colours = palette or self.colours
-        self._scene = build_scene(self.workspace.assessment, self.workspace.use)
+        self.scene = build_scene(self.workspace)
         self._still = None
         if refit:
             self.fit()
@@ -67,15 +87,20 @@ class Floor(QWidget):
         self._run_clock()
         self.update()
 
+    @property
+    def _flowing(self) -> bool:
+        return bool(self.workspace.running) and self.workspace.stage == "air"
+
     def _run_clock(self) -> None:
-        if self.moving and self.workspace.running and self.isVisible():
+        if self.moving and self._flowing and self.isVisible():
             self._clock.start()
         else:
             self._clock.stop()
 
     def fit(self) -> None:
-        """Show the whole room."""
-        xs, ys = zip(*self.workspace.project.room.outline, strict=True)
+        """Show all rooms."""
+        corners = [corner for room in self.workspace.project.rooms for corner in room.outline]
+        xs, ys = zip(*corners, strict=True)
         wide, deep = max(xs) - min(xs), max(ys) - min(ys)
         scale = min((self.width() - 2 * MARGIN) / wide, (self.height() - 2 * MARGIN) / deep)
         scale = min(max(scale, SCALES[0]), SCALES[1])
@@ -108,9 +133,11 @@ class Floor(QWidget):
             self._still = self._painted_still()
         painter = QPainter(self)
         painter.drawPixmap(0, 0, self._still)
-        if self.workspace.running:
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if self._flowing:
             seconds = time.monotonic() - self._started if self.moving else 0.5
-            paint_flow(painter, self._scene.ducts, self.view, self.colours, seconds)
+            paint_flow(painter, self.scene.ducts, self.view, self.colours, seconds)
+        self.tool.paint(painter)
         painter.end()
 
     def _painted_still(self) -> QPixmap:
@@ -119,144 +146,119 @@ class Floor(QWidget):
         still.setDevicePixelRatio(ratio)
         still.fill(self.colours.bench)
         painter = QPainter(still)
+        stage, project = self.workspace.stage, self.workspace.project
+        paint_underlay(painter, project, self.view, self.colours, self._underlay_picture())
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        paint_floor(painter, self._scene, self.view, self.colours, self.workspace.selection)
+        box = QRectF(self.rect())
+        paint_floor(painter, self.scene, self.view, self.colours, self.workspace.selected, stage, box)
         painter.end()
         return still
 
-    def resizeEvent(self, event: QResizeEvent | None) -> None:
-        super().resizeEvent(event)
-        self._still = None
-        if self._fitted:
-            self.fit()
+    def _underlay_picture(self) -> QPixmap | None:
+        """The underlay's picture, decoded once."""
+        under = self.workspace.project.underlay
+        if under is None or under.picture is None:
+            return None
+        if self._underlay is None or self._underlay[0] is not under.picture:
+            pixmap = QPixmap()
+            pixmap.loadFromData(base64.b64decode(under.picture))
+            self._underlay = (under.picture, pixmap)
+        return self._underlay[1]
 
     # -- pointing
 
     def hit(self, spot: QPointF) -> str | None:
-        """The id or reference of what is at a pixel: gates and ports before ducts, ducts before machines."""
-        return (
-            self._near_gate(spot) or self._near_port(spot) or self._near_point(spot)
-            or self._on_duct(spot) or self._on_body(spot)
-        )  # fmt: skip
+        """The id or reference of what is at a pixel, as this stage's tool sees it."""
+        return self.tool.hit(spot)
 
-    def _near_gate(self, spot: QPointF) -> str | None:
-        near = [(_far(self.view.point(g.at), spot), g.gate) for g in self._scene.gates]
-        return min((found for found in near if found[0] < REACH), default=(0.0, None))[1]
-
-    def _near_port(self, spot: QPointF) -> str | None:
-        for machine in self._scene.machines:
-            for ref, place, port in machine.ports:
-                if _far(self.view.point(place), spot) <= max(port * self.view.scale / 2, 4.0):
-                    return ref
-        return None
-
-    def _near_point(self, spot: QPointF) -> str | None:
-        near = [
-            (_far(self.view.point((point.x, point.y)), spot), point.id)
-            for point in self.workspace.project.points
-        ]
-        return min((found for found in near if found[0] < REACH * 0.7), default=(0.0, None))[1]
-
-    def _on_duct(self, spot: QPointF) -> str | None:
-        x, y = self.view.place(spot)
-        for duct in reversed(self._scene.ducts):
-            reach = max(duct.width / 2, 4.0 / self.view.scale)
-            left, low, right, high = duct.bounds
-            inside = left - reach <= x <= right + reach and low - reach <= y <= high + reach
-            if inside and any(off_line(a, b, (x, y)) <= reach for a, b in itertools.pairwise(duct.line)):
-                return duct.run
-        return None
-
-    def _on_body(self, spot: QPointF) -> str | None:
-        bodies = [(m.machine, m.corners) for m in self._scene.machines]
-        bodies += [(c.collector, c.corners) for c in self._scene.collectors]
-        for ident, corners in reversed(bodies):
-            if self.view.polygon(corners).containsPoint(spot, Qt.FillRule.OddEvenFill):
-                return ident
-        return None
+    def attempt(self, action: Callable[[], None]) -> None:
+        """Do something that may be refused; the sentence goes out as `refused`."""
+        try:
+            action()
+        except GreyCurrentError as problem:
+            self.refused.emit(str(problem))
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event is None:
             return
-        self._pressed = event.position()
+        self._panned_from = None
         if event.button() == Qt.MouseButton.LeftButton:
-            found = self.hit(event.position())
-            self.workspace.select(found)
-            project = self.workspace.project
-            body = found.split("/")[0] if found else None
-            self._drag = body if body in project.machine or body in project.collector else None
-            self._panning = found is None
-        else:
-            self._panning = event.button() == Qt.MouseButton.MiddleButton
+            together = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+            self._dragging = self.tool.press(event.position(), together)
+            if not self._dragging:
+                self._panned_from = event.position()
+        elif event.button() == Qt.MouseButton.MiddleButton:
+            self._panned_from = event.position()
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
-        if event is None or self._pressed is None:
-            self._point_at(event)
+        if event is None:
             return
-        moved = event.position() - self._pressed
-        if self._panning:
+        if self._panned_from is not None:
+            moved = event.position() - self._panned_from
             self.pan(moved.x(), moved.y())
-            self._pressed = event.position()
-        elif self._drag and (self.workspace.in_gesture or math.hypot(moved.x(), moved.y()) >= DRAG_FROM):
-            self._drag_to(moved)
+            self._panned_from = event.position()
+        elif self._dragging:
+            self.tool.drag(event.position())
+        else:
+            self._show_cursor(event.position())
 
-    def _point_at(self, event: QMouseEvent | None) -> None:
-        if event is not None:
-            found = self.hit(event.position())
-            shape = Qt.CursorShape.PointingHandCursor if found else Qt.CursorShape.ArrowCursor
+    def _show_cursor(self, spot: QPointF) -> None:
+        if self.workspace.placing is not None:
+            shape = Qt.CursorShape.CrossCursor
+        else:
+            shape = Qt.CursorShape.PointingHandCursor if self.hit(spot) else Qt.CursorShape.ArrowCursor
+        if self.cursor().shape() != shape:
             self.setCursor(shape)
-
-    def _drag_to(self, moved: QPointF) -> None:
-        ident = self._drag or ""
-        if not self.workspace.in_gesture:
-            item = self.workspace.project.find(ident)
-            self.workspace.begin(f"Move the {getattr(item, 'name', ident).lower()}")
-        step = INCH if self.workspace.project.settings.units == "us" else 0.01
-        dx = round(moved.x() / self.view.scale / step) * step
-        dy = round(-moved.y() / self.view.scale / step) * step
-        self.workspace.preview(lambda project: edits.moved(project, ident, dx, dy))
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         del event
-        self.workspace.commit()
-        self._pressed, self._drag, self._panning = None, None, False
+        self._panned_from, self._dragging = None, False
+        self.tool.release()
+        self.update()
 
-    def stop_drag(self) -> bool:
-        """Take a drag back that is under way; answers whether there was one."""
-        dragging = self.workspace.in_gesture
-        self._drag = None
+    def stop(self) -> bool:
+        """Let go of a drag or of what is in hand; answers whether there was anything."""
+        busy = self.workspace.in_gesture or self.workspace.placing is not None
+        self._dragging = False
+        self.tool.stop()
         self.workspace.abort()
-        return dragging
+        self.workspace.arm(None)
+        self.update()
+        return busy
 
     def wheelEvent(self, event: QWheelEvent | None) -> None:
         if event is not None and event.angleDelta().y():
             self.zoom(1.0015 ** event.angleDelta().y(), event.position())
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        if event is None:
+        if event is None or self.tool.key(event):
             return
         arrows = {
-            Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0),
-            Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1),
+            Qt.Key.Key_Left: (40, 0), Qt.Key.Key_Right: (-40, 0), Qt.Key.Key_Up: (0, 40), Qt.Key.Key_Down: (0, -40),
         }  # fmt: skip
         if event.key() in arrows:
-            self._nudge(*arrows[Qt.Key(event.key())])
+            self.pan(*arrows[Qt.Key(event.key())])
         else:
             super().keyPressEvent(event)
 
-    def _nudge(self, x: int, y: int) -> None:
-        """An arrow key: the selected machine by an inch or 10 mm, or else the paper."""
-        chosen = self.workspace.selection
-        project = self.workspace.project
-        if chosen and (chosen in project.machine or chosen in project.collector):
-            step = INCH if project.settings.units == "us" else 0.01
-            name = getattr(project.find(chosen), "name", chosen)
-            self.workspace.edit(
-                f"Move the {name.lower()}", lambda p: edits.moved(p, chosen, x * step, y * step)
-            )
-        else:
-            self.pan(-40 * x, 40 * y)
+    # -- things dragged in from the strips
 
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
+        if event is not None and self.workspace.placing is not None:
+            event.acceptProposedAction()
 
-def _far(a: QPointF, b: QPointF) -> float:
-    return math.hypot(a.x() - b.x(), a.y() - b.y())
+    def dragMoveEvent(self, event: QDragMoveEvent | None) -> None:
+        if event is not None and self.workspace.placing is not None:
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent | None) -> None:
+        if event is not None and self.workspace.placing is not None:
+            self.tool.put_down(event.position())
+            event.acceptProposedAction()
+            self.setFocus()
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        self._still = None
+        if self._fitted:
+            self.fit()

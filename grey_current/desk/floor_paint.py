@@ -5,13 +5,12 @@ from __future__ import annotations
 import itertools
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen, QPolygonF
+from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen
 
 from grey_current.desk import glyphs
 from grey_current.desk.floor_scene import (
@@ -21,11 +20,23 @@ from grey_current.desk.floor_scene import (
     GateShape,
     MachineShape,
 )
+from grey_current.desk.shop_paint import (
+    paint_beams,
+    paint_building,
+    paint_feed,
+    paint_grid,
+    paint_lane,
+    paint_lane_words,
+    paint_outlets,
+    paint_wall_lengths,
+    wall_width,
+)
 from grey_current.desk.theme import Palette, faded, font, mixed
-from grey_current.shop.model import Room
+from grey_current.desk.view import XY, View
+from grey_current.shop.model import Project
 from grey_current.units import Display
+from grey_current.workspace.workspace import Stage
 
-XY = tuple[float, float]
 CHEVRON_GAP = 24.0
 SAMPLE_GAP = 0.08
 """Metres between the places along a duct at which a label is kept off it."""
@@ -33,44 +44,60 @@ PIXELS_PER_VELOCITY = 3.2
 """How far a chevron moves on screen in a second for each m/s of real velocity."""
 
 
-@dataclass(frozen=True)
-class View:
-    """Where the floor's metres are on screen: pixels per metre, and the pixel of the shop's origin."""
-
-    scale: float
-    left: float
-    bottom: float
-
-    def point(self, place: XY) -> QPointF:
-        return QPointF(self.left + place[0] * self.scale, self.bottom - place[1] * self.scale)
-
-    def place(self, point: QPointF) -> XY:
-        return (point.x() - self.left) / self.scale, (self.bottom - point.y()) / self.scale
-
-    def polygon(self, places: Sequence[XY]) -> QPolygonF:
-        return QPolygonF([self.point(place) for place in places])
-
-
-def paint_floor(painter: QPainter, scene: FloorScene, view: View, p: Palette, selected: str | None) -> None:
-    """Everything that stands still."""
-    room = scene.project.room
-    _paint_room(painter, room, view, p)
-    for feature in room.features:
-        _paint_feature(painter, feature.kind, feature.outline, view, p)
+def paint_floor(
+    painter: QPainter, scene: FloorScene, view: View, p: Palette, selected: Sequence[str], stage: Stage, box: QRectF
+) -> None:
+    """Everything that stands still, with what the stage of the work adds to it."""
+    project = scene.project
+    display = Display(project.settings.units)
+    paint_building(painter, project, view, p, selected)
+    if stage != "air":
+        paint_grid(painter, view, box, p, display.us)
+    if stage == "machines":
+        for lane in scene.lanes:
+            if lane.machine in selected or lane.running:
+                paint_lane(painter, lane.outline, view, p, lane.good)
+    faint = stage == "shop"
     for machine in scene.machines:
         _paint_machine(painter, machine, view, p, selected)
     for collector in scene.collectors:
         _paint_collector(painter, collector, view, p, selected)
-    for beam in room.beams:
-        pen = QPen(p.faint, 1, Qt.PenStyle.DashLine)
-        _paint_band(painter, view.point(beam.start), view.point(beam.end), beam.width * view.scale, pen)
+    if stage == "machines":
+        _paint_machine_extras(painter, scene, view, p, selected)
+    paint_beams(painter, project.beams, view, p, selected)
+    painter.setOpacity(1.0 if stage == "air" else 0.22)
     for duct in scene.ducts:
-        _paint_duct(painter, duct, view, p, room.ceiling, duct.run == selected)
+        _paint_duct(painter, duct, view, p, scene.headroom, duct.run in selected)
     for gate in scene.gates:
-        _paint_gate(painter, gate, view, p, gate.gate == selected)
+        _paint_gate(painter, gate, view, p, gate.gate in selected)
+    painter.setOpacity(1.0)
     _paint_point(painter, scene, view, p, selected)
-    _paint_labels(painter, scene, view, p)
-    _paint_sizes(painter, room, view, p, Display(scene.project.settings.units))
+    if stage != "air":
+        paint_outlets(painter, project, view, p, selected)
+    _paint_labels(painter, scene, view, p, mark=not faint)
+    if stage == "shop":
+        paint_wall_lengths(painter, project.rooms, view, p, display)
+    else:
+        _paint_sizes(painter, project, view, p, display)
+
+
+def _paint_machine_extras(
+    painter: QPainter, scene: FloorScene, view: View, p: Palette, selected: Sequence[str]
+) -> None:
+    """Feed arrows, and where machines on wheels are parked."""
+    for lane in scene.lanes:
+        shown = lane.machine in selected or lane.running
+        paint_feed(painter, view.point(lane.start), lane.ahead, p, 22.0 if shown else 15.0)
+        if shown:
+            paint_lane_words(painter, view.point(lane.words_at), p, lane.good, lane.text)
+    for ref, corners in scene.parked:
+        chosen = ref in selected
+        painter.setPen(QPen(p.accent if chosen else p.soft, 2.5 if chosen else 1.2, Qt.PenStyle.DashLine))
+        painter.setBrush(faded(p.machine, 90))
+        polygon = view.polygon(corners)
+        painter.drawPolygon(polygon)
+        name = scene.project.machine[ref.split("/")[0]].name
+        _halo_text(painter, polygon.boundingRect().center(), f"{name} parked", p, soft=True)
 
 
 def paint_flow(painter: QPainter, ducts: Sequence[DuctShape], view: View, p: Palette, seconds: float) -> None:
@@ -108,102 +135,42 @@ def _along(line: list[QPointF], first: float, gap: float) -> list[tuple[QPointF,
     return spots
 
 
-def _paint_room(painter: QPainter, room: Room, view: View, p: Palette) -> None:
-    outline = view.polygon(room.outline)
-    wall = max(0.11 * view.scale, 4.0)
-    painter.setPen(QPen(p.wall, wall * 2, Qt.PenStyle.SolidLine, Qt.PenCapStyle.SquareCap,
-                        Qt.PenJoinStyle.MiterJoin))  # fmt: skip
-    painter.setBrush(p.sheet)
-    painter.drawPolygon(outline)
-    painter.setPen(Qt.PenStyle.NoPen)
-    painter.setBrush(p.sheet)
-    painter.drawPolygon(outline)
-    for opening in room.openings:
-        _paint_opening(painter, view.point(opening.start), view.point(opening.end), wall, p,
-                       opening.kind == "window")  # fmt: skip
-
-
-def _paint_opening(painter: QPainter, a: QPointF, b: QPointF, wall: float, p: Palette, window: bool) -> None:
-    """A gap in the wall: a thin double line for a window, an open gap with jambs for a door."""
-    painter.setPen(QPen(p.sheet, wall * 2.2, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap))
-    painter.drawLine(a, b)
-    heading = math.atan2(b.y() - a.y(), b.x() - a.x())
-    nx, ny = -math.sin(heading) * wall, math.cos(heading) * wall
-    painter.setPen(QPen(p.wall, 1.4))
-    offsets = (-0.9, 0.0, 0.9) if window else (0.0,)
-    for share in offsets:
-        pen = QPen(p.wall, 1.2, Qt.PenStyle.SolidLine if window else Qt.PenStyle.DashLine)
-        painter.setPen(pen)
-        shift = QPointF(nx * share, ny * share)
-        painter.drawLine(a + shift, b + shift)
-    painter.setPen(QPen(p.wall, 2))
-    for end in (a, b):
-        painter.drawLine(end + QPointF(nx, ny), end - QPointF(nx, ny))
-
-
-def _paint_feature(painter: QPainter, kind: str, outline: Sequence[XY], view: View, p: Palette) -> None:
-    polygon = view.polygon(outline)
-    painter.setPen(QPen(p.soft, 1.2))
-    style = {
-        "chimney": Qt.BrushStyle.BDiagPattern,
-        "stove": Qt.BrushStyle.DiagCrossPattern,
-        "post": Qt.BrushStyle.SolidPattern,
-    }.get(kind, Qt.BrushStyle.NoBrush)
-    painter.setBrush(QBrush(p.faint, style))
-    painter.drawPolygon(polygon)
-    box = polygon.boundingRect()
-    if kind in ("hatch", "stair"):
-        painter.setPen(QPen(p.faint, 1))
-        painter.drawLine(box.topLeft(), box.bottomRight())
-        painter.drawLine(box.bottomLeft(), box.topRight())
-
-
-def _paint_band(painter: QPainter, a: QPointF, b: QPointF, width: float, pen: QPen) -> None:
-    """Two parallel lines."""
-    heading = math.atan2(b.y() - a.y(), b.x() - a.x())
-    shift = QPointF(-math.sin(heading) * width / 2, math.cos(heading) * width / 2)
-    painter.setPen(pen)
-    painter.drawLine(a + shift, b + shift)
-    painter.drawLine(a - shift, b - shift)
-
-
-def _paint_machine(
-    painter: QPainter, machine: MachineShape, view: View, p: Palette, selected: str | None
-) -> None:
-    chosen = selected is not None and selected.split("/")[0] == machine.machine
+def _paint_machine(painter: QPainter, machine: MachineShape, view: View, p: Palette, selected: Sequence[str]) -> None:
+    chosen = any(ref.split("/")[0] == machine.machine and "/parked-" not in ref for ref in selected)
     polygon = view.polygon(machine.corners)
     painter.setPen(QPen(p.accent, 3) if chosen else QPen(p.ink, 1.3))
     painter.setBrush(p.machine_on if machine.running else p.machine)
     painter.drawPolygon(polygon)
     for ref, place, port in machine.ports:
         spot, radius = view.point(place), max(port * view.scale / 2, 3.0)
-        painter.setPen(QPen(p.accent, 3) if ref == selected else QPen(p.ink, 1.2))
+        painter.setPen(QPen(p.accent, 3) if ref in selected else QPen(p.ink, 1.2))
         painter.setBrush(p.raised)
         painter.drawEllipse(spot, radius, radius)
 
 
-def _paint_labels(painter: QPainter, scene: FloorScene, view: View, p: Palette) -> None:
+def _paint_labels(painter: QPainter, scene: FloorScene, view: View, p: Palette, mark: bool) -> None:
     """Names of machines and collectors, each where it covers the least."""
     ducts = _samples(scene, view)
-    room = view.polygon(scene.project.room.outline).boundingRect()
+    corners = [corner for r in scene.project.rooms for corner in r.outline]
+    room = view.polygon(corners).boundingRect()
     items: list[MachineShape | CollectorShape] = [*scene.machines, *scene.collectors]
     boxes = [view.polygon(item.corners).boundingRect() for item in items]
     taken: list[QRectF] = []
     for item, box in zip(items, boxes, strict=True):
         painter.setFont(font("small", item.running))
-        mark = 18.0 if isinstance(item, MachineShape) else 0.0
-        wide = painter.fontMetrics().horizontalAdvance(item.name) + mark + 4
+        room_for_mark = 18.0 if mark and isinstance(item, MachineShape) else 0.0
+        wide = painter.fontMetrics().horizontalAdvance(item.name) + room_for_mark + 4
         place = _label_place(box, wide, 16.0, ducts, [*taken, *(b for b in boxes if b is not box)], room)
         taken.append(place)
-        text = QPointF(place.center().x() + mark / 2, place.center().y())
+        text = QPointF(place.center().x() + room_for_mark / 2, place.center().y())
         _halo_text(painter, text, item.name, p, bold=item.running)
-        if isinstance(item, MachineShape):
+        if mark and isinstance(item, MachineShape):
             spot = QPointF(place.left() + 9, place.center().y())
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(faded(p.sheet, 215))
             painter.drawEllipse(spot, 8, 8)
             glyphs.draw_state(painter, spot, 11, item.state, p)
-    for feature in scene.project.room.features:
+    for feature in scene.project.features:
         box = view.polygon(feature.outline).boundingRect()
         painter.setFont(font("small"))
         wide = painter.fontMetrics().horizontalAdvance(feature.name) + 4
@@ -282,9 +249,9 @@ def _label_place(
 
 
 def _paint_collector(
-    painter: QPainter, collector: CollectorShape, view: View, p: Palette, selected: str | None
+    painter: QPainter, collector: CollectorShape, view: View, p: Palette, selected: Sequence[str]
 ) -> None:
-    chosen = collector.collector == selected
+    chosen = collector.collector in selected
     polygon = view.polygon(collector.corners)
     painter.setPen(QPen(p.accent, 3) if chosen else QPen(p.ink, 1.8))
     painter.setBrush(p.machine_on if collector.running else p.machine)
@@ -301,9 +268,7 @@ def _paint_collector(
     painter.drawPath(spiral)
 
 
-def _paint_duct(
-    painter: QPainter, duct: DuctShape, view: View, p: Palette, ceiling: float, chosen: bool
-) -> None:
+def _paint_duct(painter: QPainter, duct: DuctShape, view: View, p: Palette, ceiling: float, chosen: bool) -> None:
     width = max(duct.width * view.scale, 3.0)
     body = mixed(p.idle_low, p.idle_high, min(max(duct.height / ceiling, 0.0), 1.0))
     if duct.state != "idle":
@@ -334,9 +299,7 @@ def _paint_duct(
         _paint_size(painter, duct, view, p)
 
 
-def _paint_riser(
-    painter: QPainter, centre: QPointF, width: float, body: QColor, edge: QColor, chosen: bool
-) -> None:
+def _paint_riser(painter: QPainter, centre: QPointF, width: float, body: QColor, edge: QColor, chosen: bool) -> None:
     """A drop seen from above: a ring with a dot."""
     painter.setPen(QPen(edge, 3 if chosen else 1.3))
     painter.setBrush(body)
@@ -401,10 +364,12 @@ def _paint_gate(painter: QPainter, gate: GateShape, view: View, p: Palette, chos
     painter.restore()
 
 
-def _paint_point(painter: QPainter, scene: FloorScene, view: View, p: Palette, selected: str | None) -> None:
+def _paint_point(painter: QPainter, scene: FloorScene, view: View, p: Palette, selected: Sequence[str]) -> None:
     """A ring round the selected point of the ductwork."""
-    if selected in scene.project.point:
-        point = scene.project.point[selected]
+    for ident in selected:
+        point = scene.project.point.get(ident)
+        if point is None:
+            continue
         painter.setPen(QPen(p.accent, 2.5))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawEllipse(view.point((point.x, point.y)), 11, 11)
@@ -423,12 +388,12 @@ def _halo_text(
     painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
 
 
-def _paint_sizes(painter: QPainter, room: Room, view: View, p: Palette, display: Display) -> None:
-    """Length and width along the walls."""
-    box = view.polygon(room.outline).boundingRect()
-    across = max(q[0] for q in room.outline) - min(q[0] for q in room.outline)
-    deep = max(q[1] for q in room.outline) - min(q[1] for q in room.outline)
-    gap = max(0.11 * view.scale, 4.0) + 13
+def _paint_sizes(painter: QPainter, project: Project, view: View, p: Palette, display: Display) -> None:
+    """Length and width of the whole shop along its walls."""
+    corners = [corner for room in project.rooms for corner in room.outline]
+    box = view.polygon(corners).boundingRect()
+    across, deep = box.width() / view.scale, box.height() / view.scale
+    gap = wall_width(view) + 13
     painter.setFont(font("small"))
     painter.setPen(QPen(p.soft, 1))
     y = box.bottom() + gap

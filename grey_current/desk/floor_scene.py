@@ -4,19 +4,25 @@ from __future__ import annotations
 
 import itertools
 import math
+from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
 
 from grey_current.air.needs import TOO_FAST
 from grey_current.design.assess import Assessment, UseAir
+from grey_current.design.space import REACH, strip_outline
+from grey_current.design.space_findings import LEAST_LANE
 from grey_current.design.transport import carries
 from grey_current.design.uses import arrangement
 from grey_current.design.words import carry_word, state_word
 from grey_current.shop.catalogue import materials
 from grey_current.shop.model import Collector, Machine, Project, Run, footprint, position
 from grey_current.units import Display
+from grey_current.workspace.workspace import Workspace
 
 XY = tuple[float, float]
+WORDS_REACH = 2.0
+"""m from a machine at most where its lane says how long a board may be."""
 STRAY_AIR = 1.5
 """m/s above which air that carries no chips is drawn moving: it is stolen from somebody."""
 
@@ -79,6 +85,20 @@ class CollectorShape:
 
 
 @dataclass(frozen=True)
+class LaneShape:
+    """A machine's lane: its outline and the feed's start and direction, and the longest board in words."""
+
+    machine: str
+    outline: tuple[XY, ...]
+    start: XY
+    ahead: XY
+    good: bool
+    running: bool
+    text: str
+    words_at: XY
+
+
+@dataclass(frozen=True)
 class FloorScene:
     """Everything on the floor."""
 
@@ -87,11 +107,18 @@ class FloorScene:
     gates: tuple[GateShape, ...]
     machines: tuple[MachineShape, ...]
     collectors: tuple[CollectorShape, ...]
+    lanes: tuple[LaneShape, ...]
+    parked: tuple[tuple[str, tuple[XY, ...]], ...]
+
+    @property
+    def headroom(self) -> float:
+        """The highest ceiling, m."""
+        return max(max(room.ceiling, room.far_ceiling or 0.0) for room in self.project.rooms)
 
 
-def build_scene(assessment: Assessment, use: UseAir | None) -> FloorScene:
-    """The floor of a project in a use, or at rest."""
-    project = assessment.project
+def build_scene(workspace: Workspace) -> FloorScene:
+    """The floor as the workspace has it: with what runs, at its stage of the work."""
+    project, use, assessment = workspace.project, workspace.use, workspace.assessment
     moved = dict(arrangement(project, use.use)) if use else {}
     flows = _run_flows(use)
     states = _run_states(project, use)
@@ -99,13 +126,41 @@ def build_scene(assessment: Assessment, use: UseAir | None) -> FloorScene:
         _duct(project, run, moved.get(run.id, run.start), flows.get(run.id, 0.0), states.get(run.id, ""))
         for run in project.runs
     ]
+    at_machines = workspace.stage == "machines"
     return FloorScene(
         project,
         tuple(sorted(ducts, key=lambda d: d.height)),
         tuple(_gate(project, gate.id, moved, use) for gate in project.gates),
         tuple(_machine(assessment, m, use) for m in project.machines),
         tuple(_collector(project, c, use) for c in project.collectors),
+        tuple(_lanes(workspace)) if at_machines else (),
+        tuple(_parked(project)) if at_machines else (),
     )
+
+
+def _lanes(workspace: Workspace) -> Iterator[LaneShape]:
+    project, display = workspace.project, Display(workspace.project.settings.units)
+    wish = project.settings.longest_board
+    for machine in project.machines:
+        lane = workspace.space.lane(machine)
+        if lane is None:
+            continue
+        outline = tuple(strip_outline(lane.start, lane.direction, lane.width, lane.before, lane.after))
+        good = lane.across or lane.longest >= (wish or LEAST_LANE)
+        far = " and more" if lane.longest >= REACH - 0.01 else ""
+        text = f"boards to {display.length(lane.longest)}{far}"
+        running = machine.id in workspace.running
+        ahead = min(max(lane.after, lane.before) * 0.62, WORDS_REACH)
+        ahead *= 1 if lane.after >= lane.before and not lane.through else -1
+        words_at = (lane.start[0] + lane.direction[0] * ahead, lane.start[1] + lane.direction[1] * ahead)
+        yield LaneShape(machine.id, outline, lane.start, lane.direction, good, running, text, words_at)
+
+
+def _parked(project: Project) -> Iterator[tuple[str, tuple[XY, ...]]]:
+    for machine in project.machines:
+        for number, spot in enumerate(machine.parked, 1):
+            there = machine.model_copy(update={"x": spot.x, "y": spot.y, "turn": spot.turn})
+            yield f"{machine.id}/parked-{number}", footprint(there)
 
 
 def _run_flows(use: UseAir | None) -> dict[str, float]:

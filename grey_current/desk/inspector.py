@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import (
     QGridLayout,
     QLabel,
     QLineEdit,
+    QPushButton,
     QScrollArea,
     QVBoxLayout,
     QWidget,
@@ -19,12 +20,14 @@ from PyQt6.QtWidgets import (
 
 from grey_current.design.findings import Finding
 from grey_current.desk import glyphs
-from grey_current.desk.inspector_pages import ChoiceField, Fact, Item, Page, Section, TextField, page
+from grey_current.desk.inspector_pages import page
+from grey_current.desk.page_items import ActionField, ChoiceField, Fact, Field, Item, Page, Section, TextField
 from grey_current.desk.theme import SPACE, Palette
 from grey_current.errors import GreyCurrentError
 from grey_current.workspace.workspace import Edit, Workspace
 
 WIDTH = 296
+Editor = QLineEdit | QComboBox | QPushButton
 MOST_FINDINGS = 7
 SEVERITY_STATE = {"fault": "starved", "warning": "short", "note": "note"}
 
@@ -92,8 +95,8 @@ class Inspector(QFrame):
         self.setObjectName("panel")
         self.workspace, self.colours = workspace, palette
         self.setFixedWidth(WIDTH)
-        self._fields: dict[str, QLineEdit | QComboBox] = {}
-        self._items: dict[str, TextField | ChoiceField] = {}
+        self._fields: dict[str, Editor] = {}
+        self._items: dict[str, Field] = {}
         self._complaints: dict[str, QLabel] = {}
         self._values: list[tuple[QLabel | None, QLabel, Mark | None]] = []
         self._findings = QVBoxLayout()
@@ -107,7 +110,7 @@ class Inspector(QFrame):
         layout.addWidget(self._scroll)
         self.show_workspace()
 
-    def field(self, key: str) -> QLineEdit | QComboBox:
+    def field(self, key: str) -> Editor:
         """An editor by its key. Raises `KeyError` for one that is not on the page."""
         return self._fields[key]
 
@@ -207,15 +210,19 @@ class Inspector(QFrame):
         if isinstance(item, Fact):
             self._values.append(self._fact(grid, row, item))
             return 1
-        grid.addWidget(_label(item.label, "soft"), row, 0)
+        if not isinstance(item, ActionField):
+            grid.addWidget(_label(item.label, "soft"), row, 0)
         bad = _label("", "bad")
         bad.hide()
         grid.addWidget(bad, row + 1, 0, 1, 3)
         self._items[item.key], self._complaints[item.key] = item, bad
-        editor = self._text(item) if isinstance(item, TextField) else self._choice(item)
+        editor = self._editor(item)
         editor.setAccessibleName(item.label)
         self._fields[item.key] = editor
-        grid.addWidget(editor, row, 1, 1, 2)
+        if isinstance(item, ActionField):
+            grid.addWidget(editor, row, 0, 1, 3)
+        else:
+            grid.addWidget(editor, row, 1, 1, 2)
         return 2
 
     def _fact(self, grid: QGridLayout, row: int, item: Fact) -> tuple[QLabel | None, QLabel, Mark | None]:
@@ -232,6 +239,20 @@ class Inspector(QFrame):
         mark = Mark(item.state, self.colours)
         grid.addWidget(mark, row, 2)
         return name, value, mark
+
+    def _editor(self, item: Field) -> Editor:
+        if isinstance(item, TextField):
+            return self._text(item)
+        if isinstance(item, ChoiceField):
+            return self._choice(item)
+        button = QPushButton(item.label)
+        button.clicked.connect(lambda: self._on_pressed(item.key))
+        return button
+
+    def _on_pressed(self, key: str) -> None:
+        item = self._items.get(key)
+        if isinstance(item, ActionField):
+            self._apply(key, item.step, item.edit)
 
     def _text(self, item: TextField) -> QLineEdit:
         editor = QLineEdit(item.value)

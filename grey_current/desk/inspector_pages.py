@@ -2,9 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from dataclasses import dataclass
-
 from grey_current.air.needs import TOO_FAST
 from grey_current.design.assess import System, UseAir
 from grey_current.design.findings import Finding, of_element
@@ -12,76 +9,31 @@ from grey_current.design.transport import carries
 from grey_current.design.uses import need
 from grey_current.design.verdict import thieves
 from grey_current.design.words import carry_word, piece_words, state_word
+from grey_current.desk.machine_pages import machine_page
+from grey_current.desk.page_items import ChoiceField, Fact, Item, Page, Section, TextField, capital, wish_field
+from grey_current.desk.shop_pages import shop_page
 from grey_current.shop import edits
 from grey_current.shop.catalogue import catalogue, materials, pipe_sizes
 from grey_current.shop.model import Collector, Gate, Machine, Point, Project, Run, distance, position
 from grey_current.units import Display, parse_airflow, parse_length
+from grey_current.workspace.guide import stage_findings
 from grey_current.workspace.workspace import Edit, Workspace
-
-
-@dataclass(frozen=True)
-class Fact:
-    """A line that is read only; `state` colours it and gives it its shape."""
-
-    label: str
-    value: str
-    state: str = ""
-
-
-@dataclass(frozen=True)
-class TextField:
-    """A value typed in; `edit` turns the text into an edit, or raises `InputError` that says why not."""
-
-    key: str
-    label: str
-    value: str
-    step: str
-    edit: Callable[[str], Edit]
-
-
-@dataclass(frozen=True)
-class ChoiceField:
-    """A value picked from a list of (value, words)."""
-
-    key: str
-    label: str
-    value: str
-    options: tuple[tuple[str, str], ...]
-    step: str
-    edit: Callable[[str], Edit]
-
 
 MOST_THIEVES = 6
 
-Item = Fact | TextField | ChoiceField
-
-
-@dataclass(frozen=True)
-class Section:
-    title: str
-    items: tuple[Item, ...]
-
-
-@dataclass(frozen=True)
-class Page:
-    """One page: what is selected, in plain words, with its sections and findings."""
-
-    title: str
-    subtitle: str
-    sections: tuple[Section, ...]
-    findings: tuple[Finding, ...]
-    caution: str = ""
-
 
 def page(workspace: Workspace) -> Page:
-    """The page for what is selected, or for the shop."""
+    """The page for what is selected at this stage of the work, or for the shop."""
     project = workspace.project
     chosen = workspace.selection
+    if workspace.stage == "shop" and (made := shop_page(workspace)) is not None:
+        return made
     if chosen is None:
         return _shop_page(workspace)
+    owner = chosen.split("/")[0]
+    if owner in project.machine:
+        return (machine_page if workspace.stage == "machines" else _machine_page)(workspace, project.machine[owner])
     found = tuple(of_element(workspace.findings, project, chosen))
-    if "/" in chosen or chosen in project.machine:
-        return _machine_page(workspace, project.machine[chosen.split("/")[0]])
     item = project.find(chosen)
     if isinstance(item, Run):
         return _run_page(workspace, item, found)
@@ -89,8 +41,9 @@ def page(workspace: Workspace) -> Page:
         return _gate_page(workspace, item, found)
     if isinstance(item, Collector):
         return _collector_page(workspace, item, found)
-    assert isinstance(item, Point)
-    return _point_page(workspace, item, found)
+    if isinstance(item, Point):
+        return _point_page(workspace, item, found)
+    return shop_page(workspace) or _shop_page(workspace)
 
 
 # -- the shop
@@ -112,7 +65,7 @@ def _shop_page(workspace: Workspace) -> Page:
         ),
     ))  # fmt: skip
     count = Section("In it", (
-        Fact("Ceiling", display.length(project.room.ceiling)),
+        Fact("Ceiling", display.length(project.rooms[0].ceiling)),
         Fact("Machines", str(len(project.machines))),
         Fact("Runs of duct and hose", str(len(project.runs))),
         Fact("Air density", f"{workspace.assessment.air.density:.2f} kg/m³"),
@@ -122,7 +75,9 @@ def _shop_page(workspace: Workspace) -> Page:
         "the hoods miss."
     )
     subtitle = "Nothing is selected. Click anything on the floor."
-    return Page(project.name, subtitle, (settings, count), tuple(workspace.findings), caution)
+    if workspace.stage == "machines":
+        settings = Section("What it is for", (wish_field(project),))
+    return Page(project.name, subtitle, (settings, count), stage_findings(workspace), caution)
 
 
 # -- a machine
@@ -150,7 +105,7 @@ def _machine_page(workspace: Workspace, machine: Machine) -> Page:
         sections.append(Section(pickup.name, tuple(items)))
     if answer and answer.converged and answer.worst and answer.worst.machine == machine.id:
         taken = thieves(project, answer, answer.worst)[:MOST_THIEVES]
-        lines = tuple(Fact(_capital(t.words), display.pressure(t.loss)) for t in taken)
+        lines = tuple(Fact(capital(t.words), display.pressure(t.loss)) for t in taken)
         name = next(p.name for p in machine.pickups if p.id == answer.worst.pickup)
         where = f" from the {name.lower()}" if len(machine.pickups) > 1 else ""
         sections.append(Section(f"Where the suction goes{where}", lines))
@@ -158,10 +113,6 @@ def _machine_page(workspace: Workspace, machine: Machine) -> Page:
     found = tuple(of_element(workspace.findings, project, machine.id))
     caution = "Unplug before reaching into the machine or its hood." if machine.pickups else ""
     return Page(machine.name, subtitle, tuple(sections), found, caution)
-
-
-def _capital(text: str) -> str:
-    return text[:1].upper() + text[1:]
 
 
 def _need_field(machine: Machine, pickup: str, value: str, project: Project) -> TextField:
@@ -264,7 +215,7 @@ def _costs(workspace: Workspace, elements: set[str], run: str) -> list[Section]:
     for index in mine:
         piece = system.network.pieces[index]
         words = piece_words(project, piece, display, system.gate_open(piece))
-        items.append(Fact(_capital(words), display.pressure(system.losses[index])))
+        items.append(Fact(capital(words), display.pressure(system.losses[index])))
     if len(mine) > 1:
         items.append(Fact("Together", display.pressure(sum(system.losses[i] for i in mine))))
     return [Section(f"What it costs: {use.use.name(project)} running", tuple(items))]

@@ -143,9 +143,7 @@ def paint_row(painter: QPainter, box: QRectF, facts: RowFacts, p: Palette, focus
     state_wide = painter.fontMetrics().horizontalAdvance(facts.state) + 6.0
     painter.setFont(font("name", bold=True))
     painter.setPen(p.ink)
-    name = painter.fontMetrics().elidedText(
-        facts.name, Qt.TextElideMode.ElideRight, int(right - left - state_wide)
-    )
+    name = painter.fontMetrics().elidedText(facts.name, Qt.TextElideMode.ElideRight, int(right - left - state_wide))
     painter.drawText(QRectF(left, 9, right - left, 20), Qt.AlignmentFlag.AlignVCenter, name)
     painter.setFont(font("small"))
     painter.setPen(p.state(facts.state))

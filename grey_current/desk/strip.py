@@ -105,7 +105,14 @@ def strip_facts(workspace: Workspace) -> StripFacts | None:
     name = machine.name + (f", {item.name.lower()}" if len(machine.pickups) > 1 else "")
     got, lift = display.airflow(pickup.airflow), display.pressure(total)
     head = f"{name}: {got} from the port to the exhaust, fan pressure {lift}"
-    return StripFacts(head, tuple(pieces), thief, sums[thief], total, project.room.ceiling)
+    return StripFacts(
+        head,
+        tuple(pieces),
+        thief,
+        sums[thief],
+        total,
+        max(max(r.ceiling, r.far_ceiling or 0.0) for r in project.rooms),
+    )
 
 
 def _shown_pickup(workspace: Workspace) -> tuple[UseAir, PickupAir] | None:

@@ -124,8 +124,10 @@ def style_sheet(p: Palette) -> str:
     QScrollArea, QScrollArea > QWidget > QWidget {{ background: transparent; border: none; }}
     QScrollBar:vertical {{ background: transparent; width: 9px; margin: 0; }}
     QScrollBar::handle:vertical {{ background: {n["faint"]}; border-radius: 4px; min-height: 24px; }}
+    QScrollBar:horizontal {{ background: transparent; height: 9px; margin: 0; border: none; }}
+    QScrollBar::handle:horizontal {{ background: {n["faint"]}; border-radius: 4px; min-width: 24px; }}
     QScrollBar::add-line, QScrollBar::sub-line, QScrollBar::add-page, QScrollBar::sub-page {{
-        background: transparent; height: 0; }}
+        background: transparent; height: 0; width: 0; border: none; }}
     QLineEdit, QComboBox {{ background: {n["raised"]}; border: 1px solid {n["rule"]}; border-radius: 3px;
         padding: 3px 6px; min-height: 20px; selection-background-color: {n["accent"]}; }}
     QLineEdit:focus, QComboBox:focus {{ border: 1px solid {n["accent"]}; }}

@@ -3,16 +3,18 @@
 from __future__ import annotations
 
 import os
+from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QBuffer, QPointF, Qt
 from PyQt6.QtGui import (
     QAction,
     QActionGroup,
     QCloseEvent,
     QDragEnterEvent,
     QDropEvent,
+    QImage,
     QKeySequence,
     QShowEvent,
 )
@@ -20,35 +22,46 @@ from PyQt6.QtWidgets import (
     QApplication,
     QFileDialog,
     QGridLayout,
+    QInputDialog,
     QLabel,
     QMainWindow,
     QMenu,
     QMessageBox,
+    QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
 
 from grey_current.desk import glyphs, help_pages
+from grey_current.desk.card_strip import CardStrip, machine_things, shop_things
 from grey_current.desk.floor import Floor
 from grey_current.desk.inspector import Inspector
 from grey_current.desk.rack import Rack
+from grey_current.desk.stage_bar import StageBar
 from grey_current.desk.strip import Strip
 from grey_current.desk.theme import PALETTES, SPACE, style_sheet
 from grey_current.desk.verdict_bar import Banner, VerdictBar
-from grey_current.errors import GreyCurrentError
+from grey_current.errors import FileError, GreyCurrentError
+from grey_current.files import underlay
 from grey_current.files.project_file import SUFFIX
 from grey_current.shop import edits
+from grey_current.shop.room import Feature, Opening
+from grey_current.units import parse_length
 from grey_current.workspace.commands import COMMANDS, GROUPS
+from grey_current.workspace.library import Library
+from grey_current.workspace.placing import Placing
 from grey_current.workspace.settings import SETTINGS, UserSettings
 from grey_current.workspace.workspace import Change, Workspace
 
+UNDERLAY_PIXELS = 1600
+"""A picture underneath is made no larger than this before it is kept in the file."""
 FILTER = f"Grey Current shop (*{SUFFIX} *.json);;All files (*)"
 
 
 class MainWindow(QMainWindow):
     """The one window. No signals; it listens to the workspace and shows it."""
 
-    def __init__(self, workspace: Workspace, settings: UserSettings) -> None:
+    def __init__(self, workspace: Workspace, settings: UserSettings, library: Path | None = None) -> None:
         super().__init__()
         self.workspace, self.settings = workspace, settings
         self.colours = PALETTES[settings.get("theme")]
@@ -56,15 +69,21 @@ class MainWindow(QMainWindow):
         self.setAcceptDrops(True)
         self.setWindowIcon(glyphs.icon("app", self.colours.accent.name()))
         self.actions_by_id = {command.id: self._action(command.id) for command in COMMANDS}
+        self.library = Library(library)
+        self.stage_bar = StageBar(workspace, self.colours)
         self.verdict_bar = VerdictBar(workspace, self.colours, self.actions_by_id)
         self.banner = Banner()
         self.rack = Rack(workspace, self.colours)
         self.floor = Floor(workspace, self.colours)
         self.strip = Strip(workspace, self.colours)
+        units = workspace.project.settings.units
+        self.shop_strip = CardStrip("THINGS OF THE BUILDING", shop_things(units), self.colours, units)
+        machines = machine_things(self.library.all_models())
+        self.machine_strip = CardStrip("CATALOGUE OF MACHINES", machines, self.colours, units)
+        self.strips = QStackedWidget()
         self.inspector = Inspector(workspace, self.colours)
         self.caution = QLabel(
-            "Estimates for planning, not a certificate. "
-            "Mains, gas and fire safety: local code and licensed people."
+            "Estimates for planning, not a certificate. Mains, gas and fire safety: local code and licensed people."
         )
         self._lay_out()
         self._build_menus()
@@ -91,13 +110,17 @@ class MainWindow(QMainWindow):
         grid.setContentsMargins(SPACE, 0, SPACE, 4)
         grid.setSpacing(SPACE)
         top = QVBoxLayout()
-        top.setSpacing(SPACE)
+        top.setSpacing(SPACE // 2)
+        top.addWidget(self.stage_bar)
         top.addWidget(self.verdict_bar)
         top.addWidget(self.banner)
         grid.addLayout(top, 0, 0, 1, 3)
         grid.addWidget(self.rack, 1, 0, 2, 1)
         grid.addWidget(self.floor, 1, 1)
-        grid.addWidget(self.strip, 2, 1)
+        for panel in (self.shop_strip, self.machine_strip, self.strip):
+            self.strips.addWidget(panel)
+        self.strips.setFixedHeight(self.strip.height())
+        grid.addWidget(self.strips, 2, 1)
         grid.addWidget(self.inspector, 1, 2, 2, 1)
         self.caution.setObjectName("soft")
         grid.addWidget(self.caution, 3, 0, 1, 3)
@@ -141,7 +164,13 @@ class MainWindow(QMainWindow):
         self.rack.chosen.connect(self.workspace.select)
         self.rack.switched.connect(self.workspace.toggle)
         self.strip.chosen.connect(self.workspace.select)
-        self.inspector.chosen.connect(self.workspace.select)
+        self.inspector.chosen.connect(self.on_finding_chosen)
+        self.stage_bar.chosen.connect(self.workspace.go)
+        self.floor.refused.connect(self.say)
+        self.floor.scale_asked.connect(self.on_scale_asked)
+        for strip in (self.shop_strip, self.machine_strip):
+            strip.taken.connect(self.workspace.arm)
+            strip.put.connect(self.on_put)
         if self._recent is not None:
             self._recent.aboutToShow.connect(self.on_recent_shown)
 
@@ -149,13 +178,31 @@ class MainWindow(QMainWindow):
 
     def on_change(self, change: Change) -> None:
         """Show what changed, once for each change."""
-        other_shop = change.project and change.before.room != change.after.room
+        other_shop = change.project and change.before.rooms != change.after.rooms
+        refit = other_shop and change.stage
+        self.stage_bar.show_workspace()
         self.verdict_bar.show_workspace()
         self.rack.show_workspace()
-        self.floor.show_workspace(refit=other_shop)
-        self.strip.show_workspace()
+        self.floor.show_workspace(refit=refit)
+        self._show_strip()
         self.inspector.show_workspace()
+        if change.project:
+            self.banner.hide()
         self._show_frame()
+
+    def _show_strip(self) -> None:
+        """The strip of this stage."""
+        stage, hand = self.workspace.stage, self.workspace.placing
+        units = self.workspace.project.settings.units
+        if stage == "shop":
+            self.shop_strip.show_things(shop_things(units), self.colours, units, hand)
+            self.strips.setCurrentWidget(self.shop_strip)
+        elif stage == "machines":
+            self.machine_strip.show_things(self.machine_strip.things, self.colours, units, hand)
+            self.strips.setCurrentWidget(self.machine_strip)
+        else:
+            self.strip.show_workspace()
+            self.strips.setCurrentWidget(self.strip)
 
     def _show_frame(self) -> None:
         """Title, commands and their state."""
@@ -178,8 +225,9 @@ class MainWindow(QMainWindow):
         if name == "theme":
             self.colours = PALETTES[choice]
             self.setStyleSheet(style_sheet(self.colours))
-            for panel in (self.verdict_bar, self.rack, self.floor, self.strip, self.inspector):
+            for panel in (self.stage_bar, self.verdict_bar, self.rack, self.floor, self.strip, self.inspector):
                 panel.show_workspace(palette=self.colours)
+            self._show_strip()
         self.floor.set_moving(self._wants_motion())
         self._show_frame()
 
@@ -197,7 +245,10 @@ class MainWindow(QMainWindow):
     def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)
         self.floor.show_workspace(refit=True)
+        self._show_strip()
         self.floor.setFocus()
+        if self.library.problem:
+            self.say(self.library.problem)
 
     # -- files
 
@@ -240,9 +291,7 @@ class MainWindow(QMainWindow):
         box.setText(f"“{self.workspace.project.name}” has changes that are not saved.")
         box.setInformativeText("Save them first?")
         box.setStandardButtons(
-            QMessageBox.StandardButton.Save
-            | QMessageBox.StandardButton.Discard
-            | QMessageBox.StandardButton.Cancel
+            QMessageBox.StandardButton.Save | QMessageBox.StandardButton.Discard | QMessageBox.StandardButton.Cancel
         )
         box.setDefaultButton(QMessageBox.StandardButton.Save)
         answer = box.exec()
@@ -322,7 +371,7 @@ class MainWindow(QMainWindow):
         self.workspace.run(())
 
     def on_deselect(self) -> None:
-        if not self.floor.stop_drag():
+        if not self.floor.stop():
             self.workspace.select(None)
 
     def on_units(self) -> None:
@@ -361,6 +410,125 @@ class MainWindow(QMainWindow):
         ident = idents[(now + step) % len(idents)]
         self.workspace.run((ident,))
         self.workspace.select(ident)
+
+    # -- putting things down, and doing things to them
+
+    def _attempt(self, action: Callable[[], None]) -> None:
+        """Do something that may be refused; the sentence goes into the banner."""
+        try:
+            action()
+        except GreyCurrentError as problem:
+            self.say(str(problem))
+
+    def on_put(self, placing: Placing) -> None:
+        """Put a thing down in the middle of the floor that is shown."""
+        x, y = self.floor.view.place(QPointF(self.floor.width() / 2, self.floor.height() / 2))
+        self._attempt(lambda: self.workspace.put(placing, round(x, 2), round(y, 2)))
+        self.floor.setFocus()
+
+    def on_finding_chosen(self, element: str) -> None:
+        """Show what a finding is about, at the stage where it can be mended."""
+        item = self.workspace.project.find(element)
+        if isinstance(item, Opening | Feature):
+            self.workspace.go("shop")
+        self.workspace.select(element)
+
+    def on_copy(self) -> None:
+        self.workspace.copy()
+        self._show_frame()
+
+    def on_paste(self) -> None:
+        self._attempt(self.workspace.paste)
+
+    def on_delete(self) -> None:
+        self._attempt(self.workspace.delete)
+
+    def on_select_all(self) -> None:
+        self.workspace.select_all(tuple(self.workspace.project.machine))
+
+    def on_turn(self) -> None:
+        self._turn(90)
+
+    def on_turn_little(self) -> None:
+        self._turn(15)
+
+    def _turn(self, degrees: float) -> None:
+        chosen = self.workspace.selected
+        self._attempt(lambda: self.workspace.edit("Turn", lambda p: edits.turned(p, chosen, degrees)))
+
+    def on_align_x(self) -> None:
+        chosen = self.workspace.selected
+        self._attempt(lambda: self.workspace.edit("Align", lambda p: edits.aligned(p, chosen, "x")))
+
+    def on_align_y(self) -> None:
+        chosen = self.workspace.selected
+        self._attempt(lambda: self.workspace.edit("Align", lambda p: edits.aligned(p, chosen, "y")))
+
+    def on_keep_machine(self) -> None:
+        machine = self.workspace.project.machine[(self.workspace.selection or "").split("/")[0]]
+        self._attempt(lambda: self.library.keep(machine))
+        things = machine_things(self.library.all_models())
+        units = self.workspace.project.settings.units
+        self.machine_strip.show_things(things, self.colours, units, self.workspace.placing)
+
+    def on_stage_shop(self) -> None:
+        self.workspace.go("shop")
+
+    def on_stage_machines(self) -> None:
+        self.workspace.go("machines")
+
+    def on_stage_air(self) -> None:
+        self.workspace.go("air")
+
+    # -- the plan underneath
+
+    def on_underlay(self) -> None:
+        kinds = "Plans (*.png *.jpg *.jpeg *.dxf);;All files (*)"
+        chosen, _ = QFileDialog.getOpenFileName(self, "Lay a plan under the drawing", "", kinds)
+        if chosen:
+            self._attempt(lambda: self.lay_underlay(Path(chosen)))
+
+    def lay_underlay(self, path: Path) -> None:
+        """Lay a DXF plan or a picture under the drawing, and ask for its scale. Raises `FileError`."""
+        if path.suffix.lower() == ".dxf":
+            plan = underlay.from_dxf(path)
+        else:
+            picture = QImage(str(path))
+            if picture.isNull():
+                raise FileError(str(path), "is no picture that can be read", "choose a PNG, a JPEG or a DXF plan")
+            if max(picture.width(), picture.height()) > UNDERLAY_PIXELS:
+                picture = picture.scaled(
+                    UNDERLAY_PIXELS, UNDERLAY_PIXELS, Qt.AspectRatioMode.KeepAspectRatio,
+                    Qt.TransformationMode.SmoothTransformation,
+                )  # fmt: skip
+            data = QBuffer()
+            picture.save(data, "PNG")
+            plan = underlay.from_picture(path.name, data.data().data(), (picture.width(), picture.height()), 8.0)
+        self.workspace.edit("Lay a plan underneath", lambda p: p.but(underlay=plan))
+        self.workspace.go("shop")
+        if plan.picture:
+            self.on_scale_underlay()
+
+    def on_scale_underlay(self) -> None:
+        self.workspace.go("shop")
+        self.workspace.arm(Placing("scale", "scale", "Scale"))
+
+    def on_scale_asked(self, first: tuple[float, float], second: tuple[float, float]) -> None:
+        """Two places on the plan were pointed at: ask how far apart they are, and scale it."""
+        text, given = QInputDialog.getText(self, "Scale the plan", "How far apart are the two places?")
+        plan = self.workspace.project.underlay
+        if not given or plan is None:
+            return
+
+        def scale() -> None:
+            distance = parse_length(text, self.workspace.project.settings.units, "Distance")
+            new = underlay.rescaled(plan, first, second, distance)
+            self.workspace.edit("Scale the plan", lambda p: p.but(underlay=new))
+
+        self._attempt(scale)
+
+    def on_drop_underlay(self) -> None:
+        self.workspace.edit("Take the plan away", lambda p: p.but(underlay=None))
 
     def on_keys(self) -> None:
         self._help("Keys and mouse", help_pages.keys_page())

@@ -21,8 +21,20 @@ SUFFIX = ".greycurrent.json"
 LARGEST = 20 * 1024 * 1024
 """Bytes; a shop takes some tens of kilobytes."""
 
-MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {}
-"""From each older version to the next, on raw data; empty while there is only version 1."""
+
+def _one_room_to_several(raw: dict[str, Any]) -> dict[str, Any]:
+    """Version 1 had one room that owned its beams, openings and features; they now belong to the shop."""
+    room = raw.get("room")
+    if not isinstance(room, dict):
+        return {**raw, "format_version": 2}
+    moved = {name: room.get(name, []) for name in ("openings", "beams", "features")}
+    kept = {key: value for key, value in room.items() if key not in moved}
+    rest = {key: value for key, value in raw.items() if key != "room"}
+    return {**rest, "format_version": 2, "rooms": [{"id": "room", "name": "Workshop", **kept}], **moved}
+
+
+MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _one_room_to_several}
+"""From each older version to the next, on raw data."""
 
 
 def load(path: Path) -> Project:
@@ -47,10 +59,7 @@ def parse(text: str, name: str) -> Project:
 
 def dump(project: Project) -> str:
     """The text of a project's file: stable order, one value a line, ready for version control."""
-    return (
-        _SHORT_LISTS.sub(_joined, json.dumps(project.model_dump(mode="json"), indent=1, ensure_ascii=False))
-        + "\n"
-    )
+    return _SHORT_LISTS.sub(_joined, json.dumps(project.model_dump(mode="json"), indent=1, ensure_ascii=False)) + "\n"
 
 
 _SHORT_LISTS = re.compile(r"\[\s+(-?[\d.e+-]+(?:,\s+-?[\d.e+-]+)*)\s+\]")
@@ -61,17 +70,22 @@ def _joined(match: re.Match[str]) -> str:
 
 
 def save(project: Project, path: Path) -> None:
-    """Write a project so that the file is always whole: temporary file, fsync, rename, one backup.
+    """Write a project to its file. Raises `FileError` as `write_whole` does."""
+    write_whole(dump(project), path)
+
+
+def write_whole(text: str, path: Path) -> None:
+    """Write a file so that it is always whole: temporary file, fsync, rename, one backup.
 
     Raises `FileError` when it cannot be written; the file at `path` is then as it was.
     """
     if path.is_dir():
         raise FileError(str(path), "is a folder", "choose a file name inside it")
-    handle, temporary = -1, ""
+    temporary = ""
     try:
         handle, temporary = tempfile.mkstemp(prefix=f".{path.name}.", dir=path.parent)
         with os.fdopen(handle, "w", encoding="utf-8") as stream:
-            stream.write(dump(project))
+            stream.write(text)
             stream.flush()
             os.fsync(stream.fileno())
         if path.exists():
@@ -82,16 +96,14 @@ def save(project: Project, path: Path) -> None:
             os.umask(mask)
             Path(temporary).chmod(0o666 & ~mask)
         Path(temporary).replace(path)
-    except OSError as problem:
+    except (OSError, UnicodeEncodeError) as problem:
         with contextlib.suppress(OSError):
             Path(temporary).unlink()
-        raise FileError(str(path), f"could not be saved ({_reason(problem)})", _remedy(problem)) from None
-    except UnicodeEncodeError:
-        with contextlib.suppress(OSError):
-            Path(temporary).unlink()
-        raise FileError(
-            str(path), "could not be saved (a name has a character that is no text)", "retype the name"
-        ) from None
+        if isinstance(problem, OSError):
+            what, remedy = f"could not be saved ({_reason(problem)})", _remedy(problem)
+        else:
+            what, remedy = "could not be saved (a name has a character that is no text)", "retype the name"
+        raise FileError(str(path), what, remedy) from None
 
 
 def schema() -> dict[str, Any]:
@@ -99,7 +111,7 @@ def schema() -> dict[str, Any]:
     made = Project.model_json_schema()
     return {
         "$schema": "https://json-schema.org/draft/2020-12/schema",
-        "title": "Grey Current project, version 1",
+        "title": f"Grey Current project, version {FORMAT_VERSION}",
         **{key: value for key, value in made.items() if key != "title"},
     }
 
@@ -154,7 +166,7 @@ def _migrated(raw: dict[str, Any], name: str) -> dict[str, Any]:
     if version > FORMAT_VERSION:
         raise FileError(
             name, f"was saved by a newer Grey Current (format version {version})",
-            f"this one reads up to {FORMAT_VERSION}; update the program",
+            f"this one reads up to version {FORMAT_VERSION}; update the program",
         )  # fmt: skip
     while version < FORMAT_VERSION:
         raw = MIGRATIONS[version](raw)

@@ -9,18 +9,8 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from grey_current.shop.model import (
-    Bore,
-    Collector,
-    CurvePoints,
-    Filter,
-    Height,
-    Name,
-    Project,
-    Separator,
-    Size,
-    Value,
-)
+from grey_current.shop.model import Collector, CurvePoints, Filter, MachineBody, Project, Separator
+from grey_current.shop.values import Bore, Height, Name, Size, Value
 
 
 class Material(Value):
@@ -58,11 +48,34 @@ class Catalogue(Value):
     pipe_sizes_metric: tuple[Bore, ...]
 
 
+class MachineModel(Value):
+    """A generic machine: its group in the catalogue, its body, and how the figures were derived."""
+
+    group: Name
+    derived: Annotated[str, Field(max_length=400)]
+    body: MachineBody
+
+
+class MachineShelf(Value):
+    """What the machine catalogue, or the user's own library, holds."""
+
+    machines: tuple[MachineModel, ...]
+
+
 @cache
 def catalogue() -> Catalogue:
     """The shipped catalogue."""
-    text = (files("grey_current.shop") / "data" / "catalogue.json").read_text(encoding="utf-8")
-    return Catalogue.model_validate(json.loads(text))
+    return Catalogue.model_validate(json.loads(_data("catalogue.json")))
+
+
+@cache
+def machine_models() -> tuple[MachineModel, ...]:
+    """The shipped machines."""
+    return MachineShelf.model_validate(json.loads(_data("machines.json"))).machines
+
+
+def _data(name: str) -> str:
+    return (files("grey_current.shop") / "data" / name).read_text(encoding="utf-8")
 
 
 @cache

@@ -2,17 +2,19 @@
 
 from __future__ import annotations
 
-from typing import Any, TypeVar
+import re
+from collections.abc import Iterable
+from typing import Any, Literal, TypeVar
 
 from pydantic import ValidationError
 
 from grey_current.errors import InputError
 from grey_current.shop.catalogue import collector_model, fitted, materials
-from grey_current.shop.model import Project, Value, distance
+from grey_current.shop.model import LISTS, Collector, Machine, MachineBody, Point, Project, Spot, distance
+from grey_current.shop.room import Beam, Feature, Opening, Outlet, Room
+from grey_current.shop.values import Value
 
 ValueT = TypeVar("ValueT", bound=Value)
-
-_LISTS = ("machines", "collectors", "points", "runs", "gates")
 
 
 def changed(project: Project, element: str, **changes: Any) -> Project:
@@ -20,7 +22,7 @@ def changed(project: Project, element: str, **changes: Any) -> Project:
 
     Raises `InputError` for an unknown element or a value that cannot be; the project is untouched.
     """
-    for name in _LISTS:
+    for name in LISTS:
         items = getattr(project, name)
         for place, item in enumerate(items):
             if item.id == element:
@@ -37,7 +39,8 @@ def checked(item: ValueT, where: str, changes: dict[str, Any]) -> ValueT:
         fault = problem.errors(include_url=False)[0]
         field = str(fault["loc"][0]) if fault["loc"] else "value"
         rule = fault["msg"].removeprefix("Value error, ").removeprefix("Input ")
-        raise InputError(f"{where}, {field.replace('_', ' ')}", fault.get("input"), f"it {rule}") from None
+        rule = f"it {rule}" if rule.startswith("should") else rule
+        raise InputError(f"{where}, {field.replace('_', ' ')}", fault.get("input"), rule) from None
 
 
 def with_settings(project: Project, **changes: Any) -> Project:
@@ -73,6 +76,143 @@ def with_collector(project: Project, collector: str, model: str) -> Project:
 
 
 def moved(project: Project, element: str, dx: float, dy: float) -> Project:
-    """The project with a machine, collector or point moved by (dx, dy) m; what is connected follows."""
-    item: Any = project.find(element)
-    return changed(project, element, x=round(item.x + dx, 4), y=round(item.y + dy, 4))
+    """The project with one element moved by (dx, dy) m; what is connected follows.
+
+    "saw/parked-1" is the saw's first parked place.
+    """
+
+    def there(place: tuple[float, float]) -> tuple[float, float]:
+        return round(place[0] + dx, 4), round(place[1] + dy, 4)
+
+    owner, _, part = element.partition("/parked-")
+    item: Any = project.element.get(owner)
+    if part and isinstance(item, Machine):
+        spots = list(item.parked)
+        spot = spots[int(part) - 1]
+        spots[int(part) - 1] = spot.but(x=round(spot.x + dx, 4), y=round(spot.y + dy, 4))
+        return changed(project, owner, parked=tuple(spots))
+    if isinstance(item, Feature | Room):
+        return changed(project, element, outline=tuple(there(p) for p in item.outline))
+    if isinstance(item, Beam | Opening):
+        return changed(project, element, start=there(item.start), end=there(item.end))
+    x, y = there((item.x, item.y))
+    return changed(project, element, x=x, y=y)
+
+
+def fresh_id(project: Project, wanted: str) -> str:
+    """An id like `wanted` that nothing in the project has yet."""
+    base = re.sub(r"[^a-z0-9]+", "-", wanted.lower()).strip("-")[:50] or "thing"
+    taken = {item.id for name in LISTS for item in getattr(project, name)}
+    return base if base not in taken else next(f"{base}-{n}" for n in range(2, 10_000) if f"{base}-{n}" not in taken)
+
+
+def added(project: Project, *items: Value) -> Project:
+    """The project with elements added, each to the list of its kind."""
+    lists: dict[str, tuple[Any, ...]] = {}
+    for item in items:
+        name = _HOME[type(item).__name__]
+        lists[name] = (*lists.get(name, getattr(project, name)), item)
+    return project.but(**lists)
+
+
+_HOME = {
+    "Room": "rooms", "Opening": "openings", "Beam": "beams", "Feature": "features", "Circuit": "circuits",
+    "Outlet": "outlets", "Machine": "machines", "Collector": "collectors", "Point": "points", "Run": "runs",
+    "Gate": "gates",
+}  # fmt: skip
+
+
+def removed(project: Project, idents: Iterable[str]) -> Project:
+    """The project without some elements, and without what cannot be without them: runs to them, their gates.
+
+    Raises `InputError` for the last room.
+    """
+    gone = {ident for ident in idents if "/" not in ident}
+    if gone >= {room.id for room in project.rooms}:
+        raise InputError("rooms", project.rooms[0].name, "a shop keeps at least one room")
+    ends = gone | {ref for ref, (machine, _) in project.pickup.items() if machine.id in gone}
+    runs = []
+    for run in project.runs:
+        serves = tuple(ref for ref in (run.start, *run.also_serves) if ref not in ends)
+        if run.id not in gone and run.end not in ends and serves:
+            runs.append(run.but(start=serves[0], also_serves=serves[1:]))
+    kept = {run.id for run in runs}
+    lists = {name: tuple(i for i in getattr(project, name) if i.id not in gone) for name in LISTS}
+    lists["runs"] = tuple(runs)
+    lists["gates"] = tuple(gate for gate in lists["gates"] if gate.run in kept)
+    outlets = {outlet.circuit for outlet in lists["outlets"]} & gone
+    lists["outlets"] = tuple(outlet for outlet in lists["outlets"] if outlet.circuit not in outlets)
+    return project.but(**lists)
+
+
+def copied(project: Project, idents: Iterable[str], dx: float, dy: float) -> tuple[Project, tuple[str, ...]]:
+    """The project with copies of some machines and features beside them, and the copies' ids."""
+    made: list[str] = []
+    for ident in idents:
+        item = project.element.get(ident)
+        if isinstance(item, Machine | Feature | Beam):
+            twin = item.but(id=fresh_id(project, item.id))
+            project = moved(added(project, twin), twin.id, dx, dy)
+            made.append(twin.id)
+    return project, tuple(made)
+
+
+def moved_all(project: Project, idents: Iterable[str], dx: float, dy: float) -> Project:
+    """The project with several elements moved by (dx, dy) m; what cannot be moved alone stays."""
+    for ident in idents:
+        if movable(project, ident):
+            project = moved(project, ident, dx, dy)
+    return project
+
+
+def movable(project: Project, ident: str) -> bool:
+    """Whether an element can be moved on its own."""
+    item = project.element.get(ident)
+    return "/parked-" in ident or isinstance(
+        item, Machine | Collector | Point | Feature | Beam | Opening | Outlet | Room
+    )
+
+
+def aligned(project: Project, idents: Iterable[str], axis: Literal["x", "y"]) -> Project:
+    """The project with machines and collectors brought onto one line: all get the first one's x or y."""
+    items = [project.element[i] for i in idents if isinstance(project.element.get(i), Machine | Collector)]
+    for item in items[1:]:
+        project = changed(project, item.id, **{axis: getattr(items[0], axis)})
+    return project
+
+
+def turned(project: Project, idents: Iterable[str], degrees: float) -> Project:
+    """The project with machines and collectors turned by degrees anticlockwise."""
+    for ident in idents:
+        item = project.element.get(ident)
+        if isinstance(item, Machine | Collector):
+            project = changed(project, ident, turn=(item.turn + degrees) % 360)
+    return project
+
+
+def placed(project: Project, body: MachineBody, x: float, y: float, turn: float = 0.0) -> tuple[Project, str]:
+    """The project with a machine of the catalogue stood at a place, and its id."""
+    ident = fresh_id(project, body.name)
+    names = {machine.name for machine in project.machines}
+    name = body.name if body.name not in names else f"{body.name} {ident.rpartition('-')[2]}"
+    fields = {key: getattr(body, key) for key in MachineBody.model_fields}
+    machine = Machine(**{**fields, "name": name}, id=ident, x=round(x, 4), y=round(y, 4), turn=turn)
+    return added(project, machine), ident
+
+
+def parked(project: Project, machine: str, dx: float, dy: float) -> Project:
+    """The project with one parked place more for a machine, (dx, dy) m from where it works; it gets wheels."""
+    item = project.machine[machine]
+    spot = Spot(x=round(item.x + dx, 4), y=round(item.y + dy, 4), turn=item.turn)
+    return changed(project, machine, parked=(*item.parked, spot), wheels=True)
+
+
+def unparked(project: Project, refs: Iterable[str]) -> Project:
+    """The project without some parked places, each given as "machine/parked-1"."""
+    for ref in sorted(refs, reverse=True):
+        owner, _, number = ref.partition("/parked-")
+        if number:
+            spots = project.machine[owner].parked
+            kept = tuple(spot for i, spot in enumerate(spots, 1) if i != int(number))
+            project = changed(project, owner, parked=kept)
+    return project

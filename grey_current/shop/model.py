@@ -12,40 +12,28 @@ from collections.abc import Iterator
 from functools import cached_property
 from typing import Annotated, Any, Literal, Self
 
-from pydantic import BaseModel, ConfigDict, Field, StringConstraints, model_validator
+from pydantic import Field, model_validator
 
 from grey_current.air.needs import Chips, School
 from grey_current.errors import DuctworkError
+from grey_current.shop.room import Beam, Circuit, Feature, Opening, Outlet, Room, Underlay
+from grey_current.shop.values import (
+    Airflow,
+    Bore,
+    Height,
+    Id,
+    Name,
+    Place,
+    Pressure,
+    Ref,
+    Share,
+    Size,
+    Turn,
+    Value,
+)
 
 FORMAT = "grey-current/project"
-FORMAT_VERSION = 1
-
-Id = Annotated[str, StringConstraints(pattern=r"^[a-z0-9]+(-[a-z0-9]+)*$", max_length=60)]
-Ref = Annotated[
-    str,
-    StringConstraints(pattern=r"^[a-z0-9]+(-[a-z0-9]+)*(/[a-z0-9]+(-[a-z0-9]+)*)?$", max_length=121),
-]
-"""The end of a run: a point's id, a collector's id, or "machine/pickup"."""
-Name = Annotated[str, StringConstraints(min_length=1, max_length=120, strip_whitespace=True)]
-Place = Annotated[float, Field(ge=-200, le=200, description="m")]
-Height = Annotated[float, Field(ge=-5, le=20, description="m above the floor")]
-Bore = Annotated[float, Field(ge=0.015, le=1.0, description="inside diameter, m")]
-Size = Annotated[float, Field(gt=0, le=100, description="m")]
-Share = Annotated[float, Field(ge=0, le=1)]
-Airflow = Annotated[float, Field(gt=0, le=20, description="m³/s")]
-Pressure = Annotated[float, Field(ge=0, le=60_000, description="Pa")]
-XY = tuple[Place, Place]
-
-
-class Value(BaseModel):
-    """Base of all project values: frozen, strict about unknown names, finite numbers only."""
-
-    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
-
-    def but(self, **changes: Any) -> Self:
-        """This value with some fields changed, checked like a new one."""
-        kept = {name: getattr(self, name) for name in type(self).model_fields}
-        return type(self).model_validate(kept | changes)
+FORMAT_VERSION = 2
 
 
 class Settings(Value):
@@ -56,47 +44,10 @@ class Settings(Value):
     altitude: Annotated[float, Field(ge=-400, le=5000, description="m")] = 0.0
     temperature: Annotated[float, Field(ge=-30, le=50, description="°C")] = 21.0
     humidity: Share = 0.0
+    longest_board: Annotated[float, Field(gt=0.1, le=12, description="m")] | None = None
+    """The longest board that the user wants to work; lanes that cannot are flagged."""
     duct_leakage: Annotated[float, Field(ge=0, le=0.01)] = 0.0
     """Leakage of the ducts' own seams, m³/s per m² of duct at 1 Pa, with Δp^0.65; 0 for tight ones."""
-
-
-class Beam(Value):
-    """A tie beam or joist to pass under: its centre line, width and the height of its underside."""
-
-    id: Id
-    start: XY
-    end: XY
-    width: Size
-    underside: Height
-
-
-class Opening(Value):
-    """A door, hoist door or window in a wall, from one place on it to another."""
-
-    id: Id
-    name: Name
-    kind: Literal["door", "roll-up door", "hoist door", "window"]
-    start: XY
-    end: XY
-
-
-class Feature(Value):
-    """Something that stands in the room: hatch, chimney, stove, post, stair, bench."""
-
-    id: Id
-    name: Name
-    kind: Literal["hatch", "chimney", "stove", "post", "stair", "bench"]
-    outline: Annotated[tuple[XY, ...], Field(min_length=3, max_length=64)]
-
-
-class Room(Value):
-    """The room: its outline as a polygon, ceiling height, beams, openings and features."""
-
-    outline: Annotated[tuple[XY, ...], Field(min_length=3, max_length=200)]
-    ceiling: Annotated[float, Field(ge=1.2, le=20, description="m")]
-    beams: tuple[Beam, ...] = ()
-    openings: tuple[Opening, ...] = ()
-    features: tuple[Feature, ...] = ()
 
 
 class FreeArea(Value):
@@ -174,23 +125,61 @@ class Pickup(Value):
     """The user's own figure, which overrides both schools."""
     own_fan: Fan | None = None
     """A machine with its own chip fan is a fan in the branch."""
+    tilts: bool = False
+    """The port swings with the machine's blade or table, so a rigid duct would be torn off."""
 
 
-class Machine(Value):
-    """A machine: where its centre stands, how it is turned (degrees anticlockwise), its size and chips."""
+class Spot(Value):
+    """A place where a machine on wheels is parked."""
 
-    id: Id
-    name: Name
-    kind: Name
     x: Place
     y: Place
-    turn: Annotated[float, Field(ge=-360, le=360)] = 0.0
+    turn: Turn = 0.0
+
+
+Side = Literal["front", "back", "left", "right"]
+
+
+class MachineBody(Value):
+    """What a machine is wherever it stands: size, work, pickups, electrical load."""
+
+    name: Name
+    kind: Name
     width: Size
     depth: Size
+    height: Height | None = None
+    """Overall height, m; None: no higher than its table."""
     table_height: Height = 0.86
+    feed: Turn | None = None
+    """Direction in which stock travels, degrees from the machine's own left-to-right; None: none."""
+    feeds_across: bool = False
+    """Stock lies still across the machine (mitre saw) instead of passing through it."""
+    lane_width: Size = 0.3
+    takes_sheets: bool = False
+    wheels: bool = False
+    service: tuple[Side, ...] = ()
+    """Sides from which bin, filter, blade or belt are reached."""
+    service_depth: Size = 0.5
     chips: Chips = "dry dust"
+    chip_litres_per_hour: Annotated[float, Field(ge=0, le=2000)] | None = None
     cutter: Literal["straight knives", "segmented", "blade", "abrasive"] | None = None
+    volts: Annotated[float, Field(ge=90, le=480)] | None = None
+    amps: Annotated[float, Field(gt=0, le=200)] | None = None
+    uses_per_week: Annotated[float, Field(ge=0, le=500)] = 1.0
+    minutes_per_use: Annotated[float, Field(ge=0, le=600)] = 10.0
+    priority: bool = False
+    """Must never be short of air."""
     pickups: tuple[Pickup, ...] = ()
+
+
+class Machine(MachineBody):
+    """A machine in the shop: where its centre stands, how it is turned, where it is parked."""
+
+    id: Id
+    x: Place
+    y: Place
+    turn: Turn = 0.0
+    parked: tuple[Spot, ...] = ()
 
 
 class Separator(Value):
@@ -218,7 +207,7 @@ class Collector(Value):
     model: Name
     x: Place
     y: Place
-    turn: Annotated[float, Field(ge=-360, le=360)] = 0.0
+    turn: Turn = 0.0
     width: Size
     depth: Size
     height: Size
@@ -280,14 +269,27 @@ class Gate(Value):
     """Share of the bore through which the shut gate leaks."""
 
 
+LISTS = (
+    "rooms", "openings", "beams", "features", "circuits", "outlets",
+    "machines", "collectors", "points", "runs", "gates",
+)  # fmt: skip
+"""Fields of a project that hold elements with ids."""
+
+
 class Project(Value):
     """A shop and its dust collection."""
 
     format: Literal["grey-current/project"] = "grey-current/project"
-    format_version: Literal[1] = 1
+    format_version: Literal[2] = 2
     name: Name
     settings: Settings = Settings()
-    room: Room
+    rooms: Annotated[tuple[Room, ...], Field(min_length=1, max_length=20)]
+    openings: tuple[Opening, ...] = ()
+    beams: tuple[Beam, ...] = ()
+    features: tuple[Feature, ...] = ()
+    circuits: tuple[Circuit, ...] = ()
+    outlets: tuple[Outlet, ...] = ()
+    underlay: Underlay | None = None
     machines: tuple[Machine, ...] = ()
     collectors: tuple[Collector, ...] = ()
     points: tuple[Point, ...] = ()
@@ -319,12 +321,23 @@ class Project(Value):
         """Every pickup by its reference "machine/pickup"."""
         return {f"{m.id}/{p.id}": (m, p) for m in self.machines for p in m.pickups}
 
-    def find(self, element: str) -> Value | None:
-        """The element with an id or reference, or None."""
-        for table in (self.machine, self.collector, self.point, self.run, self.gate):
-            if element in table:
-                return table[element]
-        return self.pickup[element][1] if element in self.pickup else None
+    @cached_property
+    def element(self) -> dict[str, Any]:
+        """Everything that has an id of its own, by that id."""
+        return {item.id: item for name in LISTS for item in getattr(self, name)}
+
+    def find(self, element: str) -> Any:
+        """The element with an id or reference, or None: "room/wall-2" is the room, "saw/parked-1" the saw."""
+        if element in self.element:
+            return self.element[element]
+        if element in self.pickup:
+            return self.pickup[element][1]
+        owner, _, part = element.partition("/")
+        item = self.element.get(owner)
+        kind, _, number = part.rpartition("-")
+        count = {"wall": len(getattr(item, "outline", ())), "parked": len(getattr(item, "parked", ()))}
+        known = number.isdigit() and 1 <= int(number) <= count.get(kind, 0)
+        return item if known else None
 
     @model_validator(mode="after")
     def _holds_together(self) -> Self:
@@ -343,15 +356,19 @@ def structure_problems(project: Project) -> Iterator[DuctworkError]:
 
 def _repeated_ids(project: Project) -> Iterator[DuctworkError]:
     seen: set[str] = set()
-    groups = (
-        project.machines, project.collectors, project.points, project.runs, project.gates,
-        project.room.beams, project.room.openings, project.room.features,
-    )  # fmt: skip
-    for group in groups:
-        for item in group:
+    for group in LISTS:
+        for item in getattr(project, group):
             if item.id in seen:
                 yield DuctworkError(f"'{item.id}'", "is the id of two things", "give one of them another id")
             seen.add(item.id)
+    circuits = {circuit.id for circuit in project.circuits}
+    for outlet in project.outlets:
+        if outlet.circuit not in circuits:
+            yield DuctworkError(
+                f"outlet '{outlet.id}'",
+                f"is on circuit '{outlet.circuit}', which does not exist",
+                "name a circuit of this shop",
+            )
     for machine in project.machines:
         names = [pickup.id for pickup in machine.pickups]
         for name in names:
@@ -374,9 +391,7 @@ def _unknown_ends(project: Project) -> Iterator[DuctworkError]:
                     "name a point, a collector or a machine/pickup of this shop",
                 )
         if run.start == run.end:
-            yield DuctworkError(
-                f"run '{run.id}'", f"begins and ends at '{run.start}'", "give it two different ends"
-            )
+            yield DuctworkError(f"run '{run.id}'", f"begins and ends at '{run.start}'", "give it two different ends")
         for ref in run.also_serves:
             if ref in project.collector or ref in project.point:
                 yield DuctworkError(

@@ -17,6 +17,14 @@ def _has_machines(workspace: Workspace) -> bool:
     return bool(workspace.project.machines)
 
 
+def _has_selection(workspace: Workspace) -> bool:
+    return bool(workspace.selected)
+
+
+def _machine_selected(workspace: Workspace) -> bool:
+    return (workspace.selection or "").split("/")[0] in workspace.project.machine
+
+
 @dataclass(frozen=True)
 class Command:
     """A command: id, title, menu it stands in, shortcut, and when it makes sense."""
@@ -37,13 +45,28 @@ COMMANDS = (
     Command("open-empty", "Open an empty shop", "Shop"),
     Command("save", "Save", "Shop", "Ctrl+S"),
     Command("save-as", "Save as…", "Shop", "Ctrl+Shift+S"),
+    Command("underlay", "Lay a plan under the drawing…", "Shop"),
+    Command("scale-underlay", "Scale the plan by two places", "Shop", "", lambda w: w.project.underlay is not None),
+    Command("drop-underlay", "Take the plan away", "Shop", "", lambda w: w.project.underlay is not None),
     Command("quit", "Close", "Shop", "Ctrl+Q"),
     Command("undo", "Undo", "Edit", "Ctrl+Z", lambda w: w.undo_label is not None),
     Command("redo", "Redo", "Edit", "Ctrl+Shift+Z", lambda w: w.redo_label is not None),
+    Command("copy", "Copy", "Edit", "Ctrl+C", _has_selection),
+    Command("paste", "Paste", "Edit", "Ctrl+V", lambda w: w.can_paste),
+    Command("delete", "Take away", "Edit", "Del", _has_selection),
+    Command("select-all", "Select all machines", "Edit", "Ctrl+A", _has_machines),
+    Command("turn", "Turn by 90°", "Edit", "R", _has_selection),
+    Command("turn-little", "Turn by 15°", "Edit", "Shift+R", _has_selection),
+    Command("align-x", "Align on one line, up and down", "Edit", "Ctrl+Shift+X", lambda w: len(w.selected) > 1),
+    Command("align-y", "Align on one line, side by side", "Edit", "Ctrl+Shift+Y", lambda w: len(w.selected) > 1),
+    Command("keep-machine", "Keep this machine in my catalogue", "Edit", "Ctrl+K", _machine_selected),
     Command("all-off", "Switch all machines off", "Edit", "0", lambda w: bool(w.running)),
-    Command("deselect", "Select nothing, or stop dragging", "Edit", "Esc", lambda w: w.selection is not None),
+    Command("deselect", "Select nothing, or let go", "Edit", "Esc"),
     Command("units", "Feet and inches / metric", "Edit", "Ctrl+U"),
     Command("school", "Clear the chips / catch the fine dust", "Edit", "Ctrl+D"),
+    Command("stage-shop", "Stage 1: Shop", "View", "Ctrl+1"),
+    Command("stage-machines", "Stage 2: Machines", "View", "Ctrl+2"),
+    Command("stage-air", "Stage 3: Air", "View", "Ctrl+3"),
     Command("fit", "Fit the floor", "View", "F"),
     Command("zoom-in", "Closer", "View", "+"),
     Command("zoom-out", "Farther", "View", "-"),

@@ -5,17 +5,24 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Literal
 
 from grey_current.design.assess import Assessment, UseAir, assess
-from grey_current.design.findings import Finding, findings
+from grey_current.design.findings import Finding, findings, in_order
+from grey_current.design.space import Space
+from grey_current.design.space_findings import space_findings
 from grey_current.design.uses import Use, own_uses, use_of
 from grey_current.design.verdict import verdict
 from grey_current.errors import FileError
 from grey_current.files import project_file
+from grey_current.shop import edits
 from grey_current.shop.demo_shops import demo_path
 from grey_current.shop.model import Project
+from grey_current.workspace.placing import Placing, place
 
 HISTORY = 200
+Stage = Literal["shop", "machines", "air"]
+"""The stages of the work that there are, in their order."""
 
 
 @dataclass(frozen=True)
@@ -27,6 +34,7 @@ class Change:
     selection: bool
     running: bool
     file: bool
+    stage: bool = False
 
     @property
     def project(self) -> bool:
@@ -51,11 +59,14 @@ class Workspace:
 
     def __init__(self, project: Project, path: Path | None = None) -> None:
         self._listeners: list[Listener] = []
+        self.stage: Stage = "air" if project.machines else "shop"
+        self._clipboard: tuple[str, ...] = ()
         self._set(project, path)
 
     def _set(self, project: Project, path: Path | None) -> None:
         self.project, self.path = project, path
-        self.selection: str | None = None
+        self.selected: tuple[str, ...] = ()
+        self.placing: Placing | None = None
         self.running: tuple[str, ...] = ()
         self.revision = 0
         self._undo: list[_Step] = []
@@ -65,6 +76,7 @@ class Workspace:
         self._gesture: _Step | None = None
         self.assessment = self._assess(project, None)
         self._findings: list[Finding] | None = None
+        self._space = Space(project)
 
     def listen(self, listener: Listener) -> None:
         """Hear of every change, once each."""
@@ -88,12 +100,24 @@ class Workspace:
         return verdict(self.assessment, self.use)
 
     @property
+    def selection(self) -> str | None:
+        """What was selected last."""
+        return self.selected[-1] if self.selected else None
+
+    @property
+    def space(self) -> Space:
+        """Room to work, for the project as it is."""
+        if self._space.project is not self.project:
+            self._space = Space(self.project)
+        return self._space
+
+    @property
     def findings(self) -> list[Finding]:
         """Findings of the whole shop, computed when first asked for after an edit; a gesture keeps the last."""
         if self._findings is None:
             uses = [answer for answer in self.assessment.uses if len(answer.use.running) == 1]
             alone = Assessment(self.project, self.assessment.air, tuple(uses), self.assessment.networks)
-            self._findings = findings(alone)
+            self._findings = in_order([*findings(alone), *space_findings(self.space)])
         return self._findings
 
     # -- edits
@@ -134,6 +158,11 @@ class Workspace:
         return self._gesture is not None
 
     @property
+    def gesture_start(self) -> Project | None:
+        """The project as it was when the gesture under way began."""
+        return self._gesture.project if self._gesture else None
+
+    @property
     def undo_label(self) -> str | None:
         return self._undo[-1].label if self._undo else None
 
@@ -165,25 +194,90 @@ class Workspace:
         if project is before:
             return
         known = {machine.id for machine in project.machines}
-        selection, running = self.selection, self.running
+        selected, running = self.selected, self.running
         self.running = tuple(ident for ident in running if ident in known)
         self.assessment = self._assess(project, self.assessment)
         self.project = project
         if not self.in_gesture:
             self._findings = None
         self.revision += 1
-        if selection and project.find(selection) is None:
-            self.selection = None
-        self._tell(Change(before, project, self.selection != selection, self.running != running, True))
+        self.selected = tuple(ident for ident in selected if project.find(ident) is not None)
+        self._tell(Change(before, project, self.selected != selected, self.running != running, True))
 
     # -- selection and running machines
 
-    def select(self, element: str | None) -> None:
-        """Select an element by id or reference, or nothing. An unknown one selects nothing."""
-        chosen = element if element and self.project.find(element) else None
-        if chosen != self.selection:
-            self.selection = chosen
+    def select(self, element: str | None, together: bool = False) -> None:
+        """Select an element by id or reference, or nothing. An unknown one selects nothing.
+
+        `together` adds it to what is selected, or takes it out again.
+        """
+        chosen = element if element and self.project.find(element) is not None else None
+        if together and chosen:
+            others = tuple(ident for ident in self.selected if ident != chosen)
+            self.select_all(others if chosen in self.selected else (*others, chosen))
+        else:
+            self.select_all((chosen,) if chosen else ())
+
+    def select_all(self, elements: tuple[str, ...]) -> None:
+        """Select several elements; the last one is the one shown."""
+        if elements != self.selected:
+            self.selected = elements
             self._tell(Change(self.project, self.project, True, False, False))
+
+    def go(self, stage: Stage) -> None:
+        """Go to another stage of the work."""
+        if stage != self.stage:
+            self.stage, self.placing = stage, None
+            self._tell(Change(self.project, self.project, False, False, False, True))
+
+    def arm(self, placing: Placing | None) -> None:
+        """Take something from a strip in hand, to be put down by the next click on the floor."""
+        if placing != self.placing:
+            self.placing = placing
+            self._tell(Change(self.project, self.project, False, False, False, True))
+
+    def put(self, placing: Placing, x: float, y: float) -> None:
+        """Put something down at a place (m) and select it. Raises `InputError`."""
+        made: list[str] = []
+
+        def change(project: Project) -> Project:
+            after, ident = place(project, placing, x, y)
+            made[:] = [ident]
+            return after
+
+        self.placing = None
+        self.edit(f"Put down the {placing.title.lower()}", change)
+        self.select(made[0])
+
+    def delete(self) -> None:
+        """Take away what is selected, with what cannot be without it. Raises `InputError`."""
+        gone = self.selected
+        if any("/parked-" in ident for ident in gone):
+            self.edit("Take away the parked place", lambda p: edits.unparked(p, gone))
+        elif gone:
+            self.edit("Take away", lambda p: edits.removed(p, gone))
+
+    @property
+    def can_paste(self) -> bool:
+        """Whether something that was copied is still there."""
+        return any(ident in self.project.element for ident in self._clipboard)
+
+    def copy(self) -> None:
+        """Remember what is selected for `paste`."""
+        self._clipboard = self.selected
+
+    def paste(self) -> None:
+        """Put copies of what was copied beside it, and select them."""
+        made: list[str] = []
+
+        def change(project: Project) -> Project:
+            after, idents = edits.copied(project, self._clipboard, 0.3, -0.3)
+            made[:] = idents
+            return after
+
+        self.edit("Paste", change)
+        if made:
+            self.select_all(tuple(made))
 
     def run(self, machines: tuple[str, ...]) -> None:
         """Switch machines on; all others off. Raises `InputError` for an unknown one."""
@@ -221,7 +315,8 @@ class Workspace:
         """Put another project in place of this one, with a new history."""
         before = self.project
         self._set(project, path)
-        self._tell(Change(before, project, True, True, True))
+        self.stage = "air" if project.machines else "shop"
+        self._tell(Change(before, project, True, True, True, True))
 
     def save(self, path: Path | None = None) -> None:
         """Save to a path, or where it was saved before. Raises `FileError`; nothing is lost then."""

@@ -37,9 +37,9 @@ BAD_TEXTS: dict[str, tuple[str, str]] = {
     "deeply nested": ("[" * 100_000, "is not a readable JSON file"),
     "no version": (_changed("format_version", to=None), "has no usable format version"),
     "a newer version": (_changed("format_version", to=99), "newer Grey Current"),
-    "NaN": (json.dumps(raw()).replace('"ceiling": 2.7432', '"ceiling": NaN'), "NaN is not a number"),
-    "an infinity": (_changed("room", "ceiling", to=1e999).replace("Infinity", "1e999"), "room, ceiling"),
-    "a missing part": (json.dumps({**raw(), "room": {"ceiling": 2.4}}), "room, outline is missing"),
+    "NaN": (json.dumps(raw()).replace('"ceiling": 2.3622', '"ceiling": NaN'), "NaN is not a number"),
+    "an infinity": (_changed("rooms", 0, "ceiling", to=1e999).replace("Infinity", "1e999"), "rooms 'loft', ceiling"),
+    "a missing part": (json.dumps({**raw(), "rooms": [{"ceiling": 2.4}]}), "rooms number 1, outline is missing"),
     "a word for a number": (_changed("machines", 0, "x", to="left"), "machines 'saw', x is 'left'"),
     "a misspelt name": (_changed("machines", 0, "colour", to="red"), "colour is not a name"),
     "a port of zero": (_changed("machines", 0, "pickups", 0, "port", to=0), "pickups 'cabinet', port is 0"),
@@ -49,6 +49,8 @@ BAD_TEXTS: dict[str, tuple[str, str]] = {
     "a duct to nowhere": (_changed("runs", 3, "start", to="p-999"), "'p-999', which does not exist"),
     "a gate on no run": (_changed("gates", 0, "run", to="p-999"), "'p-999', which does not exist"),
     "a loop": (_loop(), "closes a loop"),
+    "walls that cross": (_changed("rooms", 0, "outline", to=[[0, 0], [4, 4], [4, 0], [0, 3]]), "must not cross"),
+    "an outlet on no circuit": (_changed("outlets", 0, "circuit", to="none"), "on circuit 'none'"),
     "a rising fan": (_changed("collectors", 0, "fan", "points", to=[[0, 1], [1, 2]]), "must fall"),
 }
 

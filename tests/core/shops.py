@@ -13,10 +13,10 @@ from grey_current.shop.model import (
     Pickup,
     Point,
     Project,
-    Room,
     Run,
     Settings,
 )
+from grey_current.shop.room import Room
 
 
 def demo(name: str = "loft") -> Project:
@@ -47,7 +47,7 @@ def run(ident: str, start: str, end: str, diameter: float = 0.1524, **changes) -
 def shop(machines=(), points=(), runs=(), gates=(), collectors=None, **settings) -> Project:
     return Project(
         name="Test shop", settings=Settings(**settings),
-        room=Room(outline=((-2, -5), (12, -5), (12, 5), (-2, 5)), ceiling=3.0),
+        rooms=(Room(outline=((-2, -5), (12, -5), (12, 5), (-2, 5)), ceiling=3.0),),
         machines=tuple(machines), points=tuple(points), runs=tuple(runs), gates=tuple(gates),
         collectors=(collector(),) if collectors is None else tuple(collectors),
     )  # fmt: skip
@@ -55,6 +55,4 @@ def shop(machines=(), points=(), runs=(), gates=(), collectors=None, **settings)
 
 def straight_shop(**settings) -> Project:
     """One machine, 4 m of duct, one gate."""
-    return shop(
-        [machine("saw", 4, 0)], [], [run("main", "saw/port", "fan")], [Gate(id="gate", run="main")], **settings
-    )
+    return shop([machine("saw", 4, 0)], [], [run("main", "saw/port", "fan")], [Gate(id="gate", run="main")], **settings)

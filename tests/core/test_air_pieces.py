@@ -42,9 +42,7 @@ def test_velocity_pressure_of_standard_air():
 def test_turbulent_factor_is_colebrook(reynolds, rough):
     factor, slope = friction.turbulent_factor(np.array(reynolds), np.array(rough))
     assert factor == pytest.approx(fluids.friction_factor(Re=reynolds, eD=rough), rel=5e-4)
-    numeric = slope_of(
-        lambda r: friction.turbulent_factor(np.array(r), np.array(rough))[0], reynolds, reynolds * 1e-4
-    )
+    numeric = slope_of(lambda r: friction.turbulent_factor(np.array(r), np.array(rough))[0], reynolds, reynolds * 1e-4)
     assert slope == pytest.approx(numeric, rel=2e-3, abs=1e-12)
 
 
@@ -155,9 +153,7 @@ LAWS = [
 ]  # fmt: skip
 
 
-@given(
-    st.floats(-0.5, 0.5).filter(lambda q: abs(q) > 1e-4), st.floats(-0.6, 0.6).filter(lambda q: abs(q) > 1e-3)
-)
+@given(st.floats(-0.5, 0.5).filter(lambda q: abs(q) > 1e-4), st.floats(-0.6, 0.6).filter(lambda q: abs(q) > 1e-3))
 def test_slopes_of_every_law_backward_flow_included(flow, joined):
     bank = laws.Bank(LAWS, range(len(LAWS)), len(LAWS), STANDARD)
     ready = bank.ready(laws.scenarios(np.array([[True]])))

@@ -101,9 +101,9 @@ def test_an_independent_program_can_recompute_the_report(file, runs, capsys):
             piece["combined_airflow"] = leaving.get(piece["to"])
             fall = pressure[piece["from"]] - pressure[piece["to"]]
             assert fall == pytest.approx(piece["total_pressure_loss_pa"], abs=1e-3)
-            assert loss_of(piece, report["air"]) == pytest.approx(
-                piece["total_pressure_loss_pa"], rel=6e-3, abs=0.5
-            ), piece
+            assert loss_of(piece, report["air"]) == pytest.approx(piece["total_pressure_loss_pa"], rel=6e-3, abs=0.5), (
+                piece
+            )
         assert all(abs(sum_) < 1e-9 for sum_ in balance.values())
         for pickup in use["pickups"]:
             assert pickup["met"] == (pickup["airflow_m3_s"] >= 0.995 * pickup["need_m3_s"])

@@ -72,9 +72,7 @@ def test_saving_keeps_one_backup_and_the_permissions(tmp_path):
     assert sorted(p.name for p in tmp_path.iterdir()) == ["shop.json", "shop.json~"]
 
 
-@pytest.mark.parametrize(
-    ("code", "says"), [(errno.ENOSPC, "no space left"), (errno.EACCES, "permission denied")]
-)
+@pytest.mark.parametrize(("code", "says"), [(errno.ENOSPC, "no space left"), (errno.EACCES, "permission denied")])
 def test_a_save_that_fails_leaves_the_old_file_and_no_litter(code, says, tmp_path, monkeypatch):
     path = tmp_path / "shop.json"
     project_file.save(demo("empty"), path)

@@ -51,9 +51,7 @@ def test_core_has_no_qt_at_all():
         "sys.exit(cli.main(['check', sys.argv[1]]))"
     )
     loft = PACKAGE / "shop" / "demos" / "net-loft.greycurrent.json"
-    done = subprocess.run(
-        [sys.executable, "-c", script, str(loft)], capture_output=True, text=True, check=False
-    )
+    done = subprocess.run([sys.executable, "-c", script, str(loft)], capture_output=True, text=True, check=False)
     assert done.returncode == 1, done.stderr
 
 

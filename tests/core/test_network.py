@@ -26,9 +26,7 @@ def independent(network: Network, gates: np.ndarray, guess: np.ndarray) -> np.nd
         pressure = dict(zip(inner, unknowns[size:] * 1000, strict=True))
         joined = flow[[max(d, 0) for d in down]]
         drop = ready.evaluate(flow[:, None], joined[:, None])[0][:, 0]
-        energy = [
-            pressure.get(b, 0.0) - (pressure[down[b]] if down[b] >= 0 else 0.0) - drop[b] for b in range(size)
-        ]
+        energy = [pressure.get(b, 0.0) - (pressure[down[b]] if down[b] >= 0 else 0.0) - drop[b] for b in range(size)]
         mass = [flow[b] - sum(flow[leg] for leg in network.tree.joining[b]) for b in inner]
         return np.array([e / 1000 for e in energy] + [m * 10 for m in mass])
 

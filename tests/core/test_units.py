@@ -26,9 +26,7 @@ def test_lengths_as_people_say_them(system, text):
     assert parse_length(text, system) == pytest.approx(2.2987, abs=1e-6)
 
 
-@pytest.mark.parametrize(
-    "text", ["", "long", "7' 6' 2\"", "1/0", "3 apples", "-5", "5 in 3 ft", "1e400", "nan"]
-)
+@pytest.mark.parametrize("text", ["", "long", "7' 6' 2\"", "1/0", "3 apples", "-5", "5 in 3 ft", "1e400", "nan"])
 def test_a_bad_length_is_explained(text):
     with pytest.raises(InputError, match="write a length such as"):
         parse_length(text, "us", "Hose length")

@@ -76,9 +76,7 @@ def test_undoing_everything_leads_back_to_the_start(steps):
 def test_history_is_bounded():
     workspace = Workspace(demo("empty"))
     for number in range(HISTORY + 20):
-        workspace.edit(
-            "Warm", lambda p, n=number: edits.with_settings(p, temperature=float(n % 40) + 0.5 * (n % 2))
-        )
+        workspace.edit("Warm", lambda p, n=number: edits.with_settings(p, temperature=float(n % 40) + 0.5 * (n % 2)))
     undone = 0
     while workspace.undo_label:
         workspace.undo()

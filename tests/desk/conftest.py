@@ -31,7 +31,7 @@ class Hands:
 
     def click_run(self, run: str) -> None:
         """Click on the floor in the middle of a run as it is drawn."""
-        shape = next(d for d in self.window.floor._scene.ducts if d.run == run)
+        shape = next(d for d in self.window.floor.scene.ducts if d.run == run)
         middle = shape.line[len(shape.line) // 2]
         if len(shape.line) == 2:
             middle = tuple((a + b) / 2 for a, b in zip(*shape.line, strict=True))
@@ -55,10 +55,38 @@ class Hands:
             self.window.inspector.field(key).setFocus()
             QTest.keyClick(self.window.inspector.field(key), step)
 
-    def drag(self, machine: str, dx: float, dy: float, keep: bool = True) -> None:
+    def click(self, x: float, y: float) -> None:
+        """Click on the floor at a place of the shop."""
+        QTest.mouseClick(self.window.floor, Qt.MouseButton.LeftButton, pos=self.spot(x, y))
+
+    def press(self, key: str) -> None:
+        """Press a button of the inspector."""
+        QTest.mouseClick(self.window.inspector.field(key), Qt.MouseButton.LeftButton)
+
+    def take(self, title: str) -> None:
+        """Click a card of the strip that is shown."""
+        card = self.window.strips.currentWidget().card(title)
+        QTest.mouseClick(card, Qt.MouseButton.LeftButton)
+        assert self.window.workspace.placing == card.placing
+
+    def press_drag_type(self, start: tuple, end: tuple, text: str) -> None:
+        """Drag on the floor and, with the button still down, type a length and press Enter."""
+        floor = self.window.floor
+        QTest.mousePress(floor, Qt.MouseButton.LeftButton, pos=self.spot(*start))
+        for share in (0.5, 1.0):
+            there = [a + (b - a) * share for a, b in zip(start, end, strict=True)]
+            QTest.mouseMove(floor, self.spot(*there))
+        floor.grab()
+        QTest.keyClicks(floor, text)
+        QTest.keyClick(floor, Qt.Key.Key_Return)
+        QTest.mouseRelease(floor, Qt.MouseButton.LeftButton, pos=self.spot(*end))
+
+    def drag(
+        self, machine: str, dx: float, dy: float, keep: bool = True, corner: tuple[float, float] = (0.05, 0.05)
+    ) -> None:
         floor = self.window.floor
         item = self.window.workspace.project.machine[machine]
-        start = self.spot(item.x - item.width / 2 + 0.05, item.y - item.depth / 2 + 0.05)
+        start = self.spot(item.x - item.width / 2 + corner[0], item.y - item.depth / 2 + corner[1])
         QTest.mousePress(floor, Qt.MouseButton.LeftButton, pos=start)
         for share in (0.3, 0.6, 1.0):
             move = QPointF(start) + QPointF(dx, -dy) * floor.view.scale * share
@@ -89,7 +117,7 @@ def nothing_left_behind(qapp):
 @pytest.fixture
 def window(qtbot, tmp_path):
     load_fonts()
-    made = MainWindow(demo_workspace(), UserSettings(tmp_path / "settings"))
+    made = MainWindow(demo_workspace(), UserSettings(tmp_path / "settings"), tmp_path / "library")
     made.setFont(font())
     made.floor.set_moving(False)
     qtbot.addWidget(made, before_close_func=lambda w: setattr(w.workspace, "_saved", w.workspace.project))

@@ -43,13 +43,11 @@ def test_every_element_can_be_hit_on_the_floor(window):
         found |= {floor.hit(QPointF(x, y)) for x in range(0, floor.width(), 4)}
     assert set(project.machine) - {"sweep"} <= {f.split("/")[0] for f in found if f}
     assert {"cyclone", "planer-hose", "main-1", "gate-saw", "saw/cabinet", None} <= found
-    flat = {d.run for d in floor._scene.ducts if not d.vertical}
+    flat = {d.run for d in floor.scene.ducts if not d.vertical}
     assert len(flat - found) <= 3, flat - found
 
 
-@pytest.mark.parametrize(
-    ("text", "says"), [("long", "write a length"), ("0", "greater than 0"), ("", "length")]
-)
+@pytest.mark.parametrize(("text", "says"), [("long", "write a length"), ("0", "greater than 0"), ("", "length")])
 def test_a_bad_number_is_marked_explained_and_not_swallowed(window, hands, text, says):
     window.workspace.select("planer-hose")
     before = window.workspace.project
@@ -136,11 +134,11 @@ def test_air_moves_when_it_may_and_stands_when_it_may_not(window, hands, qtbot):
 
 def test_moving_ducts_follow_the_air(window, hands):
     hands.click_row("planer")
-    ducts = {d.run: d for d in window.floor._scene.ducts}
+    ducts = {d.run: d for d in window.floor.scene.ducts}
     assert ducts["planer-hose"].velocity > 10 and ducts["main-3"].velocity > 10
     assert ducts["mitre-stub"].state == "air" and ducts["saw-branch"].state == "idle"
     assert ducts["main-5"].state == "settles"
-    gates = {g.gate: g.open for g in window.floor._scene.gates}
+    gates = {g.gate: g.open for g in window.floor.scene.gates}
     assert gates["gate-planer"] and gates["gate-mitre"] and not gates["gate-saw"]
     total = sum(
         ((a[0] - b[0]) ** 2 + (a[1] - b[1]) ** 2) ** 0.5
@@ -194,7 +192,7 @@ def test_other_shops_are_shown(window):
         window._open_demo(name)
         assert len(window.rack._rows) == machines
         assert not window.grab().toImage().isNull()
-    assert "An empty floor" in window.verdict_bar.sentence.text()
+    assert "An empty floor:" in window.verdict_bar.sentence.text()
     assert floor_scene.machine_state(None, "saw") == "no pickup"
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QMimeData, QPointF, Qt, QTimer, QUrl
 from PyQt6.QtGui import QDropEvent
+from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QFileDialog, QMessageBox
 
 from grey_current.files import project_file
@@ -135,3 +136,85 @@ def test_unsaved_work_is_guarded(window, hands, tmp_path):
     answer_next_box(QMessageBox.StandardButton.Save)
     assert window.close()
     assert abs(project_file.load(path).run["planer-hose"].length - 4 * 0.3048) < 1e-9
+
+
+def test_an_l_shaped_shop_from_four_walls(window, hands, tmp_path, monkeypatch):
+    """Empty Shop to an L with a post, a roll-up door and three machines, by mouse and keyboard, saved, reopened."""
+    workspace = window.workspace
+    workspace._saved = workspace.project
+    window.on_open_empty()
+    assert workspace.stage == "shop" and "length and width" in window.stage_bar.next.text()
+    hands.type_into("room/length", "7.2 m")
+    hands.type_into("room/width", "5 m")
+    hands.keys("F")
+    hands.click(3.6, 5.0)
+    assert workspace.selection == "room/wall-3"
+    hands.press("room/wall-3/split")
+    hands.click(1.8, 5.0)
+    hands.press_drag_type((1.8, 5.0), (1.8, 4.0), "1.5 m")
+    corners = workspace.project.rooms[0].outline
+    assert len(corners) == 6
+    assert {y for _, y in corners} == {0.0, 3.5, 5.0}
+    hands.take("Roll-up door")
+    hands.click(7.15, 2.2)
+    hands.type_into("roll-up-door/width", "2.2 m")
+    hands.take("Post")
+    hands.click(4.5, 2.6)
+    door = workspace.project.openings[0]
+    assert {door.start[0], door.end[0]} == {7.2}
+    assert abs(abs(door.end[1] - door.start[1]) - 2.2) < 1e-3
+
+    hands.keys("Ctrl+2")
+    for name, x, y in (("Table saw", 3.0, 1.6), ("Jointer 6 in", 1.2, 0.8)):
+        hands.take(name)
+        hands.click(x, y)
+    window.machine_strip.search.setText("drill")
+    card = window.machine_strip.card("Drill press")
+    assert not window.machine_strip.card("Table saw").isVisible()
+    card.setFocus()
+    QTest.keyClick(card, Qt.Key.Key_Return)
+    assert [m.name for m in workspace.project.machines] == ["Table saw", "Jointer 6 in", "Drill press"]
+    hands.keys("Shift+R")
+    hands.keys("R")
+    assert workspace.project.machine["drill-press"].turn == 105
+    hands.keys("Ctrl+Z")
+    hands.keys("Ctrl+Z")
+
+    hands.drag("drill-press", 2.9, 2.0, corner=(0.18, 0.3))
+    workspace.select("table-saw")
+    hands.keys("R")
+    hands.keys("R")
+    hands.keys("R")
+    saw = workspace.project.machine["table-saw"]
+    hands.drag("table-saw", 0.0, 1.9 - saw.y, corner=(saw.width / 2, saw.depth / 2))
+    lane = workspace.space.lane(workspace.project.machine["table-saw"])
+    assert lane.through == ("roll-up-door",) and lane.longest > 2.4
+    assert any("Boards pass through the roll-up door." in f[1].text() for f in window.inspector._values)
+
+    workspace.select("jointer-6-in")
+    x = workspace.project.machine["jointer-6-in"].x
+    window.floor.setFocus()
+    QTest.keyClick(window.floor, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
+    assert abs(workspace.project.machine["jointer-6-in"].x - x - 0.1) < 1e-6
+    hands.keys("Ctrl+C")
+    hands.keys("Ctrl+V")
+    assert len(workspace.project.machines) == 4 and workspace.selection == "jointer-6-in-2"
+    hands.keys("Del")
+    assert len(workspace.project.machines) == 3
+    hands.keys("Ctrl+A")
+    hands.keys("Ctrl+Shift+Y")
+    assert len({m.y for m in workspace.project.machines}) == 1
+    hands.keys("Ctrl+Z")
+    workspace.select("table-saw")
+    hands.press("table-saw/park")
+    assert workspace.project.machine["table-saw"].wheels
+    hands.keys("Ctrl+K")
+    assert window.machine_strip.things[0].title == "Table saw"
+
+    path = tmp_path / "ell.greycurrent.json"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(path), ""))
+    hands.keys("Ctrl+S")
+    before = workspace.project
+    window.on_open_loft()
+    assert window.open_path(path) and workspace.project == before
+    assert workspace.stage == "air"

@@ -1,0 +1,308 @@
+"""What stands where, and what is free: lanes for boards and sheets, service sides, clashes. Plane geometry by
+shapely, which is imported where it is used so that a start without questions about space does not wait for it.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass, field
+from functools import cached_property
+from typing import Any
+
+import numpy as np
+import shapely
+
+from grey_current.shop.model import Collector, Machine, Project, Side, footprint, standing
+from grey_current.shop.room import FLAT, Feature, Opening
+
+REACH = 12.0
+"""m; a lane that meets nothing is given up here, so a board through an open door is at most this long."""
+SHEET_LENGTH = 2.4384
+"""m; a full sheet of plywood (8 ft)."""
+WIDEST_SHEET = 1.83
+ABOVE = 0.005
+"""m by which something may stand higher than a table and still let stock pass over it."""
+
+XY = tuple[float, float]
+
+
+@dataclass(frozen=True)
+class Lane:
+    """The way of stock through a machine.
+
+    Free length (m) before and after the cutter, what ends it on each side (element id, None for nothing within
+    reach), the openings that it passes through, and the longest board.
+    """
+
+    machine: str
+    direction: XY
+    start: XY
+    width: float
+    before: float
+    after: float
+    stopped_before: str | None
+    stopped_after: str | None
+    through: tuple[str, ...]
+    across: bool
+
+    @property
+    def longest(self) -> float:
+        """Longest board (m): it must lie free before the cut and after it; across a saw it lies on both sides."""
+        return self.before + self.after if self.across else min(self.before, self.after)
+
+    @property
+    def stopper(self) -> str | None:
+        """What limits the longest board."""
+        return self.stopped_before if self.before <= self.after else self.stopped_after
+
+
+@dataclass
+class _Body:
+    """Something solid: its id, ground plan and height (infinite for up to the ceiling)."""
+
+    ident: str
+    shape: Any
+    top: float
+    wheeled: bool = False
+
+
+@dataclass
+class Space:
+    """The ground of a project, with everything that stands on it, for questions about room to work."""
+
+    project: Project
+    _bodies: dict[str | None, list[_Body]] = field(default_factory=dict)
+    _lanes: dict[tuple[str, float, float, float, float, bool], Lane | None] = field(default_factory=dict)
+
+    @cached_property
+    def floor(self) -> Any:
+        """All rooms together."""
+        return shapely.union_all([shapely.Polygon(room.outline) for room in self.project.rooms])
+
+    def bodies(self, running: str | None = None) -> list[_Body]:
+        """Everything solid while a machine runs: machines on wheels stand parked unless they are the one."""
+        if running not in self._bodies:
+            self._bodies[running] = list(self._standing(running))
+        return self._bodies[running]
+
+    def _standing(self, running: str | None) -> Iterator[_Body]:
+        for feature in self.project.features:
+            if feature.kind not in FLAT:
+                top = math.inf if feature.top is None else feature.top
+                yield _Body(feature.id, shapely.Polygon(feature.outline), top)
+        for machine in self.project.machines:
+            here = machine if machine.id == running else at_rest(machine)
+            yield _Body(machine.id, shapely.Polygon(footprint(here)), overall_height(machine), machine.wheels)
+        for collector in self.project.collectors:
+            yield _Body(collector.id, shapely.Polygon(footprint(collector)), collector.height)
+
+    def walls_at(self, height: float) -> Any:
+        """The walls as lines, with gaps where stock at a height (m) passes through an opening."""
+        lines = shapely.union_all([shapely.Polygon(room.outline).exterior for room in self.project.rooms])
+        gaps = [
+            shapely.LineString([o.start, o.end]).buffer(0.12, cap_style="flat")
+            for o in self.project.openings
+            if o.feeds and o.sill < height < o.head
+        ]
+        return lines.difference(shapely.union_all(gaps)) if gaps else lines
+
+    # -- lanes
+
+    def lane(self, machine: Machine, width: float | None = None, moved_away: bool = False) -> Lane | None:
+        """The lane of a machine where it works, for stock of a width (m); None for one without feed.
+
+        With `moved_away`, machines on wheels are taken out of the way.
+        """
+        if machine.feed is None:
+            return None
+        wide = width or machine.lane_width
+        key = (machine.id, machine.x, machine.y, machine.turn, wide, moved_away)
+        if key not in self._lanes:
+            self._lanes[key] = self._lane(machine, wide, moved_away)
+        return self._lanes[key]
+
+    def _lane(self, machine: Machine, wide: float, moved_away: bool) -> Lane:
+        turn = math.radians(machine.turn + (machine.feed or 0.0))
+        ahead = (math.cos(turn), math.sin(turn))
+        height = machine.table_height + ABOVE
+        solid = [("wall", self.walls_at(height))]
+        solid += [
+            (body.ident, body.shape)
+            for body in self.bodies(machine.id)
+            if body.ident != machine.id and body.top > height and not (moved_away and body.wheeled)
+        ]
+        start = (machine.x, machine.y)
+        after, stopped_after = _free(start, ahead, wide, solid)
+        before, stopped_before = _free(start, (-ahead[0], -ahead[1]), wide, solid)
+        through = self._passed(start, ahead, wide, before, after)
+        return Lane(
+            machine.id, ahead, start, wide, before, after, stopped_before, stopped_after, through,
+            machine.feeds_across,
+        )  # fmt: skip
+
+    def _passed(self, start: XY, ahead: XY, wide: float, before: float, after: float) -> tuple[str, ...]:
+        strip = strip_outline(start, ahead, wide, before, after)
+        inside = shapely.Polygon(strip)
+        return tuple(
+            o.id
+            for o in self.project.openings
+            if o.feeds and inside.intersection(shapely.LineString([o.start, o.end])).length > 0.8 * wide
+        )
+
+    def widest_sheet(self, machine: Machine) -> float:
+        """Widest full-length sheet (m) that passes a machine; 0 when even a narrow one does not."""
+
+        def passes(width: float) -> bool:
+            lane = self.lane(machine, width)
+            return lane is not None and lane.longest >= SHEET_LENGTH
+
+        if not passes(0.1):
+            return 0.0
+        if passes(WIDEST_SHEET):
+            return WIDEST_SHEET
+        low, high = 0.1, WIDEST_SHEET
+        while high - low > 0.01:
+            middle = (low + high) / 2
+            low, high = (middle, high) if passes(middle) else (low, middle)
+        return low
+
+    # -- what stands in the way
+
+    def must_move(self, machine: Machine) -> list[str]:
+        """Machines on wheels that must be rolled away before this one can run as it might.
+
+        Those whose resting place lies in its footprint, and those that end its lane where it would be longer
+        without them.
+        """
+        ground = _ground(machine)
+        found = [
+            body.ident
+            for body in self.bodies(machine.id)
+            if body.wheeled and body.ident != machine.id and body.shape.intersection(ground).area > 1e-4
+        ]
+        lane, free = self.lane(machine), self.lane(machine, moved_away=True)
+        if lane and free and free.longest > lane.longest + 0.01:
+            wheeled = {m.id for m in self.project.machines if m.wheels}
+            stops = [s for s in (lane.stopped_before, lane.stopped_after) if s in wheeled]
+            found += [s for s in stops if s not in found]
+        return found
+
+    def overlaps(self, machine: Machine) -> list[str]:
+        """What a machine at its working place stands in, that cannot be rolled away; on a lower bench it may stand."""
+        ground = _ground(machine)
+        benches = {f.id for f in self.project.features if f.kind == "bench"}
+        return [
+            body.ident
+            for body in self.bodies(machine.id)
+            if body.ident != machine.id
+            and not body.wheeled
+            and body.shape.intersection(ground).area > 1e-3
+            and not (body.ident in benches and body.top < machine.table_height)
+        ]
+
+    def outside(self, item: Machine | Collector) -> bool:
+        """Whether something stands partly in or beyond a wall."""
+        return bool(_ground(item).difference(self.floor).area > 1e-3)
+
+    def service_blocked(self, machine: Machine) -> list[tuple[Side, str]]:
+        """Service sides that are not free, each with what is in the way ("wall" for a wall)."""
+        found: list[tuple[Side, str]] = []
+        for side in machine.service:
+            ground = shapely.Polygon(service_outline(machine, side))
+            if ground.difference(self.floor).area > 0.03 * ground.area:
+                found.append((side, "wall"))
+                continue
+            blockers = (
+                body.ident
+                for body in self.bodies(machine.id)
+                if body.ident != machine.id and body.shape.intersection(ground).area > 0.05 * ground.area
+            )
+            found.extend((side, ident) for ident in list(blockers)[:1])
+        return found
+
+    def distance(self, item: Machine | Collector, feature: Feature) -> float:
+        """Clear distance (m) on the floor between something and a feature."""
+        return float(_ground(item).distance(shapely.Polygon(feature.outline)))
+
+    def within(self, outline: Iterable[XY], running: str | None = None) -> list[str]:
+        """Ids of what stands in an outline."""
+        ground = shapely.Polygon(list(outline))
+        return [b.ident for b in self.bodies(running) if b.shape.intersection(ground).area > 1e-3]
+
+
+def _ground(item: Machine | Collector) -> Any:
+    return shapely.Polygon(footprint(item))
+
+
+def _free(start: XY, ahead: XY, wide: float, solid: list[tuple[str, Any]]) -> tuple[float, str | None]:
+    """How far (m) a strip is free from a place, and what ends it."""
+    strip = shapely.Polygon(strip_outline(start, ahead, wide, 0.0, REACH))
+    best: tuple[float, str | None] = (REACH, None)
+    for ident, shape in solid:
+        cut = strip.intersection(shape)
+        if cut.is_empty:
+            continue
+        along = (shapely.get_coordinates(cut) - np.array(start)) @ np.array(ahead)
+        near = max(float(along.min()), 0.0)
+        if near < best[0]:
+            best = (near, ident)
+    return best
+
+
+def strip_outline(start: XY, ahead: XY, wide: float, before: float, after: float) -> list[XY]:
+    """Corners of a strip of a width (m) along a direction, from `before` behind a place to `after` ahead of it."""
+    (x, y), (ux, uy), half = start, ahead, wide / 2
+    ends = [(-before, half), (after, half), (after, -half), (-before, -half)]
+    return [(x + ux * t - uy * s, y + uy * t + ux * s) for t, s in ends]
+
+
+def at_rest(machine: Machine) -> Machine:
+    """The machine where it stands when it does not run: its first parked place, if it has wheels and one."""
+    if not machine.wheels or not machine.parked:
+        return machine
+    spot = machine.parked[0]
+    return machine.model_copy(update={"x": spot.x, "y": spot.y, "turn": spot.turn})
+
+
+def overall_height(machine: Machine) -> float:
+    """A machine's height, m: its own figure, or that of its table."""
+    return machine.table_height if machine.height is None else machine.height
+
+
+def service_outline(machine: Machine, side: Side) -> list[XY]:
+    """Corners of the ground that must stay free at one side of a machine, m."""
+    w, d, free = machine.width / 2, machine.depth / 2, machine.service_depth
+    boxes = {
+        "front": (-w, -d - free, w, -d),
+        "back": (-w, d, w, d + free),
+        "left": (-w - free, -d, -w, d),
+        "right": (w, -d, w + free, d),
+    }
+    x0, y0, x1, y1 = boxes[side]
+    corners = ((x0, y0), (x1, y0), (x1, y1), (x0, y1))
+    return [standing(machine.x, machine.y, machine.turn, dx, dy) for dx, dy in corners]
+
+
+def swing_outline(opening: Opening, steps: int = 8) -> list[XY]:
+    """The ground that a hinged door sweeps: a quarter circle from its hinges; empty for any other opening."""
+    if opening.kind != "door" or opening.swing == "none":
+        return []
+    side, _, end = opening.swing.partition(" from ")
+    hinge, leaf = (opening.start, opening.end) if end == "start" else (opening.end, opening.start)
+    reach, first = math.dist(hinge, leaf), math.atan2(leaf[1] - hinge[1], leaf[0] - hinge[0])
+    turn = math.pi / 2 * (1 if (side == "left") == (end == "start") else -1)
+    arc = [first + turn * i / steps for i in range(steps + 1)]
+    return [hinge, *((hinge[0] + reach * math.cos(a), hinge[1] + reach * math.sin(a)) for a in arc)]
+
+
+def track_outline(opening: Opening, inside: XY) -> list[XY]:
+    """The ground under a roll-up door's tracks, as deep as the door is high, on the side of a place `inside`."""
+    if opening.kind != "roll-up door":
+        return []
+    (x0, y0), (x1, y1) = opening.start, opening.end
+    length = math.dist(opening.start, opening.end) or 1.0
+    nx, ny = -(y1 - y0) / length, (x1 - x0) / length
+    side = (inside[0] - x0) * nx + (inside[1] - y0) * ny
+    deep = math.copysign(opening.head - opening.sill, side)
+    return [(x0, y0), (x1, y1), (x1 + nx * deep, y1 + ny * deep), (x0 + nx * deep, y0 + ny * deep)]

@@ -1,0 +1,103 @@
+"""The stages of the work in their order, each with a mark, and the next thing to do."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QSizePolicy, QWidget
+
+from grey_current.desk import glyphs
+from grey_current.desk.theme import SPACE, Palette, font
+from grey_current.workspace.guide import StageState, next_step, stage_states
+from grey_current.workspace.workspace import Workspace
+
+SHAPES = {"done": "good", "look": "short", "to do": "starved"}
+
+
+class StageTab(QWidget):
+    """One stage. Signal: `chosen` (stage)."""
+
+    chosen = pyqtSignal(str)
+
+    def __init__(self, number: int, state: StageState, palette: Palette) -> None:
+        super().__init__()
+        self.number, self.state, self.colours, self.here = number, state, palette, False
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.setFixedSize(QSize(192, 34))
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+
+    def show_state(self, state: StageState, palette: Palette, here: bool) -> None:
+        """Show another state of the stage."""
+        if (state, palette, here) != (self.state, self.colours, self.here) or not self.accessibleName():
+            self.state, self.colours, self.here = state, palette, here
+            self.setAccessibleName(f"Stage {self.number}: {state.title}, {state.words}")
+            self.setToolTip(f"{state.title}: {state.words} (Ctrl+{self.number})")
+            self.update()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        del event
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        p, box = self.colours, QRectF(self.rect())
+        painter.fillRect(box.adjusted(0, 0, 0, -3), p.sheet if self.here else p.bench)
+        if self.here:
+            painter.fillRect(QRectF(box.left(), box.bottom() - 3, box.width(), 3), p.accent)
+        if self.hasFocus():
+            painter.setPen(QPen(p.accent, 1, Qt.PenStyle.DotLine))
+            painter.drawRect(box.adjusted(1, 1, -1, -4))
+        painter.setPen(p.ink)
+        painter.setFont(font("name", bold=self.here))
+        title = f"{self.number}  {self.state.title}"
+        painter.drawText(box.adjusted(12, 0, 0, -3), Qt.AlignmentFlag.AlignVCenter, title)
+        painter.setFont(font("fine"))
+        wide = painter.fontMetrics().horizontalAdvance(self.state.words)
+        colour = {"done": p.soft, "look": p.short, "to do": p.soft}[self.state.mark]
+        painter.setPen(colour)
+        right = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
+        painter.drawText(box.adjusted(0, 0, -10, -3), right, self.state.words)
+        spot = QPointF(box.right() - wide - 20, box.center().y() - 1.5)
+        glyphs.draw_state(painter, spot, 10, SHAPES[self.state.mark] if self.state.mark != "to do" else "", p)
+        painter.end()
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        del event
+        self.chosen.emit(self.state.stage)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is not None and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Space):
+            self.chosen.emit(self.state.stage)
+        else:
+            super().keyPressEvent(event)
+
+
+class StageBar(QFrame):
+    """All stages and the next step. Signal: `chosen` (stage)."""
+
+    chosen = pyqtSignal(str)
+
+    def __init__(self, workspace: Workspace, palette: Palette) -> None:
+        super().__init__()
+        self.workspace, self.colours = workspace, palette
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(0, 0, 4, 0)
+        layout.setSpacing(2)
+        self.tabs: dict[str, StageTab] = {}
+        for number, state in enumerate(stage_states(workspace), 1):
+            tab = StageTab(number, state, palette)
+            tab.chosen.connect(self.chosen)
+            layout.addWidget(tab)
+            self.tabs[state.stage] = tab
+        self.next = QLabel()
+        self.next.setObjectName("soft")
+        self.next.setWordWrap(True)
+        self.next.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
+        layout.addSpacing(SPACE)
+        layout.addWidget(self.next, 1)
+        self.show_workspace()
+
+    def show_workspace(self, palette: Palette | None = None) -> None:
+        """Show the workspace as it is now."""
+        self.colours = palette or self.colours
+        for state in stage_states(self.workspace):
+            self.tabs[state.stage].show_state(state, self.colours, state.stage == self.workspace.stage)
+        self.next.setText(next_step(self.workspace))

@@ -1,0 +1,32 @@
+"""Where the floor's metres are on screen."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from PyQt6.QtCore import QPointF
+from PyQt6.QtGui import QPolygonF
+
+XY = tuple[float, float]
+
+
+@dataclass(frozen=True)
+class View:
+    """Pixels per metre, and the pixel of the shop's origin; y goes up in the shop and down on screen."""
+
+    scale: float
+    left: float
+    bottom: float
+
+    def point(self, place: XY) -> QPointF:
+        """The pixel of a place."""
+        return QPointF(self.left + place[0] * self.scale, self.bottom - place[1] * self.scale)
+
+    def place(self, point: QPointF) -> XY:
+        """The place of a pixel, m."""
+        return (point.x() - self.left) / self.scale, (self.bottom - point.y()) / self.scale
+
+    def polygon(self, places: Sequence[XY]) -> QPolygonF:
+        """Several places as a polygon of pixels."""
+        return QPolygonF([self.point(place) for place in places])

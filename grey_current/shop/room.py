@@ -1,0 +1,160 @@
+"""What the user draws of the building: rooms, beams, openings, things that stand there, circuits."""
+
+from __future__ import annotations
+
+import itertools
+import math
+from typing import Annotated, Literal, Self
+
+from pydantic import Field, model_validator
+
+from grey_current.shop.values import XY, Height, Id, Name, Place, Size, Value
+
+OpeningKind = Literal["door", "roll-up door", "sliding door", "hoist door", "doorway", "window"]
+FeatureKind = Literal[
+    "hatch", "stair", "post", "chimney", "bench", "rack", "walkway",
+    "stove", "heater", "water heater", "flue", "return-air grille",
+]  # fmt: skip
+HOT: frozenset[str] = frozenset({"stove", "heater", "water heater", "flue"})
+"""Features that light dust or whose draught it must not disturb."""
+FLAT: frozenset[str] = frozenset({"hatch", "walkway", "return-air grille"})
+"""Features that take no room above the floor."""
+
+
+class Beam(Value):
+    """A tie beam or joist to pass under: its centre line, width and the height of its underside."""
+
+    id: Id
+    start: XY
+    end: XY
+    width: Size
+    underside: Height
+
+
+class Opening(Value):
+    """A door or window in a wall, from one place on it to another; sill and head above the floor (m).
+
+    `swing` says to which side of the line from start to end a hinged door opens, and at which end its hinges
+    are. Boards are fed through it when `feeds`.
+    """
+
+    id: Id
+    name: Name
+    kind: OpeningKind
+    start: XY
+    end: XY
+    sill: Height = 0.0
+    head: Height = 2.03
+    swing: Literal["none", "left from start", "left from end", "right from start", "right from end"] = "none"
+    feeds: bool = True
+
+
+class Feature(Value):
+    """Something that stands in the room; `top` is its height (m), None for up to the ceiling."""
+
+    id: Id
+    name: Name
+    kind: FeatureKind
+    outline: Annotated[tuple[XY, ...], Field(min_length=3, max_length=64)]
+    top: Height | None = None
+
+
+class Circuit(Value):
+    """An electrical circuit: voltage and breaker size (A)."""
+
+    id: Id
+    name: Name
+    volts: Annotated[float, Field(ge=90, le=480)]
+    breaker: Annotated[float, Field(gt=0, le=200)]
+
+
+class Outlet(Value):
+    """A socket on a wall, on one of the circuits."""
+
+    id: Id
+    name: Name
+    x: Place
+    y: Place
+    circuit: Id
+
+
+class Underlay(Value):
+    """A plan laid under the drawing: a picture (PNG as base64) or lines (m), placed and scaled."""
+
+    name: Name
+    picture: str | None = None
+    lines: tuple[tuple[XY, ...], ...] = ()
+    x: Place = 0.0
+    y: Place = 0.0
+    width: Annotated[float, Field(gt=0, le=1000, description="m across the whole picture")]
+    height: Annotated[float, Field(gt=0, le=1000, description="m up the whole picture")]
+
+
+class Room(Value):
+    """A room: its outline and ceiling. With a second ceiling height it slopes from the low x (or y) to the high."""
+
+    id: Id = "room"
+    name: Name = "Workshop"
+    outline: Annotated[tuple[XY, ...], Field(min_length=3, max_length=200)]
+    ceiling: Annotated[float, Field(ge=1.2, le=20, description="m")]
+    far_ceiling: Annotated[float, Field(ge=1.2, le=20, description="m")] | None = None
+    slopes_along: Literal["x", "y"] = "y"
+
+    @model_validator(mode="after")
+    def _is_an_outline(self) -> Self:
+        if abs(area(self.outline)) < 0.2:
+            raise ValueError("the walls must enclose at least 0.2 m²")
+        if crosses_itself(self.outline):
+            raise ValueError("the walls must not cross each other")
+        return self
+
+
+def area(outline: tuple[XY, ...]) -> float:
+    """Area (m²) of an outline; positive when its corners go round anticlockwise."""
+    turned = zip(outline, (*outline[1:], outline[0]), strict=True)
+    return math.fsum(a[0] * b[1] - b[0] * a[1] for a, b in turned) / 2
+
+
+def walls(outline: tuple[XY, ...]) -> list[tuple[XY, XY]]:
+    """The walls of an outline, from corner to corner."""
+    return list(zip(outline, (*outline[1:], outline[0]), strict=True))
+
+
+def crosses_itself(outline: tuple[XY, ...]) -> bool:
+    """Whether two walls of an outline that are no neighbours meet."""
+    sides = walls(outline)
+    last = len(sides) - 1
+    for (i, a), (j, b) in itertools.combinations(enumerate(sides), 2):
+        neighbours = j == i + 1 or (i == 0 and j == last)
+        if not neighbours and _meet(*a, *b):
+            return True
+    return False
+
+
+def _meet(a: XY, b: XY, c: XY, d: XY) -> bool:
+    def side(p: XY, q: XY, r: XY) -> float:
+        return (q[0] - p[0]) * (r[1] - p[1]) - (q[1] - p[1]) * (r[0] - p[0])
+
+    return side(a, b, c) * side(a, b, d) < -1e-12 and side(c, d, a) * side(c, d, b) < -1e-12
+
+
+def ceiling_at(room: Room, place: XY) -> float:
+    """Height of a room's ceiling (m) over a place."""
+    if room.far_ceiling is None:
+        return room.ceiling
+    axis = 0 if room.slopes_along == "x" else 1
+    low, high = min(p[axis] for p in room.outline), max(p[axis] for p in room.outline)
+    share = min(max((place[axis] - low) / (high - low), 0.0), 1.0)
+    return room.ceiling + (room.far_ceiling - room.ceiling) * share
+
+
+def volume(room: Room) -> float:
+    """Volume of a room, m³: its area times the ceiling's height over its centre of area."""
+    size = area(room.outline)
+    sides = walls(room.outline)
+    cross = [a[0] * b[1] - b[0] * a[1] for a, b in sides]
+    centre = [
+        math.fsum((a[axis] + b[axis]) * c for (a, b), c in zip(sides, cross, strict=True)) / (6 * size)
+        for axis in (0, 1)
+    ]
+    return abs(size) * ceiling_at(room, (centre[0], centre[1]))

@@ -1,0 +1,162 @@
+"""Edits of the building: rooms from two sizes, walls pushed and split, lengths typed. Pure functions."""
+
+from __future__ import annotations
+
+import math
+
+from grey_current.errors import InputError
+from grey_current.shop.edits import changed, checked
+from grey_current.shop.model import Project
+from grey_current.shop.room import Room, area, walls
+
+XY = tuple[float, float]
+STRAIGHT = 1e-3
+"""Sine of the turn under which two walls count as one straight line."""
+
+
+def rectangle(x: float, y: float, across: float, deep: float) -> tuple[XY, ...]:
+    """The outline of a rectangle (m) from its lower left corner, anticlockwise."""
+    return ((x, y), (x + across, y), (x + across, y + deep), (x, y + deep))
+
+
+def with_rectangle(project: Project, room: str, across: float, deep: float) -> Project:
+    """The project with a room made a rectangle of two sizes (m), its lower left corner kept."""
+    old = project.element[room]
+    x, y = min(p[0] for p in old.outline), min(p[1] for p in old.outline)
+    return changed(project, room, outline=rectangle(x, y, across, deep))
+
+
+def size(room: Room) -> tuple[float, float]:
+    """How far a room reaches along x and y, m."""
+    xs, ys = zip(*room.outline, strict=True)
+    return max(xs) - min(xs), max(ys) - min(ys)
+
+
+def with_size(project: Project, room: str, across: float, deep: float) -> Project:
+    """The project with a room stretched to two overall sizes (m), its lower left corner kept."""
+    old: Room = project.element[room]
+    wide, high = size(old)
+    x, y = min(p[0] for p in old.outline), min(p[1] for p in old.outline)
+    outline = tuple((x + (px - x) * across / wide, y + (py - y) * deep / high) for px, py in old.outline)
+    return changed(project, room, outline=outline)
+
+
+def with_wall_pushed(project: Project, room: str, wall: int, out: float) -> Project:
+    """The project with wall number `wall` (from 0) of a room moved by `out` m away from the room's inside.
+
+    Neighbours at an angle grow or shrink with it; a neighbour in line stays, and a jog joins the two, which is
+    how an L is made: split a wall, push one half. Raises `InputError` when the walls would cross.
+    """
+    old: Room = project.element[room]
+    return project.but(rooms=_swap(project, room, _pushed(old, wall, out)))
+
+
+def _swap(project: Project, room: str, outline: tuple[XY, ...]) -> tuple[Room, ...]:
+    where = f"{project.element[room].name}, walls"
+    if len(outline) < 3 or area(outline) * area(project.element[room].outline) <= 0:
+        raise InputError(where, "pushed this far", "leave at least 0.2 m² between the walls")
+    try:
+        return tuple(checked(r, where, {"outline": outline}) if r.id == room else r for r in project.rooms)
+    except InputError as problem:
+        raise InputError(where, "pushed this far", problem.rule) from None
+
+
+def _pushed(room: Room, wall: int, out: float) -> tuple[XY, ...]:
+    corners = list(room.outline)
+    count = len(corners)
+    a, b = corners[wall], corners[(wall + 1) % count]
+    ux, uy = _unit(a, b)
+    sign = 1.0 if area(room.outline) > 0 else -1.0
+    shift = (uy * out * sign, -ux * out * sign)
+    before, after = corners[wall - 1], corners[(wall + 2) % count]
+    new_a = (a[0] + shift[0], a[1] + shift[1])
+    new_b = (b[0] + shift[0], b[1] + shift[1])
+    start = [a, new_a] if _in_line(before, a, (ux, uy)) else [_slid(before, a, new_a, (ux, uy))]
+    end = [new_b, b] if _in_line(b, after, (ux, uy)) else [_slid(after, b, new_b, (ux, uy))]
+    made: list[XY] = []
+    for number, corner in enumerate(corners):
+        made.extend(start if number == wall else end if number == (wall + 1) % count else [corner])
+    return _tidy(made)
+
+
+def _unit(a: XY, b: XY) -> XY:
+    length = math.dist(a, b)
+    return (b[0] - a[0]) / length, (b[1] - a[1]) / length
+
+
+def _in_line(a: XY, b: XY, along: XY) -> bool:
+    ux, uy = _unit(a, b)
+    return abs(ux * along[1] - uy * along[0]) < STRAIGHT
+
+
+def _slid(far: XY, corner: XY, moved: XY, along: XY) -> XY:
+    """Where a moved wall's line meets the line of its neighbour through `far` and `corner`."""
+    nx, ny = _unit(far, corner)
+    cross = nx * along[1] - ny * along[0]
+    t = ((moved[0] - far[0]) * along[1] - (moved[1] - far[1]) * along[0]) / cross
+    return far[0] + nx * t, far[1] + ny * t
+
+
+def _tidy(corners: list[XY]) -> tuple[XY, ...]:
+    """Corners rounded to a tenth of a millimetre, without two in one place."""
+    rounded = [(round(x, 4), round(y, 4)) for x, y in corners]
+    return tuple(c for i, c in enumerate(rounded) if math.dist(c, rounded[i - 1]) > 1e-3)
+
+
+def with_wall_split(project: Project, room: str, wall: int, share: float = 0.5) -> Project:
+    """The project with a wall (number from 0) split into two in line, at a share of its length."""
+    outline = project.element[room].outline
+    a, b = walls(outline)[wall]
+    middle = (a[0] + (b[0] - a[0]) * share, a[1] + (b[1] - a[1]) * share)
+    return changed(project, room, outline=(*outline[: wall + 1], middle, *outline[wall + 1 :]))
+
+
+def wall_length(room: Room, wall: int) -> float:
+    """Length of a wall (number from 0), m."""
+    return math.dist(*walls(room.outline)[wall])
+
+
+def with_wall_length(project: Project, room: str, wall: int, length: float) -> Project:
+    """The project with a wall made `length` m long: the next wall that is not in line with it is pushed.
+
+    Raises `InputError` when the next wall stands too flat against this one, or the walls would cross.
+    """
+    old: Room = project.element[room]
+    sides = walls(old.outline)
+    following = (wall + 1) % len(sides)
+    ux, uy = _unit(*sides[wall])
+    vx, vy = _unit(*sides[following])
+    sine = ux * vy - uy * vx
+    if abs(sine) < 0.2 or not 0.05 <= length <= 100:
+        rule = "make it between 0.05 and 100 m" if abs(sine) >= 0.2 else "push one of the walls instead"
+        raise InputError(f"{old.name}, wall length", length, rule)
+    out = (length - math.dist(*sides[wall])) * abs(sine)
+    return with_wall_pushed(project, room, following, out)
+
+
+def on_wall(room_list: tuple[Room, ...], place: XY) -> tuple[str, int, float, float]:
+    """The wall nearest to a place: room id, wall number, distance along it and distance from it (m)."""
+    best: tuple[float, str, int, float] | None = None
+    for room in room_list:
+        for number, (a, b) in enumerate(walls(room.outline)):
+            length = math.dist(a, b)
+            ux, uy = _unit(a, b)
+            along = min(max((place[0] - a[0]) * ux + (place[1] - a[1]) * uy, 0.0), length)
+            away = math.dist(place, (a[0] + ux * along, a[1] + uy * along))
+            if best is None or away < best[0]:
+                best = (away, room.id, number, along)
+    assert best is not None
+    return best[1], best[2], best[3], best[0]
+
+
+def stretch_on_wall(rooms: tuple[Room, ...], place: XY, width: float) -> tuple[XY, XY]:
+    """Where an opening of a width (m) goes on the wall nearest to a place: its two ends on that wall."""
+    room, number, along, _ = on_wall(rooms, place)
+    a, b = walls(next(r for r in rooms if r.id == room).outline)[number]
+    length = math.dist(a, b)
+    wide = min(width, length)
+    middle = min(max(along, wide / 2), length - wide / 2)
+    ux, uy = _unit(a, b)
+    ends = (middle - wide / 2, middle + wide / 2)
+    first, last = ((round(a[0] + ux * t, 4), round(a[1] + uy * t, 4)) for t in ends)
+    return first, last

@@ -1,0 +1,121 @@
+"""Things that can be taken from a strip and put down on the floor, and what putting them down makes."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import Literal
+
+from grey_current.shop import edits
+from grey_current.shop.model import MachineBody, Project
+from grey_current.shop.room import Beam, Circuit, Feature, FeatureKind, Opening, OpeningKind, Outlet, Room
+from grey_current.shop.room_edits import on_wall, rectangle, stretch_on_wall
+from grey_current.units import INCH, System
+
+Kind = Literal["room", "opening", "feature", "beam", "outlet", "machine", "tape", "scale"]
+
+
+@dataclass(frozen=True)
+class Placing:
+    """Something in hand: its kind, the variant within it, its title and size (m)."""
+
+    kind: Kind
+    variant: str
+    title: str
+    width: float = 0.0
+    depth: float = 0.0
+    top: float | None = None
+    body: MachineBody | None = None
+    about: str = ""
+
+
+SHOP_THINGS = (
+    Placing("opening", "door", "Door", 0.85, 0.0, 2.03, about="Swings on hinges"),
+    Placing("opening", "roll-up door", "Roll-up door", 2.4, 0.0, 2.1, about="Takes head room inside"),
+    Placing("opening", "sliding door", "Sliding door", 1.8, 0.0, 2.03, about="Slides along its wall"),
+    Placing("opening", "doorway", "Doorway", 0.85, 0.0, 2.03, about="Between two rooms"),
+    Placing("opening", "window", "Window", 1.2, 0.0, 1.9, about="No board passes"),
+    Placing("feature", "post", "Post", 0.15, 0.15, None, about="Cannot move"),
+    Placing("feature", "chimney", "Chimney", 1.2, 0.5, None, about="Up to the ceiling"),
+    Placing("beam", "beam", "Beam", 0.15, 0.0, 2.2, about="To pass under"),
+    Placing("feature", "bench", "Bench", 1.5, 0.6, 0.86, about="Lanes pass above it"),
+    Placing("feature", "rack", "Rack", 1.2, 0.4, 1.8, about="Timber, shelves"),
+    Placing("feature", "stair", "Stair", 0.9, 2.2, None, about="Keep it free"),
+    Placing("feature", "hatch", "Hatch", 0.9, 1.2, 0.0, about="In the floor"),
+    Placing("feature", "walkway", "Walkway", 0.9, 2.0, 0.0, about="The way out"),
+    Placing("feature", "stove", "Stove", 0.6, 0.5, 0.9, about="Dust must not reach it"),
+    Placing("feature", "heater", "Heater", 0.6, 0.3, 1.6, about="Dust must not reach it"),
+    Placing("feature", "water heater", "Water heater", 0.55, 0.55, 1.5, about="Dust must not reach it"),
+    Placing("feature", "flue", "Flue", 0.2, 0.2, None, about="Its draught counts"),
+    Placing("feature", "return-air grille", "Return-air grille", 0.6, 0.3, 0.0, about="Dust gets into the house"),
+    Placing("outlet", "outlet", "Outlet", about="On a circuit"),
+    Placing("room", "room", "Another room", 3.0, 3.0, 2.4, about="Collector next door"),
+    Placing("tape", "tape", "Tape measure", about="Between two places"),
+)
+
+
+def sized(thing: Placing, system: System) -> Placing:
+    """The thing in sizes that people of this system build in: whole inches, or 50 mm as it stands."""
+    if system == "metric" or thing.kind == "machine":
+        return thing
+
+    def whole(metres: float) -> float:
+        return round(metres / INCH) * INCH
+
+    top = None if thing.top is None else whole(thing.top)
+    return replace(thing, width=whole(thing.width), depth=whole(thing.depth), top=top)
+
+
+def place(project: Project, thing: Placing, x: float, y: float) -> tuple[Project, str]:
+    """The project with a thing put down at a place (m), and the new element's id.
+
+    Openings and outlets go to the nearest wall. Raises `InputError` for a thing that makes nothing.
+    """
+    ident = edits.fresh_id(project, thing.title)
+    number = ident.rpartition("-")[2]
+    name = f"{thing.title} {number}" if number.isdigit() else thing.title
+    if thing.kind == "machine" and thing.body is not None:
+        return edits.placed(project, thing.body, x, y)
+    if thing.kind == "opening":
+        return edits.added(project, _opening(project, thing, ident, name, x, y)), ident
+    if thing.kind == "outlet":
+        return _with_outlet(project, ident, name, x, y), ident
+    if thing.kind == "beam":
+        return edits.added(project, _beam(project, thing, ident, x, y)), ident
+    corner = (round(x - thing.width / 2, 3), round(y - thing.depth / 2, 3))
+    outline = rectangle(*corner, thing.width, thing.depth)
+    if thing.kind == "room":
+        return edits.added(project, Room(id=ident, name=name, outline=outline, ceiling=thing.top or 2.4)), ident
+    kind: FeatureKind = thing.variant  # type: ignore[assignment]
+    return edits.added(project, Feature(id=ident, name=name, kind=kind, outline=outline, top=thing.top)), ident
+
+
+def _opening(project: Project, thing: Placing, ident: str, name: str, x: float, y: float) -> Opening:
+    start, end = stretch_on_wall(project.rooms, (x, y), thing.width)
+    kind: OpeningKind = thing.variant  # type: ignore[assignment]
+    return Opening(
+        id=ident, name=name, kind=kind, start=start, end=end, head=thing.top or 2.03,
+        sill=0.9 if kind == "window" else 0.0, feeds=kind != "window",
+        swing="left from start" if kind == "door" else "none",
+    )  # fmt: skip
+
+
+def _with_outlet(project: Project, ident: str, name: str, x: float, y: float) -> Project:
+    """An outlet on the nearest wall, on the first circuit; the first outlet brings a circuit with it."""
+    if not project.circuits:
+        volts, breaker = (120.0, 20.0) if project.settings.units == "us" else (230.0, 16.0)
+        circuit = edits.fresh_id(project, "circuit")
+        project = edits.added(project, Circuit(id=circuit, name="Circuit 1", volts=volts, breaker=breaker))
+    start, end = stretch_on_wall(project.rooms, (x, y), 0.02)
+    middle = ((start[0] + end[0]) / 2, (start[1] + end[1]) / 2)
+    outlet = Outlet(id=ident, name=name, x=middle[0], y=middle[1], circuit=project.circuits[0].id)
+    return edits.added(project, outlet)
+
+
+def _beam(project: Project, thing: Placing, ident: str, x: float, y: float) -> Beam:
+    """A beam across the room at a place, the short way."""
+    room_id = on_wall(project.rooms, (x, y))[0]
+    room = next(r for r in project.rooms if r.id == room_id)
+    xs, ys = zip(*room.outline, strict=True)
+    short_is_y = max(ys) - min(ys) <= max(xs) - min(xs)
+    start, end = ((x, min(ys)), (x, max(ys))) if short_is_y else ((min(xs), y), (max(xs), y))
+    return Beam(id=ident, start=start, end=end, width=thing.width, underside=min(thing.top or 2.2, room.ceiling))

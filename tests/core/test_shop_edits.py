@@ -1,0 +1,183 @@
+"""Edits of the building and the machines: walls, copies, removals, snapping, library, underlay."""
+
+import json
+import math
+
+import ezdxf
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from grey_current.errors import FileError, InputError
+from grey_current.files import underlay
+from grey_current.shop import edits, room_edits
+from grey_current.shop.catalogue import machine_models
+from grey_current.shop.room import area, walls
+from grey_current.shop.snap import snapped
+from grey_current.workspace.guide import next_step, stage_states
+from grey_current.workspace.library import Library
+from grey_current.workspace.placing import SHOP_THINGS, place, sized
+from grey_current.workspace.workspace import Workspace
+from tests.core.shops import demo, machine, shop
+
+
+def outline(project):
+    return project.rooms[0].outline
+
+
+def empty():
+    return demo("empty")
+
+
+def test_an_l_is_made_by_splitting_a_wall_and_pushing_one_half():
+    split = room_edits.with_wall_split(empty(), "room", 2)
+    ell = room_edits.with_wall_pushed(split, "room", 2, -1.5)
+    assert set(outline(ell)) == {(0, 0), (6, 0), (6, 2.5), (3, 2.5), (3, 4), (0, 4)}
+    assert area(outline(ell)) == pytest.approx(24 - 4.5)
+    back = room_edits.with_wall_pushed(ell, "room", 2, 1.5)
+    assert area(outline(back)) == pytest.approx(24)
+
+
+@given(st.integers(0, 3), st.floats(-1.5, 3))
+def test_pushing_a_wall_changes_the_area_by_its_length(wall, out):
+    project = empty()
+    length = room_edits.wall_length(project.rooms[0], wall)
+    pushed = room_edits.with_wall_pushed(project, "room", wall, out)
+    assert area(outline(pushed)) == pytest.approx(24 + length * out, abs=1e-2)
+
+
+def test_typed_sizes_and_lengths():
+    sized_room = room_edits.with_rectangle(empty(), "room", 5.2, 3.1)
+    assert room_edits.size(sized_room.rooms[0]) == pytest.approx((5.2, 3.1))
+    longer = room_edits.with_wall_length(sized_room, "room", 0, 7.0)
+    assert room_edits.size(longer.rooms[0]) == pytest.approx((7.0, 3.1))
+    ell = room_edits.with_wall_pushed(room_edits.with_wall_split(empty(), "room", 2), "room", 2, -1.5)
+    wider = room_edits.with_size(ell, "room", 12, 4)
+    assert area(outline(wider)) == pytest.approx(2 * area(outline(ell)))
+    for bad in (0.0, 1000.0, float("nan")):
+        with pytest.raises(InputError):
+            room_edits.with_wall_length(empty(), "room", 0, bad)
+    with pytest.raises(InputError, match="leave at least"):
+        room_edits.with_wall_pushed(empty(), "room", 0, -4.0)
+    with pytest.raises(InputError, match="cross"):
+        room_edits.with_wall_pushed(ell, "room", 1, -6.5)
+
+
+@pytest.mark.parametrize("thing", [t for t in SHOP_THINGS if t.kind not in ("tape", "scale")], ids=lambda t: t.title)
+def test_everything_on_the_strip_can_be_put_down_and_taken_away(thing):
+    for system in ("us", "metric"):
+        project = edits.with_settings(empty(), units=system)
+        after, ident = place(project, sized(thing, system), 2.9, 3.8)
+        assert after.find(ident) is not None
+        assert after.but(name="again").find(ident) is not None
+        if thing.kind == "opening":
+            opening = after.element[ident]
+            assert {opening.start[1], opening.end[1]} == {4.0}
+            assert math.dist(opening.start, opening.end) == pytest.approx(sized(thing, system).width, abs=1e-3)
+        assert edits.removed(after, [ident]).find(ident) is None
+        _, second = place(after, sized(thing, system), 1.0, 1.0)
+        assert second != ident
+
+
+def test_every_catalogue_machine_can_be_placed_and_says_how_it_was_derived():
+    project = empty()
+    models = machine_models()
+    assert len(models) >= 30 and len({m.body.name for m in models}) == len(models)
+    for model in models:
+        project, ident = edits.placed(project, model.body, 3, 2, 90)
+        assert project.machine[ident].kind == model.body.kind and model.derived
+    project, ident = edits.placed(project, models[0].body, 1, 1)
+    assert project.machine[ident].name == "Table saw 2"
+
+
+def test_taking_a_machine_away_takes_its_hose_and_gates_but_not_the_main():
+    project = demo()
+    gone = edits.removed(project, ["planer"])
+    assert "planer-hose" not in gone.run and "main-5" in gone.run and "gate-planer" in gone.gate
+    assert len(edits.removed(project, ["cyclone"]).collectors) == 0
+    assert "inlet-run" not in edits.removed(project, ["cyclone"]).run
+    shed = edits.removed(demo("allotment"), ["planer-thicknesser"])
+    assert shed.run["hose"].start == "bandsaw/lower" and shed.run["hose"].also_serves == ("saw/port",)
+    with pytest.raises(InputError, match="at least one room"):
+        edits.removed(project, ["loft"])
+
+
+def test_copies_alignment_turns_and_parked_places():
+    project, copies = edits.copied(demo(), ["saw", "stove"], 0.3, -0.3)
+    assert copies == ("saw-2", "stove-2") and project.machine["saw-2"].x == pytest.approx(demo().machine["saw"].x + 0.3)
+    lined = edits.aligned(project, ["saw", "jointer", "stove"], "y")
+    assert lined.machine["jointer"].y == lined.machine["saw"].y
+    assert edits.turned(project, ["saw"], 270).machine["saw"].turn == 270
+    parked = edits.parked(project, "saw", 1.0, 0.0)
+    moved = edits.moved(parked, "saw/parked-1", 0.5, 0.5)
+    assert moved.machine["saw"].parked[0].y == pytest.approx(project.machine["saw"].y + 0.5)
+    assert edits.unparked(moved, ["saw/parked-1"]).machine["saw"].parked == ()
+
+
+def test_snapping_to_walls_neighbours_and_grid():
+    project = shop([machine("a", 0, 0), machine("b", 5, 3)], collectors=())
+    assert snapped(project, ["a"], -1.66, 0.0, 0.1, 0.01) == pytest.approx((-1.7, 0.0))
+    assert snapped(project, ["a"], 2.0, 2.96, 0.1, 0.01) == pytest.approx((2.0, 3.0))
+    assert snapped(project, ["a"], 1.234, 1.237, 0.01, 0.1) == pytest.approx((1.2, 1.2))
+
+
+def test_the_nearest_wall_and_a_stretch_on_it():
+    rooms = empty().rooms
+    assert room_edits.on_wall(rooms, (5.8, 1.0))[:3] == ("room", 1, pytest.approx(1.0))
+    assert room_edits.stretch_on_wall(rooms, (0.2, 3.9), 0.8) == ((0.8, 4.0), (0.0, 4.0))
+    assert len(walls(rooms[0].outline)) == 4
+
+
+def test_the_users_own_machines_are_kept_in_one_file(tmp_path):
+    library = Library(tmp_path)
+    own = demo().machine["saw"].but(name="Father's saw")
+    library.keep(own)
+    library.keep(own.but(table_height=0.9))
+    again = Library(tmp_path)
+    assert [m.body.table_height for m in again.machines] == [0.9]
+    assert again.all_models()[0].group == "My machines"
+    for text, says in (("{", "no readable machine file"), ('{"machines": [{"group": "x"}]}', "is missing")):
+        again.path.write_text(text)
+        broken = Library(tmp_path)
+        assert says in (broken.problem or "")
+        with pytest.raises(FileError):
+            broken.keep(own)
+        assert again.path.read_text() == text
+
+
+def test_a_plan_underneath_is_read_scaled_and_kept(tmp_path):
+    document = ezdxf.new("R2010")
+    document.header["$INSUNITS"] = 4
+    space = document.modelspace()
+    space.add_lwpolyline([(100, 100), (6100, 100), (6100, 4100)])
+    space.add_circle((3000, 2000), 500)
+    path = tmp_path / "plan.dxf"
+    document.saveas(path)
+    plan = underlay.from_dxf(path)
+    assert (plan.width, plan.height) == pytest.approx((6.0, 4.0)) and len(plan.lines) == 2
+    twice = underlay.rescaled(plan, (1.0, 1.0), (2.0, 1.0), 2.0)
+    assert twice.width == pytest.approx(12) and twice.x == pytest.approx(-1.0)
+    project = empty().but(underlay=plan)
+    assert type(project).model_validate(json.loads(project.model_dump_json())) == project
+    picture = underlay.from_picture("plan.png", b"png", (400, 200), 8.0)
+    assert picture.height == 4.0
+    for name, content in (("no.dxf", "not a plan"), ("empty.dxf", None)):
+        bad = tmp_path / name
+        bad.write_text(content) if content else ezdxf.new().saveas(bad)
+        with pytest.raises(FileError):
+            underlay.from_dxf(bad)
+
+
+def test_the_guide_leads_from_an_empty_floor_to_a_machine():
+    workspace = Workspace(empty())
+    assert workspace.stage == "shop" and "length and width" in next_step(workspace)
+    assert [s.mark for s in stage_states(workspace)] == ["to do", "to do", "to do"]
+    workspace.put(SHOP_THINGS[0], 3, 4)
+    assert stage_states(workspace)[0].mark == "done" and workspace.selection == "door"
+    workspace.go("machines")
+    assert "first machine" in next_step(workspace)
+    workspace.copy()
+    workspace.select_all(("door",))
+    workspace.delete()
+    assert workspace.project.openings == () and not workspace.can_paste
+    assert [s.mark for s in stage_states(Workspace(demo()))] == ["look", "look", "look"]

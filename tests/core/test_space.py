@@ -1,0 +1,186 @@
+"""Room to work: hand-worked rooms, properties, and a fixture whose faults the command line must name."""
+
+import math
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from grey_current import cli
+from grey_current.design.space import REACH, Space, swing_outline, track_outline
+from grey_current.design.space_findings import space_findings
+from grey_current.files import project_file
+from grey_current.shop import edits
+from grey_current.shop.model import Machine, Spot
+from grey_current.shop.room import Feature, Opening, Room, area, ceiling_at, volume
+from grey_current.shop.room_edits import rectangle
+from tests.core.shops import shop
+
+
+def saw(ident="saw", x=3.0, y=2.0, **changes) -> Machine:
+    return Machine(
+        id=ident, name=ident.capitalize(), kind="Saw", x=x, y=y, width=0.8, depth=0.6, feed=90.0, lane_width=0.4
+    ).but(**changes)
+
+
+def room_of(machines=(), features=(), openings=(), across=6.0, deep=5.0, **wishes):
+    """One rectangular room, 6 by 5 m unless said otherwise, with some things in it."""
+    project = shop(machines, collectors=(), **wishes)
+    room = Room(outline=rectangle(0, 0, across, deep), ceiling=2.5)
+    return project.but(rooms=(room,), features=tuple(features), openings=tuple(openings))
+
+
+def box(ident, kind, x, y, wide, deep, top=None) -> Feature:
+    return Feature(id=ident, name=ident.capitalize(), kind=kind, outline=rectangle(x, y, wide, deep), top=top)
+
+
+def lane_of(project, ident="saw", **how):
+    return Space(project).lane(project.machine[ident], **how)
+
+
+def codes(project) -> set[tuple[str, str]]:
+    return {(f.code, f.element) for f in space_findings(Space(project))}
+
+
+LANES = [
+    # what stands there, free before, free after, longest, what ends it
+    ("an empty room", {}, 2.0, 3.0, 2.0, "wall"),
+    ("a post ahead", {"features": [box("post", "post", 2.9, 4.0, 0.2, 0.2)]}, 2.0, 2.0, 2.0, "wall"),
+    ("a post close behind", {"features": [box("post", "post", 2.9, 0.9, 0.2, 0.2)]}, 0.9, 3.0, 0.9, "post"),
+    ("a post beside the lane", {"features": [box("post", "post", 3.3, 1.0, 0.2, 0.2)]}, 2.0, 3.0, 2.0, "wall"),
+    ("a lower bench", {"features": [box("bench", "bench", 2.5, 3.5, 1, 1, 0.80)]}, 2.0, 3.0, 2.0, "wall"),
+    ("a higher bench", {"features": [box("bench", "bench", 2.5, 3.5, 1, 1, 0.95)]}, 2.0, 1.5, 1.5, "bench"),
+    ("a lower table ahead", {"machines": [saw(), saw("low", 3, 4, table_height=0.8)]}, 2.0, 3.0, 2.0, "wall"),
+    ("a higher machine ahead", {"machines": [saw(), saw("tall", 3, 4, height=1.8)]}, 2.0, 1.7, 1.7, "tall"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("name", "stands", "before", "after", "longest", "ends"), LANES, ids=[r[0] for r in LANES])
+def test_longest_board_in_hand_worked_rooms(name, stands, before, after, longest, ends):
+    lane = lane_of(room_of(**{"machines": [saw()], **stands}))
+    assert (lane.before, lane.after, lane.longest) == pytest.approx((before, after, longest), abs=1e-6)
+    assert lane.stopper == ends
+
+
+def test_an_open_door_lengthens_a_lane_and_a_low_or_narrow_one_does_not():
+    door = Opening(id="door", name="Door", kind="roll-up door", start=(2, 5), end=(4, 5), head=2.1)
+    assert lane_of(room_of([saw()], openings=[door])).after == REACH
+    assert lane_of(room_of([saw()], openings=[door])).through == ("door",)
+    for closed in (
+        door.but(feeds=False),
+        door.but(head=0.5),
+        door.but(start=(2.9, 5), end=(3.1, 5)),
+        door.but(sill=1.0),
+    ):
+        assert lane_of(room_of([saw()], openings=[closed])).after == pytest.approx(3.0, abs=0.13)
+
+
+def test_a_board_goes_on_through_a_doorway_into_the_next_room():
+    doorway = Opening(id="way", name="Way", kind="doorway", start=(2.5, 5), end=(3.5, 5))
+    project = room_of([saw()], openings=[doorway])
+    next_door = Room(id="next", name="Next", outline=rectangle(2, 5, 2, 3), ceiling=2.4)
+    assert lane_of(project.but(rooms=(*project.rooms, next_door))).after == pytest.approx(6.0, abs=1e-6)
+
+
+def test_a_mitre_saw_needs_room_on_both_sides_together_and_a_sheet_needs_width():
+    project = room_of([saw(feed=0.0, feeds_across=True)])
+    assert lane_of(project).longest == pytest.approx(6.0)
+    wide = room_of([saw(y=2.5, takes_sheets=True)], [box("post", "post", 3.6, 4, 0.1, 0.1)], across=9, deep=5)
+    assert Space(wide).widest_sheet(wide.machine["saw"]) == pytest.approx(1.2, abs=0.02)
+    short = room_of([saw(takes_sheets=True)])
+    assert Space(short).widest_sheet(short.machine["saw"]) == 0
+
+
+def test_machines_on_wheels_are_judged_where_they_stand_when_another_runs():
+    cart = saw("cart", 3, 4, height=1.2, wheels=True)
+    in_the_way = room_of([saw(), cart])
+    assert Space(in_the_way).must_move(in_the_way.machine["saw"]) == ["cart"] or lane_of(in_the_way).longest == 1.7
+    assert ("must-move", "saw") in codes(in_the_way.but(machines=(saw(y=1.0), cart.but(y=1.9))))
+    parked = room_of([saw(), cart.but(parked=(Spot(x=0.5, y=0.5),))])
+    assert lane_of(parked).longest == pytest.approx(2.0)
+    assert Space(parked).must_move(parked.machine["saw"]) == []
+    assert lane_of(parked, "cart").start == (3, 4)
+
+
+@settings(max_examples=30, deadline=None)
+@given(st.floats(-50, 50), st.floats(-50, 50), st.floats(0, 360), st.floats(0.6, 5.4), st.floats(0.6, 4.4))
+def test_moving_everything_changes_nothing_and_an_obstacle_never_helps(dx, dy, feed, px, py):
+    project = room_of([saw(feed=round(feed, 1))], [box("bench", "bench", 0.2, 0.2, 0.8, 0.8, 1.0)])
+    here = lane_of(project)
+    away = edits.moved_all(project, ("saw", "bench", "room"), dx, dy)
+    there = lane_of(away)
+    assert (there.before, there.after) == pytest.approx((here.before, here.after), abs=1e-3)
+    more = lane_of(project.but(features=(*project.features, box("post", "post", px, py, 0.1, 0.1))))
+    assert more.before <= here.before + 1e-9
+    assert more.after <= here.after + 1e-9
+
+
+FAULTS = [
+    ("in-the-wall", room_of([saw(x=0.2)])),
+    ("overlap", room_of([saw(), saw("other", 3.3, 2.0)])),
+    ("lane-blocked", room_of([saw(y=0.5)])),
+    ("lane-short", room_of([saw()], longest_board=2.44)),
+    ("service-blocked", room_of([saw(x=0.5, service=("left",))])),
+    ("service-blocked", room_of([saw(service=("front",)), saw("other", 3, 1.2)])),
+    ("near-heat", room_of([saw()], [box("heater", "heater", 3.9, 2, 0.5, 0.3)])),
+    ("near-grille", room_of([saw()], [box("grille", "return-air grille", 3.9, 2, 0.5, 0.3)])),
+    ("walkway", room_of([saw()], [box("way", "walkway", 2.8, 1.5, 1, 1, 0)])),
+    ("door-blocked", room_of([saw(x=1.0, y=0.4)], openings=[
+        Opening(id="door", name="Door", kind="door", start=(0.6, 0), end=(1.5, 0), swing="left from start")])),
+    ("door-tracks", room_of([saw(y=4.0, height=2.3)], openings=[
+        Opening(id="door", name="Door", kind="roll-up door", start=(2, 5), end=(4, 5), head=2.1)])),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("code", "project"), FAULTS)
+def test_faults_are_found_and_a_roomy_shop_has_none(code, project):
+    found = space_findings(Space(project))
+    assert code in {f.code for f in found}
+    assert all(f.message.endswith(".") and project.find(f.element) is not None for f in found)
+    assert codes(room_of([saw()])) == set()
+
+
+def test_a_bench_machine_may_stand_on_a_bench():
+    bench = box("bench", "bench", 2.5, 1.5, 1, 1, 0.9)
+    assert ("overlap", "saw") not in codes(room_of([saw(table_height=1.05)], [bench]))
+    assert ("overlap", "saw") in codes(room_of([saw(table_height=0.8)], [bench]))
+
+
+def test_areas_volumes_and_sloped_ceilings():
+    ell = ((0, 0), (6, 0), (6, 2), (3, 2), (3, 4), (0, 4))
+    assert area(ell) == pytest.approx(18) and area(ell[::-1]) == pytest.approx(-18)
+    room = Room(outline=rectangle(0, 0, 6, 4), ceiling=2.0, far_ceiling=3.0, slopes_along="y")
+    assert volume(room) == pytest.approx(60)
+    assert [ceiling_at(room, (1, y)) for y in (0, 2, 4, 9)] == pytest.approx([2.0, 2.5, 3.0, 3.0])
+    assert volume(Room(outline=ell, ceiling=2.5)) == pytest.approx(45)
+
+
+def test_swings_and_tracks_cover_the_right_ground():
+    door = Opening(id="d", name="D", kind="door", start=(1, 0), end=(2, 0), swing="left from start")
+    for swing, y, hinge in [
+        ("left from start", 1, (1, 0)),
+        ("left from end", 1, (2, 0)),
+        ("right from end", -1, (2, 0)),
+    ]:
+        swept = swing_outline(door.but(swing=swing))
+        assert (
+            swept[0] == hinge
+            and max(p[1] * y for p in swept) == pytest.approx(1)
+            and min(p[1] * y for p in swept) > -1e-9
+        )
+        assert abs(area(tuple(swept))) == pytest.approx(math.pi / 4, rel=0.02)
+    roll = Opening(id="r", name="R", kind="roll-up door", start=(2, 5), end=(4, 5), head=2.1)
+    assert {round(p[1], 3) for p in track_outline(roll, (3, 2))} == {5.0, 2.9}
+
+
+def test_the_command_line_names_what_is_wrong_with_the_space(tmp_path, capsys):
+    project = room_of(
+        [saw(y=0.5), saw("planer", 5.4, 3.0, service=("right",))], [box("heater", "heater", 4.3, 3.6, 0.3, 0.3)]
+    )
+    path = tmp_path / "cramped.greycurrent.json"
+    project_file.save(project, path)
+    assert cli.main(["check", str(path)]) == 1
+    out = capsys.readouterr().out
+    assert "Saw: infeed ends after" in out
+    assert "Planer: its right must stay free for service, but the wall is in the way." in out
+    assert "from the heater. Dust burns." in out
