@@ -92,12 +92,14 @@ def short_of_air(assessment: Assessment) -> Iterator[Finding]:
                 continue
             machine, pickup = project.pickup[f"{p.machine}/{p.pickup}"]
             starved = p.share < STARVED_BELOW
+            never = " It must never be short." if machine.priority else ""
             thief = next(iter(thieves(project, answer, p)), None)
             yield Finding(
-                "starved" if starved else "short", "fault" if starved else "warning",
+                "starved" if starved else "short",
+                "fault" if starved or machine.priority else "warning",
                 f"{p.machine}/{p.pickup}",
                 f"{machine.name}, {pickup.name.lower()}: {display.airflow(p.airflow, unit=False)} of "
-                f"{display.airflow(p.need.airflow)} {p.need.reason}.",
+                f"{display.airflow(p.need.airflow)} {p.need.reason}.{never}",
                 p.airflow, p.need.airflow, answer.use.running,
                 remedies=(f"Biggest thief: {thief.words}, {display.pressure(thief.loss)}.",) if thief else (),
             )  # fmt: skip

@@ -62,6 +62,7 @@ def _pass_on(kind: QtMsgType, context: QMessageLogContext, text: str | None) -> 
 
 def _picture(application: QApplication, window: MainWindow, path: Path) -> None:
     """Save what the window shows and end."""
+    window.on_findings_due()
     application.processEvents()
     saved = window.grab().save(str(path), "PNG")
     if not saved:

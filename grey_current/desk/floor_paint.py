@@ -53,32 +53,39 @@ def paint_floor(
     paint_building(painter, project, view, p, selected)
     if stage != "air":
         paint_grid(painter, view, box, p, display.us)
-    if stage == "machines":
-        for lane in scene.lanes:
-            if lane.machine in selected or lane.running:
-                paint_lane(painter, lane.outline, view, p, lane.good)
-    faint = stage == "shop"
+    _paint_lanes(painter, scene, view, p, selected)
     for machine in scene.machines:
         _paint_machine(painter, machine, view, p, selected)
     for collector in scene.collectors:
         _paint_collector(painter, collector, view, p, selected)
-    if stage == "machines":
-        _paint_machine_extras(painter, scene, view, p, selected)
+    _paint_machine_extras(painter, scene, view, p, selected)
     paint_beams(painter, project.beams, view, p, selected)
-    painter.setOpacity(1.0 if stage == "air" else 0.22)
-    for duct in scene.ducts:
-        _paint_duct(painter, duct, view, p, scene.headroom, duct.run in selected)
-    for gate in scene.gates:
-        _paint_gate(painter, gate, view, p, gate.gate in selected)
-    painter.setOpacity(1.0)
-    _paint_point(painter, scene, view, p, selected)
-    if stage != "air":
+    if stage == "air":
+        _paint_ductwork(painter, scene, view, p, selected)
+    else:
+        _paint_ducts_faint(painter, scene.ducts, view, p)
         paint_outlets(painter, project, view, p, selected)
-    _paint_labels(painter, scene, view, p, mark=not faint)
+    _paint_labels(painter, scene, view, p, mark=stage != "shop")
     if stage == "shop":
         paint_wall_lengths(painter, project.rooms, view, p, display)
     else:
         _paint_sizes(painter, project, view, p, display)
+
+
+def _paint_lanes(painter: QPainter, scene: FloorScene, view: View, p: Palette, selected: Sequence[str]) -> None:
+    """The lanes of machines that are selected or run."""
+    for lane in scene.lanes:
+        if lane.machine in selected or lane.running:
+            paint_lane(painter, lane.outline, view, p, lane.good)
+
+
+def _paint_ductwork(painter: QPainter, scene: FloorScene, view: View, p: Palette, selected: Sequence[str]) -> None:
+    """Ducts at their true width, gates, and a ring round the selected point."""
+    for duct in scene.ducts:
+        _paint_duct(painter, duct, view, p, scene.headroom, duct.run in selected)
+    for gate in scene.gates:
+        _paint_gate(painter, gate, view, p, gate.gate in selected)
+    _paint_point(painter, scene, view, p, selected)
 
 
 def _paint_machine_extras(
@@ -297,6 +304,14 @@ def _paint_duct(painter: QPainter, duct: DuctShape, view: View, p: Palette, ceil
         _paint_heaps(painter, [view.point(q) for q in duct.line], width, p, duct.state == "settles")
     if duct.state == "idle":
         _paint_size(painter, duct, view, p)
+
+
+def _paint_ducts_faint(painter: QPainter, ducts: Sequence[DuctShape], view: View, p: Palette) -> None:
+    """The ductwork as a shadow, where another stage is at work."""
+    for duct in ducts:
+        width = max(duct.width * view.scale, 3.0)
+        painter.setPen(QPen(faded(p.idle_high, 80), width, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap))
+        painter.drawPolyline(view.polygon(duct.line))
 
 
 def _paint_riser(painter: QPainter, centre: QPointF, width: float, body: QColor, edge: QColor, chosen: bool) -> None:

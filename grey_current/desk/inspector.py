@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PyQt6.QtCore import QPointF, QSignalBlocker, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent
+from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QResizeEvent
 from PyQt6.QtWidgets import (
     QComboBox,
     QFrame,
@@ -122,6 +122,7 @@ class Inspector(QFrame):
             self._renew(new)
             if new.findings != old.findings:
                 self._show_findings(new)
+            self._settle()
             return
         self.colours = palette or self.colours
         keep = next((key for key, field in self._fields.items() if field.hasFocus()), None)
@@ -154,6 +155,20 @@ class Inspector(QFrame):
         if old is not None:
             old.deleteLater()  # one of its fields may be the sender of the edit that is shown here
         self._scroll.setWidget(body)
+        self._settle()
+
+    def _settle(self) -> None:
+        """Give the page the height that its wrapped lines need at this width; the scroll area does not ask."""
+        body = self._scroll.widget()
+        layout = body.layout() if body is not None else None
+        viewport = self._scroll.viewport()
+        if body is not None and layout is not None and viewport is not None:
+            layout.activate()
+            body.setMinimumHeight(layout.totalHeightForWidth(viewport.width()))
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        self._settle()
 
     def _show_findings(self, shown: Page) -> None:
         while (item := self._findings.takeAt(0)) is not None:

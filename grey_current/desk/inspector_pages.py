@@ -33,7 +33,7 @@ def page(workspace: Workspace) -> Page:
     owner = chosen.split("/")[0]
     if owner in project.machine:
         return (machine_page if workspace.stage == "machines" else _machine_page)(workspace, project.machine[owner])
-    found = tuple(of_element(workspace.findings, project, chosen))
+    found = tuple(of_element(workspace.known_findings, project, chosen))
     item = project.find(chosen)
     if isinstance(item, Run):
         return _run_page(workspace, item, found)
@@ -110,7 +110,7 @@ def _machine_page(workspace: Workspace, machine: Machine) -> Page:
         where = f" from the {name.lower()}" if len(machine.pickups) > 1 else ""
         sections.append(Section(f"Where the suction goes{where}", lines))
     subtitle = f"{machine.kind}. Drag it on the floor, or nudge it with the arrow keys."
-    found = tuple(of_element(workspace.findings, project, machine.id))
+    found = tuple(of_element(workspace.known_findings, project, machine.id))
     caution = "Unplug before reaching into the machine or its hood." if machine.pickups else ""
     return Page(machine.name, subtitle, tuple(sections), found, caution)
 

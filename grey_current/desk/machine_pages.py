@@ -41,7 +41,7 @@ CUTTERS = (
 def machine_page(workspace: Workspace, machine: Machine) -> Page:
     """The page of a machine at the Machines stage."""
     project = workspace.project
-    found = tuple(of_element(workspace.findings, project, machine.id))
+    found = tuple(of_element(workspace.known_findings, project, machine.id))
     sections = (
         *_lane_section(workspace, machine),
         _place_section(machine),

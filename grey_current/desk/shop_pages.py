@@ -58,7 +58,7 @@ def shop_page(workspace: Workspace) -> Page | None:
     if wall is not None:
         return _wall_page(workspace, *wall)
     item = project.element.get(chosen)
-    found = tuple(of_element(workspace.findings, project, chosen))
+    found = tuple(of_element(workspace.known_findings, project, chosen))
     if isinstance(item, Room):
         return _rooms_page(workspace, item)
     if isinstance(item, Opening):
@@ -139,8 +139,8 @@ def _opening(project: Project, item: Opening) -> tuple[Section, ...]:
         middle = ((item.start[0] + item.end[0]) / 2, (item.start[1] + item.end[1]) / 2)
 
         def change(p: Project) -> Project:
-            start, end = room_edits.stretch_on_wall(p.rooms, middle, value)
-            return edits.changed(p, item.id, start=start, end=end)
+            new = room_edits.refitted(p, item, middle, value)
+            return edits.changed(p, item.id, start=new.start, end=new.end)
 
         return change
 

@@ -6,7 +6,7 @@ import itertools
 import math
 from collections.abc import Sequence
 
-from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QBrush, QPainter, QPainterPath, QPen, QPixmap
 
 from grey_current.design.space import swing_outline, track_outline
@@ -196,12 +196,11 @@ def paint_grid(painter: QPainter, view: View, box: QRectF, p: Palette, us: bool)
     pen = QPen(faded(p.faint, 90), 1)
     painter.setPen(pen)
     (left, top), (right, bottom) = view.place(box.topLeft()), view.place(box.bottomRight())
-    for i in range(math.floor(left / step), math.ceil(right / step) + 1):
-        x = view.point((i * step, 0)).x()
-        painter.drawLine(QPointF(x, box.top()), QPointF(x, box.bottom()))
-    for i in range(math.floor(bottom / step), math.ceil(top / step) + 1):
-        y = view.point((0, i * step)).y()
-        painter.drawLine(QPointF(box.left(), y), QPointF(box.right(), y))
+    xs = [view.point((i * step, 0)).x() for i in range(math.floor(left / step), math.ceil(right / step) + 1)]
+    ys = [view.point((0, i * step)).y() for i in range(math.floor(bottom / step), math.ceil(top / step) + 1)]
+    upright = [QLineF(x, box.top(), x, box.bottom()) for x in xs]
+    level = [QLineF(box.left(), y, box.right(), y) for y in ys]
+    painter.drawLines(upright[0], *upright[1:], *level)
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
 
 

@@ -15,7 +15,7 @@ from grey_current.desk.view import XY
 from grey_current.shop import edits
 from grey_current.shop.model import Project
 from grey_current.shop.room import area, walls
-from grey_current.shop.room_edits import on_wall, stretch_on_wall, with_wall_pushed
+from grey_current.shop.room_edits import on_wall, refitted, with_wall_pushed
 from grey_current.shop.snap import snapped
 from grey_current.units import INCH, Display, parse_length
 from grey_current.workspace.workspace import Edit, Workspace
@@ -198,6 +198,10 @@ class ShopTool(Tool):
         self._out = 0.0
 
     def hit(self, spot: QPointF) -> str | None:
+        return self._small_thing(spot) or self._wide_thing(spot)
+
+    def _small_thing(self, spot: QPointF) -> str | None:
+        """An outlet, an opening or a feature."""
         place, scale = self.floor.view.place(spot), self.floor.view.scale
         for outlet in self.project.outlets:
             if math.dist(place, (outlet.x, outlet.y)) * scale < REACH:
@@ -205,9 +209,11 @@ class ShopTool(Tool):
         for opening in self.project.openings:
             if off_line(opening.start, opening.end, place) * scale < REACH:
                 return opening.id
-        for feature in reversed(self.project.features):
-            if self.floor.view.polygon(feature.outline).containsPoint(spot, Qt.FillRule.OddEvenFill):
-                return feature.id
+        return next((f.id for f in reversed(self.project.features) if self._covers(f.outline, spot)), None)
+
+    def _wide_thing(self, spot: QPointF) -> str | None:
+        """A wall, a beam or a room; the first room is the paper itself, where dragging moves the view."""
+        place, scale = self.floor.view.place(spot), self.floor.view.scale
         for room in self.project.rooms:
             for number, (a, b) in enumerate(walls(room.outline), 1):
                 if off_line(a, b, place) * scale < REACH:
@@ -215,7 +221,10 @@ class ShopTool(Tool):
         for beam in self.project.beams:
             if off_line(beam.start, beam.end, place) < beam.width / 2 + 3 / scale:
                 return beam.id
-        return None
+        return next((r.id for r in self.project.rooms[1:] if self._covers(r.outline, spot)), None)
+
+    def _covers(self, outline: tuple[XY, ...], spot: QPointF) -> bool:
+        return self.floor.view.polygon(outline).containsPoint(spot, Qt.FillRule.OddEvenFill)
 
     def draggable(self, ref: str) -> bool:
         machine = ref in self.project.machine or ref in self.project.collector
@@ -367,8 +376,8 @@ def _slid_along(project: Project, ident: str, dx: float, dy: float) -> Project:
         (opening.start[0] + opening.end[0]) / 2 + dx,
         (opening.start[1] + opening.end[1]) / 2 + dy,
     )
-    start, end = stretch_on_wall(project.rooms, middle, math.dist(opening.start, opening.end))
-    return edits.changed(project, ident, start=start, end=end)
+    new = refitted(project, opening, middle, math.dist(opening.start, opening.end))
+    return edits.changed(project, ident, start=new.start, end=new.end)
 
 
 def near_port(tool: Tool, spot: QPointF) -> str | None:

@@ -7,7 +7,7 @@ from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 
-from PyQt6.QtCore import QBuffer, QPointF, Qt
+from PyQt6.QtCore import QBuffer, QPointF, Qt, QTimer
 from PyQt6.QtGui import (
     QAction,
     QActionGroup,
@@ -85,11 +85,15 @@ class MainWindow(QMainWindow):
         self.caution = QLabel(
             "Estimates for planning, not a certificate. Mains, gas and fire safety: local code and licensed people."
         )
+        self._findings_timer = QTimer(self)
+        self._findings_timer.setSingleShot(True)
+        self._findings_timer.setInterval(0)
         self._lay_out()
         self._build_menus()
         self._connect_signals()
         self.floor.set_moving(self._wants_motion())
         self._show_frame()
+        self._ask_findings()
 
     # -- building
 
@@ -161,6 +165,7 @@ class MainWindow(QMainWindow):
 
     def _connect_signals(self) -> None:
         self.workspace.listen(self.on_change)
+        self._findings_timer.timeout.connect(self.on_findings_due)
         self.rack.chosen.connect(self.workspace.select)
         self.rack.switched.connect(self.workspace.toggle)
         self.strip.chosen.connect(self.workspace.select)
@@ -189,6 +194,19 @@ class MainWindow(QMainWindow):
         if change.project:
             self.banner.hide()
         self._show_frame()
+        self._ask_findings()
+
+    def _ask_findings(self) -> None:
+        """Let the findings follow once the effect of the edit itself is on screen."""
+        if self.workspace.findings_due:
+            self._findings_timer.start()
+
+    def on_findings_due(self) -> None:
+        """Compute the findings and show them."""
+        if self.workspace.findings_due:
+            _ = self.workspace.findings
+            self.stage_bar.show_workspace()
+            self.inspector.show_workspace()
 
     def _show_strip(self) -> None:
         """The strip of this stage."""
@@ -445,6 +463,12 @@ class MainWindow(QMainWindow):
 
     def on_select_all(self) -> None:
         self.workspace.select_all(tuple(self.workspace.project.machine))
+
+    def on_next_thing(self) -> None:
+        self.workspace.select_next(1)
+
+    def on_previous_thing(self) -> None:
+        self.workspace.select_next(-1)
 
     def on_turn(self) -> None:
         self._turn(90)

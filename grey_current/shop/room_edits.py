@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 
 from grey_current.errors import InputError
 from grey_current.shop.edits import changed, checked
 from grey_current.shop.model import Project
-from grey_current.shop.room import Room, area, walls
+from grey_current.shop.room import Opening, Room, area, walls
 
 XY = tuple[float, float]
+ON_WALL = 0.02
+"""m from a wall within which an opening or outlet belongs to it."""
 STRAIGHT = 1e-3
 """Sine of the turn under which two walls count as one straight line."""
 
@@ -19,13 +22,6 @@ def rectangle(x: float, y: float, across: float, deep: float) -> tuple[XY, ...]:
     return ((x, y), (x + across, y), (x + across, y + deep), (x, y + deep))
 
 
-def with_rectangle(project: Project, room: str, across: float, deep: float) -> Project:
-    """The project with a room made a rectangle of two sizes (m), its lower left corner kept."""
-    old = project.element[room]
-    x, y = min(p[0] for p in old.outline), min(p[1] for p in old.outline)
-    return changed(project, room, outline=rectangle(x, y, across, deep))
-
-
 def size(room: Room) -> tuple[float, float]:
     """How far a room reaches along x and y, m."""
     xs, ys = zip(*room.outline, strict=True)
@@ -33,22 +29,64 @@ def size(room: Room) -> tuple[float, float]:
 
 
 def with_size(project: Project, room: str, across: float, deep: float) -> Project:
-    """The project with a room stretched to two overall sizes (m), its lower left corner kept."""
+    """The project with a room stretched to two overall sizes (m), its lower left corner kept.
+
+    What is in its walls keeps its width and its share of the way along.
+    """
     old: Room = project.element[room]
     wide, high = size(old)
     x, y = min(p[0] for p in old.outline), min(p[1] for p in old.outline)
-    outline = tuple((x + (px - x) * across / wide, y + (py - y) * deep / high) for px, py in old.outline)
-    return changed(project, room, outline=outline)
+
+    def stretched(place: XY) -> XY:
+        return x + (place[0] - x) * across / wide, y + (place[1] - y) * deep / high
+
+    after = changed(project, room, outline=tuple(stretched(p) for p in old.outline))
+    return _with_walls_things(after, old.outline, stretched)
 
 
 def with_wall_pushed(project: Project, room: str, wall: int, out: float) -> Project:
     """The project with wall number `wall` (from 0) of a room moved by `out` m away from the room's inside.
 
     Neighbours at an angle grow or shrink with it; a neighbour in line stays, and a jog joins the two, which is
-    how an L is made: split a wall, push one half. Raises `InputError` when the walls would cross.
+    how an L is made: split a wall, push one half. Doors, windows and outlets go with their wall. Raises
+    `InputError` when the walls would cross.
     """
     old: Room = project.element[room]
-    return project.but(rooms=_swap(project, room, _pushed(old, wall, out)))
+    a, b = walls(old.outline)[wall]
+    ux, uy = _unit(a, b)
+    sign = 1.0 if area(old.outline) > 0 else -1.0
+    shift = (uy * out * sign, -ux * out * sign)
+    after = project.but(rooms=_swap(project, room, _pushed(old, wall, shift)))
+    return _with_walls_things(after, (a, b), lambda place: (place[0] + shift[0], place[1] + shift[1]))
+
+
+def _with_walls_things(project: Project, line: tuple[XY, ...], moved: Callable[[XY], XY]) -> Project:
+    """The project with the openings and outlets that sat on some walls brought to where those walls went."""
+    sides = walls(line) if len(line) > 2 else [(line[0], line[1])]
+
+    def sits(place: XY) -> bool:
+        return any(_away(place, a, b) < ON_WALL for a, b in sides)
+
+    openings = []
+    for opening in project.openings:
+        if sits(opening.start) and sits(opening.end):
+            middle = moved(((opening.start[0] + opening.end[0]) / 2, (opening.start[1] + opening.end[1]) / 2))
+            openings.append(refitted(project, opening, middle, math.dist(opening.start, opening.end)))
+        else:
+            openings.append(opening)
+    outlets = []
+    for outlet in project.outlets:
+        x, y = moved((outlet.x, outlet.y)) if sits((outlet.x, outlet.y)) else (outlet.x, outlet.y)
+        outlets.append(outlet.but(x=round(x, 4), y=round(y, 4)))
+    return project.but(openings=tuple(openings), outlets=tuple(outlets))
+
+
+def _away(place: XY, a: XY, b: XY) -> float:
+    """Distance (m) of a place from a wall."""
+    length = math.dist(a, b)
+    ux, uy = _unit(a, b)
+    along = min(max((place[0] - a[0]) * ux + (place[1] - a[1]) * uy, 0.0), length)
+    return math.dist(place, (a[0] + ux * along, a[1] + uy * along))
 
 
 def _swap(project: Project, room: str, outline: tuple[XY, ...]) -> tuple[Room, ...]:
@@ -61,13 +99,11 @@ def _swap(project: Project, room: str, outline: tuple[XY, ...]) -> tuple[Room, .
         raise InputError(where, "pushed this far", problem.rule) from None
 
 
-def _pushed(room: Room, wall: int, out: float) -> tuple[XY, ...]:
+def _pushed(room: Room, wall: int, shift: XY) -> tuple[XY, ...]:
     corners = list(room.outline)
     count = len(corners)
     a, b = corners[wall], corners[(wall + 1) % count]
     ux, uy = _unit(a, b)
-    sign = 1.0 if area(room.outline) > 0 else -1.0
-    shift = (uy * out * sign, -ux * out * sign)
     before, after = corners[wall - 1], corners[(wall + 2) % count]
     new_a = (a[0] + shift[0], a[1] + shift[1])
     new_b = (b[0] + shift[0], b[1] + shift[1])
@@ -139,14 +175,22 @@ def on_wall(room_list: tuple[Room, ...], place: XY) -> tuple[str, int, float, fl
     best: tuple[float, str, int, float] | None = None
     for room in room_list:
         for number, (a, b) in enumerate(walls(room.outline)):
-            length = math.dist(a, b)
-            ux, uy = _unit(a, b)
-            along = min(max((place[0] - a[0]) * ux + (place[1] - a[1]) * uy, 0.0), length)
-            away = math.dist(place, (a[0] + ux * along, a[1] + uy * along))
+            away = _away(place, a, b)
             if best is None or away < best[0]:
-                best = (away, room.id, number, along)
+                ux, uy = _unit(a, b)
+                along = (place[0] - a[0]) * ux + (place[1] - a[1]) * uy
+                best = (away, room.id, number, min(max(along, 0.0), math.dist(a, b)))
     assert best is not None
     return best[1], best[2], best[3], best[0]
+
+
+def refitted(project: Project, opening: Opening, middle: XY, width: float) -> Opening:
+    """An opening of a width (m) in the wall nearest to a place, turned the way that it was, so that its swing holds."""
+    start, end = stretch_on_wall(project.rooms, middle, width)
+    (ax, ay), (bx, by) = opening.start, opening.end
+    if (end[0] - start[0]) * (bx - ax) + (end[1] - start[1]) * (by - ay) < 0:
+        start, end = end, start
+    return opening.but(start=start, end=end)
 
 
 def stretch_on_wall(rooms: tuple[Room, ...], place: XY, width: float) -> tuple[XY, XY]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from grey_current.shop.model import Collector, Machine, Project, footprint
-from grey_current.shop.room import Feature, walls
+from grey_current.shop.room import Feature, Room, walls
 
 Box = tuple[float, float, float, float]
 
@@ -14,7 +14,7 @@ def box_of(item: object) -> Box | None:
     """Left, low, right and high edge of something with a ground plan; None for anything else."""
     if isinstance(item, Machine | Collector):
         corners = footprint(item)
-    elif isinstance(item, Feature):
+    elif isinstance(item, Feature | Room):
         corners = item.outline
     else:
         return None
@@ -36,7 +36,7 @@ def snapped(
         return round(dx / step) * step, round(dy / step) * step
     left, low = min(b[0] for b in boxes), min(b[1] for b in boxes)
     right, high = max(b[2] for b in boxes), max(b[3] for b in boxes)
-    edges_x, edges_y = _wall_lines(project)
+    edges_x, edges_y = _wall_lines(project, chosen)
     middles_x: list[float] = []
     middles_y: list[float] = []
     others: tuple[Machine | Collector | Feature, ...] = (*project.machines, *project.collectors, *project.features)
@@ -53,9 +53,9 @@ def snapped(
     )
 
 
-def _wall_lines(project: Project) -> tuple[list[float], list[float]]:
-    """X of upright walls and y of level ones."""
-    sides = [side for room in project.rooms for side in walls(room.outline)]
+def _wall_lines(project: Project, without: set[str]) -> tuple[list[float], list[float]]:
+    """X of upright walls and y of level ones, of rooms that do not move themselves."""
+    sides = [side for room in project.rooms if room.id not in without for side in walls(room.outline)]
     return [a[0] for a, b in sides if abs(a[0] - b[0]) < 1e-6], [a[1] for a, b in sides if abs(a[1] - b[1]) < 1e-6]
 
 

@@ -55,6 +55,8 @@ COMMANDS = (
     Command("paste", "Paste", "Edit", "Ctrl+V", lambda w: w.can_paste),
     Command("delete", "Take away", "Edit", "Del", _has_selection),
     Command("select-all", "Select all machines", "Edit", "Ctrl+A", _has_machines),
+    Command("next-thing", "Select the next thing", "Edit", "N"),
+    Command("previous-thing", "Select the thing before", "Edit", "Shift+N"),
     Command("turn", "Turn by 90°", "Edit", "R", _has_selection),
     Command("turn-little", "Turn by 15°", "Edit", "Shift+R", _has_selection),
     Command("align-x", "Align on one line, up and down", "Edit", "Ctrl+Shift+X", lambda w: len(w.selected) > 1),

@@ -31,7 +31,7 @@ class StageState:
 def stage_states(workspace: Workspace) -> tuple[StageState, ...]:
     """All stages in their order."""
     project = workspace.project
-    pressing = [f.code for f in workspace.findings if f.severity != "note"]
+    pressing = [f.code for f in workspace.known_findings if f.severity != "note"]
     counts = Counter(_stage_of(code) for code in pressing)
     untouched = not project.machines and not project.openings
     empty = {"shop": untouched, "machines": not project.machines, "air": not project.runs}
@@ -52,7 +52,7 @@ def _mark(empty: bool, count: int, too_early: bool) -> tuple[Mark, str]:
 
 def stage_findings(workspace: Workspace) -> tuple[Finding, ...]:
     """The findings that are mended at the stage where the work stands."""
-    return tuple(f for f in workspace.findings if _stage_of(f.code) == workspace.stage)
+    return tuple(f for f in workspace.known_findings if _stage_of(f.code) == workspace.stage)
 
 
 def _stage_of(code: str) -> Stage:

@@ -76,7 +76,10 @@ class Workspace:
         self._gesture: _Step | None = None
         self.assessment = self._assess(project, None)
         self._findings: list[Finding] | None = None
+        self.known_findings: list[Finding] = []
+        """The findings as they were last asked for; `findings_due` says whether that was before an edit."""
         self._space = Space(project)
+        self._about_space: tuple[Space, list[Finding]] | None = None
 
     def listen(self, listener: Listener) -> None:
         """Hear of every change, once each."""
@@ -106,8 +109,8 @@ class Workspace:
 
     @property
     def space(self) -> Space:
-        """Room to work, for the project as it is."""
-        if self._space.project is not self.project:
+        """Room to work, for the project as it is; kept while nothing that takes room has changed."""
+        if not _same_ground(self._space.project, self.project):
             self._space = Space(self.project)
         return self._space
 
@@ -115,10 +118,18 @@ class Workspace:
     def findings(self) -> list[Finding]:
         """Findings of the whole shop, computed when first asked for after an edit; a gesture keeps the last."""
         if self._findings is None:
+            if self._about_space is None or self._about_space[0] is not self.space:
+                self._about_space = (self.space, space_findings(self.space))
             uses = [answer for answer in self.assessment.uses if len(answer.use.running) == 1]
             alone = Assessment(self.project, self.assessment.air, tuple(uses), self.assessment.networks)
-            self._findings = in_order([*findings(alone), *space_findings(self.space)])
+            self._findings = in_order([*findings(alone), *self._about_space[1]])
+            self.known_findings = self._findings
         return self._findings
+
+    @property
+    def findings_due(self) -> bool:
+        """Whether an edit has made the known findings old, and no gesture is under way."""
+        return self._findings is None and not self.in_gesture
 
     # -- edits
 
@@ -223,6 +234,24 @@ class Workspace:
         if elements != self.selected:
             self.selected = elements
             self._tell(Change(self.project, self.project, True, False, False))
+
+    def select_next(self, step: int) -> None:
+        """Select the next (1) or previous (-1) thing of this stage of the work."""
+        things = self._things()
+        if things:
+            now = things.index(self.selection) if self.selection in things else -1 if step > 0 else 0
+            self.select(things[(now + step) % len(things)])
+
+    def _things(self) -> list[str]:
+        project = self.project
+        if self.stage == "shop":
+            walls = [f"{room.id}/wall-{n + 1}" for room in project.rooms for n in range(len(room.outline))]
+            lists = (project.rooms[1:], project.openings, project.features, project.beams, project.outlets)
+            return walls + [item.id for items in lists for item in items]
+        if self.stage == "machines":
+            parked = [f"{m.id}/parked-{n + 1}" for m in project.machines for n in range(len(m.parked))]
+            return [*project.machine, *project.collector, *parked]
+        return [*project.machine, *project.collector, *project.run, *project.gate, *project.point]
 
     def go(self, stage: Stage) -> None:
         """Go to another stage of the work."""
@@ -330,6 +359,12 @@ class Workspace:
     def _tell(self, change: Change) -> None:
         for listener in self._listeners:
             listener(change)
+
+
+def _same_ground(a: Project, b: Project) -> bool:
+    """Whether two projects have the same things standing in the same places."""
+    names = ("machines", "collectors", "features", "openings", "rooms", "settings")
+    return a is b or all(getattr(a, name) == getattr(b, name) for name in names)
 
 
 def demo_workspace(name: str = "loft") -> Workspace:

@@ -15,7 +15,7 @@ from grey_current.shop import edits
 from tests.core.bad_files import write_bad_files
 from tests.core.shops import demo
 
-V1 = Path(__file__).parent / "saved" / "v1.greycurrent.json"
+SAVED = sorted((Path(__file__).parent / "saved").glob("*.greycurrent.json"))
 
 
 @pytest.mark.parametrize("name", ["loft", "allotment", "empty"])
@@ -43,8 +43,11 @@ def test_any_edit_survives_the_file(x, bore, name):
     assert project_file.parse(text, "again") == project
 
 
-def test_a_file_saved_by_version_1_still_loads_and_computes():
-    project = project_file.load(V1)
+@pytest.mark.parametrize("path", SAVED, ids=lambda path: path.name[:2])
+def test_files_saved_by_every_version_still_load_and_compute(path):
+    project = project_file.load(path)
+    assert project.format_version == 2 and len(project.rooms) == 1 and len(project.beams) == 4
+    assert {o.kind for o in project.openings} == {"hoist door", "window"}
     use = assess(project).of_machine["planer"]
     assert use.converged and use.worst is not None and use.worst.leaf is not None
 

@@ -47,7 +47,7 @@ def test_pushing_a_wall_changes_the_area_by_its_length(wall, out):
 
 
 def test_typed_sizes_and_lengths():
-    sized_room = room_edits.with_rectangle(empty(), "room", 5.2, 3.1)
+    sized_room = room_edits.with_size(empty(), "room", 5.2, 3.1)
     assert room_edits.size(sized_room.rooms[0]) == pytest.approx((5.2, 3.1))
     longer = room_edits.with_wall_length(sized_room, "room", 0, 7.0)
     assert room_edits.size(longer.rooms[0]) == pytest.approx((7.0, 3.1))
@@ -61,6 +61,24 @@ def test_typed_sizes_and_lengths():
         room_edits.with_wall_pushed(empty(), "room", 0, -4.0)
     with pytest.raises(InputError, match="cross"):
         room_edits.with_wall_pushed(ell, "room", 1, -6.5)
+
+
+def test_doors_and_outlets_go_with_their_wall():
+    project, _ = place(empty(), SHOP_THINGS[0], 3.0, 4.0)
+    project, _ = place(project, next(t for t in SHOP_THINGS if t.kind == "outlet"), 1.0, 4.0)
+    project, _ = place(project, SHOP_THINGS[4], 6.0, 2.0)
+    pushed = room_edits.with_wall_pushed(project, "room", 2, 0.7)
+    assert {p[1] for p in (pushed.element["door"].start, pushed.element["door"].end)} == {4.7}
+    assert pushed.element["outlet"].y == 4.7 and pushed.element["outlet"].x == pytest.approx(1.0)
+    assert pushed.element["window"].start == project.element["window"].start
+    stretched = room_edits.with_size(project, "room", 9.0, 5.0)
+    door = stretched.element["door"]
+    assert {door.start[1], door.end[1]} == {5.0} and (door.start[0] + door.end[0]) / 2 == pytest.approx(4.5)
+    assert math.dist(door.start, door.end) == pytest.approx(0.85)
+    assert stretched.element["window"].start[0] == 9.0
+    turned = edits.changed(project, "door", start=project.element["door"].end, end=project.element["door"].start)
+    kept = room_edits.with_wall_pushed(turned, "room", 2, 0.7).element["door"]
+    assert (kept.start[0] < kept.end[0]) == (turned.element["door"].start[0] < turned.element["door"].end[0])
 
 
 @pytest.mark.parametrize("thing", [t for t in SHOP_THINGS if t.kind not in ("tape", "scale")], ids=lambda t: t.title)
@@ -173,6 +191,7 @@ def test_the_guide_leads_from_an_empty_floor_to_a_machine():
     assert workspace.stage == "shop" and "length and width" in next_step(workspace)
     assert [s.mark for s in stage_states(workspace)] == ["to do", "to do", "to do"]
     workspace.put(SHOP_THINGS[0], 3, 4)
+    assert workspace.findings_due and workspace.findings == workspace.known_findings
     assert stage_states(workspace)[0].mark == "done" and workspace.selection == "door"
     workspace.go("machines")
     assert "first machine" in next_step(workspace)
@@ -180,4 +199,6 @@ def test_the_guide_leads_from_an_empty_floor_to_a_machine():
     workspace.select_all(("door",))
     workspace.delete()
     assert workspace.project.openings == () and not workspace.can_paste
-    assert [s.mark for s in stage_states(Workspace(demo()))] == ["look", "look", "look"]
+    loft = Workspace(demo())
+    assert loft.findings
+    assert [s.mark for s in stage_states(loft)] == ["look", "look", "look"]

@@ -55,9 +55,18 @@ class Hands:
             self.window.inspector.field(key).setFocus()
             QTest.keyClick(self.window.inspector.field(key), step)
 
-    def click(self, x: float, y: float) -> None:
+    def click(self, x: float, y: float, shift: bool = False) -> None:
         """Click on the floor at a place of the shop."""
-        QTest.mouseClick(self.window.floor, Qt.MouseButton.LeftButton, pos=self.spot(x, y))
+        keys = Qt.KeyboardModifier.ShiftModifier if shift else Qt.KeyboardModifier.NoModifier
+        QTest.mouseClick(self.window.floor, Qt.MouseButton.LeftButton, keys, self.spot(x, y))
+
+    def drag_from(self, start: tuple[float, float], by: tuple[float, float]) -> None:
+        """Drag on the floor from a place of the shop."""
+        floor = self.window.floor
+        QTest.mousePress(floor, Qt.MouseButton.LeftButton, pos=self.spot(*start))
+        for share in (0.4, 0.8, 1.0):
+            QTest.mouseMove(floor, self.spot(start[0] + by[0] * share, start[1] + by[1] * share))
+        QTest.mouseRelease(floor, Qt.MouseButton.LeftButton, pos=self.spot(start[0] + by[0], start[1] + by[1]))
 
     def press(self, key: str) -> None:
         """Press a button of the inspector."""

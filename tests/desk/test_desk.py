@@ -8,10 +8,10 @@ import sys
 from pathlib import Path
 
 import pytest
-from PyQt6.QtCore import QPoint, QPointF, Qt
-from PyQt6.QtGui import QImage, QWheelEvent
+from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt
+from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QImage, QWheelEvent
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QMessageBox
+from PyQt6.QtWidgets import QFileDialog, QInputDialog, QMessageBox
 
 from grey_current.desk import app, floor_scene, theme
 from grey_current.files import project_file
@@ -194,6 +194,185 @@ def test_other_shops_are_shown(window):
         assert not window.grab().toImage().isNull()
     assert "An empty floor:" in window.verdict_bar.sentence.text()
     assert floor_scene.machine_state(None, "saw") == "no pickup"
+
+
+def test_the_shop_stage_by_mouse_and_keyboard(window, hands, qtbot, monkeypatch):
+    """Openings slide along walls, features move, the tape measures, N walks through everything, Del takes away."""
+    workspace, floor = window.workspace, window.floor
+    hands.keys("Ctrl+1")
+    assert window.strips.currentWidget() is window.shop_strip
+    window.on_fit()
+    stove = workspace.project.element["stove"].outline
+    hands.drag_from((4.5, 0.8), (-0.6, 0.3))
+    assert workspace.project.element["stove"].outline[0][0] < stove[0][0] - 0.4
+    hands.keys("Ctrl+Z")
+    hands.drag_from((0.0254 * 12 * 16.7, 5.18), (-1.5, -0.2))
+    window_now = workspace.project.element["north-window"]
+    assert {window_now.start[1], window_now.end[1]} == {5.1816} and window_now.start[0] == pytest.approx(
+        3.073, abs=0.03
+    )
+    hands.keys("Ctrl+Z")
+    hands.drag_from((9.4488, 1.2), (-0.5, 0.0))
+    assert max(x for x, _ in workspace.project.rooms[0].outline) == pytest.approx(8.9408, abs=0.03)
+    assert workspace.project.element["hoist-door"].start[0] == pytest.approx(8.9408, abs=0.03)
+    assert workspace.selection == "loft/wall-2" and workspace.undo_label == "Push the wall"
+    QTest.keyClick(floor, Qt.Key.Key_Right)
+    assert workspace.project.rooms[0].outline[1][0] == pytest.approx(8.9662, abs=0.03)
+    hands.keys("Ctrl+Z")
+    hands.keys("Ctrl+Z")
+
+    hands.take("Tape measure")
+    hands.drag_from((1.0, 1.0), (3.0, 4.0))
+    assert floor.tool.tape is not None
+    a, b = floor.tool.tape
+    assert ((a[0] - b[0]) ** 2 + (a[1] - b[1]) ** 2) ** 0.5 == pytest.approx(5.0, abs=0.05)
+    window.grab()
+    hands.keys("Esc")
+    assert floor.tool.tape is None and workspace.placing is None
+
+    seen = set()
+    for _ in range(40):
+        hands.keys("N")
+        seen.add(workspace.selection)
+        window.inspector.grab()
+    assert {"loft/wall-1", "hoist-door", "stair-hatch", "tie-beam-2", "outlet-1"} <= seen
+    hands.keys("Shift+N")
+    workspace.select("walkway")
+    hands.keys("Del")
+    assert workspace.project.find("walkway") is None
+    hands.take("Another room")
+    hands.click(-2.0, 2.0)
+    room = workspace.selection
+    assert room == "another-room" and len(workspace.project.rooms) == 2
+    hands.drag_from((-2.0, 2.0), (0.4, 0.0))
+    assert max(x for x, _ in workspace.project.element[room].outline) == pytest.approx(0.0, abs=0.11)
+
+
+@pytest.mark.parametrize(
+    ("element", "key", "text", "holds"),
+    [
+        (None, "loft/ceiling", "8 ft", lambda p: abs(p.rooms[0].ceiling - 2.4384) < 1e-6),
+        (None, "loft/far", "9' 6\"", lambda p: abs(p.rooms[0].far_ceiling - 2.8956) < 1e-6),
+        (None, "wish", "10 ft", lambda p: abs(p.settings.longest_board - 3.048) < 1e-6),
+        ("loft/wall-1", "loft/wall-1/length", "32 ft", lambda p: abs(p.rooms[0].outline[1][0] - 9.7536) < 1e-3),
+        ("hoist-door", "hoist-door/head", "6' 8\"", lambda p: abs(p.openings[0].head - 2.032) < 1e-6),
+        ("stove", "stove/top", "40", lambda p: abs(p.element["stove"].top - 1.016) < 1e-6),
+        ("tie-beam-1", "tie-beam-1/underside", "7 ft", lambda p: abs(p.beams[0].underside - 2.1336) < 1e-6),
+        ("outlet-1", "ring-b/breaker", "40 A", lambda p: p.element["ring-b"].breaker == 40),
+        ("outlet-1", "outlet-1/name", "By the stair", lambda p: p.outlets[0].name == "By the stair"),
+    ],
+)
+def test_every_number_of_the_building_is_edited_in_place(window, hands, element, key, text, holds):
+    before = window.workspace.project
+    window.workspace.go("shop")
+    window.workspace.select(element)
+    hands.type_into(key, text)
+    assert holds(window.workspace.project)
+    hands.keys("Ctrl+Z")
+    assert window.workspace.project == before
+
+
+@pytest.mark.parametrize(
+    ("element", "key", "words", "holds"),
+    [
+        ("saw", "saw/feed", "left to right", lambda p: p.machine["saw"].feed == 0),
+        ("saw", "saw/wheels", "yes", lambda p: p.machine["saw"].wheels),
+        ("saw", "saw/priority", "may be short", lambda p: not p.machine["saw"].priority),
+        ("saw", "saw/cutter", "none", lambda p: p.machine["saw"].cutter is None),
+        ("hoist-door", "hoist-door/kind", "door", lambda p: p.openings[0].kind == "door"),
+        ("outlet-1", "outlet-1/circuit", "a new circuit", lambda p: len(p.circuits) == 3),
+        (None, "loft/slope", "along the length", lambda p: p.rooms[0].slopes_along == "x"),
+    ],
+)
+def test_choices_of_building_and_machines(window, hands, element, key, words, holds):
+    window.workspace.go("machines" if element == "saw" else "shop")
+    window.workspace.select(element)
+    hands.choose(key, words)
+    assert holds(window.workspace.project)
+
+
+def test_machine_figures_and_their_bad_values(window, hands):
+    workspace = window.workspace
+    workspace.go("machines")
+    workspace.select("saw")
+    for key, text, field, value in [
+        ("saw/service", "left and back", "service", ("left", "back")), ("saw/turn", "45", "turn", 45.0),
+        ("saw/uses", "7", "uses_per_week", 7.0), ("saw/table", "36", "table_height", 0.9144),
+        ("saw/name", "Old saw", "name", "Old saw"),
+    ]:  # fmt: skip
+        hands.type_into(key, text)
+        assert getattr(workspace.project.machine["saw"], field) == (
+            pytest.approx(value) if isinstance(value, float) else value
+        )
+    for key, text, says in [("saw/service", "top", "name any of"), ("saw/uses", "often", "write a number")]:
+        before = workspace.project
+        hands.type_into(key, text)
+        assert workspace.project == before
+        assert says in window.inspector._complaints[key].text()
+
+
+def test_a_plan_is_laid_under_and_scaled_by_two_places(window, hands, tmp_path, monkeypatch):
+    picture = QImage(600, 300, QImage.Format.Format_RGB32)
+    picture.fill(0xFFCC8844)
+    path = tmp_path / "plan.png"
+    picture.save(str(path))
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *a, **k: (str(path), ""))
+    monkeypatch.setattr(QInputDialog, "getText", lambda *a, **k: ("4 m", True))
+    window.on_underlay()
+    workspace = window.workspace
+    assert workspace.stage == "shop" and workspace.placing.kind == "scale"
+    assert "Click two places" in window.stage_bar.next.text()
+    hands.click(1.0, 1.0)
+    hands.click(3.0, 1.0)
+    assert workspace.project.underlay.width == pytest.approx(16.0, abs=0.2)
+    with_plan = window.floor.grab().toImage()
+    window.on_drop_underlay()
+    assert workspace.project.underlay is None and window.floor.grab().toImage() != with_plan
+    path.write_bytes(b"no picture")
+    window.on_underlay()
+    assert "is no picture" in window.banner.text.text()
+
+
+def test_things_are_dragged_in_from_the_strip(window, hands, qtbot):
+    """The drop that ends a drag puts the machine down where the pointer is."""
+    window.workspace.go("machines")
+    card = window.machine_strip.card("Lathe")
+    window.workspace.arm(card.placing)
+    at = QPointF(hands.spot(7.0, 1.0))
+    for kind in (QDragEnterEvent, QDropEvent):
+        place = at.toPoint() if kind is QDragEnterEvent else at
+        event = kind(
+            place, Qt.DropAction.CopyAction, QMimeData(), Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+        )
+        (window.floor.dragEnterEvent if kind is QDragEnterEvent else window.floor.dropEvent)(event)
+        assert event.isAccepted()
+    lathe = window.workspace.project.machine["lathe-2"]
+    assert (lathe.x, lathe.y) == pytest.approx((7.0, 1.0), abs=0.03)
+    assert window.workspace.placing is None
+
+
+def test_several_machines_are_selected_moved_and_parked(window, hands):
+    workspace = window.workspace
+    workspace.go("machines")
+    before = workspace.project
+    hands.click(*_centre(workspace, "saw"))
+    hands.click(*_centre(workspace, "lathe"), shift=True)
+    assert workspace.selected == ("saw", "lathe")
+    QTest.keyClick(window.floor, Qt.Key.Key_Up)
+    moved = [workspace.project.machine[m].y - before.machine[m].y for m in ("saw", "lathe", "jointer")]
+    assert moved == pytest.approx([0.0254, 0.0254, 0.0], abs=1e-4)
+    hands.keys("Ctrl+Z")
+    hands.click(8.717, 0.79)
+    assert workspace.selection == "planer/parked-1"
+    hands.drag_from((8.717, 0.79), (-1.0, 0.5))
+    assert workspace.project.machine["planer"].parked[0].x < 8.0
+    hands.keys("Del")
+    assert workspace.project.machine["planer"].parked == ()
+
+
+def _centre(workspace, machine: str) -> tuple[float, float]:
+    item = workspace.project.machine[machine]
+    return item.x, item.y
 
 
 def run_app(tmp_path: Path, *arguments: str, **environment: str) -> subprocess.CompletedProcess[str]:
