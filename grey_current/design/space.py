@@ -78,7 +78,7 @@ class Space:
     @cached_property
     def floor(self) -> Any:
         """All rooms together."""
-        return shapely.union_all([shapely.Polygon(room.outline) for room in self.project.rooms])
+        return shapely.union_all([plan(room.outline) for room in self.project.rooms])
 
     def bodies(self, running: str | None = None) -> list[_Body]:
         """Everything solid while a machine runs: machines on wheels stand parked unless they are the one."""
@@ -90,16 +90,16 @@ class Space:
         for feature in self.project.features:
             if feature.kind not in FLAT:
                 top = math.inf if feature.top is None else feature.top
-                yield _Body(feature.id, shapely.Polygon(feature.outline), top)
+                yield _Body(feature.id, plan(feature.outline), top)
         for machine in self.project.machines:
             here = machine if machine.id == running else at_rest(machine)
-            yield _Body(machine.id, shapely.Polygon(footprint(here)), overall_height(machine), machine.wheels)
+            yield _Body(machine.id, plan(footprint(here)), overall_height(machine), machine.wheels)
         for collector in self.project.collectors:
-            yield _Body(collector.id, shapely.Polygon(footprint(collector)), collector.height)
+            yield _Body(collector.id, plan(footprint(collector)), collector.height)
 
     def walls_at(self, height: float) -> Any:
         """The walls as lines, with gaps where stock at a height (m) passes through an opening."""
-        lines = shapely.union_all([shapely.Polygon(room.outline).exterior for room in self.project.rooms])
+        lines = shapely.union_all([plan(room.outline).boundary for room in self.project.rooms])
         gaps = [
             shapely.LineString([o.start, o.end]).buffer(0.12, cap_style="flat")
             for o in self.project.openings
@@ -143,7 +143,7 @@ class Space:
 
     def _passed(self, start: XY, ahead: XY, wide: float, before: float, after: float) -> tuple[str, ...]:
         strip = strip_outline(start, ahead, wide, before, after)
-        inside = shapely.Polygon(strip)
+        inside = plan(strip)
         return tuple(
             o.id
             for o in self.project.openings
@@ -209,7 +209,7 @@ class Space:
         """Service sides that are not free, each with what is in the way ("wall" for a wall)."""
         found: list[tuple[Side, str]] = []
         for side in machine.service:
-            ground = shapely.Polygon(service_outline(machine, side))
+            ground = plan(service_outline(machine, side))
             if ground.difference(self.floor).area > 0.03 * ground.area:
                 found.append((side, "wall"))
                 continue
@@ -223,21 +223,27 @@ class Space:
 
     def distance(self, item: Machine | Collector, feature: Feature) -> float:
         """Clear distance (m) on the floor between something and a feature."""
-        return float(_ground(item).distance(shapely.Polygon(feature.outline)))
+        return float(_ground(item).distance(plan(feature.outline)))
 
     def within(self, outline: Iterable[XY], running: str | None = None) -> list[str]:
         """Ids of what stands in an outline."""
-        ground = shapely.Polygon(list(outline))
+        ground = plan(outline)
         return [b.ident for b in self.bodies(running) if b.shape.intersection(ground).area > 1e-3]
 
 
+def plan(outline: Iterable[XY]) -> Any:
+    """The ground plan inside an outline; one that crosses itself is taken as the parts that it encloses."""
+    drawn = shapely.Polygon(list(outline))
+    return drawn if drawn.is_valid else shapely.make_valid(drawn)
+
+
 def _ground(item: Machine | Collector) -> Any:
-    return shapely.Polygon(footprint(item))
+    return plan(footprint(item))
 
 
 def _free(start: XY, ahead: XY, wide: float, solid: list[tuple[str, Any]]) -> tuple[float, str | None]:
     """How far (m) a strip is free from a place, and what ends it."""
-    strip = shapely.Polygon(strip_outline(start, ahead, wide, 0.0, REACH))
+    strip = plan(strip_outline(start, ahead, wide, 0.0, REACH))
     best: tuple[float, str | None] = (REACH, None)
     for ident, shape in solid:
         cut = strip.intersection(shape)

@@ -15,6 +15,7 @@ from typing import Any, NoReturn
 from pydantic import ValidationError
 
 from grey_current.errors import DuctworkError, FileError
+from grey_current.shop.edits import plain_rule
 from grey_current.shop.model import FORMAT, FORMAT_VERSION, Project
 
 SUFFIX = ".greycurrent.json"
@@ -195,8 +196,7 @@ def explain(problem: ValidationError, raw: object) -> tuple[str, str]:
         return f"{where} is not a name this format knows{more}", "take it out or mend its spelling"
     given = repr(fault.get("input"))
     shown = given if len(given) <= 40 else given[:37] + "..."
-    rule = fault["msg"].removeprefix("Value error, ").removeprefix("Input ")
-    return f"{where} is {shown}{more}", f"it {rule}" if rule.startswith("should") else rule
+    return f"{where} is {shown}{more}", plain_rule(fault["msg"])
 
 
 def _where(steps: tuple[int | str, ...], raw: object) -> str:

@@ -38,9 +38,13 @@ def checked(item: ValueT, where: str, changes: dict[str, Any]) -> ValueT:
     except ValidationError as problem:
         fault = problem.errors(include_url=False)[0]
         field = str(fault["loc"][0]) if fault["loc"] else "value"
-        rule = fault["msg"].removeprefix("Value error, ").removeprefix("Input ")
-        rule = f"it {rule}" if rule.startswith("should") else rule
+        rule = plain_rule(fault["msg"])
         raise InputError(f"{where}, {field.replace('_', ' ')}", fault.get("input"), rule) from None
+
+
+def plain_rule(message: str) -> str:
+    """A validation message as the end of a sentence: "it should be greater than 0"."""
+    return re.sub(r"^(Input|String|Tuple|List|Value|Object) should", "it should", message.removeprefix("Value error, "))
 
 
 def with_settings(project: Project, **changes: Any) -> Project:

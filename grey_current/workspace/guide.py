@@ -75,7 +75,7 @@ def next_step(workspace: Workspace) -> str:
     if workspace.stage == "machines":
         if not project.machines:
             return "Drag the first machine from the strip below to where it stands."
-        return "Drag a machine to move it, R turns it. Green lanes show the longest board it can take."
+        return "Drag a machine to move it, R turns it. Its lane shows the longest board it can take."
     if not project.machines:
         return "Machines first: go back to stage 2."
     if not project.runs:

@@ -13,7 +13,7 @@ from grey_current.design.space import Space
 from grey_current.design.space_findings import space_findings
 from grey_current.design.uses import Use, own_uses, use_of
 from grey_current.design.verdict import verdict
-from grey_current.errors import FileError
+from grey_current.errors import FileError, InputError
 from grey_current.files import project_file
 from grey_current.shop import edits
 from grey_current.shop.demo_shops import demo_path
@@ -64,6 +64,7 @@ class Workspace:
         self._set(project, path)
 
     def _set(self, project: Project, path: Path | None) -> None:
+        assessment = assess(project)  # first: when it cannot be computed, what was open stays open
         self.project, self.path = project, path
         self.selected: tuple[str, ...] = ()
         self.placing: Placing | None = None
@@ -74,7 +75,7 @@ class Workspace:
         self._saved: Project | None = project if path else None
         self._pristine = project
         self._gesture: _Step | None = None
-        self.assessment = self._assess(project, None)
+        self.assessment = assessment
         self._findings: list[Finding] | None = None
         self.known_findings: list[Finding] = []
         """The findings as they were last asked for; `findings_due` says whether that was before an edit."""
@@ -87,11 +88,11 @@ class Workspace:
 
     # -- what follows from the project
 
-    def _assess(self, project: Project, before: Assessment | None) -> Assessment:
+    def _assess(self, project: Project, running: tuple[str, ...]) -> Assessment:
         uses = list(own_uses(project))
-        if len(self.running) > 1:
-            uses.append(Use(self.running))
-        return assess(project, uses, before)
+        if len(running) > 1:
+            uses.append(Use(running))
+        return assess(project, uses, self.assessment)
 
     @property
     def use(self) -> UseAir | None:
@@ -136,10 +137,8 @@ class Workspace:
     def edit(self, label: str, change: Edit) -> None:
         """One edit, one undo step. Raises what `change` raises, with nothing changed."""
         after = change(self.project)
-        if after == self.project:
-            return
-        self._remember(_Step(label, self.project))
-        self._show(after)
+        if after != self.project:
+            self._show(after, _Step(label, self.project))
 
     def begin(self, label: str) -> None:
         """Begin a gesture, such as a drag: what it shows on the way becomes one undo step."""
@@ -200,20 +199,22 @@ class Workspace:
         self._undo = [*self._undo[-HISTORY + 1 :], step]
         self._redo = []
 
-    def _show(self, project: Project) -> None:
-        before = self.project
+    def _show(self, project: Project, step: _Step | None = None) -> None:
+        """Show another project, and remember the step to it; one that cannot be computed changes nothing."""
+        before, selected, running = self.project, self.selected, self.running
         if project is before:
             return
         known = {machine.id for machine in project.machines}
-        selected, running = self.selected, self.running
-        self.running = tuple(ident for ident in running if ident in known)
-        self.assessment = self._assess(project, self.assessment)
-        self.project = project
+        still_running = tuple(ident for ident in running if ident in known)
+        self.assessment = self._assess(project, still_running)
+        self.project, self.running = project, still_running
+        self.selected = tuple(ident for ident in selected if project.find(ident) is not None)
+        if step:
+            self._remember(step)
         if not self.in_gesture:
             self._findings = None
         self.revision += 1
-        self.selected = tuple(ident for ident in selected if project.find(ident) is not None)
-        self._tell(Change(before, project, self.selected != selected, self.running != running, True))
+        self._tell(Change(before, project, self.selected != selected, still_running != running, True))
 
     # -- selection and running machines
 
@@ -283,6 +284,8 @@ class Workspace:
         gone = self.selected
         if any("/parked-" in ident for ident in gone):
             self.edit("Take away the parked place", lambda p: edits.unparked(p, gone))
+        elif gone and all("/" in ident for ident in gone):
+            raise InputError(gone[-1], "taking it away", "a wall or pickup cannot go alone; take the whole thing away")
         elif gone:
             self.edit("Take away", lambda p: edits.removed(p, gone))
 
@@ -312,9 +315,9 @@ class Workspace:
         """Switch machines on; all others off. Raises `InputError` for an unknown one."""
         use = use_of(self.project, machines)
         if use.running != self.running:
+            if len(use.running) > 1:
+                self.assessment = self._assess(self.project, use.running)
             self.running = use.running
-            if len(self.running) > 1:
-                self.assessment = self._assess(self.project, self.assessment)
             self._tell(Change(self.project, self.project, False, True, False))
 
     def toggle(self, machine: str, together: bool = False) -> None:

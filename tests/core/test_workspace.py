@@ -4,7 +4,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from grey_current.errors import FileError, InputError
+from grey_current.errors import DuctworkError, FileError, InputError
+from grey_current.files import project_file
 from grey_current.shop import edits
 from grey_current.workspace.commands import COMMANDS, GROUPS
 from grey_current.workspace.settings import UserSettings
@@ -135,6 +136,23 @@ def test_saving_opening_and_what_cannot_be_opened(tmp_path):
     assert workspace.project == demo()
     workspace.open(path)
     assert workspace.project.run["planer-hose"].length == 1.1 and workspace.undo_label is None
+
+
+def test_a_project_that_cannot_be_computed_changes_nothing(tmp_path):
+    workspace = demo_workspace()
+    workspace.run(("planer",))
+    before, sentence = workspace.project, workspace.verdict
+    odd = edits.changed(before, "main-1", material="bamboo")
+    path = tmp_path / "odd.greycurrent.json"
+    project_file.save(odd, path)
+    for attempt in (lambda: workspace.open(path), lambda: workspace.edit("Odd", lambda p: odd)):
+        with pytest.raises(DuctworkError, match="bamboo"):
+            attempt()
+        assert workspace.project is before and workspace.verdict == sentence
+        assert workspace.running == ("planer",) and workspace.undo_label is None
+    workspace.select("loft/wall-1")
+    with pytest.raises(InputError, match="cannot go alone"):
+        workspace.delete()
 
 
 def test_settings_survive_and_a_broken_file_counts_as_none(tmp_path):
