@@ -11,6 +11,7 @@ from pathlib import Path
 
 from grey_current.design.assess import Assessment, UseAir, assess
 from grey_current.design.findings import findings, in_order
+from grey_current.design.levers import levers
 from grey_current.design.space import Space
 from grey_current.design.space_findings import space_findings
 from grey_current.design.uses import use_of
@@ -30,6 +31,7 @@ examples:
   grey-current air loft.greycurrent.json --run saw --run planer --json
                                                           both at once, every piece as JSON
   grey-current check loft.greycurrent.json                what is wrong, worst first
+  grey-current help-most loft.greycurrent.json planer     what would win it most air
   grey-current schema > project.schema.json               the project file's JSON Schema
 
 Estimates for planning, not a certificate."""
@@ -66,6 +68,10 @@ def _parser() -> argparse.ArgumentParser:
     check = commands.add_parser("check", help="what is wrong, worst first; exit status 1 when anything is")
     check.add_argument("file", type=Path, metavar="FILE", help="a project file")
     check.set_defaults(command=_check)
+    helps = commands.add_parser("help-most", help="what would help a machine most, each change computed")
+    helps.add_argument("file", type=Path, metavar="FILE", help="a project file")
+    helps.add_argument("machine", metavar="MACHINE", help="a machine's id")
+    helps.set_defaults(command=_help_most)
     schema = commands.add_parser("schema", help="the JSON Schema of the project file")
     schema.set_defaults(command=_schema)
     return parser
@@ -117,6 +123,21 @@ def _check(options: argparse.Namespace) -> int:
     if not found:
         print(f"{project.name}: nothing found.")
     return FINDINGS if found else FINE
+
+
+def _help_most(options: argparse.Namespace) -> int:
+    project = project_file.load(options.file)
+    use_of(project, [options.machine])
+    now = assess(project)
+    display = Display(project.settings.units)
+    print(verdict(now, now.of_machine[options.machine]))
+    for lever in levers(now, options.machine):
+        enough = "  all that it needs" if lever.met else ""
+        losers = "".join(
+            f"  {project.machine[other].name.lower()} loses {display.airflow(loss)}" for other, loss in lever.losers
+        )
+        print(f"  {'+' + display.airflow(lever.gain):>11}  {lever.words}{enough}{losers}")
+    return FINE
 
 
 def _schema(options: argparse.Namespace) -> int:

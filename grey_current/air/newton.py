@@ -20,7 +20,8 @@ from numpy.typing import NDArray
 Array = NDArray[np.float64]
 Index = NDArray[np.intp]
 
-MAX_ITERATIONS = 80
+MAX_ITERATIONS = 400
+"""A shop needs four to six; only curves with a second hump or a gap take more than twenty."""
 MAX_HALVINGS = 12
 GOAL = 1e-9
 """Residual aimed at, as a share of the largest drive; `Outcome.converged` asks for 1e-6."""

@@ -10,6 +10,7 @@ from pathlib import Path
 from PyQt6.QtCore import QMessageLogContext, QTimer, QtMsgType, qInstallMessageHandler
 from PyQt6.QtWidgets import QApplication
 
+from grey_current.design.levers import alone, levers
 from grey_current.desk.theme import font, load_fonts
 from grey_current.desk.window import MainWindow
 from grey_current.errors import GreyCurrentError
@@ -61,8 +62,13 @@ def _pass_on(kind: QtMsgType, context: QMessageLogContext, text: str | None) -> 
 
 
 def _picture(application: QApplication, window: MainWindow, path: Path) -> None:
-    """Save what the window shows and end."""
+    """Save what the window shows when all its answers are in, and end."""
+    workspace = window.workspace
+    window.lever_search.stop()
     window.on_findings_due()
+    machine = workspace.levers_due
+    if machine is not None:
+        window.on_levers_found(workspace.revision, machine, levers(alone(workspace.assessment), machine))
     application.processEvents()
     saved = window.grab().save(str(path), "PNG")
     if not saved:

@@ -260,7 +260,8 @@ class Inspector(QFrame):
             return self._text(item)
         if isinstance(item, ChoiceField):
             return self._choice(item)
-        button = QPushButton(item.label)
+        button = QPushButton(f"{item.label}\n{item.detail}" if item.detail else item.label)
+        button.setProperty("lines", "two" if item.detail else "one")
         button.clicked.connect(lambda: self._on_pressed(item.key))
         return button
 
@@ -324,7 +325,8 @@ def _shape(p: Page) -> object:
 def _face(item: Item) -> object:
     if isinstance(item, Fact):
         return bool(item.label), bool(item.state)
-    return item.key, item.label, item.options if isinstance(item, ChoiceField) else ()
+    detail = item.detail if isinstance(item, ActionField) else ""
+    return item.key, item.label, detail, item.options if isinstance(item, ChoiceField) else ()
 
 
 def _mark_bad(editor: QWidget, bad: QLabel, text: str) -> None:

@@ -5,12 +5,23 @@ from __future__ import annotations
 from grey_current.air.needs import TOO_FAST
 from grey_current.design.assess import System, UseAir
 from grey_current.design.findings import Finding, of_element
+from grey_current.design.levers import Lever
 from grey_current.design.transport import carries
 from grey_current.design.uses import need
 from grey_current.design.verdict import thieves
 from grey_current.design.words import carry_word, piece_words, state_word
 from grey_current.desk.machine_pages import machine_page
-from grey_current.desk.page_items import ChoiceField, Fact, Item, Page, Section, TextField, capital, wish_field
+from grey_current.desk.page_items import (
+    ActionField,
+    ChoiceField,
+    Fact,
+    Item,
+    Page,
+    Section,
+    TextField,
+    capital,
+    wish_field,
+)
 from grey_current.desk.shop_pages import shop_page
 from grey_current.shop import edits
 from grey_current.shop.catalogue import catalogue, materials, pipe_sizes
@@ -20,6 +31,7 @@ from grey_current.workspace.guide import stage_findings
 from grey_current.workspace.workspace import Edit, Workspace
 
 MOST_THIEVES = 6
+MOST_LEVERS = 5
 
 
 def page(workspace: Workspace) -> Page:
@@ -109,10 +121,35 @@ def _machine_page(workspace: Workspace, machine: Machine) -> Page:
         name = next(p.name for p in machine.pickups if p.id == answer.worst.pickup)
         where = f" from the {name.lower()}" if len(machine.pickups) > 1 else ""
         sections.append(Section(f"Where the suction goes{where}", lines))
+    sections[:0] = _help_section(workspace, machine)
     subtitle = f"{machine.kind}. Drag it on the floor, or nudge it with the arrow keys."
     found = tuple(of_element(workspace.known_findings, project, machine.id))
     caution = "Unplug before reaching into the machine or its hood." if machine.pickups else ""
     return Page(machine.name, subtitle, tuple(sections), found, caution)
+
+
+def _help_section(workspace: Workspace, machine: Machine) -> list[Section]:
+    """What would help most, each change with what it was computed to be worth; one click makes it."""
+    if workspace.asked_machine != machine.id:
+        return []
+    found = workspace.known_levers(machine.id)
+    title = "What would help most, running alone"
+    if found is None:
+        return [Section(title, (Fact("", "Trying every sensible change…"),))]
+    if not found:
+        return [Section(title, (Fact("", "No single change gains much."),))]
+    items = tuple(_lever_field(workspace, machine, n, lever) for n, lever in enumerate(found[:MOST_LEVERS]))
+    return [Section(title, items)]
+
+
+def _lever_field(workspace: Workspace, machine: Machine, number: int, lever: Lever) -> ActionField:
+    project = workspace.project
+    display = Display(project.settings.units)
+    detail = f"+{display.airflow(lever.gain)}" + (": all that it needs" if lever.met else "")
+    if lever.losers:
+        other, loss = max(lever.losers, key=lambda pair: pair[1])
+        detail += f"; the {project.machine[other].name.lower()} loses {display.airflow(loss, unit=False)}"
+    return ActionField(f"{machine.id}/lever-{number + 1}", lever.words, lever.words, lambda: lever.change, detail)
 
 
 def _need_field(machine: Machine, pickup: str, value: str, project: Project) -> TextField:

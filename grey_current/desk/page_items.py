@@ -48,12 +48,13 @@ class ChoiceField:
 
 @dataclass(frozen=True)
 class ActionField:
-    """A button that makes one edit."""
+    """A button that makes one edit; `detail` is a second line on it."""
 
     key: str
     label: str
     step: str
     edit: Callable[[], Edit]
+    detail: str = ""
 
 
 Field = TextField | ChoiceField | ActionField

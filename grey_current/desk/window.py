@@ -32,10 +32,12 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from grey_current.design.levers import Lever
 from grey_current.desk import glyphs, help_pages
 from grey_current.desk.card_strip import CardStrip, machine_things, shop_things
 from grey_current.desk.floor import Floor
 from grey_current.desk.inspector import Inspector
+from grey_current.desk.lever_search import LeverSearch
 from grey_current.desk.rack import Rack
 from grey_current.desk.stage_bar import StageBar
 from grey_current.desk.strip import Strip
@@ -85,6 +87,7 @@ class MainWindow(QMainWindow):
         self.caution = QLabel(
             "Estimates for planning, not a certificate. Mains, gas and fire safety: local code and licensed people."
         )
+        self.lever_search = LeverSearch(workspace)
         self._findings_timer = QTimer(self)
         self._findings_timer.setSingleShot(True)
         self._findings_timer.setInterval(0)
@@ -166,6 +169,7 @@ class MainWindow(QMainWindow):
     def _connect_signals(self) -> None:
         self.workspace.listen(self.on_change)
         self._findings_timer.timeout.connect(self.on_findings_due)
+        self.lever_search.found.connect(self.on_levers_found)
         self.rack.chosen.connect(self.workspace.select)
         self.rack.switched.connect(self.workspace.toggle)
         self.strip.chosen.connect(self.workspace.select)
@@ -200,6 +204,12 @@ class MainWindow(QMainWindow):
         """Let the findings follow once the effect of the edit itself is on screen."""
         if self.workspace.findings_due:
             self._findings_timer.start()
+        self.lever_search.ask()
+
+    def on_levers_found(self, revision: int, machine: str, found: list[Lever]) -> None:
+        """Show what would help most, unless the project has moved on."""
+        if self.workspace.offer_levers(revision, machine, found):
+            self.inspector.show_workspace()
 
     def on_findings_due(self) -> None:
         """Compute the findings and show them."""
@@ -320,7 +330,11 @@ class MainWindow(QMainWindow):
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         if event is not None:
-            event.accept() if self._may_leave() else event.ignore()
+            if self._may_leave():
+                self.lever_search.stop()
+                event.accept()
+            else:
+                event.ignore()
 
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
         data = event.mimeData() if event else None

@@ -9,6 +9,7 @@ from typing import Literal
 
 from grey_current.design.assess import Assessment, UseAir, assess
 from grey_current.design.findings import Finding, findings, in_order
+from grey_current.design.levers import Lever
 from grey_current.design.space import Space
 from grey_current.design.space_findings import space_findings
 from grey_current.design.uses import Use, own_uses, use_of
@@ -79,6 +80,7 @@ class Workspace:
         self._findings: list[Finding] | None = None
         self.known_findings: list[Finding] = []
         """The findings as they were last asked for; `findings_due` says whether that was before an edit."""
+        self._levers: tuple[int, str, list[Lever]] = (-1, "", [])
         self._space = Space(project)
         self._about_space: tuple[Space, list[Finding]] | None = None
 
@@ -131,6 +133,38 @@ class Workspace:
     def findings_due(self) -> bool:
         """Whether an edit has made the known findings old, and no gesture is under way."""
         return self._findings is None and not self.in_gesture
+
+    # -- what would help most
+
+    @property
+    def asked_machine(self) -> str | None:
+        """The machine that is short of air and looked at: the selected one, or the one that runs alone."""
+        owner = (self.selection or "").split("/")[0]
+        running = self.running[0] if len(self.running) == 1 else None
+        machine = owner if owner in self.project.machine else running
+        answer = self.assessment.of_machine.get(machine or "")
+        if answer is None or answer.worst is None or not answer.converged or answer.worst.met:
+            return None
+        return machine
+
+    @property
+    def levers_due(self) -> str | None:
+        """The machine for which levers are wanted and not known yet; None when there is nothing to search for."""
+        machine = self.asked_machine
+        wanted = self.stage == "air" and not self.in_gesture and self.known_levers(machine) is None
+        return machine if wanted else None
+
+    def known_levers(self, machine: str | None) -> list[Lever] | None:
+        """The levers found for a machine in the project as it is; None when they are not known."""
+        revision, of, found = self._levers
+        return found if (revision, of) == (self.revision, machine) else None
+
+    def offer_levers(self, revision: int, machine: str, found: list[Lever]) -> bool:
+        """Take levers that were found; an answer for another revision is dropped. Answers whether it was taken."""
+        if revision != self.revision:
+            return False
+        self._levers = (revision, machine, found)
+        return True
 
     # -- edits
 

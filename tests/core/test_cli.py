@@ -123,6 +123,12 @@ def test_check_lists_worst_first_and_says_so_in_its_status(capsys, tmp_path):
     assert "nothing found" in output(capsys, "check", str(demo_path("empty"))).out
 
 
+def test_what_would_help_most_in_words(capsys):
+    out = output(capsys, "help-most", LOFT, "planer").out.splitlines()
+    assert out[0].startswith("Planer: ") and "'gate-mitre'  all that it needs" in out[1]
+    assert "'plan' cannot be used" in output(capsys, "help-most", LOFT, "plan", status=2).err
+
+
 def test_schema_version_and_help(capsys):
     schema = json.loads(output(capsys, "schema").out)
     assert schema["properties"]["format"]["const"] == "grey-current/project"

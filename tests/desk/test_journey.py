@@ -8,6 +8,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QFileDialog, QMessageBox
 
 from grey_current.files import project_file
+from grey_current.shop import edits
 from tests.core.shops import demo
 
 
@@ -62,6 +63,27 @@ def test_the_planers_hose_from_click_to_saved_file(window, hands, tmp_path, monk
     assert window.settings.recent[0] == path
 
 
+def test_the_first_lever_is_one_click_and_one_undo(window, hands, qtbot):
+    """Run the planer, wait for what would help most, click it, get all the air, take it back."""
+    workspace = window.workspace
+    hands.click_row("planer")
+    before = workspace.project
+    qtbot.waitUntil(lambda: workspace.known_levers("planer") is not None, timeout=20_000)
+    button = window.inspector.field("planer/lever-1")
+    assert "'gate-mitre'" in button.text() and "all that it needs" in button.text()
+    lever = workspace.known_levers("planer")[0]
+    flow = workspace.use.airflow
+    hands.press("planer/lever-1")
+    assert abs(workspace.use.airflow - flow - lever.gain) < 1e-6
+    assert workspace.undo_label == lever.words and workspace.use.worst.met
+    assert workspace.known_levers("planer") is None and workspace.levers_due is None
+    hands.keys("Ctrl+Z")
+    assert workspace.project == before
+    workspace.edit("Shorten", lambda p: edits.with_hose_length(p, "planer-hose", 2.0))
+    window.on_levers_found(workspace.revision - 1, "planer", [lever])
+    assert workspace.known_levers("planer") is None
+
+
 def test_every_first_edit_shows_at_once_and_undoes(window, hands):
     """School, units, pipe, gate, collector, a dragged machine, a nudge, a need: each one step, each undone."""
     workspace = window.workspace
@@ -72,7 +94,7 @@ def test_every_first_edit_shows_at_once_and_undoes(window, hands):
         return window.verdict_bar.sentence.text()
 
     first = sentence()
-    edits = [
+    steps = [
         (lambda: hands.keys("Ctrl+D"), lambda: workspace.project.settings.school == "catch fine dust"),
         (lambda: hands.keys("Ctrl+U"), lambda: "m³/h" in sentence()),
         (
@@ -99,7 +121,7 @@ def test_every_first_edit_shows_at_once_and_undoes(window, hands):
             lambda: "300 CFM" in sentence(),
         ),
     ]
-    for act, holds in edits:
+    for act, holds in steps:
         act()
         assert holds(), sentence()
         assert workspace.project != start

@@ -1,0 +1,72 @@
+"""Looks for what would help most beside the window, so that the window never waits for it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PyQt6.QtCore import QObject, QRunnable, QThreadPool, QTimer, pyqtSignal
+
+from grey_current.design.assess import Assessment
+from grey_current.design.levers import Lever, alone, levers
+from grey_current.workspace.workspace import Workspace
+
+PAUSE_MS = 120
+"""A search starts when edits have paused for so long."""
+
+
+class _Job(QRunnable):
+    """One search on a snapshot; it stops between two ideas when nobody wants its answer any more."""
+
+    def __init__(
+        self, now: Assessment, machine: str, wanted: Callable[[], bool], done: Callable[[list[Lever]], None]
+    ) -> None:
+        super().__init__()
+        self._now, self._machine, self._wanted, self._done = now, machine, wanted, done
+
+    def run(self) -> None:
+        found = levers(self._now, self._machine, self._wanted)
+        if self._wanted():
+            self._done(found)
+
+
+class LeverSearch(QObject):
+    """Finds levers for the machine that the workspace asks about. Signal: `found` (revision, machine, levers)."""
+
+    found = pyqtSignal(int, str, list)
+
+    def __init__(self, workspace: Workspace) -> None:
+        super().__init__()
+        self.workspace = workspace
+        self._pool = QThreadPool(self)
+        self._pool.setMaxThreadCount(1)
+        self._ticket = 0
+        self._timer = QTimer(self)
+        self._timer.setSingleShot(True)
+        self._timer.setInterval(PAUSE_MS)
+        self._timer.timeout.connect(self._start)
+
+    def ask(self) -> None:
+        """Search again when what is shown needs an answer that there is not; any older search is dropped."""
+        self._ticket += 1
+        self._timer.stop()
+        if self.workspace.levers_due is not None:
+            self._timer.start()
+
+    def stop(self) -> None:
+        """Drop every search and wait for the thread to see it."""
+        self._ticket += 1
+        self._timer.stop()
+        self._pool.waitForDone()
+
+    def _start(self) -> None:
+        machine = self.workspace.levers_due
+        if machine is None:
+            return
+        ticket, revision = self._ticket, self.workspace.revision
+        job = _Job(
+            alone(self.workspace.assessment),
+            machine,
+            lambda: self._ticket == ticket,
+            lambda answer: self.found.emit(revision, machine, answer),
+        )
+        self._pool.start(job)
