@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLineEdit, QScrollArea,
 
 from grey_current.desk.shop_paint import paint_feed
 from grey_current.desk.theme import SPACE, Palette, faded, font
-from grey_current.shop.catalogue import MachineModel
+from grey_current.shop.catalogue import MachineModel, catalogue
 from grey_current.shop.room import HOT
 from grey_current.units import Display, System
 from grey_current.workspace.placing import SHOP_THINGS, Placing, sized
@@ -130,6 +130,8 @@ def _paint_thing(painter: QPainter, box: QRectF, placing: Placing, p: Palette) -
         painter.setBrush(Qt.BrushStyle.NoBrush)
         reach = plan.width() * 0.8
         painter.drawArc(QRectF(plan.left() - reach, plan.center().y() - reach, 2 * reach, 2 * reach), 0, 90 * 16)
+    if placing.kind == "collector":
+        painter.drawEllipse(plan.center(), plan.height() * 0.36, plan.height() * 0.36)
     body = placing.body
     if body is None:
         return
@@ -239,3 +241,12 @@ def machine_things(models: tuple[MachineModel, ...]) -> tuple[Placing, ...]:
         )
         for m in models
     )  # fmt: skip
+
+
+@cache
+def collector_things() -> tuple[Placing, ...]:
+    """The catalogue's collectors as things to put down."""
+    return tuple(
+        Placing("collector", m.model, m.model, m.width, m.depth, m.height, about=f"A {m.kind}. {m.curve_note}.")
+        for m in catalogue().collectors
+    )

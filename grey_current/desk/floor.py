@@ -200,6 +200,7 @@ class Floor(QWidget):
         elif self._dragging:
             self.tool.drag(event.position())
         else:
+            self.tool.hover(event.position())
             self._show_cursor(event.position())
 
     def _show_cursor(self, spot: QPointF) -> None:

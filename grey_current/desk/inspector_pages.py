@@ -6,6 +6,7 @@ from grey_current.air.needs import TOO_FAST
 from grey_current.design.assess import System, UseAir
 from grey_current.design.findings import Finding, of_element
 from grey_current.design.levers import Lever
+from grey_current.design.routing import connected
 from grey_current.design.transport import carries
 from grey_current.design.uses import need
 from grey_current.design.verdict import thieves
@@ -20,6 +21,7 @@ from grey_current.desk.page_items import (
     Section,
     TextField,
     capital,
+    length_field,
     wish_field,
 )
 from grey_current.desk.shop_pages import shop_page
@@ -109,6 +111,7 @@ def _machine_page(workspace: Workspace, machine: Machine) -> Page:
         items: list[Item] = []
         if air is None or air.leaf is None:
             items.append(Fact("Air", "not connected", "starved"))
+            items.append(_connect_field(machine, pickup.id))
         else:
             items.append(Fact("Air", display.airflow(air.airflow), state_word(air.share)))
         items.append(_need_field(machine, pickup.id, display.airflow(asked.airflow), project))
@@ -126,6 +129,12 @@ def _machine_page(workspace: Workspace, machine: Machine) -> Page:
     found = tuple(of_element(workspace.known_findings, project, machine.id))
     caution = "Unplug before reaching into the machine or its hood." if machine.pickups else ""
     return Page(machine.name, subtitle, tuple(sections), found, caution)
+
+
+def _connect_field(machine: Machine, pickup: str) -> ActionField:
+    ref = f"{machine.id}/{pickup}"
+    step = f"Connect the {machine.name.lower()}"
+    return ActionField(f"{ref}/connect", "Connect it to the main", step, lambda: lambda p: connected(p, ref))
 
 
 def _help_section(workspace: Workspace, machine: Machine) -> list[Section]:
@@ -291,20 +300,47 @@ def _gate_page(workspace: Workspace, gate: Gate, found: tuple[Finding, ...]) -> 
 
 
 def _point_page(workspace: Workspace, point: Point, found: tuple[Finding, ...]) -> Page:
-    display = Display(workspace.project.settings.units)
+    meeting = sum(point.id in (run.start, run.end) for run in workspace.project.runs)
     elbows = (
         ("smooth", "smooth elbow"), ("five gores", "elbow of five gores"),
         ("three gores", "elbow of three gores"), ("mitre", "mitred elbow"), ("two 45s", "two 45s"),
     )  # fmt: skip
     what = Section("What it is", (
-        Fact("Height", display.length(point.height)),
+        length_field(
+            workspace.project, f"{point.id}/height", "Height", point.height,
+            lambda v: lambda p: edits.changed(p, point.id, height=v),
+        ),
+        *(_end_fields(point) if meeting == 1 else ()),
+        *(_turn_fields(point, elbows) if meeting > 1 else ()),
+    ))  # fmt: skip
+    sections = (what, *_costs(workspace, {point.id}, ""))
+    return Page(f"Joint '{point.id}'", "Fittings here follow from the runs that meet.", sections, found)
+
+
+def _end_fields(point: Point) -> tuple[ChoiceField, ...]:
+    ends = (("cap", "a cap"), ("open", "nothing: it is open"))
+    return (
+        ChoiceField(
+            f"{point.id}/end", "On its end", point.end, ends, "Change the end",
+            lambda v: lambda p: edits.changed(p, point.id, end=v),
+        ),
+    )  # fmt: skip
+
+
+def _turn_fields(point: Point, elbows: tuple[tuple[str, str], ...]) -> tuple[ChoiceField, ...]:
+    radii = [1.0, 1.5, 2.0, 2.5]
+    sizes = sorted({*radii, point.radius_ratio})
+    return (
         ChoiceField(
             f"{point.id}/elbow", "Where it turns", point.elbow, elbows, "Change the elbow",
             lambda v: lambda p: edits.changed(p, point.id, elbow=v),
         ),
-    ))  # fmt: skip
-    sections = (what, *_costs(workspace, {point.id}, ""))
-    return Page(f"Joint '{point.id}'", "Fittings here follow from the runs that meet.", sections, found)
+        ChoiceField(
+            f"{point.id}/radius", "Radius", f"{point.radius_ratio:g}",
+            tuple((f"{r:g}", f"{r:g} diameters") for r in sizes), "Change the elbow",
+            lambda v: lambda p: edits.changed(p, point.id, radius_ratio=float(v)),
+        ),
+    )  # fmt: skip
 
 
 def _collector_page(workspace: Workspace, item: Collector, found: tuple[Finding, ...]) -> Page:

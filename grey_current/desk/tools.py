@@ -12,8 +12,10 @@ from PyQt6.QtGui import QKeyEvent, QPainter
 from grey_current.desk.floor_scene import FloorScene, off_line
 from grey_current.desk.shop_paint import paint_tape, wall_of
 from grey_current.desk.view import XY
+from grey_current.errors import InputError
 from grey_current.shop import edits
-from grey_current.shop.model import Project
+from grey_current.shop.duct_edits import drawn_on, snapped_heading
+from grey_current.shop.model import Project, position
 from grey_current.shop.room import area, walls
 from grey_current.shop.room_edits import on_wall, refitted, with_wall_pushed
 from grey_current.shop.snap import snapped
@@ -135,6 +137,9 @@ class Tool:
         self.floor.attempt(lambda: self.workspace.edit(step, lambda p: edits.moved_all(p, chosen, dx, dy)))
         return True
 
+    def hover(self, spot: QPointF) -> None:
+        """The pointer moves with no button down."""
+
     def stop(self) -> None:
         """Let go of everything that is under way."""
         self._pressed = self._grabbed = None
@@ -144,7 +149,75 @@ class Tool:
 
 
 class AirTool(Tool):
-    """Air: everything that air passes can be selected; machines and collectors can be moved."""
+    """Air: everything that air passes can be selected; machines and collectors can be moved; ducts are drawn."""
+
+    def __init__(self, floor: Floor) -> None:
+        super().__init__(floor)
+        self._from: str | None = None
+        self._over: QPointF | None = None
+
+    def press(self, spot: QPointF, together: bool) -> bool:
+        placing = self.workspace.placing
+        if placing is None or placing.kind != "duct":
+            return super().press(spot, together)
+        self.floor.attempt(lambda: self._draw(spot))
+        return True
+
+    def _draw(self, spot: QPointF) -> None:
+        """The first click begins at a collector or a duct; every other one draws the duct on to there."""
+        begun = self._from
+        if begun is None or self.project.find(begun) is None:
+            self._begin(self.hit(spot))
+            return
+        made: list[str] = []
+        x, y = self._aimed(begun, spot)
+
+        def change(project: Project) -> Project:
+            after, point = drawn_on(project, begun, x, y)
+            made[:] = [point]
+            return after
+
+        placing = self.workspace.placing
+        self.workspace.edit("Draw a duct", change)
+        self.workspace.arm(placing)
+        self._from = made[0]
+
+    def _begin(self, found: str | None) -> None:
+        if found in self.project.collector or found in self.project.point:
+            self._from = found
+        elif found in self.project.run:
+            raise InputError("duct", f"the middle of '{found}'", "begin at one of its corners, or at a collector")
+        else:
+            raise InputError("duct", "this place", "begin at a collector's inlet or at a corner of a duct")
+        self.workspace.select(found)
+
+    def _aimed(self, begun: str, spot: QPointF) -> XY:
+        """Where a click means: at a multiple of 45° from the last corner, on the grid."""
+        origin = position(self.project, begun)[:2]
+        x, y = self.floor.view.place(spot)
+        if begun in self.project.collector:
+            return x, y
+        along = snapped_heading((origin[0], origin[1]), (x, y))
+        return round(along[0] / self.step) * self.step, round(along[1] / self.step) * self.step
+
+    def hover(self, spot: QPointF) -> None:
+        self._over = spot
+        if self._from is not None:
+            self.floor.update()
+
+    def stop(self) -> None:
+        super().stop()
+        self._from = self._over = None
+
+    def paint(self, painter: QPainter) -> None:
+        placing = self.workspace.placing
+        if self._from is None or self._over is None or placing is None or self.project.find(self._from) is None:
+            return
+        view, p = self.floor.view, self.floor.colours
+        start = position(self.project, self._from)[:2]
+        end = self._aimed(self._from, self._over)
+        text = Display(self.project.settings.units).length(math.dist(start, end))
+        paint_tape(painter, view.point(start), view.point(end), text, p)
 
     def hit(self, spot: QPointF) -> str | None:
         return (

@@ -34,7 +34,7 @@ from PyQt6.QtWidgets import (
 
 from grey_current.design.levers import Lever
 from grey_current.desk import glyphs, help_pages
-from grey_current.desk.card_strip import CardStrip, machine_things, shop_things
+from grey_current.desk.card_strip import CardStrip, collector_things, machine_things, shop_things
 from grey_current.desk.floor import Floor
 from grey_current.desk.inspector import Inspector
 from grey_current.desk.lever_search import LeverSearch
@@ -80,8 +80,7 @@ class MainWindow(QMainWindow):
         self.strip = Strip(workspace, self.colours)
         units = workspace.project.settings.units
         self.shop_strip = CardStrip("THINGS OF THE BUILDING", shop_things(units), self.colours, units)
-        machines = machine_things(self.library.all_models())
-        self.machine_strip = CardStrip("CATALOGUE OF MACHINES", machines, self.colours, units)
+        self.machine_strip = CardStrip("MACHINES AND COLLECTORS", self._machine_cards(), self.colours, units)
         self.strips = QStackedWidget()
         self.inspector = Inspector(workspace, self.colours)
         self.caution = QLabel(
@@ -465,6 +464,14 @@ class MainWindow(QMainWindow):
             self.workspace.go("shop")
         self.workspace.select(element)
 
+    def _machine_cards(self) -> tuple[Placing, ...]:
+        return (*machine_things(self.library.all_models()), *collector_things())
+
+    def on_draw_duct(self) -> None:
+        self.workspace.go("air")
+        self.workspace.arm(Placing("duct", "duct", "Duct"))
+        self.floor.setFocus()
+
     def on_copy(self) -> None:
         self.workspace.copy()
         self._show_frame()
@@ -505,7 +512,7 @@ class MainWindow(QMainWindow):
     def on_keep_machine(self) -> None:
         machine = self.workspace.project.machine[(self.workspace.selection or "").split("/")[0]]
         self._attempt(lambda: self.library.keep(machine))
-        things = machine_things(self.library.all_models())
+        things = self._machine_cards()
         units = self.workspace.project.settings.units
         self.machine_strip.show_things(things, self.colours, units, self.workspace.placing)
 

@@ -96,6 +96,12 @@ def collector_model(name: str) -> CollectorModel:
     return {item.model: item for item in catalogue().collectors}[name]
 
 
+def new_collector(model: CollectorModel, ident: str, name: str, x: float, y: float) -> Collector:
+    """A catalogue collector stood at a place (m), its inlet on its right."""
+    fields = {key: getattr(model, key) for key in CollectorModel.model_fields if key != "kind"}
+    return Collector(**fields, id=ident, name=name, x=round(x, 4), y=round(y, 4), inlet_dx=round(model.width / 2, 4))
+
+
 def fitted(collector: Collector, model: CollectorModel) -> Collector:
     """The collector at its place, exchanged for a catalogue model."""
     return collector.but(

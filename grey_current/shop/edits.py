@@ -141,6 +141,9 @@ def removed(project: Project, idents: Iterable[str]) -> Project:
         if run.id not in gone and run.end not in ends and serves:
             runs.append(run.but(start=serves[0], also_serves=serves[1:]))
     kept = {run.id for run in runs}
+    held = {ref for run in project.runs for ref in (run.start, run.end)}
+    holding = {ref for run in runs for ref in (run.start, run.end)}
+    gone |= {point.id for point in project.points if point.id in held - holding}
     lists = {name: tuple(i for i in getattr(project, name) if i.id not in gone) for name in LISTS}
     lists["runs"] = tuple(runs)
     lists["gates"] = tuple(gate for gate in lists["gates"] if gate.run in kept)

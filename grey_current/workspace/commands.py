@@ -51,6 +51,7 @@ COMMANDS = (
     Command("quit", "Close", "Shop", "Ctrl+Q"),
     Command("undo", "Undo", "Edit", "Ctrl+Z", lambda w: w.undo_label is not None),
     Command("redo", "Redo", "Edit", "Ctrl+Shift+Z", lambda w: w.redo_label is not None),
+    Command("draw-duct", "Draw a duct", "Edit", "D", lambda w: bool(w.project.collectors)),
     Command("copy", "Copy", "Edit", "Ctrl+C", _has_selection),
     Command("paste", "Paste", "Edit", "Ctrl+V", lambda w: w.can_paste),
     Command("delete", "Take away", "Edit", "Del", _has_selection),

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from grey_current.design.findings import Finding
+from grey_current.workspace.placing import Placing
 from grey_current.workspace.workspace import Stage, Workspace
 
 Mark = Literal["to do", "look", "done"]
@@ -61,23 +62,43 @@ def _stage_of(code: str) -> Stage:
 
 def next_step(workspace: Workspace) -> str:
     """The one next thing to do, in words."""
-    project = workspace.project
     if workspace.placing is not None:
-        if workspace.placing.kind == "tape":
-            return "Press at one place, drag to another: the tape shows the distance. Esc puts it away."
-        if workspace.placing.kind == "scale":
-            return "Click two places on the plan whose distance you know."
-        return f"Click on the floor where the {workspace.placing.title.lower()} goes. Esc puts it away."
-    if workspace.stage == "shop":
-        if not project.openings and not project.machines:
-            return "Type the room's length and width on the right; then put in doors and posts from the strip below."
-        return "Drag a wall to push it; click one to type its length or split it. Then go on to Machines."
-    if workspace.stage == "machines":
-        if not project.machines:
-            return "Drag the first machine from the strip below to where it stands."
-        return "Drag a machine to move it, R turns it. Its lane shows the longest board it can take."
+        return _with_in_hand(workspace.placing)
+    return {"shop": _next_in_shop, "machines": _next_in_machines, "air": _next_in_air}[workspace.stage](workspace)
+
+
+def _with_in_hand(placing: Placing) -> str:
+    special = {
+        "tape": "Press at one place, drag to another: the tape shows the distance. Esc puts it away.",
+        "duct": "Click the collector or a corner of a duct to begin, then each place where it turns. Esc ends it.",
+        "scale": "Click two places on the plan whose distance you know.",
+    }
+    return special.get(placing.kind, f"Click on the floor where the {placing.title.lower()} goes. Esc puts it away.")
+
+
+def _next_in_shop(workspace: Workspace) -> str:
+    project = workspace.project
+    if not project.openings and not project.machines:
+        return "Type the room's length and width on the right; then put in doors and posts from the strip below."
+    return "Drag a wall to push it; click one to type its length or split it. Then go on to Machines."
+
+
+def _next_in_machines(workspace: Workspace) -> str:
+    if not workspace.project.machines:
+        return "Drag the first machine from the strip below to where it stands."
+    if not workspace.project.collectors:
+        return "Drag a machine to move it, R turns it. A collector stands at the end of the strip."
+    return "Drag a machine to move it, R turns it. Its lane shows the longest board it can take."
+
+
+def _next_in_air(workspace: Workspace) -> str:
+    project = workspace.project
     if not project.machines:
         return "Machines first: go back to stage 2."
+    if not project.collectors:
+        return "A collector comes next: drag one in from the end of stage 2's strip."
     if not project.runs:
-        return "This shop has no ducts or hoses yet, so no air is computed."
+        return "Draw the main: press D, click the collector, then each corner of the way. Esc ends it."
+    if any(f.code == "not-connected" for f in workspace.known_findings):
+        return "Select a machine and press 'Connect it to the main': hose, drop, gate and wye are put in."
     return "Click a machine's row to run it; click anything to see what it costs."

@@ -6,12 +6,13 @@ from dataclasses import dataclass, replace
 from typing import Literal
 
 from grey_current.shop import edits
+from grey_current.shop.catalogue import collector_model, new_collector
 from grey_current.shop.model import MachineBody, Project
 from grey_current.shop.room import Beam, Circuit, Feature, FeatureKind, Opening, OpeningKind, Outlet, Room
 from grey_current.shop.room_edits import on_wall, rectangle, stretch_on_wall
 from grey_current.units import INCH, System
 
-Kind = Literal["room", "opening", "feature", "beam", "outlet", "machine", "tape", "scale"]
+Kind = Literal["room", "opening", "feature", "beam", "outlet", "machine", "collector", "tape", "scale", "duct"]
 
 
 @dataclass(frozen=True)
@@ -55,7 +56,7 @@ SHOP_THINGS = (
 
 def sized(thing: Placing, system: System) -> Placing:
     """The thing in sizes that people of this system build in: whole inches, or 50 mm as it stands."""
-    if system == "metric" or thing.kind == "machine":
+    if system == "metric" or thing.kind in ("machine", "collector"):
         return thing
 
     def whole(metres: float) -> float:
@@ -75,6 +76,8 @@ def place(project: Project, thing: Placing, x: float, y: float) -> tuple[Project
     name = f"{thing.title} {number}" if number.isdigit() else thing.title
     if thing.kind == "machine" and thing.body is not None:
         return edits.placed(project, thing.body, x, y)
+    if thing.kind == "collector":
+        return edits.added(project, new_collector(collector_model(thing.variant), ident, name, x, y)), ident
     if thing.kind == "opening":
         return edits.added(project, _opening(project, thing, ident, name, x, y)), ident
     if thing.kind == "outlet":

@@ -280,12 +280,14 @@ def test_every_number_of_the_building_is_edited_in_place(window, hands, element,
         ("saw", "saw/priority", "may be short", lambda p: not p.machine["saw"].priority),
         ("saw", "saw/cutter", "none", lambda p: p.machine["saw"].cutter is None),
         ("hoist-door", "hoist-door/kind", "door", lambda p: p.openings[0].kind == "door"),
+        ("planer-top", "planer-top/elbow", "mitred elbow", lambda p: p.point["planer-top"].elbow == "mitre"),
+        ("planer-top", "planer-top/radius", "2.5 diameters", lambda p: p.point["planer-top"].radius_ratio == 2.5),
         ("outlet-1", "outlet-1/circuit", "a new circuit", lambda p: len(p.circuits) == 3),
         (None, "loft/slope", "along the length", lambda p: p.rooms[0].slopes_along == "x"),
     ],
 )
 def test_choices_of_building_and_machines(window, hands, element, key, words, holds):
-    window.workspace.go("machines" if element == "saw" else "shop")
+    window.workspace.go({"saw": "machines", "planer-top": "air"}.get(element, "shop"))
     window.workspace.select(element)
     hands.choose(key, words)
     assert holds(window.workspace.project)

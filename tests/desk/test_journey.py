@@ -240,3 +240,49 @@ def test_an_l_shaped_shop_from_four_walls(window, hands, tmp_path, monkeypatch):
     window.on_open_loft()
     assert window.open_path(path) and workspace.project == before
     assert workspace.stage == "air"
+
+
+def test_from_four_walls_to_air_at_every_machine(window, hands, tmp_path, qtbot):
+    """Empty Shop, three machines, a collector, a main drawn by clicks, three branches that make themselves."""
+    workspace = window.workspace
+    window.on_open_empty()
+    hands.keys("Ctrl+2")
+    for name, x, y in (
+        ("Table saw", 3.2, 1.0), ("Planer 12 in", 4.6, 3.2), ("Spindle sander", 2.4, 3.3),
+        ("3 hp cyclone, 15 in impeller", 0.5, 2.2),
+    ):  # fmt: skip
+        hands.take(name)
+        hands.click(x, y)
+    assert workspace.project.collectors[0].id == "3-hp-cyclone-15-in-impeller"
+    hands.keys("D")
+    assert workspace.stage == "air" and "Click the collector" in window.stage_bar.next.text()
+    hands.click(0.5, 2.2)
+    QTest.mouseMove(window.floor, hands.spot(4.0, 2.3))
+    window.floor.grab()
+    hands.click(5.4, 2.2)
+    assert [r.id for r in workspace.project.runs] == ["inlet", "riser", "main"]
+    hands.click(5.4, 2.2)
+    assert "same spot" in window.banner.text.text()
+    hands.keys("Esc")
+    assert workspace.placing is None
+    window.on_findings_due()
+    assert "Connect it to the main" in window.stage_bar.next.text()
+    for machine in workspace.project.machines:
+        workspace.select(machine.id)
+        for pickup in machine.pickups[:1]:
+            hands.press(f"{machine.id}/{pickup.id}/connect")
+            assert workspace.undo_label == f"Connect the {machine.name.lower()}"
+    answers = {m: workspace.assessment.of_machine[m] for m in ("table-saw", "planer-12-in", "spindle-sander")}
+    assert all(a.converged and a.pickups[0].airflow > 0.03 for a in answers.values())
+    hands.click_row("planer-12-in")
+    assert "Planer 12 in: " in window.verdict_bar.sentence.text()
+    path = tmp_path / "new.greycurrent.json"
+    assert window.save_to(path)
+    flows = {m: a.pickups[0].airflow for m, a in answers.items()}
+    window.on_open_empty()
+    assert window.open_path(path)
+    for machine, flow in flows.items():
+        assert abs(workspace.assessment.of_machine[machine].pickups[0].airflow - flow) < 1e-9
+    workspace.select("riser")
+    hands.keys("Del")
+    assert workspace.assessment.of_machine["table-saw"].pickups[0].leaf is None

@@ -1,0 +1,128 @@
+"""From a pickup to the main by itself: hose, drop, gate, branch and wye at the best place, with the flow."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from grey_current.design.trace import trace
+from grey_current.errors import InputError
+from grey_current.shop.catalogue import materials, pipe_sizes
+from grey_current.shop.duct_edits import DEFAULT_MATERIAL, split
+from grey_current.shop.edits import added, fresh_id
+from grey_current.shop.model import Gate, Pickup, Point, Project, Run, position
+from grey_current.units import Display
+
+HOSE_GAP = 0.35
+"""m between a port and the drop's foot, bridged by hose, so that the machine can be moved a little."""
+STUB = 0.40
+"""m of the last piece into the wye, at 45° with the flow."""
+CLEAR = 0.12
+"""m that a wye stays away from the ends of its run."""
+LEVEL = 0.10
+"""m that a run may rise over its length and still be a main."""
+LEAST_DROP = 0.25
+FITS_OVER = 0.003
+"""m that a port may be wider than the pipe sold for it (a 4 in port and 100 mm pipe)."""
+
+XY = tuple[float, float]
+
+
+@dataclass(frozen=True)
+class _Way:
+    """A way to a main: the run and where on it (m from its upstream end), the drop and the turn, its length."""
+
+    run: Run
+    along: float
+    drop: XY
+    turn: XY
+    height: float
+    cost: float
+
+
+def connected(project: Project, ref: str) -> Project:
+    """The project with a pickup connected to the nearest main.
+
+    A wye is put on the main downstream of the pickup so that the branch enters at 45° with the flow; from it a
+    stub, an elbow, a level branch, a drop with a gate, and a hose to the port, in the next pipe size that
+    takes the port. Raises `InputError` when there is no main, or the pickup has a run already.
+    """
+    machine, pickup = project.pickup[ref]
+    name = f"{machine.name}, {pickup.name.lower()}"
+    if any(ref in (run.start, run.end, *run.also_serves) for run in project.runs):
+        raise InputError(name, "a second run on it", "take the first one away")
+    ways = [way for run, forward in _mains(project) if (way := _way(project, run, forward, ref)) is not None]
+    if not ways:
+        raise InputError(name, "connecting it", "draw a main from a collector first")
+    return _built(project, ref, pickup, min(ways, key=lambda way: way.cost))
+
+
+def _mains(project: Project) -> list[tuple[Run, bool]]:
+    """Level rigid runs that lead to a collector, each with whether air passes from its start to its end."""
+    flows = {
+        piece.of: piece.forward
+        for network in trace(project).values()
+        for piece in network.pieces
+        if piece.kind == "duct"
+    }
+    level = []
+    for ident, forward in flows.items():
+        run = project.run[ident]
+        a, b = position(project, run.start), position(project, run.end)
+        if abs(a[2] - b[2]) < LEVEL and math.dist(a, b) > 3 * CLEAR and not materials()[run.material].hose:
+            level.append((run, forward))
+    return level
+
+
+def _way(project: Project, run: Run, forward: bool, ref: str) -> _Way | None:
+    """The way from a pickup to one run; None when it would not fit on it."""
+    up, down = (run.start, run.end) if forward else (run.end, run.start)
+    a, b, port = position(project, up), position(project, down), position(project, ref)
+    length = math.dist(a[:2], b[:2])
+    ux, uy = (b[0] - a[0]) / length, (b[1] - a[1]) / length
+    along = (port[0] - a[0]) * ux + (port[1] - a[1]) * uy
+    side = -(port[0] - a[0]) * uy + (port[1] - a[1]) * ux
+    sign = 1.0 if side >= 0 else -1.0
+    away = max(abs(side) - HOSE_GAP, STUB)
+    stub = min(STUB, away)
+    wye = min(max(along + stub, CLEAR), length - CLEAR)
+    if not CLEAR <= wye <= length - CLEAR:
+        return None
+
+    def place(t: float, s: float) -> XY:
+        return a[0] + ux * t - uy * s * sign, a[1] + uy * t + ux * s * sign
+
+    drop, turn = place(wye - stub, away), place(wye - stub, stub)
+    cost = away + abs(wye - stub - along) * 2 + math.dist(drop, port[:2])
+    return _Way(run, wye if forward else length - wye, drop, turn, a[2], cost)
+
+
+def _built(project: Project, ref: str, pickup: Pickup, way: _Way) -> Project:
+    total = math.dist(position(project, way.run.start)[:2], position(project, way.run.end)[:2])
+    project, wye = split(project, way.run.id, way.along / total)
+    base = ref.replace("/", "-")
+    bore = next((size for size in pipe_sizes(project) if size >= pickup.port - FITS_OVER), pickup.port)
+    heights = [("foot", way.drop, pickup.height), ("top", way.drop, way.height), ("turn", way.turn, way.height)]
+    if way.height - pickup.height < LEAST_DROP:
+        heights = heights[1:]
+    if math.dist(way.drop, way.turn) < 0.1:
+        heights = [spot for spot in heights if spot[0] != "turn"]
+    chain = [wye]
+    names = {"foot": "drop", "top": "branch", "turn": "stub"}
+    for name, (x, y), height in reversed(heights):
+        point = Point(id=fresh_id(project, f"{base}-{name}"), x=round(x, 4), y=round(y, 4), height=round(height, 4))
+        run_id = fresh_id(project, f"{base}-{names[name]}")
+        project = added(project, point)
+        run = Run(id=run_id, start=point.id, end=chain[-1], diameter=bore, material=DEFAULT_MATERIAL)
+        project = added(project, run)
+        chain.append(point.id)
+    project = added(project, Gate(id=fresh_id(project, f"gate-{base}"), run=project.runs[-1].id))
+    hose = math.dist(position(project, ref), position(project, chain[-1])) * 1.2 + 0.1
+    length = Display(project.settings.units).tape(hose)
+    return added(
+        project,
+        Run(
+            id=fresh_id(project, f"{base}-hose"), start=ref, end=chain[-1], diameter=bore, material="ribbed-hose",
+            length=length,
+        ),
+    )  # fmt: skip

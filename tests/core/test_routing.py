@@ -1,0 +1,119 @@
+"""Ducts drawn on, runs split, pickups connected by themselves: geometry, and that the air agrees with it."""
+
+import math
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from grey_current.design.assess import assess
+from grey_current.design.findings import findings
+from grey_current.design.routing import connected
+from grey_current.design.trace import trace
+from grey_current.errors import InputError
+from grey_current.shop import edits
+from grey_current.shop.duct_edits import drawn_on, main_height, snapped_heading, split
+from grey_current.shop.model import position
+from grey_current.workspace.placing import Placing, place
+from tests.core.shops import demo, machine, shop
+
+
+def with_main(machines=(), **settings_of):
+    """A collector at the left wall and a main along y = 0, drawn as a user draws it."""
+    project, ident = place(
+        shop(machines, collectors=(), **settings_of),
+        Placing("collector", "3 hp cyclone, 15 in impeller", "Cyclone"),
+        -1,
+        0,
+    )
+    for x in (6.0, 10.0):
+        project, ident = drawn_on(project, ident, x, 0.0)
+    return project
+
+
+def test_a_main_leads_straight_out_up_and_on():
+    project = with_main()
+    assert [run.id for run in project.runs] == ["inlet", "riser", "main", "main-2"]
+    bore = project.runs[0].diameter
+    assert bore == pytest.approx(0.1778)
+    assert math.dist(position(project, "cyclone"), position(project, "inlet-corner")) == pytest.approx(
+        5 * bore, abs=1e-3
+    )
+    assert position(project, "main-corner")[2] == pytest.approx(main_height(project, bore))
+    assert "near-inlet" not in {f.code for f in findings(assess(project))}
+    with pytest.raises(InputError, match="second duct"):
+        drawn_on(project, "cyclone", 3, 3)
+    with pytest.raises(InputError, match="same spot"):
+        drawn_on(project, "main-corner-2", 10.0, 0.0)
+
+
+@settings(max_examples=40, deadline=None)
+@given(st.floats(1.2, 9.5), st.floats(0.6, 4.0), st.booleans(), st.sampled_from([0.05, 0.1, 0.125]), st.booleans())
+def test_a_pickup_anywhere_beside_a_main_is_connected_with_the_flow(x, away, left, port, metric):
+    saw = machine("saw", x, away if left else -away, port)
+    project = connected(with_main([saw], units="metric" if metric else "us"), "saw/port")
+    pieces = {p.id: p for p in trace(project)["cyclone"].pieces}
+    wyes = [p for p in pieces.values() if p.kind == "wye_branch"]
+    assert len(wyes) == 1
+    assert wyes[0].law.angle == pytest.approx(45, abs=2)
+    kinds = [p.kind for p in pieces.values()]
+    assert "hose" in kinds and kinds.count("gate") == 1 and not any(p.outside_data for p in pieces.values())
+    answer = assess(project).of_machine["saw"]
+    assert answer.converged and answer.pickups[0].airflow > 0.02
+    found = {f.code for f in findings(assess(project))}
+    assert not found & {"hose-short", "hose-long", "not-connected", "no-collector", "outside-data"}
+    assert not found & {"open-end", "near-inlet"}
+    assert [p.of for p in pieces.values() if p.kind == "leak"] == ["main-corner-2"]
+    assert wyes[0].diameter == pytest.approx(port, abs=3.1e-3)
+
+
+def test_three_machines_are_connected_one_after_the_other_and_taken_away_again():
+    machines = [machine("saw", 2.5, 2.0), machine("planer", 5.0, -2.5, 0.125), machine("sander", 8.0, 1.5, 0.063)]
+    project = start = with_main(machines)
+    for ref in ("saw/port", "planer/port", "sander/port"):
+        project = connected(project, ref)
+    assessment = assess(project)
+    assert all(u.converged and u.pickups[0].leaf is not None for u in assessment.uses)
+    assert [g.id for g in project.gates] == ["gate-saw-port", "gate-planer-port", "gate-sander-port"]
+    with pytest.raises(InputError, match="take the first one away"):
+        connected(project, "saw/port")
+    gone = edits.removed(project, [i for i in project.element if i.startswith(("saw", "planer", "sander"))])
+    assert not any(run.id.startswith(("saw", "planer", "sander")) for run in gone.runs)
+    assert not gone.gates
+    assert len(start.runs) == 4
+
+
+def test_without_a_main_there_is_nothing_to_connect_to():
+    with pytest.raises(InputError, match="draw a main"):
+        connected(shop([machine("saw", 4, 2)]), "saw/port")
+
+
+def test_a_split_run_keeps_its_air_and_its_gates():
+    project = demo()
+    before = assess(project)
+    for run, share in (("planer-drop", 0.5), ("main-4", 0.3), ("planer-drop", 0.2)):
+        after, point = split(project, run, share)
+        assert after.gate["gate-planer"].run in after.run
+        there = after.gate["gate-planer"]
+        spot = [
+            a + (b - a) * there.at
+            for a, b in zip(
+                position(after, after.run[there.run].start), position(after, after.run[there.run].end), strict=True
+            )
+        ]
+        old = project.run["planer-drop"]
+        was = [
+            a + (b - a) * 0.35 for a, b in zip(position(project, old.start), position(project, old.end), strict=True)
+        ]
+        assert spot == pytest.approx(was, abs=1e-3)
+        flows = [u.airflow for u in assess(after).uses]
+        assert flows == pytest.approx([u.airflow for u in before.uses], rel=1e-4)
+        assert after.point[point].height > 0
+    for run, share in (("planer-hose", 0.5), ("main-4", 0.0)):
+        with pytest.raises(InputError, match="rigid duct"):
+            split(project, run, share)
+
+
+def test_headings_snap_to_fittings():
+    assert snapped_heading((0, 0), (3.0, 0.4)) == pytest.approx((3.0, 0.0))
+    assert snapped_heading((1, 1), (3.0, 2.8)) == pytest.approx((2.9, 2.9))
