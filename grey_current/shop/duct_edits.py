@@ -54,8 +54,8 @@ def drawn_on(project: Project, start: str, x: float, y: float) -> tuple[Project,
     """The project with a duct drawn on from a point or a collector's free inlet to a place, and the new point's id.
 
     From a collector: first straight out of the inlet, then up under the beams, then to the place. The duct keeps
-    the size and material of what it goes on from; its far end is capped. Raises `InputError` when it cannot begin there or would be
-    too short.
+    the size and material of what it goes on from; its far end is capped. Raises `InputError` when it cannot begin
+    there or would be too short.
     """
     if start in project.collector:
         project, start = _led_out(project, project.collector[start], (x, y))
