@@ -205,7 +205,7 @@ class Space:
         """Whether something stands partly in or beyond a wall."""
         return bool(_ground(item).difference(self.floor).area > 1e-3)
 
-    def service_blocked(self, machine: Machine) -> list[tuple[Side, str]]:
+    def service_blocked(self, machine: Machine | Collector) -> list[tuple[Side, str]]:
         """Service sides that are not free, each with what is in the way ("wall" for a wall)."""
         found: list[tuple[Side, str]] = []
         for side in machine.service:
@@ -276,8 +276,8 @@ def overall_height(machine: Machine) -> float:
     return machine.table_height if machine.height is None else machine.height
 
 
-def service_outline(machine: Machine, side: Side) -> list[XY]:
-    """Corners of the ground that must stay free at one side of a machine, m."""
+def service_outline(machine: Machine | Collector, side: Side) -> list[XY]:
+    """Corners of the ground that must stay free at one side of a machine or collector, m."""
     w, d, free = machine.width / 2, machine.depth / 2, machine.service_depth
     boxes = {
         "front": (-w, -d - free, w, -d),

@@ -26,6 +26,7 @@ def space_findings(space: Space) -> list[Finding]:
             found.extend(each(space, machine))
     for collector in space.project.collectors:
         found.extend(_places(space, collector))
+        found.extend(_service(space, collector))
     found.extend(_doors(space))
     found.extend(_walkways(space))
     return found
@@ -112,13 +113,13 @@ def _lane_remedies(space: Space, machine: Machine, lane: Lane, wish: float) -> t
     return ("Turn it along the room, or point it at a door.",)
 
 
-def _service(space: Space, machine: Machine) -> Iterator[Finding]:
+def _service(space: Space, machine: Machine | Collector) -> Iterator[Finding]:
     for side, blocker in space.service_blocked(machine):
         what = name_of(space.project, blocker)
         yield Finding(
             "service-blocked", "warning", machine.id,
             f"{machine.name}: its {side} must stay free for service, but {what} is in the way.",
-            also=(blocker,), remedies=("Move one of them, or put the machine on wheels.",),
+            also=(blocker,), remedies=("Move one of them, or what must be reached cannot be.",),
         )  # fmt: skip
 
 

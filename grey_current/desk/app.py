@@ -7,10 +7,11 @@ import os
 import sys
 from pathlib import Path
 
-from PyQt6.QtCore import QMessageLogContext, QTimer, QtMsgType, qInstallMessageHandler
+from PyQt6.QtCore import QEvent, QMessageLogContext, QTimer, QtMsgType, qInstallMessageHandler
 from PyQt6.QtWidgets import QApplication
 
 from grey_current.design.levers import alone, levers
+from grey_current.desk import glyphs
 from grey_current.desk.theme import font, load_fonts
 from grey_current.desk.window import MainWindow
 from grey_current.errors import GreyCurrentError
@@ -51,7 +52,18 @@ def main(arguments: list[str] | None = None) -> int:
     if options.picture:
         window.floor.set_moving(False)
         QTimer.singleShot(0, lambda: _picture(application, window, options.picture))
-    return application.exec()
+    status = application.exec()
+    _put_away(application, window)
+    return status
+
+
+def _put_away(application: QApplication, window: MainWindow) -> None:
+    """Let go of everything that Qt draws with while there still is an application; later would be too late."""
+    window.lever_search.stop()
+    window.hide()
+    window.deleteLater()
+    application.sendPostedEvents(None, QEvent.Type.DeferredDelete.value)
+    glyphs.icon.cache_clear()
 
 
 def _pass_on(kind: QtMsgType, context: QMessageLogContext, text: str | None) -> None:

@@ -236,7 +236,8 @@ def machine_things(models: tuple[MachineModel, ...]) -> tuple[Placing, ...]:
     """The catalogue's machines as things to put down."""
     return tuple(
         Placing(
-            "machine", f"{m.group} {m.body.kind}", m.body.name, m.body.width, m.body.depth, m.body.height, m.body,
+            "machine", f"{m.group} {m.body.kind}", m.body.name, m.body.width, m.body.depth, m.body.height,
+            m.body if m.body.note else m.body.but(note=m.derived),
             f"{m.body.kind}. {m.derived}",
         )
         for m in models

@@ -7,7 +7,7 @@ import time
 from collections.abc import Callable
 from dataclasses import replace
 
-from PyQt6.QtCore import QPointF, QRectF, Qt, QTimer, pyqtSignal
+from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import (
     QDragEnterEvent,
     QDragMoveEvent,
@@ -230,6 +230,17 @@ class Floor(QWidget):
     def wheelEvent(self, event: QWheelEvent | None) -> None:
         if event is not None and event.angleDelta().y():
             self.zoom(1.0015 ** event.angleDelta().y(), event.position())
+
+    def event(self, event: QEvent | None) -> bool:
+        """While a length is typed, its letters are not the window's shortcuts; Esc still is."""
+        if isinstance(event, QKeyEvent) and self._is_typed_length(event):
+            event.accept()
+            return True
+        return super().event(event)
+
+    def _is_typed_length(self, event: QKeyEvent) -> bool:
+        asked = event.type() == QEvent.Type.ShortcutOverride
+        return asked and self.tool.wants_keys and event.key() != Qt.Key.Key_Escape
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is None or self.tool.key(event):

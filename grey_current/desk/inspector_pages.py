@@ -11,7 +11,7 @@ from grey_current.design.transport import carries
 from grey_current.design.uses import need
 from grey_current.design.verdict import thieves
 from grey_current.design.words import carry_word, piece_words, state_word
-from grey_current.desk.machine_pages import machine_page
+from grey_current.desk.machine_pages import machine_page, service_field
 from grey_current.desk.page_items import (
     ActionField,
     ChoiceField,
@@ -21,7 +21,9 @@ from grey_current.desk.page_items import (
     Section,
     TextField,
     capital,
+    field_edit,
     length_field,
+    number_field,
     wish_field,
 )
 from grey_current.desk.shop_pages import shop_page
@@ -358,6 +360,8 @@ def _collector_page(workspace: Workspace, item: Collector, found: tuple[Finding,
         Fact("Height", display.length(item.height)),
         Fact("Filter", f"{item.filter.kind}, {item.filter.area:.1f} m²"),
         Fact("", item.curve_note),
+        number_field(f"{item.id}/turn", "Turned", item.turn, lambda v: field_edit(item.id, turn=v), "°"),
+        service_field(item),
     ))  # fmt: skip
     system = workspace.use.systems.get(item.id) if workspace.use else None
     if system and system.converged:

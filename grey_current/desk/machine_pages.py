@@ -22,7 +22,7 @@ from grey_current.desk.page_items import (
 )
 from grey_current.errors import InputError
 from grey_current.shop import edits
-from grey_current.shop.model import Machine, Pickup
+from grey_current.shop.model import Collector, Machine, Pickup
 from grey_current.units import Display
 from grey_current.workspace.workspace import Edit, Workspace
 
@@ -128,12 +128,14 @@ def _body_section(workspace: Workspace, machine: Machine) -> Section:
         length_field(project, f"{ident}/height", "Overall height", height, lambda v: field_edit(ident, height=v)),
         length_field(project, f"{ident}/lane", "Widest stock", machine.lane_width,
                      lambda v: field_edit(ident, lane_width=v)),
-        _service_field(machine),
+        service_field(machine),
     )  # fmt: skip
     return Section("Its body", items)
 
 
-def _service_field(machine: Machine) -> TextField:
+def service_field(machine: Machine | Collector) -> TextField:
+    """The sides that must stay free, as a list of words."""
+
     def read(text: str) -> Edit:
         words = [w for w in text.lower().replace(",", " ").split() if w not in ("and", "none")]
         wrong = [w for w in words if w not in SIDES]
@@ -160,6 +162,8 @@ def _work_section(machine: Machine) -> Section:
         items.append(Fact("Motor", f"{machine.amps:g} A at {machine.volts:g} V"))
     if machine.chip_litres_per_hour:
         items.append(Fact("Chips made", f"about {machine.chip_litres_per_hour:g} l an hour"))
+    if machine.note:
+        items.append(Fact("", machine.note))
     return Section("Its work", tuple(items))
 
 

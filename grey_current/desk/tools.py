@@ -51,6 +51,11 @@ class Tool:
         return self.floor.scene
 
     @property
+    def wants_keys(self) -> bool:
+        """Whether letters typed now belong to this tool and not to the window's shortcuts."""
+        return False
+
+    @property
     def step(self) -> float:
         """The smallest move: an inch or 10 mm."""
         return INCH if self.project.settings.units == "us" else 0.01
@@ -355,6 +360,10 @@ class ShopTool(Tool):
             )
         return True
 
+    @property
+    def wants_keys(self) -> bool:
+        return self.workspace.in_gesture and wall_of(self.project, self._grabbed) is not None
+
     def release(self) -> None:
         if self._typed:
             return
@@ -367,7 +376,7 @@ class ShopTool(Tool):
 
     def key(self, event: QKeyEvent) -> bool:
         """While a wall is dragged, digits type the length of the wall that grows with it; Enter takes it."""
-        if not (self.workspace.in_gesture and self._grabbed and wall_of(self.project, self._grabbed)):
+        if not self.wants_keys:
             return super().key(event)
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self._typed:
             self.floor.attempt(self._take_typed)
@@ -426,7 +435,7 @@ class ShopTool(Tool):
         for mark in self._marks:
             painter.setPen(p.accent)
             painter.drawEllipse(view.point(mark), 5, 5)
-        if self.workspace.in_gesture and self._grabbed and wall_of(self.project, self._grabbed):
+        if self.wants_keys:
             base, jog = self._grown()
             text = (
                 f"{self._typed}▏ Enter" if self._typed else display.length(abs(self._out) if jog else base + self._out)

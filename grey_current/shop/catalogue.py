@@ -99,7 +99,15 @@ def collector_model(name: str) -> CollectorModel:
 def new_collector(model: CollectorModel, ident: str, name: str, x: float, y: float) -> Collector:
     """A catalogue collector stood at a place (m), its inlet on its right."""
     fields = {key: getattr(model, key) for key in CollectorModel.model_fields if key != "kind"}
-    return Collector(**fields, id=ident, name=name, x=round(x, 4), y=round(y, 4), inlet_dx=round(model.width / 2, 4))
+    return Collector(
+        **fields,
+        id=ident,
+        name=name,
+        x=round(x, 4),
+        y=round(y, 4),
+        inlet_dx=round(model.width / 2, 4),
+        service=("front",),
+    )
 
 
 def fitted(collector: Collector, model: CollectorModel) -> Collector:

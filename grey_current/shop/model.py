@@ -170,6 +170,8 @@ class MachineBody(Value):
     priority: bool = False
     """Must never be short of air."""
     pickups: tuple[Pickup, ...] = ()
+    note: Annotated[str, Field(max_length=400)] = ""
+    """How the figures were derived, or the user's own words."""
 
 
 class Machine(MachineBody):
@@ -220,6 +222,9 @@ class Collector(Value):
     """Where the curve comes from, in words."""
     separator: Separator | None = None
     filter: Filter
+    service: tuple[Side, ...] = ()
+    """Sides from which the bin is pulled and the filter reached."""
+    service_depth: Size = 0.6
 
 
 class Point(Value):

@@ -11,6 +11,7 @@ from grey_current.design.space import REACH, Space, swing_outline, track_outline
 from grey_current.design.space_findings import space_findings
 from grey_current.files import project_file
 from grey_current.shop import edits
+from grey_current.shop.catalogue import collector_model, new_collector
 from grey_current.shop.model import Machine, Spot
 from grey_current.shop.room import Feature, Opening, Room, area, ceiling_at, volume
 from grey_current.shop.room_edits import rectangle
@@ -122,6 +123,8 @@ FAULTS = [
     ("lane-short", room_of([saw()], longest_board=2.44)),
     ("service-blocked", room_of([saw(x=0.5, service=("left",))])),
     ("service-blocked", room_of([saw(service=("front",)), saw("other", 3, 1.2)])),
+    ("service-blocked", room_of([saw(x=0.5, y=0.9)]).but(collectors=(
+        new_collector(collector_model("2 hp single-stage, 6 in inlet"), "fan", "Fan", 0.6, 1.9),))),
     ("near-heat", room_of([saw()], [box("heater", "heater", 3.9, 2, 0.5, 0.3)])),
     ("near-grille", room_of([saw()], [box("grille", "return-air grille", 3.9, 2, 0.5, 0.3)])),
     ("walkway", room_of([saw()], [box("way", "walkway", 2.8, 1.5, 1, 1, 0)])),

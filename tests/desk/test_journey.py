@@ -173,7 +173,7 @@ def test_an_l_shaped_shop_from_four_walls(window, hands, tmp_path, monkeypatch):
     assert workspace.selection == "room/wall-3"
     hands.press("room/wall-3/split")
     hands.click(1.8, 5.0)
-    hands.press_drag_type((1.8, 5.0), (1.8, 4.0), "1.5 m")
+    hands.press_drag_type((1.8, 5.0), (1.8, 4.0), "4.9213 ft")
     corners = workspace.project.rooms[0].outline
     assert len(corners) == 6
     assert {y for _, y in corners} == {0.0, 3.5, 5.0}
