@@ -12,10 +12,15 @@ from bench.conftest import RATIOS
 from grey_current.air import laws
 from grey_current.air.network import Solver
 from grey_current.design.assess import assess
+from grey_current.design.levers import levers
+from grey_current.design.routing import connected
 from grey_current.design.trace import trace
 from grey_current.design.uses import gate_settings, own_uses
 from grey_current.shop import edits
-from tests.core.shops import demo
+from grey_current.shop.duct_edits import drawn_on
+from grey_current.shop.room_edits import rectangle
+from grey_current.workspace.placing import Placing, place
+from tests.core.shops import demo, machine, shop
 from tests.core.test_network import comb
 
 
@@ -102,6 +107,36 @@ def test_growth_with_size():
         seconds.append(best(lambda s=solver, g=gates: s.solve(laws.scenarios(g))) / per_round)
     slope = np.polyfit(np.log(sizes), np.log(seconds), 1)[0]
     RATIOS.append(f"time for one Newton step grows as pieces^{slope:.2f} from 50 to 800 pickups")
+
+
+def large_shop(machines: int = 30):
+    """A long shop with a main and machines on both sides, each connected by itself."""
+    shop_ = shop([], collectors=())
+    room = shop_.rooms[0].but(outline=rectangle(-3, -5, 46, 10))
+    project, end = place(
+        shop_.but(rooms=(room,)), Placing("collector", "5 hp cyclone, 16 in impeller", "Cyclone"), -2, 0
+    )
+    project, _ = drawn_on(project, end, 42.0, 0.0)
+    for i in range(machines):
+        one = machine(f"machine-{i + 1}", 2.0 + 1.3 * i, 2.5 if i % 2 else -2.5)
+        project = connected(edits.added(project, one), f"{one.id}/port")
+    return project
+
+
+def test_one_edit_of_a_large_shop(benchmark):
+    project = large_shop()
+    before = assess(project)
+    assert all(u.converged for u in before.uses)
+    benchmark(lambda: assess(edits.moved(project, "machine-7", 0.05, 0.0), before=before))
+    mine = best(lambda: assess(edits.moved(project, "machine-7", 0.05, 0.0), before=before))
+    RATIOS.append(f"one edit of a shop with 30 machines ({len(project.runs)} runs): {mine * 1e3:.0f} ms")
+
+
+def test_what_would_help_most(benchmark, loft):
+    now = assess(loft[0])
+    count = len(benchmark.pedantic(lambda: levers(now, "planer"), rounds=3))
+    mine = best(lambda: levers(now, "planer"), 3)
+    RATIOS.append(f"what would help the planer most, {count} changes: {mine * 1e3:.0f} ms")
 
 
 def test_one_edit_of_the_loft(benchmark, loft):

@@ -110,6 +110,9 @@ def _shop_verdict(assessment: Assessment) -> str:
     display = Display(project.settings.units)
     answers = [u for u in assessment.uses if len(u.use.running) == 1]
     ducted = [u for u in answers if u.worst is not None and u.converged]
+    if not ducted:
+        count = "One machine" if len(project.machines) == 1 else f"{len(project.machines)} machines"
+        return f"{count} placed, no air yet: a collector, a main and a branch to each come next."
     worst = [u.worst for u in ducted if u.worst]
     short = [p for p in worst if not p.met]
     fine = len(ducted) - len(short)

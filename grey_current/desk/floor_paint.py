@@ -66,6 +66,9 @@ def paint_floor(
         _paint_ducts_faint(painter, scene.ducts, view, p)
         paint_outlets(painter, project, view, p, selected)
     _paint_labels(painter, scene, view, p, mark=stage != "shop")
+    for lane in scene.lanes:
+        if lane.machine in selected or lane.running:
+            paint_lane_words(painter, view.point(lane.words_at), p, lane.good, lane.text)
     if stage == "shop":
         paint_wall_lengths(painter, project.rooms, view, p, display)
     else:
@@ -95,8 +98,6 @@ def _paint_machine_extras(
     for lane in scene.lanes:
         shown = lane.machine in selected or lane.running
         paint_feed(painter, view.point(lane.start), lane.ahead, p, 22.0 if shown else 15.0)
-        if shown:
-            paint_lane_words(painter, view.point(lane.words_at), p, lane.good, lane.text)
     for ref, corners in scene.parked:
         chosen = ref in selected
         painter.setPen(QPen(p.accent if chosen else p.soft, 2.5 if chosen else 1.2, Qt.PenStyle.DashLine))

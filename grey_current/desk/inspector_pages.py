@@ -316,7 +316,7 @@ def _point_page(workspace: Workspace, point: Point, found: tuple[Finding, ...]) 
         *(_turn_fields(point, elbows) if meeting > 1 else ()),
     ))  # fmt: skip
     sections = (what, *_costs(workspace, {point.id}, ""))
-    return Page(f"Joint '{point.id}'", "Fittings here follow from the runs that meet.", sections, found)
+    return Page(f"Joint '{point.id}'", "Drag it; fittings here follow from the runs that meet.", sections, found)
 
 
 def _end_fields(point: Point) -> tuple[ChoiceField, ...]:

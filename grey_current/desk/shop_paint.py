@@ -42,12 +42,29 @@ def paint_building(painter: QPainter, project: Project, view: View, p: Palette, 
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(p.sheet)
         painter.drawPolygon(view.polygon(room.outline))
+    _paint_partitions(painter, project, view, p)
     for opening in project.openings:
         _paint_opening(painter, opening, project, view, p, opening.id in selected)
     for feature in project.features:
         _paint_feature(painter, feature, view, p, feature.id in selected)
     for ref in selected:
         _paint_chosen_wall(painter, project, ref, view, p)
+
+
+def _paint_partitions(painter: QPainter, project: Project, view: View, p: Palette) -> None:
+    """Walls with a room on both sides, which the rooms' floors have covered."""
+    plans = {room.id: view.polygon(room.outline) for room in project.rooms}
+    painter.setPen(QPen(p.wall, wall_width(view), Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap))
+    for room in project.rooms:
+        others = [plan for ident, plan in plans.items() if ident != room.id]
+        for a, b in walls(room.outline):
+            start, end = view.point(a), view.point(b)
+            length = math.hypot(end.x() - start.x(), end.y() - start.y()) or 1.0
+            aside = QPointF((start.y() - end.y()) / length * 3, (end.x() - start.x()) / length * 3)
+            middle = (start + end) / 2
+            beside = (middle + aside, middle - aside)
+            if any(plan.containsPoint(spot, Qt.FillRule.OddEvenFill) for plan in others for spot in beside):
+                painter.drawLine(start, end)
 
 
 def paint_beams(painter: QPainter, beams: Sequence[Beam], view: View, p: Palette, selected: Sequence[str]) -> None:

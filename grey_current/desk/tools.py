@@ -14,7 +14,7 @@ from grey_current.desk.shop_paint import paint_tape, wall_of
 from grey_current.desk.view import XY
 from grey_current.errors import InputError
 from grey_current.shop import edits
-from grey_current.shop.duct_edits import drawn_on, snapped_heading
+from grey_current.shop.duct_edits import drawn_on, snapped_heading, upright, with_point_moved
 from grey_current.shop.model import Project, position
 from grey_current.shop.room import area, walls
 from grey_current.shop.room_edits import on_wall, refitted, with_wall_pushed
@@ -75,12 +75,15 @@ class Tool:
             self.put_down(spot)
             return True
         found = self.hit(spot)
-        owner = found.split("/")[0] if found and not self.draggable(found) else found
         if together or found is None or found not in self.workspace.selected:
             self.workspace.select(found, together)
-        if owner and self.draggable(owner) and not together:
-            self._grabbed = owner
+        self._grabbed = self.handle(found) if found and not together else None
         return found is not None
+
+    def handle(self, found: str) -> str | None:
+        """What a drag that begins on something moves: the thing itself, or the machine that it belongs to."""
+        owner = found if self.draggable(found) else found.split("/", maxsplit=1)[0]
+        return owner if self.draggable(owner) else None
 
     def put_down(self, spot: QPointF) -> None:
         """Put down what is in hand."""
@@ -231,7 +234,32 @@ class AirTool(Tool):
         )  # fmt: skip
 
     def draggable(self, ref: str) -> bool:
-        return ref in self.project.machine or ref in self.project.collector
+        return ref in self.project.machine or ref in self.project.collector or ref in self.project.point
+
+    def handle(self, found: str) -> str | None:
+        """A drop is moved by its gate too, which lies over its ends on the plan."""
+        run = self.project.run.get(self.project.gate[found].run if found in self.project.gate else found)
+        if run is not None and upright(self.project, run):
+            return run.end if run.end in self.project.point else run.start
+        return super().handle(found)
+
+    def label(self, ref: str) -> str:
+        return f"Move '{ref}'" if ref in self.project.point else super().label(ref)
+
+    def move(self, ref: str, dx: float, dy: float) -> Edit:
+        if ref not in (self.workspace.gesture_start or self.project).point:
+            return super().move(ref, dx, dy)
+        x, y = (round(v / self.step) * self.step for v in (dx, dy))
+        return lambda project: with_point_moved(project, ref, x, y)
+
+    def nudge(self, dx: float, dy: float) -> bool:
+        chosen = self.workspace.selection
+        if chosen is None or chosen not in self.project.point:
+            return super().nudge(dx, dy)
+        self.floor.attempt(
+            lambda: self.workspace.edit(self.label(chosen), lambda p: with_point_moved(p, chosen, dx, dy))
+        )
+        return True
 
     def _near_gate(self, spot: QPointF) -> str | None:
         near = [(far(self.floor.view.point(g.at), spot), g.gate) for g in self.scene.gates]

@@ -6,7 +6,7 @@ import math
 
 from grey_current.errors import InputError
 from grey_current.shop.catalogue import materials, pipe_sizes
-from grey_current.shop.edits import added, changed, fresh_id
+from grey_current.shop.edits import added, changed, fresh_id, moved
 from grey_current.shop.model import Collector, Gate, Point, Project, Run, position
 
 STRAIGHT_BEFORE_INLET = 5.0
@@ -95,6 +95,37 @@ def _led_out(project: Project, collector: Collector, towards: tuple[float, float
     if height - inlet[2] < 0.15:
         return project, point
     return _with_run(project, point, (foot[0], foot[1], height), bore, DEFAULT_MATERIAL, "riser")
+
+
+def upright_group(project: Project, point: str) -> frozenset[str]:
+    """The points that stand over one another with this one: the head and foot of a drop move as one."""
+    found = {point}
+    while True:
+        more = {
+            other
+            for run in project.runs
+            for mine, other in ((run.start, run.end), (run.end, run.start))
+            if mine in found and other in project.point and other not in found and upright(project, run)
+        }
+        if not more:
+            return frozenset(found)
+        found |= more
+
+
+def upright(project: Project, run: Run) -> bool:
+    """Whether a run is a rigid drop or riser that stands straight up."""
+    a, b = position(project, run.start), position(project, run.end)
+    return math.dist(a[:2], b[:2]) < 1e-3 and not materials()[run.material].hose
+
+
+def with_point_moved(project: Project, point: str, dx: float, dy: float) -> Project:
+    """The project with a point of the ductwork moved by (dx, dy) m, and what stands over or under it with it.
+
+    The runs that meet there follow; fittings are inferred anew. Raises `InputError` for an unknown point.
+    """
+    for ident in upright_group(project, point):
+        project = moved(project, ident, dx, dy)
+    return project
 
 
 def snapped_heading(origin: tuple[float, float], place: tuple[float, float], step: float = 45.0) -> tuple[float, float]:

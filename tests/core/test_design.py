@@ -104,6 +104,7 @@ VERDICTS = [
     (demo(), (), ["5 of 9 machines get the air they need; worst is the saw: "]),
     (demo("allotment"), ("bandsaw", "planer-thicknesser"), ["not connected", "m³/h"]),
     (demo("empty"), (), ["An empty floor: "]),
+    (shop([machine("saw", 4, 0)]), (), ["One machine placed, no air yet: a collector, a main"]),
     (shop([machine("saw", 4, 0)]), ("saw",), ["Saw: not connected to a collector yet."]),
     (straight_shop(units="metric"), ("saw",), ["Saw: ", " m³/h, and it needs 574 m³/h. Good."]),
 ]

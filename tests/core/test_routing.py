@@ -12,7 +12,14 @@ from grey_current.design.routing import connected
 from grey_current.design.trace import trace
 from grey_current.errors import InputError
 from grey_current.shop import edits
-from grey_current.shop.duct_edits import drawn_on, main_height, snapped_heading, split
+from grey_current.shop.duct_edits import (
+    drawn_on,
+    main_height,
+    snapped_heading,
+    split,
+    upright_group,
+    with_point_moved,
+)
 from grey_current.shop.model import position
 from grey_current.workspace.placing import Placing, place
 from tests.core.shops import demo, machine, shop
@@ -112,6 +119,19 @@ def test_a_split_run_keeps_its_air_and_its_gates():
     for run, share in (("planer-hose", 0.5), ("main-4", 0.0)):
         with pytest.raises(InputError, match="rigid duct"):
             split(project, run, share)
+
+
+def test_a_drop_moves_as_one_and_fittings_are_inferred_anew():
+    project = demo()
+    assert upright_group(project, "saw-top") == {"saw-top", "saw-join", "saw-foot"}
+    assert upright_group(project, "wye-saw") == {"wye-saw"}
+    after = with_point_moved(project, "saw-join", 0.2, -0.3)
+    for ident in ("saw-top", "saw-join", "saw-foot"):
+        shift = [b - a for a, b in zip(position(project, ident), position(after, ident), strict=True)]
+        assert shift == pytest.approx([0.2, -0.3, 0.0], abs=1e-3)
+    was, now = (next(p for p in trace(p_)["cyclone"].pieces if p.id == "saw-turn/elbow") for p_ in (project, after))
+    assert now.angle != pytest.approx(was.angle, abs=1)
+    assert assess(after).of_machine["saw"].converged
 
 
 def test_headings_snap_to_fittings():

@@ -335,6 +335,24 @@ def test_a_plan_is_laid_under_and_scaled_by_two_places(window, hands, tmp_path, 
     assert "is no picture" in window.banner.text.text()
 
 
+def test_a_corner_of_the_ductwork_is_dragged_and_nudged(window, hands):
+    workspace = window.workspace
+    start = workspace.project
+    top = start.point["jointer-top"]
+    hands.drag_from((top.x, top.y), (0.25, -0.1))
+    moved = workspace.project.point
+    assert moved["jointer-top"].x - top.x == pytest.approx(0.25, abs=0.03)
+    assert moved["jointer-foot"].x == pytest.approx(moved["jointer-top"].x)
+    assert workspace.selection == "gate-jointer"
+    assert workspace.undo_label == "Move 'jointer-top'"
+    workspace.select("jointer-top")
+    QTest.keyClick(window.floor, Qt.Key.Key_Left)
+    assert workspace.project.point["jointer-top"].x == pytest.approx(moved["jointer-top"].x - 0.0254, abs=1e-3)
+    hands.keys("Ctrl+Z")
+    hands.keys("Ctrl+Z")
+    assert workspace.project == start
+
+
 def test_things_are_dragged_in_from_the_strip(window, hands, qtbot):
     """The drop that ends a drag puts the machine down where the pointer is."""
     window.workspace.go("machines")
