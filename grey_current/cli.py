@@ -11,6 +11,7 @@ from pathlib import Path
 
 from grey_current.design.assess import Assessment, UseAir, assess
 from grey_current.design.findings import findings, in_order
+from grey_current.design.gates import gate_order, gate_table
 from grey_current.design.levers import levers
 from grey_current.design.space import Space
 from grey_current.design.space_findings import space_findings
@@ -31,6 +32,7 @@ examples:
   grey-current air loft.greycurrent.json --run saw --run planer --json
                                                           both at once, every piece as JSON
   grey-current check loft.greycurrent.json                what is wrong, worst first
+  grey-current gates loft.greycurrent.json                the table of machines and gates
   grey-current help-most loft.greycurrent.json planer     what would win it most air
   grey-current schema > project.schema.json               the project file's JSON Schema
 
@@ -68,6 +70,9 @@ def _parser() -> argparse.ArgumentParser:
     check = commands.add_parser("check", help="what is wrong, worst first; exit status 1 when anything is")
     check.add_argument("file", type=Path, metavar="FILE", help="a project file")
     check.set_defaults(command=_check)
+    gates = commands.add_parser("gates", help="which gates are open for which machine, in the order of the main")
+    gates.add_argument("file", type=Path, metavar="FILE", help="a project file")
+    gates.set_defaults(command=_gates)
     helps = commands.add_parser("help-most", help="what would help a machine most, each change computed")
     helps.add_argument("file", type=Path, metavar="FILE", help="a project file")
     helps.add_argument("machine", metavar="MACHINE", help="a machine's id")
@@ -123,6 +128,20 @@ def _check(options: argparse.Namespace) -> int:
     if not found:
         print(f"{project.name}: nothing found.")
     return FINDINGS if found else FINE
+
+
+def _gates(options: argparse.Namespace) -> int:
+    project = project_file.load(options.file)
+    now = assess(project)
+    order = gate_order(now)
+    for number, gate in enumerate(order, 1):
+        rule = project.gate[gate].rule
+        print(f"{number:>3}  {gate}" + ("" if rule == "with its machine" else f"  ({rule})"))
+    print()
+    for machine, opened in gate_table(now).items():
+        marks = " ".join("O" if gate in opened else "." for gate in order)
+        print(f"{project.machine[machine].name:<24} {marks}")
+    return FINE
 
 
 def _help_most(options: argparse.Namespace) -> int:

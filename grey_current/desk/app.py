@@ -93,7 +93,7 @@ def _parser() -> argparse.ArgumentParser:
     parser.add_argument("file", type=Path, nargs="?", help="a project file")
     parser.add_argument("--shop", choices=list(DEMOS), default="loft", help="the demo shop to start with")
     parser.add_argument("--run", action="append", default=[], metavar="MACHINE", help="switch a machine on")
-    parser.add_argument("--stage", choices=("shop", "machines", "air"), help="start at a stage of the work")
+    parser.add_argument("--stage", choices=("shop", "machines", "air", "gates"), help="start at a stage of the work")
     parser.add_argument("--select", metavar="ID", help="select something")
     parser.add_argument("--theme", choices=SETTINGS[0].choices, help="light or dark, for this time only")
     parser.add_argument("--settings", metavar="FOLDER", help="keep the settings in this folder")

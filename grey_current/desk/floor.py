@@ -53,7 +53,12 @@ class Floor(QWidget):
         self.view = View(60.0, 0.0, 0.0)
         self._fitted = True
         self.scene: FloorScene = build_scene(workspace)
-        self._tools = {"shop": ShopTool(self), "machines": MachinesTool(self), "air": AirTool(self)}
+        self._tools = {
+            "shop": ShopTool(self),
+            "machines": MachinesTool(self),
+            "air": AirTool(self),
+            "gates": AirTool(self),
+        }
         self._still: QPixmap | None = None
         self._underlay: tuple[str, QPixmap] | None = None
         self._panned_from: QPointF | None = None
@@ -89,7 +94,7 @@ class Floor(QWidget):
 
     @property
     def _flowing(self) -> bool:
-        return bool(self.workspace.running) and self.workspace.stage == "air"
+        return bool(self.workspace.running) and self.workspace.stage in ("air", "gates")
 
     def _run_clock(self) -> None:
         if self.moving and self._flowing and self.isVisible():

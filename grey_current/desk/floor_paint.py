@@ -51,7 +51,7 @@ def paint_floor(
     project = scene.project
     display = Display(project.settings.units)
     paint_building(painter, project, view, p, selected)
-    if stage != "air":
+    if stage in ("shop", "machines"):
         paint_grid(painter, view, box, p, display.us)
     _paint_lanes(painter, scene, view, p, selected)
     for machine in scene.machines:
@@ -60,7 +60,7 @@ def paint_floor(
         _paint_collector(painter, collector, view, p, selected)
     _paint_machine_extras(painter, scene, view, p, selected)
     paint_beams(painter, project.beams, view, p, selected)
-    if stage == "air":
+    if stage in ("air", "gates"):
         _paint_ductwork(painter, scene, view, p, selected)
     else:
         _paint_ducts_faint(painter, scene.ducts, view, p)

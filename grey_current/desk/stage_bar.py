@@ -23,7 +23,7 @@ class StageTab(QWidget):
         super().__init__()
         self.number, self.state, self.colours, self.here = number, state, palette, False
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        self.setFixedSize(QSize(192, 34))
+        self.setFixedSize(QSize(172, 34))
         self.setCursor(Qt.CursorShape.PointingHandCursor)
 
     def show_state(self, state: StageState, palette: Palette, here: bool) -> None:

@@ -37,6 +37,7 @@ from grey_current.desk import glyphs, help_pages
 from grey_current.desk.card_strip import CardStrip, collector_things, machine_things, shop_things
 from grey_current.desk.floor import Floor
 from grey_current.desk.inspector import Inspector
+from grey_current.desk.lever_frame import LeverFrame
 from grey_current.desk.lever_search import LeverSearch
 from grey_current.desk.rack import Rack
 from grey_current.desk.stage_bar import StageBar
@@ -81,6 +82,7 @@ class MainWindow(QMainWindow):
         units = workspace.project.settings.units
         self.shop_strip = CardStrip("THINGS OF THE BUILDING", shop_things(units), self.colours, units)
         self.machine_strip = CardStrip("MACHINES AND COLLECTORS", self._machine_cards(), self.colours, units)
+        self.lever_frame = LeverFrame(workspace, self.colours)
         self.strips = QStackedWidget()
         self.inspector = Inspector(workspace, self.colours)
         self.caution = QLabel(
@@ -123,7 +125,7 @@ class MainWindow(QMainWindow):
         grid.addLayout(top, 0, 0, 1, 3)
         grid.addWidget(self.rack, 1, 0, 2, 1)
         grid.addWidget(self.floor, 1, 1)
-        for panel in (self.shop_strip, self.machine_strip, self.strip):
+        for panel in (self.shop_strip, self.machine_strip, self.strip, self.lever_frame):
             self.strips.addWidget(panel)
         self.strips.setFixedHeight(self.strip.height())
         grid.addWidget(self.strips, 2, 1)
@@ -172,6 +174,8 @@ class MainWindow(QMainWindow):
         self.rack.chosen.connect(self.workspace.select)
         self.rack.switched.connect(self.workspace.toggle)
         self.strip.chosen.connect(self.workspace.select)
+        self.lever_frame.chosen.connect(self.workspace.select)
+        self.lever_frame.pulled.connect(self.on_lever_pulled)
         self.inspector.chosen.connect(self.on_finding_chosen)
         self.stage_bar.chosen.connect(self.workspace.go)
         self.floor.refused.connect(self.say)
@@ -227,6 +231,9 @@ class MainWindow(QMainWindow):
         elif stage == "machines":
             self.machine_strip.show_things(self.machine_strip.things, self.colours, units, hand)
             self.strips.setCurrentWidget(self.machine_strip)
+        elif stage == "gates":
+            self.lever_frame.show_workspace()
+            self.strips.setCurrentWidget(self.lever_frame)
         else:
             self.strip.show_workspace()
             self.strips.setCurrentWidget(self.strip)
@@ -252,7 +259,15 @@ class MainWindow(QMainWindow):
         if name == "theme":
             self.colours = PALETTES[choice]
             self.setStyleSheet(style_sheet(self.colours))
-            for panel in (self.stage_bar, self.verdict_bar, self.rack, self.floor, self.strip, self.inspector):
+            for panel in (
+                self.stage_bar,
+                self.verdict_bar,
+                self.rack,
+                self.floor,
+                self.strip,
+                self.lever_frame,
+                self.inspector,
+            ):
                 panel.show_workspace(palette=self.colours)
             self._show_strip()
         self.floor.set_moving(self._wants_motion())
@@ -524,6 +539,16 @@ class MainWindow(QMainWindow):
 
     def on_stage_air(self) -> None:
         self.workspace.go("air")
+
+    def on_stage_gates(self) -> None:
+        self.workspace.go("gates")
+
+    def on_lever_pulled(self, gate: str) -> None:
+        """Leave a gate open, or let it follow its machine again."""
+        follows = self.workspace.project.gate[gate].rule == "with its machine"
+        rule = "left open" if follows else "with its machine"
+        step = "Leave a gate open" if follows else "Let a gate follow its machine"
+        self._attempt(lambda: self.workspace.edit(step, lambda p: edits.changed(p, gate, rule=rule)))
 
     # -- the plan underneath
 

@@ -70,6 +70,7 @@ COMMANDS = (
     Command("stage-shop", "Stage 1: Shop", "View", "Ctrl+1"),
     Command("stage-machines", "Stage 2: Machines", "View", "Ctrl+2"),
     Command("stage-air", "Stage 3: Air", "View", "Ctrl+3"),
+    Command("stage-gates", "Stage 4: Gates", "View", "Ctrl+4"),
     Command("fit", "Fit the floor", "View", "F"),
     Command("zoom-in", "Closer", "View", "+"),
     Command("zoom-out", "Farther", "View", "-"),

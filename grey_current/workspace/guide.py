@@ -13,6 +13,7 @@ from grey_current.workspace.workspace import Stage, Workspace
 Mark = Literal["to do", "look", "done"]
 
 OF_SHOP = {"door-blocked", "door-tracks", "walkway", "near-heat", "near-grille"}
+OF_GATES = {"gate-open", "gate-shut"}
 OF_MACHINES = {
     "in-the-wall", "overlap", "lane-blocked", "lane-short", "service-blocked", "must-move", "no-pickup",
     "tilts", "curls",
@@ -35,10 +36,17 @@ def stage_states(workspace: Workspace) -> tuple[StageState, ...]:
     pressing = [f.code for f in workspace.known_findings if f.severity != "note"]
     counts = Counter(_stage_of(code) for code in pressing)
     untouched = not project.machines and not project.openings
-    empty = {"shop": untouched, "machines": not project.machines, "air": not project.runs}
-    titles: tuple[tuple[Stage, str], ...] = (("shop", "Shop"), ("machines", "Machines"), ("air", "Air"))
+    empty = {"shop": untouched, "machines": not project.machines, "air": not project.runs, "gates": not project.gates}
+    titles: tuple[tuple[Stage, str], ...] = (
+        ("shop", "Shop"),
+        ("machines", "Machines"),
+        ("air", "Air"),
+        ("gates", "Gates"),
+    )
     return tuple(
-        StageState(stage, title, *_mark(empty[stage], counts[stage], stage == "air" and not project.machines))
+        StageState(
+            stage, title, *_mark(empty[stage], counts[stage], stage in ("air", "gates") and not project.machines)
+        )
         for stage, title in titles
     )
 
@@ -57,14 +65,17 @@ def stage_findings(workspace: Workspace) -> tuple[Finding, ...]:
 
 
 def _stage_of(code: str) -> Stage:
-    return "shop" if code in OF_SHOP else "machines" if code in OF_MACHINES else "air"
+    stages: tuple[tuple[Stage, set[str]], ...] = (("shop", OF_SHOP), ("machines", OF_MACHINES), ("gates", OF_GATES))
+    return next((stage for stage, codes in stages if code in codes), "air")
 
 
 def next_step(workspace: Workspace) -> str:
     """The one next thing to do, in words."""
     if workspace.placing is not None:
         return _with_in_hand(workspace.placing)
-    return {"shop": _next_in_shop, "machines": _next_in_machines, "air": _next_in_air}[workspace.stage](workspace)
+    return {"shop": _next_in_shop, "machines": _next_in_machines, "air": _next_in_air, "gates": _next_in_gates}[
+        workspace.stage
+    ](workspace)
 
 
 def _with_in_hand(placing: Placing) -> str:
@@ -89,6 +100,12 @@ def _next_in_machines(workspace: Workspace) -> str:
     if not workspace.project.collectors:
         return "Drag a machine to move it, R turns it. A collector stands at the end of the strip."
     return "Drag a machine to move it, R turns it. Its lane shows the longest board it can take."
+
+
+def _next_in_gates(workspace: Workspace) -> str:
+    if not workspace.project.gates:
+        return "Gates come with the branches: connect a machine to the main at stage 3."
+    return "Choose a machine in the rack: the levers show its road. Click a lever to leave its gate open."
 
 
 def _next_in_air(workspace: Workspace) -> str:

@@ -22,7 +22,7 @@ from grey_current.shop.model import Project
 from grey_current.workspace.placing import Placing, place
 
 HISTORY = 200
-Stage = Literal["shop", "machines", "air"]
+Stage = Literal["shop", "machines", "air", "gates"]
 """The stages of the work that there are, in their order."""
 
 
@@ -151,7 +151,7 @@ class Workspace:
     def levers_due(self) -> str | None:
         """The machine for which levers are wanted and not known yet; None when there is nothing to search for."""
         machine = self.asked_machine
-        wanted = self.stage == "air" and not self.in_gesture and self.known_levers(machine) is None
+        wanted = self.stage in ("air", "gates") and not self.in_gesture and self.known_levers(machine) is None
         return machine if wanted else None
 
     def known_levers(self, machine: str | None) -> list[Lever] | None:
@@ -286,6 +286,8 @@ class Workspace:
         if self.stage == "machines":
             parked = [f"{m.id}/parked-{n + 1}" for m in project.machines for n in range(len(m.parked))]
             return [*project.machine, *project.collector, *parked]
+        if self.stage == "gates":
+            return list(project.gate)
         return [*project.machine, *project.collector, *project.run, *project.gate, *project.point]
 
     def go(self, stage: Stage) -> None:

@@ -353,6 +353,36 @@ def test_a_corner_of_the_ductwork_is_dragged_and_nudged(window, hands):
     assert workspace.project == start
 
 
+def test_the_lever_frame_sets_the_road(window, hands):
+    workspace, frame = window.workspace, window.lever_frame
+    hands.keys("Ctrl+4")
+    assert "Choose a machine" in frame.facts.head and window.strips.currentWidget() is frame
+    hands.click_row("jointer")
+    hands.click_row("saw", together=True)
+    pulled = {lever.gate for lever in frame.facts.levers if lever.pulled}
+    assert pulled == {"gate-jointer", "gate-saw", "gate-mitre"}
+    assert "open gate-jointer, gate-saw, shut the other 5. Left open too: gate-mitre." in frame.facts.head
+    assert [lever.plate for lever in frame.facts.levers][:3] == ["Bandsaw", "Mitre saw", "Saw"]
+    mitre = frame.box(1)
+    QTest.mouseClick(frame, Qt.MouseButton.LeftButton, pos=QPointF(mitre.center().x(), mitre.top() + 30).toPoint())
+    assert workspace.project.gate["gate-mitre"].rule == "with its machine"
+    assert workspace.selection == "gate-mitre" and not frame.facts.levers[1].pulled
+    hands.keys("Ctrl+Z")
+    workspace.run(("jointer",))
+    assert any(lever.wash for lever in frame.facts.levers) and "would carry the chips better" in frame.facts.head
+    frame.setFocus()
+    QTest.keyClick(frame, Qt.Key.Key_Right)
+    QTest.keyClick(frame, Qt.Key.Key_Right)
+    QTest.keyClick(frame, Qt.Key.Key_Space)
+    chosen = workspace.selection
+    assert workspace.project.gate[chosen].rule == "left open"
+    QTest.mouseClick(
+        frame, Qt.MouseButton.LeftButton, pos=QPointF(frame.box(4).center().x(), frame.height() - 20).toPoint()
+    )
+    assert workspace.selection == "gate-jointer" and workspace.project.gate["gate-jointer"].rule == "with its machine"
+    frame.grab()
+
+
 def test_things_are_dragged_in_from_the_strip(window, hands, qtbot):
     """The drop that ends a drag puts the machine down where the pointer is."""
     window.workspace.go("machines")

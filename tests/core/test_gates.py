@@ -1,0 +1,61 @@
+"""Gates in the order of the main, who opens what, and that a proposed gate does what it promises."""
+
+import pytest
+
+from grey_current import cli
+from grey_current.design.assess import assess
+from grey_current.design.gates import gate_machine, gate_order, gate_table, open_gates, own_gates, washes
+from grey_current.design.transport import carries, slowest
+from grey_current.design.uses import Use
+from grey_current.shop import edits
+from grey_current.shop.demo_shops import demo_path
+from tests.core.shops import demo, straight_shop
+
+
+def test_gates_stand_in_the_order_of_the_main():
+    order = gate_order(assess(demo()))
+    assert order == [
+        f"gate-{name}" for name in ("bandsaw", "mitre", "saw", "planer", "jointer", "router", "sander", "sweep")
+    ]
+    assert gate_order(assess(demo("allotment"))) == []
+
+
+def test_the_table_says_which_gates_are_open_for_whom():
+    now = assess(demo())
+    table, own = gate_table(now), own_gates(now)
+    assert set(table) == {m for m in demo().machine if m != "lathe"}
+    assert table["saw"] == {"gate-saw", "gate-mitre"} and table["mitre-saw"] == {"gate-mitre"}
+    assert gate_machine(own, "gate-mitre") == "mitre-saw"
+    both = open_gates(now, Use(("saw", "planer")))
+    assert both == {"gate-saw", "gate-planer", "gate-mitre"}
+    shared = edits.changed(demo(), "gate-saw", run="main-2")
+    assert gate_machine(own_gates(assess(shared)), "gate-saw") is None
+
+
+@pytest.mark.parametrize("machine", ["jointer", "sander", "router-table"])
+def test_a_gate_left_open_for_a_slow_main_does_what_was_promised(machine):
+    project = demo()
+    now = assess(project)
+    answer = now.of_machine[machine]
+    found = washes(now, answer)
+    assert found and found[0].before == pytest.approx(slowest(project, answer).share)
+    best = found[0]
+    opened = edits.changed(project, best.gate, rule="left open")
+    then = assess(opened).of_machine[machine]
+    slow = {c.piece for c in carries(project, answer) if c.share < 1}
+    assert best.after > best.before * 1.05
+    assert min(c.share for c in carries(opened, then) if c.piece in slow) == pytest.approx(best.after, rel=1e-5)
+    assert all(p.met for p in then.pickups) == best.met
+
+
+def test_nothing_is_proposed_where_chips_are_carried():
+    project = straight_shop()
+    now = assess(project)
+    assert washes(now, now.of_machine["saw"]) == []
+
+
+def test_the_table_on_the_command_line(capsys):
+    assert cli.main(["gates", str(demo_path("loft"))]) == 0
+    out = capsys.readouterr().out
+    assert "  2  gate-mitre  (left open)" in out
+    assert "Planer                   . O . O . . . ." in out
