@@ -7,14 +7,13 @@ from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 
-from PyQt6.QtCore import QBuffer, QPointF, Qt, QTimer
+from PyQt6.QtCore import QPointF, Qt, QTimer
 from PyQt6.QtGui import (
     QAction,
     QActionGroup,
     QCloseEvent,
     QDragEnterEvent,
     QDropEvent,
-    QImage,
     QKeySequence,
     QShowEvent,
 )
@@ -22,7 +21,6 @@ from PyQt6.QtWidgets import (
     QApplication,
     QFileDialog,
     QGridLayout,
-    QInputDialog,
     QLabel,
     QMainWindow,
     QMenu,
@@ -43,21 +41,18 @@ from grey_current.desk.rack import Rack
 from grey_current.desk.stage_bar import StageBar
 from grey_current.desk.strip import Strip
 from grey_current.desk.theme import PALETTES, SPACE, style_sheet
+from grey_current.desk.underlay_desk import UnderlayDesk
 from grey_current.desk.verdict_bar import Banner, VerdictBar
-from grey_current.errors import FileError, GreyCurrentError
-from grey_current.files import underlay
+from grey_current.errors import GreyCurrentError
 from grey_current.files.project_file import SUFFIX
 from grey_current.shop import edits
 from grey_current.shop.room import Feature, Opening
-from grey_current.units import parse_length
 from grey_current.workspace.commands import COMMANDS, GROUPS
 from grey_current.workspace.library import Library
 from grey_current.workspace.placing import Placing
 from grey_current.workspace.settings import SETTINGS, UserSettings
 from grey_current.workspace.workspace import Change, Workspace
 
-UNDERLAY_PIXELS = 1600
-"""A picture underneath is made no larger than this before it is kept in the file."""
 FILTER = f"Grey Current shop (*{SUFFIX} *.json);;All files (*)"
 
 
@@ -88,6 +83,7 @@ class MainWindow(QMainWindow):
         self.caution = QLabel(
             "Estimates for planning, not a certificate. Mains, gas and fire safety: local code and licensed people."
         )
+        self.underlays = UnderlayDesk(self, workspace)
         self.lever_search = LeverSearch(workspace)
         self._findings_timer = QTimer(self)
         self._findings_timer.setSingleShot(True)
@@ -553,52 +549,17 @@ class MainWindow(QMainWindow):
     # -- the plan underneath
 
     def on_underlay(self) -> None:
-        kinds = "Plans (*.png *.jpg *.jpeg *.dxf);;All files (*)"
-        chosen, _ = QFileDialog.getOpenFileName(self, "Lay a plan under the drawing", "", kinds)
-        if chosen:
-            self._attempt(lambda: self.lay_underlay(Path(chosen)))
-
-    def lay_underlay(self, path: Path) -> None:
-        """Lay a DXF plan or a picture under the drawing, and ask for its scale. Raises `FileError`."""
-        if path.suffix.lower() == ".dxf":
-            plan = underlay.from_dxf(path)
-        else:
-            picture = QImage(str(path))
-            if picture.isNull():
-                raise FileError(str(path), "is no picture that can be read", "choose a PNG, a JPEG or a DXF plan")
-            if max(picture.width(), picture.height()) > UNDERLAY_PIXELS:
-                picture = picture.scaled(
-                    UNDERLAY_PIXELS, UNDERLAY_PIXELS, Qt.AspectRatioMode.KeepAspectRatio,
-                    Qt.TransformationMode.SmoothTransformation,
-                )  # fmt: skip
-            data = QBuffer()
-            picture.save(data, "PNG")
-            plan = underlay.from_picture(path.name, data.data().data(), (picture.width(), picture.height()), 8.0)
-        self.workspace.edit("Lay a plan underneath", lambda p: p.but(underlay=plan))
-        self.workspace.go("shop")
-        if plan.picture:
-            self.on_scale_underlay()
+        self._attempt(self.underlays.choose)
 
     def on_scale_underlay(self) -> None:
-        self.workspace.go("shop")
-        self.workspace.arm(Placing("scale", "scale", "Scale"))
+        self.underlays.begin_scale()
 
     def on_scale_asked(self, first: tuple[float, float], second: tuple[float, float]) -> None:
-        """Two places on the plan were pointed at: ask how far apart they are, and scale it."""
-        text, given = QInputDialog.getText(self, "Scale the plan", "How far apart are the two places?")
-        plan = self.workspace.project.underlay
-        if not given or plan is None:
-            return
-
-        def scale() -> None:
-            distance = parse_length(text, self.workspace.project.settings.units, "Distance")
-            new = underlay.rescaled(plan, first, second, distance)
-            self.workspace.edit("Scale the plan", lambda p: p.but(underlay=new))
-
-        self._attempt(scale)
+        """Two places on the plan were pointed at."""
+        self._attempt(lambda: self.underlays.scale(first, second))
 
     def on_drop_underlay(self) -> None:
-        self.workspace.edit("Take the plan away", lambda p: p.but(underlay=None))
+        self.underlays.drop()
 
     def on_keys(self) -> None:
         self._help("Keys and mouse", help_pages.keys_page())

@@ -368,7 +368,7 @@ def test_the_lever_frame_sets_the_road(window, hands):
     assert workspace.project.gate["gate-mitre"].rule == "with its machine"
     assert workspace.selection == "gate-mitre" and not frame.facts.levers[1].pulled
     hands.keys("Ctrl+Z")
-    workspace.run(("jointer",))
+    workspace.run(("router-table",))
     assert any(lever.wash for lever in frame.facts.levers) and "would carry the chips better" in frame.facts.head
     frame.setFocus()
     QTest.keyClick(frame, Qt.Key.Key_Right)

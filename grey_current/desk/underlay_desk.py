@@ -1,0 +1,73 @@
+"""A plan under the drawing: choose a file, lay it down, scale it by two places."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PyQt6.QtCore import QBuffer, Qt
+from PyQt6.QtGui import QImage
+from PyQt6.QtWidgets import QFileDialog, QInputDialog, QWidget
+
+from grey_current.errors import FileError
+from grey_current.files import underlay
+from grey_current.shop.room import Underlay
+from grey_current.units import parse_length
+from grey_current.workspace.placing import Placing
+from grey_current.workspace.workspace import Workspace
+
+MOST_PIXELS = 1600
+"""A picture is made no larger than this before it is kept in the project's file."""
+FIRST_WIDTH = 8.0
+"""m that a picture is laid down across, until it is scaled."""
+
+
+class UnderlayDesk:
+    """Asks the user about plans, in dialogs of a window. Its methods raise the sentences that may be refused."""
+
+    def __init__(self, window: QWidget, workspace: Workspace) -> None:
+        self.window, self.workspace = window, workspace
+
+    def choose(self) -> None:
+        """Ask for a file and lay it down. Raises `FileError`."""
+        kinds = "Plans (*.png *.jpg *.jpeg *.dxf);;All files (*)"
+        chosen, _ = QFileDialog.getOpenFileName(self.window, "Lay a plan under the drawing", "", kinds)
+        if chosen:
+            self.lay(Path(chosen))
+
+    def lay(self, path: Path) -> None:
+        """Lay a DXF plan or a picture under the drawing; a picture asks for its scale. Raises `FileError`."""
+        plan = underlay.from_dxf(path) if path.suffix.lower() == ".dxf" else _from_picture(path)
+        self.workspace.edit("Lay a plan underneath", lambda p: p.but(underlay=plan))
+        self.workspace.go("shop")
+        if plan.picture:
+            self.begin_scale()
+
+    def begin_scale(self) -> None:
+        """Take the scale in hand: the next two clicks are two places on the plan."""
+        self.workspace.go("shop")
+        self.workspace.arm(Placing("scale", "scale", "Scale"))
+
+    def scale(self, first: tuple[float, float], second: tuple[float, float]) -> None:
+        """Ask how far apart two places are and scale the plan by it. Raises `InputError`."""
+        text, given = QInputDialog.getText(self.window, "Scale the plan", "How far apart are the two places?")
+        plan = self.workspace.project.underlay
+        if given and plan is not None:
+            distance = parse_length(text, self.workspace.project.settings.units, "Distance")
+            new = underlay.rescaled(plan, first, second, distance)
+            self.workspace.edit("Scale the plan", lambda p: p.but(underlay=new))
+
+    def drop(self) -> None:
+        """Take the plan away."""
+        self.workspace.edit("Take the plan away", lambda p: p.but(underlay=None))
+
+
+def _from_picture(path: Path) -> Underlay:
+    picture = QImage(str(path))
+    if picture.isNull():
+        raise FileError(str(path), "is no picture that can be read", "choose a PNG, a JPEG or a DXF plan")
+    if max(picture.width(), picture.height()) > MOST_PIXELS:
+        keep, smooth = Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation
+        picture = picture.scaled(MOST_PIXELS, MOST_PIXELS, keep, smooth)
+    data = QBuffer()
+    picture.save(data, "PNG")
+    return underlay.from_picture(path.name, data.data().data(), (picture.width(), picture.height()), FIRST_WIDTH)
