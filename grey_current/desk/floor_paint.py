@@ -5,10 +5,7 @@ from __future__ import annotations
 import itertools
 import math
 from collections.abc import Sequence
-from functools import lru_cache
 
-import numpy as np
-from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen
 
@@ -20,6 +17,7 @@ from grey_current.desk.floor_scene import (
     GateShape,
     MachineShape,
 )
+from grey_current.desk.label_places import Wanted, label_places
 from grey_current.desk.shop_paint import (
     paint_beams,
     paint_building,
@@ -32,14 +30,14 @@ from grey_current.desk.shop_paint import (
     wall_width,
 )
 from grey_current.desk.theme import Palette, faded, font, mixed
-from grey_current.desk.view import XY, View
+from grey_current.desk.view import View
 from grey_current.shop.model import Project
 from grey_current.units import Display
 from grey_current.workspace.workspace import Stage
 
 CHEVRON_GAP = 24.0
-SAMPLE_GAP = 0.08
-"""Metres between the places along a duct at which a label is kept off it."""
+MARK_WIDTH = 18.0
+"""Pixels before a machine's name for the shape of its state."""
 PIXELS_PER_VELOCITY = 3.2
 """How far a chevron moves on screen in a second for each m/s of real velocity."""
 
@@ -157,103 +155,40 @@ def _paint_machine(painter: QPainter, machine: MachineShape, view: View, p: Pale
 
 
 def _paint_labels(painter: QPainter, scene: FloorScene, view: View, p: Palette, mark: bool) -> None:
-    """Names of machines and collectors, each where it covers the least."""
-    ducts = _samples(scene, view)
-    corners = [corner for r in scene.project.rooms for corner in r.outline]
-    room = view.polygon(corners).boundingRect()
+    """Names of machines, collectors and features, each where it covers the least."""
     items: list[MachineShape | CollectorShape] = [*scene.machines, *scene.collectors]
-    boxes = [view.polygon(item.corners).boundingRect() for item in items]
-    taken: list[QRectF] = []
-    for item, box in zip(items, boxes, strict=True):
+    margins = [MARK_WIDTH if mark and isinstance(item, MachineShape) else 0.0 for item in items]
+    wanted: list[Wanted] = []
+    for item, margin in zip(items, margins, strict=True):
         painter.setFont(font("small", item.running))
-        room_for_mark = 18.0 if mark and isinstance(item, MachineShape) else 0.0
-        wide = painter.fontMetrics().horizontalAdvance(item.name) + room_for_mark + 4
-        place = _label_place(box, wide, 16.0, ducts, [*taken, *(b for b in boxes if b is not box)], room)
-        taken.append(place)
-        text = QPointF(place.center().x() + room_for_mark / 2, place.center().y())
-        _halo_text(painter, text, item.name, p, bold=item.running)
-        if mark and isinstance(item, MachineShape):
-            spot = QPointF(place.left() + 9, place.center().y())
-            painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(faded(p.sheet, 215))
-            painter.drawEllipse(spot, 8, 8)
-            glyphs.draw_state(painter, spot, 11, item.state, p)
-    for feature in scene.project.features:
-        box = view.polygon(feature.outline).boundingRect()
-        painter.setFont(font("small"))
-        wide = painter.fontMetrics().horizontalAdvance(feature.name) + 4
-        place = _label_place(box, wide, 16.0, ducts, [*taken, *boxes], room)
-        if not any(place.intersects(other) for other in (*taken, *boxes)):
-            taken.append(place)
+        wide = painter.fontMetrics().horizontalAdvance(item.name) + margin + 4
+        wanted.append(Wanted(wide, item.corners, optional=False))
+    painter.setFont(font("small"))
+    metrics = painter.fontMetrics()
+    wanted += [Wanted(metrics.horizontalAdvance(f.name) + 4, f.outline, optional=True) for f in scene.project.features]
+    ducts = tuple((duct.line, duct.width) for duct in scene.ducts)
+    corners = tuple(corner for room in scene.project.rooms for corner in room.outline)
+    places = label_places(tuple(wanted), ducts, corners, view)
+    for item, margin, place in zip(items, margins, places, strict=False):
+        if place is not None:
+            _paint_name(painter, item, margin, place, p)
+    for feature, place in zip(scene.project.features, places[len(items) :], strict=True):
+        if place is not None:
             _halo_text(painter, place.center(), feature.name, p, soft=True)
 
 
-def _samples(scene: FloorScene, view: View) -> NDArray[np.float64]:
-    """Places along all ducts: rows of x, y and half the width there, in pixels."""
-    rows = [_along_duct(duct.line, duct.width) for duct in scene.ducts]
-    if not rows:
-        return np.zeros((0, 3))
-    factors = np.array([view.scale, -view.scale, view.scale / 2])
-    places: NDArray[np.float64] = np.concatenate(rows)
-    places *= factors
-    places += np.array([view.left, view.bottom, 0.0])
-    return places
-
-
-@lru_cache(maxsize=1024)
-def _along_duct(line: tuple[XY, ...], width: float) -> NDArray[np.float64]:
-    """Places along one duct every `SAMPLE_GAP` m: rows of x, y and its width."""
-    corners = np.array(line)
-    along = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(corners, axis=0).T))])
-    wanted = np.linspace(0, along[-1], max(int(along[-1] / SAMPLE_GAP), 1) + 1)
-    x, y = (np.interp(wanted, along, corners[:, axis]) for axis in (0, 1))
-    return np.stack([x, y, np.full(len(x), width)], axis=1)
-
-
-def _label_place(
-    box: QRectF,
-    wide: float,
-    high: float,
-    ducts: NDArray[np.float64],
-    taken: list[QRectF],
-    room: QRectF,
-) -> QRectF:
-    """Where a label of this size goes at a body: inside, or on the side that covers least."""
-    c = box.center()
-    down, across = box.height() / 2 + high * 0.7, box.width() / 2 + wide / 2 + 4
-    centres = [QPointF(c.x(), c.y() + down), QPointF(c.x(), c.y() - down), QPointF(c.x() + across, c.y()),
-               QPointF(c.x() - across, c.y())]  # fmt: skip
-    lean = (wide - box.width()) / 2
-    centres += [QPointF(c.x() + dx, c.y() + dy) for dx in (-lean, lean) for dy in (-down, down)]
-    if box.width() > wide * 0.85:
-        third, side = box.height() / 2 - high * 0.7, (box.width() - wide) / 2
-        inside = [
-            (0, 0),
-            (0, third),
-            (0, -third),
-            (side, third),
-            (-side, third),
-            (side, -third),
-            (-side, -third),
-        ]
-        centres = [*(QPointF(c.x() + dx, c.y() + dy) for dx, dy in inside), *centres]
-
-    x, y, half = ducts.T
-
-    def covers(centre: QPointF) -> int:
-        label = QRectF(centre.x() - wide / 2, centre.y() - high / 2, wide, high)
-        apart_x = np.abs(x - centre.x()) - half < wide / 2
-        apart_y = np.abs(y - centre.y()) - half < high / 2
-        crowded = sum(label.intersects(other) for other in taken) + (not room.contains(label))
-        return int(np.count_nonzero(apart_x & apart_y)) + 40 * crowded
-
-    best, least = centres[0], covers(centres[0])
-    for centre in centres[1:]:
-        if least == 0:
-            break
-        if (now := covers(centre)) < least:
-            best, least = centre, now
-    return QRectF(best.x() - wide / 2, best.y() - high / 2, wide, high)
+def _paint_name(
+    painter: QPainter, item: MachineShape | CollectorShape, margin: float, place: QRectF, p: Palette
+) -> None:
+    """A name at its place, and before it the machine's state."""
+    text = QPointF(place.center().x() + margin / 2, place.center().y())
+    _halo_text(painter, text, item.name, p, bold=item.running)
+    if margin and isinstance(item, MachineShape):
+        spot = QPointF(place.left() + 9, place.center().y())
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(faded(p.sheet, 215))
+        painter.drawEllipse(spot, 8, 8)
+        glyphs.draw_state(painter, spot, 11, item.state, p)
 
 
 def _paint_collector(

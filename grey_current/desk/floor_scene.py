@@ -200,7 +200,7 @@ def _duct(project: Project, run: Run, start: str, velocity: float, state: str) -
 
 
 @lru_cache(maxsize=256)
-def hanging(a: XY, b: XY, length: float, steps: int = 18) -> tuple[XY, ...]:
+def hanging(a: XY, b: XY, length: float, steps: int = 11) -> tuple[XY, ...]:
     """A line of about `length` from a to b: a hose with more length than its way lies in waves.
 
     The surplus goes into half-waves across the straight way, more of them the more there is.
