@@ -22,6 +22,8 @@ CLEAR = 0.12
 LEVEL = 0.10
 """m that a run may rise over its length and still be a main."""
 LEAST_DROP = 0.25
+LEAST_BRANCH = 0.15
+"""m; a level branch shorter than this is left out, and the stub begins at the drop."""
 FITS_OVER = 0.003
 """m that a port may be wider than the pipe sold for it (a 4 in port and 100 mm pipe)."""
 
@@ -84,7 +86,7 @@ def _way(project: Project, run: Run, forward: bool, ref: str) -> _Way | None:
     side = -(port[0] - a[0]) * uy + (port[1] - a[1]) * ux
     sign = 1.0 if side >= 0 else -1.0
     away = max(abs(side) - HOSE_GAP, STUB)
-    stub = min(STUB, away)
+    stub = away if away < STUB + LEAST_BRANCH else STUB
     wye = min(max(along + stub, CLEAR), length - CLEAR)
     if not CLEAR <= wye <= length - CLEAR:
         return None
@@ -105,7 +107,7 @@ def _built(project: Project, ref: str, pickup: Pickup, way: _Way) -> Project:
     heights = [("foot", way.drop, pickup.height), ("top", way.drop, way.height), ("turn", way.turn, way.height)]
     if way.height - pickup.height < LEAST_DROP:
         heights = heights[1:]
-    if math.dist(way.drop, way.turn) < 0.1:
+    if math.dist(way.drop, way.turn) < LEAST_BRANCH / 2:
         heights = [spot for spot in heights if spot[0] != "turn"]
     chain = [wye]
     names = {"foot": "drop", "top": "branch", "turn": "stub"}

@@ -3,7 +3,7 @@
 import math
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from grey_current.design.assess import assess
@@ -56,6 +56,8 @@ def test_a_main_leads_straight_out_up_and_on():
 
 @settings(max_examples=40, deadline=None)
 @given(st.floats(1.2, 9.5), st.floats(0.6, 4.0), st.booleans(), st.sampled_from([0.05, 0.1, 0.125]), st.booleans())
+@example(2.0, 0.8125, False, 0.05, False)
+@example(9.5, 0.75, True, 0.1, True)
 def test_a_pickup_anywhere_beside_a_main_is_connected_with_the_flow(x, away, left, port, metric):
     saw = machine("saw", x, away if left else -away, port)
     project = connected(with_main([saw], units="metric" if metric else "us"), "saw/port")
