@@ -34,6 +34,7 @@ DESIGN_VELOCITY = 20.0
 """Velocity (m/s) at which the friction factor inside fitting correlations is taken."""
 SPACING_DIAMETERS = 4.0
 INLET_DIAMETERS = 5.0
+"""Diameters of straight duct that a collector's inlet wants before it."""
 WYE_ANGLES = (30.0, 90.0)
 
 _KINEMATIC_VISCOSITY = 1.51e-5

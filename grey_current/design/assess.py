@@ -143,6 +143,17 @@ class Assessment:
         """The answer for each machine running alone, where it was asked for."""
         return {u.use.running[0]: u for u in self.uses if len(u.use.running) == 1}
 
+    @cached_property
+    def alone(self) -> Assessment:
+        """The part of the answer in which each machine runs alone."""
+        uses = tuple(answer for answer in self.uses if len(answer.use.running) == 1)
+        return Assessment(self.project, self.air, uses, self.networks)
+
+    @cached_property
+    def pieces(self) -> tuple[Piece, ...]:
+        """Every piece of every network."""
+        return tuple(p for nets in self.networks.values() for net in nets.values() for p in net.pieces)
+
     def of(self, use: Use) -> UseAir | None:
         return next((answer for answer in self.uses if answer.use == use), None)
 

@@ -6,7 +6,9 @@ from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 from typing import Literal
 
+from grey_current.air.fittings import INLET_DIAMETERS
 from grey_current.air.needs import SETTLES_BELOW, TOO_FAST
+from grey_current.air.network import Piece
 from grey_current.design.assess import Assessment, UseAir
 from grey_current.design.transport import Carry, carries
 from grey_current.design.verdict import thieves
@@ -216,7 +218,7 @@ def not_connected(assessment: Assessment) -> Iterator[Finding]:
                     f"{machine.name}, {pickup.name.lower()}: not connected to a collector.",
                     use=answer.use.running, remedies=("Run a duct or a hose to it.",),
                 )  # fmt: skip
-    pieces = [piece for nets in assessment.networks.values() for net in nets.values() for piece in net.pieces]
+    pieces = assessment.pieces
     reached = {piece.of for piece in pieces}
     for run in project.runs if assessment.uses or not project.machines else ():
         if run.id not in reached:
@@ -298,35 +300,33 @@ def curls_jam(assessment: Assessment) -> Iterator[Finding]:
 def near_inlet(assessment: Assessment) -> Iterator[Finding]:
     """An elbow or wye so close before the collector that the air arrives swirling."""
     display = _display(assessment)
-    seen: set[str] = set()
-    for networks in assessment.networks.values():
-        for network in networks.values():
-            for piece in network.pieces:
-                if piece.kind == "inlet_disturbance" and piece.of not in seen:
-                    seen.add(piece.of)
-                    wanted = 5 * piece.diameter
-                    yield Finding(
-                        "near-inlet", "note", piece.of,
-                        f"'{piece.of}': a turn {display.length(piece.length or 0)} before the "
-                        f"collector's inlet; it wants {display.length(wanted)} of straight duct there.",
-                        piece.length, wanted, remedies=("Move the turn away from the collector.",),
-                    )  # fmt: skip
+    for piece in _one_each(p for p in assessment.pieces if p.kind == "inlet_disturbance"):
+        wanted = INLET_DIAMETERS * piece.diameter
+        yield Finding(
+            "near-inlet", "note", piece.of,
+            f"'{piece.of}': a turn {display.length(piece.length or 0)} before the "
+            f"collector's inlet; it wants {display.length(wanted)} of straight duct there.",
+            piece.length, wanted, remedies=("Move the turn away from the collector.",),
+        )  # fmt: skip
 
 
 @rule
 def outside_data(assessment: Assessment) -> Iterator[Finding]:
     """Fittings for which no measured coefficient exists."""
-    seen: set[str] = set()
-    for networks in assessment.networks.values():
-        for network in networks.values():
-            for piece in network.pieces:
-                if piece.outside_data and piece.of not in seen:
-                    seen.add(piece.of)
-                    yield Finding(
-                        "outside-data", "note", piece.of,
-                        f"'{piece.of}': this joint lies outside the measured data; its loss is a guess.",
-                        piece.angle, remedies=("Use a wye of 30 to 60 degrees, one branch at a time.",),
-                    )  # fmt: skip
+    for piece in _one_each(p for p in assessment.pieces if p.outside_data):
+        yield Finding(
+            "outside-data", "note", piece.of,
+            f"'{piece.of}': this joint lies outside the measured data; its loss is a guess.",
+            piece.angle, remedies=("Use a wye of 30 to 60 degrees, one branch at a time.",),
+        )  # fmt: skip
+
+
+def _one_each(pieces: Iterable[Piece]) -> list[Piece]:
+    """The first piece of each element."""
+    first: dict[str, Piece] = {}
+    for piece in pieces:
+        first.setdefault(piece.of, piece)
+    return list(first.values())
 
 
 def of_element(found: list[Finding], project: Project, element: str) -> list[Finding]:

@@ -94,25 +94,24 @@ def washes(assessment: Assessment, answer: UseAir) -> list[Wash]:
     Every shut gate is tried on its own, all in one call of the solver. Empty when no run is too slow, or none
     helps.
     """
-    before = min((c.share for c in carries(assessment.project, answer)), default=1.0)
-    if before >= 1:
-        return []
+    slow = [c for c in carries(assessment.project, answer) if c.share < 1]
     found: list[Wash] = []
-    for system in answer.systems.values():
-        network = system.network
+    for ident, system in answer.systems.items():
+        mine = [c for c in slow if c.collector == ident]
         base = system.solved.scenarios.gates[system.row]
         shut = np.flatnonzero(~base)
-        if not len(shut):
+        if not mine or not len(shut):
             continue
+        before = min(c.share for c in mine)
         rows = np.repeat(base[None, :], len(shut), axis=0)
         rows[np.arange(len(shut)), shut] = True
-        solved = solve(network, laws.scenarios(rows))
-        slow = [(c.piece, c.needed) for c in carries(assessment.project, answer) if c.share < 1]
+        solved = solve(system.network, laws.scenarios(rows))
+        asked = [(p.leaf, p.need.airflow) for p in answer.pickups if p.leaf is not None and p.collector == ident]
         for row, index in enumerate(shut):
             if not solved.converged[row]:
                 continue
-            after = min(abs(solved.velocity(piece, row)) / needed for piece, needed in slow)
-            met = all(solved.flow[row, p.leaf] >= 0.995 * p.need.airflow for p in answer.pickups if p.leaf is not None)
+            after = min(abs(solved.velocity(c.piece, row)) / c.needed for c in mine)
+            met = all(solved.flow[row, leaf] >= 0.995 * need for leaf, need in asked)
             if after > before * WORTH:
-                found.append(Wash(network.gates[index], before, after, met))
+                found.append(Wash(system.network.gates[index], before, after, met))
     return sorted(found, key=lambda wash: (not wash.met, -wash.after))

@@ -234,9 +234,3 @@ def _next_larger(model: str) -> str | None:
     here = names.index(model)
     vacuum = models[here].kind == "vacuum"
     return next((m.model for m in models[here + 1 :] if (m.kind == "vacuum") == vacuum), None)
-
-
-def alone(now: Assessment) -> Assessment:
-    """The part of an answer in which each machine runs alone."""
-    uses = tuple(answer for answer in now.uses if len(answer.use.running) == 1)
-    return Assessment(now.project, now.air, uses, now.networks)

@@ -13,8 +13,12 @@ from grey_current.shop.model import Project
 
 @dataclass(frozen=True)
 class Carry:
-    """A run that chips pass in a use: its velocity and the velocity they need, m/s."""
+    """A run that chips pass in a use: its velocity and the velocity they need, m/s.
 
+    `piece` counts in the network of its `collector`.
+    """
+
+    collector: str
     run: str
     piece: int
     velocity: float
@@ -31,13 +35,14 @@ def carries(project: Project, use: UseAir) -> Iterator[Carry]:
     for system in use.systems.values():
         if not system.converged:
             continue
+        collector = system.network.collector
         for branch, machines in _passed(system, use).items():
             for index in system.network.pieces_of_branch[branch]:
                 piece = system.network.pieces[index]
                 if piece.kind in ("duct", "hose"):
                     needed = max(_needed(project, m, piece) for m in machines)
                     speed = abs(system.velocity(index))
-                    yield Carry(piece.of, index, speed, needed, piece.rises)
+                    yield Carry(collector, piece.of, index, speed, needed, piece.rises)
 
 
 def slowest(project: Project, use: UseAir) -> Carry | None:

@@ -10,7 +10,7 @@ from pathlib import Path
 from PyQt6.QtCore import QEvent, QMessageLogContext, QTimer, QtMsgType, qInstallMessageHandler
 from PyQt6.QtWidgets import QApplication
 
-from grey_current.design.levers import alone, levers
+from grey_current.design.levers import levers
 from grey_current.desk import glyphs
 from grey_current.desk.theme import font, load_fonts
 from grey_current.desk.window import MainWindow
@@ -80,7 +80,7 @@ def _picture(application: QApplication, window: MainWindow, path: Path) -> None:
     window.on_findings_due()
     machine = workspace.levers_due
     if machine is not None:
-        window.on_levers_found(workspace.revision, machine, levers(alone(workspace.assessment), machine))
+        window.on_levers_found(workspace.revision, machine, levers(workspace.assessment.alone, machine))
     application.processEvents()
     saved = window.grab().save(str(path), "PNG")
     if not saved:

@@ -67,9 +67,9 @@ def _head(workspace: Workspace, pulled: frozenset[str], wash: str | None) -> str
     if not workspace.running:
         return "Choose a machine in the rack: its road is set here."
     name = Use(workspace.running).name(project)
-    mine = sorted(gate for gate in pulled if project.gate[gate].rule != "left open")
+    strays = sorted(gate for gate in pulled if project.gate[gate].rule == "left open")
+    mine = sorted(pulled.difference(strays))
     text = f"{name}: open {', '.join(mine) or 'nothing'}, shut the other {len(project.gates) - len(pulled)}."
-    strays = sorted(gate for gate in pulled if project.gate[gate].rule == "left open" and gate not in mine)
     if strays:
         text += f" Left open too: {', '.join(strays)}."
     if wash:

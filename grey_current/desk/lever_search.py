@@ -7,7 +7,7 @@ from collections.abc import Callable
 from PyQt6.QtCore import QObject, QRunnable, QThreadPool, QTimer, pyqtSignal
 
 from grey_current.design.assess import Assessment
-from grey_current.design.levers import Lever, alone, levers
+from grey_current.design.levers import Lever, levers
 from grey_current.workspace.workspace import Workspace
 
 PAUSE_MS = 120
@@ -64,7 +64,7 @@ class LeverSearch(QObject):
             return
         ticket, revision = self._ticket, self.workspace.revision
         job = _Job(
-            alone(self.workspace.assessment),
+            self.workspace.assessment.alone,
             machine,
             lambda: self._ticket == ticket,
             lambda answer: self.found.emit(revision, machine, answer),

@@ -43,7 +43,6 @@ class StripPiece:
     height_end: float
     diameter: float
     loss: float
-    left_before: float
     left_after: float
     group: tuple[str, str]
     whole: bool
@@ -92,7 +91,7 @@ def strip_facts(workspace: Workspace) -> StripFacts | None:
         words = piece_words(project, piece, display, system.gate_open(piece))
         pieces.append(
             StripPiece(
-                piece.of, piece.kind, words, *_extent(piece), low, high, piece.diameter, loss, left,
+                piece.of, piece.kind, words, *_extent(piece), low, high, piece.diameter, loss,
                 left - loss, group_of(piece), piece.of in bodies,
             )
         )  # fmt: skip

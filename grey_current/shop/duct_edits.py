@@ -4,13 +4,12 @@ from __future__ import annotations
 
 import math
 
+from grey_current.air.fittings import INLET_DIAMETERS
 from grey_current.errors import InputError
 from grey_current.shop.catalogue import materials, pipe_sizes
 from grey_current.shop.edits import added, changed, fresh_id, moved
 from grey_current.shop.model import Collector, Gate, Point, Project, Run, position
 
-STRAIGHT_BEFORE_INLET = 5.0
-"""Diameters of straight duct that a collector's inlet wants before the first turn."""
 UNDER = 0.05
 """m between a main and the beam or ceiling above it."""
 LEAST_RUN = 0.05
@@ -88,7 +87,7 @@ def _led_out(project: Project, collector: Collector, towards: tuple[float, float
         away = (towards[0] - inlet[0], towards[1] - inlet[1])
     length = math.hypot(*away) or 1.0
     bore = next((s for s in reversed(pipe_sizes(project)) if s <= collector.inlet + 1e-3), collector.inlet)
-    reach = STRAIGHT_BEFORE_INLET * bore
+    reach = INLET_DIAMETERS * bore
     foot = (inlet[0] + away[0] / length * reach, inlet[1] + away[1] / length * reach, inlet[2])
     project, point = _with_run(project, collector.id, foot, bore, DEFAULT_MATERIAL, "inlet")
     height = main_height(project, bore)

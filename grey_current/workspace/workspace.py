@@ -62,6 +62,7 @@ class Workspace:
         self._listeners: list[Listener] = []
         self.stage: Stage = "air" if project.machines else "shop"
         self._clipboard: tuple[str, ...] = ()
+        self.revision = -1
         self._set(project, path)
 
     def _set(self, project: Project, path: Path | None) -> None:
@@ -70,7 +71,7 @@ class Workspace:
         self.selected: tuple[str, ...] = ()
         self.placing: Placing | None = None
         self.running: tuple[str, ...] = ()
-        self.revision = 0
+        self.revision += 1  # goes on counting, so that an answer for another shop is never taken for this one
         self._undo: list[_Step] = []
         self._redo: list[_Step] = []
         self._saved: Project | None = project if path else None
@@ -123,9 +124,7 @@ class Workspace:
         if self._findings is None:
             if self._about_space is None or self._about_space[0] is not self.space:
                 self._about_space = (self.space, space_findings(self.space))
-            uses = [answer for answer in self.assessment.uses if len(answer.use.running) == 1]
-            alone = Assessment(self.project, self.assessment.air, tuple(uses), self.assessment.networks)
-            self._findings = in_order([*findings(alone), *self._about_space[1]])
+            self._findings = in_order([*findings(self.assessment.alone), *self._about_space[1]])
             self.known_findings = self._findings
         return self._findings
 

@@ -9,6 +9,7 @@ from grey_current.design.transport import carries, slowest
 from grey_current.design.uses import Use
 from grey_current.shop import edits
 from grey_current.shop.demo_shops import demo_path
+from grey_current.shop.model import Gate
 from tests.core.shops import demo, straight_shop
 
 
@@ -46,6 +47,17 @@ def test_a_gate_left_open_for_a_slow_main_does_what_was_promised(machine):
     assert best.after > best.before * 1.05
     assert min(c.share for c in carries(opened, then) if c.piece in slow) == pytest.approx(best.after, rel=1e-5)
     assert all(p.met for p in then.pickups) == best.met
+
+
+def test_two_systems_at_work_are_judged_each_for_itself():
+    project = edits.added(demo("allotment"), Gate(id="gate-hose", run="hose"), Gate(id="gate-vac", run="vacuum-hose"))
+    use = Use(("saw", "router-table"))
+    now = assess(project, [use])
+    assert set(now.uses[0].systems) == {"chip-collector", "vacuum"}
+    assert {c.collector for c in carries(project, now.uses[0])} == {"chip-collector", "vacuum"}
+    both = washes(now, now.uses[0])
+    alone = assess(project, [Use(("saw",))])
+    assert [w for w in both if w.before < 1] == washes(alone, alone.uses[0])
 
 
 def test_nothing_is_proposed_where_chips_are_carried():

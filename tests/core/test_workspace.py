@@ -155,6 +155,14 @@ def test_a_project_that_cannot_be_computed_changes_nothing(tmp_path):
         workspace.delete()
 
 
+def test_an_answer_for_another_shop_is_never_taken():
+    workspace = demo_workspace()
+    revision = workspace.revision
+    workspace.open_demo("allotment")
+    assert workspace.revision > revision
+    assert not workspace.offer_levers(revision, "saw", [])
+
+
 def test_settings_survive_and_a_broken_file_counts_as_none(tmp_path):
     settings_file = UserSettings(tmp_path)
     settings_file.put("theme", "dark")
