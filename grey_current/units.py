@@ -150,10 +150,13 @@ class Display:
         return self.system == "us"
 
     def length(self, metres: float) -> str:
-        """A length (m) in feet, inches and sixteenths, or in millimetres (metres from 2 m on)."""
+        """A length (m) in feet, inches and sixteenths, or to the millimetre (written in metres from 2 m on)."""
         if self.us:
             return _sixteenths(metres)
-        return f"{metres:.2f} m" if abs(metres) >= 2 else f"{metres * 1000:.0f} mm"
+        if abs(metres) < 2:
+            return f"{metres * 1000:.0f} mm"
+        text = f"{metres:.3f}"
+        return f"{text.removesuffix('0')} m"
 
     def tape(self, metres: float) -> float:
         """A length (m) rounded up to what one would cut by: whole inches or 10 mm."""

@@ -6,6 +6,7 @@ from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 from typing import Literal
 
+from grey_current.air.fan import AIR_POWER_LIMIT, believable, best_air_power, curve_from_claim
 from grey_current.air.fittings import INLET_DIAMETERS
 from grey_current.air.needs import SETTLES_BELOW, TOO_FAST
 from grey_current.air.network import Piece
@@ -14,7 +15,7 @@ from grey_current.design.transport import Carry, carries
 from grey_current.design.verdict import thieves
 from grey_current.design.words import STARVED_BELOW
 from grey_current.shop.catalogue import materials
-from grey_current.shop.model import Project, distance
+from grey_current.shop.model import Claim, Project, distance
 from grey_current.units import Display
 
 Severity = Literal["fault", "warning", "note"]
@@ -22,6 +23,8 @@ ORDER: tuple[Severity, ...] = ("fault", "warning", "note")
 
 SPARE_HOSE = 0.6
 """m of hose over the straight way before it counts as longer than needed. Allowance."""
+CLOTH_VELOCITY = 0.05
+"""m/s through bag, felt or pleated cartridge in a home shop (10 fpm). Allowance."""
 CURL_PORT = 0.125
 """m; curls of a straight-knife cutter jam ports smaller than 5 in. Allowance."""
 
@@ -182,6 +185,47 @@ def off_the_curve(assessment: Assessment) -> Iterator[Finding]:
                 system.airflow, curve.known[1], answer.use.running,
                 remedies=("Add a curve point beyond it.",),
             )  # fmt: skip
+
+
+@rule
+def cloth_too_small(assessment: Assessment) -> Iterator[Finding]:
+    """A filter that air passes too fast, so that fine dust goes through it and it blinds soon."""
+    display = _display(assessment)
+    fastest: dict[str, tuple[float, UseAir]] = {}
+    for answer in assessment.uses:
+        for ident, system in answer.systems.items():
+            if system.converged and system.airflow > fastest.get(ident, (0.0, answer))[0]:
+                fastest[ident] = (system.airflow, answer)
+    for ident, (airflow, answer) in fastest.items():
+        collector = assessment.project.collector[ident]
+        speed = airflow / collector.filter.area
+        if speed > CLOTH_VELOCITY:
+            wanted = airflow / CLOTH_VELOCITY
+            yield Finding(
+                "small-filter", "note", ident,
+                f"{collector.name}: {display.airflow(airflow)} through {collector.filter.area:.1f} m² of filter, "
+                f"{speed / CLOTH_VELOCITY:.1f} times what cloth takes well.",
+                speed, CLOTH_VELOCITY, answer.use.running,
+                remedies=(f"A filter of {wanted:.1f} m², and a respirator for what it lets through.",),
+            )  # fmt: skip
+
+
+@rule
+def boastful_claim(assessment: Assessment) -> Iterator[Finding]:
+    """A maker's claim that no motor of that power could keep."""
+    for collector in assessment.project.collectors:
+        claim = collector.fan
+        if isinstance(claim, Claim):
+            curve = curve_from_claim(claim.impeller, claim.free_air, claim.hertz)
+            if not believable(curve, claim.motor_power):
+                power = best_air_power(curve)
+                yield Finding(
+                    "boast", "warning", collector.id,
+                    f"{collector.name}: the claim needs {power:.0f} W in the air, more than half of its "
+                    f"{claim.motor_power:.0f} W motor can give.",
+                    power, AIR_POWER_LIMIT * claim.motor_power,
+                    remedies=("Ask for a measured fan curve, or take the claim down.",),
+                )  # fmt: skip
 
 
 @rule

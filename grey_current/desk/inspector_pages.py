@@ -20,6 +20,7 @@ from grey_current.desk.page_items import (
     Page,
     Section,
     TextField,
+    altitude_field,
     capital,
     field_edit,
     length_field,
@@ -78,6 +79,10 @@ def _shop_page(workspace: Workspace) -> Page:
             "school", "Air must", s.school,
             (("clear chips", "clear the chips"), ("catch fine dust", "catch the fine dust")),
             "Change what air must do", lambda v: lambda p: edits.with_settings(p, school=v),
+        ),
+        altitude_field(project),
+        number_field(
+            "temperature", "Temperature", s.temperature, lambda v: lambda p: edits.with_settings(p, temperature=v), "°C"
         ),
     ))  # fmt: skip
     count = Section("In it", (

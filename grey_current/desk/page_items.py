@@ -10,7 +10,7 @@ from grey_current.design.findings import Finding
 from grey_current.errors import InputError
 from grey_current.shop import edits
 from grey_current.shop.model import Project
-from grey_current.units import Display, parse_length
+from grey_current.units import FOOT, Display, parse_length
 from grey_current.workspace.workspace import Edit
 
 
@@ -106,6 +106,19 @@ def wish_field(project: Project) -> TextField:
         return lambda p: edits.with_settings(p, longest_board=value)
 
     return TextField("wish", "Longest board", shown, "Change the longest board", read)
+
+
+def altitude_field(project: Project) -> TextField:
+    """The shop's height above the sea; a bare number is in feet or metres, not in inches or millimetres."""
+    units = project.settings.units
+    unit, size = ("ft", FOOT) if units == "us" else ("m", 1.0)
+
+    def read(text: str) -> Edit:
+        value = parse_length(text if text.strip()[-1:].isalpha() else f"{text} {unit}", units, "Altitude")
+        return lambda p: edits.with_settings(p, altitude=value)
+
+    shown = f"{project.settings.altitude / size:.0f} {unit}"
+    return TextField("altitude", "Altitude", shown, "Change the altitude", read)
 
 
 def number_field(key: str, label: str, value: float, edit: Callable[[float], Edit], unit: str = "") -> TextField:

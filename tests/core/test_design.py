@@ -43,8 +43,11 @@ CASES = [
     ("a duct into the air", shop([machine("saw", 4, 0)], [point("p", 2, 0)], [run("a", "p", "fan")]), {"open-end"}, set()),
     ("a capped stub", shop([], [point("p", 2, 0, end="cap")], [run("a", "p", "fan")]), set(), {"open-end"}),
     ("a duct without a collector", shop([machine("saw", 4, 0)], [point("p", 2, 0)], [run("a", "saw/port", "p")]), {"no-collector", "not-connected"}, set()),
+    ("a claim no motor can keep", edits.changed(straight_shop(), "fan", fan=Claim(impeller=0.36, free_air=1.2, motor_power=750)), {"boast"}, set()),
+    ("a claim to believe", edits.changed(straight_shop(), "fan", fan=Claim(impeller=0.32, free_air=0.9, motor_power=2200)), set(), {"boast"}),
+    ("a bag too small", edits.changed(straight_shop(), "fan", filter=straight_shop().collectors[0].filter.but(area=1.0)), {"small-filter"}, set()),
     ("curls in a small port", straight_knives(straight_shop()), {"curls"}, set()),
-    ("the loft's faults", demo(), {"starved", "short", "settles", "hose-long", "gate-open", "near-inlet", "no-pickup", "curls"}, {"no-answer", "hose-short"}),
+    ("the loft's faults", demo(), {"starved", "short", "settles", "hose-long", "gate-open", "near-inlet", "no-pickup", "curls"}, {"no-answer", "hose-short", "small-filter", "boast"}),
 ]  # fmt: skip
 
 

@@ -383,6 +383,20 @@ def test_the_lever_frame_sets_the_road(window, hands):
     frame.grab()
 
 
+def test_altitude_and_temperature_thin_the_air(window, hands):
+    workspace = window.workspace
+    hands.type_into("altitude", "5000")
+    assert workspace.project.settings.altitude == pytest.approx(1524.0)
+    hands.keys("Ctrl+Z")
+    hands.type_into("altitude", "1800 m")
+    hands.type_into("temperature", "30")
+    assert workspace.project.settings.altitude == 1800
+    assert workspace.assessment.air.density == pytest.approx(0.93, abs=0.02)
+    hands.keys("Ctrl+Z")
+    hands.keys("Ctrl+Z")
+    assert not workspace.dirty
+
+
 def test_things_are_dragged_in_from_the_strip(window, hands, qtbot):
     """The drop that ends a drag puts the machine down where the pointer is."""
     window.workspace.go("machines")
