@@ -10,6 +10,7 @@ from importlib.metadata import version
 from pathlib import Path
 
 from grey_current.design.assess import Assessment, UseAir, assess
+from grey_current.design.duct_findings import duct_findings
 from grey_current.design.findings import findings, in_order
 from grey_current.design.gates import gate_order, gate_table
 from grey_current.design.levers import levers
@@ -122,7 +123,8 @@ def _pickup_lines(project: Project, answer: UseAir, display: Display) -> list[st
 
 def _check(options: argparse.Namespace) -> int:
     project = project_file.load(options.file)
-    found = in_order([*findings(assess(project)), *space_findings(Space(project))])
+    now, space = assess(project), Space(project)
+    found = in_order([*findings(now), *duct_findings(now, space), *space_findings(space)])
     for finding in found:
         print(f"{finding.severity}: {finding.message} {' '.join(finding.remedies)}".rstrip())
     if not found:

@@ -5,11 +5,11 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from grey_current.design.trace import trace
 from grey_current.errors import InputError
 from grey_current.shop.catalogue import materials, pipe_sizes
 from grey_current.shop.duct_edits import DEFAULT_MATERIAL, split
-from grey_current.shop.edits import added, fresh_id
+from grey_current.shop.duct_graph import downstream_ends, stretch
+from grey_current.shop.edits import added, fresh_id, removed
 from grey_current.shop.model import Gate, Pickup, Point, Project, Run, position
 from grey_current.units import Display
 
@@ -59,20 +59,34 @@ def connected(project: Project, ref: str) -> Project:
     return _built(project, ref, pickup, min(ways, key=lambda way: way.cost))
 
 
+def reconnected(project: Project, ref: str) -> Project:
+    """The project with a pickup's branch taken away, up to its wye, and put in anew by the nearest way.
+
+    Its gate keeps its kind. Raises `InputError` when it has no branch of its own, or cannot be connected.
+    """
+    run = next((r for r in project.runs if ref in (r.start, r.end)), None)
+    if run is None or run.also_serves:
+        raise InputError(ref, "another way for it", "choose a pickup with a hose of its own")
+    chain = stretch(project, run.id)
+    ends = {end for r in chain for end in (project.run[r].start, project.run[r].end)}
+    if ends & set(project.collector):
+        raise InputError(ref, "another way for it", "it has no main that it joins")
+    old = next((gate for gate in project.gates if gate.run in chain), None)
+    made = connected(removed(project, chain), ref)
+    if old is None:
+        return made
+    new = made.gates[-1].but(rule=old.rule, opening=old.opening, bore=old.bore, leak=old.leak)
+    return made.but(gates=(*made.gates[:-1], new))
+
+
 def _mains(project: Project) -> list[tuple[Run, bool]]:
     """Level rigid runs that lead to a collector, each with whether air passes from its start to its end."""
-    flows = {
-        piece.of: piece.forward
-        for network in trace(project).values()
-        for piece in network.pieces
-        if piece.kind == "duct"
-    }
     level = []
-    for ident, forward in flows.items():
+    for ident, down in downstream_ends(project).items():
         run = project.run[ident]
         a, b = position(project, run.start), position(project, run.end)
         if abs(a[2] - b[2]) < LEVEL and math.dist(a, b) > 3 * CLEAR and not materials()[run.material].hose:
-            level.append((run, forward))
+            level.append((run, run.end == down))
     return level
 
 
@@ -105,7 +119,7 @@ def _built(project: Project, ref: str, pickup: Pickup, way: _Way) -> Project:
     base = ref.replace("/", "-")
     bore = next((size for size in pipe_sizes(project) if size >= pickup.port - FITS_OVER), pickup.port)
     heights = [("foot", way.drop, pickup.height), ("top", way.drop, way.height), ("turn", way.turn, way.height)]
-    if way.height - pickup.height < LEAST_DROP:
+    if abs(way.height - pickup.height) < LEAST_DROP:
         heights = heights[1:]
     if math.dist(way.drop, way.turn) < LEAST_BRANCH / 2:
         heights = [spot for spot in heights if spot[0] != "turn"]

@@ -34,7 +34,12 @@ def _one_room_to_several(raw: dict[str, Any]) -> dict[str, Any]:
     return {**rest, "format_version": 2, "rooms": [{"id": "room", "name": "Workshop", **kept}], **moved}
 
 
-MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _one_room_to_several}
+def _with_variants(raw: dict[str, Any]) -> dict[str, Any]:
+    """Version 2 kept no variants and did not say how a moved hose is fastened; what is new has its default."""
+    return {**raw, "format_version": 3}
+
+
+MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _one_room_to_several, 2: _with_variants}
 """From each older version to the next, on raw data."""
 
 
@@ -60,7 +65,9 @@ def parse(text: str, name: str) -> Project:
 
 def dump(project: Project) -> str:
     """The text of a project's file: stable order, one value a line, ready for version control."""
-    return _SHORT_LISTS.sub(_joined, json.dumps(project.model_dump(mode="json"), indent=1, ensure_ascii=False)) + "\n"
+    raw = project.model_dump(mode="json")
+    first = {key: raw[key] for key in ("format", "format_version", "name", "settings", "rooms")}
+    return _SHORT_LISTS.sub(_joined, json.dumps({**first, **raw}, indent=1, ensure_ascii=False)) + "\n"
 
 
 _SHORT_LISTS = re.compile(r"\[\s+(-?[\d.e+-]+(?:,\s+-?[\d.e+-]+)*)\s+\]")

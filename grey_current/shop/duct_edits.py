@@ -3,16 +3,26 @@
 from __future__ import annotations
 
 import math
+from dataclasses import dataclass
+from typing import Literal
 
 from grey_current.air.fittings import INLET_DIAMETERS
 from grey_current.errors import InputError
 from grey_current.shop.catalogue import materials, pipe_sizes
 from grey_current.shop.edits import added, changed, fresh_id, moved
 from grey_current.shop.model import Collector, Gate, Point, Project, Run, position
+from grey_current.shop.room import walls
 
 UNDER = 0.05
 """m between a main and the beam or ceiling above it."""
 LEAST_RUN = 0.05
+LEAST_RISE = 0.15
+"""m of a change of height under which a duct just goes on."""
+FLOOR = 0.03
+"""m of floor boards over a duct that lies under them. Allowance."""
+FITTING_TURNS = (0.0, 30.0, 45.0, 60.0, 90.0)
+"""Degrees that fittings turn by."""
+Level = Literal["under the beams", "at a height", "on the floor", "under the floor"]
 DEFAULT_MATERIAL = "spiral-steel"
 
 
@@ -49,22 +59,53 @@ def main_height(project: Project, diameter: float) -> float:
     return round(min(lids) - UNDER - diameter / 2, 3)
 
 
-def drawn_on(project: Project, start: str, x: float, y: float) -> tuple[Project, str]:
+@dataclass(frozen=True)
+class Drawing:
+    """How a duct is drawn on: at which height, in what size and material, and whether at any angle.
+
+    `height` is the centre line's height in m where `level` is "at a height". None for size and material: those of
+    what it goes on from, or of the collector's inlet.
+    """
+
+    level: Level = "under the beams"
+    height: float = 1.2
+    diameter: float | None = None
+    material: str | None = None
+    free: bool = False
+
+    def centre(self, project: Project, diameter: float) -> float:
+        """Height (m) of the centre line of a duct of a diameter (m)."""
+        lying = diameter / 2 + UNDER
+        heights = {
+            "under the beams": main_height(project, diameter),
+            "at a height": self.height,
+            "on the floor": lying,
+            "under the floor": -lying - FLOOR,
+        }
+        return round(heights[self.level], 3)
+
+
+def drawn_on(project: Project, start: str, x: float, y: float, drawing: Drawing | None = None) -> tuple[Project, str]:
     """The project with a duct drawn on from a point or a collector's free inlet to a place, and the new point's id.
 
-    From a collector: first straight out of the inlet, then up under the beams, then to the place. The duct keeps
-    the size and material of what it goes on from; its far end is capped. Raises `InputError` when it cannot begin
-    there or would be too short.
+    From a collector: first straight out of the inlet, then up (or down) to the height, then to the place. From a
+    point at another height: first up or down there. Without a `drawing` the duct stays at the height of what it
+    goes on from. Its far end is capped. Raises `InputError` when it cannot begin there or would be too short.
     """
+    how = drawing or Drawing()
     if start in project.collector:
-        project, start = _led_out(project, project.collector[start], (x, y))
+        project, start = _led_out(project, project.collector[start], (x, y), how)
     elif start not in project.point:
         raise InputError("duct", start, "begin at a collector's inlet or at a duct")
     origin = position(project, start)
     if math.dist(origin[:2], (x, y)) < LEAST_RUN:
         raise InputError("duct", "a point on the same spot", "click where the duct goes next")
     pattern = next(run for run in project.runs if start in (run.start, run.end))
-    return _with_run(project, start, (x, y, origin[2]), pattern.diameter, pattern.material, "main")
+    diameter, material = how.diameter or pattern.diameter, how.material or pattern.material
+    height = how.centre(project, diameter) if drawing else origin[2]
+    if abs(height - origin[2]) >= LEAST_RISE:
+        project, start = _with_run(project, start, (*origin[:2], height), diameter, material, "riser")
+    return _with_run(project, start, (x, y, height), diameter, material, "main")
 
 
 def _with_run(
@@ -77,8 +118,8 @@ def _with_run(
     return added(project, run), point.id
 
 
-def _led_out(project: Project, collector: Collector, towards: tuple[float, float]) -> tuple[Project, str]:
-    """Straight out of an inlet as far as it wants, then up to the main's height."""
+def _led_out(project: Project, collector: Collector, towards: tuple[float, float], how: Drawing) -> tuple[Project, str]:
+    """Straight out of an inlet as far as it wants, then up or down to the height that is asked for."""
     if any(collector.id in (run.start, run.end) for run in project.runs):
         raise InputError(collector.name, "a second duct on its inlet", "begin at the duct that is there")
     inlet = position(project, collector.id)
@@ -86,14 +127,15 @@ def _led_out(project: Project, collector: Collector, towards: tuple[float, float
     if math.hypot(*away) < 0.05:
         away = (towards[0] - inlet[0], towards[1] - inlet[1])
     length = math.hypot(*away) or 1.0
-    bore = next((s for s in reversed(pipe_sizes(project)) if s <= collector.inlet + 1e-3), collector.inlet)
+    sold = next((s for s in reversed(pipe_sizes(project)) if s <= collector.inlet + 1e-3), collector.inlet)
+    bore, material = how.diameter or sold, how.material or DEFAULT_MATERIAL
     reach = INLET_DIAMETERS * bore
     foot = (inlet[0] + away[0] / length * reach, inlet[1] + away[1] / length * reach, inlet[2])
-    project, point = _with_run(project, collector.id, foot, bore, DEFAULT_MATERIAL, "inlet")
-    height = main_height(project, bore)
-    if height - inlet[2] < 0.15:
+    project, point = _with_run(project, collector.id, foot, bore, material, "inlet")
+    height = how.centre(project, bore)
+    if abs(height - inlet[2]) < LEAST_RISE:
         return project, point
-    return _with_run(project, point, (foot[0], foot[1], height), bore, DEFAULT_MATERIAL, "riser")
+    return _with_run(project, point, (foot[0], foot[1], height), bore, material, "riser")
 
 
 def upright_group(project: Project, point: str) -> frozenset[str]:
@@ -127,9 +169,59 @@ def with_point_moved(project: Project, point: str, dx: float, dy: float) -> Proj
     return project
 
 
-def snapped_heading(origin: tuple[float, float], place: tuple[float, float], step: float = 45.0) -> tuple[float, float]:
-    """The place moved so that the way to it from an origin goes at a multiple of `step` degrees."""
+def last_heading(project: Project, point: str) -> tuple[float, float] | None:
+    """Unit vector (plan) in which the level duct that ends at a point arrives there; None when none does."""
+    here = position(project, point)
+    for run in project.runs:
+        if point in (run.start, run.end) and not upright(project, run):
+            other = position(project, run.end if run.start == point else run.start)
+            length = math.dist(here[:2], other[:2])
+            if length > LEAST_RUN:
+                return (here[0] - other[0]) / length, (here[1] - other[1]) / length
+    return None
+
+
+def snapped_heading(
+    origin: tuple[float, float], place: tuple[float, float], along: tuple[float, float] | None = None
+) -> tuple[float, float]:
+    """The place moved so that the way to it from an origin turns as fittings do.
+
+    `along` is the heading from which it turns; without one, multiples of 45° count from the paper's edge.
+    """
     dx, dy = place[0] - origin[0], place[1] - origin[1]
-    turn = math.radians(round(math.degrees(math.atan2(dy, dx)) / step) * step)
-    along = dx * math.cos(turn) + dy * math.sin(turn)
-    return origin[0] + math.cos(turn) * along, origin[1] + math.sin(turn) * along
+    wanted = math.degrees(math.atan2(dy, dx))
+    base = math.degrees(math.atan2(along[1], along[0])) if along else 0.0
+    turns = [sign * turn for turn in FITTING_TURNS for sign in (1, -1)] if along else [45.0 * n for n in range(8)]
+    best = min((base + turn for turn in turns), key=lambda h: abs((h - wanted + 180) % 360 - 180))
+    turn = math.radians(best)
+    far = max(dx * math.cos(turn) + dy * math.sin(turn), 0.0)
+    return origin[0] + math.cos(turn) * far, origin[1] + math.sin(turn) * far
+
+
+def beside_walls(
+    project: Project, origin: tuple[float, float], place: tuple[float, float], diameter: float, reach: float
+) -> tuple[float, float]:
+    """The place moved along its way from the origin so that a corner there leaves a duct close along a wall.
+
+    Only when a wall is so near that the move is within `reach` m.
+    """
+    length = math.dist(origin, place)
+    if length < LEAST_RUN:
+        return place
+    ux, uy = (place[0] - origin[0]) / length, (place[1] - origin[1]) / length
+    gap, best = diameter / 2 + UNDER, reach
+    found = place
+    for room in project.rooms:
+        for (ax, ay), (bx, by) in walls(room.outline):
+            side = math.dist((ax, ay), (bx, by))
+            nx, ny = -(by - ay) / side, (bx - ax) / side
+            across = ux * nx + uy * ny
+            along = ((place[0] - ax) * (bx - ax) + (place[1] - ay) * (by - ay)) / side
+            if abs(across) < 0.2 or not -gap <= along <= side + gap:
+                continue
+            away = (place[0] - ax) * nx + (place[1] - ay) * ny
+            inner = math.copysign(gap, (origin[0] - ax) * nx + (origin[1] - ay) * ny)
+            shift = (inner - away) / across
+            if abs(shift) < best and length + shift > LEAST_RUN:
+                best, found = abs(shift), (place[0] + ux * shift, place[1] + uy * shift)
+    return found

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import itertools
 import math
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from functools import cached_property
 from typing import Annotated, Any, Literal, Self
 
@@ -33,7 +33,7 @@ from grey_current.shop.values import (
 )
 
 FORMAT = "grey-current/project"
-FORMAT_VERSION = 2
+FORMAT_VERSION = 3
 
 
 class Settings(Value):
@@ -258,6 +258,10 @@ class Run(Value):
     """A hose's own length (m); None, and any rigid duct, is as long as the way between its ends."""
     also_serves: tuple[Ref, ...] = ()
     """Other pickups that this hose's start is moved to."""
+    coupling: Literal["clamp", "quick"] = "clamp"
+    """How a moved hose is fastened: a hose clamp, or a connector that pushes on."""
+    swap_seconds: Annotated[float, Field(gt=0, le=3600, description="s")] | None = None
+    """The user's own time for moving it once; None takes the usual time for its coupling."""
 
 
 class Gate(Value):
@@ -281,20 +285,9 @@ LISTS = (
 """Fields of a project that hold elements with ids."""
 
 
-class Project(Value):
-    """A shop and its dust collection."""
+class Design(Value):
+    """Machines, collectors and the ductwork between them: what a variant is made of."""
 
-    format: Literal["grey-current/project"] = "grey-current/project"
-    format_version: Literal[2] = 2
-    name: Name
-    settings: Settings = Settings()
-    rooms: Annotated[tuple[Room, ...], Field(min_length=1, max_length=20)]
-    openings: tuple[Opening, ...] = ()
-    beams: tuple[Beam, ...] = ()
-    features: tuple[Feature, ...] = ()
-    circuits: tuple[Circuit, ...] = ()
-    outlets: tuple[Outlet, ...] = ()
-    underlay: Underlay | None = None
     machines: tuple[Machine, ...] = ()
     collectors: tuple[Collector, ...] = ()
     points: tuple[Point, ...] = ()
@@ -326,6 +319,36 @@ class Project(Value):
         """Every pickup by its reference "machine/pickup"."""
         return {f"{m.id}/{p.id}": (m, p) for m in self.machines for p in m.pickups}
 
+    @model_validator(mode="after")
+    def _holds_together(self) -> Self:
+        for problem in structure_problems(self):
+            raise problem
+        return self
+
+
+class Variant(Design):
+    """A design of the same shop that was kept aside, to go back to or to compare with."""
+
+    id: Id
+    name: Name
+
+
+class Project(Design):
+    """A shop and its dust collection."""
+
+    format: Literal["grey-current/project"] = "grey-current/project"
+    format_version: Literal[3] = 3
+    name: Name
+    settings: Settings = Settings()
+    rooms: Annotated[tuple[Room, ...], Field(min_length=1, max_length=20)]
+    openings: tuple[Opening, ...] = ()
+    beams: tuple[Beam, ...] = ()
+    features: tuple[Feature, ...] = ()
+    circuits: tuple[Circuit, ...] = ()
+    outlets: tuple[Outlet, ...] = ()
+    underlay: Underlay | None = None
+    variants: Annotated[tuple[Variant, ...], Field(max_length=12)] = ()
+
     @cached_property
     def element(self) -> dict[str, Any]:
         """Everything that has an id of its own, by that id."""
@@ -345,27 +368,24 @@ class Project(Value):
         return item if known else None
 
     @model_validator(mode="after")
-    def _holds_together(self) -> Self:
-        for problem in structure_problems(self):
+    def _names_what_it_has(self) -> Self:
+        for problem in _shop_problems(self):
             raise problem
         return self
 
 
-def structure_problems(project: Project) -> Iterator[DuctworkError]:
-    """What keeps a project's elements from being one shop: ids used twice, unknown ends, loops."""
-    yield from _repeated_ids(project)
-    yield from _unknown_ends(project)
-    yield from _crowded_ports(project)
-    yield from _loops(project)
+def structure_problems(design: Design) -> Iterator[DuctworkError]:
+    """What keeps the elements of a design from being one: ids used twice, unknown ends, loops."""
+    yield from _repeated_ids(design, [name for name in LISTS if name in Design.model_fields])
+    yield from _repeated_pickups(design)
+    yield from _unknown_ends(design)
+    yield from _crowded_ports(design)
+    yield from _loops(design)
 
 
-def _repeated_ids(project: Project) -> Iterator[DuctworkError]:
-    seen: set[str] = set()
-    for group in LISTS:
-        for item in getattr(project, group):
-            if item.id in seen:
-                yield DuctworkError(f"'{item.id}'", "is the id of two things", "give one of them another id")
-            seen.add(item.id)
+def _shop_problems(project: Project) -> Iterator[DuctworkError]:
+    yield from _repeated_ids(project, LISTS)
+    yield from _repeated_ids(project, ("variants",))
     circuits = {circuit.id for circuit in project.circuits}
     for outlet in project.outlets:
         if outlet.circuit not in circuits:
@@ -374,7 +394,19 @@ def _repeated_ids(project: Project) -> Iterator[DuctworkError]:
                 f"is on circuit '{outlet.circuit}', which does not exist",
                 "name a circuit of this shop",
             )
-    for machine in project.machines:
+
+
+def _repeated_ids(design: Design, lists: Iterable[str]) -> Iterator[DuctworkError]:
+    seen: set[str] = set()
+    for group in lists:
+        for item in getattr(design, group):
+            if item.id in seen:
+                yield DuctworkError(f"'{item.id}'", "is the id of two things", "give one of them another id")
+            seen.add(item.id)
+
+
+def _repeated_pickups(design: Design) -> Iterator[DuctworkError]:
+    for machine in design.machines:
         names = [pickup.id for pickup in machine.pickups]
         for name in names:
             if names.count(name) > 1:
@@ -385,9 +417,9 @@ def _repeated_ids(project: Project) -> Iterator[DuctworkError]:
                 )
 
 
-def _unknown_ends(project: Project) -> Iterator[DuctworkError]:
-    known = {*project.point, *project.collector, *project.pickup}
-    for run in project.runs:
+def _unknown_ends(design: Design) -> Iterator[DuctworkError]:
+    known = {*design.point, *design.collector, *design.pickup}
+    for run in design.runs:
         for ref in (run.start, run.end, *run.also_serves):
             if ref not in known:
                 yield DuctworkError(
@@ -398,20 +430,20 @@ def _unknown_ends(project: Project) -> Iterator[DuctworkError]:
         if run.start == run.end:
             yield DuctworkError(f"run '{run.id}'", f"begins and ends at '{run.start}'", "give it two different ends")
         for ref in run.also_serves:
-            if ref in project.collector or ref in project.point:
+            if ref in design.collector or ref in design.point:
                 yield DuctworkError(
                     f"run '{run.id}'",
                     f"is said to be moved to '{ref}', which is no pickup",
                     "name only machine/pickup references in also_serves",
                 )
-        if run.also_serves and run.start not in project.pickup:
+        if run.also_serves and run.start not in design.pickup:
             yield DuctworkError(
                 f"run '{run.id}'",
                 "is moved between machines but starts at no pickup",
                 "let it start at the pickup where it rests",
             )
-    for gate in project.gates:
-        if gate.run not in project.run:
+    for gate in design.gates:
+        if gate.run not in design.run:
             yield DuctworkError(
                 f"gate '{gate.id}'",
                 f"sits on run '{gate.run}', which does not exist",
@@ -419,10 +451,10 @@ def _unknown_ends(project: Project) -> Iterator[DuctworkError]:
             )
 
 
-def _crowded_ports(project: Project) -> Iterator[DuctworkError]:
-    ends = [ref for run in project.runs for ref in (run.start, run.end)]
-    for ref in sorted({r for r in ends if ends.count(r) > 1} - set(project.point)):
-        what = "collector inlet" if ref in project.collector else "pickup"
+def _crowded_ports(design: Design) -> Iterator[DuctworkError]:
+    ends = [ref for run in design.runs for ref in (run.start, run.end)]
+    for ref in sorted({r for r in ends if ends.count(r) > 1} - set(design.point)):
+        what = "collector inlet" if ref in design.collector else "pickup"
         yield DuctworkError(
             f"{what} '{ref}'",
             "has more than one run on it",
@@ -430,7 +462,7 @@ def _crowded_ports(project: Project) -> Iterator[DuctworkError]:
         )
 
 
-def _loops(project: Project) -> Iterator[DuctworkError]:
+def _loops(design: Design) -> Iterator[DuctworkError]:
     group: dict[str, str] = {}
 
     def root(ref: str) -> str:
@@ -438,7 +470,7 @@ def _loops(project: Project) -> Iterator[DuctworkError]:
             ref = group[ref]
         return ref
 
-    for run in project.runs:
+    for run in design.runs:
         start, end = root(run.start), root(run.end)
         if start == end:
             yield DuctworkError(
@@ -447,8 +479,8 @@ def _loops(project: Project) -> Iterator[DuctworkError]:
                 "take one run of the loop away: air must have one way only to the collector",
             )
         group[start] = end
-    for a in project.collectors:
-        for b in project.collectors:
+    for a in design.collectors:
+        for b in design.collectors:
             if a.id < b.id and root(a.id) == root(b.id) and a.id in group:
                 yield DuctworkError(
                     f"collectors '{a.id}' and '{b.id}'",
@@ -463,7 +495,7 @@ def standing(x: float, y: float, turn: float, dx: float, dy: float) -> tuple[flo
     return x + c * dx - s * dy, y + s * dx + c * dy
 
 
-def position(project: Project, ref: str) -> tuple[float, float, float]:
+def position(project: Design, ref: str) -> tuple[float, float, float]:
     """Where a run's end is: x, y and height in m. Raises `KeyError` for an unknown reference."""
     if ref in project.point:
         point = project.point[ref]
@@ -476,7 +508,7 @@ def position(project: Project, ref: str) -> tuple[float, float, float]:
     return (*spot, pickup.height)
 
 
-def distance(project: Project, run: Run, start: str | None = None) -> float:
+def distance(project: Design, run: Run, start: str | None = None) -> float:
     """Straight distance (m) between a run's ends, from `start` instead of its own when given."""
     return math.dist(position(project, start or run.start), position(project, run.end))
 

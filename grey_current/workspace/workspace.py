@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import Literal
 
 from grey_current.design.assess import Assessment, UseAir, assess
+from grey_current.design.duct_findings import duct_findings
 from grey_current.design.findings import Finding, findings, in_order
 from grey_current.design.levers import Lever
 from grey_current.design.space import Space
@@ -124,7 +125,8 @@ class Workspace:
         if self._findings is None:
             if self._about_space is None or self._about_space[0] is not self.space:
                 self._about_space = (self.space, space_findings(self.space))
-            self._findings = in_order([*findings(self.assessment.alone), *self._about_space[1]])
+            alone = self.assessment.alone
+            self._findings = in_order([*findings(alone), *duct_findings(alone, self.space), *self._about_space[1]])
             self.known_findings = self._findings
         return self._findings
 

@@ -12,6 +12,7 @@ from grey_current.design.assess import assess
 from grey_current.errors import FileError
 from grey_current.files import project_file
 from grey_current.shop import edits
+from grey_current.shop.model import FORMAT_VERSION
 from tests.core.bad_files import write_bad_files
 from tests.core.shops import demo
 
@@ -46,7 +47,7 @@ def test_any_edit_survives_the_file(x, bore, name):
 @pytest.mark.parametrize("path", SAVED, ids=lambda path: path.name[:2])
 def test_files_saved_by_every_version_still_load_and_compute(path):
     project = project_file.load(path)
-    assert project.format_version == 2 and len(project.rooms) == 1 and len(project.beams) == 4
+    assert project.format_version == FORMAT_VERSION and len(project.rooms) == 1 and len(project.beams) == 4
     assert {o.kind for o in project.openings} == {"hoist door", "window"}
     use = assess(project).of_machine["planer"]
     assert use.converged and use.worst is not None and use.worst.leaf is not None

@@ -1,0 +1,55 @@
+"""Which way air goes through the runs as drawn, and which runs make one stretch between two junctions."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+
+from grey_current.shop.model import Design, Run
+
+
+def runs_at(design: Design) -> dict[str, list[Run]]:
+    """The runs that begin or end at each reference, hoses where they rest."""
+    found: dict[str, list[Run]] = defaultdict(list)
+    for run in design.runs:
+        found[run.start].append(run)
+        found[run.end].append(run)
+    return found
+
+
+def far_end(run: Run, near: str) -> str:
+    """The other end of a run."""
+    return run.start if run.end == near else run.end
+
+
+def downstream_ends(design: Design) -> dict[str, str]:
+    """For each run that leads to a collector, the end that air leaves it by."""
+    at = runs_at(design)
+    found: dict[str, str] = {}
+    pending = [(run, collector.id) for collector in design.collectors for run in at[collector.id]]
+    while pending:
+        run, near = pending.pop()
+        found[run.id] = near
+        far = far_end(run, near)
+        pending.extend((other, far) for other in at[far] if other.id not in found)
+    return found
+
+
+def stretch(design: Design, run: str) -> list[str]:
+    """The runs that carry the same air as one: from junction to junction, upstream ones first.
+
+    A run that leads to no collector stands alone.
+    """
+    down = downstream_ends(design)
+    if run not in down:
+        return [run]
+    at = runs_at(design)
+    chain = [run]
+    here = design.run[run]
+    while len(at[down[here.id]]) == 2 and down[here.id] in design.point:
+        here = next(other for other in at[down[here.id]] if other.id != here.id)
+        chain.append(here.id)
+    here = design.run[run]
+    while (far := far_end(here, down[here.id])) in design.point and len(at[far]) == 2:
+        here = next(other for other in at[far] if other.id != here.id)
+        chain.insert(0, here.id)
+    return chain

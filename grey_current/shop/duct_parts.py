@@ -1,0 +1,169 @@
+"""Edits that put a part into the ductwork: clean-outs, capped stubs, a second hose, gates' places, sizes carried on.
+
+Pure functions; what stands where is still inferred from the runs.
+"""
+
+from __future__ import annotations
+
+import math
+from typing import Literal
+
+from grey_current.errors import InputError
+from grey_current.shop.catalogue import machine_models, materials
+from grey_current.shop.duct_edits import DEFAULT_MATERIAL, split
+from grey_current.shop.duct_graph import downstream_ends, far_end, runs_at, stretch
+from grey_current.shop.edits import added, changed, fresh_id, placed
+from grey_current.shop.model import Gate, Point, Project, Run, distance, position
+from grey_current.units import Display
+
+CLEAN_OUT = 0.15
+"""m of capped pipe below a drop's foot, where what fell can be taken out."""
+STUB = 0.3
+"""m of capped pipe that waits for a machine to come."""
+GATE_FROM_END = 0.10
+"""m between a gate and the fitting at its end of the run."""
+SWEEP_MODEL = "Floor sweep"
+SPARE_HOSE = 1.2
+
+GatePlace = Literal["at the tool", "at the wye", "both"]
+
+
+def with_diameter_carried(project: Project, run: str, towards: Literal["collector", "machine"]) -> Project:
+    """The project with a run's diameter carried on over rigid runs to the next wye, one way or the other."""
+    chain = stretch(project, run)
+    here = chain.index(run)
+    others = chain[here + 1 :] if towards == "collector" else chain[:here]
+    for ident in others:
+        if not materials()[project.run[ident].material].hose:
+            project = changed(project, ident, diameter=project.run[run].diameter)
+    return project
+
+
+def with_clean_out(project: Project, point: str) -> Project:
+    """The project with a capped piece of pipe below the foot of a drop. Raises `InputError` anywhere else."""
+    foot = project.point.get(point)
+    above = next((r for r in runs_at(project)[point] if _stands_on(project, r, point)), None)
+    if foot is None or above is None or len(runs_at(project)[point]) != 2:
+        raise InputError(f"'{point}'", "a clean-out here", "choose the foot of a drop, where its hose begins")
+    low = foot.height - CLEAN_OUT
+    end = Point(id=fresh_id(project, f"{point}-clean-out"), x=foot.x, y=foot.y, height=round(low, 4), end="cap")
+    project = added(project, end)
+    made = Run(
+        id=fresh_id(project, f"{above.id}-clean-out"), start=end.id, end=point, diameter=above.diameter,
+        material=above.material,
+    )  # fmt: skip
+    return added(project, made)
+
+
+def _stands_on(project: Project, run: Run, point: str) -> bool:
+    a, b = position(project, far_end(run, point)), position(project, point)
+    return math.dist(a[:2], b[:2]) < 1e-3 and a[2] > b[2] and not materials()[run.material].hose
+
+
+def with_capped_stub(project: Project, run: str, diameter: float) -> tuple[Project, str]:
+    """The project with a wye in the middle of a level duct and a capped stub on it, and the stub's end.
+
+    The stub leaves at 45° with the flow, for a machine to come. Raises `InputError` where it has no room.
+    """
+    old = project.run[run]
+    down = downstream_ends(project).get(run)
+    length = distance(project, old)
+    if down is None or materials()[old.material].hose or length < 3 * STUB:
+        raise InputError(f"'{run}'", "a stub on it", "choose a duct that is longer and leads to a collector")
+    a, b = position(project, far_end(old, down)), position(project, down)
+    project, wye = split(project, run, 0.5)
+    x, y, z = position(project, wye)
+    flat = math.dist(a[:2], b[:2]) or 1.0
+    ux, uy = (b[0] - a[0]) / flat, (b[1] - a[1]) / flat
+    back, side = STUB * math.cos(math.pi / 4), STUB * math.sin(math.pi / 4)
+    end = Point(
+        id=fresh_id(project, f"{run}-stub-end"), x=round(x - ux * back - uy * side, 4),
+        y=round(y - uy * back + ux * side, 4), height=z, end="cap",
+    )  # fmt: skip
+    project = added(project, end)
+    stub = Run(
+        id=fresh_id(project, f"{run}-stub"), start=end.id, end=wye, diameter=diameter,
+        material=DEFAULT_MATERIAL if materials()[old.material].hose else old.material,
+    )  # fmt: skip
+    return added(project, stub), end.id
+
+
+def with_sweep(project: Project, point: str) -> tuple[Project, str]:
+    """The project with a floor sweep under a main's capped end: drop, gate and sweep, and the sweep's id.
+
+    Raises `InputError` for anything but a free end above the floor.
+    """
+    end = project.point.get(point)
+    meeting = runs_at(project)[point]
+    if end is None or len(meeting) != 1:
+        raise InputError(f"'{point}'", "a floor sweep here", "choose the free end of a duct")
+    body = next(m.body for m in machine_models() if m.body.name == SWEEP_MODEL)
+    pickup = body.pickups[0]
+    if end.height - pickup.height < 3 * GATE_FROM_END:
+        raise InputError(f"'{point}'", "a floor sweep here", "choose an end that is higher above the floor")
+    project, sweep = placed(project, body, end.x - pickup.dx, end.y - pickup.dy)
+    pattern = meeting[0]
+    size = min(pattern.diameter, max(pickup.port, 0.1))
+    drop = Run(
+        id=fresh_id(project, f"{sweep}-drop"), start=f"{sweep}/{pickup.id}", end=point, diameter=size,
+        material=pattern.material,
+    )  # fmt: skip
+    project = added(project, drop)
+    gate = Gate(id=fresh_id(project, f"gate-{sweep}"), run=drop.id)
+    return changed(added(project, gate), point, end="open"), sweep
+
+
+def with_second_hose(project: Project, ref: str) -> Project:
+    """The project with a pickup connected by a hose of its own to where its machine's other hose begins.
+
+    A splitter box there joins the two. Raises `InputError` when the machine has no other hose.
+    """
+    machine, pickup = project.pickup[ref]
+    at = runs_at(project)
+    for other in machine.pickups:
+        for run in at[f"{machine.id}/{other.id}"]:
+            end = far_end(run, f"{machine.id}/{other.id}")
+            if other.id != pickup.id and materials()[run.material].hose and end in project.point:
+                way = math.dist(position(project, ref), position(project, end))
+                length = Display(project.settings.units).tape(way * SPARE_HOSE + 0.1)
+                hose = Run(
+                    id=fresh_id(project, f"{machine.id}-{pickup.id}-hose"), start=ref, end=end,
+                    diameter=pickup.port, material=run.material, length=length,
+                )  # fmt: skip
+                return changed(added(project, hose), end, splitter=True)
+    raise InputError(f"{machine.name}, {pickup.name.lower()}", "a second hose", "connect its other pickup first")
+
+
+def with_gate_at(project: Project, gate: str, place: GatePlace) -> Project:
+    """The project with a gate moved to one end of its branch, or standing at both. Raises `InputError`.
+
+    At the tool: by the foot of the drop, next to the hose. At the wye: by the main.
+    """
+    item = project.gate[gate]
+    chain = [r for r in stretch(project, item.run) if not materials()[project.run[r].material].hose]
+    if not chain:
+        raise InputError(f"'{gate}'", "another place for it", "its branch has no rigid duct; draw one first")
+    down = downstream_ends(project)
+    tool, wye = chain[0], chain[-1]
+    near_tool = {"run": tool, "at": _from_end(project, tool, far_end(project.run[tool], down.get(tool, "")))}
+    near_wye = {"run": wye, "at": _from_end(project, wye, down.get(wye, project.run[wye].end))}
+    if place == "at the tool":
+        return changed(project, gate, **near_tool)
+    project = changed(project, gate, **near_wye)
+    if place == "at the wye":
+        return project
+    twin = item.but(id=fresh_id(project, f"{gate}-tool"), **near_tool)
+    return added(project, twin)
+
+
+def with_gate_on(project: Project, run: str) -> tuple[Project, str]:
+    """The project with one more gate, in the middle of a run, and the gate's id."""
+    gate = Gate(id=fresh_id(project, f"gate-{run}"), run=run)
+    return added(project, gate), gate.id
+
+
+def _from_end(project: Project, run: str, end: str) -> float:
+    """Share of a run's way at which a gate sits close to one of its ends."""
+    item = project.run[run]
+    share = min(GATE_FROM_END / max(distance(project, item), 1e-6), 0.5)
+    return round(1 - share if item.end == end else share, 4)
