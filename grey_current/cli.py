@@ -10,18 +10,20 @@ from importlib.metadata import version
 from pathlib import Path
 
 from grey_current.design.assess import Assessment, UseAir, assess
+from grey_current.design.compare import compared, kept_assessment, served
 from grey_current.design.duct_findings import duct_findings
 from grey_current.design.findings import findings, in_order
 from grey_current.design.gates import gate_order, gate_table
-from grey_current.design.levers import levers
+from grey_current.design.levers import Lever, Question, answered
 from grey_current.design.space import Space
 from grey_current.design.space_findings import space_findings
 from grey_current.design.uses import use_of
 from grey_current.design.verdict import verdict
 from grey_current.design.words import state_word
-from grey_current.errors import GreyCurrentError
+from grey_current.errors import GreyCurrentError, InputError
 from grey_current.files import air_report, project_file
-from grey_current.shop.model import Project
+from grey_current.shop.model import Gate, Point, Project, Run
+from grey_current.shop.variants import find
 from grey_current.units import Display
 
 FINE, FINDINGS, BAD_INPUT = 0, 1, 2
@@ -35,6 +37,10 @@ examples:
   grey-current check loft.greycurrent.json                what is wrong, worst first
   grey-current gates loft.greycurrent.json                the table of machines and gates
   grey-current help-most loft.greycurrent.json planer     what would win it most air
+  grey-current help-most loft.greycurrent.json            what would help the whole shop most
+  grey-current help-most loft.greycurrent.json planer --part planer-hose
+                                                          what other ways to make a part would be worth
+  grey-current compare loft.greycurrent.json              the designs kept in the file, side by side
   grey-current schema > project.schema.json               the project file's JSON Schema
 
 Estimates for planning, not a certificate."""
@@ -74,10 +80,15 @@ def _parser() -> argparse.ArgumentParser:
     gates = commands.add_parser("gates", help="which gates are open for which machine, in the order of the main")
     gates.add_argument("file", type=Path, metavar="FILE", help="a project file")
     gates.set_defaults(command=_gates)
-    helps = commands.add_parser("help-most", help="what would help a machine most, each change computed")
+    helps = commands.add_parser("help-most", help="what would help most, each change computed")
     helps.add_argument("file", type=Path, metavar="FILE", help="a project file")
-    helps.add_argument("machine", metavar="MACHINE", help="a machine's id")
+    helps.add_argument("machine", metavar="MACHINE", nargs="?", help="a machine's id; without it the whole shop")
+    helps.add_argument("--part", metavar="ID", help="only the other ways to make this duct, joint or gate")
     helps.set_defaults(command=_help_most)
+    compare = commands.add_parser("compare", help="kept designs against the present one, machine by machine")
+    compare.add_argument("file", type=Path, metavar="FILE", help="a project file")
+    compare.add_argument("design", nargs="?", metavar="DESIGN", help="a kept design's id or name; without it all")
+    compare.set_defaults(command=_compare)
     schema = commands.add_parser("schema", help="the JSON Schema of the project file")
     schema.set_defaults(command=_schema)
     return parser
@@ -148,16 +159,54 @@ def _gates(options: argparse.Namespace) -> int:
 
 def _help_most(options: argparse.Namespace) -> int:
     project = project_file.load(options.file)
-    use_of(project, [options.machine])
     now = assess(project)
+    if options.machine is None:
+        if options.part is not None:
+            raise InputError("--part", options.part, "name the machine as well whose air is asked about")
+        print(verdict(now, None))
+        found = answered(now, Question("shop"))
+    else:
+        use_of(project, [options.machine])
+        print(verdict(now, now.of_machine[options.machine]))
+        found = answered(now, _question(project, options.machine, options.part))
+    for lever in found:
+        print(_lever_line(project, lever))
+    return FINE
+
+
+def _question(project: Project, machine: str, part: str | None) -> Question:
+    if part is None:
+        return Question("machine", machine)
+    if not isinstance(project.find(part), Point | Run | Gate):
+        raise InputError("--part", part, "name a duct, a joint or a gate of this shop")
+    return Question("part", part, machine)
+
+
+def _lever_line(project: Project, lever: Lever) -> str:
     display = Display(project.settings.units)
-    print(verdict(now, now.of_machine[options.machine]))
-    for lever in levers(now, options.machine):
-        enough = "  all that it needs" if lever.met else ""
-        losers = "".join(
-            f"  {project.machine[other].name.lower()} loses {display.airflow(loss)}" for other, loss in lever.losers
-        )
-        print(f"  {'+' + display.airflow(lever.gain):>11}  {lever.words}{enough}{losers}")
+    enough = "  all that is needed" if lever.met else ""
+    carry = f"  slowest air {lever.carry:.0%} of what chips need" if lever.carry is not None else ""
+    losers = "".join(
+        f"  {project.machine[other].name.lower()} loses {display.airflow(loss)}" for other, loss in lever.losers
+    )
+    sign = "-" if lever.gain < 0 else "+"
+    return f"  {sign + display.airflow(abs(lever.gain)):>11}  {lever.words}{enough}{carry}{losers}"
+
+
+def _compare(options: argparse.Namespace) -> int:
+    project = project_file.load(options.file)
+    chosen = [find(project, options.design)] if options.design else list(project.variants)
+    if not chosen:
+        raise InputError("designs", project.name, "keep a design in this shop first")
+    now, display = assess(project), Display(project.settings.units)
+    for variant in chosen:
+        rows = compared(now, kept_assessment(project, variant.id))
+        print(f"{variant.name}: {served(rows, False)} of {len(rows)} served; as drawn now: {served(rows, True)}")
+        for row in rows:
+            was, will = (display.airflow(f.airflow) if f else "none" for f in (row.kept, row.present))
+            shown = row.present or row.kept
+            need = f" of {display.airflow(shown.need)}" if shown else ""
+            print(f"  {row.name:<24} {was:>11} -> {will:>11}{need}")
     return FINE
 
 

@@ -42,8 +42,8 @@ class _Way:
     cost: float
 
 
-def connected(project: Project, ref: str) -> Project:
-    """The project with a pickup connected to the nearest main.
+def connected(project: Project, ref: str, collector: str | None = None) -> Project:
+    """The project with a pickup connected to the nearest main, or the nearest that leads to a collector.
 
     A wye is put on the main downstream of the pickup so that the branch enters at 45° with the flow; from it a
     stub, an elbow, a level branch, a drop with a gate, and a hose to the port, in the next pipe size that
@@ -53,7 +53,7 @@ def connected(project: Project, ref: str) -> Project:
     name = f"{machine.name}, {pickup.name.lower()}"
     if any(ref in (run.start, run.end, *run.also_serves) for run in project.runs):
         raise InputError(name, "a second run on it", "take the first one away")
-    ways = [way for run, forward in _mains(project) if (way := _way(project, run, forward, ref)) is not None]
+    ways = [way for run, forward in _mains(project, collector) if (way := _way(project, run, forward, ref)) is not None]
     if not ways:
         raise InputError(name, "connecting it", "draw a main from a collector first")
     return _built(project, ref, pickup, min(ways, key=lambda way: way.cost))
@@ -79,10 +79,10 @@ def reconnected(project: Project, ref: str) -> Project:
     return made.but(gates=(*made.gates[:-1], new))
 
 
-def _mains(project: Project) -> list[tuple[Run, bool]]:
+def _mains(project: Project, collector: str | None) -> list[tuple[Run, bool]]:
     """Level rigid runs that lead to a collector, each with whether air passes from its start to its end."""
     level = []
-    for ident, down in downstream_ends(project).items():
+    for ident, down in downstream_ends(project, collector).items():
         run = project.run[ident]
         a, b = position(project, run.start), position(project, run.end)
         if abs(a[2] - b[2]) < LEVEL and math.dist(a, b) > 3 * CLEAR and not materials()[run.material].hose:

@@ -10,7 +10,7 @@ from pathlib import Path
 from PyQt6.QtCore import QEvent, QMessageLogContext, QTimer, QtMsgType, qInstallMessageHandler
 from PyQt6.QtWidgets import QApplication
 
-from grey_current.design.levers import levers
+from grey_current.design.levers import answered
 from grey_current.desk import glyphs
 from grey_current.desk.theme import font, load_fonts
 from grey_current.desk.window import MainWindow
@@ -78,9 +78,9 @@ def _picture(application: QApplication, window: MainWindow, path: Path) -> None:
     workspace = window.workspace
     window.lever_search.stop()
     window.on_findings_due()
-    machine = workspace.levers_due
-    if machine is not None:
-        window.on_levers_found(workspace.revision, machine, levers(workspace.assessment.alone, machine))
+    question = workspace.question_due
+    if question is not None:
+        window.on_levers_found(workspace.revision, question, answered(workspace.assessment.alone, question))
     application.processEvents()
     saved = window.grab().save(str(path), "PNG")
     if not saved:

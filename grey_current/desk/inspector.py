@@ -14,6 +14,7 @@ from PyQt6.QtWidgets import (
     QLineEdit,
     QPushButton,
     QScrollArea,
+    QSizePolicy,
     QVBoxLayout,
     QWidget,
 )
@@ -29,6 +30,8 @@ from grey_current.workspace.workspace import Edit, Workspace
 WIDTH = 296
 Editor = QLineEdit | QComboBox | QPushButton
 MOST_FINDINGS = 7
+ONE_LINE = 20
+"""Letters of a value that never break over two lines."""
 SEVERITY_STATE = {"fault": "starved", "warning": "short", "note": "note"}
 
 
@@ -95,7 +98,8 @@ class Inspector(QFrame):
         self.setObjectName("panel")
         self.workspace, self.colours = workspace, palette
         self.setFixedWidth(WIDTH)
-        self._fields: dict[str, Editor] = {}
+        self.fields: dict[str, Editor] = {}
+        """The editors on the page, by key."""
         self._items: dict[str, Field] = {}
         self._complaints: dict[str, QLabel] = {}
         self._values: list[tuple[QLabel | None, QLabel, Mark | None]] = []
@@ -112,7 +116,7 @@ class Inspector(QFrame):
 
     def field(self, key: str) -> Editor:
         """An editor by its key. Raises `KeyError` for one that is not on the page."""
-        return self._fields[key]
+        return self.fields[key]
 
     def show_workspace(self, palette: Palette | None = None) -> None:
         """Show the workspace as it is now; a page of the same shape only has its values renewed."""
@@ -125,13 +129,13 @@ class Inspector(QFrame):
             self._settle()
             return
         self.colours = palette or self.colours
-        keep = next((key for key, field in self._fields.items() if field.hasFocus()), None)
+        keep = next((key for key, field in self.fields.items() if field.hasFocus()), None)
         self._build(new)
-        if keep in self._fields:
-            self._fields[keep].setFocus()
+        if keep in self.fields:
+            self.fields[keep].setFocus()
 
     def _build(self, shown: Page) -> None:
-        self._fields, self._items, self._values = {}, {}, []
+        self.fields, self._items, self._values = {}, {}, []
         body = QWidget()
         layout = QVBoxLayout(body)
         layout.setContentsMargins(12, SPACE, 10, SPACE)
@@ -201,7 +205,7 @@ class Inspector(QFrame):
                         mark.show_state(item.state, self.colours)
                     continue
                 self._items[item.key] = item
-                field = self._fields[item.key]
+                field = self.fields[item.key]
                 if isinstance(field, QLineEdit) and isinstance(item, TextField):
                     field.setText(item.value)
                 elif isinstance(field, QComboBox) and isinstance(item, ChoiceField):
@@ -233,7 +237,7 @@ class Inspector(QFrame):
         self._items[item.key], self._complaints[item.key] = item, bad
         editor = self._editor(item)
         editor.setAccessibleName(item.label)
-        self._fields[item.key] = editor
+        self.fields[item.key] = editor
         if isinstance(item, ActionField):
             grid.addWidget(editor, row, 0, 1, 3)
         else:
@@ -246,6 +250,7 @@ class Inspector(QFrame):
             grid.addWidget(value, row, 0, 1, 3)
             return None, value, None
         name = _label(item.label, "soft")
+        value.setWordWrap(len(item.value) > ONE_LINE)
         grid.addWidget(name, row, 0)
         value.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         grid.addWidget(value, row, 1)
@@ -262,6 +267,8 @@ class Inspector(QFrame):
             return self._choice(item)
         button = QPushButton(f"{item.label}\n{item.detail}" if item.detail else item.label)
         button.setProperty("lines", "two" if item.detail else "one")
+        button.setToolTip(f"{item.label}: {item.detail}" if item.detail else "")
+        button.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         button.clicked.connect(lambda: self._on_pressed(item.key))
         return button
 
@@ -300,12 +307,14 @@ class Inspector(QFrame):
         if isinstance(item, ChoiceField) and value != item.value:
             self._apply(key, item.step, lambda: item.edit(value))
 
-    def _apply(self, key: str, step: str, edit: Callable[[], Edit]) -> None:
+    def _apply(self, key: str, step: str, edit: Callable[[], Edit | None]) -> None:
         """Make an edit; a value that cannot be is marked and explained, and stays to be mended."""
         try:
-            self.workspace.edit(step, edit())
+            change = edit()
+            if change is not None:
+                self.workspace.edit(step, change)
         except GreyCurrentError as problem:
-            _mark_bad(self._fields[key], self._complaints[key], str(problem))
+            _mark_bad(self.fields[key], self._complaints[key], str(problem))
 
 
 def _chosen(item: ChoiceField) -> int:

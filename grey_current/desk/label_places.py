@@ -40,7 +40,7 @@ def label_places(
     taken: list[QRectF] = []
     places: list[QRectF | None] = []
     for label, box in zip(wanted, boxes, strict=True):
-        others = [*taken, *(b for b in solid if b is not box)]
+        others = [*taken, *(b for b in (boxes if label.optional else solid) if b is not box)]
         place = _label_place(box, label.wide, HIGH, samples, others, inside)
         free = not label.optional or not any(place.intersects(other) for other in others)
         places.append(place if free else None)
@@ -84,7 +84,7 @@ def _label_place(
                QPointF(c.x() - across, c.y())]  # fmt: skip
     lean = (wide - box.width()) / 2
     centres += [QPointF(c.x() + dx, c.y() + dy) for dx in (-lean, lean) for dy in (-down, down)]
-    if box.width() > wide * 0.85:
+    if box.width() > wide * 0.75:
         third, side = box.height() / 2 - high * 0.7, (box.width() - wide) / 2
         inside = [
             (0, 0),

@@ -7,7 +7,7 @@ from collections.abc import Callable
 from PyQt6.QtCore import QObject, QRunnable, QThreadPool, QTimer, pyqtSignal
 
 from grey_current.design.assess import Assessment
-from grey_current.design.levers import Lever, levers
+from grey_current.design.levers import Lever, Question, answered
 from grey_current.workspace.workspace import Workspace
 
 PAUSE_MS = 120
@@ -18,21 +18,21 @@ class _Job(QRunnable):
     """One search on a snapshot; it stops between two ideas when nobody wants its answer any more."""
 
     def __init__(
-        self, now: Assessment, machine: str, wanted: Callable[[], bool], done: Callable[[list[Lever]], None]
+        self, now: Assessment, question: Question, wanted: Callable[[], bool], done: Callable[[list[Lever]], None]
     ) -> None:
         super().__init__()
-        self._now, self._machine, self._wanted, self._done = now, machine, wanted, done
+        self._now, self._question, self._wanted, self._done = now, question, wanted, done
 
     def run(self) -> None:
-        found = levers(self._now, self._machine, self._wanted)
+        found = answered(self._now, self._question, self._wanted)
         if self._wanted():
             self._done(found)
 
 
 class LeverSearch(QObject):
-    """Finds levers for the machine that the workspace asks about. Signal: `found` (revision, machine, levers)."""
+    """Answers the question that the workspace asks. Signal: `found` (revision, question, levers)."""
 
-    found = pyqtSignal(int, str, list)
+    found = pyqtSignal(int, object, list)
 
     def __init__(self, workspace: Workspace) -> None:
         super().__init__()
@@ -49,7 +49,7 @@ class LeverSearch(QObject):
         """Search again when what is shown needs an answer that there is not; any older search is dropped."""
         self._ticket += 1
         self._timer.stop()
-        if self.workspace.levers_due is not None:
+        if self.workspace.question_due is not None:
             self._timer.start()
 
     def stop(self) -> None:
@@ -59,14 +59,14 @@ class LeverSearch(QObject):
         self._pool.waitForDone()
 
     def _start(self) -> None:
-        machine = self.workspace.levers_due
-        if machine is None:
+        question = self.workspace.question_due
+        if question is None:
             return
         ticket, revision = self._ticket, self.workspace.revision
         job = _Job(
             self.workspace.assessment.alone,
-            machine,
+            question,
             lambda: self._ticket == ticket,
-            lambda answer: self.found.emit(revision, machine, answer),
+            lambda answer: self.found.emit(revision, question, answer),
         )
         self._pool.start(job)

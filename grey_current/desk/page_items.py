@@ -25,13 +25,16 @@ class Fact:
 
 @dataclass(frozen=True)
 class TextField:
-    """A value typed in; `edit` turns the text into an edit, or raises `InputError` that says why not."""
+    """A value typed in; `edit` turns the text into an edit, or raises `InputError` that says why not.
+
+    Here and in the other fields, an edit of None says that what was asked has been done without one.
+    """
 
     key: str
     label: str
     value: str
     step: str
-    edit: Callable[[str], Edit]
+    edit: Callable[[str], Edit | None]
 
 
 @dataclass(frozen=True)
@@ -43,7 +46,7 @@ class ChoiceField:
     value: str
     options: tuple[tuple[str, str], ...]
     step: str
-    edit: Callable[[str], Edit]
+    edit: Callable[[str], Edit | None]
 
 
 @dataclass(frozen=True)
@@ -53,7 +56,7 @@ class ActionField:
     key: str
     label: str
     step: str
-    edit: Callable[[], Edit]
+    edit: Callable[[], Edit | None]
     detail: str = ""
 
 
@@ -150,6 +153,19 @@ def choice(
     """A field of an element picked from a list."""
     words = step or f"Change {label.lower()}"
     return ChoiceField(f"{element}/{field}", label, value, options, words, lambda v: field_edit(element, **{field: v}))
+
+
+def percent_field(key: str, label: str, value: float, edit: Callable[[float], Edit], step: str = "") -> TextField:
+    """A share shown and read in per cent."""
+
+    def read(text: str) -> Edit:
+        try:
+            number = float(text.strip().removesuffix("%").strip().replace(",", "."))
+        except ValueError:
+            raise InputError(label, text, "write a number of per cent such as 0.5 %") from None
+        return edit(number / 100)
+
+    return TextField(key, label, f"{value * 100:g} %", step or f"Change {label.lower()}", read)
 
 
 def yes_no(element: str, field: str, label: str, value: bool, words: tuple[str, str] = ("yes", "no")) -> ChoiceField:

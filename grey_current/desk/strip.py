@@ -14,11 +14,14 @@ from grey_current.design.assess import PickupAir, UseAir
 from grey_current.design.verdict import NOT_THIEVES, group_of
 from grey_current.design.words import piece_words
 from grey_current.desk.theme import Palette, faded, font, mixed
-from grey_current.shop.model import Project, position
-from grey_current.units import Display
+from grey_current.shop import edits
+from grey_current.shop.model import Project, distance, position
+from grey_current.units import INCH, Display
 from grey_current.workspace.workspace import Workspace
 
 HEIGHT = 218
+EDGE = 5.0
+"""Pixels beside a hose's end within which it can be taken."""
 LEFT, RIGHT, TOP = 56.0, 16.0, 30.0
 POINT_WIDTH = 9.0
 """Pixels for a fitting, which has no length of its own."""
@@ -155,10 +158,25 @@ def _heights(project: Project, pickup: PickupAir, pieces: list[Piece]) -> list[t
     return heights
 
 
+@dataclass(frozen=True)
+class _HoseDrag:
+    """A hose whose end is dragged: its run, its length and least length (m), pixels a metre, where it was taken."""
+
+    run: str
+    length: float
+    least: float
+    scale: float
+    x: float
+
+
 class Strip(QFrame):
-    """The run strip. Signal: `chosen` (element id) when a piece is clicked."""
+    """The run strip. Signals: `chosen` (element id) when a piece is clicked, `refused` (a sentence).
+
+    A hose's right edge can be dragged: the hose gets shorter or longer, and the pressure line moves with it.
+    """
 
     chosen = pyqtSignal(str)
+    refused = pyqtSignal(str)
 
     def __init__(self, workspace: Workspace, palette: Palette) -> None:
         super().__init__()
@@ -170,6 +188,7 @@ class Strip(QFrame):
         self.setAccessibleName("Air path of the selected machine")
         self.facts: StripFacts | None = strip_facts(workspace)
         self._hover: int | None = None
+        self._hose: _HoseDrag | None = None
 
     def show_workspace(self, palette: Palette | None = None) -> None:
         """Show the workspace as it is now."""
@@ -213,12 +232,52 @@ class Strip(QFrame):
             )  # fmt: skip
         painter.end()
 
+    def hose_edge_at(self, x: float) -> int | None:
+        """The hose whose right edge is at a pixel across, or None."""
+        for index, (_, right) in enumerate(self.spans()):
+            if self.facts and self.facts.pieces[index].kind == "hose" and abs(right - x) < EDGE:
+                return index
+        return None
+
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
-        if event is not None:
-            found = self.piece_at(event.position().x())
-            if found != self._hover:
-                self._hover = found
-                self.update()
+        if event is None:
+            return
+        x = event.position().x()
+        if self._hose is not None:
+            self._drag_hose(self._hose, x)
+            return
+        edge = self.hose_edge_at(x) is not None
+        self.setCursor(Qt.CursorShape.SplitHCursor if edge else Qt.CursorShape.ArrowCursor)
+        found = self.piece_at(x)
+        if found != self._hover:
+            self._hover = found
+            self.update()
+
+    def _drag_hose(self, drag: _HoseDrag, x: float) -> None:
+        """Show the hose at the length that the pointer asks for, never shorter than its way."""
+        project = self.workspace.project
+        step = INCH if project.settings.units == "us" else 0.01
+        length = max(round((drag.length + (x - drag.x) / drag.scale) / step) * step, drag.least)
+        if not self.workspace.in_gesture:
+            self.workspace.begin("Change the hose")
+        self.workspace.preview(lambda p: edits.with_hose_length(p, drag.run, length))
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        del event
+        if self._hose is not None:
+            self._hose = None
+            self.workspace.commit()
+
+    def _take_hose(self, index: int, x: float) -> None:
+        """Begin to drag a hose's end."""
+        if self.facts is None:
+            return
+        piece, (left, right) = self.facts.pieces[index], self.spans()[index]
+        project = self.workspace.project
+        run = project.run[piece.element]
+        ways = [distance(project, run, ref) for ref in (run.start, *run.also_serves)]
+        scale = max((right - left) / max(piece.length, 0.02), 1.0)
+        self._hose = _HoseDrag(run.id, run.length or max(ways), max(ways), scale, x)
 
     def leaveEvent(self, event: object) -> None:
         del event
@@ -226,7 +285,10 @@ class Strip(QFrame):
         self.update()
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
-        found = self.piece_at(event.position().x()) if event else None
+        edge = self.hose_edge_at(event.position().x()) if event else None
+        if event is not None and edge is not None:
+            self._take_hose(edge, event.position().x())
+        found = edge if edge is not None else self.piece_at(event.position().x()) if event else None
         if found is not None and self.facts:
             self.chosen.emit(self.facts.pieces[found].element)
 

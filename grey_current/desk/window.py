@@ -30,9 +30,10 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from grey_current.design.levers import Lever
+from grey_current.design.levers import Lever, Question
 from grey_current.desk import glyphs, help_pages
 from grey_current.desk.card_strip import CardStrip, collector_things, machine_things, shop_things
+from grey_current.desk.compare_strip import CompareStrip
 from grey_current.desk.floor import Floor
 from grey_current.desk.inspector import Inspector
 from grey_current.desk.lever_frame import LeverFrame
@@ -45,7 +46,7 @@ from grey_current.desk.underlay_desk import UnderlayDesk
 from grey_current.desk.verdict_bar import Banner, VerdictBar
 from grey_current.errors import GreyCurrentError
 from grey_current.files.project_file import SUFFIX
-from grey_current.shop import edits
+from grey_current.shop import edits, variants
 from grey_current.shop.room import Feature, Opening
 from grey_current.workspace.commands import COMMANDS, GROUPS
 from grey_current.workspace.library import Library
@@ -78,6 +79,7 @@ class MainWindow(QMainWindow):
         self.shop_strip = CardStrip("THINGS OF THE BUILDING", shop_things(units), self.colours, units)
         self.machine_strip = CardStrip("MACHINES AND COLLECTORS", self._machine_cards(), self.colours, units)
         self.lever_frame = LeverFrame(workspace, self.colours)
+        self.compare_strip = CompareStrip(workspace, self.colours)
         self.strips = QStackedWidget()
         self.inspector = Inspector(workspace, self.colours)
         self.caution = QLabel(
@@ -121,7 +123,7 @@ class MainWindow(QMainWindow):
         grid.addLayout(top, 0, 0, 1, 3)
         grid.addWidget(self.rack, 1, 0, 2, 1)
         grid.addWidget(self.floor, 1, 1)
-        for panel in (self.shop_strip, self.machine_strip, self.strip, self.lever_frame):
+        for panel in (self.shop_strip, self.machine_strip, self.strip, self.lever_frame, self.compare_strip):
             self.strips.addWidget(panel)
         self.strips.setFixedHeight(self.strip.height())
         grid.addWidget(self.strips, 2, 1)
@@ -172,6 +174,9 @@ class MainWindow(QMainWindow):
         self.strip.chosen.connect(self.workspace.select)
         self.lever_frame.chosen.connect(self.workspace.select)
         self.lever_frame.pulled.connect(self.on_lever_pulled)
+        self.compare_strip.chosen.connect(self.workspace.select)
+        self.compare_strip.ended.connect(self.on_compare_ended)
+        self.strip.refused.connect(self.say)
         self.inspector.chosen.connect(self.on_finding_chosen)
         self.stage_bar.chosen.connect(self.workspace.go)
         self.floor.refused.connect(self.say)
@@ -194,7 +199,7 @@ class MainWindow(QMainWindow):
         self.floor.show_workspace(refit=refit)
         self._show_strip()
         self.inspector.show_workspace()
-        if change.project:
+        if change.project or change.stage:
             self.banner.hide()
         self._show_frame()
         self._ask_findings()
@@ -205,9 +210,9 @@ class MainWindow(QMainWindow):
             self._findings_timer.start()
         self.lever_search.ask()
 
-    def on_levers_found(self, revision: int, machine: str, found: list[Lever]) -> None:
+    def on_levers_found(self, revision: int, question: Question, found: list[Lever]) -> None:
         """Show what would help most, unless the project has moved on."""
-        if self.workspace.offer_levers(revision, machine, found):
+        if self.workspace.offer_levers(revision, question, found):
             self.inspector.show_workspace()
 
     def on_findings_due(self) -> None:
@@ -227,6 +232,9 @@ class MainWindow(QMainWindow):
         elif stage == "machines":
             self.machine_strip.show_things(self.machine_strip.things, self.colours, units, hand)
             self.strips.setCurrentWidget(self.machine_strip)
+        elif self.workspace.comparison is not None:
+            self.compare_strip.show_workspace()
+            self.strips.setCurrentWidget(self.compare_strip)
         elif stage == "gates":
             self.lever_frame.show_workspace()
             self.strips.setCurrentWidget(self.lever_frame)
@@ -262,6 +270,7 @@ class MainWindow(QMainWindow):
                 self.floor,
                 self.strip,
                 self.lever_frame,
+                self.compare_strip,
                 self.inspector,
             ):
                 panel.show_workspace(palette=self.colours)
@@ -482,6 +491,17 @@ class MainWindow(QMainWindow):
         self.workspace.go("air")
         self.workspace.arm(Placing("duct", "duct", "Duct"))
         self.floor.setFocus()
+
+    def on_keep_design(self) -> None:
+        self._attempt(lambda: self.workspace.edit("Keep this design", lambda p: variants.kept(p)[0]))
+
+    def on_compare_design(self) -> None:
+        """Compare with the design that was kept last, or end the comparison."""
+        last = self.workspace.project.variants[-1].id
+        self._attempt(lambda: self.workspace.compare(None if self.workspace.compared else last))
+
+    def on_compare_ended(self) -> None:
+        self.workspace.compare(None)
 
     def on_copy(self) -> None:
         self.workspace.copy()

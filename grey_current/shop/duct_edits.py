@@ -22,7 +22,7 @@ FLOOR = 0.03
 """m of floor boards over a duct that lies under them. Allowance."""
 FITTING_TURNS = (0.0, 30.0, 45.0, 60.0, 90.0)
 """Degrees that fittings turn by."""
-Level = Literal["under the beams", "at a height", "on the floor", "under the floor"]
+Level = Literal["as it goes on", "under the beams", "at a height", "on the floor", "under the floor"]
 DEFAULT_MATERIAL = "spiral-steel"
 
 
@@ -63,12 +63,13 @@ def main_height(project: Project, diameter: float) -> float:
 class Drawing:
     """How a duct is drawn on: at which height, in what size and material, and whether at any angle.
 
-    `height` is the centre line's height in m where `level` is "at a height". None for size and material: those of
-    what it goes on from, or of the collector's inlet.
+    `height` is the centre line's height in m where `level` is "at a height". "As it goes on" keeps the height of what
+    it goes on from, and leads a collector's first duct up under the beams. None for size and material: those of what
+    it goes on from, or of the collector's inlet.
     """
 
-    level: Level = "under the beams"
-    height: float = 1.2
+    level: Level = "as it goes on"
+    height: float = 1.2192
     diameter: float | None = None
     material: str | None = None
     free: bool = False
@@ -77,22 +78,25 @@ class Drawing:
         """Height (m) of the centre line of a duct of a diameter (m)."""
         lying = diameter / 2 + UNDER
         heights = {
+            "as it goes on": main_height(project, diameter),
             "under the beams": main_height(project, diameter),
             "at a height": self.height,
             "on the floor": lying,
             "under the floor": -lying - FLOOR,
         }
-        return round(heights[self.level], 3)
+        return round(heights[self.level], 4)
 
 
-def drawn_on(project: Project, start: str, x: float, y: float, drawing: Drawing | None = None) -> tuple[Project, str]:
+AS_IT_GOES = Drawing()
+
+
+def drawn_on(project: Project, start: str, x: float, y: float, how: Drawing = AS_IT_GOES) -> tuple[Project, str]:
     """The project with a duct drawn on from a point or a collector's free inlet to a place, and the new point's id.
 
     From a collector: first straight out of the inlet, then up (or down) to the height, then to the place. From a
-    point at another height: first up or down there. Without a `drawing` the duct stays at the height of what it
-    goes on from. Its far end is capped. Raises `InputError` when it cannot begin there or would be too short.
+    point at another height than asked for: first up or down there. Its far end is capped. Raises `InputError` when
+    it cannot begin there or would be too short.
     """
-    how = drawing or Drawing()
     if start in project.collector:
         project, start = _led_out(project, project.collector[start], (x, y), how)
     elif start not in project.point:
@@ -102,10 +106,17 @@ def drawn_on(project: Project, start: str, x: float, y: float, drawing: Drawing 
         raise InputError("duct", "a point on the same spot", "click where the duct goes next")
     pattern = next(run for run in project.runs if start in (run.start, run.end))
     diameter, material = how.diameter or pattern.diameter, how.material or pattern.material
-    height = how.centre(project, diameter) if drawing else origin[2]
+    height = drawn_height(project, start, how, diameter)
     if abs(height - origin[2]) >= LEAST_RISE:
         project, start = _with_run(project, start, (*origin[:2], height), diameter, material, "riser")
     return _with_run(project, start, (x, y, height), diameter, material, "main")
+
+
+def drawn_height(project: Project, start: str, how: Drawing, diameter: float) -> float:
+    """Height (m) of the centre line of a duct that is drawn on from a point or a collector."""
+    if how.level == "as it goes on" and start in project.point:
+        return project.point[start].height
+    return how.centre(project, diameter)
 
 
 def _with_run(

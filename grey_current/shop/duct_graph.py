@@ -21,11 +21,12 @@ def far_end(run: Run, near: str) -> str:
     return run.start if run.end == near else run.end
 
 
-def downstream_ends(design: Design) -> dict[str, str]:
-    """For each run that leads to a collector, the end that air leaves it by."""
+def downstream_ends(design: Design, collector: str | None = None) -> dict[str, str]:
+    """For each run that leads to a collector, or to one of them, the end that air leaves it by."""
     at = runs_at(design)
     found: dict[str, str] = {}
-    pending = [(run, collector.id) for collector in design.collectors for run in at[collector.id]]
+    heads = [item.id for item in design.collectors if collector in (None, item.id)]
+    pending = [(run, head) for head in heads for run in at[head]]
     while pending:
         run, near = pending.pop()
         found[run.id] = near

@@ -52,6 +52,11 @@ COMMANDS = (
     Command("undo", "Undo", "Edit", "Ctrl+Z", lambda w: w.undo_label is not None),
     Command("redo", "Redo", "Edit", "Ctrl+Shift+Z", lambda w: w.redo_label is not None),
     Command("draw-duct", "Draw a duct", "Edit", "D", lambda w: bool(w.project.collectors)),
+    Command("keep-design", "Keep this design", "Edit", "Ctrl+B", lambda w: bool(w.project.runs)),
+    Command(
+        "compare-design", "Compare with the last design kept", "Edit", "Ctrl+Shift+B",
+        lambda w: bool(w.project.variants),
+    ),
     Command("copy", "Copy", "Edit", "Ctrl+C", _has_selection),
     Command("paste", "Paste", "Edit", "Ctrl+V", lambda w: w.can_paste),
     Command("delete", "Take away", "Edit", "Del", _has_selection),

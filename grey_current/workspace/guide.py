@@ -81,7 +81,7 @@ def next_step(workspace: Workspace) -> str:
 def _with_in_hand(placing: Placing) -> str:
     special = {
         "tape": "Press at one place, drag to another: the tape shows the distance. Esc puts it away.",
-        "duct": "Click the collector or a corner of a duct to begin, then each place where it turns. Esc ends it.",
+        "duct": "Click the collector or any place on a duct to begin, then each place where it turns. Esc ends it.",
         "scale": "Click two places on the plan whose distance you know.",
     }
     return special.get(placing.kind, f"Click on the floor where the {placing.title.lower()} goes. Esc puts it away.")

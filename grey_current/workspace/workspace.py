@@ -3,23 +3,27 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
-from typing import Literal
+from typing import Any, Literal
 
 from grey_current.design.assess import Assessment, UseAir, assess
+from grey_current.design.compare import Difference, compared, kept_assessment
 from grey_current.design.duct_findings import duct_findings
 from grey_current.design.findings import Finding, findings, in_order
-from grey_current.design.levers import Lever
+from grey_current.design.levers import Lever, Question
 from grey_current.design.space import Space
 from grey_current.design.space_findings import space_findings
+from grey_current.design.transport import slowest
 from grey_current.design.uses import Use, own_uses, use_of
 from grey_current.design.verdict import verdict
 from grey_current.errors import FileError, InputError
 from grey_current.files import project_file
 from grey_current.shop import edits
 from grey_current.shop.demo_shops import demo_path
-from grey_current.shop.model import Project
+from grey_current.shop.duct_edits import Drawing
+from grey_current.shop.model import Gate, Point, Project, Run
+from grey_current.shop.variants import find
 from grey_current.workspace.placing import Placing, place
 
 HISTORY = 200
@@ -71,6 +75,10 @@ class Workspace:
         self.project, self.path = project, path
         self.selected: tuple[str, ...] = ()
         self.placing: Placing | None = None
+        self.drawing = Drawing()
+        """How ducts are drawn on: height, size, material, angles."""
+        self.compared: str | None = None
+        """The variant that the present design is compared with, by id."""
         self.running: tuple[str, ...] = ()
         self.revision += 1  # goes on counting, so that an answer for another shop is never taken for this one
         self._undo: list[_Step] = []
@@ -82,7 +90,8 @@ class Workspace:
         self._findings: list[Finding] | None = None
         self.known_findings: list[Finding] = []
         """The findings as they were last asked for; `findings_due` says whether that was before an edit."""
-        self._levers: tuple[int, str, list[Lever]] = (-1, "", [])
+        self._kept: tuple[object, Assessment] | None = None
+        self._levers: tuple[int, Question | None, list[Lever]] = (-1, None, [])
         self._space = Space(project)
         self._about_space: tuple[Space, list[Finding]] | None = None
 
@@ -139,32 +148,58 @@ class Workspace:
 
     @property
     def asked_machine(self) -> str | None:
-        """The machine that is short of air and looked at: the selected one, or the one that runs alone."""
+        """The machine that is looked at and wants help: short of air, or with air too slow for its chips."""
         owner = (self.selection or "").split("/")[0]
         running = self.running[0] if len(self.running) == 1 else None
-        machine = owner if owner in self.project.machine else running
+        machine = owner if owner in self.project.machine else running if self.selection is None else None
         answer = self.assessment.of_machine.get(machine or "")
-        if answer is None or answer.worst is None or not answer.converged or answer.worst.met:
+        if answer is None or answer.worst is None or not answer.converged:
             return None
-        return machine
+        slow = slowest(self.project, answer)
+        fine = answer.worst.met and (slow is None or slow.share >= 1)
+        return None if fine else machine
 
     @property
-    def levers_due(self) -> str | None:
-        """The machine for which levers are wanted and not known yet; None when there is nothing to search for."""
-        machine = self.asked_machine
-        wanted = self.stage in ("air", "gates") and not self.in_gesture and self.known_levers(machine) is None
-        return machine if wanted else None
+    def question(self) -> Question | None:
+        """What is to be computed beside the window for what is looked at; None when nothing is."""
+        if self.stage not in ("air", "gates") or self.placing is not None:
+            return None
+        if self.asked_machine is not None:
+            return Question("machine", self.asked_machine)
+        item = self.project.find(self.selection or "")
+        if isinstance(item, Run | Point | Gate) and (machine := self._passing(item.id)) is not None:
+            return Question("part", item.id, machine)
+        short = any(a.worst is not None and a.converged and not a.worst.met for a in self.assessment.alone.uses)
+        return Question("shop") if self.selection is None and not self.running and short else None
 
-    def known_levers(self, machine: str | None) -> list[Lever] | None:
-        """The levers found for a machine in the project as it is; None when they are not known."""
+    def _passing(self, element: str) -> str | None:
+        """The machine whose air passes a part: a running one, else the one that gets the least of its need."""
+        passing = []
+        for answer in self.assessment.alone.uses:
+            worst = answer.worst
+            if worst is None or not answer.converged or worst.collector is None or worst.leaf is None:
+                continue
+            network = answer.systems[worst.collector].network
+            if any(network.pieces[i].of == element for i in network.path(worst.leaf)):
+                passing.append((worst.machine not in self.running, worst.share, worst.machine))
+        return min(passing)[2] if passing else None
+
+    @property
+    def question_due(self) -> Question | None:
+        """The question whose answer is not known yet for the project as it is; None while a gesture goes on."""
+        question = self.question
+        return question if question and not self.in_gesture and self.known_levers(question) is None else None
+
+    def known_levers(self, question: Question | None) -> list[Lever] | None:
+        """The answer to a question about the project as it is; None when it is not known."""
         revision, of, found = self._levers
-        return found if (revision, of) == (self.revision, machine) else None
+        return found if (revision, of) == (self.revision, question) else None
 
-    def offer_levers(self, revision: int, machine: str, found: list[Lever]) -> bool:
-        """Take levers that were found; an answer for another revision is dropped. Answers whether it was taken."""
+    def offer_levers(self, revision: int, question: Question, found: list[Lever]) -> bool:
+        """Take an answer that was found; one for another revision is dropped. Answers whether it was taken."""
         if revision != self.revision:
             return False
-        self._levers = (revision, machine, found)
+        self._levers = (revision, question, found)
         return True
 
     # -- edits
@@ -301,6 +336,31 @@ class Workspace:
         """Take something from a strip in hand, to be put down by the next click on the floor."""
         if placing != self.placing:
             self.placing = placing
+            self._tell(Change(self.project, self.project, False, False, False, True))
+
+    def compare(self, variant: str | None) -> None:
+        """Compare the present design with a kept one, or end the comparison. Raises `InputError` for an unknown one."""
+        chosen = find(self.project, variant).id if variant else None
+        if chosen != self.compared:
+            self.compared = chosen
+            self._tell(Change(self.project, self.project, False, False, False, True))
+
+    @property
+    def comparison(self) -> list[Difference] | None:
+        """The present design against the one it is compared with; None when none is chosen or it is gone."""
+        kept = next((v for v in self.project.variants if v.id == self.compared), None)
+        if kept is None:
+            return None
+        if self._kept is None or self._kept[0] != (kept, self.project.settings, self.project.rooms):
+            answer = kept_assessment(self.project, kept.id)
+            self._kept = ((kept, self.project.settings, self.project.rooms), answer)
+        return compared(self.assessment.alone, self._kept[1])
+
+    def draw_with(self, **changes: Any) -> None:
+        """Draw the next ducts at another height, in another size or material, or at any angle."""
+        drawing = replace(self.drawing, **changes)
+        if drawing != self.drawing:
+            self.drawing = drawing
             self._tell(Change(self.project, self.project, False, False, False, True))
 
     def put(self, placing: Placing, x: float, y: float) -> None:

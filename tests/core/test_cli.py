@@ -9,8 +9,12 @@ import numpy as np
 import pytest
 
 from grey_current import cli
+from grey_current.files import project_file
+from grey_current.shop import edits
 from grey_current.shop.demo_shops import demo_path
+from grey_current.shop.variants import kept
 from tests.core.bad_files import write_bad_files
+from tests.core.shops import demo
 
 LOFT = str(demo_path("loft"))
 SHED = str(demo_path("allotment"))
@@ -125,8 +129,24 @@ def test_check_lists_worst_first_and_says_so_in_its_status(capsys, tmp_path):
 
 def test_what_would_help_most_in_words(capsys):
     out = output(capsys, "help-most", LOFT, "planer").out.splitlines()
-    assert out[0].startswith("Planer: ") and "'gate-mitre'  all that it needs" in out[1]
+    assert out[0].startswith("Planer: ") and "'gate-mitre'  all that is needed" in out[1]
+    shop = output(capsys, "help-most", LOFT).out.splitlines()
+    assert shop[0].startswith("5 of 9") and "gate-mitre" in shop[1]
+    part = output(capsys, "help-most", LOFT, "planer", "--part", "planer-hose").out
+    assert "Smooth-bore hose" in part and "-9" in part
+    for bad in (("planer", "--part", "stove"), ("--part", "planer-hose")):
+        assert "--part" in output(capsys, "help-most", LOFT, *bad, status=2).err
     assert "'plan' cannot be used" in output(capsys, "help-most", LOFT, "plan", status=2).err
+
+
+def test_kept_designs_side_by_side(capsys, tmp_path):
+    path = tmp_path / "two.json"
+    project, _ = kept(demo())
+    project_file.save(edits.with_hose_length(project, "planer-hose", 1.0), path)
+    out = output(capsys, "compare", str(path)).out
+    assert "Design A: 5 of 9 served" in out and "464 CFM ->     520 CFM of 545 CFM" in out
+    assert "keep a design" in output(capsys, "compare", LOFT, status=2).err
+    assert "variant: 'x'" in output(capsys, "compare", str(path), "x", status=2).err
 
 
 def test_schema_version_and_help(capsys):

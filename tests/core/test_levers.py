@@ -3,7 +3,8 @@
 import pytest
 
 from grey_current.design.assess import assess
-from grey_current.design.levers import LEAST_GAIN, levers
+from grey_current.design.levers import LEAST_GAIN, choices, levers, shop_levers
+from grey_current.design.transport import slowest
 from grey_current.shop import edits
 from tests.core.shops import demo, straight_shop
 
@@ -46,3 +47,52 @@ def test_nothing_is_offered_where_there_is_nothing_to_gain_and_a_search_can_be_s
     assert levers(assess(demo()), "lathe") == []
     assert levers(assess(demo()), "planer", wanted=lambda: False) == []
     assert all(lever.gain > 0 for lever in levers(assess(straight_shop()), "saw"))
+
+
+@pytest.mark.parametrize(
+    ("element", "machine", "least"),
+    [
+        ("wye-planer", "planer", 4), ("planer-top", "planer", 6), ("planer-drop", "planer", 5),
+        ("gate-planer", "planer", 4), ("planer-hose", "planer", 3), ("main-2", "bandsaw", 3),
+    ],
+)  # fmt: skip
+def test_every_other_way_to_make_a_part_gives_what_was_said(element, machine, least):
+    project = demo()
+    now = assess(project)
+    worst = now.of_machine[machine].worst
+    found = choices(now, element, machine)
+    assert len(found) >= least and len({choice.words for choice in found}) == len(found)
+    for choice in found:
+        then = assess(choice.change(project))
+        after = next(p for p in then.of_machine[machine].pickups if p.pickup == worst.pickup)
+        assert after.airflow - worst.airflow == pytest.approx(choice.gain, rel=1e-4, abs=1e-7), choice.words
+    assert choices(now, "lathe", machine) == [] and choices(now, element, "lathe") == []
+
+
+def test_what_helps_the_whole_shop_is_what_the_short_machines_win():
+    project = demo()
+    now = assess(project)
+    found = shop_levers(now)
+    assert found[0].words == "Shut what is left open: 'gate-mitre'" and len(found) > 8
+    for lever in found[:6]:
+        then = assess(lever.change(project))
+        gain = 0.0
+        for use in now.uses:
+            if use.worst is not None:
+                after = next(p for p in then.of(use.use).pickups if p.pickup == use.worst.pickup)
+                gain += min(after.airflow, after.need.airflow) - min(use.worst.airflow, use.worst.need.airflow)
+        assert gain == pytest.approx(lever.gain, rel=1e-3, abs=1e-7), lever.words
+    assert shop_levers(now, wanted=lambda: False) == []
+
+
+def test_with_enough_air_it_is_the_chips_that_are_helped():
+    now = assess(edits.changed(demo(), "gate-mitre", rule="with its machine"))
+    answer = now.of_machine["router-table"]
+    assert answer.worst.met and slowest(now.project, answer).share < 0.8
+    found = levers(now, "router-table")
+    assert found and found[0].carry > slowest(now.project, answer).share
+    for lever in found[:4]:
+        then = assess(lever.change(now.project)).of_machine["router-table"]
+        assert slowest(lever.change(now.project), then).share == pytest.approx(lever.carry, rel=1e-4)
+        assert lever.met
+    assert any(lever.words.startswith("Leave '") for lever in found)

@@ -50,10 +50,9 @@ class Hands:
         box = self.window.inspector.field(key)
         index = box.findText(words)
         assert index >= 0, [box.itemText(i) for i in range(box.count())]
-        while (now := self.window.inspector.field(key).currentIndex()) != index:
-            step = Qt.Key.Key_Down if now < index else Qt.Key.Key_Up
-            self.window.inspector.field(key).setFocus()
-            QTest.keyClick(self.window.inspector.field(key), step)
+        while (box := self.window.inspector.fields.get(key)) is not None and box.currentIndex() != index:
+            box.setFocus()
+            QTest.keyClick(box, Qt.Key.Key_Down if box.currentIndex() < index else Qt.Key.Key_Up)
 
     def click(self, x: float, y: float, shift: bool = False) -> None:
         """Click on the floor at a place of the shop."""

@@ -5,11 +5,15 @@ from __future__ import annotations
 from PyQt6.QtCore import QMimeData, QPointF, Qt, QTimer, QUrl
 from PyQt6.QtGui import QDropEvent
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication, QFileDialog, QMessageBox
+from PyQt6.QtWidgets import QApplication, QFileDialog, QMessageBox, QPushButton
 
+from grey_current.design.levers import Question
 from grey_current.files import project_file
 from grey_current.shop import edits
+from grey_current.shop.model import distance, position
 from tests.core.shops import demo
+
+PLANER = Question("machine", "planer")
 
 
 def answer_next_box(button: QMessageBox.StandardButton) -> None:
@@ -68,20 +72,20 @@ def test_the_first_lever_is_one_click_and_one_undo(window, hands, qtbot):
     workspace = window.workspace
     hands.click_row("planer")
     before = workspace.project
-    qtbot.waitUntil(lambda: workspace.known_levers("planer") is not None, timeout=20_000)
+    qtbot.waitUntil(lambda: workspace.known_levers(PLANER) is not None, timeout=20_000)
     button = window.inspector.field("planer/lever-1")
     assert "'gate-mitre'" in button.text() and "all that it needs" in button.text()
-    lever = workspace.known_levers("planer")[0]
+    lever = workspace.known_levers(PLANER)[0]
     flow = workspace.use.airflow
     hands.press("planer/lever-1")
     assert abs(workspace.use.airflow - flow - lever.gain) < 1e-6
     assert workspace.undo_label == lever.words and workspace.use.worst.met
-    assert workspace.known_levers("planer") is None and workspace.levers_due is None
+    assert workspace.known_levers(PLANER) is None
     hands.keys("Ctrl+Z")
     assert workspace.project == before
     workspace.edit("Shorten", lambda p: edits.with_hose_length(p, "planer-hose", 2.0))
-    window.on_levers_found(workspace.revision - 1, "planer", [lever])
-    assert workspace.known_levers("planer") is None
+    window.on_levers_found(workspace.revision - 1, PLANER, [lever])
+    assert workspace.known_levers(PLANER) is None
 
 
 def test_every_first_edit_shows_at_once_and_undoes(window, hands):
@@ -286,3 +290,129 @@ def test_from_four_walls_to_air_at_every_machine(window, hands, tmp_path, qtbot)
     workspace.select("riser")
     hands.keys("Del")
     assert workspace.assessment.of_machine["table-saw"].pickups[0].leaf is None
+
+
+def test_two_designs_compared_from_keeping_one_to_bringing_it_back(window, hands):
+    """Keep the loft as it is, mend the hose and the open gate, compare, bring the old one back, undo it all."""
+    workspace = window.workspace
+    hands.keys("Esc")
+    hands.press("keep-variant")
+    workspace.select("planer-hose")
+    hands.type_into("planer-hose/length", "3' 4\"")
+    workspace.select("gate-mitre")
+    hands.choose("gate-mitre/rule", "opens with its machine")
+    hands.keys("Esc")
+    hands.press("design-a/compare")
+    strip = window.compare_strip
+    assert window.strips.currentWidget() is strip
+    assert strip.head.text().startswith("Design A: 5 of 9") and "As drawn now: 7 of 9" in strip.head.text()
+    rows = {row.machine: row for row in strip.rows.rows}
+    assert rows["planer"].change > 0.05 and rows["lathe"].present is None
+    strip.grab()
+    QTest.mouseClick(strip.rows, Qt.MouseButton.LeftButton, pos=QPointF(30, 17 * 1.5).toPoint())
+    assert workspace.selection == "planer"
+    hands.keys("Esc")
+    hands.type_into("design-a/variant-name", "As found")
+    hands.press("design-a/bring-back")
+    assert [v.name for v in workspace.project.variants] == ["As found", "Design A"]
+    assert all(row.change in (None, 0.0) or abs(row.change) < 1e-9 for row in strip.rows.rows)
+    hands.press(f"{workspace.project.variants[1].id}/drop")
+    QTest.mouseClick(strip.findChild(QPushButton), Qt.MouseButton.LeftButton)
+    assert workspace.comparison is None and window.strips.currentWidget() is window.strip
+    while workspace.undo_label:
+        hands.keys("Ctrl+Z")
+    assert workspace.project == demo()
+
+
+def test_a_hose_dragged_shorter_in_the_run_strip(window, hands):
+    """Run the planer, take the hose's end in the strip and drag it: one gesture, one undo, never under its way."""
+    workspace, strip = window.workspace, window.strip
+    hands.click_row("planer")
+    index = next(i for i, piece in enumerate(strip.facts.pieces) if piece.kind == "hose")
+    right, y = strip.spans()[index][1], strip.height() // 2
+    before = workspace.use.airflow
+    QTest.mousePress(strip, Qt.MouseButton.LeftButton, pos=QPointF(right, y).toPoint())
+    for x in (right - 20, right - 45):
+        QTest.mouseMove(strip, QPointF(x, y).toPoint())
+    assert workspace.in_gesture and workspace.use.airflow > before
+    QTest.mouseMove(strip, QPointF(5, y).toPoint())
+    QTest.mouseRelease(strip, Qt.MouseButton.LeftButton, pos=QPointF(5, y).toPoint())
+    hose = workspace.project.run["planer-hose"]
+    assert abs(hose.length - distance(workspace.project, hose)) < 0.03
+    assert workspace.undo_label == "Change the hose" and workspace.selection == "planer-hose"
+    hands.keys("Ctrl+Z")
+    assert workspace.project == demo()
+
+
+def test_a_part_made_otherwise_and_parts_added(window, hands, qtbot):
+    """Choose another elbow by its computed difference; add a clean-out, a stub, a gate; place a gate at the wye."""
+    workspace = window.workspace
+
+    def choose_first(element):
+        workspace.select(element)
+        qtbot.waitUntil(lambda: workspace.known_levers(workspace.question) is not None, timeout=20_000)
+        return workspace.known_levers(workspace.question)
+
+    choices = choose_first("planer-top")
+    mitre = next(n for n, c in enumerate(choices, 1) if c.words == "Mitred elbow")
+    assert "−20 CFM" in window.inspector.field(f"planer-top/lever-{mitre}").text()
+    before = workspace.assessment.of_machine["planer"].worst.airflow
+    hands.press(f"planer-top/lever-{mitre}")
+    after = workspace.assessment.of_machine["planer"].worst.airflow
+    assert abs(after - before - choices[mitre - 1].gain) < 1e-6 and workspace.undo_label == "Mitred elbow"
+    assert [c.words for c in choose_first("gate-jointer")][:3] == ["At the tool", "At the wye", "One at each"]
+    hands.press("gate-jointer/lever-2")
+    for element, key in (("jointer-foot", "clean-out"), ("main-7", "stub"), ("main-7", "gate")):
+        workspace.select(element)
+        count = len(workspace.project.runs) + len(workspace.project.gates)
+        hands.press(f"{element}/{key}")
+        assert len(workspace.project.runs) + len(workspace.project.gates) > count
+    workspace.select("gate-jointer")
+    hands.type_into("gate-jointer/opening", "50 %")
+    hands.type_into("gate-jointer/leak", "0.1")
+    gate = workspace.project.gate["gate-jointer"]
+    assert (gate.opening, gate.leak) == (0.5, 0.001)
+    hands.type_into("gate-jointer/leak", "much")
+    assert workspace.project.gate["gate-jointer"] == gate
+
+
+def test_one_hose_for_a_shed(window, hands):
+    """In the shed: see whom the hose reaches, give it quick connectors, take it off one machine, put it on again."""
+    workspace = window.workspace
+    window.on_open_allotment()
+    workspace.select("hose")
+    hands.choose("hose/coupling", "quick connectors")
+    hands.type_into("hose/seconds", "20 s")
+    run = workspace.project.run["hose"]
+    assert (run.coupling, run.swap_seconds) == ("quick", 20)
+    hands.press("hose/no-longer-bandsaw/lower")
+    assert "bandsaw/lower" not in workspace.project.run["hose"].also_serves
+    hands.choose("hose/also", "Bandsaw")
+    assert workspace.project.run["hose"].also_serves[-1] == "bandsaw/lower"
+
+
+def test_a_main_drawn_at_a_height_along_the_wall_and_a_branch_from_its_middle(window, hands):
+    """Draw at four feet from the loft's main, snap along the wall, begin another branch halfway, refuse the chimney."""
+    workspace, floor = window.workspace, window.floor
+    hands.keys("D")
+    hands.choose("draw/level", "at a height of…")
+    hands.type_into("draw/height", "4'")
+    hands.choose("draw/diameter", "4 in")
+    assert workspace.drawing.height == 4 * 0.3048 and abs(workspace.drawing.diameter - 0.1016) < 1e-6
+    main = workspace.project.run["main-3"]
+    a, b = position(workspace.project, main.start), position(workspace.project, main.end)
+    count = len(workspace.project.runs)
+    hands.click((a[0] + b[0]) / 2, (a[1] + b[1]) / 2)
+    hands.click((a[0] + b[0]) / 2 - 0.02, 0.12)
+    QTest.mouseMove(floor, hands.spot(5.0, 1.0))
+    floor.grab()
+    made = workspace.project.points[-1]
+    assert len(workspace.project.runs) == count + 3 and made.height == 4 * 0.3048
+    assert abs(made.y - (0.0508 + 0.05)) < 0.01
+    before = workspace.project
+    hands.click(6.2, made.y)
+    assert workspace.project == before and "through the chimney breast" in window.banner.text.text()
+    hands.click(2.0, made.y)
+    assert abs(workspace.project.points[-1].x - 2.0) < 0.03 and not window.banner.isVisible()
+    hands.keys("Esc")
+    assert workspace.placing is None
