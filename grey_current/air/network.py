@@ -102,6 +102,11 @@ class Network:
         return np.array([b for b, branch in enumerate(self.branches) for _ in branch.pieces], dtype=np.intp)
 
     @cached_property
+    def areas(self) -> Array:
+        """Cross-section of each piece, m²."""
+        return np.array([area(piece.diameter) for piece in self.pieces])
+
+    @cached_property
     def piece_bank(self) -> Bank:
         return Bank([p.law for p in self.pieces], range(len(self.pieces)), len(self.pieces), self.air)
 
@@ -157,8 +162,8 @@ class Solved:
     """Flows of a network in S scenarios: per branch and per piece, with each piece's loss and pressures.
 
     Shapes: `flow` (S, branch); `piece_flow`, `loss`, `before` and `after` (S, piece), where `before` and
-    `after` are the total pressures (Pa, room = 0) at the piece's two ends. Rows that did not converge
-    are NaN.
+    `after` are the total pressures (Pa, room = 0) at the piece's two ends; they are computed when first
+    asked for. Rows that did not converge are NaN.
     """
 
     network: Network
@@ -167,21 +172,52 @@ class Solved:
     iterations: NDArray[np.int64]
     residual: Array
     flow: Array
-    piece_flow: Array
-    loss: Array
-    before: Array
-    after: Array
+
+    @cached_property
+    def piece_flow(self) -> Array:
+        """Airflow through each piece, m³/s."""
+        return self.flow[:, self.network.branch_of_piece]
+
+    @cached_property
+    def loss(self) -> Array:
+        """Total pressure taken by each piece, Pa."""
+        with np.errstate(invalid="ignore"):
+            ready = self.network.piece_bank.ready(self.scenarios)
+            return ready.evaluate(self.piece_flow.T, self._joined)[0].T
+
+    @cached_property
+    def before(self) -> Array:
+        """Total pressure at each piece's upstream end, Pa, summed from the exhaust upstream."""
+        loss, network = self.loss.T, self.network
+        before = np.zeros_like(loss)
+        ends = np.zeros((len(network.branches), loss.shape[1]))
+        for b, branch in enumerate(network.branches):
+            here = network.pieces_of_branch[b]
+            first, last = here.start, here.stop
+            end = ends[branch.joins] if branch.joins >= 0 else 0.0
+            before[first:last] = end + np.cumsum(loss[first:last][::-1], axis=0)[::-1]
+            ends[b] = before[first] if last > first else end
+        return before.T
+
+    @cached_property
+    def after(self) -> Array:
+        """Total pressure at each piece's downstream end, Pa."""
+        return self.before - self.loss
+
+    @property
+    def _joined(self) -> Array:
+        """Airflow of the leg that each piece's branch joins, (piece, S)."""
+        joined_at = self.network.tree.joined_at[self.network.branch_of_piece]
+        return np.ascontiguousarray(self.flow[:, joined_at].T)
 
     def velocity(self, piece: int, row: int) -> float:
         """Velocity (m/s) in a piece's own diameter."""
-        return float(self.piece_flow[row, piece] / area(self.network.pieces[piece].diameter))
+        return float(self.piece_flow[row, piece] / self.network.areas[piece])
 
     @cached_property
     def wye_coefficients(self) -> Array:
         """K of each wye leg on the combined velocity pressure, (S, piece); 0 for other pieces."""
-        joined_at = self.network.tree.joined_at[self.network.branch_of_piece]
-        joined = self.flow[:, joined_at].T
-        return self.network.piece_bank.wye_coefficients(self.piece_flow.T, joined).T
+        return self.network.piece_bank.wye_coefficients(self.piece_flow.T, self._joined).T
 
 
 class Solver:
@@ -251,7 +287,7 @@ def _lump(pieces: Sequence[Piece]) -> list[laws.Law]:
 
 
 def solve(network: Network, given: Scenarios, start: Array | None = None) -> Solved:
-    """Solve a network in all scenarios and spread the answer over its pieces.
+    """Solve a network in all scenarios.
 
     Parameters
     ----------
@@ -272,28 +308,5 @@ def solve(network: Network, given: Scenarios, start: Array | None = None) -> Sol
 
     Source: Kirchhoff's laws for pipe networks, White, Fluid Mechanics, 2011, ch. 6.9.
     """
-    return spread(network, given, Solver(network).solve(given, start))
-
-
-def spread(network: Network, given: Scenarios, outcome: newton.Outcome) -> Solved:
-    """Each piece's airflow (m³/s), loss and pressures (Pa) from the branch flows of an `outcome`.
-
-    Raises nothing. Source: as `solve`; pressures are summed from the exhaust upstream.
-    """
-    at = network.branch_of_piece
-    flow = np.ascontiguousarray(outcome.flow.T)
-    piece_flow, joined = flow[at], flow[network.tree.joined_at[at]]
-    with np.errstate(invalid="ignore"):
-        loss = network.piece_bank.ready(given).evaluate(piece_flow, joined)[0]
-    before = np.zeros_like(loss)
-    ends = np.zeros_like(flow)
-    for b, branch in enumerate(network.branches):
-        here = network.pieces_of_branch[b]
-        first, last = here.start, here.stop
-        end = ends[branch.joins] if branch.joins >= 0 else 0.0
-        before[first:last] = end + np.cumsum(loss[first:last][::-1], axis=0)[::-1]
-        ends[b] = before[first] if last > first else end
-    return Solved(
-        network, given, outcome.converged, outcome.iterations, outcome.residual, outcome.flow,
-        piece_flow.T, loss.T, before.T, (before - loss).T,
-    )  # fmt: skip
+    outcome = Solver(network).solve(given, start)
+    return Solved(network, given, outcome.converged, outcome.iterations, outcome.residual, outcome.flow)

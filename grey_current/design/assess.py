@@ -69,8 +69,14 @@ class System:
         """Total pressure lost in each piece, Pa."""
         return self.solved.loss[self.row].tolist()  # type: ignore[no-any-return]
 
+    @cached_property
+    def velocities(self) -> list[float]:
+        """Velocity in each piece's own diameter, m/s."""
+        return (self.solved.piece_flow[self.row] / self.network.areas).tolist()  # type: ignore[no-any-return]
+
     def velocity(self, piece: int) -> float:
-        return self.solved.velocity(piece, self.row)
+        """Velocity in one piece, m/s."""
+        return self.velocities[piece]
 
     def gate_open(self, piece: Piece) -> bool:
         """Whether a gate piece is open in this use."""

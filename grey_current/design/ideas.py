@@ -203,13 +203,9 @@ def _port_ideas(case: _Case, machine: Machine) -> Iterator[Idea]:
     size = next((s for s in pipe_sizes(case.project) if s > item.port + 4e-3), None)
     if size is None or size > 0.16:
         return
-
-    def change(p: Project) -> Project:
-        pickups = tuple(q.but(port=size) if q.id == item.id else q for q in p.machine[machine.id].pickups)
-        return edits.changed(p, machine.id, pickups=pickups)
-
+    ref = f"{machine.id}/{item.id}"
     words = f"Its port {case.display.diameter(item.port)} → {case.display.diameter(size)}"
-    yield Idea(words, f"{machine.id}/{item.id}", change)
+    yield Idea(words, ref, lambda p: edits.with_pickup(p, ref, port=size))
 
 
 def _nearer_ideas(case: _Case, machine: Machine, hose: Run) -> Iterator[Idea]:
@@ -238,12 +234,8 @@ def _intake_ideas(machine: Machine, pickup: str) -> Iterator[Idea]:
     if not isinstance(item.intake, FreeArea):
         return
     wider = FreeArea(area=min(item.intake.area * WIDER_INTAKE, 4.0))
-
-    def change(p: Project) -> Project:
-        pickups = tuple(q.but(intake=wider) if q.id == pickup else q for q in p.machine[machine.id].pickups)
-        return edits.changed(p, machine.id, pickups=pickups)
-
-    yield Idea(f"Open the {item.name.lower()}'s intake by half", f"{machine.id}/{pickup}", change)
+    ref = f"{machine.id}/{pickup}"
+    yield Idea(f"Open the {item.name.lower()}'s intake by half", ref, lambda p: edits.with_pickup(p, ref, intake=wider))
 
 
 def _collector_ideas(project: Project, collector: str) -> Iterator[Idea]:

@@ -9,6 +9,7 @@ from __future__ import annotations
 import math
 from collections import defaultdict
 from dataclasses import dataclass, field, replace
+from functools import lru_cache
 
 from grey_current.air import fittings, laws
 from grey_current.air.gas import Air, air_at
@@ -16,7 +17,7 @@ from grey_current.air.network import Branch, Network, Piece
 from grey_current.design import pieces as make
 from grey_current.errors import DuctworkError
 from grey_current.shop.catalogue import materials
-from grey_current.shop.model import Collector, Project, Run, position
+from grey_current.shop.model import Collector, Gate, Project, Run, position
 
 Arrangement = tuple[tuple[str, str], ...]
 """(run id, pickup reference) for each hose that is not where it rests."""
@@ -76,6 +77,7 @@ class _Walk:
             self.gates_on[gate.run].append(index)
         self.drafts: list[_Draft] = []
         self.places: dict[str, tuple[float, float, float]] = {}
+        self.headings: dict[tuple[str, str], tuple[float, float, float]] = {}
         self.from_inlet: float | None = 0.0
 
     @property
@@ -111,9 +113,12 @@ class _Walk:
 
     def _heading(self, run: Run, near: str) -> tuple[float, float, float]:
         """Unit vector of the flow through a run whose downstream end is `near`."""
-        a, b = self._place(self._far(run, near)), self._place(near)
-        length = math.dist(a, b) or 1.0
-        return (b[0] - a[0]) / length, (b[1] - a[1]) / length, (b[2] - a[2]) / length
+        key = (run.id, near)
+        if key not in self.headings:
+            a, b = self._place(self._far(run, near)), self._place(near)
+            length = math.dist(a, b) or 1.0
+            self.headings[key] = ((b[0] - a[0]) / length, (b[1] - a[1]) / length, (b[2] - a[2]) / length)
+        return self.headings[key]
 
     def _place(self, ref: str) -> tuple[float, float, float]:
         if ref not in self.places:
@@ -146,35 +151,11 @@ class _Walk:
             return [(upstream[0], far, branch)]
         return self._meet(branch, run, upstream, near, far)
 
-    def _along(self, run: Run, near: str) -> list[Piece]:
-        """A run's own pieces in flow order: lengths between gates, bends of a hose, gates."""
-        hose = self._hose(run)
-        way = self._way(run)
-        length = max(run.length or way, way) if hose else way
-        rough = self._roughness(run)
-        forward = run.end == near
-        gates = [self.project.gates[i] for i in self.gates_on[run.id]]
-        stops = sorted(
-            (gate.at if forward else 1 - gate.at, index)
-            for gate, index in zip(gates, self.gates_on[run.id], strict=True)
-        )
-        made: list[Piece] = []
+    def _along(self, run: Run, near: str) -> tuple[Piece, ...]:
+        """A run's own pieces in flow order."""
+        gates = tuple((index, self.project.gates[index]) for index in self.gates_on.get(run.id, ()))
         rises = self._heading(run, near)[2] > RISER_SLOPE
-        last = 0.0
-        for number, (at, index) in enumerate([*stops, (1.0, -1)]):
-            if at > last:
-                ident = f"{run.id}/{'hose' if hose else 'duct'}" + (f"-{number + 1}" if stops else "")
-                part = make.duct(
-                    ident, run.id, length=(at - last) * length, diameter=run.diameter,
-                    roughness=rough, hose=hose, rises=rises, forward=forward,
-                )  # fmt: skip
-                made.append(part)
-            if index >= 0:
-                made.append(make.gate(self.project.gates[index], index, run.diameter))
-            last = at
-        if hose:
-            made.append(make.hose_bends(run.id, length, way, run.diameter, rough))
-        return made
+        return run_pieces(run, self._way(run), run.end == near, rises, gates)
 
     def _leaky(self, run: Run, length: float, branch: int) -> int:
         """With leaky seams, let the room in at the run's upstream end; answers the branch to go on with."""
@@ -298,6 +279,37 @@ class _Walk:
             )
         )  # fmt: skip
         return made
+
+
+@lru_cache(maxsize=4096)
+def run_pieces(
+    run: Run, way: float, forward: bool, rises: bool, gates: tuple[tuple[int, Gate], ...]
+) -> tuple[Piece, ...]:
+    """A run's own pieces in flow order: lengths between gates, bends of a hose, gates.
+
+    `way` is the straight distance (m) between its ends as it lies now, `forward` whether air passes it as drawn,
+    `gates` its gates with their indices in the project. Kept, because most runs of an edited shop are as they were.
+    Raises `KeyError` for an unknown material.
+    """
+    material = materials()[run.material]
+    length = max(run.length or way, way) if material.hose else way
+    stops = sorted((gate.at if forward else 1 - gate.at, index, gate) for index, gate in gates)
+    made: list[Piece] = []
+    last = 0.0
+    for number, (at, index, gate) in enumerate([*stops, (1.0, -1, None)]):
+        if at > last:
+            ident = f"{run.id}/{'hose' if material.hose else 'duct'}" + (f"-{number + 1}" if stops else "")
+            part = make.duct(
+                ident, run.id, length=(at - last) * length, diameter=run.diameter, roughness=material.roughness,
+                hose=material.hose, rises=rises, forward=forward,
+            )  # fmt: skip
+            made.append(part)
+        if gate is not None:
+            made.append(make.gate(gate, index, run.diameter))
+        last = at
+    if material.hose:
+        made.append(make.hose_bends(run.id, length, way, run.diameter, material.roughness))
+    return tuple(made)
 
 
 def _turn(a: tuple[float, float, float], b: tuple[float, float, float]) -> float:

@@ -7,7 +7,7 @@ import time
 from collections.abc import Callable
 from dataclasses import replace
 
-from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt, QTimer, pyqtSignal
+from PyQt6.QtCore import QEvent, QPointF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import (
     QDragEnterEvent,
     QDragMoveEvent,
@@ -22,9 +22,9 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QWidget
 
-from grey_current.desk.floor_paint import paint_floor, paint_flow
+from grey_current.desk.floor_paint import paint_flow
 from grey_current.desk.floor_scene import FloorScene, build_scene
-from grey_current.desk.shop_paint import paint_underlay
+from grey_current.desk.still_layer import Look, StillLayer
 from grey_current.desk.theme import Palette
 from grey_current.desk.tools import AirTool, MachinesTool, ShopTool, Tool
 from grey_current.desk.view import View
@@ -59,7 +59,7 @@ class Floor(QWidget):
             "air": AirTool(self),
             "gates": AirTool(self),
         }
-        self._still: QPixmap | None = None
+        self._still = StillLayer()
         self._underlay: tuple[str, QPixmap] | None = None
         self._panned_from: QPointF | None = None
         self._dragging = False
@@ -80,7 +80,6 @@ class Floor(QWidget):
         """Show the workspace as it is now."""
         self.colours = palette or self.colours
         self.scene = build_scene(self.workspace)
-        self._still = None
         if refit:
             self.fit()
         self._run_clock()
@@ -111,7 +110,7 @@ class Floor(QWidget):
         scale = min(max(scale, SCALES[0]), SCALES[1])
         left = self.width() / 2 - scale * (min(xs) + wide / 2) + 8
         bottom = self.height() / 2 + scale * (min(ys) + deep / 2) - 8
-        self.view, self._fitted, self._still = View(scale, left, bottom), True, None
+        self.view, self._fitted = View(scale, left, bottom), True
         self.update()
 
     def zoom(self, factor: float, at: QPointF | None = None) -> None:
@@ -121,43 +120,32 @@ class Floor(QWidget):
         ratio = scale / self.view.scale
         left = at.x() + (self.view.left - at.x()) * ratio
         bottom = at.y() + (self.view.bottom - at.y()) * ratio
-        self.view, self._fitted, self._still = View(scale, left, bottom), False, None
+        self.view, self._fitted = View(scale, left, bottom), False
         self.update()
 
     def pan(self, dx: float, dy: float) -> None:
         """Move the paper by pixels."""
         self.view = replace(self.view, left=self.view.left + dx, bottom=self.view.bottom + dy)
-        self._fitted, self._still = False, None
+        self._fitted = False
         self.update()
 
     # -- painting
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         del event
-        if self._still is None:
-            self._still = self._painted_still()
+        look = Look(
+            self.size(), self.devicePixelRatioF(), self.scene, self.view, self.colours, self.workspace.selected,
+            self.workspace.stage,
+        )  # fmt: skip
+        still = self._still.picture(look, self._underlay_picture(), not self.workspace.in_gesture)
         painter = QPainter(self)
-        painter.drawPixmap(0, 0, self._still)
+        painter.drawPixmap(0, 0, still)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if self._flowing:
             seconds = time.monotonic() - self._started if self.moving else 0.5
             paint_flow(painter, self.scene.ducts, self.view, self.colours, seconds)
         self.tool.paint(painter)
         painter.end()
-
-    def _painted_still(self) -> QPixmap:
-        ratio = self.devicePixelRatioF()
-        still = QPixmap(round(self.width() * ratio), round(self.height() * ratio))
-        still.setDevicePixelRatio(ratio)
-        still.fill(self.colours.bench)
-        painter = QPainter(still)
-        stage, project = self.workspace.stage, self.workspace.project
-        paint_underlay(painter, project, self.view, self.colours, self._underlay_picture())
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        box = QRectF(self.rect())
-        paint_floor(painter, self.scene, self.view, self.colours, self.workspace.selected, stage, box)
-        painter.end()
-        return still
 
     def _underlay_picture(self) -> QPixmap | None:
         """The underlay's picture, decoded once."""
@@ -276,6 +264,5 @@ class Floor(QWidget):
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
-        self._still = None
         if self._fitted:
             self.fit()

@@ -4,20 +4,20 @@ from __future__ import annotations
 
 import itertools
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen
 
-from grey_current.desk import glyphs
+from grey_current.desk.floor_labels import Label, halo_text, label_box, paint_label
 from grey_current.desk.floor_scene import (
+    XY,
     CollectorShape,
     DuctShape,
     FloorScene,
     GateShape,
     MachineShape,
 )
-from grey_current.desk.label_places import Wanted, label_places
 from grey_current.desk.shop_paint import (
     paint_beams,
     paint_building,
@@ -36,34 +36,44 @@ from grey_current.units import Display
 from grey_current.workspace.workspace import Stage
 
 CHEVRON_GAP = 24.0
-MARK_WIDTH = 18.0
-"""Pixels before a machine's name for the shape of its state."""
 PIXELS_PER_VELOCITY = 3.2
 """How far a chevron moves on screen in a second for each m/s of real velocity."""
 
+Near = Callable[[QRectF], bool]
+"""Whether something in a box of pixels must be painted."""
+
+
+def everywhere(box: QRectF) -> bool:
+    """All of the floor is painted."""
+    del box
+    return True
+
 
 def paint_floor(
-    painter: QPainter, scene: FloorScene, view: View, p: Palette, selected: Sequence[str], stage: Stage, box: QRectF
-) -> None:
-    """Everything that stands still, with what the stage of the work adds to it."""
+    painter: QPainter, scene: FloorScene, view: View, p: Palette, selected: Sequence[str], stage: Stage, box: QRectF,
+    labels: Sequence[Label], near: Near = everywhere,
+) -> None:  # fmt: skip
+    """Everything that stands still, with what the stage of the work adds to it.
+
+    What lies where `near` answers False is left out: the painter is clipped there.
+    """
     project = scene.project
     display = Display(project.settings.units)
-    paint_building(painter, project, view, p, selected)
+    paint_building(painter, project, view, p, selected, near)
     if stage in ("shop", "machines"):
         paint_grid(painter, view, box, p, display.us)
     _paint_lanes(painter, scene, view, p, selected)
-    for machine in scene.machines:
-        _paint_machine(painter, machine, view, p, selected)
-    for collector in scene.collectors:
-        _paint_collector(painter, collector, view, p, selected)
+    _paint_bodies(painter, scene, view, p, selected, near)
     _paint_machine_extras(painter, scene, view, p, selected)
     paint_beams(painter, project.beams, view, p, selected)
     if stage in ("air", "gates"):
-        _paint_ductwork(painter, scene, view, p, selected)
+        _paint_ductwork(painter, scene, view, p, selected, near)
     else:
         _paint_ducts_faint(painter, scene.ducts, view, p)
         paint_outlets(painter, project, view, p, selected)
-    _paint_labels(painter, scene, view, p, mark=stage != "shop")
+    for label in labels:
+        if near(label_box(label)):
+            paint_label(painter, label, p)
     for lane in scene.lanes:
         if lane.machine in selected or lane.running:
             paint_lane_words(painter, view.point(lane.words_at), p, lane.good, lane.text)
@@ -73,6 +83,43 @@ def paint_floor(
         _paint_sizes(painter, project, view, p, display)
 
 
+def _paint_bodies(
+    painter: QPainter, scene: FloorScene, view: View, p: Palette, selected: Sequence[str], near: Near
+) -> None:
+    for machine in scene.machines:
+        if near(body_box(machine.corners, view)):
+            _paint_machine(painter, machine, view, p, selected)
+    for collector in scene.collectors:
+        if near(body_box(collector.corners, view)):
+            _paint_collector(painter, collector, view, p, selected)
+
+
+def body_box(corners: Sequence[XY], view: View) -> QRectF:
+    """The pixels that a machine or collector takes, ports and a thick edge included."""
+    return view.polygon(corners).boundingRect().adjusted(-14, -14, 14, 14)
+
+
+def duct_box(duct: DuctShape, view: View) -> QRectF:
+    """The pixels that a duct takes, its edge and heaps included."""
+    left, low, right, high = duct.bounds
+    a, b = view.point((left, high)), view.point((right, low))
+    room = max(duct.width * view.scale, 3.0) / 2 + 8
+    return QRectF(a, b).adjusted(-room, -room, room, room)
+
+
+def gate_box(gate: GateShape, view: View) -> QRectF:
+    """The pixels that a gate takes, drawn out or not."""
+    room = (max(gate.width * view.scale / 2, 4.0) + 3) * 2.3 + 4
+    spot = view.point(gate.at)
+    return QRectF(spot.x() - room, spot.y() - room, 2 * room, 2 * room)
+
+
+def point_box(place: XY, view: View) -> QRectF:
+    """The pixels of the ring round a selected joint."""
+    spot = view.point(place)
+    return QRectF(spot.x() - 14, spot.y() - 14, 28, 28)
+
+
 def _paint_lanes(painter: QPainter, scene: FloorScene, view: View, p: Palette, selected: Sequence[str]) -> None:
     """The lanes of machines that are selected or run."""
     for lane in scene.lanes:
@@ -80,12 +127,16 @@ def _paint_lanes(painter: QPainter, scene: FloorScene, view: View, p: Palette, s
             paint_lane(painter, lane.outline, view, p, lane.good)
 
 
-def _paint_ductwork(painter: QPainter, scene: FloorScene, view: View, p: Palette, selected: Sequence[str]) -> None:
+def _paint_ductwork(
+    painter: QPainter, scene: FloorScene, view: View, p: Palette, selected: Sequence[str], near: Near
+) -> None:
     """Ducts at their true width, gates, and a ring round the selected point."""
     for duct in scene.ducts:
-        _paint_duct(painter, duct, view, p, scene.headroom, duct.run in selected)
+        if near(duct_box(duct, view)):
+            _paint_duct(painter, duct, view, p, scene.headroom, duct.run in selected)
     for gate in scene.gates:
-        _paint_gate(painter, gate, view, p, gate.gate in selected)
+        if near(gate_box(gate, view)):
+            _paint_gate(painter, gate, view, p, gate.gate in selected)
     _paint_point(painter, scene, view, p, selected)
 
 
@@ -103,7 +154,7 @@ def _paint_machine_extras(
         polygon = view.polygon(corners)
         painter.drawPolygon(polygon)
         name = scene.project.machine[ref.split("/")[0]].name
-        _halo_text(painter, polygon.boundingRect().center(), f"{name} parked", p, soft=True)
+        halo_text(painter, polygon.boundingRect().center(), f"{name} parked", p, soft=True)
 
 
 def paint_flow(painter: QPainter, ducts: Sequence[DuctShape], view: View, p: Palette, seconds: float) -> None:
@@ -152,43 +203,6 @@ def _paint_machine(painter: QPainter, machine: MachineShape, view: View, p: Pale
         painter.setPen(QPen(p.accent, 3) if ref in selected else QPen(p.ink, 1.2))
         painter.setBrush(p.raised)
         painter.drawEllipse(spot, radius, radius)
-
-
-def _paint_labels(painter: QPainter, scene: FloorScene, view: View, p: Palette, mark: bool) -> None:
-    """Names of machines, collectors and features, each where it covers the least."""
-    items: list[MachineShape | CollectorShape] = [*scene.machines, *scene.collectors]
-    margins = [MARK_WIDTH if mark and isinstance(item, MachineShape) else 0.0 for item in items]
-    wanted: list[Wanted] = []
-    for item, margin in zip(items, margins, strict=True):
-        painter.setFont(font("small", item.running))
-        wide = painter.fontMetrics().horizontalAdvance(item.name) + margin + 4
-        wanted.append(Wanted(wide, item.corners, optional=False))
-    painter.setFont(font("small"))
-    metrics = painter.fontMetrics()
-    wanted += [Wanted(metrics.horizontalAdvance(f.name) + 4, f.outline, optional=True) for f in scene.project.features]
-    ducts = tuple((duct.line, duct.width) for duct in scene.ducts)
-    corners = tuple(corner for room in scene.project.rooms for corner in room.outline)
-    places = label_places(tuple(wanted), ducts, corners, view)
-    for item, margin, place in zip(items, margins, places, strict=False):
-        if place is not None:
-            _paint_name(painter, item, margin, place, p)
-    for feature, place in zip(scene.project.features, places[len(items) :], strict=True):
-        if place is not None:
-            _halo_text(painter, place.center(), feature.name, p, soft=True)
-
-
-def _paint_name(
-    painter: QPainter, item: MachineShape | CollectorShape, margin: float, place: QRectF, p: Palette
-) -> None:
-    """A name at its place, and before it the machine's state."""
-    text = QPointF(place.center().x() + margin / 2, place.center().y())
-    _halo_text(painter, text, item.name, p, bold=item.running)
-    if margin and isinstance(item, MachineShape):
-        spot = QPointF(place.left() + 9, place.center().y())
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(faded(p.sheet, 215))
-        painter.drawEllipse(spot, 8, 8)
-        glyphs.draw_state(painter, spot, 11, item.state, p)
 
 
 def _paint_collector(
@@ -324,19 +338,6 @@ def _paint_point(painter: QPainter, scene: FloorScene, view: View, p: Palette, s
         painter.setPen(QPen(p.accent, 2.5))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawEllipse(view.point((point.x, point.y)), 11, 11)
-
-
-def _halo_text(
-    painter: QPainter, centre: QPointF, text: str, p: Palette, *, bold: bool = False, soft: bool = False
-) -> None:
-    """Text that stays readable over lines: on a patch of paper."""
-    painter.setFont(font("small", bold))
-    metrics = painter.fontMetrics()
-    wide, high = metrics.horizontalAdvance(text), metrics.height()
-    box = QRectF(centre.x() - wide / 2 - 2, centre.y() - high / 2, wide + 4, high)
-    painter.fillRect(box, faded(p.sheet, 190))
-    painter.setPen(p.soft if soft else p.ink)
-    painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
 
 
 def _paint_sizes(painter: QPainter, project: Project, view: View, p: Palette, display: Display) -> None:

@@ -126,11 +126,12 @@ def build_scene(workspace: Workspace) -> FloorScene:
         _duct(project, run, moved.get(run.id, run.start), flows.get(run.id, 0.0), states.get(run.id, ""))
         for run in project.runs
     ]
+    pulled = _open_gates(use)
     at_machines = workspace.stage == "machines"
     return FloorScene(
         project,
         tuple(sorted(ducts, key=lambda d: d.height)),
-        tuple(_gate(project, gate.id, moved, use) for gate in project.gates),
+        tuple(_gate(project, gate.id, moved, gate.id in pulled) for gate in project.gates),
         tuple(_machine(assessment, m, use) for m in project.machines),
         tuple(_collector(project, c, use) for c in project.collectors),
         tuple(_lanes(workspace)) if at_machines else (),
@@ -227,19 +228,22 @@ def _wave(a: XY, b: XY, chord: float, bulge: float, waves: int, steps: int) -> l
     return points
 
 
-def _gate(project: Project, ident: str, moved: dict[str, str], use: UseAir | None) -> GateShape:
+def _open_gates(use: UseAir | None) -> set[str]:
+    """Gates that are open while something runs."""
+    systems = use.systems.values() if use else ()
+    return {p.of for s in systems for p in s.network.pieces if p.kind == "gate" and s.gate_open(p)}
+
+
+def _gate(project: Project, ident: str, moved: dict[str, str], is_open: bool) -> GateShape:
     gate = project.gate[ident]
     run = project.run[gate.run]
     a = position(project, moved.get(run.id, run.start))
     b = position(project, run.end)
     at = (a[0] + (b[0] - a[0]) * gate.at, a[1] + (b[1] - a[1]) * gate.at)
     heading = math.atan2(b[1] - a[1], b[0] - a[0])
-    is_open = gate.rule == "left open"
-    for system in use.systems.values() if use else ():
-        for piece in system.network.pieces:
-            if piece.kind == "gate" and piece.of == ident:
-                is_open = system.gate_open(piece)
-    return GateShape(ident, at, heading, run.diameter, is_open, gate.rule != "with its machine")
+    return GateShape(
+        ident, at, heading, run.diameter, is_open or gate.rule == "left open", gate.rule != "with its machine"
+    )
 
 
 def _machine(assessment: Assessment, machine: Machine, use: UseAir | None) -> MachineShape:

@@ -172,15 +172,7 @@ def _need_field(machine: Machine, pickup: str, value: str, project: Project) -> 
     def edit(text: str) -> Edit:
         airflow = parse_airflow(text, project.settings.units, f"{machine.name}, airflow needed")
 
-        def change(p: Project) -> Project:
-            pickups = tuple(
-                edits.checked(item, f"{machine.name}, {item.name.lower()}", {"need": airflow})
-                if item.id == pickup else item
-                for item in p.machine[machine.id].pickups
-            )  # fmt: skip
-            return edits.changed(p, machine.id, pickups=pickups)
-
-        return change
+        return lambda p: edits.with_pickup(p, f"{machine.id}/{pickup}", need=airflow)
 
     return TextField(f"{machine.id}/{pickup}/need", "Needs", value, "Change the need", edit)
 

@@ -22,6 +22,7 @@ from grey_current.desk.page_items import (
 )
 from grey_current.errors import InputError
 from grey_current.shop import edits
+from grey_current.shop.catalogue import chip_fan
 from grey_current.shop.model import Collector, Machine, Pickup
 from grey_current.units import Display
 from grey_current.workspace.workspace import Edit, Workspace
@@ -47,7 +48,7 @@ def machine_page(workspace: Workspace, machine: Machine) -> Page:
         _place_section(machine),
         _body_section(workspace, machine),
         _work_section(machine),
-        *(_pickup_section(workspace, pickup) for pickup in machine.pickups),
+        *(_pickup_section(workspace, machine, pickup) for pickup in machine.pickups),
     )
     caution = "" if machine.pickups else "Nothing catches its dust: a hood behind it or a floor sweep beside it would."
     return Page(machine.name, f"{machine.kind}. Drag it; R turns it.", sections, found, caution)
@@ -174,17 +175,28 @@ def _cutter(machine: Machine) -> ChoiceField:
     )  # fmt: skip
 
 
-def _pickup_section(workspace: Workspace, pickup: Pickup) -> Section:
-    display = Display(workspace.project.settings.units)
+def _pickup_section(workspace: Workspace, machine: Machine, pickup: Pickup) -> Section:
+    project, ref = workspace.project, f"{machine.id}/{pickup.id}"
+    display = Display(project.settings.units)
+    fans = [("none", "none"), ("own", "a chip fan")]
     items: list[Item] = [
-        Fact("Port", f"{display.diameter(pickup.port)}, {display.length(pickup.height)} up"),
+        length_field(project, f"{ref}/port", "Port across", pickup.port, lambda v: _with_pickup(ref, port=v),
+                     "Change the port"),
+        length_field(project, f"{ref}/height", "Port height", pickup.height, lambda v: _with_pickup(ref, height=v),
+                     "Change the port"),
         Fact("Opens", pickup.opening),
-    ]
+        ChoiceField(
+            f"{ref}/fan", "Own fan", "own" if pickup.own_fan else "none", tuple(fans), "Change the fan",
+            lambda v: _with_pickup(ref, own_fan=chip_fan() if v == "own" else None),
+        ),
+    ]  # fmt: skip
     if pickup.capture:
         c = pickup.capture
         items.append(Fact("Dust released", f"{display.length(c.distance)} off, {display.velocity(c.velocity)}"))
-    if pickup.own_fan:
-        items.append(Fact("", "It has a fan of its own."))
     if pickup.tilts:
         items.append(Fact("", "Its port moves with the machine: end a hose here, not a duct."))
     return Section(f"Pickup: {pickup.name.lower()}", tuple(items))
+
+
+def _with_pickup(ref: str, **changes: object) -> Edit:
+    return lambda project: edits.with_pickup(project, ref, **changes)

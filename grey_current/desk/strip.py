@@ -358,11 +358,12 @@ def _paint_profile(
     right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
     painter.drawText(QRectF(2, box.bottom() - 8, LEFT - 8, 14), right, "floor")
     painter.drawText(QRectF(2, box.top() - 2, LEFT - 8, 14), right, display.length(facts.ceiling))
+    plain = mixed(p.idle_high, p.ink, 0.25)
     for piece, (a, b) in zip(facts.pieces, spans, strict=True):
         if b - a < 0.5:
             continue
         thick = max(piece.diameter * 60, 3.0)
-        colour = p.accent if piece.element == selected else mixed(p.idle_high, p.ink, 0.25)
+        colour = p.accent if piece.element == selected else plain
         pen = QPen(colour, thick, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap)
         start, end = QPointF(a, y(piece.height_start)), QPointF(b, y(piece.height_end))
         if piece.kind in ("duct", "hose"):

@@ -9,7 +9,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from grey_current.shop.model import Collector, CurvePoints, Filter, MachineBody, Project, Separator
+from grey_current.shop.model import Collector, CurvePoints, Fan, Filter, MachineBody, Project, Separator
 from grey_current.shop.values import Bore, Height, Name, Size, Value
 
 
@@ -72,6 +72,13 @@ def catalogue() -> Catalogue:
 def machine_models() -> tuple[MachineModel, ...]:
     """The shipped machines."""
     return MachineShelf.model_validate(json.loads(_data("machines.json"))).machines
+
+
+@cache
+def chip_fan() -> Fan:
+    """The generic fan of a machine that blows its own chips out."""
+    fans = (pickup.own_fan for model in machine_models() for pickup in model.body.pickups)
+    return next(fan for fan in fans if fan is not None)
 
 
 def _data(name: str) -> str:

@@ -52,6 +52,15 @@ def with_settings(project: Project, **changes: Any) -> Project:
     return project.but(settings=checked(project.settings, "settings", changes))
 
 
+def with_pickup(project: Project, ref: str, **changes: Any) -> Project:
+    """The project with fields of one pickup changed. Raises `InputError` for an unknown one or a bad value."""
+    if ref not in project.pickup:
+        raise InputError("pickup", ref, "choose a pickup of this shop")
+    machine, pickup = project.pickup[ref]
+    new = checked(pickup, f"{machine.name}, {pickup.name.lower()}", changes)
+    return changed(project, machine.id, pickups=tuple(new if p.id == pickup.id else p for p in machine.pickups))
+
+
 def with_hose_length(project: Project, run: str, length: float) -> Project:
     """The project with a hose of another length (m). Raises `InputError` for a rigid run or a bad length."""
     if not materials()[project.run[run].material].hose:

@@ -2,6 +2,7 @@
 
 import json
 import math
+import re
 from collections import defaultdict
 
 import fluids
@@ -144,7 +145,8 @@ def test_kept_designs_side_by_side(capsys, tmp_path):
     project, _ = kept(demo())
     project_file.save(edits.with_hose_length(project, "planer-hose", 1.0), path)
     out = output(capsys, "compare", str(path)).out
-    assert "Design A: 5 of 9 served" in out and "464 CFM ->     520 CFM of 545 CFM" in out
+    assert "Design A: 5 of 9 served" in out
+    assert int(re.search(r"Planer +464 CFM -> +(\d+) CFM of 545 CFM", out)[1]) > 500
     assert "keep a design" in output(capsys, "compare", LOFT, status=2).err
     assert "variant: 'x'" in output(capsys, "compare", str(path), "x", status=2).err
 

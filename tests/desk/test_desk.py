@@ -7,6 +7,7 @@ import subprocess
 import sys
 from pathlib import Path
 
+import numpy as np
 import pytest
 from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt
 from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QImage, QWheelEvent
@@ -15,6 +16,8 @@ from PyQt6.QtWidgets import QFileDialog, QInputDialog, QMessageBox
 
 from grey_current.desk import app, floor_scene, theme
 from grey_current.files import project_file
+from grey_current.shop import edits
+from grey_current.shop.duct_edits import with_point_moved
 from grey_current.workspace.commands import COMMANDS
 from tests.core.bad_files import write_bad_files
 
@@ -461,3 +464,40 @@ def test_the_starter_paints_a_picture_and_refuses_bad_files(tmp_path):
         assert refused.returncode == 2 and "Traceback" not in refused.stderr
         assert refused.stderr.count("\n") == 1 and refused.stderr.startswith("grey-current-desk: ")
     assert app.SIZE == (1280, 800) and project_file.SUFFIX.startswith(".greycurrent")
+
+
+ROUNDING = 6
+"""Of 255: what a clipped edge may differ by, which no eye sees."""
+
+
+def pixels(picture):
+    image = picture.toImage().convertToFormat(QImage.Format.Format_RGB32)
+    bits = image.constBits()
+    bits.setsize(image.sizeInBytes())
+    return np.frombuffer(bytes(bits), dtype=np.uint8).astype(int)
+
+
+def test_what_is_painted_after_an_edit_is_what_a_whole_painting_shows(window):
+    """The still picture is mended only where something changed; it is the same picture as a whole one."""
+    workspace, floor = window.workspace, window.floor
+    workspace.run(("planer",))
+    floor.grab()
+    steps = [
+        lambda p: with_point_moved(p, "wye-bandsaw", 0.2, 0.0),
+        lambda p: with_point_moved(p, "planer-foot", 0.1, -0.3),
+        lambda p: edits.with_hose_length(p, "planer-hose", 1.4),
+        lambda p: edits.moved(p, "saw", 0.3, -0.2),
+        lambda p: edits.changed(p, "main-4", diameter=0.127),
+        lambda p: edits.changed(p, "gate-mitre", rule="with its machine"),
+        lambda p: edits.changed(p, "jointer", name="Long jointer"),
+        lambda p: edits.removed(p, ["jointer"]),
+        lambda p: edits.with_collector(p, "cyclone", "5 hp cyclone, 16 in impeller"),
+    ]
+    for number, change in enumerate(steps):
+        workspace.edit("Change", change)
+        if number == 4:
+            workspace.run(("saw", "bandsaw"))
+        mended = pixels(floor.grab())
+        floor._still = type(floor._still)()
+        whole = pixels(floor.grab())
+        assert np.abs(mended - whole).max() <= ROUNDING, number
