@@ -107,7 +107,8 @@ def levers(now: Assessment, machine: str, wanted: Wanted = lambda: True) -> list
         gaining = [lever for lever in found if lever.gain >= LEAST_GAIN * worst.need.airflow]
         return sorted(gaining, key=lambda lever: -lever.gain)
     slow = slowest(now.project, answer)
-    carrying = [v for v in found if slow and (v.carry or 0.0) > slow.share * CARRIES_BETTER and v.met]
+    enough = 0.995 * worst.need.airflow - worst.airflow
+    carrying = [v for v in found if slow and (v.carry or 0.0) > slow.share * CARRIES_BETTER and v.gain >= enough]
     return sorted(carrying, key=lambda lever: -(lever.carry or 0.0))
 
 

@@ -278,6 +278,19 @@ def test_from_four_walls_to_air_at_every_machine(window, hands, tmp_path, qtbot)
             assert workspace.undo_label == f"Connect the {machine.name.lower()}"
     answers = {m: workspace.assessment.of_machine[m] for m in ("table-saw", "planer-12-in", "spindle-sander")}
     assert all(a.converged and a.pickups[0].airflow > 0.03 for a in answers.values())
+    assert len(workspace.project.gates) == 3
+    explained = {f.element for f in workspace.findings if f.code in ("short", "starved", "not-connected")}
+    for answer in workspace.assessment.alone.uses:
+        assert all(p.met or f"{p.machine}/{p.pickup}" in explained for p in answer.pickups)
+    hands.click_row("table-saw")
+    drawn = workspace.project
+    asked = Question("machine", "table-saw")
+    qtbot.waitUntil(lambda: workspace.known_levers(asked) is not None, timeout=20_000)
+    first = workspace.known_levers(asked)[0]
+    hands.press("table-saw/lever-1")
+    assert workspace.project != drawn and workspace.undo_label == first.words
+    hands.keys("Ctrl+Z")
+    assert workspace.project == drawn
     hands.click_row("planer-12-in")
     assert "Planer 12 in: " in window.verdict_bar.sentence.text()
     path = tmp_path / "new.greycurrent.json"
