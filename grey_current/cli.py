@@ -10,18 +10,20 @@ from importlib.metadata import version
 from pathlib import Path
 
 from grey_current.design.assess import Assessment, UseAir, assess
+from grey_current.design.collector_findings import collector_findings
 from grey_current.design.compare import compared, kept_assessment, served
 from grey_current.design.duct_findings import duct_findings
 from grey_current.design.findings import findings, in_order
 from grey_current.design.gates import gate_order, gate_table
-from grey_current.design.levers import Lever, Question, answered
+from grey_current.design.levers import Lever, choices, levers, shop_levers
+from grey_current.design.questions import sizing
 from grey_current.design.space import Space
 from grey_current.design.space_findings import space_findings
 from grey_current.design.uses import use_of
 from grey_current.design.verdict import verdict
 from grey_current.design.words import state_word
 from grey_current.errors import GreyCurrentError, InputError
-from grey_current.files import air_report, project_file
+from grey_current.files import air_report, project_file, size_report
 from grey_current.shop.model import Gate, Point, Project, Run
 from grey_current.shop.variants import find
 from grey_current.units import Display
@@ -40,6 +42,9 @@ examples:
   grey-current help-most loft.greycurrent.json            what would help the whole shop most
   grey-current help-most loft.greycurrent.json planer --part planer-hose
                                                           what other ways to make a part would be worth
+  grey-current size loft.greycurrent.json                 what the collector must do, and which would do it
+  grey-current size loft.greycurrent.json --curve fan.csv
+                                                          the same, with a fan curve of your own among them
   grey-current compare loft.greycurrent.json              the designs kept in the file, side by side
   grey-current schema > project.schema.json               the project file's JSON Schema
 
@@ -89,6 +94,19 @@ def _parser() -> argparse.ArgumentParser:
     compare.add_argument("file", type=Path, metavar="FILE", help="a project file")
     compare.add_argument("design", nargs="?", metavar="DESIGN", help="a kept design's id or name; without it all")
     compare.set_defaults(command=_compare)
+    size = commands.add_parser("size", help="what the collector must do for each use, and how each candidate would do")
+    size.add_argument("file", type=Path, metavar="FILE", help="a project file")
+    size.add_argument("--collector", metavar="ID", help="a collector's id; without it the first, or one to come")
+    size.add_argument(
+        "--curve",
+        type=Path,
+        action="append",
+        default=[],
+        metavar="CSV",
+        help="a fan curve to try in its place; airflow and pressure, units named in the heading",
+    )
+    size.add_argument("--json", action="store_true", help="the same as JSON, SI units")
+    size.set_defaults(command=_size)
     schema = commands.add_parser("schema", help="the JSON Schema of the project file")
     schema.set_defaults(command=_schema)
     return parser
@@ -135,7 +153,7 @@ def _pickup_lines(project: Project, answer: UseAir, display: Display) -> list[st
 def _check(options: argparse.Namespace) -> int:
     project = project_file.load(options.file)
     now, space = assess(project), Space(project)
-    found = in_order([*findings(now), *duct_findings(now, space), *space_findings(space)])
+    found = in_order([*findings(now), *duct_findings(now, space), *collector_findings(now), *space_findings(space)])
     for finding in found:
         print(f"{finding.severity}: {finding.message} {' '.join(finding.remedies)}".rstrip())
     if not found:
@@ -164,22 +182,22 @@ def _help_most(options: argparse.Namespace) -> int:
         if options.part is not None:
             raise InputError("--part", options.part, "name the machine as well whose air is asked about")
         print(verdict(now, None))
-        found = answered(now, Question("shop"))
+        found = shop_levers(now)
     else:
         use_of(project, [options.machine])
         print(verdict(now, now.of_machine[options.machine]))
-        found = answered(now, _question(project, options.machine, options.part))
+        found = _found(now, options.machine, options.part)
     for lever in found:
         print(_lever_line(project, lever))
     return FINE
 
 
-def _question(project: Project, machine: str, part: str | None) -> Question:
+def _found(now: Assessment, machine: str, part: str | None) -> list[Lever]:
     if part is None:
-        return Question("machine", machine)
-    if not isinstance(project.find(part), Point | Run | Gate):
+        return levers(now, machine)
+    if not isinstance(now.project.find(part), Point | Run | Gate):
         raise InputError("--part", part, "name a duct, a joint or a gate of this shop")
-    return Question("part", part, machine)
+    return choices(now, part, machine)
 
 
 def _lever_line(project: Project, lever: Lever) -> str:
@@ -207,6 +225,21 @@ def _compare(options: argparse.Namespace) -> int:
             shown = row.present or row.kept
             need = f" of {display.airflow(shown.need)}" if shown else ""
             print(f"  {row.name:<24} {was:>11} -> {will:>11}{need}")
+    return FINE
+
+
+def _size(options: argparse.Namespace) -> int:
+    project = project_file.load(options.file)
+    ident = options.collector or next(iter(project.collector), None)
+    if ident is not None and ident not in project.collector:
+        known = ", ".join(project.collector) or "none"
+        raise InputError("collector", ident, f"collectors of this shop are: {known}")
+    models = tuple(size_report.model_from_curve(project, ident, path) for path in options.curve)
+    found = sizing(assess(project), ident, models)
+    if options.json:
+        print(json.dumps(size_report.size_report(project, ident, found), indent=1, allow_nan=False))
+    else:
+        print(size_report.size_text(project, ident, found))
     return FINE
 
 

@@ -27,7 +27,7 @@ ROOM = "room"
 Kind = Literal[
     "duct", "hose", "hose_bend", "elbow", "mitre", "wye_branch", "wye_main", "expansion", "contraction",
     "splitter", "gate", "leak", "entry", "intake", "seam", "spacing", "inlet_disturbance",
-    "separator", "filter", "fan",
+    "separator", "filter", "fan", "return_opening",
 ]  # fmt: skip
 
 

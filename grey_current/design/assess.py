@@ -94,17 +94,23 @@ class System:
         """Fan static pressure at work, Pa."""
         return -float(self.solved.loss[self.row, self.fan_piece])
 
+    @cached_property
+    def _first_own(self) -> int:
+        """Index of the first piece behind the collector's inlet."""
+        own = self.network.collector
+        pieces = enumerate(self.network.pieces)
+        return next(i for i, piece in pieces if piece.of == own and piece.kind in ("separator", "fan"))
+
+    @property
+    def inlet_total(self) -> float:
+        """Total pressure in the collector's inlet, Pa (negative: below the room)."""
+        return float(self.solved.before[self.row, self._first_own])
+
     @property
     def inlet_static(self) -> float:
         """Static pressure in the collector's inlet, Pa (negative: below the room)."""
-        first = next(
-            i
-            for i, piece in enumerate(self.network.pieces)
-            if piece.of == self.network.collector and piece.kind in ("separator", "fan")
-        )
-        total = float(self.solved.before[self.row, first])
-        velocity = self.airflow / laws.area(self.network.pieces[first].diameter)
-        return total - self.network.air.density / 2 * velocity**2
+        velocity = self.airflow / laws.area(self.network.pieces[self._first_own].diameter)
+        return self.inlet_total - self.network.air.density / 2 * velocity**2
 
 
 @dataclass(frozen=True)

@@ -7,7 +7,6 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
-from typing import Literal
 
 from grey_current.design.alternatives import alternatives
 from grey_current.design.assess import Assessment, PickupAir, UseAir, assess
@@ -47,26 +46,6 @@ class Lever:
     carry: float | None = None
     losers: tuple[tuple[str, float], ...] = ()
     winners: tuple[tuple[str, float], ...] = ()
-
-
-@dataclass(frozen=True)
-class Question:
-    """What is asked: what would help a machine (`of`), what the whole shop, or what other ways to make a part
-    (`of`) would be worth to a machine.
-    """
-
-    about: Literal["machine", "shop", "part"]
-    of: str = ""
-    machine: str = ""
-
-
-def answered(now: Assessment, question: Question, wanted: Wanted = lambda: True) -> list[Lever]:
-    """The answer to a question about the present design. Raises nothing."""
-    if question.about == "machine":
-        return levers(now, question.of, wanted)
-    if question.about == "shop":
-        return shop_levers(now, wanted)
-    return choices(now, question.of, question.machine, wanted)
 
 
 def levers(now: Assessment, machine: str, wanted: Wanted = lambda: True) -> list[Lever]:

@@ -8,7 +8,7 @@ from grey_current.air import fan as fans
 from grey_current.air import fittings, laws
 from grey_current.air.gas import Air
 from grey_current.air.network import Piece
-from grey_current.shop.model import Claim, Collector, CurvePoints, Gate, Measured, Pickup, Point
+from grey_current.shop.model import Claim, Collector, CurvePoints, Filter, Gate, Measured, Pickup, Point
 
 CAP_LEAK = 0.001
 """Share of the bore through which a cap leaks. Allowance."""
@@ -140,25 +140,36 @@ def fan_curve(spec: CurvePoints | Claim, air: Air) -> fans.FanCurve:
     if isinstance(spec, Claim):
         curve = fans.curve_from_claim(spec.impeller, spec.free_air, spec.hertz)
         return fans.scaled(curve, air.density, fans.REFERENCE_DENSITY)
-    return fans.scaled(fans.curve_from_points(spec.points), air.density, spec.density, spec.speed)
+    ratio = spec.speed * spec.impeller_ratio
+    return fans.scaled(fans.curve_from_points(spec.points), air.density, spec.density, ratio)
+
+
+def fan_piece(of: str, curve: fans.FanCurve, inlet: float) -> Piece:
+    """A collector's fan."""
+    return Piece(f"{of}/fan", of, "fan", laws.Fan(curve), inlet, coefficient_on="flow")
+
+
+def cloth_piece(of: str, item: Filter, inlet: float) -> Piece:
+    """A collector's filter, as loaded as it is."""
+    law = laws.Cloth(item.resistance * (1 + item.loading))
+    return Piece(f"{of}/filter", of, "filter", law, inlet, coefficient_on="flow")
 
 
 def collector(item: Collector, air: Air) -> list[Piece]:
-    """Separator, fan and filter, in the order that air passes them."""
-    made: list[Piece] = []
+    """Separator, fan and filter in the order that air passes them, and what the air comes back through."""
+    made = [fan_piece(item.id, fan_curve(item.fan, air), item.inlet)]
     if item.separator:
         law = laws.Square(item.separator.loss / item.separator.at_airflow**2)
-        made.append(Piece(f"{item.id}/separator", item.id, "separator", law, item.inlet, coefficient_on="flow"))
-    made.append(
-        Piece(
-            f"{item.id}/fan",
-            item.id,
-            "fan",
-            laws.Fan(fan_curve(item.fan, air)),
-            item.inlet,
-            coefficient_on="flow",
-        )
-    )
-    cloth = laws.Cloth(item.filter.resistance * (1 + item.filter.loading))
-    made.append(Piece(f"{item.id}/filter", item.id, "filter", cloth, item.inlet, coefficient_on="flow"))
+        piece = Piece(f"{item.id}/separator", item.id, "separator", law, item.inlet, coefficient_on="flow")
+        made.insert(0 if item.separator.placed == "before the fan" else 1, piece)
+    made.append(cloth_piece(item.id, item.filter, item.inlet))
+    if item.opening is not None and (item.stands != "in the room" or item.exhausts == "outdoors"):
+        across = math.sqrt(4 * item.opening / math.pi)
+        back = laws.Constant(fittings.free_intake(), across)
+        made.append(
+            Piece(
+                f"{item.id}/opening", item.id, "return_opening", back, across, free_area=item.opening,
+                coefficient_on="free_area_m2",
+            )
+        )  # fmt: skip
     return made

@@ -21,6 +21,7 @@ _PLAIN = {
     "seam": "leaky seams",
     "inlet_disturbance": "turn close to the inlet",
     "separator": "separator",
+    "return_opening": "opening that the air comes back through",
     "filter": "filter",
     "fan": "fan",
     "hose_bend": "bends of the hose",

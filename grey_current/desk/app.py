@@ -6,11 +6,12 @@ import argparse
 import os
 import sys
 from pathlib import Path
+from typing import get_args
 
 from PyQt6.QtCore import QEvent, QMessageLogContext, QTimer, QtMsgType, qInstallMessageHandler
 from PyQt6.QtWidgets import QApplication
 
-from grey_current.design.levers import answered
+from grey_current.design.questions import answered
 from grey_current.desk import glyphs
 from grey_current.desk.theme import font, load_fonts
 from grey_current.desk.window import MainWindow
@@ -18,7 +19,7 @@ from grey_current.errors import GreyCurrentError
 from grey_current.files import project_file
 from grey_current.shop.demo_shops import DEMOS, demo_path
 from grey_current.workspace.settings import SETTINGS, UserSettings
-from grey_current.workspace.workspace import Workspace
+from grey_current.workspace.workspace import Stage, Workspace
 
 SIZE = (1280, 800)
 
@@ -80,7 +81,7 @@ def _picture(application: QApplication, window: MainWindow, path: Path) -> None:
     window.on_findings_due()
     question = workspace.question_due
     if question is not None:
-        window.on_levers_found(workspace.revision, question, answered(workspace.assessment.alone, question))
+        window.on_answer_found(workspace.revision, question, answered(workspace.assessment.alone, question))
     application.processEvents()
     saved = window.grab().save(str(path), "PNG")
     if not saved:
@@ -93,7 +94,7 @@ def _parser() -> argparse.ArgumentParser:
     parser.add_argument("file", type=Path, nargs="?", help="a project file")
     parser.add_argument("--shop", choices=list(DEMOS), default="loft", help="the demo shop to start with")
     parser.add_argument("--run", action="append", default=[], metavar="MACHINE", help="switch a machine on")
-    parser.add_argument("--stage", choices=("shop", "machines", "air", "gates"), help="start at a stage of the work")
+    parser.add_argument("--stage", choices=get_args(Stage), help="start at a stage of the work")
     parser.add_argument("--select", metavar="ID", help="select something")
     parser.add_argument("--theme", choices=SETTINGS[0].choices, help="light or dark, for this time only")
     parser.add_argument("--settings", metavar="FOLDER", help="keep the settings in this folder")

@@ -56,6 +56,7 @@ class Floor(QWidget):
         self._tools = {
             "shop": ShopTool(self),
             "machines": MachinesTool(self),
+            "collector": MachinesTool(self),
             "air": AirTool(self),
             "gates": AirTool(self),
         }

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from grey_current.design.levers import Lever, Question
+from grey_current.design.levers import Lever
+from grey_current.design.questions import Question
 from grey_current.design.transport import slowest
 from grey_current.desk.page_items import ActionField, Fact, Section
 from grey_current.shop.model import Machine

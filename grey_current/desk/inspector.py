@@ -30,7 +30,7 @@ from grey_current.workspace.workspace import Edit, Workspace
 WIDTH = 296
 Editor = QLineEdit | QComboBox | QPushButton
 MOST_FINDINGS = 7
-ONE_LINE = 20
+ONE_LINE = 24
 """Letters of a value that never break over two lines."""
 SEVERITY_STATE = {"fault": "starved", "warning": "short", "note": "note"}
 

@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
-from grey_current.design.findings import Finding, of_element
+from grey_current.design.findings import of_element
 from grey_current.design.routing import connected
 from grey_current.design.uses import need
 from grey_current.design.verdict import thieves
 from grey_current.design.words import state_word
+from grey_current.desk.collector_pages import collector_page
 from grey_current.desk.duct_pages import drawing_page, duct_page
 from grey_current.desk.help_items import machine_help, shop_help
-from grey_current.desk.machine_pages import machine_page, service_field
+from grey_current.desk.machine_pages import machine_page
 from grey_current.desk.page_items import (
     ActionField,
     ChoiceField,
@@ -20,14 +21,13 @@ from grey_current.desk.page_items import (
     TextField,
     altitude_field,
     capital,
-    field_edit,
     number_field,
     wish_field,
 )
 from grey_current.desk.shop_pages import shop_page
 from grey_current.desk.variant_items import variants_section
 from grey_current.shop import edits
-from grey_current.shop.catalogue import catalogue, materials
+from grey_current.shop.catalogue import materials
 from grey_current.shop.duct_parts import with_second_hose
 from grey_current.shop.model import Collector, Machine, Project
 from grey_current.units import Display, parse_airflow
@@ -45,6 +45,8 @@ def page(workspace: Workspace) -> Page:
         return drawing_page(workspace)
     if workspace.stage == "shop" and (made := shop_page(workspace)) is not None:
         return made
+    if workspace.stage == "collector" and (chosen is None or chosen in project.collector):
+        return collector_page(workspace)
     if chosen is None:
         return _shop_page(workspace)
     owner = chosen.split("/")[0]
@@ -53,7 +55,7 @@ def page(workspace: Workspace) -> Page:
     found = tuple(of_element(workspace.known_findings, project, chosen))
     item = project.find(chosen)
     if isinstance(item, Collector):
-        return _collector_page(workspace, item, found)
+        return collector_page(workspace)
     if (made := duct_page(workspace, item, found)) is not None:
         return made
     return shop_page(workspace) or _shop_page(workspace)
@@ -175,34 +177,3 @@ def _need_field(machine: Machine, pickup: str, value: str, project: Project) -> 
         return lambda p: edits.with_pickup(p, f"{machine.id}/{pickup}", need=airflow)
 
     return TextField(f"{machine.id}/{pickup}/need", "Needs", value, "Change the need", edit)
-
-
-def _collector_page(workspace: Workspace, item: Collector, found: tuple[Finding, ...]) -> Page:
-    project = workspace.project
-    display = Display(project.settings.units)
-    models = tuple((m.model, m.model) for m in catalogue().collectors)
-    if item.model not in dict(models):
-        models = ((item.model, item.model), *models)
-    what = Section("What it is", (
-        ChoiceField(
-            f"{item.id}/model", "Model", item.model, models, "Change the collector",
-            lambda v: lambda p: edits.with_collector(p, item.id, v),
-        ),
-        Fact("Inlet", display.diameter(item.inlet)),
-        Fact("Height", display.length(item.height)),
-        Fact("Filter", f"{item.filter.kind}, {item.filter.area:.1f} m²"),
-        Fact("", item.curve_note),
-        number_field(f"{item.id}/turn", "Turned", item.turn, lambda v: field_edit(item.id, turn=v), "°"),
-        service_field(item),
-    ))  # fmt: skip
-    system = workspace.use.systems.get(item.id) if workspace.use else None
-    if system and system.converged:
-        at_work = Section("At work", (
-            Fact("Air", display.airflow(system.airflow)),
-            Fact("Fan static pressure", display.pressure(system.fan_static)),
-            Fact("Static pressure at inlet", display.pressure(system.inlet_static)),
-        ))  # fmt: skip
-    else:
-        at_work = Section("At work", (Fact("", "It is not running now."),))
-    caution = "Unplug before reaching into it. Dust burns: no metal grinding through it; empty the bin in time."
-    return Page(item.name, item.model, (what, at_work), found, caution)

@@ -1,4 +1,4 @@
-"""Looks for what would help most beside the window, so that the window never waits for it."""
+"""Answers what takes a while beside the window, so that the window never waits for it."""
 
 from __future__ import annotations
 
@@ -7,7 +7,7 @@ from collections.abc import Callable
 from PyQt6.QtCore import QObject, QRunnable, QThreadPool, QTimer, pyqtSignal
 
 from grey_current.design.assess import Assessment
-from grey_current.design.levers import Lever, Question, answered
+from grey_current.design.questions import Answer, Question, answered
 from grey_current.workspace.workspace import Workspace
 
 PAUSE_MS = 120
@@ -18,7 +18,7 @@ class _Job(QRunnable):
     """One search on a snapshot; it stops between two ideas when nobody wants its answer any more."""
 
     def __init__(
-        self, now: Assessment, question: Question, wanted: Callable[[], bool], done: Callable[[list[Lever]], None]
+        self, now: Assessment, question: Question, wanted: Callable[[], bool], done: Callable[[Answer], None]
     ) -> None:
         super().__init__()
         self._now, self._question, self._wanted, self._done = now, question, wanted, done
@@ -30,9 +30,9 @@ class _Job(QRunnable):
 
 
 class LeverSearch(QObject):
-    """Answers the question that the workspace asks. Signal: `found` (revision, question, levers)."""
+    """Answers the question that the workspace asks. Signal: `found` (revision, question, answer)."""
 
-    found = pyqtSignal(int, object, list)
+    found = pyqtSignal(int, object, object)
 
     def __init__(self, workspace: Workspace) -> None:
         super().__init__()

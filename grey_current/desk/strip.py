@@ -25,7 +25,7 @@ EDGE = 5.0
 LEFT, RIGHT, TOP = 56.0, 16.0, 30.0
 POINT_WIDTH = 9.0
 """Pixels for a fitting, which has no length of its own."""
-END_WIDTH = {"intake": 46.0, "separator": 58.0, "filter": 42.0}
+END_WIDTH = {"intake": 46.0, "separator": 58.0, "filter": 42.0, "return_opening": 52.0}
 NO_WIDTH = {"spacing", "inlet_disturbance"}
 
 
@@ -397,7 +397,9 @@ def _paint_symbol(
         painter.drawRect(QRectF(at.x() - half + 1, at.y() - 9, wide - 2, 18))
         painter.setFont(font("fine"))
         painter.setPen(p.ink)
-        words = {"intake": "intake", "separator": "cyclone", "filter": "filter"}.get(piece.kind, "")
+        words = {"intake": "intake", "separator": "cyclone", "filter": "filter", "return_opening": "opening"}.get(
+            piece.kind, ""
+        )
         text = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, int(wide))
         painter.drawText(QRectF(at.x() - half, at.y() - 9, wide, 18), Qt.AlignmentFlag.AlignCenter, text)
 

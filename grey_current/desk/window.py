@@ -6,6 +6,7 @@ import os
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QPointF, Qt, QTimer
 from PyQt6.QtGui import (
@@ -30,7 +31,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from grey_current.design.levers import Lever, Question
+from grey_current.design.questions import Answer, Question
 from grey_current.desk import glyphs, help_pages
 from grey_current.desk.card_strip import CardStrip, collector_things, machine_things, shop_things
 from grey_current.desk.compare_strip import CompareStrip
@@ -40,13 +41,17 @@ from grey_current.desk.lever_frame import LeverFrame
 from grey_current.desk.lever_search import LeverSearch
 from grey_current.desk.rack import Rack
 from grey_current.desk.stage_bar import StageBar
+from grey_current.desk.strip import HEIGHT as STRIP_HEIGHT
 from grey_current.desk.strip import Strip
 from grey_current.desk.theme import PALETTES, SPACE, style_sheet
 from grey_current.desk.underlay_desk import UnderlayDesk
 from grey_current.desk.verdict_bar import Banner, VerdictBar
 from grey_current.errors import GreyCurrentError
+from grey_current.files.curve_csv import load_curve
 from grey_current.files.project_file import SUFFIX
 from grey_current.shop import edits, variants
+from grey_current.shop.collector_edits import with_curve
+from grey_current.shop.model import Collector
 from grey_current.shop.room import Feature, Opening
 from grey_current.workspace.commands import COMMANDS, GROUPS
 from grey_current.workspace.library import Library
@@ -54,6 +59,10 @@ from grey_current.workspace.placing import Placing
 from grey_current.workspace.settings import SETTINGS, UserSettings
 from grey_current.workspace.workspace import Change, Workspace
 
+if TYPE_CHECKING:
+    from grey_current.desk.match_chart import MatchChart
+
+CHART_HEIGHT = 312
 FILTER = f"Grey Current shop (*{SUFFIX} *.json);;All files (*)"
 
 
@@ -69,6 +78,7 @@ class MainWindow(QMainWindow):
         self.setWindowIcon(glyphs.icon("app", self.colours.accent.name()))
         self.actions_by_id = {command.id: self._action(command.id) for command in COMMANDS}
         self.library = Library(library)
+        workspace.own_models = self.library.collectors
         self.stage_bar = StageBar(workspace, self.colours)
         self.verdict_bar = VerdictBar(workspace, self.colours, self.actions_by_id)
         self.banner = Banner()
@@ -79,6 +89,7 @@ class MainWindow(QMainWindow):
         self.shop_strip = CardStrip("THINGS OF THE BUILDING", shop_things(units), self.colours, units)
         self.machine_strip = CardStrip("MACHINES AND COLLECTORS", self._machine_cards(), self.colours, units)
         self.lever_frame = LeverFrame(workspace, self.colours)
+        self.match_chart: MatchChart | None = None
         self.compare_strip = CompareStrip(workspace, self.colours)
         self.strips = QStackedWidget()
         self.inspector = Inspector(workspace, self.colours)
@@ -125,7 +136,7 @@ class MainWindow(QMainWindow):
         grid.addWidget(self.floor, 1, 1)
         for panel in (self.shop_strip, self.machine_strip, self.strip, self.lever_frame, self.compare_strip):
             self.strips.addWidget(panel)
-        self.strips.setFixedHeight(self.strip.height())
+        self.strips.setFixedHeight(STRIP_HEIGHT)
         grid.addWidget(self.strips, 2, 1)
         grid.addWidget(self.inspector, 1, 2, 2, 1)
         self.caution.setObjectName("soft")
@@ -168,7 +179,7 @@ class MainWindow(QMainWindow):
     def _connect_signals(self) -> None:
         self.workspace.listen(self.on_change)
         self._findings_timer.timeout.connect(self.on_findings_due)
-        self.lever_search.found.connect(self.on_levers_found)
+        self.lever_search.found.connect(self.on_answer_found)
         self.rack.chosen.connect(self.workspace.select)
         self.rack.switched.connect(self.workspace.toggle)
         self.strip.chosen.connect(self.workspace.select)
@@ -198,6 +209,7 @@ class MainWindow(QMainWindow):
         self.rack.show_workspace()
         self.floor.show_workspace(refit=refit)
         self._show_strip()
+        self.strips.setFixedHeight(CHART_HEIGHT if self.workspace.stage == "collector" else STRIP_HEIGHT)
         self.inspector.show_workspace()
         if change.project or change.stage:
             self.banner.hide()
@@ -210,9 +222,10 @@ class MainWindow(QMainWindow):
             self._findings_timer.start()
         self.lever_search.ask()
 
-    def on_levers_found(self, revision: int, question: Question, found: list[Lever]) -> None:
+    def on_answer_found(self, revision: int, question: Question, found: Answer) -> None:
         """Show what would help most, unless the project has moved on."""
-        if self.workspace.offer_levers(revision, question, found):
+        if self.workspace.offer_answer(revision, question, found):
+            self._show_strip()
             self.inspector.show_workspace()
 
     def on_findings_due(self) -> None:
@@ -232,6 +245,9 @@ class MainWindow(QMainWindow):
         elif stage == "machines":
             self.machine_strip.show_things(self.machine_strip.things, self.colours, units, hand)
             self.strips.setCurrentWidget(self.machine_strip)
+        elif stage == "collector":
+            self._match_chart().show_workspace()
+            self.strips.setCurrentWidget(self._match_chart())
         elif self.workspace.comparison is not None:
             self.compare_strip.show_workspace()
             self.strips.setCurrentWidget(self.compare_strip)
@@ -241,6 +257,15 @@ class MainWindow(QMainWindow):
         else:
             self.strip.show_workspace()
             self.strips.setCurrentWidget(self.strip)
+
+    def _match_chart(self) -> MatchChart:
+        """The match chart, made when it is first wanted: the plotting library is slow to load."""
+        if self.match_chart is None:
+            from grey_current.desk.match_chart import MatchChart  # noqa: PLC0415
+
+            self.match_chart = MatchChart(self.workspace, self.colours)
+            self.strips.addWidget(self.match_chart)
+        return self.match_chart
 
     def _show_frame(self) -> None:
         """Title, commands and their state."""
@@ -274,6 +299,8 @@ class MainWindow(QMainWindow):
                 self.inspector,
             ):
                 panel.show_workspace(palette=self.colours)
+            if self.match_chart is not None:
+                self.match_chart.show_workspace(palette=self.colours)
             self._show_strip()
         self.floor.set_moving(self._wants_motion())
         self._show_frame()
@@ -482,6 +509,8 @@ class MainWindow(QMainWindow):
         item = self.workspace.project.find(element)
         if isinstance(item, Opening | Feature):
             self.workspace.go("shop")
+        elif isinstance(item, Collector) and self.workspace.stage not in ("collector", "air"):
+            self.workspace.go("collector")
         self.workspace.select(element)
 
     def _machine_cards(self) -> tuple[Placing, ...]:
@@ -547,11 +576,39 @@ class MainWindow(QMainWindow):
         units = self.workspace.project.settings.units
         self.machine_strip.show_things(things, self.colours, units, self.workspace.placing)
 
+    def on_keep_collector(self) -> None:
+        item = self.workspace.project.collector[self.workspace.sized_collector or ""]
+        self._attempt(lambda: self.library.keep_collector(item))
+        self.workspace.own_models = self.library.collectors
+        self._ask_findings()
+
+    def on_read_curve(self) -> None:
+        chosen, _ = QFileDialog.getOpenFileName(self, "Read a fan curve", "", "Curves (*.csv *.txt);;All files (*)")
+        ident = self.workspace.sized_collector
+        if chosen and ident is not None:
+            self._attempt(
+                lambda: self.workspace.edit(
+                    "Read a fan curve", partial(with_curve, collector=ident, spec=load_curve(Path(chosen)))
+                )
+            )
+
+    def on_run_together(self) -> None:
+        sets = self.workspace.project.settings.together
+        running = self.workspace.running
+        if running not in sets:
+            step = "Count machines as run together"
+            self._attempt(
+                lambda: self.workspace.edit(step, lambda p: edits.with_settings(p, together=(*sets, running)))
+            )
+
     def on_stage_shop(self) -> None:
         self.workspace.go("shop")
 
     def on_stage_machines(self) -> None:
         self.workspace.go("machines")
+
+    def on_stage_collector(self) -> None:
+        self.workspace.go("collector")
 
     def on_stage_air(self) -> None:
         self.workspace.go("air")

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import json
+import math
 from functools import cache
 from importlib.resources import files
 from typing import Annotated, Literal
 
 from pydantic import Field
 
-from grey_current.shop.model import Collector, CurvePoints, Fan, Filter, MachineBody, Project, Separator
+from grey_current.shop.model import Bin, Collector, Fan, Filter, MachineBody, Motor, Project, Separator
 from grey_current.shop.values import Bore, Height, Name, Size, Value
 
 
@@ -33,10 +34,20 @@ class CollectorModel(Value):
     height: Size
     inlet_height: Height
     inlet: Bore
-    fan: CurvePoints
+    fan: Fan
     curve_note: Name
     separator: Separator | None = None
     filter: Filter
+    motor: Motor
+    impeller: Size
+    bin: Bin
+    noise: Annotated[float, Field(ge=40, le=120, description="dB(A) at 1 m, in the open")]
+
+
+class CollectorShelf(Value):
+    """What the user's own library of collectors holds."""
+
+    collectors: tuple[CollectorModel, ...]
 
 
 class Catalogue(Value):
@@ -118,17 +129,20 @@ def new_collector(model: CollectorModel, ident: str, name: str, x: float, y: flo
 
 
 def fitted(collector: Collector, model: CollectorModel) -> Collector:
-    """The collector at its place, exchanged for a catalogue model."""
-    return collector.but(
-        model=model.model,
-        name=model.model,
-        width=model.width,
-        depth=model.depth,
-        height=model.height,
-        inlet_height=model.inlet_height,
-        inlet=model.inlet,
-        fan=model.fan,
-        curve_note=model.curve_note,
-        separator=model.separator,
-        filter=model.filter,
-    )
+    """The collector at its place, exchanged for another model."""
+    fields = {key: getattr(model, key) for key in CollectorModel.model_fields if key != "kind"}
+    return collector.but(**fields, name=model.model, inlet_dx=_inlet_dx(collector, model))
+
+
+def _inlet_dx(collector: Collector, model: CollectorModel) -> float:
+    """The inlet stays on its side when the body gets wider or narrower."""
+    at_edge = abs(abs(collector.inlet_dx) - collector.width / 2) < 0.02
+    return math.copysign(model.width / 2, collector.inlet_dx) if at_edge else collector.inlet_dx
+
+
+def model_of(collector: Collector, kind: Literal["vacuum", "single-stage", "cyclone"]) -> CollectorModel | None:
+    """A collector of the user's as a model to keep; None when its motor, impeller, bin or noise is not known."""
+    fields = {key: getattr(collector, key) for key in CollectorModel.model_fields if key not in ("kind", "model")}
+    if any(fields[key] is None for key in ("motor", "impeller", "bin", "noise")):
+        return None
+    return CollectorModel(**fields, kind=kind, model=collector.name)

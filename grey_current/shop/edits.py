@@ -158,6 +158,8 @@ def removed(project: Project, idents: Iterable[str]) -> Project:
     lists["gates"] = tuple(gate for gate in lists["gates"] if gate.run in kept)
     outlets = {outlet.circuit for outlet in lists["outlets"]} & gone
     lists["outlets"] = tuple(outlet for outlet in lists["outlets"] if outlet.circuit not in outlets)
+    for name in ("machines", "collectors"):
+        lists[name] = tuple(i.but(circuit=None) if i.circuit in gone else i for i in lists[name])
     return project.but(**lists)
 
 

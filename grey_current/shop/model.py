@@ -48,6 +48,10 @@ class Settings(Value):
     """The longest board that the user wants to work; lanes that cannot are flagged."""
     duct_leakage: Annotated[float, Field(ge=0, le=0.01)] = 0.0
     """Leakage of the ducts' own seams, m³/s per m² of duct at 1 Pa, with Δp^0.65; 0 for tight ones."""
+    together: Annotated[tuple[tuple[Id, ...], ...], Field(max_length=40)] = ()
+    """Machines that are run at the same time, besides each on its own."""
+    outside: Annotated[float, Field(ge=-50, le=45, description="°C")] = 2.0
+    """Usual temperature outdoors in the heating season."""
 
 
 class FreeArea(Value):
@@ -82,6 +86,8 @@ class CurvePoints(Value):
     density: Annotated[float, Field(ge=0.5, le=2)] = 1.2014
     speed: Annotated[float, Field(ge=0.2, le=2)] = 1.0
     """Speed over the speed at which the points were taken."""
+    impeller_ratio: Annotated[float, Field(ge=0.5, le=1.5)] = 1.0
+    """Impeller in it over the impeller with which the points were taken, in the same housing."""
 
     @model_validator(mode="after")
     def _falls(self) -> Self:
@@ -182,14 +188,17 @@ class Machine(MachineBody):
     y: Place
     turn: Turn = 0.0
     parked: tuple[Spot, ...] = ()
+    circuit: Id | None = None
+    """The circuit that it is plugged into; None: that of the nearest outlet."""
 
 
 class Separator(Value):
-    """A cyclone, drum lid or bucket before the fan: its loss (Pa) at an airflow (m³/s)."""
+    """A cyclone, drum lid or bucket: its loss (Pa) at an airflow (m³/s), and on which side of the fan it stands."""
 
     kind: Literal["cyclone", "drum lid", "bucket"]
     loss: Pressure
     at_airflow: Airflow
+    placed: Literal["before the fan", "after the fan"] = "before the fan"
 
 
 class Filter(Value):
@@ -201,8 +210,23 @@ class Filter(Value):
     loading: Annotated[float, Field(ge=0, le=20)] = 0.0
 
 
+class Motor(Value):
+    """A motor: shaft power (W), and its plate's voltage and current (A) where they are known."""
+
+    power: Annotated[float, Field(gt=10, le=50_000)]
+    volts: Annotated[float, Field(ge=90, le=480)] | None = None
+    amps: Annotated[float, Field(gt=0, le=200)] | None = None
+
+
+class Bin(Value):
+    """What the chips fall into: volume (m³) and height (m), which is part of the collector's height."""
+
+    volume: Annotated[float, Field(gt=0.001, le=5)]
+    height: Size
+
+
 class Collector(Value):
-    """A collector or vacuum: its place and size, inlet, fan, separator and filter."""
+    """A collector or vacuum: its place and size, inlet, fan, separator and filter, motor and bin."""
 
     id: Id
     name: Name
@@ -225,6 +249,23 @@ class Collector(Value):
     service: tuple[Side, ...] = ()
     """Sides from which the bin is pulled and the filter reached."""
     service_depth: Size = 0.6
+    motor: Motor | None = None
+    impeller: Size | None = None
+    """Impeller diameter, m."""
+    bin: Bin | None = None
+    noise: Annotated[float, Field(ge=40, le=120, description="dB(A) at 1 m, in the open")] | None = None
+    stands: Literal["in the room", "boxed in", "next room", "outdoors"] = "in the room"
+    exhausts: Literal["into the shop", "outdoors"] = "into the shop"
+    opening: Annotated[float, Field(gt=0, le=20, description="m²")] | None = None
+    """Free area through which air comes back: into the shop from a box or another room, or as make-up air."""
+    circuit: Id | None = None
+    """The circuit that it is plugged into; None: that of the nearest outlet."""
+    auto_start: bool = False
+    """Started by the current of the machine that it serves."""
+    run_on: Annotated[float, Field(ge=0, le=600, description="s")] = 0.0
+    """How long it goes on when the machine has stopped."""
+    price: Annotated[float, Field(ge=0, le=1e6)] | None = None
+    """In the user's own money."""
 
 
 class Point(Value):
@@ -387,12 +428,13 @@ def _shop_problems(project: Project) -> Iterator[DuctworkError]:
     yield from _repeated_ids(project, LISTS)
     yield from _repeated_ids(project, ("variants",))
     circuits = {circuit.id for circuit in project.circuits}
-    for outlet in project.outlets:
-        if outlet.circuit not in circuits:
+    plugged = [("outlet", o.id, o.circuit) for o in project.outlets]
+    plugged += [("machine", m.id, m.circuit) for m in project.machines if m.circuit]
+    plugged += [("collector", c.id, c.circuit) for c in project.collectors if c.circuit]
+    for what, ident, circuit in plugged:
+        if circuit not in circuits:
             yield DuctworkError(
-                f"outlet '{outlet.id}'",
-                f"is on circuit '{outlet.circuit}', which does not exist",
-                "name a circuit of this shop",
+                f"{what} '{ident}'", f"is on circuit '{circuit}', which does not exist", "name a circuit of this shop"
             )
 
 

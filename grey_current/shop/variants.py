@@ -30,6 +30,14 @@ def kept(project: Project, name: str | None = None) -> tuple[Project, str]:
     return project.but(variants=(*project.variants, variant)), ident
 
 
+def with_design(project: Project, name: str, design: Project) -> Project:
+    """The project with another project's design kept among its variants; one of that name is replaced."""
+    others = tuple(v for v in project.variants if v.name != name)
+    with_it, ident = kept(design.but(variants=others), name)
+    made = next(v for v in with_it.variants if v.id == ident)
+    return project.but(variants=(*others, made))
+
+
 def as_project(project: Project, variant: str) -> Project:
     """The shop with a kept design in place of the present one. Raises `InputError` for an unknown variant."""
     chosen = find(project, variant)

@@ -45,6 +45,9 @@ COMMANDS = (
     Command("open-empty", "Open an empty shop", "Shop"),
     Command("save", "Save", "Shop", "Ctrl+S"),
     Command("save-as", "Save as…", "Shop", "Ctrl+Shift+S"),
+    Command(
+        "read-curve", "Read the collector's fan curve from CSV…", "Shop", "", lambda w: w.sized_collector is not None
+    ),
     Command("underlay", "Lay a plan under the drawing…", "Shop"),
     Command("scale-underlay", "Scale the plan by two places", "Shop", "", lambda w: w.project.underlay is not None),
     Command("drop-underlay", "Take the plan away", "Shop", "", lambda w: w.project.underlay is not None),
@@ -68,14 +71,22 @@ COMMANDS = (
     Command("align-x", "Align on one line, up and down", "Edit", "Ctrl+Shift+X", lambda w: len(w.selected) > 1),
     Command("align-y", "Align on one line, side by side", "Edit", "Ctrl+Shift+Y", lambda w: len(w.selected) > 1),
     Command("keep-machine", "Keep this machine in my catalogue", "Edit", "Ctrl+K", _machine_selected),
+    Command(
+        "keep-collector", "Keep this collector in my catalogue", "Edit", "Ctrl+Shift+K",
+        lambda w: w.sized_collector is not None,
+    ),
+    Command(
+        "run-together", "Count what runs now as run together", "Edit", "Ctrl+T", lambda w: len(w.running) > 1
+    ),
     Command("all-off", "Switch all machines off", "Edit", "0", lambda w: bool(w.running)),
     Command("deselect", "Select nothing, or let go", "Edit", "Esc"),
     Command("units", "Feet and inches / metric", "Edit", "Ctrl+U"),
     Command("school", "Clear the chips / catch the fine dust", "Edit", "Ctrl+D"),
     Command("stage-shop", "Stage 1: Shop", "View", "Ctrl+1"),
     Command("stage-machines", "Stage 2: Machines", "View", "Ctrl+2"),
-    Command("stage-air", "Stage 3: Air", "View", "Ctrl+3"),
-    Command("stage-gates", "Stage 4: Gates", "View", "Ctrl+4"),
+    Command("stage-collector", "Stage 3: Collector", "View", "Ctrl+3"),
+    Command("stage-air", "Stage 4: Air", "View", "Ctrl+4"),
+    Command("stage-gates", "Stage 5: Gates", "View", "Ctrl+5"),
     Command("fit", "Fit the floor", "View", "F"),
     Command("zoom-in", "Closer", "View", "+"),
     Command("zoom-out", "Farther", "View", "-"),

@@ -13,6 +13,10 @@ from grey_current.workspace.workspace import Stage, Workspace
 Mark = Literal["to do", "look", "done"]
 
 OF_SHOP = {"door-blocked", "door-tracks", "walkway", "near-heat", "near-grille"}
+OF_COLLECTOR = {
+    "too-tall", "overload", "loud", "flue", "opening", "small-bin", "boast", "motor", "through-the-fan", "small-port",
+    "small-filter", "off-curve",
+}  # fmt: skip
 OF_GATES = {"gate-open", "gate-shut"}
 OF_MACHINES = {
     "in-the-wall", "overlap", "lane-blocked", "lane-short", "service-blocked", "must-move", "no-pickup",
@@ -36,16 +40,22 @@ def stage_states(workspace: Workspace) -> tuple[StageState, ...]:
     pressing = [f.code for f in workspace.known_findings if f.severity != "note"]
     counts = Counter(_stage_of(code) for code in pressing)
     untouched = not project.machines and not project.openings
-    empty = {"shop": untouched, "machines": not project.machines, "air": not project.runs, "gates": not project.gates}
+    empty = {
+        "shop": untouched, "machines": not project.machines, "collector": not project.collectors,
+        "air": not project.runs, "gates": not project.gates,
+    }  # fmt: skip
     titles: tuple[tuple[Stage, str], ...] = (
         ("shop", "Shop"),
         ("machines", "Machines"),
+        ("collector", "Collector"),
         ("air", "Air"),
         ("gates", "Gates"),
     )
     return tuple(
         StageState(
-            stage, title, *_mark(empty[stage], counts[stage], stage in ("air", "gates") and not project.machines)
+            stage,
+            title,
+            *_mark(empty[stage], counts[stage], stage in ("collector", "air", "gates") and not project.machines),
         )
         for stage, title in titles
     )
@@ -65,7 +75,9 @@ def stage_findings(workspace: Workspace) -> tuple[Finding, ...]:
 
 
 def _stage_of(code: str) -> Stage:
-    stages: tuple[tuple[Stage, set[str]], ...] = (("shop", OF_SHOP), ("machines", OF_MACHINES), ("gates", OF_GATES))
+    stages: tuple[tuple[Stage, set[str]], ...] = (
+        ("shop", OF_SHOP), ("machines", OF_MACHINES), ("collector", OF_COLLECTOR), ("gates", OF_GATES),
+    )  # fmt: skip
     return next((stage for stage, codes in stages if code in codes), "air")
 
 
@@ -73,9 +85,10 @@ def next_step(workspace: Workspace) -> str:
     """The one next thing to do, in words."""
     if workspace.placing is not None:
         return _with_in_hand(workspace.placing)
-    return {"shop": _next_in_shop, "machines": _next_in_machines, "air": _next_in_air, "gates": _next_in_gates}[
-        workspace.stage
-    ](workspace)
+    return {
+        "shop": _next_in_shop, "machines": _next_in_machines, "collector": _next_in_collector, "air": _next_in_air,
+        "gates": _next_in_gates,
+    }[workspace.stage](workspace)  # fmt: skip
 
 
 def _with_in_hand(placing: Placing) -> str:
@@ -97,14 +110,20 @@ def _next_in_shop(workspace: Workspace) -> str:
 def _next_in_machines(workspace: Workspace) -> str:
     if not workspace.project.machines:
         return "Drag the first machine from the strip below to where it stands."
-    if not workspace.project.collectors:
-        return "Drag a machine to move it, R turns it. A collector stands at the end of the strip."
     return "Drag a machine to move it, R turns it. Its lane shows the longest board it can take."
+
+
+def _next_in_collector(workspace: Workspace) -> str:
+    if not workspace.project.machines:
+        return "Machines first: go back to stage 2."
+    if not workspace.project.collectors:
+        return "See what a collector must do, then put one in with its button; drag it where it is to stand."
+    return "Drag it where it is to stand. A button puts another one in its place; undo brings the old one back."
 
 
 def _next_in_gates(workspace: Workspace) -> str:
     if not workspace.project.gates:
-        return "Gates come with the branches: connect a machine to the main at stage 3."
+        return "Gates come with the branches: connect a machine to the main at stage 4."
     return "Choose a machine in the rack: the levers show its road. Click a lever to leave its gate open."
 
 
@@ -113,7 +132,7 @@ def _next_in_air(workspace: Workspace) -> str:
     if not project.machines:
         return "Machines first: go back to stage 2."
     if not project.collectors:
-        return "A collector comes next: drag one in from the end of stage 2's strip."
+        return "A collector comes next: stage 3 says what it must do."
     if not project.runs:
         return "Draw the main: press D, click the collector, then each corner of the way. Esc ends it."
     if any(f.code == "not-connected" for f in workspace.known_findings):

@@ -1,41 +1,58 @@
-"""The user's own machines, kept in one file beside the settings; the shipped catalogue stays as it is."""
+"""The user's own machines and collectors, each kept in a file beside the settings; the shipped catalogue stays."""
 
 from __future__ import annotations
 
 import json
 from pathlib import Path
+from typing import TypeVar
 
 import platformdirs
 from pydantic import ValidationError
 
-from grey_current.errors import FileError
+from grey_current.errors import FileError, InputError
 from grey_current.files.project_file import explain, write_whole
-from grey_current.shop.catalogue import MachineModel, MachineShelf, machine_models
-from grey_current.shop.model import Machine, MachineBody
+from grey_current.shop.catalogue import (
+    CollectorShelf,
+    MachineModel,
+    MachineShelf,
+    machine_models,
+    model_of,
+)
+from grey_current.shop.model import Collector, Machine, MachineBody
+from grey_current.shop.values import Value
 
 GROUP = "My machines"
+SMALL_INLET = 0.07
+"""m; a collector with a smaller inlet is kept as a vacuum."""
+
+ShelfT = TypeVar("ShelfT", bound=Value)
 
 
 class Library:
-    """Machines of the user's own, in the order in which they were kept."""
+    """Machines and collectors of the user's own, in the order in which they were kept."""
 
     def __init__(self, folder: Path | None = None) -> None:
-        self.path = (folder or Path(platformdirs.user_data_dir("grey-current"))) / "machines.json"
-        self.machines: tuple[MachineModel, ...] = ()
+        place = folder or Path(platformdirs.user_data_dir("grey-current"))
+        self.path, self.collector_path = place / "machines.json", place / "collectors.json"
         self.problem: str | None = None
-        self._read()
+        self._broken: set[Path] = set()
+        self.machines = self._read(self.path, MachineShelf(machines=())).machines
+        self.collectors = self._read(self.collector_path, CollectorShelf(collectors=())).collectors
 
-    def _read(self) -> None:
-        """Read the file; one that cannot be read is left alone, and `problem` says why in one sentence."""
+    def _read(self, path: Path, empty: ShelfT) -> ShelfT:
+        """Read a file; one that cannot be read is left alone, and `problem` says why in one sentence."""
         try:
-            raw = json.loads(self.path.read_text(encoding="utf-8"))
-            self.machines = MachineShelf.model_validate(raw).machines
+            raw = json.loads(path.read_text(encoding="utf-8"))
+            return type(empty).model_validate(raw)
         except FileNotFoundError:
-            return
+            return empty
         except ValidationError as fault:
-            self.problem = str(FileError(str(self.path), *explain(fault, raw)))
+            self.problem = str(FileError(str(path), *explain(fault, raw)))
         except (OSError, ValueError):
-            self.problem = str(FileError(str(self.path), "is no readable machine file", "mend it or move it away"))
+            what = "machine" if path == self.path else "collector"
+            self.problem = str(FileError(str(path), f"is no readable {what} file", "mend it or move it away"))
+        self._broken.add(path)
+        return empty
 
     def all_models(self) -> tuple[MachineModel, ...]:
         """The user's machines, then the shipped ones."""
@@ -43,13 +60,28 @@ class Library:
 
     def keep(self, machine: Machine) -> None:
         """Keep a copy of a machine; one of the same name is replaced. Raises `FileError`."""
-        if self.problem:
-            raise FileError(str(self.path), "cannot be read, so nothing is written to it", "mend it or move it away")
         body = MachineBody(**{key: getattr(machine, key) for key in MachineBody.model_fields})
         model = MachineModel(group=GROUP, derived="Your own figures.", body=body)
         others = tuple(m for m in self.machines if m.body.name != machine.name)
-        shelf = MachineShelf(machines=(*others, model))
-        text = json.dumps(shelf.model_dump(mode="json"), indent=1, ensure_ascii=False) + "\n"
-        self.path.parent.mkdir(parents=True, exist_ok=True)
-        write_whole(text, self.path)
+        self._write(self.path, shelf := MachineShelf(machines=(*others, model)))
         self.machines = shelf.machines
+
+    def keep_collector(self, collector: Collector) -> None:
+        """Keep a copy of a collector with its curve; one of the same name is replaced.
+
+        Raises `InputError` for one whose motor, impeller, bin or noise is not known, `FileError` as `keep`.
+        """
+        kind = "vacuum" if collector.inlet < SMALL_INLET else "cyclone" if collector.separator else "single-stage"
+        model = model_of(collector, kind)  # type: ignore[arg-type]
+        if model is None:
+            raise InputError(collector.name, "a collector to keep", "enter its motor, impeller, bin and noise first")
+        others = tuple(m for m in self.collectors if m.model != model.model)
+        self._write(self.collector_path, shelf := CollectorShelf(collectors=(*others, model)))
+        self.collectors = shelf.collectors
+
+    def _write(self, path: Path, shelf: Value) -> None:
+        if path in self._broken:
+            raise FileError(str(path), "cannot be read, so nothing is written to it", "mend it or move it away")
+        text = json.dumps(shelf.model_dump(mode="json"), indent=1, ensure_ascii=False) + "\n"
+        path.parent.mkdir(parents=True, exist_ok=True)
+        write_whole(text, path)

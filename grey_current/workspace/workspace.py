@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any, Literal
 
 from grey_current.design.assess import Assessment, UseAir, assess
+from grey_current.design.collector_findings import collector_findings
 from grey_current.design.compare import Difference, compared, kept_assessment
 from grey_current.design.duct_findings import duct_findings
 from grey_current.design.findings import Finding, findings, in_order
-from grey_current.design.levers import Lever, Question
+from grey_current.design.levers import Lever
+from grey_current.design.questions import Answer, Question, Sizing
 from grey_current.design.space import Space
 from grey_current.design.space_findings import space_findings
 from grey_current.design.transport import slowest
@@ -20,6 +22,7 @@ from grey_current.design.verdict import verdict
 from grey_current.errors import FileError, InputError
 from grey_current.files import project_file
 from grey_current.shop import edits
+from grey_current.shop.catalogue import CollectorModel
 from grey_current.shop.demo_shops import demo_path
 from grey_current.shop.duct_edits import Drawing
 from grey_current.shop.model import Gate, Point, Project, Run
@@ -27,7 +30,7 @@ from grey_current.shop.variants import find
 from grey_current.workspace.placing import Placing, place
 
 HISTORY = 200
-Stage = Literal["shop", "machines", "air", "gates"]
+Stage = Literal["shop", "machines", "collector", "air", "gates"]
 """The stages of the work that there are, in their order."""
 
 
@@ -67,6 +70,8 @@ class Workspace:
         self._listeners: list[Listener] = []
         self.stage: Stage = "air" if project.machines else "shop"
         self._clipboard: tuple[str, ...] = ()
+        self.own_models: tuple[CollectorModel, ...] = ()
+        """Collectors of the user's own library, which are candidates too."""
         self.revision = -1
         self._set(project, path)
 
@@ -91,7 +96,7 @@ class Workspace:
         self.known_findings: list[Finding] = []
         """The findings as they were last asked for; `findings_due` says whether that was before an edit."""
         self._kept: tuple[object, Assessment] | None = None
-        self._levers: tuple[int, Question | None, list[Lever]] = (-1, None, [])
+        self._answer: tuple[int, Question | None, Answer] = (-1, None, ())
         self._space = Space(project)
         self._about_space: tuple[Space, list[Finding]] | None = None
 
@@ -135,7 +140,9 @@ class Workspace:
             if self._about_space is None or self._about_space[0] is not self.space:
                 self._about_space = (self.space, space_findings(self.space))
             alone = self.assessment.alone
-            self._findings = in_order([*findings(alone), *duct_findings(alone, self.space), *self._about_space[1]])
+            self._findings = in_order(
+                [*findings(alone), *duct_findings(alone, self.space), *collector_findings(alone), *self._about_space[1]]
+            )
             self.known_findings = self._findings
         return self._findings
 
@@ -162,6 +169,9 @@ class Workspace:
     @property
     def question(self) -> Question | None:
         """What is to be computed beside the window for what is looked at; None when nothing is."""
+        if self.stage == "collector":
+            machines = any(machine.pickups for machine in self.project.machines)
+            return Question("collector", self.sized_collector or "", models=self.own_models) if machines else None
         if self.stage not in ("air", "gates") or self.placing is not None:
             return None
         if self.asked_machine is not None:
@@ -171,6 +181,13 @@ class Workspace:
             return Question("part", item.id, machine)
         short = any(a.worst is not None and a.converged and not a.worst.met for a in self.assessment.alone.uses)
         return Question("shop") if self.selection is None and not self.running and short else None
+
+    @property
+    def sized_collector(self) -> str | None:
+        """The collector that the Collector stage is about: the selected one, else the first, if there is one."""
+        if self.selection in self.project.collector:
+            return self.selection
+        return next(iter(self.project.collector), None)
 
     def _passing(self, element: str) -> str | None:
         """The machine whose air passes a part: a running one, else the one that gets the least of its need."""
@@ -188,18 +205,28 @@ class Workspace:
     def question_due(self) -> Question | None:
         """The question whose answer is not known yet for the project as it is; None while a gesture goes on."""
         question = self.question
-        return question if question and not self.in_gesture and self.known_levers(question) is None else None
+        return question if question and not self.in_gesture and self._known(question) is None else None
 
-    def known_levers(self, question: Question | None) -> list[Lever] | None:
-        """The answer to a question about the project as it is; None when it is not known."""
-        revision, of, found = self._levers
+    def _known(self, question: Question | None) -> Answer | None:
+        revision, of, found = self._answer
         return found if (revision, of) == (self.revision, question) else None
 
-    def offer_levers(self, revision: int, question: Question, found: list[Lever]) -> bool:
+    def known_levers(self, question: Question | None) -> Sequence[Lever] | None:
+        """The computed changes that answer a question about the project as it is; None when they are not known."""
+        found = self._known(question)
+        return None if isinstance(found, Sizing) else found
+
+    @property
+    def known_sizing(self) -> Sizing | None:
+        """What the collector must do and which would do it, for the project as it is; None when it is not known."""
+        found = self._known(self.question)
+        return found if isinstance(found, Sizing) else None
+
+    def offer_answer(self, revision: int, question: Question, found: Answer) -> bool:
         """Take an answer that was found; one for another revision is dropped. Answers whether it was taken."""
         if revision != self.revision:
             return False
-        self._levers = (revision, question, found)
+        self._answer = (revision, question, found)
         return True
 
     # -- edits
@@ -324,6 +351,8 @@ class Workspace:
             return [*project.machine, *project.collector, *parked]
         if self.stage == "gates":
             return list(project.gate)
+        if self.stage == "collector":
+            return list(project.collector)
         return [*project.machine, *project.collector, *project.run, *project.gate, *project.point]
 
     def go(self, stage: Stage) -> None:

@@ -4,7 +4,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from grey_current.design.levers import Question
+from grey_current.design.questions import Question
 from grey_current.errors import DuctworkError, FileError, InputError
 from grey_current.files import project_file
 from grey_current.shop import edits
@@ -161,7 +161,7 @@ def test_an_answer_for_another_shop_is_never_taken():
     revision = workspace.revision
     workspace.open_demo("allotment")
     assert workspace.revision > revision
-    assert not workspace.offer_levers(revision, Question("machine", "saw"), [])
+    assert not workspace.offer_answer(revision, Question("machine", "saw"), [])
 
 
 def test_settings_survive_and_a_broken_file_counts_as_none(tmp_path):

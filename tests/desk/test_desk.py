@@ -358,7 +358,7 @@ def test_a_corner_of_the_ductwork_is_dragged_and_nudged(window, hands):
 
 def test_the_lever_frame_sets_the_road(window, hands):
     workspace, frame = window.workspace, window.lever_frame
-    hands.keys("Ctrl+4")
+    hands.keys("Ctrl+5")
     assert "Choose a machine" in frame.facts.head and window.strips.currentWidget() is frame
     hands.click_row("jointer")
     hands.click_row("saw", together=True)

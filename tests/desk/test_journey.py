@@ -7,7 +7,7 @@ from PyQt6.QtGui import QDropEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QFileDialog, QMessageBox, QPushButton
 
-from grey_current.design.levers import Question
+from grey_current.design.questions import Question
 from grey_current.files import project_file
 from grey_current.shop import edits
 from grey_current.shop.model import distance, position
@@ -84,7 +84,7 @@ def test_the_first_lever_is_one_click_and_one_undo(window, hands, qtbot):
     hands.keys("Ctrl+Z")
     assert workspace.project == before
     workspace.edit("Shorten", lambda p: edits.with_hose_length(p, "planer-hose", 2.0))
-    window.on_levers_found(workspace.revision - 1, PLANER, [lever])
+    window.on_answer_found(workspace.revision - 1, PLANER, [lever])
     assert workspace.known_levers(PLANER) is None
 
 

@@ -1,0 +1,55 @@
+"""How loud a collector is, as an estimate with its band. The ear is not a meter: wear protection when in doubt."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from grey_current.shop.model import Collector, Machine, Project
+from grey_current.shop.room import area
+
+BAND = 5.0
+"""dB by which the estimate may be off either way. Allowance."""
+PROTECT_FROM = 85.0
+"""dB(A) over a working day from which hearing needs protection. ISO 1999; most countries' law asks the same."""
+ABSORPTION = 0.12
+"""Mean absorption of a workshop's walls, floor and what stands there. Allowance."""
+WALLS = {"in the room": 0.0, "boxed in": 12.0, "next room": 28.0, "outdoors": 30.0}
+"""dB that a box with a lined air way, a partition wall or an outer wall takes off. Allowance."""
+
+
+@dataclass(frozen=True)
+class Loudness:
+    """Sound level, dB(A), and how far off it may be either way."""
+
+    level: float
+    band: float = BAND
+
+    @property
+    def needs_protection(self) -> bool:
+        """Whether it may reach the level from which ears need protection."""
+        return self.level + self.band >= PROTECT_FROM
+
+
+def at_machine(project: Project, collector: Collector, machine: Machine) -> Loudness | None:
+    """The collector's own sound where somebody stands at a machine; None when its level is not known.
+
+    L_p = L_w + 10 log(1/(4π d²) + 4/R) with the room constant R = S α/(1 − α), against 1 m in the open. Source:
+    Beranek, Noise and Vibration Control, 1988, ch. 9.
+    """
+    if collector.noise is None:
+        return None
+    away = max(math.dist((collector.x, collector.y), (machine.x, machine.y)), 0.5)
+    return Loudness(collector.noise + _room_gain(project, away) - WALLS[collector.stands])
+
+
+def _room_gain(project: Project, away: float) -> float:
+    """DB at a distance (m) in the shop, against 1 m in the open."""
+    surface = sum(_surface(room.outline, room.ceiling) for room in project.rooms)
+    constant = surface * ABSORPTION / (1 - ABSORPTION)
+    return 10 * math.log10((1 / (4 * math.pi * away**2) + 4 / constant) * 4 * math.pi)
+
+
+def _surface(outline: tuple[tuple[float, float], ...], ceiling: float) -> float:
+    around = sum(math.dist(a, b) for a, b in zip(outline, (*outline[1:], outline[0]), strict=True))
+    return 2 * abs(area(outline)) + around * ceiling

@@ -1,0 +1,409 @@
+"""What a collector must do, worked from the machines backwards, and how well each collector would do it."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from grey_current.air import laws
+from grey_current.air.fan import FanCurve
+from grey_current.air.gas import Air
+from grey_current.air.network import Network, Piece, Solver, solve
+from grey_current.design import pieces as make
+from grey_current.design.assess import Assessment, UseAir, assess
+from grey_current.design.estimate import assumed_place, rough_network
+from grey_current.design.trace import Arrangement, shop_air, trace
+from grey_current.design.transport import slowest
+from grey_current.design.uses import Use, arrangement, gate_settings, need, own_uses
+from grey_current.shop import edits
+from grey_current.shop.catalogue import CollectorModel, fitted, new_collector
+from grey_current.shop.model import Collector, Project
+
+Array = NDArray[np.float64]
+
+STRONG = 40_000.0
+"""Pa; no workshop collector pulls harder, so a use that asks for more is out of reach."""
+WIDE = 20.0
+SCALES = 24
+ROUNDS = 4
+LOADED = 1.0
+"""Loading of a filter that is due for cleaning: twice its clean resistance. Allowance."""
+FAN_EFFICIENCY = 0.45
+"""Air power over shaft power of a radial dust fan. Allowance."""
+OVERLOAD = 1.15
+"""Share of its rated power that a motor bears for long. Allowance."""
+GAP = 0.1
+"""m between a new collector and the walls of its corner."""
+OWN_PIECES = {"fan", "separator", "filter", "return_opening"}
+
+
+@dataclass(frozen=True)
+class Requirement:
+    """What a collector must do at its inlet for one use, so that every need is just met.
+
+    `airflow` m³/s through the inlet; `pressure` and `static` Pa that the total and the static pressure there are
+    below the room; `ruling` is the pickup ("machine/pickup") whose need is met last. `curve` is the system's curve
+    at the inlet as (m³/s, Pa total). `estimated` when no duct is drawn yet. `reached` is False when no workshop
+    collector could: then the figures are those at `STRONG`.
+    """
+
+    use: Use
+    airflow: float
+    pressure: float
+    static: float
+    ruling: str
+    curve: tuple[tuple[float, float], ...]
+    estimated: bool
+    reached: bool
+
+    @property
+    def air_power(self) -> float:
+        """W in the air at the inlet."""
+        return self.airflow * self.pressure
+
+
+def all_uses(project: Project) -> list[Use]:
+    """Each machine on its own, then the sets that are run together."""
+    known = set(project.machine)
+    sets = [tuple(m for m in project.machine if m in group) for group in project.settings.together]
+    several = [Use(group) for group in dict.fromkeys(sets) if len(group) > 1 and set(group) <= known]
+    return [*own_uses(project), *several]
+
+
+def requirements(project: Project, collector: str | None, uses: Sequence[Use] = ()) -> list[Requirement]:
+    """What a collector must do for each use that it serves.
+
+    Parameters
+    ----------
+    project
+        The shop, with or without ducts.
+    collector
+        Which one; None when there is none yet.
+    uses
+        Without any, each machine on its own and the sets that are run together.
+
+    Returns
+    -------
+    list of Requirement
+        In the order of the uses; a use without a pickup that this collector serves, or might serve, is left out.
+        Pickups that no collector reaches are estimated along the walls.
+
+    Raises
+    ------
+    DuctworkError
+        When the ductwork cannot be traced.
+    """
+    found = []
+    traced: dict[Arrangement, dict[str, Network]] = {}
+    for use in uses or all_uses(project):
+        places = arrangement(project, use)
+        if places not in traced:
+            traced[places] = trace(project, places)
+        mine = traced[places].get(collector or "")
+        made = _from_ducts(project, use, mine) if mine else None
+        connected = {key for network in traced[places].values() for key in network.leaf_of_pickup}
+        found.append(made or _estimated(project, use, collector, connected))
+    return [requirement for requirement in found if requirement is not None]
+
+
+def hardest(found: Sequence[Requirement]) -> Requirement | None:
+    """The use that asks for the biggest fan of one shape; the one that rules the choice."""
+    return max(found, key=_size_of_fan, default=None)
+
+
+def _size_of_fan(requirement: Requirement) -> float:
+    """How large a fan of p = n² (1 − (Q/n)²) shape must be: n² = p + Q², in units of 3,000 Pa and 0.6 m³/s."""
+    return requirement.pressure / 3000 + (requirement.airflow / 0.6) ** 2
+
+
+def _ideal(air: Air, inlet: float) -> Piece:
+    """A fan that only pulls: as strong as its scale says, nearly whatever the airflow."""
+    curve = FanCurve(((0.0, STRONG), (WIDE, 0.0)), (0.0, WIDE))
+    return Piece("ideal/fan", "ideal", "fan", laws.Fan(curve), inlet, coefficient_on="flow")
+
+
+def _from_ducts(project: Project, use: Use, network: Network) -> Requirement | None:
+    """The requirement through ducts that are drawn."""
+    running = [(key, leaf) for key, leaf in network.leaf_of_pickup.items() if key[0] in use.running]
+    if not running:
+        return None
+    root = network.branches[0]
+    inlet = project.collector[network.collector].inlet
+    kept = tuple(p for p in root.pieces if p.of != network.collector or p.kind not in OWN_PIECES)
+    bare = replace(network, branches=(replace(root, pieces=(*kept, _ideal(network.air, inlet))), *network.branches[1:]))
+    gates = gate_settings(project, network, use)
+    needs = np.array([need(project.pickup[f"{m}/{p}"][1], project.settings).airflow for (m, p), _ in running])
+    refs = [f"{m}/{p}" for (m, p), _ in running]
+    return _worked_back(use, bare, gates, [leaf for _, leaf in running], needs, refs, inlet, estimated=False)
+
+
+def _estimated(
+    project: Project, use: Use, collector: str | None, connected: set[tuple[str, str]]
+) -> Requirement | None:
+    """The requirement along the walls, where nothing is drawn: airflows added, the hardest pressure."""
+    parts = [
+        _rough(project, use, f"{m}/{p.id}", collector)
+        for m in use.running
+        for p in project.machine[m].pickups
+        if (m, p.id) not in connected
+    ]
+    if not parts:
+        return None
+    worst = max(parts, key=lambda part: part.pressure)
+    airflow = math.fsum(part.airflow for part in parts)
+    curve = tuple((q * airflow / worst.airflow, p) for q, p in worst.curve)
+    return replace(worst, airflow=airflow, curve=curve, reached=all(part.reached for part in parts))
+
+
+def _rough(project: Project, use: Use, ref: str, collector: str | None) -> Requirement:
+    air = shop_air(project)
+    inlet = project.collector[collector].inlet if collector else project.pickup[ref][1].port
+    network = rough_network(project, ref, collector, [_ideal(air, inlet)], air)
+    needs = np.array([need(project.pickup[ref][1], project.settings).airflow])
+    return _worked_back(use, network, np.zeros(0, dtype=bool), [0], needs, [ref], inlet, estimated=True)
+
+
+def _worked_back(
+    use: Use, network: Network, gates: NDArray[np.bool_], leaves: list[int], needs: Array, refs: list[str],
+    inlet: float, *, estimated: bool,
+) -> Requirement:  # fmt: skip
+    """Pull harder and harder until the last need is just met; each round of pulls is one call of the solver."""
+    solver = Solver(network)
+
+    def pulled(scales: Array) -> tuple[Array, Array]:
+        """Smallest share of a need, and the root's airflow, at each scale."""
+        given = laws.Scenarios(np.repeat(gates[None, :], len(scales), axis=0), scales, np.ones(len(scales)))
+        flow = solver.solve(given).flow
+        return np.min(flow[:, leaves] / needs, axis=1), flow[:, 0]
+
+    scales = np.geomspace(2e-4, 1.0, SCALES)
+    shares, flows = pulled(scales)
+    curve = tuple(
+        (float(q), float(s * STRONG * (1 - q / WIDE))) for q, s in zip(flows, scales, strict=True) if math.isfinite(q)
+    )
+    reached = bool(np.nanmax(shares) >= 1)
+    scale = 1.0
+    if reached:
+        low, high = _bracket(scales, shares)
+        for _ in range(ROUNDS):
+            finer = np.linspace(low, high, 9)
+            low, high = _bracket(finer, pulled(finer)[0])
+        scale = high
+    given = laws.Scenarios(gates[None, :], np.array([scale]), np.ones(1))
+    flow = solver.solve(given).flow[0]
+    airflow = float(flow[0])
+    pressure = scale * STRONG * (1 - airflow / WIDE)
+    velocity = airflow / laws.area(inlet)
+    static = pressure + network.air.density / 2 * velocity**2
+    ruling = refs[int(np.argmin(flow[leaves] / needs))]
+    return Requirement(use, airflow, pressure, static, ruling, curve, estimated, reached)
+
+
+def _bracket(scales: Array, shares: Array) -> tuple[float, float]:
+    """Two neighbouring scales between which the last need is met."""
+    met = int(np.argmax(shares >= 1))
+    return float(scales[max(met - 1, 0)]), float(scales[met])
+
+
+# -- what a collector gives
+
+
+def gives(collector: Collector, air: Air, flows: Array, loading: float | None = None) -> Array:
+    """Total pressure (Pa) that a collector holds at its inlet at some airflows (m³/s), shape as `flows`.
+
+    The fan's less what its own separator, filter and opening take; `loading` in place of the filter's own. Raises
+    nothing.
+    """
+    if loading is not None:
+        collector = collector.but(filter=collector.filter.but(loading=loading))
+    parts = make.collector(collector, air)
+    bank = laws.Bank([p.law for p in parts], [0] * len(parts), 1, air)
+    ready = bank.ready(laws.scenarios(np.zeros((len(flows), 0), dtype=bool)))
+    taken: Array = ready.evaluate(flows[None, :], flows[None, :])[0][0]
+    return -taken
+
+
+def fan_must(collector: Collector, requirement: Requirement, air: Air, loading: float) -> float:
+    """Fan static pressure (Pa) for a requirement, with what the collector's own separator, filter and opening take."""
+    flow = np.array([requirement.airflow])
+    lift = make.fan_curve(collector.fan, air).pressure(flow)[0]
+    own = lift - gives(collector, air, flow, loading)
+    return requirement.pressure + float(own[0])
+
+
+def free_airflow(collector: Collector, air: Air) -> float:
+    """Airflow (m³/s) beyond which a collector's fan gives nothing."""
+    return make.fan_curve(collector.fan, air).free_delivery
+
+
+def shaft_power(airflow: float, pressure: float) -> float:
+    """Power (W) that a radial dust fan takes at its shaft for an airflow (m³/s) at a pressure (Pa)."""
+    return airflow * max(pressure, 0.0) / FAN_EFFICIENCY
+
+
+@dataclass(frozen=True)
+class Offer:
+    """What one collector would do for the shop, each use on its own.
+
+    `served` of `asked` uses have every need met with a clean filter, `loaded` with one due for cleaning. `worst` is the
+    smallest share of a need and `worst_use` where; `carry` the slowest air anywhere over what chips need. `power` is
+    the largest shaft power (W) over the uses, `overloads` whether the motor would not bear it. `price` in the user's
+    money where it is given.
+    """
+
+    model: str
+    served: int
+    loaded: int
+    asked: int
+    worst: float
+    worst_use: Use | None
+    carry: float | None
+    power: float
+    overloads: bool
+    price: float | None
+
+
+def offers(
+    project: Project, collector: str | None, models: Sequence[CollectorModel], owned: bool = True
+) -> list[Offer]:
+    """What each model would do in a collector's place, the one that serves most first.
+
+    With `owned` the collector as it stands is among them. Raises `DuctworkError` as tracing does.
+    """
+    return sorted(
+        (_offer(project, collector, item) for item in candidates(project, collector, models, owned)),
+        key=lambda offer: (-offer.served, -offer.worst if offer.served < offer.asked else offer.power),
+    )
+
+
+def candidates(
+    project: Project, collector: str | None, models: Sequence[CollectorModel], owned: bool = True
+) -> list[Collector]:
+    """The collector as it stands, and each model in its place."""
+    now = project.collector.get(collector or "")
+    found = [now] if now is not None and owned else []
+    names = {item.model for item in found}
+    ident = now.id if now else None
+    return found + [stood_in(project, ident, model) for model in models if model.model not in names]
+
+
+def stood_in(project: Project, collector: str | None, model: CollectorModel) -> Collector:
+    """A model in a collector's place; without one, in the corner where it would be nearest to the machines."""
+    now = project.collector.get(collector or "")
+    if now is not None:
+        return fitted(now, model)
+    x, y = assumed_place(project)
+    xs, ys = zip(*(corner for room in project.rooms for corner in room.outline), strict=True)
+    middle = ((min(xs) + max(xs)) / 2, (min(ys) + max(ys)) / 2)
+    x += math.copysign(model.width / 2 + GAP, middle[0] - x)
+    y += math.copysign(model.depth / 2 + GAP, middle[1] - y)
+    made = new_collector(model, edits.fresh_id(project, "collector"), model.model, x, y)
+    return made.but(turn=0.0 if middle[0] >= x else 180.0)
+
+
+def with_candidate(project: Project, collector: str | None, item: Collector) -> Project:
+    """The project with a candidate in the collector's place, or added to it."""
+    if collector in project.collector:
+        return project.but(collectors=tuple(item if c.id == collector else c for c in project.collectors))
+    return edits.added(project, item)
+
+
+def put_in(project: Project, collector: str | None, model: CollectorModel) -> Project:
+    """The project with a model in a collector's place, or in its corner when there is no collector yet."""
+    return with_candidate(project, collector, stood_in(project, collector, model))
+
+
+def _offer(project: Project, collector: str | None, item: Collector) -> Offer:
+    clean = _answers(project, collector, item, 0.0)
+    loaded = _answers(project, collector, item, LOADED)
+    worst = min(clean, key=lambda a: a.share, default=None)
+    carries = [a.carry for a in clean if a.carry is not None]
+    power = max((a.power for a in clean), default=0.0)
+    limit = OVERLOAD * item.motor.power if item.motor else math.inf
+    return Offer(
+        item.model, sum(a.share >= 0.995 for a in clean), sum(a.share >= 0.995 for a in loaded), len(clean),
+        worst.share if worst else 0.0, worst.use if worst else None, min(carries, default=None), power, power > limit,
+        item.price,
+    )  # fmt: skip
+
+
+@dataclass(frozen=True)
+class _Answer:
+    use: Use
+    share: float
+    carry: float | None
+    power: float
+
+
+def _answers(project: Project, collector: str | None, item: Collector, loading: float) -> list[_Answer]:
+    item = item.but(filter=item.filter.but(loading=loading))
+    then = with_candidate(project, collector, item)
+    uses = all_uses(then)
+    answered = assess(then, uses)
+    found = []
+    for answer in answered.uses:
+        made = _ducted(answered, answer, item) or _rough_answer(then, answer, item)
+        if made is not None:
+            found.append(made)
+    return found
+
+
+def _ducted(answered: Assessment, answer: UseAir, item: Collector) -> _Answer | None:
+    system = answer.systems.get(item.id)
+    mine = [p for p in answer.pickups if p.collector == item.id and p.leaf is not None]
+    if system is None or not mine or not system.converged:
+        return None
+    slow = slowest(answered.project, answer)
+    power = shaft_power(system.airflow, system.fan_static)
+    return _Answer(answer.use, min(p.share for p in mine), slow.share if slow else None, power)
+
+
+def _rough_answer(project: Project, answer: UseAir, item: Collector) -> _Answer | None:
+    """A use without ducts: each of its pickups alone on a rough way, which flatters machines with several."""
+    refs = [f"{p.machine}/{p.pickup}" for p in answer.pickups if p.collector is None]
+    if not refs:
+        return None
+    air = shop_air(project)
+    shares, flows = [], []
+    for ref in refs:
+        network = rough_network(project, ref, item.id, make.collector(item, air), air)
+        flow = float(solve(network, laws.scenarios(np.zeros((1, 0), dtype=bool))).flow[0, 0])
+        shares.append(flow / need(project.pickup[ref][1], project.settings).airflow)
+        flows.append(flow)
+    lift = float(make.fan_curve(item.fan, air).pressure(np.array([max(flows)]))[0][0])
+    return _Answer(answer.use, min(shares), None, shaft_power(max(flows), lift))
+
+
+# -- lines of the match chart
+
+
+@dataclass(frozen=True)
+class Line:
+    """A curve of the match chart: a name, points (m³/s, Pa at the inlet) and what it is."""
+
+    name: str
+    kind: str
+    points: tuple[tuple[float, float], ...]
+
+
+def collector_line(item: Collector, air: Air, loading: float, kind: str) -> Line:
+    """What a collector gives, from shut-off to where it gives nothing more."""
+    flows = np.linspace(0.0, free_airflow(item, air), 60)
+    pressures = gives(item, air, flows, loading)
+    held = [(float(q), float(p)) for q, p in zip(flows, pressures, strict=True) if p >= 0]
+    return Line(item.name, kind, tuple(held))
+
+
+def port_line(project: Project, ref: str, air: Air, top: float) -> Line:
+    """What the machine's own intake and port would let through with no duct at all: the choke, up to `top` Pa."""
+    machine, pickup = project.pickup[ref]
+    parts = [p for p in make.pickup(ref, machine.id, pickup, air) if p.kind != "fan"]
+    k = sum(p.law.k / laws.area(p.law.diameter) ** 2 for p in parts if isinstance(p.law, laws.Constant))
+    k += 1 / laws.area(pickup.port) ** 2  # the velocity pressure in the port is spent too
+    pressures = np.linspace(0, top, 40)
+    flows = np.sqrt(2 * pressures / (air.density * k))
+    return Line(f"{machine.name}'s own port", "port", tuple(zip(flows.tolist(), pressures.tolist(), strict=True)))

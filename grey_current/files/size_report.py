@@ -1,0 +1,112 @@
+"""What a collector must do and which would do it, as text and as JSON in SI units."""
+
+from __future__ import annotations
+
+from dataclasses import asdict
+from pathlib import Path
+from typing import Any
+
+from grey_current.design.questions import Sizing
+from grey_current.design.sizing import LOADED, Offer, Requirement, fan_must, stood_in
+from grey_current.design.trace import shop_air
+from grey_current.errors import InputError
+from grey_current.files.curve_csv import load_curve
+from grey_current.shop.catalogue import CollectorModel, catalogue
+from grey_current.shop.model import Bin, Collector, Motor, Project
+from grey_current.units import Display
+
+ESTIMATE = "Estimates for planning, not a certificate."
+
+
+def model_from_curve(project: Project, collector: str | None, path: Path) -> CollectorModel:
+    """A candidate with a fan curve of the user's own and everything else of the collector that is there.
+
+    Raises `FileError` for a curve that cannot be read, `InputError` for a name that cannot be.
+    """
+    now = project.collector.get(collector or "")
+    base: Collector = now if now is not None else stood_in(project, None, catalogue().collectors[-1])
+    fields = {key: getattr(base, key) for key in CollectorModel.model_fields if key not in ("kind", "model")}
+    fields |= {"fan": load_curve(path), "curve_note": f"Read from {path.name}"[:120]}
+    fields |= {"motor": base.motor or Motor(power=1500.0), "impeller": base.impeller or 0.3}
+    fields |= {"bin": base.bin or Bin(volume=0.1, height=0.6), "noise": base.noise or 80.0}
+    if not path.stem.strip():
+        raise InputError("curve", str(path), "give the file a name")
+    return CollectorModel(**fields, kind="single-stage", model=path.stem[:120])
+
+
+def size_text(project: Project, collector: str | None, found: Sizing) -> str:
+    """The requirement and the ranking in words, in the project's units."""
+    display = Display(project.settings.units)
+    if found.hardest is None:
+        return f"{project.name}: no machine has a pickup that a collector could serve."
+    lines = [f"{project.name}: what the collector must do at its inlet so that every need is just met"]
+    lines += [_requirement_line(project, r, display) for r in found.requirements]
+    lines.append(
+        f"Hardest: {found.hardest.use.name(project)}.{_fan_words(project, collector, found.hardest)} {ESTIMATE}"
+    )
+    lines += ["", "Which would do it, each use on its own:"]
+    lines += [_offer_line(project, offer) for offer in found.offers]
+    lines += ["", "Other ways for the same machines:"]
+    for way in found.schemes:
+        swaps = f", {way.swap_minutes:.0f} min of swaps a week" if way.swap_minutes else ""
+        loud = f", to {way.loudness.level:.0f} dB(A) give or take {way.loudness.band:.0f}" if way.loudness else ""
+        lines.append(f"  {way.name:<24} serves {way.served} of {way.asked}, worst {way.worst:.0%}{swaps}{loud}")
+    return "\n".join(lines)
+
+
+def _fan_words(project: Project, collector: str | None, hard: Requirement) -> str:
+    """What the fan itself must hold, with what the collector's own parts take."""
+    item = project.collector.get(collector or "")
+    if item is None:
+        return ""
+    display, air = Display(project.settings.units), shop_air(project)
+    clean, due = (display.pressure(fan_must(item, hard, air, loading)) for loading in (0.0, LOADED))
+    return f" The fan itself must hold {clean} with a clean filter, {due} with one due for cleaning."
+
+
+def _requirement_line(project: Project, item: Requirement, display: Display) -> str:
+    notes = ("  estimated along the walls" if item.estimated else "") + ("" if item.reached else "  out of reach")
+    return (
+        f"  {item.use.name(project):<24} {display.airflow(item.airflow):>11} at {display.pressure(item.pressure):>12} "
+        f"(a gauge shows {display.pressure(item.static)}){notes}"
+    )
+
+
+def _offer_line(project: Project, offer: Offer) -> str:
+    worst = f", worst {offer.worst_use.name(project).lower()} {offer.worst:.0%}" if offer.worst_use else ""
+    over = "  more than its motor bears" if offer.overloads else ""
+    return (
+        f"  {offer.model:<42} serves {offer.served} of {offer.asked} ({offer.loaded} with the filter due){worst}, "
+        f"{offer.power:,.0f} W at the shaft{over}"
+    )
+
+
+def size_report(project: Project, collector: str | None, found: Sizing) -> dict[str, Any]:
+    """The same as plain values: m³/s, Pa, W, shares."""
+    return {
+        "format": "grey-current/size-report",
+        "format_version": 1,
+        "project": project.name,
+        "collector": collector,
+        "note": ESTIMATE,
+        "requirements": [
+            {
+                "machines": list(r.use.running), "airflow_m3_s": r.airflow, "total_pressure_pa": r.pressure,
+                "static_pressure_pa": r.static, "ruling_pickup": r.ruling, "estimated": r.estimated,
+                "reached": r.reached, "system_curve": [list(point) for point in r.curve],
+            }
+            for r in found.requirements
+        ],
+        "hardest": list(found.hardest.use.running) if found.hardest else None,
+        "candidates": [
+            {**asdict(o), "worst_use": list(o.worst_use.running) if o.worst_use else None} for o in found.offers
+        ],
+        "ways": [
+            {
+                "name": way.name, "served": way.served, "asked": way.asked, "worst_share": way.worst,
+                "swap_minutes_a_week": way.swap_minutes, "loudest_db_a": way.loudness.level if way.loudness else None,
+                "price": way.price,
+            }
+            for way in found.schemes
+        ],
+    }  # fmt: skip

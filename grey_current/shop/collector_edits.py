@@ -1,0 +1,126 @@
+"""Edits of a collector: its curve typed as text, its claim, separator, filter, motor and bin. Pure functions."""
+
+from __future__ import annotations
+
+import re
+
+from grey_current.errors import InputError
+from grey_current.shop.edits import changed, checked
+from grey_current.shop.model import Bin, Claim, CurvePoints, Motor, Project, Separator
+from grey_current.units import CFM, CUBIC_METRE_PER_HOUR, INH2O, Display
+
+SEPARATORS = {
+    "cyclone": Separator(kind="cyclone", loss=420, at_airflow=0.47),
+    "drum lid": Separator(kind="drum lid", loss=350, at_airflow=0.35),
+    "bucket": Separator(kind="bucket", loss=900, at_airflow=0.047),
+}
+"""Generic separators. Allowance."""
+FILTERS = {"bag": 830.0, "felt bag": 1000.0, "pleated cartridge": 2500.0}
+"""Clean resistance (Pa per m/s through the cloth) of each kind of filter. Allowance."""
+CLAIM_SHARE = 0.67
+"""Free delivery over a maker's "free air", so that a claim made from a curve gives about that curve back."""
+_PAIR = re.compile(r"\s*([\d.,]+)\s*(?:at|@|:|\s)\s*([\d.,]+)\s*", re.IGNORECASE)
+
+
+def curve_text(fan: CurvePoints, display: Display) -> str:
+    """A fan's points as they are typed: "0 at 13.9; 400 at 12.1"."""
+    across, up = _units(display)
+    digits = 2 if display.us else 0
+    return "; ".join(f"{q / across:.0f} at {p / up:.{digits}f}" for q, p in fan.points)
+
+
+def _units(display: Display) -> tuple[float, float]:
+    return (CFM, INH2O) if display.us else (CUBIC_METRE_PER_HOUR, 1.0)
+
+
+def with_curve_text(project: Project, collector: str, text: str) -> Project:
+    """The project with a collector's curve typed or pasted, in the project's units. Raises `InputError`."""
+    across, up = _units(Display(project.settings.units))
+    points = []
+    for number, part in enumerate((p for p in re.split(r"[;\n]", text) if p.strip()), 1):
+        match = _PAIR.fullmatch(part)
+        try:
+            q, p = (float(v.replace(",", ".")) for v in match.groups()) if match else (-1.0, -1.0)
+        except ValueError:
+            q = p = -1.0
+        if match is None or q < 0:
+            raise InputError(f"curve, point {number}", part.strip(), "write airflow at pressure, such as 400 at 12.1")
+        points.append((q * across, p * up))
+    return with_curve(project, collector, CurvePoints(points=((0.0, 1.0), (1.0, 0.0))), tuple(points))
+
+
+def with_curve(
+    project: Project, collector: str, spec: CurvePoints, points: tuple[tuple[float, float], ...] | None = None
+) -> Project:
+    """The project with a collector's curve as given. Raises `InputError` for points that are none."""
+    item = project.collector[collector]
+    fan = {"by": "points", "points": sorted(points if points is not None else spec.points), "density": spec.density}
+    note = "Your own curve points"
+    return changed(project, item.id, fan=fan, curve_note=note)
+
+
+def with_fan(project: Project, collector: str, **changes: object) -> Project:
+    """The project with fields of a collector's fan changed. Raises `InputError` for a value that cannot be."""
+    item = project.collector[collector]
+    return changed(project, collector, fan=checked(item.fan, f"{item.name}, fan", changes))
+
+
+def with_claim(project: Project, collector: str, claimed: bool) -> Project:
+    """The project with a collector's fan known by its maker's claim, or by points again."""
+    item = project.collector[collector]
+    if claimed and isinstance(item.fan, CurvePoints):
+        free = max(q for q, _ in item.fan.points) / CLAIM_SHARE
+        power = item.motor.power if item.motor else 1500.0
+        claim = Claim(impeller=item.impeller or 0.3, free_air=free, motor_power=power)
+        return changed(project, collector, fan=claim, curve_note="Estimated from the maker's claim")
+    if not claimed and isinstance(item.fan, Claim):
+        free = item.fan.free_air * CLAIM_SHARE
+        points = ((0.0, 2500.0), (free * 0.5, 1900.0), (free, 0.0))
+        return changed(project, collector, fan=CurvePoints(points=points), curve_note="To be typed in from its curve")
+    return project
+
+
+def with_separator(project: Project, collector: str, kind: str) -> Project:
+    """The project with a generic separator of a kind before the fan, or with none."""
+    if kind != "none" and kind not in SEPARATORS:
+        raise InputError("separator", kind, f"use one of none, {', '.join(SEPARATORS)}")
+    return changed(project, collector, separator=SEPARATORS.get(kind))
+
+
+def with_filter(project: Project, collector: str, **changes: object) -> Project:
+    """The project with another kind, area or loading of filter; its resistance follows kind and area."""
+    item = project.collector[collector].filter
+    kind, area = str(changes.get("kind", item.kind)), changes.get("area", item.area)
+    if not isinstance(area, float) or area <= 0:
+        raise InputError("filter, area", area, "write an area such as 6 m²")
+    if "kind" in changes or "area" in changes:
+        share = FILTERS.get(kind, 0.0) / FILTERS[item.kind]
+        changes["resistance"] = item.resistance * share * item.area / area
+    raw = {**item.model_dump(), **changes}
+    return changed(project, collector, filter=raw)
+
+
+def with_motor(project: Project, collector: str, power: float) -> Project:
+    """The project with a collector's motor of another shaft power (W). Raises `InputError`."""
+    if not 10 < power <= 50_000:
+        raise InputError("motor", power, "write its power in watts, such as 2200")
+    item = project.collector[collector]
+    motor = item.motor.but(power=power) if item.motor else Motor(power=power)
+    return changed(project, collector, motor=motor)
+
+
+def with_bin(project: Project, collector: str, new: Bin | None, *, lower: bool = False) -> Project:
+    """The project with another bin; `lower` lets the collector come down by what the bin is lower."""
+    item = project.collector[collector]
+    if new is None or item.bin is None or not lower:
+        return changed(project, collector, bin=new)
+    less = item.bin.height - new.height
+    return changed(project, collector, bin=new, height=item.height - less, inlet_height=item.inlet_height - less)
+
+
+def with_bin_volume(project: Project, collector: str, volume: float) -> Project:
+    """The project with a bin of another volume (m³). Raises `InputError` for a volume that cannot be."""
+    item = project.collector[collector]
+    if item.bin is None:
+        return project
+    return changed(project, collector, bin=checked(item.bin, f"{item.name}, bin", {"volume": volume}))
