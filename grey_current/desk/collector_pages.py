@@ -6,7 +6,7 @@ from grey_current.air.needs import TRANSPORT_VELOCITY
 from grey_current.design.air_way import air_way
 from grey_current.design.findings import Finding, of_element
 from grey_current.design.fit import days_to_empty, fit, litres_a_week, straight_before_inlet
-from grey_current.design.noise import at_machine
+from grey_current.design.noise import WALLS, at_machine
 from grey_current.design.power import STARTS_AT, circuit_of, collector_draw, loads
 from grey_current.design.schemes import Scheme
 from grey_current.design.sizing import LOADED, Offer, Requirement, fan_must, put_in
@@ -33,14 +33,17 @@ from grey_current.shop import edits, variants
 from grey_current.shop.catalogue import CollectorModel, catalogue
 from grey_current.shop.collector_edits import (
     FILTERS,
+    INLET_SIDES,
     SEPARATORS,
     curve_text,
+    inlet_side,
     with_bin,
     with_bin_volume,
     with_claim,
     with_curve_text,
     with_fan,
     with_filter,
+    with_inlet_side,
     with_motor,
     with_separator,
 )
@@ -150,8 +153,8 @@ def _offer_field(project: Project, now: Collector | None, model: CollectorModel,
 def _offer_words(project: Project, offer: Offer) -> str:
     words = f"serves {offer.served} of {offer.asked}"
     if offer.loaded != offer.served:
-        words += f", {offer.loaded} when its filter is due"
-    if offer.served < offer.asked and offer.worst_use is not None:
+        words += f", {offer.loaded} with its filter due"
+    elif offer.served < offer.asked and offer.worst_use is not None:
         words += f"; {offer.worst_use.name(project).lower()} {offer.worst:.0%}"
     if offer.price is not None:
         words += f"; price {offer.price:,.0f}"
@@ -167,15 +170,15 @@ def _ways(workspace: Workspace) -> list[Section]:
 
 
 def _way_items(scheme: Scheme) -> list[Item]:
-    words = [f"serves {scheme.served} of {scheme.asked}", f"worst {scheme.worst:.0%}"]
+    words = [f"serves {scheme.served} of {scheme.asked}"]
     if scheme.swap_minutes:
-        words.append(f"{scheme.swap_minutes:.0f} min of swaps a week")
+        words.append(f"{scheme.swap_minutes:.0f} min/week")
     if scheme.loudness is not None:
-        words.append(f"to {scheme.loudness.level:.0f} dB(A)")
+        words.append(f"{scheme.loudness.level:.0f} dB(A)")
     if scheme.price is not None:
         words.append(f"price {scheme.price:,.0f}")
     if scheme.name == "As drawn":
-        return [Fact("", f"As drawn: {', '.join(words)}.")]
+        return [Fact("", f"As drawn: {', '.join(words)} at the loudest.")]
     return [
         ActionField(
             f"way/{scheme.name}", f"Keep as a design: {scheme.name.lower()}", "Keep a design",
@@ -252,6 +255,8 @@ def _power(workspace: Workspace, item: Collector) -> Section:
             )
         )  # fmt: skip
         circuit = circuit_of(project, item)
+        if len(project.circuits) == 1:
+            items.append(Fact("", "All outlets are on one circuit: it bears the collector and the machine together."))
         if circuit is None:
             items.append(Fact("", "No outlet of its voltage is in the shop."))
         worst = max(loads(project, item), key=lambda load: load.amps, default=None)
@@ -283,6 +288,9 @@ def _noise(workspace: Workspace, item: Collector) -> Section:
         loud, name = max(heard, key=lambda pair: pair[0].level)
         state = "short" if loud.needs_protection else "good"
         items.append(Fact(f"At the {name.lower()}", f"{loud.level:.0f} ± {loud.band:.0f} dB(A)", state))
+        behind = max(loud.level - (WALLS["next room"] - WALLS[item.stands]), 0.0)
+        if item.stands in ("in the room", "boxed in"):
+            items.append(Fact("Behind a wall", f"{behind:.0f} ± {loud.band:.0f} dB(A)"))
         items.append(Fact("", "The machine itself is often louder: wear hearing protection."))
     return Section("Noise", tuple(items))
 
@@ -441,6 +449,12 @@ def _body(project: Project, item: Collector) -> Section:
     items.append(
         length_field(project, f"{ident}/inlet-height", "Inlet height", item.inlet_height,
                      lambda v: field_edit(ident, inlet_height=v))
+    )  # fmt: skip
+    items.append(
+        ChoiceField(
+            f"{ident}/inlet-side", "Inlet on its", inlet_side(item), tuple((side, side) for side in INLET_SIDES),
+            "Change the inlet's side", lambda v: lambda p: with_inlet_side(p, ident, v),
+        )
     )  # fmt: skip
     items.append(number_field(f"{ident}/turn", "Turned", item.turn, lambda v: field_edit(ident, turn=v), "°"))
     slow = min(TRANSPORT_VELOCITY.values())

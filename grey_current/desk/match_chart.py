@@ -20,6 +20,10 @@ from grey_current.workspace.workspace import Workspace
 
 TABLE = 352
 ROW = 19
+NOTE = (
+    "Dots: at work. Hollow: needed. Dotted red: all that the machine's own port lets through. Slowest: slowest air "
+    "over what chips need. Click a row to draw its curve; the wheel zooms."
+)
 MOST_OTHERS = 3
 """Candidates' curves shown before any is chosen in the table."""
 
@@ -167,8 +171,9 @@ class CandidateTable(QWidget):
 def paint_offers(
     painter: QPainter, box: QRectF, offers: tuple[Offer, ...], shown: frozenset[str], now: str, p: Palette
 ) -> None:
-    """A head line and a row a candidate: name, machines served, worst share, slowest air, shaft power."""
-    columns = [(186.0, "served"), (228.0, "worst"), (274.0, "slowest"), (318.0, "shaft W")]
+    """A head line and a row a candidate: name, machines served, worst share, slowest air, and shaft power or price."""
+    priced = any(offer.price is not None for offer in offers)
+    columns = [(186.0, "served"), (228.0, "worst"), (274.0, "slowest"), (318.0, "price" if priced else "shaft W")]
     right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
     painter.setFont(font("fine"))
     painter.setPen(p.soft)
@@ -190,10 +195,14 @@ def paint_offers(
         values = [
             f"{offer.served} of {offer.asked}", f"{offer.worst:.0%}",
             "–" if offer.carry is None else f"{offer.carry:.0%}",
-            f"{offer.power:,.0f}" + ("!" if offer.overloads else ""),
+            _money(offer) if priced else f"{offer.power:,.0f}" + ("!" if offer.overloads else ""),
         ]  # fmt: skip
         for (left, _), value in zip(columns, values, strict=True):
             painter.drawText(QRectF(left - 20, y, 54, ROW), right, value)
+
+
+def _money(offer: Offer) -> str:
+    return "–" if offer.price is None else f"{offer.price:,.0f}"
 
 
 class MatchChart(QFrame):
@@ -251,7 +260,7 @@ class MatchChart(QFrame):
         self.head.setText(self.facts.words if self.facts else "No machine here has a pickup.")
         now = collector.model if collector else ""
         self.table.show_offers(sizing.offers, self.shown, now, self.colours)
-        self._note.setText("“Slowest”: slowest air over what chips need. Click a row to draw its curve.")
+        self._note.setText(NOTE)
         self._draw()
 
     def on_toggled(self, model: str) -> None:
@@ -331,24 +340,23 @@ class MatchChart(QFrame):
         self.plot.setYRange(0, self.facts.most_pressure / up, padding=0.01)
 
     def _label(self, line: Line, xs: list[float], ys: list[float]) -> None:
-        """A word at a curve: a collector's near its top, the looked-at use's and its port's where they leave."""
+        """A word at a curve: a collector's near its top, the looked-at use's where it leaves."""
         words = {
             "clean": f"{line.name}, clean filter", "loaded": "filter due", "other": line.name,
-            "system chosen": line.name, "port": line.name,
+            "system chosen": line.name,
         }.get(line.kind)  # fmt: skip
         if words is None or self.facts is None:
             return
-        colour = {"clean": self.colours.accent, "loaded": self.colours.accent, "port": self.colours.starved}
+        colour = {"clean": self.colours.accent, "loaded": self.colours.accent}
         item = pg.TextItem(words, color=colour.get(line.kind, self.colours.ink))
         item.setFont(font("fine"))
-        tall = {"system chosen": 0.86, "port": 0.95}.get(line.kind)
-        if tall is None:
-            at = {"clean": 9, "loaded": 50, "other": 4}[line.kind]
-        else:
-            top = self.facts.most_pressure / self._up * tall
+        if line.kind == "system chosen":
+            top = self.facts.most_pressure / self._up * 0.86
             at = max((i for i, y in enumerate(ys) if y <= top), default=0)
+        else:
+            at = {"clean": 9, "loaded": 50, "other": 2}[line.kind]
         item.setPos(xs[min(at, len(xs) - 1)], ys[min(at, len(ys) - 1)])
-        item.setAnchor((1, 0) if line.kind == "port" else (0, 0) if tall else (0, 1))
+        item.setAnchor((0, 0) if line.kind == "system chosen" else (0, 1))
         self.plot.addItem(item)
 
     def _dot(self, dot: Dot) -> None:

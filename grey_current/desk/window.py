@@ -46,7 +46,7 @@ from grey_current.desk.strip import Strip
 from grey_current.desk.theme import PALETTES, SPACE, style_sheet
 from grey_current.desk.underlay_desk import UnderlayDesk
 from grey_current.desk.verdict_bar import Banner, VerdictBar
-from grey_current.errors import GreyCurrentError
+from grey_current.errors import FileError, GreyCurrentError
 from grey_current.files.curve_csv import load_curve
 from grey_current.files.project_file import SUFFIX
 from grey_current.shop import edits, variants
@@ -591,6 +591,12 @@ class MainWindow(QMainWindow):
                     "Read a fan curve", partial(with_curve, collector=ident, spec=load_curve(Path(chosen)))
                 )
             )
+
+    def on_save_chart(self) -> None:
+        start = f"{self.workspace.project.name.lower().replace(' ', '-')}-match.png"
+        chosen, _ = QFileDialog.getSaveFileName(self, "Save the match chart", start, "Pictures (*.png)")
+        if chosen and not self._match_chart().grab().save(chosen, "PNG"):
+            self.say(str(FileError(chosen, "could not be saved", "choose another folder")))
 
     def on_run_together(self) -> None:
         sets = self.workspace.project.settings.together

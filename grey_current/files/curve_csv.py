@@ -8,7 +8,10 @@ import itertools
 import re
 from pathlib import Path
 
+from pydantic import ValidationError
+
 from grey_current.errors import FileError
+from grey_current.shop.edits import plain_rule
 from grey_current.shop.model import CurvePoints
 from grey_current.units import CFM, CUBIC_METRE_PER_HOUR, INH2O
 
@@ -53,11 +56,9 @@ def read_curve(text: str, name: str) -> CurvePoints:
         points.append((values[0], values[1]))
     try:
         return CurvePoints(points=tuple(sorted(points)))
-    except ValueError as problem:
-        why = str(problem).splitlines()[2].strip().removeprefix("Value error, ").partition(" [")[0]
-        raise FileError(
-            name, f"is no fan curve: {why.lower()}", "give rising airflows with falling pressures"
-        ) from None
+    except ValidationError as problem:
+        why = plain_rule(problem.errors(include_url=False)[0]["msg"])
+        raise FileError(name, f"is no fan curve: {why}", "give rising airflows with falling pressures") from None
 
 
 def _columns(heading: list[str], name: str, line: int) -> list[tuple[int, float]]:

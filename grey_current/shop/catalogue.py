@@ -42,6 +42,7 @@ class CollectorModel(Value):
     impeller: Size
     bin: Bin
     noise: Annotated[float, Field(ge=40, le=120, description="dB(A) at 1 m, in the open")]
+    price: Annotated[float, Field(ge=0, le=1e6)] | None = None
 
 
 class CollectorShelf(Value):

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+import math
 import re
 
 from grey_current.errors import InputError
 from grey_current.shop.edits import changed, checked
-from grey_current.shop.model import Bin, Claim, CurvePoints, Motor, Project, Separator
+from grey_current.shop.model import Bin, Claim, Collector, CurvePoints, Motor, Project, Separator
 from grey_current.units import CFM, CUBIC_METRE_PER_HOUR, INH2O, Display
 
 SEPARATORS = {
@@ -17,6 +18,7 @@ SEPARATORS = {
 """Generic separators. Allowance."""
 FILTERS = {"bag": 830.0, "felt bag": 1000.0, "pleated cartridge": 2500.0}
 """Clean resistance (Pa per m/s through the cloth) of each kind of filter. Allowance."""
+INLET_SIDES = {"right": (1, 0), "left": (-1, 0), "back": (0, 1), "front": (0, -1), "top": (0, 0)}
 CLAIM_SHARE = 0.67
 """Free delivery over a maker's "free air", so that a claim made from a curve gives about that curve back."""
 _PAIR = re.compile(r"\s*([\d.,]+)\s*(?:at|@|:|\s)\s*([\d.,]+)\s*", re.IGNORECASE)
@@ -107,6 +109,22 @@ def with_motor(project: Project, collector: str, power: float) -> Project:
     item = project.collector[collector]
     motor = item.motor.but(power=power) if item.motor else Motor(power=power)
     return changed(project, collector, motor=motor)
+
+
+def inlet_side(item: Collector) -> str:
+    """The side of a collector that its inlet is on: right, left, back, front, or top when it is inside its plan."""
+    sides = {name: (item.width / 2 * dx, item.depth / 2 * dy) for name, (dx, dy) in INLET_SIDES.items()}
+    near = min(sides, key=lambda name: math.dist(sides[name], (item.inlet_dx, item.inlet_dy)))
+    return near if math.dist(sides[near], (item.inlet_dx, item.inlet_dy)) < 0.1 else "top"
+
+
+def with_inlet_side(project: Project, collector: str, side: str) -> Project:
+    """The project with a collector's inlet on another side. Raises `InputError` for an unknown side."""
+    if side not in INLET_SIDES:
+        raise InputError("inlet", side, f"use one of {', '.join(INLET_SIDES)}")
+    item, (dx, dy) = project.collector[collector], INLET_SIDES[side]
+    place = {"inlet_dx": round(item.width / 2 * dx, 4), "inlet_dy": round(item.depth / 2 * dy, 4)}
+    return changed(project, collector, **place)
 
 
 def with_bin(project: Project, collector: str, new: Bin | None, *, lower: bool = False) -> Project:

@@ -48,6 +48,9 @@ COMMANDS = (
     Command(
         "read-curve", "Read the collector's fan curve from CSV…", "Shop", "", lambda w: w.sized_collector is not None
     ),
+    Command(
+        "save-chart", "Save the match chart as a picture…", "Shop", "", lambda w: w.stage == "collector"
+    ),
     Command("underlay", "Lay a plan under the drawing…", "Shop"),
     Command("scale-underlay", "Scale the plan by two places", "Shop", "", lambda w: w.project.underlay is not None),
     Command("drop-underlay", "Take the plan away", "Shop", "", lambda w: w.project.underlay is not None),

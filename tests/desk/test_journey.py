@@ -429,3 +429,81 @@ def test_a_main_drawn_at_a_height_along_the_wall_and_a_branch_from_its_middle(wi
     assert abs(workspace.project.points[-1].x - 2.0) < 0.03 and not window.banner.isVisible()
     hands.keys("Esc")
     assert workspace.placing is None
+
+
+def test_three_collectors_compared_one_chosen_and_taken_back(window, hands, qtbot, tmp_path, monkeypatch):
+    """In the loft: what the collector must do, three curves on one chart, put the larger one in, see it, undo."""
+    workspace = window.workspace
+    hands.keys("Ctrl+3")
+    qtbot.waitUntil(lambda: workspace.known_sizing is not None, timeout=20_000)
+    sizing = workspace.known_sizing
+    assert sizing.hardest.use.running == ("saw",)
+    chart = window.match_chart
+    assert window.strips.currentWidget() is chart and chart.head.text().startswith("Hardest: Saw, ")
+    assert len(chart.shown) == 3 and {line.kind for line in chart.facts.lines} >= {"clean", "loaded", "other", "system"}
+    QTest.mouseClick(chart.table, Qt.MouseButton.LeftButton, pos=QPointF(60, 19 * 1.6 + 19 * 3.5).toPoint())
+    assert sizing.offers[3].model in chart.shown
+    dot = next(d for d in chart.facts.dots if d.kind == "works" and d.name == "Planer")
+    assert chart.told(dot.airflow, dot.pressure).startswith("Planer works at ")
+    chart.grab()
+    before, sentence = workspace.project, window.verdict_bar.sentence.text()
+    hands.press("offer/5 hp cyclone, 16 in impeller")
+    assert workspace.project.collectors[0].model.startswith("5 hp")
+    assert window.verdict_bar.sentence.text() != sentence and "6 of 9" in window.verdict_bar.sentence.text()
+    hands.keys("Ctrl+Z")
+    assert workspace.project == before and window.verdict_bar.sentence.text() == sentence
+    qtbot.waitUntil(lambda: workspace.known_sizing is not None, timeout=20_000)
+    hands.press("way/One hose moved about")
+    assert workspace.project.variants[0].name == "One hose moved about"
+    csv = tmp_path / "fan.csv"
+    csv.write_text("airflow CFM,pressure inH2O\n0,16\n600,13\n1300,2\n")
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *a, **k: (str(csv), ""))
+    window.on_read_curve()
+    assert len(workspace.project.collectors[0].fan.points) == 3
+    hands.type_into("cyclone/curve", "0 at 15; 700 at 12; 1200 at 3")
+    hands.type_into("cyclone/loading", "100 %")
+    hands.type_into("cyclone/impeller-ratio", "1000 %")
+    assert workspace.project.collectors[0].fan.impeller_ratio == 1.0
+    hands.choose("cyclone/stands", "in the room")
+    hands.choose("cyclone/separator", "drum lid")
+    hands.choose("cyclone/filter", "bag")
+    hands.choose("cyclone/known-by", "its maker's claim")
+    hands.type_into("cyclone/free-air", "1500 CFM")
+    assert (
+        workspace.project.collectors[0].fan.by == "claim"
+        and workspace.project.collectors[0].separator.kind == "drum lid"
+    )
+    window.on_keep_collector()
+    assert [m.model for m in workspace.own_models] == ["Cyclone"]
+    picture = tmp_path / "chart.png"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(picture), ""))
+    window.on_save_chart()
+    assert picture.stat().st_size > 2000
+    csv.write_text("CFM,Pa\n0,zero\n")
+    window.on_read_curve()
+    assert "line 2, column 2" in window.banner.text.text()
+    while workspace.undo_label:
+        hands.keys("Ctrl+Z")
+    assert workspace.project == demo()
+
+
+def test_the_first_collector_is_chosen_before_there_is_any(window, hands, qtbot):
+    """Three machines on an empty floor: what one must do, estimated; put one in with its button."""
+    workspace = window.workspace
+    window.on_open_empty()
+    hands.keys("Ctrl+2")
+    for name, x, y in (("Table saw", 3.2, 1.0), ("Planer 12 in", 4.6, 3.2)):
+        hands.take(name)
+        hands.click(x, y)
+    workspace.select(None)
+    hands.keys("Ctrl+3")
+    qtbot.waitUntil(lambda: workspace.known_sizing is not None, timeout=20_000)
+    assert "estimate along the walls" in window.match_chart.head.text()
+    offer = workspace.known_sizing.offers[0]
+    hands.press(f"offer/{offer.model}")
+    assert [c.model for c in workspace.project.collectors] == [offer.model]
+    hands.keys("Ctrl+U")
+    qtbot.waitUntil(lambda: workspace.known_sizing is not None, timeout=20_000)
+    assert "CFM" in window.match_chart.head.text()
+    window.on_theme()
+    window.match_chart.grab()
