@@ -48,6 +48,8 @@ def main(arguments: list[str] | None = None) -> int:
     window = MainWindow(workspace, settings, Path(options.settings) if options.settings else None)
     workspace.go(options.stage or workspace.stage)
     workspace.select(options.select)
+    if options.compare:
+        window.floor.attempt(lambda: workspace.compare(options.compare))
     window.resize(*SIZE)
     window.show()
     if options.picture:
@@ -96,6 +98,7 @@ def _parser() -> argparse.ArgumentParser:
     parser.add_argument("--run", action="append", default=[], metavar="MACHINE", help="switch a machine on")
     parser.add_argument("--stage", choices=get_args(Stage), help="start at a stage of the work")
     parser.add_argument("--select", metavar="ID", help="select something")
+    parser.add_argument("--compare", metavar="DESIGN", help="compare with a kept design")
     parser.add_argument("--theme", choices=SETTINGS[0].choices, help="light or dark, for this time only")
     parser.add_argument("--settings", metavar="FOLDER", help="keep the settings in this folder")
     parser.add_argument(

@@ -94,7 +94,7 @@ def _must(workspace: Workspace) -> list[Section]:
         Fact("Hardest use", hard.use.name(project)),
         Fact("Air", display.airflow(hard.airflow)),
         Fact("Suction, total", display.pressure(hard.pressure)),
-        Fact("Suction a gauge shows", display.pressure(hard.static)),
+        Fact("A gauge shows", display.pressure(hard.static)),
     ]
     now = project.collector.get(workspace.sized_collector or "")
     if now is not None:
@@ -115,7 +115,7 @@ def _must(workspace: Workspace) -> list[Section]:
 
 def _why(project: Project, hard: Requirement) -> str:
     machine, pickup = project.pickup[hard.ruling]
-    words = f"It rules because its {pickup.name.lower()} asks for the biggest fan."
+    words = f"It rules: its pickup “{pickup.name.lower()}” asks for the biggest fan."
     if hard.use.running[1:]:
         words = f"Run together they rule; the {machine.name.lower()} is met last."
     if any(gate.rule == "left open" for gate in project.gates):

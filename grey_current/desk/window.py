@@ -10,12 +10,9 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QPointF, Qt, QTimer
 from PyQt6.QtGui import (
-    QAction,
-    QActionGroup,
     QCloseEvent,
     QDragEnterEvent,
     QDropEvent,
-    QKeySequence,
     QShowEvent,
 )
 from PyQt6.QtWidgets import (
@@ -24,7 +21,6 @@ from PyQt6.QtWidgets import (
     QGridLayout,
     QLabel,
     QMainWindow,
-    QMenu,
     QMessageBox,
     QStackedWidget,
     QVBoxLayout,
@@ -39,6 +35,7 @@ from grey_current.desk.floor import Floor
 from grey_current.desk.inspector import Inspector
 from grey_current.desk.lever_frame import LeverFrame
 from grey_current.desk.lever_search import LeverSearch
+from grey_current.desk.menus import Menus
 from grey_current.desk.rack import Rack
 from grey_current.desk.stage_bar import StageBar
 from grey_current.desk.strip import HEIGHT as STRIP_HEIGHT
@@ -53,10 +50,9 @@ from grey_current.shop import edits, variants
 from grey_current.shop.collector_edits import with_curve
 from grey_current.shop.model import Collector
 from grey_current.shop.room import Feature, Opening
-from grey_current.workspace.commands import COMMANDS, GROUPS
 from grey_current.workspace.library import Library
 from grey_current.workspace.placing import Placing
-from grey_current.workspace.settings import SETTINGS, UserSettings
+from grey_current.workspace.settings import UserSettings
 from grey_current.workspace.workspace import Change, Workspace
 
 if TYPE_CHECKING:
@@ -76,11 +72,11 @@ class MainWindow(QMainWindow):
         self.setStyleSheet(style_sheet(self.colours))
         self.setAcceptDrops(True)
         self.setWindowIcon(glyphs.icon("app", self.colours.accent.name()))
-        self.actions_by_id = {command.id: self._action(command.id) for command in COMMANDS}
+        self.menus = Menus(self, settings, self._handler, self._put_setting, self.open_path)
         self.library = Library(library)
         workspace.own_models = self.library.collectors
         self.stage_bar = StageBar(workspace, self.colours)
-        self.verdict_bar = VerdictBar(workspace, self.colours, self.actions_by_id)
+        self.verdict_bar = VerdictBar(workspace, self.colours, self.menus.actions)
         self.banner = Banner()
         self.rack = Rack(workspace, self.colours)
         self.floor = Floor(workspace, self.colours)
@@ -102,7 +98,7 @@ class MainWindow(QMainWindow):
         self._findings_timer.setSingleShot(True)
         self._findings_timer.setInterval(0)
         self._lay_out()
-        self._build_menus()
+        self.menus.build()
         self._connect_signals()
         self.floor.set_moving(self._wants_motion())
         self._show_frame()
@@ -110,16 +106,10 @@ class MainWindow(QMainWindow):
 
     # -- building
 
-    def _action(self, ident: str) -> QAction:
-        command = next(c for c in COMMANDS if c.id == ident)
-        action = QAction(command.title, self)
-        if command.shortcut:
-            action.setShortcut(QKeySequence(command.shortcut))
-            action.setToolTip(f"{command.title} ({command.shortcut})")
-        handler = getattr(self, "on_" + ident.replace("-", "_"))
-        action.triggered.connect(lambda checked=False: handler())
-        self.addAction(action)
-        return action
+    def _handler(self, command: str) -> Callable[[], object]:
+        """The slot of a command: "draw-duct" is `on_draw_duct`."""
+        found: Callable[[], object] = getattr(self, "on_" + command.replace("-", "_"))
+        return found
 
     def _lay_out(self) -> None:
         body = QWidget()
@@ -146,36 +136,6 @@ class MainWindow(QMainWindow):
         self.setCentralWidget(body)
         self.resize(1280, 800)
 
-    def _build_menus(self) -> None:
-        bar = self.menuBar()
-        assert bar is not None
-        for group in GROUPS:
-            menu = bar.addMenu(group)
-            assert menu is not None
-            for command in (c for c in COMMANDS if c.group == group):
-                menu.addAction(self.actions_by_id[command.id])
-                if command.id == "open-empty":
-                    self._recent: QMenu | None = menu.addMenu("Recent shops")
-                    menu.addSeparator()
-            if group == "View":
-                self._add_settings(menu)
-
-    def _add_settings(self, menu: QMenu) -> None:
-        """A submenu for each declared setting."""
-        menu.addSeparator()
-        self._setting_actions: dict[tuple[str, str], QAction] = {}
-        for setting in SETTINGS:
-            sub = menu.addMenu(setting.title)
-            assert sub is not None
-            group = QActionGroup(self)
-            for choice, words in zip(setting.choices, setting.words, strict=True):
-                action = QAction(words, self)
-                action.setCheckable(True)
-                action.triggered.connect(partial(self._put_setting, setting.name, choice))
-                group.addAction(action)
-                sub.addAction(action)
-                self._setting_actions[setting.name, choice] = action
-
     def _connect_signals(self) -> None:
         self.workspace.listen(self.on_change)
         self._findings_timer.timeout.connect(self.on_findings_due)
@@ -195,8 +155,6 @@ class MainWindow(QMainWindow):
         for strip in (self.shop_strip, self.machine_strip):
             strip.taken.connect(self.workspace.arm)
             strip.put.connect(self.on_put)
-        if self._recent is not None:
-            self._recent.aboutToShow.connect(self.on_recent_shown)
 
     # -- showing
 
@@ -273,15 +231,7 @@ class MainWindow(QMainWindow):
         where = f" — {self.workspace.path.name}" if self.workspace.path else ""
         self.setWindowTitle(f"{name}[*]{where} — Grey Current")
         self.setWindowModified(self.workspace.dirty)
-        for command in COMMANDS:
-            self.actions_by_id[command.id].setEnabled(command.enabled(self.workspace))
-        for ident, label in (("undo", self.workspace.undo_label), ("redo", self.workspace.redo_label)):
-            title = ident.capitalize()
-            words = f"{title}: {label}" if label else title
-            self.actions_by_id[ident].setText(words)
-            self.actions_by_id[ident].setToolTip(words)
-        for (setting, choice), action in self._setting_actions.items():
-            action.setChecked(self.settings.get(setting) == choice)
+        self.menus.show_workspace(self.workspace)
 
     def _put_setting(self, name: str, choice: str) -> None:
         self.settings.put(name, choice)
@@ -391,21 +341,6 @@ class MainWindow(QMainWindow):
         data = event.mimeData() if event else None
         if data is not None:
             self.open_path(Path(next(u.toLocalFile() for u in data.urls() if u.isLocalFile())))
-
-    def on_recent_shown(self) -> None:
-        """Fill the menu of recent shops."""
-        if self._recent is None:
-            return
-        self._recent.clear()
-        for path in self.settings.recent:
-            action = self._recent.addAction(path.name.removesuffix(SUFFIX))
-            if action is not None:
-                action.setToolTip(str(path))
-                action.triggered.connect(partial(self.open_path, path))
-        if not self.settings.recent:
-            nothing = self._recent.addAction("None yet")
-            if nothing is not None:
-                nothing.setEnabled(False)
 
     # -- commands, one slot each
 

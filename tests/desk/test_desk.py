@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import subprocess
 import sys
+from functools import partial
 from pathlib import Path
 
 import numpy as np
@@ -15,10 +16,14 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QFileDialog, QInputDialog, QMessageBox
 
 from grey_current.desk import app, floor_scene, theme
+from grey_current.desk.inspector_pages import page
+from grey_current.desk.page_items import ActionField, ChoiceField, Fact
+from grey_current.errors import GreyCurrentError
 from grey_current.files import project_file
 from grey_current.shop import edits
 from grey_current.shop.duct_edits import with_point_moved
 from grey_current.workspace.commands import COMMANDS
+from grey_current.workspace.workspace import demo_workspace
 from tests.core.bad_files import write_bad_files
 
 
@@ -501,3 +506,31 @@ def test_what_is_painted_after_an_edit_is_what_a_whole_painting_shows(window):
         floor._still = type(floor._still)()
         whole = pixels(floor.grab())
         assert np.abs(mended - whole).max() <= ROUNDING, number
+
+
+BAD = ("", "-5", "0", "1e99", "nan", "3 ft", "1/0")
+
+
+@pytest.mark.parametrize("shop", ["loft", "allotment"])
+def test_every_field_of_every_page_takes_or_refuses_what_is_typed_in_one_sentence(shop):
+    """Each button, each choice and each field with odd texts, for one thing of each kind at each stage."""
+    workspace = demo_workspace(shop)
+    start, tried, refusals = workspace.project, 0, []
+    kinds = {type(item): item.id for item in start.element.values()}
+    for stage in ("shop", "machines", "collector", "air", "gates"):
+        workspace.go(stage)
+        for thing in (None, *kinds.values(), next(iter(start.pickup))):
+            workspace.select(thing)
+            for item in (i for s in page(workspace).sections for i in s.items if not isinstance(i, Fact)):
+                values = [v for v, _ in item.options] if isinstance(item, ChoiceField) else [*BAD, item.label]
+                edits_of = [item.edit] if isinstance(item, ActionField) else [partial(item.edit, v) for v in values]
+                for make in edits_of:
+                    tried += 1
+                    try:
+                        workspace.edit("Try", make() or (lambda p: p))
+                    except GreyCurrentError as refused:
+                        refusals.append(str(refused))
+                    workspace.undo()
+                    assert workspace.project == start, item.key
+            workspace.compare(None)
+    assert tried > 500 and len(refusals) > 100 and all(sentence.endswith(".") for sentence in refusals)

@@ -155,8 +155,8 @@ def test_unsaved_work_is_guarded(window, hands, tmp_path):
     )  # fmt: skip
     window.dropEvent(drop)
     assert workspace.path == path
-    window.on_recent_shown()
-    assert [a.text() for a in window._recent.actions()] == ["dropped"]
+    window.menus.on_recent_shown()
+    assert [a.text() for a in window.menus.recent.actions()] == ["dropped"]
     workspace.select("planer-hose")
     hands.type_into("planer-hose/length", "4 ft")
     answer_next_box(QMessageBox.StandardButton.Save)

@@ -1,0 +1,104 @@
+"""Actions and menus of the window, made from the list of commands and the declared settings."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import partial
+from pathlib import Path
+
+from PyQt6.QtGui import QAction, QActionGroup, QKeySequence
+from PyQt6.QtWidgets import QMainWindow, QMenu
+
+from grey_current.files.project_file import SUFFIX
+from grey_current.workspace.commands import COMMANDS, GROUPS
+from grey_current.workspace.settings import SETTINGS, UserSettings
+from grey_current.workspace.workspace import Workspace
+
+
+class Menus:
+    """The window's actions by command id, its menu bar, and what stands in it now.
+
+    `handler` gives the slot of a command, `put_setting` takes a setting's name and choice, `open_path` opens a recent
+    shop.
+    """
+
+    def __init__(
+        self,
+        window: QMainWindow,
+        settings: UserSettings,
+        handler: Callable[[str], Callable[[], object]],
+        put_setting: Callable[[str, str], None],
+        open_path: Callable[[Path], object],
+    ) -> None:
+        self._window, self._settings = window, settings
+        self._handler, self._put_setting, self._open_path = handler, put_setting, open_path
+        self.actions = {command.id: self._action(command.id) for command in COMMANDS}
+        self.recent = QMenu("Recent shops")
+        self._choices: dict[tuple[str, str], QAction] = {}
+
+    def _action(self, ident: str) -> QAction:
+        command = next(c for c in COMMANDS if c.id == ident)
+        action = QAction(command.title, self._window)
+        if command.shortcut:
+            action.setShortcut(QKeySequence(command.shortcut))
+            action.setToolTip(f"{command.title} ({command.shortcut})")
+        handler = self._handler(ident)
+        action.triggered.connect(lambda checked=False: handler())
+        self._window.addAction(action)
+        return action
+
+    def build(self) -> None:
+        """Put everything into the window's menu bar."""
+        bar = self._window.menuBar()
+        assert bar is not None
+        for group in GROUPS:
+            menu = bar.addMenu(group)
+            assert menu is not None
+            for command in (c for c in COMMANDS if c.group == group):
+                menu.addAction(self.actions[command.id])
+                if command.id == "open-empty":
+                    menu.addMenu(self.recent)
+                    menu.addSeparator()
+            if group == "View":
+                self._add_settings(menu)
+        self.recent.aboutToShow.connect(self.on_recent_shown)
+
+    def _add_settings(self, menu: QMenu) -> None:
+        """A submenu for each declared setting."""
+        menu.addSeparator()
+        for setting in SETTINGS:
+            sub = menu.addMenu(setting.title)
+            assert sub is not None
+            group = QActionGroup(self._window)
+            for choice, words in zip(setting.choices, setting.words, strict=True):
+                action = QAction(words, self._window)
+                action.setCheckable(True)
+                action.triggered.connect(partial(self._put_setting, setting.name, choice))
+                group.addAction(action)
+                sub.addAction(action)
+                self._choices[setting.name, choice] = action
+
+    def show_workspace(self, workspace: Workspace) -> None:
+        """Which commands make sense now, what undo and redo would do, which settings are chosen."""
+        for command in COMMANDS:
+            self.actions[command.id].setEnabled(command.enabled(workspace))
+        for ident, label in (("undo", workspace.undo_label), ("redo", workspace.redo_label)):
+            title = ident.capitalize()
+            words = f"{title}: {label}" if label else title
+            self.actions[ident].setText(words)
+            self.actions[ident].setToolTip(words)
+        for (setting, choice), action in self._choices.items():
+            action.setChecked(self._settings.get(setting) == choice)
+
+    def on_recent_shown(self) -> None:
+        """Fill the menu of recent shops."""
+        self.recent.clear()
+        for path in self._settings.recent:
+            action = self.recent.addAction(path.name.removesuffix(SUFFIX))
+            if action is not None:
+                action.setToolTip(str(path))
+                action.triggered.connect(partial(self._open_path, path))
+        if not self._settings.recent:
+            nothing = self.recent.addAction("None yet")
+            if nothing is not None:
+                nothing.setEnabled(False)
