@@ -136,6 +136,31 @@ class Network:
             names.extend(itertools.pairwise(stops))
         return tuple(names)
 
+    @cached_property
+    def branches_of(self) -> dict[str, frozenset[int]]:
+        """For everything that pieces came from, the branches that they stand in."""
+        found: dict[str, set[int]] = {}
+        for b, branch in enumerate(self.branches):
+            for piece in branch.pieces:
+                found.setdefault(piece.of, set()).add(b)
+        return {of: frozenset(branches) for of, branches in found.items()}
+
+    @cached_property
+    def _carrying(self) -> dict[int, NDArray[np.intp]]:
+        return {}
+
+    def carrying(self, leaf: int) -> NDArray[np.intp]:
+        """Indices of the ducts and hoses that air passes from a leaf to the root."""
+        if leaf not in self._carrying:
+            kinds = ("duct", "hose")
+            self._carrying[leaf] = np.array([i for i in self.path(leaf) if self.pieces[i].kind in kinds], dtype=np.intp)
+        return self._carrying[leaf]
+
+    @cached_property
+    def rising(self) -> NDArray[np.bool_]:
+        """Which pieces lift the chips, shape (piece,)."""
+        return np.array([piece.rises for piece in self.pieces], dtype=bool)
+
     def path(self, leaf: int) -> list[int]:
         """Indices into `pieces` from a leaf branch to the exhaust, in the order that air passes them."""
         return [piece for branch in self.way(leaf) for piece in self.pieces_of_branch[branch]]

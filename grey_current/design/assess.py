@@ -70,9 +70,15 @@ class System:
         return self.solved.loss[self.row].tolist()  # type: ignore[no-any-return]
 
     @cached_property
+    def speeds(self) -> Array:
+        """Velocity in each piece's own diameter, m/s, shape (piece,)."""
+        speeds: Array = self.solved.piece_flow[self.row] / self.network.areas
+        return speeds
+
+    @cached_property
     def velocities(self) -> list[float]:
-        """Velocity in each piece's own diameter, m/s."""
-        return (self.solved.piece_flow[self.row] / self.network.areas).tolist()  # type: ignore[no-any-return]
+        """The same as a list, which is quicker to look single pieces up in."""
+        return self.speeds.tolist()  # type: ignore[no-any-return]
 
     def velocity(self, piece: int) -> float:
         """Velocity in one piece, m/s."""

@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
+import numpy as np
+
 from grey_current.air.needs import RISER_VELOCITY, TRANSPORT_VELOCITY
 from grey_current.air.network import Piece
 from grey_current.design.assess import System, UseAir
@@ -46,8 +48,27 @@ def carries(project: Project, use: UseAir) -> Iterator[Carry]:
 
 
 def slowest(project: Project, use: UseAir) -> Carry | None:
-    """The run where the chips of a use are carried worst."""
-    return min(carries(project, use), key=lambda c: c.share, default=None)
+    """The run where the chips of a use are carried worst: the least that `carries` gives, found without listing all."""
+    worst: Carry | None = None
+    for system in use.systems.values():
+        if not system.converged:
+            continue
+        network = system.network
+        for (machine, _), leaf in network.leaf_of_pickup.items():
+            passed = network.carrying(leaf) if machine in use.use.running else ()
+            if not len(passed):
+                continue
+            chips = project.machine[machine].chips
+            needed = np.where(network.rising[passed], RISER_VELOCITY[chips], TRANSPORT_VELOCITY[chips])
+            speed = np.abs(system.speeds[passed])
+            least = int(np.argmin(speed / needed))
+            if worst is None or speed[least] / needed[least] < worst.share:
+                index = int(passed[least])
+                piece = network.pieces[index]
+                worst = Carry(
+                    network.collector, piece.of, index, float(speed[least]), float(needed[least]), piece.rises
+                )
+    return worst
 
 
 def _passed(system: System, use: UseAir) -> dict[int, set[str]]:

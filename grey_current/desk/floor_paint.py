@@ -5,6 +5,7 @@ from __future__ import annotations
 import itertools
 import math
 from collections.abc import Callable, Sequence
+from functools import lru_cache
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen
@@ -20,7 +21,6 @@ from grey_current.desk.floor_scene import (
 )
 from grey_current.desk.shop_paint import (
     paint_beams,
-    paint_building,
     paint_feed,
     paint_grid,
     paint_lane,
@@ -53,13 +53,12 @@ def paint_floor(
     painter: QPainter, scene: FloorScene, view: View, p: Palette, selected: Sequence[str], stage: Stage, box: QRectF,
     labels: Sequence[Label], near: Near = everywhere,
 ) -> None:  # fmt: skip
-    """Everything that stands still, with what the stage of the work adds to it.
+    """Everything that stands still on the building, with what the stage of the work adds to it.
 
     What lies where `near` answers False is left out: the painter is clipped there.
     """
     project = scene.project
     display = Display(project.settings.units)
-    paint_building(painter, project, view, p, selected, near)
     if stage in ("shop", "machines"):
         paint_grid(painter, view, box, p, display.us)
     _paint_lanes(painter, scene, view, p, selected)
@@ -101,9 +100,14 @@ def body_box(corners: Sequence[XY], view: View) -> QRectF:
 
 def duct_box(duct: DuctShape, view: View) -> QRectF:
     """The pixels that a duct takes, its edge and heaps included."""
-    left, low, right, high = duct.bounds
+    return _duct_box(duct.bounds, duct.width, view)
+
+
+@lru_cache(maxsize=4096)
+def _duct_box(bounds: tuple[float, float, float, float], width: float, view: View) -> QRectF:
+    left, low, right, high = bounds
     a, b = view.point((left, high)), view.point((right, low))
-    room = max(duct.width * view.scale, 3.0) / 2 + 8
+    room = max(width * view.scale, 3.0) / 2 + 8
     return QRectF(a, b).adjusted(-room, -room, room, room)
 
 

@@ -42,6 +42,11 @@ class DuctShape:
     label: str
 
     @cached_property
+    def look(self) -> object:
+        """Everything that a still picture of it follows from."""
+        return self.line, self.width, self.height, self.hose, self.vertical, self.state, self.label
+
+    @cached_property
     def bounds(self) -> tuple[float, float, float, float]:
         """Left, low, right and high edge of the centre line, m."""
         xs, ys = zip(*self.line, strict=True)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import itertools
 import math
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QBrush, QPainter, QPainterPath, QPen, QPixmap
@@ -31,11 +31,8 @@ def wall_width(view: View) -> float:
     return max(WALL * view.scale, 4.0)
 
 
-def paint_building(
-    painter: QPainter, project: Project, view: View, p: Palette, selected: Sequence[str],
-    near: Callable[[QRectF], bool],
-) -> None:  # fmt: skip
-    """Rooms, openings and features, where `near` asks for them; beams are drawn later, over the machines."""
+def paint_building(painter: QPainter, project: Project, view: View, p: Palette, selected: Sequence[str]) -> None:
+    """Rooms, openings and features; beams are drawn later, over the machines."""
     flat, miter = Qt.PenCapStyle.SquareCap, Qt.PenJoinStyle.MiterJoin
     for room in project.rooms:
         painter.setPen(QPen(p.wall, wall_width(view) * 2, Qt.PenStyle.SolidLine, flat, miter))
@@ -49,8 +46,7 @@ def paint_building(
     for opening in project.openings:
         _paint_opening(painter, opening, project, view, p, opening.id in selected)
     for feature in project.features:
-        if near(view.polygon(feature.outline).boundingRect().adjusted(-3, -3, 3, 3)):
-            _paint_feature(painter, feature, view, p, feature.id in selected)
+        _paint_feature(painter, feature, view, p, feature.id in selected)
     for ref in selected:
         _paint_chosen_wall(painter, project, ref, view, p)
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 from PyQt6.QtCore import QRect, QRectF, QSize
 from PyQt6.QtGui import QPainter, QPixmap, QRegion
@@ -11,7 +11,7 @@ from PyQt6.QtGui import QPainter, QPixmap, QRegion
 from grey_current.desk.floor_labels import Label, label_box, placed_labels
 from grey_current.desk.floor_paint import body_box, duct_box, gate_box, paint_floor, point_box
 from grey_current.desk.floor_scene import DuctShape, FloorScene
-from grey_current.desk.shop_paint import paint_underlay
+from grey_current.desk.shop_paint import paint_building, paint_underlay
 from grey_current.desk.theme import Palette
 from grey_current.desk.view import View
 from grey_current.workspace.workspace import Stage
@@ -38,6 +38,7 @@ class StillLayer:
         self._look: Look | None = None
         self._boxes: dict[object, tuple[object, QRectF]] = {}
         self._placed_by: tuple[DuctShape, ...] = ()
+        self._bare: tuple[object, QPixmap] | None = None
 
     def picture(self, look: Look, underlay: QPixmap | None, settled: bool) -> QPixmap:
         """The picture for a look. Names keep their places while a gesture goes on, that is until `settled`."""
@@ -56,6 +57,21 @@ class StillLayer:
         self._look, self._boxes = look, boxes
         return self._picture
 
+    def _ground_under(self, look: Look, underlay: QPixmap | None) -> QPixmap:
+        """The paper, the plan under it and the building, which stay while machines and ducts are moved."""
+        ground = _ground(look)
+        if self._bare is None or self._bare[0] != ground:
+            picture = QPixmap(look.size * look.ratio)
+            picture.setDevicePixelRatio(look.ratio)
+            picture.fill(look.colours.bench)
+            painter = QPainter(picture)
+            paint_underlay(painter, look.scene.project, look.view, look.colours, underlay)
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            paint_building(painter, look.scene.project, look.view, look.colours, look.selected)
+            painter.end()
+            self._bare = (ground, picture)
+        return self._bare[1]
+
     def _changed(self, look: Look, boxes: dict[object, tuple[object, QRectF]]) -> QRegion | None:
         """Where the picture must be painted anew; None for everywhere."""
         old = self._look
@@ -72,10 +88,9 @@ class StillLayer:
     def _paint(self, look: Look, labels: list[Label], region: QRegion, underlay: QPixmap | None) -> None:
         painter = QPainter(self._picture)
         painter.setClipRegion(region)
-        whole = QRectF(0, 0, look.size.width(), look.size.height())
-        painter.fillRect(whole, look.colours.bench)
-        paint_underlay(painter, look.scene.project, look.view, look.colours, underlay)
+        painter.drawPixmap(0, 0, self._ground_under(look, underlay))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        whole = QRectF(0, 0, look.size.width(), look.size.height())
         paint_floor(
             painter, look.scene, look.view, look.colours, look.selected, look.stage, whole, labels,
             lambda box: region.intersects(box.toAlignedRect()),
@@ -95,7 +110,7 @@ def _boxes(look: Look, labels: Iterable[Label]) -> Iterable[tuple[object, tuple[
     """For each thing on the floor what it looks like and the pixels that it takes."""
     scene, view = look.scene, look.view
     for duct in scene.ducts:
-        yield ("duct", duct.run), (replace(duct, velocity=0.0), duct_box(duct, view))
+        yield ("duct", duct.run), (duct.look, duct_box(duct, view))
     for gate in scene.gates:
         yield ("gate", gate.gate), (gate, gate_box(gate, view))
     for machine in scene.machines:

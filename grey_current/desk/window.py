@@ -37,6 +37,7 @@ from grey_current.desk.lever_frame import LeverFrame
 from grey_current.desk.lever_search import LeverSearch
 from grey_current.desk.menus import Menus
 from grey_current.desk.rack import Rack
+from grey_current.desk.side_timer import SideTimer
 from grey_current.desk.stage_bar import StageBar
 from grey_current.desk.strip import HEIGHT as STRIP_HEIGHT
 from grey_current.desk.strip import Strip
@@ -97,6 +98,7 @@ class MainWindow(QMainWindow):
         self._findings_timer = QTimer(self)
         self._findings_timer.setSingleShot(True)
         self._findings_timer.setInterval(0)
+        self._side_timer = SideTimer(self)
         self._lay_out()
         self.menus.build()
         self._connect_signals()
@@ -139,6 +141,7 @@ class MainWindow(QMainWindow):
     def _connect_signals(self) -> None:
         self.workspace.listen(self.on_change)
         self._findings_timer.timeout.connect(self.on_findings_due)
+        self._side_timer.timeout.connect(self.on_sides_due)
         self.lever_search.found.connect(self.on_answer_found)
         self.rack.chosen.connect(self.workspace.select)
         self.rack.switched.connect(self.workspace.toggle)
@@ -166,13 +169,21 @@ class MainWindow(QMainWindow):
         self.verdict_bar.show_workspace()
         self.rack.show_workspace()
         self.floor.show_workspace(refit=refit)
-        self._show_strip()
-        self.strips.setFixedHeight(CHART_HEIGHT if self.workspace.stage == "collector" else STRIP_HEIGHT)
-        self.inspector.show_workspace()
+        if self.workspace.in_gesture:
+            self._side_timer.start()
+        else:
+            self.on_sides_due()
         if change.project or change.stage:
             self.banner.hide()
         self._show_frame()
         self._ask_findings()
+
+    def on_sides_due(self) -> None:
+        """Show strip and inspector; while something is dragged they follow a little behind the floor."""
+        self._side_timer.stop()
+        self._show_strip()
+        self.strips.setFixedHeight(CHART_HEIGHT if self.workspace.stage == "collector" else STRIP_HEIGHT)
+        self.inspector.show_workspace()
 
     def _ask_findings(self) -> None:
         """Let the findings follow once the effect of the edit itself is on screen."""

@@ -9,7 +9,7 @@ from typing import Literal
 from grey_current.air.fittings import INLET_DIAMETERS
 from grey_current.errors import InputError
 from grey_current.shop.catalogue import materials, pipe_sizes
-from grey_current.shop.edits import added, changed, fresh_id, moved
+from grey_current.shop.edits import added, changed, checked, fresh_id
 from grey_current.shop.model import Collector, Gate, Point, Project, Run, position
 from grey_current.shop.room import walls
 
@@ -175,9 +175,14 @@ def with_point_moved(project: Project, point: str, dx: float, dy: float) -> Proj
 
     The runs that meet there follow; fittings are inferred anew. Raises `InputError` for an unknown point.
     """
-    for ident in upright_group(project, point):
-        project = moved(project, ident, dx, dy)
-    return project
+    group = upright_group(project, point)
+    if point not in project.point:
+        raise InputError("joint", point, "choose a joint of this shop's ducts")
+    points = tuple(
+        checked(p, p.id, {"x": round(p.x + dx, 4), "y": round(p.y + dy, 4)}) if p.id in group else p
+        for p in project.points
+    )
+    return project.but(points=points)
 
 
 def last_heading(project: Project, point: str) -> tuple[float, float] | None:

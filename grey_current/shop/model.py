@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import itertools
 import math
+from collections import Counter
 from collections.abc import Iterable, Iterator
 from functools import cached_property
 from typing import Annotated, Any, Literal, Self
@@ -417,7 +418,7 @@ class Project(Design):
 
 def structure_problems(design: Design) -> Iterator[DuctworkError]:
     """What keeps the elements of a design from being one: ids used twice, unknown ends, loops."""
-    yield from _repeated_ids(design, [name for name in LISTS if name in Design.model_fields])
+    yield from _repeated_ids(design, [name for name in LISTS if name in type(design).model_fields])
     yield from _repeated_pickups(design)
     yield from _unknown_ends(design)
     yield from _crowded_ports(design)
@@ -425,7 +426,6 @@ def structure_problems(design: Design) -> Iterator[DuctworkError]:
 
 
 def _shop_problems(project: Project) -> Iterator[DuctworkError]:
-    yield from _repeated_ids(project, LISTS)
     yield from _repeated_ids(project, ("variants",))
     circuits = {circuit.id for circuit in project.circuits}
     plugged = [("outlet", o.id, o.circuit) for o in project.outlets]
@@ -494,8 +494,8 @@ def _unknown_ends(design: Design) -> Iterator[DuctworkError]:
 
 
 def _crowded_ports(design: Design) -> Iterator[DuctworkError]:
-    ends = [ref for run in design.runs for ref in (run.start, run.end)]
-    for ref in sorted({r for r in ends if ends.count(r) > 1} - set(design.point)):
+    ends = Counter(ref for run in design.runs for ref in (run.start, run.end))
+    for ref in sorted(ref for ref, count in ends.items() if count > 1 and ref not in design.point):
         what = "collector inlet" if ref in design.collector else "pickup"
         yield DuctworkError(
             f"{what} '{ref}'",

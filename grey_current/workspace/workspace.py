@@ -197,15 +197,15 @@ class Workspace:
             if worst is None or not answer.converged or worst.collector is None or worst.leaf is None:
                 continue
             network = answer.systems[worst.collector].network
-            if any(network.pieces[i].of == element for i in network.path(worst.leaf)):
+            if not network.branches_of.get(element, frozenset()).isdisjoint(network.way(worst.leaf)):
                 passing.append((worst.machine not in self.running, worst.share, worst.machine))
         return min(passing)[2] if passing else None
 
     @property
     def question_due(self) -> Question | None:
         """The question whose answer is not known yet for the project as it is; None while a gesture goes on."""
-        question = self.question
-        return question if question and not self.in_gesture and self._known(question) is None else None
+        question = None if self.in_gesture else self.question
+        return question if question and self._known(question) is None else None
 
     def _known(self, question: Question | None) -> Answer | None:
         revision, of, found = self._answer
