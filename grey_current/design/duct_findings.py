@@ -13,7 +13,7 @@ from grey_current.design.reach import reaches
 from grey_current.design.space import Space
 from grey_current.design.space_findings import name_of
 from grey_current.shop.catalogue import materials
-from grey_current.shop.duct_graph import downstream_ends, stretch
+from grey_current.shop.duct_graph import Ways
 from grey_current.shop.model import Project, distance, position
 from grey_current.units import Display
 
@@ -149,18 +149,18 @@ def _dead_pipe(project: Project) -> Iterator[Finding]:
 
 def _still_pipe(project: Project) -> Iterator[tuple[float, str]]:
     """Length (m) of pipe between each far gate and its wye, where chips would fall away from the main."""
-    down = downstream_ends(project)
-    ends = [end for run in project.runs for end in (run.start, run.end)]
+    ways = Ways(project)
+    down = ways.down
     for gate in project.gates:
         if gate.run not in down:
             continue
-        chain = stretch(project, gate.run)
+        chain = ways.stretch(gate.run)
         wye = down[chain[-1]]
         here = project.run[gate.run]
         share = 1 - gate.at if here.end == down[gate.run] else gate.at
         dead = share * distance(project, here)
         dead += sum(distance(project, project.run[r]) for r in chain[chain.index(gate.run) + 1 :])
-        if dead > DEAD_PIPE and ends.count(wye) > 2 and _lower_than(project, wye, chain[0]):
+        if dead > DEAD_PIPE and len(ways.at[wye]) > 2 and _lower_than(project, wye, chain[0]):
             yield dead, gate.id
 
 

@@ -110,9 +110,9 @@ def _larger(project: Project, runs: list[Run], what: str, display: Display) -> I
 
 
 def _other_main(case: _Case, runs: list[Run]) -> Iterator[Idea]:
-    """The main a size up, which loses less, or a size down, which carries chips better."""
+    """The main a size up, which loses less; where there is air enough, a size down, which carries chips better."""
     yield from _larger(case.project, runs, "the main", case.display)
-    if not runs:
+    if not runs or not case.worst.met:
         return
     bore = Counter(run.diameter for run in runs).most_common(1)[0][0]
     size = next((s for s in reversed(pipe_sizes(case.project)) if s < bore - 1e-3), None)

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import pyqtgraph as pg
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent
+from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from grey_current.design.assess import UseAir
@@ -134,7 +134,9 @@ class CandidateTable(QWidget):
         super().__init__()
         self.setFixedWidth(TABLE)
         self.setAccessibleName("Candidates: how each collector would do")
-        self.setToolTip("Click one to draw its curve, or to take it off the chart.")
+        self.setToolTip("Click one to draw its curve, or to take it off the chart; Up, Down and Space do the same.")
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self._at = 0
         self.offers: tuple[Offer, ...] = ()
         self.shown: frozenset[str] = frozenset()
         self.now = ""
@@ -156,7 +158,20 @@ class CandidateTable(QWidget):
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         number = self.row_at(event.position().y()) if event else None
         if number is not None:
+            self._at = number
             self.toggled.emit(self.offers[number].model)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is None or not self.offers:
+            return
+        steps = {Qt.Key.Key_Up: -1, Qt.Key.Key_Down: 1}
+        if event.key() in steps:
+            self._at = min(max(self._at + steps[Qt.Key(event.key())], 0), len(self.offers) - 1)
+            self.update()
+        elif event.key() in (Qt.Key.Key_Space, Qt.Key.Key_Return):
+            self.toggled.emit(self.offers[min(self._at, len(self.offers) - 1)].model)
+        else:
+            super().keyPressEvent(event)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         del event
@@ -165,6 +180,9 @@ class CandidateTable(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         paint_offers(painter, QRectF(self.rect()), self.offers, self.shown, self.now, self.colours)
+        if self.hasFocus():
+            painter.setPen(QPen(self.colours.accent, 1, Qt.PenStyle.DotLine))
+            painter.drawRect(QRectF(0.5, ROW * 1.6 + self._at * ROW, self.width() - 1, ROW - 1))
         painter.end()
 
 
@@ -297,6 +315,11 @@ class MatchChart(QFrame):
             verb = "works at" if near.kind == "works" else "needs"
             return f"{near.name} {verb} {display.airflow(near.airflow)}, {display.pressure(near.pressure)}"
         return f"{display.airflow(max(airflow, 0))} at {display.pressure(max(pressure, 0))}"
+
+    def leaveEvent(self, event: object) -> None:
+        del event
+        if self.facts is not None:
+            self.head.setText(self.facts.words)
 
     @property
     def _across(self) -> float:

@@ -35,22 +35,31 @@ def downstream_ends(design: Design, collector: str | None = None) -> dict[str, s
     return found
 
 
-def stretch(design: Design, run: str) -> list[str]:
-    """The runs that carry the same air as one: from junction to junction, upstream ones first.
+class Ways:
+    """The ways of air through a design, worked out once for many questions."""
 
-    A run that leads to no collector stands alone.
-    """
-    down = downstream_ends(design)
-    if run not in down:
-        return [run]
-    at = runs_at(design)
-    chain = [run]
-    here = design.run[run]
-    while len(at[down[here.id]]) == 2 and down[here.id] in design.point:
-        here = next(other for other in at[down[here.id]] if other.id != here.id)
-        chain.append(here.id)
-    here = design.run[run]
-    while (far := far_end(here, down[here.id])) in design.point and len(at[far]) == 2:
-        here = next(other for other in at[far] if other.id != here.id)
-        chain.insert(0, here.id)
-    return chain
+    def __init__(self, design: Design) -> None:
+        self.design, self.at, self.down = design, runs_at(design), downstream_ends(design)
+
+    def stretch(self, run: str) -> list[str]:
+        """The runs that carry the same air as one: from junction to junction, upstream ones first.
+
+        A run that leads to no collector stands alone.
+        """
+        if run not in self.down:
+            return [run]
+        chain = [run]
+        here = self.design.run[run]
+        while (end := self.down[here.id]) in self.design.point and len(self.at[end]) == 2:
+            here = next(other for other in self.at[end] if other.id != here.id)
+            chain.append(here.id)
+        here = self.design.run[run]
+        while (far := far_end(here, self.down[here.id])) in self.design.point and len(self.at[far]) == 2:
+            here = next(other for other in self.at[far] if other.id != here.id)
+            chain.insert(0, here.id)
+        return chain
+
+
+def stretch(design: Design, run: str) -> list[str]:
+    """The runs that carry the same air as one, as `Ways.stretch`."""
+    return Ways(design).stretch(run)

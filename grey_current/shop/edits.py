@@ -115,7 +115,7 @@ def moved(project: Project, element: str, dx: float, dy: float) -> Project:
 def fresh_id(project: Project, wanted: str) -> str:
     """An id like `wanted` that nothing in the project has yet."""
     base = re.sub(r"[^a-z0-9]+", "-", wanted.lower()).strip("-")[:50] or "thing"
-    taken = {item.id for name in LISTS for item in getattr(project, name)}
+    taken = {item.id for name in (*LISTS, "variants") for item in getattr(project, name)}
     return base if base not in taken else next(f"{base}-{n}" for n in range(2, 10_000) if f"{base}-{n}" not in taken)
 
 

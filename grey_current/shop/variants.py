@@ -24,8 +24,6 @@ def kept(project: Project, name: str | None = None) -> tuple[Project, str]:
     taken = {variant.name for variant in project.variants}
     name = name or next(f"Design {letter}" for letter in LETTERS if f"Design {letter}" not in taken)
     ident = fresh_id(project, name)
-    known = {variant.id for variant in project.variants}
-    ident = next(i for i in (ident, *(f"{ident}-v{n}" for n in range(2, 99))) if i not in known)
     variant = Variant(id=ident, name=name, **{part: getattr(project, part) for part in PARTS})
     return project.but(variants=(*project.variants, variant)), ident
 
