@@ -10,6 +10,7 @@ from grey_current.design.noise import WALLS, at_machine
 from grey_current.design.power import STARTS_AT, circuit_of, collector_draw, loads
 from grey_current.design.schemes import Scheme
 from grey_current.design.sizing import LOADED, Offer, Requirement, fan_must, put_in
+from grey_current.design.space_findings import name_of
 from grey_current.desk.help_items import SEARCHING
 from grey_current.desk.machine_pages import service_field
 from grey_current.desk.page_items import (
@@ -231,6 +232,10 @@ def _fit(workspace: Workspace, item: Collector) -> Section:
     if days is not None:
         items.append(Fact("Chips", f"about {litres_a_week(project, item.id):.0f} l a week"))
         items.append(Fact("Empty the bin", f"every {days:.0f} days" if days >= 2 else f"every {days * 24:.0f} hours"))
+    blocked = workspace.space.service_blocked(item)
+    reached = " and ".join(f"{side} by {name_of(project, other)}" for side, other in blocked)
+    items.append(Fact("Bin and filter", f"blocked at the {reached}" if blocked else "can be reached",
+                      "short" if blocked else "good"))  # fmt: skip
     items.append(service_field(item))
     return Section("Does it fit?", tuple(items))
 

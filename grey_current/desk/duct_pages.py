@@ -88,7 +88,7 @@ def drawing_page(workspace: Workspace) -> Page:
     lies = Fact("Centre line", f"{display.length(how.centre(project, diameter))} above the floor")
     caution = "Under a floor: keep clean-outs within reach, and let no joint leak into a hollow." if (
         how.level == "under the floor") else ""  # fmt: skip
-    subtitle = "Click the collector or any place on a duct, then each place where it turns. Esc ends it."
+    subtitle = "Click the collector or a duct to begin, then each turn; click a port to connect it. Esc ends it."
     return Page("Draw a duct", subtitle, (Section("How it goes on", (*items, lies)),), (), caution)
 
 

@@ -279,7 +279,9 @@ class Inspector(QFrame):
 
     def _text(self, item: TextField) -> QLineEdit:
         editor = QLineEdit(item.value)
-        editor.setAlignment(Qt.AlignmentFlag.AlignRight)
+        if len(item.value) <= ONE_LINE:
+            editor.setAlignment(Qt.AlignmentFlag.AlignRight)
+        editor.setCursorPosition(0)
         editor.editingFinished.connect(lambda: self._on_typed(item.key, editor))
         return editor
 

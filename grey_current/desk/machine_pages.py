@@ -47,7 +47,7 @@ def machine_page(workspace: Workspace, machine: Machine) -> Page:
         *_lane_section(workspace, machine),
         _place_section(machine),
         _body_section(workspace, machine),
-        _work_section(machine),
+        _work_section(machine, tuple((c.id, c.name) for c in project.circuits)),
         *(_pickup_section(workspace, machine, pickup) for pickup in machine.pickups),
     )
     caution = "" if machine.pickups else "Nothing catches its dust: a hood behind it or a floor sweep beside it would."
@@ -148,7 +148,7 @@ def service_field(machine: Machine | Collector) -> TextField:
     return TextField(f"{machine.id}/service", "Keep free", value, "Change the service sides", read)
 
 
-def _work_section(machine: Machine) -> Section:
+def _work_section(machine: Machine, circuits: tuple[tuple[str, str], ...]) -> Section:
     ident = machine.id
     items: list[Item] = [
         choice(ident, "chips", "Chips", machine.chips, CHIPS),
@@ -159,8 +159,21 @@ def _work_section(machine: Machine) -> Section:
                      lambda v: field_edit(ident, minutes_per_use=v)),
         yes_no(ident, "priority", "Air", machine.priority, ("must never be short", "may be short")),
     ]  # fmt: skip
-    if machine.amps and machine.volts:
-        items.append(Fact("Motor", f"{machine.amps:g} A at {machine.volts:g} V"))
+    items += [
+        number_field(
+            f"{ident}/volts", "Motor on", machine.volts or 0.0, lambda v: field_edit(ident, volts=v or None), "V"
+        ),
+        number_field(
+            f"{ident}/amps", "It draws", machine.amps or 0.0, lambda v: field_edit(ident, amps=v or None), "A"
+        ),
+    ]
+    if circuits:
+        items.append(
+            ChoiceField(
+                f"{ident}/circuit", "Circuit", machine.circuit or "", (("", "the nearest outlet's"), *circuits),
+                "Change the circuit", lambda v: field_edit(ident, circuit=v or None),
+            )
+        )  # fmt: skip
     if machine.chip_litres_per_hour:
         items.append(Fact("Chips made", f"about {machine.chip_litres_per_hour:g} l an hour"))
     if machine.note:

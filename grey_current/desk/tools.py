@@ -10,6 +10,7 @@ from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QKeyEvent, QPainter
 
 from grey_current.design.clashes import DuctSpace
+from grey_current.design.routing import connected
 from grey_current.design.space_findings import name_of
 from grey_current.desk.floor_scene import FloorScene, off_line
 from grey_current.desk.shop_paint import paint_tape, wall_of
@@ -187,7 +188,17 @@ class AirTool(Tool):
         return True
 
     def _draw(self, spot: QPointF) -> None:
-        """The first click begins at a collector or a duct; every other one draws the duct on to there."""
+        """The first click begins at a collector or a duct; every other one draws the duct on to there.
+
+        A click on a port that has no duct yet makes its whole branch.
+        """
+        port = near_port(self, spot)
+        if port is not None and not any(port in (r.start, r.end, *r.also_serves) for r in self.project.runs):
+            placing, name = self.workspace.placing, self.project.pickup[port][0].name
+            self.workspace.edit(f"Connect the {name.lower()}", lambda p: connected(p, port))
+            self.workspace.arm(placing)
+            self._from = None
+            return
         begun = self._from
         if begun is None or self.project.find(begun) is None:
             self._begin(spot)

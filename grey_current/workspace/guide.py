@@ -94,7 +94,7 @@ def next_step(workspace: Workspace) -> str:
 def _with_in_hand(placing: Placing) -> str:
     special = {
         "tape": "Press at one place, drag to another: the tape shows the distance. Esc puts it away.",
-        "duct": "Click the collector or any place on a duct to begin, then each place where it turns. Esc ends it.",
+        "duct": "Click the collector or a duct to begin, then each turn; click a port to connect it. Esc ends it.",
         "scale": "Click two places on the plan whose distance you know.",
     }
     return special.get(placing.kind, f"Click on the floor where the {placing.title.lower()} goes. Esc puts it away.")
@@ -136,5 +136,5 @@ def _next_in_air(workspace: Workspace) -> str:
     if not project.runs:
         return "Draw the main: press D, click the collector, then each corner of the way. Esc ends it."
     if any(f.code == "not-connected" for f in workspace.known_findings):
-        return "Select a machine and press 'Connect it to the main': hose, drop, gate and wye are put in."
+        return "Press D and click a machine's port, or press 'Connect it to the main': the whole branch is put in."
     return "Click a machine's row to run it; click anything to see what it costs."

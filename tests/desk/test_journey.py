@@ -271,11 +271,16 @@ def test_from_four_walls_to_air_at_every_machine(window, hands, tmp_path, qtbot)
     assert workspace.placing is None
     window.on_findings_due()
     assert "Connect it to the main" in window.stage_bar.next.text()
-    for machine in workspace.project.machines:
+    saw, planer, sander = workspace.project.machines
+    for machine in (saw, planer):
         workspace.select(machine.id)
         for pickup in machine.pickups[:1]:
             hands.press(f"{machine.id}/{pickup.id}/connect")
             assert workspace.undo_label == f"Connect the {machine.name.lower()}"
+    hands.keys("D")
+    hands.click(*position(workspace.project, f"{sander.id}/{sander.pickups[0].id}")[:2])
+    assert workspace.undo_label == "Connect the spindle sander"
+    hands.keys("Esc")
     answers = {m: workspace.assessment.of_machine[m] for m in ("table-saw", "planer-12-in", "spindle-sander")}
     assert all(a.converged and a.pickups[0].airflow > 0.03 for a in answers.values())
     assert len(workspace.project.gates) == 3
