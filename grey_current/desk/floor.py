@@ -22,11 +22,12 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QWidget
 
+from grey_current.desk.air_tool import AirTool
 from grey_current.desk.floor_paint import paint_flow
 from grey_current.desk.floor_scene import FloorScene, build_scene
 from grey_current.desk.still_layer import Look, StillLayer
 from grey_current.desk.theme import Palette
-from grey_current.desk.tools import AirTool, MachinesTool, ShopTool, Tool
+from grey_current.desk.tools import MachinesTool, ShopTool, Tool
 from grey_current.desk.view import View
 from grey_current.errors import GreyCurrentError
 from grey_current.workspace.workspace import Workspace

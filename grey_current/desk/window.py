@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import os
 from collections.abc import Callable
-from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -30,6 +29,7 @@ from PyQt6.QtWidgets import (
 from grey_current.design.questions import Answer, Question
 from grey_current.desk import glyphs, help_pages
 from grey_current.desk.card_strip import CardStrip, collector_things, machine_things, shop_things
+from grey_current.desk.collector_desk import CollectorDesk
 from grey_current.desk.compare_strip import CompareStrip
 from grey_current.desk.floor import Floor
 from grey_current.desk.inspector import Inspector
@@ -44,11 +44,9 @@ from grey_current.desk.strip import Strip
 from grey_current.desk.theme import PALETTES, SPACE, style_sheet
 from grey_current.desk.underlay_desk import UnderlayDesk
 from grey_current.desk.verdict_bar import Banner, VerdictBar
-from grey_current.errors import FileError, GreyCurrentError
-from grey_current.files.curve_csv import load_curve
+from grey_current.errors import GreyCurrentError
 from grey_current.files.project_file import SUFFIX
 from grey_current.shop import edits, variants
-from grey_current.shop.collector_edits import with_curve
 from grey_current.shop.model import Collector
 from grey_current.shop.room import Feature, Opening
 from grey_current.workspace.library import Library
@@ -75,7 +73,6 @@ class MainWindow(QMainWindow):
         self.setWindowIcon(glyphs.icon("app", self.colours.accent.name()))
         self.menus = Menus(self, settings, self._handler, self._put_setting, self.open_path)
         self.library = Library(library)
-        workspace.own_models = self.library.collectors
         self.stage_bar = StageBar(workspace, self.colours)
         self.verdict_bar = VerdictBar(workspace, self.colours, self.menus.actions)
         self.banner = Banner()
@@ -94,6 +91,7 @@ class MainWindow(QMainWindow):
             "Estimates for planning, not a certificate. Mains, gas and fire safety: local code and licensed people."
         )
         self.underlays = UnderlayDesk(self, workspace)
+        self.collectors = CollectorDesk(self, workspace, self.library)
         self.lever_search = LeverSearch(workspace)
         self._findings_timer = QTimer(self)
         self._findings_timer.setSingleShot(True)
@@ -523,26 +521,14 @@ class MainWindow(QMainWindow):
         self.machine_strip.show_things(things, self.colours, units, self.workspace.placing)
 
     def on_keep_collector(self) -> None:
-        item = self.workspace.project.collector[self.workspace.sized_collector or ""]
-        self._attempt(lambda: self.library.keep_collector(item))
-        self.workspace.own_models = self.library.collectors
+        self._attempt(self.collectors.keep)
         self._ask_findings()
 
     def on_read_curve(self) -> None:
-        chosen, _ = QFileDialog.getOpenFileName(self, "Read a fan curve", "", "Curves (*.csv *.txt);;All files (*)")
-        ident = self.workspace.sized_collector
-        if chosen and ident is not None:
-            self._attempt(
-                lambda: self.workspace.edit(
-                    "Read a fan curve", partial(with_curve, collector=ident, spec=load_curve(Path(chosen)))
-                )
-            )
+        self._attempt(self.collectors.read_curve)
 
     def on_save_chart(self) -> None:
-        start = f"{self.workspace.project.name.lower().replace(' ', '-')}-match.png"
-        chosen, _ = QFileDialog.getSaveFileName(self, "Save the match chart", start, "Pictures (*.png)")
-        if chosen and not self._match_chart().grab().save(chosen, "PNG"):
-            self.say(str(FileError(chosen, "could not be saved", "choose another folder")))
+        self._attempt(lambda: self.collectors.save_chart(self._match_chart()))
 
     def on_run_together(self) -> None:
         sets = self.workspace.project.settings.together

@@ -1,0 +1,44 @@
+"""Collectors of the user's own: kept in the library, their curves read from a file, the match chart saved."""
+
+from __future__ import annotations
+
+from functools import partial
+from pathlib import Path
+
+from PyQt6.QtWidgets import QFileDialog, QWidget
+
+from grey_current.errors import FileError
+from grey_current.files.curve_csv import load_curve
+from grey_current.shop.collector_edits import with_curve
+from grey_current.workspace.library import Library
+from grey_current.workspace.workspace import Workspace
+
+
+class CollectorDesk:
+    """Asks the user about files, in dialogs of a window. Its methods raise the sentences that may be refused."""
+
+    def __init__(self, window: QWidget, workspace: Workspace, library: Library) -> None:
+        self.window, self.workspace, self.library = window, workspace, library
+        workspace.own_models = library.collectors
+
+    def keep(self) -> None:
+        """Keep the collector that is looked at in the library. Raises `InputError` and `FileError`."""
+        item = self.workspace.project.collector[self.workspace.sized_collector or ""]
+        self.library.keep_collector(item)
+        self.workspace.own_models = self.library.collectors
+
+    def read_curve(self) -> None:
+        """Ask for a CSV file and take its curve for the collector that is looked at. Raises `FileError`."""
+        kinds = "Curves (*.csv *.txt);;All files (*)"
+        chosen, _ = QFileDialog.getOpenFileName(self.window, "Read a fan curve", "", kinds)
+        ident = self.workspace.sized_collector
+        if chosen and ident is not None:
+            change = partial(with_curve, collector=ident, spec=load_curve(Path(chosen)))
+            self.workspace.edit("Read a fan curve", change)
+
+    def save_chart(self, chart: QWidget) -> None:
+        """Ask for a file and save a picture of the chart. Raises `FileError`."""
+        start = f"{self.workspace.project.name.lower().replace(' ', '-')}-match.png"
+        chosen, _ = QFileDialog.getSaveFileName(self.window, "Save the match chart", start, "Pictures (*.png)")
+        if chosen and not chart.grab().save(chosen, "PNG"):
+            raise FileError(chosen, "could not be saved", "choose another folder")
