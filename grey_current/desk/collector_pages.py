@@ -66,7 +66,7 @@ def collector_page(workspace: Workspace) -> Page:
     project = workspace.project
     item = project.collector.get(workspace.sized_collector or "")
     at_stage = workspace.stage == "collector"
-    sections = [*_must(workspace), *_offers(workspace)] if at_stage else []
+    sections = [*_must(workspace), *_together(workspace), *_offers(workspace)] if at_stage else []
     if item is None:
         subtitle = "No collector stands here yet; this is what one must do."
         return Page("Collector", subtitle, (*sections, *_ways(workspace)), stage_findings(workspace), CAUTION)
@@ -112,6 +112,35 @@ def _must(workspace: Workspace) -> list[Section]:
         if r is not hard
     ]
     return [Section(title, tuple(items))]
+
+
+def _together(workspace: Workspace) -> list[Section]:
+    """The sets of machines that are counted as run together, and the one that runs now."""
+    project, sets = workspace.project, workspace.project.settings.together
+    items: list[Item] = [_apart_field(project, group) for group in sets]
+    if len(workspace.running) > 1 and workspace.running not in sets:
+        now = (*sets, workspace.running)
+        items.append(
+            ActionField(
+                "together", "Count these as run together", "Count machines as run together",
+                lambda: lambda p: edits.with_settings(p, together=now), _names(project, workspace.running),
+            )
+        )  # fmt: skip
+    elif not sets:
+        items.append(Fact("", "Ctrl+click two rows in the rack to count them as run together."))
+    return [Section("Run together", tuple(items))]
+
+
+def _apart_field(project: Project, group: tuple[str, ...]) -> ActionField:
+    rest = tuple(other for other in project.settings.together if other != group)
+    return ActionField(
+        f"apart/{'-'.join(group)}", "No longer together", "Count machines apart",
+        lambda: lambda p: edits.with_settings(p, together=rest), _names(project, group),
+    )  # fmt: skip
+
+
+def _names(project: Project, group: tuple[str, ...]) -> str:
+    return " and ".join(project.machine[m].name if m in project.machine else m for m in group)
 
 
 def _why(project: Project, hard: Requirement) -> str:

@@ -22,7 +22,7 @@ TABLE = 352
 ROW = 19
 NOTE = (
     "Dots: at work. Hollow: needed. Dotted red: all that the machine's own port lets through. Slowest: slowest air "
-    "over what chips need. Click a row to draw its curve; the wheel zooms."
+    "over what chips need. Click a row to draw its curve, numbered at its foot."
 )
 MOST_OTHERS = 3
 """Candidates' curves shown before any is chosen in the table."""
@@ -63,7 +63,7 @@ def chart_facts(workspace: Workspace, shown: frozenset[str]) -> ChartFacts | Non
         lines.append(collector_line(collector, air, 0.0, "clean"))
         lines.append(collector_line(collector, air, LOADED, "loaded"))
     models = {m.model: m for m in (*workspace.own_models, *catalogue().collectors)}
-    for name in shown & set(models):
+    for name in sorted(shown & set(models)):
         if collector is None or name != collector.model:
             item: Collector = stood_in(project, collector.id if collector else None, models[name])
             line = collector_line(item, air, 0.0, "other")
@@ -207,8 +207,9 @@ def paint_offers(
             painter.fillRect(QRectF(0, y + 3, 3, ROW - 6), p.accent if mine else p.ink)
         painter.setFont(font("small", bold=mine))
         painter.setPen(p.ink)
-        name = painter.fontMetrics().elidedText(offer.model, Qt.TextElideMode.ElideRight, 170)
-        painter.drawText(QRectF(8, y, 172, ROW), Qt.AlignmentFlag.AlignVCenter, name)
+        painter.drawText(QRectF(8, y, 14, ROW), Qt.AlignmentFlag.AlignVCenter, str(number + 1))
+        name = painter.fontMetrics().elidedText(offer.model, Qt.TextElideMode.ElideRight, 158)
+        painter.drawText(QRectF(22, y, 162, ROW), Qt.AlignmentFlag.AlignVCenter, name)
         painter.setFont(font("small"))
         values = [
             f"{offer.served} of {offer.asked}", f"{offer.worst:.0%}",
@@ -363,9 +364,9 @@ class MatchChart(QFrame):
         self.plot.setYRange(0, self.facts.most_pressure / up, padding=0.01)
 
     def _label(self, line: Line, xs: list[float], ys: list[float]) -> None:
-        """A word at a curve: a collector's near its top, the looked-at use's where it leaves."""
+        """A word at a curve: the collector's near its top, a candidate's number at its foot, a use's at its end."""
         words = {
-            "clean": f"{line.name}, clean filter", "loaded": "filter due", "other": line.name,
+            "clean": f"{line.name}, clean filter", "loaded": "filter due", "other": self._number(line.name),
             "system chosen": line.name,
         }.get(line.kind)  # fmt: skip
         if words is None or self.facts is None:
@@ -377,10 +378,15 @@ class MatchChart(QFrame):
             top = self.facts.most_pressure / self._up * 0.86
             at = max((i for i, y in enumerate(ys) if y <= top), default=0)
         else:
-            at = {"clean": 9, "loaded": 50, "other": 2}[line.kind]
+            at = {"clean": 9, "loaded": 50, "other": 52}[line.kind]
         item.setPos(xs[min(at, len(xs) - 1)], ys[min(at, len(ys) - 1)])
         item.setAnchor((0, 0) if line.kind == "system chosen" else (0, 1))
         self.plot.addItem(item)
+
+    def _number(self, model: str) -> str:
+        """The number of a candidate's row in the table."""
+        models = [offer.model for offer in self.table.offers]
+        return str(models.index(model) + 1) if model in models else model
 
     def _dot(self, dot: Dot) -> None:
         p = self.colours

@@ -458,6 +458,13 @@ def test_three_collectors_compared_one_chosen_and_taken_back(window, hands, qtbo
     hands.keys("Ctrl+Z")
     assert workspace.project == before and window.verdict_bar.sentence.text() == sentence
     qtbot.waitUntil(lambda: workspace.known_sizing is not None, timeout=20_000)
+    workspace.run(("jointer", "sander"))
+    hands.press("together")
+    qtbot.waitUntil(lambda: workspace.known_sizing is not None, timeout=20_000)
+    assert ("jointer", "sander") in [r.use.running for r in workspace.known_sizing.requirements]
+    hands.press("apart/jointer-sander")
+    assert workspace.project.settings.together == ()
+    qtbot.waitUntil(lambda: workspace.known_sizing is not None, timeout=20_000)
     hands.press("way/One hose moved about")
     assert workspace.project.variants[0].name == "One hose moved about"
     csv = tmp_path / "fan.csv"
