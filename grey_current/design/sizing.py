@@ -16,12 +16,15 @@ from grey_current.air.network import Network, Piece, Solver, solve
 from grey_current.design import pieces as make
 from grey_current.design.assess import Assessment, UseAir, assess
 from grey_current.design.estimate import assumed_place, rough_network
+from grey_current.design.fit import fit
+from grey_current.design.power import loads
 from grey_current.design.trace import Arrangement, shop_air, trace
 from grey_current.design.transport import slowest
 from grey_current.design.uses import Use, arrangement, gate_settings, need, own_uses
 from grey_current.shop import edits
 from grey_current.shop.catalogue import CollectorModel, fitted, new_collector
 from grey_current.shop.model import Collector, Project
+from grey_current.units import Display
 
 Array = NDArray[np.float64]
 
@@ -251,8 +254,9 @@ class Offer:
 
     `served` of `asked` uses have every need met with a clean filter, `loaded` with one due for cleaning. `worst` is the
     smallest share of a need and `worst_use` where; `carry` the slowest air anywhere over what chips need. `power` is
-    the largest shaft power (W) over the uses, `overloads` whether the motor would not bear it. `price` in the user's
-    money where it is given.
+    the largest shaft power (W) over the uses, `overloads` whether the motor would not bear it. `too_tall` is what it
+    lacks in height where it would stand (m, 0 when it fits), `over_amps` what its circuit lacks with the machine that
+    draws most beside it (A, 0 when it bears it or nothing is known). `price` in the user's money where it is given.
     """
 
     model: str
@@ -264,7 +268,22 @@ class Offer:
     carry: float | None
     power: float
     overloads: bool
+    too_tall: float
+    over_amps: float
     price: float | None
+
+
+def offer_troubles(project: Project, offer: Offer) -> list[str]:
+    """What stands against a candidate besides its air, in a few words each."""
+    display = Display(project.settings.units)
+    found = []
+    if offer.too_tall > 0:
+        found.append(f"{display.length(display.tape(offer.too_tall))} too tall here")
+    if offer.over_amps > 0:
+        found.append(f"{offer.over_amps:.0f} A too much for its circuit")
+    if offer.overloads:
+        found.append("more than its motor bears")
+    return found
 
 
 def offers(
@@ -324,10 +343,12 @@ def _offer(project: Project, collector: str | None, item: Collector) -> Offer:
     carries = [a.carry for a in clean if a.carry is not None]
     power = max((a.power for a in clean), default=0.0)
     limit = OVERLOAD * item.motor.power if item.motor else math.inf
+    stood = with_candidate(project, collector, item)
+    over = max((load.amps - load.allowed for load in loads(stood, item)), default=0.0)
     return Offer(
         item.model, sum(a.share >= 0.995 for a in clean), sum(a.share >= 0.995 for a in loaded), len(clean),
         worst.share if worst else 0.0, worst.use if worst else None, min(carries, default=None), power, power > limit,
-        item.price,
+        max(-fit(stood, item).spare, 0.0), max(over, 0.0), item.price,
     )  # fmt: skip
 
 

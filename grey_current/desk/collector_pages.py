@@ -9,7 +9,7 @@ from grey_current.design.fit import days_to_empty, fit, litres_a_week, straight_
 from grey_current.design.noise import WALLS, at_machine
 from grey_current.design.power import STARTS_AT, circuit_of, collector_draw, loads
 from grey_current.design.schemes import Scheme
-from grey_current.design.sizing import LOADED, Offer, Requirement, fan_must, put_in
+from grey_current.design.sizing import LOADED, Offer, Requirement, fan_must, offer_troubles, put_in
 from grey_current.design.space_findings import name_of
 from grey_current.desk.help_items import SEARCHING
 from grey_current.desk.machine_pages import service_field
@@ -188,7 +188,8 @@ def _offer_words(project: Project, offer: Offer) -> str:
         words += f"; {offer.worst_use.name(project).lower()} {offer.worst:.0%}"
     if offer.price is not None:
         words += f"; price {offer.price:,.0f}"
-    return words
+    troubles = offer_troubles(project, offer)
+    return f"{words}\n{', '.join(troubles)}" if troubles else words
 
 
 def _ways(workspace: Workspace) -> list[Section]:

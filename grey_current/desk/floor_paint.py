@@ -245,7 +245,8 @@ def _paint_duct(painter: QPainter, duct: DuctShape, view: View, p: Palette, ceil
     join = Qt.PenJoinStyle.RoundJoin
     painter.setBrush(Qt.BrushStyle.NoBrush)
     outline = width + (5 if chosen else 2.2)
-    painter.setPen(QPen(edge, outline, Qt.PenStyle.SolidLine, flat, join))
+    hidden = Qt.PenStyle.DashLine if duct.height < 0 else Qt.PenStyle.SolidLine  # under the floor
+    painter.setPen(QPen(edge, outline, hidden, flat, join))
     painter.drawPath(path)
     painter.setPen(QPen(body, width, Qt.PenStyle.SolidLine, flat, join))
     painter.drawPath(path)

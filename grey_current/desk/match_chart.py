@@ -22,7 +22,8 @@ TABLE = 352
 ROW = 19
 NOTE = (
     "Dots: at work. Hollow: needed. Dotted red: all that the machine's own port lets through. Slowest: slowest air "
-    "over what chips need. Click a row to draw its curve, numbered at its foot."
+    "over what chips need. Click a row to draw its curve, numbered at its foot. Red mark: too tall here, or too "
+    "much for its circuit."
 )
 MOST_OTHERS = 3
 """Candidates' curves shown before any is chosen in the table."""
@@ -191,7 +192,7 @@ def paint_offers(
 ) -> None:
     """A head line and a row a candidate: name, machines served, worst share, slowest air, and shaft power or price."""
     priced = any(offer.price is not None for offer in offers)
-    columns = [(186.0, "served"), (228.0, "worst"), (274.0, "slowest"), (318.0, "price" if priced else "shaft W")]
+    columns = [(186.0, "served"), (228.0, "worst"), (270.0, "slowest"), (312.0, "price" if priced else "shaft W")]
     right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
     painter.setFont(font("fine"))
     painter.setPen(p.soft)
@@ -218,6 +219,8 @@ def paint_offers(
         ]  # fmt: skip
         for (left, _), value in zip(columns, values, strict=True):
             painter.drawText(QRectF(left - 20, y, 54, ROW), right, value)
+        if offer.too_tall or offer.over_amps or offer.overloads:
+            painter.fillRect(QRectF(box.width() - 5, y + 6, 4, ROW - 12), p.starved)
 
 
 def _money(offer: Offer) -> str:

@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import Any
 
 from grey_current.design.questions import Sizing
-from grey_current.design.sizing import LOADED, Offer, Requirement, fan_must, stood_in
+from grey_current.design.sizing import LOADED, Offer, Requirement, fan_must, offer_troubles, stood_in
 from grey_current.design.trace import shop_air
 from grey_current.errors import InputError
 from grey_current.files.curve_csv import load_curve
@@ -74,7 +74,8 @@ def _requirement_line(project: Project, item: Requirement, display: Display) -> 
 
 def _offer_line(project: Project, offer: Offer) -> str:
     worst = f", worst {offer.worst_use.name(project).lower()} {offer.worst:.0%}" if offer.worst_use else ""
-    over = "  more than its motor bears" if offer.overloads else ""
+    troubles = offer_troubles(project, offer)
+    over = f"  but {', '.join(troubles)}" if troubles else ""
     return (
         f"  {offer.model:<42} serves {offer.served} of {offer.asked} ({offer.loaded} with the filter due){worst}, "
         f"{offer.power:,.0f} W at the shaft{over}"

@@ -26,6 +26,7 @@ from grey_current.design.sizing import (
     fan_must,
     gives,
     hardest,
+    offer_troubles,
     offers,
     put_in,
     requirements,
@@ -131,6 +132,11 @@ def test_candidates_are_ranked_and_altitude_and_a_loaded_filter_move_them_the_ri
     found = offers(project, "cyclone", catalogue().collectors)
     assert [o.served for o in found] == sorted((o.served for o in found), reverse=True)
     assert len({o.model for o in found}) == len(catalogue().collectors) and found[0].model.startswith("5 hp")
+    assert offer_troubles(project, found[0]) and found[0].over_amps > 0
+    low = project.but(rooms=(project.rooms[0].but(ceiling=2.3, far_ceiling=None),))
+    tall = next(o for o in offers(low, "cyclone", catalogue().collectors) if o.model.startswith("5 hp"))
+    assert tall.too_tall == pytest.approx(2.55 + CLEARANCE - 2.3)
+    assert offer_troubles(low, tall)[0] == "1' too tall here"
     now = project.collectors[0]
     for offer in [offer for offer in found if offer.model != now.model][:3]:
         then = assess(put_in(project, "cyclone", collector_model(offer.model)))
