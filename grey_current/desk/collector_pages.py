@@ -151,7 +151,7 @@ def _why(project: Project, hard: Requirement) -> str:
     if any(gate.rule == "left open" for gate in project.gates):
         words += " Gates that are left open make every use ask for more."
     if hard.estimated:
-        words += " An estimate along the walls: no duct is drawn to it yet."
+        words += " An estimate along the walls, give or take a third: no duct is drawn to it yet."
     return words if hard.reached else words + " No workshop collector reaches it: its own port chokes."
 
 

@@ -241,7 +241,9 @@ class MatchChart(QFrame):
         self.plot.setMenuEnabled(False)
         self.plot.setAccessibleName("Match chart: airflow across, pressure up")
         self.plot.hideButtons()
+        self.plot.setToolTip("The wheel zooms, a drag moves, a double click shows all again.")
         self.plot.scene().sigMouseMoved.connect(self.on_moved)
+        self.plot.scene().sigMouseClicked.connect(self.on_clicked)
         self.table = CandidateTable()
         self.table.toggled.connect(self.on_toggled)
         self._note = QLabel()
@@ -297,6 +299,16 @@ class MatchChart(QFrame):
             return
         place = box.mapSceneToView(spot)
         self.head.setText(self.told(place.x() * self._across, place.y() * self._up))
+
+    def on_clicked(self, event: pg.GraphicsScene.mouseEvents.MouseClickEvent) -> None:
+        """A double click shows the whole chart again."""
+        if event.double():
+            self._show_all()
+
+    def _show_all(self) -> None:
+        if self.facts is not None:
+            self.plot.setXRange(0, self.facts.most_airflow / self._across, padding=0.01)
+            self.plot.setYRange(0, self.facts.most_pressure / self._up, padding=0.01)
 
     def told(self, airflow: float, pressure: float) -> str:
         """What is at an airflow (m³/s) and pressure (Pa): the place, and the nearest dot or the collector's curve."""
@@ -363,8 +375,7 @@ class MatchChart(QFrame):
             self._label(line, list(xs), list(ys))
         for dot in self.facts.dots:
             self._dot(dot)
-        self.plot.setXRange(0, self.facts.most_airflow / across, padding=0.01)
-        self.plot.setYRange(0, self.facts.most_pressure / up, padding=0.01)
+        self._show_all()
 
     def _label(self, line: Line, xs: list[float], ys: list[float]) -> None:
         """A word at a curve: the collector's near its top, a candidate's number at its foot, a use's at its end."""

@@ -450,6 +450,12 @@ def test_three_collectors_compared_one_chosen_and_taken_back(window, hands, qtbo
     assert sizing.offers[3].model in chart.shown
     dot = next(d for d in chart.facts.dots if d.kind == "works" and d.name == "Planer")
     assert chart.told(dot.airflow, dot.pressure).startswith("Planer works at ")
+    box = chart.plot.getViewBox()
+    box.setXRange(0, 10)
+    viewport = chart.plot.viewport()
+    QTest.mouseDClick(viewport, Qt.MouseButton.LeftButton, pos=viewport.rect().center())
+    QTest.mouseClick(viewport, Qt.MouseButton.LeftButton, pos=viewport.rect().center())
+    assert box.viewRange()[0][1] > 1000
     chart.grab()
     before, sentence = workspace.project, window.verdict_bar.sentence.text()
     hands.press("offer/5 hp cyclone, 16 in impeller")
