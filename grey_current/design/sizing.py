@@ -31,8 +31,8 @@ Array = NDArray[np.float64]
 STRONG = 40_000.0
 """Pa; no workshop collector pulls harder, so a use that asks for more is out of reach."""
 WIDE = 20.0
-SCALES = 24
-ROUNDS = 4
+SCALES, FINER, ROUNDS = 20, 9, 4
+"""Pulls over the whole range, pulls between two of them, and how often that is done."""
 LOADED = 1.0
 """Loading of a filter that is due for cleaning: twice its clean resistance. Allowance."""
 FAN_EFFICIENCY = 0.45
@@ -100,17 +100,22 @@ def requirements(project: Project, collector: str | None, uses: Sequence[Use] = 
     DuctworkError
         When the ductwork cannot be traced.
     """
-    found = []
-    traced: dict[Arrangement, dict[str, Network]] = {}
-    for use in uses or all_uses(project):
-        places = arrangement(project, use)
-        if places not in traced:
-            traced[places] = trace(project, places)
-        mine = traced[places].get(collector or "")
-        made = _from_ducts(project, use, mine) if mine else None
-        connected = {key for network in traced[places].values() for key in network.leaf_of_pickup}
-        found.append(made or _estimated(project, use, collector, connected))
-    return [requirement for requirement in found if requirement is not None]
+    wanted = list(uses) or all_uses(project)
+    groups: dict[Arrangement, list[Use]] = {}
+    for use in wanted:
+        groups.setdefault(arrangement(project, use), []).append(use)
+    found: dict[Use, Requirement] = {}
+    for places, group in groups.items():
+        traced = trace(project, places)
+        mine = traced.get(collector or "")
+        if mine is not None:
+            found |= {made.use: made for made in _from_ducts(project, group, mine)}
+        connected = {key for network in traced.values() for key in network.leaf_of_pickup}
+        for use in group:
+            rough = None if use in found else _estimated(project, use, collector, connected)
+            if rough is not None:
+                found[use] = rough
+    return [found[use] for use in wanted if use in found]
 
 
 def hardest(found: Sequence[Requirement]) -> Requirement | None:
@@ -129,19 +134,30 @@ def _ideal(air: Air, inlet: float) -> Piece:
     return Piece("ideal/fan", "ideal", "fan", laws.Fan(curve), inlet, coefficient_on="flow")
 
 
-def _from_ducts(project: Project, use: Use, network: Network) -> Requirement | None:
-    """The requirement through ducts that are drawn."""
-    running = [(key, leaf) for key, leaf in network.leaf_of_pickup.items() if key[0] in use.running]
-    if not running:
-        return None
-    root = network.branches[0]
-    inlet = project.collector[network.collector].inlet
+@dataclass(frozen=True)
+class _Asked:
+    """A use of one network: its gates, and the leaves that must get their needs (m³/s), by "machine/pickup"."""
+
+    use: Use
+    gates: NDArray[np.bool_]
+    leaves: list[int]
+    needs: list[float]
+    refs: list[str]
+
+
+def _from_ducts(project: Project, uses: Sequence[Use], network: Network) -> list[Requirement]:
+    """The requirements through ducts that are drawn, of the uses that this network serves."""
+    root, inlet = network.branches[0], project.collector[network.collector].inlet
     kept = tuple(p for p in root.pieces if p.of != network.collector or p.kind not in OWN_PIECES)
     bare = replace(network, branches=(replace(root, pieces=(*kept, _ideal(network.air, inlet))), *network.branches[1:]))
-    gates = gate_settings(project, network, use)
-    needs = np.array([need(project.pickup[f"{m}/{p}"][1], project.settings).airflow for (m, p), _ in running])
-    refs = [f"{m}/{p}" for (m, p), _ in running]
-    return _worked_back(use, bare, gates, [leaf for _, leaf in running], needs, refs, inlet, estimated=False)
+    asked = []
+    for use in uses:
+        running = [(f"{m}/{p}", leaf) for (m, p), leaf in network.leaf_of_pickup.items() if m in use.running]
+        if running:
+            needs = [need(project.pickup[ref][1], project.settings).airflow for ref, _ in running]
+            gates = gate_settings(project, network, use)
+            asked.append(_Asked(use, gates, [leaf for _, leaf in running], needs, [ref for ref, _ in running]))
+    return _worked_back(asked, bare, inlet, estimated=False) if asked else []
 
 
 def _estimated(
@@ -166,50 +182,63 @@ def _rough(project: Project, use: Use, ref: str, collector: str | None) -> Requi
     air = shop_air(project)
     inlet = project.collector[collector].inlet if collector else project.pickup[ref][1].port
     network = rough_network(project, ref, collector, [_ideal(air, inlet)], air)
-    needs = np.array([need(project.pickup[ref][1], project.settings).airflow])
-    return _worked_back(use, network, np.zeros(0, dtype=bool), [0], needs, [ref], inlet, estimated=True)
+    needs = [need(project.pickup[ref][1], project.settings).airflow]
+    asked = _Asked(use, np.zeros(0, dtype=bool), [0], needs, [ref])
+    return _worked_back([asked], network, inlet, estimated=True)[0]
 
 
-def _worked_back(
-    use: Use, network: Network, gates: NDArray[np.bool_], leaves: list[int], needs: Array, refs: list[str],
-    inlet: float, *, estimated: bool,
-) -> Requirement:  # fmt: skip
-    """Pull harder and harder until the last need is just met; each round of pulls is one call of the solver."""
+def _worked_back(asked: list[_Asked], network: Network, inlet: float, *, estimated: bool) -> list[Requirement]:
+    """Pull harder and harder until each use's last need is just met; a round of pulls is one call of the solver."""
     solver = Solver(network)
 
     def pulled(scales: Array) -> tuple[Array, Array]:
-        """Smallest share of a need, and the root's airflow, at each scale."""
-        given = laws.Scenarios(np.repeat(gates[None, :], len(scales), axis=0), scales, np.ones(len(scales)))
-        flow = solver.solve(given).flow
-        return np.min(flow[:, leaves] / needs, axis=1), flow[:, 0]
+        """Smallest share of a need (use, scale), and the flows (use, scale, branch), at each scale (use, scale)."""
+        tries = scales.shape[1]
+        gates = np.repeat(np.stack([a.gates for a in asked]), tries, axis=0)
+        given = laws.Scenarios(gates, scales.ravel(), np.ones(scales.size))
+        flow = solver.solve(given).flow.reshape(len(asked), tries, -1)
+        shares = np.stack([np.min(f[:, a.leaves] / a.needs, axis=1) for f, a in zip(flow, asked, strict=True)])
+        return shares, flow
 
-    scales = np.geomspace(2e-4, 1.0, SCALES)
-    shares, flows = pulled(scales)
-    curve = tuple(
-        (float(q), float(s * STRONG * (1 - q / WIDE))) for q, s in zip(flows, scales, strict=True) if math.isfinite(q)
-    )
-    reached = bool(np.nanmax(shares) >= 1)
-    scale = 1.0
-    if reached:
-        low, high = _bracket(scales, shares)
-        for _ in range(ROUNDS):
-            finer = np.linspace(low, high, 9)
-            low, high = _bracket(finer, pulled(finer)[0])
-        scale = high
-    given = laws.Scenarios(gates[None, :], np.array([scale]), np.ones(1))
-    flow = solver.solve(given).flow[0]
+    scales = np.repeat(np.geomspace(2e-4, 1.0, SCALES)[None, :], len(asked), axis=0)
+    shares, flow = pulled(scales)
+    curves = [_curve(f[:, 0], s) for f, s in zip(flow, scales, strict=True)]
+    reached = np.array([bool((row >= 1).any()) for row in shares])
+    low, high = _brackets(scales, shares)
+    for _ in range(ROUNDS):
+        finer = low[:, None] + (high - low)[:, None] * np.linspace(0, 1, FINER)
+        low, high = _brackets(finer, pulled(finer)[0])
+    last = np.where(reached, high, 1.0)
+    flow = pulled(last[:, None])[1][:, 0]
+    return [
+        _requirement(a, f, float(scale), bool(ok), curve, network.air, inlet, estimated)
+        for a, f, scale, ok, curve in zip(asked, flow, last, reached, curves, strict=True)
+    ]
+
+
+def _curve(flows: Array, scales: Array) -> tuple[tuple[float, float], ...]:
+    """The system's curve (m³/s, Pa) from what was pulled through it."""
+    pressures = scales * STRONG * (1 - flows / WIDE)
+    return tuple((float(q), float(p)) for q, p in zip(flows, pressures, strict=True) if math.isfinite(q))
+
+
+def _requirement(
+    asked: _Asked, flow: Array, scale: float, reached: bool, curve: tuple[tuple[float, float], ...], air: Air,
+    inlet: float, estimated: bool,
+) -> Requirement:  # fmt: skip
+    """What was pulled in the end, read off at the inlet."""
     airflow = float(flow[0])
     pressure = scale * STRONG * (1 - airflow / WIDE)
-    velocity = airflow / laws.area(inlet)
-    static = pressure + network.air.density / 2 * velocity**2
-    ruling = refs[int(np.argmin(flow[leaves] / needs))]
-    return Requirement(use, airflow, pressure, static, ruling, curve, estimated, reached)
+    static = pressure + air.density / 2 * (airflow / laws.area(inlet)) ** 2
+    ruling = asked.refs[int(np.argmin(flow[asked.leaves] / asked.needs))]
+    return Requirement(asked.use, airflow, pressure, static, ruling, curve, estimated, reached)
 
 
-def _bracket(scales: Array, shares: Array) -> tuple[float, float]:
-    """Two neighbouring scales between which the last need is met."""
-    met = int(np.argmax(shares >= 1))
-    return float(scales[max(met - 1, 0)]), float(scales[met])
+def _brackets(scales: Array, shares: Array) -> tuple[Array, Array]:
+    """For each use two neighbouring scales between which its last need is met."""
+    met = np.argmax(shares >= 1, axis=1)
+    rows = np.arange(len(scales))
+    return scales[rows, np.maximum(met - 1, 0)], scales[rows, met]
 
 
 # -- what a collector gives

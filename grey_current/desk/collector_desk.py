@@ -33,7 +33,7 @@ class CollectorDesk:
         chosen, _ = QFileDialog.getOpenFileName(self.window, "Read a fan curve", "", kinds)
         ident = self.workspace.sized_collector
         if chosen and ident is not None:
-            change = partial(with_curve, collector=ident, spec=load_curve(Path(chosen)))
+            change = partial(with_curve, collector=ident, points=load_curve(Path(chosen)).points)
             self.workspace.edit("Read a fan curve", change)
 
     def save_chart(self, chart: QWidget) -> None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 import re
+from collections.abc import Sequence
 
 from grey_current.errors import InputError
 from grey_current.shop.edits import changed, checked
@@ -48,17 +49,13 @@ def with_curve_text(project: Project, collector: str, text: str) -> Project:
         if match is None or q < 0:
             raise InputError(f"curve, point {number}", part.strip(), "write airflow at pressure, such as 400 at 12.1")
         points.append((q * across, p * up))
-    return with_curve(project, collector, CurvePoints(points=((0.0, 1.0), (1.0, 0.0))), tuple(points))
+    return with_curve(project, collector, points)
 
 
-def with_curve(
-    project: Project, collector: str, spec: CurvePoints, points: tuple[tuple[float, float], ...] | None = None
-) -> Project:
-    """The project with a collector's curve as given. Raises `InputError` for points that are none."""
-    item = project.collector[collector]
-    fan = {"by": "points", "points": sorted(points if points is not None else spec.points), "density": spec.density}
-    note = "Your own curve points"
-    return changed(project, item.id, fan=fan, curve_note=note)
+def with_curve(project: Project, collector: str, points: Sequence[tuple[float, float]]) -> Project:
+    """The project with a collector's curve as (m³/s, Pa) points in standard air. Raises `InputError`."""
+    fan = {"by": "points", "points": sorted(points)}
+    return changed(project, collector, fan=fan, curve_note="Your own curve points")
 
 
 def with_fan(project: Project, collector: str, **changes: object) -> Project:
