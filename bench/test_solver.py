@@ -13,7 +13,9 @@ from grey_current.air import laws
 from grey_current.air.network import Solver
 from grey_current.design.assess import assess
 from grey_current.design.levers import levers
+from grey_current.design.questions import sizing
 from grey_current.design.routing import connected
+from grey_current.design.sizing import requirements
 from grey_current.design.trace import trace
 from grey_current.design.uses import gate_settings, own_uses
 from grey_current.shop import edits
@@ -137,6 +139,16 @@ def test_what_would_help_most(benchmark, loft):
     count = len(benchmark.pedantic(lambda: levers(now, "planer"), rounds=3))
     mine = best(lambda: levers(now, "planer"), 3)
     RATIOS.append(f"what would help the planer most, {count} changes: {mine * 1e3:.0f} ms")
+
+
+def test_sizing_the_collector(benchmark, loft):
+    now = assess(loft[0])
+    found = benchmark.pedantic(lambda: sizing(now, "cyclone"), rounds=3)
+    mine = best(lambda: requirements(loft[0], "cyclone"), 3)
+    RATIOS.append(
+        f"what the collector must do, {len(found.requirements)} uses worked backwards: {mine * 1e3:.0f} ms; with "
+        f"{len(found.offers)} candidates and other ways {best(lambda: sizing(now, 'cyclone'), 2) * 1e3:.0f} ms"
+    )
 
 
 def test_one_edit_of_the_loft(benchmark, loft):
