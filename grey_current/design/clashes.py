@@ -15,7 +15,7 @@ import shapely
 from grey_current.design.space import overall_height, plan, swing_outline, track_outline
 from grey_current.shop.catalogue import materials
 from grey_current.shop.model import Project, Run, footprint, position
-from grey_current.shop.room import FLAT, ceiling_at
+from grey_current.shop.room import FLAT, Room, ceiling_at
 
 HEAD_ROOM = 2.0
 """m kept free over a walkway, stair or hatch (most building codes ask for about as much). Allowance."""
@@ -97,40 +97,80 @@ class DuctSpace:
         own = {end.split("/")[0] for end in (run.start, run.end, *run.also_serves)}
         hose = materials()[run.material].hose
         found = []
-        for solid in self._near(a, b, run.diameter / 2):
+        for number in self._near(a, b, run.diameter / 2):
+            solid = self.solids[number]
             if solid.ident in own or (hose and solid.kind != "walkway"):
                 continue
-            underside = _passes(a, b, run.diameter / 2, solid)
+            underside = self._passes(a, b, run.diameter / 2, number)
             if underside is not None:
                 found.append(Clash(run.id, solid.ident, solid.kind, underside))
         return found
 
     @cached_property
+    def _rooms(self) -> list[tuple[Room, Any]]:
+        """The rooms with their ground plans, ready to be asked what lies in them."""
+        rooms = [(room, plan(room.outline).buffer(TOUCH)) for room in self.project.rooms]
+        shapely.prepare([shape for _, shape in rooms])
+        return rooms
+
+    @cached_property
+    def _grown(self) -> dict[tuple[int, float], Any]:
+        """Ground plans widened by a duct's radius, by the solid's place in the list and the radius."""
+        return {}
+
+    def _plan(self, number: int, radius: float) -> Any:
+        key = (number, radius)
+        if key not in self._grown:
+            self._grown[key] = self.solids[number].shape.buffer(radius - TOUCH)
+        return self._grown[key]
+
+    @cached_property
     def _boxes(self) -> np.ndarray[Any, Any]:
         return np.array([solid.shape.bounds for solid in self.solids]).reshape(-1, 4)
 
-    def _near(self, a: XYZ, b: XYZ, radius: float) -> list[Solid]:
+    def _near(self, a: XYZ, b: XYZ, radius: float) -> list[int]:
+        """Places in the list of the solids whose bounds a duct touches in plan."""
         left, right = min(a[0], b[0]) - radius, max(a[0], b[0]) + radius
         low, high = min(a[1], b[1]) - radius, max(a[1], b[1]) + radius
         boxes = self._boxes
         near = (boxes[:, 0] < right) & (boxes[:, 2] > left) & (boxes[:, 1] < high) & (boxes[:, 3] > low)
-        return [self.solids[i] for i in np.flatnonzero(near)]
+        return np.flatnonzero(near).tolist()
 
     def in_the_way(self, a: XYZ, b: XYZ, diameter: float) -> list[str]:
         """Posts, chimneys and other things up to the ceiling that a duct from `a` to `b` would go through."""
         return [
-            solid.ident
-            for solid in self._near(a, b, diameter / 2)
-            if solid.kind == "thing" and math.isinf(solid.high) and _passes(a, b, diameter / 2, solid) is not None
+            self.solids[number].ident
+            for number in self._near(a, b, diameter / 2)
+            if self.solids[number].kind == "thing"
+            and math.isinf(self.solids[number].high)
+            and self._passes(a, b, diameter / 2, number) is not None
         ]
+
+    def _passes(self, a: XYZ, b: XYZ, radius: float, number: int) -> float | None:
+        """The underside (m) of a duct where it passes a solid, or None when it keeps clear of it."""
+        solid, flat = self.solids[number], math.dist(a[:2], b[:2])
+        if flat < 1e-3:
+            if solid.shape.distance(shapely.Point(a[:2])) >= radius - TOUCH:
+                return None
+            heights = (a[2], b[2])
+        else:
+            line = shapely.LineString([a[:2], b[:2]])
+            inside = line.intersection(self._plan(number, radius))
+            if inside.is_empty:
+                return None
+            along = [line.project(shapely.Point(p)) / flat for p in shapely.get_coordinates(inside)]
+            heights = (a[2] + (b[2] - a[2]) * min(along), a[2] + (b[2] - a[2]) * max(along))
+        slope = flat / (math.dist(a, b) or 1.0)
+        low, high = min(heights) - radius * slope, max(heights) + radius * slope
+        return low if low < solid.high - TOUCH and high > solid.low + TOUCH else None
 
     def above_ceiling(self, run: Run) -> float | None:
         """How far (m) a run's top stands above the ceiling over it; None when it does not or no room is there."""
         worst = 0.0
         for end in (run.start, run.end):
             x, y, z = position(self.project, end)
-            for room in self.project.rooms:
-                if plan(room.outline).buffer(TOUCH).covers(shapely.Point(x, y)):
+            for room, ground in self._rooms:
+                if shapely.intersects_xy(ground, x, y):
                     worst = max(worst, z + run.diameter / 2 - ceiling_at(room, (x, y)))
         return worst if worst > TOUCH else None
 
@@ -146,8 +186,8 @@ class DuctSpace:
         allowed = hanger_gap(run.material)
         line = shapely.LineString([a[:2], b[:2]])
         middle = ((a[0] + b[0]) / 2, (a[1] + b[1]) / 2)
-        for room in self.project.rooms:
-            over = plan(room.outline).covers(shapely.Point(middle))
+        for room, ground in self._rooms:
+            over = shapely.intersects_xy(ground, *middle)
             if over and ceiling_at(room, middle) - max(a[2], b[2]) - run.diameter / 2 <= UNDER_CEILING:
                 return None
         holds = [0.0, flat]
@@ -166,22 +206,3 @@ def hanger_gap(material: str) -> float:
 def hangers(run: Run, length: float) -> int:
     """How many hangers a level run of a length (m) wants."""
     return max(1, math.ceil(length / hanger_gap(run.material)))
-
-
-def _passes(a: XYZ, b: XYZ, radius: float, solid: Solid) -> float | None:
-    """The underside (m) of a duct where it passes a solid, or None when it keeps clear of it."""
-    flat = math.dist(a[:2], b[:2])
-    if flat < 1e-3:
-        if solid.shape.distance(shapely.Point(a[:2])) >= radius - TOUCH:
-            return None
-        heights = (a[2], b[2])
-    else:
-        line = shapely.LineString([a[:2], b[:2]])
-        inside = line.intersection(solid.shape.buffer(radius - TOUCH))
-        if inside.is_empty:
-            return None
-        along = [line.project(shapely.Point(p)) / flat for p in shapely.get_coordinates(inside)]
-        heights = (a[2] + (b[2] - a[2]) * min(along), a[2] + (b[2] - a[2]) * max(along))
-    slope = flat / (math.dist(a, b) or 1.0)
-    low, high = min(heights) - radius * slope, max(heights) + radius * slope
-    return low if low < solid.high - TOUCH and high > solid.low + TOUCH else None
