@@ -10,7 +10,7 @@ from pydantic import ValidationError
 
 from grey_current.errors import InputError
 from grey_current.shop.catalogue import collector_model, fitted, materials
-from grey_current.shop.model import LISTS, Collector, Machine, MachineBody, Point, Project, Spot, distance
+from grey_current.shop.model import LISTS, Collector, Design, Machine, MachineBody, Point, Project, Spot, distance
 from grey_current.shop.room import Beam, Feature, Opening, Outlet, Room
 from grey_current.shop.values import Value
 
@@ -116,6 +116,8 @@ def fresh_id(project: Project, wanted: str) -> str:
     """An id like `wanted` that nothing in the project has yet."""
     base = re.sub(r"[^a-z0-9]+", "-", wanted.lower()).strip("-")[:50] or "thing"
     taken = {item.id for name in (*LISTS, "variants") for item in getattr(project, name)}
+    kept = (getattr(variant, part) for variant in project.variants for part in Design.model_fields)
+    taken |= {item.id for items in kept for item in items}  # so that a kept design can always be brought back
     return base if base not in taken else next(f"{base}-{n}" for n in range(2, 10_000) if f"{base}-{n}" not in taken)
 
 

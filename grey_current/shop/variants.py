@@ -39,7 +39,11 @@ def with_design(project: Project, name: str, design: Project) -> Project:
 def as_project(project: Project, variant: str) -> Project:
     """The shop with a kept design in place of the present one. Raises `InputError` for an unknown variant."""
     chosen = find(project, variant)
-    return project.but(**{part: getattr(chosen, part) for part in PARTS})
+    circuits = {circuit.id for circuit in project.circuits}
+    parts = {part: getattr(chosen, part) for part in PARTS}
+    for name in ("machines", "collectors"):  # a circuit may have been taken away since
+        parts[name] = tuple(i if i.circuit in circuits else i.but(circuit=None) for i in parts[name])
+    return project.but(**parts)
 
 
 def brought_back(project: Project, variant: str) -> Project:

@@ -19,14 +19,14 @@ from grey_current.design.space_findings import space_findings
 from grey_current.design.transport import slowest
 from grey_current.design.uses import Use, own_uses, use_of
 from grey_current.design.verdict import verdict
-from grey_current.errors import FileError, InputError
+from grey_current.errors import FileError, GreyCurrentError, InputError
 from grey_current.files import project_file
 from grey_current.shop import edits
 from grey_current.shop.catalogue import CollectorModel
 from grey_current.shop.demo_shops import demo_path
 from grey_current.shop.duct_edits import Drawing
 from grey_current.shop.model import Gate, Point, Project, Run
-from grey_current.shop.variants import find
+from grey_current.shop.variants import as_project, find
 from grey_current.workspace.placing import Placing, place
 
 HISTORY = 200
@@ -368,8 +368,13 @@ class Workspace:
             self._tell(Change(self.project, self.project, False, False, False, True))
 
     def compare(self, variant: str | None) -> None:
-        """Compare the present design with a kept one, or end the comparison. Raises `InputError` for an unknown one."""
+        """Compare the present design with a kept one, or end the comparison.
+
+        Raises `InputError` for an unknown one, `DuctworkError` for one that this shop cannot hold.
+        """
         chosen = find(self.project, variant).id if variant else None
+        if chosen is not None:
+            as_project(self.project, chosen)
         if chosen != self.compared:
             self.compared = chosen
             self._tell(Change(self.project, self.project, False, False, False, True))
@@ -381,7 +386,10 @@ class Workspace:
         if kept is None:
             return None
         if self._kept is None or self._kept[0] != (kept, self.project.settings, self.project.rooms):
-            answer = kept_assessment(self.project, kept.id)
+            try:
+                answer = kept_assessment(self.project, kept.id)
+            except GreyCurrentError:  # what was put into the shop since has taken its ids
+                return None
             self._kept = ((kept, self.project.settings, self.project.rooms), answer)
         return compared(self.assessment.alone, self._kept[1])
 

@@ -327,6 +327,15 @@ def test_designs_are_kept_compared_and_brought_back_and_live_in_the_file():
             attempt()
 
 
+def test_a_kept_design_comes_back_whatever_has_been_taken_away_or_put_in_since():
+    circuit = demo().circuits[0].id
+    project, ident = variants.kept(edits.changed(demo(), "saw", circuit=circuit))
+    project = edits.removed(project, ["saw", circuit])
+    assert edits.fresh_id(project, "saw") == "saw-2"
+    back = variants.brought_back(project, ident)
+    assert back.machine["saw"].circuit is None and kept_assessment(project, ident).of_machine["saw"].converged
+
+
 def test_two_systems_take_their_own_branches():
     far = collector("fan-2", 10.0, 3.0)
     project = shop([machine("saw", 4, 2)], collectors=(collector(), far))
