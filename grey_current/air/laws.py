@@ -8,8 +8,10 @@ from __future__ import annotations
 
 import itertools
 import math
+from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -101,6 +103,8 @@ class Fan:
 
 Law = Constant | Gate | Friction | Wye | Cloth | Square | Seam | Fan
 
+LawT = TypeVar("LawT", Constant, Gate, Friction, Wye, Cloth, Square, Seam, Fan)
+
 SEAM_EXPONENT = 1 / 0.65
 """Duct leakage exponent turned round. ASHRAE, Fundamentals, 2017, ch. 21 (leakage class)."""
 
@@ -127,6 +131,11 @@ def scenarios(gates: NDArray[np.bool_]) -> Scenarios:
     return Scenarios(gates, ones, ones)
 
 
+def _of(by: dict[type[Law], list[tuple[int, Law]]], kind: type[LawT]) -> list[tuple[int, LawT]]:
+    """The laws of one kind with their slots."""
+    return by.get(kind, [])  # type: ignore[return-value]
+
+
 class Bank:
     """Many laws as arrays. Each adds to a slot: a branch for the solver, a piece for the report.
 
@@ -136,20 +145,22 @@ class Bank:
 
     def __init__(self, laws: Sequence[Law], slots: Sequence[int], size: int, air: Air) -> None:
         self.size, self.air = size, air
-        placed = list(zip(slots, laws, strict=True))
-        self._quadratic, self._linear = np.zeros(size), np.zeros(size)
-        for slot, law in placed:
-            if isinstance(law, Constant):
-                self._quadratic[slot] += law.k * _dynamic(law.diameter, air)
-            elif isinstance(law, Square):
-                self._quadratic[slot] += law.coefficient * air.density / 1.2014
-            elif isinstance(law, Cloth):
-                self._linear[slot] += law.resistance
-        self._gates = [(slot, law) for slot, law in placed if isinstance(law, Gate)]
-        self._ducts = _DuctBank([(s, law) for s, law in placed if isinstance(law, Friction)], air)
-        self._seams = [(slot, law.capacity) for slot, law in placed if isinstance(law, Seam)]
-        self._fans = [(slot, law.curve) for slot, law in placed if isinstance(law, Fan)]
-        self._wyes = _WyeBank([(slot, law) for slot, law in placed if isinstance(law, Wye)], air)
+        by: dict[type[Law], list[tuple[int, Law]]] = defaultdict(list)
+        for slot, law in zip(slots, laws, strict=True):
+            by[type(law)].append((slot, law))
+        quadratic, linear = [0.0] * size, [0.0] * size
+        for slot, law in _of(by, Constant):
+            quadratic[slot] += law.k * _dynamic(law.diameter, air)
+        for slot, law in _of(by, Square):
+            quadratic[slot] += law.coefficient * air.density / 1.2014
+        for slot, law in _of(by, Cloth):
+            linear[slot] += law.resistance
+        self._quadratic, self._linear = np.array(quadratic), np.array(linear)
+        self._gates = _of(by, Gate)
+        self._ducts = _DuctBank(_of(by, Friction), air)
+        self._seams = [(slot, law.capacity) for slot, law in _of(by, Seam)]
+        self._fans = [(slot, law.curve) for slot, law in _of(by, Fan)]
+        self._wyes = _WyeBank(_of(by, Wye), air)
 
     def ready(self, given: Scenarios) -> ReadyBank:
         """The bank with the gates of S scenarios set."""

@@ -6,6 +6,7 @@ Everything here is an estimate, and every result made from it says so.
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 
 from grey_current.air import fittings, laws
 from grey_current.air.gas import Air
@@ -63,7 +64,7 @@ def _onto(sides: list[tuple[XY, XY]], starts: list[float], place: XY) -> tuple[f
     return found
 
 
-def rough_network(project: Project, ref: str, collector: str | None, end: list[Piece], air: Air) -> Network:
+def rough_network(project: Project, ref: str, collector: str | None, end: Sequence[Piece], air: Air) -> Network:
     """A network of one branch from a pickup to `end`, the pieces at and behind the collector's inlet.
 
     Hose at the machine, a drop from under the beams, elbows, a wye, and duct along the walls in the next pipe size

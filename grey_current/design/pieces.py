@@ -1,8 +1,12 @@
-"""Makes the pieces of a network: each fitting and length with its law and everything it was made from."""
+"""Makes the pieces of a network: each fitting and length with its law and everything it was made from.
+
+What was made is kept, and given out again for the same part in the same place.
+"""
 
 from __future__ import annotations
 
 import math
+from functools import lru_cache
 
 from grey_current.air import fan as fans
 from grey_current.air import fittings, laws
@@ -14,6 +18,8 @@ CAP_LEAK = 0.001
 """Share of the bore through which a cap leaks. Allowance."""
 LEAST_LEAK = 1e-6
 """No gate is perfectly tight; keeps a branch behind a sealed gate computable."""
+KEPT = 4096
+"""Pieces that are kept: most parts of an edited shop are as they were, and a piece takes time to make."""
 STRAIGHT_WITHIN = 3.0
 """Degrees of turn that are a straight joint, not an elbow."""
 
@@ -48,14 +54,15 @@ def hose_bends(run: str, length: float, way: float, diameter: float, roughness: 
     )  # fmt: skip
 
 
-def elbows(point: Point, angle: float, diameter: float, roughness: float) -> list[Piece]:
+@lru_cache(maxsize=KEPT)
+def elbows(point: Point, angle: float, diameter: float, roughness: float) -> tuple[Piece, ...]:
     """The elbow at a point, or the two that stand for it."""
     friction = fittings.fitting_friction(diameter, roughness)
     halves = 2 if point.elbow == "two 45s" else 1
     construction = "smooth" if point.elbow == "two 45s" else point.elbow
     k = fittings.elbow(diameter, angle / halves, point.radius_ratio, friction, construction)
     mitre = construction == "mitre"
-    return [
+    return tuple(
         Piece(
             f"{point.id}/elbow" + (f"-{i + 1}" if halves > 1 else ""), point.id,
             "mitre" if mitre else "elbow", laws.Constant(k, diameter), diameter,
@@ -64,9 +71,10 @@ def elbows(point: Point, angle: float, diameter: float, roughness: float) -> lis
             allowance=construction in ("five gores", "three gores"),
         )
         for i in range(halves)
-    ]  # fmt: skip
+    )  # fmt: skip
 
 
+@lru_cache(maxsize=KEPT)
 def reducer(ident: str, of: str, before: float, after: float, roughness: float, taper: bool) -> Piece | None:
     """The change from diameter `before` to `after` along the flow, or None when there is none."""
     if abs(before - after) < 1e-4:
@@ -98,6 +106,7 @@ def gate(item: Gate, index: int, diameter: float) -> Piece:
     )  # fmt: skip
 
 
+@lru_cache(maxsize=KEPT)
 def open_end(point: Point, diameter: float) -> Piece:
     """What a run that ends in the air has on its end: nothing, or a cap that leaks a little."""
     if point.end == "cap":
@@ -112,7 +121,8 @@ def open_end(point: Point, diameter: float) -> Piece:
     )  # fmt: skip
 
 
-def pickup(ref: str, machine: str, item: Pickup, air: Air) -> list[Piece]:
+@lru_cache(maxsize=KEPT)
+def pickup(ref: str, machine: str, item: Pickup, air: Air) -> tuple[Piece, ...]:
     """A machine's own resistance before its port, and the port's opening; its own fan if it has one."""
     made: list[Piece] = []
     if isinstance(item.intake, Measured):
@@ -132,7 +142,7 @@ def pickup(ref: str, machine: str, item: Pickup, air: Air) -> list[Piece]:
     if item.own_fan:
         law = laws.Fan(fan_curve(item.own_fan, air))
         made.append(Piece(f"{ref}/fan", machine, "fan", law, item.port, coefficient_on="flow"))
-    return made
+    return tuple(made)
 
 
 def fan_curve(spec: CurvePoints | Claim, air: Air) -> fans.FanCurve:
@@ -155,7 +165,8 @@ def cloth_piece(of: str, item: Filter, inlet: float) -> Piece:
     return Piece(f"{of}/filter", of, "filter", law, inlet, coefficient_on="flow")
 
 
-def collector(item: Collector, air: Air) -> list[Piece]:
+@lru_cache(maxsize=64)
+def collector(item: Collector, air: Air) -> tuple[Piece, ...]:
     """Separator, fan and filter in the order that air passes them, and what the air comes back through."""
     made = [fan_piece(item.id, fan_curve(item.fan, air), item.inlet)]
     if item.separator:
@@ -172,4 +183,4 @@ def collector(item: Collector, air: Air) -> list[Piece]:
                 coefficient_on="free_area_m2",
             )
         )  # fmt: skip
-    return made
+    return tuple(made)

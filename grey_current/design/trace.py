@@ -17,7 +17,7 @@ from grey_current.air.network import Branch, Network, Piece
 from grey_current.design import pieces as make
 from grey_current.errors import DuctworkError
 from grey_current.shop.catalogue import materials
-from grey_current.shop.model import Collector, Gate, Project, Run, position
+from grey_current.shop.model import Collector, Gate, Point, Project, Run, position
 
 Arrangement = tuple[tuple[str, str], ...]
 """(run id, pickup reference) for each hose that is not where it rests."""
@@ -224,16 +224,20 @@ class _Walk:
         for number, side in enumerate(sides):
             angle = point.wye_angle or (HOSE_WYE_ANGLE if self._hose(side) else _turn(self._heading(side, at), out))
             suffix = f"-{number + 1}" if len(sides) > 1 else ""
-            crowded = number > 0
+            joint, crowded = (down.diameter, angle), number > 0
             last = number == len(sides) - 1
             main_in = main.diameter if last else down.diameter
             leg = _Draft(joins=branch)
-            leg.add(*self._leg(point.id, suffix, side, down.diameter, angle, False, side, crowded))
+            leg.add(
+                *wye_leg(point, suffix, side.diameter, self._roughness(side), *joint, False, side.diameter, crowded)
+            )
             self.drafts.append(leg)
             follow.append((side, at, len(self.drafts) - 1))
             onward = _Draft(joins=branch)
             shape = main if last else down
-            onward.add(*self._leg(point.id, suffix, shape, down.diameter, angle, True, side, crowded))
+            onward.add(
+                *wye_leg(point, suffix, shape.diameter, self._roughness(shape), *joint, True, side.diameter, crowded)
+            )
             if last:
                 turn = _turn(self._heading(main, at), out)
                 if turn > 15 and not self._hose(main):
@@ -244,41 +248,36 @@ class _Walk:
         follow.append((main, at, branch))
         return follow
 
-    def _leg(
-        self, at: str, suffix: str, leg: Run, combined: float, angle: float, is_main: bool,
-        side: Run, crowded: bool,
-    ) -> list[Piece]:  # fmt: skip
-        """One leg of a wye in flow order: a reducer where its diameter does not fit, then the wye."""
-        name = "main" if is_main else "branch"
-        point = self.project.point[at]
-        if point.splitter:
-            small = min(leg.diameter, combined)
-            law = laws.Constant(fittings.splitter(combined, small), small)
-            return [
-                Piece(
-                    f"{at}/splitter{suffix}-{name}", at, "splitter", law, small, small=small,
-                    large=combined, allowance=True, coefficient_on="diameter_small_m",
-                )
-            ]  # fmt: skip
-        made: list[Piece] = []
-        own = combined if is_main else min(leg.diameter, combined)
-        step = make.reducer(
-            f"{at}/reducer{suffix}-{name}", at, leg.diameter, own, self._roughness(leg),
-            point.reducer == "taper",
+
+@lru_cache(maxsize=make.KEPT)
+def wye_leg(
+    point: Point, suffix: str, diameter: float, roughness: float, combined: float, angle: float, is_main: bool,
+    side: float, crowded: bool,
+) -> tuple[Piece, ...]:  # fmt: skip
+    """One leg of a wye in flow order: a reducer where its diameter does not fit, then the wye.
+
+    The leg's own diameter and roughness (m), the combined leg's and the branch's diameter (m), the branch's angle.
+    `crowded` when more than one branch joins at one place. Raises nothing.
+    """
+    at, name = point.id, "main" if is_main else "branch"
+    if point.splitter:
+        small = min(diameter, combined)
+        law = laws.Constant(fittings.splitter(combined, small), small)
+        box = Piece(
+            f"{at}/splitter{suffix}-{name}", at, "splitter", law, small, small=small, large=combined,
+            allowance=True, coefficient_on="diameter_small_m",
         )  # fmt: skip
-        if step:
-            made.append(step)
-        side_bore = min(side.diameter, combined)
-        law_wye = laws.Wye(is_main, angle, side_bore, combined, own)
-        made.append(
-            Piece(
-                f"{at}/wye{suffix}-{name}", at, "wye_main" if is_main else "wye_branch", law_wye,
-                own, angle=min(max(angle, 30.0), 90.0), other=side_bore if is_main else combined,
-                combined=combined, coefficient_on="combined_diameter_m",
-                outside_data=crowded or not 29.5 <= angle <= 90.5,
-            )
-        )  # fmt: skip
-        return made
+        return (box,)
+    own = combined if is_main else min(diameter, combined)
+    step = make.reducer(f"{at}/reducer{suffix}-{name}", at, diameter, own, roughness, point.reducer == "taper")
+    side_bore = min(side, combined)
+    wye = Piece(
+        f"{at}/wye{suffix}-{name}", at, "wye_main" if is_main else "wye_branch",
+        laws.Wye(is_main, angle, side_bore, combined, own), own, angle=min(max(angle, 30.0), 90.0),
+        other=side_bore if is_main else combined, combined=combined, coefficient_on="combined_diameter_m",
+        outside_data=crowded or not 29.5 <= angle <= 90.5,
+    )  # fmt: skip
+    return (step, wye) if step else (wye,)
 
 
 @lru_cache(maxsize=4096)
