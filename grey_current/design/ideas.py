@@ -26,6 +26,8 @@ NEARER = 0.5
 """m at most by which a machine is moved towards its drop in one step."""
 HANGS = 0.35
 """m of way that a hose keeps when its machine is moved nearer."""
+LEAST_MAIN = 0.09
+"""m; no main is made smaller than a 4 in or 100 mm pipe."""
 BEND_45 = 50.0
 """Degrees; a wye that joins at more than this gains by one of 45."""
 
@@ -58,8 +60,8 @@ def ideas(project: Project, answer: UseAir, worst: PickupAir) -> Iterator[Idea]:
     own, main = _ways(case)
     for run in (*own, *main):
         yield from _hose_ideas(project, run, case.display)
-    yield from _larger(project, [r for r in own if not _hose(r)], "the drop and branch", case.display)
-    yield from _larger(project, own, "drop, branch and hose", case.display)
+    yield from _resized(project, [r for r in own if not _hose(r)], "the drop and branch", case.display)
+    yield from _resized(project, own, "drop, branch and hose", case.display)
     yield from _other_main(case, [r for r in main if not _hose(r)])
     yield from _elbow_ideas(case)
     yield from _wye_ideas(case)
@@ -96,30 +98,24 @@ def _hose_ideas(project: Project, run: Run, display: Display) -> Iterator[Idea]:
         yield Idea(words, run.id, lambda p: edits.with_material(p, run.id, "smooth-hose"))
 
 
-def _larger(project: Project, runs: list[Run], what: str, display: Display) -> Iterator[Idea]:
-    """The next pipe size for the runs that have the commonest diameter."""
+def _resized(project: Project, runs: list[Run], what: str, display: Display, *, up: bool = True) -> Iterator[Idea]:
+    """The next pipe size, up or down, for the runs that have the commonest diameter."""
     if not runs:
         return
     bore = Counter(run.diameter for run in runs).most_common(1)[0][0]
-    size = next((s for s in pipe_sizes(project) if s > bore + 1e-3), None)
-    if size is None:
-        return
-    chosen = [run.id for run in runs if run.diameter == bore]
-    words = f"{what[:1].upper()}{what[1:]} {display.diameter(bore)} → {display.diameter(size)}"
-    yield Idea(words, chosen[0], lambda p: _all(p, chosen, diameter=size))
+    sizes = pipe_sizes(project) if up else tuple(s for s in reversed(pipe_sizes(project)) if s >= LEAST_MAIN)
+    size = next((s for s in sizes if (s > bore + 1e-3 if up else s < bore - 1e-3)), None)
+    if size is not None:
+        chosen = [run.id for run in runs if run.diameter == bore]
+        words = f"{what[:1].upper()}{what[1:]} {display.diameter(bore)} → {display.diameter(size)}"
+        yield Idea(words, chosen[0], lambda p: _all(p, chosen, diameter=size))
 
 
 def _other_main(case: _Case, runs: list[Run]) -> Iterator[Idea]:
     """The main a size up, which loses less; where there is air enough, a size down, which carries chips better."""
-    yield from _larger(case.project, runs, "the main", case.display)
-    if not runs or not case.worst.met:
-        return
-    bore = Counter(run.diameter for run in runs).most_common(1)[0][0]
-    size = next((s for s in reversed(pipe_sizes(case.project)) if s < bore - 1e-3), None)
-    if size is not None and size >= 0.09:
-        chosen = [run.id for run in runs if run.diameter == bore]
-        words = f"The main {case.display.diameter(bore)} → {case.display.diameter(size)}"
-        yield Idea(words, chosen[0], lambda p: _all(p, chosen, diameter=size))
+    yield from _resized(case.project, runs, "the main", case.display)
+    if case.worst.met:
+        yield from _resized(case.project, runs, "the main", case.display, up=False)
 
 
 def _pieces(case: _Case) -> list[Piece]:
