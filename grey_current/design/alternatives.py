@@ -79,12 +79,7 @@ def _of_run(project: Project, run: Run) -> Iterator[Idea]:
 
 
 def _sized(chain: list[str], size: float) -> Change:
-    def change(project: Project) -> Project:
-        for ident in chain:
-            project = edits.changed(project, ident, diameter=size)
-        return project
-
-    return change
+    return lambda project: edits.changed_all(project, chain, diameter=size)
 
 
 def _made_of(run: str, material: str) -> Change:

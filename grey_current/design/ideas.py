@@ -108,7 +108,7 @@ def _resized(project: Project, runs: list[Run], what: str, display: Display, *, 
     if size is not None:
         chosen = [run.id for run in runs if run.diameter == bore]
         words = f"{what[:1].upper()}{what[1:]} {display.diameter(bore)} → {display.diameter(size)}"
-        yield Idea(words, chosen[0], lambda p: _all(p, chosen, diameter=size))
+        yield Idea(words, chosen[0], lambda p: edits.changed_all(p, chosen, diameter=size))
 
 
 def _other_main(case: _Case, runs: list[Run]) -> Iterator[Idea]:
@@ -134,29 +134,23 @@ def _elbow_ideas(case: _Case) -> Iterator[Idea]:
     tight = [t for t in turns if points[t].radius_ratio < LONG_RADIUS or points[t].elbow == "mitre"]
     if tight:
         words = f"Long-radius elbows all the way ({len(tight)})"
-        yield Idea(words, tight[0], lambda p: _all(p, tight, elbow="smooth", radius_ratio=LONG_RADIUS))
+        yield Idea(words, tight[0], lambda p: edits.changed_all(p, tight, elbow="smooth", radius_ratio=LONG_RADIUS))
     single = [t for t in turns if points[t].elbow != "two 45s"]
     if single:
         words = f"Two 45s in place of each elbow ({len(single)})"
-        yield Idea(words, single[0], lambda p: _all(p, single, elbow="two 45s"))
+        yield Idea(words, single[0], lambda p: edits.changed_all(p, single, elbow="two 45s"))
 
 
 def _wye_ideas(case: _Case) -> Iterator[Idea]:
     steep = [p.of for p in _pieces(case) if p.kind == "wye_branch" and (p.angle or 0) > BEND_45]
     if steep:
-        yield Idea("Enter the main at 45°", steep[0], lambda p: _all(p, steep, wye_angle=45.0))
+        yield Idea("Enter the main at 45°", steep[0], lambda p: edits.changed_all(p, steep, wye_angle=45.0))
     boxes = _points(case, {"splitter"})
     if boxes:
         yield Idea("A wye of 45° for the splitter box", boxes[0],
-                   lambda p: _all(p, boxes, splitter=False, wye_angle=45.0))  # fmt: skip
+                   lambda p: edits.changed_all(p, boxes, splitter=False, wye_angle=45.0))  # fmt: skip
     ref = f"{case.worst.machine}/{case.worst.pickup}"
     yield Idea("Route its branch anew, by the nearest way", ref, lambda p: reconnected(p, ref))
-
-
-def _all(project: Project, idents: list[str], **changes: object) -> Project:
-    for ident in idents:
-        project = edits.changed(project, ident, **changes)
-    return project
 
 
 def _gate_ideas(case: _Case) -> Iterator[Idea]:
@@ -165,17 +159,19 @@ def _gate_ideas(case: _Case) -> Iterator[Idea]:
     strays = [g.id for g in project.gates if g.rule == "left open" and g.id not in mine]
     if strays:
         words = "Shut what is left open: " + ", ".join(f"'{s}'" for s in strays)
-        yield Idea(words, strays[0], lambda p: _all(p, strays, rule="with its machine"))
+        yield Idea(words, strays[0], lambda p: edits.changed_all(p, strays, rule="with its machine"))
     leaky = [g.id for g in project.gates if g.leak > 0.001 and g.id not in mine]
     if leaky:
-        yield Idea(f"Gates with seals elsewhere ({len(leaky)})", leaky[0], lambda p: _all(p, leaky, leak=0.001))
+        yield Idea(
+            f"Gates with seals elsewhere ({len(leaky)})", leaky[0], lambda p: edits.changed_all(p, leaky, leak=0.001)
+        )
         yield Idea(f"Gates at the wyes elsewhere ({len(leaky)})", leaky[0], lambda p: _at_wyes(p, leaky))
     rough = [g.id for g in project.gates if g.id in mine and g.bore == "stepped"]
     if rough:
-        yield Idea("A full-bore gate", rough[0], lambda p: _all(p, rough, bore="full bore"))
+        yield Idea("A full-bore gate", rough[0], lambda p: edits.changed_all(p, rough, bore="full bore"))
     narrow = [g.id for g in project.gates if g.id in mine and g.opening < 1]
     if narrow:
-        yield Idea("Open its gate all the way", narrow[0], lambda p: _all(p, narrow, opening=1.0))
+        yield Idea("Open its gate all the way", narrow[0], lambda p: edits.changed_all(p, narrow, opening=1.0))
 
 
 def _at_wyes(project: Project, gates: list[str]) -> Project:

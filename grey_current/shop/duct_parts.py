@@ -12,7 +12,7 @@ from grey_current.errors import InputError
 from grey_current.shop.catalogue import machine_models, materials
 from grey_current.shop.duct_edits import DEFAULT_MATERIAL, split
 from grey_current.shop.duct_graph import downstream_ends, far_end, runs_at, stretch
-from grey_current.shop.edits import added, changed, fresh_id, placed
+from grey_current.shop.edits import added, changed, changed_all, fresh_id, placed
 from grey_current.shop.model import Gate, Point, Project, Run, distance, position
 from grey_current.units import Display
 
@@ -33,10 +33,8 @@ def with_diameter_carried(project: Project, run: str, towards: Literal["collecto
     chain = stretch(project, run)
     here = chain.index(run)
     others = chain[here + 1 :] if towards == "collector" else chain[:here]
-    for ident in others:
-        if not materials()[project.run[ident].material].hose:
-            project = changed(project, ident, diameter=project.run[run].diameter)
-    return project
+    rigid = [ident for ident in others if not materials()[project.run[ident].material].hose]
+    return changed_all(project, rigid, diameter=project.run[run].diameter)
 
 
 def with_clean_out(project: Project, point: str) -> Project:

@@ -31,6 +31,20 @@ def changed(project: Project, element: str, **changes: Any) -> Project:
     raise InputError("element", element, "choose something that is in this shop")
 
 
+def changed_all(project: Project, elements: Iterable[str], **changes: Any) -> Project:
+    """The project with the same fields changed in several elements at once. Raises as `changed`."""
+    wanted = set(elements)
+    lists: dict[str, tuple[Any, ...]] = {}
+    for name in LISTS:
+        items = getattr(project, name)
+        if any(item.id in wanted for item in items):
+            lists[name] = tuple(checked(item, item.id, changes) if item.id in wanted else item for item in items)
+            wanted -= {item.id for item in items}
+    if wanted:
+        raise InputError("element", min(wanted), "choose something that is in this shop")
+    return project.but(**lists)
+
+
 def checked(item: ValueT, where: str, changes: dict[str, Any]) -> ValueT:
     """A value with some fields changed. Raises `InputError` naming `where` for a value that cannot be."""
     try:
