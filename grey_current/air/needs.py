@@ -17,6 +17,8 @@ TRANSPORT_VELOCITY: dict[Chips, float] = {"dry dust": 17.8, "shavings": 20.3, "h
 """m/s (3,500, 4,000, 4,500 fpm). ACGIH, Industrial Ventilation, 2013, table 5-1, wood."""
 RISER_VELOCITY: dict[Chips, float] = {"dry dust": 17.8, "shavings": 22.9, "heavy": 22.9}
 """m/s in a riser: shavings are heavy stock to lift. Allowance for the upward case."""
+MET_FROM = 0.995
+"""Share of a need from which it counts as met: half a per cent is nothing that anybody can measure. Allowance."""
 SETTLES_BELOW = 0.8
 """Share of the transport velocity below which chips will settle. Allowance."""
 TOO_FAST = 30.0

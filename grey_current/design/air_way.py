@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from grey_current.air.fittings import SHARP_DISCHARGE
 from grey_current.air.gas import Air
+from grey_current.design.power import EFFICIENCY
 from grey_current.shop.model import Collector, Project
 from grey_current.shop.room import HOT
 
@@ -17,8 +18,6 @@ EASY = 2.0
 DEPRESSION = 5.0
 """Pa below outdoors that a shop may be pulled at most, near a flue not even that."""
 SEASON_WEEKS = 26
-MOTOR_EFFICIENCY = 0.78
-"""Shaft power over electrical power; all of the latter ends as heat in the air. Allowance."""
 
 
 @dataclass(frozen=True)
@@ -48,6 +47,6 @@ def air_way(project: Project, collector: Collector, airflow: float, air: Air) ->
     heat = air.density * HEAT * airflow * colder if outdoors else 0.0
     hours = sum(m.uses_per_week * m.minutes_per_use / 60 for m in project.machines)
     power = collector.motor.power if collector.motor else 0.0
-    warmth = power / MOTOR_EFFICIENCY / (air.density * HEAT * airflow) if airflow > 0 else 0.0
+    warmth = power / EFFICIENCY / (air.density * HEAT * airflow) if airflow > 0 else 0.0
     burning = tuple(f.id for f in project.features if f.kind in HOT) if outdoors else ()
     return AirWay(opening, heat, heat / 1000 * hours * SEASON_WEEKS, warmth, burning)

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from grey_current.design.ideas import LONG_RADIUS, Change, Idea
 from grey_current.shop import edits
-from grey_current.shop.catalogue import materials, pipe_sizes
+from grey_current.shop.catalogue import materials, next_size
 from grey_current.shop.duct_graph import runs_at, stretch
 from grey_current.shop.duct_parts import GatePlace, with_gate_at
 from grey_current.shop.model import Gate, Point, Project, Run
@@ -63,11 +63,8 @@ def _of_point(project: Project, point: Point) -> Iterator[Idea]:
 
 def _of_run(project: Project, run: Run) -> Iterator[Idea]:
     display = Display(project.settings.units)
-    sizes = pipe_sizes(project)
-    larger = next((s for s in sizes if s > run.diameter + 1e-3), None)
-    smaller = next((s for s in reversed(sizes) if s < run.diameter - 1e-3), None)
     chain = [r for r in stretch(project, run.id) if not materials()[project.run[r].material].hose]
-    for size in (larger, smaller):
+    for size in (next_size(project, run.diameter), next_size(project, run.diameter, up=False)):
         if size is not None:
             yield Idea(f"{display.diameter(size)} here", run.id, _set(run.id, diameter=size))
             if len(chain) > 1 and run.id in chain:

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from grey_current.air import laws
 from grey_current.air.gas import Air
-from grey_current.air.needs import Need
+from grey_current.air.needs import MET_FROM, Need
 from grey_current.air.network import Network, Piece, Solved, solve
 from grey_current.design.trace import Arrangement, shop_air, trace
 from grey_current.design.uses import Use, arrangement, gate_settings, need, own_uses
@@ -34,7 +34,7 @@ class PickupAir:
 
     @property
     def met(self) -> bool:
-        return self.airflow >= 0.995 * self.need.airflow
+        return self.airflow >= MET_FROM * self.need.airflow
 
     @property
     def share(self) -> float:
@@ -171,6 +171,11 @@ class Assessment:
     def pieces(self) -> tuple[Piece, ...]:
         """Every piece of every network."""
         return tuple(p for nets in self.networks.values() for net in nets.values() for p in net.pieces)
+
+    def most_airflow(self, collector: str) -> float:
+        """The largest airflow (m³/s) through a collector in any use; 0 when none passes."""
+        systems = (answer.systems.get(collector) for answer in self.uses)
+        return max((s.airflow for s in systems if s is not None and s.converged), default=0.0)
 
     def of(self, use: Use) -> UseAir | None:
         return next((answer for answer in self.uses if answer.use == use), None)

@@ -12,7 +12,7 @@ from typing import Any
 import numpy as np
 import shapely
 
-from grey_current.design.space import overall_height, plan, swing_outline, track_outline
+from grey_current.design.space import beam_plan, overall_height, plan, swing_outline, track_outline
 from grey_current.shop.catalogue import materials
 from grey_current.shop.model import Project, Run, footprint, position
 from grey_current.shop.room import FLAT, Room, ceiling_at
@@ -69,8 +69,7 @@ class DuctSpace:
     def _solids(self) -> Iterator[Solid]:
         project = self.project
         for beam in project.beams:
-            shape = shapely.LineString([beam.start, beam.end]).buffer(beam.width / 2, cap_style="flat")
-            yield Solid(beam.id, "beam", shape, beam.underside, math.inf)
+            yield Solid(beam.id, "beam", beam_plan(beam), beam.underside, math.inf)
         for feature in project.features:
             if feature.kind in ("walkway", "stair", "hatch"):
                 yield Solid(feature.id, "walkway", plan(feature.outline), 0.0, HEAD_ROOM)

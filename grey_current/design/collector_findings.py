@@ -50,12 +50,6 @@ def _display(assessment: Assessment) -> Display:
     return Display(assessment.project.settings.units)
 
 
-def _airflow(assessment: Assessment, collector: str) -> float:
-    """The largest airflow (m³/s) through a collector in any use."""
-    systems = (u.systems.get(collector) for u in assessment.uses)
-    return max((s.airflow for s in systems if s is not None and s.converged), default=0.0)
-
-
 def _height(assessment: Assessment, collector: Collector) -> Iterator[Finding]:
     display, found = _display(assessment), fit(assessment.project, collector)
     if found.spare >= 0:
@@ -110,7 +104,7 @@ def _ears(assessment: Assessment, collector: Collector) -> Iterator[Finding]:
 
 def _openings(assessment: Assessment, collector: Collector) -> Iterator[Finding]:
     outdoors = collector.exhausts == "outdoors"
-    airflow = _airflow(assessment, collector.id)
+    airflow = assessment.most_airflow(collector.id)
     if airflow <= 0 or (collector.stands == "in the room" and not outdoors):
         return
     way = air_way(assessment.project, collector, airflow, assessment.air)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from grey_current.air.needs import MET_FROM
 from grey_current.design.assess import Assessment, PickupAir, assess
 from grey_current.design.transport import slowest
 from grey_current.shop.model import Project
@@ -26,7 +27,7 @@ class Figures:
 
     @property
     def met(self) -> bool:
-        return self.airflow >= 0.995 * self.need
+        return self.airflow >= MET_FROM * self.need
 
 
 @dataclass(frozen=True)

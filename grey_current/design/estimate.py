@@ -12,7 +12,7 @@ from grey_current.air import fittings, laws
 from grey_current.air.gas import Air
 from grey_current.air.network import Branch, Network, Piece
 from grey_current.design import pieces as make
-from grey_current.shop.catalogue import materials, pipe_sizes
+from grey_current.shop.catalogue import materials, size_for_port
 from grey_current.shop.duct_edits import DEFAULT_MATERIAL, main_height
 from grey_current.shop.model import Project, position
 from grey_current.shop.room import walls
@@ -23,7 +23,6 @@ ELBOWS = 4
 """Elbows between a pickup and the collector's inlet. Allowance."""
 WYE_K = 0.3
 """K of the branch's entry into the main. Allowance."""
-FITS_OVER = 0.003
 
 XY = tuple[float, float]
 
@@ -73,7 +72,7 @@ def rough_network(project: Project, ref: str, collector: str | None, end: Sequen
     machine, pickup = project.pickup[ref]
     place = position(project, collector)[:2] if collector else assumed_place(project)
     here = position(project, ref)
-    size = next((s for s in pipe_sizes(project) if s >= pickup.port - FITS_OVER), pickup.port)
+    size = size_for_port(project, pickup.port)
     drop = abs(main_height(project, size) - pickup.height)
     length = way_along_walls(project, here[:2], place) + 2 * drop
     rough, hose = materials()[DEFAULT_MATERIAL].roughness, materials()["ribbed-hose"].roughness

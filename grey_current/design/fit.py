@@ -5,10 +5,9 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-import shapely
-
-from grey_current.design.space import plan
-from grey_current.shop.model import Bin, Collector, Project, footprint, position
+from grey_current.design.space import beam_plan, plan
+from grey_current.shop.duct_graph import downstream_ends
+from grey_current.shop.model import Bin, Collector, Project, distance, footprint
 from grey_current.shop.room import ceiling_at
 
 CLEARANCE = 0.05
@@ -49,8 +48,7 @@ def fit(project: Project, collector: Collector) -> Fit:
             if height < above:
                 above, by = height, "ceiling"
     for beam in project.beams:
-        shape = shapely.LineString([beam.start, beam.end]).buffer(beam.width / 2, cap_style="flat")
-        if shape.intersects(ground) and beam.underside < above:
+        if beam_plan(beam).intersects(ground) and beam.underside < above:
             above, by = beam.underside, beam.id
     spare = above - collector.height - CLEARANCE
     if spare >= 0 or math.isinf(above):
@@ -82,24 +80,13 @@ def days_to_empty(project: Project, collector: Collector) -> float | None:
 
 def _machines_of(project: Project, collector: str) -> set[str]:
     """Machines that a collector serves by ducts or hoses; all, when nothing is connected to anything yet."""
-    neighbours: dict[str, set[str]] = {}
-    for run in project.runs:
-        for ref in (run.start, *run.also_serves):
-            neighbours.setdefault(ref, set()).add(run.end)
-            neighbours.setdefault(run.end, set()).add(ref)
     if not project.runs:
         return set(project.machine)
-    reached, pending = {collector}, [collector]
-    while pending:
-        for other in neighbours.get(pending.pop(), set()) - reached:
-            reached.add(other)
-            pending.append(other)
-    return {ref.split("/")[0] for ref in reached if "/" in ref}
+    runs = (project.run[ident] for ident in downstream_ends(project, collector))
+    return {ref.split("/")[0] for run in runs for ref in (run.start, run.end, *run.also_serves) if "/" in ref}
 
 
 def straight_before_inlet(project: Project, collector: Collector) -> float | None:
     """Length (m) of the run that ends at a collector's inlet; None when nothing does."""
     run = next((r for r in project.runs if collector.id in (r.start, r.end)), None)
-    if run is None:
-        return None
-    return math.dist(position(project, run.start), position(project, run.end))
+    return None if run is None else distance(project, run)

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from grey_current.air import laws
+from grey_current.air.needs import MET_FROM
 from grey_current.air.network import Network, solve
 from grey_current.design.assess import Assessment, UseAir
 from grey_current.design.transport import carries
@@ -111,7 +112,7 @@ def washes(assessment: Assessment, answer: UseAir) -> list[Wash]:
             if not solved.converged[row]:
                 continue
             after = min(abs(solved.velocity(c.piece, row)) / c.needed for c in mine)
-            met = all(solved.flow[row, leaf] >= 0.995 * need for leaf, need in asked)
+            met = all(solved.flow[row, leaf] >= MET_FROM * need for leaf, need in asked)
             if after > before * WORTH:
                 found.append(Wash(system.network.gates[index], before, after, met))
     return sorted(found, key=lambda wash: (not wash.met, -wash.after))

@@ -11,7 +11,7 @@ from grey_current.design.assess import PickupAir, UseAir
 from grey_current.design.routing import reconnected
 from grey_current.design.space import Space
 from grey_current.shop import edits
-from grey_current.shop.catalogue import catalogue, materials, pipe_sizes
+from grey_current.shop.catalogue import FITS_OVER, catalogue, materials, next_size
 from grey_current.shop.duct_parts import with_gate_at
 from grey_current.shop.model import FreeArea, Machine, Project, Run, distance, position
 from grey_current.units import Display
@@ -103,9 +103,8 @@ def _resized(project: Project, runs: list[Run], what: str, display: Display, *, 
     if not runs:
         return
     bore = Counter(run.diameter for run in runs).most_common(1)[0][0]
-    sizes = pipe_sizes(project) if up else tuple(s for s in reversed(pipe_sizes(project)) if s >= LEAST_MAIN)
-    size = next((s for s in sizes if (s > bore + 1e-3 if up else s < bore - 1e-3)), None)
-    if size is not None:
+    size = next_size(project, bore, up=up)
+    if size is not None and (up or size >= LEAST_MAIN):
         chosen = [run.id for run in runs if run.diameter == bore]
         words = f"{what[:1].upper()}{what[1:]} {display.diameter(bore)} → {display.diameter(size)}"
         yield Idea(words, chosen[0], lambda p: edits.changed_all(p, chosen, diameter=size))
@@ -192,7 +191,7 @@ def _machine_ideas(case: _Case, own: list[Run]) -> Iterator[Idea]:
 def _port_ideas(case: _Case, machine: Machine) -> Iterator[Idea]:
     """The next size of port, with the need that goes with it."""
     item = next(p for p in machine.pickups if p.id == case.worst.pickup)
-    size = next((s for s in pipe_sizes(case.project) if s > item.port + 4e-3), None)
+    size = next_size(case.project, item.port + FITS_OVER)
     if size is None or size > 0.16:
         return
     ref = f"{machine.id}/{item.id}"

@@ -8,6 +8,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 
+from grey_current.air.needs import MET_FROM
 from grey_current.design.alternatives import alternatives
 from grey_current.design.assess import Assessment, PickupAir, UseAir, assess
 from grey_current.design.gates import washes
@@ -86,7 +87,7 @@ def levers(now: Assessment, machine: str, wanted: Wanted = lambda: True) -> list
         gaining = [lever for lever in found if lever.gain >= LEAST_GAIN * worst.need.airflow]
         return sorted(gaining, key=lambda lever: -lever.gain)
     slow = slowest(now.project, answer)
-    enough = 0.995 * worst.need.airflow - worst.airflow
+    enough = MET_FROM * worst.need.airflow - worst.airflow
     carrying = [v for v in found if slow and (v.carry or 0.0) > slow.share * CARRIES_BETTER and v.gain >= enough]
     return sorted(carrying, key=lambda lever: -(lever.carry or 0.0))
 

@@ -6,7 +6,7 @@ import math
 from dataclasses import dataclass
 
 from grey_current.errors import InputError
-from grey_current.shop.catalogue import materials, pipe_sizes
+from grey_current.shop.catalogue import materials, size_for_port
 from grey_current.shop.duct_edits import DEFAULT_MATERIAL, split
 from grey_current.shop.duct_graph import downstream_ends, stretch
 from grey_current.shop.edits import added, fresh_id, removed
@@ -24,8 +24,6 @@ LEVEL = 0.10
 LEAST_DROP = 0.25
 LEAST_BRANCH = 0.15
 """m; a level branch shorter than this is left out, and the stub begins at the drop."""
-FITS_OVER = 0.003
-"""m that a port may be wider than the pipe sold for it (a 4 in port and 100 mm pipe)."""
 
 XY = tuple[float, float]
 
@@ -117,7 +115,7 @@ def _built(project: Project, ref: str, pickup: Pickup, way: _Way) -> Project:
     total = math.dist(position(project, way.run.start)[:2], position(project, way.run.end)[:2])
     project, wye = split(project, way.run.id, way.along / total)
     base = ref.replace("/", "-")
-    bore = next((size for size in pipe_sizes(project) if size >= pickup.port - FITS_OVER), pickup.port)
+    bore = size_for_port(project, pickup.port)
     heights = [("foot", way.drop, pickup.height), ("top", way.drop, way.height), ("turn", way.turn, way.height)]
     if abs(way.height - pickup.height) < LEAST_DROP:
         heights = heights[1:]

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
+from grey_current.air.needs import MET_FROM
 from grey_current.design.assess import assess
 from grey_current.design.noise import Loudness, at_machine
 from grey_current.design.reach import swaps
@@ -57,7 +58,7 @@ def one_hose(project: Project) -> Project:
     for model in (m for m in catalogue().collectors if m.kind == "single-stage"):
         made = _with_hose(bare, model, refs, x, y)
         answers = [u.worst.share for u in assess(made).uses if u.worst is not None and u.converged]
-        score = (sum(share >= 0.995 for share in answers), sum(answers), made)
+        score = (sum(share >= MET_FROM for share in answers), sum(answers), made)
         if best is None or score[:2] > best[:2]:
             best = score
     return best[2] if best else bare
@@ -117,7 +118,7 @@ def _judged(name: str, project: Project) -> Scheme:
     ]
     prices = [c.price for c in project.collectors]
     return Scheme(
-        name, project, sum(share >= 0.995 for share in shares), len(shares), min(shares, default=0.0),
+        name, project, sum(share >= MET_FROM for share in shares), len(shares), min(shares, default=0.0),
         sum(swaps(project, run).minutes for run in project.runs if run.also_serves),
         max(heard, key=lambda loud: loud.level, default=None),
         None if any(p is None for p in prices) else sum(p or 0.0 for p in prices),

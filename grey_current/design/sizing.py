@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from grey_current.air import laws
 from grey_current.air.fan import FanCurve
 from grey_current.air.gas import Air
+from grey_current.air.needs import MET_FROM
 from grey_current.air.network import Network, Piece, Solver, solve
 from grey_current.design import pieces as make
 from grey_current.design.assess import Assessment, UseAir, assess
@@ -315,28 +316,22 @@ def offer_troubles(project: Project, offer: Offer) -> list[str]:
     return found
 
 
-def offers(
-    project: Project, collector: str | None, models: Sequence[CollectorModel], owned: bool = True
-) -> list[Offer]:
-    """What each model would do in a collector's place, the one that serves most first.
+def offers(project: Project, collector: str | None, models: Sequence[CollectorModel]) -> list[Offer]:
+    """What the collector as it stands and each model in its place would do, the one that serves most first.
 
-    With `owned` the collector as it stands is among them. Raises `DuctworkError` as tracing does.
+    Raises `DuctworkError` as tracing does.
     """
     return sorted(
-        (_offer(project, collector, item) for item in candidates(project, collector, models, owned)),
+        (_offer(project, collector, item) for item in candidates(project, collector, models)),
         key=lambda offer: (-offer.served, -offer.worst if offer.served < offer.asked else offer.power),
     )
 
 
-def candidates(
-    project: Project, collector: str | None, models: Sequence[CollectorModel], owned: bool = True
-) -> list[Collector]:
+def candidates(project: Project, collector: str | None, models: Sequence[CollectorModel]) -> list[Collector]:
     """The collector as it stands, and each model in its place."""
     now = project.collector.get(collector or "")
-    found = [now] if now is not None and owned else []
-    names = {item.model for item in found}
-    ident = now.id if now else None
-    return found + [stood_in(project, ident, model) for model in models if model.model not in names]
+    own = [now] if now is not None else []
+    return own + [stood_in(project, collector, m) for m in models if now is None or m.model != now.model]
 
 
 def stood_in(project: Project, collector: str | None, model: CollectorModel) -> Collector:
@@ -375,7 +370,7 @@ def _offer(project: Project, collector: str | None, item: Collector) -> Offer:
     stood = with_candidate(project, collector, item)
     over = max((load.amps - load.allowed for load in loads(stood, item)), default=0.0)
     return Offer(
-        item.model, sum(a.share >= 0.995 for a in clean), sum(a.share >= 0.995 for a in loaded), len(clean),
+        item.model, sum(a.share >= MET_FROM for a in clean), sum(a.share >= MET_FROM for a in loaded), len(clean),
         worst.share if worst else 0.0, worst.use if worst else None, min(carries, default=None), power, power > limit,
         max(-fit(stood, item).spare, 0.0), max(over, 0.0), item.price,
     )  # fmt: skip

@@ -14,7 +14,7 @@ import numpy as np
 import shapely
 
 from grey_current.shop.model import Collector, Machine, Project, Side, footprint, standing
-from grey_current.shop.room import FLAT, Feature, Opening
+from grey_current.shop.room import FLAT, Beam, Feature, Opening
 
 REACH = 12.0
 """m; a lane that meets nothing is given up here, so a board through an open door is at most this long."""
@@ -235,6 +235,11 @@ def plan(outline: Iterable[XY]) -> Any:
     """The ground plan inside an outline; one that crosses itself is taken as the parts that it encloses."""
     drawn = shapely.Polygon(list(outline))
     return drawn if drawn.is_valid else shapely.make_valid(drawn)
+
+
+def beam_plan(beam: Beam) -> Any:
+    """The ground under a beam."""
+    return shapely.LineString([beam.start, beam.end]).buffer(beam.width / 2, cap_style="flat")
 
 
 def _ground(item: Machine | Collector) -> Any:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from grey_current.air.needs import SETTLES_BELOW
+from grey_current.air.needs import MET_FROM, SETTLES_BELOW
 from grey_current.air.network import Piece
 from grey_current.shop.catalogue import materials
 from grey_current.shop.model import Project
@@ -30,7 +30,7 @@ _PLAIN = {
 
 def state_word(share: float) -> str:
     """One word for an airflow that is this share of its need: good, short or starved."""
-    if share >= 0.995:
+    if share >= MET_FROM:
         return "good"
     return "short" if share >= STARVED_BELOW else "starved"
 

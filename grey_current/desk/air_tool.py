@@ -62,9 +62,8 @@ class AirTool(Tool):
         """
         port = near_port(self, spot)
         if port is not None and not any(port in (r.start, r.end, *r.also_serves) for r in self.project.runs):
-            placing, name = self.workspace.placing, self.project.pickup[port][0].name
-            self.workspace.edit(f"Connect the {name.lower()}", lambda p: connected(p, port))
-            self.workspace.arm(placing)
+            name = self.project.pickup[port][0].name.lower()
+            self.workspace.edit(f"Connect the {name}", lambda p: connected(p, port))
             self._from = None
             return
         begun = self._from
@@ -85,9 +84,7 @@ class AirTool(Tool):
             made[:] = [point]
             return after
 
-        placing = self.workspace.placing
         self.workspace.edit("Draw a duct", change)
-        self.workspace.arm(placing)
         self._from = made[0]
 
     def _begin(self, spot: QPointF) -> None:

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from grey_current.air.fittings import INLET_DIAMETERS
 from grey_current.air.needs import TRANSPORT_VELOCITY
 from grey_current.design.air_way import air_way
+from grey_current.design.collector_findings import NARROW
 from grey_current.design.findings import Finding, of_element
 from grey_current.design.fit import days_to_empty, fit, litres_a_week, straight_before_inlet
 from grey_current.design.noise import WALLS, at_machine
@@ -161,7 +163,7 @@ def _offers(workspace: Workspace) -> list[Section]:
         return []
     project = workspace.project
     now = project.collector.get(workspace.sized_collector or "")
-    models = {m.model: m for m in (*workspace.own_models, *catalogue().collectors)}
+    models = workspace.collector_models
     fields = [
         _offer_field(project, now, models[offer.model], offer)
         for offer in sizing.offers
@@ -255,7 +257,7 @@ def _fit(workspace: Workspace, item: Collector) -> Section:
         items.append(Fact("", f"Or cut {display.length(found.cut)} off its stand."))
     straight = straight_before_inlet(project, item)
     if straight is not None:
-        wanted = 5 * item.inlet
+        wanted = INLET_DIAMETERS * item.inlet
         state = "good" if straight >= wanted - 5e-3 else "short"
         items.append(Fact("Straight before inlet", f"{display.length(straight)} of {display.length(wanted)}", state))
     days = days_to_empty(project, item)
@@ -332,8 +334,7 @@ def _noise(workspace: Workspace, item: Collector) -> Section:
 
 def _air_way(workspace: Workspace, item: Collector) -> Section:
     project, display = workspace.project, Display(workspace.project.settings.units)
-    systems = (u.systems.get(item.id) for u in workspace.assessment.uses)
-    airflow = max((s.airflow for s in systems if s is not None and s.converged), default=0.0)
+    airflow = workspace.assessment.most_airflow(item.id)
     ways = (("into the shop", "back into the shop"), ("outdoors", "outdoors"))
     items: list[Item] = [choice(item.id, "exhausts", "It blows", item.exhausts, ways)]
     outdoors = item.exhausts == "outdoors"
@@ -343,7 +344,7 @@ def _air_way(workspace: Workspace, item: Collector) -> Section:
             number_field(f"{item.id}/opening", "Opening has", round((item.opening or 0.0) * 1e4),
                          lambda v: field_edit(item.id, opening=v / 1e4 or None), "cm²")
         )  # fmt: skip
-        enough = (item.opening or 0.0) >= 0.8 * way.opening
+        enough = (item.opening or 0.0) >= NARROW * way.opening
         items.append(Fact("It wants", f"{way.opening * 1e4:.0f} cm²", "good" if enough else "short"))
         if item.stands == "boxed in" and airflow:
             items.append(Fact("Air leaves the box", f"{way.warmth:.0f} °C warmer"))

@@ -13,7 +13,6 @@ from grey_current.design.assess import UseAir
 from grey_current.design.questions import Sizing
 from grey_current.design.sizing import LOADED, Line, Offer, collector_line, port_line, stood_in
 from grey_current.desk.theme import SIZES, SPACE, Palette, faded, font
-from grey_current.shop.catalogue import catalogue
 from grey_current.shop.model import Collector
 from grey_current.units import CFM, CUBIC_METRE_PER_HOUR, INH2O, Display
 from grey_current.workspace.workspace import Workspace
@@ -63,12 +62,11 @@ def chart_facts(workspace: Workspace, shown: frozenset[str]) -> ChartFacts | Non
     if collector is not None:
         lines.append(collector_line(collector, air, 0.0, "clean"))
         lines.append(collector_line(collector, air, LOADED, "loaded"))
-    models = {m.model: m for m in (*workspace.own_models, *catalogue().collectors)}
+    models = workspace.collector_models
     for name in sorted(shown & set(models)):
         if collector is None or name != collector.model:
-            item: Collector = stood_in(project, collector.id if collector else None, models[name])
-            line = collector_line(item, air, 0.0, "other")
-            lines.append(Line(name, line.kind, line.points))
+            item = stood_in(project, collector.id if collector else None, models[name])
+            lines.append(collector_line(item, air, 0.0, "other"))
     focus = _focus(workspace, sizing)
     top = max([p for line in lines for _, p in line.points] + [r.pressure for r in sizing.requirements]) * 1.14
     wide = max([q for line in lines for q, _ in line.points] + [r.airflow for r in sizing.requirements]) * 1.05

@@ -14,6 +14,7 @@ from grey_current.design.assess import PickupAir, UseAir
 from grey_current.design.verdict import NOT_THIEVES, group_of
 from grey_current.design.words import piece_words
 from grey_current.desk.theme import Palette, faded, font, mixed
+from grey_current.errors import GreyCurrentError
 from grey_current.shop import edits
 from grey_current.shop.model import Project, distance, position
 from grey_current.units import INCH, Display
@@ -260,7 +261,10 @@ class Strip(QFrame):
         length = max(round((drag.length + (x - drag.x) / drag.scale) / step) * step, drag.least)
         if not self.workspace.in_gesture:
             self.workspace.begin("Change the hose")
-        self.workspace.preview(lambda p: edits.with_hose_length(p, drag.run, length))
+        try:
+            self.workspace.preview(lambda p: edits.with_hose_length(p, drag.run, length))
+        except GreyCurrentError as problem:
+            self.refused.emit(str(problem))
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         del event

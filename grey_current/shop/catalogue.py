@@ -13,6 +13,9 @@ from pydantic import Field
 from grey_current.shop.model import Bin, Collector, Fan, Filter, MachineBody, Motor, Project, Separator
 from grey_current.shop.values import Bore, Height, Name, Size, Value
 
+FITS_OVER = 0.003
+"""m that a port may be wider than the pipe sold for it (a 4 in port and 100 mm pipe)."""
+
 
 class Material(Value):
     """A pipe or hose: roughness of its inside (m), and how it may be named."""
@@ -107,6 +110,17 @@ def pipe_sizes(project: Project) -> tuple[float, ...]:
     """Inside diameters (m) that pipe comes in, in the project's units."""
     shelf = catalogue()
     return shelf.pipe_sizes_us if project.settings.units == "us" else shelf.pipe_sizes_metric
+
+
+def next_size(project: Project, bore: float, *, up: bool = True) -> float | None:
+    """The size of pipe (m) next above a bore, or below it; None when none is sold."""
+    sizes = pipe_sizes(project) if up else tuple(reversed(pipe_sizes(project)))
+    return next((s for s in sizes if (s > bore + 1e-3 if up else s < bore - 1e-3)), None)
+
+
+def size_for_port(project: Project, port: float) -> float:
+    """The smallest pipe (m) that takes a port; the port's own bore when none is sold."""
+    return next((s for s in pipe_sizes(project) if s >= port - FITS_OVER), port)
 
 
 @cache

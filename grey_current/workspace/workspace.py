@@ -22,7 +22,7 @@ from grey_current.design.verdict import verdict
 from grey_current.errors import FileError, GreyCurrentError, InputError
 from grey_current.files import project_file
 from grey_current.shop import edits
-from grey_current.shop.catalogue import CollectorModel
+from grey_current.shop.catalogue import CollectorModel, catalogue
 from grey_current.shop.demo_shops import demo_path
 from grey_current.shop.duct_edits import Drawing
 from grey_current.shop.model import Gate, Point, Project, Run
@@ -181,6 +181,11 @@ class Workspace:
             return Question("part", item.id, machine)
         short = any(a.worst is not None and a.converged and not a.worst.met for a in self.assessment.alone.uses)
         return Question("shop") if self.selection is None and not self.running and short else None
+
+    @property
+    def collector_models(self) -> dict[str, CollectorModel]:
+        """Every collector that could be put in, by model: the user's own, then the shipped ones."""
+        return {model.model: model for model in (*self.own_models, *catalogue().collectors)}
 
     @property
     def sized_collector(self) -> str | None:

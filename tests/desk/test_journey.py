@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from PyQt6.QtCore import QMimeData, QPointF, Qt, QTimer, QUrl
 from PyQt6.QtGui import QDropEvent
 from PyQt6.QtTest import QTest
@@ -353,6 +355,8 @@ def test_a_hose_dragged_shorter_in_the_run_strip(window, hands):
     for x in (right - 20, right - 45):
         QTest.mouseMove(strip, QPointF(x, y).toPoint())
     assert workspace.in_gesture and workspace.use.airflow > before
+    strip._drag_hose(replace(strip._hose, scale=1.0), right + 500)
+    assert "hose" in window.banner.text.text() and workspace.project.run["planer-hose"].length < 3
     QTest.mouseMove(strip, QPointF(5, y).toPoint())
     QTest.mouseRelease(strip, Qt.MouseButton.LeftButton, pos=QPointF(5, y).toPoint())
     hose = workspace.project.run["planer-hose"]
