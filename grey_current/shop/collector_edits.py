@@ -6,6 +6,7 @@ import math
 import re
 from collections.abc import Sequence
 
+from grey_current.air.fan import CLAIM_DERATING, curve_from_claim
 from grey_current.errors import InputError
 from grey_current.shop.edits import changed, checked
 from grey_current.shop.model import Bin, Claim, Collector, CurvePoints, Motor, Project, Separator
@@ -20,8 +21,6 @@ SEPARATORS = {
 FILTERS = {"bag": 830.0, "felt bag": 1000.0, "pleated cartridge": 2500.0}
 """Clean resistance (Pa per m/s through the cloth) of each kind of filter. Allowance."""
 INLET_SIDES = {"right": (1, 0), "left": (-1, 0), "back": (0, 1), "front": (0, -1), "top": (0, 0)}
-CLAIM_SHARE = 0.67
-"""Free delivery over a maker's "free air", so that a claim made from a curve gives about that curve back."""
 _PAIR = re.compile(r"\s*([\d.,]+)\s*(?:at|@|:|\s)\s*([\d.,]+)\s*", re.IGNORECASE)
 
 
@@ -65,17 +64,17 @@ def with_fan(project: Project, collector: str, **changes: object) -> Project:
 
 
 def with_claim(project: Project, collector: str, claimed: bool) -> Project:
-    """The project with a collector's fan known by its maker's claim, or by points again."""
+    """The project with a collector's fan known by its maker's claim, or by points, each made from the other."""
     item = project.collector[collector]
     if claimed and isinstance(item.fan, CurvePoints):
-        free = max(q for q, _ in item.fan.points) / CLAIM_SHARE
+        free = max(q for q, _ in item.fan.points) / (1 - CLAIM_DERATING)
         power = item.motor.power if item.motor else 1500.0
         claim = Claim(impeller=item.impeller or 0.3, free_air=free, motor_power=power)
         return changed(project, collector, fan=claim, curve_note="Estimated from the maker's claim")
     if not claimed and isinstance(item.fan, Claim):
-        free = item.fan.free_air * CLAIM_SHARE
-        points = ((0.0, 2500.0), (free * 0.5, 1900.0), (free, 0.0))
-        return changed(project, collector, fan=CurvePoints(points=points), curve_note="To be typed in from its curve")
+        estimated = curve_from_claim(item.fan.impeller, item.fan.free_air, item.fan.hertz).points
+        note = "Points of the curve that was estimated from its claim"
+        return changed(project, collector, fan=CurvePoints(points=estimated), curve_note=note)
     return project
 
 

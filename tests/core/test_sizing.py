@@ -258,6 +258,10 @@ def test_claims_and_curves_that_no_motor_or_impeller_could_give_are_caught():
     assert isinstance(claimed.collectors[0].fan, Claim)
     again = with_claim(claimed, "cyclone", False)
     assert isinstance(again.collectors[0].fan, CurvePoints)
+    flows = np.linspace(0.05, 0.6, 5)
+    assert gives(again.collectors[0], shop_air(again), flows) == pytest.approx(
+        gives(claimed.collectors[0], shop_air(claimed), flows), rel=1e-6
+    )
     loud = edits.changed(project, "cyclone", motor=Motor(power=500))
     assert "motor" in {f.code for f in collector_findings(assess(loud))}
 
