@@ -14,8 +14,8 @@ from PyQt6.QtWidgets import QApplication
 
 from bench.conftest import RATIOS
 from bench.test_solver import best, large_shop
+from grey_current.desk.shell.window import MainWindow
 from grey_current.desk.theme import font, load_fonts
-from grey_current.desk.window import MainWindow
 from grey_current.shop.duct_edits import with_point_moved
 from grey_current.workspace.settings import UserSettings
 from grey_current.workspace.workspace import Workspace

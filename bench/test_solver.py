@@ -11,13 +11,13 @@ from scipy.optimize import root
 from bench.conftest import RATIOS
 from grey_current.air import laws
 from grey_current.air.network import Solver
-from grey_current.design.assess import assess
-from grey_current.design.levers import levers
-from grey_current.design.questions import sizing
-from grey_current.design.routing import connected
-from grey_current.design.sizing import requirements
-from grey_current.design.trace import trace
-from grey_current.design.uses import gate_settings, own_uses
+from grey_current.design.collector.candidates import requirements
+from grey_current.design.flow.assessment import assess
+from grey_current.design.flow.scenarios import gate_settings, own_uses
+from grey_current.design.flow.trace import trace
+from grey_current.design.improve.jobs import sizing
+from grey_current.design.improve.ranking import levers
+from grey_current.design.space.routing import connected
 from grey_current.shop import edits
 from grey_current.shop.duct_edits import drawn_on
 from grey_current.shop.room_edits import rectangle

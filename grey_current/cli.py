@@ -9,23 +9,23 @@ import sys
 from importlib.metadata import version
 from pathlib import Path
 
-from grey_current.design.assess import Assessment, UseAir, assess
-from grey_current.design.collector_findings import collector_findings
-from grey_current.design.compare import compared, kept_assessment, served
-from grey_current.design.duct_findings import duct_findings
-from grey_current.design.findings import findings, in_order
-from grey_current.design.gates import gate_order, gate_table
-from grey_current.design.levers import Lever, choices, levers, shop_levers
-from grey_current.design.questions import sizing
-from grey_current.design.space import Space
-from grey_current.design.space_findings import space_findings
-from grey_current.design.uses import use_of
-from grey_current.design.verdict import verdict
+from grey_current.design.findings.airflow import findings, in_order
+from grey_current.design.findings.collectors import collector_findings
+from grey_current.design.findings.ductwork import duct_findings
+from grey_current.design.findings.room_to_work import space_findings
+from grey_current.design.findings.verdict import verdict
+from grey_current.design.flow.assessment import Assessment, UseAir, assess
+from grey_current.design.flow.gates import gate_order, gate_table
+from grey_current.design.flow.scenarios import use_of
+from grey_current.design.improve.comparison import compared, kept_assessment, served
+from grey_current.design.improve.jobs import sizing
+from grey_current.design.improve.ranking import Lever, choices, levers, shop_levers
+from grey_current.design.space.ground import Space
 from grey_current.design.words import state_word
 from grey_current.errors import GreyCurrentError, InputError
 from grey_current.files import air_report, project_file, size_report
+from grey_current.shop.kept_designs import find
 from grey_current.shop.model import Gate, Point, Project, Run
-from grey_current.shop.variants import find
 from grey_current.units import Display
 
 FINE, FINDINGS, BAD_INPUT = 0, 1, 2

@@ -11,10 +11,10 @@ from typing import get_args
 from PyQt6.QtCore import QEvent, QMessageLogContext, QTimer, QtMsgType, qInstallMessageHandler
 from PyQt6.QtWidgets import QApplication
 
-from grey_current.design.questions import answered
+from grey_current.design.improve.jobs import answered
 from grey_current.desk import glyphs
+from grey_current.desk.shell.window import MainWindow
 from grey_current.desk.theme import font, load_fonts
-from grey_current.desk.window import MainWindow
 from grey_current.errors import GreyCurrentError
 from grey_current.files import project_file
 from grey_current.shop.demo_shops import DEMOS, demo_path

@@ -11,7 +11,7 @@ import numpy as np
 from grey_current.air import laws
 from grey_current.air.fan import FanCurve
 from grey_current.air.network import Piece
-from grey_current.design.assess import Assessment, System, UseAir
+from grey_current.design.flow.assessment import Assessment, System, UseAir
 
 FORMAT = "grey-current/air/1"
 CURVE_STEPS = 60

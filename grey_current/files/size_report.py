@@ -6,9 +6,9 @@ from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
-from grey_current.design.questions import Sizing
-from grey_current.design.sizing import LOADED, Offer, Requirement, fan_must, offer_troubles, stood_in
-from grey_current.design.trace import shop_air
+from grey_current.design.collector.candidates import LOADED, Offer, Requirement, fan_must, offer_troubles, stood_in
+from grey_current.design.flow.trace import shop_air
+from grey_current.design.improve.jobs import Sizing
 from grey_current.errors import InputError
 from grey_current.files.curve_csv import load_curve
 from grey_current.shop.catalogue import CollectorModel, catalogue

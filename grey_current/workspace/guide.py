@@ -6,7 +6,7 @@ from collections import Counter
 from dataclasses import dataclass
 from typing import Literal
 
-from grey_current.design.findings import Finding
+from grey_current.design.findings.airflow import Finding
 from grey_current.workspace.placing import Placing
 from grey_current.workspace.workspace import Stage, Workspace
 

@@ -7,26 +7,26 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any, Literal
 
-from grey_current.design.assess import Assessment, UseAir, assess
-from grey_current.design.collector_findings import collector_findings
-from grey_current.design.compare import Difference, compared, kept_assessment
-from grey_current.design.duct_findings import duct_findings
-from grey_current.design.findings import Finding, findings, in_order
-from grey_current.design.levers import Lever
-from grey_current.design.questions import Answer, Question, Sizing
-from grey_current.design.space import Space
-from grey_current.design.space_findings import space_findings
-from grey_current.design.transport import slowest
-from grey_current.design.uses import Use, own_uses, use_of
-from grey_current.design.verdict import verdict
+from grey_current.design.findings.airflow import Finding, findings, in_order
+from grey_current.design.findings.collectors import collector_findings
+from grey_current.design.findings.ductwork import duct_findings
+from grey_current.design.findings.room_to_work import space_findings
+from grey_current.design.findings.verdict import verdict
+from grey_current.design.flow.assessment import Assessment, UseAir, assess
+from grey_current.design.flow.scenarios import Use, own_uses, use_of
+from grey_current.design.flow.transport import slowest
+from grey_current.design.improve.comparison import Difference, compared, kept_assessment
+from grey_current.design.improve.jobs import Answer, Question, Sizing
+from grey_current.design.improve.ranking import Lever
+from grey_current.design.space.ground import Space
 from grey_current.errors import FileError, GreyCurrentError, InputError
 from grey_current.files import project_file
 from grey_current.shop import edits
 from grey_current.shop.catalogue import CollectorModel, catalogue
 from grey_current.shop.demo_shops import demo_path
 from grey_current.shop.duct_edits import Drawing
+from grey_current.shop.kept_designs import as_project, find
 from grey_current.shop.model import Gate, Point, Project, Run
-from grey_current.shop.variants import as_project, find
 from grey_current.workspace.placing import Placing, place
 
 HISTORY = 200

@@ -13,7 +13,7 @@ from grey_current import cli
 from grey_current.files import project_file
 from grey_current.shop import edits
 from grey_current.shop.demo_shops import demo_path
-from grey_current.shop.variants import kept
+from grey_current.shop.kept_designs import kept
 from tests.core.bad_files import write_bad_files
 from tests.core.shops import demo
 

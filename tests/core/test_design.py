@@ -2,10 +2,10 @@
 
 import pytest
 
-from grey_current.design.assess import assess
-from grey_current.design.findings import findings, of_element
-from grey_current.design.uses import Use, need
-from grey_current.design.verdict import thieves, verdict
+from grey_current.design.findings.airflow import findings, of_element
+from grey_current.design.findings.verdict import thieves, verdict
+from grey_current.design.flow.assessment import assess
+from grey_current.design.flow.scenarios import Use, need
 from grey_current.shop import edits
 from grey_current.shop.model import Capture, Claim, CurvePoints, Gate, Measured
 from tests.core.shops import demo, machine, point, run, shop, straight_shop

@@ -6,17 +6,18 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from grey_current.design.assess import assess
-from grey_current.design.clashes import HEAD_ROOM, DuctSpace, hangers
-from grey_current.design.compare import compared, kept_assessment, served
-from grey_current.design.duct_findings import duct_findings
-from grey_current.design.reach import CLEARANCE, SLACK, reaches, swaps
-from grey_current.design.routing import connected, reconnected
-from grey_current.design.space import Space
-from grey_current.design.trace import trace
+from grey_current.design.findings.ductwork import duct_findings
+from grey_current.design.flow.assessment import assess
+from grey_current.design.flow.trace import trace
+from grey_current.design.improve.comparison import compared, kept_assessment, served
+from grey_current.design.space.clashes import HEAD_ROOM, DuctSpace, hangers
+from grey_current.design.space.ground import Space
+from grey_current.design.space.hose_reach import CLEARANCE, SLACK, reaches, swaps
+from grey_current.design.space.routing import connected, reconnected
 from grey_current.errors import InputError
 from grey_current.files import project_file
-from grey_current.shop import edits, variants
+from grey_current.shop import edits
+from grey_current.shop import kept_designs as variants
 from grey_current.shop.duct_edits import Drawing, beside_walls, drawn_on, main_height, snapped_heading
 from grey_current.shop.duct_graph import downstream_ends, stretch
 from grey_current.shop.duct_parts import (

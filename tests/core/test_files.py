@@ -8,8 +8,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from grey_current.design.assess import assess
-from grey_current.design.compare import compared, kept_assessment
+from grey_current.design.flow.assessment import assess
+from grey_current.design.improve.comparison import compared, kept_assessment
 from grey_current.errors import FileError
 from grey_current.files import project_file
 from grey_current.shop import edits

@@ -3,10 +3,10 @@
 import pytest
 
 from grey_current import cli
-from grey_current.design.assess import assess
-from grey_current.design.gates import gate_machine, gate_order, gate_table, open_gates, own_gates, washes
-from grey_current.design.transport import carries, slowest
-from grey_current.design.uses import Use
+from grey_current.design.flow.assessment import assess
+from grey_current.design.flow.gates import gate_machine, gate_order, gate_table, open_gates, own_gates, washes
+from grey_current.design.flow.scenarios import Use
+from grey_current.design.flow.transport import carries, slowest
 from grey_current.shop import edits
 from grey_current.shop.demo_shops import demo_path
 from grey_current.shop.model import Gate

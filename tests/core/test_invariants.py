@@ -7,16 +7,17 @@ import pytest
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
-from grey_current.design.assess import assess
-from grey_current.design.clashes import DuctSpace
-from grey_current.design.estimate import way_along_walls
-from grey_current.design.noise import at_machine
-from grey_current.design.questions import Question, Sizing, answered
-from grey_current.design.reach import reaches
-from grey_current.design.sizing import gives, requirements
-from grey_current.design.space import Space
-from grey_current.design.trace import shop_air
-from grey_current.shop import edits, variants
+from grey_current.design.collector.candidates import gives, requirements
+from grey_current.design.collector.estimate import way_along_walls
+from grey_current.design.collector.noise import at_machine
+from grey_current.design.flow.assessment import assess
+from grey_current.design.flow.trace import shop_air
+from grey_current.design.improve.jobs import Question, Sizing, answered
+from grey_current.design.space.clashes import DuctSpace
+from grey_current.design.space.ground import Space
+from grey_current.design.space.hose_reach import reaches
+from grey_current.shop import edits
+from grey_current.shop import kept_designs as variants
 from grey_current.shop.duct_edits import beside_walls
 from grey_current.shop.model import distance
 from grey_current.shop.room import Beam, Feature

@@ -2,9 +2,9 @@
 
 import pytest
 
-from grey_current.design.assess import assess
-from grey_current.design.levers import LEAST_GAIN, choices, levers, shop_levers
-from grey_current.design.transport import slowest
+from grey_current.design.flow.assessment import assess
+from grey_current.design.flow.transport import slowest
+from grey_current.design.improve.ranking import LEAST_GAIN, choices, levers, shop_levers
 from grey_current.shop import edits
 from tests.core.shops import demo, straight_shop
 

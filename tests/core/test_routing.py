@@ -6,10 +6,10 @@ import pytest
 from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
-from grey_current.design.assess import assess
-from grey_current.design.findings import findings
-from grey_current.design.routing import connected
-from grey_current.design.trace import trace
+from grey_current.design.findings.airflow import findings
+from grey_current.design.flow.assessment import assess
+from grey_current.design.flow.trace import trace
+from grey_current.design.space.routing import connected
 from grey_current.errors import InputError
 from grey_current.shop import edits
 from grey_current.shop.duct_edits import (

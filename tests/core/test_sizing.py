@@ -11,17 +11,7 @@ from hypothesis import strategies as st
 from grey_current import cli
 from grey_current.air import laws
 from grey_current.air.network import solve
-from grey_current.design.air_way import DEPRESSION, air_way
-from grey_current.design.assess import assess
-from grey_current.design.collector_findings import collector_findings
-from grey_current.design.estimate import assumed_place, rough_network, way_along_walls
-from grey_current.design.fit import BINS, CLEARANCE, days_to_empty, fit, litres_a_week
-from grey_current.design.noise import at_machine
-from grey_current.design.pieces import collector as collector_pieces
-from grey_current.design.power import circuit_of, collector_draw, loads
-from grey_current.design.questions import sizing
-from grey_current.design.schemes import schemes
-from grey_current.design.sizing import (
+from grey_current.design.collector.candidates import (
     LOADED,
     fan_must,
     gives,
@@ -31,8 +21,18 @@ from grey_current.design.sizing import (
     put_in,
     requirements,
 )
-from grey_current.design.small_ports import small_ports
-from grey_current.design.trace import shop_air
+from grey_current.design.collector.circuits import circuit_of, collector_draw, loads
+from grey_current.design.collector.estimate import assumed_place, rough_network, way_along_walls
+from grey_current.design.collector.fit import BINS, CLEARANCE, days_to_empty, fit, litres_a_week
+from grey_current.design.collector.make_up_air import DEPRESSION, air_way
+from grey_current.design.collector.noise import at_machine
+from grey_current.design.collector.small_ports import small_ports
+from grey_current.design.collector.system_kinds import schemes
+from grey_current.design.findings.collectors import collector_findings
+from grey_current.design.flow.assessment import assess
+from grey_current.design.flow.fittings import collector as collector_pieces
+from grey_current.design.flow.trace import shop_air
+from grey_current.design.improve.jobs import sizing
 from grey_current.errors import FileError, InputError
 from grey_current.files import project_file
 from grey_current.files.curve_csv import read_curve

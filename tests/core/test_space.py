@@ -7,8 +7,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from grey_current import cli
-from grey_current.design.space import REACH, Space, swing_outline, track_outline
-from grey_current.design.space_findings import space_findings
+from grey_current.design.findings.room_to_work import space_findings
+from grey_current.design.space.ground import REACH, Space, swing_outline, track_outline
 from grey_current.files import project_file
 from grey_current.shop import edits
 from grey_current.shop.catalogue import collector_model, new_collector

@@ -8,9 +8,9 @@ import pytest
 
 from grey_current.air import laws
 from grey_current.air.network import solve
-from grey_current.design.assess import assess
-from grey_current.design.trace import trace
-from grey_current.design.uses import Use, use_of
+from grey_current.design.flow.assessment import assess
+from grey_current.design.flow.scenarios import Use, use_of
+from grey_current.design.flow.trace import trace
 from grey_current.errors import DuctworkError, InputError
 from grey_current.shop import edits
 from tests.core.shops import collector, demo, machine, point, run, shop, straight_shop

@@ -7,9 +7,9 @@ import numpy as np
 import pytest
 
 from grey_current.air import laws
-from grey_current.design.assess import assess
-from grey_current.design.sizing import LOADED, fan_must, offers, requirements
-from grey_current.design.trace import trace
+from grey_current.design.collector.candidates import LOADED, fan_must, offers, requirements
+from grey_current.design.flow.assessment import assess
+from grey_current.design.flow.trace import trace
 from grey_current.files.curve_csv import read_curve
 from grey_current.shop.catalogue import catalogue
 from tests.core.shops import straight_shop

@@ -8,8 +8,8 @@ import pytest
 from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
 from PyQt6.QtTest import QTest
 
+from grey_current.desk.shell.window import MainWindow
 from grey_current.desk.theme import font, load_fonts
-from grey_current.desk.window import MainWindow
 from grey_current.workspace.settings import UserSettings
 from grey_current.workspace.workspace import demo_workspace
 

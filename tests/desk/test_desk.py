@@ -15,9 +15,10 @@ from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QImage, QWheelEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QFileDialog, QInputDialog, QMessageBox
 
-from grey_current.desk import app, floor_scene, theme
-from grey_current.desk.inspector_pages import page
-from grey_current.desk.page_items import ActionField, ChoiceField, Fact
+from grey_current.desk import app, theme
+from grey_current.desk.floor import scene as floor_scene
+from grey_current.desk.inspector.fields import ActionField, ChoiceField, Fact
+from grey_current.desk.inspector.pages import page
 from grey_current.errors import GreyCurrentError
 from grey_current.files import project_file
 from grey_current.shop import edits

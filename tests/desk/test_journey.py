@@ -9,7 +9,7 @@ from PyQt6.QtGui import QDropEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QFileDialog, QMessageBox, QPushButton
 
-from grey_current.design.questions import Question
+from grey_current.design.improve.jobs import Question
 from grey_current.files import project_file
 from grey_current.shop import edits
 from grey_current.shop.model import distance, position

@@ -1,0 +1,1 @@
+"""Questions about collectors: what one must do, which would, whether it fits."""

@@ -1,0 +1,92 @@
+"""Whether a collector fits where it stands: under the ceiling, with its bin out, and how long its bin lasts."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from grey_current.design.space.ground import beam_plan, plan
+from grey_current.shop.duct_graph import downstream_ends
+from grey_current.shop.model import Bin, Collector, Project, distance, footprint
+from grey_current.shop.room import ceiling_at
+
+CLEARANCE = 0.05
+"""m kept between a collector's top and what is above it, for its lid and wiring. Allowance."""
+BINS = (
+    Bin(volume=0.200, height=0.87), Bin(volume=0.130, height=0.70), Bin(volume=0.075, height=0.55),
+    Bin(volume=0.045, height=0.42),
+)  # fmt: skip
+"""Generic bins: 200, 130, 75 and 45 litres."""
+WARN_AT = 2 / 3
+"""Share of a bin at which it should be emptied; fuller, it sends chips to the filter."""
+
+
+@dataclass(frozen=True)
+class Fit:
+    """Height under what is above (m), what is there ("ceiling" or a beam's id), and the room left over the top.
+
+    `spare` m is negative when it does not fit; `bin` is then the largest generic bin with which it would, None when no
+    bin is small enough, and `cut` the m to be cut off its stand with the bin that it has.
+    """
+
+    above: float
+    by: str
+    spare: float
+    bin: Bin | None
+    cut: float
+
+
+def fit(project: Project, collector: Collector) -> Fit:
+    """How a collector fits under the ceiling and the beams over its footprint. Raises nothing."""
+    ground = plan(footprint(collector))
+    above, by = math.inf, "ceiling"
+    for room in project.rooms:
+        if not plan(room.outline).intersects(ground):
+            continue
+        for corner in footprint(collector):
+            height = ceiling_at(room, corner)
+            if height < above:
+                above, by = height, "ceiling"
+    for beam in project.beams:
+        if beam_plan(beam).intersects(ground) and beam.underside < above:
+            above, by = beam.underside, beam.id
+    spare = above - collector.height - CLEARANCE
+    if spare >= 0 or math.isinf(above):
+        return Fit(above, by, spare, None, 0.0)
+    smaller = None
+    if collector.bin is not None:
+        wanted = collector.bin.height + spare
+        smaller = next((b for b in BINS if b.height <= wanted and b.volume < collector.bin.volume), None)
+    return Fit(above, by, spare, smaller, -spare)
+
+
+def litres_a_week(project: Project, collector: str) -> float:
+    """Chips (litres, lying loose) that a collector's machines make in a week of the uses that are entered."""
+    reached = _machines_of(project, collector)
+    return math.fsum(
+        (m.chip_litres_per_hour or 0.0) * m.uses_per_week * m.minutes_per_use / 60
+        for m in project.machines
+        if m.id in reached
+    )
+
+
+def days_to_empty(project: Project, collector: Collector) -> float | None:
+    """Days until a collector's bin is two thirds full; None when its bin or its chips are not known."""
+    litres = litres_a_week(project, collector.id)
+    if collector.bin is None or litres <= 0:
+        return None
+    return collector.bin.volume * 1000 * WARN_AT / litres * 7
+
+
+def _machines_of(project: Project, collector: str) -> set[str]:
+    """Machines that a collector serves by ducts or hoses; all, when nothing is connected to anything yet."""
+    if not project.runs:
+        return set(project.machine)
+    runs = (project.run[ident] for ident in downstream_ends(project, collector))
+    return {ref.split("/")[0] for run in runs for ref in (run.start, run.end, *run.also_serves) if "/" in ref}
+
+
+def straight_before_inlet(project: Project, collector: Collector) -> float | None:
+    """Length (m) of the run that ends at a collector's inlet; None when nothing does."""
+    run = next((r for r in project.runs if collector.id in (r.start, r.end)), None)
+    return None if run is None else distance(project, run)

@@ -1,0 +1,1 @@
+"""What is wrong, one module a subject, and the verdict."""

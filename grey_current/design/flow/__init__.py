@@ -1,0 +1,1 @@
+"""From the ductwork as drawn to air at every pickup."""

@@ -1,0 +1,263 @@
+"""The whole computation for a project: trace, solve all uses in one call a network, read the answer off."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+from grey_current.air import laws
+from grey_current.air.gas import Air
+from grey_current.air.needs import MET_FROM, Need
+from grey_current.air.network import Network, Piece, Solved, solve
+from grey_current.design.flow.scenarios import Use, arrangement, gate_settings, need, own_uses
+from grey_current.design.flow.trace import Arrangement, shop_air, trace
+from grey_current.shop.model import Project
+
+Array = NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class PickupAir:
+    """What one pickup of a running machine gets (m³/s) against its need; `leaf` is its branch, if ducted."""
+
+    machine: str
+    pickup: str
+    need: Need
+    airflow: float
+    collector: str | None
+    leaf: int | None
+
+    @property
+    def met(self) -> bool:
+        return self.airflow >= MET_FROM * self.need.airflow
+
+    @property
+    def share(self) -> float:
+        """Airflow over need."""
+        return self.airflow / self.need.airflow
+
+
+@dataclass(frozen=True)
+class System:
+    """One collector at work in one use: a network, its solution and the row of this use."""
+
+    network: Network
+    solved: Solved
+    row: int
+
+    @property
+    def converged(self) -> bool:
+        return bool(self.solved.converged[self.row])
+
+    @property
+    def airflow(self) -> float:
+        """Airflow through the collector, m³/s."""
+        return float(self.solved.flow[self.row, 0])
+
+    @cached_property
+    def airflows(self) -> list[float]:
+        """Airflow of each piece, m³/s, in the order of the network's pieces."""
+        return self.solved.piece_flow[self.row].tolist()  # type: ignore[no-any-return]
+
+    @cached_property
+    def losses(self) -> list[float]:
+        """Total pressure lost in each piece, Pa."""
+        return self.solved.loss[self.row].tolist()  # type: ignore[no-any-return]
+
+    @cached_property
+    def speeds(self) -> Array:
+        """Velocity in each piece's own diameter, m/s, shape (piece,)."""
+        speeds: Array = self.solved.piece_flow[self.row] / self.network.areas
+        return speeds
+
+    @cached_property
+    def velocities(self) -> list[float]:
+        """The same as a list, which is quicker to look single pieces up in."""
+        return self.speeds.tolist()  # type: ignore[no-any-return]
+
+    def velocity(self, piece: int) -> float:
+        """Velocity in one piece, m/s."""
+        return self.velocities[piece]
+
+    def gate_open(self, piece: Piece) -> bool:
+        """Whether a gate piece is open in this use."""
+        law = piece.law
+        return isinstance(law, laws.Gate) and bool(self.solved.scenarios.gates[self.row, law.index])
+
+    @cached_property
+    def fan_piece(self) -> int:
+        """Index of the collector's own fan."""
+        name = f"{self.network.collector}/fan"
+        return next(i for i, piece in enumerate(self.network.pieces) if piece.id == name)
+
+    @property
+    def fan_static(self) -> float:
+        """Fan static pressure at work, Pa."""
+        return -float(self.solved.loss[self.row, self.fan_piece])
+
+    @cached_property
+    def _first_own(self) -> int:
+        """Index of the first piece behind the collector's inlet."""
+        own = self.network.collector
+        pieces = enumerate(self.network.pieces)
+        return next(i for i, piece in pieces if piece.of == own and piece.kind in ("separator", "fan"))
+
+    @property
+    def inlet_total(self) -> float:
+        """Total pressure in the collector's inlet, Pa (negative: below the room)."""
+        return float(self.solved.before[self.row, self._first_own])
+
+    @property
+    def inlet_static(self) -> float:
+        """Static pressure in the collector's inlet, Pa (negative: below the room)."""
+        velocity = self.airflow / laws.area(self.network.pieces[self._first_own].diameter)
+        return self.inlet_total - self.network.air.density / 2 * velocity**2
+
+
+@dataclass(frozen=True)
+class UseAir:
+    """The air in one use: the systems at work by collector id, and every pickup of its machines."""
+
+    use: Use
+    systems: Mapping[str, System]
+    pickups: tuple[PickupAir, ...]
+
+    @property
+    def converged(self) -> bool:
+        return all(system.converged for system in self.systems.values())
+
+    @cached_property
+    def worst(self) -> PickupAir | None:
+        """The ducted pickup that gets the smallest share of its need."""
+        ducted = [p for p in self.pickups if p.leaf is not None]
+        return min(ducted, key=lambda p: p.share, default=None)
+
+    @property
+    def airflow(self) -> float:
+        """All its pickups together, m³/s."""
+        return math.fsum(p.airflow for p in self.pickups)
+
+    @property
+    def needed(self) -> float:
+        return math.fsum(p.need.airflow for p in self.pickups)
+
+
+@dataclass(frozen=True)
+class Assessment:
+    """What follows from a project: its air and the answer for every use asked for."""
+
+    project: Project
+    air: Air
+    uses: tuple[UseAir, ...]
+    networks: Mapping[Arrangement, Mapping[str, Network]]
+
+    @cached_property
+    def of_machine(self) -> dict[str, UseAir]:
+        """The answer for each machine running alone, where it was asked for."""
+        return {u.use.running[0]: u for u in self.uses if len(u.use.running) == 1}
+
+    @cached_property
+    def alone(self) -> Assessment:
+        """The part of the answer in which each machine runs alone."""
+        uses = tuple(answer for answer in self.uses if len(answer.use.running) == 1)
+        return Assessment(self.project, self.air, uses, self.networks)
+
+    @cached_property
+    def pieces(self) -> tuple[Piece, ...]:
+        """Every piece of every network."""
+        return tuple(p for nets in self.networks.values() for net in nets.values() for p in net.pieces)
+
+    def most_airflow(self, collector: str) -> float:
+        """The largest airflow (m³/s) through a collector in any use; 0 when none passes."""
+        systems = (answer.systems.get(collector) for answer in self.uses)
+        return max((s.airflow for s in systems if s is not None and s.converged), default=0.0)
+
+    def of(self, use: Use) -> UseAir | None:
+        return next((answer for answer in self.uses if answer.use == use), None)
+
+
+def assess(project: Project, uses: Sequence[Use] = (), before: Assessment | None = None) -> Assessment:
+    """Compute the air of a project.
+
+    Parameters
+    ----------
+    project
+        The shop.
+    uses
+        Uses to answer; without any, each machine on its own.
+    before
+        An earlier answer for a similar project, to start from.
+
+    Returns
+    -------
+    Assessment
+        Uses that share one arrangement of hoses are solved in one call.
+
+    Raises
+    ------
+    DuctworkError
+        When the ductwork cannot be traced.
+    """
+    wanted = tuple(uses) or own_uses(project)
+    groups: dict[Arrangement, list[int]] = {}
+    for index, use in enumerate(wanted):
+        groups.setdefault(arrangement(project, use), []).append(index)
+    answers: dict[int, UseAir] = {}
+    networks: dict[Arrangement, Mapping[str, Network]] = {}
+    for places, indices in groups.items():
+        traced = trace(project, places)
+        networks[places] = traced
+        systems: list[dict[str, System]] = [{} for _ in indices]
+        for ident, network in traced.items():
+            rows = [
+                row
+                for row, index in enumerate(indices)
+                if any(m in wanted[index].running for m, _ in network.leaf_of_pickup)
+            ]
+            if not rows:
+                continue
+            used = [wanted[indices[row]] for row in rows]
+            gates = np.stack([gate_settings(project, network, use) for use in used])
+            solved = solve(network, laws.scenarios(gates), _start(before, network, used))
+            for place, row in enumerate(rows):
+                systems[row][ident] = System(network, solved, place)
+        for row, index in enumerate(indices):
+            answers[index] = _use_air(project, wanted[index], systems[row])
+    ordered = tuple(answers[i] for i in range(len(wanted)))
+    return Assessment(project, shop_air(project), ordered, networks)
+
+
+def _start(before: Assessment | None, network: Network, uses: list[Use]) -> Array | None:
+    """Leaf flows of an earlier answer, when its tree has the same shape and every use in it."""
+    rows: list[Array] = []
+    for use in uses:
+        answer = before.of(use) if before else None
+        system = answer.systems.get(network.collector) if answer else None
+        if not system or not system.converged or system.network.tree != network.tree:
+            return None
+        rows.append(system.solved.flow[system.row, network.tree.leaves])
+    return np.stack(rows)
+
+
+def _use_air(project: Project, use: Use, systems: dict[str, System]) -> UseAir:
+    leaves = {
+        pickup: (ident, leaf)
+        for ident, system in systems.items()
+        for pickup, leaf in system.network.leaf_of_pickup.items()
+    }
+    pickups: list[PickupAir] = []
+    for ident in use.running:
+        for item in project.machine[ident].pickups:
+            collector, leaf = leaves.get((ident, item.id), (None, None))
+            flow = 0.0
+            if collector is not None and leaf is not None:
+                system = systems[collector]
+                flow = float(system.solved.flow[system.row, leaf]) if system.converged else 0.0
+            asked = need(item, project.settings)
+            pickups.append(PickupAir(ident, item.id, asked, flow, collector, leaf))
+    return UseAir(use, systems, tuple(pickups))

@@ -1,0 +1,342 @@
+"""From the ductwork as drawn to the network of pieces that air passes, fittings inferred.
+
+The walk goes from each collector's inlet outward. Along a branch it collects what it meets; where runs
+meet it makes a wye: the leg that goes straightest on is the main, the others are branches.
+"""
+
+from __future__ import annotations
+
+import math
+from collections import defaultdict
+from dataclasses import dataclass, field, replace
+from functools import lru_cache
+
+from grey_current.air import fittings, laws
+from grey_current.air.gas import Air, air_at
+from grey_current.air.network import Branch, Network, Piece
+from grey_current.design.flow import fittings as make
+from grey_current.errors import DuctworkError
+from grey_current.shop.catalogue import materials
+from grey_current.shop.model import Collector, Gate, Point, Project, Run, position
+
+Arrangement = tuple[tuple[str, str], ...]
+"""(run id, pickup reference) for each hose that is not where it rests."""
+
+FITTINGS = {"elbow", "mitre", "wye_branch", "wye_main", "expansion", "contraction", "splitter"}
+RAISED = {"elbow", "mitre", "expansion", "contraction"}
+HOSE_WYE_ANGLE = 45.0
+"""Angle of a wye whose branch is a hose, which the drawing does not tell. Allowance."""
+RISER_SLOPE = 0.5
+
+
+def shop_air(project: Project) -> Air:
+    """The air of a project's shop."""
+    s = project.settings
+    return air_at(s.altitude, s.temperature, s.humidity)
+
+
+def trace(project: Project, arrangement: Arrangement = ()) -> dict[str, Network]:
+    """The network of every collector that has ducts, by collector id.
+
+    `arrangement` says where moved hoses are. Raises `DuctworkError` for a run of a material that is
+    not in the catalogue.
+    """
+    for run in project.runs:
+        if run.material not in materials():
+            known = ", ".join(materials())
+            raise DuctworkError(f"run '{run.id}'", f"is of unknown material '{run.material}'", f"use one of {known}")
+    air = shop_air(project)
+    walks = {c.id: _Walk(project, dict(arrangement), c, air) for c in project.collectors}
+    return {ident: walk.network() for ident, walk in walks.items() if walk.has_ducts}
+
+
+@dataclass
+class _Draft:
+    """A branch under way; pieces are collected against the flow and turned round at the end."""
+
+    joins: int
+    against: list[Piece] = field(default_factory=list)
+    pickup: tuple[str, str] | None = None
+    after_wye: bool = False
+
+    def add(self, *pieces: Piece) -> None:
+        """Add pieces that stand in flow order, upstream of all that are there."""
+        self.against.extend(reversed(pieces))
+
+
+class _Walk:
+    def __init__(self, project: Project, moved: dict[str, str], collector: Collector, air: Air) -> None:
+        self.project, self.collector, self.air = project, collector, air
+        self.start_of = {run.id: moved.get(run.id, run.start) for run in project.runs}
+        self.ends_at: dict[str, list[Run]] = defaultdict(list)
+        for run in project.runs:
+            self.ends_at[self.start_of[run.id]].append(run)
+            self.ends_at[run.end].append(run)
+        self.gates_on: dict[str, list[int]] = defaultdict(list)
+        for index, gate in enumerate(project.gates):
+            self.gates_on[gate.run].append(index)
+        self.drafts: list[_Draft] = []
+        self.places: dict[str, tuple[float, float, float]] = {}
+        self.headings: dict[tuple[str, str], tuple[float, float, float]] = {}
+        self.from_inlet: float | None = 0.0
+
+    @property
+    def has_ducts(self) -> bool:
+        return bool(self.ends_at[self.collector.id])
+
+    def network(self) -> Network:
+        root = _Draft(joins=-1)
+        root.add(*make.collector(self.collector, self.air))
+        self.drafts.append(root)
+        first = self.ends_at[self.collector.id][0]
+        step = make.reducer(
+            f"{self.collector.id}/adapter", self.collector.id, first.diameter,
+            self.collector.inlet, self._roughness(first), True,
+        )  # fmt: skip
+        if step:
+            root.add(step)
+        pending = [(first, self.collector.id, 0)]
+        while pending:
+            pending.extend(self._follow(*pending.pop()))
+        branches = [Branch(_with_spacing(d.against[::-1], d.after_wye), d.joins, d.pickup) for d in self.drafts]
+        gates = tuple(gate.id for gate in self.project.gates)
+        return Network(self.collector.id, tuple(branches), gates, self.air)
+
+    def _roughness(self, run: Run) -> float:
+        return materials()[run.material].roughness
+
+    def _hose(self, run: Run) -> bool:
+        return materials()[run.material].hose
+
+    def _far(self, run: Run, near: str) -> str:
+        return self.start_of[run.id] if run.end == near else run.end
+
+    def _heading(self, run: Run, near: str) -> tuple[float, float, float]:
+        """Unit vector of the flow through a run whose downstream end is `near`."""
+        key = (run.id, near)
+        if key not in self.headings:
+            a, b = self._place(self._far(run, near)), self._place(near)
+            length = math.dist(a, b) or 1.0
+            self.headings[key] = ((b[0] - a[0]) / length, (b[1] - a[1]) / length, (b[2] - a[2]) / length)
+        return self.headings[key]
+
+    def _place(self, ref: str) -> tuple[float, float, float]:
+        if ref not in self.places:
+            self.places[ref] = position(self.project, ref)
+        return self.places[ref]
+
+    def _way(self, run: Run) -> float:
+        """Straight distance (m) between a run's ends as it lies now."""
+        return math.dist(self._place(self.start_of[run.id]), self._place(run.end))
+
+    def _follow(self, run: Run, near: str, branch: int) -> list[tuple[Run, str, int]]:
+        """Pass a run upstream and whatever stands at its far end; answer the runs to follow next."""
+        draft = self.drafts[branch]
+        draft.add(*self._along(run, near))
+        far = self._far(run, near)
+        way = self._way(run)
+        if self.from_inlet is not None:
+            self.from_inlet += way
+        branch = self._leaky(run, way, branch)
+        draft = self.drafts[branch]
+        upstream = [other for other in self.ends_at[far] if other.id != run.id]
+        if far in self.project.pickup:
+            self._end_at_pickup(draft, run, far)
+            return []
+        if not upstream:
+            draft.add(make.open_end(self.project.point[far], run.diameter))
+            return []
+        if len(upstream) == 1:
+            self._pass_point(draft, run, upstream[0], near, far)
+            return [(upstream[0], far, branch)]
+        return self._meet(branch, run, upstream, near, far)
+
+    def _along(self, run: Run, near: str) -> tuple[Piece, ...]:
+        """A run's own pieces in flow order."""
+        gates = tuple((index, self.project.gates[index]) for index in self.gates_on.get(run.id, ()))
+        rises = self._heading(run, near)[2] > RISER_SLOPE
+        return run_pieces(run, self._way(run), run.end == near, rises, gates)
+
+    def _leaky(self, run: Run, length: float, branch: int) -> int:
+        """With leaky seams, let the room in at the run's upstream end; answers the branch to go on with."""
+        leakage = self.project.settings.duct_leakage
+        if leakage == 0 or self._hose(run):
+            return branch
+        capacity = leakage * math.pi * run.diameter * length
+        leak = _Draft(joins=branch)
+        leak.add(
+            Piece(
+                f"{run.id}/seams", run.id, "seam", laws.Seam(capacity), run.diameter,
+                leak_capacity=capacity, allowance=True, coefficient_on="flow",
+            )
+        )  # fmt: skip
+        self.drafts += [leak, _Draft(joins=branch)]
+        return len(self.drafts) - 1
+
+    def _end_at_pickup(self, draft: _Draft, run: Run, ref: str) -> None:
+        machine, item = self.project.pickup[ref]
+        step = make.reducer(f"{ref}/adapter", run.id, item.port, run.diameter, self._roughness(run), True)
+        if step:
+            draft.add(step)
+        draft.add(*make.pickup(ref, machine.id, item, self.air))
+        draft.pickup = (machine.id, item.id)
+
+    def _inlet_allowance(self, draft: _Draft, point: str, diameter: float) -> None:
+        """The first elbow or wye before the collector, when it stands too near."""
+        if self.from_inlet is None:
+            return
+        k = fittings.inlet_disturbance(self.from_inlet, diameter)
+        if k > 0:
+            draft.add(
+                Piece(
+                    f"{point}/near-inlet", point, "inlet_disturbance", laws.Constant(k, diameter),
+                    diameter, length=self.from_inlet, allowance=True,
+                )
+            )  # fmt: skip
+        self.from_inlet = None
+
+    def _pass_point(self, draft: _Draft, down: Run, up: Run, near: str, at: str) -> None:
+        """Two runs meet: an elbow where they turn, a reducer where they change diameter."""
+        point = self.project.point[at]
+        taper = point.reducer == "taper"
+        step = make.reducer(f"{at}/reducer", at, up.diameter, down.diameter, self._roughness(up), taper)
+        if step:
+            draft.add(step)
+        turn = _turn(self._heading(up, at), self._heading(down, near))
+        if turn > make.STRAIGHT_WITHIN and not (self._hose(down) or self._hose(up)):
+            self._inlet_allowance(draft, at, up.diameter)
+            draft.add(*make.elbows(point, turn, up.diameter, self._roughness(up)))
+
+    def _meet(self, branch: int, down: Run, upstream: list[Run], near: str, at: str) -> list[tuple[Run, str, int]]:
+        """Three or more runs meet: wyes one after the other, each joining one branch to the main."""
+        out = self._heading(down, near)
+        point = self.project.point[at]
+        ranked = sorted(
+            upstream,
+            key=lambda r: (
+                self._hose(r), round(_turn(self._heading(r, at), out) / 5), -r.diameter, r.id
+            ),
+        )  # fmt: skip
+        main, sides = ranked[0], ranked[1:]
+        self._inlet_allowance(self.drafts[branch], at, down.diameter)
+        self.drafts[branch].after_wye = True
+        follow: list[tuple[Run, str, int]] = []
+        for number, side in enumerate(sides):
+            angle = point.wye_angle or (HOSE_WYE_ANGLE if self._hose(side) else _turn(self._heading(side, at), out))
+            suffix = f"-{number + 1}" if len(sides) > 1 else ""
+            joint, crowded = (down.diameter, angle), number > 0
+            last = number == len(sides) - 1
+            main_in = main.diameter if last else down.diameter
+            leg = _Draft(joins=branch)
+            leg.add(
+                *wye_leg(point, suffix, side.diameter, self._roughness(side), *joint, False, side.diameter, crowded)
+            )
+            self.drafts.append(leg)
+            follow.append((side, at, len(self.drafts) - 1))
+            onward = _Draft(joins=branch)
+            shape = main if last else down
+            onward.add(
+                *wye_leg(point, suffix, shape.diameter, self._roughness(shape), *joint, True, side.diameter, crowded)
+            )
+            if last:
+                turn = _turn(self._heading(main, at), out)
+                if turn > 15 and not self._hose(main):
+                    bend = make.elbows(point, turn, main_in, self._roughness(main))
+                    onward.add(*(replace(piece, allowance=True) for piece in bend))
+            self.drafts.append(onward)
+            branch = len(self.drafts) - 1
+        follow.append((main, at, branch))
+        return follow
+
+
+@lru_cache(maxsize=make.KEPT)
+def wye_leg(
+    point: Point, suffix: str, diameter: float, roughness: float, combined: float, angle: float, is_main: bool,
+    side: float, crowded: bool,
+) -> tuple[Piece, ...]:  # fmt: skip
+    """One leg of a wye in flow order: a reducer where its diameter does not fit, then the wye.
+
+    The leg's own diameter and roughness (m), the combined leg's and the branch's diameter (m), the branch's angle.
+    `crowded` when more than one branch joins at one place. Raises nothing.
+    """
+    at, name = point.id, "main" if is_main else "branch"
+    if point.splitter:
+        small = min(diameter, combined)
+        law = laws.Constant(fittings.splitter(combined, small), small)
+        box = Piece(
+            f"{at}/splitter{suffix}-{name}", at, "splitter", law, small, small=small, large=combined,
+            allowance=True, coefficient_on="diameter_small_m",
+        )  # fmt: skip
+        return (box,)
+    own = combined if is_main else min(diameter, combined)
+    step = make.reducer(f"{at}/reducer{suffix}-{name}", at, diameter, own, roughness, point.reducer == "taper")
+    side_bore = min(side, combined)
+    wye = Piece(
+        f"{at}/wye{suffix}-{name}", at, "wye_main" if is_main else "wye_branch",
+        laws.Wye(is_main, angle, side_bore, combined, own), own, angle=min(max(angle, 30.0), 90.0),
+        other=side_bore if is_main else combined, combined=combined, coefficient_on="combined_diameter_m",
+        outside_data=crowded or not 29.5 <= angle <= 90.5,
+    )  # fmt: skip
+    return (step, wye) if step else (wye,)
+
+
+@lru_cache(maxsize=4096)
+def run_pieces(
+    run: Run, way: float, forward: bool, rises: bool, gates: tuple[tuple[int, Gate], ...]
+) -> tuple[Piece, ...]:
+    """A run's own pieces in flow order: lengths between gates, bends of a hose, gates.
+
+    `way` is the straight distance (m) between its ends as it lies now, `forward` whether air passes it as drawn,
+    `gates` its gates with their indices in the project. Kept, because most runs of an edited shop are as they were.
+    Raises `KeyError` for an unknown material.
+    """
+    material = materials()[run.material]
+    length = max(run.length or way, way) if material.hose else way
+    stops = sorted((gate.at if forward else 1 - gate.at, index, gate) for index, gate in gates)
+    made: list[Piece] = []
+    last = 0.0
+    for number, (at, index, gate) in enumerate([*stops, (1.0, -1, None)]):
+        if at > last:
+            ident = f"{run.id}/{'hose' if material.hose else 'duct'}" + (f"-{number + 1}" if stops else "")
+            part = make.duct(
+                ident, run.id, length=(at - last) * length, diameter=run.diameter, roughness=material.roughness,
+                hose=material.hose, rises=rises, forward=forward,
+            )  # fmt: skip
+            made.append(part)
+        if gate is not None:
+            made.append(make.gate(gate, index, run.diameter))
+        last = at
+    if material.hose:
+        made.append(make.hose_bends(run.id, length, way, run.diameter, material.roughness))
+    return tuple(made)
+
+
+def _turn(a: tuple[float, float, float], b: tuple[float, float, float]) -> float:
+    """Degrees between two headings."""
+    dot = a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
+    return math.degrees(math.acos(min(1.0, max(-1.0, dot))))
+
+
+def _with_spacing(pieces: list[Piece], after_wye: bool) -> tuple[Piece, ...]:
+    """The branch with an allowance behind each fitting that stands too close after another one."""
+    made: list[Piece] = []
+    clear = 0.0 if after_wye else math.inf
+    for piece in pieces:
+        made.append(piece)
+        if piece.kind in ("duct", "hose"):
+            clear += piece.length or 0.0
+        if piece.kind not in FITTINGS:
+            continue
+        share = fittings.spacing_share(clear, piece.diameter)
+        second_of_two = piece.id.endswith("elbow-2")
+        law = piece.law
+        if isinstance(law, laws.Constant) and piece.kind in RAISED and share and not second_of_two:
+            raised = laws.Constant(share * law.k, law.diameter)
+            made.append(
+                Piece(
+                    f"{piece.id}/spacing", piece.of, "spacing", raised, law.diameter, length=clear,
+                    allowance=True,
+                )
+            )  # fmt: skip
+        clear = 0.0
+    return tuple(made)

@@ -1,0 +1,85 @@
+"""Whether air carries the chips: velocity in every run that chips pass, against what they need."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+import numpy as np
+
+from grey_current.air.needs import RISER_VELOCITY, TRANSPORT_VELOCITY
+from grey_current.air.network import Piece
+from grey_current.design.flow.assessment import System, UseAir
+from grey_current.shop.model import Project
+
+
+@dataclass(frozen=True)
+class Carry:
+    """A run that chips pass in a use: its velocity and the velocity they need, m/s.
+
+    `piece` counts in the network of its `collector`.
+    """
+
+    collector: str
+    run: str
+    piece: int
+    velocity: float
+    needed: float
+    rises: bool
+
+    @property
+    def share(self) -> float:
+        return self.velocity / self.needed
+
+
+def carries(project: Project, use: UseAir) -> Iterator[Carry]:
+    """Every length of duct or hose that chips of the running machines pass, with its velocity."""
+    for system in use.systems.values():
+        if not system.converged:
+            continue
+        collector = system.network.collector
+        for branch, machines in _passed(system, use).items():
+            for index in system.network.pieces_of_branch[branch]:
+                piece = system.network.pieces[index]
+                if piece.kind in ("duct", "hose"):
+                    needed = max(_needed(project, m, piece) for m in machines)
+                    speed = abs(system.velocity(index))
+                    yield Carry(collector, piece.of, index, speed, needed, piece.rises)
+
+
+def slowest(project: Project, use: UseAir) -> Carry | None:
+    """The run where the chips of a use are carried worst: the least that `carries` gives, found without listing all."""
+    worst: Carry | None = None
+    for system in use.systems.values():
+        if not system.converged:
+            continue
+        network = system.network
+        for (machine, _), leaf in network.leaf_of_pickup.items():
+            passed = network.carrying(leaf) if machine in use.use.running else ()
+            if not len(passed):
+                continue
+            chips = project.machine[machine].chips
+            needed = np.where(network.rising[passed], RISER_VELOCITY[chips], TRANSPORT_VELOCITY[chips])
+            speed = np.abs(system.speeds[passed])
+            least = int(np.argmin(speed / needed))
+            if worst is None or speed[least] / needed[least] < worst.share:
+                index = int(passed[least])
+                piece = network.pieces[index]
+                worst = Carry(
+                    network.collector, piece.of, index, float(speed[least]), float(needed[least]), piece.rises
+                )
+    return worst
+
+
+def _passed(system: System, use: UseAir) -> dict[int, set[str]]:
+    passed: dict[int, set[str]] = {}
+    for (machine, _), leaf in system.network.leaf_of_pickup.items():
+        if machine in use.use.running:
+            for branch in system.network.way(leaf):
+                passed.setdefault(branch, set()).add(machine)
+    return passed
+
+
+def _needed(project: Project, machine: str, piece: Piece) -> float:
+    table = RISER_VELOCITY if piece.rises else TRANSPORT_VELOCITY
+    return table[project.machine[machine].chips]

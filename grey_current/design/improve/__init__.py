@@ -1,0 +1,1 @@
+"""Changes, what each is worth, and kept designs compared."""

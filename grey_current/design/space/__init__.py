@@ -1,0 +1,1 @@
+"""What stands where: lanes, clashes, hose reach, routing."""

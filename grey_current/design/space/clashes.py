@@ -1,0 +1,207 @@
+"""Ducts against what is in their way, in three dimensions: beams, posts, machines, doors, windows, heads and feet."""
+
+from __future__ import annotations
+
+import itertools
+import math
+from collections.abc import Iterator
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Any
+
+import numpy as np
+import shapely
+
+from grey_current.design.space.ground import beam_plan, overall_height, plan, swing_outline, track_outline
+from grey_current.shop.catalogue import materials
+from grey_current.shop.model import Project, Run, footprint, position
+from grey_current.shop.room import FLAT, Room, ceiling_at
+
+HEAD_ROOM = 2.0
+"""m kept free over a walkway, stair or hatch (most building codes ask for about as much). Allowance."""
+TRIP = 0.5
+"""m; what lies lower across a walkway is stumbled over, what is higher is walked into."""
+TRACK_ROOM = 0.35
+"""m above a roll-up door's head that its tracks and the rolled-up door take. Allowance."""
+WINDOW_DEPTH = 0.15
+TOUCH = 0.01
+"""m by which a duct may touch a thing."""
+HANGER_GAP = {"plastic": 1.5, "steel": 3.0, "hose": 1.2}
+"""m between supports at most: plastic pipe sags sooner than steel, hose soonest. Allowance."""
+UNDER_CEILING = 0.6
+"""m under a ceiling within which hangers reach it. Allowance."""
+
+XYZ = tuple[float, float, float]
+
+
+@dataclass(frozen=True)
+class Solid:
+    """Something that a duct may not pass: its id, what it is to a duct, its ground plan and its heights (m)."""
+
+    ident: str
+    kind: str
+    shape: Any
+    low: float
+    high: float
+
+
+@dataclass(frozen=True)
+class Clash:
+    """A run that passes something: the run's id, the thing, its kind, and the run's lowest edge there (m)."""
+
+    run: str
+    ident: str
+    kind: str
+    underside: float
+
+
+@dataclass
+class DuctSpace:
+    """The room as ducts see it, for one project."""
+
+    project: Project
+
+    @cached_property
+    def solids(self) -> list[Solid]:
+        """Everything that a duct may not pass, with the heights that it takes."""
+        return list(self._solids())
+
+    def _solids(self) -> Iterator[Solid]:
+        project = self.project
+        for beam in project.beams:
+            yield Solid(beam.id, "beam", beam_plan(beam), beam.underside, math.inf)
+        for feature in project.features:
+            if feature.kind in ("walkway", "stair", "hatch"):
+                yield Solid(feature.id, "walkway", plan(feature.outline), 0.0, HEAD_ROOM)
+            elif feature.kind not in FLAT:
+                top = math.inf if feature.top is None else feature.top
+                yield Solid(feature.id, "thing", plan(feature.outline), 0.0, top)
+        for machine in project.machines:
+            yield Solid(machine.id, "machine", plan(footprint(machine)), 0.0, overall_height(machine))
+        for collector in project.collectors:
+            yield Solid(collector.id, "machine", plan(footprint(collector)), 0.0, collector.height)
+        centre = plan(project.rooms[0].outline).centroid
+        for opening in project.openings:
+            if swept := swing_outline(opening):
+                yield Solid(opening.id, "door", plan(swept), opening.sill, opening.head)
+            if tracks := track_outline(opening, (centre.x, centre.y)):
+                yield Solid(opening.id, "tracks", plan(tracks), opening.head, opening.head + TRACK_ROOM)
+            line = shapely.LineString([opening.start, opening.end])
+            kind = "window" if opening.kind == "window" else "doorway"
+            yield Solid(opening.id, kind, line.buffer(WINDOW_DEPTH, cap_style="flat"), opening.sill, opening.head)
+
+    def clashes(self, run: Run) -> list[Clash]:
+        """What a run passes that it should not; its own machines and collector do not count."""
+        a, b = position(self.project, run.start), position(self.project, run.end)
+        own = {end.split("/")[0] for end in (run.start, run.end, *run.also_serves)}
+        hose = materials()[run.material].hose
+        found = []
+        for number in self._near(a, b, run.diameter / 2):
+            solid = self.solids[number]
+            if solid.ident in own or (hose and solid.kind != "walkway"):
+                continue
+            underside = self._passes(a, b, run.diameter / 2, number)
+            if underside is not None:
+                found.append(Clash(run.id, solid.ident, solid.kind, underside))
+        return found
+
+    @cached_property
+    def _rooms(self) -> list[tuple[Room, Any]]:
+        """The rooms with their ground plans, ready to be asked what lies in them."""
+        rooms = [(room, plan(room.outline).buffer(TOUCH)) for room in self.project.rooms]
+        shapely.prepare([shape for _, shape in rooms])
+        return rooms
+
+    @cached_property
+    def _grown(self) -> dict[tuple[int, float], Any]:
+        """Ground plans widened by a duct's radius, by the solid's place in the list and the radius."""
+        return {}
+
+    def _plan(self, number: int, radius: float) -> Any:
+        key = (number, radius)
+        if key not in self._grown:
+            self._grown[key] = self.solids[number].shape.buffer(radius - TOUCH)
+        return self._grown[key]
+
+    @cached_property
+    def _boxes(self) -> np.ndarray[Any, Any]:
+        return np.array([solid.shape.bounds for solid in self.solids]).reshape(-1, 4)
+
+    def _near(self, a: XYZ, b: XYZ, radius: float) -> list[int]:
+        """Places in the list of the solids whose bounds a duct touches in plan."""
+        left, right = min(a[0], b[0]) - radius, max(a[0], b[0]) + radius
+        low, high = min(a[1], b[1]) - radius, max(a[1], b[1]) + radius
+        boxes = self._boxes
+        near = (boxes[:, 0] < right) & (boxes[:, 2] > left) & (boxes[:, 1] < high) & (boxes[:, 3] > low)
+        return np.flatnonzero(near).tolist()
+
+    def in_the_way(self, a: XYZ, b: XYZ, diameter: float) -> list[str]:
+        """Posts, chimneys and other things up to the ceiling that a duct from `a` to `b` would go through."""
+        return [
+            self.solids[number].ident
+            for number in self._near(a, b, diameter / 2)
+            if self.solids[number].kind == "thing"
+            and math.isinf(self.solids[number].high)
+            and self._passes(a, b, diameter / 2, number) is not None
+        ]
+
+    def _passes(self, a: XYZ, b: XYZ, radius: float, number: int) -> float | None:
+        """The underside (m) of a duct where it passes a solid, or None when it keeps clear of it."""
+        solid, flat = self.solids[number], math.dist(a[:2], b[:2])
+        if flat < 1e-3:
+            if solid.shape.distance(shapely.Point(a[:2])) >= radius - TOUCH:
+                return None
+            heights = (a[2], b[2])
+        else:
+            line = shapely.LineString([a[:2], b[:2]])
+            inside = line.intersection(self._plan(number, radius))
+            if inside.is_empty:
+                return None
+            along = [line.project(shapely.Point(p)) / flat for p in shapely.get_coordinates(inside)]
+            heights = (a[2] + (b[2] - a[2]) * min(along), a[2] + (b[2] - a[2]) * max(along))
+        slope = flat / (math.dist(a, b) or 1.0)
+        low, high = min(heights) - radius * slope, max(heights) + radius * slope
+        return low if low < solid.high - TOUCH and high > solid.low + TOUCH else None
+
+    def above_ceiling(self, run: Run) -> float | None:
+        """How far (m) a run's top stands above the ceiling over it; None when it does not or no room is there."""
+        worst = 0.0
+        for end in (run.start, run.end):
+            x, y, z = position(self.project, end)
+            for room, ground in self._rooms:
+                if shapely.intersects_xy(ground, x, y):
+                    worst = max(worst, z + run.diameter / 2 - ceiling_at(room, (x, y)))
+        return worst if worst > TOUCH else None
+
+    def unsupported(self, run: Run) -> tuple[float, float] | None:
+        """The longest stretch (m) of an overhead run with nothing near above to hang it from, and what it may be.
+
+        A ceiling within reach holds it anywhere, a beam where it passes under it; None when it hangs well.
+        """
+        a, b = position(self.project, run.start), position(self.project, run.end)
+        flat = math.dist(a[:2], b[:2])
+        if flat < 0.3 or min(a[2], b[2]) < HEAD_ROOM * 0.9:
+            return None
+        allowed = hanger_gap(run.material)
+        line = shapely.LineString([a[:2], b[:2]])
+        middle = ((a[0] + b[0]) / 2, (a[1] + b[1]) / 2)
+        for room, ground in self._rooms:
+            over = shapely.intersects_xy(ground, *middle)
+            if over and ceiling_at(room, middle) - max(a[2], b[2]) - run.diameter / 2 <= UNDER_CEILING:
+                return None
+        holds = [0.0, flat]
+        beams = [solid.shape for solid in self.solids if solid.kind == "beam" and line.intersects(solid.shape)]
+        holds.extend(line.project(line.intersection(beam).centroid) for beam in beams)
+        gap = max(q - p for p, q in itertools.pairwise(sorted(holds)))
+        return (gap, allowed) if gap > allowed + 0.05 else None
+
+
+def hanger_gap(material: str) -> float:
+    """How far apart (m) the supports of a pipe may be at most."""
+    hose = materials()[material].hose
+    return HANGER_GAP["hose" if hose else "plastic" if material == "pvc" else "steel"]
+
+
+def hangers(run: Run, length: float) -> int:
+    """How many hangers a level run of a length (m) wants."""
+    return max(1, math.ceil(length / hanger_gap(run.material)))

@@ -1,0 +1,142 @@
+"""One hose moved about: whether it reaches each machine, over what, and what the moving costs in a week.
+
+Times are allowances; the user's own figure takes their place.
+"""
+
+from __future__ import annotations
+
+import itertools
+import math
+from dataclasses import dataclass
+
+import shapely
+
+from grey_current.design.space.ground import Space, plan
+from grey_current.shop.model import Project, Run, position
+
+SWAP_SECONDS = {"clamp": 60.0, "quick": 12.0}
+"""Seconds to take a hose off one machine and put it on another: walk, loosen, push on, fasten. Allowance."""
+DROP_HOURS = 2.0
+"""Hours to plan, cut, hang and seal one fixed drop with its gate. Allowance."""
+SLACK = 1.1
+"""Length of a hose over its way round things, so that it is not taut. Allowance."""
+CLEARANCE = 0.08
+"""m between a hose's centre line and the corner that it lies round."""
+OVERHEAD = 2.0
+"""m; a hose that hangs higher than this over a walkway trips nobody."""
+
+
+@dataclass(frozen=True)
+class Reach:
+    """A hose's way to one pickup: length of the way (m) round what stands there, and the length needed (m).
+
+    `around` are the things that it lies round, `walkways` those that it crosses below head height.
+    """
+
+    pickup: str
+    way: float
+    needed: float
+    around: tuple[str, ...]
+    walkways: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Swaps:
+    """What moving a hose costs: swaps in a week, seconds for each, minutes in a week.
+
+    `drops` is the number of fixed drops that would end it, `weeks` after how many the time to build those is won
+    back; None when nothing is swapped.
+    """
+
+    each_week: float
+    seconds: float
+    minutes: float
+    drops: int
+    weeks: float | None
+
+
+def served(run: Run) -> tuple[str, ...]:
+    """All pickups that a hose is put on."""
+    return (run.start, *run.also_serves)
+
+
+def reaches(space: Space, run: Run) -> list[Reach]:
+    """How a hose gets to each pickup that it serves, as one would lay it: round what stands higher than it."""
+    return [_reach(space, run, ref) for ref in served(run) if ref in space.project.pickup]
+
+
+def swaps(project: Project, run: Run) -> Swaps:
+    """What moving a hose costs. Each use of a machine asks for one swap, if other machines are used between.
+
+    With shares s of all uses, the machine used next is another one with probability 1 − Σ s².
+    """
+    uses = [project.machine[m].uses_per_week for m in dict.fromkeys(r.split("/")[0] for r in served(run))]
+    total = math.fsum(uses)
+    other = 1 - math.fsum((u / total) ** 2 for u in uses) if total > 0 else 0.0
+    count = total * other
+    seconds = run.swap_seconds or SWAP_SECONDS[run.coupling]
+    minutes = count * seconds / 60
+    weeks = len(uses) * DROP_HOURS * 60 / minutes if minutes > 0 else None
+    return Swaps(count, seconds, minutes, len(uses), weeks)
+
+
+def _reach(space: Space, run: Run, ref: str) -> Reach:
+    project = space.project
+    a, b = position(project, run.end), position(project, ref)
+    machine = ref.split("/", maxsplit=1)[0]
+    low = max(a[2], b[2])
+    solid = [
+        (body.ident, body.shape)
+        for body in space.bodies(machine)
+        if body.ident not in (machine, run.end) and body.top > low
+    ]
+    line, around = _way_round(a[:2], b[:2], solid, space)
+    flat = sum(math.dist(p, q) for p, q in itertools.pairwise(line))
+    way = math.hypot(flat, a[2] - b[2])
+    crossed = tuple(f.id for f in project.features if f.kind == "walkway" and _crosses(line, f.outline))
+    high = min(a[2], b[2]) > OVERHEAD
+    return Reach(ref, way, way * SLACK, around, () if high else crossed)
+
+
+def _crosses(line: list[tuple[float, float]], outline: tuple[tuple[float, float], ...]) -> bool:
+    return bool(shapely.LineString(line).intersection(plan(outline)).length > 0.05)
+
+
+def _way_round(
+    a: tuple[float, float], b: tuple[float, float], solid: list[tuple[str, object]], space: Space
+) -> tuple[list[tuple[float, float]], tuple[str, ...]]:
+    """The shortest way on the floor between two places, and what it goes round: a visibility graph, Dijkstra."""
+    if math.dist(a, b) < 1e-3:
+        return [a, b], ()
+    import networkx as nx  # noqa: PLC0415 - slow, and most shops have nothing in a hose's way
+
+    walls = shapely.union_all([plan(room.outline).boundary for room in space.project.rooms])
+    block = shapely.union_all([shape for _, shape in solid]) if solid else shapely.Polygon()
+
+    def clear(p: tuple[float, float], q: tuple[float, float]) -> bool:
+        line = shapely.LineString([p, q])
+        return not line.crosses(block) and not line.within(block) and not line.crosses(walls)
+
+    if clear(a, b):
+        return [a, b], ()
+    corners = [
+        (x, y)
+        for _, shape in solid
+        for x, y in shapely.get_coordinates(shapely.buffer(shape, CLEARANCE, join_style="mitre"))[:-1]
+    ]
+    corners += [
+        (x, y)
+        for room in space.project.rooms
+        for x, y in shapely.get_coordinates(shapely.buffer(plan(room.outline), -CLEARANCE, join_style="mitre"))[:-1]
+    ]
+    places = [a, b, *corners]
+    graph = nx.Graph()
+    for i, j in itertools.combinations(range(len(places)), 2):
+        if clear(places[i], places[j]):
+            graph.add_edge(i, j, weight=math.dist(places[i], places[j]))
+    try:
+        path = nx.shortest_path(graph, 0, 1, weight="weight")
+    except (nx.NetworkXNoPath, nx.NodeNotFound):
+        return [a, b], ()
+    straight = shapely.LineString([a, b])
+    return [places[i] for i in path], tuple(ident for ident, shape in solid if straight.intersects(shape))

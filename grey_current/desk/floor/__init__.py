@@ -1,0 +1,1 @@
+"""The floor plan: what it shows and what the pointer does on it."""

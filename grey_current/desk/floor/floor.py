@@ -1,0 +1,270 @@
+"""The floor: the plan to scale. Shows, pans and zooms; what the pointer does is in `tools`."""
+
+from __future__ import annotations
+
+import base64
+import time
+from collections.abc import Callable
+from dataclasses import replace
+
+from PyQt6.QtCore import QEvent, QPointF, Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import (
+    QDragEnterEvent,
+    QDragMoveEvent,
+    QDropEvent,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPixmap,
+    QResizeEvent,
+    QWheelEvent,
+)
+from PyQt6.QtWidgets import QWidget
+
+from grey_current.desk.floor.air_tool import AirTool
+from grey_current.desk.floor.paint import paint_flow
+from grey_current.desk.floor.scene import FloorScene, build_scene
+from grey_current.desk.floor.still_layer import Look, StillLayer
+from grey_current.desk.floor.tool import MachinesTool, ShopTool, Tool
+from grey_current.desk.floor.view import View
+from grey_current.desk.theme import Palette
+from grey_current.errors import GreyCurrentError
+from grey_current.workspace.workspace import Workspace
+
+MARGIN = 46
+FRAME_MS = 33
+SCALES = (8.0, 1200.0)
+
+
+class Floor(QWidget):
+    """The plan of the shop. Signals: `refused` (a sentence), `scale_asked` (two places on the underlay)."""
+
+    refused = pyqtSignal(str)
+    scale_asked = pyqtSignal(tuple, tuple)
+
+    def __init__(self, workspace: Workspace, palette: Palette) -> None:
+        super().__init__()
+        self.workspace, self.colours = workspace, palette
+        self.setMinimumSize(320, 220)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setMouseTracking(True)
+        self.setAcceptDrops(True)
+        self.setAccessibleName("Floor plan")
+        self.view = View(60.0, 0.0, 0.0)
+        self._fitted = True
+        self.scene: FloorScene = build_scene(workspace)
+        self._tools = {
+            "shop": ShopTool(self),
+            "machines": MachinesTool(self),
+            "collector": MachinesTool(self),
+            "air": AirTool(self),
+            "gates": AirTool(self),
+        }
+        self._still = StillLayer()
+        self._underlay: tuple[str, QPixmap] | None = None
+        self._panned_from: QPointF | None = None
+        self._dragging = False
+        self._clock = QTimer(self)
+        self._clock.setInterval(FRAME_MS)
+        self._clock.timeout.connect(self.update)
+        self._started = time.monotonic()
+        self.moving = False
+
+    @property
+    def tool(self) -> Tool:
+        """What the pointer does at this stage."""
+        return self._tools[self.workspace.stage]
+
+    # -- what is shown
+
+    def show_workspace(self, palette: Palette | None = None, refit: bool = False) -> None:
+        """Show the workspace as it is now."""
+        self.colours = palette or self.colours
+        self.scene = build_scene(self.workspace)
+        if refit:
+            self.fit()
+        self._run_clock()
+        self.update()
+
+    def set_moving(self, moving: bool) -> None:
+        """Let the chevrons move, or stand."""
+        self.moving = moving
+        self._run_clock()
+        self.update()
+
+    @property
+    def _flowing(self) -> bool:
+        return bool(self.workspace.running) and self.workspace.stage in ("air", "gates")
+
+    def _run_clock(self) -> None:
+        if self.moving and self._flowing and self.isVisible():
+            self._clock.start()
+        else:
+            self._clock.stop()
+
+    def fit(self) -> None:
+        """Show all rooms."""
+        corners = [corner for room in self.workspace.project.rooms for corner in room.outline]
+        xs, ys = zip(*corners, strict=True)
+        wide, deep = max(xs) - min(xs), max(ys) - min(ys)
+        scale = min((self.width() - 2 * MARGIN) / wide, (self.height() - 2 * MARGIN) / deep)
+        scale = min(max(scale, SCALES[0]), SCALES[1])
+        left = self.width() / 2 - scale * (min(xs) + wide / 2) + 8
+        bottom = self.height() / 2 + scale * (min(ys) + deep / 2) - 8
+        self.view, self._fitted = View(scale, left, bottom), True
+        self.update()
+
+    def zoom(self, factor: float, at: QPointF | None = None) -> None:
+        """Closer (factor above 1) or farther, keeping the place at a pixel where it is."""
+        at = at or QPointF(self.width() / 2, self.height() / 2)
+        scale = min(max(self.view.scale * factor, SCALES[0]), SCALES[1])
+        ratio = scale / self.view.scale
+        left = at.x() + (self.view.left - at.x()) * ratio
+        bottom = at.y() + (self.view.bottom - at.y()) * ratio
+        self.view, self._fitted = View(scale, left, bottom), False
+        self.update()
+
+    def pan(self, dx: float, dy: float) -> None:
+        """Move the paper by pixels."""
+        self.view = replace(self.view, left=self.view.left + dx, bottom=self.view.bottom + dy)
+        self._fitted = False
+        self.update()
+
+    # -- painting
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        del event
+        look = Look(
+            self.size(), self.devicePixelRatioF(), self.scene, self.view, self.colours, self.workspace.selected,
+            self.workspace.stage,
+        )  # fmt: skip
+        still = self._still.picture(look, self._underlay_picture(), not self.workspace.in_gesture)
+        painter = QPainter(self)
+        painter.drawPixmap(0, 0, still)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if self._flowing:
+            seconds = time.monotonic() - self._started if self.moving else 0.5
+            paint_flow(painter, self.scene.ducts, self.view, self.colours, seconds)
+        self.tool.paint(painter)
+        painter.end()
+
+    def _underlay_picture(self) -> QPixmap | None:
+        """The underlay's picture, decoded once."""
+        under = self.workspace.project.underlay
+        if under is None or under.picture is None:
+            return None
+        if self._underlay is None or self._underlay[0] is not under.picture:
+            pixmap = QPixmap()
+            pixmap.loadFromData(base64.b64decode(under.picture))
+            self._underlay = (under.picture, pixmap)
+        return self._underlay[1]
+
+    # -- pointing
+
+    def hit(self, spot: QPointF) -> str | None:
+        """The id or reference of what is at a pixel, as this stage's tool sees it."""
+        return self.tool.hit(spot)
+
+    def attempt(self, action: Callable[[], None]) -> None:
+        """Do something that may be refused; the sentence goes out as `refused`."""
+        try:
+            action()
+        except GreyCurrentError as problem:
+            self.refused.emit(str(problem))
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        if event is None:
+            return
+        self._panned_from = None
+        if event.button() == Qt.MouseButton.LeftButton:
+            together = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+            self._dragging = self.tool.press(event.position(), together)
+            if not self._dragging:
+                self._panned_from = event.position()
+        elif event.button() == Qt.MouseButton.MiddleButton:
+            self._panned_from = event.position()
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        if event is None:
+            return
+        if self._panned_from is not None:
+            moved = event.position() - self._panned_from
+            self.pan(moved.x(), moved.y())
+            self._panned_from = event.position()
+        elif self._dragging:
+            self.tool.drag(event.position())
+        else:
+            self.tool.hover(event.position())
+            self._show_cursor(event.position())
+
+    def _show_cursor(self, spot: QPointF) -> None:
+        if self.workspace.placing is not None:
+            shape = Qt.CursorShape.CrossCursor
+        else:
+            shape = Qt.CursorShape.PointingHandCursor if self.hit(spot) else Qt.CursorShape.ArrowCursor
+        if self.cursor().shape() != shape:
+            self.setCursor(shape)
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        del event
+        self._panned_from, self._dragging = None, False
+        self.tool.release()
+        self.update()
+
+    def stop(self) -> bool:
+        """Let go of a drag or of what is in hand; answers whether there was anything."""
+        busy = self.workspace.in_gesture or self.workspace.placing is not None
+        self._dragging = False
+        self.tool.stop()
+        self.workspace.abort()
+        self.workspace.arm(None)
+        self.update()
+        return busy
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        if event is not None and event.angleDelta().y():
+            self.zoom(1.0015 ** event.angleDelta().y(), event.position())
+
+    def event(self, event: QEvent | None) -> bool:
+        """While a length is typed, its letters are not the window's shortcuts; Esc still is."""
+        if isinstance(event, QKeyEvent) and self._is_typed_length(event):
+            event.accept()
+            return True
+        return super().event(event)
+
+    def _is_typed_length(self, event: QKeyEvent) -> bool:
+        asked = event.type() == QEvent.Type.ShortcutOverride
+        return asked and self.tool.wants_keys and event.key() != Qt.Key.Key_Escape
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is None or self.tool.key(event):
+            return
+        arrows = {
+            Qt.Key.Key_Left: (40, 0), Qt.Key.Key_Right: (-40, 0), Qt.Key.Key_Up: (0, 40), Qt.Key.Key_Down: (0, -40),
+        }  # fmt: skip
+        if event.key() in arrows:
+            self.pan(*arrows[Qt.Key(event.key())])
+        else:
+            super().keyPressEvent(event)
+
+    # -- things dragged in from the strips
+
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
+        if event is not None and self.workspace.placing is not None:
+            event.acceptProposedAction()
+
+    def dragMoveEvent(self, event: QDragMoveEvent | None) -> None:
+        if event is not None and self.workspace.placing is not None:
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent | None) -> None:
+        if event is not None and self.workspace.placing is not None:
+            self.tool.put_down(event.position())
+            event.acceptProposedAction()
+            self.setFocus()
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        if self._fitted:
+            self.fit()

@@ -1,0 +1,115 @@
+"""Where names go on the floor, so that they cover the least. Found once for what stands still; plain values."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+from numpy.typing import NDArray
+from PyQt6.QtCore import QPointF, QRectF
+
+from grey_current.desk.floor.view import XY, View
+
+HIGH = 16.0
+SAMPLE_GAP = 0.08
+"""Metres between the places along a duct at which a label is kept off it."""
+
+Ducts = tuple[tuple[tuple[XY, ...], float], ...]
+"""Centre line (m) and width (m) of each duct."""
+
+
+@dataclass(frozen=True)
+class Wanted:
+    """A label: its width in pixels and the corners (m) of what it names; an optional one yields where it is tight."""
+
+    wide: float
+    corners: tuple[XY, ...]
+    optional: bool
+
+
+@lru_cache(maxsize=32)
+def label_places(
+    wanted: tuple[Wanted, ...], ducts: Ducts, room: tuple[XY, ...], view: View
+) -> tuple[QRectF | None, ...]:
+    """A place for each label, in order: inside what it names or beside it; None for one that has no room."""
+    samples = _samples(ducts, view)
+    inside = view.polygon(room).boundingRect()
+    boxes = [view.polygon(label.corners).boundingRect() for label in wanted]
+    solid = [box for box, label in zip(boxes, wanted, strict=True) if not label.optional]
+    taken: list[QRectF] = []
+    places: list[QRectF | None] = []
+    for label, box in zip(wanted, boxes, strict=True):
+        others = [*taken, *(b for b in (boxes if label.optional else solid) if b is not box)]
+        place = _label_place(box, label.wide, HIGH, samples, others, inside)
+        free = not label.optional or not any(place.intersects(other) for other in others)
+        places.append(place if free else None)
+        if free:
+            taken.append(place)
+    return tuple(places)
+
+
+def _samples(ducts: Ducts, view: View) -> NDArray[np.float64]:
+    """Places along all ducts: rows of x, y and half the width there, in pixels."""
+    if not ducts:
+        return np.zeros((0, 3))
+    places: NDArray[np.float64] = np.concatenate([_along_duct(line, width) for line, width in ducts])
+    places *= np.array([view.scale, -view.scale, view.scale / 2])
+    places += np.array([view.left, view.bottom, 0.0])
+    return places
+
+
+@lru_cache(maxsize=1024)
+def _along_duct(line: tuple[XY, ...], width: float) -> NDArray[np.float64]:
+    """Places along one duct every `SAMPLE_GAP` m: rows of x, y and its width."""
+    corners = np.array(line)
+    along = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(corners, axis=0).T))])
+    wanted = np.linspace(0, along[-1], max(int(along[-1] / SAMPLE_GAP), 1) + 1)
+    x, y = (np.interp(wanted, along, corners[:, axis]) for axis in (0, 1))
+    return np.stack([x, y, np.full(len(x), width)], axis=1)
+
+
+def _label_place(
+    box: QRectF,
+    wide: float,
+    high: float,
+    ducts: NDArray[np.float64],
+    taken: list[QRectF],
+    room: QRectF,
+) -> QRectF:
+    """Where a label of this size goes at a body: inside, or on the side that covers least."""
+    c = box.center()
+    down, across = box.height() / 2 + high * 0.7, box.width() / 2 + wide / 2 + 4
+    centres = [QPointF(c.x(), c.y() + down), QPointF(c.x(), c.y() - down), QPointF(c.x() + across, c.y()),
+               QPointF(c.x() - across, c.y())]  # fmt: skip
+    lean = (wide - box.width()) / 2
+    centres += [QPointF(c.x() + dx, c.y() + dy) for dx in (-lean, lean) for dy in (-down, down)]
+    if box.width() > wide * 0.75:
+        third, side = box.height() / 2 - high * 0.7, (box.width() - wide) / 2
+        inside = [
+            (0, 0),
+            (0, third),
+            (0, -third),
+            (side, third),
+            (-side, third),
+            (side, -third),
+            (-side, -third),
+        ]
+        centres = [*(QPointF(c.x() + dx, c.y() + dy) for dx, dy in inside), *centres]
+
+    x, y, half = ducts.T
+
+    def covers(centre: QPointF) -> int:
+        label = QRectF(centre.x() - wide / 2, centre.y() - high / 2, wide, high)
+        apart_x = np.abs(x - centre.x()) - half < wide / 2
+        apart_y = np.abs(y - centre.y()) - half < high / 2
+        crowded = sum(label.intersects(other) for other in taken) + (not room.contains(label))
+        return int(np.count_nonzero(apart_x & apart_y)) + 40 * crowded
+
+    best, least = centres[0], covers(centres[0])
+    for centre in centres[1:]:
+        if least == 0:
+            break
+        if (now := covers(centre)) < least:
+            best, least = centre, now
+    return QRectF(best.x() - wide / 2, best.y() - high / 2, wide, high)

@@ -1,0 +1,291 @@
+"""What the floor shows, as plain values: shapes and states read off the workspace. No painting here."""
+
+from __future__ import annotations
+
+import itertools
+import math
+from collections.abc import Iterator
+from dataclasses import dataclass
+from functools import cached_property, lru_cache
+
+from grey_current.air.needs import TOO_FAST
+from grey_current.design.findings.room_to_work import LEAST_LANE
+from grey_current.design.flow.assessment import Assessment, UseAir
+from grey_current.design.flow.scenarios import arrangement
+from grey_current.design.flow.transport import carries
+from grey_current.design.space.ground import REACH, strip_outline
+from grey_current.design.words import carry_word, state_word
+from grey_current.shop.catalogue import materials
+from grey_current.shop.model import Collector, Machine, Project, Run, footprint, position
+from grey_current.units import Display
+from grey_current.workspace.workspace import Workspace
+
+XY = tuple[float, float]
+WORDS_REACH = 2.0
+"""m from a machine at most where its lane says how long a board may be."""
+STRAY_AIR = 1.5
+"""m/s above which air that carries no chips is drawn moving: it is stolen from somebody."""
+
+
+@dataclass(frozen=True)
+class DuctShape:
+    """A run as drawn: centre line (m), width (m), height, kind, state word, and velocity along the line."""
+
+    run: str
+    line: tuple[XY, ...]
+    width: float
+    height: float
+    hose: bool
+    vertical: bool
+    state: str
+    velocity: float
+    label: str
+
+    @cached_property
+    def look(self) -> object:
+        """Everything that a still picture of it follows from."""
+        return self.line, self.width, self.height, self.hose, self.vertical, self.state, self.label
+
+    @cached_property
+    def bounds(self) -> tuple[float, float, float, float]:
+        """Left, low, right and high edge of the centre line, m."""
+        xs, ys = zip(*self.line, strict=True)
+        return min(xs), min(ys), max(xs), max(ys)
+
+
+@dataclass(frozen=True)
+class GateShape:
+    """A gate: where it sits (m), the duct's heading there (radians), its width, whether it is open."""
+
+    gate: str
+    at: XY
+    heading: float
+    width: float
+    open: bool
+    forced: bool
+
+
+@dataclass(frozen=True)
+class MachineShape:
+    """A machine: corners (m), name, state word, whether it runs, and its ports."""
+
+    machine: str
+    corners: tuple[XY, ...]
+    name: str
+    state: str
+    running: bool
+    ports: tuple[tuple[str, XY, float], ...]
+
+
+@dataclass(frozen=True)
+class CollectorShape:
+    """A collector: corners (m), name, whether it runs, its inlet and a line about it."""
+
+    collector: str
+    corners: tuple[XY, ...]
+    name: str
+    running: bool
+    inlet: XY
+    radius: float
+
+
+@dataclass(frozen=True)
+class LaneShape:
+    """A machine's lane: its outline and the feed's start and direction, and the longest board in words."""
+
+    machine: str
+    outline: tuple[XY, ...]
+    start: XY
+    ahead: XY
+    good: bool
+    running: bool
+    text: str
+    words_at: XY
+
+
+@dataclass(frozen=True)
+class FloorScene:
+    """Everything on the floor."""
+
+    project: Project
+    ducts: tuple[DuctShape, ...]
+    gates: tuple[GateShape, ...]
+    machines: tuple[MachineShape, ...]
+    collectors: tuple[CollectorShape, ...]
+    lanes: tuple[LaneShape, ...]
+    parked: tuple[tuple[str, tuple[XY, ...]], ...]
+
+    @property
+    def headroom(self) -> float:
+        """The highest ceiling, m."""
+        return max(max(room.ceiling, room.far_ceiling or 0.0) for room in self.project.rooms)
+
+
+def build_scene(workspace: Workspace) -> FloorScene:
+    """The floor as the workspace has it: with what runs, at its stage of the work."""
+    project, use, assessment = workspace.project, workspace.use, workspace.assessment
+    moved = dict(arrangement(project, use.use)) if use else {}
+    flows = _run_flows(use)
+    states = _run_states(project, use)
+    ducts = [
+        _duct(project, run, moved.get(run.id, run.start), flows.get(run.id, 0.0), states.get(run.id, ""))
+        for run in project.runs
+    ]
+    pulled = _open_gates(use)
+    at_machines = workspace.stage == "machines"
+    return FloorScene(
+        project,
+        tuple(sorted(ducts, key=lambda d: d.height)),
+        tuple(_gate(project, gate.id, moved, gate.id in pulled) for gate in project.gates),
+        tuple(_machine(assessment, m, use) for m in project.machines),
+        tuple(_collector(project, c, use) for c in project.collectors),
+        tuple(_lanes(workspace)) if at_machines else (),
+        tuple(_parked(project)) if at_machines else (),
+    )
+
+
+def _lanes(workspace: Workspace) -> Iterator[LaneShape]:
+    project, display = workspace.project, Display(workspace.project.settings.units)
+    wish = project.settings.longest_board
+    for machine in project.machines:
+        lane = workspace.space.lane(machine)
+        if lane is None:
+            continue
+        outline = tuple(strip_outline(lane.start, lane.direction, lane.width, lane.before, lane.after))
+        good = lane.across or lane.longest >= (wish or LEAST_LANE)
+        far = " and more" if lane.longest >= REACH - 0.01 else ""
+        text = f"boards to {display.length(lane.longest)}{far}"
+        running = machine.id in workspace.running
+        ahead = min(max(lane.after, lane.before) * 0.62, WORDS_REACH)
+        ahead *= 1 if lane.after >= lane.before and not lane.through else -1
+        words_at = (lane.start[0] + lane.direction[0] * ahead, lane.start[1] + lane.direction[1] * ahead)
+        yield LaneShape(machine.id, outline, lane.start, lane.direction, good, running, text, words_at)
+
+
+def _parked(project: Project) -> Iterator[tuple[str, tuple[XY, ...]]]:
+    for machine in project.machines:
+        for number, spot in enumerate(machine.parked, 1):
+            there = machine.model_copy(update={"x": spot.x, "y": spot.y, "turn": spot.turn})
+            yield f"{machine.id}/parked-{number}", footprint(there)
+
+
+def _run_flows(use: UseAir | None) -> dict[str, float]:
+    """Velocity in each run along its drawn direction, m/s."""
+    flows: dict[str, float] = {}
+    for system in use.systems.values() if use and use.converged else ():
+        for index, piece in enumerate(system.network.pieces):
+            if piece.kind in ("duct", "hose"):
+                speed = system.velocity(index)
+                flows[piece.of] = speed if piece.forward else -speed
+    return flows
+
+
+def _run_states(project: Project, use: UseAir | None) -> dict[str, str]:
+    """A state word for each run that chips pass: the worst along it."""
+    worst: dict[str, tuple[float, str]] = {}
+    for carry in carries(project, use) if use else ():
+        word = "too fast" if carry.velocity > TOO_FAST else carry_word(carry.share)
+        if carry.run not in worst or carry.share < worst[carry.run][0]:
+            worst[carry.run] = (carry.share, word)
+    return {run: word for run, (_, word) in worst.items()}
+
+
+def _duct(project: Project, run: Run, start: str, velocity: float, state: str) -> DuctShape:
+    a, b = position(project, start), position(project, run.end)
+    hose = materials()[run.material].hose
+    way = math.dist(a, b)
+    flat = math.dist(a[:2], b[:2])
+    line: tuple[XY, ...] = (a[:2], b[:2])
+    if hose and run.length and run.length > way * 1.02 and flat > 0.02:
+        line = hanging(a[:2], b[:2], flat * run.length / max(way, 0.05))
+    state = state or ("air" if abs(velocity) > STRAY_AIR else "idle")
+    return DuctShape(
+        run.id, line, run.diameter, (a[2] + b[2]) / 2, hose, flat < run.diameter * 0.5, state, velocity,
+        Display(project.settings.units).diameter(run.diameter),
+    )  # fmt: skip
+
+
+@lru_cache(maxsize=256)
+def hanging(a: XY, b: XY, length: float, steps: int = 11) -> tuple[XY, ...]:
+    """A line of about `length` from a to b: a hose with more length than its way lies in waves.
+
+    The surplus goes into half-waves across the straight way, more of them the more there is.
+    """
+    chord = math.dist(a, b)
+    surplus = min(length / chord, 8.0)
+    waves = max(1, round((surplus - 1) * 2))
+    low, high = 0.0, 4.0 * chord
+    for _ in range(24):
+        bulge = (low + high) / 2
+        points = _wave(a, b, chord, bulge, waves, steps * waves)
+        total = sum(math.dist(p, q) for p, q in itertools.pairwise(points))
+        low, high = (bulge, high) if total < surplus * chord else (low, bulge)
+    return tuple(points)
+
+
+def _wave(a: XY, b: XY, chord: float, bulge: float, waves: int, steps: int) -> list[XY]:
+    ux, uy = (b[0] - a[0]) / chord, (b[1] - a[1]) / chord
+    points = []
+    for i in range(steps + 1):
+        t = i / steps
+        off = bulge * math.sin(math.pi * waves * t)
+        points.append((a[0] + ux * chord * t - uy * off, a[1] + uy * chord * t + ux * off))
+    return points
+
+
+def _open_gates(use: UseAir | None) -> set[str]:
+    """Gates that are open while something runs."""
+    systems = use.systems.values() if use else ()
+    return {p.of for s in systems for p in s.network.pieces if p.kind == "gate" and s.gate_open(p)}
+
+
+def _gate(project: Project, ident: str, moved: dict[str, str], is_open: bool) -> GateShape:
+    gate = project.gate[ident]
+    run = project.run[gate.run]
+    a = position(project, moved.get(run.id, run.start))
+    b = position(project, run.end)
+    at = (a[0] + (b[0] - a[0]) * gate.at, a[1] + (b[1] - a[1]) * gate.at)
+    heading = math.atan2(b[1] - a[1], b[0] - a[0])
+    return GateShape(
+        ident, at, heading, run.diameter, is_open or gate.rule == "left open", gate.rule != "with its machine"
+    )
+
+
+def _machine(assessment: Assessment, machine: Machine, use: UseAir | None) -> MachineShape:
+    running = use is not None and machine.id in use.use.running
+    answer = use if running else assessment.of_machine.get(machine.id)
+    ports = tuple(
+        (f"{machine.id}/{p.id}", position(assessment.project, f"{machine.id}/{p.id}")[:2], p.port)
+        for p in machine.pickups
+    )
+    word = machine_state(answer, machine.id)
+    return MachineShape(machine.id, footprint(machine), machine.name, word, running, ports)
+
+
+def machine_state(answer: UseAir | None, machine: str) -> str:
+    """The state word of a machine: that of its worst pickup, or why there is none."""
+    pickups = [p for p in answer.pickups if p.machine == machine] if answer else []
+    if not pickups:
+        return "no pickup"
+    ducted = [p for p in pickups if p.leaf is not None]
+    if not ducted:
+        return "not connected"
+    if answer is None or not answer.converged:
+        return "no answer"
+    return state_word(min(p.share for p in ducted))
+
+
+def _collector(project: Project, item: Collector, use: UseAir | None) -> CollectorShape:
+    running = use is not None and item.id in use.systems
+    inlet = position(project, item.id)[:2]
+    radius = min(item.width, item.depth) * 0.36
+    return CollectorShape(item.id, footprint(item), item.name, running, inlet, radius)
+
+
+def off_line(a: XY, b: XY, spot: XY) -> float:
+    """Distance of a spot from a stretch of line."""
+    dx, dy = b[0] - a[0], b[1] - a[1]
+    square = dx * dx + dy * dy
+    t = 0.0 if square == 0 else ((spot[0] - a[0]) * dx + (spot[1] - a[1]) * dy) / square
+    t = min(max(t, 0.0), 1.0)
+    return math.hypot(a[0] + t * dx - spot[0], a[1] + t * dy - spot[1])

@@ -1,0 +1,1 @@
+"""The inspector and its pages."""

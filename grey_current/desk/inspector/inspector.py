@@ -1,0 +1,364 @@
+"""The inspector: the selected thing in plain words, its numbers editable in place, what is wrong with it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PyQt6.QtCore import QPointF, QSignalBlocker, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QResizeEvent
+from PyQt6.QtWidgets import (
+    QComboBox,
+    QFrame,
+    QGridLayout,
+    QLabel,
+    QLineEdit,
+    QPushButton,
+    QScrollArea,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
+)
+
+from grey_current.design.findings.airflow import Finding
+from grey_current.desk import glyphs
+from grey_current.desk.inspector.fields import ActionField, ChoiceField, Fact, Field, Item, Page, Section, TextField
+from grey_current.desk.inspector.pages import page
+from grey_current.desk.theme import SPACE, Palette
+from grey_current.errors import GreyCurrentError
+from grey_current.workspace.workspace import Edit, Workspace
+
+WIDTH = 296
+Editor = QLineEdit | QComboBox | QPushButton
+MOST_FINDINGS = 7
+ONE_LINE = 24
+"""Letters of a value that never break over two lines."""
+SEVERITY_STATE = {"fault": "starved", "warning": "short", "note": "note"}
+
+
+class Mark(QWidget):
+    """A state shape on its own."""
+
+    def __init__(self, state: str, palette: Palette) -> None:
+        super().__init__()
+        self.state, self.colours = state, palette
+        self.setFixedSize(QSize(16, 18))
+        self.setToolTip(state)
+
+    def show_state(self, state: str, palette: Palette) -> None:
+        """Show another state."""
+        if (state, palette) != (self.state, self.colours):
+            self.state, self.colours = state, palette
+            self.setToolTip(state)
+            self.update()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        del event
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        glyphs.draw_state(painter, QPointF(8, 9), 12, self.state, self.colours)
+        painter.end()
+
+
+class FindingRow(QWidget):
+    """One finding. Signal: `chosen` (element) when it is clicked."""
+
+    chosen = pyqtSignal(str)
+
+    def __init__(self, finding: Finding, palette: Palette) -> None:
+        super().__init__()
+        self.finding = finding
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        layout = QGridLayout(self)
+        layout.setContentsMargins(0, 2, 0, 4)
+        layout.setHorizontalSpacing(6)
+        layout.setVerticalSpacing(0)
+        layout.addWidget(Mark(SEVERITY_STATE[finding.severity], palette), 0, 0, Qt.AlignmentFlag.AlignTop)
+        text = QLabel(finding.message)
+        text.setWordWrap(True)
+        layout.addWidget(text, 0, 1)
+        if finding.remedies:
+            remedy = QLabel(" ".join(finding.remedies))
+            remedy.setObjectName("soft")
+            remedy.setWordWrap(True)
+            layout.addWidget(remedy, 1, 1)
+        layout.setColumnStretch(1, 1)
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        del event
+        self.chosen.emit(self.finding.element)
+
+
+class Inspector(QFrame):
+    """The page of what is selected. Signal: `chosen` (element) when a finding is clicked."""
+
+    chosen = pyqtSignal(str)
+
+    def __init__(self, workspace: Workspace, palette: Palette) -> None:
+        super().__init__()
+        self.setObjectName("panel")
+        self.workspace, self.colours = workspace, palette
+        self.setFixedWidth(WIDTH)
+        self.fields: dict[str, Editor] = {}
+        """The editors on the page, by key."""
+        self._items: dict[str, Field] = {}
+        self._complaints: dict[str, QLabel] = {}
+        self._values: list[tuple[QLabel | None, QLabel, Mark | None]] = []
+        self._findings = QVBoxLayout()
+        self._page: Page | None = None
+        self._scroll = QScrollArea()
+        self._scroll.setWidgetResizable(True)
+        self._scroll.setFrameShape(QFrame.Shape.NoFrame)
+        self._scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(1, 1, 1, 1)
+        layout.addWidget(self._scroll)
+        self.show_workspace()
+
+    def field(self, key: str) -> Editor:
+        """An editor by its key. Raises `KeyError` for one that is not on the page."""
+        return self.fields[key]
+
+    def show_workspace(self, palette: Palette | None = None) -> None:
+        """Show the workspace as it is now; a page of the same shape only has its values renewed."""
+        new, old = page(self.workspace), self._page
+        self._page = new
+        if palette is None and old is not None and _shape(new) == _shape(old):
+            self._renew(new)
+            if new.findings != old.findings:
+                self._show_findings(new)
+            self._settle()
+            return
+        self.colours = palette or self.colours
+        keep = next((key for key, field in self.fields.items() if field.hasFocus()), None)
+        self._build(new)
+        if keep in self.fields:
+            self.fields[keep].setFocus()
+
+    def _build(self, shown: Page) -> None:
+        self.fields, self._items, self._values = {}, {}, []
+        body = QWidget()
+        layout = QVBoxLayout(body)
+        layout.setContentsMargins(12, SPACE, 10, SPACE)
+        layout.setSpacing(4)
+        layout.addWidget(_label(shown.title, "title"))
+        layout.addWidget(_label(shown.subtitle, "soft"))
+        for section in shown.sections:
+            layout.addSpacing(SPACE)
+            layout.addWidget(_label(section.title, "head"))
+            layout.addLayout(self._section(section))
+        self._findings = QVBoxLayout()
+        self._findings.setSpacing(4)
+        layout.addLayout(self._findings)
+        self._show_findings(shown)
+        if shown.caution:
+            layout.addSpacing(SPACE)
+            layout.addWidget(_line())
+            layout.addWidget(_label(shown.caution, "soft"))
+        layout.addStretch(1)
+        old = self._scroll.takeWidget()
+        if old is not None:
+            old.deleteLater()  # one of its fields may be the sender of the edit that is shown here
+        self._scroll.setWidget(body)
+        self._settle()
+
+    def _settle(self) -> None:
+        """Give the page the height that its wrapped lines need at this width; the scroll area does not ask."""
+        body = self._scroll.widget()
+        layout = body.layout() if body is not None else None
+        viewport = self._scroll.viewport()
+        if body is not None and layout is not None and viewport is not None:
+            layout.activate()
+            body.setMinimumHeight(layout.totalHeightForWidth(viewport.width()))
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        self._settle()
+
+    def _show_findings(self, shown: Page) -> None:
+        while (item := self._findings.takeAt(0)) is not None:
+            if (widget := item.widget()) is not None:
+                widget.deleteLater()
+        if not shown.findings:
+            return
+        self._findings.addSpacing(SPACE)
+        title = "What to mend first" if self.workspace.selection is None else "What is wrong"
+        self._findings.addWidget(_label(title, "head"))
+        for finding in shown.findings[:MOST_FINDINGS]:
+            row = FindingRow(finding, self.colours)
+            row.chosen.connect(self.chosen)
+            self._findings.addWidget(row)
+        rest = len(shown.findings) - MOST_FINDINGS
+        if rest > 0:
+            self._findings.addWidget(_label(f"and {rest} more, less pressing", "soft"))
+
+    def _renew(self, shown: Page) -> None:
+        """Write new values into the widgets that are there."""
+        facts = iter(self._values)
+        for section in shown.sections:
+            for item in section.items:
+                if isinstance(item, Fact):
+                    name, value, mark = next(facts)
+                    if name is not None:
+                        name.setText(item.label)
+                    value.setText(item.value)
+                    if mark is not None:
+                        mark.show_state(item.state, self.colours)
+                    continue
+                self._items[item.key] = item
+                field = self.fields[item.key]
+                if isinstance(field, QLineEdit) and isinstance(item, TextField):
+                    field.setText(item.value)
+                elif isinstance(field, QComboBox) and isinstance(item, ChoiceField):
+                    with QSignalBlocker(field):
+                        field.setCurrentIndex(_chosen(item))
+                _mark_bad(field, self._complaints[item.key], "")
+
+    def _section(self, section: Section) -> QGridLayout:
+        grid = QGridLayout()
+        grid.setContentsMargins(0, 0, 0, 0)
+        grid.setHorizontalSpacing(8)
+        grid.setVerticalSpacing(3)
+        grid.setColumnStretch(1, 1)
+        row = 0
+        for item in section.items:
+            row += self._add(grid, row, item)
+        return grid
+
+    def _add(self, grid: QGridLayout, row: int, item: Item) -> int:
+        """Put an item into the grid; answers how many rows it took."""
+        if isinstance(item, Fact):
+            self._values.append(self._fact(grid, row, item))
+            return 1
+        if not isinstance(item, ActionField):
+            grid.addWidget(_label(item.label, "soft"), row, 0)
+        bad = _label("", "bad")
+        bad.hide()
+        grid.addWidget(bad, row + 1, 0, 1, 3)
+        self._items[item.key], self._complaints[item.key] = item, bad
+        editor = self._editor(item)
+        editor.setAccessibleName(item.label)
+        self.fields[item.key] = editor
+        if isinstance(item, ActionField):
+            grid.addWidget(editor, row, 0, 1, 3)
+        else:
+            grid.addWidget(editor, row, 1, 1, 2)
+        return 2
+
+    def _fact(self, grid: QGridLayout, row: int, item: Fact) -> tuple[QLabel | None, QLabel, Mark | None]:
+        value = _label(item.value, "" if item.label else "soft")
+        if not item.label:
+            grid.addWidget(value, row, 0, 1, 3)
+            return None, value, None
+        name = _label(item.label, "soft")
+        value.setWordWrap(len(item.value) > ONE_LINE)
+        grid.addWidget(name, row, 0)
+        value.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        grid.addWidget(value, row, 1)
+        if not item.state:
+            return name, value, None
+        mark = Mark(item.state, self.colours)
+        grid.addWidget(mark, row, 2)
+        return name, value, mark
+
+    def _editor(self, item: Field) -> Editor:
+        if isinstance(item, TextField):
+            return self._text(item)
+        if isinstance(item, ChoiceField):
+            return self._choice(item)
+        button = QPushButton(f"{item.label}\n{item.detail}" if item.detail else item.label)
+        button.setProperty("lines", "two" if item.detail else "one")
+        button.setToolTip(f"{item.label}: {item.detail}" if item.detail else "")
+        button.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+        button.clicked.connect(lambda: self._on_pressed(item.key))
+        return button
+
+    def _on_pressed(self, key: str) -> None:
+        item = self._items.get(key)
+        if isinstance(item, ActionField):
+            self._apply(key, item.step, item.edit)
+
+    def _text(self, item: TextField) -> QLineEdit:
+        editor = QLineEdit(item.value)
+        if len(item.value) <= ONE_LINE:
+            editor.setAlignment(Qt.AlignmentFlag.AlignRight)
+        editor.setCursorPosition(0)
+        editor.editingFinished.connect(lambda: self._on_typed(item.key, editor))
+        return editor
+
+    def _on_typed(self, key: str, editor: QLineEdit) -> None:
+        item = self._items.get(key)
+        if not isinstance(item, TextField):
+            return
+        if editor.text() == item.value:
+            _mark_bad(editor, self._complaints[key], "")
+        else:
+            self._apply(key, item.step, lambda: item.edit(editor.text()))
+
+    def _choice(self, item: ChoiceField) -> QComboBox:
+        editor = QComboBox()
+        editor.setMinimumWidth(80)
+        editor.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        for value, words in item.options:
+            editor.addItem(words, value)
+        editor.setCurrentIndex(_chosen(item))
+        editor.activated.connect(lambda index: self._on_chosen(item.key, str(editor.itemData(index))))
+        return editor
+
+    def _on_chosen(self, key: str, value: str) -> None:
+        item = self._items.get(key)
+        if isinstance(item, ChoiceField) and value != item.value:
+            self._apply(key, item.step, lambda: item.edit(value))
+
+    def _apply(self, key: str, step: str, edit: Callable[[], Edit | None]) -> None:
+        """Make an edit; a value that cannot be is marked and explained, and stays to be mended."""
+        try:
+            change = edit()
+            if change is not None:
+                self.workspace.edit(step, change)
+        except GreyCurrentError as problem:
+            _mark_bad(self.fields[key], self._complaints[key], str(problem))
+
+
+def _chosen(item: ChoiceField) -> int:
+    return [value for value, _ in item.options].index(item.value)
+
+
+def _shape(p: Page) -> object:
+    """What a page's widgets follow from; the values in them may differ."""
+    return (
+        p.title,
+        p.subtitle,
+        p.caution,
+        [(section.title, [_face(item) for item in section.items]) for section in p.sections],
+    )
+
+
+def _face(item: Item) -> object:
+    if isinstance(item, Fact):
+        return bool(item.label), bool(item.state)
+    detail = item.detail if isinstance(item, ActionField) else ""
+    return item.key, item.label, detail, item.options if isinstance(item, ChoiceField) else ()
+
+
+def _mark_bad(editor: QWidget, bad: QLabel, text: str) -> None:
+    bad.setText(text)
+    bad.setVisible(bool(text))
+    was, now = editor.property("bad"), "true" if text else "false"
+    style = editor.style()
+    if style is not None and was != now and (was or text):
+        editor.setProperty("bad", now)
+        style.polish(editor)
+
+
+def _label(text: str, name: str) -> QLabel:
+    label = QLabel(text)
+    label.setObjectName(name)
+    label.setWordWrap(True)
+    label.setTextFormat(Qt.TextFormat.PlainText)
+    return label
+
+
+def _line() -> QFrame:
+    line = QFrame()
+    line.setObjectName("line")
+    return line

@@ -1,0 +1,215 @@
+"""Inspector pages of the Machines stage: what a machine can take where it stands, and all its own figures."""
+
+from __future__ import annotations
+
+from grey_current.design.findings.airflow import of_element
+from grey_current.design.findings.room_to_work import name_of
+from grey_current.design.space.ground import REACH, SHEET_LENGTH, WIDEST_SHEET
+from grey_current.desk.inspector.fields import (
+    ActionField,
+    ChoiceField,
+    Fact,
+    Item,
+    Page,
+    Section,
+    TextField,
+    choice,
+    field_edit,
+    length_field,
+    name_field,
+    number_field,
+    yes_no,
+)
+from grey_current.errors import InputError
+from grey_current.shop import edits
+from grey_current.shop.catalogue import chip_fan
+from grey_current.shop.model import Collector, Machine, Pickup
+from grey_current.units import Display
+from grey_current.workspace.workspace import Edit, Workspace
+
+SIDES = ("front", "back", "left", "right")
+FEEDS = (
+    ("none", "no feed"), ("0", "left to right"), ("90", "front to back"), ("180", "right to left"),
+    ("270", "back to front"),
+)  # fmt: skip
+CHIPS = (("dry dust", "dry dust"), ("shavings", "shavings"), ("heavy", "wet or heavy"))
+CUTTERS = (
+    ("none", "none"), ("blade", "blade"), ("straight knives", "straight knives"), ("segmented", "segmented"),
+    ("abrasive", "abrasive"),
+)  # fmt: skip
+
+
+def machine_page(workspace: Workspace, machine: Machine) -> Page:
+    """The page of a machine at the Machines stage."""
+    project = workspace.project
+    found = tuple(of_element(workspace.known_findings, project, machine.id))
+    sections = (
+        *_lane_section(workspace, machine),
+        _place_section(machine),
+        _body_section(workspace, machine),
+        _work_section(machine, tuple((c.id, c.name) for c in project.circuits)),
+        *(_pickup_section(workspace, machine, pickup) for pickup in machine.pickups),
+    )
+    caution = "" if machine.pickups else "Nothing catches its dust: a hood behind it or a floor sweep beside it would."
+    return Page(machine.name, f"{machine.kind}. Drag it; R turns it.", sections, found, caution)
+
+
+def _lane_section(workspace: Workspace, machine: Machine) -> tuple[Section, ...]:
+    lane = workspace.space.lane(machine)
+    if lane is None:
+        return ()
+    project, display = workspace.project, Display(workspace.project.settings.units)
+    wish = project.settings.longest_board
+    enough = lane.across or wish is None or lane.longest >= wish
+    more = " and more" if lane.longest >= REACH - 0.01 else ""
+    items: list[Item] = [
+        Fact("Longest board", display.length(lane.longest) + more, "good" if enough else "short"),
+        Fact("Before the cutter", _side(workspace, lane.before, lane.stopped_before)),
+        Fact("After the cutter", _side(workspace, lane.after, lane.stopped_after)),
+    ]
+    if lane.through:
+        names = ", ".join(project.element[o].name.lower() for o in lane.through)
+        items.append(Fact("", f"Boards pass through the {names}."))
+    if machine.takes_sheets:
+        items.append(_sheet_fact(workspace, machine, display))
+    moves = workspace.space.must_move(machine)
+    items += [Fact("", f"Roll {name_of(project, other)} away first.") for other in moves]
+    return (Section("What it can take here", tuple(items)),)
+
+
+def _side(workspace: Workspace, free: float, stop: str | None) -> str:
+    display = Display(workspace.project.settings.units)
+    return (
+        f"{display.length(free)}, then {name_of(workspace.project, stop)}" if stop else f"{display.length(free)}, free"
+    )
+
+
+def _sheet_fact(workspace: Workspace, machine: Machine, display: Display) -> Fact:
+    widest = workspace.space.widest_sheet(machine)
+    if widest <= 0:
+        return Fact("Sheets", f"none of {display.length(SHEET_LENGTH)}", "short")
+    most = " or more" if widest >= WIDEST_SHEET - 0.01 else ""
+    return Fact("Widest sheet", f"{display.length(widest)}{most}", "good")
+
+
+def _place_section(machine: Machine) -> Section:
+    ident = machine.id
+    items: tuple[Item, ...] = (
+        name_field(ident, machine.name),
+        number_field(f"{ident}/turn", "Turned", machine.turn, lambda v: field_edit(ident, turn=v), "°"),
+        ActionField(f"{ident}/quarter", "Turn by 90°", "Turn", lambda: lambda p: edits.turned(p, (ident,), 90)),
+        _feed(machine),
+        yes_no(ident, "wheels", "On wheels", machine.wheels),
+        ActionField(
+            f"{ident}/park", "Add a parked place", "Add a parked place",
+            lambda: lambda p: edits.parked(p, ident, machine.width + 0.3, 0.0),
+        ),
+    )  # fmt: skip
+    return Section("Where it stands", items)
+
+
+def _feed(machine: Machine) -> ChoiceField:
+    """The direction of feed, from the machine's own front."""
+    value = "none" if machine.feed is None else f"{machine.feed % 360:g}"
+    options = FEEDS if value in dict(FEEDS) else (*FEEDS, (value, f"{value}°"))
+    return ChoiceField(
+        f"{machine.id}/feed", "Feed", value, options, "Change the feed",
+        lambda v: field_edit(machine.id, feed=None if v == "none" else float(v)),
+    )  # fmt: skip
+
+
+def _body_section(workspace: Workspace, machine: Machine) -> Section:
+    project, ident = workspace.project, machine.id
+    height = machine.table_height if machine.height is None else machine.height
+    items: tuple[Item, ...] = (
+        length_field(project, f"{ident}/width", "Width", machine.width, lambda v: field_edit(ident, width=v)),
+        length_field(project, f"{ident}/depth", "Depth", machine.depth, lambda v: field_edit(ident, depth=v)),
+        length_field(project, f"{ident}/table", "Table height", machine.table_height,
+                     lambda v: field_edit(ident, table_height=v)),
+        length_field(project, f"{ident}/height", "Overall height", height, lambda v: field_edit(ident, height=v)),
+        length_field(project, f"{ident}/lane", "Widest stock", machine.lane_width,
+                     lambda v: field_edit(ident, lane_width=v)),
+        service_field(machine),
+    )  # fmt: skip
+    return Section("Its body", items)
+
+
+def service_field(machine: Machine | Collector) -> TextField:
+    """The sides that must stay free, as a list of words."""
+
+    def read(text: str) -> Edit:
+        words = [w for w in text.lower().replace(",", " ").split() if w not in ("and", "none")]
+        wrong = [w for w in words if w not in SIDES]
+        if wrong:
+            raise InputError("Service sides", wrong[0], f"name any of {', '.join(SIDES)}, or none")
+        return field_edit(machine.id, service=tuple(dict.fromkeys(words)))
+
+    value = ", ".join(machine.service) or "none"
+    return TextField(f"{machine.id}/service", "Keep free", value, "Change the service sides", read)
+
+
+def _work_section(machine: Machine, circuits: tuple[tuple[str, str], ...]) -> Section:
+    ident = machine.id
+    items: list[Item] = [
+        choice(ident, "chips", "Chips", machine.chips, CHIPS),
+        _cutter(machine),
+        number_field(f"{ident}/uses", "Uses a week", machine.uses_per_week,
+                     lambda v: field_edit(ident, uses_per_week=v)),
+        number_field(f"{ident}/minutes", "Minutes a time", machine.minutes_per_use,
+                     lambda v: field_edit(ident, minutes_per_use=v)),
+        yes_no(ident, "priority", "Air", machine.priority, ("must never be short", "may be short")),
+    ]  # fmt: skip
+    items += [
+        number_field(
+            f"{ident}/volts", "Motor on", machine.volts or 0.0, lambda v: field_edit(ident, volts=v or None), "V"
+        ),
+        number_field(
+            f"{ident}/amps", "It draws", machine.amps or 0.0, lambda v: field_edit(ident, amps=v or None), "A"
+        ),
+    ]
+    if circuits:
+        items.append(
+            ChoiceField(
+                f"{ident}/circuit", "Circuit", machine.circuit or "", (("", "the nearest outlet's"), *circuits),
+                "Change the circuit", lambda v: field_edit(ident, circuit=v or None),
+            )
+        )  # fmt: skip
+    if machine.chip_litres_per_hour:
+        items.append(Fact("Chips made", f"about {machine.chip_litres_per_hour:g} l an hour"))
+    if machine.note:
+        items.append(Fact("", machine.note))
+    return Section("Its work", tuple(items))
+
+
+def _cutter(machine: Machine) -> ChoiceField:
+    return ChoiceField(
+        f"{machine.id}/cutter", "Cutter", machine.cutter or "none", CUTTERS, "Change the cutter",
+        lambda v: field_edit(machine.id, cutter=None if v == "none" else v),
+    )  # fmt: skip
+
+
+def _pickup_section(workspace: Workspace, machine: Machine, pickup: Pickup) -> Section:
+    project, ref = workspace.project, f"{machine.id}/{pickup.id}"
+    display = Display(project.settings.units)
+    fans = [("none", "none"), ("own", "a chip fan")]
+    items: list[Item] = [
+        length_field(project, f"{ref}/port", "Port across", pickup.port, lambda v: _with_pickup(ref, port=v),
+                     "Change the port"),
+        length_field(project, f"{ref}/height", "Port height", pickup.height, lambda v: _with_pickup(ref, height=v),
+                     "Change the port"),
+        Fact("Opens", pickup.opening),
+        ChoiceField(
+            f"{ref}/fan", "Own fan", "own" if pickup.own_fan else "none", tuple(fans), "Change the fan",
+            lambda v: _with_pickup(ref, own_fan=chip_fan() if v == "own" else None),
+        ),
+    ]  # fmt: skip
+    if pickup.capture:
+        c = pickup.capture
+        items.append(Fact("Dust released", f"{display.length(c.distance)} off, {display.velocity(c.velocity)}"))
+    if pickup.tilts:
+        items.append(Fact("", "Its port moves with the machine: end a hose here, not a duct."))
+    return Section(f"Pickup: {pickup.name.lower()}", tuple(items))
+
+
+def _with_pickup(ref: str, **changes: object) -> Edit:
+    return lambda project: edits.with_pickup(project, ref, **changes)

@@ -1,0 +1,1 @@
+"""The window, and what stands around the floor."""

@@ -1,0 +1,253 @@
+"""The rack: one row a machine, with its air against its need; a row is also the machine's switch."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QFrame, QLabel, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
+
+from grey_current.design.flow.assessment import UseAir
+from grey_current.design.flow.transport import slowest
+from grey_current.design.words import carry_word
+from grey_current.desk import glyphs
+from grey_current.desk.floor.scene import machine_state
+from grey_current.desk.theme import SPACE, Palette, font
+from grey_current.units import Display
+from grey_current.workspace.workspace import Workspace
+
+ROW = 62
+SWITCH = QRectF(10, 12, 30, 16)
+
+
+@dataclass(frozen=True)
+class RowFacts:
+    """What a row shows: name, state word, share of the need, the figures in words, and how chips fare."""
+
+    machine: str
+    name: str
+    state: str
+    share: float
+    figures: str
+    carry: str
+    running: bool
+    selected: bool
+
+
+def row_facts(workspace: Workspace, machine: str) -> RowFacts:
+    """A machine's row: from the use that runs now if it is in it, else from running alone."""
+    project = workspace.project
+    running = machine in workspace.running
+    answer = workspace.use if running else workspace.assessment.of_machine.get(machine)
+    state = machine_state(answer, machine)
+    mine = [p for p in answer.pickups if p.machine == machine and p.leaf is not None] if answer else []
+    worst = min(mine, key=lambda p: p.share, default=None)
+    figures, share = _plain_state(state), 0.0
+    if worst is not None and state != "no answer":
+        display = Display(project.settings.units)
+        share = round(worst.share, 3)
+        need = display.airflow(worst.need.airflow)
+        figures = f"{display.airflow(worst.airflow, unit=False)} of {need}"
+    item = project.machine[machine]
+    chosen = workspace.selection is not None and workspace.selection.split("/")[0] == machine
+    return RowFacts(machine, item.name, state, share, figures, _carry(workspace, answer), running, chosen)
+
+
+def _plain_state(state: str) -> str:
+    return {
+        "no pickup": "nothing to connect to",
+        "not connected": "no duct or hose yet",
+        "no answer": "no airflow computed",
+    }.get(state, "")
+
+
+def _carry(workspace: Workspace, answer: UseAir | None) -> str:
+    slow = slowest(workspace.project, answer) if answer and answer.converged else None
+    return carry_word(slow.share) if slow else ""
+
+
+class RackRow(QWidget):
+    """One machine. Signals: `chosen` (its row was clicked), `switched` (its switch; True: with the others)."""
+
+    chosen = pyqtSignal(str)
+    switched = pyqtSignal(str, bool)
+
+    def __init__(self, facts: RowFacts, palette: Palette) -> None:
+        super().__init__()
+        self.facts, self.colours = facts, palette
+        self.setFixedHeight(ROW)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.setToolTip(
+            "Click to run this machine alone; its gates open, the rest shut.\n"
+            "Ctrl+click or Ctrl+Space to run it together with the others."
+        )
+        self.show_facts(facts, palette)
+
+    def show_facts(self, facts: RowFacts, palette: Palette) -> None:
+        """Show other facts; the same ones again cost nothing."""
+        if self.accessibleName() and (facts, palette) == (self.facts, self.colours):
+            return
+        self.facts, self.colours = facts, palette
+        on = "on" if facts.running else "off"
+        self.setAccessibleName(f"{facts.name}, {on}, {facts.figures}, {facts.state}")
+        self.update()
+
+    def sizeHint(self) -> QSize:
+        return QSize(230, ROW)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        del event
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        paint_row(painter, QRectF(self.rect()), self.facts, self.colours, self.hasFocus())
+        painter.end()
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        if event is None or event.button() != Qt.MouseButton.LeftButton:
+            return
+        together = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
+        on_switch = SWITCH.adjusted(-8, -8, 8, 8).contains(event.position())
+        if on_switch or together or not self.facts.running:
+            self.switched.emit(self.facts.machine, together)
+        self.chosen.emit(self.facts.machine)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is None:
+            return
+        if event.key() in (Qt.Key.Key_Space, Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            together = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
+            self.switched.emit(self.facts.machine, together)
+            self.chosen.emit(self.facts.machine)
+        elif event.key() in (Qt.Key.Key_Down, Qt.Key.Key_Up):
+            self.focusNextPrevChild(event.key() == Qt.Key.Key_Down)
+        else:
+            super().keyPressEvent(event)
+
+
+def paint_row(painter: QPainter, box: QRectF, facts: RowFacts, p: Palette, focused: bool) -> None:
+    """A row: switch, name and state, the bar of air against need, the figures."""
+    if facts.running or facts.selected:
+        painter.fillRect(box, p.machine_on if facts.running else p.raised)
+    painter.fillRect(QRectF(box.left(), box.bottom() - 1, box.width(), 1), p.rule)
+    if facts.selected:
+        painter.fillRect(QRectF(box.left(), box.top(), 3, box.height() - 1), p.accent)
+    if focused:
+        painter.setPen(QPen(p.accent, 1, Qt.PenStyle.DotLine))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawRect(box.adjusted(1.5, 1.5, -1.5, -2.5))
+    _paint_switch(painter, SWITCH, facts.running, p)
+    left, right = 50.0, box.width() - 12
+    painter.setFont(font("small"))
+    state_wide = painter.fontMetrics().horizontalAdvance(facts.state) + 6.0
+    painter.setFont(font("name", bold=True))
+    painter.setPen(p.ink)
+    name = painter.fontMetrics().elidedText(facts.name, Qt.TextElideMode.ElideRight, int(right - left - state_wide))
+    painter.drawText(QRectF(left, 9, right - left, 20), Qt.AlignmentFlag.AlignVCenter, name)
+    painter.setFont(font("small"))
+    painter.setPen(p.state(facts.state))
+    painter.drawText(
+        QRectF(right - state_wide, 9, state_wide, 20),
+        Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, facts.state,
+    )  # fmt: skip
+    if facts.share:
+        glyphs.draw_state(painter, QPointF(25, 44), 13, facts.state, p)
+        _paint_bar(painter, QRectF(left, 33, right - left, 6), facts, p)
+    painter.setPen(p.soft)
+    painter.setFont(font("small"))
+    line = QRectF(left, 41, right - left, 17)
+    painter.drawText(line, Qt.AlignmentFlag.AlignVCenter, facts.figures)
+    if facts.carry in ("settles", "may settle"):
+        wide = painter.fontMetrics().horizontalAdvance(facts.carry)
+        painter.setPen(p.state(facts.carry))
+        right_aligned = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
+        painter.drawText(line, right_aligned, facts.carry)
+        glyphs.draw_state(painter, QPointF(right - wide - 10, 50), 10, facts.carry, p)
+
+
+def _paint_switch(painter: QPainter, box: QRectF, on: bool, p: Palette) -> None:
+    painter.setPen(QPen(p.soft, 1.2))
+    painter.setBrush(p.accent if on else p.raised)
+    painter.drawRoundedRect(box, 3, 3)
+    painter.setBrush(p.raised if on else p.soft)
+    painter.setPen(Qt.PenStyle.NoPen)
+    half = box.width() / 2
+    knob = QRectF(box.left() + (half if on else 0) + 3, box.top() + 3, half - 6, box.height() - 6)
+    painter.drawRoundedRect(knob, 2, 2)
+
+
+def _paint_bar(painter: QPainter, box: QRectF, facts: RowFacts, p: Palette) -> None:
+    """Air got as a bar; the need is the upright stroke at three quarters of the width."""
+    need = box.left() + box.width() * 0.75
+    painter.fillRect(box, p.rule)
+    got = box.width() * min(facts.share * 0.75, 1.0)
+    painter.fillRect(QRectF(box.left(), box.top(), max(got, 0.0), box.height()), p.state(facts.state))
+    painter.fillRect(QRectF(need - 1, box.top() - 3, 2, box.height() + 6), p.ink)
+
+
+class Rack(QFrame):
+    """All machines. Signals: `chosen` (machine), `switched` (machine, together)."""
+
+    chosen = pyqtSignal(str)
+    switched = pyqtSignal(str, bool)
+
+    def __init__(self, workspace: Workspace, palette: Palette) -> None:
+        super().__init__()
+        self.setObjectName("panel")
+        self.workspace, self.colours = workspace, palette
+        self.setFixedWidth(252)
+        head = QLabel("MACHINES")
+        head.setObjectName("head")
+        head.setContentsMargins(12, SPACE, 12, SPACE // 2)
+        self._hint = QLabel()
+        self._hint.setObjectName("soft")
+        self._hint.setWordWrap(True)
+        self._hint.setContentsMargins(12, 0, 12, SPACE)
+        self._rows: dict[str, RackRow] = {}
+        self._list = QVBoxLayout()
+        self._list.setContentsMargins(0, 0, 0, 0)
+        self._list.setSpacing(0)
+        self._list.addStretch(1)
+        inner = QWidget()
+        inner.setLayout(self._list)
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        scroll.setFrameShape(QFrame.Shape.NoFrame)
+        scroll.setWidget(inner)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(1, 1, 1, 1)
+        layout.setSpacing(0)
+        layout.addWidget(head)
+        layout.addWidget(self._hint)
+        layout.addWidget(scroll, 1)
+        self.show_workspace()
+
+    def row(self, machine: str) -> RackRow:
+        """The row of a machine. Raises `KeyError` for an unknown one."""
+        return self._rows[machine]
+
+    def show_workspace(self, palette: Palette | None = None) -> None:
+        """Show the workspace as it is now."""
+        self.colours = palette or self.colours
+        wanted = [machine.id for machine in self.workspace.project.machines]
+        if list(self._rows) != wanted:
+            self._rebuild(wanted)
+        for ident, row in self._rows.items():
+            row.show_facts(row_facts(self.workspace, ident), self.colours)
+        self._hint.setText(
+            "Click one to run it: its gates open, the rest shut." if wanted else "No machines in this shop yet."
+        )
+
+    def _rebuild(self, wanted: list[str]) -> None:
+        for row in self._rows.values():
+            self._list.removeWidget(row)
+            row.deleteLater()
+        self._rows = {}
+        for place, ident in enumerate(wanted):
+            row = RackRow(row_facts(self.workspace, ident), self.colours)
+            row.chosen.connect(self.chosen)
+            row.switched.connect(self.switched)
+            self._list.insertWidget(place, row)
+            self._rows[ident] = row

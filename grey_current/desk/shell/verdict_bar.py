@@ -1,0 +1,112 @@
+"""The bar at the top: the verdict, the most used buttons, and under it a banner for what went wrong."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QPointF, QSize, Qt
+from PyQt6.QtGui import QAction, QPainter, QPaintEvent
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QSizePolicy, QToolButton, QVBoxLayout, QWidget
+
+from grey_current.desk import glyphs
+from grey_current.desk.floor.scene import machine_state
+from grey_current.desk.theme import SPACE, Palette
+from grey_current.workspace.workspace import Workspace
+
+BUTTONS = ("undo", "redo", "fit", "all-off", "motion", "theme")
+ICONS = {"all-off": "off"}
+
+
+class VerdictBar(QFrame):
+    """The verdict in one sentence. No signals; its buttons are the commands' own actions."""
+
+    def __init__(self, workspace: Workspace, palette: Palette, actions: dict[str, QAction]) -> None:
+        super().__init__()
+        self.setObjectName("panel")
+        self.workspace, self.colours = workspace, palette
+        self.setMinimumHeight(64)
+        self._mark = _Shape()
+        self.sentence = QLabel()
+        self.sentence.setObjectName("verdict")
+        self.sentence.setWordWrap(True)
+        self.sentence.setTextFormat(Qt.TextFormat.PlainText)
+        self.sentence.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(SPACE * 2, SPACE, SPACE, SPACE)
+        layout.setSpacing(SPACE)
+        layout.addWidget(self._mark)
+        layout.addWidget(self.sentence, 1)
+        self._buttons: dict[str, QToolButton] = {}
+        for name in BUTTONS:
+            button = QToolButton()
+            button.setDefaultAction(actions[name])
+            button.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonIconOnly)
+            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+            button.setIconSize(QSize(20, 20))
+            layout.addWidget(button)
+            self._buttons[name] = button
+        self.show_workspace(palette)
+
+    def show_workspace(self, palette: Palette | None = None) -> None:
+        """Show the workspace as it is now."""
+        if palette is not None:
+            self.colours = palette
+            for name, button in self._buttons.items():
+                action = button.defaultAction()
+                if action is not None:
+                    action.setIcon(glyphs.icon(ICONS.get(name, name), palette.ink.name()))
+        self.sentence.setText(self.workspace.verdict)
+        use = self.workspace.use
+        states = [machine_state(use, machine) for machine in self.workspace.running]
+        order = ("starved", "no answer", "not connected", "no pickup", "short", "good")
+        worst = min(states, key=order.index, default="")
+        self._mark.show_state(worst, self.colours)
+
+
+class _Shape(QWidget):
+    """The state of what runs, as a large shape."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setFixedSize(26, 30)
+        self._state, self._palette = "", None
+
+    def show_state(self, state: str, palette: Palette) -> None:
+        self._state, self._palette = state, palette  # type: ignore[assignment]
+        self.setVisible(bool(state))
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        del event
+        if self._palette is not None:
+            painter = QPainter(self)
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            glyphs.draw_state(painter, QPointF(13, 15), 22, self._state, self._palette)
+            painter.end()
+
+
+class Banner(QFrame):
+    """One sentence about what could not be done; it stays until it is put away or something works again."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("banner")
+        self.text = QLabel()
+        self.text.setWordWrap(True)
+        self.text.setTextFormat(Qt.TextFormat.PlainText)
+        self.text.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        self._close = QToolButton()
+        self._close.setToolTip("Put this away")
+        self._close.setAccessibleName("Put this message away")
+        self._close.clicked.connect(self.hide)
+        row = QHBoxLayout()
+        row.addWidget(self.text, 1)
+        row.addWidget(self._close)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(12, 6, 6, 6)
+        layout.addLayout(row)
+        self.hide()
+
+    def say(self, sentence: str, palette: Palette) -> None:
+        """Show a sentence."""
+        self._close.setIcon(glyphs.icon("close", palette.ink.name()))
+        self.text.setText(sentence)
+        self.show()

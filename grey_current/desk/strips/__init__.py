@@ -1,0 +1,1 @@
+"""What stands under the floor, one strip a stage."""

@@ -1,0 +1,253 @@
+"""The strips of things to put down: cards that are dragged onto the floor, or clicked and then put down."""
+
+from __future__ import annotations
+
+import math
+from functools import cache
+
+from PyQt6.QtCore import QMimeData, QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QDrag, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLineEdit, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
+
+from grey_current.desk.floor.building_paint import paint_feed
+from grey_current.desk.theme import SPACE, Palette, faded, font
+from grey_current.shop.catalogue import MachineModel, catalogue
+from grey_current.shop.room import HOT
+from grey_current.units import Display, System
+from grey_current.workspace.placing import SHOP_THINGS, Placing, sized
+
+CARD = QSize(118, 132)
+MIME = "application/x-grey-current-thing"
+HEIGHT = 218
+
+
+class Card(QWidget):
+    """One thing. Signals: `taken` (it was clicked or a drag began), `put` (Enter: put it down in the middle)."""
+
+    taken = pyqtSignal(object)
+    put = pyqtSignal(object)
+
+    def __init__(self, placing: Placing, palette: Palette, system: System) -> None:
+        super().__init__()
+        self.placing, self.colours, self.system = placing, palette, system
+        self.in_hand = False
+        self._pressed: QPointF | None = None
+        self.setFixedSize(CARD)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setCursor(Qt.CursorShape.OpenHandCursor)
+        self.setAccessibleName(placing.title)
+        self.setToolTip(f"{placing.title}. {placing.about}\nDrag it onto the floor, or click it and then the floor.")
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        del event
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        paint_card(painter, QRectF(self.rect()), self.placing, self.colours, self.system, self.in_hand, self.hasFocus())
+        painter.end()
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        self._pressed = event.position() if event else None
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        if event is None or self._pressed is None or self.placing.kind == "tape":
+            return
+        moved = event.position() - self._pressed
+        if math.hypot(moved.x(), moved.y()) < 8:
+            return
+        self._pressed = None
+        self.taken.emit(self.placing)
+        drag = QDrag(self)
+        data = QMimeData()
+        data.setData(MIME, self.placing.title.encode())
+        drag.setMimeData(data)
+        drag.setPixmap(self.grab())
+        drag.exec(Qt.DropAction.CopyAction)
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        del event
+        if self._pressed is not None:
+            self._pressed = None
+            self.taken.emit(None if self.in_hand else self.placing)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is not None and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
+            (self.taken if self.placing.kind == "tape" else self.put).emit(self.placing)
+        elif event is not None and event.key() in (Qt.Key.Key_Left, Qt.Key.Key_Right):
+            self.focusNextPrevChild(event.key() == Qt.Key.Key_Right)
+        else:
+            super().keyPressEvent(event)
+
+
+def paint_card(
+    painter: QPainter, box: QRectF, placing: Placing, p: Palette, system: System, in_hand: bool, focused: bool
+) -> None:
+    """A card: the thing drawn from above, its name, its size."""
+    painter.setPen(QPen(p.accent if in_hand or focused else p.rule, 2 if in_hand else 1))
+    painter.setBrush(p.machine_on if in_hand else p.raised)
+    painter.drawRoundedRect(box.adjusted(1, 1, -1, -1), 3, 3)
+    drawing = QRectF(box.left() + 10, box.top() + 8, box.width() - 20, 62)
+    _paint_thing(painter, drawing, placing, p)
+    painter.setPen(p.ink)
+    painter.setFont(font("small", bold=True))
+    name = QRectF(box.left() + 5, box.top() + 72, box.width() - 10, 32)
+    painter.drawText(name, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, placing.title)
+    painter.setPen(p.soft)
+    painter.setFont(font("fine"))
+    text = painter.fontMetrics().elidedText(
+        _size_words(placing, system), Qt.TextElideMode.ElideRight, int(box.width() - 10)
+    )
+    painter.drawText(QRectF(box.left() + 5, box.top() + 106, box.width() - 10, 20), Qt.AlignmentFlag.AlignCenter, text)
+
+
+def _size_words(placing: Placing, system: System) -> str:
+    display = Display(system)
+    if placing.depth:
+        return f"{display.length(placing.width)} × {display.length(placing.depth)}"
+    return display.length(placing.width) if placing.width else placing.about
+
+
+def _paint_thing(painter: QPainter, box: QRectF, placing: Placing, p: Palette) -> None:
+    """The ground plan, to a scale that fits the card."""
+    wide, deep = placing.width or 0.6, placing.depth or 0.12
+    scale = min(box.width() / wide, box.height() / deep, 46.0)
+    plan = QRectF(0, 0, wide * scale, deep * scale)
+    plan.moveCenter(box.center())
+    painter.setPen(QPen(p.starved if placing.variant in HOT else p.ink, 1.3))
+    painter.setBrush(p.machine)
+    if placing.kind == "tape":
+        painter.drawLine(box.bottomLeft(), box.topRight())
+        for end in (box.bottomLeft(), box.topRight()):
+            painter.drawEllipse(end, 3, 3)
+        return
+    if placing.kind == "outlet":
+        painter.drawEllipse(box.center(), 9, 9)
+        for shift in (-3.0, 3.0):
+            painter.drawLine(box.center() + QPointF(shift, -4), box.center() + QPointF(shift, 4))
+        return
+    painter.drawRect(plan)
+    if placing.variant == "door":
+        painter.setPen(QPen(p.faint, 1))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        reach = plan.width() * 0.8
+        painter.drawArc(QRectF(plan.left() - reach, plan.center().y() - reach, 2 * reach, 2 * reach), 0, 90 * 16)
+    if placing.kind == "collector":
+        painter.drawEllipse(plan.center(), plan.height() * 0.36, plan.height() * 0.36)
+    body = placing.body
+    if body is None:
+        return
+    if body.feed is not None:
+        turn = math.radians(body.feed)
+        paint_feed(
+            painter, plan.center(), (math.cos(turn), math.sin(turn)), p, min(plan.width(), plan.height(), 40) * 0.36
+        )
+    painter.setBrush(faded(p.raised, 230))
+    painter.setPen(QPen(p.ink, 1.1))
+    for pickup in body.pickups:
+        spot = QPointF(plan.center().x() + pickup.dx * scale, plan.center().y() - pickup.dy * scale)
+        painter.drawEllipse(spot, max(pickup.port * scale / 2, 2.5), max(pickup.port * scale / 2, 2.5))
+
+
+class CardStrip(QFrame):
+    """A strip of cards with a head line and a search. Signals: `taken` (placing or None), `put` (placing)."""
+
+    taken = pyqtSignal(object)
+    put = pyqtSignal(object)
+
+    def __init__(self, title: str, things: tuple[Placing, ...], palette: Palette, system: System) -> None:
+        super().__init__()
+        self.setObjectName("panel")
+        self.setFixedHeight(HEIGHT)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.things, self.colours, self.system = things, palette, system
+        self.cards: list[Card] = []
+        self._in_hand: Placing | None = None
+        head = QLabel(title)
+        head.setObjectName("head")
+        self.search = QLineEdit()
+        self.search.setPlaceholderText("Find…")
+        self.search.setAccessibleName(f"Find among {title.lower()}")
+        self.search.setFixedWidth(180)
+        self.search.textChanged.connect(self._show_matching)
+        top = QHBoxLayout()
+        top.setContentsMargins(12, SPACE, 12, 0)
+        top.addWidget(head, 1)
+        top.addWidget(self.search)
+        self._row = QHBoxLayout()
+        self._row.setContentsMargins(12, 4, 12, 4)
+        self._row.setSpacing(SPACE)
+        inner = QWidget()
+        inner.setLayout(self._row)
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setFrameShape(QFrame.Shape.NoFrame)
+        scroll.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        scroll.setWidget(inner)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(1, 1, 1, 4)
+        layout.setSpacing(0)
+        layout.addLayout(top)
+        layout.addWidget(scroll, 1)
+        self._fill()
+
+    def card(self, title: str) -> Card:
+        """The card with a title. Raises `StopIteration` for none."""
+        return next(card for card in self.cards if card.placing.title == title)
+
+    def show_things(
+        self, things: tuple[Placing, ...], palette: Palette, system: System, in_hand: Placing | None
+    ) -> None:
+        """Show other things, another look, other units, or what is in hand."""
+        if (things, palette, system) != (self.things, self.colours, self.system):
+            self.things, self.colours, self.system = things, palette, system
+            self._fill()
+        for card in self.cards:
+            if card.in_hand != (card.placing == in_hand):
+                card.in_hand = card.placing == in_hand
+                card.update()
+
+    def _fill(self) -> None:
+        while (item := self._row.takeAt(0)) is not None:
+            if (widget := item.widget()) is not None:
+                widget.deleteLater()
+        self.cards = []
+        for thing in self.things:
+            card = Card(thing, self.colours, self.system)
+            card.taken.connect(self.taken)
+            card.put.connect(self.put)
+            self._row.addWidget(card)
+            self.cards.append(card)
+        self._row.addStretch(1)
+        self._show_matching(self.search.text())
+
+    def _show_matching(self, text: str) -> None:
+        wanted = text.lower().split()
+        for card in self.cards:
+            words = f"{card.placing.title} {card.placing.variant} {card.placing.about}".lower()
+            card.setVisible(all(word in words for word in wanted))
+
+
+@cache
+def shop_things(system: System) -> tuple[Placing, ...]:
+    """The things of the building, in this system's sizes."""
+    return tuple(sized(thing, system) for thing in SHOP_THINGS)
+
+
+def machine_things(models: tuple[MachineModel, ...]) -> tuple[Placing, ...]:
+    """The catalogue's machines as things to put down."""
+    return tuple(
+        Placing(
+            "machine", f"{m.group} {m.body.kind}", m.body.name, m.body.width, m.body.depth, m.body.height,
+            m.body if m.body.note else m.body.but(note=m.derived),
+            f"{m.body.kind}. {m.derived}",
+        )
+        for m in models
+    )  # fmt: skip
+
+
+@cache
+def collector_things() -> tuple[Placing, ...]:
+    """The catalogue's collectors as things to put down."""
+    return tuple(
+        Placing("collector", m.model, m.model, m.width, m.depth, m.height, about=f"A {m.kind}. {m.curve_note}.")
+        for m in catalogue().collectors
+    )
