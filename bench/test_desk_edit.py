@@ -1,4 +1,4 @@
-"""Dragging a point of the ductwork with the whole window listening: trace, solve all uses, tell, repaint."""
+"""Dragging a point of the ductwork with the whole window listening: trace, solve all scenarios, tell, repaint."""
 
 from __future__ import annotations
 
@@ -48,9 +48,9 @@ def test_dragging_a_point(application, tmp_path, name, project, point, machine):
     window.floor.set_moving(False)
     window.show()
     workspace = window.workspace
-    workspace.run((machine,))
+    workspace.switch_on((machine,))
     workspace.select(point)
-    window.lever_search.stop()
+    window.background.stop()
     application.processEvents()
     told, shown = [], []
     workspace.begin("Move")
@@ -62,7 +62,7 @@ def test_dragging_a_point(application, tmp_path, name, project, point, machine):
         told.append(middle - start)
         shown.append(time.perf_counter() - start)
     workspace.abort()
-    window.lever_search.stop()
+    window.background.stop()
     window.hide()
     half, high = (np.percentile(shown, q) * 1e3 for q in (50, 95))
     RATIOS.append(

@@ -13,10 +13,10 @@ from grey_current.air import laws
 from grey_current.air.network import Solver
 from grey_current.design.collector.candidates import requirements
 from grey_current.design.flow.assessment import assess
-from grey_current.design.flow.scenarios import gate_settings, own_uses
+from grey_current.design.flow.scenarios import alone_scenarios, gate_settings
 from grey_current.design.flow.trace import trace
 from grey_current.design.improve.jobs import sizing
-from grey_current.design.improve.ranking import levers
+from grey_current.design.improve.ranking import improvements
 from grey_current.design.space.routing import connected
 from grey_current.shop import edits
 from grey_current.shop.duct_edits import drawn_on
@@ -39,7 +39,7 @@ def best(function, repeat: int = 7) -> float:
 def reference(solver: Solver, gates: np.ndarray, start: np.ndarray) -> np.ndarray:
     """One scenario by `scipy.optimize.root` on the pickup flows, with the solver's own lumped laws."""
     tree = solver.network.tree
-    ready = solver._bank.ready(laws.scenarios(gates[None, :]))
+    ready = solver._bank.ready(laws.cases(gates[None, :]))
     path, joined_at = tree.path, tree.joined_at
     onto = path.T
 
@@ -56,14 +56,14 @@ def reference(solver: Solver, gates: np.ndarray, start: np.ndarray) -> np.ndarra
 def loft():
     project = demo()
     network = trace(project)["cyclone"]
-    gates = np.stack([gate_settings(project, network, use) for use in own_uses(project)])
+    gates = np.stack([gate_settings(project, network, scenario) for scenario in alone_scenarios(project)])
     return project, network, gates
 
 
 def test_all_uses_of_the_loft(benchmark, loft):
     _, network, gates = loft
     solver = Solver(network)
-    given = laws.scenarios(gates)
+    given = laws.cases(gates)
     benchmark(lambda: solver.solve(given))
     mine = best(lambda: solver.solve(given))
     starts = solver._estimate(solver._bank.ready(given)).T
@@ -76,11 +76,11 @@ def test_ten_thousand_scenarios(benchmark, loft):
     solver = Solver(network)
     rng = np.random.default_rng(7)
     many = gates[rng.integers(0, len(gates), 10_000)] | (rng.random((10_000, gates.shape[1])) < 0.1)
-    given = laws.Scenarios(many, rng.normal(1, 0.05, 10_000), rng.normal(1, 0.1, 10_000))
+    given = laws.Cases(many, rng.normal(1, 0.05, 10_000), rng.normal(1, 0.1, 10_000))
     outcome = benchmark.pedantic(lambda: solver.solve(given), rounds=3)
     assert outcome.converged.all()
     mine = best(lambda: solver.solve(given), 3) / 10_000
-    starts = solver._estimate(solver._bank.ready(laws.scenarios(many[:40]))).T
+    starts = solver._estimate(solver._bank.ready(laws.cases(many[:40]))).T
     theirs = best(lambda: [reference(solver, g, s) for g, s in zip(many[:40], starts, strict=True)], 3) / 40
     RATIOS.append(f"10,000 scenarios: {mine * 1e6:.1f} µs each, root {theirs / mine:.0f} times")
 
@@ -90,10 +90,10 @@ def test_two_hundred_pickups(benchmark):
     gates = np.zeros((1, 200), dtype=bool)
     gates[0, [3, 60, 150]] = True
     solver = Solver(network)
-    outcome = benchmark(lambda: solver.solve(laws.scenarios(gates)))
+    outcome = benchmark(lambda: solver.solve(laws.cases(gates)))
     assert outcome.converged.all()
-    mine = best(lambda: solver.solve(laws.scenarios(gates)))
-    start = solver._estimate(solver._bank.ready(laws.scenarios(gates))).T[0]
+    mine = best(lambda: solver.solve(laws.cases(gates)))
+    start = solver._estimate(solver._bank.ready(laws.cases(gates))).T[0]
     theirs = best(lambda: reference(solver, gates[0], start), 1)
     RATIOS.append(f"200 pickups, one scenario: {mine * 1e3:.1f} ms, root {theirs / mine:.0f} times")
 
@@ -105,8 +105,8 @@ def test_growth_with_size():
         gates = np.zeros((1, size), dtype=bool)
         gates[0, ::20] = True
         solver = Solver(comb(size, 0.3))
-        per_round = solver.solve(laws.scenarios(gates)).iterations[0] + 1
-        seconds.append(best(lambda s=solver, g=gates: s.solve(laws.scenarios(g))) / per_round)
+        per_round = solver.solve(laws.cases(gates)).iterations[0] + 1
+        seconds.append(best(lambda s=solver, g=gates: s.solve(laws.cases(g))) / per_round)
     slope = np.polyfit(np.log(sizes), np.log(seconds), 1)[0]
     RATIOS.append(f"time for one Newton step grows as pieces^{slope:.2f} from 50 to 800 pickups")
 
@@ -114,9 +114,9 @@ def test_growth_with_size():
 def large_shop(machines: int = 30):
     """A long shop with a main and machines on both sides, each connected by itself."""
     shop_ = shop([], collectors=())
-    room = shop_.rooms[0].but(outline=rectangle(-3, -5, 46, 10))
+    room = shop_.rooms[0].replaced(outline=rectangle(-3, -5, 46, 10))
     project, end = place(
-        shop_.but(rooms=(room,)), Placing("collector", "5 hp cyclone, 16 in impeller", "Cyclone"), -2, 0
+        shop_.replaced(rooms=(room,)), Placing("collector", "5 hp cyclone, 16 in impeller", "Cyclone"), -2, 0
     )
     project, _ = drawn_on(project, end, 42.0, 0.0)
     for i in range(machines):
@@ -128,7 +128,7 @@ def large_shop(machines: int = 30):
 def test_one_edit_of_a_large_shop(benchmark):
     project = large_shop()
     before = assess(project)
-    assert all(u.converged for u in before.uses)
+    assert all(u.converged for u in before.answers)
     benchmark(lambda: assess(edits.moved(project, "machine-7", 0.05, 0.0), before=before))
     mine = best(lambda: assess(edits.moved(project, "machine-7", 0.05, 0.0), before=before))
     RATIOS.append(f"one edit of a shop with 30 machines ({len(project.runs)} runs): {mine * 1e3:.0f} ms")
@@ -136,8 +136,8 @@ def test_one_edit_of_a_large_shop(benchmark):
 
 def test_what_would_help_most(benchmark, loft):
     now = assess(loft[0])
-    count = len(benchmark.pedantic(lambda: levers(now, "planer"), rounds=3))
-    mine = best(lambda: levers(now, "planer"), 3)
+    count = len(benchmark.pedantic(lambda: improvements(now, "planer"), rounds=3))
+    mine = best(lambda: improvements(now, "planer"), 3)
     RATIOS.append(f"what would help the planer most, {count} changes: {mine * 1e3:.0f} ms")
 
 

@@ -14,12 +14,12 @@ from grey_current.design.findings.collectors import collector_findings
 from grey_current.design.findings.ductwork import duct_findings
 from grey_current.design.findings.room_to_work import space_findings
 from grey_current.design.findings.verdict import verdict
-from grey_current.design.flow.assessment import Assessment, UseAir, assess
+from grey_current.design.flow.assessment import Assessment, ScenarioAir, assess
 from grey_current.design.flow.gates import gate_order, gate_table
-from grey_current.design.flow.scenarios import use_of
+from grey_current.design.flow.scenarios import scenario_of
 from grey_current.design.improve.comparison import compared, kept_assessment, served
 from grey_current.design.improve.jobs import sizing
-from grey_current.design.improve.ranking import Lever, choices, levers, shop_levers
+from grey_current.design.improve.ranking import Improvement, improvements, part_improvements, shop_improvements
 from grey_current.design.space.ground import Space
 from grey_current.design.words import state_word
 from grey_current.errors import GreyCurrentError, InputError
@@ -66,17 +66,22 @@ def main(arguments: list[str] | None = None) -> int:
 
 def _parser() -> argparse.ArgumentParser:
     parser = argparse.ArgumentParser(
-        prog="grey-current", description="The air in a home woodshop's dust collection system.",
-        epilog=EXAMPLES, formatter_class=argparse.RawDescriptionHelpFormatter,
-    )  # fmt: skip
+        prog="grey-current",
+        description="The air in a home woodshop's dust collection system.",
+        epilog=EXAMPLES,
+        formatter_class=argparse.RawDescriptionHelpFormatter,
+    )
     parser.add_argument("--version", action="version", version=f"Grey Current {version('grey-current')}")
     commands = parser.add_subparsers(required=True, metavar="COMMAND")
     air = commands.add_parser("air", help="airflow and pressure at every machine")
     air.add_argument("file", type=Path, metavar="FILE", help="a project file")
     air.add_argument(
-        "--run", action="append", default=[], metavar="MACHINE",
+        "--run",
+        action="append",
+        default=[],
+        metavar="MACHINE",
         help="a machine's id; several run together; without it each machine in turn",
-    )  # fmt: skip
+    )
     air.add_argument("--json", action="store_true", help="every piece, pressure and airflow as JSON")
     air.set_defaults(command=_air)
     check = commands.add_parser("check", help="what is wrong, worst first; exit status 1 when anything is")
@@ -94,7 +99,9 @@ def _parser() -> argparse.ArgumentParser:
     compare.add_argument("file", type=Path, metavar="FILE", help="a project file")
     compare.add_argument("design", nargs="?", metavar="DESIGN", help="a kept design's id or name; without it all")
     compare.set_defaults(command=_compare)
-    size = commands.add_parser("size", help="what the collector must do for each use, and how each candidate would do")
+    size = commands.add_parser(
+        "size", help="what the collector must do for each scenario, and how each candidate would do"
+    )
     size.add_argument("file", type=Path, metavar="FILE", help="a project file")
     size.add_argument("--collector", metavar="ID", help="a collector's id; without it the first, or one to come")
     size.add_argument(
@@ -114,8 +121,8 @@ def _parser() -> argparse.ArgumentParser:
 
 def _air(options: argparse.Namespace) -> int:
     project = project_file.load(options.file)
-    uses = [use_of(project, options.run)] if options.run else []
-    assessment = assess(project, uses)
+    scenarios = [scenario_of(project, options.run)] if options.run else []
+    assessment = assess(project, scenarios)
     if options.json:
         print(json.dumps(air_report.air_report(assessment), indent=1, allow_nan=False))
     else:
@@ -125,8 +132,8 @@ def _air(options: argparse.Namespace) -> int:
 
 def _air_text(project: Project, assessment: Assessment) -> str:
     display = Display(project.settings.units)
-    lines = [f"{project.name}: {project.settings.school}, air {assessment.air.density:.3f} kg/m3"]
-    for answer in assessment.uses:
+    lines = [f"{project.name}: {project.settings.criterion}, air {assessment.air.density:.3f} kg/m3"]
+    for answer in assessment.answers:
         lines.append("")
         lines.append(verdict(assessment, answer))
         lines.extend(_pickup_lines(project, answer, display))
@@ -140,7 +147,7 @@ def _air_text(project: Project, assessment: Assessment) -> str:
     return "\n".join(lines)
 
 
-def _pickup_lines(project: Project, answer: UseAir, display: Display) -> list[str]:
+def _pickup_lines(project: Project, answer: ScenarioAir, display: Display) -> list[str]:
     lines = []
     for p in answer.pickups:
         machine, pickup = project.pickup[f"{p.machine}/{p.pickup}"]
@@ -182,44 +189,46 @@ def _help_most(options: argparse.Namespace) -> int:
         if options.part is not None:
             raise InputError("--part", options.part, "name the machine as well whose air is asked about")
         print(verdict(now, None))
-        found = shop_levers(now)
+        found = shop_improvements(now)
     else:
-        use_of(project, [options.machine])
+        scenario_of(project, [options.machine])
         print(verdict(now, now.of_machine[options.machine]))
         found = _found(now, options.machine, options.part)
-    for lever in found:
-        print(_lever_line(project, lever))
+    for improvement in found:
+        print(_improvement_line(project, improvement))
     return FINE
 
 
-def _found(now: Assessment, machine: str, part: str | None) -> list[Lever]:
+def _found(now: Assessment, machine: str, part: str | None) -> list[Improvement]:
     if part is None:
-        return levers(now, machine)
+        return improvements(now, machine)
     if not isinstance(now.project.find(part), Point | Run | Gate):
         raise InputError("--part", part, "name a duct, a joint or a gate of this shop")
-    return choices(now, part, machine)
+    return part_improvements(now, part, machine)
 
 
-def _lever_line(project: Project, lever: Lever) -> str:
+def _improvement_line(project: Project, improvement: Improvement) -> str:
     display = Display(project.settings.units)
-    enough = "  all that is needed" if lever.met else ""
-    carry = f"  slowest air {lever.carry:.0%} of what chips need" if lever.carry is not None else ""
-    losers = "".join(
-        f"  {project.machine[other].name.lower()} loses {display.airflow(loss)}" for other, loss in lever.losers
+    enough = "  all that is needed" if improvement.met else ""
+    transport = (
+        f"  slowest air {improvement.transport:.0%} of what chips need" if improvement.transport is not None else ""
     )
-    sign = "-" if lever.gain < 0 else "+"
-    return f"  {sign + display.airflow(abs(lever.gain)):>11}  {lever.words}{enough}{carry}{losers}"
+    losers = "".join(
+        f"  {project.machine[other].name.lower()} loses {display.airflow(loss)}" for other, loss in improvement.losers
+    )
+    sign = "-" if improvement.gain < 0 else "+"
+    return f"  {sign + display.airflow(abs(improvement.gain)):>11}  {improvement.words}{enough}{transport}{losers}"
 
 
 def _compare(options: argparse.Namespace) -> int:
     project = project_file.load(options.file)
-    chosen = [find(project, options.design)] if options.design else list(project.variants)
+    chosen = [find(project, options.design)] if options.design else list(project.kept_designs)
     if not chosen:
         raise InputError("designs", project.name, "keep a design in this shop first")
     now, display = assess(project), Display(project.settings.units)
-    for variant in chosen:
-        rows = compared(now, kept_assessment(project, variant.id))
-        print(f"{variant.name}: {served(rows, False)} of {len(rows)} served; as drawn now: {served(rows, True)}")
+    for kept_design in chosen:
+        rows = compared(now, kept_assessment(project, kept_design.id))
+        print(f"{kept_design.name}: {served(rows, False)} of {len(rows)} served; as drawn now: {served(rows, True)}")
         for row in rows:
             was, will = (display.airflow(f.airflow) if f else "none" for f in (row.kept, row.present))
             shown = row.present or row.kept

@@ -38,7 +38,7 @@ INLET_DIAMETERS = 5.0
 WYE_ANGLES = (30.0, 90.0)
 
 _KINEMATIC_VISCOSITY = 1.51e-5
-WYE_SEAM = (0.38, 0.42)
+WYE_JOIN = (0.38, 0.42)
 """Flow shares between which the two sides of Crane's C are joined."""
 
 
@@ -230,7 +230,7 @@ def wye_branch(area_ratio: float, angle: float) -> Array:
     -------
     (3, 6) array
         K as polynomials in the branch's share q of the combined flow (0 to 1), lowest power first: one
-        row below `WYE_SEAM`, one in it, one above. Negative at a small share: the main drags the branch.
+        row below `WYE_JOIN`, one in it, one above. Negative at a small share: the main drags the branch.
 
     Raises
     ------
@@ -245,15 +245,15 @@ def wye_branch(area_ratio: float, angle: float) -> Array:
     if area_ratio <= 0.35:
         factors = [np.array([1.0])] * 3
     else:
-        factors = [np.array([0.9, -0.9]), _seam_cubic(), np.array([0.55])]
+        factors = [np.array([0.9, -0.9]), _join_cubic(), np.array([0.55])]
     rows = [np.convolve(factor, base) for factor in factors]
     return _table(rows)
 
 
 @cache
-def _seam_cubic() -> Array:
+def _join_cubic() -> Array:
     """C(q) from 0.9 (1 - q) to 0.55 across the seam, with both end slopes (Hermite's cubic)."""
-    low, high = WYE_SEAM
+    low, high = WYE_JOIN
     matrix = [
         [1.0, low, low**2, low**3],
         [0.0, 1.0, 2 * low, 3 * low**2],

@@ -74,21 +74,21 @@ class Wye:
 
 
 @dataclass(frozen=True, slots=True)
-class Cloth:
+class FilterMedium:
     """A filter: Δp = R Q, R in Pa/(m³/s)."""
 
     resistance: float
 
 
 @dataclass(frozen=True, slots=True)
-class Square:
+class QuadraticLoss:
     """A separator: Δp = a Q² at the reference density 1.2014 kg/m³, a in Pa/(m³/s)²."""
 
     coefficient: float
 
 
 @dataclass(frozen=True, slots=True)
-class Seam:
+class DuctLeakage:
     """A leaky length of duct: Q = c Δp^0.65, c in m³/s/Pa^0.65."""
 
     capacity: float
@@ -101,16 +101,16 @@ class Fan:
     curve: FanCurve
 
 
-Law = Constant | Gate | Friction | Wye | Cloth | Square | Seam | Fan
+Law = Constant | Gate | Friction | Wye | FilterMedium | QuadraticLoss | DuctLeakage | Fan
 
-LawT = TypeVar("LawT", Constant, Gate, Friction, Wye, Cloth, Square, Seam, Fan)
+LawT = TypeVar("LawT", Constant, Gate, Friction, Wye, FilterMedium, QuadraticLoss, DuctLeakage, Fan)
 
-SEAM_EXPONENT = 1 / 0.65
+LEAKAGE_EXPONENT = 1 / 0.65
 """Duct leakage exponent turned round. ASHRAE, Fundamentals, 2017, ch. 21 (leakage class)."""
 
 
 @dataclass(frozen=True)
-class Scenarios:
+class Cases:
     """Settings of one network solved together: S of them.
 
     `gates` (S, gate) is True where a gate is open; `fan` and `loss` (S,) scale every fan's pressure and
@@ -125,10 +125,10 @@ class Scenarios:
         return len(self.fan)
 
 
-def scenarios(gates: NDArray[np.bool_]) -> Scenarios:
+def cases(gates: NDArray[np.bool_]) -> Cases:
     """Scenarios that differ only in their gates, shape (S, gate)."""
     ones = np.ones(len(gates))
-    return Scenarios(gates, ones, ones)
+    return Cases(gates, ones, ones)
 
 
 def _of(by: dict[type[Law], list[tuple[int, Law]]], kind: type[LawT]) -> list[tuple[int, LawT]]:
@@ -151,18 +151,18 @@ class Bank:
         quadratic, linear = [0.0] * size, [0.0] * size
         for slot, law in _of(by, Constant):
             quadratic[slot] += law.k * _dynamic(law.diameter, air)
-        for slot, law in _of(by, Square):
+        for slot, law in _of(by, QuadraticLoss):
             quadratic[slot] += law.coefficient * air.density / 1.2014
-        for slot, law in _of(by, Cloth):
+        for slot, law in _of(by, FilterMedium):
             linear[slot] += law.resistance
         self._quadratic, self._linear = np.array(quadratic), np.array(linear)
         self._gates = _of(by, Gate)
         self._ducts = _DuctBank(_of(by, Friction), air)
-        self._seams = [(slot, law.capacity) for slot, law in _of(by, Seam)]
+        self._leakages = [(slot, law.capacity) for slot, law in _of(by, DuctLeakage)]
         self._fans = [(slot, law.curve) for slot, law in _of(by, Fan)]
         self._wyes = _WyeBank(_of(by, Wye), air)
 
-    def ready(self, given: Scenarios) -> ReadyBank:
+    def ready(self, given: Cases) -> ReadyBank:
         """The bank with the gates of S scenarios set."""
         quadratic = np.repeat(self._quadratic[:, None], len(given), axis=1)
         for slot, law in self._gates:
@@ -196,7 +196,7 @@ class ReadyBank:
         """A rough all-turbulent coefficient (Pa/(m³/s)²) for each slot, (slot, S), without wyes."""
         values = self.quadratic + (self.bank._linear * 0.3)[:, None]
         self.bank._ducts.add_estimate(values)
-        for slot, capacity in self.bank._seams:
+        for slot, capacity in self.bank._leakages:
             values[slot] += 1e3 / capacity**2
         return values
 
@@ -217,11 +217,11 @@ class ReadyBank:
         slope += bank._linear[:, None]
         coupling = np.zeros_like(flow)
         bank._ducts.add(flow, self.loss, drop, slope)
-        for slot, capacity in bank._seams:
+        for slot, capacity in bank._leakages:
             through = np.sqrt(flow[slot] ** 2 + REST_FLOW**2) / capacity
-            power = through ** (SEAM_EXPONENT - 1) / capacity
+            power = through ** (LEAKAGE_EXPONENT - 1) / capacity
             drop[slot] += power * flow[slot]
-            slope[slot] += SEAM_EXPONENT * power
+            slope[slot] += LEAKAGE_EXPONENT * power
         for slot, curve in bank._fans:
             lift, lift_slope = curve.pressure(flow[slot])
             drop[slot] -= lift * self.fan
@@ -285,7 +285,7 @@ class _WyeBank:
 
     def coefficient(self, share: Array) -> tuple[Array, Array]:
         """K of these legs and its slope by the leg's own share, (leg, S)."""
-        low, high = fittings.WYE_SEAM
+        low, high = fittings.WYE_JOIN
         region = self._leg + (share > low) + (share > high)
         terms = self._terms.take(region, axis=1)
         slope = terms[5]

@@ -1,4 +1,4 @@
-"""What airflow a pickup needs, by the two schools, and how fast air must run to carry chips."""
+"""What airflow a pickup needs, by the two design criteria, and how fast air must run to carry chips."""
 
 from __future__ import annotations
 
@@ -6,7 +6,7 @@ import math
 from dataclasses import dataclass
 from typing import Literal
 
-School = Literal["clear chips", "catch fine dust"]
+DesignCriterion = Literal["clear chips", "catch fine dust"]
 Chips = Literal["dry dust", "shavings", "heavy"]
 
 PORT_VELOCITY = 20.3

@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 
 from grey_current.air import laws, newton
 from grey_current.air.gas import Air
-from grey_current.air.laws import Bank, ReadyBank, Scenarios, area
+from grey_current.air.laws import Bank, Cases, ReadyBank, area
 
 Array = NDArray[np.float64]
 Index = NDArray[np.intp]
@@ -25,24 +25,42 @@ Index = NDArray[np.intp]
 ROOM = "room"
 
 Kind = Literal[
-    "duct", "hose", "hose_bend", "elbow", "mitre", "wye_branch", "wye_main", "expansion", "contraction",
-    "splitter", "gate", "leak", "entry", "intake", "seam", "spacing", "inlet_disturbance",
-    "separator", "filter", "fan", "return_opening",
-]  # fmt: skip
+    "duct",
+    "hose",
+    "hose_bend",
+    "elbow",
+    "mitre",
+    "wye_branch",
+    "wye_main",
+    "expansion",
+    "contraction",
+    "splitter",
+    "gate",
+    "leak",
+    "entry",
+    "intake",
+    "seam",
+    "spacing",
+    "inlet_disturbance",
+    "separator",
+    "filter",
+    "fan",
+    "return_opening",
+]
 
 
 @dataclass(frozen=True, slots=True)
 class Piece:
     """One thing that air passes.
 
-    `of` is the id of the run, point, gate, machine or collector that it came from. `diameter` (m) is the
+    `source_id` is the id of the run, point, gate, machine or collector that it came from. `diameter` (m) is the
     one whose velocity is shown. The other measures (m, degrees, m², shares) are present where they apply
     and say everything that the law was made from. `rises`: it lifts the chips; `forward`: the air passes
     from its run's start to its end as drawn.
     """
 
     id: str
-    of: str
+    source_id: str
     kind: Kind
     law: laws.Law
     diameter: float
@@ -142,7 +160,7 @@ class Network:
         found: dict[str, set[int]] = {}
         for b, branch in enumerate(self.branches):
             for piece in branch.pieces:
-                found.setdefault(piece.of, set()).add(b)
+                found.setdefault(piece.source_id, set()).add(b)
         return {of: frozenset(branches) for of, branches in found.items()}
 
     @cached_property
@@ -163,9 +181,9 @@ class Network:
 
     def path(self, leaf: int) -> list[int]:
         """Indices into `pieces` from a leaf branch to the exhaust, in the order that air passes them."""
-        return [piece for branch in self.way(leaf) for piece in self.pieces_of_branch[branch]]
+        return [piece for branch in self.branch_path(leaf) for piece in self.pieces_of_branch[branch]]
 
-    def way(self, leaf: int) -> list[int]:
+    def branch_path(self, leaf: int) -> list[int]:
         """Indices of the branches from a leaf to the root."""
         order = [leaf]
         while self.branches[order[-1]].joins >= 0:
@@ -192,7 +210,7 @@ class Solved:
     """
 
     network: Network
-    scenarios: Scenarios
+    cases: Cases
     converged: NDArray[np.bool_]
     iterations: NDArray[np.int64]
     residual: Array
@@ -207,7 +225,7 @@ class Solved:
     def loss(self) -> Array:
         """Total pressure taken by each piece, Pa."""
         with np.errstate(invalid="ignore"):
-            ready = self.network.piece_bank.ready(self.scenarios)
+            ready = self.network.piece_bank.ready(self.cases)
             return ready.evaluate(self.piece_flow.T, self._joined)[0].T
 
     @cached_property
@@ -254,7 +272,7 @@ class Solver:
         slots = [b for b, _ in lumped]
         self._bank = Bank([law for _, law in lumped], slots, len(network.branches), network.air)
 
-    def solve(self, given: Scenarios, start: Array | None = None) -> newton.Outcome:
+    def solve(self, given: Cases, start: Array | None = None) -> newton.Outcome:
         """Flows of all scenarios, from `start` (S, leaf) or from the all-turbulent estimate."""
         ready = self._bank.ready(given)
 
@@ -311,7 +329,7 @@ def _lump(pieces: Sequence[Piece]) -> list[laws.Law]:
     return [*(laws.Friction(length, *bore) for bore, length in ducts.items()), *rest]
 
 
-def solve(network: Network, given: Scenarios, start: Array | None = None) -> Solved:
+def solve(network: Network, given: Cases, start: Array | None = None) -> Solved:
     """Solve a network in all scenarios.
 
     Parameters

@@ -27,7 +27,7 @@ GOAL = 1e-9
 """Residual aimed at, as a share of the largest drive; `Outcome.converged` asks for 1e-6."""
 CONVERGED = 1e-6
 DENSE_LEAVES = 40
-DENSE_SCENARIOS = 64
+DENSE_CASES = 64
 CHUNK = 512
 
 
@@ -129,12 +129,12 @@ def solve(tree: Tree, drops: Drops, start: Array, scale: float) -> Outcome:
     Source: damped Newton with step halving, Dennis and Schnabel, Numerical Methods for Unconstrained
     Optimization, 1983, ch. 6.
     """
-    scenarios = start.shape[1]
-    small = len(tree.leaves) <= DENSE_LEAVES and scenarios <= DENSE_SCENARIOS
+    cases = start.shape[1]
+    small = len(tree.leaves) <= DENSE_LEAVES and cases <= DENSE_CASES
     linear: _Dense | _Elimination = _Dense(tree) if small else _Elimination(tree)
     chunks = [
-        _Descent(linear, drops, start, scale, range(first, min(first + CHUNK, scenarios)))
-        for first in range(0, scenarios, CHUNK)
+        _Descent(linear, drops, start, scale, range(first, min(first + CHUNK, cases)))
+        for first in range(0, cases, CHUNK)
     ]
     if len(chunks) == 1:
         return chunks[0].run()
@@ -147,14 +147,7 @@ def solve(tree: Tree, drops: Drops, start: Array, scale: float) -> Outcome:
 class _Descent:
     """One chunk of scenarios on its way down; scenarios that have arrived are left alone."""
 
-    def __init__(
-        self,
-        linear: _Dense | _Elimination,
-        drops: Drops,
-        start: Array,
-        scale: float,
-        chosen: range,
-    ) -> None:
+    def __init__(self, linear: _Dense | _Elimination, drops: Drops, start: Array, scale: float, chosen: range) -> None:
         self.linear, self.drops, self.scale = linear, drops, scale
         self.which = which = np.arange(chosen.start, chosen.stop)
         self.leaf_flow = start if len(which) == start.shape[1] else start[:, which]

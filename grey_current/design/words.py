@@ -14,11 +14,11 @@ STARVED_BELOW = 0.75
 _PLAIN = {
     "mitre": "mitred elbow",
     "wye_branch": "branch of the wye",
-    "wye_main": "straight way through the wye",
+    "wye_main": "straight leg of the wye",
     "expansion": "widening",
     "contraction": "narrowing",
     "splitter": "splitter box",
-    "seam": "leaky seams",
+    "seam": "duct leakage",
     "inlet_disturbance": "turn close to the inlet",
     "separator": "separator",
     "return_opening": "opening that the air comes back through",
@@ -35,7 +35,7 @@ def state_word(share: float) -> str:
     return "short" if share >= STARVED_BELOW else "starved"
 
 
-def carry_word(share: float) -> str:
+def transport_word(share: float) -> str:
     """One word for a velocity that is this share of the transport velocity."""
     if share >= 1:
         return "carries"
@@ -46,7 +46,7 @@ def piece_words(project: Project, piece: Piece, display: Display, is_open: bool 
     """What a piece is, with its size: "1.2 m of ribbed hose", "90° elbow, 6 in"."""
     size = display.diameter(piece.diameter)
     if piece.kind in ("duct", "hose"):
-        material = materials()[project.run[piece.of].material].label.split(",")[0].lower()
+        material = materials()[project.run[piece.source_id].material].label.split(",")[0].lower()
         return f"{display.length(piece.length or 0)} of {size} {material}"
     if piece.kind == "gate":
         return f"blast gate, {size}" if is_open else f"shut gate's leak, {size}"
@@ -57,7 +57,7 @@ def piece_words(project: Project, piece: Piece, display: Display, is_open: bool 
     if piece.kind == "intake":
         return f"the {machine_name(project, piece)}'s own intake"
     if piece.kind == "entry":
-        return f"open pipe end, {size}" if piece.of in project.point else f"port opening, {size}"
+        return f"open pipe end, {size}" if piece.source_id in project.point else f"port opening, {size}"
     if piece.kind in ("expansion", "contraction"):
         small, large = display.diameter(piece.small or 0), display.diameter(piece.large or 0)
         return f"{_PLAIN[piece.kind]}, {small} and {large}"
@@ -68,4 +68,4 @@ def piece_words(project: Project, piece: Piece, display: Display, is_open: bool 
 
 def machine_name(project: Project, piece: Piece) -> str:
     """The name of the machine that an intake belongs to, as it stands inside a sentence."""
-    return project.machine[piece.of].name.lower()
+    return project.machine[piece.source_id].name.lower()

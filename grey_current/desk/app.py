@@ -11,7 +11,7 @@ from typing import get_args
 from PyQt6.QtCore import QEvent, QMessageLogContext, QTimer, QtMsgType, qInstallMessageHandler
 from PyQt6.QtWidgets import QApplication
 
-from grey_current.design.improve.jobs import answered
+from grey_current.design.improve.jobs import carried_out
 from grey_current.desk import glyphs
 from grey_current.desk.shell.window import MainWindow
 from grey_current.desk.theme import font, load_fonts
@@ -32,7 +32,7 @@ def main(arguments: list[str] | None = None) -> int:
     try:
         path = options.file
         workspace = Workspace(project_file.load(path or demo_path(options.shop)), path)
-        workspace.run(tuple(options.run))
+        workspace.switch_on(tuple(options.run))
     except GreyCurrentError as problem:
         sys.stderr.write(f"grey-current-desk: {problem}\n")
         return 2
@@ -62,7 +62,7 @@ def main(arguments: list[str] | None = None) -> int:
 
 def _put_away(application: QApplication, window: MainWindow) -> None:
     """Let go of everything that Qt draws with while there still is an application; later would be too late."""
-    window.lever_search.stop()
+    window.background.stop()
     window.hide()
     window.deleteLater()
     application.sendPostedEvents(None, QEvent.Type.DeferredDelete.value)
@@ -79,11 +79,11 @@ def _pass_on(kind: QtMsgType, context: QMessageLogContext, text: str | None) -> 
 def _picture(application: QApplication, window: MainWindow, path: Path) -> None:
     """Save what the window shows when all its answers are in, and end."""
     workspace = window.workspace
-    window.lever_search.stop()
+    window.background.stop()
     window.on_findings_due()
-    question = workspace.question_due
-    if question is not None:
-        window.on_answer_found(workspace.revision, question, answered(workspace.assessment.alone, question))
+    job = workspace.job_due
+    if job is not None:
+        window.on_job_done(workspace.revision, job, carried_out(workspace.assessment.alone, job))
     application.processEvents()
     saved = window.grab().save(str(path), "PNG")
     if not saved:
@@ -102,10 +102,7 @@ def _parser() -> argparse.ArgumentParser:
     parser.add_argument("--theme", choices=SETTINGS[0].choices, help="light or dark, for this time only")
     parser.add_argument("--settings", metavar="FOLDER", help="keep the settings in this folder")
     parser.add_argument(
-        "--picture",
-        type=Path,
-        metavar="FILE.png",
-        help="start, paint, save a picture of the window, and end",
+        "--picture", type=Path, metavar="FILE.png", help="start, paint, save a picture of the window, and end"
     )
     return parser
 

@@ -47,10 +47,15 @@ class Palette:
     def state(self, word: str) -> QColor:
         """The colour of a state word; soft ink for any other."""
         return {
-            "good": self.good, "carries": self.good, "air": self.good,
-            "short": self.short, "may settle": self.short,
-            "starved": self.starved, "settles": self.settled, "too fast": self.fast,
-        }.get(word, self.soft)  # fmt: skip
+            "good": self.good,
+            "carries": self.good,
+            "air": self.good,
+            "short": self.short,
+            "may settle": self.short,
+            "starved": self.starved,
+            "settles": self.settled,
+            "too fast": self.fast,
+        }.get(word, self.soft)
 
 
 def _c(text: str) -> QColor:
@@ -58,20 +63,48 @@ def _c(text: str) -> QColor:
 
 
 LIGHT = Palette(
-    name="light", bench=_c("#dfdfda"), sheet=_c("#f4f3ef"), raised=_c("#ffffff"), rule=_c("#c9c8c1"),
-    ink=_c("#22282c"), soft=_c("#5b636a"), faint=_c("#b4b5af"), accent=_c("#0b6e7f"), good=_c("#2f7f95"),
-    short=_c("#b87a12"), starved=_c("#a63a24"), fast=_c("#6b4fa0"), settled=_c("#7a5a3a"),
-    idle_low=_c("#dcdcd6"), idle_high=_c("#b3b7b8"), machine=_c("#e6e5df"), machine_on=_c("#d3e3e6"),
+    name="light",
+    bench=_c("#dfdfda"),
+    sheet=_c("#f4f3ef"),
+    raised=_c("#ffffff"),
+    rule=_c("#c9c8c1"),
+    ink=_c("#22282c"),
+    soft=_c("#5b636a"),
+    faint=_c("#b4b5af"),
+    accent=_c("#0b6e7f"),
+    good=_c("#2f7f95"),
+    short=_c("#b87a12"),
+    starved=_c("#a63a24"),
+    fast=_c("#6b4fa0"),
+    settled=_c("#7a5a3a"),
+    idle_low=_c("#dcdcd6"),
+    idle_high=_c("#b3b7b8"),
+    machine=_c("#e6e5df"),
+    machine_on=_c("#d3e3e6"),
     wall=_c("#6d7478"),
-)  # fmt: skip
+)
 
 DARK = Palette(
-    name="dark", bench=_c("#16191b"), sheet=_c("#1f2427"), raised=_c("#2a3034"), rule=_c("#3a4247"),
-    ink=_c("#e8e7e1"), soft=_c("#a7aeb2"), faint=_c("#4c555a"), accent=_c("#5fc3d3"), good=_c("#5cb1c6"),
-    short=_c("#e0a63f"), starved=_c("#ec7b62"), fast=_c("#b39be6"), settled=_c("#c79a6b"),
-    idle_low=_c("#343b3f"), idle_high=_c("#566067"), machine=_c("#2b3236"), machine_on=_c("#24454d"),
+    name="dark",
+    bench=_c("#16191b"),
+    sheet=_c("#1f2427"),
+    raised=_c("#2a3034"),
+    rule=_c("#3a4247"),
+    ink=_c("#e8e7e1"),
+    soft=_c("#a7aeb2"),
+    faint=_c("#4c555a"),
+    accent=_c("#5fc3d3"),
+    good=_c("#5cb1c6"),
+    short=_c("#e0a63f"),
+    starved=_c("#ec7b62"),
+    fast=_c("#b39be6"),
+    settled=_c("#c79a6b"),
+    idle_low=_c("#343b3f"),
+    idle_high=_c("#566067"),
+    machine=_c("#2b3236"),
+    machine_on=_c("#24454d"),
     wall=_c("#8b9499"),
-)  # fmt: skip
+)
 
 PALETTES = {"light": LIGHT, "dark": DARK}
 

@@ -1,4 +1,4 @@
-"""The air report: every piece, loss and pressure of every use as plain data, complete enough to be
+"""The air report: every piece, loss and pressure of every scenario as plain data, complete enough to be
 recomputed by an independent program. docs/air-report.md describes it.
 """
 
@@ -11,7 +11,7 @@ import numpy as np
 from grey_current.air import laws
 from grey_current.air.fan import FanCurve
 from grey_current.air.network import Piece
-from grey_current.design.flow.assessment import Assessment, System, UseAir
+from grey_current.design.flow.assessment import Assessment, ScenarioAir, System
 
 FORMAT = "grey-current/air/1"
 CURVE_STEPS = 60
@@ -37,22 +37,19 @@ _FIELDS = {
 
 
 def air_report(assessment: Assessment) -> dict[str, Any]:
-    """The whole report, SI units, finite numbers only; a use without an answer carries no figures."""
+    """The whole report, SI units, finite numbers only; a scenario without an answer carries no figures."""
     return {
         "format": FORMAT,
-        "air": {
-            "density_kg_m3": assessment.air.density,
-            "viscosity_pa_s": assessment.air.viscosity,
-        },
-        "uses": [_use(assessment, answer) for answer in assessment.uses],
+        "air": {"density_kg_m3": assessment.air.density, "viscosity_pa_s": assessment.air.viscosity},
+        "uses": [_scenario(assessment, answer) for answer in assessment.answers],
     }
 
 
-def _use(assessment: Assessment, answer: UseAir) -> dict[str, Any]:
+def _scenario(assessment: Assessment, answer: ScenarioAir) -> dict[str, Any]:
     systems = list(answer.systems.items()) if answer.converged else []
     return {
-        "name": answer.use.name(assessment.project),
-        "running": list(answer.use.running),
+        "name": answer.scenario.name(assessment.project),
+        "running": list(answer.scenario.running),
         "converged": answer.converged,
         "collectors": [_collector(ident, system) for ident, system in systems],
         "pickups": [
@@ -108,7 +105,7 @@ def _piece(system: System, index: int) -> dict[str, Any]:
     loss = system.losses[index]
     entry: dict[str, Any] = {
         "id": piece.id,
-        "of": piece.of,
+        "of": piece.source_id,
         "kind": "leak" if shut else piece.kind,
         "from": start,
         "to": end,
@@ -131,13 +128,13 @@ def _piece(system: System, index: int) -> dict[str, Any]:
 def _coefficient(system: System, index: int, piece: Piece, loss: float, shut: bool) -> dict[str, Any]:
     law = piece.law
     density = system.network.air.density
-    if isinstance(law, laws.Cloth):
+    if isinstance(law, laws.FilterMedium):
         return {"resistance_pa_s_m3": law.resistance}
-    if isinstance(law, laws.Square):
+    if isinstance(law, laws.QuadraticLoss):
         return {"resistance_pa_s2_m6": law.coefficient * density / 1.2014}
     if isinstance(law, laws.Fan):
         return {"curve": _curve(law.curve)}
-    if isinstance(law, laws.Seam):
+    if isinstance(law, laws.DuctLeakage):
         return {}
     if isinstance(law, laws.Friction):
         dynamic = density / 2 * system.velocity(index) ** 2

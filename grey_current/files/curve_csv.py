@@ -16,13 +16,28 @@ from grey_current.shop.model import CurvePoints
 from grey_current.units import CFM, CUBIC_METRE_PER_HOUR, INH2O
 
 AIRFLOW = {
-    "cfm": CFM, "ft3/min": CFM, "m3/h": CUBIC_METRE_PER_HOUR, "m³/h": CUBIC_METRE_PER_HOUR, "m3/min": 1 / 60,
-    "m³/min": 1 / 60, "m3/s": 1.0, "m³/s": 1.0, "l/s": 0.001,
-}  # fmt: skip
+    "cfm": CFM,
+    "ft3/min": CFM,
+    "m3/h": CUBIC_METRE_PER_HOUR,
+    "m³/h": CUBIC_METRE_PER_HOUR,
+    "m3/min": 1 / 60,
+    "m³/min": 1 / 60,
+    "m3/s": 1.0,
+    "m³/s": 1.0,
+    "l/s": 0.001,
+}
 PRESSURE = {
-    "inh2o": INH2O, "inwg": INH2O, "inwc": INH2O, '"wg': INH2O, '"wc': INH2O, "pa": 1.0, "kpa": 1000.0, "mbar": 100.0,
-    "hpa": 100.0, "mmh2o": 9.80665,
-}  # fmt: skip
+    "inh2o": INH2O,
+    "inwg": INH2O,
+    "inwc": INH2O,
+    '"wg': INH2O,
+    '"wc': INH2O,
+    "pa": 1.0,
+    "kpa": 1000.0,
+    "mbar": 100.0,
+    "hpa": 100.0,
+    "mmh2o": 9.80665,
+}
 LARGEST = 200_000
 _NUMBER = re.compile(r"-?\d+(\.\d*)?([eE][-+]?\d+)?")
 
@@ -68,9 +83,10 @@ def _columns(heading: list[str], name: str, line: int) -> list[tuple[int, float]
         column = next(((c, u) for c, cell in enumerate(heading) if (u := _unit(cell, units)) is not None), None)
         if column is None:
             raise FileError(
-                name, f"names no unit of {what} in its heading (line {line})",
+                name,
+                f"names no unit of {what} in its heading (line {line})",
                 f"name one there, such as {' or '.join(list(units)[:3])}",
-            )  # fmt: skip
+            )
         found.append(column)
     return found
 

@@ -34,12 +34,25 @@ def _one_room_to_several(raw: dict[str, Any]) -> dict[str, Any]:
     return {**rest, "format_version": 2, "rooms": [{"id": "room", "name": "Workshop", **kept}], **moved}
 
 
-def _with_variants(raw: dict[str, Any]) -> dict[str, Any]:
-    """Version 2 kept no variants and did not say how a moved hose is fastened; what is new has its default."""
+def _with_kept_designs(raw: dict[str, Any]) -> dict[str, Any]:
+    """Version 2 kept no designs and did not say how a moved hose is fastened; what is new has its default."""
     return {**raw, "format_version": 3}
 
 
-MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _one_room_to_several, 2: _with_variants}
+def _in_the_words_of_the_trade(raw: dict[str, Any]) -> dict[str, Any]:
+    """Version 3 called kept designs variants, and the design criterion a school."""
+    made = {("kept_designs" if key == "variants" else key): value for key, value in raw.items()}
+    settings = raw.get("settings")
+    if isinstance(settings, dict):
+        made["settings"] = {("criterion" if key == "school" else key): value for key, value in settings.items()}
+    return {**made, "format_version": 4}
+
+
+MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
+    1: _one_room_to_several,
+    2: _with_kept_designs,
+    3: _in_the_words_of_the_trade,
+}
 """From each older version to the next, on raw data."""
 
 
@@ -143,9 +156,10 @@ def _read(path: Path) -> str:
         if path.stat().st_size > LARGEST:
             size = path.stat().st_size / 1024 / 1024
             raise FileError(
-                str(path), f"is too large for a project ({size:.0f} MB)",
+                str(path),
+                f"is too large for a project ({size:.0f} MB)",
                 f"projects are under {LARGEST // 1024 // 1024} MB; choose another file",
-            )  # fmt: skip
+            )
         return path.read_text(encoding="utf-8-sig")
     except UnicodeDecodeError:
         raise FileError(str(path), "is not a text file", "open a project saved by Grey Current") from None
@@ -173,9 +187,10 @@ def _migrated(raw: dict[str, Any], name: str) -> dict[str, Any]:
         )
     if version > FORMAT_VERSION:
         raise FileError(
-            name, f"was saved by a newer Grey Current (format version {version})",
+            name,
+            f"was saved by a newer Grey Current (format version {version})",
             f"this one reads up to version {FORMAT_VERSION}; update the program",
-        )  # fmt: skip
+        )
     while version < FORMAT_VERSION:
         raw = MIGRATIONS[version](raw)
         version += 1

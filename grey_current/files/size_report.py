@@ -2,11 +2,17 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
-from grey_current.design.collector.candidates import LOADED, Offer, Requirement, fan_must, offer_troubles, stood_in
+from grey_current.design.collector.candidates import (
+    LOADED,
+    Offer,
+    Requirement,
+    offer_troubles,
+    required_fan_pressure,
+    stood_in,
+)
 from grey_current.design.flow.trace import shop_air
 from grey_current.design.improve.jobs import Sizing
 from grey_current.errors import InputError
@@ -42,15 +48,15 @@ def size_text(project: Project, collector: str | None, found: Sizing) -> str:
     lines = [f"{project.name}: what the collector must do at its inlet so that every need is just met"]
     lines += [_requirement_line(project, r, display) for r in found.requirements]
     lines.append(
-        f"Hardest: {found.hardest.use.name(project)}.{_fan_words(project, collector, found.hardest)} {ESTIMATE}"
+        f"Hardest: {found.hardest.scenario.name(project)}.{_fan_words(project, collector, found.hardest)} {ESTIMATE}"
     )
-    lines += ["", "Which would do it, each use on its own:"]
+    lines += ["", "Which would do it, each scenario on its own:"]
     lines += [_offer_line(project, offer) for offer in found.offers]
     lines += ["", "Other ways for the same machines:"]
-    for way in found.schemes:
-        swaps = f", {way.swap_minutes:.0f} min of swaps a week" if way.swap_minutes else ""
-        loud = f", to {way.loudness.level:.0f} dB(A) give or take {way.loudness.band:.0f}" if way.loudness else ""
-        lines.append(f"  {way.name:<24} serves {way.served} of {way.asked}, worst {way.worst:.0%}{swaps}{loud}")
+    for kind in found.system_kinds:
+        swaps = f", {kind.swap_minutes:.0f} min of swaps a week" if kind.swap_minutes else ""
+        loud = f", to {kind.loudness.level:.0f} dB(A) give or take {kind.loudness.band:.0f}" if kind.loudness else ""
+        lines.append(f"  {kind.name:<24} serves {kind.served} of {kind.asked}, worst {kind.worst:.0%}{swaps}{loud}")
     return "\n".join(lines)
 
 
@@ -60,20 +66,20 @@ def _fan_words(project: Project, collector: str | None, hard: Requirement) -> st
     if item is None:
         return ""
     display, air = Display(project.settings.units), shop_air(project)
-    clean, due = (display.pressure(fan_must(item, hard, air, loading)) for loading in (0.0, LOADED))
+    clean, due = (display.pressure(required_fan_pressure(item, hard, air, loading)) for loading in (0.0, LOADED))
     return f" The fan itself must hold {clean} with a clean filter, {due} with one due for cleaning."
 
 
 def _requirement_line(project: Project, item: Requirement, display: Display) -> str:
     notes = ("  estimated along the walls" if item.estimated else "") + ("" if item.reached else "  out of reach")
     return (
-        f"  {item.use.name(project):<24} {display.airflow(item.airflow):>11} at {display.pressure(item.pressure):>12} "
-        f"(a gauge shows {display.pressure(item.static)}){notes}"
+        f"  {item.scenario.name(project):<24} {display.airflow(item.airflow):>11} at "
+        f"{display.pressure(item.pressure):>12} (a gauge shows {display.pressure(item.static)}){notes}"
     )
 
 
 def _offer_line(project: Project, offer: Offer) -> str:
-    worst = f", worst {offer.worst_use.name(project).lower()} {offer.worst:.0%}" if offer.worst_use else ""
+    worst = f", worst {offer.worst_scenario.name(project).lower()} {offer.worst:.0%}" if offer.worst_scenario else ""
     troubles = offer_troubles(project, offer)
     over = f"  but {', '.join(troubles)}" if troubles else ""
     return (
@@ -92,22 +98,45 @@ def size_report(project: Project, collector: str | None, found: Sizing) -> dict[
         "note": ESTIMATE,
         "requirements": [
             {
-                "machines": list(r.use.running), "airflow_m3_s": r.airflow, "total_pressure_pa": r.pressure,
-                "static_pressure_pa": r.static, "ruling_pickup": r.ruling, "estimated": r.estimated,
-                "reached": r.reached, "system_curve": [list(point) for point in r.curve],
+                "machines": list(r.scenario.running),
+                "airflow_m3_s": r.airflow,
+                "total_pressure_pa": r.pressure,
+                "static_pressure_pa": r.static,
+                "ruling_pickup": r.ruling,
+                "estimated": r.estimated,
+                "reached": r.reached,
+                "system_curve": [list(point) for point in r.curve],
             }
             for r in found.requirements
         ],
-        "hardest": list(found.hardest.use.running) if found.hardest else None,
+        "hardest": list(found.hardest.scenario.running) if found.hardest else None,
         "candidates": [
-            {**asdict(o), "worst_use": list(o.worst_use.running) if o.worst_use else None} for o in found.offers
+            {
+                "model": o.model,
+                "served": o.served,
+                "loaded": o.loaded,
+                "asked": o.asked,
+                "worst": o.worst,
+                "worst_use": list(o.worst_scenario.running) if o.worst_scenario else None,
+                "carry": o.transport,
+                "power": o.power,
+                "overloads": o.overloads,
+                "too_tall": o.too_tall,
+                "over_amps": o.over_amps,
+                "price": o.price,
+            }
+            for o in found.offers
         ],
         "ways": [
             {
-                "name": way.name, "served": way.served, "asked": way.asked, "worst_share": way.worst,
-                "swap_minutes_a_week": way.swap_minutes, "loudest_db_a": way.loudness.level if way.loudness else None,
-                "price": way.price,
+                "name": kind.name,
+                "served": kind.served,
+                "asked": kind.asked,
+                "worst_share": kind.worst,
+                "swap_minutes_a_week": kind.swap_minutes,
+                "loudest_db_a": kind.loudness.level if kind.loudness else None,
+                "price": kind.price,
             }
-            for way in found.schemes
+            for kind in found.system_kinds
         ],
-    }  # fmt: skip
+    }

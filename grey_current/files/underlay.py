@@ -62,7 +62,9 @@ def rescaled(underlay: Underlay, first: XY, second: XY, distance: float) -> Unde
     """The underlay scaled so that two places on it (m as now drawn) are `distance` m apart; the first stays."""
     now = ((first[0] - second[0]) ** 2 + (first[1] - second[1]) ** 2) ** 0.5
     factor = distance / max(now, 1e-6)
-    return underlay.but(
-        x=first[0] + (underlay.x - first[0]) * factor, y=first[1] + (underlay.y - first[1]) * factor,
-        width=underlay.width * factor, height=underlay.height * factor,
-    )  # fmt: skip
+    return underlay.replaced(
+        x=first[0] + (underlay.x - first[0]) * factor,
+        y=first[1] + (underlay.y - first[1]) * factor,
+        width=underlay.width * factor,
+        height=underlay.height * factor,
+    )

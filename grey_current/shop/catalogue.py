@@ -146,7 +146,7 @@ def new_collector(model: CollectorModel, ident: str, name: str, x: float, y: flo
 def fitted(collector: Collector, model: CollectorModel) -> Collector:
     """The collector at its place, exchanged for another model."""
     fields = {key: getattr(model, key) for key in CollectorModel.model_fields if key != "kind"}
-    return collector.but(**fields, name=model.model, inlet_dx=_inlet_dx(collector, model))
+    return collector.replaced(**fields, name=model.model, inlet_dx=_inlet_dx(collector, model))
 
 
 def _inlet_dx(collector: Collector, model: CollectorModel) -> float:

@@ -103,7 +103,7 @@ def with_motor(project: Project, collector: str, power: float) -> Project:
     if not 10 < power <= 50_000:
         raise InputError("motor", power, "write its power in watts, such as 2200")
     item = project.collector[collector]
-    motor = item.motor.but(power=power) if item.motor else Motor(power=power)
+    motor = item.motor.replaced(power=power) if item.motor else Motor(power=power)
     return changed(project, collector, motor=motor)
 
 

@@ -39,18 +39,18 @@ def split(project: Project, run: str, share: float) -> tuple[Project, str]:
     x, y, height = (round(p + (q - p) * share, 4) for p, q in zip(a, b, strict=True))
     point = Point(id=fresh_id(project, f"{run}-joint"), x=x, y=y, height=height)
     project = added(project, point)
-    second = old.but(id=fresh_id(project, run), start=point.id)
+    second = old.replaced(id=fresh_id(project, run), start=point.id)
     project = added(changed(project, run, end=point.id), second)
     gates = tuple(_moved_gate(g, run, second.id, share) for g in project.gates)
-    return project.but(gates=gates), point.id
+    return project.replaced(gates=gates), point.id
 
 
 def _moved_gate(gate: Gate, run: str, second: str, share: float) -> Gate:
     if gate.run != run:
         return gate
     if gate.at <= share:
-        return gate.but(at=gate.at / share)
-    return gate.but(run=second, at=(gate.at - share) / (1 - share))
+        return gate.replaced(at=gate.at / share)
+    return gate.replaced(run=second, at=(gate.at - share) / (1 - share))
 
 
 def main_height(project: Project, diameter: float) -> float:
@@ -103,7 +103,7 @@ def drawn_on(project: Project, start: str, x: float, y: float, how: Drawing = AS
         raise InputError("duct", start, "begin at a collector's inlet or at a duct")
     origin = position(project, start)
     if math.dist(origin[:2], (x, y)) < LEAST_RUN:
-        raise InputError("duct", "a point on the same spot", "click where the duct goes next")
+        raise InputError("duct", "a point on the same place", "click where the duct goes next")
     pattern = next(run for run in project.runs if start in (run.start, run.end))
     diameter, material = how.diameter or pattern.diameter, how.material or pattern.material
     height = drawn_height(project, start, how, diameter)
@@ -182,7 +182,7 @@ def with_point_moved(project: Project, point: str, dx: float, dy: float) -> Proj
         checked(p, p.id, {"x": round(p.x + dx, 4), "y": round(p.y + dy, 4)}) if p.id in group else p
         for p in project.points
     )
-    return project.but(points=points)
+    return project.replaced(points=points)
 
 
 def last_heading(project: Project, point: str) -> tuple[float, float] | None:

@@ -1,4 +1,4 @@
-"""Which way air goes through the runs as drawn, and which runs make one stretch between two junctions."""
+"""Which way air goes through the runs as drawn, and which runs make one branch segment between two junctions."""
 
 from __future__ import annotations
 
@@ -35,13 +35,13 @@ def downstream_ends(design: Design, collector: str | None = None) -> dict[str, s
     return found
 
 
-class Ways:
+class AirPaths:
     """The ways of air through a design, worked out once for many questions."""
 
     def __init__(self, design: Design) -> None:
         self.design, self.at, self.down = design, runs_at(design), downstream_ends(design)
 
-    def stretch(self, run: str) -> list[str]:
+    def branch_segment(self, run: str) -> list[str]:
         """The runs that carry the same air as one: from junction to junction, upstream ones first.
 
         A run that leads to no collector stands alone.
@@ -60,6 +60,6 @@ class Ways:
         return chain
 
 
-def stretch(design: Design, run: str) -> list[str]:
-    """The runs that carry the same air as one, as `Ways.stretch`."""
-    return Ways(design).stretch(run)
+def branch_segment(design: Design, run: str) -> list[str]:
+    """The runs that carry the same air as one, as `AirPaths.branch_segment`."""
+    return AirPaths(design).branch_segment(run)

@@ -11,7 +11,7 @@ from typing import Literal
 from grey_current.errors import InputError
 from grey_current.shop.catalogue import machine_models, materials
 from grey_current.shop.duct_edits import DEFAULT_MATERIAL, split
-from grey_current.shop.duct_graph import downstream_ends, far_end, runs_at, stretch
+from grey_current.shop.duct_graph import branch_segment, downstream_ends, far_end, runs_at
 from grey_current.shop.edits import added, changed, changed_all, fresh_id, placed
 from grey_current.shop.model import Gate, Point, Project, Run, distance, position
 from grey_current.units import Display
@@ -28,9 +28,9 @@ SPARE_HOSE = 1.2
 GatePlace = Literal["at the tool", "at the wye", "both"]
 
 
-def with_diameter_carried(project: Project, run: str, towards: Literal["collector", "machine"]) -> Project:
+def with_diameter_continued(project: Project, run: str, towards: Literal["collector", "machine"]) -> Project:
     """The project with a run's diameter carried on over rigid runs to the next wye, one way or the other."""
-    chain = stretch(project, run)
+    chain = branch_segment(project, run)
     here = chain.index(run)
     others = chain[here + 1 :] if towards == "collector" else chain[:here]
     rigid = [ident for ident in others if not materials()[project.run[ident].material].hose]
@@ -47,9 +47,12 @@ def with_clean_out(project: Project, point: str) -> Project:
     end = Point(id=fresh_id(project, f"{point}-clean-out"), x=foot.x, y=foot.y, height=round(low, 4), end="cap")
     project = added(project, end)
     made = Run(
-        id=fresh_id(project, f"{above.id}-clean-out"), start=end.id, end=point, diameter=above.diameter,
+        id=fresh_id(project, f"{above.id}-clean-out"),
+        start=end.id,
+        end=point,
+        diameter=above.diameter,
         material=above.material,
-    )  # fmt: skip
+    )
     return added(project, made)
 
 
@@ -75,14 +78,20 @@ def with_capped_stub(project: Project, run: str, diameter: float) -> tuple[Proje
     ux, uy = (b[0] - a[0]) / flat, (b[1] - a[1]) / flat
     back, side = STUB * math.cos(math.pi / 4), STUB * math.sin(math.pi / 4)
     end = Point(
-        id=fresh_id(project, f"{run}-stub-end"), x=round(x - ux * back - uy * side, 4),
-        y=round(y - uy * back + ux * side, 4), height=z, end="cap",
-    )  # fmt: skip
+        id=fresh_id(project, f"{run}-stub-end"),
+        x=round(x - ux * back - uy * side, 4),
+        y=round(y - uy * back + ux * side, 4),
+        height=z,
+        end="cap",
+    )
     project = added(project, end)
     stub = Run(
-        id=fresh_id(project, f"{run}-stub"), start=end.id, end=wye, diameter=diameter,
+        id=fresh_id(project, f"{run}-stub"),
+        start=end.id,
+        end=wye,
+        diameter=diameter,
         material=DEFAULT_MATERIAL if materials()[old.material].hose else old.material,
-    )  # fmt: skip
+    )
     return added(project, stub), end.id
 
 
@@ -103,9 +112,12 @@ def with_sweep(project: Project, point: str) -> tuple[Project, str]:
     pattern = meeting[0]
     size = min(pattern.diameter, max(pickup.port, 0.1))
     drop = Run(
-        id=fresh_id(project, f"{sweep}-drop"), start=f"{sweep}/{pickup.id}", end=point, diameter=size,
+        id=fresh_id(project, f"{sweep}-drop"),
+        start=f"{sweep}/{pickup.id}",
+        end=point,
+        diameter=size,
         material=pattern.material,
-    )  # fmt: skip
+    )
     project = added(project, drop)
     gate = Gate(id=fresh_id(project, f"gate-{sweep}"), run=drop.id)
     return changed(added(project, gate), point, end="open"), sweep
@@ -122,12 +134,16 @@ def with_second_hose(project: Project, ref: str) -> Project:
         for run in at[f"{machine.id}/{other.id}"]:
             end = far_end(run, f"{machine.id}/{other.id}")
             if other.id != pickup.id and materials()[run.material].hose and end in project.point:
-                way = math.dist(position(project, ref), position(project, end))
-                length = Display(project.settings.units).tape(way * SPARE_HOSE + 0.1)
+                straight = math.dist(position(project, ref), position(project, end))
+                length = Display(project.settings.units).tape(straight * SPARE_HOSE + 0.1)
                 hose = Run(
-                    id=fresh_id(project, f"{machine.id}-{pickup.id}-hose"), start=ref, end=end,
-                    diameter=pickup.port, material=run.material, length=length,
-                )  # fmt: skip
+                    id=fresh_id(project, f"{machine.id}-{pickup.id}-hose"),
+                    start=ref,
+                    end=end,
+                    diameter=pickup.port,
+                    material=run.material,
+                    length=length,
+                )
                 return changed(added(project, hose), end, splitter=True)
     raise InputError(f"{machine.name}, {pickup.name.lower()}", "a second hose", "connect its other pickup first")
 
@@ -138,7 +154,7 @@ def with_gate_at(project: Project, gate: str, place: GatePlace) -> Project:
     At the tool: by the foot of the drop, next to the hose. At the wye: by the main.
     """
     item = project.gate[gate]
-    chain = [r for r in stretch(project, item.run) if not materials()[project.run[r].material].hose]
+    chain = [r for r in branch_segment(project, item.run) if not materials()[project.run[r].material].hose]
     if not chain:
         raise InputError(f"'{gate}'", "another place for it", "its branch has no rigid duct; draw one first")
     down = downstream_ends(project)
@@ -150,7 +166,7 @@ def with_gate_at(project: Project, gate: str, place: GatePlace) -> Project:
     project = changed(project, gate, **near_wye)
     if place == "at the wye":
         return project
-    twin = item.but(id=fresh_id(project, f"{gate}-tool"), **near_tool)
+    twin = item.replaced(id=fresh_id(project, f"{gate}-tool"), **near_tool)
     return added(project, twin)
 
 

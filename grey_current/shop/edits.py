@@ -10,7 +10,17 @@ from pydantic import ValidationError
 
 from grey_current.errors import InputError
 from grey_current.shop.catalogue import collector_model, fitted, materials
-from grey_current.shop.model import LISTS, Collector, Design, Machine, MachineBody, Point, Project, Spot, distance
+from grey_current.shop.model import (
+    LISTS,
+    Collector,
+    Design,
+    Machine,
+    MachineBody,
+    ParkedPlace,
+    Point,
+    Project,
+    distance,
+)
 from grey_current.shop.room import Beam, Feature, Opening, Outlet, Room
 from grey_current.shop.values import Value
 
@@ -27,7 +37,7 @@ def changed(project: Project, element: str, **changes: Any) -> Project:
         for place, item in enumerate(items):
             if item.id == element:
                 made = checked(item, element, changes)
-                return project.but(**{name: (*items[:place], made, *items[place + 1 :])})
+                return project.replaced(**{name: (*items[:place], made, *items[place + 1 :])})
     raise InputError("element", element, "choose something that is in this shop")
 
 
@@ -42,13 +52,13 @@ def changed_all(project: Project, elements: Iterable[str], **changes: Any) -> Pr
             wanted -= {item.id for item in items}
     if wanted:
         raise InputError("element", min(wanted), "choose something that is in this shop")
-    return project.but(**lists)
+    return project.replaced(**lists)
 
 
 def checked(item: ValueT, where: str, changes: dict[str, Any]) -> ValueT:
     """A value with some fields changed. Raises `InputError` naming `where` for a value that cannot be."""
     try:
-        return item.but(**changes)
+        return item.replaced(**changes)
     except ValidationError as problem:
         fault = problem.errors(include_url=False)[0]
         field = str(fault["loc"][0]) if fault["loc"] else "value"
@@ -63,7 +73,7 @@ def plain_rule(message: str) -> str:
 
 def with_settings(project: Project, **changes: Any) -> Project:
     """The project with some settings changed. Raises `InputError` for a value that cannot be."""
-    return project.but(settings=checked(project.settings, "settings", changes))
+    return project.replaced(settings=checked(project.settings, "settings", changes))
 
 
 def with_pickup(project: Project, ref: str, **changes: Any) -> Project:
@@ -99,7 +109,7 @@ def with_collector(project: Project, collector: str, model: str) -> Project:
     except KeyError:
         raise InputError(f"{collector}, model", model, "choose a model of the catalogue") from None
     new = fitted(project.collector[collector], chosen)
-    return project.but(collectors=tuple(new if item.id == collector else item for item in project.collectors))
+    return project.replaced(collectors=tuple(new if item.id == collector else item for item in project.collectors))
 
 
 def moved(project: Project, element: str, dx: float, dy: float) -> Project:
@@ -114,10 +124,10 @@ def moved(project: Project, element: str, dx: float, dy: float) -> Project:
     owner, _, part = element.partition("/parked-")
     item: Any = project.element.get(owner)
     if part and isinstance(item, Machine):
-        spots = list(item.parked)
-        spot = spots[int(part) - 1]
-        spots[int(part) - 1] = spot.but(x=round(spot.x + dx, 4), y=round(spot.y + dy, 4))
-        return changed(project, owner, parked=tuple(spots))
+        places = list(item.parked)
+        place = places[int(part) - 1]
+        places[int(part) - 1] = place.replaced(x=round(place.x + dx, 4), y=round(place.y + dy, 4))
+        return changed(project, owner, parked=tuple(places))
     if isinstance(item, Feature | Room):
         return changed(project, element, outline=tuple(there(p) for p in item.outline))
     if isinstance(item, Beam | Opening):
@@ -129,8 +139,8 @@ def moved(project: Project, element: str, dx: float, dy: float) -> Project:
 def fresh_id(project: Project, wanted: str) -> str:
     """An id like `wanted` that nothing in the project has yet."""
     base = re.sub(r"[^a-z0-9]+", "-", wanted.lower()).strip("-")[:50] or "thing"
-    taken = {item.id for name in (*LISTS, "variants") for item in getattr(project, name)}
-    kept = (getattr(variant, part) for variant in project.variants for part in Design.model_fields)
+    taken = {item.id for name in (*LISTS, "kept_designs") for item in getattr(project, name)}
+    kept = (getattr(kept_design, part) for kept_design in project.kept_designs for part in Design.model_fields)
     taken |= {item.id for items in kept for item in items}  # so that a kept design can always be brought back
     return base if base not in taken else next(f"{base}-{n}" for n in range(2, 10_000) if f"{base}-{n}" not in taken)
 
@@ -141,14 +151,22 @@ def added(project: Project, *items: Value) -> Project:
     for item in items:
         name = _HOME[type(item).__name__]
         lists[name] = (*lists.get(name, getattr(project, name)), item)
-    return project.but(**lists)
+    return project.replaced(**lists)
 
 
 _HOME = {
-    "Room": "rooms", "Opening": "openings", "Beam": "beams", "Feature": "features", "Circuit": "circuits",
-    "Outlet": "outlets", "Machine": "machines", "Collector": "collectors", "Point": "points", "Run": "runs",
+    "Room": "rooms",
+    "Opening": "openings",
+    "Beam": "beams",
+    "Feature": "features",
+    "Circuit": "circuits",
+    "Outlet": "outlets",
+    "Machine": "machines",
+    "Collector": "collectors",
+    "Point": "points",
+    "Run": "runs",
     "Gate": "gates",
-}  # fmt: skip
+}
 
 
 def removed(project: Project, idents: Iterable[str]) -> Project:
@@ -164,7 +182,7 @@ def removed(project: Project, idents: Iterable[str]) -> Project:
     for run in project.runs:
         serves = tuple(ref for ref in (run.start, *run.also_serves) if ref not in ends)
         if run.id not in gone and run.end not in ends and serves:
-            runs.append(run.but(start=serves[0], also_serves=serves[1:]))
+            runs.append(run.replaced(start=serves[0], also_serves=serves[1:]))
     kept = {run.id for run in runs}
     held = {ref for run in project.runs for ref in (run.start, run.end)}
     holding = {ref for run in runs for ref in (run.start, run.end)}
@@ -175,8 +193,8 @@ def removed(project: Project, idents: Iterable[str]) -> Project:
     outlets = {outlet.circuit for outlet in lists["outlets"]} & gone
     lists["outlets"] = tuple(outlet for outlet in lists["outlets"] if outlet.circuit not in outlets)
     for name in ("machines", "collectors"):
-        lists[name] = tuple(i.but(circuit=None) if i.circuit in gone else i for i in lists[name])
-    return project.but(**lists)
+        lists[name] = tuple(i.replaced(circuit=None) if i.circuit in gone else i for i in lists[name])
+    return project.replaced(**lists)
 
 
 def copied(project: Project, idents: Iterable[str], dx: float, dy: float) -> tuple[Project, tuple[str, ...]]:
@@ -185,7 +203,7 @@ def copied(project: Project, idents: Iterable[str], dx: float, dy: float) -> tup
     for ident in idents:
         item = project.element.get(ident)
         if isinstance(item, Machine | Feature | Beam):
-            twin = item.but(id=fresh_id(project, item.id))
+            twin = item.replaced(id=fresh_id(project, item.id))
             project = moved(added(project, twin), twin.id, dx, dy)
             made.append(twin.id)
     return project, tuple(made)
@@ -237,8 +255,8 @@ def placed(project: Project, body: MachineBody, x: float, y: float, turn: float 
 def parked(project: Project, machine: str, dx: float, dy: float) -> Project:
     """The project with one parked place more for a machine, (dx, dy) m from where it works; it gets wheels."""
     item = project.machine[machine]
-    spot = Spot(x=round(item.x + dx, 4), y=round(item.y + dy, 4), turn=item.turn)
-    return changed(project, machine, parked=(*item.parked, spot), wheels=True)
+    place = ParkedPlace(x=round(item.x + dx, 4), y=round(item.y + dy, 4), turn=item.turn)
+    return changed(project, machine, parked=(*item.parked, place), wheels=True)
 
 
 def unparked(project: Project, refs: Iterable[str]) -> Project:
@@ -246,7 +264,7 @@ def unparked(project: Project, refs: Iterable[str]) -> Project:
     for ref in sorted(refs, reverse=True):
         owner, _, number = ref.partition("/parked-")
         if number:
-            spots = project.machine[owner].parked
-            kept = tuple(spot for i, spot in enumerate(spots, 1) if i != int(number))
+            places = project.machine[owner].parked
+            kept = tuple(place for i, place in enumerate(places, 1) if i != int(number))
             project = changed(project, owner, parked=kept)
     return project

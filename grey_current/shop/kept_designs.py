@@ -4,80 +4,84 @@ from __future__ import annotations
 
 from grey_current.errors import InputError
 from grey_current.shop.edits import fresh_id
-from grey_current.shop.model import Design, Project, Variant
+from grey_current.shop.model import Design, KeptDesign, Project
 
 PARTS = tuple(Design.model_fields)
 LETTERS = "ABCDEFGHIJKL"
 
 
 def kept(project: Project, name: str | None = None) -> tuple[Project, str]:
-    """The project with its present design kept as one more variant, and that variant's id.
+    """The project with its present design kept as one more, and its id.
 
     Without a name it gets the next letter. Raises `InputError` when there are as many as a file holds, or the
     present design is kept already.
     """
     same = _same(project)
     if same is not None:
-        raise InputError("variants", project.name, f"this design is kept already, as “{same.name}”; change it first")
-    if len(project.variants) >= len(LETTERS):
-        raise InputError("variants", project.name, "take one away first; a file holds twelve")
-    taken = {variant.name for variant in project.variants}
+        raise InputError(
+            "kept_designs", project.name, f"this design is kept already, as “{same.name}”; change it first"
+        )
+    if len(project.kept_designs) >= len(LETTERS):
+        raise InputError("kept_designs", project.name, "take one away first; a file holds twelve")
+    taken = {kept_design.name for kept_design in project.kept_designs}
     name = name or next(f"Design {letter}" for letter in LETTERS if f"Design {letter}" not in taken)
     ident = fresh_id(project, name)
-    variant = Variant(id=ident, name=name, **{part: getattr(project, part) for part in PARTS})
-    return project.but(variants=(*project.variants, variant)), ident
+    kept_design = KeptDesign(id=ident, name=name, **{part: getattr(project, part) for part in PARTS})
+    return project.replaced(kept_designs=(*project.kept_designs, kept_design)), ident
 
 
 def with_design(project: Project, name: str, design: Project) -> Project:
-    """The project with another project's design kept among its variants; one of that name is replaced."""
-    others = tuple(v for v in project.variants if v.name != name)
-    with_it, ident = kept(design.but(variants=others), name)
-    made = next(v for v in with_it.variants if v.id == ident)
-    return project.but(variants=(*others, made))
+    """The project with another project's design kept in it; one of that name is replaced."""
+    others = tuple(v for v in project.kept_designs if v.name != name)
+    with_it, ident = kept(design.replaced(kept_designs=others), name)
+    made = next(v for v in with_it.kept_designs if v.id == ident)
+    return project.replaced(kept_designs=(*others, made))
 
 
-def as_project(project: Project, variant: str) -> Project:
-    """The shop with a kept design in place of the present one. Raises `InputError` for an unknown variant."""
-    chosen = find(project, variant)
+def as_project(project: Project, kept_design: str) -> Project:
+    """The shop with a kept design in place of the present one. Raises `InputError` for an unknown kept design."""
+    chosen = find(project, kept_design)
     circuits = {circuit.id for circuit in project.circuits}
     parts = {part: getattr(chosen, part) for part in PARTS}
     for name in ("machines", "collectors"):  # a circuit may have been taken away since
-        parts[name] = tuple(i if i.circuit in circuits else i.but(circuit=None) for i in parts[name])
-    return project.but(**parts)
+        parts[name] = tuple(i if i.circuit in circuits else i.replaced(circuit=None) for i in parts[name])
+    return project.replaced(**parts)
 
 
-def brought_back(project: Project, variant: str) -> Project:
+def brought_back(project: Project, kept_design: str) -> Project:
     """The shop with a kept design in place again; the present one is kept first, so that nothing is lost."""
     if _same(project) is None:
         project, _ = kept(project)
-    return as_project(project, variant)
+    return as_project(project, kept_design)
 
 
-def dropped(project: Project, variant: str) -> Project:
-    """The project without one of its variants. Raises `InputError` for an unknown one."""
-    find(project, variant)
-    return project.but(variants=tuple(v for v in project.variants if v.id != variant))
+def dropped(project: Project, kept_design: str) -> Project:
+    """The project without one of its kept designs. Raises `InputError` for an unknown one."""
+    find(project, kept_design)
+    return project.replaced(kept_designs=tuple(v for v in project.kept_designs if v.id != kept_design))
 
 
-def renamed(project: Project, variant: str, name: str) -> Project:
-    """The project with a variant called otherwise. Raises `InputError` for an unknown variant or an empty name."""
+def renamed(project: Project, kept_design: str, name: str) -> Project:
+    """The project with a kept design called otherwise. Raises `InputError` for an unknown one or an empty name."""
     if not name.strip() or len(name) > 120:
-        raise InputError("variant, name", name, "write a name of 1 to 120 letters")
-    find(project, variant)
-    return project.but(variants=tuple(v.but(name=name) if v.id == variant else v for v in project.variants))
+        raise InputError("kept design, name", name, "write a name of 1 to 120 letters")
+    find(project, kept_design)
+    return project.replaced(
+        kept_designs=tuple(v.replaced(name=name) if v.id == kept_design else v for v in project.kept_designs)
+    )
 
 
-def find(project: Project, variant: str) -> Variant:
-    """A variant by its id or name. Raises `InputError` for an unknown one."""
-    for item in project.variants:
-        if variant in (item.id, item.name):
+def find(project: Project, kept_design: str) -> KeptDesign:
+    """A kept design by its id or name. Raises `InputError` for an unknown one."""
+    for item in project.kept_designs:
+        if kept_design in (item.id, item.name):
             return item
-    known = ", ".join(v.id for v in project.variants) or "none kept yet"
-    raise InputError("variant", variant, f"variants of this shop are: {known}")
+    known = ", ".join(v.id for v in project.kept_designs) or "none kept yet"
+    raise InputError("kept design", kept_design, f"kept designs of this shop are: {known}")
 
 
-def _same(project: Project) -> Variant | None:
-    """The variant that is the very design that is open."""
+def _same(project: Project) -> KeptDesign | None:
+    """The kept design that is the very design that is open."""
     return next(
-        (v for v in project.variants if all(getattr(v, part) == getattr(project, part) for part in PARTS)), None
+        (v for v in project.kept_designs if all(getattr(v, part) == getattr(project, part) for part in PARTS)), None
     )

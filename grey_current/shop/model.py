@@ -15,40 +15,27 @@ from typing import Annotated, Any, Literal, Self
 
 from pydantic import Field, model_validator
 
-from grey_current.air.needs import Chips, School
+from grey_current.air.needs import Chips, DesignCriterion
 from grey_current.errors import DuctworkError
 from grey_current.shop.room import Beam, Circuit, Feature, Opening, Outlet, Room, Underlay
-from grey_current.shop.values import (
-    Airflow,
-    Bore,
-    Height,
-    Id,
-    Name,
-    Place,
-    Pressure,
-    Ref,
-    Share,
-    Size,
-    Turn,
-    Value,
-)
+from grey_current.shop.values import Airflow, Bore, Height, Id, Name, Place, Pressure, Ref, Share, Size, Turn, Value
 
 FORMAT = "grey-current/project"
-FORMAT_VERSION = 3
+FORMAT_VERSION = 4
 
 
 class Settings(Value):
-    """How the shop counts: units on screen, school of airflow needs, and its air."""
+    """How the shop counts: units on screen, design criterion, and its air."""
 
     units: Literal["us", "metric"] = "us"
-    school: School = "clear chips"
+    criterion: DesignCriterion = "clear chips"
     altitude: Annotated[float, Field(ge=-400, le=5000, description="m")] = 0.0
     temperature: Annotated[float, Field(ge=-30, le=50, description="°C")] = 21.0
     humidity: Share = 0.0
     longest_board: Annotated[float, Field(gt=0.1, le=12, description="m")] | None = None
     """The longest board that the user wants to work; lanes that cannot are flagged."""
     duct_leakage: Annotated[float, Field(ge=0, le=0.01)] = 0.0
-    """Leakage of the ducts' own seams, m³/s per m² of duct at 1 Pa, with Δp^0.65; 0 for tight ones."""
+    """Leakage of the ducts' own joints, m³/s per m² of duct at 1 Pa, with Δp^0.65; 0 for tight ones."""
     together: Annotated[tuple[tuple[Id, ...], ...], Field(max_length=40)] = ()
     """Machines that are run at the same time, besides each on its own."""
     outside: Annotated[float, Field(ge=-50, le=45, description="°C")] = 2.0
@@ -129,14 +116,14 @@ class Pickup(Value):
     """How the port opens into the hood or cabinet."""
     capture: Capture | None = None
     need: Airflow | None = None
-    """The user's own figure, which overrides both schools."""
+    """The user's own figure, which overrides both criteria."""
     own_fan: Fan | None = None
     """A machine with its own chip fan is a fan in the branch."""
     tilts: bool = False
     """The port swings with the machine's blade or table, so a rigid duct would be torn off."""
 
 
-class Spot(Value):
+class ParkedPlace(Value):
     """A place where a machine on wheels is parked."""
 
     x: Place
@@ -188,7 +175,7 @@ class Machine(MachineBody):
     x: Place
     y: Place
     turn: Turn = 0.0
-    parked: tuple[Spot, ...] = ()
+    parked: tuple[ParkedPlace, ...] = ()
     circuit: Id | None = None
     """The circuit that it is plugged into; None: that of the nearest outlet."""
 
@@ -203,7 +190,7 @@ class Separator(Value):
 
 
 class Filter(Value):
-    """The cloth after the fan: clean resistance (Pa per m³/s), area (m²), loading (0 = clean)."""
+    """The filter after the fan: clean resistance (Pa per m³/s), area (m²), loading (0 = clean)."""
 
     kind: Literal["bag", "felt bag", "pleated cartridge"]
     resistance: Annotated[float, Field(ge=0, le=200_000)]
@@ -321,14 +308,23 @@ class Gate(Value):
 
 
 LISTS = (
-    "rooms", "openings", "beams", "features", "circuits", "outlets",
-    "machines", "collectors", "points", "runs", "gates",
-)  # fmt: skip
+    "rooms",
+    "openings",
+    "beams",
+    "features",
+    "circuits",
+    "outlets",
+    "machines",
+    "collectors",
+    "points",
+    "runs",
+    "gates",
+)
 """Fields of a project that hold elements with ids."""
 
 
 class Design(Value):
-    """Machines, collectors and the ductwork between them: what a variant is made of."""
+    """Machines, collectors and the ductwork between them: what a kept design is made of."""
 
     machines: tuple[Machine, ...] = ()
     collectors: tuple[Collector, ...] = ()
@@ -368,7 +364,7 @@ class Design(Value):
         return self
 
 
-class Variant(Design):
+class KeptDesign(Design):
     """A design of the same shop that was kept aside, to go back to or to compare with."""
 
     id: Id
@@ -379,7 +375,7 @@ class Project(Design):
     """A shop and its dust collection."""
 
     format: Literal["grey-current/project"] = "grey-current/project"
-    format_version: Literal[3] = 3
+    format_version: Literal[4] = 4
     name: Name
     settings: Settings = Settings()
     rooms: Annotated[tuple[Room, ...], Field(min_length=1, max_length=20)]
@@ -389,7 +385,7 @@ class Project(Design):
     circuits: tuple[Circuit, ...] = ()
     outlets: tuple[Outlet, ...] = ()
     underlay: Underlay | None = None
-    variants: Annotated[tuple[Variant, ...], Field(max_length=12)] = ()
+    kept_designs: Annotated[tuple[KeptDesign, ...], Field(max_length=12)] = ()
 
     @cached_property
     def element(self) -> dict[str, Any]:
@@ -426,7 +422,7 @@ def structure_problems(design: Design) -> Iterator[DuctworkError]:
 
 
 def _shop_problems(project: Project) -> Iterator[DuctworkError]:
-    yield from _repeated_ids(project, ("variants",))
+    yield from _repeated_ids(project, ("kept_designs",))
     circuits = {circuit.id for circuit in project.circuits}
     plugged = [("outlet", o.id, o.circuit) for o in project.outlets]
     plugged += [("machine", m.id, m.circuit) for m in project.machines if m.circuit]
@@ -453,9 +449,7 @@ def _repeated_pickups(design: Design) -> Iterator[DuctworkError]:
         for name in names:
             if names.count(name) > 1:
                 yield DuctworkError(
-                    f"machine '{machine.id}'",
-                    f"has two pickups '{name}'",
-                    "give one of them another id",
+                    f"machine '{machine.id}'", f"has two pickups '{name}'", "give one of them another id"
                 )
 
 
@@ -487,9 +481,7 @@ def _unknown_ends(design: Design) -> Iterator[DuctworkError]:
     for gate in design.gates:
         if gate.run not in design.run:
             yield DuctworkError(
-                f"gate '{gate.id}'",
-                f"sits on run '{gate.run}', which does not exist",
-                "name a run of this shop",
+                f"gate '{gate.id}'", f"sits on run '{gate.run}', which does not exist", "name a run of this shop"
             )
 
 
@@ -498,9 +490,7 @@ def _crowded_ports(design: Design) -> Iterator[DuctworkError]:
     for ref in sorted(ref for ref, count in ends.items() if count > 1 and ref not in design.point):
         what = "collector inlet" if ref in design.collector else "pickup"
         yield DuctworkError(
-            f"{what} '{ref}'",
-            "has more than one run on it",
-            "join them in a wye at a point and lead one run on",
+            f"{what} '{ref}'", "has more than one run on it", "join them in a wye at a point and lead one run on"
         )
 
 
@@ -546,8 +536,8 @@ def position(project: Design, ref: str) -> tuple[float, float, float]:
         c = project.collector[ref]
         return (*standing(c.x, c.y, c.turn, c.inlet_dx, c.inlet_dy), c.inlet_height)
     machine, pickup = project.pickup[ref]
-    spot = standing(machine.x, machine.y, machine.turn, pickup.dx, pickup.dy)
-    return (*spot, pickup.height)
+    place = standing(machine.x, machine.y, machine.turn, pickup.dx, pickup.dy)
+    return (*place, pickup.height)
 
 
 def distance(project: Design, run: Run, start: str | None = None) -> float:

@@ -12,9 +12,19 @@ from grey_current.shop.values import XY, Height, Id, Name, Place, Size, Value
 
 OpeningKind = Literal["door", "roll-up door", "sliding door", "hoist door", "doorway", "window"]
 FeatureKind = Literal[
-    "hatch", "stair", "post", "chimney", "bench", "rack", "walkway",
-    "stove", "heater", "water heater", "flue", "return-air grille",
-]  # fmt: skip
+    "hatch",
+    "stair",
+    "post",
+    "chimney",
+    "bench",
+    "rack",
+    "walkway",
+    "stove",
+    "heater",
+    "water heater",
+    "flue",
+    "return-air grille",
+]
 HOT: frozenset[str] = frozenset({"stove", "heater", "water heater", "flue"})
 """Features that light dust or whose draught it must not disturb."""
 FLAT: frozenset[str] = frozenset({"hatch", "walkway", "return-air grille"})

@@ -56,7 +56,7 @@ def with_wall_pushed(project: Project, room: str, wall: int, out: float) -> Proj
     ux, uy = _unit(a, b)
     sign = 1.0 if area(old.outline) > 0 else -1.0
     shift = (uy * out * sign, -ux * out * sign)
-    after = project.but(rooms=_swap(project, room, _pushed(old, wall, shift)))
+    after = project.replaced(rooms=_swap(project, room, _pushed(old, wall, shift)))
     return _with_walls_things(after, (a, b), lambda place: (place[0] + shift[0], place[1] + shift[1]))
 
 
@@ -77,8 +77,8 @@ def _with_walls_things(project: Project, line: tuple[XY, ...], moved: Callable[[
     outlets = []
     for outlet in project.outlets:
         x, y = moved((outlet.x, outlet.y)) if sits((outlet.x, outlet.y)) else (outlet.x, outlet.y)
-        outlets.append(outlet.but(x=round(x, 4), y=round(y, 4)))
-    return project.but(openings=tuple(openings), outlets=tuple(outlets))
+        outlets.append(outlet.replaced(x=round(x, 4), y=round(y, 4)))
+    return project.replaced(openings=tuple(openings), outlets=tuple(outlets))
 
 
 def _away(place: XY, a: XY, b: XY) -> float:
@@ -186,14 +186,14 @@ def on_wall(room_list: tuple[Room, ...], place: XY) -> tuple[str, int, float, fl
 
 def refitted(project: Project, opening: Opening, middle: XY, width: float) -> Opening:
     """An opening of a width (m) in the wall nearest to a place, turned the way that it was, so that its swing holds."""
-    start, end = stretch_on_wall(project.rooms, middle, width)
+    start, end = span_on_wall(project.rooms, middle, width)
     (ax, ay), (bx, by) = opening.start, opening.end
     if (end[0] - start[0]) * (bx - ax) + (end[1] - start[1]) * (by - ay) < 0:
         start, end = end, start
-    return opening.but(start=start, end=end)
+    return opening.replaced(start=start, end=end)
 
 
-def stretch_on_wall(rooms: tuple[Room, ...], place: XY, width: float) -> tuple[XY, XY]:
+def span_on_wall(rooms: tuple[Room, ...], place: XY, width: float) -> tuple[XY, XY]:
     """Where an opening of a width (m) goes on the wall nearest to a place: its two ends on that wall."""
     room, number, along, _ = on_wall(rooms, place)
     a, b = walls(next(r for r in rooms if r.id == room).outline)[number]

@@ -7,10 +7,7 @@ from typing import Annotated, Any, Self
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
 Id = Annotated[str, StringConstraints(pattern=r"^[a-z0-9]+(-[a-z0-9]+)*$", max_length=60)]
-Ref = Annotated[
-    str,
-    StringConstraints(pattern=r"^[a-z0-9]+(-[a-z0-9]+)*(/[a-z0-9]+(-[a-z0-9]+)*)?$", max_length=121),
-]
+Ref = Annotated[str, StringConstraints(pattern=r"^[a-z0-9]+(-[a-z0-9]+)*(/[a-z0-9]+(-[a-z0-9]+)*)?$", max_length=121)]
 """The end of a run: a point's id, a collector's id, or "machine/pickup"."""
 Name = Annotated[str, StringConstraints(min_length=1, max_length=120, strip_whitespace=True)]
 Place = Annotated[float, Field(ge=-200, le=200, description="m")]
@@ -29,7 +26,7 @@ class Value(BaseModel):
 
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
 
-    def but(self, **changes: Any) -> Self:
+    def replaced(self, **changes: Any) -> Self:
         """This value with some fields changed, checked like a new one."""
         kept = {name: getattr(self, name) for name in type(self).model_fields}
         return type(self).model_validate(kept | changes)

@@ -48,9 +48,7 @@ COMMANDS = (
     Command(
         "read-curve", "Read the collector's fan curve from CSV…", "Shop", "", lambda w: w.sized_collector is not None
     ),
-    Command(
-        "save-chart", "Save the match chart as a picture…", "Shop", "", lambda w: w.stage == "collector"
-    ),
+    Command("save-chart", "Save the match chart as a picture…", "Shop", "", lambda w: w.stage == "collector"),
     Command("underlay", "Lay a plan under the drawing…", "Shop"),
     Command("scale-underlay", "Scale the plan by two places", "Shop", "", lambda w: w.project.underlay is not None),
     Command("drop-underlay", "Take the plan away", "Shop", "", lambda w: w.project.underlay is not None),
@@ -60,8 +58,11 @@ COMMANDS = (
     Command("draw-duct", "Draw a duct", "Edit", "D", lambda w: bool(w.project.collectors)),
     Command("keep-design", "Keep this design", "Edit", "Ctrl+B", lambda w: bool(w.project.runs)),
     Command(
-        "compare-design", "Compare with the last design kept", "Edit", "Ctrl+Shift+B",
-        lambda w: bool(w.project.variants),
+        "compare-design",
+        "Compare with the last design kept",
+        "Edit",
+        "Ctrl+Shift+B",
+        lambda w: bool(w.project.kept_designs),
     ),
     Command("copy", "Copy", "Edit", "Ctrl+C", _has_selection),
     Command("paste", "Paste", "Edit", "Ctrl+V", lambda w: w.can_paste),
@@ -75,16 +76,17 @@ COMMANDS = (
     Command("align-y", "Align on one line, side by side", "Edit", "Ctrl+Shift+Y", lambda w: len(w.selected) > 1),
     Command("keep-machine", "Keep this machine in my catalogue", "Edit", "Ctrl+K", _machine_selected),
     Command(
-        "keep-collector", "Keep this collector in my catalogue", "Edit", "Ctrl+Shift+K",
+        "keep-collector",
+        "Keep this collector in my catalogue",
+        "Edit",
+        "Ctrl+Shift+K",
         lambda w: w.sized_collector is not None,
     ),
-    Command(
-        "run-together", "Count what runs now as run together", "Edit", "Ctrl+T", lambda w: len(w.running) > 1
-    ),
+    Command("run-together", "Count what runs now as run together", "Edit", "Ctrl+T", lambda w: len(w.running) > 1),
     Command("all-off", "Switch all machines off", "Edit", "0", lambda w: bool(w.running)),
     Command("deselect", "Select nothing, or let go", "Edit", "Esc"),
     Command("units", "Feet and inches / metric", "Edit", "Ctrl+U"),
-    Command("school", "Clear the chips / catch the fine dust", "Edit", "Ctrl+D"),
+    Command("criterion", "Clear the chips / catch the fine dust", "Edit", "Ctrl+D"),
     Command("stage-shop", "Stage 1: Shop", "View", "Ctrl+1"),
     Command("stage-machines", "Stage 2: Machines", "View", "Ctrl+2"),
     Command("stage-collector", "Stage 3: Collector", "View", "Ctrl+3"),
@@ -99,4 +101,4 @@ COMMANDS = (
     Command("previous-machine", "Run the machine before", "View", "Ctrl+Up", _has_machines),
     Command("keys", "Keys and mouse", "Help", "F1"),
     Command("cautions", "Before you rely on it", "Help"),
-)  # fmt: skip
+)

@@ -14,14 +14,31 @@ Mark = Literal["to do", "look", "done"]
 
 OF_SHOP = {"door-blocked", "door-tracks", "walkway", "near-heat", "near-grille"}
 OF_COLLECTOR = {
-    "too-tall", "overload", "loud", "flue", "opening", "small-bin", "boast", "motor", "through-the-fan", "small-port",
-    "small-filter", "off-curve",
-}  # fmt: skip
+    "too-tall",
+    "overload",
+    "loud",
+    "flue",
+    "opening",
+    "small-bin",
+    "implausible-curve",
+    "motor",
+    "through-the-fan",
+    "small-port",
+    "small-filter",
+    "off-curve",
+}
 OF_GATES = {"gate-open", "gate-shut"}
 OF_MACHINES = {
-    "in-the-wall", "overlap", "lane-blocked", "lane-short", "service-blocked", "must-move", "no-pickup",
-    "tilts", "curls",
-}  # fmt: skip
+    "in-the-wall",
+    "overlap",
+    "lane-blocked",
+    "lane-short",
+    "service-blocked",
+    "must-move",
+    "no-pickup",
+    "tilts",
+    "chip-jam",
+}
 
 
 @dataclass(frozen=True)
@@ -41,9 +58,12 @@ def stage_states(workspace: Workspace) -> tuple[StageState, ...]:
     counts = Counter(_stage_of(code) for code in pressing)
     untouched = not project.machines and not project.openings
     empty = {
-        "shop": untouched, "machines": not project.machines, "collector": not project.collectors,
-        "air": not project.runs, "gates": not project.gates,
-    }  # fmt: skip
+        "shop": untouched,
+        "machines": not project.machines,
+        "collector": not project.collectors,
+        "air": not project.runs,
+        "gates": not project.gates,
+    }
     titles: tuple[tuple[Stage, str], ...] = (
         ("shop", "Shop"),
         ("machines", "Machines"),
@@ -76,8 +96,11 @@ def stage_findings(workspace: Workspace) -> tuple[Finding, ...]:
 
 def _stage_of(code: str) -> Stage:
     stages: tuple[tuple[Stage, set[str]], ...] = (
-        ("shop", OF_SHOP), ("machines", OF_MACHINES), ("collector", OF_COLLECTOR), ("gates", OF_GATES),
-    )  # fmt: skip
+        ("shop", OF_SHOP),
+        ("machines", OF_MACHINES),
+        ("collector", OF_COLLECTOR),
+        ("gates", OF_GATES),
+    )
     return next((stage for stage, codes in stages if code in codes), "air")
 
 
@@ -86,9 +109,12 @@ def next_step(workspace: Workspace) -> str:
     if workspace.placing is not None:
         return _with_in_hand(workspace.placing)
     return {
-        "shop": _next_in_shop, "machines": _next_in_machines, "collector": _next_in_collector, "air": _next_in_air,
+        "shop": _next_in_shop,
+        "machines": _next_in_machines,
+        "collector": _next_in_collector,
+        "air": _next_in_air,
         "gates": _next_in_gates,
-    }[workspace.stage](workspace)  # fmt: skip
+    }[workspace.stage](workspace)
 
 
 def _with_in_hand(placing: Placing) -> str:
@@ -124,7 +150,7 @@ def _next_in_collector(workspace: Workspace) -> str:
 def _next_in_gates(workspace: Workspace) -> str:
     if not workspace.project.gates:
         return "Gates come with the branches: connect a machine to the main at stage 4."
-    return "Choose a machine in the rack: the levers show its road. Click a lever to leave its gate open."
+    return "Choose a machine in the rack: the levers show its gates. Click a lever to leave its gate open."
 
 
 def _next_in_air(workspace: Workspace) -> str:

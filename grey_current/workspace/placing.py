@@ -9,7 +9,7 @@ from grey_current.shop import edits
 from grey_current.shop.catalogue import collector_model, new_collector
 from grey_current.shop.model import MachineBody, Project
 from grey_current.shop.room import Beam, Circuit, Feature, FeatureKind, Opening, OpeningKind, Outlet, Room
-from grey_current.shop.room_edits import on_wall, rectangle, stretch_on_wall
+from grey_current.shop.room_edits import on_wall, rectangle, span_on_wall
 from grey_current.units import INCH, System
 
 Kind = Literal["room", "opening", "feature", "beam", "outlet", "machine", "collector", "tape", "scale", "duct"]
@@ -20,7 +20,7 @@ class Placing:
     """Something in hand: its kind, the variant within it, its title and size (m)."""
 
     kind: Kind
-    variant: str
+    kept_design: str
     title: str
     width: float = 0.0
     depth: float = 0.0
@@ -77,7 +77,7 @@ def place(project: Project, thing: Placing, x: float, y: float) -> tuple[Project
     if thing.kind == "machine" and thing.body is not None:
         return edits.placed(project, thing.body, x, y)
     if thing.kind == "collector":
-        return edits.added(project, new_collector(collector_model(thing.variant), ident, name, x, y)), ident
+        return edits.added(project, new_collector(collector_model(thing.kept_design), ident, name, x, y)), ident
     if thing.kind == "opening":
         return edits.added(project, _opening(project, thing, ident, name, x, y)), ident
     if thing.kind == "outlet":
@@ -88,18 +88,24 @@ def place(project: Project, thing: Placing, x: float, y: float) -> tuple[Project
     outline = rectangle(*corner, thing.width, thing.depth)
     if thing.kind == "room":
         return edits.added(project, Room(id=ident, name=name, outline=outline, ceiling=thing.top or 2.4)), ident
-    kind: FeatureKind = thing.variant  # type: ignore[assignment]
+    kind: FeatureKind = thing.kept_design  # type: ignore[assignment]
     return edits.added(project, Feature(id=ident, name=name, kind=kind, outline=outline, top=thing.top)), ident
 
 
 def _opening(project: Project, thing: Placing, ident: str, name: str, x: float, y: float) -> Opening:
-    start, end = stretch_on_wall(project.rooms, (x, y), thing.width)
-    kind: OpeningKind = thing.variant  # type: ignore[assignment]
+    start, end = span_on_wall(project.rooms, (x, y), thing.width)
+    kind: OpeningKind = thing.kept_design  # type: ignore[assignment]
     return Opening(
-        id=ident, name=name, kind=kind, start=start, end=end, head=thing.top or 2.03,
-        sill=0.9 if kind == "window" else 0.0, feeds=kind != "window",
+        id=ident,
+        name=name,
+        kind=kind,
+        start=start,
+        end=end,
+        head=thing.top or 2.03,
+        sill=0.9 if kind == "window" else 0.0,
+        feeds=kind != "window",
         swing="left from start" if kind == "door" else "none",
-    )  # fmt: skip
+    )
 
 
 def _with_outlet(project: Project, ident: str, name: str, x: float, y: float) -> Project:
@@ -108,7 +114,7 @@ def _with_outlet(project: Project, ident: str, name: str, x: float, y: float) ->
         volts, breaker = (120.0, 20.0) if project.settings.units == "us" else (230.0, 16.0)
         circuit = edits.fresh_id(project, "circuit")
         project = edits.added(project, Circuit(id=circuit, name="Circuit 1", volts=volts, breaker=breaker))
-    start, end = stretch_on_wall(project.rooms, (x, y), 0.02)
+    start, end = span_on_wall(project.rooms, (x, y), 0.02)
     middle = ((start[0] + end[0]) / 2, (start[1] + end[1]) / 2)
     outlet = Outlet(id=ident, name=name, x=middle[0], y=middle[1], circuit=project.circuits[0].id)
     return edits.added(project, outlet)

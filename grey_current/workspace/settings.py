@@ -25,12 +25,7 @@ class Setting:
 
 SETTINGS = (
     Setting("theme", ("light", "dark"), ("Light", "Dark"), "Look"),
-    Setting(
-        "motion",
-        ("system", "on", "off"),
-        ("As the desktop says", "Always", "Never"),
-        "Moving air",
-    ),
+    Setting("motion", ("system", "on", "off"), ("As the desktop says", "Always", "Never"), "Moving air"),
 )
 
 

@@ -12,12 +12,12 @@ from grey_current.design.findings.collectors import collector_findings
 from grey_current.design.findings.ductwork import duct_findings
 from grey_current.design.findings.room_to_work import space_findings
 from grey_current.design.findings.verdict import verdict
-from grey_current.design.flow.assessment import Assessment, UseAir, assess
-from grey_current.design.flow.scenarios import Use, own_uses, use_of
-from grey_current.design.flow.transport import slowest
+from grey_current.design.flow.assessment import Assessment, ScenarioAir, assess
+from grey_current.design.flow.scenarios import Scenario, alone_scenarios, scenario_of
+from grey_current.design.flow.transport import slowest_transport
 from grey_current.design.improve.comparison import Difference, compared, kept_assessment
-from grey_current.design.improve.jobs import Answer, Question, Sizing
-from grey_current.design.improve.ranking import Lever
+from grey_current.design.improve.jobs import Job, Result, Sizing
+from grey_current.design.improve.ranking import Improvement
 from grey_current.design.space.ground import Space
 from grey_current.errors import FileError, GreyCurrentError, InputError
 from grey_current.files import project_file
@@ -35,7 +35,7 @@ Stage = Literal["shop", "machines", "collector", "air", "gates"]
 
 
 @dataclass(frozen=True)
-class Change:
+class Notice:
     """What one step changed. Parts that did not change are equal before and after."""
 
     before: Project
@@ -56,7 +56,7 @@ class _Step:
     project: Project
 
 
-Listener = Callable[[Change], None]
+Listener = Callable[[Notice], None]
 Edit = Callable[[Project], Project]
 
 
@@ -83,7 +83,7 @@ class Workspace:
         self.drawing = Drawing()
         """How ducts are drawn on: height, size, material, angles."""
         self.compared: str | None = None
-        """The variant that the present design is compared with, by id."""
+        """The kept design that the present design is compared with, by id."""
         self.running: tuple[str, ...] = ()
         self.revision += 1  # goes on counting, so that an answer for another shop is never taken for this one
         self._undo: list[_Step] = []
@@ -96,7 +96,7 @@ class Workspace:
         self.known_findings: list[Finding] = []
         """The findings as they were last asked for; `findings_due` says whether that was before an edit."""
         self._kept: tuple[object, Assessment] | None = None
-        self._answer: tuple[int, Question | None, Answer] = (-1, None, ())
+        self._answer: tuple[int, Job | None, Result] = (-1, None, ())
         self._space = Space(project)
         self._about_space: tuple[Space, list[Finding]] | None = None
 
@@ -107,19 +107,19 @@ class Workspace:
     # -- what follows from the project
 
     def _assess(self, project: Project, running: tuple[str, ...]) -> Assessment:
-        uses = list(own_uses(project))
+        scenarios = list(alone_scenarios(project))
         if len(running) > 1:
-            uses.append(Use(running))
-        return assess(project, uses, self.assessment)
+            scenarios.append(Scenario(running))
+        return assess(project, scenarios, self.assessment)
 
     @property
-    def use(self) -> UseAir | None:
-        """The air in the use that is running now."""
-        return self.assessment.of(Use(self.running)) if self.running else None
+    def scenario(self) -> ScenarioAir | None:
+        """The air in the scenario that is running now."""
+        return self.assessment.of(Scenario(self.running)) if self.running else None
 
     @property
     def verdict(self) -> str:
-        return verdict(self.assessment, self.use)
+        return verdict(self.assessment, self.scenario)
 
     @property
     def selection(self) -> str | None:
@@ -162,25 +162,25 @@ class Workspace:
         answer = self.assessment.of_machine.get(machine or "")
         if answer is None or answer.worst is None or not answer.converged:
             return None
-        slow = slowest(self.project, answer)
+        slow = slowest_transport(self.project, answer)
         fine = answer.worst.met and (slow is None or slow.share >= 1)
         return None if fine else machine
 
     @property
-    def question(self) -> Question | None:
+    def job(self) -> Job | None:
         """What is to be computed beside the window for what is looked at; None when nothing is."""
         if self.stage == "collector":
             machines = any(machine.pickups for machine in self.project.machines)
-            return Question("collector", self.sized_collector or "", models=self.own_models) if machines else None
+            return Job("collector", self.sized_collector or "", models=self.own_models) if machines else None
         if self.stage not in ("air", "gates") or self.placing is not None:
             return None
         if self.asked_machine is not None:
-            return Question("machine", self.asked_machine)
+            return Job("machine", self.asked_machine)
         item = self.project.find(self.selection or "")
         if isinstance(item, Run | Point | Gate) and (machine := self._passing(item.id)) is not None:
-            return Question("part", item.id, machine)
-        short = any(a.worst is not None and a.converged and not a.worst.met for a in self.assessment.alone.uses)
-        return Question("shop") if self.selection is None and not self.running and short else None
+            return Job("part", item.id, machine)
+        short = any(a.worst is not None and a.converged and not a.worst.met for a in self.assessment.alone.answers)
+        return Job("shop") if self.selection is None and not self.running and short else None
 
     @property
     def collector_models(self) -> dict[str, CollectorModel]:
@@ -197,41 +197,41 @@ class Workspace:
     def _passing(self, element: str) -> str | None:
         """The machine whose air passes a part: a running one, else the one that gets the least of its need."""
         passing = []
-        for answer in self.assessment.alone.uses:
+        for answer in self.assessment.alone.answers:
             worst = answer.worst
             if worst is None or not answer.converged or worst.collector is None or worst.leaf is None:
                 continue
             network = answer.systems[worst.collector].network
-            if not network.branches_of.get(element, frozenset()).isdisjoint(network.way(worst.leaf)):
+            if not network.branches_of.get(element, frozenset()).isdisjoint(network.branch_path(worst.leaf)):
                 passing.append((worst.machine not in self.running, worst.share, worst.machine))
         return min(passing)[2] if passing else None
 
     @property
-    def question_due(self) -> Question | None:
+    def job_due(self) -> Job | None:
         """The question whose answer is not known yet for the project as it is; None while a gesture goes on."""
-        question = None if self.in_gesture else self.question
-        return question if question and self._known(question) is None else None
+        job = None if self.in_gesture else self.job
+        return job if job and self._known(job) is None else None
 
-    def _known(self, question: Question | None) -> Answer | None:
+    def _known(self, job: Job | None) -> Result | None:
         revision, of, found = self._answer
-        return found if (revision, of) == (self.revision, question) else None
+        return found if (revision, of) == (self.revision, job) else None
 
-    def known_levers(self, question: Question | None) -> Sequence[Lever] | None:
+    def known_improvements(self, job: Job | None) -> Sequence[Improvement] | None:
         """The computed changes that answer a question about the project as it is; None when they are not known."""
-        found = self._known(question)
+        found = self._known(job)
         return None if isinstance(found, Sizing) else found
 
     @property
     def known_sizing(self) -> Sizing | None:
         """What the collector must do and which would do it, for the project as it is; None when it is not known."""
-        found = self._known(self.question)
+        found = self._known(self.job)
         return found if isinstance(found, Sizing) else None
 
-    def offer_answer(self, revision: int, question: Question, found: Answer) -> bool:
+    def take_result(self, revision: int, job: Job, found: Result) -> bool:
         """Take an answer that was found; one for another revision is dropped. Answers whether it was taken."""
         if revision != self.revision:
             return False
-        self._answer = (revision, question, found)
+        self._answer = (revision, job, found)
         return True
 
     # -- edits
@@ -257,7 +257,7 @@ class Workspace:
         if step and step.project != self.project:
             self._findings = None
             self._remember(step)
-            self._tell(Change(self.project, self.project, False, False, True))
+            self._tell(Notice(self.project, self.project, False, False, True))
 
     def abort(self) -> None:
         """End a gesture and take it back."""
@@ -316,7 +316,7 @@ class Workspace:
         if not self.in_gesture:
             self._findings = None
         self.revision += 1
-        self._tell(Change(before, project, self.selected != selected, still_running != running, True))
+        self._tell(Notice(before, project, self.selected != selected, still_running != running, True))
 
     # -- selection and running machines
 
@@ -336,7 +336,7 @@ class Workspace:
         """Select several elements; the last one is the one shown."""
         if elements != self.selected:
             self.selected = elements
-            self._tell(Change(self.project, self.project, True, False, False))
+            self._tell(Notice(self.project, self.project, True, False, False))
 
     def select_next(self, step: int) -> None:
         """Select the next (1) or previous (-1) thing of this stage of the work."""
@@ -364,30 +364,30 @@ class Workspace:
         """Go to another stage of the work."""
         if stage != self.stage:
             self.stage, self.placing = stage, None
-            self._tell(Change(self.project, self.project, False, False, False, True))
+            self._tell(Notice(self.project, self.project, False, False, False, True))
 
     def arm(self, placing: Placing | None) -> None:
         """Take something from a strip in hand, to be put down by the next click on the floor."""
         if placing != self.placing:
             self.placing = placing
-            self._tell(Change(self.project, self.project, False, False, False, True))
+            self._tell(Notice(self.project, self.project, False, False, False, True))
 
-    def compare(self, variant: str | None) -> None:
+    def compare(self, kept_design: str | None) -> None:
         """Compare the present design with a kept one, or end the comparison.
 
         Raises `InputError` for an unknown one, `DuctworkError` for one that this shop cannot hold.
         """
-        chosen = find(self.project, variant).id if variant else None
+        chosen = find(self.project, kept_design).id if kept_design else None
         if chosen is not None:
             as_project(self.project, chosen)
         if chosen != self.compared:
             self.compared = chosen
-            self._tell(Change(self.project, self.project, False, False, False, True))
+            self._tell(Notice(self.project, self.project, False, False, False, True))
 
     @property
     def comparison(self) -> list[Difference] | None:
         """The present design against the one it is compared with; None when none is chosen or it is gone."""
-        kept = next((v for v in self.project.variants if v.id == self.compared), None)
+        kept = next((v for v in self.project.kept_designs if v.id == self.compared), None)
         if kept is None:
             return None
         if self._kept is None or self._kept[0] != (kept, self.project.settings, self.project.rooms):
@@ -403,7 +403,7 @@ class Workspace:
         drawing = replace(self.drawing, **changes)
         if drawing != self.drawing:
             self.drawing = drawing
-            self._tell(Change(self.project, self.project, False, False, False, True))
+            self._tell(Notice(self.project, self.project, False, False, False, True))
 
     def put(self, placing: Placing, x: float, y: float) -> None:
         """Put something down at a place (m) and select it. Raises `InputError`."""
@@ -450,22 +450,22 @@ class Workspace:
         if made:
             self.select_all(tuple(made))
 
-    def run(self, machines: tuple[str, ...]) -> None:
+    def switch_on(self, machines: tuple[str, ...]) -> None:
         """Switch machines on; all others off. Raises `InputError` for an unknown one."""
-        use = use_of(self.project, machines)
-        if use.running != self.running:
-            if len(use.running) > 1:
-                self.assessment = self._assess(self.project, use.running)
-            self.running = use.running
-            self._tell(Change(self.project, self.project, False, True, False))
+        scenario = scenario_of(self.project, machines)
+        if scenario.running != self.running:
+            if len(scenario.running) > 1:
+                self.assessment = self._assess(self.project, scenario.running)
+            self.running = scenario.running
+            self._tell(Notice(self.project, self.project, False, True, False))
 
     def toggle(self, machine: str, together: bool = False) -> None:
         """Switch one machine on or off; `together` leaves the others as they are."""
         if machine in self.running:
             rest = tuple(m for m in self.running if m != machine)
-            self.run(rest if together else ())
+            self.switch_on(rest if together else ())
         else:
-            self.run((*self.running, machine) if together else (machine,))
+            self.switch_on((*self.running, machine) if together else (machine,))
 
     # -- files
 
@@ -487,7 +487,7 @@ class Workspace:
         before = self.project
         self._set(project, path)
         self.stage = "air" if project.machines else "shop"
-        self._tell(Change(before, project, True, True, True, True))
+        self._tell(Notice(before, project, True, True, True, True))
 
     def save(self, path: Path | None = None) -> None:
         """Save to a path, or where it was saved before. Raises `FileError`; nothing is lost then."""
@@ -496,9 +496,9 @@ class Workspace:
             raise FileError(self.project.name, "has no file yet", "choose where to save it")
         project_file.save(self.project, target)
         self.path, self._saved = target, self.project
-        self._tell(Change(self.project, self.project, False, False, True))
+        self._tell(Notice(self.project, self.project, False, False, True))
 
-    def _tell(self, change: Change) -> None:
+    def _tell(self, change: Notice) -> None:
         for listener in self._listeners:
             listener(change)
 

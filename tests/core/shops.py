@@ -5,17 +5,7 @@ from __future__ import annotations
 from grey_current.files import project_file
 from grey_current.shop.catalogue import collector_model
 from grey_current.shop.demo_shops import demo_path
-from grey_current.shop.model import (
-    Collector,
-    FreeArea,
-    Gate,
-    Machine,
-    Pickup,
-    Point,
-    Project,
-    Run,
-    Settings,
-)
+from grey_current.shop.model import Collector, FreeArea, Gate, Machine, Pickup, Point, Project, Run, Settings
 from grey_current.shop.room import Room
 
 
@@ -27,30 +17,34 @@ def machine(ident: str, x: float, y: float, port: float = 0.1, **changes) -> Mac
     pickup = Pickup(id="port", name="Port", height=0.5, port=port, intake=FreeArea(area=0.02))
     return Machine(
         id=ident, name=ident.capitalize(), kind="Machine", x=x, y=y, width=0.6, depth=0.6, pickups=(pickup,)
-    ).but(**changes)
+    ).replaced(**changes)
 
 
 def collector(ident: str = "fan", x: float = 0.0, y: float = 0.0) -> Collector:
     model = collector_model("2 hp single-stage, 6 in inlet")
     kept = {name: getattr(model, name) for name in type(model).model_fields if name != "kind"}
-    return Collector(id=ident, name="Collector", x=x, y=y, **kept).but(inlet_height=0.5)
+    return Collector(id=ident, name="Collector", x=x, y=y, **kept).replaced(inlet_height=0.5)
 
 
 def point(ident: str, x: float, y: float, height: float = 0.5, **changes) -> Point:
-    return Point(id=ident, x=x, y=y, height=height).but(**changes)
+    return Point(id=ident, x=x, y=y, height=height).replaced(**changes)
 
 
 def run(ident: str, start: str, end: str, diameter: float = 0.1524, **changes) -> Run:
-    return Run(id=ident, start=start, end=end, diameter=diameter, material="spiral-steel").but(**changes)
+    return Run(id=ident, start=start, end=end, diameter=diameter, material="spiral-steel").replaced(**changes)
 
 
 def shop(machines=(), points=(), runs=(), gates=(), collectors=None, **settings) -> Project:
     return Project(
-        name="Test shop", settings=Settings(**settings),
+        name="Test shop",
+        settings=Settings(**settings),
         rooms=(Room(outline=((-2, -5), (12, -5), (12, 5), (-2, 5)), ceiling=3.0),),
-        machines=tuple(machines), points=tuple(points), runs=tuple(runs), gates=tuple(gates),
+        machines=tuple(machines),
+        points=tuple(points),
+        runs=tuple(runs),
+        gates=tuple(gates),
         collectors=(collector(),) if collectors is None else tuple(collectors),
-    )  # fmt: skip
+    )
 
 
 def straight_shop(**settings) -> Project:

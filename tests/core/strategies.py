@@ -68,8 +68,8 @@ def networks(draw: st.DrawFn, max_wyes: int = 6, with_wyes: bool = True) -> Netw
         for main in (True, False):
             leg(index, main, angle, (branch, combined), depth)
 
-    end = (piece(laws.Square(draw(st.floats(0, 4000))), 0.15), piece(laws.Fan(curve), 0.15, "fan"))
-    cloth = piece(laws.Cloth(draw(st.floats(50, 9000))), 0.15)
+    end = (piece(laws.QuadraticLoss(draw(st.floats(0, 4000))), 0.15), piece(laws.Fan(curve), 0.15, "fan"))
+    cloth = piece(laws.FilterMedium(draw(st.floats(50, 9000))), 0.15)
     branches.append(Branch((*draw(duct_pieces()), *end, cloth), -1))
     meet(0, 0)
     return Network("c", tuple(branches), tuple(f"g{i}" for i in range(gates)), AIR)

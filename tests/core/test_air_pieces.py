@@ -98,8 +98,13 @@ def test_fittings_against_known_values():
         ("spacing at 2 D", fittings.spacing_share(0.2, 0.1), 0.15, 1e-9),
         ("spacing at 4 D", fittings.spacing_share(0.4, 0.1), 0.0, 1e-9),
         ("inlet at 2.5 D", fittings.inlet_disturbance(0.25, 0.1), 0.25, 1e-9),
-        ("hood measured at 2 VP", fittings.intake_from_measurement(0.2, 2 * 0.6 * (0.2 / laws.area(0.1)) ** 2, 0.1, 1.2), 1.0, 1e-9),
-    ]  # fmt: skip
+        (
+            "hood measured at 2 VP",
+            fittings.intake_from_measurement(0.2, 2 * 0.6 * (0.2 / laws.area(0.1)) ** 2, 0.1, 1.2),
+            1.0,
+            1e-9,
+        ),
+    ]
     for name, computed, book, tolerance in rows:
         assert computed == pytest.approx(book, abs=tolerance), name
     assert fittings.expansion(0.1, 0.15, 0.018, 30.0) < fittings.expansion(0.1, 0.15, 0.018, None)
@@ -124,8 +129,10 @@ def test_wyes_are_crane_with_the_sign_kept(angle, bores):
     shares = np.array([0.0, 0.05, 0.2, 0.37, 0.43, 0.6, 0.9, 1.0])
     bank = laws.Bank(
         [laws.Wye(False, angle, branch, combined, branch), laws.Wye(True, angle, branch, combined, combined)],
-        [0, 1], 2, STANDARD,
-    )  # fmt: skip
+        [0, 1],
+        2,
+        STANDARD,
+    )
     flow = np.array([shares, 1 - shares]) * 0.3
     computed = bank.wye_coefficients(flow, np.full_like(flow, 0.3))
     for i, q in enumerate(shares):
@@ -140,23 +147,30 @@ def test_crane_worked_example():
     """Crane, TP-410, 2009, example 7-35: K of the branch -0.04, of the run 0.33."""
     bank = laws.Bank(
         [laws.Wye(False, 90, 0.1023, 0.1023, 0.1023), laws.Wye(True, 90, 0.1023, 0.1023, 0.1023)], [0, 1], 2, STANDARD
-    )  # fmt: skip
+    )
     flow = np.array([[0.00633], [0.018917]])
     k = bank.wye_coefficients(flow, np.full_like(flow, flow.sum()))
     assert k[:, 0] == pytest.approx([-0.04044, 0.32576], abs=1e-4)
 
 
 LAWS = [
-    laws.Constant(1.3, 0.1), laws.Gate(0.35, 1e5, 0.1, 0), laws.Friction(3.0, 0.1, 1.5e-3),
-    laws.Wye(False, 45, 0.1, 0.15, 0.1), laws.Wye(True, 45, 0.1, 0.15, 0.15), laws.Wye(False, 90, 0.05, 0.15, 0.05),
-    laws.Cloth(500.0), laws.Square(2000.0), laws.Seam(1e-4), laws.Fan(fan.curve_from_claim(0.33, 0.8, 60)),
-]  # fmt: skip
+    laws.Constant(1.3, 0.1),
+    laws.Gate(0.35, 1e5, 0.1, 0),
+    laws.Friction(3.0, 0.1, 1.5e-3),
+    laws.Wye(False, 45, 0.1, 0.15, 0.1),
+    laws.Wye(True, 45, 0.1, 0.15, 0.15),
+    laws.Wye(False, 90, 0.05, 0.15, 0.05),
+    laws.FilterMedium(500.0),
+    laws.QuadraticLoss(2000.0),
+    laws.DuctLeakage(1e-4),
+    laws.Fan(fan.curve_from_claim(0.33, 0.8, 60)),
+]
 
 
 @given(st.floats(-0.5, 0.5).filter(lambda q: abs(q) > 1e-4), st.floats(-0.6, 0.6).filter(lambda q: abs(q) > 1e-3))
 def test_slopes_of_every_law_backward_flow_included(flow, joined):
     bank = laws.Bank(LAWS, range(len(LAWS)), len(LAWS), STANDARD)
-    ready = bank.ready(laws.scenarios(np.array([[True]])))
+    ready = bank.ready(laws.cases(np.array([[True]])))
     column = np.full((len(LAWS), 1), 1.0)
 
     def drops(q: float, c: float) -> np.ndarray:
@@ -190,9 +204,13 @@ def test_fan_curve_is_pchip_between_its_points_and_straight_beyond():
 
 @pytest.mark.parametrize(
     ("points", "why"),
-    [([(0.1, 100.0)], "two points"), ([(0.1, 100.0), (0.1, 50.0)], "share"), ([(0.1, -1.0), (0.2, -2.0)], "negative"),
-     ([(0.1, 100.0), (0.2, 200.0)], "fall")],
-)  # fmt: skip
+    [
+        ([(0.1, 100.0)], "two points"),
+        ([(0.1, 100.0), (0.1, 50.0)], "share"),
+        ([(0.1, -1.0), (0.2, -2.0)], "negative"),
+        ([(0.1, 100.0), (0.2, 200.0)], "fall"),
+    ],
+)
 def test_fan_curves_that_cannot_be(points, why):
     with pytest.raises(ValueError, match=why):
         fan.curve_from_points(points)

@@ -93,16 +93,16 @@ def test_an_independent_program_can_recompute_the_report(file, runs, capsys):
     report = json.loads(out, parse_constant=lambda name: pytest.fail(f"{name} in the report"))
     assert report["format"] == "grey-current/air/1"
     assert len(report["uses"]) == (1 if runs else (9 if file == LOFT else 5))
-    for use in report["uses"]:
-        assert use["converged"]
-        pressure = {node["id"]: node["total_pressure_pa"] for node in use["nodes"]}
+    for scenario in report["uses"]:
+        assert scenario["converged"]
+        pressure = {node["id"]: node["total_pressure_pa"] for node in scenario["nodes"]}
         balance = defaultdict(float)
         leaving = {}
-        for piece in use["pieces"]:
+        for piece in scenario["pieces"]:
             balance[piece["from"]] -= piece["airflow_m3_s"]
             balance[piece["to"]] += piece["airflow_m3_s"]
             leaving[piece["from"]] = piece["airflow_m3_s"]
-        for piece in use["pieces"]:
+        for piece in scenario["pieces"]:
             piece["combined_airflow"] = leaving.get(piece["to"])
             fall = pressure[piece["from"]] - pressure[piece["to"]]
             assert fall == pytest.approx(piece["total_pressure_loss_pa"], abs=1e-3)
@@ -110,13 +110,13 @@ def test_an_independent_program_can_recompute_the_report(file, runs, capsys):
                 piece
             )
         assert all(abs(sum_) < 1e-9 for sum_ in balance.values())
-        for pickup in use["pickups"]:
+        for pickup in scenario["pickups"]:
             assert pickup["met"] == (pickup["airflow_m3_s"] >= 0.995 * pickup["need_m3_s"])
 
 
 def test_air_in_words(capsys):
     out = output(capsys, "air", LOFT, "--run", "planer").out
-    assert "Planer: " in out and "Biggest thief" in out and "Cyclone: " in out
+    assert "Planer: " in out and "Biggest loss" in out and "Cyclone: " in out
     every = output(capsys, "air", LOFT).out
     assert all(name in every for name in ("Saw", "Jointer", "Lathe: no pickup", "Floor sweep"))
 
@@ -148,7 +148,7 @@ def test_kept_designs_side_by_side(capsys, tmp_path):
     assert "Design A: 5 of 9 served" in out
     assert int(re.search(r"Planer +46\d CFM -> +(\d+) CFM of 545 CFM", out)[1]) > 500
     assert "keep a design" in output(capsys, "compare", LOFT, status=2).err
-    assert "variant: 'x'" in output(capsys, "compare", str(path), "x", status=2).err
+    assert "kept design: 'x'" in output(capsys, "compare", str(path), "x", status=2).err
 
 
 def test_schema_version_and_help(capsys):

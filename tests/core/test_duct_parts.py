@@ -16,14 +16,13 @@ from grey_current.design.space.hose_reach import CLEARANCE, SLACK, reaches, swap
 from grey_current.design.space.routing import connected, reconnected
 from grey_current.errors import InputError
 from grey_current.files import project_file
-from grey_current.shop import edits
-from grey_current.shop import kept_designs as variants
+from grey_current.shop import edits, kept_designs
 from grey_current.shop.duct_edits import Drawing, beside_walls, drawn_on, main_height, snapped_heading
-from grey_current.shop.duct_graph import downstream_ends, stretch
+from grey_current.shop.duct_graph import branch_segment, downstream_ends
 from grey_current.shop.duct_parts import (
     with_capped_stub,
     with_clean_out,
-    with_diameter_carried,
+    with_diameter_continued,
     with_gate_at,
     with_gate_on,
     with_second_hose,
@@ -43,7 +42,7 @@ def air_at(project, ident):
 
 
 def kinds(project, at):
-    return sorted(p.kind for net in trace(project).values() for p in net.pieces if p.of == at)
+    return sorted(p.kind for net in trace(project).values() for p in net.pieces if p.source_id == at)
 
 
 # -- what air goes through as one
@@ -51,21 +50,30 @@ def kinds(project, at):
 
 def test_a_stretch_goes_from_wye_to_machine_and_every_run_knows_its_way():
     project = demo()
-    chain = stretch(project, "planer-drop")
+    chain = branch_segment(project, "planer-drop")
     assert chain[:2] == ["planer-hose", "planer-drop"]
     assert chain[-1] == next(run.id for run in project.runs if run.end == "wye-planer" and "planer" in run.id)
     down = downstream_ends(project)
-    forward = {p.of: p.forward for net in trace(project).values() for p in net.pieces if p.kind in ("duct", "hose")}
+    forward = {
+        p.source_id: p.forward for net in trace(project).values() for p in net.pieces if p.kind in ("duct", "hose")
+    }
     assert {r: project.run[r].end == down[r] for r in forward} == forward
-    assert stretch(shop(runs=[run("lone", "saw/port", "far")], machines=[machine("saw", 1, 1)],
-                        points=[point("far", 2, 2)], collectors=()), "lone") == ["lone"]  # fmt: skip
+    assert branch_segment(
+        shop(
+            runs=[run("lone", "saw/port", "far")],
+            machines=[machine("saw", 1, 1)],
+            points=[point("far", 2, 2)],
+            collectors=(),
+        ),
+        "lone",
+    ) == ["lone"]
 
 
 def test_a_size_is_carried_on_to_the_next_wye_and_no_further():
     project = edits.changed(demo(), "planer-drop", diameter=0.1016)
     for towards in ("collector", "machine"):
-        carried = with_diameter_carried(project, "planer-drop", towards)
-        chain = stretch(project, "planer-drop")
+        carried = with_diameter_continued(project, "planer-drop", towards)
+        chain = branch_segment(project, "planer-drop")
         here = chain.index("planer-drop")
         side = chain[here + 1 :] if towards == "collector" else chain[:here]
         for item in carried.runs:
@@ -92,7 +100,7 @@ def test_a_capped_stub_leaves_with_the_flow_and_waits_without_taking_air():
     project = connected(project, "saw/port")
     stubbed, end = with_capped_stub(project, "main-2", 0.1016)
     wye = stubbed.run["main-2-stub"].end
-    angle = next(p.angle for net in trace(stubbed).values() for p in net.pieces if p.of == wye and p.angle)
+    angle = next(p.angle for net in trace(stubbed).values() for p in net.pieces if p.source_id == wye and p.angle)
     assert angle == pytest.approx(45, abs=0.5) and stubbed.point[end].end == "cap"
     assert air_at(stubbed, "saw") == pytest.approx(air_at(project, "saw"), rel=0.02)
     with pytest.raises(InputError, match="stub"):
@@ -113,7 +121,7 @@ def test_a_floor_sweep_hangs_under_a_free_end_and_has_a_gate():
 def test_a_second_hose_shares_the_drop_through_a_splitter():
     two = machine("saw", 4, 2)
     upper = Pickup(id="upper", name="Upper", height=1.2, port=0.0635, intake=two.pickups[0].intake)
-    project = with_main([two.but(pickups=(*two.pickups, upper))])
+    project = with_main([two.replaced(pickups=(*two.pickups, upper))])
     with pytest.raises(InputError, match="other pickup first"):
         with_second_hose(project, "saw/upper")
     project = with_second_hose(connected(project, "saw/port"), "saw/upper")
@@ -125,7 +133,7 @@ def test_a_second_hose_shares_the_drop_through_a_splitter():
 def test_a_gate_moves_within_its_branch_and_still_serves_its_machine(place):
     project = demo()
     moved = with_gate_at(project, "gate-jointer", place)
-    chain = stretch(project, project.gate["gate-jointer"].run)
+    chain = branch_segment(project, project.gate["gate-jointer"].run)
     mine = [g for g in moved.gates if g.id.startswith("gate-jointer")]
     assert len(mine) == (2 if place == "both" else 1) and all(g.run in chain for g in mine)
     wye = downstream_ends(moved)[chain[-1]]
@@ -136,8 +144,11 @@ def test_a_gate_moves_within_its_branch_and_still_serves_its_machine(place):
     near = math.dist(spot, position(moved, wye)) < 0.15
     assert near == (place != "at the tool")
     assert air_at(moved, "jointer") / air_at(project, "jointer") == pytest.approx(1, abs=0.06)
-    bare = shop([machine("saw", 4, 0)], runs=[run("main", "saw/port", "fan", material="ribbed-hose")],
-                gates=[Gate(id="gate", run="main")])  # fmt: skip
+    bare = shop(
+        [machine("saw", 4, 0)],
+        runs=[run("main", "saw/port", "fan", material="ribbed-hose")],
+        gates=[Gate(id="gate", run="main")],
+    )
     with pytest.raises(InputError, match="rigid"):
         with_gate_at(bare, "gate", place)
     more, ident = with_gate_on(project, "main-1")
@@ -200,11 +211,15 @@ def test_a_corner_near_a_wall_settles_close_along_it():
 def room_with(*things, height=1.5, end=(6.0, 0.0), end_height=None, diameter=0.1524):
     lists = {}
     for thing in things:
-        lists.setdefault({"Beam": "beams", "Feature": "features", "Opening": "openings"}[type(thing).__name__],
-                         []).append(thing)  # fmt: skip
-    base = shop([], [point("far", *end, end_height or height), point("near", 0.5, 0, height)],
-                [run("main", "far", "near", diameter), run("in", "near", "fan")])  # fmt: skip
-    return base.but(**{name: tuple(items) for name, items in lists.items()})
+        lists.setdefault(
+            {"Beam": "beams", "Feature": "features", "Opening": "openings"}[type(thing).__name__], []
+        ).append(thing)
+    base = shop(
+        [],
+        [point("far", *end, end_height or height), point("near", 0.5, 0, height)],
+        [run("main", "far", "near", diameter), run("in", "near", "fan")],
+    )
+    return base.replaced(**{name: tuple(items) for name, items in lists.items()})
 
 
 POST = Feature(id="post", name="Post", kind="post", outline=rectangle(3, 0.05, 0.15, 0.15))
@@ -218,15 +233,19 @@ WINDOW = Opening(id="window", name="Window", kind="window", start=(5.9, -0.1), e
     ("project", "codes"),
     [
         (room_with(POST), {"clash-thing"}),
-        (room_with(POST.but(outline=rectangle(3, 0.07, 0.15, 0.15))), set()),
-        (room_with(POST.but(top=1.42)), set()),
-        (room_with(POST.but(top=1.45)), {"clash-thing"}),
+        (room_with(POST.replaced(outline=rectangle(3, 0.07, 0.15, 0.15))), set()),
+        (room_with(POST.replaced(top=1.42)), set()),
+        (room_with(POST.replaced(top=1.45)), {"clash-thing"}),
         (room_with(Beam(id="beam", start=(2, -5), end=(2, 5), width=0.15, underside=1.56)), {"clash-beam"}),
         (room_with(Beam(id="beam", start=(2, -5), end=(2, 5), width=0.15, underside=1.59)), set()),
-        (room_with(Beam(id="beam", start=(2, -5), end=(2, 5), width=0.15, underside=1.85), end_height=2.4),
-         set()),  # it rises, and is still low where the beam is
-        (room_with(Beam(id="beam", start=(5, -5), end=(5, 5), width=0.15, underside=1.85), end_height=2.4),
-         {"clash-beam"}),
+        (
+            room_with(Beam(id="beam", start=(2, -5), end=(2, 5), width=0.15, underside=1.85), end_height=2.4),
+            set(),
+        ),  # it rises, and is still low where the beam is
+        (
+            room_with(Beam(id="beam", start=(5, -5), end=(5, 5), width=0.15, underside=1.85), end_height=2.4),
+            {"clash-beam"},
+        ),
         (room_with(WALK), {"clash-walkway"}),
         (room_with(WALK, height=0.1), {"clash-walkway"}),
         (room_with(WALK, height=HEAD_ROOM + 0.08), set()),
@@ -237,7 +256,7 @@ WINDOW = Opening(id="window", name="Window", kind="window", start=(5.9, -0.1), e
         (room_with(WINDOW), {"clash-window"}),
         (room_with(height=2.95), {"above-ceiling"}),
     ],
-)  # fmt: skip
+)
 def test_clashes_in_three_dimensions(project, codes):
     found = duct_findings(assess(project), Space(project))
     seen = {f.code for f in found if f.element == "main" and f.code.startswith(("clash", "above"))}
@@ -261,11 +280,17 @@ def test_crowded_narrow_and_dead_parts_are_found():
     project = edits.changed(demo(), "gate-planer", opening=1.0)
     codes = {f.code for f in duct_findings(assess(project), Space(project))}
     assert "dead-pipe" in codes
-    close = shop([machine("saw", 3, 1)], [point("a", 1.2, 0), point("b", 1.2, 0.25)],
-                 [run("in", "a", "fan"), run("mid", "b", "a"), run("out", "saw/port", "b")])  # fmt: skip
+    close = shop(
+        [machine("saw", 3, 1)],
+        [point("a", 1.2, 0), point("b", 1.2, 0.25)],
+        [run("in", "a", "fan"), run("mid", "b", "a"), run("out", "saw/port", "b")],
+    )
     assert "crowded" in {f.code for f in duct_findings(assess(close), Space(close))}
-    neck = shop([machine("saw", 4, 0)], [point("a", 1.2, 0, reducer="step"), point("b", 2, 0, reducer="step")],
-                [run("in", "a", "fan"), run("mid", "b", "a", 0.05), run("out", "saw/port", "b")])  # fmt: skip
+    neck = shop(
+        [machine("saw", 4, 0)],
+        [point("a", 1.2, 0, reducer="step"), point("b", 2, 0, reducer="step")],
+        [run("in", "a", "fan"), run("mid", "b", "a", 0.05), run("out", "saw/port", "b")],
+    )
     assert {"throttles", "whistles"} & {f.code for f in duct_findings(assess(neck), Space(neck))}
 
 
@@ -277,16 +302,16 @@ def test_a_hose_is_laid_round_what_is_higher_and_says_how_far_that_is():
     hose = run("hose", "saw/port", "fan", 0.1, material="ribbed-hose", length=4.2, also_serves=("sander/port",))
     project = shop([machine("saw", 1.5, 1.5, uses_per_week=3), machine("sander", 4, 0, uses_per_week=1)], runs=[hose])
     free = {r.pickup: r for r in reaches(Space(project), project.run["hose"])}
-    assert free["sander/port"].around == () and free["sander/port"].way == pytest.approx(4.0)
-    blocked = project.but(features=(wall, WALK.but(outline=rectangle(2.8, 0, 0.4, 1.2))))
+    assert free["sander/port"].around == () and free["sander/port"].branch_path == pytest.approx(4.0)
+    blocked = project.replaced(features=(wall, WALK.replaced(outline=rectangle(2.8, 0, 0.4, 1.2))))
     reach = {r.pickup: r for r in reaches(Space(blocked), hose)}["sander/port"]
     corner = 1 + CLEARANCE
     by_hand = math.hypot(2 - CLEARANCE, corner) + 0.2 + 2 * CLEARANCE + math.hypot(4 - 2.2 - CLEARANCE, corner)
-    assert reach.around == ("rack",) and reach.way == pytest.approx(by_hand, abs=2e-3)
-    assert reach.needed == pytest.approx(reach.way * SLACK) and reach.walkways in ((), ("walk",))
+    assert reach.around == ("rack",) and reach.branch_path == pytest.approx(by_hand, abs=2e-3)
+    assert reach.needed == pytest.approx(reach.branch_path * SLACK) and reach.walkways in ((), ("walk",))
     codes = {f.code for f in duct_findings(assess(blocked), Space(blocked))}
     assert "hose-round" in codes
-    low = blocked.but(features=(wall.but(top=0.4),))
+    low = blocked.replaced(features=(wall.replaced(top=0.4),))
     assert {r.pickup: r.around for r in reaches(Space(low), hose)}["sander/port"] == ()
 
 
@@ -296,8 +321,8 @@ def test_swaps_are_counted_and_the_time_won_back_worked_by_hand():
     cost = swaps(project, hose)
     assert cost.each_week == pytest.approx(4 * (1 - 0.75**2 - 0.25**2)) == pytest.approx(1.5)
     assert cost.minutes == pytest.approx(1.5) and cost.weeks == pytest.approx(2 * 120 / 1.5)
-    assert swaps(project, hose.but(coupling="quick")).minutes == pytest.approx(0.3)
-    assert swaps(project, hose.but(swap_seconds=30)).minutes == pytest.approx(0.75)
+    assert swaps(project, hose.replaced(coupling="quick")).minutes == pytest.approx(0.3)
+    assert swaps(project, hose.replaced(swap_seconds=30)).minutes == pytest.approx(0.75)
     idle = edits.changed(edits.changed(project, "saw", uses_per_week=0), "sander", uses_per_week=0)
     assert swaps(idle, hose).weeks is None
 
@@ -306,34 +331,34 @@ def test_swaps_are_counted_and_the_time_won_back_worked_by_hand():
 
 
 def test_designs_are_kept_compared_and_brought_back_and_live_in_the_file():
-    project, first = variants.kept(demo(), None)
+    project, first = kept_designs.kept(demo(), None)
     with pytest.raises(InputError, match="kept already"):
-        variants.kept(project)
+        kept_designs.kept(project)
     changed = edits.with_hose_length(project, "planer-hose", 1.0)
     changed = edits.removed(changed, ["jointer"])
     again = project_file.parse(project_file.dump(changed), "again")
-    assert again == changed and again.variants[0].name == "Design A"
+    assert again == changed and again.kept_designs[0].name == "Design A"
     rows = {row.machine: row for row in compared(assess(changed), kept_assessment(changed, first))}
     alone = assess(demo()).of_machine["planer"].worst.airflow
     assert rows["planer"].kept.airflow == pytest.approx(alone) and rows["planer"].change > 0.02
     assert rows["jointer"].present is None and rows["jointer"].change is None and rows["lathe"].kept is None
     assert served(list(rows.values()), present=False) == 5
-    back = variants.brought_back(changed, "Design A")
-    assert [v.name for v in back.variants] == ["Design A", "Design B"] and "jointer" in back.machine
-    assert variants.brought_back(back, "Design B").runs == changed.runs
-    assert len(variants.dropped(back, first).variants) == 1
-    assert variants.renamed(back, first, "Short hose").variants[0].name == "Short hose"
-    for attempt in (lambda: variants.find(back, "gone"), lambda: variants.renamed(back, first, " ")):
+    back = kept_designs.brought_back(changed, "Design A")
+    assert [v.name for v in back.kept_designs] == ["Design A", "Design B"] and "jointer" in back.machine
+    assert kept_designs.brought_back(back, "Design B").runs == changed.runs
+    assert len(kept_designs.dropped(back, first).kept_designs) == 1
+    assert kept_designs.renamed(back, first, "Short hose").kept_designs[0].name == "Short hose"
+    for attempt in (lambda: kept_designs.find(back, "gone"), lambda: kept_designs.renamed(back, first, " ")):
         with pytest.raises(InputError):
             attempt()
 
 
 def test_a_kept_design_comes_back_whatever_has_been_taken_away_or_put_in_since():
     circuit = demo().circuits[0].id
-    project, ident = variants.kept(edits.changed(demo(), "saw", circuit=circuit))
+    project, ident = kept_designs.kept(edits.changed(demo(), "saw", circuit=circuit))
     project = edits.removed(project, ["saw", circuit])
     assert edits.fresh_id(project, "saw") == "saw-2"
-    back = variants.brought_back(project, ident)
+    back = kept_designs.brought_back(project, ident)
     assert back.machine["saw"].circuit is None and kept_assessment(project, ident).of_machine["saw"].converged
 
 

@@ -50,13 +50,13 @@ def test_files_saved_by_every_version_still_load_and_compute(path):
     project = project_file.load(path)
     assert project.format_version == FORMAT_VERSION and len(project.rooms) == 1 and len(project.beams) == 4
     assert {o.kind for o in project.openings} == {"hoist door", "window"}
-    use = assess(project).of_machine["planer"]
-    assert use.converged and use.worst is not None and use.worst.leaf is not None
+    scenario = assess(project).of_machine["planer"]
+    assert scenario.converged and scenario.worst is not None and scenario.worst.leaf is not None
 
 
 def test_a_file_of_version_3_holds_designs_connectors_and_what_runs_together():
     project = project_file.load(SAVED[2])
-    assert project.format_version == FORMAT_VERSION and project.variants[0].name == "As found"
+    assert project.format_version == FORMAT_VERSION and project.kept_designs[0].name == "As found"
     assert project.run["hose"].coupling == "quick" and project.settings.together == (("saw", "router-table"),)
     assert project.collectors[0].motor and project.collectors[0].bin
     rows = compared(assess(project), kept_assessment(project, "as-found"))

@@ -4,9 +4,9 @@ import pytest
 
 from grey_current import cli
 from grey_current.design.flow.assessment import assess
-from grey_current.design.flow.gates import gate_machine, gate_order, gate_table, open_gates, own_gates, washes
-from grey_current.design.flow.scenarios import Use
-from grey_current.design.flow.transport import carries, slowest
+from grey_current.design.flow.gates import flushings, gate_machine, gate_order, gate_table, open_gates, own_gates
+from grey_current.design.flow.scenarios import Scenario
+from grey_current.design.flow.transport import slowest_transport, transport_checks
 from grey_current.shop import edits
 from grey_current.shop.demo_shops import demo_path
 from grey_current.shop.model import Gate
@@ -27,7 +27,7 @@ def test_the_table_says_which_gates_are_open_for_whom():
     assert set(table) == {m for m in demo().machine if m != "lathe"}
     assert table["saw"] == {"gate-saw", "gate-mitre"} and table["mitre-saw"] == {"gate-mitre"}
     assert gate_machine(own, "gate-mitre") == "mitre-saw"
-    both = open_gates(now, Use(("saw", "planer")))
+    both = open_gates(now, Scenario(("saw", "planer")))
     assert both == {"gate-saw", "gate-planer", "gate-mitre"}
     shared = edits.changed(demo(), "gate-saw", run="main-2")
     assert gate_machine(own_gates(assess(shared)), "gate-saw") is None
@@ -38,32 +38,34 @@ def test_a_gate_left_open_for_a_slow_main_does_what_was_promised(machine):
     project = demo()
     now = assess(project)
     answer = now.of_machine[machine]
-    found = washes(now, answer)
-    assert found and found[0].before == pytest.approx(slowest(project, answer).share)
+    found = flushings(now, answer)
+    assert found and found[0].before == pytest.approx(slowest_transport(project, answer).share)
     best = found[0]
     opened = edits.changed(project, best.gate, rule="left open")
     then = assess(opened).of_machine[machine]
-    slow = {c.piece for c in carries(project, answer) if c.share < 1}
+    slow = {c.piece for c in transport_checks(project, answer) if c.share < 1}
     assert best.after > best.before * 1.05
-    assert min(c.share for c in carries(opened, then) if c.piece in slow) == pytest.approx(best.after, rel=1e-5)
+    assert min(c.share for c in transport_checks(opened, then) if c.piece in slow) == pytest.approx(
+        best.after, rel=1e-5
+    )
     assert all(p.met for p in then.pickups) == best.met
 
 
 def test_two_systems_at_work_are_judged_each_for_itself():
     project = edits.added(demo("allotment"), Gate(id="gate-hose", run="hose"), Gate(id="gate-vac", run="vacuum-hose"))
-    use = Use(("saw", "router-table"))
-    now = assess(project, [use])
-    assert set(now.uses[0].systems) == {"chip-collector", "vacuum"}
-    assert {c.collector for c in carries(project, now.uses[0])} == {"chip-collector", "vacuum"}
-    both = washes(now, now.uses[0])
-    alone = assess(project, [Use(("saw",))])
-    assert [w for w in both if w.before < 1] == washes(alone, alone.uses[0])
+    scenario = Scenario(("saw", "router-table"))
+    now = assess(project, [scenario])
+    assert set(now.answers[0].systems) == {"chip-collector", "vacuum"}
+    assert {c.collector for c in transport_checks(project, now.answers[0])} == {"chip-collector", "vacuum"}
+    both = flushings(now, now.answers[0])
+    alone = assess(project, [Scenario(("saw",))])
+    assert [w for w in both if w.before < 1] == flushings(alone, alone.answers[0])
 
 
 def test_nothing_is_proposed_where_chips_are_carried():
     project = straight_shop()
     now = assess(project)
-    assert washes(now, now.of_machine["saw"]) == []
+    assert flushings(now, now.of_machine["saw"]) == []
 
 
 def test_the_table_on_the_command_line(capsys):

@@ -84,8 +84,12 @@ def test_the_built_wheel_carries_everything_and_runs(tmp_path):
         "cli.main(['--version'])"
     )
     run = subprocess.run(
-        [sys.executable, "-c", script, str(target)], capture_output=True, text=True, check=False,
-        cwd=tmp_path, env={**os.environ, "PYTHONPATH": str(target)},
-    )  # fmt: skip
+        [sys.executable, "-c", script, str(target)],
+        capture_output=True,
+        text=True,
+        check=False,
+        cwd=tmp_path,
+        env={**os.environ, "PYTHONPATH": str(target)},
+    )
     assert run.returncode == 0, run.stderr
     assert f"Grey Current {version}" in run.stdout

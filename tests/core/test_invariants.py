@@ -7,17 +7,16 @@ import pytest
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
-from grey_current.design.collector.candidates import gives, requirements
-from grey_current.design.collector.estimate import way_along_walls
+from grey_current.design.collector.candidates import available_pressure, requirements
+from grey_current.design.collector.estimate import path_along_walls
 from grey_current.design.collector.noise import at_machine
 from grey_current.design.flow.assessment import assess
 from grey_current.design.flow.trace import shop_air
-from grey_current.design.improve.jobs import Question, Sizing, answered
+from grey_current.design.improve.jobs import Job, Sizing, carried_out
 from grey_current.design.space.clashes import DuctSpace
 from grey_current.design.space.ground import Space
 from grey_current.design.space.hose_reach import reaches
-from grey_current.shop import edits
-from grey_current.shop import kept_designs as variants
+from grey_current.shop import edits, kept_designs
 from grey_current.shop.duct_edits import beside_walls
 from grey_current.shop.model import distance
 from grey_current.shop.room import Beam, Feature
@@ -36,8 +35,8 @@ BOXES = st.lists(
 @given(INSIDE, INSIDE)
 def test_a_way_along_the_walls_is_the_same_back_and_never_shorter_than_straight(a, b):
     project = shop()
-    way = way_along_walls(project, a, b)
-    assert way == pytest.approx(way_along_walls(project, b, a)) and way >= math.dist(a, b) - 1e-9
+    way = path_along_walls(project, a, b)
+    assert way == pytest.approx(path_along_walls(project, b, a)) and way >= math.dist(a, b) - 1e-9
     assert way <= 24 + 20 + 1e-9  # half round, and from both places to a wall
 
 
@@ -50,12 +49,12 @@ def test_a_hose_lies_no_shorter_for_what_stands_in_its_way(boxes, x, y):
         Feature(id=f"box-{n}", name="Box", kind="rack", outline=rectangle(bx, by, w, d), top=top)
         for n, (bx, by, w, d, top) in enumerate(boxes)
     )
-    free = reaches(Space(project), hose)[0].way
+    free = reaches(Space(project), hose)[0].branch_path
     assert free == pytest.approx(distance(project, hose))
-    crowded = reaches(Space(project.but(features=things)), hose)[0]
-    assert crowded.way >= free - 1e-9 and crowded.way < 60
-    low = reaches(Space(project.but(features=tuple(f.but(top=0.2) for f in things))), hose)[0]
-    assert low.way == pytest.approx(free) and low.around == ()
+    crowded = reaches(Space(project.replaced(features=things)), hose)[0]
+    assert crowded.branch_path >= free - 1e-9 and crowded.branch_path < 60
+    low = reaches(Space(project.replaced(features=tuple(f.replaced(top=0.2) for f in things))), hose)[0]
+    assert low.branch_path == pytest.approx(free) and low.around == ()
 
 
 @settings(max_examples=40, deadline=None)
@@ -80,7 +79,7 @@ def test_clashes_do_not_depend_on_where_the_shop_lies(boxes, height, y, shift, q
         beam = Beam(id="beam", start=move(5, -5), end=move(5, 5), width=0.15, underside=2.2)
         ends = {"a": move(0.5, 0), "b": move(9, y)}
         base = shop([], [point(n, *ends[n], height) for n in ends], [run("main", "b", "a")], collectors=())
-        return base.but(features=features, beams=(beam,))
+        return base.replaced(features=features, beams=(beam,))
 
     here, there = made(lambda px, py: (px, py)), made(placed)
     found = [{(c.ident, c.kind) for c in DuctSpace(p).clashes(p.run["main"])} for p in (here, there)]
@@ -104,7 +103,7 @@ def test_a_corner_settles_only_along_its_own_way_and_only_so_far(origin, place, 
 def test_more_in_the_way_asks_for_more_suction_and_a_larger_need_for_more_air(length, factor, port):
     def made(metres, need=None):
         saw = machine("saw", 4, 0, port)
-        saw = saw.but(pickups=(saw.pickups[0].but(need=need),))
+        saw = saw.replaced(pickups=(saw.pickups[0].replaced(need=need),))
         hose = run("hose", "saw/port", "joint", port, material="ribbed-hose", length=3.2 + metres)
         return shop([saw], [point("joint", 1, 0)], [hose, run("main", "joint", "fan")])
 
@@ -120,53 +119,53 @@ def test_more_in_the_way_asks_for_more_suction_and_a_larger_need_for_more_air(le
 @given(st.floats(0, 4), st.floats(0, 3000), st.floats(0.02, 1))
 def test_what_a_collector_gives_falls_with_airflow_loading_and_thin_air(loading, altitude, opening):
     project = edits.with_settings(shop(), altitude=altitude)
-    item, air = collector().but(opening=opening, stands="boxed in"), shop_air(project)
+    item, air = collector().replaced(opening=opening, stands="boxed in"), shop_air(project)
     flows = np.linspace(0.01, 0.5, 20)
-    clean, loaded = gives(item, air, flows, 0.0), gives(item, air, flows, loading)
+    clean, loaded = available_pressure(item, air, flows, 0.0), available_pressure(item, air, flows, loading)
     assert (np.diff(clean) < 0).all() and (loaded <= clean + 1e-9).all()
-    assert (gives(item.but(opening=None), air, flows, 0.0) > clean).all()
-    thick = gives(item, shop_air(shop()), np.array([0.01]), 0.0)
+    assert (available_pressure(item.replaced(opening=None), air, flows, 0.0) > clean).all()
+    thick = available_pressure(item, shop_air(shop()), np.array([0.01]), 0.0)
     assert clean[0] <= thick[0] + 1e-9
 
 
 @settings(max_examples=40, deadline=None)
 @given(st.floats(0.6, 12), st.floats(1.01, 3))
 def test_it_is_never_louder_farther_off(away, factor):
-    item = collector().but(noise=80.0)
+    item = collector().replaced(noise=80.0)
     near, far = (at_machine(shop(), item, machine("m", d, 0)).level for d in (away, away * factor))
     assert far <= near + 1e-9
 
 
 def test_each_stage_asks_its_own_question_and_an_edit_makes_every_answer_old():
     workspace = demo_workspace()
-    assert workspace.question == Question("shop")
+    assert workspace.job == Job("shop")
     workspace.select("planer")
-    assert workspace.question == Question("machine", "planer")
+    assert workspace.job == Job("machine", "planer")
     workspace.select("planer-hose")
-    assert workspace.question == Question("part", "planer-hose", "planer")
+    assert workspace.job == Job("part", "planer-hose", "planer")
     workspace.select("main-2")
-    assert workspace.question.machine == "saw"
-    workspace.run(("jointer",))
-    assert workspace.question.machine == "jointer"
+    assert workspace.job.machine == "saw"
+    workspace.switch_on(("jointer",))
+    assert workspace.job.machine == "jointer"
     workspace.go("shop")
-    assert workspace.question is None
+    assert workspace.job is None
     workspace.go("collector")
-    asked = workspace.question
-    assert asked == Question("collector", "cyclone") and workspace.question_due == asked
-    found = answered(workspace.assessment.alone, asked)
-    assert isinstance(found, Sizing) and workspace.offer_answer(workspace.revision, asked, found)
-    assert workspace.known_sizing is found and workspace.question_due is None and workspace.known_levers(asked) is None
+    asked = workspace.job
+    assert asked == Job("collector", "cyclone") and workspace.job_due == asked
+    found = carried_out(workspace.assessment.alone, asked)
+    assert isinstance(found, Sizing) and workspace.take_result(workspace.revision, asked, found)
+    assert workspace.known_sizing is found and workspace.job_due is None and workspace.known_improvements(asked) is None
     workspace.begin("Drag")
     workspace.preview(lambda p: edits.moved(p, "cyclone", 0.1, 0.0))
-    assert workspace.known_sizing is None and workspace.question_due is None
+    assert workspace.known_sizing is None and workspace.job_due is None
     workspace.commit()
-    assert workspace.question_due == asked and not workspace.offer_answer(workspace.revision - 1, asked, found)
-    assert Workspace(shop([])).question is None
+    assert workspace.job_due == asked and not workspace.take_result(workspace.revision - 1, asked, found)
+    assert Workspace(shop([])).job is None
 
 
 def test_a_comparison_follows_edits_and_ends_with_its_design():
     workspace = demo_workspace()
-    workspace.edit("Keep", lambda p: variants.kept(p, "Old")[0])
+    workspace.edit("Keep", lambda p: kept_designs.kept(p, "Old")[0])
     workspace.compare("Old")
     assert all(row.change in (None, 0.0) for row in workspace.comparison)
     workspace.edit("Shorten", lambda p: edits.with_hose_length(p, "planer-hose", 1.0))
@@ -174,11 +173,11 @@ def test_a_comparison_follows_edits_and_ends_with_its_design():
     alone = assess(demo()).of_machine["planer"].worst.airflow
     now = workspace.assessment.of_machine["planer"].worst.airflow
     assert changes["planer"] == pytest.approx(now - alone) and changes["planer"] > 0.02
-    workspace.edit("Drop", lambda p: variants.dropped(p, "old"))
+    workspace.edit("Drop", lambda p: kept_designs.dropped(p, "old"))
     assert workspace.comparison is None
     workspace.undo()
     assert workspace.comparison is not None
-    workspace.edit("Replace", lambda p: variants.with_design(p, "Old", straight_shop()))
-    assert len(workspace.project.variants) == 1 and workspace.project.variants[0].machines[0].id == "saw"
+    workspace.edit("Replace", lambda p: kept_designs.with_design(p, "Old", straight_shop()))
+    assert len(workspace.project.kept_designs) == 1 and workspace.project.kept_designs[0].machines[0].id == "saw"
     workspace.compare(None)
     assert workspace.comparison is None

@@ -3,8 +3,8 @@
 import pytest
 
 from grey_current.design.flow.assessment import assess
-from grey_current.design.flow.transport import slowest
-from grey_current.design.improve.ranking import LEAST_GAIN, choices, levers, shop_levers
+from grey_current.design.flow.transport import slowest_transport
+from grey_current.design.improve.ranking import LEAST_GAIN, improvements, part_improvements, shop_improvements
 from grey_current.shop import edits
 from tests.core.shops import demo, straight_shop
 
@@ -16,83 +16,93 @@ def test_every_lever_applied_gives_its_gain(shop, machine):
     project = demo(shop)
     now = assess(project)
     worst = now.of_machine[machine].worst
-    found = levers(now, machine)
+    found = improvements(now, machine)
     assert len(found) >= 4
-    assert [lever.gain for lever in found] == sorted((lever.gain for lever in found), reverse=True)
-    for lever in found:
-        then = assess(lever.change(project))
+    assert [improvement.gain for improvement in found] == sorted(
+        (improvement.gain for improvement in found), reverse=True
+    )
+    for improvement in found:
+        then = assess(improvement.change(project))
         after = next(p for p in then.of_machine[machine].pickups if p.pickup == worst.pickup)
-        assert after.airflow - worst.airflow == pytest.approx(lever.gain, rel=1e-5, abs=1e-8), lever.words
-        assert lever.gain >= LEAST_GAIN * worst.need.airflow
-        assert lever.met == all(p.met for p in then.of_machine[machine].pickups)
-        for other, loss in lever.losers:
+        assert after.airflow - worst.airflow == pytest.approx(improvement.gain, rel=1e-5, abs=1e-8), improvement.words
+        assert improvement.gain >= LEAST_GAIN * worst.need.airflow
+        assert improvement.met == all(p.met for p in then.of_machine[machine].pickups)
+        for other, loss in improvement.losers:
             was = now.of_machine[other].worst
             will = next(p for p in then.of_machine[other].pickups if p.pickup == was.pickup)
             assert was.airflow - will.airflow == pytest.approx(loss, rel=1e-4)
-        assert project.find(lever.element) is not None
+        assert project.find(improvement.element) is not None
 
 
 def test_the_levers_know_the_faults_of_the_shop():
-    words = [lever.words for lever in levers(assess(demo()), "planer")]
+    words = [improvement.words for improvement in improvements(assess(demo()), "planer")]
     assert words[0] == "Shut what is left open: 'gate-mitre'"
     assert "Hose 10' 6\" → 3' 2\"" in words
-    blinded = demo().collectors[0].filter.but(loading=3.0)
+    blinded = demo().collectors[0].filter.replaced(loading=3.0)
     dirty = edits.changed(demo(), "cyclone", filter=blinded)
-    assert any(lever.words == "Clean the filter" for lever in levers(assess(dirty), "planer"))
+    assert any(improvement.words == "Clean the filter" for improvement in improvements(assess(dirty), "planer"))
     mitred = edits.changed(demo(), "planer-top", elbow="mitre")
-    assert any("Long-radius" in lever.words for lever in levers(assess(mitred), "planer"))
+    assert any("Long-radius" in improvement.words for improvement in improvements(assess(mitred), "planer"))
 
 
 def test_nothing_is_offered_where_there_is_nothing_to_gain_and_a_search_can_be_stopped():
-    assert levers(assess(demo()), "lathe") == []
-    assert levers(assess(demo()), "planer", wanted=lambda: False) == []
-    assert all(lever.gain > 0 for lever in levers(assess(straight_shop()), "saw"))
+    assert improvements(assess(demo()), "lathe") == []
+    assert improvements(assess(demo()), "planer", wanted=lambda: False) == []
+    assert all(improvement.gain > 0 for improvement in improvements(assess(straight_shop()), "saw"))
 
 
 @pytest.mark.parametrize(
     ("element", "machine", "least"),
     [
-        ("wye-planer", "planer", 4), ("planer-top", "planer", 6), ("planer-drop", "planer", 5),
-        ("gate-planer", "planer", 4), ("planer-hose", "planer", 3), ("main-2", "bandsaw", 3),
+        ("wye-planer", "planer", 4),
+        ("planer-top", "planer", 6),
+        ("planer-drop", "planer", 5),
+        ("gate-planer", "planer", 4),
+        ("planer-hose", "planer", 3),
+        ("main-2", "bandsaw", 3),
     ],
-)  # fmt: skip
+)
 def test_every_other_way_to_make_a_part_gives_what_was_said(element, machine, least):
     project = demo()
     now = assess(project)
     worst = now.of_machine[machine].worst
-    found = choices(now, element, machine)
+    found = part_improvements(now, element, machine)
     assert len(found) >= least and len({choice.words for choice in found}) == len(found)
     for choice in found:
         then = assess(choice.change(project))
         after = next(p for p in then.of_machine[machine].pickups if p.pickup == worst.pickup)
         assert after.airflow - worst.airflow == pytest.approx(choice.gain, rel=1e-4, abs=1e-7), choice.words
-    assert choices(now, "lathe", machine) == [] and choices(now, element, "lathe") == []
+    assert part_improvements(now, "lathe", machine) == [] and part_improvements(now, element, "lathe") == []
 
 
 def test_what_helps_the_whole_shop_is_what_the_short_machines_win():
     project = demo()
     now = assess(project)
-    found = shop_levers(now)
+    found = shop_improvements(now)
     assert found[0].words == "Shut what is left open: 'gate-mitre'" and len(found) > 8
-    for lever in found[:6]:
-        then = assess(lever.change(project))
+    for improvement in found[:6]:
+        then = assess(improvement.change(project))
         gain = 0.0
-        for use in now.uses:
-            if use.worst is not None:
-                after = next(p for p in then.of(use.use).pickups if p.pickup == use.worst.pickup)
-                gain += min(after.airflow, after.need.airflow) - min(use.worst.airflow, use.worst.need.airflow)
-        assert gain == pytest.approx(lever.gain, rel=1e-3, abs=1e-7), lever.words
-    assert shop_levers(now, wanted=lambda: False) == []
+        for scenario in now.answers:
+            if scenario.worst is not None:
+                after = next(p for p in then.of(scenario.scenario).pickups if p.pickup == scenario.worst.pickup)
+                gain += min(after.airflow, after.need.airflow) - min(
+                    scenario.worst.airflow, scenario.worst.need.airflow
+                )
+        assert gain == pytest.approx(improvement.gain, rel=1e-3, abs=1e-7), improvement.words
+    assert shop_improvements(now, wanted=lambda: False) == []
 
 
 def test_with_enough_air_it_is_the_chips_that_are_helped():
     now = assess(edits.changed(demo(), "gate-mitre", rule="with its machine"))
     answer = now.of_machine["router-table"]
-    assert answer.worst.met and slowest(now.project, answer).share < 0.8
-    found = levers(now, "router-table")
-    assert found and found[0].carry > slowest(now.project, answer).share
-    for lever in found[:4]:
-        then = assess(lever.change(now.project)).of_machine["router-table"]
-        assert slowest(lever.change(now.project), then).share == pytest.approx(lever.carry, rel=1e-4)
+    assert answer.worst.met and slowest_transport(now.project, answer).share < 0.8
+    found = improvements(now, "router-table")
+    assert found and found[0].transport > slowest_transport(now.project, answer).share
+    for improvement in found[:4]:
+        then = assess(improvement.change(now.project)).of_machine["router-table"]
+        assert slowest_transport(improvement.change(now.project), then).share == pytest.approx(
+            improvement.transport, rel=1e-4
+        )
         assert then.worst.met
-    assert any(lever.words.startswith("Leave '") for lever in found)
+    assert any(improvement.words.startswith("Leave '") for improvement in found)

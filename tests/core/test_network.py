@@ -17,7 +17,7 @@ def independent(network: Network, gates: np.ndarray, guess: np.ndarray) -> np.nd
     """Flows of one scenario from the full equations: every branch flow and junction pressure an unknown."""
     size = len(network.branches)
     bank = laws.Bank([p.law for p in network.pieces], network.branch_of_piece.tolist(), size, network.air)
-    ready = bank.ready(laws.scenarios(gates[None, :]))
+    ready = bank.ready(laws.cases(gates[None, :]))
     down = [branch.joins for branch in network.branches]
     inner = [b for b in range(size) if network.tree.joining[b]]
 
@@ -39,7 +39,7 @@ def independent(network: Network, gates: np.ndarray, guess: np.ndarray) -> np.nd
 def test_flows_agree_with_the_full_equations_and_balance(data):
     network = data.draw(networks())
     rows = data.draw(gate_rows(network))
-    solved = solve(network, laws.scenarios(rows))
+    solved = solve(network, laws.cases(rows))
     assert solved.converged.all()
     tree = network.tree
     for row, gates in enumerate(rows):
@@ -62,18 +62,18 @@ def test_with_fixed_wyes_resistance_and_gates_act_the_right_way(data):
     """More resistance never raises a branch's airflow; opening a gate never lowers the fan's."""
     network = data.draw(networks(with_wyes=False))
     rows = data.draw(gate_rows(network, 1))
-    before = solve(network, laws.scenarios(rows))
+    before = solve(network, laws.cases(rows))
     which = data.draw(st.integers(0, len(network.branches) - 1))
     more = piece(laws.Constant(data.draw(st.floats(0.1, 20)), 0.1), 0.1)
     branches = list(network.branches)
     old = branches[which]
     branches[which] = Branch((more, *old.pieces), old.joins, old.pickup)
-    after = solve(Network("c", tuple(branches), network.gates, AIR), laws.scenarios(rows))
+    after = solve(Network("c", tuple(branches), network.gates, AIR), laws.cases(rows))
     assert after.flow[0, which] <= before.flow[0, which] * (1 + 1e-6) + 1e-9
     if not rows.all():
         opened = rows.copy()
         opened[0, int(np.flatnonzero(~rows[0])[0])] = True
-        wider = solve(network, laws.scenarios(opened))
+        wider = solve(network, laws.cases(opened))
         assert wider.flow[0, 0] >= before.flow[0, 0] * (1 - 1e-6) - 1e-9
 
 
@@ -82,9 +82,9 @@ def test_with_fixed_wyes_resistance_and_gates_act_the_right_way(data):
 def test_both_linear_algebras_and_any_start_give_one_answer(data):
     network = data.draw(networks())
     rows = data.draw(gate_rows(network, 4))
-    given_rows = laws.scenarios(rows)
+    given_rows = laws.cases(rows)
     few = Solver(network).solve(given_rows)
-    many = Solver(network).solve(laws.scenarios(np.tile(rows, (newton.DENSE_SCENARIOS, 1))))
+    many = Solver(network).solve(laws.cases(np.tile(rows, (newton.DENSE_CASES, 1))))
     leaves = network.tree.leaves
     start = np.full((4, len(leaves)), data.draw(st.floats(1e-4, 0.3)))
     other = Solver(network).solve(given_rows, start)
@@ -100,22 +100,16 @@ def comb(pickups: int, bore: float = 0.2) -> Network:
     root_pieces = (
         piece(laws.Friction(2, bore, 9e-5), bore),
         piece(laws.Fan(curve), bore, "fan"),
-        piece(laws.Cloth(200), bore),
+        piece(laws.FilterMedium(200), bore),
     )
     branches = [Branch(root_pieces, -1)]
     joins = 0
     for i in range(pickups):
-        leaf = (
-            piece(laws.Constant(0.5, 0.1), 0.1),
-            piece(laws.Gate(0.35, fittings.leak(0.005), 0.1, i), 0.1),
-        )
+        leaf = (piece(laws.Constant(0.5, 0.1), 0.1), piece(laws.Gate(0.35, fittings.leak(0.005), 0.1, i), 0.1))
         wye = (piece(laws.Wye(False, 45, 0.1, bore, 0.1), 0.1, "wye_branch"),) if i < pickups - 1 else ()
         branches.append(Branch((*leaf, piece(laws.Friction(2, 0.1, 4e-4), 0.1), *wye), joins, ("m", str(i))))
         if i < pickups - 2:
-            main = (
-                piece(laws.Friction(1, bore, 9e-5), bore),
-                piece(laws.Wye(True, 45, 0.1, bore, bore), bore),
-            )
+            main = (piece(laws.Friction(1, bore, 9e-5), bore), piece(laws.Wye(True, 45, 0.1, bore, bore), bore))
             branches.append(Branch(main, joins))
             joins = len(branches) - 1
     return Network("c", tuple(branches), tuple(map(str, range(pickups))), AIR)
@@ -125,7 +119,7 @@ def test_a_large_tree_is_solved_by_elimination():
     network = comb(200)
     gates = np.zeros((3, 200), dtype=bool)
     gates[0, :3] = gates[1, -4:] = gates[2, ::25] = True
-    solved = solve(network, laws.scenarios(gates))
+    solved = solve(network, laws.cases(gates))
     assert solved.converged.all()
     assert (solved.residual < 1e-8).all()
     for leaf in (network.tree.leaves[0], network.tree.leaves[-1]):
@@ -144,7 +138,7 @@ def test_no_flow_and_backflow_are_normal_answers():
         legs = (Branch((*first, wye[0]), 0, ("a", "a")), Branch((*second, wye[1]), 0, ("b", "b")))
         return Network("c", (Branch(root_pieces, -1), *legs), (), AIR)
 
-    none = laws.scenarios(np.zeros((1, 0), dtype=bool))
+    none = laws.cases(np.zeros((1, 0), dtype=bool))
     shut = solve(two((sealed,), (sealed,), (duct, weak)), none)
     assert shut.converged.all() and abs(shut.flow[0, 0]) < 1e-5
     blown = solve(two((own, plain), (plain,), (duct, weak)), none)
@@ -155,8 +149,8 @@ def test_no_flow_and_backflow_are_normal_answers():
 
 def test_a_scenario_without_an_answer_fails_alone():
     network = comb(3)
-    rows = laws.scenarios(np.ones((3, 3), dtype=bool))
-    broken = laws.Scenarios(rows.gates, np.array([1.0, np.nan, 1.0]), rows.loss)
+    rows = laws.cases(np.ones((3, 3), dtype=bool))
+    broken = laws.Cases(rows.gates, np.array([1.0, np.nan, 1.0]), rows.loss)
     solved = solve(network, broken)
     assert solved.converged.tolist() == [True, False, True]
     assert np.isnan(solved.flow[1]).all() and np.isfinite(solved.flow[[0, 2]]).all()

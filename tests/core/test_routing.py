@@ -12,14 +12,7 @@ from grey_current.design.flow.trace import trace
 from grey_current.design.space.routing import connected
 from grey_current.errors import InputError
 from grey_current.shop import edits
-from grey_current.shop.duct_edits import (
-    drawn_on,
-    main_height,
-    snapped_heading,
-    split,
-    upright_group,
-    with_point_moved,
-)
+from grey_current.shop.duct_edits import drawn_on, main_height, snapped_heading, split, upright_group, with_point_moved
 from grey_current.shop.model import position
 from grey_current.workspace.placing import Placing, place
 from tests.core.shops import demo, machine, shop
@@ -50,7 +43,7 @@ def test_a_main_leads_straight_out_up_and_on():
     assert "near-inlet" not in {f.code for f in findings(assess(project))}
     with pytest.raises(InputError, match="second duct"):
         drawn_on(project, "cyclone", 3, 3)
-    with pytest.raises(InputError, match="same spot"):
+    with pytest.raises(InputError, match="same place"):
         drawn_on(project, "main-corner-2", 10.0, 0.0)
 
 
@@ -72,7 +65,7 @@ def test_a_pickup_anywhere_beside_a_main_is_connected_with_the_flow(x, away, lef
     found = {f.code for f in findings(assess(project))}
     assert not found & {"hose-short", "hose-long", "not-connected", "no-collector", "outside-data"}
     assert not found & {"open-end", "near-inlet"}
-    assert [p.of for p in pieces.values() if p.kind == "leak"] == ["main-corner-2"]
+    assert [p.source_id for p in pieces.values() if p.kind == "leak"] == ["main-corner-2"]
     assert wyes[0].diameter == pytest.approx(port, abs=3.1e-3)
 
 
@@ -82,7 +75,7 @@ def test_three_machines_are_connected_one_after_the_other_and_taken_away_again()
     for ref in ("saw/port", "planer/port", "sander/port"):
         project = connected(project, ref)
     assessment = assess(project)
-    assert all(u.converged and u.pickups[0].leaf is not None for u in assessment.uses)
+    assert all(u.converged and u.pickups[0].leaf is not None for u in assessment.answers)
     assert [g.id for g in project.gates] == ["gate-saw-port", "gate-planer-port", "gate-sander-port"]
     with pytest.raises(InputError, match="take the first one away"):
         connected(project, "saw/port")
@@ -115,8 +108,8 @@ def test_a_split_run_keeps_its_air_and_its_gates():
             a + (b - a) * 0.35 for a, b in zip(position(project, old.start), position(project, old.end), strict=True)
         ]
         assert spot == pytest.approx(was, abs=1e-3)
-        flows = [u.airflow for u in assess(after).uses]
-        assert flows == pytest.approx([u.airflow for u in before.uses], rel=1e-4)
+        flows = [u.airflow for u in assess(after).answers]
+        assert flows == pytest.approx([u.airflow for u in before.answers], rel=1e-4)
         assert after.point[point].height > 0
     for run, share in (("planer-hose", 0.5), ("main-4", 0.0)):
         with pytest.raises(InputError, match="rigid duct"):

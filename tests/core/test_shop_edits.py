@@ -87,7 +87,7 @@ def test_everything_on_the_strip_can_be_put_down_and_taken_away(thing):
         project = edits.with_settings(empty(), units=system)
         after, ident = place(project, sized(thing, system), 2.9, 3.8)
         assert after.find(ident) is not None
-        assert after.but(name="again").find(ident) is not None
+        assert after.replaced(name="again").find(ident) is not None
         if thing.kind == "opening":
             opening = after.element[ident]
             assert {opening.start[1], opening.end[1]} == {4.0}
@@ -142,15 +142,15 @@ def test_snapping_to_walls_neighbours_and_grid():
 def test_the_nearest_wall_and_a_stretch_on_it():
     rooms = empty().rooms
     assert room_edits.on_wall(rooms, (5.8, 1.0))[:3] == ("room", 1, pytest.approx(1.0))
-    assert room_edits.stretch_on_wall(rooms, (0.2, 3.9), 0.8) == ((0.8, 4.0), (0.0, 4.0))
+    assert room_edits.span_on_wall(rooms, (0.2, 3.9), 0.8) == ((0.8, 4.0), (0.0, 4.0))
     assert len(walls(rooms[0].outline)) == 4
 
 
 def test_the_users_own_machines_are_kept_in_one_file(tmp_path):
     library = Library(tmp_path)
-    own = demo().machine["saw"].but(name="Father's saw")
+    own = demo().machine["saw"].replaced(name="Father's saw")
     library.keep(own)
-    library.keep(own.but(table_height=0.9))
+    library.keep(own.replaced(table_height=0.9))
     again = Library(tmp_path)
     assert [m.body.table_height for m in again.machines] == [0.9]
     assert again.all_models()[0].group == "My machines"
@@ -175,7 +175,7 @@ def test_a_plan_underneath_is_read_scaled_and_kept(tmp_path):
     assert (plan.width, plan.height) == pytest.approx((6.0, 4.0)) and len(plan.lines) == 2
     twice = underlay.rescaled(plan, (1.0, 1.0), (2.0, 1.0), 2.0)
     assert twice.width == pytest.approx(12) and twice.x == pytest.approx(-1.0)
-    project = empty().but(underlay=plan)
+    project = empty().replaced(underlay=plan)
     assert type(project).model_validate(json.loads(project.model_dump_json())) == project
     picture = underlay.from_picture("plan.png", b"png", (400, 200), 8.0)
     assert picture.height == 4.0

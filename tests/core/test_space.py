@@ -12,7 +12,7 @@ from grey_current.design.space.ground import REACH, Space, swing_outline, track_
 from grey_current.files import project_file
 from grey_current.shop import edits
 from grey_current.shop.catalogue import collector_model, new_collector
-from grey_current.shop.model import Machine, Spot
+from grey_current.shop.model import Machine, ParkedPlace
 from grey_current.shop.room import Feature, Opening, Room, area, ceiling_at, volume
 from grey_current.shop.room_edits import rectangle
 from tests.core.shops import shop
@@ -21,14 +21,14 @@ from tests.core.shops import shop
 def saw(ident="saw", x=3.0, y=2.0, **changes) -> Machine:
     return Machine(
         id=ident, name=ident.capitalize(), kind="Saw", x=x, y=y, width=0.8, depth=0.6, feed=90.0, lane_width=0.4
-    ).but(**changes)
+    ).replaced(**changes)
 
 
 def room_of(machines=(), features=(), openings=(), across=6.0, deep=5.0, **wishes):
     """One rectangular room, 6 by 5 m unless said otherwise, with some things in it."""
     project = shop(machines, collectors=(), **wishes)
     room = Room(outline=rectangle(0, 0, across, deep), ceiling=2.5)
-    return project.but(rooms=(room,), features=tuple(features), openings=tuple(openings))
+    return project.replaced(rooms=(room,), features=tuple(features), openings=tuple(openings))
 
 
 def box(ident, kind, x, y, wide, deep, top=None) -> Feature:
@@ -53,7 +53,7 @@ LANES = [
     ("a higher bench", {"features": [box("bench", "bench", 2.5, 3.5, 1, 1, 0.95)]}, 2.0, 1.5, 1.5, "bench"),
     ("a lower table ahead", {"machines": [saw(), saw("low", 3, 4, table_height=0.8)]}, 2.0, 3.0, 2.0, "wall"),
     ("a higher machine ahead", {"machines": [saw(), saw("tall", 3, 4, height=1.8)]}, 2.0, 1.7, 1.7, "tall"),
-]  # fmt: skip
+]
 
 
 @pytest.mark.parametrize(("name", "stands", "before", "after", "longest", "ends"), LANES, ids=[r[0] for r in LANES])
@@ -68,10 +68,10 @@ def test_an_open_door_lengthens_a_lane_and_a_low_or_narrow_one_does_not():
     assert lane_of(room_of([saw()], openings=[door])).after == REACH
     assert lane_of(room_of([saw()], openings=[door])).through == ("door",)
     for closed in (
-        door.but(feeds=False),
-        door.but(head=0.5),
-        door.but(start=(2.9, 5), end=(3.1, 5)),
-        door.but(sill=1.0),
+        door.replaced(feeds=False),
+        door.replaced(head=0.5),
+        door.replaced(start=(2.9, 5), end=(3.1, 5)),
+        door.replaced(sill=1.0),
     ):
         assert lane_of(room_of([saw()], openings=[closed])).after == pytest.approx(3.0, abs=0.13)
 
@@ -80,7 +80,7 @@ def test_a_board_goes_on_through_a_doorway_into_the_next_room():
     doorway = Opening(id="way", name="Way", kind="doorway", start=(2.5, 5), end=(3.5, 5))
     project = room_of([saw()], openings=[doorway])
     next_door = Room(id="next", name="Next", outline=rectangle(2, 5, 2, 3), ceiling=2.4)
-    assert lane_of(project.but(rooms=(*project.rooms, next_door))).after == pytest.approx(6.0, abs=1e-6)
+    assert lane_of(project.replaced(rooms=(*project.rooms, next_door))).after == pytest.approx(6.0, abs=1e-6)
 
 
 def test_a_mitre_saw_needs_room_on_both_sides_together_and_a_sheet_needs_width():
@@ -96,8 +96,8 @@ def test_machines_on_wheels_are_judged_where_they_stand_when_another_runs():
     cart = saw("cart", 3, 4, height=1.2, wheels=True)
     in_the_way = room_of([saw(), cart])
     assert Space(in_the_way).must_move(in_the_way.machine["saw"]) == ["cart"] or lane_of(in_the_way).longest == 1.7
-    assert ("must-move", "saw") in codes(in_the_way.but(machines=(saw(y=1.0), cart.but(y=1.9))))
-    parked = room_of([saw(), cart.but(parked=(Spot(x=0.5, y=0.5),))])
+    assert ("must-move", "saw") in codes(in_the_way.replaced(machines=(saw(y=1.0), cart.replaced(y=1.9))))
+    parked = room_of([saw(), cart.replaced(parked=(ParkedPlace(x=0.5, y=0.5),))])
     assert lane_of(parked).longest == pytest.approx(2.0)
     assert Space(parked).must_move(parked.machine["saw"]) == []
     assert lane_of(parked, "cart").start == (3, 4)
@@ -111,7 +111,7 @@ def test_moving_everything_changes_nothing_and_an_obstacle_never_helps(dx, dy, f
     away = edits.moved_all(project, ("saw", "bench", "room"), dx, dy)
     there = lane_of(away)
     assert (there.before, there.after) == pytest.approx((here.before, here.after), abs=1e-3)
-    more = lane_of(project.but(features=(*project.features, box("post", "post", px, py, 0.1, 0.1))))
+    more = lane_of(project.replaced(features=(*project.features, box("post", "post", px, py, 0.1, 0.1))))
     assert more.before <= here.before + 1e-9
     assert more.after <= here.after + 1e-9
 
@@ -123,16 +123,32 @@ FAULTS = [
     ("lane-short", room_of([saw()], longest_board=2.44)),
     ("service-blocked", room_of([saw(x=0.5, service=("left",))])),
     ("service-blocked", room_of([saw(service=("front",)), saw("other", 3, 1.2)])),
-    ("service-blocked", room_of([saw(x=0.5, y=0.9)]).but(collectors=(
-        new_collector(collector_model("2 hp single-stage, 6 in inlet"), "fan", "Fan", 0.6, 1.9),))),
+    (
+        "service-blocked",
+        room_of([saw(x=0.5, y=0.9)]).replaced(
+            collectors=(new_collector(collector_model("2 hp single-stage, 6 in inlet"), "fan", "Fan", 0.6, 1.9),)
+        ),
+    ),
     ("near-heat", room_of([saw()], [box("heater", "heater", 3.9, 2, 0.5, 0.3)])),
     ("near-grille", room_of([saw()], [box("grille", "return-air grille", 3.9, 2, 0.5, 0.3)])),
     ("walkway", room_of([saw()], [box("way", "walkway", 2.8, 1.5, 1, 1, 0)])),
-    ("door-blocked", room_of([saw(x=1.0, y=0.4)], openings=[
-        Opening(id="door", name="Door", kind="door", start=(0.6, 0), end=(1.5, 0), swing="left from start")])),
-    ("door-tracks", room_of([saw(y=4.0, height=2.3)], openings=[
-        Opening(id="door", name="Door", kind="roll-up door", start=(2, 5), end=(4, 5), head=2.1)])),
-]  # fmt: skip
+    (
+        "door-blocked",
+        room_of(
+            [saw(x=1.0, y=0.4)],
+            openings=[
+                Opening(id="door", name="Door", kind="door", start=(0.6, 0), end=(1.5, 0), swing="left from start")
+            ],
+        ),
+    ),
+    (
+        "door-tracks",
+        room_of(
+            [saw(y=4.0, height=2.3)],
+            openings=[Opening(id="door", name="Door", kind="roll-up door", start=(2, 5), end=(4, 5), head=2.1)],
+        ),
+    ),
+]
 
 
 @pytest.mark.parametrize(("code", "project"), FAULTS)
@@ -165,7 +181,7 @@ def test_swings_and_tracks_cover_the_right_ground():
         ("left from end", 1, (2, 0)),
         ("right from end", -1, (2, 0)),
     ]:
-        swept = swing_outline(door.but(swing=swing))
+        swept = swing_outline(door.replaced(swing=swing))
         assert (
             swept[0] == hinge
             and max(p[1] * y for p in swept) == pytest.approx(1)

@@ -9,7 +9,7 @@ import pytest
 from grey_current.air import laws
 from grey_current.air.network import solve
 from grey_current.design.flow.assessment import assess
-from grey_current.design.flow.scenarios import Use, use_of
+from grey_current.design.flow.scenarios import Scenario, scenario_of
 from grey_current.design.flow.trace import trace
 from grey_current.errors import DuctworkError, InputError
 from grey_current.shop import edits
@@ -19,7 +19,7 @@ from tests.core.shops import collector, demo, machine, point, run, shop, straigh
 def kinds(project, **of):
     """Kinds of all pieces that came from an element (or from everything), in flow order of the branches."""
     pieces = trace(project)["fan"].pieces
-    return [p.kind for p in pieces if not of or p.of == of["of"]]
+    return [p.kind for p in pieces if not of or p.source_id == of["of"]]
 
 
 def bend(angle: float, **changes):
@@ -32,13 +32,18 @@ def bend(angle: float, **changes):
 @pytest.mark.parametrize(
     ("angle", "changes", "wanted"),
     [
-        (0, {}, []), (2, {}, []), (45, {}, ["elbow"]), (90, {}, ["elbow"]), (90, {"elbow": "mitre"}, ["mitre"]),
-        (90, {"elbow": "two 45s"}, ["elbow", "elbow"]), (60, {"elbow": "five gores"}, ["elbow"]),
+        (0, {}, []),
+        (2, {}, []),
+        (45, {}, ["elbow"]),
+        (90, {}, ["elbow"]),
+        (90, {"elbow": "mitre"}, ["mitre"]),
+        (90, {"elbow": "two 45s"}, ["elbow", "elbow"]),
+        (60, {"elbow": "five gores"}, ["elbow"]),
     ],
-)  # fmt: skip
+)
 def test_an_angle_makes_an_elbow(angle, changes, wanted):
     project = bend(angle, **changes)
-    made = [p for p in trace(project)["fan"].pieces if p.of == "p"]
+    made = [p for p in trace(project)["fan"].pieces if p.source_id == "p"]
     assert [p.kind for p in made] == wanted
     for p in made:
         assert p.angle == pytest.approx(angle / len(made))
@@ -49,16 +54,20 @@ def test_an_angle_makes_an_elbow(angle, changes, wanted):
 
 @pytest.mark.parametrize(
     ("up", "down", "reducer", "wanted"),
-    [(0.1, 0.1524, "taper", "expansion"), (0.1524, 0.1, "taper", "contraction"), (0.1, 0.1524, "step", "expansion"),
-     (0.1, 0.1, "taper", None)],
-)  # fmt: skip
+    [
+        (0.1, 0.1524, "taper", "expansion"),
+        (0.1524, 0.1, "taper", "contraction"),
+        (0.1, 0.1524, "step", "expansion"),
+        (0.1, 0.1, "taper", None),
+    ],
+)
 def test_a_change_of_diameter_makes_a_reducer(up, down, reducer, wanted):
     project = shop(
         [],
         [point("p", 4, 0, reducer=reducer), point("end", 8, 0)],
         [run("a", "p", "fan", down), run("b", "end", "p", up)],
     )
-    made = [p for p in trace(project)["fan"].pieces if p.of == "p"]
+    made = [p for p in trace(project)["fan"].pieces if p.source_id == "p"]
     assert [p.kind for p in made] == ([wanted] if wanted else [])
     for p in made:
         assert (p.small, p.large) == (min(up, down), max(up, down))
@@ -93,7 +102,7 @@ def test_a_fourth_run_makes_two_wyes_and_a_splitter_box_none():
 
 def test_gates_cut_a_run_where_they_sit_whichever_way_it_is_drawn():
     project = edits.changed(straight_shop(), "gate", at=0.25)
-    along = [(p.kind, p.length) for p in trace(project)["fan"].pieces if p.of in ("main", "gate")]
+    along = [(p.kind, p.length) for p in trace(project)["fan"].pieces if p.source_id in ("main", "gate")]
     assert [kind for kind, _ in along] == ["contraction", "duct", "gate", "duct"] or along[0][0] == "expansion"
     lengths = [length for kind, length in along if kind == "duct"]
     assert lengths == pytest.approx([1.0, 3.0])
@@ -129,7 +138,7 @@ def test_leaky_seams_let_the_room_in():
     tight, leaky = straight_shop(), straight_shop(duct_leakage=1e-4)
     gates = np.array([[True]])
     networks = [trace(project)["fan"] for project in (tight, leaky)]
-    answers = [solve(network, laws.scenarios(gates)) for network in networks]
+    answers = [solve(network, laws.cases(gates)) for network in networks]
     assert answers[1].converged.all()
     seam = next(p.law for p in networks[1].pieces if p.kind == "seam")
     assert seam.capacity == pytest.approx(1e-4 * math.pi * 0.1524 * 4)
@@ -140,10 +149,10 @@ def test_leaky_seams_let_the_room_in():
 def test_a_moved_hose_and_two_systems():
     project = demo("allotment")
     assessment = assess(project)
-    used = {u.use.running[0]: set(u.systems) for u in assessment.uses}
+    used = {u.scenario.running[0]: set(u.systems) for u in assessment.answers}
     assert used["bandsaw"] == {"chip-collector"} and used["disc-sander"] == {"vacuum"}
-    assert all(u.converged and all(p.leaf is not None for p in u.pickups) for u in assessment.uses)
-    both = assess(project, [use_of(project, ["bandsaw", "disc-sander"])]).uses[0]
+    assert all(u.converged and all(p.leaf is not None for p in u.pickups) for u in assessment.answers)
+    both = assess(project, [scenario_of(project, ["bandsaw", "disc-sander"])]).answers[0]
     for alone in ("bandsaw", "disc-sander"):
         together = next(p for p in both.pickups if p.machine == alone)
         assert together.airflow == pytest.approx(assessment.of_machine[alone].pickups[0].airflow)
@@ -151,23 +160,23 @@ def test_a_moved_hose_and_two_systems():
 
 def test_gates_follow_their_machine_or_their_rule():
     project = demo()
-    alone = assess(project, [Use(("planer",))]).uses[0]
+    alone = assess(project, [Scenario(("planer",))]).answers[0]
     system = alone.systems["cyclone"]
-    open_gates = {p.of for p in system.network.pieces if p.kind == "gate" and system.gate_open(p)}
+    open_gates = {p.source_id for p in system.network.pieces if p.kind == "gate" and system.gate_open(p)}
     assert open_gates == {"gate-planer", "gate-mitre"}
     shut = edits.changed(project, "gate-planer", rule="kept shut")
-    assert assess(shut, [Use(("planer",))]).uses[0].pickups[0].airflow < 0.05 * alone.pickups[0].airflow
+    assert assess(shut, [Scenario(("planer",))]).answers[0].pickups[0].airflow < 0.05 * alone.pickups[0].airflow
 
 
 def test_a_project_is_the_same_shop_whichever_units_it_shows():
     us, metric = demo(), edits.with_settings(demo(), units="metric")
-    for a, b in zip(assess(us).uses, assess(metric).uses, strict=True):
+    for a, b in zip(assess(us).answers, assess(metric).answers, strict=True):
         assert [p.airflow for p in a.pickups] == pytest.approx([p.airflow for p in b.pickups], rel=1e-9)
 
 
 def test_altitude_thins_the_air_and_hardly_changes_the_flow():
     low, high = straight_shop(), straight_shop(altitude=1800.0)
-    answers = [assess(project).uses[0].systems["fan"] for project in (low, high)]
+    answers = [assess(project).answers[0].systems["fan"] for project in (low, high)]
     assert answers[1].airflow == pytest.approx(answers[0].airflow, rel=0.03)
     assert answers[1].fan_static == pytest.approx(0.80 * answers[0].fan_static, rel=0.03)
 
@@ -195,4 +204,4 @@ def test_an_unknown_material_or_machine_is_named():
     with pytest.raises(DuctworkError, match="bamboo"):
         trace(project)
     with pytest.raises(InputError, match="saw"):
-        use_of(project, ["swa"])
+        scenario_of(project, ["swa"])

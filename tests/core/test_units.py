@@ -6,17 +6,7 @@ from grey_current.errors import InputError
 from grey_current.units import Display, parse_airflow, parse_length
 
 SAME = {
-    "us": [
-        "7' 6 1/2\"",
-        "7-6.5",
-        "90.5",
-        "90 1/2 in",
-        "7 ft 6.5 in",
-        "7'6.5",
-        '90.5"',
-        "7′ 6 1/2″",
-        "2.2987 m",
-    ],
+    "us": ["7' 6 1/2\"", "7-6.5", "90.5", "90 1/2 in", "7 ft 6.5 in", "7'6.5", '90.5"', "7′ 6 1/2″", "2.2987 m"],
     "metric": ["2298.7", "2.2987 m", "229.87 cm", "2298.7 mm", "2,2987 m", "7' 6 1/2\""],
 }
 
@@ -49,10 +39,19 @@ def test_what_is_shown_reads_back(metres):
 def test_display():
     us, metric = Display("us"), Display("metric")
     rows = [
-        (us.length(2.2987), "7' 6 1/2\""), (us.length(0.3048), "1'"), (us.length(0.0127), '1/2"'),
-        (us.length(-0.0254), '-1"'), (metric.length(0.345), "345 mm"), (metric.length(3.4), "3.40 m"), (metric.length(3.425), "3.425 m"),
-        (us.diameter(0.0635), "2 1/2 in"), (metric.diameter(0.1), "100 mm"), (us.airflow(0.2416), "512 CFM"),
-        (us.velocity(17.78), "3,500 fpm"), (us.pressure(249.08891), "1.00 inH2O"), (metric.pressure(470.2), "470 Pa"),
-    ]  # fmt: skip
+        (us.length(2.2987), "7' 6 1/2\""),
+        (us.length(0.3048), "1'"),
+        (us.length(0.0127), '1/2"'),
+        (us.length(-0.0254), '-1"'),
+        (metric.length(0.345), "345 mm"),
+        (metric.length(3.4), "3.40 m"),
+        (metric.length(3.425), "3.425 m"),
+        (us.diameter(0.0635), "2 1/2 in"),
+        (metric.diameter(0.1), "100 mm"),
+        (us.airflow(0.2416), "512 CFM"),
+        (us.velocity(17.78), "3,500 fpm"),
+        (us.pressure(249.08891), "1.00 inH2O"),
+        (metric.pressure(470.2), "470 Pa"),
+    ]
     for shown, wanted in rows:
         assert shown == wanted

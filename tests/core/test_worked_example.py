@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 
 from grey_current.air import laws
-from grey_current.design.collector.candidates import LOADED, fan_must, offers, requirements
+from grey_current.design.collector.candidates import LOADED, offers, required_fan_pressure, requirements
 from grey_current.design.flow.assessment import assess
 from grey_current.design.flow.trace import trace
 from grey_current.files.curve_csv import read_curve
@@ -27,7 +27,7 @@ ROWS = rows(PAGE)
 
 
 def test_every_loss_of_the_worked_example():
-    system = assess(straight_shop(units="metric")).uses[0].systems["fan"]
+    system = assess(straight_shop(units="metric")).answers[0].systems["fan"]
     assert system.airflow == pytest.approx(float(re.search(r"Q = ([\d.]+)", PAGE)[1]), abs=6e-5)
     computed: dict[str, float] = {}
     for piece, loss in zip(system.network.pieces, system.losses, strict=True):
@@ -48,7 +48,7 @@ def test_how_the_collector_is_sized_by_hand():
     computed: dict[str, float] = {}
     for piece in network.pieces:
         if piece.kind not in ("fan", "filter"):
-            ready = laws.Bank([piece.law], [0], 1, network.air).ready(laws.scenarios(np.ones((1, 1), dtype=bool)))
+            ready = laws.Bank([piece.law], [0], 1, network.air).ready(laws.cases(np.ones((1, 1), dtype=bool)))
             computed[piece.kind] = computed.get(piece.kind, 0.0) + ready.evaluate(flow, flow)[0][0, 0]
     assert set(table) == {*computed, "requirement"}
     for kind, loss in computed.items():
@@ -57,7 +57,7 @@ def test_how_the_collector_is_sized_by_hand():
     assert found.airflow == pytest.approx(float(re.search(r"= ([\d.]+) m³/s\. At", SIZED)[1]), rel=1e-4)
     assert f"{found.static:.1f} Pa below the room" in SIZED
     item = project.collectors[0]
-    clean, due = (fan_must(item, found, network.air, loading) for loading in (0.0, LOADED))
+    clean, due = (required_fan_pressure(item, found, network.air, loading) for loading in (0.0, LOADED))
     assert f"must hold {clean:.1f} Pa with the filter clean and {due:.1f} Pa with it due" in SIZED
     two_hp = next(o for o in offers(project, "fan", catalogue().collectors) if o.model == item.model)
     assert f"{two_hp.worst:.2f} times its need" in SIZED

@@ -4,7 +4,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from grey_current.design.improve.jobs import Question
+from grey_current.design.improve.jobs import Job
 from grey_current.errors import DuctworkError, FileError, InputError
 from grey_current.files import project_file
 from grey_current.shop import edits
@@ -20,15 +20,15 @@ def shorten(length):
 
 def test_an_edit_shows_at_once_and_undo_takes_it_back():
     workspace = demo_workspace()
-    workspace.run(("planer",))
+    workspace.switch_on(("planer",))
     heard = []
     workspace.listen(heard.append)
-    before, sentence = workspace.use.airflow, workspace.verdict
+    before, sentence = workspace.scenario.airflow, workspace.verdict
     workspace.edit("Shorten the hose", shorten(1.1))
-    assert workspace.use.airflow > before and workspace.verdict != sentence
+    assert workspace.scenario.airflow > before and workspace.verdict != sentence
     assert workspace.dirty and workspace.undo_label == "Shorten the hose"
     workspace.undo()
-    assert workspace.use.airflow == pytest.approx(before, rel=1e-6) and workspace.verdict == sentence
+    assert workspace.scenario.airflow == pytest.approx(before, rel=1e-6) and workspace.verdict == sentence
     assert not workspace.dirty and workspace.redo_label == "Shorten the hose"
     workspace.redo()
     assert workspace.project.run["planer-hose"].length == 1.1
@@ -108,18 +108,18 @@ def test_a_bad_edit_changes_nothing_and_says_why(edit, says):
 def test_running_together_selecting_and_switching_off():
     workspace = demo_workspace()
     workspace.toggle("planer")
-    alone = workspace.use.pickups[0].airflow
+    alone = workspace.scenario.pickups[0].airflow
     workspace.toggle("saw", together=True)
     assert workspace.running == ("saw", "planer")
-    assert next(p for p in workspace.use.pickups if p.machine == "planer").airflow < alone
+    assert next(p for p in workspace.scenario.pickups if p.machine == "planer").airflow < alone
     workspace.toggle("planer", together=True)
     assert workspace.running == ("saw",)
     workspace.toggle("saw")
-    assert workspace.running == () and workspace.use is None
+    assert workspace.running == () and workspace.scenario is None
     workspace.select("no-such-thing")
     assert workspace.selection is None
     with pytest.raises(InputError):
-        workspace.run(("no-such-thing",))
+        workspace.switch_on(("no-such-thing",))
 
 
 def test_saving_opening_and_what_cannot_be_opened(tmp_path):
@@ -141,7 +141,7 @@ def test_saving_opening_and_what_cannot_be_opened(tmp_path):
 
 def test_a_project_that_cannot_be_computed_changes_nothing(tmp_path):
     workspace = demo_workspace()
-    workspace.run(("planer",))
+    workspace.switch_on(("planer",))
     before, sentence = workspace.project, workspace.verdict
     odd = edits.changed(before, "main-1", material="bamboo")
     path = tmp_path / "odd.greycurrent.json"
@@ -161,7 +161,7 @@ def test_an_answer_for_another_shop_is_never_taken():
     revision = workspace.revision
     workspace.open_demo("allotment")
     assert workspace.revision > revision
-    assert not workspace.offer_answer(revision, Question("machine", "saw"), [])
+    assert not workspace.take_result(revision, Job("machine", "saw"), [])
 
 
 def test_settings_survive_and_a_broken_file_counts_as_none(tmp_path):

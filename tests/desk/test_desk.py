@@ -37,9 +37,13 @@ def test_what_is_selected_is_selected_everywhere(window, hands):
     assert window.workspace.selection == "jointer-drop"
     assert window.inspector._page.title == "Drop 'jointer-drop'"
     for element, title in [
-        ("cyclone", "Cyclone"), ("gate-saw", "Blast gate 'gate-saw'"), ("wye-saw", "Joint 'wye-saw'"),
-        ("saw/cabinet", "Saw"), ("main-3", "Duct 'main-3'"), (None, "Tern Street Net Loft"),
-    ]:  # fmt: skip
+        ("cyclone", "Cyclone"),
+        ("gate-saw", "Blast gate 'gate-saw'"),
+        ("wye-saw", "Joint 'wye-saw'"),
+        ("saw/cabinet", "Saw"),
+        ("main-3", "Duct 'main-3'"),
+        (None, "Tern Street Net Loft"),
+    ]:
         window.workspace.select(element)
         assert window.inspector._page.title == title
         window.grab()
@@ -111,9 +115,15 @@ def test_the_paper_moves_and_scales(window):
     at = QPointF(200, 150)
     place = floor.view.place(at)
     wheel = QWheelEvent(
-        at, floor.mapToGlobal(at), QPoint(), QPoint(0, 240), Qt.MouseButton.NoButton,
-        Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False,
-    )  # fmt: skip
+        at,
+        floor.mapToGlobal(at),
+        QPoint(),
+        QPoint(0, 240),
+        Qt.MouseButton.NoButton,
+        Qt.KeyboardModifier.NoModifier,
+        Qt.ScrollPhase.NoScrollPhase,
+        False,
+    )
     scale = floor.view.scale
     floor.wheelEvent(wheel)
     assert floor.view.scale > scale and floor.view.place(at) == pytest.approx(place)
@@ -164,14 +174,7 @@ def test_light_and_dark_are_readable():
         return 0.2126 * parts[0] + 0.7152 * parts[1] + 0.0722 * parts[2]
 
     for palette in theme.PALETTES.values():
-        for name, least in [
-            ("ink", 7),
-            ("soft", 4.5),
-            ("good", 3),
-            ("short", 3),
-            ("starved", 4),
-            ("settled", 3),
-        ]:
+        for name, least in [("ink", 7), ("soft", 4.5), ("good", 3), ("short", 3), ("starved", 4), ("settled", 3)]:
             a, b = sorted((luminance(getattr(palette, name)), luminance(palette.sheet)))
             assert (b + 0.05) / (a + 0.05) >= least, (palette.name, name)
 
@@ -307,10 +310,12 @@ def test_machine_figures_and_their_bad_values(window, hands):
     workspace.go("machines")
     workspace.select("saw")
     for key, text, field, value in [
-        ("saw/service", "left and back", "service", ("left", "back")), ("saw/turn", "45", "turn", 45.0),
-        ("saw/uses", "7", "uses_per_week", 7.0), ("saw/table", "36", "table_height", 0.9144),
+        ("saw/service", "left and back", "service", ("left", "back")),
+        ("saw/turn", "45", "turn", 45.0),
+        ("saw/uses", "7", "uses_per_week", 7.0),
+        ("saw/table", "36", "table_height", 0.9144),
         ("saw/name", "Old saw", "name", "Old saw"),
-    ]:  # fmt: skip
+    ]:
         hands.type_into(key, text)
         assert getattr(workspace.project.machine["saw"], field) == (
             pytest.approx(value) if isinstance(value, float) else value
@@ -377,8 +382,8 @@ def test_the_lever_frame_sets_the_road(window, hands):
     assert workspace.project.gate["gate-mitre"].rule == "with its machine"
     assert workspace.selection == "gate-mitre" and not frame.facts.levers[1].pulled
     hands.keys("Ctrl+Z")
-    workspace.run(("router-table",))
-    assert any(lever.wash for lever in frame.facts.levers) and "would carry the chips better" in frame.facts.head
+    workspace.switch_on(("router-table",))
+    assert any(lever.flushing for lever in frame.facts.levers) and "would carry the chips better" in frame.facts.head
     frame.setFocus()
     QTest.keyClick(frame, Qt.Key.Key_Right)
     QTest.keyClick(frame, Qt.Key.Key_Right)
@@ -451,8 +456,12 @@ def _centre(workspace, machine: str) -> tuple[float, float]:
 def run_app(tmp_path: Path, *arguments: str, **environment: str) -> subprocess.CompletedProcess[str]:
     return subprocess.run(
         [sys.executable, "-m", "grey_current.desk.app", "--settings", str(tmp_path), *arguments],
-        capture_output=True, text=True, timeout=120, check=False, env={**os.environ, **environment},
-    )  # fmt: skip
+        capture_output=True,
+        text=True,
+        timeout=120,
+        check=False,
+        env={**os.environ, **environment},
+    )
 
 
 def test_the_starter_paints_a_picture_and_refuses_bad_files(tmp_path):
@@ -486,7 +495,7 @@ def pixels(picture):
 def test_what_is_painted_after_an_edit_is_what_a_whole_painting_shows(window):
     """The still picture is mended only where something changed; it is the same picture as a whole one."""
     workspace, floor = window.workspace, window.floor
-    workspace.run(("planer",))
+    workspace.switch_on(("planer",))
     floor.grab()
     steps = [
         lambda p: with_point_moved(p, "wye-bandsaw", 0.2, 0.0),
@@ -502,7 +511,7 @@ def test_what_is_painted_after_an_edit_is_what_a_whole_painting_shows(window):
     for number, change in enumerate(steps):
         workspace.edit("Change", change)
         if number == 4:
-            workspace.run(("saw", "bandsaw"))
+            workspace.switch_on(("saw", "bandsaw"))
         mended = pixels(floor.grab())
         floor._still = type(floor._still)()
         whole = pixels(floor.grab())

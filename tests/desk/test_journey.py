@@ -9,13 +9,13 @@ from PyQt6.QtGui import QDropEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QFileDialog, QMessageBox, QPushButton
 
-from grey_current.design.improve.jobs import Question
+from grey_current.design.improve.jobs import Job
 from grey_current.files import project_file
 from grey_current.shop import edits
 from grey_current.shop.model import distance, position
 from tests.core.shops import demo
 
-PLANER = Question("machine", "planer")
+PLANER = Job("machine", "planer")
 
 
 def answer_next_box(button: QMessageBox.StandardButton) -> None:
@@ -36,22 +36,22 @@ def test_the_planers_hose_from_click_to_saved_file(window, hands, tmp_path, monk
     workspace = window.workspace
     hands.click_row("planer")
     assert workspace.running == ("planer",) and workspace.selection == "planer"
-    before = workspace.use.airflow
+    before = workspace.scenario.airflow
     sentence = window.verdict_bar.sentence.text()
-    assert sentence.startswith("Planer: ") and "Biggest thief: 10' 6\" of hose" in sentence
+    assert sentence.startswith("Planer: ") and "Biggest loss: 10' 6\" of hose" in sentence
 
     hands.click_run("planer-hose")
     assert workspace.selection == "planer-hose"
     hands.type_into("planer-hose/length", "3' 8\"")
-    assert workspace.use.airflow > before * 1.03
+    assert workspace.scenario.airflow > before * 1.03
     assert window.verdict_bar.sentence.text() != sentence
 
     hands.keys("Ctrl+Z")
-    assert abs(workspace.use.airflow - before) < 1e-9 * before + 1e-7
+    assert abs(workspace.scenario.airflow - before) < 1e-9 * before + 1e-7
     assert window.verdict_bar.sentence.text() == sentence
     assert window.inspector.field("planer-hose/length").text() == "10' 6\""
     hands.keys("Ctrl+Shift+Z")
-    better = workspace.use.airflow
+    better = workspace.scenario.airflow
 
     path = tmp_path / "loft.greycurrent.json"
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(path), ""))
@@ -65,7 +65,7 @@ def test_the_planers_hose_from_click_to_saved_file(window, hands, tmp_path, monk
     hands.keys("Ctrl+O")
     assert workspace.project.name == "Tern Street Net Loft" and workspace.path == path
     hands.click_row("planer")
-    assert abs(workspace.use.airflow - better) < 1e-6
+    assert abs(workspace.scenario.airflow - better) < 1e-6
     assert window.settings.recent[0] == path
 
 
@@ -74,20 +74,20 @@ def test_the_first_lever_is_one_click_and_one_undo(window, hands, qtbot):
     workspace = window.workspace
     hands.click_row("planer")
     before = workspace.project
-    qtbot.waitUntil(lambda: workspace.known_levers(PLANER) is not None, timeout=20_000)
+    qtbot.waitUntil(lambda: workspace.known_improvements(PLANER) is not None, timeout=20_000)
     button = window.inspector.field("planer/lever-1")
     assert "'gate-mitre'" in button.text() and "all that it needs" in button.text()
-    lever = workspace.known_levers(PLANER)[0]
-    flow = workspace.use.airflow
+    lever = workspace.known_improvements(PLANER)[0]
+    flow = workspace.scenario.airflow
     hands.press("planer/lever-1")
-    assert abs(workspace.use.airflow - flow - lever.gain) < 1e-6
-    assert workspace.undo_label == lever.words and workspace.use.worst.met
-    assert workspace.known_levers(PLANER) is None
+    assert abs(workspace.scenario.airflow - flow - lever.gain) < 1e-6
+    assert workspace.undo_label == lever.words and workspace.scenario.worst.met
+    assert workspace.known_improvements(PLANER) is None
     hands.keys("Ctrl+Z")
     assert workspace.project == before
     workspace.edit("Shorten", lambda p: edits.with_hose_length(p, "planer-hose", 2.0))
-    window.on_answer_found(workspace.revision - 1, PLANER, [lever])
-    assert workspace.known_levers(PLANER) is None
+    window.on_job_done(workspace.revision - 1, PLANER, [lever])
+    assert workspace.known_improvements(PLANER) is None
 
 
 def test_every_first_edit_shows_at_once_and_undoes(window, hands):
@@ -101,7 +101,7 @@ def test_every_first_edit_shows_at_once_and_undoes(window, hands):
 
     first = sentence()
     steps = [
-        (lambda: hands.keys("Ctrl+D"), lambda: workspace.project.settings.school == "catch fine dust"),
+        (lambda: hands.keys("Ctrl+D"), lambda: workspace.project.settings.criterion == "catch fine dust"),
         (lambda: hands.keys("Ctrl+U"), lambda: "m³/h" in sentence()),
         (
             lambda: (workspace.select("saw-branch"), hands.choose("saw-branch/diameter", "5 in")),
@@ -112,10 +112,7 @@ def test_every_first_edit_shows_at_once_and_undoes(window, hands):
             lambda: "gate-open" not in {f.code for f in workspace.findings},
         ),
         (
-            lambda: (
-                workspace.select("cyclone"),
-                hands.choose("cyclone/model", "5 hp cyclone, 16 in impeller"),
-            ),
+            lambda: (workspace.select("cyclone"), hands.choose("cyclone/model", "5 hp cyclone, 16 in impeller")),
             lambda: workspace.project.collectors[0].inlet > 0.2,
         ),
         (
@@ -154,7 +151,7 @@ def test_unsaved_work_is_guarded(window, hands, tmp_path):
     data.setUrls([QUrl.fromLocalFile(str(path))])
     drop = QDropEvent(
         QPointF(300, 300), Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
-    )  # fmt: skip
+    )
     window.dropEvent(drop)
     assert workspace.path == path
     window.menus.on_recent_shown()
@@ -254,9 +251,11 @@ def test_from_four_walls_to_air_at_every_machine(window, hands, tmp_path, qtbot)
     window.on_open_empty()
     hands.keys("Ctrl+2")
     for name, x, y in (
-        ("Table saw", 3.2, 1.0), ("Planer 12 in", 4.6, 3.2), ("Spindle sander", 2.4, 3.3),
+        ("Table saw", 3.2, 1.0),
+        ("Planer 12 in", 4.6, 3.2),
+        ("Spindle sander", 2.4, 3.3),
         ("3 hp cyclone, 15 in impeller", 0.5, 2.2),
-    ):  # fmt: skip
+    ):
         hands.take(name)
         hands.click(x, y)
     assert workspace.project.collectors[0].id == "3-hp-cyclone-15-in-impeller"
@@ -268,7 +267,7 @@ def test_from_four_walls_to_air_at_every_machine(window, hands, tmp_path, qtbot)
     hands.click(5.4, 2.2)
     assert [r.id for r in workspace.project.runs] == ["inlet", "riser", "main"]
     hands.click(5.4, 2.2)
-    assert "same spot" in window.banner.text.text()
+    assert "same place" in window.banner.text.text()
     hands.keys("Esc")
     assert workspace.placing is None
     window.on_findings_due()
@@ -287,13 +286,13 @@ def test_from_four_walls_to_air_at_every_machine(window, hands, tmp_path, qtbot)
     assert all(a.converged and a.pickups[0].airflow > 0.03 for a in answers.values())
     assert len(workspace.project.gates) == 3
     explained = {f.element for f in workspace.findings if f.code in ("short", "starved", "not-connected")}
-    for answer in workspace.assessment.alone.uses:
+    for answer in workspace.assessment.alone.answers:
         assert all(p.met or f"{p.machine}/{p.pickup}" in explained for p in answer.pickups)
     hands.click_row("table-saw")
     drawn = workspace.project
-    asked = Question("machine", "table-saw")
-    qtbot.waitUntil(lambda: workspace.known_levers(asked) is not None, timeout=20_000)
-    first = workspace.known_levers(asked)[0]
+    asked = Job("machine", "table-saw")
+    qtbot.waitUntil(lambda: workspace.known_improvements(asked) is not None, timeout=20_000)
+    first = workspace.known_improvements(asked)[0]
     hands.press("table-saw/lever-1")
     assert workspace.project != drawn and workspace.undo_label == first.words
     hands.keys("Ctrl+Z")
@@ -334,9 +333,9 @@ def test_two_designs_compared_from_keeping_one_to_bringing_it_back(window, hands
     hands.keys("Esc")
     hands.type_into("design-a/variant-name", "As found")
     hands.press("design-a/bring-back")
-    assert [v.name for v in workspace.project.variants] == ["As found", "Design A"]
+    assert [v.name for v in workspace.project.kept_designs] == ["As found", "Design A"]
     assert all(row.change in (None, 0.0) or abs(row.change) < 1e-9 for row in strip.rows.rows)
-    hands.press(f"{workspace.project.variants[1].id}/drop")
+    hands.press(f"{workspace.project.kept_designs[1].id}/drop")
     QTest.mouseClick(strip.findChild(QPushButton), Qt.MouseButton.LeftButton)
     assert workspace.comparison is None and window.strips.currentWidget() is window.strip
     while workspace.undo_label:
@@ -350,11 +349,11 @@ def test_a_hose_dragged_shorter_in_the_run_strip(window, hands):
     hands.click_row("planer")
     index = next(i for i, piece in enumerate(strip.facts.pieces) if piece.kind == "hose")
     right, y = strip.spans()[index][1], strip.height() // 2
-    before = workspace.use.airflow
+    before = workspace.scenario.airflow
     QTest.mousePress(strip, Qt.MouseButton.LeftButton, pos=QPointF(right, y).toPoint())
     for x in (right - 20, right - 45):
         QTest.mouseMove(strip, QPointF(x, y).toPoint())
-    assert workspace.in_gesture and workspace.use.airflow > before
+    assert workspace.in_gesture and workspace.scenario.airflow > before
     strip._drag_hose(replace(strip._hose, scale=1.0), right + 500)
     assert "hose" in window.banner.text.text() and workspace.project.run["planer-hose"].length < 3
     QTest.mouseMove(strip, QPointF(5, y).toPoint())
@@ -372,8 +371,8 @@ def test_a_part_made_otherwise_and_parts_added(window, hands, qtbot):
 
     def choose_first(element):
         workspace.select(element)
-        qtbot.waitUntil(lambda: workspace.known_levers(workspace.question) is not None, timeout=20_000)
-        return workspace.known_levers(workspace.question)
+        qtbot.waitUntil(lambda: workspace.known_improvements(workspace.job) is not None, timeout=20_000)
+        return workspace.known_improvements(workspace.job)
 
     choices = choose_first("planer-top")
     mitre = next(n for n, c in enumerate(choices, 1) if c.words == "Mitred elbow")
@@ -446,7 +445,7 @@ def test_three_collectors_compared_one_chosen_and_taken_back(window, hands, qtbo
     hands.keys("Ctrl+3")
     qtbot.waitUntil(lambda: workspace.known_sizing is not None, timeout=20_000)
     sizing = workspace.known_sizing
-    assert sizing.hardest.use.running == ("saw",)
+    assert sizing.hardest.scenario.running == ("saw",)
     chart = window.match_chart
     assert window.strips.currentWidget() is chart and chart.head.text().startswith("Hardest: Saw, ")
     assert len(chart.shown) == 3 and {line.kind for line in chart.facts.lines} >= {"clean", "loaded", "other", "system"}
@@ -468,15 +467,15 @@ def test_three_collectors_compared_one_chosen_and_taken_back(window, hands, qtbo
     hands.keys("Ctrl+Z")
     assert workspace.project == before and window.verdict_bar.sentence.text() == sentence
     qtbot.waitUntil(lambda: workspace.known_sizing is not None, timeout=20_000)
-    workspace.run(("jointer", "sander"))
+    workspace.switch_on(("jointer", "sander"))
     hands.press("together")
     qtbot.waitUntil(lambda: workspace.known_sizing is not None, timeout=20_000)
-    assert ("jointer", "sander") in [r.use.running for r in workspace.known_sizing.requirements]
+    assert ("jointer", "sander") in [r.scenario.running for r in workspace.known_sizing.requirements]
     hands.press("apart/jointer-sander")
     assert workspace.project.settings.together == ()
     qtbot.waitUntil(lambda: workspace.known_sizing is not None, timeout=20_000)
     hands.press("way/One hose moved about")
-    assert workspace.project.variants[0].name == "One hose moved about"
+    assert workspace.project.kept_designs[0].name == "One hose moved about"
     csv = tmp_path / "fan.csv"
     csv.write_text("airflow CFM,pressure inH2O\n0,16\n600,13\n1300,2\n")
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *a, **k: (str(csv), ""))

@@ -18,8 +18,9 @@ def test_the_journeys_in_a_real_window():
     read, write = os.pipe()
     with subprocess.Popen(
         [server, "-displayfd", str(write), "-screen", "0", "1600x1000x24", "-nolisten", "tcp"],
-        pass_fds=[write], stderr=subprocess.DEVNULL,
-    ) as xvfb:  # fmt: skip
+        pass_fds=[write],
+        stderr=subprocess.DEVNULL,
+    ) as xvfb:
         os.close(write)
         try:
             with os.fdopen(read) as stream:
@@ -27,9 +28,12 @@ def test_the_journeys_in_a_real_window():
             assert display
             done = subprocess.run(
                 [sys.executable, "-m", "pytest", "-q", str(JOURNEY)],
-                capture_output=True, text=True, timeout=300, check=False,
+                capture_output=True,
+                text=True,
+                timeout=300,
+                check=False,
                 env={**os.environ, "DISPLAY": f":{display}", "QT_QPA_PLATFORM": "xcb"},
-            )  # fmt: skip
+            )
         finally:
             xvfb.terminate()
     assert done.returncode == 0, done.stdout + done.stderr

@@ -18,10 +18,10 @@ from grey_current.design.collector.circuits import loads
 from grey_current.design.collector.estimate import assumed_place, rough_network
 from grey_current.design.collector.fit import fit
 from grey_current.design.flow import fittings as make
-from grey_current.design.flow.assessment import Assessment, UseAir, assess
-from grey_current.design.flow.scenarios import Use, arrangement, gate_settings, need, own_uses
+from grey_current.design.flow.assessment import Assessment, ScenarioAir, assess
+from grey_current.design.flow.scenarios import Scenario, alone_scenarios, arrangement, gate_settings, need
 from grey_current.design.flow.trace import Arrangement, shop_air, trace
-from grey_current.design.flow.transport import slowest
+from grey_current.design.flow.transport import slowest_transport
 from grey_current.shop import edits
 from grey_current.shop.catalogue import CollectorModel, fitted, new_collector
 from grey_current.shop.model import Collector, Project
@@ -30,7 +30,7 @@ from grey_current.units import Display
 Array = NDArray[np.float64]
 
 STRONG = 40_000.0
-"""Pa; no workshop collector pulls harder, so a use that asks for more is out of reach."""
+"""Pa; no workshop collector pulls harder, so a scenario that asks for more is out of reach."""
 WIDE = 20.0
 SCALES, FINER, ROUNDS = 20, 9, 4
 """Pulls over the whole range, pulls between two of them, and how often that is done."""
@@ -47,7 +47,7 @@ OWN_PIECES = {"fan", "separator", "filter", "return_opening"}
 
 @dataclass(frozen=True)
 class Requirement:
-    """What a collector must do at its inlet for one use, so that every need is just met.
+    """What a collector must do at its inlet for one scenario, so that every need is just met.
 
     `airflow` m³/s through the inlet; `pressure` and `static` Pa that the total and the static pressure there are
     below the room; `ruling` is the pickup ("machine/pickup") whose need is met last. `curve` is the system's curve
@@ -55,7 +55,7 @@ class Requirement:
     collector could: then the figures are those at `STRONG`.
     """
 
-    use: Use
+    scenario: Scenario
     airflow: float
     pressure: float
     static: float
@@ -70,16 +70,16 @@ class Requirement:
         return self.airflow * self.pressure
 
 
-def all_uses(project: Project) -> list[Use]:
+def all_scenarios(project: Project) -> list[Scenario]:
     """Each machine on its own, then the sets that are run together."""
     known = set(project.machine)
     sets = [tuple(m for m in project.machine if m in group) for group in project.settings.together]
-    several = [Use(group) for group in dict.fromkeys(sets) if len(group) > 1 and set(group) <= known]
-    return [*own_uses(project), *several]
+    several = [Scenario(group) for group in dict.fromkeys(sets) if len(group) > 1 and set(group) <= known]
+    return [*alone_scenarios(project), *several]
 
 
-def requirements(project: Project, collector: str | None, uses: Sequence[Use] = ()) -> list[Requirement]:
-    """What a collector must do for each use that it serves.
+def requirements(project: Project, collector: str | None, scenarios: Sequence[Scenario] = ()) -> list[Requirement]:
+    """What a collector must do for each scenario that it serves.
 
     Parameters
     ----------
@@ -87,40 +87,40 @@ def requirements(project: Project, collector: str | None, uses: Sequence[Use] = 
         The shop, with or without ducts.
     collector
         Which one; None when there is none yet.
-    uses
+    scenarios
         Without any, each machine on its own and the sets that are run together.
 
     Returns
     -------
     list of Requirement
-        In the order of the uses; a use without a pickup that this collector serves, or might serve, is left out.
-        Pickups that no collector reaches are estimated along the walls.
+        In the order of the scenarios; one without a pickup that this collector serves, or might serve, is left
+        out. Pickups that no collector reaches are estimated along the walls.
 
     Raises
     ------
     DuctworkError
         When the ductwork cannot be traced.
     """
-    wanted = list(uses) or all_uses(project)
-    groups: dict[Arrangement, list[Use]] = {}
-    for use in wanted:
-        groups.setdefault(arrangement(project, use), []).append(use)
-    found: dict[Use, Requirement] = {}
+    wanted = list(scenarios) or all_scenarios(project)
+    groups: dict[Arrangement, list[Scenario]] = {}
+    for scenario in wanted:
+        groups.setdefault(arrangement(project, scenario), []).append(scenario)
+    found: dict[Scenario, Requirement] = {}
     for places, group in groups.items():
         traced = trace(project, places)
         mine = traced.get(collector or "")
         if mine is not None:
-            found |= {made.use: made for made in _from_ducts(project, group, mine)}
+            found |= {made.scenario: made for made in _from_ducts(project, group, mine)}
         connected = {key for network in traced.values() for key in network.leaf_of_pickup}
-        for use in group:
-            rough = None if use in found else _estimated(project, use, collector, connected)
+        for scenario in group:
+            rough = None if scenario in found else _estimated(project, scenario, collector, connected)
             if rough is not None:
-                found[use] = rough
-    return [found[use] for use in wanted if use in found]
+                found[scenario] = rough
+    return [found[scenario] for scenario in wanted if scenario in found]
 
 
 def hardest(found: Sequence[Requirement]) -> Requirement | None:
-    """The use that asks for the biggest fan of one shape; the one that rules the choice."""
+    """The scenario that asks for the biggest fan of one shape; the one that rules the choice."""
     return max(found, key=_size_of_fan, default=None)
 
 
@@ -137,37 +137,37 @@ def _ideal(air: Air, inlet: float) -> Piece:
 
 @dataclass(frozen=True)
 class _Asked:
-    """A use of one network: its gates, and the leaves that must get their needs (m³/s), by "machine/pickup"."""
+    """A scenario of one network: its gates, and the leaves that must get their needs (m³/s), by "machine/pickup"."""
 
-    use: Use
+    scenario: Scenario
     gates: NDArray[np.bool_]
     leaves: list[int]
     needs: list[float]
     refs: list[str]
 
 
-def _from_ducts(project: Project, uses: Sequence[Use], network: Network) -> list[Requirement]:
-    """The requirements through ducts that are drawn, of the uses that this network serves."""
+def _from_ducts(project: Project, scenarios: Sequence[Scenario], network: Network) -> list[Requirement]:
+    """The requirements through ducts that are drawn, of the scenarios that this network serves."""
     root, inlet = network.branches[0], project.collector[network.collector].inlet
-    kept = tuple(p for p in root.pieces if p.of != network.collector or p.kind not in OWN_PIECES)
+    kept = tuple(p for p in root.pieces if p.source_id != network.collector or p.kind not in OWN_PIECES)
     bare = replace(network, branches=(replace(root, pieces=(*kept, _ideal(network.air, inlet))), *network.branches[1:]))
     asked = []
-    for use in uses:
-        running = [(f"{m}/{p}", leaf) for (m, p), leaf in network.leaf_of_pickup.items() if m in use.running]
+    for scenario in scenarios:
+        running = [(f"{m}/{p}", leaf) for (m, p), leaf in network.leaf_of_pickup.items() if m in scenario.running]
         if running:
             needs = [need(project.pickup[ref][1], project.settings).airflow for ref, _ in running]
-            gates = gate_settings(project, network, use)
-            asked.append(_Asked(use, gates, [leaf for _, leaf in running], needs, [ref for ref, _ in running]))
+            gates = gate_settings(project, network, scenario)
+            asked.append(_Asked(scenario, gates, [leaf for _, leaf in running], needs, [ref for ref, _ in running]))
     return _worked_back(asked, bare, inlet, estimated=False) if asked else []
 
 
 def _estimated(
-    project: Project, use: Use, collector: str | None, connected: set[tuple[str, str]]
+    project: Project, scenario: Scenario, collector: str | None, connected: set[tuple[str, str]]
 ) -> Requirement | None:
     """The requirement along the walls, where nothing is drawn: airflows added, the hardest pressure."""
     parts = [
-        _rough(project, use, f"{m}/{p.id}", collector)
-        for m in use.running
+        _rough(project, scenario, f"{m}/{p.id}", collector)
+        for m in scenario.running
         for p in project.machine[m].pickups
         if (m, p.id) not in connected
     ]
@@ -179,24 +179,24 @@ def _estimated(
     return replace(worst, airflow=airflow, curve=curve, reached=all(part.reached for part in parts))
 
 
-def _rough(project: Project, use: Use, ref: str, collector: str | None) -> Requirement:
+def _rough(project: Project, scenario: Scenario, ref: str, collector: str | None) -> Requirement:
     air = shop_air(project)
     inlet = project.collector[collector].inlet if collector else project.pickup[ref][1].port
     network = rough_network(project, ref, collector, [_ideal(air, inlet)], air)
     needs = [need(project.pickup[ref][1], project.settings).airflow]
-    asked = _Asked(use, np.zeros(0, dtype=bool), [0], needs, [ref])
+    asked = _Asked(scenario, np.zeros(0, dtype=bool), [0], needs, [ref])
     return _worked_back([asked], network, inlet, estimated=True)[0]
 
 
 def _worked_back(asked: list[_Asked], network: Network, inlet: float, *, estimated: bool) -> list[Requirement]:
-    """Pull harder and harder until each use's last need is just met; a round of pulls is one call of the solver."""
+    """Pull harder and harder until each scenario's last need is just met; a round is one call of the solver."""
     solver = Solver(network)
 
     def pulled(scales: Array) -> tuple[Array, Array]:
-        """Smallest share of a need (use, scale), and the flows (use, scale, branch), at each scale (use, scale)."""
+        """Smallest share of a need and the flows (scenario, scale, branch) at each scale, (scenario, scale)."""
         tries = scales.shape[1]
         gates = np.repeat(np.stack([a.gates for a in asked]), tries, axis=0)
-        given = laws.Scenarios(gates, scales.ravel(), np.ones(scales.size))
+        given = laws.Cases(gates, scales.ravel(), np.ones(scales.size))
         flow = solver.solve(given).flow.reshape(len(asked), tries, -1)
         shares = np.stack([np.min(f[:, a.leaves] / a.needs, axis=1) for f, a in zip(flow, asked, strict=True)])
         return shares, flow
@@ -224,19 +224,25 @@ def _curve(flows: Array, scales: Array) -> tuple[tuple[float, float], ...]:
 
 
 def _requirement(
-    asked: _Asked, flow: Array, scale: float, reached: bool, curve: tuple[tuple[float, float], ...], air: Air,
-    inlet: float, estimated: bool,
-) -> Requirement:  # fmt: skip
+    asked: _Asked,
+    flow: Array,
+    scale: float,
+    reached: bool,
+    curve: tuple[tuple[float, float], ...],
+    air: Air,
+    inlet: float,
+    estimated: bool,
+) -> Requirement:
     """What was pulled in the end, read off at the inlet."""
     airflow = float(flow[0])
     pressure = scale * STRONG * (1 - airflow / WIDE)
     static = pressure + air.density / 2 * (airflow / laws.area(inlet)) ** 2
     ruling = asked.refs[int(np.argmin(flow[asked.leaves] / asked.needs))]
-    return Requirement(asked.use, airflow, pressure, static, ruling, curve, estimated, reached)
+    return Requirement(asked.scenario, airflow, pressure, static, ruling, curve, estimated, reached)
 
 
 def _brackets(scales: Array, shares: Array) -> tuple[Array, Array]:
-    """For each use two neighbouring scales between which its last need is met."""
+    """For each scenario two neighbouring scales between which its last need is met."""
     met = np.argmax(shares >= 1, axis=1)
     rows = np.arange(len(scales))
     return scales[rows, np.maximum(met - 1, 0)], scales[rows, met]
@@ -245,26 +251,26 @@ def _brackets(scales: Array, shares: Array) -> tuple[Array, Array]:
 # -- what a collector gives
 
 
-def gives(collector: Collector, air: Air, flows: Array, loading: float | None = None) -> Array:
+def available_pressure(collector: Collector, air: Air, flows: Array, loading: float | None = None) -> Array:
     """Total pressure (Pa) that a collector holds at its inlet at some airflows (m³/s), shape as `flows`.
 
     The fan's less what its own separator, filter and opening take; `loading` in place of the filter's own. Raises
     nothing.
     """
     if loading is not None:
-        collector = collector.but(filter=collector.filter.but(loading=loading))
+        collector = collector.replaced(filter=collector.filter.replaced(loading=loading))
     parts = make.collector(collector, air)
     bank = laws.Bank([p.law for p in parts], [0] * len(parts), 1, air)
-    ready = bank.ready(laws.scenarios(np.zeros((len(flows), 0), dtype=bool)))
+    ready = bank.ready(laws.cases(np.zeros((len(flows), 0), dtype=bool)))
     taken: Array = ready.evaluate(flows[None, :], flows[None, :])[0][0]
     return -taken
 
 
-def fan_must(collector: Collector, requirement: Requirement, air: Air, loading: float) -> float:
+def required_fan_pressure(collector: Collector, requirement: Requirement, air: Air, loading: float) -> float:
     """Fan static pressure (Pa) for a requirement, with what the collector's own separator, filter and opening take."""
     flow = np.array([requirement.airflow])
     lift = make.fan_curve(collector.fan, air).pressure(flow)[0]
-    own = lift - gives(collector, air, flow, loading)
+    own = lift - available_pressure(collector, air, flow, loading)
     return requirement.pressure + float(own[0])
 
 
@@ -280,13 +286,13 @@ def shaft_power(airflow: float, pressure: float) -> float:
 
 @dataclass(frozen=True)
 class Offer:
-    """What one collector would do for the shop, each use on its own.
+    """What one collector would do for the shop, each scenario on its own.
 
-    `served` of `asked` uses have every need met with a clean filter, `loaded` with one due for cleaning. `worst` is the
-    smallest share of a need and `worst_use` where; `carry` the slowest air anywhere over what chips need. `power` is
-    the largest shaft power (W) over the uses, `overloads` whether the motor would not bear it. `too_tall` is what it
-    lacks in height where it would stand (m, 0 when it fits), `over_amps` what its circuit lacks with the machine that
-    draws most beside it (A, 0 when it bears it or nothing is known). `price` in the user's money where it is given.
+    `served` of `asked` scenarios have every need met with a clean filter, `loaded` with one due for cleaning. `worst` is
+    the smallest share of a need and `worst_scenario` where; `transport` the slowest air anywhere over what chips need.
+    `power` is the largest shaft power (W), `overloads` whether the motor would not bear it. `too_tall` is what it lacks in
+    height where it would stand (m, 0 when it fits), `over_amps` what its circuit lacks with the machine that draws
+    most beside it (A, 0 when it bears it or nothing is known). `price` in the user's money where it is given.
     """
 
     model: str
@@ -294,8 +300,8 @@ class Offer:
     loaded: int
     asked: int
     worst: float
-    worst_use: Use | None
-    carry: float | None
+    worst_scenario: Scenario | None
+    transport: float | None
     power: float
     overloads: bool
     too_tall: float
@@ -345,13 +351,13 @@ def stood_in(project: Project, collector: str | None, model: CollectorModel) -> 
     x += math.copysign(model.width / 2 + GAP, middle[0] - x)
     y += math.copysign(model.depth / 2 + GAP, middle[1] - y)
     made = new_collector(model, edits.fresh_id(project, "collector"), model.model, x, y)
-    return made.but(turn=0.0 if middle[0] >= x else 180.0)
+    return made.replaced(turn=0.0 if middle[0] >= x else 180.0)
 
 
 def with_candidate(project: Project, collector: str | None, item: Collector) -> Project:
     """The project with a candidate in the collector's place, or added to it."""
     if collector in project.collector:
-        return project.but(collectors=tuple(item if c.id == collector else c for c in project.collectors))
+        return project.replaced(collectors=tuple(item if c.id == collector else c for c in project.collectors))
     return edits.added(project, item)
 
 
@@ -364,51 +370,60 @@ def _offer(project: Project, collector: str | None, item: Collector) -> Offer:
     clean = _answers(project, collector, item, 0.0)
     loaded = _answers(project, collector, item, LOADED)
     worst = min(clean, key=lambda a: a.share, default=None)
-    carries = [a.carry for a in clean if a.carry is not None]
+    transport_checks = [a.transport for a in clean if a.transport is not None]
     power = max((a.power for a in clean), default=0.0)
     limit = OVERLOAD * item.motor.power if item.motor else math.inf
     stood = with_candidate(project, collector, item)
     over = max((load.amps - load.allowed for load in loads(stood, item)), default=0.0)
     return Offer(
-        item.model, sum(a.share >= MET_FROM for a in clean), sum(a.share >= MET_FROM for a in loaded), len(clean),
-        worst.share if worst else 0.0, worst.use if worst else None, min(carries, default=None), power, power > limit,
-        max(-fit(stood, item).spare, 0.0), max(over, 0.0), item.price,
-    )  # fmt: skip
+        item.model,
+        sum(a.share >= MET_FROM for a in clean),
+        sum(a.share >= MET_FROM for a in loaded),
+        len(clean),
+        worst.share if worst else 0.0,
+        worst.scenario if worst else None,
+        min(transport_checks, default=None),
+        power,
+        power > limit,
+        max(-fit(stood, item).spare, 0.0),
+        max(over, 0.0),
+        item.price,
+    )
 
 
 @dataclass(frozen=True)
 class _Answer:
-    use: Use
+    scenario: Scenario
     share: float
-    carry: float | None
+    transport: float | None
     power: float
 
 
 def _answers(project: Project, collector: str | None, item: Collector, loading: float) -> list[_Answer]:
-    item = item.but(filter=item.filter.but(loading=loading))
+    item = item.replaced(filter=item.filter.replaced(loading=loading))
     then = with_candidate(project, collector, item)
-    uses = all_uses(then)
-    answered = assess(then, uses)
+    scenarios = all_scenarios(then)
+    done = assess(then, scenarios)
     found = []
-    for answer in answered.uses:
-        made = _ducted(answered, answer, item) or _rough_answer(then, answer, item)
+    for answer in done.answers:
+        made = _ducted(done, answer, item) or _rough_answer(then, answer, item)
         if made is not None:
             found.append(made)
     return found
 
 
-def _ducted(answered: Assessment, answer: UseAir, item: Collector) -> _Answer | None:
+def _ducted(done: Assessment, answer: ScenarioAir, item: Collector) -> _Answer | None:
     system = answer.systems.get(item.id)
     mine = [p for p in answer.pickups if p.collector == item.id and p.leaf is not None]
     if system is None or not mine or not system.converged:
         return None
-    slow = slowest(answered.project, answer)
+    slow = slowest_transport(done.project, answer)
     power = shaft_power(system.airflow, system.fan_static)
-    return _Answer(answer.use, min(p.share for p in mine), slow.share if slow else None, power)
+    return _Answer(answer.scenario, min(p.share for p in mine), slow.share if slow else None, power)
 
 
-def _rough_answer(project: Project, answer: UseAir, item: Collector) -> _Answer | None:
-    """A use without ducts: each of its pickups alone on a rough way, which flatters machines with several."""
+def _rough_answer(project: Project, answer: ScenarioAir, item: Collector) -> _Answer | None:
+    """A scenario without ducts: each of its pickups alone on a rough way, which flatters machines with several."""
     refs = [f"{p.machine}/{p.pickup}" for p in answer.pickups if p.collector is None]
     if not refs:
         return None
@@ -416,11 +431,11 @@ def _rough_answer(project: Project, answer: UseAir, item: Collector) -> _Answer 
     shares, flows = [], []
     for ref in refs:
         network = rough_network(project, ref, item.id, make.collector(item, air), air)
-        flow = float(solve(network, laws.scenarios(np.zeros((1, 0), dtype=bool))).flow[0, 0])
+        flow = float(solve(network, laws.cases(np.zeros((1, 0), dtype=bool))).flow[0, 0])
         shares.append(flow / need(project.pickup[ref][1], project.settings).airflow)
         flows.append(flow)
     lift = float(make.fan_curve(item.fan, air).pressure(np.array([max(flows)]))[0][0])
-    return _Answer(answer.use, min(shares), None, shaft_power(max(flows), lift))
+    return _Answer(answer.scenario, min(shares), None, shaft_power(max(flows), lift))
 
 
 # -- lines of the match chart
@@ -438,7 +453,7 @@ class Line:
 def collector_line(item: Collector, air: Air, loading: float, kind: str) -> Line:
     """What a collector gives, from shut-off to where it gives nothing more."""
     flows = np.linspace(0.0, free_airflow(item, air), 60)
-    pressures = gives(item, air, flows, loading)
+    pressures = available_pressure(item, air, flows, loading)
     held = [(float(q), float(p)) for q, p in zip(flows, pressures, strict=True) if p >= 0]
     return Line(item.name, kind, tuple(held))
 

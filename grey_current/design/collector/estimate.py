@@ -29,12 +29,12 @@ XY = tuple[float, float]
 
 def assumed_place(project: Project) -> XY:
     """Where a collector would stand that is not there yet: the room's corner nearest to all pickups (m)."""
-    spots = [position(project, ref)[:2] for ref in project.pickup]
+    ports = [position(project, ref)[:2] for ref in project.pickup]
     corners = [corner for room in project.rooms for corner in room.outline]
-    return min(corners, key=lambda corner: sum(math.dist(corner, spot) for spot in spots))
+    return min(corners, key=lambda corner: sum(math.dist(corner, nearest) for nearest in ports))
 
 
-def way_along_walls(project: Project, a: XY, b: XY) -> float:
+def path_along_walls(project: Project, a: XY, b: XY) -> float:
     """Length (m) of a way from one place to another along the walls of the room, or straight where that is longer."""
     best = math.inf
     for room in project.rooms:
@@ -56,8 +56,8 @@ def _onto(sides: list[tuple[XY, XY]], starts: list[float], place: XY) -> tuple[f
         length = math.dist(p, q) or 1.0
         along = ((place[0] - p[0]) * (q[0] - p[0]) + (place[1] - p[1]) * (q[1] - p[1])) / length
         along = min(max(along, 0.0), length)
-        spot = (p[0] + (q[0] - p[0]) * along / length, p[1] + (q[1] - p[1]) * along / length)
-        away = math.dist(spot, place)
+        nearest = (p[0] + (q[0] - p[0]) * along / length, p[1] + (q[1] - p[1]) * along / length)
+        away = math.dist(nearest, place)
         if away < found[1]:
             found = (start + along, away)
     return found
@@ -74,7 +74,7 @@ def rough_network(project: Project, ref: str, collector: str | None, end: Sequen
     here = position(project, ref)
     size = size_for_port(project, pickup.port)
     drop = abs(main_height(project, size) - pickup.height)
-    length = way_along_walls(project, here[:2], place) + 2 * drop
+    length = path_along_walls(project, here[:2], place) + 2 * drop
     rough, hose = materials()[DEFAULT_MATERIAL].roughness, materials()["ribbed-hose"].roughness
     friction = fittings.fitting_friction(size, rough)
     elbow = fittings.elbow(size, 90.0, 1.5, friction, "smooth")
@@ -82,15 +82,24 @@ def rough_network(project: Project, ref: str, collector: str | None, end: Sequen
     made = [
         *make.pickup(ref, machine.id, pickup, air),
         *([step] if step else []),
-        make.duct(f"{ref}/hose", machine.id, length=HOSE, diameter=size, roughness=hose, hose=True, rises=False,
-                  forward=True),
+        make.duct(
+            f"{ref}/hose", machine.id, length=HOSE, diameter=size, roughness=hose, hose=True, rises=False, forward=True
+        ),
         make.hose_bends(machine.id, HOSE, HOSE, size, hose),
-        Piece(f"{ref}/gate", machine.id, "gate", laws.Constant(fittings.GATE_K["stepped"], size), size,
-              allowance=True),
-        Piece(f"{ref}/elbows", machine.id, "elbow", laws.Constant(ELBOWS * elbow, size), size, angle=90.0,
-              allowance=True),
+        Piece(f"{ref}/gate", machine.id, "gate", laws.Constant(fittings.GATE_K["stepped"], size), size, allowance=True),
+        Piece(
+            f"{ref}/elbows", machine.id, "elbow", laws.Constant(ELBOWS * elbow, size), size, angle=90.0, allowance=True
+        ),
         Piece(f"{ref}/wye", machine.id, "wye_branch", laws.Constant(WYE_K, size), size, allowance=True),
-        make.duct(f"{ref}/duct", machine.id, length=length, diameter=size, roughness=rough, hose=False, rises=True,
-                  forward=True),
-    ]  # fmt: skip
+        make.duct(
+            f"{ref}/duct",
+            machine.id,
+            length=length,
+            diameter=size,
+            roughness=rough,
+            hose=False,
+            rises=True,
+            forward=True,
+        ),
+    ]
     return Network(collector or "", (Branch((*made, *end), -1, (machine.id, pickup.id)),), (), air)

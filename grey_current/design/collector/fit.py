@@ -13,9 +13,11 @@ from grey_current.shop.room import ceiling_at
 CLEARANCE = 0.05
 """m kept between a collector's top and what is above it, for its lid and wiring. Allowance."""
 BINS = (
-    Bin(volume=0.200, height=0.87), Bin(volume=0.130, height=0.70), Bin(volume=0.075, height=0.55),
+    Bin(volume=0.200, height=0.87),
+    Bin(volume=0.130, height=0.70),
+    Bin(volume=0.075, height=0.55),
     Bin(volume=0.045, height=0.42),
-)  # fmt: skip
+)
 """Generic bins: 200, 130, 75 and 45 litres."""
 WARN_AT = 2 / 3
 """Share of a bin at which it should be emptied; fuller, it sends chips to the filter."""
@@ -61,7 +63,7 @@ def fit(project: Project, collector: Collector) -> Fit:
 
 
 def litres_a_week(project: Project, collector: str) -> float:
-    """Chips (litres, lying loose) that a collector's machines make in a week of the uses that are entered."""
+    """Chips (litres, lying loose) that a collector's machines make in a week of the scenarios that are entered."""
     reached = _machines_of(project, collector)
     return math.fsum(
         (m.chip_litres_per_hour or 0.0) * m.uses_per_week * m.minutes_per_use / 60

@@ -21,7 +21,7 @@ SEASON_WEEKS = 26
 
 
 @dataclass(frozen=True)
-class AirWay:
+class MakeUpAir:
     """Opening (m²) that the air wants, heat carried out (W and kWh in a season), warmth (K) in a box.
 
     `flue` names what burns in the shop and needs its draught; empty when nothing does.
@@ -34,7 +34,7 @@ class AirWay:
     flue: tuple[str, ...]
 
 
-def air_way(project: Project, collector: Collector, airflow: float, air: Air) -> AirWay:
+def make_up_air(project: Project, collector: Collector, airflow: float, air: Air) -> MakeUpAir:
     """What a collector's air asks for at an airflow (m³/s). Raises nothing.
 
     Outdoors: heat ρ c_p Q ΔT, and a make-up opening that pulls the shop less than `DEPRESSION` below outdoors,
@@ -49,4 +49,4 @@ def air_way(project: Project, collector: Collector, airflow: float, air: Air) ->
     power = collector.motor.power if collector.motor else 0.0
     warmth = power / EFFICIENCY / (air.density * HEAT * airflow) if airflow > 0 else 0.0
     burning = tuple(f.id for f in project.features if f.kind in HOT) if outdoors else ()
-    return AirWay(opening, heat, heat / 1000 * hours * SEASON_WEEKS, warmth, burning)
+    return MakeUpAir(opening, heat, heat / 1000 * hours * SEASON_WEEKS, warmth, burning)

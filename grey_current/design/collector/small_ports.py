@@ -70,11 +70,19 @@ def vacuum_airflow(ref: str, pickup: Pickup, air: Air) -> float:
     pieces = [
         *make.pickup(ref, machine, pickup, air),
         *([step] if step else []),
-        make.duct("hose", machine, length=VACUUM_HOSE, diameter=model.inlet, roughness=hose, hose=True, rises=False,
-                  forward=True),
+        make.duct(
+            "hose",
+            machine,
+            length=VACUUM_HOSE,
+            diameter=model.inlet,
+            roughness=hose,
+            hose=True,
+            rises=False,
+            forward=True,
+        ),
         make.hose_bends(machine, VACUUM_HOSE, VACUUM_HOSE * 0.7, model.inlet, hose),
         make.fan_piece("vacuum", fan, model.inlet),
-        make.cloth_piece("vacuum", model.filter, model.inlet),
-    ]  # fmt: skip
+        make.filter_piece("vacuum", model.filter, model.inlet),
+    ]
     network = Network("vacuum", (Branch(tuple(pieces), -1, (machine, pickup.id)),), (), air)
-    return float(solve(network, laws.scenarios(np.zeros((1, 0), dtype=bool))).flow[0, 0])
+    return float(solve(network, laws.cases(np.zeros((1, 0), dtype=bool))).flow[0, 0])

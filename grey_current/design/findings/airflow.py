@@ -10,9 +10,9 @@ from grey_current.air.fan import AIR_POWER_LIMIT, believable, best_air_power, cu
 from grey_current.air.fittings import INLET_DIAMETERS
 from grey_current.air.needs import SETTLES_BELOW, TOO_FAST
 from grey_current.air.network import Piece
-from grey_current.design.findings.verdict import thieves
-from grey_current.design.flow.assessment import Assessment, UseAir
-from grey_current.design.flow.transport import Carry, carries
+from grey_current.design.findings.verdict import largest_losses
+from grey_current.design.flow.assessment import Assessment, ScenarioAir
+from grey_current.design.flow.transport import TransportCheck, transport_checks
 from grey_current.design.words import STARVED_BELOW
 from grey_current.shop.catalogue import materials
 from grey_current.shop.model import Claim, Project, distance
@@ -23,9 +23,9 @@ ORDER: tuple[Severity, ...] = ("fault", "warning", "note")
 
 SPARE_HOSE = 0.6
 """m of hose over the straight way before it counts as longer than needed. Allowance."""
-CLOTH_VELOCITY = 0.05
+FILTER_VELOCITY = 0.05
 """m/s through bag, felt or pleated cartridge in a home shop (10 fpm). Allowance."""
-CURL_PORT = 0.125
+JAM_PORT = 0.125
 """m; curls of a straight-knife cutter jam ports smaller than 5 in. Allowance."""
 
 
@@ -43,7 +43,7 @@ class Finding:
     message: str
     value: float | None = None
     limit: float | None = None
-    use: tuple[str, ...] = ()
+    scenario: tuple[str, ...] = ()
     also: tuple[str, ...] = ()
     remedies: tuple[str, ...] = ()
 
@@ -74,22 +74,25 @@ def _display(assessment: Assessment) -> Display:
 
 @rule
 def unanswered(assessment: Assessment) -> Iterator[Finding]:
-    """A use whose flows could not be computed."""
-    for answer in assessment.uses:
+    """A scenario whose flows could not be computed."""
+    for answer in assessment.answers:
         if not answer.converged:
-            name = answer.use.name(assessment.project)
+            name = answer.scenario.name(assessment.project)
             yield Finding(
-                "no-answer", "fault", answer.use.running[0],
-                f"{name}: no airflow could be computed for this ductwork.", use=answer.use.running,
+                "no-answer",
+                "fault",
+                answer.scenario.running[0],
+                f"{name}: no airflow could be computed for this ductwork.",
+                scenario=answer.scenario.running,
                 remedies=("Look for a duct of extreme size or a fan curve without a fall.",),
-            )  # fmt: skip
+            )
 
 
 @rule
 def short_of_air(assessment: Assessment) -> Iterator[Finding]:
     """Pickups that get less than they need when their machine runs."""
     project, display = assessment.project, _display(assessment)
-    for answer in assessment.uses:
+    for answer in assessment.answers:
         if not answer.converged:
             continue
         for p in answer.pickups:
@@ -98,24 +101,28 @@ def short_of_air(assessment: Assessment) -> Iterator[Finding]:
             machine, pickup = project.pickup[f"{p.machine}/{p.pickup}"]
             starved = p.share < STARVED_BELOW
             never = " It must never be short." if machine.priority else ""
-            thief = next(iter(thieves(project, answer, p)), None)
+            largest_loss = next(iter(largest_losses(project, answer, p)), None)
             yield Finding(
                 "starved" if starved else "short",
                 "fault" if starved or machine.priority else "warning",
                 f"{p.machine}/{p.pickup}",
                 f"{machine.name}, {pickup.name.lower()}: {display.airflow(p.airflow, unit=False)} of "
                 f"{display.airflow(p.need.airflow)} {p.need.reason}.{never}",
-                p.airflow, p.need.airflow, answer.use.running,
-                remedies=(f"Biggest thief: {thief.words}, {display.pressure(thief.loss)}.",) if thief else (),
-            )  # fmt: skip
+                p.airflow,
+                p.need.airflow,
+                answer.scenario.running,
+                remedies=(f"Biggest loss: {largest_loss.words}, {display.pressure(largest_loss.loss)}.",)
+                if largest_loss
+                else (),
+            )
 
 
-def _slow_runs(project: Project, answer: UseAir) -> dict[str, Carry]:
-    """The slowest length of every run that chips of a use pass too slowly, slowest run first."""
-    slow: dict[str, Carry] = {}
-    for carry in sorted(carries(project, answer), key=lambda c: c.share):
-        if carry.share < 1:
-            slow.setdefault(carry.run, carry)
+def _slow_runs(project: Project, answer: ScenarioAir) -> dict[str, TransportCheck]:
+    """The slowest length of every run that chips of a scenario pass too slowly, slowest run first."""
+    slow: dict[str, TransportCheck] = {}
+    for transport in sorted(transport_checks(project, answer), key=lambda c: c.share):
+        if transport.share < 1:
+            slow.setdefault(transport.run, transport)
     return slow
 
 
@@ -128,43 +135,55 @@ def _runs_words(project: Project, runs: list[str], display: Display) -> str:
 
 @rule
 def chips_settle(assessment: Assessment) -> Iterator[Finding]:
-    """Runs where the air is too slow for the chips that pass; one finding a use and degree."""
+    """Runs where the air is too slow for the chips that pass; one finding a scenario and degree."""
     project, display = assessment.project, _display(assessment)
-    wash = "Open a second gate to wash the main, or use smaller pipe there."
-    for answer in assessment.uses:
+    flushing = "Open a second gate to flush the main, or use smaller pipe there."
+    for answer in assessment.answers:
         slow = _slow_runs(project, answer)
         for will in (True, False):
-            runs = [run for run, carry in slow.items() if (carry.share < SETTLES_BELOW) == will]
+            runs = [run for run, transport in slow.items() if (transport.share < SETTLES_BELOW) == will]
             if not runs:
                 continue
             worst = slow[runs[0]]
             verb = f"{'will' if will else 'may'} {'fall back' if worst.rises else 'settle'}"
             yield Finding(
-                "settles" if will else "may-settle", "warning" if will else "note", runs[0],
-                f"{answer.use.name(project)} running: chips {verb} in "
+                "settles" if will else "may-settle",
+                "warning" if will else "note",
+                runs[0],
+                f"{answer.scenario.name(project)} running: chips {verb} in "
                 f"{_runs_words(project, runs, display)}: {display.velocity(worst.velocity, unit=False)} of "
                 f"{display.velocity(worst.needed)}.",
-                worst.velocity, worst.needed, answer.use.running, tuple(runs[1:]),
-                (wash if project.gates else "Use smaller pipe or hose there.",),
-            )  # fmt: skip
+                worst.velocity,
+                worst.needed,
+                answer.scenario.running,
+                tuple(runs[1:]),
+                (flushing if project.gates else "Use smaller pipe or hose there.",),
+            )
 
 
 @rule
 def too_fast(assessment: Assessment) -> Iterator[Finding]:
-    """Runs where air is fast enough to be only noise and loss; one finding a use."""
+    """Runs where air is fast enough to be only noise and loss; one finding a scenario."""
     project, display = assessment.project, _display(assessment)
-    for answer in assessment.uses:
-        fast = sorted((c for c in carries(project, answer) if c.velocity > TOO_FAST), key=lambda c: -c.velocity)
+    for answer in assessment.answers:
+        fast = sorted(
+            (c for c in transport_checks(project, answer) if c.velocity > TOO_FAST), key=lambda c: -c.velocity
+        )
         runs = list(dict.fromkeys(c.run for c in fast))
         if runs:
             yield Finding(
-                "too-fast", "note", runs[0],
-                f"{answer.use.name(project)} running: {display.velocity(fast[0].velocity)} in "
+                "too-fast",
+                "note",
+                runs[0],
+                f"{answer.scenario.name(project)} running: {display.velocity(fast[0].velocity)} in "
                 f"{_runs_words(project, runs, display)}; beyond {display.velocity(TOO_FAST)} it is only "
                 "noise and lost pressure.",
-                fast[0].velocity, TOO_FAST, answer.use.running, tuple(runs[1:]),
+                fast[0].velocity,
+                TOO_FAST,
+                answer.scenario.running,
+                tuple(runs[1:]),
                 ("Use larger pipe there.",),
-            )  # fmt: skip
+            )
 
 
 @rule
@@ -172,46 +191,54 @@ def off_the_curve(assessment: Assessment) -> Iterator[Finding]:
     """A fan that works outside the points that its curve was given."""
     display = _display(assessment)
     seen: set[str] = set()
-    for answer in assessment.uses:
+    for answer in assessment.answers:
         for ident, system in answer.systems.items():
             curve = system.network.pieces[system.fan_piece].law.curve  # type: ignore[union-attr]
             if not system.converged or curve.knows(system.airflow) or ident in seen:
                 continue
             seen.add(ident)
             yield Finding(
-                "off-curve", "note", ident,
+                "off-curve",
+                "note",
+                ident,
                 f"{assessment.project.collector[ident].name}: works at {display.airflow(system.airflow)}, "
                 "outside the points of its fan curve, so the figures are a guess there.",
-                system.airflow, curve.known[1], answer.use.running,
+                system.airflow,
+                curve.known[1],
+                answer.scenario.running,
                 remedies=("Add a curve point beyond it.",),
-            )  # fmt: skip
+            )
 
 
 @rule
-def cloth_too_small(assessment: Assessment) -> Iterator[Finding]:
+def filter_too_small(assessment: Assessment) -> Iterator[Finding]:
     """A filter that air passes too fast, so that fine dust goes through it and it blinds soon."""
     display = _display(assessment)
-    fastest: dict[str, tuple[float, UseAir]] = {}
-    for answer in assessment.uses:
+    fastest: dict[str, tuple[float, ScenarioAir]] = {}
+    for answer in assessment.answers:
         for ident, system in answer.systems.items():
             if system.converged and system.airflow > fastest.get(ident, (0.0, answer))[0]:
                 fastest[ident] = (system.airflow, answer)
     for ident, (airflow, answer) in fastest.items():
         collector = assessment.project.collector[ident]
         speed = airflow / collector.filter.area
-        if speed > CLOTH_VELOCITY:
-            wanted = airflow / CLOTH_VELOCITY
+        if speed > FILTER_VELOCITY:
+            wanted = airflow / FILTER_VELOCITY
             yield Finding(
-                "small-filter", "note", ident,
+                "small-filter",
+                "note",
+                ident,
                 f"{collector.name}: {display.airflow(airflow)} through {collector.filter.area:.1f} m² of filter, "
-                f"{speed / CLOTH_VELOCITY:.1f} times what cloth takes well.",
-                speed, CLOTH_VELOCITY, answer.use.running,
+                f"{speed / FILTER_VELOCITY:.1f} times what it takes well.",
+                speed,
+                FILTER_VELOCITY,
+                answer.scenario.running,
                 remedies=(f"A filter of {wanted:.1f} m², and a respirator for what it lets through.",),
-            )  # fmt: skip
+            )
 
 
 @rule
-def boastful_claim(assessment: Assessment) -> Iterator[Finding]:
+def implausible_claim(assessment: Assessment) -> Iterator[Finding]:
     """A maker's claim that no motor of that power could keep."""
     for collector in assessment.project.collectors:
         claim = collector.fan
@@ -220,26 +247,34 @@ def boastful_claim(assessment: Assessment) -> Iterator[Finding]:
             if not believable(curve, claim.motor_power):
                 power = best_air_power(curve)
                 yield Finding(
-                    "boast", "warning", collector.id,
+                    "implausible-curve",
+                    "warning",
+                    collector.id,
                     f"{collector.name}: the claim needs {power:.0f} W in the air, more than half of its "
                     f"{claim.motor_power:.0f} W motor can give.",
-                    power, AIR_POWER_LIMIT * claim.motor_power,
+                    power,
+                    AIR_POWER_LIMIT * claim.motor_power,
                     remedies=("Ask for a measured fan curve, or take the claim down.",),
-                )  # fmt: skip
+                )
 
 
 @rule
 def blows_out(assessment: Assessment) -> Iterator[Finding]:
     """A running pickup that air leaves instead of entering."""
-    for answer in assessment.uses:
+    for answer in assessment.answers:
         for p in answer.pickups:
             if p.airflow < 0:
                 machine, pickup = assessment.project.pickup[f"{p.machine}/{p.pickup}"]
                 yield Finding(
-                    "back-flow", "fault", f"{p.machine}/{p.pickup}",
-                    f"{machine.name}, {pickup.name.lower()}: air blows out of it.", p.airflow, 0.0,
-                    answer.use.running, remedies=("Shut its gate, or give it a system of its own.",),
-                )  # fmt: skip
+                    "back-flow",
+                    "fault",
+                    f"{p.machine}/{p.pickup}",
+                    f"{machine.name}, {pickup.name.lower()}: air blows out of it.",
+                    p.airflow,
+                    0.0,
+                    answer.scenario.running,
+                    remedies=("Shut its gate, or give it a system of its own.",),
+                )
 
 
 @rule
@@ -249,33 +284,43 @@ def not_connected(assessment: Assessment) -> Iterator[Finding]:
     for machine in project.machines:
         if not machine.pickups:
             yield Finding(
-                "no-pickup", "note", machine.id,
+                "no-pickup",
+                "note",
+                machine.id,
                 f"{machine.name}: no pickup, so nothing catches its dust.",
                 remedies=("A hood behind it or a floor sweep beside it would.",),
-            )  # fmt: skip
-    for answer in assessment.uses:
+            )
+    for answer in assessment.answers:
         for p in answer.pickups:
             if p.leaf is None:
                 machine, pickup = project.pickup[f"{p.machine}/{p.pickup}"]
                 yield Finding(
-                    "not-connected", "warning", f"{p.machine}/{p.pickup}",
+                    "not-connected",
+                    "warning",
+                    f"{p.machine}/{p.pickup}",
                     f"{machine.name}, {pickup.name.lower()}: not connected to a collector.",
-                    use=answer.use.running, remedies=("Run a duct or a hose to it.",),
-                )  # fmt: skip
+                    scenario=answer.scenario.running,
+                    remedies=("Run a duct or a hose to it.",),
+                )
     pieces = assessment.pieces
-    reached = {piece.of for piece in pieces}
-    for run in project.runs if assessment.uses or not project.machines else ():
+    reached = {piece.source_id for piece in pieces}
+    for run in project.runs if assessment.answers or not project.machines else ():
         if run.id not in reached:
             yield Finding(
-                "no-collector", "warning", run.id, f"'{run.id}': leads to no collector.",
+                "no-collector",
+                "warning",
+                run.id,
+                f"'{run.id}': leads to no collector.",
                 remedies=("Connect it, or take it away.",),
-            )  # fmt: skip
-    for ident in dict.fromkeys(p.of for p in pieces if p.kind == "entry" and p.of in project.point):
+            )
+    for ident in dict.fromkeys(p.source_id for p in pieces if p.kind == "entry" and p.source_id in project.point):
         yield Finding(
-            "open-end", "warning", ident,
+            "open-end",
+            "warning",
+            ident,
             f"'{ident}': a duct ends here in the open air and draws from the room.",
             remedies=("Cap it, or take it on to a pickup.",),
-        )  # fmt: skip
+        )
 
 
 @rule
@@ -285,25 +330,31 @@ def hose_length(assessment: Assessment) -> Iterator[Finding]:
     for run in project.runs:
         if not materials()[run.material].hose or run.length is None:
             continue
-        ways = {ref: distance(project, run, ref) for ref in (run.start, *run.also_serves)}
-        farthest = max(ways, key=lambda ref: ways[ref])
-        way = ways[farthest]
-        if run.length < way - 0.005:
+        distances = {ref: distance(project, run, ref) for ref in (run.start, *run.also_serves)}
+        farthest = max(distances, key=lambda ref: distances[ref])
+        straight = distances[farthest]
+        if run.length < straight - 0.005:
             machine = project.pickup[farthest][0].name if farthest in project.pickup else farthest
             yield Finding(
-                "hose-short", "fault", run.id,
+                "hose-short",
+                "fault",
+                run.id,
                 f"'{run.id}': {display.length(run.length)} of hose does not reach the {machine.lower()}, "
-                f"{display.length(way)} away.",
-                run.length, way,
-                remedies=(f"Use at least {display.length(display.tape(way * 1.1))}.",),
-            )  # fmt: skip
-        elif run.length > way + SPARE_HOSE and not run.also_serves:
+                f"{display.length(straight)} away.",
+                run.length,
+                straight,
+                remedies=(f"Use at least {display.length(display.tape(straight * 1.1))}.",),
+            )
+        elif run.length > straight + SPARE_HOSE and not run.also_serves:
             yield Finding(
-                "hose-long", "warning", run.id,
-                f"'{run.id}': {display.length(run.length)} of hose for a way of {display.length(way)}.",
-                run.length, way,
-                remedies=(f"Cut it to about {display.length(display.tape(way * 1.15))}.",),
-            )  # fmt: skip
+                "hose-long",
+                "warning",
+                run.id,
+                f"'{run.id}': {display.length(run.length)} of hose for a way of {display.length(straight)}.",
+                run.length,
+                straight,
+                remedies=(f"Cut it to about {display.length(display.tape(straight * 1.15))}.",),
+            )
 
 
 @rule
@@ -312,32 +363,39 @@ def gate_rules(assessment: Assessment) -> Iterator[Finding]:
     for gate in assessment.project.gates:
         if gate.rule == "left open":
             yield Finding(
-                "gate-open", "warning", gate.id,
+                "gate-open",
+                "warning",
+                gate.id,
                 f"'{gate.id}': left open, so it takes air from every other machine.",
                 remedies=("Let it follow its machine.",),
-            )  # fmt: skip
+            )
         elif gate.rule == "kept shut":
             yield Finding(
-                "gate-shut", "warning", gate.id,
+                "gate-shut",
+                "warning",
+                gate.id,
                 f"'{gate.id}': kept shut, so what is behind it gets no air.",
                 remedies=("Let it follow its machine.",),
-            )  # fmt: skip
+            )
 
 
 @rule
-def curls_jam(assessment: Assessment) -> Iterator[Finding]:
+def chip_jam(assessment: Assessment) -> Iterator[Finding]:
     """Straight knives make long curls that jam small ports."""
     project, display = assessment.project, _display(assessment)
     for machine in project.machines:
         for pickup in machine.pickups:
-            if machine.cutter == "straight knives" and pickup.port < CURL_PORT - 1e-3:
+            if machine.cutter == "straight knives" and pickup.port < JAM_PORT - 1e-3:
                 yield Finding(
-                    "curls", "note", f"{machine.id}/{pickup.id}",
+                    "chip-jam",
+                    "note",
+                    f"{machine.id}/{pickup.id}",
                     f"{machine.name}: straight knives make long curls, which jam a "
                     f"{display.diameter(pickup.port)} port.",
-                    pickup.port, CURL_PORT,
-                    remedies=(f"A port of {display.diameter(CURL_PORT)} or a segmented cutter.",),
-                )  # fmt: skip
+                    pickup.port,
+                    JAM_PORT,
+                    remedies=(f"A port of {display.diameter(JAM_PORT)} or a segmented cutter.",),
+                )
 
 
 @rule
@@ -347,11 +405,15 @@ def near_inlet(assessment: Assessment) -> Iterator[Finding]:
     for piece in _one_each(p for p in assessment.pieces if p.kind == "inlet_disturbance"):
         wanted = INLET_DIAMETERS * piece.diameter
         yield Finding(
-            "near-inlet", "note", piece.of,
-            f"'{piece.of}': a turn {display.length(piece.length or 0)} before the "
+            "near-inlet",
+            "note",
+            piece.source_id,
+            f"'{piece.source_id}': a turn {display.length(piece.length or 0)} before the "
             f"collector's inlet; it wants {display.length(wanted)} of straight duct there.",
-            piece.length, wanted, remedies=("Move the turn away from the collector.",),
-        )  # fmt: skip
+            piece.length,
+            wanted,
+            remedies=("Move the turn away from the collector.",),
+        )
 
 
 @rule
@@ -359,17 +421,20 @@ def outside_data(assessment: Assessment) -> Iterator[Finding]:
     """Fittings for which no measured coefficient exists."""
     for piece in _one_each(p for p in assessment.pieces if p.outside_data):
         yield Finding(
-            "outside-data", "note", piece.of,
-            f"'{piece.of}': this joint lies outside the measured data; its loss is a guess.",
-            piece.angle, remedies=("Use a wye of 30 to 60 degrees, one branch at a time.",),
-        )  # fmt: skip
+            "outside-data",
+            "note",
+            piece.source_id,
+            f"'{piece.source_id}': this joint lies outside the measured data; its loss is a guess.",
+            piece.angle,
+            remedies=("Use a wye of 30 to 60 degrees, one branch at a time.",),
+        )
 
 
 def _one_each(pieces: Iterable[Piece]) -> list[Piece]:
     """The first piece of each element."""
     first: dict[str, Piece] = {}
     for piece in pieces:
-        first.setdefault(piece.of, piece)
+        first.setdefault(piece.source_id, piece)
     return list(first.values())
 
 

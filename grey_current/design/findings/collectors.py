@@ -1,4 +1,4 @@
-"""Findings about collectors where they stand: height, wiring, ears, openings, flues, bins, curves that boast."""
+"""Findings about collectors where they stand: height, wiring, ears, openings, flues, bins, implausible curves."""
 
 from __future__ import annotations
 
@@ -16,7 +16,7 @@ from grey_current.air.fan import (
 from grey_current.design.collector.candidates import OVERLOAD, shaft_power
 from grey_current.design.collector.circuits import loads
 from grey_current.design.collector.fit import days_to_empty, fit
-from grey_current.design.collector.make_up_air import air_way
+from grey_current.design.collector.make_up_air import make_up_air
 from grey_current.design.collector.noise import PROTECT_FROM, at_machine
 from grey_current.design.collector.small_ports import small_ports
 from grey_current.design.findings.airflow import Finding
@@ -40,7 +40,7 @@ def collector_findings(assessment: Assessment) -> list[Finding]:
     """All findings about collectors, in the order of the shop's, then about small ports."""
     found: list[Finding] = []
     for collector in assessment.project.collectors:
-        for each in (_height, _wiring, _ears, _openings, _bin, _curve, _motor, _order):
+        for each in (_height, _wiring, _noise, _openings, _bin, _curve, _motor, _order):
             found.extend(each(assessment, collector))
     found.extend(_small(assessment))
     return found
@@ -60,11 +60,16 @@ def _height(assessment: Assessment, collector: Collector) -> Iterator[Finding]:
         litres, high = found.bin.volume * 1000, display.length(found.bin.height)
         remedies.insert(0, f"With a bin of {litres:.0f} litres, {high} high, it fits.")
     yield Finding(
-        "too-tall", "fault", collector.id,
+        "too-tall",
+        "fault",
+        collector.id,
         f"{collector.name}: {display.length(collector.height)} high, but {under} is {display.length(found.above)} up; "
         f"{display.length(-found.spare)} too tall with room for its lid.",
-        collector.height, found.above, also=() if found.by == "ceiling" else (found.by,), remedies=tuple(remedies),
-    )  # fmt: skip
+        collector.height,
+        found.above,
+        also=() if found.by == "ceiling" else (found.by,),
+        remedies=tuple(remedies),
+    )
 
 
 def _wiring(assessment: Assessment, collector: Collector) -> Iterator[Finding]:
@@ -75,15 +80,19 @@ def _wiring(assessment: Assessment, collector: Collector) -> Iterator[Finding]:
     circuit = project.element[worst.circuit].name
     together = f" with {name_of(project, worst.machine)}" if worst.machine else ""
     yield Finding(
-        "overload", "warning", collector.id,
+        "overload",
+        "warning",
+        collector.id,
         f"{collector.name}: draws {worst.amps:.0f} A{together} on {circuit}, which bears {worst.allowed:.0f} A for "
         "long.",
-        worst.amps, worst.allowed, also=(worst.machine,) if worst.machine else (),
+        worst.amps,
+        worst.allowed,
+        also=(worst.machine,) if worst.machine else (),
         remedies=("Give it a circuit of its own; ask a licensed electrician.",),
-    )  # fmt: skip
+    )
 
 
-def _ears(assessment: Assessment, collector: Collector) -> Iterator[Finding]:
+def _noise(assessment: Assessment, collector: Collector) -> Iterator[Finding]:
     project = assessment.project
     heard = [
         (loud.level, machine)
@@ -96,10 +105,14 @@ def _ears(assessment: Assessment, collector: Collector) -> Iterator[Finding]:
     if heard:
         level, machine = max(heard, key=lambda pair: pair[0])
         yield Finding(
-            "loud", "note", collector.id,
+            "loud",
+            "note",
+            collector.id,
             f"{collector.name}: about {level:.0f} dB(A) at {name_of(project, machine.id)}, give or take 5.",
-            level, PROTECT_FROM, remedies=("Wear hearing protection; a box or a wall takes 10 to 30 dB off.",),
-        )  # fmt: skip
+            level,
+            PROTECT_FROM,
+            remedies=("Wear hearing protection; a box or a wall takes 10 to 30 dB off.",),
+        )
 
 
 def _openings(assessment: Assessment, collector: Collector) -> Iterator[Finding]:
@@ -107,34 +120,45 @@ def _openings(assessment: Assessment, collector: Collector) -> Iterator[Finding]
     airflow = assessment.most_airflow(collector.id)
     if airflow <= 0 or (collector.stands == "in the room" and not outdoors):
         return
-    way = air_way(assessment.project, collector, airflow, assessment.air)
-    if way.flue:
-        names = " and ".join(name_of(assessment.project, ident) for ident in way.flue)
+    needed = make_up_air(assessment.project, collector, airflow, assessment.air)
+    if needed.flue:
+        names = " and ".join(name_of(assessment.project, ident) for ident in needed.flue)
         yield Finding(
-            "flue", "fault", collector.id,
+            "flue",
+            "fault",
+            collector.id,
             f"{collector.name}: blows outdoors while {names} burns in the shop; its exhaust gases can be pulled "
-            "into the room and kill.", also=way.flue,
+            "into the room and kill.",
+            also=needed.flue,
             remedies=("Do not run both; let a heating engineer judge it by the local code. Fit a CO alarm.",),
-        )  # fmt: skip
+        )
     have = collector.opening or 0.0
-    if have < NARROW * way.opening:
+    if have < NARROW * needed.opening:
         what = "make-up air from outdoors" if outdoors else "the air to come back"
         yield Finding(
-            "opening", "warning", collector.id,
+            "opening",
+            "warning",
+            collector.id,
             f"{collector.name}: {have * 1e4:.0f} cm² of opening for {what}; "
-            f"{_display(assessment).airflow(airflow)} wants {way.opening * 1e4:.0f} cm².", have, way.opening,
+            f"{_display(assessment).airflow(airflow)} wants {needed.opening * 1e4:.0f} cm².",
+            have,
+            needed.opening,
             remedies=("Make the opening larger, with a filter before it where dust may pass.",),
-        )  # fmt: skip
+        )
 
 
 def _bin(assessment: Assessment, collector: Collector) -> Iterator[Finding]:
     days = days_to_empty(assessment.project, collector)
     if days is not None and days < FEW_DAYS:
         yield Finding(
-            "small-bin", "note", collector.id,
-            f"{collector.name}: its bin is two thirds full after {days:.1f} days of the uses that are entered.",
-            days, FEW_DAYS, remedies=("A larger bin, or a bin sensor: an over-full one sends it all to the filter.",),
-        )  # fmt: skip
+            "small-bin",
+            "note",
+            collector.id,
+            f"{collector.name}: its bin is two thirds full after {days:.1f} days of the scenarios that are entered.",
+            days,
+            FEW_DAYS,
+            remedies=("A larger bin, or a bin sensor: an over-full one sends it all to the filter.",),
+        )
 
 
 def _curve(assessment: Assessment, collector: Collector) -> Iterator[Finding]:
@@ -146,47 +170,61 @@ def _curve(assessment: Assessment, collector: Collector) -> Iterator[Finding]:
     if collector.motor and not believable(curve, collector.motor.power):
         power = best_air_power(curve)
         yield Finding(
-            "boast", "warning", collector.id,
+            "implausible-curve",
+            "warning",
+            collector.id,
             f"{collector.name}: its curve needs {power:.0f} W in the air, more than half of its "
-            f"{collector.motor.power:.0f} W motor can give.", power, AIR_POWER_LIMIT * collector.motor.power,
+            f"{collector.motor.power:.0f} W motor can give.",
+            power,
+            AIR_POWER_LIMIT * collector.motor.power,
             remedies=("Ask how the curve was measured, or take it down.",),
-        )  # fmt: skip
+        )
     if collector.impeller and curve.shut_off < SEVERAL_STAGES:
         tip = math.pi * collector.impeller * MOTOR_RPM[60] / 60
         most = SHUT_OFF_FACTOR * spec.density * tip**2 * SHUT_OFF_SPREAD
         if curve.shut_off > most:
             yield Finding(
-                "boast", "warning", collector.id,
+                "implausible-curve",
+                "warning",
+                collector.id,
                 f"{collector.name}: {display.pressure(curve.shut_off)} at shut-off; an impeller of "
                 f"{display.diameter(collector.impeller)} on a two-pole motor gives no more than about "
-                f"{display.pressure(most)}.", curve.shut_off, most,
+                f"{display.pressure(most)}.",
+                curve.shut_off,
+                most,
                 remedies=("Check the impeller's size, or how the curve was measured.",),
-            )  # fmt: skip
+            )
 
 
 def _motor(assessment: Assessment, collector: Collector) -> Iterator[Finding]:
     if collector.motor is None:
         return
-    systems = [u.systems[collector.id] for u in assessment.uses if collector.id in u.systems]
+    systems = [u.systems[collector.id] for u in assessment.answers if collector.id in u.systems]
     powers = [shaft_power(s.airflow, s.fan_static) for s in systems if s.converged]
     if powers and max(powers) > OVERLOAD * collector.motor.power:
         yield Finding(
-            "motor", "warning", collector.id,
+            "motor",
+            "warning",
+            collector.id,
             f"{collector.name}: its fan takes about {max(powers):.0f} W at the shaft, more than the motor's "
-            f"{collector.motor.power:.0f} W.", max(powers), collector.motor.power,
+            f"{collector.motor.power:.0f} W.",
+            max(powers),
+            collector.motor.power,
             remedies=("Open fewer gates at once, or measure the current.",),
-        )  # fmt: skip
+        )
 
 
 def _order(assessment: Assessment, collector: Collector) -> Iterator[Finding]:
     del assessment
     if collector.separator and collector.separator.placed == "after the fan":
         yield Finding(
-            "through-the-fan", "note", collector.id,
+            "through-the-fan",
+            "note",
+            collector.id,
             f"{collector.name}: chips pass through the fan before the {collector.separator.kind}, which wears it and "
             "can strike sparks from a stray nail.",
             remedies=("A separator before the fan keeps chips out of it.",),
-        )  # fmt: skip
+        )
 
 
 def _small(assessment: Assessment) -> Iterator[Finding]:
@@ -199,8 +237,12 @@ def _small(assessment: Assessment) -> Iterator[Finding]:
         if port.vacuum_better and not served & vacuums:
             duct = "no duct" if port.duct is None else f"the duct {display.airflow(port.duct, unit=False)}"
             yield Finding(
-                "small-port", "note", port.ref,
+                "small-port",
+                "note",
+                port.ref,
                 f"{machine.name}, {pickup.name.lower()}: through a {display.diameter(pickup.port)} port a vacuum on a "
                 f"short hose gives {display.airflow(port.vacuum)}, {duct}; it needs {display.airflow(port.needed)}.",
-                port.vacuum, port.needed, remedies=("A vacuum for the small ports, started by the tool's current.",),
-            )  # fmt: skip
+                port.vacuum,
+                port.needed,
+                remedies=("A vacuum for the small ports, started by the tool's current.",),
+            )

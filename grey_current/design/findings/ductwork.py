@@ -13,7 +13,7 @@ from grey_current.design.space.clashes import TRIP, DuctSpace
 from grey_current.design.space.ground import Space
 from grey_current.design.space.hose_reach import reaches
 from grey_current.shop.catalogue import materials
-from grey_current.shop.duct_graph import Ways
+from grey_current.shop.duct_graph import AirPaths
 from grey_current.shop.model import Project, distance, position
 from grey_current.units import Display
 
@@ -30,13 +30,7 @@ CROWD = 2.0
 def duct_findings(assessment: Assessment, space: Space) -> list[Finding]:
     """All findings about the ductwork as built."""
     project = assessment.project
-    return [
-        *_clashes(project),
-        *_crowded(assessment),
-        *_narrow(assessment),
-        *_dead_pipe(project),
-        *_moved_hoses(space),
-    ]
+    return [*_clashes(project), *_crowded(assessment), *_narrow(assessment), *_dead_pipe(project), *_moved_hoses(space)]
 
 
 def _clashes(project: Project) -> Iterator[Finding]:
@@ -47,17 +41,26 @@ def _clashes(project: Project) -> Iterator[Finding]:
         above = ground.above_ceiling(run)
         if above is not None:
             yield Finding(
-                "above-ceiling", "fault", run.id, f"'{run.id}': its top is {display.length(above)} above the ceiling.",
-                above, 0.0, remedies=("Lower it, or lead it through the wall.",),
-            )  # fmt: skip
+                "above-ceiling",
+                "fault",
+                run.id,
+                f"'{run.id}': its top is {display.length(above)} above the ceiling.",
+                above,
+                0.0,
+                remedies=("Lower it, or lead it through the wall.",),
+            )
         free = ground.unsupported(run)
         if free is not None:
             yield Finding(
-                "unsupported", "note", run.id,
+                "unsupported",
+                "note",
+                run.id,
                 f"'{run.id}': {display.length(free[0])} of it has no beam or ceiling to hang from; it wants a hanger "
-                f"every {display.length(free[1])}.", free[0], free[1],
+                f"every {display.length(free[1])}.",
+                free[0],
+                free[1],
                 remedies=("Hang it from a batten across two beams, or bracket it to the wall.",),
-            )  # fmt: skip
+            )
 
 
 def _clash_finding(project: Project, run: str, ident: str, kind: str, underside: float, display: Display) -> Finding:
@@ -76,7 +79,7 @@ def _clash_finding(project: Project, run: str, ident: str, kind: str, underside:
             f"lies across {what}: one stumbles over it." if trip else f"crosses {what} {low} up: heads meet it.",
             "Lead it overhead." if trip else "Raise it, or pad and mark it.",
         ),
-    }  # fmt: skip
+    }
     words, remedy = sentences[kind]
     severity: Severity = "fault" if kind in ("beam", "thing", "machine") else "note" if kind == "window" else "warning"
     code = "hose-across" if kind == "walkway" and materials()[project.run[run].material].hose else f"clash-{kind}"
@@ -89,47 +92,62 @@ def _crowded(assessment: Assessment) -> Iterator[Finding]:
     seen: set[str] = set()
     for piece in assessment.pieces:
         gap = piece.length or 0.0
-        if piece.kind != "spacing" or piece.of in seen or gap > CROWD * piece.diameter:
+        if piece.kind != "spacing" or piece.source_id in seen or gap > CROWD * piece.diameter:
             continue
-        seen.add(piece.of)
+        seen.add(piece.source_id)
         wanted = SPACING_DIAMETERS * piece.diameter
         yield Finding(
-            "crowded", "note", piece.of,
-            f"'{piece.of}': {display.length(gap)} after another fitting; air wants {display.length(wanted)} of "
-            "straight pipe to settle.", gap, wanted, remedies=("Put straight pipe between them where it fits.",),
-        )  # fmt: skip
+            "crowded",
+            "note",
+            piece.source_id,
+            f"'{piece.source_id}': {display.length(gap)} after another fitting; air wants {display.length(wanted)} of "
+            "straight pipe to settle.",
+            gap,
+            wanted,
+            remedies=("Put straight pipe between them where it fits.",),
+        )
 
 
 def _narrow(assessment: Assessment) -> Iterator[Finding]:
     """Changes of size that throttle a machine, and those that whistle."""
     project, display = assessment.project, Display(assessment.project.settings.units)
     seen: set[str] = set()
-    for answer in assessment.uses:
+    for answer in assessment.answers:
         for system in answer.systems.values():
             if not system.converged or system.fan_static <= 0:
                 continue
             for index, piece in enumerate(system.network.pieces):
-                if piece.kind not in ("expansion", "contraction") or piece.of in seen:
+                if piece.kind not in ("expansion", "contraction") or piece.source_id in seen:
                     continue
                 speed, loss = abs(system.velocity(index)), system.losses[index]
                 small, large = display.diameter(piece.small or 0.0), display.diameter(piece.large or 0.0)
                 if loss > THROTTLE * system.fan_static:
-                    seen.add(piece.of)
+                    seen.add(piece.source_id)
                     yield Finding(
-                        "throttles", "warning", piece.of,
-                        f"{answer.use.name(project)} running: the change between {small} and {large} at "
-                        f"'{piece.of}' takes {display.pressure(loss)}, {loss / system.fan_static:.0%} of what the "
-                        "fan gives.", loss, THROTTLE * system.fan_static, answer.use.running,
+                        "throttles",
+                        "warning",
+                        piece.source_id,
+                        f"{answer.scenario.name(project)} running: the change between {small} and {large} at "
+                        f"'{piece.source_id}' takes {display.pressure(loss)}, {loss / system.fan_static:.0%} of what the "
+                        "fan gives.",
+                        loss,
+                        THROTTLE * system.fan_static,
+                        answer.scenario.running,
                         remedies=("Use the larger size on both sides, or a long taper.",),
-                    )  # fmt: skip
+                    )
                 elif speed > (WHISTLE if piece.construction == "step" else TOO_FAST):
-                    seen.add(piece.of)
+                    seen.add(piece.source_id)
                     yield Finding(
-                        "whistles", "note", piece.of,
-                        f"{answer.use.name(project)} running: {display.velocity(speed)} through the change between "
-                        f"{small} and {large} at '{piece.of}'; it will whistle.",
-                        speed, WHISTLE, answer.use.running, remedies=("A long taper, or the larger size.",),
-                    )  # fmt: skip
+                        "whistles",
+                        "note",
+                        piece.source_id,
+                        f"{answer.scenario.name(project)} running: {display.velocity(speed)} through the change between "
+                        f"{small} and {large} at '{piece.source_id}'; it will whistle.",
+                        speed,
+                        WHISTLE,
+                        answer.scenario.running,
+                        remedies=("A long taper, or the larger size.",),
+                    )
 
 
 def _dead_pipe(project: Project) -> Iterator[Finding]:
@@ -140,27 +158,32 @@ def _dead_pipe(project: Project) -> Iterator[Finding]:
         length, gate = dead[0]
         more = f", and before {len(dead) - 1} other gates" if len(dead) > 1 else ""
         yield Finding(
-            "dead-pipe", "note", gate,
+            "dead-pipe",
+            "note",
+            gate,
             f"'{gate}': when it is shut, {display.length(length)} of pipe before it stand still{more}; chips drift "
-            "in and drop.", length, DEAD_PIPE, also=tuple(other for _, other in dead[1:]),
+            "in and drop.",
+            length,
+            DEAD_PIPE,
+            also=tuple(other for _, other in dead[1:]),
             remedies=("A gate at the wye as well, or a clean-out at the drop's foot.",),
-        )  # fmt: skip
+        )
 
 
 def _still_pipe(project: Project) -> Iterator[tuple[float, str]]:
     """Length (m) of pipe between each far gate and its wye, where chips would fall away from the main."""
-    ways = Ways(project)
-    down = ways.down
+    paths = AirPaths(project)
+    down = paths.down
     for gate in project.gates:
         if gate.run not in down:
             continue
-        chain = ways.stretch(gate.run)
+        chain = paths.branch_segment(gate.run)
         wye = down[chain[-1]]
         here = project.run[gate.run]
         share = 1 - gate.at if here.end == down[gate.run] else gate.at
         dead = share * distance(project, here)
         dead += sum(distance(project, project.run[r]) for r in chain[chain.index(gate.run) + 1 :])
-        if dead > DEAD_PIPE and len(ways.at[wye]) > 2 and _lower_than(project, wye, chain[0]):
+        if dead > DEAD_PIPE and len(paths.at[wye]) > 2 and _lower_than(project, wye, chain[0]):
             yield dead, gate.id
 
 
@@ -182,14 +205,22 @@ def _moved_hoses(space: Space) -> Iterator[Finding]:
             if reach.around and run.length < reach.needed:
                 things = " and ".join(name_of(project, ident) for ident in reach.around)
                 yield Finding(
-                    "hose-round", "warning", run.id,
+                    "hose-round",
+                    "warning",
+                    run.id,
                     f"'{run.id}': round {things} it is {display.length(reach.needed)} to the {name}; the hose has "
-                    f"{display.length(run.length)}.", run.length, reach.needed, also=(reach.pickup,),
+                    f"{display.length(run.length)}.",
+                    run.length,
+                    reach.needed,
+                    also=(reach.pickup,),
                     remedies=("A longer hose, or another place for the machine.",),
-                )  # fmt: skip
+                )
             for walkway in reach.walkways:
                 yield Finding(
-                    "hose-across", "warning", run.id,
-                    f"'{run.id}': on the {name} it lies across {name_of(project, walkway)}.", also=(walkway,),
+                    "hose-across",
+                    "warning",
+                    run.id,
+                    f"'{run.id}': on the {name} it lies across {name_of(project, walkway)}.",
+                    also=(walkway,),
                     remedies=("Hang it from the ceiling, or change where the machine stands.",),
-                )  # fmt: skip
+                )

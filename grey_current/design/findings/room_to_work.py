@@ -42,31 +42,47 @@ def _places(space: Space, item: Machine | Collector) -> Iterator[Finding]:
     project, display = space.project, Display(space.project.settings.units)
     if space.outside(item):
         yield Finding(
-            "in-the-wall", "fault", item.id, f"{item.name}: stands in or beyond a wall.",
+            "in-the-wall",
+            "fault",
+            item.id,
+            f"{item.name}: stands in or beyond a wall.",
             remedies=("Move it into the room.",),
-        )  # fmt: skip
+        )
     if isinstance(item, Machine):
         for other in space.overlaps(item):
             yield Finding(
-                "overlap", "fault", item.id, f"{item.name}: stands in {name_of(project, other)}.",
-                also=(other,), remedies=("Move one of them, or put one on wheels.",),
-            )  # fmt: skip
+                "overlap",
+                "fault",
+                item.id,
+                f"{item.name}: stands in {name_of(project, other)}.",
+                also=(other,),
+                remedies=("Move one of them, or put one on wheels.",),
+            )
     for feature in project.features:
         away = space.distance(item, feature) if feature.kind in HOT or feature.kind == "return-air grille" else 99.0
         if feature.kind in HOT and away < HEAT_DISTANCE:
             yield Finding(
-                "near-heat", "warning", item.id,
+                "near-heat",
+                "warning",
+                item.id,
                 f"{item.name}: {display.length(away)} from {name_of(project, feature.id)}. Dust burns.",
-                away, HEAT_DISTANCE, also=(feature.id,),
+                away,
+                HEAT_DISTANCE,
+                also=(feature.id,),
                 remedies=(f"Keep at least {display.length(HEAT_DISTANCE)}, or what the local fire code asks for.",),
-            )  # fmt: skip
+            )
         elif feature.kind == "return-air grille" and away < GRILLE_DISTANCE:
             yield Finding(
-                "near-grille", "warning", item.id,
+                "near-grille",
+                "warning",
+                item.id,
                 f"{item.name}: {display.length(away)} from {name_of(project, feature.id)}, which carries dust "
-                "into the house.", away, GRILLE_DISTANCE, also=(feature.id,),
+                "into the house.",
+                away,
+                GRILLE_DISTANCE,
+                also=(feature.id,),
                 remedies=("Move it away, or close the grille while working.",),
-            )  # fmt: skip
+            )
 
 
 def _lane(space: Space, machine: Machine) -> Iterator[Finding]:
@@ -74,32 +90,42 @@ def _lane(space: Space, machine: Machine) -> Iterator[Finding]:
     if lane is None:
         return
     project, display = space.project, Display(space.project.settings.units)
-    for side, free, stop in (
-        ("Infeed", lane.before, lane.stopped_before),
-        ("Outfeed", lane.after, lane.stopped_after),
-    ):
+    for side, free, stop in (("Infeed", lane.before, lane.stopped_before), ("Outfeed", lane.after, lane.stopped_after)):
         needed = max(LEAST_LANE, (machine.width if lane.across else machine.depth) / 2 + 0.3)
         if free < needed and not lane.across:
             yield Finding(
-                "lane-blocked", "fault", machine.id,
+                "lane-blocked",
+                "fault",
+                machine.id,
                 f"{machine.name}: {side.lower()} ends after {display.length(free)} at "
-                f"{name_of(project, stop or 'wall')}.", free, needed, also=(stop,) if stop else (),
+                f"{name_of(project, stop or 'wall')}.",
+                free,
+                needed,
+                also=(stop,) if stop else (),
                 remedies=("Turn or move the machine, or what stands in its lane.",),
-            )  # fmt: skip
+            )
     wish = project.settings.longest_board
     if wish is not None and lane.longest < wish and not lane.across:
         yield Finding(
-            "lane-short", "warning", machine.id,
+            "lane-short",
+            "warning",
+            machine.id,
             f"{machine.name}: takes boards up to {display.length(lane.longest)}, not {display.length(wish)}; "
             f"{name_of(project, lane.stopper or 'wall')} ends its lane.",
-            lane.longest, wish, also=(lane.stopper,) if lane.stopper else (),
+            lane.longest,
+            wish,
+            also=(lane.stopper,) if lane.stopper else (),
             remedies=_lane_remedies(space, machine, lane, wish),
-        )  # fmt: skip
+        )
     for other in space.must_move(machine):
         yield Finding(
-            "must-move", "note", machine.id, f"{machine.name}: roll {name_of(project, other)} away before it runs.",
-            also=(other,), remedies=("Give that one a parked place out of this lane.",),
-        )  # fmt: skip
+            "must-move",
+            "note",
+            machine.id,
+            f"{machine.name}: roll {name_of(project, other)} away before it runs.",
+            also=(other,),
+            remedies=("Give that one a parked place out of this lane.",),
+        )
 
 
 def _lane_remedies(space: Space, machine: Machine, lane: Lane, wish: float) -> tuple[str, ...]:
@@ -117,10 +143,13 @@ def _service(space: Space, machine: Machine | Collector) -> Iterator[Finding]:
     for side, blocker in space.service_blocked(machine):
         what = name_of(space.project, blocker)
         yield Finding(
-            "service-blocked", "warning", machine.id,
+            "service-blocked",
+            "warning",
+            machine.id,
             f"{machine.name}: its {side} must stay free for service, but {what} is in the way.",
-            also=(blocker,), remedies=("Move one of them, or what must be reached cannot be.",),
-        )  # fmt: skip
+            also=(blocker,),
+            remedies=("Move one of them, or what must be reached cannot be.",),
+        )
 
 
 def _pickups(space: Space, machine: Machine) -> Iterator[Finding]:
@@ -128,10 +157,12 @@ def _pickups(space: Space, machine: Machine) -> Iterator[Finding]:
     for pickup in machine.pickups:
         if pickup.tilts:
             yield Finding(
-                "tilts", "note", f"{machine.id}/{pickup.id}",
+                "tilts",
+                "note",
+                f"{machine.id}/{pickup.id}",
                 f"{machine.name}, {pickup.name.lower()}: this port moves with the machine.",
                 remedies=("Let a hose, not a rigid duct, end here.",),
-            )  # fmt: skip
+            )
 
 
 def _doors(space: Space) -> Iterator[Finding]:
@@ -140,19 +171,25 @@ def _doors(space: Space) -> Iterator[Finding]:
         swept = swing_outline(opening)
         for ident in space.within(swept) if swept else ():
             yield Finding(
-                "door-blocked", "warning", opening.id,
-                f"{opening.name}: cannot open, {name_of(project, ident)} stands in its way.", also=(ident,),
+                "door-blocked",
+                "warning",
+                opening.id,
+                f"{opening.name}: cannot open, {name_of(project, ident)} stands in its way.",
+                also=(ident,),
                 remedies=("Move it, or hang the door the other way.",),
-            )  # fmt: skip
+            )
         centre = space.floor.centroid
         tracks = track_outline(opening, (centre.x, centre.y))
         for ident in space.within(tracks) if tracks else ():
             if _height(project, ident) > opening.head:
                 yield Finding(
-                    "door-tracks", "warning", opening.id,
+                    "door-tracks",
+                    "warning",
+                    opening.id,
                     f"{opening.name}: rolls up over {name_of(project, ident)}, which is higher than the door.",
-                    also=(ident,), remedies=("Move it from under the tracks.",),
-                )  # fmt: skip
+                    also=(ident,),
+                    remedies=("Move it from under the tracks.",),
+                )
 
 
 def _height(project: Project, ident: str) -> float:
@@ -169,7 +206,10 @@ def _walkways(space: Space) -> Iterator[Finding]:
         if feature.kind == "walkway":
             for ident in space.within(feature.outline):
                 yield Finding(
-                    "walkway", "warning", feature.id,
-                    f"{feature.name}: {name_of(project, ident)} stands in it.", also=(ident,),
+                    "walkway",
+                    "warning",
+                    feature.id,
+                    f"{feature.name}: {name_of(project, ident)} stands in it.",
+                    also=(ident,),
                     remedies=("Keep the way out free.",),
-                )  # fmt: skip
+                )

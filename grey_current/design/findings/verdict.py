@@ -1,4 +1,4 @@
-"""The verdict: one plain sentence about what runs, what it gets, what it needs and the biggest thief."""
+"""The verdict: one plain sentence about what runs, what it gets, what it needs and the biggest loss."""
 
 from __future__ import annotations
 
@@ -6,18 +6,18 @@ from collections import defaultdict
 from dataclasses import dataclass
 
 from grey_current.air.network import Piece
-from grey_current.design.flow.assessment import Assessment, PickupAir, UseAir
-from grey_current.design.flow.transport import slowest
+from grey_current.design.flow.assessment import Assessment, PickupAir, ScenarioAir
+from grey_current.design.flow.transport import slowest_transport
 from grey_current.design.words import piece_words
 from grey_current.shop.model import Project
 from grey_current.units import Display
 
-NOT_THIEVES = {"fan", "entry"}
+NOT_COUNTED = {"fan", "entry"}
 GROUPS = {"hose_bend": "hose", "spacing": "elbow", "mitre": "elbow", "inlet_disturbance": "elbow"}
 
 
 @dataclass(frozen=True)
-class Thief:
+class Loss:
     """Something that one can lay a hand on, and the pressure (Pa) that it takes; `element` is its id."""
 
     element: str
@@ -27,75 +27,75 @@ class Thief:
 
 def group_of(piece: Piece) -> tuple[str, str]:
     """What a piece belongs to when losses are added up: (element, kind)."""
-    return piece.of, GROUPS.get(piece.kind, piece.kind)
+    return piece.source_id, GROUPS.get(piece.kind, piece.kind)
 
 
-def thieves(project: Project, use: UseAir, pickup: PickupAir) -> list[Thief]:
+def largest_losses(project: Project, scenario: ScenarioAir, pickup: PickupAir) -> list[Loss]:
     """What takes the pressure between a pickup and the exhaust, worst first; what belongs together as one."""
     if pickup.collector is None or pickup.leaf is None:
         return []
-    system = use.systems[pickup.collector]
+    system = scenario.systems[pickup.collector]
     network = system.network
     display = Display(project.settings.units)
     losses: dict[tuple[str, str], float] = defaultdict(float)
     words: dict[tuple[str, str], str] = {}
     for index in network.path(pickup.leaf):
         piece = network.pieces[index]
-        if piece.kind in NOT_THIEVES:
+        if piece.kind in NOT_COUNTED:
             continue
         key = group_of(piece)
         losses[key] += system.losses[index]
         if piece.kind == "hose":
-            run = project.run[piece.of]
+            run = project.run[piece.source_id]
             words[key] = f"{display.length(_hose_length(system.network.pieces, run.id))} of hose"
         elif piece.kind not in GROUPS or key not in words:
             words[key] = piece_words(project, piece, display, system.gate_open(piece))
-    found = [Thief(key[0], words[key], loss) for key, loss in losses.items()]
-    return sorted(found, key=lambda thief: -thief.loss)
+    found = [Loss(key[0], words[key], loss) for key, loss in losses.items()]
+    return sorted(found, key=lambda largest_loss: -largest_loss.loss)
 
 
 def _hose_length(pieces: tuple[Piece, ...], run: str) -> float:
-    return sum(p.length or 0.0 for p in pieces if p.of == run and p.kind == "hose")
+    return sum(p.length or 0.0 for p in pieces if p.source_id == run and p.kind == "hose")
 
 
-def verdict(assessment: Assessment, use: UseAir | None) -> str:
-    """The sentence for a use, or for the whole shop when nothing runs."""
+def verdict(assessment: Assessment, scenario: ScenarioAir | None) -> str:
+    """The sentence for a scenario, or for the whole shop when nothing runs."""
     project = assessment.project
-    if use is None or not use.use.running:
+    if scenario is None or not scenario.scenario.running:
         return _shop_verdict(assessment)
-    name = use.use.name(project)
-    if not use.converged:
+    name = scenario.scenario.name(project)
+    if not scenario.converged:
         return f"{name}: no answer could be computed for this ductwork."
-    if not any(project.machine[m].pickups for m in use.use.running):
+    if not any(project.machine[m].pickups for m in scenario.scenario.running):
         return f"{name}: no pickup, so nothing catches its dust. A hood or a floor sweep would."
-    worst = use.worst
+    worst = scenario.worst
     if worst is None:
         return f"{name}: not connected to a collector yet. Run a duct or hose to its pickup."
-    return _use_verdict(project, use, worst)
+    return _scenario_verdict(project, scenario, worst)
 
 
-def _use_verdict(project: Project, use: UseAir, worst: PickupAir) -> str:
+def _scenario_verdict(project: Project, scenario: ScenarioAir, worst: PickupAir) -> str:
     display = Display(project.settings.units)
     machine = project.machine[worst.machine]
-    name = use.use.name(project)
-    if len(use.pickups) > 1:
-        spot = next(p.name for p in machine.pickups if p.id == worst.pickup)
-        name = f"{machine.name}, {spot[:1].lower()}{spot[1:]}"
+    name = scenario.scenario.name(project)
+    if len(scenario.pickups) > 1:
+        pickup_name = next(p.name for p in machine.pickups if p.id == worst.pickup)
+        name = f"{machine.name}, {pickup_name[:1].lower()}{pickup_name[1:]}"
     got, wanted = display.airflow(worst.airflow, unit=False), display.airflow(worst.need.airflow)
     if worst.airflow < 0:
         return f"{name}: air blows out of the port instead of in. It needs {wanted}."
     if worst.met:
-        return f"{name}: {display.airflow(worst.airflow)}, and it needs {wanted}. {_carry(project, use)}"
+        return f"{name}: {display.airflow(worst.airflow)}, and it needs {wanted}. {_transport(project, scenario)}"
     missing = display.airflow(worst.need.airflow - worst.airflow, unit=False)
     sentence = f"{name}: {got} of {wanted}, {missing} short."
-    if found := thieves(project, use, worst):
-        sentence += f" Biggest thief: {found[0].words}, {display.pressure(found[0].loss)}."
+    if found := largest_losses(project, scenario, worst):
+        sentence += f" Biggest loss: {found[0].words}, {display.pressure(found[0].loss)}."
     return sentence
 
 
-def _carry(project: Project, use: UseAir) -> str:
+def _transport(project: Project, scenario: ScenarioAir) -> str:
     display = Display(project.settings.units)
-    slow = slowest(project, use)
+    slow = slowest_transport(project, scenario)
     if slow is None or slow.share >= 1:
         return "Good."
     word = "will settle" if slow.share < 0.8 else "may settle"
@@ -108,7 +108,7 @@ def _shop_verdict(assessment: Assessment) -> str:
     if not project.machines:
         return "An empty floor: draw the room, then place the machines."
     display = Display(project.settings.units)
-    answers = [u for u in assessment.uses if len(u.use.running) == 1]
+    answers = [u for u in assessment.answers if len(u.scenario.running) == 1]
     ducted = [u for u in answers if u.worst is not None and u.converged]
     if not ducted:
         count = "One machine" if len(project.machines) == 1 else f"{len(project.machines)} machines"

@@ -1,4 +1,4 @@
-"""The whole computation for a project: trace, solve all uses in one call a network, read the answer off."""
+"""The whole computation for a project: trace, solve all scenarios in one call a network, read the answer off."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ from grey_current.air import laws
 from grey_current.air.gas import Air
 from grey_current.air.needs import MET_FROM, Need
 from grey_current.air.network import Network, Piece, Solved, solve
-from grey_current.design.flow.scenarios import Use, arrangement, gate_settings, need, own_uses
+from grey_current.design.flow.scenarios import Scenario, alone_scenarios, arrangement, gate_settings, need
 from grey_current.design.flow.trace import Arrangement, shop_air, trace
 from grey_current.shop.model import Project
 
@@ -44,7 +44,7 @@ class PickupAir:
 
 @dataclass(frozen=True)
 class System:
-    """One collector at work in one use: a network, its solution and the row of this use."""
+    """One collector at work in one scenario: a network, its solution and the row of this scenario."""
 
     network: Network
     solved: Solved
@@ -85,9 +85,9 @@ class System:
         return self.velocities[piece]
 
     def gate_open(self, piece: Piece) -> bool:
-        """Whether a gate piece is open in this use."""
+        """Whether a gate piece is open in this scenario."""
         law = piece.law
-        return isinstance(law, laws.Gate) and bool(self.solved.scenarios.gates[self.row, law.index])
+        return isinstance(law, laws.Gate) and bool(self.solved.cases.gates[self.row, law.index])
 
     @cached_property
     def fan_piece(self) -> int:
@@ -105,7 +105,7 @@ class System:
         """Index of the first piece behind the collector's inlet."""
         own = self.network.collector
         pieces = enumerate(self.network.pieces)
-        return next(i for i, piece in pieces if piece.of == own and piece.kind in ("separator", "fan"))
+        return next(i for i, piece in pieces if piece.source_id == own and piece.kind in ("separator", "fan"))
 
     @property
     def inlet_total(self) -> float:
@@ -120,10 +120,10 @@ class System:
 
 
 @dataclass(frozen=True)
-class UseAir:
-    """The air in one use: the systems at work by collector id, and every pickup of its machines."""
+class ScenarioAir:
+    """The air in one scenario: the systems at work by collector id, and every pickup of its machines."""
 
-    use: Use
+    scenario: Scenario
     systems: Mapping[str, System]
     pickups: tuple[PickupAir, ...]
 
@@ -149,23 +149,23 @@ class UseAir:
 
 @dataclass(frozen=True)
 class Assessment:
-    """What follows from a project: its air and the answer for every use asked for."""
+    """What follows from a project: its air and the answer for every scenario asked for."""
 
     project: Project
     air: Air
-    uses: tuple[UseAir, ...]
+    answers: tuple[ScenarioAir, ...]
     networks: Mapping[Arrangement, Mapping[str, Network]]
 
     @cached_property
-    def of_machine(self) -> dict[str, UseAir]:
+    def of_machine(self) -> dict[str, ScenarioAir]:
         """The answer for each machine running alone, where it was asked for."""
-        return {u.use.running[0]: u for u in self.uses if len(u.use.running) == 1}
+        return {u.scenario.running[0]: u for u in self.answers if len(u.scenario.running) == 1}
 
     @cached_property
     def alone(self) -> Assessment:
         """The part of the answer in which each machine runs alone."""
-        uses = tuple(answer for answer in self.uses if len(answer.use.running) == 1)
-        return Assessment(self.project, self.air, uses, self.networks)
+        scenarios = tuple(answer for answer in self.answers if len(answer.scenario.running) == 1)
+        return Assessment(self.project, self.air, scenarios, self.networks)
 
     @cached_property
     def pieces(self) -> tuple[Piece, ...]:
@@ -173,41 +173,41 @@ class Assessment:
         return tuple(p for nets in self.networks.values() for net in nets.values() for p in net.pieces)
 
     def most_airflow(self, collector: str) -> float:
-        """The largest airflow (m³/s) through a collector in any use; 0 when none passes."""
-        systems = (answer.systems.get(collector) for answer in self.uses)
+        """The largest airflow (m³/s) through a collector in any scenario; 0 when none passes."""
+        systems = (answer.systems.get(collector) for answer in self.answers)
         return max((s.airflow for s in systems if s is not None and s.converged), default=0.0)
 
-    def of(self, use: Use) -> UseAir | None:
-        return next((answer for answer in self.uses if answer.use == use), None)
+    def of(self, scenario: Scenario) -> ScenarioAir | None:
+        return next((answer for answer in self.answers if answer.scenario == scenario), None)
 
 
-def assess(project: Project, uses: Sequence[Use] = (), before: Assessment | None = None) -> Assessment:
+def assess(project: Project, scenarios: Sequence[Scenario] = (), before: Assessment | None = None) -> Assessment:
     """Compute the air of a project.
 
     Parameters
     ----------
     project
         The shop.
-    uses
-        Uses to answer; without any, each machine on its own.
+    scenarios
+        Those to answer; without any, each machine on its own.
     before
         An earlier answer for a similar project, to start from.
 
     Returns
     -------
     Assessment
-        Uses that share one arrangement of hoses are solved in one call.
+        Scenarios that share one arrangement of hoses are solved in one call.
 
     Raises
     ------
     DuctworkError
         When the ductwork cannot be traced.
     """
-    wanted = tuple(uses) or own_uses(project)
+    wanted = tuple(scenarios) or alone_scenarios(project)
     groups: dict[Arrangement, list[int]] = {}
-    for index, use in enumerate(wanted):
-        groups.setdefault(arrangement(project, use), []).append(index)
-    answers: dict[int, UseAir] = {}
+    for index, scenario in enumerate(wanted):
+        groups.setdefault(arrangement(project, scenario), []).append(index)
+    answers: dict[int, ScenarioAir] = {}
     networks: dict[Arrangement, Mapping[str, Network]] = {}
     for places, indices in groups.items():
         traced = trace(project, places)
@@ -222,21 +222,21 @@ def assess(project: Project, uses: Sequence[Use] = (), before: Assessment | None
             if not rows:
                 continue
             used = [wanted[indices[row]] for row in rows]
-            gates = np.stack([gate_settings(project, network, use) for use in used])
-            solved = solve(network, laws.scenarios(gates), _start(before, network, used))
+            gates = np.stack([gate_settings(project, network, scenario) for scenario in used])
+            solved = solve(network, laws.cases(gates), _start(before, network, used))
             for place, row in enumerate(rows):
                 systems[row][ident] = System(network, solved, place)
         for row, index in enumerate(indices):
-            answers[index] = _use_air(project, wanted[index], systems[row])
+            answers[index] = _scenario_air(project, wanted[index], systems[row])
     ordered = tuple(answers[i] for i in range(len(wanted)))
     return Assessment(project, shop_air(project), ordered, networks)
 
 
-def _start(before: Assessment | None, network: Network, uses: list[Use]) -> Array | None:
-    """Leaf flows of an earlier answer, when its tree has the same shape and every use in it."""
+def _start(before: Assessment | None, network: Network, scenarios: list[Scenario]) -> Array | None:
+    """Leaf flows of an earlier answer, when its tree has the same shape and every scenario in it."""
     rows: list[Array] = []
-    for use in uses:
-        answer = before.of(use) if before else None
+    for scenario in scenarios:
+        answer = before.of(scenario) if before else None
         system = answer.systems.get(network.collector) if answer else None
         if not system or not system.converged or system.network.tree != network.tree:
             return None
@@ -244,14 +244,14 @@ def _start(before: Assessment | None, network: Network, uses: list[Use]) -> Arra
     return np.stack(rows)
 
 
-def _use_air(project: Project, use: Use, systems: dict[str, System]) -> UseAir:
+def _scenario_air(project: Project, scenario: Scenario, systems: dict[str, System]) -> ScenarioAir:
     leaves = {
         pickup: (ident, leaf)
         for ident, system in systems.items()
         for pickup, leaf in system.network.leaf_of_pickup.items()
     }
     pickups: list[PickupAir] = []
-    for ident in use.running:
+    for ident in scenario.running:
         for item in project.machine[ident].pickups:
             collector, leaf = leaves.get((ident, item.id), (None, None))
             flow = 0.0
@@ -260,4 +260,4 @@ def _use_air(project: Project, use: Use, systems: dict[str, System]) -> UseAir:
                 flow = float(system.solved.flow[system.row, leaf]) if system.converged else 0.0
             asked = need(item, project.settings)
             pickups.append(PickupAir(ident, item.id, asked, flow, collector, leaf))
-    return UseAir(use, systems, tuple(pickups))
+    return ScenarioAir(scenario, systems, tuple(pickups))

@@ -25,33 +25,40 @@ STRAIGHT_WITHIN = 3.0
 
 
 def duct(
-    ident: str,
-    of: str,
-    *,
-    length: float,
-    diameter: float,
-    roughness: float,
-    hose: bool,
-    rises: bool,
-    forward: bool,
+    ident: str, of: str, *, length: float, diameter: float, roughness: float, hose: bool, rises: bool, forward: bool
 ) -> Piece:
     """Straight friction over `length`, of duct or hose; whether it lifts the chips and runs as drawn."""
     law = laws.Friction(length, diameter, roughness)
     return Piece(
-        ident, of, "hose" if hose else "duct", law, diameter, length=length, roughness=roughness,
-        rises=rises, forward=forward,
-    )  # fmt: skip
+        ident,
+        of,
+        "hose" if hose else "duct",
+        law,
+        diameter,
+        length=length,
+        roughness=roughness,
+        rises=rises,
+        forward=forward,
+    )
 
 
-def hose_bends(run: str, length: float, way: float, diameter: float, roughness: float) -> Piece:
-    """What a hose of `length` turns through over a `way` between its ends: an allowance."""
-    count = fittings.hose_turn(length, way) / 90
+def hose_bends(run: str, length: float, straight: float, diameter: float, roughness: float) -> Piece:
+    """What a hose of `length` turns through over a `straight` distance between its ends: an allowance."""
+    count = fittings.hose_turn(length, straight) / 90
     k = count * fittings.hose_bend(diameter, roughness)
     return Piece(
-        f"{run}/bends", run, "hose_bend", laws.Constant(k, diameter), diameter, angle=90.0,
-        count=count, radius_ratio=2.0, roughness=roughness,
-        friction_factor=fittings.fitting_friction(diameter, roughness), allowance=True,
-    )  # fmt: skip
+        f"{run}/bends",
+        run,
+        "hose_bend",
+        laws.Constant(k, diameter),
+        diameter,
+        angle=90.0,
+        count=count,
+        radius_ratio=2.0,
+        roughness=roughness,
+        friction_factor=fittings.fitting_friction(diameter, roughness),
+        allowance=True,
+    )
 
 
 @lru_cache(maxsize=KEPT)
@@ -64,14 +71,19 @@ def elbows(point: Point, angle: float, diameter: float, roughness: float) -> tup
     mitre = construction == "mitre"
     return tuple(
         Piece(
-            f"{point.id}/elbow" + (f"-{i + 1}" if halves > 1 else ""), point.id,
-            "mitre" if mitre else "elbow", laws.Constant(k, diameter), diameter,
-            angle=angle / halves, radius_ratio=None if mitre else point.radius_ratio,
-            construction=construction, friction_factor=None if mitre else friction,
+            f"{point.id}/elbow" + (f"-{i + 1}" if halves > 1 else ""),
+            point.id,
+            "mitre" if mitre else "elbow",
+            laws.Constant(k, diameter),
+            diameter,
+            angle=angle / halves,
+            radius_ratio=None if mitre else point.radius_ratio,
+            construction=construction,
+            friction_factor=None if mitre else friction,
             allowance=construction in ("five gores", "three gores"),
         )
         for i in range(halves)
-    )  # fmt: skip
+    )
 
 
 @lru_cache(maxsize=KEPT)
@@ -89,10 +101,18 @@ def reducer(ident: str, of: str, before: float, after: float, roughness: float, 
         else fittings.contraction(large, small, friction, angle)
     )
     return Piece(
-        ident, of, "expansion" if grows else "contraction", laws.Constant(k, small), small,
-        small=small, large=large, angle=angle, friction_factor=friction if taper else None,
-        construction="taper" if taper else "step", coefficient_on="diameter_small_m",
-    )  # fmt: skip
+        ident,
+        of,
+        "expansion" if grows else "contraction",
+        laws.Constant(k, small),
+        small,
+        small=small,
+        large=large,
+        angle=angle,
+        friction_factor=friction if taper else None,
+        construction="taper" if taper else "step",
+        coefficient_on="diameter_small_m",
+    )
 
 
 def gate(item: Gate, index: int, diameter: float) -> Piece:
@@ -101,9 +121,16 @@ def gate(item: Gate, index: int, diameter: float) -> Piece:
     k = fittings.gate(fittings.GATE_K[item.bore], item.opening)
     law = laws.Gate(k, fittings.leak(leak), diameter, index)
     return Piece(
-        f"{item.id}/gate", item.id, "gate", law, diameter, construction=item.bore, leak_share=leak,
-        opening=item.opening, allowance=True,
-    )  # fmt: skip
+        f"{item.id}/gate",
+        item.id,
+        "gate",
+        law,
+        diameter,
+        construction=item.bore,
+        leak_share=leak,
+        opening=item.opening,
+        allowance=True,
+    )
 
 
 @lru_cache(maxsize=KEPT)
@@ -111,14 +138,22 @@ def open_end(point: Point, diameter: float) -> Piece:
     """What a run that ends in the air has on its end: nothing, or a cap that leaks a little."""
     if point.end == "cap":
         return Piece(
-            f"{point.id}/cap", point.id, "leak",
-            laws.Constant(fittings.leak(CAP_LEAK), diameter), diameter,
-            leak_share=CAP_LEAK, allowance=True,
-        )  # fmt: skip
+            f"{point.id}/cap",
+            point.id,
+            "leak",
+            laws.Constant(fittings.leak(CAP_LEAK), diameter),
+            diameter,
+            leak_share=CAP_LEAK,
+            allowance=True,
+        )
     return Piece(
-        f"{point.id}/entry", point.id, "entry",
-        laws.Constant(fittings.entry("plain"), diameter), diameter, construction="plain",
-    )  # fmt: skip
+        f"{point.id}/entry",
+        point.id,
+        "entry",
+        laws.Constant(fittings.entry("plain"), diameter),
+        diameter,
+        construction="plain",
+    )
 
 
 @lru_cache(maxsize=KEPT)
@@ -133,10 +168,15 @@ def pickup(ref: str, machine: str, item: Pickup, air: Air) -> tuple[Piece, ...]:
         k = fittings.free_intake()
         made.append(
             Piece(
-                f"{ref}/intake", machine, "intake", laws.Constant(k, across), across,
-                free_area=item.intake.area, coefficient_on="free_area_m2",
+                f"{ref}/intake",
+                machine,
+                "intake",
+                laws.Constant(k, across),
+                across,
+                free_area=item.intake.area,
+                coefficient_on="free_area_m2",
             )
-        )  # fmt: skip
+        )
         opening = laws.Constant(fittings.entry(item.opening), item.port)
         made.append(Piece(f"{ref}/entry", machine, "entry", opening, item.port, construction=item.opening))
     if item.own_fan:
@@ -159,9 +199,9 @@ def fan_piece(of: str, curve: fans.FanCurve, inlet: float) -> Piece:
     return Piece(f"{of}/fan", of, "fan", laws.Fan(curve), inlet, coefficient_on="flow")
 
 
-def cloth_piece(of: str, item: Filter, inlet: float) -> Piece:
+def filter_piece(of: str, item: Filter, inlet: float) -> Piece:
     """A collector's filter, as loaded as it is."""
-    law = laws.Cloth(item.resistance * (1 + item.loading))
+    law = laws.FilterMedium(item.resistance * (1 + item.loading))
     return Piece(f"{of}/filter", of, "filter", law, inlet, coefficient_on="flow")
 
 
@@ -170,17 +210,22 @@ def collector(item: Collector, air: Air) -> tuple[Piece, ...]:
     """Separator, fan and filter in the order that air passes them, and what the air comes back through."""
     made = [fan_piece(item.id, fan_curve(item.fan, air), item.inlet)]
     if item.separator:
-        law = laws.Square(item.separator.loss / item.separator.at_airflow**2)
+        law = laws.QuadraticLoss(item.separator.loss / item.separator.at_airflow**2)
         piece = Piece(f"{item.id}/separator", item.id, "separator", law, item.inlet, coefficient_on="flow")
         made.insert(0 if item.separator.placed == "before the fan" else 1, piece)
-    made.append(cloth_piece(item.id, item.filter, item.inlet))
+    made.append(filter_piece(item.id, item.filter, item.inlet))
     if item.opening is not None and (item.stands != "in the room" or item.exhausts == "outdoors"):
         across = math.sqrt(4 * item.opening / math.pi)
         back = laws.Constant(fittings.free_intake(), across)
         made.append(
             Piece(
-                f"{item.id}/opening", item.id, "return_opening", back, across, free_area=item.opening,
+                f"{item.id}/opening",
+                item.id,
+                "return_opening",
+                back,
+                across,
+                free_area=item.opening,
                 coefficient_on="free_area_m2",
             )
-        )  # fmt: skip
+        )
     return tuple(made)

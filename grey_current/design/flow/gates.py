@@ -1,4 +1,4 @@
-"""Gates as one works them: in the order of the main, which are open for whom, and what would wash a slow main."""
+"""Gates as one works them: in the order of the main, which are open for whom, and what would flush a slow main."""
 
 from __future__ import annotations
 
@@ -9,16 +9,16 @@ import numpy as np
 from grey_current.air import laws
 from grey_current.air.needs import MET_FROM
 from grey_current.air.network import Network, solve
-from grey_current.design.flow.assessment import Assessment, UseAir
-from grey_current.design.flow.scenarios import Use, gate_settings
-from grey_current.design.flow.transport import carries
+from grey_current.design.flow.assessment import Assessment, ScenarioAir
+from grey_current.design.flow.scenarios import Scenario, gate_settings
+from grey_current.design.flow.transport import transport_checks
 
 WORTH = 1.05
 """Share by which the slowest run must get faster before opening a gate for it is proposed."""
 
 
 @dataclass(frozen=True)
-class Wash:
+class Flushing:
     """A gate that, left open while a machine runs, speeds the air in the slowest run that its chips pass.
 
     `before` and `after` are that slowest run's velocity over what the chips need; `met` whether the machine's
@@ -49,20 +49,20 @@ def _distances(network: Network) -> dict[str, float]:
         at = starts[branch.joins] if branch.joins >= 0 else 0.0
         for piece in reversed(branch.pieces):
             if piece.kind == "gate":
-                found[piece.of] = at
+                found[piece.source_id] = at
             elif piece.kind in ("duct", "hose"):
                 at += piece.length or 0.0
         starts.append(at)
     return found
 
 
-def open_gates(assessment: Assessment, use: Use) -> frozenset[str]:
+def open_gates(assessment: Assessment, scenario: Scenario) -> frozenset[str]:
     """Ids of the gates that are open while some machines run."""
     project = assessment.project
     opened: set[str] = set()
     for networks in assessment.networks.values():
         for network in networks.values():
-            settings = gate_settings(project, network, use)
+            settings = gate_settings(project, network, scenario)
             opened |= {gate for gate, is_open in zip(network.gates, settings, strict=True) if is_open}
     return frozenset(opened)
 
@@ -80,7 +80,7 @@ def own_gates(assessment: Assessment) -> dict[str, frozenset[str]]:
 
 def gate_table(assessment: Assessment) -> dict[str, frozenset[str]]:
     """For each machine that has a gate, the gates that are open when it runs alone."""
-    return {machine: open_gates(assessment, Use((machine,))) for machine in own_gates(assessment)}
+    return {machine: open_gates(assessment, Scenario((machine,))) for machine in own_gates(assessment)}
 
 
 def gate_machine(own: dict[str, frozenset[str]], gate: str) -> str | None:
@@ -89,24 +89,24 @@ def gate_machine(own: dict[str, frozenset[str]], gate: str) -> str | None:
     return mine[0] if len(mine) == 1 else None
 
 
-def washes(assessment: Assessment, answer: UseAir) -> list[Wash]:
-    """Gates that would speed up the slowest run that chips of a use pass, the best first.
+def flushings(assessment: Assessment, answer: ScenarioAir) -> list[Flushing]:
+    """Gates that would speed up the slowest run that chips of a scenario pass, the best first.
 
     Every shut gate is tried on its own, all in one call of the solver. Empty when no run is too slow, or none
     helps.
     """
-    slow = [c for c in carries(assessment.project, answer) if c.share < 1]
-    found: list[Wash] = []
+    slow = [c for c in transport_checks(assessment.project, answer) if c.share < 1]
+    found: list[Flushing] = []
     for ident, system in answer.systems.items():
         mine = [c for c in slow if c.collector == ident]
-        base = system.solved.scenarios.gates[system.row]
+        base = system.solved.cases.gates[system.row]
         shut = np.flatnonzero(~base)
         if not mine or not len(shut):
             continue
         before = min(c.share for c in mine)
         rows = np.repeat(base[None, :], len(shut), axis=0)
         rows[np.arange(len(shut)), shut] = True
-        solved = solve(system.network, laws.scenarios(rows))
+        solved = solve(system.network, laws.cases(rows))
         asked = [(p.leaf, p.need.airflow) for p in answer.pickups if p.leaf is not None and p.collector == ident]
         for row, index in enumerate(shut):
             if not solved.converged[row]:
@@ -114,5 +114,5 @@ def washes(assessment: Assessment, answer: UseAir) -> list[Wash]:
             after = min(abs(solved.velocity(c.piece, row)) / c.needed for c in mine)
             met = all(solved.flow[row, leaf] >= MET_FROM * need for leaf, need in asked)
             if after > before * WORTH:
-                found.append(Wash(system.network.gates[index], before, after, met))
-    return sorted(found, key=lambda wash: (not wash.met, -wash.after))
+                found.append(Flushing(system.network.gates[index], before, after, met))
+    return sorted(found, key=lambda flushing: (not flushing.met, -flushing.after))

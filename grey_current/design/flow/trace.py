@@ -90,9 +90,13 @@ class _Walk:
         self.drafts.append(root)
         first = self.ends_at[self.collector.id][0]
         step = make.reducer(
-            f"{self.collector.id}/adapter", self.collector.id, first.diameter,
-            self.collector.inlet, self._roughness(first), True,
-        )  # fmt: skip
+            f"{self.collector.id}/adapter",
+            self.collector.id,
+            first.diameter,
+            self.collector.inlet,
+            self._roughness(first),
+            True,
+        )
         if step:
             root.add(step)
         pending = [(first, self.collector.id, 0)]
@@ -125,7 +129,7 @@ class _Walk:
             self.places[ref] = position(self.project, ref)
         return self.places[ref]
 
-    def _way(self, run: Run) -> float:
+    def _straight(self, run: Run) -> float:
         """Straight distance (m) between a run's ends as it lies now."""
         return math.dist(self._place(self.start_of[run.id]), self._place(run.end))
 
@@ -134,10 +138,10 @@ class _Walk:
         draft = self.drafts[branch]
         draft.add(*self._along(run, near))
         far = self._far(run, near)
-        way = self._way(run)
+        straight = self._straight(run)
         if self.from_inlet is not None:
-            self.from_inlet += way
-        branch = self._leaky(run, way, branch)
+            self.from_inlet += straight
+        branch = self._leaky(run, straight, branch)
         draft = self.drafts[branch]
         upstream = [other for other in self.ends_at[far] if other.id != run.id]
         if far in self.project.pickup:
@@ -155,10 +159,10 @@ class _Walk:
         """A run's own pieces in flow order."""
         gates = tuple((index, self.project.gates[index]) for index in self.gates_on.get(run.id, ()))
         rises = self._heading(run, near)[2] > RISER_SLOPE
-        return run_pieces(run, self._way(run), run.end == near, rises, gates)
+        return run_pieces(run, self._straight(run), run.end == near, rises, gates)
 
     def _leaky(self, run: Run, length: float, branch: int) -> int:
-        """With leaky seams, let the room in at the run's upstream end; answers the branch to go on with."""
+        """With duct leakage, let the room in at the run's upstream end; answers the branch to go on with."""
         leakage = self.project.settings.duct_leakage
         if leakage == 0 or self._hose(run):
             return branch
@@ -166,10 +170,16 @@ class _Walk:
         leak = _Draft(joins=branch)
         leak.add(
             Piece(
-                f"{run.id}/seams", run.id, "seam", laws.Seam(capacity), run.diameter,
-                leak_capacity=capacity, allowance=True, coefficient_on="flow",
+                f"{run.id}/seams",
+                run.id,
+                "seam",
+                laws.DuctLeakage(capacity),
+                run.diameter,
+                leak_capacity=capacity,
+                allowance=True,
+                coefficient_on="flow",
             )
-        )  # fmt: skip
+        )
         self.drafts += [leak, _Draft(joins=branch)]
         return len(self.drafts) - 1
 
@@ -189,10 +199,15 @@ class _Walk:
         if k > 0:
             draft.add(
                 Piece(
-                    f"{point}/near-inlet", point, "inlet_disturbance", laws.Constant(k, diameter),
-                    diameter, length=self.from_inlet, allowance=True,
+                    f"{point}/near-inlet",
+                    point,
+                    "inlet_disturbance",
+                    laws.Constant(k, diameter),
+                    diameter,
+                    length=self.from_inlet,
+                    allowance=True,
                 )
-            )  # fmt: skip
+            )
         self.from_inlet = None
 
     def _pass_point(self, draft: _Draft, down: Run, up: Run, near: str, at: str) -> None:
@@ -212,11 +227,8 @@ class _Walk:
         out = self._heading(down, near)
         point = self.project.point[at]
         ranked = sorted(
-            upstream,
-            key=lambda r: (
-                self._hose(r), round(_turn(self._heading(r, at), out) / 5), -r.diameter, r.id
-            ),
-        )  # fmt: skip
+            upstream, key=lambda r: (self._hose(r), round(_turn(self._heading(r, at), out) / 5), -r.diameter, r.id)
+        )
         main, sides = ranked[0], ranked[1:]
         self._inlet_allowance(self.drafts[branch], at, down.diameter)
         self.drafts[branch].after_wye = True
@@ -251,9 +263,16 @@ class _Walk:
 
 @lru_cache(maxsize=make.KEPT)
 def wye_leg(
-    point: Point, suffix: str, diameter: float, roughness: float, combined: float, angle: float, is_main: bool,
-    side: float, crowded: bool,
-) -> tuple[Piece, ...]:  # fmt: skip
+    point: Point,
+    suffix: str,
+    diameter: float,
+    roughness: float,
+    combined: float,
+    angle: float,
+    is_main: bool,
+    side: float,
+    crowded: bool,
+) -> tuple[Piece, ...]:
     """One leg of a wye in flow order: a reducer where its diameter does not fit, then the wye.
 
     The leg's own diameter and roughness (m), the combined leg's and the branch's diameter (m), the branch's angle.
@@ -264,34 +283,47 @@ def wye_leg(
         small = min(diameter, combined)
         law = laws.Constant(fittings.splitter(combined, small), small)
         box = Piece(
-            f"{at}/splitter{suffix}-{name}", at, "splitter", law, small, small=small, large=combined,
-            allowance=True, coefficient_on="diameter_small_m",
-        )  # fmt: skip
+            f"{at}/splitter{suffix}-{name}",
+            at,
+            "splitter",
+            law,
+            small,
+            small=small,
+            large=combined,
+            allowance=True,
+            coefficient_on="diameter_small_m",
+        )
         return (box,)
     own = combined if is_main else min(diameter, combined)
     step = make.reducer(f"{at}/reducer{suffix}-{name}", at, diameter, own, roughness, point.reducer == "taper")
     side_bore = min(side, combined)
     wye = Piece(
-        f"{at}/wye{suffix}-{name}", at, "wye_main" if is_main else "wye_branch",
-        laws.Wye(is_main, angle, side_bore, combined, own), own, angle=min(max(angle, 30.0), 90.0),
-        other=side_bore if is_main else combined, combined=combined, coefficient_on="combined_diameter_m",
+        f"{at}/wye{suffix}-{name}",
+        at,
+        "wye_main" if is_main else "wye_branch",
+        laws.Wye(is_main, angle, side_bore, combined, own),
+        own,
+        angle=min(max(angle, 30.0), 90.0),
+        other=side_bore if is_main else combined,
+        combined=combined,
+        coefficient_on="combined_diameter_m",
         outside_data=crowded or not 29.5 <= angle <= 90.5,
-    )  # fmt: skip
+    )
     return (step, wye) if step else (wye,)
 
 
 @lru_cache(maxsize=4096)
 def run_pieces(
-    run: Run, way: float, forward: bool, rises: bool, gates: tuple[tuple[int, Gate], ...]
+    run: Run, straight: float, forward: bool, rises: bool, gates: tuple[tuple[int, Gate], ...]
 ) -> tuple[Piece, ...]:
     """A run's own pieces in flow order: lengths between gates, bends of a hose, gates.
 
-    `way` is the straight distance (m) between its ends as it lies now, `forward` whether air passes it as drawn,
+    `straight` is the distance (m) between its ends as it lies now, `forward` whether air passes it as drawn,
     `gates` its gates with their indices in the project. Kept, because most runs of an edited shop are as they were.
     Raises `KeyError` for an unknown material.
     """
     material = materials()[run.material]
-    length = max(run.length or way, way) if material.hose else way
+    length = max(run.length or straight, straight) if material.hose else straight
     stops = sorted((gate.at if forward else 1 - gate.at, index, gate) for index, gate in gates)
     made: list[Piece] = []
     last = 0.0
@@ -299,15 +331,21 @@ def run_pieces(
         if at > last:
             ident = f"{run.id}/{'hose' if material.hose else 'duct'}" + (f"-{number + 1}" if stops else "")
             part = make.duct(
-                ident, run.id, length=(at - last) * length, diameter=run.diameter, roughness=material.roughness,
-                hose=material.hose, rises=rises, forward=forward,
-            )  # fmt: skip
+                ident,
+                run.id,
+                length=(at - last) * length,
+                diameter=run.diameter,
+                roughness=material.roughness,
+                hose=material.hose,
+                rises=rises,
+                forward=forward,
+            )
             made.append(part)
         if gate is not None:
             made.append(make.gate(gate, index, run.diameter))
         last = at
     if material.hose:
-        made.append(make.hose_bends(run.id, length, way, run.diameter, material.roughness))
+        made.append(make.hose_bends(run.id, length, straight, run.diameter, material.roughness))
     return tuple(made)
 
 
@@ -334,9 +372,14 @@ def _with_spacing(pieces: list[Piece], after_wye: bool) -> tuple[Piece, ...]:
             raised = laws.Constant(share * law.k, law.diameter)
             made.append(
                 Piece(
-                    f"{piece.id}/spacing", piece.of, "spacing", raised, law.diameter, length=clear,
+                    f"{piece.id}/spacing",
+                    piece.source_id,
+                    "spacing",
+                    raised,
+                    law.diameter,
+                    length=clear,
                     allowance=True,
                 )
-            )  # fmt: skip
+            )
         clear = 0.0
     return tuple(made)

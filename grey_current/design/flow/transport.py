@@ -9,13 +9,13 @@ import numpy as np
 
 from grey_current.air.needs import RISER_VELOCITY, TRANSPORT_VELOCITY
 from grey_current.air.network import Piece
-from grey_current.design.flow.assessment import System, UseAir
+from grey_current.design.flow.assessment import ScenarioAir, System
 from grey_current.shop.model import Project
 
 
 @dataclass(frozen=True)
-class Carry:
-    """A run that chips pass in a use: its velocity and the velocity they need, m/s.
+class TransportCheck:
+    """A run that chips pass in a scenario: its velocity and the velocity they need, m/s.
 
     `piece` counts in the network of its `collector`.
     """
@@ -32,30 +32,30 @@ class Carry:
         return self.velocity / self.needed
 
 
-def carries(project: Project, use: UseAir) -> Iterator[Carry]:
+def transport_checks(project: Project, scenario: ScenarioAir) -> Iterator[TransportCheck]:
     """Every length of duct or hose that chips of the running machines pass, with its velocity."""
-    for system in use.systems.values():
+    for system in scenario.systems.values():
         if not system.converged:
             continue
         collector = system.network.collector
-        for branch, machines in _passed(system, use).items():
+        for branch, machines in _passed(system, scenario).items():
             for index in system.network.pieces_of_branch[branch]:
                 piece = system.network.pieces[index]
                 if piece.kind in ("duct", "hose"):
                     needed = max(_needed(project, m, piece) for m in machines)
                     speed = abs(system.velocity(index))
-                    yield Carry(collector, piece.of, index, speed, needed, piece.rises)
+                    yield TransportCheck(collector, piece.source_id, index, speed, needed, piece.rises)
 
 
-def slowest(project: Project, use: UseAir) -> Carry | None:
-    """The run where the chips of a use are carried worst: the least that `carries` gives, found without listing all."""
-    worst: Carry | None = None
-    for system in use.systems.values():
+def slowest_transport(project: Project, scenario: ScenarioAir) -> TransportCheck | None:
+    """The run where chips are carried worst: the least that `transport_checks` gives, found without listing all."""
+    worst: TransportCheck | None = None
+    for system in scenario.systems.values():
         if not system.converged:
             continue
         network = system.network
         for (machine, _), leaf in network.leaf_of_pickup.items():
-            passed = network.carrying(leaf) if machine in use.use.running else ()
+            passed = network.carrying(leaf) if machine in scenario.scenario.running else ()
             if not len(passed):
                 continue
             chips = project.machine[machine].chips
@@ -65,17 +65,17 @@ def slowest(project: Project, use: UseAir) -> Carry | None:
             if worst is None or speed[least] / needed[least] < worst.share:
                 index = int(passed[least])
                 piece = network.pieces[index]
-                worst = Carry(
-                    network.collector, piece.of, index, float(speed[least]), float(needed[least]), piece.rises
+                worst = TransportCheck(
+                    network.collector, piece.source_id, index, float(speed[least]), float(needed[least]), piece.rises
                 )
     return worst
 
 
-def _passed(system: System, use: UseAir) -> dict[int, set[str]]:
+def _passed(system: System, scenario: ScenarioAir) -> dict[int, set[str]]:
     passed: dict[int, set[str]] = {}
     for (machine, _), leaf in system.network.leaf_of_pickup.items():
-        if machine in use.use.running:
-            for branch in system.network.way(leaf):
+        if machine in scenario.scenario.running:
+            for branch in system.network.branch_path(leaf):
                 passed.setdefault(branch, set()).add(machine)
     return passed
 

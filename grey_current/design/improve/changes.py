@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
 from grey_current.air.network import Piece
-from grey_current.design.flow.assessment import PickupAir, UseAir
+from grey_current.design.flow.assessment import PickupAir, ScenarioAir
 from grey_current.design.space.ground import Space
 from grey_current.design.space.routing import reconnected
 from grey_current.shop import edits
@@ -16,7 +16,7 @@ from grey_current.shop.duct_parts import with_gate_at
 from grey_current.shop.model import FreeArea, Machine, Project, Run, distance, position
 from grey_current.units import Display
 
-Change = Callable[[Project], Project]
+Edit = Callable[[Project], Project]
 
 SPARE = 1.15
 """Length of a hose over its straight way that still hangs easily. Allowance."""
@@ -33,12 +33,12 @@ BEND_45 = 50.0
 
 
 @dataclass(frozen=True)
-class Idea:
+class Change:
     """A change in words, the element that it is about, and the function that makes it."""
 
     words: str
     element: str
-    change: Change
+    change: Edit
 
 
 @dataclass(frozen=True)
@@ -46,7 +46,7 @@ class _Case:
     """A machine's worst pickup with the way of its air."""
 
     project: Project
-    answer: UseAir
+    answer: ScenarioAir
     worst: PickupAir
 
     @property
@@ -54,10 +54,10 @@ class _Case:
         return Display(self.project.settings.units)
 
 
-def ideas(project: Project, answer: UseAir, worst: PickupAir) -> Iterator[Idea]:
+def sensible_changes(project: Project, answer: ScenarioAir, worst: PickupAir) -> Iterator[Change]:
     """Every sensible single change for one machine's worst pickup; what cannot be built is left out."""
     case = _Case(project, answer, worst)
-    own, main = _ways(case)
+    own, main = _own_and_main(case)
     for run in (*own, *main):
         yield from _hose_ideas(project, run, case.display)
     yield from _resized(project, [r for r in own if not _hose(r)], "the drop and branch", case.display)
@@ -70,14 +70,14 @@ def ideas(project: Project, answer: UseAir, worst: PickupAir) -> Iterator[Idea]:
     yield from _collector_ideas(project, worst.collector or "")
 
 
-def _ways(case: _Case) -> tuple[list[Run], list[Run]]:
+def _own_and_main(case: _Case) -> tuple[list[Run], list[Run]]:
     """Runs that only this machine's air passes, and runs of the main behind the last wye that it joins."""
     project = case.project
     pieces = _pieces(case)
     joins = [i for i, piece in enumerate(pieces) if piece.kind == "wye_branch"]
     last = joins[-1] if joins else len(pieces)
-    own = dict.fromkeys(p.of for p in pieces[:last] if p.of in project.run)
-    main = dict.fromkeys(p.of for p in pieces[last:] if p.of in project.run)
+    own = dict.fromkeys(p.source_id for p in pieces[:last] if p.source_id in project.run)
+    main = dict.fromkeys(p.source_id for p in pieces[last:] if p.source_id in project.run)
     return [project.run[r] for r in own], [project.run[r] for r in main]
 
 
@@ -85,20 +85,20 @@ def _hose(run: Run) -> bool:
     return materials()[run.material].hose
 
 
-def _hose_ideas(project: Project, run: Run, display: Display) -> Iterator[Idea]:
+def _hose_ideas(project: Project, run: Run, display: Display) -> Iterator[Change]:
     if not _hose(run):
         return
-    way = max(distance(project, run, ref) for ref in (run.start, *run.also_serves))
-    short = display.tape(way * SPARE)
+    straight = max(distance(project, run, ref) for ref in (run.start, *run.also_serves))
+    short = display.tape(straight * SPARE)
     if run.length and run.length > short * 1.02:
         words = f"Hose {display.length(run.length)} → {display.length(short)}"
-        yield Idea(words, run.id, lambda p: edits.with_hose_length(p, run.id, short))
+        yield Change(words, run.id, lambda p: edits.with_hose_length(p, run.id, short))
     if run.material != "smooth-hose":
         words = f"Smooth-bore hose at '{run.id}'"
-        yield Idea(words, run.id, lambda p: edits.with_material(p, run.id, "smooth-hose"))
+        yield Change(words, run.id, lambda p: edits.with_material(p, run.id, "smooth-hose"))
 
 
-def _resized(project: Project, runs: list[Run], what: str, display: Display, *, up: bool = True) -> Iterator[Idea]:
+def _resized(project: Project, runs: list[Run], what: str, display: Display, *, up: bool = True) -> Iterator[Change]:
     """The next pipe size, up or down, for the runs that have the commonest diameter."""
     if not runs:
         return
@@ -107,10 +107,10 @@ def _resized(project: Project, runs: list[Run], what: str, display: Display, *, 
     if size is not None and (up or size >= LEAST_MAIN):
         chosen = [run.id for run in runs if run.diameter == bore]
         words = f"{what[:1].upper()}{what[1:]} {display.diameter(bore)} → {display.diameter(size)}"
-        yield Idea(words, chosen[0], lambda p: edits.changed_all(p, chosen, diameter=size))
+        yield Change(words, chosen[0], lambda p: edits.changed_all(p, chosen, diameter=size))
 
 
-def _other_main(case: _Case, runs: list[Run]) -> Iterator[Idea]:
+def _other_main(case: _Case, runs: list[Run]) -> Iterator[Change]:
     """The main a size up, which loses less; where there is air enough, a size down, which carries chips better."""
     yield from _resized(case.project, runs, "the main", case.display)
     if case.worst.met:
@@ -124,53 +124,58 @@ def _pieces(case: _Case) -> list[Piece]:
 
 def _points(case: _Case, kinds: set[str]) -> list[str]:
     """Points on the way that have a piece of some kinds."""
-    return list(dict.fromkeys(p.of for p in _pieces(case) if p.kind in kinds and p.of in case.project.point))
+    return list(
+        dict.fromkeys(p.source_id for p in _pieces(case) if p.kind in kinds and p.source_id in case.project.point)
+    )
 
 
-def _elbow_ideas(case: _Case) -> Iterator[Idea]:
+def _elbow_ideas(case: _Case) -> Iterator[Change]:
     turns = _points(case, {"elbow", "mitre"})
     points = case.project.point
     tight = [t for t in turns if points[t].radius_ratio < LONG_RADIUS or points[t].elbow == "mitre"]
     if tight:
         words = f"Long-radius elbows all the way ({len(tight)})"
-        yield Idea(words, tight[0], lambda p: edits.changed_all(p, tight, elbow="smooth", radius_ratio=LONG_RADIUS))
+        yield Change(words, tight[0], lambda p: edits.changed_all(p, tight, elbow="smooth", radius_ratio=LONG_RADIUS))
     single = [t for t in turns if points[t].elbow != "two 45s"]
     if single:
         words = f"Two 45s in place of each elbow ({len(single)})"
-        yield Idea(words, single[0], lambda p: edits.changed_all(p, single, elbow="two 45s"))
+        yield Change(words, single[0], lambda p: edits.changed_all(p, single, elbow="two 45s"))
 
 
-def _wye_ideas(case: _Case) -> Iterator[Idea]:
-    steep = [p.of for p in _pieces(case) if p.kind == "wye_branch" and (p.angle or 0) > BEND_45]
+def _wye_ideas(case: _Case) -> Iterator[Change]:
+    steep = [p.source_id for p in _pieces(case) if p.kind == "wye_branch" and (p.angle or 0) > BEND_45]
     if steep:
-        yield Idea("Enter the main at 45°", steep[0], lambda p: edits.changed_all(p, steep, wye_angle=45.0))
+        yield Change("Enter the main at 45°", steep[0], lambda p: edits.changed_all(p, steep, wye_angle=45.0))
     boxes = _points(case, {"splitter"})
     if boxes:
-        yield Idea("A wye of 45° for the splitter box", boxes[0],
-                   lambda p: edits.changed_all(p, boxes, splitter=False, wye_angle=45.0))  # fmt: skip
+        yield Change(
+            "A wye of 45° for the splitter box",
+            boxes[0],
+            lambda p: edits.changed_all(p, boxes, splitter=False, wye_angle=45.0),
+        )
     ref = f"{case.worst.machine}/{case.worst.pickup}"
-    yield Idea("Route its branch anew, by the nearest way", ref, lambda p: reconnected(p, ref))
+    yield Change("Route its branch anew, by the nearest way", ref, lambda p: reconnected(p, ref))
 
 
-def _gate_ideas(case: _Case) -> Iterator[Idea]:
+def _gate_ideas(case: _Case) -> Iterator[Change]:
     project = case.project
-    mine = {p.of for p in _pieces(case) if p.kind == "gate"}
+    mine = {p.source_id for p in _pieces(case) if p.kind == "gate"}
     strays = [g.id for g in project.gates if g.rule == "left open" and g.id not in mine]
     if strays:
         words = "Shut what is left open: " + ", ".join(f"'{s}'" for s in strays)
-        yield Idea(words, strays[0], lambda p: edits.changed_all(p, strays, rule="with its machine"))
+        yield Change(words, strays[0], lambda p: edits.changed_all(p, strays, rule="with its machine"))
     leaky = [g.id for g in project.gates if g.leak > 0.001 and g.id not in mine]
     if leaky:
-        yield Idea(
+        yield Change(
             f"Gates with seals elsewhere ({len(leaky)})", leaky[0], lambda p: edits.changed_all(p, leaky, leak=0.001)
         )
-        yield Idea(f"Gates at the wyes elsewhere ({len(leaky)})", leaky[0], lambda p: _at_wyes(p, leaky))
+        yield Change(f"Gates at the wyes elsewhere ({len(leaky)})", leaky[0], lambda p: _at_wyes(p, leaky))
     rough = [g.id for g in project.gates if g.id in mine and g.bore == "stepped"]
     if rough:
-        yield Idea("A full-bore gate", rough[0], lambda p: edits.changed_all(p, rough, bore="full bore"))
+        yield Change("A full-bore gate", rough[0], lambda p: edits.changed_all(p, rough, bore="full bore"))
     narrow = [g.id for g in project.gates if g.id in mine and g.opening < 1]
     if narrow:
-        yield Idea("Open its gate all the way", narrow[0], lambda p: edits.changed_all(p, narrow, opening=1.0))
+        yield Change("Open its gate all the way", narrow[0], lambda p: edits.changed_all(p, narrow, opening=1.0))
 
 
 def _at_wyes(project: Project, gates: list[str]) -> Project:
@@ -179,7 +184,7 @@ def _at_wyes(project: Project, gates: list[str]) -> Project:
     return project
 
 
-def _machine_ideas(case: _Case, own: list[Run]) -> Iterator[Idea]:
+def _machine_ideas(case: _Case, own: list[Run]) -> Iterator[Change]:
     machine = case.project.machine[case.worst.machine]
     yield from _intake_ideas(machine, case.worst.pickup)
     yield from _port_ideas(case, machine)
@@ -188,7 +193,7 @@ def _machine_ideas(case: _Case, own: list[Run]) -> Iterator[Idea]:
         yield from _nearer_ideas(case, machine, hose)
 
 
-def _port_ideas(case: _Case, machine: Machine) -> Iterator[Idea]:
+def _port_ideas(case: _Case, machine: Machine) -> Iterator[Change]:
     """The next size of port, with the need that goes with it."""
     item = next(p for p in machine.pickups if p.id == case.worst.pickup)
     size = next_size(case.project, item.port + FITS_OVER)
@@ -196,10 +201,10 @@ def _port_ideas(case: _Case, machine: Machine) -> Iterator[Idea]:
         return
     ref = f"{machine.id}/{item.id}"
     words = f"Its port {case.display.diameter(item.port)} → {case.display.diameter(size)}"
-    yield Idea(words, ref, lambda p: edits.with_pickup(p, ref, port=size))
+    yield Change(words, ref, lambda p: edits.with_pickup(p, ref, port=size))
 
 
-def _nearer_ideas(case: _Case, machine: Machine, hose: Run) -> Iterator[Idea]:
+def _nearer_ideas(case: _Case, machine: Machine, hose: Run) -> Iterator[Change]:
     """The machine moved towards the far end of its hose, and the hose cut to what is left."""
     project, display = case.project, case.display
     here, there = position(project, hose.start), position(project, hose.end)
@@ -217,26 +222,28 @@ def _nearer_ideas(case: _Case, machine: Machine, hose: Run) -> Iterator[Idea]:
             return project
         return edits.with_hose_length(p, hose.id, display.tape(distance(p, p.run[hose.id]) * SPARE))
 
-    yield Idea(f"Move it {display.length(display.tape(step))} towards its drop", machine.id, change)
+    yield Change(f"Move it {display.length(display.tape(step))} towards its drop", machine.id, change)
 
 
-def _intake_ideas(machine: Machine, pickup: str) -> Iterator[Idea]:
+def _intake_ideas(machine: Machine, pickup: str) -> Iterator[Change]:
     item = next(p for p in machine.pickups if p.id == pickup)
     if not isinstance(item.intake, FreeArea):
         return
     wider = FreeArea(area=min(item.intake.area * WIDER_INTAKE, 4.0))
     ref = f"{machine.id}/{pickup}"
-    yield Idea(f"Open the {item.name.lower()}'s intake by half", ref, lambda p: edits.with_pickup(p, ref, intake=wider))
+    yield Change(
+        f"Open the {item.name.lower()}'s intake by half", ref, lambda p: edits.with_pickup(p, ref, intake=wider)
+    )
 
 
-def _collector_ideas(project: Project, collector: str) -> Iterator[Idea]:
+def _collector_ideas(project: Project, collector: str) -> Iterator[Change]:
     item = project.collector[collector]
     if item.filter.loading > 0:
-        clean = item.filter.but(loading=0.0)
-        yield Idea("Clean the filter", collector, lambda p: edits.changed(p, collector, filter=clean))
+        clean = item.filter.replaced(loading=0.0)
+        yield Change("Clean the filter", collector, lambda p: edits.changed(p, collector, filter=clean))
     larger = _next_larger(item.model)
     if larger is not None:
-        yield Idea(f"Collector: {larger}", collector, lambda p: edits.with_collector(p, collector, larger))
+        yield Change(f"Collector: {larger}", collector, lambda p: edits.with_collector(p, collector, larger))
 
 
 def _next_larger(model: str) -> str | None:

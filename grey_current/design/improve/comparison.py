@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from grey_current.air.needs import MET_FROM
 from grey_current.design.flow.assessment import Assessment, PickupAir, assess
-from grey_current.design.flow.transport import slowest
+from grey_current.design.flow.transport import slowest_transport
 from grey_current.shop.kept_designs import as_project
 from grey_current.shop.model import Project
 
@@ -19,7 +19,7 @@ class Figures:
 
     airflow: float
     need: float
-    carry: float | None
+    transport: float | None
 
     @property
     def share(self) -> float:
@@ -52,9 +52,9 @@ def compared(now: Assessment, kept: Assessment) -> list[Difference]:
     return [Difference(m, names[m], _figures(kept, m), _figures(now, m)) for m in order]
 
 
-def kept_assessment(project: Project, variant: str) -> Assessment:
-    """The answer for a kept design, each machine running alone. Raises `InputError` for an unknown variant."""
-    return assess(as_project(project, variant))
+def kept_assessment(project: Project, kept_design: str) -> Assessment:
+    """The answer for a kept design, each machine running alone. Raises `InputError` for an unknown kept design."""
+    return assess(as_project(project, kept_design))
 
 
 def served(differences: list[Difference], present: bool) -> int:
@@ -68,5 +68,5 @@ def _figures(assessment: Assessment, machine: str) -> Figures | None:
     worst: PickupAir | None = answer.worst if answer and answer.converged else None
     if answer is None or worst is None:
         return None
-    slow = slowest(assessment.project, answer)
+    slow = slowest_transport(assessment.project, answer)
     return Figures(worst.airflow, worst.need.airflow, slow.share if slow else None)

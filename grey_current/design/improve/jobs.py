@@ -7,48 +7,48 @@ from dataclasses import dataclass
 from typing import Literal
 
 from grey_current.design.collector.candidates import Offer, Requirement, hardest, offers, requirements
-from grey_current.design.collector.system_kinds import Scheme, schemes
+from grey_current.design.collector.system_kinds import SystemKind, system_kinds
 from grey_current.design.flow.assessment import Assessment
-from grey_current.design.improve.ranking import Lever, Wanted, choices, levers, shop_levers
+from grey_current.design.improve.ranking import Improvement, Wanted, improvements, part_improvements, shop_improvements
 from grey_current.shop.catalogue import CollectorModel, catalogue
 
 
 @dataclass(frozen=True)
-class Question:
-    """What is asked: what would help a machine (`of`), what the whole shop, what other ways to make a part (`of`)
-    would be worth to a machine, or what a collector (`of`, empty for one to come) must do and which would.
+class Job:
+    """What is asked: what would help a machine (`subject`), what the whole shop, what other ways to make a part
+    (`subject`) would be worth to a machine, or what a collector (`subject`, empty for one to come) must do.
 
     `models` are the collectors considered besides the shipped ones.
     """
 
     about: Literal["machine", "shop", "part", "collector"]
-    of: str = ""
+    subject: str = ""
     machine: str = ""
     models: tuple[CollectorModel, ...] = ()
 
 
 @dataclass(frozen=True)
 class Sizing:
-    """What a collector must do for each use, the use that rules, how each candidate would do it, and other ways."""
+    """What a collector must do for each scenario, the one that rules, how each candidate would do it, and other ways."""
 
     requirements: tuple[Requirement, ...]
     hardest: Requirement | None
     offers: tuple[Offer, ...]
-    schemes: tuple[Scheme, ...]
+    system_kinds: tuple[SystemKind, ...]
 
 
-Answer = Sequence[Lever] | Sizing
+Result = Sequence[Improvement] | Sizing
 
 
-def answered(now: Assessment, question: Question, wanted: Wanted = lambda: True) -> Answer:
+def carried_out(now: Assessment, job: Job, wanted: Wanted = lambda: True) -> Result:
     """The answer to a question about the present design; worthless once `wanted` answers False. Raises nothing."""
-    if question.about == "machine":
-        return levers(now, question.of, wanted)
-    if question.about == "shop":
-        return shop_levers(now, wanted)
-    if question.about == "part":
-        return choices(now, question.of, question.machine, wanted)
-    return sizing(now, question.of or None, question.models, wanted)
+    if job.about == "machine":
+        return improvements(now, job.subject, wanted)
+    if job.about == "shop":
+        return shop_improvements(now, wanted)
+    if job.about == "part":
+        return part_improvements(now, job.subject, job.machine, wanted)
+    return sizing(now, job.subject or None, job.models, wanted)
 
 
 def sizing(
@@ -58,5 +58,5 @@ def sizing(
     project = now.project
     found = tuple(requirements(project, collector))
     offered = tuple(offers(project, collector, (*models, *catalogue().collectors))) if wanted() and found else ()
-    ways = tuple(schemes(project)) if wanted() else ()
-    return Sizing(found, hardest(found), offered, ways)
+    kinds = tuple(system_kinds(project)) if wanted() else ()
+    return Sizing(found, hardest(found), offered, kinds)

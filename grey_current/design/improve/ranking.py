@@ -9,12 +9,12 @@ from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 
 from grey_current.air.needs import MET_FROM
-from grey_current.design.flow.assessment import Assessment, PickupAir, UseAir, assess
-from grey_current.design.flow.gates import washes
-from grey_current.design.flow.scenarios import own_uses
-from grey_current.design.flow.transport import slowest
-from grey_current.design.improve.changes import Change, Idea, ideas
-from grey_current.design.improve.part_changes import alternatives
+from grey_current.design.flow.assessment import Assessment, PickupAir, ScenarioAir, assess
+from grey_current.design.flow.gates import flushings
+from grey_current.design.flow.scenarios import alone_scenarios
+from grey_current.design.flow.transport import slowest_transport
+from grey_current.design.improve.changes import Change, Edit, sensible_changes
+from grey_current.design.improve.part_changes import part_changes
 from grey_current.errors import GreyCurrentError
 from grey_current.shop import edits
 from grey_current.shop.model import Project
@@ -23,14 +23,14 @@ LEAST_GAIN = 0.002
 """Share of the need under which a change is not worth a line."""
 LOSES = 0.01
 """Share of its need that another machine must lose, or win, before it is named."""
-CARRIES_BETTER = 1.02
+TRANSPORTS_BETTER = 1.02
 """Share by which the slowest air must get faster before a change counts as carrying chips better."""
 
 Wanted = Callable[[], bool]
 
 
 @dataclass(frozen=True)
-class Lever:
+class Improvement:
     """One change: in words, on which element, the function that makes it, and what it was worth as computed.
 
     `gain` is the airflow (m³/s) more at the machine's worst pickup when it runs alone, for the whole shop the sum of
@@ -41,15 +41,15 @@ class Lever:
 
     words: str
     element: str
-    change: Change
+    change: Edit
     gain: float
     met: bool
-    carry: float | None = None
+    transport: float | None = None
     losers: tuple[tuple[str, float], ...] = ()
     winners: tuple[tuple[str, float], ...] = ()
 
 
-def levers(now: Assessment, machine: str, wanted: Wanted = lambda: True) -> list[Lever]:
+def improvements(now: Assessment, machine: str, wanted: Wanted = lambda: True) -> list[Improvement]:
     """Changes that would help a machine, the best first.
 
     Parameters
@@ -60,7 +60,7 @@ def levers(now: Assessment, machine: str, wanted: Wanted = lambda: True) -> list
         Which one. Short of air, its changes are ranked by airflow gained; with enough air but chips that settle,
         by how fast the slowest air gets.
     wanted
-        Asked before each idea; the search stops when it answers False.
+        Asked before each change; the search stops when it answers False.
 
     Returns
     -------
@@ -69,57 +69,67 @@ def levers(now: Assessment, machine: str, wanted: Wanted = lambda: True) -> list
 
     Raises
     ------
-    Nothing; an idea that cannot be built is left out.
+    Nothing; a change that cannot be built is left out.
     """
     answer = now.of_machine.get(machine)
     worst = answer.worst if answer and answer.converged else None
     if answer is None or worst is None:
         return []
     short = not worst.met
-    found: list[Lever] = []
-    for idea in (*ideas(now.project, answer, worst), *(() if short else _wash_ideas(now, answer))):
+    found: list[Improvement] = []
+    for change in (*sensible_changes(now.project, answer, worst), *(() if short else _flushing_changes(now, answer))):
         if not wanted():
             return []
-        lever = tried(now, worst, idea)
-        if lever is not None:
-            found.append(lever)
+        improvement = tried(now, worst, change)
+        if improvement is not None:
+            found.append(improvement)
     if short:
-        gaining = [lever for lever in found if lever.gain >= LEAST_GAIN * worst.need.airflow]
-        return sorted(gaining, key=lambda lever: -lever.gain)
-    slow = slowest(now.project, answer)
+        gaining = [improvement for improvement in found if improvement.gain >= LEAST_GAIN * worst.need.airflow]
+        return sorted(gaining, key=lambda improvement: -improvement.gain)
+    slow = slowest_transport(now.project, answer)
     enough = MET_FROM * worst.need.airflow - worst.airflow
-    carrying = [v for v in found if slow and (v.carry or 0.0) > slow.share * CARRIES_BETTER and v.gain >= enough]
-    return sorted(carrying, key=lambda lever: -(lever.carry or 0.0))
+    carrying = [v for v in found if slow and (v.transport or 0.0) > slow.share * TRANSPORTS_BETTER and v.gain >= enough]
+    return sorted(carrying, key=lambda improvement: -(improvement.transport or 0.0))
 
 
-def shop_levers(now: Assessment, wanted: Wanted = lambda: True) -> list[Lever]:
+def shop_improvements(now: Assessment, wanted: Wanted = lambda: True) -> list[Improvement]:
     """Changes that would help the whole shop, the best first: what the short machines win together.
 
     `now` is the present answer, each machine running alone; `wanted` as for `levers`. A change that takes more from
     machines than it gives is left out. Raises nothing.
     """
-    short = [(a, a.worst) for a in now.uses if a.worst is not None and a.converged and not a.worst.met]
+    short = [(a, a.worst) for a in now.answers if a.worst is not None and a.converged and not a.worst.met]
     short.sort(key=lambda pair: pair[1].share)
-    found: dict[str, Lever] = {}
+    found: dict[str, Improvement] = {}
     tried_already: list[Project] = []
     for answer, worst in short:
-        for idea in ideas(now.project, answer, worst):
+        for change in sensible_changes(now.project, answer, worst):
             if not wanted():
                 return []
-            changed = _made(now.project, idea)
+            changed = _made(now.project, change)
             if changed is None or changed in tried_already:
                 continue
             tried_already.append(changed)
-            lever = _relief(now, idea, changed)
-            if lever is not None:
+            improvement = _relief(now, change, changed)
+            if improvement is not None:
                 name = now.project.machine[worst.machine].name
-                words = idea.words if lever.winners[1:] else f"{name}: {idea.words[:1].lower()}{idea.words[1:]}"
-                found[words] = Lever(words, lever.element, lever.change, lever.gain, lever.met, None,
-                                     lever.losers, lever.winners)  # fmt: skip
-    return sorted(found.values(), key=lambda lever: -lever.gain)
+                words = (
+                    change.words if improvement.winners[1:] else f"{name}: {change.words[:1].lower()}{change.words[1:]}"
+                )
+                found[words] = Improvement(
+                    words,
+                    improvement.element,
+                    improvement.change,
+                    improvement.gain,
+                    improvement.met,
+                    None,
+                    improvement.losers,
+                    improvement.winners,
+                )
+    return sorted(found.values(), key=lambda improvement: -improvement.gain)
 
 
-def choices(now: Assessment, element: str, machine: str, wanted: Wanted = lambda: True) -> list[Lever]:
+def part_improvements(now: Assessment, element: str, machine: str, wanted: Wanted = lambda: True) -> list[Improvement]:
     """What the other ways to make one part would be worth to a machine, in their own order, losses included.
 
     Raises nothing; empty for a part that has only one way.
@@ -128,48 +138,54 @@ def choices(now: Assessment, element: str, machine: str, wanted: Wanted = lambda
     worst = answer.worst if answer and answer.converged else None
     if answer is None or worst is None:
         return []
-    found: list[Lever] = []
-    for idea in alternatives(now.project, element):
+    found: list[Improvement] = []
+    for change in part_changes(now.project, element):
         if not wanted():
             return []
-        lever = tried(now, worst, idea)
-        if lever is not None:
-            found.append(lever)
+        improvement = tried(now, worst, change)
+        if improvement is not None:
+            found.append(improvement)
     return found
 
 
-def tried(now: Assessment, worst: PickupAir, idea: Idea) -> Lever | None:
-    """An idea computed for every machine running alone; None when it cannot be built or changes nothing."""
-    changed = _made(now.project, idea)
-    then = assess(changed, own_uses(changed), now) if changed is not None else None
+def tried(now: Assessment, worst: PickupAir, change: Change) -> Improvement | None:
+    """A change computed for every machine running alone; None when it cannot be built or changes nothing."""
+    changed = _made(now.project, change)
+    then = assess(changed, alone_scenarios(changed), now) if changed is not None else None
     answer = then.of_machine.get(worst.machine) if then else None
     if changed is None or then is None or answer is None or not answer.converged:
         return None
     after = next(p for p in answer.pickups if p.pickup == worst.pickup)
-    others = [u for u in now.uses if u.worst is not None and u.worst.machine != worst.machine]
+    others = [u for u in now.answers if u.worst is not None and u.worst.machine != worst.machine]
     losers, winners = _others(others, then)
-    slow = slowest(changed, answer)
-    return Lever(
-        idea.words, idea.element, idea.change, after.airflow - worst.airflow, all(p.met for p in answer.pickups),
-        slow.share if slow else None, losers, winners,
-    )  # fmt: skip
+    slow = slowest_transport(changed, answer)
+    return Improvement(
+        change.words,
+        change.element,
+        change.change,
+        after.airflow - worst.airflow,
+        all(p.met for p in answer.pickups),
+        slow.share if slow else None,
+        losers,
+        winners,
+    )
 
 
-def _made(project: Project, idea: Idea) -> Project | None:
-    """The project with an idea carried out; None when it cannot be or changes nothing."""
+def _made(project: Project, change: Change) -> Project | None:
+    """The project with a change made; None when it cannot be or changes nothing."""
     try:
-        changed = idea.change(project)
+        changed = change.change(project)
     except GreyCurrentError:
         return None
     return None if changed == project else changed
 
 
-def _others(uses: Iterable[UseAir], then: Assessment) -> tuple[tuple[tuple[str, float], ...], ...]:
+def _others(scenarios: Iterable[ScenarioAir], then: Assessment) -> tuple[tuple[tuple[str, float], ...], ...]:
     """What machines lose and what they win, each more than `LOSES` of its need."""
     losers: list[tuple[str, float]] = []
     winners: list[tuple[str, float]] = []
-    for other in uses:
-        was, will = other.worst, then.of(other.use)
+    for other in scenarios:
+        was, will = other.worst, then.of(other.scenario)
         if was is None or will is None or not will.converged:
             continue
         same = next((p for p in will.pickups if p.pickup == was.pickup and p.leaf is not None), None)
@@ -181,29 +197,29 @@ def _others(uses: Iterable[UseAir], then: Assessment) -> tuple[tuple[tuple[str, 
     return tuple(losers), tuple(winners)
 
 
-def _relief(now: Assessment, idea: Idea, changed: Project) -> Lever | None:
+def _relief(now: Assessment, change: Change, changed: Project) -> Improvement | None:
     """What a change wins towards all needs together; None when nothing worth a line."""
-    then = assess(changed, own_uses(changed), now)
-    before = {a.use: a.worst for a in now.uses if a.worst is not None and a.converged}
+    then = assess(changed, alone_scenarios(changed), now)
+    before = {a.scenario: a.worst for a in now.answers if a.worst is not None and a.converged}
     gain, met = 0.0, True
-    for use, was in before.items():
-        answer = then.of(use)
+    for scenario, was in before.items():
+        answer = then.of(scenario)
         same = next((p for p in answer.pickups if p.pickup == was.pickup), None) if answer else None
         if answer is None or same is None or not answer.converged:
             return None
         gain += min(same.airflow, same.need.airflow) - min(was.airflow, was.need.airflow)
         met = met and all(p.met for p in answer.pickups)
-    losers, winners = _others([a for a in now.uses if a.use in before], then)
+    losers, winners = _others([a for a in now.answers if a.scenario in before], then)
     total = sum(was.need.airflow for was in before.values())
     if gain < LEAST_GAIN * total or not winners:
         return None
-    return Lever(idea.words, idea.element, idea.change, gain, met, None, losers, winners)
+    return Improvement(change.words, change.element, change.change, gain, met, None, losers, winners)
 
 
-def _wash_ideas(now: Assessment, answer: UseAir) -> list[Idea]:
-    """Gates that, left open, wash the slowest run."""
+def _flushing_changes(now: Assessment, answer: ScenarioAir) -> list[Change]:
+    """Gates that, left open, flush the slowest run."""
 
-    def left_open(gate: str) -> Change:
+    def left_open(gate: str) -> Edit:
         return lambda p: edits.changed(p, gate, rule="left open")
 
-    return [Idea(f"Leave '{w.gate}' open", w.gate, left_open(w.gate)) for w in washes(now, answer)]
+    return [Change(f"Leave '{w.gate}' open", w.gate, left_open(w.gate)) for w in flushings(now, answer)]

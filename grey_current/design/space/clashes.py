@@ -174,7 +174,7 @@ class DuctSpace:
         return worst if worst > TOUCH else None
 
     def unsupported(self, run: Run) -> tuple[float, float] | None:
-        """The longest stretch (m) of an overhead run with nothing near above to hang it from, and what it may be.
+        """The longest piece (m) of an overhead run with nothing near above to hang it from, and what it may be.
 
         A ceiling within reach holds it anywhere, a beam where it passes under it; None when it hangs well.
         """

@@ -137,9 +137,8 @@ class Space:
         before, stopped_before = _free(start, (-ahead[0], -ahead[1]), wide, solid)
         through = self._passed(start, ahead, wide, before, after)
         return Lane(
-            machine.id, ahead, start, wide, before, after, stopped_before, stopped_after, through,
-            machine.feeds_across,
-        )  # fmt: skip
+            machine.id, ahead, start, wide, before, after, stopped_before, stopped_after, through, machine.feeds_across
+        )
 
     def _passed(self, start: XY, ahead: XY, wide: float, before: float, after: float) -> tuple[str, ...]:
         strip = strip_outline(start, ahead, wide, before, after)
@@ -272,8 +271,8 @@ def at_rest(machine: Machine) -> Machine:
     """The machine where it stands when it does not run: its first parked place, if it has wheels and one."""
     if not machine.wheels or not machine.parked:
         return machine
-    spot = machine.parked[0]
-    return machine.model_copy(update={"x": spot.x, "y": spot.y, "turn": spot.turn})
+    place = machine.parked[0]
+    return machine.model_copy(update={"x": place.x, "y": place.y, "turn": place.turn})
 
 
 def overall_height(machine: Machine) -> float:

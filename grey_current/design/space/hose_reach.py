@@ -34,7 +34,7 @@ class Reach:
     """
 
     pickup: str
-    way: float
+    length: float
     needed: float
     around: tuple[str, ...]
     walkways: tuple[str, ...]
@@ -68,7 +68,7 @@ def reaches(space: Space, run: Run) -> list[Reach]:
 def swaps(project: Project, run: Run) -> Swaps:
     """What moving a hose costs. Each use of a machine asks for one swap, if other machines are used between.
 
-    With shares s of all uses, the machine used next is another one with probability 1 − Σ s².
+    With shares s of all scenarios, the machine used next is another one with probability 1 − Σ s².
     """
     uses = [project.machine[m].uses_per_week for m in dict.fromkeys(r.split("/")[0] for r in served(run))]
     total = math.fsum(uses)
@@ -90,19 +90,19 @@ def _reach(space: Space, run: Run, ref: str) -> Reach:
         for body in space.bodies(machine)
         if body.ident not in (machine, run.end) and body.top > low
     ]
-    line, around = _way_round(a[:2], b[:2], solid, space)
+    line, around = _path_round(a[:2], b[:2], solid, space)
     flat = sum(math.dist(p, q) for p, q in itertools.pairwise(line))
-    way = math.hypot(flat, a[2] - b[2])
+    length = math.hypot(flat, a[2] - b[2])
     crossed = tuple(f.id for f in project.features if f.kind == "walkway" and _crosses(line, f.outline))
     high = min(a[2], b[2]) > OVERHEAD
-    return Reach(ref, way, way * SLACK, around, () if high else crossed)
+    return Reach(ref, length, length * SLACK, around, () if high else crossed)
 
 
 def _crosses(line: list[tuple[float, float]], outline: tuple[tuple[float, float], ...]) -> bool:
     return bool(shapely.LineString(line).intersection(plan(outline)).length > 0.05)
 
 
-def _way_round(
+def _path_round(
     a: tuple[float, float], b: tuple[float, float], solid: list[tuple[str, object]], space: Space
 ) -> tuple[list[tuple[float, float]], tuple[str, ...]]:
     """The shortest way on the floor between two places, and what it goes round: a visibility graph, Dijkstra."""

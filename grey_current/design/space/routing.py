@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from grey_current.errors import InputError
 from grey_current.shop.catalogue import materials, size_for_port
 from grey_current.shop.duct_edits import DEFAULT_MATERIAL, split
-from grey_current.shop.duct_graph import downstream_ends, stretch
+from grey_current.shop.duct_graph import branch_segment, downstream_ends
 from grey_current.shop.edits import added, fresh_id, removed
 from grey_current.shop.model import Gate, Pickup, Point, Project, Run, position
 from grey_current.units import Display
@@ -29,7 +29,7 @@ XY = tuple[float, float]
 
 
 @dataclass(frozen=True)
-class _Way:
+class _Path:
     """A way to a main: the run and where on it (m from its upstream end), the drop and the turn, its length."""
 
     run: Run
@@ -51,10 +51,14 @@ def connected(project: Project, ref: str, collector: str | None = None) -> Proje
     name = f"{machine.name}, {pickup.name.lower()}"
     if any(ref in (run.start, run.end, *run.also_serves) for run in project.runs):
         raise InputError(name, "a second run on it", "take the first one away")
-    ways = [way for run, forward in _mains(project, collector) if (way := _way(project, run, forward, ref)) is not None]
-    if not ways:
+    paths = [
+        path
+        for run, forward in _mains(project, collector)
+        if (path := _path_to(project, run, forward, ref)) is not None
+    ]
+    if not paths:
         raise InputError(name, "connecting it", "draw a main from a collector first")
-    return _built(project, ref, pickup, min(ways, key=lambda way: way.cost))
+    return _built(project, ref, pickup, min(paths, key=lambda path: path.cost))
 
 
 def reconnected(project: Project, ref: str) -> Project:
@@ -65,7 +69,7 @@ def reconnected(project: Project, ref: str) -> Project:
     run = next((r for r in project.runs if ref in (r.start, r.end)), None)
     if run is None or run.also_serves:
         raise InputError(ref, "another way for it", "choose a pickup with a hose of its own")
-    chain = stretch(project, run.id)
+    chain = branch_segment(project, run.id)
     ends = {end for r in chain for end in (project.run[r].start, project.run[r].end)}
     if ends & set(project.collector):
         raise InputError(ref, "another way for it", "it has no main that it joins")
@@ -73,8 +77,8 @@ def reconnected(project: Project, ref: str) -> Project:
     made = connected(removed(project, chain), ref)
     if old is None:
         return made
-    new = made.gates[-1].but(rule=old.rule, opening=old.opening, bore=old.bore, leak=old.leak)
-    return made.but(gates=(*made.gates[:-1], new))
+    new = made.gates[-1].replaced(rule=old.rule, opening=old.opening, bore=old.bore, leak=old.leak)
+    return made.replaced(gates=(*made.gates[:-1], new))
 
 
 def _mains(project: Project, collector: str | None) -> list[tuple[Run, bool]]:
@@ -88,7 +92,7 @@ def _mains(project: Project, collector: str | None) -> list[tuple[Run, bool]]:
     return level
 
 
-def _way(project: Project, run: Run, forward: bool, ref: str) -> _Way | None:
+def _path_to(project: Project, run: Run, forward: bool, ref: str) -> _Path | None:
     """The way from a pickup to one run; None when it would not fit on it."""
     up, down = (run.start, run.end) if forward else (run.end, run.start)
     a, b, port = position(project, up), position(project, down), position(project, ref)
@@ -108,19 +112,19 @@ def _way(project: Project, run: Run, forward: bool, ref: str) -> _Way | None:
 
     drop, turn = place(wye - stub, away), place(wye - stub, stub)
     cost = away + abs(wye - stub - along) * 2 + math.dist(drop, port[:2])
-    return _Way(run, wye if forward else length - wye, drop, turn, a[2], cost)
+    return _Path(run, wye if forward else length - wye, drop, turn, a[2], cost)
 
 
-def _built(project: Project, ref: str, pickup: Pickup, way: _Way) -> Project:
-    total = math.dist(position(project, way.run.start)[:2], position(project, way.run.end)[:2])
-    project, wye = split(project, way.run.id, way.along / total)
+def _built(project: Project, ref: str, pickup: Pickup, path: _Path) -> Project:
+    total = math.dist(position(project, path.run.start)[:2], position(project, path.run.end)[:2])
+    project, wye = split(project, path.run.id, path.along / total)
     base = ref.replace("/", "-")
     bore = size_for_port(project, pickup.port)
-    heights = [("foot", way.drop, pickup.height), ("top", way.drop, way.height), ("turn", way.turn, way.height)]
-    if abs(way.height - pickup.height) < LEAST_DROP:
+    heights = [("foot", path.drop, pickup.height), ("top", path.drop, path.height), ("turn", path.turn, path.height)]
+    if abs(path.height - pickup.height) < LEAST_DROP:
         heights = heights[1:]
-    if math.dist(way.drop, way.turn) < LEAST_BRANCH / 2:
-        heights = [spot for spot in heights if spot[0] != "turn"]
+    if math.dist(path.drop, path.turn) < LEAST_BRANCH / 2:
+        heights = [place for place in heights if place[0] != "turn"]
     chain = [wye]
     names = {"foot": "drop", "top": "branch", "turn": "stub"}
     for name, (x, y), height in reversed(heights):
@@ -136,7 +140,11 @@ def _built(project: Project, ref: str, pickup: Pickup, way: _Way) -> Project:
     return added(
         project,
         Run(
-            id=fresh_id(project, f"{base}-hose"), start=ref, end=chain[-1], diameter=bore, material="ribbed-hose",
+            id=fresh_id(project, f"{base}-hose"),
+            start=ref,
+            end=chain[-1],
+            diameter=bore,
+            material="ribbed-hose",
             length=length,
         ),
-    )  # fmt: skip
+    )

@@ -182,9 +182,12 @@ class AirTool(Tool):
 
     def hit(self, spot: QPointF) -> str | None:
         return (
-            self._near_gate(spot) or near_port(self, spot) or self._near_point(spot) or self._on_duct(spot)
+            self._near_gate(spot)
+            or near_port(self, spot)
+            or self._near_point(spot)
+            or self._on_duct(spot)
             or on_body(self, spot)
-        )  # fmt: skip
+        )
 
     def draggable(self, ref: str) -> bool:
         return ref in self.project.machine or ref in self.project.collector or ref in self.project.point

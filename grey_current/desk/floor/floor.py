@@ -136,9 +136,14 @@ class Floor(QWidget):
     def paintEvent(self, event: QPaintEvent | None) -> None:
         del event
         look = Look(
-            self.size(), self.devicePixelRatioF(), self.scene, self.view, self.colours, self.workspace.selected,
+            self.size(),
+            self.devicePixelRatioF(),
+            self.scene,
+            self.view,
+            self.colours,
+            self.workspace.selected,
             self.workspace.stage,
-        )  # fmt: skip
+        )
         still = self._still.picture(look, self._underlay_picture(), not self.workspace.in_gesture)
         painter = QPainter(self)
         painter.drawPixmap(0, 0, still)
@@ -241,8 +246,11 @@ class Floor(QWidget):
         if event is None or self.tool.key(event):
             return
         arrows = {
-            Qt.Key.Key_Left: (40, 0), Qt.Key.Key_Right: (-40, 0), Qt.Key.Key_Up: (0, 40), Qt.Key.Key_Down: (0, -40),
-        }  # fmt: skip
+            Qt.Key.Key_Left: (40, 0),
+            Qt.Key.Key_Right: (-40, 0),
+            Qt.Key.Key_Up: (0, 40),
+            Qt.Key.Key_Down: (0, -40),
+        }
         if event.key() in arrows:
             self.pan(*arrows[Qt.Key(event.key())])
         else:

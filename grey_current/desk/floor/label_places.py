@@ -70,31 +70,22 @@ def _along_duct(line: tuple[XY, ...], width: float) -> NDArray[np.float64]:
 
 
 def _label_place(
-    box: QRectF,
-    wide: float,
-    high: float,
-    ducts: NDArray[np.float64],
-    taken: list[QRectF],
-    room: QRectF,
+    box: QRectF, wide: float, high: float, ducts: NDArray[np.float64], taken: list[QRectF], room: QRectF
 ) -> QRectF:
     """Where a label of this size goes at a body: inside, or on the side that covers least."""
     c = box.center()
     down, across = box.height() / 2 + high * 0.7, box.width() / 2 + wide / 2 + 4
-    centres = [QPointF(c.x(), c.y() + down), QPointF(c.x(), c.y() - down), QPointF(c.x() + across, c.y()),
-               QPointF(c.x() - across, c.y())]  # fmt: skip
+    centres = [
+        QPointF(c.x(), c.y() + down),
+        QPointF(c.x(), c.y() - down),
+        QPointF(c.x() + across, c.y()),
+        QPointF(c.x() - across, c.y()),
+    ]
     lean = (wide - box.width()) / 2
     centres += [QPointF(c.x() + dx, c.y() + dy) for dx in (-lean, lean) for dy in (-down, down)]
     if box.width() > wide * 0.75:
         third, side = box.height() / 2 - high * 0.7, (box.width() - wide) / 2
-        inside = [
-            (0, 0),
-            (0, third),
-            (0, -third),
-            (side, third),
-            (-side, third),
-            (side, -third),
-            (-side, -third),
-        ]
+        inside = [(0, 0), (0, third), (0, -third), (side, third), (-side, third), (side, -third), (-side, -third)]
         centres = [*(QPointF(c.x() + dx, c.y() + dy) for dx, dy in inside), *centres]
 
     x, y, half = ducts.T

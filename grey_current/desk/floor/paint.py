@@ -21,14 +21,7 @@ from grey_current.desk.floor.building_paint import (
     wall_width,
 )
 from grey_current.desk.floor.labels import Label, halo_text, label_box, paint_label
-from grey_current.desk.floor.scene import (
-    XY,
-    CollectorShape,
-    DuctShape,
-    FloorScene,
-    GateShape,
-    MachineShape,
-)
+from grey_current.desk.floor.scene import XY, CollectorShape, DuctShape, FloorScene, GateShape, MachineShape
 from grey_current.desk.floor.view import View
 from grey_current.desk.theme import Palette, faded, font, mixed
 from grey_current.shop.model import Project
@@ -50,9 +43,16 @@ def everywhere(box: QRectF) -> bool:
 
 
 def paint_floor(
-    painter: QPainter, scene: FloorScene, view: View, p: Palette, selected: Sequence[str], stage: Stage, box: QRectF,
-    labels: Sequence[Label], near: Near = everywhere,
-) -> None:  # fmt: skip
+    painter: QPainter,
+    scene: FloorScene,
+    view: View,
+    p: Palette,
+    selected: Sequence[str],
+    stage: Stage,
+    box: QRectF,
+    labels: Sequence[Label],
+    near: Near = everywhere,
+) -> None:
     """Everything that stands still on the building, with what the stage of the work adds to it.
 
     What lies where `near` answers False is left out: the painter is clipped there.

@@ -10,11 +10,11 @@ from functools import cached_property, lru_cache
 
 from grey_current.air.needs import TOO_FAST
 from grey_current.design.findings.room_to_work import LEAST_LANE
-from grey_current.design.flow.assessment import Assessment, UseAir
+from grey_current.design.flow.assessment import Assessment, ScenarioAir
 from grey_current.design.flow.scenarios import arrangement
-from grey_current.design.flow.transport import carries
+from grey_current.design.flow.transport import transport_checks
 from grey_current.design.space.ground import REACH, strip_outline
-from grey_current.design.words import carry_word, state_word
+from grey_current.design.words import state_word, transport_word
 from grey_current.shop.catalogue import materials
 from grey_current.shop.model import Collector, Machine, Project, Run, footprint, position
 from grey_current.units import Display
@@ -123,22 +123,22 @@ class FloorScene:
 
 def build_scene(workspace: Workspace) -> FloorScene:
     """The floor as the workspace has it: with what runs, at its stage of the work."""
-    project, use, assessment = workspace.project, workspace.use, workspace.assessment
-    moved = dict(arrangement(project, use.use)) if use else {}
-    flows = _run_flows(use)
-    states = _run_states(project, use)
+    project, scenario, assessment = workspace.project, workspace.scenario, workspace.assessment
+    moved = dict(arrangement(project, scenario.scenario)) if scenario else {}
+    flows = _run_flows(scenario)
+    states = _run_states(project, scenario)
     ducts = [
         _duct(project, run, moved.get(run.id, run.start), flows.get(run.id, 0.0), states.get(run.id, ""))
         for run in project.runs
     ]
-    pulled = _open_gates(use)
+    pulled = _open_gates(scenario)
     at_machines = workspace.stage == "machines"
     return FloorScene(
         project,
         tuple(sorted(ducts, key=lambda d: d.height)),
         tuple(_gate(project, gate.id, moved, gate.id in pulled) for gate in project.gates),
-        tuple(_machine(assessment, m, use) for m in project.machines),
-        tuple(_collector(project, c, use) for c in project.collectors),
+        tuple(_machine(assessment, m, scenario) for m in project.machines),
+        tuple(_collector(project, c, scenario) for c in project.collectors),
         tuple(_lanes(workspace)) if at_machines else (),
         tuple(_parked(project)) if at_machines else (),
     )
@@ -164,45 +164,52 @@ def _lanes(workspace: Workspace) -> Iterator[LaneShape]:
 
 def _parked(project: Project) -> Iterator[tuple[str, tuple[XY, ...]]]:
     for machine in project.machines:
-        for number, spot in enumerate(machine.parked, 1):
-            there = machine.model_copy(update={"x": spot.x, "y": spot.y, "turn": spot.turn})
+        for number, place in enumerate(machine.parked, 1):
+            there = machine.model_copy(update={"x": place.x, "y": place.y, "turn": place.turn})
             yield f"{machine.id}/parked-{number}", footprint(there)
 
 
-def _run_flows(use: UseAir | None) -> dict[str, float]:
+def _run_flows(scenario: ScenarioAir | None) -> dict[str, float]:
     """Velocity in each run along its drawn direction, m/s."""
     flows: dict[str, float] = {}
-    for system in use.systems.values() if use and use.converged else ():
+    for system in scenario.systems.values() if scenario and scenario.converged else ():
         for index, piece in enumerate(system.network.pieces):
             if piece.kind in ("duct", "hose"):
                 speed = system.velocity(index)
-                flows[piece.of] = speed if piece.forward else -speed
+                flows[piece.source_id] = speed if piece.forward else -speed
     return flows
 
 
-def _run_states(project: Project, use: UseAir | None) -> dict[str, str]:
+def _run_states(project: Project, scenario: ScenarioAir | None) -> dict[str, str]:
     """A state word for each run that chips pass: the worst along it."""
     worst: dict[str, tuple[float, str]] = {}
-    for carry in carries(project, use) if use else ():
-        word = "too fast" if carry.velocity > TOO_FAST else carry_word(carry.share)
-        if carry.run not in worst or carry.share < worst[carry.run][0]:
-            worst[carry.run] = (carry.share, word)
+    for transport in transport_checks(project, scenario) if scenario else ():
+        word = "too fast" if transport.velocity > TOO_FAST else transport_word(transport.share)
+        if transport.run not in worst or transport.share < worst[transport.run][0]:
+            worst[transport.run] = (transport.share, word)
     return {run: word for run, (_, word) in worst.items()}
 
 
 def _duct(project: Project, run: Run, start: str, velocity: float, state: str) -> DuctShape:
     a, b = position(project, start), position(project, run.end)
     hose = materials()[run.material].hose
-    way = math.dist(a, b)
+    straight = math.dist(a, b)
     flat = math.dist(a[:2], b[:2])
     line: tuple[XY, ...] = (a[:2], b[:2])
-    if hose and run.length and run.length > way * 1.02 and flat > 0.02:
-        line = hanging(a[:2], b[:2], flat * run.length / max(way, 0.05))
+    if hose and run.length and run.length > straight * 1.02 and flat > 0.02:
+        line = hanging(a[:2], b[:2], flat * run.length / max(straight, 0.05))
     state = state or ("air" if abs(velocity) > STRAY_AIR else "idle")
     return DuctShape(
-        run.id, line, run.diameter, (a[2] + b[2]) / 2, hose, flat < run.diameter * 0.5, state, velocity,
+        run.id,
+        line,
+        run.diameter,
+        (a[2] + b[2]) / 2,
+        hose,
+        flat < run.diameter * 0.5,
+        state,
+        velocity,
         Display(project.settings.units).diameter(run.diameter),
-    )  # fmt: skip
+    )
 
 
 @lru_cache(maxsize=256)
@@ -233,10 +240,10 @@ def _wave(a: XY, b: XY, chord: float, bulge: float, waves: int, steps: int) -> l
     return points
 
 
-def _open_gates(use: UseAir | None) -> set[str]:
+def _open_gates(scenario: ScenarioAir | None) -> set[str]:
     """Gates that are open while something runs."""
-    systems = use.systems.values() if use else ()
-    return {p.of for s in systems for p in s.network.pieces if p.kind == "gate" and s.gate_open(p)}
+    systems = scenario.systems.values() if scenario else ()
+    return {p.source_id for s in systems for p in s.network.pieces if p.kind == "gate" and s.gate_open(p)}
 
 
 def _gate(project: Project, ident: str, moved: dict[str, str], is_open: bool) -> GateShape:
@@ -251,9 +258,9 @@ def _gate(project: Project, ident: str, moved: dict[str, str], is_open: bool) ->
     )
 
 
-def _machine(assessment: Assessment, machine: Machine, use: UseAir | None) -> MachineShape:
-    running = use is not None and machine.id in use.use.running
-    answer = use if running else assessment.of_machine.get(machine.id)
+def _machine(assessment: Assessment, machine: Machine, scenario: ScenarioAir | None) -> MachineShape:
+    running = scenario is not None and machine.id in scenario.scenario.running
+    answer = scenario if running else assessment.of_machine.get(machine.id)
     ports = tuple(
         (f"{machine.id}/{p.id}", position(assessment.project, f"{machine.id}/{p.id}")[:2], p.port)
         for p in machine.pickups
@@ -262,7 +269,7 @@ def _machine(assessment: Assessment, machine: Machine, use: UseAir | None) -> Ma
     return MachineShape(machine.id, footprint(machine), machine.name, word, running, ports)
 
 
-def machine_state(answer: UseAir | None, machine: str) -> str:
+def machine_state(answer: ScenarioAir | None, machine: str) -> str:
     """The state word of a machine: that of its worst pickup, or why there is none."""
     pickups = [p for p in answer.pickups if p.machine == machine] if answer else []
     if not pickups:
@@ -275,17 +282,17 @@ def machine_state(answer: UseAir | None, machine: str) -> str:
     return state_word(min(p.share for p in ducted))
 
 
-def _collector(project: Project, item: Collector, use: UseAir | None) -> CollectorShape:
-    running = use is not None and item.id in use.systems
+def _collector(project: Project, item: Collector, scenario: ScenarioAir | None) -> CollectorShape:
+    running = scenario is not None and item.id in scenario.systems
     inlet = position(project, item.id)[:2]
     radius = min(item.width, item.depth) * 0.36
     return CollectorShape(item.id, footprint(item), item.name, running, inlet, radius)
 
 
-def off_line(a: XY, b: XY, spot: XY) -> float:
-    """Distance of a spot from a stretch of line."""
+def off_line(a: XY, b: XY, place: XY) -> float:
+    """Distance of a spot from a line between two places."""
     dx, dy = b[0] - a[0], b[1] - a[1]
     square = dx * dx + dy * dy
-    t = 0.0 if square == 0 else ((spot[0] - a[0]) * dx + (spot[1] - a[1]) * dy) / square
+    t = 0.0 if square == 0 else ((place[0] - a[0]) * dx + (place[1] - a[1]) * dy) / square
     t = min(max(t, 0.0), 1.0)
-    return math.hypot(a[0] + t * dx - spot[0], a[1] + t * dy - spot[1])
+    return math.hypot(a[0] + t * dx - place[0], a[1] + t * dy - place[1])

@@ -92,9 +92,16 @@ class StillLayer:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         whole = QRectF(0, 0, look.size.width(), look.size.height())
         paint_floor(
-            painter, look.scene, look.view, look.colours, look.selected, look.stage, whole, labels,
+            painter,
+            look.scene,
+            look.view,
+            look.colours,
+            look.selected,
+            look.stage,
+            whole,
+            labels,
             lambda box: region.intersects(box.toAlignedRect()),
-        )  # fmt: skip
+        )
         painter.end()
 
 

@@ -124,9 +124,7 @@ class Tool:
 
     def key(self, event: QKeyEvent) -> bool:
         """A key that this tool may want; answers whether it took it."""
-        arrows = {
-            Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1),
-        }  # fmt: skip
+        arrows = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1)}
         if event.key() not in arrows:
             return False
         x, y = arrows[Qt.Key(event.key())]
@@ -355,10 +353,7 @@ def _outward(outline: tuple[XY, ...], wall: int) -> XY:
 def _slid_along(project: Project, ident: str, dx: float, dy: float) -> Project:
     """An opening moved along the walls: its middle goes with the pointer, and to the wall nearest there."""
     opening = project.element[ident]
-    middle = (
-        (opening.start[0] + opening.end[0]) / 2 + dx,
-        (opening.start[1] + opening.end[1]) / 2 + dy,
-    )
+    middle = ((opening.start[0] + opening.end[0]) / 2 + dx, (opening.start[1] + opening.end[1]) / 2 + dy)
     new = refitted(project, opening, middle, math.dist(opening.start, opening.end))
     return edits.changed(project, ident, start=new.start, end=new.end)
 

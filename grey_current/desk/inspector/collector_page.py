@@ -4,12 +4,19 @@ from __future__ import annotations
 
 from grey_current.air.fittings import INLET_DIAMETERS
 from grey_current.air.needs import TRANSPORT_VELOCITY
-from grey_current.design.collector.candidates import LOADED, Offer, Requirement, fan_must, offer_troubles, put_in
+from grey_current.design.collector.candidates import (
+    LOADED,
+    Offer,
+    Requirement,
+    offer_troubles,
+    put_in,
+    required_fan_pressure,
+)
 from grey_current.design.collector.circuits import STARTS_AT, circuit_of, collector_draw, loads
 from grey_current.design.collector.fit import days_to_empty, fit, litres_a_week, straight_before_inlet
-from grey_current.design.collector.make_up_air import air_way
+from grey_current.design.collector.make_up_air import make_up_air
 from grey_current.design.collector.noise import WALLS, at_machine
-from grey_current.design.collector.system_kinds import Scheme
+from grey_current.design.collector.system_kinds import SystemKind
 from grey_current.design.findings.airflow import Finding, of_element
 from grey_current.design.findings.collectors import NARROW
 from grey_current.design.findings.room_to_work import name_of
@@ -32,8 +39,7 @@ from grey_current.desk.inspector.fields import (
 )
 from grey_current.desk.inspector.improvement_fields import SEARCHING
 from grey_current.desk.inspector.machine_page import service_field
-from grey_current.shop import edits
-from grey_current.shop import kept_designs as variants
+from grey_current.shop import edits, kept_designs
 from grey_current.shop.catalogue import CollectorModel, catalogue
 from grey_current.shop.collector_edits import (
     FILTERS,
@@ -57,7 +63,7 @@ from grey_current.workspace.guide import stage_findings
 from grey_current.workspace.workspace import Edit, Workspace
 
 MOST_OFFERS = 4
-MOST_USES = 9
+MOST_SCENARIOS = 9
 CAUTION = (
     "Unplug before reaching into it. Dust burns and can explode: no metal grinding through it, empty the bin in time. "
     "Mains wiring and flues: licensed people and the local code."
@@ -72,11 +78,11 @@ def collector_page(workspace: Workspace) -> Page:
     sections = [*_must(workspace), *_together(workspace), *_offers(workspace)] if at_stage else []
     if item is None:
         subtitle = "No collector stands here yet; this is what one must do."
-        return Page("Collector", subtitle, (*sections, *_ways(workspace)), stage_findings(workspace), CAUTION)
+        return Page("Collector", subtitle, (*sections, *_system_kinds(workspace)), stage_findings(workspace), CAUTION)
     sections = [_at_work(workspace, item), *sections]
-    sections += [_fit(workspace, item), _power(workspace, item), _noise(workspace, item), _air_way(workspace, item)]
+    sections += [_fit(workspace, item), _power(workspace, item), _noise(workspace, item), _make_up_air(workspace, item)]
     if at_stage:
-        sections += _ways(workspace)
+        sections += _system_kinds(workspace)
     sections += [_fan(project, item), _cleaning(project, item), _body(project, item)]
     found: tuple[Finding, ...] = tuple(of_element(workspace.known_findings, project, item.id))
     return Page(item.name, f"{item.model}. {item.curve_note}.", tuple(sections), found, CAUTION)
@@ -89,13 +95,13 @@ def _must(workspace: Workspace) -> list[Section]:
     sizing = workspace.known_sizing
     title = "What it must do at its inlet"
     if sizing is None:
-        return [Section(title, (Fact("", SEARCHING if workspace.question else "Place machines first."),))]
+        return [Section(title, (Fact("", SEARCHING if workspace.job else "Place machines first."),))]
     if sizing.hardest is None:
         return [Section(title, (Fact("", "No machine has a pickup that it could serve."),))]
     project, display = workspace.project, Display(workspace.project.settings.units)
     hard = sizing.hardest
     items: list[Item] = [
-        Fact("Hardest use", hard.use.name(project)),
+        Fact("Hardest scenario", hard.scenario.name(project)),
         Fact("Air", display.airflow(hard.airflow)),
         Fact("Suction, total", display.pressure(hard.pressure)),
         Fact("A gauge shows", display.pressure(hard.static)),
@@ -104,14 +110,14 @@ def _must(workspace: Workspace) -> list[Section]:
     if now is not None:
         air = workspace.assessment.air
         items += [
-            Fact("Fan, clean filter", display.pressure(fan_must(now, hard, air, 0.0))),
-            Fact("Fan, filter due", display.pressure(fan_must(now, hard, air, LOADED))),
+            Fact("Fan, clean filter", display.pressure(required_fan_pressure(now, hard, air, 0.0))),
+            Fact("Fan, filter due", display.pressure(required_fan_pressure(now, hard, air, LOADED))),
         ]
     items.append(Fact("", _why(project, hard)))
     rest = sorted(sizing.requirements, key=lambda r: -r.air_power)
     items += [
-        Fact(capital(r.use.name(project)), f"{display.airflow(r.airflow)}, {display.pressure(r.pressure)}")
-        for r in rest[:MOST_USES]
+        Fact(capital(r.scenario.name(project)), f"{display.airflow(r.airflow)}, {display.pressure(r.pressure)}")
+        for r in rest[:MOST_SCENARIOS]
         if r is not hard
     ]
     return [Section(title, tuple(items))]
@@ -125,10 +131,13 @@ def _together(workspace: Workspace) -> list[Section]:
         now = (*sets, workspace.running)
         items.append(
             ActionField(
-                "together", "Count these as run together", "Count machines as run together",
-                lambda: lambda p: edits.with_settings(p, together=now), _names(project, workspace.running),
+                "together",
+                "Count these as run together",
+                "Count machines as run together",
+                lambda: lambda p: edits.with_settings(p, together=now),
+                _names(project, workspace.running),
             )
-        )  # fmt: skip
+        )
     elif not sets:
         items.append(Fact("", "Ctrl+click two rows in the rack to count them as run together."))
     return [Section("Run together", tuple(items))]
@@ -137,9 +146,12 @@ def _together(workspace: Workspace) -> list[Section]:
 def _apart_field(project: Project, group: tuple[str, ...]) -> ActionField:
     rest = tuple(other for other in project.settings.together if other != group)
     return ActionField(
-        f"apart/{'-'.join(group)}", "No longer together", "Count machines apart",
-        lambda: lambda p: edits.with_settings(p, together=rest), _names(project, group),
-    )  # fmt: skip
+        f"apart/{'-'.join(group)}",
+        "No longer together",
+        "Count machines apart",
+        lambda: lambda p: edits.with_settings(p, together=rest),
+        _names(project, group),
+    )
 
 
 def _names(project: Project, group: tuple[str, ...]) -> str:
@@ -149,10 +161,10 @@ def _names(project: Project, group: tuple[str, ...]) -> str:
 def _why(project: Project, hard: Requirement) -> str:
     machine, pickup = project.pickup[hard.ruling]
     words = f"It rules: its pickup “{pickup.name.lower()}” asks for the biggest fan."
-    if hard.use.running[1:]:
+    if hard.scenario.running[1:]:
         words = f"Run together they rule; the {machine.name.lower()} is met last."
     if any(gate.rule == "left open" for gate in project.gates):
-        words += " Gates that are left open make every use ask for more."
+        words += " Gates that are left open make every scenario ask for more."
     if hard.estimated:
         words += " An estimate along the walls, give or take a third: no duct is drawn to it yet."
     return words if hard.reached else words + " No workshop collector reaches it: its own port chokes."
@@ -178,47 +190,57 @@ def _offers(workspace: Workspace) -> list[Section]:
 def _offer_field(project: Project, now: Collector | None, model: CollectorModel, offer: Offer) -> ActionField:
     place = now.id if now else None
     return ActionField(
-        f"offer/{model.model}", f"Put in: {model.model}", f"Put in the {model.model}",
-        lambda: lambda p: put_in(p, place, model), _offer_words(project, offer),
-    )  # fmt: skip
+        f"offer/{model.model}",
+        f"Put in: {model.model}",
+        f"Put in the {model.model}",
+        lambda: lambda p: put_in(p, place, model),
+        _offer_words(project, offer),
+    )
 
 
 def _offer_words(project: Project, offer: Offer) -> str:
     words = f"serves {offer.served} of {offer.asked}"
     if offer.loaded != offer.served:
         words += f", {offer.loaded} with its filter due"
-    elif offer.served < offer.asked and offer.worst_use is not None:
-        words += f"; {offer.worst_use.name(project).lower()} {offer.worst:.0%}"
+    elif offer.served < offer.asked and offer.worst_scenario is not None:
+        words += f"; {offer.worst_scenario.name(project).lower()} {offer.worst:.0%}"
     if offer.price is not None:
         words += f"; price {offer.price:,.0f}"
     troubles = offer_troubles(project, offer)
     return f"{words}\n{', '.join(troubles)}" if troubles else words
 
 
-def _ways(workspace: Workspace) -> list[Section]:
+def _system_kinds(workspace: Workspace) -> list[Section]:
     """One ducted collector, one hose moved about, several small ones."""
     sizing = workspace.known_sizing
-    if sizing is None or not sizing.schemes:
+    if sizing is None or not sizing.system_kinds:
         return []
-    return [Section("Other ways for the same machines", tuple(i for s in sizing.schemes for i in _way_items(s)))]
+    return [
+        Section(
+            "Other ways for the same machines", tuple(i for s in sizing.system_kinds for i in _system_kind_items(s))
+        )
+    ]
 
 
-def _way_items(scheme: Scheme) -> list[Item]:
-    words = [f"serves {scheme.served} of {scheme.asked}"]
-    if scheme.swap_minutes:
-        words.append(f"{scheme.swap_minutes:.0f} min/week")
-    if scheme.loudness is not None:
-        words.append(f"{scheme.loudness.level:.0f} dB(A)")
-    if scheme.price is not None:
-        words.append(f"price {scheme.price:,.0f}")
-    if scheme.name == "As drawn":
+def _system_kind_items(system_kind: SystemKind) -> list[Item]:
+    words = [f"serves {system_kind.served} of {system_kind.asked}"]
+    if system_kind.swap_minutes:
+        words.append(f"{system_kind.swap_minutes:.0f} min/week")
+    if system_kind.loudness is not None:
+        words.append(f"{system_kind.loudness.level:.0f} dB(A)")
+    if system_kind.price is not None:
+        words.append(f"price {system_kind.price:,.0f}")
+    if system_kind.name == "As drawn":
         return [Fact("", f"As drawn: {', '.join(words)} at the loudest.")]
     return [
         ActionField(
-            f"way/{scheme.name}", f"Keep as a design: {scheme.name.lower()}", "Keep a design",
-            lambda: lambda p: variants.with_design(p, scheme.name, scheme.project), ", ".join(words),
+            f"way/{system_kind.name}",
+            f"Keep as a design: {system_kind.name.lower()}",
+            "Keep a design",
+            lambda: lambda p: kept_designs.with_design(p, system_kind.name, system_kind.project),
+            ", ".join(words),
         )
-    ]  # fmt: skip
+    ]
 
 
 # -- where it stands
@@ -226,14 +248,17 @@ def _way_items(scheme: Scheme) -> list[Item]:
 
 def _at_work(workspace: Workspace, item: Collector) -> Section:
     display = Display(workspace.project.settings.units)
-    system = workspace.use.systems.get(item.id) if workspace.use else None
+    system = workspace.scenario.systems.get(item.id) if workspace.scenario else None
     if system is None or not system.converged:
         return Section("At work", (Fact("", "It is not running now. Switch a machine on to see it at work."),))
-    return Section("At work", (
-        Fact("Air", display.airflow(system.airflow)),
-        Fact("Fan static pressure", display.pressure(system.fan_static)),
-        Fact("Static pressure at inlet", display.pressure(system.inlet_static)),
-    ))  # fmt: skip
+    return Section(
+        "At work",
+        (
+            Fact("Air", display.airflow(system.airflow)),
+            Fact("Fan static pressure", display.pressure(system.fan_static)),
+            Fact("Static pressure at inlet", display.pressure(system.inlet_static)),
+        ),
+    )
 
 
 def _fit(workspace: Workspace, item: Collector) -> Section:
@@ -244,16 +269,18 @@ def _fit(workspace: Workspace, item: Collector) -> Section:
         Fact("Height", display.length(item.height)),
         Fact(f"Under the {over}", display.length(found.above)),
         Fact("Room over it", display.length(found.spare), "good" if found.spare >= 0 else "starved"),
-    ]  # fmt: skip
+    ]
     if found.bin is not None:
         litres = found.bin.volume * 1000
         items.append(
             ActionField(
-                f"{item.id}/smaller-bin", f"Put a {litres:.0f} l bin under it", "Change the bin",
+                f"{item.id}/smaller-bin",
+                f"Put a {litres:.0f} l bin under it",
+                "Change the bin",
                 lambda: lambda p: with_bin(p, item.id, found.bin, lower=True),
                 f"{display.length(found.bin.height)} high",
             )
-        )  # fmt: skip
+        )
     if found.cut:
         items.append(Fact("", f"Or cut {display.length(found.cut)} off its stand."))
     straight = straight_before_inlet(project, item)
@@ -267,8 +294,13 @@ def _fit(workspace: Workspace, item: Collector) -> Section:
         items.append(Fact("Empty the bin", f"every {days:.0f} days" if days >= 2 else f"every {days * 24:.0f} hours"))
     blocked = workspace.space.service_blocked(item)
     reached = " and ".join(f"{side} by {name_of(project, other)}" for side, other in blocked)
-    items.append(Fact("Bin and filter", f"blocked at the {reached}" if blocked else "can be reached",
-                      "short" if blocked else "good"))  # fmt: skip
+    items.append(
+        Fact(
+            "Bin and filter",
+            f"blocked at the {reached}" if blocked else "can be reached",
+            "short" if blocked else "good",
+        )
+    )
     items.append(service_field(item))
     return Section("Does it fit?", tuple(items))
 
@@ -278,9 +310,14 @@ def _power(workspace: Workspace, item: Collector) -> Section:
     draw = collector_draw(project, item)
     circuits = (("", "the nearest outlet's"), *((c.id, c.name) for c in project.circuits))
     items: list[Item] = [
-        number_field(f"{item.id}/motor", "Motor", item.motor.power if item.motor else 0.0,
-                     lambda v: lambda p: with_motor(p, item.id, v), "W"),
-    ]  # fmt: skip
+        number_field(
+            f"{item.id}/motor",
+            "Motor",
+            item.motor.power if item.motor else 0.0,
+            lambda v: lambda p: with_motor(p, item.id, v),
+            "W",
+        )
+    ]
     if draw is not None:
         about = "about " if draw.estimated else ""
         items.append(Fact("Draws", f"{about}{draw.amps:.1f} A at {draw.volts:g} V"))
@@ -288,10 +325,14 @@ def _power(workspace: Workspace, item: Collector) -> Section:
     if project.circuits:
         items.append(
             ChoiceField(
-                f"{item.id}/circuit", "Circuit", item.circuit or "", circuits, "Change the circuit",
+                f"{item.id}/circuit",
+                "Circuit",
+                item.circuit or "",
+                circuits,
+                "Change the circuit",
                 lambda v: field_edit(item.id, circuit=v or None),
             )
-        )  # fmt: skip
+        )
         circuit = circuit_of(project, item)
         if len(project.circuits) == 1:
             items.append(Fact("", "All outlets are on one circuit: it bears the collector and the machine together."))
@@ -314,13 +355,22 @@ def _power(workspace: Workspace, item: Collector) -> Section:
 
 def _noise(workspace: Workspace, item: Collector) -> Section:
     project = workspace.project
-    stands = (("in the room", "in the room"), ("boxed in", "boxed in"), ("next room", "in the next room"),
-              ("outdoors", "outdoors"))  # fmt: skip
+    stands = (
+        ("in the room", "in the room"),
+        ("boxed in", "boxed in"),
+        ("next room", "in the next room"),
+        ("outdoors", "outdoors"),
+    )
     items: list[Item] = [
         choice(item.id, "stands", "It stands", item.stands, stands),
-        number_field(f"{item.id}/noise", "At 1 m, in the open", item.noise or 0.0,
-                     lambda v: field_edit(item.id, noise=v or None), "dB(A)"),
-    ]  # fmt: skip
+        number_field(
+            f"{item.id}/noise",
+            "At 1 m, in the open",
+            item.noise or 0.0,
+            lambda v: field_edit(item.id, noise=v or None),
+            "dB(A)",
+        ),
+    ]
     heard = [(loud, m.name) for m in project.machines if (loud := at_machine(project, item, m)) is not None]
     if heard:
         loud, name = max(heard, key=lambda pair: pair[0].level)
@@ -333,27 +383,32 @@ def _noise(workspace: Workspace, item: Collector) -> Section:
     return Section("Noise", tuple(items))
 
 
-def _air_way(workspace: Workspace, item: Collector) -> Section:
+def _make_up_air(workspace: Workspace, item: Collector) -> Section:
     project, display = workspace.project, Display(workspace.project.settings.units)
     airflow = workspace.assessment.most_airflow(item.id)
-    ways = (("into the shop", "back into the shop"), ("outdoors", "outdoors"))
-    items: list[Item] = [choice(item.id, "exhausts", "It blows", item.exhausts, ways)]
+    outlets = (("into the shop", "back into the shop"), ("outdoors", "outdoors"))
+    items: list[Item] = [choice(item.id, "exhausts", "It blows", item.exhausts, outlets)]
     outdoors = item.exhausts == "outdoors"
     if outdoors or item.stands != "in the room":
-        way = air_way(project, item, airflow, workspace.assessment.air)
+        wanted = make_up_air(project, item, airflow, workspace.assessment.air)
         items.append(
-            number_field(f"{item.id}/opening", "Opening has", round((item.opening or 0.0) * 1e4),
-                         lambda v: field_edit(item.id, opening=v / 1e4 or None), "cm²")
-        )  # fmt: skip
-        enough = (item.opening or 0.0) >= NARROW * way.opening
-        items.append(Fact("It wants", f"{way.opening * 1e4:.0f} cm²", "good" if enough else "short"))
+            number_field(
+                f"{item.id}/opening",
+                "Opening has",
+                round((item.opening or 0.0) * 1e4),
+                lambda v: field_edit(item.id, opening=v / 1e4 or None),
+                "cm²",
+            )
+        )
+        enough = (item.opening or 0.0) >= NARROW * wanted.opening
+        items.append(Fact("It wants", f"{wanted.opening * 1e4:.0f} cm²", "good" if enough else "short"))
         if item.stands == "boxed in" and airflow:
-            items.append(Fact("Air leaves the box", f"{way.warmth:.0f} °C warmer"))
+            items.append(Fact("Air leaves the box", f"{wanted.warmth:.0f} °C warmer"))
         if outdoors:
             items.append(number_field("outside", "Winter outdoors", project.settings.outside, _outside, "°C"))
-            items.append(Fact("Heat blown out", f"{way.heat / 1000:.1f} kW while it runs"))
-            items.append(Fact("In a heating season", f"about {way.season:.0f} kWh"))
-            if way.flue:
+            items.append(Fact("Heat blown out", f"{wanted.heat / 1000:.1f} kW while it runs"))
+            items.append(Fact("In a heating season", f"about {wanted.season:.0f} kWh"))
+            if wanted.flue:
                 items.append(Fact("", "Something burns in this shop: its flue gases can be pulled in and kill."))
     if airflow:
         items.append(Fact("Most air through it", display.airflow(airflow)))
@@ -376,14 +431,22 @@ def _fan(project: Project, item: Collector) -> Section:
     items: list[Item] = [
         name_field(ident, item.name),
         ChoiceField(
-            f"{ident}/model", "Model", item.model, models, "Change the collector",
+            f"{ident}/model",
+            "Model",
+            item.model,
+            models,
+            "Change the collector",
             lambda v: lambda p: edits.with_collector(p, ident, v),
         ),
         ChoiceField(
-            f"{ident}/known-by", "Fan known by", item.fan.by, (("points", "its curve"), ("claim", "its maker's claim")),
-            "Change the fan", lambda v: lambda p: with_claim(p, ident, v == "claim"),
+            f"{ident}/known-by",
+            "Fan known by",
+            item.fan.by,
+            (("points", "its curve"), ("claim", "its maker's claim")),
+            "Change the fan",
+            lambda v: lambda p: with_claim(p, ident, v == "claim"),
         ),
-    ]  # fmt: skip
+    ]
     if isinstance(item.fan, CurvePoints):
         items += _curve_fields(item, item.fan, display)
     else:
@@ -405,16 +468,30 @@ def _curve_fields(item: Collector, fan: CurvePoints, display: Display) -> list[I
         speeds.append((now, f"at {fan.speed:.0%}"))
     unit = f"{display.airflow_unit} and {'inH2O' if display.us else 'Pa'}"
     return [
-        TextField(f"{ident}/curve", "Curve", curve_text(fan, display), "Change the fan's curve",
-                  lambda text: lambda p: with_curve_text(p, ident, text)),
+        TextField(
+            f"{ident}/curve",
+            "Curve",
+            curve_text(fan, display),
+            "Change the fan's curve",
+            lambda text: lambda p: with_curve_text(p, ident, text),
+        ),
         Fact("", f"Points as airflow at pressure, in {unit}, with ; between."),
         ChoiceField(
-            f"{ident}/speed", "Turns", now, tuple(speeds), "Change the speed",
+            f"{ident}/speed",
+            "Turns",
+            now,
+            tuple(speeds),
+            "Change the speed",
             lambda v: _fan_edit(ident, speed=float(v)),
         ),
-        percent_field(f"{ident}/impeller-ratio", "Impeller, of that one", fan.impeller_ratio,
-                      lambda v: _fan_edit(ident, impeller_ratio=v), "Change the impeller"),
-    ]  # fmt: skip
+        percent_field(
+            f"{ident}/impeller-ratio",
+            "Impeller, of that one",
+            fan.impeller_ratio,
+            lambda v: _fan_edit(ident, impeller_ratio=v),
+            "Change the impeller",
+        ),
+    ]
 
 
 def _claim_fields(project: Project, item: Collector, fan: Claim) -> list[Item]:
@@ -428,15 +505,19 @@ def _claim_fields(project: Project, item: Collector, fan: Claim) -> list[Item]:
     return [
         Fact("", "An estimated curve: shut-off from the impeller, free air less a third."),
         TextField(f"{ident}/free-air", "Free air claimed", shown, "Change the claim", free),
-        length_field(project, f"{ident}/impeller", "Impeller", fan.impeller,
-                     lambda v: _fan_edit(ident, impeller=v)),
-        number_field(f"{ident}/power", "Motor claimed", fan.motor_power,
-                     lambda v: _fan_edit(ident, motor_power=v), "W"),
+        length_field(project, f"{ident}/impeller", "Impeller", fan.impeller, lambda v: _fan_edit(ident, impeller=v)),
+        number_field(
+            f"{ident}/power", "Motor claimed", fan.motor_power, lambda v: _fan_edit(ident, motor_power=v), "W"
+        ),
         ChoiceField(
-            f"{ident}/hertz", "Mains", str(fan.hertz), (("60", "60 Hz"), ("50", "50 Hz")), "Change the mains",
+            f"{ident}/hertz",
+            "Mains",
+            str(fan.hertz),
+            (("60", "60 Hz"), ("50", "50 Hz")),
+            "Change the mains",
             lambda v: _fan_edit(ident, hertz=int(v)),
         ),
-    ]  # fmt: skip
+    ]
 
 
 def _fan_edit(collector: str, **changes: object) -> Edit:
@@ -448,35 +529,62 @@ def _cleaning(project: Project, item: Collector) -> Section:
     kinds = (("none", "none"), *((kind, kind) for kind in SEPARATORS))
     items: list[Item] = [
         ChoiceField(
-            f"{ident}/separator", "Separator", item.separator.kind if item.separator else "none", kinds,
-            "Change the separator", lambda v: lambda p: with_separator(p, ident, v),
-        ),
-    ]  # fmt: skip
+            f"{ident}/separator",
+            "Separator",
+            item.separator.kind if item.separator else "none",
+            kinds,
+            "Change the separator",
+            lambda v: lambda p: with_separator(p, ident, v),
+        )
+    ]
     if item.separator is not None:
         sides = (("before the fan", "before the fan"), ("after the fan", "after the fan"))
         separator = item.separator
         items.append(
             ChoiceField(
-                f"{ident}/placed", "It stands", separator.placed, sides, "Move the separator",
-                lambda v: field_edit(ident, separator=separator.but(placed=v)),
+                f"{ident}/placed",
+                "It stands",
+                separator.placed,
+                sides,
+                "Move the separator",
+                lambda v: field_edit(ident, separator=separator.replaced(placed=v)),
             )
-        )  # fmt: skip
+        )
     items += [
         ChoiceField(
-            f"{ident}/filter", "Filter", item.filter.kind, tuple((k, k) for k in FILTERS), "Change the filter",
+            f"{ident}/filter",
+            "Filter",
+            item.filter.kind,
+            tuple((k, k) for k in FILTERS),
+            "Change the filter",
             lambda v: lambda p: with_filter(p, ident, kind=v),
         ),
-        number_field(f"{ident}/filter-area", "Its area", round(item.filter.area, 2),
-                     lambda v: lambda p: with_filter(p, ident, area=v), "m²"),
-        percent_field(f"{ident}/loading", "Loaded by", item.filter.loading,
-                      lambda v: lambda p: with_filter(p, ident, loading=v), "Change the filter's loading"),
+        number_field(
+            f"{ident}/filter-area",
+            "Its area",
+            round(item.filter.area, 2),
+            lambda v: lambda p: with_filter(p, ident, area=v),
+            "m²",
+        ),
+        percent_field(
+            f"{ident}/loading",
+            "Loaded by",
+            item.filter.loading,
+            lambda v: lambda p: with_filter(p, ident, loading=v),
+            "Change the filter's loading",
+        ),
         Fact("", "100 % is due for cleaning: twice its clean resistance."),
-    ]  # fmt: skip
+    ]
     if item.bin is not None:
         items.append(
-            number_field(f"{ident}/bin", "Bin", round(item.bin.volume * 1000),
-                         lambda v: lambda p: with_bin_volume(p, ident, v / 1000), "l")
-        )  # fmt: skip
+            number_field(
+                f"{ident}/bin",
+                "Bin",
+                round(item.bin.volume * 1000),
+                lambda v: lambda p: with_bin_volume(p, ident, v / 1000),
+                "l",
+            )
+        )
     return Section("Separator, filter and bin", tuple(items))
 
 
@@ -484,15 +592,24 @@ def _body(project: Project, item: Collector) -> Section:
     ident = item.id
     items: list[Item] = [_side(project, item, name) for name in ("width", "depth", "height")]
     items.append(
-        length_field(project, f"{ident}/inlet-height", "Inlet height", item.inlet_height,
-                     lambda v: field_edit(ident, inlet_height=v))
-    )  # fmt: skip
+        length_field(
+            project,
+            f"{ident}/inlet-height",
+            "Inlet height",
+            item.inlet_height,
+            lambda v: field_edit(ident, inlet_height=v),
+        )
+    )
     items.append(
         ChoiceField(
-            f"{ident}/inlet-side", "Inlet on its", inlet_side(item), tuple((side, side) for side in INLET_SIDES),
-            "Change the inlet's side", lambda v: lambda p: with_inlet_side(p, ident, v),
+            f"{ident}/inlet-side",
+            "Inlet on its",
+            inlet_side(item),
+            tuple((side, side) for side in INLET_SIDES),
+            "Change the inlet's side",
+            lambda v: lambda p: with_inlet_side(p, ident, v),
         )
-    )  # fmt: skip
+    )
     items.append(number_field(f"{ident}/turn", "Turned", item.turn, lambda v: field_edit(ident, turn=v), "°"))
     slow = min(TRANSPORT_VELOCITY.values())
     items.append(Fact("", f"Chips want at least {Display(project.settings.units).velocity(slow)} in every duct to it."))

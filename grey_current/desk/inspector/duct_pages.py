@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from grey_current.air.needs import TOO_FAST
 from grey_current.design.findings.airflow import Finding
-from grey_current.design.flow.assessment import System, UseAir
-from grey_current.design.flow.transport import carries
+from grey_current.design.flow.assessment import ScenarioAir, System
+from grey_current.design.flow.transport import transport_checks
 from grey_current.design.space.clashes import hanger_gap, hangers
 from grey_current.design.space.hose_reach import SWAP_SECONDS, reaches, swaps
-from grey_current.design.words import carry_word, piece_words
+from grey_current.design.words import piece_words, transport_word
 from grey_current.desk.inspector.fields import (
     ActionField,
     ChoiceField,
@@ -27,11 +27,11 @@ from grey_current.desk.inspector.improvement_fields import part_choices
 from grey_current.shop import edits
 from grey_current.shop.catalogue import catalogue, materials, pipe_sizes
 from grey_current.shop.duct_edits import Level, upright
-from grey_current.shop.duct_graph import downstream_ends, runs_at, stretch
+from grey_current.shop.duct_graph import branch_segment, downstream_ends, runs_at
 from grey_current.shop.duct_parts import (
     with_capped_stub,
     with_clean_out,
-    with_diameter_carried,
+    with_diameter_continued,
     with_gate_on,
     with_sweep,
 )
@@ -41,9 +41,12 @@ from grey_current.workspace.workspace import Edit, Workspace
 
 STUB_SIZES = {"us": 0.1016, "metric": 0.1}
 LEVELS: tuple[tuple[Level, str], ...] = (
-    ("as it goes on", "as it goes on"), ("under the beams", "under the beams"), ("at a height", "at a height of…"),
-    ("on the floor", "on the floor"), ("under the floor", "under the floor"),
-)  # fmt: skip
+    ("as it goes on", "as it goes on"),
+    ("under the beams", "under the beams"),
+    ("at a height", "at a height of…"),
+    ("on the floor", "on the floor"),
+    ("under the floor", "under the floor"),
+)
 
 
 def duct_page(workspace: Workspace, item: object, found: tuple[Finding, ...]) -> Page | None:
@@ -64,30 +67,43 @@ def drawing_page(workspace: Workspace) -> Page:
     sizes = tuple((f"{size:.5f}", display.diameter(size)) for size in pipe_sizes(project))
     rigid = tuple((m.name, m.label) for m in catalogue().materials if not m.hose)
     items: list[Item] = [
-        ChoiceField("draw/level", "Height", how.level, LEVELS, "", lambda v: workspace.draw_with(level=v)),
+        ChoiceField("draw/level", "Height", how.level, LEVELS, "", lambda v: workspace.draw_with(level=v))
     ]
     if how.level == "at a height":
         items.append(_height_field(workspace))
     items += [
         ChoiceField(
-            "draw/diameter", "Diameter", f"{how.diameter:.5f}" if how.diameter else "same",
-            (("same", "as it goes on"), *sizes), "",
+            "draw/diameter",
+            "Diameter",
+            f"{how.diameter:.5f}" if how.diameter else "same",
+            (("same", "as it goes on"), *sizes),
+            "",
             lambda v: workspace.draw_with(diameter=None if v == "same" else float(v)),
         ),
         ChoiceField(
-            "draw/material", "Material", how.material or "same", (("same", "as it goes on"), *rigid), "",
+            "draw/material",
+            "Material",
+            how.material or "same",
+            (("same", "as it goes on"), *rigid),
+            "",
             lambda v: workspace.draw_with(material=None if v == "same" else v),
         ),
         ChoiceField(
-            "draw/free", "Turns", "free" if how.free else "fittings",
-            (("fittings", "30, 45, 60 or 90°"), ("free", "any angle")), "",
+            "draw/free",
+            "Turns",
+            "free" if how.free else "fittings",
+            (("fittings", "30, 45, 60 or 90°"), ("free", "any angle")),
+            "",
             lambda v: workspace.draw_with(free=v == "free"),
         ),
-    ]  # fmt: skip
+    ]
     diameter = how.diameter or max((c.inlet for c in project.collectors), default=0.15)
     lies = Fact("Centre line", f"{display.length(how.centre(project, diameter))} above the floor")
-    caution = "Under a floor: keep clean-outs within reach, and let no joint leak into a hollow." if (
-        how.level == "under the floor") else ""  # fmt: skip
+    caution = (
+        "Under a floor: keep clean-outs within reach, and let no joint leak into a hollow."
+        if (how.level == "under the floor")
+        else ""
+    )
     subtitle = "Click the collector or a duct to begin, then each turn; click a port to connect it. Esc ends it."
     return Page("Draw a duct", subtitle, (Section("How it goes on", (*items, lies)),), (), caution)
 
@@ -105,24 +121,35 @@ def _run_page(workspace: Workspace, run: Run, found: tuple[Finding, ...]) -> Pag
     project = workspace.project
     display = Display(project.settings.units)
     hose = materials()[run.material].hose
-    way = distance(project, run)
-    length: Item = _hose_field(run, run.length or way, project) if hose else Fact("Length", display.length(way))
-    what = Section("What it is", (
-        length,
-        *_hanger_facts(run, way, display),
-        *((Fact("Straight way", display.length(way)),) if hose else ()),
-        _diameter_field(project, run, display),
-        *_carry_fields(project, run, display),
-        ChoiceField(
-            f"{run.id}/material", "Material", run.material,
-            tuple((m.name, m.label) for m in catalogue().materials),
-            "Change the material", lambda v: lambda p: edits.with_material(p, run.id, v),
+    straight = distance(project, run)
+    length: Item = (
+        _hose_field(run, run.length or straight, project) if hose else Fact("Length", display.length(straight))
+    )
+    what = Section(
+        "What it is",
+        (
+            length,
+            *_hanger_facts(run, straight, display),
+            *((Fact("Straight way", display.length(straight)),) if hose else ()),
+            _diameter_field(project, run, display),
+            *_size_fields(project, run, display),
+            ChoiceField(
+                f"{run.id}/material",
+                "Material",
+                run.material,
+                tuple((m.name, m.label) for m in catalogue().materials),
+                "Change the material",
+                lambda v: lambda p: edits.with_material(p, run.id, v),
+            ),
         ),
-    ))  # fmt: skip
+    )
     sections = [
-        what, *_carried_to(workspace, run), *_costs(workspace, {run.id}, run.id), *part_choices(workspace),
+        what,
+        *_serves_section(workspace, run),
+        *_costs(workspace, {run.id}, run.id),
+        *part_choices(workspace),
         *_add_section(project, run),
-    ]  # fmt: skip
+    ]
     name = "Hose" if hose else "Drop" if _is_drop(project, run) else "Duct"
     return Page(f"{name} '{run.id}'", _ends(project, run), tuple(sections), found)
 
@@ -144,84 +171,97 @@ def _is_drop(project: Project, run: Run) -> bool:
 
 def _ends(project: Project, run: Run) -> str:
     names = [
-        project.pickup[ref][0].name if ref in project.pickup
-        else project.collector[ref].name if ref in project.collector else f"'{ref}'"
+        project.pickup[ref][0].name
+        if ref in project.pickup
+        else project.collector[ref].name
+        if ref in project.collector
+        else f"'{ref}'"
         for ref in (run.start, run.end)
-    ]  # fmt: skip
+    ]
     return f"From {names[0]} to {names[1]}."
 
 
 def _diameter_field(project: Project, run: Run, display: Display) -> ChoiceField:
     sizes = sorted({*pipe_sizes(project), run.diameter})
     return ChoiceField(
-        f"{run.id}/diameter", "Diameter", f"{run.diameter:.5f}",
+        f"{run.id}/diameter",
+        "Diameter",
+        f"{run.diameter:.5f}",
         tuple((f"{size:.5f}", display.diameter(size)) for size in sizes),
-        "Change the diameter", lambda v: lambda p: edits.changed(p, run.id, diameter=float(v)),
-    )  # fmt: skip
+        "Change the diameter",
+        lambda v: lambda p: edits.changed(p, run.id, diameter=float(v)),
+    )
 
 
-def _system_with(use: UseAir | None, elements: set[str]) -> System | None:
-    for system in use.systems.values() if use and use.converged else ():
-        if any(piece.of in elements for piece in system.network.pieces):
+def _system_with(scenario: ScenarioAir | None, elements: set[str]) -> System | None:
+    for system in scenario.systems.values() if scenario and scenario.converged else ():
+        if any(piece.source_id in elements for piece in system.network.pieces):
             return system
     return None
 
 
 def _costs(workspace: Workspace, elements: set[str], run: str) -> list[Section]:
-    """What something costs in the use that runs now."""
+    """What something costs in the scenario that runs now."""
     project = workspace.project
     display = Display(project.settings.units)
-    use = workspace.use
-    if use is None:
+    scenario = workspace.scenario
+    if scenario is None:
         return [Section("What it costs", (Fact("", "Switch a machine on to see."),))]
-    system = _system_with(use, elements)
+    system = _system_with(scenario, elements)
     if system is None:
         return [Section("What it costs", (Fact("", "No air passes with what is running now."),))]
-    mine = [i for i, piece in enumerate(system.network.pieces) if piece.of in elements]
+    mine = [i for i, piece in enumerate(system.network.pieces) if piece.source_id in elements]
     flow = abs(system.airflows[mine[0]])
     items: list[Item] = [Fact("Air", display.airflow(flow))]
     ducts = [i for i in mine if system.network.pieces[i].kind in ("duct", "hose")]
     if ducts:
-        items.append(_velocity_fact(project, use, run, abs(system.velocity(ducts[0])), display))
+        items.append(_velocity_fact(project, scenario, run, abs(system.velocity(ducts[0])), display))
     for index in mine:
         piece = system.network.pieces[index]
         words = piece_words(project, piece, display, system.gate_open(piece))
         items.append(Fact(capital(words), display.pressure(system.losses[index])))
     if len(mine) > 1:
         items.append(Fact("Together", display.pressure(sum(system.losses[i] for i in mine))))
-    return [Section(f"What it costs: {use.use.name(project)} running", tuple(items))]
+    return [Section(f"What it costs: {scenario.scenario.name(project)} running", tuple(items))]
 
 
-def _velocity_fact(project: Project, use: UseAir, run: str, speed: float, display: Display) -> Fact:
-    mine = [c for c in carries(project, use) if c.run == run]
+def _velocity_fact(project: Project, scenario: ScenarioAir, run: str, speed: float, display: Display) -> Fact:
+    mine = [c for c in transport_checks(project, scenario) if c.run == run]
     if not mine:
         return Fact("Velocity", display.velocity(speed))
     worst = min(mine, key=lambda c: c.share)
-    state = "too fast" if worst.velocity > TOO_FAST else carry_word(worst.share)
+    state = "too fast" if worst.velocity > TOO_FAST else transport_word(worst.share)
     words = f"{display.velocity(worst.velocity, unit=False)} of {display.velocity(worst.needed)}"
     return Fact("Velocity", words, state)
 
 
 def _gate_page(workspace: Workspace, gate: Gate, found: tuple[Finding, ...]) -> Page:
-    rules = (
-        ("with its machine", "opens with its machine"),
-        ("left open", "left open"),
-        ("kept shut", "kept shut"),
-    )
+    rules = (("with its machine", "opens with its machine"), ("left open", "left open"), ("kept shut", "kept shut"))
     bores = (("full bore", "full bore, smooth"), ("stepped", "slot and steps"))
-    what = Section("What it is", (
-        ChoiceField(
-            f"{gate.id}/rule", "It is", gate.rule, rules, "Change the gate",
-            lambda v: lambda p: edits.changed(p, gate.id, rule=v),
+    what = Section(
+        "What it is",
+        (
+            ChoiceField(
+                f"{gate.id}/rule",
+                "It is",
+                gate.rule,
+                rules,
+                "Change the gate",
+                lambda v: lambda p: edits.changed(p, gate.id, rule=v),
+            ),
+            ChoiceField(
+                f"{gate.id}/bore",
+                "Inside",
+                gate.bore,
+                bores,
+                "Change the gate",
+                lambda v: lambda p: edits.changed(p, gate.id, bore=v),
+            ),
+            percent_field(f"{gate.id}/opening", "Opens to", gate.opening, lambda v: field_edit(gate.id, opening=v)),
+            percent_field(f"{gate.id}/leak", "Leaks when shut", gate.leak, lambda v: field_edit(gate.id, leak=v)),
+            Fact("", "About 0.5 % of the bore for a bought gate, 0.1 % for one with a seal."),
         ),
-        ChoiceField(
-            f"{gate.id}/bore", "Inside", gate.bore, bores, "Change the gate",
-            lambda v: lambda p: edits.changed(p, gate.id, bore=v),
-        ),
-        percent_field(f"{gate.id}/opening", "Opens to", gate.opening, lambda v: field_edit(gate.id, opening=v)),
-        percent_field(f"{gate.id}/leak", "Leaks when shut", gate.leak, lambda v: field_edit(gate.id, leak=v)),
-        Fact("", "About 0.5 % of the bore for a bought gate, 0.1 % for one with a seal."),
-    ))  # fmt: skip
+    )
     sections = (what, *part_choices(workspace), *_costs(workspace, {gate.id}, gate.run))
     return Page(f"Blast gate '{gate.id}'", f"On run '{gate.run}'.", sections, found)
 
@@ -229,18 +269,27 @@ def _gate_page(workspace: Workspace, gate: Gate, found: tuple[Finding, ...]) -> 
 def _point_page(workspace: Workspace, point: Point, found: tuple[Finding, ...]) -> Page:
     meeting = len(runs_at(workspace.project)[point.id])
     elbows = (
-        ("smooth", "smooth elbow"), ("five gores", "elbow of five gores"),
-        ("three gores", "elbow of three gores"), ("mitre", "mitred elbow"), ("two 45s", "two 45s"),
-    )  # fmt: skip
-    what = Section("What it is", (
-        length_field(
-            workspace.project, f"{point.id}/height", "Height", point.height,
-            lambda v: lambda p: edits.changed(p, point.id, height=v),
+        ("smooth", "smooth elbow"),
+        ("five gores", "elbow of five gores"),
+        ("three gores", "elbow of three gores"),
+        ("mitre", "mitred elbow"),
+        ("two 45s", "two 45s"),
+    )
+    what = Section(
+        "What it is",
+        (
+            length_field(
+                workspace.project,
+                f"{point.id}/height",
+                "Height",
+                point.height,
+                lambda v: lambda p: edits.changed(p, point.id, height=v),
+            ),
+            *(_end_fields(point) if meeting == 1 else ()),
+            *(_turn_fields(point, elbows) if meeting > 1 else ()),
+            *(_wye_fields(point) if meeting > 2 else ()),
         ),
-        *(_end_fields(point) if meeting == 1 else ()),
-        *(_turn_fields(point, elbows) if meeting > 1 else ()),
-        *(_wye_fields(point) if meeting > 2 else ()),
-    ))  # fmt: skip
+    )
     more = _joint_actions(workspace.project, point, meeting)
     add = (Section("Add to it", more),) if more else ()
     sections = (what, *part_choices(workspace), *_costs(workspace, {point.id}, ""), *add)
@@ -251,10 +300,14 @@ def _end_fields(point: Point) -> tuple[ChoiceField, ...]:
     ends = (("cap", "a cap"), ("open", "nothing: it is open"))
     return (
         ChoiceField(
-            f"{point.id}/end", "On its end", point.end, ends, "Change the end",
+            f"{point.id}/end",
+            "On its end",
+            point.end,
+            ends,
+            "Change the end",
             lambda v: lambda p: edits.changed(p, point.id, end=v),
         ),
-    )  # fmt: skip
+    )
 
 
 def _turn_fields(point: Point, elbows: tuple[tuple[str, str], ...]) -> tuple[ChoiceField, ...]:
@@ -262,15 +315,22 @@ def _turn_fields(point: Point, elbows: tuple[tuple[str, str], ...]) -> tuple[Cho
     sizes = sorted({*radii, point.radius_ratio})
     return (
         ChoiceField(
-            f"{point.id}/elbow", "Where it turns", point.elbow, elbows, "Change the elbow",
+            f"{point.id}/elbow",
+            "Where it turns",
+            point.elbow,
+            elbows,
+            "Change the elbow",
             lambda v: lambda p: edits.changed(p, point.id, elbow=v),
         ),
         ChoiceField(
-            f"{point.id}/radius", "Radius", f"{point.radius_ratio:g}",
-            tuple((f"{r:g}", f"{r:g} diameters") for r in sizes), "Change the elbow",
+            f"{point.id}/radius",
+            "Radius",
+            f"{point.radius_ratio:g}",
+            tuple((f"{r:g}", f"{r:g} diameters") for r in sizes),
+            "Change the elbow",
             lambda v: lambda p: edits.changed(p, point.id, radius_ratio=float(v)),
         ),
-    )  # fmt: skip
+    )
 
 
 def _wye_fields(point: Point) -> tuple[ChoiceField, ...]:
@@ -287,14 +347,22 @@ def _wye_fields(point: Point) -> tuple[ChoiceField, ...]:
     joins = (("wye", "a wye"), ("box", "a splitter box"))
     return (
         ChoiceField(
-            f"{point.id}/joins", "Joined by", "box" if point.splitter else "wye", joins, "Change the wye",
+            f"{point.id}/joins",
+            "Joined by",
+            "box" if point.splitter else "wye",
+            joins,
+            "Change the wye",
             lambda v: field_edit(point.id, splitter=v == "box"),
         ),
         ChoiceField(
-            f"{point.id}/angle", "Angle of entry", now, angles, "Change the wye",
+            f"{point.id}/angle",
+            "Angle of entry",
+            now,
+            angles,
+            "Change the wye",
             lambda v: field_edit(point.id, wye_angle=None if v == "drawn" else float(v)),
         ),
-    )  # fmt: skip
+    )
 
 
 def _joint_actions(project: Project, point: Point, meeting: int) -> tuple[ActionField, ...]:
@@ -305,17 +373,23 @@ def _joint_actions(project: Project, point: Point, meeting: int) -> tuple[Action
     if meeting == 2 and len(rigid) == 1 and all(materials()[r.material].hose for r in runs if r not in rigid):
         made.append(
             ActionField(
-                f"{point.id}/clean-out", "A clean-out below it", "Add a clean-out",
-                lambda: lambda p: with_clean_out(p, point.id), "a tee with a cap, for what falls down the drop",
+                f"{point.id}/clean-out",
+                "A clean-out below it",
+                "Add a clean-out",
+                lambda: lambda p: with_clean_out(p, point.id),
+                "a tee with a cap, for what falls down the drop",
             )
-        )  # fmt: skip
+        )
     if meeting == 1 and point.height > 1.0:
         made.append(
             ActionField(
-                f"{point.id}/sweep", "A floor sweep under it", "Add a floor sweep",
-                lambda: lambda p: with_sweep(p, point.id)[0], "drop, gate and sweep at the main's end",
+                f"{point.id}/sweep",
+                "A floor sweep under it",
+                "Add a floor sweep",
+                lambda: lambda p: with_sweep(p, point.id)[0],
+                "drop, gate and sweep at the main's end",
             )
-        )  # fmt: skip
+        )
     return tuple(made)
 
 
@@ -324,54 +398,59 @@ def _add_section(project: Project, run: Run) -> tuple[Section, ...]:
     if materials()[run.material].hose:
         return ()
     actions = [
-        ActionField(
-            f"{run.id}/gate", "A gate on it", "Add a gate", lambda: lambda p: with_gate_on(p, run.id)[0]
-        )
-    ]  # fmt: skip
+        ActionField(f"{run.id}/gate", "A gate on it", "Add a gate", lambda: lambda p: with_gate_on(p, run.id)[0])
+    ]
     a, b = position(project, run.start), position(project, run.end)
     if abs(a[2] - b[2]) < 0.1 and distance(project, run) > 1.0 and run.id in downstream_ends(project):
         size = STUB_SIZES[project.settings.units]
         actions.append(
             ActionField(
-                f"{run.id}/stub", "A capped stub", "Add a capped stub",
-                lambda: lambda p: with_capped_stub(p, run.id, size)[0], "a wye on it, for a machine to come",
+                f"{run.id}/stub",
+                "A capped stub",
+                "Add a capped stub",
+                lambda: lambda p: with_capped_stub(p, run.id, size)[0],
+                "a wye on it, for a machine to come",
             )
-        )  # fmt: skip
+        )
     return (Section("Add to it", tuple(actions)),)
 
 
-def _carry_fields(project: Project, run: Run, display: Display) -> tuple[ActionField, ...]:
+def _size_fields(project: Project, run: Run, display: Display) -> tuple[ActionField, ...]:
     """Buttons that carry the diameter on to the next wye, where that would change anything."""
-    chain = stretch(project, run.id)
+    chain = branch_segment(project, run.id)
     here = chain.index(run.id)
     sides = (("collector", chain[here + 1 :]), ("machine", chain[:here]))
     made = []
     for towards, others in sides:
         rigid = [r for r in others if not materials()[project.run[r].material].hose]
         if any(abs(project.run[r].diameter - run.diameter) > 1e-4 for r in rigid):
-            made.append(_carry_field(run, towards, display))
+            made.append(_size_field(run, towards, display))
     return tuple(made)
 
 
-def _carry_field(run: Run, towards: str, display: Display) -> ActionField:
+def _size_field(run: Run, towards: str, display: Display) -> ActionField:
     side = "collector" if towards == "collector" else "machine"
     return ActionField(
-        f"{run.id}/carry-{side}", f"Carry {display.diameter(run.diameter)} on, towards the {side}", "Carry the size on",
-        lambda: lambda p: with_diameter_carried(p, run.id, "collector" if side == "collector" else "machine"),
+        f"{run.id}/carry-{side}",
+        f"Carry {display.diameter(run.diameter)} on, towards the {side}",
+        "Carry the size on",
+        lambda: lambda p: with_diameter_continued(p, run.id, "collector" if side == "collector" else "machine"),
         "over every duct to the next wye",
-    )  # fmt: skip
+    )
 
 
-def _hanger_facts(run: Run, way: float, display: Display) -> tuple[Fact, ...]:
+def _hanger_facts(run: Run, straight: float, display: Display) -> tuple[Fact, ...]:
     if materials()[run.material].hose:
         return ()
-    return (Fact("Hangers", f"{hangers(run, way)}, every {display.length(display.tape(hanger_gap(run.material)))}"),)
+    return (
+        Fact("Hangers", f"{hangers(run, straight)}, every {display.length(display.tape(hanger_gap(run.material)))}"),
+    )
 
 
 # -- one hose, several machines
 
 
-def _carried_to(workspace: Workspace, run: Run) -> tuple[Section, ...]:
+def _serves_section(workspace: Workspace, run: Run) -> tuple[Section, ...]:
     """Which machines a hose is put on, whether it reaches them, and what the moving costs."""
     project = workspace.project
     if not materials()[run.material].hose or run.start not in project.pickup:
@@ -390,10 +469,14 @@ def _carried_to(workspace: Workspace, run: Run) -> tuple[Section, ...]:
     if free:
         items.append(
             ChoiceField(
-                f"{run.id}/also", "Also carry it to", "", (("", "choose…"), *free), "Carry the hose to one more",
+                f"{run.id}/also",
+                "Also carry it to",
+                "",
+                (("", "choose…"), *free),
+                "Carry the hose to one more",
                 lambda v: lambda p: edits.changed(p, run.id, also_serves=(*p.run[run.id].also_serves, v)),
             )
-        )  # fmt: skip
+        )
     made = [Section("Carried to", tuple(items))] if items else []
     if run.also_serves:
         made.append(_moving_section(project, run))
@@ -408,9 +491,11 @@ def _pickup_name(project: Project, ref: str) -> str:
 def _no_longer(run: Run, ref: str, name: str) -> ActionField:
     rest = tuple(other for other in run.also_serves if other != ref)
     return ActionField(
-        f"{run.id}/no-longer-{ref}", f"No longer to the {name.lower()}", "Carry the hose to one less",
+        f"{run.id}/no-longer-{ref}",
+        f"No longer to the {name.lower()}",
+        "Carry the hose to one less",
         lambda: lambda p: edits.changed(p, run.id, also_serves=rest),
-    )  # fmt: skip
+    )
 
 
 def _moving_section(project: Project, run: Run) -> Section:
@@ -419,19 +504,26 @@ def _moving_section(project: Project, run: Run) -> Section:
     usual = SWAP_SECONDS[run.coupling]
     items: list[Item] = [
         ChoiceField(
-            f"{run.id}/coupling", "Fastened by", run.coupling, couplings, "Change the connectors",
+            f"{run.id}/coupling",
+            "Fastened by",
+            run.coupling,
+            couplings,
+            "Change the connectors",
             lambda v: field_edit(run.id, coupling=v, swap_seconds=None),
         ),
         number_field(
-            f"{run.id}/seconds", "Each swap", run.swap_seconds or usual, lambda v: field_edit(run.id, swap_seconds=v),
+            f"{run.id}/seconds",
+            "Each swap",
+            run.swap_seconds or usual,
+            lambda v: field_edit(run.id, swap_seconds=v),
             "s",
         ),
         Fact("Swaps a week", f"about {cost.each_week:.0f}"),
         Fact("Time for them", f"{cost.minutes:.0f} min a week"),
-    ]  # fmt: skip
+    ]
     if cost.weeks is not None:
         other = "clamp" if run.coupling == "quick" else "quick"
-        then = swaps(project, run.but(coupling=other, swap_seconds=None))
+        then = swaps(project, run.replaced(coupling=other, swap_seconds=None))
         items.append(Fact("With " + dict(couplings)[other], f"{then.minutes:.0f} min a week"))
         items.append(
             Fact("", f"{cost.drops} fixed drops, about 2 h each to build, win their time back in {_span(cost.weeks)}.")

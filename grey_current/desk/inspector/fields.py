@@ -172,6 +172,10 @@ def yes_no(element: str, field: str, label: str, value: bool, words: tuple[str, 
     """A yes or no of an element."""
     options = (("yes", words[0]), ("no", words[1]))
     return ChoiceField(
-        f"{element}/{field}", label, "yes" if value else "no", options, f"Change {label.lower()}",
+        f"{element}/{field}",
+        label,
+        "yes" if value else "no",
+        options,
+        f"Change {label.lower()}",
         lambda v: field_edit(element, **{field: v == "yes"}),
-    )  # fmt: skip
+    )

@@ -2,16 +2,16 @@
 
 from __future__ import annotations
 
-from grey_current.design.flow.transport import slowest
-from grey_current.design.improve.jobs import Question
-from grey_current.design.improve.ranking import Lever
+from grey_current.design.flow.transport import slowest_transport
+from grey_current.design.improve.jobs import Job
+from grey_current.design.improve.ranking import Improvement
 from grey_current.desk.inspector.fields import ActionField, Fact, Section
 from grey_current.shop.model import Machine
 from grey_current.units import Display
 from grey_current.workspace.workspace import Workspace
 
-MOST_LEVERS = 5
-MOST_CHOICES = 9
+MOST_IMPROVEMENTS = 5
+MOST_PART_IMPROVEMENTS = 9
 SEARCHING = "Trying every sensible change…"
 
 
@@ -22,82 +22,95 @@ def machine_help(workspace: Workspace, machine: Machine) -> list[Section]:
     answer = workspace.assessment.of_machine[machine.id]
     short = answer.worst is not None and not answer.worst.met
     title = "What would help most, running alone" if short else "What would carry its chips"
-    found = workspace.known_levers(Question("machine", machine.id))
+    found = workspace.known_improvements(Job("machine", machine.id))
     if found is None:
         return [Section(title, (Fact("", SEARCHING),))]
     if not found:
         return [Section(title, (Fact("", "No single change gains much."),))]
-    slow = slowest(workspace.project, answer)
+    slow = slowest_transport(workspace.project, answer)
     before = slow.share if slow else 0.0
     items = tuple(
-        _field(machine.id, n, lever, _gain_words(workspace, lever) if short else _carry_words(workspace, lever, before))
-        for n, lever in enumerate(found[:MOST_LEVERS])
+        _field(
+            machine.id,
+            n,
+            improvement,
+            _gain_words(workspace, improvement) if short else _transport_words(workspace, improvement, before),
+        )
+        for n, improvement in enumerate(found[:MOST_IMPROVEMENTS])
     )
     return [Section(title, items)]
 
 
 def shop_help(workspace: Workspace) -> tuple[Section, ...]:
     """What would help the whole shop most; nothing when no machine is short of air."""
-    question = workspace.question
-    if question is None or question.about != "shop":
+    job = workspace.job
+    if job is None or job.about != "shop":
         return ()
     title = "What would help the shop most"
-    found = workspace.known_levers(question)
+    found = workspace.known_improvements(job)
     if found is None:
         return (Section(title, (Fact("", SEARCHING),)),)
-    items = tuple(_field("shop", n, v, _relief_words(workspace, v)) for n, v in enumerate(found[:MOST_LEVERS]))
+    items = tuple(_field("shop", n, v, _relief_words(workspace, v)) for n, v in enumerate(found[:MOST_IMPROVEMENTS]))
     return (Section(title, items or (Fact("", "No single change gains much."),)),)
 
 
 def part_choices(workspace: Workspace) -> list[Section]:
     """The other ways to make the selected part, each with the difference that it was computed to make."""
-    question = workspace.question
-    if question is None or question.about != "part":
+    job = workspace.job
+    if job is None or job.about != "part":
         return []
-    name = workspace.project.machine[question.machine].name
+    name = workspace.project.machine[job.machine].name
     title = f"Made otherwise: what the {name.lower()} would get"
-    found = workspace.known_levers(question)
+    found = workspace.known_improvements(job)
     if found is None:
         return [Section(title, (Fact("", "Computing the other ways…"),))]
     items = tuple(
-        _field(question.of, n, lever, _difference_words(workspace, lever))
-        for n, lever in enumerate(found[:MOST_CHOICES])
+        _field(job.subject, n, improvement, _difference_words(workspace, improvement))
+        for n, improvement in enumerate(found[:MOST_PART_IMPROVEMENTS])
     )
     return [Section(title, items)] if items else []
 
 
-def _field(owner: str, number: int, lever: Lever, detail: str) -> ActionField:
-    return ActionField(f"{owner}/lever-{number + 1}", lever.words, lever.words, lambda: lever.change, detail)
+def _field(owner: str, number: int, improvement: Improvement, detail: str) -> ActionField:
+    return ActionField(
+        f"{owner}/lever-{number + 1}", improvement.words, improvement.words, lambda: improvement.change, detail
+    )
 
 
-def _gain_words(workspace: Workspace, lever: Lever) -> str:
+def _gain_words(workspace: Workspace, improvement: Improvement) -> str:
     display = Display(workspace.project.settings.units)
-    return f"+{display.airflow(lever.gain)}" + (": all that it needs" if lever.met else "") + _losers(workspace, lever)
+    return (
+        f"+{display.airflow(improvement.gain)}"
+        + (": all that it needs" if improvement.met else "")
+        + _losers(workspace, improvement)
+    )
 
 
-def _carry_words(workspace: Workspace, lever: Lever, before: float) -> str:
-    return f"slowest air {before:.0%} → {lever.carry or 0.0:.0%} of what chips need" + _losers(workspace, lever)
+def _transport_words(workspace: Workspace, improvement: Improvement, before: float) -> str:
+    return f"slowest air {before:.0%} → {improvement.transport or 0.0:.0%} of what chips need" + _losers(
+        workspace, improvement
+    )
 
 
-def _relief_words(workspace: Workspace, lever: Lever) -> str:
+def _relief_words(workspace: Workspace, improvement: Improvement) -> str:
     display = Display(workspace.project.settings.units)
-    count = len(lever.winners)
+    count = len(improvement.winners)
     win = f", {count} machines win" if count > 1 else ""
-    return f"+{display.airflow(lever.gain)} in all{win}" + _losers(workspace, lever)
+    return f"+{display.airflow(improvement.gain)} in all{win}" + _losers(workspace, improvement)
 
 
-def _difference_words(workspace: Workspace, lever: Lever) -> str:
+def _difference_words(workspace: Workspace, improvement: Improvement) -> str:
     display = Display(workspace.project.settings.units)
-    gain = display.airflow(abs(lever.gain))
+    gain = display.airflow(abs(improvement.gain))
     same = gain.split(maxsplit=1)[0] == "0"
-    words = "no difference" if same else f"{'+' if lever.gain > 0 else '−'}{gain}"
-    return words + _losers(workspace, lever)
+    words = "no difference" if same else f"{'+' if improvement.gain > 0 else '−'}{gain}"
+    return words + _losers(workspace, improvement)
 
 
-def _losers(workspace: Workspace, lever: Lever) -> str:
-    if not lever.losers:
+def _losers(workspace: Workspace, improvement: Improvement) -> str:
+    if not improvement.losers:
         return ""
     display = Display(workspace.project.settings.units)
-    other, loss = max(lever.losers, key=lambda pair: pair[1])
+    other, loss = max(improvement.losers, key=lambda pair: pair[1])
     name = workspace.project.machine[other].name.lower()
     return f"; {name} loses {display.airflow(loss, unit=False)}"

@@ -3,46 +3,57 @@
 from __future__ import annotations
 
 from grey_current.desk.inspector.fields import ActionField, Item, Section, TextField
-from grey_current.shop import kept_designs as variants
-from grey_current.shop.model import Variant
+from grey_current.shop import kept_designs
+from grey_current.shop.model import KeptDesign
 from grey_current.workspace.workspace import Edit, Workspace
 
 
-def variants_section(workspace: Workspace) -> Section:
+def kept_designs_section(workspace: Workspace) -> Section:
     """Designs of this shop kept side by side."""
     items: list[Item] = [
         ActionField(
-            "keep-variant", "Keep this design", "Keep this design", lambda: lambda p: variants.kept(p)[0],
+            "keep-variant",
+            "Keep this design",
+            "Keep this design",
+            lambda: lambda p: kept_designs.kept(p)[0],
             "to go back to, or to compare with",
         )
-    ]  # fmt: skip
-    for variant in workspace.project.variants:
-        items += _of_variant(workspace, variant)
+    ]
+    for kept_design in workspace.project.kept_designs:
+        items += _of_kept_design(workspace, kept_design)
     return Section("Designs kept", tuple(items))
 
 
-def _of_variant(workspace: Workspace, variant: Variant) -> list[Item]:
-    shown = workspace.compared == variant.id
-    words = f"End the comparison with {variant.name}" if shown else f"Compare with {variant.name}"
+def _of_kept_design(workspace: Workspace, kept_design: KeptDesign) -> list[Item]:
+    shown = workspace.compared == kept_design.id
+    words = f"End the comparison with {kept_design.name}" if shown else f"Compare with {kept_design.name}"
     made: list[Item] = [
         TextField(
-            f"{variant.id}/variant-name", "Name", variant.name, "Rename a design",
-            lambda text: _renamed(variant.id, text),
+            f"{kept_design.id}/variant-name",
+            "Name",
+            kept_design.name,
+            "Rename a design",
+            lambda text: _renamed(kept_design.id, text),
         ),
         ActionField(
-            f"{variant.id}/compare", words, "", lambda: workspace.compare(None if shown else variant.id),
+            f"{kept_design.id}/compare", words, "", lambda: workspace.compare(None if shown else kept_design.id)
         ),
         ActionField(
-            f"{variant.id}/bring-back", f"Bring {variant.name} back", f"Bring {variant.name} back",
-            lambda: lambda p: variants.brought_back(p, variant.id), "what is drawn now is kept first",
+            f"{kept_design.id}/bring-back",
+            f"Bring {kept_design.name} back",
+            f"Bring {kept_design.name} back",
+            lambda: lambda p: kept_designs.brought_back(p, kept_design.id),
+            "what is drawn now is kept first",
         ),
         ActionField(
-            f"{variant.id}/drop", f"Take {variant.name} away", f"Take {variant.name} away",
-            lambda: lambda p: variants.dropped(p, variant.id),
+            f"{kept_design.id}/drop",
+            f"Take {kept_design.name} away",
+            f"Take {kept_design.name} away",
+            lambda: lambda p: kept_designs.dropped(p, kept_design.id),
         ),
-    ]  # fmt: skip
+    ]
     return made
 
 
-def _renamed(variant: str, text: str) -> Edit:
-    return lambda project: variants.renamed(project, variant, text)
+def _renamed(kept_design: str, text: str) -> Edit:
+    return lambda project: kept_designs.renamed(project, kept_design, text)

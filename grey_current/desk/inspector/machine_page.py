@@ -29,14 +29,20 @@ from grey_current.workspace.workspace import Edit, Workspace
 
 SIDES = ("front", "back", "left", "right")
 FEEDS = (
-    ("none", "no feed"), ("0", "left to right"), ("90", "front to back"), ("180", "right to left"),
+    ("none", "no feed"),
+    ("0", "left to right"),
+    ("90", "front to back"),
+    ("180", "right to left"),
     ("270", "back to front"),
-)  # fmt: skip
+)
 CHIPS = (("dry dust", "dry dust"), ("shavings", "shavings"), ("heavy", "wet or heavy"))
 CUTTERS = (
-    ("none", "none"), ("blade", "blade"), ("straight knives", "straight knives"), ("segmented", "segmented"),
+    ("none", "none"),
+    ("blade", "blade"),
+    ("straight knives", "straight knives"),
+    ("segmented", "segmented"),
     ("abrasive", "abrasive"),
-)  # fmt: skip
+)
 
 
 def machine_page(workspace: Workspace, machine: Machine) -> Page:
@@ -101,10 +107,12 @@ def _place_section(machine: Machine) -> Section:
         _feed(machine),
         yes_no(ident, "wheels", "On wheels", machine.wheels),
         ActionField(
-            f"{ident}/park", "Add a parked place", "Add a parked place",
+            f"{ident}/park",
+            "Add a parked place",
+            "Add a parked place",
             lambda: lambda p: edits.parked(p, ident, machine.width + 0.3, 0.0),
         ),
-    )  # fmt: skip
+    )
     return Section("Where it stands", items)
 
 
@@ -113,9 +121,13 @@ def _feed(machine: Machine) -> ChoiceField:
     value = "none" if machine.feed is None else f"{machine.feed % 360:g}"
     options = FEEDS if value in dict(FEEDS) else (*FEEDS, (value, f"{value}°"))
     return ChoiceField(
-        f"{machine.id}/feed", "Feed", value, options, "Change the feed",
+        f"{machine.id}/feed",
+        "Feed",
+        value,
+        options,
+        "Change the feed",
         lambda v: field_edit(machine.id, feed=None if v == "none" else float(v)),
-    )  # fmt: skip
+    )
 
 
 def _body_section(workspace: Workspace, machine: Machine) -> Section:
@@ -124,13 +136,15 @@ def _body_section(workspace: Workspace, machine: Machine) -> Section:
     items: tuple[Item, ...] = (
         length_field(project, f"{ident}/width", "Width", machine.width, lambda v: field_edit(ident, width=v)),
         length_field(project, f"{ident}/depth", "Depth", machine.depth, lambda v: field_edit(ident, depth=v)),
-        length_field(project, f"{ident}/table", "Table height", machine.table_height,
-                     lambda v: field_edit(ident, table_height=v)),
+        length_field(
+            project, f"{ident}/table", "Table height", machine.table_height, lambda v: field_edit(ident, table_height=v)
+        ),
         length_field(project, f"{ident}/height", "Overall height", height, lambda v: field_edit(ident, height=v)),
-        length_field(project, f"{ident}/lane", "Widest stock", machine.lane_width,
-                     lambda v: field_edit(ident, lane_width=v)),
+        length_field(
+            project, f"{ident}/lane", "Widest stock", machine.lane_width, lambda v: field_edit(ident, lane_width=v)
+        ),
         service_field(machine),
-    )  # fmt: skip
+    )
     return Section("Its body", items)
 
 
@@ -153,12 +167,17 @@ def _work_section(machine: Machine, circuits: tuple[tuple[str, str], ...]) -> Se
     items: list[Item] = [
         choice(ident, "chips", "Chips", machine.chips, CHIPS),
         _cutter(machine),
-        number_field(f"{ident}/uses", "Uses a week", machine.uses_per_week,
-                     lambda v: field_edit(ident, uses_per_week=v)),
-        number_field(f"{ident}/minutes", "Minutes a time", machine.minutes_per_use,
-                     lambda v: field_edit(ident, minutes_per_use=v)),
+        number_field(
+            f"{ident}/uses", "Uses a week", machine.uses_per_week, lambda v: field_edit(ident, uses_per_week=v)
+        ),
+        number_field(
+            f"{ident}/minutes",
+            "Minutes a time",
+            machine.minutes_per_use,
+            lambda v: field_edit(ident, minutes_per_use=v),
+        ),
         yes_no(ident, "priority", "Air", machine.priority, ("must never be short", "may be short")),
-    ]  # fmt: skip
+    ]
     items += [
         number_field(
             f"{ident}/volts", "Motor on", machine.volts or 0.0, lambda v: field_edit(ident, volts=v or None), "V"
@@ -170,10 +189,14 @@ def _work_section(machine: Machine, circuits: tuple[tuple[str, str], ...]) -> Se
     if circuits:
         items.append(
             ChoiceField(
-                f"{ident}/circuit", "Circuit", machine.circuit or "", (("", "the nearest outlet's"), *circuits),
-                "Change the circuit", lambda v: field_edit(ident, circuit=v or None),
+                f"{ident}/circuit",
+                "Circuit",
+                machine.circuit or "",
+                (("", "the nearest outlet's"), *circuits),
+                "Change the circuit",
+                lambda v: field_edit(ident, circuit=v or None),
             )
-        )  # fmt: skip
+        )
     if machine.chip_litres_per_hour:
         items.append(Fact("Chips made", f"about {machine.chip_litres_per_hour:g} l an hour"))
     if machine.note:
@@ -183,9 +206,13 @@ def _work_section(machine: Machine, circuits: tuple[tuple[str, str], ...]) -> Se
 
 def _cutter(machine: Machine) -> ChoiceField:
     return ChoiceField(
-        f"{machine.id}/cutter", "Cutter", machine.cutter or "none", CUTTERS, "Change the cutter",
+        f"{machine.id}/cutter",
+        "Cutter",
+        machine.cutter or "none",
+        CUTTERS,
+        "Change the cutter",
         lambda v: field_edit(machine.id, cutter=None if v == "none" else v),
-    )  # fmt: skip
+    )
 
 
 def _pickup_section(workspace: Workspace, machine: Machine, pickup: Pickup) -> Section:
@@ -193,16 +220,27 @@ def _pickup_section(workspace: Workspace, machine: Machine, pickup: Pickup) -> S
     display = Display(project.settings.units)
     fans = [("none", "none"), ("own", "a chip fan")]
     items: list[Item] = [
-        length_field(project, f"{ref}/port", "Port across", pickup.port, lambda v: _with_pickup(ref, port=v),
-                     "Change the port"),
-        length_field(project, f"{ref}/height", "Port height", pickup.height, lambda v: _with_pickup(ref, height=v),
-                     "Change the port"),
+        length_field(
+            project, f"{ref}/port", "Port across", pickup.port, lambda v: _with_pickup(ref, port=v), "Change the port"
+        ),
+        length_field(
+            project,
+            f"{ref}/height",
+            "Port height",
+            pickup.height,
+            lambda v: _with_pickup(ref, height=v),
+            "Change the port",
+        ),
         Fact("Opens", pickup.opening),
         ChoiceField(
-            f"{ref}/fan", "Own fan", "own" if pickup.own_fan else "none", tuple(fans), "Change the fan",
+            f"{ref}/fan",
+            "Own fan",
+            "own" if pickup.own_fan else "none",
+            tuple(fans),
+            "Change the fan",
             lambda v: _with_pickup(ref, own_fan=chip_fan() if v == "own" else None),
         ),
-    ]  # fmt: skip
+    ]
     if pickup.capture:
         c = pickup.capture
         items.append(Fact("Dust released", f"{display.length(c.distance)} off, {display.velocity(c.velocity)}"))

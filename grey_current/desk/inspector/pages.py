@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from grey_current.design.findings.airflow import of_element
-from grey_current.design.findings.verdict import thieves
+from grey_current.design.findings.verdict import largest_losses
 from grey_current.design.flow.scenarios import need
 from grey_current.design.space.routing import connected
 from grey_current.design.words import state_word
@@ -23,7 +23,7 @@ from grey_current.desk.inspector.fields import (
     wish_field,
 )
 from grey_current.desk.inspector.improvement_fields import machine_help, shop_help
-from grey_current.desk.inspector.kept_design_fields import variants_section
+from grey_current.desk.inspector.kept_design_fields import kept_designs_section
 from grey_current.desk.inspector.machine_page import machine_page
 from grey_current.desk.inspector.shop_pages import shop_page
 from grey_current.shop import edits
@@ -34,7 +34,7 @@ from grey_current.units import Display, parse_airflow
 from grey_current.workspace.guide import stage_findings
 from grey_current.workspace.workspace import Edit, Workspace
 
-MOST_THIEVES = 6
+MOST_LOSSES = 6
 
 
 def page(workspace: Workspace) -> Page:
@@ -68,27 +68,44 @@ def _shop_page(workspace: Workspace) -> Page:
     project = workspace.project
     s = project.settings
     display = Display(s.units)
-    settings = Section("How this shop counts", (
-        ChoiceField(
-            "units", "Units", s.units, (("us", "Feet, inches, CFM"), ("metric", "Metric, m³/h")),
-            "Change units", lambda v: lambda p: edits.with_settings(p, units=v),
+    settings = Section(
+        "How this shop counts",
+        (
+            ChoiceField(
+                "units",
+                "Units",
+                s.units,
+                (("us", "Feet, inches, CFM"), ("metric", "Metric, m³/h")),
+                "Change units",
+                lambda v: lambda p: edits.with_settings(p, units=v),
+            ),
+            ChoiceField(
+                "criterion",
+                "Air must",
+                s.criterion,
+                (("clear chips", "clear the chips"), ("catch fine dust", "catch the fine dust")),
+                "Change what air must do",
+                lambda v: lambda p: edits.with_settings(p, criterion=v),
+            ),
+            altitude_field(project),
+            number_field(
+                "temperature",
+                "Temperature",
+                s.temperature,
+                lambda v: lambda p: edits.with_settings(p, temperature=v),
+                "°C",
+            ),
         ),
-        ChoiceField(
-            "school", "Air must", s.school,
-            (("clear chips", "clear the chips"), ("catch fine dust", "catch the fine dust")),
-            "Change what air must do", lambda v: lambda p: edits.with_settings(p, school=v),
+    )
+    count = Section(
+        "In it",
+        (
+            Fact("Ceiling", display.length(project.rooms[0].ceiling)),
+            Fact("Machines", str(len(project.machines))),
+            Fact("Runs of duct and hose", str(len(project.runs))),
+            Fact("Air density", f"{workspace.assessment.air.density:.2f} kg/m³"),
         ),
-        altitude_field(project),
-        number_field(
-            "temperature", "Temperature", s.temperature, lambda v: lambda p: edits.with_settings(p, temperature=v), "°C"
-        ),
-    ))  # fmt: skip
-    count = Section("In it", (
-        Fact("Ceiling", display.length(project.rooms[0].ceiling)),
-        Fact("Machines", str(len(project.machines))),
-        Fact("Runs of duct and hose", str(len(project.runs))),
-        Fact("Air density", f"{workspace.assessment.air.density:.2f} kg/m³"),
-    ))  # fmt: skip
+    )
     caution = (
         "Estimates for planning, not a certificate. Fine wood dust harms lungs: wear a respirator for what "
         "the hoods miss."
@@ -98,7 +115,7 @@ def _shop_page(workspace: Workspace) -> Page:
         settings = Section("What it is for", (wish_field(project),))
     sections: tuple[Section, ...] = (settings, count)
     if workspace.stage in ("air", "gates"):
-        sections = (*shop_help(workspace), variants_section(workspace), settings, count)
+        sections = (*shop_help(workspace), kept_designs_section(workspace), settings, count)
     return Page(project.name, subtitle, sections, stage_findings(workspace), caution)
 
 
@@ -109,13 +126,15 @@ def _machine_page(workspace: Workspace, machine: Machine) -> Page:
     project = workspace.project
     display = Display(project.settings.units)
     running = machine.id in workspace.running
-    answer = workspace.use if running else workspace.assessment.of_machine.get(machine.id)
+    answer = workspace.scenario if running else workspace.assessment.of_machine.get(machine.id)
     sections = []
     for pickup in machine.pickups:
         asked = need(pickup, project.settings)
-        air = next(
-            (p for p in answer.pickups if (p.machine, p.pickup) == (machine.id, pickup.id)), None
-        ) if answer else None  # fmt: skip
+        air = (
+            next((p for p in answer.pickups if (p.machine, p.pickup) == (machine.id, pickup.id)), None)
+            if answer
+            else None
+        )
         items: list[Item] = []
         if air is None or air.leaf is None:
             items.append(Fact("Air", "not connected", "starved"))
@@ -127,7 +146,7 @@ def _machine_page(workspace: Workspace, machine: Machine) -> Page:
         items.append(Fact("Port", display.diameter(pickup.port)))
         sections.append(Section(pickup.name, tuple(items)))
     if answer and answer.converged and answer.worst and answer.worst.machine == machine.id:
-        taken = thieves(project, answer, answer.worst)[:MOST_THIEVES]
+        taken = largest_losses(project, answer, answer.worst)[:MOST_LOSSES]
         lines = tuple(Fact(capital(t.words), display.pressure(t.loss)) for t in taken)
         name = next(p.name for p in machine.pickups if p.id == answer.worst.pickup)
         where = f" from the {name.lower()}" if len(machine.pickups) > 1 else ""
@@ -146,10 +165,13 @@ def _connect_fields(project: Project, machine: Machine, pickup: str) -> list[Act
     if _has_hose(project, machine):
         fields.append(
             ActionField(
-                f"{ref}/second-hose", "Connect it by a second hose", f"Connect the {name}",
-                lambda: lambda p: with_second_hose(p, ref), "from a splitter where the first one begins",
+                f"{ref}/second-hose",
+                "Connect it by a second hose",
+                f"Connect the {name}",
+                lambda: lambda p: with_second_hose(p, ref),
+                "from a splitter where the first one begins",
             )
-        )  # fmt: skip
+        )
     fields.append(
         ActionField(
             f"{ref}/connect", "Connect it to the main", f"Connect the {name}", lambda: lambda p: connected(p, ref)
@@ -165,9 +187,11 @@ def _has_hose(project: Project, machine: Machine) -> bool:
 
 def _connect_to(ref: str, name: str, collector: Collector) -> ActionField:
     return ActionField(
-        f"{ref}/connect-{collector.id}", f"Connect it to {collector.name}", f"Connect the {name}",
+        f"{ref}/connect-{collector.id}",
+        f"Connect it to {collector.name}",
+        f"Connect the {name}",
         lambda: lambda p: connected(p, ref, collector.id),
-    )  # fmt: skip
+    )
 
 
 def _need_field(machine: Machine, pickup: str, value: str, project: Project) -> TextField:

@@ -81,32 +81,58 @@ def _rooms_page(workspace: Workspace, room: Room) -> Page:
     slope = "none" if room.far_ceiling is None else room.slopes_along
     items: list[Item] = [
         name_field(room.id, room.name),
-        length_field(project, f"{room.id}/length", "Length", across,
-                     lambda v: lambda p: room_edits.with_size(p, room.id, v, room_edits.size(p.element[room.id])[1])),
-        length_field(project, f"{room.id}/width", "Width", deep,
-                     lambda v: lambda p: room_edits.with_size(p, room.id, room_edits.size(p.element[room.id])[0], v)),
+        length_field(
+            project,
+            f"{room.id}/length",
+            "Length",
+            across,
+            lambda v: lambda p: room_edits.with_size(p, room.id, v, room_edits.size(p.element[room.id])[1]),
+        ),
+        length_field(
+            project,
+            f"{room.id}/width",
+            "Width",
+            deep,
+            lambda v: lambda p: room_edits.with_size(p, room.id, room_edits.size(p.element[room.id])[0], v),
+        ),
         length_field(project, f"{room.id}/ceiling", "Ceiling", room.ceiling, lambda v: field_edit(room.id, ceiling=v)),
-        ChoiceField(f"{room.id}/slope", "It slopes", slope,
-                    (("none", "not at all"), ("x", "along the length"), ("y", "along the width")),
-                    "Slope the ceiling", lambda v: _slope(room, v)),
-    ]  # fmt: skip
+        ChoiceField(
+            f"{room.id}/slope",
+            "It slopes",
+            slope,
+            (("none", "not at all"), ("x", "along the length"), ("y", "along the width")),
+            "Slope the ceiling",
+            lambda v: _slope(room, v),
+        ),
+    ]
     if room.far_ceiling is not None:
         items.append(
             length_field(
                 project, f"{room.id}/far", "Up to", room.far_ceiling, lambda v: field_edit(room.id, far_ceiling=v)
             )
         )
-    sizes = Section("Size", (
-        Fact("Floor", area_words(display, abs(area(room.outline)))),
-        Fact("Air", volume_words(display, volume(room))),
-        Fact("Walls", str(len(room.outline))),
-    ))  # fmt: skip
-    board = Section("What it is for", (
-        wish_field(project),
-        ChoiceField("units", "Units", project.settings.units,
-                    (("us", "Feet, inches, CFM"), ("metric", "Metric, m³/h")), "Change units",
-                    lambda v: lambda p: edits.with_settings(p, units=v)),
-    ))  # fmt: skip
+    sizes = Section(
+        "Size",
+        (
+            Fact("Floor", area_words(display, abs(area(room.outline)))),
+            Fact("Air", volume_words(display, volume(room))),
+            Fact("Walls", str(len(room.outline))),
+        ),
+    )
+    board = Section(
+        "What it is for",
+        (
+            wish_field(project),
+            ChoiceField(
+                "units",
+                "Units",
+                project.settings.units,
+                (("us", "Feet, inches, CFM"), ("metric", "Metric, m³/h")),
+                "Change units",
+                lambda v: lambda p: edits.with_settings(p, units=v),
+            ),
+        ),
+    )
     sections = (Section("Room", tuple(items)), sizes, board)
     found = stage_findings(workspace) if workspace.selection is None else ()
     return Page(project.name, "Type sizes here; drag walls on the floor.", sections, found)
@@ -123,11 +149,21 @@ def _wall_page(workspace: Workspace, room: Room, wall: int) -> Page:
     ref = f"{room.id}/wall-{wall + 1}"
     length = room_edits.wall_length(room, wall)
     items: tuple[Item, ...] = (
-        length_field(project, f"{ref}/length", "Length", length,
-                     lambda v: lambda p: room_edits.with_wall_length(p, room.id, wall, v), "Change a wall's length"),
-        ActionField(f"{ref}/split", "Split this wall in two", "Split a wall",
-                    lambda: lambda p: room_edits.with_wall_split(p, room.id, wall)),
-    )  # fmt: skip
+        length_field(
+            project,
+            f"{ref}/length",
+            "Length",
+            length,
+            lambda v: lambda p: room_edits.with_wall_length(p, room.id, wall, v),
+            "Change a wall's length",
+        ),
+        ActionField(
+            f"{ref}/split",
+            "Split this wall in two",
+            "Split a wall",
+            lambda: lambda p: room_edits.with_wall_split(p, room.id, wall),
+        ),
+    )
     subtitle = f"Of the {room.name.lower()}. Drag it to push it; split it and push one half to make an L."
     return Page(f"Wall {wall + 1}", subtitle, (Section("Wall", items),), ())
 
@@ -189,10 +225,11 @@ def _quarter_turn(item: Feature) -> Edit:
 
 def _beam(project: Project, item: Beam) -> tuple[Section, ...]:
     items = (
-        length_field(project, f"{item.id}/underside", "Underside", item.underside,
-                     lambda v: field_edit(item.id, underside=v)),
+        length_field(
+            project, f"{item.id}/underside", "Underside", item.underside, lambda v: field_edit(item.id, underside=v)
+        ),
         length_field(project, f"{item.id}/width", "Width", item.width, lambda v: field_edit(item.id, width=v)),
-    )  # fmt: skip
+    )
     return (Section("Beam", items),)
 
 
@@ -206,7 +243,7 @@ def _outlet(project: Project, item: Outlet) -> tuple[Section, ...]:
                 return edits.changed(p, item.id, circuit=value)
             ident = edits.fresh_id(p, "circuit")
             name = f"Circuit {len(p.circuits) + 1}"
-            p = edits.added(p, circuit.but(id=ident, name=name))
+            p = edits.added(p, circuit.replaced(id=ident, name=name))
             return edits.changed(p, item.id, circuit=ident)
 
         return change

@@ -7,29 +7,27 @@ from collections.abc import Callable
 from PyQt6.QtCore import QObject, QRunnable, QThreadPool, QTimer, pyqtSignal
 
 from grey_current.design.flow.assessment import Assessment
-from grey_current.design.improve.jobs import Answer, Question, answered
+from grey_current.design.improve.jobs import Job, Result, carried_out
 from grey_current.workspace.workspace import Workspace
 
 PAUSE_MS = 120
 """A search starts when edits have paused for so long."""
 
 
-class _Job(QRunnable):
-    """One search on a snapshot; it stops between two ideas when nobody wants its answer any more."""
+class _Task(QRunnable):
+    """One search on a snapshot; it stops between two changes when nobody wants its answer any more."""
 
-    def __init__(
-        self, now: Assessment, question: Question, wanted: Callable[[], bool], done: Callable[[Answer], None]
-    ) -> None:
+    def __init__(self, now: Assessment, job: Job, wanted: Callable[[], bool], done: Callable[[Result], None]) -> None:
         super().__init__()
-        self._now, self._question, self._wanted, self._done = now, question, wanted, done
+        self._now, self._asked, self._wanted, self._done = now, job, wanted, done
 
     def run(self) -> None:
-        found = answered(self._now, self._question, self._wanted)
+        found = carried_out(self._now, self._asked, self._wanted)
         if self._wanted():
             self._done(found)
 
 
-class LeverSearch(QObject):
+class Background(QObject):
     """Answers the question that the workspace asks. Signal: `found` (revision, question, answer)."""
 
     found = pyqtSignal(int, object, object)
@@ -49,7 +47,7 @@ class LeverSearch(QObject):
         """Search again when what is shown needs an answer that there is not; any older search is dropped."""
         self._ticket += 1
         self._timer.stop()
-        if self.workspace.question_due is not None:
+        if self.workspace.job_due is not None:
             self._timer.start()
 
     def stop(self) -> None:
@@ -59,14 +57,14 @@ class LeverSearch(QObject):
         self._pool.waitForDone()
 
     def _start(self) -> None:
-        question = self.workspace.question_due
-        if question is None:
+        job = self.workspace.job_due
+        if job is None:
             return
         ticket, revision = self._ticket, self.workspace.revision
-        job = _Job(
+        task = _Task(
             self.workspace.assessment.alone,
-            question,
+            job,
             lambda: self._ticket == ticket,
-            lambda answer: self.found.emit(revision, question, answer),
+            lambda answer: self.found.emit(revision, job, answer),
         )
-        self._pool.start(job)
+        self._pool.start(task)

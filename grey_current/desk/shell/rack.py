@@ -8,9 +8,9 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QFrame, QLabel, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
-from grey_current.design.flow.assessment import UseAir
-from grey_current.design.flow.transport import slowest
-from grey_current.design.words import carry_word
+from grey_current.design.flow.assessment import ScenarioAir
+from grey_current.design.flow.transport import slowest_transport
+from grey_current.design.words import transport_word
 from grey_current.desk import glyphs
 from grey_current.desk.floor.scene import machine_state
 from grey_current.desk.theme import SPACE, Palette, font
@@ -30,16 +30,16 @@ class RowFacts:
     state: str
     share: float
     figures: str
-    carry: str
+    transport: str
     running: bool
     selected: bool
 
 
 def row_facts(workspace: Workspace, machine: str) -> RowFacts:
-    """A machine's row: from the use that runs now if it is in it, else from running alone."""
+    """A machine's row: from the scenario that runs now if it is in it, else from running alone."""
     project = workspace.project
     running = machine in workspace.running
-    answer = workspace.use if running else workspace.assessment.of_machine.get(machine)
+    answer = workspace.scenario if running else workspace.assessment.of_machine.get(machine)
     state = machine_state(answer, machine)
     mine = [p for p in answer.pickups if p.machine == machine and p.leaf is not None] if answer else []
     worst = min(mine, key=lambda p: p.share, default=None)
@@ -51,7 +51,7 @@ def row_facts(workspace: Workspace, machine: str) -> RowFacts:
         figures = f"{display.airflow(worst.airflow, unit=False)} of {need}"
     item = project.machine[machine]
     chosen = workspace.selection is not None and workspace.selection.split("/")[0] == machine
-    return RowFacts(machine, item.name, state, share, figures, _carry(workspace, answer), running, chosen)
+    return RowFacts(machine, item.name, state, share, figures, _transport(workspace, answer), running, chosen)
 
 
 def _plain_state(state: str) -> str:
@@ -62,9 +62,9 @@ def _plain_state(state: str) -> str:
     }.get(state, "")
 
 
-def _carry(workspace: Workspace, answer: UseAir | None) -> str:
-    slow = slowest(workspace.project, answer) if answer and answer.converged else None
-    return carry_word(slow.share) if slow else ""
+def _transport(workspace: Workspace, answer: ScenarioAir | None) -> str:
+    slow = slowest_transport(workspace.project, answer) if answer and answer.converged else None
+    return transport_word(slow.share) if slow else ""
 
 
 class RackRow(QWidget):
@@ -149,8 +149,9 @@ def paint_row(painter: QPainter, box: QRectF, facts: RowFacts, p: Palette, focus
     painter.setPen(p.state(facts.state))
     painter.drawText(
         QRectF(right - state_wide, 9, state_wide, 20),
-        Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, facts.state,
-    )  # fmt: skip
+        Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight,
+        facts.state,
+    )
     if facts.share:
         glyphs.draw_state(painter, QPointF(25, 44), 13, facts.state, p)
         _paint_bar(painter, QRectF(left, 33, right - left, 6), facts, p)
@@ -158,12 +159,12 @@ def paint_row(painter: QPainter, box: QRectF, facts: RowFacts, p: Palette, focus
     painter.setFont(font("small"))
     line = QRectF(left, 41, right - left, 17)
     painter.drawText(line, Qt.AlignmentFlag.AlignVCenter, facts.figures)
-    if facts.carry in ("settles", "may settle"):
-        wide = painter.fontMetrics().horizontalAdvance(facts.carry)
-        painter.setPen(p.state(facts.carry))
+    if facts.transport in ("settles", "may settle"):
+        wide = painter.fontMetrics().horizontalAdvance(facts.transport)
+        painter.setPen(p.state(facts.transport))
         right_aligned = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
-        painter.drawText(line, right_aligned, facts.carry)
-        glyphs.draw_state(painter, QPointF(right - wide - 10, 50), 10, facts.carry, p)
+        painter.drawText(line, right_aligned, facts.transport)
+        glyphs.draw_state(painter, QPointF(right - wide - 10, 50), 10, facts.transport, p)
 
 
 def _paint_switch(painter: QPainter, box: QRectF, on: bool, p: Palette) -> None:

@@ -37,7 +37,7 @@ class UnderlayDesk:
     def lay(self, path: Path) -> None:
         """Lay a DXF plan or a picture under the drawing; a picture asks for its scale. Raises `FileError`."""
         plan = underlay.from_dxf(path) if path.suffix.lower() == ".dxf" else _from_picture(path)
-        self.workspace.edit("Lay a plan underneath", lambda p: p.but(underlay=plan))
+        self.workspace.edit("Lay a plan underneath", lambda p: p.replaced(underlay=plan))
         self.workspace.go("shop")
         if plan.picture:
             self.begin_scale()
@@ -54,11 +54,11 @@ class UnderlayDesk:
         if given and plan is not None:
             distance = parse_length(text, self.workspace.project.settings.units, "Distance")
             new = underlay.rescaled(plan, first, second, distance)
-            self.workspace.edit("Scale the plan", lambda p: p.but(underlay=new))
+            self.workspace.edit("Scale the plan", lambda p: p.replaced(underlay=new))
 
     def drop(self) -> None:
         """Take the plan away."""
-        self.workspace.edit("Take the plan away", lambda p: p.but(underlay=None))
+        self.workspace.edit("Take the plan away", lambda p: p.replaced(underlay=None))
 
 
 def _from_picture(path: Path) -> Underlay:

@@ -54,8 +54,8 @@ class VerdictBar(QFrame):
                 if action is not None:
                     action.setIcon(glyphs.icon(ICONS.get(name, name), palette.ink.name()))
         self.sentence.setText(self.workspace.verdict)
-        use = self.workspace.use
-        states = [machine_state(use, machine) for machine in self.workspace.running]
+        scenario = self.workspace.scenario
+        states = [machine_state(scenario, machine) for machine in self.workspace.running]
         order = ("starved", "no answer", "not connected", "no pickup", "short", "good")
         worst = min(states, key=order.index, default="")
         self._mark.show_state(worst, self.colours)

@@ -8,12 +8,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QPointF, Qt, QTimer
-from PyQt6.QtGui import (
-    QCloseEvent,
-    QDragEnterEvent,
-    QDropEvent,
-    QShowEvent,
-)
+from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QShowEvent
 from PyQt6.QtWidgets import (
     QApplication,
     QFileDialog,
@@ -26,12 +21,12 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from grey_current.design.improve.jobs import Answer, Question
+from grey_current.design.improve.jobs import Job, Result
 from grey_current.desk import glyphs
 from grey_current.desk.floor.floor import Floor
 from grey_current.desk.inspector.inspector import Inspector
 from grey_current.desk.shell import help_texts as help_pages
-from grey_current.desk.shell.background import LeverSearch
+from grey_current.desk.shell.background import Background
 from grey_current.desk.shell.collector_dialogs import CollectorDesk
 from grey_current.desk.shell.menus import Menus
 from grey_current.desk.shell.rack import Rack
@@ -47,14 +42,13 @@ from grey_current.desk.strips.run_strip import Strip
 from grey_current.desk.theme import PALETTES, SPACE, style_sheet
 from grey_current.errors import GreyCurrentError
 from grey_current.files.project_file import SUFFIX
-from grey_current.shop import edits
-from grey_current.shop import kept_designs as variants
+from grey_current.shop import edits, kept_designs
 from grey_current.shop.model import Collector
 from grey_current.shop.room import Feature, Opening
 from grey_current.workspace.library import Library
 from grey_current.workspace.placing import Placing
 from grey_current.workspace.settings import UserSettings
-from grey_current.workspace.workspace import Change, Workspace
+from grey_current.workspace.workspace import Notice, Workspace
 
 if TYPE_CHECKING:
     from grey_current.desk.strips.match_chart import MatchChart
@@ -94,7 +88,7 @@ class MainWindow(QMainWindow):
         )
         self.underlays = UnderlayDesk(self, workspace)
         self.collectors = CollectorDesk(self, workspace, self.library)
-        self.lever_search = LeverSearch(workspace)
+        self.background = Background(workspace)
         self._findings_timer = QTimer(self)
         self._findings_timer.setSingleShot(True)
         self._findings_timer.setInterval(0)
@@ -142,7 +136,7 @@ class MainWindow(QMainWindow):
         self.workspace.listen(self.on_change)
         self._findings_timer.timeout.connect(self.on_findings_due)
         self._side_timer.timeout.connect(self.on_sides_due)
-        self.lever_search.found.connect(self.on_answer_found)
+        self.background.found.connect(self.on_job_done)
         self.rack.chosen.connect(self.workspace.select)
         self.rack.switched.connect(self.workspace.toggle)
         self.strip.chosen.connect(self.workspace.select)
@@ -161,7 +155,7 @@ class MainWindow(QMainWindow):
 
     # -- showing
 
-    def on_change(self, change: Change) -> None:
+    def on_change(self, change: Notice) -> None:
         """Show what changed, once for each change."""
         other_shop = change.project and change.before.rooms != change.after.rooms
         refit = other_shop and change.stage
@@ -189,11 +183,11 @@ class MainWindow(QMainWindow):
         """Let the findings follow once the effect of the edit itself is on screen."""
         if self.workspace.findings_due:
             self._findings_timer.start()
-        self.lever_search.ask()
+        self.background.ask()
 
-    def on_answer_found(self, revision: int, question: Question, found: Answer) -> None:
+    def on_job_done(self, revision: int, job: Job, found: Result) -> None:
         """Show what would help most, unless the project has moved on."""
-        if self.workspace.offer_answer(revision, question, found):
+        if self.workspace.take_result(revision, job, found):
             self._show_strip()
             self.inspector.show_workspace()
 
@@ -338,7 +332,7 @@ class MainWindow(QMainWindow):
     def closeEvent(self, event: QCloseEvent | None) -> None:
         if event is not None:
             if self._may_leave():
-                self.lever_search.stop()
+                self.background.stop()
                 event.accept()
             else:
                 event.ignore()
@@ -392,7 +386,7 @@ class MainWindow(QMainWindow):
         self.workspace.redo()
 
     def on_all_off(self) -> None:
-        self.workspace.run(())
+        self.workspace.switch_on(())
 
     def on_deselect(self) -> None:
         if not self.floor.stop():
@@ -402,10 +396,10 @@ class MainWindow(QMainWindow):
         other = "metric" if self.workspace.project.settings.units == "us" else "us"
         self.workspace.edit("Change units", lambda p: edits.with_settings(p, units=other))
 
-    def on_school(self) -> None:
-        now = self.workspace.project.settings.school
+    def on_criterion(self) -> None:
+        now = self.workspace.project.settings.criterion
         other = "catch fine dust" if now == "clear chips" else "clear chips"
-        self.workspace.edit("Change what air must do", lambda p: edits.with_settings(p, school=other))
+        self.workspace.edit("Change what air must do", lambda p: edits.with_settings(p, criterion=other))
 
     def on_fit(self) -> None:
         self.floor.fit()
@@ -432,7 +426,7 @@ class MainWindow(QMainWindow):
         idents = [machine.id for machine in self.workspace.project.machines]
         now = idents.index(self.workspace.running[0]) if self.workspace.running else -1 if step > 0 else 0
         ident = idents[(now + step) % len(idents)]
-        self.workspace.run((ident,))
+        self.workspace.switch_on((ident,))
         self.workspace.select(ident)
 
     # -- putting things down, and doing things to them
@@ -468,11 +462,11 @@ class MainWindow(QMainWindow):
         self.floor.setFocus()
 
     def on_keep_design(self) -> None:
-        self._attempt(lambda: self.workspace.edit("Keep this design", lambda p: variants.kept(p)[0]))
+        self._attempt(lambda: self.workspace.edit("Keep this design", lambda p: kept_designs.kept(p)[0]))
 
     def on_compare_design(self) -> None:
         """Compare with the design that was kept last, or end the comparison."""
-        last = self.workspace.project.variants[-1].id
+        last = self.workspace.project.kept_designs[-1].id
         self._attempt(lambda: self.workspace.compare(None if self.workspace.compared else last))
 
     def on_compare_ended(self) -> None:

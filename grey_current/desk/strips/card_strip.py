@@ -112,7 +112,7 @@ def _paint_thing(painter: QPainter, box: QRectF, placing: Placing, p: Palette) -
     scale = min(box.width() / wide, box.height() / deep, 46.0)
     plan = QRectF(0, 0, wide * scale, deep * scale)
     plan.moveCenter(box.center())
-    painter.setPen(QPen(p.starved if placing.variant in HOT else p.ink, 1.3))
+    painter.setPen(QPen(p.starved if placing.kept_design in HOT else p.ink, 1.3))
     painter.setBrush(p.machine)
     if placing.kind == "tape":
         painter.drawLine(box.bottomLeft(), box.topRight())
@@ -125,7 +125,7 @@ def _paint_thing(painter: QPainter, box: QRectF, placing: Placing, p: Palette) -
             painter.drawLine(box.center() + QPointF(shift, -4), box.center() + QPointF(shift, 4))
         return
     painter.drawRect(plan)
-    if placing.variant == "door":
+    if placing.kept_design == "door":
         painter.setPen(QPen(p.faint, 1))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         reach = plan.width() * 0.8
@@ -222,7 +222,7 @@ class CardStrip(QFrame):
     def _show_matching(self, text: str) -> None:
         wanted = text.lower().split()
         for card in self.cards:
-            words = f"{card.placing.title} {card.placing.variant} {card.placing.about}".lower()
+            words = f"{card.placing.title} {card.placing.kept_design} {card.placing.about}".lower()
             card.setVisible(all(word in words for word in wanted))
 
 
@@ -236,12 +236,17 @@ def machine_things(models: tuple[MachineModel, ...]) -> tuple[Placing, ...]:
     """The catalogue's machines as things to put down."""
     return tuple(
         Placing(
-            "machine", f"{m.group} {m.body.kind}", m.body.name, m.body.width, m.body.depth, m.body.height,
-            m.body if m.body.note else m.body.but(note=m.derived),
+            "machine",
+            f"{m.group} {m.body.kind}",
+            m.body.name,
+            m.body.width,
+            m.body.depth,
+            m.body.height,
+            m.body if m.body.note else m.body.replaced(note=m.derived),
             f"{m.body.kind}. {m.derived}",
         )
         for m in models
-    )  # fmt: skip
+    )
 
 
 @cache

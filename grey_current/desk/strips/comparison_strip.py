@@ -7,7 +7,7 @@ from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from grey_current.design.improve.comparison import Difference, Figures, served
-from grey_current.design.words import carry_word, state_word
+from grey_current.design.words import state_word, transport_word
 from grey_current.desk import glyphs
 from grey_current.desk.strips.run_strip import HEIGHT
 from grey_current.desk.theme import SPACE, Palette, font
@@ -97,7 +97,7 @@ class CompareStrip(QFrame):
         """Show the workspace as it is now."""
         self.colours = palette or self.colours
         rows = self.workspace.comparison
-        kept = next((v for v in self.workspace.project.variants if v.id == self.workspace.compared), None)
+        kept = next((v for v in self.workspace.project.kept_designs if v.id == self.workspace.compared), None)
         if rows is None or kept is None:
             return
         self.head.setText(
@@ -127,8 +127,8 @@ def paint_difference(painter: QPainter, box: QRectF, row: Difference, p: Palette
     painter.setPen(p.soft)
     x = bar.right() + 8
     painter.drawText(QRectF(x, box.top(), figures_wide, box.height()), middle, _figure_words(row, display))
-    if row.present is not None and row.present.carry is not None and row.present.carry < 1:
-        word = carry_word(row.present.carry)
+    if row.present is not None and row.present.transport is not None and row.present.transport < 1:
+        word = transport_word(row.present.transport)
         glyphs.draw_state(painter, QPointF(x + figures_wide + CARRY / 2, box.center().y()), 11, word, p)
     painter.setFont(font("small", bold=True))
     words = _change_words(row, display)

@@ -1,4 +1,4 @@
-"""The lever frame: a lever for each gate, as in a signal box. Choosing a machine in the rack sets the road."""
+"""The lever frame: a lever for each gate, as in a signal box. Choosing a machine in the rack sets the gates."""
 
 from __future__ import annotations
 
@@ -8,8 +8,8 @@ from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QFrame, QSizePolicy
 
-from grey_current.design.flow.gates import gate_machine, gate_order, open_gates, own_gates, washes
-from grey_current.design.flow.scenarios import Use
+from grey_current.design.flow.gates import flushings, gate_machine, gate_order, open_gates, own_gates
+from grey_current.design.flow.scenarios import Scenario
 from grey_current.desk.strips.run_strip import HEIGHT
 from grey_current.desk.theme import Palette, faded, font
 from grey_current.workspace.workspace import Workspace
@@ -27,7 +27,7 @@ class Lever:
     plate: str
     pulled: bool
     pinned: str
-    wash: bool
+    flushing: bool
     selected: bool
 
 
@@ -44,36 +44,36 @@ def frame_facts(workspace: Workspace) -> FrameFacts:
     assessment, project = workspace.assessment, workspace.project
     order = gate_order(assessment)
     own = own_gates(assessment)
-    running = Use(workspace.running)
+    running = Scenario(workspace.running)
     pulled = open_gates(assessment, running)
-    use = workspace.use
-    proposals = washes(assessment, use) if use is not None and use.converged else []
-    best = next((wash for wash in proposals if wash.met), None)
+    scenario = workspace.scenario
+    proposals = flushings(assessment, scenario) if scenario is not None and scenario.converged else []
+    best = next((flushing for flushing in proposals if flushing.met), None)
     levers = []
     for gate in order:
         owner = gate_machine(own, gate)
         plate = project.machine[owner].name if owner else gate
         rule = project.gate[gate].rule
         pinned = "" if rule == "with its machine" else rule
-        wash = best is not None and best.gate == gate
-        levers.append(Lever(gate, plate, gate in pulled, pinned, wash, gate == workspace.selection))
+        flushing = best is not None and best.gate == gate
+        levers.append(Lever(gate, plate, gate in pulled, pinned, flushing, gate == workspace.selection))
     return FrameFacts(_head(workspace, pulled, best.gate if best else None), tuple(levers))
 
 
-def _head(workspace: Workspace, pulled: frozenset[str], wash: str | None) -> str:
+def _head(workspace: Workspace, pulled: frozenset[str], flushing: str | None) -> str:
     project = workspace.project
     if not project.gates:
         return "No gates in this shop yet."
     if not workspace.running:
-        return "Choose a machine in the rack: its road is set here."
-    name = Use(workspace.running).name(project)
+        return "Choose a machine in the rack: its gates are set here."
+    name = Scenario(workspace.running).name(project)
     strays = sorted(gate for gate in pulled if project.gate[gate].rule == "left open")
     mine = sorted(pulled.difference(strays))
     text = f"{name}: open {', '.join(mine) or 'nothing'}, shut the other {len(project.gates) - len(pulled)}."
     if strays:
         text += f" Left open too: {', '.join(strays)}."
-    if wash:
-        text += f" Opening {wash} as well would carry the chips better."
+    if flushing:
+        text += f" Opening {flushing} as well would carry the chips better."
     return text
 
 
@@ -171,7 +171,7 @@ def paint_lever(painter: QPainter, box: QRectF, number: int, lever: Lever, p: Pa
     if lever.pinned:
         painter.setBrush(p.short)
         painter.drawRect(QRectF(foot.x() - 5, foot.y() - 14, 10, 5))
-    elif lever.wash:
+    elif lever.flushing:
         painter.setPen(QPen(p.good, 2, Qt.PenStyle.DotLine))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawEllipse(tip, 12, 12)
@@ -188,6 +188,6 @@ def _paint_plate(painter: QPainter, box: QRectF, number: int, lever: Lever, p: P
     name = painter.fontMetrics().elidedText(lever.plate, Qt.TextElideMode.ElideRight, int(plate.width() - 4))
     painter.drawText(plate.adjusted(2, 3, -2, -24), Qt.AlignmentFlag.AlignCenter, name)
     painter.setFont(font("fine"))
-    words = lever.pinned or ("open" if lever.pulled else "would help" if lever.wash else "shut")
-    painter.setPen(p.short if lever.pinned else p.good if lever.pulled or lever.wash else p.soft)
+    words = lever.pinned or ("open" if lever.pulled else "would help" if lever.flushing else "shut")
+    painter.setPen(p.short if lever.pinned else p.good if lever.pulled or lever.flushing else p.soft)
     painter.drawText(plate.adjusted(2, 24, -2, -2), Qt.AlignmentFlag.AlignCenter, f"{number} · {words}")

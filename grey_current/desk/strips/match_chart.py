@@ -1,4 +1,4 @@
-"""The match chart: what the collector gives against what every use takes, and a table of candidates beside it."""
+"""The match chart: what the collector gives against what every scenario takes, and a table of candidates beside it."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from grey_current.design.collector.candidates import LOADED, Line, Offer, collector_line, port_line, stood_in
-from grey_current.design.flow.assessment import UseAir
+from grey_current.design.flow.assessment import ScenarioAir
 from grey_current.design.improve.jobs import Sizing
 from grey_current.desk.theme import SIZES, SPACE, Palette, faded, font
 from grey_current.shop.model import Collector
@@ -30,7 +30,7 @@ MOST_OTHERS = 3
 
 @dataclass(frozen=True)
 class Dot:
-    """A point of the chart: which use, m³/s and Pa, "works" or "needs", and the state word of the use."""
+    """A point of the chart: which use, m³/s and Pa, "works" or "needs", and the state word of the scenario."""
 
     name: str
     airflow: float
@@ -71,14 +71,14 @@ def chart_facts(workspace: Workspace, shown: frozenset[str]) -> ChartFacts | Non
     top = max([p for line in lines for _, p in line.points] + [r.pressure for r in sizing.requirements]) * 1.14
     wide = max([q for line in lines for q, _ in line.points] + [r.airflow for r in sizing.requirements]) * 1.05
     for requirement in sizing.requirements:
-        name = requirement.use.name(project)
-        chosen = requirement.use.running == focus
+        name = requirement.scenario.name(project)
+        chosen = requirement.scenario.running == focus
         held = tuple((q, p) for q, p in requirement.curve if p <= top * 1.1)
         lines.append(Line(name, "system chosen" if chosen else "system", ((0.0, 0.0), *held)))
         if chosen:
             lines.append(port_line(project, requirement.ruling, air, top))
     dots = [
-        Dot(r.use.name(project), r.airflow, r.pressure, "needs", "", r.use.running == focus)
+        Dot(r.scenario.name(project), r.airflow, r.pressure, "needs", "", r.scenario.running == focus)
         for r in sizing.requirements
         if r.reached
     ]
@@ -87,27 +87,33 @@ def chart_facts(workspace: Workspace, shown: frozenset[str]) -> ChartFacts | Non
 
 
 def _focus(workspace: Workspace, sizing: Sizing) -> tuple[str, ...]:
-    """The use that is looked at: what runs, else the hardest."""
+    """The scenario that is looked at: what runs, else the hardest."""
     running = workspace.running
-    if any(r.use.running == running for r in sizing.requirements):
+    if any(r.scenario.running == running for r in sizing.requirements):
         return running
-    return sizing.hardest.use.running if sizing.hardest else ()
+    return sizing.hardest.scenario.running if sizing.hardest else ()
 
 
 def _working(workspace: Workspace, collector: Collector | None, focus: tuple[str, ...]) -> list[Dot]:
     found: list[Dot] = []
-    answers: list[UseAir] = list(workspace.assessment.uses)
+    answers: list[ScenarioAir] = list(workspace.assessment.answers)
     for answer in answers if collector else ():
         system = answer.systems.get(collector.id) if collector else None
         if system is None or not system.converged:
             continue
         mine = [p for p in answer.pickups if p.collector == system.network.collector]
         met = all(p.met for p in mine)
-        name = answer.use.name(workspace.project)
+        name = answer.scenario.name(workspace.project)
         found.append(
-            Dot(name, system.airflow, -system.inlet_total, "works", "good" if met else "short",
-                answer.use.running == focus)
-        )  # fmt: skip
+            Dot(
+                name,
+                system.airflow,
+                -system.inlet_total,
+                "works",
+                "good" if met else "short",
+                answer.scenario.running == focus,
+            )
+        )
     return found
 
 
@@ -119,7 +125,7 @@ def _words(workspace: Workspace, sizing: Sizing) -> str:
     display = Display(workspace.project.settings.units)
     rough = " (an estimate along the walls; no duct is drawn yet)" if hard.estimated else ""
     return (
-        f"Hardest: {hard.use.name(workspace.project)}, {display.airflow(hard.airflow)} at "
+        f"Hardest: {hard.scenario.name(workspace.project)}, {display.airflow(hard.airflow)} at "
         f"{display.pressure(hard.pressure)}{rough}"
     )
 
@@ -211,10 +217,11 @@ def paint_offers(
         painter.drawText(QRectF(22, y, 162, ROW), Qt.AlignmentFlag.AlignVCenter, name)
         painter.setFont(font("small"))
         values = [
-            f"{offer.served} of {offer.asked}", f"{offer.worst:.0%}",
-            "–" if offer.carry is None else f"{offer.carry:.0%}",
+            f"{offer.served} of {offer.asked}",
+            f"{offer.worst:.0%}",
+            "–" if offer.transport is None else f"{offer.transport:.0%}",
             _money(offer) if priced else f"{offer.power:,.0f}" + ("!" if offer.overloads else ""),
-        ]  # fmt: skip
+        ]
         for (left, _), value in zip(columns, values, strict=True):
             painter.drawText(QRectF(left - 20, y, 54, ROW), right, value)
         if offer.too_tall or offer.over_amps or offer.overloads:
@@ -275,7 +282,7 @@ class MatchChart(QFrame):
         sizing = self.workspace.known_sizing
         collector = self.workspace.project.collector.get(self.workspace.sized_collector or "")
         if sizing is None:
-            asked = self.workspace.question is not None
+            asked = self.workspace.job is not None
             self.head.setText("Working out what the collector must do…" if asked else "Place machines first.")
             return
         self.facts = chart_facts(self.workspace, self.shown)
@@ -353,8 +360,10 @@ class MatchChart(QFrame):
         self.plot.clear()
         self.plot.setBackground(p.sheet)
         us = self.workspace.project.settings.units == "us"
-        for side, words in (("bottom", "airflow, CFM" if us else "airflow, m³/h"),
-                            ("left", "suction at the inlet, " + ("inH2O" if us else "Pa"))):  # fmt: skip
+        for side, words in (
+            ("bottom", "airflow, CFM" if us else "airflow, m³/h"),
+            ("left", "suction at the inlet, " + ("inH2O" if us else "Pa")),
+        ):
             axis = self.plot.getAxis(side)
             axis.setPen(p.rule)
             axis.setTextPen(p.soft)
@@ -362,11 +371,13 @@ class MatchChart(QFrame):
             axis.setLabel(words, color=p.soft.name(), **{"font-size": f"{SIZES['fine']}px"})
             axis.enableAutoSIPrefix(False)
         pens = {
-            "clean": pg.mkPen(p.accent, width=2.6), "other": pg.mkPen(p.soft, width=1.2),
+            "clean": pg.mkPen(p.accent, width=2.6),
+            "other": pg.mkPen(p.soft, width=1.2),
             "loaded": pg.mkPen(p.accent, width=1.6, style=Qt.PenStyle.DashLine),
-            "system": pg.mkPen(faded(p.soft, 70), width=1), "system chosen": pg.mkPen(p.ink, width=1.8),
+            "system": pg.mkPen(faded(p.soft, 70), width=1),
+            "system chosen": pg.mkPen(p.ink, width=1.8),
             "port": pg.mkPen(p.starved, width=1.4, style=Qt.PenStyle.DotLine),
-        }  # fmt: skip
+        }
         for line in self.facts.lines:
             xs, ys = zip(*((q / across, v / up) for q, v in line.points), strict=True)
             self.plot.plot(list(xs), list(ys), pen=pens[line.kind], antialias=True)
@@ -376,11 +387,13 @@ class MatchChart(QFrame):
         self._show_all()
 
     def _label(self, line: Line, xs: list[float], ys: list[float]) -> None:
-        """A word at a curve: the collector's near its top, a candidate's number at its foot, a use's at its end."""
+        """A word at a curve: a collector's near its top, a candidate's number at its foot, a scenario's at its end."""
         words = {
-            "clean": f"{line.name}, clean filter", "loaded": "filter due", "other": self._number(line.name),
+            "clean": f"{line.name}, clean filter",
+            "loaded": "filter due",
+            "other": self._number(line.name),
             "system chosen": line.name,
-        }.get(line.kind)  # fmt: skip
+        }.get(line.kind)
         if words is None or self.facts is None:
             return
         colour = {"clean": self.colours.accent, "loaded": self.colours.accent}
@@ -407,7 +420,11 @@ class MatchChart(QFrame):
         size = 11 if dot.chosen else 8
         self.plot.addItem(
             pg.ScatterPlotItem(
-                [dot.airflow / self._across], [dot.pressure / self._up], size=size, symbol="o" if works else "d",
-                pen=pg.mkPen(colour, width=1.6), brush=pg.mkBrush(colour if works else p.sheet),
+                [dot.airflow / self._across],
+                [dot.pressure / self._up],
+                size=size,
+                symbol="o" if works else "d",
+                pen=pg.mkPen(colour, width=1.6),
+                brush=pg.mkBrush(colour if works else p.sheet),
             )
-        )  # fmt: skip
+        )

@@ -10,8 +10,8 @@ from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPolyg
 from PyQt6.QtWidgets import QFrame, QSizePolicy
 
 from grey_current.air.network import Piece
-from grey_current.design.findings.verdict import NOT_THIEVES, group_of
-from grey_current.design.flow.assessment import PickupAir, UseAir
+from grey_current.design.findings.verdict import NOT_COUNTED, group_of
+from grey_current.design.flow.assessment import PickupAir, ScenarioAir
 from grey_current.design.words import piece_words
 from grey_current.desk.theme import Palette, faded, font, mixed
 from grey_current.errors import GreyCurrentError
@@ -61,8 +61,8 @@ class StripFacts:
 
     head: str
     pieces: tuple[StripPiece, ...]
-    thief: tuple[str, str]
-    thief_loss: float
+    largest_loss: tuple[str, str]
+    largest_pressure: float
     total: float
     ceiling: float
 
@@ -95,15 +95,24 @@ def strip_facts(workspace: Workspace) -> StripFacts | None:
         words = piece_words(project, piece, display, system.gate_open(piece))
         pieces.append(
             StripPiece(
-                piece.of, piece.kind, words, *_extent(piece), low, high, piece.diameter, loss,
-                left - loss, group_of(piece), piece.of in bodies,
+                piece.source_id,
+                piece.kind,
+                words,
+                *_extent(piece),
+                low,
+                high,
+                piece.diameter,
+                loss,
+                left - loss,
+                group_of(piece),
+                piece.source_id in bodies,
             )
-        )  # fmt: skip
+        )
         left -= loss
     sums: dict[tuple[str, str], float] = {}
     for shown in pieces:
         sums[shown.group] = sums.get(shown.group, 0.0) + shown.loss
-    thief = max((g for g in sums if g[1] not in NOT_THIEVES), key=lambda g: sums[g])
+    largest_loss = max((g for g in sums if g[1] not in NOT_COUNTED), key=lambda g: sums[g])
     machine, item = project.pickup[f"{pickup.machine}/{pickup.pickup}"]
     name = machine.name + (f", {item.name.lower()}" if len(machine.pickups) > 1 else "")
     got, lift = display.airflow(pickup.airflow), display.pressure(total)
@@ -111,26 +120,26 @@ def strip_facts(workspace: Workspace) -> StripFacts | None:
     return StripFacts(
         head,
         tuple(pieces),
-        thief,
-        sums[thief],
+        largest_loss,
+        sums[largest_loss],
         total,
         max(max(r.ceiling, r.far_ceiling or 0.0) for r in project.rooms),
     )
 
 
-def _shown_pickup(workspace: Workspace) -> tuple[UseAir, PickupAir] | None:
-    """The pickup whose path is shown, and the use it is computed in."""
+def _shown_pickup(workspace: Workspace) -> tuple[ScenarioAir, PickupAir] | None:
+    """The pickup whose path is shown, and the scenario it is computed in."""
     chosen = (workspace.selection or "").split("/")
-    use = workspace.use
+    scenario = workspace.scenario
     machine = chosen[0] if chosen[0] in workspace.project.machine else ""
-    if use is None or (machine and machine not in workspace.running):
-        use = workspace.assessment.of_machine.get(machine) if machine else None
-    if use is None or not use.converged:
+    if scenario is None or (machine and machine not in workspace.running):
+        scenario = workspace.assessment.of_machine.get(machine) if machine else None
+    if scenario is None or not scenario.converged:
         return None
-    mine = [p for p in use.pickups if p.leaf is not None and (not machine or p.machine == machine)]
+    mine = [p for p in scenario.pickups if p.leaf is not None and (not machine or p.machine == machine)]
     exact = [p for p in mine if len(chosen) > 1 and p.pickup == chosen[1]]
     best = min(exact or mine, key=lambda p: p.share, default=None)
-    return (use, best) if best else None
+    return (scenario, best) if best else None
 
 
 def _extent(piece: Piece) -> tuple[float, float]:
@@ -148,10 +157,10 @@ def _heights(project: Project, pickup: PickupAir, pieces: list[Piece]) -> list[t
         if piece.kind not in ("duct", "hose"):
             heights.append((here, here))
             continue
-        run = project.run[piece.of]
+        run = project.run[piece.source_id]
         far = position(project, run.end if piece.forward else run.start)[2]
         near = position(project, run.start if piece.forward else run.end)[2]
-        mine = [p for p in pieces if p.of == piece.of and p.kind == piece.kind]
+        mine = [p for p in pieces if p.source_id == piece.source_id and p.kind == piece.kind]
         share = (piece.length or 0.0) / (sum(p.length or 0.0 for p in mine) or 1.0)
         nxt = here + (far - near) * share
         heights.append((here, nxt))
@@ -228,9 +237,15 @@ class Strip(QFrame):
             spans = self.spans()
             display = Display(self.workspace.project.settings.units)
             paint_strip(
-                painter, QRectF(self.rect()), self.facts, spans, self.colours, display,
-                self.workspace.selection, self._hover,
-            )  # fmt: skip
+                painter,
+                QRectF(self.rect()),
+                self.facts,
+                spans,
+                self.colours,
+                display,
+                self.workspace.selection,
+                self._hover,
+            )
         painter.end()
 
     def hose_edge_at(self, x: float) -> int | None:
@@ -279,9 +294,9 @@ class Strip(QFrame):
         piece, (left, right) = self.facts.pieces[index], self.spans()[index]
         project = self.workspace.project
         run = project.run[piece.element]
-        ways = [distance(project, run, ref) for ref in (run.start, *run.also_serves)]
+        distances = [distance(project, run, ref) for ref in (run.start, *run.also_serves)]
         scale = max((right - left) / max(piece.length, 0.02), 1.0)
-        self._hose = _HoseDrag(run.id, run.length or max(ways), max(ways), scale, x)
+        self._hose = _HoseDrag(run.id, run.length or max(distances), max(distances), scale, x)
 
     def leaveEvent(self, event: object) -> None:
         del event
@@ -309,9 +324,15 @@ def _empty_words(workspace: Workspace) -> str:
 
 
 def paint_strip(
-    painter: QPainter, box: QRectF, facts: StripFacts, spans: list[tuple[float, float]], p: Palette,
-    display: Display, selected: str | None, hover: int | None,
-) -> None:  # fmt: skip
+    painter: QPainter,
+    box: QRectF,
+    facts: StripFacts,
+    spans: list[tuple[float, float]],
+    p: Palette,
+    display: Display,
+    selected: str | None,
+    hover: int | None,
+) -> None:
     """The head line, the path with its heights, and under it the pressure left."""
     painter.setFont(font("small", bold=True))
     painter.setPen(p.ink)
@@ -322,13 +343,13 @@ def paint_strip(
     chart = QRectF(LEFT, TOP + 82, profile.width(), box.height() - TOP - 82 - 22)
     for index, piece in enumerate(facts.pieces):
         left, right = spans[index]
-        tint = p.accent if index in shown else p.short if piece.group == facts.thief else None
+        tint = p.accent if index in shown else p.short if piece.group == facts.largest_loss else None
         if tint is not None:
             column = QRectF(left, TOP, max(right - left, 2), chart.bottom() - TOP)
             painter.fillRect(column, faded(tint, 40))
     _paint_profile(painter, profile, facts, spans, p, selected, display)
     _paint_left(painter, chart, facts, spans, p, display)
-    _paint_thief(painter, chart, facts, spans, p, display)
+    _paint_largest_loss(painter, chart, facts, spans, p, display)
 
 
 def _selected_pieces(facts: StripFacts, selected: str | None) -> set[int]:
@@ -347,9 +368,14 @@ def _head(facts: StripFacts, pieces: list[StripPiece], display: Display) -> str:
 
 
 def _paint_profile(
-    painter: QPainter, box: QRectF, facts: StripFacts, spans: list[tuple[float, float]], p: Palette,
-    selected: str | None, display: Display,
-) -> None:  # fmt: skip
+    painter: QPainter,
+    box: QRectF,
+    facts: StripFacts,
+    spans: list[tuple[float, float]],
+    p: Palette,
+    selected: str | None,
+    display: Display,
+) -> None:
     """The path from the side: each length at its height and, to a scale of its own, its width."""
 
     def y(height: float) -> float:
@@ -409,9 +435,8 @@ def _paint_symbol(
 
 
 def _paint_left(
-    painter: QPainter, box: QRectF, facts: StripFacts, spans: list[tuple[float, float]], p: Palette,
-    display: Display,
-) -> None:  # fmt: skip
+    painter: QPainter, box: QRectF, facts: StripFacts, spans: list[tuple[float, float]], p: Palette, display: Display
+) -> None:
     """The pressure that is left, falling from the fan's whole pressure to nothing."""
     top = max([facts.total, *(piece.left_after for piece in facts.pieces)])
     scale = box.height() / top if top > 0 else 0.0
@@ -436,20 +461,20 @@ def _paint_left(
     painter.drawText(QRectF(2, box.top() + 5, LEFT - 8, 14), right_aligned, unit)
     painter.drawText(QRectF(2, box.bottom() - 8, LEFT - 8, 14), right_aligned, "0")
     painter.drawText(
-        QRectF(box.left(), box.bottom() + 3, box.width(), 16), Qt.AlignmentFlag.AlignLeft,
+        QRectF(box.left(), box.bottom() + 3, box.width(), 16),
+        Qt.AlignmentFlag.AlignLeft,
         "pressure left, from the machine to the exhaust",
-    )  # fmt: skip
+    )
 
 
-def _paint_thief(
-    painter: QPainter, box: QRectF, facts: StripFacts, spans: list[tuple[float, float]], p: Palette,
-    display: Display,
-) -> None:  # fmt: skip
+def _paint_largest_loss(
+    painter: QPainter, box: QRectF, facts: StripFacts, spans: list[tuple[float, float]], p: Palette, display: Display
+) -> None:
     """A word beside the biggest loss, in the room above the falling line."""
-    last = max(i for i, piece in enumerate(facts.pieces) if piece.group == facts.thief)
+    last = max(i for i, piece in enumerate(facts.pieces) if piece.group == facts.largest_loss)
     painter.setFont(font("fine", bold=True))
     painter.setPen(p.short)
-    text = f"biggest loss, {display.pressure(facts.thief_loss)}"
+    text = f"biggest loss, {display.pressure(facts.largest_pressure)}"
     wide = painter.fontMetrics().horizontalAdvance(text) + 6
     x = spans[last][1] + 8
     y = box.bottom() - box.height() * facts.pieces[last].left_after / facts.total - 20
