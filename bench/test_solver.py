@@ -9,8 +9,9 @@ import pytest
 from scipy.optimize import root
 
 from bench.conftest import RATIOS
-from grey_current.air import laws
-from grey_current.air.network import Solver
+from grey_current.air import compiled, laws
+from grey_current.air.bank import Bank
+from grey_current.air.solver import Solver
 from grey_current.design.collector.candidates import requirements
 from grey_current.design.flow.assessment import assess
 from grey_current.design.flow.scenarios import alone_scenarios, gate_settings
@@ -26,6 +27,9 @@ from tests.core.shops import demo, machine, shop
 from tests.core.test_network import comb
 
 
+compiled.load()
+
+
 def best(function, repeat: int = 7) -> float:
     """Seconds of the quickest of several calls."""
     times = []
@@ -39,7 +43,7 @@ def best(function, repeat: int = 7) -> float:
 def reference(solver: Solver, gates: np.ndarray, start: np.ndarray) -> np.ndarray:
     """One scenario by `scipy.optimize.root` on the pickup flows, with the solver's own lumped laws."""
     tree = solver.network.tree
-    ready = solver._bank.ready(laws.cases(gates[None, :]))
+    ready = Bank(solver.table, laws.cases(gates[None, :]))
     path, joined_at = tree.path, tree.joined_at
     onto = path.T
 
@@ -66,7 +70,7 @@ def test_all_uses_of_the_loft(benchmark, loft):
     given = laws.cases(gates)
     benchmark(lambda: solver.solve(given))
     mine = best(lambda: solver.solve(given))
-    starts = solver._estimate(solver._bank.ready(given)).T
+    starts = solver.turbulent_start(Bank(solver.table, given)).T
     theirs = best(lambda: [reference(solver, g, s) for g, s in zip(gates, starts, strict=True)], 3)
     RATIOS.append(f"all {len(gates)} uses of the loft in one call: {mine * 1e3:.2f} ms, root {theirs / mine:.0f} times")
 
@@ -80,7 +84,7 @@ def test_ten_thousand_scenarios(benchmark, loft):
     outcome = benchmark.pedantic(lambda: solver.solve(given), rounds=3)
     assert outcome.converged.all()
     mine = best(lambda: solver.solve(given), 3) / 10_000
-    starts = solver._estimate(solver._bank.ready(laws.cases(many[:40]))).T
+    starts = solver.turbulent_start(Bank(solver.table, laws.cases(many[:40]))).T
     theirs = best(lambda: [reference(solver, g, s) for g, s in zip(many[:40], starts, strict=True)], 3) / 40
     RATIOS.append(f"10,000 scenarios: {mine * 1e6:.1f} µs each, root {theirs / mine:.0f} times")
 
@@ -93,7 +97,7 @@ def test_two_hundred_pickups(benchmark):
     outcome = benchmark(lambda: solver.solve(laws.cases(gates)))
     assert outcome.converged.all()
     mine = best(lambda: solver.solve(laws.cases(gates)))
-    start = solver._estimate(solver._bank.ready(laws.cases(gates))).T[0]
+    start = solver.turbulent_start(Bank(solver.table, laws.cases(gates))).T[0]
     theirs = best(lambda: reference(solver, gates[0], start), 1)
     RATIOS.append(f"200 pickups, one scenario: {mine * 1e3:.1f} ms, root {theirs / mine:.0f} times")
 

@@ -52,14 +52,7 @@ class FanCurve:
 
         Raises nothing. Source: Fritsch and Carlson, Monotone Piecewise Cubic Interpolation, 1980.
         """
-        x, y, slopes, cubic = _interpolant(self.points)
-        inside = np.minimum(np.maximum(flow, x[0]), x[-1])
-        piece = np.minimum(np.maximum(np.searchsorted(x, inside, side="right") - 1, 0), len(x) - 2)
-        step = inside - x[piece]
-        c1, c2, c3 = slopes[piece], cubic[0][piece], cubic[1][piece]
-        value = y[piece] + step * (c1 + step * (c2 + step * c3))
-        slope = c1 + step * (2 * c2 + step * 3 * c3)
-        return value + slope * (flow - inside), slope
+        return curve_pressure(interpolant(self.points), flow)
 
     def knows(self, flow: float) -> bool:
         """Whether an airflow (m³/s) lies within the points that the curve was given."""
@@ -136,8 +129,13 @@ def believable(curve: FanCurve, shaft_power: float) -> bool:
 
 
 @lru_cache(maxsize=256)
-def _interpolant(points: Points) -> tuple[Array, Array, Array, tuple[Array, Array]]:
-    """Knots, values, slopes and cubic coefficients; SciPy has the same but takes a second to import."""
+def interpolant(points: Points) -> Array:
+    """Points (m³/s, Pa) as monotone cubic pieces: rows of x, y, slope, quadratic and cubic coefficient.
+
+    Row i holds from point i to the next; the last row only ends the curve. Raises nothing for points that rise in x.
+    Source: Fritsch and Carlson, Monotone Piecewise Cubic Interpolation, 1980. SciPy has the same but takes a second to
+    import.
+    """
     x, y = (np.array(column) for column in zip(*points, strict=True))
     h, secant = np.diff(x), np.diff(y) / np.diff(x)
     slopes = np.zeros(len(x))
@@ -153,7 +151,23 @@ def _interpolant(points: Points) -> tuple[Array, Array, Array, tuple[Array, Arra
         slopes[-1] = _end_slope(h[-1], h[-2], secant[-1], secant[-2])
     square = (3 * secant - 2 * slopes[:-1] - slopes[1:]) / h
     cube = (slopes[:-1] + slopes[1:] - 2 * secant) / (h * h)
-    return x, y, slopes, (square, cube)
+    rows = np.column_stack([x, y, slopes, np.append(square, 0.0), np.append(cube, 0.0)])
+    rows.flags.writeable = False
+    return rows
+
+
+def curve_pressure(rows: Array, flow: Array) -> tuple[Array, Array]:
+    """A fan's pressure (Pa) and its slope (Pa per m³/s) at airflows (m³/s), from the rows of `interpolant`.
+
+    Outside the curve it goes on straight. Raises nothing. Source: as `interpolant`.
+    """
+    knots = rows[:, 0]
+    inside = np.minimum(np.maximum(flow, knots[0]), knots[-1])
+    piece = np.minimum(np.maximum(np.searchsorted(knots, inside, side="right") - 1, 0), len(rows) - 2)
+    x, y, c1, c2, c3 = np.moveaxis(rows[piece], -1, 0)
+    step = inside - x
+    slope = c1 + step * (2 * c2 + step * 3 * c3)
+    return y + step * (c1 + step * (c2 + step * c3)) + slope * (flow - inside), slope
 
 
 def _end_slope(h0: float, h1: float, m0: float, m1: float) -> float:

@@ -3,8 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
-from functools import cached_property
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -53,37 +52,33 @@ def turbulent_factor(reynolds: Array, relative_roughness: Array) -> tuple[Array,
     return factor, -2 * factor * ratio * inverse / (1 + ratio)
 
 
-@dataclass(frozen=True)
-class Ducts:
+class Ducts(NamedTuple):
     """Straight ducts made ready for `friction_drop`: everything that does not depend on the airflow.
 
-    `length`, `diameter` and `roughness` in m, of shapes that broadcast against the airflow; density in
-    kg/m³, viscosity in Pa·s.
+    Of shapes that broadcast against the airflow: Reynolds number per m³/s; Pa/(m³/s)² that times the friction factor
+    is the quadratic loss; Pa/(m³/s) of Poiseuille's law; roughness over diameter.
     """
 
-    length: Array
-    diameter: Array
-    roughness: Array
-    density: float
-    viscosity: float
+    reynolds: Array
+    square: Array
+    linear: Array
+    rough: Array
 
-    @cached_property
-    def reynolds_per_flow(self) -> Array:
-        return 4 * self.density / (math.pi * self.viscosity * self.diameter)
 
-    @cached_property
-    def square(self) -> Array:
-        """ρ/2 L/(D A²), Pa/(m³/s)²: times the friction factor it is the quadratic loss."""
-        return 8 * self.density * self.length / (math.pi**2 * self.diameter**5)
+def duct_terms(
+    length: float, diameter: float, roughness: float, density: float, viscosity: float
+) -> tuple[float, float, float, float]:
+    """What `Ducts` needs of one duct: length, diameter and roughness in m, air in kg/m³ and Pa·s.
 
-    @cached_property
-    def linear(self) -> Array:
-        """128 μ L/(π D⁴), Pa/(m³/s): Poiseuille's law."""
-        return 128 * self.viscosity * self.length / (math.pi * self.diameter**4)
-
-    @cached_property
-    def relative_roughness(self) -> Array:
-        return self.roughness / self.diameter
+    Returns ρD/(μA) (s/m³), ρ/2 L/(D A²) (Pa/(m³/s)²), 128 μ L/(π D⁴) (Pa/(m³/s)), ε/D (-). Raises
+    `ZeroDivisionError` for no diameter. Source: White, Fluid Mechanics, 7th ed. 2011, eq. 6.10 and 6.12.
+    """
+    return (
+        4 * density / (math.pi * viscosity * diameter),
+        8 * density * length / (math.pi**2 * diameter**5),
+        128 * viscosity * length / (math.pi * diameter**4),
+        roughness / diameter,
+    )
 
 
 def friction_drop(flow: Array, ducts: Ducts) -> tuple[Array, Array]:
@@ -111,8 +106,8 @@ def friction_drop(flow: Array, ducts: Ducts) -> tuple[Array, Array]:
     Source: White, Fluid Mechanics, 7th ed. 2011, eq. 6.10 (Darcy-Weisbach) and 6.12 (Poiseuille).
     """
     size = np.abs(flow)
-    reynolds = size * ducts.reynolds_per_flow
-    factor, factor_slope = turbulent_factor(np.maximum(reynolds, LAMINAR_UNTIL), ducts.relative_roughness)
+    reynolds = size * ducts.reynolds
+    factor, factor_slope = turbulent_factor(np.maximum(reynolds, LAMINAR_UNTIL), ducts.rough)
     grown = ducts.square * size
     turbulent_slope = grown * (2 * factor + factor_slope * reynolds)
     turbulent = grown * size * factor
@@ -121,7 +116,7 @@ def friction_drop(flow: Array, ducts: Ducts) -> tuple[Array, Array]:
     width = TURBULENT_FROM - LAMINAR_UNTIL
     t = np.minimum(np.maximum((reynolds - LAMINAR_UNTIL) / width, 0.0), 1.0)
     share = t * t * (3 - 2 * t)
-    share_slope = (6 / width) * t * (1 - t) * ducts.reynolds_per_flow
+    share_slope = (6 / width) * t * (1 - t) * ducts.reynolds
     laminar = ducts.linear * size
     surplus = turbulent - laminar
     slope = ducts.linear + share * (turbulent_slope - ducts.linear) + share_slope * surplus

@@ -23,9 +23,9 @@ Index = NDArray[np.intp]
 MAX_ITERATIONS = 400
 """A shop needs four to six; only curves with a second hump or a gap take more than twenty."""
 MAX_HALVINGS = 12
-GOAL = 1e-9
-"""Residual aimed at, as a share of the largest drive; `Outcome.converged` asks for 1e-6."""
-CONVERGED = 1e-6
+GOAL = 1e-12
+"""Residual aimed at, as a share of the largest drive; where rounding stops it short, `CONVERGED` is enough."""
+CONVERGED = 1e-8
 DENSE_LEAVES = 40
 DENSE_CASES = 64
 CHUNK = 512
@@ -67,6 +67,16 @@ class Tree:
     @cached_property
     def leaves(self) -> Index:
         return np.array([b for b, group in enumerate(self.joining) if not group], dtype=np.intp)
+
+    @cached_property
+    def joins(self) -> NDArray[np.int64]:
+        """`downstream` as an array."""
+        return np.array(self.downstream, dtype=np.int64)
+
+    @cached_property
+    def is_leaf(self) -> NDArray[np.bool_]:
+        """Which branches nothing joins."""
+        return np.array([not group for group in self.joining], dtype=np.bool_)
 
     @cached_property
     def path(self) -> Array:
@@ -169,7 +179,7 @@ class _Descent:
                 before, state = state.share, self._step(state, live)
                 self.share[live], final[:, live] = state.share, state.leaf_flow
                 self.iterations[live] += 1
-                stalled = (before <= CONVERGED * 1e-2) & (state.share >= 0.5 * before)
+                stalled = (state.share <= CONVERGED) & (state.share >= 0.5 * before)
                 going = ~((state.share <= GOAL) | stalled)
         converged = self.share <= CONVERGED
         flow = self.linear.branch_flow(final)

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from grey_current.air import pieces
 from grey_current.air.needs import MET_FROM, SETTLES_BELOW
-from grey_current.air.network import Piece
+from grey_current.air.pieces import Piece
 from grey_current.shop.catalogue import materials
 from grey_current.shop.model import Project
 from grey_current.units import Display
@@ -45,23 +46,23 @@ def transport_word(share: float) -> str:
 def piece_words(project: Project, piece: Piece, display: Display, is_open: bool = True) -> str:
     """What a piece is, with its size: "1.2 m of ribbed hose", "90° elbow, 6 in"."""
     size = display.diameter(piece.diameter)
-    if piece.kind in ("duct", "hose"):
+    if isinstance(piece, pieces.Straight):
         material = materials()[project.run[piece.source_id].material].label.split(",")[0].lower()
-        return f"{display.length(piece.length or 0)} of {size} {material}"
-    if piece.kind == "gate":
+        return f"{display.length(piece.length)} of {size} {material}"
+    if isinstance(piece, pieces.BlastGate):
         return f"blast gate, {size}" if is_open else f"shut gate's leak, {size}"
-    if piece.kind == "leak":
+    if isinstance(piece, pieces.Cap):
         return f"cap, {size}"
-    if piece.kind == "elbow":
+    if isinstance(piece, pieces.Elbow):
         return f"{piece.angle:.0f}° elbow, {size}"
-    if piece.kind == "intake":
+    if isinstance(piece, pieces.Intake):
         return f"the {machine_name(project, piece)}'s own intake"
-    if piece.kind == "entry":
+    if isinstance(piece, pieces.Entry):
         return f"open pipe end, {size}" if piece.source_id in project.point else f"port opening, {size}"
-    if piece.kind in ("expansion", "contraction"):
-        small, large = display.diameter(piece.small or 0), display.diameter(piece.large or 0)
+    if isinstance(piece, pieces.SizeChange):
+        small, large = display.diameter(piece.small), display.diameter(piece.large)
         return f"{_PLAIN[piece.kind]}, {small} and {large}"
-    if piece.kind == "spacing":
+    if isinstance(piece, pieces.Spacing):
         return "fitting too close to the one before"
     return _PLAIN.get(piece.kind, piece.kind)
 

@@ -8,32 +8,56 @@ from typing import Any
 
 import numpy as np
 
-from grey_current.air import laws
+from grey_current.air import laws, pieces
 from grey_current.air.fan import FanCurve
-from grey_current.air.network import Piece
+from grey_current.air.pieces import Piece
 from grey_current.design.flow.assessment import Assessment, ScenarioAir, System
 
 FORMAT = "grey-current/air/1"
 CURVE_STEPS = 60
 
-_FIELDS = {
-    "diameter": "diameter_m",
-    "length": "length_m",
-    "roughness": "roughness_m",
-    "angle": "angle_deg",
-    "radius_ratio": "radius_ratio",
-    "construction": "construction",
-    "friction_factor": "friction_factor",
-    "small": "diameter_small_m",
-    "large": "diameter_large_m",
-    "other": "other_diameter_m",
-    "combined": "combined_diameter_m",
-    "free_area": "free_area_m2",
-    "count": "count",
-    "opening": "opening",
-    "leak_share": "leak_share",
-    "leak_capacity": "leak_capacity",
-}
+_GEOMETRY: tuple[tuple[type[pieces.Piece], dict[str, str]], ...] = (
+    (pieces.Straight, {"length": "length_m", "roughness": "roughness_m"}),
+    (
+        pieces.HoseBend,
+        {
+            "count": "count",
+            "radius_ratio": "radius_ratio",
+            "roughness": "roughness_m",
+            "friction_factor": "friction_factor",
+        },
+    ),
+    (
+        pieces.Elbow,
+        {
+            "angle": "angle_deg",
+            "radius_ratio": "radius_ratio",
+            "construction": "construction",
+            "friction_factor": "friction_factor",
+        },
+    ),
+    (pieces.Mitre, {"angle": "angle_deg"}),
+    (
+        pieces.SizeChange,
+        {
+            "small": "diameter_small_m",
+            "large": "diameter_large_m",
+            "angle": "angle_deg",
+            "friction_factor": "friction_factor",
+        },
+    ),
+    (pieces.WyeLeg, {"angle": "angle_deg", "combined": "combined_diameter_m", "other": "other_diameter_m"}),
+    (pieces.Splitter, {"small": "diameter_small_m", "large": "diameter_large_m"}),
+    (pieces.BlastGate, {"construction": "construction", "opening": "opening", "leak_share": "leak_share"}),
+    (pieces.Cap, {"leak_share": "leak_share"}),
+    (pieces.Entry, {"construction": "construction"}),
+    (pieces.Intake, {"free_area": "free_area_m2"}),
+    (pieces.ReturnOpening, {"free_area": "free_area_m2"}),
+    (pieces.Leakage, {"capacity": "leak_capacity"}),
+    (pieces.Spacing, {"gap": "length_m"}),
+    (pieces.InletDisturbance, {"gap": "length_m"}),
+)
+"""What each kind of piece was made from, under the names that the report gives it."""
 
 
 def air_report(assessment: Assessment) -> dict[str, Any]:
@@ -101,7 +125,7 @@ def _nodes(systems: list[tuple[str, System]]) -> dict[str, float]:
 def _piece(system: System, index: int) -> dict[str, Any]:
     piece = system.network.pieces[index]
     start, end = system.network.nodes[index]
-    shut = piece.kind == "gate" and not system.gate_open(piece)
+    shut = isinstance(piece, pieces.BlastGate) and not system.gate_open(piece)
     loss = system.losses[index]
     entry: dict[str, Any] = {
         "id": piece.id,
@@ -109,18 +133,18 @@ def _piece(system: System, index: int) -> dict[str, Any]:
         "kind": "leak" if shut else piece.kind,
         "from": start,
         "to": end,
+        "diameter_m": piece.diameter,
     }
-    for name, key in _FIELDS.items():
-        value = getattr(piece, name)
-        if value is not None and not (shut and name == "opening"):
-            entry[key] = value
+    entry |= _geometry(piece)
+    if shut:
+        entry.pop("opening")
     entry["airflow_m3_s"] = system.airflows[index]
     entry["velocity_m_s"] = system.velocity(index)
     entry.update(_coefficient(system, index, piece, loss, shut))
     entry["total_pressure_loss_pa"] = loss
     if piece.allowance:
         entry["allowance"] = True
-    if piece.outside_data:
+    if isinstance(piece, pieces.WyeLeg) and piece.outside_data:
         entry["outside_data"] = True
     return entry
 
@@ -145,4 +169,29 @@ def _coefficient(system: System, index: int, piece: Piece, loss: float, shut: bo
         k = law.shut_k if shut else law.open_k
     else:
         k = law.k
-    return {"loss_coefficient": k, "coefficient_on": piece.coefficient_on}
+    return {"loss_coefficient": k, "coefficient_on": _coefficient_on(piece)}
+
+
+def _geometry(piece: Piece) -> dict[str, Any]:
+    """What a piece was made from; what does not apply is left out."""
+    fields = next((fields for kind, fields in _GEOMETRY if isinstance(piece, kind)), {})
+    found = {key: getattr(piece, name) for name, key in fields.items()}
+    if isinstance(piece, pieces.Mitre):
+        found["construction"] = "mitre"
+    elif isinstance(piece, pieces.HoseBend):
+        found["angle_deg"] = 90.0
+    elif isinstance(piece, pieces.SizeChange):
+        found["construction"] = "step" if piece.sudden else "taper"
+    return {key: value for key, value in found.items() if value is not None}
+
+
+def _coefficient_on(piece: Piece) -> str:
+    """The field whose velocity pressure a piece's K counts on."""
+    if isinstance(piece, pieces.WyeLeg):
+        return "combined_diameter_m"
+    if isinstance(piece, pieces.SizeChange | pieces.Splitter):
+        return "diameter_small_m"
+    by_area = isinstance(piece, pieces.ReturnOpening) or (
+        isinstance(piece, pieces.Intake) and piece.free_area is not None
+    )
+    return "free_area_m2" if by_area else "diameter_m"

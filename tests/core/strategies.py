@@ -6,15 +6,40 @@ import numpy as np
 from hypothesis import strategies as st
 
 from grey_current.air import fan, fittings, laws
+from grey_current.air.bank import Bank
 from grey_current.air.gas import Air
-from grey_current.air.network import Branch, Network, Piece
+from grey_current.air.network import Branch, Network
+from grey_current.air.pieces import Piece
+from grey_current.air.tables import packed
 
 AIR = Air(1.2, 1.82e-5)
 DIAMETERS = st.sampled_from([0.05, 0.063, 0.1, 0.125, 0.15, 0.2])
 
 
-def piece(law: laws.Law, diameter: float, kind: str = "duct") -> Piece:
-    return Piece("x", "x", kind, law, diameter)  # type: ignore[arg-type]
+LAWS = [
+    laws.Constant(1.3, 0.1),
+    laws.Gate(0.35, 1e5, 0.1, 0),
+    laws.Friction(3.0, 0.1, 1.5e-3),
+    laws.Wye(False, 45, 0.1, 0.15, 0.1),
+    laws.Wye(True, 45, 0.1, 0.15, 0.15),
+    laws.Wye(False, 90, 0.05, 0.15, 0.05),
+    laws.FilterMedium(500.0),
+    laws.QuadraticLoss(2000.0),
+    laws.DuctLeakage(1e-4),
+    laws.Fan(fan.curve_from_claim(0.33, 0.8, 60)),
+]
+"""One law of each kind, and wyes of several."""
+
+
+def bank(given: list[laws.Law], air: Air = AIR, slots: list[int] | None = None, rows: np.ndarray | None = None) -> Bank:
+    """Some laws, each in a slot of its own, with every gate open."""
+    slots = list(range(len(given))) if slots is None else slots
+    table = packed(given, slots, max(slots) + 1, air)
+    return Bank(table, laws.cases(np.ones((1, 9), dtype=bool) if rows is None else rows))
+
+
+def piece(law: laws.Law, diameter: float) -> Piece:
+    return Piece("x", "x", law, diameter)
 
 
 @st.composite
@@ -52,7 +77,7 @@ def networks(draw: st.DrawFn, max_wyes: int = 6, with_wyes: bool = True) -> Netw
         ends: tuple[Piece, ...] = ()
         if with_wyes:
             own = combined if main else branch_bore
-            ends = (piece(laws.Wye(main, angle, branch_bore, combined, own), own, "wye_main"),)
+            ends = (piece(laws.Wye(main, angle, branch_bore, combined, own), own),)
         goes_on = depth < 5 and len(branches) < 2 * max_wyes and draw(st.booleans())
         pieces = draw(duct_pieces(None if goes_on else gates))
         branches.append(Branch(pieces + ends, joins, None if goes_on else ("m", str(gates))))
@@ -68,7 +93,7 @@ def networks(draw: st.DrawFn, max_wyes: int = 6, with_wyes: bool = True) -> Netw
         for main in (True, False):
             leg(index, main, angle, (branch, combined), depth)
 
-    end = (piece(laws.QuadraticLoss(draw(st.floats(0, 4000))), 0.15), piece(laws.Fan(curve), 0.15, "fan"))
+    end = (piece(laws.QuadraticLoss(draw(st.floats(0, 4000))), 0.15), piece(laws.Fan(curve), 0.15))
     cloth = piece(laws.FilterMedium(draw(st.floats(50, 9000))), 0.15)
     branches.append(Branch((*draw(duct_pieces()), *end, cloth), -1))
     meet(0, 0)

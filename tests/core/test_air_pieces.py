@@ -11,6 +11,7 @@ from scipy.interpolate import PchipInterpolator
 
 from grey_current.air import fan, fittings, friction, gas, laws, needs
 from grey_current.units import CFM, INCH, INH2O
+from tests.core.strategies import LAWS, bank
 
 STANDARD = gas.Air(1.2014, 1.81e-5)
 
@@ -48,7 +49,7 @@ def test_turbulent_factor_is_colebrook(reynolds, rough):
 
 @given(st.floats(-0.6, 0.6), st.floats(0.03, 0.3), st.floats(1e-5, 3e-3))
 def test_friction_is_odd_smooth_and_has_its_own_slope(flow, diameter, rough):
-    ducts = friction.Ducts(np.array(2.0), np.array(diameter), np.array(rough), 1.2, 1.82e-5)
+    ducts = friction.Ducts(*friction.duct_terms(2.0, diameter, rough, 1.2, 1.82e-5))
     drop, slope = friction.friction_drop(np.array(flow), ducts)
     assert friction.friction_drop(np.array(-flow), ducts)[0] == pytest.approx(-drop)
     step = max(abs(flow) * 1e-5, 1e-8)
@@ -64,7 +65,7 @@ def test_friction_is_odd_smooth_and_has_its_own_slope(flow, diameter, rough):
 def test_friction_per_hundred_feet(diameter, cfm, rough_mm, book):
     """Charts give these losses in inH2O per 100 ft; `fluids` is the sharper witness."""
     d, q = diameter * INCH, cfm * CFM
-    ducts = friction.Ducts(np.array(30.48), np.array(d), np.array(rough_mm / 1000), 1.2014, 1.81e-5)
+    ducts = friction.Ducts(*friction.duct_terms(30.48, d, rough_mm / 1000, 1.2014, 1.81e-5))
     drop = float(friction.friction_drop(np.array(q), ducts)[0])
     velocity = q / laws.area(d)
     factor = fluids.friction_factor(Re=1.2014 * velocity * d / 1.81e-5, eD=rough_mm / 1000 / d)
@@ -127,14 +128,9 @@ def test_hose_turn_of_a_hanging_hose(ratio, way):
 def test_wyes_are_crane_with_the_sign_kept(angle, bores):
     branch, combined = bores
     shares = np.array([0.0, 0.05, 0.2, 0.37, 0.43, 0.6, 0.9, 1.0])
-    bank = laws.Bank(
-        [laws.Wye(False, angle, branch, combined, branch), laws.Wye(True, angle, branch, combined, combined)],
-        [0, 1],
-        2,
-        STANDARD,
-    )
+    legs = [laws.Wye(False, angle, branch, combined, branch), laws.Wye(True, angle, branch, combined, combined)]
     flow = np.array([shares, 1 - shares]) * 0.3
-    computed = bank.wye_coefficients(flow, np.full_like(flow, 0.3))
+    computed = bank(legs, STANDARD).wye_coefficients(flow, np.full_like(flow, 0.3))
     for i, q in enumerate(shares):
         of_branch = fluids.fittings.K_branch_converging_Crane(combined, branch, 1 - q, q, angle)
         of_main = fluids.fittings.K_run_converging_Crane(combined, branch, 1 - q, q, angle)
@@ -145,32 +141,15 @@ def test_wyes_are_crane_with_the_sign_kept(angle, bores):
 
 def test_crane_worked_example():
     """Crane, TP-410, 2009, example 7-35: K of the branch -0.04, of the run 0.33."""
-    bank = laws.Bank(
-        [laws.Wye(False, 90, 0.1023, 0.1023, 0.1023), laws.Wye(True, 90, 0.1023, 0.1023, 0.1023)], [0, 1], 2, STANDARD
-    )
+    legs = [laws.Wye(False, 90, 0.1023, 0.1023, 0.1023), laws.Wye(True, 90, 0.1023, 0.1023, 0.1023)]
     flow = np.array([[0.00633], [0.018917]])
-    k = bank.wye_coefficients(flow, np.full_like(flow, flow.sum()))
+    k = bank(legs, STANDARD).wye_coefficients(flow, np.full_like(flow, flow.sum()))
     assert k[:, 0] == pytest.approx([-0.04044, 0.32576], abs=1e-4)
-
-
-LAWS = [
-    laws.Constant(1.3, 0.1),
-    laws.Gate(0.35, 1e5, 0.1, 0),
-    laws.Friction(3.0, 0.1, 1.5e-3),
-    laws.Wye(False, 45, 0.1, 0.15, 0.1),
-    laws.Wye(True, 45, 0.1, 0.15, 0.15),
-    laws.Wye(False, 90, 0.05, 0.15, 0.05),
-    laws.FilterMedium(500.0),
-    laws.QuadraticLoss(2000.0),
-    laws.DuctLeakage(1e-4),
-    laws.Fan(fan.curve_from_claim(0.33, 0.8, 60)),
-]
 
 
 @given(st.floats(-0.5, 0.5).filter(lambda q: abs(q) > 1e-4), st.floats(-0.6, 0.6).filter(lambda q: abs(q) > 1e-3))
 def test_slopes_of_every_law_backward_flow_included(flow, joined):
-    bank = laws.Bank(LAWS, range(len(LAWS)), len(LAWS), STANDARD)
-    ready = bank.ready(laws.cases(np.array([[True]])))
+    ready = bank(LAWS, STANDARD)
     column = np.full((len(LAWS), 1), 1.0)
 
     def drops(q: float, c: float) -> np.ndarray:

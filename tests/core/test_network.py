@@ -1,14 +1,17 @@
 """The solver against an independent formulation, and what must hold in every network."""
 
+import importlib
+
 import numpy as np
 import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from scipy.optimize import root
 
-from grey_current.air import fan, fittings, laws, newton
-from grey_current.air.network import Branch, Network, Solver, solve
-from tests.core.strategies import AIR, gate_rows, networks, piece
+from grey_current.air import compiled, fan, fittings, laws, newton
+from grey_current.air.network import Branch, Network
+from grey_current.air.solver import Solver, solve
+from tests.core.strategies import AIR, LAWS, bank, gate_rows, networks, piece
 
 SOME = settings(max_examples=40, deadline=None, suppress_health_check=[HealthCheck.too_slow])
 
@@ -16,8 +19,7 @@ SOME = settings(max_examples=40, deadline=None, suppress_health_check=[HealthChe
 def independent(network: Network, gates: np.ndarray, guess: np.ndarray) -> np.ndarray:
     """Flows of one scenario from the full equations: every branch flow and junction pressure an unknown."""
     size = len(network.branches)
-    bank = laws.Bank([p.law for p in network.pieces], network.branch_of_piece.tolist(), size, network.air)
-    ready = bank.ready(laws.cases(gates[None, :]))
+    together = bank([p.law for p in network.pieces], network.air, network.branch_of_piece.tolist(), gates[None, :])
     down = [branch.joins for branch in network.branches]
     inner = [b for b in range(size) if network.tree.joining[b]]
 
@@ -25,7 +27,7 @@ def independent(network: Network, gates: np.ndarray, guess: np.ndarray) -> np.nd
         flow = unknowns[:size] * 0.1
         pressure = dict(zip(inner, unknowns[size:] * 1000, strict=True))
         joined = flow[[max(d, 0) for d in down]]
-        drop = ready.evaluate(flow[:, None], joined[:, None])[0][:, 0]
+        drop = together.evaluate(flow[:, None], joined[:, None])[0][:, 0]
         energy = [pressure.get(b, 0.0) - (pressure[down[b]] if down[b] >= 0 else 0.0) - drop[b] for b in range(size)]
         mass = [flow[b] - sum(flow[leg] for leg in network.tree.joining[b]) for b in inner]
         return np.array([e / 1000 for e in energy] + [m * 10 for m in mass])
@@ -77,9 +79,9 @@ def test_with_fixed_wyes_resistance_and_gates_act_the_right_way(data):
         assert wider.flow[0, 0] >= before.flow[0, 0] * (1 - 1e-6) - 1e-9
 
 
-@SOME
+@settings(SOME, suppress_health_check=[HealthCheck.function_scoped_fixture, HealthCheck.too_slow])
 @given(st.data())
-def test_both_linear_algebras_and_any_start_give_one_answer(data):
+def test_both_linear_algebras_and_any_start_give_one_answer(only_numpy, data):
     network = data.draw(networks())
     rows = data.draw(gate_rows(network, 4))
     given_rows = laws.cases(rows)
@@ -94,19 +96,65 @@ def test_both_linear_algebras_and_any_start_give_one_answer(data):
     assert other.flow == pytest.approx(few.flow, abs=1e-6 * biggest)
 
 
+@pytest.fixture
+def only_numpy(monkeypatch):
+    """As on a first start, before the compiled kernel is loaded."""
+    monkeypatch.setattr(compiled, "_loaded", [])
+
+
+@pytest.fixture(params=["numpy", "compiled"])
+def both_ways(request, monkeypatch):
+    """A test is run with NumPy alone, then with the compiled kernel."""
+    compiled.load()
+    if request.param == "numpy":
+        monkeypatch.setattr(compiled, "_loaded", [])
+
+
+def test_the_compiled_kernel_says_what_numpy_says():
+    """One truth: every law forward, backward and at rest, and whole networks, to 1e-10."""
+    compiled.load()
+    kernel = importlib.import_module("grey_current.air.kernel")
+    rng = np.random.default_rng(3)
+    for number, law in enumerate(LAWS):
+        one = bank([law])
+        for flow, joined in rng.uniform(-0.5, 0.5, (40, 2)) * rng.choice([1.0, 1e-2, 1e-4], (40, 1)):
+            at = np.array([flow]), np.array([joined])
+            wanted = [v[0, 0] for v in one.evaluate(*(v[:, None] for v in at))]
+            made = [np.zeros(2) for _ in range(3)]  # the second slot only says what the first one joins
+            table = bank([law, laws.Constant(0.0, 0.1)]).table
+            quadratic = np.zeros(2)
+            kernel.set_gates(table, np.ones(9, dtype=bool), 1.0, quadratic)
+            kernel.evaluate(table, quadratic, 1.0, 1.0, np.concatenate(at), np.array([1, -1]), *made)
+            assert [v[0] for v in made] == pytest.approx(wanted, rel=1e-10, abs=1e-12), (number, flow, joined)
+
+
+@SOME
+@given(st.data())
+def test_the_compiled_solver_gives_the_same_flows(data):
+    network = data.draw(networks())
+    rows = laws.cases(data.draw(gate_rows(network, 4)))
+    compiled.load()
+    ours = Solver(network).solve(rows)
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(compiled, "_loaded", [])
+        theirs = Solver(network).solve(rows)
+    assert ours.converged.all() and theirs.converged.all()
+    assert ours.flow == pytest.approx(theirs.flow, rel=1e-10, abs=1e-10 * np.abs(theirs.flow).max())
+
+
 def comb(pickups: int, bore: float = 0.2) -> Network:
     """A long main with a wye every metre."""
     curve = fan.curve_from_points([(0, 4500.0), (0.5, 3500.0), (0.94, 0.0)])
     root_pieces = (
         piece(laws.Friction(2, bore, 9e-5), bore),
-        piece(laws.Fan(curve), bore, "fan"),
+        piece(laws.Fan(curve), bore),
         piece(laws.FilterMedium(200), bore),
     )
     branches = [Branch(root_pieces, -1)]
     joins = 0
     for i in range(pickups):
         leaf = (piece(laws.Constant(0.5, 0.1), 0.1), piece(laws.Gate(0.35, fittings.leak(0.005), 0.1, i), 0.1))
-        wye = (piece(laws.Wye(False, 45, 0.1, bore, 0.1), 0.1, "wye_branch"),) if i < pickups - 1 else ()
+        wye = (piece(laws.Wye(False, 45, 0.1, bore, 0.1), 0.1),) if i < pickups - 1 else ()
         branches.append(Branch((*leaf, piece(laws.Friction(2, 0.1, 4e-4), 0.1), *wye), joins, ("m", str(i))))
         if i < pickups - 2:
             main = (piece(laws.Friction(1, bore, 9e-5), bore), piece(laws.Wye(True, 45, 0.1, bore, bore), bore))
@@ -115,7 +163,8 @@ def comb(pickups: int, bore: float = 0.2) -> Network:
     return Network("c", tuple(branches), tuple(map(str, range(pickups))), AIR)
 
 
-def test_a_large_tree_is_solved_by_elimination():
+def test_a_large_tree_is_solved_by_elimination(both_ways):
+
     network = comb(200)
     gates = np.zeros((3, 200), dtype=bool)
     gates[0, :3] = gates[1, -4:] = gates[2, ::25] = True
@@ -126,9 +175,10 @@ def test_a_large_tree_is_solved_by_elimination():
         assert abs(solved.loss[0, network.path(int(leaf))].sum()) < 1e-3
 
 
-def test_no_flow_and_backflow_are_normal_answers():
-    weak = piece(laws.Fan(fan.curve_from_points([(0, 300.0), (0.2, 0.0)])), 0.1, "fan")
-    own = piece(laws.Fan(fan.curve_from_points([(0, 2500.0), (0.4, 0.0)])), 0.1, "fan")
+def test_no_flow_and_backflow_are_normal_answers(both_ways):
+
+    weak = piece(laws.Fan(fan.curve_from_points([(0, 300.0), (0.2, 0.0)])), 0.1)
+    own = piece(laws.Fan(fan.curve_from_points([(0, 2500.0), (0.4, 0.0)])), 0.1)
     sealed = piece(laws.Constant(fittings.leak(1e-6), 0.1), 0.1)
     plain = piece(laws.Constant(1.0, 0.1), 0.1)
     duct = piece(laws.Friction(20, 0.06, 3e-3), 0.06)
@@ -147,7 +197,8 @@ def test_no_flow_and_backflow_are_normal_answers():
     assert off.converged.all() and np.abs(off.flow).max() < 1e-6
 
 
-def test_a_scenario_without_an_answer_fails_alone():
+def test_a_case_without_an_answer_fails_alone(both_ways):
+
     network = comb(3)
     rows = laws.cases(np.ones((3, 3), dtype=bool))
     broken = laws.Cases(rows.gates, np.array([1.0, np.nan, 1.0]), rows.loss)

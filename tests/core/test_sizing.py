@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from grey_current import cli
 from grey_current.air import laws
-from grey_current.air.network import solve
+from grey_current.air.solver import solve
 from grey_current.design.collector.candidates import (
     LOADED,
     available_pressure,
@@ -54,6 +54,7 @@ from grey_current.shop.room_edits import rectangle
 from grey_current.units import CFM, INH2O, Display
 from grey_current.workspace.library import Library
 from tests.core.shops import demo, machine, shop, straight_shop
+from tests.core.strategies import bank
 
 LOFT = str(demo_path("loft"))
 
@@ -114,9 +115,8 @@ def test_without_a_duct_the_way_is_estimated_along_the_walls_and_says_so():
     (found,) = requirements(project, None)
     assert found.estimated and found.ruling == "saw/port" and found.reached
     network = rough_network(project, "saw/port", None, [], shop_air(project))
-    bank = laws.Bank([p.law for p in network.pieces], [0] * len(network.pieces), 1, network.air)
     flow = np.array([[found.airflow]])
-    ready = bank.ready(laws.cases(np.zeros((1, 0), dtype=bool)))
+    ready = bank([p.law for p in network.pieces], network.air, [0] * len(network.pieces))
     assert ready.evaluate(flow, flow)[0][0, 0] == pytest.approx(found.pressure, rel=2e-3)
     with_it = put_in(project, None, collector_model("3 hp cyclone, 15 in impeller"))
     stood = with_it.collectors[0]

@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 
 from grey_current.air import laws
-from grey_current.air.network import solve
+from grey_current.air.solver import solve
 from grey_current.design.flow.assessment import assess
 from grey_current.design.flow.scenarios import Scenario, scenario_of
 from grey_current.design.flow.trace import trace
@@ -102,9 +102,9 @@ def test_a_fourth_run_makes_two_wyes_and_a_splitter_box_none():
 
 def test_gates_cut_a_run_where_they_sit_whichever_way_it_is_drawn():
     project = edits.changed(straight_shop(), "gate", at=0.25)
-    along = [(p.kind, p.length) for p in trace(project)["fan"].pieces if p.source_id in ("main", "gate")]
-    assert [kind for kind, _ in along] == ["contraction", "duct", "gate", "duct"] or along[0][0] == "expansion"
-    lengths = [length for kind, length in along if kind == "duct"]
+    along = [p for p in trace(project)["fan"].pieces if p.source_id in ("main", "gate")]
+    assert [p.kind for p in along] == ["expansion", "duct", "gate", "duct"]  # from the port of 100 mm on
+    lengths = [p.length for p in along if p.kind == "duct"]
     assert lengths == pytest.approx([1.0, 3.0])
     turned = edits.changed(project, "main", start="fan", end="saw/port")
     lengths = [p.length for p in trace(turned)["fan"].pieces if p.kind == "duct"]

@@ -6,13 +6,13 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from grey_current.air import laws
 from grey_current.design.collector.candidates import LOADED, offers, required_fan_pressure, requirements
 from grey_current.design.flow.assessment import assess
 from grey_current.design.flow.trace import trace
 from grey_current.files.curve_csv import read_curve
 from grey_current.shop.catalogue import catalogue
 from tests.core.shops import straight_shop
+from tests.core.strategies import bank
 
 DOCS = Path(__file__).parents[2] / "docs"
 PAGE = (DOCS / "worked-example.md").read_text(encoding="utf-8")
@@ -48,7 +48,7 @@ def test_how_the_collector_is_sized_by_hand():
     computed: dict[str, float] = {}
     for piece in network.pieces:
         if piece.kind not in ("fan", "filter"):
-            ready = laws.Bank([piece.law], [0], 1, network.air).ready(laws.cases(np.ones((1, 1), dtype=bool)))
+            ready = bank([piece.law], network.air)
             computed[piece.kind] = computed.get(piece.kind, 0.0) + ready.evaluate(flow, flow)[0][0, 0]
     assert set(table) == {*computed, "requirement"}
     for kind, loss in computed.items():

@@ -10,10 +10,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from grey_current.air import laws
+from grey_current.air.bank import Bank
 from grey_current.air.fan import FanCurve
 from grey_current.air.gas import Air
 from grey_current.air.needs import MET_FROM
-from grey_current.air.network import Network, Piece, Solver, solve
+from grey_current.air.network import Network
+from grey_current.air.pieces import Fan, Filter, Piece, ReturnOpening, Separator
+from grey_current.air.solver import Solver, solve
+from grey_current.air.tables import packed
 from grey_current.design.collector.circuits import loads
 from grey_current.design.collector.estimate import assumed_place, rough_network
 from grey_current.design.collector.fit import fit
@@ -42,7 +46,7 @@ OVERLOAD = 1.15
 """Share of its rated power that a motor bears for long. Allowance."""
 GAP = 0.1
 """m between a new collector and the walls of its corner."""
-OWN_PIECES = {"fan", "separator", "filter", "return_opening"}
+OWN_PIECES = (Fan, Separator, Filter, ReturnOpening)
 
 
 @dataclass(frozen=True)
@@ -132,7 +136,7 @@ def _size_of_fan(requirement: Requirement) -> float:
 def _ideal(air: Air, inlet: float) -> Piece:
     """A fan that only pulls: as strong as its scale says, nearly whatever the airflow."""
     curve = FanCurve(((0.0, STRONG), (WIDE, 0.0)), (0.0, WIDE))
-    return Piece("ideal/fan", "ideal", "fan", laws.Fan(curve), inlet, coefficient_on="flow")
+    return Fan("ideal/fan", "ideal", laws.Fan(curve), inlet)
 
 
 @dataclass(frozen=True)
@@ -149,7 +153,7 @@ class _Asked:
 def _from_ducts(project: Project, scenarios: Sequence[Scenario], network: Network) -> list[Requirement]:
     """The requirements through ducts that are drawn, of the scenarios that this network serves."""
     root, inlet = network.branches[0], project.collector[network.collector].inlet
-    kept = tuple(p for p in root.pieces if p.source_id != network.collector or p.kind not in OWN_PIECES)
+    kept = tuple(p for p in root.pieces if p.source_id != network.collector or not isinstance(p, OWN_PIECES))
     bare = replace(network, branches=(replace(root, pieces=(*kept, _ideal(network.air, inlet))), *network.branches[1:]))
     asked = []
     for scenario in scenarios:
@@ -260,9 +264,9 @@ def available_pressure(collector: Collector, air: Air, flows: Array, loading: fl
     if loading is not None:
         collector = collector.replaced(filter=collector.filter.replaced(loading=loading))
     parts = make.collector(collector, air)
-    bank = laws.Bank([p.law for p in parts], [0] * len(parts), 1, air)
-    ready = bank.ready(laws.cases(np.zeros((len(flows), 0), dtype=bool)))
-    taken: Array = ready.evaluate(flows[None, :], flows[None, :])[0][0]
+    table = packed([p.law for p in parts], [0] * len(parts), 1, air)
+    bank = Bank(table, laws.cases(np.zeros((len(flows), 0), dtype=bool)))
+    taken: Array = bank.evaluate(flows[None, :], flows[None, :])[0][0]
     return -taken
 
 
@@ -461,7 +465,7 @@ def collector_line(item: Collector, air: Air, loading: float, kind: str) -> Line
 def port_line(project: Project, ref: str, air: Air, top: float) -> Line:
     """What the machine's own intake and port would let through with no duct at all: the choke, up to `top` Pa."""
     machine, pickup = project.pickup[ref]
-    parts = [p for p in make.pickup(ref, machine.id, pickup, air) if p.kind != "fan"]
+    parts = [p for p in make.pickup(ref, machine.id, pickup, air) if not isinstance(p, Fan)]
     k = sum(p.law.k / laws.area(p.law.diameter) ** 2 for p in parts if isinstance(p.law, laws.Constant))
     k += 1 / laws.area(pickup.port) ** 2  # the velocity pressure in the port is spent too
     pressures = np.linspace(0, top, 40)

@@ -8,9 +8,10 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 
-from grey_current.air import fittings, laws
+from grey_current.air import fittings, laws, pieces
 from grey_current.air.gas import Air
-from grey_current.air.network import Branch, Network, Piece
+from grey_current.air.network import Branch, Network
+from grey_current.air.pieces import Piece
 from grey_current.design.flow import fittings as make
 from grey_current.shop.catalogue import materials, size_for_port
 from grey_current.shop.duct_edits import DEFAULT_MATERIAL, main_height
@@ -79,27 +80,17 @@ def rough_network(project: Project, ref: str, collector: str | None, end: Sequen
     friction = fittings.fitting_friction(size, rough)
     elbow = fittings.elbow(size, 90.0, 1.5, friction, "smooth")
     step = make.reducer(f"{ref}/adapter", machine.id, pickup.port, size, rough, True)
+    hang = {"hose": True, "rises": False, "forward": True}
+    slot = laws.Constant(fittings.GATE_K["stepped"], size)
+    turns = laws.Constant(ELBOWS * elbow, size)
     made = [
         *make.pickup(ref, machine.id, pickup, air),
         *([step] if step else []),
-        make.duct(
-            f"{ref}/hose", machine.id, length=HOSE, diameter=size, roughness=hose, hose=True, rises=False, forward=True
-        ),
+        make.straight(f"{ref}/hose", machine.id, HOSE, size, hose, **hang),
         make.hose_bends(machine.id, HOSE, HOSE, size, hose),
-        Piece(f"{ref}/gate", machine.id, "gate", laws.Constant(fittings.GATE_K["stepped"], size), size, allowance=True),
-        Piece(
-            f"{ref}/elbows", machine.id, "elbow", laws.Constant(ELBOWS * elbow, size), size, angle=90.0, allowance=True
-        ),
-        Piece(f"{ref}/wye", machine.id, "wye_branch", laws.Constant(WYE_K, size), size, allowance=True),
-        make.duct(
-            f"{ref}/duct",
-            machine.id,
-            length=length,
-            diameter=size,
-            roughness=rough,
-            hose=False,
-            rises=True,
-            forward=True,
-        ),
+        pieces.Piece(f"{ref}/gate", machine.id, slot, size, allowance=True),
+        pieces.Piece(f"{ref}/elbows", machine.id, turns, size, allowance=True),
+        pieces.Piece(f"{ref}/wye", machine.id, laws.Constant(WYE_K, size), size, allowance=True),
+        make.straight(f"{ref}/duct", machine.id, length, size, rough, hose=False, rises=True, forward=True),
     ]
     return Network(collector or "", (Branch((*made, *end), -1, (machine.id, pickup.id)),), (), air)

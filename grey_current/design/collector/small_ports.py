@@ -9,7 +9,8 @@ import numpy as np
 
 from grey_current.air import laws
 from grey_current.air.gas import Air
-from grey_current.air.network import Branch, Network, solve
+from grey_current.air.network import Branch, Network
+from grey_current.air.solver import solve
 from grey_current.design.flow import fittings as make
 from grey_current.design.flow.assessment import Assessment
 from grey_current.design.flow.scenarios import need
@@ -70,16 +71,7 @@ def vacuum_airflow(ref: str, pickup: Pickup, air: Air) -> float:
     pieces = [
         *make.pickup(ref, machine, pickup, air),
         *([step] if step else []),
-        make.duct(
-            "hose",
-            machine,
-            length=VACUUM_HOSE,
-            diameter=model.inlet,
-            roughness=hose,
-            hose=True,
-            rises=False,
-            forward=True,
-        ),
+        make.straight("hose", machine, VACUUM_HOSE, model.inlet, hose, hose=True, rises=False, forward=True),
         make.hose_bends(machine, VACUUM_HOSE, VACUUM_HOSE * 0.7, model.inlet, hose),
         make.fan_piece("vacuum", fan, model.inlet),
         make.filter_piece("vacuum", model.filter, model.inlet),

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
-from typing import Literal
+from typing import Literal, TypeVar
 
 from grey_current.air.fan import AIR_POWER_LIMIT, believable, best_air_power, curve_from_claim
 from grey_current.air.fittings import INLET_DIAMETERS
 from grey_current.air.needs import SETTLES_BELOW, TOO_FAST
-from grey_current.air.network import Piece
+from grey_current.air.pieces import Entry, InletDisturbance, Piece, WyeLeg
 from grey_current.design.findings.verdict import largest_losses
 from grey_current.design.flow.assessment import Assessment, ScenarioAir
 from grey_current.design.flow.transport import TransportCheck, transport_checks
@@ -18,6 +18,7 @@ from grey_current.shop.catalogue import materials
 from grey_current.shop.model import Claim, Project, distance
 from grey_current.units import Display
 
+PieceT = TypeVar("PieceT", bound=Piece)
 Severity = Literal["fault", "warning", "note"]
 ORDER: tuple[Severity, ...] = ("fault", "warning", "note")
 
@@ -313,7 +314,7 @@ def not_connected(assessment: Assessment) -> Iterator[Finding]:
                 f"'{run.id}': leads to no collector.",
                 remedies=("Connect it, or take it away.",),
             )
-    for ident in dict.fromkeys(p.source_id for p in pieces if p.kind == "entry" and p.source_id in project.point):
+    for ident in dict.fromkeys(p.source_id for p in pieces if isinstance(p, Entry) and p.source_id in project.point):
         yield Finding(
             "open-end",
             "warning",
@@ -402,15 +403,15 @@ def chip_jam(assessment: Assessment) -> Iterator[Finding]:
 def near_inlet(assessment: Assessment) -> Iterator[Finding]:
     """An elbow or wye so close before the collector that the air arrives swirling."""
     display = _display(assessment)
-    for piece in _one_each(p for p in assessment.pieces if p.kind == "inlet_disturbance"):
+    for piece in _one_each(p for p in assessment.pieces if isinstance(p, InletDisturbance)):
         wanted = INLET_DIAMETERS * piece.diameter
         yield Finding(
             "near-inlet",
             "note",
             piece.source_id,
-            f"'{piece.source_id}': a turn {display.length(piece.length or 0)} before the "
+            f"'{piece.source_id}': a turn {display.length(piece.gap)} before the "
             f"collector's inlet; it wants {display.length(wanted)} of straight duct there.",
-            piece.length,
+            piece.gap,
             wanted,
             remedies=("Move the turn away from the collector.",),
         )
@@ -419,7 +420,7 @@ def near_inlet(assessment: Assessment) -> Iterator[Finding]:
 @rule
 def outside_data(assessment: Assessment) -> Iterator[Finding]:
     """Fittings for which no measured coefficient exists."""
-    for piece in _one_each(p for p in assessment.pieces if p.outside_data):
+    for piece in _one_each(p for p in assessment.pieces if isinstance(p, WyeLeg) and p.outside_data):
         yield Finding(
             "outside-data",
             "note",
@@ -430,9 +431,9 @@ def outside_data(assessment: Assessment) -> Iterator[Finding]:
         )
 
 
-def _one_each(pieces: Iterable[Piece]) -> list[Piece]:
+def _one_each(pieces: Iterable[PieceT]) -> list[PieceT]:
     """The first piece of each element."""
-    first: dict[str, Piece] = {}
+    first: dict[str, PieceT] = {}
     for piece in pieces:
         first.setdefault(piece.source_id, piece)
     return list(first.values())

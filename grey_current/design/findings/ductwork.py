@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 from grey_current.air.fittings import SPACING_DIAMETERS
 from grey_current.air.needs import TOO_FAST
+from grey_current.air.pieces import SizeChange, Spacing
 from grey_current.design.findings.airflow import Finding, Severity
 from grey_current.design.findings.room_to_work import name_of
 from grey_current.design.flow.assessment import Assessment
@@ -91,9 +92,9 @@ def _crowded(assessment: Assessment) -> Iterator[Finding]:
     display = Display(assessment.project.settings.units)
     seen: set[str] = set()
     for piece in assessment.pieces:
-        gap = piece.length or 0.0
-        if piece.kind != "spacing" or piece.source_id in seen or gap > CROWD * piece.diameter:
+        if not isinstance(piece, Spacing) or piece.source_id in seen or piece.gap > CROWD * piece.diameter:
             continue
+        gap = piece.gap
         seen.add(piece.source_id)
         wanted = SPACING_DIAMETERS * piece.diameter
         yield Finding(
@@ -117,10 +118,10 @@ def _narrow(assessment: Assessment) -> Iterator[Finding]:
             if not system.converged or system.fan_static <= 0:
                 continue
             for index, piece in enumerate(system.network.pieces):
-                if piece.kind not in ("expansion", "contraction") or piece.source_id in seen:
+                if not isinstance(piece, SizeChange) or piece.source_id in seen:
                     continue
                 speed, loss = abs(system.velocity(index)), system.losses[index]
-                small, large = display.diameter(piece.small or 0.0), display.diameter(piece.large or 0.0)
+                small, large = display.diameter(piece.small), display.diameter(piece.large)
                 if loss > THROTTLE * system.fan_static:
                     seen.add(piece.source_id)
                     yield Finding(
@@ -135,7 +136,7 @@ def _narrow(assessment: Assessment) -> Iterator[Finding]:
                         answer.scenario.running,
                         remedies=("Use the larger size on both sides, or a long taper.",),
                     )
-                elif speed > (WHISTLE if piece.construction == "step" else TOO_FAST):
+                elif speed > (WHISTLE if piece.sudden else TOO_FAST):
                     seen.add(piece.source_id)
                     yield Finding(
                         "whistles",

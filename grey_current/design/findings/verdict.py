@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections import defaultdict
 from dataclasses import dataclass
 
-from grey_current.air.network import Piece
+from grey_current.air.pieces import Hose, Piece
 from grey_current.design.flow.assessment import Assessment, PickupAir, ScenarioAir
 from grey_current.design.flow.transport import slowest_transport
 from grey_current.design.words import piece_words
@@ -45,7 +45,7 @@ def largest_losses(project: Project, scenario: ScenarioAir, pickup: PickupAir) -
             continue
         key = group_of(piece)
         losses[key] += system.losses[index]
-        if piece.kind == "hose":
+        if isinstance(piece, Hose):
             run = project.run[piece.source_id]
             words[key] = f"{display.length(_hose_length(system.network.pieces, run.id))} of hose"
         elif piece.kind not in GROUPS or key not in words:
@@ -55,7 +55,7 @@ def largest_losses(project: Project, scenario: ScenarioAir, pickup: PickupAir) -
 
 
 def _hose_length(pieces: tuple[Piece, ...], run: str) -> float:
-    return sum(p.length or 0.0 for p in pieces if p.source_id == run and p.kind == "hose")
+    return sum(p.length for p in pieces if p.source_id == run and isinstance(p, Hose))
 
 
 def verdict(assessment: Assessment, scenario: ScenarioAir | None) -> str:

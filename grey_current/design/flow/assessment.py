@@ -13,7 +13,9 @@ from numpy.typing import NDArray
 from grey_current.air import laws
 from grey_current.air.gas import Air
 from grey_current.air.needs import MET_FROM, Need
-from grey_current.air.network import Network, Piece, Solved, solve
+from grey_current.air.network import Network
+from grey_current.air.pieces import Fan, Piece, Separator
+from grey_current.air.solver import Solved, solve
 from grey_current.design.flow.scenarios import Scenario, alone_scenarios, arrangement, gate_settings, need
 from grey_current.design.flow.trace import Arrangement, shop_air, trace
 from grey_current.shop.model import Project
@@ -105,7 +107,7 @@ class System:
         """Index of the first piece behind the collector's inlet."""
         own = self.network.collector
         pieces = enumerate(self.network.pieces)
-        return next(i for i, piece in pieces if piece.source_id == own and piece.kind in ("separator", "fan"))
+        return next(i for i, piece in pieces if piece.source_id == own and isinstance(piece, Separator | Fan))
 
     @property
     def inlet_total(self) -> float:

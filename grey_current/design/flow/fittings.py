@@ -6,13 +6,15 @@ What was made is kept, and given out again for the same part in the same place.
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from functools import lru_cache
 
 from grey_current.air import fan as fans
-from grey_current.air import fittings, laws
+from grey_current.air import fittings, laws, pieces
 from grey_current.air.gas import Air
-from grey_current.air.network import Piece
-from grey_current.shop.model import Claim, Collector, CurvePoints, Filter, Gate, Measured, Pickup, Point
+from grey_current.air.pieces import Piece, Straight
+from grey_current.shop.catalogue import materials
+from grey_current.shop.model import Claim, Collector, CurvePoints, Filter, Gate, Measured, Pickup, Point, Run
 
 CAP_LEAK = 0.001
 """Share of the bore through which a cap leaks. Allowance."""
@@ -20,99 +22,184 @@ LEAST_LEAK = 1e-6
 """No gate is perfectly tight; keeps a branch behind a sealed gate computable."""
 KEPT = 4096
 """Pieces that are kept: most parts of an edited shop are as they were, and a piece takes time to make."""
+FITTINGS = (pieces.Elbow, pieces.Mitre, pieces.WyeLeg, pieces.SizeChange, pieces.Splitter)
+RAISED = (pieces.Elbow, pieces.Mitre, pieces.SizeChange)
 STRAIGHT_WITHIN = 3.0
 """Degrees of turn that are a straight joint, not an elbow."""
 
 
-def duct(
-    ident: str, of: str, *, length: float, diameter: float, roughness: float, hose: bool, rises: bool, forward: bool
-) -> Piece:
-    """Straight friction over `length`, of duct or hose; whether it lifts the chips and runs as drawn."""
+def straight(
+    ident: str, source: str, length: float, diameter: float, roughness: float, *, hose: bool, rises: bool, forward: bool
+) -> Straight:
+    """Straight friction over `length` (m), of duct or hose; whether it lifts the chips and runs as drawn."""
     law = laws.Friction(length, diameter, roughness)
-    return Piece(
-        ident,
-        of,
-        "hose" if hose else "duct",
-        law,
-        diameter,
-        length=length,
-        roughness=roughness,
-        rises=rises,
-        forward=forward,
-    )
+    kind = pieces.Hose if hose else pieces.Duct
+    return kind(ident, source, law, diameter, length=length, roughness=roughness, rises=rises, forward=forward)
 
 
 def hose_bends(run: str, length: float, straight: float, diameter: float, roughness: float) -> Piece:
-    """What a hose of `length` turns through over a `straight` distance between its ends: an allowance."""
+    """What a hose of `length` turns through over a `straight` distance between its ends (m): an allowance."""
     count = fittings.hose_turn(length, straight) / 90
-    k = count * fittings.hose_bend(diameter, roughness)
-    return Piece(
+    law = laws.Constant(count * fittings.hose_bend(diameter, roughness), diameter)
+    friction = fittings.fitting_friction(diameter, roughness)
+    return pieces.HoseBend(
         f"{run}/bends",
         run,
-        "hose_bend",
-        laws.Constant(k, diameter),
+        law,
         diameter,
-        angle=90.0,
         count=count,
         radius_ratio=2.0,
         roughness=roughness,
-        friction_factor=fittings.fitting_friction(diameter, roughness),
+        friction_factor=friction,
         allowance=True,
     )
 
 
 @lru_cache(maxsize=KEPT)
-def elbows(point: Point, angle: float, diameter: float, roughness: float) -> tuple[Piece, ...]:
-    """The elbow at a point, or the two that stand for it."""
+def elbows(point: Point, angle: float, diameter: float, roughness: float, guessed: bool = False) -> tuple[Piece, ...]:
+    """The elbow at a point, or the two that stand for it; `guessed` where no correlation covers its place."""
     friction = fittings.fitting_friction(diameter, roughness)
     halves = 2 if point.elbow == "two 45s" else 1
     construction = "smooth" if point.elbow == "two 45s" else point.elbow
-    k = fittings.elbow(diameter, angle / halves, point.radius_ratio, friction, construction)
-    mitre = construction == "mitre"
+    law = laws.Constant(fittings.elbow(diameter, angle / halves, point.radius_ratio, friction, construction), diameter)
+    names = [f"{point.id}/elbow" + (f"-{i + 1}" if halves > 1 else "") for i in range(halves)]
+    if construction == "mitre":
+        return tuple(pieces.Mitre(n, point.id, law, diameter, angle=angle, allowance=guessed) for n in names)
+    gored = construction in ("five gores", "three gores")
     return tuple(
-        Piece(
-            f"{point.id}/elbow" + (f"-{i + 1}" if halves > 1 else ""),
+        pieces.Elbow(
+            name,
             point.id,
-            "mitre" if mitre else "elbow",
-            laws.Constant(k, diameter),
+            law,
             diameter,
             angle=angle / halves,
-            radius_ratio=None if mitre else point.radius_ratio,
+            radius_ratio=point.radius_ratio,
             construction=construction,
-            friction_factor=None if mitre else friction,
-            allowance=construction in ("five gores", "three gores"),
+            friction_factor=friction,
+            allowance=gored or guessed,
         )
-        for i in range(halves)
+        for name in names
     )
 
 
 @lru_cache(maxsize=KEPT)
-def reducer(ident: str, of: str, before: float, after: float, roughness: float, taper: bool) -> Piece | None:
-    """The change from diameter `before` to `after` along the flow, or None when there is none."""
+def reducer(ident: str, source: str, before: float, after: float, roughness: float, taper: bool) -> Piece | None:
+    """The change from diameter `before` to `after` (m) along the flow, or None when there is none."""
     if abs(before - after) < 1e-4:
         return None
     small, large = min(before, after), max(before, after)
     friction = fittings.fitting_friction(small, roughness)
     angle = fittings.TAPER_ANGLE if taper else None
-    grows = after > before
-    k = (
-        fittings.expansion(small, large, friction, angle)
-        if grows
-        else fittings.contraction(large, small, friction, angle)
-    )
-    return Piece(
+    kind: type[pieces.SizeChange]
+    if after > before:
+        kind, k = pieces.Expansion, fittings.expansion(small, large, friction, angle)
+    else:
+        kind, k = pieces.Contraction, fittings.contraction(large, small, friction, angle)
+    return kind(
         ident,
-        of,
-        "expansion" if grows else "contraction",
+        source,
         laws.Constant(k, small),
         small,
         small=small,
         large=large,
         angle=angle,
         friction_factor=friction if taper else None,
-        construction="taper" if taper else "step",
-        coefficient_on="diameter_small_m",
     )
+
+
+@lru_cache(maxsize=KEPT)
+def wye_leg(
+    point: Point,
+    suffix: str,
+    diameter: float,
+    roughness: float,
+    combined: float,
+    angle: float,
+    is_main: bool,
+    side: float,
+    crowded: bool,
+) -> tuple[Piece, ...]:
+    """One leg of a wye in flow order: a reducer where its diameter does not fit, then the wye.
+
+    The leg's own diameter and roughness (m), the combined leg's and the branch's diameter (m), the branch's angle.
+    `crowded` when more than one branch joins at one place. Raises nothing.
+    """
+    at, name = point.id, "main" if is_main else "branch"
+    if point.splitter:
+        small = min(diameter, combined)
+        law: laws.Law = laws.Constant(fittings.splitter(combined, small), small)
+        ident = f"{at}/splitter{suffix}-{name}"
+        return (pieces.Splitter(ident, at, law, small, small=small, large=combined, allowance=True),)
+    own = combined if is_main else min(diameter, combined)
+    step = reducer(f"{at}/reducer{suffix}-{name}", at, diameter, own, roughness, point.reducer == "taper")
+    side_bore = min(side, combined)
+    kind = pieces.WyeMain if is_main else pieces.WyeBranch
+    law = laws.Wye(is_main, angle, side_bore, combined, own)
+    wye = kind(
+        f"{at}/wye{suffix}-{name}",
+        at,
+        law,
+        own,
+        angle=min(max(angle, 30.0), 90.0),
+        combined=combined,
+        other=side_bore if is_main else combined,
+        outside_data=crowded or not 29.5 <= angle <= 90.5,
+    )
+    return (step, wye) if step else (wye,)
+
+
+@lru_cache(maxsize=KEPT)
+def run_pieces(
+    run: Run, distance: float, forward: bool, rises: bool, gates: tuple[tuple[int, Gate], ...]
+) -> tuple[Piece, ...]:
+    """A run's own pieces in flow order: lengths between gates, bends of a hose, gates.
+
+    `distance` is the straight one (m) between its ends as it lies now, `forward` whether air passes it as drawn,
+    `gates` its gates with their indices in the project. Kept, because most runs of an edited shop are as they were.
+    Raises `KeyError` for an unknown material.
+    """
+    material = materials()[run.material]
+    length = max(run.length or distance, distance) if material.hose else distance
+    stops = sorted((item.at if forward else 1 - item.at, index, item) for index, item in gates)
+    base = f"{run.id}/{'hose' if material.hose else 'duct'}"
+    made: list[Piece] = []
+    last = 0.0
+    for number, (at, index, stop) in enumerate([*stops, (1.0, -1, None)], 1):
+        if at > last:
+            ident = f"{base}-{number}" if stops else base
+            part = (at - last) * length, run.diameter, material.roughness
+            made.append(straight(ident, run.id, *part, hose=material.hose, rises=rises, forward=forward))
+        if stop is not None:
+            made.append(gate(stop, index, run.diameter))
+        last = at
+    if material.hose:
+        made.append(hose_bends(run.id, length, distance, run.diameter, material.roughness))
+    return tuple(made)
+
+
+def with_spacing(branch: Sequence[Piece], after_wye: bool) -> tuple[Piece, ...]:
+    """A branch's pieces with an allowance behind each fitting that stands too close after another one."""
+    made: list[Piece] = []
+    clear = 0.0 if after_wye else math.inf
+    for piece in branch:
+        made.append(piece)
+        if isinstance(piece, Straight):
+            clear += piece.length
+        if not isinstance(piece, FITTINGS):
+            continue
+        second_of_two = piece.id.endswith("elbow-2")
+        if isinstance(piece, RAISED) and not second_of_two:
+            made.extend(_spacing(piece, clear))
+        clear = 0.0
+    return tuple(made)
+
+
+def _spacing(piece: Piece, gap: float) -> tuple[Piece, ...]:
+    share, law = fittings.spacing_share(gap, piece.diameter), piece.law
+    if not isinstance(law, laws.Constant) or share == 0:
+        return ()
+    more, ident = laws.Constant(share * law.k, law.diameter), f"{piece.id}/spacing"
+    return (pieces.Spacing(ident, piece.source_id, more, law.diameter, gap=gap, allowance=True),)
 
 
 def gate(item: Gate, index: int, diameter: float) -> Piece:
@@ -120,10 +207,9 @@ def gate(item: Gate, index: int, diameter: float) -> Piece:
     leak = max(item.leak, LEAST_LEAK)
     k = fittings.gate(fittings.GATE_K[item.bore], item.opening)
     law = laws.Gate(k, fittings.leak(leak), diameter, index)
-    return Piece(
+    return pieces.BlastGate(
         f"{item.id}/gate",
         item.id,
-        "gate",
         law,
         diameter,
         construction=item.bore,
@@ -137,23 +223,10 @@ def gate(item: Gate, index: int, diameter: float) -> Piece:
 def open_end(point: Point, diameter: float) -> Piece:
     """What a run that ends in the air has on its end: nothing, or a cap that leaks a little."""
     if point.end == "cap":
-        return Piece(
-            f"{point.id}/cap",
-            point.id,
-            "leak",
-            laws.Constant(fittings.leak(CAP_LEAK), diameter),
-            diameter,
-            leak_share=CAP_LEAK,
-            allowance=True,
-        )
-    return Piece(
-        f"{point.id}/entry",
-        point.id,
-        "entry",
-        laws.Constant(fittings.entry("plain"), diameter),
-        diameter,
-        construction="plain",
-    )
+        law = laws.Constant(fittings.leak(CAP_LEAK), diameter)
+        return pieces.Cap(f"{point.id}/cap", point.id, law, diameter, leak_share=CAP_LEAK, allowance=True)
+    law = laws.Constant(fittings.entry("plain"), diameter)
+    return pieces.Entry(f"{point.id}/entry", point.id, law, diameter, construction="plain")
 
 
 @lru_cache(maxsize=KEPT)
@@ -162,27 +235,22 @@ def pickup(ref: str, machine: str, item: Pickup, air: Air) -> tuple[Piece, ...]:
     made: list[Piece] = []
     if isinstance(item.intake, Measured):
         k = fittings.intake_from_measurement(item.intake.airflow, item.intake.static_pressure, item.port, air.density)
-        made.append(Piece(f"{ref}/intake", machine, "intake", laws.Constant(k, item.port), item.port))
+        law = laws.Constant(k, item.port)
+        made.append(pieces.Intake(f"{ref}/intake", machine, law, item.port, free_area=None))
     else:
-        across = math.sqrt(4 * item.intake.area / math.pi)
-        k = fittings.free_intake()
-        made.append(
-            Piece(
-                f"{ref}/intake",
-                machine,
-                "intake",
-                laws.Constant(k, across),
-                across,
-                free_area=item.intake.area,
-                coefficient_on="free_area_m2",
-            )
-        )
-        opening = laws.Constant(fittings.entry(item.opening), item.port)
-        made.append(Piece(f"{ref}/entry", machine, "entry", opening, item.port, construction=item.opening))
+        area = item.intake.area
+        law = laws.Constant(fittings.free_intake(), across(area))
+        made.append(pieces.Intake(f"{ref}/intake", machine, law, across(area), free_area=area))
+        law = laws.Constant(fittings.entry(item.opening), item.port)
+        made.append(pieces.Entry(f"{ref}/entry", machine, law, item.port, construction=item.opening))
     if item.own_fan:
-        law = laws.Fan(fan_curve(item.own_fan, air))
-        made.append(Piece(f"{ref}/fan", machine, "fan", law, item.port, coefficient_on="flow"))
+        made.append(pieces.Fan(f"{ref}/fan", machine, laws.Fan(fan_curve(item.own_fan, air)), item.port))
     return tuple(made)
+
+
+def across(area: float) -> float:
+    """Diameter (m) of a round opening of an area (m²)."""
+    return math.sqrt(4 * area / math.pi)
 
 
 def fan_curve(spec: CurvePoints | Claim, air: Air) -> fans.FanCurve:
@@ -194,15 +262,15 @@ def fan_curve(spec: CurvePoints | Claim, air: Air) -> fans.FanCurve:
     return fans.scaled(fans.curve_from_points(spec.points), air.density, spec.density, ratio)
 
 
-def fan_piece(of: str, curve: fans.FanCurve, inlet: float) -> Piece:
+def fan_piece(source: str, curve: fans.FanCurve, inlet: float) -> Piece:
     """A collector's fan."""
-    return Piece(f"{of}/fan", of, "fan", laws.Fan(curve), inlet, coefficient_on="flow")
+    return pieces.Fan(f"{source}/fan", source, laws.Fan(curve), inlet)
 
 
-def filter_piece(of: str, item: Filter, inlet: float) -> Piece:
+def filter_piece(source: str, item: Filter, inlet: float) -> Piece:
     """A collector's filter, as loaded as it is."""
     law = laws.FilterMedium(item.resistance * (1 + item.loading))
-    return Piece(f"{of}/filter", of, "filter", law, inlet, coefficient_on="flow")
+    return pieces.Filter(f"{source}/filter", source, law, inlet)
 
 
 @lru_cache(maxsize=64)
@@ -211,21 +279,12 @@ def collector(item: Collector, air: Air) -> tuple[Piece, ...]:
     made = [fan_piece(item.id, fan_curve(item.fan, air), item.inlet)]
     if item.separator:
         law = laws.QuadraticLoss(item.separator.loss / item.separator.at_airflow**2)
-        piece = Piece(f"{item.id}/separator", item.id, "separator", law, item.inlet, coefficient_on="flow")
+        piece = pieces.Separator(f"{item.id}/separator", item.id, law, item.inlet)
         made.insert(0 if item.separator.placed == "before the fan" else 1, piece)
     made.append(filter_piece(item.id, item.filter, item.inlet))
     if item.opening is not None and (item.stands != "in the room" or item.exhausts == "outdoors"):
-        across = math.sqrt(4 * item.opening / math.pi)
-        back = laws.Constant(fittings.free_intake(), across)
+        back = laws.Constant(fittings.free_intake(), across(item.opening))
         made.append(
-            Piece(
-                f"{item.id}/opening",
-                item.id,
-                "return_opening",
-                back,
-                across,
-                free_area=item.opening,
-                coefficient_on="free_area_m2",
-            )
+            pieces.ReturnOpening(f"{item.id}/opening", item.id, back, across(item.opening), free_area=item.opening)
         )
     return tuple(made)

@@ -8,7 +8,9 @@ import numpy as np
 
 from grey_current.air import laws
 from grey_current.air.needs import MET_FROM
-from grey_current.air.network import Network, solve
+from grey_current.air.network import Network
+from grey_current.air.pieces import BlastGate, Straight
+from grey_current.air.solver import solve
 from grey_current.design.flow.assessment import Assessment, ScenarioAir
 from grey_current.design.flow.scenarios import Scenario, gate_settings
 from grey_current.design.flow.transport import transport_checks
@@ -48,10 +50,10 @@ def _distances(network: Network) -> dict[str, float]:
     for branch in network.branches:
         at = starts[branch.joins] if branch.joins >= 0 else 0.0
         for piece in reversed(branch.pieces):
-            if piece.kind == "gate":
+            if isinstance(piece, BlastGate):
                 found[piece.source_id] = at
-            elif piece.kind in ("duct", "hose"):
-                at += piece.length or 0.0
+            elif isinstance(piece, Straight):
+                at += piece.length
         starts.append(at)
     return found
 

@@ -8,22 +8,20 @@ from __future__ import annotations
 
 import math
 from collections import defaultdict
-from dataclasses import dataclass, field, replace
-from functools import lru_cache
+from dataclasses import dataclass, field
 
-from grey_current.air import fittings, laws
+from grey_current.air import fittings, laws, pieces
 from grey_current.air.gas import Air, air_at
-from grey_current.air.network import Branch, Network, Piece
+from grey_current.air.network import Branch, Network
+from grey_current.air.pieces import Piece
 from grey_current.design.flow import fittings as make
 from grey_current.errors import DuctworkError
 from grey_current.shop.catalogue import materials
-from grey_current.shop.model import Collector, Gate, Point, Project, Run, position
+from grey_current.shop.model import Collector, Project, Run, position
 
 Arrangement = tuple[tuple[str, str], ...]
 """(run id, pickup reference) for each hose that is not where it rests."""
 
-FITTINGS = {"elbow", "mitre", "wye_branch", "wye_main", "expansion", "contraction", "splitter"}
-RAISED = {"elbow", "mitre", "expansion", "contraction"}
 HOSE_WYE_ANGLE = 45.0
 """Angle of a wye whose branch is a hose, which the drawing does not tell. Allowance."""
 RISER_SLOPE = 0.5
@@ -102,7 +100,7 @@ class _Walk:
         pending = [(first, self.collector.id, 0)]
         while pending:
             pending.extend(self._follow(*pending.pop()))
-        branches = [Branch(_with_spacing(d.against[::-1], d.after_wye), d.joins, d.pickup) for d in self.drafts]
+        branches = [Branch(make.with_spacing(d.against[::-1], d.after_wye), d.joins, d.pickup) for d in self.drafts]
         gates = tuple(gate.id for gate in self.project.gates)
         return Network(self.collector.id, tuple(branches), gates, self.air)
 
@@ -159,7 +157,7 @@ class _Walk:
         """A run's own pieces in flow order."""
         gates = tuple((index, self.project.gates[index]) for index in self.gates_on.get(run.id, ()))
         rises = self._heading(run, near)[2] > RISER_SLOPE
-        return run_pieces(run, self._straight(run), run.end == near, rises, gates)
+        return make.run_pieces(run, self._straight(run), run.end == near, rises, gates)
 
     def _leaky(self, run: Run, length: float, branch: int) -> int:
         """With duct leakage, let the room in at the run's upstream end; answers the branch to go on with."""
@@ -168,18 +166,8 @@ class _Walk:
             return branch
         capacity = leakage * math.pi * run.diameter * length
         leak = _Draft(joins=branch)
-        leak.add(
-            Piece(
-                f"{run.id}/seams",
-                run.id,
-                "seam",
-                laws.DuctLeakage(capacity),
-                run.diameter,
-                leak_capacity=capacity,
-                allowance=True,
-                coefficient_on="flow",
-            )
-        )
+        law = laws.DuctLeakage(capacity)
+        leak.add(pieces.Leakage(f"{run.id}/seams", run.id, law, run.diameter, capacity=capacity, allowance=True))
         self.drafts += [leak, _Draft(joins=branch)]
         return len(self.drafts) - 1
 
@@ -197,17 +185,9 @@ class _Walk:
             return
         k = fittings.inlet_disturbance(self.from_inlet, diameter)
         if k > 0:
-            draft.add(
-                Piece(
-                    f"{point}/near-inlet",
-                    point,
-                    "inlet_disturbance",
-                    laws.Constant(k, diameter),
-                    diameter,
-                    length=self.from_inlet,
-                    allowance=True,
-                )
-            )
+            law = laws.Constant(k, diameter)
+            name = f"{point}/near-inlet"
+            draft.add(pieces.InletDisturbance(name, point, law, diameter, gap=self.from_inlet, allowance=True))
         self.from_inlet = None
 
     def _pass_point(self, draft: _Draft, down: Run, up: Run, near: str, at: str) -> None:
@@ -241,145 +221,30 @@ class _Walk:
             main_in = main.diameter if last else down.diameter
             leg = _Draft(joins=branch)
             leg.add(
-                *wye_leg(point, suffix, side.diameter, self._roughness(side), *joint, False, side.diameter, crowded)
+                *make.wye_leg(
+                    point, suffix, side.diameter, self._roughness(side), *joint, False, side.diameter, crowded
+                )
             )
             self.drafts.append(leg)
             follow.append((side, at, len(self.drafts) - 1))
             onward = _Draft(joins=branch)
             shape = main if last else down
             onward.add(
-                *wye_leg(point, suffix, shape.diameter, self._roughness(shape), *joint, True, side.diameter, crowded)
+                *make.wye_leg(
+                    point, suffix, shape.diameter, self._roughness(shape), *joint, True, side.diameter, crowded
+                )
             )
             if last:
                 turn = _turn(self._heading(main, at), out)
                 if turn > 15 and not self._hose(main):
-                    bend = make.elbows(point, turn, main_in, self._roughness(main))
-                    onward.add(*(replace(piece, allowance=True) for piece in bend))
+                    onward.add(*make.elbows(point, turn, main_in, self._roughness(main), guessed=True))
             self.drafts.append(onward)
             branch = len(self.drafts) - 1
         follow.append((main, at, branch))
         return follow
 
 
-@lru_cache(maxsize=make.KEPT)
-def wye_leg(
-    point: Point,
-    suffix: str,
-    diameter: float,
-    roughness: float,
-    combined: float,
-    angle: float,
-    is_main: bool,
-    side: float,
-    crowded: bool,
-) -> tuple[Piece, ...]:
-    """One leg of a wye in flow order: a reducer where its diameter does not fit, then the wye.
-
-    The leg's own diameter and roughness (m), the combined leg's and the branch's diameter (m), the branch's angle.
-    `crowded` when more than one branch joins at one place. Raises nothing.
-    """
-    at, name = point.id, "main" if is_main else "branch"
-    if point.splitter:
-        small = min(diameter, combined)
-        law = laws.Constant(fittings.splitter(combined, small), small)
-        box = Piece(
-            f"{at}/splitter{suffix}-{name}",
-            at,
-            "splitter",
-            law,
-            small,
-            small=small,
-            large=combined,
-            allowance=True,
-            coefficient_on="diameter_small_m",
-        )
-        return (box,)
-    own = combined if is_main else min(diameter, combined)
-    step = make.reducer(f"{at}/reducer{suffix}-{name}", at, diameter, own, roughness, point.reducer == "taper")
-    side_bore = min(side, combined)
-    wye = Piece(
-        f"{at}/wye{suffix}-{name}",
-        at,
-        "wye_main" if is_main else "wye_branch",
-        laws.Wye(is_main, angle, side_bore, combined, own),
-        own,
-        angle=min(max(angle, 30.0), 90.0),
-        other=side_bore if is_main else combined,
-        combined=combined,
-        coefficient_on="combined_diameter_m",
-        outside_data=crowded or not 29.5 <= angle <= 90.5,
-    )
-    return (step, wye) if step else (wye,)
-
-
-@lru_cache(maxsize=4096)
-def run_pieces(
-    run: Run, straight: float, forward: bool, rises: bool, gates: tuple[tuple[int, Gate], ...]
-) -> tuple[Piece, ...]:
-    """A run's own pieces in flow order: lengths between gates, bends of a hose, gates.
-
-    `straight` is the distance (m) between its ends as it lies now, `forward` whether air passes it as drawn,
-    `gates` its gates with their indices in the project. Kept, because most runs of an edited shop are as they were.
-    Raises `KeyError` for an unknown material.
-    """
-    material = materials()[run.material]
-    length = max(run.length or straight, straight) if material.hose else straight
-    stops = sorted((gate.at if forward else 1 - gate.at, index, gate) for index, gate in gates)
-    made: list[Piece] = []
-    last = 0.0
-    for number, (at, index, gate) in enumerate([*stops, (1.0, -1, None)]):
-        if at > last:
-            ident = f"{run.id}/{'hose' if material.hose else 'duct'}" + (f"-{number + 1}" if stops else "")
-            part = make.duct(
-                ident,
-                run.id,
-                length=(at - last) * length,
-                diameter=run.diameter,
-                roughness=material.roughness,
-                hose=material.hose,
-                rises=rises,
-                forward=forward,
-            )
-            made.append(part)
-        if gate is not None:
-            made.append(make.gate(gate, index, run.diameter))
-        last = at
-    if material.hose:
-        made.append(make.hose_bends(run.id, length, straight, run.diameter, material.roughness))
-    return tuple(made)
-
-
 def _turn(a: tuple[float, float, float], b: tuple[float, float, float]) -> float:
     """Degrees between two headings."""
     dot = a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
     return math.degrees(math.acos(min(1.0, max(-1.0, dot))))
-
-
-def _with_spacing(pieces: list[Piece], after_wye: bool) -> tuple[Piece, ...]:
-    """The branch with an allowance behind each fitting that stands too close after another one."""
-    made: list[Piece] = []
-    clear = 0.0 if after_wye else math.inf
-    for piece in pieces:
-        made.append(piece)
-        if piece.kind in ("duct", "hose"):
-            clear += piece.length or 0.0
-        if piece.kind not in FITTINGS:
-            continue
-        share = fittings.spacing_share(clear, piece.diameter)
-        second_of_two = piece.id.endswith("elbow-2")
-        law = piece.law
-        if isinstance(law, laws.Constant) and piece.kind in RAISED and share and not second_of_two:
-            raised = laws.Constant(share * law.k, law.diameter)
-            made.append(
-                Piece(
-                    f"{piece.id}/spacing",
-                    piece.source_id,
-                    "spacing",
-                    raised,
-                    law.diameter,
-                    length=clear,
-                    allowance=True,
-                )
-            )
-        clear = 0.0
-    return tuple(made)

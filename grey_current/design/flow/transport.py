@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from grey_current.air.needs import RISER_VELOCITY, TRANSPORT_VELOCITY
-from grey_current.air.network import Piece
+from grey_current.air.pieces import Straight
 from grey_current.design.flow.assessment import ScenarioAir, System
 from grey_current.shop.model import Project
 
@@ -41,7 +41,7 @@ def transport_checks(project: Project, scenario: ScenarioAir) -> Iterator[Transp
         for branch, machines in _passed(system, scenario).items():
             for index in system.network.pieces_of_branch[branch]:
                 piece = system.network.pieces[index]
-                if piece.kind in ("duct", "hose"):
+                if isinstance(piece, Straight):
                     needed = max(_needed(project, m, piece) for m in machines)
                     speed = abs(system.velocity(index))
                     yield TransportCheck(collector, piece.source_id, index, speed, needed, piece.rises)
@@ -55,7 +55,7 @@ def slowest_transport(project: Project, scenario: ScenarioAir) -> TransportCheck
             continue
         network = system.network
         for (machine, _), leaf in network.leaf_of_pickup.items():
-            passed = network.carrying(leaf) if machine in scenario.scenario.running else ()
+            passed = network.straights(leaf) if machine in scenario.scenario.running else ()
             if not len(passed):
                 continue
             chips = project.machine[machine].chips
@@ -64,9 +64,13 @@ def slowest_transport(project: Project, scenario: ScenarioAir) -> TransportCheck
             least = int(np.argmin(speed / needed))
             if worst is None or speed[least] / needed[least] < worst.share:
                 index = int(passed[least])
-                piece = network.pieces[index]
                 worst = TransportCheck(
-                    network.collector, piece.source_id, index, float(speed[least]), float(needed[least]), piece.rises
+                    network.collector,
+                    network.pieces[index].source_id,
+                    index,
+                    float(speed[least]),
+                    float(needed[least]),
+                    bool(network.rising[index]),
                 )
     return worst
 
@@ -80,6 +84,6 @@ def _passed(system: System, scenario: ScenarioAir) -> dict[int, set[str]]:
     return passed
 
 
-def _needed(project: Project, machine: str, piece: Piece) -> float:
+def _needed(project: Project, machine: str, piece: Straight) -> float:
     table = RISER_VELOCITY if piece.rises else TRANSPORT_VELOCITY
     return table[project.machine[machine].chips]

@@ -6,7 +6,8 @@ from collections import Counter
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
-from grey_current.air.network import Piece
+from grey_current.air import pieces as kinds
+from grey_current.air.pieces import Piece
 from grey_current.design.flow.assessment import PickupAir, ScenarioAir
 from grey_current.design.space.ground import Space
 from grey_current.design.space.routing import reconnected
@@ -74,7 +75,7 @@ def _own_and_main(case: _Case) -> tuple[list[Run], list[Run]]:
     """Runs that only this machine's air passes, and runs of the main behind the last wye that it joins."""
     project = case.project
     pieces = _pieces(case)
-    joins = [i for i, piece in enumerate(pieces) if piece.kind == "wye_branch"]
+    joins = [i for i, piece in enumerate(pieces) if isinstance(piece, kinds.WyeBranch)]
     last = joins[-1] if joins else len(pieces)
     own = dict.fromkeys(p.source_id for p in pieces[:last] if p.source_id in project.run)
     main = dict.fromkeys(p.source_id for p in pieces[last:] if p.source_id in project.run)
@@ -122,15 +123,15 @@ def _pieces(case: _Case) -> list[Piece]:
     return [network.pieces[i] for i in network.path(case.worst.leaf or 0)]
 
 
-def _points(case: _Case, kinds: set[str]) -> list[str]:
+def _points(case: _Case, *wanted: type[Piece]) -> list[str]:
     """Points on the way that have a piece of some kinds."""
     return list(
-        dict.fromkeys(p.source_id for p in _pieces(case) if p.kind in kinds and p.source_id in case.project.point)
+        dict.fromkeys(p.source_id for p in _pieces(case) if isinstance(p, wanted) and p.source_id in case.project.point)
     )
 
 
 def _elbow_ideas(case: _Case) -> Iterator[Change]:
-    turns = _points(case, {"elbow", "mitre"})
+    turns = _points(case, kinds.Elbow, kinds.Mitre)
     points = case.project.point
     tight = [t for t in turns if points[t].radius_ratio < LONG_RADIUS or points[t].elbow == "mitre"]
     if tight:
@@ -143,10 +144,10 @@ def _elbow_ideas(case: _Case) -> Iterator[Change]:
 
 
 def _wye_ideas(case: _Case) -> Iterator[Change]:
-    steep = [p.source_id for p in _pieces(case) if p.kind == "wye_branch" and (p.angle or 0) > BEND_45]
+    steep = [p.source_id for p in _pieces(case) if isinstance(p, kinds.WyeBranch) and p.angle > BEND_45]
     if steep:
         yield Change("Enter the main at 45°", steep[0], lambda p: edits.changed_all(p, steep, wye_angle=45.0))
-    boxes = _points(case, {"splitter"})
+    boxes = _points(case, kinds.Splitter)
     if boxes:
         yield Change(
             "A wye of 45° for the splitter box",
@@ -159,7 +160,7 @@ def _wye_ideas(case: _Case) -> Iterator[Change]:
 
 def _gate_ideas(case: _Case) -> Iterator[Change]:
     project = case.project
-    mine = {p.source_id for p in _pieces(case) if p.kind == "gate"}
+    mine = {p.source_id for p in _pieces(case) if isinstance(p, kinds.BlastGate)}
     strays = [g.id for g in project.gates if g.rule == "left open" and g.id not in mine]
     if strays:
         words = "Shut what is left open: " + ", ".join(f"'{s}'" for s in strays)

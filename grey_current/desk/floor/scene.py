@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from functools import cached_property, lru_cache
 
 from grey_current.air.needs import TOO_FAST
+from grey_current.air.pieces import BlastGate, Straight
 from grey_current.design.findings.room_to_work import LEAST_LANE
 from grey_current.design.flow.assessment import Assessment, ScenarioAir
 from grey_current.design.flow.scenarios import arrangement
@@ -174,7 +175,7 @@ def _run_flows(scenario: ScenarioAir | None) -> dict[str, float]:
     flows: dict[str, float] = {}
     for system in scenario.systems.values() if scenario and scenario.converged else ():
         for index, piece in enumerate(system.network.pieces):
-            if piece.kind in ("duct", "hose"):
+            if isinstance(piece, Straight):
                 speed = system.velocity(index)
                 flows[piece.source_id] = speed if piece.forward else -speed
     return flows
@@ -243,7 +244,7 @@ def _wave(a: XY, b: XY, chord: float, bulge: float, waves: int, steps: int) -> l
 def _open_gates(scenario: ScenarioAir | None) -> set[str]:
     """Gates that are open while something runs."""
     systems = scenario.systems.values() if scenario else ()
-    return {p.source_id for s in systems for p in s.network.pieces if p.kind == "gate" and s.gate_open(p)}
+    return {p.source_id for s in systems for p in s.network.pieces if isinstance(p, BlastGate) and s.gate_open(p)}
 
 
 def _gate(project: Project, ident: str, moved: dict[str, str], is_open: bool) -> GateShape:

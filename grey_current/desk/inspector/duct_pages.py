@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from grey_current.air.needs import TOO_FAST
+from grey_current.air.pieces import Straight
 from grey_current.design.findings.airflow import Finding
 from grey_current.design.flow.assessment import ScenarioAir, System
 from grey_current.design.flow.transport import transport_checks
@@ -213,7 +214,7 @@ def _costs(workspace: Workspace, elements: set[str], run: str) -> list[Section]:
     mine = [i for i, piece in enumerate(system.network.pieces) if piece.source_id in elements]
     flow = abs(system.airflows[mine[0]])
     items: list[Item] = [Fact("Air", display.airflow(flow))]
-    ducts = [i for i in mine if system.network.pieces[i].kind in ("duct", "hose")]
+    ducts = [i for i in mine if isinstance(system.network.pieces[i], Straight)]
     if ducts:
         items.append(_velocity_fact(project, scenario, run, abs(system.velocity(ducts[0])), display))
     for index in mine:

@@ -9,7 +9,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QFrame, QSizePolicy
 
-from grey_current.air.network import Piece
+from grey_current.air.pieces import Piece, Straight
 from grey_current.design.findings.verdict import NOT_COUNTED, group_of
 from grey_current.design.flow.assessment import PickupAir, ScenarioAir
 from grey_current.design.words import piece_words
@@ -144,8 +144,8 @@ def _shown_pickup(workspace: Workspace) -> tuple[ScenarioAir, PickupAir] | None:
 
 def _extent(piece: Piece) -> tuple[float, float]:
     """(length in m, fixed width in px) of a piece on the strip; one of them is 0."""
-    if piece.kind in ("duct", "hose"):
-        return max(piece.length or 0.0, 0.02), 0.0
+    if isinstance(piece, Straight):
+        return max(piece.length, 0.02), 0.0
     return 0.0, 0.0 if piece.kind in NO_WIDTH else END_WIDTH.get(piece.kind, POINT_WIDTH)
 
 
@@ -154,14 +154,14 @@ def _heights(project: Project, pickup: PickupAir, pieces: list[Piece]) -> list[t
     here = position(project, f"{pickup.machine}/{pickup.pickup}")[2]
     heights: list[tuple[float, float]] = []
     for piece in pieces:
-        if piece.kind not in ("duct", "hose"):
+        if not isinstance(piece, Straight):
             heights.append((here, here))
             continue
         run = project.run[piece.source_id]
         far = position(project, run.end if piece.forward else run.start)[2]
         near = position(project, run.start if piece.forward else run.end)[2]
-        mine = [p for p in pieces if p.source_id == piece.source_id and p.kind == piece.kind]
-        share = (piece.length or 0.0) / (sum(p.length or 0.0 for p in mine) or 1.0)
+        mine = [p for p in pieces if isinstance(p, Straight) and p.source_id == piece.source_id]
+        share = piece.length / (sum(p.length for p in mine) or 1.0)
         nxt = here + (far - near) * share
         heights.append((here, nxt))
         here = nxt

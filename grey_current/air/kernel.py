@@ -1,0 +1,270 @@
+"""The solver compiled by numba: the same laws and the same Newton walk as `bank` and `newton`, one case at a time.
+
+Importing this module imports numba, which takes a while; `compiled` does so beside the window. Machine code is kept in
+numba's cache. One truth: tests hold every law here against `bank`, and every answer against `newton`, to 1e-10.
+"""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+import numpy as np
+from numba import njit
+
+from grey_current.air.bank import REST_FLOW, SHARE_MARGIN
+from grey_current.air.fittings import WYE_JOIN
+from grey_current.air.friction import LAMINAR_UNTIL, TURBULENT_FROM
+from grey_current.air.laws import LEAKAGE_EXPONENT
+from grey_current.air.newton import CONVERGED, GOAL, MAX_HALVINGS, MAX_ITERATIONS
+
+LN10 = math.log(10.0)
+LOW, HIGH = WYE_JOIN
+WIDTH = TURBULENT_FROM - LAMINAR_UNTIL
+
+kept = njit(cache=True, nogil=True, error_model="numpy", inline="never")
+
+
+@kept
+def duct_drop(flow: float, duct: Any) -> tuple[float, float]:
+    """Drop (Pa) and slope of one duct at an airflow (m³/s), as `friction.friction_drop`."""
+    size = abs(flow)
+    reynolds = size * duct[0]
+    if reynolds <= LAMINAR_UNTIL:
+        return duct[2] * flow, duct[2]
+    rough, inverse = duct[3] / 3.7, 1 / reynolds
+    x = (-1.8 / LN10) * math.log(rough**1.11 + 6.9 * inverse)
+    smooth = 2.51 * inverse
+    ratio = smooth / (rough + smooth * x)
+    first = 1 + (2 / LN10) * ratio
+    newton = (x + (2 / LN10) * math.log(rough + smooth * x)) / first
+    x -= newton / (1 + newton * (ratio * ratio) / (LN10 * first))
+    ratio = (2 / LN10) * smooth / (rough + smooth * x)
+    factor = 1 / (x * x)
+    factor_slope = -2 * factor * ratio * inverse / (1 + ratio)
+    grown = duct[1] * size
+    slope, drop = grown * (2 * factor + factor_slope * reynolds), grown * size * factor
+    if reynolds < TURBULENT_FROM:
+        t = (reynolds - LAMINAR_UNTIL) / WIDTH
+        share, share_slope = t * t * (3 - 2 * t), (6 / WIDTH) * t * (1 - t) * duct[0]
+        surplus = drop - duct[2] * size
+        slope = duct[2] + share * (slope - duct[2]) + share_slope * surplus
+        drop = duct[2] * size + share * surplus
+    return (drop if flow >= 0 else -drop), slope
+
+
+@kept
+def fan_lift(flow: float, knots: Any, first: int, last: int) -> tuple[float, float]:
+    """Pressure (Pa) and slope of a fan whose knots stand in rows `first` to `last`, as `fan.curve_pressure`."""
+    inside = min(max(flow, knots[first, 0]), knots[last - 1, 0])
+    row = first
+    while row < last - 2 and knots[row + 1, 0] <= inside:
+        row += 1
+    step = inside - knots[row, 0]
+    c1, c2, c3 = knots[row, 2], knots[row, 3], knots[row, 4]
+    slope = c1 + step * (2 * c2 + step * 3 * c3)
+    return knots[row, 1] + step * (c1 + step * (c2 + step * c3)) + slope * (flow - inside), slope
+
+
+@kept
+def wye_drop(flow: float, joined: float, terms: Any, coefficients: Any) -> tuple[float, float, float]:
+    """Drop, slope and coupling of one wye leg, as `Bank._add_wyes`."""
+    raw = flow / max(joined, 1e-12)
+    inside = min(max(raw, 0.0), 1.0)
+    bent = math.tanh((raw - inside) / SHARE_MARGIN)
+    share = inside + SHARE_MARGIN * bent
+    row = (1 if share > LOW else 0) + (1 if share > HIGH else 0)
+    bend = terms[row, 5]
+    k = bend * share + terms[row, 4]
+    for power in range(3, -1, -1):
+        bend = bend * share + k
+        k = k * share + terms[row, power]
+    bend *= 1 - bent * bent
+    forward, backward, back = max(joined, 0.0), min(joined, 0.0), min(flow, 0.0)
+    combined, own = coefficients[0], coefficients[1]
+    drop = combined * (k * forward * forward - backward * backward) - own * back * back
+    slope = combined * bend * forward - 2 * own * back
+    return drop, slope, combined * (forward * (2 * k - bend * raw) - 2 * backward)
+
+
+@kept
+def set_gates(table: Any, gates: Any, loss: float, quadratic: Any) -> None:
+    """The quadratic coefficients of a case."""
+    quadratic[:] = table.quadratic
+    for gate in range(len(table.gate_at)):
+        is_open = gates[table.gate_at[gate, 1]]
+        quadratic[table.gate_at[gate, 0]] += table.gates[gate, 0 if is_open else 1]
+    quadratic *= loss
+
+
+@kept
+def evaluate(
+    table: Any, quadratic: Any, fan: float, loss: float, flow: Any, joins: Any, drop: Any, slope: Any, coupling: Any
+) -> None:
+    """Drops and slopes of all slots of one case, as `Bank.evaluate`; `joins` is the slot that each one joins."""
+    for slot in range(len(quadratic)):
+        q = flow[slot]
+        root = math.sqrt(q * q + REST_FLOW * REST_FLOW)
+        drop[slot] = quadratic[slot] * root * q + table.linear[slot] * q
+        slope[slot] = quadratic[slot] * (q * q / root + root) + table.linear[slot]
+        coupling[slot] = 0.0
+        for duct in range(table.duct_start[slot], table.duct_start[slot + 1]):
+            lost, lost_slope = duct_drop(q, table.ducts[duct])
+            drop[slot] += lost * loss
+            slope[slot] += lost_slope * loss
+    for leak in range(len(table.leak_at)):
+        slot = table.leak_at[leak]
+        through = math.sqrt(flow[slot] ** 2 + REST_FLOW * REST_FLOW) / table.leaks[leak]
+        power = through ** (LEAKAGE_EXPONENT - 1) / table.leaks[leak]
+        drop[slot] += power * flow[slot]
+        slope[slot] += LEAKAGE_EXPONENT * power
+    for number in range(len(table.fan_at)):
+        slot = table.fan_at[number]
+        lift, lift_slope = fan_lift(flow[slot], table.knots, table.fan_start[number], table.fan_start[number + 1])
+        drop[slot] -= lift * fan
+        slope[slot] -= lift_slope * fan
+    for leg in range(len(table.wye_at)):
+        slot = table.wye_at[leg]
+        d, s, c = wye_drop(flow[slot], flow[max(joins[slot], 0)], table.wye_terms[leg], table.wyes[leg])
+        drop[slot] += loss * d
+        slope[slot] += loss * s
+        coupling[slot] += loss * c
+
+
+@kept
+def estimate(
+    table: Any, quadratic: Any, joins: Any, is_leaf: Any, ends: Any, flow: Any, through: Any, ease: Any
+) -> None:
+    """All-turbulent start as `solver.turbulent_start`: every branch R Q², legs in parallel, a parabola at the root."""
+    size = len(quadratic)
+    through[:] = quadratic + 0.3 * table.linear
+    for slot in range(size):
+        for duct in range(table.duct_start[slot], table.duct_start[slot + 1]):
+            through[slot] += 0.02 * table.ducts[duct, 1]
+    for leak in range(len(table.leak_at)):
+        through[table.leak_at[leak]] += 1e3 / table.leaks[leak] ** 2
+    through[:] = np.maximum(through, 1e-6)
+    ease[:] = 0.0
+    for slot in range(size - 1, -1, -1):
+        if not is_leaf[slot]:
+            through[slot] += 1 / ease[slot] ** 2
+        if slot:
+            ease[joins[slot]] += 1 / math.sqrt(through[slot])
+    flow[0] = math.sqrt(ends[0] / (through[0] + ends[0] / ends[1] ** 2))
+    for slot in range(1, size):
+        flow[slot] = flow[joins[slot]] / (math.sqrt(through[slot]) * ease[joins[slot]])
+
+
+@kept
+def add_up(joins: Any, is_leaf: Any, flow: Any) -> None:
+    """Flows of all branches from those of the leaves, so that nothing is lost at a junction."""
+    for slot in range(len(flow)):
+        if not is_leaf[slot]:
+            flow[slot] = 0.0
+    for slot in range(len(flow) - 1, 0, -1):
+        flow[joins[slot]] += flow[slot]
+
+
+@kept
+def residuals(joins: Any, is_leaf: Any, drop: Any, total: Any) -> tuple[float, float]:
+    """Drops along the path of every branch to the root; answers the largest and the square sum over the leaves."""
+    largest, square = 0.0, 0.0
+    total[0] = drop[0]
+    for slot in range(len(drop)):
+        if slot:
+            total[slot] = drop[slot] + total[joins[slot]]
+        if is_leaf[slot]:
+            largest = max(largest, abs(total[slot])) if total[slot] == total[slot] else math.nan
+            square += total[slot] * total[slot]
+    return largest, square
+
+
+@kept
+def newton_step(joins: Any, is_leaf: Any, slope: Any, coupling: Any, total: Any, change: Any, work: Any) -> bool:
+    """Change of every branch's flow, leaf to root and back as `newton._Elimination`; answers whether it is finite."""
+    offset, ease_sum, pull_sum, own, stiffness = work[0], work[1], work[2], work[3], work[4]
+    ease_sum[:] = 0.0
+    pull_sum[:] = 0.0
+    own[:] = 0.0
+    for slot in range(len(slope)):
+        offset[slot] = total[slot] if is_leaf[slot] else 0.0
+    for slot in range(len(slope) - 1, -1, -1):
+        stiffness[slot] = slope[slot] + 1e-12
+        if not is_leaf[slot]:
+            offset[slot] /= ease_sum[slot]
+            own[slot] = (1 + pull_sum[slot]) / ease_sum[slot]
+            stiffness[slot] += own[slot]
+        if slot:
+            ease, down = 1 / stiffness[slot], joins[slot]
+            ease_sum[down] += ease
+            offset[down] += ease * offset[slot]
+            pull_sum[down] += ease * coupling[slot]
+    change[0] = offset[0] / stiffness[0]
+    finite = math.isfinite(change[0])
+    for slot in range(1, len(slope)):
+        down = joins[slot]
+        level = offset[down] - own[down] * change[down]
+        change[slot] = (offset[slot] - level - coupling[slot] * change[down]) / stiffness[slot]
+        finite = finite and math.isfinite(change[slot])
+    return finite
+
+
+@kept
+def descend(
+    table: Any, quadratic: Any, fan: float, loss: float, joins: Any, is_leaf: Any, scale: float, flow: Any, work: Any
+) -> tuple[float, int]:
+    """One case from its start in `flow` to its answer there; answers the residual share and the iterations."""
+    drop, slope, coupling, total, change, tried = work[5], work[6], work[7], work[8], work[9], work[10]
+    add_up(joins, is_leaf, flow)
+    evaluate(table, quadratic, fan, loss, flow, joins, drop, slope, coupling)
+    largest, square = residuals(joins, is_leaf, drop, total)
+    share = largest / scale
+    for iteration in range(MAX_ITERATIONS):
+        if share <= GOAL:
+            return share, iteration
+        if not newton_step(joins, is_leaf, slope, coupling, total, change, work):
+            change[:] = 0.0
+        step = 1.0
+        for _ in range(MAX_HALVINGS + 1):
+            tried[:] = flow - step * change
+            add_up(joins, is_leaf, tried)
+            evaluate(table, quadratic, fan, loss, tried, joins, drop, slope, coupling)
+            largest, new_square = residuals(joins, is_leaf, drop, total)
+            if new_square < square:
+                break
+            step /= 2
+        flow[:] = tried
+        before, square, share = share, new_square, largest / scale
+        if share != share or (share <= CONVERGED and share >= 0.5 * before):
+            return share, iteration + 1
+    return share, MAX_ITERATIONS
+
+
+@kept
+def solve_cases(
+    table: Any,
+    joins: Any,
+    is_leaf: Any,
+    gates: Any,
+    fan: Any,
+    loss: Any,
+    ends: Any,
+    flow: Any,
+    started: bool,
+    share: Any,
+    iterations: Any,
+) -> None:
+    """Solve cases one after the other into `flow` (S, branch); when `started`, its leaves hold the first guess.
+
+    `ends` are the shut-off pressure (Pa) and free delivery (m³/s) of the root's fan and the largest drive (Pa).
+    """
+    size = flow.shape[1]
+    work = np.empty((11, size))
+    quadratic = np.empty(size)
+    for case in range(flow.shape[0]):
+        set_gates(table, gates[case], loss[case], quadratic)
+        if not started:
+            estimate(table, quadratic, joins, is_leaf, ends, flow[case], work[0], work[1])
+        share[case], iterations[case] = descend(
+            table, quadratic, fan[case], loss[case], joins, is_leaf, ends[2], flow[case], work
+        )

@@ -1,0 +1,221 @@
+"""The solution of a network in many cases: flows, losses and pressures; compiled where the kernel is loaded."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Sequence
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+from grey_current.air import compiled, laws, newton
+from grey_current.air.bank import Bank
+from grey_current.air.laws import Cases
+from grey_current.air.network import Network
+from grey_current.air.pieces import Piece
+from grey_current.air.tables import packed
+
+Array = NDArray[np.float64]
+Index = NDArray[np.intp]
+
+CHUNK = 256
+"""Cases that one thread solves in one go; the kernel lets go of the interpreter's lock."""
+
+
+@dataclass(frozen=True)
+class Solved:
+    """Flows of a network in S scenarios: per branch and per piece, with each piece's loss and pressures.
+
+    Shapes: `flow` (S, branch); `piece_flow`, `loss`, `before` and `after` (S, piece), where `before` and
+    `after` are the total pressures (Pa, room = 0) at the piece's two ends; they are computed when first
+    asked for. Rows that did not converge are NaN.
+    """
+
+    network: Network
+    cases: Cases
+    converged: NDArray[np.bool_]
+    iterations: NDArray[np.int64]
+    residual: Array
+    flow: Array
+
+    @cached_property
+    def piece_flow(self) -> Array:
+        """Airflow through each piece, m³/s."""
+        return self.flow[:, self.network.branch_of_piece]
+
+    @cached_property
+    def _bank(self) -> Bank:
+        return Bank(self.network.piece_table, self.cases)
+
+    @cached_property
+    def loss(self) -> Array:
+        """Total pressure taken by each piece, Pa."""
+        with np.errstate(invalid="ignore"):
+            return self._bank.evaluate(self.piece_flow.T, self._joined)[0].T
+
+    @cached_property
+    def before(self) -> Array:
+        """Total pressure at each piece's upstream end, Pa, summed from the exhaust upstream."""
+        loss, network = self.loss.T, self.network
+        before = np.zeros_like(loss)
+        ends = np.zeros((len(network.branches), loss.shape[1]))
+        for b, branch in enumerate(network.branches):
+            here = network.pieces_of_branch[b]
+            first, last = here.start, here.stop
+            end = ends[branch.joins] if branch.joins >= 0 else 0.0
+            before[first:last] = end + np.cumsum(loss[first:last][::-1], axis=0)[::-1]
+            ends[b] = before[first] if last > first else end
+        return before.T
+
+    @cached_property
+    def after(self) -> Array:
+        """Total pressure at each piece's downstream end, Pa."""
+        return self.before - self.loss
+
+    @property
+    def _joined(self) -> Array:
+        """Airflow of the leg that each piece's branch joins, (piece, S)."""
+        joined_at = self.network.tree.joined_at[self.network.branch_of_piece]
+        return np.ascontiguousarray(self.flow[:, joined_at].T)
+
+    def velocity(self, piece: int, row: int) -> float:
+        """Velocity (m/s) in a piece's own diameter."""
+        return float(self.piece_flow[row, piece] / self.network.areas[piece])
+
+    @cached_property
+    def wye_coefficients(self) -> Array:
+        """K of each wye leg on the combined velocity pressure, (S, piece); 0 for other pieces."""
+        return self._bank.wye_coefficients(self.piece_flow.T, self._joined).T
+
+
+class Solver:
+    """A network made ready for many solves: the laws of a branch lie in one slot."""
+
+    def __init__(self, network: Network) -> None:
+        self.network = network
+        lumped = [(b, law) for b, branch in enumerate(network.branches) for law in _lump(branch.pieces)]
+        self.table = packed([law for _, law in lumped], [b for b, _ in lumped], len(network.branches), network.air)
+
+    def solve(self, given: Cases, start: Array | None = None) -> newton.Outcome:
+        """Flows of all cases, from `start` (S, leaf) or from the all-turbulent estimate."""
+        kernel = compiled.solve_cases()
+        return self._with_numpy(given, start) if kernel is None else self._with_kernel(kernel, given, start)
+
+    def _with_kernel(self, kernel: compiled.SolveCases, given: Cases, start: Array | None) -> newton.Outcome:
+        tree, count = self.network.tree, len(given)
+        flow = np.zeros((count, tree.size))
+        if start is not None:
+            flow[:, tree.leaves] = start
+        share, iterations = np.empty(count), np.empty(count, dtype=np.int64)
+        gates = np.ascontiguousarray(given.gates)
+        ends = np.array([*self._fan_ends, self._drive])
+
+        def part(first: int) -> None:
+            rows = slice(first, first + CHUNK)
+            kernel(
+                self.table,
+                tree.joins,
+                tree.is_leaf,
+                gates[rows],
+                given.fan[rows],
+                given.loss[rows],
+                ends,
+                flow[rows],
+                start is not None,
+                share[rows],
+                iterations[rows],
+            )
+
+        if count <= CHUNK:
+            part(0)
+        else:
+            with ThreadPoolExecutor(os.cpu_count()) as pool:
+                list(pool.map(part, range(0, count, CHUNK)))
+        converged = share <= newton.CONVERGED
+        flow[~converged] = np.nan
+        return newton.Outcome(flow, converged, iterations, share)
+
+    def _with_numpy(self, given: Cases, start: Array | None) -> newton.Outcome:
+        bank = Bank(self.table, given)
+
+        def drops(flow: Array, joined: Array, which: Index) -> tuple[Array, Array, Array]:
+            here = bank if len(which) == len(given) else bank.columns(which)
+            return here.evaluate(flow, joined)
+
+        first = self.turbulent_start(bank) if start is None else start.T
+        return newton.solve(self.network.tree, drops, first, self._drive)
+
+    @cached_property
+    def _drive(self) -> float:
+        """The highest shut-off pressure among the fans, Pa."""
+        return max([p.law.curve.shut_off for p in self.network.pieces if isinstance(p.law, laws.Fan)] + [1.0])
+
+    def turbulent_start(self, bank: Bank) -> Array:
+        """All-turbulent start (leaf, S): every branch R Q², legs in parallel, the fan's parabola at the root."""
+        tree = self.network.tree
+        through = np.maximum(bank.estimate(), 1e-6)
+        ease = np.zeros_like(through)
+        sums = np.zeros_like(through)
+        for branch in range(tree.size - 1, -1, -1):
+            if tree.joining[branch]:
+                through[branch] += 1 / sums[branch] ** 2
+            ease[branch] = 1 / np.sqrt(through[branch])
+            if branch:
+                sums[tree.downstream[branch]] += ease[branch]
+        shut_off, free = self._fan_ends
+        flow = np.zeros_like(through)
+        flow[0] = np.sqrt(shut_off / (through[0] + shut_off / free**2))
+        for branch in range(1, tree.size):
+            down = tree.downstream[branch]
+            flow[branch] = flow[down] * (ease[branch] / sums[down])
+        return flow[tree.leaves]
+
+    @cached_property
+    def _fan_ends(self) -> tuple[float, float]:
+        curves = [p.law.curve for p in self.network.branches[0].pieces if isinstance(p.law, laws.Fan)]
+        if curves and curves[0].shut_off > 0:
+            return curves[0].shut_off, curves[0].free_delivery
+        return 1.0, 1.0
+
+
+def _lump(pieces: Sequence[Piece]) -> list[laws.Law]:
+    """The same branch with fewer laws: ducts of one bore added up."""
+    ducts: dict[tuple[float, float], float] = {}
+    rest: list[laws.Law] = []
+    for piece in pieces:
+        law = piece.law
+        if isinstance(law, laws.Friction):
+            bore = (law.diameter, law.roughness)
+            ducts[bore] = ducts.get(bore, 0.0) + law.length
+        else:
+            rest.append(law)
+    return [*(laws.Friction(length, *bore) for bore, length in ducts.items()), *rest]
+
+
+def solve(network: Network, given: Cases, start: Array | None = None) -> Solved:
+    """Solve a network in all scenarios.
+
+    Parameters
+    ----------
+    network
+        The collector's tree.
+    given
+        S scenarios; gates in the order of `network.gates`.
+    start
+        First guess of the leaves' flows (S, leaf), m³/s, or None.
+
+    Returns
+    -------
+    Solved
+
+    Raises
+    ------
+    Nothing; a scenario without an answer is marked and carries NaN.
+
+    Source: Kirchhoff's laws for pipe networks, White, Fluid Mechanics, 2011, ch. 6.9.
+    """
+    outcome = Solver(network).solve(given, start)
+    return Solved(network, given, outcome.converged, outcome.iterations, outcome.residual, outcome.flow)

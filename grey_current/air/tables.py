@@ -1,0 +1,102 @@
+"""The laws of many pieces packed into arrays, the one form that both the NumPy bank and the compiled kernel read."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterable, Sequence
+from functools import lru_cache
+from typing import Any, NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from grey_current.air import fittings, laws
+from grey_current.air.fan import REFERENCE_DENSITY, interpolant
+from grey_current.air.friction import duct_terms
+from grey_current.air.gas import Air
+
+Array = NDArray[np.float64]
+Index = NDArray[np.int64]
+
+
+class Table(NamedTuple):
+    """Laws by slot: a slot is a branch for the solver, a piece for the report. SI units.
+
+    `quadratic` (Pa/(m³/s)²) and `linear` (Pa/(m³/s)) have one value a slot; of everything else a slot may have none or
+    several, but at most one wye leg. Rows: `gates` the coefficient open and shut, `ducts` as `friction.Ducts`, `leaks`
+    the capacity, `knots` the fans' curves one after the other as `fan.interpolant`, `wyes` the combined and the leg's
+    own dynamic coefficient, `wye_terms` (leg, 3, 6) as `fittings.wye_branch`. `gate_at` holds slot and index of each
+    gate, `duct_start` where a slot's ducts begin, `leak_at`, `fan_at` and `wye_at` slots, `fan_start` where a fan's knots
+    begin.
+    """
+
+    quadratic: Array
+    linear: Array
+    gate_at: Index
+    gates: Array
+    duct_start: Index
+    ducts: Array
+    leak_at: Index
+    leaks: Array
+    fan_at: Index
+    fan_start: Index
+    knots: Array
+    wye_at: Index
+    wyes: Array
+    wye_terms: Array
+
+
+def packed(given: Sequence[laws.Law], slots: Sequence[int], size: int, air: Air) -> Table:
+    """Laws, each with its slot (0 to size - 1), as one table for an air. Raises `IndexError` for another slot."""
+    found: dict[type[Any], list[tuple[int, Any]]] = defaultdict(list)
+    for slot, law in zip(slots, given, strict=True):
+        found[type(law)].append((slot, law))
+    quadratic, linear = [0.0] * size, [0.0] * size
+    for slot, law in found[laws.Constant]:
+        quadratic[slot] += law.k * dynamic(law.diameter, air)
+    for slot, law in found[laws.QuadraticLoss]:
+        quadratic[slot] += law.coefficient * air.density / REFERENCE_DENSITY
+    for slot, law in found[laws.FilterMedium]:
+        linear[slot] += law.resistance
+    gates, leaks, fans, wyes = (found[kind] for kind in (laws.Gate, laws.DuctLeakage, laws.Fan, laws.Wye))
+    ducts = sorted(found[laws.Friction], key=lambda pair: pair[0])
+    curves = [interpolant(law.curve.points) for _, law in fans]
+    return Table(
+        np.array(quadratic),
+        np.array(linear),
+        np.array([(slot, law.index) for slot, law in gates], dtype=np.int64).reshape(-1, 2),
+        _rows([(law.open_k * (d := dynamic(law.diameter, air)), law.shut_k * d) for _, law in gates], 2),
+        np.searchsorted(_slots(ducts), np.arange(size + 1)).astype(np.int64),
+        _rows([duct_terms(law.length, law.diameter, law.roughness, *_state(air)) for _, law in ducts], 4),
+        _slots(leaks),
+        np.array([law.capacity for _, law in leaks], dtype=np.float64),
+        _slots(fans),
+        np.cumsum([0, *(len(rows) for rows in curves)]),
+        np.concatenate(curves) if curves else np.zeros((0, 5)),
+        _slots(wyes),
+        _rows([(dynamic(law.combined, air), dynamic(law.own, air)) for _, law in wyes], 2),
+        np.array([_wye_polynomials(law) for _, law in wyes], dtype=np.float64).reshape(-1, 3, 6),
+    )
+
+
+@lru_cache(maxsize=1024)
+def dynamic(diameter: float, air: Air) -> float:
+    """ρ/2 A⁻², Pa/(m³/s)²: what turns Q² into the velocity pressure in a duct of diameter (m)."""
+    return air.density / 2 / laws.area(diameter) ** 2
+
+
+def _state(air: Air) -> tuple[float, float]:
+    return air.density, air.viscosity
+
+
+def _wye_polynomials(law: laws.Wye) -> Array:
+    ratio = min(1.0, (law.branch / law.combined) ** 2)
+    return (fittings.wye_main if law.main else fittings.wye_branch)(ratio, law.angle)
+
+
+def _slots(pairs: Iterable[tuple[int, Any]]) -> Index:
+    return np.array([slot for slot, _ in pairs], dtype=np.int64)
+
+
+def _rows(values: list[tuple[float, ...]], wide: int) -> Array:
+    return np.array(values, dtype=np.float64).reshape(-1, wide)
