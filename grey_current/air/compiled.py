@@ -4,20 +4,26 @@ from __future__ import annotations
 
 import threading
 from collections.abc import Callable
+from typing import NamedTuple
 
 import numpy as np
 
 from grey_current.air import fan, laws, tables
 from grey_current.air.gas import Air
 
-SolveCases = Callable[..., None]
-
-_loaded: list[SolveCases] = []
+_loaded: list[Kernel] = []
 _lock = threading.Lock()
 
 
-def solve_cases() -> SolveCases | None:
-    """`kernel.solve_cases` once it is loaded, else None."""
+class Kernel(NamedTuple):
+    """What is compiled: `kernel.solve_cases` and `kernel.losses`."""
+
+    solve_cases: Callable[..., None]
+    losses: Callable[..., None]
+
+
+def kernel() -> Kernel | None:
+    """The compiled kernel once it is loaded, else None."""
     return _loaded[0] if _loaded else None
 
 
@@ -30,11 +36,12 @@ def load() -> None:
         if _loaded:
             return
         try:
-            from grey_current.air import kernel  # noqa: PLC0415 - numba takes a third of a second to import
+            from grey_current.air import kernel as made  # noqa: PLC0415 - numba takes a third of a second to import
         except ImportError:
             return
-        _try(kernel.solve_cases)
-        _loaded.append(kernel.solve_cases)
+        found = Kernel(made.solve_cases, made.losses)
+        _try(found)
+        _loaded.append(found)
 
 
 def load_beside() -> threading.Thread:
@@ -44,31 +51,15 @@ def load_beside() -> threading.Thread:
     return thread
 
 
-def _try(solve: SolveCases) -> None:
+def _try(found: Kernel) -> None:
     """Solve one branch, which makes numba load or make the machine code."""
     curve = fan.curve_from_points([(0.0, 1000.0), (0.5, 0.0)])
-    given: list[laws.Law] = [
-        laws.Fan(curve),
-        laws.Friction(1.0, 0.1, 1e-4),
-        laws.Gate(0.3, 1e4, 0.1, 0),
-        laws.Wye(False, 45.0, 0.1, 0.1, 0.1),
-        laws.DuctLeakage(1e-3),
-    ]
-    table = tables.packed(given, [0] * len(given), 1, Air(1.2, 1.8e-5))
-    one = np.ones(1)
-    solve(
-        table,
-        np.array([-1]),
-        np.array([True]),
-        np.ones((1, 1), dtype=np.bool_),
-        one,
-        one,
-        np.array([1000.0, 0.5, 1000.0]),
-        np.zeros((1, 1)),
-        False,
-        np.zeros(1),
-        np.zeros(1, dtype=np.int64),
-    )
+    table = tables.packed([laws.Fan(curve), laws.Friction(1.0, 0.1, 1e-4)], [0, 0], 1, Air(1.2, 1.8e-5))
+    gates, one, flow = np.zeros((1, 1), dtype=np.bool_), np.ones(1), np.zeros((1, 1))
+    joins, ends = np.array([-1]), np.array([1000.0, 0.5, 1000.0])
+    steps = np.zeros(1, dtype=np.int64)
+    found.solve_cases(table, joins, np.array([True]), gates, one, one, ends, flow, False, np.zeros(1), steps)
+    found.losses(table, gates, one, one, flow, np.array([0]), joins, np.zeros((1, 1)))
 
 
 if __name__ == "__main__":

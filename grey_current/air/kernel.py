@@ -99,9 +99,18 @@ def set_gates(table: Any, gates: Any, loss: float, quadratic: Any) -> None:
 
 @kept
 def evaluate(
-    table: Any, quadratic: Any, fan: float, loss: float, flow: Any, joins: Any, drop: Any, slope: Any, coupling: Any
+    table: Any,
+    quadratic: Any,
+    fan: float,
+    loss: float,
+    flow: Any,
+    whole: Any,
+    joins: Any,
+    drop: Any,
+    slope: Any,
+    coupling: Any,
 ) -> None:
-    """Drops and slopes of all slots of one case, as `Bank.evaluate`; `joins` is the slot that each one joins."""
+    """Drops and slopes of all slots of one case, as `Bank.evaluate`; slot i joins the flow `whole[joins[i]]`."""
     for slot in range(len(quadratic)):
         q = flow[slot]
         root = math.sqrt(q * q + REST_FLOW * REST_FLOW)
@@ -125,7 +134,7 @@ def evaluate(
         slope[slot] -= lift_slope * fan
     for leg in range(len(table.wye_at)):
         slot = table.wye_at[leg]
-        d, s, c = wye_drop(flow[slot], flow[max(joins[slot], 0)], table.wye_terms[leg], table.wyes[leg])
+        d, s, c = wye_drop(flow[slot], whole[max(joins[slot], 0)], table.wye_terms[leg], table.wyes[leg])
         drop[slot] += loss * d
         slope[slot] += loss * s
         coupling[slot] += loss * c
@@ -216,7 +225,7 @@ def descend(
     """One case from its start in `flow` to its answer there; answers the residual share and the iterations."""
     drop, slope, coupling, total, change, tried = work[5], work[6], work[7], work[8], work[9], work[10]
     add_up(joins, is_leaf, flow)
-    evaluate(table, quadratic, fan, loss, flow, joins, drop, slope, coupling)
+    evaluate(table, quadratic, fan, loss, flow, flow, joins, drop, slope, coupling)
     largest, square = residuals(joins, is_leaf, drop, total)
     share = largest / scale
     for iteration in range(MAX_ITERATIONS):
@@ -228,7 +237,7 @@ def descend(
         for _ in range(MAX_HALVINGS + 1):
             tried[:] = flow - step * change
             add_up(joins, is_leaf, tried)
-            evaluate(table, quadratic, fan, loss, tried, joins, drop, slope, coupling)
+            evaluate(table, quadratic, fan, loss, tried, tried, joins, drop, slope, coupling)
             largest, new_square = residuals(joins, is_leaf, drop, total)
             if new_square < square:
                 break
@@ -268,3 +277,18 @@ def solve_cases(
         share[case], iterations[case] = descend(
             table, quadratic, fan[case], loss[case], joins, is_leaf, ends[2], flow[case], work
         )
+
+
+@kept
+def losses(table: Any, gates: Any, fan: Any, loss: Any, branch_flow: Any, branch: Any, joins: Any, drop: Any) -> None:
+    """Drop (Pa) of each piece into `drop` (S, piece), from the flows of the branches (S, branch).
+
+    `branch` is the branch that each piece stands in, `joins` the one that this joins.
+    """
+    size = len(branch)
+    quadratic, flow, slope, coupling = np.empty(size), np.empty(size), np.empty(size), np.empty(size)
+    for case in range(len(fan)):
+        set_gates(table, gates[case], loss[case], quadratic)
+        for piece in range(size):
+            flow[piece] = branch_flow[case, branch[piece]]
+        evaluate(table, quadratic, fan[case], loss[case], flow, branch_flow[case], joins, drop[case], slope, coupling)

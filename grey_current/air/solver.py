@@ -53,8 +53,16 @@ class Solved:
     @cached_property
     def loss(self) -> Array:
         """Total pressure taken by each piece, Pa."""
-        with np.errstate(invalid="ignore"):
-            return self._bank.evaluate(self.piece_flow.T, self._joined)[0].T
+        kernel, network = compiled.kernel(), self.network
+        if kernel is None:
+            with np.errstate(invalid="ignore"):
+                return self._bank.evaluate(self.piece_flow.T, self._joined)[0].T
+        drop = np.empty((len(self.flow), len(network.pieces)))
+        cases, branch = self.cases, network.branch_of_piece
+        joins = network.tree.joined_at[branch]
+        gates, flow = np.ascontiguousarray(cases.gates), np.ascontiguousarray(self.flow)
+        kernel.losses(network.piece_table, gates, cases.fan, cases.loss, flow, branch, joins, drop)
+        return drop
 
     @cached_property
     def before(self) -> Array:
@@ -101,10 +109,10 @@ class Solver:
 
     def solve(self, given: Cases, start: Array | None = None) -> newton.Outcome:
         """Flows of all cases, from `start` (S, leaf) or from the all-turbulent estimate."""
-        kernel = compiled.solve_cases()
+        kernel = compiled.kernel()
         return self._with_numpy(given, start) if kernel is None else self._with_kernel(kernel, given, start)
 
-    def _with_kernel(self, kernel: compiled.SolveCases, given: Cases, start: Array | None) -> newton.Outcome:
+    def _with_kernel(self, kernel: compiled.Kernel, given: Cases, start: Array | None) -> newton.Outcome:
         tree, count = self.network.tree, len(given)
         flow = np.zeros((count, tree.size))
         if start is not None:
@@ -115,7 +123,7 @@ class Solver:
 
         def part(first: int) -> None:
             rows = slice(first, first + CHUNK)
-            kernel(
+            kernel.solve_cases(
                 self.table,
                 tree.joins,
                 tree.is_leaf,

@@ -124,7 +124,9 @@ def test_the_compiled_kernel_says_what_numpy_says():
             table = bank([law, laws.Constant(0.0, 0.1)]).table
             quadratic = np.zeros(2)
             kernel.set_gates(table, np.ones(9, dtype=bool), 1.0, quadratic)
-            kernel.evaluate(table, quadratic, 1.0, 1.0, np.concatenate(at), np.array([1, -1]), *made)
+            kernel.evaluate(
+                table, quadratic, 1.0, 1.0, np.concatenate(at), np.concatenate(at), np.array([1, -1]), *made
+            )
             assert [v[0] for v in made] == pytest.approx(wanted, rel=1e-10, abs=1e-12), (number, flow, joined)
 
 
@@ -138,8 +140,10 @@ def test_the_compiled_solver_gives_the_same_flows(data):
     with pytest.MonkeyPatch.context() as patch:
         patch.setattr(compiled, "_loaded", [])
         theirs = Solver(network).solve(rows)
+        plain = solve(network, rows).loss
     assert ours.converged.all() and theirs.converged.all()
     assert ours.flow == pytest.approx(theirs.flow, rel=1e-10, abs=1e-10 * np.abs(theirs.flow).max())
+    assert solve(network, rows).loss == pytest.approx(plain, rel=1e-9, abs=1e-9 * np.abs(plain).max())
 
 
 def comb(pickups: int, bore: float = 0.2) -> Network:

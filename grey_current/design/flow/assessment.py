@@ -99,8 +99,11 @@ class System:
 
     @property
     def fan_static(self) -> float:
-        """Fan static pressure at work, Pa."""
-        return -float(self.solved.loss[self.row, self.fan_piece])
+        """Fan static pressure at work, Pa: its curve at this airflow, without working out every other piece."""
+        law = self.network.pieces[self.fan_piece].law
+        assert isinstance(law, laws.Fan)
+        lift = law.curve.pressure(np.array(self.airflow))[0]
+        return float(lift * self.solved.cases.fan[self.row])
 
     @cached_property
     def _first_own(self) -> int:
