@@ -26,7 +26,6 @@ from grey_current.workspace.placing import Placing, place
 from tests.core.shops import demo, machine, shop
 from tests.core.test_network import comb
 
-
 compiled.load()
 
 

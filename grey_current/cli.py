@@ -9,10 +9,7 @@ import sys
 from importlib.metadata import version
 from pathlib import Path
 
-from grey_current.design.findings.airflow import findings, in_order
-from grey_current.design.findings.collectors import collector_findings
-from grey_current.design.findings.ductwork import duct_findings
-from grey_current.design.findings.room_to_work import space_findings
+from grey_current.design.findings.all_findings import all_findings
 from grey_current.design.findings.verdict import verdict
 from grey_current.design.flow.assessment import Assessment, ScenarioAir, assess
 from grey_current.design.flow.gates import gate_order, gate_table
@@ -20,7 +17,6 @@ from grey_current.design.flow.scenarios import scenario_of
 from grey_current.design.improve.comparison import compared, kept_assessment, served
 from grey_current.design.improve.jobs import sizing
 from grey_current.design.improve.ranking import Improvement, improvements, part_improvements, shop_improvements
-from grey_current.design.space.ground import Space
 from grey_current.design.words import state_word
 from grey_current.errors import GreyCurrentError, InputError
 from grey_current.files import air_report, project_file, size_report
@@ -159,8 +155,7 @@ def _pickup_lines(project: Project, answer: ScenarioAir, display: Display) -> li
 
 def _check(options: argparse.Namespace) -> int:
     project = project_file.load(options.file)
-    now, space = assess(project), Space(project)
-    found = in_order([*findings(now), *duct_findings(now, space), *collector_findings(now), *space_findings(space)])
+    found = all_findings(project, assess(project))
     for finding in found:
         print(f"{finding.severity}: {finding.message} {' '.join(finding.remedies)}".rstrip())
     if not found:

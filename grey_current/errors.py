@@ -1,7 +1,8 @@
 """The errors that a user may meet. Each one is one clear sentence made from its fields.
 
-Tree by outcome: something typed or read cannot be used (`InputError`), a file cannot be read or
-written (`FileError`), the ductwork cannot be computed (`DuctworkError`). Imports nothing.
+Tree by outcome: something typed or read cannot be used (`InputError`), something cannot be done to an element
+(`RefusedEdit`), a file cannot be read or written (`FileError`), the ductwork cannot be computed (`DuctworkError`).
+Imports nothing.
 """
 
 from __future__ import annotations
@@ -36,6 +37,19 @@ class InputError(GreyCurrentError):
         if len(shown) > 60:
             shown = shown[:57] + "..."
         return f"{self.where}: {shown} cannot be used; {self.rule}."
+
+
+@dataclass
+class RefusedEdit(GreyCurrentError):
+    """Something that cannot be done to an element: which, what was tried, and what would do instead."""
+
+    element: str
+    attempt: str
+    remedy: str
+
+    @property
+    def sentence(self) -> str:
+        return f"{self.element[:1].upper()}{self.element[1:]}: {self.attempt} is not possible; {self.remedy}."
 
 
 @dataclass

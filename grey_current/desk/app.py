@@ -18,8 +18,9 @@ from grey_current.desk.theme import font, load_fonts
 from grey_current.errors import GreyCurrentError
 from grey_current.files import project_file
 from grey_current.shop.demo_shops import DEMOS, demo_path
+from grey_current.workspace import asking
 from grey_current.workspace.settings import SETTINGS, UserSettings
-from grey_current.workspace.workspace import Stage, Workspace
+from grey_current.workspace.workspace import Workspace
 
 SIZE = (1280, 800)
 
@@ -81,7 +82,7 @@ def _picture(application: QApplication, window: MainWindow, path: Path) -> None:
     workspace = window.workspace
     window.background.stop()
     window.on_findings_due()
-    job = workspace.job_due
+    job = asking.job_due(workspace)
     if job is not None:
         window.on_job_done(workspace.revision, job, carried_out(workspace.assessment.alone, job))
     application.processEvents()

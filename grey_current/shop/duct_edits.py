@@ -7,10 +7,11 @@ from dataclasses import dataclass
 from typing import Literal
 
 from grey_current.air.fittings import INLET_DIAMETERS
-from grey_current.errors import InputError
+from grey_current.errors import InputError, RefusedEdit
 from grey_current.shop.catalogue import materials, pipe_sizes
 from grey_current.shop.edits import added, changed, checked, fresh_id
 from grey_current.shop.model import Collector, Gate, Point, Project, Run, position
+from grey_current.shop.names import called
 from grey_current.shop.room import walls
 
 UNDER = 0.05
@@ -34,7 +35,7 @@ def split(project: Project, run: str, share: float) -> tuple[Project, str]:
     """
     old = project.run[run]
     if materials()[old.material].hose or not 0 < share < 1:
-        raise InputError(run, "splitting it", "choose a place in the middle of a rigid duct")
+        raise RefusedEdit(called(project, run), "splitting it", "choose a place in the middle of a rigid duct")
     a, b = position(project, old.start), position(project, old.end)
     x, y, height = (round(p + (q - p) * share, 4) for p, q in zip(a, b, strict=True))
     point = Point(id=fresh_id(project, f"{run}-joint"), x=x, y=y, height=height)
@@ -100,10 +101,12 @@ def drawn_on(project: Project, start: str, x: float, y: float, how: Drawing = AS
     if start in project.collector:
         project, start = _led_out(project, project.collector[start], (x, y), how)
     elif start not in project.point:
-        raise InputError("duct", start, "begin at a collector's inlet or at a duct")
+        raise RefusedEdit(
+            "a duct", f"beginning it at {called(project, start)}", "begin at a collector's inlet or at a duct"
+        )
     origin = position(project, start)
     if math.dist(origin[:2], (x, y)) < LEAST_RUN:
-        raise InputError("duct", "a point on the same place", "click where the duct goes next")
+        raise RefusedEdit("the duct", "a corner on the same place", "click where the duct goes next")
     pattern = next(run for run in project.runs if start in (run.start, run.end))
     diameter, material = how.diameter or pattern.diameter, how.material or pattern.material
     height = drawn_height(project, start, how, diameter)
@@ -132,7 +135,7 @@ def _with_run(
 def _led_out(project: Project, collector: Collector, towards: tuple[float, float], how: Drawing) -> tuple[Project, str]:
     """Straight out of an inlet as far as it wants, then up or down to the height that is asked for."""
     if any(collector.id in (run.start, run.end) for run in project.runs):
-        raise InputError(collector.name, "a second duct on its inlet", "begin at the duct that is there")
+        raise RefusedEdit(collector.name, "a second duct on its inlet", "begin at the duct that is there")
     inlet = position(project, collector.id)
     away = (inlet[0] - collector.x, inlet[1] - collector.y)
     if math.hypot(*away) < 0.05:

@@ -41,6 +41,12 @@ class AirPaths:
     def __init__(self, design: Design) -> None:
         self.design, self.at, self.down = design, runs_at(design), downstream_ends(design)
 
+    def next_run(self, run: str) -> Run | None:
+        """The run that a run's air passes next on its way to the collector; None behind the last one."""
+        end = self.down.get(run)
+        leaving = (other for other in self.at[end or ""] if other.id != run and self.down.get(other.id) != end)
+        return next(leaving, None) if end in self.design.point else None
+
     def branch_segment(self, run: str) -> list[str]:
         """The runs that carry the same air as one: from junction to junction, upstream ones first.
 

@@ -8,13 +8,14 @@ from __future__ import annotations
 import math
 from typing import Literal
 
-from grey_current.errors import InputError
+from grey_current.errors import RefusedEdit
 from grey_current.shop.catalogue import machine_models, materials
 from grey_current.shop.duct_edits import DEFAULT_MATERIAL, split
 from grey_current.shop.duct_graph import branch_segment, downstream_ends, far_end, runs_at
 from grey_current.shop.edits import added, changed, changed_all, fresh_id, placed
+from grey_current.shop.hoses import cut_length
 from grey_current.shop.model import Gate, Point, Project, Run, distance, position
-from grey_current.units import Display
+from grey_current.shop.names import called
 
 CLEAN_OUT = 0.15
 """m of capped pipe below a drop's foot, where what fell can be taken out."""
@@ -23,7 +24,6 @@ STUB = 0.3
 GATE_FROM_END = 0.10
 """m between a gate and the fitting at its end of the run."""
 SWEEP_MODEL = "Floor sweep"
-SPARE_HOSE = 1.2
 
 GatePlace = Literal["at the tool", "at the wye", "both"]
 
@@ -38,11 +38,13 @@ def with_diameter_continued(project: Project, run: str, towards: Literal["collec
 
 
 def with_clean_out(project: Project, point: str) -> Project:
-    """The project with a capped piece of pipe below the foot of a drop. Raises `InputError` anywhere else."""
+    """The project with a capped piece of pipe below the foot of a drop. Raises `RefusedEdit` anywhere else."""
     foot = project.point.get(point)
     above = next((r for r in runs_at(project)[point] if _stands_on(project, r, point)), None)
     if foot is None or above is None or len(runs_at(project)[point]) != 2:
-        raise InputError(f"'{point}'", "a clean-out here", "choose the foot of a drop, where its hose begins")
+        raise RefusedEdit(
+            called(project, point), "a clean-out here", "choose the foot of a drop, where its hose begins"
+        )
     low = foot.height - CLEAN_OUT
     end = Point(id=fresh_id(project, f"{point}-clean-out"), x=foot.x, y=foot.y, height=round(low, 4), end="cap")
     project = added(project, end)
@@ -64,13 +66,13 @@ def _stands_on(project: Project, run: Run, point: str) -> bool:
 def with_capped_stub(project: Project, run: str, diameter: float) -> tuple[Project, str]:
     """The project with a wye in the middle of a level duct and a capped stub on it, and the stub's end.
 
-    The stub leaves at 45° with the flow, for a machine to come. Raises `InputError` where it has no room.
+    The stub leaves at 45° with the flow, for a machine to come. Raises `RefusedEdit` where it has no room.
     """
     old = project.run[run]
     down = downstream_ends(project).get(run)
     length = distance(project, old)
     if down is None or materials()[old.material].hose or length < 3 * STUB:
-        raise InputError(f"'{run}'", "a stub on it", "choose a duct that is longer and leads to a collector")
+        raise RefusedEdit(called(project, run), "a stub on it", "choose a duct that is longer and leads to a collector")
     a, b = position(project, far_end(old, down)), position(project, down)
     project, wye = split(project, run, 0.5)
     x, y, z = position(project, wye)
@@ -98,16 +100,16 @@ def with_capped_stub(project: Project, run: str, diameter: float) -> tuple[Proje
 def with_sweep(project: Project, point: str) -> tuple[Project, str]:
     """The project with a floor sweep under a main's capped end: drop, gate and sweep, and the sweep's id.
 
-    Raises `InputError` for anything but a free end above the floor.
+    Raises `RefusedEdit` for anything but a free end above the floor.
     """
     end = project.point.get(point)
     meeting = runs_at(project)[point]
     if end is None or len(meeting) != 1:
-        raise InputError(f"'{point}'", "a floor sweep here", "choose the free end of a duct")
+        raise RefusedEdit(called(project, point), "a floor sweep here", "choose the free end of a duct")
     body = next(m.body for m in machine_models() if m.body.name == SWEEP_MODEL)
     pickup = body.pickups[0]
     if end.height - pickup.height < 3 * GATE_FROM_END:
-        raise InputError(f"'{point}'", "a floor sweep here", "choose an end that is higher above the floor")
+        raise RefusedEdit(called(project, point), "a floor sweep here", "choose an end that is higher above the floor")
     project, sweep = placed(project, body, end.x - pickup.dx, end.y - pickup.dy)
     pattern = meeting[0]
     size = min(pattern.diameter, max(pickup.port, 0.1))
@@ -126,7 +128,7 @@ def with_sweep(project: Project, point: str) -> tuple[Project, str]:
 def with_second_hose(project: Project, ref: str) -> Project:
     """The project with a pickup connected by a hose of its own to where its machine's other hose begins.
 
-    A splitter box there joins the two. Raises `InputError` when the machine has no other hose.
+    A splitter box there joins the two. Raises `RefusedEdit` when the machine has no other hose.
     """
     machine, pickup = project.pickup[ref]
     at = runs_at(project)
@@ -135,7 +137,7 @@ def with_second_hose(project: Project, ref: str) -> Project:
             end = far_end(run, f"{machine.id}/{other.id}")
             if other.id != pickup.id and materials()[run.material].hose and end in project.point:
                 straight = math.dist(position(project, ref), position(project, end))
-                length = Display(project.settings.units).tape(straight * SPARE_HOSE + 0.1)
+                length = cut_length(project, straight)
                 hose = Run(
                     id=fresh_id(project, f"{machine.id}-{pickup.id}-hose"),
                     start=ref,
@@ -145,18 +147,18 @@ def with_second_hose(project: Project, ref: str) -> Project:
                     length=length,
                 )
                 return changed(added(project, hose), end, splitter=True)
-    raise InputError(f"{machine.name}, {pickup.name.lower()}", "a second hose", "connect its other pickup first")
+    raise RefusedEdit(called(project, ref), "a second hose", "connect its other pickup first")
 
 
 def with_gate_at(project: Project, gate: str, place: GatePlace) -> Project:
-    """The project with a gate moved to one end of its branch, or standing at both. Raises `InputError`.
+    """The project with a gate moved to one end of its branch, or standing at both. Raises `RefusedEdit`.
 
     At the tool: by the foot of the drop, next to the hose. At the wye: by the main.
     """
     item = project.gate[gate]
     chain = [r for r in branch_segment(project, item.run) if not materials()[project.run[r].material].hose]
     if not chain:
-        raise InputError(f"'{gate}'", "another place for it", "its branch has no rigid duct; draw one first")
+        raise RefusedEdit(called(project, gate), "another place for it", "draw a rigid duct in its branch first")
     down = downstream_ends(project)
     tool, wye = chain[0], chain[-1]
     near_tool = {"run": tool, "at": _from_end(project, tool, far_end(project.run[tool], down.get(tool, "")))}

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from typing import Any, Literal, TypeVar
 
 from pydantic import ValidationError
 
-from grey_current.errors import InputError
+from grey_current.errors import InputError, RefusedEdit
 from grey_current.shop.catalogue import collector_model, fitted, materials
 from grey_current.shop.model import (
     LISTS,
@@ -21,10 +21,13 @@ from grey_current.shop.model import (
     Project,
     distance,
 )
+from grey_current.shop.names import called
 from grey_current.shop.room import Beam, Feature, Opening, Outlet, Room
 from grey_current.shop.values import Value
 
 ValueT = TypeVar("ValueT", bound=Value)
+Edit = Callable[[Project], Project]
+"""What changes a project: a function from one to the next."""
 
 
 def changed(project: Project, element: str, **changes: Any) -> Project:
@@ -88,7 +91,7 @@ def with_pickup(project: Project, ref: str, **changes: Any) -> Project:
 def with_hose_length(project: Project, run: str, length: float) -> Project:
     """The project with a hose of another length (m). Raises `InputError` for a rigid run or a bad length."""
     if not materials()[project.run[run].material].hose:
-        raise InputError(run, length, "only a hose has a length of its own; move its ends instead")
+        raise RefusedEdit(called(project, run), "a length of its own", "only a hose has one; move its ends instead")
     return changed(project, run, length=length)
 
 
@@ -176,7 +179,7 @@ def removed(project: Project, idents: Iterable[str]) -> Project:
     """
     gone = {ident for ident in idents if "/" not in ident}
     if gone >= {room.id for room in project.rooms}:
-        raise InputError("rooms", project.rooms[0].name, "a shop keeps at least one room")
+        raise RefusedEdit(called(project, project.rooms[0].id), "taking it away", "a shop keeps at least one room")
     ends = gone | {ref for ref, (machine, _) in project.pickup.items() if machine.id in gone}
     runs = []
     for run in project.runs:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from grey_current.errors import InputError
+from grey_current.errors import InputError, RefusedEdit
 from grey_current.shop.edits import fresh_id
 from grey_current.shop.model import Design, KeptDesign, Project
 
@@ -18,11 +18,9 @@ def kept(project: Project, name: str | None = None) -> tuple[Project, str]:
     """
     same = _same(project)
     if same is not None:
-        raise InputError(
-            "kept_designs", project.name, f"this design is kept already, as “{same.name}”; change it first"
-        )
+        raise RefusedEdit("this design", "keeping it again", f"it is kept already, as “{same.name}”; change it first")
     if len(project.kept_designs) >= len(LETTERS):
-        raise InputError("kept_designs", project.name, "take one away first; a file holds twelve")
+        raise RefusedEdit("this design", "keeping one more", "take one away first; a file holds twelve")
     taken = {kept_design.name for kept_design in project.kept_designs}
     name = name or next(f"Design {letter}" for letter in LETTERS if f"Design {letter}" not in taken)
     ident = fresh_id(project, name)

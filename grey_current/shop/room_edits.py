@@ -204,3 +204,10 @@ def span_on_wall(rooms: tuple[Room, ...], place: XY, width: float) -> tuple[XY, 
     ends = (middle - wide / 2, middle + wide / 2)
     first, last = ((round(a[0] + ux * t, 4), round(a[1] + uy * t, 4)) for t in ends)
     return first, last
+
+
+def wall_of(project: Project, ref: str | None) -> tuple[Room, int] | None:
+    """The room and wall number (from 0) that a reference such as "room/wall-2" means."""
+    owner, _, number = (ref or "").partition("/wall-")
+    item = project.element.get(owner)
+    return (item, int(number) - 1) if number.isdigit() and isinstance(item, Room) else None

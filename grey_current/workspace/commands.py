@@ -1,16 +1,110 @@
-"""Everything that can be done from menu or keyboard, as data. The desk brings the hands."""
+"""Everything that can be done from menu or keyboard, as data: what it is called, when it makes sense, what it does.
+
+What needs a window is asked of a `Desk`; everything else is done to the workspace.
+"""
 
 from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Literal, Protocol
 
+from grey_current.shop import edits, kept_designs
+from grey_current.workspace import asking
+from grey_current.workspace.placing import Placing
+from grey_current.workspace.stages import STAGES
 from grey_current.workspace.workspace import Workspace
+
+
+class Desk(Protocol):
+    """What commands ask of the window: its dialogs, its floor and its look."""
+
+    @property
+    def workspace(self) -> Workspace:
+        """What is open."""
+
+    def ask_open(self) -> object:
+        """Ask for a file and open it."""
+
+    def open_demo(self, name: str) -> object:
+        """Open a demo shop."""
+
+    def save(self) -> object:
+        """Save, asking for a name the first time."""
+
+    def save_as(self) -> object:
+        """Save under another name."""
+
+    def close(self) -> object:
+        """Close the window."""
+
+    def let_go(self) -> object:
+        """Let go of what is under way or in hand; answers whether there was anything."""
+
+    def focus_floor(self) -> object:
+        """Give the floor the keyboard."""
+
+    def fit(self) -> object:
+        """Show the whole floor."""
+
+    def zoom(self, factor: float) -> object:
+        """Closer (factor above 1) or farther."""
+
+    def flip_theme(self) -> object:
+        """Light or dark."""
+
+    def flip_motion(self) -> object:
+        """Moving air on or off."""
+
+    def keep_machine(self) -> object:
+        """Keep the selected machine in the library."""
+
+    def keep_collector(self) -> object:
+        """Keep the collector that is looked at in the library."""
+
+    def read_curve(self) -> object:
+        """Ask for a fan curve and read it."""
+
+    def save_chart(self) -> object:
+        """Ask where to save the match chart, and save it."""
+
+    def lay_plan(self) -> object:
+        """Ask for a plan and lay it under the drawing."""
+
+    def scale_plan(self) -> object:
+        """Scale the plan by two places."""
+
+    def drop_plan(self) -> object:
+        """Take the plan away."""
+
+    def show_keys(self) -> object:
+        """Show keys and mouse."""
+
+    def show_cautions(self) -> object:
+        """Show the cautions."""
 
 
 def _always(workspace: Workspace) -> bool:
     del workspace
     return True
+
+
+@dataclass(frozen=True)
+class Command:
+    """A command: id, title, menu it stands in, what it does, its shortcut, and when it makes sense.
+
+    `act` may raise a `GreyCurrentError`, whose sentence is shown.
+    """
+
+    id: str
+    title: str
+    group: str
+    act: Callable[[Desk], object]
+    shortcut: str = ""
+    enabled: Callable[[Workspace], bool] = _always
+
+
+# -- when they make sense
 
 
 def _has_machines(workspace: Workspace) -> bool:
@@ -21,84 +115,180 @@ def _has_selection(workspace: Workspace) -> bool:
     return bool(workspace.selected)
 
 
+def _several_selected(workspace: Workspace) -> bool:
+    return len(workspace.selected) > 1
+
+
 def _machine_selected(workspace: Workspace) -> bool:
     return (workspace.selection or "").split("/")[0] in workspace.project.machine
 
 
-@dataclass(frozen=True)
-class Command:
-    """A command: id, title, menu it stands in, shortcut, and when it makes sense."""
+def _has_sized_collector(workspace: Workspace) -> bool:
+    return asking.sized_collector(workspace) is not None
 
-    id: str
-    title: str
-    group: str
-    shortcut: str = ""
-    enabled: Callable[[Workspace], bool] = _always
+
+def _has_plan(workspace: Workspace) -> bool:
+    return workspace.project.underlay is not None
+
+
+# -- what they do to the workspace
+
+
+def _draw_duct(desk: Desk) -> None:
+    desk.workspace.go("air")
+    desk.workspace.arm(Placing("duct", "duct", "Duct"))
+    desk.focus_floor()
+
+
+def _deselect(desk: Desk) -> None:
+    if not desk.let_go():
+        desk.workspace.select(None)
+
+
+def _change_units(desk: Desk) -> None:
+    other = "metric" if desk.workspace.project.settings.units == "us" else "us"
+    desk.workspace.edit("Change units", lambda p: edits.with_settings(p, units=other))
+
+
+def _change_criterion(desk: Desk) -> None:
+    now = desk.workspace.project.settings.criterion
+    other = "catch fine dust" if now == "clear chips" else "clear chips"
+    desk.workspace.edit("Change what air must do", lambda p: edits.with_settings(p, criterion=other))
+
+
+def _step_machine(desk: Desk, step: int) -> None:
+    workspace = desk.workspace
+    idents = list(workspace.project.machine)
+    now = idents.index(workspace.running[0]) if workspace.running else -1 if step > 0 else 0
+    ident = idents[(now + step) % len(idents)]
+    workspace.switch_on((ident,))
+    workspace.select(ident)
+
+
+def _count_together(desk: Desk) -> None:
+    sets, running = desk.workspace.project.settings.together, desk.workspace.running
+    if running not in sets:
+        step = "Count machines as working together"
+        desk.workspace.edit(step, lambda p: edits.with_settings(p, together=(*sets, running)))
+
+
+def _compare(desk: Desk) -> None:
+    """Compare with the design that was kept last, or end the comparison."""
+    last = desk.workspace.project.kept_designs[-1].id
+    desk.workspace.compare(None if desk.workspace.compared else last)
+
+
+def _keep_design(desk: Desk) -> None:
+    desk.workspace.edit("Keep this design", lambda p: kept_designs.kept(p)[0])
+
+
+def _turn(desk: Desk, degrees: float) -> None:
+    chosen = desk.workspace.selected
+    desk.workspace.edit("Turn", lambda p: edits.turned(p, chosen, degrees))
+
+
+def _align(desk: Desk, axis: Literal["x", "y"]) -> None:
+    chosen = desk.workspace.selected
+    desk.workspace.edit("Align", lambda p: edits.aligned(p, chosen, axis))
+
+
+def _to_stage(number: int, name: str, title: str) -> Command:
+    act = lambda desk: desk.workspace.go(name)  # noqa: E731
+    return Command(f"stage-{name}", f"Stage {number}: {title}", "View", act, f"Ctrl+{number}")
 
 
 GROUPS = ("Shop", "Edit", "View", "Help")
 
-COMMANDS = (
-    Command("open", "Open…", "Shop", "Ctrl+O"),
-    Command("open-loft", "Open the Net Loft", "Shop"),
-    Command("open-allotment", "Open the Allotment Shed", "Shop"),
-    Command("open-empty", "Open an empty shop", "Shop"),
-    Command("save", "Save", "Shop", "Ctrl+S"),
-    Command("save-as", "Save as…", "Shop", "Ctrl+Shift+S"),
+SHOP_COMMANDS = (
+    Command("open", "Open…", "Shop", lambda d: d.ask_open(), "Ctrl+O"),
+    Command("open-loft", "Open the Net Loft", "Shop", lambda d: d.open_demo("loft")),
+    Command("open-allotment", "Open the Allotment Shed", "Shop", lambda d: d.open_demo("allotment")),
+    Command("open-empty", "Open an empty shop", "Shop", lambda d: d.open_demo("empty")),
+    Command("save", "Save", "Shop", lambda d: d.save(), "Ctrl+S"),
+    Command("save-as", "Save as…", "Shop", lambda d: d.save_as(), "Ctrl+Shift+S"),
     Command(
-        "read-curve", "Read the collector's fan curve from CSV…", "Shop", "", lambda w: w.sized_collector is not None
+        "read-curve", "Read the collector's fan curve from CSV…", "Shop", lambda d: d.read_curve(),
+        enabled=_has_sized_collector,
     ),
-    Command("save-chart", "Save the match chart as a picture…", "Shop", "", lambda w: w.stage == "collector"),
-    Command("underlay", "Lay a plan under the drawing…", "Shop"),
-    Command("scale-underlay", "Scale the plan by two places", "Shop", "", lambda w: w.project.underlay is not None),
-    Command("drop-underlay", "Take the plan away", "Shop", "", lambda w: w.project.underlay is not None),
-    Command("quit", "Close", "Shop", "Ctrl+Q"),
-    Command("undo", "Undo", "Edit", "Ctrl+Z", lambda w: w.undo_label is not None),
-    Command("redo", "Redo", "Edit", "Ctrl+Shift+Z", lambda w: w.redo_label is not None),
-    Command("draw-duct", "Draw a duct", "Edit", "D", lambda w: bool(w.project.collectors)),
-    Command("keep-design", "Keep this design", "Edit", "Ctrl+B", lambda w: bool(w.project.runs)),
     Command(
-        "compare-design",
-        "Compare with the last design kept",
-        "Edit",
-        "Ctrl+Shift+B",
+        "save-chart", "Save the match chart as a picture…", "Shop", lambda d: d.save_chart(),
+        enabled=lambda w: w.stage == "collector",
+    ),
+    Command("underlay", "Lay a plan under the drawing…", "Shop", lambda d: d.lay_plan()),
+    Command("scale-underlay", "Scale the plan by two places", "Shop", lambda d: d.scale_plan(), enabled=_has_plan),
+    Command("drop-underlay", "Take the plan away", "Shop", lambda d: d.drop_plan(), enabled=_has_plan),
+    Command("quit", "Close", "Shop", lambda d: d.close(), "Ctrl+Q"),
+)
+
+EDIT_COMMANDS = (
+    Command("undo", "Undo", "Edit", lambda d: d.workspace.undo(), "Ctrl+Z", lambda w: w.undo_label is not None),
+    Command("redo", "Redo", "Edit", lambda d: d.workspace.redo(), "Ctrl+Shift+Z", lambda w: w.redo_label is not None),
+    Command("draw-duct", "Draw a duct", "Edit", _draw_duct, "D", lambda w: bool(w.project.collectors)),
+    Command("keep-design", "Keep this design", "Edit", _keep_design, "Ctrl+B", lambda w: bool(w.project.runs)),
+    Command(
+        "compare-design", "Compare with the last design kept", "Edit", _compare, "Ctrl+Shift+B",
         lambda w: bool(w.project.kept_designs),
     ),
-    Command("copy", "Copy", "Edit", "Ctrl+C", _has_selection),
-    Command("paste", "Paste", "Edit", "Ctrl+V", lambda w: w.can_paste),
-    Command("delete", "Take away", "Edit", "Del", _has_selection),
-    Command("select-all", "Select all machines", "Edit", "Ctrl+A", _has_machines),
-    Command("next-thing", "Select the next thing", "Edit", "N"),
-    Command("previous-thing", "Select the thing before", "Edit", "Shift+N"),
-    Command("turn", "Turn by 90°", "Edit", "R", _has_selection),
-    Command("turn-little", "Turn by 15°", "Edit", "Shift+R", _has_selection),
-    Command("align-x", "Align on one line, up and down", "Edit", "Ctrl+Shift+X", lambda w: len(w.selected) > 1),
-    Command("align-y", "Align on one line, side by side", "Edit", "Ctrl+Shift+Y", lambda w: len(w.selected) > 1),
-    Command("keep-machine", "Keep this machine in my catalogue", "Edit", "Ctrl+K", _machine_selected),
+    Command("copy", "Copy", "Edit", lambda d: d.workspace.copy(), "Ctrl+C", _has_selection),
+    Command("paste", "Paste", "Edit", lambda d: d.workspace.paste(), "Ctrl+V", lambda w: w.can_paste),
+    Command("delete", "Take away", "Edit", lambda d: d.workspace.delete(), "Del", _has_selection),
     Command(
-        "keep-collector",
-        "Keep this collector in my catalogue",
-        "Edit",
-        "Ctrl+Shift+K",
-        lambda w: w.sized_collector is not None,
+        "select-all", "Select all machines", "Edit",
+        lambda d: d.workspace.select_all(tuple(d.workspace.project.machine)), "Ctrl+A", _has_machines,
     ),
-    Command("run-together", "Count what runs now as run together", "Edit", "Ctrl+T", lambda w: len(w.running) > 1),
-    Command("all-off", "Switch all machines off", "Edit", "0", lambda w: bool(w.running)),
-    Command("deselect", "Select nothing, or let go", "Edit", "Esc"),
-    Command("units", "Feet and inches / metric", "Edit", "Ctrl+U"),
-    Command("criterion", "Clear the chips / catch the fine dust", "Edit", "Ctrl+D"),
-    Command("stage-shop", "Stage 1: Shop", "View", "Ctrl+1"),
-    Command("stage-machines", "Stage 2: Machines", "View", "Ctrl+2"),
-    Command("stage-collector", "Stage 3: Collector", "View", "Ctrl+3"),
-    Command("stage-air", "Stage 4: Air", "View", "Ctrl+4"),
-    Command("stage-gates", "Stage 5: Gates", "View", "Ctrl+5"),
-    Command("fit", "Fit the floor", "View", "F"),
-    Command("zoom-in", "Closer", "View", "+"),
-    Command("zoom-out", "Farther", "View", "-"),
-    Command("theme", "Light / dark", "View", "Ctrl+L"),
-    Command("motion", "Moving air on / off", "View", "Ctrl+M"),
-    Command("next-machine", "Run the next machine", "View", "Ctrl+Down", _has_machines),
-    Command("previous-machine", "Run the machine before", "View", "Ctrl+Up", _has_machines),
-    Command("keys", "Keys and mouse", "Help", "F1"),
-    Command("cautions", "Before you rely on it", "Help"),
+    Command("next-thing", "Select the next thing", "Edit", lambda d: d.workspace.select_next(1), "N"),
+    Command("previous-thing", "Select the thing before", "Edit", lambda d: d.workspace.select_next(-1), "Shift+N"),
+    Command("turn", "Turn by 90°", "Edit", lambda d: _turn(d, 90), "R", _has_selection),
+    Command("turn-little", "Turn by 15°", "Edit", lambda d: _turn(d, 15), "Shift+R", _has_selection),
+    Command(
+        "align-x", "Align on one line, up and down", "Edit", lambda d: _align(d, "x"), "Ctrl+Shift+X",
+        _several_selected,
+    ),
+    Command(
+        "align-y", "Align on one line, side by side", "Edit", lambda d: _align(d, "y"), "Ctrl+Shift+Y",
+        _several_selected,
+    ),
+    Command(
+        "keep-machine", "Keep this machine in my catalogue", "Edit", lambda d: d.keep_machine(), "Ctrl+K",
+        _machine_selected,
+    ),
+    Command(
+        "keep-collector", "Keep this collector in my catalogue", "Edit", lambda d: d.keep_collector(), "Ctrl+Shift+K",
+        _has_sized_collector,
+    ),
+    Command(
+        "count-together", "Count what is switched on as working together", "Edit", _count_together, "Ctrl+T",
+        lambda w: len(w.running) > 1,
+    ),
+    Command(
+        "all-off", "Switch all machines off", "Edit", lambda d: d.workspace.switch_on(()), "0",
+        lambda w: bool(w.running),
+    ),
+    Command("deselect", "Select nothing, or let go", "Edit", _deselect, "Esc"),
+    Command("units", "Feet and inches / metric", "Edit", _change_units, "Ctrl+U"),
+    Command("criterion", "Clear the chips / catch the fine dust", "Edit", _change_criterion, "Ctrl+D"),
 )
+
+VIEW_COMMANDS = (
+    *(_to_stage(number, entry.name, entry.title) for number, entry in enumerate(STAGES, 1)),
+    Command("fit", "Fit the floor", "View", lambda d: d.fit(), "F"),
+    Command("zoom-in", "Closer", "View", lambda d: d.zoom(1.25), "+"),
+    Command("zoom-out", "Farther", "View", lambda d: d.zoom(0.8), "-"),
+    Command("theme", "Light / dark", "View", lambda d: d.flip_theme(), "Ctrl+L"),
+    Command("motion", "Moving air on / off", "View", lambda d: d.flip_motion(), "Ctrl+M"),
+    Command(
+        "next-machine", "Switch on the next machine", "View", lambda d: _step_machine(d, 1), "Ctrl+Down",
+        _has_machines,
+    ),
+    Command(
+        "previous-machine", "Switch on the machine before", "View", lambda d: _step_machine(d, -1), "Ctrl+Up",
+        _has_machines,
+    ),
+)
+
+HELP_COMMANDS = (
+    Command("keys", "Keys and mouse", "Help", lambda d: d.show_keys(), "F1"),
+    Command("cautions", "Before you rely on it", "Help", lambda d: d.show_cautions()),
+)
+
+COMMANDS = (*SHOP_COMMANDS, *EDIT_COMMANDS, *VIEW_COMMANDS, *HELP_COMMANDS)

@@ -9,7 +9,7 @@ from typing import TypeVar
 import platformdirs
 from pydantic import ValidationError
 
-from grey_current.errors import FileError, InputError
+from grey_current.errors import FileError, RefusedEdit
 from grey_current.files.project_file import explain, write_whole
 from grey_current.shop.catalogue import CollectorShelf, MachineModel, MachineShelf, machine_models, model_of
 from grey_current.shop.model import Collector, Machine, MachineBody
@@ -68,7 +68,7 @@ class Library:
         kind = "vacuum" if collector.inlet < SMALL_INLET else "cyclone" if collector.separator else "single-stage"
         model = model_of(collector, kind)  # type: ignore[arg-type]
         if model is None:
-            raise InputError(collector.name, "a collector to keep", "enter its motor, impeller, bin and noise first")
+            raise RefusedEdit(collector.name, "keeping it", "enter its motor, impeller, bin and noise first")
         others = tuple(m for m in self.collectors if m.model != model.model)
         self._write(self.collector_path, shelf := CollectorShelf(collectors=(*others, model)))
         self.collectors = shelf.collectors

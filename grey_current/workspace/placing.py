@@ -20,7 +20,7 @@ class Placing:
     """Something in hand: its kind, the variant within it, its title and size (m)."""
 
     kind: Kind
-    kept_design: str
+    sort: str
     title: str
     width: float = 0.0
     depth: float = 0.0
@@ -77,7 +77,7 @@ def place(project: Project, thing: Placing, x: float, y: float) -> tuple[Project
     if thing.kind == "machine" and thing.body is not None:
         return edits.placed(project, thing.body, x, y)
     if thing.kind == "collector":
-        return edits.added(project, new_collector(collector_model(thing.kept_design), ident, name, x, y)), ident
+        return edits.added(project, new_collector(collector_model(thing.sort), ident, name, x, y)), ident
     if thing.kind == "opening":
         return edits.added(project, _opening(project, thing, ident, name, x, y)), ident
     if thing.kind == "outlet":
@@ -88,13 +88,13 @@ def place(project: Project, thing: Placing, x: float, y: float) -> tuple[Project
     outline = rectangle(*corner, thing.width, thing.depth)
     if thing.kind == "room":
         return edits.added(project, Room(id=ident, name=name, outline=outline, ceiling=thing.top or 2.4)), ident
-    kind: FeatureKind = thing.kept_design  # type: ignore[assignment]
+    kind: FeatureKind = thing.sort  # type: ignore[assignment]
     return edits.added(project, Feature(id=ident, name=name, kind=kind, outline=outline, top=thing.top)), ident
 
 
 def _opening(project: Project, thing: Placing, ident: str, name: str, x: float, y: float) -> Opening:
     start, end = span_on_wall(project.rooms, (x, y), thing.width)
-    kind: OpeningKind = thing.kept_design  # type: ignore[assignment]
+    kind: OpeningKind = thing.sort  # type: ignore[assignment]
     return Opening(
         id=ident,
         name=name,

@@ -2,7 +2,8 @@
 
 import pytest
 
-from grey_current.design.findings.airflow import findings, of_element
+from grey_current.design.findings.all_findings import all_findings
+from grey_current.design.findings.finding import of_element
 from grey_current.design.findings.verdict import largest_losses, verdict
 from grey_current.design.flow.assessment import assess
 from grey_current.design.flow.scenarios import Scenario, need
@@ -12,7 +13,7 @@ from tests.core.shops import demo, machine, point, run, shop, straight_shop
 
 
 def codes(project):
-    return {f.code for f in findings(assess(project))}
+    return {f.code for f in all_findings(project, assess(project))}
 
 
 def pickup_changed(project, **changes):
@@ -100,7 +101,7 @@ def test_findings(name, project, has, has_not):
 
 def test_findings_come_worst_first_and_point_at_their_element():
     project = demo()
-    found = findings(assess(project))
+    found = all_findings(project, assess(project))
     order = ["fault", "warning", "note"]
     assert [f.severity for f in found] == sorted((f.severity for f in found), key=order.index)
     for f in found:

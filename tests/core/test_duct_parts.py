@@ -6,13 +6,13 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from grey_current.design.findings.ductwork import duct_findings
+from grey_current.design.findings.all_findings import all_findings
 from grey_current.design.flow.assessment import assess
 from grey_current.design.flow.trace import trace
 from grey_current.design.improve.comparison import compared, kept_assessment, served
 from grey_current.design.space.clashes import HEAD_ROOM, DuctSpace, hangers
 from grey_current.design.space.ground import Space
-from grey_current.design.space.hose_reach import CLEARANCE, SLACK, reaches, swaps
+from grey_current.design.space.hose_reach import CLEARANCE, reaches, swaps
 from grey_current.design.space.routing import connected, reconnected
 from grey_current.errors import InputError
 from grey_current.files import project_file
@@ -28,6 +28,7 @@ from grey_current.shop.duct_parts import (
     with_second_hose,
     with_sweep,
 )
+from grey_current.shop.hoses import HOSE_SLACK
 from grey_current.shop.model import Gate, Pickup, distance, position
 from grey_current.shop.room import Beam, Feature, Opening
 from grey_current.shop.room_edits import rectangle
@@ -258,7 +259,7 @@ WINDOW = Opening(id="window", name="Window", kind="window", start=(5.9, -0.1), e
     ],
 )
 def test_clashes_in_three_dimensions(project, codes):
-    found = duct_findings(assess(project), Space(project))
+    found = all_findings(project, assess(project))
     seen = {f.code for f in found if f.element == "main" and f.code.startswith(("clash", "above"))}
     assert seen == codes
     for finding in found:
@@ -278,20 +279,20 @@ def test_hangers_need_something_to_hang_from():
 
 def test_crowded_narrow_and_dead_parts_are_found():
     project = edits.changed(demo(), "gate-planer", opening=1.0)
-    codes = {f.code for f in duct_findings(assess(project), Space(project))}
+    codes = {f.code for f in all_findings(project, assess(project))}
     assert "dead-pipe" in codes
     close = shop(
         [machine("saw", 3, 1)],
         [point("a", 1.2, 0), point("b", 1.2, 0.25)],
         [run("in", "a", "fan"), run("mid", "b", "a"), run("out", "saw/port", "b")],
     )
-    assert "crowded" in {f.code for f in duct_findings(assess(close), Space(close))}
+    assert "crowded" in {f.code for f in all_findings(close, assess(close))}
     neck = shop(
         [machine("saw", 4, 0)],
         [point("a", 1.2, 0, reducer="step"), point("b", 2, 0, reducer="step")],
         [run("in", "a", "fan"), run("mid", "b", "a", 0.05), run("out", "saw/port", "b")],
     )
-    assert {"throttles", "whistles"} & {f.code for f in duct_findings(assess(neck), Space(neck))}
+    assert {"throttles", "whistles"} & {f.code for f in all_findings(neck, assess(neck))}
 
 
 # -- one hose, several machines
@@ -308,8 +309,8 @@ def test_a_hose_is_laid_round_what_is_higher_and_says_how_far_that_is():
     corner = 1 + CLEARANCE
     by_hand = math.hypot(2 - CLEARANCE, corner) + 0.2 + 2 * CLEARANCE + math.hypot(4 - 2.2 - CLEARANCE, corner)
     assert reach.around == ("rack",) and reach.length == pytest.approx(by_hand, abs=2e-3)
-    assert reach.needed == pytest.approx(reach.length * SLACK) and reach.walkways in ((), ("walk",))
-    codes = {f.code for f in duct_findings(assess(blocked), Space(blocked))}
+    assert reach.needed == pytest.approx(reach.length * HOSE_SLACK) and reach.walkways in ((), ("walk",))
+    codes = {f.code for f in all_findings(blocked, assess(blocked))}
     assert "hose-round" in codes
     low = blocked.replaced(features=(wall.replaced(top=0.4),))
     assert {r.pickup: r.around for r in reaches(Space(low), hose)}["sander/port"] == ()

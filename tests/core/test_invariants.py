@@ -21,6 +21,7 @@ from grey_current.shop.duct_edits import beside_walls
 from grey_current.shop.model import distance
 from grey_current.shop.room import Beam, Feature
 from grey_current.shop.room_edits import rectangle
+from grey_current.workspace import asking
 from grey_current.workspace.workspace import Workspace, demo_workspace
 from tests.core.shops import collector, demo, machine, point, run, shop, straight_shop
 
@@ -138,28 +139,28 @@ def test_it_is_never_louder_farther_off(away, factor):
 
 def test_each_stage_asks_its_own_question_and_an_edit_makes_every_answer_old():
     workspace = demo_workspace()
-    assert workspace.job == Job("shop")
+    assert asking.job(workspace) == Job("shop")
     workspace.select("planer")
-    assert workspace.job == Job("machine", "planer")
+    assert asking.job(workspace) == Job("machine", "planer")
     workspace.select("planer-hose")
-    assert workspace.job == Job("part", "planer-hose", "planer")
+    assert asking.job(workspace) == Job("part", "planer-hose", "planer")
     workspace.select("main-2")
-    assert workspace.job.machine == "saw"
+    assert asking.job(workspace).machine == "saw"
     workspace.switch_on(("jointer",))
-    assert workspace.job.machine == "jointer"
+    assert asking.job(workspace).machine == "jointer"
     workspace.go("shop")
-    assert workspace.job is None
+    assert asking.job(workspace) is None
     workspace.go("collector")
-    asked = workspace.job
-    assert asked == Job("collector", "cyclone") and workspace.job_due == asked
+    asked = asking.job(workspace)
+    assert asked == Job("collector", "cyclone") and asking.job_due(workspace) == asked
     found = carried_out(workspace.assessment.alone, asked)
-    assert isinstance(found, Sizing) and workspace.take_result(workspace.revision, asked, found)
-    assert workspace.known_sizing is found and workspace.job_due is None and workspace.known_improvements(asked) is None
+    assert isinstance(found, Sizing) and workspace.computed.take_result(workspace.revision, asked, found)
+    assert asking.known_sizing(workspace) is found and asking.job_due(workspace) is None and workspace.computed.known_improvements(asked) is None
     workspace.begin("Drag")
     workspace.preview(lambda p: edits.moved(p, "cyclone", 0.1, 0.0))
-    assert workspace.known_sizing is None and workspace.job_due is None
+    assert asking.known_sizing(workspace) is None and asking.job_due(workspace) is None
     workspace.commit()
-    assert workspace.job_due == asked and not workspace.take_result(workspace.revision - 1, asked, found)
+    assert asking.job_due(workspace) == asked and not workspace.computed.take_result(workspace.revision - 1, asked, found)
     assert Workspace(shop([])).job is None
 
 

@@ -6,7 +6,7 @@ import pytest
 from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
-from grey_current.design.findings.airflow import findings
+from grey_current.design.findings.all_findings import all_findings
 from grey_current.design.flow.assessment import assess
 from grey_current.design.flow.trace import trace
 from grey_current.design.space.routing import connected
@@ -40,7 +40,7 @@ def test_a_main_leads_straight_out_up_and_on():
         5 * bore, abs=1e-3
     )
     assert position(project, "main-corner")[2] == pytest.approx(main_height(project, bore))
-    assert "near-inlet" not in {f.code for f in findings(assess(project))}
+    assert "near-inlet" not in {f.code for f in all_findings(project, assess(project))}
     with pytest.raises(InputError, match="second duct"):
         drawn_on(project, "cyclone", 3, 3)
     with pytest.raises(InputError, match="same place"):
@@ -62,7 +62,7 @@ def test_a_pickup_anywhere_beside_a_main_is_connected_with_the_flow(x, away, lef
     assert "hose" in kinds and kinds.count("gate") == 1 and not any(p.outside_data for p in wyes)
     answer = assess(project).of_machine["saw"]
     assert answer.converged and answer.pickups[0].airflow > 0.02
-    found = {f.code for f in findings(assess(project))}
+    found = {f.code for f in all_findings(project, assess(project))}
     assert not found & {"hose-short", "hose-long", "not-connected", "no-collector", "outside-data"}
     assert not found & {"open-end", "near-inlet"}
     assert [p.source_id for p in pieces.values() if p.kind == "leak"] == ["main-corner-2"]

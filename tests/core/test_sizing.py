@@ -28,7 +28,7 @@ from grey_current.design.collector.make_up_air import DEPRESSION, make_up_air
 from grey_current.design.collector.noise import at_machine
 from grey_current.design.collector.small_ports import small_ports
 from grey_current.design.collector.system_kinds import system_kinds
-from grey_current.design.findings.collectors import collector_findings
+from grey_current.design.findings.all_findings import all_findings
 from grey_current.design.flow.assessment import assess
 from grey_current.design.flow.fittings import collector as collector_pieces
 from grey_current.design.flow.trace import shop_air
@@ -191,7 +191,7 @@ def test_separators_and_filters_change_the_answer_and_their_order_the_inlets_pre
     lid = with_separator(project, "fan", "drum lid")
     after = edits.changed(lid, "fan", separator=lid.collectors[0].separator.replaced(placed="after the fan"))
     assert system(lid).airflow < plain.airflow and system(after).airflow == pytest.approx(system(lid).airflow)
-    assert "through-the-fan" in {f.code for f in collector_findings(assess(after))}
+    assert "through-the-fan" in {f.code for f in all_findings(after, assess(after))}
     small = with_filter(project, "fan", kind="bag", area=1.0)
     assert small.collectors[0].filter.resistance == pytest.approx(260 * 830 / 2500 * 6.0 / 1.0)
     assert system(small).airflow < plain.airflow
@@ -258,7 +258,7 @@ def test_claims_and_curves_that_no_motor_or_impeller_could_give_are_caught():
     project = demo()
 
     def boasts(p):
-        return [f.message for f in collector_findings(assess(p)) if f.code == "implausible-curve"]
+        return [f.message for f in all_findings(p, assess(p)) if f.code == "implausible-curve"]
 
     assert boasts(project) == []
     weak = with_motor(project, "cyclone", 900)
@@ -274,7 +274,7 @@ def test_claims_and_curves_that_no_motor_or_impeller_could_give_are_caught():
         available_pressure(claimed.collectors[0], shop_air(claimed), flows), rel=1e-6
     )
     loud = edits.changed(project, "cyclone", motor=Motor(power=500))
-    assert "motor" in {f.code for f in collector_findings(assess(loud))}
+    assert "motor" in {f.code for f in all_findings(loud, assess(loud))}
 
 
 # -- fit, power, noise, air
@@ -292,7 +292,7 @@ def test_the_fit_under_a_beam_worked_by_hand():
     assert found.bin == BINS[2] and found.cut == pytest.approx(0.10)  # 0.70 m bin less 0.10 m: the 0.55 m one
     lower = with_bin(low, item.id, found.bin, lower=True)
     assert lower.collectors[0].height == pytest.approx(2.0) and fit(lower, lower.collectors[0]).spare >= 0
-    words = next(f for f in collector_findings(assess(low)) if f.code == "too-tall")
+    words = next(f for f in all_findings(low, assess(low)) if f.code == "too-tall")
     assert "the beam 'beam' is" in words.message and "75 litres" in words.remedies[0]
 
 
@@ -313,7 +313,7 @@ def test_circuits_are_added_up_with_the_machine_that_runs_and_only_on_the_same_o
     assert circuit_of(project, project.machine["saw"]).id == "a"
     worst = max(loads(project, project.collectors[0]), key=lambda v: v.amps)
     assert (worst.amps, worst.allowed, worst.fits) == (19, 16, False)
-    assert "overload" in {f.code for f in collector_findings(assess(project))}
+    assert "overload" in {f.code for f in all_findings(project, assess(project))}
     apart = edits.changed(project, "saw", circuit="b")
     assert all(load.fits for load in loads(apart, apart.collectors[0]))
     estimated = collector_draw(apart, edits.changed(apart, "fan", motor=Motor(power=1119)).collectors[0])
@@ -344,7 +344,7 @@ def test_air_blown_outdoors_wants_make_up_carries_heat_and_is_never_safe_beside_
     assert 0.62 * way.opening * math.sqrt(2 * DEPRESSION / air.density) == pytest.approx(0.4)
     assert way.heat == pytest.approx(air.density * 1005 * 0.4 * 19) and way.flue == ("stove",)
     out = project.replaced(collectors=(item,))
-    codes = {f.code: f.severity for f in collector_findings(assess(out))}
+    codes = {f.code: f.severity for f in all_findings(out, assess(out))}
     assert codes["flue"] == "fault" and codes["opening"] == "warning"
     tight = edits.changed(out, "fan", opening=0.01)
     assert assess(tight).of_machine["saw"].systems["fan"].airflow < assess(out).of_machine["saw"].systems["fan"].airflow

@@ -7,7 +7,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from grey_current import cli
-from grey_current.design.findings.room_to_work import space_findings
+from grey_current.design.findings.all_findings import all_findings
+from grey_current.design.flow.assessment import assess
 from grey_current.design.space.ground import REACH, Space, swing_outline, track_outline
 from grey_current.files import project_file
 from grey_current.shop import edits
@@ -40,7 +41,7 @@ def lane_of(project, ident="saw", **how):
 
 
 def codes(project) -> set[tuple[str, str]]:
-    return {(f.code, f.element) for f in space_findings(Space(project))}
+    return {(f.code, f.element) for f in all_findings(project, assess(project))}
 
 
 LANES = [
@@ -153,7 +154,7 @@ FAULTS = [
 
 @pytest.mark.parametrize(("code", "project"), FAULTS)
 def test_faults_are_found_and_a_roomy_shop_has_none(code, project):
-    found = space_findings(Space(project))
+    found = all_findings(project, assess(project))
     assert code in {f.code for f in found}
     assert all(f.message.endswith(".") and project.find(f.element) is not None for f in found)
     assert codes(room_of([saw()])) == set()

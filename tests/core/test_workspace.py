@@ -161,7 +161,7 @@ def test_an_answer_for_another_shop_is_never_taken():
     revision = workspace.revision
     workspace.open_demo("allotment")
     assert workspace.revision > revision
-    assert not workspace.take_result(revision, Job("machine", "saw"), [])
+    assert not workspace.computed.take_result(revision, Job("machine", "saw"), [])
 
 
 def test_settings_survive_and_a_broken_file_counts_as_none(tmp_path):

@@ -13,6 +13,7 @@ from grey_current.design.improve.jobs import Job
 from grey_current.files import project_file
 from grey_current.shop import edits
 from grey_current.shop.model import distance, position
+from grey_current.workspace import asking
 from tests.core.shops import demo
 
 PLANER = Job("machine", "planer")
@@ -74,20 +75,20 @@ def test_the_first_lever_is_one_click_and_one_undo(window, hands, qtbot):
     workspace = window.workspace
     hands.click_row("planer")
     before = workspace.project
-    qtbot.waitUntil(lambda: workspace.known_improvements(PLANER) is not None, timeout=20_000)
+    qtbot.waitUntil(lambda: workspace.computed.known_improvements(PLANER) is not None, timeout=20_000)
     button = window.inspector.field("planer/lever-1")
     assert "'gate-mitre'" in button.text() and "all that it needs" in button.text()
-    lever = workspace.known_improvements(PLANER)[0]
+    lever = workspace.computed.known_improvements(PLANER)[0]
     flow = workspace.scenario.airflow
     hands.press("planer/lever-1")
     assert abs(workspace.scenario.airflow - flow - lever.gain) < 1e-6
     assert workspace.undo_label == lever.words and workspace.scenario.worst.met
-    assert workspace.known_improvements(PLANER) is None
+    assert workspace.computed.known_improvements(PLANER) is None
     hands.keys("Ctrl+Z")
     assert workspace.project == before
     workspace.edit("Shorten", lambda p: edits.with_hose_length(p, "planer-hose", 2.0))
     window.on_job_done(workspace.revision - 1, PLANER, [lever])
-    assert workspace.known_improvements(PLANER) is None
+    assert workspace.computed.known_improvements(PLANER) is None
 
 
 def test_every_first_edit_shows_at_once_and_undoes(window, hands):
@@ -291,8 +292,8 @@ def test_from_four_walls_to_air_at_every_machine(window, hands, tmp_path, qtbot)
     hands.click_row("table-saw")
     drawn = workspace.project
     asked = Job("machine", "table-saw")
-    qtbot.waitUntil(lambda: workspace.known_improvements(asked) is not None, timeout=20_000)
-    first = workspace.known_improvements(asked)[0]
+    qtbot.waitUntil(lambda: workspace.computed.known_improvements(asked) is not None, timeout=20_000)
+    first = workspace.computed.known_improvements(asked)[0]
     hands.press("table-saw/lever-1")
     assert workspace.project != drawn and workspace.undo_label == first.words
     hands.keys("Ctrl+Z")
@@ -371,8 +372,8 @@ def test_a_part_made_otherwise_and_parts_added(window, hands, qtbot):
 
     def choose_first(element):
         workspace.select(element)
-        qtbot.waitUntil(lambda: workspace.known_improvements(workspace.job) is not None, timeout=20_000)
-        return workspace.known_improvements(workspace.job)
+        qtbot.waitUntil(lambda: workspace.computed.known_improvements(asking.job(workspace)) is not None, timeout=20_000)
+        return workspace.computed.known_improvements(asking.job(workspace))
 
     choices = choose_first("planer-top")
     mitre = next(n for n, c in enumerate(choices, 1) if c.words == "Mitred elbow")
@@ -443,8 +444,8 @@ def test_three_collectors_compared_one_chosen_and_taken_back(window, hands, qtbo
     """In the loft: what the collector must do, three curves on one chart, put the larger one in, see it, undo."""
     workspace = window.workspace
     hands.keys("Ctrl+3")
-    qtbot.waitUntil(lambda: workspace.known_sizing is not None, timeout=20_000)
-    sizing = workspace.known_sizing
+    qtbot.waitUntil(lambda: asking.known_sizing(workspace) is not None, timeout=20_000)
+    sizing = asking.known_sizing(workspace)
     assert sizing.hardest.scenario.running == ("saw",)
     chart = window.match_chart
     assert window.strips.currentWidget() is chart and chart.head.text().startswith("Hardest: Saw, ")
@@ -466,14 +467,14 @@ def test_three_collectors_compared_one_chosen_and_taken_back(window, hands, qtbo
     assert window.verdict_bar.sentence.text() != sentence and "6 of 9" in window.verdict_bar.sentence.text()
     hands.keys("Ctrl+Z")
     assert workspace.project == before and window.verdict_bar.sentence.text() == sentence
-    qtbot.waitUntil(lambda: workspace.known_sizing is not None, timeout=20_000)
+    qtbot.waitUntil(lambda: asking.known_sizing(workspace) is not None, timeout=20_000)
     workspace.switch_on(("jointer", "sander"))
     hands.press("together")
-    qtbot.waitUntil(lambda: workspace.known_sizing is not None, timeout=20_000)
-    assert ("jointer", "sander") in [r.scenario.running for r in workspace.known_sizing.requirements]
+    qtbot.waitUntil(lambda: asking.known_sizing(workspace) is not None, timeout=20_000)
+    assert ("jointer", "sander") in [r.scenario.running for r in asking.known_sizing(workspace).requirements]
     hands.press("apart/jointer-sander")
     assert workspace.project.settings.together == ()
-    qtbot.waitUntil(lambda: workspace.known_sizing is not None, timeout=20_000)
+    qtbot.waitUntil(lambda: asking.known_sizing(workspace) is not None, timeout=20_000)
     hands.press("way/One hose moved about")
     assert workspace.project.kept_designs[0].name == "One hose moved about"
     csv = tmp_path / "fan.csv"
@@ -518,13 +519,13 @@ def test_the_first_collector_is_chosen_before_there_is_any(window, hands, qtbot)
         hands.click(x, y)
     workspace.select(None)
     hands.keys("Ctrl+3")
-    qtbot.waitUntil(lambda: workspace.known_sizing is not None, timeout=20_000)
+    qtbot.waitUntil(lambda: asking.known_sizing(workspace) is not None, timeout=20_000)
     assert "estimate along the walls" in window.match_chart.head.text()
-    offer = workspace.known_sizing.offers[0]
+    offer = asking.known_sizing(workspace).offers[0]
     hands.press(f"offer/{offer.model}")
     assert [c.model for c in workspace.project.collectors] == [offer.model]
     hands.keys("Ctrl+U")
-    qtbot.waitUntil(lambda: workspace.known_sizing is not None, timeout=20_000)
+    qtbot.waitUntil(lambda: asking.known_sizing(workspace) is not None, timeout=20_000)
     assert "CFM" in window.match_chart.head.text()
     window.on_theme()
     window.match_chart.grab()

@@ -13,10 +13,9 @@ from grey_current.design.flow.scenarios import alone_scenarios
 from grey_current.design.space.hose_reach import swaps
 from grey_current.shop.catalogue import CollectorModel, catalogue, new_collector
 from grey_current.shop.edits import added, fresh_id
+from grey_current.shop.hoses import cut_length
 from grey_current.shop.model import Project, Run, position
-from grey_current.units import Display
 
-SPARE = 1.15
 OWN_HOSE = 1.5
 """m of hose of a small collector that stands by its machine. Allowance."""
 BESIDE = 0.9
@@ -69,7 +68,7 @@ def _with_hose(project: Project, model: CollectorModel, refs: list[str], x: floa
     made = made.replaced(stands="in the room")
     project = added(project, made)
     straight = max(math.dist(position(project, ref), position(project, made.id)) for ref in refs)
-    length = Display(project.settings.units).tape(straight * SPARE)
+    length = cut_length(project, straight)
     hose = Run(
         id=fresh_id(project, "hose"),
         start=refs[0],
@@ -111,7 +110,7 @@ def _own_collector(project: Project, ref: str) -> Project:
         end=ident,
         diameter=min(model.inlet, pickup.port),
         material="ribbed-hose",
-        length=max(OWN_HOSE, Display(project.settings.units).tape(straight * SPARE)),
+        length=max(OWN_HOSE, cut_length(project, straight)),
     )
     return added(project, hose)
 

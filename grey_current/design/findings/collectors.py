@@ -1,9 +1,8 @@
-"""Findings about collectors where they stand: height, wiring, ears, openings, flues, bins, implausible curves."""
+"""Collectors where they stand: height, wiring, noise, openings, flues, bins, filters, implausible curves."""
 
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
 
 from grey_current.air.fan import (
     AIR_POWER_LIMIT,
@@ -11,6 +10,7 @@ from grey_current.air.fan import (
     SHUT_OFF_FACTOR,
     believable,
     best_air_power,
+    curve_from_claim,
     curve_from_points,
 )
 from grey_current.design.collector.candidates import OVERLOAD, shaft_power
@@ -19,11 +19,9 @@ from grey_current.design.collector.fit import days_to_empty, fit
 from grey_current.design.collector.make_up_air import make_up_air
 from grey_current.design.collector.noise import PROTECT_FROM, at_machine
 from grey_current.design.collector.small_ports import small_ports
-from grey_current.design.findings.airflow import Finding
-from grey_current.design.findings.room_to_work import name_of
-from grey_current.design.flow.assessment import Assessment
-from grey_current.shop.model import Collector, CurvePoints
-from grey_current.units import Display
+from grey_current.design.findings.finding import Finding, Found, Inspection, Rule
+from grey_current.design.flow.assessment import ScenarioAir
+from grey_current.shop.model import Claim, Collector, CurvePoints
 
 FEW_DAYS = 3.0
 """Days between emptyings below which nobody keeps it up. Allowance."""
@@ -31,30 +29,17 @@ NARROW = 0.8
 """Share of the opening that is wanted below which it is worth a line."""
 SHUT_OFF_SPREAD = 1.35
 """A shut-off pressure this much over 0.70 ρU² cannot come from that impeller. Allowance."""
-
 SEVERAL_STAGES = 8000.0
 """Pa of shut-off from which a fan has several stages or runs faster than its mains, as vacuums do."""
+FILTER_VELOCITY = 0.05
+"""m/s through bag, felt or pleated cartridge in a home shop (10 fpm). Allowance."""
 
 
-def collector_findings(assessment: Assessment) -> list[Finding]:
-    """All findings about collectors, in the order of the shop's, then about small ports."""
-    found: list[Finding] = []
-    for collector in assessment.project.collectors:
-        for each in (_height, _wiring, _noise, _openings, _bin, _curve, _motor, _order):
-            found.extend(each(assessment, collector))
-    found.extend(_small(assessment))
-    return found
-
-
-def _display(assessment: Assessment) -> Display:
-    return Display(assessment.project.settings.units)
-
-
-def _height(assessment: Assessment, collector: Collector) -> Iterator[Finding]:
-    display, found = _display(assessment), fit(assessment.project, collector)
+def _height(inspection: Inspection, collector: Collector) -> Found:
+    display, found = inspection.display, fit(inspection.project, collector)
     if found.spare >= 0:
         return
-    under = "the ceiling" if found.by == "ceiling" else f"the beam '{found.by}'"
+    under = "the ceiling" if found.by == "ceiling" else inspection.names.of(found.by)
     remedies = [f"Cut {display.length(found.cut)} off its stand."]
     if found.bin is not None:
         litres, high = found.bin.volume * 1000, display.length(found.bin.height)
@@ -72,13 +57,13 @@ def _height(assessment: Assessment, collector: Collector) -> Iterator[Finding]:
     )
 
 
-def _wiring(assessment: Assessment, collector: Collector) -> Iterator[Finding]:
-    project = assessment.project
+def _wiring(inspection: Inspection, collector: Collector) -> Found:
+    project = inspection.project
     worst = max((load for load in loads(project, collector) if not load.fits), key=lambda v: v.amps, default=None)
     if worst is None:
         return
     circuit = project.element[worst.circuit].name
-    together = f" with {name_of(project, worst.machine)}" if worst.machine else ""
+    together = f" with {inspection.names.of(worst.machine)}" if worst.machine else ""
     yield Finding(
         "overload",
         "warning",
@@ -92,12 +77,12 @@ def _wiring(assessment: Assessment, collector: Collector) -> Iterator[Finding]:
     )
 
 
-def _noise(assessment: Assessment, collector: Collector) -> Iterator[Finding]:
-    project = assessment.project
+def _noise(inspection: Inspection, collector: Collector) -> Found:
+    project = inspection.project
     heard = [
         (loud.level, machine)
         for machine in project.machines
-        if (answer := assessment.of_machine.get(machine.id)) is not None
+        if (answer := inspection.assessment.of_machine.get(machine.id)) is not None
         and collector.id in answer.systems
         and (loud := at_machine(project, collector, machine)) is not None
         and loud.needs_protection
@@ -108,21 +93,21 @@ def _noise(assessment: Assessment, collector: Collector) -> Iterator[Finding]:
             "loud",
             "note",
             collector.id,
-            f"{collector.name}: about {level:.0f} dB(A) at {name_of(project, machine.id)}, give or take 5.",
+            f"{collector.name}: about {level:.0f} dB(A) at {inspection.names.of(machine.id)}, give or take 5.",
             level,
             PROTECT_FROM,
             remedies=("Wear hearing protection; a box or a wall takes 10 to 30 dB off.",),
         )
 
 
-def _openings(assessment: Assessment, collector: Collector) -> Iterator[Finding]:
+def _openings(inspection: Inspection, collector: Collector) -> Found:
     outdoors = collector.exhausts == "outdoors"
-    airflow = assessment.most_airflow(collector.id)
+    airflow = inspection.assessment.most_airflow(collector.id)
     if airflow <= 0 or (collector.stands == "in the room" and not outdoors):
         return
-    needed = make_up_air(assessment.project, collector, airflow, assessment.air)
+    needed = make_up_air(inspection.project, collector, airflow, inspection.assessment.air)
     if needed.flue:
-        names = " and ".join(name_of(assessment.project, ident) for ident in needed.flue)
+        names = " and ".join(inspection.names.of(ident) for ident in needed.flue)
         yield Finding(
             "flue",
             "fault",
@@ -140,15 +125,15 @@ def _openings(assessment: Assessment, collector: Collector) -> Iterator[Finding]
             "warning",
             collector.id,
             f"{collector.name}: {have * 1e4:.0f} cm² of opening for {what}; "
-            f"{_display(assessment).airflow(airflow)} wants {needed.opening * 1e4:.0f} cm².",
+            f"{inspection.display.airflow(airflow)} wants {needed.opening * 1e4:.0f} cm².",
             have,
             needed.opening,
             remedies=("Make the opening larger, with a filter before it where dust may pass.",),
         )
 
 
-def _bin(assessment: Assessment, collector: Collector) -> Iterator[Finding]:
-    days = days_to_empty(assessment.project, collector)
+def _bin(inspection: Inspection, collector: Collector) -> Found:
+    days = days_to_empty(inspection.project, collector)
     if days is not None and days < FEW_DAYS:
         yield Finding(
             "small-bin",
@@ -161,9 +146,9 @@ def _bin(assessment: Assessment, collector: Collector) -> Iterator[Finding]:
         )
 
 
-def _curve(assessment: Assessment, collector: Collector) -> Iterator[Finding]:
+def _curve(inspection: Inspection, collector: Collector) -> Found:
     """Curve points that neither the motor nor the impeller could give."""
-    spec, display = collector.fan, _display(assessment)
+    spec, display = collector.fan, inspection.display
     if not isinstance(spec, CurvePoints):
         return
     curve = curve_from_points(spec.points)
@@ -196,10 +181,10 @@ def _curve(assessment: Assessment, collector: Collector) -> Iterator[Finding]:
             )
 
 
-def _motor(assessment: Assessment, collector: Collector) -> Iterator[Finding]:
+def _motor(inspection: Inspection, collector: Collector) -> Found:
     if collector.motor is None:
         return
-    systems = [u.systems[collector.id] for u in assessment.answers if collector.id in u.systems]
+    systems = [u.systems[collector.id] for u in inspection.assessment.answers if collector.id in u.systems]
     powers = [shaft_power(s.airflow, s.fan_static) for s in systems if s.converged]
     if powers and max(powers) > OVERLOAD * collector.motor.power:
         yield Finding(
@@ -214,8 +199,8 @@ def _motor(assessment: Assessment, collector: Collector) -> Iterator[Finding]:
         )
 
 
-def _order(assessment: Assessment, collector: Collector) -> Iterator[Finding]:
-    del assessment
+def _order(inspection: Inspection, collector: Collector) -> Found:
+    del inspection
     if collector.separator and collector.separator.placed == "after the fan":
         yield Finding(
             "through-the-fan",
@@ -227,12 +212,13 @@ def _order(assessment: Assessment, collector: Collector) -> Iterator[Finding]:
         )
 
 
-def _small(assessment: Assessment) -> Iterator[Finding]:
-    project, display = assessment.project, _display(assessment)
+def small_ports_without_a_vacuum(inspection: Inspection) -> Found:
+    """Small ports that a vacuum on a short hose would serve better."""
+    project, display = inspection.project, inspection.display
     vacuums = {c.id for c in project.collectors if c.inlet < 0.07}
-    for port in small_ports(assessment):
+    for port in small_ports(inspection.assessment):
         machine, pickup = project.pickup[port.ref]
-        answer = assessment.of_machine.get(machine.id)
+        answer = inspection.assessment.of_machine.get(machine.id)
         served = {p.collector for p in answer.pickups if p.pickup == pickup.id} if answer else set()
         if port.vacuum_better and not served & vacuums:
             duct = "no duct" if port.duct is None else f"the duct {display.airflow(port.duct, unit=False)}"
@@ -246,3 +232,89 @@ def _small(assessment: Assessment) -> Iterator[Finding]:
                 port.needed,
                 remedies=("A vacuum for the small ports, started by the tool's current.",),
             )
+
+
+def off_the_curve(inspection: Inspection) -> Found:
+    """A fan that works outside the points that its curve was given."""
+    display = inspection.display
+    seen: set[str] = set()
+    for answer in inspection.assessment.answers:
+        for ident, system in answer.systems.items():
+            curve = system.network.pieces[system.fan_piece].law.curve  # type: ignore[union-attr]
+            if not system.converged or curve.knows(system.airflow) or ident in seen:
+                continue
+            seen.add(ident)
+            yield Finding(
+                "off-curve",
+                "note",
+                ident,
+                f"{inspection.project.collector[ident].name}: works at {display.airflow(system.airflow)}, "
+                "outside the points of its fan curve, so the figures are a guess there.",
+                system.airflow,
+                curve.known[1],
+                answer.scenario.running,
+                remedies=("Add a curve point beyond it.",),
+            )
+
+
+def filter_too_small(inspection: Inspection) -> Found:
+    """A filter that air passes too fast, so that fine dust goes through it and it blinds soon."""
+    display = inspection.display
+    fastest: dict[str, tuple[float, ScenarioAir]] = {}
+    for answer in inspection.assessment.answers:
+        for ident, system in answer.systems.items():
+            if system.converged and system.airflow > fastest.get(ident, (0.0, answer))[0]:
+                fastest[ident] = (system.airflow, answer)
+    for ident, (airflow, answer) in fastest.items():
+        collector = inspection.project.collector[ident]
+        speed = airflow / collector.filter.area
+        if speed > FILTER_VELOCITY:
+            wanted = airflow / FILTER_VELOCITY
+            yield Finding(
+                "small-filter",
+                "note",
+                ident,
+                f"{collector.name}: {display.airflow(airflow)} through {collector.filter.area:.1f} m² of filter, "
+                f"{speed / FILTER_VELOCITY:.1f} times what it takes well.",
+                speed,
+                FILTER_VELOCITY,
+                answer.scenario.running,
+                remedies=(f"A filter of {wanted:.1f} m², and a respirator for what it lets through.",),
+            )
+
+
+def implausible_claim(inspection: Inspection) -> Found:
+    """A maker's claim that no motor of that power could keep."""
+    for collector in inspection.project.collectors:
+        claim = collector.fan
+        if isinstance(claim, Claim):
+            curve = curve_from_claim(claim.impeller, claim.free_air, claim.hertz)
+            if not believable(curve, claim.motor_power):
+                power = best_air_power(curve)
+                yield Finding(
+                    "implausible-curve",
+                    "warning",
+                    collector.id,
+                    f"{collector.name}: the claim needs {power:.0f} W in the air, more than half of its "
+                    f"{claim.motor_power:.0f} W motor can give.",
+                    power,
+                    AIR_POWER_LIMIT * claim.motor_power,
+                    remedies=("Ask for a measured fan curve, or take the claim down.",),
+                )
+
+
+def each_collector(inspection: Inspection) -> Found:
+    """Each collector: does it fit, its wiring, noise, openings, bin, curve, motor, order."""
+    for collector in inspection.project.collectors:
+        for each in (_height, _wiring, _noise, _openings, _bin, _curve, _motor, _order):
+            yield from each(inspection, collector)
+        yield None
+
+
+RULES: tuple[Rule, ...] = (
+    off_the_curve,
+    filter_too_small,
+    implausible_claim,
+    each_collector,
+    small_ports_without_a_vacuum,
+)

@@ -1,10 +1,8 @@
-"""Findings about room to work: lanes, service sides, clashes, heat, doors, walkways, circuits."""
+"""Room to work: lanes, service sides, what stands in what, heat, doors, walkways."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-
-from grey_current.design.findings.airflow import Finding
+from grey_current.design.findings.finding import Finding, Found, Inspection, Rule
 from grey_current.design.space.ground import Lane, Space, overall_height, swing_outline, track_outline
 from grey_current.shop.model import Collector, Machine, Project
 from grey_current.shop.room import HOT
@@ -18,28 +16,8 @@ GRILLE_DISTANCE = 1.5
 """m kept between a machine and a return-air grille. Allowance."""
 
 
-def space_findings(space: Space) -> list[Finding]:
-    """All findings about space, in the order of the machines."""
-    found: list[Finding] = []
-    for machine in space.project.machines:
-        for each in (_places, _lane, _service, _pickups):
-            found.extend(each(space, machine))
-    for collector in space.project.collectors:
-        found.extend(_places(space, collector))
-        found.extend(_service(space, collector))
-    found.extend(_doors(space))
-    found.extend(_walkways(space))
-    return found
-
-
-def name_of(project: Project, ident: str) -> str:
-    """What an obstacle is called inside a sentence: "the wall", "the planer"."""
-    item = project.find(ident)
-    return f"the {getattr(item, 'name', ident).lower()}"
-
-
-def _places(space: Space, item: Machine | Collector) -> Iterator[Finding]:
-    project, display = space.project, Display(space.project.settings.units)
+def _places(inspection: Inspection, item: Machine | Collector) -> Found:
+    project, display, space = inspection.project, inspection.display, inspection.space
     if space.outside(item):
         yield Finding(
             "in-the-wall",
@@ -54,7 +32,7 @@ def _places(space: Space, item: Machine | Collector) -> Iterator[Finding]:
                 "overlap",
                 "fault",
                 item.id,
-                f"{item.name}: stands in {name_of(project, other)}.",
+                f"{item.name}: stands in {inspection.names.of(other)}.",
                 also=(other,),
                 remedies=("Move one of them, or put one on wheels.",),
             )
@@ -65,7 +43,7 @@ def _places(space: Space, item: Machine | Collector) -> Iterator[Finding]:
                 "near-heat",
                 "warning",
                 item.id,
-                f"{item.name}: {display.length(away)} from {name_of(project, feature.id)}. Dust burns.",
+                f"{item.name}: {display.length(away)} from {inspection.names.of(feature.id)}. Dust burns.",
                 away,
                 HEAT_DISTANCE,
                 also=(feature.id,),
@@ -76,7 +54,7 @@ def _places(space: Space, item: Machine | Collector) -> Iterator[Finding]:
                 "near-grille",
                 "warning",
                 item.id,
-                f"{item.name}: {display.length(away)} from {name_of(project, feature.id)}, which carries dust "
+                f"{item.name}: {display.length(away)} from {inspection.names.of(feature.id)}, which carries dust "
                 "into the house.",
                 away,
                 GRILLE_DISTANCE,
@@ -85,11 +63,11 @@ def _places(space: Space, item: Machine | Collector) -> Iterator[Finding]:
             )
 
 
-def _lane(space: Space, machine: Machine) -> Iterator[Finding]:
+def _lane(inspection: Inspection, machine: Machine) -> Found:
+    project, display, space = inspection.project, inspection.display, inspection.space
     lane = space.lane(machine)
     if lane is None:
         return
-    project, display = space.project, Display(space.project.settings.units)
     for side, free, stop in (("Infeed", lane.before, lane.stopped_before), ("Outfeed", lane.after, lane.stopped_after)):
         needed = max(LEAST_LANE, (machine.width if lane.across else machine.depth) / 2 + 0.3)
         if free < needed and not lane.across:
@@ -98,7 +76,7 @@ def _lane(space: Space, machine: Machine) -> Iterator[Finding]:
                 "fault",
                 machine.id,
                 f"{machine.name}: {side.lower()} ends after {display.length(free)} at "
-                f"{name_of(project, stop or 'wall')}.",
+                f"{inspection.names.of(stop or 'wall')}.",
                 free,
                 needed,
                 also=(stop,) if stop else (),
@@ -111,7 +89,7 @@ def _lane(space: Space, machine: Machine) -> Iterator[Finding]:
             "warning",
             machine.id,
             f"{machine.name}: takes boards up to {display.length(lane.longest)}, not {display.length(wish)}; "
-            f"{name_of(project, lane.stopper or 'wall')} ends its lane.",
+            f"{inspection.names.of(lane.stopper or 'wall')} ends its lane.",
             lane.longest,
             wish,
             also=(lane.stopper,) if lane.stopper else (),
@@ -122,7 +100,7 @@ def _lane(space: Space, machine: Machine) -> Iterator[Finding]:
             "must-move",
             "note",
             machine.id,
-            f"{machine.name}: roll {name_of(project, other)} away before it runs.",
+            f"{machine.name}: roll {inspection.names.of(other)} away before it runs.",
             also=(other,),
             remedies=("Give that one a parked place out of this lane.",),
         )
@@ -139,9 +117,9 @@ def _lane_remedies(space: Space, machine: Machine, lane: Lane, wish: float) -> t
     return ("Turn it along the room, or point it at a door.",)
 
 
-def _service(space: Space, machine: Machine | Collector) -> Iterator[Finding]:
-    for side, blocker in space.service_blocked(machine):
-        what = name_of(space.project, blocker)
+def _service(inspection: Inspection, machine: Machine | Collector) -> Found:
+    for side, blocker in inspection.space.service_blocked(machine):
+        what = inspection.names.of(blocker)
         yield Finding(
             "service-blocked",
             "warning",
@@ -152,8 +130,8 @@ def _service(space: Space, machine: Machine | Collector) -> Iterator[Finding]:
         )
 
 
-def _pickups(space: Space, machine: Machine) -> Iterator[Finding]:
-    del space
+def _pickups(inspection: Inspection, machine: Machine) -> Found:
+    del inspection
     for pickup in machine.pickups:
         if pickup.tilts:
             yield Finding(
@@ -165,8 +143,9 @@ def _pickups(space: Space, machine: Machine) -> Iterator[Finding]:
             )
 
 
-def _doors(space: Space) -> Iterator[Finding]:
-    project = space.project
+def doors(inspection: Inspection) -> Found:
+    """Doors that cannot open, and things under a roll-up door's tracks."""
+    project, space = inspection.project, inspection.space
     for opening in project.openings:
         swept = swing_outline(opening)
         for ident in space.within(swept) if swept else ():
@@ -174,7 +153,7 @@ def _doors(space: Space) -> Iterator[Finding]:
                 "door-blocked",
                 "warning",
                 opening.id,
-                f"{opening.name}: cannot open, {name_of(project, ident)} stands in its way.",
+                f"{opening.name}: cannot open, {inspection.names.of(ident)} stands in its way.",
                 also=(ident,),
                 remedies=("Move it, or hang the door the other way.",),
             )
@@ -186,10 +165,11 @@ def _doors(space: Space) -> Iterator[Finding]:
                     "door-tracks",
                     "warning",
                     opening.id,
-                    f"{opening.name}: rolls up over {name_of(project, ident)}, which is higher than the door.",
+                    f"{opening.name}: rolls up over {inspection.names.of(ident)}, which is higher than the door.",
                     also=(ident,),
                     remedies=("Move it from under the tracks.",),
                 )
+        yield None
 
 
 def _height(project: Project, ident: str) -> float:
@@ -200,8 +180,9 @@ def _height(project: Project, ident: str) -> float:
     return item.height if isinstance(item, Collector) else 99.0 if top is None else top
 
 
-def _walkways(space: Space) -> Iterator[Finding]:
-    project = space.project
+def walkways(inspection: Inspection) -> Found:
+    """Things in a walkway."""
+    project, space = inspection.project, inspection.space
     for feature in project.features:
         if feature.kind == "walkway":
             for ident in space.within(feature.outline):
@@ -209,7 +190,26 @@ def _walkways(space: Space) -> Iterator[Finding]:
                     "walkway",
                     "warning",
                     feature.id,
-                    f"{feature.name}: {name_of(project, ident)} stands in it.",
+                    f"{feature.name}: {inspection.names.of(ident)} stands in it.",
                     also=(ident,),
                     remedies=("Keep the way out free.",),
                 )
+
+
+def machines(inspection: Inspection) -> Found:
+    """Each machine where it stands: its place, lane, service sides and ports."""
+    for machine in inspection.project.machines:
+        for each in (_places, _lane, _service, _pickups):
+            yield from each(inspection, machine)
+            yield None
+
+
+def collectors(inspection: Inspection) -> Found:
+    """Each collector where it stands."""
+    for collector in inspection.project.collectors:
+        yield from _places(inspection, collector)
+        yield from _service(inspection, collector)
+        yield None
+
+
+RULES: tuple[Rule, ...] = (machines, collectors, doors, walkways)

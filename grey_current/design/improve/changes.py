@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 from grey_current.air import pieces as kinds
@@ -14,13 +14,12 @@ from grey_current.design.space.routing import reconnected
 from grey_current.shop import edits
 from grey_current.shop.catalogue import FITS_OVER, catalogue, materials, next_size
 from grey_current.shop.duct_parts import with_gate_at
+from grey_current.shop.edits import Edit
+from grey_current.shop.hoses import cut_length
 from grey_current.shop.model import FreeArea, Machine, Project, Run, distance, position
+from grey_current.shop.names import called
 from grey_current.units import Display
 
-Edit = Callable[[Project], Project]
-
-SPARE = 1.15
-"""Length of a hose over its straight way that still hangs easily. Allowance."""
 WIDER_INTAKE = 1.5
 LONG_RADIUS = 2.5
 NEARER = 0.5
@@ -90,12 +89,12 @@ def _hose_ideas(project: Project, run: Run, display: Display) -> Iterator[Change
     if not _hose(run):
         return
     straight = max(distance(project, run, ref) for ref in (run.start, *run.also_serves))
-    short = display.tape(straight * SPARE)
+    short = cut_length(project, straight)
     if run.length and run.length > short * 1.02:
         words = f"Hose {display.length(run.length)} → {display.length(short)}"
         yield Change(words, run.id, lambda p: edits.with_hose_length(p, run.id, short))
     if run.material != "smooth-hose":
-        words = f"Smooth-bore hose at '{run.id}'"
+        words = f"Smooth bore for {called(project, run.id)}"
         yield Change(words, run.id, lambda p: edits.with_material(p, run.id, "smooth-hose"))
 
 
@@ -163,7 +162,7 @@ def _gate_ideas(case: _Case) -> Iterator[Change]:
     mine = {p.source_id for p in _pieces(case) if isinstance(p, kinds.BlastGate)}
     strays = [g.id for g in project.gates if g.rule == "left open" and g.id not in mine]
     if strays:
-        words = "Shut what is left open: " + ", ".join(f"'{s}'" for s in strays)
+        words = "Shut what is left open: " + ", ".join(called(project, s) for s in strays)
         yield Change(words, strays[0], lambda p: edits.changed_all(p, strays, rule="with its machine"))
     leaky = [g.id for g in project.gates if g.leak > 0.001 and g.id not in mine]
     if leaky:
@@ -221,7 +220,7 @@ def _nearer_ideas(case: _Case, machine: Machine, hose: Run) -> Iterator[Change]:
         space = Space(p)
         if set(space.overlaps(p.machine[machine.id])) - before or space.outside(p.machine[machine.id]):
             return project
-        return edits.with_hose_length(p, hose.id, display.tape(distance(p, p.run[hose.id]) * SPARE))
+        return edits.with_hose_length(p, hose.id, cut_length(p, distance(p, p.run[hose.id])))
 
     yield Change(f"Move it {display.length(display.tape(step))} towards its drop", machine.id, change)
 

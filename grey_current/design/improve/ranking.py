@@ -13,11 +13,13 @@ from grey_current.design.flow.assessment import Assessment, PickupAir, ScenarioA
 from grey_current.design.flow.gates import flushings
 from grey_current.design.flow.scenarios import alone_scenarios
 from grey_current.design.flow.transport import slowest_transport
-from grey_current.design.improve.changes import Change, Edit, sensible_changes
+from grey_current.design.improve.changes import Change, sensible_changes
 from grey_current.design.improve.part_changes import part_changes
 from grey_current.errors import GreyCurrentError
 from grey_current.shop import edits
+from grey_current.shop.edits import Edit
 from grey_current.shop.model import Project
+from grey_current.shop.names import called
 
 LEAST_GAIN = 0.002
 """Share of the need under which a change is not worth a line."""
@@ -222,4 +224,6 @@ def _flushing_changes(now: Assessment, answer: ScenarioAir) -> list[Change]:
     def left_open(gate: str) -> Edit:
         return lambda p: edits.changed(p, gate, rule="left open")
 
-    return [Change(f"Leave '{w.gate}' open", w.gate, left_open(w.gate)) for w in flushings(now, answer)]
+    return [
+        Change(f"Leave {called(now.project, w.gate)} open", w.gate, left_open(w.gate)) for w in flushings(now, answer)
+    ]

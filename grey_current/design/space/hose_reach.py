@@ -12,14 +12,13 @@ from dataclasses import dataclass
 import shapely
 
 from grey_current.design.space.ground import Space, plan
+from grey_current.shop.hoses import HOSE_SLACK
 from grey_current.shop.model import Project, Run, position
 
 SWAP_SECONDS = {"clamp": 60.0, "quick": 12.0}
 """Seconds to take a hose off one machine and put it on another: walk, loosen, push on, fasten. Allowance."""
 DROP_HOURS = 2.0
 """Hours to plan, cut, hang and seal one fixed drop with its gate. Allowance."""
-SLACK = 1.1
-"""Length of a hose over its way round things, so that it is not taut. Allowance."""
 CLEARANCE = 0.08
 """m between a hose's centre line and the corner that it lies round."""
 OVERHEAD = 2.0
@@ -95,7 +94,7 @@ def _reach(space: Space, run: Run, ref: str) -> Reach:
     length = math.hypot(flat, a[2] - b[2])
     crossed = tuple(f.id for f in project.features if f.kind == "walkway" and _crosses(line, f.outline))
     high = min(a[2], b[2]) > OVERHEAD
-    return Reach(ref, length, length * SLACK, around, () if high else crossed)
+    return Reach(ref, length, length * HOSE_SLACK, around, () if high else crossed)
 
 
 def _crosses(line: list[tuple[float, float]], outline: tuple[tuple[float, float], ...]) -> bool:

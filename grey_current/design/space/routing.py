@@ -5,13 +5,14 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from grey_current.errors import InputError
+from grey_current.errors import RefusedEdit
 from grey_current.shop.catalogue import materials, size_for_port
 from grey_current.shop.duct_edits import DEFAULT_MATERIAL, split
 from grey_current.shop.duct_graph import branch_segment, downstream_ends
 from grey_current.shop.edits import added, fresh_id, removed
+from grey_current.shop.hoses import cut_length
 from grey_current.shop.model import Gate, Pickup, Point, Project, Run, position
-from grey_current.units import Display
+from grey_current.shop.names import called
 
 HOSE_GAP = 0.35
 """m between a port and the drop's foot, bridged by hose, so that the machine can be moved a little."""
@@ -45,34 +46,33 @@ def connected(project: Project, ref: str, collector: str | None = None) -> Proje
 
     A wye is put on the main downstream of the pickup so that the branch enters at 45° with the flow; from it a
     stub, an elbow, a level branch, a drop with a gate, and a hose to the port, in the next pipe size that
-    takes the port. Raises `InputError` when there is no main, or the pickup has a run already.
+    takes the port. Raises `RefusedEdit` when there is no main, or the pickup has a run already.
     """
     machine, pickup = project.pickup[ref]
-    name = f"{machine.name}, {pickup.name.lower()}"
     if any(ref in (run.start, run.end, *run.also_serves) for run in project.runs):
-        raise InputError(name, "a second run on it", "take the first one away")
+        raise RefusedEdit(called(project, ref), "a second duct on it", "take the first one away")
     paths = [
         path
         for run, forward in _mains(project, collector)
         if (path := _path_to(project, run, forward, ref)) is not None
     ]
     if not paths:
-        raise InputError(name, "connecting it", "draw a main from a collector first")
+        raise RefusedEdit(called(project, ref), "connecting it", "draw a main from a collector first")
     return _built(project, ref, pickup, min(paths, key=lambda path: path.cost))
 
 
 def reconnected(project: Project, ref: str) -> Project:
     """The project with a pickup's branch taken away, up to its wye, and put in anew by the nearest way.
 
-    Its gate keeps its kind. Raises `InputError` when it has no branch of its own, or cannot be connected.
+    Its gate keeps its kind. Raises `RefusedEdit` when it has no branch of its own, or cannot be connected.
     """
     run = next((r for r in project.runs if ref in (r.start, r.end)), None)
     if run is None or run.also_serves:
-        raise InputError(ref, "another way for it", "choose a pickup with a hose of its own")
+        raise RefusedEdit(called(project, ref), "another branch for it", "choose a pickup with a hose of its own")
     chain = branch_segment(project, run.id)
     ends = {end for r in chain for end in (project.run[r].start, project.run[r].end)}
     if ends & set(project.collector):
-        raise InputError(ref, "another way for it", "it has no main that it joins")
+        raise RefusedEdit(called(project, ref), "another branch for it", "it needs a main that it joins")
     old = next((gate for gate in project.gates if gate.run in chain), None)
     made = connected(removed(project, chain), ref)
     if old is None:
@@ -135,8 +135,7 @@ def _built(project: Project, ref: str, pickup: Pickup, path: _Path) -> Project:
         project = added(project, run)
         chain.append(point.id)
     project = added(project, Gate(id=fresh_id(project, f"gate-{base}"), run=project.runs[-1].id))
-    hose = math.dist(position(project, ref), position(project, chain[-1])) * 1.2 + 0.1
-    length = Display(project.settings.units).tape(hose)
+    length = cut_length(project, math.dist(position(project, ref), position(project, chain[-1])))
     return added(
         project,
         Run(

@@ -4,19 +4,18 @@ from __future__ import annotations
 
 import itertools
 import math
-from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QPointF
 from PyQt6.QtGui import QPainter
 
-from grey_current.design.findings.room_to_work import name_of
 from grey_current.design.space.clashes import DuctSpace
 from grey_current.design.space.routing import connected
 from grey_current.desk.floor.building_paint import paint_tape
+from grey_current.desk.floor.canvas import Canvas
 from grey_current.desk.floor.scene import off_line
 from grey_current.desk.floor.tool import REACH, Tool, far, near_port, on_body
 from grey_current.desk.floor.view import XY
-from grey_current.errors import InputError
+from grey_current.errors import RefusedEdit
 from grey_current.shop.catalogue import materials
 from grey_current.shop.duct_edits import (
     beside_walls,
@@ -27,12 +26,10 @@ from grey_current.shop.duct_edits import (
     upright,
     with_point_moved,
 )
+from grey_current.shop.edits import Edit
 from grey_current.shop.model import Project, Run, position
+from grey_current.shop.names import called
 from grey_current.units import Display
-from grey_current.workspace.workspace import Edit
-
-if TYPE_CHECKING:
-    from grey_current.desk.floor.floor import Floor
 
 WALL_REACH = 14.0
 """Pixels within which a drawn duct's corner settles close along a wall."""
@@ -41,7 +38,7 @@ WALL_REACH = 14.0
 class AirTool(Tool):
     """Air: everything that air passes can be selected; machines and collectors can be moved; ducts are drawn."""
 
-    def __init__(self, floor: Floor) -> None:
+    def __init__(self, floor: Canvas) -> None:
         super().__init__(floor)
         self._from: str | None = None
         self._share = 0.5
@@ -96,14 +93,14 @@ class AirTool(Tool):
         if run is not None:
             self._share = self._share_of(run, self.floor.view.place(spot))
         elif found not in self.project.collector and found not in self.project.point:
-            raise InputError("duct", "this place", "begin at a collector, or anywhere on a duct")
+            raise RefusedEdit("a duct", "beginning it here", "begin at a collector, or anywhere on a duct")
         self._from = found
         self.workspace.select(found)
 
     def _share_of(self, run: Run, place: XY) -> float:
         """The share of a run's way that is nearest to a place, away from its ends."""
         if materials()[run.material].hose:
-            raise InputError("duct", f"the hose '{run.id}'", "begin on a rigid duct")
+            raise RefusedEdit(called(self.project, run.id), "a branch from it", "begin on a rigid duct")
         a, b = position(self.project, run.start), position(self.project, run.end)
         flat = math.dist(a[:2], b[:2]) or 1.0
         along = ((place[0] - a[0]) * (b[0] - a[0]) + (place[1] - a[1]) * (b[1] - a[1])) / flat
@@ -158,8 +155,8 @@ class AirTool(Tool):
         height = start[2] if as_it_goes else drawing.centre(self.project, width)
         stops = DuctSpace(self.project).in_the_way((start[0], start[1], height), (*place, height), width)
         if stops:
-            name = name_of(self.project, stops[0])
-            raise InputError("duct", f"a way through {name}", "click a corner beside it first, then go on")
+            name = called(self.project, stops[0])
+            raise RefusedEdit("the duct", f"leading it through {name}", "click a corner beside it first, then go on")
 
     def hover(self, spot: QPointF) -> None:
         self._over = spot
@@ -198,9 +195,6 @@ class AirTool(Tool):
         if run is not None and upright(self.project, run):
             return run.end if run.end in self.project.point else run.start
         return super().handle(found)
-
-    def label(self, ref: str) -> str:
-        return f"Move '{ref}'" if ref in self.project.point else super().label(ref)
 
     def move(self, ref: str, dx: float, dy: float) -> Edit:
         if ref not in (self.workspace.gesture_start or self.project).point:

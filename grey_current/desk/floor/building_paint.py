@@ -14,6 +14,7 @@ from grey_current.desk.floor.view import XY, View
 from grey_current.desk.theme import Palette, faded, font
 from grey_current.shop.model import Project
 from grey_current.shop.room import HOT, Beam, Feature, Opening, Room, walls
+from grey_current.shop.room_edits import wall_of
 from grey_current.units import FOOT, Display
 
 WALL = 0.11
@@ -97,13 +98,6 @@ def _paint_chosen_wall(painter: QPainter, project: Project, ref: str, view: View
         a, b = walls(room[0].outline)[room[1]]
         painter.setPen(QPen(p.accent, wall_width(view) * 0.8, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap))
         painter.drawLine(view.point(a), view.point(b))
-
-
-def wall_of(project: Project, ref: str | None) -> tuple[Room, int] | None:
-    """The room and wall number (from 0) that a reference such as "room/wall-2" means."""
-    owner, _, number = (ref or "").partition("/wall-")
-    item = project.element.get(owner)
-    return (item, int(number) - 1) if number.isdigit() and isinstance(item, Room) else None
 
 
 def _paint_opening(painter: QPainter, opening: Opening, project: Project, view: View, p: Palette, chosen: bool) -> None:

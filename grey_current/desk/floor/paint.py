@@ -26,7 +26,6 @@ from grey_current.desk.floor.view import View
 from grey_current.desk.theme import Palette, faded, font, mixed
 from grey_current.shop.model import Project
 from grey_current.units import Display
-from grey_current.workspace.workspace import Stage
 
 CHEVRON_GAP = 24.0
 PIXELS_PER_VELOCITY = 3.2
@@ -48,7 +47,7 @@ def paint_floor(
     view: View,
     p: Palette,
     selected: Sequence[str],
-    stage: Stage,
+    stage: str,
     box: QRectF,
     labels: Sequence[Label],
     near: Near = everywhere,

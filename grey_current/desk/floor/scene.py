@@ -8,14 +8,11 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
 
-from grey_current.air.needs import TOO_FAST
-from grey_current.air.pieces import BlastGate, Straight
 from grey_current.design.findings.room_to_work import LEAST_LANE
 from grey_current.design.flow.assessment import Assessment, ScenarioAir
 from grey_current.design.flow.scenarios import arrangement
-from grey_current.design.flow.transport import transport_checks
+from grey_current.design.flow.states import gates_open, machine_state, run_states, run_velocities
 from grey_current.design.space.ground import REACH, strip_outline
-from grey_current.design.words import state_word, transport_word
 from grey_current.shop.catalogue import materials
 from grey_current.shop.model import Collector, Machine, Project, Run, footprint, position
 from grey_current.units import Display
@@ -126,13 +123,13 @@ def build_scene(workspace: Workspace) -> FloorScene:
     """The floor as the workspace has it: with what runs, at its stage of the work."""
     project, scenario, assessment = workspace.project, workspace.scenario, workspace.assessment
     moved = dict(arrangement(project, scenario.scenario)) if scenario else {}
-    flows = _run_flows(scenario)
-    states = _run_states(project, scenario)
+    flows = run_velocities(scenario)
+    states = run_states(project, scenario)
     ducts = [
         _duct(project, run, moved.get(run.id, run.start), flows.get(run.id, 0.0), states.get(run.id, ""))
         for run in project.runs
     ]
-    pulled = _open_gates(scenario)
+    pulled = gates_open(scenario)
     at_machines = workspace.stage == "machines"
     return FloorScene(
         project,
@@ -168,27 +165,6 @@ def _parked(project: Project) -> Iterator[tuple[str, tuple[XY, ...]]]:
         for number, place in enumerate(machine.parked, 1):
             there = machine.model_copy(update={"x": place.x, "y": place.y, "turn": place.turn})
             yield f"{machine.id}/parked-{number}", footprint(there)
-
-
-def _run_flows(scenario: ScenarioAir | None) -> dict[str, float]:
-    """Velocity in each run along its drawn direction, m/s."""
-    flows: dict[str, float] = {}
-    for system in scenario.systems.values() if scenario and scenario.converged else ():
-        for index, piece in enumerate(system.network.pieces):
-            if isinstance(piece, Straight):
-                speed = system.velocity(index)
-                flows[piece.source_id] = speed if piece.forward else -speed
-    return flows
-
-
-def _run_states(project: Project, scenario: ScenarioAir | None) -> dict[str, str]:
-    """A state word for each run that chips pass: the worst along it."""
-    worst: dict[str, tuple[float, str]] = {}
-    for transport in transport_checks(project, scenario) if scenario else ():
-        word = "too fast" if transport.velocity > TOO_FAST else transport_word(transport.share)
-        if transport.run not in worst or transport.share < worst[transport.run][0]:
-            worst[transport.run] = (transport.share, word)
-    return {run: word for run, (_, word) in worst.items()}
 
 
 def _duct(project: Project, run: Run, start: str, velocity: float, state: str) -> DuctShape:
@@ -241,12 +217,6 @@ def _wave(a: XY, b: XY, chord: float, bulge: float, waves: int, steps: int) -> l
     return points
 
 
-def _open_gates(scenario: ScenarioAir | None) -> set[str]:
-    """Gates that are open while something runs."""
-    systems = scenario.systems.values() if scenario else ()
-    return {p.source_id for s in systems for p in s.network.pieces if isinstance(p, BlastGate) and s.gate_open(p)}
-
-
 def _gate(project: Project, ident: str, moved: dict[str, str], is_open: bool) -> GateShape:
     gate = project.gate[ident]
     run = project.run[gate.run]
@@ -268,19 +238,6 @@ def _machine(assessment: Assessment, machine: Machine, scenario: ScenarioAir | N
     )
     word = machine_state(answer, machine.id)
     return MachineShape(machine.id, footprint(machine), machine.name, word, running, ports)
-
-
-def machine_state(answer: ScenarioAir | None, machine: str) -> str:
-    """The state word of a machine: that of its worst pickup, or why there is none."""
-    pickups = [p for p in answer.pickups if p.machine == machine] if answer else []
-    if not pickups:
-        return "no pickup"
-    ducted = [p for p in pickups if p.leaf is not None]
-    if not ducted:
-        return "not connected"
-    if answer is None or not answer.converged:
-        return "no answer"
-    return state_word(min(p.share for p in ducted))
 
 
 def _collector(project: Project, item: Collector, scenario: ScenarioAir | None) -> CollectorShape:

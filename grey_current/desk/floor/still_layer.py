@@ -14,7 +14,6 @@ from grey_current.desk.floor.paint import body_box, duct_box, gate_box, paint_fl
 from grey_current.desk.floor.scene import DuctShape, FloorScene
 from grey_current.desk.floor.view import View
 from grey_current.desk.theme import Palette
-from grey_current.workspace.workspace import Stage
 
 
 @dataclass(frozen=True)
@@ -27,7 +26,7 @@ class Look:
     view: View
     colours: Palette
     selected: tuple[str, ...]
-    stage: Stage
+    stage: str
 
 
 class StillLayer:

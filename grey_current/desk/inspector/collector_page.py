@@ -17,9 +17,8 @@ from grey_current.design.collector.fit import days_to_empty, fit, litres_a_week,
 from grey_current.design.collector.make_up_air import make_up_air
 from grey_current.design.collector.noise import WALLS, at_machine
 from grey_current.design.collector.system_kinds import SystemKind
-from grey_current.design.findings.airflow import Finding, of_element
 from grey_current.design.findings.collectors import NARROW
-from grey_current.design.findings.room_to_work import name_of
+from grey_current.design.findings.finding import Finding, of_element
 from grey_current.desk.inspector.fields import (
     ActionField,
     ChoiceField,
@@ -57,10 +56,13 @@ from grey_current.shop.collector_edits import (
     with_motor,
     with_separator,
 )
+from grey_current.shop.edits import Edit
 from grey_current.shop.model import Claim, Collector, CurvePoints, Project
+from grey_current.shop.names import called
 from grey_current.units import Display, parse_airflow
+from grey_current.workspace import asking
 from grey_current.workspace.guide import stage_findings
-from grey_current.workspace.workspace import Edit, Workspace
+from grey_current.workspace.workspace import Workspace
 
 MOST_OFFERS = 4
 MOST_SCENARIOS = 9
@@ -73,7 +75,7 @@ CAUTION = (
 def collector_page(workspace: Workspace) -> Page:
     """The page of the collector that is looked at, or of the one to come."""
     project = workspace.project
-    item = project.collector.get(workspace.sized_collector or "")
+    item = project.collector.get(asking.sized_collector(workspace) or "")
     at_stage = workspace.stage == "collector"
     sections = [*_must(workspace), *_together(workspace), *_offers(workspace)] if at_stage else []
     if item is None:
@@ -92,10 +94,10 @@ def collector_page(workspace: Workspace) -> Page:
 
 
 def _must(workspace: Workspace) -> list[Section]:
-    sizing = workspace.known_sizing
+    sizing = asking.known_sizing(workspace)
     title = "What it must do at its inlet"
     if sizing is None:
-        return [Section(title, (Fact("", SEARCHING if workspace.job else "Place machines first."),))]
+        return [Section(title, (Fact("", SEARCHING if asking.job(workspace) else "Place machines first."),))]
     if sizing.hardest is None:
         return [Section(title, (Fact("", "No machine has a pickup that it could serve."),))]
     project, display = workspace.project, Display(workspace.project.settings.units)
@@ -106,7 +108,7 @@ def _must(workspace: Workspace) -> list[Section]:
         Fact("Suction, total", display.pressure(hard.pressure)),
         Fact("A gauge shows", display.pressure(hard.static)),
     ]
-    now = project.collector.get(workspace.sized_collector or "")
+    now = project.collector.get(asking.sized_collector(workspace) or "")
     if now is not None:
         air = workspace.assessment.air
         items += [
@@ -171,12 +173,12 @@ def _why(project: Project, hard: Requirement) -> str:
 
 
 def _offers(workspace: Workspace) -> list[Section]:
-    sizing = workspace.known_sizing
+    sizing = asking.known_sizing(workspace)
     if sizing is None or not sizing.offers:
         return []
     project = workspace.project
-    now = project.collector.get(workspace.sized_collector or "")
-    models = workspace.collector_models
+    now = project.collector.get(asking.sized_collector(workspace) or "")
+    models = asking.collector_models(workspace)
     fields = [
         _offer_field(project, now, models[offer.model], offer)
         for offer in sizing.offers
@@ -212,7 +214,7 @@ def _offer_words(project: Project, offer: Offer) -> str:
 
 def _system_kinds(workspace: Workspace) -> list[Section]:
     """One ducted collector, one hose moved about, several small ones."""
-    sizing = workspace.known_sizing
+    sizing = asking.known_sizing(workspace)
     if sizing is None or not sizing.system_kinds:
         return []
     return [
@@ -264,10 +266,10 @@ def _at_work(workspace: Workspace, item: Collector) -> Section:
 def _fit(workspace: Workspace, item: Collector) -> Section:
     project, display = workspace.project, Display(workspace.project.settings.units)
     found = fit(project, item)
-    over = "ceiling" if found.by == "ceiling" else f"beam '{found.by}'"
+    over = "the ceiling" if found.by == "ceiling" else called(project, found.by)
     items: list[Item] = [
         Fact("Height", display.length(item.height)),
-        Fact(f"Under the {over}", display.length(found.above)),
+        Fact(f"Under {over}", display.length(found.above)),
         Fact("Room over it", display.length(found.spare), "good" if found.spare >= 0 else "starved"),
     ]
     if found.bin is not None:
@@ -293,7 +295,7 @@ def _fit(workspace: Workspace, item: Collector) -> Section:
         items.append(Fact("Chips", f"about {litres_a_week(project, item.id):.0f} l a week"))
         items.append(Fact("Empty the bin", f"every {days:.0f} days" if days >= 2 else f"every {days * 24:.0f} hours"))
     blocked = workspace.space.service_blocked(item)
-    reached = " and ".join(f"{side} by {name_of(project, other)}" for side, other in blocked)
+    reached = " and ".join(f"{side} by {called(project, other)}" for side, other in blocked)
     items.append(
         Fact(
             "Bin and filter",

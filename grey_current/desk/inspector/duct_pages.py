@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from grey_current.air.needs import TOO_FAST
 from grey_current.air.pieces import Straight
-from grey_current.design.findings.airflow import Finding
+from grey_current.design.findings.finding import Finding
 from grey_current.design.flow.assessment import ScenarioAir, System
 from grey_current.design.flow.transport import transport_checks
 from grey_current.design.space.clashes import hanger_gap, hangers
@@ -36,9 +36,10 @@ from grey_current.shop.duct_parts import (
     with_gate_on,
     with_sweep,
 )
+from grey_current.shop.edits import Edit
 from grey_current.shop.model import Gate, Point, Project, Run, distance, position
 from grey_current.units import Display, parse_length
-from grey_current.workspace.workspace import Edit, Workspace
+from grey_current.workspace.workspace import Workspace
 
 STUB_SIZES = {"us": 0.1016, "metric": 0.1}
 LEVELS: tuple[tuple[Level, str], ...] = (

@@ -6,12 +6,12 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
-from grey_current.design.findings.airflow import Finding
+from grey_current.design.findings.finding import Finding
 from grey_current.errors import InputError
 from grey_current.shop import edits
+from grey_current.shop.edits import Edit
 from grey_current.shop.model import Project
 from grey_current.units import FOOT, Display, parse_length
-from grey_current.workspace.workspace import Edit
 
 
 @dataclass(frozen=True)

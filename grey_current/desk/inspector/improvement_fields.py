@@ -8,6 +8,7 @@ from grey_current.design.improve.ranking import Improvement
 from grey_current.desk.inspector.fields import ActionField, Fact, Section
 from grey_current.shop.model import Machine
 from grey_current.units import Display
+from grey_current.workspace import asking
 from grey_current.workspace.workspace import Workspace
 
 MOST_IMPROVEMENTS = 5
@@ -17,12 +18,12 @@ SEARCHING = "Trying every sensible change…"
 
 def machine_help(workspace: Workspace, machine: Machine) -> list[Section]:
     """What would help a machine most, each change with what it was computed to be worth; one click makes it."""
-    if workspace.asked_machine != machine.id:
+    if asking.asked_machine(workspace) != machine.id:
         return []
     answer = workspace.assessment.of_machine[machine.id]
     short = answer.worst is not None and not answer.worst.met
     title = "What would help most, running alone" if short else "What would carry its chips"
-    found = workspace.known_improvements(Job("machine", machine.id))
+    found = workspace.computed.known_improvements(Job("machine", machine.id))
     if found is None:
         return [Section(title, (Fact("", SEARCHING),))]
     if not found:
@@ -43,11 +44,11 @@ def machine_help(workspace: Workspace, machine: Machine) -> list[Section]:
 
 def shop_help(workspace: Workspace) -> tuple[Section, ...]:
     """What would help the whole shop most; nothing when no machine is short of air."""
-    job = workspace.job
+    job = asking.job(workspace)
     if job is None or job.about != "shop":
         return ()
     title = "What would help the shop most"
-    found = workspace.known_improvements(job)
+    found = workspace.computed.known_improvements(job)
     if found is None:
         return (Section(title, (Fact("", SEARCHING),)),)
     items = tuple(_field("shop", n, v, _relief_words(workspace, v)) for n, v in enumerate(found[:MOST_IMPROVEMENTS]))
@@ -56,12 +57,12 @@ def shop_help(workspace: Workspace) -> tuple[Section, ...]:
 
 def part_choices(workspace: Workspace) -> list[Section]:
     """The other ways to make the selected part, each with the difference that it was computed to make."""
-    job = workspace.job
+    job = asking.job(workspace)
     if job is None or job.about != "part":
         return []
     name = workspace.project.machine[job.machine].name
     title = f"Made otherwise: what the {name.lower()} would get"
-    found = workspace.known_improvements(job)
+    found = workspace.computed.known_improvements(job)
     if found is None:
         return [Section(title, (Fact("", "Computing the other ways…"),))]
     items = tuple(

@@ -19,13 +19,14 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from grey_current.design.findings.airflow import Finding
+from grey_current.design.findings.finding import Finding
 from grey_current.desk import glyphs
 from grey_current.desk.inspector.fields import ActionField, ChoiceField, Fact, Field, Item, Page, Section, TextField
 from grey_current.desk.inspector.pages import page
 from grey_current.desk.theme import SPACE, Palette
 from grey_current.errors import GreyCurrentError
-from grey_current.workspace.workspace import Edit, Workspace
+from grey_current.shop.edits import Edit
+from grey_current.workspace.workspace import Workspace
 
 WIDTH = 296
 Editor = QLineEdit | QComboBox | QPushButton

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from grey_current.desk.inspector.fields import ActionField, Item, Section, TextField
 from grey_current.shop import kept_designs
+from grey_current.shop.edits import Edit
 from grey_current.shop.model import KeptDesign
-from grey_current.workspace.workspace import Edit, Workspace
+from grey_current.workspace.workspace import Workspace
 
 
 def kept_designs_section(workspace: Workspace) -> Section:

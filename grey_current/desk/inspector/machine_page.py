@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from grey_current.design.findings.airflow import of_element
-from grey_current.design.findings.room_to_work import name_of
+from grey_current.design.findings.finding import of_element
 from grey_current.design.space.ground import REACH, SHEET_LENGTH, WIDEST_SHEET
 from grey_current.desk.inspector.fields import (
     ActionField,
@@ -23,9 +22,11 @@ from grey_current.desk.inspector.fields import (
 from grey_current.errors import InputError
 from grey_current.shop import edits
 from grey_current.shop.catalogue import chip_fan
+from grey_current.shop.edits import Edit
 from grey_current.shop.model import Collector, Machine, Pickup
+from grey_current.shop.names import called
 from grey_current.units import Display
-from grey_current.workspace.workspace import Edit, Workspace
+from grey_current.workspace.workspace import Workspace
 
 SIDES = ("front", "back", "left", "right")
 FEEDS = (
@@ -79,14 +80,14 @@ def _lane_section(workspace: Workspace, machine: Machine) -> tuple[Section, ...]
     if machine.takes_sheets:
         items.append(_sheet_fact(workspace, machine, display))
     moves = workspace.space.must_move(machine)
-    items += [Fact("", f"Roll {name_of(project, other)} away first.") for other in moves]
+    items += [Fact("", f"Roll {called(project, other)} away first.") for other in moves]
     return (Section("What it can take here", tuple(items)),)
 
 
 def _side(workspace: Workspace, free: float, stop: str | None) -> str:
     display = Display(workspace.project.settings.units)
     return (
-        f"{display.length(free)}, then {name_of(workspace.project, stop)}" if stop else f"{display.length(free)}, free"
+        f"{display.length(free)}, then {called(workspace.project, stop)}" if stop else f"{display.length(free)}, free"
     )
 
 

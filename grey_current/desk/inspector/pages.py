@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from grey_current.design.findings.airflow import of_element
-from grey_current.design.findings.verdict import largest_losses
+from grey_current.design.findings.finding import of_element
+from grey_current.design.flow.losses import largest_losses
 from grey_current.design.flow.scenarios import need
 from grey_current.design.space.routing import connected
 from grey_current.design.words import state_word
@@ -29,10 +29,11 @@ from grey_current.desk.inspector.shop_pages import shop_page
 from grey_current.shop import edits
 from grey_current.shop.catalogue import materials
 from grey_current.shop.duct_parts import with_second_hose
+from grey_current.shop.edits import Edit
 from grey_current.shop.model import Collector, Machine, Project
 from grey_current.units import Display, parse_airflow
 from grey_current.workspace.guide import stage_findings
-from grey_current.workspace.workspace import Edit, Workspace
+from grey_current.workspace.workspace import Workspace
 
 MOST_LOSSES = 6
 

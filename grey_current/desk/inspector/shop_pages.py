@@ -4,8 +4,7 @@ from __future__ import annotations
 
 import math
 
-from grey_current.design.findings.airflow import of_element
-from grey_current.desk.floor.building_paint import wall_of
+from grey_current.design.findings.finding import of_element
 from grey_current.desk.inspector.fields import (
     ActionField,
     ChoiceField,
@@ -22,11 +21,13 @@ from grey_current.desk.inspector.fields import (
     yes_no,
 )
 from grey_current.shop import edits, room_edits
+from grey_current.shop.edits import Edit
 from grey_current.shop.model import Project
 from grey_current.shop.room import Beam, Circuit, Feature, Opening, Outlet, Room, area, volume
+from grey_current.shop.room_edits import wall_of
 from grey_current.units import FOOT, Display
 from grey_current.workspace.guide import stage_findings
-from grey_current.workspace.workspace import Edit, Workspace
+from grey_current.workspace.workspace import Workspace
 
 SWINGS = (
     ("none", "does not swing"),

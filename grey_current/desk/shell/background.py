@@ -8,6 +8,7 @@ from PyQt6.QtCore import QObject, QRunnable, QThreadPool, QTimer, pyqtSignal
 
 from grey_current.design.flow.assessment import Assessment
 from grey_current.design.improve.jobs import Job, Result, carried_out
+from grey_current.workspace import asking
 from grey_current.workspace.workspace import Workspace
 
 PAUSE_MS = 120
@@ -47,7 +48,7 @@ class Background(QObject):
         """Search again when what is shown needs an answer that there is not; any older search is dropped."""
         self._ticket += 1
         self._timer.stop()
-        if self.workspace.job_due is not None:
+        if asking.job_due(self.workspace) is not None:
             self._timer.start()
 
     def stop(self) -> None:
@@ -57,7 +58,7 @@ class Background(QObject):
         self._pool.waitForDone()
 
     def _start(self) -> None:
-        job = self.workspace.job_due
+        job = asking.job_due(self.workspace)
         if job is None:
             return
         ticket, revision = self._ticket, self.workspace.revision

@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QFileDialog, QWidget
 from grey_current.errors import FileError
 from grey_current.files.curve_csv import load_curve
 from grey_current.shop.collector_edits import with_curve
+from grey_current.workspace import asking
 from grey_current.workspace.library import Library
 from grey_current.workspace.workspace import Workspace
 
@@ -23,7 +24,7 @@ class CollectorDesk:
 
     def keep(self) -> None:
         """Keep the collector that is looked at in the library. Raises `InputError` and `FileError`."""
-        item = self.workspace.project.collector[self.workspace.sized_collector or ""]
+        item = self.workspace.project.collector[asking.sized_collector(self.workspace) or ""]
         self.library.keep_collector(item)
         self.workspace.own_models = self.library.collectors
 
@@ -31,7 +32,7 @@ class CollectorDesk:
         """Ask for a CSV file and take its curve for the collector that is looked at. Raises `FileError`."""
         kinds = "Curves (*.csv *.txt);;All files (*)"
         chosen, _ = QFileDialog.getOpenFileName(self.window, "Read a fan curve", "", kinds)
-        ident = self.workspace.sized_collector
+        ident = asking.sized_collector(self.workspace)
         if chosen and ident is not None:
             change = partial(with_curve, collector=ident, points=load_curve(Path(chosen)).points)
             self.workspace.edit("Read a fan curve", change)

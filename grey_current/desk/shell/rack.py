@@ -9,10 +9,10 @@ from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QFrame, QLabel, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
 from grey_current.design.flow.assessment import ScenarioAir
+from grey_current.design.flow.states import machine_state
 from grey_current.design.flow.transport import slowest_transport
 from grey_current.design.words import transport_word
 from grey_current.desk import glyphs
-from grey_current.desk.floor.scene import machine_state
 from grey_current.desk.theme import SPACE, Palette, font
 from grey_current.units import Display
 from grey_current.workspace.workspace import Workspace

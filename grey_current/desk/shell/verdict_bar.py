@@ -6,8 +6,8 @@ from PyQt6.QtCore import QPointF, QSize, Qt
 from PyQt6.QtGui import QAction, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QSizePolicy, QToolButton, QVBoxLayout, QWidget
 
+from grey_current.design.flow.states import machine_state
 from grey_current.desk import glyphs
-from grey_current.desk.floor.scene import machine_state
 from grey_current.desk.theme import SPACE, Palette
 from grey_current.workspace.workspace import Workspace
 

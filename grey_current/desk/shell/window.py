@@ -187,7 +187,7 @@ class MainWindow(QMainWindow):
 
     def on_job_done(self, revision: int, job: Job, found: Result) -> None:
         """Show what would help most, unless the project has moved on."""
-        if self.workspace.take_result(revision, job, found):
+        if self.workspace.computed.take_result(revision, job, found):
             self._show_strip()
             self.inspector.show_workspace()
 

@@ -112,7 +112,7 @@ def _paint_thing(painter: QPainter, box: QRectF, placing: Placing, p: Palette) -
     scale = min(box.width() / wide, box.height() / deep, 46.0)
     plan = QRectF(0, 0, wide * scale, deep * scale)
     plan.moveCenter(box.center())
-    painter.setPen(QPen(p.starved if placing.kept_design in HOT else p.ink, 1.3))
+    painter.setPen(QPen(p.starved if placing.sort in HOT else p.ink, 1.3))
     painter.setBrush(p.machine)
     if placing.kind == "tape":
         painter.drawLine(box.bottomLeft(), box.topRight())
@@ -125,7 +125,7 @@ def _paint_thing(painter: QPainter, box: QRectF, placing: Placing, p: Palette) -
             painter.drawLine(box.center() + QPointF(shift, -4), box.center() + QPointF(shift, 4))
         return
     painter.drawRect(plan)
-    if placing.kept_design == "door":
+    if placing.sort == "door":
         painter.setPen(QPen(p.faint, 1))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         reach = plan.width() * 0.8
@@ -222,7 +222,7 @@ class CardStrip(QFrame):
     def _show_matching(self, text: str) -> None:
         wanted = text.lower().split()
         for card in self.cards:
-            words = f"{card.placing.title} {card.placing.kept_design} {card.placing.about}".lower()
+            words = f"{card.placing.title} {card.placing.sort} {card.placing.about}".lower()
             card.setVisible(all(word in words for word in wanted))
 
 

@@ -15,6 +15,7 @@ from grey_current.design.improve.jobs import Sizing
 from grey_current.desk.theme import SIZES, SPACE, Palette, faded, font
 from grey_current.shop.model import Collector
 from grey_current.units import CFM, CUBIC_METRE_PER_HOUR, INH2O, Display
+from grey_current.workspace import asking
 from grey_current.workspace.workspace import Workspace
 
 TABLE = 352
@@ -53,16 +54,16 @@ class ChartFacts:
 
 def chart_facts(workspace: Workspace, shown: frozenset[str]) -> ChartFacts | None:
     """The chart as the workspace has it; None while there is nothing to show. `shown` are candidates to draw."""
-    sizing = workspace.known_sizing
+    sizing = asking.known_sizing(workspace)
     project, air = workspace.project, workspace.assessment.air
-    collector = project.collector.get(workspace.sized_collector or "")
+    collector = project.collector.get(asking.sized_collector(workspace) or "")
     if sizing is None or not sizing.requirements:
         return None
     lines: list[Line] = []
     if collector is not None:
         lines.append(collector_line(collector, air, 0.0, "clean"))
         lines.append(collector_line(collector, air, LOADED, "loaded"))
-    models = workspace.collector_models
+    models = asking.collector_models(workspace)
     for name in sorted(shown & set(models)):
         if collector is None or name != collector.model:
             item = stood_in(project, collector.id if collector else None, models[name])
@@ -273,16 +274,16 @@ class MatchChart(QFrame):
         """The candidates whose curves are drawn: the ones chosen, else the best few."""
         if self._shown is not None:
             return self._shown
-        sizing = self.workspace.known_sizing
+        sizing = asking.known_sizing(self.workspace)
         return frozenset(offer.model for offer in sizing.offers[:MOST_OTHERS]) if sizing else frozenset()
 
     def show_workspace(self, palette: Palette | None = None) -> None:
         """Show the workspace as it is now; while an answer is being computed the last one stays, greyed by words."""
         self.colours = palette or self.colours
-        sizing = self.workspace.known_sizing
-        collector = self.workspace.project.collector.get(self.workspace.sized_collector or "")
+        sizing = asking.known_sizing(self.workspace)
+        collector = self.workspace.project.collector.get(asking.sized_collector(self.workspace) or "")
         if sizing is None:
-            asked = self.workspace.job is not None
+            asked = asking.job(self.workspace) is not None
             self.head.setText("Working out what the collector must do…" if asked else "Place machines first.")
             return
         self.facts = chart_facts(self.workspace, self.shown)

@@ -10,8 +10,8 @@ from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPolyg
 from PyQt6.QtWidgets import QFrame, QSizePolicy
 
 from grey_current.air.pieces import Piece, Straight
-from grey_current.design.findings.verdict import NOT_COUNTED, group_of
 from grey_current.design.flow.assessment import PickupAir, ScenarioAir
+from grey_current.design.flow.losses import NOT_COUNTED, group_of
 from grey_current.design.words import piece_words
 from grey_current.desk.theme import Palette, faded, font, mixed
 from grey_current.errors import GreyCurrentError

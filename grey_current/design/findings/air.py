@@ -1,0 +1,102 @@
+"""Air at the pickups: no answer, too little, too fast, the wrong way."""
+
+from __future__ import annotations
+
+from grey_current.air.needs import TOO_FAST
+from grey_current.design.findings.chips import runs_words
+from grey_current.design.findings.finding import Finding, Found, Inspection, Rule
+from grey_current.design.flow.assessment import PickupAir, ScenarioAir
+from grey_current.design.flow.losses import largest_losses
+from grey_current.design.flow.transport import transport_checks
+from grey_current.design.words import STARVED_BELOW
+
+
+def unanswered(inspection: Inspection) -> Found:
+    """A scenario whose flows could not be computed."""
+    for answer in inspection.assessment.answers:
+        if not answer.converged:
+            name = answer.scenario.name(inspection.project)
+            yield Finding(
+                "no-answer",
+                "fault",
+                answer.scenario.running[0],
+                f"{name}: no airflow could be computed for this ductwork.",
+                scenario=answer.scenario.running,
+                remedies=("Look for a duct of extreme size or a fan curve without a fall.",),
+            )
+
+
+def short_of_air(inspection: Inspection) -> Found:
+    """Pickups that get less than they need when their machine runs."""
+    project, display = inspection.project, inspection.display
+    for answer in inspection.assessment.answers:
+        if not answer.converged:
+            continue
+        for p in answer.pickups:
+            if p.leaf is None or p.met:
+                continue
+            machine, pickup = project.pickup[f"{p.machine}/{p.pickup}"]
+            starved = p.share < STARVED_BELOW
+            never = " It must never be short." if machine.priority else ""
+            yield Finding(
+                "starved" if starved else "short",
+                "fault" if starved or machine.priority else "warning",
+                f"{p.machine}/{p.pickup}",
+                f"{machine.name}, {pickup.name.lower()}: {display.airflow(p.airflow, unit=False)} of "
+                f"{display.airflow(p.need.airflow)} {p.need.reason}.{never}",
+                p.airflow,
+                p.need.airflow,
+                answer.scenario.running,
+                remedies=_biggest_loss(inspection, answer, p),
+            )
+        yield None
+
+
+def _biggest_loss(inspection: Inspection, answer: ScenarioAir, pickup: PickupAir) -> tuple[str, ...]:
+    found = largest_losses(inspection.project, answer, pickup)
+    return (f"Biggest loss: {found[0].words}, {inspection.display.pressure(found[0].loss)}.",) if found else ()
+
+
+def too_fast(inspection: Inspection) -> Found:
+    """Runs where air is fast enough to be only noise and loss; one finding a scenario."""
+    project, display = inspection.project, inspection.display
+    for answer in inspection.assessment.answers:
+        fast = sorted(
+            (c for c in transport_checks(project, answer) if c.velocity > TOO_FAST), key=lambda c: -c.velocity
+        )
+        runs = list(dict.fromkeys(c.run for c in fast))
+        if runs:
+            yield Finding(
+                "too-fast",
+                "note",
+                runs[0],
+                f"{answer.scenario.name(project)} running: {display.velocity(fast[0].velocity)} in "
+                f"{runs_words(inspection, runs)}; beyond {display.velocity(TOO_FAST)} it is only "
+                "noise and lost pressure.",
+                fast[0].velocity,
+                TOO_FAST,
+                answer.scenario.running,
+                tuple(runs[1:]),
+                ("Use larger pipe there.",),
+            )
+
+
+def blows_out(inspection: Inspection) -> Found:
+    """A running pickup that air leaves instead of entering."""
+    for answer in inspection.assessment.answers:
+        for p in answer.pickups:
+            if p.airflow < 0:
+                machine, pickup = inspection.project.pickup[f"{p.machine}/{p.pickup}"]
+                yield Finding(
+                    "back-flow",
+                    "fault",
+                    f"{p.machine}/{p.pickup}",
+                    f"{machine.name}, {pickup.name.lower()}: air blows out of it.",
+                    p.airflow,
+                    0.0,
+                    answer.scenario.running,
+                    remedies=("Shut its gate, or give it a system of its own.",),
+                )
+
+
+RULES: tuple[Rule, ...] = (unanswered, short_of_air, too_fast, blows_out)

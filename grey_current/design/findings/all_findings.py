@@ -1,0 +1,45 @@
+"""All findings of a shop as one list, which window and command line both read."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from grey_current.design.findings import air, chips, clashes, collectors, connections, gates, joints, room_to_work
+from grey_current.design.findings.finding import Finding, Found, Inspection, Rule, in_order
+from grey_current.design.flow.assessment import Assessment
+from grey_current.design.space.ground import Space
+from grey_current.shop.model import Project
+
+AIR_RULES: tuple[Rule, ...] = (
+    *air.RULES,
+    *chips.RULES,
+    *connections.RULES,
+    *gates.RULES,
+    *joints.RULES,
+    *clashes.RULES,
+    *collectors.RULES,
+)
+"""Rules that any edit may answer otherwise."""
+GROUND_RULES: tuple[Rule, ...] = room_to_work.RULES
+"""Rules that look only at what stands where."""
+
+
+def all_findings(project: Project, assessment: Assessment, space: Space | None = None) -> list[Finding]:
+    """All findings, worst first; within one severity in the order of the rules.
+
+    `assessment` answers each machine running alone; `space` is kept by a caller who asks often. Raises nothing.
+    """
+    inspection = Inspection(assessment.alone, space or Space(project))
+    return in_order(finding for finding in _all(inspection) if finding is not None)
+
+
+def steps(rules: tuple[Rule, ...], inspection: Inspection) -> Found:
+    """The findings of some rules as they are found, with a None after every piece of work."""
+    for rule in rules:
+        yield from rule(inspection)
+        yield None
+
+
+def _all(inspection: Inspection) -> Iterator[Finding | None]:
+    yield from steps(AIR_RULES, inspection)
+    yield from steps(GROUND_RULES, inspection)

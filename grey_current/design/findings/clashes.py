@@ -1,0 +1,66 @@
+"""Ducts through what stands there, over heads and feet, too high, or with nothing to hang from."""
+
+from __future__ import annotations
+
+from grey_current.design.findings.finding import Finding, Found, Inspection, Rule, Severity
+from grey_current.design.space.clashes import TRIP, Clash
+from grey_current.shop.catalogue import materials
+
+
+def clashes(inspection: Inspection) -> Found:
+    """Each run against what stands there, what is above it and what it hangs from."""
+    ground, display = inspection.ducts, inspection.display
+    for run in inspection.project.runs:
+        yield None
+        for clash in ground.clashes(run):
+            yield _clash_finding(inspection, clash)
+        above = ground.above_ceiling(run)
+        if above is not None:
+            yield Finding(
+                "above-ceiling",
+                "fault",
+                run.id,
+                f"{inspection.names.start(run.id)}: its top is {display.length(above)} above the ceiling.",
+                above,
+                0.0,
+                remedies=("Lower it, or lead it through the wall.",),
+            )
+        free = ground.unsupported(run)
+        if free is not None:
+            yield Finding(
+                "unsupported",
+                "note",
+                run.id,
+                f"{inspection.names.start(run.id)}: {display.length(free[0])} of it has no beam or ceiling to hang from; "
+                f"it wants a hanger every {display.length(free[1])}.",
+                free[0],
+                free[1],
+                remedies=("Hang it from a batten across two beams, or bracket it to the wall.",),
+            )
+
+
+def _clash_finding(inspection: Inspection, clash: Clash) -> Finding:
+    project, what, kind = inspection.project, inspection.names.of(clash.ident), clash.kind
+    low = inspection.display.length(max(clash.underside, 0.0))
+    trip = clash.underside < TRIP
+    sentences = {
+        "beam": (f"goes through {what}.", "Lower it, or pass beside it."),
+        "thing": (f"goes through {what}.", "Lead it round with two 45s, or move it aside."),
+        "machine": (f"goes through {what}.", "Raise it, or move the machine."),
+        "door": (f"hangs in the swing of {what}.", "Raise it over the door, or hang the door the other way."),
+        "doorway": (f"crosses {what}.", "Lead it over the opening."),
+        "tracks": (f"is in the way of {what} when rolled up.", "Keep clear of its tracks."),
+        "window": (f"hangs before {what}.", "Lead it above the window, unless the light may go."),
+        "walkway": (
+            f"lies across {what}: one stumbles over it." if trip else f"crosses {what} {low} up: heads meet it.",
+            "Lead it overhead." if trip else "Raise it, or pad and mark it.",
+        ),
+    }
+    words, remedy = sentences[kind]
+    severity: Severity = "fault" if kind in ("beam", "thing", "machine") else "note" if kind == "window" else "warning"
+    code = "hose-across" if kind == "walkway" and materials()[project.run[clash.run].material].hose else f"clash-{kind}"
+    message = f"{inspection.names.start(clash.run)}: {words}"
+    return Finding(code, severity, clash.run, message, clash.underside, also=(clash.ident,), remedies=(remedy,))
+
+
+RULES: tuple[Rule, ...] = (clashes,)

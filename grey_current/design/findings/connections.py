@@ -1,0 +1,128 @@
+"""What is connected to what: pickups, loose runs, open ends, hoses and their lengths."""
+
+from __future__ import annotations
+
+from grey_current.air.pieces import Entry
+from grey_current.design.findings.finding import Finding, Found, Inspection, Rule
+from grey_current.design.space.hose_reach import reaches
+from grey_current.shop.catalogue import materials
+from grey_current.shop.hoses import cut_length
+from grey_current.shop.model import distance
+
+SPARE_HOSE = 0.6
+"""m of hose over the straight way before it counts as longer than needed. Allowance."""
+
+
+def not_connected(inspection: Inspection) -> Found:
+    """Pickups and runs that no collector reaches, and machines with nothing to connect."""
+    project = inspection.project
+    for machine in project.machines:
+        if not machine.pickups:
+            yield Finding(
+                "no-pickup",
+                "note",
+                machine.id,
+                f"{machine.name}: no pickup, so nothing catches its dust.",
+                remedies=("A hood behind it or a floor sweep beside it would.",),
+            )
+    for answer in inspection.assessment.answers:
+        for p in answer.pickups:
+            if p.leaf is None:
+                machine, pickup = project.pickup[f"{p.machine}/{p.pickup}"]
+                yield Finding(
+                    "not-connected",
+                    "warning",
+                    f"{p.machine}/{p.pickup}",
+                    f"{machine.name}, {pickup.name.lower()}: not connected to a collector.",
+                    scenario=answer.scenario.running,
+                    remedies=("Run a duct or a hose to it.",),
+                )
+    pieces = inspection.assessment.pieces
+    reached = {piece.source_id for piece in pieces}
+    for run in project.runs if inspection.assessment.answers or not project.machines else ():
+        if run.id not in reached:
+            yield Finding(
+                "no-collector",
+                "warning",
+                run.id,
+                f"{inspection.names.start(run.id)}: leads to no collector.",
+                remedies=("Connect it, or take it away.",),
+            )
+    for ident in dict.fromkeys(p.source_id for p in pieces if isinstance(p, Entry) and p.source_id in project.point):
+        yield Finding(
+            "open-end",
+            "warning",
+            ident,
+            f"{inspection.names.start(ident)}: a duct ends here in the open air and draws from the room.",
+            remedies=("Cap it, or take it on to a pickup.",),
+        )
+
+
+def hose_length(inspection: Inspection) -> Found:
+    """Hoses that do not reach, and hoses with more length than they need."""
+    project, display = inspection.project, inspection.display
+    for run in project.runs:
+        if not materials()[run.material].hose or run.length is None:
+            continue
+        distances = {ref: distance(project, run, ref) for ref in (run.start, *run.also_serves)}
+        farthest = max(distances, key=lambda ref: distances[ref])
+        straight = distances[farthest]
+        if run.length < straight - 0.005:
+            machine = project.pickup[farthest][0].name if farthest in project.pickup else farthest
+            yield Finding(
+                "hose-short",
+                "fault",
+                run.id,
+                f"{inspection.names.start(run.id)}: {display.length(run.length)} of hose does not reach the "
+                f"{machine.lower()}, {display.length(straight)} away.",
+                run.length,
+                straight,
+                remedies=(f"Use at least {display.length(cut_length(project, straight))}.",),
+            )
+        elif run.length > straight + SPARE_HOSE and not run.also_serves:
+            yield Finding(
+                "hose-long",
+                "warning",
+                run.id,
+                f"{inspection.names.start(run.id)}: {display.length(run.length)} of hose for a distance of "
+                f"{display.length(straight)}.",
+                run.length,
+                straight,
+                remedies=(f"Cut it to about {display.length(cut_length(project, straight))}.",),
+            )
+
+
+def moved_hoses(inspection: Inspection) -> Found:
+    """Hoses moved between machines that do not reach round what stands there, or cross a walkway."""
+    project, display, space = inspection.project, inspection.display, inspection.space
+    for run in project.runs:
+        if not run.also_serves or run.length is None:
+            continue
+        for reach in reaches(space, run):
+            yield None
+            name = project.pickup[reach.pickup][0].name.lower()
+            if reach.around and run.length < reach.needed:
+                things = " and ".join(inspection.names.of(ident) for ident in reach.around)
+                yield Finding(
+                    "hose-round",
+                    "warning",
+                    run.id,
+                    f"{inspection.names.start(run.id)}: round {things} it is {display.length(reach.needed)} to the "
+                    f"{name}; the hose has {display.length(run.length)}.",
+                    run.length,
+                    reach.needed,
+                    also=(reach.pickup,),
+                    remedies=("A longer hose, or another place for the machine.",),
+                )
+            for walkway in reach.walkways:
+                yield Finding(
+                    "hose-across",
+                    "warning",
+                    run.id,
+                    f"{inspection.names.start(run.id)}: on the {name} it lies across {inspection.names.of(walkway)}.",
+                    also=(walkway,),
+                    remedies=("Hang it from the ceiling, or change where the machine stands.",),
+                )
+
+
+RULES: tuple[Rule, ...] = (not_connected, hose_length, moved_hoses)

@@ -1,0 +1,165 @@
+"""A finding, the stage of the work at which it is mended, and what the rules look at."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Iterator
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Literal
+
+from grey_current.design.flow.assessment import Assessment
+from grey_current.design.space.clashes import DuctSpace
+from grey_current.design.space.ground import Space
+from grey_current.shop.model import Project
+from grey_current.shop.names import Names
+from grey_current.units import Display
+
+Severity = Literal["fault", "warning", "note"]
+ORDER: tuple[Severity, ...] = ("fault", "warning", "note")
+
+STAGE_OF: dict[str, str] = {
+    **dict.fromkeys(("door-blocked", "door-tracks", "walkway", "near-heat", "near-grille"), "shop"),
+    **dict.fromkeys(
+        (
+            "in-the-wall",
+            "overlap",
+            "lane-blocked",
+            "lane-short",
+            "service-blocked",
+            "must-move",
+            "no-pickup",
+            "tilts",
+            "chip-jam",
+        ),
+        "machines",
+    ),
+    **dict.fromkeys(
+        (
+            "too-tall",
+            "overload",
+            "loud",
+            "flue",
+            "opening",
+            "small-bin",
+            "implausible-curve",
+            "motor",
+            "through-the-fan",
+            "small-port",
+            "small-filter",
+            "off-curve",
+        ),
+        "collector",
+    ),
+    **dict.fromkeys(
+        (
+            "no-answer",
+            "starved",
+            "short",
+            "too-fast",
+            "back-flow",
+            "settles",
+            "may-settle",
+            "not-connected",
+            "no-collector",
+            "open-end",
+            "hose-short",
+            "hose-long",
+            "hose-round",
+            "hose-across",
+            "near-inlet",
+            "outside-data",
+            "crowded",
+            "throttles",
+            "whistles",
+            "above-ceiling",
+            "unsupported",
+            "clash-beam",
+            "clash-thing",
+            "clash-machine",
+            "clash-door",
+            "clash-doorway",
+            "clash-tracks",
+            "clash-window",
+            "clash-walkway",
+        ),
+        "air",
+    ),
+    **dict.fromkeys(("gate-open", "gate-shut", "dead-pipe"), "gates"),
+}
+"""Every code that a rule may give, with the stage where it is mended; an unknown one is an error, not silence."""
+
+
+@dataclass(frozen=True)
+class Finding:
+    """One thing that is wrong: which rule, how bad, the element's id, a sentence, and what would mend it.
+
+    `value` and `limit` are the figures behind the sentence in SI units, where there are any; `scenario` names
+    the running machines, `also` the other elements that the sentence is about. Raises `KeyError` for a code that
+    `STAGE_OF` does not know.
+    """
+
+    code: str
+    severity: Severity
+    element: str
+    message: str
+    value: float | None = None
+    limit: float | None = None
+    scenario: tuple[str, ...] = ()
+    also: tuple[str, ...] = ()
+    remedies: tuple[str, ...] = ()
+
+    def __post_init__(self) -> None:
+        _ = self.stage
+
+    @property
+    def stage(self) -> str:
+        """The stage of the work at which it is mended."""
+        return STAGE_OF[self.code]
+
+
+@dataclass(frozen=True)
+class Inspection:
+    """What the rules look at: the air with each machine running alone, and the ground that everything stands on."""
+
+    assessment: Assessment
+    space: Space
+
+    @property
+    def project(self) -> Project:
+        """The shop that is looked at."""
+        return self.assessment.project
+
+    @cached_property
+    def display(self) -> Display:
+        """Quantities in the shop's units."""
+        return Display(self.project.settings.units)
+
+    @cached_property
+    def names(self) -> Names:
+        """What things are called."""
+        return Names(self.project)
+
+    @cached_property
+    def ducts(self) -> DuctSpace:
+        """The room as ducts see it."""
+        return DuctSpace(self.project)
+
+
+Found = Iterator[Finding | None]
+"""What a rule gives: findings, and now and then None, where a window may take a breath."""
+Rule = Callable[[Inspection], Found]
+
+
+def in_order(found: Iterable[Finding]) -> list[Finding]:
+    """Findings worst first, otherwise as they came."""
+    return sorted(found, key=lambda f: ORDER.index(f.severity))
+
+
+def of_element(found: Iterable[Finding], project: Project, element: str) -> list[Finding]:
+    """The findings about an element, a machine's pickups and a run's gates included."""
+    gates = {gate.id for gate in project.gates if gate.run == element}
+    return [
+        f
+        for f in found
+        if f.element == element or element in f.also or f.element.startswith(f"{element}/") or f.element in gates
+    ]

@@ -1,0 +1,80 @@
+"""Gates that do not follow their machine, and pipe that stands still behind them."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from grey_current.design.findings.finding import Finding, Found, Inspection, Rule
+from grey_current.shop.duct_graph import AirPaths
+from grey_current.shop.model import Project, distance, position
+
+DEAD_PIPE = 1.0
+"""m of pipe between a wye and a shut gate beyond which chips drift in and stay. Allowance."""
+
+
+def gate_rules(inspection: Inspection) -> Found:
+    """Gates that do not follow their machine."""
+    for gate in inspection.project.gates:
+        if gate.rule == "left open":
+            yield Finding(
+                "gate-open",
+                "warning",
+                gate.id,
+                f"{inspection.names.start(gate.id)}: left open, so it takes air from every other machine.",
+                remedies=("Let it follow its machine.",),
+            )
+        elif gate.rule == "kept shut":
+            yield Finding(
+                "gate-shut",
+                "warning",
+                gate.id,
+                f"{inspection.names.start(gate.id)}: kept shut, so what is behind it gets no air.",
+                remedies=("Let it follow its machine.",),
+            )
+
+
+def dead_pipe(inspection: Inspection) -> Found:
+    """Long pipe between a wye and the gates that shut it off; one finding for all of them, the longest first."""
+    display = inspection.display
+    dead = sorted(_still_pipe(inspection.project), reverse=True)
+    if dead:
+        length, gate = dead[0]
+        more = f", and before {len(dead) - 1} other gates" if len(dead) > 1 else ""
+        yield Finding(
+            "dead-pipe",
+            "note",
+            gate,
+            f"{inspection.names.start(gate)}: when it is shut, {display.length(length)} of pipe before it stand still{more}; chips drift "
+            "in and drop.",
+            length,
+            DEAD_PIPE,
+            also=tuple(other for _, other in dead[1:]),
+            remedies=("A gate at the wye as well, or a clean-out at the drop's foot.",),
+        )
+
+
+def _still_pipe(project: Project) -> Iterator[tuple[float, str]]:
+    """Length (m) of pipe between each far gate and its wye, where chips would fall away from the main."""
+    paths = AirPaths(project)
+    down = paths.down
+    for gate in project.gates:
+        if gate.run not in down:
+            continue
+        chain = paths.branch_segment(gate.run)
+        wye = down[chain[-1]]
+        here = project.run[gate.run]
+        share = 1 - gate.at if here.end == down[gate.run] else gate.at
+        dead = share * distance(project, here)
+        dead += sum(distance(project, project.run[r]) for r in chain[chain.index(gate.run) + 1 :])
+        if dead > DEAD_PIPE and len(paths.at[wye]) > 2 and _lower_than(project, wye, chain[0]):
+            yield dead, gate.id
+
+
+def _lower_than(project: Project, wye: str, first: str) -> bool:
+    """Whether chips that drift into a branch fall away from the main."""
+    run = project.run[first]
+    heights = [position(project, end)[2] for end in (run.start, run.end)]
+    return min(heights) < position(project, wye)[2] - 0.3
+
+
+RULES: tuple[Rule, ...] = (gate_rules, dead_pipe)

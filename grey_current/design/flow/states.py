@@ -1,0 +1,55 @@
+"""States read off the answers, in one word each: machines, runs, gates; nothing on screen decides them."""
+
+from __future__ import annotations
+
+from grey_current.air.needs import TOO_FAST
+from grey_current.air.pieces import BlastGate, Straight
+from grey_current.design.flow.assessment import ScenarioAir
+from grey_current.design.flow.transport import TransportCheck, transport_checks
+from grey_current.design.words import state_word, transport_word
+from grey_current.shop.model import Project
+
+
+def run_velocities(scenario: ScenarioAir | None) -> dict[str, float]:
+    """Velocity in each run along its drawn direction, m/s."""
+    flows: dict[str, float] = {}
+    for system in scenario.systems.values() if scenario and scenario.converged else ():
+        for index, piece in enumerate(system.network.pieces):
+            if isinstance(piece, Straight):
+                speed = system.velocity(index)
+                flows[piece.source_id] = speed if piece.forward else -speed
+    return flows
+
+
+def run_states(project: Project, scenario: ScenarioAir | None) -> dict[str, str]:
+    """A state word for each run that chips pass: the worst along it."""
+    worst: dict[str, tuple[float, str]] = {}
+    for transport in transport_checks(project, scenario) if scenario else ():
+        word = check_word(transport)
+        if transport.run not in worst or transport.share < worst[transport.run][0]:
+            worst[transport.run] = (transport.share, word)
+    return {run: word for run, (_, word) in worst.items()}
+
+
+def gates_open(scenario: ScenarioAir | None) -> set[str]:
+    """Gates that are open while something runs."""
+    systems = scenario.systems.values() if scenario else ()
+    return {p.source_id for s in systems for p in s.network.pieces if isinstance(p, BlastGate) and s.gate_open(p)}
+
+
+def machine_state(answer: ScenarioAir | None, machine: str) -> str:
+    """The state word of a machine: that of its worst pickup, or why there is none."""
+    pickups = [p for p in answer.pickups if p.machine == machine] if answer else []
+    if not pickups:
+        return "no pickup"
+    ducted = [p for p in pickups if p.leaf is not None]
+    if not ducted:
+        return "not connected"
+    if answer is None or not answer.converged:
+        return "no answer"
+    return state_word(min(p.share for p in ducted))
+
+
+def check_word(check: TransportCheck) -> str:
+    """One word for how fast air is in a run: too fast, carries, may settle, settles."""
+    return "too fast" if check.velocity > TOO_FAST else transport_word(check.share)

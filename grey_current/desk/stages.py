@@ -1,0 +1,66 @@
+"""What the desk has for each stage of the work: its tool, its strip and its page, bound once.
+
+A new stage is one more entry here, and one more in `workspace/stages.py`.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from grey_current.desk.floor.air_tool import AirTool
+from grey_current.desk.floor.machines_tool import MachinesTool
+from grey_current.desk.floor.shop_tool import ShopTool
+from grey_current.desk.floor.tool import Tool
+from grey_current.desk.inspector import collector_page, machine_page, overview_page, shop_pages
+from grey_current.desk.inspector.fields import Page
+from grey_current.desk.strips.card_strip import building_strip, machine_strip
+from grey_current.desk.strips.lever_frame import LeverFrame
+from grey_current.desk.strips.panel import StripPanel
+from grey_current.desk.strips.run_strip import RunStrip
+from grey_current.desk.theme import Palette
+from grey_current.workspace.library import Library
+from grey_current.workspace.workspace import Workspace
+
+StripMaker = Callable[[Workspace, Palette, Library], StripPanel]
+
+
+@dataclass(frozen=True)
+class StageView:
+    """A stage on the desk: what the pointer does, what stands under the floor, what the inspector says first.
+
+    `page` answers None where the stage has nothing of its own to say about what is selected. `compares`: a comparison
+    of two designs takes the strip's place. `flows`: air is drawn moving.
+    """
+
+    tool: type[Tool]
+    strip: StripMaker
+    page: Callable[[Workspace], Page | None]
+    compares: bool = False
+    flows: bool = False
+
+
+def _run_strip(workspace: Workspace, palette: Palette, library: Library) -> StripPanel:
+    del library
+    return RunStrip(workspace, palette)
+
+
+def _lever_frame(workspace: Workspace, palette: Palette, library: Library) -> StripPanel:
+    del library
+    return LeverFrame(workspace, palette)
+
+
+def _match_chart(workspace: Workspace, palette: Palette, library: Library) -> StripPanel:
+    del library
+    from grey_current.desk.strips.match_chart import MatchChart  # noqa: PLC0415 - the plotting library is slow to load
+
+    return MatchChart(workspace, palette)
+
+
+STAGE_VIEWS: dict[str, StageView] = {
+    "shop": StageView(ShopTool, building_strip, shop_pages.shop_page),
+    "machines": StageView(MachinesTool, machine_strip, machine_page.machines_page),
+    "collector": StageView(MachinesTool, _match_chart, collector_page.stage_page),
+    "air": StageView(AirTool, _run_strip, overview_page.air_page, compares=True, flows=True),
+    "gates": StageView(AirTool, _lever_frame, overview_page.air_page, compares=True, flows=True),
+}

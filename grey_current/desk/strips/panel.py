@@ -1,0 +1,45 @@
+"""What all strips under the floor have in common."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QFrame, QSizePolicy
+
+from grey_current.desk.theme import Palette
+from grey_current.errors import GreyCurrentError
+from grey_current.workspace.workspace import Workspace
+
+HEIGHT = 218
+
+
+class StripPanel(QFrame):
+    """A strip under the floor; it reads the workspace and sends edits to it.
+
+    Signals: `chosen` (element) when a part of it is clicked, `refused` (a sentence), `put` (placing) when a thing is
+    to be put down in the middle of the floor.
+    """
+
+    chosen = pyqtSignal(str)
+    refused = pyqtSignal(str)
+    put = pyqtSignal(object)
+    tall = HEIGHT
+
+    def __init__(self, workspace: Workspace, palette: Palette) -> None:
+        super().__init__()
+        self.setObjectName("panel")
+        self.workspace, self.colours = workspace, palette
+        self.setFixedHeight(self.tall)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+
+    def show_workspace(self, palette: Palette | None = None) -> None:
+        """Show the workspace as it is now."""
+        raise NotImplementedError
+
+    def attempt(self, action: Callable[[], None]) -> None:
+        """Do something that may be refused; the sentence goes out as `refused`."""
+        try:
+            action()
+        except GreyCurrentError as problem:
+            self.refused.emit(str(problem))

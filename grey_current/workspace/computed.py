@@ -1,0 +1,135 @@
+"""What follows from the project as it is: its air, its ground, findings, comparison and answers from the background.
+
+Everything here is kept while it is true and dropped when it is not.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Sequence
+
+from grey_current.design.findings.all_findings import AIR_RULES, GROUND_RULES, steps
+from grey_current.design.findings.finding import Finding, Inspection, in_order
+from grey_current.design.flow.assessment import Assessment, assess
+from grey_current.design.flow.scenarios import Scenario, alone_scenarios
+from grey_current.design.improve.comparison import Difference, compared, kept_assessment
+from grey_current.design.improve.jobs import Job, Result, Sizing
+from grey_current.design.improve.ranking import Improvement
+from grey_current.design.space.ground import Space
+from grey_current.errors import GreyCurrentError
+from grey_current.shop.model import Project
+
+GROUND = ("machines", "collectors", "features", "openings", "rooms", "settings")
+"""Parts of a project that room to work follows from."""
+
+
+class Computed:
+    """The answers for one project after the other. Raises `DuctworkError` for one that cannot be traced."""
+
+    def __init__(self, project: Project) -> None:
+        self.assessment = assess(project)
+        self.revision = 0
+        """Counts the projects shown; an answer computed elsewhere carries the revision that it is for."""
+        self.known_findings: list[Finding] = []
+        """The findings as they were last known; `stale` says whether that was before an edit."""
+        self.stale = True
+        self._space = Space(project)
+        self._search: Iterator[None] | None = None
+        self._about_ground: tuple[Space, list[Finding]] | None = None
+        self._result: tuple[int, Job | None, Result] = (-1, None, ())
+        self._kept: tuple[object, Assessment] | None = None
+
+    def assess(self, project: Project, running: tuple[str, ...]) -> Assessment:
+        """The air of a project, started from the last answer. Raises `DuctworkError`."""
+        scenarios = list(alone_scenarios(project))
+        if len(running) > 1:
+            scenarios.append(Scenario(running))
+        return assess(project, scenarios, self.assessment)
+
+    def show(self, assessment: Assessment) -> None:
+        """Take another project's answer; findings go on being the old ones until `forget_findings`."""
+        self.assessment = assessment
+        self.revision += 1
+
+    # -- findings
+
+    def forget_findings(self) -> None:
+        """An edit has made the known findings old."""
+        self.stale, self._search = True, None
+
+    @property
+    def space(self) -> Space:
+        """Room to work, kept while nothing that takes room has changed."""
+        if not _same_ground(self._space.project, self.assessment.project):
+            self._space = Space(self.assessment.project)
+        return self._space
+
+    def find(self, enough: Callable[[], bool] = lambda: False) -> bool:
+        """Go on finding until all is found or `enough` says to stop; answers whether all is found."""
+        if not self.stale:
+            return True
+        self._search = self._search or self._find_all()
+        for _ in self._search:
+            if enough():
+                return False
+        return True
+
+    def _find_all(self) -> Iterator[None]:
+        """The search as a walk that can be left between two pieces of work."""
+        inspection = Inspection(self.assessment.alone, self.space)
+        found: list[Finding] = []
+        for finding in steps(AIR_RULES, inspection):
+            if finding is None:
+                yield
+            else:
+                found.append(finding)
+        if self._about_ground is None or self._about_ground[0] is not inspection.space:
+            ground: list[Finding] = []
+            for finding in steps(GROUND_RULES, inspection):
+                if finding is None:
+                    yield
+                else:
+                    ground.append(finding)
+            self._about_ground = (inspection.space, ground)
+        self.known_findings = in_order([*found, *self._about_ground[1]])
+        self.stale, self._search = False, None
+
+    # -- answers from the background
+
+    def take_result(self, revision: int, job: Job, found: Result) -> bool:
+        """Take a job's result; one for another revision is dropped. Answers whether it was taken."""
+        if revision != self.revision:
+            return False
+        self._result = (revision, job, found)
+        return True
+
+    def known(self, job: Job | None) -> Result | None:
+        """The result of a job for the project as it is; None while it is not known."""
+        revision, of, found = self._result
+        return found if (revision, of) == (self.revision, job) else None
+
+    def known_improvements(self, job: Job | None) -> Sequence[Improvement] | None:
+        """The computed changes that answer a job about the project as it is; None when they are not known."""
+        found = self.known(job)
+        return None if isinstance(found, Sizing) else found
+
+    # -- two designs
+
+    def comparison(self, compared_with: str | None) -> list[Difference] | None:
+        """The present design against a kept one, by its id; None when none is chosen or it is gone."""
+        project = self.assessment.project
+        kept = next((design for design in project.kept_designs if design.id == compared_with), None)
+        if kept is None:
+            return None
+        key = (kept, project.settings, project.rooms)
+        if self._kept is None or self._kept[0] != key:
+            try:
+                answer = kept_assessment(project, kept.id)
+            except GreyCurrentError:  # what was put into the shop since has taken its ids
+                return None
+            self._kept = (key, answer)
+        return compared(self.assessment.alone, self._kept[1])
+
+
+def _same_ground(a: Project, b: Project) -> bool:
+    """Whether two projects have the same things standing in the same places."""
+    return a is b or all(getattr(a, name) == getattr(b, name) for name in GROUND)

@@ -1,0 +1,119 @@
+"""The stages of the work as data, in their order. A new one is one more entry here, and one more in `desk/stages.py`."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from grey_current.shop.model import Project
+
+
+@dataclass(frozen=True)
+class Stage:
+    """One stage: its name in code and file, its title, and what is true of it in a project.
+
+    `begun` says whether there is anything of it yet, `things` lists what it holds by id (what N steps through),
+    `next_step` is the one next thing to do, from the project and the codes of its known findings. `wants_machines`: it
+    has nothing to say while no machine stands.
+    """
+
+    name: str
+    title: str
+    begun: Callable[[Project], bool]
+    things: Callable[[Project], list[str]]
+    next_step: Callable[[Project, frozenset[str]], str]
+    wants_machines: bool = False
+
+
+def stage(name: str) -> Stage:
+    """A stage by its name. Raises `KeyError` for an unknown one."""
+    return _BY_NAME[name]
+
+
+# -- Shop
+
+
+def _shop_things(project: Project) -> list[str]:
+    walls = [f"{room.id}/wall-{n + 1}" for room in project.rooms for n in range(len(room.outline))]
+    lists = (project.rooms[1:], project.openings, project.features, project.beams, project.outlets)
+    return walls + [item.id for items in lists for item in items]
+
+
+def _next_in_shop(project: Project, codes: frozenset[str]) -> str:
+    del codes
+    if not project.openings and not project.machines:
+        return "Type the room's length and width on the right; then put in doors and posts from the strip below."
+    return "Drag a wall to push it; click one to type its length or split it. Then go on to Machines."
+
+
+# -- Machines
+
+
+def _machine_things(project: Project) -> list[str]:
+    parked = [f"{m.id}/parked-{n + 1}" for m in project.machines for n in range(len(m.parked))]
+    return [*project.machine, *project.collector, *parked]
+
+
+def _next_in_machines(project: Project, codes: frozenset[str]) -> str:
+    del codes
+    if not project.machines:
+        return "Drag the first machine from the strip below to where it stands."
+    return "Drag a machine to move it, R turns it. Its lane shows the longest board it can take."
+
+
+# -- Collector
+
+
+def _next_in_collector(project: Project, codes: frozenset[str]) -> str:
+    del codes
+    if not project.machines:
+        return "Machines first: go back to stage 2."
+    if not project.collectors:
+        return "See what a collector must do, then put one in with its button; drag it where it is to stand."
+    return "Drag it where it is to stand. A button puts another one in its place; undo brings the old one back."
+
+
+# -- Air
+
+
+def _air_things(project: Project) -> list[str]:
+    return [*project.machine, *project.collector, *project.run, *project.gate, *project.point]
+
+
+def _next_in_air(project: Project, codes: frozenset[str]) -> str:
+    if not project.machines:
+        return "Machines first: go back to stage 2."
+    if not project.collectors:
+        return "A collector comes next: stage 3 says what it must do."
+    if not project.runs:
+        return "Draw the main: press D, click the collector, then each corner of the way. Esc ends it."
+    if "not-connected" in codes:
+        return "Press D and click a machine's port, or press 'Connect it to the main': the whole branch is put in."
+    return "Click a machine's row to switch it on; click anything to see what it costs."
+
+
+# -- Gates
+
+
+def _next_in_gates(project: Project, codes: frozenset[str]) -> str:
+    del codes
+    if not project.gates:
+        return "Gates come with the branches: connect a machine to the main at stage 4."
+    return "Choose a machine in the rack: the levers show its gates. Click a lever to leave its gate open."
+
+
+STAGES: tuple[Stage, ...] = (
+    Stage("shop", "Shop", lambda p: bool(p.machines or p.openings), _shop_things, _next_in_shop),
+    Stage("machines", "Machines", lambda p: bool(p.machines), _machine_things, _next_in_machines),
+    Stage(
+        "collector",
+        "Collector",
+        lambda p: bool(p.collectors),
+        lambda p: list(p.collector),
+        _next_in_collector,
+        wants_machines=True,
+    ),
+    Stage("air", "Air", lambda p: bool(p.runs), _air_things, _next_in_air, wants_machines=True),
+    Stage("gates", "Gates", lambda p: bool(p.gates), lambda p: list(p.gate), _next_in_gates, wants_machines=True),
+)
+_BY_NAME = {entry.name: entry for entry in STAGES}
