@@ -29,8 +29,8 @@ FINE, FINDINGS, BAD_INPUT = 0, 1, 2
 EXAMPLES = """\
 examples:
   grey-current air loft.greycurrent.json                  each machine on its own, in turn
-  grey-current air loft.greycurrent.json --run planer     only the planer
-  grey-current air loft.greycurrent.json --run saw --run planer --json
+  grey-current air loft.greycurrent.json --on planer     only the planer
+  grey-current air loft.greycurrent.json --on saw --on planer --json
                                                           both at once, every piece as JSON
   grey-current check loft.greycurrent.json                what is wrong, worst first
   grey-current gates loft.greycurrent.json                the table of machines and gates
@@ -72,6 +72,7 @@ def _parser() -> argparse.ArgumentParser:
     air = commands.add_parser("air", help="airflow and pressure at every machine")
     air.add_argument("file", type=Path, metavar="FILE", help="a project file")
     air.add_argument(
+        "--on",
         "--run",
         action="append",
         default=[],
@@ -117,7 +118,7 @@ def _parser() -> argparse.ArgumentParser:
 
 def _air(options: argparse.Namespace) -> int:
     project = project_file.load(options.file)
-    scenarios = [scenario_of(project, options.run)] if options.run else []
+    scenarios = [scenario_of(project, options.on)] if options.on else []
     assessment = assess(project, scenarios)
     if options.json:
         print(json.dumps(air_report.air_report(assessment), indent=1, allow_nan=False))

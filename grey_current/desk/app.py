@@ -6,11 +6,11 @@ import argparse
 import os
 import sys
 from pathlib import Path
-from typing import get_args
 
 from PyQt6.QtCore import QEvent, QMessageLogContext, QTimer, QtMsgType, qInstallMessageHandler
 from PyQt6.QtWidgets import QApplication
 
+from grey_current.air import compiled
 from grey_current.design.improve.jobs import carried_out
 from grey_current.desk import glyphs
 from grey_current.desk.shell.window import MainWindow
@@ -20,9 +20,12 @@ from grey_current.files import project_file
 from grey_current.shop.demo_shops import DEMOS, demo_path
 from grey_current.workspace import asking
 from grey_current.workspace.settings import SETTINGS, UserSettings
+from grey_current.workspace.stages import STAGES
 from grey_current.workspace.workspace import Workspace
 
 SIZE = (1280, 800)
+KERNEL_AFTER_MS = 400
+"""When the window has been up for so long, the compiled solver is loaded beside it."""
 
 
 def main(arguments: list[str] | None = None) -> int:
@@ -33,7 +36,7 @@ def main(arguments: list[str] | None = None) -> int:
     try:
         path = options.file
         workspace = Workspace(project_file.load(path or demo_path(options.shop)), path)
-        workspace.switch_on(tuple(options.run))
+        workspace.switch_on(tuple(options.on))
     except GreyCurrentError as problem:
         sys.stderr.write(f"grey-current-desk: {problem}\n")
         return 2
@@ -56,6 +59,8 @@ def main(arguments: list[str] | None = None) -> int:
     if options.picture:
         window.floor.set_moving(False)
         QTimer.singleShot(0, lambda: _picture(application, window, options.picture))
+    else:
+        QTimer.singleShot(KERNEL_AFTER_MS, compiled.load_beside)
     status = application.exec()
     _put_away(application, window)
     return status
@@ -81,7 +86,7 @@ def _picture(application: QApplication, window: MainWindow, path: Path) -> None:
     """Save what the window shows when all its answers are in, and end."""
     workspace = window.workspace
     window.background.stop()
-    window.on_findings_due()
+    window.find_all()
     job = asking.job_due(workspace)
     if job is not None:
         window.on_job_done(workspace.revision, job, carried_out(workspace.assessment.alone, job))
@@ -96,8 +101,8 @@ def _parser() -> argparse.ArgumentParser:
     parser = argparse.ArgumentParser(prog="grey-current-desk", description="Grey Current's window.")
     parser.add_argument("file", type=Path, nargs="?", help="a project file")
     parser.add_argument("--shop", choices=list(DEMOS), default="loft", help="the demo shop to start with")
-    parser.add_argument("--run", action="append", default=[], metavar="MACHINE", help="switch a machine on")
-    parser.add_argument("--stage", choices=get_args(Stage), help="start at a stage of the work")
+    parser.add_argument("--on", "--run", action="append", default=[], metavar="MACHINE", help="switch a machine on")
+    parser.add_argument("--stage", choices=[entry.name for entry in STAGES], help="start at a stage of the work")
     parser.add_argument("--select", metavar="ID", help="select something")
     parser.add_argument("--compare", metavar="DESIGN", help="compare with a kept design")
     parser.add_argument("--theme", choices=SETTINGS[0].choices, help="light or dark, for this time only")

@@ -10,9 +10,10 @@ from dataclasses import dataclass
 
 from grey_current.desk.floor.air_tool import AirTool
 from grey_current.desk.floor.machines_tool import MachinesTool
+from grey_current.desk.floor.scene import Emphasis
 from grey_current.desk.floor.shop_tool import ShopTool
 from grey_current.desk.floor.tool import Tool
-from grey_current.desk.inspector import collector_page, machine_page, overview_page, shop_pages
+from grey_current.desk.inspector import air_pages, collector_page, machine_page, shop_pages
 from grey_current.desk.inspector.fields import Page
 from grey_current.desk.strips.card_strip import building_strip, machine_strip
 from grey_current.desk.strips.lever_frame import LeverFrame
@@ -29,15 +30,15 @@ StripMaker = Callable[[Workspace, Palette, Library], StripPanel]
 class StageView:
     """A stage on the desk: what the pointer does, what stands under the floor, what the inspector says first.
 
-    `page` answers None where the stage has nothing of its own to say about what is selected. `compares`: a comparison
-    of two designs takes the strip's place. `flows`: air is drawn moving.
+    `emphasis` says what stands out on the floor. `page` answers None where the stage has nothing of its own to say
+    about what is selected. `compares`: a comparison of two designs takes the strip's place.
     """
 
+    emphasis: Emphasis
     tool: type[Tool]
     strip: StripMaker
     page: Callable[[Workspace], Page | None]
     compares: bool = False
-    flows: bool = False
 
 
 def _run_strip(workspace: Workspace, palette: Palette, library: Library) -> StripPanel:
@@ -58,9 +59,9 @@ def _match_chart(workspace: Workspace, palette: Palette, library: Library) -> St
 
 
 STAGE_VIEWS: dict[str, StageView] = {
-    "shop": StageView(ShopTool, building_strip, shop_pages.shop_page),
-    "machines": StageView(MachinesTool, machine_strip, machine_page.machines_page),
-    "collector": StageView(MachinesTool, _match_chart, collector_page.stage_page),
-    "air": StageView(AirTool, _run_strip, overview_page.air_page, compares=True, flows=True),
-    "gates": StageView(AirTool, _lever_frame, overview_page.air_page, compares=True, flows=True),
+    "shop": StageView("building", ShopTool, building_strip, shop_pages.shop_page),
+    "machines": StageView("machines", MachinesTool, machine_strip, machine_page.stage_page),
+    "collector": StageView("bodies", MachinesTool, _match_chart, collector_page.stage_page),
+    "air": StageView("air", AirTool, _run_strip, air_pages.stage_page, compares=True),
+    "gates": StageView("air", AirTool, _lever_frame, air_pages.stage_page, compares=True),
 }

@@ -6,9 +6,9 @@ import math
 from collections.abc import Callable
 
 from grey_current.errors import InputError
-from grey_current.shop.edits import changed, checked
+from grey_current.shop.edits import added, changed, checked, fresh_id
 from grey_current.shop.model import Project
-from grey_current.shop.room import Opening, Room, area, walls
+from grey_current.shop.room import Circuit, Feature, Opening, Room, area, walls
 
 XY = tuple[float, float]
 ON_WALL = 0.02
@@ -211,3 +211,63 @@ def wall_of(project: Project, ref: str | None) -> tuple[Room, int] | None:
     owner, _, number = (ref or "").partition("/wall-")
     item = project.element.get(owner)
     return (item, int(number) - 1) if number.isdigit() and isinstance(item, Room) else None
+
+
+def with_slope(project: Project, room: str, along: str) -> Project:
+    """The project with a room's ceiling level ("none"), or rising along x or y."""
+    item: Room = project.element[room]
+    if along == "none":
+        return changed(project, room, far_ceiling=None)
+    return changed(project, room, slopes_along=along, far_ceiling=item.far_ceiling or item.ceiling + 0.5)
+
+
+def with_opening_width(project: Project, opening: str, width: float) -> Project:
+    """The project with an opening of another width (m) about its middle."""
+    item: Opening = project.element[opening]
+    middle = ((item.start[0] + item.end[0]) / 2, (item.start[1] + item.end[1]) / 2)
+    new = refitted(project, item, middle, width)
+    return changed(project, opening, start=new.start, end=new.end)
+
+
+def slid_along(project: Project, opening: str, dx: float, dy: float) -> Project:
+    """The project with an opening moved along the walls: its middle goes by (dx, dy) m, and to the wall nearest there."""
+    item: Opening = project.element[opening]
+    middle = ((item.start[0] + item.end[0]) / 2 + dx, (item.start[1] + item.end[1]) / 2 + dy)
+    new = refitted(project, item, middle, math.dist(item.start, item.end))
+    return changed(project, opening, start=new.start, end=new.end)
+
+
+def with_feature_size(
+    project: Project, feature: str, across: float | None = None, deep: float | None = None
+) -> Project:
+    """The project with a feature so wide and deep (m; None: as it is), its lower left corner kept.
+
+    Raises `InputError` for a size that is none.
+    """
+    item: Feature = project.element[feature]
+    xs, ys = zip(*item.outline, strict=True)
+    x, y, wide, high = min(xs), min(ys), max(xs) - min(xs), max(ys) - min(ys)
+    for name, size_ in (("across", across), ("deep", deep)):
+        if size_ is not None and not 0.01 <= size_ <= 100:
+            raise InputError(f"{item.name}, {name}", size_, "give it a size of 10 mm to 100 m")
+    ratio = (across or wide) / wide, (deep or high) / high
+    outline = tuple((x + (px - x) * ratio[0], y + (py - y) * ratio[1]) for px, py in item.outline)
+    return changed(project, feature, outline=outline)
+
+
+def quarter_turned(project: Project, feature: str) -> Project:
+    """The project with a feature turned by 90° about its middle."""
+    item: Feature = project.element[feature]
+    xs, ys = zip(*item.outline, strict=True)
+    cx, cy = (min(xs) + max(xs)) / 2, (min(ys) + max(ys)) / 2
+    outline = tuple((round(cx - (y - cy), 4), round(cy + (x - cx), 4)) for x, y in item.outline)
+    return changed(project, feature, outline=outline)
+
+
+def with_circuit(project: Project, outlet: str, circuit: str) -> Project:
+    """The project with an outlet on another circuit; with "" on a new one like its present one."""
+    if circuit:
+        return changed(project, outlet, circuit=circuit)
+    now: Circuit = project.element[project.element[outlet].circuit]
+    made = now.replaced(id=fresh_id(project, "circuit"), name=f"Circuit {len(project.circuits) + 1}")
+    return changed(added(project, made), outlet, circuit=made.id)

@@ -6,18 +6,24 @@ Everything here is kept while it is true and dropped when it is not.
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
+from typing import Any, TypeVar
 
 from grey_current.design.findings.all_findings import AIR_RULES, GROUND_RULES, steps
 from grey_current.design.findings.finding import Finding, Inspection, in_order
 from grey_current.design.flow.assessment import Assessment, assess
+from grey_current.design.flow.levers import LeverFacts, lever_facts
 from grey_current.design.flow.scenarios import Scenario, alone_scenarios
 from grey_current.design.improve.comparison import Difference, compared, kept_assessment
 from grey_current.design.improve.jobs import Job, Result, Sizing
 from grey_current.design.improve.ranking import Improvement
 from grey_current.design.space.ground import Space
+from grey_current.design.space.hose_reach import Reach, reaches
 from grey_current.errors import GreyCurrentError
-from grey_current.shop.model import Project
+from grey_current.shop.duct_graph import AirPaths
+from grey_current.shop.model import Project, Run
+from grey_current.shop.names import Names
 
+T = TypeVar("T")
 GROUND = ("machines", "collectors", "features", "openings", "rooms", "settings")
 """Parts of a project that room to work follows from."""
 
@@ -37,6 +43,7 @@ class Computed:
         self._about_ground: tuple[Space, list[Finding]] | None = None
         self._result: tuple[int, Job | None, Result] = (-1, None, ())
         self._kept: tuple[object, Assessment] | None = None
+        self._made: tuple[int, dict[str, Any]] = (-1, {})
 
     def assess(self, project: Project, running: tuple[str, ...]) -> Assessment:
         """The air of a project, started from the last answer. Raises `DuctworkError`."""
@@ -92,6 +99,35 @@ class Computed:
             self._about_ground = (inspection.space, ground)
         self.known_findings = in_order([*found, *self._about_ground[1]])
         self.stale, self._search = False, None
+
+    # -- names, paths, levers
+
+    @property
+    def names(self) -> Names:
+        """What things are called, for the project as it is."""
+        return self._of_project("names", lambda: Names(self.assessment.project))
+
+    @property
+    def paths(self) -> AirPaths:
+        """Which way air goes through the runs as drawn."""
+        return self._of_project("paths", lambda: AirPaths(self.assessment.project))
+
+    def reaches(self, run: Run) -> list[Reach]:
+        """How a moved hose gets to each pickup that it serves."""
+        return self._of_project(f"reach of {run.id}", lambda: reaches(self.space, run))
+
+    def levers(self, running: tuple[str, ...]) -> LeverFacts:
+        """The lever frame for what is switched on."""
+        scenario = Scenario(running)
+        answer = self.assessment.of(scenario) if running else None
+        return self._of_project(f"levers {running}", lambda: lever_facts(self.assessment, scenario, answer))
+
+    def _of_project(self, what: str, make: Callable[[], T]) -> T:
+        """Something that follows from the project, worked out once for each."""
+        if self._made[0] != self.revision:
+            self._made = (self.revision, {})
+        made: T = self._made[1].get(what) or self._made[1].setdefault(what, make())
+        return made
 
     # -- answers from the background
 

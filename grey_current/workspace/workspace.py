@@ -326,6 +326,7 @@ class Workspace:
     def copy(self) -> None:
         """Remember what is selected for `paste`."""
         self._clipboard = self.selected
+        self._tell()
 
     def paste(self) -> None:
         """Put copies of what was copied beside it, and select them."""

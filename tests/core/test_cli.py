@@ -130,9 +130,9 @@ def test_check_lists_worst_first_and_says_so_in_its_status(capsys, tmp_path):
 
 def test_what_would_help_most_in_words(capsys):
     out = output(capsys, "help-most", LOFT, "planer").out.splitlines()
-    assert out[0].startswith("Planer: ") and "'gate-mitre'  all that is needed" in out[1]
+    assert out[0].startswith("Planer: ") and "the mitre saw's gate  all that is needed" in out[1]
     shop = output(capsys, "help-most", LOFT).out.splitlines()
-    assert shop[0].startswith("5 of 9") and "gate-mitre" in shop[1]
+    assert shop[0].startswith("5 of 9") and "the mitre saw's gate" in shop[1]
     part = output(capsys, "help-most", LOFT, "planer", "--part", "planer-hose").out
     assert "Smooth-bore hose" in part and "-9" in part
     for bad in (("planer", "--part", "stove"), ("--part", "planer-hose")):

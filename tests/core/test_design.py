@@ -108,7 +108,10 @@ def test_findings_come_worst_first_and_point_at_their_element():
         assert project.find(f.element) is not None, f.element
         assert f.message.endswith(".") and "\n" not in f.message
     assert {f.code for f in of_element(found, project, "mitre-drop")} >= {"gate-open", "too-fast"}
-    assert {f.element for f in of_element(found, project, "saw")} == {"saw/cabinet", "saw/over-blade"}
+    assert {f.element for f in of_element(found, project, "saw") if f.stage == "air"} == {
+        "saw/cabinet",
+        "saw/over-blade",
+    }
 
 
 def test_an_operating_point_beyond_the_curve_is_said():
@@ -143,7 +146,14 @@ def test_measured_hood_own_fan_and_claimed_collector_are_computed():
 VERDICTS = [
     (demo(), ("planer",), ["Planer: ", " of 545 CFM, ", " short. Biggest loss: 10' 6\" of hose, ", " inH2O."]),
     (demo(), ("saw",), ["Saw, cabinet: ", "the saw's own intake"]),
-    (demo(), ("jointer",), ["Jointer: ", ", and it needs 349 CFM. But chips will settle in 'main-6'"]),
+    (
+        demo(),
+        ("jointer",),
+        [
+            "Jointer: ",
+            ", and it needs 349 CFM. But chips will settle in the main between the jointer's and the planer's wye",
+        ],
+    ),
     (demo(), ("lathe",), ["Lathe: no pickup"]),
     (demo(), (), ["5 of 9 machines get the air they need; worst is the saw: "]),
     (demo("allotment"), ("bandsaw", "planer-thicknesser"), ["not connected", "m³/h"]),

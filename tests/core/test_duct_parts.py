@@ -14,7 +14,7 @@ from grey_current.design.space.clashes import HEAD_ROOM, DuctSpace, hangers
 from grey_current.design.space.ground import Space
 from grey_current.design.space.hose_reach import CLEARANCE, reaches, swaps
 from grey_current.design.space.routing import connected, reconnected
-from grey_current.errors import InputError
+from grey_current.errors import InputError, RefusedEdit
 from grey_current.files import project_file
 from grey_current.shop import edits, kept_designs
 from grey_current.shop.duct_edits import Drawing, beside_walls, drawn_on, main_height, snapped_heading
@@ -92,7 +92,7 @@ def test_a_clean_out_makes_a_tee_that_costs_air_and_can_be_put_only_at_a_foot():
     assert "leak" in kinds(cleaned, "jointer-foot-clean-out")
     assert 0.8 < air_at(cleaned, "jointer") / air_at(project, "jointer") < 1.0
     for where in ("wye-planer", "jointer-top", "nowhere"):
-        with pytest.raises(InputError, match="clean-out"):
+        with pytest.raises(RefusedEdit, match="clean-out"):
             with_clean_out(project, where)
 
 
@@ -104,7 +104,7 @@ def test_a_capped_stub_leaves_with_the_flow_and_waits_without_taking_air():
     angle = next(p.angle for net in trace(stubbed).values() for p in net.pieces if p.source_id == wye and p.angle)
     assert angle == pytest.approx(45, abs=0.5) and stubbed.point[end].end == "cap"
     assert air_at(stubbed, "saw") == pytest.approx(air_at(project, "saw"), rel=0.02)
-    with pytest.raises(InputError, match="stub"):
+    with pytest.raises(RefusedEdit, match="stub"):
         with_capped_stub(project, "saw-port-hose", 0.1016)
 
 
@@ -115,7 +115,7 @@ def test_a_floor_sweep_hangs_under_a_free_end_and_has_a_gate():
     ref = f"{sweep}/{swept.machine[sweep].pickups[0].id}"
     assert position(swept, ref)[:2] == pytest.approx(position(swept, end)[:2], abs=1e-3)
     assert air_at(swept, sweep) > 0.05 and swept.gates[-1].run == swept.runs[-1].id
-    with pytest.raises(InputError, match="floor sweep"):
+    with pytest.raises(RefusedEdit, match="floor sweep"):
         with_sweep(swept, end)
 
 
@@ -123,7 +123,7 @@ def test_a_second_hose_shares_the_drop_through_a_splitter():
     two = machine("saw", 4, 2)
     upper = Pickup(id="upper", name="Upper", height=1.2, port=0.0635, intake=two.pickups[0].intake)
     project = with_main([two.replaced(pickups=(*two.pickups, upper))])
-    with pytest.raises(InputError, match="other pickup first"):
+    with pytest.raises(RefusedEdit, match="other pickup first"):
         with_second_hose(project, "saw/upper")
     project = with_second_hose(connected(project, "saw/port"), "saw/upper")
     assert any(p.kind == "splitter" for net in trace(project).values() for p in net.pieces)
@@ -150,7 +150,7 @@ def test_a_gate_moves_within_its_branch_and_still_serves_its_machine(place):
         runs=[run("main", "saw/port", "fan", material="ribbed-hose")],
         gates=[Gate(id="gate", run="main")],
     )
-    with pytest.raises(InputError, match="rigid"):
+    with pytest.raises(RefusedEdit, match="rigid"):
         with_gate_at(bare, "gate", place)
     more, ident = with_gate_on(project, "main-1")
     assert more.gate[ident].run == "main-1"
@@ -162,7 +162,7 @@ def test_a_branch_is_routed_anew_with_its_own_gate():
     gate = anew.gates[-1]
     assert (gate.leak, gate.bore) == (0.02, "full bore") and len(anew.gates) == len(project.gates)
     assert len(anew.machines) == len(project.machines) and air_at(anew, "planer") > air_at(project, "planer")
-    with pytest.raises(InputError, match="no main"):
+    with pytest.raises(RefusedEdit, match="needs a main"):
         reconnected(shop([machine("saw", 4, 0)], runs=[run("main", "saw/port", "fan")]), "saw/port")
 
 
@@ -333,7 +333,7 @@ def test_swaps_are_counted_and_the_time_won_back_worked_by_hand():
 
 def test_designs_are_kept_compared_and_brought_back_and_live_in_the_file():
     project, first = kept_designs.kept(demo(), None)
-    with pytest.raises(InputError, match="kept already"):
+    with pytest.raises(RefusedEdit, match="kept already"):
         kept_designs.kept(project)
     changed = edits.with_hose_length(project, "planer-hose", 1.0)
     changed = edits.removed(changed, ["jointer"])

@@ -155,13 +155,19 @@ def test_each_stage_asks_its_own_question_and_an_edit_makes_every_answer_old():
     assert asked == Job("collector", "cyclone") and asking.job_due(workspace) == asked
     found = carried_out(workspace.assessment.alone, asked)
     assert isinstance(found, Sizing) and workspace.computed.take_result(workspace.revision, asked, found)
-    assert asking.known_sizing(workspace) is found and asking.job_due(workspace) is None and workspace.computed.known_improvements(asked) is None
+    assert (
+        asking.known_sizing(workspace) is found
+        and asking.job_due(workspace) is None
+        and workspace.computed.known_improvements(asked) is None
+    )
     workspace.begin("Drag")
     workspace.preview(lambda p: edits.moved(p, "cyclone", 0.1, 0.0))
     assert asking.known_sizing(workspace) is None and asking.job_due(workspace) is None
     workspace.commit()
-    assert asking.job_due(workspace) == asked and not workspace.computed.take_result(workspace.revision - 1, asked, found)
-    assert Workspace(shop([])).job is None
+    assert asking.job_due(workspace) == asked and not workspace.computed.take_result(
+        workspace.revision - 1, asked, found
+    )
+    assert asking.job(Workspace(shop([]))) is None
 
 
 def test_a_comparison_follows_edits_and_ends_with_its_design():

@@ -22,7 +22,7 @@ def test_every_lever_applied_gives_its_gain(shop, machine):
         (improvement.gain for improvement in found), reverse=True
     )
     for improvement in found:
-        then = assess(improvement.change(project))
+        then = assess(improvement.edit(project))
         after = next(p for p in then.of_machine[machine].pickups if p.pickup == worst.pickup)
         assert after.airflow - worst.airflow == pytest.approx(improvement.gain, rel=1e-5, abs=1e-8), improvement.words
         assert improvement.gain >= LEAST_GAIN * worst.need.airflow
@@ -36,7 +36,7 @@ def test_every_lever_applied_gives_its_gain(shop, machine):
 
 def test_the_levers_know_the_faults_of_the_shop():
     words = [improvement.words for improvement in improvements(assess(demo()), "planer")]
-    assert words[0] == "Shut what is left open: 'gate-mitre'"
+    assert words[0] == "Shut what is left open: the mitre saw's gate"
     assert "Hose 10' 6\" → 3' 2\"" in words
     blinded = demo().collectors[0].filter.replaced(loading=3.0)
     dirty = edits.changed(demo(), "cyclone", filter=blinded)
@@ -69,7 +69,7 @@ def test_every_other_way_to_make_a_part_gives_what_was_said(element, machine, le
     found = part_improvements(now, element, machine)
     assert len(found) >= least and len({choice.words for choice in found}) == len(found)
     for choice in found:
-        then = assess(choice.change(project))
+        then = assess(choice.edit(project))
         after = next(p for p in then.of_machine[machine].pickups if p.pickup == worst.pickup)
         assert after.airflow - worst.airflow == pytest.approx(choice.gain, rel=1e-4, abs=1e-7), choice.words
     assert part_improvements(now, "lathe", machine) == [] and part_improvements(now, element, "lathe") == []
@@ -79,9 +79,9 @@ def test_what_helps_the_whole_shop_is_what_the_short_machines_win():
     project = demo()
     now = assess(project)
     found = shop_improvements(now)
-    assert found[0].words == "Shut what is left open: 'gate-mitre'" and len(found) > 8
+    assert found[0].words == "Shut what is left open: the mitre saw's gate" and len(found) > 8
     for improvement in found[:6]:
-        then = assess(improvement.change(project))
+        then = assess(improvement.edit(project))
         gain = 0.0
         for scenario in now.answers:
             if scenario.worst is not None:
@@ -100,9 +100,9 @@ def test_with_enough_air_it_is_the_chips_that_are_helped():
     found = improvements(now, "router-table")
     assert found and found[0].transport > slowest_transport(now.project, answer).share
     for improvement in found[:4]:
-        then = assess(improvement.change(now.project)).of_machine["router-table"]
-        assert slowest_transport(improvement.change(now.project), then).share == pytest.approx(
+        then = assess(improvement.edit(now.project)).of_machine["router-table"]
+        assert slowest_transport(improvement.edit(now.project), then).share == pytest.approx(
             improvement.transport, rel=1e-4
         )
         assert then.worst.met
-    assert any(improvement.words.startswith("Leave '") for improvement in found)
+    assert any(improvement.words.startswith("Leave the ") for improvement in found)

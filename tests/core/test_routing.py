@@ -10,7 +10,7 @@ from grey_current.design.findings.all_findings import all_findings
 from grey_current.design.flow.assessment import assess
 from grey_current.design.flow.trace import trace
 from grey_current.design.space.routing import connected
-from grey_current.errors import InputError
+from grey_current.errors import RefusedEdit
 from grey_current.shop import edits
 from grey_current.shop.duct_edits import drawn_on, main_height, snapped_heading, split, upright_group, with_point_moved
 from grey_current.shop.model import position
@@ -41,9 +41,9 @@ def test_a_main_leads_straight_out_up_and_on():
     )
     assert position(project, "main-corner")[2] == pytest.approx(main_height(project, bore))
     assert "near-inlet" not in {f.code for f in all_findings(project, assess(project))}
-    with pytest.raises(InputError, match="second duct"):
+    with pytest.raises(RefusedEdit, match="second duct"):
         drawn_on(project, "cyclone", 3, 3)
-    with pytest.raises(InputError, match="same place"):
+    with pytest.raises(RefusedEdit, match="same place"):
         drawn_on(project, "main-corner-2", 10.0, 0.0)
 
 
@@ -77,7 +77,7 @@ def test_three_machines_are_connected_one_after_the_other_and_taken_away_again()
     assessment = assess(project)
     assert all(u.converged and u.pickups[0].leaf is not None for u in assessment.answers)
     assert [g.id for g in project.gates] == ["gate-saw-port", "gate-planer-port", "gate-sander-port"]
-    with pytest.raises(InputError, match="take the first one away"):
+    with pytest.raises(RefusedEdit, match="take the first one away"):
         connected(project, "saw/port")
     gone = edits.removed(project, [i for i in project.element if i.startswith(("saw", "planer", "sander"))])
     assert not any(run.id.startswith(("saw", "planer", "sander")) for run in gone.runs)
@@ -86,7 +86,7 @@ def test_three_machines_are_connected_one_after_the_other_and_taken_away_again()
 
 
 def test_without_a_main_there_is_nothing_to_connect_to():
-    with pytest.raises(InputError, match="draw a main"):
+    with pytest.raises(RefusedEdit, match="draw a main"):
         connected(shop([machine("saw", 4, 2)]), "saw/port")
 
 
@@ -112,7 +112,7 @@ def test_a_split_run_keeps_its_air_and_its_gates():
         assert flows == pytest.approx([u.airflow for u in before.answers], rel=1e-4)
         assert after.point[point].height > 0
     for run, share in (("planer-hose", 0.5), ("main-4", 0.0)):
-        with pytest.raises(InputError, match="rigid duct"):
+        with pytest.raises(RefusedEdit, match="rigid duct"):
             split(project, run, share)
 
 

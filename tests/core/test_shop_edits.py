@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from grey_current.errors import FileError, InputError
+from grey_current.errors import FileError, InputError, RefusedEdit
 from grey_current.files import underlay
 from grey_current.shop import edits, room_edits
 from grey_current.shop.catalogue import machine_models
@@ -116,7 +116,7 @@ def test_taking_a_machine_away_takes_its_hose_and_gates_but_not_the_main():
     assert "inlet-run" not in edits.removed(project, ["cyclone"]).run
     shed = edits.removed(demo("allotment"), ["planer-thicknesser"])
     assert shed.run["hose"].start == "bandsaw/lower" and shed.run["hose"].also_serves == ("saw/port",)
-    with pytest.raises(InputError, match="at least one room"):
+    with pytest.raises(RefusedEdit, match="at least one room"):
         edits.removed(project, ["loft"])
 
 

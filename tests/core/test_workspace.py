@@ -5,12 +5,13 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from grey_current.design.improve.jobs import Job
-from grey_current.errors import DuctworkError, FileError, InputError
+from grey_current.errors import DuctworkError, FileError, InputError, RefusedEdit
 from grey_current.files import project_file
 from grey_current.shop import edits
 from grey_current.workspace.commands import COMMANDS, GROUPS
+from grey_current.workspace.history import LONGEST
 from grey_current.workspace.settings import UserSettings
-from grey_current.workspace.workspace import HISTORY, Workspace, demo_workspace
+from grey_current.workspace.workspace import Workspace, demo_workspace
 from tests.core.shops import demo
 
 
@@ -77,13 +78,13 @@ def test_undoing_everything_leads_back_to_the_start(steps):
 
 def test_history_is_bounded():
     workspace = Workspace(demo("empty"))
-    for number in range(HISTORY + 20):
+    for number in range(LONGEST + 20):
         workspace.edit("Warm", lambda p, n=number: edits.with_settings(p, temperature=float(n % 40) + 0.5 * (n % 2)))
     undone = 0
     while workspace.undo_label:
         workspace.undo()
         undone += 1
-    assert undone == HISTORY
+    assert undone == LONGEST
 
 
 @pytest.mark.parametrize(
@@ -100,7 +101,7 @@ def test_history_is_bounded():
 )
 def test_a_bad_edit_changes_nothing_and_says_why(edit, says):
     workspace = demo_workspace()
-    with pytest.raises(InputError, match=says):
+    with pytest.raises((InputError, RefusedEdit), match=says):
         workspace.edit("Edit", edit)
     assert workspace.project == demo() and workspace.undo_label is None
 
@@ -152,7 +153,7 @@ def test_a_project_that_cannot_be_computed_changes_nothing(tmp_path):
         assert workspace.project is before and workspace.verdict == sentence
         assert workspace.running == ("planer",) and workspace.undo_label is None
     workspace.select("loft/wall-1")
-    with pytest.raises(InputError, match="cannot go alone"):
+    with pytest.raises(RefusedEdit, match="take the whole thing away"):
         workspace.delete()
 
 

@@ -14,6 +14,13 @@ from grey_current.workspace.settings import UserSettings
 from grey_current.workspace.workspace import demo_workspace
 
 
+def do(window: MainWindow, command: str) -> None:
+    """Choose a command from the menu."""
+    action = window.menus.actions[command]
+    assert action.isEnabled(), command
+    action.trigger()
+
+
 class Hands:
     """Mouse and keyboard on a window, as a user has them."""
 

@@ -5,7 +5,6 @@ from __future__ import annotations
 import os
 import subprocess
 import sys
-from functools import partial
 from pathlib import Path
 
 import numpy as np
@@ -17,8 +16,9 @@ from PyQt6.QtWidgets import QFileDialog, QInputDialog, QMessageBox
 
 from grey_current.desk import app, theme
 from grey_current.desk.floor import scene as floor_scene
-from grey_current.desk.inspector.fields import ActionField, ChoiceField, Fact
+from grey_current.desk.inspector.fields import ActionField, ChoiceField, Fact, TextField
 from grey_current.desk.inspector.pages import page
+from grey_current.desk.strips.card_strip import CardStrip
 from grey_current.errors import GreyCurrentError
 from grey_current.files import project_file
 from grey_current.shop import edits
@@ -26,6 +26,7 @@ from grey_current.shop.duct_edits import with_point_moved
 from grey_current.workspace.commands import COMMANDS
 from grey_current.workspace.workspace import demo_workspace
 from tests.core.bad_files import write_bad_files
+from tests.desk.conftest import do
 
 
 def test_what_is_selected_is_selected_everywhere(window, hands):
@@ -82,12 +83,12 @@ def test_a_bad_number_is_marked_explained_and_not_swallowed(window, hands, text,
 def test_bad_files_on_screen_say_one_sentence_and_keep_what_is_open(window, tmp_path):
     before = window.workspace.project
     for path, says in write_bad_files(tmp_path).items():
-        assert not window.open_path(path)
+        assert not window.attempt(lambda p=path: window.files.open(p))
         assert window.banner.isVisible() and says in window.banner.text.text()
-    assert not window.save_to(tmp_path)
+    assert not window.attempt(lambda: window.files.save_to(tmp_path))
     assert "is a folder" in window.banner.text.text()
     assert window.workspace.project is before
-    window.save_to(tmp_path / "good.json")
+    window.attempt(lambda: window.files.save_to(tmp_path / "good.json"))
     assert not window.banner.isVisible()
 
 
@@ -131,7 +132,7 @@ def test_the_paper_moves_and_scales(window):
     left = floor.view.left
     QTest.keyClick(floor, Qt.Key.Key_Right)
     assert floor.view.left < left
-    window.on_fit()
+    do(window, "fit")
     assert floor.view.scale == pytest.approx(scale)
     window.workspace.select("planer")
     x = window.workspace.project.machine["planer"].x
@@ -143,11 +144,11 @@ def test_air_moves_when_it_may_and_stands_when_it_may_not(window, hands, qtbot):
     hands.click_row("planer")
     still = [window.floor.grab().toImage() for _ in range(2)]
     assert still[0] == still[1]
-    window._put_setting("motion", "on")
+    window.put_setting("motion", "on")
     moving = window.floor.grab().toImage()
     qtbot.waitUntil(lambda: window.floor.grab().toImage() != moving, timeout=2000)
-    window._put_setting("motion", "system")
-    window._put_setting("motion", "off")
+    window.put_setting("motion", "system")
+    window.put_setting("motion", "off")
     assert not window.floor._clock.isActive()
 
 
@@ -180,8 +181,9 @@ def test_light_and_dark_are_readable():
 
 
 def test_every_command_has_a_hand_and_help_lists_it(window, monkeypatch):
-    for command in COMMANDS:
-        assert callable(getattr(window, "on_" + command.id.replace("-", "_")))
+    assert len({command.id for command in COMMANDS}) == len(COMMANDS) == len(window.menus.actions)
+    shortcuts = [command.shortcut for command in COMMANDS if command.shortcut]
+    assert len(set(shortcuts)) == len(shortcuts)
     shown = []
 
     def read(box: QMessageBox) -> int:
@@ -189,19 +191,19 @@ def test_every_command_has_a_hand_and_help_lists_it(window, monkeypatch):
         return 0
 
     monkeypatch.setattr(QMessageBox, "exec", read)
-    window.on_keys()
-    window.on_cautions()
+    do(window, "keys")
+    do(window, "cautions")
     assert "Ctrl+Shift+Z" in shown[0] and "respirator" in shown[1]
-    window.on_theme()
+    do(window, "theme")
     assert window.settings.get("theme") == "dark"
-    window.on_zoom_in()
-    window.on_zoom_out()
-    window.on_deselect()
+    do(window, "zoom-in")
+    do(window, "zoom-out")
+    do(window, "deselect")
 
 
 def test_other_shops_are_shown(window):
     for name, machines in (("allotment", 5), ("empty", 0)):
-        window._open_demo(name)
+        window.open_demo(name)
         assert len(window.rack._rows) == machines
         assert not window.grab().toImage().isNull()
     assert "An empty floor:" in window.verdict_bar.sentence.text()
@@ -212,8 +214,8 @@ def test_the_shop_stage_by_mouse_and_keyboard(window, hands, qtbot, monkeypatch)
     """Openings slide along walls, features move, the tape measures, N walks through everything, Del takes away."""
     workspace, floor = window.workspace, window.floor
     hands.keys("Ctrl+1")
-    assert window.strips.currentWidget() is window.shop_strip
-    window.on_fit()
+    assert isinstance(window.strip, CardStrip)
+    do(window, "fit")
     stove = workspace.project.element["stove"].outline
     hands.drag_from((4.5, 0.8), (-0.6, 0.3))
     assert workspace.project.element["stove"].outline[0][0] < stove[0][0] - 0.4
@@ -334,7 +336,7 @@ def test_a_plan_is_laid_under_and_scaled_by_two_places(window, hands, tmp_path, 
     picture.save(str(path))
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *a, **k: (str(path), ""))
     monkeypatch.setattr(QInputDialog, "getText", lambda *a, **k: ("4 m", True))
-    window.on_underlay()
+    do(window, "underlay")
     workspace = window.workspace
     assert workspace.stage == "shop" and workspace.placing.kind == "scale"
     assert "Click two places" in window.stage_bar.next.text()
@@ -342,10 +344,10 @@ def test_a_plan_is_laid_under_and_scaled_by_two_places(window, hands, tmp_path, 
     hands.click(3.0, 1.0)
     assert workspace.project.underlay.width == pytest.approx(16.0, abs=0.2)
     with_plan = window.floor.grab().toImage()
-    window.on_drop_underlay()
+    do(window, "drop-underlay")
     assert workspace.project.underlay is None and window.floor.grab().toImage() != with_plan
     path.write_bytes(b"no picture")
-    window.on_underlay()
+    do(window, "underlay")
     assert "is no picture" in window.banner.text.text()
 
 
@@ -358,7 +360,7 @@ def test_a_corner_of_the_ductwork_is_dragged_and_nudged(window, hands):
     assert moved["jointer-top"].x - top.x == pytest.approx(0.25, abs=0.03)
     assert moved["jointer-foot"].x == pytest.approx(moved["jointer-top"].x)
     assert workspace.selection == "gate-jointer"
-    assert workspace.undo_label == "Move 'jointer-top'"
+    assert workspace.undo_label == "Move the elbow in the jointer's branch"
     workspace.select("jointer-top")
     QTest.keyClick(window.floor, Qt.Key.Key_Left)
     assert workspace.project.point["jointer-top"].x == pytest.approx(moved["jointer-top"].x - 0.0254, abs=1e-3)
@@ -368,14 +370,18 @@ def test_a_corner_of_the_ductwork_is_dragged_and_nudged(window, hands):
 
 
 def test_the_lever_frame_sets_the_road(window, hands):
-    workspace, frame = window.workspace, window.lever_frame
+    workspace = window.workspace
     hands.keys("Ctrl+5")
+    frame = window.strip
     assert "Choose a machine" in frame.facts.head and window.strips.currentWidget() is frame
     hands.click_row("jointer")
     hands.click_row("saw", together=True)
     pulled = {lever.gate for lever in frame.facts.levers if lever.pulled}
     assert pulled == {"gate-jointer", "gate-saw", "gate-mitre"}
-    assert "open gate-jointer, gate-saw, shut the other 5. Left open too: gate-mitre." in frame.facts.head
+    assert (
+        "open the jointer's gate, the saw's gate, shut the other 5. Left open too: the mitre saw's gate."
+        in frame.facts.head
+    )
     assert [lever.plate for lever in frame.facts.levers][:3] == ["Bandsaw", "Mitre saw", "Saw"]
     mitre = frame.box(1)
     QTest.mouseClick(frame, Qt.MouseButton.LeftButton, pos=QPointF(mitre.center().x(), mitre.top() + 30).toPoint())
@@ -383,7 +389,7 @@ def test_the_lever_frame_sets_the_road(window, hands):
     assert workspace.selection == "gate-mitre" and not frame.facts.levers[1].pulled
     hands.keys("Ctrl+Z")
     workspace.switch_on(("router-table",))
-    assert any(lever.flushing for lever in frame.facts.levers) and "would carry the chips better" in frame.facts.head
+    assert any(lever.would_help for lever in frame.facts.levers) and "would carry the chips better" in frame.facts.head
     frame.setFocus()
     QTest.keyClick(frame, Qt.Key.Key_Right)
     QTest.keyClick(frame, Qt.Key.Key_Right)
@@ -414,7 +420,7 @@ def test_altitude_and_temperature_thin_the_air(window, hands):
 def test_things_are_dragged_in_from_the_strip(window, hands, qtbot):
     """The drop that ends a drag puts the machine down where the pointer is."""
     window.workspace.go("machines")
-    card = window.machine_strip.card("Lathe")
+    card = window.strip.card("Lathe")
     window.workspace.arm(card.placing)
     at = QPointF(hands.spot(7.0, 1.0))
     for kind in (QDragEnterEvent, QDropEvent):
@@ -466,7 +472,7 @@ def run_app(tmp_path: Path, *arguments: str, **environment: str) -> subprocess.C
 
 def test_the_starter_paints_a_picture_and_refuses_bad_files(tmp_path):
     picture = tmp_path / "shop.png"
-    done = run_app(tmp_path, "--shop", "allotment", "--run", "bandsaw", "--picture", str(picture), DISPLAY="")
+    done = run_app(tmp_path, "--shop", "allotment", "--on", "bandsaw", "--picture", str(picture), DISPLAY="")
     assert done.returncode == 0, done.stderr
     image = QImage(str(picture))
     assert (image.width(), image.height()) == (1280, 800)
@@ -474,7 +480,7 @@ def test_the_starter_paints_a_picture_and_refuses_bad_files(tmp_path):
     assert len(colours) > 20
     bad = tmp_path / "bad.json"
     bad.write_text("{")
-    for arguments in ([str(bad)], ["--run", "nothing"]):
+    for arguments in ([str(bad)], ["--on", "nothing"]):
         refused = run_app(tmp_path, *arguments)
         assert refused.returncode == 2 and "Traceback" not in refused.stderr
         assert refused.stderr.count("\n") == 1 and refused.stderr.startswith("grey-current-desk: ")
@@ -521,6 +527,26 @@ def test_what_is_painted_after_an_edit_is_what_a_whole_painting_shows(window):
 BAD = ("", "-5", "0", "1e99", "nan", "3 ft", "1/0")
 
 
+def given(item) -> list:
+    """Everything that is tried on a field."""
+    if isinstance(item, ChoiceField):
+        return [value for value, _ in item.options]
+    return [None] if isinstance(item, ActionField) else [*BAD, item.label]
+
+
+def give(workspace, item, value) -> None:
+    """What the inspector does with a value."""
+    if isinstance(item, ActionField):
+        item.act() if item.act else workspace.edit("Try", item.edit)
+        return
+    taken = item.read(value) if isinstance(item, TextField) else value
+    item.act(taken) if item.act else workspace.edit("Try", partial_edit(item, taken))
+
+
+def partial_edit(item, taken):
+    return lambda project: item.edit(project, taken)
+
+
 @pytest.mark.parametrize("shop", ["loft", "allotment"])
 def test_every_field_of_every_page_takes_or_refuses_what_is_typed_in_one_sentence(shop):
     """Each button, each choice and each field with odd texts, for one thing of each kind at each stage."""
@@ -532,12 +558,10 @@ def test_every_field_of_every_page_takes_or_refuses_what_is_typed_in_one_sentenc
         for thing in (None, *kinds.values(), next(iter(start.pickup))):
             workspace.select(thing)
             for item in (i for s in page(workspace).sections for i in s.items if not isinstance(i, Fact)):
-                values = [v for v, _ in item.options] if isinstance(item, ChoiceField) else [*BAD, item.label]
-                edits_of = [item.edit] if isinstance(item, ActionField) else [partial(item.edit, v) for v in values]
-                for make in edits_of:
+                for value in given(item):
                     tried += 1
                     try:
-                        workspace.edit("Try", make() or (lambda p: p))
+                        give(workspace, item, value)
                     except GreyCurrentError as refused:
                         refusals.append(str(refused))
                     workspace.undo()

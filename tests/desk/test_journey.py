@@ -10,11 +10,13 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QFileDialog, QMessageBox, QPushButton
 
 from grey_current.design.improve.jobs import Job
+from grey_current.desk.strips.run_strip import RunStrip
 from grey_current.files import project_file
 from grey_current.shop import edits
 from grey_current.shop.model import distance, position
 from grey_current.workspace import asking
 from tests.core.shops import demo
+from tests.desk.conftest import do
 
 PLANER = Job("machine", "planer")
 
@@ -60,7 +62,7 @@ def test_the_planers_hose_from_click_to_saved_file(window, hands, tmp_path, monk
     hands.keys("Ctrl+S")
     assert path.exists() and not window.isWindowModified()
 
-    window.on_open_empty()
+    do(window, "open-empty")
     assert workspace.project.name == "Empty Shop"
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *a, **k: (str(path), ""))
     hands.keys("Ctrl+O")
@@ -77,7 +79,7 @@ def test_the_first_lever_is_one_click_and_one_undo(window, hands, qtbot):
     before = workspace.project
     qtbot.waitUntil(lambda: workspace.computed.known_improvements(PLANER) is not None, timeout=20_000)
     button = window.inspector.field("planer/lever-1")
-    assert "'gate-mitre'" in button.text() and "all that it needs" in button.text()
+    assert "the mitre saw's gate" in button.text() and "all that it needs" in button.text()
     lever = workspace.computed.known_improvements(PLANER)[0]
     flow = workspace.scenario.airflow
     hands.press("planer/lever-1")
@@ -141,10 +143,10 @@ def test_unsaved_work_is_guarded(window, hands, tmp_path):
     workspace.select("planer-hose")
     hands.type_into("planer-hose/length", "4 ft")
     answer_next_box(QMessageBox.StandardButton.Cancel)
-    window.on_open_allotment()
+    do(window, "open-allotment")
     assert workspace.project.name == "Tern Street Net Loft" and workspace.dirty
     answer_next_box(QMessageBox.StandardButton.Discard)
-    window.on_open_allotment()
+    do(window, "open-allotment")
     assert workspace.project.name == "Allotment Shed"
     path = tmp_path / "dropped.greycurrent.json"
     project_file.save(demo("loft"), path)
@@ -168,7 +170,7 @@ def test_an_l_shaped_shop_from_four_walls(window, hands, tmp_path, monkeypatch):
     """Empty Shop to an L with a post, a roll-up door and three machines, by mouse and keyboard, saved, reopened."""
     workspace = window.workspace
     workspace._saved = workspace.project
-    window.on_open_empty()
+    do(window, "open-empty")
     assert workspace.stage == "shop" and "length and width" in window.stage_bar.next.text()
     hands.type_into("room/length", "7.2 m")
     hands.type_into("room/width", "5 m")
@@ -194,9 +196,9 @@ def test_an_l_shaped_shop_from_four_walls(window, hands, tmp_path, monkeypatch):
     for name, x, y in (("Table saw", 3.0, 1.6), ("Jointer 6 in", 1.2, 0.8)):
         hands.take(name)
         hands.click(x, y)
-    window.machine_strip.search.setText("drill")
-    card = window.machine_strip.card("Drill press")
-    assert not window.machine_strip.card("Table saw").isVisible()
+    window.strip.search.setText("drill")
+    card = window.strip.card("Drill press")
+    assert not window.strip.card("Table saw").isVisible()
     card.setFocus()
     QTest.keyClick(card, Qt.Key.Key_Return)
     assert [m.name for m in workspace.project.machines] == ["Table saw", "Jointer 6 in", "Drill press"]
@@ -235,21 +237,21 @@ def test_an_l_shaped_shop_from_four_walls(window, hands, tmp_path, monkeypatch):
     hands.press("table-saw/park")
     assert workspace.project.machine["table-saw"].wheels
     hands.keys("Ctrl+K")
-    assert window.machine_strip.things[0].title == "Table saw"
+    assert window.strip.cards[0].placing.title == "Table saw"
 
     path = tmp_path / "ell.greycurrent.json"
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(path), ""))
     hands.keys("Ctrl+S")
     before = workspace.project
-    window.on_open_loft()
-    assert window.open_path(path) and workspace.project == before
+    do(window, "open-loft")
+    assert window.attempt(lambda: window.files.open(path)) and workspace.project == before
     assert workspace.stage == "air"
 
 
 def test_from_four_walls_to_air_at_every_machine(window, hands, tmp_path, qtbot):
     """Empty Shop, three machines, a collector, a main drawn by clicks, three branches that make themselves."""
     workspace = window.workspace
-    window.on_open_empty()
+    do(window, "open-empty")
     hands.keys("Ctrl+2")
     for name, x, y in (
         ("Table saw", 3.2, 1.0),
@@ -271,7 +273,7 @@ def test_from_four_walls_to_air_at_every_machine(window, hands, tmp_path, qtbot)
     assert "same place" in window.banner.text.text()
     hands.keys("Esc")
     assert workspace.placing is None
-    window.on_findings_due()
+    window.find_all()
     assert "Connect it to the main" in window.stage_bar.next.text()
     saw, planer, sander = workspace.project.machines
     for machine in (saw, planer):
@@ -301,10 +303,10 @@ def test_from_four_walls_to_air_at_every_machine(window, hands, tmp_path, qtbot)
     hands.click_row("planer-12-in")
     assert "Planer 12 in: " in window.verdict_bar.sentence.text()
     path = tmp_path / "new.greycurrent.json"
-    assert window.save_to(path)
+    assert window.files.save_to(path)
     flows = {m: a.pickups[0].airflow for m, a in answers.items()}
-    window.on_open_empty()
-    assert window.open_path(path)
+    do(window, "open-empty")
+    assert window.attempt(lambda: window.files.open(path))
     for machine, flow in flows.items():
         assert abs(workspace.assessment.of_machine[machine].pickups[0].airflow - flow) < 1e-9
     workspace.select("riser")
@@ -316,14 +318,14 @@ def test_two_designs_compared_from_keeping_one_to_bringing_it_back(window, hands
     """Keep the loft as it is, mend the hose and the open gate, compare, bring the old one back, undo it all."""
     workspace = window.workspace
     hands.keys("Esc")
-    hands.press("keep-variant")
+    hands.press("keep-design")
     workspace.select("planer-hose")
     hands.type_into("planer-hose/length", "3' 4\"")
     workspace.select("gate-mitre")
     hands.choose("gate-mitre/rule", "opens with its machine")
     hands.keys("Esc")
     hands.press("design-a/compare")
-    strip = window.compare_strip
+    strip = window.strip
     assert window.strips.currentWidget() is strip
     assert strip.head.text().startswith("Design A: 5 of 9") and "As drawn now: 7 of 9" in strip.head.text()
     rows = {row.machine: row for row in strip.rows.rows}
@@ -332,13 +334,13 @@ def test_two_designs_compared_from_keeping_one_to_bringing_it_back(window, hands
     QTest.mouseClick(strip.rows, Qt.MouseButton.LeftButton, pos=QPointF(30, 17 * 1.5).toPoint())
     assert workspace.selection == "planer"
     hands.keys("Esc")
-    hands.type_into("design-a/variant-name", "As found")
+    hands.type_into("design-a/design-name", "As found")
     hands.press("design-a/bring-back")
     assert [v.name for v in workspace.project.kept_designs] == ["As found", "Design A"]
     assert all(row.change in (None, 0.0) or abs(row.change) < 1e-9 for row in strip.rows.rows)
     hands.press(f"{workspace.project.kept_designs[1].id}/drop")
     QTest.mouseClick(strip.findChild(QPushButton), Qt.MouseButton.LeftButton)
-    assert workspace.comparison is None and window.strips.currentWidget() is window.strip
+    assert workspace.comparison is None and isinstance(window.strip, RunStrip)
     while workspace.undo_label:
         hands.keys("Ctrl+Z")
     assert workspace.project == demo()
@@ -372,7 +374,9 @@ def test_a_part_made_otherwise_and_parts_added(window, hands, qtbot):
 
     def choose_first(element):
         workspace.select(element)
-        qtbot.waitUntil(lambda: workspace.computed.known_improvements(asking.job(workspace)) is not None, timeout=20_000)
+        qtbot.waitUntil(
+            lambda: workspace.computed.known_improvements(asking.job(workspace)) is not None, timeout=20_000
+        )
         return workspace.computed.known_improvements(asking.job(workspace))
 
     choices = choose_first("planer-top")
@@ -401,7 +405,7 @@ def test_a_part_made_otherwise_and_parts_added(window, hands, qtbot):
 def test_one_hose_for_a_shed(window, hands):
     """In the shed: see whom the hose reaches, give it quick connectors, take it off one machine, put it on again."""
     workspace = window.workspace
-    window.on_open_allotment()
+    do(window, "open-allotment")
     workspace.select("hose")
     hands.choose("hose/coupling", "quick connectors")
     hands.type_into("hose/seconds", "20 s")
@@ -447,7 +451,7 @@ def test_three_collectors_compared_one_chosen_and_taken_back(window, hands, qtbo
     qtbot.waitUntil(lambda: asking.known_sizing(workspace) is not None, timeout=20_000)
     sizing = asking.known_sizing(workspace)
     assert sizing.hardest.scenario.running == ("saw",)
-    chart = window.match_chart
+    chart = window.strip
     assert window.strips.currentWidget() is chart and chart.head.text().startswith("Hardest: Saw, ")
     assert len(chart.shown) == 3 and {line.kind for line in chart.facts.lines} >= {"clean", "loaded", "other", "system"}
     QTest.mouseClick(chart.table, Qt.MouseButton.LeftButton, pos=QPointF(60, 19 * 1.6 + 19 * 3.5).toPoint())
@@ -480,7 +484,7 @@ def test_three_collectors_compared_one_chosen_and_taken_back(window, hands, qtbo
     csv = tmp_path / "fan.csv"
     csv.write_text("airflow CFM,pressure inH2O\n0,16\n600,13\n1300,2\n")
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *a, **k: (str(csv), ""))
-    window.on_read_curve()
+    do(window, "read-curve")
     assert len(workspace.project.collectors[0].fan.points) == 3
     hands.type_into("cyclone/curve", "0 at 15; 700 at 12; 1200 at 3")
     hands.type_into("cyclone/loading", "100 %")
@@ -495,14 +499,14 @@ def test_three_collectors_compared_one_chosen_and_taken_back(window, hands, qtbo
         workspace.project.collectors[0].fan.by == "claim"
         and workspace.project.collectors[0].separator.kind == "drum lid"
     )
-    window.on_keep_collector()
+    do(window, "keep-collector")
     assert [m.model for m in workspace.own_models] == ["Cyclone"]
     picture = tmp_path / "chart.png"
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(picture), ""))
-    window.on_save_chart()
+    do(window, "save-chart")
     assert picture.stat().st_size > 2000
     csv.write_text("CFM,Pa\n0,zero\n")
-    window.on_read_curve()
+    do(window, "read-curve")
     assert "line 2, column 2" in window.banner.text.text()
     while workspace.undo_label:
         hands.keys("Ctrl+Z")
@@ -512,7 +516,7 @@ def test_three_collectors_compared_one_chosen_and_taken_back(window, hands, qtbo
 def test_the_first_collector_is_chosen_before_there_is_any(window, hands, qtbot):
     """Three machines on an empty floor: what one must do, estimated; put one in with its button."""
     workspace = window.workspace
-    window.on_open_empty()
+    do(window, "open-empty")
     hands.keys("Ctrl+2")
     for name, x, y in (("Table saw", 3.2, 1.0), ("Planer 12 in", 4.6, 3.2)):
         hands.take(name)
@@ -520,12 +524,12 @@ def test_the_first_collector_is_chosen_before_there_is_any(window, hands, qtbot)
     workspace.select(None)
     hands.keys("Ctrl+3")
     qtbot.waitUntil(lambda: asking.known_sizing(workspace) is not None, timeout=20_000)
-    assert "estimate along the walls" in window.match_chart.head.text()
+    assert "estimate along the walls" in window.strip.head.text()
     offer = asking.known_sizing(workspace).offers[0]
     hands.press(f"offer/{offer.model}")
     assert [c.model for c in workspace.project.collectors] == [offer.model]
     hands.keys("Ctrl+U")
     qtbot.waitUntil(lambda: asking.known_sizing(workspace) is not None, timeout=20_000)
-    assert "CFM" in window.match_chart.head.text()
-    window.on_theme()
-    window.match_chart.grab()
+    assert "CFM" in window.strip.head.text()
+    do(window, "theme")
+    window.strip.grab()

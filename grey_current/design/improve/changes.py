@@ -38,7 +38,7 @@ class Change:
 
     words: str
     element: str
-    change: Edit
+    edit: Edit
 
 
 @dataclass(frozen=True)

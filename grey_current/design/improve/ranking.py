@@ -37,13 +37,13 @@ class Improvement:
 
     `gain` is the airflow (m³/s) more at the machine's worst pickup when it runs alone, for the whole shop the sum of
     what the short ones win towards their needs. `met` says whether all that was asked about get their need then.
-    `carry` is the slowest velocity that the machine's chips meet then, over what they need; None for the whole shop.
+    `transport` is the slowest velocity that the machine's chips meet then, over what they need; None for the whole shop.
     `losers` and `winners` are other machines with what they lose or win (m³/s).
     """
 
     words: str
     element: str
-    change: Edit
+    edit: Edit
     gain: float
     met: bool
     transport: float | None = None
@@ -97,7 +97,7 @@ def improvements(now: Assessment, machine: str, wanted: Wanted = lambda: True) -
 def shop_improvements(now: Assessment, wanted: Wanted = lambda: True) -> list[Improvement]:
     """Changes that would help the whole shop, the best first: what the short machines win together.
 
-    `now` is the present answer, each machine running alone; `wanted` as for `levers`. A change that takes more from
+    `now` is the present answer, each machine running alone; `wanted` as for `improvements`. A change that takes more from
     machines than it gives is left out. Raises nothing.
     """
     short = [(a, a.worst) for a in now.answers if a.worst is not None and a.converged and not a.worst.met]
@@ -121,7 +121,7 @@ def shop_improvements(now: Assessment, wanted: Wanted = lambda: True) -> list[Im
                 found[words] = Improvement(
                     words,
                     improvement.element,
-                    improvement.change,
+                    improvement.edit,
                     improvement.gain,
                     improvement.met,
                     None,
@@ -164,7 +164,7 @@ def tried(now: Assessment, worst: PickupAir, change: Change) -> Improvement | No
     return Improvement(
         change.words,
         change.element,
-        change.change,
+        change.edit,
         after.airflow - worst.airflow,
         all(p.met for p in answer.pickups),
         slow.share if slow else None,
@@ -176,7 +176,7 @@ def tried(now: Assessment, worst: PickupAir, change: Change) -> Improvement | No
 def _made(project: Project, change: Change) -> Project | None:
     """The project with a change made; None when it cannot be or changes nothing."""
     try:
-        changed = change.change(project)
+        changed = change.edit(project)
     except GreyCurrentError:
         return None
     return None if changed == project else changed
@@ -215,7 +215,7 @@ def _relief(now: Assessment, change: Change, changed: Project) -> Improvement | 
     total = sum(was.need.airflow for was in before.values())
     if gain < LEAST_GAIN * total or not winners:
         return None
-    return Improvement(change.words, change.element, change.change, gain, met, None, losers, winners)
+    return Improvement(change.words, change.element, change.edit, gain, met, None, losers, winners)
 
 
 def _flushing_changes(now: Assessment, answer: ScenarioAir) -> list[Change]:

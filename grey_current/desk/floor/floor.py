@@ -22,12 +22,12 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QWidget
 
-from grey_current.desk.floor.air_tool import AirTool
 from grey_current.desk.floor.paint import paint_flow
 from grey_current.desk.floor.scene import FloorScene, build_scene
 from grey_current.desk.floor.still_layer import Look, StillLayer
-from grey_current.desk.floor.tool import MachinesTool, ShopTool, Tool
-from grey_current.desk.floor.view import View
+from grey_current.desk.floor.tool import Tool
+from grey_current.desk.floor.view import XY, View
+from grey_current.desk.stages import STAGE_VIEWS, StageView
 from grey_current.desk.theme import Palette
 from grey_current.errors import GreyCurrentError
 from grey_current.workspace.workspace import Workspace
@@ -53,14 +53,9 @@ class Floor(QWidget):
         self.setAccessibleName("Floor plan")
         self.view = View(60.0, 0.0, 0.0)
         self._fitted = True
-        self.scene: FloorScene = build_scene(workspace)
-        self._tools = {
-            "shop": ShopTool(self),
-            "machines": MachinesTool(self),
-            "collector": MachinesTool(self),
-            "air": AirTool(self),
-            "gates": AirTool(self),
-        }
+        self.scene: FloorScene = build_scene(workspace, self._stage.emphasis)
+        makers = {view.tool for view in STAGE_VIEWS.values()}
+        self._tools = {maker: maker(self) for maker in makers}
         self._still = StillLayer()
         self._underlay: tuple[str, QPixmap] | None = None
         self._panned_from: QPointF | None = None
@@ -72,16 +67,20 @@ class Floor(QWidget):
         self.moving = False
 
     @property
+    def _stage(self) -> StageView:
+        return STAGE_VIEWS[self.workspace.stage]
+
+    @property
     def tool(self) -> Tool:
         """What the pointer does at this stage."""
-        return self._tools[self.workspace.stage]
+        return self._tools[self._stage.tool]
 
     # -- what is shown
 
     def show_workspace(self, palette: Palette | None = None, refit: bool = False) -> None:
         """Show the workspace as it is now."""
         self.colours = palette or self.colours
-        self.scene = build_scene(self.workspace)
+        self.scene = build_scene(self.workspace, self._stage.emphasis)
         if refit:
             self.fit()
         self._run_clock()
@@ -95,7 +94,7 @@ class Floor(QWidget):
 
     @property
     def _flowing(self) -> bool:
-        return bool(self.workspace.running) and self.workspace.stage in ("air", "gates")
+        return bool(self.workspace.running) and self._stage.emphasis == "air"
 
     def _run_clock(self) -> None:
         if self.moving and self._flowing and self.isVisible():
@@ -142,7 +141,7 @@ class Floor(QWidget):
             self.view,
             self.colours,
             self.workspace.selected,
-            self.workspace.stage,
+            self._stage.emphasis,
         )
         still = self._still.picture(look, self._underlay_picture(), not self.workspace.in_gesture)
         painter = QPainter(self)
@@ -166,6 +165,10 @@ class Floor(QWidget):
         return self._underlay[1]
 
     # -- pointing
+
+    def ask_scale(self, first: XY, second: XY) -> None:
+        """Two places on the plan underneath were pointed at."""
+        self.scale_asked.emit(first, second)
 
     def hit(self, spot: QPointF) -> str | None:
         """The id or reference of what is at a pixel, as this stage's tool sees it."""

@@ -21,7 +21,7 @@ from grey_current.desk.floor.building_paint import (
     wall_width,
 )
 from grey_current.desk.floor.labels import Label, halo_text, label_box, paint_label
-from grey_current.desk.floor.scene import XY, CollectorShape, DuctShape, FloorScene, GateShape, MachineShape
+from grey_current.desk.floor.scene import XY, CollectorShape, DuctShape, Emphasis, FloorScene, GateShape, MachineShape
 from grey_current.desk.floor.view import View
 from grey_current.desk.theme import Palette, faded, font, mixed
 from grey_current.shop.model import Project
@@ -47,24 +47,24 @@ def paint_floor(
     view: View,
     p: Palette,
     selected: Sequence[str],
-    stage: str,
+    emphasis: Emphasis,
     box: QRectF,
     labels: Sequence[Label],
     near: Near = everywhere,
 ) -> None:
-    """Everything that stands still on the building, with what the stage of the work adds to it.
+    """Everything that stands still on the building, with what stands out at the stage of the work.
 
     What lies where `near` answers False is left out: the painter is clipped there.
     """
     project = scene.project
     display = Display(project.settings.units)
-    if stage in ("shop", "machines"):
+    if emphasis in ("building", "machines"):
         paint_grid(painter, view, box, p, display.us)
     _paint_lanes(painter, scene, view, p, selected)
     _paint_bodies(painter, scene, view, p, selected, near)
     _paint_machine_extras(painter, scene, view, p, selected)
     paint_beams(painter, project.beams, view, p, selected)
-    if stage in ("air", "gates"):
+    if emphasis == "air":
         _paint_ductwork(painter, scene, view, p, selected, near)
     else:
         _paint_ducts_faint(painter, scene.ducts, view, p)
@@ -75,7 +75,7 @@ def paint_floor(
     for lane in scene.lanes:
         if lane.machine in selected or lane.running:
             paint_lane_words(painter, view.point(lane.words_at), p, lane.good, lane.text)
-    if stage == "shop":
+    if emphasis == "building":
         paint_wall_lengths(painter, project.rooms, view, p, display)
     else:
         _paint_sizes(painter, project, view, p, display)

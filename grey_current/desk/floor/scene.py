@@ -7,6 +7,7 @@ import math
 from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
+from typing import Literal
 
 from grey_current.design.findings.room_to_work import LEAST_LANE
 from grey_current.design.flow.assessment import Assessment, ScenarioAir
@@ -19,6 +20,8 @@ from grey_current.units import Display
 from grey_current.workspace.workspace import Workspace
 
 XY = tuple[float, float]
+Emphasis = Literal["building", "machines", "bodies", "air"]
+"""What stands out on the floor: the building, machines with their lanes, bodies only, or what air passes."""
 WORDS_REACH = 2.0
 """m from a machine at most where its lane says how long a board may be."""
 STRAY_AIR = 1.5
@@ -119,8 +122,8 @@ class FloorScene:
         return max(max(room.ceiling, room.far_ceiling or 0.0) for room in self.project.rooms)
 
 
-def build_scene(workspace: Workspace) -> FloorScene:
-    """The floor as the workspace has it: with what runs, at its stage of the work."""
+def build_scene(workspace: Workspace, emphasis: Emphasis) -> FloorScene:
+    """The floor as the workspace has it: with what is switched on and what stands out at its stage."""
     project, scenario, assessment = workspace.project, workspace.scenario, workspace.assessment
     moved = dict(arrangement(project, scenario.scenario)) if scenario else {}
     flows = run_velocities(scenario)
@@ -130,7 +133,7 @@ def build_scene(workspace: Workspace) -> FloorScene:
         for run in project.runs
     ]
     pulled = gates_open(scenario)
-    at_machines = workspace.stage == "machines"
+    at_machines = emphasis == "machines"
     return FloorScene(
         project,
         tuple(sorted(ducts, key=lambda d: d.height)),

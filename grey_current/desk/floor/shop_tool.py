@@ -14,9 +14,8 @@ from grey_current.desk.floor.tool import REACH, Tool
 from grey_current.desk.floor.view import XY
 from grey_current.shop import edits
 from grey_current.shop.edits import Edit
-from grey_current.shop.model import Project
 from grey_current.shop.room import area, walls
-from grey_current.shop.room_edits import on_wall, refitted, wall_of, with_wall_pushed
+from grey_current.shop.room_edits import on_wall, slid_along, wall_of, with_wall_pushed
 from grey_current.units import Display, parse_length
 
 
@@ -99,7 +98,7 @@ class ShopTool(Tool):
             return lambda project: with_wall_pushed(project, room.id, number, self._out)
         opening = self.project.element.get(ref)
         if hasattr(opening, "swing"):
-            return lambda project: _slid_along(project, ref, dx, dy)
+            return lambda project: slid_along(project, ref, dx, dy)
         return super().move(ref, dx, dy)
 
     def nudge(self, dx: float, dy: float) -> bool:
@@ -204,11 +203,3 @@ def _outward(outline: tuple[XY, ...], wall: int) -> XY:
     length = math.dist((ax, ay), (bx, by))
     sign = 1.0 if area(outline) > 0 else -1.0
     return (by - ay) / length * sign, -(bx - ax) / length * sign
-
-
-def _slid_along(project: Project, ident: str, dx: float, dy: float) -> Project:
-    """An opening moved along the walls: its middle goes with the pointer, and to the wall nearest there."""
-    opening = project.element[ident]
-    middle = ((opening.start[0] + opening.end[0]) / 2 + dx, (opening.start[1] + opening.end[1]) / 2 + dy)
-    new = refitted(project, opening, middle, math.dist(opening.start, opening.end))
-    return edits.changed(project, ident, start=new.start, end=new.end)

@@ -11,7 +11,7 @@ from PyQt6.QtGui import QPainter, QPixmap, QRegion
 from grey_current.desk.floor.building_paint import paint_building, paint_underlay
 from grey_current.desk.floor.labels import Label, label_box, placed_labels
 from grey_current.desk.floor.paint import body_box, duct_box, gate_box, paint_floor, point_box
-from grey_current.desk.floor.scene import DuctShape, FloorScene
+from grey_current.desk.floor.scene import DuctShape, Emphasis, FloorScene
 from grey_current.desk.floor.view import View
 from grey_current.desk.theme import Palette
 
@@ -26,7 +26,7 @@ class Look:
     view: View
     colours: Palette
     selected: tuple[str, ...]
-    stage: str
+    emphasis: Emphasis
 
 
 class StillLayer:
@@ -43,9 +43,9 @@ class StillLayer:
         """The picture for a look. Names keep their places while a gesture goes on, that is until `settled`."""
         if look == self._look:
             return self._picture
-        if settled or self._look is None or look.stage != self._look.stage:
+        if settled or self._look is None or look.emphasis != self._look.emphasis:
             self._placed_by = look.scene.ducts
-        labels = placed_labels(look.scene, self._placed_by, look.view, mark=look.stage != "shop")
+        labels = placed_labels(look.scene, self._placed_by, look.view, mark=look.emphasis != "building")
         boxes = dict(_boxes(look, labels))
         region = self._changed(look, boxes)
         if region is None:
@@ -74,7 +74,7 @@ class StillLayer:
     def _changed(self, look: Look, boxes: dict[object, tuple[object, QRectF]]) -> QRegion | None:
         """Where the picture must be painted anew; None for everywhere."""
         old = self._look
-        if old is None or _ground(old) != _ground(look) or look.stage not in ("air", "gates"):
+        if old is None or _ground(old) != _ground(look) or look.emphasis != "air":
             return None
         region = QRegion()
         for key in boxes.keys() | self._boxes.keys():
@@ -96,7 +96,7 @@ class StillLayer:
             look.view,
             look.colours,
             look.selected,
-            look.stage,
+            look.emphasis,
             whole,
             labels,
             lambda box: region.intersects(box.toAlignedRect()),
@@ -108,7 +108,7 @@ def _ground(look: Look) -> object:
     """What the whole picture follows from."""
     scene, project = look.scene, look.scene.project
     things = (project.rooms, project.openings, project.features, project.beams, project.outlets, project.underlay)
-    rest = (look.size, look.ratio, look.view, look.colours, look.selected, look.stage, project.settings.units)
+    rest = (look.size, look.ratio, look.view, look.colours, look.selected, look.emphasis, project.settings.units)
     return rest, things, scene.lanes, scene.parked
 
 

@@ -18,7 +18,7 @@ from grey_current.design.collector.make_up_air import make_up_air
 from grey_current.design.collector.noise import WALLS, at_machine
 from grey_current.design.collector.system_kinds import SystemKind
 from grey_current.design.findings.collectors import NARROW
-from grey_current.design.findings.finding import Finding, of_element
+from grey_current.design.findings.finding import of_element
 from grey_current.desk.inspector.fields import (
     ActionField,
     ChoiceField,
@@ -27,9 +27,7 @@ from grey_current.desk.inspector.fields import (
     Page,
     Section,
     TextField,
-    capital,
     choice,
-    field_edit,
     length_field,
     name_field,
     number_field,
@@ -56,9 +54,8 @@ from grey_current.shop.collector_edits import (
     with_motor,
     with_separator,
 )
-from grey_current.shop.edits import Edit
 from grey_current.shop.model import Claim, Collector, CurvePoints, Project
-from grey_current.shop.names import called
+from grey_current.shop.names import called, capital
 from grey_current.units import Display, parse_airflow
 from grey_current.workspace import asking
 from grey_current.workspace.guide import stage_findings
@@ -72,22 +69,40 @@ CAUTION = (
 )
 
 
-def collector_page(workspace: Workspace) -> Page:
-    """The page of the collector that is looked at, or of the one to come."""
+def stage_page(workspace: Workspace) -> Page | None:
+    """The Collector stage's own page: of the collector that is looked at, or of the one to come."""
+    chosen = workspace.selection
+    if chosen is not None and chosen not in workspace.project.collector:
+        return None
     project = workspace.project
+    wanted = [*_must(workspace), *_together(workspace), *_offers(workspace)]
     item = project.collector.get(asking.sized_collector(workspace) or "")
-    at_stage = workspace.stage == "collector"
-    sections = [*_must(workspace), *_together(workspace), *_offers(workspace)] if at_stage else []
     if item is None:
         subtitle = "No collector stands here yet; this is what one must do."
-        return Page("Collector", subtitle, (*sections, *_system_kinds(workspace)), stage_findings(workspace), CAUTION)
-    sections = [_at_work(workspace, item), *sections]
-    sections += [_fit(workspace, item), _power(workspace, item), _noise(workspace, item), _make_up_air(workspace, item)]
-    if at_stage:
-        sections += _system_kinds(workspace)
-    sections += [_fan(project, item), _cleaning(project, item), _body(project, item)]
-    found: tuple[Finding, ...] = tuple(of_element(workspace.known_findings, project, item.id))
-    return Page(item.name, f"{item.model}. {item.curve_note}.", tuple(sections), found, CAUTION)
+        sections = (*wanted, *_system_kinds(workspace))
+        return Page("Collector", subtitle, sections, stage_findings(workspace), CAUTION)
+    stands = _standing(workspace, item)
+    sections = (_at_work(workspace, item), *wanted, *stands, *_system_kinds(workspace), *_made_of(project, item))
+    return _page(workspace, item, sections)
+
+
+def collector_page(workspace: Workspace, item: Collector) -> Page:
+    """The page of a collector at any other stage."""
+    sections = (_at_work(workspace, item), *_standing(workspace, item), *_made_of(workspace.project, item))
+    return _page(workspace, item, sections)
+
+
+def _page(workspace: Workspace, item: Collector, sections: tuple[Section, ...]) -> Page:
+    found = tuple(of_element(workspace.known_findings, workspace.project, item.id))
+    return Page(item.name, f"{item.model}. {item.curve_note}.", sections, found, CAUTION)
+
+
+def _standing(workspace: Workspace, item: Collector) -> tuple[Section, ...]:
+    return (_fit(workspace, item), _power(workspace, item), _noise(workspace, item), _make_up_air(workspace, item))
+
+
+def _made_of(project: Project, item: Collector) -> tuple[Section, ...]:
+    return (_fan(project, item), _cleaning(project, item), _body(project, item))
 
 
 # -- what it must do, and which would
@@ -136,7 +151,7 @@ def _together(workspace: Workspace) -> list[Section]:
                 "together",
                 "Count these as run together",
                 "Count machines as run together",
-                lambda: lambda p: edits.with_settings(p, together=now),
+                lambda p: edits.with_settings(p, together=now),
                 _names(project, workspace.running),
             )
         )
@@ -151,7 +166,7 @@ def _apart_field(project: Project, group: tuple[str, ...]) -> ActionField:
         f"apart/{'-'.join(group)}",
         "No longer together",
         "Count machines apart",
-        lambda: lambda p: edits.with_settings(p, together=rest),
+        lambda p: edits.with_settings(p, together=rest),
         _names(project, group),
     )
 
@@ -195,7 +210,7 @@ def _offer_field(project: Project, now: Collector | None, model: CollectorModel,
         f"offer/{model.model}",
         f"Put in: {model.model}",
         f"Put in the {model.model}",
-        lambda: lambda p: put_in(p, place, model),
+        lambda p: put_in(p, place, model),
         _offer_words(project, offer),
     )
 
@@ -239,7 +254,7 @@ def _system_kind_items(system_kind: SystemKind) -> list[Item]:
             f"way/{system_kind.name}",
             f"Keep as a design: {system_kind.name.lower()}",
             "Keep a design",
-            lambda: lambda p: kept_designs.with_design(p, system_kind.name, system_kind.project),
+            lambda p: kept_designs.with_design(p, system_kind.name, system_kind.project),
             ", ".join(words),
         )
     ]
@@ -279,7 +294,7 @@ def _fit(workspace: Workspace, item: Collector) -> Section:
                 f"{item.id}/smaller-bin",
                 f"Put a {litres:.0f} l bin under it",
                 "Change the bin",
-                lambda: lambda p: with_bin(p, item.id, found.bin, lower=True),
+                lambda p: with_bin(p, item.id, found.bin, lower=True),
                 f"{display.length(found.bin.height)} high",
             )
         )
@@ -316,7 +331,7 @@ def _power(workspace: Workspace, item: Collector) -> Section:
             f"{item.id}/motor",
             "Motor",
             item.motor.power if item.motor else 0.0,
-            lambda v: lambda p: with_motor(p, item.id, v),
+            lambda p, v: with_motor(p, item.id, v),
             "W",
         )
     ]
@@ -332,7 +347,7 @@ def _power(workspace: Workspace, item: Collector) -> Section:
                 item.circuit or "",
                 circuits,
                 "Change the circuit",
-                lambda v: field_edit(item.id, circuit=v or None),
+                lambda p, v: edits.changed(p, item.id, circuit=v or None),
             )
         )
         circuit = circuit_of(project, item)
@@ -350,7 +365,9 @@ def _power(workspace: Workspace, item: Collector) -> Section:
         items.append(Fact("", "Put outlets in at stage 1 to check its circuit."))
     items.append(yes_no(item.id, "auto_start", "Starts", item.auto_start, ("with the tool's current", "by hand")))
     items.append(
-        number_field(f"{item.id}/run-on", "Runs on for", item.run_on, lambda v: field_edit(item.id, run_on=v), "s")
+        number_field(
+            f"{item.id}/run-on", "Runs on for", item.run_on, lambda p, v: edits.changed(p, item.id, run_on=v), "s"
+        )
     )
     return Section("Power", tuple(items))
 
@@ -369,7 +386,7 @@ def _noise(workspace: Workspace, item: Collector) -> Section:
             f"{item.id}/noise",
             "At 1 m, in the open",
             item.noise or 0.0,
-            lambda v: field_edit(item.id, noise=v or None),
+            lambda p, v: edits.changed(p, item.id, noise=v or None),
             "dB(A)",
         ),
     ]
@@ -398,7 +415,7 @@ def _make_up_air(workspace: Workspace, item: Collector) -> Section:
                 f"{item.id}/opening",
                 "Opening has",
                 round((item.opening or 0.0) * 1e4),
-                lambda v: field_edit(item.id, opening=v / 1e4 or None),
+                lambda p, v: edits.changed(p, item.id, opening=v / 1e4 or None),
                 "cm²",
             )
         )
@@ -407,7 +424,15 @@ def _make_up_air(workspace: Workspace, item: Collector) -> Section:
         if item.stands == "boxed in" and airflow:
             items.append(Fact("Air leaves the box", f"{wanted.warmth:.0f} °C warmer"))
         if outdoors:
-            items.append(number_field("outside", "Winter outdoors", project.settings.outside, _outside, "°C"))
+            items.append(
+                number_field(
+                    "outside",
+                    "Winter outdoors",
+                    project.settings.outside,
+                    lambda p, v: edits.with_settings(p, outside=v),
+                    "°C",
+                )
+            )
             items.append(Fact("Heat blown out", f"{wanted.heat / 1000:.1f} kW while it runs"))
             items.append(Fact("In a heating season", f"about {wanted.season:.0f} kWh"))
             if wanted.flue:
@@ -415,10 +440,6 @@ def _make_up_air(workspace: Workspace, item: Collector) -> Section:
     if airflow:
         items.append(Fact("Most air through it", display.airflow(airflow)))
     return Section("Where its air goes", tuple(items))
-
-
-def _outside(value: float) -> Edit:
-    return lambda p: edits.with_settings(p, outside=value)
 
 
 # -- what it is
@@ -438,7 +459,7 @@ def _fan(project: Project, item: Collector) -> Section:
             item.model,
             models,
             "Change the collector",
-            lambda v: lambda p: edits.with_collector(p, ident, v),
+            lambda p, v: edits.with_collector(p, ident, v),
         ),
         ChoiceField(
             f"{ident}/known-by",
@@ -446,7 +467,7 @@ def _fan(project: Project, item: Collector) -> Section:
             item.fan.by,
             (("points", "its curve"), ("claim", "its maker's claim")),
             "Change the fan",
-            lambda v: lambda p: with_claim(p, ident, v == "claim"),
+            lambda p, v: with_claim(p, ident, v == "claim"),
         ),
     ]
     if isinstance(item.fan, CurvePoints):
@@ -454,10 +475,14 @@ def _fan(project: Project, item: Collector) -> Section:
     else:
         items += _claim_fields(project, item, item.fan)
     items.append(
-        length_field(project, f"{ident}/inlet", "Inlet across", item.inlet, lambda v: field_edit(ident, inlet=v))
+        length_field(
+            project, f"{ident}/inlet", "Inlet across", item.inlet, lambda p, v: edits.changed(p, ident, inlet=v)
+        )
     )
     items.append(
-        number_field(f"{ident}/price", "Price", item.price or 0.0, lambda v: field_edit(ident, price=v or None))
+        number_field(
+            f"{ident}/price", "Price", item.price or 0.0, lambda p, v: edits.changed(p, ident, price=v or None)
+        )
     )
     return Section("Its fan", tuple(items))
 
@@ -475,7 +500,8 @@ def _curve_fields(item: Collector, fan: CurvePoints, display: Display) -> list[I
             "Curve",
             curve_text(fan, display),
             "Change the fan's curve",
-            lambda text: lambda p: with_curve_text(p, ident, text),
+            str,
+            lambda p, v: with_curve_text(p, ident, v),
         ),
         Fact("", f"Points as airflow at pressure, in {unit}, with ; between."),
         ChoiceField(
@@ -484,13 +510,13 @@ def _curve_fields(item: Collector, fan: CurvePoints, display: Display) -> list[I
             now,
             tuple(speeds),
             "Change the speed",
-            lambda v: _fan_edit(ident, speed=float(v)),
+            lambda p, v: with_fan(p, ident, speed=float(v)),
         ),
         percent_field(
             f"{ident}/impeller-ratio",
             "Impeller, of that one",
             fan.impeller_ratio,
-            lambda v: _fan_edit(ident, impeller_ratio=v),
+            lambda p, v: with_fan(p, ident, impeller_ratio=v),
             "Change the impeller",
         ),
     ]
@@ -499,17 +525,22 @@ def _curve_fields(item: Collector, fan: CurvePoints, display: Display) -> list[I
 def _claim_fields(project: Project, item: Collector, fan: Claim) -> list[Item]:
     ident, units = item.id, project.settings.units
 
-    def free(text: str) -> Edit:
-        airflow = parse_airflow(text, units, "Free air")
-        return _fan_edit(ident, free_air=airflow)
-
     shown = Display(units).airflow(fan.free_air)
     return [
         Fact("", "An estimated curve: shut-off from the impeller, free air less a third."),
-        TextField(f"{ident}/free-air", "Free air claimed", shown, "Change the claim", free),
-        length_field(project, f"{ident}/impeller", "Impeller", fan.impeller, lambda v: _fan_edit(ident, impeller=v)),
+        TextField(
+            f"{ident}/free-air",
+            "Free air claimed",
+            shown,
+            "Change the claim",
+            lambda t: parse_airflow(t, units, "Free air"),
+            lambda p, v: with_fan(p, ident, free_air=v),
+        ),
+        length_field(
+            project, f"{ident}/impeller", "Impeller", fan.impeller, lambda p, v: with_fan(p, ident, impeller=v)
+        ),
         number_field(
-            f"{ident}/power", "Motor claimed", fan.motor_power, lambda v: _fan_edit(ident, motor_power=v), "W"
+            f"{ident}/power", "Motor claimed", fan.motor_power, lambda p, v: with_fan(p, ident, motor_power=v), "W"
         ),
         ChoiceField(
             f"{ident}/hertz",
@@ -517,13 +548,9 @@ def _claim_fields(project: Project, item: Collector, fan: Claim) -> list[Item]:
             str(fan.hertz),
             (("60", "60 Hz"), ("50", "50 Hz")),
             "Change the mains",
-            lambda v: _fan_edit(ident, hertz=int(v)),
+            lambda p, v: with_fan(p, ident, hertz=int(v)),
         ),
     ]
-
-
-def _fan_edit(collector: str, **changes: object) -> Edit:
-    return lambda project: with_fan(project, collector, **changes)
 
 
 def _cleaning(project: Project, item: Collector) -> Section:
@@ -536,7 +563,7 @@ def _cleaning(project: Project, item: Collector) -> Section:
             item.separator.kind if item.separator else "none",
             kinds,
             "Change the separator",
-            lambda v: lambda p: with_separator(p, ident, v),
+            lambda p, v: with_separator(p, ident, v),
         )
     ]
     if item.separator is not None:
@@ -549,7 +576,7 @@ def _cleaning(project: Project, item: Collector) -> Section:
                 separator.placed,
                 sides,
                 "Move the separator",
-                lambda v: field_edit(ident, separator=separator.replaced(placed=v)),
+                lambda p, v: edits.changed(p, ident, separator=separator.replaced(placed=v)),
             )
         )
     items += [
@@ -559,20 +586,20 @@ def _cleaning(project: Project, item: Collector) -> Section:
             item.filter.kind,
             tuple((k, k) for k in FILTERS),
             "Change the filter",
-            lambda v: lambda p: with_filter(p, ident, kind=v),
+            lambda p, v: with_filter(p, ident, kind=v),
         ),
         number_field(
             f"{ident}/filter-area",
             "Its area",
             round(item.filter.area, 2),
-            lambda v: lambda p: with_filter(p, ident, area=v),
+            lambda p, v: with_filter(p, ident, area=v),
             "m²",
         ),
         percent_field(
             f"{ident}/loading",
             "Loaded by",
             item.filter.loading,
-            lambda v: lambda p: with_filter(p, ident, loading=v),
+            lambda p, v: with_filter(p, ident, loading=v),
             "Change the filter's loading",
         ),
         Fact("", "100 % is due for cleaning: twice its clean resistance."),
@@ -583,7 +610,7 @@ def _cleaning(project: Project, item: Collector) -> Section:
                 f"{ident}/bin",
                 "Bin",
                 round(item.bin.volume * 1000),
-                lambda v: lambda p: with_bin_volume(p, ident, v / 1000),
+                lambda p, v: with_bin_volume(p, ident, v / 1000),
                 "l",
             )
         )
@@ -599,7 +626,7 @@ def _body(project: Project, item: Collector) -> Section:
             f"{ident}/inlet-height",
             "Inlet height",
             item.inlet_height,
-            lambda v: field_edit(ident, inlet_height=v),
+            lambda p, v: edits.changed(p, ident, inlet_height=v),
         )
     )
     items.append(
@@ -609,17 +636,20 @@ def _body(project: Project, item: Collector) -> Section:
             inlet_side(item),
             tuple((side, side) for side in INLET_SIDES),
             "Change the inlet's side",
-            lambda v: lambda p: with_inlet_side(p, ident, v),
+            lambda p, v: with_inlet_side(p, ident, v),
         )
     )
-    items.append(number_field(f"{ident}/turn", "Turned", item.turn, lambda v: field_edit(ident, turn=v), "°"))
+    items.append(number_field(f"{ident}/turn", "Turned", item.turn, lambda p, v: edits.changed(p, ident, turn=v), "°"))
     slow = min(TRANSPORT_VELOCITY.values())
     items.append(Fact("", f"Chips want at least {Display(project.settings.units).velocity(slow)} in every duct to it."))
     return Section("Its body", tuple(items))
 
 
 def _side(project: Project, item: Collector, name: str) -> TextField:
-    def change(value: float) -> Edit:
-        return field_edit(item.id, **{name: value})
-
-    return length_field(project, f"{item.id}/{name}", capital(name), getattr(item, name), change)
+    return length_field(
+        project,
+        f"{item.id}/{name}",
+        capital(name),
+        getattr(item, name),
+        lambda p, v: edits.changed(p, item.id, **{name: v}),
+    )

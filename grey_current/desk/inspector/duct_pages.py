@@ -18,8 +18,6 @@ from grey_current.desk.inspector.fields import (
     Page,
     Section,
     TextField,
-    capital,
-    field_edit,
     length_field,
     number_field,
     percent_field,
@@ -36,8 +34,8 @@ from grey_current.shop.duct_parts import (
     with_gate_on,
     with_sweep,
 )
-from grey_current.shop.edits import Edit
 from grey_current.shop.model import Gate, Point, Project, Run, distance, position
+from grey_current.shop.names import capital
 from grey_current.units import Display, parse_length
 from grey_current.workspace.workspace import Workspace
 
@@ -69,7 +67,7 @@ def drawing_page(workspace: Workspace) -> Page:
     sizes = tuple((f"{size:.5f}", display.diameter(size)) for size in pipe_sizes(project))
     rigid = tuple((m.name, m.label) for m in catalogue().materials if not m.hose)
     items: list[Item] = [
-        ChoiceField("draw/level", "Height", how.level, LEVELS, "", lambda v: workspace.draw_with(level=v))
+        ChoiceField("draw/level", "Height", how.level, LEVELS, "", act=lambda v: workspace.draw_with(level=v))
     ]
     if how.level == "at a height":
         items.append(_height_field(workspace))
@@ -80,7 +78,7 @@ def drawing_page(workspace: Workspace) -> Page:
             f"{how.diameter:.5f}" if how.diameter else "same",
             (("same", "as it goes on"), *sizes),
             "",
-            lambda v: workspace.draw_with(diameter=None if v == "same" else float(v)),
+            act=lambda v: workspace.draw_with(diameter=None if v == "same" else float(v)),
         ),
         ChoiceField(
             "draw/material",
@@ -88,7 +86,7 @@ def drawing_page(workspace: Workspace) -> Page:
             how.material or "same",
             (("same", "as it goes on"), *rigid),
             "",
-            lambda v: workspace.draw_with(material=None if v == "same" else v),
+            act=lambda v: workspace.draw_with(material=None if v == "same" else v),
         ),
         ChoiceField(
             "draw/free",
@@ -96,7 +94,7 @@ def drawing_page(workspace: Workspace) -> Page:
             "free" if how.free else "fittings",
             (("fittings", "30, 45, 60 or 90°"), ("free", "any angle")),
             "",
-            lambda v: workspace.draw_with(free=v == "free"),
+            act=lambda v: workspace.draw_with(free=v == "free"),
         ),
     ]
     diameter = how.diameter or max((c.inlet for c in project.collectors), default=0.15)
@@ -112,11 +110,15 @@ def drawing_page(workspace: Workspace) -> Page:
 
 def _height_field(workspace: Workspace) -> TextField:
     units = workspace.project.settings.units
-
-    def read(text: str) -> None:
-        workspace.draw_with(height=parse_length(text, units, "Height of the duct"))
-
-    return TextField("draw/height", "Above the floor", Display(units).length(workspace.drawing.height), "", read)
+    shown = Display(units).length(workspace.drawing.height)
+    return TextField(
+        "draw/height",
+        "Above the floor",
+        shown,
+        "",
+        lambda t: parse_length(t, units, "Height of the duct"),
+        act=lambda v: workspace.draw_with(height=v),
+    )
 
 
 def _run_page(workspace: Workspace, run: Run, found: tuple[Finding, ...]) -> Page:
@@ -141,7 +143,7 @@ def _run_page(workspace: Workspace, run: Run, found: tuple[Finding, ...]) -> Pag
                 run.material,
                 tuple((m.name, m.label) for m in catalogue().materials),
                 "Change the material",
-                lambda v: lambda p: edits.with_material(p, run.id, v),
+                lambda p, v: edits.with_material(p, run.id, v),
             ),
         ),
     )
@@ -158,12 +160,14 @@ def _run_page(workspace: Workspace, run: Run, found: tuple[Finding, ...]) -> Pag
 
 def _hose_field(run: Run, length: float, project: Project) -> TextField:
     units = project.settings.units
-
-    def edit(text: str) -> Edit:
-        value = parse_length(text, units, "Hose length")
-        return lambda p: edits.with_hose_length(p, run.id, value)
-
-    return TextField(f"{run.id}/length", "Hose length", Display(units).length(length), "Change the hose", edit)
+    return TextField(
+        f"{run.id}/length",
+        "Hose length",
+        Display(units).length(length),
+        "Change the hose",
+        lambda t: parse_length(t, units, "Hose length"),
+        lambda p, v: edits.with_hose_length(p, run.id, v),
+    )
 
 
 def _is_drop(project: Project, run: Run) -> bool:
@@ -191,7 +195,7 @@ def _diameter_field(project: Project, run: Run, display: Display) -> ChoiceField
         f"{run.diameter:.5f}",
         tuple((f"{size:.5f}", display.diameter(size)) for size in sizes),
         "Change the diameter",
-        lambda v: lambda p: edits.changed(p, run.id, diameter=float(v)),
+        lambda p, v: edits.changed(p, run.id, diameter=float(v)),
     )
 
 
@@ -249,7 +253,7 @@ def _gate_page(workspace: Workspace, gate: Gate, found: tuple[Finding, ...]) -> 
                 gate.rule,
                 rules,
                 "Change the gate",
-                lambda v: lambda p: edits.changed(p, gate.id, rule=v),
+                lambda p, v: edits.changed(p, gate.id, rule=v),
             ),
             ChoiceField(
                 f"{gate.id}/bore",
@@ -257,10 +261,14 @@ def _gate_page(workspace: Workspace, gate: Gate, found: tuple[Finding, ...]) -> 
                 gate.bore,
                 bores,
                 "Change the gate",
-                lambda v: lambda p: edits.changed(p, gate.id, bore=v),
+                lambda p, v: edits.changed(p, gate.id, bore=v),
             ),
-            percent_field(f"{gate.id}/opening", "Opens to", gate.opening, lambda v: field_edit(gate.id, opening=v)),
-            percent_field(f"{gate.id}/leak", "Leaks when shut", gate.leak, lambda v: field_edit(gate.id, leak=v)),
+            percent_field(
+                f"{gate.id}/opening", "Opens to", gate.opening, lambda p, v: edits.changed(p, gate.id, opening=v)
+            ),
+            percent_field(
+                f"{gate.id}/leak", "Leaks when shut", gate.leak, lambda p, v: edits.changed(p, gate.id, leak=v)
+            ),
             Fact("", "About 0.5 % of the bore for a bought gate, 0.1 % for one with a seal."),
         ),
     )
@@ -285,7 +293,7 @@ def _point_page(workspace: Workspace, point: Point, found: tuple[Finding, ...]) 
                 f"{point.id}/height",
                 "Height",
                 point.height,
-                lambda v: lambda p: edits.changed(p, point.id, height=v),
+                lambda p, v: edits.changed(p, point.id, height=v),
             ),
             *(_end_fields(point) if meeting == 1 else ()),
             *(_turn_fields(point, elbows) if meeting > 1 else ()),
@@ -307,7 +315,7 @@ def _end_fields(point: Point) -> tuple[ChoiceField, ...]:
             point.end,
             ends,
             "Change the end",
-            lambda v: lambda p: edits.changed(p, point.id, end=v),
+            lambda p, v: edits.changed(p, point.id, end=v),
         ),
     )
 
@@ -322,7 +330,7 @@ def _turn_fields(point: Point, elbows: tuple[tuple[str, str], ...]) -> tuple[Cho
             point.elbow,
             elbows,
             "Change the elbow",
-            lambda v: lambda p: edits.changed(p, point.id, elbow=v),
+            lambda p, v: edits.changed(p, point.id, elbow=v),
         ),
         ChoiceField(
             f"{point.id}/radius",
@@ -330,7 +338,7 @@ def _turn_fields(point: Point, elbows: tuple[tuple[str, str], ...]) -> tuple[Cho
             f"{point.radius_ratio:g}",
             tuple((f"{r:g}", f"{r:g} diameters") for r in sizes),
             "Change the elbow",
-            lambda v: lambda p: edits.changed(p, point.id, radius_ratio=float(v)),
+            lambda p, v: edits.changed(p, point.id, radius_ratio=float(v)),
         ),
     )
 
@@ -354,7 +362,7 @@ def _wye_fields(point: Point) -> tuple[ChoiceField, ...]:
             "box" if point.splitter else "wye",
             joins,
             "Change the wye",
-            lambda v: field_edit(point.id, splitter=v == "box"),
+            lambda p, v: edits.changed(p, point.id, splitter=v == "box"),
         ),
         ChoiceField(
             f"{point.id}/angle",
@@ -362,7 +370,7 @@ def _wye_fields(point: Point) -> tuple[ChoiceField, ...]:
             now,
             angles,
             "Change the wye",
-            lambda v: field_edit(point.id, wye_angle=None if v == "drawn" else float(v)),
+            lambda p, v: edits.changed(p, point.id, wye_angle=None if v == "drawn" else float(v)),
         ),
     )
 
@@ -378,7 +386,7 @@ def _joint_actions(project: Project, point: Point, meeting: int) -> tuple[Action
                 f"{point.id}/clean-out",
                 "A clean-out below it",
                 "Add a clean-out",
-                lambda: lambda p: with_clean_out(p, point.id),
+                lambda p: with_clean_out(p, point.id),
                 "a tee with a cap, for what falls down the drop",
             )
         )
@@ -388,7 +396,7 @@ def _joint_actions(project: Project, point: Point, meeting: int) -> tuple[Action
                 f"{point.id}/sweep",
                 "A floor sweep under it",
                 "Add a floor sweep",
-                lambda: lambda p: with_sweep(p, point.id)[0],
+                lambda p: with_sweep(p, point.id)[0],
                 "drop, gate and sweep at the main's end",
             )
         )
@@ -399,9 +407,7 @@ def _add_section(project: Project, run: Run) -> tuple[Section, ...]:
     """What can be put on a duct: one more gate, a capped stub for a machine to come."""
     if materials()[run.material].hose:
         return ()
-    actions = [
-        ActionField(f"{run.id}/gate", "A gate on it", "Add a gate", lambda: lambda p: with_gate_on(p, run.id)[0])
-    ]
+    actions = [ActionField(f"{run.id}/gate", "A gate on it", "Add a gate", lambda p: with_gate_on(p, run.id)[0])]
     a, b = position(project, run.start), position(project, run.end)
     if abs(a[2] - b[2]) < 0.1 and distance(project, run) > 1.0 and run.id in downstream_ends(project):
         size = STUB_SIZES[project.settings.units]
@@ -410,7 +416,7 @@ def _add_section(project: Project, run: Run) -> tuple[Section, ...]:
                 f"{run.id}/stub",
                 "A capped stub",
                 "Add a capped stub",
-                lambda: lambda p: with_capped_stub(p, run.id, size)[0],
+                lambda p: with_capped_stub(p, run.id, size)[0],
                 "a wye on it, for a machine to come",
             )
         )
@@ -436,7 +442,7 @@ def _size_field(run: Run, towards: str, display: Display) -> ActionField:
         f"{run.id}/carry-{side}",
         f"Carry {display.diameter(run.diameter)} on, towards the {side}",
         "Carry the size on",
-        lambda: lambda p: with_diameter_continued(p, run.id, "collector" if side == "collector" else "machine"),
+        lambda p: with_diameter_continued(p, run.id, "collector" if side == "collector" else "machine"),
         "over every duct to the next wye",
     )
 
@@ -476,7 +482,7 @@ def _serves_section(workspace: Workspace, run: Run) -> tuple[Section, ...]:
                 "",
                 (("", "choose…"), *free),
                 "Carry the hose to one more",
-                lambda v: lambda p: edits.changed(p, run.id, also_serves=(*p.run[run.id].also_serves, v)),
+                lambda p, v: edits.changed(p, run.id, also_serves=(*p.run[run.id].also_serves, v)),
             )
         )
     made = [Section("Carried to", tuple(items))] if items else []
@@ -496,7 +502,7 @@ def _no_longer(run: Run, ref: str, name: str) -> ActionField:
         f"{run.id}/no-longer-{ref}",
         f"No longer to the {name.lower()}",
         "Carry the hose to one less",
-        lambda: lambda p: edits.changed(p, run.id, also_serves=rest),
+        lambda p: edits.changed(p, run.id, also_serves=rest),
     )
 
 
@@ -511,13 +517,13 @@ def _moving_section(project: Project, run: Run) -> Section:
             run.coupling,
             couplings,
             "Change the connectors",
-            lambda v: field_edit(run.id, coupling=v, swap_seconds=None),
+            lambda p, v: edits.changed(p, run.id, coupling=v, swap_seconds=None),
         ),
         number_field(
             f"{run.id}/seconds",
             "Each swap",
             run.swap_seconds or usual,
-            lambda v: field_edit(run.id, swap_seconds=v),
+            lambda p, v: edits.changed(p, run.id, swap_seconds=v),
             "s",
         ),
         Fact("Swaps a week", f"about {cost.each_week:.0f}"),

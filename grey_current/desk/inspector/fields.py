@@ -13,6 +13,9 @@ from grey_current.shop.edits import Edit
 from grey_current.shop.model import Project
 from grey_current.units import FOOT, Display, parse_length
 
+Changed = Callable[[Project, Any], Project]
+"""What a field makes of a project and the value that was given."""
+
 
 @dataclass(frozen=True)
 class Fact:
@@ -25,39 +28,44 @@ class Fact:
 
 @dataclass(frozen=True)
 class TextField:
-    """A value typed in; `edit` turns the text into an edit, or raises `InputError` that says why not.
+    """A value typed in.
 
-    Here and in the other fields, an edit of None says that what was asked has been done without one.
+    `read` makes it of the text, or raises `InputError` that says why not; `edit` puts it into the project. A field
+    that is no edit of the project has `act` instead.
     """
 
     key: str
     label: str
     value: str
     step: str
-    edit: Callable[[str], Edit | None]
+    read: Callable[[str], Any]
+    edit: Changed | None = None
+    act: Callable[[Any], None] | None = None
 
 
 @dataclass(frozen=True)
 class ChoiceField:
-    """A value picked from a list of (value, words)."""
+    """A value picked from a list of (value, words); `edit` puts it into the project, or `act` does something else."""
 
     key: str
     label: str
     value: str
     options: tuple[tuple[str, str], ...]
     step: str
-    edit: Callable[[str], Edit | None]
+    edit: Changed | None = None
+    act: Callable[[str], None] | None = None
 
 
 @dataclass(frozen=True)
 class ActionField:
-    """A button that makes one edit; `detail` is a second line on it."""
+    """A button that makes one edit, or does something else; `detail` is a second line on it."""
 
     key: str
     label: str
     step: str
-    edit: Callable[[], Edit | None]
+    edit: Edit | None = None
     detail: str = ""
+    act: Callable[[], None] | None = None
 
 
 Field = TextField | ChoiceField | ActionField
@@ -83,32 +91,28 @@ class Page:
     caution: str = ""
 
 
-def capital(text: str) -> str:
-    """The text with its first letter large."""
-    return text[:1].upper() + text[1:]
+# -- fields that many pages have
 
 
-def length_field(
-    project: Project, key: str, label: str, value: float, edit: Callable[[float], Edit], step: str = ""
-) -> TextField:
+def length_field(project: Project, key: str, label: str, value: float, edit: Changed, step: str = "") -> TextField:
     """A length (m) shown and read in the project's units; `edit` gets it in metres."""
     units = project.settings.units
     words = step or f"Change the {label.lower()}"
-    return TextField(
-        key, label, Display(units).length(value), words, lambda text: edit(parse_length(text, units, label))
-    )
+    return TextField(key, label, Display(units).length(value), words, lambda t: parse_length(t, units, label), edit)
 
 
 def wish_field(project: Project) -> TextField:
     """The longest board that the user wants to work."""
-    wish = project.settings.longest_board
-    shown = "not said" if wish is None else Display(project.settings.units).length(wish)
-
-    def read(text: str) -> Edit:
-        value = parse_length(text, project.settings.units, "Longest board")
-        return lambda p: edits.with_settings(p, longest_board=value)
-
-    return TextField("wish", "Longest board", shown, "Change the longest board", read)
+    wish, units = project.settings.longest_board, project.settings.units
+    shown = "not said" if wish is None else Display(units).length(wish)
+    return TextField(
+        "wish",
+        "Longest board",
+        shown,
+        "Change the longest board",
+        lambda t: parse_length(t, units, "Longest board"),
+        lambda p, v: edits.with_settings(p, longest_board=v),
+    )
 
 
 def altitude_field(project: Project) -> TextField:
@@ -116,35 +120,30 @@ def altitude_field(project: Project) -> TextField:
     units = project.settings.units
     unit, size = ("ft", FOOT) if units == "us" else ("m", 1.0)
 
-    def read(text: str) -> Edit:
-        value = parse_length(text if text.strip()[-1:].isalpha() else f"{text} {unit}", units, "Altitude")
-        return lambda p: edits.with_settings(p, altitude=value)
+    def read(text: str) -> float:
+        return parse_length(text if text.strip()[-1:].isalpha() else f"{text} {unit}", units, "Altitude")
 
     shown = f"{project.settings.altitude / size:.0f} {unit}"
-    return TextField("altitude", "Altitude", shown, "Change the altitude", read)
+    return TextField(
+        "altitude", "Altitude", shown, "Change the altitude", read, lambda p, v: edits.with_settings(p, altitude=v)
+    )
 
 
-def number_field(key: str, label: str, value: float, edit: Callable[[float], Edit], unit: str = "") -> TextField:
+def number_field(key: str, label: str, value: float, edit: Changed, unit: str = "") -> TextField:
     """A plain number, with its unit after it."""
 
-    def read(text: str) -> Edit:
+    def read(text: str) -> float:
         try:
-            number = float(text.lower().removesuffix(unit.lower()).strip().replace(",", "."))
+            return float(text.lower().removesuffix(unit.lower()).strip().replace(",", "."))
         except ValueError:
             raise InputError(label, text, f"write a number such as {value:g} {unit}".rstrip()) from None
-        return edit(number)
 
-    return TextField(key, label, f"{value:g} {unit}".rstrip(), f"Change {label.lower()}", read)
+    return TextField(key, label, f"{value:g} {unit}".rstrip(), f"Change {label.lower()}", read, edit)
 
 
 def name_field(element: str, value: str) -> TextField:
     """The element's name."""
-    return TextField(f"{element}/name", "Name", value, "Rename", lambda text: field_edit(element, name=text))
-
-
-def field_edit(element: str, **changes: Any) -> Edit:
-    """An edit that changes fields of one element."""
-    return lambda project: edits.changed(project, element, **changes)
+    return TextField(f"{element}/name", "Name", value, "Rename", str, lambda p, v: edits.changed(p, element, name=v))
 
 
 def choice(
@@ -152,20 +151,21 @@ def choice(
 ) -> ChoiceField:
     """A field of an element picked from a list."""
     words = step or f"Change {label.lower()}"
-    return ChoiceField(f"{element}/{field}", label, value, options, words, lambda v: field_edit(element, **{field: v}))
+    return ChoiceField(
+        f"{element}/{field}", label, value, options, words, lambda p, v: edits.changed(p, element, **{field: v})
+    )
 
 
-def percent_field(key: str, label: str, value: float, edit: Callable[[float], Edit], step: str = "") -> TextField:
+def percent_field(key: str, label: str, value: float, edit: Changed, step: str = "") -> TextField:
     """A share shown and read in per cent."""
 
-    def read(text: str) -> Edit:
+    def read(text: str) -> float:
         try:
-            number = float(text.strip().removesuffix("%").strip().replace(",", "."))
+            return float(text.strip().removesuffix("%").strip().replace(",", ".")) / 100
         except ValueError:
             raise InputError(label, text, "write a number of per cent such as 0.5 %") from None
-        return edit(number / 100)
 
-    return TextField(key, label, f"{value * 100:g} %", step or f"Change {label.lower()}", read)
+    return TextField(key, label, f"{value * 100:g} %", step or f"Change {label.lower()}", read, edit)
 
 
 def yes_no(element: str, field: str, label: str, value: bool, words: tuple[str, str] = ("yes", "no")) -> ChoiceField:
@@ -177,5 +177,5 @@ def yes_no(element: str, field: str, label: str, value: bool, words: tuple[str, 
         "yes" if value else "no",
         options,
         f"Change {label.lower()}",
-        lambda v: field_edit(element, **{field: v == "yes"}),
+        lambda p, v: edits.changed(p, element, **{field: v == "yes"}),
     )

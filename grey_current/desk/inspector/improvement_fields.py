@@ -73,9 +73,7 @@ def part_choices(workspace: Workspace) -> list[Section]:
 
 
 def _field(owner: str, number: int, improvement: Improvement, detail: str) -> ActionField:
-    return ActionField(
-        f"{owner}/lever-{number + 1}", improvement.words, improvement.words, lambda: improvement.change, detail
-    )
+    return ActionField(f"{owner}/lever-{number + 1}", improvement.words, improvement.words, improvement.edit, detail)
 
 
 def _gain_words(workspace: Workspace, improvement: Improvement) -> str:

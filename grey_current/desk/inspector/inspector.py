@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import Any
 
 from PyQt6.QtCore import QPointF, QSignalBlocker, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QResizeEvent
@@ -25,7 +26,6 @@ from grey_current.desk.inspector.fields import ActionField, ChoiceField, Fact, F
 from grey_current.desk.inspector.pages import page
 from grey_current.desk.theme import SPACE, Palette
 from grey_current.errors import GreyCurrentError
-from grey_current.shop.edits import Edit
 from grey_current.workspace.workspace import Workspace
 
 WIDTH = 296
@@ -276,7 +276,8 @@ class Inspector(QFrame):
     def _on_pressed(self, key: str) -> None:
         item = self._items.get(key)
         if isinstance(item, ActionField):
-            self._apply(key, item.step, item.edit)
+            edit, act = item.edit, item.act
+            self._attempt(key, act if edit is None else lambda: self.workspace.edit(item.step, edit))
 
     def _text(self, item: TextField) -> QLineEdit:
         editor = QLineEdit(item.value)
@@ -293,7 +294,7 @@ class Inspector(QFrame):
         if editor.text() == item.value:
             _mark_bad(editor, self._complaints[key], "")
         else:
-            self._apply(key, item.step, lambda: item.edit(editor.text()))
+            self._attempt(key, lambda: self._take(item, item.read(editor.text())))
 
     def _choice(self, item: ChoiceField) -> QComboBox:
         editor = QComboBox()
@@ -308,14 +309,21 @@ class Inspector(QFrame):
     def _on_chosen(self, key: str, value: str) -> None:
         item = self._items.get(key)
         if isinstance(item, ChoiceField) and value != item.value:
-            self._apply(key, item.step, lambda: item.edit(value))
+            self._attempt(key, lambda: self._take(item, value))
 
-    def _apply(self, key: str, step: str, edit: Callable[[], Edit | None]) -> None:
-        """Make an edit; a value that cannot be is marked and explained, and stays to be mended."""
+    def _take(self, item: TextField | ChoiceField, value: Any) -> None:
+        """Put a value where its field says."""
+        edit = item.edit
+        if edit is not None:
+            self.workspace.edit(item.step, lambda project: edit(project, value))
+        elif item.act is not None:
+            item.act(value)
+
+    def _attempt(self, key: str, action: Callable[[], None] | None) -> None:
+        """Do something; a value that cannot be is marked and explained, and stays to be mended."""
         try:
-            change = edit()
-            if change is not None:
-                self.workspace.edit(step, change)
+            if action is not None:
+                action()
         except GreyCurrentError as problem:
             _mark_bad(self.fields[key], self._complaints[key], str(problem))
 

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from grey_current.desk.inspector.fields import ActionField, Item, Section, TextField
 from grey_current.shop import kept_designs
-from grey_current.shop.edits import Edit
 from grey_current.shop.model import KeptDesign
 from grey_current.workspace.workspace import Workspace
 
@@ -13,10 +12,10 @@ def kept_designs_section(workspace: Workspace) -> Section:
     """Designs of this shop kept side by side."""
     items: list[Item] = [
         ActionField(
-            "keep-variant",
+            "keep-design",
             "Keep this design",
             "Keep this design",
-            lambda: lambda p: kept_designs.kept(p)[0],
+            lambda p: kept_designs.kept(p)[0],
             "to go back to, or to compare with",
         )
     ]
@@ -30,31 +29,28 @@ def _of_kept_design(workspace: Workspace, kept_design: KeptDesign) -> list[Item]
     words = f"End the comparison with {kept_design.name}" if shown else f"Compare with {kept_design.name}"
     made: list[Item] = [
         TextField(
-            f"{kept_design.id}/variant-name",
+            f"{kept_design.id}/design-name",
             "Name",
             kept_design.name,
             "Rename a design",
-            lambda text: _renamed(kept_design.id, text),
+            str,
+            lambda p, v: kept_designs.renamed(p, kept_design.id, v),
         ),
         ActionField(
-            f"{kept_design.id}/compare", words, "", lambda: workspace.compare(None if shown else kept_design.id)
+            f"{kept_design.id}/compare", words, "", act=lambda: workspace.compare(None if shown else kept_design.id)
         ),
         ActionField(
             f"{kept_design.id}/bring-back",
             f"Bring {kept_design.name} back",
             f"Bring {kept_design.name} back",
-            lambda: lambda p: kept_designs.brought_back(p, kept_design.id),
+            lambda p: kept_designs.brought_back(p, kept_design.id),
             "what is drawn now is kept first",
         ),
         ActionField(
             f"{kept_design.id}/drop",
             f"Take {kept_design.name} away",
             f"Take {kept_design.name} away",
-            lambda: lambda p: kept_designs.dropped(p, kept_design.id),
+            lambda p: kept_designs.dropped(p, kept_design.id),
         ),
     ]
     return made
-
-
-def _renamed(kept_design: str, text: str) -> Edit:
-    return lambda project: kept_designs.renamed(project, kept_design, text)

@@ -13,16 +13,16 @@ from grey_current.desk.inspector.fields import (
     Section,
     TextField,
     choice,
-    field_edit,
     length_field,
     name_field,
     number_field,
+    wish_field,
     yes_no,
 )
+from grey_current.desk.inspector.overview_page import in_it, overview
 from grey_current.errors import InputError
 from grey_current.shop import edits
 from grey_current.shop.catalogue import chip_fan
-from grey_current.shop.edits import Edit
 from grey_current.shop.model import Collector, Machine, Pickup
 from grey_current.shop.names import called
 from grey_current.units import Display
@@ -46,8 +46,17 @@ CUTTERS = (
 )
 
 
-def machine_page(workspace: Workspace, machine: Machine) -> Page:
-    """The page of a machine at the Machines stage."""
+def stage_page(workspace: Workspace) -> Page | None:
+    """The Machines stage's own page: of the selected machine, or of all when nothing is selected."""
+    owner = (workspace.selection or "").split("/")[0]
+    if owner in workspace.project.machine:
+        return _machine_page(workspace, workspace.project.machine[owner])
+    if workspace.selection is not None:
+        return None
+    return overview(workspace, (Section("What it is for", (wish_field(workspace.project),)), in_it(workspace)))
+
+
+def _machine_page(workspace: Workspace, machine: Machine) -> Page:
     project = workspace.project
     found = tuple(of_element(workspace.known_findings, project, machine.id))
     sections = (
@@ -103,15 +112,15 @@ def _place_section(machine: Machine) -> Section:
     ident = machine.id
     items: tuple[Item, ...] = (
         name_field(ident, machine.name),
-        number_field(f"{ident}/turn", "Turned", machine.turn, lambda v: field_edit(ident, turn=v), "°"),
-        ActionField(f"{ident}/quarter", "Turn by 90°", "Turn", lambda: lambda p: edits.turned(p, (ident,), 90)),
+        number_field(f"{ident}/turn", "Turned", machine.turn, lambda p, v: edits.changed(p, ident, turn=v), "°"),
+        ActionField(f"{ident}/quarter", "Turn by 90°", "Turn", lambda p: edits.turned(p, (ident,), 90)),
         _feed(machine),
         yes_no(ident, "wheels", "On wheels", machine.wheels),
         ActionField(
             f"{ident}/park",
             "Add a parked place",
             "Add a parked place",
-            lambda: lambda p: edits.parked(p, ident, machine.width + 0.3, 0.0),
+            lambda p: edits.parked(p, ident, machine.width + 0.3, 0.0),
         ),
     )
     return Section("Where it stands", items)
@@ -127,7 +136,7 @@ def _feed(machine: Machine) -> ChoiceField:
         value,
         options,
         "Change the feed",
-        lambda v: field_edit(machine.id, feed=None if v == "none" else float(v)),
+        lambda p, v: edits.changed(p, machine.id, feed=None if v == "none" else float(v)),
     )
 
 
@@ -135,14 +144,24 @@ def _body_section(workspace: Workspace, machine: Machine) -> Section:
     project, ident = workspace.project, machine.id
     height = machine.table_height if machine.height is None else machine.height
     items: tuple[Item, ...] = (
-        length_field(project, f"{ident}/width", "Width", machine.width, lambda v: field_edit(ident, width=v)),
-        length_field(project, f"{ident}/depth", "Depth", machine.depth, lambda v: field_edit(ident, depth=v)),
+        length_field(project, f"{ident}/width", "Width", machine.width, lambda p, v: edits.changed(p, ident, width=v)),
+        length_field(project, f"{ident}/depth", "Depth", machine.depth, lambda p, v: edits.changed(p, ident, depth=v)),
         length_field(
-            project, f"{ident}/table", "Table height", machine.table_height, lambda v: field_edit(ident, table_height=v)
+            project,
+            f"{ident}/table",
+            "Table height",
+            machine.table_height,
+            lambda p, v: edits.changed(p, ident, table_height=v),
         ),
-        length_field(project, f"{ident}/height", "Overall height", height, lambda v: field_edit(ident, height=v)),
         length_field(
-            project, f"{ident}/lane", "Widest stock", machine.lane_width, lambda v: field_edit(ident, lane_width=v)
+            project, f"{ident}/height", "Overall height", height, lambda p, v: edits.changed(p, ident, height=v)
+        ),
+        length_field(
+            project,
+            f"{ident}/lane",
+            "Widest stock",
+            machine.lane_width,
+            lambda p, v: edits.changed(p, ident, lane_width=v),
         ),
         service_field(machine),
     )
@@ -152,15 +171,22 @@ def _body_section(workspace: Workspace, machine: Machine) -> Section:
 def service_field(machine: Machine | Collector) -> TextField:
     """The sides that must stay free, as a list of words."""
 
-    def read(text: str) -> Edit:
+    def read(text: str) -> tuple[str, ...]:
         words = [w for w in text.lower().replace(",", " ").split() if w not in ("and", "none")]
         wrong = [w for w in words if w not in SIDES]
         if wrong:
             raise InputError("Service sides", wrong[0], f"name any of {', '.join(SIDES)}, or none")
-        return field_edit(machine.id, service=tuple(dict.fromkeys(words)))
+        return tuple(dict.fromkeys(words))
 
     value = ", ".join(machine.service) or "none"
-    return TextField(f"{machine.id}/service", "Keep free", value, "Change the service sides", read)
+    return TextField(
+        f"{machine.id}/service",
+        "Keep free",
+        value,
+        "Change the service sides",
+        read,
+        lambda p, v: edits.changed(p, machine.id, service=v),
+    )
 
 
 def _work_section(machine: Machine, circuits: tuple[tuple[str, str], ...]) -> Section:
@@ -169,22 +195,26 @@ def _work_section(machine: Machine, circuits: tuple[tuple[str, str], ...]) -> Se
         choice(ident, "chips", "Chips", machine.chips, CHIPS),
         _cutter(machine),
         number_field(
-            f"{ident}/uses", "Uses a week", machine.uses_per_week, lambda v: field_edit(ident, uses_per_week=v)
+            f"{ident}/uses", "Uses a week", machine.uses_per_week, lambda p, v: edits.changed(p, ident, uses_per_week=v)
         ),
         number_field(
             f"{ident}/minutes",
             "Minutes a time",
             machine.minutes_per_use,
-            lambda v: field_edit(ident, minutes_per_use=v),
+            lambda p, v: edits.changed(p, ident, minutes_per_use=v),
         ),
         yes_no(ident, "priority", "Air", machine.priority, ("must never be short", "may be short")),
     ]
     items += [
         number_field(
-            f"{ident}/volts", "Motor on", machine.volts or 0.0, lambda v: field_edit(ident, volts=v or None), "V"
+            f"{ident}/volts",
+            "Motor on",
+            machine.volts or 0.0,
+            lambda p, v: edits.changed(p, ident, volts=v or None),
+            "V",
         ),
         number_field(
-            f"{ident}/amps", "It draws", machine.amps or 0.0, lambda v: field_edit(ident, amps=v or None), "A"
+            f"{ident}/amps", "It draws", machine.amps or 0.0, lambda p, v: edits.changed(p, ident, amps=v or None), "A"
         ),
     ]
     if circuits:
@@ -195,7 +225,7 @@ def _work_section(machine: Machine, circuits: tuple[tuple[str, str], ...]) -> Se
                 machine.circuit or "",
                 (("", "the nearest outlet's"), *circuits),
                 "Change the circuit",
-                lambda v: field_edit(ident, circuit=v or None),
+                lambda p, v: edits.changed(p, ident, circuit=v or None),
             )
         )
     if machine.chip_litres_per_hour:
@@ -212,7 +242,7 @@ def _cutter(machine: Machine) -> ChoiceField:
         machine.cutter or "none",
         CUTTERS,
         "Change the cutter",
-        lambda v: field_edit(machine.id, cutter=None if v == "none" else v),
+        lambda p, v: edits.changed(p, machine.id, cutter=None if v == "none" else v),
     )
 
 
@@ -222,14 +252,19 @@ def _pickup_section(workspace: Workspace, machine: Machine, pickup: Pickup) -> S
     fans = [("none", "none"), ("own", "a chip fan")]
     items: list[Item] = [
         length_field(
-            project, f"{ref}/port", "Port across", pickup.port, lambda v: _with_pickup(ref, port=v), "Change the port"
+            project,
+            f"{ref}/port",
+            "Port across",
+            pickup.port,
+            lambda p, v: edits.with_pickup(p, ref, port=v),
+            "Change the port",
         ),
         length_field(
             project,
             f"{ref}/height",
             "Port height",
             pickup.height,
-            lambda v: _with_pickup(ref, height=v),
+            lambda p, v: edits.with_pickup(p, ref, height=v),
             "Change the port",
         ),
         Fact("Opens", pickup.opening),
@@ -239,7 +274,7 @@ def _pickup_section(workspace: Workspace, machine: Machine, pickup: Pickup) -> S
             "own" if pickup.own_fan else "none",
             tuple(fans),
             "Change the fan",
-            lambda v: _with_pickup(ref, own_fan=chip_fan() if v == "own" else None),
+            lambda p, v: edits.with_pickup(p, ref, own_fan=chip_fan() if v == "own" else None),
         ),
     ]
     if pickup.capture:
@@ -248,7 +283,3 @@ def _pickup_section(workspace: Workspace, machine: Machine, pickup: Pickup) -> S
     if pickup.tilts:
         items.append(Fact("", "Its port moves with the machine: end a hose here, not a duct."))
     return Section(f"Pickup: {pickup.name.lower()}", tuple(items))
-
-
-def _with_pickup(ref: str, **changes: object) -> Edit:
-    return lambda project: edits.with_pickup(project, ref, **changes)

@@ -13,7 +13,6 @@ from grey_current.desk.inspector.fields import (
     Page,
     Section,
     choice,
-    field_edit,
     length_field,
     name_field,
     number_field,
@@ -21,7 +20,6 @@ from grey_current.desk.inspector.fields import (
     yes_no,
 )
 from grey_current.shop import edits, room_edits
-from grey_current.shop.edits import Edit
 from grey_current.shop.model import Project
 from grey_current.shop.room import Beam, Circuit, Feature, Opening, Outlet, Room, area, volume
 from grey_current.shop.room_edits import wall_of
@@ -87,29 +85,35 @@ def _rooms_page(workspace: Workspace, room: Room) -> Page:
             f"{room.id}/length",
             "Length",
             across,
-            lambda v: lambda p: room_edits.with_size(p, room.id, v, room_edits.size(p.element[room.id])[1]),
+            lambda p, v: room_edits.with_size(p, room.id, v, room_edits.size(p.element[room.id])[1]),
         ),
         length_field(
             project,
             f"{room.id}/width",
             "Width",
             deep,
-            lambda v: lambda p: room_edits.with_size(p, room.id, room_edits.size(p.element[room.id])[0], v),
+            lambda p, v: room_edits.with_size(p, room.id, room_edits.size(p.element[room.id])[0], v),
         ),
-        length_field(project, f"{room.id}/ceiling", "Ceiling", room.ceiling, lambda v: field_edit(room.id, ceiling=v)),
+        length_field(
+            project, f"{room.id}/ceiling", "Ceiling", room.ceiling, lambda p, v: edits.changed(p, room.id, ceiling=v)
+        ),
         ChoiceField(
             f"{room.id}/slope",
             "It slopes",
             slope,
             (("none", "not at all"), ("x", "along the length"), ("y", "along the width")),
             "Slope the ceiling",
-            lambda v: _slope(room, v),
+            lambda p, v: room_edits.with_slope(p, room.id, v),
         ),
     ]
     if room.far_ceiling is not None:
         items.append(
             length_field(
-                project, f"{room.id}/far", "Up to", room.far_ceiling, lambda v: field_edit(room.id, far_ceiling=v)
+                project,
+                f"{room.id}/far",
+                "Up to",
+                room.far_ceiling,
+                lambda p, v: edits.changed(p, room.id, far_ceiling=v),
             )
         )
     sizes = Section(
@@ -130,19 +134,13 @@ def _rooms_page(workspace: Workspace, room: Room) -> Page:
                 project.settings.units,
                 (("us", "Feet, inches, CFM"), ("metric", "Metric, m³/h")),
                 "Change units",
-                lambda v: lambda p: edits.with_settings(p, units=v),
+                lambda p, v: edits.with_settings(p, units=v),
             ),
         ),
     )
     sections = (Section("Room", tuple(items)), sizes, board)
     found = stage_findings(workspace) if workspace.selection is None else ()
     return Page(project.name, "Type sizes here; drag walls on the floor.", sections, found)
-
-
-def _slope(room: Room, along: str) -> Edit:
-    if along == "none":
-        return field_edit(room.id, far_ceiling=None)
-    return field_edit(room.id, slopes_along=along, far_ceiling=room.far_ceiling or room.ceiling + 0.5)
 
 
 def _wall_page(workspace: Workspace, room: Room, wall: int) -> Page:
@@ -155,14 +153,14 @@ def _wall_page(workspace: Workspace, room: Room, wall: int) -> Page:
             f"{ref}/length",
             "Length",
             length,
-            lambda v: lambda p: room_edits.with_wall_length(p, room.id, wall, v),
+            lambda p, v: room_edits.with_wall_length(p, room.id, wall, v),
             "Change a wall's length",
         ),
         ActionField(
             f"{ref}/split",
             "Split this wall in two",
             "Split a wall",
-            lambda: lambda p: room_edits.with_wall_split(p, room.id, wall),
+            lambda p: room_edits.with_wall_split(p, room.id, wall),
         ),
     )
     subtitle = f"Of the {room.name.lower()}. Drag it to push it; split it and push one half to make an L."
@@ -172,21 +170,14 @@ def _wall_page(workspace: Workspace, room: Room, wall: int) -> Page:
 def _opening(project: Project, item: Opening) -> tuple[Section, ...]:
     width = math.dist(item.start, item.end)
 
-    def widened(value: float) -> Edit:
-        middle = ((item.start[0] + item.end[0]) / 2, (item.start[1] + item.end[1]) / 2)
-
-        def change(p: Project) -> Project:
-            new = room_edits.refitted(p, item, middle, value)
-            return edits.changed(p, item.id, start=new.start, end=new.end)
-
-        return change
-
     items: list[Item] = [
         name_field(item.id, item.name),
         choice(item.id, "kind", "Kind", item.kind, KINDS),
-        length_field(project, f"{item.id}/width", "Width", width, widened),
-        length_field(project, f"{item.id}/sill", "Sill", item.sill, lambda v: field_edit(item.id, sill=v)),
-        length_field(project, f"{item.id}/head", "Head", item.head, lambda v: field_edit(item.id, head=v)),
+        length_field(
+            project, f"{item.id}/width", "Width", width, lambda p, v: room_edits.with_opening_width(p, item.id, v)
+        ),
+        length_field(project, f"{item.id}/sill", "Sill", item.sill, lambda p, v: edits.changed(p, item.id, sill=v)),
+        length_field(project, f"{item.id}/head", "Head", item.head, lambda p, v: edits.changed(p, item.id, head=v)),
         yes_no(item.id, "feeds", "Boards pass", item.feeds),
     ]
     if item.kind == "door":
@@ -196,40 +187,41 @@ def _opening(project: Project, item: Opening) -> tuple[Section, ...]:
 
 def _feature(project: Project, item: Feature) -> tuple[Section, ...]:
     xs, ys = zip(*item.outline, strict=True)
-    x, y, across, deep = min(xs), min(ys), max(xs) - min(xs), max(ys) - min(ys)
-
-    def sized(wide: float, high: float) -> Edit:
-        scaled = tuple((x + (px - x) * wide / across, y + (py - y) * high / deep) for px, py in item.outline)
-        return field_edit(item.id, outline=scaled)
+    across, deep = max(xs) - min(xs), max(ys) - min(ys)
 
     top: Item = (
         Fact("Top", "up to the ceiling")
         if item.top is None
-        else length_field(project, f"{item.id}/top", "Top", item.top, lambda v: field_edit(item.id, top=v))
+        else length_field(project, f"{item.id}/top", "Top", item.top, lambda p, v: edits.changed(p, item.id, top=v))
     )
     items: tuple[Item, ...] = (
         name_field(item.id, item.name),
-        length_field(project, f"{item.id}/across", "Across", across, lambda v: sized(v, deep)),
-        length_field(project, f"{item.id}/deep", "Deep", deep, lambda v: sized(across, v)),
+        length_field(
+            project,
+            f"{item.id}/across",
+            "Across",
+            across,
+            lambda p, v: room_edits.with_feature_size(p, item.id, across=v),
+        ),
+        length_field(
+            project, f"{item.id}/deep", "Deep", deep, lambda p, v: room_edits.with_feature_size(p, item.id, deep=v)
+        ),
         top,
-        ActionField(f"{item.id}/turn", "Turn by 90°", "Turn", lambda: _quarter_turn(item)),
+        ActionField(f"{item.id}/turn", "Turn by 90°", "Turn", lambda p: room_edits.quarter_turned(p, item.id)),
     )
     return (Section(item.kind.capitalize(), items),)
-
-
-def _quarter_turn(item: Feature) -> Edit:
-    xs, ys = zip(*item.outline, strict=True)
-    cx, cy = (min(xs) + max(xs)) / 2, (min(ys) + max(ys)) / 2
-    turned = tuple((round(cx - (y - cy), 4), round(cy + (x - cx), 4)) for x, y in item.outline)
-    return field_edit(item.id, outline=turned)
 
 
 def _beam(project: Project, item: Beam) -> tuple[Section, ...]:
     items = (
         length_field(
-            project, f"{item.id}/underside", "Underside", item.underside, lambda v: field_edit(item.id, underside=v)
+            project,
+            f"{item.id}/underside",
+            "Underside",
+            item.underside,
+            lambda p, v: edits.changed(p, item.id, underside=v),
         ),
-        length_field(project, f"{item.id}/width", "Width", item.width, lambda v: field_edit(item.id, width=v)),
+        length_field(project, f"{item.id}/width", "Width", item.width, lambda p, v: edits.changed(p, item.id, width=v)),
     )
     return (Section("Beam", items),)
 
@@ -238,23 +230,25 @@ def _outlet(project: Project, item: Outlet) -> tuple[Section, ...]:
     circuit: Circuit = project.element[item.circuit]
     options = (*((c.id, c.name) for c in project.circuits), ("", "a new circuit"))
 
-    def wired(value: str) -> Edit:
-        def change(p: Project) -> Project:
-            if value:
-                return edits.changed(p, item.id, circuit=value)
-            ident = edits.fresh_id(p, "circuit")
-            name = f"Circuit {len(p.circuits) + 1}"
-            p = edits.added(p, circuit.replaced(id=ident, name=name))
-            return edits.changed(p, item.id, circuit=ident)
-
-        return change
-
     items = (
         name_field(item.id, item.name),
-        ChoiceField(f"{item.id}/circuit", "Circuit", item.circuit, options, "Change the circuit", wired),
-        number_field(f"{circuit.id}/volts", "Voltage", circuit.volts, lambda v: field_edit(circuit.id, volts=v), "V"),
+        ChoiceField(
+            f"{item.id}/circuit",
+            "Circuit",
+            item.circuit,
+            options,
+            "Change the circuit",
+            lambda p, v: room_edits.with_circuit(p, item.id, v),
+        ),
         number_field(
-            f"{circuit.id}/breaker", "Breaker", circuit.breaker, lambda v: field_edit(circuit.id, breaker=v), "A"
+            f"{circuit.id}/volts", "Voltage", circuit.volts, lambda p, v: edits.changed(p, circuit.id, volts=v), "V"
+        ),
+        number_field(
+            f"{circuit.id}/breaker",
+            "Breaker",
+            circuit.breaker,
+            lambda p, v: edits.changed(p, circuit.id, breaker=v),
+            "A",
         ),
     )
     return (Section("Outlet", items),)

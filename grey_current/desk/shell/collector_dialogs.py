@@ -15,7 +15,7 @@ from grey_current.workspace.library import Library
 from grey_current.workspace.workspace import Workspace
 
 
-class CollectorDesk:
+class CollectorDialogs:
     """Asks the user about files, in dialogs of a window. Its methods raise the sentences that may be refused."""
 
     def __init__(self, window: QWidget, workspace: Workspace, library: Library) -> None:

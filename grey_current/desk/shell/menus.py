@@ -5,45 +5,47 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
+from typing import Protocol
 
 from PyQt6.QtGui import QAction, QActionGroup, QKeySequence
 from PyQt6.QtWidgets import QMainWindow, QMenu
 
+from grey_current.desk.shell.file_dialogs import FileDialogs
 from grey_current.files.project_file import SUFFIX
-from grey_current.workspace.commands import COMMANDS, GROUPS
+from grey_current.workspace.commands import COMMANDS, GROUPS, Command, Desk
 from grey_current.workspace.settings import SETTINGS, UserSettings
 from grey_current.workspace.workspace import Workspace
 
 
+class Shell(Desk, Protocol):
+    """The window as the menus know it."""
+
+    def attempt(self, action: Callable[[], object]) -> bool:
+        """Do something that may be refused, and say so."""
+
+    def put_setting(self, name: str, choice: str) -> None:
+        """Choose one of the declared settings."""
+
+    @property
+    def files(self) -> FileDialogs:
+        """Its file dialogs."""
+
+
 class Menus:
-    """The window's actions by command id, its menu bar, and what stands in it now.
+    """The window's actions by command id, its menu bar, and what stands in it now."""
 
-    `handler` gives the slot of a command, `put_setting` takes a setting's name and choice, `open_path` opens a recent
-    shop.
-    """
-
-    def __init__(
-        self,
-        window: QMainWindow,
-        settings: UserSettings,
-        handler: Callable[[str], Callable[[], object]],
-        put_setting: Callable[[str, str], None],
-        open_path: Callable[[Path], object],
-    ) -> None:
-        self._window, self._settings = window, settings
-        self._handler, self._put_setting, self._open_path = handler, put_setting, open_path
-        self.actions = {command.id: self._action(command.id) for command in COMMANDS}
+    def __init__(self, window: QMainWindow, shell: Shell, settings: UserSettings) -> None:
+        self._window, self._shell, self._settings = window, shell, settings
+        self.actions = {command.id: self._action(command) for command in COMMANDS}
         self.recent = QMenu("Recent shops")
         self._choices: dict[tuple[str, str], QAction] = {}
 
-    def _action(self, ident: str) -> QAction:
-        command = next(c for c in COMMANDS if c.id == ident)
+    def _action(self, command: Command) -> QAction:
         action = QAction(command.title, self._window)
         if command.shortcut:
             action.setShortcut(QKeySequence(command.shortcut))
             action.setToolTip(f"{command.title} ({command.shortcut})")
-        handler = self._handler(ident)
-        action.triggered.connect(lambda checked=False: handler())
+        action.triggered.connect(lambda checked=False: self._shell.attempt(lambda: command.act(self._shell)))
         self._window.addAction(action)
         return action
 
@@ -73,7 +75,7 @@ class Menus:
             for choice, words in zip(setting.choices, setting.words, strict=True):
                 action = QAction(words, self._window)
                 action.setCheckable(True)
-                action.triggered.connect(partial(self._put_setting, setting.name, choice))
+                action.triggered.connect(partial(self._shell.put_setting, setting.name, choice))
                 group.addAction(action)
                 sub.addAction(action)
                 self._choices[setting.name, choice] = action
@@ -90,6 +92,9 @@ class Menus:
         for (setting, choice), action in self._choices.items():
             action.setChecked(self._settings.get(setting) == choice)
 
+    def _open(self, path: Path) -> None:
+        self._shell.attempt(lambda: self._shell.files.open(path))
+
     def on_recent_shown(self) -> None:
         """Fill the menu of recent shops."""
         self.recent.clear()
@@ -97,7 +102,7 @@ class Menus:
             action = self.recent.addAction(path.name.removesuffix(SUFFIX))
             if action is not None:
                 action.setToolTip(str(path))
-                action.triggered.connect(partial(self._open_path, path))
+                action.triggered.connect(partial(self._open, path))
         if not self._settings.recent:
             nothing = self.recent.addAction("None yet")
             if nothing is not None:

@@ -11,6 +11,8 @@ from grey_current.desk.theme import SPACE, Palette, font
 from grey_current.workspace.guide import StageState, next_step, stage_states
 from grey_current.workspace.workspace import Workspace
 
+TAB = 110
+"""Pixels of a tab: eight of them and the hint stand side by side at 1280 pixels."""
 SHAPES = {"done": "good", "look": "short", "to do": "starved"}
 
 
@@ -23,7 +25,7 @@ class StageTab(QWidget):
         super().__init__()
         self.number, self.state, self.colours, self.here = number, state, palette, False
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        self.setFixedSize(QSize(172, 34))
+        self.setFixedSize(QSize(TAB, 34))
         self.setCursor(Qt.CursorShape.PointingHandCursor)
 
     def show_state(self, state: StageState, palette: Palette, here: bool) -> None:
@@ -46,17 +48,16 @@ class StageTab(QWidget):
             painter.setPen(QPen(p.accent, 1, Qt.PenStyle.DotLine))
             painter.drawRect(box.adjusted(1, 1, -1, -4))
         painter.setPen(p.ink)
-        painter.setFont(font("name", bold=self.here))
-        title = f"{self.number}  {self.state.title}"
-        painter.drawText(box.adjusted(12, 0, 0, -3), Qt.AlignmentFlag.AlignVCenter, title)
+        painter.setFont(font("small", bold=self.here))
+        painter.drawText(box.adjusted(8, 0, 0, -3), Qt.AlignmentFlag.AlignVCenter, f"{self.number} {self.state.title}")
         painter.setFont(font("fine"))
-        wide = painter.fontMetrics().horizontalAdvance(self.state.words)
-        colour = {"done": p.soft, "look": p.short, "to do": p.soft}[self.state.mark]
-        painter.setPen(colour)
+        painter.setPen(p.short if self.state.mark == "look" else p.soft)
         right = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
-        painter.drawText(box.adjusted(0, 0, -10, -3), right, self.state.words)
-        spot = QPointF(box.right() - wide - 20, box.center().y() - 1.5)
-        glyphs.draw_state(painter, spot, 10, SHAPES[self.state.mark] if self.state.mark != "to do" else "", p)
+        count = str(self.state.count or "")
+        painter.drawText(box.adjusted(0, 0, -6, -3), right, count)
+        wide = painter.fontMetrics().horizontalAdvance(count) + (4 if count else 0)
+        spot = QPointF(box.right() - wide - 12, box.center().y() - 1.5)
+        glyphs.draw_state(painter, spot, 9, SHAPES[self.state.mark] if self.state.mark != "to do" else "", p)
         painter.end()
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:

@@ -21,7 +21,7 @@ FIRST_WIDTH = 8.0
 """m that a picture is laid down across, until it is scaled."""
 
 
-class UnderlayDesk:
+class UnderlayDialogs:
     """Asks the user about plans, in dialogs of a window. Its methods raise the sentences that may be refused."""
 
     def __init__(self, window: QWidget, workspace: Workspace) -> None:

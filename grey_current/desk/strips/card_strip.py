@@ -3,22 +3,25 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from functools import cache
 
 from PyQt6.QtCore import QMimeData, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QDrag, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLineEdit, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLineEdit, QScrollArea, QVBoxLayout, QWidget
 
 from grey_current.desk.floor.building_paint import paint_feed
+from grey_current.desk.strips.panel import StripPanel
 from grey_current.desk.theme import SPACE, Palette, faded, font
 from grey_current.shop.catalogue import MachineModel, catalogue
 from grey_current.shop.room import HOT
 from grey_current.units import Display, System
+from grey_current.workspace.library import Library
 from grey_current.workspace.placing import SHOP_THINGS, Placing, sized
+from grey_current.workspace.workspace import Workspace
 
 CARD = QSize(118, 132)
 MIME = "application/x-grey-current-thing"
-HEIGHT = 218
 
 
 class Card(QWidget):
@@ -147,20 +150,16 @@ def _paint_thing(painter: QPainter, box: QRectF, placing: Placing, p: Palette) -
         painter.drawEllipse(spot, max(pickup.port * scale / 2, 2.5), max(pickup.port * scale / 2, 2.5))
 
 
-class CardStrip(QFrame):
-    """A strip of cards with a head line and a search. Signals: `taken` (placing or None), `put` (placing)."""
+class CardStrip(StripPanel):
+    """A strip of cards with a head line and a search; `things` gives what it holds in a system of units."""
 
-    taken = pyqtSignal(object)
-    put = pyqtSignal(object)
-
-    def __init__(self, title: str, things: tuple[Placing, ...], palette: Palette, system: System) -> None:
-        super().__init__()
-        self.setObjectName("panel")
-        self.setFixedHeight(HEIGHT)
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
-        self.things, self.colours, self.system = things, palette, system
+    def __init__(
+        self, workspace: Workspace, palette: Palette, title: str, things: Callable[[System], tuple[Placing, ...]]
+    ) -> None:
+        super().__init__(workspace, palette)
+        self._things = things
+        self._shown: object = None
         self.cards: list[Card] = []
-        self._in_hand: Placing | None = None
         head = QLabel(title)
         head.setObjectName("head")
         self.search = QLineEdit()
@@ -187,32 +186,33 @@ class CardStrip(QFrame):
         layout.setSpacing(0)
         layout.addLayout(top)
         layout.addWidget(scroll, 1)
-        self._fill()
 
     def card(self, title: str) -> Card:
         """The card with a title. Raises `StopIteration` for none."""
         return next(card for card in self.cards if card.placing.title == title)
 
-    def show_things(
-        self, things: tuple[Placing, ...], palette: Palette, system: System, in_hand: Placing | None
-    ) -> None:
-        """Show other things, another look, other units, or what is in hand."""
-        if (things, palette, system) != (self.things, self.colours, self.system):
-            self.things, self.colours, self.system = things, palette, system
-            self._fill()
+    def show_workspace(self, palette: Palette | None = None) -> None:
+        """Show the workspace as it is now: its units, and what is in hand."""
+        self.colours = palette or self.colours
+        system = self.workspace.project.settings.units
+        things = self._things(system)
+        if (things, self.colours, system) != self._shown:
+            self._shown = (things, self.colours, system)
+            self._fill(things, system)
         for card in self.cards:
-            if card.in_hand != (card.placing == in_hand):
-                card.in_hand = card.placing == in_hand
+            in_hand = card.placing == self.workspace.placing
+            if card.in_hand != in_hand:
+                card.in_hand = in_hand
                 card.update()
 
-    def _fill(self) -> None:
+    def _fill(self, things: tuple[Placing, ...], system: System) -> None:
         while (item := self._row.takeAt(0)) is not None:
             if (widget := item.widget()) is not None:
                 widget.deleteLater()
         self.cards = []
-        for thing in self.things:
-            card = Card(thing, self.colours, self.system)
-            card.taken.connect(self.taken)
+        for thing in things:
+            card = Card(thing, self.colours, system)
+            card.taken.connect(self.workspace.arm)
             card.put.connect(self.put)
             self._row.addWidget(card)
             self.cards.append(card)
@@ -256,3 +256,19 @@ def collector_things() -> tuple[Placing, ...]:
         Placing("collector", m.model, m.model, m.width, m.depth, m.height, about=f"A {m.kind}. {m.curve_note}.")
         for m in catalogue().collectors
     )
+
+
+def building_strip(workspace: Workspace, palette: Palette, library: Library) -> StripPanel:
+    """The strip of the Shop stage."""
+    del library
+    return CardStrip(workspace, palette, "THINGS OF THE BUILDING", shop_things)
+
+
+def machine_strip(workspace: Workspace, palette: Palette, library: Library) -> StripPanel:
+    """The strip of the Machines stage: the catalogue's and the user's own machines, and collectors."""
+
+    def things(system: System) -> tuple[Placing, ...]:
+        del system
+        return (*machine_things(library.all_models()), *collector_things())
+
+    return CardStrip(workspace, palette, "MACHINES AND COLLECTORS", things)

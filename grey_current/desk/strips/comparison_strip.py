@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollAre
 from grey_current.design.improve.comparison import Difference, Figures, served
 from grey_current.design.words import state_word, transport_word
 from grey_current.desk import glyphs
-from grey_current.desk.strips.run_strip import HEIGHT
+from grey_current.desk.strips.panel import StripPanel
 from grey_current.desk.theme import SPACE, Palette, font
 from grey_current.units import Display
 from grey_current.workspace.workspace import Workspace
@@ -22,7 +22,7 @@ MOST_SHARE = 1.35
 """Share of the need at which a bar is at its end."""
 
 
-class CompareRows(QWidget):
+class ComparisonRows(QWidget):
     """The rows. Signal: `chosen` (machine) when one is clicked."""
 
     chosen = pyqtSignal(str)
@@ -59,24 +59,18 @@ class CompareRows(QWidget):
             self.chosen.emit(self.rows[number].machine)
 
 
-class CompareStrip(QFrame):
-    """Two designs side by side. Signals: `chosen` (machine), `ended` (the comparison is put away)."""
-
-    chosen = pyqtSignal(str)
-    ended = pyqtSignal()
+class ComparisonStrip(StripPanel):
+    """Two designs side by side: signals `chosen` (machine)."""
 
     def __init__(self, workspace: Workspace, palette: Palette) -> None:
-        super().__init__()
-        self.setObjectName("panel")
-        self.workspace, self.colours = workspace, palette
-        self.setFixedHeight(HEIGHT)
+        super().__init__(workspace, palette)
         self.head = QLabel()
         self.head.setObjectName("head")
         self._columns = QLabel()
         self._columns.setObjectName("soft")
         end = QPushButton("End the comparison")
-        end.clicked.connect(self.ended)
-        self.rows = CompareRows()
+        end.clicked.connect(lambda: self.workspace.compare(None))
+        self.rows = ComparisonRows()
         self.rows.chosen.connect(self.chosen)
         scroll = QScrollArea()
         scroll.setWidgetResizable(True)

@@ -7,11 +7,12 @@ from dataclasses import dataclass
 import pyqtgraph as pg
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from grey_current.design.collector.candidates import LOADED, Line, Offer, collector_line, port_line, stood_in
 from grey_current.design.flow.assessment import ScenarioAir
 from grey_current.design.improve.jobs import Sizing
+from grey_current.desk.strips.panel import StripPanel
 from grey_current.desk.theme import SIZES, SPACE, Palette, faded, font
 from grey_current.shop.model import Collector
 from grey_current.units import CFM, CUBIC_METRE_PER_HOUR, INH2O, Display
@@ -233,13 +234,13 @@ def _money(offer: Offer) -> str:
     return "–" if offer.price is None else f"{offer.price:,.0f}"
 
 
-class MatchChart(QFrame):
-    """The chart and the table. No signals."""
+class MatchChart(StripPanel):
+    """The chart and the table. No signals of its own."""
+
+    tall = 312
 
     def __init__(self, workspace: Workspace, palette: Palette) -> None:
-        super().__init__()
-        self.setObjectName("panel")
-        self.workspace, self.colours = workspace, palette
+        super().__init__(workspace, palette)
         self.facts: ChartFacts | None = None
         self.head = QLabel()
         self.head.setObjectName("head")

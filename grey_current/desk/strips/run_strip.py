@@ -5,22 +5,20 @@ from __future__ import annotations
 import itertools
 from dataclasses import dataclass
 
-from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
-from PyQt6.QtWidgets import QFrame, QSizePolicy
 
 from grey_current.air.pieces import Piece, Straight
 from grey_current.design.flow.assessment import PickupAir, ScenarioAir
 from grey_current.design.flow.losses import NOT_COUNTED, group_of
 from grey_current.design.words import piece_words
+from grey_current.desk.strips.panel import StripPanel
 from grey_current.desk.theme import Palette, faded, font, mixed
-from grey_current.errors import GreyCurrentError
 from grey_current.shop import edits
 from grey_current.shop.model import Project, distance, position
 from grey_current.units import INCH, Display
 from grey_current.workspace.workspace import Workspace
 
-HEIGHT = 218
 EDGE = 5.0
 """Pixels beside a hose's end within which it can be taken."""
 LEFT, RIGHT, TOP = 56.0, 16.0, 30.0
@@ -179,21 +177,14 @@ class _HoseDrag:
     x: float
 
 
-class Strip(QFrame):
-    """The run strip. Signals: `chosen` (element id) when a piece is clicked, `refused` (a sentence).
+class RunStrip(StripPanel):
+    """The run strip: signals `chosen` when a piece is clicked.
 
     A hose's right edge can be dragged: the hose gets shorter or longer, and the pressure line moves with it.
     """
 
-    chosen = pyqtSignal(str)
-    refused = pyqtSignal(str)
-
     def __init__(self, workspace: Workspace, palette: Palette) -> None:
-        super().__init__()
-        self.setObjectName("panel")
-        self.workspace, self.colours = workspace, palette
-        self.setFixedHeight(HEIGHT)
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        super().__init__(workspace, palette)
         self.setMouseTracking(True)
         self.setAccessibleName("Air path of the selected machine")
         self.facts: StripFacts | None = strip_facts(workspace)
@@ -276,10 +267,7 @@ class Strip(QFrame):
         length = max(round((drag.length + (x - drag.x) / drag.scale) / step) * step, drag.least)
         if not self.workspace.in_gesture:
             self.workspace.begin("Change the hose")
-        try:
-            self.workspace.preview(lambda p: edits.with_hose_length(p, drag.run, length))
-        except GreyCurrentError as problem:
-            self.refused.emit(str(problem))
+        self.attempt(lambda: self.workspace.preview(lambda p: edits.with_hose_length(p, drag.run, length)))
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         del event

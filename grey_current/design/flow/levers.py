@@ -1,0 +1,62 @@
+"""What the lever frame shows: a lever for each gate in the order of the main, and the line above them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from grey_current.design.flow.assessment import Assessment, ScenarioAir
+from grey_current.design.flow.gates import flushings, gate_machine, gate_order, open_gates, own_gates
+from grey_current.design.flow.scenarios import Scenario
+from grey_current.shop.names import Names, capital
+
+
+@dataclass(frozen=True)
+class Lever:
+    """One lever: its gate and plate, whether it is pulled (open), what pins it, and whether pulling it would help."""
+
+    gate: str
+    plate: str
+    pulled: bool
+    pinned: str
+    would_help: bool
+
+
+@dataclass(frozen=True)
+class LeverFacts:
+    """The frame: the line above it, and its levers in the order of the main."""
+
+    head: str
+    levers: tuple[Lever, ...]
+
+
+def lever_facts(assessment: Assessment, running: Scenario, answer: ScenarioAir | None) -> LeverFacts:
+    """The frame for what is switched on, with its answer, or at rest. Raises nothing."""
+    project, names = assessment.project, Names(assessment.project)
+    own = own_gates(assessment)
+    pulled = open_gates(assessment, running)
+    proposals = flushings(assessment, answer) if answer is not None and answer.converged else []
+    best = next((flushing.gate for flushing in proposals if flushing.met), None)
+    levers = []
+    for gate in gate_order(assessment):
+        owner = gate_machine(own, gate)
+        plate = project.machine[owner].name if owner else capital(names.of(gate).removeprefix("the "))
+        rule = project.gate[gate].rule
+        pinned = "" if rule == "with its machine" else rule
+        levers.append(Lever(gate, plate, gate in pulled, pinned, gate == best))
+    return LeverFacts(_head(assessment, running, pulled, best, names), tuple(levers))
+
+
+def _head(assessment: Assessment, running: Scenario, pulled: frozenset[str], best: str | None, names: Names) -> str:
+    project = assessment.project
+    if not project.gates:
+        return "No gates in this shop yet."
+    if not running.running:
+        return "Choose a machine in the rack: its gates are set here."
+    strays = sorted(gate for gate in pulled if project.gate[gate].rule == "left open")
+    mine = ", ".join(names.of(gate) for gate in sorted(pulled.difference(strays))) or "nothing"
+    text = f"{running.name(project)}: open {mine}, shut the other {len(project.gates) - len(pulled)}."
+    if strays:
+        text += f" Left open too: {', '.join(names.of(gate) for gate in strays)}."
+    if best:
+        text += f" Opening {names.of(best)} as well would carry the chips better."
+    return text

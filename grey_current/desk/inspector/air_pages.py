@@ -1,0 +1,113 @@
+"""Pages of the Air and Gates stages: the whole shop's air, and one machine's."""
+
+from __future__ import annotations
+
+from grey_current.design.findings.finding import of_element
+from grey_current.design.flow.losses import largest_losses
+from grey_current.design.flow.scenarios import need
+from grey_current.design.space.routing import connected
+from grey_current.design.words import state_word
+from grey_current.desk.inspector.fields import ActionField, Fact, Item, Page, Section, TextField
+from grey_current.desk.inspector.improvement_fields import machine_help, shop_help
+from grey_current.desk.inspector.kept_design_fields import kept_designs_section
+from grey_current.desk.inspector.overview_page import in_it, overview, settings_section
+from grey_current.shop import edits
+from grey_current.shop.catalogue import materials
+from grey_current.shop.duct_parts import with_second_hose
+from grey_current.shop.model import Collector, Machine, Project
+from grey_current.shop.names import capital
+from grey_current.units import Display, parse_airflow
+from grey_current.workspace.workspace import Workspace
+
+MOST_LOSSES = 6
+
+
+def stage_page(workspace: Workspace) -> Page | None:
+    """The stages' own page: the whole shop, when nothing is selected."""
+    if workspace.selection is not None:
+        return None
+    counted = (settings_section(workspace), in_it(workspace))
+    return overview(workspace, (*shop_help(workspace), kept_designs_section(workspace), *counted))
+
+
+def machine_page(workspace: Workspace, machine: Machine) -> Page:
+    """The page of a machine: what each pickup gets, where the suction goes, what would help."""
+    project = workspace.project
+    display = Display(project.settings.units)
+    running = machine.id in workspace.running
+    answer = workspace.scenario if running else workspace.assessment.of_machine.get(machine.id)
+    sections = []
+    for pickup in machine.pickups:
+        asked = need(pickup, project.settings)
+        air = (
+            next((p for p in answer.pickups if (p.machine, p.pickup) == (machine.id, pickup.id)), None)
+            if answer
+            else None
+        )
+        items: list[Item] = []
+        if air is None or air.leaf is None:
+            items.append(Fact("Air", "not connected", "starved"))
+            items.extend(_connect_fields(workspace.project, machine, pickup.id))
+        else:
+            items.append(Fact("Air", display.airflow(air.airflow), state_word(air.share)))
+        items.append(_need_field(machine, pickup.id, display.airflow(asked.airflow), project))
+        items.append(Fact("", asked.reason))
+        items.append(Fact("Port", display.diameter(pickup.port)))
+        sections.append(Section(pickup.name, tuple(items)))
+    if answer and answer.converged and answer.worst and answer.worst.machine == machine.id:
+        taken = largest_losses(project, answer, answer.worst)[:MOST_LOSSES]
+        lines = tuple(Fact(capital(t.words), display.pressure(t.loss)) for t in taken)
+        name = next(p.name for p in machine.pickups if p.id == answer.worst.pickup)
+        where = f" from the {name.lower()}" if len(machine.pickups) > 1 else ""
+        sections.append(Section(f"Where the suction goes{where}", lines))
+    sections[:0] = machine_help(workspace, machine)
+    subtitle = f"{machine.kind}. Drag it on the floor, or nudge it with the arrow keys."
+    found = tuple(of_element(workspace.known_findings, project, machine.id))
+    caution = "Unplug before reaching into the machine or its hood." if machine.pickups else ""
+    return Page(machine.name, subtitle, tuple(sections), found, caution)
+
+
+def _connect_fields(project: Project, machine: Machine, pickup: str) -> list[ActionField]:
+    """Ways to connect a pickup: to the nearest main, to another system's, or by a second hose from its own drop."""
+    ref, name = f"{machine.id}/{pickup}", machine.name.lower()
+    fields: list[ActionField] = []
+    if _has_hose(project, machine):
+        fields.append(
+            ActionField(
+                f"{ref}/second-hose",
+                "Connect it by a second hose",
+                f"Connect the {name}",
+                lambda p: with_second_hose(p, ref),
+                "from a splitter where the first one begins",
+            )
+        )
+    fields.append(
+        ActionField(f"{ref}/connect", "Connect it to the main", f"Connect the {name}", lambda p: connected(p, ref))
+    )
+    piped = [c for c in project.collectors if any(c.id in (r.start, r.end) for r in project.runs)]
+    return fields + [_connect_to(ref, name, collector) for collector in piped if len(piped) > 1]
+
+
+def _has_hose(project: Project, machine: Machine) -> bool:
+    return any(materials()[r.material].hose and r.start.startswith(f"{machine.id}/") for r in project.runs)
+
+
+def _connect_to(ref: str, name: str, collector: Collector) -> ActionField:
+    return ActionField(
+        f"{ref}/connect-{collector.id}",
+        f"Connect it to {collector.name}",
+        f"Connect the {name}",
+        lambda p: connected(p, ref, collector.id),
+    )
+
+
+def _need_field(machine: Machine, pickup: str, value: str, project: Project) -> TextField:
+    units, ref = project.settings.units, f"{machine.id}/{pickup}"
+    return TextField(
+        f"{ref}/need",
+        "Needs",
+        value,
+        "Change the need",
+        lambda t: parse_airflow(t, units, f"{machine.name}, airflow needed"),
+        lambda p, v: edits.with_pickup(p, ref, need=v),
+    )

@@ -1,0 +1,77 @@
+"""Shops opened and saved: the questions that are asked about files, and about work that no file holds yet."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PyQt6.QtWidgets import QFileDialog, QMessageBox, QWidget
+
+from grey_current.files.project_file import SUFFIX
+from grey_current.workspace.settings import UserSettings
+from grey_current.workspace.workspace import Workspace
+
+FILTER = f"Grey Current shop (*{SUFFIX} *.json);;All files (*)"
+
+
+class FileDialogs:
+    """Asks the user about files, in dialogs of a window. Its methods raise the sentences that may be refused."""
+
+    def __init__(self, window: QWidget, workspace: Workspace, settings: UserSettings) -> None:
+        self.window, self.workspace, self.settings = window, workspace, settings
+
+    def ask_open(self) -> None:
+        """Ask for a file and open it. Raises `FileError`."""
+        start = str(self.workspace.path.parent) if self.workspace.path else ""
+        chosen, _ = QFileDialog.getOpenFileName(self.window, "Open a shop", start, FILTER)
+        if chosen:
+            self.open(Path(chosen))
+
+    def open(self, path: Path) -> None:
+        """Open a file, after asking about unsaved work. Raises `FileError`; what was open stays open then."""
+        if self.may_leave():
+            self.workspace.open(path)
+            self.settings.remember(path)
+
+    def open_demo(self, name: str) -> None:
+        """Open a demo shop, after asking about unsaved work."""
+        if self.may_leave():
+            self.workspace.open_demo(name)
+
+    def save(self) -> bool:
+        """Save, asking for a name the first time; answers whether it was saved. Raises `FileError`."""
+        return self.save_to(None) if self.workspace.path else self.save_as()
+
+    def save_as(self) -> bool:
+        """Ask for a name and save there; answers whether it was saved. Raises `FileError`."""
+        stem = self.workspace.project.name.lower().replace(" ", "-").replace("/", "-")
+        start = str(self.workspace.path or f"{stem}{SUFFIX}")
+        chosen, _ = QFileDialog.getSaveFileName(self.window, "Save the shop", start, FILTER)
+        if not chosen:
+            return False
+        path = Path(chosen)
+        return self.save_to(path if path.suffix else path.with_name(path.name + SUFFIX))
+
+    def save_to(self, path: Path | None) -> bool:
+        """Save to a path, or where it was saved before. Raises `FileError`; the work stays open then."""
+        self.workspace.save(path)
+        if self.workspace.path:
+            self.settings.remember(self.workspace.path)
+        return True
+
+    def may_leave(self) -> bool:
+        """Whether this project may be put away: nothing is unsaved, or the user has decided. Raises `FileError`."""
+        if not self.workspace.dirty:
+            return True
+        box = QMessageBox(self.window)
+        box.setIcon(QMessageBox.Icon.Question)
+        box.setText(f"“{self.workspace.project.name}” has changes that are not saved.")
+        box.setInformativeText("Save them first?")
+        box.setStandardButtons(
+            QMessageBox.StandardButton.Save | QMessageBox.StandardButton.Discard | QMessageBox.StandardButton.Cancel
+        )
+        box.setDefaultButton(QMessageBox.StandardButton.Save)
+        answer = box.exec()
+        box.deleteLater()
+        if answer == QMessageBox.StandardButton.Save:
+            return self.save()
+        return answer == QMessageBox.StandardButton.Discard
