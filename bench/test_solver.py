@@ -12,7 +12,7 @@ from bench.conftest import RATIOS
 from grey_current.air import compiled, laws
 from grey_current.air.bank import Bank
 from grey_current.air.solver import Solver
-from grey_current.design.collector.candidates import requirements
+from grey_current.design.collector.requirement import requirements
 from grey_current.design.flow.assessment import assess
 from grey_current.design.flow.scenarios import alone_scenarios, gate_settings
 from grey_current.design.flow.trace import trace

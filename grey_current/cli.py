@@ -20,8 +20,9 @@ from grey_current.design.improve.ranking import Improvement, improvements, part_
 from grey_current.design.words import state_word
 from grey_current.errors import GreyCurrentError, InputError
 from grey_current.files import air_report, project_file, size_report
+from grey_current.shop.ducts import Gate, Point, Run
 from grey_current.shop.kept_designs import find
-from grey_current.shop.model import Gate, Point, Project, Run
+from grey_current.shop.model import Project
 from grey_current.units import Display
 
 FINE, FINDINGS, BAD_INPUT = 0, 1, 2

@@ -59,10 +59,10 @@ class Ducts(NamedTuple):
     is the quadratic loss; Pa/(m³/s) of Poiseuille's law; roughness over diameter.
     """
 
-    reynolds: Array
-    square: Array
-    linear: Array
-    rough: Array
+    reynolds: Array | float
+    square: Array | float
+    linear: Array | float
+    rough: Array | float
 
 
 def duct_terms(
@@ -107,7 +107,7 @@ def friction_drop(flow: Array, ducts: Ducts) -> tuple[Array, Array]:
     """
     size = np.abs(flow)
     reynolds = size * ducts.reynolds
-    factor, factor_slope = turbulent_factor(np.maximum(reynolds, LAMINAR_UNTIL), ducts.rough)
+    factor, factor_slope = turbulent_factor(np.maximum(reynolds, LAMINAR_UNTIL), np.asarray(ducts.rough))
     grown = ducts.square * size
     turbulent_slope = grown * (2 * factor + factor_slope * reynolds)
     turbulent = grown * size * factor

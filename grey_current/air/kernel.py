@@ -244,7 +244,7 @@ def descend(
             step /= 2
         flow[:] = tried
         before, square, share = share, new_square, largest / scale
-        if share != share or (share <= CONVERGED and share >= 0.5 * before):
+        if math.isnan(share) or (share <= CONVERGED and share >= 0.5 * before):
             return share, iteration + 1
     return share, MAX_ITERATIONS
 

@@ -26,8 +26,8 @@ class Table(NamedTuple):
     several, but at most one wye leg. Rows: `gates` the coefficient open and shut, `ducts` as `friction.Ducts`, `leaks`
     the capacity, `knots` the fans' curves one after the other as `fan.interpolant`, `wyes` the combined and the leg's
     own dynamic coefficient, `wye_terms` (leg, 3, 6) as `fittings.wye_branch`. `gate_at` holds slot and index of each
-    gate, `duct_start` where a slot's ducts begin, `leak_at`, `fan_at` and `wye_at` slots, `fan_start` where a fan's knots
-    begin.
+    gate, `duct_start` where a slot's ducts begin, `leak_at`, `fan_at` and `wye_at` slots, `fan_start` where a fan's
+    knots begin.
     """
 
     quadratic: Array

@@ -65,3 +65,8 @@ STAGE_VIEWS: dict[str, StageView] = {
     "air": StageView("air", AirTool, _run_strip, air_pages.stage_page, compares=True),
     "gates": StageView("air", AirTool, _lever_frame, air_pages.stage_page, compares=True),
 }
+
+
+def stage_page(workspace: Workspace) -> Page | None:
+    """The page of the stage where the work stands."""
+    return STAGE_VIEWS[workspace.stage].page(workspace)

@@ -12,7 +12,7 @@ from pydantic import ValidationError
 
 from grey_current.errors import FileError
 from grey_current.shop.edits import plain_rule
-from grey_current.shop.model import CurvePoints
+from grey_current.shop.fans import CurvePoints
 from grey_current.units import CFM, CUBIC_METRE_PER_HOUR, INH2O
 
 AIRFLOW = {

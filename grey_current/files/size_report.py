@@ -5,20 +5,15 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
-from grey_current.design.collector.candidates import (
-    LOADED,
-    Offer,
-    Requirement,
-    offer_troubles,
-    required_fan_pressure,
-    stood_in,
-)
+from grey_current.design.collector.candidates import LOADED, Offer, offer_troubles, stood_in
+from grey_current.design.collector.requirement import Requirement, required_fan_pressure
 from grey_current.design.flow.trace import shop_air
 from grey_current.design.improve.jobs import Sizing
 from grey_current.errors import InputError
 from grey_current.files.curve_csv import load_curve
 from grey_current.shop.catalogue import CollectorModel, catalogue
-from grey_current.shop.model import Bin, Collector, Motor, Project
+from grey_current.shop.collectors import Bin, Collector, Motor
+from grey_current.shop.model import Project
 from grey_current.units import Display
 
 ESTIMATE = "Estimates for planning, not a certificate."

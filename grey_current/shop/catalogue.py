@@ -10,7 +10,10 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from grey_current.shop.model import Bin, Collector, Fan, Filter, MachineBody, Motor, Project, Separator
+from grey_current.shop.collectors import Bin, Collector, Filter, Motor, Separator
+from grey_current.shop.fans import Fan
+from grey_current.shop.machines import MachineBody
+from grey_current.shop.model import Project
 from grey_current.shop.values import Bore, Height, Name, Size, Value
 
 FITS_OVER = 0.003

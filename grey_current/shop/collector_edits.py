@@ -8,8 +8,10 @@ from collections.abc import Sequence
 
 from grey_current.air.fan import CLAIM_DERATING, curve_from_claim
 from grey_current.errors import InputError
+from grey_current.shop.collectors import Bin, Collector, Motor, Separator
 from grey_current.shop.edits import changed, checked
-from grey_current.shop.model import Bin, Claim, Collector, CurvePoints, Motor, Project, Separator
+from grey_current.shop.fans import Claim, CurvePoints
+from grey_current.shop.model import Project
 from grey_current.units import CFM, CUBIC_METRE_PER_HOUR, INH2O, Display
 
 SEPARATORS = {

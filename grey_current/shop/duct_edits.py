@@ -9,9 +9,12 @@ from typing import Literal
 from grey_current.air.fittings import INLET_DIAMETERS
 from grey_current.errors import InputError, RefusedEdit
 from grey_current.shop.catalogue import materials, pipe_sizes
+from grey_current.shop.collectors import Collector
+from grey_current.shop.ducts import Gate, Point, Run
 from grey_current.shop.edits import added, changed, checked, fresh_id
-from grey_current.shop.model import Collector, Gate, Point, Project, Run, position
+from grey_current.shop.model import Design, Project
 from grey_current.shop.names import called
+from grey_current.shop.places import position
 from grey_current.shop.room import walls
 
 UNDER = 0.05
@@ -167,7 +170,7 @@ def upright_group(project: Project, point: str) -> frozenset[str]:
         found |= more
 
 
-def upright(project: Project, run: Run) -> bool:
+def upright(project: Design, run: Run) -> bool:
     """Whether a run is a rigid drop or riser that stands straight up."""
     a, b = position(project, run.start), position(project, run.end)
     return math.dist(a[:2], b[:2]) < 1e-3 and not materials()[run.material].hose

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections import defaultdict
 
-from grey_current.shop.model import Design, Run
+from grey_current.shop.ducts import Run
+from grey_current.shop.model import Design
 
 
 def runs_at(design: Design) -> dict[str, list[Run]]:

@@ -10,18 +10,13 @@ from pydantic import ValidationError
 
 from grey_current.errors import InputError, RefusedEdit
 from grey_current.shop.catalogue import collector_model, fitted, materials
-from grey_current.shop.model import (
-    LISTS,
-    Collector,
-    Design,
-    Machine,
-    MachineBody,
-    ParkedPlace,
-    Point,
-    Project,
-    distance,
-)
+from grey_current.shop.collectors import Collector
+from grey_current.shop.design_parts import LISTS
+from grey_current.shop.ducts import Point
+from grey_current.shop.machines import Machine, MachineBody, ParkedPlace
+from grey_current.shop.model import Design, Project
 from grey_current.shop.names import called
+from grey_current.shop.places import distance
 from grey_current.shop.room import Beam, Feature, Opening, Outlet, Room
 from grey_current.shop.values import Value
 

@@ -10,7 +10,10 @@ from functools import cached_property
 
 from grey_current.shop.catalogue import materials
 from grey_current.shop.duct_graph import AirPaths, far_end
-from grey_current.shop.model import Gate, Machine, Pickup, Point, Project, Run, distance, position
+from grey_current.shop.ducts import Gate, Point, Run
+from grey_current.shop.machines import Machine, Pickup
+from grey_current.shop.model import Project
+from grey_current.shop.places import distance, position
 
 UPRIGHT = 0.9
 """Share of a run's length that it must rise to be a drop. Allowance."""
@@ -92,7 +95,7 @@ class Names:
         return list({machine.id: machine for machine, _ in (self.project.pickup[ref] for ref in refs)}.values())
 
     def _whose(self, run: str) -> str | None:
-        """ "planer's", or "saw's over-blade" where it has several; None where several machines share the run."""
+        """Whose a run is: "planer's", "saw's over-blade" where it has several; None where machines share it."""
         refs = self._served[run]
         machines = self._machines(refs)
         if len(machines) != 1:

@@ -230,7 +230,7 @@ def with_opening_width(project: Project, opening: str, width: float) -> Project:
 
 
 def slid_along(project: Project, opening: str, dx: float, dy: float) -> Project:
-    """The project with an opening moved along the walls: its middle goes by (dx, dy) m, and to the wall nearest there."""
+    """The project with an opening moved along the walls: its middle by (dx, dy) m, then to the wall nearest there."""
     item: Opening = project.element[opening]
     middle = ((item.start[0] + item.end[0]) / 2 + dx, (item.start[1] + item.end[1]) / 2 + dy)
     new = refitted(project, item, middle, math.dist(item.start, item.end))

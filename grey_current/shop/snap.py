@@ -4,7 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
-from grey_current.shop.model import Collector, Machine, Project, footprint
+from grey_current.shop.collectors import Collector
+from grey_current.shop.machines import Machine
+from grey_current.shop.model import Project
+from grey_current.shop.places import footprint
 from grey_current.shop.room import Feature, Room, walls
 
 Box = tuple[float, float, float, float]

@@ -5,7 +5,7 @@ from __future__ import annotations
 from grey_current.design.flow.transport import slowest_transport
 from grey_current.design.improve.jobs import Job, Sizing
 from grey_current.shop.catalogue import CollectorModel, catalogue
-from grey_current.shop.model import Gate, Point, Run
+from grey_current.shop.ducts import Gate, Point, Run
 from grey_current.workspace.workspace import Workspace
 
 

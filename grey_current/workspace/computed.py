@@ -20,7 +20,8 @@ from grey_current.design.space.ground import Space
 from grey_current.design.space.hose_reach import Reach, reaches
 from grey_current.errors import GreyCurrentError
 from grey_current.shop.duct_graph import AirPaths
-from grey_current.shop.model import Project, Run
+from grey_current.shop.ducts import Run
+from grey_current.shop.model import Project
 from grey_current.shop.names import Names
 
 T = TypeVar("T")
@@ -75,10 +76,7 @@ class Computed:
         if not self.stale:
             return True
         self._search = self._search or self._find_all()
-        for _ in self._search:
-            if enough():
-                return False
-        return True
+        return not any(enough() for _ in self._search)
 
     def _find_all(self) -> Iterator[None]:
         """The search as a walk that can be left between two pieces of work."""

@@ -12,7 +12,8 @@ from pydantic import ValidationError
 from grey_current.errors import FileError, RefusedEdit
 from grey_current.files.project_file import explain, write_whole
 from grey_current.shop.catalogue import CollectorShelf, MachineModel, MachineShelf, machine_models, model_of
-from grey_current.shop.model import Collector, Machine, MachineBody
+from grey_current.shop.collectors import Collector
+from grey_current.shop.machines import Machine, MachineBody
 from grey_current.shop.values import Value
 
 GROUP = "My machines"

@@ -7,7 +7,8 @@ from typing import Literal
 
 from grey_current.shop import edits
 from grey_current.shop.catalogue import collector_model, new_collector
-from grey_current.shop.model import MachineBody, Project
+from grey_current.shop.machines import MachineBody
+from grey_current.shop.model import Project
 from grey_current.shop.room import Beam, Circuit, Feature, FeatureKind, Opening, OpeningKind, Outlet, Room
 from grey_current.shop.room_edits import on_wall, rectangle, span_on_wall
 from grey_current.units import INCH, System

@@ -1,4 +1,4 @@
-"""The stages of the work as data, in their order. A new one is one more entry here, and one more in `desk/stages.py`."""
+"""The stages of the work as data, in their order. A new one is one more entry here and in `desk/stages.py`."""
 
 from __future__ import annotations
 

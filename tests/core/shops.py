@@ -4,8 +4,11 @@ from __future__ import annotations
 
 from grey_current.files import project_file
 from grey_current.shop.catalogue import collector_model
+from grey_current.shop.collectors import Collector
 from grey_current.shop.demo_shops import demo_path
-from grey_current.shop.model import Collector, FreeArea, Gate, Machine, Pickup, Point, Project, Run, Settings
+from grey_current.shop.ducts import Gate, Point, Run
+from grey_current.shop.machines import FreeArea, Machine, Pickup
+from grey_current.shop.model import Project, Settings
 from grey_current.shop.room import Room
 
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 from hypothesis import strategies as st
 
@@ -16,7 +18,7 @@ AIR = Air(1.2, 1.82e-5)
 DIAMETERS = st.sampled_from([0.05, 0.063, 0.1, 0.125, 0.15, 0.2])
 
 
-LAWS = [
+LAWS: list[laws.Law] = [
     laws.Constant(1.3, 0.1),
     laws.Gate(0.35, 1e5, 0.1, 0),
     laws.Friction(3.0, 0.1, 1.5e-3),
@@ -31,7 +33,9 @@ LAWS = [
 """One law of each kind, and wyes of several."""
 
 
-def bank(given: list[laws.Law], air: Air = AIR, slots: list[int] | None = None, rows: np.ndarray | None = None) -> Bank:
+def bank(
+    given: Sequence[laws.Law], air: Air = AIR, slots: list[int] | None = None, rows: np.ndarray | None = None
+) -> Bank:
     """Some laws, each in a slot of its own, with every gate open."""
     slots = list(range(len(given))) if slots is None else slots
     table = packed(given, slots, max(slots) + 1, air)

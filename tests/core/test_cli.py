@@ -96,7 +96,7 @@ def test_an_independent_program_can_recompute_the_report(file, runs, capsys):
     for scenario in report["uses"]:
         assert scenario["converged"]
         pressure = {node["id"]: node["total_pressure_pa"] for node in scenario["nodes"]}
-        balance = defaultdict(float)
+        balance: dict[str, float] = defaultdict(float)
         leaving = {}
         for piece in scenario["pieces"]:
             balance[piece["from"]] -= piece["airflow_m3_s"]

@@ -9,7 +9,7 @@ from grey_current.design.flow.scenarios import Scenario
 from grey_current.design.flow.transport import slowest_transport, transport_checks
 from grey_current.shop import edits
 from grey_current.shop.demo_shops import demo_path
-from grey_current.shop.model import Gate
+from grey_current.shop.ducts import Gate
 from tests.core.shops import demo, straight_shop
 
 

@@ -7,9 +7,9 @@ import pytest
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
-from grey_current.design.collector.candidates import available_pressure, requirements
 from grey_current.design.collector.estimate import path_along_walls
 from grey_current.design.collector.noise import at_machine
+from grey_current.design.collector.requirement import available_pressure, requirements
 from grey_current.design.flow.assessment import assess
 from grey_current.design.flow.trace import shop_air
 from grey_current.design.improve.jobs import Job, Sizing, carried_out
@@ -18,7 +18,7 @@ from grey_current.design.space.ground import Space
 from grey_current.design.space.hose_reach import reaches
 from grey_current.shop import edits, kept_designs
 from grey_current.shop.duct_edits import beside_walls
-from grey_current.shop.model import distance
+from grey_current.shop.places import distance
 from grey_current.shop.room import Beam, Feature
 from grey_current.shop.room_edits import rectangle
 from grey_current.workspace import asking
@@ -79,7 +79,9 @@ def test_clashes_do_not_depend_on_where_the_shop_lies(boxes, height, y, shift, q
         )
         beam = Beam(id="beam", start=move(5, -5), end=move(5, 5), width=0.15, underside=2.2)
         ends = {"a": move(0.5, 0), "b": move(9, y)}
-        base = shop([], [point(n, *ends[n], height) for n in ends], [run("main", "b", "a")], collectors=())
+        base = shop(
+            [], [point(n, ends[n][0], ends[n][1], height) for n in ends], [run("main", "b", "a")], collectors=()
+        )
         return base.replaced(features=features, beams=(beam,))
 
     here, there = made(lambda px, py: (px, py)), made(placed)

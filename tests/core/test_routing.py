@@ -13,7 +13,7 @@ from grey_current.design.space.routing import connected
 from grey_current.errors import RefusedEdit
 from grey_current.shop import edits
 from grey_current.shop.duct_edits import drawn_on, main_height, snapped_heading, split, upright_group, with_point_moved
-from grey_current.shop.model import position
+from grey_current.shop.places import position
 from grey_current.workspace.placing import Placing, place
 from tests.core.shops import demo, machine, shop
 

@@ -3,7 +3,7 @@
 import json
 import math
 
-import ezdxf
+import ezdxf.filemanagement
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -141,7 +141,8 @@ def test_snapping_to_walls_neighbours_and_grid():
 
 def test_the_nearest_wall_and_a_stretch_on_it():
     rooms = empty().rooms
-    assert room_edits.on_wall(rooms, (5.8, 1.0))[:3] == ("room", 1, pytest.approx(1.0))
+    room, number, along, _ = room_edits.on_wall(rooms, (5.8, 1.0))
+    assert (room, number) == ("room", 1) and along == pytest.approx(1.0)
     assert room_edits.span_on_wall(rooms, (0.2, 3.9), 0.8) == ((0.8, 4.0), (0.0, 4.0))
     assert len(walls(rooms[0].outline)) == 4
 
@@ -164,7 +165,7 @@ def test_the_users_own_machines_are_kept_in_one_file(tmp_path):
 
 
 def test_a_plan_underneath_is_read_scaled_and_kept(tmp_path):
-    document = ezdxf.new("R2010")
+    document = ezdxf.filemanagement.new("R2010")
     document.header["$INSUNITS"] = 4
     space = document.modelspace()
     space.add_lwpolyline([(100, 100), (6100, 100), (6100, 4100)])
@@ -181,7 +182,7 @@ def test_a_plan_underneath_is_read_scaled_and_kept(tmp_path):
     assert picture.height == 4.0
     for name, content in (("no.dxf", "not a plan"), ("empty.dxf", None)):
         bad = tmp_path / name
-        bad.write_text(content) if content else ezdxf.new().saveas(bad)
+        bad.write_text(content) if content else ezdxf.filemanagement.new().saveas(bad)
         with pytest.raises(FileError):
             underlay.from_dxf(bad)
 

@@ -11,21 +11,13 @@ from hypothesis import strategies as st
 from grey_current import cli
 from grey_current.air import laws
 from grey_current.air.solver import solve
-from grey_current.design.collector.candidates import (
-    LOADED,
-    available_pressure,
-    hardest,
-    offer_troubles,
-    offers,
-    put_in,
-    required_fan_pressure,
-    requirements,
-)
+from grey_current.design.collector.candidates import LOADED, offer_troubles, offers, put_in
 from grey_current.design.collector.circuits import circuit_of, collector_draw, loads
 from grey_current.design.collector.estimate import assumed_place, path_along_walls, rough_network
 from grey_current.design.collector.fit import BINS, CLEARANCE, days_to_empty, fit, litres_a_week
 from grey_current.design.collector.make_up_air import DEPRESSION, make_up_air
 from grey_current.design.collector.noise import at_machine
+from grey_current.design.collector.requirement import available_pressure, hardest, required_fan_pressure, requirements
 from grey_current.design.collector.small_ports import small_ports
 from grey_current.design.collector.system_kinds import system_kinds
 from grey_current.design.findings.all_findings import all_findings
@@ -47,8 +39,9 @@ from grey_current.shop.collector_edits import (
     with_motor,
     with_separator,
 )
+from grey_current.shop.collectors import Bin, Motor
 from grey_current.shop.demo_shops import demo_path
-from grey_current.shop.model import Bin, Claim, CurvePoints, Motor
+from grey_current.shop.fans import Claim, CurvePoints
 from grey_current.shop.room import Beam, Circuit, Feature, Outlet
 from grey_current.shop.room_edits import rectangle
 from grey_current.units import CFM, INH2O, Display
@@ -144,12 +137,12 @@ def test_candidates_are_ranked_and_altitude_and_a_loaded_filter_move_them_the_ri
         shares = [u.worst.share for u in then.answers if u.worst is not None]
         assert sum(s >= 0.995 for s in shares) == offer.served and min(shares) == pytest.approx(offer.worst, rel=1e-4)
         assert offer.loaded <= offer.served
-    now = assess(project).of_machine["planer"].systems["cyclone"]
+    at_work = assess(project).of_machine["planer"].systems["cyclone"]
     dirty = edits.changed(project, "cyclone", filter=project.collectors[0].filter.replaced(loading=2.0))
     high = edits.with_settings(project, altitude=1800)
-    assert assess(dirty).of_machine["planer"].systems["cyclone"].airflow < now.airflow
+    assert assess(dirty).of_machine["planer"].systems["cyclone"].airflow < at_work.airflow
     thin = assess(high).of_machine["planer"].systems["cyclone"]
-    assert thin.airflow == pytest.approx(now.airflow, rel=0.03) and thin.fan_static < 0.87 * now.fan_static
+    assert thin.airflow == pytest.approx(at_work.airflow, rel=0.03) and thin.fan_static < 0.87 * at_work.fan_static
 
 
 def test_what_a_collector_gives_is_its_fan_less_what_its_own_parts_take():
@@ -167,6 +160,7 @@ def test_what_a_collector_gives_is_its_fan_less_what_its_own_parts_take():
     assert available_pressure(item, air, flows) == pytest.approx(by_hand, rel=1e-6)
     assert (available_pressure(item, air, flows, LOADED) < available_pressure(item, air, flows)).all()
     hard = hardest(requirements(project, "cyclone"))
+    assert hard is not None
     clean, due = (required_fan_pressure(item, hard, air, loading) for loading in (0.0, LOADED))
     assert due - clean == pytest.approx(item.filter.resistance * hard.airflow, rel=1e-6)
 
@@ -217,7 +211,8 @@ def test_a_typed_curve_comes_back_as_it_was_typed(points):
         return
     project = with_curve_text(straight_shop(units="us"), "fan", text)
     assert [round(q / CFM) for q, _ in project.collectors[0].fan.points] == [q for q, _ in rows]
-    assert curve_text(project.collectors[0].fan, Display("us")).count(";") == len(rows) - 1
+    fan = project.collectors[0].fan
+    assert isinstance(fan, CurvePoints) and curve_text(fan, Display("us")).count(";") == len(rows) - 1
 
 
 def test_bad_curves_get_one_sentence_with_their_place():
@@ -357,7 +352,8 @@ def test_small_ports_are_computed_by_both_ways():
     found = {p.ref: p for p in small_ports(assess(demo()))}
     assert set(found) >= {"bandsaw/under-table", "sander/port"} and all(p.vacuum > 0.02 for p in found.values())
     port = found["bandsaw/under-table"]
-    assert port.vacuum_better == (port.vacuum > 1.1 * port.duct or port.vacuum >= port.needed > port.duct)
+    assert (port.duct, port.vacuum, port.needed) == pytest.approx((0.0473, 0.0593, 0.0643), abs=2e-4)
+    assert port.vacuum_better  # neither serves it, and the vacuum gives a quarter more
     alone = small_ports(assess(shop([machine("saw", 4, 0, 0.0635)])))[0]
     assert alone.duct is None and alone.vacuum_better
 

@@ -3,7 +3,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from grey_current.errors import InputError
-from grey_current.units import Display, parse_airflow, parse_length
+from grey_current.units import Display, System, parse_airflow, parse_length
 
 SAME = {
     "us": ["7' 6 1/2\"", "7-6.5", "90.5", "90 1/2 in", "7 ft 6.5 in", "7'6.5", '90.5"', "7′ 6 1/2″", "2.2987 m"],
@@ -31,7 +31,8 @@ def test_airflows():
 
 @given(st.floats(0.001, 60))
 def test_what_is_shown_reads_back(metres):
-    for system, half in (("us", 0.0254 / 32), ("metric", 0.0005)):
+    systems: tuple[tuple[System, float], ...] = (("us", 0.0254 / 32), ("metric", 0.0005))
+    for system, half in systems:
         shown = Display(system).length(metres)
         assert parse_length(shown, system) == pytest.approx(metres, abs=half + 1e-9)
 

@@ -6,7 +6,8 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from grey_current.design.collector.candidates import LOADED, offers, required_fan_pressure, requirements
+from grey_current.design.collector.candidates import LOADED, offers
+from grey_current.design.collector.requirement import required_fan_pressure, requirements
 from grey_current.design.flow.assessment import assess
 from grey_current.design.flow.trace import trace
 from grey_current.files.curve_csv import read_curve

@@ -11,7 +11,7 @@ from grey_current.shop import edits
 from grey_current.workspace.commands import COMMANDS, GROUPS
 from grey_current.workspace.history import LONGEST
 from grey_current.workspace.settings import UserSettings
-from grey_current.workspace.workspace import Workspace, demo_workspace
+from grey_current.workspace.workspace import Notice, Workspace, demo_workspace
 from tests.core.shops import demo
 
 
@@ -22,7 +22,7 @@ def shorten(length):
 def test_an_edit_shows_at_once_and_undo_takes_it_back():
     workspace = demo_workspace()
     workspace.switch_on(("planer",))
-    heard = []
+    heard: list[Notice] = []
     workspace.listen(heard.append)
     before, sentence = workspace.scenario.airflow, workspace.verdict
     workspace.edit("Shorten the hose", shorten(1.1))

@@ -41,7 +41,8 @@ class Hands:
         shape = next(d for d in self.window.floor.scene.ducts if d.run == run)
         middle = shape.line[len(shape.line) // 2]
         if len(shape.line) == 2:
-            middle = tuple((a + b) / 2 for a, b in zip(*shape.line, strict=True))
+            (ax, ay), (bx, by) = shape.line
+            middle = (ax + bx) / 2, (ay + by) / 2
         QTest.mouseClick(self.window.floor, Qt.MouseButton.LeftButton, pos=self.spot(*middle))
 
     def type_into(self, key: str, text: str) -> None:
@@ -57,9 +58,9 @@ class Hands:
         box = self.window.inspector.field(key)
         index = box.findText(words)
         assert index >= 0, [box.itemText(i) for i in range(box.count())]
-        while (box := self.window.inspector.fields.get(key)) is not None and box.currentIndex() != index:
-            box.setFocus()
-            QTest.keyClick(box, Qt.Key.Key_Down if box.currentIndex() < index else Qt.Key.Key_Up)
+        while (shown := self.window.inspector.fields.get(key)) is not None and shown.currentIndex() != index:
+            shown.setFocus()
+            QTest.keyClick(shown, Qt.Key.Key_Down if shown.currentIndex() < index else Qt.Key.Key_Up)
 
     def click(self, x: float, y: float, shift: bool = False) -> None:
         """Click on the floor at a place of the shop."""

@@ -18,6 +18,7 @@ from grey_current.desk import app, theme
 from grey_current.desk.floor import scene as floor_scene
 from grey_current.desk.inspector.fields import ActionField, ChoiceField, Fact, TextField
 from grey_current.desk.inspector.pages import page
+from grey_current.desk.stages import stage_page
 from grey_current.desk.strips.card_strip import CardStrip
 from grey_current.errors import GreyCurrentError
 from grey_current.files import project_file
@@ -36,7 +37,7 @@ def test_what_is_selected_is_selected_everywhere(window, hands):
     x = (spans[wanted][0] + spans[wanted][1]) / 2
     QTest.mouseClick(window.strip, Qt.MouseButton.LeftButton, pos=QPoint(round(x), 60))
     assert window.workspace.selection == "jointer-drop"
-    assert window.inspector._page.title == "Drop 'jointer-drop'"
+    assert window.inspector._page.title == "The jointer's drop"
     for element, title in [
         ("cyclone", "Cyclone"),
         ("gate-saw", "Blast gate 'gate-saw'"),
@@ -557,7 +558,7 @@ def test_every_field_of_every_page_takes_or_refuses_what_is_typed_in_one_sentenc
         workspace.go(stage)
         for thing in (None, *kinds.values(), next(iter(start.pickup))):
             workspace.select(thing)
-            for item in (i for s in page(workspace).sections for i in s.items if not isinstance(i, Fact)):
+            for item in (i for s in page(workspace, stage_page).sections for i in s.items if not isinstance(i, Fact)):
                 for value in given(item):
                     tried += 1
                     try:

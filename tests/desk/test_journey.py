@@ -13,7 +13,7 @@ from grey_current.design.improve.jobs import Job
 from grey_current.desk.strips.run_strip import RunStrip
 from grey_current.files import project_file
 from grey_current.shop import edits
-from grey_current.shop.model import distance, position
+from grey_current.shop.places import distance, position
 from grey_current.workspace import asking
 from tests.core.shops import demo
 from tests.desk.conftest import do

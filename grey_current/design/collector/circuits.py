@@ -9,7 +9,9 @@ import math
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from grey_current.shop.model import Collector, Machine, Project
+from grey_current.shop.collectors import Collector
+from grey_current.shop.machines import Machine
+from grey_current.shop.model import Project
 from grey_current.shop.room import Circuit
 
 CONTINUOUS = 0.80

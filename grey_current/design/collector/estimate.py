@@ -15,7 +15,8 @@ from grey_current.air.pieces import Piece
 from grey_current.design.flow import fittings as make
 from grey_current.shop.catalogue import materials, size_for_port
 from grey_current.shop.duct_edits import DEFAULT_MATERIAL, main_height
-from grey_current.shop.model import Project, position
+from grey_current.shop.model import Project
+from grey_current.shop.places import position
 from grey_current.shop.room import walls
 
 HOSE = 1.0

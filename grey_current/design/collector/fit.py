@@ -5,9 +5,11 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from grey_current.design.space.ground import beam_plan, plan
+from grey_current.design.space.outlines import beam_plan, plan
+from grey_current.shop.collectors import Bin, Collector
 from grey_current.shop.duct_graph import downstream_ends
-from grey_current.shop.model import Bin, Collector, Project, distance, footprint
+from grey_current.shop.model import Project
+from grey_current.shop.places import distance, footprint
 from grey_current.shop.room import ceiling_at
 
 CLEARANCE = 0.05

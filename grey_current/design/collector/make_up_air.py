@@ -8,7 +8,8 @@ from dataclasses import dataclass
 from grey_current.air.fittings import SHARP_DISCHARGE
 from grey_current.air.gas import Air
 from grey_current.design.collector.circuits import EFFICIENCY
-from grey_current.shop.model import Collector, Project
+from grey_current.shop.collectors import Collector
+from grey_current.shop.model import Project
 from grey_current.shop.room import HOT
 
 HEAT = 1005.0

@@ -5,7 +5,9 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from grey_current.shop.model import Collector, Machine, Project
+from grey_current.shop.collectors import Collector
+from grey_current.shop.machines import Machine
+from grey_current.shop.model import Project
 from grey_current.shop.room import area
 
 BAND = 5.0

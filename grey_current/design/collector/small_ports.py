@@ -15,7 +15,7 @@ from grey_current.design.flow import fittings as make
 from grey_current.design.flow.assessment import Assessment
 from grey_current.design.flow.scenarios import need
 from grey_current.shop.catalogue import catalogue, materials
-from grey_current.shop.model import Pickup
+from grey_current.shop.machines import Pickup
 
 SMALL = 0.068
 """m; ports up to 2 1/2 in with what their adapters add."""

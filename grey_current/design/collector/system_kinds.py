@@ -12,9 +12,11 @@ from grey_current.design.flow.assessment import assess
 from grey_current.design.flow.scenarios import alone_scenarios
 from grey_current.design.space.hose_reach import swaps
 from grey_current.shop.catalogue import CollectorModel, catalogue, new_collector
+from grey_current.shop.ducts import Run
 from grey_current.shop.edits import added, fresh_id
 from grey_current.shop.hoses import cut_length
-from grey_current.shop.model import Project, Run, position
+from grey_current.shop.model import Project
+from grey_current.shop.places import position
 
 OWN_HOSE = 1.5
 """m of hose of a small collector that stands by its machine. Allowance."""

@@ -31,8 +31,8 @@ def clashes(inspection: Inspection) -> Found:
                 "unsupported",
                 "note",
                 run.id,
-                f"{inspection.names.start(run.id)}: {display.length(free[0])} of it has no beam or ceiling to hang from; "
-                f"it wants a hanger every {display.length(free[1])}.",
+                f"{inspection.names.start(run.id)}: {display.length(free[0])} of it has no beam or ceiling to hang "
+                f"from; it wants a hanger every {display.length(free[1])}.",
                 free[0],
                 free[1],
                 remedies=("Hang it from a batten across two beams, or bracket it to the wall.",),

@@ -21,7 +21,8 @@ from grey_current.design.collector.noise import PROTECT_FROM, at_machine
 from grey_current.design.collector.small_ports import small_ports
 from grey_current.design.findings.finding import Finding, Found, Inspection, Rule
 from grey_current.design.flow.assessment import ScenarioAir
-from grey_current.shop.model import Claim, Collector, CurvePoints
+from grey_current.shop.collectors import Collector
+from grey_current.shop.fans import Claim, CurvePoints
 
 FEW_DAYS = 3.0
 """Days between emptyings below which nobody keeps it up. Allowance."""

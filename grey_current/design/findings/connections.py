@@ -7,7 +7,7 @@ from grey_current.design.findings.finding import Finding, Found, Inspection, Rul
 from grey_current.design.space.hose_reach import reaches
 from grey_current.shop.catalogue import materials
 from grey_current.shop.hoses import cut_length
-from grey_current.shop.model import distance
+from grey_current.shop.places import distance
 
 SPARE_HOSE = 0.6
 """m of hose over the straight way before it counts as longer than needed. Allowance."""

@@ -6,7 +6,8 @@ from collections.abc import Iterator
 
 from grey_current.design.findings.finding import Finding, Found, Inspection, Rule
 from grey_current.shop.duct_graph import AirPaths
-from grey_current.shop.model import Project, distance, position
+from grey_current.shop.model import Project
+from grey_current.shop.places import distance, position
 
 DEAD_PIPE = 1.0
 """m of pipe between a wye and a shut gate beyond which chips drift in and stay. Allowance."""
@@ -44,8 +45,8 @@ def dead_pipe(inspection: Inspection) -> Found:
             "dead-pipe",
             "note",
             gate,
-            f"{inspection.names.start(gate)}: when it is shut, {display.length(length)} of pipe before it stand still{more}; chips drift "
-            "in and drop.",
+            f"{inspection.names.start(gate)}: when it is shut, {display.length(length)} of pipe before it stand "
+            f"still{more}; chips drift in and drop.",
             length,
             DEAD_PIPE,
             also=tuple(other for _, other in dead[1:]),

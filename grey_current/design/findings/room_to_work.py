@@ -3,8 +3,11 @@
 from __future__ import annotations
 
 from grey_current.design.findings.finding import Finding, Found, Inspection, Rule
-from grey_current.design.space.ground import Lane, Space, overall_height, swing_outline, track_outline
-from grey_current.shop.model import Collector, Machine, Project
+from grey_current.design.space.ground import Lane, Space
+from grey_current.design.space.outlines import overall_height, swing_outline, track_outline
+from grey_current.shop.collectors import Collector
+from grey_current.shop.machines import Machine
+from grey_current.shop.model import Project
 from grey_current.shop.room import HOT
 from grey_current.units import Display
 

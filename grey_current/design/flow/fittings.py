@@ -14,7 +14,10 @@ from grey_current.air import fittings, laws, pieces
 from grey_current.air.gas import Air
 from grey_current.air.pieces import Piece, Straight
 from grey_current.shop.catalogue import materials
-from grey_current.shop.model import Claim, Collector, CurvePoints, Filter, Gate, Measured, Pickup, Point, Run
+from grey_current.shop.collectors import Collector, Filter
+from grey_current.shop.ducts import Gate, Point, Run
+from grey_current.shop.fans import Claim, CurvePoints
+from grey_current.shop.machines import Measured, Pickup
 
 CAP_LEAK = 0.001
 """Share of the bore through which a cap leaks. Allowance."""

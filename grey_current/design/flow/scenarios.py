@@ -11,7 +11,8 @@ from grey_current.air.needs import Need, capture, clear_chips
 from grey_current.air.network import Network
 from grey_current.design.flow.trace import Arrangement
 from grey_current.errors import InputError
-from grey_current.shop.model import Pickup, Project, Settings
+from grey_current.shop.machines import Pickup
+from grey_current.shop.model import Project, Settings
 
 
 @dataclass(frozen=True)

@@ -17,7 +17,10 @@ from grey_current.air.pieces import Piece
 from grey_current.design.flow import fittings as make
 from grey_current.errors import DuctworkError
 from grey_current.shop.catalogue import materials
-from grey_current.shop.model import Collector, Project, Run, position
+from grey_current.shop.collectors import Collector
+from grey_current.shop.ducts import Run
+from grey_current.shop.model import Project
+from grey_current.shop.places import position
 
 Arrangement = tuple[tuple[str, str], ...]
 """(run id, pickup reference) for each hose that is not where it rests."""

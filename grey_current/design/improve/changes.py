@@ -13,11 +13,14 @@ from grey_current.design.space.ground import Space
 from grey_current.design.space.routing import reconnected
 from grey_current.shop import edits
 from grey_current.shop.catalogue import FITS_OVER, catalogue, materials, next_size
-from grey_current.shop.duct_parts import with_gate_at
+from grey_current.shop.ducts import Run
 from grey_current.shop.edits import Edit
+from grey_current.shop.fitting_edits import with_gate_at
 from grey_current.shop.hoses import cut_length
-from grey_current.shop.model import FreeArea, Machine, Project, Run, distance, position
+from grey_current.shop.machines import FreeArea, Machine
+from grey_current.shop.model import Project
 from grey_current.shop.names import called
+from grey_current.shop.places import distance, position
 from grey_current.units import Display
 
 WIDER_INTAKE = 1.5

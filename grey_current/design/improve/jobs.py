@@ -6,7 +6,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
-from grey_current.design.collector.candidates import Offer, Requirement, hardest, offers, requirements
+from grey_current.design.collector.candidates import Offer, offers
+from grey_current.design.collector.requirement import Requirement, hardest, requirements
 from grey_current.design.collector.system_kinds import SystemKind, system_kinds
 from grey_current.design.flow.assessment import Assessment
 from grey_current.design.improve.ranking import Improvement, Wanted, improvements, part_improvements, shop_improvements
@@ -29,7 +30,7 @@ class Job:
 
 @dataclass(frozen=True)
 class Sizing:
-    """What a collector must do for each scenario, the one that rules, how each candidate would do it, and other ways."""
+    """What a collector must do for each scenario, the one that rules, how each candidate would do, and other ways."""
 
     requirements: tuple[Requirement, ...]
     hardest: Requirement | None

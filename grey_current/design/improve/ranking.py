@@ -37,7 +37,7 @@ class Improvement:
 
     `gain` is the airflow (m³/s) more at the machine's worst pickup when it runs alone, for the whole shop the sum of
     what the short ones win towards their needs. `met` says whether all that was asked about get their need then.
-    `transport` is the slowest velocity that the machine's chips meet then, over what they need; None for the whole shop.
+    `transport` is the slowest velocity that the machine's chips meet then, over what they need; None for a whole shop.
     `losers` and `winners` are other machines with what they lose or win (m³/s).
     """
 
@@ -97,8 +97,8 @@ def improvements(now: Assessment, machine: str, wanted: Wanted = lambda: True) -
 def shop_improvements(now: Assessment, wanted: Wanted = lambda: True) -> list[Improvement]:
     """Changes that would help the whole shop, the best first: what the short machines win together.
 
-    `now` is the present answer, each machine running alone; `wanted` as for `improvements`. A change that takes more from
-    machines than it gives is left out. Raises nothing.
+    `now` is the present answer, each machine running alone; `wanted` as for `improvements`. A change that takes more
+    from machines than it gives is left out. Raises nothing.
     """
     short = [(a, a.worst) for a in now.answers if a.worst is not None and a.converged and not a.worst.met]
     short.sort(key=lambda pair: pair[1].share)

@@ -12,9 +12,11 @@ from typing import Any
 import numpy as np
 import shapely
 
-from grey_current.design.space.ground import beam_plan, overall_height, plan, swing_outline, track_outline
+from grey_current.design.space.outlines import beam_plan, overall_height, plan, swing_outline, track_outline
 from grey_current.shop.catalogue import materials
-from grey_current.shop.model import Project, Run, footprint, position
+from grey_current.shop.ducts import Run
+from grey_current.shop.model import Project
+from grey_current.shop.places import footprint, position
 from grey_current.shop.room import FLAT, Room, ceiling_at
 
 HEAD_ROOM = 2.0

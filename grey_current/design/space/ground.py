@@ -1,6 +1,4 @@
-"""What stands where, and what is free: lanes for boards and sheets, service sides, clashes. Plane geometry by
-shapely, which is imported where it is used so that a start without questions about space does not wait for it.
-"""
+"""What stands where, and what is free: lanes for boards and sheets, service sides, clashes of machines."""
 
 from __future__ import annotations
 
@@ -13,8 +11,12 @@ from typing import Any
 import numpy as np
 import shapely
 
-from grey_current.shop.model import Collector, Machine, Project, Side, footprint, standing
-from grey_current.shop.room import FLAT, Beam, Feature, Opening
+from grey_current.design.space.outlines import at_rest, overall_height, plan, service_outline, strip_outline
+from grey_current.shop.collectors import Collector
+from grey_current.shop.machines import Machine, Side
+from grey_current.shop.model import Project
+from grey_current.shop.places import footprint
+from grey_current.shop.room import FLAT, Feature
 
 REACH = 12.0
 """m; a lane that meets nothing is given up here, so a board through an open door is at most this long."""
@@ -23,7 +25,6 @@ SHEET_LENGTH = 2.4384
 WIDEST_SHEET = 1.83
 ABOVE = 0.005
 """m by which something may stand higher than a table and still let stock pass over it."""
-
 XY = tuple[float, float]
 
 
@@ -230,17 +231,6 @@ class Space:
         return [b.ident for b in self.bodies(running) if b.shape.intersection(ground).area > 1e-3]
 
 
-def plan(outline: Iterable[XY]) -> Any:
-    """The ground plan inside an outline; one that crosses itself is taken as the parts that it encloses."""
-    drawn = shapely.Polygon(list(outline))
-    return drawn if drawn.is_valid else shapely.make_valid(drawn)
-
-
-def beam_plan(beam: Beam) -> Any:
-    """The ground under a beam."""
-    return shapely.LineString([beam.start, beam.end]).buffer(beam.width / 2, cap_style="flat")
-
-
 def _ground(item: Machine | Collector) -> Any:
     return plan(footprint(item))
 
@@ -258,61 +248,3 @@ def _free(start: XY, ahead: XY, wide: float, solid: list[tuple[str, Any]]) -> tu
         if near < best[0]:
             best = (near, ident)
     return best
-
-
-def strip_outline(start: XY, ahead: XY, wide: float, before: float, after: float) -> list[XY]:
-    """Corners of a strip of a width (m) along a direction, from `before` behind a place to `after` ahead of it."""
-    (x, y), (ux, uy), half = start, ahead, wide / 2
-    ends = [(-before, half), (after, half), (after, -half), (-before, -half)]
-    return [(x + ux * t - uy * s, y + uy * t + ux * s) for t, s in ends]
-
-
-def at_rest(machine: Machine) -> Machine:
-    """The machine where it stands when it does not run: its first parked place, if it has wheels and one."""
-    if not machine.wheels or not machine.parked:
-        return machine
-    place = machine.parked[0]
-    return machine.model_copy(update={"x": place.x, "y": place.y, "turn": place.turn})
-
-
-def overall_height(machine: Machine) -> float:
-    """A machine's height, m: its own figure, or that of its table."""
-    return machine.table_height if machine.height is None else machine.height
-
-
-def service_outline(machine: Machine | Collector, side: Side) -> list[XY]:
-    """Corners of the ground that must stay free at one side of a machine or collector, m."""
-    w, d, free = machine.width / 2, machine.depth / 2, machine.service_depth
-    boxes = {
-        "front": (-w, -d - free, w, -d),
-        "back": (-w, d, w, d + free),
-        "left": (-w - free, -d, -w, d),
-        "right": (w, -d, w + free, d),
-    }
-    x0, y0, x1, y1 = boxes[side]
-    corners = ((x0, y0), (x1, y0), (x1, y1), (x0, y1))
-    return [standing(machine.x, machine.y, machine.turn, dx, dy) for dx, dy in corners]
-
-
-def swing_outline(opening: Opening, steps: int = 8) -> list[XY]:
-    """The ground that a hinged door sweeps: a quarter circle from its hinges; empty for any other opening."""
-    if opening.kind != "door" or opening.swing == "none":
-        return []
-    side, _, end = opening.swing.partition(" from ")
-    hinge, leaf = (opening.start, opening.end) if end == "start" else (opening.end, opening.start)
-    reach, first = math.dist(hinge, leaf), math.atan2(leaf[1] - hinge[1], leaf[0] - hinge[0])
-    turn = math.pi / 2 * (1 if (side == "left") == (end == "start") else -1)
-    arc = [first + turn * i / steps for i in range(steps + 1)]
-    return [hinge, *((hinge[0] + reach * math.cos(a), hinge[1] + reach * math.sin(a)) for a in arc)]
-
-
-def track_outline(opening: Opening, inside: XY) -> list[XY]:
-    """The ground under a roll-up door's tracks, as deep as the door is high, on the side of a place `inside`."""
-    if opening.kind != "roll-up door":
-        return []
-    (x0, y0), (x1, y1) = opening.start, opening.end
-    length = math.dist(opening.start, opening.end) or 1.0
-    nx, ny = -(y1 - y0) / length, (x1 - x0) / length
-    side = (inside[0] - x0) * nx + (inside[1] - y0) * ny
-    deep = math.copysign(opening.head - opening.sill, side)
-    return [(x0, y0), (x1, y1), (x1 + nx * deep, y1 + ny * deep), (x0 + nx * deep, y0 + ny * deep)]

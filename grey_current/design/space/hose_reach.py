@@ -11,9 +11,12 @@ from dataclasses import dataclass
 
 import shapely
 
-from grey_current.design.space.ground import Space, plan
+from grey_current.design.space.ground import Space
+from grey_current.design.space.outlines import plan
+from grey_current.shop.ducts import Run
 from grey_current.shop.hoses import HOSE_SLACK
-from grey_current.shop.model import Project, Run, position
+from grey_current.shop.model import Project
+from grey_current.shop.places import position
 
 SWAP_SECONDS = {"clamp": 60.0, "quick": 12.0}
 """Seconds to take a hose off one machine and put it on another: walk, loosen, push on, fasten. Allowance."""

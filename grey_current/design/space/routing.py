@@ -9,10 +9,13 @@ from grey_current.errors import RefusedEdit
 from grey_current.shop.catalogue import materials, size_for_port
 from grey_current.shop.duct_edits import DEFAULT_MATERIAL, split
 from grey_current.shop.duct_graph import branch_segment, downstream_ends
+from grey_current.shop.ducts import Gate, Point, Run
 from grey_current.shop.edits import added, fresh_id, removed
 from grey_current.shop.hoses import cut_length
-from grey_current.shop.model import Gate, Pickup, Point, Project, Run, position
+from grey_current.shop.machines import Pickup
+from grey_current.shop.model import Project
 from grey_current.shop.names import called
+from grey_current.shop.places import position
 
 HOSE_GAP = 0.35
 """m between a port and the drop's foot, bridged by hose, so that the machine can be moved a little."""
@@ -48,7 +51,7 @@ def connected(project: Project, ref: str, collector: str | None = None) -> Proje
     stub, an elbow, a level branch, a drop with a gate, and a hose to the port, in the next pipe size that
     takes the port. Raises `RefusedEdit` when there is no main, or the pickup has a run already.
     """
-    machine, pickup = project.pickup[ref]
+    pickup = project.pickup[ref][1]
     if any(ref in (run.start, run.end, *run.also_serves) for run in project.runs):
         raise RefusedEdit(called(project, ref), "a second duct on it", "take the first one away")
     paths = [

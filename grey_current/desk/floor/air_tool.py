@@ -26,9 +26,11 @@ from grey_current.shop.duct_edits import (
     upright,
     with_point_moved,
 )
+from grey_current.shop.ducts import Run
 from grey_current.shop.edits import Edit
-from grey_current.shop.model import Project, Run, position
+from grey_current.shop.model import Project
 from grey_current.shop.names import called
+from grey_current.shop.places import position
 from grey_current.units import Display
 
 WALL_REACH = 14.0

@@ -9,7 +9,7 @@ from collections.abc import Sequence
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QBrush, QPainter, QPainterPath, QPen, QPixmap
 
-from grey_current.design.space.ground import swing_outline, track_outline
+from grey_current.design.space.outlines import swing_outline, track_outline
 from grey_current.desk.floor.view import XY, View
 from grey_current.desk.theme import Palette, faded, font
 from grey_current.shop.model import Project

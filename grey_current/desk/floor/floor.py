@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import base64
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import replace
+from typing import Protocol
 
 from PyQt6.QtCore import QEvent, QPointF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import (
@@ -23,11 +24,10 @@ from PyQt6.QtGui import (
 from PyQt6.QtWidgets import QWidget
 
 from grey_current.desk.floor.paint import paint_flow
-from grey_current.desk.floor.scene import FloorScene, build_scene
+from grey_current.desk.floor.scene import Emphasis, FloorScene, build_scene
 from grey_current.desk.floor.still_layer import Look, StillLayer
 from grey_current.desk.floor.tool import Tool
 from grey_current.desk.floor.view import XY, View
-from grey_current.desk.stages import STAGE_VIEWS, StageView
 from grey_current.desk.theme import Palette
 from grey_current.errors import GreyCurrentError
 from grey_current.workspace.workspace import Workspace
@@ -37,15 +37,27 @@ FRAME_MS = 33
 SCALES = (8.0, 1200.0)
 
 
+class FloorStage(Protocol):
+    """What the floor wants to know of a stage of the work: what stands out, and what the pointer does."""
+
+    @property
+    def emphasis(self) -> Emphasis:
+        """What stands out."""
+
+    @property
+    def tool(self) -> type[Tool]:
+        """What the pointer does."""
+
+
 class Floor(QWidget):
     """The plan of the shop. Signals: `refused` (a sentence), `scale_asked` (two places on the underlay)."""
 
     refused = pyqtSignal(str)
     scale_asked = pyqtSignal(tuple, tuple)
 
-    def __init__(self, workspace: Workspace, palette: Palette) -> None:
+    def __init__(self, workspace: Workspace, palette: Palette, stages: Mapping[str, FloorStage]) -> None:
         super().__init__()
-        self.workspace, self.colours = workspace, palette
+        self.workspace, self.colours, self._stages = workspace, palette, stages
         self.setMinimumSize(320, 220)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
@@ -54,7 +66,7 @@ class Floor(QWidget):
         self.view = View(60.0, 0.0, 0.0)
         self._fitted = True
         self.scene: FloorScene = build_scene(workspace, self._stage.emphasis)
-        makers = {view.tool for view in STAGE_VIEWS.values()}
+        makers = {view.tool for view in stages.values()}
         self._tools = {maker: maker(self) for maker in makers}
         self._still = StillLayer()
         self._underlay: tuple[str, QPixmap] | None = None
@@ -67,8 +79,8 @@ class Floor(QWidget):
         self.moving = False
 
     @property
-    def _stage(self) -> StageView:
-        return STAGE_VIEWS[self.workspace.stage]
+    def _stage(self) -> FloorStage:
+        return self._stages[self.workspace.stage]
 
     @property
     def tool(self) -> Tool:

@@ -13,9 +13,14 @@ from grey_current.design.findings.room_to_work import LEAST_LANE
 from grey_current.design.flow.assessment import Assessment, ScenarioAir
 from grey_current.design.flow.scenarios import arrangement
 from grey_current.design.flow.states import gates_open, machine_state, run_states, run_velocities
-from grey_current.design.space.ground import REACH, strip_outline
+from grey_current.design.space.ground import REACH
+from grey_current.design.space.outlines import strip_outline
 from grey_current.shop.catalogue import materials
-from grey_current.shop.model import Collector, Machine, Project, Run, footprint, position
+from grey_current.shop.collectors import Collector
+from grey_current.shop.ducts import Run
+from grey_current.shop.machines import Machine
+from grey_current.shop.model import Project
+from grey_current.shop.places import footprint, position
 from grey_current.units import Display
 from grey_current.workspace.workspace import Workspace
 

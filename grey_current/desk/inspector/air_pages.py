@@ -13,8 +13,10 @@ from grey_current.desk.inspector.kept_design_fields import kept_designs_section
 from grey_current.desk.inspector.overview_page import in_it, overview, settings_section
 from grey_current.shop import edits
 from grey_current.shop.catalogue import materials
-from grey_current.shop.duct_parts import with_second_hose
-from grey_current.shop.model import Collector, Machine, Project
+from grey_current.shop.collectors import Collector
+from grey_current.shop.fitting_edits import with_second_hose
+from grey_current.shop.machines import Machine
+from grey_current.shop.model import Project
 from grey_current.shop.names import capital
 from grey_current.units import Display, parse_airflow
 from grey_current.workspace.workspace import Workspace

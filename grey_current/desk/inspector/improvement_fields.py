@@ -6,7 +6,7 @@ from grey_current.design.flow.transport import slowest_transport
 from grey_current.design.improve.jobs import Job
 from grey_current.design.improve.ranking import Improvement
 from grey_current.desk.inspector.fields import ActionField, Fact, Section
-from grey_current.shop.model import Machine
+from grey_current.shop.machines import Machine
 from grey_current.units import Display
 from grey_current.workspace import asking
 from grey_current.workspace.workspace import Workspace

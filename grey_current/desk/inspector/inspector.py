@@ -23,7 +23,7 @@ from PyQt6.QtWidgets import (
 from grey_current.design.findings.finding import Finding
 from grey_current.desk import glyphs
 from grey_current.desk.inspector.fields import ActionField, ChoiceField, Fact, Field, Item, Page, Section, TextField
-from grey_current.desk.inspector.pages import page
+from grey_current.desk.inspector.pages import StagePage, page
 from grey_current.desk.theme import SPACE, Palette
 from grey_current.errors import GreyCurrentError
 from grey_current.workspace.workspace import Workspace
@@ -94,10 +94,10 @@ class Inspector(QFrame):
 
     chosen = pyqtSignal(str)
 
-    def __init__(self, workspace: Workspace, palette: Palette) -> None:
+    def __init__(self, workspace: Workspace, palette: Palette, own_page: StagePage) -> None:
         super().__init__()
         self.setObjectName("panel")
-        self.workspace, self.colours = workspace, palette
+        self.workspace, self.colours, self._own_page = workspace, palette, own_page
         self.setFixedWidth(WIDTH)
         self.fields: dict[str, Editor] = {}
         """The editors on the page, by key."""
@@ -121,7 +121,7 @@ class Inspector(QFrame):
 
     def show_workspace(self, palette: Palette | None = None) -> None:
         """Show the workspace as it is now; a page of the same shape only has its values renewed."""
-        new, old = page(self.workspace), self._page
+        new, old = page(self.workspace, self._own_page), self._page
         self._page = new
         if palette is None and old is not None and _shape(new) == _shape(old):
             self._renew(new)

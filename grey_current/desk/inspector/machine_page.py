@@ -23,7 +23,8 @@ from grey_current.desk.inspector.overview_page import in_it, overview
 from grey_current.errors import InputError
 from grey_current.shop import edits
 from grey_current.shop.catalogue import chip_fan
-from grey_current.shop.model import Collector, Machine, Pickup
+from grey_current.shop.collectors import Collector
+from grey_current.shop.machines import Machine, Pickup
 from grey_current.shop.names import called
 from grey_current.units import Display
 from grey_current.workspace.workspace import Workspace

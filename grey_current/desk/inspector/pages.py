@@ -2,24 +2,30 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from grey_current.design.findings.finding import of_element
 from grey_current.desk.inspector.air_pages import machine_page
 from grey_current.desk.inspector.collector_page import collector_page
-from grey_current.desk.inspector.duct_pages import drawing_page, duct_page
+from grey_current.desk.inspector.drawing_page import drawing_page
+from grey_current.desk.inspector.duct_pages import duct_page
 from grey_current.desk.inspector.fields import Page
 from grey_current.desk.inspector.overview_page import in_it, overview, settings_section
 from grey_current.desk.inspector.shop_pages import shop_page
-from grey_current.desk.stages import STAGE_VIEWS
-from grey_current.shop.model import Collector
+from grey_current.shop.collectors import Collector
 from grey_current.workspace.workspace import Workspace
 
+StagePage = Callable[[Workspace], Page | None]
+"""A stage's own page; None where it has nothing of its own to say about what is selected."""
 
-def page(workspace: Workspace) -> Page:
-    """The page for what is selected at this stage of the work, or for the shop."""
+
+def page(workspace: Workspace, own: StagePage) -> Page:
+    """The page for what is selected at this stage of the work, or for the shop; `own` is the stage's."""
     if workspace.placing is not None and workspace.placing.kind == "duct":
         return drawing_page(workspace)
-    own = STAGE_VIEWS[workspace.stage].page(workspace)
-    return own or _selected(workspace) or overview(workspace, (settings_section(workspace), in_it(workspace)))
+    return (
+        own(workspace) or _selected(workspace) or overview(workspace, (settings_section(workspace), in_it(workspace)))
+    )
 
 
 def _selected(workspace: Workspace) -> Page | None:

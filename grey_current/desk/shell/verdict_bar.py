@@ -67,10 +67,11 @@ class _Shape(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.setFixedSize(26, 30)
-        self._state, self._palette = "", None
+        self._state = ""
+        self._palette: Palette | None = None
 
     def show_state(self, state: str, palette: Palette) -> None:
-        self._state, self._palette = state, palette  # type: ignore[assignment]
+        self._state, self._palette = state, palette
         self.setVisible(bool(state))
         self.update()
 

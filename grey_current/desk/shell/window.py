@@ -34,12 +34,12 @@ from grey_current.desk.shell.side_timer import SideTimer
 from grey_current.desk.shell.stage_bar import StageBar
 from grey_current.desk.shell.underlay_dialogs import UnderlayDialogs
 from grey_current.desk.shell.verdict_bar import Banner, VerdictBar
-from grey_current.desk.stages import STAGE_VIEWS, StripMaker
+from grey_current.desk.stages import STAGE_VIEWS, StripMaker, stage_page
 from grey_current.desk.strips.comparison_strip import ComparisonStrip
 from grey_current.desk.strips.panel import StripPanel
 from grey_current.desk.theme import PALETTES, SPACE, style_sheet
 from grey_current.errors import GreyCurrentError
-from grey_current.shop.model import Collector
+from grey_current.shop.collectors import Collector
 from grey_current.shop.room import Feature, Opening
 from grey_current.workspace.library import Library
 from grey_current.workspace.placing import Placing
@@ -69,10 +69,10 @@ class MainWindow(QMainWindow):
         self.verdict_bar = VerdictBar(workspace, self.colours, self.menus.actions)
         self.banner = Banner()
         self.rack = Rack(workspace, self.colours)
-        self.floor = Floor(workspace, self.colours)
+        self.floor = Floor(workspace, self.colours, STAGE_VIEWS)
         self.strips = QStackedWidget()
         self._panels: dict[StripMaker | None, StripPanel] = {}
-        self.inspector = Inspector(workspace, self.colours)
+        self.inspector = Inspector(workspace, self.colours, stage_page)
         self.caution = QLabel(
             "Estimates for planning, not a certificate. Mains, gas and fire safety: local code and licensed people."
         )

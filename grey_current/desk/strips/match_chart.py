@@ -1,237 +1,25 @@
-"""The match chart: what the collector gives against what every scenario takes, and a table of candidates beside it."""
+"""The match chart: what the collector gives against what every scenario takes, and the table beside it."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import pyqtgraph as pg
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout
 
-from grey_current.design.collector.candidates import LOADED, Line, Offer, collector_line, port_line, stood_in
-from grey_current.design.flow.assessment import ScenarioAir
-from grey_current.design.improve.jobs import Sizing
+from grey_current.design.collector.chart_lines import Line
+from grey_current.desk.strips.candidate_table import CandidateTable
+from grey_current.desk.strips.chart_facts import MOST_OTHERS, ChartFacts, Dot, chart_facts
 from grey_current.desk.strips.panel import StripPanel
 from grey_current.desk.theme import SIZES, SPACE, Palette, faded, font
-from grey_current.shop.model import Collector
 from grey_current.units import CFM, CUBIC_METRE_PER_HOUR, INH2O, Display
 from grey_current.workspace import asking
 from grey_current.workspace.workspace import Workspace
 
-TABLE = 352
-ROW = 19
 NOTE = (
     "Dots: at work. Hollow: needed. Dotted red: all that the machine's own port lets through. Slowest: slowest air "
     "over what chips need. Click a row to draw its curve, numbered at its foot. Red mark: too tall here, or too "
     "much for its circuit."
 )
-MOST_OTHERS = 3
-"""Candidates' curves shown before any is chosen in the table."""
-
-
-@dataclass(frozen=True)
-class Dot:
-    """A point of the chart: which use, m³/s and Pa, "works" or "needs", and the state word of the scenario."""
-
-    name: str
-    airflow: float
-    pressure: float
-    kind: str
-    state: str
-    chosen: bool
-
-
-@dataclass(frozen=True)
-class ChartFacts:
-    """What the chart shows, in SI: lines, dots, and the largest airflow and pressure in sight."""
-
-    lines: tuple[Line, ...]
-    dots: tuple[Dot, ...]
-    most_airflow: float
-    most_pressure: float
-    words: str
-
-
-def chart_facts(workspace: Workspace, shown: frozenset[str]) -> ChartFacts | None:
-    """The chart as the workspace has it; None while there is nothing to show. `shown` are candidates to draw."""
-    sizing = asking.known_sizing(workspace)
-    project, air = workspace.project, workspace.assessment.air
-    collector = project.collector.get(asking.sized_collector(workspace) or "")
-    if sizing is None or not sizing.requirements:
-        return None
-    lines: list[Line] = []
-    if collector is not None:
-        lines.append(collector_line(collector, air, 0.0, "clean"))
-        lines.append(collector_line(collector, air, LOADED, "loaded"))
-    models = asking.collector_models(workspace)
-    for name in sorted(shown & set(models)):
-        if collector is None or name != collector.model:
-            item = stood_in(project, collector.id if collector else None, models[name])
-            lines.append(collector_line(item, air, 0.0, "other"))
-    focus = _focus(workspace, sizing)
-    top = max([p for line in lines for _, p in line.points] + [r.pressure for r in sizing.requirements]) * 1.14
-    wide = max([q for line in lines for q, _ in line.points] + [r.airflow for r in sizing.requirements]) * 1.05
-    for requirement in sizing.requirements:
-        name = requirement.scenario.name(project)
-        chosen = requirement.scenario.running == focus
-        held = tuple((q, p) for q, p in requirement.curve if p <= top * 1.1)
-        lines.append(Line(name, "system chosen" if chosen else "system", ((0.0, 0.0), *held)))
-        if chosen:
-            lines.append(port_line(project, requirement.ruling, air, top))
-    dots = [
-        Dot(r.scenario.name(project), r.airflow, r.pressure, "needs", "", r.scenario.running == focus)
-        for r in sizing.requirements
-        if r.reached
-    ]
-    dots += _working(workspace, collector, focus)
-    return ChartFacts(tuple(lines), tuple(dots), wide, top, _words(workspace, sizing))
-
-
-def _focus(workspace: Workspace, sizing: Sizing) -> tuple[str, ...]:
-    """The scenario that is looked at: what runs, else the hardest."""
-    running = workspace.running
-    if any(r.scenario.running == running for r in sizing.requirements):
-        return running
-    return sizing.hardest.scenario.running if sizing.hardest else ()
-
-
-def _working(workspace: Workspace, collector: Collector | None, focus: tuple[str, ...]) -> list[Dot]:
-    found: list[Dot] = []
-    answers: list[ScenarioAir] = list(workspace.assessment.answers)
-    for answer in answers if collector else ():
-        system = answer.systems.get(collector.id) if collector else None
-        if system is None or not system.converged:
-            continue
-        mine = [p for p in answer.pickups if p.collector == system.network.collector]
-        met = all(p.met for p in mine)
-        name = answer.scenario.name(workspace.project)
-        found.append(
-            Dot(
-                name,
-                system.airflow,
-                -system.inlet_total,
-                "works",
-                "good" if met else "short",
-                answer.scenario.running == focus,
-            )
-        )
-    return found
-
-
-def _words(workspace: Workspace, sizing: Sizing) -> str:
-    """The one line over the chart."""
-    hard = sizing.hardest
-    if hard is None:
-        return ""
-    display = Display(workspace.project.settings.units)
-    rough = " (an estimate along the walls; no duct is drawn yet)" if hard.estimated else ""
-    return (
-        f"Hardest: {hard.scenario.name(workspace.project)}, {display.airflow(hard.airflow)} at "
-        f"{display.pressure(hard.pressure)}{rough}"
-    )
-
-
-class CandidateTable(QWidget):
-    """One row a candidate. Signal: `toggled` (model) when its curve is to be shown or hidden."""
-
-    toggled = pyqtSignal(str)
-
-    def __init__(self) -> None:
-        super().__init__()
-        self.setFixedWidth(TABLE)
-        self.setAccessibleName("Candidates: how each collector would do")
-        self.setToolTip("Click one to draw its curve, or to take it off the chart; Up, Down and Space do the same.")
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self._at = 0
-        self.offers: tuple[Offer, ...] = ()
-        self.shown: frozenset[str] = frozenset()
-        self.now = ""
-        self.colours: Palette | None = None
-
-    def show_offers(self, offers: tuple[Offer, ...], shown: frozenset[str], now: str, palette: Palette) -> None:
-        """Show other rows; `now` is the model that stands in the shop."""
-        self.offers, self.shown, self.now, self.colours = offers, shown, now, palette
-        self.update()
-
-    def sizeHint(self) -> QSize:
-        return QSize(TABLE, ROW * (len(self.offers) + 1))
-
-    def row_at(self, y: float) -> int | None:
-        """The candidate at a pixel down, or None."""
-        number = int((y - ROW * 1.6) // ROW)
-        return number if 0 <= number < len(self.offers) else None
-
-    def mousePressEvent(self, event: QMouseEvent | None) -> None:
-        number = self.row_at(event.position().y()) if event else None
-        if number is not None:
-            self._at = number
-            self.toggled.emit(self.offers[number].model)
-
-    def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        if event is None or not self.offers:
-            return
-        steps = {Qt.Key.Key_Up: -1, Qt.Key.Key_Down: 1}
-        if event.key() in steps:
-            self._at = min(max(self._at + steps[Qt.Key(event.key())], 0), len(self.offers) - 1)
-            self.update()
-        elif event.key() in (Qt.Key.Key_Space, Qt.Key.Key_Return):
-            self.toggled.emit(self.offers[min(self._at, len(self.offers) - 1)].model)
-        else:
-            super().keyPressEvent(event)
-
-    def paintEvent(self, event: QPaintEvent | None) -> None:
-        del event
-        if self.colours is None or not self.offers:
-            return
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        paint_offers(painter, QRectF(self.rect()), self.offers, self.shown, self.now, self.colours)
-        if self.hasFocus():
-            painter.setPen(QPen(self.colours.accent, 1, Qt.PenStyle.DotLine))
-            painter.drawRect(QRectF(0.5, ROW * 1.6 + self._at * ROW, self.width() - 1, ROW - 1))
-        painter.end()
-
-
-def paint_offers(
-    painter: QPainter, box: QRectF, offers: tuple[Offer, ...], shown: frozenset[str], now: str, p: Palette
-) -> None:
-    """A head line and a row a candidate: name, machines served, worst share, slowest air, and shaft power or price."""
-    priced = any(offer.price is not None for offer in offers)
-    columns = [(186.0, "served"), (228.0, "worst"), (270.0, "slowest"), (312.0, "price" if priced else "shaft W")]
-    right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
-    painter.setFont(font("fine"))
-    painter.setPen(p.soft)
-    for left, title in columns:
-        painter.drawText(QRectF(left - 20, 0, 54, ROW), right, title)
-    for number, offer in enumerate(offers):
-        y = ROW * 1.6 + number * ROW
-        row = QRectF(0, y, box.width(), ROW)
-        mine = offer.model == now
-        if mine:
-            painter.fillRect(row, p.machine_on)
-        if mine or offer.model in shown:
-            painter.fillRect(QRectF(0, y + 3, 3, ROW - 6), p.accent if mine else p.ink)
-        painter.setFont(font("small", bold=mine))
-        painter.setPen(p.ink)
-        painter.drawText(QRectF(8, y, 14, ROW), Qt.AlignmentFlag.AlignVCenter, str(number + 1))
-        name = painter.fontMetrics().elidedText(offer.model, Qt.TextElideMode.ElideRight, 158)
-        painter.drawText(QRectF(22, y, 162, ROW), Qt.AlignmentFlag.AlignVCenter, name)
-        painter.setFont(font("small"))
-        values = [
-            f"{offer.served} of {offer.asked}",
-            f"{offer.worst:.0%}",
-            "–" if offer.transport is None else f"{offer.transport:.0%}",
-            _money(offer) if priced else f"{offer.power:,.0f}" + ("!" if offer.overloads else ""),
-        ]
-        for (left, _), value in zip(columns, values, strict=True):
-            painter.drawText(QRectF(left - 20, y, 54, ROW), right, value)
-        if offer.too_tall or offer.over_amps or offer.overloads:
-            painter.fillRect(QRectF(box.width() - 5, y + 6, 4, ROW - 12), p.starved)
-
-
-def _money(offer: Offer) -> str:
-    return "–" if offer.price is None else f"{offer.price:,.0f}"
 
 
 class MatchChart(StripPanel):

@@ -19,7 +19,8 @@ from grey_current.files import project_file
 from grey_current.shop import edits, kept_designs
 from grey_current.shop.duct_edits import Drawing, beside_walls, drawn_on, main_height, snapped_heading
 from grey_current.shop.duct_graph import branch_segment, downstream_ends
-from grey_current.shop.duct_parts import (
+from grey_current.shop.ducts import Gate
+from grey_current.shop.fitting_edits import (
     with_capped_stub,
     with_clean_out,
     with_diameter_continued,
@@ -29,7 +30,8 @@ from grey_current.shop.duct_parts import (
     with_sweep,
 )
 from grey_current.shop.hoses import HOSE_SLACK
-from grey_current.shop.model import Gate, Pickup, distance, position
+from grey_current.shop.machines import Pickup
+from grey_current.shop.places import distance, position
 from grey_current.shop.room import Beam, Feature, Opening
 from grey_current.shop.room_edits import rectangle
 from tests.core.shops import collector, demo, machine, point, run, shop
@@ -210,14 +212,14 @@ def test_a_corner_near_a_wall_settles_close_along_it():
 
 
 def room_with(*things, height=1.5, end=(6.0, 0.0), end_height=None, diameter=0.1524):
-    lists = {}
+    lists: dict[str, list] = {}
     for thing in things:
         lists.setdefault(
             {"Beam": "beams", "Feature": "features", "Opening": "openings"}[type(thing).__name__], []
         ).append(thing)
     base = shop(
         [],
-        [point("far", *end, end_height or height), point("near", 0.5, 0, height)],
+        [point("far", end[0], end[1], end_height or height), point("near", 0.5, 0, height)],
         [run("main", "far", "near", diameter), run("in", "near", "fan")],
     )
     return base.replaced(**{name: tuple(items) for name, items in lists.items()})
@@ -275,6 +277,7 @@ def test_hangers_need_something_to_hang_from():
     assert hangers(high.run["main"], 8.5) == 3
     under = room_with(height=2.6, end=(9.0, 0.0))
     assert DuctSpace(under).unsupported(under.run["main"]) is None
+    assert "unsupported" in {f.code for f in all_findings(high, assess(high))}
 
 
 def test_crowded_narrow_and_dead_parts_are_found():
@@ -292,7 +295,7 @@ def test_crowded_narrow_and_dead_parts_are_found():
         [point("a", 1.2, 0, reducer="step"), point("b", 2, 0, reducer="step")],
         [run("in", "a", "fan"), run("mid", "b", "a", 0.05), run("out", "saw/port", "b")],
     )
-    assert {"throttles", "whistles"} & {f.code for f in all_findings(neck, assess(neck))}
+    assert "throttles" in {f.code for f in all_findings(neck, assess(neck))}
 
 
 # -- one hose, several machines
@@ -309,7 +312,8 @@ def test_a_hose_is_laid_round_what_is_higher_and_says_how_far_that_is():
     corner = 1 + CLEARANCE
     by_hand = math.hypot(2 - CLEARANCE, corner) + 0.2 + 2 * CLEARANCE + math.hypot(4 - 2.2 - CLEARANCE, corner)
     assert reach.around == ("rack",) and reach.length == pytest.approx(by_hand, abs=2e-3)
-    assert reach.needed == pytest.approx(reach.length * HOSE_SLACK) and reach.walkways in ((), ("walk",))
+    assert reach.needed == pytest.approx(reach.length * HOSE_SLACK)
+    assert reach.walkways == ("walk",)
     codes = {f.code for f in all_findings(blocked, assess(blocked))}
     assert "hose-round" in codes
     low = blocked.replaced(features=(wall.replaced(top=0.4),))

@@ -10,12 +10,14 @@ from typing import Literal
 
 from grey_current.errors import RefusedEdit
 from grey_current.shop.catalogue import machine_models, materials
-from grey_current.shop.duct_edits import DEFAULT_MATERIAL, split
-from grey_current.shop.duct_graph import branch_segment, downstream_ends, far_end, runs_at
+from grey_current.shop.duct_edits import DEFAULT_MATERIAL, split, upright
+from grey_current.shop.duct_graph import AirPaths, branch_segment, downstream_ends, far_end, runs_at
+from grey_current.shop.ducts import Gate, Point, Run
 from grey_current.shop.edits import added, changed, changed_all, fresh_id, placed
 from grey_current.shop.hoses import cut_length
-from grey_current.shop.model import Gate, Point, Project, Run, distance, position
+from grey_current.shop.model import Project
 from grey_current.shop.names import called
+from grey_current.shop.places import distance, position
 
 CLEAN_OUT = 0.15
 """m of capped pipe below a drop's foot, where what fell can be taken out."""
@@ -23,6 +25,11 @@ STUB = 0.3
 """m of capped pipe that waits for a machine to come."""
 GATE_FROM_END = 0.10
 """m between a gate and the fitting at its end of the run."""
+LEAST_ABOVE_SWEEP = 1.0
+LEAST_FOR_STUB = 1.0
+"""m of height over a floor sweep, and of duct for a stub, below which neither is proposed. Allowance."""
+LEVEL = 0.1
+"""m that a run may rise and still count as level."""
 SWEEP_MODEL = "Floor sweep"
 
 GatePlace = Literal["at the tool", "at the wye", "both"]
@@ -183,3 +190,34 @@ def _from_end(project: Project, run: str, end: str) -> float:
     item = project.run[run]
     share = min(GATE_FROM_END / max(distance(project, item), 1e-6), 0.5)
     return round(1 - share if item.end == end else share, 4)
+
+
+# -- where each of them makes sense
+
+
+def takes_clean_out(paths: AirPaths, point: str) -> bool:
+    """Whether a point is the foot of a drop, with only a hose below it."""
+    meeting = paths.at[point]
+    rigid = [run for run in meeting if not materials()[run.material].hose]
+    return len(meeting) == 2 and len(rigid) == 1 and upright(paths.design, rigid[0])
+
+
+def takes_sweep(paths: AirPaths, point: str) -> bool:
+    """Whether a point is a free end high enough above the floor for a sweep under it."""
+    return len(paths.at[point]) == 1 and position(paths.design, point)[2] > LEAST_ABOVE_SWEEP
+
+
+def takes_stub(paths: AirPaths, run: str) -> bool:
+    """Whether a run is level, rigid, long enough for a stub, and leads to a collector."""
+    item = paths.design.run[run]
+    a, b = position(paths.design, item.start), position(paths.design, item.end)
+    level = abs(a[2] - b[2]) < LEVEL and distance(paths.design, item) > LEAST_FOR_STUB
+    return level and run in paths.down and not materials()[item.material].hose
+
+
+def continues_size(paths: AirPaths, run: str, towards: Literal["collector", "machine"]) -> bool:
+    """Whether carrying a run's diameter on towards one side would change anything."""
+    chain, own = paths.branch_segment(run), paths.design.run[run].diameter
+    here = chain.index(run)
+    others = [paths.design.run[r] for r in (chain[here + 1 :] if towards == "collector" else chain[:here])]
+    return any(abs(r.diameter - own) > 1e-4 for r in others if not materials()[r.material].hose)

@@ -1,0 +1,85 @@
+"""Ground plans of what stands in a shop or needs room in it, m. Plane geometry by shapely."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable
+from typing import Any
+
+import shapely
+
+from grey_current.shop.collectors import Collector
+from grey_current.shop.machines import Machine, Side
+from grey_current.shop.places import standing
+from grey_current.shop.room import Beam, Opening
+
+XY = tuple[float, float]
+
+
+def plan(outline: Iterable[XY]) -> Any:
+    """The ground plan inside an outline; one that crosses itself is taken as the parts that it encloses."""
+    drawn = shapely.Polygon(list(outline))
+    return drawn if drawn.is_valid else shapely.make_valid(drawn)
+
+
+def beam_plan(beam: Beam) -> Any:
+    """The ground under a beam."""
+    return shapely.LineString([beam.start, beam.end]).buffer(beam.width / 2, cap_style="flat")
+
+
+def strip_outline(start: XY, ahead: XY, wide: float, before: float, after: float) -> list[XY]:
+    """Corners of a strip of a width (m) along a direction, from `before` behind a place to `after` ahead of it."""
+    (x, y), (ux, uy), half = start, ahead, wide / 2
+    ends = [(-before, half), (after, half), (after, -half), (-before, -half)]
+    return [(x + ux * t - uy * s, y + uy * t + ux * s) for t, s in ends]
+
+
+def at_rest(machine: Machine) -> Machine:
+    """The machine where it stands when it does not run: its first parked place, if it has wheels and one."""
+    if not machine.wheels or not machine.parked:
+        return machine
+    place = machine.parked[0]
+    return machine.model_copy(update={"x": place.x, "y": place.y, "turn": place.turn})
+
+
+def overall_height(machine: Machine) -> float:
+    """A machine's height, m: its own figure, or that of its table."""
+    return machine.table_height if machine.height is None else machine.height
+
+
+def service_outline(machine: Machine | Collector, side: Side) -> list[XY]:
+    """Corners of the ground that must stay free at one side of a machine or collector, m."""
+    w, d, free = machine.width / 2, machine.depth / 2, machine.service_depth
+    boxes = {
+        "front": (-w, -d - free, w, -d),
+        "back": (-w, d, w, d + free),
+        "left": (-w - free, -d, -w, d),
+        "right": (w, -d, w + free, d),
+    }
+    x0, y0, x1, y1 = boxes[side]
+    corners = ((x0, y0), (x1, y0), (x1, y1), (x0, y1))
+    return [standing(machine.x, machine.y, machine.turn, dx, dy) for dx, dy in corners]
+
+
+def swing_outline(opening: Opening, steps: int = 8) -> list[XY]:
+    """The ground that a hinged door sweeps: a quarter circle from its hinges; empty for any other opening."""
+    if opening.kind != "door" or opening.swing == "none":
+        return []
+    side, _, end = opening.swing.partition(" from ")
+    hinge, leaf = (opening.start, opening.end) if end == "start" else (opening.end, opening.start)
+    reach, first = math.dist(hinge, leaf), math.atan2(leaf[1] - hinge[1], leaf[0] - hinge[0])
+    turn = math.pi / 2 * (1 if (side == "left") == (end == "start") else -1)
+    arc = [first + turn * i / steps for i in range(steps + 1)]
+    return [hinge, *((hinge[0] + reach * math.cos(a), hinge[1] + reach * math.sin(a)) for a in arc)]
+
+
+def track_outline(opening: Opening, inside: XY) -> list[XY]:
+    """The ground under a roll-up door's tracks, as deep as the door is high, on the side of a place `inside`."""
+    if opening.kind != "roll-up door":
+        return []
+    (x0, y0), (x1, y1) = opening.start, opening.end
+    length = math.dist(opening.start, opening.end) or 1.0
+    nx, ny = -(y1 - y0) / length, (x1 - x0) / length
+    side = (inside[0] - x0) * nx + (inside[1] - y0) * ny
+    deep = math.copysign(opening.head - opening.sill, side)
+    return [(x0, y0), (x1, y1), (x1 + nx * deep, y1 + ny * deep), (x0 + nx * deep, y0 + ny * deep)]

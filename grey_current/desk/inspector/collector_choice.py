@@ -1,0 +1,174 @@
+"""What a collector must do, which would do it, and other ways for the same machines."""
+
+from __future__ import annotations
+
+from grey_current.design.collector.candidates import LOADED, Offer, offer_troubles, put_in
+from grey_current.design.collector.requirement import Requirement, required_fan_pressure
+from grey_current.design.collector.system_kinds import SystemKind
+from grey_current.desk.inspector.fields import ActionField, Fact, Item, Section
+from grey_current.desk.inspector.improvement_fields import SEARCHING
+from grey_current.shop import edits, kept_designs
+from grey_current.shop.catalogue import CollectorModel
+from grey_current.shop.collectors import Collector
+from grey_current.shop.model import Project
+from grey_current.shop.names import capital
+from grey_current.units import Display
+from grey_current.workspace import asking
+from grey_current.workspace.workspace import Workspace
+
+MOST_OFFERS = 4
+MOST_SCENARIOS = 9
+
+
+def must(workspace: Workspace) -> list[Section]:
+    """What the collector must do at its inlet, and which scenario rules."""
+    sizing = asking.known_sizing(workspace)
+    title = "What it must do at its inlet"
+    if sizing is None:
+        return [Section(title, (Fact("", SEARCHING if asking.job(workspace) else "Place machines first."),))]
+    if sizing.hardest is None:
+        return [Section(title, (Fact("", "No machine has a pickup that it could serve."),))]
+    project, display = workspace.project, Display(workspace.project.settings.units)
+    hard = sizing.hardest
+    items: list[Item] = [
+        Fact("Hardest scenario", hard.scenario.name(project)),
+        Fact("Air", display.airflow(hard.airflow)),
+        Fact("Suction, total", display.pressure(hard.pressure)),
+        Fact("A gauge shows", display.pressure(hard.static)),
+    ]
+    now = project.collector.get(asking.sized_collector(workspace) or "")
+    if now is not None:
+        air = workspace.assessment.air
+        items += [
+            Fact("Fan, clean filter", display.pressure(required_fan_pressure(now, hard, air, 0.0))),
+            Fact("Fan, filter due", display.pressure(required_fan_pressure(now, hard, air, LOADED))),
+        ]
+    items.append(Fact("", _why(project, hard)))
+    rest = sorted(sizing.requirements, key=lambda r: -r.air_power)
+    items += [
+        Fact(capital(r.scenario.name(project)), f"{display.airflow(r.airflow)}, {display.pressure(r.pressure)}")
+        for r in rest[:MOST_SCENARIOS]
+        if r is not hard
+    ]
+    return [Section(title, tuple(items))]
+
+
+def together(workspace: Workspace) -> list[Section]:
+    """The sets of machines that are counted as run together, and the one that runs now."""
+    project, sets = workspace.project, workspace.project.settings.together
+    items: list[Item] = [_apart_field(project, group) for group in sets]
+    if len(workspace.running) > 1 and workspace.running not in sets:
+        now = (*sets, workspace.running)
+        items.append(
+            ActionField(
+                "together",
+                "Count these as run together",
+                "Count machines as run together",
+                lambda p: edits.with_settings(p, together=now),
+                _names(project, workspace.running),
+            )
+        )
+    elif not sets:
+        items.append(Fact("", "Ctrl+click two rows in the rack to count them as run together."))
+    return [Section("Run together", tuple(items))]
+
+
+def _apart_field(project: Project, group: tuple[str, ...]) -> ActionField:
+    rest = tuple(other for other in project.settings.together if other != group)
+    return ActionField(
+        f"apart/{'-'.join(group)}",
+        "No longer together",
+        "Count machines apart",
+        lambda p: edits.with_settings(p, together=rest),
+        _names(project, group),
+    )
+
+
+def _names(project: Project, group: tuple[str, ...]) -> str:
+    return " and ".join(project.machine[m].name if m in project.machine else m for m in group)
+
+
+def _why(project: Project, hard: Requirement) -> str:
+    machine, pickup = project.pickup[hard.ruling]
+    words = f"It rules: its pickup “{pickup.name.lower()}” asks for the biggest fan."
+    if hard.scenario.running[1:]:
+        words = f"Run together they rule; the {machine.name.lower()} is met last."
+    if any(gate.rule == "left open" for gate in project.gates):
+        words += " Gates that are left open make every scenario ask for more."
+    if hard.estimated:
+        words += " An estimate along the walls, give or take a third: no duct is drawn to it yet."
+    return words if hard.reached else words + " No workshop collector reaches it: its own port chokes."
+
+
+def offered(workspace: Workspace) -> list[Section]:
+    """Which collectors would do, ranked, each put in with one click."""
+    sizing = asking.known_sizing(workspace)
+    if sizing is None or not sizing.offers:
+        return []
+    project = workspace.project
+    now = project.collector.get(asking.sized_collector(workspace) or "")
+    models = asking.collector_models(workspace)
+    fields = [
+        _offer_field(project, now, models[offer.model], offer)
+        for offer in sizing.offers
+        if offer.model in models and (now is None or offer.model != now.model)
+    ]
+    mine = next((o for o in sizing.offers if now is not None and o.model == now.model), None)
+    items: list[Item] = [Fact("This one", _offer_words(project, mine))] if mine else []
+    return [Section("Which would do", (*items, *fields[:MOST_OFFERS]))]
+
+
+def _offer_field(project: Project, now: Collector | None, model: CollectorModel, offer: Offer) -> ActionField:
+    place = now.id if now else None
+    return ActionField(
+        f"offer/{model.model}",
+        f"Put in: {model.model}",
+        f"Put in the {model.model}",
+        lambda p: put_in(p, place, model),
+        _offer_words(project, offer),
+    )
+
+
+def _offer_words(project: Project, offer: Offer) -> str:
+    words = f"serves {offer.served} of {offer.asked}"
+    if offer.loaded != offer.served:
+        words += f", {offer.loaded} with its filter due"
+    elif offer.served < offer.asked and offer.worst_scenario is not None:
+        words += f"; {offer.worst_scenario.name(project).lower()} {offer.worst:.0%}"
+    if offer.price is not None:
+        words += f"; price {offer.price:,.0f}"
+    troubles = offer_troubles(project, offer)
+    return f"{words}\n{', '.join(troubles)}" if troubles else words
+
+
+def other_kinds(workspace: Workspace) -> list[Section]:
+    """One ducted collector, one hose moved about, several small ones."""
+    sizing = asking.known_sizing(workspace)
+    if sizing is None or not sizing.system_kinds:
+        return []
+    return [
+        Section(
+            "Other ways for the same machines", tuple(i for s in sizing.system_kinds for i in _system_kind_items(s))
+        )
+    ]
+
+
+def _system_kind_items(system_kind: SystemKind) -> list[Item]:
+    words = [f"serves {system_kind.served} of {system_kind.asked}"]
+    if system_kind.swap_minutes:
+        words.append(f"{system_kind.swap_minutes:.0f} min/week")
+    if system_kind.loudness is not None:
+        words.append(f"{system_kind.loudness.level:.0f} dB(A)")
+    if system_kind.price is not None:
+        words.append(f"price {system_kind.price:,.0f}")
+    if system_kind.name == "As drawn":
+        return [Fact("", f"As drawn: {', '.join(words)} at the loudest.")]
+    return [
+        ActionField(
+            f"way/{system_kind.name}",
+            f"Keep as a design: {system_kind.name.lower()}",
+            "Keep a design",
+            lambda p: kept_designs.with_design(p, system_kind.name, system_kind.project),
+            ", ".join(words),
+        )
+    ]

@@ -1,0 +1,250 @@
+"""What a collector is made of: fan, separator, filter, bin, body."""
+
+from __future__ import annotations
+
+from grey_current.air.needs import TRANSPORT_VELOCITY
+from grey_current.desk.inspector.fields import (
+    ChoiceField,
+    Fact,
+    Item,
+    Section,
+    TextField,
+    length_field,
+    name_field,
+    number_field,
+    percent_field,
+)
+from grey_current.shop import edits
+from grey_current.shop.catalogue import catalogue
+from grey_current.shop.collector_edits import (
+    FILTERS,
+    INLET_SIDES,
+    SEPARATORS,
+    curve_text,
+    inlet_side,
+    with_bin_volume,
+    with_claim,
+    with_curve_text,
+    with_fan,
+    with_filter,
+    with_inlet_side,
+    with_separator,
+)
+from grey_current.shop.collectors import Collector
+from grey_current.shop.fans import Claim, CurvePoints
+from grey_current.shop.model import Project
+from grey_current.shop.names import capital
+from grey_current.units import Display, parse_airflow
+
+
+def fan(project: Project, item: Collector) -> Section:
+    """Its model, how its fan is known, its inlet."""
+    display = Display(project.settings.units)
+    ident = item.id
+    models = tuple((m.model, m.model) for m in catalogue().collectors)
+    if item.model not in dict(models):
+        models = ((item.model, item.model), *models)
+    items: list[Item] = [
+        name_field(ident, item.name),
+        ChoiceField(
+            f"{ident}/model",
+            "Model",
+            item.model,
+            models,
+            "Change the collector",
+            lambda p, v: edits.with_collector(p, ident, v),
+        ),
+        ChoiceField(
+            f"{ident}/known-by",
+            "Fan known by",
+            item.fan.by,
+            (("points", "its curve"), ("claim", "its maker's claim")),
+            "Change the fan",
+            lambda p, v: with_claim(p, ident, v == "claim"),
+        ),
+    ]
+    if isinstance(item.fan, CurvePoints):
+        items += _curve_fields(item, item.fan, display)
+    else:
+        items += _claim_fields(project, item, item.fan)
+    items.append(
+        length_field(
+            project, f"{ident}/inlet", "Inlet across", item.inlet, lambda p, v: edits.changed(p, ident, inlet=v)
+        )
+    )
+    items.append(
+        number_field(
+            f"{ident}/price", "Price", item.price or 0.0, lambda p, v: edits.changed(p, ident, price=v or None)
+        )
+    )
+    return Section("Its fan", tuple(items))
+
+
+def _curve_fields(item: Collector, fan: CurvePoints, display: Display) -> list[Item]:
+    ident = item.id
+    speeds = [("1", "as measured"), ("0.826", "on 50 Hz, measured on 60"), ("1.21", "on 60 Hz, measured on 50")]
+    now = f"{fan.speed:g}"
+    if now not in dict(speeds):
+        speeds.append((now, f"at {fan.speed:.0%}"))
+    unit = f"{display.airflow_unit} and {'inH2O' if display.us else 'Pa'}"
+    return [
+        TextField(
+            f"{ident}/curve",
+            "Curve",
+            curve_text(fan, display),
+            "Change the fan's curve",
+            str,
+            lambda p, v: with_curve_text(p, ident, v),
+        ),
+        Fact("", f"Points as airflow at pressure, in {unit}, with ; between."),
+        ChoiceField(
+            f"{ident}/speed",
+            "Turns",
+            now,
+            tuple(speeds),
+            "Change the speed",
+            lambda p, v: with_fan(p, ident, speed=float(v)),
+        ),
+        percent_field(
+            f"{ident}/impeller-ratio",
+            "Impeller, of that one",
+            fan.impeller_ratio,
+            lambda p, v: with_fan(p, ident, impeller_ratio=v),
+            "Change the impeller",
+        ),
+    ]
+
+
+def _claim_fields(project: Project, item: Collector, fan: Claim) -> list[Item]:
+    ident, units = item.id, project.settings.units
+
+    shown = Display(units).airflow(fan.free_air)
+    return [
+        Fact("", "An estimated curve: shut-off from the impeller, free air less a third."),
+        TextField(
+            f"{ident}/free-air",
+            "Free air claimed",
+            shown,
+            "Change the claim",
+            lambda t: parse_airflow(t, units, "Free air"),
+            lambda p, v: with_fan(p, ident, free_air=v),
+        ),
+        length_field(
+            project, f"{ident}/impeller", "Impeller", fan.impeller, lambda p, v: with_fan(p, ident, impeller=v)
+        ),
+        number_field(
+            f"{ident}/power", "Motor claimed", fan.motor_power, lambda p, v: with_fan(p, ident, motor_power=v), "W"
+        ),
+        ChoiceField(
+            f"{ident}/hertz",
+            "Mains",
+            str(fan.hertz),
+            (("60", "60 Hz"), ("50", "50 Hz")),
+            "Change the mains",
+            lambda p, v: with_fan(p, ident, hertz=int(v)),
+        ),
+    ]
+
+
+def cleaning(project: Project, item: Collector) -> Section:
+    """Separator, filter and bin."""
+    ident = item.id
+    kinds = (("none", "none"), *((kind, kind) for kind in SEPARATORS))
+    items: list[Item] = [
+        ChoiceField(
+            f"{ident}/separator",
+            "Separator",
+            item.separator.kind if item.separator else "none",
+            kinds,
+            "Change the separator",
+            lambda p, v: with_separator(p, ident, v),
+        )
+    ]
+    if item.separator is not None:
+        sides = (("before the fan", "before the fan"), ("after the fan", "after the fan"))
+        separator = item.separator
+        items.append(
+            ChoiceField(
+                f"{ident}/placed",
+                "It stands",
+                separator.placed,
+                sides,
+                "Move the separator",
+                lambda p, v: edits.changed(p, ident, separator=separator.replaced(placed=v)),
+            )
+        )
+    items += [
+        ChoiceField(
+            f"{ident}/filter",
+            "Filter",
+            item.filter.kind,
+            tuple((k, k) for k in FILTERS),
+            "Change the filter",
+            lambda p, v: with_filter(p, ident, kind=v),
+        ),
+        number_field(
+            f"{ident}/filter-area",
+            "Its area",
+            round(item.filter.area, 2),
+            lambda p, v: with_filter(p, ident, area=v),
+            "m²",
+        ),
+        percent_field(
+            f"{ident}/loading",
+            "Loaded by",
+            item.filter.loading,
+            lambda p, v: with_filter(p, ident, loading=v),
+            "Change the filter's loading",
+        ),
+        Fact("", "100 % is due for cleaning: twice its clean resistance."),
+    ]
+    if item.bin is not None:
+        items.append(
+            number_field(
+                f"{ident}/bin",
+                "Bin",
+                round(item.bin.volume * 1000),
+                lambda p, v: with_bin_volume(p, ident, v / 1000),
+                "l",
+            )
+        )
+    return Section("Separator, filter and bin", tuple(items))
+
+
+def body(project: Project, item: Collector) -> Section:
+    """Its size and inlet's place."""
+    ident = item.id
+    items: list[Item] = [_side(project, item, name) for name in ("width", "depth", "height")]
+    items.append(
+        length_field(
+            project,
+            f"{ident}/inlet-height",
+            "Inlet height",
+            item.inlet_height,
+            lambda p, v: edits.changed(p, ident, inlet_height=v),
+        )
+    )
+    items.append(
+        ChoiceField(
+            f"{ident}/inlet-side",
+            "Inlet on its",
+            inlet_side(item),
+            tuple((side, side) for side in INLET_SIDES),
+            "Change the inlet's side",
+            lambda p, v: with_inlet_side(p, ident, v),
+        )
+    )
+    items.append(number_field(f"{ident}/turn", "Turned", item.turn, lambda p, v: edits.changed(p, ident, turn=v), "°"))
+    slow = min(TRANSPORT_VELOCITY.values())
+    items.append(Fact("", f"Chips want at least {Display(project.settings.units).velocity(slow)} in every duct to it."))
+    return Section("Its body", tuple(items))
+
+
+def _side(project: Project, item: Collector, name: str) -> TextField:
+    return length_field(
+        project,
+        f"{item.id}/{name}",
+        capital(name),
+        getattr(item, name),
+        lambda p, v: edits.changed(p, item.id, **{name: v}),
+    )

@@ -1,0 +1,195 @@
+"""A collector where it stands: does it fit, what it draws, how loud it is, where its air goes."""
+
+from __future__ import annotations
+
+from grey_current.air.fittings import INLET_DIAMETERS
+from grey_current.design.collector.circuits import STARTS_AT, circuit_of, collector_draw, loads
+from grey_current.design.collector.fit import days_to_empty, fit, litres_a_week, straight_before_inlet
+from grey_current.design.collector.make_up_air import make_up_air
+from grey_current.design.collector.noise import WALLS, at_machine
+from grey_current.design.findings.collectors import NARROW
+from grey_current.desk.inspector.fields import (
+    ActionField,
+    ChoiceField,
+    Fact,
+    Item,
+    Section,
+    choice,
+    number_field,
+    yes_no,
+)
+from grey_current.desk.inspector.machine_page import service_field
+from grey_current.shop import edits
+from grey_current.shop.collector_edits import with_bin, with_motor
+from grey_current.shop.collectors import Collector
+from grey_current.shop.names import called, capital
+from grey_current.units import Display
+from grey_current.workspace.workspace import Workspace
+
+
+def fit_section(workspace: Workspace, item: Collector) -> Section:
+    """Whether it fits under what is above it, and whether bin and filter can be reached."""
+    project, display = workspace.project, Display(workspace.project.settings.units)
+    found = fit(project, item)
+    over = "the ceiling" if found.by == "ceiling" else called(project, found.by)
+    items: list[Item] = [
+        Fact("Height", display.length(item.height)),
+        Fact(f"Under {over}", display.length(found.above)),
+        Fact("Room over it", display.length(found.spare), "good" if found.spare >= 0 else "starved"),
+    ]
+    if found.bin is not None:
+        litres = found.bin.volume * 1000
+        items.append(
+            ActionField(
+                f"{item.id}/smaller-bin",
+                f"Put a {litres:.0f} l bin under it",
+                "Change the bin",
+                lambda p: with_bin(p, item.id, found.bin, lower=True),
+                f"{display.length(found.bin.height)} high",
+            )
+        )
+    if found.cut:
+        items.append(Fact("", f"Or cut {display.length(found.cut)} off its stand."))
+    straight = straight_before_inlet(project, item)
+    if straight is not None:
+        wanted = INLET_DIAMETERS * item.inlet
+        state = "good" if straight >= wanted - 5e-3 else "short"
+        items.append(Fact("Straight before inlet", f"{display.length(straight)} of {display.length(wanted)}", state))
+    days = days_to_empty(project, item)
+    if days is not None:
+        items.append(Fact("Chips", f"about {litres_a_week(project, item.id):.0f} l a week"))
+        items.append(Fact("Empty the bin", f"every {days:.0f} days" if days >= 2 else f"every {days * 24:.0f} hours"))
+    blocked = workspace.space.service_blocked(item)
+    reached = " and ".join(f"{side} by {called(project, other)}" for side, other in blocked)
+    items.append(
+        Fact(
+            "Bin and filter",
+            f"blocked at the {reached}" if blocked else "can be reached",
+            "short" if blocked else "good",
+        )
+    )
+    items.append(service_field(item))
+    return Section("Does it fit?", tuple(items))
+
+
+def power(workspace: Workspace, item: Collector) -> Section:
+    """What it draws, on which circuit."""
+    project = workspace.project
+    draw = collector_draw(project, item)
+    circuits = (("", "the nearest outlet's"), *((c.id, c.name) for c in project.circuits))
+    items: list[Item] = [
+        number_field(
+            f"{item.id}/motor",
+            "Motor",
+            item.motor.power if item.motor else 0.0,
+            lambda p, v: with_motor(p, item.id, v),
+            "W",
+        )
+    ]
+    if draw is not None:
+        about = "about " if draw.estimated else ""
+        items.append(Fact("Draws", f"{about}{draw.amps:.1f} A at {draw.volts:g} V"))
+        items.append(Fact("For a moment, starting", f"about {draw.amps * STARTS_AT:.0f} A"))
+    if project.circuits:
+        items.append(
+            ChoiceField(
+                f"{item.id}/circuit",
+                "Circuit",
+                item.circuit or "",
+                circuits,
+                "Change the circuit",
+                lambda p, v: edits.changed(p, item.id, circuit=v or None),
+            )
+        )
+        circuit = circuit_of(project, item)
+        if len(project.circuits) == 1:
+            items.append(Fact("", "All outlets are on one circuit: it bears the collector and the machine together."))
+        if circuit is None:
+            items.append(Fact("", "No outlet of its voltage is in the shop."))
+        worst = max(loads(project, item), key=lambda load: load.amps, default=None)
+        if worst is not None:
+            name = f"with the {project.machine[worst.machine].name.lower()}" if worst.machine else "alone"
+            items.append(
+                Fact(capital(name), f"{worst.amps:.0f} A of {worst.allowed:.0f} A", "good" if worst.fits else "starved")
+            )
+    else:
+        items.append(Fact("", "Put outlets in at stage 1 to check its circuit."))
+    items.append(yes_no(item.id, "auto_start", "Starts", item.auto_start, ("with the tool's current", "by hand")))
+    items.append(
+        number_field(
+            f"{item.id}/run-on", "Runs on for", item.run_on, lambda p, v: edits.changed(p, item.id, run_on=v), "s"
+        )
+    )
+    return Section("Power", tuple(items))
+
+
+def noise(workspace: Workspace, item: Collector) -> Section:
+    """How loud it is where people stand."""
+    project = workspace.project
+    stands = (
+        ("in the room", "in the room"),
+        ("boxed in", "boxed in"),
+        ("next room", "in the next room"),
+        ("outdoors", "outdoors"),
+    )
+    items: list[Item] = [
+        choice(item.id, "stands", "It stands", item.stands, stands),
+        number_field(
+            f"{item.id}/noise",
+            "At 1 m, in the open",
+            item.noise or 0.0,
+            lambda p, v: edits.changed(p, item.id, noise=v or None),
+            "dB(A)",
+        ),
+    ]
+    heard = [(loud, m.name) for m in project.machines if (loud := at_machine(project, item, m)) is not None]
+    if heard:
+        loud, name = max(heard, key=lambda pair: pair[0].level)
+        state = "short" if loud.needs_protection else "good"
+        items.append(Fact(f"At the {name.lower()}", f"{loud.level:.0f} ± {loud.band:.0f} dB(A)", state))
+        behind = max(loud.level - (WALLS["next room"] - WALLS[item.stands]), 0.0)
+        if item.stands in ("in the room", "boxed in"):
+            items.append(Fact("Behind a wall", f"{behind:.0f} ± {loud.band:.0f} dB(A)"))
+        items.append(Fact("", "The machine itself is often louder: wear hearing protection."))
+    return Section("Noise", tuple(items))
+
+
+def air(workspace: Workspace, item: Collector) -> Section:
+    """Where its air goes, and through which opening it comes back."""
+    project, display = workspace.project, Display(workspace.project.settings.units)
+    airflow = workspace.assessment.most_airflow(item.id)
+    outlets = (("into the shop", "back into the shop"), ("outdoors", "outdoors"))
+    items: list[Item] = [choice(item.id, "exhausts", "It blows", item.exhausts, outlets)]
+    outdoors = item.exhausts == "outdoors"
+    if outdoors or item.stands != "in the room":
+        wanted = make_up_air(project, item, airflow, workspace.assessment.air)
+        items.append(
+            number_field(
+                f"{item.id}/opening",
+                "Opening has",
+                round((item.opening or 0.0) * 1e4),
+                lambda p, v: edits.changed(p, item.id, opening=v / 1e4 or None),
+                "cm²",
+            )
+        )
+        enough = (item.opening or 0.0) >= NARROW * wanted.opening
+        items.append(Fact("It wants", f"{wanted.opening * 1e4:.0f} cm²", "good" if enough else "short"))
+        if item.stands == "boxed in" and airflow:
+            items.append(Fact("Air leaves the box", f"{wanted.warmth:.0f} °C warmer"))
+        if outdoors:
+            items.append(
+                number_field(
+                    "outside",
+                    "Winter outdoors",
+                    project.settings.outside,
+                    lambda p, v: edits.with_settings(p, outside=v),
+                    "°C",
+                )
+            )
+            items.append(Fact("Heat blown out", f"{wanted.heat / 1000:.1f} kW while it runs"))
+            items.append(Fact("In a heating season", f"about {wanted.season:.0f} kWh"))
+            if wanted.flue:
+                items.append(Fact("", "Something burns in this shop: its flue gases can be pulled in and kill."))
+    if airflow:
+        items.append(Fact("Most air through it", display.airflow(airflow)))
+    return Section("Where its air goes", tuple(items))

@@ -1,0 +1,78 @@
+"""How the next duct is drawn: its height, size, material and turns."""
+
+from __future__ import annotations
+
+from grey_current.desk.inspector.fields import ChoiceField, Fact, Item, Page, Section, TextField
+from grey_current.shop.catalogue import catalogue, pipe_sizes
+from grey_current.shop.duct_edits import Level
+from grey_current.units import Display, parse_length
+from grey_current.workspace.workspace import Workspace
+
+LEVELS: tuple[tuple[Level, str], ...] = (
+    ("as it goes on", "as it goes on"),
+    ("under the beams", "under the beams"),
+    ("at a height", "at a height of…"),
+    ("on the floor", "on the floor"),
+    ("under the floor", "under the floor"),
+)
+
+
+def drawing_page(workspace: Workspace) -> Page:
+    """How the next duct is drawn: its height, size and material, and the angles that it may turn by."""
+    project, how = workspace.project, workspace.drawing
+    display = Display(project.settings.units)
+    sizes = tuple((f"{size:.5f}", display.diameter(size)) for size in pipe_sizes(project))
+    rigid = tuple((m.name, m.label) for m in catalogue().materials if not m.hose)
+    items: list[Item] = [
+        ChoiceField("draw/level", "Height", how.level, LEVELS, "", act=lambda v: workspace.draw_with(level=v))
+    ]
+    if how.level == "at a height":
+        items.append(_height_field(workspace))
+    items += [
+        ChoiceField(
+            "draw/diameter",
+            "Diameter",
+            f"{how.diameter:.5f}" if how.diameter else "same",
+            (("same", "as it goes on"), *sizes),
+            "",
+            act=lambda v: workspace.draw_with(diameter=None if v == "same" else float(v)),
+        ),
+        ChoiceField(
+            "draw/material",
+            "Material",
+            how.material or "same",
+            (("same", "as it goes on"), *rigid),
+            "",
+            act=lambda v: workspace.draw_with(material=None if v == "same" else v),
+        ),
+        ChoiceField(
+            "draw/free",
+            "Turns",
+            "free" if how.free else "fittings",
+            (("fittings", "30, 45, 60 or 90°"), ("free", "any angle")),
+            "",
+            act=lambda v: workspace.draw_with(free=v == "free"),
+        ),
+    ]
+    diameter = how.diameter or max((c.inlet for c in project.collectors), default=0.15)
+    lies = Fact("Centre line", f"{display.length(how.centre(project, diameter))} above the floor")
+    caution = (
+        "Under a floor: keep clean-outs within reach, and let no joint leak into a hollow."
+        if (how.level == "under the floor")
+        else ""
+    )
+    subtitle = "Click the collector or a duct to begin, then each turn; click a port to connect it. Esc ends it."
+    return Page("Draw a duct", subtitle, (Section("How it goes on", (*items, lies)),), (), caution)
+
+
+def _height_field(workspace: Workspace) -> TextField:
+    units = workspace.project.settings.units
+    shown = Display(units).length(workspace.drawing.height)
+    return TextField(
+        "draw/height",
+        "Above the floor",
+        shown,
+        "",
+        lambda t: parse_length(t, units, "Height of the duct"),
+        act=lambda v: workspace.draw_with(height=v),
+    )

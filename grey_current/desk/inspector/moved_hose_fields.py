@@ -1,0 +1,98 @@
+"""One hose for several machines: whether it reaches them, and what the moving costs."""
+
+from __future__ import annotations
+
+from grey_current.design.space.hose_reach import SWAP_SECONDS, swaps
+from grey_current.desk.inspector.fields import ActionField, ChoiceField, Fact, Item, Section, number_field
+from grey_current.shop import edits
+from grey_current.shop.catalogue import materials
+from grey_current.shop.ducts import Run
+from grey_current.shop.model import Project
+from grey_current.shop.places import distance
+from grey_current.units import Display
+from grey_current.workspace.workspace import Workspace
+
+
+def serves_section(workspace: Workspace, run: Run) -> tuple[Section, ...]:
+    """Which machines a hose is put on, whether it reaches them, and what the moving costs."""
+    project = workspace.project
+    if not materials()[run.material].hose or run.start not in project.pickup:
+        return ()
+    display = Display(project.settings.units)
+    length = run.length or distance(project, run)
+    items: list[Item] = []
+    for reach in workspace.computed.reaches(run) if run.also_serves else ():
+        name = _pickup_name(project, reach.pickup)
+        enough = length >= reach.needed - 5e-3
+        around = " round things" if reach.around else ""
+        items.append(Fact(name, f"needs {display.length(reach.needed)}{around}", "good" if enough else "short"))
+    items += [_no_longer(run, ref, _pickup_name(project, ref)) for ref in run.also_serves]
+    taken = {ref for other in project.runs for ref in (other.start, other.end, *other.also_serves)}
+    free = [(ref, _pickup_name(project, ref)) for ref in project.pickup if ref not in taken]
+    if free:
+        items.append(
+            ChoiceField(
+                f"{run.id}/also",
+                "Also carry it to",
+                "",
+                (("", "choose…"), *free),
+                "Carry the hose to one more",
+                lambda p, v: edits.changed(p, run.id, also_serves=(*p.run[run.id].also_serves, v)),
+            )
+        )
+    made = [Section("Carried to", tuple(items))] if items else []
+    if run.also_serves:
+        made.append(_moving_section(project, run))
+    return tuple(made)
+
+
+def _pickup_name(project: Project, ref: str) -> str:
+    machine, pickup = project.pickup[ref]
+    return machine.name if len(machine.pickups) == 1 else f"{machine.name}, {pickup.name.lower()}"
+
+
+def _no_longer(run: Run, ref: str, name: str) -> ActionField:
+    rest = tuple(other for other in run.also_serves if other != ref)
+    return ActionField(
+        f"{run.id}/no-longer-{ref}",
+        f"No longer to the {name.lower()}",
+        "Carry the hose to one less",
+        lambda p: edits.changed(p, run.id, also_serves=rest),
+    )
+
+
+def _moving_section(project: Project, run: Run) -> Section:
+    cost = swaps(project, run)
+    couplings = (("clamp", "hose clamps"), ("quick", "quick connectors"))
+    usual = SWAP_SECONDS[run.coupling]
+    items: list[Item] = [
+        ChoiceField(
+            f"{run.id}/coupling",
+            "Fastened by",
+            run.coupling,
+            couplings,
+            "Change the connectors",
+            lambda p, v: edits.changed(p, run.id, coupling=v, swap_seconds=None),
+        ),
+        number_field(
+            f"{run.id}/seconds",
+            "Each swap",
+            run.swap_seconds or usual,
+            lambda p, v: edits.changed(p, run.id, swap_seconds=v),
+            "s",
+        ),
+        Fact("Swaps a week", f"about {cost.each_week:.0f}"),
+        Fact("Time for them", f"{cost.minutes:.0f} min a week"),
+    ]
+    if cost.weeks is not None:
+        other = "clamp" if run.coupling == "quick" else "quick"
+        then = swaps(project, run.replaced(coupling=other, swap_seconds=None))
+        items.append(Fact("With " + dict(couplings)[other], f"{then.minutes:.0f} min a week"))
+        items.append(
+            Fact("", f"{cost.drops} fixed drops, about 2 h each to build, win their time back in {_span(cost.weeks)}.")
+        )
+    return Section("Moving it", tuple(items))
+
+
+def _span(weeks: float) -> str:
+    return f"{weeks:.0f} weeks" if weeks < 100 else f"{weeks / 52:.0f} years"

@@ -1,0 +1,87 @@
+"""Collectors: fan, separator, filter, motor and bin, and where they stand."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from grey_current.shop.fans import Fan
+from grey_current.shop.machines import Side
+from grey_current.shop.values import Airflow, Bore, Height, Id, Name, Place, Pressure, Size, Turn, Value
+
+
+class Separator(Value):
+    """A cyclone, drum lid or bucket: its loss (Pa) at an airflow (m³/s), and on which side of the fan it stands."""
+
+    kind: Literal["cyclone", "drum lid", "bucket"]
+    loss: Pressure
+    at_airflow: Airflow
+    placed: Literal["before the fan", "after the fan"] = "before the fan"
+
+
+class Filter(Value):
+    """The filter after the fan: clean resistance (Pa per m³/s), area (m²), loading (0 = clean)."""
+
+    kind: Literal["bag", "felt bag", "pleated cartridge"]
+    resistance: Annotated[float, Field(ge=0, le=200_000)]
+    area: Annotated[float, Field(gt=0, le=200)]
+    loading: Annotated[float, Field(ge=0, le=20)] = 0.0
+
+
+class Motor(Value):
+    """A motor: shaft power (W), and its plate's voltage and current (A) where they are known."""
+
+    power: Annotated[float, Field(gt=10, le=50_000)]
+    volts: Annotated[float, Field(ge=90, le=480)] | None = None
+    amps: Annotated[float, Field(gt=0, le=200)] | None = None
+
+
+class Bin(Value):
+    """What the chips fall into: volume (m³) and height (m), which is part of the collector's height."""
+
+    volume: Annotated[float, Field(gt=0.001, le=5)]
+    height: Size
+
+
+class Collector(Value):
+    """A collector or vacuum: its place and size, inlet, fan, separator and filter, motor and bin."""
+
+    id: Id
+    name: Name
+    model: Name
+    x: Place
+    y: Place
+    turn: Turn = 0.0
+    width: Size
+    depth: Size
+    height: Size
+    inlet_dx: Place = 0.0
+    inlet_dy: Place = 0.0
+    inlet_height: Height
+    inlet: Bore
+    fan: Fan
+    curve_note: Name
+    """Where the curve comes from, in words."""
+    separator: Separator | None = None
+    filter: Filter
+    service: tuple[Side, ...] = ()
+    """Sides from which the bin is pulled and the filter reached."""
+    service_depth: Size = 0.6
+    motor: Motor | None = None
+    impeller: Size | None = None
+    """Impeller diameter, m."""
+    bin: Bin | None = None
+    noise: Annotated[float, Field(ge=40, le=120, description="dB(A) at 1 m, in the open")] | None = None
+    stands: Literal["in the room", "boxed in", "next room", "outdoors"] = "in the room"
+    exhausts: Literal["into the shop", "outdoors"] = "into the shop"
+    opening: Annotated[float, Field(gt=0, le=20, description="m²")] | None = None
+    """Free area through which air comes back: into the shop from a box or another room, or as make-up air."""
+    circuit: Id | None = None
+    """The circuit that it is plugged into; None: that of the nearest outlet."""
+    auto_start: bool = False
+    """Started by the current of the machine that it serves."""
+    run_on: Annotated[float, Field(ge=0, le=600, description="s")] = 0.0
+    """How long it goes on when the machine has stopped."""
+    price: Annotated[float, Field(ge=0, le=1e6)] | None = None
+    """In the user's own money."""

@@ -1,0 +1,60 @@
+"""What a design consists of, by list and by id."""
+
+from __future__ import annotations
+
+from functools import cached_property
+
+from grey_current.shop.collectors import Collector
+from grey_current.shop.ducts import Gate, Point, Run
+from grey_current.shop.machines import Machine, Pickup
+from grey_current.shop.values import Value
+
+LISTS = (
+    "rooms",
+    "openings",
+    "beams",
+    "features",
+    "circuits",
+    "outlets",
+    "machines",
+    "collectors",
+    "points",
+    "runs",
+    "gates",
+)
+"""Fields of a project that hold elements with ids."""
+
+
+class Parts(Value):
+    """Machines, collectors and the ductwork between them, by list and by id."""
+
+    machines: tuple[Machine, ...] = ()
+    collectors: tuple[Collector, ...] = ()
+    points: tuple[Point, ...] = ()
+    runs: tuple[Run, ...] = ()
+    gates: tuple[Gate, ...] = ()
+
+    @cached_property
+    def machine(self) -> dict[str, Machine]:
+        return {item.id: item for item in self.machines}
+
+    @cached_property
+    def collector(self) -> dict[str, Collector]:
+        return {item.id: item for item in self.collectors}
+
+    @cached_property
+    def point(self) -> dict[str, Point]:
+        return {item.id: item for item in self.points}
+
+    @cached_property
+    def run(self) -> dict[str, Run]:
+        return {item.id: item for item in self.runs}
+
+    @cached_property
+    def gate(self) -> dict[str, Gate]:
+        return {item.id: item for item in self.gates}
+
+    @cached_property
+    def pickup(self) -> dict[str, tuple[Machine, Pickup]]:
+        """Every pickup by its reference "machine/pickup"."""
+        return {f"{m.id}/{p.id}": (m, p) for m in self.machines for p in m.pickups}

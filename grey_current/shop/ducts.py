@@ -1,0 +1,60 @@
+"""The ductwork as drawn: points, runs between them, gates on them."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from grey_current.shop.values import Bore, Height, Id, Name, Place, Ref, Share, Size, Value
+
+
+class Point(Value):
+    """A place that ducts pass or end at. What stands there is inferred; the rest overrides it."""
+
+    id: Id
+    x: Place
+    y: Place
+    height: Height
+    end: Literal["open", "cap"] = "open"
+    """What a run that ends here has on its end."""
+    elbow: Literal["smooth", "five gores", "three gores", "mitre", "two 45s"] = "smooth"
+    radius_ratio: Annotated[float, Field(ge=0.5, le=10)] = 1.5
+    """Centre-line radius of an elbow here over its diameter."""
+    reducer: Literal["taper", "step"] = "taper"
+    wye_angle: Annotated[float, Field(ge=15, le=90)] | None = None
+    """Angle of a wye here; None reads it off the drawing."""
+    splitter: bool = False
+    """A box that joins two pipes into one, instead of a wye."""
+
+
+class Run(Value):
+    """A straight length of duct, or a hose, between two ends."""
+
+    id: Id
+    start: Ref
+    end: Ref
+    diameter: Bore
+    material: Name
+    length: Size | None = None
+    """A hose's own length (m); None, and any rigid duct, is as long as the way between its ends."""
+    also_serves: tuple[Ref, ...] = ()
+    """Other pickups that this hose's start is moved to."""
+    coupling: Literal["clamp", "quick"] = "clamp"
+    """How a moved hose is fastened: a hose clamp, or a connector that pushes on."""
+    swap_seconds: Annotated[float, Field(gt=0, le=3600, description="s")] | None = None
+    """The user's own time for moving it once; None takes the usual time for its coupling."""
+
+
+class Gate(Value):
+    """A blast gate on a run, at a share of the way from the run's start."""
+
+    id: Id
+    run: Id
+    at: Share = 0.5
+    rule: Literal["with its machine", "left open", "kept shut"] = "with its machine"
+    opening: Annotated[float, Field(ge=0.05, le=1)] = 1.0
+    """Free share of the bore when open."""
+    bore: Literal["full bore", "stepped"] = "stepped"
+    leak: Annotated[float, Field(ge=0, le=0.2)] = 0.005
+    """Share of the bore through which the shut gate leaks."""

@@ -1,0 +1,113 @@
+"""Machines: body, work, pickups, and where they stand."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from grey_current.air.needs import Chips
+from grey_current.shop.fans import Fan
+from grey_current.shop.values import Airflow, Bore, Height, Id, Name, Place, Pressure, Size, Turn, Value
+
+
+class FreeArea(Value):
+    """A cabinet or hood known by its free intake area (m²)."""
+
+    by: Literal["free area"] = "free area"
+    area: Annotated[float, Field(gt=0, le=4, description="m²")]
+
+
+class Measured(Value):
+    """A hood known by one measurement: this airflow (m³/s) at this static pressure (Pa below the room)."""
+
+    by: Literal["measured"] = "measured"
+    airflow: Airflow
+    static_pressure: Pressure
+
+
+class Capture(Value):
+    """Where dust is released before an opening: distance (m), speed needed there (m/s), opening (m²)."""
+
+    distance: Annotated[float, Field(ge=0, le=2)]
+    velocity: Annotated[float, Field(gt=0, le=20)]
+    area: Annotated[float, Field(gt=0, le=4)]
+    flanged: bool = False
+
+
+class Pickup(Value):
+    """A place where a machine gives up its dust: position from the machine's centre, height, port."""
+
+    id: Id
+    name: Name
+    dx: Place = 0.0
+    dy: Place = 0.0
+    height: Height
+    port: Bore
+    intake: Annotated[FreeArea | Measured, Field(discriminator="by")]
+    opening: Literal["plain", "flanged", "tapered", "bell"] = "flanged"
+    """How the port opens into the hood or cabinet."""
+    capture: Capture | None = None
+    need: Airflow | None = None
+    """The user's own figure, which overrides both criteria."""
+    own_fan: Fan | None = None
+    """A machine with its own chip fan is a fan in the branch."""
+    tilts: bool = False
+    """The port swings with the machine's blade or table, so a rigid duct would be torn off."""
+
+
+class ParkedPlace(Value):
+    """A place where a machine on wheels is parked."""
+
+    x: Place
+    y: Place
+    turn: Turn = 0.0
+
+
+Side = Literal["front", "back", "left", "right"]
+
+
+class MachineBody(Value):
+    """What a machine is wherever it stands: size, work, pickups, electrical load."""
+
+    name: Name
+    kind: Name
+    width: Size
+    depth: Size
+    height: Height | None = None
+    """Overall height, m; None: no higher than its table."""
+    table_height: Height = 0.86
+    feed: Turn | None = None
+    """Direction in which stock travels, degrees from the machine's own left-to-right; None: none."""
+    feeds_across: bool = False
+    """Stock lies still across the machine (mitre saw) instead of passing through it."""
+    lane_width: Size = 0.3
+    takes_sheets: bool = False
+    wheels: bool = False
+    service: tuple[Side, ...] = ()
+    """Sides from which bin, filter, blade or belt are reached."""
+    service_depth: Size = 0.5
+    chips: Chips = "dry dust"
+    chip_litres_per_hour: Annotated[float, Field(ge=0, le=2000)] | None = None
+    cutter: Literal["straight knives", "segmented", "blade", "abrasive"] | None = None
+    volts: Annotated[float, Field(ge=90, le=480)] | None = None
+    amps: Annotated[float, Field(gt=0, le=200)] | None = None
+    uses_per_week: Annotated[float, Field(ge=0, le=500)] = 1.0
+    minutes_per_use: Annotated[float, Field(ge=0, le=600)] = 10.0
+    priority: bool = False
+    """Must never be short of air."""
+    pickups: tuple[Pickup, ...] = ()
+    note: Annotated[str, Field(max_length=400)] = ""
+    """How the figures were derived, or the user's own words."""
+
+
+class Machine(MachineBody):
+    """A machine in the shop: where its centre stands, how it is turned, where it is parked."""
+
+    id: Id
+    x: Place
+    y: Place
+    turn: Turn = 0.0
+    parked: tuple[ParkedPlace, ...] = ()
+    circuit: Id | None = None
+    """The circuit that it is plugged into; None: that of the nearest outlet."""

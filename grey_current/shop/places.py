@@ -1,0 +1,40 @@
+"""Where things are: the ends of runs, footprints."""
+
+from __future__ import annotations
+
+import math
+
+from grey_current.shop.collectors import Collector
+from grey_current.shop.design_parts import Parts
+from grey_current.shop.ducts import Run
+from grey_current.shop.machines import Machine
+
+
+def standing(x: float, y: float, turn: float, dx: float, dy: float) -> tuple[float, float]:
+    """A place (dx, dy) from the centre of something that stands at (x, y), turned by degrees."""
+    c, s = math.cos(math.radians(turn)), math.sin(math.radians(turn))
+    return x + c * dx - s * dy, y + s * dx + c * dy
+
+
+def position(project: Parts, ref: str) -> tuple[float, float, float]:
+    """Where a run's end is: x, y and height in m. Raises `KeyError` for an unknown reference."""
+    if ref in project.point:
+        point = project.point[ref]
+        return point.x, point.y, point.height
+    if ref in project.collector:
+        c = project.collector[ref]
+        return (*standing(c.x, c.y, c.turn, c.inlet_dx, c.inlet_dy), c.inlet_height)
+    machine, pickup = project.pickup[ref]
+    place = standing(machine.x, machine.y, machine.turn, pickup.dx, pickup.dy)
+    return (*place, pickup.height)
+
+
+def distance(project: Parts, run: Run, start: str | None = None) -> float:
+    """Straight distance (m) between a run's ends, from `start` instead of its own when given."""
+    return math.dist(position(project, start or run.start), position(project, run.end))
+
+
+def footprint(item: Machine | Collector) -> tuple[tuple[float, float], ...]:
+    """The four corners of what a machine or collector covers, m."""
+    w, d = item.width / 2, item.depth / 2
+    return tuple(standing(item.x, item.y, item.turn, dx, dy) for dx, dy in ((-w, -d), (w, -d), (w, d), (-w, d)))
