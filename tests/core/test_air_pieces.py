@@ -39,6 +39,23 @@ def test_velocity_pressure_of_standard_air():
     assert STANDARD.density / 2 * velocity**2 / INH2O == pytest.approx(1.0, rel=2e-3)
 
 
+@pytest.mark.parametrize(("celsius", "book"), [(0, 611.2), (10, 1228.2), (21, 2488.2), (30, 4247.0), (40, 7384.9)])
+def test_vapour_pressure_is_that_of_the_steam_tables(celsius, book):
+    """IAPWS steam tables, Pa."""
+    assert gas.vapour_pressure(celsius) == pytest.approx(book, rel=4e-3)
+
+
+def test_transport_velocities_are_the_book_s():
+    """ACGIH, Industrial Ventilation, 2013, table 5-1: 3,500, 4,000 and 4,500 fpm; heavier going up."""
+    fpm = {chips: round(v / 0.00508, -2) for chips, v in needs.TRANSPORT_VELOCITY.items()}
+    assert fpm == {"dry dust": 3500, "shavings": 4000, "heavy": 4500}
+    assert {chips: round(v / 0.00508, -2) for chips, v in needs.RISER_VELOCITY.items()} == {
+        "dry dust": 3500,
+        "shavings": 4500,
+        "heavy": 4500,
+    }
+
+
 @given(st.floats(5e3, 1e6), st.floats(0, 0.05))
 def test_turbulent_factor_is_colebrook(reynolds, rough):
     factor, slope = friction.turbulent_factor(np.array(reynolds), np.array(rough))

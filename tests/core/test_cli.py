@@ -65,6 +65,7 @@ def loss_of(piece, air):
 
 def expected_k(piece, kind):
     f = piece.get("friction_factor")
+    assert piece.get("radius_ratio", 2.0) == {"elbow": 1.5}.get(kind, 2.0)  # as bought; a drooping hose's are 2
     if kind == "elbow":
         gores = {"smooth": 1.0, "five gores": 1.1, "three gores": 1.4}[piece["construction"]]
         return gores * fluids.fittings.bend_rounded(

@@ -56,10 +56,10 @@ def doorway(head: float) -> Opening:
     return Opening(id="way", name="Way", kind="doorway", start=(2, -1), end=(2, 1), head=head)
 
 
-def main_through(thing, hose: bool = False) -> Project:
-    """A main at 1.5 m that passes where a thing stands, 2 m from the collector."""
+def main_through(thing, hose: bool = False, height: float = 1.5) -> Project:
+    """A main at a height that passes where a thing stands, 2 m from the collector."""
     made = run("main", "far", "near", material="ribbed-hose", length=6.0) if hose else run("main", "far", "near")
-    base = shop([], [point("far", 6, 0, 1.5), point("near", 0.5, 0, 1.5)], [made, run("in", "near", "fan")])
+    base = shop([], [point("far", 6, 0, height), point("near", 0.5, 0, height)], [made, run("in", "near", "fan")])
     return edits.added(base, thing)
 
 
@@ -125,6 +125,18 @@ CASES = [
     ("curls in a small port", straight_knives(straight_shop()), {"chip-jam"}, set()),
     ("air that comes out of the other port", two_ports_one_fan(), {"back-flow"}, set()),
     ("a main through a machine", main_through(machine("tall", 2, 0, height=2.0)), {"clash-machine"}, {"clash-thing"}),
+    (
+        "a main low through a bench machine",
+        main_through(machine("low", 2, 0, height=0.8), height=0.7),
+        {"clash-machine"},
+        set(),
+    ),
+    (
+        "a main over a bench machine",
+        main_through(machine("low", 2, 0, height=0.8), height=0.9),
+        set(),
+        {"clash-machine"},
+    ),
     ("a main over a lower machine", main_through(machine("low", 2, 0, height=1.3)), set(), {"clash-machine"}),
     ("a main across a doorway", main_through(doorway(head=2.0)), {"clash-doorway"}, {"clash-door"}),
     ("a main over a doorway", main_through(doorway(head=1.4)), set(), {"clash-doorway"}),
