@@ -12,8 +12,8 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 from PyQt6.QtWidgets import QApplication
 
-from bench.conftest import RATIOS
-from bench.test_solver import best, large_shop
+from bench.conftest import report
+from bench.test_solver import large_shop
 from grey_current.desk.shell.window import MainWindow
 from grey_current.desk.theme import font, load_fonts
 from grey_current.shop.duct_edits import with_point_moved
@@ -31,11 +31,6 @@ def application():
     load_fonts()
     made.setFont(font())
     return made
-
-
-def clock() -> float:
-    """Milliseconds that this machine takes now for a fixed piece of work: its speed varies by the hour."""
-    return best(lambda: sum(i * i for i in range(100_000)), 5) * 1e3
 
 
 @pytest.mark.parametrize(
@@ -65,7 +60,7 @@ def test_dragging_a_point(application, tmp_path, name, project, point, machine):
     window.background.stop()
     window.hide()
     half, high = (np.percentile(shown, q) * 1e3 for q in (50, 95))
-    RATIOS.append(
+    report(
         f"dragging a point in {name}: {half:.0f} ms, 95th percentile {high:.0f} ms, of which "
-        f"{np.median(told) * 1e3:.0f} ms before painting (clock {clock():.1f})"
+        f"{np.median(told) * 1e3:.0f} ms before painting"
     )

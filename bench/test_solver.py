@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 from scipy.optimize import root
 
-from bench.conftest import RATIOS
+from bench.conftest import best, report
 from grey_current.air import compiled, laws
 from grey_current.air.bank import Bank
 from grey_current.air.solver import Solver
@@ -17,26 +17,18 @@ from grey_current.design.flow.assessment import assess
 from grey_current.design.flow.scenarios import alone_scenarios, gate_settings
 from grey_current.design.flow.trace import trace
 from grey_current.design.improve.jobs import sizing
-from grey_current.design.improve.ranking import improvements
+from grey_current.design.improve.ranking import improvements, shop_improvements
 from grey_current.design.space.routing import connected
+from grey_current.desk.shell.window import SLICE
 from grey_current.shop import edits
 from grey_current.shop.duct_edits import drawn_on
 from grey_current.shop.room_edits import rectangle
+from grey_current.workspace.computed import Computed
 from grey_current.workspace.placing import Placing, place
 from tests.core.shops import demo, machine, shop
 from tests.core.test_network import comb
 
 compiled.load()
-
-
-def best(function, repeat: int = 7) -> float:
-    """Seconds of the quickest of several calls."""
-    times = []
-    for _ in range(repeat):
-        start = time.perf_counter()
-        function()
-        times.append(time.perf_counter() - start)
-    return min(times)
 
 
 def reference(solver: Solver, gates: np.ndarray, start: np.ndarray) -> np.ndarray:
@@ -71,7 +63,7 @@ def test_all_uses_of_the_loft(benchmark, loft):
     mine = best(lambda: solver.solve(given))
     starts = solver.turbulent_start(Bank(solver.table, given)).T
     theirs = best(lambda: [reference(solver, g, s) for g, s in zip(gates, starts, strict=True)], 3)
-    RATIOS.append(f"all {len(gates)} uses of the loft in one call: {mine * 1e3:.2f} ms, root {theirs / mine:.0f} times")
+    report(f"all {len(gates)} uses of the loft in one call: {mine * 1e3:.2f} ms, root {theirs / mine:.0f} times")
 
 
 def test_ten_thousand_scenarios(benchmark, loft):
@@ -85,7 +77,7 @@ def test_ten_thousand_scenarios(benchmark, loft):
     mine = best(lambda: solver.solve(given), 3) / 10_000
     starts = solver.turbulent_start(Bank(solver.table, laws.cases(many[:40]))).T
     theirs = best(lambda: [reference(solver, g, s) for g, s in zip(many[:40], starts, strict=True)], 3) / 40
-    RATIOS.append(f"10,000 scenarios: {mine * 1e6:.1f} µs each, root {theirs / mine:.0f} times")
+    report(f"10,000 scenarios: {mine * 1e6:.1f} µs each, root {theirs / mine:.0f} times")
 
 
 def test_two_hundred_pickups(benchmark):
@@ -98,7 +90,7 @@ def test_two_hundred_pickups(benchmark):
     mine = best(lambda: solver.solve(laws.cases(gates)))
     start = solver.turbulent_start(Bank(solver.table, laws.cases(gates))).T[0]
     theirs = best(lambda: reference(solver, gates[0], start), 1)
-    RATIOS.append(f"200 pickups, one scenario: {mine * 1e3:.1f} ms, root {theirs / mine:.0f} times")
+    report(f"200 pickups, one scenario: {mine * 1e3:.1f} ms, root {theirs / mine:.0f} times")
 
 
 def test_growth_with_size():
@@ -111,7 +103,7 @@ def test_growth_with_size():
         per_round = solver.solve(laws.cases(gates)).iterations[0] + 1
         seconds.append(best(lambda s=solver, g=gates: s.solve(laws.cases(g))) / per_round)
     slope = np.polyfit(np.log(sizes), np.log(seconds), 1)[0]
-    RATIOS.append(f"time for one Newton step grows as pieces^{slope:.2f} from 50 to 800 pickups")
+    report(f"time for one Newton step grows as pieces^{slope:.2f} from 50 to 800 pickups")
 
 
 def large_shop(machines: int = 30):
@@ -134,30 +126,48 @@ def test_one_edit_of_a_large_shop(benchmark):
     assert all(u.converged for u in before.answers)
     benchmark(lambda: assess(edits.moved(project, "machine-7", 0.05, 0.0), before=before))
     mine = best(lambda: assess(edits.moved(project, "machine-7", 0.05, 0.0), before=before))
-    RATIOS.append(f"one edit of a shop with 30 machines ({len(project.runs)} runs): {mine * 1e3:.0f} ms")
+    report(f"one edit of a shop with 30 machines ({len(project.runs)} runs): {mine * 1e3:.0f} ms")
 
 
 def test_what_would_help_most(benchmark, loft):
     now = assess(loft[0])
     count = len(benchmark.pedantic(lambda: improvements(now, "planer"), rounds=3))
-    mine = best(lambda: improvements(now, "planer"), 3)
-    RATIOS.append(f"what would help the planer most, {count} changes: {mine * 1e3:.0f} ms")
+    mine = best(lambda: improvements(now, "planer"))
+    report(f"what would help the planer most, {count} changes: {mine * 1e3:.0f} ms")
+    count = len(shop_improvements(now))
+    report(f"what would help the whole shop most, {count} changes: {best(lambda: shop_improvements(now)) * 1e3:.0f} ms")
 
 
 def test_sizing_the_collector(benchmark, loft):
     now = assess(loft[0])
     found = benchmark.pedantic(lambda: sizing(now, "cyclone"), rounds=3)
-    mine = best(lambda: requirements(loft[0], "cyclone"), 3)
-    RATIOS.append(
-        f"what the collector must do, {len(found.requirements)} uses worked backwards: {mine * 1e3:.0f} ms; with "
-        f"{len(found.offers)} candidates and other ways {best(lambda: sizing(now, 'cyclone'), 2) * 1e3:.0f} ms"
+    mine = best(lambda: requirements(loft[0], "cyclone"))
+    report(f"what the collector must do, {len(found.requirements)} scenarios worked backwards: {mine * 1e3:.0f} ms")
+    mine = best(lambda: sizing(now, "cyclone"))
+    report(f"the same with {len(found.offers)} candidates and other kinds of system: {mine * 1e3:.0f} ms")
+
+
+@pytest.mark.parametrize(("name", "project"), [("the loft", demo()), ("30 machines", large_shop())])
+def test_the_longest_hold_of_the_search_for_findings(name, project):
+    """The window's longest wait for one piece of the search, and the whole of it."""
+    pieces: list[float] = []
+
+    def once() -> None:
+        computed = Computed(project)
+        last = time.perf_counter()
+
+        def told() -> bool:
+            nonlocal last
+            now = time.perf_counter()
+            pieces.append(now - last)
+            last = now
+            return False
+
+        computed.find(told)
+
+    whole = best(once, 5)
+    pieces.sort()
+    report(
+        f"findings in {name}: {whole * 1e3:.0f} ms with the air; the longest piece {pieces[-5] * 1e3:.1f} ms, "
+        f"the window goes on after every {SLICE * 1e3:.0f} ms"
     )
-
-
-def test_one_edit_of_the_loft(benchmark, loft):
-    project, _, _ = loft
-    before = assess(project)
-    lengths = iter(np.linspace(1.2, 3.0, 100_000))
-    benchmark(lambda: assess(edits.with_hose_length(project, "planer-hose", float(next(lengths))), before=before))
-    mine = best(lambda: assess(edits.with_hose_length(project, "planer-hose", 2.0), before=before))
-    RATIOS.append(f"one edit, traced, solved and read off: {mine * 1e3:.1f} ms")

@@ -78,7 +78,7 @@ def _parser() -> argparse.ArgumentParser:
         action="append",
         default=[],
         metavar="MACHINE",
-        help="a machine's id; several run together; without it each machine in turn",
+        help="a machine's id to switch on; several together; without it each machine in turn",
     )
     air.add_argument("--json", action="store_true", help="every piece, pressure and airflow as JSON")
     air.set_defaults(command=_air)

@@ -12,7 +12,7 @@ from typing import ClassVar
 from grey_current.air import laws
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Piece:
     """One thing that air passes.
 
@@ -28,7 +28,7 @@ class Piece:
     allowance: bool = field(default=False, kw_only=True)
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, kw_only=True)
 class Straight(Piece):
     """Duct or hose: length and roughness (m). `rises`: it lifts the chips; `forward`: air passes it as drawn."""
 
@@ -38,21 +38,21 @@ class Straight(Piece):
     forward: bool = True
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, kw_only=True)
 class Duct(Straight):
     """Rigid duct."""
 
     kind = "duct"
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, kw_only=True)
 class Hose(Straight):
     """Flexible hose, without its bends."""
 
     kind = "hose"
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, kw_only=True)
 class HoseBend(Piece):
     """What a drooping hose turns through, counted in bends of 90°."""
 
@@ -63,7 +63,7 @@ class HoseBend(Piece):
     friction_factor: float
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, kw_only=True)
 class Elbow(Piece):
     """An elbow: degrees, centre-line radius over diameter, how it is made, the friction factor inside its K."""
 
@@ -74,7 +74,7 @@ class Elbow(Piece):
     friction_factor: float
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, kw_only=True)
 class Mitre(Piece):
     """A mitred elbow of so many degrees."""
 
@@ -82,7 +82,7 @@ class Mitre(Piece):
     angle: float
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, kw_only=True)
 class SizeChange(Piece):
     """A change of diameter: both ends (m), a taper's included angle (degrees; None: a sudden step)."""
 
@@ -97,21 +97,21 @@ class SizeChange(Piece):
         return self.angle is None
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, kw_only=True)
 class Expansion(SizeChange):
     """A widening with the flow."""
 
     kind = "expansion"
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, kw_only=True)
 class Contraction(SizeChange):
     """A narrowing with the flow."""
 
     kind = "contraction"
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, kw_only=True)
 class WyeLeg(Piece):
     """One leg of a wye: the branch's angle (degrees), the combined leg and the other upstream leg (m).
 
@@ -124,21 +124,21 @@ class WyeLeg(Piece):
     outside_data: bool = False
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, kw_only=True)
 class WyeBranch(WyeLeg):
     """The leg that comes in from the side."""
 
     kind = "wye_branch"
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, kw_only=True)
 class WyeMain(WyeLeg):
     """The straight leg."""
 
     kind = "wye_main"
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, kw_only=True)
 class Splitter(Piece):
     """One leg of a two-into-one box: the leg and the pipe behind the box (m)."""
 
@@ -147,7 +147,7 @@ class Splitter(Piece):
     large: float
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, kw_only=True)
 class BlastGate(Piece):
     """A blast gate: its bore, the free share of it when open, the share through which it leaks when shut."""
 
@@ -157,7 +157,7 @@ class BlastGate(Piece):
     leak_share: float
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, kw_only=True)
 class Cap(Piece):
     """A cap or closed clean-out that leaks through a share of its bore."""
 
@@ -165,7 +165,7 @@ class Cap(Piece):
     leak_share: float
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, kw_only=True)
 class Entry(Piece):
     """The opening through which air enters a duct: plain, flanged, tapered or bell."""
 
@@ -173,7 +173,7 @@ class Entry(Piece):
     construction: str
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, kw_only=True)
 class Intake(Piece):
     """What a machine does to the air before its port: by its free area (m²), or None when it was measured."""
 
@@ -181,7 +181,7 @@ class Intake(Piece):
     free_area: float | None
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, kw_only=True)
 class Leakage(Piece):
     """A run's own leaky joints: m³/s at 1 Pa."""
 
@@ -189,7 +189,7 @@ class Leakage(Piece):
     capacity: float
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, kw_only=True)
 class Spacing(Piece):
     """What a fitting loses more because another stands so close (m) before it."""
 
@@ -197,7 +197,7 @@ class Spacing(Piece):
     gap: float
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, kw_only=True)
 class InletDisturbance(Piece):
     """What a turn so close (m) before a collector's inlet costs."""
 
@@ -205,28 +205,28 @@ class InletDisturbance(Piece):
     gap: float
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, kw_only=True)
 class Separator(Piece):
     """A cyclone, drum lid or bucket."""
 
     kind = "separator"
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, kw_only=True)
 class Filter(Piece):
     """A filter."""
 
     kind = "filter"
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, kw_only=True)
 class Fan(Piece):
     """A fan."""
 
     kind = "fan"
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, kw_only=True)
 class ReturnOpening(Piece):
     """The free area (m²) through which the air comes back."""
 

@@ -13,9 +13,11 @@ import numpy as np
 import shapely
 
 from grey_current.design.space.outlines import beam_plan, overall_height, plan, swing_outline, track_outline
+from grey_current.errors import RefusedEdit
 from grey_current.shop.catalogue import materials
 from grey_current.shop.ducts import Run
 from grey_current.shop.model import Project
+from grey_current.shop.names import called
 from grey_current.shop.places import footprint, position
 from grey_current.shop.room import FLAT, Room, ceiling_at
 
@@ -196,6 +198,14 @@ class DuctSpace:
         holds.extend(line.project(line.intersection(beam).centroid) for beam in beams)
         gap = max(q - p for p, q in itertools.pairwise(sorted(holds)))
         return (gap, allowed) if gap > allowed + 0.05 else None
+
+
+def keep_clear(project: Project, a: XYZ, b: XYZ, diameter: float) -> None:
+    """Raises `RefusedEdit` when a duct from `a` to `b` (m) would go through a post, a chimney or the like."""
+    stops = DuctSpace(project).in_the_way(a, b, diameter)
+    if stops:
+        attempt = f"leading it through {called(project, stops[0])}"
+        raise RefusedEdit("the duct", attempt, "click a corner beside it first, then go on")
 
 
 def hanger_gap(material: str) -> float:

@@ -8,7 +8,7 @@ import math
 from PyQt6.QtCore import QPointF
 from PyQt6.QtGui import QPainter
 
-from grey_current.design.space.clashes import DuctSpace
+from grey_current.design.space.clashes import keep_clear
 from grey_current.design.space.routing import connected
 from grey_current.desk.floor.building_paint import paint_tape
 from grey_current.desk.floor.canvas import Canvas
@@ -149,16 +149,13 @@ class AirTool(Tool):
         return self.workspace.drawing.diameter or (pattern.diameter if pattern else 0.15)
 
     def _keep_clear(self, begun: str, place: XY) -> None:
-        """Raises `InputError` for a way through a post or chimney."""
+        """Raises `RefusedEdit` for a way through a post or chimney."""
         if begun in self.project.collector:
             return
         width, drawing, start = self._width(begun), self.workspace.drawing, self._origin()
         as_it_goes = drawing.level == "as it goes on"
         height = start[2] if as_it_goes else drawing.centre(self.project, width)
-        stops = DuctSpace(self.project).in_the_way((start[0], start[1], height), (*place, height), width)
-        if stops:
-            name = called(self.project, stops[0])
-            raise RefusedEdit("the duct", f"leading it through {name}", "click a corner beside it first, then go on")
+        keep_clear(self.project, (start[0], start[1], height), (*place, height), width)
 
     def hover(self, spot: QPointF) -> None:
         self._over = spot

@@ -62,15 +62,15 @@ def together(workspace: Workspace) -> list[Section]:
         items.append(
             ActionField(
                 "together",
-                "Count these as run together",
-                "Count machines as run together",
+                "Count these as working together",
+                "Count machines as working together",
                 lambda p: edits.with_settings(p, together=now),
                 _names(project, workspace.running),
             )
         )
     elif not sets:
-        items.append(Fact("", "Ctrl+click two rows in the rack to count them as run together."))
-    return [Section("Run together", tuple(items))]
+        items.append(Fact("", "Ctrl+click two rows in the rack to count them as working together."))
+    return [Section("Work together", tuple(items))]
 
 
 def _apart_field(project: Project, group: tuple[str, ...]) -> ActionField:
@@ -92,7 +92,7 @@ def _why(project: Project, hard: Requirement) -> str:
     machine, pickup = project.pickup[hard.ruling]
     words = f"It rules: its pickup “{pickup.name.lower()}” asks for the biggest fan."
     if hard.scenario.running[1:]:
-        words = f"Run together they rule; the {machine.name.lower()} is met last."
+        words = f"Working together they rule; the {machine.name.lower()} is met last."
     if any(gate.rule == "left open" for gate in project.gates):
         words += " Gates that are left open make every scenario ask for more."
     if hard.estimated:

@@ -5,8 +5,8 @@ from __future__ import annotations
 from grey_current.workspace.commands import COMMANDS
 
 MOUSE = (
-    ("Click a machine's row", "run it alone; its gates open, the rest shut"),
-    ("Ctrl+click a row", "run it together with the others"),
+    ("Click a machine's row", "switch it on alone; its gates open, the rest shut"),
+    ("Ctrl+click a row", "switch it on together with the others"),
     ("Click anything on the floor or in the strip", "select it"),
     ("Drag a machine, a collector or a corner of a duct", "move it; what is connected follows; Esc takes it back"),
     ("Drag a wall", "push it; type a length meanwhile and press Enter"),

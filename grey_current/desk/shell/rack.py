@@ -80,8 +80,8 @@ class RackRow(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setToolTip(
-            "Click to run this machine alone; its gates open, the rest shut.\n"
-            "Ctrl+click or Ctrl+Space to run it together with the others."
+            "Click to switch this machine on alone; its gates open, the rest shut.\n"
+            "Ctrl+click or Ctrl+Space to switch it on together with the others."
         )
         self.show_facts(facts, palette)
 
@@ -238,7 +238,7 @@ class Rack(QFrame):
         for ident, row in self._rows.items():
             row.show_facts(row_facts(self.workspace, ident), self.colours)
         self._hint.setText(
-            "Click one to run it: its gates open, the rest shut." if wanted else "No machines in this shop yet."
+            "Click one to switch it on: its gates open, the rest shut." if wanted else "No machines in this shop yet."
         )
 
     def _rebuild(self, wanted: list[str]) -> None:

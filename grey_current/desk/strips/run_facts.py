@@ -45,7 +45,7 @@ class StripPiece:
 class StripFacts:
     """A pickup's whole path; `total` is the fan's pressure, `head` the line above it.
 
-    `thief` is the group that takes most.
+    `largest_loss` is the group that takes most.
     """
 
     head: str
