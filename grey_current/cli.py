@@ -210,11 +210,9 @@ def _improvement_line(project: Project, improvement: Improvement) -> str:
     transport = (
         f"  slowest air {improvement.transport:.0%} of what chips need" if improvement.transport is not None else ""
     )
-    losers = "".join(
-        f"  {project.machine[other].name.lower()} loses {display.airflow(loss)}" for other, loss in improvement.losers
-    )
+    costs = "".join(f"; {cost}" for cost in improvement.costs)
     sign = "-" if improvement.gain < 0 else "+"
-    return f"  {sign + display.airflow(abs(improvement.gain)):>11}  {improvement.words}{enough}{transport}{losers}"
+    return f"  {sign + display.airflow(abs(improvement.gain)):>11}  {improvement.words}{enough}{transport}{costs}"
 
 
 def _compare(options: argparse.Namespace) -> int:

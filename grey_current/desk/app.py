@@ -89,7 +89,7 @@ def _picture(application: QApplication, window: MainWindow, path: Path) -> None:
     window.find_all()
     job = asking.job_due(workspace)
     if job is not None:
-        window.on_job_done(workspace.revision, job, carried_out(workspace.assessment.alone, job))
+        window.on_job_done(workspace.revision, job, carried_out(workspace.assessment.counted, job))
     application.processEvents()
     saved = window.grab().save(str(path), "PNG")
     if not saved:

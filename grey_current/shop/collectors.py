@@ -56,6 +56,8 @@ class Collector(Value):
     width: Size
     depth: Size
     height: Size
+    stand: Annotated[float, Field(ge=0, le=4, description="m")] = 0.0
+    """How much of its height is a stand that can be cut or left out."""
     inlet_dx: Place = 0.0
     inlet_dy: Place = 0.0
     inlet_height: Height

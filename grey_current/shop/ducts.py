@@ -53,6 +53,8 @@ class Gate(Value):
     run: Id
     at: Share = 0.5
     rule: Literal["with its machine", "left open", "kept shut"] = "with its machine"
+    also_open_for: Annotated[tuple[Id, ...], Field(max_length=400)] = ()
+    """Machines for which it is opened too, on purpose: their chips need the air in the main."""
     opening: Annotated[float, Field(ge=0.05, le=1)] = 1.0
     """Free share of the bore when open."""
     bore: Literal["full bore", "stepped"] = "stepped"

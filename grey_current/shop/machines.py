@@ -97,6 +97,8 @@ class MachineBody(Value):
     priority: bool = False
     """Must never be short of air."""
     pickups: tuple[Pickup, ...] = ()
+    one_at_a_time: bool = False
+    """A combination machine: of its several working places one is used at a time."""
     note: Annotated[str, Field(max_length=400)] = ""
     """How the figures were derived, or the user's own words."""
 

@@ -36,6 +36,8 @@ class Settings(Value):
     """Leakage of the ducts' own joints, m³/s per m² of duct at 1 Pa, with Δp^0.65; 0 for tight ones."""
     together: Annotated[tuple[tuple[Id, ...], ...], Field(max_length=40)] = ()
     """Machines that are run at the same time, besides each on its own."""
+    main_breaker: Annotated[float, Field(gt=0, le=1000, description="A")] | None = None
+    """Breaker before all circuits of the shop, for each leg of a split supply."""
     outside: Annotated[float, Field(ge=-50, le=45, description="°C")] = 2.0
     """Usual temperature outdoors in the heating season."""
 

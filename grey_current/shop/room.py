@@ -70,12 +70,16 @@ class Feature(Value):
 
 
 class Circuit(Value):
-    """An electrical circuit: voltage and breaker size (A)."""
+    """An electrical circuit: voltage and breaker size (A).
+
+    `leg` says on which half of a split supply (120 and 240 V) it lies; "both" for one across the two.
+    """
 
     id: Id
     name: Name
     volts: Annotated[float, Field(ge=90, le=480)]
     breaker: Annotated[float, Field(gt=0, le=200)]
+    leg: Literal["not said", "first", "second", "both"] = "not said"
 
 
 class Outlet(Value):

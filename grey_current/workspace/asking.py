@@ -37,7 +37,7 @@ def job(workspace: Workspace) -> Job | None:
     item = project.find(workspace.selection or "")
     if isinstance(item, Run | Point | Gate) and (passing := _passing(workspace, item.id)) is not None:
         return Job("part", item.id, passing)
-    alone = workspace.assessment.alone.answers
+    alone = workspace.assessment.counted.answers
     short = any(a.worst is not None and a.converged and not a.worst.met for a in alone)
     return Job("shop") if workspace.selection is None and not workspace.running and short else None
 
@@ -69,7 +69,7 @@ def sized_collector(workspace: Workspace) -> str | None:
 def _passing(workspace: Workspace, element: str) -> str | None:
     """The machine whose air passes a part: a running one, else the one that gets the least of its need."""
     passing = []
-    for answer in workspace.assessment.alone.answers:
+    for answer in workspace.assessment.counted.answers:
         worst = answer.worst
         if worst is None or not answer.converged or worst.collector is None or worst.leaf is None:
             continue

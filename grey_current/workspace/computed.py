@@ -80,7 +80,7 @@ class Computed:
 
     def _find_all(self) -> Iterator[None]:
         """The search as a walk that can be left between two pieces of work."""
-        inspection = Inspection(self.assessment.alone, self.space)
+        inspection = Inspection(self.assessment.counted, self.space)
         found: list[Finding] = []
         for finding in steps(AIR_RULES, inspection):
             if finding is None:
@@ -161,7 +161,7 @@ class Computed:
             except GreyCurrentError:  # what was put into the shop since has taken its ids
                 return None
             self._kept = (key, answer)
-        return compared(self.assessment.alone, self._kept[1])
+        return compared(self.assessment.counted, self._kept[1])
 
 
 def _same_ground(a: Project, b: Project) -> bool:

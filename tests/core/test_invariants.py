@@ -155,7 +155,7 @@ def test_each_stage_asks_its_own_question_and_an_edit_makes_every_answer_old():
     workspace.go("collector")
     asked = asking.job(workspace)
     assert asked == Job("collector", "cyclone") and asking.job_due(workspace) == asked
-    found = carried_out(workspace.assessment.alone, asked)
+    found = carried_out(workspace.assessment.counted, asked)
     assert isinstance(found, Sizing) and workspace.computed.take_result(workspace.revision, asked, found)
     assert (
         asking.known_sizing(workspace) is found

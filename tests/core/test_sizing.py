@@ -12,7 +12,6 @@ from grey_current import cli
 from grey_current.air import laws
 from grey_current.air.solver import solve
 from grey_current.design.collector.candidates import LOADED, offer_troubles, offers, put_in
-from grey_current.design.collector.circuits import circuit_of, collector_draw, loads
 from grey_current.design.collector.estimate import assumed_place, path_along_walls, rough_network
 from grey_current.design.collector.fit import BINS, CLEARANCE, days_to_empty, fit, litres_a_week
 from grey_current.design.collector.make_up_air import DEPRESSION, make_up_air
@@ -25,6 +24,7 @@ from grey_current.design.flow.assessment import assess
 from grey_current.design.flow.fittings import collector as collector_pieces
 from grey_current.design.flow.trace import shop_air
 from grey_current.design.improve.jobs import sizing
+from grey_current.design.supply.circuits import all_loads, circuit_of, full_load_amps, worst_load
 from grey_current.errors import FileError, InputError, RefusedEdit
 from grey_current.files import project_file
 from grey_current.files.curve_csv import read_curve
@@ -299,24 +299,60 @@ def test_the_bin_fills_by_what_the_machines_make():
     assert days_to_empty(project, item) == pytest.approx(150 * 2 / 3 / 100 * 7)
 
 
-def test_circuits_are_added_up_with_the_machine_that_runs_and_only_on_the_same_one():
+def wired(**changes):
+    """A saw (10 A) and a collector (9 A) at 240 V, an outlet on circuit A beside them, one on B far off."""
     circuits = (Circuit(id="a", name="A", volts=240, breaker=20), Circuit(id="b", name="B", volts=240, breaker=20))
     outlets = (Outlet(id="o1", name="O1", x=0, y=0, circuit="a"), Outlet(id="o2", name="O2", x=9, y=0, circuit="b"))
     saw = machine("saw", 4, 0, volts=240, amps=10)
-    project = straight_shop().replaced(machines=(saw,), circuits=circuits, outlets=outlets)
-    project = edits.changed(project, "fan", motor=Motor(power=2200, volts=240, amps=9))
+    project = straight_shop(**changes).replaced(machines=(saw,), circuits=circuits, outlets=outlets)
+    return edits.changed(project, "fan", motor=Motor(power=2200, volts=240, amps=9))
+
+
+def supply_codes(project) -> set[str]:
+    wanted = {"overload", "machine-overload", "no-outlet", "wrong-voltage"}
+    return {f.code for f in all_findings(project, assess(project))} & wanted
+
+
+def test_circuits_bear_everything_that_runs_together_on_them():
+    project = wired()
     assert circuit_of(project, project.machine["saw"]).id == "a"
-    worst = max(loads(project, project.collectors[0]), key=lambda v: v.amps)
-    assert (worst.amps, worst.allowed, worst.fits) == (19, 16, False)
-    assert "overload" in {f.code for f in all_findings(project, assess(project))}
+    worst = worst_load(project, "fan")
+    assert (worst.amps, worst.allowed, worst.fits) == (19, 16, False) and worst.items == ("saw", "fan")
+    assert supply_codes(project) == {"overload"}
     apart = edits.changed(project, "saw", circuit="b")
-    assert all(load.fits for load in loads(apart, apart.collectors[0]))
-    estimated = collector_draw(apart, edits.changed(apart, "fan", motor=Motor(power=1119)).collectors[0])
-    assert (
-        estimated.estimated and estimated.volts == 120 and estimated.amps == pytest.approx(1119 / (0.78 * 0.85 * 120))
-    )
+    assert all(load.fits for load in all_loads(apart)) and supply_codes(apart) == set()
     gone = edits.removed(apart, ["b"])
     assert gone.machine["saw"].circuit is None and len(gone.outlets) == 1
+    planer = machine("planer", 8, 2, volts=240, amps=7)
+    both = edits.changed(edits.added(apart, planer), "planer", circuit="b")
+    assert supply_codes(both) == set()
+    assert supply_codes(edits.with_settings(both, together=(("saw", "planer"),))) == {"machine-overload"}
+
+
+@pytest.mark.parametrize(
+    ("change", "codes"),
+    [
+        (lambda p: edits.removed(p, ["a", "b"]), set()),  # nothing drawn, nothing judged
+        (lambda p: edits.changed(edits.changed(p, "a", volts=120), "b", volts=120), {"no-outlet"}),
+        (lambda p: edits.changed(edits.changed(p, "a", volts=120), "fan", circuit="a"), {"wrong-voltage"}),
+        (lambda p: edits.changed(p, "a", volts=230), {"overload"}),
+    ],
+)
+def test_what_is_plugged_in_needs_its_own_voltage(change, codes):
+    assert supply_codes(change(wired())) == codes
+
+
+def test_each_leg_of_a_split_supply_bears_what_lies_on_it():
+    project = edits.changed(edits.changed(wired(), "a", breaker=70, leg="both"), "saw", amps=40)
+    assert supply_codes(edits.with_settings(project, main_breaker=100)) == set()
+    assert supply_codes(edits.with_settings(project, main_breaker=60)) == {"overload"}
+
+
+@pytest.mark.parametrize(
+    ("horses", "volts", "amps"), [(1, 115, 16), (1.5, 120, 20), (2, 230, 12), (3, 240, 17 * 230 / 240), (5, 230, 28)]
+)
+def test_motor_currents_are_those_of_the_full_load_table(horses, volts, amps):
+    assert full_load_amps(horses * 745.7, volts) == pytest.approx(amps, rel=1e-3)
 
 
 def test_noise_falls_with_distance_and_walls_and_asks_for_protection():

@@ -40,10 +40,10 @@ def test_what_is_selected_is_selected_everywhere(window, hands):
     assert window.inspector._page.title == "The jointer's drop"
     for element, title in [
         ("cyclone", "Cyclone"),
-        ("gate-saw", "Blast gate 'gate-saw'"),
-        ("wye-saw", "Joint 'wye-saw'"),
+        ("gate-saw", "The saw's gate"),
+        ("wye-saw", "The saw's wye"),
         ("saw/cabinet", "Saw"),
-        ("main-3", "Duct 'main-3'"),
+        ("main-3", "The main between the mitre saw's and the bandsaw's wye"),
         (None, "Tern Street Net Loft"),
     ]:
         window.workspace.select(element)

@@ -12,15 +12,14 @@ from numpy.typing import NDArray
 from grey_current.air import laws
 from grey_current.air.needs import MET_FROM
 from grey_current.air.solver import solve
-from grey_current.design.collector.circuits import loads
 from grey_current.design.collector.estimate import assumed_place, rough_network
 from grey_current.design.collector.fit import fit
-from grey_current.design.collector.requirement import all_scenarios
 from grey_current.design.flow import fittings as make
 from grey_current.design.flow.assessment import Assessment, ScenarioAir, assess
-from grey_current.design.flow.scenarios import Scenario, need
+from grey_current.design.flow.scenarios import Scenario, all_scenarios, need
 from grey_current.design.flow.trace import shop_air
 from grey_current.design.flow.transport import slowest_transport
+from grey_current.design.supply.circuits import worst_load
 from grey_current.shop import edits
 from grey_current.shop.catalogue import CollectorModel, fitted, new_collector
 from grey_current.shop.collectors import Collector
@@ -133,7 +132,8 @@ def _offer(project: Project, collector: str | None, item: Collector) -> Offer:
     power = max((a.power for a in clean), default=0.0)
     limit = OVERLOAD * item.motor.power if item.motor else math.inf
     stood = with_candidate(project, collector, item)
-    over = max((load.amps - load.allowed for load in loads(stood, item)), default=0.0)
+    load = worst_load(stood, item.id)
+    over = load.amps - load.allowed if load else 0.0
     return Offer(
         item.model,
         sum(a.share >= MET_FROM for a in clean),

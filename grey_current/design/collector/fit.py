@@ -6,8 +6,8 @@ import math
 from dataclasses import dataclass
 
 from grey_current.design.space.outlines import beam_plan, plan
+from grey_current.design.supply.circuits import machines_of_collectors
 from grey_current.shop.collectors import Bin, Collector
-from grey_current.shop.duct_graph import downstream_ends
 from grey_current.shop.model import Project
 from grey_current.shop.places import distance, footprint
 from grey_current.shop.room import ceiling_at
@@ -65,8 +65,8 @@ def fit(project: Project, collector: Collector) -> Fit:
 
 
 def litres_a_week(project: Project, collector: str) -> float:
-    """Chips (litres, lying loose) that a collector's machines make in a week of the scenarios that are entered."""
-    reached = _machines_of(project, collector)
+    """Chips (litres, lying loose) that a collector's machines make in a week of the use that is entered."""
+    reached = machines_of_collectors(project)[collector]
     return math.fsum(
         (m.chip_litres_per_hour or 0.0) * m.uses_per_week * m.minutes_per_use / 60
         for m in project.machines
@@ -80,14 +80,6 @@ def days_to_empty(project: Project, collector: Collector) -> float | None:
     if collector.bin is None or litres <= 0:
         return None
     return collector.bin.volume * 1000 * WARN_AT / litres * 7
-
-
-def _machines_of(project: Project, collector: str) -> set[str]:
-    """Machines that a collector serves by ducts or hoses; all, when nothing is connected to anything yet."""
-    if not project.runs:
-        return set(project.machine)
-    runs = (project.run[ident] for ident in downstream_ends(project, collector))
-    return {ref.split("/")[0] for run in runs for ref in (run.start, run.end, *run.also_serves) if "/" in ref}
 
 
 def straight_before_inlet(project: Project, collector: Collector) -> float | None:

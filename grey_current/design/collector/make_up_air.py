@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from grey_current.air.fittings import SHARP_DISCHARGE
 from grey_current.air.gas import Air
-from grey_current.design.collector.circuits import EFFICIENCY
+from grey_current.design.supply.circuits import machines_of_collectors
 from grey_current.shop.collectors import Collector
 from grey_current.shop.model import Project
 from grey_current.shop.room import HOT
@@ -18,6 +18,8 @@ EASY = 2.0
 """m/s through an opening that air comes back by: quiet, and next to no loss. Allowance."""
 DEPRESSION = 5.0
 """Pa below outdoors that a shop may be pulled at most, near a flue not even that."""
+EFFICIENCY = 0.78
+"""Of a small single-phase motor. Allowance."""
 SEASON_WEEKS = 26
 
 
@@ -46,7 +48,8 @@ def make_up_air(project: Project, collector: Collector, airflow: float, air: Air
     opening = airflow / (SHARP_DISCHARGE * math.sqrt(2 * DEPRESSION / air.density)) if outdoors else airflow / EASY
     colder = max(project.settings.temperature - project.settings.outside, 0.0)
     heat = air.density * HEAT * airflow * colder if outdoors else 0.0
-    hours = sum(m.uses_per_week * m.minutes_per_use / 60 for m in project.machines)
+    served = machines_of_collectors(project).get(collector.id, frozenset())
+    hours = sum(m.uses_per_week * m.minutes_per_use / 60 for m in project.machines if m.id in served)
     power = collector.motor.power if collector.motor else 0.0
     warmth = power / EFFICIENCY / (air.density * HEAT * airflow) if airflow > 0 else 0.0
     burning = tuple(f.id for f in project.features if f.kind in HOT) if outdoors else ()

@@ -19,7 +19,7 @@ from grey_current.air.solver import Solver
 from grey_current.air.tables import packed
 from grey_current.design.collector.estimate import rough_network
 from grey_current.design.flow import fittings as make
-from grey_current.design.flow.scenarios import Scenario, alone_scenarios, arrangement, gate_settings, need
+from grey_current.design.flow.scenarios import Scenario, all_scenarios, arrangement, gate_settings, need
 from grey_current.design.flow.trace import Arrangement, shop_air, trace
 from grey_current.shop.collectors import Collector
 from grey_current.shop.model import Project
@@ -59,14 +59,6 @@ class Requirement:
         return self.airflow * self.pressure
 
 
-def all_scenarios(project: Project) -> list[Scenario]:
-    """Each machine on its own, then the sets that are run together."""
-    known = set(project.machine)
-    sets = [tuple(m for m in project.machine if m in group) for group in project.settings.together]
-    several = [Scenario(group) for group in dict.fromkeys(sets) if len(group) > 1 and set(group) <= known]
-    return [*alone_scenarios(project), *several]
-
-
 def requirements(project: Project, collector: str | None, scenarios: Sequence[Scenario] = ()) -> list[Requirement]:
     """What a collector must do for each scenario that it serves.
 
@@ -90,7 +82,7 @@ def requirements(project: Project, collector: str | None, scenarios: Sequence[Sc
     DuctworkError
         When the ductwork cannot be traced.
     """
-    wanted = list(scenarios) or all_scenarios(project)
+    wanted = list(scenarios) or list(all_scenarios(project))
     groups: dict[Arrangement, list[Scenario]] = {}
     for scenario in wanted:
         groups.setdefault(arrangement(project, scenario), []).append(scenario)
@@ -142,7 +134,7 @@ def _from_ducts(project: Project, scenarios: Sequence[Scenario], network: Networ
     bare = replace(network, branches=(replace(root, pieces=(*kept, _ideal(network.air, inlet))), *network.branches[1:]))
     asked = []
     for scenario in scenarios:
-        running = [(f"{m}/{p}", leaf) for (m, p), leaf in network.leaf_of_pickup.items() if m in scenario.running]
+        running = [(f"{m}/{p}", leaf) for (m, p), leaf in network.leaf_of_pickup.items() if scenario.uses(m, p)]
         if running:
             needs = [need(project.pickup[ref][1], project.settings).airflow for ref, _ in running]
             gates = gate_settings(project, network, scenario)
@@ -158,7 +150,7 @@ def _estimated(
         _rough(project, scenario, f"{m}/{p.id}", collector)
         for m in scenario.running
         for p in project.machine[m].pickups
-        if (m, p.id) not in connected
+        if scenario.uses(m, p.id) and (m, p.id) not in connected
     ]
     if not parts:
         return None

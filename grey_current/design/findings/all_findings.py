@@ -4,7 +4,17 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from grey_current.design.findings import air, chips, clashes, collectors, connections, gates, joints, room_to_work
+from grey_current.design.findings import (
+    air,
+    chips,
+    clashes,
+    collectors,
+    connections,
+    gates,
+    joints,
+    room_to_work,
+    supply,
+)
 from grey_current.design.findings.finding import Finding, Found, Inspection, Rule, in_order
 from grey_current.design.flow.assessment import Assessment
 from grey_current.design.space.ground import Space
@@ -18,6 +28,7 @@ AIR_RULES: tuple[Rule, ...] = (
     *joints.RULES,
     *clashes.RULES,
     *collectors.RULES,
+    *supply.RULES,
 )
 """Rules that any edit may answer otherwise."""
 GROUND_RULES: tuple[Rule, ...] = room_to_work.RULES
@@ -29,7 +40,7 @@ def all_findings(project: Project, assessment: Assessment, space: Space | None =
 
     `assessment` answers each machine running alone; `space` is kept by a caller who asks often. Raises nothing.
     """
-    inspection = Inspection(assessment.alone, space or Space(project))
+    inspection = Inspection(assessment.counted, space or Space(project))
     return in_order(finding for finding in _all(inspection) if finding is not None)
 
 

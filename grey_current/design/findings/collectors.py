@@ -14,7 +14,6 @@ from grey_current.air.fan import (
     curve_from_points,
 )
 from grey_current.design.collector.candidates import OVERLOAD, shaft_power
-from grey_current.design.collector.circuits import loads
 from grey_current.design.collector.fit import days_to_empty, fit
 from grey_current.design.collector.make_up_air import make_up_air
 from grey_current.design.collector.noise import PROTECT_FROM, at_machine
@@ -55,26 +54,6 @@ def _height(inspection: Inspection, collector: Collector) -> Found:
         found.above,
         also=() if found.by == "ceiling" else (found.by,),
         remedies=tuple(remedies),
-    )
-
-
-def _wiring(inspection: Inspection, collector: Collector) -> Found:
-    project = inspection.project
-    worst = max((load for load in loads(project, collector) if not load.fits), key=lambda v: v.amps, default=None)
-    if worst is None:
-        return
-    circuit = project.element[worst.circuit].name
-    together = f" with {inspection.names.of(worst.machine)}" if worst.machine else ""
-    yield Finding(
-        "overload",
-        "warning",
-        collector.id,
-        f"{collector.name}: draws {worst.amps:.0f} A{together} on {circuit}, which bears {worst.allowed:.0f} A for "
-        "long.",
-        worst.amps,
-        worst.allowed,
-        also=(worst.machine,) if worst.machine else (),
-        remedies=("Give it a circuit of its own; ask a licensed electrician.",),
     )
 
 
@@ -307,7 +286,7 @@ def implausible_claim(inspection: Inspection) -> Found:
 def each_collector(inspection: Inspection) -> Found:
     """Each collector: does it fit, its wiring, noise, openings, bin, curve, motor, order."""
     for collector in inspection.project.collectors:
-        for each in (_height, _wiring, _noise, _openings, _bin, _curve, _motor, _order):
+        for each in (_height, _noise, _openings, _bin, _curve, _motor, _order):
             yield from each(inspection, collector)
         yield None
 

@@ -18,7 +18,19 @@ Severity = Literal["fault", "warning", "note"]
 ORDER: tuple[Severity, ...] = ("fault", "warning", "note")
 
 STAGE_OF: dict[str, str] = {
-    **dict.fromkeys(("door-blocked", "door-tracks", "walkway", "near-heat", "near-grille"), "shop"),
+    **dict.fromkeys(
+        (
+            "door-blocked",
+            "door-tracks",
+            "walkway",
+            "near-heat",
+            "near-grille",
+            "machine-overload",
+            "no-outlet",
+            "wrong-voltage",
+        ),
+        "shop",
+    ),
     **dict.fromkeys(
         (
             "in-the-wall",

@@ -29,8 +29,10 @@ def _places(inspection: Inspection, item: Machine | Collector) -> Found:
             f"{item.name}: stands in or beyond a wall.",
             remedies=("Move it into the room.",),
         )
-    if isinstance(item, Machine):
-        for other in space.overlaps(item):
+    order = list(project.element)
+    for other in space.overlaps(item):
+        said_already = isinstance(item, Collector) and order.index(other) < order.index(item.id)
+        if not (said_already and isinstance(project.element[other], Machine | Collector)):
             yield Finding(
                 "overlap",
                 "fault",

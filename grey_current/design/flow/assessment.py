@@ -16,7 +16,7 @@ from grey_current.air.needs import MET_FROM, Need
 from grey_current.air.network import Network
 from grey_current.air.pieces import Fan, Piece, Separator
 from grey_current.air.solver import Solved, solve
-from grey_current.design.flow.scenarios import Scenario, alone_scenarios, arrangement, gate_settings, need
+from grey_current.design.flow.scenarios import Scenario, all_scenarios, arrangement, gate_settings, need
 from grey_current.design.flow.trace import Arrangement, shop_air, trace
 from grey_current.shop.model import Project
 
@@ -142,6 +142,21 @@ class ScenarioAir:
         ducted = [p for p in self.pickups if p.leaf is not None]
         return min(ducted, key=lambda p: p.share, default=None)
 
+    @cached_property
+    def least(self) -> PickupAir | None:
+        """The pickup in use that gets the smallest share of its need; one that nothing reaches gets none of it."""
+        return min(self.pickups, key=lambda p: p.share, default=None)
+
+    @property
+    def least_share(self) -> float:
+        """Share of its need that the least pickup gets; infinite without a pickup."""
+        return self.least.share if self.least else math.inf
+
+    @property
+    def met(self) -> bool:
+        """Whether every pickup in use gets what it needs."""
+        return self.converged and bool(self.pickups) and all(p.met for p in self.pickups)
+
     @property
     def airflow(self) -> float:
         """All its pickups together, m³/s."""
@@ -163,14 +178,21 @@ class Assessment:
 
     @cached_property
     def of_machine(self) -> dict[str, ScenarioAir]:
-        """The answer for each machine running alone, where it was asked for."""
-        return {u.scenario.running[0]: u for u in self.answers if len(u.scenario.running) == 1}
+        """The answer for each machine alone, where it was asked for; of several working places the worst."""
+        found: dict[str, ScenarioAir] = {}
+        for answer in self.answers:
+            if len(answer.scenario.running) == 1:
+                (machine,) = answer.scenario.running
+                if machine not in found or answer.least_share < found[machine].least_share:
+                    found[machine] = answer
+        return found
 
     @cached_property
-    def alone(self) -> Assessment:
-        """The part of the answer in which each machine runs alone."""
-        scenarios = tuple(answer for answer in self.answers if len(answer.scenario.running) == 1)
-        return Assessment(self.project, self.air, scenarios, self.networks)
+    def counted(self) -> Assessment:
+        """The part of the answer that the shop counts with: each machine alone, and the sets that work together."""
+        wanted = set(all_scenarios(self.project))
+        answers = tuple(answer for answer in self.answers if answer.scenario in wanted)
+        return Assessment(self.project, self.air, answers, self.networks)
 
     @cached_property
     def pieces(self) -> tuple[Piece, ...]:
@@ -208,7 +230,7 @@ def assess(project: Project, scenarios: Sequence[Scenario] = (), before: Assessm
     DuctworkError
         When the ductwork cannot be traced.
     """
-    wanted = tuple(scenarios) or alone_scenarios(project)
+    wanted = tuple(scenarios) or all_scenarios(project)
     groups: dict[Arrangement, list[int]] = {}
     for index, scenario in enumerate(wanted):
         groups.setdefault(arrangement(project, scenario), []).append(index)
@@ -222,7 +244,7 @@ def assess(project: Project, scenarios: Sequence[Scenario] = (), before: Assessm
             rows = [
                 row
                 for row, index in enumerate(indices)
-                if any(m in wanted[index].running for m, _ in network.leaf_of_pickup)
+                if any(wanted[index].uses(m, p) for m, p in network.leaf_of_pickup)
             ]
             if not rows:
                 continue
@@ -258,6 +280,8 @@ def _scenario_air(project: Project, scenario: Scenario, systems: dict[str, Syste
     pickups: list[PickupAir] = []
     for ident in scenario.running:
         for item in project.machine[ident].pickups:
+            if not scenario.uses(ident, item.id):
+                continue
             collector, leaf = leaves.get((ident, item.id), (None, None))
             flow = 0.0
             if collector is not None and leaf is not None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -17,27 +18,66 @@ from grey_current.shop.model import Project, Settings
 
 @dataclass(frozen=True)
 class Scenario:
-    """Machines that run together, by id, in the shop's order."""
+    """Machines that run together, by id, in the shop's order.
+
+    `places` are the pickups ("machine/pickup") in use of machines that have several working places but use one at a
+    time; of every other machine all pickups are in use.
+    """
 
     running: tuple[str, ...]
+    places: tuple[str, ...] = ()
 
     def name(self, project: Project) -> str:
-        """The machines' names."""
-        return " and ".join(project.machine[ident].name for ident in self.running)
+        """The machines' names, with the working place of those that use one at a time."""
+        return " and ".join(self._named(project, ident) for ident in self.running)
+
+    def _named(self, project: Project, machine: str) -> str:
+        place = next((ref for ref in self.places if ref.startswith(f"{machine}/")), None)
+        name = project.machine[machine].name
+        return name if place is None else f"{name}, {project.pickup[place][1].name.lower()}"
+
+    def uses(self, machine: str, pickup: str) -> bool:
+        """Whether a pickup is in use."""
+        if machine not in self.running:
+            return False
+        mine = [ref for ref in self.places if ref.startswith(f"{machine}/")]
+        return not mine or f"{machine}/{pickup}" in mine
 
 
-def scenario_of(project: Project, machines: list[str] | tuple[str, ...]) -> Scenario:
-    """A scenario of some machines. Raises `InputError` for an unknown machine."""
+def scenario_of(project: Project, machines: Sequence[str], places: Sequence[str] = ()) -> Scenario:
+    """A scenario of some machines; one that uses one place at a time, its first or the one among `places`.
+
+    Raises `InputError` for an unknown machine.
+    """
     for ident in machines:
         if ident not in project.machine:
             known = ", ".join(project.machine) or "none"
             raise InputError("machine", ident, f"machines of this shop are: {known}")
-    return Scenario(tuple(m.id for m in project.machines if m.id in machines))
+    running = tuple(m.id for m in project.machines if m.id in machines)
+    chosen = []
+    for machine in (project.machine[ident] for ident in running):
+        refs = [f"{machine.id}/{pickup.id}" for pickup in machine.pickups]
+        if machine.one_at_a_time and len(refs) > 1:
+            chosen.append(next((ref for ref in refs if ref in places), refs[0]))
+    return Scenario(running, tuple(chosen))
 
 
 def alone_scenarios(project: Project) -> tuple[Scenario, ...]:
-    """Each machine on its own, in turn."""
-    return tuple(Scenario((machine.id,)) for machine in project.machines)
+    """Each machine on its own, in turn; one that uses one place at a time, each place in turn."""
+    found: list[Scenario] = []
+    for machine in project.machines:
+        if machine.one_at_a_time and len(machine.pickups) > 1:
+            found += [Scenario((machine.id,), (f"{machine.id}/{pickup.id}",)) for pickup in machine.pickups]
+        else:
+            found.append(Scenario((machine.id,)))
+    return tuple(found)
+
+
+def all_scenarios(project: Project) -> tuple[Scenario, ...]:
+    """All that the shop counts with: each machine on its own, then the sets that work together."""
+    sets = dict.fromkeys(tuple(m for m in project.machine if m in group) for group in project.settings.together)
+    several = [scenario_of(project, group) for group in sets if len(group) > 1]
+    return (*alone_scenarios(project), *several)
 
 
 def arrangement(project: Project, scenario: Scenario) -> Arrangement:
@@ -47,7 +87,7 @@ def arrangement(project: Project, scenario: Scenario) -> Arrangement:
         if not run.also_serves:
             continue
         for ref in (run.start, *run.also_serves):
-            if ref.split("/")[0] in scenario.running:
+            if scenario.uses(*ref.split("/", 1)):
                 if ref != run.start:
                     moved.append((run.id, ref))
                 break
@@ -57,16 +97,20 @@ def arrangement(project: Project, scenario: Scenario) -> Arrangement:
 def gate_settings(project: Project, network: Network, scenario: Scenario) -> NDArray[np.bool_]:
     """Which gates are open in a scenario, shape (gate,).
 
-    Open: those between a running machine's pickups and the fan, and those left open. Shut: the rest,
-    and those kept shut.
+    Open: those between the pickups in use and the fan, those that are opened for a running machine too, and those
+    left open. Shut: the rest, and those kept shut.
     """
     wanted: set[int] = set()
-    for (machine, _), leaf in network.leaf_of_pickup.items():
-        if machine in scenario.running:
+    for (machine, pickup), leaf in network.leaf_of_pickup.items():
+        if scenario.uses(machine, pickup):
             wanted |= network.gates_of_branch[leaf]
-    rules = [gate.rule for gate in project.gates]
+    running = set(scenario.running)
     return np.array(
-        [rule == "left open" or (rule == "with its machine" and index in wanted) for index, rule in enumerate(rules)],
+        [
+            gate.rule == "left open"
+            or (gate.rule == "with its machine" and (index in wanted or not running.isdisjoint(gate.also_open_for)))
+            for index, gate in enumerate(project.gates)
+        ],
         dtype=bool,
     )
 

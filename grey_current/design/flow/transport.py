@@ -4,13 +4,18 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from grey_current.air.needs import RISER_VELOCITY, TRANSPORT_VELOCITY
+from grey_current.air.network import Network
 from grey_current.air.pieces import Straight
 from grey_current.design.flow.assessment import ScenarioAir, System
 from grey_current.shop.model import Project
+
+Array = NDArray[Any]
 
 
 @dataclass(frozen=True)
@@ -47,38 +52,54 @@ def transport_checks(project: Project, scenario: ScenarioAir) -> Iterator[Transp
                     yield TransportCheck(collector, piece.source_id, index, speed, needed, piece.rises)
 
 
+def path_shares(project: Project, scenario: ScenarioAir) -> dict[str, tuple[float, str]]:
+    """For each ducted pickup in use, the slowest air on its path over what its chips need, and the run where it is."""
+    found: dict[str, tuple[float, str]] = {}
+    for network, speeds, ref, passed, needed in _paths(project, scenario):
+        shares = speeds[passed] / needed
+        least = int(np.argmin(shares))
+        found[ref] = float(shares[least]), network.pieces[int(passed[least])].source_id
+    return found
+
+
 def slowest_transport(project: Project, scenario: ScenarioAir) -> TransportCheck | None:
     """The run where chips are carried worst: the least that `transport_checks` gives, found without listing all."""
     worst: TransportCheck | None = None
+    for network, speeds, _, passed, needed in _paths(project, scenario):
+        least = int(np.argmin(speeds[passed] / needed))
+        index = int(passed[least])
+        if worst is None or speeds[index] / needed[least] < worst.share:
+            worst = TransportCheck(
+                network.collector,
+                network.pieces[index].source_id,
+                index,
+                float(speeds[index]),
+                float(needed[least]),
+                bool(network.rising[index]),
+            )
+    return worst
+
+
+def _paths(project: Project, scenario: ScenarioAir) -> Iterator[tuple[Network, Array, str, Array, Array]]:
+    """For each ducted pickup in use: its network, all velocities, its reference, its runs' pieces, what each needs."""
     for system in scenario.systems.values():
         if not system.converged:
             continue
-        network = system.network
-        for (machine, _), leaf in network.leaf_of_pickup.items():
-            passed = network.straights(leaf) if machine in scenario.scenario.running else ()
-            if not len(passed):
+        network, speeds = system.network, np.abs(system.speeds)
+        for (machine, pickup), leaf in network.leaf_of_pickup.items():
+            if not scenario.scenario.uses(machine, pickup):
                 continue
-            chips = project.machine[machine].chips
-            needed = np.where(network.rising[passed], RISER_VELOCITY[chips], TRANSPORT_VELOCITY[chips])
-            speed = np.abs(system.speeds[passed])
-            least = int(np.argmin(speed / needed))
-            if worst is None or speed[least] / needed[least] < worst.share:
-                index = int(passed[least])
-                worst = TransportCheck(
-                    network.collector,
-                    network.pieces[index].source_id,
-                    index,
-                    float(speed[least]),
-                    float(needed[least]),
-                    bool(network.rising[index]),
-                )
-    return worst
+            passed = network.straights(leaf)
+            if len(passed):
+                chips = project.machine[machine].chips
+                needed = np.where(network.rising[passed], RISER_VELOCITY[chips], TRANSPORT_VELOCITY[chips])
+                yield network, speeds, f"{machine}/{pickup}", passed, needed
 
 
 def _passed(system: System, scenario: ScenarioAir) -> dict[int, set[str]]:
     passed: dict[int, set[str]] = {}
-    for (machine, _), leaf in system.network.leaf_of_pickup.items():
-        if machine in scenario.scenario.running:
+    for (machine, pickup), leaf in system.network.leaf_of_pickup.items():
+        if scenario.scenario.uses(machine, pickup):
             for branch in system.network.branch_path(leaf):
                 passed.setdefault(branch, set()).add(machine)
     return passed

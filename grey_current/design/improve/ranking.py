@@ -1,20 +1,21 @@
-"""What would help most: every sensible single change, each computed, ranked by what it gains.
+"""What would help most: every sensible single change, each computed and judged, the best first.
 
-For one machine, for the whole shop, or the other ways in which one part could be made.
+For one machine, for the whole shop, or the other ways in which one part could be made. What is offered leaves the shop
+no worse by the one judgement (docs/judgement.md), and what it makes worse on the way stands in its line.
 """
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+import math
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
-from grey_current.air.needs import MET_FROM
 from grey_current.design.flow.assessment import Assessment, PickupAir, ScenarioAir, assess
 from grey_current.design.flow.gates import flushings
-from grey_current.design.flow.scenarios import alone_scenarios
-from grey_current.design.flow.transport import slowest_transport
+from grey_current.design.flow.scenarios import all_scenarios
 from grey_current.design.improve.changes import Change, sensible_changes
 from grey_current.design.improve.part_changes import part_changes
+from grey_current.design.judgement import SAME, Judgement, judge, worsenings
 from grey_current.errors import GreyCurrentError
 from grey_current.shop import edits
 from grey_current.shop.edits import Edit
@@ -23,10 +24,10 @@ from grey_current.shop.names import called
 
 LEAST_GAIN = 0.002
 """Share of the need under which a change is not worth a line."""
-LOSES = 0.01
-"""Share of its need that another machine must lose, or win, before it is named."""
 TRANSPORTS_BETTER = 1.02
 """Share by which the slowest air must get faster before a change counts as carrying chips better."""
+NO_WORSE = 1e-3
+"""Trouble by which an offered change may make a shop worse without being left out: rounding."""
 
 Wanted = Callable[[], bool]
 
@@ -35,20 +36,36 @@ Wanted = Callable[[], bool]
 class Improvement:
     """One change: in words, on which element, the function that makes it, and what it was worth as computed.
 
-    `gain` is the airflow (m³/s) more at the machine's worst pickup when it runs alone, for the whole shop the sum of
-    what the short ones win towards their needs. `met` says whether all that was asked about get their need then.
-    `transport` is the slowest velocity that the machine's chips meet then, over what they need; None for a whole shop.
-    `losers` and `winners` are other machines with what they lose or win (m³/s).
+    `gain` is the airflow (m³/s) more at the machine's least pickup when it runs, for the whole shop the sum of what
+    the pickups win towards their needs; `airflow` of `need` is what the least pickup then gets, and the need may have
+    changed. `met` says whether all that was asked about get their need then. `transport` is the slowest velocity that
+    the machine's chips meet then, over what they need; for a whole shop the slowest anywhere. `costs` are what gets
+    worse, in words, the worst first; `winners` machines that win towards their need. `was` is the judgement of the
+    shop as it is, `judged` with the change made.
     """
 
     words: str
     element: str
     edit: Edit
     gain: float
+    airflow: float
+    need: float
     met: bool
-    transport: float | None = None
-    losers: tuple[tuple[str, float], ...] = ()
-    winners: tuple[tuple[str, float], ...] = ()
+    transport: float | None
+    costs: tuple[str, ...]
+    winners: tuple[str, ...]
+    was: Judgement
+    judged: Judgement
+
+    @property
+    def better(self) -> float:
+        """By how much the shop's trouble is less; negative when it is more."""
+        return self.was.trouble - self.judged.trouble
+
+    @property
+    def share(self) -> float:
+        """Airflow over need of the least pickup."""
+        return self.airflow / self.need
 
 
 def improvements(now: Assessment, machine: str, wanted: Wanted = lambda: True) -> list[Improvement]:
@@ -57,17 +74,17 @@ def improvements(now: Assessment, machine: str, wanted: Wanted = lambda: True) -
     Parameters
     ----------
     now
-        The present answer, each machine running alone.
+        The present answer, for every scenario that the shop counts with.
     machine
-        Which one. Short of air, its changes are ranked by airflow gained; with enough air but chips that settle,
-        by how fast the slowest air gets.
+        Which one. Short of air, changes must bring its least pickup nearer to its need, which is computed again with
+        the change; with enough air but chips that settle, they must speed the slowest air and leave the need met.
     wanted
         Asked before each change; the search stops when it answers False.
 
     Returns
     -------
-    list of Lever
-        Each worth at least `LEAST_GAIN` of the need; empty for a machine without a ducted pickup.
+    list of Improvement
+        By the judgement of the whole shop; none that leaves the shop worse. Empty for a machine without a pickup.
 
     Raises
     ------
@@ -77,34 +94,31 @@ def improvements(now: Assessment, machine: str, wanted: Wanted = lambda: True) -
     worst = answer.worst if answer and answer.converged else None
     if answer is None or worst is None:
         return []
-    short = not worst.met
+    before, short = judge(now), not worst.met
+    slow = _slowest(before, answer)
     found: list[Improvement] = []
     for change in (*sensible_changes(now.project, answer, worst), *(() if short else _flushing_changes(now, answer))):
         if not wanted():
             return []
-        improvement = tried(now, worst, change)
-        if improvement is not None:
-            found.append(improvement)
-    if short:
-        gaining = [improvement for improvement in found if improvement.gain >= LEAST_GAIN * worst.need.airflow]
-        return sorted(gaining, key=lambda improvement: -improvement.gain)
-    slow = slowest_transport(now.project, answer)
-    enough = MET_FROM * worst.need.airflow - worst.airflow
-    carrying = [v for v in found if slow and (v.transport or 0.0) > slow.share * TRANSPORTS_BETTER and v.gain >= enough]
-    return sorted(carrying, key=lambda improvement: -(improvement.transport or 0.0))
+        made = tried(now, before, worst, change)
+        if made is None or made.better < -NO_WORSE:
+            continue
+        faster = made.met and (made.transport or 0.0) > (slow or 0.0) * TRANSPORTS_BETTER
+        if made.share - worst.share >= LEAST_GAIN if short else faster:
+            found.append(made)
+    return sorted(found, key=lambda made: (round(-made.better, 3), made.judged.rank, -made.gain))
 
 
 def shop_improvements(now: Assessment, wanted: Wanted = lambda: True) -> list[Improvement]:
-    """Changes that would help the whole shop, the best first: what the short machines win together.
+    """Changes that would help the whole shop, the best first by the judgement; none that leaves it worse.
 
-    `now` is the present answer, each machine running alone; `wanted` as for `improvements`. A change that takes more
-    from machines than it gives is left out. Raises nothing.
+    `now` is the present answer, for every scenario that the shop counts with; `wanted` as for `improvements`. Raises
+    nothing.
     """
-    short = [(a, a.worst) for a in now.answers if a.worst is not None and a.converged and not a.worst.met]
-    short.sort(key=lambda pair: pair[1].share)
+    before = judge(now)
     found: dict[str, Improvement] = {}
     tried_already: list[Project] = []
-    for answer, worst in short:
+    for answer, worst in _in_trouble(now, before):
         for change in sensible_changes(now.project, answer, worst):
             if not wanted():
                 return []
@@ -112,23 +126,11 @@ def shop_improvements(now: Assessment, wanted: Wanted = lambda: True) -> list[Im
             if changed is None or changed in tried_already:
                 continue
             tried_already.append(changed)
-            improvement = _relief(now, change, changed)
-            if improvement is not None:
-                name = now.project.machine[worst.machine].name
-                words = (
-                    change.words if improvement.winners[1:] else f"{name}: {change.words[:1].lower()}{change.words[1:]}"
-                )
-                found[words] = Improvement(
-                    words,
-                    improvement.element,
-                    improvement.edit,
-                    improvement.gain,
-                    improvement.met,
-                    None,
-                    improvement.losers,
-                    improvement.winners,
-                )
-    return sorted(found.values(), key=lambda improvement: -improvement.gain)
+            name = now.project.machine[worst.machine].name
+            made = _relief(now, before, change, changed, name)
+            if made is not None:
+                found[made.words] = made
+    return sorted(found.values(), key=lambda made: (round(-made.better, 3), made.judged.rank, -made.gain))
 
 
 def part_improvements(now: Assessment, element: str, machine: str, wanted: Wanted = lambda: True) -> list[Improvement]:
@@ -140,36 +142,43 @@ def part_improvements(now: Assessment, element: str, machine: str, wanted: Wante
     worst = answer.worst if answer and answer.converged else None
     if answer is None or worst is None:
         return []
-    found: list[Improvement] = []
+    before, found = judge(now), []
     for change in part_changes(now.project, element):
         if not wanted():
             return []
-        improvement = tried(now, worst, change)
-        if improvement is not None:
-            found.append(improvement)
+        made = tried(now, before, worst, change)
+        if made is not None:
+            found.append(made)
     return found
 
 
-def tried(now: Assessment, worst: PickupAir, change: Change) -> Improvement | None:
-    """A change computed for every machine running alone; None when it cannot be built or changes nothing."""
+def tried(now: Assessment, before: Judgement, worst: PickupAir, change: Change) -> Improvement | None:
+    """A change computed for every scenario and judged; None when it cannot be built or changes nothing.
+
+    `before` is the judgement of `now`, `worst` the pickup that is asked about.
+    """
     changed = _made(now.project, change)
-    then = assess(changed, alone_scenarios(changed), now) if changed is not None else None
-    answer = then.of_machine.get(worst.machine) if then else None
-    if changed is None or then is None or answer is None or not answer.converged:
+    if changed is None:
         return None
-    after = next(p for p in answer.pickups if p.pickup == worst.pickup)
-    others = [u for u in now.answers if u.worst is not None and u.worst.machine != worst.machine]
-    losers, winners = _others(others, then)
-    slow = slowest_transport(changed, answer)
+    then = assess(changed, all_scenarios(changed), now)
+    answer = then.of_machine.get(worst.machine)
+    after = next((p for p in answer.pickups if p.pickup == worst.pickup), None) if answer else None
+    if answer is None or not answer.converged or after is None:
+        return None
+    judged = judge(then, before)
     return Improvement(
         change.words,
         change.element,
         change.edit,
         after.airflow - worst.airflow,
+        after.airflow,
+        after.need.airflow,
         all(p.met for p in answer.pickups),
-        slow.share if slow else None,
-        losers,
-        winners,
+        _slowest(judged, answer),
+        tuple(worse.words for worse in worsenings(changed, before, judged)),
+        tuple(_winners(before, judged)),
+        before,
+        judged,
     )
 
 
@@ -182,40 +191,64 @@ def _made(project: Project, change: Change) -> Project | None:
     return None if changed == project else changed
 
 
-def _others(scenarios: Iterable[ScenarioAir], then: Assessment) -> tuple[tuple[tuple[str, float], ...], ...]:
-    """What machines lose and what they win, each more than `LOSES` of its need."""
-    losers: list[tuple[str, float]] = []
-    winners: list[tuple[str, float]] = []
-    for other in scenarios:
-        was, will = other.worst, then.of(other.scenario)
-        if was is None or will is None or not will.converged:
-            continue
-        same = next((p for p in will.pickups if p.pickup == was.pickup and p.leaf is not None), None)
-        if same is None:
-            continue
-        change = same.airflow - was.airflow
-        if abs(change) > LOSES * was.need.airflow:
-            (winners if change > 0 else losers).append((was.machine, abs(change)))
-    return tuple(losers), tuple(winners)
+def _slowest(judged: Judgement, answer: ScenarioAir) -> float | None:
+    """The slowest air that the chips of a scenario meet, over what they need; None when nothing is ducted."""
+    mine = [p.transport for (scenario, _), p in judged.pickups.items() if scenario == answer.scenario]
+    return min((share for share in mine if share is not None), default=None)
 
 
-def _relief(now: Assessment, change: Change, changed: Project) -> Improvement | None:
-    """What a change wins towards all needs together; None when nothing worth a line."""
-    then = assess(changed, alone_scenarios(changed), now)
-    before = {a.scenario: a.worst for a in now.answers if a.worst is not None and a.converged}
-    gain, met = 0.0, True
-    for scenario, was in before.items():
-        answer = then.of(scenario)
-        same = next((p for p in answer.pickups if p.pickup == was.pickup), None) if answer else None
-        if answer is None or same is None or not answer.converged:
-            return None
-        gain += min(same.airflow, same.need.airflow) - min(was.airflow, was.need.airflow)
-        met = met and all(p.met for p in answer.pickups)
-    losers, winners = _others([a for a in now.answers if a.scenario in before], then)
-    total = sum(was.need.airflow for was in before.values())
-    if gain < LEAST_GAIN * total or not winners:
+def _in_trouble(now: Assessment, before: Judgement) -> list[tuple[ScenarioAir, PickupAir]]:
+    """Each machine whose least ducted pickup is short or whose chips settle, the worst first."""
+    found = []
+    for answer in now.of_machine.values():
+        worst = answer.worst
+        if worst is not None and answer.converged:
+            mine = [p for (scenario, _), p in before.pickups.items() if scenario == answer.scenario]
+            trouble = math.fsum(p.trouble for p in mine)
+            if trouble > 0:
+                found.append((trouble, answer, worst))
+    return [(answer, worst) for _, answer, worst in sorted(found, key=lambda each: -each[0])]
+
+
+def _winners(before: Judgement, after: Judgement) -> Iterator[str]:
+    """Machines with a pickup that comes nearer to its need."""
+    won = {}
+    for key, now in after.pickups.items():
+        was = before.pickups.get(key)
+        if was is not None and min(now.share, 1.0) > min(was.share, 1.0) + SAME:
+            won[key[1].split("/", maxsplit=1)[0]] = True
+    yield from won
+
+
+def _relief(now: Assessment, before: Judgement, change: Change, changed: Project, name: str) -> Improvement | None:
+    """A change judged by what it wins for the whole shop; None when nothing worth a line."""
+    then = assess(changed, all_scenarios(changed), now)
+    judged = judge(then, before)
+    if before.trouble - judged.trouble < LEAST_GAIN:
         return None
-    return Improvement(change.words, change.element, change.edit, gain, met, None, losers, winners)
+    gain = math.fsum(
+        min(p.airflow, p.need) - min(before.pickups[key].airflow, before.pickups[key].need)
+        for key, p in judged.pickups.items()
+        if key in before.pickups and len(key[0].running) == 1
+    )
+    winners = tuple(_winners(before, judged))
+    words = change.words if winners[1:] else f"{name}: {change.words[:1].lower()}{change.words[1:]}"
+    costs = tuple(worse.words for worse in worsenings(changed, before, judged))
+    least = min(judged.pickups.values(), key=lambda p: p.share)
+    return Improvement(
+        words,
+        change.element,
+        change.edit,
+        gain,
+        least.airflow,
+        least.need,
+        all(p.met for p in judged.pickups.values()),
+        judged.slowest,
+        costs,
+        winners,
+        before,
+        judged,
+    )
 
 
 def _flushing_changes(now: Assessment, answer: ScenarioAir) -> list[Change]:

@@ -65,6 +65,12 @@ class DuctSpace:
 
     project: Project
 
+    def with_ducts_of(self, project: Project) -> DuctSpace:
+        """The same room for a project in which everything stands where it stood."""
+        found = DuctSpace(project)
+        found.solids, found._boxes, found._grown, found._rooms = self.solids, self._boxes, self._grown, self._rooms
+        return found
+
     @cached_property
     def solids(self) -> list[Solid]:
         """Everything that a duct may not pass, with the heights that it takes."""

@@ -25,6 +25,8 @@ SHEET_LENGTH = 2.4384
 WIDEST_SHEET = 1.83
 ABOVE = 0.005
 """m by which something may stand higher than a table and still let stock pass over it."""
+ELSEWHERE = ("next room", "outdoors")
+"""Where a collector stands out of these rooms: nothing in them is in its way, nor it in theirs."""
 XY = tuple[float, float]
 
 
@@ -95,7 +97,7 @@ class Space:
         for machine in self.project.machines:
             here = machine if machine.id == running else at_rest(machine)
             yield _Body(machine.id, plan(footprint(here)), overall_height(machine), machine.wheels)
-        for collector in self.project.collectors:
+        for collector in (c for c in self.project.collectors if c.stands not in ELSEWHERE):
             yield _Body(collector.id, plan(footprint(collector)), collector.height)
 
     def walls_at(self, height: float) -> Any:
@@ -188,21 +190,29 @@ class Space:
             found += [s for s in stops if s not in found]
         return found
 
-    def overlaps(self, machine: Machine) -> list[str]:
-        """What a machine at its working place stands in, that cannot be rolled away; on a lower bench it may stand."""
-        ground = _ground(machine)
+    def overlaps(self, item: Machine | Collector) -> list[str]:
+        """What a machine at its working place, or a collector, stands in and that cannot be rolled away.
+
+        On a bench lower than its table a machine may stand; a collector in another room is judged by nothing here.
+        """
+        if isinstance(item, Collector) and item.stands in ELSEWHERE:
+            return []
+        ground = _ground(item)
+        table = item.table_height if isinstance(item, Machine) else 0.0
         benches = {f.id for f in self.project.features if f.kind == "bench"}
         return [
             body.ident
-            for body in self.bodies(machine.id)
-            if body.ident != machine.id
+            for body in self.bodies(item.id)
+            if body.ident != item.id
             and not body.wheeled
             and body.shape.intersection(ground).area > 1e-3
-            and not (body.ident in benches and body.top < machine.table_height)
+            and not (body.ident in benches and body.top < table)
         ]
 
     def outside(self, item: Machine | Collector) -> bool:
-        """Whether something stands partly in or beyond a wall."""
+        """Whether something stands partly in or beyond a wall; a collector that is said to stand elsewhere does not."""
+        if isinstance(item, Collector) and item.stands in ELSEWHERE:
+            return False
         return bool(_ground(item).difference(self.floor).area > 1e-3)
 
     def service_blocked(self, machine: Machine | Collector) -> list[tuple[Side, str]]:

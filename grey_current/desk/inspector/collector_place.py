@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from grey_current.air.fittings import INLET_DIAMETERS
-from grey_current.design.collector.circuits import STARTS_AT, circuit_of, collector_draw, loads
 from grey_current.design.collector.fit import days_to_empty, fit, litres_a_week, straight_before_inlet
 from grey_current.design.collector.make_up_air import make_up_air
 from grey_current.design.collector.noise import WALLS, at_machine
 from grey_current.design.findings.collectors import NARROW
+from grey_current.design.supply.circuits import STARTS_AT, draw, supply_troubles, worst_load
 from grey_current.desk.inspector.fields import (
     ActionField,
     ChoiceField,
@@ -22,7 +22,7 @@ from grey_current.desk.inspector.machine_page import service_field
 from grey_current.shop import edits
 from grey_current.shop.collector_edits import with_bin, with_motor
 from grey_current.shop.collectors import Collector
-from grey_current.shop.names import called, capital
+from grey_current.shop.names import called
 from grey_current.units import Display
 from grey_current.workspace.workspace import Workspace
 
@@ -75,7 +75,7 @@ def fit_section(workspace: Workspace, item: Collector) -> Section:
 def power(workspace: Workspace, item: Collector) -> Section:
     """What it draws, on which circuit."""
     project = workspace.project
-    draw = collector_draw(project, item)
+    taken = draw(project, item)
     circuits = (("", "the nearest outlet's"), *((c.id, c.name) for c in project.circuits))
     items: list[Item] = [
         number_field(
@@ -86,10 +86,10 @@ def power(workspace: Workspace, item: Collector) -> Section:
             "W",
         )
     ]
-    if draw is not None:
-        about = "about " if draw.estimated else ""
-        items.append(Fact("Draws", f"{about}{draw.amps:.1f} A at {draw.volts:g} V"))
-        items.append(Fact("For a moment, starting", f"about {draw.amps * STARTS_AT:.0f} A"))
+    if taken is not None:
+        about = "about " if taken.estimated else ""
+        items.append(Fact("Draws", f"{about}{taken.amps:.1f} A at {taken.volts:g} V"))
+        items.append(Fact("For a moment, starting", f"about {taken.amps * STARTS_AT:.0f} A"))
     if project.circuits:
         items.append(
             ChoiceField(
@@ -101,17 +101,7 @@ def power(workspace: Workspace, item: Collector) -> Section:
                 lambda p, v: edits.changed(p, item.id, circuit=v or None),
             )
         )
-        circuit = circuit_of(project, item)
-        if len(project.circuits) == 1:
-            items.append(Fact("", "All outlets are on one circuit: it bears the collector and the machine together."))
-        if circuit is None:
-            items.append(Fact("", "No outlet of its voltage is in the shop."))
-        worst = max(loads(project, item), key=lambda load: load.amps, default=None)
-        if worst is not None:
-            name = f"with the {project.machine[worst.machine].name.lower()}" if worst.machine else "alone"
-            items.append(
-                Fact(capital(name), f"{worst.amps:.0f} A of {worst.allowed:.0f} A", "good" if worst.fits else "starved")
-            )
+        items += _on_circuit(workspace, item)
     else:
         items.append(Fact("", "Put outlets in at stage 1 to check its circuit."))
     items.append(yes_no(item.id, "auto_start", "Starts", item.auto_start, ("with the tool's current", "by hand")))
@@ -121,6 +111,22 @@ def power(workspace: Workspace, item: Collector) -> Section:
         )
     )
     return Section("Power", tuple(items))
+
+
+def _on_circuit(workspace: Workspace, item: Collector) -> list[Item]:
+    """What its circuit bears when most of what shares it works, and whether it can be plugged in at all."""
+    project, names = workspace.project, workspace.computed.names
+    found: list[Item] = []
+    worst = worst_load(project, item.id)
+    if worst is not None:
+        others = [names.of(other) for other in worst.items if other != item.id]
+        label = f"With {' and '.join(others)}" if others else "Alone"
+        words = f"{worst.amps:.0f} A of {worst.allowed:.0f} A"
+        found.append(Fact(label, words, "good" if worst.fits else "starved"))
+    trouble = next((t for t in supply_troubles(project) if t.element == item.id), None)
+    if trouble is not None:
+        found.append(Fact("", f"No outlet of {trouble.volts:g} V is where it is plugged in."))
+    return found
 
 
 def noise(workspace: Workspace, item: Collector) -> Section:

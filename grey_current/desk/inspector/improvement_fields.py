@@ -35,7 +35,7 @@ def machine_help(workspace: Workspace, machine: Machine) -> list[Section]:
             machine.id,
             n,
             improvement,
-            _gain_words(workspace, improvement) if short else _transport_words(workspace, improvement, before),
+            _gain_words(workspace, machine, improvement) if short else _transport_words(improvement, before),
         )
         for n, improvement in enumerate(found[:MOST_IMPROVEMENTS])
     )
@@ -76,26 +76,27 @@ def _field(owner: str, number: int, improvement: Improvement, detail: str) -> Ac
     return ActionField(f"{owner}/lever-{number + 1}", improvement.words, improvement.words, improvement.edit, detail)
 
 
-def _gain_words(workspace: Workspace, improvement: Improvement) -> str:
+def _gain_words(workspace: Workspace, machine: Machine, improvement: Improvement) -> str:
     display = Display(workspace.project.settings.units)
-    return (
-        f"+{display.airflow(improvement.gain)}"
-        + (": all that it needs" if improvement.met else "")
-        + _losers(workspace, improvement)
-    )
+    worst = workspace.assessment.of_machine[machine.id].worst
+    words = f"+{display.airflow(improvement.gain)}"
+    if worst is not None and abs(improvement.need - worst.need.airflow) > 1e-6:
+        got = display.airflow(improvement.airflow, unit=False)
+        words = f"{got} of {display.airflow(improvement.need)}, which it then needs"
+    return words + (": all that it needs" if improvement.met else "") + _costs(improvement)
 
 
-def _transport_words(workspace: Workspace, improvement: Improvement, before: float) -> str:
-    return f"slowest air {before:.0%} → {improvement.transport or 0.0:.0%} of what chips need" + _losers(
-        workspace, improvement
-    )
+def _transport_words(improvement: Improvement, before: float) -> str:
+    return f"slowest air {before:.0%} → {improvement.transport or 0.0:.0%} of what chips need" + _costs(improvement)
 
 
 def _relief_words(workspace: Workspace, improvement: Improvement) -> str:
     display = Display(workspace.project.settings.units)
     count = len(improvement.winners)
     win = f", {count} machines win" if count > 1 else ""
-    return f"+{display.airflow(improvement.gain)} in all{win}" + _losers(workspace, improvement)
+    if improvement.gain <= 0:
+        return _transport_words(improvement, improvement.was.slowest or 0.0)
+    return f"+{display.airflow(improvement.gain)} in all{win}" + _costs(improvement)
 
 
 def _difference_words(workspace: Workspace, improvement: Improvement) -> str:
@@ -103,13 +104,12 @@ def _difference_words(workspace: Workspace, improvement: Improvement) -> str:
     gain = display.airflow(abs(improvement.gain))
     same = gain.split(maxsplit=1)[0] == "0"
     words = "no difference" if same else f"{'+' if improvement.gain > 0 else '−'}{gain}"
-    return words + _losers(workspace, improvement)
+    return words + _costs(improvement)
 
 
-def _losers(workspace: Workspace, improvement: Improvement) -> str:
-    if not improvement.losers:
+def _costs(improvement: Improvement) -> str:
+    """What it makes worse: the worst in words, and how much more there is."""
+    if not improvement.costs:
         return ""
-    display = Display(workspace.project.settings.units)
-    other, loss = max(improvement.losers, key=lambda pair: pair[1])
-    name = workspace.project.machine[other].name.lower()
-    return f"; {name} loses {display.airflow(loss, unit=False)}"
+    more = len(improvement.costs) - 1
+    return f"; but {improvement.costs[0]}" + (f", and {more} more" if more else "")

@@ -63,7 +63,7 @@ class Background(QObject):
             return
         ticket, revision = self._ticket, self.workspace.revision
         task = _Task(
-            self.workspace.assessment.alone,
+            self.workspace.assessment.counted,
             job,
             lambda: self._ticket == ticket,
             lambda answer: self.found.emit(revision, job, answer),

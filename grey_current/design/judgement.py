@@ -1,0 +1,252 @@
+"""The one judgement of a shop, for everything that advises or searches. docs/judgement.md says it in words.
+
+For every scenario and every pickup in use: is its need met, are its chips carried on every run of its path. Then what
+is hit or unreachable, and what the supply does not bear. Then margin; then money and work. A design is better when its
+trouble is less; of two with the same trouble, when its margin is larger; then when it costs less.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+from functools import cached_property
+
+from grey_current.air.needs import MET_FROM
+from grey_current.design.flow.assessment import Assessment, ScenarioAir
+from grey_current.design.flow.scenarios import Scenario
+from grey_current.design.flow.transport import path_shares
+from grey_current.design.space.hits import Ground, Hit, ground_of
+from grey_current.design.supply.circuits import all_loads, supply_troubles
+from grey_current.design.words import transport_word
+from grey_current.shop.model import Project
+from grey_current.shop.names import Names, capital
+from grey_current.units import Display
+
+Key = tuple[Scenario, str]
+"""A scenario and a pickup ("machine/pickup") that is in use in it."""
+
+SAME = 0.005
+"""Share of a need, or of a transport velocity, by which a figure may move without being called another. Allowance."""
+LOSES = 0.01
+"""Share of its need that a pickup must lose before it is said. Allowance."""
+HARD = 1.0
+"""Trouble of one thing hit, unreachable or without supply: as much as a machine that gets no air."""
+SPARE = 1.25
+"""Share of a need beyond which more air is no more margin. Allowance."""
+
+
+@dataclass(frozen=True)
+class PickupJudged:
+    """One pickup in one scenario: airflow and need (m³/s), the slowest air on its path over what its chips need.
+
+    `airflow` is 0 where nothing is connected, and `transport` then None.
+    """
+
+    airflow: float
+    need: float
+    transport: float | None
+    slowest_run: str | None
+
+    @property
+    def share(self) -> float:
+        """Airflow over need."""
+        return self.airflow / self.need
+
+    @property
+    def met(self) -> bool:
+        """Whether the need is met."""
+        return self.share >= MET_FROM
+
+    @property
+    def carried(self) -> bool:
+        """Whether chips are carried on every run of the path."""
+        return self.transport is not None and self.transport >= 1 - SAME
+
+    @property
+    def trouble(self) -> float:
+        """What is lacking, 0 when need and chips are in order, up to 2."""
+        short = 0.0 if self.met else max(1 - self.share, 0.0)
+        slow = max(1 - self.transport, 0.0) if self.transport is not None and not self.carried else 0.0
+        return short + slow
+
+
+@dataclass(frozen=True)
+class Judgement:
+    """What a shop is judged to be: every pickup in every scenario, what is hit, what the supply does not bear."""
+
+    pickups: Mapping[Key, PickupJudged]
+    ground: Ground
+    supply: frozenset[tuple[str, str]]
+    unanswered: frozenset[Scenario]
+    price: float | None
+    work: int
+
+    @property
+    def hits(self) -> frozenset[Hit]:
+        """What is hit or out of reach."""
+        return self.ground.hits
+
+    @cached_property
+    def trouble(self) -> float:
+        """Everything that is not in order, added up."""
+        hard = len(self.hits) + len(self.supply) + len(self.unanswered)
+        return math.fsum(p.trouble for p in self.pickups.values()) + HARD * hard
+
+    @cached_property
+    def margin(self) -> float:
+        """The mean share of the needs, each counted up to `SPARE`."""
+        shares = [min(p.share, SPARE) for p in self.pickups.values()]
+        return math.fsum(shares) / len(shares) if shares else 0.0
+
+    @property
+    def rank(self) -> tuple[float, float, float, int]:
+        """Smaller is better: trouble, margin (less is worse), money, work."""
+        return round(self.trouble, 3), -round(self.margin, 3), self.price or 0.0, self.work
+
+    def served(self) -> tuple[int, int]:
+        """Scenarios in which every pickup has its need met and its chips carried, of all that have pickups."""
+        fine: dict[Scenario, bool] = {}
+        for (scenario, _), pickup in self.pickups.items():
+            fine[scenario] = fine.get(scenario, True) and pickup.met and pickup.carried
+        return sum(fine.values()), len(fine)
+
+    @property
+    def worst(self) -> float:
+        """The smallest share of a need."""
+        return min((p.share for p in self.pickups.values()), default=0.0)
+
+    @property
+    def slowest(self) -> float | None:
+        """The slowest air anywhere over what the chips need; None when nothing is connected."""
+        return min((p.transport for p in self.pickups.values() if p.transport is not None), default=None)
+
+
+def judge(assessment: Assessment, before: Judgement | None = None) -> Judgement:
+    """The judgement of a shop whose air is known for every scenario that it counts with.
+
+    `before` is the judgement of a similar project; what cannot have changed is taken from it. Raises nothing.
+    """
+    project = assessment.project
+    pickups: dict[Key, PickupJudged] = {}
+    unanswered = []
+    for answer in assessment.counted.answers:
+        if not answer.converged:
+            unanswered.append(answer.scenario)
+        pickups |= _judged(project, answer)
+    same_supply = before is not None and _same_supply(before.ground.ducts.project, project)
+    return Judgement(
+        pickups,
+        ground_of(project, before.ground if before else None),
+        before.supply if same_supply and before else frozenset(_supply(project)),
+        frozenset(unanswered),
+        sum(c.price for c in project.collectors if c.price) if any(c.price for c in project.collectors) else None,
+        len(project.runs) + len(project.gates),
+    )
+
+
+def _judged(project: Project, answer: ScenarioAir) -> Iterator[tuple[Key, PickupJudged]]:
+    slowest = path_shares(project, answer)
+    for p in answer.pickups:
+        ref = f"{p.machine}/{p.pickup}"
+        share, run = slowest.get(ref, (None, None))
+        yield (answer.scenario, ref), PickupJudged(p.airflow if p.leaf is not None else 0.0, p.need.airflow, share, run)
+
+
+def _supply(project: Project) -> Iterator[tuple[str, str]]:
+    for trouble in supply_troubles(project):
+        yield trouble.kind, trouble.element
+    for load in all_loads(project):
+        if not load.fits:
+            yield "overload", load.circuit
+
+
+def _same_supply(a: Project, b: Project) -> bool:
+    parts = ("machines", "collectors", "circuits", "outlets", "settings")
+    return all(getattr(a, part) == getattr(b, part) for part in parts) and _connections(a) == _connections(b)
+
+
+def _connections(project: Project) -> list[object]:
+    return [(run.start, run.end, run.also_serves) for run in project.runs]
+
+
+# -- two judgements against one another
+
+
+@dataclass(frozen=True)
+class Worsening:
+    """Something that a change makes worse: in words, and how much trouble it adds."""
+
+    words: str
+    trouble: float
+
+
+def worsenings(project: Project, before: Judgement, after: Judgement) -> list[Worsening]:
+    """What gets worse from one judgement to another, the worst first, in words that go beside an offer.
+
+    `project` is the one after. A need or a path that was in order and is not any more is said, and so is what was not
+    in order and gets worse; spare air that is lost while the need stays met is not.
+    """
+    names, display = Names(project), Display(project.settings.units)
+    found: list[Worsening] = []
+    for key, now in after.pickups.items():
+        was = before.pickups.get(key)
+        if was is not None:
+            found += _of_pickup(project, key, was, now, display)
+    found += _settling(project, before, after, names)
+    for hit in sorted(after.hits - before.hits):
+        found.append(Worsening(_hit_words(hit, names), HARD))
+    for kind, element in sorted(after.supply - before.supply):
+        what = "overloaded" if kind == "overload" else "without a fitting outlet"
+        found.append(Worsening(f"{names.of(element)} then {what}", HARD))
+    for scenario in sorted(after.unanswered - before.unanswered, key=lambda s: s.running):
+        found.append(Worsening(f"no airflow could be computed for {scenario.name(project)}", HARD))
+    return sorted(found, key=lambda worse: -worse.trouble)
+
+
+def _of_pickup(
+    project: Project, key: Key, was: PickupJudged, now: PickupJudged, display: Display
+) -> Iterator[Worsening]:
+    """A pickup that gets too little where it got enough, or less than the too little that it got."""
+    if now.met or now.share >= was.share - LOSES:
+        return
+    who = _who(project, key)
+    less = display.airflow(max(was.airflow - now.airflow, 0.0), unit=False)
+    got, need = display.airflow(now.airflow, unit=False), display.airflow(now.need)
+    changed = abs(now.need - was.need) > SAME * was.need
+    words = f"{who} then gets {got} of {need}" if was.met or changed else f"{who} loses {less}"
+    yield Worsening(words, max(_short(now) - _short(was), 0.0))
+
+
+def _short(pickup: PickupJudged) -> float:
+    return 0.0 if pickup.met else max(1 - pickup.share, 0.0)
+
+
+def _settling(project: Project, before: Judgement, after: Judgement, names: Names) -> Iterator[Worsening]:
+    """Chips that are carried worse, each machine's on its slowest run; one line for all that settle in the same run."""
+    slower: dict[tuple[str, str], list[tuple[float, Key]]] = {}
+    for key, now in after.pickups.items():
+        was = before.pickups.get(key)
+        if was is None or was.transport is None or now.transport is None or now.slowest_run is None:
+            continue
+        if not now.carried and now.transport < was.transport - SAME:
+            verb = transport_word(min(now.transport, 1 - SAME))
+            added = max((1 - now.transport) - (0.0 if was.carried else 1 - was.transport), 0.0)
+            slower.setdefault((now.slowest_run, verb), []).append((added, key))
+    for (run, verb), keys in slower.items():
+        whose = list(dict.fromkeys(project.machine[key[1].split("/", maxsplit=1)[0]].name.lower() for _, key in keys))
+        who = f"the {whose[0]}'s" if len(whose) == 1 else f"{len(whose)} machines'"
+        does = "then settle" if verb == "settles" else "may then settle"
+        yield Worsening(f"{who} chips {does} in {names.of(run)}", math.fsum(added for added, _ in keys))
+
+
+def _who(project: Project, key: Key) -> str:
+    scenario, ref = key
+    machine, pickup = project.pickup[ref]
+    name = machine.name.lower() if len(machine.pickups) == 1 else f"{machine.name.lower()}'s {pickup.name.lower()}"
+    others = [project.machine[m].name.lower() for m in scenario.running if m != machine.id]
+    return f"the {name}" + (f" (with the {' and the '.join(others)})" if others else "")
+
+
+def _hit_words(hit: Hit, names: Names) -> str:
+    return f"{capital(names.of(hit.element))} then {hit.words(names)}"

@@ -1,0 +1,1 @@
+"""Whether the wiring bears what runs together."""
