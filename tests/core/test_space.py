@@ -17,6 +17,7 @@ from grey_current.shop.catalogue import collector_model, new_collector
 from grey_current.shop.machines import Machine, ParkedPlace
 from grey_current.shop.room import Feature, Opening, Room, area, ceiling_at, volume
 from grey_current.shop.room_edits import rectangle
+from grey_current.units import Display
 from tests.core.shops import shop
 
 
@@ -117,6 +118,15 @@ def test_moving_everything_changes_nothing_and_an_obstacle_never_helps(dx, dy, f
     more = lane_of(project.replaced(features=(*project.features, box("post", "post", px, py, 0.1, 0.1))))
     assert more.before <= here.before + 1e-9
     assert more.after <= here.after + 1e-9
+
+
+def test_a_short_lane_says_how_far_to_move_the_machine():
+    project = room_of([saw(y=1.5)], longest_board=2.0)
+    lane = Space(project).lane(project.machines[0])
+    said = next(f for f in all_findings(project, assess(project)) if f.code == "lane-short")
+    assert said.remedies == (
+        f"Moved {Display('us').length(abs(lane.before - lane.after) / 2)} along its lane it would.",
+    )
 
 
 FAULTS = [

@@ -7,6 +7,7 @@ import numpy as np
 import pytest
 
 from grey_current.air import laws
+from grey_current.air.pieces import Straight
 from grey_current.air.solver import solve
 from grey_current.design.flow.assessment import assess
 from grey_current.design.flow.scenarios import Scenario, scenario_of
@@ -50,6 +51,19 @@ def test_an_angle_makes_an_elbow(angle, changes, wanted):
         if p.kind == "elbow":
             k = fluids.fittings.bend_rounded(Di=0.1524, angle=p.angle, fd=p.friction_factor, bend_diameters=1.5)
             assert p.law.k == pytest.approx(k * (1.1 if p.construction == "five gores" else 1.0))
+
+
+@pytest.mark.parametrize(("degrees", "rises"), [(0, False), (25, False), (35, True), (90, True), (-35, False)])
+def test_a_run_that_climbs_at_more_than_thirty_degrees_is_a_riser(degrees, rises):
+    climb = math.radians(degrees)
+    low = point("low", 4 + 2 * math.cos(climb), 0, 2.5 - 2 * math.sin(climb))
+    project = shop([], [point("p", 4, 0, 2.5), low], [run("a", "p", "fan"), run("b", "low", "p")])
+    assert [p.rises for p in trace(project)["fan"].pieces if p.source_id == "b" and isinstance(p, Straight)] == [rises]
+
+
+def test_what_no_measurement_covers_is_marked_an_allowance():
+    marked = {p.kind for p in trace(straight_shop())["fan"].pieces if p.allowance}
+    assert {"gate", "filter"} & marked == {"gate"}
 
 
 @pytest.mark.parametrize(
