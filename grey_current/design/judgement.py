@@ -16,6 +16,7 @@ from grey_current.air.needs import MET_FROM
 from grey_current.design.flow.assessment import Assessment, ScenarioAir
 from grey_current.design.flow.scenarios import Scenario
 from grey_current.design.flow.transport import path_shares
+from grey_current.design.space.clashes import DuctSpace
 from grey_current.design.space.hits import Ground, Hit, ground_of
 from grey_current.design.supply.circuits import all_loads, supply_troubles
 from grey_current.design.words import transport_word
@@ -128,21 +129,27 @@ def judge(assessment: Assessment, before: Judgement | None = None) -> Judgement:
     `before` is the judgement of a similar project; what cannot have changed is taken from it. Raises nothing.
     """
     project = assessment.project
-    pickups: dict[Key, PickupJudged] = {}
-    unanswered = []
-    for answer in assessment.counted.answers:
-        if not answer.converged:
-            unanswered.append(answer.scenario)
-        pickups |= _judged(project, answer)
+    air = air_judgement(assessment)
     same_supply = before is not None and _same_supply(before.ground.ducts.project, project)
     return Judgement(
-        pickups,
+        air.pickups,
         ground_of(project, before.ground if before else None),
         before.supply if same_supply and before else frozenset(_supply(project)),
-        frozenset(unanswered),
+        air.unanswered,
         sum(c.price for c in project.collectors if c.price) if any(c.price for c in project.collectors) else None,
         len(project.runs) + len(project.gates),
     )
+
+
+def air_judgement(assessment: Assessment) -> Judgement:
+    """The judgement of the air alone, for changes that can hit nothing and draw no current. Raises nothing."""
+    project = assessment.project
+    pickups: dict[Key, PickupJudged] = {}
+    for answer in assessment.counted.answers:
+        pickups |= _judged(project, answer)
+    unanswered = frozenset(answer.scenario for answer in assessment.counted.answers if not answer.converged)
+    nothing = Ground(DuctSpace(project), frozenset())
+    return Judgement(pickups, nothing, frozenset(), unanswered, None, 0)
 
 
 def _judged(project: Project, answer: ScenarioAir) -> Iterator[tuple[Key, PickupJudged]]:

@@ -170,7 +170,6 @@ def style_sheet(p: Palette) -> str:
         selection-background-color: {n["accent"]}; selection-color: {n["sheet"]}; outline: none; }}
     QPushButton {{ background: {n["raised"]}; border: 1px solid {n["rule"]}; border-radius: 3px;
         padding: 4px 12px; min-height: 20px; }}
-    QPushButton[lines="two"] {{ text-align: left; padding: 3px 8px; }}
     QPushButton:hover, QPushButton:focus {{ border-color: {n["accent"]}; }}
     QToolButton {{ background: transparent; border: 1px solid transparent; border-radius: 3px; padding: 4px; }}
     QToolButton:hover, QToolButton:focus {{ border-color: {n["rule"]}; background: {n["raised"]}; }}

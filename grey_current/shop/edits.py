@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Iterable
+from dataclasses import dataclass
 from typing import Any, Literal, TypeVar
 
 from pydantic import ValidationError
@@ -23,6 +24,15 @@ from grey_current.shop.values import Value
 ValueT = TypeVar("ValueT", bound=Value)
 Edit = Callable[[Project], Project]
 """What changes a project: a function from one to the next."""
+
+
+@dataclass(frozen=True)
+class Change:
+    """A change in words, the element that it is about, and the function that makes it."""
+
+    words: str
+    element: str
+    edit: Edit
 
 
 def changed(project: Project, element: str, **changes: Any) -> Project:

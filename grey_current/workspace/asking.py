@@ -19,7 +19,7 @@ def asked_machine(workspace: Workspace) -> str | None:
     if answer is None or answer.worst is None or not answer.converged:
         return None
     slow = slowest_transport(project, answer)
-    fine = answer.worst.met and (slow is None or slow.share >= 1)
+    fine = answer.met and (slow is None or slow.share >= 1)
     return None if fine else machine
 
 
@@ -37,8 +37,8 @@ def job(workspace: Workspace) -> Job | None:
     item = project.find(workspace.selection or "")
     if isinstance(item, Run | Point | Gate) and (passing := _passing(workspace, item.id)) is not None:
         return Job("part", item.id, passing)
-    alone = workspace.assessment.counted.answers
-    short = any(a.worst is not None and a.converged and not a.worst.met for a in alone)
+    answers = workspace.assessment.counted.answers
+    short = any(a.worst is not None and a.converged and not a.met for a in answers)
     return Job("shop") if workspace.selection is None and not workspace.running and short else None
 
 

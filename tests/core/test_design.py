@@ -251,7 +251,7 @@ VERDICTS = [
     (demo(), (), ["5 of 9 machines get the air they need; worst is the saw: "]),
     (demo("allotment"), ("bandsaw", "planer-thicknesser"), ["Planer-thicknesser, hood: 555 of 574 m³/h", "602 Pa"]),
     (demo("empty"), (), ["An empty floor: "]),
-    (shop([machine("saw", 4, 0)]), (), ["One machine placed, no air yet: a collector, a main"]),
+    (shop([machine("saw", 4, 0)]), (), ["One machine placed, no air yet: a main and a branch to each come next."]),
     (shop([machine("saw", 4, 0)]), ("saw",), ["Saw: not connected to a collector yet."]),
     (straight_shop(units="metric"), ("saw",), ["Saw: ", " m³/h, and it needs 574 m³/h. Good."]),
 ]

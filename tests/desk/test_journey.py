@@ -79,7 +79,7 @@ def test_the_first_lever_is_one_click_and_one_undo(window, hands, qtbot):
     before = workspace.project
     qtbot.waitUntil(lambda: workspace.computed.known_improvements(PLANER) is not None, timeout=20_000)
     button = window.inspector.field("planer/lever-1")
-    assert "the mitre saw's gate" in button.text() and "all that it needs" in button.text()
+    assert "the mitre saw's gate" in button.words() and "all that it needs" in button.words()
     lever = workspace.computed.known_improvements(PLANER)[0]
     flow = workspace.scenario.airflow
     hands.press("planer/lever-1")
@@ -381,7 +381,7 @@ def test_a_part_made_otherwise_and_parts_added(window, hands, qtbot):
 
     choices = choose_first("planer-top")
     mitre = next(n for n, c in enumerate(choices, 1) if c.words == "Mitred elbow")
-    assert "−20 CFM" in window.inspector.field(f"planer-top/lever-{mitre}").text()
+    assert "−20 CFM" in window.inspector.field(f"planer-top/lever-{mitre}").words()
     before = workspace.assessment.of_machine["planer"].worst.airflow
     hands.press(f"planer-top/lever-{mitre}")
     after = workspace.assessment.of_machine["planer"].worst.airflow

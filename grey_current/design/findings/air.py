@@ -27,22 +27,27 @@ def unanswered(inspection: Inspection) -> Found:
 
 
 def short_of_air(inspection: Inspection) -> Found:
-    """Pickups that get less than they need when their machine runs."""
+    """Pickups that get less than they need, their machine alone first; together only those that then become short."""
     project, display = inspection.project, inspection.display
-    for answer in inspection.assessment.answers:
+    said: set[str] = set()
+    for answer in sorted(inspection.assessment.answers, key=lambda a: len(a.scenario.running)):
         if not answer.converged:
             continue
         for p in answer.pickups:
-            if p.leaf is None or p.met:
+            ref = f"{p.machine}/{p.pickup}"
+            if p.leaf is None or p.met or ref in said:
                 continue
-            machine, pickup = project.pickup[f"{p.machine}/{p.pickup}"]
+            said.add(ref)
+            machine, pickup = project.pickup[ref]
             starved = p.share < STARVED_BELOW
             never = " It must never be short." if machine.priority else ""
+            others = [inspection.names.of(m) for m in answer.scenario.running if m != machine.id]
+            beside = f" with {' and '.join(others)} running too" if others else ""
             yield Finding(
                 "starved" if starved else "short",
                 "fault" if starved or machine.priority else "warning",
-                f"{p.machine}/{p.pickup}",
-                f"{machine.name}, {pickup.name.lower()}: {display.airflow(p.airflow, unit=False)} of "
+                ref,
+                f"{machine.name}, {pickup.name.lower()}{beside}: {display.airflow(p.airflow, unit=False)} of "
                 f"{display.airflow(p.need.airflow)} {p.need.reason}.{never}",
                 p.airflow,
                 p.need.airflow,

@@ -33,7 +33,6 @@ def runs_words(inspection: Inspection, runs: list[str]) -> str:
 def chips_settle(inspection: Inspection) -> Found:
     """Runs where the air is too slow for the chips that pass; one finding a scenario and degree."""
     project, display = inspection.project, inspection.display
-    flushing = "Open a second gate to flush the main, or use smaller pipe there."
     for answer in inspection.assessment.answers:
         slow = _slow_runs(project, answer)
         for will in (True, False):
@@ -41,6 +40,8 @@ def chips_settle(inspection: Inspection) -> Found:
             if not runs:
                 continue
             worst = slow[runs[0]]
+            words, fix = inspection.remedies.for_slow_run(answer, worst)
+            yield None
             verb = f"{'will' if will else 'may'} {'fall back' if worst.rises else 'settle'}"
             yield Finding(
                 "settles" if will else "may-settle",
@@ -53,7 +54,8 @@ def chips_settle(inspection: Inspection) -> Found:
                 worst.needed,
                 answer.scenario.running,
                 tuple(runs[1:]),
-                (flushing if project.gates else "Use smaller pipe or hose there.",),
+                (words,),
+                (fix,) if fix else (),
             )
 
 

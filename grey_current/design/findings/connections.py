@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from grey_current.air.pieces import Entry
 from grey_current.design.findings.finding import Finding, Found, Inspection, Rule
 from grey_current.design.space.hose_reach import reaches
+from grey_current.design.space.routing import connected
 from grey_current.shop.catalogue import materials
+from grey_current.shop.edits import Change, with_hose_length
 from grey_current.shop.hoses import cut_length
 from grey_current.shop.places import distance
 
@@ -25,9 +29,12 @@ def not_connected(inspection: Inspection) -> Found:
                 f"{machine.name}: no pickup, so nothing catches its dust.",
                 remedies=("A hood behind it or a floor sweep beside it would.",),
             )
+    said: set[str] = set()
     for answer in inspection.assessment.answers:
         for p in answer.pickups:
-            if p.leaf is None:
+            ref = f"{p.machine}/{p.pickup}"
+            if p.leaf is None and ref not in said:
+                said.add(ref)
                 machine, pickup = project.pickup[f"{p.machine}/{p.pickup}"]
                 yield Finding(
                     "not-connected",
@@ -36,6 +43,7 @@ def not_connected(inspection: Inspection) -> Found:
                     f"{machine.name}, {pickup.name.lower()}: not connected to a collector.",
                     scenario=answer.scenario.running,
                     remedies=("Run a duct or a hose to it.",),
+                    fixes=(Change("Connect it to the main", ref, partial(connected, ref=ref)),) if project.runs else (),
                 )
     pieces = inspection.assessment.pieces
     reached = {piece.source_id for piece in pieces}
@@ -80,6 +88,7 @@ def hose_length(inspection: Inspection) -> Found:
                 remedies=(f"Use at least {display.length(cut_length(project, straight))}.",),
             )
         elif run.length > straight + SPARE_HOSE and not run.also_serves:
+            short = cut_length(project, straight)
             yield Finding(
                 "hose-long",
                 "warning",
@@ -88,7 +97,8 @@ def hose_length(inspection: Inspection) -> Found:
                 f"{display.length(straight)}.",
                 run.length,
                 straight,
-                remedies=(f"Cut it to about {display.length(cut_length(project, straight))}.",),
+                remedies=(f"Cut it to about {display.length(short)}.",),
+                fixes=(Change("Cut it", run.id, partial(with_hose_length, run=run.id, length=short)),),
             )
 
 

@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Literal
 
+from grey_current.design.findings.remedies import Remedies
 from grey_current.design.flow.assessment import Assessment
 from grey_current.design.space.clashes import DuctSpace
 from grey_current.design.space.ground import Space
+from grey_current.shop.edits import Change
 from grey_current.shop.model import Project
 from grey_current.shop.names import Names
 from grey_current.units import Display
@@ -106,7 +108,8 @@ class Finding:
     """One thing that is wrong: which rule, how bad, the element's id, a sentence, and what would mend it.
 
     `value` and `limit` are the figures behind the sentence in SI units, where there are any; `scenario` names
-    the running machines, `also` the other elements that the sentence is about. Raises `KeyError` for a code that
+    the running machines, `also` the other elements that the sentence is about; `fixes` are remedies that one click can
+    make, computed or plain. Raises `KeyError` for a code that
     `STAGE_OF` does not know.
     """
 
@@ -119,6 +122,7 @@ class Finding:
     scenario: tuple[str, ...] = ()
     also: tuple[str, ...] = ()
     remedies: tuple[str, ...] = ()
+    fixes: tuple[Change, ...] = field(default=(), compare=False)
 
     def __post_init__(self) -> None:
         _ = self.stage
@@ -150,6 +154,11 @@ class Inspection:
     def names(self) -> Names:
         """What things are called."""
         return Names(self.project)
+
+    @cached_property
+    def remedies(self) -> Remedies:
+        """What would mend slow runs, computed once for each run."""
+        return Remedies(self.assessment, self.names)
 
     @cached_property
     def ducts(self) -> DuctSpace:

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 from grey_current.design.findings.finding import Finding, Found, Inspection, Rule
 from grey_current.shop.duct_graph import AirPaths
+from grey_current.shop.edits import Change, changed
 from grey_current.shop.model import Project
 from grey_current.shop.places import distance, position
 
@@ -23,6 +24,7 @@ def gate_rules(inspection: Inspection) -> Found:
                 gate.id,
                 f"{inspection.names.start(gate.id)}: left open, so it takes air from every other machine.",
                 remedies=("Let it follow its machine.",),
+                fixes=(_follows(gate.id),),
             )
         elif gate.rule == "kept shut":
             yield Finding(
@@ -31,7 +33,12 @@ def gate_rules(inspection: Inspection) -> Found:
                 gate.id,
                 f"{inspection.names.start(gate.id)}: kept shut, so what is behind it gets no air.",
                 remedies=("Let it follow its machine.",),
+                fixes=(_follows(gate.id),),
             )
+
+
+def _follows(gate: str) -> Change:
+    return Change("Let it follow its machine", gate, lambda p: changed(p, gate, rule="with its machine"))
 
 
 def dead_pipe(inspection: Inspection) -> Found:

@@ -29,6 +29,11 @@ def verdict(assessment: Assessment, scenario: ScenarioAir | None) -> str:
 def _scenario_verdict(project: Project, scenario: ScenarioAir, worst: PickupAir) -> str:
     display = Display(project.settings.units)
     machine = project.machine[worst.machine]
+    loose = next((p for p in scenario.pickups if p.leaf is None), None)
+    if loose is not None and worst.met:
+        owner, pickup = project.pickup[f"{loose.machine}/{loose.pickup}"]
+        gets = f"{display.airflow(worst.airflow)} elsewhere" if len(scenario.pickups) > 1 else ""
+        return f"{owner.name}, {pickup.name.lower()}: not connected, so its dust goes into the room; {gets}."
     name = scenario.scenario.name(project)
     if len(scenario.pickups) > 1:
         pickup_name = next(p.name for p in machine.pickups if p.id == worst.pickup)
@@ -64,11 +69,14 @@ def _shop_verdict(assessment: Assessment) -> str:
     ducted = [u for u in answers if u.worst is not None and u.converged]
     if not ducted:
         count = "One machine" if len(project.machines) == 1 else f"{len(project.machines)} machines"
-        return f"{count} placed, no air yet: a collector, a main and a branch to each come next."
-    worst = [u.worst for u in ducted if u.worst]
-    short = [p for p in worst if not p.met]
-    fine = len(ducted) - len(short)
+        missing = [] if project.collectors else ["a collector"]
+        missing += [] if project.runs else ["a main"]
+        comes = " and ".join([", ".join(missing), "a branch to each"] if missing else ["a branch to each"])
+        return f"{count} placed, no air yet: {comes} come{'s' if not missing else ''} next."
+    fine = sum(answer.met for answer in assessment.of_machine.values())
     parts = [f"{fine} of {len(project.machines)} machines get the air they need"]
+    short = [p for answer in ducted for p in answer.pickups if p.leaf is not None and not p.met]
+    loose = [p for answer in ducted for p in answer.pickups if p.leaf is None]
     if short:
         least = min(short, key=lambda p: p.share)
         got = display.airflow(least.airflow, unit=False)
@@ -76,4 +84,23 @@ def _shop_verdict(assessment: Assessment) -> str:
             f"worst is the {project.machine[least.machine].name.lower()}: "
             f"{got} of {display.airflow(least.need.airflow)}"
         )
+    elif loose:
+        machine, pickup = project.pickup[f"{loose[0].machine}/{loose[0].pickup}"]
+        parts.append(f"the {machine.name.lower()}'s {pickup.name.lower()} is not connected")
+    elif sets := _worst_set(assessment):
+        name, least = sets
+        parts.append(
+            f"but together {name} do not: {display.airflow(least.airflow, unit=False)} "
+            f"of {display.airflow(least.need.airflow)} at the {project.machine[least.machine].name.lower()}"
+        )
     return "; ".join(parts) + "."
+
+
+def _worst_set(assessment: Assessment) -> tuple[str, PickupAir] | None:
+    """Of the machines that work together, those that get the least, with their least pickup; None when all is well."""
+    several = [a for a in assessment.counted.answers if len(a.scenario.running) > 1 and a.converged and not a.met]
+    worst = min(several, key=lambda a: a.least_share, default=None)
+    if worst is None or worst.least is None:
+        return None
+    names = [f"the {assessment.project.machine[m].name.lower()}" for m in worst.scenario.running]
+    return " and ".join(names), worst.least

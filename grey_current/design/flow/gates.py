@@ -14,6 +14,8 @@ from grey_current.air.solver import solve
 from grey_current.design.flow.assessment import Assessment, ScenarioAir
 from grey_current.design.flow.scenarios import Scenario, gate_settings
 from grey_current.design.flow.transport import transport_checks
+from grey_current.shop.edits import changed
+from grey_current.shop.model import Project
 
 WORTH = 1.05
 """Share by which the slowest run must get faster before opening a gate for it is proposed."""
@@ -89,6 +91,12 @@ def gate_machine(own: dict[str, frozenset[str]], gate: str) -> str | None:
     """The machine that a gate belongs to, by `own_gates`; None for one that several share or none has."""
     mine = [machine for machine, gates in own.items() if gate in gates]
     return mine[0] if len(mine) == 1 else None
+
+
+def opened_for(project: Project, gate: str, machine: str, opened: bool = True) -> Project:
+    """The project with a gate that is opened when a machine runs too, or not any more. Raises `InputError`."""
+    also = [m for m in project.gate[gate].also_open_for if m != machine]
+    return changed(project, gate, also_open_for=(*also, machine) if opened else tuple(also))
 
 
 def flushings(assessment: Assessment, answer: ScenarioAir) -> list[Flushing]:

@@ -38,16 +38,18 @@ def gates_open(scenario: ScenarioAir | None) -> set[str]:
 
 
 def machine_state(answer: ScenarioAir | None, machine: str) -> str:
-    """The state word of a machine: that of its worst pickup, or why there is none."""
+    """The state word of a machine: that of its least pickup, or why there is none.
+
+    Where one of several pickups hangs on nothing, the machine is starved there.
+    """
     pickups = [p for p in answer.pickups if p.machine == machine] if answer else []
     if not pickups:
         return "no pickup"
-    ducted = [p for p in pickups if p.leaf is not None]
-    if not ducted:
+    if all(p.leaf is None for p in pickups):
         return "not connected"
     if answer is None or not answer.converged:
         return "no answer"
-    return state_word(min(p.share for p in ducted))
+    return state_word(min(p.share for p in pickups))
 
 
 def check_word(check: TransportCheck) -> str:

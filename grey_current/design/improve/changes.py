@@ -14,7 +14,7 @@ from grey_current.design.space.routing import reconnected
 from grey_current.shop import edits
 from grey_current.shop.catalogue import FITS_OVER, catalogue, materials, next_size
 from grey_current.shop.ducts import Run
-from grey_current.shop.edits import Edit
+from grey_current.shop.edits import Change
 from grey_current.shop.fitting_edits import with_gate_at
 from grey_current.shop.hoses import cut_length
 from grey_current.shop.machines import FreeArea, Machine
@@ -33,15 +33,6 @@ LEAST_MAIN = 0.09
 """m; no main is made smaller than a 4 in or 100 mm pipe."""
 BEND_45 = 50.0
 """Degrees; a wye that joins at more than this gains by one of 45."""
-
-
-@dataclass(frozen=True)
-class Change:
-    """A change in words, the element that it is about, and the function that makes it."""
-
-    words: str
-    element: str
-    edit: Edit
 
 
 @dataclass(frozen=True)

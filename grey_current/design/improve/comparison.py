@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from grey_current.air.needs import MET_FROM
-from grey_current.design.flow.assessment import Assessment, PickupAir, assess
+from grey_current.design.flow.assessment import Assessment, assess
 from grey_current.design.flow.transport import slowest_transport
 from grey_current.shop.kept_designs import as_project
 from grey_current.shop.model import Project
@@ -65,8 +65,8 @@ def served(differences: list[Difference], present: bool) -> int:
 
 def _figures(assessment: Assessment, machine: str) -> Figures | None:
     answer = assessment.of_machine.get(machine)
-    worst: PickupAir | None = answer.worst if answer and answer.converged else None
-    if answer is None or worst is None:
+    if answer is None or answer.worst is None or answer.least is None or not answer.converged:
         return None
+    worst = answer.least
     slow = slowest_transport(assessment.project, answer)
     return Figures(worst.airflow, worst.need.airflow, slow.share if slow else None)

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from grey_current.design.improve.changes import LONG_RADIUS, Change
+from grey_current.design.improve.changes import LONG_RADIUS
 from grey_current.shop import edits
 from grey_current.shop.catalogue import materials, next_size
 from grey_current.shop.duct_graph import branch_segment, runs_at
 from grey_current.shop.ducts import Gate, Point, Run
-from grey_current.shop.edits import Edit
+from grey_current.shop.edits import Change, Edit
 from grey_current.shop.fitting_edits import GatePlace, with_gate_at
 from grey_current.shop.model import Project
 from grey_current.units import Display

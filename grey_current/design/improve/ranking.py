@@ -11,21 +11,19 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
 from grey_current.design.flow.assessment import Assessment, PickupAir, ScenarioAir, assess
-from grey_current.design.flow.gates import flushings
+from grey_current.design.flow.gates import flushings, opened_for
 from grey_current.design.flow.scenarios import all_scenarios
-from grey_current.design.improve.changes import Change, sensible_changes
+from grey_current.design.improve.changes import sensible_changes
 from grey_current.design.improve.part_changes import part_changes
-from grey_current.design.judgement import SAME, Judgement, judge, worsenings
+from grey_current.design.judgement import LOSES, SAME, Judgement, judge, worsenings
+from grey_current.design.space.routing import connected
 from grey_current.errors import GreyCurrentError
-from grey_current.shop import edits
-from grey_current.shop.edits import Edit
+from grey_current.shop.edits import Change, Edit
 from grey_current.shop.model import Project
 from grey_current.shop.names import called
 
 LEAST_GAIN = 0.002
-"""Share of the need under which a change is not worth a line."""
-TRANSPORTS_BETTER = 1.02
-"""Share by which the slowest air must get faster before a change counts as carrying chips better."""
+"""Trouble (share of a need, or of a transport velocity) that a change must take away to be worth a line."""
 NO_WORSE = 1e-3
 """Trouble by which an offered change may make a shop worse without being left out: rounding."""
 
@@ -37,11 +35,11 @@ class Improvement:
     """One change: in words, on which element, the function that makes it, and what it was worth as computed.
 
     `gain` is the airflow (m³/s) more at the machine's least pickup when it runs, for the whole shop the sum of what
-    the pickups win towards their needs; `airflow` of `need` is what the least pickup then gets, and the need may have
-    changed. `met` says whether all that was asked about get their need then. `transport` is the slowest velocity that
-    the machine's chips meet then, over what they need; for a whole shop the slowest anywhere. `costs` are what gets
-    worse, in words, the worst first; `winners` machines that win towards their need. `was` is the judgement of the
-    shop as it is, `judged` with the change made.
+    the pickups win towards their needs; `airflow` of `need` is what the least pickup then gets, and `need_before` what
+    it needed until then. `met` says whether all that was asked about get their need then. `transport` is the slowest
+    velocity that the machine's chips meet then, over what they need; for a whole shop the slowest anywhere. `costs` are
+    what gets worse, in words, the worst first; `winners` machines that win towards their need. `was` is the judgement
+    of the shop as it is, `judged` with the change made.
     """
 
     words: str
@@ -50,6 +48,7 @@ class Improvement:
     gain: float
     airflow: float
     need: float
+    need_before: float
     met: bool
     transport: float | None
     costs: tuple[str, ...]
@@ -76,8 +75,8 @@ def improvements(now: Assessment, machine: str, wanted: Wanted = lambda: True) -
     now
         The present answer, for every scenario that the shop counts with.
     machine
-        Which one. Short of air, changes must bring its least pickup nearer to its need, which is computed again with
-        the change; with enough air but chips that settle, they must speed the slowest air and leave the need met.
+        Which one. A change must take away some of its own trouble: bring a pickup nearer to its need, which is computed
+        again with the change, or its chips nearer to being carried; and it must not leave a short one shorter.
     wanted
         Asked before each change; the search stops when it answers False.
 
@@ -94,17 +93,18 @@ def improvements(now: Assessment, machine: str, wanted: Wanted = lambda: True) -
     worst = answer.worst if answer and answer.converged else None
     if answer is None or worst is None:
         return []
-    before, short = judge(now), not worst.met
-    slow = _slowest(before, answer)
+    before = judge(now)
+    own = _own_trouble(before, machine)
+    changes = [(worst, c) for c in (*sensible_changes(now.project, answer, worst), *_flushing_changes(now, answer))]
+    changes += [(p, _connection(now.project, p)) for p in answer.pickups if p.leaf is None]
     found: list[Improvement] = []
-    for change in (*sensible_changes(now.project, answer, worst), *(() if short else _flushing_changes(now, answer))):
+    for pickup, change in changes:
         if not wanted():
             return []
-        made = tried(now, before, worst, change)
-        if made is None or made.better < -NO_WORSE:
+        made = tried(now, before, pickup, change)
+        if made is None or made.better < -NO_WORSE or (made.share < 1 and made.share < pickup.share - LOSES):
             continue
-        faster = made.met and (made.transport or 0.0) > (slow or 0.0) * TRANSPORTS_BETTER
-        if made.share - worst.share >= LEAST_GAIN if short else faster:
+        if own - _own_trouble(made.judged, machine) >= LEAST_GAIN:
             found.append(made)
     return sorted(found, key=lambda made: (round(-made.better, 3), made.judged.rank, -made.gain))
 
@@ -173,6 +173,7 @@ def tried(now: Assessment, before: Judgement, worst: PickupAir, change: Change) 
         after.airflow - worst.airflow,
         after.airflow,
         after.need.airflow,
+        worst.need.airflow,
         all(p.met for p in answer.pickups),
         _slowest(judged, answer),
         tuple(worse.words for worse in worsenings(changed, before, judged)),
@@ -195,6 +196,19 @@ def _slowest(judged: Judgement, answer: ScenarioAir) -> float | None:
     """The slowest air that the chips of a scenario meet, over what they need; None when nothing is ducted."""
     mine = [p.transport for (scenario, _), p in judged.pickups.items() if scenario == answer.scenario]
     return min((share for share in mine if share is not None), default=None)
+
+
+def _own_trouble(judged: Judgement, machine: str) -> float:
+    """What is not in order with a machine, in whatever scenario it works."""
+    mine = (p.trouble for (scenario, ref), p in judged.pickups.items() if ref.split("/", maxsplit=1)[0] == machine)
+    return math.fsum(mine)
+
+
+def _connection(project: Project, pickup: PickupAir) -> Change:
+    """A pickup that hangs on nothing, connected by the nearest way."""
+    ref = f"{pickup.machine}/{pickup.pickup}"
+    name = project.pickup[ref][1].name.lower()
+    return Change(f"Connect its {name} to the main", ref, lambda p: connected(p, ref))
 
 
 def _in_trouble(now: Assessment, before: Judgement) -> list[tuple[ScenarioAir, PickupAir]]:
@@ -242,6 +256,7 @@ def _relief(now: Assessment, before: Judgement, change: Change, changed: Project
         gain,
         least.airflow,
         least.need,
+        least.need,
         all(p.met for p in judged.pickups.values()),
         judged.slowest,
         costs,
@@ -252,11 +267,13 @@ def _relief(now: Assessment, before: Judgement, change: Change, changed: Project
 
 
 def _flushing_changes(now: Assessment, answer: ScenarioAir) -> list[Change]:
-    """Gates that, left open, flush the slowest run."""
+    """Gates that flush the slowest run when they are opened for a machine too."""
+    (machine,) = answer.scenario.running
 
-    def left_open(gate: str) -> Edit:
-        return lambda p: edits.changed(p, gate, rule="left open")
+    def open_too(gate: str) -> Edit:
+        return lambda p: opened_for(p, gate, machine)
 
     return [
-        Change(f"Leave {called(now.project, w.gate)} open", w.gate, left_open(w.gate)) for w in flushings(now, answer)
+        Change(f"Open {called(now.project, w.gate)} for it too", w.gate, open_too(w.gate))
+        for w in flushings(now, answer)
     ]

@@ -21,7 +21,7 @@ def machine_help(workspace: Workspace, machine: Machine) -> list[Section]:
     if asking.asked_machine(workspace) != machine.id:
         return []
     answer = workspace.assessment.of_machine[machine.id]
-    short = answer.worst is not None and not answer.worst.met
+    short = not answer.met
     title = "What would help most, running alone" if short else "What would carry its chips"
     found = workspace.computed.known_improvements(Job("machine", machine.id))
     if found is None:
@@ -35,7 +35,9 @@ def machine_help(workspace: Workspace, machine: Machine) -> list[Section]:
             machine.id,
             n,
             improvement,
-            _gain_words(workspace, machine, improvement) if short else _transport_words(improvement, before),
+            _gain_words(workspace, improvement)
+            if short and improvement.gain > 0
+            else _transport_words(improvement, before),
         )
         for n, improvement in enumerate(found[:MOST_IMPROVEMENTS])
     )
@@ -76,11 +78,10 @@ def _field(owner: str, number: int, improvement: Improvement, detail: str) -> Ac
     return ActionField(f"{owner}/lever-{number + 1}", improvement.words, improvement.words, improvement.edit, detail)
 
 
-def _gain_words(workspace: Workspace, machine: Machine, improvement: Improvement) -> str:
+def _gain_words(workspace: Workspace, improvement: Improvement) -> str:
     display = Display(workspace.project.settings.units)
-    worst = workspace.assessment.of_machine[machine.id].worst
     words = f"+{display.airflow(improvement.gain)}"
-    if worst is not None and abs(improvement.need - worst.need.airflow) > 1e-6:
+    if abs(improvement.need - improvement.need_before) > 1e-6:
         got = display.airflow(improvement.airflow, unit=False)
         words = f"{got} of {display.airflow(improvement.need)}, which it then needs"
     return words + (": all that it needs" if improvement.met else "") + _costs(improvement)

@@ -26,6 +26,7 @@ from grey_current.desk.inspector.fields import ActionField, ChoiceField, Fact, F
 from grey_current.desk.inspector.pages import StagePage, page
 from grey_current.desk.theme import SPACE, Palette
 from grey_current.errors import GreyCurrentError
+from grey_current.shop.edits import Change
 from grey_current.workspace.workspace import Workspace
 
 WIDTH = 296
@@ -60,10 +61,43 @@ class Mark(QWidget):
         painter.end()
 
 
+class WordButton(QPushButton):
+    """A button whose words break over as many lines as they need: what it does, and below what that is worth."""
+
+    def __init__(self, words: str, detail: str = "") -> None:
+        super().__init__()
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(10, 4, 10, 5)
+        layout.setSpacing(0)
+        for text, name in ((words, ""), (detail, "soft")):
+            if text:
+                label = _label(text, name)
+                label.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
+                layout.addWidget(label)
+        policy = QSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
+        policy.setHeightForWidth(True)
+        self.setSizePolicy(policy)
+
+    def words(self) -> str:
+        """All that stands on it."""
+        return "\n".join(label.text() for label in self.findChildren(QLabel))
+
+    def heightForWidth(self, width: int) -> int:
+        layout = self.layout()
+        return layout.totalHeightForWidth(width) if layout is not None else super().heightForWidth(width)
+
+    def sizeHint(self) -> QSize:
+        return QSize(200, self.heightForWidth(200))
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(80, self.heightForWidth(max(self.width(), 80)))
+
+
 class FindingRow(QWidget):
-    """One finding. Signal: `chosen` (element) when it is clicked."""
+    """One finding. Signals: `chosen` (element) when it is clicked, `mended` (change) when a fix of it is."""
 
     chosen = pyqtSignal(str)
+    mended = pyqtSignal(object)
 
     def __init__(self, finding: Finding, palette: Palette) -> None:
         super().__init__()
@@ -77,12 +111,27 @@ class FindingRow(QWidget):
         text = QLabel(finding.message)
         text.setWordWrap(True)
         layout.addWidget(text, 0, 1)
-        if finding.remedies:
-            remedy = QLabel(" ".join(finding.remedies))
-            remedy.setObjectName("soft")
-            remedy.setWordWrap(True)
-            layout.addWidget(remedy, 1, 1)
+        self._remedy = QLabel(" ".join(finding.remedies))
+        self._remedy.setObjectName("soft")
+        self._remedy.setWordWrap(True)
+        layout.addWidget(self._remedy, 1, 1)
+        self._remedy.setHidden(not finding.remedies)  # once it has a parent; a label on its own would be a window
+        self.buttons = [self._button(change) for change in finding.fixes]
+        for number, button in enumerate(self.buttons):
+            layout.addWidget(button, 2 + number, 1, Qt.AlignmentFlag.AlignLeft)
         layout.setColumnStretch(1, 1)
+
+    def refuse(self, problem: str) -> None:
+        """Say why a fix could not be made."""
+        self._remedy.setText(problem)
+        self._remedy.show()
+
+    def _button(self, change: Change) -> QPushButton:
+        button = QPushButton("Do it")
+        button.setToolTip(f"{change.words}. Undo takes it back.")
+        button.setAccessibleName(change.words)
+        button.clicked.connect(lambda: self.mended.emit(change))
+        return button
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         del event
@@ -187,10 +236,18 @@ class Inspector(QFrame):
         for finding in shown.findings[:MOST_FINDINGS]:
             row = FindingRow(finding, self.colours)
             row.chosen.connect(self.chosen)
+            row.mended.connect(lambda change, row=row: self._mend(change, row))
             self._findings.addWidget(row)
         rest = len(shown.findings) - MOST_FINDINGS
         if rest > 0:
             self._findings.addWidget(_label(f"and {rest} more, less pressing", "soft"))
+
+    def _mend(self, change: Change, row: FindingRow) -> None:
+        """Make a fix of a finding as one edit; what stands against it is said in the finding's place."""
+        try:
+            self.workspace.edit(change.words, change.edit)
+        except GreyCurrentError as problem:
+            row.refuse(str(problem))
 
     def _renew(self, shown: Page) -> None:
         """Write new values into the widgets that are there."""
@@ -266,10 +323,7 @@ class Inspector(QFrame):
             return self._text(item)
         if isinstance(item, ChoiceField):
             return self._choice(item)
-        button = QPushButton(f"{item.label}\n{item.detail}" if item.detail else item.label)
-        button.setProperty("lines", "two" if item.detail else "one")
-        button.setToolTip(f"{item.label}: {item.detail}" if item.detail else "")
-        button.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+        button = WordButton(item.label, item.detail)
         button.clicked.connect(lambda: self._on_pressed(item.key))
         return button
 

@@ -41,14 +41,16 @@ def row_facts(workspace: Workspace, machine: str) -> RowFacts:
     running = machine in workspace.running
     answer = workspace.scenario if running else workspace.assessment.of_machine.get(machine)
     state = machine_state(answer, machine)
-    mine = [p for p in answer.pickups if p.machine == machine and p.leaf is not None] if answer else []
+    mine = [p for p in answer.pickups if p.machine == machine] if answer else []
     worst = min(mine, key=lambda p: p.share, default=None)
     figures, share = _plain_state(state), 0.0
-    if worst is not None and state != "no answer":
+    if worst is not None and not figures:
         display = Display(project.settings.units)
         share = round(worst.share, 3)
         need = display.airflow(worst.need.airflow)
         figures = f"{display.airflow(worst.airflow, unit=False)} of {need}"
+        if worst.leaf is None:
+            figures = f"{project.pickup[f'{machine}/{worst.pickup}'][1].name.lower()} not connected"
     item = project.machine[machine]
     chosen = workspace.selection is not None and workspace.selection.split("/")[0] == machine
     return RowFacts(machine, item.name, state, share, figures, _transport(workspace, answer), running, chosen)

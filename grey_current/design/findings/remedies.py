@@ -1,0 +1,105 @@
+"""What would mend a run where chips settle: computed for that run, and judged for the whole shop."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from functools import cached_property
+
+from grey_current.design.flow.assessment import Assessment, ScenarioAir, assess
+from grey_current.design.flow.gates import flushings, opened_for
+from grey_current.design.flow.scenarios import Scenario, all_scenarios
+from grey_current.design.flow.transport import TransportCheck, transport_checks
+from grey_current.design.judgement import LOSES, Judgement, air_judgement, worsenings
+from grey_current.errors import GreyCurrentError
+from grey_current.shop.catalogue import next_size
+from grey_current.shop.duct_graph import branch_segment
+from grey_current.shop.edits import Change, changed_all
+from grey_current.shop.names import Names, capital
+from grey_current.units import Display
+
+HELPS = 1.02
+"""Share by which air in the run must get faster for a remedy to be one."""
+HARMS = 0.02
+"""Trouble by which a remedy may make the whole shop worse and still be named, with its cost."""
+
+
+@dataclass
+class Remedies:
+    """Finds remedies in one project; what was computed for one run serves every scenario."""
+
+    assessment: Assessment
+    names: Names
+    _made: dict[str, tuple[Assessment, Judgement] | None] = field(default_factory=dict)
+
+    @cached_property
+    def _before(self) -> Judgement:
+        return air_judgement(self.assessment)
+
+    def for_slow_run(self, answer: ScenarioAir, check: TransportCheck) -> tuple[str, Change | None]:
+        """The change that helps most where a scenario's chips settle, with what it does there and what it costs.
+
+        In words, and as a change that can be made; None where nothing helps that run without harm. Raises nothing.
+        """
+        best: tuple[float, str, Change] | None = None
+        for change in self._candidates(answer, check):
+            made = self._computed(change)
+            there = _share_in(made[0], answer.scenario, check.run) if made else None
+            if made is None or there is None or there < check.share * HELPS:
+                continue
+            better = self._before.trouble - made[1].trouble
+            if _shorter(self._before, made[1], answer.scenario):
+                continue
+            if better < -HARMS or (best is not None and better <= best[0]):
+                continue
+            worse = worsenings(made[0].project, self._before, made[1])
+            costs = f"; but {worse[0].words}" if worse else ""
+            more = f", and {len(worse) - 1} more" if len(worse) > 1 else ""
+            words = f"{change.words}: {check.share:.0%} → {there:.0%} of what chips need there{costs}{more}."
+            best = better, words, change
+        if best is None:
+            return "Neither smaller pipe there nor another open gate helps without harm elsewhere.", None
+        return best[1], best[2]
+
+    def _candidates(self, answer: ScenarioAir, check: TransportCheck) -> list[Change]:
+        project = self.assessment.project
+        run = project.run[check.run]
+        found = []
+        size = next_size(project, run.diameter, up=False)
+        if size is not None:
+            alike = [r for r in branch_segment(project, run.id) if project.run[r].diameter == run.diameter] or [run.id]
+            display = Display(project.settings.units)
+            words = f"{capital(self.names.of(run.id))} {display.diameter(run.diameter)} → {display.diameter(size)}"
+            found.append(Change(words, run.id, lambda p: changed_all(p, alike, diameter=size)))
+        gates = flushings(self.assessment, answer)
+        if gates and len(answer.scenario.running) == 1:
+            (machine,) = answer.scenario.running
+            gate = gates[0].gate
+            words = f"Open {self.names.of(gate)} for {self.names.of(machine)} too"
+            found.append(Change(words, gate, lambda p: opened_for(p, gate, machine)))
+        return found
+
+    def _computed(self, change: Change) -> tuple[Assessment, Judgement] | None:
+        if change.words not in self._made:
+            try:
+                project = change.edit(self.assessment.project)
+            except GreyCurrentError:
+                self._made[change.words] = None
+            else:
+                then = assess(project, all_scenarios(project), self.assessment)
+                self._made[change.words] = then, air_judgement(then)
+        return self._made[change.words]
+
+
+def _shorter(before: Judgement, after: Judgement, scenario: Scenario) -> bool:
+    """Whether a pickup of the scenario that is short then gets still less."""
+    mine = [key for key in before.pickups if key[0] == scenario and key in after.pickups]
+    return any(
+        not after.pickups[key].met and after.pickups[key].share < before.pickups[key].share - LOSES for key in mine
+    )
+
+
+def _share_in(assessment: Assessment, scenario: Scenario, run: str) -> float | None:
+    """The slowest air in a run over what chips need there, in a scenario; None where it is not passed."""
+    answer = assessment.of(scenario)
+    checks = transport_checks(assessment.project, answer) if answer and answer.converged else ()
+    return min((check.share for check in checks if check.run == run), default=None)
