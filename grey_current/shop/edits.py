@@ -13,7 +13,7 @@ from grey_current.errors import InputError, RefusedEdit
 from grey_current.shop.catalogue import collector_model, fitted, materials
 from grey_current.shop.collectors import Collector
 from grey_current.shop.design_parts import LISTS
-from grey_current.shop.ducts import Point
+from grey_current.shop.ducts import Gate, Point
 from grey_current.shop.machines import Machine, MachineBody, ParkedPlace
 from grey_current.shop.model import Design, Project
 from grey_current.shop.names import called
@@ -197,12 +197,18 @@ def removed(project: Project, idents: Iterable[str]) -> Project:
     gone |= {point.id for point in project.points if point.id in held - holding}
     lists = {name: tuple(i for i in getattr(project, name) if i.id not in gone) for name in LISTS}
     lists["runs"] = tuple(runs)
-    lists["gates"] = tuple(gate for gate in lists["gates"] if gate.run in kept)
+    lists["gates"] = tuple(_forgetting(gate, gone) for gate in lists["gates"] if gate.run in kept)
     outlets = {outlet.circuit for outlet in lists["outlets"]} & gone
     lists["outlets"] = tuple(outlet for outlet in lists["outlets"] if outlet.circuit not in outlets)
     for name in ("machines", "collectors"):
         lists[name] = tuple(i.replaced(circuit=None) if i.circuit in gone else i for i in lists[name])
     return project.replaced(**lists)
+
+
+def _forgetting(gate: Gate, gone: set[str]) -> Gate:
+    if gone.isdisjoint(gate.also_open_for):
+        return gate
+    return gate.replaced(also_open_for=tuple(machine for machine in gate.also_open_for if machine not in gone))
 
 
 def copied(project: Project, idents: Iterable[str], dx: float, dy: float) -> tuple[Project, tuple[str, ...]]:

@@ -12,7 +12,7 @@ from grey_current.design.findings.all_findings import AIR_RULES, GROUND_RULES, s
 from grey_current.design.findings.finding import Finding, Inspection, in_order
 from grey_current.design.flow.assessment import Assessment, assess
 from grey_current.design.flow.levers import LeverFacts, lever_facts
-from grey_current.design.flow.scenarios import Scenario, alone_scenarios
+from grey_current.design.flow.scenarios import all_scenarios, scenario_of
 from grey_current.design.improve.comparison import Difference, compared, kept_assessment
 from grey_current.design.improve.jobs import Job, Result, Sizing
 from grey_current.design.improve.ranking import Improvement
@@ -48,10 +48,10 @@ class Computed:
 
     def assess(self, project: Project, running: tuple[str, ...]) -> Assessment:
         """The air of a project, started from the last answer. Raises `DuctworkError`."""
-        scenarios = list(alone_scenarios(project))
+        scenarios = dict.fromkeys(all_scenarios(project))
         if len(running) > 1:
-            scenarios.append(Scenario(running))
-        return assess(project, scenarios, self.assessment)
+            scenarios.setdefault(scenario_of(project, running))
+        return assess(project, list(scenarios), self.assessment)
 
     def show(self, assessment: Assessment) -> None:
         """Take another project's answer; findings go on being the old ones until `forget_findings`."""
@@ -116,7 +116,7 @@ class Computed:
 
     def levers(self, running: tuple[str, ...]) -> LeverFacts:
         """The lever frame for what is switched on."""
-        scenario = Scenario(running)
+        scenario = scenario_of(self.assessment.project, running)
         answer = self.assessment.of(scenario) if running else None
         return self._of_project(f"levers {running}", lambda: lever_facts(self.assessment, scenario, answer))
 

@@ -10,7 +10,7 @@ from typing import Any
 from grey_current.design.findings.finding import Finding
 from grey_current.design.findings.verdict import verdict
 from grey_current.design.flow.assessment import Assessment, ScenarioAir
-from grey_current.design.flow.scenarios import Scenario, scenario_of
+from grey_current.design.flow.scenarios import scenario_of
 from grey_current.design.improve.comparison import Difference
 from grey_current.design.space.ground import Space
 from grey_current.errors import FileError, RefusedEdit
@@ -99,7 +99,9 @@ class Workspace:
     @property
     def scenario(self) -> ScenarioAir | None:
         """The air in the scenario that is switched on now."""
-        return self.assessment.of(Scenario(self.running)) if self.running else None
+        if len(self.running) == 1:
+            return self.assessment.of_machine.get(self.running[0])
+        return self.assessment.of(scenario_of(self.project, self.running)) if self.running else None
 
     @property
     def verdict(self) -> str:

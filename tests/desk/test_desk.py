@@ -392,10 +392,18 @@ def test_the_lever_frame_sets_the_road(window, hands):
     workspace.switch_on(("router-table",))
     assert any(lever.would_help for lever in frame.facts.levers) and "would carry the chips better" in frame.facts.head
     frame.setFocus()
-    QTest.keyClick(frame, Qt.Key.Key_Right)
+    workspace.select("gate-mitre")
     QTest.keyClick(frame, Qt.Key.Key_Right)
     QTest.keyClick(frame, Qt.Key.Key_Space)
     chosen = workspace.selection
+    assert workspace.project.gate[chosen].also_open_for == ("router-table",)
+    assert next(lever for lever in frame.facts.levers if lever.gate == chosen).pulled
+    workspace.switch_on(("jointer",))
+    assert not next(lever for lever in frame.facts.levers if lever.gate == chosen).pulled
+    hands.choose(f"{chosen}/for/router-table", "shut")
+    assert workspace.project.gate[chosen].also_open_for == ()
+    workspace.switch_on(())
+    QTest.keyClick(frame, Qt.Key.Key_Space)
     assert workspace.project.gate[chosen].rule == "left open"
     QTest.mouseClick(
         frame, Qt.MouseButton.LeftButton, pos=QPointF(frame.box(4).center().x(), frame.height() - 20).toPoint()

@@ -98,7 +98,7 @@ STAGE_OF: dict[str, str] = {
         ),
         "air",
     ),
-    **dict.fromkeys(("gate-open", "gate-shut", "dead-pipe"), "gates"),
+    **dict.fromkeys(("gate-open", "gate-shut", "dead-pipe", "flush"), "gates"),
 }
 """Every code that a rule may give, with the stage where it is mended; an unknown one is an error, not silence."""
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from functools import partial
 
 from grey_current.design.findings.finding import Finding, Found, Inspection, Rule
 from grey_current.shop.duct_graph import AirPaths
@@ -39,6 +40,35 @@ def gate_rules(inspection: Inspection) -> Found:
 
 def _follows(gate: str) -> Change:
     return Change("Let it follow its machine", gate, lambda p: changed(p, gate, rule="with its machine"))
+
+
+def flushing(inspection: Inspection) -> Found:
+    """Machines whose chips settle, and whose main another open gate would flush; one finding for all of them."""
+    helped: dict[str, Change] = {}
+    for machine, answer in inspection.assessment.of_machine.items():
+        change = inspection.remedies.flush(answer) if answer.converged else None
+        if change is not None:
+            helped[machine] = change
+        yield None
+    if helped:
+        names = [inspection.names.of(machine) for machine in helped]
+        who = names[0] if len(names) == 1 else f"{names[0]} and {len(names) - 1} more"
+        yield Finding(
+            "flush",
+            "note",
+            next(iter(helped.values())).element,
+            f"Chips settle in the main with {who}; a second open gate would carry them better.",
+            scenario=(next(iter(helped)),),
+            also=tuple(dict.fromkeys(change.element for change in list(helped.values())[1:])),
+            remedies=tuple(f"{change.words}." for change in helped.values()),
+            fixes=(Change("Open them all", next(iter(helped)), partial(_made_all, changes=tuple(helped.values()))),),
+        )
+
+
+def _made_all(project: Project, changes: tuple[Change, ...]) -> Project:
+    for change in changes:
+        project = change.edit(project)
+    return project
 
 
 def dead_pipe(inspection: Inspection) -> Found:
@@ -85,4 +115,4 @@ def _lower_than(project: Project, wye: str, first: str) -> bool:
     return min(heights) < position(project, wye)[2] - 0.3
 
 
-RULES: tuple[Rule, ...] = (gate_rules, dead_pipe)
+RULES: tuple[Rule, ...] = (gate_rules, flushing, dead_pipe)

@@ -30,6 +30,7 @@ class Remedies:
     assessment: Assessment
     names: Names
     _made: dict[str, tuple[Assessment, Judgement] | None] = field(default_factory=dict)
+    _gates: dict[str, str | None] = field(default_factory=dict)
 
     @cached_property
     def _before(self) -> Judgement:
@@ -70,13 +71,28 @@ class Remedies:
             display = Display(project.settings.units)
             words = f"{capital(self.names.of(run.id))} {display.diameter(run.diameter)} → {display.diameter(size)}"
             found.append(Change(words, run.id, lambda p: changed_all(p, alike, diameter=size)))
-        gates = flushings(self.assessment, answer)
-        if gates and len(answer.scenario.running) == 1:
-            (machine,) = answer.scenario.running
-            gate = gates[0].gate
-            words = f"Open {self.names.of(gate)} for {self.names.of(machine)} too"
-            found.append(Change(words, gate, lambda p: opened_for(p, gate, machine)))
-        return found
+        flush = self._flush(answer)
+        return [*found, flush] if flush else found
+
+    def flush(self, answer: ScenarioAir) -> Change | None:
+        """The gate that flushes a machine's slowest run best, if the whole shop is better for it; None otherwise."""
+        change = self._flush(answer)
+        made = self._computed(change) if change else None
+        if made is None or made[1].trouble >= self._before.trouble or _shorter(self._before, made[1], answer.scenario):
+            return None
+        return change
+
+    def _flush(self, answer: ScenarioAir) -> Change | None:
+        if len(answer.scenario.running) != 1:
+            return None
+        (machine,) = answer.scenario.running
+        if machine not in self._gates:
+            self._gates[machine] = next((f.gate for f in flushings(self.assessment, answer)), None)
+        gate = self._gates[machine]
+        if gate is None:
+            return None
+        words = f"Open {self.names.of(gate)} for {self.names.of(machine)} too"
+        return Change(words, gate, lambda p: opened_for(p, gate, machine))
 
     def _computed(self, change: Change) -> tuple[Assessment, Judgement] | None:
         if change.words not in self._made:

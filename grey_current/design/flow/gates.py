@@ -12,7 +12,7 @@ from grey_current.air.network import Network
 from grey_current.air.pieces import BlastGate, Straight
 from grey_current.air.solver import solve
 from grey_current.design.flow.assessment import Assessment, ScenarioAir
-from grey_current.design.flow.scenarios import Scenario, gate_settings
+from grey_current.design.flow.scenarios import Scenario, gate_settings, scenario_of
 from grey_current.design.flow.transport import transport_checks
 from grey_current.shop.edits import changed
 from grey_current.shop.model import Project
@@ -84,7 +84,8 @@ def own_gates(assessment: Assessment) -> dict[str, frozenset[str]]:
 
 def gate_table(assessment: Assessment) -> dict[str, frozenset[str]]:
     """For each machine that has a gate, the gates that are open when it runs alone."""
-    return {machine: open_gates(assessment, Scenario((machine,))) for machine in own_gates(assessment)}
+    project = assessment.project
+    return {machine: open_gates(assessment, scenario_of(project, [machine])) for machine in own_gates(assessment)}
 
 
 def gate_machine(own: dict[str, frozenset[str]], gate: str) -> str | None:

@@ -12,13 +12,17 @@ from grey_current.shop.names import Names, capital
 
 @dataclass(frozen=True)
 class Lever:
-    """One lever: its gate and plate, whether it is pulled (open), what pins it, and whether pulling it would help."""
+    """One lever: its gate and plate, whether it is pulled (open), what pins it, and whether pulling it would help.
+
+    `toggled_for` is the machine that pulling it opens it for; None where it is left open for all.
+    """
 
     gate: str
     plate: str
     pulled: bool
     pinned: str
     would_help: bool
+    toggled_for: str | None = None
 
 
 @dataclass(frozen=True)
@@ -41,8 +45,12 @@ def lever_facts(assessment: Assessment, running: Scenario, answer: ScenarioAir |
         owner = gate_machine(own, gate)
         plate = project.machine[owner].name if owner else capital(names.of(gate).removeprefix("the "))
         rule = project.gate[gate].rule
-        pinned = "" if rule == "with its machine" else rule
-        levers.append(Lever(gate, plate, gate in pulled, pinned, gate == best))
+        alone = running.running[0] if len(running.running) == 1 else None
+        mine = alone is not None and gate in own.get(alone, frozenset())
+        too = alone is not None and alone in project.gate[gate].also_open_for
+        pinned = "open for it too" if too else "" if rule == "with its machine" else rule
+        toggled_for = alone if rule == "with its machine" and not mine else None
+        levers.append(Lever(gate, plate, gate in pulled, pinned, gate == best, toggled_for))
     return LeverFacts(_head(assessment, running, pulled, best, names), tuple(levers))
 
 

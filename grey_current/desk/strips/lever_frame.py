@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
 
+from grey_current.design.flow.gates import opened_for
 from grey_current.design.flow.levers import Lever, LeverFacts
 from grey_current.desk.strips.panel import StripPanel
 from grey_current.desk.theme import Palette, faded, font
@@ -23,20 +24,54 @@ class LeverFrame(StripPanel):
         super().__init__(workspace, palette)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Lever frame of the blast gates")
-        self.setToolTip("Click a lever to leave its gate open, or to let it follow its machine again.")
+        self.setToolTip(
+            "With one machine switched on, click another machine's lever to open its gate for that one too.\n"
+            "With none or several, a click leaves a gate open, or lets it follow its machine again."
+        )
+        self._shift = 0.0
         self.facts = LeverFacts("", ())
 
     def show_workspace(self, palette: Palette | None = None) -> None:
         """Show the workspace as it is now."""
         self.colours = palette or self.colours
         self.facts = self.workspace.computed.levers(self.workspace.running)
+        gates = [lever.gate for lever in self.facts.levers]
+        if self.workspace.selection in gates:
+            self._show(gates.index(self.workspace.selection))
         self.update()
+
+    def _wide(self) -> float:
+        count = max(len(self.facts.levers), 1)
+        return min(max((self.width() - 24) / count, LEAST), MOST)
+
+    def _scroll_to(self, shift: float) -> None:
+        """Shift the levers so many pixels to the left, as far as there are any."""
+        room = self._wide() * len(self.facts.levers) - (self.width() - 24)
+        self._shift = min(max(shift, 0.0), max(room, 0.0))
+        self.update()
+
+    def _show(self, number: int) -> None:
+        """Shift the frame until a lever is in sight."""
+        box = self.box(number)
+        if box.left() < 12:
+            self._scroll_to(self._shift - (12 - box.left()))
+        elif box.right() > self.width() - 12:
+            self._scroll_to(self._shift + box.right() - (self.width() - 12))
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        """The wheel walks along a frame that is longer than the window."""
+        if event is not None:
+            turn = event.angleDelta()
+            self._scroll_to(self._shift - (turn.y() or turn.x()) * 0.6)
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        self._scroll_to(self._shift)
 
     def box(self, number: int) -> QRectF:
         """Where a lever stands, in pixels."""
-        count = max(len(self.facts.levers), 1)
-        wide = min(max((self.width() - 24) / count, LEAST), MOST)
-        return QRectF(12 + number * wide, TOP, wide, self.height() - TOP - 8)
+        wide = self._wide()
+        return QRectF(12 + number * wide - self._shift, TOP, wide, self.height() - TOP - 8)
 
     def lever_at(self, spot: QPointF) -> int | None:
         """The lever at a pixel, or None."""
@@ -53,6 +88,12 @@ class LeverFrame(StripPanel):
         for number, lever in enumerate(self.facts.levers):
             selected = lever.gate == self.workspace.selection
             paint_lever(painter, self.box(number), number + 1, lever, self.colours, selected)
+        hidden = self._wide() * len(self.facts.levers) - (self.width() - 24)
+        if hidden > 1:
+            share, wide = (self.width() - 24) / (hidden + self.width() - 24), self.width() - 24
+            painter.fillRect(
+                QRectF(12 + self._shift / (hidden + wide) * wide, self.height() - 5, wide * share, 3), self.colours.soft
+            )
         if self.hasFocus():
             painter.setPen(QPen(self.colours.accent, 1, Qt.PenStyle.DotLine))
             painter.drawRect(QRectF(self.rect()).adjusted(2, 2, -3, -3))
@@ -62,13 +103,19 @@ class LeverFrame(StripPanel):
         number = self.lever_at(event.position()) if event else None
         if number is None or event is None:
             return
-        gate = self.facts.levers[number].gate
+        lever = self.facts.levers[number]
         if event.position().y() < self.box(number).bottom() - FOOT:
-            self._pull(gate)
-        self.chosen.emit(gate)
+            self._pull(lever)
+        self.chosen.emit(lever.gate)
 
-    def _pull(self, gate: str) -> None:
-        """Leave a gate open, or let it follow its machine again."""
+    def _pull(self, lever: Lever) -> None:
+        """Open a gate for the machine that runs alone too, or not; else leave it open, or let it follow again."""
+        gate, machine = lever.gate, lever.toggled_for
+        if machine is not None:
+            opened = machine not in self.workspace.project.gate[gate].also_open_for
+            step = "Open a gate for a machine too" if opened else "Open a gate for a machine no more"
+            self.attempt(lambda: self.workspace.edit(step, lambda p: opened_for(p, gate, machine, opened)))
+            return
         follows = self.workspace.project.gate[gate].rule == "with its machine"
         rule = "left open" if follows else "with its machine"
         step = "Leave a gate open" if follows else "Let a gate follow its machine"
@@ -85,7 +132,7 @@ class LeverFrame(StripPanel):
             step = 1 if event.key() == Qt.Key.Key_Right else -1
             self.chosen.emit(gates[(now + step) % len(gates)])
         elif event.key() == Qt.Key.Key_Space and now >= 0:
-            self._pull(gates[now])
+            self._pull(self.facts.levers[now])
         else:
             super().keyPressEvent(event)
 
