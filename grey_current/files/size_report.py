@@ -49,9 +49,12 @@ def size_text(project: Project, collector: str | None, found: Sizing) -> str:
     lines += [_offer_line(project, offer) for offer in found.offers]
     lines += ["", "Other ways for the same machines:"]
     for kind in found.system_kinds:
+        slow = "" if kind.transport is None else f", slowest air {kind.transport:.0%} of what chips need"
         swaps = f", {kind.swap_minutes:.0f} min of swaps a week" if kind.swap_minutes else ""
         loud = f", to {kind.loudness.level:.0f} dB(A) give or take {kind.loudness.band:.0f}" if kind.loudness else ""
-        lines.append(f"  {kind.name:<24} serves {kind.served} of {kind.asked}, worst {kind.worst:.0%}{swaps}{loud}")
+        lines.append(
+            f"  {kind.name:<24} serves {kind.served} of {kind.asked}, worst {kind.worst:.0%}{slow}{swaps}{loud}"
+        )
     return "\n".join(lines)
 
 
@@ -128,6 +131,7 @@ def size_report(project: Project, collector: str | None, found: Sizing) -> dict[
                 "served": kind.served,
                 "asked": kind.asked,
                 "worst_share": kind.worst,
+                "slowest_air_share": kind.transport,
                 "swap_minutes_a_week": kind.swap_minutes,
                 "loudest_db_a": kind.loudness.level if kind.loudness else None,
                 "price": kind.price,

@@ -109,6 +109,26 @@ def with_motor(project: Project, collector: str, power: float) -> Project:
     return changed(project, collector, motor=motor)
 
 
+def with_stand(project: Project, collector: str, stand: float) -> Project:
+    """The project with so much (m) of a collector's height being a stand. Raises `InputError` for more than that."""
+    item = project.collector[collector]
+    if not 0 <= stand < item.height:
+        high = Display(project.settings.units).length(item.height)
+        raise InputError("stand", f"{stand:g} m", f"it is part of the {high} that the collector is high")
+    return changed(project, collector, stand=stand)
+
+
+def standing(project: Project, collector: str, where: str) -> Project:
+    """The project with a collector in the room, boxed in, in the next room or outdoors, where its air goes too.
+
+    One that comes in again blows into the shop again. Raises `InputError` for another word.
+    """
+    was = project.collector[collector].stands
+    if "outdoors" not in (where, was):
+        return changed(project, collector, stands=where)
+    return changed(project, collector, stands=where, exhausts="outdoors" if where == "outdoors" else "into the shop")
+
+
 def inlet_side(item: Collector) -> str:
     """The side of a collector that its inlet is on: right, left, back, front, or top when it is inside its plan."""
     sides = {name: (item.width / 2 * dx, item.depth / 2 * dy) for name, (dx, dy) in INLET_SIDES.items()}

@@ -8,7 +8,6 @@ import pytest
 from grey_current.design.findings.all_findings import all_findings
 from grey_current.design.findings.verdict import verdict
 from grey_current.design.flow.assessment import assess
-from grey_current.design.flow.scenarios import scenario_of
 from grey_current.design.flow.states import machine_state
 from grey_current.design.flow.transport import slowest_transport, transport_checks
 from grey_current.design.improve.ranking import improvements, part_improvements, shop_improvements
@@ -216,8 +215,7 @@ def test_chips_that_settle_are_a_matter_of_the_gates_too_where_another_would_flu
     assert sum(len(gate.also_open_for) for gate in flushed.gates) == len(said.remedies)
     assert judge(assess(flushed)).trouble < judge(assess(project)).trouble
     machine = said.scenario[0]
-    alone = scenario_of(project, [machine])
-    slow = slowest_transport(project, assess(project).of(alone)).share
-    assert slowest_transport(flushed, assess(flushed).of(alone)).share > slow
+    slow = slowest_transport(project, assess(project).of_machine[machine]).share
+    assert slowest_transport(flushed, assess(flushed).of_machine[machine]).share > slow
     gone = edits.removed(flushed, [machine])
     assert all(machine not in gate.also_open_for for gate in gone.gates)

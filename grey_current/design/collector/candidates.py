@@ -14,6 +14,7 @@ from grey_current.air.needs import MET_FROM
 from grey_current.air.solver import solve
 from grey_current.design.collector.estimate import assumed_place, rough_network
 from grey_current.design.collector.fit import fit
+from grey_current.design.collector.plausible import implausible
 from grey_current.design.flow import fittings as make
 from grey_current.design.flow.assessment import Assessment, ScenarioAir, assess
 from grey_current.design.flow.scenarios import Scenario, all_scenarios, need
@@ -50,7 +51,8 @@ class Offer:
     is the smallest share of a need and `worst_scenario` where; `transport` the slowest air over what chips need.
     `power` is the largest shaft power (W), `overloads` whether the motor would not bear it. `too_tall` is what it lacks
     in height where it would stand (m, 0 when it fits), `over_amps` what its circuit lacks with the machine that draws
-    most beside it (A, 0 when it bears it or nothing is known). `price` in the user's money where it is given.
+    most beside it (A, 0 when it bears it or nothing is known), `implausible` whether neither its motor nor its
+    impeller could give its curve. `price` in the user's money where it is given.
     """
 
     model: str
@@ -64,6 +66,7 @@ class Offer:
     overloads: bool
     too_tall: float
     over_amps: float
+    implausible: bool
     price: float | None
 
 
@@ -75,6 +78,8 @@ def offer_troubles(project: Project, offer: Offer) -> list[str]:
         found.append(f"{display.length(display.tape(offer.too_tall))} too tall here")
     if offer.over_amps > 0:
         found.append(f"{offer.over_amps:.0f} A too much for its circuit")
+    if offer.implausible:
+        found.append("a curve that cannot be")
     if offer.overloads:
         found.append("more than its motor bears")
     return found
@@ -87,7 +92,12 @@ def offers(project: Project, collector: str | None, models: Sequence[CollectorMo
     """
     return sorted(
         (_offer(project, collector, item) for item in candidates(project, collector, models)),
-        key=lambda offer: (-offer.served, -offer.worst if offer.served < offer.asked else offer.power),
+        key=lambda offer: (
+            offer.implausible,
+            -offer.served,
+            bool(offer_troubles(project, offer)),
+            -offer.worst if offer.served < offer.asked else offer.power,
+        ),
     )
 
 
@@ -146,6 +156,7 @@ def _offer(project: Project, collector: str | None, item: Collector) -> Offer:
         power > limit,
         max(-fit(stood, item).spare, 0.0),
         max(over, 0.0),
+        any(implausible(item, Display(project.settings.units))),
         item.price,
     )
 

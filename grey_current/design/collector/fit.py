@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
+from grey_current.design.space.ground import ELSEWHERE
 from grey_current.design.space.outlines import beam_plan, plan
 from grey_current.design.supply.circuits import machines_of_collectors
 from grey_current.shop.collectors import Bin, Collector
@@ -30,14 +31,14 @@ class Fit:
     """Height under what is above (m), what is there ("ceiling" or a beam's id), and the room left over the top.
 
     `spare` m is negative when it does not fit; `bin` is then the largest generic bin with which it would, None when no
-    bin is small enough, and `cut` the m to be cut off its stand with the bin that it has.
+    bin is small enough, and `cut` the m to be cut off its stand with the bin that it has, None when the stand is lower.
     """
 
     above: float
     by: str
     spare: float
     bin: Bin | None
-    cut: float
+    cut: float | None
 
 
 def fit(project: Project, collector: Collector) -> Fit:
@@ -54,6 +55,8 @@ def fit(project: Project, collector: Collector) -> Fit:
     for beam in project.beams:
         if beam_plan(beam).intersects(ground) and beam.underside < above:
             above, by = beam.underside, beam.id
+    if collector.stands in ELSEWHERE:
+        above = math.inf
     spare = above - collector.height - CLEARANCE
     if spare >= 0 or math.isinf(above):
         return Fit(above, by, spare, None, 0.0)
@@ -61,7 +64,7 @@ def fit(project: Project, collector: Collector) -> Fit:
     if collector.bin is not None:
         wanted = collector.bin.height + spare
         smaller = next((b for b in BINS if b.height <= wanted and b.volume < collector.bin.volume), None)
-    return Fit(above, by, spare, smaller, -spare)
+    return Fit(above, by, spare, smaller, -spare if collector.stand >= -spare else None)
 
 
 def litres_a_week(project: Project, collector: str) -> float:

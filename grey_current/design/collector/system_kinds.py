@@ -5,30 +5,37 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from grey_current.air.needs import MET_FROM
 from grey_current.design.collector.noise import Loudness, at_machine
 from grey_current.design.collector.small_ports import SMALL
 from grey_current.design.flow.assessment import assess
-from grey_current.design.flow.scenarios import alone_scenarios
+from grey_current.design.judgement import air_judgement, judge
+from grey_current.design.space.ground import Space
 from grey_current.design.space.hose_reach import swaps
-from grey_current.shop.catalogue import CollectorModel, catalogue, new_collector
+from grey_current.design.space.outlines import plan
+from grey_current.shop.catalogue import CollectorModel, catalogue, new_collector, pipe_sizes
 from grey_current.shop.ducts import Run
 from grey_current.shop.edits import added, fresh_id
 from grey_current.shop.hoses import cut_length
 from grey_current.shop.model import Project
-from grey_current.shop.places import position
+from grey_current.shop.places import footprint, position
 
 OWN_HOSE = 1.5
 """m of hose of a small collector that stands by its machine. Allowance."""
 BESIDE = 0.9
 """m from a port at which such a collector stands. Allowance."""
+LEAST_HOSE = 0.06
+"""m; no narrower hose is tried for a whole shop. Allowance."""
+FARTHER = (0.3, 0.6, 0.9, 1.2, 1.6, 2.0, 2.5, 3.0)
+"""m from where a collector is wanted at which a free place for it is looked for, nearest first."""
+XY = tuple[float, float]
 
 
 @dataclass(frozen=True)
 class SystemKind:
-    """One way: its name, the project that has it, how many of the machines it serves, the worst share of a need,
-    minutes of swapping in a week, the loudest that any machine's user hears, and the price of its collectors where
-    all are known.
+    """One way, by the one judgement: its name, the project that has it, in how many of the scenarios every need is met
+    and every chip carried, the worst share of a need over all pickups, the slowest air over what chips need (None when
+    nothing is connected), minutes of swapping in a week, the loudest that any machine's user hears, and the price of
+    its collectors where all are known.
     """
 
     name: str
@@ -36,6 +43,7 @@ class SystemKind:
     served: int
     asked: int
     worst: float
+    transport: float | None
     swap_minutes: float
     loudness: Loudness | None
     price: float | None
@@ -50,45 +58,63 @@ def system_kinds(project: Project) -> list[SystemKind]:
 
 
 def one_hose(project: Project) -> Project:
-    """The machines with one single-stage collector in their midst, and one hose that goes from port to port."""
+    """The machines with one single-stage collector in their midst, and one hose that goes from port to port.
+
+    It serves every pickup; size of hose and collector are those that the judgement of the shop finds best.
+    """
     bare = project.replaced(collectors=(), points=(), runs=(), gates=())
-    refs = [f"{m.id}/{m.pickups[0].id}" for m in project.machines if m.pickups]
+    refs = [f"{m.id}/{p.id}" for m in project.machines for p in m.pickups]
     places = [position(bare, ref) for ref in refs]
     x, y = (sum(place[axis] for place in places) / len(places) for axis in (0, 1))
-    best: tuple[int, float, Project] | None = None
+    best: tuple[tuple[float, float, float, int], Project] | None = None
     for model in (m for m in catalogue().collectors if m.kind == "single-stage"):
-        made = _with_hose(bare, model, refs, x, y)
-        answers = [u.worst.share for u in assess(made).answers if u.worst is not None and u.converged]
-        score = (sum(share >= MET_FROM for share in answers), sum(answers), made)
-        if best is None or score[:2] > best[:2]:
-            best = score
-    return best[2] if best else bare
+        standing = _standing(bare, model, "collector", "Collector", (x, y))
+        for size in sorted({size for size in pipe_sizes(project) if LEAST_HOSE <= size <= model.inlet + 3e-3}):
+            made = _with_hose(standing, refs, size)
+            rank = air_judgement(assess(made)).rank
+            if best is None or rank < best[0]:
+                best = rank, made
+    return best[1] if best else bare
 
 
-def _with_hose(project: Project, model: CollectorModel, refs: list[str], x: float, y: float) -> Project:
-    made = new_collector(model, fresh_id(project, "collector"), "Collector", x, y)
-    made = made.replaced(stands="in the room")
-    project = added(project, made)
-    straight = max(math.dist(position(project, ref), position(project, made.id)) for ref in refs)
-    length = cut_length(project, straight)
+def _standing(project: Project, model: CollectorModel, ident: str, name: str, wanted: XY) -> Project:
+    """The project with a collector as near to a place as it stands free of walls and of everything else."""
+    free = Space(project).free_ground()
+    made = new_collector(model, fresh_id(project, ident), name, *wanted).replaced(stands="in the room")
+    for away, turn in ((0.0, 0), *((away, turn) for away in FARTHER for turn in range(0, 360, 30))):
+        angle = math.radians(turn)
+        place = made.model_copy(
+            update={"x": wanted[0] + away * math.cos(angle), "y": wanted[1] + away * math.sin(angle)}
+        )
+        if free.contains(plan(footprint(place))):
+            return added(project, place)
+    return added(project, made)
+
+
+def _with_hose(project: Project, refs: list[str], size: float) -> Project:
+    """The newest collector with one hose that goes from port to port, and reaches the farthest."""
+    collector = project.collectors[-1].id
+    straight = max(math.dist(position(project, ref), position(project, collector)) for ref in refs)
     hose = Run(
         id=fresh_id(project, "hose"),
         start=refs[0],
-        end=made.id,
-        diameter=min(model.inlet, 0.1524),
+        end=collector,
+        diameter=size,
         material="ribbed-hose",
-        length=length,
+        length=cut_length(project, straight),
         also_serves=tuple(refs[1:]),
     )
     return added(project, hose)
 
 
 def several(project: Project) -> Project:
-    """The machines with a small collector beside each: a vacuum for small ports, a single-stage for the others."""
+    """The machines with small collectors beside them, one for each pickup.
+
+    A vacuum for small ports, a single-stage for the others, each where it stands free.
+    """
     made = project.replaced(collectors=(), points=(), runs=(), gates=())
-    for machine in project.machines:
-        if machine.pickups:
-            made = _own_collector(made, f"{machine.id}/{machine.pickups[0].id}")
+    for ref in project.pickup:
+        made = _own_collector(made, ref)
     return made
 
 
@@ -102,24 +128,25 @@ def _own_collector(project: Project, ref: str) -> Project:
         model = next((m for m in single if m.inlet >= pickup.port - 3e-3), single[-1])
     x, y, _ = position(project, ref)
     away = math.atan2(y - machine.y, x - machine.x)
-    place = (x + BESIDE * math.cos(away), y + BESIDE * math.sin(away))
-    ident = fresh_id(project, f"{machine.id}-collector")
-    project = added(project, new_collector(model, ident, f"{machine.name}'s collector", *place))
-    straight = math.dist(position(project, ref), position(project, ident))
+    wanted = (x + BESIDE * math.cos(away), y + BESIDE * math.sin(away))
+    whose = machine.name if len(machine.pickups) == 1 else f"{machine.name}'s {pickup.name.lower()}"
+    made = _standing(project, model, f"{machine.id}-collector", f"{whose}'s collector", wanted)
+    ident = made.collectors[-1].id
+    straight = math.dist(position(made, ref), position(made, ident))
     hose = Run(
-        id=fresh_id(project, f"{machine.id}-hose"),
+        id=fresh_id(made, f"{machine.id}-hose"),
         start=ref,
         end=ident,
         diameter=min(model.inlet, pickup.port),
         material="ribbed-hose",
-        length=max(OWN_HOSE, cut_length(project, straight)),
+        length=max(OWN_HOSE, cut_length(made, straight)),
     )
-    return added(project, hose)
+    return added(made, hose)
 
 
 def _judged(name: str, project: Project) -> SystemKind:
-    done = assess(project, alone_scenarios(project))
-    shares = [u.worst.share if u.worst and u.converged else 0.0 for u in done.answers if u.pickups]
+    done = assess(project)
+    judged = judge(done)
     heard = [
         loud
         for answer in done.answers
@@ -131,9 +158,9 @@ def _judged(name: str, project: Project) -> SystemKind:
     return SystemKind(
         name,
         project,
-        sum(share >= MET_FROM for share in shares),
-        len(shares),
-        min(shares, default=0.0),
+        *judged.served(),
+        judged.worst,
+        judged.slowest,
         sum(swaps(project, run).minutes for run in project.runs if run.also_serves),
         max(heard, key=lambda loud: loud.level, default=None),
         None if any(p is None for p in prices) else sum(p or 0.0 for p in prices),

@@ -2,35 +2,20 @@
 
 from __future__ import annotations
 
-import math
-
-from grey_current.air.fan import (
-    AIR_POWER_LIMIT,
-    MOTOR_RPM,
-    SHUT_OFF_FACTOR,
-    believable,
-    best_air_power,
-    curve_from_claim,
-    curve_from_points,
-)
 from grey_current.design.collector.candidates import OVERLOAD, shaft_power
 from grey_current.design.collector.fit import days_to_empty, fit
 from grey_current.design.collector.make_up_air import make_up_air
 from grey_current.design.collector.noise import PROTECT_FROM, at_machine
+from grey_current.design.collector.plausible import VACUUM_INLET, implausible
 from grey_current.design.collector.small_ports import small_ports
 from grey_current.design.findings.finding import Finding, Found, Inspection, Rule
 from grey_current.design.flow.assessment import ScenarioAir
 from grey_current.shop.collectors import Collector
-from grey_current.shop.fans import Claim, CurvePoints
 
 FEW_DAYS = 3.0
 """Days between emptyings below which nobody keeps it up. Allowance."""
 NARROW = 0.8
 """Share of the opening that is wanted below which it is worth a line."""
-SHUT_OFF_SPREAD = 1.35
-"""A shut-off pressure this much over 0.70 ρU² cannot come from that impeller. Allowance."""
-SEVERAL_STAGES = 8000.0
-"""Pa of shut-off from which a fan has several stages or runs faster than its mains, as vacuums do."""
 FILTER_VELOCITY = 0.05
 """m/s through bag, felt or pleated cartridge in a home shop (10 fpm). Allowance."""
 
@@ -40,7 +25,9 @@ def _height(inspection: Inspection, collector: Collector) -> Found:
     if found.spare >= 0:
         return
     under = "the ceiling" if found.by == "ceiling" else inspection.names.of(found.by)
-    remedies = [f"Cut {display.length(found.cut)} off its stand."]
+    remedies = ["Move it to where the ceiling is higher, or choose a lower one."]
+    if found.cut is not None:
+        remedies.insert(0, f"Cut {display.length(found.cut)} off its stand.")
     if found.bin is not None:
         litres, high = found.bin.volume * 1000, display.length(found.bin.height)
         remedies.insert(0, f"With a bin of {litres:.0f} litres, {high} high, it fits.")
@@ -127,38 +114,17 @@ def _bin(inspection: Inspection, collector: Collector) -> Found:
 
 
 def _curve(inspection: Inspection, collector: Collector) -> Found:
-    """Curve points that neither the motor nor the impeller could give."""
-    spec, display = collector.fan, inspection.display
-    if not isinstance(spec, CurvePoints):
-        return
-    curve = curve_from_points(spec.points)
-    if collector.motor and not believable(curve, collector.motor.power):
-        power = best_air_power(curve)
+    """A curve or claim that neither the motor nor the impeller could give."""
+    for each in implausible(collector, inspection.display):
         yield Finding(
             "implausible-curve",
             "warning",
             collector.id,
-            f"{collector.name}: its curve needs {power:.0f} W in the air, more than half of its "
-            f"{collector.motor.power:.0f} W motor can give.",
-            power,
-            AIR_POWER_LIMIT * collector.motor.power,
-            remedies=("Ask how the curve was measured, or take it down.",),
+            f"{collector.name}: {each.words}.",
+            each.value,
+            each.limit,
+            remedies=(each.remedy,),
         )
-    if collector.impeller and curve.shut_off < SEVERAL_STAGES:
-        tip = math.pi * collector.impeller * MOTOR_RPM[60] / 60
-        most = SHUT_OFF_FACTOR * spec.density * tip**2 * SHUT_OFF_SPREAD
-        if curve.shut_off > most:
-            yield Finding(
-                "implausible-curve",
-                "warning",
-                collector.id,
-                f"{collector.name}: {display.pressure(curve.shut_off)} at shut-off; an impeller of "
-                f"{display.diameter(collector.impeller)} on a two-pole motor gives no more than about "
-                f"{display.pressure(most)}.",
-                curve.shut_off,
-                most,
-                remedies=("Check the impeller's size, or how the curve was measured.",),
-            )
 
 
 def _motor(inspection: Inspection, collector: Collector) -> Found:
@@ -195,7 +161,7 @@ def _order(inspection: Inspection, collector: Collector) -> Found:
 def small_ports_without_a_vacuum(inspection: Inspection) -> Found:
     """Small ports that a vacuum on a short hose would serve better."""
     project, display = inspection.project, inspection.display
-    vacuums = {c.id for c in project.collectors if c.inlet < 0.07}
+    vacuums = {c.id for c in project.collectors if c.inlet < VACUUM_INLET}
     for port in small_ports(inspection.assessment):
         machine, pickup = project.pickup[port.ref]
         answer = inspection.assessment.of_machine.get(machine.id)
@@ -263,26 +229,6 @@ def filter_too_small(inspection: Inspection) -> Found:
             )
 
 
-def implausible_claim(inspection: Inspection) -> Found:
-    """A maker's claim that no motor of that power could keep."""
-    for collector in inspection.project.collectors:
-        claim = collector.fan
-        if isinstance(claim, Claim):
-            curve = curve_from_claim(claim.impeller, claim.free_air, claim.hertz)
-            if not believable(curve, claim.motor_power):
-                power = best_air_power(curve)
-                yield Finding(
-                    "implausible-curve",
-                    "warning",
-                    collector.id,
-                    f"{collector.name}: the claim needs {power:.0f} W in the air, more than half of its "
-                    f"{claim.motor_power:.0f} W motor can give.",
-                    power,
-                    AIR_POWER_LIMIT * claim.motor_power,
-                    remedies=("Ask for a measured fan curve, or take the claim down.",),
-                )
-
-
 def each_collector(inspection: Inspection) -> Found:
     """Each collector: does it fit, its wiring, noise, openings, bin, curve, motor, order."""
     for collector in inspection.project.collectors:
@@ -291,10 +237,4 @@ def each_collector(inspection: Inspection) -> Found:
         yield None
 
 
-RULES: tuple[Rule, ...] = (
-    off_the_curve,
-    filter_too_small,
-    implausible_claim,
-    each_collector,
-    small_ports_without_a_vacuum,
-)
+RULES: tuple[Rule, ...] = (off_the_curve, filter_too_small, each_collector, small_ports_without_a_vacuum)

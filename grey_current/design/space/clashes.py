@@ -30,6 +30,8 @@ TRACK_ROOM = 0.35
 WINDOW_DEPTH = 0.15
 TOUCH = 0.01
 """m by which a duct may touch a thing."""
+INSIDE = 0.05
+"""m that a duct may lie in its own collector's outline before it is said to go through it."""
 HANGER_GAP = {"plastic": 1.5, "steel": 3.0, "hose": 1.2}
 """m between supports at most: plastic pipe sags sooner than steel, hose soonest. Allowance."""
 UNDER_CEILING = 0.6
@@ -105,7 +107,7 @@ class DuctSpace:
         a, b = position(self.project, run.start), position(self.project, run.end)
         own = {end.split("/")[0] for end in (run.start, run.end, *run.also_serves)}
         hose = materials()[run.material].hose
-        found = []
+        found = [] if hose else list(self._through_own_collector(run, a, b))
         for number in self._near(a, b, run.diameter / 2):
             solid = self.solids[number]
             if solid.ident in own or (hose and solid.kind != "walkway"):
@@ -114,6 +116,16 @@ class DuctSpace:
             if underside is not None:
                 found.append(Clash(run.id, solid.ident, solid.kind, underside))
         return found
+
+    def _through_own_collector(self, run: Run, a: XYZ, b: XYZ) -> Iterator[Clash]:
+        """A duct that reaches its inlet from the far side, through the body; one on top comes from anywhere."""
+        for end in (run.start, run.end):
+            item = self.project.collector.get(end)
+            if item is None or item.inlet_dx == item.inlet_dy == 0 or max(a[2], b[2]) > item.height:
+                continue
+            body = plan(footprint(item)).buffer(-INSIDE, join_style="mitre")
+            if shapely.LineString([a[:2], b[:2]]).intersection(body).length > INSIDE:
+                yield Clash(run.id, item.id, "machine", min(a[2], b[2]) - run.diameter / 2)
 
     @cached_property
     def _rooms(self) -> list[tuple[Room, Any]]:

@@ -11,7 +11,7 @@ from typing import Any
 import numpy as np
 import shapely
 
-from grey_current.design.space.outlines import at_rest, overall_height, plan, service_outline, strip_outline
+from grey_current.design.space.outlines import at_rest, overall_height, parked, plan, service_outline, strip_outline
 from grey_current.shop.collectors import Collector
 from grey_current.shop.machines import Machine, Side
 from grey_current.shop.model import Project
@@ -99,6 +99,15 @@ class Space:
             yield _Body(machine.id, plan(footprint(here)), overall_height(machine), machine.wheels)
         for collector in (c for c in self.project.collectors if c.stands not in ELSEWHERE):
             yield _Body(collector.id, plan(footprint(collector)), collector.height)
+
+    def free_ground(self) -> Any:
+        """The floor where nothing stands, machines at work and at every parked place counted; ready to be asked."""
+        taken = [body.shape for body in self.bodies()]
+        for machine in self.project.machines:
+            taken += [plan(footprint(at)) for at in (machine, *parked(machine))]
+        free = self.floor.difference(shapely.union_all(taken))
+        shapely.prepare(free)
+        return free
 
     def walls_at(self, height: float) -> Any:
         """The walls as lines, with gaps where stock at a height (m) passes through an opening."""

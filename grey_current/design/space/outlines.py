@@ -36,10 +36,12 @@ def strip_outline(start: XY, ahead: XY, wide: float, before: float, after: float
 
 def at_rest(machine: Machine) -> Machine:
     """The machine where it stands when it does not run: its first parked place, if it has wheels and one."""
-    if not machine.wheels or not machine.parked:
-        return machine
-    place = machine.parked[0]
-    return machine.model_copy(update={"x": place.x, "y": place.y, "turn": place.turn})
+    return parked(machine)[0] if machine.wheels and machine.parked else machine
+
+
+def parked(machine: Machine) -> list[Machine]:
+    """The machine at each of its parked places."""
+    return [machine.model_copy(update={"x": p.x, "y": p.y, "turn": p.turn}) for p in machine.parked]
 
 
 def overall_height(machine: Machine) -> float:

@@ -155,6 +155,8 @@ def other_kinds(workspace: Workspace) -> list[Section]:
 
 def _system_kind_items(system_kind: SystemKind) -> list[Item]:
     words = [f"serves {system_kind.served} of {system_kind.asked}"]
+    if system_kind.transport is not None and system_kind.transport < 1:
+        words.append(f"slowest air {system_kind.transport:.0%} of what chips need")
     if system_kind.swap_minutes:
         words.append(f"{system_kind.swap_minutes:.0f} min/week")
     if system_kind.loudness is not None:

@@ -29,6 +29,7 @@ from grey_current.shop.collector_edits import (
     with_filter,
     with_inlet_side,
     with_separator,
+    with_stand,
 )
 from grey_current.shop.collectors import Collector
 from grey_current.shop.fans import Claim, CurvePoints
@@ -215,6 +216,9 @@ def body(project: Project, item: Collector) -> Section:
     """Its size and inlet's place."""
     ident = item.id
     items: list[Item] = [_side(project, item, name) for name in ("width", "depth", "height")]
+    items.append(
+        length_field(project, f"{ident}/stand", "Of it, a stand", item.stand, lambda p, v: with_stand(p, ident, v))
+    )
     items.append(
         length_field(
             project,

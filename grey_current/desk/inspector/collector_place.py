@@ -20,7 +20,7 @@ from grey_current.desk.inspector.fields import (
 )
 from grey_current.desk.inspector.machine_page import service_field
 from grey_current.shop import edits
-from grey_current.shop.collector_edits import with_bin, with_motor
+from grey_current.shop.collector_edits import standing, with_bin, with_motor
 from grey_current.shop.collectors import Collector
 from grey_current.shop.names import called
 from grey_current.units import Display
@@ -139,7 +139,14 @@ def noise(workspace: Workspace, item: Collector) -> Section:
         ("outdoors", "outdoors"),
     )
     items: list[Item] = [
-        choice(item.id, "stands", "It stands", item.stands, stands),
+        ChoiceField(
+            f"{item.id}/stands",
+            "It stands",
+            item.stands,
+            stands,
+            "Change where it stands",
+            lambda p, v: standing(p, item.id, v),
+        ),
         number_field(
             f"{item.id}/noise",
             "At 1 m, in the open",
@@ -167,6 +174,8 @@ def air(workspace: Workspace, item: Collector) -> Section:
     outlets = (("into the shop", "back into the shop"), ("outdoors", "outdoors"))
     items: list[Item] = [choice(item.id, "exhausts", "It blows", item.exhausts, outlets)]
     outdoors = item.exhausts == "outdoors"
+    if item.stands == "outdoors" and not outdoors:
+        items.append(Fact("", "Its air comes back through a duct of its own; without one it blows outdoors."))
     if outdoors or item.stands != "in the room":
         wanted = make_up_air(project, item, airflow, workspace.assessment.air)
         items.append(

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import ItemsView
+
 from grey_current.air.needs import TOO_FAST
 from grey_current.air.pieces import Straight
 from grey_current.design.flow.assessment import ScenarioAir, System
@@ -41,9 +43,21 @@ def cost_section(workspace: Workspace, elements: set[str], run: str) -> list[Sec
         piece = system.network.pieces[index]
         words = piece_words(project, piece, display, system.gate_open(piece))
         items.append(Fact(capital(words), display.pressure(system.losses[index])))
-    if len(mine) > 1:
-        items.append(Fact("Together", display.pressure(sum(system.losses[i] for i in mine))))
+    for machine, path in _paths(scenario, system):
+        passed = [i for i in mine if i in path]
+        if len(passed) > 1:
+            together = display.pressure(sum(system.losses[i] for i in passed))
+            items.append(Fact(f"Together, for the {project.machine[machine].name.lower()}", together))
     return [Section(f"What it costs: {scenario.scenario.name(project)} running", tuple(items))]
+
+
+def _paths(scenario: ScenarioAir, system: System) -> ItemsView[str, set[int]]:
+    """The pieces on the path of each running machine's least pickup; the legs of a wye are never both on one."""
+    found: dict[str, set[int]] = {}
+    for p in sorted(scenario.pickups, key=lambda p: p.share):
+        if p.leaf is not None and p.collector == system.network.collector:
+            found.setdefault(p.machine, set(system.network.path(p.leaf)))
+    return found.items()
 
 
 def _velocity_fact(project: Project, scenario: ScenarioAir, run: str, speed: float, display: Display) -> Fact:
