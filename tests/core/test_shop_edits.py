@@ -8,10 +8,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from grey_current.design.flow.assessment import assess
+from grey_current.design.space.routing import connected
 from grey_current.errors import FileError, InputError, RefusedEdit
 from grey_current.files import underlay
 from grey_current.shop import edits, room_edits
 from grey_current.shop.catalogue import machine_models
+from grey_current.shop.pickup_edits import with_intake, with_intake_figure, with_new_pickup, without_pickup
 from grey_current.shop.room import area, walls
 from grey_current.shop.snap import snapped
 from grey_current.workspace.guide import next_step, stage_states
@@ -203,3 +206,36 @@ def test_the_guide_leads_from_an_empty_floor_to_a_machine():
     loft = Workspace(demo())
     assert loft.findings
     assert [s.mark for s in stage_states(loft)] == ["look"] * 5
+
+
+@pytest.mark.parametrize("kind", ["hood", "sweep", "port"])
+def test_a_pickup_is_added_connected_and_taken_away_with_its_branch(kind):
+    project = with_new_pickup(with_new_pickup(demo(), "lathe", kind), "lathe", kind)
+    assert [p.id for p in project.machine["lathe"].pickups] == [kind, f"{kind}-2"]
+    joined = connected(project, f"lathe/{kind}")
+    answer = assess(joined).of_machine["lathe"]
+    assert answer.worst.airflow > 0.02 and answer.least.leaf is None
+    bare = without_pickup(without_pickup(joined, f"lathe/{kind}"), f"lathe/{kind}-2")
+    assert bare.machine["lathe"].pickups == ()
+    assert {run.id for run in bare.runs} >= {run.id for run in demo().runs if not run.id.startswith("main")}
+    assert assess(bare).of_machine["saw"].worst.airflow == pytest.approx(
+        assess(demo()).of_machine["saw"].worst.airflow, rel=0.02
+    )
+    moved = demo("allotment")
+    hose = next(run for run in moved.runs if run.also_serves)
+    assert without_pickup(moved, hose.start).run[hose.id].start == hose.also_serves[0]
+    for wrong in (lambda: with_new_pickup(project, "lathe", "tail"), lambda: without_pickup(project, "lathe/none")):
+        with pytest.raises(InputError):
+            wrong()
+
+
+@pytest.mark.parametrize("opening", ["plain", "flanged", "tapered", "bell"])
+def test_an_intake_told_the_other_way_loses_the_same(opening):
+    project = edits.with_pickup(demo(), "planer/hood", opening=opening)
+    told = with_intake(project, "planer/hood", "measured")
+    got = [assess(p).of_machine["planer"].worst.airflow for p in (project, told)]
+    assert got[1] == pytest.approx(got[0], rel=2e-3)
+    back = with_intake(told, "planer/hood", "free area").pickup["planer/hood"][1].intake
+    assert back.area == pytest.approx(project.pickup["planer/hood"][1].intake.area, rel=1e-6)
+    with pytest.raises(InputError, match="intake"):
+        with_intake_figure(project, "planer/hood", area=0.0)

@@ -17,6 +17,7 @@ from PyQt6.QtWidgets import QFileDialog, QInputDialog, QMessageBox
 from grey_current.desk import app, theme
 from grey_current.desk.floor import scene as floor_scene
 from grey_current.desk.inspector.fields import ActionField, ChoiceField, Fact, TextField
+from grey_current.desk.inspector.inspector import FindingRow
 from grey_current.desk.inspector.pages import page
 from grey_current.desk.stages import stage_page
 from grey_current.desk.strips.card_strip import CardStrip
@@ -577,3 +578,41 @@ def test_every_field_of_every_page_takes_or_refuses_what_is_typed_in_one_sentenc
                     assert workspace.project == start, item.key
             workspace.compare(None)
     assert tried > 500 and len(refusals) > 100 and all(sentence.endswith(".") for sentence in refusals)
+
+
+def test_a_lathe_gets_a_hood_by_the_button_of_its_finding_and_every_figure_of_it_can_be_typed(window, hands, qtbot):
+    workspace = window.workspace
+    hands.keys("Ctrl+2")
+    workspace.select("lathe")
+
+    def rows():
+        return [r for r in window.inspector.findChildren(FindingRow) if r.finding.code == "no-pickup"]
+
+    qtbot.waitUntil(lambda: bool(rows()), timeout=20_000)
+    QTest.mouseClick(rows()[0].buttons[0], Qt.MouseButton.LeftButton)
+    assert workspace.undo_label == "Add a hood" and workspace.project.pickup["lathe/hood"]
+    for key, text in (
+        ("area", "12 sq in"),
+        ("dx", '-3"'),
+        ("distance", "120 mm"),
+        ("velocity", "300 fpm"),
+        ("mouth", "9"),
+    ):
+        hands.type_into(f"lathe/hood/{key}", text)
+    for key, words in (
+        ("opening", "bell mouth"),
+        ("intake", "one measurement"),
+        ("flanged", "nothing"),
+        ("tilts", "moves with it"),
+    ):
+        hands.choose(f"lathe/hood/{key}", words)
+    hands.type_into("lathe/hood/measured-pressure", "2.5 inH2O")
+    hood = workspace.project.pickup["lathe/hood"][1]
+    assert (hood.opening, hood.intake.by, hood.tilts) == ("bell", "measured", True)
+    assert hood.intake.static_pressure == pytest.approx(622.7, rel=1e-3) and hood.dx == pytest.approx(-0.0762)
+    assert hood.capture.distance == pytest.approx(0.12) and hood.capture.velocity == pytest.approx(1.524)
+    assert hood.capture.area == pytest.approx(9 * 0.0254**2) and not hood.capture.flanged
+    hands.press("lathe/hood/remove")
+    assert workspace.project.machine["lathe"].pickups == ()
+    hands.keys("Ctrl+Z")
+    assert workspace.project.pickup["lathe/hood"][1] == hood

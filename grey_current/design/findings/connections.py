@@ -11,6 +11,7 @@ from grey_current.design.space.routing import connected
 from grey_current.shop.catalogue import materials
 from grey_current.shop.edits import Change, with_hose_length
 from grey_current.shop.hoses import cut_length
+from grey_current.shop.pickup_edits import with_new_pickup
 from grey_current.shop.places import distance
 
 SPARE_HOSE = 0.6
@@ -28,6 +29,7 @@ def not_connected(inspection: Inspection) -> Found:
                 machine.id,
                 f"{machine.name}: no pickup, so nothing catches its dust.",
                 remedies=("A hood behind it or a floor sweep beside it would.",),
+                fixes=(Change("Add a hood", machine.id, partial(with_new_pickup, machine=machine.id, kind="hood")),),
             )
     said: set[str] = set()
     for answer in inspection.assessment.answers:

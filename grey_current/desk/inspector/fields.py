@@ -101,6 +101,17 @@ def length_field(project: Project, key: str, label: str, value: float, edit: Cha
     return TextField(key, label, Display(units).length(value), words, lambda t: parse_length(t, units, label), edit)
 
 
+def offset_field(project: Project, key: str, label: str, value: float, edit: Changed, step: str) -> TextField:
+    """A length (m) to one side or the other: with a minus sign it is to the opposite one."""
+    units = project.settings.units
+
+    def read(text: str) -> float:
+        bare = text.strip().replace("−", "-")
+        return -parse_length(bare[1:], units, label) if bare.startswith("-") else parse_length(bare, units, label)
+
+    return TextField(key, label, Display(units).length(value), step, read, edit)
+
+
 def wish_field(project: Project) -> TextField:
     """The longest board that the user wants to work."""
     wish, units = project.settings.longest_board, project.settings.units

@@ -127,7 +127,7 @@ class FindingRow(QWidget):
         self._remedy.show()
 
     def _button(self, change: Change) -> QPushButton:
-        button = QPushButton("Do it")
+        button = QPushButton("Do it" if change.words in self._remedy.text() else change.words)
         button.setToolTip(f"{change.words}. Undo takes it back.")
         button.setAccessibleName(change.words)
         button.clicked.connect(lambda: self.mended.emit(change))

@@ -20,11 +20,11 @@ from grey_current.desk.inspector.fields import (
     yes_no,
 )
 from grey_current.desk.inspector.overview_page import in_it, overview
+from grey_current.desk.inspector.pickup_fields import pickup_sections
 from grey_current.errors import InputError
 from grey_current.shop import edits
-from grey_current.shop.catalogue import chip_fan
 from grey_current.shop.collectors import Collector
-from grey_current.shop.machines import Machine, Pickup
+from grey_current.shop.machines import Machine
 from grey_current.shop.names import called
 from grey_current.units import Display
 from grey_current.workspace.workspace import Workspace
@@ -65,7 +65,7 @@ def _machine_page(workspace: Workspace, machine: Machine) -> Page:
         _place_section(machine),
         _body_section(workspace, machine),
         _work_section(machine, tuple((c.id, c.name) for c in project.circuits)),
-        *(_pickup_section(workspace, machine, pickup) for pickup in machine.pickups),
+        *pickup_sections(workspace, machine),
     )
     caution = "" if machine.pickups else "Nothing catches its dust: a hood behind it or a floor sweep beside it would."
     return Page(machine.name, f"{machine.kind}. Drag it; R turns it.", sections, found, caution)
@@ -164,6 +164,7 @@ def _body_section(workspace: Workspace, machine: Machine) -> Section:
             machine.lane_width,
             lambda p, v: edits.changed(p, ident, lane_width=v),
         ),
+        yes_no(ident, "takes_sheets", "Full sheets", machine.takes_sheets, ("go over it", "do not")),
         service_field(machine),
     )
     return Section("Its body", items)
@@ -229,8 +230,15 @@ def _work_section(machine: Machine, circuits: tuple[tuple[str, str], ...]) -> Se
                 lambda p, v: edits.changed(p, ident, circuit=v or None),
             )
         )
-    if machine.chip_litres_per_hour:
-        items.append(Fact("Chips made", f"about {machine.chip_litres_per_hour:g} l an hour"))
+    items.append(
+        number_field(
+            f"{ident}/litres",
+            "Chips an hour",
+            machine.chip_litres_per_hour or 0.0,
+            lambda p, v: edits.changed(p, ident, chip_litres_per_hour=v or None),
+            "l",
+        )
+    )
     if machine.note:
         items.append(Fact("", machine.note))
     return Section("Its work", tuple(items))
@@ -245,42 +253,3 @@ def _cutter(machine: Machine) -> ChoiceField:
         "Change the cutter",
         lambda p, v: edits.changed(p, machine.id, cutter=None if v == "none" else v),
     )
-
-
-def _pickup_section(workspace: Workspace, machine: Machine, pickup: Pickup) -> Section:
-    project, ref = workspace.project, f"{machine.id}/{pickup.id}"
-    display = Display(project.settings.units)
-    fans = [("none", "none"), ("own", "a chip fan")]
-    items: list[Item] = [
-        length_field(
-            project,
-            f"{ref}/port",
-            "Port across",
-            pickup.port,
-            lambda p, v: edits.with_pickup(p, ref, port=v),
-            "Change the port",
-        ),
-        length_field(
-            project,
-            f"{ref}/height",
-            "Port height",
-            pickup.height,
-            lambda p, v: edits.with_pickup(p, ref, height=v),
-            "Change the port",
-        ),
-        Fact("Opens", pickup.opening),
-        ChoiceField(
-            f"{ref}/fan",
-            "Own fan",
-            "own" if pickup.own_fan else "none",
-            tuple(fans),
-            "Change the fan",
-            lambda p, v: edits.with_pickup(p, ref, own_fan=chip_fan() if v == "own" else None),
-        ),
-    ]
-    if pickup.capture:
-        c = pickup.capture
-        items.append(Fact("Dust released", f"{display.length(c.distance)} off, {display.velocity(c.velocity)}"))
-    if pickup.tilts:
-        items.append(Fact("", "Its port moves with the machine: end a hose here, not a duct."))
-    return Section(f"Pickup: {pickup.name.lower()}", tuple(items))
