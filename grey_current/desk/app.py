@@ -13,12 +13,14 @@ from PyQt6.QtWidgets import QApplication
 from grey_current.air import compiled
 from grey_current.design.improve.jobs import carried_out
 from grey_current.desk import glyphs
+from grey_current.desk.shell.guard import Guard
 from grey_current.desk.shell.window import MainWindow
 from grey_current.desk.theme import font, load_fonts
 from grey_current.errors import GreyCurrentError
 from grey_current.files import project_file
 from grey_current.shop.demo_shops import DEMOS, demo_path
 from grey_current.workspace import asking
+from grey_current.workspace.keeping import Keeper
 from grey_current.workspace.settings import SETTINGS, UserSettings
 from grey_current.workspace.stages import STAGES
 from grey_current.workspace.workspace import Workspace
@@ -50,18 +52,23 @@ def main(arguments: list[str] | None = None) -> int:
     if options.theme:
         settings.use("theme", options.theme)
     window = MainWindow(workspace, settings, Path(options.settings) if options.settings else None)
+    keeper = Keeper(workspace, Path(options.settings) if options.settings else None)
+    guard = Guard(window, keeper)
     workspace.go(options.stage or workspace.stage)
     workspace.select(options.select)
     if options.compare:
         window.floor.attempt(lambda: workspace.compare(options.compare))
     window.resize(*SIZE)
     window.show()
+    if found := next(keeper.copies(), None):
+        window.say(f"Work that was not saved is kept: open {found} with Shop, Open; delete it when it is not needed.")
     if options.picture:
         window.floor.set_moving(False)
         QTimer.singleShot(0, lambda: _picture(application, window, options.picture))
     else:
         QTimer.singleShot(KERNEL_AFTER_MS, compiled.load_beside)
     status = application.exec()
+    guard.release()
     _put_away(application, window)
     return status
 

@@ -35,6 +35,19 @@ class Change:
     edit: Edit
 
 
+def made(project: Project, change: Edit, label: str) -> Project:
+    """The project with a change made. Raises what the change raises, and `RefusedEdit` for a value that cannot be."""
+    try:
+        return change(project)
+    except ValidationError as problem:
+        fault = problem.errors(include_url=False)[0]
+        where = " ".join(str(part).replace("_", " ") for part in fault["loc"] if not isinstance(part, int))
+        rule = plain_rule(fault["msg"])
+        raise RefusedEdit(f"{label}{', ' + where if where else ''}", f"{fault.get('input')!r:.40}", rule) from None
+    except (ArithmeticError, RecursionError):
+        raise RefusedEdit(label, "a figure of that size", "write one that a workshop could have") from None
+
+
 def changed(project: Project, element: str, **changes: Any) -> Project:
     """The project with fields of one element changed.
 

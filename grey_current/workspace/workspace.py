@@ -138,7 +138,7 @@ class Workspace:
 
     def edit(self, label: str, change: Edit) -> None:
         """One edit, one undo step. Raises what `change` raises, with nothing changed."""
-        after = change(self.project)
+        after = edits.made(self.project, change, label)
         if after != self.project:
             self._show(after, Step(label, self.project))
 
@@ -149,7 +149,7 @@ class Workspace:
     def preview(self, change: Edit) -> None:
         """Show a gesture's edit, counted from where the gesture began."""
         if self._history.gesture:
-            self._show(change(self._history.gesture.project))
+            self._show(edits.made(self._history.gesture.project, change, self._history.gesture.label))
 
     def commit(self) -> None:
         """End a gesture and keep it."""

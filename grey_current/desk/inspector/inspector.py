@@ -180,9 +180,27 @@ class Inspector(QFrame):
             return
         self.colours = palette or self.colours
         keep = next((key for key, field in self.fields.items() if field.hasFocus()), None)
+        typed = {key: text for key, field in self.fields.items() if (text := _half_typed(field)) is not None}
+        for field in self.fields.values():
+            field.blockSignals(True)  # losing the focus while they go would enter what is half typed
         self._build(new)
+        for key, text in typed.items():
+            self._type_again(key, text)
         if keep in self.fields:
             self.fields[keep].setFocus()
+
+    def _type_again(self, key: str, text: str) -> None:
+        """Put back what was half typed when the page was made anew."""
+        editor = self.fields.get(key)
+        if isinstance(editor, QLineEdit):
+            editor.setText(text)
+            editor.setModified(True)
+
+    def enter(self) -> None:
+        """Enter what is half typed, as leaving its field would."""
+        for key, field in list(self.fields.items()):
+            if isinstance(field, QLineEdit) and _half_typed(field) is not None:
+                self._on_typed(key, field)
 
     def _build(self, shown: Page) -> None:
         self.fields, self._items, self._values = {}, {}, []
@@ -264,6 +282,8 @@ class Inspector(QFrame):
                     continue
                 self._items[item.key] = item
                 field = self.fields[item.key]
+                if _half_typed(field) is not None:
+                    continue
                 if isinstance(field, QLineEdit) and isinstance(item, TextField):
                     field.setText(item.value)
                 elif isinstance(field, QComboBox) and isinstance(item, ChoiceField):
@@ -345,6 +365,7 @@ class Inspector(QFrame):
         item = self._items.get(key)
         if not isinstance(item, TextField):
             return
+        editor.setModified(False)
         if editor.text() == item.value:
             _mark_bad(editor, self._complaints[key], "")
         else:
@@ -379,7 +400,15 @@ class Inspector(QFrame):
             if action is not None:
                 action()
         except GreyCurrentError as problem:
-            _mark_bad(self.fields[key], self._complaints[key], str(problem))
+            field = self.fields[key]
+            _mark_bad(field, self._complaints[key], str(problem))
+            if isinstance(field, QLineEdit):
+                field.setModified(True)  # it stays as it was typed, to be mended
+
+
+def _half_typed(field: Editor) -> str | None:
+    """What was typed into a field and not entered yet; None for nothing."""
+    return field.text() if isinstance(field, QLineEdit) and field.isModified() and field.hasFocus() else None
 
 
 def _chosen(item: ChoiceField) -> int:

@@ -257,6 +257,7 @@ class MainWindow(QMainWindow):
     def closeEvent(self, event: QCloseEvent | None) -> None:
         if event is None:
             return
+        self.inspector.enter()
         may: list[bool] = []
         self.attempt(lambda: may.append(self.files.may_leave()))
         if may == [True]:
@@ -306,9 +307,11 @@ class MainWindow(QMainWindow):
         self.files.open_demo(name)
 
     def save(self) -> None:
+        self.inspector.enter()
         self.files.save()
 
     def save_as(self) -> None:
+        self.inspector.enter()
         self.files.save_as()
 
     def let_go(self) -> bool:

@@ -1,0 +1,84 @@
+"""Nothing ends the window: faults are caught, told in a sentence, and taken back; signals keep the work."""
+
+from __future__ import annotations
+
+import signal
+import socket
+import sys
+from types import TracebackType
+
+from PyQt6.QtCore import QObject, QSocketNotifier, QTimer
+from PyQt6.QtWidgets import QApplication
+from PyQt6.sip import voidptr
+
+from grey_current.desk.shell.window import MainWindow
+from grey_current.workspace.keeping import Keeper, named
+from grey_current.workspace.workspace import Notice
+
+PAINTED_AFTER_MS = 60
+"""A project that has been shown for so long without a fault counts as good."""
+ENDING = (signal.SIGTERM, signal.SIGHUP, signal.SIGINT)
+
+
+class Guard(QObject):
+    """Stands behind the window while it runs; `release` puts everything back."""
+
+    def __init__(self, window: MainWindow, keeper: Keeper) -> None:
+        super().__init__(window)
+        self.window, self.keeper = window, keeper
+        self._busy = False
+        self._shown = QTimer(self)
+        self._shown.setSingleShot(True)
+        self._shown.setInterval(PAINTED_AFTER_MS)
+        self._shown.timeout.connect(keeper.shown)
+        window.workspace.listen(self._hear)
+        self._before = sys.excepthook
+        sys.excepthook = self.caught
+        self._signals()
+
+    def _hear(self, notice: Notice) -> None:
+        if notice.project:
+            self._shown.start()
+
+    def caught(self, kind: type[BaseException], problem: BaseException, trace: TracebackType | None) -> None:
+        """An exception that nobody else took, from wherever Qt called us."""
+        if self._busy or not isinstance(problem, Exception):
+            self._before(kind, problem, trace)
+            return
+        self._busy = True
+        self._shown.stop()
+        try:
+            self.window.say(named(problem) or self.keeper.caught(problem))
+        finally:
+            self._busy = False
+
+    # -- the session's end
+
+    def _signals(self) -> None:
+        """Wake Qt's loop when a signal comes, for Python's handlers run only between its steps."""
+        self._reading, self._writing = socket.socketpair()
+        self._writing.setblocking(False)
+        signal.set_wakeup_fd(self._writing.fileno(), warn_on_full_buffer=False)
+        for each in ENDING:
+            signal.signal(each, lambda number, frame: None)
+        self._notifier = QSocketNotifier(voidptr(self._reading.fileno()), QSocketNotifier.Type.Read, self)
+        self._notifier.activated.connect(self._on_signal)
+
+    def _on_signal(self) -> None:
+        number = self._reading.recv(1)[0]
+        if number in ENDING:
+            self.keeper.shown()
+            copy = self.keeper.keep_copy()
+            if copy:
+                sys.stderr.write(f"grey-current-desk: work that was not saved is kept in {copy}\n")
+            QApplication.exit(0)
+
+    def release(self) -> None:
+        """Give signals and exceptions back to those who had them."""
+        sys.excepthook = self._before
+        signal.set_wakeup_fd(-1)
+        for each in ENDING:
+            signal.signal(each, signal.SIG_DFL)
+        self._notifier.setEnabled(False)
+        self._reading.close()
+        self._writing.close()

@@ -1,0 +1,109 @@
+"""What is kept when something goes wrong: a copy of the work, a log with the last steps, and the way back. No Qt."""
+
+from __future__ import annotations
+
+import traceback
+from collections.abc import Iterator
+from datetime import datetime
+from importlib.metadata import version
+from pathlib import Path
+
+import platformdirs
+
+from grey_current.errors import FileError, GreyCurrentError
+from grey_current.files import project_file
+from grey_current.shop.model import Project
+from grey_current.workspace.workspace import Notice, Workspace
+
+MOST_LOG = 1_000_000
+"""Bytes of the log beyond which it is begun anew."""
+LAST_STEPS = 12
+KEPT = "kept"
+"""Folder of the copies, in the folder of the user's state."""
+
+
+class Keeper:
+    """Watches a workspace: knows the last project that was shown without fault, and keeps copies and a log."""
+
+    def __init__(self, workspace: Workspace, folder: Path | None = None) -> None:
+        self.workspace = workspace
+        self.folder = folder or Path(platformdirs.user_state_dir("grey-current"))
+        self.good: Project = workspace.project
+        """The last project that was shown and painted."""
+        self._steps: list[str] = []
+        workspace.listen(self._hear)
+
+    def _hear(self, notice: Notice) -> None:
+        if notice.project:
+            self._steps = [*self._steps[-LAST_STEPS + 1 :], self.workspace.undo_label or "a gesture"]
+
+    def shown(self) -> None:
+        """The project as it is has been shown without fault."""
+        if not self.workspace.in_gesture:
+            self.good = self.workspace.project
+
+    def caught(self, problem: BaseException) -> str:
+        """Keep a copy and a line in the log, go back to the last project that was good, and say so in a sentence."""
+        copy = self.keep_copy()
+        log = self._log(problem)
+        back = self._go_back()
+        where = f" A copy of your work is {copy}." if copy else ""
+        done = "the last step was taken back" if back else "the window goes on as it was"
+        return f"Something in this program went wrong; {done}.{where}" + (f" Details: {log}." if log else "")
+
+    def _go_back(self) -> bool:
+        present = self.workspace.project
+        try:
+            self.workspace.abort()
+            if self.workspace.project == self.good:
+                return self.workspace.project is not present
+            self.workspace.undo()
+            if self.workspace.project != self.good:
+                self.workspace.edit("Go back to the last good state", lambda _: self.good)
+        except Exception as problem:
+            self._log(problem)
+        return True
+
+    def keep_copy(self) -> Path | None:
+        """A copy of the work as it is, if there is work that is not saved; None when none is needed or can be kept."""
+        if not self.workspace.dirty:
+            return None
+        stamp = datetime.now().strftime("%Y-%m-%d %H-%M-%S")
+        name = self.workspace.path.name.split(".")[0] if self.workspace.path else "unsaved"
+        path = self.folder / KEPT / f"{name} {stamp}.greycurrent.json"
+        try:
+            path.parent.mkdir(parents=True, exist_ok=True)
+            project_file.save(self.good, path)
+        except (OSError, FileError):
+            return None
+        return path
+
+    def copies(self) -> Iterator[Path]:
+        """Copies that were kept, the latest first."""
+        try:
+            yield from sorted((self.folder / KEPT).glob("*.greycurrent.json"), reverse=True, key=lambda p: p.name[-36:])
+        except OSError:
+            return
+
+    def _log(self, problem: BaseException) -> Path | None:
+        path = self.folder / "faults.log"
+        last = self.workspace.undo_label
+        steps = self._steps if last in self._steps[-1:] or last is None else [*self._steps, last]
+        lines = [
+            f"== {datetime.now():%Y-%m-%d %H:%M:%S}, version {version('grey-current')}",
+            f"last steps: {'; '.join(steps) or 'none'}",
+            "".join(traceback.format_exception(problem)),
+        ]
+        try:
+            path.parent.mkdir(parents=True, exist_ok=True)
+            begin = path.exists() and path.stat().st_size > MOST_LOG
+            with path.open("w" if begin else "a", encoding="utf-8") as log:
+                log.write("\n".join(lines))
+        except OSError:
+            return None
+        return path
+
+
+def named(problem: BaseException) -> str | None:
+    """The sentence of a fault that was foreseen; None for any other."""
+    return str(problem) if isinstance(problem, GreyCurrentError) else None
