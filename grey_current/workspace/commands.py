@@ -59,6 +59,9 @@ class Desk(Protocol):
     def keep_machine(self) -> object:
         """Keep the selected machine in the library."""
 
+    def forget_kept(self) -> object:
+        """Ask which kept machine or collector is to be forgotten."""
+
     def keep_collector(self) -> object:
         """Keep the collector that is looked at in the library."""
 
@@ -273,6 +276,7 @@ EDIT_COMMANDS = (
         "Ctrl+K",
         _machine_selected,
     ),
+    Command("forget-kept", "Forget what was kept…", "Edit", lambda d: d.forget_kept()),
     Command(
         "keep-collector",
         "Keep this collector in my catalogue",

@@ -9,7 +9,7 @@ from typing import TypeVar
 import platformdirs
 from pydantic import ValidationError
 
-from grey_current.errors import FileError, RefusedEdit
+from grey_current.errors import FileError, InputError, RefusedEdit
 from grey_current.files.project_file import explain, write_whole
 from grey_current.shop.catalogue import CollectorShelf, MachineModel, MachineShelf, machine_models, model_of
 from grey_current.shop.collectors import Collector
@@ -74,9 +74,31 @@ class Library:
         self._write(self.collector_path, shelf := CollectorShelf(collectors=(*others, model)))
         self.collectors = shelf.collectors
 
+    def kept(self) -> dict[str, str]:
+        """What is kept, by the words that it is called: machines by name, then collectors."""
+        machines = {f"Machine: {m.body.name}": m.body.name for m in self.machines}
+        return machines | {f"Collector: {m.model}": m.model for m in self.collectors}
+
+    def forget(self, words: str) -> None:
+        """Forget something, by the words of `kept`. Raises `InputError` for unknown ones, `FileError` as `keep`."""
+        if words not in self.kept():
+            raise InputError("kept", words, "choose something that is kept")
+        name = self.kept()[words]
+        if words.startswith("Machine: "):
+            machines = MachineShelf(machines=tuple(m for m in self.machines if m.body.name != name))
+            self._write(self.path, machines)
+            self.machines = machines.machines
+        else:
+            collectors = CollectorShelf(collectors=tuple(m for m in self.collectors if m.model != name))
+            self._write(self.collector_path, collectors)
+            self.collectors = collectors.collectors
+
     def _write(self, path: Path, shelf: Value) -> None:
         if path in self._broken:
             raise FileError(str(path), "cannot be read, so nothing is written to it", "mend it or move it away")
         text = json.dumps(shelf.model_dump(mode="json"), indent=1, ensure_ascii=False) + "\n"
-        path.parent.mkdir(parents=True, exist_ok=True)
+        try:
+            path.parent.mkdir(parents=True, exist_ok=True)
+        except OSError:
+            raise FileError(str(path.parent), "cannot be made as a folder", "make it, or free its name") from None
         write_whole(text, path)

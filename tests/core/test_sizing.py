@@ -439,6 +439,13 @@ def test_a_collector_of_ones_own_is_kept_and_offered_again(tmp_path):
     assert "Old grey one" in {o.model for o in sizing(assess(demo()), "cyclone", again).offers}
     with pytest.raises(RefusedEdit, match="motor, impeller, bin and noise"):
         library.keep_collector(mine.replaced(bin=None))
+    library.keep(project.machine["saw"])
+    assert list(library.kept()) == ["Machine: Saw", "Collector: Old grey one"]
+    library.forget("Collector: Old grey one")
+    library.forget("Machine: Saw")
+    assert Library(tmp_path).kept() == {}
+    with pytest.raises(InputError, match="kept"):
+        library.forget("Machine: Saw")
     (tmp_path / "collectors.json").write_text("{")
     broken = Library(tmp_path)
     assert "no readable collector file" in broken.problem and broken.machines == ()

@@ -7,7 +7,7 @@ from dataclasses import replace
 from PyQt6.QtCore import QMimeData, QPointF, Qt, QTimer, QUrl
 from PyQt6.QtGui import QDropEvent
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication, QFileDialog, QMessageBox, QPushButton
+from PyQt6.QtWidgets import QApplication, QFileDialog, QInputDialog, QMessageBox, QPushButton
 
 from grey_current.design.improve.jobs import Job
 from grey_current.desk.strips.run_strip import RunStrip
@@ -238,6 +238,12 @@ def test_an_l_shaped_shop_from_four_walls(window, hands, tmp_path, monkeypatch):
     assert workspace.project.machine["table-saw"].wheels
     hands.keys("Ctrl+K")
     assert window.strip.cards[0].placing.title == "Table saw"
+    cards = len(window.strip.cards)
+    monkeypatch.setattr(QInputDialog, "getItem", lambda *a: (a[3][0], True))
+    do(window, "forget-kept")
+    assert len(window.strip.cards) == cards - 1 and window.library.machines == ()
+    do(window, "forget-kept")
+    assert "nothing is kept" in window.banner.text.text()
 
     path = tmp_path / "ell.greycurrent.json"
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(path), ""))

@@ -115,7 +115,9 @@ def offered(workspace: Workspace) -> list[Section]:
     ]
     mine = next((o for o in sizing.offers if now is not None and o.model == now.model), None)
     items: list[Item] = [Fact("This one", _offer_words(project, mine))] if mine else []
-    return [Section("Which would do", (*items, *fields[:MOST_OFFERS]))]
+    own = {f"offer/{model.model}" for model in workspace.own_models}
+    shown = [field for number, field in enumerate(fields) if number < MOST_OFFERS or field.key in own]
+    return [Section("Which would do", (*items, *shown))]
 
 
 def _offer_field(project: Project, now: Collector | None, model: CollectorModel, offer: Offer) -> ActionField:

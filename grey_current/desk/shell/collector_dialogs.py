@@ -5,9 +5,9 @@ from __future__ import annotations
 from functools import partial
 from pathlib import Path
 
-from PyQt6.QtWidgets import QFileDialog, QWidget
+from PyQt6.QtWidgets import QFileDialog, QInputDialog, QWidget
 
-from grey_current.errors import FileError
+from grey_current.errors import FileError, RefusedEdit
 from grey_current.files.curve_csv import load_curve
 from grey_current.shop.collector_edits import with_curve
 from grey_current.workspace import asking
@@ -27,6 +27,16 @@ class CollectorDialogs:
         item = self.workspace.project.collector[asking.sized_collector(self.workspace) or ""]
         self.library.keep_collector(item)
         self.workspace.own_models = self.library.collectors
+
+    def forget(self) -> None:
+        """Ask which kept machine or collector to forget. Raises `RefusedEdit` when none is, `FileError`."""
+        kept = list(self.library.kept())
+        if not kept:
+            raise RefusedEdit("your own list", "forgetting something", "nothing is kept in it yet")
+        words, sure = QInputDialog.getItem(self.window, "Forget what was kept", "Forget this one:", kept, 0, False)
+        if sure:
+            self.library.forget(words)
+            self.workspace.own_models = self.library.collectors
 
     def read_curve(self) -> None:
         """Ask for a CSV file and take its curve for the collector that is looked at. Raises `FileError`."""

@@ -336,6 +336,11 @@ class MainWindow(QMainWindow):
         self.library.keep(self.workspace.project.machine[(self.workspace.selection or "").split("/")[0]])
         self._show_strip()
 
+    def forget_kept(self) -> None:
+        self.collectors.forget()
+        self._show_strip()
+        self.background.ask()
+
     def keep_collector(self) -> None:
         self.collectors.keep()
         self.background.ask()
