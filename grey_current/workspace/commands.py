@@ -243,6 +243,7 @@ EDIT_COMMANDS = (
         lambda w: bool(w.project.kept_designs),
     ),
     Command("copy", "Copy", "Edit", lambda d: d.workspace.copy(), "Ctrl+C", _has_selection),
+    Command("cut", "Cut", "Edit", lambda d: d.workspace.cut(), "Ctrl+X", _has_selection),
     Command("paste", "Paste", "Edit", lambda d: d.workspace.paste(), "Ctrl+V", lambda w: w.can_paste),
     Command("delete", "Take away", "Edit", lambda d: d.workspace.delete(), "Del", _has_selection),
     Command(

@@ -56,7 +56,7 @@ class Workspace:
     def __init__(self, project: Project, path: Path | None = None) -> None:
         self._listeners: list[Listener] = []
         self.stage = _first_stage(project)
-        self._clipboard: tuple[str, ...] = ()
+        self._clipboard: tuple[edits.Copyable, ...] = ()
         self.own_models: tuple[CollectorModel, ...] = ()
         """Collectors of the user's own library, which are candidates too."""
         self.computed = Computed(project)
@@ -322,20 +322,27 @@ class Workspace:
 
     @property
     def can_paste(self) -> bool:
-        """Whether something that was copied is still there."""
-        return any(ident in self.project.element for ident in self._clipboard)
+        """Whether something was copied or cut."""
+        return bool(self._clipboard)
 
     def copy(self) -> None:
-        """Remember what is selected for `paste`."""
-        self._clipboard = self.selected
+        """Remember what is selected for `paste`, as it is now."""
+        self._clipboard = tuple(
+            item for i in self.selected if isinstance(item := self.project.element.get(i), edits.Copyable)
+        )
         self._tell()
+
+    def cut(self) -> None:
+        """Remember what is selected for `paste`, and take it away. Raises `RefusedEdit` as `delete`."""
+        self.copy()
+        self.delete()
 
     def paste(self) -> None:
         """Put copies of what was copied beside it, and select them."""
         made: list[str] = []
 
         def change(project: Project) -> Project:
-            after, idents = edits.copied(project, self._clipboard, 0.3, -0.3)
+            after, idents = edits.copied(project, self._clipboard)
             made[:] = idents
             return after
 

@@ -10,6 +10,7 @@ from grey_current.design.findings.verdict import verdict
 from grey_current.design.flow.assessment import assess
 from grey_current.design.flow.losses import largest_losses
 from grey_current.design.flow.scenarios import Scenario, need
+from grey_current.design.flow.shop_losses import PARTS, shop_losses
 from grey_current.shop import edits
 from grey_current.shop.ducts import Gate
 from grey_current.shop.fans import Claim, CurvePoints
@@ -288,3 +289,18 @@ def test_a_gate_at_the_tool_or_at_the_wye_hardly_matters():
     flows = [assess(p, [Scenario(("planer",))]).answers[0].airflow for p in (demo(), at_wye)]
     assert isinstance(gate, Gate)
     assert flows[1] == pytest.approx(flows[0], rel=2e-3)
+
+
+@pytest.mark.parametrize("name", ["loft", "allotment"])
+def test_the_whole_shop_at_a_glance_adds_up_to_what_the_fan_gives(name):
+    now = assess(demo(name))
+    rows = shop_losses(now)
+    assert [row.machine for row in rows] == [m for m, a in now.of_machine.items() if a.worst is not None]
+    for row in rows:
+        system = now.of_machine[row.machine].systems[row.pickup.collector]
+        speed = system.airflow / system.network.areas[system.fan_piece]
+        left = system.network.air.density / 2 * speed**2
+        assert row.total == pytest.approx(system.fan_static, abs=left + 1.0), row.machine
+        assert row.pickup == now.of_machine[row.machine].worst
+        assert all(demo(name).find(share.element) is not None for share in row.parts)
+        assert {share.part for share in row.parts} <= set(PARTS) and row.slowest > 0

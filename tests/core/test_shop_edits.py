@@ -124,7 +124,7 @@ def test_taking_a_machine_away_takes_its_hose_and_gates_but_not_the_main():
 
 
 def test_copies_alignment_turns_and_parked_places():
-    project, copies = edits.copied(demo(), ["saw", "stove"], 0.3, -0.3)
+    project, copies = edits.copied(demo(), [demo().element["saw"], demo().element["stove"]])
     assert copies == ("saw-2", "stove-2") and project.machine["saw-2"].x == pytest.approx(demo().machine["saw"].x + 0.3)
     lined = edits.aligned(project, ["saw", "jointer", "stove"], "y")
     assert lined.machine["jointer"].y == lined.machine["saw"].y
@@ -239,3 +239,24 @@ def test_an_intake_told_the_other_way_loses_the_same(opening):
     assert back.area == pytest.approx(project.pickup["planer/hood"][1].intake.area, rel=1e-6)
     with pytest.raises(InputError, match="intake"):
         with_intake_figure(project, "planer/hood", area=0.0)
+
+
+def test_copies_have_their_own_names_and_places_and_what_was_cut_comes_back_where_it_was():
+    workspace = Workspace(demo())
+    workspace.select("planer")
+    workspace.copy()
+    workspace.paste()
+    workspace.paste()
+    twins = [workspace.project.machine[i] for i in ("planer-2", "planer-3")]
+    assert [twin.name for twin in twins] == ["Planer 2", "Planer 3"]
+    original = demo().machine["planer"]
+    assert twins[0].parked[0].x == pytest.approx(original.parked[0].x + 0.3)
+    workspace.select("lathe")
+    before = workspace.project.machine["lathe"]
+    workspace.cut()
+    assert "lathe" not in workspace.project.machine and workspace.can_paste
+    workspace.paste()
+    assert workspace.project.machine["lathe"] == before and workspace.selection == "lathe"
+    workspace.undo()
+    workspace.undo()
+    assert workspace.project.machine["lathe"] == before

@@ -616,3 +616,23 @@ def test_a_lathe_gets_a_hood_by_the_button_of_its_finding_and_every_figure_of_it
     assert workspace.project.machine["lathe"].pickups == ()
     hands.keys("Ctrl+Z")
     assert workspace.project.pickup["lathe/hood"][1] == hood
+
+
+def test_while_nothing_runs_the_strip_shows_the_whole_shop_and_a_click_goes_to_the_part(window, hands):
+    workspace, strip = window.workspace, window.strip
+    assert strip.facts is None and len(strip.bars.rows) == 8
+    rect, part, element = max(strip.bars.shares(1, 1, strip.width()), key=lambda share: share[0].width())
+    spot = rect.center().toPoint()
+    QTest.mouseMove(strip, spot)
+    strip._tell_bar(rect.center())
+    assert strip._told.startswith(f"Planer, {part}: ") and "inH2O" in strip._told
+    strip.grab()
+    QTest.mouseClick(strip, Qt.MouseButton.LeftButton, pos=spot)
+    assert workspace.running == ("planer",) and workspace.selection == element and strip.bars is None
+    workspace.switch_on(())
+    workspace.select(None)
+    strip._scroll_to(99)
+    assert strip._first == max(8 - strip.bars.fits(strip.height()), 0) and strip.bar_at(QPointF(5, 3)) is None
+    window.workspace.edit("Bare", lambda p: p.replaced(runs=(), gates=(), points=()))
+    assert strip.bars is None
+    strip.grab()

@@ -1,16 +1,20 @@
-"""The run strip: the selected machine's air path unrolled; a click selects, a hose's end can be dragged."""
+"""The run strip: the selected machine's air path unrolled; a click selects, a hose's end can be dragged.
+
+While nothing runs and nothing is selected it shows the whole shop instead.
+"""
 
 from __future__ import annotations
 
 import itertools
 from dataclasses import dataclass
 
-from PyQt6.QtCore import QRectF, Qt
-from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QWheelEvent
 
 from grey_current.desk.strips.panel import StripPanel
 from grey_current.desk.strips.run_facts import StripFacts, strip_facts
 from grey_current.desk.strips.run_paint import LEFT, RIGHT, paint_strip
+from grey_current.desk.strips.shop_bars import HEAD, ROW, ShopBars, paint_bars, shop_bars, told
 from grey_current.desk.theme import Palette, font
 from grey_current.shop import edits
 from grey_current.shop.places import distance
@@ -43,6 +47,9 @@ class RunStrip(StripPanel):
         self.setMouseTracking(True)
         self.setAccessibleName("Air path of the selected machine")
         self.facts: StripFacts | None = strip_facts(workspace)
+        self.bars: ShopBars | None = shop_bars(workspace) if self.facts is None else None
+        self._first = 0
+        self._told = ""
         self._hover: int | None = None
         self._hose: _HoseDrag | None = None
 
@@ -50,7 +57,9 @@ class RunStrip(StripPanel):
         """Show the workspace as it is now."""
         self.colours = palette or self.colours
         self.facts = strip_facts(self.workspace)
-        self._hover = None
+        self.bars = shop_bars(self.workspace) if self.facts is None else None
+        self._hover, self._told = None, ""
+        self._scroll_to(self._first)
         self.update()
 
     def spans(self) -> list[tuple[float, float]]:
@@ -75,7 +84,9 @@ class RunStrip(StripPanel):
         super().paintEvent(event)
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        if self.facts is None:
+        if self.facts is None and self.bars is not None:
+            paint_bars(painter, QRectF(self.rect()), self.workspace, self.bars, self._first, self._told, self.colours)
+        elif self.facts is None:
             painter.setPen(self.colours.soft)
             painter.setFont(font("body"))
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, _empty_words(self.workspace))
@@ -94,6 +105,46 @@ class RunStrip(StripPanel):
             )
         painter.end()
 
+    # -- the whole shop, while nothing runs
+
+    def bar_at(self, spot: QPointF) -> tuple[int, str, str] | None:
+        """The machine's row, the part of its bar and the element that takes most of it at a pixel; None for none."""
+        if self.bars is None:
+            return None
+        line = int((spot.y() - HEAD) // ROW)
+        row = self._first + line
+        if not (0 <= line < self.bars.fits(self.height()) and row < len(self.bars.rows)):
+            return None
+        shares = self.bars.shares(row, line, self.width())
+        return next(((row, part, element) for rect, part, element in shares if rect.contains(spot)), (row, "", ""))
+
+    def _scroll_to(self, first: int) -> None:
+        rows = len(self.bars.rows) - self.bars.fits(self.height()) if self.bars else 0
+        self._first = min(max(first, 0), max(rows, 0))
+        self.update()
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        """The wheel walks along a shop of more machines than there is room for."""
+        if event is not None and self.bars is not None:
+            self._scroll_to(self._first - (1 if event.angleDelta().y() > 0 else -1))
+
+    def _tell_bar(self, spot: QPointF) -> None:
+        found = self.bar_at(spot)
+        words = told(self.workspace, self.bars, found[0], found[1]) if self.bars and found and found[1] else ""
+        if words != self._told:
+            self._told = words
+            self.update()
+
+    def _take_bar(self, spot: QPointF) -> None:
+        """Switch a machine on, and go to the part of its bar that was clicked."""
+        found = self.bar_at(spot)
+        if self.bars is None or found is None:
+            return
+        row, _, element = found
+        machine = self.bars.rows[row].machine
+        self.workspace.switch_on((machine,))
+        self.chosen.emit(element or machine)
+
     def hose_edge_at(self, x: float) -> int | None:
         """The hose whose right edge is at a pixel across, or None."""
         for index, (_, right) in enumerate(self.spans()):
@@ -103,6 +154,9 @@ class RunStrip(StripPanel):
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         if event is None:
+            return
+        if self.bars is not None:
+            self._tell_bar(event.position())
             return
         x = event.position().x()
         if self._hose is not None:
@@ -143,10 +197,13 @@ class RunStrip(StripPanel):
 
     def leaveEvent(self, event: object) -> None:
         del event
-        self._hover = None
+        self._hover, self._told = None, ""
         self.update()
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        if event is not None and self.bars is not None:
+            self._take_bar(event.position())
+            return
         edge = self.hose_edge_at(event.position().x()) if event else None
         if event is not None and edge is not None:
             self._take_hose(edge, event.position().x())
