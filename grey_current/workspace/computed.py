@@ -25,7 +25,7 @@ from grey_current.shop.model import Project
 from grey_current.shop.names import Names
 
 T = TypeVar("T")
-GROUND = ("machines", "collectors", "features", "openings", "rooms", "settings")
+GROUND = ("machines", "collectors", "features", "openings", "rooms", "beams", "settings")
 """Parts of a project that room to work follows from."""
 
 

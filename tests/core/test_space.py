@@ -15,10 +15,11 @@ from grey_current.files import project_file
 from grey_current.shop import edits
 from grey_current.shop.catalogue import collector_model, new_collector
 from grey_current.shop.machines import Machine, ParkedPlace
-from grey_current.shop.room import Feature, Opening, Room, area, ceiling_at, volume
+from grey_current.shop.pickup_edits import with_new_pickup
+from grey_current.shop.room import Beam, Feature, Opening, Room, area, ceiling_at, volume
 from grey_current.shop.room_edits import rectangle
 from grey_current.units import Display
-from tests.core.shops import shop
+from tests.core.shops import point, run, shop
 
 
 def saw(ident="saw", x=3.0, y=2.0, **changes) -> Machine:
@@ -129,6 +130,12 @@ def test_a_short_lane_says_how_far_to_move_the_machine():
     )
 
 
+def with_port(machine):
+    """A room with a machine whose port tilts."""
+    project = with_new_pickup(room_of([machine]), machine.id, "port")
+    return edits.with_pickup(project, f"{machine.id}/port", tilts=True)
+
+
 FAULTS = [
     ("in-the-wall", room_of([saw(x=0.2)])),
     ("overlap", room_of([saw(), saw("other", 3.3, 2.0)])),
@@ -145,6 +152,23 @@ FAULTS = [
     ("near-heat", room_of([saw()], [box("heater", "heater", 3.9, 2, 0.5, 0.3)])),
     ("near-grille", room_of([saw()], [box("grille", "return-air grille", 3.9, 2, 0.5, 0.3)])),
     ("walkway", room_of([saw()], [box("way", "walkway", 2.8, 1.5, 1, 1, 0)])),
+    ("walkway", room_of([saw()], [box("hatch", "hatch", 2.8, 1.5, 1, 1, 0)])),
+    ("walkway", room_of([saw()], [box("stair", "stair", 2.8, 1.5, 1, 1, 2.0)])),
+    ("under-ceiling", room_of([saw(height=2.6)])),
+    (
+        "under-ceiling",
+        room_of([saw(height=2.0)]).replaced(beams=(Beam(id="b", start=(3, 0), end=(3, 5), width=0.2, underside=1.9),)),
+    ),
+    ("parked-in", room_of([saw(wheels=True, parked=(ParkedPlace(x=5.9, y=2.0),))])),
+    (
+        "parked-in",
+        room_of([saw(wheels=True, parked=(ParkedPlace(x=1, y=1), ParkedPlace(x=5, y=4))), saw("other", 5.2, 4.0)]),
+    ),
+    (
+        "parked-in",
+        room_of([saw(i, 3, y, wheels=True, parked=(ParkedPlace(x=1, y=1),)) for i, y in (("a", 2), ("b", 4))]),
+    ),
+    ("tilts", with_port(saw())),
     (
         "door-blocked",
         room_of(
@@ -216,3 +240,13 @@ def test_the_command_line_names_what_is_wrong_with_the_space(tmp_path, capsys):
     assert "Saw: infeed ends after" in out
     assert "Planer: its right must stay free for service, but the wall is in the way." in out
     assert "from the heater. Dust burns." in out
+
+
+@pytest.mark.parametrize(
+    ("x", "height", "through"), [(8.0, 1.0, True), (5.9, 1.0, False), (8.0, 2.2, False), (6.0, 1.0, False)]
+)
+def test_a_duct_that_leaves_by_the_wall_is_said_and_one_by_a_window_is_not(x, height, through):
+    window = Opening(id="light", name="Light", kind="window", start=(6, 1.5), end=(6, 2.5), sill=1.9, head=2.4)
+    ends = (point("in", 3, 2, height), point("out", x, 2, height))
+    project = room_of(openings=[window]).replaced(points=ends, runs=(run("duct", "in", "out"),))
+    assert (("through-wall", "duct") in codes(project)) == through

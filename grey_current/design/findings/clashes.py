@@ -14,6 +14,14 @@ def clashes(inspection: Inspection) -> Found:
         yield None
         for clash in ground.clashes(run):
             yield _clash_finding(inspection, clash)
+        if ground.through_wall(run):
+            yield Finding(
+                "through-wall",
+                "note",
+                run.id,
+                f"{inspection.names.start(run.id)}: goes through a wall.",
+                remedies=("Seal the hole; ask first whether the wall holds the roof or holds back fire.",),
+            )
         above = ground.above_ceiling(run)
         if above is not None:
             yield Finding(

@@ -68,6 +68,25 @@ def not_connected(inspection: Inspection) -> Found:
         )
 
 
+def _rigid_at(inspection: Inspection, ref: str) -> bool:
+    """Whether a pickup has a rigid duct on it, or nothing yet."""
+    run = next((r for r in inspection.project.runs if ref in (r.start, r.end, *r.also_serves)), None)
+    return run is None or not materials()[run.material].hose
+
+
+def tilting_ports(inspection: Inspection) -> Found:
+    """Ports that move with their machine, where a rigid duct or nothing ends."""
+    for ref, (machine, pickup) in inspection.project.pickup.items():
+        if pickup.tilts and _rigid_at(inspection, ref):
+            yield Finding(
+                "tilts",
+                "note",
+                ref,
+                f"{machine.name}, {pickup.name.lower()}: this port moves with the machine.",
+                remedies=("Let a hose, not a rigid duct, end here.",),
+            )
+
+
 def hose_length(inspection: Inspection) -> Found:
     """Hoses that do not reach, and hoses with more length than they need."""
     project, display = inspection.project, inspection.display
@@ -137,4 +156,4 @@ def moved_hoses(inspection: Inspection) -> Found:
                 )
 
 
-RULES: tuple[Rule, ...] = (not_connected, hose_length, moved_hoses)
+RULES: tuple[Rule, ...] = (not_connected, hose_length, tilting_ports, moved_hoses)

@@ -4,17 +4,21 @@ from __future__ import annotations
 
 from grey_current.design.findings.finding import Finding, Found, Inspection, Rule
 from grey_current.design.space.ground import Lane, Space
-from grey_current.design.space.outlines import overall_height, swing_outline, track_outline
+from grey_current.design.space.outlines import overall_height, parked, swing_outline, track_outline
 from grey_current.shop.collectors import Collector
 from grey_current.shop.machines import Machine
 from grey_current.shop.model import Project
 from grey_current.shop.room import HOT
 from grey_current.units import Display
 
+TOUCHES = 0.01
+"""m by which a machine may touch what is over it."""
 LEAST_LANE = 0.75
 """m; a lane shorter than this on either side is blocked. Allowance."""
 HEAT_DISTANCE = 0.9144
 """m (3 ft) kept between dust and a heater, stove or flue where no code asks for more. Allowance."""
+WAYS = {"walkway": "Keep the way out free.", "hatch": "Keep it free to open.", "stair": "Keep the stair free."}
+"""Where one walks or climbs, and what is asked of it."""
 GRILLE_DISTANCE = 1.5
 """m kept between a machine and a return-air grille. Allowance."""
 
@@ -135,16 +139,36 @@ def _service(inspection: Inspection, machine: Machine | Collector) -> Found:
         )
 
 
-def _pickups(inspection: Inspection, machine: Machine) -> Found:
-    del inspection
-    for pickup in machine.pickups:
-        if pickup.tilts:
+def _ceiling(inspection: Inspection, machine: Machine) -> Found:
+    """A machine that is taller than the ceiling over one of its corners, or than a beam over it."""
+    display, high = inspection.display, overall_height(machine)
+    lowest = inspection.space.height_over(machine)
+    if high > lowest + TOUCHES:
+        yield Finding(
+            "under-ceiling",
+            "fault",
+            machine.id,
+            f"{machine.name}: {display.length(high)} high, but what is over it is {display.length(lowest)} up.",
+            high,
+            lowest,
+            remedies=("Move it to where the ceiling is higher.",),
+        )
+
+
+def _parked(inspection: Inspection, machine: Machine) -> Found:
+    """Parked places in a wall, in what stands there, or in one another."""
+    for number, place in enumerate(parked(machine), 1):
+        what = inspection.space.parked_in(place)
+        if what is not None:
+            where = "a wall" if what == "wall" else inspection.names.of(what)
+            nth = f"parked place {number}" if len(machine.parked) > 1 else "parked place"
             yield Finding(
-                "tilts",
-                "note",
-                f"{machine.id}/{pickup.id}",
-                f"{machine.name}, {pickup.name.lower()}: this port moves with the machine.",
-                remedies=("Let a hose, not a rigid duct, end here.",),
+                "parked-in",
+                "warning",
+                machine.id,
+                f"{machine.name}: its {nth} lies in {where}.",
+                also=() if what == "wall" else (what,),
+                remedies=("Drag the parked place to where there is room.",),
             )
 
 
@@ -186,25 +210,28 @@ def _height(project: Project, ident: str) -> float:
 
 
 def walkways(inspection: Inspection) -> Found:
-    """Things in a walkway."""
+    """Things in a walkway, on a hatch or on a stair."""
     project, space = inspection.project, inspection.space
     for feature in project.features:
-        if feature.kind == "walkway":
+        if feature.kind in WAYS:
             for ident in space.within(feature.outline):
+                if ident == feature.id:
+                    continue
+                where = "on it" if feature.kind == "hatch" else "in it"
                 yield Finding(
                     "walkway",
                     "warning",
                     feature.id,
-                    f"{feature.name}: {inspection.names.of(ident)} stands in it.",
+                    f"{feature.name}: {inspection.names.of(ident)} stands {where}.",
                     also=(ident,),
-                    remedies=("Keep the way out free.",),
+                    remedies=(WAYS[feature.kind],),
                 )
 
 
 def machines(inspection: Inspection) -> Found:
-    """Each machine where it stands: its place, lane, service sides and ports."""
+    """Each machine where it stands: its place, height, parked places, lane and service sides."""
     for machine in inspection.project.machines:
-        for each in (_places, _lane, _service, _pickups):
+        for each in (_places, _ceiling, _parked, _lane, _service):
             yield from each(inspection, machine)
             yield None
 

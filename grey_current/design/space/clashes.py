@@ -185,6 +185,32 @@ class DuctSpace:
         low, high = min(heights) - radius * slope, max(heights) + radius * slope
         return low if low < solid.high - TOUCH and high > solid.low + TOUCH else None
 
+    @cached_property
+    def _walls(self) -> Any:
+        """The walls as lines."""
+        return shapely.union_all([plan(room.outline).boundary for room in self.project.rooms])
+
+    def through_wall(self, run: Run) -> bool:
+        """Whether a run passes a wall where there is no opening at its height; along a wall does not count."""
+        a, b = position(self.project, run.start), position(self.project, run.end)
+        line = shapely.LineString([a[:2], b[:2]])
+        crossed = line.intersection(self._walls)
+        for spot in shapely.get_coordinates(crossed) if crossed.length < TOUCH else ():
+            along = line.project(shapely.Point(spot))
+            if TOUCH < along < line.length - TOUCH and not self._in_opening(
+                spot, a[2] + (b[2] - a[2]) * along / line.length
+            ):
+                return True
+        return False
+
+    def _in_opening(self, spot: Any, height: float) -> bool:
+        """Whether there is a door or a window at a spot on a wall, at a height (m)."""
+        return any(
+            o.sill < height < o.head
+            and shapely.LineString([o.start, o.end]).distance(shapely.Point(spot)) < WINDOW_DEPTH
+            for o in self.project.openings
+        )
+
     def above_ceiling(self, run: Run) -> float | None:
         """How far (m) a run's top stands above the ceiling over it; None when it does not or no room is there."""
         worst = 0.0

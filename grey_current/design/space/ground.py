@@ -11,12 +11,20 @@ from typing import Any
 import numpy as np
 import shapely
 
-from grey_current.design.space.outlines import at_rest, overall_height, parked, plan, service_outline, strip_outline
+from grey_current.design.space.outlines import (
+    at_rest,
+    beam_plan,
+    overall_height,
+    parked,
+    plan,
+    service_outline,
+    strip_outline,
+)
 from grey_current.shop.collectors import Collector
 from grey_current.shop.machines import Machine, Side
 from grey_current.shop.model import Project
 from grey_current.shop.places import footprint
-from grey_current.shop.room import FLAT, Feature
+from grey_current.shop.room import FLAT, Feature, ceiling_at
 
 REACH = 12.0
 """m; a lane that meets nothing is given up here, so a board through an open door is at most this long."""
@@ -223,6 +231,31 @@ class Space:
         if isinstance(item, Collector) and item.stands in ELSEWHERE:
             return False
         return bool(_ground(item).difference(self.floor).area > 1e-3)
+
+    def height_over(self, machine: Machine) -> float:
+        """Height (m) of the lowest ceiling over a machine's corners, or of a beam over it; infinite outside."""
+        corners, ground = footprint(machine), _ground(machine)
+        over = [
+            ceiling_at(room, corner)
+            for room in self.project.rooms
+            if plan(room.outline).intersects(ground)
+            for corner in corners
+        ]
+        over += [beam.underside for beam in self.project.beams if beam_plan(beam).intersection(ground).area > 1e-3]
+        return min(over, default=math.inf)
+
+    def parked_in(self, place: Machine) -> str | None:
+        """What a machine at a parked place would stand in: "wall" or an id; None when it has room there."""
+        ground = _ground(place)
+        if ground.difference(self.floor).area > 1e-3:
+            return "wall"
+        for body in self.bodies(place.id):
+            if body.ident != place.id and body.shape.intersection(ground).area > 1e-3:
+                return body.ident
+        for other in self.project.machines:
+            if other.id != place.id and any(_ground(at).intersection(ground).area > 1e-3 for at in parked(other)):
+                return other.id
+        return None
 
     def service_blocked(self, machine: Machine | Collector) -> list[tuple[Side, str]]:
         """Service sides that are not free, each with what is in the way ("wall" for a wall)."""

@@ -17,8 +17,11 @@ XY = tuple[float, float]
 
 
 def plan(outline: Iterable[XY]) -> Any:
-    """The ground plan inside an outline; one that crosses itself is taken as the parts that it encloses."""
-    drawn = shapely.Polygon(list(outline))
+    """The ground plan inside an outline, to the micrometre; one that crosses itself is the parts that it encloses.
+
+    Corners a hair apart, or next to nothing off zero, make overlays of the geometry library fail.
+    """
+    drawn = shapely.Polygon([(round(x, 6), round(y, 6)) for x, y in outline])
     return drawn if drawn.is_valid else shapely.make_valid(drawn)
 
 
