@@ -369,7 +369,8 @@ def test_each_leg_of_a_split_supply_bears_what_lies_on_it():
 
 
 @pytest.mark.parametrize(
-    ("horses", "volts", "amps"), [(1, 115, 16), (1.5, 120, 20), (2, 230, 12), (3, 240, 17 * 230 / 240), (5, 230, 28)]
+    ("horses", "volts", "amps"),
+    [(1, 115, 16), (1.5, 120, 20), (2, 230, 12), (3, 240, 17 * 230 / 240), (5, 230, 28), (10, 230, 50)],
 )
 def test_motor_currents_are_those_of_the_full_load_table(horses, volts, amps):
     assert full_load_amps(horses * 745.7, volts) == pytest.approx(amps, rel=1e-3)

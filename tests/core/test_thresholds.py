@@ -1,0 +1,96 @@
+"""Just below and just above: the limits from which something is said, and the figures that offers carry."""
+
+import pytest
+
+from grey_current.air.fan import MOTOR_RPM
+from grey_current.design.collector.system_kinds import several
+from grey_current.design.findings.all_findings import all_findings
+from grey_current.design.flow.assessment import assess
+from grey_current.design.improve.part_changes import part_changes
+from grey_current.design.judgement import judge
+from grey_current.design.space.clashes import DuctSpace
+from grey_current.shop import edits
+from grey_current.shop.machines import FreeArea
+from grey_current.shop.places import distance, position
+from grey_current.shop.room import Feature
+from grey_current.shop.room_edits import rectangle
+from tests.core.shops import demo, machine, point, run, shop, straight_shop
+
+
+def codes(project):
+    return {f.code for f in all_findings(project, assess(project))}
+
+
+@pytest.mark.parametrize(("wide", "blocked"), [(0.03, False), (0.2, True)])
+def test_a_service_side_is_blocked_by_more_than_a_twentieth(wide, blocked):
+    """The side's ground is 0.6 by 0.5 m; a post of so much of its width stands in it."""
+    box = Feature(id="post", name="Post", kind="post", outline=rectangle(2.7, -0.75, wide, 0.4))
+    project = shop([machine("saw", 3, 0, service=("front",))], collectors=()).replaced(features=(box,))
+    assert ("service-blocked" in codes(project)) == blocked
+
+
+@pytest.mark.parametrize(("short_by", "hit"), [(0.002, False), (0.02, True)])
+def test_a_hose_that_is_too_short_is_out_of_reach(short_by, hit):
+    project = straight_shop()
+    straight = distance(project, project.runs[0])
+    hose = project.runs[0].replaced(material="ribbed-hose", length=straight - short_by)
+    there = project.replaced(runs=(hose,))
+    assert bool({h for h in judge(assess(there)).hits if h.kind == "reach"}) == hit
+
+
+@pytest.mark.parametrize(("beside", "hit"), [(0.06, True), (0.09, False)])
+def test_a_duct_is_as_thick_as_it_is(beside, hit):
+    """A post's edge so far (m) beside the middle line of a duct 152 mm across."""
+    post = Feature(id="post", name="Post", kind="post", outline=rectangle(2.0, beside, 0.2, 0.2))
+    project = straight_shop().replaced(features=(post,))
+    assert bool(DuctSpace(project).clashes(project.runs[0])) == hit
+    upright = run("up", "low", "high")
+    tall = shop([], [point("low", 2.1, 0, 0.2), point("high", 2.1, 0, 2.0)], [upright], collectors=()).replaced(
+        features=(post,)
+    )
+    assert bool(DuctSpace(tall).clashes(tall.runs[0])) == hit
+
+
+def test_what_is_offered_is_what_its_words_say():
+    project = demo()
+    made = {c.words: c.edit(project) for c in part_changes(project, "planer-top")}
+    radii = {words: p.point["planer-top"].radius_ratio for words, p in made.items() if "diameter" in words}
+    assert radii == {"Long-radius elbow, 2.5 diameters": 2.5, "Short elbow, 1 diameter": 1.0}
+    wye = {c.words: c.edit(project).point["wye-planer"] for c in part_changes(project, "wye-planer")}
+    assert wye["Splitter box"].splitter and wye["Tee"].wye_angle == 90
+    assert {words: p.wye_angle for words, p in wye.items() if words.startswith("Wye of")} == {
+        f"Wye of {angle:.0f}°": angle for angle in (30.0, 45.0, 60.0) if angle != project.point["wye-planer"].wye_angle
+    }
+    assert MOTOR_RPM == {50: 2850.0, 60: 3450.0}
+
+
+def test_small_collectors_stand_beside_their_machines():
+    made = several(demo())
+    for each in made.runs:
+        far = [abs(a - b) for a, b in zip(position(made, each.start)[:2], position(made, each.end)[:2], strict=True)]
+        item = made.machine[each.start.split("/")[0]]
+        port, body = position(made, each.start), made.collector[each.end]
+        outward = (port[0] - item.x) * (body.x - port[0]) + (port[1] - item.y) * (body.y - port[1])
+        assert max(far) < 3.6 and (outward > -0.05 or max(far) > 0.9), each.id
+
+
+@pytest.mark.parametrize(("code", "project"), [("back-flow", straight_shop()), ("whistles", straight_shop())])
+def test_what_is_in_order_is_not_said(code, project):
+    assert code not in codes(project)
+
+
+@pytest.mark.parametrize(("free", "whistles"), [(0.02, True), (0.012, False)])
+def test_an_abrupt_narrowing_whistles_from_twenty_five_metres_a_second(free, whistles):
+    runs = [run("in", "a", "fan"), run("mid", "saw/port", "a", 0.145)]
+    project = shop([machine("saw", 3, 0, 0.15)], [point("a", 1.2, 0, reducer="step")], runs)
+    project = edits.with_pickup(project, "saw/port", intake=FreeArea(area=free))
+    assert ("whistles" in codes(project)) == whistles
+
+
+def test_dead_pipe_names_how_many_more_there_are():
+    project = demo()
+    said = next(f for f in all_findings(project, assess(project)) if f.code == "dead-pipe")
+    assert (f"before {len(said.also)} other gates" in said.message) == (len(said.also) > 0)
+    one = edits.removed(project, said.also)
+    alone = next((f for f in all_findings(one, assess(one)) if f.code == "dead-pipe"), None)
+    assert alone is not None and "other gates" not in alone.message
