@@ -182,10 +182,14 @@ def _connections(project: Project) -> list[object]:
 
 @dataclass(frozen=True)
 class Worsening:
-    """Something that a change makes worse: in words, and how much trouble it adds."""
+    """Something that a change makes worse: in words, and how much trouble it adds.
+
+    `loser` is the pickup that gets less of what was too little already, where that is what gets worse.
+    """
 
     words: str
     trouble: float
+    loser: str | None = None
 
 
 def worsenings(project: Project, before: Judgement, after: Judgement) -> list[Worsening]:
@@ -221,8 +225,11 @@ def _of_pickup(
     less = display.airflow(max(was.airflow - now.airflow, 0.0), unit=False)
     got, need = display.airflow(now.airflow, unit=False), display.airflow(now.need)
     changed = abs(now.need - was.need) > SAME * was.need
-    words = f"{who} then gets {got} of {need}" if was.met or changed else f"{who} loses {less}"
-    yield Worsening(words, max(_short(now) - _short(was), 0.0))
+    added = max(_short(now) - _short(was), 0.0)
+    if was.met or changed:
+        yield Worsening(f"{who} then gets {got} of {need}", added)
+    else:
+        yield Worsening(f"{who} loses {less}", added, key[1])
 
 
 def _short(pickup: PickupJudged) -> float:

@@ -77,7 +77,7 @@ def offer_troubles(project: Project, offer: Offer) -> list[str]:
     if offer.too_tall > 0:
         found.append(f"{display.length(display.tape(offer.too_tall))} too tall here")
     if offer.over_amps > 0:
-        found.append(f"{offer.over_amps:.0f} A too much for its circuit")
+        found.append(f"{math.ceil(offer.over_amps)} A too much for its circuit")
     if offer.implausible:
         found.append("a curve that cannot be")
     if offer.overloads:

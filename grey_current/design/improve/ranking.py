@@ -38,7 +38,8 @@ class Improvement:
     the pickups win towards their needs; `airflow` of `need` is what the least pickup then gets, and `need_before` what
     it needed until then. `met` says whether all that was asked about get their need then. `transport` is the slowest
     velocity that the machine's chips meet then, over what they need; for a whole shop the slowest anywhere. `costs` are
-    what gets worse, in words, the worst first; `winners` machines that win towards their need. `was` is the judgement
+    what gets worse, in words, the worst first; `winners` machines that win towards their need, `carried` those
+    whose chips are carried better. `was` is the judgement
     of the shop as it is, `judged` with the change made.
     """
 
@@ -53,6 +54,7 @@ class Improvement:
     transport: float | None
     costs: tuple[str, ...]
     winners: tuple[str, ...]
+    carried: tuple[str, ...]
     was: Judgement
     judged: Judgement
 
@@ -166,6 +168,7 @@ def tried(now: Assessment, before: Judgement, worst: PickupAir, change: Change) 
     if answer is None or not answer.converged or after is None:
         return None
     judged = judge(then, before)
+    asked = f"{worst.machine}/{worst.pickup}"  # its own loss is the gain, and said as such
     return Improvement(
         change.words,
         change.element,
@@ -176,8 +179,9 @@ def tried(now: Assessment, before: Judgement, worst: PickupAir, change: Change) 
         worst.need.airflow,
         all(p.met for p in answer.pickups),
         _slowest(judged, answer),
-        tuple(worse.words for worse in worsenings(changed, before, judged)),
+        tuple(worse.words for worse in worsenings(changed, before, judged) if worse.loser != asked),
         tuple(_winners(before, judged)),
+        tuple(_carried(before, judged)),
         before,
         judged,
     )
@@ -234,6 +238,18 @@ def _winners(before: Judgement, after: Judgement) -> Iterator[str]:
     yield from won
 
 
+def _carried(before: Judgement, after: Judgement) -> Iterator[str]:
+    """Machines with chips that were not carried and now meet faster air."""
+    better = {}
+    for key, now in after.pickups.items():
+        was = before.pickups.get(key)
+        if was is None or was.transport is None or now.transport is None or was.carried:
+            continue
+        if now.transport > was.transport + SAME:
+            better[key[1].split("/", maxsplit=1)[0]] = True
+    yield from better
+
+
 def _relief(now: Assessment, before: Judgement, change: Change, changed: Project, name: str) -> Improvement | None:
     """A change judged by what it wins for the whole shop; None when nothing worth a line."""
     then = assess(changed, all_scenarios(changed), now)
@@ -245,8 +261,8 @@ def _relief(now: Assessment, before: Judgement, change: Change, changed: Project
         for key, p in judged.pickups.items()
         if key in before.pickups and len(key[0].running) == 1
     )
-    winners = tuple(_winners(before, judged))
-    words = change.words if winners[1:] else f"{name}: {change.words[:1].lower()}{change.words[1:]}"
+    winners, carried = tuple(_winners(before, judged)), tuple(_carried(before, judged))
+    words = change.words if winners[1:] or carried[1:] else f"{name}: {change.words[:1].lower()}{change.words[1:]}"
     costs = tuple(worse.words for worse in worsenings(changed, before, judged))
     least = min(judged.pickups.values(), key=lambda p: p.share)
     return Improvement(
@@ -261,6 +277,7 @@ def _relief(now: Assessment, before: Judgement, change: Change, changed: Project
         judged.slowest,
         costs,
         winners,
+        carried,
         before,
         judged,
     )

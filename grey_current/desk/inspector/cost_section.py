@@ -47,7 +47,8 @@ def cost_section(workspace: Workspace, elements: set[str], run: str) -> list[Sec
         passed = [i for i in mine if i in path]
         if len(passed) > 1:
             together = display.pressure(sum(system.losses[i] for i in passed))
-            items.append(Fact(f"Together, for the {project.machine[machine].name.lower()}", together))
+            whose = f", {project.machine[machine].name.lower()}" if scenario.scenario.running[1:] else ""
+            items.append(Fact(f"Together{whose}", together))
     return [Section(f"What it costs: {scenario.scenario.name(project)} running", tuple(items))]
 
 

@@ -95,8 +95,10 @@ def _relief_words(workspace: Workspace, improvement: Improvement) -> str:
     display = Display(workspace.project.settings.units)
     count = len(improvement.winners)
     win = f", {count} machines win" if count > 1 else ""
-    if improvement.gain <= 0:
-        return _transport_words(improvement, improvement.was.slowest or 0.0)
+    if improvement.gain <= 0 and improvement.carried:
+        machines = [workspace.project.machine[ident].name.lower() for ident in improvement.carried]
+        whose = f"the {machines[0]}'s" if len(machines) == 1 else f"{len(machines)} machines'"
+        return f"{whose} chips carried better" + _costs(improvement)
     return f"+{display.airflow(improvement.gain)} in all{win}" + _costs(improvement)
 
 
