@@ -32,10 +32,50 @@ _UNITS = {
     **dict.fromkeys(("ft", "foot", "feet", "'", "′"), FOOT),
 }
 _UNIT = "|".join(sorted((re.escape(name) for name in _UNITS), key=len, reverse=True))
-_NUMBER = r"(?:\d+\s+\d+\s*/\s*\d+|\d+\s*/\s*\d+|\d+(?:[.,]\d+)?|[.,]\d+)"
+_DECIMAL = r"(?:\d{1,3}(?:,\d{3})+(?!\d)(?:\.\d+)?|\d{1,3}(?:\.\d{3})+,\d+|\d+(?:[.,]\d+)?|[.,]\d+)"
+_FRACTION = r"\d+\s*/\s*\d+"
+_NUMBER = rf"(?:\d+\s+{_FRACTION}|{_FRACTION}|{_DECIMAL})"
 _TERM = re.compile(rf"\s*({_NUMBER})\s*({_UNIT})?\s*", re.IGNORECASE)
+_WHOLE_DASH_FRACTION = re.compile(rf"\s*(\d+)\s*-\s*({_FRACTION})\s*({_UNIT})?\s*", re.IGNORECASE)
 _FEET_DASH_INCHES = re.compile(rf"\s*(\d+)\s*-\s*({_NUMBER})\s*(?:in|\"|″)?\s*")
+_THOUSANDS = re.compile(r"[1-9]\d{0,2}(?:,\d{3})+")
 _LENGTH_RULE = "write a length such as 7' 6 1/2\", 90.5 in, 2.3 m or 230 cm"
+_AS_TYPED = str.maketrans(
+    {
+        **dict.fromkeys("’‘´`′", "'"),
+        **dict.fromkeys("”“″", '"'),
+        **dict.fromkeys("−–—‐‑", "-"),
+        **dict.fromkeys("\u00a0\u202f\u2009", " "),
+        "⁄": "/",
+        **{
+            char: f" {fraction}"
+            for char, fraction in zip(
+                "½⅓⅔¼¾⅛⅜⅝⅞", ("1/2", "1/3", "2/3", "1/4", "3/4", "1/8", "3/8", "5/8", "7/8"), strict=True
+            )
+        },
+    }
+)
+"""Signs that keyboards and other programs put in place of plain ones."""
+
+
+def parse_number(text: str) -> float:
+    """Read a plain number with either decimal mark: "1200", "1,200", "1 200", "1.5", "1,5", "1,200.5", "1.200,5".
+
+    A comma before exactly three digits is a thousands mark, as this program writes it; before any other number of
+    digits it is a decimal mark. Raises `ValueError` for anything else.
+    """
+    plain = text.translate(_AS_TYPED).strip()
+    sign = -1.0 if plain.startswith("-") else 1.0
+    plain = plain.removeprefix("-").strip()
+    if re.fullmatch(r"\d{1,3}(?: \d{3})+(?:[.,]\d+)?", plain):
+        plain = plain.replace(" ", "")
+    if _THOUSANDS.fullmatch(plain.partition(".")[0]) and "," in plain:
+        return sign * float(plain.replace(",", ""))
+    if re.fullmatch(r"\d{1,3}(?:\.\d{3})+,\d+", plain):
+        return sign * float(plain.replace(".", "").replace(",", "."))
+    if re.fullmatch(r"\d+(?:[.,]\d*)?|[.,]\d+", plain):
+        return sign * float(plain.replace(",", "."))
+    raise ValueError(f"no number: {text}")
 
 
 def _number(text: str) -> float:
@@ -47,7 +87,16 @@ def _number(text: str) -> float:
         if bottom == 0:
             raise ZeroDivisionError
         return int(whole) + top / bottom
-    return float(text.replace(",", "."))
+    return parse_number(text)
+
+
+def _clear(text: str, where: str) -> None:
+    """Raises `InputError` for a length whose comma may be either mark: a metre and a thousand millimetres differ."""
+    for found in re.findall(r"[\d.,]+", text):
+        if _THOUSANDS.fullmatch(found):
+            thousands, decimal = found.replace(",", ""), found.replace(",", ".")
+            if found.count(",") == 1:
+                raise InputError(where, text, f"it may be {thousands} or {decimal}; write one of these")
 
 
 def parse_length(text: str, system: System, where: str = "length") -> float:
@@ -56,7 +105,8 @@ def parse_length(text: str, system: System, where: str = "length") -> float:
     Parameters
     ----------
     text
-        For example ``7' 6 1/2"``, ``7-6.5``, ``90.5``, ``90 1/2 in``, ``2.3 m``, ``230 cm``.
+        For example ``7' 6 1/2"``, ``7'-6"``, ``7-6.5``, ``90½``, ``90-1/2``, ``2.3 m``, ``230 cm``;
+        docs/typing-numbers.md has the whole grammar.
     system
         Unit of a bare number: inches in "us", millimetres in "metric".
     where
@@ -75,13 +125,18 @@ def parse_length(text: str, system: System, where: str = "length") -> float:
     >>> round(parse_length("7' 6 1/2\"", "us"), 4)
     2.2987
     """
-    stripped = text.strip()
+    stripped = text.translate(_AS_TYPED).strip()
+    _clear(stripped, where)
     try:
+        inches = _WHOLE_DASH_FRACTION.fullmatch(stripped)
+        if inches:
+            unit = _UNITS[inches[3].lower()] if inches[3] else INCH
+            return (int(inches[1]) + _number(inches[2])) * unit
         dashed = _FEET_DASH_INCHES.fullmatch(stripped)
         if dashed:
             return int(dashed[1]) * FOOT + _number(dashed[2]) * INCH
         terms = _split_terms(stripped, system)
-    except ZeroDivisionError:
+    except (ZeroDivisionError, ValueError):
         terms = []
     if not terms:
         raise InputError(where, text, _LENGTH_RULE)
@@ -102,6 +157,8 @@ def _split_terms(text: str, system: System) -> list[tuple[float, float]]:
             return []
         terms.append((_number(match[1]), unit))
         position = match.end()
+        if match[2] and text[position : position + 1] == "-" and position + 1 < len(text):
+            position += 1
     return terms
 
 
@@ -120,11 +177,14 @@ def parse_airflow(text: str, system: System, where: str = "airflow") -> float:
 
     Returns m³/s. Raises `InputError` when the text is no airflow.
     """
-    match = re.fullmatch(r"\s*(\d[\d,]*(?:\.\d+)?)\s*([a-zA-Z³/0-9]*)\s*", text)
+    match = re.fullmatch(r"\s*(\d[\d,. ]*?)\s*((?:[a-zA-Z]+[³3]?/?[a-zA-Z]*)?)\s*", text.translate(_AS_TYPED))
     unit = match and (match[2].lower() or ("cfm" if system == "us" else "m3/h"))
-    if not match or unit not in _AIRFLOW_UNITS:
-        raise InputError(where, text, "write an airflow such as 600 CFM or 1000 m3/h")
-    return float(match[1].replace(",", "")) * _AIRFLOW_UNITS[str(unit)]
+    try:
+        if match is None:
+            raise ValueError(f"no number: {text}")
+        return parse_number(match[1]) * _AIRFLOW_UNITS[str(unit)]
+    except (ValueError, KeyError):
+        raise InputError(where, text, "write an airflow such as 600 CFM or 1000 m3/h") from None
 
 
 def _sixteenths(metres: float) -> str:

@@ -12,7 +12,7 @@ from grey_current.shop.collectors import Bin, Collector, Motor, Separator
 from grey_current.shop.edits import changed, checked
 from grey_current.shop.fans import Claim, CurvePoints
 from grey_current.shop.model import Project
-from grey_current.units import CFM, CUBIC_METRE_PER_HOUR, INH2O, Display
+from grey_current.units import CFM, CUBIC_METRE_PER_HOUR, INH2O, Display, parse_number
 
 SEPARATORS = {
     "cyclone": Separator(kind="cyclone", loss=420, at_airflow=0.47),
@@ -44,7 +44,7 @@ def with_curve_text(project: Project, collector: str, text: str) -> Project:
     for number, part in enumerate((p for p in re.split(r"[;\n]", text) if p.strip()), 1):
         match = _PAIR.fullmatch(part)
         try:
-            q, p = (float(v.replace(",", ".")) for v in match.groups()) if match else (-1.0, -1.0)
+            q, p = (parse_number(v) for v in match.groups()) if match else (-1.0, -1.0)
         except ValueError:
             q = p = -1.0
         if match is None or q < 0:

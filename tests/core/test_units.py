@@ -3,10 +3,26 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from grey_current.errors import InputError
-from grey_current.units import Display, System, parse_airflow, parse_length
+from grey_current.units import Display, System, parse_airflow, parse_length, parse_number
 
 SAME = {
-    "us": ["7' 6 1/2\"", "7-6.5", "90.5", "90 1/2 in", "7 ft 6.5 in", "7'6.5", '90.5"', "7′ 6 1/2″", "2.2987 m"],
+    "us": [
+        "7' 6 1/2\"",
+        "7-6.5",
+        "90.5",
+        "7'-6 1/2\"",
+        "7’ 6½”",
+        "90½",
+        "90-1/2",
+        "90-1/2 in",
+        "7′-6.5″",
+        "90 1/2 in",
+        "7 ft 6.5 in",
+        "7'6.5",
+        '90.5"',
+        "7′ 6 1/2″",
+        "2.2987 m",
+    ],
     "metric": ["2298.7", "2.2987 m", "229.87 cm", "2298.7 mm", "2,2987 m", "7' 6 1/2\""],
 }
 
@@ -22,7 +38,59 @@ def test_a_bad_length_is_explained(text):
         parse_length(text, "us", "Hose length")
 
 
+@pytest.mark.parametrize(
+    ("text", "wanted"),
+    [("34-1/4", 34.25), ("6-1/2", 6.5), ("6 - 1/2", 6.5), ("6-1/2'", 78), ("2-6", 30), ("2-6 1/2", 30.5), ("¾", 0.75)],
+)
+def test_a_dash_before_a_fraction_joins_and_before_a_number_parts_feet_from_inches(text, wanted):
+    assert parse_length(text, "us") / 0.0254 == pytest.approx(wanted)
+
+
+@pytest.mark.parametrize("text", ["1,200 mm", "1,200", "2,500 m"])
+def test_a_comma_that_may_be_either_mark_is_refused_with_both_readings(text):
+    with pytest.raises(InputError, match=rf"may be {text[0]}\d00 or {text[0]}\.\d00"):
+        parse_length(text, "metric")
+
+
+@pytest.mark.parametrize(
+    ("text", "wanted"),
+    [
+        ("1200", 1200),
+        ("1,200", 1200),
+        ("1 200", 1200),
+        ("1,5", 1.5),
+        ("1.5", 1.5),
+        ("0,500", 0.5),
+        ("12,34", 12.34),
+        ("1,200.5", 1200.5),
+        ("1.200,5", 1200.5),
+        ("1,234,567", 1234567),
+        ("-3,5", -3.5),
+        ("−2", -2),
+        (".5", 0.5),
+        ("7.", 7),
+    ],
+)
+def test_plain_numbers_with_either_decimal_mark(text, wanted):
+    assert parse_number(text) == pytest.approx(wanted)
+
+
+@pytest.mark.parametrize("text", ["", "-", "1,2,3", "1.2.3", "1,,2", "1e9", "inf", "one", "1 2", "12,3456,7"])
+def test_what_is_no_plain_number_is_not_guessed_at(text):
+    with pytest.raises(ValueError, match="no number"):
+        parse_number(text)
+
+
+@given(st.floats(0.0, 1e6), st.sampled_from(["us", "metric"]))
+def test_a_number_that_is_shown_reads_back(value, system):
+    assert parse_number(f"{value:,.2f}") == pytest.approx(value, abs=0.005)
+    flow = Display(system).airflow(value / 1000)
+    assert Display(system).airflow(parse_airflow(flow, system)) == flow
+
+
 def test_airflows():
+    assert parse_airflow("600,5 cfm", "us") == pytest.approx(600.5 * 4.719474432e-4)
+    assert parse_airflow("1,200 m³/h", "us") == parse_airflow("1200 m3/h", "metric") == pytest.approx(1 / 3)
     assert parse_airflow("600 CFM", "metric") == pytest.approx(0.28317, abs=1e-4)
     assert parse_airflow("1,000", "metric") == pytest.approx(1000 / 3600)
     with pytest.raises(InputError, match="write an airflow"):

@@ -11,7 +11,7 @@ from grey_current.errors import InputError
 from grey_current.shop import edits
 from grey_current.shop.edits import Edit
 from grey_current.shop.model import Project
-from grey_current.units import FOOT, Display, parse_length
+from grey_current.units import FOOT, Display, parse_length, parse_number
 
 Changed = Callable[[Project, Any], Project]
 """What a field makes of a project and the value that was given."""
@@ -145,7 +145,7 @@ def number_field(key: str, label: str, value: float, edit: Changed, unit: str = 
 
     def read(text: str) -> float:
         try:
-            return float(text.lower().removesuffix(unit.lower()).strip().replace(",", "."))
+            return parse_number(text.strip().lower().removesuffix(unit.lower()))
         except ValueError:
             raise InputError(label, text, f"write a number such as {value:g} {unit}".rstrip()) from None
 
@@ -172,7 +172,7 @@ def percent_field(key: str, label: str, value: float, edit: Changed, step: str =
 
     def read(text: str) -> float:
         try:
-            return float(text.strip().removesuffix("%").strip().replace(",", ".")) / 100
+            return parse_number(text.strip().removesuffix("%")) / 100
         except ValueError:
             raise InputError(label, text, "write a number of per cent such as 0.5 %") from None
 
