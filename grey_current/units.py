@@ -23,6 +23,8 @@ FPM = 0.00508
 CUBIC_METRE_PER_HOUR = 1 / 3600
 
 System = Literal["us", "metric"]
+NO_FIGURE = "–"
+"""What is shown where a figure is missing or has no bound."""
 
 _UNITS = {
     **dict.fromkeys(("mm", "millimetre", "millimetres", "millimeter", "millimeters"), 0.001),
@@ -211,6 +213,8 @@ class Display:
 
     def length(self, metres: float) -> str:
         """A length (m) in feet, inches and sixteenths, or to the millimetre (written in metres from 2 m on)."""
+        if not math.isfinite(metres):
+            return NO_FIGURE
         if self.us:
             return _sixteenths(metres)
         if abs(metres) < 2:
@@ -220,11 +224,15 @@ class Display:
 
     def tape(self, metres: float) -> float:
         """A length (m) rounded up to what one would cut by: whole inches or 10 mm."""
+        if not math.isfinite(metres):
+            return metres
         step = INCH if self.us else 0.01
         return math.ceil(metres / step - 1e-6) * step
 
     def diameter(self, metres: float) -> str:
         """A pipe diameter (m), in whole or quarter inches or in millimetres."""
+        if not math.isfinite(metres):
+            return NO_FIGURE
         if not self.us:
             return f"{metres * 1000:.0f} mm"
         quarters = round(metres / INCH * 4)
@@ -234,6 +242,8 @@ class Display:
 
     def airflow(self, m3_s: float, unit: bool = True) -> str:
         """An airflow (m³/s) in CFM or m³/h."""
+        if not math.isfinite(m3_s):
+            return NO_FIGURE
         value = m3_s / (CFM if self.us else CUBIC_METRE_PER_HOUR)
         return f"{value:,.0f}" + (f" {self.airflow_unit}" if unit else "")
 
@@ -243,9 +253,13 @@ class Display:
 
     def pressure(self, pascal: float) -> str:
         """A pressure (Pa) in inches of water or in pascal."""
+        if not math.isfinite(pascal):
+            return NO_FIGURE
         return f"{pascal / INH2O:.2f} inH2O" if self.us else f"{pascal:,.0f} Pa"
 
     def velocity(self, m_s: float, unit: bool = True) -> str:
         """A velocity (m/s) in feet per minute, to the nearest ten, or in m/s."""
+        if not math.isfinite(m_s):
+            return NO_FIGURE
         value = f"{round(m_s / FPM, -1):,.0f}" if self.us else f"{m_s:.1f}"
         return value + (" fpm" if self.us else " m/s") * unit

@@ -124,3 +124,10 @@ def test_display():
     ]
     for shown, wanted in rows:
         assert shown == wanted
+
+
+@pytest.mark.parametrize("value", [float("inf"), -float("inf"), float("nan")])
+def test_every_formatter_survives_what_is_no_figure(value):
+    for display in (Display("us"), Display("metric")):
+        shown = [getattr(display, name)(value) for name in ("length", "diameter", "airflow", "pressure", "velocity")]
+        assert set(shown) == {"–"} and display.tape(value) != 0

@@ -21,7 +21,8 @@ def drawing_page(workspace: Workspace) -> Page:
     """How the next duct is drawn: its height, size and material, and the angles that it may turn by."""
     project, how = workspace.project, workspace.drawing
     display = Display(project.settings.units)
-    sizes = tuple((f"{size:.5f}", display.diameter(size)) for size in pipe_sizes(project))
+    chosen = sorted({*pipe_sizes(project), *([how.diameter] if how.diameter else [])})
+    sizes = tuple((f"{size:.5f}", display.diameter(size)) for size in chosen)
     rigid = tuple((m.name, m.label) for m in catalogue().materials if not m.hose)
     items: list[Item] = [
         ChoiceField("draw/level", "Height", how.level, LEVELS, "", act=lambda v: workspace.draw_with(level=v))

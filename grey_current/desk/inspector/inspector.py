@@ -412,7 +412,9 @@ def _half_typed(field: Editor) -> str | None:
 
 
 def _chosen(item: ChoiceField) -> int:
-    return [value for value, _ in item.options].index(item.value)
+    """The place of a field's value in its list; -1, which shows none, for one that is not in it."""
+    values = [value for value, _ in item.options]
+    return values.index(item.value) if item.value in values else -1
 
 
 def _shape(p: Page) -> object:
