@@ -1,15 +1,24 @@
 """Just below and just above: the limits from which something is said, and the figures that offers carry."""
 
-import pytest
+import re
 
-from grey_current.air.fan import MOTOR_RPM
+import numpy as np
+import pytest
+from scipy.interpolate import PchipInterpolator
+
+from grey_current.air.fan import MOTOR_RPM, curve_from_points
+from grey_current.design.collector.make_up_air import EASY, SEASON_WEEKS, make_up_air
 from grey_current.design.collector.system_kinds import several
 from grey_current.design.findings.all_findings import all_findings
 from grey_current.design.flow.assessment import assess
+from grey_current.design.flow.trace import shop_air
+from grey_current.design.flow.transport import path_shares, transport_checks
 from grey_current.design.improve.part_changes import part_changes
+from grey_current.design.improve.ranking import improvements
 from grey_current.design.judgement import judge
 from grey_current.design.space.clashes import DuctSpace
 from grey_current.shop import edits
+from grey_current.shop.collector_edits import standing
 from grey_current.shop.machines import FreeArea
 from grey_current.shop.places import distance, position
 from grey_current.shop.room import Feature
@@ -94,3 +103,50 @@ def test_dead_pipe_names_how_many_more_there_are():
     one = edits.removed(project, said.also)
     alone = next((f for f in all_findings(one, assess(one)) if f.code == "dead-pipe"), None)
     assert alone is not None and "other gates" not in alone.message
+
+
+def test_a_fan_curve_goes_between_its_points_as_a_monotone_cubic_does():
+    points = [(0.0, 3400.0), (0.2, 3300.0), (0.35, 2900.0), (0.5, 1800.0), (0.7, 0.0)]
+    flows = np.linspace(0.0, 0.7, 57)
+    wanted = PchipInterpolator(*zip(*points, strict=True))(flows)
+    assert curve_from_points(points).pressure(flows)[0] == pytest.approx(wanted, rel=1e-6, abs=1e-6)
+
+
+@pytest.mark.parametrize(("above", "says"), [(-0.03, False), (0.03, True)])
+def test_a_duct_is_under_the_ceiling_with_its_whole_bore(above, says):
+    high = 3.0 - 0.0762 + above
+    project = shop([], [point("a", 1, 0, high), point("b", 4, 0, high)], [run("r", "a", "b")], collectors=())
+    found = DuctSpace(project).above_ceiling(project.runs[0])
+    assert (found is not None) == says and (not says or found == pytest.approx(above))
+
+
+def test_slowest_air_of_a_pickup_is_that_of_the_run_where_it_is_slowest():
+    now = assess(demo())
+    for answer in now.answers:
+        shares, checks = path_shares(now.project, answer), list(transport_checks(now.project, answer))
+        if len(shares) == 1:
+            assert min(shares.values())[0] == pytest.approx(min(check.share for check in checks))
+            assert min(shares.values())[1] in {c.run for c in checks if c.share == min(d.share for d in checks)}
+
+
+def test_words_beside_an_offer_are_exact():
+    project = demo()
+    now = assess(project)
+    saw = {made.words: made.costs for made in improvements(now, "saw")}
+    assert any(re.fullmatch(r"the saw's over-blade loses \d+", cost) for costs in saw.values() for cost in costs)
+    router = [made.words for made in improvements(now, "router-table")]
+    assert "The main 6 in → 5 in" in router and not any("Smooth bore" in words for words in router[:3])
+    worded = [f.remedies[0] for f in all_findings(project, now) if f.code == "settles"]
+    gains = [re.search(r"(\d+)% → (\d+)%", words) for words in worded]
+    assert any(1.02 < int(g[2]) / int(g[1]) < 1.25 for g in gains if g)
+    assert all(int(found[1]) >= 1 for words in worded for found in [re.search(r", and (\d+) more", words)] if found)
+
+
+def test_make_up_air_by_hand():
+    project = standing(demo(), "cyclone", "outdoors")
+    air, item = shop_air(project), project.collectors[0]
+    way = make_up_air(project, item, 0.4, air)
+    hours = sum(m.uses_per_week * m.minutes_per_use / 60 for m in project.machines if m.pickups)
+    assert way.season == pytest.approx(way.heat / 1000 * hours * SEASON_WEEKS, rel=1e-9)
+    boxed = standing(demo(), "cyclone", "boxed in")
+    assert make_up_air(boxed, boxed.collectors[0], 0.4, air).opening == pytest.approx(0.4 / EASY)
