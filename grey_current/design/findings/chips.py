@@ -40,6 +40,8 @@ def chips_settle(inspection: Inspection) -> Found:
             if not runs:
                 continue
             worst = slow[runs[0]]
+            for _ in inspection.remedies.prepare(answer, worst):
+                yield None
             words, fix = inspection.remedies.for_slow_run(answer, worst)
             yield None
             verb = f"{'will' if will else 'may'} {'fall back' if worst.rises else 'settle'}"

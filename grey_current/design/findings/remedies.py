@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass, field
 from functools import cached_property
 
@@ -35,6 +36,14 @@ class Remedies:
     @cached_property
     def _before(self) -> Judgement:
         return air_judgement(self.assessment)
+
+    def prepare(self, answer: ScenarioAir, check: TransportCheck) -> Iterator[None]:
+        """Work out what `for_slow_run` needs, piece by piece, so that a window may take a breath between them."""
+        candidates = self._candidates(answer, check)
+        yield
+        for change in candidates:
+            self._computed(change)
+            yield
 
     def for_slow_run(self, answer: ScenarioAir, check: TransportCheck) -> tuple[str, Change | None]:
         """The change that helps most where a scenario's chips settle, with what it does there and what it costs.

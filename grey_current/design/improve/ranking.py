@@ -24,6 +24,8 @@ from grey_current.shop.names import called
 
 LEAST_GAIN = 0.002
 """Trouble (share of a need, or of a transport velocity) that a change must take away to be worth a line."""
+MOST_GATES = 2
+"""Gates that are tried open for a machine too: those that speed its slowest run most."""
 NO_WORSE = 1e-3
 """Trouble by which an offered change may make a shop worse without being left out: rounding."""
 
@@ -292,5 +294,5 @@ def _flushing_changes(now: Assessment, answer: ScenarioAir) -> list[Change]:
 
     return [
         Change(f"Open {called(now.project, w.gate)} for it too", w.gate, open_too(w.gate))
-        for w in flushings(now, answer)
+        for w in flushings(now, answer)[:MOST_GATES]
     ]

@@ -94,17 +94,23 @@ class Space:
     def bodies(self, running: str | None = None) -> list[_Body]:
         """Everything solid while a machine runs: machines on wheels stand parked unless they are the one."""
         if running not in self._bodies:
-            self._bodies[running] = list(self._standing(running))
+            machine = self.project.machine.get(running or "")
+            if running is None:
+                self._bodies[None] = list(self._standing())
+            elif machine is None or at_rest(machine) is machine:
+                self._bodies[running] = self.bodies()
+            else:
+                here = _Body(machine.id, plan(footprint(machine)), overall_height(machine), machine.wheels)
+                self._bodies[running] = [here if body.ident == running else body for body in self.bodies()]
         return self._bodies[running]
 
-    def _standing(self, running: str | None) -> Iterator[_Body]:
+    def _standing(self) -> Iterator[_Body]:
         for feature in self.project.features:
             if feature.kind not in FLAT:
                 top = math.inf if feature.top is None else feature.top
                 yield _Body(feature.id, plan(feature.outline), top)
         for machine in self.project.machines:
-            here = machine if machine.id == running else at_rest(machine)
-            yield _Body(machine.id, plan(footprint(here)), overall_height(machine), machine.wheels)
+            yield _Body(machine.id, plan(footprint(at_rest(machine))), overall_height(machine), machine.wheels)
         for collector in (c for c in self.project.collectors if c.stands not in ELSEWHERE):
             yield _Body(collector.id, plan(footprint(collector)), collector.height)
 
