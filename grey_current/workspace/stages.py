@@ -99,7 +99,7 @@ def _next_in_gates(project: Project, codes: frozenset[str]) -> str:
     del codes
     if not project.gates:
         return "Gates come with the branches: connect a machine to the main at stage 4."
-    return "Choose a machine in the rack: the levers show its gates. Click a lever to leave its gate open."
+    return "Choose a machine in the rack: the levers show its gates. Click another's lever to open it for that one too."
 
 
 STAGES: tuple[Stage, ...] = (

@@ -120,6 +120,9 @@ class FindingRow(QWidget):
         for number, button in enumerate(self.buttons):
             layout.addWidget(button, 2 + number, 1, Qt.AlignmentFlag.AlignLeft)
         layout.setColumnStretch(1, 1)
+        policy = QSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Minimum)
+        policy.setHeightForWidth(True)
+        self.setSizePolicy(policy)
 
     def refuse(self, problem: str) -> None:
         """Say why a fix could not be made."""
@@ -235,6 +238,8 @@ class Inspector(QFrame):
         layout = body.layout() if body is not None else None
         viewport = self._scroll.viewport()
         if body is not None and layout is not None and viewport is not None:
+            for child in body.findChildren(QPushButton):
+                child.ensurePolished()  # its padding counts in its height
             layout.activate()
             body.setMinimumHeight(layout.totalHeightForWidth(viewport.width()))
 
@@ -259,6 +264,11 @@ class Inspector(QFrame):
         rest = len(shown.findings) - MOST_FINDINGS
         if rest > 0:
             self._findings.addWidget(_label(f"and {rest} more, less pressing", "soft"))
+        for place in range(self._findings.count()):
+            item = self._findings.itemAt(place)
+            widget = item.widget() if item is not None else None
+            if widget is not None:
+                widget.show()  # at once, for what is not shown yet has no height that `_settle` could count
 
     def _mend(self, change: Change, row: FindingRow) -> None:
         """Make a fix of a finding as one edit; what stands against it is said in the finding's place."""
