@@ -636,3 +636,22 @@ def test_while_nothing_runs_the_strip_shows_the_whole_shop_and_a_click_goes_to_t
     window.workspace.edit("Bare", lambda p: p.replaced(runs=(), gates=(), points=()))
     assert strip.bars is None
     strip.grab()
+
+
+@pytest.mark.parametrize(
+    ("text", "metres"),
+    [
+        ("I want to rip 8 ft boards", 2.4384),
+        ("8'", 2.4384),
+        ("boards of 7' 6 1/2\"", 2.2987),
+        ("2,4 m please", 2.4),
+        ("none", None),
+        ("not said", None),
+    ],
+)
+def test_a_wish_is_read_out_of_a_sentence_and_can_be_taken_back(window, hands, text, metres):
+    hands.keys("Ctrl+2")
+    hands.type_into("wish", "3 m")
+    hands.type_into("wish", text)
+    board = window.workspace.project.settings.longest_board
+    assert board == (None if metres is None else pytest.approx(metres, abs=1e-4))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
@@ -91,6 +92,10 @@ class Page:
     caution: str = ""
 
 
+NOTHING = ("", "-", "–", "none", "not said", "any")
+LENGTH_WITHIN = r"-?\d[\d\s./,'\"’”½¼¾-]*(?:mm|cm|ft|feet|foot|inch(?:es)?|in|m)?(?:[\d\s./½¼¾-]+(?:in|\"|”))?"
+"""A length as it stands in a sentence: "I want to rip 8 ft boards"."""
+
 # -- fields that many pages have
 
 
@@ -116,12 +121,20 @@ def wish_field(project: Project) -> TextField:
     """The longest board that the user wants to work."""
     wish, units = project.settings.longest_board, project.settings.units
     shown = "not said" if wish is None else Display(units).length(wish)
+
+    def read(text: str) -> float | None:
+        """A length, also in the middle of a sentence; nothing, or that it is not said, takes the wish away."""
+        if text.strip().lower() in NOTHING:
+            return None
+        found = re.search(LENGTH_WITHIN, text, re.IGNORECASE)
+        return parse_length(found[0] if found else text, units, "Longest board")
+
     return TextField(
         "wish",
         "Longest board",
         shown,
         "Change the longest board",
-        lambda t: parse_length(t, units, "Longest board"),
+        read,
         lambda p, v: edits.with_settings(p, longest_board=v),
     )
 
