@@ -21,7 +21,7 @@ from grey_current.design.space.hits import Ground, Hit, ground_of
 from grey_current.design.supply.circuits import all_loads, supply_troubles
 from grey_current.design.words import transport_word
 from grey_current.shop.model import Project
-from grey_current.shop.names import Names, capital
+from grey_current.shop.names import Names
 from grey_current.units import Display
 
 Key = tuple[Scenario, str]
@@ -206,10 +206,11 @@ def worsenings(project: Project, before: Judgement, after: Judgement) -> list[Wo
             found += _of_pickup(project, key, was, now, display)
     found += _settling(project, before, after, names)
     for hit in sorted(after.hits - before.hits):
-        found.append(Worsening(_hit_words(hit, names), HARD))
+        found.append(Worsening(f"{names.of(hit.element)} then {hit.words(names)}", HARD))
     for kind, element in sorted(after.supply - before.supply):
-        what = "overloaded" if kind == "overload" else "without a fitting outlet"
-        found.append(Worsening(f"{names.of(element)} then {what}", HARD))
+        what = "is overloaded" if kind == "overload" else "has no outlet of its voltage"
+        who = names.of(element) if element in project.element else element  # a leg of the supply is no element
+        found.append(Worsening(f"{who} then {what}", HARD))
     for scenario in sorted(after.unanswered - before.unanswered, key=lambda s: s.running):
         found.append(Worsening(f"no airflow could be computed for {scenario.name(project)}", HARD))
     return sorted(found, key=lambda worse: -worse.trouble)
@@ -260,7 +261,3 @@ def _who(project: Project, key: Key) -> str:
     name = machine.name.lower() if len(machine.pickups) == 1 else f"{machine.name.lower()}'s {pickup.name.lower()}"
     others = [project.machine[m].name.lower() for m in scenario.running if m != machine.id]
     return f"the {name}" + (f" (with the {' and the '.join(others)})" if others else "")
-
-
-def _hit_words(hit: Hit, names: Names) -> str:
-    return f"{capital(names.of(hit.element))} then {hit.words(names)}"

@@ -42,6 +42,12 @@ class History:
         self._undo = [*self._undo[-LONGEST + 1 :], step]
         self._redo = []
 
+    def way_to(self, project: Project) -> str | None:
+        """Whether "undo" or "redo" leads to a project; None when neither does."""
+        if any(step.project == project for step in self._undo):
+            return "undo"
+        return "redo" if any(step.project == project for step in self._redo) else None
+
     def back(self, present: Project) -> Project | None:
         """Undo: the project before the last step, None when there is none."""
         return _moved(self._undo, self._redo, present)

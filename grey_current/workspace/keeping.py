@@ -10,7 +10,7 @@ from pathlib import Path
 
 import platformdirs
 
-from grey_current.errors import FileError, GreyCurrentError
+from grey_current.errors import FileError
 from grey_current.files import project_file
 from grey_current.shop.model import Project
 from grey_current.workspace.workspace import Notice, Workspace
@@ -52,20 +52,19 @@ class Keeper:
         return f"Something in this program went wrong; {done}.{where}" + (f" Details: {log}." if log else "")
 
     def _go_back(self) -> bool:
+        """Show the last good project again, if it is one of this shop's; whether another one is shown now."""
         present = self.workspace.project
         try:
-            self.workspace.abort()
-            if self.workspace.project == self.good:
-                return self.workspace.project is not present
-            self.workspace.undo()
-            if self.workspace.project != self.good:
-                self.workspace.edit("Go back to the last good state", lambda _: self.good)
+            self.workspace.go_to(self.good)
         except Exception as problem:
             self._log(problem)
-        return True
+        return self.workspace.project is not present
 
     def keep_copy(self) -> Path | None:
-        """A copy of the work as it is, if there is work that is not saved; None when none is needed or can be kept."""
+        """A copy of the last good state of work that is not saved; None when none is needed or can be kept.
+
+        Of a shop that was opened just now, and has no good state yet, what is open.
+        """
         if not self.workspace.dirty:
             return None
         stamp = datetime.now().strftime("%Y-%m-%d %H-%M-%S")
@@ -73,7 +72,7 @@ class Keeper:
         path = self.folder / KEPT / f"{name} {stamp}.greycurrent.json"
         try:
             path.parent.mkdir(parents=True, exist_ok=True)
-            project_file.save(self.good, path)
+            project_file.save(self.good if self.workspace.knows(self.good) else self.workspace.project, path)
         except (OSError, FileError):
             return None
         return path
@@ -102,8 +101,3 @@ class Keeper:
         except OSError:
             return None
         return path
-
-
-def named(problem: BaseException) -> str | None:
-    """The sentence of a fault that was foreseen; None for any other."""
-    return str(problem) if isinstance(problem, GreyCurrentError) else None

@@ -9,6 +9,7 @@ from typing import TypeVar
 import platformdirs
 from pydantic import ValidationError
 
+from grey_current.design.collector.plausible import VACUUM_INLET
 from grey_current.errors import FileError, InputError, RefusedEdit
 from grey_current.files.project_file import explain, write_whole
 from grey_current.shop.catalogue import CollectorShelf, MachineModel, MachineShelf, machine_models, model_of
@@ -17,8 +18,6 @@ from grey_current.shop.machines import Machine, MachineBody
 from grey_current.shop.values import Value
 
 GROUP = "My machines"
-SMALL_INLET = 0.07
-"""m; a collector with a smaller inlet is kept as a vacuum."""
 
 ShelfT = TypeVar("ShelfT", bound=Value)
 
@@ -66,7 +65,7 @@ class Library:
 
         Raises `InputError` for one whose motor, impeller, bin or noise is not known, `FileError` as `keep`.
         """
-        kind = "vacuum" if collector.inlet < SMALL_INLET else "cyclone" if collector.separator else "single-stage"
+        kind = "vacuum" if collector.inlet < VACUUM_INLET else "cyclone" if collector.separator else "single-stage"
         model = model_of(collector, kind)  # type: ignore[arg-type]
         if model is None:
             raise RefusedEdit(collector.name, "keeping it", "enter its motor, impeller, bin and noise first")

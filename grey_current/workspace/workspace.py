@@ -190,6 +190,17 @@ class Workspace:
         self.abort()
         self._show(self._history.back(self.project) or self.project)
 
+    def knows(self, project: Project) -> bool:
+        """Whether a project is the present one, or a step of this history."""
+        return project == self.project or self._history.way_to(project) is not None
+
+    def go_to(self, project: Project) -> None:
+        """Undo or redo until a project is shown; nothing when the history does not know it."""
+        self.abort()
+        way = None if project == self.project else self._history.way_to(project)
+        while way is not None and self.project != project:
+            self.undo() if way == "undo" else self.redo()
+
     def redo(self) -> None:
         """Go forward one step, if there is one."""
         self.abort()

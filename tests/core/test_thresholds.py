@@ -15,10 +15,10 @@ from grey_current.design.flow.trace import shop_air
 from grey_current.design.flow.transport import path_shares, transport_checks
 from grey_current.design.improve.part_changes import part_changes
 from grey_current.design.improve.ranking import improvements
-from grey_current.design.judgement import judge
+from grey_current.design.judgement import judge, worsenings
 from grey_current.design.space.clashes import DuctSpace
 from grey_current.shop import edits
-from grey_current.shop.collector_edits import standing
+from grey_current.shop.collector_edits import standing, with_inlet_side
 from grey_current.shop.machines import FreeArea
 from grey_current.shop.places import distance, position
 from grey_current.shop.room import Feature
@@ -150,3 +150,13 @@ def test_make_up_air_by_hand():
     assert way.season == pytest.approx(way.heat / 1000 * hours * SEASON_WEEKS, rel=1e-9)
     boxed = standing(demo(), "cyclone", "boxed in")
     assert make_up_air(boxed, boxed.collectors[0], 0.4, air).opening == pytest.approx(0.4 / EASY)
+
+
+def test_what_is_hit_or_overloaded_stands_in_a_line_in_small_letters():
+    project = demo()
+    low = with_inlet_side(project, "cyclone", "left")
+    words = [worse.words for worse in worsenings(low, judge(assess(project)), judge(assess(low)))]
+    assert any(" then goes through " in each for each in words) and all(each[0].islower() for each in words), words
+    legs = edits.with_settings(edits.changed(project, "ring-b", leg="first"), main_breaker=10)
+    said = [worse.words for worse in worsenings(legs, judge(assess(project)), judge(assess(legs)))]
+    assert said and all(each.startswith("the supply's ") and each.endswith("then is overloaded") for each in said)

@@ -159,3 +159,18 @@ def test_a_value_that_cannot_be_is_a_sentence_wherever_it_comes_from(window, cha
     assert not window.attempt(lambda: window.workspace.edit("Change it", change))
     said = window.banner.text.text()
     assert said.endswith(".") and "\n" not in said and window.workspace.project is before
+
+
+def test_a_fault_right_after_opening_never_puts_the_old_shop_into_the_new_file(window, tmp_path):
+    keeper = Keeper(window.workspace, tmp_path)
+    before = keeper.good
+    window.open_demo("allotment")
+    opened = window.workspace.project
+    assert keeper.good is before and "goes on as it was" in keeper.caught(RuntimeError("x"))
+    assert window.workspace.project == opened
+    window.workspace.edit("Move", lambda p: edits.changed(p, "saw", x=1.1))
+    assert project_file.load(keeper.keep_copy()).name == opened.name
+    keeper.shown()
+    good = keeper.good
+    window.workspace.undo()
+    assert "taken back" in keeper.caught(RuntimeError("while undoing")) and window.workspace.project == good

@@ -6,6 +6,7 @@ from functools import partial
 
 from grey_current.air.pieces import Entry
 from grey_current.design.findings.finding import Finding, Found, Inspection, Rule
+from grey_current.design.space.hits import SHORT_BY
 from grey_current.design.space.hose_reach import reaches
 from grey_current.design.space.routing import connected
 from grey_current.shop.catalogue import materials
@@ -96,7 +97,7 @@ def hose_length(inspection: Inspection) -> Found:
         distances = {ref: distance(project, run, ref) for ref in (run.start, *run.also_serves)}
         farthest = max(distances, key=lambda ref: distances[ref])
         straight = distances[farthest]
-        if run.length < straight - 0.005:
+        if run.length < straight - SHORT_BY:
             machine = project.pickup[farthest][0].name if farthest in project.pickup else farthest
             yield Finding(
                 "hose-short",

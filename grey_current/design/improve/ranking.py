@@ -40,9 +40,8 @@ class Improvement:
     the pickups win towards their needs; `airflow` of `need` is what the least pickup then gets, and `need_before` what
     it needed until then. `met` says whether all that was asked about get their need then. `transport` is the slowest
     velocity that the machine's chips meet then, over what they need; for a whole shop the slowest anywhere. `costs` are
-    what gets worse, in words, the worst first; `winners` machines that win towards their need, `carried` those
-    whose chips are carried better. `was` is the judgement
-    of the shop as it is, `judged` with the change made.
+    what gets worse, in words, the worst first; `winners` machines that win towards their need, `carried` those whose
+    chips are carried better. `was` is the judgement of the shop as it is, `judged` with the change made.
     """
 
     words: str

@@ -12,7 +12,8 @@ from PyQt6.QtWidgets import QApplication
 from PyQt6.sip import voidptr
 
 from grey_current.desk.shell.window import MainWindow
-from grey_current.workspace.keeping import Keeper, named
+from grey_current.errors import GreyCurrentError
+from grey_current.workspace.keeping import Keeper
 from grey_current.workspace.workspace import Notice
 
 PAINTED_AFTER_MS = 60
@@ -48,7 +49,8 @@ class Guard(QObject):
         self._busy = True
         self._shown.stop()
         try:
-            self.window.say(named(problem) or self.keeper.caught(problem))
+            foreseen = isinstance(problem, GreyCurrentError)
+            self.window.say(str(problem) if foreseen else self.keeper.caught(problem))
         finally:
             self._busy = False
 
