@@ -174,6 +174,12 @@ def style_sheet(p: Palette) -> str:
     QToolButton {{ background: transparent; border: 1px solid transparent; border-radius: 3px; padding: 4px; }}
     QToolButton:hover, QToolButton:focus {{ border-color: {n["rule"]}; background: {n["raised"]}; }}
     QToolButton:checked {{ background: {n["machine_on"]}; }}
+    QPushButton#small {{ font-size: {SIZES["small"]}px; padding: 1px 8px; min-height: 16px; }}
+    QTableView {{ background: {n["sheet"]}; border: 1px solid {n["rule"]}; gridline-color: {n["rule"]};
+        font-size: {SIZES["small"]}px; }}
+    QTableView::item:focus {{ border: 1px solid {n["accent"]}; }}
+    QHeaderView, QHeaderView::section, QTableCornerButton::section {{ background: {n["sheet"]}; border: none;
+        color: {n["soft"]}; font-size: {SIZES["small"]}px; padding: 0 5px; }}
     QLabel#soft {{ color: {n["soft"]}; font-size: {SIZES["small"]}px; }}
     QLabel#head {{ color: {n["soft"]}; font-size: {SIZES["small"]}px; font-weight: bold; }}
     QLabel#title {{ font-size: {SIZES["title"]}px; font-weight: bold; }}

@@ -9,9 +9,11 @@ from grey_current.errors import FileError
 from grey_current.shop.room import Underlay
 
 MOST_LINES = 20_000
+MOST_PARTS = 200_000
+"""Parts of a plan that are looked at: blocks within blocks can hold any number."""
 ROUNDNESS = 0.01
 """How far (drawing units) a curve's chords may stray from it."""
-KINDS = "LINE LWPOLYLINE POLYLINE ARC CIRCLE ELLIPSE SPLINE"
+KINDS = frozenset(("LINE", "LWPOLYLINE", "POLYLINE", "ARC", "CIRCLE", "ELLIPSE", "SPLINE"))
 METRES = {1: 0.0254, 2: 0.3048, 4: 0.001, 5: 0.01, 6: 1.0}
 """Metres in a DXF drawing unit, by its $INSUNITS code; any other is taken as millimetres."""
 
@@ -20,7 +22,8 @@ XY = tuple[float, float]
 
 def from_dxf(path: Path) -> Underlay:
     """The lines of a DXF plan, at the size that its own units say. Raises `FileError` with one sentence."""
-    import ezdxf.filemanagement  # noqa: PLC0415  it takes a second, and few sessions read a plan
+    import ezdxf.disassemble  # noqa: PLC0415  it takes a second, and few sessions read a plan
+    import ezdxf.filemanagement  # noqa: PLC0415
     import ezdxf.path  # noqa: PLC0415
     from ezdxf.lldxf.const import DXFError  # noqa: PLC0415
 
@@ -28,14 +31,19 @@ def from_dxf(path: Path) -> Underlay:
         document = ezdxf.filemanagement.readfile(path)
     except (OSError, DXFError, UnicodeDecodeError, ValueError):
         raise FileError(str(path), "is no DXF plan that can be read", "save it again as DXF R2000 or later") from None
-    entities = document.modelspace().query(KINDS)
     lines: list[tuple[XY, ...]] = []
-    for entity in entities:
+    seen = 0
+    for entity in ezdxf.disassemble.recursive_decompose(document.modelspace()):  # what blocks hold, where they stand
+        seen += 1
+        if len(lines) > MOST_LINES or seen > MOST_PARTS:
+            break
+        if entity.dxftype() not in KINDS:
+            continue
         points = [(p.x, p.y) for p in ezdxf.path.make_path(entity).flattening(ROUNDNESS)]
         if len(points) > 1:
             lines.append(tuple(points))
-    if not lines or len(lines) > MOST_LINES:
-        what = "has no lines in it" if not lines else f"has over {MOST_LINES:,} lines"
+    if not lines or len(lines) > MOST_LINES or seen > MOST_PARTS:
+        what = "has no lines in it" if not lines else f"has over {min(MOST_LINES, seen):,} lines"
         raise FileError(str(path), what, "choose a plan of the room alone")
     return _placed(path.name, lines, METRES.get(document.header.get("$INSUNITS", 4), 0.001))
 
@@ -56,15 +64,3 @@ def from_picture(name: str, png: bytes, pixels: tuple[int, int], width: float) -
     """A picture (PNG bytes, its size in pixels) laid down `width` m across, to be scaled afterwards."""
     height = width * pixels[1] / pixels[0]
     return Underlay(name=name, picture=base64.b64encode(png).decode("ascii"), width=width, height=height)
-
-
-def rescaled(underlay: Underlay, first: XY, second: XY, distance: float) -> Underlay:
-    """The underlay scaled so that two places on it (m as now drawn) are `distance` m apart; the first stays."""
-    now = ((first[0] - second[0]) ** 2 + (first[1] - second[1]) ** 2) ** 0.5
-    factor = distance / max(now, 1e-6)
-    return underlay.replaced(
-        x=first[0] + (underlay.x - first[0]) * factor,
-        y=first[1] + (underlay.y - first[1]) * factor,
-        width=underlay.width * factor,
-        height=underlay.height * factor,
-    )

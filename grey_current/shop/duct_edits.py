@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Literal
 
@@ -181,9 +182,16 @@ def with_point_moved(project: Project, point: str, dx: float, dy: float) -> Proj
 
     The runs that meet there follow; fittings are inferred anew. Raises `InputError` for an unknown point.
     """
-    group = upright_group(project, point)
-    if point not in project.point:
-        raise InputError("joint", point, "choose a joint of this shop's ducts")
+    return with_points_moved(project, {point}, dx, dy)
+
+
+def with_points_moved(project: Project, chosen: Iterable[str], dx: float, dy: float) -> Project:
+    """The same for several points at once. Raises `InputError` for an unknown one."""
+    group: set[str] = set()
+    for point in chosen:
+        if point not in project.point:
+            raise InputError("joint", point, "choose a joint of this shop's ducts")
+        group |= upright_group(project, point)
     points = tuple(
         checked(p, p.id, {"x": round(p.x + dx, 4), "y": round(p.y + dy, 4)}) if p.id in group else p
         for p in project.points

@@ -18,8 +18,8 @@ from grey_current.shop.machines import Machine, MachineBody, ParkedPlace
 from grey_current.shop.model import Design, Project
 from grey_current.shop.names import called
 from grey_current.shop.places import distance
-from grey_current.shop.room import Beam, Feature, Opening, Outlet, Room
-from grey_current.shop.values import Value
+from grey_current.shop.room import ON_WALL, Beam, Feature, Opening, Outlet, Room, off_wall, walls
+from grey_current.shop.values import XY, Value
 
 ValueT = TypeVar("ValueT", bound=Value)
 Edit = Callable[[Project], Project]
@@ -136,7 +136,8 @@ def with_collector(project: Project, collector: str, model: str) -> Project:
 def moved(project: Project, element: str, dx: float, dy: float) -> Project:
     """The project with one element moved by (dx, dy) m; what is connected follows.
 
-    "saw/parked-1" is the saw's first parked place.
+    "saw/parked-1" is the saw's first parked place, "beam/end-2" one end of a beam. With a room go the openings and
+    outlets that are in no other room's walls.
     """
 
     def there(place: tuple[float, float]) -> tuple[float, float]:
@@ -149,12 +150,37 @@ def moved(project: Project, element: str, dx: float, dy: float) -> Project:
         place = places[int(part) - 1]
         places[int(part) - 1] = place.replaced(x=round(place.x + dx, 4), y=round(place.y + dy, 4))
         return changed(project, owner, parked=tuple(places))
+    owner, _, part = element.partition("/end-")
+    item = project.element.get(owner)
+    if part and isinstance(item, Beam):
+        end = "start" if part == "1" else "end"
+        return changed(project, owner, **{end: there(getattr(item, end))})
+    if isinstance(item, Room):
+        project = _with_its_openings_moved(project, item, there)
     if isinstance(item, Feature | Room):
         return changed(project, element, outline=tuple(there(p) for p in item.outline))
     if isinstance(item, Beam | Opening):
         return changed(project, element, start=there(item.start), end=there(item.end))
     x, y = there((item.x, item.y))
     return changed(project, element, x=x, y=y)
+
+
+def _with_its_openings_moved(project: Project, room: Room, there: Callable[[XY], XY]) -> Project:
+    """The project with what is in a room's walls, and in no other's, brought to where they go."""
+    others = [wall for other in project.rooms if other.id != room.id for wall in walls(other.outline)]
+
+    def goes(*places: XY) -> bool:
+        mine = any(all(off_wall(p, *wall) < ON_WALL for p in places) for wall in walls(room.outline))
+        return mine and not any(all(off_wall(p, *wall) < ON_WALL for p in places) for wall in others)
+
+    openings = tuple(
+        o.replaced(start=there(o.start), end=there(o.end)) if goes(o.start, o.end) else o for o in project.openings
+    )
+    outlets = []
+    for outlet in project.outlets:
+        x, y = there((outlet.x, outlet.y)) if goes((outlet.x, outlet.y)) else (outlet.x, outlet.y)
+        outlets.append(outlet.replaced(x=x, y=y))
+    return project.replaced(openings=openings, outlets=tuple(outlets))
 
 
 def fresh_id(project: Project, wanted: str) -> str:
@@ -275,8 +301,10 @@ def moved_all(project: Project, idents: Iterable[str], dx: float, dy: float) -> 
 def movable(project: Project, ident: str) -> bool:
     """Whether an element can be moved on its own."""
     item = project.element.get(ident)
-    return "/parked-" in ident or isinstance(
-        item, Machine | Collector | Point | Feature | Beam | Opening | Outlet | Room
+    return (
+        "/parked-" in ident
+        or "/end-" in ident
+        or isinstance(item, Machine | Collector | Point | Feature | Beam | Opening | Outlet | Room)
     )
 
 

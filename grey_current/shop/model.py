@@ -81,7 +81,10 @@ class Project(Design):
         return {item.id: item for name in LISTS for item in getattr(self, name)}
 
     def find(self, element: str) -> Any:
-        """The element with an id or reference, or None: "room/wall-2" is the room, "saw/parked-1" the saw."""
+        """The element with an id or reference, or None.
+
+        "room/wall-2" and "room/corner-1" are the room, "saw/parked-1" is the saw, "beam/end-2" the beam.
+        """
         if element in self.element:
             return self.element[element]
         if element in self.pickup:
@@ -89,7 +92,9 @@ class Project(Design):
         owner, _, part = element.partition("/")
         item = self.element.get(owner)
         kind, _, number = part.rpartition("-")
-        count = {"wall": len(getattr(item, "outline", ())), "parked": len(getattr(item, "parked", ()))}
+        corners = len(item.outline) if isinstance(item, Room) else 0
+        parked = len(getattr(item, "parked", ()))
+        count = {"wall": corners, "corner": corners, "parked": parked, "end": 2 if isinstance(item, Beam) else 0}
         known = number.isdigit() and 1 <= int(number) <= count.get(kind, 0)
         return item if known else None
 

@@ -58,6 +58,10 @@ class Names:
             return self._pickup(element)
         if "/wall-" in element and item is not None:
             return f"wall {element.rpartition('-')[2]} of the {item.name.lower()}"
+        if "/corner-" in element and item is not None:
+            return f"corner {element.rpartition('-')[2]} of the {item.name.lower()}"
+        if "/end-" in element and item is not None:
+            return f"the end of {self._beam(item.id)}"
         if "/parked-" in element and item is not None:
             return f"the {item.name.lower()}'s parked place"
         if element in {beam.id for beam in self.project.beams}:

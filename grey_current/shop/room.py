@@ -31,6 +31,14 @@ FLAT: frozenset[str] = frozenset({"hatch", "walkway", "return-air grille"})
 """Features that take no room above the floor."""
 
 
+ON_WALL = 0.02
+"""m from a wall within which an opening or outlet belongs to it."""
+LEAST_BEAM = 0.1
+"""m from one end of a beam to the other."""
+LEAST_OPENING = 0.05
+"""m; nothing narrower is called a door or a window."""
+
+
 class Beam(Value):
     """A tie beam or joist to pass under: its centre line, width and the height of its underside."""
 
@@ -39,6 +47,12 @@ class Beam(Value):
     end: XY
     width: Size
     underside: Height
+
+    @model_validator(mode="after")
+    def _reaches_somewhere(self) -> Self:
+        if math.dist(self.start, self.end) < LEAST_BEAM:
+            raise ValueError("a beam is at least 0.1 m (4 in) long")
+        return self
 
 
 class Opening(Value):
@@ -57,6 +71,14 @@ class Opening(Value):
     head: Height = 2.03
     swing: Literal["none", "left from start", "left from end", "right from start", "right from end"] = "none"
     feeds: bool = True
+
+    @model_validator(mode="after")
+    def _is_a_hole(self) -> Self:
+        if math.dist(self.start, self.end) < LEAST_OPENING:
+            raise ValueError("an opening is at least 50 mm (2 in) wide")
+        if self.sill >= self.head:
+            raise ValueError("its sill must lie lower than its head")
+        return self
 
 
 class Feature(Value):
@@ -93,7 +115,10 @@ class Outlet(Value):
 
 
 class Underlay(Value):
-    """A plan laid under the drawing: a picture (PNG as base64) or lines (m), placed and scaled."""
+    """A plan laid under the drawing: a picture (PNG as base64) or lines (as shares of the whole).
+
+    Its lower left corner lies at (x, y) m, about which it is turned by degrees anticlockwise.
+    """
 
     name: Name
     picture: str | None = None
@@ -102,6 +127,7 @@ class Underlay(Value):
     y: Place = 0.0
     width: Annotated[float, Field(gt=0, le=1000, description="m across the whole picture")]
     height: Annotated[float, Field(gt=0, le=1000, description="m up the whole picture")]
+    turn: Annotated[float, Field(ge=-360, le=360)] = 0.0
 
 
 class Room(Value):
@@ -132,6 +158,14 @@ def area(outline: tuple[XY, ...]) -> float:
 def walls(outline: tuple[XY, ...]) -> list[tuple[XY, XY]]:
     """The walls of an outline, from corner to corner."""
     return list(zip(outline, (*outline[1:], outline[0]), strict=True))
+
+
+def off_wall(place: XY, a: XY, b: XY) -> float:
+    """Distance (m) of a place from a wall between two corners."""
+    length = math.dist(a, b) or 1.0
+    ux, uy = (b[0] - a[0]) / length, (b[1] - a[1]) / length
+    along = min(max((place[0] - a[0]) * ux + (place[1] - a[1]) * uy, 0.0), length)
+    return math.dist(place, (a[0] + ux * along, a[1] + uy * along))
 
 
 def crosses_itself(outline: tuple[XY, ...]) -> bool:

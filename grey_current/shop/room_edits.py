@@ -5,14 +5,12 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 
-from grey_current.errors import InputError
+from grey_current.errors import InputError, RefusedEdit
 from grey_current.shop.edits import added, changed, checked, fresh_id
 from grey_current.shop.model import Project
-from grey_current.shop.room import Circuit, Feature, Opening, Room, area, walls
+from grey_current.shop.room import ON_WALL, Beam, Circuit, Feature, Opening, Room, area, ceiling_at, off_wall, walls
 
 XY = tuple[float, float]
-ON_WALL = 0.02
-"""m from a wall within which an opening or outlet belongs to it."""
 STRAIGHT = 1e-3
 """Sine of the turn under which two walls count as one straight line."""
 
@@ -65,7 +63,7 @@ def _with_walls_things(project: Project, line: tuple[XY, ...], moved: Callable[[
     sides = walls(line) if len(line) > 2 else [(line[0], line[1])]
 
     def sits(place: XY) -> bool:
-        return any(_away(place, a, b) < ON_WALL for a, b in sides)
+        return any(off_wall(place, a, b) < ON_WALL for a, b in sides)
 
     openings = []
     for opening in project.openings:
@@ -79,14 +77,6 @@ def _with_walls_things(project: Project, line: tuple[XY, ...], moved: Callable[[
         x, y = moved((outlet.x, outlet.y)) if sits((outlet.x, outlet.y)) else (outlet.x, outlet.y)
         outlets.append(outlet.replaced(x=round(x, 4), y=round(y, 4)))
     return project.replaced(openings=tuple(openings), outlets=tuple(outlets))
-
-
-def _away(place: XY, a: XY, b: XY) -> float:
-    """Distance (m) of a place from a wall."""
-    length = math.dist(a, b)
-    ux, uy = _unit(a, b)
-    along = min(max((place[0] - a[0]) * ux + (place[1] - a[1]) * uy, 0.0), length)
-    return math.dist(place, (a[0] + ux * along, a[1] + uy * along))
 
 
 def _swap(project: Project, room: str, outline: tuple[XY, ...]) -> tuple[Room, ...]:
@@ -175,7 +165,7 @@ def on_wall(room_list: tuple[Room, ...], place: XY) -> tuple[str, int, float, fl
     best: tuple[float, str, int, float] | None = None
     for room in room_list:
         for number, (a, b) in enumerate(walls(room.outline)):
-            away = _away(place, a, b)
+            away = off_wall(place, a, b)
             if best is None or away < best[0]:
                 ux, uy = _unit(a, b)
                 along = (place[0] - a[0]) * ux + (place[1] - a[1]) * uy
@@ -227,6 +217,60 @@ def with_opening_width(project: Project, opening: str, width: float) -> Project:
     middle = ((item.start[0] + item.end[0]) / 2, (item.start[1] + item.end[1]) / 2)
     new = refitted(project, item, middle, width)
     return changed(project, opening, start=new.start, end=new.end)
+
+
+def with_opening_heights(
+    project: Project, opening: str, sill: float | None = None, head: float | None = None
+) -> Project:
+    """The project with an opening from another sill, or up to another head (m; None: as it is).
+
+    Raises `InputError` for a sill over the head, and for a head over the ceiling there.
+    """
+    item: Opening = project.element[opening]
+    lids = [
+        ceiling_at(room, item.start)
+        for room in project.rooms
+        if any(off_wall(item.start, a, b) < ON_WALL for a, b in walls(room.outline))
+    ]
+    if head is not None and lids and head > max(lids) + 1e-6:
+        raise RefusedEdit(item.name, "a head over the ceiling", "let it end at the ceiling or lower")
+    changes = {"sill": sill, "head": head}
+    return changed(project, opening, **{name: v for name, v in changes.items() if v is not None})
+
+
+def with_beam_turned(project: Project, beam: str, length: float | None = None, degrees: float | None = None) -> Project:
+    """The project with a beam of another length (m) or at another angle (° anticlockwise from the paper's lower edge).
+
+    Its first end stays. Raises `InputError` for a beam that leaves the paper or is none.
+    """
+    item: Beam = project.element[beam]
+    (ax, ay), (bx, by) = item.start, item.end
+    far = math.dist(item.start, item.end) if length is None else length
+    turn = math.atan2(by - ay, bx - ax) if degrees is None else math.radians(degrees)
+    return changed(project, beam, end=(round(ax + far * math.cos(turn), 4), round(ay + far * math.sin(turn), 4)))
+
+
+def beam_across(room: Room, place: XY) -> tuple[XY, XY]:
+    """Where a beam through a place reaches from wall to wall, the short way (m)."""
+    spans = [(span, axis) for axis in (0, 1) if (span := _span(room.outline, place, axis)) is not None]
+    if not spans:
+        width, depth = size(room)
+        spans = [((place[1] - depth / 2, place[1] + depth / 2), 1)] if depth <= width else []
+        spans = spans or [((place[0] - width / 2, place[0] + width / 2), 0)]
+    (low, high), axis = min(spans, key=lambda each: each[0][1] - each[0][0])
+    return ((low, place[1]), (high, place[1])) if axis == 0 else ((place[0], low), (place[0], high))
+
+
+def _span(outline: tuple[XY, ...], place: XY, axis: int) -> tuple[float, float] | None:
+    """From wall to wall through a place along x (0) or y (1); None for a place that no two walls lie round."""
+    other = 1 - axis
+    met = [
+        a[axis] + (b[axis] - a[axis]) * (place[other] - a[other]) / (b[other] - a[other])
+        for a, b in walls(outline)
+        if min(a[other], b[other]) <= place[other] < max(a[other], b[other])
+    ]
+    below, above = [m for m in met if m <= place[axis]], [m for m in met if m > place[axis]]
+    return (max(below), min(above)) if below and above else None
 
 
 def slid_along(project: Project, opening: str, dx: float, dy: float) -> Project:

@@ -53,6 +53,9 @@ class Desk(Protocol):
     def flip_theme(self) -> object:
         """Light or dark."""
 
+    def flip_lanes(self) -> object:
+        """Lanes of all machines, or of the chosen one."""
+
     def flip_motion(self) -> object:
         """Moving air on or off."""
 
@@ -73,6 +76,9 @@ class Desk(Protocol):
 
     def lay_plan(self) -> object:
         """Ask for a plan and lay it under the drawing."""
+
+    def move_plan(self) -> object:
+        """Take the plan underneath in hand, to be dragged."""
 
     def scale_plan(self) -> object:
         """Scale the plan by two places."""
@@ -128,6 +134,10 @@ def _machine_selected(workspace: Workspace) -> bool:
 
 def _has_sized_collector(workspace: Workspace) -> bool:
     return asking.sized_collector(workspace) is not None
+
+
+def _at_machines(workspace: Workspace) -> bool:
+    return workspace.stage == "machines" and _has_machines(workspace)
 
 
 def _has_plan(workspace: Workspace) -> bool:
@@ -225,6 +235,7 @@ SHOP_COMMANDS = (
     ),
     Command("underlay", "Lay a plan under the drawing…", "Shop", lambda d: d.lay_plan()),
     Command("scale-underlay", "Scale the plan by two places", "Shop", lambda d: d.scale_plan(), enabled=_has_plan),
+    Command("move-underlay", "Move the plan underneath", "Shop", lambda d: d.move_plan(), enabled=_has_plan),
     Command("drop-underlay", "Take the plan away", "Shop", lambda d: d.drop_plan(), enabled=_has_plan),
     Command("quit", "Close", "Shop", lambda d: d.close(), "Ctrl+Q"),
 )
@@ -313,6 +324,7 @@ VIEW_COMMANDS = (
     Command("zoom-in", "Closer", "View", lambda d: d.zoom(1.25), "+"),
     Command("zoom-out", "Farther", "View", lambda d: d.zoom(0.8), "-"),
     Command("theme", "Light / dark", "View", lambda d: d.flip_theme(), "Ctrl+L"),
+    Command("lanes", "Lanes of all machines / of the chosen one", "View", lambda d: d.flip_lanes(), "L", _at_machines),
     Command("motion", "Moving air on / off", "View", lambda d: d.flip_motion(), "Ctrl+M"),
     Command(
         "next-machine", "Switch on the next machine", "View", lambda d: _step_machine(d, 1), "Ctrl+Down", _has_machines

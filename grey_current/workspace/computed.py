@@ -11,7 +11,7 @@ from typing import Any, TypeVar
 from grey_current.design.findings.all_findings import AIR_RULES, GROUND_RULES, steps
 from grey_current.design.findings.finding import Finding, Inspection, in_order
 from grey_current.design.flow.assessment import Assessment, assess
-from grey_current.design.flow.levers import LeverFacts, lever_facts
+from grey_current.design.flow.levers import GateSheet, LeverFacts, gate_sheet, lever_facts
 from grey_current.design.flow.scenarios import all_scenarios, scenario_of
 from grey_current.design.improve.comparison import Difference, compared, kept_assessment
 from grey_current.design.improve.jobs import Job, Result, Sizing
@@ -112,7 +112,12 @@ class Computed:
 
     def reaches(self, run: Run) -> list[Reach]:
         """How a moved hose gets to each pickup that it serves."""
-        return self._of_project(f"reach of {run.id}", lambda: reaches(self.space, run))
+        return self._of_project(f"reach of {run.id}", lambda: reaches(self.assessment.project, self.space, run))
+
+    @property
+    def gate_sheet(self) -> GateSheet:
+        """The table of machines and gates."""
+        return self._of_project("gate sheet", lambda: gate_sheet(self.assessment))
 
     def levers(self, running: tuple[str, ...]) -> LeverFacts:
         """The lever frame for what is switched on."""

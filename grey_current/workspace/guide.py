@@ -57,6 +57,7 @@ def _with_in_hand(placing: Placing) -> str:
     special = {
         "tape": "Press at one place, drag to another: the tape shows the distance. Esc puts it away.",
         "duct": "Click the collector or a duct to begin, then each turn; click a port to connect it. Esc ends it.",
+        "plan": "Drag anywhere on the floor: the plan underneath moves. Esc lets go of it.",
         "scale": "Click two places on the plan whose distance you know.",
     }
     return special.get(placing.kind, f"Click on the floor where the {placing.title.lower()} goes. Esc puts it away.")

@@ -10,10 +10,10 @@ from grey_current.shop.catalogue import collector_model, new_collector
 from grey_current.shop.machines import MachineBody
 from grey_current.shop.model import Project
 from grey_current.shop.room import Beam, Circuit, Feature, FeatureKind, Opening, OpeningKind, Outlet, Room
-from grey_current.shop.room_edits import on_wall, rectangle, span_on_wall
+from grey_current.shop.room_edits import beam_across, on_wall, rectangle, span_on_wall
 from grey_current.units import INCH, System
 
-Kind = Literal["room", "opening", "feature", "beam", "outlet", "machine", "collector", "tape", "scale", "duct"]
+Kind = Literal["room", "opening", "feature", "beam", "outlet", "machine", "collector", "tape", "scale", "plan", "duct"]
 
 
 @dataclass(frozen=True)
@@ -125,7 +125,5 @@ def _beam(project: Project, thing: Placing, ident: str, x: float, y: float) -> B
     """A beam across the room at a place, the short way."""
     room_id = on_wall(project.rooms, (x, y))[0]
     room = next(r for r in project.rooms if r.id == room_id)
-    xs, ys = zip(*room.outline, strict=True)
-    short_is_y = max(ys) - min(ys) <= max(xs) - min(xs)
-    start, end = ((x, min(ys)), (x, max(ys))) if short_is_y else ((min(xs), y), (max(xs), y))
+    start, end = beam_across(room, (x, y))
     return Beam(id=ident, start=start, end=end, width=thing.width, underside=min(thing.top or 2.2, room.ceiling))

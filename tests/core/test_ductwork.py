@@ -305,10 +305,10 @@ def test_a_hose_is_laid_round_what_is_higher_and_says_how_far_that_is():
     wall = Feature(id="rack", name="Rack", kind="rack", outline=rectangle(2, -1, 0.2, 2), top=1.8)
     hose = run("hose", "saw/port", "fan", 0.1, material="ribbed-hose", length=4.2, also_serves=("sander/port",))
     project = shop([machine("saw", 1.5, 1.5, uses_per_week=3), machine("sander", 4, 0, uses_per_week=1)], runs=[hose])
-    free = {r.pickup: r for r in reaches(Space(project), project.run["hose"])}
+    free = {r.pickup: r for r in reaches(project, Space(project), project.run["hose"])}
     assert free["sander/port"].around == () and free["sander/port"].length == pytest.approx(4.0)
     blocked = project.replaced(features=(wall, WALK.replaced(outline=rectangle(2.8, 0, 0.4, 1.2))))
-    reach = {r.pickup: r for r in reaches(Space(blocked), hose)}["sander/port"]
+    reach = {r.pickup: r for r in reaches(blocked, Space(blocked), hose)}["sander/port"]
     corner = 1 + CLEARANCE
     by_hand = math.hypot(2 - CLEARANCE, corner) + 0.2 + 2 * CLEARANCE + math.hypot(4 - 2.2 - CLEARANCE, corner)
     assert reach.around == ("rack",) and reach.length == pytest.approx(by_hand, abs=2e-3)
@@ -317,7 +317,7 @@ def test_a_hose_is_laid_round_what_is_higher_and_says_how_far_that_is():
     codes = {f.code for f in all_findings(blocked, assess(blocked))}
     assert "hose-round" in codes
     low = blocked.replaced(features=(wall.replaced(top=0.4),))
-    assert {r.pickup: r.around for r in reaches(Space(low), hose)}["sander/port"] == ()
+    assert {r.pickup: r.around for r in reaches(low, Space(low), hose)}["sander/port"] == ()
 
 
 def test_swaps_are_counted_and_the_time_won_back_worked_by_hand():

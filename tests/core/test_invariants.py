@@ -50,11 +50,12 @@ def test_a_hose_lies_no_shorter_for_what_stands_in_its_way(boxes, x, y):
         Feature(id=f"box-{n}", name="Box", kind="rack", outline=rectangle(bx, by, w, d), top=top)
         for n, (bx, by, w, d, top) in enumerate(boxes)
     )
-    free = reaches(Space(project), hose)[0].length
+    free = reaches(project, Space(project), hose)[0].length
     assert free == pytest.approx(distance(project, hose))
-    crowded = reaches(Space(project.replaced(features=things)), hose)[0]
+    crowded = reaches(project, Space(project.replaced(features=things)), hose)[0]
     assert crowded.length >= free - 1e-9 and crowded.length < 60
-    low = reaches(Space(project.replaced(features=tuple(f.replaced(top=0.2) for f in things))), hose)[0]
+    flat = project.replaced(features=tuple(f.replaced(top=0.2) for f in things))
+    low = reaches(flat, Space(flat), hose)[0]
     assert low.length == pytest.approx(free) and low.around == ()
 
 

@@ -17,6 +17,7 @@ from grey_current.shop.catalogue import machine_models
 from grey_current.shop.pickup_edits import with_intake, with_intake_figure, with_new_pickup, without_pickup
 from grey_current.shop.room import area, walls
 from grey_current.shop.snap import snapped
+from grey_current.shop.underlays import rescaled
 from grey_current.workspace.guide import next_step, stage_states
 from grey_current.workspace.library import Library
 from grey_current.workspace.placing import SHOP_THINGS, place, sized
@@ -177,7 +178,7 @@ def test_a_plan_underneath_is_read_scaled_and_kept(tmp_path):
     document.saveas(path)
     plan = underlay.from_dxf(path)
     assert (plan.width, plan.height) == pytest.approx((6.0, 4.0)) and len(plan.lines) == 2
-    twice = underlay.rescaled(plan, (1.0, 1.0), (2.0, 1.0), 2.0)
+    twice = rescaled(plan, (1.0, 1.0), (2.0, 1.0), 2.0)
     assert twice.width == pytest.approx(12) and twice.x == pytest.approx(-1.0)
     project = empty().replaced(underlay=plan)
     assert type(project).model_validate(json.loads(project.model_dump_json())) == project

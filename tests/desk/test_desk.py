@@ -12,13 +12,14 @@ import pytest
 from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt
 from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QImage, QWheelEvent
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QFileDialog, QInputDialog, QMessageBox
+from PyQt6.QtWidgets import QFileDialog, QInputDialog
 
 from grey_current.desk import app, theme
 from grey_current.desk.floor import scene as floor_scene
 from grey_current.desk.inspector.fields import ActionField, ChoiceField, Fact, TextField
 from grey_current.desk.inspector.inspector import FindingRow
 from grey_current.desk.inspector.pages import page
+from grey_current.desk.shell.help_page import HelpPage
 from grey_current.desk.stages import stage_page
 from grey_current.desk.strips.card_strip import CardStrip
 from grey_current.errors import GreyCurrentError
@@ -188,11 +189,12 @@ def test_every_command_has_a_hand_and_help_lists_it(window, monkeypatch):
     assert len(set(shortcuts)) == len(shortcuts)
     shown = []
 
-    def read(box: QMessageBox) -> int:
-        shown.append(box.text())
+    def read(page: HelpPage) -> int:
+        shown.append(page.text.toPlainText())
+        assert page.height() <= window.screen().availableGeometry().height()
         return 0
 
-    monkeypatch.setattr(QMessageBox, "exec", read)
+    monkeypatch.setattr(HelpPage, "exec", read)
     do(window, "keys")
     do(window, "cautions")
     assert "Ctrl+Shift+Z" in shown[0] and "respirator" in shown[1]

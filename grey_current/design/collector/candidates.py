@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -20,6 +20,7 @@ from grey_current.design.flow.assessment import Assessment, ScenarioAir, assess
 from grey_current.design.flow.scenarios import Scenario, all_scenarios, need
 from grey_current.design.flow.trace import shop_air
 from grey_current.design.flow.transport import slowest_transport
+from grey_current.design.judgement import HARD, Key, PickupJudged, judge
 from grey_current.design.supply.circuits import worst_load
 from grey_current.shop import edits
 from grey_current.shop.catalogue import CollectorModel, fitted, new_collector
@@ -52,7 +53,8 @@ class Offer:
     `power` is the largest shaft power (W), `overloads` whether the motor would not bear it. `too_tall` is what it lacks
     in height where it would stand (m, 0 when it fits), `over_amps` what its circuit lacks with the machine that draws
     most beside it (A, 0 when it bears it or nothing is known), `implausible` whether neither its motor nor its
-    impeller could give its curve. `price` in the user's money where it is given.
+    impeller could give its curve. `price` in the user's money where it is given. `rank` is where the one judgement
+    puts the shop with it (docs/judgement.md), what stands against it beside its air counted too; smaller is better.
     """
 
     model: str
@@ -68,6 +70,7 @@ class Offer:
     over_amps: float
     implausible: bool
     price: float | None
+    rank: tuple[float, float, float, int]
 
 
 def offer_troubles(project: Project, offer: Offer) -> list[str]:
@@ -86,19 +89,12 @@ def offer_troubles(project: Project, offer: Offer) -> list[str]:
 
 
 def offers(project: Project, collector: str | None, models: Sequence[CollectorModel]) -> list[Offer]:
-    """What the collector as it stands and each model in its place would do, the one that serves most first.
+    """What the collector as it stands and each model in its place would do, the best first by the one judgement.
 
     Raises `DuctworkError` as tracing does.
     """
-    return sorted(
-        (_offer(project, collector, item) for item in candidates(project, collector, models)),
-        key=lambda offer: (
-            offer.implausible,
-            -offer.served,
-            bool(offer_troubles(project, offer)),
-            -offer.worst if offer.served < offer.asked else offer.power,
-        ),
-    )
+    found = [_offer(project, collector, item) for item in candidates(project, collector, models)]
+    return sorted(found, key=lambda offer: (offer.implausible, offer.rank))
 
 
 def candidates(project: Project, collector: str | None, models: Sequence[CollectorModel]) -> list[Collector]:
@@ -135,8 +131,9 @@ def put_in(project: Project, collector: str | None, model: CollectorModel) -> Pr
 
 
 def _offer(project: Project, collector: str | None, item: Collector) -> Offer:
-    clean = _answers(project, collector, item, 0.0)
-    loaded = _answers(project, collector, item, LOADED)
+    done = _assessed(project, collector, item, 0.0)
+    clean = _answers(done, item)
+    loaded = _answers(_assessed(project, collector, item, LOADED), item)
     worst = min(clean, key=lambda a: a.share, default=None)
     transport_checks = [a.transport for a in clean if a.transport is not None]
     power = max((a.power for a in clean), default=0.0)
@@ -144,6 +141,9 @@ def _offer(project: Project, collector: str | None, item: Collector) -> Offer:
     stood = with_candidate(project, collector, item)
     load = worst_load(stood, item.id)
     over = load.amps - load.allowed if load else 0.0
+    dreamt = any(implausible(item, Display(project.settings.units)))
+    spare = fit(stood, item).spare
+    against = sum((power > limit, spare < 0, dreamt))
     return Offer(
         item.model,
         sum(a.share >= MET_FROM for a in clean),
@@ -154,11 +154,23 @@ def _offer(project: Project, collector: str | None, item: Collector) -> Offer:
         min(transport_checks, default=None),
         power,
         power > limit,
-        max(-fit(stood, item).spare, 0.0),
+        max(-spare, 0.0),
         max(over, 0.0),
-        any(implausible(item, Display(project.settings.units))),
+        dreamt,
         item.price,
+        _rank(done, clean, against),
     )
+
+
+def _rank(done: Assessment, answers: list[_Answer], against: int) -> tuple[float, float, float, int]:
+    """Where the one judgement puts a shop with a candidate, with what stands `against` it beside its air.
+
+    Pickups without ducts are judged by what they would get on a rough way.
+    """
+    judged = judge(done)
+    rough = {key: pickup for answer in answers for key, pickup in answer.rough.items()}
+    trouble, margin, money, work = replace(judged, pickups={**judged.pickups, **rough}).rank
+    return round(trouble + HARD * against, 3), margin, money, work
 
 
 @dataclass(frozen=True)
@@ -167,16 +179,20 @@ class _Answer:
     share: float
     transport: float | None
     power: float
+    rough: dict[Key, PickupJudged] = field(default_factory=dict)
 
 
-def _answers(project: Project, collector: str | None, item: Collector, loading: float) -> list[_Answer]:
+def _assessed(project: Project, collector: str | None, item: Collector, loading: float) -> Assessment:
+    """The shop with a candidate whose filter holds so much."""
     item = item.replaced(filter=item.filter.replaced(loading=loading))
     then = with_candidate(project, collector, item)
-    scenarios = all_scenarios(then)
-    done = assess(then, scenarios)
+    return assess(then, all_scenarios(then))
+
+
+def _answers(done: Assessment, item: Collector) -> list[_Answer]:
     found = []
     for answer in done.answers:
-        made = _ducted(done, answer, item) or _rough_answer(then, answer, item)
+        made = _ducted(done, answer, item) or _rough_answer(done.project, answer, done.project.collector[item.id])
         if made is not None:
             found.append(made)
     return found
@@ -198,11 +214,13 @@ def _rough_answer(project: Project, answer: ScenarioAir, item: Collector) -> _An
     if not refs:
         return None
     air = shop_air(project)
-    shares, flows = [], []
+    judged: dict[Key, PickupJudged] = {}
     for ref in refs:
         network = rough_network(project, ref, item.id, make.collector(item, air), air)
         flow = float(solve(network, laws.cases(np.zeros((1, 0), dtype=bool))).flow[0, 0])
-        shares.append(flow / need(project.pickup[ref][1], project.settings).airflow)
-        flows.append(flow)
-    lift = float(make.fan_curve(item.fan, air).pressure(np.array([max(flows)]))[0][0])
-    return _Answer(answer.scenario, min(shares), None, shaft_power(max(flows), lift))
+        asked = need(project.pickup[ref][1], project.settings).airflow
+        judged[answer.scenario, ref] = PickupJudged(flow, asked, None, None)
+    most = max(pickup.airflow for pickup in judged.values())
+    lift = float(make.fan_curve(item.fan, air).pressure(np.array([most]))[0][0])
+    least = min(pickup.share for pickup in judged.values())
+    return _Answer(answer.scenario, least, None, shaft_power(most, lift), judged)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from functools import partial
 
 from grey_current.air.pieces import Entry
@@ -124,16 +125,25 @@ def hose_length(inspection: Inspection) -> Found:
             )
 
 
-def moved_hoses(inspection: Inspection) -> Found:
-    """Hoses moved between machines that do not reach round what stands there, or cross a walkway."""
+def hoses_round(inspection: Inspection) -> Found:
+    """Hoses that do not reach round what stands there, or to which walls leave no way; moved ones over a walkway."""
     project, display, space = inspection.project, inspection.display, inspection.space
     for run in project.runs:
-        if not run.also_serves or run.length is None:
+        if not materials()[run.material].hose or run.length is None:
             continue
-        for reach in reaches(space, run):
+        for reach in reaches(project, space, run):
             yield None
             name = project.pickup[reach.pickup][0].name.lower()
-            if reach.around and run.length < reach.needed:
+            if math.isinf(reach.length):
+                yield Finding(
+                    "hose-round",
+                    "fault",
+                    run.id,
+                    f"{inspection.names.start(run.id)}: what stands there leaves it no way to the {name}.",
+                    also=(reach.pickup,),
+                    remedies=("Lead a rigid duct through the wall, or move the machine.",),
+                )
+            elif reach.around and run.length < reach.needed:
                 things = " and ".join(inspection.names.of(ident) for ident in reach.around)
                 yield Finding(
                     "hose-round",
@@ -146,7 +156,7 @@ def moved_hoses(inspection: Inspection) -> Found:
                     also=(reach.pickup,),
                     remedies=("A longer hose, or another place for the machine.",),
                 )
-            for walkway in reach.walkways:
+            for walkway in reach.walkways if run.also_serves else ():
                 yield Finding(
                     "hose-across",
                     "warning",
@@ -157,4 +167,4 @@ def moved_hoses(inspection: Inspection) -> Found:
                 )
 
 
-RULES: tuple[Rule, ...] = (not_connected, hose_length, tilting_ports, moved_hoses)
+RULES: tuple[Rule, ...] = (not_connected, hose_length, tilting_ports, hoses_round)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from grey_current.design.flow.assessment import Assessment, PickupAir, ScenarioAir
 from grey_current.design.flow.losses import largest_losses
 from grey_current.design.flow.transport import slowest_transport
+from grey_current.design.words import transport_word
 from grey_current.shop.model import Project
 from grey_current.shop.names import called
 from grey_current.units import Display
@@ -55,7 +56,7 @@ def _transport(project: Project, scenario: ScenarioAir) -> str:
     slow = slowest_transport(project, scenario)
     if slow is None or slow.share >= 1:
         return "Good."
-    word = "will settle" if slow.share < 0.8 else "may settle"
+    word = "will settle" if transport_word(slow.share) == "settles" else "may settle"
     velocity, least = display.velocity(slow.velocity, unit=False), display.velocity(slow.needed)
     return f"But chips {word} in {called(project, slow.run)}: {velocity} of {least}."
 
@@ -93,7 +94,17 @@ def _shop_verdict(assessment: Assessment) -> str:
             f"but together {name} do not: {display.airflow(least.airflow, unit=False)} "
             f"of {display.airflow(least.need.airflow)} at the {project.machine[least.machine].name.lower()}"
         )
+    elif settling := _settling(assessment):
+        who = f"the {settling[0].lower()}'s" if len(settling) == 1 else f"{len(settling)} machines'"
+        parts.append(f"but {who} chips settle on the way")
     return "; ".join(parts) + "."
+
+
+def _settling(assessment: Assessment) -> list[str]:
+    """Names of the machines whose chips settle while they run alone."""
+    project = assessment.project
+    checks = {m: slowest_transport(project, a) for m, a in assessment.of_machine.items() if a.converged}
+    return [project.machine[m].name for m, slow in checks.items() if slow and transport_word(slow.share) == "settles"]
 
 
 def _worst_set(assessment: Assessment) -> tuple[str, PickupAir] | None:

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from grey_current.design.flow.assessment import Assessment, ScenarioAir
 from grey_current.design.flow.gates import flushings, gate_machine, gate_order, open_gates, own_gates
 from grey_current.design.flow.scenarios import Scenario
+from grey_current.shop.ducts import Gate
 from grey_current.shop.names import Names, capital
 
 
@@ -33,6 +34,54 @@ class LeverFacts:
     levers: tuple[Lever, ...]
 
 
+@dataclass(frozen=True)
+class SheetRow:
+    """One machine's row: its id, its name, and for each gate what it is while this machine runs alone.
+
+    "own": open because it is on the machine's path; "too": opened for it as well; "left open" or "kept shut" for all;
+    "shut".
+    """
+
+    machine: str
+    name: str
+    states: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class GateSheet:
+    """The table of machines and gates: each gate with its plate in the order of the main, and a row a machine."""
+
+    gates: tuple[tuple[str, str], ...]
+    rows: tuple[SheetRow, ...]
+
+
+def gate_sheet(assessment: Assessment) -> GateSheet:
+    """The table of every machine that has a gate, and every gate. Raises nothing."""
+    project, names = assessment.project, Names(assessment.project)
+    own, order = own_gates(assessment), gate_order(assessment)
+    rows = tuple(
+        SheetRow(
+            machine, project.machine[machine].name, tuple(_state(project.gate[g], g in mine, machine) for g in order)
+        )
+        for machine, mine in own.items()
+    )
+    return GateSheet(tuple((gate, _plate(names, own, gate)) for gate in order), rows)
+
+
+def _state(gate: Gate, mine: bool, machine: str) -> str:
+    if gate.rule != "with its machine":
+        return gate.rule
+    if mine:
+        return "own"
+    return "too" if machine in gate.also_open_for else "shut"
+
+
+def _plate(names: Names, own: dict[str, frozenset[str]], gate: str) -> str:
+    """What stands on a gate's plate: its machine, or where it is when several share it or none has it."""
+    owner = gate_machine(own, gate)
+    return names.project.machine[owner].name if owner else capital(names.of(gate).removeprefix("the "))
+
+
 def lever_facts(assessment: Assessment, running: Scenario, answer: ScenarioAir | None) -> LeverFacts:
     """The frame for what is switched on, with its answer, or at rest. Raises nothing."""
     project, names = assessment.project, Names(assessment.project)
@@ -42,15 +91,13 @@ def lever_facts(assessment: Assessment, running: Scenario, answer: ScenarioAir |
     best = next((flushing.gate for flushing in proposals if flushing.met), None)
     levers = []
     for gate in gate_order(assessment):
-        owner = gate_machine(own, gate)
-        plate = project.machine[owner].name if owner else capital(names.of(gate).removeprefix("the "))
         rule = project.gate[gate].rule
         alone = running.running[0] if len(running.running) == 1 else None
         mine = alone is not None and gate in own.get(alone, frozenset())
         too = alone is not None and alone in project.gate[gate].also_open_for
         pinned = "open for it too" if too else "" if rule == "with its machine" else rule
         toggled_for = alone if rule == "with its machine" and not mine else None
-        levers.append(Lever(gate, plate, gate in pulled, pinned, gate == best, toggled_for))
+        levers.append(Lever(gate, _plate(names, own, gate), gate in pulled, pinned, gate == best, toggled_for))
     return LeverFacts(_head(assessment, running, pulled, best, names), tuple(levers))
 
 

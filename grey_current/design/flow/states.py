@@ -5,9 +5,12 @@ from __future__ import annotations
 from grey_current.air.needs import TOO_FAST
 from grey_current.air.pieces import BlastGate, Straight
 from grey_current.design.flow.assessment import ScenarioAir
-from grey_current.design.flow.transport import TransportCheck, transport_checks
+from grey_current.design.flow.transport import TransportCheck, slowest_transport, transport_checks
 from grey_current.design.words import state_word, transport_word
 from grey_current.shop.model import Project
+
+ORDER = ("starved", "no answer", "not connected", "no pickup", "short", "good")
+"""States of a machine, the most pressing first."""
 
 
 def run_velocities(scenario: ScenarioAir | None) -> dict[str, float]:
@@ -50,6 +53,18 @@ def machine_state(answer: ScenarioAir | None, machine: str) -> str:
     if answer is None or not answer.converged:
         return "no answer"
     return state_word(min(p.share for p in pickups))
+
+
+def scenario_state(project: Project, scenario: ScenarioAir | None) -> str:
+    """One word for everything that runs: the least of its machines', or how chips are carried where air suffices.
+
+    Empty when nothing runs.
+    """
+    if scenario is None or not scenario.scenario.running:
+        return ""
+    least = min((machine_state(scenario, m) for m in scenario.scenario.running), key=ORDER.index)
+    slow = slowest_transport(project, scenario) if least == "good" else None
+    return least if slow is None or slow.share >= 1 else transport_word(slow.share)
 
 
 def check_word(check: TransportCheck) -> str:

@@ -12,7 +12,7 @@ from typing import Any
 import numpy as np
 import shapely
 
-from grey_current.design.space.outlines import beam_plan, overall_height, plan, swing_outline, track_outline
+from grey_current.design.space.outlines import beam_plan, overall_height, passage, plan, swing_outline, track_outline
 from grey_current.errors import RefusedEdit
 from grey_current.shop.catalogue import materials
 from grey_current.shop.ducts import Run
@@ -105,16 +105,22 @@ class DuctSpace:
     def clashes(self, run: Run) -> list[Clash]:
         """What a run passes that it should not; its own machines and collector do not count."""
         a, b = position(self.project, run.start), position(self.project, run.end)
-        own = {end.split("/")[0] for end in (run.start, run.end, *run.also_serves)}
+        own = frozenset(end.split("/")[0] for end in (run.start, run.end, *run.also_serves))
         hose = materials()[run.material].hose
         found = [] if hose else list(self._through_own_collector(run, a, b))
-        for number in self._near(a, b, run.diameter / 2):
-            solid = self.solids[number]
-            if solid.ident in own or (hose and solid.kind != "walkway"):
-                continue
-            underside = self._passes(a, b, run.diameter / 2, number)
-            if underside is not None:
+        for solid, underside in self.passed(a, b, run.diameter, own):
+            if not hose or solid.kind == "walkway":
                 found.append(Clash(run.id, solid.ident, solid.kind, underside))
+        return found
+
+    def passed(self, a: XYZ, b: XYZ, diameter: float, own: frozenset[str] = frozenset()) -> list[tuple[Solid, float]]:
+        """Every solid that a duct from `a` to `b` goes through but for its `own`, with the duct's lowest edge there."""
+        found = []
+        for number in self._near(a, b, diameter / 2):
+            if self.solids[number].ident not in own:
+                underside = self._passes(a, b, diameter / 2, number)
+                if underside is not None:
+                    found.append((self.solids[number], underside))
         return found
 
     def _through_own_collector(self, run: Run, a: XYZ, b: XYZ) -> Iterator[Clash]:
@@ -159,13 +165,8 @@ class DuctSpace:
 
     def in_the_way(self, a: XYZ, b: XYZ, diameter: float) -> list[str]:
         """Posts, chimneys and other things up to the ceiling that a duct from `a` to `b` would go through."""
-        return [
-            self.solids[number].ident
-            for number in self._near(a, b, diameter / 2)
-            if self.solids[number].kind == "thing"
-            and math.isinf(self.solids[number].high)
-            and self._passes(a, b, diameter / 2, number) is not None
-        ]
+        through = (solid for solid, _ in self.passed(a, b, diameter))
+        return [solid.ident for solid in through if solid.kind == "thing" and math.isinf(solid.high)]
 
     def _passes(self, a: XYZ, b: XYZ, radius: float, number: int) -> float | None:
         """The underside (m) of a duct where it passes a solid, or None when it keeps clear of it."""
@@ -192,7 +193,10 @@ class DuctSpace:
 
     def through_wall(self, run: Run) -> bool:
         """Whether a run passes a wall where there is no opening at its height; along a wall does not count."""
-        a, b = position(self.project, run.start), position(self.project, run.end)
+        return self.wall_between(position(self.project, run.start), position(self.project, run.end))
+
+    def wall_between(self, a: XYZ, b: XYZ) -> bool:
+        """Whether a wall without an opening at that height lies between two places; along a wall does not count."""
         line = shapely.LineString([a[:2], b[:2]])
         crossed = line.intersection(self._walls)
         for spot in shapely.get_coordinates(crossed) if crossed.length < TOUCH else ():
@@ -206,8 +210,7 @@ class DuctSpace:
     def _in_opening(self, spot: Any, height: float) -> bool:
         """Whether there is a door or a window at a spot on a wall, at a height (m)."""
         return any(
-            o.sill < height < o.head
-            and shapely.LineString([o.start, o.end]).distance(shapely.Point(spot)) < WINDOW_DEPTH
+            o.sill < height < o.head and passage(o, self.project.rooms).distance(shapely.Point(spot)) < TOUCH
             for o in self.project.openings
         )
 

@@ -16,6 +16,7 @@ from grey_current.design.space.outlines import (
     beam_plan,
     overall_height,
     parked,
+    passage,
     plan,
     service_outline,
     strip_outline,
@@ -24,7 +25,7 @@ from grey_current.shop.collectors import Collector
 from grey_current.shop.machines import Machine, Side
 from grey_current.shop.model import Project
 from grey_current.shop.places import footprint
-from grey_current.shop.room import FLAT, Feature, ceiling_at
+from grey_current.shop.room import FLAT, HOT, Feature, ceiling_at
 
 REACH = 12.0
 """m; a lane that meets nothing is given up here, so a board through an open door is at most this long."""
@@ -70,12 +71,16 @@ class Lane:
 
 @dataclass
 class _Body:
-    """Something solid: its id, ground plan and height (infinite for up to the ceiling)."""
+    """Something solid: its id, ground plan and height (infinite for up to the ceiling).
+
+    Over something `hot` no board is fed, however low it is.
+    """
 
     ident: str
     shape: Any
     top: float
     wheeled: bool = False
+    hot: bool = False
 
 
 @dataclass
@@ -88,8 +93,13 @@ class Space:
 
     @cached_property
     def floor(self) -> Any:
-        """All rooms together."""
-        return shapely.union_all([plan(room.outline) for room in self.project.rooms])
+        """All rooms together, with the doorways between them."""
+        rooms = [plan(room.outline) for room in self.project.rooms]
+        if len(rooms) == 1:
+            return rooms[0]
+        doors = [o for o in self.project.openings if o.kind != "window"]
+        ways = [way for o in doors if sum(map((way := passage(o, self.project.rooms)).intersects, rooms)) > 1]
+        return shapely.union_all([*rooms, *ways])
 
     def bodies(self, running: str | None = None) -> list[_Body]:
         """Everything solid while a machine runs: machines on wheels stand parked unless they are the one."""
@@ -108,7 +118,7 @@ class Space:
         for feature in self.project.features:
             if feature.kind not in FLAT:
                 top = math.inf if feature.top is None else feature.top
-                yield _Body(feature.id, plan(feature.outline), top)
+                yield _Body(feature.id, plan(feature.outline), top, hot=feature.kind in HOT)
         for machine in self.project.machines:
             yield _Body(machine.id, plan(footprint(at_rest(machine))), overall_height(machine), machine.wheels)
         for collector in (c for c in self.project.collectors if c.stands not in ELSEWHERE):
@@ -126,11 +136,7 @@ class Space:
     def walls_at(self, height: float) -> Any:
         """The walls as lines, with gaps where stock at a height (m) passes through an opening."""
         lines = shapely.union_all([plan(room.outline).boundary for room in self.project.rooms])
-        gaps = [
-            shapely.LineString([o.start, o.end]).buffer(0.12, cap_style="flat")
-            for o in self.project.openings
-            if o.feeds and o.sill < height < o.head
-        ]
+        gaps = [passage(o, self.project.rooms) for o in self.project.openings if o.feeds and o.sill < height < o.head]
         return lines.difference(shapely.union_all(gaps)) if gaps else lines
 
     # -- lanes
@@ -156,7 +162,7 @@ class Space:
         solid += [
             (body.ident, body.shape)
             for body in self.bodies(machine.id)
-            if body.ident != machine.id and body.top > height and not (moved_away and body.wheeled)
+            if body.ident != machine.id and (body.top > height or body.hot) and not (moved_away and body.wheeled)
         ]
         start = (machine.x, machine.y)
         after, stopped_after = _free(start, ahead, wide, solid)
@@ -197,8 +203,8 @@ class Space:
     def must_move(self, machine: Machine) -> list[str]:
         """Machines on wheels that must be rolled away before this one can run as it might.
 
-        Those whose resting place lies in its footprint, and those that end its lane where it would be longer
-        without them.
+        Those whose resting place lies in its footprint, and all that stand in the lane that it would have without
+        them, where that takes longer boards.
         """
         ground = _ground(machine)
         found = [
@@ -208,9 +214,16 @@ class Space:
         ]
         lane, free = self.lane(machine), self.lane(machine, moved_away=True)
         if lane and free and free.longest > lane.longest + 0.01:
-            wheeled = {m.id for m in self.project.machines if m.wheels}
-            stops = [s for s in (lane.stopped_before, lane.stopped_after) if s in wheeled]
-            found += [s for s in stops if s not in found]
+            far = (free.before, free.after) if free.across else (free.longest, free.longest)
+            way = plan(strip_outline(free.start, free.direction, free.width, *far))
+            found += [
+                body.ident
+                for body in self.bodies(machine.id)
+                if body.wheeled
+                and body.ident not in (machine.id, *found)
+                and body.top > machine.table_height + ABOVE
+                and body.shape.intersection(way).area > 1e-4
+            ]
         return found
 
     def overlaps(self, item: Machine | Collector) -> list[str]:

@@ -2,18 +2,20 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
 from dataclasses import dataclass
 
 from grey_current.design.space.clashes import DuctSpace
 from grey_current.design.space.ground import Space
+from grey_current.design.space.hose_reach import reach
 from grey_current.shop.catalogue import materials
 from grey_current.shop.collectors import Collector
 from grey_current.shop.ducts import Run
 from grey_current.shop.machines import Machine
 from grey_current.shop.model import Project
 from grey_current.shop.names import Names
-from grey_current.shop.places import distance, position
+from grey_current.shop.places import position
 
 WORDS = {
     "beam": "goes through {}",
@@ -84,8 +86,18 @@ def _of_run(space: DuctSpace, run: Run) -> Iterator[Hit]:
         yield Hit(run.id, "ceiling")
     if materials()[run.material].hose and run.length is not None:
         for ref in (run.start, *run.also_serves):
-            if run.length < distance(space.project, run, ref) - SHORT_BY:
+            if run.length < _way(space, run, ref) - SHORT_BY:
                 yield Hit(run.id, "reach", ref)
+
+
+def _way(space: DuctSpace, run: Run, ref: str) -> float:
+    """Length (m) of a hose's way to one of its ends: straight, or round what stands between."""
+    a, b = position(space.project, ref), position(space.project, run.end)
+    own = frozenset((ref.split("/", maxsplit=1)[0], run.end))
+    between = any(solid.kind in ("thing", "machine") for solid, _ in space.passed(a, b, run.diameter, own))
+    if ref in space.project.pickup and (between or space.wall_between(a, b)):
+        return reach(space.project, Space(space.project), run, ref).length
+    return math.dist(a, b)
 
 
 def _same_ground(a: Project, b: Project) -> bool:

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 import shapely
 
 from grey_current.design.space.ground import Space
-from grey_current.design.space.outlines import plan
+from grey_current.design.space.outlines import passage, plan
 from grey_current.shop.ducts import Run
 from grey_current.shop.hoses import HOSE_SLACK
 from grey_current.shop.model import Project
@@ -32,7 +32,8 @@ OVERHEAD = 2.0
 class Reach:
     """A hose's way to one pickup: length of the way (m) round what stands there, and the length needed (m).
 
-    `around` are the things that it lies round, `walkways` those that it crosses below head height.
+    `around` are the things that it lies round, `walkways` those that it crosses below head height. Both lengths are
+    infinite where walls leave no way.
     """
 
     pickup: str
@@ -62,9 +63,9 @@ def served(run: Run) -> tuple[str, ...]:
     return (run.start, *run.also_serves)
 
 
-def reaches(space: Space, run: Run) -> list[Reach]:
-    """How a hose gets to each pickup that it serves, as one would lay it: round what stands higher than it."""
-    return [_reach(space, run, ref) for ref in served(run) if ref in space.project.pickup]
+def reaches(project: Project, space: Space, run: Run) -> list[Reach]:
+    """How a hose gets to each pickup that it serves; see `reach`."""
+    return [reach(project, space, run, ref) for ref in served(run) if ref in project.pickup]
 
 
 def swaps(project: Project, run: Run) -> Swaps:
@@ -82,8 +83,11 @@ def swaps(project: Project, run: Run) -> Swaps:
     return Swaps(count, seconds, minutes, len(uses), weeks)
 
 
-def _reach(space: Space, run: Run, ref: str) -> Reach:
-    project = space.project
+def reach(project: Project, space: Space, run: Run, ref: str) -> Reach:
+    """How a hose gets to one pickup, as one would lay it: round what stands higher than it.
+
+    `space` is the ground of the project, or of one in which the same stands at the same places. Raises nothing.
+    """
     a, b = position(project, run.end), position(project, ref)
     machine = ref.split("/", maxsplit=1)[0]
     low = max(a[2], b[2])
@@ -93,6 +97,8 @@ def _reach(space: Space, run: Run, ref: str) -> Reach:
         if body.ident not in (machine, run.end) and body.top > low
     ]
     line, around = _path_round(a[:2], b[:2], solid, space)
+    if not line:
+        return Reach(ref, math.inf, math.inf, around, ())
     flat = sum(math.dist(p, q) for p, q in itertools.pairwise(line))
     length = math.hypot(flat, a[2] - b[2])
     crossed = tuple(f.id for f in project.features if f.kind == "walkway" and _crosses(line, f.outline))
@@ -107,12 +113,17 @@ def _crosses(line: list[tuple[float, float]], outline: tuple[tuple[float, float]
 def _path_round(
     a: tuple[float, float], b: tuple[float, float], solid: list[tuple[str, object]], space: Space
 ) -> tuple[list[tuple[float, float]], tuple[str, ...]]:
-    """The shortest way on the floor between two places, and what it goes round: a visibility graph, Dijkstra."""
+    """The shortest way on the floor between two places, and what it goes round: a visibility graph, Dijkstra.
+
+    Through a wall it goes by a door; no line at all where there is no way.
+    """
     if math.dist(a, b) < 1e-3:
         return [a, b], ()
     import networkx as nx  # noqa: PLC0415 - slow, and most shops have nothing in a hose's way
 
+    doors = [(o, passage(o, space.project.rooms)) for o in space.project.openings if o.kind != "window"]
     walls = shapely.union_all([plan(room.outline).boundary for room in space.project.rooms])
+    walls = walls.difference(shapely.union_all([way for _, way in doors]))
     block = shapely.union_all([shape for _, shape in solid]) if solid else shapely.Polygon()
 
     def clear(p: tuple[float, float], q: tuple[float, float]) -> bool:
@@ -131,6 +142,10 @@ def _path_round(
         for room in space.project.rooms
         for x, y in shapely.get_coordinates(shapely.buffer(plan(room.outline), -CLEARANCE, join_style="mitre"))[:-1]
     ]
+    for opening, way in doors:
+        spots = shapely.get_coordinates(shapely.buffer(way, CLEARANCE, join_style="mitre"))[:-1]
+        middle = (opening.start[0] + opening.end[0]) / 2, (opening.start[1] + opening.end[1]) / 2
+        corners += [((x + middle[0]) / 2, (y + middle[1]) / 2) for x, y in spots]
     places = [a, b, *corners]
     graph = nx.Graph()
     for i, j in itertools.combinations(range(len(places)), 2):
@@ -139,6 +154,6 @@ def _path_round(
     try:
         path = nx.shortest_path(graph, 0, 1, weight="weight")
     except (nx.NetworkXNoPath, nx.NodeNotFound):
-        return [a, b], ()
+        path = []
     straight = shapely.LineString([a, b])
     return [places[i] for i in path], tuple(ident for ident, shape in solid if straight.intersects(shape))

@@ -11,9 +11,13 @@ import shapely
 from grey_current.shop.collectors import Collector
 from grey_current.shop.machines import Machine, Side
 from grey_current.shop.places import standing
-from grey_current.shop.room import Beam, Opening
+from grey_current.shop.room import Beam, Opening, Room
 
 XY = tuple[float, float]
+HOLE = 0.12
+"""m to both sides of a wall's line that an opening in it reaches."""
+THICKEST = 0.6
+"""m between the lines of two rooms' walls up to which they are one wall that a door passes. Allowance."""
 
 
 def plan(outline: Iterable[XY]) -> Any:
@@ -76,6 +80,30 @@ def swing_outline(opening: Opening, steps: int = 8) -> list[XY]:
     turn = math.pi / 2 * (1 if (side == "left") == (end == "start") else -1)
     arc = [first + turn * i / steps for i in range(steps + 1)]
     return [hinge, *((hinge[0] + reach * math.cos(a), hinge[1] + reach * math.sin(a)) for a in arc)]
+
+
+def passage(opening: Opening, rooms: Iterable[Room]) -> Any:
+    """The ground of a hole in the wall: through the wall, and through the next room's where one stands close behind.
+
+    Two rooms drawn with a real wall between them have a line each; a door in either is a way through both.
+    """
+    (x0, y0), (x1, y1) = opening.start, opening.end
+    length = math.dist(opening.start, opening.end) or 1.0
+    nx, ny = -(y1 - y0) / length, (x1 - x0) / length
+    reaches = [HOLE, HOLE]
+    for side, sign in ((0, 1.0), (1, -1.0)):
+        far = [(x + nx * sign * THICKEST, y + ny * sign * THICKEST) for x, y in ((x1, y1), (x0, y0))]
+        strip = plan([opening.start, opening.end, *far])
+        line = shapely.LineString([opening.start, opening.end])
+        for room in rooms:
+            ground = plan(room.outline)
+            away = ground.distance(line)
+            if 0 < away < THICKEST and ground.intersection(strip).area > 1e-6:
+                reaches[side] = max(reaches[side], away + HOLE)
+    (left, right) = reaches
+    corners = [(x0 + nx * left, y0 + ny * left), (x1 + nx * left, y1 + ny * left)]
+    corners += [(x1 - nx * right, y1 - ny * right), (x0 - nx * right, y0 - ny * right)]
+    return plan(corners)
 
 
 def track_outline(opening: Opening, inside: XY) -> list[XY]:

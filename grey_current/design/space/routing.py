@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+import itertools
 import math
+from collections.abc import Iterator
 from dataclasses import dataclass
 
+from grey_current.design.space.clashes import DuctSpace
 from grey_current.errors import RefusedEdit
 from grey_current.shop.catalogue import materials, size_for_port
 from grey_current.shop.duct_edits import DEFAULT_MATERIAL, split
@@ -29,39 +32,86 @@ LEAST_DROP = 0.25
 LEAST_BRANCH = 0.15
 """m; a level branch shorter than this is left out, and the stub begins at the drop."""
 
+SHIFTS = (0.0, 0.3, -0.3, 0.6, -0.6, 1.0, -1.0, 1.5, -1.5, 2.5, -2.5)
+"""m along the main by which the wye is tried up or down from where it would be nearest."""
+SAME_PLACE = 1e-6
+LONGEST_ASIDE = 0.6
+"""m at most by which a drop stands aside of its port, with hose for the rest."""
+ELBOW = 0.3
+"""m of duct that an elbow is worth saving. Allowance."""
+HINDERS = {"thing": 20.0, "machine": 20.0, "beam": 20.0, "door": 5.0, "tracks": 5.0, "doorway": 3.0, "walkway": 1.0}
+"""m that one would lead a duct round rather than through such a thing. Allowances."""
+BLOCKS = ("thing", "machine")
+THROUGH_WALL = 10.0
+"""m that one would lead a duct round rather than through a wall. Allowance."""
+
 XY = tuple[float, float]
 
 
 @dataclass(frozen=True)
 class _Path:
-    """A way to a main: the run and where on it (m from its upstream end), the drop and the turn, its length."""
+    """A way to a main: the run and where on it (m from its start), the drop and the corners after it, its length.
+
+    The last corner is the turn into the stub. `cost` is metres of duct and hose, with allowances for elbows.
+    """
 
     run: Run
     along: float
-    drop: XY
-    turn: XY
+    corners: tuple[XY, ...]
     height: float
     cost: float
+
+    @property
+    def drop(self) -> XY:
+        return self.corners[0]
 
 
 def connected(project: Project, ref: str, collector: str | None = None) -> Project:
     """The project with a pickup connected to the nearest main, or the nearest that leads to a collector.
 
     A wye is put on the main downstream of the pickup so that the branch enters at 45° with the flow; from it a
-    stub, an elbow, a level branch, a drop with a gate, and a hose to the port, in the next pipe size that
-    takes the port. Raises `RefusedEdit` when there is no main, or the pickup has a run already.
+    stub, an elbow, a level branch (with a corner, where that leads round something or the main does not come by), a
+    drop with a gate, and a hose to the port, in the next pipe size that takes the port. Of the ways that are free the
+    shortest; only where none is, one through what stands there. Raises `RefusedEdit` when there is no main, or the
+    pickup has a run already.
     """
     pickup = project.pickup[ref][1]
     if any(ref in (run.start, run.end, *run.also_serves) for run in project.runs):
         raise RefusedEdit(called(project, ref), "a second duct on it", "take the first one away")
-    paths = [
-        path
-        for run, forward in _mains(project, collector)
-        if (path := _path_to(project, run, forward, ref)) is not None
-    ]
+    paths = [path for run, forward in _mains(project, collector) for path in _paths_to(project, run, forward, ref)]
     if not paths:
         raise RefusedEdit(called(project, ref), "connecting it", "draw a main from a collector first")
-    return _built(project, ref, pickup, min(paths, key=lambda path: path.cost))
+    return _built(project, ref, pickup, _freest(project, ref, paths))
+
+
+def _freest(project: Project, ref: str, paths: list[_Path]) -> _Path:
+    """The path that costs least with what stands in its way counted; those that cannot win are not looked at."""
+    space = DuctSpace(project)
+    best, least = paths[0], math.inf
+    for path in sorted(paths, key=lambda path: path.cost):
+        if path.cost >= least:
+            break
+        cost = path.cost + _in_the_way(space, ref, path)
+        if cost < least:
+            best, least = path, cost
+    return best
+
+
+def _in_the_way(space: DuctSpace, ref: str, path: _Path) -> float:
+    """What stands in a path's way, as metres that one would go round for it."""
+    project = space.project
+    machine, pickup = project.pickup[ref]
+    port, bore = position(project, ref), size_for_port(project, pickup.port)
+    start, end = position(project, path.run.start), position(project, path.run.end)
+    share = path.along / (math.dist(start[:2], end[:2]) or 1.0)
+    wye = (start[0] + (end[0] - start[0]) * share, start[1] + (end[1] - start[1]) * share)
+    level = [(x, y, path.height) for x, y in (*path.corners, wye)]
+    foot = (*path.drop, pickup.height)
+    legs = list(itertools.pairwise([foot, *level]))
+    own = frozenset((machine.id,))
+    cost = math.fsum(HINDERS.get(s.kind, 0.0) for a, b in legs for s, _ in space.passed(a, b, bore, own))
+    cost += math.fsum(HINDERS["thing"] for s, _ in space.passed(port, foot, bore, own) if s.kind in BLOCKS)
+    return cost + THROUGH_WALL * sum(space.wall_between(a, b) for a, b in (*legs, (port, foot)))
 
 
 def reconnected(project: Project, ref: str) -> Project:
@@ -95,8 +145,8 @@ def _mains(project: Project, collector: str | None) -> list[tuple[Run, bool]]:
     return level
 
 
-def _path_to(project: Project, run: Run, forward: bool, ref: str) -> _Path | None:
-    """The way from a pickup to one run; None when it would not fit on it."""
+def _paths_to(project: Project, run: Run, forward: bool, ref: str) -> Iterator[_Path]:
+    """Ways from a pickup to one run, with the drop at several places beside the port and the wye here and there."""
     up, down = (run.start, run.end) if forward else (run.end, run.start)
     a, b, port = position(project, up), position(project, down), position(project, ref)
     length = math.dist(a[:2], b[:2])
@@ -105,17 +155,31 @@ def _path_to(project: Project, run: Run, forward: bool, ref: str) -> _Path | Non
     side = -(port[0] - a[0]) * uy + (port[1] - a[1]) * ux
     sign = 1.0 if side >= 0 else -1.0
     away = max(abs(side) - HOSE_GAP, STUB)
-    stub = away if away < STUB + LEAST_BRANCH else STUB
-    wye = min(max(along + stub, CLEAR), length - CLEAR)
-    if not CLEAR <= wye <= length - CLEAR:
-        return None
+    drops = [(along, away)]
+    drops += [(along + s * HOSE_GAP, abs(side)) for s in (1, -1) if abs(side) >= STUB]
 
     def place(t: float, s: float) -> XY:
         return a[0] + ux * t - uy * s * sign, a[1] + uy * t + ux * s * sign
 
-    drop, turn = place(wye - stub, away), place(wye - stub, stub)
-    cost = away + abs(wye - stub - along) * 2 + math.dist(drop, port[:2])
-    return _Path(run, wye if forward else length - wye, drop, turn, a[2], cost)
+    for (drop, out), shift in itertools.product(drops, SHIFTS):
+        stub = out if out < STUB + LEAST_BRANCH else STUB
+        wanted = drop + stub + shift
+        wye = min(max(wanted, CLEAR), length - CLEAR)
+        if shift and wye != wanted:
+            continue  # the end of the main is tried without a shift
+        turn = wye - stub
+        hose = math.dist(place(drop, out), port[:2])
+        if abs(turn - drop) < SAME_PLACE:
+            yield _Path(run, wye if forward else length - wye, (place(turn, out), place(turn, stub)), a[2], out + hose)
+        elif out - stub >= LEAST_BRANCH and abs(turn - drop) >= LEAST_BRANCH:
+            round_it = (place(drop, out), place(turn, out), place(turn, stub))
+            cost = out + abs(turn - drop) + ELBOW + hose
+            yield _Path(run, wye if forward else length - wye, round_it, a[2], cost)
+        nearest = shift == 0 and out == away
+        if abs(turn - drop) <= LONGEST_ASIDE or nearest:  # the drop itself aside, in line with its turn
+            asked = math.dist(place(turn, out), port[:2])
+            corners = (place(turn, out), place(turn, stub))
+            yield _Path(run, wye if forward else length - wye, corners, a[2], out + 2 * asked)
 
 
 def _built(project: Project, ref: str, pickup: Pickup, path: _Path) -> Project:
@@ -123,13 +187,15 @@ def _built(project: Project, ref: str, pickup: Pickup, path: _Path) -> Project:
     project, wye = split(project, path.run.id, path.along / total)
     base = ref.replace("/", "-")
     bore = size_for_port(project, pickup.port)
-    heights = [("foot", path.drop, pickup.height), ("top", path.drop, path.height), ("turn", path.turn, path.height)]
+    heights = [("foot", path.drop, pickup.height), ("top", path.drop, path.height)]
+    heights += [("corner", corner, path.height) for corner in path.corners[1:-1]]
+    heights += [("turn", path.corners[-1], path.height)]
     if abs(path.height - pickup.height) < LEAST_DROP:
         heights = heights[1:]
-    if math.dist(path.drop, path.turn) < LEAST_BRANCH / 2:
+    if math.dist(path.drop, path.corners[-1]) < LEAST_BRANCH / 2:
         heights = [place for place in heights if place[0] != "turn"]
     chain = [wye]
-    names = {"foot": "drop", "top": "branch", "turn": "stub"}
+    names = {"foot": "drop", "top": "branch", "corner": "branch", "turn": "stub"}
     for name, (x, y), height in reversed(heights):
         point = Point(id=fresh_id(project, f"{base}-{name}"), x=round(x, 4), y=round(y, 4), height=round(height, 4))
         run_id = fresh_id(project, f"{base}-{names[name]}")

@@ -31,6 +31,7 @@ from grey_current.shop.edits import Edit
 from grey_current.shop.model import Project
 from grey_current.shop.names import called
 from grey_current.shop.places import position
+from grey_current.shop.slides import with_gate_slid, with_run_moved
 from grey_current.units import Display
 
 WALL_REACH = 14.0
@@ -186,7 +187,10 @@ class AirTool(Tool):
         )
 
     def draggable(self, ref: str) -> bool:
-        return ref in self.project.machine or ref in self.project.collector or ref in self.project.point
+        project = self.project
+        run = project.run.get(ref)
+        rigid = run is not None and not materials()[run.material].hose
+        return rigid or any(ref in part for part in (project.machine, project.collector, project.point, project.gate))
 
     def handle(self, found: str) -> str | None:
         """A drop is moved by its gate too, which lies over its ends on the plan."""
@@ -196,18 +200,30 @@ class AirTool(Tool):
         return super().handle(found)
 
     def move(self, ref: str, dx: float, dy: float) -> Edit:
-        if ref not in (self.workspace.gesture_start or self.project).point:
-            return super().move(ref, dx, dy)
         x, y = (round(v / self.step) * self.step for v in (dx, dy))
-        return lambda project: with_point_moved(project, ref, x, y)
+        return self._slid(ref, x, y, dx, dy) or super().move(ref, dx, dy)
+
+    def _slid(self, ref: str, x: float, y: float, dx: float, dy: float) -> Edit | None:
+        """What moving a part of the ductwork does: a joint goes along, a duct with all of its line, a gate along it.
+
+        (x, y) m in whole steps, (dx, dy) as the pointer went; None for what is no part of the ductwork.
+        """
+        project = self.workspace.gesture_start or self.project
+        if ref in project.point:
+            return lambda p: with_point_moved(p, ref, x, y)
+        if ref in project.run:
+            return lambda p: with_run_moved(p, ref, x, y)
+        if ref in project.gate:
+            return lambda p: with_gate_slid(p, ref, dx, dy, self.step)
+        return None
 
     def nudge(self, dx: float, dy: float) -> bool:
         chosen = self.workspace.selection
-        if chosen is None or chosen not in self.project.point:
+        grip = self.handle(chosen) if chosen else None
+        edit = self._slid(grip, dx, dy, dx, dy) if grip else None
+        if grip is None or edit is None:
             return super().nudge(dx, dy)
-        self.floor.attempt(
-            lambda: self.workspace.edit(self.label(chosen), lambda p: with_point_moved(p, chosen, dx, dy))
-        )
+        self.floor.attempt(lambda: self.workspace.edit(self.label(grip), edit))
         return True
 
     def _near_gate(self, spot: QPointF) -> str | None:

@@ -12,6 +12,7 @@ from PyQt6.QtGui import QBrush, QPainter, QPainterPath, QPen, QPixmap
 from grey_current.design.space.outlines import swing_outline, track_outline
 from grey_current.desk.floor.view import XY, View
 from grey_current.desk.theme import Palette, faded, font
+from grey_current.shop.corner_edits import corner_of
 from grey_current.shop.model import Project
 from grey_current.shop.room import HOT, Beam, Feature, Opening, Room, walls
 from grey_current.shop.room_edits import wall_of
@@ -50,6 +51,7 @@ def paint_building(painter: QPainter, project: Project, view: View, p: Palette, 
         _paint_feature(painter, feature, view, p, feature.id in selected)
     for ref in selected:
         _paint_chosen_wall(painter, project, ref, view, p)
+        _paint_handles(painter, project, ref, view, p)
 
 
 def _paint_partitions(painter: QPainter, project: Project, view: View, p: Palette) -> None:
@@ -90,6 +92,21 @@ def paint_outlets(painter: QPainter, project: Project, view: View, p: Palette, s
         painter.drawEllipse(spot, 6, 6)
         for shift in (-2.0, 2.0):
             painter.drawLine(spot + QPointF(shift, -2.5), spot + QPointF(shift, 2.5))
+
+
+def _paint_handles(painter: QPainter, project: Project, ref: str, view: View, p: Palette) -> None:
+    """The chosen corner, and the ends of the chosen beam, which can be dragged."""
+    places: list[XY] = []
+    corner = corner_of(project, ref)
+    if corner is not None:
+        places.append(corner[0].outline[corner[1]])
+    beam = next((b for b in project.beams if ref.split("/", maxsplit=1)[0] == b.id), None)
+    if beam is not None:
+        places += [beam.start, beam.end]
+    painter.setPen(QPen(p.accent, 2))
+    painter.setBrush(p.raised)
+    for place in places:
+        painter.drawRect(QRectF(view.point(place).x() - 4, view.point(place).y() - 4, 8, 8))
 
 
 def _paint_chosen_wall(painter: QPainter, project: Project, ref: str, view: View, p: Palette) -> None:
@@ -220,16 +237,20 @@ def paint_underlay(painter: QPainter, project: Project, view: View, p: Palette, 
     under = project.underlay
     if under is None:
         return
-    a, b = view.point((under.x, under.y + under.height)), view.point((under.x + under.width, under.y))
+    wide, high = under.width * view.scale, under.height * view.scale
+    painter.save()
+    painter.translate(view.point((under.x, under.y)))
+    painter.rotate(-under.turn)
     if picture is not None and not picture.isNull():
         painter.setOpacity(0.45)
-        painter.drawPixmap(QRectF(a, b), picture, QRectF(picture.rect()))
+        painter.drawPixmap(QRectF(0, -high, wide, high), picture, QRectF(picture.rect()))
         painter.setOpacity(1.0)
     painter.setPen(QPen(faded(p.accent, 130), 1))
     for line in under.lines:
-        scaled = [view.point((under.x + x * under.width, under.y + y * under.height)) for x, y in line]
+        scaled = [QPointF(x * wide, -y * high) for x, y in line]
         for start, end in itertools.pairwise(scaled):
             painter.drawLine(start, end)
+    painter.restore()
 
 
 def paint_tape(painter: QPainter, a: QPointF, b: QPointF, text: str, p: Palette) -> None:

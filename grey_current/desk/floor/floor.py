@@ -8,7 +8,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import replace
 from typing import Protocol
 
-from PyQt6.QtCore import QEvent, QPointF, Qt, QTimer, pyqtSignal
+from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import (
     QDragEnterEvent,
     QDragMoveEvent,
@@ -92,10 +92,21 @@ class Floor(QWidget):
     def show_workspace(self, palette: Palette | None = None, refit: bool = False) -> None:
         """Show the workspace as it is now."""
         self.colours = palette or self.colours
-        self.scene = build_scene(self.workspace, self._stage.emphasis)
-        if refit:
+        rooms = self.scene.project.rooms
+        self.scene = build_scene(self.workspace, self._stage.emphasis, self.scene.all_lanes)
+        if refit or (rooms != self.scene.project.rooms and not self.workspace.in_gesture and self._wants_fit()):
             self.fit()
         self._run_clock()
+        self.update()
+
+    def _wants_fit(self) -> bool:
+        """Whether rooms that changed their size are to be shown anew: all of them were in sight, or are no more."""
+        corners = [self.view.point(corner) for room in self.workspace.project.rooms for corner in room.outline]
+        return self._fitted or not all(QRectF(self.rect()).contains(spot) for spot in corners)
+
+    def set_all_lanes(self, shown: bool) -> None:
+        """Show the lanes of all machines, or only of those that are selected or run."""
+        self.scene = replace(self.scene, all_lanes=shown)
         self.update()
 
     def set_moving(self, moving: bool) -> None:

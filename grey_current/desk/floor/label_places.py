@@ -12,6 +12,8 @@ from PyQt6.QtCore import QPointF, QRectF
 from grey_current.desk.floor.view import XY, View
 
 HIGH = 16.0
+ROOM_INSIDE = 1.6
+"""Heights of a name that a body must be deep to bear it inside without being hidden by it."""
 SAMPLE_GAP = 0.08
 """Metres between the places along a duct at which a label is kept off it."""
 
@@ -83,7 +85,7 @@ def _label_place(
     ]
     lean = (wide - box.width()) / 2
     centres += [QPointF(c.x() + dx, c.y() + dy) for dx in (-lean, lean) for dy in (-down, down)]
-    if box.width() > wide * 0.75:
+    if box.width() > wide * 0.75 and box.height() > high * ROOM_INSIDE:
         third, side = box.height() / 2 - high * 0.7, (box.width() - wide) / 2
         inside = [(0, 0), (0, third), (0, -third), (side, third), (-side, third), (side, -third), (-side, -third)]
         centres = [*(QPointF(c.x() + dx, c.y() + dy) for dx, dy in inside), *centres]

@@ -49,6 +49,7 @@ def placed_labels(scene: FloorScene, ducts: Sequence[DuctShape], view: View, mar
     features = scene.project.features
     wanted += [Wanted(_wide(f.name, False) + 4, f.outline, optional=True) for f in features]
     lines = tuple((duct.line, duct.width) for duct in ducts)
+    lines += tuple(((place, place), port) for machine in scene.machines for _, place, port in machine.ports)
     corners = tuple(corner for room in scene.project.rooms for corner in room.outline)
     places = label_places(tuple(wanted), lines, corners, view)
     made = [

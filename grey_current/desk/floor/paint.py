@@ -73,7 +73,7 @@ def paint_floor(
         if near(label_box(label)):
             paint_label(painter, label, p)
     for lane in scene.lanes:
-        if lane.machine in selected or lane.running:
+        if scene.all_lanes or lane.machine in selected or lane.running:
             paint_lane_words(painter, view.point(lane.words_at), p, lane.good, lane.text)
     if emphasis == "building":
         paint_wall_lengths(painter, project.rooms, view, p, display)
@@ -124,9 +124,9 @@ def point_box(place: XY, view: View) -> QRectF:
 
 
 def _paint_lanes(painter: QPainter, scene: FloorScene, view: View, p: Palette, selected: Sequence[str]) -> None:
-    """The lanes of machines that are selected or run."""
+    """The lanes of machines that are selected or run, or of all."""
     for lane in scene.lanes:
-        if lane.machine in selected or lane.running:
+        if scene.all_lanes or lane.machine in selected or lane.running:
             paint_lane(painter, lane.outline, view, p, lane.good)
 
 

@@ -120,6 +120,7 @@ class FloorScene:
     collectors: tuple[CollectorShape, ...]
     lanes: tuple[LaneShape, ...]
     parked: tuple[tuple[str, tuple[XY, ...]], ...]
+    all_lanes: bool = False
 
     @property
     def headroom(self) -> float:
@@ -127,8 +128,11 @@ class FloorScene:
         return max(max(room.ceiling, room.far_ceiling or 0.0) for room in self.project.rooms)
 
 
-def build_scene(workspace: Workspace, emphasis: Emphasis) -> FloorScene:
-    """The floor as the workspace has it: with what is switched on and what stands out at its stage."""
+def build_scene(workspace: Workspace, emphasis: Emphasis, all_lanes: bool = False) -> FloorScene:
+    """The floor as the workspace has it: with what is switched on and what stands out at its stage.
+
+    Lanes are those of machines that are selected or run, or `all_lanes`.
+    """
     project, scenario, assessment = workspace.project, workspace.scenario, workspace.assessment
     moved = dict(arrangement(project, scenario.scenario)) if scenario else {}
     flows = run_velocities(scenario)
@@ -147,6 +151,7 @@ def build_scene(workspace: Workspace, emphasis: Emphasis) -> FloorScene:
         tuple(_collector(project, c, scenario) for c in project.collectors),
         tuple(_lanes(workspace)) if at_machines else (),
         tuple(_parked(project)) if at_machines else (),
+        all_lanes,
     )
 
 

@@ -13,10 +13,15 @@ from grey_current.desk.floor.scene import off_line
 from grey_current.desk.floor.tool import REACH, Tool
 from grey_current.desk.floor.view import XY
 from grey_current.shop import edits
+from grey_current.shop.corner_edits import corner_of, squared, with_corner_at
 from grey_current.shop.edits import Edit
-from grey_current.shop.room import area, walls
+from grey_current.shop.room import Room, area, walls
 from grey_current.shop.room_edits import on_wall, slid_along, wall_of, with_wall_pushed
+from grey_current.shop.underlays import with_underlay_moved
 from grey_current.units import Display, parse_length
+
+PLAN = "plan"
+"""What is grabbed while the plan underneath is moved."""
 
 
 class ShopTool(Tool):
@@ -33,11 +38,20 @@ class ShopTool(Tool):
         return self._small_thing(spot) or self._wide_thing(spot)
 
     def _small_thing(self, spot: QPointF) -> str | None:
-        """An outlet, an opening or a feature."""
+        """An outlet, a corner of a room, an end of the chosen beam, an opening or a feature."""
         place, scale = self.floor.view.place(spot), self.floor.view.scale
         for outlet in self.project.outlets:
             if math.dist(place, (outlet.x, outlet.y)) * scale < REACH:
                 return outlet.id
+        for room in self.project.rooms:
+            for number, corner in enumerate(room.outline, 1):
+                if math.dist(place, corner) * scale < REACH:
+                    return f"{room.id}/corner-{number}"
+        for beam in self.project.beams:
+            if beam.id in self.workspace.selected or any(r.startswith(f"{beam.id}/") for r in self.workspace.selected):
+                for number, end in enumerate((beam.start, beam.end), 1):
+                    if math.dist(place, end) * scale < REACH:
+                        return f"{beam.id}/end-{number}"
         for opening in self.project.openings:
             if off_line(opening.start, opening.end, place) * scale < REACH:
                 return opening.id
@@ -60,11 +74,15 @@ class ShopTool(Tool):
 
     def draggable(self, ref: str) -> bool:
         machine = ref in self.project.machine or ref in self.project.collector
-        return not machine and (wall_of(self.project, ref) is not None or edits.movable(self.project, ref))
+        part_of_room = wall_of(self.project, ref) is not None or corner_of(self.project, ref) is not None
+        return not machine and (part_of_room or edits.movable(self.project, ref))
 
     def press(self, spot: QPointF, together: bool) -> bool:
         placing = self.workspace.placing
         self._typed = ""
+        if placing is not None and placing.kind == "plan":
+            self._pressed, self._grabbed = spot, PLAN
+            return True
         if placing is not None and placing.kind == "tape":
             self._pressed = spot
             self.tape = (self.floor.view.place(spot), self.floor.view.place(spot))
@@ -87,9 +105,16 @@ class ShopTool(Tool):
             super().drag(spot)
 
     def label(self, ref: str) -> str:
+        if ref == PLAN:
+            return "Move the plan underneath"
         return "Push the wall" if wall_of(self.project, ref) else super().label(ref)
 
     def move(self, ref: str, dx: float, dy: float) -> Edit:
+        if ref == PLAN:
+            return lambda project: with_underlay_moved(project, dx, dy)
+        corner = corner_of(self.workspace.gesture_start or self.project, ref)
+        if corner is not None:
+            return self._corner_moved(*corner, dx, dy)
         wall = wall_of(self.workspace.gesture_start or self.project, ref)
         if wall is not None:
             room, number = wall
@@ -101,7 +126,23 @@ class ShopTool(Tool):
             return lambda project: slid_along(project, ref, dx, dy)
         return super().move(ref, dx, dy)
 
+    def _corner_moved(self, room: Room, number: int, dx: float, dy: float) -> Edit:
+        """A corner dragged: drawn to where its walls stand square, else to whole steps."""
+        x, y = room.outline[number]
+        place = (x + round(dx / self.step) * self.step, y + round(dy / self.step) * self.step)
+        there = squared(room.outline, number, place, REACH / self.floor.view.scale)
+        return lambda project: with_corner_at(project, room.id, number, there)
+
     def nudge(self, dx: float, dy: float) -> bool:
+        corner = corner_of(self.project, self.workspace.selection)
+        if corner is not None:
+            room, number = corner
+            x, y = room.outline[number]
+            there = (x + dx, y + dy)
+            self.floor.attempt(
+                lambda: self.workspace.edit("Move the corner", lambda p: with_corner_at(p, room.id, number, there))
+            )
+            return True
         wall = wall_of(self.project, self.workspace.selection)
         if wall is None:
             return super().nudge(dx, dy)

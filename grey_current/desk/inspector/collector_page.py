@@ -5,6 +5,7 @@ from __future__ import annotations
 from grey_current.design.findings.finding import of_element
 from grey_current.desk.inspector import collector_choice, collector_parts, collector_place
 from grey_current.desk.inspector.fields import Fact, Page, Section
+from grey_current.desk.inspector.place_fields import place_section
 from grey_current.shop.collectors import Collector
 from grey_current.shop.model import Project
 from grey_current.units import Display
@@ -62,6 +63,7 @@ def _standing(workspace: Workspace, item: Collector) -> tuple[Section, ...]:
         collector_place.power(workspace, item),
         collector_place.noise(workspace, item),
         collector_place.air(workspace, item),
+        *place_section(workspace.project, item.id),
     )
 
 

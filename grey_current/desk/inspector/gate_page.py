@@ -7,11 +7,13 @@ from collections.abc import Callable
 from grey_current.design.findings.finding import Finding
 from grey_current.design.flow.gates import opened_for, own_gates
 from grey_current.desk.inspector.cost_section import cost_section
-from grey_current.desk.inspector.fields import ChoiceField, Fact, Page, Section, percent_field
+from grey_current.desk.inspector.fields import ChoiceField, Fact, Page, Section, length_field, percent_field
 from grey_current.desk.inspector.improvement_fields import part_choices
 from grey_current.shop import edits
 from grey_current.shop.ducts import Gate
 from grey_current.shop.model import Project
+from grey_current.shop.places import distance
+from grey_current.shop.slides import with_gate_along
 from grey_current.workspace.workspace import Workspace
 
 
@@ -37,6 +39,14 @@ def gate_page(workspace: Workspace, gate: Gate, found: tuple[Finding, ...]) -> P
                 bores,
                 "Change the gate",
                 lambda p, v: edits.changed(p, gate.id, bore=v),
+            ),
+            length_field(
+                workspace.project,
+                f"{gate.id}/along",
+                "Along its duct",
+                gate.at * distance(workspace.project, workspace.project.run[gate.run]),
+                lambda p, v: with_gate_along(p, gate.id, v),
+                "Slide the gate",
             ),
             percent_field(
                 f"{gate.id}/opening", "Opens to", gate.opening, lambda p, v: edits.changed(p, gate.id, opening=v)

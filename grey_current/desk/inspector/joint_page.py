@@ -6,6 +6,7 @@ from grey_current.design.findings.finding import Finding
 from grey_current.desk.inspector.cost_section import cost_section
 from grey_current.desk.inspector.fields import ActionField, ChoiceField, Page, Section, length_field
 from grey_current.desk.inspector.improvement_fields import part_choices
+from grey_current.desk.inspector.place_fields import place_fields
 from grey_current.shop import edits
 from grey_current.shop.duct_graph import AirPaths
 from grey_current.shop.ducts import Point
@@ -34,6 +35,7 @@ def joint_page(workspace: Workspace, point: Point, found: tuple[Finding, ...]) -
                 point.height,
                 lambda p, v: edits.changed(p, point.id, height=v),
             ),
+            *place_fields(workspace.project, point.id),
             *(_end_fields(point) if meeting == 1 else ()),
             *(_turn_fields(point, elbows) if meeting > 1 else ()),
             *(_wye_fields(point) if meeting > 2 else ()),

@@ -21,6 +21,7 @@ from grey_current.desk.inspector.fields import (
 )
 from grey_current.desk.inspector.overview_page import in_it, overview
 from grey_current.desk.inspector.pickup_fields import pickup_sections
+from grey_current.desk.inspector.place_fields import place_fields
 from grey_current.errors import InputError
 from grey_current.shop import edits
 from grey_current.shop.collectors import Collector
@@ -62,7 +63,7 @@ def _machine_page(workspace: Workspace, machine: Machine) -> Page:
     found = tuple(of_element(workspace.known_findings, project, machine.id))
     sections = (
         *_lane_section(workspace, machine),
-        _place_section(machine),
+        _place_section(workspace, machine),
         _body_section(workspace, machine),
         _work_section(machine, tuple((c.id, c.name) for c in project.circuits)),
         *pickup_sections(workspace, machine),
@@ -109,10 +110,12 @@ def _sheet_fact(workspace: Workspace, machine: Machine, display: Display) -> Fac
     return Fact("Widest sheet", f"{display.length(widest)}{most}", "good")
 
 
-def _place_section(machine: Machine) -> Section:
+def _place_section(workspace: Workspace, machine: Machine) -> Section:
     ident = machine.id
+    chosen = workspace.selection or ident
     items: tuple[Item, ...] = (
         name_field(ident, machine.name),
+        *place_fields(workspace.project, chosen if "/parked-" in chosen else ident),
         number_field(f"{ident}/turn", "Turned", machine.turn, lambda p, v: edits.changed(p, ident, turn=v), "°"),
         ActionField(f"{ident}/quarter", "Turn by 90°", "Turn", lambda p: edits.turned(p, (ident,), 90)),
         _feed(machine),

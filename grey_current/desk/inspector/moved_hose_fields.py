@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 from grey_current.design.space.hose_reach import SWAP_SECONDS, swaps
 from grey_current.desk.inspector.fields import ActionField, ChoiceField, Fact, Item, Section, number_field
 from grey_current.shop import edits
@@ -25,7 +27,10 @@ def serves_section(workspace: Workspace, run: Run) -> tuple[Section, ...]:
         name = _pickup_name(project, reach.pickup)
         enough = length >= reach.needed - 5e-3
         around = " round things" if reach.around else ""
-        items.append(Fact(name, f"needs {display.length(reach.needed)}{around}", "good" if enough else "short"))
+        asked = (
+            "no way round the walls" if math.isinf(reach.needed) else f"needs {display.length(reach.needed)}{around}"
+        )
+        items.append(Fact(name, asked, "good" if enough else "short"))
     items += [_no_longer(run, ref, _pickup_name(project, ref)) for ref in run.also_serves]
     taken = {ref for other in project.runs for ref in (other.start, other.end, *other.also_serves)}
     free = [(ref, _pickup_name(project, ref)) for ref in project.pickup if ref not in taken]

@@ -2,9 +2,14 @@
 
 from __future__ import annotations
 
-import math
-
 from grey_current.design.findings.finding import of_element
+from grey_current.desk.inspector.building_fields import (
+    beam_fields,
+    feature_fields,
+    opening_fields,
+    outlet_fields,
+    underlay_section,
+)
 from grey_current.desk.inspector.fields import (
     ActionField,
     ChoiceField,
@@ -12,29 +17,19 @@ from grey_current.desk.inspector.fields import (
     Item,
     Page,
     Section,
-    choice,
     length_field,
     name_field,
-    number_field,
     wish_field,
-    yes_no,
 )
+from grey_current.desk.inspector.place_fields import place_fields, place_section
 from grey_current.shop import edits, room_edits
-from grey_current.shop.model import Project
-from grey_current.shop.room import Beam, Circuit, Feature, Opening, Outlet, Room, area, volume
+from grey_current.shop.corner_edits import corner_of, without_corner
+from grey_current.shop.room import Beam, Feature, Opening, Outlet, Room, area, volume
 from grey_current.shop.room_edits import wall_of
 from grey_current.units import FOOT, Display
 from grey_current.workspace.guide import stage_findings
 from grey_current.workspace.workspace import Workspace
 
-SWINGS = (
-    ("none", "does not swing"),
-    ("left from start", "in or left, hinges first"),
-    ("left from end", "in or left, hinges last"),
-    ("right from start", "out or right, hinges first"),
-    ("right from end", "out or right, hinges last"),
-)
-KINDS = tuple((k, k) for k in ("door", "roll-up door", "sliding door", "hoist door", "doorway", "window"))
 HOT_CAUTION = "Dust burns and can explode. Clearances of heaters and flues: local code and licensed people."
 
 
@@ -53,23 +48,25 @@ def shop_page(workspace: Workspace) -> Page | None:
     project, chosen = workspace.project, workspace.selection
     if chosen is None:
         return _rooms_page(workspace, project.rooms[0])
-    wall = wall_of(project, chosen)
+    wall, corner = wall_of(project, chosen), corner_of(project, chosen)
     if wall is not None:
         return _wall_page(workspace, *wall)
-    item = project.element.get(chosen)
+    if corner is not None:
+        return _corner_page(workspace, *corner)
+    item = project.element.get(chosen.split("/end-")[0])
     found = tuple(of_element(workspace.known_findings, project, chosen))
     if isinstance(item, Room):
         return _rooms_page(workspace, item)
     if isinstance(item, Opening):
-        return Page(item.name, "In a wall; drag it along.", _opening(project, item), found)
+        return Page(item.name, "In a wall; drag it along.", opening_fields(project, item), found)
     if isinstance(item, Feature):
         caution = HOT_CAUTION if any(f.code == "near-heat" for f in found) else ""
-        return Page(item.name, "Drag it on the floor.", _feature(project, item), found, caution)
+        return Page(item.name, "Drag it on the floor.", feature_fields(project, item), found, caution)
     if isinstance(item, Beam):
-        return Page("Beam", "Ducts pass under it.", _beam(project, item), found)
+        return Page("Beam", "Ducts pass under it. Drag it, or one of its ends.", beam_fields(project, item), found)
     if isinstance(item, Outlet):
         caution = "Mains wiring: local code and a licensed electrician."
-        return Page(item.name, "On a wall.", _outlet(project, item), found, caution)
+        return Page(item.name, "On a wall.", outlet_fields(project, item), found, caution)
     return None
 
 
@@ -138,7 +135,8 @@ def _rooms_page(workspace: Workspace, room: Room) -> Page:
             ),
         ),
     )
-    sections = (Section("Room", tuple(items)), sizes, board)
+    place = place_section(project, room.id) if room.id != project.rooms[0].id else ()
+    sections = (Section("Room", tuple(items)), *place, sizes, board, *underlay_section(project))
     found = stage_findings(workspace) if workspace.selection is None else ()
     return Page(project.name, "Type sizes here; drag walls on the floor.", sections, found)
 
@@ -167,88 +165,12 @@ def _wall_page(workspace: Workspace, room: Room, wall: int) -> Page:
     return Page(f"Wall {wall + 1}", subtitle, (Section("Wall", items),), ())
 
 
-def _opening(project: Project, item: Opening) -> tuple[Section, ...]:
-    width = math.dist(item.start, item.end)
-
-    items: list[Item] = [
-        name_field(item.id, item.name),
-        choice(item.id, "kind", "Kind", item.kind, KINDS),
-        length_field(
-            project, f"{item.id}/width", "Width", width, lambda p, v: room_edits.with_opening_width(p, item.id, v)
-        ),
-        length_field(project, f"{item.id}/sill", "Sill", item.sill, lambda p, v: edits.changed(p, item.id, sill=v)),
-        length_field(project, f"{item.id}/head", "Head", item.head, lambda p, v: edits.changed(p, item.id, head=v)),
-        yes_no(item.id, "feeds", "Boards pass", item.feeds),
-    ]
-    if item.kind == "door":
-        items.append(choice(item.id, "swing", "Swings", item.swing, SWINGS))
-    return (Section("Opening", tuple(items)),)
-
-
-def _feature(project: Project, item: Feature) -> tuple[Section, ...]:
-    xs, ys = zip(*item.outline, strict=True)
-    across, deep = max(xs) - min(xs), max(ys) - min(ys)
-
-    top: Item = (
-        Fact("Top", "up to the ceiling")
-        if item.top is None
-        else length_field(project, f"{item.id}/top", "Top", item.top, lambda p, v: edits.changed(p, item.id, top=v))
+def _corner_page(workspace: Workspace, room: Room, corner: int) -> Page:
+    project = workspace.project
+    ref = f"{room.id}/corner-{corner + 1}"
+    join = ActionField(
+        f"{ref}/join", "Take it away: one wall for two", "Join two walls", lambda p: without_corner(p, room.id, corner)
     )
-    items: tuple[Item, ...] = (
-        name_field(item.id, item.name),
-        length_field(
-            project,
-            f"{item.id}/across",
-            "Across",
-            across,
-            lambda p, v: room_edits.with_feature_size(p, item.id, across=v),
-        ),
-        length_field(
-            project, f"{item.id}/deep", "Deep", deep, lambda p, v: room_edits.with_feature_size(p, item.id, deep=v)
-        ),
-        top,
-        ActionField(f"{item.id}/turn", "Turn by 90°", "Turn", lambda p: room_edits.quarter_turned(p, item.id)),
-    )
-    return (Section(item.kind.capitalize(), items),)
-
-
-def _beam(project: Project, item: Beam) -> tuple[Section, ...]:
-    items = (
-        length_field(
-            project,
-            f"{item.id}/underside",
-            "Underside",
-            item.underside,
-            lambda p, v: edits.changed(p, item.id, underside=v),
-        ),
-        length_field(project, f"{item.id}/width", "Width", item.width, lambda p, v: edits.changed(p, item.id, width=v)),
-    )
-    return (Section("Beam", items),)
-
-
-def _outlet(project: Project, item: Outlet) -> tuple[Section, ...]:
-    circuit: Circuit = project.element[item.circuit]
-    options = (*((c.id, c.name) for c in project.circuits), ("", "a new circuit"))
-
-    items = (
-        name_field(item.id, item.name),
-        ChoiceField(
-            f"{item.id}/circuit",
-            "Circuit",
-            item.circuit,
-            options,
-            "Change the circuit",
-            lambda p, v: room_edits.with_circuit(p, item.id, v),
-        ),
-        number_field(
-            f"{circuit.id}/volts", "Voltage", circuit.volts, lambda p, v: edits.changed(p, circuit.id, volts=v), "V"
-        ),
-        number_field(
-            f"{circuit.id}/breaker",
-            "Breaker",
-            circuit.breaker,
-            lambda p, v: edits.changed(p, circuit.id, breaker=v),
-            "A",
-        ),
-    )
-    return (Section("Outlet", items),)
+    items = (*place_fields(project, ref), join)
+    subtitle = f"Of the {room.name.lower()}. Drag it to any angle; its walls follow."
+    return Page(f"Corner {corner + 1}", subtitle, (Section("Corner", items),), ())

@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QFileDialog, QInputDialog, QWidget
 from grey_current.errors import FileError
 from grey_current.files import underlay
 from grey_current.shop.room import Underlay
+from grey_current.shop.underlays import rescaled
 from grey_current.units import parse_length
 from grey_current.workspace.placing import Placing
 from grey_current.workspace.workspace import Workspace
@@ -47,13 +48,18 @@ class UnderlayDialogs:
         self.workspace.go("shop")
         self.workspace.arm(Placing("scale", "scale", "Scale"))
 
+    def begin_move(self) -> None:
+        """Take the plan in hand: the next drag on the floor moves it; Esc lets go of it."""
+        self.workspace.go("shop")
+        self.workspace.arm(Placing("plan", "plan", "Plan underneath"))
+
     def scale(self, first: tuple[float, float], second: tuple[float, float]) -> None:
         """Ask how far apart two places are and scale the plan by it. Raises `InputError`."""
         text, given = QInputDialog.getText(self.window, "Scale the plan", "How far apart are the two places?")
         plan = self.workspace.project.underlay
         if given and plan is not None:
             distance = parse_length(text, self.workspace.project.settings.units, "Distance")
-            new = underlay.rescaled(plan, first, second, distance)
+            new = rescaled(plan, first, second, distance)
             self.workspace.edit("Scale the plan", lambda p: p.replaced(underlay=new))
 
     def drop(self) -> None:

@@ -6,7 +6,7 @@ from PyQt6.QtCore import QPointF, QSize, Qt
 from PyQt6.QtGui import QAction, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QSizePolicy, QToolButton, QVBoxLayout, QWidget
 
-from grey_current.design.flow.states import machine_state
+from grey_current.design.flow.states import scenario_state
 from grey_current.desk import glyphs
 from grey_current.desk.theme import SPACE, Palette
 from grey_current.workspace.workspace import Workspace
@@ -54,11 +54,8 @@ class VerdictBar(QFrame):
                 if action is not None:
                     action.setIcon(glyphs.icon(ICONS.get(name, name), palette.ink.name()))
         self.sentence.setText(self.workspace.verdict)
-        scenario = self.workspace.scenario
-        states = [machine_state(scenario, machine) for machine in self.workspace.running]
-        order = ("starved", "no answer", "not connected", "no pickup", "short", "good")
-        worst = min(states, key=order.index, default="")
-        self._mark.show_state(worst, self.colours)
+        state = scenario_state(self.workspace.project, self.workspace.scenario)
+        self._mark.show_state(state, self.colours)
 
 
 class _Shape(QWidget):
@@ -73,6 +70,7 @@ class _Shape(QWidget):
     def show_state(self, state: str, palette: Palette) -> None:
         self._state, self._palette = state, palette
         self.setVisible(bool(state))
+        self.setToolTip(state)
         self.update()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:

@@ -9,16 +9,7 @@ from pathlib import Path
 
 from PyQt6.QtCore import QPointF, Qt, QTimer
 from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QShowEvent
-from PyQt6.QtWidgets import (
-    QApplication,
-    QGridLayout,
-    QLabel,
-    QMainWindow,
-    QMessageBox,
-    QStackedWidget,
-    QVBoxLayout,
-    QWidget,
-)
+from PyQt6.QtWidgets import QApplication, QGridLayout, QLabel, QMainWindow, QStackedWidget, QVBoxLayout, QWidget
 
 from grey_current.design.improve.jobs import Job, Result
 from grey_current.desk import glyphs
@@ -28,6 +19,7 @@ from grey_current.desk.shell import help_texts
 from grey_current.desk.shell.background import Background
 from grey_current.desk.shell.collector_dialogs import CollectorDialogs
 from grey_current.desk.shell.file_dialogs import FileDialogs
+from grey_current.desk.shell.help_page import HelpPage
 from grey_current.desk.shell.menus import Menus
 from grey_current.desk.shell.rack import Rack
 from grey_current.desk.shell.side_timer import SideTimer
@@ -85,6 +77,8 @@ class MainWindow(QMainWindow):
         self.menus.build()
         self._connect_signals()
         self.floor.set_moving(self._wants_motion())
+        self.floor.set_all_lanes(self.settings.get("lanes") == "all")
+        self.floor.set_all_lanes(self.settings.get("lanes") == "all")
         self._show_frame()
         self._ask_findings()
 
@@ -221,6 +215,7 @@ class MainWindow(QMainWindow):
             for strip in self._panels.values():
                 strip.show_workspace(palette=self.colours)
         self.floor.set_moving(self._wants_motion())
+        self.floor.set_all_lanes(self.settings.get("lanes") == "all")
         self._show_frame()
 
     def _wants_motion(self) -> bool:
@@ -329,6 +324,9 @@ class MainWindow(QMainWindow):
     def flip_theme(self) -> None:
         self.put_setting("theme", "dark" if self.colours.name == "light" else "light")
 
+    def flip_lanes(self) -> None:
+        self.put_setting("lanes", "chosen" if self.floor.scene.all_lanes else "all")
+
     def flip_motion(self) -> None:
         self.put_setting("motion", "off" if self.floor.moving else "on")
 
@@ -357,6 +355,9 @@ class MainWindow(QMainWindow):
     def scale_plan(self) -> None:
         self.underlays.begin_scale()
 
+    def move_plan(self) -> None:
+        self.underlays.begin_move()
+
     def drop_plan(self) -> None:
         self.underlays.drop()
 
@@ -367,9 +368,6 @@ class MainWindow(QMainWindow):
         self._help("Before you rely on it", help_texts.CAUTIONS)
 
     def _help(self, title: str, text: str) -> None:
-        box = QMessageBox(self)
-        box.setWindowTitle(title)
-        box.setTextFormat(Qt.TextFormat.RichText)
-        box.setText(text)
-        box.exec()
-        box.deleteLater()
+        page = HelpPage(self, title, text)
+        page.exec()
+        page.deleteLater()

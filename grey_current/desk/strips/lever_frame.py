@@ -4,14 +4,17 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
+from PyQt6.QtWidgets import QPushButton
 
 from grey_current.design.flow.gates import opened_for
 from grey_current.design.flow.levers import Lever, LeverFacts
+from grey_current.desk.strips.gate_table import GateTable
 from grey_current.desk.strips.panel import StripPanel
 from grey_current.desk.theme import Palette, faded, font
 from grey_current.shop import edits
 from grey_current.workspace.workspace import Workspace
 
+AS_TABLE, AS_LEVERS = "As a table", "As levers"
 TOP, FOOT = 34.0, 58.0
 LEAST, MOST = 62.0, 118.0
 """Pixels across that a lever has."""
@@ -29,6 +32,13 @@ class LeverFrame(StripPanel):
             "With none or several, a click leaves a gate open, or lets it follow its machine again."
         )
         self._shift = 0.0
+        self.table = GateTable(self)
+        self.table.hide()
+        self.table.toggled.connect(self._open_too)
+        self.table.picked.connect(self.chosen)
+        self.face = QPushButton(AS_TABLE, self)
+        self.face.setObjectName("small")
+        self.face.clicked.connect(self._flip)
         self.facts = LeverFacts("", ())
 
     def show_workspace(self, palette: Palette | None = None) -> None:
@@ -38,7 +48,34 @@ class LeverFrame(StripPanel):
         gates = [lever.gate for lever in self.facts.levers]
         if self.workspace.selection in gates:
             self._show(gates.index(self.workspace.selection))
+        self.face.setVisible(bool(gates))
+        if self.table.isVisible():
+            self._show_table()
         self.update()
+
+    def _flip(self) -> None:
+        """From levers to the table, and back."""
+        to_table = not self.table.isVisible()
+        if to_table:
+            self._show_table()
+        self.table.setVisible(to_table)
+        self.face.setText(AS_LEVERS if to_table else AS_TABLE)
+        (self.table if to_table else self).setFocus()
+        self._lay_out()
+        self.update()
+
+    def _show_table(self) -> None:
+        self.table.show_sheet(self.workspace.computed.gate_sheet, self.workspace.running, self.colours)
+
+    def _open_too(self, gate: str, machine: str) -> None:
+        opened = machine not in self.workspace.project.gate[gate].also_open_for
+        step = "Open a gate for a machine too" if opened else "Open a gate for a machine no more"
+        self.attempt(lambda: self.workspace.edit(step, lambda p: opened_for(p, gate, machine, opened)))
+
+    def _lay_out(self) -> None:
+        self.face.adjustSize()
+        self.face.move(self.width() - self.face.width() - 10, 5)
+        self.table.setGeometry(QRectF(8, TOP, self.width() - 16, self.height() - TOP - 7).toRect())
 
     def _wide(self) -> float:
         count = max(len(self.facts.levers), 1)
@@ -67,6 +104,7 @@ class LeverFrame(StripPanel):
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
         self._scroll_to(self._shift)
+        self._lay_out()
 
     def box(self, number: int) -> QRectF:
         """Where a lever stands, in pixels."""
@@ -83,8 +121,11 @@ class LeverFrame(StripPanel):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setFont(font("small", bold=True))
         painter.setPen(self.colours.ink)
-        head = QRectF(12, 4, self.width() - 24, TOP - 4)
+        head = QRectF(12, 4, self.width() - 36 - self.face.width(), TOP - 4)
         painter.drawText(head, Qt.AlignmentFlag.AlignVCenter | Qt.TextFlag.TextWordWrap, self.facts.head)
+        if self.table.isVisible():
+            painter.end()
+            return
         for number, lever in enumerate(self.facts.levers):
             selected = lever.gate == self.workspace.selection
             paint_lever(painter, self.box(number), number + 1, lever, self.colours, selected)
@@ -112,9 +153,7 @@ class LeverFrame(StripPanel):
         """Open a gate for the machine that runs alone too, or not; else leave it open, or let it follow again."""
         gate, machine = lever.gate, lever.toggled_for
         if machine is not None:
-            opened = machine not in self.workspace.project.gate[gate].also_open_for
-            step = "Open a gate for a machine too" if opened else "Open a gate for a machine no more"
-            self.attempt(lambda: self.workspace.edit(step, lambda p: opened_for(p, gate, machine, opened)))
+            self._open_too(gate, machine)
             return
         follows = self.workspace.project.gate[gate].rule == "with its machine"
         rule = "left open" if follows else "with its machine"

@@ -1,0 +1,198 @@
+"""What the Shop stage's pages say of openings, things that stand there, beams, outlets and the plan underneath."""
+
+from __future__ import annotations
+
+import math
+
+from grey_current.desk.inspector.fields import (
+    ActionField,
+    ChoiceField,
+    Fact,
+    Item,
+    Section,
+    TextField,
+    choice,
+    length_field,
+    name_field,
+    number_field,
+    offset_field,
+    yes_no,
+)
+from grey_current.desk.inspector.place_fields import along_field, place_fields, place_section
+from grey_current.shop import edits, room_edits
+from grey_current.shop.model import Project
+from grey_current.shop.room import FLAT, Beam, Circuit, Feature, Opening, Outlet
+from grey_current.shop.typed_places import origin
+from grey_current.shop.underlays import with_underlay, with_underlay_wide
+from grey_current.units import Display, parse_length
+
+SWINGS = (
+    ("none", "does not swing"),
+    ("left from start", "in or left, hinges first"),
+    ("left from end", "in or left, hinges last"),
+    ("right from start", "out or right, hinges first"),
+    ("right from end", "out or right, hinges last"),
+)
+KINDS = tuple((k, k) for k in ("door", "roll-up door", "sliding door", "hoist door", "doorway", "window"))
+CEILING = "up to the ceiling"
+
+
+def opening_fields(project: Project, item: Opening) -> tuple[Section, ...]:
+    """An opening: what it is, where in its wall, how wide and high."""
+    width = math.dist(item.start, item.end)
+
+    items: list[Item] = [
+        name_field(item.id, item.name),
+        choice(item.id, "kind", "Kind", item.kind, KINDS),
+        length_field(
+            project, f"{item.id}/width", "Width", width, lambda p, v: room_edits.with_opening_width(p, item.id, v)
+        ),
+        along_field(project, item),
+        length_field(
+            project,
+            f"{item.id}/sill",
+            "Sill",
+            item.sill,
+            lambda p, v: room_edits.with_opening_heights(p, item.id, sill=v),
+        ),
+        length_field(
+            project,
+            f"{item.id}/head",
+            "Head",
+            item.head,
+            lambda p, v: room_edits.with_opening_heights(p, item.id, head=v),
+        ),
+        yes_no(item.id, "feeds", "Boards pass", item.feeds),
+    ]
+    if item.kind == "door":
+        items.append(choice(item.id, "swing", "Swings", item.swing, SWINGS))
+    return (Section("Opening", tuple(items)),)
+
+
+def feature_fields(project: Project, item: Feature) -> tuple[Section, ...]:
+    """A thing that stands there: its place and sizes."""
+    xs, ys = zip(*item.outline, strict=True)
+    across, deep = max(xs) - min(xs), max(ys) - min(ys)
+
+    items: tuple[Item, ...] = (
+        name_field(item.id, item.name),
+        length_field(
+            project,
+            f"{item.id}/across",
+            "Across",
+            across,
+            lambda p, v: room_edits.with_feature_size(p, item.id, across=v),
+        ),
+        length_field(
+            project, f"{item.id}/deep", "Deep", deep, lambda p, v: room_edits.with_feature_size(p, item.id, deep=v)
+        ),
+        *(() if item.kind in FLAT else (_top_field(project, item),)),
+        *place_fields(project, item.id),
+        ActionField(f"{item.id}/turn", "Turn by 90°", "Turn", lambda p: room_edits.quarter_turned(p, item.id)),
+    )
+    return (Section(item.kind.capitalize(), items),)
+
+
+def _top_field(project: Project, item: Feature) -> TextField:
+    """How high something stands: a length, or up to the ceiling."""
+    units = project.settings.units
+
+    def read(text: str) -> float | None:
+        return None if "ceiling" in text.lower() or not text.strip() else parse_length(text, units, "Top")
+
+    shown = CEILING if item.top is None else Display(units).length(item.top)
+    return TextField(
+        f"{item.id}/top", "Top", shown, "Change the top", read, lambda p, v: edits.changed(p, item.id, top=v)
+    )
+
+
+def beam_fields(project: Project, item: Beam) -> tuple[Section, ...]:
+    """A beam: its height, and both of its ends."""
+    items = (
+        length_field(
+            project,
+            f"{item.id}/underside",
+            "Underside",
+            item.underside,
+            lambda p, v: edits.changed(p, item.id, underside=v),
+        ),
+        length_field(project, f"{item.id}/width", "Width", item.width, lambda p, v: edits.changed(p, item.id, width=v)),
+    )
+    length = math.dist(item.start, item.end)
+    turn = math.degrees(math.atan2(item.end[1] - item.start[1], item.end[0] - item.start[0]))
+    way: tuple[Item, ...] = (
+        length_field(
+            project,
+            f"{item.id}/length",
+            "Length",
+            length,
+            lambda p, v: room_edits.with_beam_turned(p, item.id, length=v),
+        ),
+        number_field(
+            f"{item.id}/angle",
+            "Angle",
+            round(turn, 1),
+            lambda p, v: room_edits.with_beam_turned(p, item.id, degrees=v),
+            "°",
+        ),
+    )
+    ends = (
+        *place_section(project, f"{item.id}/end-1", "One end"),
+        *place_section(project, f"{item.id}/end-2", "The other end"),
+    )
+    return (Section("Beam", (*items, *way)), *ends)
+
+
+def underlay_section(project: Project) -> tuple[Section, ...]:
+    """Where the plan underneath lies, how wide it is and how it is turned; nothing without one."""
+    plan = project.underlay
+    if plan is None:
+        return ()
+    left, low = origin(project)
+    items: tuple[Item, ...] = (
+        Fact("", plan.name),
+        offset_field(
+            project,
+            "plan/left",
+            "From the left",
+            plan.x - left,
+            lambda p, v: with_underlay(p, x=v + left),
+            "Move the plan",
+        ),
+        offset_field(
+            project, "plan/low", "From below", plan.y - low, lambda p, v: with_underlay(p, y=v + low), "Move the plan"
+        ),
+        length_field(project, "plan/width", "Across", plan.width, with_underlay_wide, "Scale the plan"),
+        number_field("plan/turn", "Turned", plan.turn, lambda p, v: with_underlay(p, turn=v), "°"),
+    )
+    return (Section("The plan underneath", items),)
+
+
+def outlet_fields(project: Project, item: Outlet) -> tuple[Section, ...]:
+    """An outlet: its place, and the circuit that it is on."""
+    circuit: Circuit = project.element[item.circuit]
+    options = (*((c.id, c.name) for c in project.circuits), ("", "a new circuit"))
+
+    items = (
+        name_field(item.id, item.name),
+        *place_fields(project, item.id),
+        ChoiceField(
+            f"{item.id}/circuit",
+            "Circuit",
+            item.circuit,
+            options,
+            "Change the circuit",
+            lambda p, v: room_edits.with_circuit(p, item.id, v),
+        ),
+        number_field(
+            f"{circuit.id}/volts", "Voltage", circuit.volts, lambda p, v: edits.changed(p, circuit.id, volts=v), "V"
+        ),
+        number_field(
+            f"{circuit.id}/breaker",
+            "Breaker",
+            circuit.breaker,
+            lambda p, v: edits.changed(p, circuit.id, breaker=v),
+            "A",
+        ),
+    )
+    return (Section("Outlet", items),)

@@ -1,0 +1,148 @@
+"""By hand on the floor: corners, beams' ends, mains, gates and the plan underneath; and places that are typed."""
+
+from __future__ import annotations
+
+import math
+
+import pytest
+from PyQt6.QtCore import QRectF, Qt
+from PyQt6.QtTest import QTest
+
+from grey_current.design.flow.states import scenario_state
+from grey_current.desk.floor.labels import placed_labels
+from grey_current.shop import edits
+from grey_current.shop.fitting_edits import with_gate_on
+from grey_current.shop.places import position
+from grey_current.shop.room import FLAT, Beam, Underlay
+from tests.desk.conftest import do
+
+
+def at(window, hands, place, by):
+    """Drag from a place of the shop, then answer what the undo list calls it."""
+    hands.drag_from(place, by)
+    return window.workspace.undo_label
+
+
+def test_corners_and_beams_are_dragged_typed_nudged_and_taken_back(window, hands):
+    workspace = window.workspace
+    do(window, "open-empty")
+    start = workspace.project
+    assert at(window, hands, (6.0, 4.0), (1.03, 0.71)) == "Move corner 3 of the workshop"
+    assert workspace.project.rooms[0].outline[2] == pytest.approx((7.03, 4.71), abs=0.03)
+    assert window.inspector._page.title == "Corner 3"
+    hands.type_into("room/corner-3/left", "6 m")
+    hands.type_into("room/corner-3/low", "4 m")
+    assert workspace.project.rooms == start.rooms
+    hands.type_into("room/corner-3/low", "-900 m")
+    assert "200 m" in window.inspector._complaints["room/corner-3/low"].text()
+    window.floor.setFocus()
+    QTest.keyClick(window.floor, Qt.Key.Key_Up)
+    assert workspace.project.rooms[0].outline[2][1] > 4.0
+    hands.press("room/corner-3/join")
+    assert len(workspace.project.rooms[0].outline) == 3
+    while workspace.undo_label:
+        hands.keys("Ctrl+Z")
+    assert workspace.project == start
+    beam = Beam(id="beam", start=(1, 1), end=(4, 1), width=0.15, underside=2.2)
+    workspace.edit("Add", lambda p: edits.added(p, beam))
+    hands.click(2.5, 1.0)
+    assert workspace.selection == "beam"
+    assert at(window, hands, (4.0, 1.0), (0.0, 1.5)) == "Move the end of the beam"
+    assert workspace.project.element["beam"].end == pytest.approx((4.0, 2.5), abs=0.03)
+    hands.type_into("beam/angle", "90")
+    hands.type_into("beam/length", "2 m")
+    assert workspace.project.element["beam"].end == pytest.approx((1, 3), abs=1e-3)
+    hands.type_into("beam/end-1/left", "2 m")
+    assert workspace.project.element["beam"].start == pytest.approx((2, 1))
+
+
+def test_a_main_and_a_gate_are_dragged_and_a_drag_out_of_the_room_is_survived(window, hands):
+    workspace, project = window.workspace, window.workspace.project
+    workspace.go("air")
+    before = {p.id: (p.x, p.y) for p in project.points}
+    a, b = (position(project, end) for end in (project.run["main-3"].start, project.run["main-3"].end))
+    middle = ((a[0] + b[0]) / 2, (a[1] + b[1]) / 2)
+    across = (0.0, -0.3) if abs(b[0] - a[0]) > abs(b[1] - a[1]) else (-0.3, 0.0)
+    assert at(window, hands, middle, across).startswith("Move the main")
+    moved = [p.id for p in workspace.project.points if (p.x, p.y) != before[p.id]]
+    assert len(moved) > 3 and {project.run["main-3"].start, project.run["main-3"].end} <= set(moved)
+    hands.keys("Ctrl+Z")
+    assert workspace.project == project
+    at(window, hands, middle, (400.0, 0.0))
+    assert all(math.isfinite(v) for p in workspace.project.points for v in (p.x, p.y))
+    hands.keys("Ctrl+Z")
+    workspace.edit("Gate", lambda p: with_gate_on(p, "main-3")[0])
+    project, flat = workspace.project, window.floor.scene.gates[-1]
+    workspace.select(flat.gate)
+    ux, uy = math.cos(flat.heading), math.sin(flat.heading)
+    assert at(window, hands, flat.at, (0.1 * ux, 0.1 * uy)) == f"Move {workspace.computed.names.of(flat.gate)}"
+    assert workspace.project.gate[flat.gate].at > project.gate[flat.gate].at
+    hands.type_into(f"{flat.gate}/along", "0 m")
+    assert 0 < workspace.project.gate[flat.gate].at < project.gate[flat.gate].at + 0.5
+
+
+def test_the_plan_underneath_is_dragged_turned_and_widened(window, hands):
+    workspace = window.workspace
+    do(window, "open-empty")
+    plan = Underlay(name="plan.dxf", lines=(((0.0, 0.0), (1.0, 1.0)),), width=4.0, height=3.0)
+    workspace.edit("Lay", lambda p: p.replaced(underlay=plan))
+    do(window, "move-underlay")
+    assert at(window, hands, (1.0, 1.0), (0.6, -0.4)) == "Move the plan underneath"
+    assert (workspace.project.underlay.x, workspace.project.underlay.y) == pytest.approx((0.6, -0.4), abs=0.03)
+    hands.keys("Esc")
+    workspace.select(None)
+    hands.type_into("plan/turn", "90")
+    hands.type_into("plan/width", "8 m")
+    hands.type_into("plan/low", "1 m")
+    under = workspace.project.underlay
+    assert (under.turn, under.width, under.height, under.y) == (90, 8, 6, 1)
+    window.grab()
+
+
+def test_a_post_ends_below_the_ceiling_and_a_nonsense_opening_is_refused(window, hands):
+    workspace = window.workspace
+    workspace.go("shop")
+    feature = next(f for f in workspace.project.features if f.kind not in FLAT)
+    workspace.select(feature.id)
+    hands.type_into(f"{feature.id}/top", "5 ft")
+    assert workspace.project.element[feature.id].top == pytest.approx(1.524)
+    hands.type_into(f"{feature.id}/top", "up to the ceiling")
+    assert workspace.project.element[feature.id].top is None
+    door = next(o for o in workspace.project.openings if o.kind != "window")
+    workspace.select(door.id)
+    for field, text, says in (("width", "0", "50 mm"), ("sill", "9 ft", "sill"), ("head", "30 ft", "ceiling")):
+        hands.type_into(f"{door.id}/{field}", text)
+        assert says in window.inspector._complaints[f"{door.id}/{field}"].text()
+    assert workspace.project.element[door.id] == door
+
+
+def test_the_floor_fits_itself_to_typed_sizes_and_shows_all_lanes_when_asked(window, hands):
+    window.workspace.go("shop")
+    window.workspace.select(None)
+    hands.type_into(f"{window.workspace.project.rooms[0].id}/length", "60 ft")
+    spots = [window.floor.view.point(corner) for corner in window.workspace.project.rooms[0].outline]
+    assert all(QRectF(window.floor.rect()).contains(spot) for spot in spots)
+    window.workspace.go("machines")
+    one = window.floor.grab().toImage()
+    hands.keys("L")
+    assert window.floor.scene.all_lanes and window.settings.get("lanes") == "all"
+    assert window.floor.grab().toImage() != one
+    hands.keys("L")
+    assert window.floor.grab().toImage() == one
+
+
+def test_names_hide_no_port_and_the_mark_says_when_chips_settle(window):
+    scene, view = window.floor.scene, window.floor.view
+    for label in placed_labels(scene, scene.ducts, view, mark=True):
+        for machine in scene.machines:
+            for _, place, _ in machine.ports:
+                assert not label.box.adjusted(2, 2, -2, -2).contains(view.point(place)), label.text
+    workspace = window.workspace
+    words = set()
+    for machine in workspace.project.machine:
+        workspace.switch_on((machine,))
+        state = scenario_state(workspace.project, workspace.scenario)
+        assert window.verdict_bar._mark.toolTip() == state
+        assert (state in ("settles", "may settle")) == ("settle" in workspace.verdict)
+        words.add(state)
+    assert len(words) > 1
