@@ -22,6 +22,7 @@ from grey_current.design.collector.system_kinds import system_kinds
 from grey_current.design.findings.all_findings import all_findings
 from grey_current.design.flow.assessment import assess
 from grey_current.design.flow.fittings import collector as collector_pieces
+from grey_current.design.flow.scenarios import all_scenarios
 from grey_current.design.flow.trace import shop_air
 from grey_current.design.improve.jobs import sizing
 from grey_current.design.judgement import judge
@@ -148,6 +149,27 @@ def test_candidates_are_ranked_and_altitude_and_a_loaded_filter_move_them_the_ri
     assert assess(dirty).of_machine["planer"].systems["cyclone"].airflow < at_work.airflow
     thin = assess(high).of_machine["planer"].systems["cyclone"]
     assert thin.airflow == pytest.approx(at_work.airflow, rel=0.03) and thin.fan_static < 0.87 * at_work.fan_static
+
+
+def test_candidates_rank_as_the_one_judgement_does_and_a_new_one_stands_free():
+    project = demo()
+    found = [o for o in offers(project, "cyclone", catalogue().collectors) if not o.implausible]
+    assert [o.rank for o in found] == sorted(o.rank for o in found)
+    plain = [o for o in found if not (o.overloads or o.too_tall)]
+    for offer in plain[:4]:
+        made = (
+            put_in(project, "cyclone", collector_model(offer.model))
+            if offer.model != project.collectors[0].model
+            else project
+        )
+        clean = edits.changed(made, "cyclone", filter=made.collectors[0].filter.replaced(loading=0.0))
+        assert offer.rank == pytest.approx(judge(assess(clean, all_scenarios(clean))).rank, abs=2e-3)
+    bare = demo("empty")
+    blocked = Feature(id="rack", name="Rack", kind="rack", outline=rectangle(0, 0, 6, 1.2))
+    full = edits.added(bare.replaced(features=(blocked,)), machine("saw", 1.0, 2.5))
+    stood = put_in(full, None, catalogue().collectors[-1])
+    space = Space(stood)
+    assert not space.outside(stood.collectors[0]) and not space.overlaps(stood.collectors[0])
 
 
 def test_what_a_collector_gives_is_its_fan_less_what_its_own_parts_take():

@@ -8,6 +8,7 @@ import pytest
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtTest import QTest
 
+from grey_current.design.flow.gates import gate_table
 from grey_current.design.flow.states import scenario_state
 from grey_current.desk.floor.labels import placed_labels
 from grey_current.shop import edits
@@ -146,3 +147,33 @@ def test_names_hide_no_port_and_the_mark_says_when_chips_settle(window):
         assert (state in ("settles", "may settle")) == ("settle" in workspace.verdict)
         words.add(state)
     assert len(words) > 1
+
+
+def test_the_gates_as_a_table_agree_with_the_levers_and_are_worked_by_click_and_key(window, hands):
+    workspace = window.workspace
+    workspace.go("gates")
+    QTest.mouseClick(window.strip.face, Qt.MouseButton.LeftButton)
+    table = window.strip.table
+    assert table.isVisible() and table.rowCount() == len(table.sheet.rows) == 8
+    for number, row in enumerate(table.sheet.rows):
+        opened = gate_table(workspace.assessment)[row.machine]
+        for column, (gate, _) in enumerate(table.sheet.gates):
+            assert (table.item(number, column).text() in ("open", "open too", "left open")) == (gate in opened)
+    row, column = next((r, c) for r in range(8) for c in range(8) if table.sheet.rows[r].states[c] == "shut")
+    machine, gate = table.sheet.rows[row].machine, table.sheet.gates[column][0]
+    spot = table.visualItemRect(table.item(row, column)).center()
+    QTest.mouseClick(table.viewport(), Qt.MouseButton.LeftButton, pos=spot)
+    assert machine in workspace.project.gate[gate].also_open_for and workspace.selection == gate
+    assert table.item(row, column).text() == "open too"
+    QTest.keyClick(table, Qt.Key.Key_Space)
+    assert machine not in workspace.project.gate[gate].also_open_for
+    own = next(c for c in range(8) if table.sheet.rows[row].states[c] == "own")
+    table.setCurrentCell(row, own)
+    before = workspace.project
+    QTest.keyClick(table, Qt.Key.Key_Space)
+    assert workspace.project == before
+    workspace.edit("None", lambda p: edits.removed(p, list(p.gate)))
+    assert table.rowCount() == 0 and not window.strip.face.isVisible()
+    hands.keys("Ctrl+Z")
+    QTest.mouseClick(window.strip.face, Qt.MouseButton.LeftButton)
+    assert not table.isVisible()

@@ -21,6 +21,7 @@ from grey_current.design.flow.scenarios import Scenario, all_scenarios, need
 from grey_current.design.flow.trace import shop_air
 from grey_current.design.flow.transport import slowest_transport
 from grey_current.design.judgement import HARD, Key, PickupJudged, judge
+from grey_current.design.space.free_places import freely_standing
 from grey_current.design.supply.circuits import worst_load
 from grey_current.shop import edits
 from grey_current.shop.catalogue import CollectorModel, fitted, new_collector
@@ -105,7 +106,7 @@ def candidates(project: Project, collector: str | None, models: Sequence[Collect
 
 
 def stood_in(project: Project, collector: str | None, model: CollectorModel) -> Collector:
-    """A model in a collector's place; without one, in the corner where it would be nearest to the machines."""
+    """A model in a collector's place; without one, free in the corner where it would be nearest to the machines."""
     now = project.collector.get(collector or "")
     if now is not None:
         return fitted(now, model)
@@ -115,7 +116,7 @@ def stood_in(project: Project, collector: str | None, model: CollectorModel) -> 
     x += math.copysign(model.width / 2 + GAP, middle[0] - x)
     y += math.copysign(model.depth / 2 + GAP, middle[1] - y)
     made = new_collector(model, edits.fresh_id(project, "collector"), model.model, x, y)
-    return made.replaced(turn=0.0 if middle[0] >= x else 180.0)
+    return freely_standing(project, made.replaced(turn=0.0 if middle[0] >= x else 180.0))
 
 
 def with_candidate(project: Project, collector: str | None, item: Collector) -> Project:

@@ -9,15 +9,14 @@ from grey_current.design.collector.noise import Loudness, at_machine
 from grey_current.design.collector.small_ports import SMALL
 from grey_current.design.flow.assessment import assess
 from grey_current.design.judgement import air_judgement, judge
-from grey_current.design.space.ground import Space
+from grey_current.design.space.free_places import freely_standing
 from grey_current.design.space.hose_reach import swaps
-from grey_current.design.space.outlines import plan
 from grey_current.shop.catalogue import CollectorModel, catalogue, new_collector, pipe_sizes
 from grey_current.shop.ducts import Run
 from grey_current.shop.edits import added, fresh_id
 from grey_current.shop.hoses import cut_length
 from grey_current.shop.model import Project
-from grey_current.shop.places import footprint, position
+from grey_current.shop.places import position
 
 OWN_HOSE = 1.5
 """m of hose of a small collector that stands by its machine. Allowance."""
@@ -25,8 +24,6 @@ BESIDE = 0.9
 """m from a port at which such a collector stands. Allowance."""
 LEAST_HOSE = 0.06
 """m; no narrower hose is tried for a whole shop. Allowance."""
-FARTHER = (0.3, 0.6, 0.9, 1.2, 1.6, 2.0, 2.5, 3.0)
-"""m from where a collector is wanted at which a free place for it is looked for, nearest first."""
 XY = tuple[float, float]
 
 
@@ -79,16 +76,8 @@ def one_hose(project: Project) -> Project:
 
 def _standing(project: Project, model: CollectorModel, ident: str, name: str, wanted: XY) -> Project:
     """The project with a collector as near to a place as it stands free of walls and of everything else."""
-    free = Space(project).free_ground()
     made = new_collector(model, fresh_id(project, ident), name, *wanted).replaced(stands="in the room")
-    for away, turn in ((0.0, 0), *((away, turn) for away in FARTHER for turn in range(0, 360, 30))):
-        angle = math.radians(turn)
-        place = made.model_copy(
-            update={"x": wanted[0] + away * math.cos(angle), "y": wanted[1] + away * math.sin(angle)}
-        )
-        if free.contains(plan(footprint(place))):
-            return added(project, place)
-    return added(project, made)
+    return added(project, freely_standing(project, made))
 
 
 def _with_hose(project: Project, refs: list[str], size: float) -> Project:

@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPoint, QSignalBlocker, Qt, pyqtSignal
-from PyQt6.QtGui import QBrush, QColor, QKeyEvent
+from PyQt6.QtGui import QBrush, QColor, QFontMetrics, QKeyEvent, QResizeEvent
 from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTableWidget, QTableWidgetItem, QWidget
 
 from grey_current.design.flow.levers import GateSheet
 from grey_current.desk.theme import Palette, faded, font
 
-ROW = 19
-COLUMN = 76
+ROW = 18
+COLUMN = 70
+MOST_NAME = 150
+"""Pixels; a longer name of a machine is cut off."""
 GATE = Qt.ItemDataRole.UserRole
 WORDS = {"own": "open", "too": "open too", "left open": "left open", "kept shut": "kept shut", "shut": "·"}
 
@@ -29,7 +31,6 @@ class GateTable(QTableWidget):
         self.setSelectionMode(QAbstractItemView.SelectionMode.NoSelection)
         self.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
         self.setVerticalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
-        self.setFont(font("fine"))
         self.cellClicked.connect(self._work)
         self.sheet = GateSheet((), ())
 
@@ -40,18 +41,33 @@ class GateTable(QTableWidget):
         with QSignalBlocker(self):
             self.setRowCount(len(sheet.rows))
             self.setColumnCount(len(sheet.gates))
-            self.setHorizontalHeaderLabels([plate for _, plate in sheet.gates])
             self.setVerticalHeaderLabels([row.name for row in sheet.rows])
             for number, row in enumerate(sheet.rows):
                 for column, state in enumerate(row.states):
                     self.setItem(number, column, _cell(state, row.machine in running, palette))
             self.setCurrentCell(max(at.y(), 0), max(at.x(), 0))
-        for header, size in ((self.verticalHeader(), ROW), (self.horizontalHeader(), COLUMN)):
-            if header is not None:
-                header.setDefaultSectionSize(size)
-                header.setMinimumSectionSize(size)
-                header.setSectionResizeMode(QHeaderView.ResizeMode.Fixed)
-                header.setFont(font("fine"))
+        self._fit()
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        self._fit()
+
+    def _fit(self) -> None:
+        """Columns that fill the width, as long as their words have room."""
+        rows, columns = self.verticalHeader(), self.horizontalHeader()
+        if rows is None or columns is None or not self.sheet.gates:
+            return
+        metrics = QFontMetrics(font("small"))
+        names = max(metrics.horizontalAdvance(row.name) for row in self.sheet.rows) + 16 if self.sheet.rows else 0
+        rows.setFixedWidth(min(names, MOST_NAME))
+        room = (self.width() - rows.width() - 4) // len(self.sheet.gates)
+        wide = max(room, COLUMN) - 12
+        plates = [metrics.elidedText(plate, Qt.TextElideMode.ElideRight, wide) for _, plate in self.sheet.gates]
+        self.setHorizontalHeaderLabels(plates)
+        for header, size in ((rows, ROW), (columns, max(room, COLUMN))):
+            header.setSectionResizeMode(QHeaderView.ResizeMode.Fixed)
+            header.setMinimumSectionSize(size)
+            header.setDefaultSectionSize(size)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         """Arrows walk over the sheet, space works the cell."""

@@ -1,0 +1,33 @@
+"""Where something new can stand: as near to a wanted place as walls and everything else leave room."""
+
+from __future__ import annotations
+
+import math
+
+from grey_current.design.space.ground import Space
+from grey_current.design.space.outlines import plan
+from grey_current.shop.collectors import Collector
+from grey_current.shop.model import Project
+from grey_current.shop.places import footprint
+
+FARTHER = (0.3, 0.6, 0.9, 1.2, 1.6, 2.0, 2.5, 3.0, 4.0, 5.0, 6.5, 8.0)
+"""m from where a collector is wanted at which a free place for it is looked for, nearest first."""
+DIRECTIONS = range(0, 360, 30)
+"""Degrees in which it is looked for."""
+
+
+def freely_standing(project: Project, item: Collector) -> Collector:
+    """A collector at the nearest place to its own where it stands free, in its own direction or turned by a quarter.
+
+    Where nothing is free, as it was given. Raises nothing.
+    """
+    free = Space(project).free_ground()
+    for away in (0.0, *FARTHER):
+        for degrees in DIRECTIONS if away else (0,):
+            angle = math.radians(degrees)
+            x, y = item.x + away * math.cos(angle), item.y + away * math.sin(angle)
+            for turn in (item.turn, (item.turn + 90) % 360):
+                there = item.model_copy(update={"x": round(x, 4), "y": round(y, 4), "turn": turn})
+                if free.contains(plan(footprint(there))):
+                    return there
+    return item
