@@ -222,6 +222,20 @@ class Display:
         text = f"{metres:.3f}"
         return f"{text.removesuffix('0')} m"
 
+    def about(self, metres: float, down: bool = False) -> str:
+        """A length (m) as one says it where nothing is cut: to the inch or centimetre, small ones a little finer.
+
+        `down` rounds it down, for the longest that goes somewhere.
+        """
+        if not math.isfinite(metres):
+            return NO_FIGURE
+        fine = abs(metres) < (FOOT if self.us else 0.1)
+        step = (INCH / 4 if fine else INCH) if self.us else (0.001 if fine else 0.01)
+        steps = math.floor(metres / step + 1e-6) if down else round(metres / step)
+        if self.us or abs(metres) < 1:
+            return self.length(steps * step)
+        return f"{steps * step:.2f} m"
+
     def tape(self, metres: float) -> float:
         """A length (m) rounded up to what one would cut by: whole inches or 10 mm."""
         if not math.isfinite(metres):

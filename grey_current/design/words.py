@@ -48,7 +48,7 @@ def piece_words(project: Project, piece: Piece, display: Display, is_open: bool 
     size = display.diameter(piece.diameter)
     if isinstance(piece, pieces.Straight):
         material = materials()[project.run[piece.source_id].material].label.split(",")[0].lower()
-        return f"{display.length(piece.length)} of {size} {material}"
+        return f"{display.about(piece.length)} of {size} {material}"
     if isinstance(piece, pieces.BlastGate):
         return f"blast gate, {size}" if is_open else f"shut gate's leak, {size}"
     if isinstance(piece, pieces.Cap):

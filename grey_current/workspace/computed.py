@@ -46,11 +46,11 @@ class Computed:
         self._kept: tuple[object, Assessment] | None = None
         self._made: tuple[int, dict[str, Any]] = (-1, {})
 
-    def assess(self, project: Project, running: tuple[str, ...]) -> Assessment:
-        """The air of a project, started from the last answer. Raises `DuctworkError`."""
+    def assess(self, project: Project, running: tuple[str, ...], places: tuple[str, ...] = ()) -> Assessment:
+        """The air of a project, started from the last answer, also for what is switched on. Raises `DuctworkError`."""
         scenarios = dict.fromkeys(all_scenarios(project))
         if len(running) > 1:
-            scenarios.setdefault(scenario_of(project, running))
+            scenarios.setdefault(scenario_of(project, running, places))
         return assess(project, list(scenarios), self.assessment)
 
     def show(self, assessment: Assessment) -> None:
@@ -119,11 +119,11 @@ class Computed:
         """The table of machines and gates."""
         return self._of_project("gate sheet", lambda: gate_sheet(self.assessment))
 
-    def levers(self, running: tuple[str, ...]) -> LeverFacts:
-        """The lever frame for what is switched on."""
-        scenario = scenario_of(self.assessment.project, running)
+    def levers(self, running: tuple[str, ...], places: tuple[str, ...] = ()) -> LeverFacts:
+        """The lever frame for what is switched on, at chosen working places."""
+        scenario = scenario_of(self.assessment.project, running, places)
         answer = self.assessment.of(scenario) if running else None
-        return self._of_project(f"levers {running}", lambda: lever_facts(self.assessment, scenario, answer))
+        return self._of_project(f"levers {scenario}", lambda: lever_facts(self.assessment, scenario, answer))
 
     def _of_project(self, what: str, make: Callable[[], T]) -> T:
         """Something that follows from the project, worked out once for each."""

@@ -13,7 +13,7 @@ from grey_current.design.flow.assessment import Assessment, ScenarioAir
 from grey_current.design.flow.scenarios import scenario_of
 from grey_current.design.improve.comparison import Difference
 from grey_current.design.space.ground import Space
-from grey_current.errors import FileError, RefusedEdit
+from grey_current.errors import FileError, InputError, RefusedEdit
 from grey_current.files import project_file
 from grey_current.shop import edits
 from grey_current.shop.catalogue import CollectorModel
@@ -66,6 +66,8 @@ class Workspace:
         self.project, self.path = project, path
         self.selected: tuple[str, ...] = ()
         self.running: tuple[str, ...] = ()
+        self.places: tuple[str, ...] = ()
+        """Working places ("machine/pickup") chosen for machines that use one at a time; else the least served."""
         self.placing: Placing | None = None
         self.drawing = Drawing()
         """How ducts are drawn on: height, size, material, angles."""
@@ -99,9 +101,10 @@ class Workspace:
     @property
     def scenario(self) -> ScenarioAir | None:
         """The air in the scenario that is switched on now."""
-        if len(self.running) == 1:
+        chosen = any(ref.split("/")[0] in self.running for ref in self.places)
+        if len(self.running) == 1 and not chosen:
             return self.assessment.of_machine.get(self.running[0])
-        return self.assessment.of(scenario_of(self.project, self.running)) if self.running else None
+        return self.assessment.of(scenario_of(self.project, self.running, self.places)) if self.running else None
 
     @property
     def verdict(self) -> str:
@@ -213,8 +216,9 @@ class Workspace:
             return
         known = {machine.id for machine in project.machines}
         still_running = tuple(ident for ident in running if ident in known)
-        self.computed.show(self.computed.assess(project, still_running))
-        self.project, self.running = project, still_running
+        places = tuple(ref for ref in self.places if ref in project.pickup)
+        self.computed.show(self.computed.assess(project, still_running, places))
+        self.project, self.running, self.places = project, still_running, places
         self.selected = tuple(ident for ident in selected if project.find(ident) is not None)
         if step:
             self._history.remember(step)
@@ -261,9 +265,22 @@ class Workspace:
         chosen = scenario_of(self.project, machines).running
         if chosen != self.running:
             if len(chosen) > 1:
-                self.computed.assessment = self.computed.assess(self.project, chosen)
+                self.computed.assessment = self.computed.assess(self.project, chosen, self.places)
             self.running = chosen
             self._tell(running=True)
+
+    def work_at(self, place: str) -> None:
+        """Choose the working place ("machine/pickup") of a machine that uses one at a time, and switch it on there.
+
+        Raises `InputError` for an unknown place.
+        """
+        if place not in self.project.pickup:
+            raise InputError("working place", place, "choose a pickup of a machine of this shop")
+        machine = place.split("/", maxsplit=1)[0]
+        self.places = (*(ref for ref in self.places if ref.split("/", maxsplit=1)[0] != machine), place)
+        self.running = self.running if machine in self.running else (machine,)
+        self.computed.assessment = self.computed.assess(self.project, self.running, self.places)
+        self._tell(running=True)
 
     def toggle(self, machine: str, together: bool = False) -> None:
         """Switch one machine on or off; `together` leaves the others as they are."""

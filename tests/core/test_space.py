@@ -126,7 +126,7 @@ def test_a_short_lane_says_how_far_to_move_the_machine():
     lane = Space(project).lane(project.machines[0])
     said = next(f for f in all_findings(project, assess(project)) if f.code == "lane-short")
     assert said.remedies == (
-        f"Moved {Display('us').length(abs(lane.before - lane.after) / 2)} along its lane it would.",
+        f"Moved {Display('us').length(Display('us').tape(abs(lane.before - lane.after) / 2))} along its lane it would.",
     )
 
 

@@ -83,7 +83,7 @@ def test_what_is_no_plain_number_is_not_guessed_at(text):
 
 @given(st.floats(0.0, 1e6), st.sampled_from(["us", "metric"]))
 def test_a_number_that_is_shown_reads_back(value, system):
-    assert parse_number(f"{value:,.2f}") == pytest.approx(value, abs=0.005)
+    assert parse_number(f"{value:,.2f}") == pytest.approx(value, abs=0.005 + 1e-9)
     flow = Display(system).airflow(value / 1000)
     assert Display(system).airflow(parse_airflow(flow, system)) == flow
 
@@ -131,3 +131,13 @@ def test_every_formatter_survives_what_is_no_figure(value):
     for display in (Display("us"), Display("metric")):
         shown = [getattr(display, name)(value) for name in ("length", "diameter", "airflow", "pressure", "velocity")]
         assert set(shown) == {"–"} and display.tape(value) != 0
+
+
+@given(st.floats(0.0, 60), st.sampled_from(["us", "metric"]))
+def test_a_length_that_nobody_cuts_is_said_to_the_inch_or_centimetre(metres, system):
+    step = 0.0254 if system == "us" else 0.01
+    said = parse_length(Display(system).about(metres), system, "length")
+    assert abs(said - metres) <= step / 2 + 2e-4
+    most = parse_length(Display(system).about(metres, down=True), system, "length")
+    assert most <= metres + 2e-4 and metres - most <= step + 2e-4
+    assert "/" not in Display("us").about(metres) or metres < 0.3048

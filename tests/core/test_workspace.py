@@ -8,11 +8,13 @@ from grey_current.design.improve.jobs import Job
 from grey_current.errors import DuctworkError, FileError, InputError, RefusedEdit
 from grey_current.files import project_file
 from grey_current.shop import edits
+from grey_current.shop.machines import FreeArea, Pickup
+from grey_current.shop.pickup_edits import without_pickup
 from grey_current.workspace.commands import COMMANDS, GROUPS
 from grey_current.workspace.history import LONGEST
 from grey_current.workspace.settings import UserSettings
 from grey_current.workspace.workspace import Notice, Workspace, demo_workspace
-from tests.core.shops import demo
+from tests.core.shops import collector, demo, machine, run, shop
 
 
 def shorten(length):
@@ -183,3 +185,25 @@ def test_commands_are_consistent():
     shortcuts = [command.shortcut for command in COMMANDS if command.shortcut]
     assert len(set(idents)) == len(idents) and len(set(shortcuts)) == len(shortcuts)
     assert {command.group for command in COMMANDS} == set(GROUPS)
+
+
+def test_a_machine_of_one_place_at_a_time_is_shown_where_it_works_and_undone_without_harm():
+    ports = [
+        Pickup(id=i, name=i.capitalize(), height=0.5, port=0.1, intake=FreeArea(area=0.02), dx=dx)
+        for i, dx in (("saw", 0), ("planer", 0.2))
+    ]
+    combination = machine("combi", 4, 0, one_at_a_time=True, pickups=tuple(ports))
+    runs = [run("near", "combi/saw", "fan", 0.15), run("far", "combi/planer", "other", 0.08)]
+    project = shop([combination, machine("drill", 6, 2)], runs=runs, collectors=[collector(), collector("other", 0, 3)])
+    workspace = Workspace(project)
+    workspace.switch_on(("combi",))
+    assert workspace.scenario.scenario.places == ("combi/planer",)  # the least served
+    workspace.work_at("combi/saw")
+    assert workspace.scenario.scenario.places == ("combi/saw",) and set(workspace.scenario.systems) == {"fan"}
+    workspace.toggle("drill", together=True)
+    assert workspace.scenario.scenario.places == ("combi/saw",)
+    workspace.edit("Take it away", lambda p: without_pickup(p, "combi/saw"))
+    assert workspace.places == () and workspace.scenario is not None
+    workspace.undo()
+    with pytest.raises(InputError, match="working place"):
+        workspace.work_at("combi/lathe")

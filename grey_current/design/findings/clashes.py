@@ -28,7 +28,7 @@ def clashes(inspection: Inspection) -> Found:
                 "above-ceiling",
                 "fault",
                 run.id,
-                f"{inspection.names.start(run.id)}: its top is {display.length(above)} above the ceiling.",
+                f"{inspection.names.start(run.id)}: its top is {display.about(above)} above the ceiling.",
                 above,
                 0.0,
                 remedies=("Lower it, or lead it through the wall.",),
@@ -39,8 +39,8 @@ def clashes(inspection: Inspection) -> Found:
                 "unsupported",
                 "note",
                 run.id,
-                f"{inspection.names.start(run.id)}: {display.length(free[0])} of it has no beam or ceiling to hang "
-                f"from; it wants a hanger every {display.length(free[1])}.",
+                f"{inspection.names.start(run.id)}: {display.about(free[0])} of it has no beam or ceiling to hang "
+                f"from; it wants a hanger every {display.about(free[1])}.",
                 free[0],
                 free[1],
                 remedies=("Hang it from a batten across two beams, or bracket it to the wall.",),
@@ -49,7 +49,7 @@ def clashes(inspection: Inspection) -> Found:
 
 def _clash_finding(inspection: Inspection, clash: Clash) -> Finding:
     project, what, kind = inspection.project, inspection.names.of(clash.ident), clash.kind
-    low = inspection.display.length(max(clash.underside, 0.0))
+    low = inspection.display.about(max(clash.underside, 0.0))
     trip = clash.underside < TRIP
     sentences = {
         "beam": (f"goes through {what}.", "Lower it, or pass beside it."),

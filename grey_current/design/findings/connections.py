@@ -105,7 +105,7 @@ def hose_length(inspection: Inspection) -> Found:
                 "fault",
                 run.id,
                 f"{inspection.names.start(run.id)}: {display.length(run.length)} of hose does not reach the "
-                f"{machine.lower()}, {display.length(straight)} away.",
+                f"{machine.lower()}, {display.about(straight)} away.",
                 run.length,
                 straight,
                 remedies=(f"Use at least {display.length(cut_length(project, straight))}.",),
@@ -117,7 +117,7 @@ def hose_length(inspection: Inspection) -> Found:
                 "warning",
                 run.id,
                 f"{inspection.names.start(run.id)}: {display.length(run.length)} of hose for a distance of "
-                f"{display.length(straight)}.",
+                f"{display.about(straight)}.",
                 run.length,
                 straight,
                 remedies=(f"Cut it to about {display.length(short)}.",),
@@ -149,7 +149,7 @@ def hoses_round(inspection: Inspection) -> Found:
                     "hose-round",
                     "warning",
                     run.id,
-                    f"{inspection.names.start(run.id)}: round {things} it is {display.length(reach.needed)} to the "
+                    f"{inspection.names.start(run.id)}: round {things} it is {display.about(reach.needed)} to the "
                     f"{name}; the hose has {display.length(run.length)}.",
                     run.length,
                     reach.needed,

@@ -82,7 +82,7 @@ def dead_pipe(inspection: Inspection) -> Found:
             "dead-pipe",
             "note",
             gate,
-            f"{inspection.names.start(gate)}: when it is shut, {display.length(length)} of pipe before it stand "
+            f"{inspection.names.start(gate)}: when it is shut, {display.about(length)} of pipe before it stand "
             f"still{more}; chips drift in and drop.",
             length,
             DEAD_PIPE,

@@ -29,8 +29,8 @@ def near_inlet(inspection: Inspection) -> Found:
             "near-inlet",
             "note",
             piece.source_id,
-            f"{inspection.names.start(piece.source_id)}: a turn {display.length(piece.gap)} before the "
-            f"collector's inlet; it wants {display.length(wanted)} of straight duct there.",
+            f"{inspection.names.start(piece.source_id)}: a turn {display.about(piece.gap)} before the "
+            f"collector's inlet; it wants {display.about(wanted)} of straight duct there.",
             piece.gap,
             wanted,
             remedies=("Move the turn away from the collector.",),
@@ -72,8 +72,8 @@ def crowded(inspection: Inspection) -> Found:
             "crowded",
             "note",
             piece.source_id,
-            f"{inspection.names.start(piece.source_id)}: {display.length(gap)} after another fitting; air wants "
-            f"{display.length(wanted)} of straight pipe to settle.",
+            f"{inspection.names.start(piece.source_id)}: {display.about(gap)} after another fitting; air wants "
+            f"{display.about(wanted)} of straight pipe to settle.",
             gap,
             wanted,
             remedies=("Put straight pipe between them where it fits.",),

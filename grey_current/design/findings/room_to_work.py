@@ -52,18 +52,18 @@ def _places(inspection: Inspection, item: Machine | Collector) -> Found:
                 "near-heat",
                 "warning",
                 item.id,
-                f"{item.name}: {display.length(away)} from {inspection.names.of(feature.id)}. Dust burns.",
+                f"{item.name}: {display.about(away)} from {inspection.names.of(feature.id)}. Dust burns.",
                 away,
                 HEAT_DISTANCE,
                 also=(feature.id,),
-                remedies=(f"Keep at least {display.length(HEAT_DISTANCE)}, or what the local fire code asks for.",),
+                remedies=(f"Keep at least {display.about(HEAT_DISTANCE)}, or what the local fire code asks for.",),
             )
         elif feature.kind == "return-air grille" and away < GRILLE_DISTANCE:
             yield Finding(
                 "near-grille",
                 "warning",
                 item.id,
-                f"{item.name}: {display.length(away)} from {inspection.names.of(feature.id)}, which carries dust "
+                f"{item.name}: {display.about(away)} from {inspection.names.of(feature.id)}, which carries dust "
                 "into the house.",
                 away,
                 GRILLE_DISTANCE,
@@ -84,7 +84,7 @@ def _lane(inspection: Inspection, machine: Machine) -> Found:
                 "lane-blocked",
                 "fault",
                 machine.id,
-                f"{machine.name}: {side.lower()} ends after {display.length(free)} at "
+                f"{machine.name}: {side.lower()} ends after {display.about(free)} at "
                 f"{inspection.names.of(stop or 'wall')}.",
                 free,
                 needed,
@@ -97,7 +97,7 @@ def _lane(inspection: Inspection, machine: Machine) -> Found:
             "lane-short",
             "warning",
             machine.id,
-            f"{machine.name}: takes boards up to {display.length(lane.longest)}, not {display.length(wish)}; "
+            f"{machine.name}: takes boards up to {display.about(lane.longest, down=True)}, not {display.about(wish)}; "
             f"{inspection.names.of(lane.stopper or 'wall')} ends its lane.",
             lane.longest,
             wish,
@@ -121,7 +121,8 @@ def _lane_remedies(space: Space, machine: Machine, lane: Lane, wish: float) -> t
         return ("With the machines on wheels rolled away it does.",)
     middle = (lane.before + lane.after) / 2
     if middle >= wish:
-        shift = Display(space.project.settings.units).length(abs(lane.before - lane.after) / 2)
+        display = Display(space.project.settings.units)
+        shift = display.length(display.tape(abs(lane.before - lane.after) / 2))
         return (f"Moved {shift} along its lane it would.",)
     return ("Turn it along the room, or point it at a door.",)
 

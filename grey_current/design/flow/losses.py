@@ -47,7 +47,7 @@ def largest_losses(project: Project, scenario: ScenarioAir, pickup: PickupAir) -
         losses[key] += system.losses[index]
         if isinstance(piece, Hose):
             run = project.run[piece.source_id]
-            words[key] = f"{display.length(_hose_length(system.network.pieces, run.id))} of hose"
+            words[key] = f"{display.about(_hose_length(system.network.pieces, run.id))} of hose"
         elif piece.kind not in GROUPS or key not in words:
             words[key] = piece_words(project, piece, display, system.gate_open(piece))
     found = [Loss(key[0], words[key], loss) for key, loss in losses.items()]

@@ -165,7 +165,7 @@ def _lanes(workspace: Workspace) -> Iterator[LaneShape]:
         outline = tuple(strip_outline(lane.start, lane.direction, lane.width, lane.before, lane.after))
         good = lane.across or lane.longest >= (wish or LEAST_LANE)
         far = " and more" if lane.longest >= REACH - 0.01 else ""
-        text = f"boards to {display.length(lane.longest)}{far}"
+        text = f"boards to {display.about(lane.longest, down=True)}{far}"
         running = machine.id in workspace.running
         ahead = min(max(lane.after, lane.before) * 0.62, WORDS_REACH)
         ahead *= 1 if lane.after >= lane.before and not lane.through else -1

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from grey_current.design.findings.finding import of_element
+from grey_current.design.flow.assessment import PickupAir, ScenarioAir
 from grey_current.design.flow.losses import largest_losses
-from grey_current.design.flow.scenarios import need
+from grey_current.design.flow.scenarios import need, scenario_of
 from grey_current.design.space.routing import connected
 from grey_current.design.words import state_word
 from grey_current.desk.inspector.fields import ActionField, Fact, Item, Page, Section, TextField
@@ -41,11 +42,7 @@ def machine_page(workspace: Workspace, machine: Machine) -> Page:
     sections = []
     for pickup in machine.pickups:
         asked = need(pickup, project.settings)
-        air = (
-            next((p for p in answer.pickups if (p.machine, p.pickup) == (machine.id, pickup.id)), None)
-            if answer
-            else None
-        )
+        air = _air_at(workspace, answer, machine, pickup.id)
         items: list[Item] = []
         if air is None or air.leaf is None:
             items.append(Fact("Air", "not connected", "starved"))
@@ -55,6 +52,8 @@ def machine_page(workspace: Workspace, machine: Machine) -> Page:
         items.append(_need_field(machine, pickup.id, display.airflow(asked.airflow), project))
         items.append(Fact("", asked.reason))
         items.append(Fact("Port", display.diameter(pickup.port)))
+        if machine.one_at_a_time and len(machine.pickups) > 1:
+            items.append(_work_here(workspace, answer, machine, pickup.id))
         sections.append(Section(pickup.name, tuple(items)))
     if answer and answer.converged and answer.worst and answer.worst.machine == machine.id:
         taken = largest_losses(project, answer, answer.worst)[:MOST_LOSSES]
@@ -67,6 +66,25 @@ def machine_page(workspace: Workspace, machine: Machine) -> Page:
     found = tuple(of_element(workspace.known_findings, project, machine.id))
     caution = "Unplug before reaching into the machine or its hood." if machine.pickups else ""
     return Page(machine.name, subtitle, tuple(sections), found, caution)
+
+
+def _air_at(workspace: Workspace, answer: ScenarioAir | None, machine: Machine, pickup: str) -> PickupAir | None:
+    """What a pickup gets: in what is shown, or else at work alone, where its machine uses one place at a time."""
+    alone = workspace.assessment.of(scenario_of(workspace.project, [machine.id], [f"{machine.id}/{pickup}"]))
+    for shown in (answer, alone):
+        for air in shown.pickups if shown else ():
+            if (air.machine, air.pickup) == (machine.id, pickup):
+                return air
+    return None
+
+
+def _work_here(workspace: Workspace, answer: ScenarioAir | None, machine: Machine, pickup: str) -> Item:
+    """The place where it works now, or a button to work at this one."""
+    ref = f"{machine.id}/{pickup}"
+    here = machine.id in workspace.running and answer is not None and answer.scenario.uses(machine.id, pickup)
+    if here:
+        return Fact("", "It works here now.")
+    return ActionField(f"{ref}/work", "Work here", "Work here", act=lambda: workspace.work_at(ref))
 
 
 def _connect_fields(project: Project, machine: Machine, pickup: str) -> list[ActionField]:

@@ -54,7 +54,7 @@ def fit_section(workspace: Workspace, item: Collector) -> Section:
     if straight is not None:
         wanted = INLET_DIAMETERS * item.inlet
         state = "good" if straight >= wanted - 5e-3 else "short"
-        items.append(Fact("Straight before inlet", f"{display.length(straight)} of {display.length(wanted)}", state))
+        items.append(Fact("Straight before inlet", f"{display.about(straight)} of {display.about(wanted)}", state))
     days = days_to_empty(project, item)
     if days is not None:
         items.append(Fact("Chips", f"about {litres_a_week(project, item.id):.0f} l a week"))

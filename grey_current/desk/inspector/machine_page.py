@@ -81,7 +81,7 @@ def _lane_section(workspace: Workspace, machine: Machine) -> tuple[Section, ...]
     enough = lane.across or wish is None or lane.longest >= wish
     more = " and more" if lane.longest >= REACH - 0.01 else ""
     items: list[Item] = [
-        Fact("Longest board", display.length(lane.longest) + more, "good" if enough else "short"),
+        Fact("Longest board", display.about(lane.longest, down=True) + more, "good" if enough else "short"),
         Fact("Before the cutter", _side(workspace, lane.before, lane.stopped_before)),
         Fact("After the cutter", _side(workspace, lane.after, lane.stopped_after)),
     ]
@@ -97,17 +97,15 @@ def _lane_section(workspace: Workspace, machine: Machine) -> tuple[Section, ...]
 
 def _side(workspace: Workspace, free: float, stop: str | None) -> str:
     display = Display(workspace.project.settings.units)
-    return (
-        f"{display.length(free)}, then {called(workspace.project, stop)}" if stop else f"{display.length(free)}, free"
-    )
+    return f"{display.about(free)}, then {called(workspace.project, stop)}" if stop else f"{display.about(free)}, free"
 
 
 def _sheet_fact(workspace: Workspace, machine: Machine, display: Display) -> Fact:
     widest = workspace.space.widest_sheet(machine)
     if widest <= 0:
-        return Fact("Sheets", f"none of {display.length(SHEET_LENGTH)}", "short")
+        return Fact("Sheets", f"none of {display.about(SHEET_LENGTH)}", "short")
     most = " or more" if widest >= WIDEST_SHEET - 0.01 else ""
-    return Fact("Widest sheet", f"{display.length(widest)}{most}", "good")
+    return Fact("Widest sheet", f"{display.about(widest, down=True)}{most}", "good")
 
 
 def _place_section(workspace: Workspace, machine: Machine) -> Section:

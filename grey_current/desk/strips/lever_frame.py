@@ -44,7 +44,9 @@ class LeverFrame(StripPanel):
     def show_workspace(self, palette: Palette | None = None) -> None:
         """Show the workspace as it is now."""
         self.colours = palette or self.colours
-        self.facts = self.workspace.computed.levers(self.workspace.running)
+        answer = self.workspace.scenario
+        places = answer.scenario.places if answer else ()
+        self.facts = self.workspace.computed.levers(self.workspace.running, places)
         gates = [lever.gate for lever in self.facts.levers]
         if self.workspace.selection in gates:
             self._show(gates.index(self.workspace.selection))
