@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 
 from grey_current.air import pieces as kinds
@@ -50,6 +50,14 @@ class _Case:
 
 def sensible_changes(project: Project, answer: ScenarioAir, worst: PickupAir) -> Iterator[Change]:
     """Every sensible single change for one machine's worst pickup; what cannot be built is left out."""
+    yield from own_changes(project, answer, worst)
+    case = _Case(project, answer, worst)
+    mine = {p.source_id for p in _pieces(case) if isinstance(p, kinds.BlastGate)}
+    yield from shared_changes(project, worst.collector or "", mine)
+
+
+def own_changes(project: Project, answer: ScenarioAir, worst: PickupAir) -> Iterator[Change]:
+    """Those of them that are made on the pickup's own way to the collector."""
     case = _Case(project, answer, worst)
     own, main = _own_and_main(case)
     for run in (*own, *main):
@@ -61,7 +69,12 @@ def sensible_changes(project: Project, answer: ScenarioAir, worst: PickupAir) ->
     yield from _wye_ideas(case)
     yield from _gate_ideas(case)
     yield from _machine_ideas(case, own)
-    yield from _collector_ideas(project, worst.collector or "")
+
+
+def shared_changes(project: Project, collector: str, mine: Iterable[str] = ()) -> Iterator[Change]:
+    """Changes of a collector, and of gates that draw air beside the machine whose gates are `mine`."""
+    yield from _stray_ideas(project, set(mine))
+    yield from _collector_ideas(project, collector)
 
 
 def _own_and_main(case: _Case) -> tuple[list[Run], list[Run]]:
@@ -154,22 +167,25 @@ def _wye_ideas(case: _Case) -> Iterator[Change]:
 def _gate_ideas(case: _Case) -> Iterator[Change]:
     project = case.project
     mine = {p.source_id for p in _pieces(case) if isinstance(p, kinds.BlastGate)}
-    strays = [g.id for g in project.gates if g.rule == "left open" and g.id not in mine]
-    if strays:
-        words = "Shut what is left open: " + ", ".join(called(project, s) for s in strays)
-        yield Change(words, strays[0], lambda p: edits.changed_all(p, strays, rule="with its machine"))
-    leaky = [g.id for g in project.gates if g.leak > 0.001 and g.id not in mine]
-    if leaky:
-        yield Change(
-            f"Gates with seals elsewhere ({len(leaky)})", leaky[0], lambda p: edits.changed_all(p, leaky, leak=0.001)
-        )
-        yield Change(f"Gates at the wyes elsewhere ({len(leaky)})", leaky[0], lambda p: _at_wyes(p, leaky))
     rough = [g.id for g in project.gates if g.id in mine and g.bore == "stepped"]
     if rough:
         yield Change("A full-bore gate", rough[0], lambda p: edits.changed_all(p, rough, bore="full bore"))
     narrow = [g.id for g in project.gates if g.id in mine and g.opening < 1]
     if narrow:
         yield Change("Open its gate all the way", narrow[0], lambda p: edits.changed_all(p, narrow, opening=1.0))
+
+
+def _stray_ideas(project: Project, mine: set[str]) -> Iterator[Change]:
+    """Less air through the gates that are not a machine's own; of the whole shop, through all."""
+    strays = [g.id for g in project.gates if g.rule == "left open" and g.id not in mine]
+    if strays:
+        words = "Shut what is left open: " + ", ".join(called(project, s) for s in strays)
+        yield Change(words, strays[0], lambda p: edits.changed_all(p, strays, rule="with its machine"))
+    leaky = [g.id for g in project.gates if g.leak > 0.001 and g.id not in mine]
+    if leaky:
+        where = f"elsewhere ({len(leaky)})" if mine else f"everywhere ({len(leaky)})"
+        yield Change(f"Gates with seals {where}", leaky[0], lambda p: edits.changed_all(p, leaky, leak=0.001))
+        yield Change(f"Gates at the wyes {where}", leaky[0], lambda p: _at_wyes(p, leaky))
 
 
 def _at_wyes(project: Project, gates: list[str]) -> Project:

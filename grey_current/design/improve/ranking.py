@@ -13,11 +13,12 @@ from dataclasses import dataclass
 from grey_current.design.flow.assessment import Assessment, PickupAir, ScenarioAir, assess
 from grey_current.design.flow.gates import flushings, opened_for
 from grey_current.design.flow.scenarios import all_scenarios
-from grey_current.design.improve.changes import sensible_changes
+from grey_current.design.improve.changes import own_changes, sensible_changes, shared_changes
 from grey_current.design.improve.part_changes import part_changes
 from grey_current.design.judgement import LOSES, SAME, Judgement, judge, worsenings
 from grey_current.design.space.routing import connected
 from grey_current.errors import GreyCurrentError
+from grey_current.shop.design_parts import LISTS
 from grey_current.shop.edits import Change, Edit
 from grey_current.shop.model import Project
 from grey_current.shop.names import called
@@ -120,19 +121,18 @@ def shop_improvements(now: Assessment, wanted: Wanted = lambda: True) -> list[Im
     """
     before = judge(now)
     found: dict[str, Improvement] = {}
-    tried_already: list[Project] = []
-    for answer, worst in _in_trouble(now, before):
-        for change in sensible_changes(now.project, answer, worst):
-            if not wanted():
-                return []
-            changed = _made(now.project, change)
-            if changed is None or changed in tried_already:
-                continue
-            tried_already.append(changed)
-            name = now.project.machine[worst.machine].name
-            made = _relief(now, before, change, changed, name)
-            if made is not None:
-                found[made.words] = made
+    tried_already: set[frozenset[object]] = set()
+    for name, change in _of_the_shop(now, before):
+        if not wanted():
+            return []
+        changed = _made(now.project, change)
+        what = _what_is_new(now.project, changed) if changed else frozenset()
+        if changed is None or what in tried_already:
+            continue
+        tried_already.add(what)
+        made = _relief(now, before, change, changed, name)
+        if made is not None:
+            found[made.words] = made
     return sorted(found.values(), key=lambda made: (round(-made.better, 3), made.judged.rank, -made.gain))
 
 
@@ -216,6 +216,25 @@ def _connection(project: Project, pickup: PickupAir) -> Change:
     return Change(f"Connect its {name} to the main", ref, lambda p: connected(p, ref))
 
 
+def _of_the_shop(now: Assessment, before: Judgement) -> Iterator[tuple[str, Change]]:
+    """Every change worth trying for a whole shop, each with the name of the machine that it is for, if it is for one.
+
+    What is not on a machine's own way is tried once, for all.
+    """
+    troubled = _in_trouble(now, before)
+    for answer, worst in troubled:
+        name = now.project.machine[worst.machine].name
+        yield from ((name, change) for change in own_changes(now.project, answer, worst))
+    for collector in dict.fromkeys(worst.collector or "" for _, worst in troubled):
+        yield from (("", change) for change in shared_changes(now.project, collector))
+
+
+def _what_is_new(was: Project, now: Project) -> frozenset[object]:
+    """What a change put in or took away; what it left alone is the very same value in both."""
+    old, new = ({(name, item) for name in LISTS for item in getattr(p, name)} for p in (was, now))
+    return frozenset(old ^ new)
+
+
 def _in_trouble(now: Assessment, before: Judgement) -> list[tuple[ScenarioAir, PickupAir]]:
     """Each machine whose least ducted pickup is short or whose chips settle, the worst first."""
     found = []
@@ -263,7 +282,11 @@ def _relief(now: Assessment, before: Judgement, change: Change, changed: Project
         if key in before.pickups and len(key[0].running) == 1
     )
     winners, carried = tuple(_winners(before, judged)), tuple(_carried(before, judged))
-    words = change.words if winners[1:] or carried[1:] else f"{name}: {change.words[:1].lower()}{change.words[1:]}"
+    words = (
+        change.words
+        if winners[1:] or carried[1:] or not name
+        else f"{name}: {change.words[:1].lower()}{change.words[1:]}"
+    )
     costs = tuple(worse.words for worse in worsenings(changed, before, judged))
     least = min(judged.pickups.values(), key=lambda p: p.share)
     return Improvement(

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator
 from dataclasses import dataclass
+from functools import cached_property
 
 from grey_current.design.space.clashes import DuctSpace
 from grey_current.design.space.ground import Space
@@ -54,14 +55,19 @@ class Ground:
     ducts: DuctSpace
     hits: frozenset[Hit]
 
+    @cached_property
+    def lies(self) -> dict[str, object]:
+        """Where each run lies, and what of it counts for what it hits."""
+        project = self.ducts.project
+        return {run.id: _lies(project, run) for run in project.runs}
+
 
 def ground_of(project: Project, before: Ground | None = None) -> Ground:
     """Everything that is hit or out of reach; what is as it was `before` is taken from there. Raises nothing."""
     if before is None or not _same_ground(before.ducts.project, project):
         space = DuctSpace(project)
         return Ground(space, frozenset((*_of_bodies(project), *(h for r in project.runs for h in _of_run(space, r)))))
-    like, space = before.ducts.project, before.ducts.with_ducts_of(project)
-    known = {run.id: _lies(like, run) for run in like.runs}
+    space, known = before.ducts.with_ducts_of(project), before.lies
     moved = [run for run in project.runs if known.get(run.id) != _lies(project, run)]
     gone = {run.id for run in moved} | (known.keys() - project.run.keys())
     kept = (hit for hit in before.hits if hit.element not in gone)
