@@ -21,8 +21,9 @@ Index = NDArray[np.intp]
 
 REST_FLOW = 1e-6
 """m³/s under which Q|Q| turns into a straight line, Q √(Q² + q0²), so that a still branch has a slope."""
-SHARE_MARGIN = 0.1
-"""How far a wye's flow share may run past 0 or 1 before its K stands still."""
+SHARE_MARGIN = 0.02
+"""How far a wye's flow share may run past 0 or 1, where its data end, before its K stands still: just so that Newton
+meets no kink."""
 
 
 class Bank:
@@ -99,11 +100,12 @@ class Bank:
 
     def _add_fans(self, flow: Array, drop: Array, slope: Array) -> None:
         starts = self.table.fan_start
-        for number, slot in enumerate(self.table.fan_at):
+        for number, (slot, switch) in enumerate(self.table.fan_at):
+            runs = self.cases.fan if switch < 0 else self.cases.gates[:, switch].astype(float)
             rows = self.table.knots[starts[number] : starts[number + 1]]
             lift, lift_slope = curve_pressure(rows, flow[slot])
-            drop[slot] -= lift * self.cases.fan
-            slope[slot] -= lift_slope * self.cases.fan
+            drop[slot] -= lift * runs
+            slope[slot] -= lift_slope * runs
 
     # -- wyes
 

@@ -98,10 +98,18 @@ def set_gates(table: Any, gates: Any, loss: float, quadratic: Any) -> None:
 
 
 @kept
+def set_fans(table: Any, gates: Any, fan: float, lifts: Any) -> None:
+    """How much of its pressure each fan gives in a case: the collector's as it is scaled, a machine's while it runs."""
+    for number in range(len(table.fan_at)):
+        switch = table.fan_at[number, 1]
+        lifts[number] = fan if switch < 0 else (1.0 if gates[switch] else 0.0)
+
+
+@kept
 def evaluate(
     table: Any,
     quadratic: Any,
-    fan: float,
+    lifts: Any,
     loss: float,
     flow: Any,
     whole: Any,
@@ -110,7 +118,10 @@ def evaluate(
     slope: Any,
     coupling: Any,
 ) -> None:
-    """Drops and slopes of all slots of one case, as `Bank.evaluate`; slot i joins the flow `whole[joins[i]]`."""
+    """Drops and slopes of all slots of one case, as `Bank.evaluate`; slot i joins the flow `whole[joins[i]]`.
+
+    `lifts` says how much of its pressure each fan gives.
+    """
     for slot in range(len(quadratic)):
         q = flow[slot]
         root = math.sqrt(q * q + REST_FLOW * REST_FLOW)
@@ -128,10 +139,10 @@ def evaluate(
         drop[slot] += power * flow[slot]
         slope[slot] += LEAKAGE_EXPONENT * power
     for number in range(len(table.fan_at)):
-        slot = table.fan_at[number]
+        slot = table.fan_at[number, 0]
         lift, lift_slope = fan_lift(flow[slot], table.knots, table.fan_start[number], table.fan_start[number + 1])
-        drop[slot] -= lift * fan
-        slope[slot] -= lift_slope * fan
+        drop[slot] -= lift * lifts[number]
+        slope[slot] -= lift_slope * lifts[number]
     for leg in range(len(table.wye_at)):
         slot = table.wye_at[leg]
         d, s, c = wye_drop(flow[slot], whole[max(joins[slot], 0)], table.wye_terms[leg], table.wyes[leg])
@@ -220,12 +231,12 @@ def newton_step(joins: Any, is_leaf: Any, slope: Any, coupling: Any, total: Any,
 
 @kept
 def descend(
-    table: Any, quadratic: Any, fan: float, loss: float, joins: Any, is_leaf: Any, scale: float, flow: Any, work: Any
+    table: Any, quadratic: Any, lifts: Any, loss: float, joins: Any, is_leaf: Any, scale: float, flow: Any, work: Any
 ) -> tuple[float, int]:
     """One case from its start in `flow` to its answer there; answers the residual share and the iterations."""
     drop, slope, coupling, total, change, tried = work[5], work[6], work[7], work[8], work[9], work[10]
     add_up(joins, is_leaf, flow)
-    evaluate(table, quadratic, fan, loss, flow, flow, joins, drop, slope, coupling)
+    evaluate(table, quadratic, lifts, loss, flow, flow, joins, drop, slope, coupling)
     largest, square = residuals(joins, is_leaf, drop, total)
     share = largest / scale
     for iteration in range(MAX_ITERATIONS):
@@ -237,7 +248,7 @@ def descend(
         for _ in range(MAX_HALVINGS + 1):
             tried[:] = flow - step * change
             add_up(joins, is_leaf, tried)
-            evaluate(table, quadratic, fan, loss, tried, tried, joins, drop, slope, coupling)
+            evaluate(table, quadratic, lifts, loss, tried, tried, joins, drop, slope, coupling)
             largest, new_square = residuals(joins, is_leaf, drop, total)
             if new_square < square:
                 break
@@ -269,13 +280,14 @@ def solve_cases(
     """
     size = flow.shape[1]
     work = np.empty((11, size))
-    quadratic = np.empty(size)
+    quadratic, lifts = np.empty(size), np.empty(len(table.fan_at))
     for case in range(flow.shape[0]):
         set_gates(table, gates[case], loss[case], quadratic)
+        set_fans(table, gates[case], fan[case], lifts)
         if not started:
             estimate(table, quadratic, joins, is_leaf, ends, flow[case], work[0], work[1])
         share[case], iterations[case] = descend(
-            table, quadratic, fan[case], loss[case], joins, is_leaf, ends[2], flow[case], work
+            table, quadratic, lifts, loss[case], joins, is_leaf, ends[2], flow[case], work
         )
 
 
@@ -287,8 +299,10 @@ def losses(table: Any, gates: Any, fan: Any, loss: Any, branch_flow: Any, branch
     """
     size = len(branch)
     quadratic, flow, slope, coupling = np.empty(size), np.empty(size), np.empty(size), np.empty(size)
+    lifts = np.empty(len(table.fan_at))
     for case in range(len(fan)):
         set_gates(table, gates[case], loss[case], quadratic)
         for piece in range(size):
             flow[piece] = branch_flow[case, branch[piece]]
-        evaluate(table, quadratic, fan[case], loss[case], flow, branch_flow[case], joins, drop[case], slope, coupling)
+        set_fans(table, gates[case], fan[case], lifts)
+        evaluate(table, quadratic, lifts, loss[case], flow, branch_flow[case], joins, drop[case], slope, coupling)

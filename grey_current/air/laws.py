@@ -87,7 +87,20 @@ class Fan:
     curve: FanCurve
 
 
-Law = Constant | Gate | Friction | Wye | FilterMedium | QuadraticLoss | DuctLeakage | Fan
+@dataclass(frozen=True, slots=True)
+class MachineFan:
+    """A machine's own fan in its port of `diameter` (m): lifts while the machine runs, else a standing wheel of K.
+
+    `index` is its place among the scenario's switches, as a gate's is.
+    """
+
+    curve: FanCurve
+    standing_k: float
+    diameter: float
+    index: int
+
+
+Law = Constant | Gate | Friction | Wye | FilterMedium | QuadraticLoss | DuctLeakage | Fan | MachineFan
 
 LEAKAGE_EXPONENT = 1 / 0.65
 """Duct leakage exponent turned round. ASHRAE, Fundamentals, 2017, ch. 21 (leakage class)."""
@@ -97,8 +110,8 @@ LEAKAGE_EXPONENT = 1 / 0.65
 class Cases:
     """Settings of one network solved together: S of them.
 
-    `gates` (S, gate) is True where a gate is open; `fan` and `loss` (S,) scale every fan's pressure and
-    every K and friction (1.0 = as designed).
+    `gates` (S, switch) is True where a gate is open, and after the gates where a machine's own fan runs; `fan` and
+    `loss` (S,) scale the collector's fan's pressure and every K and friction (1.0 = as designed).
     """
 
     gates: NDArray[np.bool_]
@@ -110,6 +123,6 @@ class Cases:
 
 
 def cases(gates: NDArray[np.bool_]) -> Cases:
-    """Scenarios that differ only in their gates, shape (S, gate)."""
+    """Scenarios that differ only in their gates and what runs, shape (S, switch)."""
     ones = np.ones(len(gates))
     return Cases(gates, ones, ones)

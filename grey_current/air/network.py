@@ -38,12 +38,16 @@ class Branch:
 
 @dataclass(frozen=True)
 class Network:
-    """One collector's tree. Branches stand root first; `gates` are gate ids in the scenario's order."""
+    """One collector's tree. Branches stand root first; `gates` are gate ids in the scenario's order.
+
+    After the gates come the switches of the machines' own fans, as `own_fans` names their pickups.
+    """
 
     collector: str
     branches: tuple[Branch, ...]
     gates: tuple[str, ...]
     air: Air
+    own_fans: tuple[tuple[str, str], ...] = ()
 
     @cached_property
     def tree(self) -> newton.Tree:
@@ -88,6 +92,9 @@ class Network:
         starts = [f"{self.collector}:{b}.0" if group else ROOM for b, group in enumerate(self.tree.joining)]
         for b, branch in enumerate(self.branches):
             end = starts[branch.joins] if branch.joins >= 0 else ROOM
+            if not branch.pieces:  # between a leaky seam and a wye stands nothing: one node
+                starts[b] = end
+                continue
             inner = [f"{self.collector}:{b}.{i}" for i in range(1, len(branch.pieces))]
             stops = [starts[b], *inner, end]
             names.extend(itertools.pairwise(stops))

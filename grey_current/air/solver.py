@@ -159,7 +159,8 @@ class Solver:
     @cached_property
     def _drive(self) -> float:
         """The highest shut-off pressure among the fans, Pa."""
-        return max([p.law.curve.shut_off for p in self.network.pieces if isinstance(p.law, laws.Fan)] + [1.0])
+        fans = (p.law for p in self.network.pieces if isinstance(p.law, laws.Fan | laws.MachineFan))
+        return max([fan.curve.shut_off for fan in fans] + [1.0])
 
     def turbulent_start(self, bank: Bank) -> Array:
         """All-turbulent start (leaf, S): every branch R Q², legs in parallel, the fan's parabola at the root."""
@@ -211,7 +212,7 @@ def solve(network: Network, given: Cases, start: Array | None = None) -> Solved:
     network
         The collector's tree.
     given
-        S scenarios; gates in the order of `network.gates`.
+        S scenarios; gates in the order of `network.gates`, then the machines' own fans.
     start
         First guess of the leaves' flows (S, leaf), m³/s, or None.
 

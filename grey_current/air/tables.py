@@ -26,8 +26,8 @@ class Table(NamedTuple):
     several, but at most one wye leg. Rows: `gates` the coefficient open and shut, `ducts` as `friction.Ducts`, `leaks`
     the capacity, `knots` the fans' curves one after the other as `fan.interpolant`, `wyes` the combined and the leg's
     own dynamic coefficient, `wye_terms` (leg, 3, 6) as `fittings.wye_branch`. `gate_at` holds slot and index of each
-    gate, `duct_start` where a slot's ducts begin, `leak_at`, `fan_at` and `wye_at` slots, `fan_start` where a fan's
-    knots begin.
+    gate (a machine's fan that stands is one), `duct_start` where a slot's ducts begin, `leak_at` and `wye_at` slots,
+    `fan_at` slot and switch of each fan (-1: it always runs), `fan_start` where a fan's knots begin.
     """
 
     quadratic: Array
@@ -58,19 +58,23 @@ def packed(given: Sequence[laws.Law], slots: Sequence[int], size: int, air: Air)
         quadratic[slot] += law.coefficient * air.density / REFERENCE_DENSITY
     for slot, law in found[laws.FilterMedium]:
         linear[slot] += law.resistance
-    gates, leaks, fans, wyes = (found[kind] for kind in (laws.Gate, laws.DuctLeakage, laws.Fan, laws.Wye))
+    leaks, wyes = found[laws.DuctLeakage], found[laws.Wye]
+    fans = [(slot, law, -1) for slot, law in found[laws.Fan]]
+    fans += [(slot, law, law.index) for slot, law in found[laws.MachineFan]]
+    gates = [(slot, law.index, law.open_k, law.shut_k, law.diameter) for slot, law in found[laws.Gate]]
+    gates += [(slot, law.index, 0.0, law.standing_k, law.diameter) for slot, law in found[laws.MachineFan]]
     ducts = sorted(found[laws.Friction], key=lambda pair: pair[0])
-    curves = [interpolant(law.curve.points) for _, law in fans]
+    curves = [interpolant(law.curve.points) for _, law, _ in fans]
     return Table(
         np.array(quadratic),
         np.array(linear),
-        np.array([(slot, law.index) for slot, law in gates], dtype=np.int64).reshape(-1, 2),
-        _rows([(law.open_k * (d := dynamic(law.diameter, air)), law.shut_k * d) for _, law in gates], 2),
+        np.array([(slot, index) for slot, index, *_ in gates], dtype=np.int64).reshape(-1, 2),
+        _rows([(a * dynamic(bore, air), b * dynamic(bore, air)) for *_, a, b, bore in gates], 2),
         np.searchsorted(_slots(ducts), np.arange(size + 1)).astype(np.int64),
         _rows([duct_terms(law.length, law.diameter, law.roughness, *_state(air)) for _, law in ducts], 4),
         _slots(leaks),
         np.array([law.capacity for _, law in leaks], dtype=np.float64),
-        _slots(fans),
+        np.array([(slot, switch) for slot, _, switch in fans], dtype=np.int64).reshape(-1, 2),
         np.cumsum([0, *(len(rows) for rows in curves)]),
         np.concatenate(curves) if curves else np.zeros((0, 5)),
         _slots(wyes),

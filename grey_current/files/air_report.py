@@ -130,7 +130,7 @@ def _piece(system: System, index: int) -> dict[str, Any]:
     entry: dict[str, Any] = {
         "id": piece.id,
         "of": piece.source_id,
-        "kind": "leak" if shut else piece.kind,
+        "kind": "leak" if shut else "standing_fan" if _stands(system, piece) else piece.kind,
         "from": start,
         "to": end,
         "diameter_m": piece.diameter,
@@ -144,9 +144,14 @@ def _piece(system: System, index: int) -> dict[str, Any]:
     entry["total_pressure_loss_pa"] = loss
     if piece.allowance:
         entry["allowance"] = True
-    if isinstance(piece, pieces.WyeLeg) and piece.outside_data:
+    if isinstance(piece, pieces.WyeLeg) and (piece.outside_data or system.runs_backward(index)):
         entry["outside_data"] = True
     return entry
+
+
+def _stands(system: System, piece: Piece) -> bool:
+    """Whether a piece is a machine's own fan that does not run."""
+    return isinstance(piece.law, laws.MachineFan) and not system.runs(piece.law)
 
 
 def _coefficient(system: System, index: int, piece: Piece, loss: float, shut: bool) -> dict[str, Any]:
@@ -156,7 +161,7 @@ def _coefficient(system: System, index: int, piece: Piece, loss: float, shut: bo
         return {"resistance_pa_s_m3": law.resistance}
     if isinstance(law, laws.QuadraticLoss):
         return {"resistance_pa_s2_m6": law.coefficient * density / 1.2014}
-    if isinstance(law, laws.Fan):
+    if isinstance(law, laws.Fan) or (isinstance(law, laws.MachineFan) and system.runs(law)):
         return {"curve": _curve(law.curve)}
     if isinstance(law, laws.DuctLeakage):
         return {}
@@ -167,6 +172,8 @@ def _coefficient(system: System, index: int, piece: Piece, loss: float, shut: bo
         k = float(system.solved.wye_coefficients[system.row, index])
     elif isinstance(law, laws.Gate):
         k = law.shut_k if shut else law.open_k
+    elif isinstance(law, laws.MachineFan):
+        k = law.standing_k
     else:
         k = law.k
     return {"loss_coefficient": k, "coefficient_on": _coefficient_on(piece)}

@@ -123,9 +123,11 @@ def test_the_compiled_kernel_says_what_numpy_says():
             made = [np.zeros(2) for _ in range(3)]  # the second slot only says what the first one joins
             table = bank([law, laws.Constant(0.0, 0.1)]).table
             quadratic = np.zeros(2)
+            lifts = np.zeros(len(table.fan_at))
             kernel.set_gates(table, np.ones(9, dtype=bool), 1.0, quadratic)
+            kernel.set_fans(table, np.ones(9, dtype=bool), 1.0, lifts)
             kernel.evaluate(
-                table, quadratic, 1.0, 1.0, np.concatenate(at), np.concatenate(at), np.array([1, -1]), *made
+                table, quadratic, lifts, 1.0, np.concatenate(at), np.concatenate(at), np.array([1, -1]), *made
             )
             assert [v[0] for v in made] == pytest.approx(wanted, rel=1e-10, abs=1e-12), (number, flow, joined)
 

@@ -218,7 +218,7 @@ def _rough_answer(project: Project, answer: ScenarioAir, item: Collector) -> _An
     judged: dict[Key, PickupJudged] = {}
     for ref in refs:
         network = rough_network(project, ref, item.id, make.collector(item, air), air)
-        flow = float(solve(network, laws.cases(np.zeros((1, 0), dtype=bool))).flow[0, 0])
+        flow = float(solve(network, laws.cases(np.ones((1, len(network.own_fans)), dtype=bool))).flow[0, 0])
         asked = need(project.pickup[ref][1], project.settings).airflow
         judged[answer.scenario, ref] = PickupJudged(flow, asked, None, None)
     most = max(pickup.airflow for pickup in judged.values())

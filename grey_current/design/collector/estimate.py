@@ -94,4 +94,5 @@ def rough_network(project: Project, ref: str, collector: str | None, end: Sequen
         pieces.Piece(f"{ref}/wye", machine.id, laws.Constant(WYE_K, size), size, allowance=True),
         make.straight(f"{ref}/duct", machine.id, length, size, rough, hose=False, rises=True, forward=True),
     ]
-    return Network(collector or "", (Branch((*made, *end), -1, (machine.id, pickup.id)),), (), air)
+    key = (machine.id, pickup.id)
+    return Network(collector or "", (Branch((*made, *end), -1, key),), (), air, (key,) if pickup.own_fan else ())

@@ -165,7 +165,7 @@ def _rough(project: Project, scenario: Scenario, ref: str, collector: str | None
     inlet = project.collector[collector].inlet if collector else project.pickup[ref][1].port
     network = rough_network(project, ref, collector, [_ideal(air, inlet)], air)
     needs = [need(project.pickup[ref][1], project.settings).airflow]
-    asked = _Asked(scenario, np.zeros(0, dtype=bool), [0], needs, [ref])
+    asked = _Asked(scenario, np.ones(len(network.own_fans), dtype=bool), [0], needs, [ref])
     return _worked_back([asked], network, inlet, estimated=True)[0]
 
 

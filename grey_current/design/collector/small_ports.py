@@ -76,5 +76,7 @@ def vacuum_airflow(ref: str, pickup: Pickup, air: Air) -> float:
         make.fan_piece("vacuum", fan, model.inlet),
         make.filter_piece("vacuum", model.filter, model.inlet),
     ]
-    network = Network("vacuum", (Branch(tuple(pieces), -1, (machine, pickup.id)),), (), air)
-    return float(solve(network, laws.cases(np.zeros((1, 0), dtype=bool))).flow[0, 0])
+    key = (machine, pickup.id)
+    own = (key,) if pickup.own_fan else ()
+    network = Network("vacuum", (Branch(tuple(pieces), -1, key),), (), air, own)
+    return float(solve(network, laws.cases(np.ones((1, len(own)), dtype=bool))).flow[0, 0])

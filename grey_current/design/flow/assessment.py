@@ -91,6 +91,16 @@ class System:
         law = piece.law
         return isinstance(law, laws.Gate) and bool(self.solved.cases.gates[self.row, law.index])
 
+    def runs(self, law: laws.MachineFan) -> bool:
+        """Whether a machine's own fan runs in this scenario."""
+        return bool(self.solved.cases.gates[self.row, law.index])
+
+    def runs_backward(self, piece: int) -> bool:
+        """Whether air passes a wye's leg, or the leg that it joins, against the way that the correlation knows."""
+        branch = int(self.network.branch_of_piece[piece])
+        joined = int(self.network.tree.joined_at[branch])
+        return bool(min(self.solved.flow[self.row, branch], self.solved.flow[self.row, joined]) < 0)
+
     @cached_property
     def fan_piece(self) -> int:
         """Index of the collector's own fan."""

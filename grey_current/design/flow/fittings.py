@@ -25,6 +25,8 @@ LEAST_LEAK = 1e-6
 """No gate is perfectly tight; keeps a branch behind a sealed gate computable."""
 KEPT = 4096
 """Pieces that are kept: most parts of an edited shop are as they were, and a piece takes time to make."""
+STANDING_WHEEL = 3.0
+"""K (-) of a machine's own fan that stands, on its port's velocity pressure. Allowance."""
 FITTINGS = (pieces.Elbow, pieces.Mitre, pieces.WyeLeg, pieces.SizeChange, pieces.Splitter)
 RAISED = (pieces.Elbow, pieces.Mitre, pieces.SizeChange)
 STRAIGHT_WITHIN = 3.0
@@ -180,10 +182,12 @@ def run_pieces(
     return tuple(made)
 
 
-def with_spacing(branch: Sequence[Piece], after_wye: bool) -> tuple[Piece, ...]:
-    """A branch's pieces with an allowance behind each fitting that stands too close after another one."""
+def with_spacing(branch: Sequence[Piece], clear: float) -> tuple[tuple[Piece, ...], float]:
+    """A branch's pieces with an allowance behind each fitting that stands too close after another one.
+
+    `clear` is the straight length (m) since the last fitting before the branch; answered with it is that at its end.
+    """
     made: list[Piece] = []
-    clear = 0.0 if after_wye else math.inf
     for piece in branch:
         made.append(piece)
         if isinstance(piece, Straight):
@@ -194,7 +198,7 @@ def with_spacing(branch: Sequence[Piece], after_wye: bool) -> tuple[Piece, ...]:
         if isinstance(piece, RAISED) and not second_of_two:
             made.extend(_spacing(piece, clear))
         clear = 0.0
-    return tuple(made)
+    return tuple(made), clear
 
 
 def _spacing(piece: Piece, gap: float) -> tuple[Piece, ...]:
@@ -233,8 +237,11 @@ def open_end(point: Point, diameter: float) -> Piece:
 
 
 @lru_cache(maxsize=KEPT)
-def pickup(ref: str, machine: str, item: Pickup, air: Air) -> tuple[Piece, ...]:
-    """A machine's own resistance before its port, and the port's opening; its own fan if it has one."""
+def pickup(ref: str, machine: str, item: Pickup, air: Air, switch: int = 0) -> tuple[Piece, ...]:
+    """A machine's own resistance before its port, and the port's opening; its own fan if it has one.
+
+    `switch` is that fan's place among the scenario's switches.
+    """
     made: list[Piece] = []
     if isinstance(item.intake, Measured):
         k = fittings.intake_from_measurement(item.intake.airflow, item.intake.static_pressure, item.port, air.density)
@@ -247,7 +254,8 @@ def pickup(ref: str, machine: str, item: Pickup, air: Air) -> tuple[Piece, ...]:
         law = laws.Constant(fittings.entry(item.opening), item.port)
         made.append(pieces.Entry(f"{ref}/entry", machine, law, item.port, construction=item.opening))
     if item.own_fan:
-        made.append(pieces.Fan(f"{ref}/fan", machine, laws.Fan(fan_curve(item.own_fan, air)), item.port))
+        own = laws.MachineFan(fan_curve(item.own_fan, air), STANDING_WHEEL, item.port, switch)
+        made.append(pieces.Fan(f"{ref}/fan", machine, own, item.port))
     return tuple(made)
 
 

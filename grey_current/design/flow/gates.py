@@ -67,7 +67,7 @@ def open_gates(assessment: Assessment, scenario: Scenario) -> frozenset[str]:
     for networks in assessment.networks.values():
         for network in networks.values():
             settings = gate_settings(project, network, scenario)
-            opened |= {gate for gate, is_open in zip(network.gates, settings, strict=True) if is_open}
+            opened |= {gate for gate, is_open in zip(network.gates, settings, strict=False) if is_open}
     return frozenset(opened)
 
 
@@ -111,7 +111,7 @@ def flushings(assessment: Assessment, answer: ScenarioAir) -> list[Flushing]:
     for ident, system in answer.systems.items():
         mine = [c for c in slow if c.collector == ident]
         base = system.solved.cases.gates[system.row]
-        shut = np.flatnonzero(~base)
+        shut = np.flatnonzero(~base[: len(system.network.gates)])
         if not mine or not len(shut):
             continue
         before = min(c.share for c in mine)

@@ -95,7 +95,7 @@ def arrangement(project: Project, scenario: Scenario) -> Arrangement:
 
 
 def gate_settings(project: Project, network: Network, scenario: Scenario) -> NDArray[np.bool_]:
-    """Which gates are open in a scenario, shape (gate,).
+    """Which gates are open in a scenario and which machines' own fans run, shape (switch,): gates first.
 
     Open: those between the pickups in use and the fan, those that are opened for a running machine too, and those
     left open. Shut: the rest, and those kept shut.
@@ -105,14 +105,12 @@ def gate_settings(project: Project, network: Network, scenario: Scenario) -> NDA
         if scenario.uses(machine, pickup):
             wanted |= network.gates_of_branch[leaf]
     running = set(scenario.running)
-    return np.array(
-        [
-            gate.rule == "left open"
-            or (gate.rule == "with its machine" and (index in wanted or not running.isdisjoint(gate.also_open_for)))
-            for index, gate in enumerate(project.gates)
-        ],
-        dtype=bool,
-    )
+    opened = [
+        gate.rule == "left open"
+        or (gate.rule == "with its machine" and (index in wanted or not running.isdisjoint(gate.also_open_for)))
+        for index, gate in enumerate(project.gates)
+    ]
+    return np.array([*opened, *(machine in running for machine, _ in network.own_fans)], dtype=bool)
 
 
 def need(pickup: Pickup, settings: Settings) -> Need:

@@ -59,6 +59,8 @@ class _Draft:
     against: list[Piece] = field(default_factory=list)
     pickup: tuple[str, str] | None = None
     after_wye: bool = False
+    goes_on: int | None = None
+    """The branch that brings its air, where only a leaky seam lies between the two."""
 
     def add(self, *pieces: Piece) -> None:
         """Add pieces that stand in flow order, upstream of all that are there."""
@@ -77,6 +79,7 @@ class _Walk:
         for index, gate in enumerate(project.gates):
             self.gates_on[gate.run].append(index)
         self.drafts: list[_Draft] = []
+        self.own_fans: list[tuple[str, str]] = []
         self.places: dict[str, tuple[float, float, float]] = {}
         self.headings: dict[tuple[str, str], tuple[float, float, float]] = {}
         self.from_inlet: float | None = 0.0
@@ -103,9 +106,19 @@ class _Walk:
         pending = [(first, self.collector.id, 0)]
         while pending:
             pending.extend(self._follow(*pending.pop()))
-        branches = [Branch(make.with_spacing(d.against[::-1], d.after_wye), d.joins, d.pickup) for d in self.drafts]
+        branches = [Branch(made, d.joins, d.pickup) for d, made in zip(self.drafts, self._with_spacing(), strict=True)]
         gates = tuple(gate.id for gate in self.project.gates)
-        return Network(self.collector.id, tuple(branches), gates, self.air)
+        return Network(self.collector.id, tuple(branches), gates, self.air, tuple(self.own_fans))
+
+    def _with_spacing(self) -> list[tuple[Piece, ...]]:
+        """Every branch's pieces with their allowances, worked out with the air: a seam parts no fittings."""
+        made: list[tuple[Piece, ...]] = [()] * len(self.drafts)
+        clear = [math.inf] * len(self.drafts)
+        for number in reversed(range(len(self.drafts))):
+            draft = self.drafts[number]
+            before = 0.0 if draft.after_wye else math.inf if draft.goes_on is None else clear[draft.goes_on]
+            made[number], clear[number] = make.with_spacing(draft.against[::-1], before)
+        return made
 
     def _roughness(self, run: Run) -> float:
         return materials()[run.material].roughness
@@ -172,6 +185,7 @@ class _Walk:
         law = laws.DuctLeakage(capacity)
         leak.add(pieces.Leakage(f"{run.id}/seams", run.id, law, run.diameter, capacity=capacity, allowance=True))
         self.drafts += [leak, _Draft(joins=branch)]
+        self.drafts[branch].goes_on = len(self.drafts) - 1
         return len(self.drafts) - 1
 
     def _end_at_pickup(self, draft: _Draft, run: Run, ref: str) -> None:
@@ -179,7 +193,10 @@ class _Walk:
         step = make.reducer(f"{ref}/adapter", run.id, item.port, run.diameter, self._roughness(run), True)
         if step:
             draft.add(step)
-        draft.add(*make.pickup(ref, machine.id, item, self.air))
+        switch = len(self.project.gates) + len(self.own_fans)
+        if item.own_fan:
+            self.own_fans.append((machine.id, item.id))
+        draft.add(*make.pickup(ref, machine.id, item, self.air, switch))
         draft.pickup = (machine.id, item.id)
 
     def _inlet_allowance(self, draft: _Draft, point: str, diameter: float) -> None:
