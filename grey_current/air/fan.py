@@ -15,8 +15,13 @@ Array = NDArray[np.float64]
 
 REFERENCE_DENSITY = 1.2014
 """Standard air of fan tables (0.075 lb/ft³), kg/m³; AMCA 210, 2016."""
-SHUT_OFF_FACTOR = 0.70
-"""Shut-off pressure over ρU² of a radial dust fan. Allowance."""
+SHUT_OFF_FACTOR = 0.62
+"""Shut-off pressure over ρU² of a radial dust fan, between 0.55 and 0.70. Allowance."""
+SLIP = 0.8
+"""Euler's work that a radial wheel of ten or so blades does: 1 − 0.63 π/Z. Stanitz, Some Theoretical Aerodynamic
+Investigations of Impellers, 1952."""
+DISC_FRICTION = 0.12
+"""Share of a motor's rated power that the wheel's disc friction and the bearings take. Allowance."""
 CLAIM_DERATING = 0.33
 """Share taken off a "free air" claim, the middle of the usual 25-40 %. Allowance."""
 AIR_POWER_LIMIT = 0.50
@@ -100,7 +105,7 @@ def curve_from_claim(impeller: float, free_air: float, hertz: int) -> FanCurve:
     """An *estimated* curve from a maker's claim only.
 
     Impeller diameter (m), claimed "free air" (m³/s) and mains frequency (50 or 60 Hz). Shut-off is
-    0.70 ρU² with the tip speed U of a two-pole motor; free delivery is the claim less 33 %; between
+    0.62 ρU² with the tip speed U of a two-pole motor; free delivery is the claim less 33 %; between
     them p = p0 (1 - x²). Allowance throughout. Raises `KeyError` for another frequency.
     Source: Eck, Fans, 1973, ch. 3 (pressure coefficient of radial fans); derating by practice.
     """
@@ -109,6 +114,17 @@ def curve_from_claim(impeller: float, free_air: float, hertz: int) -> FanCurve:
     free = free_air * (1 - CLAIM_DERATING)
     shares = [0.0, 0.2, 0.4, 0.6, 0.8, 0.9, 1.0]
     return curve_from_points([(free * x, shut_off * (1 - x * x)) for x in shares])
+
+
+def shaft_power(curve: FanCurve, airflow: float, rated: float) -> float:
+    """Power (W) that a radial dust fan takes at its shaft at an airflow (m³/s).
+
+    SLIP · ρ Q U² and the wheel's own friction, a share of the motor's `rated` power (W; 0 when it is not known). Most
+    at free delivery, where it moves most air, so that an open system can overload its motor. ρU² is read off the
+    curve's shut-off pressure. Raises nothing.
+    Source: Euler's equation with Stanitz's slip, 1952; Eck, Fans, 1973, ch. 3.
+    """
+    return SLIP * max(airflow, 0.0) * curve.shut_off / SHUT_OFF_FACTOR + DISC_FRICTION * rated
 
 
 def best_air_power(curve: FanCurve) -> float:

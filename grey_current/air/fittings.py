@@ -38,6 +38,8 @@ INLET_DIAMETERS = 5.0
 WYE_ANGLES = (30.0, 90.0)
 
 _KINEMATIC_VISCOSITY = 1.51e-5
+AREA_JOIN = (0.28, 0.42)
+"""Area ratios between which Crane's two C are joined; he steps at 0.35. Allowance."""
 WYE_JOIN = (0.38, 0.42)
 """Flow shares between which the two sides of Crane's C are joined."""
 
@@ -178,19 +180,19 @@ def inlet_disturbance(distance: float, diameter: float) -> float:
 def hose_turn(length: float, distance: float) -> float:
     """Degrees through which a hose of `length` m turns when its ends are `distance` m apart.
 
-    The surplus hangs as one arc (L/c = (θ/2)/sin(θ/2)) that it must enter and leave, 2 θ in total, at
-    least 90° for any hose between two fixed ends and at most 720°. Allowance; raises nothing.
+    The surplus hangs as one arc (L/c = (θ/2)/sin(θ/2)) through θ: about 60° for 5 % of surplus, 120° for 20 %; at least
+    90° for any hose between two fixed ends. Allowance, half to one and a half times; raises nothing.
     Source: chord of a circular arc; no measured correlation.
     """
     ratio = length / max(distance, 1e-6)
     if ratio >= 50:
-        return 720.0
+        return 360.0
     low, high = 0.0, math.pi
     for _ in range(40):
         half = (low + high) / 2
         arc_ratio = half / math.sin(half) if 0 < half < math.pi else math.inf
         low, high = (half, high) if half == 0 or arc_ratio < ratio else (low, half)
-    return float(min(max(90.0, math.degrees(4 * low)), 720.0))
+    return float(max(90.0, math.degrees(2 * low)))
 
 
 def hose_bend(diameter: float, roughness: float) -> float:
@@ -238,15 +240,16 @@ def wye_branch(area_ratio: float, angle: float) -> Array:
         For a ratio of 0.
 
     Source: Crane, Flow of Fluids, TP-410, 2009, eq. 2-35. Its factor C steps from 0.54 to 0.55 at q = 0.4;
-    within the seam a cubic joins the two sides, so that Newton never meets a kink.
+    within the seam a cubic joins the two sides, so that Newton never meets a kink. It also steps from 1 at an area
+    ratio of 0.35; within `AREA_JOIN` the two sides are mixed, so that a pipe size more is never a step.
     """
     term = angle_term(angle, main=False)
     base = np.array([-1.0, 4.0, 1 / area_ratio**2 - 2 - term / area_ratio])
-    if area_ratio <= 0.35:
-        factors = [np.array([1.0])] * 3
-    else:
-        factors = [np.array([0.9, -0.9]), _join_cubic(), np.array([0.55])]
-    rows = [np.convolve(factor, base) for factor in factors]
+    low, high = AREA_JOIN
+    t = min(max((area_ratio - low) / (high - low), 0.0), 1.0)
+    wide = t * t * (3 - 2 * t)
+    factors = [np.array([0.9, -0.9]), _join_cubic(), np.array([0.55])]
+    rows = [(1 - wide) * np.pad(base, (0, len(f) - 1)) + wide * np.convolve(f, base) for f in factors]
     return _table(rows)
 
 

@@ -6,6 +6,8 @@ import math
 from dataclasses import dataclass
 from typing import Literal
 
+from grey_current.air.gas import air_at
+
 DesignCriterion = Literal["clear chips", "catch fine dust"]
 Chips = Literal["dry dust", "shavings", "heavy"]
 
@@ -19,6 +21,8 @@ RISER_VELOCITY: dict[Chips, float] = {"dry dust": 17.8, "shavings": 22.9, "heavy
 """m/s in a riser: shavings are heavy stock to lift. Allowance for the upward case."""
 MET_FROM = 0.995
 """Share of a need from which it counts as met: half a per cent is nothing that anybody can measure. Allowance."""
+STANDARD_DENSITY = air_at().density
+"""kg/m³ at which the velocities here hold: sea level, 21 °C, dry."""
 SETTLES_BELOW = 0.8
 """Share of the transport velocity below which chips will settle. Allowance."""
 TOO_FAST = 30.0
@@ -31,6 +35,15 @@ class Need:
 
     airflow: float
     reason: str
+
+
+def thin_air(density: float) -> float:
+    """How many times faster air of a density (kg/m³) must run to carry and to catch as standard air does.
+
+    √(ρ_ref/ρ), for the drag on a chip goes with ρV²: about 1.12 at 1,800 m and 21 °C. Raises `ZeroDivisionError` for 0.
+    Source: drag at equal Reynolds range, White, Fluid Mechanics, 2011, ch. 7.6.
+    """
+    return math.sqrt(STANDARD_DENSITY / density)
 
 
 def clear_chips(port: float) -> float:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import json
+import math
 import os
 import re
 import shutil
@@ -17,6 +18,7 @@ from pydantic import ValidationError
 from grey_current.errors import DuctworkError, FileError
 from grey_current.shop.edits import plain_rule
 from grey_current.shop.model import FORMAT, FORMAT_VERSION, Project
+from grey_current.shop.room import LEAST_OPENING
 
 SUFFIX = ".greycurrent.json"
 LARGEST = 20 * 1024 * 1024
@@ -48,10 +50,55 @@ def _in_the_words_of_the_trade(raw: dict[str, Any]) -> dict[str, Any]:
     return {**made, "format_version": 4}
 
 
+def _filters_in_three_states(raw: dict[str, Any]) -> dict[str, Any]:
+    """Version 4 knew a filter as clean or due at twice its resistance, and did not look at openings.
+
+    An opening of no width or with its sill over its head, which nobody can have meant, becomes the least that can be.
+    """
+    made = {**raw, "format_version": 5}
+    for name in ("collectors", "kept_designs", "openings"):
+        items = raw.get(name)
+        if isinstance(items, list):
+            made[name] = [_MENDED_4[name](item) if isinstance(item, dict) else item for item in items]
+    return made
+
+
+def _with_due(collector: dict[str, Any]) -> dict[str, Any]:
+    item = collector.get("filter")
+    return {**collector, "filter": {"seasoned": 0.5, "due": 1.0, **item}} if isinstance(item, dict) else collector
+
+
+def _design_with_due(design: dict[str, Any]) -> dict[str, Any]:
+    held = design.get("collectors")
+    if not isinstance(held, list):
+        return design
+    return {**design, "collectors": [_with_due(c) if isinstance(c, dict) else c for c in held]}
+
+
+def _openable(opening: dict[str, Any]) -> dict[str, Any]:
+    sill, head = opening.get("sill", 0.0), opening.get("head", 2.03)
+    start, end = opening.get("start"), opening.get("end")
+    made = dict(opening)
+    if isinstance(sill, int | float) and isinstance(head, int | float) and sill >= head:
+        made["sill"] = head - LEAST_OPENING
+    with contextlib.suppress(TypeError, ValueError):
+        if math.dist(start, end) < LEAST_OPENING:  # type: ignore[arg-type]
+            made["end"] = [start[0] + LEAST_OPENING, start[1]]  # type: ignore[index]
+    return made
+
+
+_MENDED_4: dict[str, Callable[[dict[str, Any]], dict[str, Any]]] = {
+    "collectors": _with_due,
+    "kept_designs": _design_with_due,
+    "openings": _openable,
+}
+
+
 MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
     1: _one_room_to_several,
     2: _with_kept_designs,
     3: _in_the_words_of_the_trade,
+    4: _filters_in_three_states,
 }
 """From each older version to the next, on raw data."""
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
-from grey_current.design.collector.candidates import LOADED, Offer, offer_troubles, stood_in
+from grey_current.design.collector.candidates import Offer, offer_troubles, stood_in
 from grey_current.design.collector.requirement import Requirement, required_fan_pressure
 from grey_current.design.flow.trace import shop_air
 from grey_current.design.improve.jobs import Sizing
@@ -64,8 +64,9 @@ def _fan_words(project: Project, collector: str | None, hard: Requirement) -> st
     if item is None:
         return ""
     display, air = Display(project.settings.units), shop_air(project)
-    clean, due = (display.pressure(required_fan_pressure(item, hard, air, loading)) for loading in (0.0, LOADED))
-    return f" The fan itself must hold {clean} with a clean filter, {due} with one due for cleaning."
+    states = (item.filter.seasoned, item.filter.due)
+    usual, due = (display.pressure(required_fan_pressure(item, hard, air, loading)) for loading in states)
+    return f" The fan itself must hold {usual} with a seasoned filter, {due} with one due for cleaning."
 
 
 def _requirement_line(project: Project, item: Requirement, display: Display) -> str:

@@ -15,13 +15,13 @@ from grey_current.shop.model import Project
 from grey_current.units import CFM, CUBIC_METRE_PER_HOUR, INH2O, Display, parse_number
 
 SEPARATORS = {
-    "cyclone": Separator(kind="cyclone", loss=420, at_airflow=0.47),
+    "cyclone": Separator(kind="cyclone", loss=750, at_airflow=0.47),
     "drum lid": Separator(kind="drum lid", loss=350, at_airflow=0.35),
     "bucket": Separator(kind="bucket", loss=900, at_airflow=0.047),
 }
 """Generic separators. Allowance."""
-FILTERS = {"bag": 830.0, "felt bag": 1000.0, "pleated cartridge": 2500.0}
-"""Clean resistance (Pa per m/s through the cloth) of each kind of filter. Allowance."""
+FILTERS = {"bag": 830.0, "felt bag": 1000.0, "pleated cartridge": 2500.0, "none": 0.0}
+"""Resistance when new (Pa per m/s through the cloth) of each kind of filter. Allowance."""
 INLET_SIDES = {"right": (1, 0), "left": (-1, 0), "back": (0, 1), "front": (0, -1), "top": (0, 0)}
 _PAIR = re.compile(r"\s*([\d.,]+)\s*(?:at|@|:|\s)\s*([\d.,]+)\s*", re.IGNORECASE)
 
@@ -88,14 +88,18 @@ def with_separator(project: Project, collector: str, kind: str) -> Project:
 
 
 def with_filter(project: Project, collector: str, **changes: object) -> Project:
-    """The project with another kind, area or loading of filter; its resistance follows kind and area."""
+    """The project with another kind, area or loading of filter; its resistance follows kind and area.
+
+    Raises `InputError` for an area that is none.
+    """
     item = project.collector[collector].filter
     kind, area = str(changes.get("kind", item.kind)), changes.get("area", item.area)
     if not isinstance(area, float) or area <= 0:
         raise InputError("filter, area", area, "write an area such as 6 m²")
     if "kind" in changes or "area" in changes:
-        share = FILTERS.get(kind, 0.0) / FILTERS[item.kind]
-        changes["resistance"] = item.resistance * share * item.area / area
+        before = FILTERS[item.kind]
+        per_area = item.resistance * item.area / before if before else 1.0  # one's own figure keeps its ratio
+        changes["resistance"] = FILTERS.get(kind, 0.0) * per_area / area
     raw = {**item.model_dump(), **changes}
     return changed(project, collector, filter=raw)
 

@@ -21,12 +21,18 @@ class Separator(Value):
 
 
 class Filter(Value):
-    """The filter after the fan: clean resistance (Pa per m³/s), area (m²), loading (0 = clean)."""
+    """The filter after the fan: resistance when new (Pa per m³/s), area (m²), loading (0 = new).
 
-    kind: Literal["bag", "felt bag", "pleated cartridge"]
+    A loading of 1 doubles the resistance. `seasoned` is the loading that a filter in use settles at, which cleaning
+    brings it back to; `due` the one at which it is to be cleaned. Kind "none": the air goes out as it is.
+    """
+
+    kind: Literal["bag", "felt bag", "pleated cartridge", "none"]
     resistance: Annotated[float, Field(ge=0, le=200_000)]
     area: Annotated[float, Field(gt=0, le=200)]
     loading: Annotated[float, Field(ge=0, le=20)] = 0.0
+    seasoned: Annotated[float, Field(ge=0, le=20)] = 2.0
+    due: Annotated[float, Field(ge=0, le=20)] = 5.0
 
 
 class Motor(Value):

@@ -19,7 +19,7 @@ from grey_current.shop.structure import repeated_ids, structure_problems
 from grey_current.shop.values import Id, Name, Share, Value
 
 FORMAT = "grey-current/project"
-FORMAT_VERSION = 4
+FORMAT_VERSION = 5
 
 
 class Settings(Value):
@@ -63,7 +63,7 @@ class Project(Design):
     """A shop and its dust collection."""
 
     format: Literal["grey-current/project"] = "grey-current/project"
-    format_version: Literal[4] = 4
+    format_version: Literal[5] = 5
     name: Name
     settings: Settings = Settings()
     rooms: Annotated[tuple[Room, ...], Field(min_length=1, max_length=20)]

@@ -26,7 +26,8 @@ def machine(ident: str, x: float, y: float, port: float = 0.1, **changes) -> Mac
 def collector(ident: str = "fan", x: float = 0.0, y: float = 0.0) -> Collector:
     model = collector_model("2 hp single-stage, 6 in inlet")
     kept = {name: getattr(model, name) for name in type(model).model_fields if name != "kind"}
-    return Collector(id=ident, name="Collector", x=x, y=y, **kept).replaced(inlet_height=0.5)
+    item = Collector(id=ident, name="Collector", x=x, y=y, **kept)
+    return item.replaced(inlet_height=0.5, filter=item.filter.replaced(loading=0.0))
 
 
 def point(ident: str, x: float, y: float, height: float = 0.5, **changes) -> Point:

@@ -345,9 +345,9 @@ def test_designs_are_kept_compared_and_brought_back_and_live_in_the_file():
     assert again == changed and again.kept_designs[0].name == "Design A"
     rows = {row.machine: row for row in compared(assess(changed), kept_assessment(changed, first))}
     alone = assess(demo()).of_machine["planer"].worst.airflow
-    assert rows["planer"].kept.airflow == pytest.approx(alone) and rows["planer"].change > 0.02
+    assert rows["planer"].kept.airflow == pytest.approx(alone) and rows["planer"].change > 0.015
     assert rows["jointer"].present is None and rows["jointer"].change is None and rows["lathe"].kept is None
-    assert served(list(rows.values()), present=False) == 5
+    assert served(list(rows.values()), present=False) == 4
     back = kept_designs.brought_back(changed, "Design A")
     assert [v.name for v in back.kept_designs] == ["Design A", "Design B"] and "jointer" in back.machine
     assert kept_designs.brought_back(back, "Design B").runs == changed.runs

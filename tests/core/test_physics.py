@@ -5,13 +5,19 @@ import json
 import numpy as np
 import pytest
 
-from grey_current.air import laws
+from grey_current.air import fan, laws
 from grey_current.air.bank import SHARE_MARGIN
+from grey_current.design.collector.candidates import fan_power, offers
 from grey_current.design.collector.requirement import requirements
+from grey_current.design.findings.all_findings import all_findings
 from grey_current.design.flow.assessment import assess
+from grey_current.design.flow.scenarios import all_scenarios, need
 from grey_current.design.flow.trace import trace
+from grey_current.design.flow.transport import slowest_transport
 from grey_current.files.air_report import air_report
 from grey_current.shop import edits
+from grey_current.shop.collector_edits import with_filter
+from grey_current.shop.ducts import Gate
 from grey_current.shop.fans import CurvePoints
 from tests.core.shops import collector, demo, machine, point, run, shop
 from tests.core.strategies import bank
@@ -78,3 +84,57 @@ def test_back_flow_in_a_wye_stays_at_the_end_of_its_data_and_is_marked(main):
     blind = edits.changed(two_with_a_fan(), "fan", filter=collector().filter.replaced(resistance=150_000))
     marked = {p["id"] for p in air_report(assess(blind))["uses"][0]["pieces"] if p.get("outside_data")}
     assert any(ident.startswith("wye/") for ident in marked)
+
+
+def test_more_air_takes_more_power_and_an_open_shop_can_overload_the_motor():
+    curve = fan.curve_from_points([(0.0, 3450.0), (0.4, 2300.0), (0.71, 0.0)])
+    powers = [fan.shaft_power(curve, q, 2237) for q in np.linspace(0, 0.71, 30)]
+    assert (np.diff(powers) > 0).all() and powers[0] == pytest.approx(0.12 * 2237)
+    assert powers[-1] > 1.15 * 2237 > fan.shaft_power(curve, 0.4, 2237)
+    saws = [machine(f"saw-{n}", 2 + n, 3, 0.15) for n in range(12)]
+    points = [point(f"wye-{n}", 2 + n, 0) for n in range(12)]
+    ends = ["fan", *(f"wye-{n}" for n in range(11))]
+    mains = [run(f"main-{n}", f"wye-{n}", ends[n], 0.2) for n in range(12)]
+    branches = [run(f"branch-{n}", f"saw-{n}/port", f"wye-{n}", 0.15) for n in range(12)]
+    fans = collector().replaced(inlet=0.2)
+    gates = [Gate(id=f"gate-{n}", run=f"branch-{n}") for n in range(12)]
+    project = shop(saws, points, [*mains, *branches], gates, collectors=[fans])
+
+    def taken(count):
+        sets = edits.with_settings(project, together=(tuple(saw.id for saw in saws[:count]),))
+        assessed = assess(sets, all_scenarios(sets)[-1:])
+        return fan_power(fans, assessed.most_airflow("fan"), assessed.air), all_findings(sets, assess(sets))
+
+    few, _ = taken(2)
+    many, found = taken(12)
+    assert many > few
+    assert ("motor" in {f.code for f in found}) == (many > 1.15 * fans.motor.power)
+
+
+def test_a_filter_is_new_seasoned_or_due_and_may_be_missing():
+    project = demo()
+    item = project.collectors[0].filter
+    assert item.loading == item.seasoned < item.due
+
+    def got(**changes):
+        return assess(with_filter(project, "cyclone", **changes)).of_machine["planer"].pickups[0].airflow
+
+    assert got(loading=0.0) > got() > got(loading=item.due)
+    none = with_filter(project, "cyclone", kind="none")
+    assert assess(none).of_machine["planer"].pickups[0].airflow > got(loading=0.0)
+    assert "no-filter" in {f.code for f in all_findings(none, assess(none))}
+    back = with_filter(none, "cyclone", kind="pleated cartridge")
+    assert back.collectors[0].filter.resistance == pytest.approx(2500 / item.area)
+    offer = next(o for o in offers(project, "cyclone", ()))
+    assert offer.served >= offer.loaded
+
+
+def test_thin_air_must_run_faster():
+    low, high = demo(), edits.with_settings(demo(), altitude=1800.0)
+    pickup = low.pickup["planer/hood"][1] if "planer/hood" in low.pickup else low.machine["planer"].pickups[0]
+    ratio = need(pickup, high.settings).airflow / need(pickup, low.settings).airflow
+    assert ratio == pytest.approx((101_325 / 81_490) ** 0.5, rel=2e-3)
+    needed = [slowest_transport(p, assess(p).of_machine["planer"]).needed for p in (low, high)]
+    assert needed[1] / needed[0] == pytest.approx(ratio)
+    fine = edits.with_settings(high, criterion="catch fine dust")
+    assert need(pickup, fine.settings).airflow >= need(pickup, high.settings).airflow

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from grey_current import cli
 from grey_current.air import laws
 from grey_current.air.solver import solve
-from grey_current.design.collector.candidates import LOADED, offer_troubles, offers, put_in
+from grey_current.design.collector.candidates import offer_troubles, offers, put_in
 from grey_current.design.collector.estimate import assumed_place, path_along_walls, rough_network
 from grey_current.design.collector.fit import BINS, CLEARANCE, days_to_empty, fit, litres_a_week
 from grey_current.design.collector.make_up_air import DEPRESSION, make_up_air
@@ -144,7 +144,7 @@ def test_candidates_are_ranked_and_altitude_and_a_loaded_filter_move_them_the_ri
         assert sum(s >= 0.995 for s in shares) == offer.served and min(shares) == pytest.approx(offer.worst, rel=1e-4)
         assert offer.loaded <= offer.served
     at_work = assess(project).of_machine["planer"].systems["cyclone"]
-    dirty = edits.changed(project, "cyclone", filter=project.collectors[0].filter.replaced(loading=2.0))
+    dirty = edits.changed(project, "cyclone", filter=project.collectors[0].filter.replaced(loading=6.0))
     high = edits.with_settings(project, altitude=1800)
     assert assess(dirty).of_machine["planer"].systems["cyclone"].airflow < at_work.airflow
     thin = assess(high).of_machine["planer"].systems["cyclone"]
@@ -162,7 +162,9 @@ def test_candidates_rank_as_the_one_judgement_does_and_a_new_one_stands_free():
             if offer.model != project.collectors[0].model
             else project
         )
-        clean = edits.changed(made, "cyclone", filter=made.collectors[0].filter.replaced(loading=0.0))
+        clean = edits.changed(
+            made, "cyclone", filter=made.collectors[0].filter.replaced(loading=made.collectors[0].filter.seasoned)
+        )
         assert offer.rank == pytest.approx(judge(assess(clean, all_scenarios(clean))).rank, abs=2e-3)
     bare = demo("empty")
     blocked = Feature(id="rack", name="Rack", kind="rack", outline=rectangle(0, 0, 6, 1.2))
@@ -180,15 +182,15 @@ def test_what_a_collector_gives_is_its_fan_less_what_its_own_parts_take():
     by_hand = [
         parts[1].law.curve.pressure(np.array([q]))[0][0]
         - item.separator.loss * (q / item.separator.at_airflow) ** 2 * air.density / 1.2014
-        - item.filter.resistance * q
+        - item.filter.resistance * (1 + item.filter.loading) * q
         - (1 / 0.62) ** 2 * air.density / 2 * (q / item.opening) ** 2
         for q in flows
     ]
     assert available_pressure(item, air, flows) == pytest.approx(by_hand, rel=1e-6)
-    assert (available_pressure(item, air, flows, LOADED) < available_pressure(item, air, flows)).all()
+    assert (available_pressure(item, air, flows, item.filter.due) < available_pressure(item, air, flows)).all()
     hard = hardest(requirements(project, "cyclone"))
     assert hard is not None
-    clean, due = (required_fan_pressure(item, hard, air, loading) for loading in (0.0, LOADED))
+    clean, due = (required_fan_pressure(item, hard, air, loading) for loading in (0.0, 1.0))
     assert due - clean == pytest.approx(item.filter.resistance * hard.airflow, rel=1e-6)
 
 
@@ -431,7 +433,7 @@ def test_small_ports_are_computed_by_both_ways():
     found = {p.ref: p for p in small_ports(assess(demo()))}
     assert set(found) >= {"bandsaw/under-table", "sander/port"} and all(p.vacuum > 0.02 for p in found.values())
     port = found["bandsaw/under-table"]
-    assert (port.duct, port.vacuum, port.needed) == pytest.approx((0.0473, 0.0593, 0.0643), abs=2e-4)
+    assert (port.duct, port.vacuum, port.needed) == pytest.approx((0.0443, 0.0565, 0.0643), abs=2e-4)
     assert port.vacuum_better  # neither serves it, and the vacuum gives a quarter more
     alone = small_ports(assess(shop([machine("saw", 4, 0, 0.0635)])))[0]
     assert alone.duct is None and alone.vacuum_better
@@ -487,7 +489,7 @@ def test_size_on_the_command_line(capsys, tmp_path):
     by_use = {tuple(r["machines"]): r for r in report["requirements"]}
     want = {r.scenario.running: r for r in requirements(demo(), "cyclone")}
     assert by_use["planer",]["airflow_m3_s"] == pytest.approx(want["planer",].airflow)
-    assert report["hardest"] == ["saw"] and report["candidates"][0]["served"] >= 6
+    assert report["hardest"] == ["saw"] and report["candidates"][0]["served"] >= 4
     for bad in (["--collector", "x"], ["--curve", str(tmp_path / "none.csv")]):
         assert cli.main(["size", LOFT, *bad]) == 2
         assert capsys.readouterr().err.startswith("grey-current: ")

@@ -10,6 +10,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from grey_current.air import laws
+from grey_current.air.fan import shaft_power
+from grey_current.air.gas import Air
 from grey_current.air.needs import MET_FROM
 from grey_current.air.solver import solve
 from grey_current.design.collector.estimate import assumed_place, rough_network
@@ -30,30 +32,26 @@ from grey_current.shop.model import Project
 from grey_current.units import Display
 
 Array = NDArray[np.float64]
-LOADED = 1.0
-"""Loading of a filter that is due for cleaning: twice its clean resistance. Allowance."""
-FAN_EFFICIENCY = 0.45
-"""Air power over shaft power of a radial dust fan. Allowance."""
 OVERLOAD = 1.15
 """Share of its rated power that a motor bears for long. Allowance."""
 GAP = 0.1
 """m between a new collector and the walls of its corner."""
 
 
-def shaft_power(airflow: float, pressure: float) -> float:
-    """Power (W) that a radial dust fan takes at its shaft for an airflow (m³/s) at a pressure (Pa)."""
-    return airflow * max(pressure, 0.0) / FAN_EFFICIENCY
+def fan_power(item: Collector, airflow: float, air: Air) -> float:
+    """Power (W) that a collector's fan takes at its shaft at an airflow (m³/s)."""
+    return shaft_power(make.fan_curve(item.fan, air), airflow, item.motor.power if item.motor else 0.0)
 
 
 @dataclass(frozen=True)
 class Offer:
     """What one collector would do for the shop, each scenario on its own.
 
-    `served` of `asked` scenarios have every need met with a clean filter, `loaded` with one due for cleaning. `worst`
-    is the smallest share of a need and `worst_scenario` where; `transport` the slowest air over what chips need.
-    `power` is the largest shaft power (W), `overloads` whether the motor would not bear it. `too_tall` is what it lacks
-    in height where it would stand (m, 0 when it fits), `over_amps` what its circuit lacks with the machine that draws
-    most beside it (A, 0 when it bears it or nothing is known), `implausible` whether neither its motor nor its
+    `served` of `asked` scenarios have every need met with a seasoned filter, `loaded` with one due for cleaning.
+    `worst` is the smallest share of a need and `worst_scenario` where; `transport` the slowest air over what chips
+    need. `power` is the largest shaft power (W), `overloads` whether the motor would not bear it. `too_tall` is what it
+    lacks in height where it would stand (m, 0 when it fits), `over_amps` what its circuit lacks with the machine that
+    draws most beside it (A, 0 when it bears it or nothing is known), `implausible` whether neither its motor nor its
     impeller could give its curve. `price` in the user's money where it is given. `rank` is where the one judgement
     puts the shop with it (docs/judgement.md), what stands against it beside its air counted too; smaller is better.
     """
@@ -132,12 +130,12 @@ def put_in(project: Project, collector: str | None, model: CollectorModel) -> Pr
 
 
 def _offer(project: Project, collector: str | None, item: Collector) -> Offer:
-    done = _assessed(project, collector, item, 0.0)
-    clean = _answers(done, item)
-    loaded = _answers(_assessed(project, collector, item, LOADED), item)
-    worst = min(clean, key=lambda a: a.share, default=None)
-    transport_checks = [a.transport for a in clean if a.transport is not None]
-    power = max((a.power for a in clean), default=0.0)
+    done = _assessed(project, collector, item, item.filter.seasoned)
+    usual = _answers(done, item)
+    loaded = _answers(_assessed(project, collector, item, item.filter.due), item)
+    worst = min(usual, key=lambda a: a.share, default=None)
+    transport_checks = [a.transport for a in usual if a.transport is not None]
+    power = max((a.power for a in usual), default=0.0)
     limit = OVERLOAD * item.motor.power if item.motor else math.inf
     stood = with_candidate(project, collector, item)
     load = worst_load(stood, item.id)
@@ -147,9 +145,9 @@ def _offer(project: Project, collector: str | None, item: Collector) -> Offer:
     against = sum((power > limit, spare < 0, dreamt))
     return Offer(
         item.model,
-        sum(a.share >= MET_FROM for a in clean),
+        sum(a.share >= MET_FROM for a in usual),
         sum(a.share >= MET_FROM for a in loaded),
-        len(clean),
+        len(usual),
         worst.share if worst else 0.0,
         worst.scenario if worst else None,
         min(transport_checks, default=None),
@@ -159,7 +157,7 @@ def _offer(project: Project, collector: str | None, item: Collector) -> Offer:
         max(over, 0.0),
         dreamt,
         item.price,
-        _rank(done, clean, against),
+        _rank(done, usual, against),
     )
 
 
@@ -205,7 +203,7 @@ def _ducted(done: Assessment, answer: ScenarioAir, item: Collector) -> _Answer |
     if system is None or not mine or not system.converged:
         return None
     slow = slowest_transport(done.project, answer)
-    power = shaft_power(system.airflow, system.fan_static)
+    power = fan_power(item, system.airflow, done.air)
     return _Answer(answer.scenario, min(p.share for p in mine), slow.share if slow else None, power)
 
 
@@ -222,6 +220,5 @@ def _rough_answer(project: Project, answer: ScenarioAir, item: Collector) -> _An
         asked = need(project.pickup[ref][1], project.settings).airflow
         judged[answer.scenario, ref] = PickupJudged(flow, asked, None, None)
     most = max(pickup.airflow for pickup in judged.values())
-    lift = float(make.fan_curve(item.fan, air).pressure(np.array([most]))[0][0])
     least = min(pickup.share for pickup in judged.values())
-    return _Answer(answer.scenario, least, None, shaft_power(most, lift), judged)
+    return _Answer(answer.scenario, least, None, fan_power(item, most, air), judged)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from grey_current.design.collector.candidates import OVERLOAD, shaft_power
+from grey_current.design.collector.candidates import OVERLOAD, fan_power
 from grey_current.design.collector.fit import days_to_empty, fit
 from grey_current.design.collector.make_up_air import make_up_air
 from grey_current.design.collector.noise import PROTECT_FROM, at_machine
@@ -131,7 +131,7 @@ def _motor(inspection: Inspection, collector: Collector) -> Found:
     if collector.motor is None:
         return
     systems = [u.systems[collector.id] for u in inspection.assessment.answers if collector.id in u.systems]
-    powers = [shaft_power(s.airflow, s.fan_static) for s in systems if s.converged]
+    powers = [fan_power(collector, s.airflow, inspection.assessment.air) for s in systems if s.converged]
     if powers and max(powers) > OVERLOAD * collector.motor.power:
         yield Finding(
             "motor",
@@ -142,6 +142,18 @@ def _motor(inspection: Inspection, collector: Collector) -> Found:
             max(powers),
             collector.motor.power,
             remedies=("Open fewer gates at once, or measure the current.",),
+        )
+
+
+def _no_filter(inspection: Inspection, collector: Collector) -> Found:
+    """Air that goes back into the shop as dusty as it came."""
+    if collector.filter.kind == "none" and collector.exhausts == "into the shop":
+        yield Finding(
+            "no-filter",
+            "warning",
+            collector.id,
+            f"{collector.name}: no filter, so the fine dust that it draws in goes back into the shop.",
+            remedies=("Fit a filter, or let it blow outdoors.", "Wear a respirator until then."),
         )
 
 
@@ -213,6 +225,8 @@ def filter_too_small(inspection: Inspection) -> Found:
                 fastest[ident] = (system.airflow, answer)
     for ident, (airflow, answer) in fastest.items():
         collector = inspection.project.collector[ident]
+        if collector.filter.kind == "none":
+            continue
         speed = airflow / collector.filter.area
         if speed > FILTER_VELOCITY:
             wanted = airflow / FILTER_VELOCITY
@@ -232,7 +246,7 @@ def filter_too_small(inspection: Inspection) -> Found:
 def each_collector(inspection: Inspection) -> Found:
     """Each collector: does it fit, its wiring, noise, openings, bin, curve, motor, order."""
     for collector in inspection.project.collectors:
-        for each in (_height, _noise, _openings, _bin, _curve, _motor, _order):
+        for each in (_height, _noise, _openings, _bin, _curve, _motor, _no_filter, _order):
             yield from each(inspection, collector)
         yield None
 

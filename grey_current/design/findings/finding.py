@@ -62,6 +62,7 @@ STAGE_OF: dict[str, str] = {
             "through-the-fan",
             "small-port",
             "small-filter",
+            "no-filter",
             "off-curve",
         ),
         "collector",

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from grey_current.design.flow.assessment import Assessment, PickupAir, ScenarioAir
-from grey_current.design.flow.losses import largest_losses
+from grey_current.design.flow.losses import biggest_loss
 from grey_current.design.flow.transport import slowest_transport
 from grey_current.design.words import transport_word
 from grey_current.shop.model import Project
@@ -46,8 +46,8 @@ def _scenario_verdict(project: Project, scenario: ScenarioAir, worst: PickupAir)
         return f"{name}: {display.airflow(worst.airflow)}, and it needs {wanted}. {_transport(project, scenario)}"
     missing = display.airflow(worst.need.airflow - worst.airflow, unit=False)
     sentence = f"{name}: {got} of {wanted}, {missing} short."
-    if found := largest_losses(project, scenario, worst):
-        sentence += f" Biggest loss: {found[0].words}, {display.pressure(found[0].loss)}."
+    if found := biggest_loss(project, scenario, worst):
+        sentence += f" Biggest loss: {found.words}, {display.pressure(found.loss)}."
     return sentence
 
 

@@ -18,11 +18,15 @@ GROUPS = {"hose_bend": "hose", "spacing": "elbow", "mitre": "elbow", "inlet_dist
 
 @dataclass(frozen=True)
 class Loss:
-    """Something that one can lay a hand on, and the pressure (Pa) that it takes; `element` is its id."""
+    """Something that takes pressure (Pa); `element` is its id.
+
+    `given`: it belongs to the collector as bought, and no change of the ductwork lessens it.
+    """
 
     element: str
     words: str
     loss: float
+    given: bool = False
 
 
 def group_of(piece: Piece) -> tuple[str, str]:
@@ -50,8 +54,13 @@ def largest_losses(project: Project, scenario: ScenarioAir, pickup: PickupAir) -
             words[key] = f"{display.about(_hose_length(system.network.pieces, run.id))} of hose"
         elif piece.kind not in GROUPS or key not in words:
             words[key] = piece_words(project, piece, display, system.gate_open(piece))
-    found = [Loss(key[0], words[key], loss) for key, loss in losses.items()]
+    found = [Loss(key[0], words[key], loss, key[1] == "separator") for key, loss in losses.items()]
     return sorted(found, key=lambda largest_loss: -largest_loss.loss)
+
+
+def biggest_loss(project: Project, scenario: ScenarioAir, pickup: PickupAir) -> Loss | None:
+    """The largest loss that something can be done about; None where nothing takes pressure."""
+    return next((loss for loss in largest_losses(project, scenario, pickup) if not loss.given), None)
 
 
 def _hose_length(pieces: tuple[Piece, ...], run: str) -> float:

@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
 
-from grey_current.air.needs import Need, capture, clear_chips
+from grey_current.air.gas import air_at
+from grey_current.air.needs import Need, capture, clear_chips, thin_air
 from grey_current.air.network import Network
 from grey_current.design.flow.trace import Arrangement
 from grey_current.errors import InputError
@@ -113,14 +115,25 @@ def gate_settings(project: Project, network: Network, scenario: Scenario) -> NDA
     return np.array([*opened, *(machine in running for machine, _ in network.own_fans)], dtype=bool)
 
 
+def faster_in_thin_air(settings: Settings) -> float:
+    """How many times faster this shop's air must run than standard air."""
+    return _faster(settings.altitude, settings.temperature, settings.humidity)
+
+
+@lru_cache(maxsize=16)
+def _faster(altitude: float, temperature: float, humidity: float) -> float:
+    return thin_air(air_at(altitude, temperature, humidity).density)
+
+
 def need(pickup: Pickup, settings: Settings) -> Need:
     """What airflow (m³/s) a pickup needs, and which design criterion said so. Raises nothing."""
     if pickup.need is not None:
         return Need(pickup.need, "your own figure")
-    chips = clear_chips(pickup.port)
+    faster = faster_in_thin_air(settings)
+    chips = clear_chips(pickup.port) * faster
     if settings.criterion == "catch fine dust" and pickup.capture:
         c = pickup.capture
-        dust = capture(c.distance, c.velocity, c.area, c.flanged)
+        dust = capture(c.distance, c.velocity, c.area, c.flanged) * faster
         if dust > chips:
             return Need(dust, "to catch the fine dust where it is released")
     return Need(chips, "to keep chips moving in the port")

@@ -13,6 +13,7 @@ from grey_current.air.needs import RISER_VELOCITY, TRANSPORT_VELOCITY
 from grey_current.air.network import Network
 from grey_current.air.pieces import Straight
 from grey_current.design.flow.assessment import ScenarioAir, System
+from grey_current.design.flow.scenarios import faster_in_thin_air
 from grey_current.shop.model import Project
 
 Array = NDArray[Any]
@@ -82,6 +83,7 @@ def slowest_transport(project: Project, scenario: ScenarioAir) -> TransportCheck
 
 def _paths(project: Project, scenario: ScenarioAir) -> Iterator[tuple[Network, Array, str, Array, Array]]:
     """For each ducted pickup in use: its network, all velocities, its reference, its runs' pieces, what each needs."""
+    faster = faster_in_thin_air(project.settings)
     for system in scenario.systems.values():
         if not system.converged:
             continue
@@ -92,7 +94,7 @@ def _paths(project: Project, scenario: ScenarioAir) -> Iterator[tuple[Network, A
             passed = network.straights(leaf)
             if len(passed):
                 chips = project.machine[machine].chips
-                needed = np.where(network.rising[passed], RISER_VELOCITY[chips], TRANSPORT_VELOCITY[chips])
+                needed = np.where(network.rising[passed], RISER_VELOCITY[chips], TRANSPORT_VELOCITY[chips]) * faster
                 yield network, speeds, f"{machine}/{pickup}", passed, needed
 
 
@@ -107,4 +109,4 @@ def _passed(system: System, scenario: ScenarioAir) -> dict[int, set[str]]:
 
 def _needed(project: Project, machine: str, piece: Straight) -> float:
     table = RISER_VELOCITY if piece.rises else TRANSPORT_VELOCITY
-    return table[project.machine[machine].chips]
+    return table[project.machine[machine].chips] * faster_in_thin_air(project.settings)

@@ -248,8 +248,8 @@ def _intake_ideas(machine: Machine, pickup: str) -> Iterator[Change]:
 
 def _collector_ideas(project: Project, collector: str) -> Iterator[Change]:
     item = project.collector[collector]
-    if item.filter.loading > 0:
-        clean = item.filter.replaced(loading=0.0)
+    if item.filter.loading > item.filter.seasoned:
+        clean = item.filter.replaced(loading=item.filter.seasoned)
         yield Change("Clean the filter", collector, lambda p: edits.changed(p, collector, filter=clean))
     larger = _next_larger(item.model)
     if larger is not None:

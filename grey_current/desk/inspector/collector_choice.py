@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from grey_current.design.collector.candidates import LOADED, Offer, offer_troubles, put_in
+from grey_current.design.collector.candidates import Offer, offer_troubles, put_in
 from grey_current.design.collector.requirement import Requirement, required_fan_pressure
 from grey_current.design.collector.system_kinds import SystemKind
 from grey_current.desk.inspector.fields import ActionField, Fact, Item, Section
@@ -40,8 +40,8 @@ def must(workspace: Workspace) -> list[Section]:
     if now is not None:
         air = workspace.assessment.air
         items += [
-            Fact("Fan, clean filter", display.pressure(required_fan_pressure(now, hard, air, 0.0))),
-            Fact("Fan, filter due", display.pressure(required_fan_pressure(now, hard, air, LOADED))),
+            Fact("Fan, filter in use", display.pressure(required_fan_pressure(now, hard, air, now.filter.seasoned))),
+            Fact("Fan, filter due", display.pressure(required_fan_pressure(now, hard, air, now.filter.due))),
         ]
     items.append(Fact("", _why(project, hard)))
     rest = sorted(sizing.requirements, key=lambda r: -r.air_power)

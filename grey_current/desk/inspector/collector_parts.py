@@ -183,21 +183,7 @@ def cleaning(project: Project, item: Collector) -> Section:
             "Change the filter",
             lambda p, v: with_filter(p, ident, kind=v),
         ),
-        number_field(
-            f"{ident}/filter-area",
-            "Its area",
-            round(item.filter.area, 2),
-            lambda p, v: with_filter(p, ident, area=v),
-            "m²",
-        ),
-        percent_field(
-            f"{ident}/loading",
-            "Loaded by",
-            item.filter.loading,
-            lambda p, v: with_filter(p, ident, loading=v),
-            "Change the filter's loading",
-        ),
-        Fact("", "100 % is due for cleaning: twice its clean resistance."),
+        *(() if item.filter.kind == "none" else _filter_fields(item)),
     ]
     if item.bin is not None:
         items.append(
@@ -210,6 +196,46 @@ def cleaning(project: Project, item: Collector) -> Section:
             )
         )
     return Section("Separator, filter and bin", tuple(items))
+
+
+def _filter_fields(item: Collector) -> tuple[Item, ...]:
+    """A filter's area, and how loaded it is: one of three states, or a figure of one's own."""
+    ident, known = item.id, item.filter
+    states = {"new": 0.0, "seasoned": known.seasoned, "due": known.due}
+    now = next((word for word, loading in states.items() if abs(loading - known.loading) < 1e-6), "own")
+    words = (("new", "new"), ("seasoned", "in use, seasoned"), ("due", "due for cleaning"))
+    return (
+        number_field(
+            f"{ident}/filter-area",
+            "Its area",
+            round(item.filter.area, 2),
+            lambda p, v: with_filter(p, ident, area=v),
+            "m²",
+        ),
+        ChoiceField(
+            f"{ident}/filter-state",
+            "It is",
+            now,
+            words if now != "own" else (*words, ("own", "as loaded as below")),
+            "Change the filter's state",
+            lambda p, v: with_filter(p, ident, loading=states.get(v, known.loading)),
+        ),
+        percent_field(
+            f"{ident}/loading",
+            "Loaded by",
+            known.loading,
+            lambda p, v: with_filter(p, ident, loading=v),
+            "Change the filter's loading",
+        ),
+        percent_field(
+            f"{ident}/due",
+            "Due from",
+            known.due,
+            lambda p, v: with_filter(p, ident, due=v),
+            "Change when the filter is due",
+        ),
+        Fact("", "Of its resistance when new, on top. A filter in use never gets as easy as a new one again."),
+    )
 
 
 def body(project: Project, item: Collector) -> Section:

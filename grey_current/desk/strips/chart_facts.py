@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from grey_current.design.collector.candidates import LOADED, stood_in
+from grey_current.design.collector.candidates import stood_in
 from grey_current.design.collector.chart_lines import Line, collector_line, port_line
 from grey_current.design.flow.assessment import ScenarioAir
 from grey_current.design.improve.jobs import Sizing
@@ -49,13 +49,13 @@ def chart_facts(workspace: Workspace, shown: frozenset[str]) -> ChartFacts | Non
         return None
     lines: list[Line] = []
     if collector is not None:
-        lines.append(collector_line(collector, air, 0.0, "clean"))
-        lines.append(collector_line(collector, air, LOADED, "loaded"))
+        lines.append(collector_line(collector, air, collector.filter.seasoned, "clean"))
+        lines.append(collector_line(collector, air, collector.filter.due, "loaded"))
     models = asking.collector_models(workspace)
     for name in sorted(shown & set(models)):
         if collector is None or name != collector.model:
             item = stood_in(project, collector.id if collector else None, models[name])
-            lines.append(collector_line(item, air, 0.0, "other"))
+            lines.append(collector_line(item, air, item.filter.seasoned, "other"))
     focus = _focus(workspace, sizing)
     top = max([p for line in lines for _, p in line.points] + [r.pressure for r in sizing.requirements]) * 1.14
     wide = max([q for line in lines for q, _ in line.points] + [r.airflow for r in sizing.requirements]) * 1.05
