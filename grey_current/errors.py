@@ -66,6 +66,11 @@ class FileError(GreyCurrentError):
 
 
 @dataclass
+class FileChanged(FileError):
+    """A file that is not as this program last read or wrote it."""
+
+
+@dataclass
 class DuctworkError(GreyCurrentError):
     """Ductwork that makes no sense as a whole: the element, what is wrong, and how to mend it."""
 

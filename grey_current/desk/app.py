@@ -5,6 +5,7 @@ from __future__ import annotations
 import argparse
 import os
 import sys
+from functools import partial
 from pathlib import Path
 
 from PyQt6.QtCore import QEvent, QMessageLogContext, QTimer, QtMsgType, qInstallMessageHandler
@@ -14,12 +15,14 @@ from grey_current.air import compiled
 from grey_current.design.improve.jobs import carried_out
 from grey_current.desk import glyphs
 from grey_current.desk.shell.guard import Guard
+from grey_current.desk.shell.recovery import offer
 from grey_current.desk.shell.window import MainWindow
 from grey_current.desk.theme import font, load_fonts
 from grey_current.errors import GreyCurrentError
 from grey_current.files import project_file
 from grey_current.shop.demo_shops import DEMOS, demo_path
 from grey_current.workspace import asking
+from grey_current.workspace.autosave import Autosave, Left
 from grey_current.workspace.keeping import Keeper
 from grey_current.workspace.settings import SETTINGS, UserSettings
 from grey_current.workspace.stages import STAGES
@@ -53,6 +56,7 @@ def main(arguments: list[str] | None = None) -> int:
         settings.use("theme", options.theme)
     window = MainWindow(workspace, settings, Path(options.settings) if options.settings else None)
     keeper = Keeper(workspace, Path(options.settings) if options.settings else None)
+    autosave = Autosave(workspace, Path(options.settings) if options.settings else None)
     guard = Guard(window, keeper)
     workspace.go(options.stage or workspace.stage)
     workspace.select(options.select)
@@ -60,17 +64,39 @@ def main(arguments: list[str] | None = None) -> int:
         window.floor.attempt(lambda: workspace.compare(options.compare))
     window.resize(*SIZE)
     window.show()
-    if found := next(keeper.copies(), None):
-        window.say(f"Work that was not saved is kept: open {found} with Shop, Open; delete it when it is not needed.")
+    _tell_of_files(window, keeper, autosave)
     if options.picture:
         window.floor.set_moving(False)
         QTimer.singleShot(0, lambda: _picture(application, window, options.picture))
     else:
         QTimer.singleShot(KERNEL_AFTER_MS, compiled.load_beside)
+        QTimer.singleShot(0, lambda: _offer_left(window, autosave))
     status = application.exec()
     guard.release()
+    autosave.close(keep=workspace.dirty and guard.ended_by_signal)
     _put_away(application, window)
     return status
+
+
+def _tell_of_files(window: MainWindow, keeper: Keeper, autosave: Autosave) -> None:
+    """What is to be known about files at the start: another window on this one, copies that were kept."""
+    if autosave.busy:
+        window.say("This shop is open in another window of this program; save one of them under another name.")
+    elif found := next(keeper.copies(), None):
+        window.say(f"Work that was not saved is kept: open {found} with Shop, Open; delete it when it is not needed.")
+
+
+def _offer_left(window: MainWindow, autosave: Autosave) -> None:
+    """Offer what was left behind, one after the other, until something is brought back."""
+    for left in autosave.left():
+        answers: list[str] = []
+        window.attempt(partial(_ask_about, window, left, answers))
+        if answers != ["forget"]:
+            break
+
+
+def _ask_about(window: MainWindow, left: Left, answers: list[str]) -> None:
+    answers.append(offer(window, window.workspace, left))
 
 
 def _put_away(application: QApplication, window: MainWindow) -> None:

@@ -45,6 +45,8 @@ _NUMBER = re.compile(r"-?\d+(\.\d*)?([eE][-+]?\d+)?")
 def load_curve(path: Path) -> CurvePoints:
     """A fan curve from a CSV file. Raises `FileError` that says line and column of what it cannot read."""
     try:
+        if path.exists() and not path.is_file():
+            raise FileError(str(path), "is not an ordinary file", "choose a CSV file")
         if path.stat().st_size > LARGEST:
             raise FileError(
                 str(path), "is too large for a fan curve", "a curve has some ten lines; choose another file"

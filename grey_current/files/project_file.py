@@ -5,10 +5,7 @@ from __future__ import annotations
 import contextlib
 import json
 import math
-import os
 import re
-import shutil
-import tempfile
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any, NoReturn
@@ -16,6 +13,7 @@ from typing import Any, NoReturn
 from pydantic import ValidationError
 
 from grey_current.errors import DuctworkError, FileError
+from grey_current.files.safe_write import reason, write_whole
 from grey_current.shop.edits import plain_rule
 from grey_current.shop.model import FORMAT, FORMAT_VERSION, Project
 from grey_current.shop.room import LEAST_OPENING
@@ -118,6 +116,11 @@ def parse(text: str, name: str) -> Project:
         raise FileError(
             name, f"is not a readable JSON file{where}{why}", "open a project saved by Grey Current"
         ) from None
+    return from_raw(raw, name)
+
+
+def from_raw(raw: object, name: str) -> Project:
+    """A project from raw data, of whatever version; `name` is for the message. Raises `FileError`."""
     if not isinstance(raw, dict) or raw.get("format") != FORMAT:
         raise FileError(name, "is not a Grey Current project", f'a project begins with "format": "{FORMAT}"')
     return _validated(_migrated(raw, name), name)
@@ -130,48 +133,17 @@ def dump(project: Project) -> str:
     return _SHORT_LISTS.sub(_joined, json.dumps({**first, **raw}, indent=1, ensure_ascii=False)) + "\n"
 
 
-_SHORT_LISTS = re.compile(r"\[\s+(-?[\d.e+-]+(?:,\s+-?[\d.e+-]+)*)\s+\]")
+_SHORT_LISTS = re.compile(r'"(?:[^"\\]|\\.)*"|\[\s+(-?[\d.e+-]+(?:,\s+-?[\d.e+-]+)*)\s+\]')
+"""Texts, which stay as they are, and lists of numbers, which go onto one line."""
 
 
 def _joined(match: re.Match[str]) -> str:
-    return "[" + re.sub(r"\s+", " ", match[1]) + "]"
+    return match[0] if match[1] is None else "[" + re.sub(r"\s+", " ", match[1]) + "]"
 
 
 def save(project: Project, path: Path) -> None:
     """Write a project to its file. Raises `FileError` as `write_whole` does."""
     write_whole(dump(project), path)
-
-
-def write_whole(text: str, path: Path) -> None:
-    """Write a file so that it is always whole: temporary file, fsync, rename, one backup.
-
-    Raises `FileError` when it cannot be written; the file at `path` is then as it was.
-    """
-    if path.is_dir():
-        raise FileError(str(path), "is a folder", "choose a file name inside it")
-    temporary = ""
-    try:
-        handle, temporary = tempfile.mkstemp(prefix=f".{path.name}.", dir=path.parent)
-        with os.fdopen(handle, "w", encoding="utf-8") as stream:
-            stream.write(text)
-            stream.flush()
-            os.fsync(stream.fileno())
-        if path.exists():
-            Path(temporary).chmod(path.stat().st_mode & 0o777)
-            shutil.copy2(path, path.with_name(path.name + "~"))
-        else:
-            mask = os.umask(0)
-            os.umask(mask)
-            Path(temporary).chmod(0o666 & ~mask)
-        Path(temporary).replace(path)
-    except (OSError, UnicodeEncodeError) as problem:
-        with contextlib.suppress(OSError):
-            Path(temporary).unlink()
-        if isinstance(problem, OSError):
-            what, remedy = f"could not be saved ({_reason(problem)})", _remedy(problem)
-        else:
-            what, remedy = "could not be saved (a name has a character that is no text)", "retype the name"
-        raise FileError(str(path), what, remedy) from None
 
 
 def schema() -> dict[str, Any]:
@@ -211,19 +183,9 @@ def _read(path: Path) -> str:
     except UnicodeDecodeError:
         raise FileError(str(path), "is not a text file", "open a project saved by Grey Current") from None
     except OSError as problem:
-        raise FileError(str(path), f"cannot be read ({_reason(problem)})", "check its permissions") from None
+        raise FileError(str(path), f"cannot be read ({reason(problem)})", "check its permissions") from None
     except ValueError:
         raise FileError(repr(str(path)), "is no file name", "check the name") from None
-
-
-def _reason(problem: OSError) -> str:
-    return (problem.strerror or type(problem).__name__).lower()
-
-
-def _remedy(problem: OSError) -> str:
-    if isinstance(problem, PermissionError):
-        return "choose a folder that you may write to; your work is still open here"
-    return "free some space or choose another place; your work is still open here"
 
 
 def _migrated(raw: dict[str, Any], name: str) -> dict[str, Any]:

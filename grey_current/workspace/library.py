@@ -11,7 +11,8 @@ from pydantic import ValidationError
 
 from grey_current.design.collector.plausible import VACUUM_INLET
 from grey_current.errors import FileError, InputError, RefusedEdit
-from grey_current.files.project_file import explain, write_whole
+from grey_current.files.project_file import explain
+from grey_current.files.safe_write import write_whole
 from grey_current.shop.catalogue import CollectorShelf, MachineModel, MachineShelf, machine_models, model_of
 from grey_current.shop.collectors import Collector
 from grey_current.shop.machines import Machine, MachineBody

@@ -13,8 +13,9 @@ from grey_current.design.flow.assessment import Assessment, ScenarioAir
 from grey_current.design.flow.scenarios import scenario_of
 from grey_current.design.improve.comparison import Difference
 from grey_current.design.space.ground import Space
-from grey_current.errors import FileError, InputError, RefusedEdit
+from grey_current.errors import FileChanged, FileError, InputError, RefusedEdit
 from grey_current.files import project_file
+from grey_current.files.safe_write import stamp
 from grey_current.shop import edits
 from grey_current.shop.catalogue import CollectorModel
 from grey_current.shop.demo_shops import demo_path
@@ -75,7 +76,8 @@ class Workspace:
         """The kept design that the present one is compared with, by id."""
         self._history = History()
         self._saved: Project | None = project if path else None
-        self._pristine = project
+        self._stamp = stamp(path) if path else None
+        self._pristine: Project | None = project
 
     def listen(self, listener: Listener) -> None:
         """Hear of every change, once each."""
@@ -383,11 +385,17 @@ class Workspace:
     @property
     def dirty(self) -> bool:
         """Whether there is work that no file holds."""
-        return self.project != (self._saved or self._pristine)
+        held = self._saved or self._pristine
+        return held is None or self.project != held
 
     def open(self, path: Path) -> None:
         """Open a project file. Raises `FileError`; what was open stays open then."""
         self.show_project(project_file.load(path), path)
+
+    def unsaved(self) -> None:
+        """What is open counts as work that no file holds yet."""
+        self._saved = self._pristine = None
+        self._tell(file=True)
 
     def open_demo(self, name: str) -> None:
         """Open a demo shop as a new project that is saved elsewhere. Raises `InputError`."""
@@ -402,13 +410,18 @@ class Workspace:
         self.stage = _first_stage(project)
         self._tell(before, selection=True, running=True, file=True, look=True)
 
-    def save(self, path: Path | None = None) -> None:
-        """Save to a path, or where it was saved before. Raises `FileError`; nothing is lost then."""
+    def save(self, path: Path | None = None, over: bool = False) -> None:
+        """Save to a path, or where it was saved before. Raises `FileError`; nothing is lost then.
+
+        Raises `FileChanged` when the file is not as this program last read or wrote it; `over` saves all the same.
+        """
         target = path or self.path
         if target is None:
             raise FileError(self.project.name, "has no file yet", "choose where to save it")
+        if target == self.path and not over and self._stamp != stamp(target):
+            raise FileChanged(str(target), "was changed by another program meanwhile", "save under another name")
         project_file.save(self.project, target)
-        self.path, self._saved = target, self.project
+        self.path, self._saved, self._stamp = target, self.project, stamp(target)
         self._tell(file=True)
 
 

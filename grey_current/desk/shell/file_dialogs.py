@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from pathlib import Path
 
+from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
+from grey_current.errors import FileChanged
 from grey_current.files.project_file import SUFFIX
 from grey_current.workspace.settings import UserSettings
 from grey_current.workspace.workspace import Workspace
@@ -53,16 +55,46 @@ class FileDialogs:
 
     def save_to(self, path: Path | None) -> bool:
         """Save to a path, or where it was saved before. Raises `FileError`; the work stays open then."""
-        self.workspace.save(path)
+        try:
+            self.workspace.save(path)
+        except FileChanged as problem:
+            answer = self._ask_over(problem)
+            if answer == QMessageBox.StandardButton.Save:
+                return self.save_as()
+            if answer != QMessageBox.StandardButton.Discard:
+                return False
+            self.workspace.save(path, over=True)
         if self.workspace.path:
             self.settings.remember(self.workspace.path)
         return True
+
+    def _ask_over(self, problem: FileChanged) -> int:
+        """What is to be done with a file that another program has changed: Save elsewhere, Discard its changes, not."""
+        box = QMessageBox(self.window)
+        box.setTextFormat(Qt.TextFormat.PlainText)
+        box.setIcon(QMessageBox.Icon.Warning)
+        box.setText(f"{Path(problem.path).name} was changed by another program since it was opened here.")
+        box.setInformativeText("Save under another name, or put this window's state in its place?")
+        box.setStandardButtons(
+            QMessageBox.StandardButton.Save | QMessageBox.StandardButton.Discard | QMessageBox.StandardButton.Cancel
+        )
+        for button, words in (
+            (QMessageBox.StandardButton.Save, "Save as…"),
+            (QMessageBox.StandardButton.Discard, "Put mine in its place"),
+        ):
+            choice = box.button(button)
+            if choice is not None:
+                choice.setText(words)
+        answer = box.exec()
+        box.deleteLater()
+        return answer
 
     def may_leave(self) -> bool:
         """Whether this project may be put away: nothing is unsaved, or the user has decided. Raises `FileError`."""
         if not self.workspace.dirty:
             return True
         box = QMessageBox(self.window)
+        box.setTextFormat(Qt.TextFormat.PlainText)
         box.setIcon(QMessageBox.Icon.Question)
         box.setText(f"“{self.workspace.project.name}” has changes that are not saved.")
         box.setInformativeText("Save them first?")

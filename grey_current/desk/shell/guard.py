@@ -28,6 +28,8 @@ class Guard(QObject):
         super().__init__(window)
         self.window, self.keeper = window, keeper
         self._busy = False
+        self.ended_by_signal = False
+        """Whether the session ended the program, and not its user."""
         self._shown = QTimer(self)
         self._shown.setSingleShot(True)
         self._shown.setInterval(PAINTED_AFTER_MS)
@@ -69,6 +71,7 @@ class Guard(QObject):
     def _on_signal(self) -> None:
         number = self._reading.recv(1)[0]
         if number in ENDING:
+            self.ended_by_signal = True
             self.keeper.shown()
             copy = self.keeper.keep_copy()
             if copy:

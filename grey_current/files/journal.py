@@ -1,0 +1,113 @@
+"""A journal of edits beside a project's file, so that a crash or a power cut loses nothing. No project is read here.
+
+A line a record: a checksum, then JSON. A record that was not written to its end fails its checksum and does not count.
+The file is locked while its program lives, so that another one knows whether it was left behind.
+"""
+
+from __future__ import annotations
+
+import contextlib
+import fcntl
+import json
+import os
+import zlib
+from dataclasses import dataclass
+from datetime import datetime
+from pathlib import Path
+from typing import Any
+
+FORMAT = "grey-current/journal/1"
+LARGEST = 8_000_000
+"""Bytes after which a journal is begun anew with its last record."""
+
+
+@dataclass(frozen=True)
+class Record:
+    """What a journal holds last: when, what the last step was called, and the raw project; `path` is its file's."""
+
+    when: datetime
+    step: str
+    path: Path | None
+    project: dict[str, Any]
+
+
+class JournalBusy(Exception):
+    """Another program holds this journal."""
+
+
+class Journal:
+    """One program's journal, locked. Raises `JournalBusy` when another has it, `OSError` when it cannot be made."""
+
+    def __init__(self, place: Path, path: Path | None) -> None:
+        self.place, self.path = place, path
+        place.parent.mkdir(parents=True, exist_ok=True)
+        self._handle = os.open(place, os.O_RDWR | os.O_CREAT | os.O_APPEND | os.O_NOFOLLOW, 0o600)
+        try:
+            fcntl.flock(self._handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except OSError:
+            os.close(self._handle)
+            raise JournalBusy(str(place)) from None
+
+    def note(self, step: str, project: str) -> None:
+        """Append a state (the JSON text of a project) and see it onto the disk. Raises `OSError`."""
+        when = datetime.now().isoformat(timespec="seconds")
+        head = json.dumps({"format": FORMAT, "when": when, "step": step, "path": str(self.path or "")})
+        body = f'{head[:-1]}, "project": {project}}}'.encode()
+        if os.fstat(self._handle).st_size > LARGEST:
+            os.ftruncate(self._handle, 0)
+        os.write(self._handle, b"%08x %b\n" % (zlib.crc32(body), body))
+        os.fsync(self._handle)
+
+    def clear(self) -> None:
+        """Everything is saved: nothing is left to bring back."""
+        with contextlib.suppress(OSError):
+            os.ftruncate(self._handle, 0)
+
+    def close(self, keep: bool = False) -> None:
+        """Let go of the journal; unless it is to be kept it goes away."""
+        with contextlib.suppress(OSError):
+            if not keep:
+                self.place.unlink()
+            os.close(self._handle)
+
+
+def beside(path: Path) -> Path:
+    """Where the journal of a file lies."""
+    target = Path(os.path.realpath(path))
+    return target.with_name(f".{target.name}.journal")
+
+
+def left_behind(place: Path) -> Record | None:
+    """The last whole record of a journal that no living program holds; None when there is nothing to bring back."""
+    try:
+        handle = os.open(place, os.O_RDWR | os.O_NOFOLLOW)
+    except OSError:
+        return None
+    try:
+        fcntl.flock(handle, fcntl.LOCK_SH | fcntl.LOCK_NB)
+        return last_record(place)
+    except OSError:
+        return None
+    finally:
+        os.close(handle)
+
+
+def last_record(place: Path) -> Record | None:
+    """The last whole record of a journal; None when it has none. Raises `OSError`."""
+    for line in reversed(place.read_bytes().splitlines()):
+        checksum, _, body = line.partition(b" ")
+        try:
+            if int(checksum, 16) != zlib.crc32(body):
+                continue
+            raw = json.loads(body)
+            when = datetime.fromisoformat(raw["when"])
+            return Record(when, str(raw["step"]), Path(raw["path"]) if raw["path"] else None, raw["project"])
+        except (ValueError, KeyError, TypeError, RecursionError):
+            continue
+    return None
+
+
+def forget(place: Path) -> None:
+    """Take a journal away that nobody wants brought back."""
+    with contextlib.suppress(OSError):
+        place.unlink()

@@ -1,0 +1,152 @@
+"""Every committed edit goes into a journal, in the background; the next start offers what was not saved. No Qt."""
+
+from __future__ import annotations
+
+import contextlib
+import os
+import queue
+import threading
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
+
+import platformdirs
+
+from grey_current.errors import GreyCurrentError
+from grey_current.files import journal, project_file
+from grey_current.files.journal import Journal, JournalBusy, Record
+from grey_current.shop.differences import differences
+from grey_current.shop.model import Project
+from grey_current.workspace.workspace import Notice, Workspace
+
+UNSAVED = "unsaved"
+"""Folder of the journals of shops that have no file yet, in the folder of the user's state."""
+
+
+@dataclass(frozen=True)
+class Left:
+    """Work that a program which ended before saving left behind, and what of it the file does not have."""
+
+    place: Path
+    record: Record
+    project: Project
+    differs: tuple[str, ...]
+
+
+class Autosave:
+    """Keeps the journal of a workspace. `busy` says that another program has the same file open.
+
+    Nothing here raises: where no journal can be kept, `problem` says why, and the work goes on.
+    """
+
+    def __init__(self, workspace: Workspace, folder: Path | None = None) -> None:
+        self.workspace = workspace
+        self.folder = folder or Path(platformdirs.user_state_dir("grey-current"))
+        self.busy = False
+        self.problem = ""
+        self._journal: Journal | None = None
+        self._noted: Project = workspace.project
+        self._tasks: queue.Queue[tuple[str, Project, Journal] | None] = queue.Queue()
+        self._writer = threading.Thread(target=self._write, name="journal", daemon=True)
+        self._writer.start()
+        self._begin(workspace.path)
+        workspace.listen(self._hear)
+
+    def _begin(self, path: Path | None) -> None:
+        """Take the journal of a file, or one in the user's own folder where that cannot be had."""
+        self.busy, self.problem = False, ""
+        own = self.folder / UNSAVED / f"{os.getpid()}-{id(self):x}.journal"
+        for place in (*((journal.beside(path),) if path else ()), own):
+            try:
+                self._journal = Journal(place, path)
+                break
+            except JournalBusy:
+                self.busy = True
+            except OSError as problem:
+                self.problem = str(problem.strerror or problem)
+        else:
+            self._journal = None
+
+    def _hear(self, notice: Notice) -> None:
+        space = self.workspace
+        held = self._journal.path if self._journal else None
+        if notice.file and space.path != held:
+            self._end()
+            self._begin(space.path)
+            self._noted = space.project
+        if space.in_gesture or self._journal is None:
+            return
+        if not space.dirty:
+            self.wait()
+            self._journal.clear()
+            self._noted = space.project
+        elif space.project is not self._noted:
+            self._noted = space.project
+            self._tasks.put((space.undo_label or "an edit", space.project, self._journal))
+
+    def _write(self) -> None:
+        while (task := self._tasks.get()) is not None:
+            step, project, target = task
+            try:
+                target.note(step, project.model_dump_json())
+            except (OSError, ValueError) as problem:
+                self.problem = str(getattr(problem, "strerror", None) or problem)
+            finally:
+                self._tasks.task_done()
+        self._tasks.task_done()
+
+    def wait(self) -> None:
+        """Wait until everything that was edited is on the disk."""
+        self._tasks.join()
+
+    def _end(self, keep: bool = False) -> None:
+        self.wait()
+        if self._journal is not None:
+            self._journal.close(keep)
+            self._journal = None
+
+    def close(self, keep: bool = False) -> None:
+        """The window closes; unless it is to be kept for the next start, the journal goes away."""
+        self._end(keep)
+        self._tasks.put(None)
+        self._writer.join()
+
+    # -- what was left behind
+
+    def left(self) -> Iterator[Left]:
+        """Work left behind: beside the open file first, then shops without one, the latest first."""
+        places = [journal.beside(self.workspace.path)] if self.workspace.path else []
+        with contextlib.suppress(OSError):
+            places += sorted((self.folder / UNSAVED).glob("*.journal"), key=lambda p: -p.stat().st_mtime)
+        for place in places:
+            found = left_in(place)
+            if found is not None:
+                yield found
+
+
+def left_in(place: Path) -> Left | None:
+    """What a journal that nobody holds has to bring back; a journal that has nothing is taken away."""
+    record = journal.left_behind(place)
+    if record is None:
+        return None
+    try:
+        project = project_file.from_raw(record.project, str(place))
+        saved = project_file.load(record.path) if record.path is not None and record.path.exists() else None
+    except GreyCurrentError:
+        return None
+    differs = tuple(differences(saved, project)) if saved is not None else (f"“{project.name}” was never saved",)
+    if not differs:
+        journal.forget(place)
+        return None
+    return Left(place, record, project, differs)
+
+
+def bring_back(workspace: Workspace, left: Left) -> None:
+    """Open what was left behind, as one step after what its file holds. Raises `FileError`, `DuctworkError`."""
+    path = left.record.path
+    if path is not None and path.exists():
+        workspace.open(path)
+        workspace.edit("Bring back what was not saved", lambda _: left.project)
+    else:
+        workspace.show_project(left.project, None)
+        workspace.unsaved()

@@ -1,0 +1,192 @@
+"""Nothing is lost: journals and kills, files changed meanwhile, links, two programs on one file."""
+
+from __future__ import annotations
+
+import json
+import os
+import random
+import signal
+import time
+from pathlib import Path
+
+import pytest
+
+from grey_current.errors import FileChanged, FileError
+from grey_current.files import journal, project_file, safe_write
+from grey_current.files.journal import Journal, JournalBusy
+from grey_current.shop import edits
+from grey_current.shop.differences import differences
+from grey_current.workspace.autosave import Autosave, bring_back, left_in
+from grey_current.workspace.workspace import Workspace
+from tests.core.shops import demo
+
+
+def at(number: int):
+    """An edit that can be told from every other."""
+    return lambda p: edits.with_settings(p, altitude=float(number))
+
+
+def edit_until_killed(path, folder, told: int) -> None:
+    """A program of its own that edits and edits, and says which edits it knows to be on the disk."""
+    workspace = Workspace(project_file.load(path), path)
+    autosave = Autosave(workspace, folder)
+    for number in range(1, 2000):
+        workspace.edit(f"Edit {number}", at(number))
+        if number % 3 == 0:
+            autosave.wait()
+            os.write(told, b"%d\n" % number)
+        if number % 40 == 0:
+            workspace.save()
+            os.write(told, b"%d\n" % number)
+
+
+def killed(path, folder, after: float) -> int:
+    """Run it and kill it; the last edit that it knew to be safe."""
+    reading, writing = os.pipe()
+    child = os.fork()
+    if child == 0:
+        try:
+            edit_until_killed(path, folder, writing)
+        finally:
+            os._exit(0)
+    os.close(writing)
+    time.sleep(after)
+    os.kill(child, signal.SIGKILL)
+    os.waitpid(child, 0)
+    with os.fdopen(reading, "rb") as pipe:
+        numbers = pipe.read().split()
+    return int(numbers[-1]) if numbers else 0
+
+
+def kept_after(path, folder) -> int:
+    """The edit that the file or what is offered beside it holds."""
+    saved = int(project_file.load(path).settings.altitude)
+    left = left_in(journal.beside(path))
+    return max(saved, int(left.project.settings.altitude) if left else 0)
+
+
+def kills(count: int, folder, seed: int) -> None:
+    chosen = random.Random(seed)
+    for number in range(count):
+        path = folder / f"shop-{number}.greycurrent.json"
+        project_file.save(demo("allotment"), path)
+        safe = killed(path, folder, chosen.uniform(0.0, 0.25))
+        assert kept_after(path, folder) >= safe, number
+        for left in folder.glob(f".{path.name}*"):
+            left.unlink()
+
+
+def test_a_kill_at_any_moment_loses_no_edit_that_was_on_the_disk(tmp_path):
+    kills(12, tmp_path, 7)
+
+
+def test_what_was_left_behind_is_offered_with_what_differs_and_brought_back(tmp_path):
+    path = tmp_path / "shop.greycurrent.json"
+    project_file.save(demo(), path)
+    first = Workspace(project_file.load(path), path)
+    autosave = Autosave(first, tmp_path)
+    first.edit("Move the saw", lambda p: edits.moved(p, "saw", 0.5, 0.0))
+    first.edit("Take away", lambda p: edits.removed(p, ["lathe"]))
+    first.undo()
+    first.redo()
+    autosave.close(keep=True)
+    second = Workspace(project_file.load(path), path)
+    watch = Autosave(second, tmp_path / "other")
+    assert list(watch.left()) == []  # its own journal is open
+    watch.close(keep=True)
+    left = left_in(journal.beside(path))
+    assert left is not None and left.record.step == "Take away"
+    assert set(left.differs) >= {"The lathe taken away", "The saw changed"}
+    back = Workspace(demo("empty"))
+    bring_back(back, left)
+    assert back.project == first.project and back.path == path and back.dirty
+    back.undo()
+    assert back.project == demo()
+
+
+def test_a_shop_without_a_file_is_kept_too_and_a_saved_one_leaves_nothing(tmp_path):
+    workspace = Workspace(demo("empty"))
+    autosave = Autosave(workspace, tmp_path)
+    workspace.edit("Warm", at(7))
+    autosave.close(keep=True)
+    again = Workspace(demo("empty"))
+    watch = Autosave(again, tmp_path)
+    (left,) = watch.left()
+    assert left.differs == ("“Empty shop” was never saved",) or "never saved" in left.differs[0]
+    bring_back(again, left)
+    assert again.project.settings.altitude == 7 and again.dirty and again.path is None
+    again.save(tmp_path / "kept.greycurrent.json")
+    watch.close()
+    assert not again.dirty and not journal.beside(tmp_path / "kept.greycurrent.json").exists()
+
+
+def test_torn_and_forged_records_do_not_count(tmp_path):
+    place = tmp_path / "torn.journal"
+    made = Journal(place, None)
+    made.note("First", demo("empty").model_dump_json())
+    made.note("Second", demo("empty").model_dump_json())
+    made.close(keep=True)
+    whole = place.read_bytes()
+    second = whole.index(b"\n") + 1
+    for cut in (second + 1, second + 40, len(whole) - 2):
+        place.write_bytes(whole[:cut])
+        assert journal.last_record(place).step == "First"
+    place.write_bytes(whole[:second] + b"0" + whole[second + 1 :])
+    assert journal.last_record(place).step == "First"
+    for rubbish in (b"", b"\xff\xfe\x00", b"00000000 {}\n", b"[" * 5000):
+        place.write_bytes(rubbish)
+        assert journal.last_record(place) is None and left_in(place) is None
+
+
+def test_two_programs_on_one_file_know_of_one_another(tmp_path):
+    path = tmp_path / "shop.greycurrent.json"
+    project_file.save(demo("empty"), path)
+    first = Autosave(Workspace(project_file.load(path), path), tmp_path)
+    second_space = Workspace(project_file.load(path), path)
+    second = Autosave(second_space, tmp_path)
+    assert second.busy and not first.busy
+    with pytest.raises(JournalBusy):
+        Journal(journal.beside(path), path)
+    second_space.edit("Warm", at(3))
+    second_space.save()
+    first.workspace.edit("Cool", at(4))
+    with pytest.raises(FileChanged, match="another program"):
+        first.workspace.save()
+    first.workspace.save(over=True)
+    assert project_file.load(path).settings.altitude == 4
+    first.close()
+    second.close()
+
+
+def test_links_stay_links_and_the_last_version_is_not_written_through_one(tmp_path):
+    real, link = tmp_path / "real.json", tmp_path / "link.json"
+    precious = tmp_path / "precious.txt"
+    project_file.save(demo("empty"), real)
+    link.symlink_to(real)
+    precious.write_text("mine")
+    (tmp_path / "real.json~").symlink_to(precious)
+    project_file.save(edits.with_settings(demo("empty"), altitude=5.0), link)
+    assert link.is_symlink() and project_file.load(real).settings.altitude == 5
+    assert precious.read_text() == "mine" and not (tmp_path / "real.json~").is_symlink()
+    left = tmp_path / f".real.json.abc{safe_write.TEMPORARY}"
+    left.write_text("half")
+    os.utime(left, (0, 0))
+    project_file.save(demo("empty"), link)
+    assert not left.exists()
+    with pytest.raises(FileError, match="ordinary"):
+        project_file.save(demo("empty"), Path("/dev/null"))
+
+
+@pytest.mark.parametrize("text", ["[ 1,  2 ]", "[\n 1,\n 2\n]", 'a "[  1 ]" b', "\\[ 3,   4 ]"])
+def test_a_note_comes_back_as_it_was_written(text):
+    project = edits.changed(demo(), "saw", note=text)
+    assert project_file.parse(project_file.dump(project), "x").machine["saw"].note == text
+    json.loads(project_file.dump(project))
+
+
+def test_differences_are_named_or_counted():
+    project = demo()
+    assert list(differences(project, project)) == []
+    moved = edits.moved_all(project, ("saw", "planer", "jointer"), 0.1, 0.0)
+    assert list(differences(project, moved)) == ["3 machines changed"]
+    assert list(differences(project, edits.with_settings(project, altitude=9.0))) == ["Settings of the shop changed"]
