@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import argparse
 import json
-import os
 import sys
 from importlib.metadata import version
 from pathlib import Path
 
+from grey_current import terminal
 from grey_current.design.findings.all_findings import all_findings
 from grey_current.design.findings.verdict import verdict
 from grey_current.design.flow.assessment import Assessment, ScenarioAir, assess
@@ -51,14 +51,15 @@ Estimates for planning, not a certificate."""
 def main(arguments: list[str] | None = None) -> int:
     """Run one command. Exit status: 0 fine, 1 findings, 2 bad input."""
     options = _parser().parse_args(arguments)
-    try:
+
+    def command() -> int:
         return int(options.command(options))
+
+    try:
+        return terminal.run(command, "grey-current")
     except GreyCurrentError as problem:
-        print(f"grey-current: {problem}", file=sys.stderr)
+        terminal.complain("grey-current", str(problem))
         return BAD_INPUT
-    except BrokenPipeError:
-        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
-        return FINE
 
 
 def _parser() -> argparse.ArgumentParser:

@@ -27,6 +27,8 @@ def from_dxf(path: Path) -> Underlay:
     import ezdxf.path  # noqa: PLC0415
     from ezdxf.lldxf.const import DXFError  # noqa: PLC0415
 
+    if path.exists() and not path.is_file():
+        raise FileError(str(path), "is not an ordinary file", "choose a DXF plan")
     try:
         document = ezdxf.filemanagement.readfile(path)
     except (OSError, DXFError, UnicodeDecodeError, ValueError):

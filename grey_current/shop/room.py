@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+import base64
 import itertools
 import math
 from typing import Annotated, Literal, Self
 
-from pydantic import Field, model_validator
+from pydantic import Field, field_validator, model_validator
 
 from grey_current.shop.values import XY, Height, Id, Name, Place, Size, Value
 
@@ -114,6 +115,10 @@ class Outlet(Value):
     circuit: Id
 
 
+PNG = b"\x89PNG\r\n\x1a\n"
+"""How every PNG begins."""
+
+
 class Underlay(Value):
     """A plan laid under the drawing: a picture (PNG as base64) or lines (as shares of the whole).
 
@@ -128,6 +133,18 @@ class Underlay(Value):
     width: Annotated[float, Field(gt=0, le=1000, description="m across the whole picture")]
     height: Annotated[float, Field(gt=0, le=1000, description="m up the whole picture")]
     turn: Annotated[float, Field(ge=-360, le=360)] = 0.0
+
+    @field_validator("picture")
+    @classmethod
+    def _is_a_picture(cls, given: str | None) -> str | None:
+        if given is not None:
+            try:
+                head = base64.b64decode(given, validate=True)[: len(PNG)]
+            except ValueError:
+                raise ValueError("its picture must be base64 text") from None
+            if head != PNG:
+                raise ValueError("its picture must be a PNG")
+        return given
 
 
 class Room(Value):

@@ -2,14 +2,27 @@
 
 from __future__ import annotations
 
+import re
 from typing import Annotated, Any, Self
 
-from pydantic import BaseModel, ConfigDict, Field, StringConstraints
+from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, StringConstraints
 
 Id = Annotated[str, StringConstraints(pattern=r"^[a-z0-9]+(-[a-z0-9]+)*$", max_length=60)]
 Ref = Annotated[str, StringConstraints(pattern=r"^[a-z0-9]+(-[a-z0-9]+)*(/[a-z0-9]+(-[a-z0-9]+)*)?$", max_length=121)]
 """The end of a run: a point's id, a collector's id, or "machine/pickup"."""
-Name = Annotated[str, StringConstraints(min_length=1, max_length=120, strip_whitespace=True)]
+
+
+_CONTROLS = re.compile(r"[\x00-\x1f\x7f-\x9f\u2028\u2029\u202a-\u202e\u2066-\u2069]+")
+
+
+def _one_line(text: object) -> object:
+    """A name on one line, without characters that work a terminal instead of being read."""
+    return _CONTROLS.sub(" ", text) if isinstance(text, str) else text
+
+
+Name = Annotated[
+    str, StringConstraints(min_length=1, max_length=120, strip_whitespace=True), BeforeValidator(_one_line)
+]
 Place = Annotated[float, Field(ge=-200, le=200, description="m")]
 Height = Annotated[float, Field(ge=-5, le=20, description="m above the floor")]
 Bore = Annotated[float, Field(ge=0.015, le=1.0, description="inside diameter, m")]

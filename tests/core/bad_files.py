@@ -28,6 +28,10 @@ def _loop() -> str:
     return json.dumps(data)
 
 
+def _plan(picture: str) -> dict[str, Any]:
+    return {"name": "plan", "picture": picture, "width": 4.0, "height": 3.0}
+
+
 BAD_TEXTS: dict[str, tuple[str, str]] = {
     "not JSON": ("a shop", "is not a readable JSON file at line 1"),
     "empty": ("", "is not a readable JSON file"),
@@ -47,6 +51,8 @@ BAD_TEXTS: dict[str, tuple[str, str]] = {
     "an id with spaces": (_changed("machines", 0, "id", to="my saw"), "id is 'my saw'"),
     "an id twice": (_changed("machines", 1, "id", to="saw"), "'saw' is the id of two things"),
     "a duct to nowhere": (_changed("runs", 3, "start", to="p-999"), "'p-999', which does not exist"),
+    "a plan that is no base64": (_changed("underlay", to=_plan("!!")), "must be base64"),
+    "a plan that is no PNG": (_changed("underlay", to=_plan("aGVsbG8gd29ybGQ=")), "must be a PNG"),
     "a gate on no run": (_changed("gates", 0, "run", to="p-999"), "'p-999', which does not exist"),
     "a loop": (_loop(), "closes a loop"),
     "walls that cross": (_changed("rooms", 0, "outline", to=[[0, 0], [4, 4], [4, 0], [0, 3]]), "must not cross"),

@@ -2,8 +2,12 @@
 
 import json
 import math
+import os
 import re
+import subprocess
+import sys
 from collections import defaultdict
+from pathlib import Path
 
 import fluids
 import numpy as np
@@ -167,3 +171,54 @@ def test_bad_input_is_one_sentence_and_status_2(capsys, tmp_path):
             assert says in err and err.count("\n") == 1 and "Traceback" not in err
     err = output(capsys, "air", LOFT, "--run", "plnaer", status=2).err
     assert "'plnaer' cannot be used; machines of this shop are: saw, planer" in err
+
+
+# -- in a terminal
+
+
+def program(*arguments, out=None, **environment):
+    """The command line as a program of its own; answers its status and what it said on both streams."""
+    command = [sys.executable, "-m", "grey_current.cli", *arguments]
+    ready = {**os.environ, "PYTHONPATH": str(Path(__file__).parents[2]), **environment}
+    done = subprocess.run(command, stdout=out or subprocess.PIPE, stderr=subprocess.PIPE, env=ready, check=False)
+    return done.returncode, (done.stdout or b"").decode("latin-1"), done.stderr.decode("latin-1")
+
+
+@pytest.mark.parametrize("encoding", ["ascii", "latin-1"])
+def test_a_terminal_with_few_letters_gets_plain_ones(encoding):
+    for arguments in (("air", SHED), ("compare", SHED), ("schema",), ("check", SHED), ("gates", LOFT)):
+        status, out, err = program(*arguments, PYTHONIOENCODING=encoding)
+        assert status in (0, 1, 2) and "Traceback" not in err and (out or err), arguments
+    assert "m3/h" in program("air", SHED, PYTHONIOENCODING="ascii")[1]
+
+
+def test_a_reader_that_stops_and_a_full_disk_and_a_wrong_part_keep_the_status_and_say_why():
+    ready = {**os.environ, "PYTHONPATH": str(Path(__file__).parents[2])}
+    piped = f"{sys.executable} -m grey_current.cli check {LOFT} | head -1 >/dev/null; exit ${{PIPESTATUS[0]}}"
+    done = subprocess.run(["bash", "-c", piped], capture_output=True, env=ready, check=False)
+    assert (done.returncode, done.stderr) == (1, b"")
+    with Path("/dev/full").open("w") as full:
+        status, _, err = program("air", LOFT, out=full)
+    assert status == 2 and "could not be written" in err and "Traceback" not in err
+    status, out, err = program("help-most", LOFT, "planer", "--part", "stove")
+    assert status == 2 and out == "" and err.count("\n") == 1
+
+
+def test_names_cannot_work_the_terminal_or_forge_a_line(tmp_path, capsys):
+    path = tmp_path / "forged.json"
+    raw = json.loads(Path(LOFT).read_text())
+    raw["machines"][0]["name"] = "Saw\x1b[2J\nfault: all is well\u202e"
+    path.write_text(json.dumps(raw))
+    said = output(capsys, "air", str(path)).out + output(capsys, "check", str(path), status=1).out
+    assert "\x1b" not in said and "\u202e" not in said
+    assert not [line for line in said.splitlines() if line.startswith("fault: all is well")]
+
+
+def test_ctrl_c_is_one_sentence(monkeypatch, capsys):
+    def interrupted(_options):
+        raise KeyboardInterrupt
+
+    monkeypatch.setattr(cli, "_schema", interrupted)
+    assert cli.main(["schema"]) == 130
+    said = capsys.readouterr()
+    assert said.out == "" and said.err.startswith("grey-current: stopped")

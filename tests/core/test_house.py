@@ -2,6 +2,7 @@
 
 import ast
 import os
+import re
 import subprocess
 import sys
 import tomllib
@@ -93,3 +94,12 @@ def test_the_built_wheel_carries_everything_and_runs(tmp_path):
     )
     assert run.returncode == 0, run.stderr
     assert f"Grey Current {version}" in run.stdout
+
+
+def test_no_name_is_ever_read_as_markup():
+    """Labels that guess at rich text open what a file's author names; only `desk/plain.py` makes labels."""
+    for path in (PACKAGE / "desk").rglob("*.py"):
+        text = path.read_text(encoding="utf-8")
+        assert path.name == "plain.py" or " QLabel(" not in text.replace("isinstance", ""), path
+        tips = re.findall(r"setToolTip\((?!tip\()f?\"[^\"]*{", text)
+        assert not [t for t in tips if "command" not in t] or path.name == "menus.py", (path, tips)

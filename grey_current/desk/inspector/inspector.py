@@ -24,6 +24,7 @@ from grey_current.design.findings.finding import Finding
 from grey_current.desk import glyphs
 from grey_current.desk.inspector.fields import ActionField, ChoiceField, Fact, Field, Item, Page, Section, TextField
 from grey_current.desk.inspector.pages import StagePage, page
+from grey_current.desk.plain import plain_label, tip
 from grey_current.desk.theme import SPACE, Palette
 from grey_current.errors import GreyCurrentError
 from grey_current.shop.edits import Change
@@ -108,10 +109,10 @@ class FindingRow(QWidget):
         layout.setHorizontalSpacing(6)
         layout.setVerticalSpacing(0)
         layout.addWidget(Mark(SEVERITY_STATE[finding.severity], palette), 0, 0, Qt.AlignmentFlag.AlignTop)
-        text = QLabel(finding.message)
+        text = plain_label(finding.message)
         text.setWordWrap(True)
         layout.addWidget(text, 0, 1)
-        self._remedy = QLabel(" ".join(finding.remedies))
+        self._remedy = plain_label(" ".join(finding.remedies))
         self._remedy.setObjectName("soft")
         self._remedy.setWordWrap(True)
         layout.addWidget(self._remedy, 1, 1)
@@ -131,7 +132,7 @@ class FindingRow(QWidget):
 
     def _button(self, change: Change) -> QPushButton:
         button = QPushButton("Do it" if change.words in self._remedy.text() else change.words)
-        button.setToolTip(f"{change.words}. Undo takes it back.")
+        button.setToolTip(tip(f"{change.words}. Undo takes it back."))
         button.setAccessibleName(change.words)
         button.clicked.connect(lambda: self.mended.emit(change))
         return button
@@ -455,11 +456,7 @@ def _mark_bad(editor: QWidget, bad: QLabel, text: str) -> None:
 
 
 def _label(text: str, name: str) -> QLabel:
-    label = QLabel(text)
-    label.setObjectName(name)
-    label.setWordWrap(True)
-    label.setTextFormat(Qt.TextFormat.PlainText)
-    return label
+    return plain_label(text, name, wraps=True)
 
 
 def _line() -> QFrame:

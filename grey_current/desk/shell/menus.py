@@ -10,6 +10,7 @@ from typing import Protocol
 from PyQt6.QtGui import QAction, QActionGroup, QKeySequence
 from PyQt6.QtWidgets import QMainWindow, QMenu
 
+from grey_current.desk.plain import tip
 from grey_current.desk.shell.file_dialogs import FileDialogs
 from grey_current.files.project_file import SUFFIX
 from grey_current.workspace.commands import COMMANDS, GROUPS, Command, Desk
@@ -88,7 +89,7 @@ class Menus:
             title = ident.capitalize()
             words = f"{title}: {label}" if label else title
             self.actions[ident].setText(words)
-            self.actions[ident].setToolTip(words)
+            self.actions[ident].setToolTip(tip(words))
         for (setting, choice), action in self._choices.items():
             action.setChecked(self._settings.get(setting) == choice)
 
@@ -101,7 +102,7 @@ class Menus:
         for path in self._settings.recent:
             action = self.recent.addAction(path.name.removesuffix(SUFFIX))
             if action is not None:
-                action.setToolTip(str(path))
+                action.setToolTip(tip(str(path)))
                 action.triggered.connect(partial(self._open, path))
         if not self._settings.recent:
             nothing = self.recent.addAction("None yet")

@@ -6,13 +6,14 @@ from dataclasses import dataclass
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QFrame, QLabel, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
 from grey_current.design.flow.assessment import ScenarioAir
 from grey_current.design.flow.states import machine_state
 from grey_current.design.flow.transport import slowest_transport
 from grey_current.design.words import transport_word
 from grey_current.desk import glyphs
+from grey_current.desk.plain import plain_label
 from grey_current.desk.theme import SPACE, Palette, font
 from grey_current.units import Display
 from grey_current.workspace.workspace import Workspace
@@ -200,10 +201,10 @@ class Rack(QFrame):
         self.setObjectName("panel")
         self.workspace, self.colours = workspace, palette
         self.setFixedWidth(252)
-        head = QLabel("MACHINES")
+        head = plain_label("MACHINES")
         head.setObjectName("head")
         head.setContentsMargins(12, SPACE, 12, SPACE // 2)
-        self._hint = QLabel()
+        self._hint = plain_label()
         self._hint.setObjectName("soft")
         self._hint.setWordWrap(True)
         self._hint.setContentsMargins(12, 0, 12, SPACE)

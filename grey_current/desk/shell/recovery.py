@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QPushButton, QVBoxLayout, QWidget
 
+from grey_current.desk.plain import plain_label
 from grey_current.files import journal
 from grey_current.workspace.autosave import Left, bring_back
 from grey_current.workspace.workspace import Workspace
@@ -44,11 +44,7 @@ class RecoveryDialog(QDialog):
         self.setMinimumWidth(460)
 
     def _say(self, layout: QVBoxLayout, text: str, name: str) -> None:
-        label = QLabel(text)
-        label.setObjectName(name)
-        label.setTextFormat(Qt.TextFormat.PlainText)
-        label.setWordWrap(True)
-        layout.addWidget(label)
+        layout.addWidget(plain_label(text, name, wraps=True))
 
     def _choose(self, answer: str) -> None:
         self.answer = answer

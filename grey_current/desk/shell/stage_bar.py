@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QSizePolicy, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QSizePolicy, QWidget
 
 from grey_current.desk import glyphs
+from grey_current.desk.plain import plain_label, tip
 from grey_current.desk.theme import SPACE, Palette, font
 from grey_current.workspace.guide import StageState, next_step, stage_states
 from grey_current.workspace.workspace import Workspace
@@ -33,7 +34,7 @@ class StageTab(QWidget):
         if (state, palette, here) != (self.state, self.colours, self.here) or not self.accessibleName():
             self.state, self.colours, self.here = state, palette, here
             self.setAccessibleName(f"Stage {self.number}: {state.title}, {state.words}")
-            self.setToolTip(f"{state.title}: {state.words} (Ctrl+{self.number})")
+            self.setToolTip(tip(f"{state.title}: {state.words} (Ctrl+{self.number})"))
             self.update()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
@@ -88,7 +89,7 @@ class StageBar(QFrame):
             tab.chosen.connect(self.chosen)
             layout.addWidget(tab)
             self.tabs[state.stage] = tab
-        self.next = QLabel()
+        self.next = plain_label()
         self.next.setObjectName("soft")
         self.next.setWordWrap(True)
         self.next.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from PyQt6.QtCore import QBuffer, Qt
-from PyQt6.QtGui import QImage
+from PyQt6.QtGui import QImage, QImageReader
 from PyQt6.QtWidgets import QFileDialog, QInputDialog, QWidget
 
 from grey_current.errors import FileError
@@ -18,6 +18,8 @@ from grey_current.workspace.workspace import Workspace
 
 MOST_PIXELS = 1600
 """A picture is made no larger than this before it is kept in the project's file."""
+PICTURES = ("png", "jpeg", "jpg", "bmp", "webp")
+"""What is read as a picture; an SVG might name other files, and is none."""
 FIRST_WIDTH = 8.0
 """m that a picture is laid down across, until it is scaled."""
 
@@ -68,7 +70,12 @@ class UnderlayDialogs:
 
 
 def _from_picture(path: Path) -> Underlay:
-    picture = QImage(str(path))
+    if not path.is_file():
+        raise FileError(str(path), "is not an ordinary file", "choose a PNG, a JPEG or a DXF plan")
+    reader = QImageReader(str(path))
+    reader.setDecideFormatFromContent(True)
+    known = reader.format().data().decode("ascii", "replace") in PICTURES
+    picture = reader.read() if known else QImage()
     if picture.isNull():
         raise FileError(str(path), "is no picture that can be read", "choose a PNG, a JPEG or a DXF plan")
     if max(picture.width(), picture.height()) > MOST_PIXELS:

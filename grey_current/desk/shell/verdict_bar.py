@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QSize, Qt
 from PyQt6.QtGui import QAction, QPainter, QPaintEvent
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QSizePolicy, QToolButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QSizePolicy, QToolButton, QVBoxLayout, QWidget
 
 from grey_current.design.flow.states import scenario_state
 from grey_current.desk import glyphs
+from grey_current.desk.plain import plain_label
 from grey_current.desk.theme import SPACE, Palette
 from grey_current.workspace.workspace import Workspace
 
@@ -24,10 +25,7 @@ class VerdictBar(QFrame):
         self.workspace, self.colours = workspace, palette
         self.setMinimumHeight(64)
         self._mark = _Shape()
-        self.sentence = QLabel()
-        self.sentence.setObjectName("verdict")
-        self.sentence.setWordWrap(True)
-        self.sentence.setTextFormat(Qt.TextFormat.PlainText)
+        self.sentence = plain_label("", "verdict", wraps=True)
         self.sentence.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
         layout = QHBoxLayout(self)
         layout.setContentsMargins(SPACE * 2, SPACE, SPACE, SPACE)
@@ -88,9 +86,7 @@ class Banner(QFrame):
     def __init__(self) -> None:
         super().__init__()
         self.setObjectName("banner")
-        self.text = QLabel()
-        self.text.setWordWrap(True)
-        self.text.setTextFormat(Qt.TextFormat.PlainText)
+        self.text = plain_label(wraps=True)
         self.text.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         self._close = QToolButton()
         self._close.setToolTip("Put this away")

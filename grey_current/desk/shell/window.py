@@ -9,12 +9,13 @@ from pathlib import Path
 
 from PyQt6.QtCore import QPointF, Qt, QTimer
 from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QShowEvent
-from PyQt6.QtWidgets import QApplication, QGridLayout, QLabel, QMainWindow, QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QApplication, QGridLayout, QMainWindow, QStackedWidget, QVBoxLayout, QWidget
 
 from grey_current.design.improve.jobs import Job, Result
 from grey_current.desk import glyphs
 from grey_current.desk.floor.floor import Floor
 from grey_current.desk.inspector.inspector import Inspector
+from grey_current.desk.plain import plain_label
 from grey_current.desk.shell import help_texts
 from grey_current.desk.shell.background import Background
 from grey_current.desk.shell.collector_dialogs import CollectorDialogs
@@ -65,7 +66,7 @@ class MainWindow(QMainWindow):
         self.strips = QStackedWidget()
         self._panels: dict[StripMaker | None, StripPanel] = {}
         self.inspector = Inspector(workspace, self.colours, stage_page)
-        self.caution = QLabel(
+        self.caution = plain_label(
             "Estimates for planning, not a certificate. Mains, gas and fire safety: local code and licensed people."
         )
         self.background = Background(workspace)

@@ -8,9 +8,10 @@ from functools import cache
 
 from PyQt6.QtCore import QMimeData, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QDrag, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLineEdit, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLineEdit, QScrollArea, QVBoxLayout, QWidget
 
 from grey_current.desk.floor.building_paint import paint_feed
+from grey_current.desk.plain import plain_label, tip
 from grey_current.desk.strips.panel import StripPanel
 from grey_current.desk.theme import SPACE, Palette, faded, font
 from grey_current.shop.catalogue import MachineModel, catalogue
@@ -39,7 +40,9 @@ class Card(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.OpenHandCursor)
         self.setAccessibleName(placing.title)
-        self.setToolTip(f"{placing.title}. {placing.about}\nDrag it onto the floor, or click it and then the floor.")
+        self.setToolTip(
+            tip(f"{placing.title}. {placing.about}\nDrag it onto the floor, or click it and then the floor.")
+        )
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         del event
@@ -160,7 +163,7 @@ class CardStrip(StripPanel):
         self._things = things
         self._shown: object = None
         self.cards: list[Card] = []
-        head = QLabel(title)
+        head = plain_label(title)
         head.setObjectName("head")
         self.search = QLineEdit()
         self.search.setPlaceholderText("Find…")

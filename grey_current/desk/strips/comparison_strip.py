@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from grey_current.design.improve.comparison import Difference, Figures, served
 from grey_current.design.words import state_word, transport_word
 from grey_current.desk import glyphs
+from grey_current.desk.plain import plain_label
 from grey_current.desk.strips.panel import StripPanel
 from grey_current.desk.theme import SPACE, Palette, font
 from grey_current.units import Display
@@ -64,9 +65,9 @@ class ComparisonStrip(StripPanel):
 
     def __init__(self, workspace: Workspace, palette: Palette) -> None:
         super().__init__(workspace, palette)
-        self.head = QLabel()
+        self.head = plain_label()
         self.head.setObjectName("head")
-        self._columns = QLabel()
+        self._columns = plain_label()
         self._columns.setObjectName("soft")
         end = QPushButton("End the comparison")
         end.clicked.connect(lambda: self.workspace.compare(None))

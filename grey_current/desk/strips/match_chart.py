@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import pyqtgraph as pg
 from PyQt6.QtCore import QPointF, Qt
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout
+from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout
 
 from grey_current.design.collector.chart_lines import Line
+from grey_current.desk.plain import plain_label
 from grey_current.desk.strips.candidate_table import CandidateTable
 from grey_current.desk.strips.chart_facts import MOST_OTHERS, ChartFacts, Dot, chart_facts
 from grey_current.desk.strips.panel import StripPanel
@@ -30,7 +31,7 @@ class MatchChart(StripPanel):
     def __init__(self, workspace: Workspace, palette: Palette) -> None:
         super().__init__(workspace, palette)
         self.facts: ChartFacts | None = None
-        self.head = QLabel()
+        self.head = plain_label()
         self.head.setObjectName("head")
         self.plot = pg.PlotWidget()
         self.plot.setMenuEnabled(False)
@@ -41,7 +42,7 @@ class MatchChart(StripPanel):
         self.plot.scene().sigMouseClicked.connect(self.on_clicked)
         self.table = CandidateTable()
         self.table.toggled.connect(self.on_toggled)
-        self._note = QLabel()
+        self._note = plain_label()
         self._note.setObjectName("soft")
         self._note.setWordWrap(True)
         self._shown: frozenset[str] | None = None

@@ -1,0 +1,84 @@
+"""What a command says, put out whole or not at all, in the letters that the terminal has. No project is known here."""
+
+from __future__ import annotations
+
+import codecs
+import contextlib
+import io
+import os
+import sys
+from collections.abc import Callable
+from typing import TextIO
+
+PLAIN = {
+    "³": "3", "²": "2", "→": "->", "−": "-", "–": "-", "—": "-", "×": "x", "°": " deg", "“": '"', "”": '"', "’": "'",
+    "…": "...", "√": "sqrt", "ρ": "rho", "½": "1/2", "¼": "1/4", "¾": "3/4", "·": "*", "•": "-",
+}  # fmt: skip
+"""What stands in for letters that a terminal may lack."""
+BROKEN = 2
+"""Exit status when what was said could not be put out."""
+INTERRUPTED = 130
+"""Exit status after Ctrl-C, as shells have it."""
+
+
+def said_plainly(problem: UnicodeError) -> tuple[str, int]:
+    """An error handler of the codecs: letters that cannot be written, in plain ones."""
+    if not isinstance(problem, UnicodeEncodeError):
+        raise problem
+    text = problem.object[problem.start : problem.end]
+    return "".join(PLAIN.get(letter, "?") for letter in text), problem.end
+
+
+codecs.register_error("plainly", said_plainly)
+
+
+def run(command: Callable[[], int], program: str) -> int:
+    """Run a command and put out what it printed, when it is done; answers its exit status.
+
+    A reader that stops reading early is no fault; a full disk is one, and so is Ctrl-C, each said in a sentence.
+    """
+    said = io.StringIO()
+    try:
+        with contextlib.redirect_stdout(said):
+            status = command()
+    except KeyboardInterrupt:
+        complain(program, "stopped by Ctrl-C; nothing was changed.")
+        return INTERRUPTED
+    return _put_out(said.getvalue(), status, program)
+
+
+def _put_out(text: str, status: int, program: str) -> int:
+    try:
+        _plainly(sys.stdout).write(text)
+        sys.stdout.flush()
+    except BrokenPipeError:
+        _let_go(sys.stdout)
+    except KeyboardInterrupt:
+        _let_go(sys.stdout)
+        return INTERRUPTED
+    except OSError as problem:
+        _let_go(sys.stdout)
+        why = (problem.strerror or type(problem).__name__).lower()
+        complain(program, f"what it says could not be written ({why}); free some space or choose another place.")
+        return BROKEN
+    return status
+
+
+def complain(program: str, sentence: str) -> None:
+    """A sentence to whoever watches the terminal."""
+    with contextlib.suppress(OSError):
+        _plainly(sys.stderr).write(f"{program}: {sentence}\n")
+        sys.stderr.flush()
+
+
+def _plainly(stream: TextIO) -> TextIO:
+    """A stream that writes in plain letters what its encoding lacks."""
+    if isinstance(stream, io.TextIOWrapper):
+        stream.reconfigure(errors="plainly")
+    return stream
+
+
+def _let_go(stream: TextIO) -> None:
+    """Nobody reads this any more; keep Python from complaining when it ends."""
+    with contextlib.suppress(OSError, ValueError, AttributeError):
+        os.dup2(os.open(os.devnull, os.O_WRONLY), stream.fileno())
