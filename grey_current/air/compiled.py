@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import contextlib
 import threading
 from collections.abc import Callable
+from pathlib import Path
 from typing import NamedTuple
 
 import numpy as np
@@ -11,6 +13,8 @@ import numpy as np
 from grey_current.air import fan, laws, tables
 from grey_current.air.gas import Air
 
+CONSTANTS_OF = ("bank", "fittings", "friction", "laws", "newton")
+"""Modules whose constants are part of the machine code."""
 _loaded: list[Kernel] = []
 _lock = threading.Lock()
 
@@ -35,6 +39,7 @@ def load() -> None:
     with _lock:
         if _loaded:
             return
+        _forget_stale()
         try:
             from grey_current.air import kernel as made  # noqa: PLC0415 - numba takes a third of a second to import
         except ImportError:
@@ -42,6 +47,16 @@ def load() -> None:
         found = Kernel(made.solve_cases, made.losses)
         _try(found)
         _loaded.append(found)
+
+
+def _forget_stale() -> None:
+    """Take machine code away that is older than what the kernel takes its constants from; numba looks at it alone."""
+    folder = Path(__file__).parent
+    with contextlib.suppress(OSError):
+        newest = max((folder / f"{name}.py").stat().st_mtime for name in CONSTANTS_OF)
+        for kept in (folder / "__pycache__").glob("kernel.*.nb[ic]"):
+            if kept.stat().st_mtime < newest:
+                kept.unlink()
 
 
 def load_beside() -> threading.Thread:

@@ -20,8 +20,11 @@ from numpy.typing import NDArray
 Array = NDArray[np.float64]
 Index = NDArray[np.intp]
 
-MAX_ITERATIONS = 400
-"""A shop needs four to six; only curves with a second hump or a gap take more than twenty."""
+MAX_ITERATIONS = 14
+"""A shop needs four to six; what takes more, humps in a curve or fans against one another, is settled."""
+MAX_SETTLING = 80
+SHRINK, GROW = 0.3, 2.0
+"""Least and largest factor by which the inertia changes from one settling step to the next."""
 MAX_HALVINGS = 12
 GOAL = 1e-12
 """Residual aimed at, as a share of the largest drive; where rounding stops it short, `CONVERGED` is enough."""
@@ -152,6 +155,43 @@ def solve(tree: Tree, drops: Drops, start: Array, scale: float) -> Outcome:
         parts = list(pool.map(_Descent.run, chunks))
     names = ("flow", "converged", "iterations", "residual")
     return Outcome(*(np.concatenate([getattr(part, name) for part in parts]) for name in names))
+
+
+def settle(tree: Tree, drops: Drops, start: Array, scale: float) -> Outcome:
+    """Find the flows of scenarios that Newton's method did not, as the air itself would come to them.
+
+    Each branch gets an inertia, which goes as the residual goes: pseudo-transient continuation. Humps in a fan's curve
+    and fans against one another, which throw Newton's method from side to side, settle where the air is stable.
+
+    Parameters, returns and raises as `solve`. Source: Kelley and Keyes, Convergence Analysis of Pseudo-Transient
+    Continuation, 1998, algorithm PTC with switched evolution relaxation.
+    """
+    linear, which = _Elimination(tree), np.arange(start.shape[1])
+    leaf_flow, inertia, before = start.copy(), np.zeros(len(which)), np.full(len(which), np.inf)
+    iterations, best, final = np.zeros(len(which), dtype=np.int64), np.full(len(which), np.inf), start.copy()
+    with np.errstate(all="ignore"):
+        for step in range(MAX_SETTLING):
+            flow = linear.branch_flow(leaf_flow)
+            drop, slope, coupling = drops(flow, flow[tree.joined_at], which)
+            residual = linear.along_paths(drop)
+            share = np.abs(residual).max(axis=0) / scale
+            better = share < best
+            best[better], final[:, better] = share[better], leaf_flow[:, better]
+            if not (best > GOAL).any():
+                break
+            iterations[best > GOAL] += 1
+            if step == 0:
+                inertia[:] = scale / np.maximum(np.abs(flow).max(axis=0), 1e-3)
+            else:
+                inertia *= np.clip(share / before, SHRINK, GROW)
+            before = share
+            change = linear.solve(slope + inertia, coupling, residual)
+            change[:, ~np.isfinite(change).all(axis=0)] = 0.0
+            leaf_flow = leaf_flow - change
+    converged = best <= CONVERGED
+    flow = linear.branch_flow(final)
+    flow[:, ~converged] = np.nan
+    return Outcome(flow.T, converged, iterations, best)
 
 
 class _Descent:

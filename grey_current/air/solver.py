@@ -110,7 +110,24 @@ class Solver:
     def solve(self, given: Cases, start: Array | None = None) -> newton.Outcome:
         """Flows of all cases, from `start` (S, leaf) or from the all-turbulent estimate."""
         kernel = compiled.kernel()
-        return self._with_numpy(given, start) if kernel is None else self._with_kernel(kernel, given, start)
+        made = self._with_numpy(given, start) if kernel is None else self._with_kernel(kernel, given, start)
+        left = np.flatnonzero(~made.converged)
+        return self._settled(made, given, left) if len(left) else made
+
+    def _settled(self, made: newton.Outcome, given: Cases, left: Index) -> newton.Outcome:
+        """The outcome with the cases that Newton's method `left` brought to rest as the air itself would be."""
+        bank = Bank(self.table, Cases(given.gates[left], given.fan[left], given.loss[left]))
+
+        def drops(flow: Array, joined: Array, which: Index) -> tuple[Array, Array, Array]:
+            del which
+            return bank.evaluate(flow, joined)
+
+        then = newton.settle(self.network.tree, drops, self.turbulent_start(bank), self._drive)
+        flow, converged = made.flow.copy(), made.converged.copy()
+        iterations, residual = made.iterations.copy(), made.residual.copy()
+        flow[left], converged[left], residual[left] = then.flow, then.converged, then.residual
+        iterations[left] += then.iterations
+        return newton.Outcome(flow, converged, iterations, residual)
 
     def _with_kernel(self, kernel: compiled.Kernel, given: Cases, start: Array | None) -> newton.Outcome:
         tree, count = self.network.tree, len(given)

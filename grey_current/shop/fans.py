@@ -28,6 +28,8 @@ class CurvePoints(Value):
             raise ValueError("airflows go from 0 to 20 m³/s and pressures from 0 to 60,000 Pa")
         if any(b[0] - a[0] < 1e-6 for a, b in itertools.pairwise(ordered)):
             raise ValueError("two points share one airflow")
+        if ordered[0][1] <= 0:
+            raise ValueError("a fan that gives no pressure at its least airflow drives nothing")
         if ordered[-1][1] >= ordered[-2][1]:
             raise ValueError("the pressure must fall towards the last point")
         return self

@@ -32,8 +32,13 @@ def test_round_trip_is_lossless_and_stable(name, tmp_path):
     jsonschema.validate(json.loads(text), project_file.schema())
 
 
+def _readable(text: str) -> bool:
+    """Whether anything of a name is left without what only works a terminal."""
+    return any(letter.isprintable() and not letter.isspace() for letter in text)
+
+
 @settings(max_examples=60, deadline=None)
-@given(st.floats(-150, 150), st.floats(0.02, 0.99), st.text(min_size=1, max_size=40).filter(str.strip))
+@given(st.floats(-150, 150), st.floats(0.02, 0.99), st.text(min_size=1, max_size=40).filter(_readable))
 def test_any_edit_survives_the_file(x, bore, name):
     project = edits.changed(demo("allotment"), "saw", x=x, name=name)
     project = edits.changed(project, "hose", diameter=bore)

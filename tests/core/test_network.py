@@ -11,6 +11,7 @@ from scipy.optimize import root
 from grey_current.air import compiled, fan, fittings, laws, newton
 from grey_current.air.network import Branch, Network
 from grey_current.air.solver import Solver, solve
+from tests.core.random_networks import solved
 from tests.core.strategies import AIR, LAWS, bank, gate_rows, networks, piece
 
 SOME = settings(max_examples=40, deadline=None, suppress_health_check=[HealthCheck.too_slow])
@@ -217,3 +218,11 @@ def test_a_case_without_an_answer_fails_alone(both_ways):
 def test_a_tree_must_be_a_tree(downstream):
     with pytest.raises(ValueError, match=r"root|after"):
         newton.Tree(downstream)
+
+
+def test_wild_shops_are_answered_in_few_steps():
+    """Humps in curves, fans against one another, gates without a leak: every scenario has its answer."""
+    for seed in (290, 360, 404, 458, *range(60)):
+        answer = solved(seed)
+        assert answer.converged.all() and (answer.iterations <= 45).all(), seed
+        assert np.isfinite(answer.flow).all() and (answer.residual < 1e-8).all()

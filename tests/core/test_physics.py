@@ -14,6 +14,7 @@ from grey_current.design.flow.assessment import assess
 from grey_current.design.flow.scenarios import all_scenarios, need
 from grey_current.design.flow.trace import trace
 from grey_current.design.flow.transport import slowest_transport
+from grey_current.errors import InputError
 from grey_current.files.air_report import air_report
 from grey_current.shop import edits
 from grey_current.shop.collector_edits import with_filter
@@ -138,3 +139,13 @@ def test_thin_air_must_run_faster():
     assert needed[1] / needed[0] == pytest.approx(ratio)
     fine = edits.with_settings(high, criterion="catch fine dust")
     assert need(pickup, fine.settings).airflow >= need(pickup, high.settings).airflow
+
+
+def test_air_beyond_the_model_is_said_and_a_fan_that_drives_nothing_is_refused():
+    fast = shop([machine("saw", 4, 0, 0.03)], runs=[run("main", "saw/port", "fan", 0.03)])
+    strong = edits.changed(fast, "fan", fan=CurvePoints(points=((0.0, 50_000.0), (0.4, 0.0))))
+    assert "beyond-model" in {f.code for f in all_findings(strong, assess(strong))}
+    for project in (fast, demo(), demo("allotment")):
+        assert "beyond-model" not in {f.code for f in all_findings(project, assess(project))}
+    with pytest.raises(InputError, match="drives nothing"):
+        edits.changed(fast, "fan", fan={"by": "points", "points": ((0.0, 0.0), (0.2, 900.0), (0.4, 0.0))})

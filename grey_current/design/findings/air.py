@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from grey_current.air.needs import TOO_FAST
+from grey_current.air.needs import COMPRESSIBLE, TOO_FAST
 from grey_current.design.findings.chips import runs_words
 from grey_current.design.findings.finding import Finding, Found, Inspection, Rule
 from grey_current.design.flow.assessment import PickupAir, ScenarioAir
@@ -62,6 +62,34 @@ def _biggest_loss(inspection: Inspection, answer: ScenarioAir, pickup: PickupAir
     return (f"Biggest loss: {found[0].words}, {inspection.display.pressure(found[0].loss)}.",) if found else ()
 
 
+def beyond_the_model(inspection: Inspection) -> Found:
+    """Scenarios in which air somewhere is so fast that it is compressed, which is not computed here."""
+    for answer in inspection.assessment.answers:
+        fastest = max(
+            (
+                (abs(speed), system.network.pieces[index].source_id)
+                for system in answer.systems.values()
+                if system.converged
+                for index, speed in enumerate(system.velocities)
+            ),
+            default=(0.0, ""),
+        )
+        if fastest[0] > COMPRESSIBLE:
+            yield Finding(
+                "beyond-model",
+                "warning",
+                fastest[1],
+                f"{answer.scenario.name(inspection.project)} running: {inspection.display.velocity(fastest[0])} at "
+                f"{inspection.names.of(fastest[1])}; from {inspection.display.velocity(COMPRESSIBLE)} on air is "
+                "compressed, and these figures do not hold.",
+                fastest[0],
+                COMPRESSIBLE,
+                answer.scenario.running,
+                remedies=("Look for a bore or an intake that is much too small, or a fan curve that cannot be.",),
+            )
+        yield None
+
+
 def too_fast(inspection: Inspection) -> Found:
     """Runs where air is fast enough to be only noise and loss; one finding a scenario."""
     project, display = inspection.project, inspection.display
@@ -104,4 +132,4 @@ def blows_out(inspection: Inspection) -> Found:
                 )
 
 
-RULES: tuple[Rule, ...] = (unanswered, short_of_air, too_fast, blows_out)
+RULES: tuple[Rule, ...] = (unanswered, short_of_air, beyond_the_model, too_fast, blows_out)

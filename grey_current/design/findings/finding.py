@@ -73,6 +73,7 @@ STAGE_OF: dict[str, str] = {
             "starved",
             "short",
             "too-fast",
+            "beyond-model",
             "back-flow",
             "settles",
             "may-settle",

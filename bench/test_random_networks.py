@@ -1,0 +1,30 @@
+"""Five thousand random shops: who has an answer, in how many iterations, in how long."""
+
+from __future__ import annotations
+
+import os
+import time
+
+import numpy as np
+
+from grey_current.air import compiled
+from tests.core.random_networks import solved
+
+COUNT = int(os.environ.get("RANDOM_SHOPS", "5000"))
+
+
+def test_random_shops() -> None:
+    compiled.load()
+    iterations, seconds, unanswered = [], [], []
+    for seed in range(COUNT):
+        begun = time.perf_counter()
+        answer = solved(seed)
+        seconds.append(time.perf_counter() - begun)
+        iterations += answer.iterations.tolist()
+        if not answer.converged.all():
+            unanswered.append(seed)
+    few, most = np.percentile(iterations, [50, 99])
+    print(f"\n{COUNT} random shops, {len(iterations)} scenarios: {len(unanswered)} without an answer {unanswered[:9]}")
+    print(f"iterations: median {few:.0f}, 99th percentile {most:.0f}, most {max(iterations)}")
+    print(f"four scenarios at once: {np.median(seconds) * 1e3:.1f} ms median, {max(seconds) * 1e3:.0f} ms at most")
+    assert not unanswered
