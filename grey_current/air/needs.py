@@ -26,7 +26,7 @@ STANDARD_DENSITY = air_at().density
 SETTLES_BELOW = 0.8
 """Share of the transport velocity below which chips will settle. Allowance."""
 COMPRESSIBLE = 100.0
-"""m/s, about Mach 0.3, beyond which air is compressed and this model does not hold. White, Fluid Mechanics, 2011, ch. 9."""
+"""m/s, about Mach 0.3, beyond which air is compressed and this model ends. White, Fluid Mechanics, 2011, ch. 9."""
 TOO_FAST = 30.0
 """m/s (6,000 fpm) above which air costs noise and pressure and carries no better. Allowance."""
 

@@ -163,8 +163,8 @@ def settle(tree: Tree, drops: Drops, start: Array, scale: float) -> Outcome:
     Each branch gets an inertia, which goes as the residual goes: pseudo-transient continuation. Humps in a fan's curve
     and fans against one another, which throw Newton's method from side to side, settle where the air is stable.
 
-    Parameters, returns and raises as `solve`. Source: Kelley and Keyes, Convergence Analysis of Pseudo-Transient
-    Continuation, 1998, algorithm PTC with switched evolution relaxation.
+    Parameters, returns and raises as `solve`: flows in m³/s, the scale in Pa. Source: Kelley and Keyes, Convergence
+    Analysis of Pseudo-Transient Continuation, 1998, algorithm PTC with switched evolution relaxation.
     """
     linear, which = _Elimination(tree), np.arange(start.shape[1])
     leaf_flow, inertia, before = start.copy(), np.zeros(len(which)), np.full(len(which), np.inf)

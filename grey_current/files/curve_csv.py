@@ -11,9 +11,9 @@ from pathlib import Path
 from pydantic import ValidationError
 
 from grey_current.errors import FileError
-from grey_current.shop.edits import plain_rule
 from grey_current.shop.fans import CurvePoints
-from grey_current.units import CFM, CUBIC_METRE_PER_HOUR, INH2O
+from grey_current.shop.limits import plain_rule
+from grey_current.units import CFM, CUBIC_METRE_PER_HOUR, INH2O, parse_number
 
 AIRFLOW = {
     "cfm": CFM,
@@ -69,7 +69,7 @@ def read_curve(text: str, name: str) -> CurvePoints:
     columns = _columns(rows[0][1], name, rows[0][0])
     points = []
     for number, row in rows[1:]:
-        values = [_value(row, column, name, number, delimiter) * unit for column, unit in columns]
+        values = [_value(row, column, name, number) * unit for column, unit in columns]
         points.append((values[0], values[1]))
     try:
         return CurvePoints(points=tuple(sorted(points)))
@@ -100,10 +100,12 @@ def _unit(cell: str, units: dict[str, float]) -> float | None:
     return next((units[word] for word in joined if word in units), None)
 
 
-def _value(row: list[str], column: int, name: str, line: int, delimiter: str) -> float:
+def _value(row: list[str], column: int, name: str, line: int) -> float:
     text = row[column].strip() if column < len(row) else ""
-    plain = text.replace(",", ".") if delimiter != "," else text
-    if not _NUMBER.fullmatch(plain):
+    try:
+        return float(text) if _NUMBER.fullmatch(text) else parse_number(text)
+    except ValueError:
         shown = f"'{text}' is no number" if text else "nothing is written"
-        raise FileError(name, f"line {line}, column {column + 1}: {shown}", "write a number such as 420 or 8.5")
-    return float(plain)
+        raise FileError(
+            name, f"line {line}, column {column + 1}: {shown}", "write a number such as 420 or 8.5"
+        ) from None

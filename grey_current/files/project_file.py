@@ -14,7 +14,7 @@ from pydantic import ValidationError
 
 from grey_current.errors import DuctworkError, FileError
 from grey_current.files.safe_write import reason, write_whole
-from grey_current.shop.edits import plain_rule
+from grey_current.shop.limits import plain_rule
 from grey_current.shop.model import FORMAT, FORMAT_VERSION, Project
 from grey_current.shop.room import LEAST_OPENING
 

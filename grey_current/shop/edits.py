@@ -14,14 +14,17 @@ from grey_current.shop.catalogue import collector_model, fitted, materials
 from grey_current.shop.collectors import Collector
 from grey_current.shop.design_parts import LISTS
 from grey_current.shop.ducts import Gate, Point
+from grey_current.shop.limits import plain_rule, said
 from grey_current.shop.machines import Machine, MachineBody, ParkedPlace
 from grey_current.shop.model import Design, Project
-from grey_current.shop.names import called
+from grey_current.shop.names import called, capital
 from grey_current.shop.places import distance
 from grey_current.shop.room import ON_WALL, Beam, Feature, Opening, Outlet, Room, off_wall, walls
 from grey_current.shop.values import XY, Value
+from grey_current.units import Display
 
 ValueT = TypeVar("ValueT", bound=Value)
+METRIC = Display("metric")
 Edit = Callable[[Project], Project]
 """What changes a project: a function from one to the next."""
 
@@ -57,7 +60,7 @@ def changed(project: Project, element: str, **changes: Any) -> Project:
         items = getattr(project, name)
         for place, item in enumerate(items):
             if item.id == element:
-                made = checked(item, element, changes)
+                made = checked(item, capital(called(project, element)), changes, Display(project.settings.units))
                 return project.replaced(**{name: (*items[:place], made, *items[place + 1 :])})
     raise InputError("element", element, "choose something that is in this shop")
 
@@ -69,32 +72,30 @@ def changed_all(project: Project, elements: Iterable[str], **changes: Any) -> Pr
     for name in LISTS:
         items = getattr(project, name)
         if any(item.id in wanted for item in items):
-            lists[name] = tuple(checked(item, item.id, changes) if item.id in wanted else item for item in items)
+            display = Display(project.settings.units)
+            lists[name] = tuple(
+                checked(item, capital(called(project, item.id)), changes, display) if item.id in wanted else item
+                for item in items
+            )
             wanted -= {item.id for item in items}
     if wanted:
         raise InputError("element", min(wanted), "choose something that is in this shop")
     return project.replaced(**lists)
 
 
-def checked(item: ValueT, where: str, changes: dict[str, Any]) -> ValueT:
-    """A value with some fields changed. Raises `InputError` naming `where` for a value that cannot be."""
+def checked(item: ValueT, where: str, changes: dict[str, Any], display: Display = METRIC) -> ValueT:
+    """A value with some fields changed. Raises `InputError` naming `where` for a value that cannot be, in its units."""
     try:
         return item.replaced(**changes)
     except ValidationError as problem:
         fault = problem.errors(include_url=False)[0]
         field = str(fault["loc"][0]) if fault["loc"] else "value"
-        rule = plain_rule(fault["msg"])
-        raise InputError(f"{where}, {field.replace('_', ' ')}", fault.get("input"), rule) from None
-
-
-def plain_rule(message: str) -> str:
-    """A validation message as the end of a sentence: "it should be greater than 0"."""
-    return re.sub(r"^(Input|String|Tuple|List|Value|Object) should", "it should", message.removeprefix("Value error, "))
+        raise InputError(f"{where}, {field.replace('_', ' ')}", *said(item, fault, display)) from None
 
 
 def with_settings(project: Project, **changes: Any) -> Project:
     """The project with some settings changed. Raises `InputError` for a value that cannot be."""
-    return project.replaced(settings=checked(project.settings, "settings", changes))
+    return project.replaced(settings=checked(project.settings, "settings", changes, Display(project.settings.units)))
 
 
 def with_pickup(project: Project, ref: str, **changes: Any) -> Project:
@@ -102,7 +103,7 @@ def with_pickup(project: Project, ref: str, **changes: Any) -> Project:
     if ref not in project.pickup:
         raise InputError("pickup", ref, "choose a pickup of this shop")
     machine, pickup = project.pickup[ref]
-    new = checked(pickup, f"{machine.name}, {pickup.name.lower()}", changes)
+    new = checked(pickup, f"{machine.name}, {pickup.name.lower()}", changes, Display(project.settings.units))
     return changed(project, machine.id, pickups=tuple(new if p.id == pickup.id else p for p in machine.pickups))
 
 

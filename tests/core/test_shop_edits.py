@@ -15,7 +15,7 @@ from grey_current.files import underlay
 from grey_current.shop import edits, room_edits
 from grey_current.shop.catalogue import machine_models
 from grey_current.shop.pickup_edits import with_intake, with_intake_figure, with_new_pickup, without_pickup
-from grey_current.shop.room import area, walls
+from grey_current.shop.room import PNG, area, walls
 from grey_current.shop.snap import snapped
 from grey_current.shop.underlays import rescaled
 from grey_current.workspace.guide import next_step, stage_states
@@ -182,7 +182,7 @@ def test_a_plan_underneath_is_read_scaled_and_kept(tmp_path):
     assert twice.width == pytest.approx(12) and twice.x == pytest.approx(-1.0)
     project = empty().replaced(underlay=plan)
     assert type(project).model_validate(json.loads(project.model_dump_json())) == project
-    picture = underlay.from_picture("plan.png", b"png", (400, 200), 8.0)
+    picture = underlay.from_picture("plan.png", PNG, (400, 200), 8.0)
     assert picture.height == 4.0
     for name, content in (("no.dxf", "not a plan"), ("empty.dxf", None)):
         bad = tmp_path / name

@@ -3,7 +3,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from grey_current.errors import InputError
+from grey_current.shop import edits
 from grey_current.units import Display, System, parse_airflow, parse_length, parse_number
+from tests.core.shops import demo
 
 SAME = {
     "us": [
@@ -141,3 +143,16 @@ def test_a_length_that_nobody_cuts_is_said_to_the_inch_or_centimetre(metres, sys
     most = parse_length(Display(system).about(metres, down=True), system, "length")
     assert most <= metres + 2e-4 and metres - most <= step + 2e-4
     assert "/" not in Display("us").about(metres) or metres < 0.3048
+
+
+@pytest.mark.parametrize(("units", "says"), [("us", "at most 328'"), ("metric", "at most 100.00 m")])
+def test_limits_are_told_in_the_users_units_and_can_be_typed(units, says):
+    project = edits.with_settings(demo(), units=units)
+    with pytest.raises(InputError, match=says) as caught:
+        edits.changed(project, "saw", width=15000.240000000000002)
+    assert "0000" not in str(caught.value).replace("15000", "") and "The saw" in str(caught.value)
+    for field in ("width", "lane_width", "table_height"):
+        with pytest.raises(InputError) as caught:
+            edits.changed(project, "saw", **{field: 1e4})
+        typed = str(caught.value).partition("at most ")[2].rstrip(".")
+        edits.changed(project, "saw", **{field: parse_length(typed, units, field)})

@@ -64,7 +64,7 @@ def test_every_element_can_be_hit_on_the_floor(window):
     assert len(flat - found) <= 3, flat - found
 
 
-@pytest.mark.parametrize(("text", "says"), [("long", "write a length"), ("0", "greater than 0"), ("", "length")])
+@pytest.mark.parametrize(("text", "says"), [("long", "write a length"), ("0", "more than 0"), ("", "length")])
 def test_a_bad_number_is_marked_explained_and_not_swallowed(window, hands, text, says):
     window.workspace.select("planer-hose")
     before = window.workspace.project

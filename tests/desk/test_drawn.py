@@ -177,3 +177,21 @@ def test_the_gates_as_a_table_agree_with_the_levers_and_are_worked_by_click_and_
     hands.keys("Ctrl+Z")
     QTest.mouseClick(window.strip.face, Qt.MouseButton.LeftButton)
     assert not table.isVisible()
+
+
+def test_what_is_typed_is_read_back_while_it_is_typed(window, hands):
+    window.workspace.select("planer-hose")
+    editor, label = window.inspector.field("planer-hose/length"), window.inspector._complaints["planer-hose/length"]
+    before = window.workspace.project
+    editor.setFocus()
+    editor.selectAll()
+    QTest.keyClicks(editor, "6-1/2 ft")
+    assert label.text() == "= 6' 6\"", label.text()
+    editor.selectAll()
+    QTest.keyClicks(editor, "34-1/4")
+    assert label.text() == "= 2' 10 1/4\"" and label.objectName() == "soft"
+    editor.selectAll()
+    QTest.keyClicks(editor, "rubbish")
+    assert label.text() == "" and window.workspace.project == before
+    QTest.keyClick(editor, Qt.Key.Key_Return)
+    assert label.objectName() == "bad" and "write a length" in label.text()

@@ -130,4 +130,5 @@ def _need_field(machine: Machine, pickup: str, value: str, project: Project) -> 
         "Change the need",
         lambda t: parse_airflow(t, units, f"{machine.name}, airflow needed"),
         lambda p, v: edits.with_pickup(p, ref, need=v),
+        say=Display(units).airflow,
     )

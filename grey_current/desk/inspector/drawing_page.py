@@ -76,4 +76,5 @@ def _height_field(workspace: Workspace) -> TextField:
         "",
         lambda t: parse_length(t, units, "Height of the duct"),
         act=lambda v: workspace.draw_with(height=v),
+        say=Display(units).length,
     )

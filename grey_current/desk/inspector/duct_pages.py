@@ -86,6 +86,7 @@ def _hose_field(run: Run, length: float, project: Project) -> TextField:
         "Change the hose",
         lambda t: parse_length(t, units, "Hose length"),
         lambda p, v: edits.with_hose_length(p, run.id, v),
+        say=Display(units).length,
     )
 
 

@@ -32,7 +32,7 @@ class TextField:
     """A value typed in.
 
     `read` makes it of the text, or raises `InputError` that says why not; `edit` puts it into the project. A field
-    that is no edit of the project has `act` instead.
+    that is no edit of the project has `act` instead. `say` writes what was understood, shown while it is typed.
     """
 
     key: str
@@ -42,6 +42,7 @@ class TextField:
     read: Callable[[str], Any]
     edit: Changed | None = None
     act: Callable[[Any], None] | None = None
+    say: Callable[[Any], str] | None = None
 
 
 @dataclass(frozen=True)
@@ -102,8 +103,8 @@ LENGTH_WITHIN = r"-?\d[\d\s./,'\"’”½¼¾-]*(?:mm|cm|ft|feet|foot|inch(?:es)
 def length_field(project: Project, key: str, label: str, value: float, edit: Changed, step: str = "") -> TextField:
     """A length (m) shown and read in the project's units; `edit` gets it in metres."""
     units = project.settings.units
-    words = step or f"Change the {label.lower()}"
-    return TextField(key, label, Display(units).length(value), words, lambda t: parse_length(t, units, label), edit)
+    words, say = step or f"Change the {label.lower()}", Display(units).length
+    return TextField(key, label, say(value), words, lambda t: parse_length(t, units, label), edit, say=say)
 
 
 def offset_field(project: Project, key: str, label: str, value: float, edit: Changed, step: str) -> TextField:
@@ -114,7 +115,8 @@ def offset_field(project: Project, key: str, label: str, value: float, edit: Cha
         bare = text.strip().replace("−", "-")
         return -parse_length(bare[1:], units, label) if bare.startswith("-") else parse_length(bare, units, label)
 
-    return TextField(key, label, Display(units).length(value), step, read, edit)
+    say = Display(units).length
+    return TextField(key, label, say(value), step, read, edit, say=say)
 
 
 def wish_field(project: Project) -> TextField:
@@ -136,6 +138,7 @@ def wish_field(project: Project) -> TextField:
         "Change the longest board",
         read,
         lambda p, v: edits.with_settings(p, longest_board=v),
+        say=lambda v: "not said" if v is None else Display(units).length(v),
     )
 
 
@@ -149,7 +152,13 @@ def altitude_field(project: Project) -> TextField:
 
     shown = f"{project.settings.altitude / size:.0f} {unit}"
     return TextField(
-        "altitude", "Altitude", shown, "Change the altitude", read, lambda p, v: edits.with_settings(p, altitude=v)
+        "altitude",
+        "Altitude",
+        shown,
+        "Change the altitude",
+        read,
+        lambda p, v: edits.with_settings(p, altitude=v),
+        say=lambda v: f"{v / size:.0f} {unit}",
     )
 
 

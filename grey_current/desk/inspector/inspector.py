@@ -370,7 +370,21 @@ class Inspector(QFrame):
             editor.setAlignment(Qt.AlignmentFlag.AlignRight)
         editor.setCursorPosition(0)
         editor.editingFinished.connect(lambda: self._on_typed(item.key, editor))
+        editor.textEdited.connect(lambda text: self._echo(item.key, text))
         return editor
+
+    def _echo(self, key: str, text: str) -> None:
+        """Say under a field how what is typed is understood, where that is not the very same."""
+        item, label = self._items.get(key), self._complaints[key]
+        if not isinstance(item, TextField) or item.say is None:
+            return
+        try:
+            words = item.say(item.read(text))
+        except GreyCurrentError:
+            words = ""
+        shown = f"= {words}" if words and words != text.strip() else ""
+        _say_under(label, shown, "soft")
+        self._settle()
 
     def _on_typed(self, key: str, editor: QLineEdit) -> None:
         item = self._items.get(key)
@@ -446,8 +460,7 @@ def _face(item: Item) -> object:
 
 
 def _mark_bad(editor: QWidget, bad: QLabel, text: str) -> None:
-    bad.setText(text)
-    bad.setVisible(bool(text))
+    _say_under(bad, text, "bad")
     was, now = editor.property("bad"), "true" if text else "false"
     style = editor.style()
     if style is not None and was != now and (was or text):
@@ -457,6 +470,17 @@ def _mark_bad(editor: QWidget, bad: QLabel, text: str) -> None:
 
 def _label(text: str, name: str) -> QLabel:
     return plain_label(text, name, wraps=True)
+
+
+def _say_under(label: QLabel, text: str, name: str) -> None:
+    """Write under a field: a complaint, or how what is typed is understood."""
+    if label.objectName() != name:
+        label.setObjectName(name)
+        style = label.style()
+        if style is not None:
+            style.polish(label)
+    label.setText(text)
+    label.setVisible(bool(text))
 
 
 def _line() -> QFrame:

@@ -127,6 +127,7 @@ def _intake(project: Project, ref: str, pickup: Pickup) -> list[Item]:
             STEP,
             lambda t: parse_airflow(t, units, "It draws"),
             _figure(ref, "airflow"),
+            say=display.airflow,
         ),
         number_field(
             f"{ref}/measured-pressure",
