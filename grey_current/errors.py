@@ -9,13 +9,18 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+LONGEST = 400
+"""Letters of a sentence; names and values that somebody else wrote can have any number."""
+
 
 @dataclass
 class GreyCurrentError(Exception):
     """Base of all errors shown to a user; `str()` of it is the sentence."""
 
     def __str__(self) -> str:
-        return self.sentence
+        """The sentence, on one line and no longer than one reads."""
+        line = " ".join(self.sentence.split())
+        return line if len(line) <= LONGEST else f"{line[: LONGEST // 2]} … {line[-LONGEST // 2 :]}"
 
     @property
     def sentence(self) -> str:

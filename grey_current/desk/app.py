@@ -29,6 +29,9 @@ from grey_current.workspace.stages import STAGES
 from grey_current.workspace.workspace import Workspace
 
 SIZE = (1280, 800)
+NO_SCREEN = (
+    "there is no screen to open a window on; start it in a desktop session, or make a picture with --picture FILE.png."
+)
 KERNEL_AFTER_MS = 400
 """When the window has been up for so long, the compiled solver is loaded beside it."""
 
@@ -36,8 +39,11 @@ KERNEL_AFTER_MS = 400
 def main(arguments: list[str] | None = None) -> int:
     """Open the window on a file or a demo shop. Exit status 2 for bad input."""
     options = _parser().parse_args(arguments)
-    if not os.environ.get("DISPLAY") and not os.environ.get("WAYLAND_DISPLAY"):
-        os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    if not any(os.environ.get(name) for name in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")):
+        if not options.picture:
+            sys.stderr.write(f"grey-current-desk: {NO_SCREEN}\n")
+            return 2
+        os.environ["QT_QPA_PLATFORM"] = "offscreen"
     try:
         path = options.file
         workspace = Workspace(project_file.load(path or demo_path(options.shop)), path)
@@ -65,6 +71,7 @@ def main(arguments: list[str] | None = None) -> int:
     window.resize(*SIZE)
     window.show()
     _tell_of_files(window, keeper, autosave)
+    workspace.listen(lambda _: _tell_once(window, autosave))
     if options.picture:
         window.floor.set_moving(False)
         QTimer.singleShot(0, lambda: _picture(application, window, options.picture))
@@ -84,6 +91,13 @@ def _tell_of_files(window: MainWindow, keeper: Keeper, autosave: Autosave) -> No
         window.say("This shop is open in another window of this program; save one of them under another name.")
     elif found := next(keeper.copies(), None):
         window.say(f"Work that was not saved is kept: open {found} with Shop, Open; delete it when it is not needed.")
+
+
+def _tell_once(window: MainWindow, autosave: Autosave) -> None:
+    """Say once that edits can no longer be kept as they are made: a full disk, a folder that is gone."""
+    if autosave.problem:
+        why, autosave.problem = autosave.problem.lower(), ""
+        window.say(f"Edits cannot be kept on the disk as you make them ({why}); save under another name.")
 
 
 def _offer_left(window: MainWindow, autosave: Autosave) -> None:

@@ -3,6 +3,9 @@
 from __future__ import annotations
 
 from functools import cached_property
+from typing import Annotated
+
+from pydantic import Field
 
 from grey_current.shop.collectors import Collector
 from grey_current.shop.ducts import Gate, Point, Run
@@ -26,13 +29,16 @@ LISTS = (
 
 
 class Parts(Value):
-    """Machines, collectors and the ductwork between them, by list and by id."""
+    """Machines, collectors and the ductwork between them, by list and by id.
 
-    machines: tuple[Machine, ...] = ()
-    collectors: tuple[Collector, ...] = ()
-    points: tuple[Point, ...] = ()
-    runs: tuple[Run, ...] = ()
-    gates: tuple[Gate, ...] = ()
+    A home shop has some dozens; what is far beyond that would compute for minutes and is refused.
+    """
+
+    machines: Annotated[tuple[Machine, ...], Field(max_length=60)] = ()
+    collectors: Annotated[tuple[Collector, ...], Field(max_length=60)] = ()
+    points: Annotated[tuple[Point, ...], Field(max_length=600)] = ()
+    runs: Annotated[tuple[Run, ...], Field(max_length=600)] = ()
+    gates: Annotated[tuple[Gate, ...], Field(max_length=200)] = ()
 
     @cached_property
     def machine(self) -> dict[str, Machine]:

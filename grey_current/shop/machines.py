@@ -19,11 +19,15 @@ class FreeArea(Value):
 
 
 class Measured(Value):
-    """A hood known by one measurement: this airflow (m³/s) at this static pressure (Pa below the room)."""
+    """A hood known by one measurement: this airflow (m³/s) at this static pressure (Pa below the room).
+
+    `density` is that of the air in which it was measured (kg/m³); None for this shop's own.
+    """
 
     by: Literal["measured"] = "measured"
     airflow: Airflow
     static_pressure: Pressure
+    density: Annotated[float, Field(ge=0.5, le=2)] | None = None
 
 
 class Capture(Value):

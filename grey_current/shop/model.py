@@ -67,11 +67,11 @@ class Project(Design):
     name: Name
     settings: Settings = Settings()
     rooms: Annotated[tuple[Room, ...], Field(min_length=1, max_length=20)]
-    openings: tuple[Opening, ...] = ()
-    beams: tuple[Beam, ...] = ()
-    features: tuple[Feature, ...] = ()
-    circuits: tuple[Circuit, ...] = ()
-    outlets: tuple[Outlet, ...] = ()
+    openings: Annotated[tuple[Opening, ...], Field(max_length=100)] = ()
+    beams: Annotated[tuple[Beam, ...], Field(max_length=100)] = ()
+    features: Annotated[tuple[Feature, ...], Field(max_length=200)] = ()
+    circuits: Annotated[tuple[Circuit, ...], Field(max_length=60)] = ()
+    outlets: Annotated[tuple[Outlet, ...], Field(max_length=200)] = ()
     underlay: Underlay | None = None
     kept_designs: Annotated[tuple[KeptDesign, ...], Field(max_length=12)] = ()
 

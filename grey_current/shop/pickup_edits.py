@@ -88,16 +88,16 @@ def with_intake(project: Project, ref: str, by: str) -> Project:
     if by == "measured" and isinstance(intake, FreeArea):
         flow = MEASURED_AT * across
         there = free_intake() * (flow / intake.area) ** 2 + (entry(pickup.opening) + 1) * MEASURED_AT**2
-        intake = Measured(airflow=flow, static_pressure=DENSITY / 2 * there)
+        intake = Measured(airflow=flow, static_pressure=DENSITY / 2 * there, density=DENSITY)
     elif by == "free area" and isinstance(intake, Measured):
         velocity = intake.airflow / across
-        left = intake.static_pressure * 2 / DENSITY - (entry(pickup.opening) + 1) * velocity**2
+        left = intake.static_pressure * 2 / (intake.density or DENSITY) - (entry(pickup.opening) + 1) * velocity**2
         area = intake.airflow * math.sqrt(free_intake() / left) if left > 0 else MOST_AREA
         intake = FreeArea(area=min(area, MOST_AREA))
     return with_pickup(project, ref, intake=intake)
 
 
-def with_intake_figure(project: Project, ref: str, **figure: float) -> Project:
+def with_intake_figure(project: Project, ref: str, **figure: float | None) -> Project:
     """The project with a figure of a pickup's intake changed. Raises `InputError` for one that cannot be."""
     machine, pickup = project.pickup[ref]
     intake = checked(pickup.intake, f"{machine.name}, {pickup.name.lower()}, intake", figure)

@@ -53,12 +53,16 @@ class Autosave:
         workspace.listen(self._hear)
 
     def _begin(self, path: Path | None) -> None:
-        """Take the journal of a file, or one in the user's own folder where that cannot be had."""
+        """Take the journal of a file, or one in the user's own folder where that cannot be had.
+
+        `problem` is then why none can be kept; empty when all is well.
+        """
         self.busy, self.problem = False, ""
         own = self.folder / UNSAVED / f"{os.getpid()}-{id(self):x}.journal"
         for place in (*((journal.beside(path),) if path else ()), own):
             try:
                 self._journal = Journal(place, path)
+                self.problem = ""
                 break
             except JournalBusy:
                 self.busy = True

@@ -43,7 +43,7 @@ class Library:
             return empty
         except ValidationError as fault:
             self.problem = str(FileError(str(path), *explain(fault, raw)))
-        except (OSError, ValueError):
+        except (OSError, ValueError, RecursionError):
             what = "machine" if path == self.path else "collector"
             self.problem = str(FileError(str(path), f"is no readable {what} file", "mend it or move it away"))
         self._broken.add(path)

@@ -36,7 +36,7 @@ class UserSettings:
     def __init__(self, folder: Path | None = None) -> None:
         self._path = (folder or Path(platformdirs.user_config_dir("grey-current"))) / "settings.json"
         self._values: dict[str, Any] = {}
-        with contextlib.suppress(OSError, ValueError):
+        with contextlib.suppress(OSError, ValueError, RecursionError):
             read = json.loads(self._path.read_text(encoding="utf-8"))
             self._values = read if isinstance(read, dict) else {}
 

@@ -12,7 +12,7 @@ from grey_current.design.collector.requirement import requirements
 from grey_current.design.findings.all_findings import all_findings
 from grey_current.design.flow.assessment import assess
 from grey_current.design.flow.scenarios import all_scenarios, need
-from grey_current.design.flow.trace import trace
+from grey_current.design.flow.trace import shop_air, trace
 from grey_current.design.flow.transport import slowest_transport
 from grey_current.errors import InputError
 from grey_current.files.air_report import air_report
@@ -20,6 +20,7 @@ from grey_current.shop import edits
 from grey_current.shop.collector_edits import with_filter
 from grey_current.shop.ducts import Gate
 from grey_current.shop.fans import CurvePoints
+from grey_current.shop.machines import Measured
 from tests.core.shops import collector, demo, machine, point, run, shop
 from tests.core.strategies import bank
 
@@ -149,3 +150,14 @@ def test_air_beyond_the_model_is_said_and_a_fan_that_drives_nothing_is_refused()
         assert "beyond-model" not in {f.code for f in all_findings(project, assess(project))}
     with pytest.raises(InputError, match="drives nothing"):
         edits.changed(fast, "fan", fan={"by": "points", "points": ((0.0, 0.0), (0.2, 900.0), (0.4, 0.0))})
+
+
+def test_a_measured_intake_is_what_it_is_in_whatever_air_it_was_measured():
+    """An opening has one K: measured at sea level or up here, the same hood draws the same air."""
+    high = edits.with_settings(shop([machine("saw", 4, 0)], runs=[run("main", "saw/port", "fan")]), altitude=1800.0)
+    thin, standard = shop_air(high).density, 1.2
+    got = []
+    for density, pressure in ((None, 600.0), (standard, 600.0 * standard / thin)):
+        seen = Measured(airflow=0.1, static_pressure=pressure, density=density)
+        got.append(assess(edits.with_pickup(high, "saw/port", intake=seen)).answers[0].airflow)
+    assert got[0] == pytest.approx(got[1])

@@ -244,7 +244,9 @@ def pickup(ref: str, machine: str, item: Pickup, air: Air, switch: int = 0) -> t
     """
     made: list[Piece] = []
     if isinstance(item.intake, Measured):
-        k = fittings.intake_from_measurement(item.intake.airflow, item.intake.static_pressure, item.port, air.density)
+        seen = item.intake
+        density = seen.density or air.density
+        k = fittings.intake_from_measurement(seen.airflow, seen.static_pressure, item.port, density)
         law = laws.Constant(k, item.port)
         made.append(pieces.Intake(f"{ref}/intake", machine, law, item.port, free_area=None))
     else:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Literal
 
+from grey_current.air.fittings import hose_turn
 from grey_current.design.findings.finding import Finding
 from grey_current.design.space.clashes import hanger_gap, hangers
 from grey_current.desk.inspector.cost_section import cost_section
@@ -54,7 +55,7 @@ def _run_page(workspace: Workspace, run: Run, found: tuple[Finding, ...]) -> Pag
         (
             length,
             *_hanger_facts(run, straight, display),
-            *((Fact("Straight way", display.length(straight)),) if hose else ()),
+            *(_hose_facts(run, straight, display) if hose else ()),
             _diameter_field(project, run, display),
             *_size_fields(workspace, run),
             ChoiceField(
@@ -142,6 +143,16 @@ def _size_field(run: Run, side: Literal["collector", "machine"], size: str) -> A
         "Carry the size on",
         lambda p: with_diameter_continued(p, run.id, side),
         "over every duct to the next wye",
+    )
+
+
+def _hose_facts(run: Run, straight: float, display: Display) -> tuple[Fact, ...]:
+    """How far its ends are apart, and what its sag counts as."""
+    turn = hose_turn(run.length or straight, straight)
+    return (
+        Fact("Straight way", display.length(straight)),
+        Fact("Its sag", f"counts as {turn:.0f}° of bends"),
+        Fact("", "An allowance: it may be half as much, or half as much again."),
     )
 
 

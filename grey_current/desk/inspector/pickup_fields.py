@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 
+from grey_current.air.needs import STANDARD_DENSITY
 from grey_current.desk.inspector.fields import (
     ActionField,
     Changed,
@@ -135,6 +136,14 @@ def _intake(project: Project, ref: str, pickup: Pickup) -> list[Item]:
             round(intake.static_pressure / size, 2),
             lambda p, v: with_intake_figure(p, ref, static_pressure=v * size),
             unit,
+        ),
+        ChoiceField(
+            f"{ref}/measured-in",
+            "Measured in",
+            "here" if intake.density is None else "standard",
+            (("here", "this shop's air"), ("standard", "standard air")),
+            STEP,
+            lambda p, v: with_intake_figure(p, ref, density=None if v == "here" else STANDARD_DENSITY),
         ),
     ]
 
