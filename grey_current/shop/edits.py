@@ -60,7 +60,7 @@ def changed(project: Project, element: str, **changes: Any) -> Project:
         items = getattr(project, name)
         for place, item in enumerate(items):
             if item.id == element:
-                made = checked(item, capital(called(project, element)), changes, Display(project.settings.units))
+                made = checked(item, _named(project, element), changes, Display(project.settings.units))
                 return project.replaced(**{name: (*items[:place], made, *items[place + 1 :])})
     raise InputError("element", element, "choose something that is in this shop")
 
@@ -74,7 +74,7 @@ def changed_all(project: Project, elements: Iterable[str], **changes: Any) -> Pr
         if any(item.id in wanted for item in items):
             display = Display(project.settings.units)
             lists[name] = tuple(
-                checked(item, capital(called(project, item.id)), changes, display) if item.id in wanted else item
+                checked(item, _named(project, item.id), changes, display) if item.id in wanted else item
                 for item in items
             )
             wanted -= {item.id for item in items}
@@ -83,14 +83,20 @@ def changed_all(project: Project, elements: Iterable[str], **changes: Any) -> Pr
     return project.replaced(**lists)
 
 
-def checked(item: ValueT, where: str, changes: dict[str, Any], display: Display = METRIC) -> ValueT:
+def _named(project: Project, element: str) -> Callable[[], str]:
+    """What an element is called, worked out only when it is said."""
+    return lambda: capital(called(project, element))
+
+
+def checked(item: ValueT, where: str | Callable[[], str], changes: dict[str, Any], display: Display = METRIC) -> ValueT:
     """A value with some fields changed. Raises `InputError` naming `where` for a value that cannot be, in its units."""
     try:
         return item.replaced(**changes)
     except ValidationError as problem:
         fault = problem.errors(include_url=False)[0]
         field = str(fault["loc"][0]) if fault["loc"] else "value"
-        raise InputError(f"{where}, {field.replace('_', ' ')}", *said(item, fault, display)) from None
+        place = where if isinstance(where, str) else where()
+        raise InputError(f"{place}, {field.replace('_', ' ')}", *said(item, fault, display)) from None
 
 
 def with_settings(project: Project, **changes: Any) -> Project:

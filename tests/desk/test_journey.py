@@ -459,7 +459,12 @@ def test_three_collectors_compared_one_chosen_and_taken_back(window, hands, qtbo
     assert sizing.hardest.scenario.running == ("saw",)
     chart = window.strip
     assert window.strips.currentWidget() is chart and chart.head.text().startswith("Hardest: Saw, ")
-    assert len(chart.shown) == 3 and {line.kind for line in chart.facts.lines} >= {"clean", "loaded", "other", "system"}
+    assert len(chart.shown) == 3 and {line.kind for line in chart.facts.lines} >= {
+        "seasoned",
+        "loaded",
+        "other",
+        "system",
+    }
     QTest.mouseClick(chart.table, Qt.MouseButton.LeftButton, pos=QPointF(60, 19 * 1.6 + 19 * 3.5).toPoint())
     assert sizing.offers[3].model in chart.shown
     dot = next(d for d in chart.facts.dots if d.kind == "works" and d.name == "Planer")

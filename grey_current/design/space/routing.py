@@ -78,23 +78,36 @@ def connected(project: Project, ref: str, collector: str | None = None) -> Proje
     pickup = project.pickup[ref][1]
     if any(ref in (run.start, run.end, *run.also_serves) for run in project.runs):
         raise RefusedEdit(called(project, ref), "a second duct on it", "take the first one away")
-    paths = [path for run, forward in _mains(project, collector) for path in _paths_to(project, run, forward, ref)]
-    if not paths:
+    best = _freest(project, ref, _mains(project, collector))
+    if best is None:
         raise RefusedEdit(called(project, ref), "connecting it", "draw a main from a collector first")
-    return _built(project, ref, pickup, _freest(project, ref, paths))
+    return _built(project, ref, pickup, best)
 
 
-def _freest(project: Project, ref: str, paths: list[_Path]) -> _Path:
+def _freest(project: Project, ref: str, mains: list[tuple[Run, bool]]) -> _Path | None:
     """The path that costs least with what stands in its way counted; those that cannot win are not looked at."""
-    space = DuctSpace(project)
-    best, least = paths[0], math.inf
-    for path in sorted(paths, key=lambda path: path.cost):
-        if path.cost >= least:
+    space, port = DuctSpace(project), position(project, ref)[:2]
+    best: _Path | None = None
+    least = math.inf
+    for near, run, forward in sorted(((_apart(project, r, port), r, f) for r, f in mains), key=lambda each: each[0]):
+        if near - HOSE_GAP >= least:
             break
-        cost = path.cost + _in_the_way(space, ref, path)
-        if cost < least:
-            best, least = path, cost
+        for path in sorted(_paths_to(project, run, forward, ref), key=lambda path: path.cost):
+            if path.cost >= least:
+                break
+            cost = path.cost + _in_the_way(space, ref, path)
+            if cost < least:
+                best, least = path, cost
     return best
+
+
+def _apart(project: Project, run: Run, place: XY) -> float:
+    """How far (m) a place is from a run in plan: no path to it costs less, but for the hose at its end."""
+    a, b = position(project, run.start)[:2], position(project, run.end)[:2]
+    square = (b[0] - a[0]) ** 2 + (b[1] - a[1]) ** 2
+    along = ((place[0] - a[0]) * (b[0] - a[0]) + (place[1] - a[1]) * (b[1] - a[1])) / square
+    t = min(max(along, 0.0), 1.0)
+    return math.dist(place, (a[0] + (b[0] - a[0]) * t, a[1] + (b[1] - a[1]) * t))
 
 
 def _in_the_way(space: DuctSpace, ref: str, path: _Path) -> float:

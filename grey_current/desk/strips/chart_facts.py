@@ -49,7 +49,7 @@ def chart_facts(workspace: Workspace, shown: frozenset[str]) -> ChartFacts | Non
         return None
     lines: list[Line] = []
     if collector is not None:
-        lines.append(collector_line(collector, air, collector.filter.seasoned, "clean"))
+        lines.append(collector_line(collector, air, collector.filter.seasoned, "seasoned"))
         lines.append(collector_line(collector, air, collector.filter.due, "loaded"))
     models = asking.collector_models(workspace)
     for name in sorted(shown & set(models)):

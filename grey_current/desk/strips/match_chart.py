@@ -162,7 +162,7 @@ class MatchChart(StripPanel):
             axis.setLabel(words, color=p.soft.name(), **{"font-size": f"{SIZES['fine']}px"})
             axis.enableAutoSIPrefix(False)
         pens = {
-            "clean": pg.mkPen(p.accent, width=2.6),
+            "seasoned": pg.mkPen(p.accent, width=2.6),
             "other": pg.mkPen(p.soft, width=1.2),
             "loaded": pg.mkPen(p.accent, width=1.6, style=Qt.PenStyle.DashLine),
             "system": pg.mkPen(faded(p.soft, 70), width=1),
@@ -180,21 +180,21 @@ class MatchChart(StripPanel):
     def _label(self, line: Line, xs: list[float], ys: list[float]) -> None:
         """A word at a curve: a collector's near its top, a candidate's number at its foot, a scenario's at its end."""
         words = {
-            "clean": f"{line.name}, clean filter",
+            "seasoned": f"{line.name}, filter in use",
             "loaded": "filter due",
             "other": self._number(line.name),
             "system chosen": line.name,
         }.get(line.kind)
         if words is None or self.facts is None:
             return
-        colour = {"clean": self.colours.accent, "loaded": self.colours.accent}
+        colour = {"seasoned": self.colours.accent, "loaded": self.colours.accent}
         item = pg.TextItem(words, color=colour.get(line.kind, self.colours.ink))
         item.setFont(font("fine"))
         if line.kind == "system chosen":
             top = self.facts.most_pressure / self._up * 0.86
             at = max((i for i, y in enumerate(ys) if y <= top), default=0)
         else:
-            at = {"clean": 9, "loaded": 50, "other": 52}[line.kind]
+            at = {"seasoned": 9, "loaded": 50, "other": 52}[line.kind]
         item.setPos(xs[min(at, len(xs) - 1)], ys[min(at, len(ys) - 1)])
         item.setAnchor((0, 0) if line.kind == "system chosen" else (0, 1))
         self.plot.addItem(item)
