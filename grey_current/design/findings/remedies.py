@@ -15,6 +15,7 @@ from grey_current.errors import GreyCurrentError
 from grey_current.shop.catalogue import next_size
 from grey_current.shop.duct_graph import branch_segment
 from grey_current.shop.edits import Change, changed_all
+from grey_current.shop.model import Project
 from grey_current.shop.names import Names, capital
 from grey_current.units import Display
 
@@ -31,6 +32,7 @@ class Remedies:
     assessment: Assessment
     names: Names
     _made: dict[str, tuple[Assessment, Judgement] | None] = field(default_factory=dict)
+    _then: dict[str, Assessment | None] = field(default_factory=dict)
     _gates: dict[str, str | None] = field(default_factory=dict)
 
     @cached_property
@@ -42,6 +44,8 @@ class Remedies:
         candidates = self._candidates(answer, check)
         yield
         for change in candidates:
+            self._assessed(change)
+            yield
             self._computed(change)
             yield
 
@@ -50,7 +54,7 @@ class Remedies:
 
         In words, and as a change that can be made; None where nothing helps that run without harm. Raises nothing.
         """
-        best: tuple[float, str, Change] | None = None
+        best: tuple[float, float, Change, Project, Judgement] | None = None
         for change in self._candidates(answer, check):
             made = self._computed(change)
             there = _share_in(made[0], answer.scenario, check.run) if made else None
@@ -61,14 +65,14 @@ class Remedies:
                 continue
             if better < -HARMS or (best is not None and better <= best[0]):
                 continue
-            worse = worsenings(made[0].project, self._before, made[1])
-            costs = f"; but {worse[0].words}" if worse else ""
-            more = f", and {len(worse) - 1} more" if len(worse) > 1 else ""
-            words = f"{change.words}: {check.share:.0%} → {there:.0%} of what chips need there{costs}{more}."
-            best = better, words, change
+            best = better, there, change, made[0].project, made[1]
         if best is None:
             return "Neither smaller pipe there nor another open gate helps without harm elsewhere.", None
-        return best[1], best[2]
+        _, there, change, project, judged = best
+        worse = worsenings(project, self._before, judged)
+        costs = f"; but {worse[0].words}" if worse else ""
+        more = f", and {len(worse) - 1} more" if len(worse) > 1 else ""
+        return f"{change.words}: {check.share:.0%} → {there:.0%} of what chips need there{costs}{more}.", change
 
     def _candidates(self, answer: ScenarioAir, check: TransportCheck) -> list[Change]:
         project = self.assessment.project
@@ -103,15 +107,20 @@ class Remedies:
         words = f"Open {self.names.of(gate)} for {self.names.of(machine)} too"
         return Change(words, gate, lambda p: opened_for(p, gate, machine))
 
-    def _computed(self, change: Change) -> tuple[Assessment, Judgement] | None:
-        if change.words not in self._made:
+    def _assessed(self, change: Change) -> Assessment | None:
+        if change.words not in self._then:
             try:
                 project = change.edit(self.assessment.project)
             except GreyCurrentError:
-                self._made[change.words] = None
+                self._then[change.words] = None
             else:
-                then = assess(project, all_scenarios(project), self.assessment)
-                self._made[change.words] = then, air_judgement(then)
+                self._then[change.words] = assess(project, all_scenarios(project), self.assessment)
+        return self._then[change.words]
+
+    def _computed(self, change: Change) -> tuple[Assessment, Judgement] | None:
+        if change.words not in self._made:
+            then = self._assessed(change)
+            self._made[change.words] = (then, air_judgement(then)) if then else None
         return self._made[change.words]
 
 
