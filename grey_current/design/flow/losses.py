@@ -13,6 +13,8 @@ from grey_current.units import Display
 
 NOT_COUNTED = {"fan", "entry"}
 """Kinds that nobody can lay a hand on."""
+GIVEN = {"separator"}
+"""Kinds that belong to the collector as bought: listed, but not what one is told to mend first."""
 GROUPS = {"hose_bend": "hose", "spacing": "elbow", "mitre": "elbow", "inlet_disturbance": "elbow"}
 
 
@@ -54,7 +56,7 @@ def largest_losses(project: Project, scenario: ScenarioAir, pickup: PickupAir) -
             words[key] = f"{display.about(_hose_length(system.network.pieces, run.id))} of hose"
         elif piece.kind not in GROUPS or key not in words:
             words[key] = piece_words(project, piece, display, system.gate_open(piece))
-    found = [Loss(key[0], words[key], loss, key[1] == "separator") for key, loss in losses.items()]
+    found = [Loss(key[0], words[key], loss, key[1] in GIVEN) for key, loss in losses.items()]
     return sorted(found, key=lambda largest_loss: -largest_loss.loss)
 
 

@@ -241,9 +241,8 @@ def _intake_ideas(machine: Machine, pickup: str) -> Iterator[Change]:
         return
     wider = FreeArea(area=min(item.intake.area * WIDER_INTAKE, 4.0))
     ref = f"{machine.id}/{pickup}"
-    yield Change(
-        f"Open the {item.name.lower()}'s intake by half", ref, lambda p: edits.with_pickup(p, ref, intake=wider)
-    )
+    where = f" ({item.name.lower()})" if len(machine.pickups) > 1 else ""
+    yield Change(f"Open its intake by half{where}", ref, lambda p: edits.with_pickup(p, ref, intake=wider))
 
 
 def _collector_ideas(project: Project, collector: str) -> Iterator[Change]:

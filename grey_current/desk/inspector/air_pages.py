@@ -59,7 +59,7 @@ def machine_page(workspace: Workspace, machine: Machine) -> Page:
         taken = largest_losses(project, answer, answer.worst)[:MOST_LOSSES]
         lines = tuple(Fact(capital(t.words), display.pressure(t.loss)) for t in taken)
         name = next(p.name for p in machine.pickups if p.id == answer.worst.pickup)
-        where = f" from the {name.lower()}" if len(machine.pickups) > 1 else ""
+        where = f": {name.lower()}" if len(machine.pickups) > 1 else ""
         sections.append(Section(f"Where the suction goes{where}", lines))
     sections[:0] = machine_help(workspace, machine)
     subtitle = f"{machine.kind}. Drag it on the floor, or nudge it with the arrow keys."

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from grey_current.air.pieces import Piece, Straight
 from grey_current.design.flow.assessment import PickupAir, ScenarioAir
-from grey_current.design.flow.losses import NOT_COUNTED, group_of
+from grey_current.design.flow.losses import GIVEN, NOT_COUNTED, group_of
 from grey_current.design.words import piece_words
 from grey_current.shop.model import Project
 from grey_current.shop.places import position
@@ -101,7 +101,7 @@ def strip_facts(workspace: Workspace) -> StripFacts | None:
     sums: dict[tuple[str, str], float] = {}
     for shown in pieces:
         sums[shown.group] = sums.get(shown.group, 0.0) + shown.loss
-    largest_loss = max((g for g in sums if g[1] not in NOT_COUNTED), key=lambda g: sums[g])
+    largest_loss = max((g for g in sums if g[1] not in NOT_COUNTED | GIVEN), key=lambda g: sums[g])
     machine, item = project.pickup[f"{pickup.machine}/{pickup.pickup}"]
     name = machine.name + (f", {item.name.lower()}" if len(machine.pickups) > 1 else "")
     got, lift = display.airflow(pickup.airflow), display.pressure(total)
