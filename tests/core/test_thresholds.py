@@ -7,6 +7,8 @@ import pytest
 from scipy.interpolate import PchipInterpolator
 
 from grey_current.air.fan import MOTOR_RPM, curve_from_points
+from grey_current.air.laws import area
+from grey_current.design.collector.chart_lines import port_line
 from grey_current.design.collector.make_up_air import EASY, SEASON_WEEKS, make_up_air
 from grey_current.design.collector.system_kinds import several
 from grey_current.design.findings.all_findings import all_findings
@@ -20,6 +22,7 @@ from grey_current.design.space.clashes import DuctSpace
 from grey_current.shop import edits
 from grey_current.shop.collector_edits import standing, with_inlet_side
 from grey_current.shop.machines import FreeArea
+from grey_current.shop.names import called
 from grey_current.shop.places import distance, position
 from grey_current.shop.room import Feature
 from grey_current.shop.room_edits import rectangle
@@ -160,3 +163,21 @@ def test_what_is_hit_or_overloaded_stands_in_a_line_in_small_letters():
     legs = edits.with_settings(edits.changed(project, "ring-b", leg="first"), main_breaker=10)
     said = [worse.words for worse in worsenings(legs, judge(assess(project)), judge(assess(legs)))]
     assert said and all(each.startswith("the supply's ") and each.endswith("then is overloaded") for each in said)
+
+
+def test_the_port_alone_lets_through_what_its_openings_do():
+    """By hand: the cabinet's free area, the flange, and the velocity pressure in the port, at 1,000 Pa."""
+    project = straight_shop()
+    air = shop_air(project)
+    line = port_line(project, "saw/port", air, 1000.0)
+    k = (1 / 0.62) ** 2 / 0.02**2 + 0.49 / area(0.1) ** 2 + 1 / area(0.1) ** 2
+    assert line.points[-1] == pytest.approx(((2 * 1000 / (air.density * k)) ** 0.5, 1000.0), rel=1e-3)
+
+
+def test_a_flush_that_helps_several_machines_names_every_gate():
+    project = demo()
+    said = next(f for f in all_findings(project, assess(project)) if f.code == "flush")
+    words = [remedy for remedy in said.remedies if remedy.startswith("Open ")]
+    assert len(words) == len(said.remedies) >= 2
+    gates = {gate for gate in project.gate if any(called(project, gate) in remedy for remedy in words)}
+    assert {said.element, *said.also} >= gates - {said.element} and len(said.also) >= len(gates) - 1

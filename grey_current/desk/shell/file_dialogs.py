@@ -70,21 +70,28 @@ class FileDialogs:
 
     def _ask_over(self, problem: FileChanged) -> int:
         """What is to be done with a file that another program has changed: Save elsewhere, Discard its changes, not."""
+        return self._ask(
+            QMessageBox.Icon.Warning,
+            f"{Path(problem.path).name} was changed by another program since it was opened here.",
+            "Save under another name, or put this window's state in its place?",
+            ("Save as…", "Put mine in its place"),
+        )
+
+    def _ask(self, icon: QMessageBox.Icon, text: str, more: str, words: tuple[str, str] | None = None) -> int:
+        """A question with Save, Discard and Cancel, which may be called otherwise; answers the button."""
         box = QMessageBox(self.window)
         box.setTextFormat(Qt.TextFormat.PlainText)
-        box.setIcon(QMessageBox.Icon.Warning)
-        box.setText(f"{Path(problem.path).name} was changed by another program since it was opened here.")
-        box.setInformativeText("Save under another name, or put this window's state in its place?")
-        box.setStandardButtons(
-            QMessageBox.StandardButton.Save | QMessageBox.StandardButton.Discard | QMessageBox.StandardButton.Cancel
-        )
-        for button, words in (
-            (QMessageBox.StandardButton.Save, "Save as…"),
-            (QMessageBox.StandardButton.Discard, "Put mine in its place"),
-        ):
+        box.setIcon(icon)
+        box.setText(text)
+        box.setInformativeText(more)
+        save, discard = QMessageBox.StandardButton.Save, QMessageBox.StandardButton.Discard
+        box.setStandardButtons(save | discard | QMessageBox.StandardButton.Cancel)
+        for button, called in zip((save, discard), words or (), strict=False):
             choice = box.button(button)
             if choice is not None:
-                choice.setText(words)
+                choice.setText(called)
+        if words is None:
+            box.setDefaultButton(save)
         answer = box.exec()
         box.deleteLater()
         return answer
@@ -93,17 +100,11 @@ class FileDialogs:
         """Whether this project may be put away: nothing is unsaved, or the user has decided. Raises `FileError`."""
         if not self.workspace.dirty:
             return True
-        box = QMessageBox(self.window)
-        box.setTextFormat(Qt.TextFormat.PlainText)
-        box.setIcon(QMessageBox.Icon.Question)
-        box.setText(f"“{self.workspace.project.name}” has changes that are not saved.")
-        box.setInformativeText("Save them first?")
-        box.setStandardButtons(
-            QMessageBox.StandardButton.Save | QMessageBox.StandardButton.Discard | QMessageBox.StandardButton.Cancel
+        answer = self._ask(
+            QMessageBox.Icon.Question,
+            f"“{self.workspace.project.name}” has changes that are not saved.",
+            "Save them first?",
         )
-        box.setDefaultButton(QMessageBox.StandardButton.Save)
-        answer = box.exec()
-        box.deleteLater()
         if answer == QMessageBox.StandardButton.Save:
             return self.save()
         return answer == QMessageBox.StandardButton.Discard
