@@ -10,6 +10,7 @@ from typing import Any, TypeVar
 
 from grey_current.design.findings.all_findings import AIR_RULES, GROUND_RULES, steps
 from grey_current.design.findings.finding import Finding, Inspection, in_order
+from grey_current.design.findings.remedies import Remedies
 from grey_current.design.flow.assessment import Assessment, assess
 from grey_current.design.flow.levers import GateSheet, LeverFacts, gate_sheet, lever_facts
 from grey_current.design.flow.scenarios import all_scenarios, scenario_of
@@ -123,7 +124,13 @@ class Computed:
         """The lever frame for what is switched on, at chosen working places."""
         scenario = scenario_of(self.assessment.project, running, places)
         answer = self.assessment.of(scenario) if running else None
-        return self._of_project(f"levers {scenario}", lambda: lever_facts(self.assessment, scenario, answer))
+
+        def made() -> LeverFacts:
+            alone = answer if answer is not None and answer.converged and len(running) == 1 else None
+            flush = Remedies(self.assessment.counted, self.names).flush(alone) if alone else None
+            return lever_facts(self.assessment, scenario, flush.element if flush else None)
+
+        return self._of_project(f"levers {scenario}", made)
 
     def _of_project(self, what: str, make: Callable[[], T]) -> T:
         """Something that follows from the project, worked out once for each."""

@@ -4,12 +4,22 @@ import pytest
 
 from grey_current import cli
 from grey_current.design.flow.assessment import assess
-from grey_current.design.flow.gates import flushings, gate_machine, gate_order, gate_table, open_gates, own_gates
+from grey_current.design.flow.gates import (
+    flushings,
+    gate_machine,
+    gate_order,
+    gate_table,
+    open_gates,
+    opened_for,
+    own_gates,
+)
 from grey_current.design.flow.scenarios import Scenario
 from grey_current.design.flow.transport import slowest_transport, transport_checks
+from grey_current.design.judgement import judge
 from grey_current.shop import edits
 from grey_current.shop.demo_shops import demo_path
 from grey_current.shop.ducts import Gate
+from grey_current.workspace.workspace import Workspace
 from tests.core.shops import demo, straight_shop
 
 
@@ -73,3 +83,20 @@ def test_the_table_on_the_command_line(capsys):
     out = capsys.readouterr().out
     assert "  2  gate-mitre  (left open)" in out
     assert "Planer                   . O . O . . . ." in out
+
+
+def test_a_lever_that_would_help_makes_the_whole_shop_better():
+    """The mark goes by the one judgement: what it opens lessens the shop's trouble, or there is no mark."""
+    marked = 0
+    for name in ("loft", "allotment"):
+        workspace = Workspace(demo(name))
+        before = judge(assess(workspace.project))
+        for machine in workspace.project.machine:
+            workspace.switch_on((machine,))
+            helping = [lever.gate for lever in workspace.computed.levers((machine,)).levers if lever.would_help]
+            assert len(helping) <= 1
+            for gate in helping:
+                then = opened_for(workspace.project, gate, machine)
+                assert judge(assess(then)).trouble < before.trouble
+                marked += 1
+    assert marked

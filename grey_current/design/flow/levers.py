@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from grey_current.design.flow.assessment import Assessment, ScenarioAir
-from grey_current.design.flow.gates import flushings, gate_machine, gate_order, open_gates, own_gates
+from grey_current.design.flow.assessment import Assessment
+from grey_current.design.flow.gates import gate_machine, gate_order, open_gates, own_gates
 from grey_current.design.flow.scenarios import Scenario
 from grey_current.shop.ducts import Gate
 from grey_current.shop.names import Names, capital
@@ -82,13 +82,14 @@ def _plate(names: Names, own: dict[str, frozenset[str]], gate: str) -> str:
     return names.project.machine[owner].name if owner else capital(names.of(gate).removeprefix("the "))
 
 
-def lever_facts(assessment: Assessment, running: Scenario, answer: ScenarioAir | None) -> LeverFacts:
-    """The frame for what is switched on, with its answer, or at rest. Raises nothing."""
+def lever_facts(assessment: Assessment, running: Scenario, best: str | None = None) -> LeverFacts:
+    """The frame for what is switched on, or at rest.
+
+    `best` is the gate that would carry the chips better when it is opened as well, if one would. Raises nothing.
+    """
     project, names = assessment.project, Names(assessment.project)
     own = own_gates(assessment)
     pulled = open_gates(assessment, running)
-    proposals = flushings(assessment, answer) if answer is not None and answer.converged else []
-    best = next((flushing.gate for flushing in proposals if flushing.met), None)
     levers = []
     for gate in gate_order(assessment):
         rule = project.gate[gate].rule
