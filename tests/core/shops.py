@@ -2,14 +2,23 @@
 
 from __future__ import annotations
 
+import contextlib
+import random
+
+from grey_current.design.space.routing import connected
+from grey_current.errors import GreyCurrentError
 from grey_current.files import project_file
-from grey_current.shop.catalogue import collector_model
+from grey_current.shop import edits
+from grey_current.shop.catalogue import catalogue, collector_model, machine_models
 from grey_current.shop.collectors import Collector
 from grey_current.shop.demo_shops import demo_path
+from grey_current.shop.duct_edits import drawn_on
 from grey_current.shop.ducts import Gate, Point, Run
 from grey_current.shop.machines import FreeArea, Machine, Pickup
 from grey_current.shop.model import Project, Settings
 from grey_current.shop.room import Room
+from grey_current.shop.room_edits import rectangle
+from grey_current.workspace.placing import Placing, place
 
 
 def demo(name: str = "loft") -> Project:
@@ -54,3 +63,23 @@ def shop(machines=(), points=(), runs=(), gates=(), collectors=None, **settings)
 def straight_shop(**settings) -> Project:
     """One machine, 4 m of duct, one gate."""
     return shop([machine("saw", 4, 0)], [], [run("main", "saw/port", "fan")], [Gate(id="gate", run="main")], **settings)
+
+
+def made_up(seed: int) -> Project:
+    """A shop by seed: four walls of some size, a collector, a main in two legs, machines anywhere, some connected."""
+    chance = random.Random(seed)
+    across, deep = chance.uniform(3, 12), chance.uniform(2.5, 8)
+    project = demo("empty").replaced(rooms=(Room(outline=rectangle(0, 0, across, deep), ceiling=2.5),))
+    model = chance.choice(catalogue().collectors)
+    project, start = place(project, Placing("collector", model.model, "Collector"), 0.6, deep - 0.6)
+    for x, y in ((across * 0.5, deep - 0.6), (across * 0.5, 0.5)):
+        with contextlib.suppress(GreyCurrentError):
+            project, start = drawn_on(project, start, x, y)
+    for shelf in chance.sample(machine_models(), chance.randint(1, 8)):
+        x, y = chance.uniform(-1, across + 1), chance.uniform(-1, deep + 1)
+        project, ident = edits.placed(project, shelf.body, x, y, chance.choice((0.0, 90.0, 33.0)))
+        for pickup in project.machine[ident].pickups:
+            if chance.random() < 0.7:
+                with contextlib.suppress(GreyCurrentError):
+                    project = connected(project, f"{ident}/{pickup.id}")
+    return project

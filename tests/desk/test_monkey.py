@@ -14,6 +14,7 @@ from PyQt6.QtWidgets import QComboBox, QDialog, QFileDialog, QInputDialog, QLine
 
 from grey_current.errors import GreyCurrentError
 from grey_current.workspace.stages import STAGES
+from tests.core.shops import made_up
 
 STEPS = int(os.environ.get("MONKEY_STEPS", "150"))
 TEXTS = (
@@ -102,7 +103,9 @@ ACTS = {
 }
 
 
-@pytest.mark.parametrize(("name", "seed"), [("loft", 1), ("allotment", 2), ("empty", 3)])
+@pytest.mark.parametrize(
+    ("name", "seed"), [("loft", 1), ("allotment", 2), ("empty", 3), ("made up", 4), ("made up", 5)]
+)
 def test_anything_may_be_done_and_undone(window, qtbot, monkeypatch, name, seed):
     for kind in (QDialog, QMessageBox):
         monkeypatch.setattr(kind, "exec", lambda *a: 0)
@@ -111,7 +114,10 @@ def test_anything_may_be_done_and_undone(window, qtbot, monkeypatch, name, seed)
     for ask in ("getText", "getItem"):
         monkeypatch.setattr(QInputDialog, ask, lambda *a, **k: ("", False))
     chance = random.Random(seed)
-    window.open_demo(name)
+    if name == "made up":
+        window.workspace.show_project(made_up(seed * STEPS), None)
+    else:
+        window.open_demo(name)
     first = window.workspace.project
     acts, weights = list(ACTS), list(ACTS.values())
     with qtbot.captureExceptions() as raised:
