@@ -1,6 +1,7 @@
 """What is drawn is what is judged: rooms, beams and openings as edited, branches and hoses round what stands there."""
 
 import math
+import random
 
 import ezdxf.filemanagement
 import pytest
@@ -9,10 +10,12 @@ from grey_current.design.findings.all_findings import all_findings
 from grey_current.design.flow.assessment import assess
 from grey_current.design.judgement import judge, worsenings
 from grey_current.design.space.ground import Space
+from grey_current.design.space.hits import ground_of
 from grey_current.design.space.routing import connected
 from grey_current.errors import GreyCurrentError
 from grey_current.files import underlay
 from grey_current.shop import edits, room_edits
+from grey_current.shop.catalogue import catalogue
 from grey_current.shop.corner_edits import squared, with_corner_at, without_corner
 from grey_current.shop.ducts import Gate
 from grey_current.shop.places import distance, position
@@ -253,3 +256,26 @@ def test_a_plan_of_blocks_is_read_and_can_be_moved_and_turned(tmp_path):
     assert with_underlay_wide(project, 8.0).underlay.height == pytest.approx(8.0)
     with pytest.raises(GreyCurrentError, match="lay one"):
         with_underlay(demo("empty"), turn=3.0)
+
+
+@pytest.mark.parametrize("name", ["loft", "allotment"])
+def test_what_is_hit_is_the_same_worked_out_anew_or_from_before(name):
+    """Bodies moved, turned, grown, parked elsewhere, exchanged: only what is near is looked at again, and it is enough."""
+    chance, first = random.Random(5), demo(name)
+    ground, project = ground_of(first), first
+    for _ in range(60):
+        ident = chance.choice([*project.machine, *project.collector])
+        by = chance.choice(((0.4, 0.0), (0.0, -0.5), (2.0, 1.0), (-3.0, 0.3)))
+        change = chance.choice(
+            (
+                lambda p, i=ident, by=by: edits.moved(p, i, *by),
+                lambda p, i=ident: edits.turned(p, [i], 35),
+                lambda p, i=ident: edits.changed(p, i, width=chance.uniform(0.3, 1.6), height=chance.uniform(0.5, 2.4)),
+                lambda p, i=ident, by=by: edits.parked(p, i, *by) if i in p.machine else p,
+                lambda p: edits.with_collector(p, p.collectors[0].id, chance.choice(catalogue().collectors).model),
+                lambda p: edits.removed(p, [chance.choice(list(p.run))]) if len(p.runs) > 4 else p,
+            )
+        )
+        project = change(project)
+        ground = ground_of(project, ground)
+        assert ground.hits == ground_of(project).hits

@@ -22,7 +22,7 @@ from grey_current.design.flow.assessment import Assessment, ScenarioAir, assess
 from grey_current.design.flow.scenarios import Scenario, all_scenarios, need
 from grey_current.design.flow.trace import shop_air
 from grey_current.design.flow.transport import slowest_transport
-from grey_current.design.judgement import HARD, Key, PickupJudged, judge
+from grey_current.design.judgement import HARD, Judgement, Key, PickupJudged, judge
 from grey_current.design.space.free_places import freely_standing
 from grey_current.design.supply.circuits import worst_load
 from grey_current.shop import edits
@@ -92,7 +92,8 @@ def offers(project: Project, collector: str | None, models: Sequence[CollectorMo
 
     Raises `DuctworkError` as tracing does.
     """
-    found = [_offer(project, collector, item) for item in candidates(project, collector, models)]
+    before = judge(assess(project, all_scenarios(project)))
+    found = [_offer(project, collector, item, before) for item in candidates(project, collector, models)]
     return sorted(found, key=lambda offer: (offer.implausible, offer.rank))
 
 
@@ -129,7 +130,7 @@ def put_in(project: Project, collector: str | None, model: CollectorModel) -> Pr
     return with_candidate(project, collector, stood_in(project, collector, model))
 
 
-def _offer(project: Project, collector: str | None, item: Collector) -> Offer:
+def _offer(project: Project, collector: str | None, item: Collector, before: Judgement) -> Offer:
     done = _assessed(project, collector, item, item.filter.seasoned)
     usual = _answers(done, item)
     loaded = _answers(_assessed(project, collector, item, item.filter.due), item)
@@ -157,16 +158,17 @@ def _offer(project: Project, collector: str | None, item: Collector) -> Offer:
         max(over, 0.0),
         dreamt,
         item.price,
-        _rank(done, usual, against),
+        _rank(done, usual, against, before),
     )
 
 
-def _rank(done: Assessment, answers: list[_Answer], against: int) -> tuple[float, float, float, int]:
+def _rank(done: Assessment, answers: list[_Answer], against: int, before: Judgement) -> tuple[float, float, float, int]:
     """Where the one judgement puts a shop with a candidate, with what stands `against` it beside its air.
 
-    Pickups without ducts are judged by what they would get on a rough way.
+    Pickups without ducts are judged by what they would get on a rough way; `before` is the judgement of the shop as it
+    is, from which what cannot have changed is taken.
     """
-    judged = judge(done)
+    judged = judge(done, before)
     rough = {key: pickup for answer in answers for key, pickup in answer.rough.items()}
     trouble, margin, money, work = replace(judged, pickups={**judged.pickups, **rough}).rank
     return round(trouble + HARD * against, 3), margin, money, work

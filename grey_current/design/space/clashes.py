@@ -16,6 +16,7 @@ from grey_current.design.space.outlines import beam_plan, overall_height, passag
 from grey_current.errors import RefusedEdit
 from grey_current.shop.catalogue import materials
 from grey_current.shop.ducts import Run
+from grey_current.shop.machines import Machine
 from grey_current.shop.model import Project
 from grey_current.shop.names import called
 from grey_current.shop.places import footprint, position
@@ -72,6 +73,20 @@ class DuctSpace:
         found = DuctSpace(project)
         found.solids, found._boxes, found._grown, found._rooms = self.solids, self._boxes, self._grown, self._rooms
         return found
+
+    def with_bodies_of(self, project: Project, changed: frozenset[str]) -> DuctSpace:
+        """The same room for a project in which some machines or collectors have changed, and nothing else."""
+        found = DuctSpace(project)
+        found.solids, found._rooms = [self._again(project, s, changed) for s in self.solids], self._rooms
+        found._grown = {key: shape for key, shape in self._grown.items() if self.solids[key[0]].ident not in changed}
+        return found
+
+    def _again(self, project: Project, solid: Solid, changed: frozenset[str]) -> Solid:
+        if solid.ident not in changed:
+            return solid
+        item = project.machine.get(solid.ident) or project.collector[solid.ident]
+        high = overall_height(item) if isinstance(item, Machine) else item.height
+        return Solid(solid.ident, solid.kind, plan(footprint(item)), 0.0, high)
 
     @cached_property
     def solids(self) -> list[Solid]:

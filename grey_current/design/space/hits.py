@@ -3,20 +3,21 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from functools import cached_property
 
 from grey_current.design.space.clashes import DuctSpace
 from grey_current.design.space.ground import Space
 from grey_current.design.space.hose_reach import reach
+from grey_current.design.space.outlines import parked
 from grey_current.shop.catalogue import materials
 from grey_current.shop.collectors import Collector
 from grey_current.shop.ducts import Run
 from grey_current.shop.machines import Machine
 from grey_current.shop.model import Project
 from grey_current.shop.names import Names
-from grey_current.shop.places import position
+from grey_current.shop.places import footprint, position
 
 WORDS = {
     "beam": "goes through {}",
@@ -33,6 +34,12 @@ WORDS = {
 }
 SHORT_BY = 0.005
 """m by which a hose may be shorter than the straight line and still be called long enough."""
+
+
+Body = Machine | Collector
+Box = tuple[float, float, float, float]
+NEAR = 0.3
+"""m round a body that has changed within which everything is looked at again."""
 
 
 @dataclass(frozen=True, order=True)
@@ -64,19 +71,51 @@ class Ground:
 
 def ground_of(project: Project, before: Ground | None = None) -> Ground:
     """Everything that is hit or out of reach; what is as it was `before` is taken from there. Raises nothing."""
-    if before is None or not _same_ground(before.ducts.project, project):
+    was = before.ducts.project if before else None
+    changed = _changed_bodies(was, project) if was is not None and _same_building(was, project) else None
+    items: tuple[Body, ...] = (*project.machines, *project.collectors)
+    if before is None or was is None or changed is None:
         space = DuctSpace(project)
-        return Ground(space, frozenset((*_of_bodies(project), *(h for r in project.runs for h in _of_run(space, r)))))
-    space, known = before.ducts.with_ducts_of(project), before.lies
-    moved = [run for run in project.runs if known.get(run.id) != _lies(project, run)]
-    gone = {run.id for run in moved} | (known.keys() - project.run.keys())
+        bodies = _of_bodies(Space(project), items)
+        return Ground(space, frozenset((*bodies, *(h for r in project.runs for h in _of_run(space, r)))))
+    ducts, known = before.ducts, before.lies
+    space = ducts.with_bodies_of(project, changed) if changed else ducts.with_ducts_of(project)
+    boxes = [_box(_standing(p, ident)) for p in (was, project) for ident in changed]
+    moved = [run for run in project.runs if known.get(run.id) != _lies(project, run) or _touched(project, run, boxes)]
+    beside = [item for item in items if _meets(_box(item), boxes)]
+    gone = {run.id for run in moved} | {item.id for item in beside} | (known.keys() - project.run.keys())
     kept = (hit for hit in before.hits if hit.element not in gone)
-    return Ground(space, frozenset((*kept, *(hit for run in moved for hit in _of_run(space, run)))))
+    anew = (*_of_bodies(Space(project), beside), *(hit for run in moved for hit in _of_run(space, run)))
+    return Ground(space, frozenset((*kept, *anew)))
 
 
-def _of_bodies(project: Project) -> Iterator[Hit]:
-    space = Space(project)
-    items: tuple[Machine | Collector, ...] = (*project.machines, *project.collectors)
+def _standing(project: Project, ident: str) -> Body:
+    return project.machine.get(ident) or project.collector[ident]
+
+
+def _box(item: Body) -> Box:
+    """Left, low, right and high edge of where something may stand, its parked places too, m."""
+    places = [item, *(parked(item) if isinstance(item, Machine) else ())]
+    xs, ys = zip(*(corner for place in places for corner in footprint(place)), strict=True)
+    return min(xs), min(ys), max(xs), max(ys)
+
+
+def _meets(box: Box, others: Iterable[Box]) -> bool:
+    left, low, right, high = box[0] - NEAR, box[1] - NEAR, box[2] + NEAR, box[3] + NEAR
+    return any(x0 < right and x1 > left and y0 < high and y1 > low for x0, y0, x1, y1 in others)
+
+
+def _touched(project: Project, run: Run, boxes: list[Box]) -> bool:
+    """Whether a run may hit something otherwise when bodies in some boxes have changed; a hose's way always may."""
+    if not boxes:
+        return False
+    if materials()[run.material].hose:
+        return True
+    a, b = position(project, run.start), position(project, run.end)
+    return _meets((min(a[0], b[0]), min(a[1], b[1]), max(a[0], b[0]), max(a[1], b[1])), boxes)
+
+
+def _of_bodies(space: Space, items: Iterable[Body]) -> Iterator[Hit]:
     for item in items:
         if space.outside(item):
             yield Hit(item.id, "wall")
@@ -106,15 +145,24 @@ def _way(space: DuctSpace, run: Run, ref: str) -> float:
     return math.dist(a, b)
 
 
-def _same_ground(a: Project, b: Project) -> bool:
-    """Whether everything that stands on the floor or hangs over it is where it was."""
+def _same_building(a: Project, b: Project) -> bool:
+    """Whether the building, and what stands in it besides machines and collectors, is as it was."""
     parts = ("rooms", "features", "openings", "beams")
-    return all(getattr(a, part) == getattr(b, part) for part in parts) and _bodies(a) == _bodies(b)
+    return all(getattr(a, part) == getattr(b, part) for part in parts)
 
 
-def _bodies(project: Project) -> list[object]:
-    machines = [m.model_copy(update={"pickups": ()}) for m in project.machines]
-    return [*machines, *((c.id, c.x, c.y, c.turn, c.width, c.depth, c.height, c.stands) for c in project.collectors)]
+def _changed_bodies(a: Project, b: Project) -> frozenset[str] | None:
+    """Machines and collectors that stand, or are, otherwise than before; None when there are others than there were."""
+    was, now = _bodies(a), _bodies(b)
+    if list(was) != list(now):
+        return None
+    return frozenset(ident for ident in now if was[ident] != now[ident])
+
+
+def _bodies(project: Project) -> dict[str, object]:
+    machines = {m.id: m.model_copy(update={"pickups": ()}) for m in project.machines}
+    collectors = project.collectors
+    return machines | {c.id: (c.x, c.y, c.turn, c.width, c.depth, c.height, c.stands) for c in collectors}
 
 
 def _lies(project: Project, run: Run) -> object:
