@@ -7,6 +7,7 @@ import time
 
 import numpy as np
 
+from bench.conftest import report
 from grey_current.air import compiled
 from tests.core.random_networks import solved
 
@@ -24,7 +25,7 @@ def test_random_shops() -> None:
         if not answer.converged.all():
             unanswered.append(seed)
     few, most = np.percentile(iterations, [50, 99])
-    print(f"\n{COUNT} random shops, {len(iterations)} scenarios: {len(unanswered)} without an answer {unanswered[:9]}")
-    print(f"iterations: median {few:.0f}, 99th percentile {most:.0f}, most {max(iterations)}")
-    print(f"four scenarios at once: {np.median(seconds) * 1e3:.1f} ms median, {max(seconds) * 1e3:.0f} ms at most")
+    report(f"{COUNT} random shops, {len(iterations)} scenarios: {len(unanswered)} without an answer {unanswered[:9]}")
+    report(f"iterations: median {few:.0f}, 99th percentile {most:.0f}, most {max(iterations)}")
+    report(f"four scenarios at once: {np.median(seconds) * 1e3:.1f} ms median, {max(seconds) * 1e3:.0f} ms at most")
     assert not unanswered
