@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import os
 import time
 
@@ -47,6 +48,7 @@ def test_dragging_a_point(application, tmp_path, name, project, point, machine):
     workspace.select(point)
     window.background.stop()
     application.processEvents()
+    gc.freeze()  # as the program does when it is up
     told, shown = [], []
     workspace.begin("Move")
     for frame in range(FRAMES):

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import gc
 import os
 import sys
 from functools import partial
@@ -32,6 +33,9 @@ SIZE = (1280, 800)
 NO_SCREEN = (
     "there is no screen to open a window on; start it in a desktop session, or make a picture with --picture FILE.png."
 )
+FREEZE_AFTER_MS = 3000
+"""When everything is loaded, what is there for good is no longer looked at by the garbage collector, which would hold
+the window for a tenth of a second now and then."""
 KERNEL_AFTER_MS = 400
 """When the window has been up for so long, the compiled solver is loaded beside it."""
 
@@ -77,6 +81,7 @@ def main(arguments: list[str] | None = None) -> int:
         QTimer.singleShot(0, lambda: _picture(application, window, options.picture))
     else:
         QTimer.singleShot(KERNEL_AFTER_MS, compiled.load_beside)
+        QTimer.singleShot(FREEZE_AFTER_MS, gc.freeze)
         QTimer.singleShot(0, lambda: _offer_left(window, autosave))
     status = application.exec()
     guard.release()
