@@ -75,7 +75,7 @@ def main(arguments: list[str] | None = None) -> int:
     window.resize(*SIZE)
     window.show()
     _tell_of_files(window, keeper, autosave)
-    workspace.listen(lambda _: _tell_once(window, autosave))
+    workspace.listen(lambda _: _on_notice(window, autosave))
     if options.picture:
         window.floor.set_moving(False)
         QTimer.singleShot(0, lambda: _picture(application, window, options.picture))
@@ -98,8 +98,11 @@ def _tell_of_files(window: MainWindow, keeper: Keeper, autosave: Autosave) -> No
         window.say(f"Work that was not saved is kept: open {found} with Shop, Open; delete it when it is not needed.")
 
 
-def _tell_once(window: MainWindow, autosave: Autosave) -> None:
-    """Say once that edits can no longer be kept as they are made: a full disk, a folder that is gone."""
+def _on_notice(window: MainWindow, autosave: Autosave) -> None:
+    """Say once that edits can no longer be kept as they are made; offer what was left beside a file just opened."""
+    if autosave.found:
+        autosave.found = False
+        QTimer.singleShot(0, lambda: _offer_left(window, autosave))
     if autosave.problem:
         why, autosave.problem = autosave.problem.lower(), ""
         window.say(f"Edits cannot be kept on the disk as you make them ({why}); save under another name.")

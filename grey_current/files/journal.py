@@ -7,6 +7,7 @@ The file is locked while its program lives, so that another one knows whether it
 from __future__ import annotations
 
 import contextlib
+import errno
 import fcntl
 import json
 import os
@@ -41,22 +42,35 @@ class Journal:
     def __init__(self, place: Path, path: Path | None) -> None:
         self.place, self.path = place, path
         place.parent.mkdir(parents=True, exist_ok=True)
-        self._handle = os.open(place, os.O_RDWR | os.O_CREAT | os.O_APPEND | os.O_NOFOLLOW, 0o600)
-        try:
-            fcntl.flock(self._handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
-        except OSError:
-            os.close(self._handle)
-            raise JournalBusy(str(place)) from None
+        self._handle = _locked(place)
 
     def note(self, step: str, project: str) -> None:
-        """Append a state (the JSON text of a project) and see it onto the disk. Raises `OSError`."""
+        """Append a state (the JSON text of a project) and see it onto the disk. Raises `OSError`.
+
+        A record begins on a new line, so that one that was cut short before it does no harm.
+        """
         when = datetime.now().isoformat(timespec="seconds")
         head = json.dumps({"format": FORMAT, "when": when, "step": step, "path": str(self.path or "")})
         body = f'{head[:-1]}, "project": {project}}}'.encode()
+        line = b"\n%08x %b\n" % (zlib.crc32(body), body)
         if os.fstat(self._handle).st_size > LARGEST:
-            os.ftruncate(self._handle, 0)
-        os.write(self._handle, b"%08x %b\n" % (zlib.crc32(body), body))
-        os.fsync(self._handle)
+            self._begin_anew(line)
+        else:
+            _write(self._handle, line)
+
+    def _begin_anew(self, line: bytes) -> None:
+        """A journal of one record in place of this one; at every moment one of the two is there, whole and locked."""
+        new = self.place.with_name(f"{self.place.name}.new")
+        forget(new)
+        handle = _locked(new)
+        try:
+            _write(handle, line)
+            new.replace(self.place)
+        except OSError:
+            os.close(handle)
+            raise
+        os.close(self._handle)
+        self._handle = handle
 
     def clear(self) -> None:
         """Everything is saved: nothing is left to bring back."""
@@ -69,6 +83,24 @@ class Journal:
             if not keep:
                 self.place.unlink()
             os.close(self._handle)
+
+
+def _locked(place: Path) -> int:
+    """A handle on a file that is this program's alone. Raises `JournalBusy`, `OSError`."""
+    handle = os.open(place, os.O_RDWR | os.O_CREAT | os.O_APPEND | os.O_NOFOLLOW, 0o600)
+    try:
+        fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except OSError:
+        os.close(handle)
+        raise JournalBusy(str(place)) from None
+    return handle
+
+
+def _write(handle: int, line: bytes) -> None:
+    """Write a whole line and see it onto the disk. Raises `OSError` when there is no room for all of it."""
+    if os.write(handle, line) < len(line):
+        raise OSError(errno.ENOSPC, os.strerror(errno.ENOSPC))
+    os.fsync(handle)
 
 
 def beside(path: Path) -> Path:

@@ -5,7 +5,9 @@ from __future__ import annotations
 import contextlib
 import os
 import queue
+import shutil
 import threading
+import time
 from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
@@ -44,6 +46,8 @@ class Autosave:
         self.folder = folder or Path(platformdirs.user_state_dir("grey-current"))
         self.busy = False
         self.problem = ""
+        self.found = False
+        """Whether work was left behind beside what was opened, and has not been asked about yet."""
         self._journal: Journal | None = None
         self._noted: Project = workspace.project
         self._tasks: queue.Queue[tuple[str, Project, Journal] | None] = queue.Queue()
@@ -58,9 +62,10 @@ class Autosave:
         `problem` is then why none can be kept; empty when all is well.
         """
         self.busy, self.problem = False, ""
-        own = self.folder / UNSAVED / f"{os.getpid()}-{id(self):x}.journal"
+        own = self._own()
         for place in (*((journal.beside(path),) if path else ()), own):
             try:
+                self._set_aside(place)
                 self._journal = Journal(place, path)
                 self.problem = ""
                 break
@@ -70,6 +75,18 @@ class Autosave:
                 self.problem = str(problem.strerror or problem)
         else:
             self._journal = None
+
+    def _own(self) -> Path:
+        """A place of this program's in the user's own folder that nothing has yet."""
+        return self.folder / UNSAVED / f"{os.getpid()}-{time.time_ns():x}.journal"
+
+    def _set_aside(self, place: Path) -> None:
+        """Move what was left behind at a place to the user's own folder until it is asked about. Raises `OSError`."""
+        if left_in(place) is not None:
+            aside = self._own()
+            aside.parent.mkdir(parents=True, exist_ok=True)
+            shutil.move(place, aside)
+            self.found = True
 
     def _hear(self, notice: Notice) -> None:
         space = self.workspace
@@ -118,14 +135,13 @@ class Autosave:
     # -- what was left behind
 
     def left(self) -> Iterator[Left]:
-        """Work left behind: beside the open file first, then shops without one, the latest first."""
-        places = [journal.beside(self.workspace.path)] if self.workspace.path else []
+        """Work left behind: that of the open file first, then of others and of shops without one, the latest first."""
+        self.found = False
+        places: list[Path] = []
         with contextlib.suppress(OSError):
-            places += sorted((self.folder / UNSAVED).glob("*.journal"), key=lambda p: -p.stat().st_mtime)
-        for place in places:
-            found = left_in(place)
-            if found is not None:
-                yield found
+            places = sorted((self.folder / UNSAVED).glob("*.journal"), key=lambda p: -p.stat().st_mtime)
+        found = [left for place in places if (left := left_in(place)) is not None]
+        yield from sorted(found, key=lambda left: left.record.path != self.workspace.path)
 
 
 def left_in(place: Path) -> Left | None:

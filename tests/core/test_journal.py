@@ -92,10 +92,9 @@ def test_what_was_left_behind_is_offered_with_what_differs_and_brought_back(tmp_
     autosave.close(keep=True)
     second = Workspace(project_file.load(path), path)
     watch = Autosave(second, tmp_path / "other")
-    assert list(watch.left()) == []  # its own journal is open
-    watch.close(keep=True)
-    left = left_in(journal.beside(path))
-    assert left is not None and left.record.step == "Take away"
+    (left,) = watch.left()
+    watch.close()
+    assert left.record.step == "Take away"
     assert set(left.differs) >= {"The lathe taken away", "The saw changed"}
     back = Workspace(demo("empty"))
     bring_back(back, left)
@@ -127,7 +126,7 @@ def test_torn_and_forged_records_do_not_count(tmp_path):
     made.note("Second", demo("empty").model_dump_json())
     made.close(keep=True)
     whole = place.read_bytes()
-    second = whole.index(b"\n") + 1
+    second = whole.index(b"\n\n") + 2
     for cut in (second + 1, second + 40, len(whole) - 2):
         place.write_bytes(whole[:cut])
         assert journal.last_record(place).step == "First"
@@ -191,3 +190,43 @@ def test_differences_are_named_or_counted():
     moved = edits.moved_all(project, ("saw", "planer", "jointer"), 0.1, 0.0)
     assert list(differences(project, moved)) == ["3 machines changed"]
     assert list(differences(project, edits.with_settings(project, altitude=9.0))) == ["Settings of the shop changed"]
+
+
+def test_the_next_start_offers_what_a_kill_left_and_opening_the_file_does_too(tmp_path):
+    """From end to end: a program edits and is killed; the next one takes the same file and finds the work."""
+    path, folder = tmp_path / "shop.greycurrent.json", tmp_path / "state"
+    for opened_later in (False, True):
+        project_file.save(demo("allotment"), path)
+        safe = 0
+        while safe == 0:
+            safe = killed(path, folder, 0.3)
+        saved = int(project_file.load(path).settings.altitude)
+        workspace = Workspace(demo("empty")) if opened_later else Workspace(project_file.load(path), path)
+        autosave = Autosave(workspace, folder)
+        if opened_later:
+            workspace.open(path)
+        workspace.select(workspace.project.machines[0].id)  # what is heard before the question must not lose anything
+        lefts = list(autosave.left())
+        assert max([saved, *(int(left.project.settings.altitude) for left in lefts)]) >= safe
+        for left in lefts:
+            bring_back(workspace, left)
+            journal.forget(left.place)
+        assert int(workspace.project.settings.altitude) >= safe
+        autosave.close()
+
+
+def test_a_long_journal_begins_anew_without_a_moment_in_which_nothing_is_there(tmp_path, monkeypatch):
+    monkeypatch.setattr(journal, "LARGEST", 2000)
+    place = tmp_path / "long.journal"
+    made = Journal(place, None)
+    for number in range(12):
+        made.note(f"Edit {number}", demo("empty").model_dump_json())
+        assert journal.last_record(place).step == f"Edit {number}"
+        with pytest.raises(JournalBusy):
+            Journal(place, None)
+    assert place.stat().st_size < 10_000
+    place.write_bytes(place.read_bytes()[:-30])  # cut short, as on a full disk
+    made.note("After", demo("empty").model_dump_json())
+    assert journal.last_record(place).step == "After"
+    made.close()
+    assert not place.exists()
