@@ -7,7 +7,7 @@ import math
 from grey_current.errors import InputError, RefusedEdit
 from grey_current.shop.edits import checked
 from grey_current.shop.model import Project
-from grey_current.shop.room import ON_WALL, Opening, Outlet, Room, off_wall, walls
+from grey_current.shop.room import ON_WALL, Opening, Outlet, Room, off_line, share_along, walls
 from grey_current.shop.room_edits import refitted
 from grey_current.shop.values import XY
 
@@ -67,26 +67,19 @@ def _with_outline(
 
 def _opening_in(project: Project, opening: Opening, moved: dict[tuple[XY, XY], tuple[XY, XY]]) -> Opening:
     for old, new in moved.items():
-        if off_wall(opening.start, *old) < ON_WALL and off_wall(opening.end, *old) < ON_WALL:
+        if off_line(opening.start, *old) < ON_WALL and off_line(opening.end, *old) < ON_WALL:
             middle = ((opening.start[0] + opening.end[0]) / 2, (opening.start[1] + opening.end[1]) / 2)
-            there = _along(new, _share(middle, old))
+            there = _along(new, share_along(middle, *old))
             return refitted(project, opening, there, math.dist(opening.start, opening.end))
     return opening
 
 
 def _outlet_in(outlet: Outlet, moved: dict[tuple[XY, XY], tuple[XY, XY]]) -> Outlet:
     for old, new in moved.items():
-        if off_wall((outlet.x, outlet.y), *old) < ON_WALL:
-            x, y = _along(new, _share((outlet.x, outlet.y), old))
+        if off_line((outlet.x, outlet.y), *old) < ON_WALL:
+            x, y = _along(new, share_along((outlet.x, outlet.y), *old))
             return outlet.replaced(x=round(x, 4), y=round(y, 4))
     return outlet
-
-
-def _share(place: XY, wall: tuple[XY, XY]) -> float:
-    (ax, ay), (bx, by) = wall
-    square = (bx - ax) ** 2 + (by - ay) ** 2
-    along = ((place[0] - ax) * (bx - ax) + (place[1] - ay) * (by - ay)) / square
-    return min(max(along, 0.0), 1.0)
 
 
 def _along(wall: tuple[XY, XY], share: float) -> XY:

@@ -19,7 +19,7 @@ from grey_current.shop.machines import Machine, MachineBody, ParkedPlace
 from grey_current.shop.model import Design, Project
 from grey_current.shop.names import called, capital
 from grey_current.shop.places import distance
-from grey_current.shop.room import ON_WALL, Beam, Feature, Opening, Outlet, Room, off_wall, walls
+from grey_current.shop.room import ON_WALL, Beam, Feature, Opening, Outlet, Room, off_line, walls
 from grey_current.shop.values import XY, Value
 from grey_current.units import Display
 
@@ -177,8 +177,8 @@ def _with_its_openings_moved(project: Project, room: Room, there: Callable[[XY],
     others = [wall for other in project.rooms if other.id != room.id for wall in walls(other.outline)]
 
     def goes(*places: XY) -> bool:
-        mine = any(all(off_wall(p, *wall) < ON_WALL for p in places) for wall in walls(room.outline))
-        return mine and not any(all(off_wall(p, *wall) < ON_WALL for p in places) for wall in others)
+        mine = any(all(off_line(p, *wall) < ON_WALL for p in places) for wall in walls(room.outline))
+        return mine and not any(all(off_line(p, *wall) < ON_WALL for p in places) for wall in others)
 
     openings = tuple(
         o.replaced(start=there(o.start), end=there(o.end)) if goes(o.start, o.end) else o for o in project.openings

@@ -177,12 +177,18 @@ def walls(outline: tuple[XY, ...]) -> list[tuple[XY, XY]]:
     return list(zip(outline, (*outline[1:], outline[0]), strict=True))
 
 
-def off_wall(place: XY, a: XY, b: XY) -> float:
-    """Distance (m) of a place from a wall between two corners."""
-    length = math.dist(a, b) or 1.0
-    ux, uy = (b[0] - a[0]) / length, (b[1] - a[1]) / length
-    along = min(max((place[0] - a[0]) * ux + (place[1] - a[1]) * uy, 0.0), length)
-    return math.dist(place, (a[0] + ux * along, a[1] + uy * along))
+def share_along(place: XY, a: XY, b: XY) -> float:
+    """The share (0 to 1) of the way from `a` to `b` at which a place is nearest to it."""
+    dx, dy = b[0] - a[0], b[1] - a[1]
+    square = dx * dx + dy * dy
+    share = 0.0 if square == 0 else ((place[0] - a[0]) * dx + (place[1] - a[1]) * dy) / square
+    return min(max(share, 0.0), 1.0)
+
+
+def off_line(place: XY, a: XY, b: XY) -> float:
+    """Distance (m) of a place from a line between two others: a wall, a duct in plan."""
+    t = share_along(place, a, b)
+    return math.hypot(a[0] + (b[0] - a[0]) * t - place[0], a[1] + (b[1] - a[1]) * t - place[1])
 
 
 def crosses_itself(outline: tuple[XY, ...]) -> bool:

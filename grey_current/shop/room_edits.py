@@ -8,7 +8,7 @@ from collections.abc import Callable
 from grey_current.errors import InputError, RefusedEdit
 from grey_current.shop.edits import added, changed, checked, fresh_id
 from grey_current.shop.model import Project
-from grey_current.shop.room import ON_WALL, Beam, Circuit, Feature, Opening, Room, area, ceiling_at, off_wall, walls
+from grey_current.shop.room import ON_WALL, Beam, Circuit, Feature, Opening, Room, area, ceiling_at, off_line, walls
 
 XY = tuple[float, float]
 STRAIGHT = 1e-3
@@ -63,7 +63,7 @@ def _with_walls_things(project: Project, line: tuple[XY, ...], moved: Callable[[
     sides = walls(line) if len(line) > 2 else [(line[0], line[1])]
 
     def sits(place: XY) -> bool:
-        return any(off_wall(place, a, b) < ON_WALL for a, b in sides)
+        return any(off_line(place, a, b) < ON_WALL for a, b in sides)
 
     openings = []
     for opening in project.openings:
@@ -165,7 +165,7 @@ def on_wall(room_list: tuple[Room, ...], place: XY) -> tuple[str, int, float, fl
     best: tuple[float, str, int, float] | None = None
     for room in room_list:
         for number, (a, b) in enumerate(walls(room.outline)):
-            away = off_wall(place, a, b)
+            away = off_line(place, a, b)
             if best is None or away < best[0]:
                 ux, uy = _unit(a, b)
                 along = (place[0] - a[0]) * ux + (place[1] - a[1]) * uy
@@ -230,7 +230,7 @@ def with_opening_heights(
     lids = [
         ceiling_at(room, item.start)
         for room in project.rooms
-        if any(off_wall(item.start, a, b) < ON_WALL for a, b in walls(room.outline))
+        if any(off_line(item.start, a, b) < ON_WALL for a, b in walls(room.outline))
     ]
     if head is not None and lids and head > max(lids) + 1e-6:
         raise RefusedEdit(item.name, "a head over the ceiling", "let it end at the ceiling or lower")

@@ -12,7 +12,7 @@ from grey_current.shop.duct_edits import with_point_moved
 from grey_current.shop.edits import moved
 from grey_current.shop.machines import Machine
 from grey_current.shop.model import Project
-from grey_current.shop.room import Beam, Opening, Outlet, walls
+from grey_current.shop.room import Beam, Opening, Outlet, share_along, walls
 from grey_current.shop.room_edits import on_wall, slid_along
 from grey_current.shop.snap import box_of
 from grey_current.shop.values import XY
@@ -79,7 +79,7 @@ def along_wall(project: Project, opening: Opening) -> float:
     """How far (m) an opening's near edge lies from the corner where its wall begins."""
     room, number, _, _ = on_wall(project.rooms, opening.start)
     a, b = walls(project.element[room].outline)[number]
-    return min(_project(a, b, opening.start), _project(a, b, opening.end))
+    return min(share_along(end, a, b) for end in (opening.start, opening.end)) * math.dist(a, b)
 
 
 def with_along_wall(project: Project, ident: str, along: float) -> Project:
@@ -88,11 +88,6 @@ def with_along_wall(project: Project, ident: str, along: float) -> Project:
     room, number, _, _ = on_wall(project.rooms, opening.start)
     a, b = walls(project.element[room].outline)[number]
     length = math.dist(a, b)
-    wide = abs(_project(a, b, opening.end) - _project(a, b, opening.start))
+    wide = math.dist(opening.start, opening.end)
     shift = min(max(along, 0.0), max(length - wide, 0.0)) - along_wall(project, opening)
     return slid_along(project, ident, (b[0] - a[0]) / length * shift, (b[1] - a[1]) / length * shift)
-
-
-def _project(a: XY, b: XY, place: XY) -> float:
-    length = math.dist(a, b)
-    return ((place[0] - a[0]) * (b[0] - a[0]) + (place[1] - a[1]) * (b[1] - a[1])) / length

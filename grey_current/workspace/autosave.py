@@ -50,7 +50,8 @@ class Autosave:
         """Whether work was left behind beside what was opened, and has not been asked about yet."""
         self._journal: Journal | None = None
         self._noted: Project = workspace.project
-        self._tasks: queue.Queue[tuple[str, Project, Journal] | None] = queue.Queue()
+        self._tasks: queue.Queue[tuple[str, Project | None, Journal] | None] = queue.Queue()
+        """What is to be written: the step and the project after it, None when everything is saved; None to end."""
         self._writer = threading.Thread(target=self._write, name="journal", daemon=True)
         self._writer.start()
         self._begin(workspace.path)
@@ -97,19 +98,19 @@ class Autosave:
             self._noted = space.project
         if space.in_gesture or self._journal is None:
             return
-        if not space.dirty:
-            self.wait()
-            self._journal.clear()
-            self._noted = space.project
-        elif space.project is not self._noted:
-            self._noted = space.project
-            self._tasks.put((space.undo_label or "an edit", space.project, self._journal))
+        if space.project is self._noted and not notice.file:
+            return
+        self._noted = space.project
+        self._tasks.put((space.undo_label or "an edit", space.project if space.dirty else None, self._journal))
 
     def _write(self) -> None:
         while (task := self._tasks.get()) is not None:
             step, project, target = task
             try:
-                target.note(step, project.model_dump_json())
+                if project is None:
+                    target.clear()
+                else:
+                    target.note(step, project.model_dump_json())
             except (OSError, ValueError) as problem:
                 self.problem = str(getattr(problem, "strerror", None) or problem)
             finally:

@@ -67,7 +67,9 @@ def open_gates(assessment: Assessment, scenario: Scenario) -> frozenset[str]:
     for networks in assessment.networks.values():
         for network in networks.values():
             settings = gate_settings(project, network, scenario)
-            opened |= {gate for gate, is_open in zip(network.gates, settings, strict=False) if is_open}
+            opened |= {
+                gate for gate, is_open in zip(network.gates, settings[: len(network.gates)], strict=True) if is_open
+            }
     return frozenset(opened)
 
 

@@ -123,19 +123,24 @@ class DuctSpace:
         own = frozenset(end.split("/")[0] for end in (run.start, run.end, *run.also_serves))
         hose = materials()[run.material].hose
         found = [] if hose else list(self._through_own_collector(run, a, b))
-        for solid, underside in self.passed(a, b, run.diameter, own):
-            if not hose or solid.kind == "walkway":
-                found.append(Clash(run.id, solid.ident, solid.kind, underside))
+        for solid, underside in self.passed(a, b, run.diameter, own, ("walkway",) if hose else ()):
+            found.append(Clash(run.id, solid.ident, solid.kind, underside))
         return found
 
-    def passed(self, a: XYZ, b: XYZ, diameter: float, own: frozenset[str] = frozenset()) -> list[tuple[Solid, float]]:
-        """Every solid that a duct from `a` to `b` goes through but for its `own`, with the duct's lowest edge there."""
+    def passed(
+        self, a: XYZ, b: XYZ, diameter: float, own: frozenset[str] = frozenset(), only: tuple[str, ...] = ()
+    ) -> list[tuple[Solid, float]]:
+        """Every solid that a duct from `a` to `b` goes through but for its `own`, with the duct's lowest edge there.
+
+        `only` solids of some kinds, where any are named.
+        """
         found = []
         for number in self._near(a, b, diameter / 2):
-            if self.solids[number].ident not in own:
+            solid = self.solids[number]
+            if solid.ident not in own and (not only or solid.kind in only):
                 underside = self._passes(a, b, diameter / 2, number)
                 if underside is not None:
-                    found.append((self.solids[number], underside))
+                    found.append((solid, underside))
         return found
 
     def _through_own_collector(self, run: Run, a: XYZ, b: XYZ) -> Iterator[Clash]:
@@ -180,8 +185,8 @@ class DuctSpace:
 
     def in_the_way(self, a: XYZ, b: XYZ, diameter: float) -> list[str]:
         """Posts, chimneys and other things up to the ceiling that a duct from `a` to `b` would go through."""
-        through = (solid for solid, _ in self.passed(a, b, diameter))
-        return [solid.ident for solid in through if solid.kind == "thing" and math.isinf(solid.high)]
+        through = self.passed(a, b, diameter, only=("thing",))
+        return [solid.ident for solid, _ in through if math.isinf(solid.high)]
 
     def _passes(self, a: XYZ, b: XYZ, radius: float, number: int) -> float | None:
         """The underside (m) of a duct where it passes a solid, or None when it keeps clear of it."""

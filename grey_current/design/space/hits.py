@@ -139,7 +139,7 @@ def _way(space: DuctSpace, run: Run, ref: str) -> float:
     """Length (m) of a hose's way to one of its ends: straight, or round what stands between."""
     a, b = position(space.project, ref), position(space.project, run.end)
     own = frozenset((ref.split("/", maxsplit=1)[0], run.end))
-    between = any(solid.kind in ("thing", "machine") for solid, _ in space.passed(a, b, run.diameter, own))
+    between = space.passed(a, b, run.diameter, own, ("thing", "machine"))
     if ref in space.project.pickup and (between or space.wall_between(a, b)):
         return reach(space.project, Space(space.project), run, ref).length
     return math.dist(a, b)

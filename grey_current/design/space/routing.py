@@ -19,6 +19,7 @@ from grey_current.shop.machines import Pickup
 from grey_current.shop.model import Project
 from grey_current.shop.names import called
 from grey_current.shop.places import position
+from grey_current.shop.room import off_line
 
 HOSE_GAP = 0.35
 """m between a port and the drop's foot, bridged by hose, so that the machine can be moved a little."""
@@ -103,11 +104,7 @@ def _freest(project: Project, ref: str, mains: list[tuple[Run, bool]]) -> _Path 
 
 def _apart(project: Project, run: Run, place: XY) -> float:
     """How far (m) a place is from a run in plan: no path to it costs less, but for the hose at its end."""
-    a, b = position(project, run.start)[:2], position(project, run.end)[:2]
-    square = (b[0] - a[0]) ** 2 + (b[1] - a[1]) ** 2
-    along = ((place[0] - a[0]) * (b[0] - a[0]) + (place[1] - a[1]) * (b[1] - a[1])) / square
-    t = min(max(along, 0.0), 1.0)
-    return math.dist(place, (a[0] + (b[0] - a[0]) * t, a[1] + (b[1] - a[1]) * t))
+    return off_line(place, position(project, run.start)[:2], position(project, run.end)[:2])
 
 
 def _in_the_way(space: DuctSpace, ref: str, path: _Path) -> float:
@@ -123,7 +120,7 @@ def _in_the_way(space: DuctSpace, ref: str, path: _Path) -> float:
     legs = list(itertools.pairwise([foot, *level]))
     own = frozenset((machine.id,))
     cost = math.fsum(HINDERS.get(s.kind, 0.0) for a, b in legs for s, _ in space.passed(a, b, bore, own))
-    cost += math.fsum(HINDERS["thing"] for s, _ in space.passed(port, foot, bore, own) if s.kind in BLOCKS)
+    cost += HINDERS["thing"] * len(space.passed(port, foot, bore, own, BLOCKS))
     return cost + THROUGH_WALL * sum(space.wall_between(a, b) for a, b in (*legs, (port, foot)))
 
 
@@ -189,7 +186,10 @@ def _paths_to(project: Project, run: Run, forward: bool, ref: str) -> Iterator[_
             cost = out + abs(turn - drop) + ELBOW + hose
             yield _Path(run, wye if forward else length - wye, round_it, a[2], cost)
         nearest = shift == 0 and out == away
-        if abs(turn - drop) <= LONGEST_ASIDE or nearest:  # the drop itself aside, in line with its turn
+        straight = abs(turn - drop) < SAME_PLACE  # is one of those above
+        if not straight and (
+            abs(turn - drop) <= LONGEST_ASIDE or nearest
+        ):  # the drop itself aside, in line with its turn
             asked = math.dist(place(turn, out), port[:2])
             corners = (place(turn, out), place(turn, stub))
             yield _Path(run, wye if forward else length - wye, corners, a[2], out + 2 * asked)

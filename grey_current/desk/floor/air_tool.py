@@ -12,7 +12,6 @@ from grey_current.design.space.clashes import keep_clear
 from grey_current.design.space.routing import connected
 from grey_current.desk.floor.building_paint import paint_tape
 from grey_current.desk.floor.canvas import Canvas
-from grey_current.desk.floor.scene import off_line
 from grey_current.desk.floor.tool import REACH, Tool, far, near_port, on_body
 from grey_current.desk.floor.view import XY
 from grey_current.errors import RefusedEdit
@@ -31,6 +30,7 @@ from grey_current.shop.edits import Edit
 from grey_current.shop.model import Project
 from grey_current.shop.names import called
 from grey_current.shop.places import position
+from grey_current.shop.room import off_line
 from grey_current.shop.slides import with_gate_slid, with_run_moved
 from grey_current.units import Display
 
@@ -240,6 +240,6 @@ class AirTool(Tool):
             reach = max(duct.width / 2, 4.0 / self.floor.view.scale)
             left, low, right, high = duct.bounds
             inside = left - reach <= x <= right + reach and low - reach <= y <= high + reach
-            if inside and any(off_line(a, b, (x, y)) <= reach for a, b in itertools.pairwise(duct.line)):
+            if inside and any(off_line((x, y), a, b) <= reach for a, b in itertools.pairwise(duct.line)):
                 return duct.run
         return None

@@ -258,12 +258,3 @@ def _collector(project: Project, item: Collector, scenario: ScenarioAir | None) 
     inlet = position(project, item.id)[:2]
     radius = min(item.width, item.depth) * 0.36
     return CollectorShape(item.id, footprint(item), item.name, running, inlet, radius)
-
-
-def off_line(a: XY, b: XY, place: XY) -> float:
-    """Distance of a spot from a line between two places."""
-    dx, dy = b[0] - a[0], b[1] - a[1]
-    square = dx * dx + dy * dy
-    t = 0.0 if square == 0 else ((place[0] - a[0]) * dx + (place[1] - a[1]) * dy) / square
-    t = min(max(t, 0.0), 1.0)
-    return math.hypot(a[0] + t * dx - place[0], a[1] + t * dy - place[1])

@@ -9,13 +9,12 @@ from PyQt6.QtGui import QKeyEvent, QPainter
 
 from grey_current.desk.floor.building_paint import paint_tape
 from grey_current.desk.floor.canvas import Canvas
-from grey_current.desk.floor.scene import off_line
 from grey_current.desk.floor.tool import REACH, Tool
 from grey_current.desk.floor.view import XY
 from grey_current.shop import edits
 from grey_current.shop.corner_edits import corner_of, squared, with_corner_at
 from grey_current.shop.edits import Edit
-from grey_current.shop.room import Room, area, walls
+from grey_current.shop.room import Room, area, off_line, walls
 from grey_current.shop.room_edits import on_wall, slid_along, wall_of, with_wall_pushed
 from grey_current.shop.underlays import with_underlay_moved
 from grey_current.units import Display, parse_length
@@ -53,7 +52,7 @@ class ShopTool(Tool):
                     if math.dist(place, end) * scale < REACH:
                         return f"{beam.id}/end-{number}"
         for opening in self.project.openings:
-            if off_line(opening.start, opening.end, place) * scale < REACH:
+            if off_line(place, opening.start, opening.end) * scale < REACH:
                 return opening.id
         return next((f.id for f in reversed(self.project.features) if self._covers(f.outline, spot)), None)
 
@@ -62,10 +61,10 @@ class ShopTool(Tool):
         place, scale = self.floor.view.place(spot), self.floor.view.scale
         for room in self.project.rooms:
             for number, (a, b) in enumerate(walls(room.outline), 1):
-                if off_line(a, b, place) * scale < REACH:
+                if off_line(place, a, b) * scale < REACH:
                     return f"{room.id}/wall-{number}"
         for beam in self.project.beams:
-            if off_line(beam.start, beam.end, place) < beam.width / 2 + 3 / scale:
+            if off_line(place, beam.start, beam.end) < beam.width / 2 + 3 / scale:
                 return beam.id
         return next((r.id for r in self.project.rooms[1:] if self._covers(r.outline, spot)), None)
 
