@@ -92,11 +92,17 @@ _MENDED_4: dict[str, Callable[[dict[str, Any]], dict[str, Any]]] = {
 }
 
 
+def _with_laying(raw: dict[str, Any]) -> dict[str, Any]:
+    """Version 5 knew no choices for laying ducts, nothing pinned and no underside; what is new has its default."""
+    return {**raw, "format_version": 6}
+
+
 MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
     1: _one_room_to_several,
     2: _with_kept_designs,
     3: _in_the_words_of_the_trade,
     4: _filters_in_three_states,
+    5: _with_laying,
 }
 """From each older version to the next, on raw data."""
 

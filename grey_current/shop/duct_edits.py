@@ -15,7 +15,7 @@ from grey_current.shop.ducts import Gate, Point, Run
 from grey_current.shop.edits import added, changed, checked, fresh_id
 from grey_current.shop.model import Design, Project
 from grey_current.shop.names import called
-from grey_current.shop.places import position
+from grey_current.shop.places import inlet_of, outwards, position
 from grey_current.shop.room import walls
 
 UNDER = 0.05
@@ -140,20 +140,33 @@ def _led_out(project: Project, collector: Collector, towards: tuple[float, float
     """Straight out of an inlet as far as it wants, then up or down to the height that is asked for."""
     if any(collector.id in (run.start, run.end) for run in project.runs):
         raise RefusedEdit(collector.name, "a second duct on its inlet", "begin at the duct that is there")
-    inlet = position(project, collector.id)
-    away = (inlet[0] - collector.x, inlet[1] - collector.y)
-    if math.hypot(*away) < 0.05:
-        away = (towards[0] - inlet[0], towards[1] - inlet[1])
-    length = math.hypot(*away) or 1.0
-    sold = next((s for s in reversed(pipe_sizes(project)) if s <= collector.inlet + 1e-3), collector.inlet)
-    bore, material = how.diameter or sold, how.material or DEFAULT_MATERIAL
-    reach = INLET_DIAMETERS * bore
-    foot = (inlet[0] + away[0] / length * reach, inlet[1] + away[1] / length * reach, inlet[2])
+    bore, material = first_bore(project, collector, how), how.material or DEFAULT_MATERIAL
+    inlet = inlet_of(collector)
+    foot = (*first_corner(project, collector, how, towards), inlet[2])
     project, point = _with_run(project, collector.id, foot, bore, material, "inlet")
     height = how.centre(project, bore)
     if abs(height - inlet[2]) < LEAST_RISE:
         return project, point
     return _with_run(project, point, (foot[0], foot[1], height), bore, material, "riser")
+
+
+def first_bore(project: Project, collector: Collector, how: Drawing) -> float:
+    """Bore (m) of a collector's first duct: that asked for, or the widest that is sold and goes on its inlet."""
+    sold = next((s for s in reversed(pipe_sizes(project)) if s <= collector.inlet + 1e-3), collector.inlet)
+    return how.diameter or sold
+
+
+def first_corner(
+    project: Project, collector: Collector, how: Drawing, towards: tuple[float, float]
+) -> tuple[float, float]:
+    """Where (m) a collector's first duct may first turn: straight out of its inlet as far as that wants."""
+    x, y, _ = inlet_of(collector)
+    ahead = outwards(collector)
+    if ahead is None:
+        length = math.dist((x, y), towards) or 1.0
+        ahead = (towards[0] - x) / length, (towards[1] - y) / length
+    reach = INLET_DIAMETERS * first_bore(project, collector, how)
+    return x + ahead[0] * reach, y + ahead[1] * reach
 
 
 def upright_group(project: Project, point: str) -> frozenset[str]:
@@ -212,17 +225,18 @@ def last_heading(project: Project, point: str) -> tuple[float, float] | None:
 
 
 def snapped_heading(
-    origin: tuple[float, float], place: tuple[float, float], along: tuple[float, float] | None = None
+    origin: tuple[float, float], place: tuple[float, float], along: tuple[float, float] | None = None, turn: float = 0.0
 ) -> tuple[float, float]:
     """The place moved so that the way to it from an origin turns as fittings do.
 
-    `along` is the heading from which it turns; without one, multiples of 45° count from the paper's edge.
+    `along` is the heading from which it turns; without one, multiples of 45° count from the building's axes, which
+    are turned from the paper's edge by `turn` (radians).
     """
     dx, dy = place[0] - origin[0], place[1] - origin[1]
     wanted = math.degrees(math.atan2(dy, dx))
-    base = math.degrees(math.atan2(along[1], along[0])) if along else 0.0
-    turns = [sign * turn for turn in FITTING_TURNS for sign in (1, -1)] if along else [45.0 * n for n in range(8)]
-    best = min((base + turn for turn in turns), key=lambda h: abs((h - wanted + 180) % 360 - 180))
+    base = math.degrees(math.atan2(along[1], along[0]) if along else turn)
+    turns = [sign * step for step in FITTING_TURNS for sign in (1, -1)] if along else [45.0 * n for n in range(8)]
+    best = min((base + step for step in turns), key=lambda h: abs((h - wanted + 180) % 360 - 180))
     turn = math.radians(best)
     far = max(dx * math.cos(turn) + dy * math.sin(turn), 0.0)
     return origin[0] + math.cos(turn) * far, origin[1] + math.sin(turn) * far

@@ -26,6 +26,8 @@ class Point(Value):
     """Angle of a wye here; None reads it off the drawing."""
     splitter: bool = False
     """A box that joins two pipes into one, instead of a wye."""
+    pinned: bool = False
+    """Kept as it is when ducts are laid by computation."""
 
 
 class Run(Value):
@@ -44,6 +46,8 @@ class Run(Value):
     """How a moved hose is fastened: a hose clamp, or a connector that pushes on."""
     swap_seconds: Annotated[float, Field(gt=0, le=3600, description="s")] | None = None
     """The user's own time for moving it once; None takes the usual time for its coupling."""
+    pinned: bool = False
+    """Kept as it is when ducts are laid by computation."""
 
 
 class Gate(Value):

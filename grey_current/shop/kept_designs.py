@@ -16,7 +16,7 @@ def kept(project: Project, name: str | None = None) -> tuple[Project, str]:
     Without a name it gets the next letter. Raises `InputError` when there are as many as a file holds, or the
     present design is kept already.
     """
-    same = _same(project)
+    same = same_as_kept(project)
     if same is not None:
         raise RefusedEdit("this design", "keeping it again", f"it is kept already, as “{same.name}”; change it first")
     if len(project.kept_designs) >= len(LETTERS):
@@ -48,7 +48,7 @@ def as_project(project: Project, kept_design: str) -> Project:
 
 def brought_back(project: Project, kept_design: str) -> Project:
     """The shop with a kept design in place again; the present one is kept first, so that nothing is lost."""
-    if _same(project) is None:
+    if same_as_kept(project) is None:
         project, _ = kept(project)
     return as_project(project, kept_design)
 
@@ -78,7 +78,7 @@ def find(project: Project, kept_design: str) -> KeptDesign:
     raise InputError("kept design", kept_design, f"kept designs of this shop are: {known}")
 
 
-def _same(project: Project) -> KeptDesign | None:
+def same_as_kept(project: Project) -> KeptDesign | None:
     """The kept design that is the very design that is open."""
     return next(
         (v for v in project.kept_designs if all(getattr(v, part) == getattr(project, part) for part in PARTS)), None

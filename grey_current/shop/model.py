@@ -14,12 +14,13 @@ from pydantic import Field, model_validator
 from grey_current.air.needs import DesignCriterion
 from grey_current.errors import DuctworkError
 from grey_current.shop.design_parts import LISTS, Parts
+from grey_current.shop.laying import LayingChoices
 from grey_current.shop.room import Beam, Circuit, Feature, Opening, Outlet, Room, Underlay
 from grey_current.shop.structure import repeated_ids, structure_problems
 from grey_current.shop.values import Id, Name, Share, Value
 
 FORMAT = "grey-current/project"
-FORMAT_VERSION = 5
+FORMAT_VERSION = 6
 
 
 class Settings(Value):
@@ -63,9 +64,10 @@ class Project(Design):
     """A shop and its dust collection."""
 
     format: Literal["grey-current/project"] = "grey-current/project"
-    format_version: Literal[5] = 5
+    format_version: Literal[6] = 6
     name: Name
     settings: Settings = Settings()
+    laying: LayingChoices = LayingChoices()
     rooms: Annotated[tuple[Room, ...], Field(min_length=1, max_length=20)]
     openings: Annotated[tuple[Opening, ...], Field(max_length=100)] = ()
     beams: Annotated[tuple[Beam, ...], Field(max_length=100)] = ()

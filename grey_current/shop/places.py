@@ -9,6 +9,9 @@ from grey_current.shop.design_parts import Parts
 from grey_current.shop.ducts import Run
 from grey_current.shop.machines import Machine
 
+ON_TOP = 0.05
+"""m from a collector's middle within which its inlet is on top."""
+
 
 def standing(x: float, y: float, turn: float, dx: float, dy: float) -> tuple[float, float]:
     """A place (dx, dy) from the centre of something that stands at (x, y), turned by degrees."""
@@ -22,11 +25,27 @@ def position(project: Parts, ref: str) -> tuple[float, float, float]:
         point = project.point[ref]
         return point.x, point.y, point.height
     if ref in project.collector:
-        c = project.collector[ref]
-        return (*standing(c.x, c.y, c.turn, c.inlet_dx, c.inlet_dy), c.inlet_height)
+        return inlet_of(project.collector[ref])
     machine, pickup = project.pickup[ref]
     place = standing(machine.x, machine.y, machine.turn, pickup.dx, pickup.dy)
     return (*place, pickup.height)
+
+
+def inlet_of(item: Collector) -> tuple[float, float, float]:
+    """Where a collector's inlet is: x, y and height in m."""
+    return (*standing(item.x, item.y, item.turn, item.inlet_dx, item.inlet_dy), item.inlet_height)
+
+
+def outwards(item: Collector) -> tuple[float, float] | None:
+    """The way out of a collector's inlet, as a unit vector in plan; None for an inlet on top.
+
+    A round inlet beside the middle of a side comes in along the wall of the cyclone, at right angles to that side.
+    """
+    dx, dy = item.inlet_dx, item.inlet_dy
+    if math.hypot(dx, dy) < ON_TOP:
+        return None
+    across = abs(dx) / item.width >= abs(dy) / item.depth
+    return standing(0.0, 0.0, item.turn, *((math.copysign(1.0, dx), 0.0) if across else (0.0, math.copysign(1.0, dy))))
 
 
 def distance(project: Parts, run: Run, start: str | None = None) -> float:

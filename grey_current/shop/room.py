@@ -5,6 +5,7 @@ from __future__ import annotations
 import base64
 import itertools
 import math
+from collections.abc import Iterable
 from typing import Annotated, Literal, Self
 
 from pydantic import Field, field_validator, model_validator
@@ -25,11 +26,15 @@ FeatureKind = Literal[
     "water heater",
     "flue",
     "return-air grille",
+    "lamp",
+    "no-duct area",
 ]
 HOT: frozenset[str] = frozenset({"stove", "heater", "water heater", "flue"})
 """Features that light dust or whose draught it must not disturb."""
-FLAT: frozenset[str] = frozenset({"hatch", "walkway", "return-air grille"})
-"""Features that take no room above the floor."""
+FLAT: frozenset[str] = frozenset({"hatch", "walkway", "return-air grille", "lamp", "no-duct area"})
+"""Features that take no room above the floor; nothing that stands there is in their way."""
+OVERHEAD: frozenset[str] = frozenset({"lamp", "no-duct area"})
+"""Features that are in the way of ducts alone."""
 
 
 ON_WALL = 0.02
@@ -83,13 +88,17 @@ class Opening(Value):
 
 
 class Feature(Value):
-    """Something that stands in the room; `top` is its height (m), None for up to the ceiling."""
+    """Something that stands in the room; `top` is its height (m), None for up to the ceiling.
+
+    A lamp hangs: `bottom` is its underside (m). No duct may pass a no-duct area, from its bottom to its top.
+    """
 
     id: Id
     name: Name
     kind: FeatureKind
     outline: Annotated[tuple[XY, ...], Field(min_length=3, max_length=64)]
     top: Height | None = None
+    bottom: Height = 0.0
 
 
 class Circuit(Value):
@@ -175,6 +184,14 @@ def area(outline: tuple[XY, ...]) -> float:
 def walls(outline: tuple[XY, ...]) -> list[tuple[XY, XY]]:
     """The walls of an outline, from corner to corner."""
     return list(zip(outline, (*outline[1:], outline[0]), strict=True))
+
+
+def building_turn(rooms: Iterable[Room]) -> float:
+    """How far (radians) the building's longest wall is turned from the paper's edge."""
+    sides = [side for room in rooms for side in walls(room.outline)]
+    (ax, ay), (bx, by) = max(sides, key=lambda side: round(math.dist(*side), 6))
+    turn = math.atan2(by - ay, bx - ax) % (math.pi / 2)
+    return 0.0 if min(turn, math.pi / 2 - turn) < 1e-6 else turn
 
 
 def share_along(place: XY, a: XY, b: XY) -> float:

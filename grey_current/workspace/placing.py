@@ -28,6 +28,7 @@ class Placing:
     top: float | None = None
     body: MachineBody | None = None
     about: str = ""
+    bottom: float = 0.0
 
 
 SHOP_THINGS = (
@@ -49,6 +50,8 @@ SHOP_THINGS = (
     Placing("feature", "water heater", "Water heater", 0.55, 0.55, 1.5, about="Dust must not reach it"),
     Placing("feature", "flue", "Flue", 0.2, 0.2, None, about="Its draught counts"),
     Placing("feature", "return-air grille", "Return-air grille", 0.6, 0.3, 0.0, about="Dust gets into the house"),
+    Placing("feature", "lamp", "Lamp", 1.2, 0.2, None, about="No duct through it", bottom=2.1),
+    Placing("feature", "no-duct area", "No-duct area", 1.5, 1.0, None, about="No duct may pass"),
     Placing("outlet", "outlet", "Outlet", about="On a circuit"),
     Placing("room", "room", "Another room", 3.0, 3.0, 2.4, about="Collector next door"),
     Placing("tape", "tape", "Tape measure", about="Between two places"),
@@ -90,7 +93,9 @@ def place(project: Project, thing: Placing, x: float, y: float) -> tuple[Project
     if thing.kind == "room":
         return edits.added(project, Room(id=ident, name=name, outline=outline, ceiling=thing.top or 2.4)), ident
     kind: FeatureKind = thing.sort  # type: ignore[assignment]
-    return edits.added(project, Feature(id=ident, name=name, kind=kind, outline=outline, top=thing.top)), ident
+    return edits.added(
+        project, Feature(id=ident, name=name, kind=kind, outline=outline, top=thing.top, bottom=thing.bottom)
+    ), ident
 
 
 def _opening(project: Project, thing: Placing, ident: str, name: str, x: float, y: float) -> Opening:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from grey_current.design.findings.finding import Finding, Found, Inspection, Rule, Severity
 from grey_current.design.space.clashes import TRIP, Clash
+from grey_current.design.space.crossings import crossings
 from grey_current.shop.catalogue import materials
 
 
@@ -14,6 +15,15 @@ def clashes(inspection: Inspection) -> Found:
         yield None
         for clash in ground.clashes(run):
             yield _clash_finding(inspection, clash)
+        for machine in ground.lanes_met(run):
+            yield Finding(
+                "clash-lane",
+                "warning",
+                run.id,
+                f"{inspection.names.start(run.id)}: stands where boards pass at {inspection.names.of(machine)}.",
+                also=(machine,),
+                remedies=("Move it aside, with a little more hose.",),
+            )
         if ground.through_wall(run):
             yield Finding(
                 "through-wall",
@@ -59,6 +69,8 @@ def _clash_finding(inspection: Inspection, clash: Clash) -> Finding:
         "doorway": (f"crosses {what}.", "Lead it over the opening."),
         "tracks": (f"is in the way of {what} when rolled up.", "Keep clear of its tracks."),
         "window": (f"hangs before {what}.", "Lead it above the window, unless the light may go."),
+        "lamp": (f"goes through {what}.", "Lead it beside the lamp, or hang the lamp elsewhere."),
+        "area": (f"goes through {what}, where no duct is to be.", "Lead it round, or make that area smaller."),
         "walkway": (
             f"lies across {what}: one stumbles over it." if trip else f"crosses {what} {low} up: heads meet it.",
             "Lead it overhead." if trip else "Raise it, or pad and mark it.",
@@ -71,4 +83,17 @@ def _clash_finding(inspection: Inspection, clash: Clash) -> Finding:
     return Finding(code, severity, clash.run, message, clash.underside, also=(clash.ident,), remedies=(remedy,))
 
 
-RULES: tuple[Rule, ...] = (clashes,)
+def ducts_in_ducts(inspection: Inspection) -> Found:
+    """Ducts that go through one another."""
+    for one, other in crossings(inspection.project):
+        yield Finding(
+            "clash-duct",
+            "fault",
+            one,
+            f"{inspection.names.start(one)}: goes through {inspection.names.of(other)}.",
+            also=(other,),
+            remedies=("Lead one of them beside the other or at another height, or join them in a wye.",),
+        )
+
+
+RULES: tuple[Rule, ...] = (clashes, ducts_in_ducts)

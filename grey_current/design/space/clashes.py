@@ -12,7 +12,16 @@ from typing import Any
 import numpy as np
 import shapely
 
-from grey_current.design.space.outlines import beam_plan, overall_height, passage, plan, swing_outline, track_outline
+from grey_current.design.space.ground import Space
+from grey_current.design.space.outlines import (
+    beam_plan,
+    overall_height,
+    passage,
+    plan,
+    strip_outline,
+    swing_outline,
+    track_outline,
+)
 from grey_current.errors import RefusedEdit
 from grey_current.shop.catalogue import materials
 from grey_current.shop.ducts import Run
@@ -20,7 +29,7 @@ from grey_current.shop.machines import Machine
 from grey_current.shop.model import Project
 from grey_current.shop.names import called
 from grey_current.shop.places import footprint, position
-from grey_current.shop.room import FLAT, Room, ceiling_at
+from grey_current.shop.room import FLAT, OVERHEAD, Feature, Room, ceiling_at
 
 HEAD_ROOM = 2.0
 """m kept free over a walkway, stair or hatch (most building codes ask for about as much). Allowance."""
@@ -37,6 +46,11 @@ HANGER_GAP = {"plastic": 1.5, "steel": 3.0, "hose": 1.2}
 """m between supports at most: plastic pipe sags sooner than steel, hose soonest. Allowance."""
 UNDER_CEILING = 0.6
 """m under a ceiling within which hangers reach it. Allowance."""
+
+GRAZE = 0.04
+"""m that a drop may reach into a lane, whose width is an allowance itself."""
+OVER_TABLE = 0.3
+"""m over a table above which boards pass under a drop's lower end. Allowance."""
 
 XYZ = tuple[float, float, float]
 
@@ -72,6 +86,7 @@ class DuctSpace:
         """The same room for a project in which everything stands where it stood."""
         found = DuctSpace(project)
         found.solids, found._boxes, found._grown, found._rooms = self.solids, self._boxes, self._grown, self._rooms
+        found.lanes = self.lanes
         return found
 
     def with_bodies_of(self, project: Project, changed: frozenset[str]) -> DuctSpace:
@@ -100,9 +115,12 @@ class DuctSpace:
         for feature in project.features:
             if feature.kind in ("walkway", "stair", "hatch"):
                 yield Solid(feature.id, "walkway", plan(feature.outline), 0.0, HEAD_ROOM)
+            elif feature.kind in OVERHEAD:
+                kind = "lamp" if feature.kind == "lamp" else "area"
+                low = -math.inf if kind == "area" and not feature.bottom else feature.bottom
+                yield Solid(feature.id, kind, plan(feature.outline), low, _top(feature))
             elif feature.kind not in FLAT:
-                top = math.inf if feature.top is None else feature.top
-                yield Solid(feature.id, "thing", plan(feature.outline), 0.0, top)
+                yield Solid(feature.id, "thing", plan(feature.outline), 0.0, _top(feature))
         for machine in project.machines:
             yield Solid(machine.id, "machine", plan(footprint(machine)), 0.0, overall_height(machine))
         for collector in project.collectors:
@@ -116,6 +134,32 @@ class DuctSpace:
             line = shapely.LineString([opening.start, opening.end])
             kind = "window" if opening.kind == "window" else "doorway"
             yield Solid(opening.id, kind, line.buffer(WINDOW_DEPTH, cap_style="flat"), opening.sill, opening.head)
+
+    @cached_property
+    def lanes(self) -> list[tuple[Machine, Any]]:
+        """Each machine that boards pass, and the ground over which they do."""
+        space = Space(self.project)
+        found = []
+        for machine in self.project.machines:
+            lane = space.lane(machine)
+            if lane is not None:
+                strip = plan(strip_outline(lane.start, lane.direction, lane.width, lane.before, lane.after))
+                found.append((machine, strip))
+        return found
+
+    def lanes_met(self, run: Run) -> list[str]:
+        """Machines in whose lane an upright duct stands so that boards meet it."""
+        a, b = position(self.project, run.start), position(self.project, run.end)
+        if math.dist(a[:2], b[:2]) > TOUCH or materials()[run.material].hose:
+            return []
+        low, high, place = min(a[2], b[2]), max(a[2], b[2]), shapely.Point(a[:2])
+        return [
+            machine.id
+            for machine, ground in self.lanes
+            if low < machine.table_height + OVER_TABLE
+            and high > machine.table_height
+            and ground.distance(place) < run.diameter / 2 - GRAZE
+        ]
 
     def clashes(self, run: Run) -> list[Clash]:
         """What a run passes that it should not; its own machines and collector do not count."""
@@ -207,7 +251,7 @@ class DuctSpace:
         return low if low < solid.high - TOUCH and high > solid.low + TOUCH else None
 
     @cached_property
-    def _walls(self) -> Any:
+    def walls(self) -> Any:
         """The walls as lines."""
         return shapely.union_all([plan(room.outline).boundary for room in self.project.rooms])
 
@@ -218,7 +262,7 @@ class DuctSpace:
     def wall_between(self, a: XYZ, b: XYZ) -> bool:
         """Whether a wall without an opening at that height lies between two places; along a wall does not count."""
         line = shapely.LineString([a[:2], b[:2]])
-        crossed = line.intersection(self._walls)
+        crossed = line.intersection(self.walls)
         for spot in shapely.get_coordinates(crossed) if crossed.length < TOUCH else ():
             along = line.project(shapely.Point(spot))
             if TOUCH < along < line.length - TOUCH and not self._in_opening(
@@ -232,6 +276,13 @@ class DuctSpace:
         return any(
             o.sill < height < o.head and passage(o, self.project.rooms).distance(shapely.Point(spot)) < TOUCH
             for o in self.project.openings
+        )
+
+    def room_over(self, place: tuple[float, float], top: float) -> bool:
+        """Whether a place lies in a room whose ceiling there is not lower than a height (m)."""
+        return any(
+            shapely.intersects_xy(ground, *place) and ceiling_at(room, place) >= top - TOUCH
+            for room, ground in self._rooms
         )
 
     def above_ceiling(self, run: Run) -> float | None:
@@ -265,6 +316,10 @@ class DuctSpace:
         holds.extend(line.project(line.intersection(beam).centroid) for beam in beams)
         gap = max(q - p for p, q in itertools.pairwise(sorted(holds)))
         return (gap, allowed) if gap > allowed + 0.05 else None
+
+
+def _top(feature: Feature) -> float:
+    return math.inf if feature.top is None else feature.top
 
 
 def keep_clear(project: Project, a: XYZ, b: XYZ, diameter: float) -> None:

@@ -3,6 +3,9 @@
 from __future__ import annotations
 
 import math
+from typing import Any
+
+import shapely
 
 from grey_current.design.space.ground import Space
 from grey_current.design.space.outlines import plan
@@ -19,15 +22,28 @@ DIRECTIONS = range(0, 360, 30)
 def freely_standing(project: Project, item: Collector) -> Collector:
     """A collector at the nearest place to its own where it stands free, in its own direction or turned by a quarter.
 
-    Where nothing is free, as it was given. Raises nothing.
+    Out of the boards' lanes and of everybody's way where that can be; else where nothing stands; where nothing is
+    free, as it was given. Raises nothing.
     """
-    free = Space(project).free_ground()
+    space = Space(project)
+    free = space.free_ground()
+    unused = free.difference(shapely.union_all([space.lane_ground(), space.swept_ground()]))
+    for ground in (unused, free):
+        found = _nearest(ground, item)
+        if found is not None:
+            return found
+    return item
+
+
+def _nearest(ground: Any, item: Collector) -> Collector | None:
+    """The nearest place to an item's own at which it stands in some ground."""
+    shapely.prepare(ground)
     for away in (0.0, *FARTHER):
         for degrees in DIRECTIONS if away else (0,):
             angle = math.radians(degrees)
             x, y = item.x + away * math.cos(angle), item.y + away * math.sin(angle)
             for turn in (item.turn, (item.turn + 90) % 360):
                 there = item.model_copy(update={"x": round(x, 4), "y": round(y, 4), "turn": turn})
-                if free.contains(plan(footprint(there))):
+                if ground.contains(plan(footprint(there))):
                     return there
-    return item
+    return None

@@ -20,6 +20,7 @@ from grey_current.design.space.outlines import (
     plan,
     service_outline,
     strip_outline,
+    swing_outline,
 )
 from grey_current.shop.collectors import Collector
 from grey_current.shop.machines import Machine, Side
@@ -34,6 +35,8 @@ SHEET_LENGTH = 2.4384
 WIDEST_SHEET = 1.83
 ABOVE = 0.005
 """m by which something may stand higher than a table and still let stock pass over it."""
+PASSED = ("walkway", "hatch", "stair")
+"""Things that people pass over, so that nothing may stand there."""
 ELSEWHERE = ("next room", "outdoors")
 """Where a collector stands out of these rooms: nothing in them is in its way, nor it in theirs."""
 XY = tuple[float, float]
@@ -132,6 +135,18 @@ class Space:
         free = self.floor.difference(shapely.union_all(taken))
         shapely.prepare(free)
         return free
+
+    def lane_ground(self) -> Any:
+        """The ground over which boards pass at any machine."""
+        lanes = [lane for machine in self.project.machines if (lane := self.lane(machine)) is not None]
+        return shapely.union_all(
+            [plan(strip_outline(at.start, at.direction, at.width, at.before, at.after)) for at in lanes]
+        )
+
+    def swept_ground(self) -> Any:
+        """The ground that must stay free to pass: doors' swings, walkways, stairs and hatches."""
+        swept = [plan(outline) for o in self.project.openings if (outline := swing_outline(o))]
+        return shapely.union_all([*swept, *(plan(f.outline) for f in self.project.features if f.kind in PASSED)])
 
     def walls_at(self, height: float) -> Any:
         """The walls as lines, with gaps where stock at a height (m) passes through an opening."""

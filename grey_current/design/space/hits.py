@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from grey_current.design.space.clashes import DuctSpace
+from grey_current.design.space.crossings import crossings
 from grey_current.design.space.ground import Space
 from grey_current.design.space.hose_reach import reach
 from grey_current.design.space.outlines import parked
@@ -27,6 +28,10 @@ WORDS = {
     "doorway": "crosses {}",
     "tracks": "is in the way of {}",
     "walkway": "crosses {}",
+    "lamp": "goes through {}",
+    "area": "goes through {}",
+    "duct": "goes through {}",
+    "lane": "stands where boards pass at {}",
     "ceiling": "stands above the ceiling",
     "reach": "does not reach {}",
     "overlap": "stands in {}",
@@ -77,15 +82,19 @@ def ground_of(project: Project, before: Ground | None = None) -> Ground:
     if before is None or was is None or changed is None:
         space = DuctSpace(project)
         bodies = _of_bodies(Space(project), items)
-        return Ground(space, frozenset((*bodies, *(h for r in project.runs for h in _of_run(space, r)))))
+        runs = (h for r in project.runs for h in _of_run(space, r))
+        return Ground(space, frozenset((*bodies, *runs, *_of_crossings(project), *_of_lanes(space, project.runs))))
     ducts, known = before.ducts, before.lies
     space = ducts.with_bodies_of(project, changed) if changed else ducts.with_ducts_of(project)
     boxes = [_box(_standing(p, ident)) for p in (was, project) for ident in changed]
     moved = [run for run in project.runs if known.get(run.id) != _lies(project, run) or _touched(project, run, boxes)]
     beside = [item for item in items if _meets(_box(item), boxes)]
     gone = {run.id for run in moved} | {item.id for item in beside} | (known.keys() - project.run.keys())
-    kept = (hit for hit in before.hits if hit.element not in gone)
+    lanes = project.runs if changed else moved  # where something else stands, the lanes end elsewhere
+    again = {run.id for run in lanes}
+    kept = (hit for hit in before.hits if hit.element not in gone and not _looked_for_again(hit, gone, again))
     anew = (*_of_bodies(Space(project), beside), *(hit for run in moved for hit in _of_run(space, run)))
+    anew += (*_of_crossings(project, frozenset(run.id for run in moved)), *_of_lanes(space, lanes))
     return Ground(space, frozenset((*kept, *anew)))
 
 
@@ -121,6 +130,22 @@ def _of_bodies(space: Space, items: Iterable[Body]) -> Iterator[Hit]:
             yield Hit(item.id, "wall")
         for other in space.overlaps(item):
             yield Hit(item.id, "overlap", other)
+
+
+def _looked_for_again(hit: Hit, gone: set[str], lanes: set[str]) -> bool:
+    """Whether a hit of a run that lies as it did may be none any more: of a duct that moved, of a lane that changed."""
+    return (hit.kind == "duct" and hit.other in gone) or (hit.kind == "lane" and hit.element in lanes)
+
+
+def _of_lanes(space: DuctSpace, runs: Iterable[Run]) -> Iterator[Hit]:
+    for run in runs:
+        for machine in space.lanes_met(run):
+            yield Hit(run.id, "lane", machine)
+
+
+def _of_crossings(project: Project, moved: frozenset[str] | None = None) -> Iterator[Hit]:
+    for one, other in crossings(project, moved):
+        yield Hit(one, "duct", other)
 
 
 def _of_run(space: DuctSpace, run: Run) -> Iterator[Hit]:

@@ -40,7 +40,17 @@ LONGEST_ASIDE = 0.6
 """m at most by which a drop stands aside of its port, with hose for the rest."""
 ELBOW = 0.3
 """m of duct that an elbow is worth saving. Allowance."""
-HINDERS = {"thing": 20.0, "machine": 20.0, "beam": 20.0, "door": 5.0, "tracks": 5.0, "doorway": 3.0, "walkway": 1.0}
+HINDERS = {
+    "thing": 20.0,
+    "lamp": 20.0,
+    "area": 40.0,
+    "machine": 20.0,
+    "beam": 20.0,
+    "door": 5.0,
+    "tracks": 5.0,
+    "doorway": 3.0,
+    "walkway": 1.0,
+}
 """m that one would lead a duct round rather than through such a thing. Allowances."""
 BLOCKS = ("thing", "machine")
 THROUGH_WALL = 10.0

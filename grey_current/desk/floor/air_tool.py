@@ -19,6 +19,7 @@ from grey_current.shop.catalogue import materials
 from grey_current.shop.duct_edits import (
     beside_walls,
     drawn_on,
+    first_corner,
     last_heading,
     snapped_heading,
     split,
@@ -30,7 +31,7 @@ from grey_current.shop.edits import Edit
 from grey_current.shop.model import Project
 from grey_current.shop.names import called
 from grey_current.shop.places import position
-from grey_current.shop.room import off_line
+from grey_current.shop.room import building_turn, off_line
 from grey_current.shop.slides import with_gate_slid, with_run_moved
 from grey_current.units import Display
 
@@ -124,10 +125,11 @@ class AirTool(Tool):
         """Where a click means: at an angle that fittings have, close along a wall that is near, else on the grid."""
         origin = self._origin()[:2]
         x, y = self.floor.view.place(spot)
-        if begun in self.project.collector:
-            return x, y
+        collector = self.project.collector.get(begun)
+        if collector is not None:
+            origin = first_corner(self.project, collector, self.workspace.drawing, (x, y))
         if not self.workspace.drawing.free:
-            x, y = snapped_heading(origin, (x, y), self._heading(begun))
+            x, y = snapped_heading(origin, (x, y), self._heading(begun), building_turn(self.project.rooms))
         far = math.dist(origin, (x, y)) or 1.0
         whole = round(far / self.step) * self.step / far
         place = origin[0] + (x - origin[0]) * whole, origin[1] + (y - origin[1]) * whole
@@ -138,7 +140,7 @@ class AirTool(Tool):
         """The heading that the drawn duct turns from."""
         run = self.project.run.get(begun)
         if run is None:
-            return last_heading(self.project, begun)
+            return None if begun in self.project.collector else last_heading(self.project, begun)
         a, b = position(self.project, run.start), position(self.project, run.end)
         flat = math.dist(a[:2], b[:2]) or 1.0
         return (b[0] - a[0]) / flat, (b[1] - a[1]) / flat

@@ -156,7 +156,7 @@ def _paint_swept(painter: QPainter, opening: Opening, project: Project, view: Vi
 
 def _paint_feature(painter: QPainter, feature: Feature, view: View, p: Palette, chosen: bool) -> None:
     polygon = view.polygon(feature.outline)
-    dashed = feature.kind in ("walkway", "hatch")
+    dashed = feature.kind in ("walkway", "hatch", "no-duct area")
     style = Qt.PenStyle.DashLine if dashed else Qt.PenStyle.SolidLine
     hot = feature.kind in HOT
     ink = p.starved if hot else p.soft

@@ -21,7 +21,7 @@ from grey_current.desk.inspector.fields import (
 from grey_current.desk.inspector.place_fields import along_field, place_fields, place_section
 from grey_current.shop import edits, room_edits
 from grey_current.shop.model import Project
-from grey_current.shop.room import FLAT, Beam, Circuit, Feature, Opening, Outlet
+from grey_current.shop.room import FLAT, OVERHEAD, Beam, Circuit, Feature, Opening, Outlet
 from grey_current.shop.typed_places import origin
 from grey_current.shop.underlays import with_underlay, with_underlay_wide
 from grey_current.units import Display, parse_length
@@ -86,7 +86,8 @@ def feature_fields(project: Project, item: Feature) -> tuple[Section, ...]:
         length_field(
             project, f"{item.id}/deep", "Deep", deep, lambda p, v: room_edits.with_feature_size(p, item.id, deep=v)
         ),
-        *(() if item.kind in FLAT else (_top_field(project, item),)),
+        *(() if item.kind in FLAT - OVERHEAD else (_top_field(project, item),)),
+        *((_bottom_field(project, item),) if item.kind in OVERHEAD else ()),
         *place_fields(project, item.id),
         ActionField(f"{item.id}/turn", "Turn by 90°", "Turn", lambda p: room_edits.quarter_turned(p, item.id)),
     )
@@ -103,6 +104,13 @@ def _top_field(project: Project, item: Feature) -> TextField:
     shown = CEILING if item.top is None else Display(units).length(item.top)
     return TextField(
         f"{item.id}/top", "Top", shown, "Change the top", read, lambda p, v: edits.changed(p, item.id, top=v)
+    )
+
+
+def _bottom_field(project: Project, item: Feature) -> TextField:
+    """From which height a lamp or a no-duct area takes room."""
+    return length_field(
+        project, f"{item.id}/bottom", "Underside", item.bottom, lambda p, v: edits.changed(p, item.id, bottom=v)
     )
 
 

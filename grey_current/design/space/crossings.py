@@ -1,0 +1,82 @@
+"""Ducts that go through one another: rigid runs whose bodies meet without a joint between them."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from grey_current.shop.catalogue import materials
+from grey_current.shop.ducts import Run
+from grey_current.shop.model import Project
+from grey_current.shop.places import position
+
+Array = NDArray[np.float64]
+MAY_TOUCH = 0.01
+"""m by which two ducts may touch."""
+NEAR_JOINT = 3.0
+"""Diameters of a run between two joints up to which what meets at either may lie close together: a crowded joint."""
+
+
+def crossings(project: Project, moved: frozenset[str] | None = None) -> list[tuple[str, str]]:
+    """Pairs of rigid runs, by id, that go through one another; only those with one of `moved`, where that is given.
+
+    Runs that meet in a joint, or at two joints close together, do not cross. Raises nothing.
+    """
+    runs = [run for run in project.runs if not materials()[run.material].hose]
+    if len(runs) < 2 or (moved is not None and not moved):
+        return []
+    starts = np.array([position(project, run.start) for run in runs])
+    ends = np.array([position(project, run.end) for run in runs])
+    bores = np.array([run.diameter for run in runs])
+    rows = np.array([i for i, run in enumerate(runs) if moved is None or run.id in moved], dtype=int)
+    if not rows.size:
+        return []
+    apart = segment_distances(starts[rows], ends[rows], starts, ends)
+    near = apart < (bores[rows][:, None] + bores) / 2 - MAY_TOUCH
+    beside = _beside(runs, np.linalg.norm(ends - starts, axis=1))
+    found = set()
+    for row, other in zip(*np.nonzero(near), strict=True):
+        one, two = sorted((int(rows[row]), int(other)))
+        if one != two and (one, two) not in found and not _joined(runs[one], runs[two], beside):
+            found.add((one, two))
+    return [(runs[one].id, runs[two].id) for one, two in sorted(found)]
+
+
+def _beside(runs: list[Run], lengths: Array) -> dict[str, set[str]]:
+    """For each end, the ends that are as good as the same place: over a run of some diameters' length."""
+    found: dict[str, set[str]] = {}
+    for run, length in zip(runs, lengths, strict=True):
+        for end, other in ((run.start, run.end), (run.end, run.start)):
+            found.setdefault(end, {end})
+            if length < NEAR_JOINT * run.diameter:
+                found[end].add(other)
+    return found
+
+
+def _joined(one: Run, two: Run, beside: dict[str, set[str]]) -> bool:
+    ends = (two.start, two.end)
+    return any(not beside[end].isdisjoint(beside[other]) for end in (one.start, one.end) for other in ends)
+
+
+def segment_distances(a: Array, b: Array, c: Array, d: Array) -> Array:
+    """Least distance (m) of each segment a to b, shape (n, 3), from each c to d, shape (m, 3): shape (n, m).
+
+    Source: Ericson, Real-Time Collision Detection, 2005, section 5.1.9.
+    """
+    u, v = (b - a)[:, None, :], (d - c)[None, :, :]
+    w = a[:, None, :] - c[None, :, :]
+    uu, vv = _dot(u, u), _dot(v, v)
+    uv, uw, vw = _dot(u, v), _dot(u, w), _dot(v, w)
+    slant = uu * vv - uv * uv
+    along = np.where(slant > 1e-12, (uv * vw - uw * vv) / np.where(slant > 1e-12, slant, 1.0), 0.0)
+    along = np.clip(along, 0.0, 1.0)
+    other = np.clip((uv * along + vw) / np.where(vv > 0, vv, 1.0), 0.0, 1.0)
+    along = np.clip((uv * other - uw) / np.where(uu > 0, uu, 1.0), 0.0, 1.0)
+    gap: Array = np.linalg.norm(w + u * along[..., None] - v * other[..., None], axis=-1)
+    return gap
+
+
+def _dot(p: Any, q: Any) -> Any:
+    return np.sum(p * q, axis=-1)
