@@ -1,0 +1,1 @@
+"""Ducts laid by computation: ways through the building, trees, sizes, whole proposals, the collector's place."""

@@ -1,0 +1,226 @@
+"""A layout made into ducts: points, runs, gates and hoses added to a project, not yet sized."""
+
+from __future__ import annotations
+
+import itertools
+import math
+from collections import defaultdict
+from dataclasses import dataclass, field
+
+from grey_current.design.laying.drops import LEAST_DROP, least_hose
+from grey_current.design.laying.inlet import Inlet
+from grey_current.design.laying.tree import Layout, Leg, Target
+from grey_current.shop.catalogue import size_for_port
+from grey_current.shop.design_parts import LISTS
+from grey_current.shop.duct_edits import split
+from grey_current.shop.ducts import Gate, Point, Run
+from grey_current.shop.edits import fresh_id
+from grey_current.shop.hoses import cut_length
+from grey_current.shop.laying import LayingChoices
+from grey_current.shop.model import Project
+from grey_current.shop.places import position
+from grey_current.shop.room import share_along
+
+XY = tuple[float, float]
+HOSE = "ribbed-hose"
+GATE_FROM_WYE = 2.5
+"""Diameters of pipe between a wye and a gate that sits at it."""
+GATE_AT = 0.5
+"""Share of a drop at which a gate sits that is at the tool."""
+
+
+def assembled(base: Project, layout: Layout, inlet: Inlet | None, bore: float) -> tuple[Project, frozenset[str]]:
+    """The project with a layout's ducts in one bore (m), its hoses in their ports' sizes, and its gates; its new runs.
+
+    `inlet` is the collector's first duct, None where the collector has one that stays. Raises what the model raises.
+    """
+    made = _Assembly(base, layout, inlet, bore)
+    return made.project, frozenset(run.id for run in made.runs)
+
+
+@dataclass
+class _Assembly:
+    base: Project
+    layout: Layout
+    inlet: Inlet | None
+    bore: float
+    points: list[Point] = field(default_factory=list)
+    runs: list[Run] = field(default_factory=list)
+    gates: list[Gate] = field(default_factory=list)
+
+    def __post_init__(self) -> None:
+        self._names: dict[str, int] = {}
+        self._taken: set[str] = {item.id for name in LISTS for item in getattr(self.base, name)}
+        self._joints: dict[tuple[Target, XY], str] = {}
+        self._shared = _shared(self.layout.legs)
+        self.project = self._made()
+
+    def _made(self) -> Project:
+        base = self._split_trunks()
+        self.base = base
+        top = self._collector_end() if self.inlet is not None else None
+        joined: dict[int, list[XY]] = defaultdict(list)
+        for leg in self.layout.legs:
+            if isinstance(leg.target, int):
+                joined[leg.target].append(leg.places[-1])
+        for number, leg in enumerate(self.layout.legs):
+            self._leg(number, leg, joined[number], top)
+        return base.replaced(
+            points=(*base.points, *self.points), runs=(*base.runs, *self.runs), gates=(*base.gates, *self.gates)
+        )
+
+    def _name(self, wanted: str) -> str:
+        """A free id like the one that is wanted."""
+        base = fresh_id(self.base, wanted) if wanted not in self._names else wanted
+        number = self._names.get(wanted, 0)
+        name = base if number == 0 else f"{wanted}-{number + 1}"
+        while name in self._taken:
+            number += 1
+            name = f"{wanted}-{number + 1}"
+        self._names[wanted] = number + 1
+        self._taken.add(name)
+        return name
+
+    def _point(self, name: str, place: XY, height: float) -> str:
+        ident = self._name(name)
+        self.points.append(Point(id=ident, x=round(place[0], 4), y=round(place[1], 4), height=round(height, 4)))
+        return ident
+
+    def _run(self, name: str, start: str, end: str) -> Run:
+        material = self.base.laying.material
+        run = Run(id=self._name(name), start=start, end=end, diameter=self.bore, material=material)
+        self.runs.append(run)
+        return run
+
+    def _split_trunks(self) -> Project:
+        """The ducts that stay, with a joint wherever a leg joins one."""
+        project = self.base
+        stops: dict[str, list[tuple[float, XY]]] = defaultdict(list)
+        for leg in self.layout.legs:
+            if isinstance(leg.target, str):
+                run = project.run[leg.target]
+                a, b = position(project, run.start)[:2], position(project, run.end)[:2]
+                stops[leg.target].append((share_along(leg.places[-1], a, b), leg.places[-1]))
+        for run_id, places in stops.items():
+            last = 1.0
+            for share, place in sorted(places, reverse=True):
+                project, joint = split(project, run_id, share / last)
+                self._joints[run_id, place] = joint
+                last = share
+        self._taken |= {item.id for name in ("points", "runs") for item in getattr(project, name)}
+        return project
+
+    def _collector_end(self) -> str:
+        """The first duct of the collector; answers the point at which its main arrives."""
+        inlet = self.inlet
+        assert inlet is not None
+        if inlet.heading is None:
+            top = self._point("riser-top", inlet.foot, inlet.height)
+            self._run("riser", top, inlet.collector)
+            return top
+        foot = self._point("inlet-corner", inlet.foot, inlet.inlet[2])
+        self._run("inlet", foot, inlet.collector)
+        if inlet.level:
+            return foot
+        top = self._point("riser-top", inlet.foot, inlet.height)
+        self._run("riser", top, foot)
+        return top
+
+    def _leg(self, number: int, leg: Leg, joined: list[XY], top: str | None) -> None:
+        """The runs of one leg, from its port to where it joins."""
+        base = leg.ref.replace("/", "-")
+        height = self.layout.height
+        stations = _stations(leg, joined)
+        names = [self._point(f"{base}-top", stations[0], height)]
+        for place in stations[1:-1]:
+            shared = place in joined
+            names.append(self._point("wye" if shared else f"{base}-turn", place, height))
+            if shared:
+                self._joints[number, place] = names[-1]
+        names.append(self._end(leg, top))
+        made = []
+        for a, b, place in zip(names, names[1:], stations, strict=False):
+            name = "main" if self._serves(number, leg, place, joined) > 1 else f"{base}-branch"
+            made.append(self._run(name, a, b))
+        self._drop(leg, names[0], made, joined, stations)
+
+    def _end(self, leg: Leg, top: str | None) -> str:
+        if leg.target is None:
+            assert top is not None
+            return top
+        return self._joints[leg.target, leg.places[-1]]
+
+    def _serves(self, number: int, leg: Leg, place: XY, joined: list[XY]) -> int:
+        """How many pickups' air passes the run that begins at a station."""
+        here = _along(leg, place)
+        more = [
+            self._shared[other]
+            for other, one in enumerate(self.layout.legs)
+            if one.target == number and _along(leg, one.places[-1]) <= here + 1e-9
+        ]
+        return 1 + sum(more) if joined else 1
+
+    def _drop(self, leg: Leg, top: str, made: list[Run], joined: list[XY], stations: list[XY]) -> None:
+        """The drop with its gate, and the hose to the port."""
+        project, height = self.base, self.layout.height
+        machine, pickup = project.pickup[leg.ref]
+        base = leg.ref.replace("/", "-")
+        port = position(project, leg.ref)
+        end, foot_height = top, height
+        drop: Run | None = None
+        if abs(height - pickup.height) >= LEAST_DROP:
+            end, foot_height = self._point(f"{base}-foot", stations[0], pickup.height), pickup.height
+            drop = self._run(f"{base}-drop", end, top)
+        own = [run for run, place in zip(made, stations, strict=False) if not _behind_a_wye(leg, place, joined)]
+        self._gate(base, drop, own or made[:1], project.laying)
+        away = math.dist(port, (*stations[0], foot_height))
+        self.runs.append(
+            Run(
+                id=self._name(f"{base}-hose"),
+                start=leg.ref,
+                end=end,
+                diameter=size_for_port(project, pickup.port),
+                material=HOSE,
+                length=max(cut_length(project, away), least_hose(machine, pickup)),
+            )
+        )
+
+    def _gate(self, base: str, drop: Run | None, own: list[Run], choices: LayingChoices) -> None:
+        run, at = (drop or own[0]), GATE_AT
+        if choices.gates == "at the wye":
+            run = own[-1]
+            places = {point.id: (point.x, point.y) for point in (*self.base.points, *self.points)}
+            length = math.dist(places[run.start], places[run.end])
+            at = max(0.5, 1 - GATE_FROM_WYE * self.bore / length)
+        self.gates.append(Gate(id=self._name(f"gate-{base}"), run=run.id, at=round(at, 4)))
+
+
+def _shared(legs: tuple[Leg, ...]) -> list[int]:
+    """How many pickups' air passes the end of each leg."""
+    counts = [1] * len(legs)
+    for number in range(len(legs) - 1, -1, -1):
+        target = legs[number].target
+        if isinstance(target, int):
+            counts[target] += counts[number]
+    return counts
+
+
+def _along(leg: Leg, place: XY) -> float:
+    """How far (m) along a leg a place on it lies."""
+    best, done = (math.inf, 0.0), 0.0
+    for a, b in itertools.pairwise(leg.places):
+        share, length = share_along(place, a, b), math.dist(a, b)
+        away = math.dist(place, (a[0] + (b[0] - a[0]) * share, a[1] + (b[1] - a[1]) * share))
+        best = min(best, (round(away, 6), done + share * length))
+        done += length
+    return best[1]
+
+
+def _stations(leg: Leg, joined: list[XY]) -> list[XY]:
+    """Where a leg's runs begin and end: its corners and the wyes on it, in the way of the air."""
+    inner = {*leg.places[1:-1], *joined}
+    return [leg.places[0], *sorted(inner, key=lambda place: _along(leg, place)), leg.places[-1]]
+
+
+def _behind_a_wye(leg: Leg, place: XY, joined: list[XY]) -> bool:
+    return any(_along(leg, other) <= _along(leg, place) + 1e-9 for other in joined)

@@ -1,0 +1,274 @@
+"""Where a collector should stand: places where it fits, each judged with the ducts that it would then have."""
+
+from __future__ import annotations
+
+import itertools
+import math
+import time
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, field
+from typing import Any
+
+import shapely
+
+from grey_current.design.collector.fit import fit
+from grey_current.design.collector.noise import Loudness, at_machine
+from grey_current.design.flow.scenarios import need
+from grey_current.design.laying.free_ground import main_level
+from grey_current.design.laying.inlet import led_out
+from grey_current.design.laying.kept import kept
+from grey_current.design.laying.proposals import Proposal, quickly_laid
+from grey_current.design.laying.sizes import allowed_sizes
+from grey_current.design.space.clashes import DuctSpace
+from grey_current.design.space.ground import Space
+from grey_current.design.space.outlines import plan, service_outline
+from grey_current.design.supply.circuits import worst_load
+from grey_current.errors import RefusedEdit
+from grey_current.shop.collectors import Collector
+from grey_current.shop.edits import removed
+from grey_current.shop.model import Project
+from grey_current.shop.places import footprint, position
+from grey_current.shop.room import walls
+from grey_current.units import Display
+
+FROM_WALL = 0.06
+"""m between a collector and the wall behind it. Allowance."""
+EVERY = 0.3
+"""m from one place along a wall to the next."""
+ROUGHLY, CLOSELY, OFFERED = 20, 6, 3
+"""Places that are judged with quickly laid ducts, with well laid ones, and offered."""
+APART = 1.2
+"""m between two places that are worth two offers."""
+SPREAD = 0.6
+"""m between two places that are worth judging both."""
+INLET_COST = 1.0
+"""m of duct that each diameter of straight pipe before the inlet is worth, up to five. Allowance."""
+QUICK_TREES, GOOD_TREES = 6, 24
+
+
+@dataclass(frozen=True)
+class CollectorPlace:
+    """A place for a collector: it, the layout with which it was judged, and what speaks for and against.
+
+    `spare` is the height left over it (m), `loudest` what the nearest user hears, `over_amps` what its circuit
+    lacks (A).
+    """
+
+    collector: Collector
+    words: str
+    proposal: Proposal = field(repr=False)
+    spare: float
+    loudest: Loudness | None
+    over_amps: float
+
+    @property
+    def rank(self) -> tuple[float, ...]:
+        """Smaller is better."""
+        return self.proposal.rank
+
+
+@dataclass(frozen=True)
+class CollectorPlaces:
+    """The places that are offered, the best first; how many were looked at, and in how many seconds."""
+
+    collector: str
+    places: tuple[CollectorPlace, ...]
+    tried: int
+    seconds: float
+    complete: bool = True
+
+
+Report = Callable[[CollectorPlaces], None]
+
+
+def where_to_stand(
+    project: Project,
+    collector: str | None = None,
+    *,
+    seed: int = 0,
+    wanted: Callable[[], bool] = lambda: True,
+    report: Report = lambda found: None,
+) -> CollectorPlaces:
+    """Three places for a collector, the best first, each with the ducts that it would have.
+
+    `collector` is its id, the first one's without it. What is pinned stays. Raises `RefusedEdit` when there is none, no
+    machine has a port, it stands in another room, or it fits nowhere.
+    """
+    return _Placing(project, collector, seed, wanted, report).all()
+
+
+class _Placing:
+    def __init__(
+        self, project: Project, collector: str | None, seed: int, wanted: Callable[[], bool], report: Report
+    ) -> None:
+        if not project.collectors:
+            raise RefusedEdit("the collector", "finding its place", "put one in first (stage 3)")
+        if not project.pickup:
+            raise RefusedEdit("the collector", "finding its place", "put down a machine with a port first (stage 2)")
+        self.item = project.collector[collector or project.collectors[0].id]
+        if self.item.stands in ("next room", "outdoors"):
+            raise RefusedEdit(
+                self.item.name, "finding its place outside these rooms", "say first that it stands in the room"
+            )
+        self.project, self.seed, self.wanted, self.report = project, seed, wanted, report
+        self._began = time.monotonic()
+        self.tried = 0
+        self.bare = _without_its_ducts(project, self.item.id)
+        self.others = removed(self.bare, [self.item.id])
+        self.space, self.bare_space = Space(self.others), Space(self.bare)
+
+    def all(self) -> CollectorPlaces:
+        """The search: all places by a rough figure, some with quickly laid ducts, a few with well laid ones."""
+        rough = self._spread(sorted(self._fitting(), key=lambda pair: pair[0]))[:ROUGHLY]
+        if not rough:
+            raise RefusedEdit(
+                self.item.name,
+                "standing anywhere in these rooms",
+                "make room for its body and the side from which its bin is pulled, or choose a smaller one",
+            )
+        here = [self.item] if self._inside(self.item) else []
+        quick = self._judged([*here, *(item for _, item in rough)], QUICK_TREES)
+        closely = self._judged([place.collector for place in quick[:CLOSELY]], GOOD_TREES)
+        return self._answer(closely or quick, complete=True)
+
+    def _answer(self, found: list[CollectorPlace], *, complete: bool) -> CollectorPlaces:
+        chosen: list[CollectorPlace] = []
+        for place in sorted(found, key=lambda one: one.rank):
+            if all(_apart(place.collector, other.collector) >= APART for other in chosen):
+                chosen.append(place)
+        return CollectorPlaces(
+            self.item.id, tuple(chosen[:OFFERED]), self.tried, time.monotonic() - self._began, complete
+        )
+
+    def _judged(self, items: list[Collector], trees: int) -> list[CollectorPlace]:
+        found = []
+        for item in items:
+            if not self.wanted():
+                break
+            stood = stood_at(self.bare, item)
+            laid = quickly_laid(stood, trees, self.seed)
+            self.tried += 1
+            if laid is not None:
+                found.append(self._place(item, laid))
+                self.report(self._answer(found, complete=False))
+        return sorted(found, key=lambda one: one.rank)
+
+    def _place(self, item: Collector, laid: Proposal) -> CollectorPlace:
+        heard = [
+            loud
+            for machine in laid.project.machines
+            if machine.pickups and (loud := at_machine(laid.project, item, machine)) is not None
+        ]
+        load = worst_load(laid.project, item.id)
+        over = max(load.amps - load.allowed, 0.0) if load is not None else 0.0
+        loudest = max(heard, key=lambda loud: loud.level, default=None)
+        words = "Where it stands now" if item == self.item else where(laid.project, item)
+        return CollectorPlace(item, words, laid, fit(laid.project, item).spare, loudest, over)
+
+    # -- places where it fits
+
+    def _fitting(self) -> Iterator[tuple[float, Collector]]:
+        """Every place along a wall where it stands free, with a rough figure of what its ducts would take (m)."""
+        taken = [self.space.lane_ground(), self.space.swept_ground()]
+        free = self.space.free_ground().difference(shapely.union_all(taken))
+        room = self.space.floor.difference(shapely.union_all([b.shape for b in self.space.bodies()]))
+        shapely.prepare(free)
+        shapely.prepare(room)
+        ports = [
+            (position(self.others, ref)[:2], need(p, self.others.settings).airflow)
+            for ref, (_, p) in self.others.pickup.items()
+        ]
+        most = max(flow for _, flow in ports)
+        space = DuctSpace(self.others)
+        bore = allowed_sizes(self.others, self.item.inlet)[-1]
+        level = main_level(self.others, self.others.laying, bore)
+        for item in self._along_walls():
+            self.tried += 1
+            if not self._stands(item, free, room):
+                continue
+            inlet = led_out(space, item, level, bore)
+            straight = min(inlet.diameters, 5.0)
+            far = sum((abs(inlet.foot[0] - x) + abs(inlet.foot[1] - y)) * (0.3 + flow / most) for (x, y), flow in ports)
+            yield far / len(ports) + INLET_COST * (5.0 - straight), item
+
+    def _along_walls(self) -> Iterator[Collector]:
+        """It at steps along each wall, in all four directions, and in its corners."""
+        for room in self.project.rooms:
+            for (ax, ay), (bx, by) in walls(room.outline):
+                length = math.dist((ax, ay), (bx, by))
+                ux, uy = (bx - ax) / length, (by - ay) / length
+                wall = math.degrees(math.atan2(uy, ux))
+                for turn, side in itertools.product((0.0, 90.0, 180.0, 270.0), (1.0, -1.0)):
+                    deep = (self.item.depth if turn in (0.0, 180.0) else self.item.width) / 2 + FROM_WALL
+                    wide = (self.item.width if turn in (0.0, 180.0) else self.item.depth) / 2 + FROM_WALL
+                    steps = max(int((length - 2 * wide) / EVERY) + 1, 0)
+                    for number in range(steps + 1):
+                        along = min(wide + number * EVERY, length - wide)
+                        x = ax + ux * along - uy * deep * side
+                        y = ay + uy * along + ux * deep * side
+                        yield self.item.model_copy(
+                            update={"x": round(x, 4), "y": round(y, 4), "turn": round((wall + turn) % 360, 4)}
+                        )
+
+    def _stands(self, item: Collector, free: Any, room: Any) -> bool:
+        """Whether it fits there: free ground, height, and room on the sides from which it is served."""
+        if not free.contains(plan(footprint(item))):
+            return False
+        if any(
+            plan(service_outline(item, side)).difference(room).area > 0.03 * item.width * item.service_depth
+            for side in item.service
+        ):
+            return False
+        return fit(self.others, item).spare >= 0
+
+    def _inside(self, item: Collector) -> bool:
+        """Whether it stands somewhere already where it fits under the ceiling and in nothing else."""
+        return (
+            fit(self.bare, item).spare >= 0 and not self.bare_space.outside(item) and not self.bare_space.overlaps(item)
+        )
+
+    def _spread(self, found: list[tuple[float, Collector]]) -> list[tuple[float, Collector]]:
+        """The best of places that lie close together and face the same way."""
+        kept_ones: list[tuple[float, Collector]] = []
+        for cost, item in found:
+            if all(
+                _apart(item, other) >= SPREAD or (other.turn != item.turn and _apart(item, other) > EVERY / 2)
+                for _, other in kept_ones
+            ):
+                kept_ones.append((cost, item))
+        return kept_ones
+
+
+def _apart(a: Collector, b: Collector) -> float:
+    return math.dist((a.x, a.y), (b.x, b.y))
+
+
+def _without_its_ducts(project: Project, collector: str) -> Project:
+    """The project without what is laid anew, for a collector whose ducts are not pinned."""
+    held = kept(project)
+    pinned = [run.id for run in held.base.runs if collector in (run.start, run.end)]
+    if pinned:
+        raise RefusedEdit(
+            project.collector[collector].name, "moving it while its ducts are pinned", "unpin what leads to its inlet"
+        )
+    return held.base
+
+
+def stood_at(project: Project, item: Collector) -> Project:
+    """The project with a collector at another place."""
+    return project.replaced(collectors=tuple(item if c.id == item.id else c for c in project.collectors))
+
+
+def where(project: Project, item: Collector) -> str:
+    """A place in words: how far from the left and from below its room, and which way its inlet looks."""
+    display = Display(project.settings.units)
+    xs, ys = zip(*(corner for room in project.rooms for corner in room.outline), strict=True)
+    left, low = item.x - min(xs), item.y - min(ys)
+    return f"{display.about(left)} from the left, {display.about(low)} from below"
+
+
+def taken(project: Project, place: CollectorPlace) -> Project:
+    """The project with its collector at a place; where it had ducts, with those that it was judged with."""
+    if any(place.collector.id in (run.start, run.end) for run in project.runs):
+        return place.proposal.project
+    return stood_at(project, place.collector)

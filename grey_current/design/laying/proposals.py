@@ -1,0 +1,421 @@
+"""Whole layouts of ducts proposed for a shop: a few that differ, each judged by the one judgement, with its why."""
+
+from __future__ import annotations
+
+import math
+import time
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, field, replace
+from functools import cached_property
+
+from grey_current.air.pieces import Elbow, Mitre, WyeBranch
+from grey_current.design.findings.all_findings import all_findings
+from grey_current.design.flow.assessment import Assessment, assess
+from grey_current.design.flow.scenarios import all_scenarios, need
+from grey_current.design.judgement import Judgement, judge
+from grey_current.design.laying.flushing import tuned
+from grey_current.design.laying.kept import kept
+from grey_current.design.laying.reasons import gave_up, left_over, not_all, reason, stranded_because
+from grey_current.design.laying.search import HUG, Grounds, Site, built, grounds, layouts, reach_cost, site
+from grey_current.design.laying.sizes import SizeSearch, allowed_sizes
+from grey_current.design.laying.small_ports import with_vacuum
+from grey_current.design.laying.tree import Layout
+from grey_current.design.space.clashes import DuctSpace
+from grey_current.errors import RefusedEdit
+from grey_current.shop.catalogue import materials
+from grey_current.shop.model import Project
+from grey_current.shop.names import Names
+from grey_current.shop.places import distance, position
+
+Wanted = Callable[[], bool]
+TREES = 160
+"""Trees grown for a site, and half as many along the walls; fewer where there are many pickups."""
+FEW_TREES = 48
+"""Trees of which the first proposal is taken."""
+TOLD_EVERY = 20
+"""Trees after which it is said how many were tried."""
+MANY = 20
+"""Pickups from which on the search is content with less."""
+JUDGED = 4
+"""Of the trees with the least duct, and of those with the shortest ways, so many have their air computed."""
+LEAST, MOST = 3, 5
+"""Proposals that are worth talking about."""
+ALIKE = 0.03
+"""Trouble and margin within which two layouts with about as much duct are not worth two rows. Allowance."""
+SMALL_INLET = 0.09
+"""m; a collector with a narrower inlet is no collector for ducts while there is a wider one. Allowance."""
+
+
+@dataclass(frozen=True)
+class Proposal:
+    """A whole layout: its name and why, the project with it, its air and judgement, and what it takes.
+
+    `duct` and `hose` are lengths (m) of all that is drawn then; `stranded` the pickups that found no way.
+    """
+
+    name: str
+    why: str
+    project: Project
+    assessment: Assessment = field(repr=False, compare=False)
+    judgement: Judgement = field(repr=False, compare=False)
+    duct: float
+    hose: float
+    elbows: int
+    wyes: int
+    gates: int
+    stranded: tuple[str, ...]
+
+    @cached_property
+    def unsolved(self) -> tuple[str, ...]:
+        """Codes of the faults and warnings about ducts and gates that it leaves, in the order of `check`."""
+        found = all_findings(self.project, self.assessment)
+        return tuple(dict.fromkeys(f.code for f in found if f.severity != "note" and f.stage in ("air", "gates")))
+
+    @property
+    def served(self) -> tuple[int, int]:
+        """Scenarios in which every need is met and every chip carried, of all."""
+        return self.judgement.served()
+
+    @property
+    def rank(self) -> tuple[float, float, float, float]:
+        """Smaller is better: the one judgement's trouble and margin, then money, then duct and hose to be bought."""
+        trouble, margin, money, _ = self.judgement.rank
+        return trouble, margin, money, round(self.duct + 2 * self.hose, 1)
+
+
+@dataclass(frozen=True)
+class Proposals:
+    """The answer: proposals, the best first; how many layouts were tried, in how many seconds, from which seed.
+
+    `notes` say in one sentence each what could not be laid and what stands in the way. `complete` is False while the
+    search goes on, or when it was ended early.
+    """
+
+    proposals: tuple[Proposal, ...]
+    tried: int
+    seconds: float
+    seed: int
+    notes: tuple[str, ...] = ()
+    complete: bool = True
+
+
+Report = Callable[[Proposals], None]
+
+
+def propose(
+    project: Project,
+    *,
+    only_unconnected: bool = False,
+    seconds: float | None = None,
+    seed: int = 0,
+    wanted: Wanted = lambda: True,
+    report: Report = lambda found: None,
+) -> Proposals:
+    """Lay a shop's ducts in several ways.
+
+    Parameters
+    ----------
+    project
+        The shop; its `laying` choices and what is pinned in it are kept to.
+    only_unconnected
+        Leave all that is drawn alone, and connect what is not connected.
+    seconds
+        After so many no new search is begun. Without it the work is counted, not timed: the same shop and seed give
+        the same proposals.
+    seed
+        Another one gives other orders to try.
+    wanted, report
+        Whether the answer is still wanted, and where to say what is found so far.
+
+    Raises
+    ------
+    RefusedEdit
+        When there is no collector, nothing to connect, or no way for anything.
+    """
+    return _Proposing(project, only_unconnected, seconds, seed, wanted, report).all()
+
+
+def quickly_laid(project: Project, trees: int, seed: int = 0) -> Proposal | None:
+    """One layout of the least duct in sizes by rule, for comparing places; None where nothing can be laid."""
+    search = _Proposing(project, False, None, seed, lambda: True, lambda found: None)
+    return search.quick(trees) if search.kept.wanted else None
+
+
+@dataclass
+class _Strategy:
+    """How a layout is chosen: along the walls or freely, for the least duct or the best air, in one size or stepped."""
+
+    name: str
+    hug: float = 0.0
+    least_duct: bool = False
+    uniform: bool = False
+    trees: int = TREES
+    rough: bool = False
+    """Sizes without gates opened for others: quicker, where there are many."""
+
+
+class _Proposing:
+    """One search for proposals."""
+
+    def __init__(
+        self, project: Project, only_unconnected: bool, seconds: float | None, seed: int, wanted: Wanted, report: Report
+    ) -> None:
+        self.project, self.seed, self.report = project, seed, report
+        self._began, self._limit, self._asked = time.monotonic(), seconds, wanted
+        self.kept = kept(project, only_unconnected)
+        self.found: list[Proposal] = []
+        self.tried = 0
+        self._trees: dict[tuple[object, ...], list[Layout]] = {}
+        self._grounds: dict[tuple[object, ...], Grounds] = {}
+        self._spaces: dict[int, tuple[Project, DuctSpace]] = {}
+        self._stranded: dict[str, str] = {}
+        self._tuned: dict[object, SizeSearch] = {}
+
+    def wanted(self) -> bool:
+        """Whether the search goes on."""
+        late = self._limit is not None and time.monotonic() - self._began > self._limit
+        return self._asked() and not (late and self.found)
+
+    # -- what is asked
+
+    @cached_property
+    def assigned(self) -> dict[str, tuple[str, ...]]:
+        """The pickups that wait, by the collector that they are led to."""
+        base = self.kept.base
+        wide = [c for c in base.collectors if c.inlet >= SMALL_INLET] or list(base.collectors)
+        found: dict[str, list[str]] = {item.id: [] for item in wide}
+        for ref in self.kept.wanted:
+            x, y, _ = position(base, ref)
+            near = min(wide, key=lambda c: math.dist(position(base, c.id)[:2], (x, y)))
+            found[near.id].append(ref)
+        return {ident: tuple(refs) for ident, refs in found.items() if refs}
+
+    def _check(self) -> None:
+        base = self.kept.base
+        if not base.collectors:
+            raise RefusedEdit("the ducts", "laying them without a collector", "put a collector in first (stage 3)")
+        if not any(machine.pickups for machine in base.machines):
+            raise RefusedEdit("the ducts", "laying them to nothing", "put down a machine with a port first (stage 2)")
+        if not self.kept.wanted:
+            raise RefusedEdit("the ducts", "connecting what is connected already", "take a duct away, or unpin it")
+
+    def notes(self) -> tuple[str, ...]:
+        """What cannot be laid, and why."""
+        names = Names(self.kept.base)
+        found = [
+            f"{m.name} has no port: give it a hood or a sweep first." for m in self.project.machines if not m.pickups
+        ]
+        found += [
+            f"{names.start(run)} is pinned but leads to no collector: lead it there, or unpin it."
+            for run in self.kept.loose
+        ]
+        return (*found, *self._stranded.values())
+
+    def _not_all(self) -> tuple[str, ...]:
+        """That not all are served, where that is so."""
+        best = min(self.found, key=lambda p: p.rank)
+        said = not_all(best.project, best.judgement)
+        return (said,) if said else ()
+
+    # -- the search
+
+    def all(self) -> Proposals:
+        """Every proposal, the best first."""
+        self._check()
+        for strategy in self._strategies():
+            if not self.wanted():
+                break
+            self._take(self._made(strategy))
+        if self.wanted():
+            self._take(self._with_vacuum())
+        if not any(len(p.stranded) < len(self.kept.wanted) for p in self.found):
+            why = list(self._stranded.values())
+            more = f" So it is with {len(why) - 1} more." if len(why) > 1 else ""
+            raise RefusedEdit(
+                "the ducts", "laying any of them", f"{why[0]}{more}".rstrip(".") if why else "choose another height"
+            )
+        return self._answer(self.wanted() or self._limit is not None)
+
+    def quick(self, trees: int) -> Proposal | None:
+        """One layout, sized by the better of a rule and of one size for all; its why is not worked out."""
+        project = self.kept.base
+        stranded: list[str] = []
+        for ident, refs in self.assigned.items():
+            place = site(replace(self.kept, base=project), project.collector[ident], refs, self.seed)
+            choice = self._laid(place, _Strategy("", least_duct=True, trees=trees))
+            if choice is None:
+                return None
+            layout, search = choice
+            project = search.with_sizes(min([search.by_rule(), *search.uniforms()[:1]], key=search.key))
+            stranded += layout.stranded
+        done = assess(project, all_scenarios(project))
+        counts = _counted(project, done)
+        return Proposal("", "", project, done, judge(done), *counts, tuple(stranded))
+
+    def _strategies(self) -> Iterator[_Strategy]:
+        count = max(24, round(TREES * min(1.0, 14 / max(len(self.kept.wanted), 1))))
+        yield _Strategy("Least duct", least_duct=True, trees=min(FEW_TREES, count))
+        yield _Strategy("One size", trees=count, uniform=True)
+        yield _Strategy("Most air", trees=count)
+        yield _Strategy("Along the walls", hug=HUG, trees=count // 2)
+
+    def _answer(self, complete: bool) -> Proposals:
+        ranked = _unlike(sorted(self.found, key=lambda p: p.rank))
+        told = [replace(p, why=f"{p.why} {gave_up(p, ranked)}".strip()) if complete else p for p in ranked]
+        notes = (*self.notes(), *(self._not_all() if complete else ()))
+        return Proposals(tuple(told), self.tried, time.monotonic() - self._began, self.seed, notes, complete)
+
+    def _take(self, made: Proposal | None) -> None:
+        """Keep a proposal that is none of those already found, and say so."""
+        if made is None:
+            return
+        drawn = (made.project.points, made.project.runs, made.project.collectors)
+        if all((p.project.points, p.project.runs, p.project.collectors) != drawn for p in self.found):
+            self.found.append(made)
+        self.report(self._answer(complete=False))
+
+    def _made(self, strategy: _Strategy, leave_out: frozenset[str] = frozenset()) -> Proposal | None:
+        """One strategy carried out for every collector in turn; each finds the ducts of those before it in place."""
+        project = self.kept.base
+        stranded: list[str] = []
+        search: SizeSearch | None = None
+        for ident, refs in self.assigned.items():
+            asked = tuple(ref for ref in refs if ref not in leave_out)
+            if not asked:
+                continue
+            place = site(replace(self.kept, base=project), project.collector[ident], asked, self.seed)
+            choice = self._laid(place, strategy)
+            if choice is None:
+                return None
+            layout, search = choice
+            if not strategy.rough:
+                search = self._tuned[layout.shape] = tuned(search, self._tuned.get(layout.shape))
+            project = search.with_sizes(search.best())
+            stranded += layout.stranded
+        if search is None:
+            return None
+        return self._proposal(strategy.name, project, search, tuple(stranded))
+
+    def _laid(self, place: Site, strategy: _Strategy) -> tuple[Layout, SizeSearch] | None:
+        """The layout that a strategy takes for one site, ready to be sized."""
+        made = self._ground(place, strategy.hug)
+        trees = self._grown(place, made, strategy)
+        for layout in trees[:1]:
+            self._stranded |= {ref: stranded_because(place, made, ref) for ref in layout.stranded}
+        short = trees[:1] if strategy.least_duct else self._promising(place, trees)
+        searches: list[tuple[Layout, SizeSearch]] = []
+        for layout in short:
+            if not self.wanted() and searches:
+                break
+            searches.append((layout, self._sizing(place, made, layout, strategy)))
+        if not searches:
+            return None
+        if len(searches) == 1:
+            return searches[0]
+        return min(searches, key=lambda pair: pair[1].key(pair[1].by_rule()))
+
+    def _ground(self, place: Site, hug: float) -> Grounds:
+        key = (place.collector.id, place.refs, hug, id(place.base))
+        if key not in self._grounds:
+            if id(place.base) not in self._spaces:
+                self._spaces[id(place.base)] = place.base, DuctSpace(place.base)
+            self._grounds[key] = grounds(place, self._spaces[id(place.base)][1], hug)
+        return self._grounds[key]
+
+    def _grown(self, place: Site, made: Grounds, strategy: _Strategy) -> list[Layout]:
+        """Trees for a site, those that lead to most pickups with the least duct first."""
+        key = (place.collector.id, place.refs, strategy.hug, strategy.trees, id(place.base))
+        if key not in self._trees:
+            found = []
+            for layout in layouts(place, made, strategy.trees):
+                self.tried += 1
+                found.append(layout)
+                if not self._asked():
+                    break
+                if self.tried % TOLD_EVERY == 0:
+                    self.report(self._answer(complete=False))
+            self._trees[key] = sorted(found, key=lambda layout: (len(layout.stranded), layout.cost))
+        return self._trees[key]
+
+    def _promising(self, place: Site, trees: list[Layout]) -> list[Layout]:
+        """Those with the least duct, and those on which the air that is needed most has the shortest ways."""
+        base = place.base
+        needs = {ref: need(base.pickup[ref][1], base.settings).airflow for ref in place.refs}
+        least = len(trees[0].stranded) if trees else 0
+        whole = [layout for layout in trees if len(layout.stranded) == least]
+        near = sorted(whole, key=lambda layout: reach_cost(layout, needs))
+        return list(dict.fromkeys([*whole[:JUDGED], *near[:JUDGED]]))
+
+    def _sizing(self, place: Site, made: Grounds, layout: Layout, strategy: _Strategy) -> SizeSearch:
+        project, new = built(place, made, layout)
+        sizes = allowed_sizes(project, place.collector.inlet)
+        return SizeSearch(project, new, sizes, strategy.uniform, wanted=self.wanted)
+
+    def _with_vacuum(self) -> Proposal | None:
+        """The best layout for the wide ports, and a vacuum's hose for the small ones, where that serves more."""
+        best = min(self.found, key=lambda p: p.rank, default=None)
+        if best is None:
+            return None
+        small = with_vacuum(best.project, best.judgement, self.kept.wanted)
+        if small is None:
+            return None
+        many = len(self.kept.wanted) > MANY
+        strategy = _Strategy("Most air", trees=FEW_TREES // 2 if many else FEW_TREES, rough=many)
+        made = self._made(strategy, small.refs)
+        if made is None:
+            return None
+        project = small.added_to(made.project)
+        found = self._proposal("A vacuum for the small ports", project, None, made.stranded, small.words)
+        return found if found.judgement.trouble < best.judgement.trouble else None
+
+    # -- what is said of it
+
+    def _proposal(
+        self, name: str, project: Project, search: SizeSearch | None, stranded: tuple[str, ...], words: str = ""
+    ) -> Proposal:
+        done = assess(project, all_scenarios(project))
+        judged = judge(done)
+        counts = _counted(project, done)
+        why = " ".join(part for part in (words, reason(project, judged, search), left_over(project, judged)) if part)
+        return Proposal(name, why, project, done, judged, *counts, stranded)
+
+
+def _unlike(ranked: list[Proposal]) -> list[Proposal]:
+    """Of some proposals, the best first, those that differ from a better one by something that one would notice."""
+    found: list[Proposal] = []
+    alike: list[Proposal] = []
+    for one in ranked:
+        (alike if any(_same(one, other) for other in found) else found).append(one)
+    return sorted([*found, *alike[: max(LEAST - len(found), 0)]], key=lambda p: p.rank)[:MOST]
+
+
+def _same(one: Proposal, other: Proposal) -> bool:
+    a, b = one.judgement, other.judgement
+    here, there = _corners(one.project), _corners(other.project)
+    return (
+        len(here & there) > 0.5 * len(here | there)
+        and len(one.project.collectors) == len(other.project.collectors)
+        and one.served == other.served
+        and abs(one.duct - other.duct) < 0.04 * other.duct
+        and abs(a.trouble - b.trouble) < ALIKE
+        and abs(a.margin - b.margin) < ALIKE
+    )
+
+
+def _corners(project: Project) -> set[tuple[float, float]]:
+    """Where ducts turn, join and end in plan, to the decimetre."""
+    return {(round(point.x, 1), round(point.y, 1)) for point in project.points}
+
+
+def _counted(project: Project, done: Assessment) -> tuple[float, float, int, int, int]:
+    """M of duct and of hose, elbows, wyes and gates of a project."""
+    duct = hose = 0.0
+    for run in project.runs:
+        if materials()[run.material].hose:
+            hose += run.length or distance(project, run)
+        else:
+            duct += distance(project, run)
+    pieces = {piece.id: piece for piece in done.pieces}.values()
+    elbows = sum(isinstance(piece, Elbow | Mitre) for piece in pieces)
+    wyes = sum(isinstance(piece, WyeBranch) for piece in pieces)
+    return duct, hose, elbows, wyes, len(project.gates)

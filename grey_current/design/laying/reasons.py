@@ -1,0 +1,251 @@
+"""Why a layout is as it is, in a sentence or two: what rules it, what it leaves, what it gave up, what had no way."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable, Sequence
+from typing import Protocol
+
+import numpy as np
+import shapely
+
+from grey_current.air import laws
+from grey_current.air.needs import MET_FROM
+from grey_current.air.solver import solve
+from grey_current.design.collector.estimate import rough_network
+from grey_current.design.flow import fittings as make
+from grey_current.design.flow.trace import shop_air
+from grey_current.design.judgement import SAME, Judgement
+from grey_current.design.laying.search import Grounds, Site
+from grey_current.design.laying.sizes import SizeSearch
+from grey_current.shop.duct_graph import AirPaths
+from grey_current.shop.model import Project
+from grey_current.shop.names import Names
+from grey_current.shop.places import distance, position
+from grey_current.units import Display
+
+BESIDE_WALL = 0.5
+"""m from a wall within which a main is said to lie along it."""
+NAMED = 3
+
+
+class Told(Protocol):
+    """What is compared: a proposal's lengths, judgement and count of those served."""
+
+    @property
+    def duct(self) -> float: ...
+    @property
+    def served(self) -> tuple[int, int]: ...
+    @property
+    def judgement(self) -> Judgement: ...
+    @property
+    def project(self) -> Project: ...
+
+
+def reason(project: Project, judged: Judgement, search: SizeSearch | None) -> str:
+    """What decides a layout: the pickup with the least to spare, the main, and what another size of it would do."""
+    if not judged.pickups:
+        return ""
+    display = Display(project.settings.units)
+    key = min(judged.pickups, key=lambda k: (-judged.pickups[k].trouble, judged.pickups[k].share))
+    ruling = f"{_who(project, key, capital=True)} decides"
+    main = _main(project)
+    if not main:
+        return f"{ruling}."
+    length = sum(distance(project, project.run[run]) for run in main)
+    sizes = sorted({project.run[run].diameter for run in main}, reverse=True)
+    wide = (
+        display.diameter(sizes[0])
+        if len(sizes) == 1
+        else f"{display.diameter(sizes[0])} to {display.diameter(sizes[-1])}"
+    )
+    where = " along the wall" if _beside_wall(project, main) else ""
+    other = _other_size(project, search, display) if search is not None else ""
+    return f"{ruling}: main of {wide}, {display.about(length)} long{where}{other}."
+
+
+def _main(project: Project) -> list[str]:
+    """The runs that more than one pickup's air passes, on the way of the one that is farthest from its collector."""
+    paths = AirPaths(project)
+    passes: dict[str, int] = {}
+    ways = []
+    for run in project.runs:
+        if run.start in project.pickup and run.id in paths.down:
+            way, here = [], run.id
+            while True:
+                way.append(here)
+                passes[here] = passes.get(here, 0) + 1
+                after = paths.next_run(here)
+                if after is None:
+                    break
+                here = after.id
+            ways.append(way)
+    shared = [[run for run in way if passes[run] > 1] for way in ways]
+    return max(shared, key=lambda way: sum(distance(project, project.run[run]) for run in way), default=[])
+
+
+def _beside_wall(project: Project, main: Iterable[str]) -> bool:
+    """Whether most of a main lies close along walls."""
+    outlines = shapely.union_all([shapely.Polygon(room.outline).boundary for room in project.rooms])
+    near = total = 0.0
+    for ident in main:
+        run = project.run[ident]
+        a, b = position(project, run.start)[:2], position(project, run.end)[:2]
+        length = math.dist(a, b)
+        middle = shapely.Point((a[0] + b[0]) / 2, (a[1] + b[1]) / 2)
+        total += length
+        near += length if outlines.distance(middle) < BESIDE_WALL else 0.0
+    return total > 0 and near > 0.7 * total
+
+
+def _other_size(project: Project, search: SizeSearch, display: Display) -> str:
+    """What the main in the next size down or up would do to whom."""
+    best = search.best()
+    if not best:
+        return ""
+    widest = max(best)
+    trunk = tuple(i for i, at in enumerate(best) if at == widest and search.segments[i].after is None)
+    trunk += tuple(i for i, at in enumerate(best) if at == widest and i not in trunk and _feeds(search, i, trunk))
+    now = search.judged(best)
+    for step in (-1, 1):
+        at = widest + step
+        other = search.resized(best, trunk, step)
+        if not 0 <= at < len(search.sizes) or other == best:
+            continue
+        worse = _worst_change(project, now, search.judged(other))
+        if worse:
+            return f"; a {display.diameter(search.sizes[at])} main would {worse}"
+    return ""
+
+
+def _feeds(search: SizeSearch, number: int, trunk: tuple[int, ...]) -> bool:
+    after = search.segments[number].after
+    while after is not None:
+        if after in trunk:
+            return True
+        after = search.segments[after].after
+    return False
+
+
+def _worst_change(project: Project, before: Judgement, after: Judgement) -> str:
+    """What gets worse most from one judgement to another: "leave the saw 12 % short"."""
+    worst: tuple[float, str] = (0.01, "")
+    for key, now in after.pickups.items():
+        was = before.pickups[key]
+        added = now.trouble - was.trouble
+        if added > worst[0]:
+            short = (1 - now.share) if now.share < MET_FROM else 0.0
+            slow = (1 - now.transport) if now.transport is not None and now.transport < 1 - SAME else 0.0
+            grew_short = short - max(1 - was.share, 0.0)
+            if short and grew_short >= slow - max(1 - (was.transport or 1.0), 0.0):
+                worst = added, f"leave {_who(project, key)} {short:.0%} short"
+            else:
+                worst = added, f"let more of {_owner(project, key)} chips lie"
+    return worst[1]
+
+
+def left_over(project: Project, judged: Judgement) -> str:
+    """Who is not served, and by how much: what the judgement leaves in words."""
+    short = {_who(project, key): p for key, p in judged.pickups.items() if not p.met and p.airflow > 0}
+    none = [_who(project, key) for key, p in judged.pickups.items() if p.airflow <= 0]
+    slow = [_owner(project, key) for key, p in judged.pickups.items() if p.transport is not None and not p.carried]
+    told = []
+    if short:
+        worst = sorted(short, key=lambda who: short[who].share)
+        figures = [f"{who} {short[who].share:.0%}" for who in worst]
+        told.append(f"{_list(figures)} of the need")
+    if slow:
+        told.append(f"{_list(list(dict.fromkeys(slow)))} chips settle on the way")
+    if none:
+        told.append(f"{_list(list(dict.fromkeys(none)))} without a duct")
+    names = Names(project)
+    hits = sorted(hit for hit in judged.hits if hit.element in project.run)
+    told += [f"{names.of(hit.element)} {hit.words(names)}" for hit in hits[:1]]
+    told += [f"{len(hits) - 1} more things in the way"] if len(hits) > 1 else []
+    return f"Left open: {'; '.join(told)}." if told else ""
+
+
+def not_all(project: Project, judged: Judgement) -> str:
+    """That the best layout does not serve all, and whether the collector itself is too weak for the one that is worst.
+
+    The collector is asked what it would give each pickup alone on a way of its own.
+    """
+    fine, asked = judged.served()
+    failing = {ref: p for (_, ref), p in judged.pickups.items() if not (p.met and p.carried)}
+    if fine == asked or not failing:
+        return ""
+    display, air = Display(project.settings.units), shop_air(project)
+    said = f"No layout found serves all: the best serves {fine} of {asked}."
+    wide = max(project.collectors, key=lambda c: c.inlet)
+    ref = min(failing, key=lambda r: (failing[r].share, r))
+    if failing[ref].met:
+        who = _who(project, ("", ref), capital=True)
+        return f"{said} {who} has the air, but its chips settle where the duct is wide for others."
+    network = rough_network(project, ref, wide.id, make.collector(wide, air), air)
+    alone = float(solve(network, laws.cases(np.ones((1, len(network.own_fans)), dtype=bool))).flow[0, 0])
+    needed = failing[ref].need
+    who = _who(project, ("", ref))
+    if alone < MET_FROM * needed:
+        got = f"{display.airflow(alone, unit=False)} of {display.airflow(needed)}"
+        return f"{said} The {wide.name.lower()} is too weak: {who}, alone on a duct of its own, gets about {got}."
+    remedy = "a wider port, or a hose or wye less on its way, would help"
+    return f"{said} Alone on a duct of its own {who} would be served; {remedy}."
+
+
+def gave_up(one: Told, others: Sequence[Told]) -> str:
+    """What a layout gives up against the others that are offered."""
+    display = Display(one.project.settings.units)
+    told = []
+    shortest = min(other.duct for other in others)
+    if one.duct > shortest * 1.05:
+        told.append(f"{display.about(one.duct - shortest)} more duct than the shortest")
+    most = max(other.served[0] for other in others)
+    if one.served[0] < most:
+        told.append(f"{most - one.served[0]} fewer served than the best")
+    else:
+        spare = max(other.judgement.margin for other in others if other.served[0] == most) - one.judgement.margin
+        if spare > 0.02:
+            told.append(f"{spare:.0%} less spare air than the best")
+    return f"It costs {' and '.join(told)}." if told else ""
+
+
+def stranded_because(place: Site, made: Grounds, ref: str) -> str:
+    """Why a pickup found no way, in one sentence that says what would open one."""
+    names, display = Names(place.base), Display(place.base.settings.units)
+    who = names.start(ref)
+    ground = made.ground
+    choices = place.base.laying
+    if not ground.lattice.nodes:
+        height = display.about(ground.height)
+        return f"{who}: no duct of {display.diameter(place.bore)} fits at {height} up; choose another height or size."
+    inside = [room for room in place.base.rooms if _in_room(room.outline, position(place.base, ref)[:2])]
+    home = [room for room in place.base.rooms if _in_room(room.outline, position(place.base, place.collector.id)[:2])]
+    if not choices.through_walls and (not inside or not home or inside[0].id != home[0].id):
+        return f"{who}: a wall stands between it and the {place.collector.name.lower()}; allow a hole, or move it."
+    if ref not in ground.ways:
+        return f"{who}: no drop fits beside it; move it or what stands round it, or choose another height."
+    if made.ground.foot is None and not ground.trunks:
+        return f"{who}: what is pinned before the {place.collector.name.lower()} cannot be joined; unpin it."
+    way = f"{place.collector.name.lower()} at {display.about(ground.height)}"
+    return f"{who}: what stands there leaves no way to the {way}; choose another height."
+
+
+def _in_room(outline: Sequence[tuple[float, float]], place: tuple[float, float]) -> bool:
+    return bool(shapely.intersects_xy(shapely.Polygon(outline), *place))
+
+
+def _who(project: Project, key: tuple[object, str], *, capital: bool = False) -> str:
+    machine, pickup = project.pickup[key[1]]
+    name = machine.name.lower() if len(machine.pickups) == 1 else f"{machine.name.lower()}'s {pickup.name.lower()}"
+    return f"{'The' if capital else 'the'} {name}"
+
+
+def _owner(project: Project, key: tuple[object, str]) -> str:
+    name = project.pickup[key[1]][0].name.lower()
+    return f"the {name}'s"
+
+
+def _list(words: list[str]) -> str:
+    if len(words) > NAMED:
+        return f"{', '.join(words[:NAMED])} and {len(words) - NAMED} more"
+    return " and ".join(filter(None, [", ".join(words[:-1]), words[-1]]))

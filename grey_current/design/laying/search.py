@@ -1,0 +1,208 @@
+"""Many trees of ducts for one collector: grown in many orders, the promising ones judged with their air computed."""
+
+from __future__ import annotations
+
+import math
+import random
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+
+from grey_current.design.flow.scenarios import need
+from grey_current.design.laying.assemble import assembled
+from grey_current.design.laying.drops import drop_places
+from grey_current.design.laying.free_ground import duct_ground, main_level
+from grey_current.design.laying.inlet import Inlet, led_out
+from grey_current.design.laying.kept import Kept, joinable
+from grey_current.design.laying.lattice import HEADINGS, Lattice, lattice
+from grey_current.design.laying.sizes import allowed_sizes
+from grey_current.design.laying.tree import WYE, Ground, Layout, Trunk, grow
+from grey_current.design.space.clashes import DuctSpace
+from grey_current.shop.collectors import Collector
+from grey_current.shop.ducts import Run
+from grey_current.shop.model import Project
+from grey_current.shop.places import position
+from grey_current.shop.room import building_turn
+
+BEHIND = (2.5, 1.0)
+"""Diameters of straight pipe behind a fitting: as it should be, and where there is no room for that."""
+HUG = 0.6
+"""How much dearer each metre away from the wall makes a metre of duct that is to follow the walls. Allowance."""
+SHALLOW = (0.0, 0.35, 0.8)
+"""What a metre onwards to the collector counts beside a metre of new duct."""
+APART = 0.05
+"""m between two ducts side by side. Allowance."""
+TURN_ARRIVES = 100.0
+"""Degrees at most by which a main turns into the straight pipe before a level inlet."""
+
+
+@dataclass(frozen=True)
+class Site:
+    """One collector's ducts to be laid: the project without them, what stays, the pickups, the bore (m) of a main."""
+
+    kept: Kept
+    collector: Collector
+    refs: tuple[str, ...]
+    bore: float
+    seed: int = 0
+
+    @property
+    def base(self) -> Project:
+        """The project without what is laid anew."""
+        return self.kept.base
+
+
+@dataclass(frozen=True)
+class Grounds:
+    """What trees of a site grow on, and the collector's first duct, None where it has one."""
+
+    ground: Ground
+    inlet: Inlet | None
+
+
+def site(kept: Kept, collector: Collector, refs: Sequence[str], seed: int = 0) -> Site:
+    """A site whose main is as wide as the inlet and the sizes allow."""
+    return Site(kept, collector, tuple(refs), allowed_sizes(kept.base, collector.inlet)[-1], seed)
+
+
+def grounds(place: Site, space: DuctSpace, hug: float = 0.0) -> Grounds:
+    """The grid and all ways over it for a site; pickups that nothing leads to are tried again with fittings closer.
+
+    Raises nothing.
+    """
+    made = _grounds(place, space, hug, BEHIND[0], soft=False)
+    stuck = [ref for ref in place.refs if not _reaches(made.ground, ref)]
+    if not stuck:
+        return made
+    tight = _grounds(place, space, hug, BEHIND[1], soft=True)
+    better = [ref for ref in stuck if _reaches(tight.ground, ref)]
+    return tight if better else made
+
+
+def _reaches(ground: Ground, ref: str) -> bool:
+    """Whether a pickup finds a way to the collector or to a duct that stays."""
+    ways = ground.ways.get(ref)
+    if ways is None:
+        return False
+    ends = [(ground.foot or 0) * HEADINGS + h for h in ground.arrive] if ground.foot is not None else []
+    states = [*ends, *ground.rays.states.tolist()]
+    return any(math.isfinite(ways.cost[state]) for state in states)
+
+
+def _grounds(place: Site, space: DuctSpace, hug: float, behind: float, *, soft: bool) -> Grounds:
+    base, bore, item = place.base, place.bore, place.collector
+    level = main_level(base, base.laying, bore)
+    trunks = joinable(base, item.id)
+    inlet: Inlet | None = None
+    if any(item.id in (run.start, run.end) for run in base.runs):
+        level = _level_of(base, trunks, level)
+        origin = position(base, item.id)[:2]
+    else:
+        inlet = led_out(space, item, level, bore)
+        level, origin = inlet.height, inlet.foot
+    free = duct_ground(space, item, level, bore, base.runs, soft)
+    grid = lattice(free.free, origin, building_turn(base.rooms), behind * bore, free.in_walls, free.in_walls, hug)
+    starts = [drop_places(grid, space, ref, level) for ref in place.refs]
+    known = dict(zip(place.refs, grid.ways(starts), strict=True))
+    ways = {ref: way for ref, way in known.items() if way.first}
+    foot = _node_at(grid, origin) if inlet is not None else None
+    arrive = tuple(h for h in range(HEADINGS) if _arrives(grid, inlet, h)) if foot is not None and inlet else ()
+    near = [Trunk(r, *_ends(base, r, up)) for r, up, height in trunks if abs(height - level) < 0.06]
+    return Grounds(Ground(grid, ways, level, foot, arrive, tuple(near), bore + APART), inlet)
+
+
+def _level_of(base: Project, trunks: list[tuple[str, str, float]], otherwise: float) -> float:
+    """The height (m) at which most of the level duct lies."""
+    lengths: dict[float, float] = {}
+    for run, _, height in trunks:
+        a, b = _ends(base, run, base.run[run].start)
+        lengths[round(height, 2)] = lengths.get(round(height, 2), 0.0) + math.dist(a, b)
+    if not lengths:
+        return otherwise
+    most = max(lengths, key=lambda height: lengths[height])
+    return next(height for _, _, height in trunks if round(height, 2) == most)
+
+
+def _ends(base: Project, run: str, upstream: str) -> tuple[tuple[float, float], tuple[float, float]]:
+    item: Run = base.run[run]
+    down = item.start if item.end == upstream else item.end
+    return position(base, upstream)[:2], position(base, down)[:2]
+
+
+def _node_at(grid: Lattice, place: tuple[float, float]) -> int | None:
+    """The node at a place, which is one of the grid's; None where it is not free."""
+    if not grid.nodes:
+        return None
+    away = (grid.xy[:, 0] - place[0]) ** 2 + (grid.xy[:, 1] - place[1]) ** 2
+    node = int(away.argmin())
+    return node if away[node] < 1e-6 else None
+
+
+def _arrives(grid: Lattice, inlet: Inlet, heading: int) -> bool:
+    """Whether a main may come to the collector's first duct by a heading."""
+    if not inlet.level or inlet.heading is None:
+        return True
+    x, y = grid.frame.heading(heading)
+    turn = math.degrees(math.acos(min(1.0, max(-1.0, x * inlet.heading[0] + y * inlet.heading[1]))))
+    return turn <= TURN_ARRIVES
+
+
+def layouts(place: Site, made: Grounds, count: int) -> Iterator[Layout]:
+    """Different trees for a site, grown in orders that make sense and in random ones; the same for the same seed.
+
+    `count` is how many are grown; those that are alike are given once.
+    """
+    base = place.base
+    refs = list(place.refs)
+    if not refs:
+        return
+    needs = {ref: need(base.pickup[ref][1], base.settings).airflow for ref in refs}
+    origin = position(base, place.collector.id)
+    away = {ref: math.dist(position(base, ref)[:2], origin[:2]) for ref in refs}
+    sensible = [
+        sorted(refs, key=lambda r: -away[r]),
+        sorted(refs, key=lambda r: away[r]),
+        sorted(refs, key=lambda r: -needs[r]),
+        sorted(refs, key=lambda r: -needs[r] * away[r]),
+    ]
+    chance = random.Random(place.seed)
+    seen: set[object] = set()
+    best: list[str] = sensible[0]
+    least = (math.inf, math.inf)
+    for number in range(count):
+        shallow = SHALLOW[number % len(SHALLOW)]
+        order = sensible[number // len(SHALLOW)] if number // len(SHALLOW) < len(sensible) else _next(best, chance)
+        layout = grow(made.ground, order, shallow)
+        worth = (len(layout.stranded), layout.cost)
+        if worth < least:
+            best, least = order, worth
+        if layout.shape not in seen:
+            seen.add(layout.shape)
+            yield layout
+
+
+def _next(best: list[str], chance: random.Random) -> list[str]:
+    """Another order: the best one with one pickup moved, or any."""
+    order = list(best)
+    if chance.random() < 0.3:
+        chance.shuffle(order)
+    else:
+        moved = order.pop(chance.randrange(len(order)))
+        order.insert(chance.randint(0, len(order)), moved)
+    return order
+
+
+def reach_cost(layout: Layout, weights: dict[str, float]) -> float:
+    """How far the air has to go, in m of duct with allowances for turns and wyes, weighted by pickup."""
+    behind: list[float] = []
+    total = 0.0
+    for leg in layout.legs:
+        own = leg.length + 0.8 * leg.turns
+        far = own + (WYE + behind[leg.target] * 0.9 if isinstance(leg.target, int) else 0.0)
+        behind.append(far)
+        total += weights.get(leg.ref, 1.0) * far
+    return total
+
+
+def built(place: Site, made: Grounds, layout: Layout) -> tuple[Project, frozenset[str]]:
+    """A layout as ducts in the widest bore, and its new runs."""
+    return assembled(place.base, layout, made.inlet if layout.legs else None, place.bore)

@@ -1,0 +1,95 @@
+"""A vacuum for the small ports of a shop: one hose that is moved from port to port, beside the ducts for the others."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Collection
+from dataclasses import dataclass
+
+from grey_current.design.collector.small_ports import SMALL
+from grey_current.design.judgement import Judgement
+from grey_current.design.space.free_places import freely_standing
+from grey_current.design.space.ground import Space
+from grey_current.design.space.hose_reach import reach
+from grey_current.shop.catalogue import catalogue, new_collector
+from grey_current.shop.collectors import Collector
+from grey_current.shop.ducts import Run
+from grey_current.shop.edits import added, fresh_id
+from grey_current.shop.hoses import HOSE_SLACK, cut_length
+from grey_current.shop.model import Project
+from grey_current.shop.places import position
+
+LONGEST = 6.0
+"""m of hose on a vacuum beyond which the user rolls it along instead. Allowance."""
+HOSE = "smooth-hose"
+
+
+@dataclass(frozen=True)
+class VacuumForSmall:
+    """Pickups that a vacuum's hose goes to, which vacuum, and that in words."""
+
+    refs: frozenset[str]
+    vacuum: Collector
+    is_new: bool
+    words: str
+
+    def added_to(self, project: Project) -> Project:
+        """The project with the vacuum and its hose, long enough for every port that it finds a way to.
+
+        Without any such port, the project as it is.
+        """
+        made = added(project, self.vacuum) if self.is_new else project
+        here = position(made, self.vacuum.id)
+        order = sorted(self.refs, key=lambda ref: (math.dist(position(made, ref), here), ref))
+        needed = {ref: self._needed(made, ref) for ref in order}
+        reached = [ref for ref in order if needed[ref] <= LONGEST * HOSE_SLACK]
+        if not reached:
+            return project
+        length = cut_length(made, max(needed[ref] for ref in reached) / HOSE_SLACK)
+        return added(made, self._hose(made, reached, length))
+
+    def _hose(self, project: Project, refs: list[str], length: float) -> Run:
+        return Run(
+            id=fresh_id(project, f"{self.vacuum.id}-hose"),
+            start=refs[0],
+            end=self.vacuum.id,
+            diameter=self.vacuum.inlet,
+            material=HOSE,
+            length=length,
+            also_serves=tuple(refs[1:]),
+        )
+
+    def _needed(self, project: Project, ref: str) -> float:
+        """Length (m) of hose to one port, round what stands there; infinite where walls leave no way."""
+        straight = math.dist(position(project, ref), position(project, self.vacuum.id)) * HOSE_SLACK
+        hose = self._hose(project, [ref], straight)
+        return max(straight, reach(added(project, hose), Space(project), hose, ref).needed)
+
+
+def with_vacuum(project: Project, judged: Judgement, laid: Collection[str]) -> VacuumForSmall | None:
+    """The small ports among those `laid` that a design does not serve, and the vacuum that might; None without any."""
+    failing = {
+        ref
+        for (_, ref), p in judged.pickups.items()
+        if ref in laid and not (p.met and p.carried) and project.pickup[ref][1].port <= SMALL
+    }
+    if not failing:
+        return None
+    places = [position(project, ref) for ref in sorted(failing)]
+    x, y = (sum(place[axis] for place in places) / len(places) for axis in (0, 1))
+    joined = {end for run in project.runs for end in (run.start, run.end)}
+    idle = [c for c in project.collectors if c.inlet < SMALL + 0.01 and c.id not in joined]
+    if idle:
+        vacuum, is_new = idle[0], False
+    else:
+        model = next(m for m in catalogue().collectors if m.kind == "vacuum")
+        made = new_collector(model, fresh_id(project, "vacuum"), "Vacuum", x, y)
+        vacuum, is_new = freely_standing(project, made), True
+    bare = project if not is_new else added(project, vacuum)
+    here = position(bare, vacuum.id)
+    near = frozenset(ref for ref in failing if math.dist(position(bare, ref), here) <= LONGEST)
+    if not near:
+        return None
+    also = "" if not is_new else ", which is one more thing to buy"
+    ports = "one small port" if len(near) == 1 else f"{len(near)} small ports"
+    return VacuumForSmall(near, vacuum, is_new, f"A vacuum on one hose serves {ports}{also}.")
