@@ -4,22 +4,27 @@ from __future__ import annotations
 
 import argparse
 import json
+import math
 import sys
 from importlib.metadata import version
 from pathlib import Path
 
 from grey_current import terminal
+from grey_current.air import compiled
 from grey_current.design.findings.all_findings import all_findings
 from grey_current.design.findings.verdict import verdict
 from grey_current.design.flow.assessment import Assessment, ScenarioAir, assess
 from grey_current.design.flow.gates import gate_order, gate_table
 from grey_current.design.flow.scenarios import scenario_of
 from grey_current.design.improve.comparison import compared, kept_assessment, served
-from grey_current.design.improve.jobs import sizing
 from grey_current.design.improve.ranking import Improvement, improvements, part_improvements, shop_improvements
+from grey_current.design.jobs import sizing
+from grey_current.design.laying.places import where_to_stand
+from grey_current.design.laying.proposals import propose
+from grey_current.design.laying.resizing import resized
 from grey_current.design.words import state_word
 from grey_current.errors import GreyCurrentError, InputError
-from grey_current.files import air_report, project_file, size_report
+from grey_current.files import air_report, laying_report, project_file, size_report
 from grey_current.shop.ducts import Gate, Point, Run
 from grey_current.shop.kept_designs import find
 from grey_current.shop.model import Project
@@ -43,6 +48,9 @@ examples:
   grey-current size loft.greycurrent.json --curve fan.csv
                                                           the same, with a fan curve of your own among them
   grey-current compare loft.greycurrent.json              the designs kept in the file, side by side
+  grey-current propose loft.greycurrent.json -o laid     whole layouts of ducts, each saved in a folder
+  grey-current sizes loft.greycurrent.json                sizes for the ducts as they are drawn
+  grey-current places loft.greycurrent.json               where the collector should stand
   grey-current schema > project.schema.json               the project file's JSON Schema
 
 Estimates for planning, not a certificate."""
@@ -113,9 +121,91 @@ def _parser() -> argparse.ArgumentParser:
     )
     size.add_argument("--json", action="store_true", help="the same as JSON, SI units")
     size.set_defaults(command=_size)
+    _add_laying(commands)
     schema = commands.add_parser("schema", help="the JSON Schema of the project file")
     schema.set_defaults(command=_schema)
     return parser
+
+
+def _add_laying(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
+    """The commands that lay ducts."""
+    propose = commands.add_parser("propose", help="whole layouts of ducts, found by search")
+    propose.add_argument("file", type=Path, metavar="FILE", help="a project file")
+    propose.add_argument(
+        "--only-unconnected", action="store_true", help="leave what is drawn alone, connect what is not connected"
+    )
+    propose.add_argument("--seconds", type=_seconds, metavar="N", help="begin no new search after so many seconds")
+    propose.add_argument("--seed", type=int, default=0, metavar="N", help="another one gives other orders to try")
+    propose.add_argument("--json", action="store_true", help="the same as JSON, with every whole project")
+    propose.add_argument("-o", dest="folder", type=Path, metavar="FOLDER", help="save each as a project file there")
+    propose.set_defaults(command=_propose)
+    sizes = commands.add_parser("sizes", help="other sizes for the ducts as they are drawn")
+    sizes.add_argument("file", type=Path, metavar="FILE", help="a project file")
+    sizes.add_argument("--json", action="store_true", help="the same as JSON")
+    sizes.add_argument("-o", dest="output", type=Path, metavar="FILE", help="save the shop with the better sizes")
+    sizes.set_defaults(command=_sizes)
+    places = commands.add_parser("places", help="where the collector should stand")
+    places.add_argument("file", type=Path, metavar="FILE", help="a project file")
+    places.add_argument("--collector", metavar="ID", help="a collector's id; without it the first")
+    places.add_argument("--json", action="store_true", help="the same as JSON")
+    places.set_defaults(command=_places)
+
+
+def _seconds(text: str) -> float:
+    """A time in seconds from the command line."""
+    try:
+        seconds = float(text)
+    except ValueError:
+        seconds = math.nan
+    if not 0 < seconds <= 3600:
+        raise argparse.ArgumentTypeError(f"{text!r} is no time: write seconds, more than 0 and at most 3600")
+    return seconds
+
+
+def _propose(options: argparse.Namespace) -> int:
+    project = project_file.load(options.file)
+    if options.folder:
+        laying_report.make_folder(options.folder)
+    compiled.load_beside()
+    found = propose(project, only_unconnected=options.only_unconnected, seconds=options.seconds, seed=options.seed)
+    paths = laying_report.save_proposals(found, options.folder) if options.folder else []
+    if options.json:
+        print(json.dumps(laying_report.proposals_report(found), indent=1, allow_nan=False))
+    else:
+        print(laying_report.proposals_text(project, found))
+        for path in paths:
+            print(f"Saved {path}")
+    return FINE
+
+
+def _sizes(options: argparse.Namespace) -> int:
+    project = project_file.load(options.file)
+    compiled.load_beside()
+    found = resized(project)
+    if options.output:
+        project_file.save(found[0].project, options.output)
+    if options.json:
+        print(json.dumps(laying_report.sizes_report(found), indent=1, allow_nan=False))
+    else:
+        print(laying_report.sizes_text(project, found))
+    return FINE
+
+
+def _places(options: argparse.Namespace) -> int:
+    project = project_file.load(options.file)
+    if options.collector is not None and options.collector not in project.collector:
+        raise InputError("collector", options.collector, _collectors_known(project))
+    compiled.load_beside()
+    found = where_to_stand(project, options.collector)
+    if options.json:
+        print(json.dumps(laying_report.places_report(found), indent=1, allow_nan=False))
+    else:
+        print(laying_report.places_text(project, found))
+    return FINE
+
+
+def _collectors_known(project: Project) -> str:
+    return f"collectors of this shop are: {', '.join(project.collector) or 'none'}"
 
 
 def _air(options: argparse.Namespace) -> int:
@@ -237,8 +327,7 @@ def _size(options: argparse.Namespace) -> int:
     project = project_file.load(options.file)
     ident = options.collector or next(iter(project.collector), None)
     if ident is not None and ident not in project.collector:
-        known = ", ".join(project.collector) or "none"
-        raise InputError("collector", ident, f"collectors of this shop are: {known}")
+        raise InputError("collector", ident, _collectors_known(project))
     models = tuple(size_report.model_from_curve(project, ident, path) for path in options.curve)
     found = sizing(assess(project), ident, models)
     if options.json:

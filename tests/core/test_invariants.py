@@ -12,7 +12,7 @@ from grey_current.design.collector.noise import at_machine
 from grey_current.design.collector.requirement import available_pressure, requirements
 from grey_current.design.flow.assessment import assess
 from grey_current.design.flow.trace import shop_air
-from grey_current.design.improve.jobs import Job, Sizing, carried_out
+from grey_current.design.jobs import Job, Sizing, carried_out
 from grey_current.design.space.clashes import DuctSpace
 from grey_current.design.space.ground import Space
 from grey_current.design.space.hose_reach import reaches

@@ -24,7 +24,7 @@ from grey_current.design.flow.assessment import assess
 from grey_current.design.flow.fittings import collector as collector_pieces
 from grey_current.design.flow.scenarios import all_scenarios
 from grey_current.design.flow.trace import shop_air
-from grey_current.design.improve.jobs import sizing
+from grey_current.design.jobs import sizing
 from grey_current.design.judgement import judge
 from grey_current.design.space.ground import Space
 from grey_current.design.supply.circuits import all_loads, circuit_of, full_load_amps, worst_load

@@ -4,7 +4,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from grey_current.design.improve.jobs import Job
+from grey_current.design.jobs import Job
 from grey_current.errors import DuctworkError, FileError, InputError, RefusedEdit
 from grey_current.files import project_file
 from grey_current.shop import edits

@@ -1,0 +1,187 @@
+"""Proposed layouts, sizes and places as text and as JSON in SI units."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+from grey_current.design.judgement import Judgement
+from grey_current.design.laying.places import CollectorPlace, CollectorPlaces
+from grey_current.design.laying.proposals import Proposal, Proposals
+from grey_current.design.laying.resizing import Resized
+from grey_current.errors import FileError
+from grey_current.files import project_file
+from grey_current.files.safe_write import reason
+from grey_current.shop.model import Project
+from grey_current.shop.names import Names
+from grey_current.units import Display
+
+ESTIMATE = "Estimates for planning, not a certificate."
+
+
+def proposals_text(project: Project, found: Proposals) -> str:
+    """A row and its why for each proposal, the best first."""
+    display = Display(project.settings.units)
+    lines = [f"{project.name}: {found.tried:,} layouts tried in {found.seconds:.1f} s, seed {found.seed}"]
+    for number, item in enumerate(found.proposals, 1):
+        lines += ["", f"{number}  {item.name}: {_figures(item, display)}", f"   {item.why}"]
+        if item.unsolved:
+            lines.append(f"   check says: {', '.join(item.unsolved)}")
+    if found.notes:
+        lines += ["", *found.notes]
+    return "\n".join([*lines, "", ESTIMATE])
+
+
+def _figures(item: Proposal, display: Display) -> str:
+    served, asked = item.served
+    slow = item.judgement.slowest
+    parts = [
+        f"serves {served} of {asked}",
+        f"worst {item.judgement.worst:.0%}",
+        "" if slow is None else f"slowest air {slow:.0%} of what chips need",
+        f"{display.about(item.duct)} of duct",
+        f"{display.about(item.hose)} of hose",
+        f"{item.elbows} elbows, {item.wyes} wyes, {item.gates} gates",
+        "" if item.judgement.price is None else f"{item.judgement.price:,.0f} for collectors",
+    ]
+    return ", ".join(part for part in parts if part)
+
+
+def proposals_report(found: Proposals) -> dict[str, Any]:
+    """The same as plain values, with every whole project."""
+    return {
+        "format": "grey-current/proposals/1",
+        "proposals": [
+            {
+                "name": item.name,
+                "why": item.why,
+                **_judged(item.judgement),
+                "duct_m": round(item.duct, 3),
+                "hose_m": round(item.hose, 3),
+                "elbows": item.elbows,
+                "wyes": item.wyes,
+                "gates": item.gates,
+                "cost": item.judgement.price,
+                "unsolved": list(item.unsolved),
+                "not_connected": list(item.stranded),
+                "project": item.project.model_dump(mode="json"),
+            }
+            for item in found.proposals
+        ],
+        "notes": list(found.notes),
+        "tried": found.tried,
+        "seconds": round(found.seconds, 3),
+        "seed": found.seed,
+        "complete": found.complete,
+    }
+
+
+def _judged(judged: Judgement) -> dict[str, Any]:
+    served, asked = judged.served()
+    return {"served": served, "of": asked, "worst_share": judged.worst, "slowest_share": judged.slowest}
+
+
+def save_proposals(found: Proposals, folder: Path) -> list[Path]:
+    """Save each proposal as a project file of its own, `proposal-1` the best. Raises `FileError`."""
+    paths = []
+    make_folder(folder)
+    for number, item in enumerate(found.proposals, 1):
+        path = folder / f"proposal-{number}{project_file.SUFFIX}"
+        project_file.save(item.project, path)
+        paths.append(path)
+    return paths
+
+
+def make_folder(folder: Path) -> None:
+    """Make a folder, if it is not there. Raises `FileError`."""
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+    except OSError as problem:
+        raise FileError(str(folder), f"cannot hold the proposals ({reason(problem)})", "name another folder") from None
+
+
+def sizes_text(project: Project, found: tuple[Resized, ...]) -> str:
+    """What each way of sizing changes and what that is worth."""
+    display, names = Display(project.settings.units), Names(project)
+    lines = [f"{project.name}: sizes for the ducts as they are drawn"]
+    for item in found:
+        served, asked = item.judgement.served()
+        slow = item.judgement.slowest
+        air = "" if slow is None else f", slowest air {slow:.0%} of what chips need"
+        head = f"{item.name}: serves {served} of {asked}, worst {item.judgement.worst:.0%}{air}"
+        lines += ["", f"{head}, {item.tried} choices judged"]
+        lines += [
+            f"  {names.start(run)}: {display.diameter(before)} -> {display.diameter(after)}"
+            for run, before, after in item.changes
+        ]
+        if not item.changes:
+            lines.append("  as drawn")
+    return "\n".join([*lines, "", ESTIMATE])
+
+
+def sizes_report(found: tuple[Resized, ...]) -> dict[str, Any]:
+    """The same as plain values."""
+    return {
+        "format": "grey-current/sizes/1",
+        "sizes": [
+            {
+                "name": item.name,
+                **_judged(item.judgement),
+                "changes": [{"run": run, "from_m": before, "to_m": after} for run, before, after in item.changes],
+                "tried": item.tried,
+                "project": item.project.model_dump(mode="json"),
+            }
+            for item in found
+        ],
+    }
+
+
+def places_text(project: Project, found: CollectorPlaces) -> str:
+    """Where the collector should stand, the best first."""
+    display = Display(project.settings.units)
+    name = project.collector[found.collector].name
+    lines = [f"{name}: {found.tried:,} places looked at in {found.seconds:.1f} s"]
+    for number, place in enumerate(found.places, 1):
+        lines.append(f"{number}  {place.words}, turned {place.collector.turn:.0f}°: {place_figures(place, display)}")
+    return "\n".join([*lines, "", ESTIMATE])
+
+
+def place_figures(place: CollectorPlace, display: Display) -> str:
+    """What speaks for and against a place, in figures."""
+    served, asked = place.proposal.served
+    parts = [
+        f"serves {served} of {asked}",
+        f"worst {place.proposal.judgement.worst:.0%}",
+        f"{display.about(place.proposal.duct)} of duct",
+        f"{display.about(place.spare)} free over it",
+    ]
+    if place.loudest is not None:
+        parts.append(f"to {place.loudest.level:.0f} dB(A) at a machine")
+    if place.over_amps > 0:
+        parts.append(f"{place.over_amps:.0f} A too much for its circuit")
+    return ", ".join(parts)
+
+
+def places_report(found: CollectorPlaces) -> dict[str, Any]:
+    """The same as plain values."""
+    return {
+        "format": "grey-current/places/1",
+        "collector": found.collector,
+        "places": [
+            {
+                "x": place.collector.x,
+                "y": place.collector.y,
+                "turn": place.collector.turn,
+                "words": place.words,
+                **_judged(place.proposal.judgement),
+                "duct_m": round(place.proposal.duct, 3),
+                "spare_height_m": round(place.spare, 3),
+                "loudest_db_a": place.loudest.level if place.loudest is not None else None,
+                "over_amps": round(place.over_amps, 2),
+                "project": place.proposal.project.model_dump(mode="json"),
+            }
+            for place in found.places
+        ],
+        "tried": found.tried,
+        "seconds": round(found.seconds, 3),
+    }
