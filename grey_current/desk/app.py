@@ -13,7 +13,7 @@ from PyQt6.QtCore import QEvent, QMessageLogContext, QTimer, QtMsgType, qInstall
 from PyQt6.QtWidgets import QApplication
 
 from grey_current.air import compiled
-from grey_current.design.improve.jobs import carried_out
+from grey_current.design.jobs import carried_out
 from grey_current.desk import glyphs
 from grey_current.desk.shell.guard import Guard
 from grey_current.desk.shell.recovery import offer

@@ -16,6 +16,8 @@ from grey_current.desk.floor.tool import Tool
 from grey_current.desk.inspector import air_pages, collector_page, machine_page, shop_pages
 from grey_current.desk.inspector.fields import Page
 from grey_current.desk.strips.card_strip import building_strip, machine_strip
+from grey_current.desk.strips.comparison_strip import ComparisonStrip
+from grey_current.desk.strips.laying_strip import LayingStrip
 from grey_current.desk.strips.lever_frame import LeverFrame
 from grey_current.desk.strips.panel import StripPanel
 from grey_current.desk.strips.run_strip import RunStrip
@@ -65,6 +67,26 @@ STAGE_VIEWS: dict[str, StageView] = {
     "air": StageView("air", AirTool, _run_strip, air_pages.stage_page, compares=True),
     "gates": StageView("air", AirTool, _lever_frame, air_pages.stage_page, compares=True),
 }
+
+
+def _comparison(workspace: Workspace, palette: Palette, library: Library) -> StripPanel:
+    del library
+    return ComparisonStrip(workspace, palette)
+
+
+def _laying(workspace: Workspace, palette: Palette, library: Library) -> StripPanel:
+    del library
+    return LayingStrip(workspace, palette)
+
+
+def strip_maker(workspace: Workspace) -> StripMaker:
+    """What makes the strip that is wanted: what the search offers, a comparison of two designs, or the stage's own."""
+    if workspace.asked is not None:
+        return _laying
+    view = STAGE_VIEWS[workspace.stage]
+    if view.compares and workspace.comparison is not None:
+        return _comparison
+    return _laying if workspace.offers_to_lay else view.strip
 
 
 def stage_page(workspace: Workspace) -> Page | None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from grey_current.design.flow.transport import slowest_transport
-from grey_current.design.improve.jobs import Job, Sizing
+from grey_current.design.jobs import Job, Sizing
 from grey_current.shop.catalogue import CollectorModel, catalogue
 from grey_current.shop.ducts import Gate, Point, Run
 from grey_current.workspace.workspace import Workspace
@@ -26,6 +26,8 @@ def asked_machine(workspace: Workspace) -> str | None:
 def job(workspace: Workspace) -> Job | None:
     """What is to be computed beside the window for what is looked at; None when nothing is."""
     project = workspace.project
+    if workspace.asked is not None:
+        return workspace.asked.job
     if workspace.stage == "collector":
         machines = any(machine.pickups for machine in project.machines)
         return Job("collector", sized_collector(workspace) or "", models=workspace.own_models) if machines else None
@@ -45,7 +47,8 @@ def job(workspace: Workspace) -> Job | None:
 def job_due(workspace: Workspace) -> Job | None:
     """The job whose result is not known yet for the project as it is; None while a gesture goes on."""
     wanted = None if workspace.in_gesture else job(workspace)
-    return wanted if wanted and workspace.computed.known(wanted) is None else None
+    known = workspace.computed.known(wanted) if wanted else None
+    return wanted if wanted and (known is None or not getattr(known, "complete", True)) else None
 
 
 def known_sizing(workspace: Workspace) -> Sizing | None:

@@ -11,6 +11,7 @@ from typing import Literal, Protocol
 
 from grey_current.shop import edits, kept_designs
 from grey_current.workspace import asking
+from grey_current.workspace.offering import OfferKind
 from grey_current.workspace.placing import Placing
 from grey_current.workspace.stages import STAGES
 from grey_current.workspace.workspace import Workspace
@@ -43,6 +44,9 @@ class Desk(Protocol):
 
     def focus_floor(self) -> object:
         """Give the floor the keyboard."""
+
+    def focus_strip(self) -> object:
+        """Give the strip's rows the keyboard."""
 
     def fit(self) -> object:
         """Show the whole floor."""
@@ -140,6 +144,10 @@ def _at_machines(workspace: Workspace) -> bool:
     return workspace.stage == "machines" and _has_machines(workspace)
 
 
+def _may_lay(workspace: Workspace) -> bool:
+    return bool(workspace.project.collectors) and bool(workspace.project.pickup)
+
+
 def _has_plan(workspace: Workspace) -> bool:
     return workspace.project.underlay is not None
 
@@ -154,8 +162,24 @@ def _draw_duct(desk: Desk) -> None:
 
 
 def _deselect(desk: Desk) -> None:
-    if not desk.let_go():
-        desk.workspace.select(None)
+    if desk.let_go():
+        return
+    if desk.workspace.asked is not None and desk.workspace.selection is None:
+        desk.workspace.end_offer()
+    desk.workspace.select(None)
+
+
+def _ask(kind: OfferKind) -> Callable[[Desk], None]:
+    def act(desk: Desk) -> None:
+        desk.workspace.ask_for(kind)
+        desk.focus_strip()
+
+    return act
+
+
+def _ask_place(desk: Desk) -> None:
+    desk.workspace.ask_for("places", asking.sized_collector(desk.workspace) or "")
+    desk.focus_strip()
 
 
 def _change_units(desk: Desk) -> None:
@@ -244,6 +268,17 @@ EDIT_COMMANDS = (
     Command("undo", "Undo", "Edit", lambda d: d.workspace.undo(), "Ctrl+Z", lambda w: w.undo_label is not None),
     Command("redo", "Redo", "Edit", lambda d: d.workspace.redo(), "Ctrl+Shift+Z", lambda w: w.redo_label is not None),
     Command("draw-duct", "Draw a duct", "Edit", _draw_duct, "D", lambda w: bool(w.project.collectors)),
+    Command("lay-ducts", "Lay the ducts", "Edit", _ask("ducts"), "Shift+D", _may_lay),
+    Command(
+        "connect-rest",
+        "Connect what is not connected",
+        "Edit",
+        _ask("unconnected"),
+        "Ctrl+Shift+D",
+        lambda w: _may_lay(w) and bool(w.waiting),
+    ),
+    Command("size-ducts", "Size the ducts", "Edit", _ask("sizes"), "Shift+S", lambda w: bool(w.project.runs)),
+    Command("place-collector", "Where should the collector stand?", "Edit", _ask_place, "Shift+W", _may_lay),
     Command("keep-design", "Keep this design", "Edit", _keep_design, "Ctrl+B", lambda w: bool(w.project.runs)),
     Command(
         "compare-design",

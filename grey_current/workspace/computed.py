@@ -15,8 +15,8 @@ from grey_current.design.flow.assessment import Assessment, assess
 from grey_current.design.flow.levers import GateSheet, LeverFacts, gate_sheet, lever_facts
 from grey_current.design.flow.scenarios import all_scenarios, scenario_of
 from grey_current.design.improve.comparison import Difference, compared, kept_assessment
-from grey_current.design.improve.jobs import Job, Result, Sizing
 from grey_current.design.improve.ranking import Improvement
+from grey_current.design.jobs import Job, Result
 from grey_current.design.space.ground import Space
 from grey_current.design.space.hose_reach import Reach, reaches
 from grey_current.errors import GreyCurrentError
@@ -24,6 +24,7 @@ from grey_current.shop.duct_graph import AirPaths
 from grey_current.shop.ducts import Run
 from grey_current.shop.model import Project
 from grey_current.shop.names import Names
+from grey_current.workspace.offering import Asked, Offer, offer_of
 
 T = TypeVar("T")
 GROUND = ("machines", "collectors", "features", "openings", "rooms", "beams", "settings")
@@ -46,6 +47,7 @@ class Computed:
         self._result: tuple[int, Job | None, Result] = (-1, None, ())
         self._kept: tuple[object, Assessment] | None = None
         self._made: tuple[int, dict[str, Any]] = (-1, {})
+        self._offer: tuple[tuple[int, Job], Result | None, Offer] | None = None
 
     def assess(self, project: Project, running: tuple[str, ...], places: tuple[str, ...] = ()) -> Assessment:
         """The air of a project, started from the last answer, also for what is switched on. Raises `DuctworkError`."""
@@ -156,7 +158,14 @@ class Computed:
     def known_improvements(self, job: Job | None) -> Sequence[Improvement] | None:
         """The computed changes that answer a job about the project as it is; None when they are not known."""
         found = self.known(job)
-        return None if isinstance(found, Sizing) else found
+        return found if isinstance(found, Sequence) else None
+
+    def offer(self, asked: Asked) -> Offer:
+        """What is known of what the search was asked for, as rows."""
+        found = self.known(asked.job)
+        if self._offer is None or self._offer[0] != (self.revision, asked.job) or self._offer[1] is not found:
+            self._offer = (self.revision, asked.job), found, offer_of(self.assessment, asked.kind, found)
+        return self._offer[2]
 
     # -- two designs
 

@@ -49,6 +49,8 @@ def next_step(workspace: Workspace) -> str:
     """The one next thing to do, in words."""
     if workspace.placing is not None:
         return _with_in_hand(workspace.placing)
+    if workspace.asked is not None:
+        return "Point at a row to see it on the floor; a click takes it, undo brings back what was. Esc puts it away."
     codes = frozenset(f.code for f in workspace.known_findings)
     return stage(workspace.stage).next_step(workspace.project, codes)
 

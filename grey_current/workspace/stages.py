@@ -86,9 +86,9 @@ def _next_in_air(project: Project, codes: frozenset[str]) -> str:
     if not project.collectors:
         return "A collector comes next: stage 3 says what it must do."
     if not project.runs:
-        return "Draw the main: press D, click the collector, then each corner of the way. Esc ends it."
+        return "Press 'Lay the ducts' below, or D to draw the main yourself: click the collector, then each corner."
     if "not-connected" in codes:
-        return "Press D and click a machine's port, or press 'Connect it to the main': the whole branch is put in."
+        return "Press 'Connect what is not connected' below, or D and click a machine's port to draw its branch."
     return "Click a machine's row to switch it on; click anything to see what it costs."
 
 

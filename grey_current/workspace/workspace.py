@@ -26,6 +26,7 @@ from grey_current.shop.model import Project
 from grey_current.shop.names import called
 from grey_current.workspace.computed import Computed
 from grey_current.workspace.history import History, Step
+from grey_current.workspace.offering import STEPS, Asked, Offer, OfferKind, OfferRow, took
 from grey_current.workspace.placing import Placing, place
 from grey_current.workspace.stages import stage
 
@@ -48,6 +49,8 @@ class Notice:
         return self.before is not self.after
 
 
+LAYING_STAGES = ("collector", "air", "gates")
+"""Stages at which an offer of the search stays open."""
 Listener = Callable[[Notice], None]
 
 
@@ -74,6 +77,8 @@ class Workspace:
         """How ducts are drawn on: height, size, material, angles."""
         self.compared: str | None = None
         """The kept design that the present one is compared with, by id."""
+        self.asked: Asked | None = None
+        """What the search was asked to lay, size or place."""
         self._history = History()
         self._saved: Project | None = project if path else None
         self._stamp = stamp(path) if path else None
@@ -298,6 +303,7 @@ class Workspace:
         """Go to another stage of the work. Raises `KeyError` for an unknown one."""
         if stage(name).name != self.stage:
             self.stage, self.placing = name, None
+            self.asked = self.asked if name in LAYING_STAGES else None
             self._tell(look=True)
 
     def arm(self, placing: Placing | None) -> None:
@@ -316,6 +322,74 @@ class Workspace:
             as_project(self.project, chosen)
         if chosen != self.compared:
             self.compared = chosen
+            self._tell(look=True)
+
+    # -- what the search offers
+
+    def ask_for(self, kind: OfferKind, collector: str = "") -> None:
+        """Ask the search for layouts, sizes or places; its answer comes from the background.
+
+        Raises `RefusedEdit` when there is no collector to lay ducts to, or nothing to connect or to size.
+        """
+        if not self.project.collectors:
+            raise RefusedEdit("the ducts", "laying them without a collector", "put a collector in first (stage 3)")
+        if self.stage not in LAYING_STAGES:
+            self.stage = "air"
+        self.placing, self.asked = None, Asked(kind, collector)
+        self.selected = ()
+        self._tell(look=True, selection=True)
+
+    @property
+    def waiting(self) -> int:
+        """How many pickups wait without a duct."""
+        answers = self.assessment.counted.answers
+        return len({(p.machine, p.pickup) for answer in answers for p in answer.pickups if p.leaf is None})
+
+    @property
+    def offers_to_lay(self) -> bool:
+        """Whether the strip offers to lay ducts: at the Air stage, while machines wait and nothing is looked at."""
+        idle = not self.selected and not self.running and self.placing is None
+        return self.stage == "air" and idle and bool(self.project.collectors) and bool(self.waiting)
+
+    @property
+    def offer(self) -> Offer | None:
+        """What is offered of what was asked for; None when nothing was."""
+        if self.asked is None:
+            return None
+        return self.computed.offer(self.asked)
+
+    @property
+    def pointed_row(self) -> OfferRow | None:
+        """The row of the offer that is shown on the floor: that which is pointed at, else the best so far."""
+        offer = self.offer
+        if offer is None or self.asked is None or not offer.rows:
+            return None
+        at = self.asked.pointed or 0
+        return offer.rows[at] if at < len(offer.rows) else None
+
+    def point_at(self, row: int | None) -> None:
+        """Point at a row of the offer, or at none: it is shown on the floor."""
+        if self.asked is not None and self.asked.pointed != row:
+            self.asked = replace(self.asked, pointed=row)
+            self._tell(look=True)
+
+    def take(self, row: int) -> None:
+        """Take a row of the offer as one step; the design before is kept and compared with.
+
+        Raises `RefusedEdit` when no more designs can be kept.
+        """
+        offer, asked = self.offer, self.asked
+        if offer is None or asked is None or row >= len(offer.rows):
+            return
+        after, before = took(self.project, offer.rows[row])
+        self.asked, self.compared = None, before
+        self.edit(STEPS[asked.kind], lambda project: after)
+        self._tell(look=True)
+
+    def end_offer(self) -> None:
+        """Put the offer away; nothing is taken."""
+        if self.asked is not None:
+            self.asked = None
             self._tell(look=True)
 
     def draw_with(self, **changes: Any) -> None:

@@ -22,6 +22,7 @@ from grey_current.desk.inspector.pages import page
 from grey_current.desk.shell.help_page import HelpPage
 from grey_current.desk.stages import stage_page
 from grey_current.desk.strips.card_strip import CardStrip
+from grey_current.desk.strips.laying_strip import LayingStrip
 from grey_current.errors import GreyCurrentError
 from grey_current.files import project_file
 from grey_current.shop import edits
@@ -636,8 +637,7 @@ def test_while_nothing_runs_the_strip_shows_the_whole_shop_and_a_click_goes_to_t
     strip._scroll_to(99)
     assert strip._first == max(8 - strip.bars.fits(strip.height()), 0) and strip.bar_at(QPointF(5, 3)) is None
     window.workspace.edit("Bare", lambda p: p.replaced(runs=(), gates=(), points=()))
-    assert strip.bars is None
-    strip.grab()
+    assert isinstance(window.strip, LayingStrip) and window.strip.head.text() == "10 pickups wait without a duct"
 
 
 @pytest.mark.parametrize(

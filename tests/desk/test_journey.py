@@ -9,7 +9,7 @@ from PyQt6.QtGui import QDropEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QFileDialog, QInputDialog, QMessageBox, QPushButton
 
-from grey_current.design.improve.jobs import Job
+from grey_current.design.jobs import Job
 from grey_current.desk.strips.run_strip import RunStrip
 from grey_current.files import project_file
 from grey_current.shop import edits
@@ -280,7 +280,7 @@ def test_from_four_walls_to_air_at_every_machine(window, hands, tmp_path, qtbot)
     hands.keys("Esc")
     assert workspace.placing is None
     window.find_all()
-    assert "Connect it to the main" in window.stage_bar.next.text()
+    assert "Connect what is not connected" in window.stage_bar.next.text()
     saw, planer, sander = workspace.project.machines
     for machine in (saw, planer):
         workspace.select(machine.id)

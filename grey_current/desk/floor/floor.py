@@ -83,6 +83,11 @@ class Floor(QWidget):
         return self._stages[self.workspace.stage]
 
     @property
+    def _emphasis(self) -> Emphasis:
+        """What stands out: where the search offers something, the air of that."""
+        return "air" if self.workspace.pointed_row is not None else self._stage.emphasis
+
+    @property
     def tool(self) -> Tool:
         """What the pointer does at this stage."""
         return self._tools[self._stage.tool]
@@ -93,7 +98,7 @@ class Floor(QWidget):
         """Show the workspace as it is now."""
         self.colours = palette or self.colours
         rooms = self.scene.project.rooms
-        self.scene = build_scene(self.workspace, self._stage.emphasis, self.scene.all_lanes)
+        self.scene = build_scene(self.workspace, self._emphasis, self.scene.all_lanes)
         if refit or (rooms != self.scene.project.rooms and not self.workspace.in_gesture and self._wants_fit()):
             self.fit()
         self._run_clock()
@@ -120,7 +125,7 @@ class Floor(QWidget):
         return bool(self.workspace.running) and self._stage.emphasis == "air"
 
     def _run_clock(self) -> None:
-        if self.moving and self._flowing and self.isVisible():
+        if self.moving and (self._flowing or self.scene.ghost) and self.isVisible():
             self._clock.start()
         else:
             self._clock.stop()
@@ -164,13 +169,13 @@ class Floor(QWidget):
             self.view,
             self.colours,
             self.workspace.selected,
-            self._stage.emphasis,
+            self._emphasis,
         )
         still = self._still.picture(look, self._underlay_picture(), not self.workspace.in_gesture)
         painter = QPainter(self)
         painter.drawPixmap(0, 0, still)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        if self._flowing:
+        if self._flowing or self.scene.ghost:
             seconds = time.monotonic() - self._started if self.moving else 0.5
             paint_flow(painter, self.scene.ducts, self.view, self.colours, seconds)
         self.tool.paint(painter)

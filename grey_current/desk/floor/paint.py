@@ -35,6 +35,10 @@ Near = Callable[[QRectF], bool]
 """Whether something in a box of pixels must be painted."""
 
 
+GHOST = 0.72
+"""How solid a duct looks that is only offered."""
+
+
 def everywhere(box: QRectF) -> bool:
     """All of the floor is painted."""
     del box
@@ -136,7 +140,11 @@ def _paint_ductwork(
     """Ducts at their true width, gates, and a ring round the selected point."""
     for duct in scene.ducts:
         if near(duct_box(duct, view)):
+            if scene.ghost:
+                _paint_ghost(painter, duct, view, p)
+            painter.setOpacity(GHOST if scene.ghost else 1.0)
             _paint_duct(painter, duct, view, p, scene.headroom, duct.run in selected)
+            painter.setOpacity(1.0)
     for gate in scene.gates:
         if near(gate_box(gate, view)):
             _paint_gate(painter, gate, view, p, gate.gate in selected)
@@ -258,6 +266,13 @@ def _paint_duct(painter: QPainter, duct: DuctShape, view: View, p: Palette, ceil
         _paint_heaps(painter, [view.point(q) for q in duct.line], width, p, duct.state == "settles")
     if duct.state == "idle":
         _paint_size(painter, duct, view, p)
+
+
+def _paint_ghost(painter: QPainter, duct: DuctShape, view: View, p: Palette) -> None:
+    """A broken line round a duct that is only offered."""
+    width = max(duct.width * view.scale, 3.0)
+    painter.setPen(QPen(p.accent, width + 5, Qt.PenStyle.DotLine, Qt.PenCapStyle.FlatCap))
+    painter.drawPolyline(view.polygon(duct.line))
 
 
 def _paint_ducts_faint(painter: QPainter, ducts: Sequence[DuctShape], view: View, p: Palette) -> None:

@@ -22,6 +22,7 @@ from grey_current.shop.machines import Machine
 from grey_current.shop.model import Project
 from grey_current.shop.places import footprint, position
 from grey_current.units import Display
+from grey_current.workspace.offering import offered_scenario
 from grey_current.workspace.workspace import Workspace
 
 XY = tuple[float, float]
@@ -121,6 +122,8 @@ class FloorScene:
     lanes: tuple[LaneShape, ...]
     parked: tuple[tuple[str, tuple[XY, ...]], ...]
     all_lanes: bool = False
+    ghost: bool = False
+    """Whether it shows what the search offers, not what is drawn."""
 
     @property
     def headroom(self) -> float:
@@ -133,7 +136,12 @@ def build_scene(workspace: Workspace, emphasis: Emphasis, all_lanes: bool = Fals
 
     Lanes are those of machines that are selected or run, or `all_lanes`.
     """
-    project, scenario, assessment = workspace.project, workspace.scenario, workspace.assessment
+    row = workspace.pointed_row
+    if row is not None and row.assessment is not None:
+        project, assessment = row.shown, row.assessment
+        scenario = offered_scenario(project, row, workspace.running)
+    else:
+        project, scenario, assessment = workspace.project, workspace.scenario, workspace.assessment
     moved = dict(arrangement(project, scenario.scenario)) if scenario else {}
     flows = run_velocities(scenario)
     states = run_states(project, scenario)
@@ -152,6 +160,7 @@ def build_scene(workspace: Workspace, emphasis: Emphasis, all_lanes: bool = Fals
         tuple(_lanes(workspace)) if at_machines else (),
         tuple(_parked(project)) if at_machines else (),
         all_lanes,
+        row is not None,
     )
 
 
@@ -198,7 +207,7 @@ def _duct(project: Project, run: Run, start: str, velocity: float, state: str) -
         flat < run.diameter * 0.5,
         state,
         velocity,
-        Display(project.settings.units).diameter(run.diameter),
+        Display(project.settings.units).diameter(run.diameter) + (", pinned" if run.pinned else ""),
     )
 
 

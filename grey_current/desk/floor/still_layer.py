@@ -109,7 +109,7 @@ def _ground(look: Look) -> object:
     scene, project = look.scene, look.scene.project
     things = (project.rooms, project.openings, project.features, project.beams, project.outlets, project.underlay)
     rest = (look.size, look.ratio, look.view, look.colours, look.selected, look.emphasis, project.settings.units)
-    return rest, things, scene.lanes, scene.parked, scene.all_lanes
+    return rest, things, scene.lanes, scene.parked, scene.all_lanes, scene.ghost
 
 
 def _boxes(look: Look, labels: Iterable[Label]) -> Iterable[tuple[object, tuple[object, QRectF]]]:

@@ -11,6 +11,7 @@ from grey_current.design.words import state_word
 from grey_current.desk.inspector.fields import ActionField, Fact, Item, Page, Section, TextField
 from grey_current.desk.inspector.improvement_fields import machine_help, shop_help
 from grey_current.desk.inspector.kept_design_fields import kept_designs_section
+from grey_current.desk.inspector.laying_fields import ask_section, laying_sections
 from grey_current.desk.inspector.overview_page import in_it, overview, settings_section
 from grey_current.shop import edits
 from grey_current.shop.catalogue import materials
@@ -30,7 +31,8 @@ def stage_page(workspace: Workspace) -> Page | None:
     if workspace.selection is not None:
         return None
     counted = (settings_section(workspace), in_it(workspace))
-    return overview(workspace, (*shop_help(workspace), kept_designs_section(workspace), *counted))
+    laying = laying_sections(workspace) if workspace.offers_to_lay else ask_section(workspace)
+    return overview(workspace, (*laying, *shop_help(workspace), kept_designs_section(workspace), *counted))
 
 
 def machine_page(workspace: Workspace, machine: Machine) -> Page:

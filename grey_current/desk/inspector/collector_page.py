@@ -5,6 +5,7 @@ from __future__ import annotations
 from grey_current.design.findings.finding import of_element
 from grey_current.desk.inspector import collector_choice, collector_parts, collector_place
 from grey_current.desk.inspector.fields import Fact, Page, Section
+from grey_current.desk.inspector.laying_fields import place_question
 from grey_current.desk.inspector.place_fields import place_section
 from grey_current.shop.collectors import Collector
 from grey_current.shop.model import Project
@@ -35,7 +36,7 @@ def stage_page(workspace: Workspace) -> Page | None:
         subtitle = "No collector stands here yet; this is what one must do."
         sections = (*wanted, *collector_choice.other_kinds(workspace))
         return Page("Collector", subtitle, sections, stage_findings(workspace), CAUTION)
-    stands = _standing(workspace, item)
+    stands = (place_question(workspace, item.id), *_standing(workspace, item))
     sections = (
         _at_work(workspace, item),
         *wanted,

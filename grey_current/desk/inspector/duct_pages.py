@@ -8,7 +8,16 @@ from grey_current.air.fittings import hose_turn
 from grey_current.design.findings.finding import Finding
 from grey_current.design.space.clashes import hanger_gap, hangers
 from grey_current.desk.inspector.cost_section import cost_section
-from grey_current.desk.inspector.fields import ActionField, ChoiceField, Fact, Item, Page, Section, TextField
+from grey_current.desk.inspector.fields import (
+    ActionField,
+    ChoiceField,
+    Fact,
+    Item,
+    Page,
+    Section,
+    TextField,
+    pinned_field,
+)
 from grey_current.desk.inspector.gate_page import gate_page
 from grey_current.desk.inspector.improvement_fields import part_choices
 from grey_current.desk.inspector.joint_page import joint_page
@@ -66,6 +75,7 @@ def _run_page(workspace: Workspace, run: Run, found: tuple[Finding, ...]) -> Pag
                 "Change the material",
                 lambda p, v: edits.with_material(p, run.id, v),
             ),
+            pinned_field(run.id, run.pinned),
         ),
     )
     sections = [

@@ -189,6 +189,11 @@ def choice(
     )
 
 
+def pinned_field(element: str, value: bool) -> ChoiceField:
+    """Whether a duct or joint stays as it is when ducts are laid by search."""
+    return yes_no(element, "pinned", "When laid anew", value, ("stays: pinned", "may change"))
+
+
 def percent_field(key: str, label: str, value: float, edit: Changed, step: str = "") -> TextField:
     """A share shown and read in per cent."""
 

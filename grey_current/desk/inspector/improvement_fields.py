@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from grey_current.design.flow.transport import slowest_transport
-from grey_current.design.improve.jobs import Job
 from grey_current.design.improve.ranking import Improvement
+from grey_current.design.jobs import Job
 from grey_current.desk.inspector.fields import ActionField, Fact, Section
 from grey_current.shop.machines import Machine
 from grey_current.units import Display

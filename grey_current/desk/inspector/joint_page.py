@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from grey_current.design.findings.finding import Finding
 from grey_current.desk.inspector.cost_section import cost_section
-from grey_current.desk.inspector.fields import ActionField, ChoiceField, Page, Section, length_field
+from grey_current.desk.inspector.fields import ActionField, ChoiceField, Page, Section, length_field, pinned_field
 from grey_current.desk.inspector.improvement_fields import part_choices
 from grey_current.desk.inspector.place_fields import place_fields
 from grey_current.shop import edits
@@ -39,6 +39,7 @@ def joint_page(workspace: Workspace, point: Point, found: tuple[Finding, ...]) -
             *(_end_fields(point) if meeting == 1 else ()),
             *(_turn_fields(point, elbows) if meeting > 1 else ()),
             *(_wye_fields(point) if meeting > 2 else ()),
+            pinned_field(point.id, point.pinned),
         ),
     )
     more = _joint_actions(paths, point)

@@ -10,6 +10,7 @@ from grey_current.desk.inspector.collector_page import collector_page
 from grey_current.desk.inspector.drawing_page import drawing_page
 from grey_current.desk.inspector.duct_pages import duct_page
 from grey_current.desk.inspector.fields import Page
+from grey_current.desk.inspector.laying_fields import laying_page
 from grey_current.desk.inspector.overview_page import in_it, overview, settings_section
 from grey_current.desk.inspector.shop_pages import shop_page
 from grey_current.shop.collectors import Collector
@@ -23,6 +24,8 @@ def page(workspace: Workspace, own: StagePage) -> Page:
     """The page for what is selected at this stage of the work, or for the shop; `own` is the stage's."""
     if workspace.placing is not None and workspace.placing.kind == "duct":
         return drawing_page(workspace)
+    if workspace.asked is not None and workspace.selection is None:
+        return laying_page(workspace)
     return (
         own(workspace) or _selected(workspace) or overview(workspace, (settings_section(workspace), in_it(workspace)))
     )

@@ -7,7 +7,7 @@ from collections.abc import Callable
 from PyQt6.QtCore import QObject, QRunnable, QThreadPool, QTimer, pyqtSignal
 
 from grey_current.design.flow.assessment import Assessment
-from grey_current.design.improve.jobs import Job, Result, carried_out
+from grey_current.design.jobs import Job, Result, carried_out
 from grey_current.workspace import asking
 from grey_current.workspace.workspace import Workspace
 
@@ -18,18 +18,24 @@ PAUSE_MS = 120
 class _Task(QRunnable):
     """One search on a snapshot; it stops between two changes when nobody wants its answer any more."""
 
-    def __init__(self, now: Assessment, job: Job, wanted: Callable[[], bool], done: Callable[[Result], None]) -> None:
+    def __init__(self, now: Assessment, job: Job, wanted: Callable[[], bool], tell: Callable[[Result], None]) -> None:
         super().__init__()
-        self._now, self._asked, self._wanted, self._done = now, job, wanted, done
+        self._now, self._asked, self._wanted, self._tell = now, job, wanted, tell
 
     def run(self) -> None:
-        found = carried_out(self._now, self._asked, self._wanted)
+        self._told(carried_out(self._now, self._asked, self._wanted, self._told))
+
+    def _told(self, found: Result) -> None:
+        """Hand over what is found, on the way or at the end, while somebody wants it."""
         if self._wanted():
-            self._done(found)
+            self._tell(found)
 
 
 class Background(QObject):
-    """Answers the question that the workspace asks. Signal: `found` (revision, question, answer)."""
+    """Answers the question that the workspace asks.
+
+    Signal: `found` (revision, question, answer); of a long search also with what it has found so far.
+    """
 
     found = pyqtSignal(int, object, object)
 
@@ -39,6 +45,7 @@ class Background(QObject):
         self._pool = QThreadPool(self)
         self._pool.setMaxThreadCount(1)
         self._ticket = 0
+        self._under_way: tuple[int, Job] | None = None
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.setInterval(PAUSE_MS)
@@ -46,13 +53,18 @@ class Background(QObject):
 
     def ask(self) -> None:
         """Search again when what is shown needs an answer that there is not; any older search is dropped."""
+        due = asking.job_due(self.workspace)
+        if due is not None and (self.workspace.revision, due) == self._under_way:
+            return
         self._ticket += 1
         self._timer.stop()
-        if asking.job_due(self.workspace) is not None:
+        self._under_way = None
+        if due is not None:
             self._timer.start()
 
     def stop(self) -> None:
         """Drop every search and wait for the thread to see it."""
+        self._under_way = None
         self._ticket += 1
         self._timer.stop()
         self._pool.waitForDone()
@@ -62,6 +74,7 @@ class Background(QObject):
         if job is None:
             return
         ticket, revision = self._ticket, self.workspace.revision
+        self._under_way = revision, job
         task = _Task(
             self.workspace.assessment.counted,
             job,

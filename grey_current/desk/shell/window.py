@@ -11,7 +11,7 @@ from PyQt6.QtCore import QPointF, Qt, QTimer
 from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QShowEvent
 from PyQt6.QtWidgets import QApplication, QGridLayout, QMainWindow, QStackedWidget, QVBoxLayout, QWidget
 
-from grey_current.design.improve.jobs import Job, Result
+from grey_current.design.jobs import Job, Result
 from grey_current.desk import glyphs
 from grey_current.desk.floor.floor import Floor
 from grey_current.desk.inspector.inspector import Inspector
@@ -27,8 +27,7 @@ from grey_current.desk.shell.side_timer import SideTimer
 from grey_current.desk.shell.stage_bar import StageBar
 from grey_current.desk.shell.underlay_dialogs import UnderlayDialogs
 from grey_current.desk.shell.verdict_bar import Banner, VerdictBar
-from grey_current.desk.stages import STAGE_VIEWS, StripMaker, stage_page
-from grey_current.desk.strips.comparison_strip import ComparisonStrip
+from grey_current.desk.stages import STAGE_VIEWS, StripMaker, stage_page, strip_maker
 from grey_current.desk.strips.panel import StripPanel
 from grey_current.desk.theme import PALETTES, SPACE, style_sheet
 from grey_current.errors import GreyCurrentError
@@ -64,7 +63,7 @@ class MainWindow(QMainWindow):
         self.rack = Rack(workspace, self.colours)
         self.floor = Floor(workspace, self.colours, STAGE_VIEWS)
         self.strips = QStackedWidget()
-        self._panels: dict[StripMaker | None, StripPanel] = {}
+        self._panels: dict[StripMaker, StripPanel] = {}
         self.inspector = Inspector(workspace, self.colours, stage_page)
         self.caution = plain_label(
             "Estimates for planning, not a certificate. Mains, gas and fire safety: local code and licensed people."
@@ -121,16 +120,10 @@ class MainWindow(QMainWindow):
 
     @property
     def strip(self) -> StripPanel:
-        """The strip of this stage, or the comparison; each is made when it is first wanted."""
-        view = STAGE_VIEWS[self.workspace.stage]
-        compares = view.compares and self.workspace.comparison is not None
-        maker = None if compares else view.strip
+        """The strip that is wanted; each is made when it is first."""
+        maker = strip_maker(self.workspace)
         if maker not in self._panels:
-            panel = (
-                ComparisonStrip(self.workspace, self.colours)
-                if maker is None
-                else maker(self.workspace, self.colours, self.library)
-            )
+            panel = maker(self.workspace, self.colours, self.library)
             panel.chosen.connect(self.workspace.select)
             panel.refused.connect(self.say)
             panel.put.connect(self.on_put)
@@ -171,6 +164,8 @@ class MainWindow(QMainWindow):
     def on_job_done(self, revision: int, job: Job, found: Result) -> None:
         """Show a result from the background, unless the project has moved on."""
         if self.workspace.computed.take_result(revision, job, found):
+            if self.workspace.asked is not None:
+                self.floor.show_workspace()
             self._show_strip()
             self.inspector.show_workspace()
 
@@ -315,6 +310,9 @@ class MainWindow(QMainWindow):
 
     def focus_floor(self) -> None:
         self.floor.setFocus()
+
+    def focus_strip(self) -> None:
+        self.strip.take_keys()
 
     def fit(self) -> None:
         self.floor.fit()

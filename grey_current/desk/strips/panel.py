@@ -37,6 +37,10 @@ class StripPanel(QFrame):
         """Show the workspace as it is now."""
         raise NotImplementedError
 
+    def take_keys(self) -> None:
+        """Take the keyboard, where the strip has rows for it."""
+        self.setFocus()
+
     def attempt(self, action: Callable[[], None]) -> None:
         """Do something that may be refused; the sentence goes out as `refused`."""
         try:

@@ -1,0 +1,190 @@
+"""Layouts, sizes or places that the search offers: one a row, a ghost on the floor while it is pointed at."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QEvent, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+
+from grey_current.desk.plain import plain_label
+from grey_current.desk.strips.panel import StripPanel
+from grey_current.desk.theme import SPACE, Palette, font
+from grey_current.workspace.offering import Offer, OfferKind
+from grey_current.workspace.workspace import Workspace
+
+ROW = 19
+NAME = 176.0
+LEAST_COLUMN, MOST_COLUMN = 44.0, 64.0
+COLUMNS = (
+    "served: scenarios in which every need is met and every chip carried; least air: the smallest share of a need;\n"
+    "slowest: the slowest air over what its chips need."
+)
+HOW_TO = "Point at a row to see it on the floor; click it, or Up, Down and Enter, to take it."
+
+
+class OfferTable(QWidget):
+    """The rows. Signals: `pointed` (row, or -1 for none), `took` (row)."""
+
+    pointed = pyqtSignal(int)
+    took = pyqtSignal(int)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setMouseTracking(True)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("Offered layouts, the best first")
+        self.setToolTip(COLUMNS)
+        self.offer: Offer | None = None
+        self.at: int | None = None
+        self.colours: Palette | None = None
+
+    def show_offer(self, offer: Offer, at: int | None, palette: Palette) -> None:
+        """Show other rows, one of them pointed at."""
+        self.offer, self.at, self.colours = offer, at, palette
+        self.setFixedHeight(ROW * (len(offer.rows) + 1) if offer.rows else 0)
+        self.update()
+
+    def sizeHint(self) -> QSize:
+        return QSize(500, ROW * (len(self.offer.rows) + 1) if self.offer else 0)
+
+    def row_at(self, y: float) -> int | None:
+        """The row at a pixel down, or None."""
+        number = int(y // ROW) - 1
+        return number if self.offer and 0 <= number < len(self.offer.rows) else None
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        number = self.row_at(event.position().y()) if event else None
+        self.pointed.emit(-1 if number is None else number)
+
+    def leaveEvent(self, event: QEvent | None) -> None:
+        del event
+        self.pointed.emit(-1)
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        number = self.row_at(event.position().y()) if event else None
+        if number is not None:
+            self.took.emit(number)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is None or self.offer is None or not self.offer.rows:
+            super().keyPressEvent(event)
+            return
+        steps = {Qt.Key.Key_Up: -1, Qt.Key.Key_Down: 1}
+        last = len(self.offer.rows) - 1
+        if event.key() in steps:
+            now = -1 if self.at is None else self.at
+            self.pointed.emit(min(max(now + steps[Qt.Key(event.key())], 0), last))
+        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space) and self.at is not None:
+            self.took.emit(self.at)
+        else:
+            super().keyPressEvent(event)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        del event
+        if self.colours is None or self.offer is None or not self.offer.rows:
+            return
+        painter = QPainter(self)
+        paint_offer(painter, QRectF(self.rect()), self.offer, self.at, self.colours)
+        painter.end()
+
+
+def paint_offer(painter: QPainter, box: QRectF, offer: Offer, at: int | None, p: Palette) -> None:
+    """A head line and a row for each layout: its number and name, and its figures."""
+    count = max(len(offer.columns), 1)
+    wide = min(max((box.width() - NAME) / count, LEAST_COLUMN), MOST_COLUMN)
+    name_wide = box.width() - count * wide
+    right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+    painter.setFont(font("fine"))
+    painter.setPen(p.soft)
+    for column, title in enumerate(offer.columns):
+        painter.drawText(QRectF(name_wide + column * wide, 0, wide - 4, ROW), right, title)
+    for number, row in enumerate(offer.rows):
+        y = ROW * (number + 1)
+        if number == at:
+            painter.fillRect(QRectF(0, y, box.width(), ROW), p.machine_on)
+            painter.fillRect(QRectF(0, y + 3, 3, ROW - 6), p.accent)
+        painter.setPen(p.ink)
+        painter.setFont(font("small", bold=number in (0, at)))
+        painter.drawText(QRectF(8, y, 16, ROW), Qt.AlignmentFlag.AlignVCenter, f"{number + 1}")
+        name = painter.fontMetrics().elidedText(row.name, Qt.TextElideMode.ElideRight, int(name_wide - 26))
+        painter.drawText(QRectF(22, y, name_wide - 22, ROW), Qt.AlignmentFlag.AlignVCenter, name)
+        painter.setFont(font("small"))
+        for column, cell in enumerate(row.cells):
+            painter.drawText(QRectF(name_wide + column * wide, y, wide - 4, ROW), right, cell)
+
+
+class LayingStrip(StripPanel):
+    """The offer: asks for it, shows its rows, takes one.
+
+    While nothing is asked for, it says how many machines wait and what can be asked.
+    """
+
+    def __init__(self, workspace: Workspace, palette: Palette) -> None:
+        super().__init__(workspace, palette)
+        self.head = plain_label()
+        self.head.setObjectName("head")
+        self.state = plain_label()
+        self.state.setObjectName("soft")
+        self.why = plain_label(wraps=True)
+        self.why.setAlignment(Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignLeft)
+        self.table = OfferTable()
+        self.table.pointed.connect(lambda row: self.workspace.point_at(None if row < 0 else row))
+        self.table.took.connect(lambda row: self.attempt(lambda: self.workspace.take(row)))
+        self.lay = self._button("Lay the ducts", "ducts")
+        self.rest = self._button("Connect what is not connected", "unconnected")
+        self.end = QPushButton("Put it away")
+        self.end.clicked.connect(self.workspace.end_offer)
+        top = QHBoxLayout()
+        top.addWidget(self.head)
+        top.addWidget(self.state, 1)
+        for button in (self.lay, self.rest, self.end):
+            top.addWidget(button)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(12, SPACE, 12, SPACE)
+        layout.setSpacing(4)
+        layout.addLayout(top)
+        layout.addWidget(self.table)
+        layout.addWidget(self.why, 1)
+
+    def _button(self, text: str, kind: OfferKind) -> QPushButton:
+        button = QPushButton(text)
+        button.clicked.connect(lambda: self.attempt(lambda: self.workspace.ask_for(kind)))
+        return button
+
+    def show_workspace(self, palette: Palette | None = None) -> None:
+        """Show the workspace as it is now."""
+        self.colours = palette or self.colours
+        offer, asked = self.workspace.offer, self.workspace.asked
+        self.end.setVisible(asked is not None)
+        self.lay.setVisible(asked is None)
+        self.rest.setVisible(asked is None and bool(self.workspace.project.runs))
+        if offer is None or asked is None:
+            self._show_waiting()
+            return
+        self.head.setText(offer.title)
+        self.state.setText(offer.state if offer.rows or not offer.complete else "")
+        self.table.show_offer(offer, asked.pointed or 0, self.colours)
+        self.why.setText(_told(offer, asked.pointed))
+
+    def take_keys(self) -> None:
+        """Give the rows the keyboard."""
+        self.table.setFocus()
+
+    def _show_waiting(self) -> None:
+        waiting = self.workspace.waiting
+        who = "1 pickup waits" if waiting == 1 else f"{waiting} pickups wait"
+        self.head.setText(f"{who} without a duct")
+        self.state.setText("")
+        self.table.show_offer(Offer("", (), (), "", (), True), None, self.colours)
+        self.why.setText(
+            "Lay the ducts tries whole layouts, with drops, sizes, gates and hoses, and shows the few that are worth "
+            "talking about. How they may run is chosen on the right.\nOr press D and draw the main yourself."
+        )
+
+
+def _told(offer: Offer, at: int | None) -> str:
+    """The why of the row that is pointed at, or else of the best; what could not be laid, and how to take one."""
+    if not offer.rows:
+        return "\n".join([offer.state, *offer.notes]) if offer.complete else "\n".join(offer.notes)
+    shown = offer.rows[at] if at is not None and at < len(offer.rows) else offer.rows[0]
+    return "\n".join([f"{shown.name}: {shown.why}", *([] if at is not None else [*offer.notes[:2], HOW_TO])])

@@ -1,0 +1,209 @@
+"""What the search offers to take: layouts, sizes or places as rows, what they are pointed at, and taking one. No Qt."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import Literal
+
+from grey_current.design.flow.assessment import Assessment, ScenarioAir
+from grey_current.design.flow.scenarios import scenario_of
+from grey_current.design.jobs import Job, Refused, Resizings, Result
+from grey_current.design.judgement import Judgement, air_judgement
+from grey_current.design.laying.places import CollectorPlace, CollectorPlaces, taken
+from grey_current.design.laying.proposals import Proposal, Proposals
+from grey_current.design.laying.resizing import Resized
+from grey_current.shop.kept_designs import kept, same_as_kept
+from grey_current.shop.model import Project
+from grey_current.shop.names import Names, capital
+from grey_current.units import Display
+
+OfferKind = Literal["ducts", "unconnected", "sizes", "places"]
+TITLES: dict[OfferKind, str] = {
+    "ducts": "Lay the ducts",
+    "unconnected": "Connect what is not connected",
+    "sizes": "Size the ducts",
+    "places": "Where should it stand?",
+}
+STEPS: dict[OfferKind, str] = {
+    "ducts": "Lay the ducts",
+    "unconnected": "Connect what was not connected",
+    "sizes": "Size the ducts",
+    "places": "Stand the collector",
+}
+BEFORE = "Before"
+"""How the design that was there before is called in the kept ones."""
+CHANGED = 3
+"""Changes of size that are named; more are counted."""
+
+
+@dataclass(frozen=True)
+class Asked:
+    """What was asked for: its kind, the collector that it is about, and the row that is pointed at."""
+
+    kind: OfferKind
+    collector: str = ""
+    pointed: int | None = None
+
+    @property
+    def job(self) -> Job:
+        """The question for the background."""
+        return Job(self.kind, self.collector)
+
+
+@dataclass(frozen=True)
+class OfferRow:
+    """One row: its name, its figures under the columns of `columns`, why it is so, and the shop with it."""
+
+    name: str
+    cells: tuple[str, ...]
+    why: str
+    project: Project
+    shown: Project
+    assessment: Assessment | None
+
+
+@dataclass(frozen=True)
+class Offer:
+    """All rows with their columns, and one line about how far the search is."""
+
+    title: str
+    columns: tuple[str, ...]
+    rows: tuple[OfferRow, ...]
+    state: str
+    notes: tuple[str, ...]
+    complete: bool
+
+
+def offer_of(now: Assessment, kind: OfferKind, found: Result | None) -> Offer:
+    """What is known of an answer about a shop, as rows, with how the shop is as it is drawn. Raises nothing."""
+    offer = _offer_of(now.project, kind, found)
+    if not offer.rows or not now.project.runs:
+        return offer
+    served, least, slow = _judged(air_judgement(now.counted))
+    return replace(offer, state=f"{offer.state}; as drawn {served}, least air {least}, slowest {slow}")
+
+
+def _offer_of(project: Project, kind: OfferKind, found: Result | None) -> Offer:
+    title = TITLES[kind]
+    if isinstance(found, Refused):
+        return Offer(title, (), (), found.sentence, (), True)
+    if isinstance(found, Proposals):
+        return _of_proposals(project, title, found)
+    if isinstance(found, CollectorPlaces):
+        return _of_places(project, title, found)
+    if isinstance(found, Resizings):
+        return _of_sizes(project, title, found)
+    return Offer(title, (), (), "Trying layouts…" if kind != "sizes" else "Trying sizes…", (), False)
+
+
+def _judged(judged: Judgement) -> tuple[str, str, str]:
+    served, asked = judged.served()
+    slow = judged.slowest
+    return f"{served} of {asked}", f"{judged.worst:.0%}", "–" if slow is None else f"{slow:.0%}"
+
+
+def _of_proposals(project: Project, title: str, found: Proposals) -> Offer:
+    display = Display(project.settings.units)
+    priced = any(item.judgement.price is not None for item in found.proposals)
+    columns = (
+        "served",
+        "least air",
+        "slowest",
+        "duct",
+        "hose",
+        "elbows",
+        "wyes",
+        "gates",
+        *(("money",) if priced else ()),
+    )
+    rows = tuple(_proposal_row(item, display, priced) for item in found.proposals)
+    tried = f"{found.tried:,} layouts tried" + ("" if found.complete else " so far")
+    return Offer(title, columns, rows, tried, found.notes, found.complete)
+
+
+def _proposal_row(item: Proposal, display: Display, priced: bool) -> OfferRow:
+    cells = (
+        *_judged(item.judgement),
+        display.about(item.duct),
+        display.about(item.hose),
+        f"{item.elbows}",
+        f"{item.wyes}",
+        f"{item.gates}",
+        *((_money(item.judgement.price),) if priced else ()),
+    )
+    return OfferRow(item.name, cells, item.why, item.project, item.project, item.assessment)
+
+
+def _money(price: float | None) -> str:
+    return "–" if price is None else f"{price:,.0f}"
+
+
+def _of_places(project: Project, title: str, found: CollectorPlaces) -> Offer:
+    display = Display(project.settings.units)
+    columns = ("served", "least air", "slowest", "duct", "over it", "dB(A)", "A over")
+    rows = tuple(_place_row(project, place, display) for place in found.places)
+    tried = f"{found.tried:,} places looked at" + ("" if found.complete else " so far")
+    return Offer(title, columns, rows, tried, (), found.complete)
+
+
+def _place_row(project: Project, place: CollectorPlace, display: Display) -> OfferRow:
+    cells = (
+        *_judged(place.proposal.judgement),
+        display.about(place.proposal.duct),
+        display.about(place.spare),
+        "–" if place.loudest is None else f"{place.loudest.level:.0f}",
+        f"{place.over_amps:.0f}" if place.over_amps else "–",
+    )
+    laid = any(place.collector.id in (run.start, run.end) for run in project.runs)
+    why = "Judged with the least duct from there. "
+    why += "Taking it lays its ducts anew." if laid else "Its ducts come with Lay the ducts."
+    shown = place.proposal
+    return OfferRow(capital(place.words), cells, why, taken(project, place), shown.project, shown.assessment)
+
+
+def _of_sizes(project: Project, title: str, found: Resizings) -> Offer:
+    columns = ("served", "least air", "slowest", "runs changed")
+    rows = tuple(_sizes_row(project, item) for item in found.rows)
+    tried = f"{sum(item.tried for item in found.rows):,} choices judged"
+    return Offer(title, columns, rows, tried, (), found.complete)
+
+
+def _sizes_row(project: Project, item: Resized) -> OfferRow:
+    display, names = Display(project.settings.units), Names(project)
+    told = [
+        f"{names.of(run)} {display.diameter(before)} to {display.diameter(after)}"
+        for run, before, after in item.changes[:CHANGED]
+    ]
+    more = f" and {len(item.changes) - CHANGED} more" if len(item.changes) > CHANGED else ""
+    why = f"{capital(', '.join(told))}{more}." if told else "As drawn: no other size does better."
+    cells = (*_judged(item.judgement), f"{len(item.changes)}")
+    return OfferRow(item.name, cells, why, item.project, item.project, item.assessment)
+
+
+def offered_scenario(project: Project, row: OfferRow, running: tuple[str, ...]) -> ScenarioAir | None:
+    """The air that is shown for a row: with what is switched on, or else where least of a need is met."""
+    if row.assessment is None:
+        return None
+    if running:
+        found = row.assessment.of(scenario_of(project, running))
+        if found is not None:
+            return found
+    ducted = [answer for answer in row.assessment.answers if answer.worst is not None and answer.converged]
+    return min(ducted, key=lambda answer: answer.least_share, default=None)
+
+
+def took(project: Project, row: OfferRow) -> tuple[Project, str | None]:
+    """The project with a row taken and the design before kept, and the kept design's id.
+
+    A design without ducts, or one that is kept already, is not kept again. Raises `RefusedEdit` when no more can be
+    kept.
+    """
+    if not project.runs or project.replaced(kept_designs=()) == row.project.replaced(kept_designs=()):
+        return row.project.replaced(kept_designs=project.kept_designs), None
+    known = same_as_kept(project)
+    if known is not None:
+        return row.project.replaced(kept_designs=project.kept_designs), known.id
+    names = {design.name for design in project.kept_designs}
+    name = next(n for n in (BEFORE, *(f"{BEFORE} {i}" for i in range(2, 99))) if n not in names)
+    with_it, ident = kept(project, name)
+    return row.project.replaced(kept_designs=with_it.kept_designs), ident
