@@ -9,9 +9,10 @@ from numpy.typing import NDArray
 from grey_current.design.laying.free_ground import CLEAR
 from grey_current.design.laying.lattice import Lattice, Start
 from grey_current.design.space.clashes import OVER_TABLE, DuctSpace
+from grey_current.design.space.outlines import overall_height, parked, plan
 from grey_current.shop.catalogue import size_for_port
 from grey_current.shop.machines import Machine, Pickup
-from grey_current.shop.places import position
+from grey_current.shop.places import footprint, position
 
 Array = NDArray[np.float64]
 REACHES = (0.7, 1.2, 2.0)
@@ -42,10 +43,9 @@ def drop_places(lattice: Lattice, space: DuctSpace, ref: str, height: float) -> 
         near = np.flatnonzero(away <= reach)
         near = near[_stands_free(lattice.xy[near], space, low, height, radius)]
         near = near[_hose_free(lattice.xy[near], space, machine, (x, y, low), radius)]
-        if near.size:
-            costs = HOSE_COST * _hose(machine, pickup, away[near]) + IN_LANE * _in_lanes(
-                lattice.xy[near], space, low, radius
-            )
+        in_lanes = _in_lanes(lattice.xy[near], space, low, radius)
+        if near.size and (not in_lanes.all() or reach == REACHES[-1]):
+            costs = HOSE_COST * _hose(machine, pickup, away[near]) + IN_LANE * in_lanes
             return [Start(int(node), float(cost)) for node, cost in zip(near, costs, strict=True)]
     return []
 
@@ -62,7 +62,7 @@ def least_hose(machine: Machine, pickup: Pickup) -> float:
 
 
 def _stands_free(xy: Array, space: DuctSpace, low: float, height: float, radius: float) -> NDArray[np.bool_]:
-    """Where an upright duct from a port's height to the main's goes through nothing."""
+    """Where an upright duct from a port's height to the main's goes through nothing, and no machine is parked."""
     bottom, top = min(low, height), max(low, height)
     free = np.ones(len(xy), dtype=bool)
     if top - bottom < LEAST_DROP or not len(xy):
@@ -70,6 +70,10 @@ def _stands_free(xy: Array, space: DuctSpace, low: float, height: float, radius:
     for solid in space.solids:
         if solid.low < top - CLEAR and solid.high > bottom + CLEAR and solid.kind != "window":
             free &= ~shapely.intersects_xy(solid.shape.buffer(radius + CLEAR, quad_segs=4), xy[:, 0], xy[:, 1])
+    for machine in space.project.machines:
+        for place in parked(machine) if bottom < overall_height(machine) else ():
+            ground = plan(footprint(place)).buffer(radius + CLEAR, quad_segs=4)
+            free &= ~shapely.intersects_xy(ground, xy[:, 0], xy[:, 1])
     return free
 
 

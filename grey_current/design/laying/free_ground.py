@@ -10,6 +10,7 @@ from typing import Any
 
 import shapely
 
+from grey_current.air.fittings import INLET_DIAMETERS
 from grey_current.design.space.clashes import DuctSpace, Solid
 from grey_current.design.space.ground import ELSEWHERE
 from grey_current.design.space.outlines import THICKEST, plan
@@ -19,7 +20,7 @@ from grey_current.shop.duct_edits import FLOOR, UNDER
 from grey_current.shop.ducts import Run
 from grey_current.shop.laying import LayingChoices
 from grey_current.shop.model import Project
-from grey_current.shop.places import footprint, position
+from grey_current.shop.places import footprint, inlet_of, outwards, position
 from grey_current.shop.room import HOT
 
 CLEAR = 0.02
@@ -28,8 +29,6 @@ FROM_HEAT = 0.3
 """m kept from stoves, heaters and flues. Allowance; the appliance's papers and local code decide."""
 OVER_HEAT = 0.6
 """m kept over them. Allowance."""
-ALONG = 0.45
-"""m from a wall within which a main along the wall lies. Allowance."""
 ROUND_INLET = 0.7
 """m round a collector in another room, and its way to these rooms, that its duct may take. Allowance."""
 XY = tuple[float, float]
@@ -74,14 +73,12 @@ def duct_ground(
         ground = _over_walls(rooms, radius)
     if collector.stands in ELSEWHERE:
         ground = shapely.union_all([ground, _to_collector(project, collector, rooms)])
-    if project.laying.height == "along the wall":
-        edges = shapely.union_all([room.boundary for room in rooms])
-        ground = ground.intersection(edges.buffer(ALONG + radius))
     blocked = [_grown(project, solid, radius) for solid in space.solids if _stands_at(project, solid, height, radius)]
     blocked = [shape for shape, kind in blocked if not (soft and kind == "window")]
     blocked += [shape for run in kept if (shape := _duct(project, run, height, radius)) is not None]
     free = ground.difference(shapely.union_all(blocked)) if blocked else ground
-    return DuctGround(free, free.difference(inner))
+    lines = shapely.union_all([room.boundary for room in rooms])
+    return DuctGround(free, free.difference(inner).intersection(lines.buffer(radius + UNDER + THICKEST / 2)))
 
 
 def _rooms(project: Project, height: float, radius: float) -> list[Any]:
@@ -102,9 +99,11 @@ def _over_walls(rooms: list[Any], radius: float) -> Any:
 
 def _to_collector(project: Project, collector: Collector, rooms: list[Any]) -> Any:
     """The ground round a collector that stands elsewhere, and straight on into the rooms."""
-    body = plan(footprint(collector))
-    inlet = shapely.Point(position(project, collector.id)[:2])
-    round_it = shapely.union_all([body, inlet]).convex_hull.buffer(ROUND_INLET)
+    x, y, _ = inlet_of(collector)
+    ahead = outwards(collector) or (0.0, 0.0)
+    reach = INLET_DIAMETERS * collector.inlet
+    straight = shapely.LineString([(x, y), (x + ahead[0] * reach, y + ahead[1] * reach)])
+    round_it = shapely.union_all([plan(footprint(collector)), straight]).convex_hull.buffer(ROUND_INLET)
     inside = shapely.union_all(rooms)
     if inside.is_empty:
         return round_it

@@ -16,8 +16,8 @@ from grey_current.shop.places import inlet_of, outwards
 XY = tuple[float, float]
 LEAST_DIAMETERS = 1.0
 """Diameters of straight pipe before an inlet under which a collector stands too close to what is before it."""
-BLOCKS = ("thing", "machine", "area", "lamp", "walkway", "door")
-"""Kinds of thing that the first duct must not go through."""
+HARD, SOFT = ("thing", "machine", "area", "lamp", "beam"), ("walkway", "door", "tracks", "doorway")
+"""Kinds of thing that the first duct cannot go through, and that it had better not."""
 
 
 @dataclass(frozen=True)
@@ -26,6 +26,7 @@ class Inlet:
 
     `height` is the main's; `level` says that the inlet is so near to it that the main just goes on to it. `heading` is
     None for an inlet on top, which is come to from any side. `diameters` of straight pipe stand before the inlet.
+    `blocked` is what leaves it no room: an id, "wall" or "ceiling".
     """
 
     collector: str
@@ -35,12 +36,19 @@ class Inlet:
     height: float
     level: bool
     diameters: float
+    blocked: str | None = None
 
 
 def led_out(space: DuctSpace, item: Collector, height: float, bore: float) -> Inlet:
-    """The first duct of a collector to a main of a height and bore (m), as straight as there is room for.
+    """The first duct of a collector to a main of a height and bore (m): the best of `ways_out`."""
+    return ways_out(space, item, height, bore)[0]
 
-    Raises nothing; where nothing is free it is as short as can be, and what stands there is found when it is judged.
+
+def ways_out(space: DuctSpace, item: Collector, height: float, bore: float) -> list[Inlet]:
+    """First ducts for a collector to a main of a height and bore (m), as straight as there is room for, the best first.
+
+    Those out of everybody's way come before the longer ones. Raises nothing; where it has no room at all, the one that
+    is given says what is in the way.
     """
     inlet = inlet_of(item)
     level = abs(height - inlet[2]) < LEAST_RISE
@@ -48,13 +56,18 @@ def led_out(space: DuctSpace, item: Collector, height: float, bore: float) -> In
         height = inlet[2]
     away = outwards(item)
     if away is None:
-        return Inlet(item.id, inlet, inlet[:2], None, height, level, abs(height - inlet[2]) / bore)
+        return [Inlet(item.id, inlet, inlet[:2], None, height, level, abs(height - inlet[2]) / bore)]
     reaches = [INLET_DIAMETERS - 0.5 * n for n in range(int((INLET_DIAMETERS - LEAST_DIAMETERS) / 0.5) + 1)]
-    for reach, in_lanes in [*((reach, False) for reach in reaches), *((reach, True) for reach in reaches)]:
-        foot = (inlet[0] + away[0] * reach * bore, inlet[1] + away[1] * reach * bore)
-        if _free(space, item, inlet, foot, height, bore) and (in_lanes or not _in_lane(space, foot, inlet[2], bore)):
-            break
-    return Inlet(item.id, inlet, foot, (-away[0], -away[1]), height, level, reach)
+    feet = [(reach, (inlet[0] + away[0] * reach * bore, inlet[1] + away[1] * reach * bore)) for reach in reaches]
+    found: dict[float, Inlet] = {}
+    last: str | None = None
+    for kinds, in_lanes in ((HARD + SOFT, False), (HARD + SOFT, True), (HARD, True)):
+        for reach, foot in feet:
+            last = _blocked(space, item, inlet, foot, height, bore, kinds)
+            if last is None and (in_lanes or not _in_lane(space, foot, inlet[2], bore)):
+                made = Inlet(item.id, inlet, foot, (-away[0], -away[1]), height, level, reach)
+                found.setdefault(reach, made)
+    return list(found.values()) or [Inlet(item.id, inlet, foot, (-away[0], -away[1]), height, level, reach, last)]
 
 
 def _in_lane(space: DuctSpace, foot: XY, low: float, bore: float) -> bool:
@@ -65,13 +78,23 @@ def _in_lane(space: DuctSpace, foot: XY, low: float, bore: float) -> bool:
     )
 
 
-def _free(
-    space: DuctSpace, item: Collector, inlet: tuple[float, float, float], foot: XY, height: float, bore: float
-) -> bool:
+def _blocked(
+    space: DuctSpace,
+    item: Collector,
+    inlet: tuple[float, float, float],
+    foot: XY,
+    height: float,
+    bore: float,
+    kinds: tuple[str, ...],
+) -> str | None:
+    """What stands in the way of a first duct: an id, "wall" or "ceiling"; None where it is free."""
     own = frozenset((item.id,))
     legs = [(inlet, (*foot, inlet[2])), ((*foot, inlet[2]), (*foot, height))]
-    if any(space.passed(a, b, bore, own, BLOCKS) for a, b in legs):
-        return False
+    for a, b in legs:
+        for solid, _ in space.passed(a, b, bore, own, kinds):
+            return solid.ident
     if item.stands in ELSEWHERE:
-        return True
-    return not space.wall_between(*legs[0]) and space.room_over(foot, height + bore / 2)
+        return None
+    if space.wall_between(*legs[0]) or not space.in_a_room(foot):
+        return "wall"
+    return None if space.room_over(foot, max(height, inlet[2]) + bore / 2) else "ceiling"

@@ -28,9 +28,12 @@ class Kept:
 
 
 def kept(project: Project, only_unconnected: bool = False) -> Kept:
-    """What stays of a project's ducts and which pickups wait. Raises nothing."""
+    """What stays of a project's ducts and which pickups wait; a loose hose on a port that waits goes.
+
+    Raises nothing.
+    """
     if only_unconnected:
-        runs = frozenset(run.id for run in project.runs)
+        runs = frozenset(run.id for run in project.runs) - _loose_on_ports(project)
     else:
         runs = _pinned(project)
     base = removed(project, [run.id for run in project.runs if run.id not in runs])
@@ -40,6 +43,21 @@ def kept(project: Project, only_unconnected: bool = False) -> Kept:
     held = {ref for run in base.runs for ref in (run.start, run.end, *run.also_serves)}
     wanted = tuple(ref for ref in base.pickup if ref not in served and ref not in held)
     return Kept(base, runs, wanted, tuple(run.id for run in base.runs if run.id not in down))
+
+
+def _loose_on_ports(project: Project) -> frozenset[str]:
+    """Runs that hang together with a port but lead to no collector, and are not pinned: they only block the port."""
+    down, at = downstream_ends(project), runs_at(project)
+    found: set[str] = set()
+    for ref in project.pickup:
+        pending = [run for run in at.get(ref, ()) if run.id not in down]
+        while pending:
+            run = pending.pop()
+            if run.id in found or run.pinned:
+                continue
+            found.add(run.id)
+            pending += [other for end in (run.start, run.end) for other in at[end] if other.id not in down]
+    return frozenset(found)
 
 
 def _pinned(project: Project) -> frozenset[str]:

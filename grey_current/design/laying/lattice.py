@@ -24,7 +24,7 @@ STEPS = ((1, 0), (1, 1), (0, 1), (-1, 1), (-1, 0), (-1, -1), (0, -1), (1, -1))
 """Columns and rows of one step in each heading."""
 TURN_COST = {1: 0.25, 2: 0.55}
 """m of duct that one would lay to save a turn of 45° or 90°. Allowance."""
-ASLANT = 1.3
+ASLANT = 1.5
 """How much dearer a metre at 45° to the walls is than one along them, so that long slants are not laid. Allowance."""
 STEP = 0.15
 MOST_NODES = 5200

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 import time
+from collections import defaultdict
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field, replace
 from functools import cached_property
@@ -21,6 +22,7 @@ from grey_current.design.laying.sizes import SizeSearch, allowed_sizes
 from grey_current.design.laying.small_ports import with_vacuum
 from grey_current.design.laying.tree import Layout
 from grey_current.design.space.clashes import DuctSpace
+from grey_current.design.space.crossings import crossings
 from grey_current.errors import RefusedEdit
 from grey_current.shop.catalogue import materials
 from grey_current.shop.model import Project
@@ -209,11 +211,18 @@ class _Proposing:
             f"{names.start(run)} is pinned but leads to no collector: lead it there, or unpin it."
             for run in self.kept.loose
         ]
-        return (*found, *self._stranded.values())
+        return (*found, *self._stranded_for())
+
+    def _stranded_for(self) -> list[str]:
+        """Why pickups found no way, one sentence for all that found none for the same reason."""
+        names, alike = Names(self.kept.base), defaultdict(list)
+        for ref, why in self._stranded.items():
+            alike[why].append(names.start(ref))
+        return [f"{who[0]}{f' and {len(who) - 1} more' if len(who) > 1 else ''}: {why}" for why, who in alike.items()]
 
     def _not_all(self) -> tuple[str, ...]:
         """That not all are served, where that is so."""
-        best = min(self.found, key=lambda p: p.rank)
+        best = min(self._laid_any(), key=lambda p: p.rank)
         said = not_all(best.project, best.judgement)
         return (said,) if said else ()
 
@@ -228,12 +237,10 @@ class _Proposing:
             self._take(self._made(strategy))
         if self.wanted():
             self._take(self._with_vacuum())
-        if not any(len(p.stranded) < len(self.kept.wanted) for p in self.found):
-            why = list(self._stranded.values())
-            more = f" So it is with {len(why) - 1} more." if len(why) > 1 else ""
-            raise RefusedEdit(
-                "the ducts", "laying any of them", f"{why[0]}{more}".rstrip(".") if why else "choose another height"
-            )
+        if not self._laid_any():
+            why = self._stranded_for()
+            first = f"{why[0][:1].lower()}{why[0][1:]}".rstrip(".") if why else "choose another height"
+            raise RefusedEdit("the ducts", "laying any of them", first)
         return self._answer(self.wanted() or self._limit is not None)
 
     def quick(self, trees: int) -> Proposal | None:
@@ -252,6 +259,10 @@ class _Proposing:
         counts = _counted(project, done)
         return Proposal("", "", project, done, judge(done), *counts, tuple(stranded))
 
+    def _laid_any(self) -> list[Proposal]:
+        """The proposals in which anything is laid."""
+        return [p for p in self.found if p.project.runs != self.kept.base.runs]
+
     def _strategies(self) -> Iterator[_Strategy]:
         count = max(24, round(TREES * min(1.0, 14 / max(len(self.kept.wanted), 1))))
         yield _Strategy("Least duct", least_duct=True, trees=min(FEW_TREES, count))
@@ -260,7 +271,7 @@ class _Proposing:
         yield _Strategy("Along the walls", hug=HUG, trees=count // 2)
 
     def _answer(self, complete: bool) -> Proposals:
-        ranked = _unlike(sorted(self.found, key=lambda p: p.rank))
+        ranked = _unlike(sorted(self._laid_any(), key=lambda p: p.rank))
         told = [replace(p, why=f"{p.why} {gave_up(p, ranked)}".strip()) if complete else p for p in ranked]
         notes = (*self.notes(), *(self._not_all() if complete else ()))
         return Proposals(tuple(told), self.tried, time.monotonic() - self._began, self.seed, notes, complete)
@@ -302,12 +313,14 @@ class _Proposing:
         trees = self._grown(place, made, strategy)
         for layout in trees[:1]:
             self._stranded |= {ref: stranded_because(place, made, ref) for ref in layout.stranded}
-        short = trees[:1] if strategy.least_duct else self._promising(place, trees)
+        short = trees if strategy.least_duct else self._promising(place, trees)
         searches: list[tuple[Layout, SizeSearch]] = []
         for layout in short:
-            if not self.wanted() and searches:
+            if searches and (strategy.least_duct or not self.wanted()):
                 break
-            searches.append((layout, self._sizing(place, made, layout, strategy)))
+            search = self._sizing(place, made, layout, strategy)
+            if layout is short[-1] or not crossings(search.project, search.runs):
+                searches.append((layout, search))
         if not searches:
             return None
         if len(searches) == 1:

@@ -210,24 +210,30 @@ def gave_up(one: Told, others: Sequence[Told]) -> str:
 
 
 def stranded_because(place: Site, made: Grounds, ref: str) -> str:
-    """Why a pickup found no way, in one sentence that says what would open one."""
+    """Why a pickup found no way, as the end of a sentence about it that says what would open one."""
     names, display = Names(place.base), Display(place.base.settings.units)
-    who = names.start(ref)
     ground = made.ground
     choices = place.base.laying
+    if made.inlet is not None and made.inlet.blocked is not None:
+        item = place.collector.name.lower()
+        what = {"wall": "a wall", "ceiling": "the ceiling"}.get(made.inlet.blocked) or names.of(made.inlet.blocked)
+        return f"{what} leaves the {item}'s inlet no room; move or turn the {item}, or choose another height."
     if not ground.lattice.nodes:
         height = display.about(ground.height)
-        return f"{who}: no duct of {display.diameter(place.bore)} fits at {height} up; choose another height or size."
+        return f"no duct of {display.diameter(place.bore)} fits at {height} up; choose another height or size."
+    if made.inlet is not None and ground.foot is None:
+        item = f"the {place.collector.name.lower()}'s inlet"
+        return f"no main can begin before {item} at {display.about(ground.height)}; choose another height."
     inside = [room for room in place.base.rooms if _in_room(room.outline, position(place.base, ref)[:2])]
     home = [room for room in place.base.rooms if _in_room(room.outline, position(place.base, place.collector.id)[:2])]
-    if not choices.through_walls and (not inside or not home or inside[0].id != home[0].id):
-        return f"{who}: a wall stands between it and the {place.collector.name.lower()}; allow a hole, or move it."
+    if not choices.through_walls and home and (not inside or inside[0].id != home[0].id):
+        return f"a wall stands between it and the {place.collector.name.lower()}; allow a hole, or move it."
     if ref not in ground.ways:
-        return f"{who}: no drop fits beside it; move it or what stands round it, or choose another height."
+        return "no drop fits beside it; move it or what stands round it, or choose another height."
     if made.ground.foot is None and not ground.trunks:
-        return f"{who}: what is pinned before the {place.collector.name.lower()} cannot be joined; unpin it."
+        return f"what is pinned before the {place.collector.name.lower()} cannot be joined; unpin it."
     way = f"{place.collector.name.lower()} at {display.about(ground.height)}"
-    return f"{who}: what stands there leaves no way to the {way}; choose another height."
+    return f"what stands there leaves no way to the {way}; choose another height."
 
 
 def _in_room(outline: Sequence[tuple[float, float]], place: tuple[float, float]) -> bool:

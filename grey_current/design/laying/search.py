@@ -7,11 +7,13 @@ import random
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
+import shapely
+
 from grey_current.design.flow.scenarios import need
 from grey_current.design.laying.assemble import assembled
 from grey_current.design.laying.drops import drop_places
 from grey_current.design.laying.free_ground import duct_ground, main_level
-from grey_current.design.laying.inlet import Inlet, led_out
+from grey_current.design.laying.inlet import Inlet, ways_out
 from grey_current.design.laying.kept import Kept, joinable
 from grey_current.design.laying.lattice import HEADINGS, Lattice, lattice
 from grey_current.design.laying.sizes import allowed_sizes
@@ -27,6 +29,8 @@ BEHIND = (2.5, 1.0)
 """Diameters of straight pipe behind a fitting: as it should be, and where there is no room for that."""
 HUG = 0.6
 """How much dearer each metre away from the wall makes a metre of duct that is to follow the walls. Allowance."""
+WALL_HUG = 2.0
+"""The same where the user wants the main along the wall. Allowance."""
 SHALLOW = (0.0, 0.35, 0.8)
 """What a metre onwards to the collector counts beside a metre of new duct."""
 APART = 0.05
@@ -90,6 +94,7 @@ def _reaches(ground: Ground, ref: str) -> bool:
 
 def _grounds(place: Site, space: DuctSpace, hug: float, behind: float, *, soft: bool) -> Grounds:
     base, bore, item = place.base, place.bore, place.collector
+    hug = max(hug, WALL_HUG) if base.laying.height == "along the wall" else hug
     level = main_level(base, base.laying, bore)
     trunks = joinable(base, item.id)
     inlet: Inlet | None = None
@@ -97,14 +102,18 @@ def _grounds(place: Site, space: DuctSpace, hug: float, behind: float, *, soft: 
         level = _level_of(base, trunks, level)
         origin = position(base, item.id)[:2]
     else:
-        inlet = led_out(space, item, level, bore)
-        level, origin = inlet.height, inlet.foot
-    free = duct_ground(space, item, level, bore, base.runs, soft)
+        out = ways_out(space, item, level, bore)
+        level = out[0].height
+        free = duct_ground(space, item, level, bore, base.runs, soft)
+        inlet = next((one for one in out if shapely.intersects_xy(free.free, *one.foot)), out[0])
+        origin = inlet.foot
+    if inlet is None:
+        free = duct_ground(space, item, level, bore, base.runs, soft)
     grid = lattice(free.free, origin, building_turn(base.rooms), behind * bore, free.in_walls, free.in_walls, hug)
     starts = [drop_places(grid, space, ref, level) for ref in place.refs]
     known = dict(zip(place.refs, grid.ways(starts), strict=True))
     ways = {ref: way for ref, way in known.items() if way.first}
-    foot = _node_at(grid, origin) if inlet is not None else None
+    foot = _node_at(grid, origin) if inlet is not None and inlet.blocked is None else None
     arrive = tuple(h for h in range(HEADINGS) if _arrives(grid, inlet, h)) if foot is not None and inlet else ()
     near = [Trunk(r, *_ends(base, r, up)) for r, up, height in trunks if abs(height - level) < 0.06]
     return Grounds(Ground(grid, ways, level, foot, arrive, tuple(near), bore + APART), inlet)

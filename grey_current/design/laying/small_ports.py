@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Collection
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from grey_current.design.collector.small_ports import SMALL
 from grey_current.design.judgement import Judgement
@@ -14,7 +14,7 @@ from grey_current.design.space.hose_reach import reach
 from grey_current.shop.catalogue import catalogue, new_collector
 from grey_current.shop.collectors import Collector
 from grey_current.shop.ducts import Run
-from grey_current.shop.edits import added, fresh_id
+from grey_current.shop.edits import added, fresh_id, removed
 from grey_current.shop.hoses import HOSE_SLACK, cut_length
 from grey_current.shop.model import Project
 from grey_current.shop.places import position
@@ -34,19 +34,12 @@ class VacuumForSmall:
     words: str
 
     def added_to(self, project: Project) -> Project:
-        """The project with the vacuum and its hose, long enough for every port that it finds a way to.
-
-        Without any such port, the project as it is.
-        """
+        """The project with the vacuum and its hose, long enough for every port that it goes to."""
         made = added(project, self.vacuum) if self.is_new else project
         here = position(made, self.vacuum.id)
         order = sorted(self.refs, key=lambda ref: (math.dist(position(made, ref), here), ref))
-        needed = {ref: self._needed(made, ref) for ref in order}
-        reached = [ref for ref in order if needed[ref] <= LONGEST * HOSE_SLACK]
-        if not reached:
-            return project
-        length = cut_length(made, max(needed[ref] for ref in reached) / HOSE_SLACK)
-        return added(made, self._hose(made, reached, length))
+        needed = max(self.needed(made, ref) for ref in order)
+        return added(made, self._hose(made, order, cut_length(made, needed / HOSE_SLACK)))
 
     def _hose(self, project: Project, refs: list[str], length: float) -> Run:
         return Run(
@@ -59,7 +52,7 @@ class VacuumForSmall:
             also_serves=tuple(refs[1:]),
         )
 
-    def _needed(self, project: Project, ref: str) -> float:
+    def needed(self, project: Project, ref: str) -> float:
         """Length (m) of hose to one port, round what stands there; infinite where walls leave no way."""
         straight = math.dist(position(project, ref), position(project, self.vacuum.id)) * HOSE_SLACK
         hose = self._hose(project, [ref], straight)
@@ -85,11 +78,17 @@ def with_vacuum(project: Project, judged: Judgement, laid: Collection[str]) -> V
         model = next(m for m in catalogue().collectors if m.kind == "vacuum")
         made = new_collector(model, fresh_id(project, "vacuum"), "Vacuum", x, y)
         vacuum, is_new = freely_standing(project, made), True
-    bare = project if not is_new else added(project, vacuum)
-    here = position(bare, vacuum.id)
-    near = frozenset(ref for ref in failing if math.dist(position(bare, ref), here) <= LONGEST)
+    found = VacuumForSmall(frozenset(failing), vacuum, is_new, "")
+    bare = without_hoses(project, failing)
+    bare = added(bare, vacuum) if is_new else bare
+    near = frozenset(ref for ref in failing if found.needed(bare, ref) <= LONGEST * HOSE_SLACK)
     if not near:
         return None
     also = "" if not is_new else ", which is one more thing to buy"
     ports = "one small port" if len(near) == 1 else f"{len(near)} small ports"
-    return VacuumForSmall(near, vacuum, is_new, f"A vacuum on one hose serves {ports}{also}.")
+    return replace(found, refs=near, words=f"A vacuum on one hose serves {ports}{also}.")
+
+
+def without_hoses(project: Project, refs: Collection[str]) -> Project:
+    """The project without the runs on some ports, so that another hose can be put on them."""
+    return removed(project, [run.id for run in project.runs if {run.start, run.end} & set(refs)])

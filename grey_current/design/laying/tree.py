@@ -139,7 +139,9 @@ class _Tree:
         self.stranded: list[str] = []
         self.cost = 0.0
         self._joints: dict[tuple[int, int], _Joint] = {}
-        self._taken = np.zeros(self.lattice.nodes, dtype=bool)
+        self._taken = np.zeros(self.lattice.nodes, dtype=np.int64)
+        """Of each node, the number of the leg that is too near, counted from 1; 0 where none is."""
+        self._laid: set[int] = set()
         self._met = ground.foot is None
         self._stops: dict[str, list[XY]] = {}
 
@@ -165,7 +167,7 @@ class _Tree:
             if not math.isfinite(total[number]):
                 return None
             way = ways.way_to(int(states[number]))
-            if self._clear(way):
+            if self._clear(way, ends[number]):
                 return way, ends[number], float(total[number])
         return None
 
@@ -223,12 +225,16 @@ class _Tree:
         gap = self.lattice.behind
         return all(math.dist(place, other) >= gap for other in self._stops.get(str(target), ()))
 
-    def _clear(self, way: list[tuple[int, int]]) -> bool:
-        """Whether a way keeps away from the ducts that are there, but for its own end."""
+    def _clear(self, way: list[tuple[int, int]], end: object) -> bool:
+        """Whether a way keeps away from the ducts that are there, but at its end for the one that it joins."""
         last = self.lattice.length(way[-1][1])
         spared = math.ceil(1.6 * self.ground.apart / last) + 1
-        nodes = [node for node, _ in way[:-spared]] or [way[0][0]]
-        return not self._taken[nodes].any()
+        taken = self._taken[[node for node, _ in way]]
+        if taken[:-spared].any() or taken[0]:
+            return False
+        own = end.leg + 1 if isinstance(end, _Joint) else 0
+        crosses = any(node in self._laid for node, _ in way[-spared:-1])
+        return not crosses and bool(np.isin(taken[-spared:], (0, own)).all())
 
     def _add(self, ref: str, way: list[tuple[int, int]], end: object, cost: float) -> None:
         places = [(float(self.lattice.xy[node, 0]), float(self.lattice.xy[node, 1])) for node, _ in way]
@@ -248,7 +254,7 @@ class _Tree:
         self.legs.append(Leg(ref, tuple(corners_of(places)), target))
         self.cost += cost - (self.shallow * behind)
         self._offer(number, way, behind + (math.dist(places[-1], places[-2]) if isinstance(end, tuple) else 0.0))
-        self._take(way)
+        self._take(way, number)
 
     def _unjoin(self, joint: _Joint) -> None:
         """No second wye close beside one."""
@@ -273,10 +279,11 @@ class _Tree:
             if all(abs(index - 1 - turn) >= gap for turn in turns):
                 self._joints[leg, index - 1] = _Joint(node, heading, far, leg, index - 1)
 
-    def _take(self, way: list[tuple[int, int]]) -> None:
+    def _take(self, way: list[tuple[int, int]], leg: int) -> None:
         """Mark the nodes that are too near to a new leg."""
-        nodes = np.array([node for node, _ in way])
-        self._taken[self.lattice.around(nodes, self.ground.apart)] = True
+        near = self.lattice.around(np.array([node for node, _ in way]), self.ground.apart)
+        self._taken[near[self._taken[near] == 0]] = leg + 1
+        self._laid.update(node for node, _ in way)
 
 
 def _rays(lattice: Lattice, trunks: Sequence[Trunk]) -> _Rays:

@@ -278,6 +278,10 @@ class DuctSpace:
             for o in self.project.openings
         )
 
+    def in_a_room(self, place: tuple[float, float]) -> bool:
+        """Whether a place lies in one of the rooms."""
+        return any(shapely.intersects_xy(ground, *place) for _, ground in self._rooms)
+
     def room_over(self, place: tuple[float, float], top: float) -> bool:
         """Whether a place lies in a room whose ceiling there is not lower than a height (m)."""
         return any(
