@@ -36,6 +36,8 @@ NO_SCREEN = (
 FREEZE_AFTER_MS = 3000
 """When everything is loaded, what is there for good is no longer looked at by the garbage collector, which would hold
 the window for a tenth of a second now and then."""
+SWITCH = 0.0005
+"""s for which a search beside the window may keep the interpreter when the window wants it."""
 KERNEL_AFTER_MS = 400
 """When the window has been up for so long, the compiled solver is loaded beside it."""
 
@@ -56,6 +58,7 @@ def main(arguments: list[str] | None = None) -> int:
         sys.stderr.write(f"grey-current-desk: {problem}\n")
         return 2
     qInstallMessageHandler(_pass_on)
+    sys.setswitchinterval(SWITCH)
     application = QApplication(sys.argv[:1])
     application.setApplicationName("Grey Current")
     application.setStyle("Fusion")

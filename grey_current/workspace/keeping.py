@@ -45,7 +45,7 @@ class Keeper:
     def caught(self, problem: BaseException) -> str:
         """Keep a copy and a line in the log, go back to the last project that was good, and say so in a sentence."""
         copy = self.keep_copy()
-        log = self._log(problem)
+        log = self.log(problem)
         back = self._go_back()
         where = f" A copy of your work is {copy}." if copy else ""
         done = "the last step was taken back" if back else "the window goes on as it was"
@@ -57,7 +57,7 @@ class Keeper:
         try:
             self.workspace.go_to(self.good)
         except Exception as problem:
-            self._log(problem)
+            self.log(problem)
         return self.workspace.project is not present
 
     def keep_copy(self) -> Path | None:
@@ -84,7 +84,8 @@ class Keeper:
         except OSError:
             return
 
-    def _log(self, problem: BaseException) -> Path | None:
+    def log(self, problem: BaseException) -> Path | None:
+        """Write a fault into the log with the last steps, and answer where; None where that cannot be."""
         path = self.folder / "faults.log"
         last = self.workspace.undo_label
         steps = self._steps if last in self._steps[-1:] or last is None else [*self._steps, last]

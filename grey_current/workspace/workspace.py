@@ -379,7 +379,9 @@ class Workspace:
         Raises `RefusedEdit` when no more designs can be kept.
         """
         offer, asked = self.offer, self.asked
-        if offer is None or asked is None or row >= len(offer.rows):
+        if offer is None or asked is None:
+            return
+        if not 0 <= row < len(offer.rows):
             return
         after, before = took(self.project, offer.rows[row])
         self.asked, self.compared = None, before

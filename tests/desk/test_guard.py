@@ -174,3 +174,15 @@ def test_a_fault_right_after_opening_never_puts_the_old_shop_into_the_new_file(w
     good = keeper.good
     window.workspace.undo()
     assert "taken back" in keeper.caught(RuntimeError("while undoing")) and window.workspace.project == good
+
+
+def test_a_fault_in_a_search_is_told_and_logged_and_takes_nothing_back(window, qtbot, tmp_path, monkeypatch):
+    keeper = Keeper(window.workspace, tmp_path)
+    guard = Guard(window, keeper)
+    monkeypatch.setattr("grey_current.desk.shell.background.carried_out", lambda *a: 1 / 0)
+    window.workspace.edit("Rename", lambda p: p.replaced(name="Another shop"))
+    window.workspace.ask_for("ducts")
+    qtbot.waitUntil(lambda: "went wrong in the search" in window.banner.text.text(), timeout=10_000)
+    assert "went wrong in the search" in window.strip.why.text() and window.workspace.project.name == "Another shop"
+    assert "ZeroDivisionError" in (tmp_path / "faults.log").read_text()
+    guard.release()

@@ -158,10 +158,12 @@ class Lattice:
 
         if not starts:
             return []
-        first = self.nodes * HEADINGS
-        numbers = np.arange(first, first + len(starts))
-        costs, before = dijkstra(self.graph(starts), indices=numbers, return_predecessors=True)
-        return [Ways(self, costs[i, :first], before[i], {s.node: s for s in starts[i]}) for i in range(len(starts))]
+        first, graph = self.nodes * HEADINGS, self.graph(starts)
+        found = []
+        for number, places in enumerate(starts):  # one at a time: the search holds the interpreter while it goes on
+            costs, before = dijkstra(graph, indices=first + number, return_predecessors=True)
+            found.append(Ways(self, costs[:first], before, {s.node: s for s in places}))
+        return found
 
     def without(self, nodes: Iterable[int]) -> Lattice:
         """The same grid with some nodes taken out of use."""

@@ -30,7 +30,7 @@ from grey_current.shop.names import Names
 from grey_current.shop.places import distance, position
 
 Wanted = Callable[[], bool]
-TREES = 160
+TREES = 130
 """Trees grown for a site, and half as many along the walls; fewer where there are many pickups."""
 FEW_TREES = 48
 """Trees of which the first proposal is taken."""

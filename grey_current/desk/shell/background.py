@@ -7,10 +7,11 @@ from collections.abc import Callable
 from PyQt6.QtCore import QObject, QRunnable, QThreadPool, QTimer, pyqtSignal
 
 from grey_current.design.flow.assessment import Assessment
-from grey_current.design.jobs import Job, Result, carried_out
+from grey_current.design.jobs import Job, Refused, Result, carried_out
 from grey_current.workspace import asking
 from grey_current.workspace.workspace import Workspace
 
+FAULT = "Something in this program went wrong in the search; the shop is as it was."
 PAUSE_MS = 120
 """A search starts when edits have paused for so long."""
 
@@ -18,12 +19,23 @@ PAUSE_MS = 120
 class _Task(QRunnable):
     """One search on a snapshot; it stops between two changes when nobody wants its answer any more."""
 
-    def __init__(self, now: Assessment, job: Job, wanted: Callable[[], bool], tell: Callable[[Result], None]) -> None:
+    def __init__(
+        self,
+        now: Assessment,
+        job: Job,
+        wanted: Callable[[], bool],
+        tell: Callable[[Result], None],
+        failed: Callable[[Exception], None],
+    ) -> None:
         super().__init__()
-        self._now, self._asked, self._wanted, self._tell = now, job, wanted, tell
+        self._now, self._asked, self._wanted, self._tell, self._failed = now, job, wanted, tell, failed
 
     def run(self) -> None:
-        self._told(carried_out(self._now, self._asked, self._wanted, self._told))
+        try:
+            self._told(carried_out(self._now, self._asked, self._wanted, self._told))
+        except Exception as problem:  # in this thread nobody else would take it
+            self._told(Refused(FAULT))
+            self._failed(problem)
 
     def _told(self, found: Result) -> None:
         """Hand over what is found, on the way or at the end, while somebody wants it."""
@@ -34,10 +46,12 @@ class _Task(QRunnable):
 class Background(QObject):
     """Answers the question that the workspace asks.
 
-    Signal: `found` (revision, question, answer); of a long search also with what it has found so far.
+    Signals: `found` (revision, question, answer), of a long search also with what it has found so far; `failed`
+    (exception) when a search came to a fault of its own.
     """
 
     found = pyqtSignal(int, object, object)
+    failed = pyqtSignal(object)
 
     def __init__(self, workspace: Workspace) -> None:
         super().__init__()
@@ -80,5 +94,6 @@ class Background(QObject):
             job,
             lambda: self._ticket == ticket,
             lambda answer: self.found.emit(revision, job, answer),
+            self.failed.emit,
         )
         self._pool.start(task)

@@ -11,6 +11,7 @@ from PyQt6.QtCore import QObject, QSocketNotifier, QTimer
 from PyQt6.QtWidgets import QApplication
 from PyQt6.sip import voidptr
 
+from grey_current.desk.shell.background import FAULT
 from grey_current.desk.shell.window import MainWindow
 from grey_current.errors import GreyCurrentError
 from grey_current.workspace.keeping import Keeper
@@ -35,6 +36,7 @@ class Guard(QObject):
         self._shown.setInterval(PAINTED_AFTER_MS)
         self._shown.timeout.connect(keeper.shown)
         window.workspace.listen(self._hear)
+        window.background.failed.connect(self.on_search_failed)
         self._before = sys.excepthook
         sys.excepthook = self.caught
         self._signals()
@@ -55,6 +57,11 @@ class Guard(QObject):
             self.window.say(str(problem) if foreseen else self.keeper.caught(problem))
         finally:
             self._busy = False
+
+    def on_search_failed(self, problem: Exception) -> None:
+        """A search beside the window came to a fault: told and logged, with nothing taken back."""
+        log = self.keeper.log(problem)
+        self.window.say(FAULT + (f" Details: {log}." if log else ""))
 
     # -- the session's end
 

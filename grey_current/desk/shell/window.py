@@ -163,11 +163,13 @@ class MainWindow(QMainWindow):
 
     def on_job_done(self, revision: int, job: Job, found: Result) -> None:
         """Show a result from the background, unless the project has moved on."""
-        if self.workspace.computed.take_result(revision, job, found):
-            if self.workspace.asked is not None:
-                self.floor.show_workspace()
-            self._show_strip()
+        if not self.workspace.computed.take_result(revision, job, found):
+            return
+        self._show_strip()
+        if self.workspace.asked is None:
             self.inspector.show_workspace()
+        elif (row := self.workspace.pointed_row) is not None and row.shown is not self.floor.scene.project:
+            self.floor.show_workspace()
 
     def on_findings_due(self) -> None:
         """Go on with the findings for a moment, and show them when all are found."""
