@@ -88,6 +88,19 @@ def command(chance, window):
         actions[name].trigger()
 
 
+def offered(chance, window):
+    """Ask for an offer, wait for a while, point at rows, take one."""
+    workspace = window.workspace
+    if workspace.asked is None:
+        workspace.ask_for(chance.choice(("ducts", "unconnected", "sizes", "places")), chance.choice(("", "cyclone")))
+        return
+    QTest.qWait(chance.choice((0, 50, 400)))
+    window.grab()
+    workspace.point_at(chance.choice((None, 0, 1, 9)))
+    if chance.random() < 0.5:
+        workspace.take(chance.randint(0, 3))
+
+
 ACTS = {
     drag: 4,
     field: 6,
@@ -98,6 +111,7 @@ ACTS = {
     lambda c, w: QTest.mouseClick(w.strip, Qt.MouseButton.LeftButton, pos=spot(c, w.strip)): 3,
     lambda c, w: w.workspace.go(c.choice(STAGES).name): 2,
     lambda c, w: [w.workspace.undo() for _ in range(c.randint(1, 6))]: 1,
+    offered: 1,
     lambda c, w: w.find_all(): 1,
     lambda c, w: w.grab(): 1,
 }
@@ -126,6 +140,7 @@ def test_anything_may_be_done_and_undone(window, qtbot, monkeypatch, name, seed)
             with contextlib.suppress(GreyCurrentError):  # refused in a sentence, as a caller outside the window gets it
                 act(chance, window)
             assert not raised, (step, act, raised)
+    window.background.stop()
     window.workspace.abort()
     for _ in range(250):
         window.workspace.undo()

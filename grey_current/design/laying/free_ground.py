@@ -36,10 +36,11 @@ XY = tuple[float, float]
 
 @dataclass(frozen=True)
 class DuctGround:
-    """The free ground at one height, and the part of it that lies in walls, where holes are made."""
+    """The free ground at one height, the part of it that lies in walls, where holes are made, and what stands there."""
 
     free: Any
     in_walls: Any
+    solid: Any
 
 
 def main_level(project: Project, choices: LayingChoices, bore: float) -> float:
@@ -74,11 +75,12 @@ def duct_ground(
     if collector.stands in ELSEWHERE:
         ground = shapely.union_all([ground, _to_collector(project, collector, rooms)])
     blocked = [_grown(project, solid, radius) for solid in space.solids if _stands_at(project, solid, height, radius)]
-    blocked = [shape for shape, kind in blocked if not (soft and kind == "window")]
-    blocked += [shape for run in kept if (shape := _duct(project, run, height, radius)) is not None]
-    free = ground.difference(shapely.union_all(blocked)) if blocked else ground
+    solid = shapely.union_all([shape for shape, kind in blocked if not (soft and kind == "window")])
+    ducts = [shape for run in kept if (shape := _duct(project, run, height, radius)) is not None]
+    free = ground.difference(shapely.union_all([solid, *ducts]))
     lines = shapely.union_all([room.boundary for room in rooms])
-    return DuctGround(free, free.difference(inner).intersection(lines.buffer(radius + UNDER + THICKEST / 2)))
+    shapely.prepare(solid)
+    return DuctGround(free, free.difference(inner).intersection(lines.buffer(radius + UNDER + THICKEST / 2)), solid)
 
 
 def _rooms(project: Project, height: float, radius: float) -> list[Any]:

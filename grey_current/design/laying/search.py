@@ -19,6 +19,7 @@ from grey_current.design.laying.lattice import HEADINGS, Lattice, lattice
 from grey_current.design.laying.sizes import allowed_sizes
 from grey_current.design.laying.tree import WYE, Ground, Layout, Trunk, grow
 from grey_current.design.space.clashes import DuctSpace
+from grey_current.shop.catalogue import FITS_OVER, size_for_port
 from grey_current.shop.collectors import Collector
 from grey_current.shop.ducts import Run
 from grey_current.shop.model import Project
@@ -115,8 +116,18 @@ def _grounds(place: Site, space: DuctSpace, hug: float, behind: float, *, soft: 
     ways = {ref: way for ref, way in known.items() if way.first}
     foot = _node_at(grid, origin) if inlet is not None and inlet.blocked is None else None
     arrive = tuple(h for h in range(HEADINGS) if _arrives(grid, inlet, h)) if foot is not None and inlet else ()
-    near = [Trunk(r, *_ends(base, r, up)) for r, up, height in trunks if abs(height - level) < 0.06]
-    return Grounds(Ground(grid, ways, level, foot, arrive, tuple(near), bore + APART), inlet)
+    near = [
+        Trunk(r, *_ends(base, r, up), base.run[r].diameter) for r, up, height in trunks if abs(height - level) < 0.06
+    ]
+    bores = {ref: _least_bore(place, ref) for ref in place.refs}
+    return Grounds(Ground(grid, ways, level, foot, arrive, tuple(near), bore + APART, bores, free.solid), inlet)
+
+
+def _least_bore(place: Site, ref: str) -> float:
+    """The least bore (m) of a pickup's duct: the smallest size allowed that takes its port."""
+    port = size_for_port(place.base, place.base.pickup[ref][1].port)
+    sizes = allowed_sizes(place.base, place.collector.inlet)
+    return next((size for size in sizes if size >= port - FITS_OVER), sizes[-1])
 
 
 def _level_of(base: Project, trunks: list[tuple[str, str, float]], otherwise: float) -> float:

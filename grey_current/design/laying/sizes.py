@@ -48,13 +48,15 @@ def allowed_sizes(project: Project, inlet: float) -> tuple[float, ...]:
 class Segment:
     """Runs that carry the same air and are of one size: which, their length (m), the segment that they lead to.
 
-    `least` is the place in the list of the smallest size that it may have, for what it takes up.
+    `least` and `most` are the places in the list of the smallest size that it may have, for what it takes up, and
+    of the widest, for the duct that stays and that it leads to.
     """
 
     runs: tuple[str, ...]
     length: float
     after: int | None
     least: int
+    most: int
 
 
 @dataclass
@@ -93,7 +95,11 @@ class SizeSearch:
             after = paths.next_run(chain[-1])
             length = sum(distance(self.project, self.project.run[run]) for run in chain)
             follows = number.get(after.id) if after is not None else None
-            found.append(Segment(chain, length, follows, self._least(chain)))
+            most = len(self.sizes) - 1
+            if after is not None and follows is None:
+                fits = [i for i, size in enumerate(self.sizes) if size <= after.diameter + FITS_OVER]
+                most = fits[-1] if fits else 0
+            found.append(Segment(chain, length, follows, self._least(chain), most))
         return _no_narrower_than_before(found)
 
     def _least(self, chain: tuple[str, ...]) -> int:
@@ -226,8 +232,9 @@ class SizeSearch:
                 return
             number, rest = left[0], left[1:]
             after = self.segments[number].after
-            top = done[after] if after is not None else len(self.sizes) - 1
-            for at in range(self.segments[number].least, top + 1):
+            top = done[after] if after is not None else self.segments[number].most
+            least = self.segments[number].least
+            for at in range(least, max(top, least) + 1):
                 yield from further({**done, number: at}, rest)
 
         for one in itertools.islice(further({}, self._downstream_first()), most + 1):
@@ -248,6 +255,10 @@ class SizeSearch:
             after = self.segments[number].after
             if after is not None and chosen[after] < chosen[number]:
                 chosen[after] = chosen[number]
+        for number in self._downstream_first():
+            segment = self.segments[number]
+            top = segment.most if segment.after is None else chosen[segment.after]
+            chosen[number] = max(min(chosen[number], top), segment.least)
         return tuple(chosen)
 
     def resized(self, chosen: Sizes, segments: tuple[int, ...], step: int) -> Sizes:

@@ -5,8 +5,10 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
+from typing import Any
 
 import numpy as np
+import shapely
 from numpy.typing import NDArray
 
 from grey_current.design.laying.free_ground import corners_of, length_of
@@ -21,6 +23,8 @@ WYE = 0.6
 """m of duct that a wye is worth. Allowance."""
 ENTERS = (28.0, 62.0)
 """Degrees between which a branch may enter a main: wyes are sold for 30° to 60°."""
+SAME_BORE = 0.003
+"""m by which two bores are still one size."""
 RAY = 1.0
 """m at most from the grid to a duct that stays."""
 FROM_ENDS = 0.2
@@ -31,12 +35,15 @@ NEAREST_TRIES = 10
 
 @dataclass(frozen=True)
 class Trunk:
-    """A level duct that stays and may be joined: its id, from where to where its air goes (m), what lies behind it."""
+    """A level duct that stays and may be joined: its id, from where to where its air goes, its bore (m).
+
+    Nothing wider than that may join it.
+    """
 
     run: str
     start: XY
     end: XY
-    behind: float = 0.0
+    bore: float
 
 
 @dataclass(frozen=True)
@@ -90,21 +97,24 @@ class Ground:
     arrive: tuple[int, ...]
     trunks: tuple[Trunk, ...]
     apart: float
+    bores: Mapping[str, float]
+    """The least bore (m) that each pickup's duct may have."""
+    solid: Any
+    """What a duct's centre line must not pass (shapely)."""
     rays: _Rays = field(init=False)
 
     def __post_init__(self) -> None:
-        self.rays = _rays(self.lattice, self.trunks)
+        self.rays = _rays(self.lattice, self.trunks, self.solid)
 
 
 @dataclass(frozen=True)
 class _Rays:
-    """States from which a duct goes straight on to one that stays: state, m on to there, which, where, m behind it."""
+    """States from which a duct goes straight on to one that is there: state, m on to there, which, and where."""
 
     states: NDArray[np.int64]
     costs: Array
     trunks: NDArray[np.int64]
     places: Array
-    behind: Array
 
 
 def grow(ground: Ground, order: Sequence[str], shallow: float = 0.0) -> Layout:
@@ -144,22 +154,25 @@ class _Tree:
         self._laid: set[int] = set()
         self._met = ground.foot is None
         self._stops: dict[str, list[XY]] = {}
+        self._limits: list[float] = []
+        """The bore (m) that nothing joining a leg may exceed: that of the narrowest duct that stays on its way."""
 
     def join(self, ref: str) -> None:
         """Lead one pickup to the tree, or name it as stranded."""
         ways = self.ground.ways.get(ref)
-        found = self._found(ways) if ways is not None else None
+        bore = self.ground.bores.get(ref, 0.0)
+        found = self._found(ways, bore) if ways is not None else None
         if found is None and ways is not None and self.legs:
-            found = self._round(ways)
+            found = self._round(ways, bore)
         if found is None:
             self.stranded.append(ref)
             return
         way, end, cost = found
         self._add(ref, way, end, cost)
 
-    def _found(self, ways: Ways) -> tuple[list[tuple[int, int]], object, float] | None:
+    def _found(self, ways: Ways, bore: float) -> tuple[list[tuple[int, int]], object, float] | None:
         """The cheapest way that meets nothing on its way, where it ends, and its cost."""
-        states, costs, ends = self._ends()
+        states, costs, ends = self._ends(bore)
         if not len(states):
             return None
         total = ways.cost[states] + costs
@@ -171,18 +184,22 @@ class _Tree:
                 return way, ends[number], float(total[number])
         return None
 
-    def _round(self, ways: Ways) -> tuple[list[tuple[int, int]], object, float] | None:
+    def _round(self, ways: Ways, bore: float) -> tuple[list[tuple[int, int]], object, float] | None:
         """A way round the ducts that are there, for one whose cheapest ways all meet them."""
         bare = self.lattice.without(np.flatnonzero(self._taken).tolist())
         from_here = [start for node, start in ways.first.items() if not self._taken[node]]
         led = bare.ways([from_here])[0] if from_here else None
-        return self._found_by_rays(led, bare) if led is not None else None
+        return self._found_by_rays(led, bare, bore) if led is not None else None
 
-    def _found_by_rays(self, ways: Ways, bare: Lattice) -> tuple[list[tuple[int, int]], object, float] | None:
+    def _found_by_rays(
+        self, ways: Ways, bare: Lattice, bore: float
+    ) -> tuple[list[tuple[int, int]], object, float] | None:
         trunks = [*self.ground.trunks]
         for number, leg in enumerate(self.legs):
-            trunks += [Trunk(f"{number}", a, b) for a, b in zip(leg.places, leg.places[1:], strict=False)]
-        rays = _rays(bare, tuple(trunks))
+            bore_of = self._limits[number]
+            trunks += [Trunk(f"{number}", a, b, bore_of) for a, b in zip(leg.places, leg.places[1:], strict=False)]
+        trunks = [trunk for trunk in trunks if trunk.bore >= bore - SAME_BORE]
+        rays = _rays(bare, tuple(trunks), self.ground.solid)
         total = ways.cost[rays.states] + rays.costs
         for number in np.argsort(total, kind="stable")[:NEAREST_TRIES]:
             if not math.isfinite(total[number]):
@@ -194,12 +211,14 @@ class _Tree:
                 return ways.way_to(int(rays.states[number])), (target, (float(x), float(y))), float(total[number])
         return None
 
-    def _ends(self) -> tuple[NDArray[np.int64], Array, list[object]]:
+    def _ends(self, bore: float) -> tuple[NDArray[np.int64], Array, list[object]]:
         """All states in which a way may end, with what that costs beside the way, and what is met there."""
         states: list[int] = []
         costs: list[float] = []
         ends: list[object] = []
         for joint in self._joints.values():
+            if self._limits[joint.leg] < bore - SAME_BORE:
+                continue
             for sign in (1, -1):
                 states.append(joint.node * HEADINGS + (joint.heading + sign) % HEADINGS)
                 costs.append(WYE + self.shallow * joint.behind)
@@ -213,11 +232,11 @@ class _Tree:
         for number in range(len(rays.states)):
             x, y = rays.places[number]
             place = (float(x), float(y))
-            run = self.ground.trunks[int(rays.trunks[number])].run
-            if self._may_stop(run, place):
+            trunk = self.ground.trunks[int(rays.trunks[number])]
+            if trunk.bore >= bore - SAME_BORE and self._may_stop(trunk.run, place):
                 states.append(int(rays.states[number]))
-                costs.append(WYE + float(rays.costs[number]) + self.shallow * float(rays.behind[number]))
-                ends.append((run, place))
+                costs.append(WYE + float(rays.costs[number]))
+                ends.append((trunk.run, place))
         return np.array(states, dtype=np.int64), np.array(costs), ends
 
     def _may_stop(self, target: Target, place: XY) -> bool:
@@ -251,10 +270,17 @@ class _Tree:
         else:
             self._met = True
         number = len(self.legs)
+        self._limits.append(self._limit(target))
         self.legs.append(Leg(ref, tuple(corners_of(places)), target))
         self.cost += cost - (self.shallow * behind)
         self._offer(number, way, behind + (math.dist(places[-1], places[-2]) if isinstance(end, tuple) else 0.0))
         self._take(way, number)
+
+    def _limit(self, target: Target | None) -> float:
+        """The bore (m) that nothing joining a leg with that end may exceed."""
+        if isinstance(target, int):
+            return self._limits[target]
+        return next((trunk.bore for trunk in self.ground.trunks if trunk.run == target), math.inf)
 
     def _unjoin(self, joint: _Joint) -> None:
         """No second wye close beside one."""
@@ -286,9 +312,12 @@ class _Tree:
         self._laid.update(node for node, _ in way)
 
 
-def _rays(lattice: Lattice, trunks: Sequence[Trunk]) -> _Rays:
-    """Where straight on from the grid a branch enters a duct that stays, at the angle of a wye and with the flow."""
-    parts: list[tuple[NDArray[np.int64], Array, Array, Array, Array]] = []
+def _rays(lattice: Lattice, trunks: Sequence[Trunk], solid: Any) -> _Rays:
+    """Where straight on from the grid a branch enters a duct that stays, at the angle of a wye and with the flow.
+
+    Only where nothing `solid` is between.
+    """
+    parts: list[tuple[NDArray[np.int64], Array, Array, Array]] = []
     for number, trunk in enumerate(trunks):
         a, b = np.array(trunk.start), np.array(trunk.end)
         length = float(np.hypot(*(b - a)))
@@ -300,17 +329,19 @@ def _rays(lattice: Lattice, trunks: Sequence[Trunk]) -> _Rays:
             angle = math.degrees(math.acos(min(1.0, max(-1.0, float(way @ flow)))))
             if not ENTERS[0] <= angle <= ENTERS[1]:
                 continue
-            parts += _entering(lattice, heading, way, a, flow, length, number, trunk.behind)
+            parts += _entering(lattice, heading, way, a, flow, length, number)
     if not parts:
         none = np.zeros(0)
-        return _Rays(none.astype(np.int64), none, none.astype(np.int64), np.zeros((0, 2)), none)
-    joined = [np.concatenate([part[i] for part in parts]) for i in range(5)]
-    return _Rays(joined[0], joined[1], joined[2].astype(np.int64), joined[3], joined[4])
+        return _Rays(none.astype(np.int64), none, none.astype(np.int64), np.zeros((0, 2)))
+    joined = [np.concatenate([part[i] for part in parts]) for i in range(4)]
+    lines = shapely.linestrings(np.stack([lattice.xy[joined[0] // HEADINGS], joined[3]], axis=1))
+    clear = ~shapely.intersects(solid, lines)
+    return _Rays(joined[0][clear], joined[1][clear], joined[2][clear].astype(np.int64), joined[3][clear])
 
 
 def _entering(
-    lattice: Lattice, heading: int, way: Array, a: Array, flow: Array, length: float, trunk: int, behind: float
-) -> Iterator[tuple[NDArray[np.int64], Array, Array, Array, Array]]:
+    lattice: Lattice, heading: int, way: Array, a: Array, flow: Array, length: float, trunk: int
+) -> Iterator[tuple[NDArray[np.int64], Array, Array, Array]]:
     """Rays in one heading: from each node m onward to the duct, within its ends."""
     cross = way[0] * flow[1] - way[1] * flow[0]
     away = a - lattice.xy
@@ -319,10 +350,4 @@ def _entering(
     near = np.flatnonzero((onward > 0) & (onward < RAY) & (along > FROM_ENDS) & (along < length - FROM_ENDS))
     if near.size:
         places = a + along[near, None] * flow
-        yield (
-            near * HEADINGS + heading,
-            onward[near],
-            np.full(near.size, trunk, dtype=float),
-            places,
-            behind + length - along[near],
-        )
+        yield (near * HEADINGS + heading, onward[near], np.full(near.size, trunk, dtype=float), places)

@@ -7,7 +7,10 @@ import math
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from grey_current.design.space.clashes import DuctSpace
+import numpy as np
+
+from grey_current.design.space.clashes import TOUCH, DuctSpace
+from grey_current.design.space.crossings import segment_distances
 from grey_current.errors import RefusedEdit
 from grey_current.shop.catalogue import materials, size_for_port
 from grey_current.shop.duct_edits import DEFAULT_MATERIAL, split
@@ -41,6 +44,7 @@ LONGEST_ASIDE = 0.6
 ELBOW = 0.3
 """m of duct that an elbow is worth saving. Allowance."""
 HINDERS = {
+    "duct": 20.0,
     "thing": 20.0,
     "lamp": 20.0,
     "area": 40.0,
@@ -56,7 +60,10 @@ BLOCKS = ("thing", "machine")
 THROUGH_WALL = 10.0
 """m that one would lead a duct round rather than through a wall. Allowance."""
 
+NEAR_WYE = 3.0
+"""Diameters round a wye within which other ducts may come close: those that meet there."""
 XY = tuple[float, float]
+XYZ = tuple[float, float, float]
 
 
 @dataclass(frozen=True)
@@ -131,7 +138,21 @@ def _in_the_way(space: DuctSpace, ref: str, path: _Path) -> float:
     own = frozenset((machine.id,))
     cost = math.fsum(HINDERS.get(s.kind, 0.0) for a, b in legs for s, _ in space.passed(a, b, bore, own))
     cost += HINDERS["thing"] * len(space.passed(port, foot, bore, own, BLOCKS))
+    cost += HINDERS["duct"] * _ducts_met(project, path, [(foot, level[0]), *itertools.pairwise(level)], bore)
     return cost + THROUGH_WALL * sum(space.wall_between(a, b) for a, b in (*legs, (port, foot)))
+
+
+def _ducts_met(project: Project, path: _Path, legs: list[tuple[XYZ, XYZ]], bore: float) -> int:
+    """How many ducts a path goes through, but for the main that it joins, near its wye."""
+    runs = [run for run in project.runs if not materials()[run.material].hose and run.id != path.run.id]
+    if not runs:
+        return 0
+    wye = np.array(legs[-1][1])
+    starts, ends = (np.array([position(project, getattr(run, end)) for run in runs]) for end in ("start", "end"))
+    apart = segment_distances(np.array([a for a, _ in legs]), np.array([b for _, b in legs]), starts, ends)
+    reach = (np.array([run.diameter for run in runs]) + bore) / 2
+    beside = segment_distances(wye[None], wye[None], starts, ends)[0] < NEAR_WYE * bore
+    return int(np.count_nonzero((apart < reach - TOUCH).any(axis=0) & ~beside))
 
 
 def reconnected(project: Project, ref: str) -> Project:
