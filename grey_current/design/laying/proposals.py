@@ -32,12 +32,12 @@ from grey_current.shop.places import distance, position
 Wanted = Callable[[], bool]
 TREES = 130
 """Trees grown for a site, and half as many along the walls; fewer where there are many pickups."""
-FEW_TREES = 48
+FEW_TREES = 30
 """Trees of which the first proposal is taken."""
+SKETCHED = 8
+"""Trees of which the first sketch is taken."""
 TOLD_EVERY = 20
 """Trees after which it is said how many were tried."""
-MANY = 20
-"""Pickups from which on the search is content with less."""
 JUDGED = 4
 """Of the trees with the least duct, and of those with the shortest ways, so many have their air computed."""
 LEAST, MOST = 3, 5
@@ -166,6 +166,7 @@ class _Proposing:
         self._began, self._limit, self._asked = time.monotonic(), seconds, wanted
         self.kept = kept(project, only_unconnected)
         self.found: list[Proposal] = []
+        self._first: list[Proposal] = []
         self.tried = 0
         self._trees: dict[tuple[object, ...], list[Layout]] = {}
         self._grounds: dict[tuple[object, ...], Grounds] = {}
@@ -231,6 +232,7 @@ class _Proposing:
     def all(self) -> Proposals:
         """Every proposal, the best first."""
         self._check()
+        self._sketch()
         for strategy in self._strategies():
             if not self.wanted():
                 break
@@ -242,6 +244,13 @@ class _Proposing:
             first = f"{why[0][:1].lower()}{why[0][1:]}".rstrip(".") if why else "choose another height"
             raise RefusedEdit("the ducts", "laying any of them", first)
         return self._answer(self.wanted() or self._limit is not None)
+
+    def _sketch(self) -> None:
+        """Tell of one layout at once, which is shown until the first one is worked out."""
+        first = self.quick(SKETCHED)
+        if first is not None:
+            self._first = [replace(first, name="A first sketch", why=left_over(first.project, first.judgement))]
+            self.report(self._answer(complete=False))
 
     def quick(self, trees: int) -> Proposal | None:
         """One layout, sized by the better of a rule and of one size for all; its why is not worked out."""
@@ -271,7 +280,7 @@ class _Proposing:
         yield _Strategy("Along the walls", hug=HUG, trees=count // 2)
 
     def _answer(self, complete: bool) -> Proposals:
-        ranked = _unlike(sorted(self._laid_any(), key=lambda p: p.rank))
+        ranked = _unlike(sorted(self._laid_any() or ([] if complete else self._first), key=lambda p: p.rank))
         told = [replace(p, why=f"{p.why} {gave_up(p, ranked)}".strip()) if complete else p for p in ranked]
         notes = (*self.notes(), *(self._not_all() if complete else ()))
         return Proposals(tuple(told), self.tried, time.monotonic() - self._began, self.seed, notes, complete)
@@ -372,8 +381,7 @@ class _Proposing:
         small = with_vacuum(best.project, best.judgement, self.kept.wanted)
         if small is None:
             return None
-        many = len(self.kept.wanted) > MANY
-        strategy = _Strategy("Most air", trees=FEW_TREES // 2 if many else FEW_TREES, rough=many)
+        strategy = _Strategy("Most air", trees=FEW_TREES, rough=True)
         made = self._made(strategy, small.refs)
         if made is None:
             return None

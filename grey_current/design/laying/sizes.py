@@ -29,7 +29,7 @@ Key = tuple[float, float, float]
 EXACT = 120
 """Choices up to which all are tried, so that the best is known to be the best."""
 MOST_SWEEPS = 6
-MOST_JUDGED, LEAST_JUDGED, SHARED = 150, 70, 5000
+MOST_JUDGED, LEAST_JUDGED, SHARED = 110, 70, 5000
 """Choices that one walk of small steps judges at most: so many segments share so many of them."""
 
 
