@@ -86,9 +86,9 @@ def _next_in_air(project: Project, codes: frozenset[str]) -> str:
     if not project.collectors:
         return "A collector comes next: stage 3 says what it must do."
     if not project.runs:
-        return "Press 'Lay the ducts' below, or D to draw the main yourself: click the collector, then each corner."
+        return "Press 'Lay the ducts', or D to draw the main yourself: click the collector, then each corner."
     if "not-connected" in codes:
-        return "Press 'Connect what is not connected' below, or D and click a machine's port to draw its branch."
+        return "Press 'Connect what is not connected', or D and click a machine's port to draw its branch."
     return "Click a machine's row to switch it on; click anything to see what it costs."
 
 

@@ -79,6 +79,8 @@ class Workspace:
         """The kept design that the present one is compared with, by id."""
         self.asked: Asked | None = None
         """What the search was asked to lay, size or place."""
+        self.put_off = False
+        """Whether the strip's own offer to lay ducts was put away in this shop."""
         self._history = History()
         self._saved: Project | None = project if path else None
         self._stamp = stamp(path) if path else None
@@ -349,7 +351,9 @@ class Workspace:
     def offers_to_lay(self) -> bool:
         """Whether the strip offers to lay ducts: at the Air stage, while machines wait and nothing is looked at."""
         idle = not self.selected and not self.running and self.placing is None
-        return self.stage == "air" and idle and bool(self.project.collectors) and bool(self.waiting)
+        return (
+            self.stage == "air" and idle and not self.put_off and bool(self.project.collectors) and bool(self.waiting)
+        )
 
     @property
     def offer(self) -> Offer | None:
@@ -389,10 +393,11 @@ class Workspace:
         self._tell(look=True)
 
     def end_offer(self) -> None:
-        """Put the offer away; nothing is taken."""
-        if self.asked is not None:
-            self.asked = None
-            self._tell(look=True)
+        """Put the offer away, or the strip's own offer to lay ducts; nothing is taken."""
+        if self.asked is None:
+            self.put_off = True
+        self.asked = None
+        self._tell(look=True)
 
     def draw_with(self, **changes: Any) -> None:
         """Draw the next ducts at another height, in another size or material, or at any angle."""

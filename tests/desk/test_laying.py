@@ -67,6 +67,10 @@ def test_from_four_walls_to_a_whole_design_in_twelve_clicks(window, hands, qtbot
     counted.row(0)
     assert workspace.undo_label == "Stand the collector" and not workspace.project.runs
     counted.key("Ctrl+4")
+    QTest.mouseClick(window.strip.end, Qt.MouseButton.LeftButton)
+    assert not isinstance(window.strip, LayingStrip) and "ask-ducts" in window.inspector.fields  # put off, not lost
+    workspace.put_off = False
+    window.on_sides_due()
     assert isinstance(window.strip, LayingStrip) and "4 pickups wait" in window.strip.head.text()
     counted.button(window.strip.lay)
     counted.found()

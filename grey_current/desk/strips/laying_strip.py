@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QEvent, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent
-from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from grey_current.desk.plain import plain_label
 from grey_current.desk.strips.panel import StripPanel
@@ -19,7 +19,6 @@ COLUMNS = (
     "served: scenarios in which every need is met and every chip carried; least air: the smallest share of a need;\n"
     "slowest: the slowest air over what its chips need."
 )
-HOW_TO = "Point at a row to see it on the floor; click it, or Up, Down and Enter, to take it."
 
 
 class OfferTable(QWidget):
@@ -139,12 +138,17 @@ class LayingStrip(StripPanel):
         top.addWidget(self.state, 1)
         for button in (self.lay, self.rest, self.end):
             top.addWidget(button)
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setFrameShape(QFrame.Shape.NoFrame)
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        scroll.setWidget(self.why)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(12, SPACE, 12, SPACE)
         layout.setSpacing(4)
         layout.addLayout(top)
         layout.addWidget(self.table)
-        layout.addWidget(self.why, 1)
+        layout.addWidget(scroll, 1)
 
     def _button(self, text: str, kind: OfferKind) -> QPushButton:
         button = QPushButton(text)
@@ -155,7 +159,7 @@ class LayingStrip(StripPanel):
         """Show the workspace as it is now."""
         self.colours = palette or self.colours
         offer, asked = self.workspace.offer, self.workspace.asked
-        self.end.setVisible(asked is not None)
+        self.end.setText("Put it away" if asked is not None else "Not now")
         self.lay.setVisible(asked is None)
         self.rest.setVisible(asked is None and bool(self.workspace.project.runs))
         if offer is None or asked is None:
@@ -183,8 +187,8 @@ class LayingStrip(StripPanel):
 
 
 def _told(offer: Offer, at: int | None) -> str:
-    """The why of the row that is pointed at, or else of the best; what could not be laid, and how to take one."""
+    """The why of the row that is pointed at, or else of the best and what could not be laid."""
     if not offer.rows:
         return "\n".join([offer.state, *offer.notes]) if offer.complete else "\n".join(offer.notes)
     shown = offer.rows[at] if at is not None and at < len(offer.rows) else offer.rows[0]
-    return "\n".join([f"{shown.name}: {shown.why}", *([] if at is not None else [*offer.notes[:2], HOW_TO])])
+    return "\n".join([f"{shown.name}: {shown.why}", *([] if at is not None else offer.notes)])
