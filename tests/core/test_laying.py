@@ -169,6 +169,7 @@ def test_what_cannot_be_laid_is_said_in_one_sentence(project, words):
 )
 def test_choices_are_kept_to(choices, holds):
     project = with_laying(laid_shops.garage(), **choices)
+    assert project_file.parse(project_file.dump(project), "kept") == project
     found = propose(project, seconds=1)
     for one in found.proposals:
         assert holds(one.project)
