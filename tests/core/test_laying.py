@@ -261,7 +261,7 @@ def test_distances_of_segments_are_those_of_dense_points():
     for i, j in itertools.product(range(6), range(6)):
         one, two = a[i] + (b[i] - a[i]) * along, c[j] + (d[j] - c[j]) * along
         dense = np.linalg.norm(one[:, None] - two[None], axis=-1).min()
-        exact = segment_distances(a[i : i + 1], b[i : i + 1], c[j : j + 1], d[j : j + 1])[0, 0]
+        exact = segment_distances(a[i], b[i], c[j], d[j])
         assert exact <= dense + 1e-12 and dense - exact < 0.02
     assert crossings(shop()) == []
 

@@ -10,6 +10,9 @@ from grey_current.shop.catalogue import materials
 
 def clashes(inspection: Inspection) -> Found:
     """Each run against what stands there, what is above it and what it hangs from."""
+    for item in inspection.project.machines:  # lanes take a while each, and are kept while nothing stands otherwise
+        inspection.space.lane(item)
+        yield None
     ground, display = inspection.ducts, inspection.display
     for run in inspection.project.runs:
         yield None

@@ -172,7 +172,9 @@ class Inspection:
     @cached_property
     def ducts(self) -> DuctSpace:
         """The room as ducts see it."""
-        return DuctSpace(self.project)
+        found = DuctSpace(self.project)
+        found.lanes = self.space.lane_grounds
+        return found
 
 
 Found = Iterator[Finding | None]

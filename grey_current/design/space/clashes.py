@@ -13,15 +13,7 @@ import numpy as np
 import shapely
 
 from grey_current.design.space.ground import Space
-from grey_current.design.space.outlines import (
-    beam_plan,
-    overall_height,
-    passage,
-    plan,
-    strip_outline,
-    swing_outline,
-    track_outline,
-)
+from grey_current.design.space.outlines import beam_plan, overall_height, passage, plan, swing_outline, track_outline
 from grey_current.errors import RefusedEdit
 from grey_current.shop.catalogue import materials
 from grey_current.shop.ducts import Run
@@ -138,14 +130,7 @@ class DuctSpace:
     @cached_property
     def lanes(self) -> list[tuple[Machine, Any]]:
         """Each machine that boards pass, and the ground over which they do."""
-        space = Space(self.project)
-        found = []
-        for machine in self.project.machines:
-            lane = space.lane(machine)
-            if lane is not None:
-                strip = plan(strip_outline(lane.start, lane.direction, lane.width, lane.before, lane.after))
-                found.append((machine, strip))
-        return found
+        return Space(self.project).lane_grounds
 
     def lanes_met(self, run: Run) -> list[str]:
         """Machines in whose lane an upright duct stands so that boards meet it."""

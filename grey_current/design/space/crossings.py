@@ -33,14 +33,15 @@ def crossings(project: Project, moved: frozenset[str] | None = None) -> list[tup
     rows = np.array([i for i, run in enumerate(runs) if moved is None or run.id in moved], dtype=int)
     if not rows.size:
         return []
-    apart = segment_distances(starts[rows], ends[rows], starts, ends)
-    near = apart < (bores[rows][:, None] + bores) / 2 - MAY_TOUCH
+    low, high = np.minimum(starts, ends) - bores[:, None] / 2, np.maximum(starts, ends) + bores[:, None] / 2
+    beside_each_other = ((low[rows][:, None] < high) & (high[rows][:, None] > low)).all(axis=-1)
+    ones, twos = np.nonzero(beside_each_other)
+    ones = rows[ones]
+    apart = segment_distances(starts[ones], ends[ones], starts[twos], ends[twos])
+    near = (apart < (bores[ones] + bores[twos]) / 2 - MAY_TOUCH) & (ones != twos)
     beside = _beside(runs, np.linalg.norm(ends - starts, axis=1))
-    found = set()
-    for row, other in zip(*np.nonzero(near), strict=True):
-        one, two = sorted((int(rows[row]), int(other)))
-        if one != two and (one, two) not in found and not _joined(runs[one], runs[two], beside):
-            found.add((one, two))
+    pairs = {(min(one, two), max(one, two)) for one, two in zip(ones[near].tolist(), twos[near].tolist(), strict=True)}
+    found = {(one, two) for one, two in pairs if not _joined(runs[one], runs[two], beside)}
     return [(runs[one].id, runs[two].id) for one, two in sorted(found)]
 
 
@@ -61,12 +62,11 @@ def _joined(one: Run, two: Run, beside: dict[str, set[str]]) -> bool:
 
 
 def segment_distances(a: Array, b: Array, c: Array, d: Array) -> Array:
-    """Least distance (m) of each segment a to b, shape (n, 3), from each c to d, shape (m, 3): shape (n, m).
+    """Least distance (m) of segments a to b from segments c to d, each of a shape (..., 3) that goes with the others.
 
     Source: Ericson, Real-Time Collision Detection, 2005, section 5.1.9.
     """
-    u, v = (b - a)[:, None, :], (d - c)[None, :, :]
-    w = a[:, None, :] - c[None, :, :]
+    u, v, w = b - a, d - c, a - c
     uu, vv = _dot(u, u), _dot(v, v)
     uv, uw, vw = _dot(u, v), _dot(u, w), _dot(v, w)
     slant = uu * vv - uv * uv

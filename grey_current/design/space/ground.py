@@ -136,12 +136,19 @@ class Space:
         shapely.prepare(free)
         return free
 
+    @cached_property
+    def lane_grounds(self) -> list[tuple[Machine, Any]]:
+        """Each machine that boards pass, and the ground over which they do."""
+        lanes = [(machine, self.lane(machine)) for machine in self.project.machines]
+        return [
+            (machine, plan(strip_outline(at.start, at.direction, at.width, at.before, at.after)))
+            for machine, at in lanes
+            if at is not None
+        ]
+
     def lane_ground(self) -> Any:
         """The ground over which boards pass at any machine."""
-        lanes = [lane for machine in self.project.machines if (lane := self.lane(machine)) is not None]
-        return shapely.union_all(
-            [plan(strip_outline(at.start, at.direction, at.width, at.before, at.after)) for at in lanes]
-        )
+        return shapely.union_all([ground for _, ground in self.lane_grounds])
 
     def swept_ground(self) -> Any:
         """The ground that must stay free to pass: doors' swings, walkways, stairs and hatches."""

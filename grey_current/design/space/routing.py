@@ -149,9 +149,10 @@ def _ducts_met(project: Project, path: _Path, legs: list[tuple[XYZ, XYZ]], bore:
         return 0
     wye = np.array(legs[-1][1])
     starts, ends = (np.array([position(project, getattr(run, end)) for run in runs]) for end in ("start", "end"))
-    apart = segment_distances(np.array([a for a, _ in legs]), np.array([b for _, b in legs]), starts, ends)
+    first, last = np.array([a for a, _ in legs])[:, None], np.array([b for _, b in legs])[:, None]
+    apart = segment_distances(first, last, starts, ends)
     reach = (np.array([run.diameter for run in runs]) + bore) / 2
-    beside = segment_distances(wye[None], wye[None], starts, ends)[0] < NEAR_WYE * bore
+    beside = segment_distances(wye, wye, starts, ends) < NEAR_WYE * bore
     return int(np.count_nonzero((apart < reach - TOUCH).any(axis=0) & ~beside))
 
 
