@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
+from collections.abc import Iterator
 
 from grey_current.shop.ducts import Run
 from grey_current.shop.model import Design
@@ -47,6 +48,13 @@ class AirPaths:
         end = self.down.get(run)
         leaving = (other for other in self.at[end or ""] if other.id != run and self.down.get(other.id) != end)
         return next(leaving, None) if end in self.design.point else None
+
+    def onward(self, run: str) -> Iterator[str]:
+        """A run and all that its air passes next, up to the collector."""
+        here = self.design.run.get(run)
+        while here is not None:
+            yield here.id
+            here = self.next_run(here.id)
 
     def branch_segment(self, run: str) -> list[str]:
         """The runs that carry the same air as one: from junction to junction, upstream ones first.

@@ -6,6 +6,7 @@ from collections.abc import Callable, Iterator
 from dataclasses import replace
 
 from grey_current.design.flow.assessment import assess
+from grey_current.design.flow.gates import opened_for
 from grey_current.design.flow.scenarios import all_scenarios
 from grey_current.design.judgement import Judgement, air_judgement
 from grey_current.design.laying.sizes import Sizes, SizeSearch
@@ -15,8 +16,6 @@ from grey_current.shop.model import Project
 
 TRIED = 6
 """Gates that are tried for each machine, those nearest to where its chips lie first."""
-
-
 MACHINES = 6
 """Machines, the worst first, for which gates are tried."""
 UNIFORM_TRIED = 2
@@ -62,7 +61,7 @@ def flushed(project: Project, wanted: Callable[[], bool] = lambda: True) -> Proj
             break
         best = project, now
         for gate in list(_candidates(project, machine))[:TRIED]:
-            trial = _opened(project, gate, machine)
+            trial = opened_for(project, gate.id, machine)
             judged = _judged(trial)
             if judged.rank < best[1].rank and judged.trouble < best[1].trouble - 1e-3:
                 best = trial, judged
@@ -88,24 +87,11 @@ def _candidates(project: Project, machine: str) -> Iterator[Gate]:
     """Gates of other machines on the same system, those that share most of the way with it last to join it."""
     paths = AirPaths(project)
     runs = [run.id for run in project.runs if run.start.split("/")[0] == machine and run.start in project.pickup]
-    own = {one for run in runs for one in _onward(paths, run)}
+    own = {one for run in runs for one in paths.onward(run)}
     shared = {}
     for gate in project.gates:
-        way = list(_onward(paths, gate.run))
+        way = list(paths.onward(gate.run))
         common = [run for run in way if run in own]
         if gate.run not in own and common and gate.rule == "with its machine":
             shared[gate.id] = (-len(common), gate.id)
     yield from sorted((gate for gate in project.gates if gate.id in shared), key=lambda gate: shared[gate.id])
-
-
-def _onward(paths: AirPaths, run: str) -> Iterator[str]:
-    here: str | None = run
-    while here is not None:
-        yield here
-        after = paths.next_run(here)
-        here = after.id if after is not None else None
-
-
-def _opened(project: Project, gate: Gate, machine: str) -> Project:
-    made = gate.replaced(also_open_for=tuple(dict.fromkeys((*gate.also_open_for, machine))))
-    return project.replaced(gates=tuple(made if one.id == gate.id else one for one in project.gates))

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import itertools
 import math
 from collections.abc import Iterable
 from dataclasses import dataclass
@@ -141,19 +140,3 @@ def _duct(project: Project, run: Run, height: float, radius: float) -> Any | Non
         return None
     line = shapely.LineString([a[:2], b[:2]]) if math.dist(a[:2], b[:2]) > 1e-3 else shapely.Point(a[:2])
     return line.buffer(reach + CLEAR, quad_segs=4)
-
-
-def corners_of(places: list[XY]) -> list[XY]:
-    """A way's ends and the places where it turns."""
-    if len(places) < 2:
-        return places
-    kept = [places[0]]
-    for (ax, ay), (bx, by), (cx, cy) in zip(places, places[1:], places[2:], strict=False):
-        if abs((bx - ax) * (cy - by) - (by - ay) * (cx - bx)) > 1e-9:
-            kept.append((bx, by))
-    return [*kept, places[-1]]
-
-
-def length_of(places: list[XY]) -> float:
-    """Length (m) of a way."""
-    return math.fsum(math.dist(a, b) for a, b in itertools.pairwise(places))

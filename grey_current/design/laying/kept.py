@@ -66,14 +66,7 @@ def _pinned(project: Project) -> frozenset[str]:
     joints = {point.id for point in project.points if point.pinned}
     chosen |= {run.id for run in project.runs if run.start in joints or run.end in joints}
     paths = AirPaths(project)
-    found: set[str] = set()
-    for run in chosen:
-        here: str | None = run
-        while here is not None and here not in found:
-            found.add(here)
-            after = paths.next_run(here)
-            here = after.id if after is not None else None
-    return frozenset(found)
+    return frozenset(passed for run in chosen for passed in paths.onward(run))
 
 
 def _capped(project: Project) -> Project:

@@ -11,6 +11,7 @@ from typing import Any
 
 import shapely
 
+from grey_current.design.collector.candidates import with_candidate
 from grey_current.design.collector.fit import fit
 from grey_current.design.collector.noise import Loudness, at_machine
 from grey_current.design.flow.scenarios import need
@@ -145,7 +146,7 @@ class _Placing:
         for item in items:
             if not self.wanted():
                 break
-            stood = stood_at(self.bare, item)
+            stood = with_candidate(self.bare, item.id, item)
             laid = quickly_laid(stood, trees, self.seed)
             self.tried += 1
             if laid is not None:
@@ -254,11 +255,6 @@ def _without_its_ducts(project: Project, collector: str) -> Project:
     return held.base
 
 
-def stood_at(project: Project, item: Collector) -> Project:
-    """The project with a collector at another place."""
-    return project.replaced(collectors=tuple(item if c.id == item.id else c for c in project.collectors))
-
-
 def where(project: Project, item: Collector) -> str:
     """A place in words: how far from the left and from below its room, and which way its inlet looks."""
     display = Display(project.settings.units)
@@ -271,4 +267,4 @@ def taken(project: Project, place: CollectorPlace) -> Project:
     """The project with its collector at a place; where it had ducts, with those that it was judged with."""
     if any(place.collector.id in (run.start, run.end) for run in project.runs):
         return place.proposal.project
-    return stood_at(project, place.collector)
+    return with_candidate(project, place.collector.id, place.collector)

@@ -71,15 +71,9 @@ def _main(project: Project) -> list[str]:
     ways = []
     for run in project.runs:
         if run.start in project.pickup and run.id in paths.down:
-            way, here = [], run.id
-            while True:
-                way.append(here)
-                passes[here] = passes.get(here, 0) + 1
-                after = paths.next_run(here)
-                if after is None:
-                    break
-                here = after.id
-            ways.append(way)
+            ways.append(list(paths.onward(run.id)))
+            for passed in ways[-1]:
+                passes[passed] = passes.get(passed, 0) + 1
     shared = [[run for run in way if passes[run] > 1] for way in ways]
     return max(shared, key=lambda way: sum(distance(project, project.run[run]) for run in way), default=[])
 

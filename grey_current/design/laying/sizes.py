@@ -200,7 +200,7 @@ class SizeSearch:
         for run in self.project.runs:
             for ref in (run.start, run.end, *run.also_serves):
                 if ref in self.project.pickup:
-                    passes[ref] = set(self._onwards(run, at))
+                    passes[ref] = {at[passed] for passed in self._paths.onward(run.id) if passed in at}
         flows = [0.0] * len(self.segments)
         for scenario in self._scenarios:
             sums = [0.0] * len(self.segments)
@@ -211,13 +211,6 @@ class SizeSearch:
                         sums[number] += need(pickup, self.project.settings).airflow
             flows = [max(a, b) for a, b in zip(flows, sums, strict=True)]
         return flows
-
-    def _onwards(self, run: Run, at: dict[str, int]) -> Iterator[int]:
-        here: Run | None = run
-        while here is not None:
-            if here.id in at:
-                yield at[here.id]
-            here = self._paths.next_run(here.id)
 
     def _uniform(self) -> list[Sizes]:
         """One size for all, or what their ports ask for where that is more."""
@@ -261,10 +254,6 @@ class SizeSearch:
             chosen[number] = max(min(chosen[number], top), segment.least)
         return tuple(chosen)
 
-    def resized(self, chosen: Sizes, segments: tuple[int, ...], step: int) -> Sizes:
-        """A choice with some segments a size wider (1) or narrower (-1), and what else that asks for."""
-        return self._moved(chosen, segments, step)
-
     def _improved(self, chosen: Sizes) -> Sizes:
         """The best that small steps from a choice lead to, as far as the number of choices to be judged goes."""
         most = len(self.known) + min(MOST_JUDGED, max(LEAST_JUDGED, SHARED // len(self.segments)))
@@ -287,7 +276,7 @@ class SizeSearch:
         for number in self._downstream_first():
             for step in (1, -1):
                 for group in self._groups(number):
-                    yield lambda now, g=group, s=step: self._moved(now, g, s)  # type: ignore[misc]
+                    yield lambda now, g=group, s=step: self.resized(now, g, s)  # type: ignore[misc]
 
     def _groups(self, number: int) -> list[tuple[int, ...]]:
         up = tuple(i for i in range(len(self.segments)) if number in self._path(i))
@@ -300,8 +289,8 @@ class SizeSearch:
             found.append(after)
         return found
 
-    def _moved(self, chosen: Sizes, group: tuple[int, ...], step: int) -> Sizes:
-        """A choice with some segments a size up or down, and what else that makes too small or too wide with them."""
+    def resized(self, chosen: Sizes, group: tuple[int, ...], step: int) -> Sizes:
+        """A choice with some segments a size wider (1) or narrower (-1), and with them what that makes misfit."""
         made = list(chosen)
         for number in group:
             made[number] = min(max(made[number] + step, self.segments[number].least), len(self.sizes) - 1)

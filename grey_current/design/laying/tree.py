@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
@@ -11,7 +12,6 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from grey_current.design.laying.free_ground import corners_of, length_of
 from grey_current.design.laying.lattice import HEADINGS, Lattice, Ways
 
 Array = NDArray[np.float64]
@@ -351,3 +351,19 @@ def _entering(
     if near.size:
         places = a + along[near, None] * flow
         yield (near * HEADINGS + heading, onward[near], np.full(near.size, trunk, dtype=float), places)
+
+
+def corners_of(places: list[XY]) -> list[XY]:
+    """A way's ends and the places where it turns."""
+    if len(places) < 2:
+        return places
+    kept = [places[0]]
+    for (ax, ay), (bx, by), (cx, cy) in zip(places, places[1:], places[2:], strict=False):
+        if abs((bx - ax) * (cy - by) - (by - ay) * (cx - bx)) > 1e-9:
+            kept.append((bx, by))
+    return [*kept, places[-1]]
+
+
+def length_of(places: list[XY]) -> float:
+    """Length (m) of a way."""
+    return math.fsum(math.dist(a, b) for a, b in itertools.pairwise(places))
