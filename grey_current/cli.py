@@ -11,14 +11,22 @@ from pathlib import Path
 
 from grey_current import terminal
 from grey_current.air import compiled
+from grey_current.cli_build import EXAMPLES as BUILDING_EXAMPLES
+from grey_current.cli_build import add_building
+from grey_current.design.collector.sizing import sizing
 from grey_current.design.findings.all_findings import all_findings
 from grey_current.design.findings.verdict import verdict
 from grey_current.design.flow.assessment import Assessment, ScenarioAir, assess
 from grey_current.design.flow.gates import gate_order, gate_table
 from grey_current.design.flow.scenarios import scenario_of
 from grey_current.design.improve.comparison import compared, kept_assessment, served
-from grey_current.design.improve.ranking import Improvement, improvements, part_improvements, shop_improvements
-from grey_current.design.jobs import sizing
+from grey_current.design.improve.ranking import (
+    Improvement,
+    improvements,
+    money_words,
+    part_improvements,
+    shop_improvements,
+)
 from grey_current.design.laying.places import where_to_stand
 from grey_current.design.laying.proposals import propose
 from grey_current.design.laying.resizing import resized
@@ -51,6 +59,7 @@ examples:
   grey-current propose loft.greycurrent.json -o laid     whole layouts of ducts, each saved in a folder
   grey-current sizes loft.greycurrent.json                sizes for the ducts as they are drawn
   grey-current places loft.greycurrent.json               where the collector should stand
+{building}
   grey-current schema > project.schema.json               the project file's JSON Schema
 
 Estimates for planning, not a certificate."""
@@ -74,7 +83,7 @@ def _parser() -> argparse.ArgumentParser:
     parser = argparse.ArgumentParser(
         prog="grey-current",
         description="The air in a home woodshop's dust collection system.",
-        epilog=EXAMPLES,
+        epilog=EXAMPLES.format(building=BUILDING_EXAMPLES),
         formatter_class=argparse.RawDescriptionHelpFormatter,
     )
     parser.add_argument("--version", action="version", version=f"Grey Current {version('grey-current')}")
@@ -122,6 +131,7 @@ def _parser() -> argparse.ArgumentParser:
     size.add_argument("--json", action="store_true", help="the same as JSON, SI units")
     size.set_defaults(command=_size)
     _add_laying(commands)
+    add_building(commands)
     schema = commands.add_parser("schema", help="the JSON Schema of the project file")
     schema.set_defaults(command=_schema)
     return parser
@@ -302,6 +312,8 @@ def _improvement_line(project: Project, improvement: Improvement) -> str:
         f"  slowest air {improvement.transport:.0%} of what chips need" if improvement.transport is not None else ""
     )
     costs = "".join(f"; {cost}" for cost in improvement.costs)
+    money = money_words(improvement, project.build.currency)
+    costs += f"; {money}" if money else ""
     sign = "-" if improvement.gain < 0 else "+"
     return f"  {sign + display.airflow(abs(improvement.gain)):>11}  {improvement.words}{enough}{transport}{costs}"
 

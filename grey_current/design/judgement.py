@@ -16,6 +16,7 @@ from grey_current.air.needs import MET_FROM
 from grey_current.design.flow.assessment import Assessment, ScenarioAir
 from grey_current.design.flow.scenarios import Scenario
 from grey_current.design.flow.transport import path_shares
+from grey_current.design.parts.costs import shop_cost
 from grey_current.design.space.clashes import DuctSpace
 from grey_current.design.space.hits import Ground, Hit, ground_of
 from grey_current.design.supply.circuits import all_loads, supply_troubles
@@ -80,13 +81,19 @@ class Judgement:
     ground: Ground
     supply: frozenset[tuple[str, str]]
     unanswered: frozenset[Scenario]
-    price: float | None
+    shop: Project | None
+    """The project whose parts are counted as money; None where only the air is judged."""
     work: int
 
     @property
     def hits(self) -> frozenset[Hit]:
         """What is hit or out of reach."""
         return self.ground.hits
+
+    @cached_property
+    def price(self) -> float | None:
+        """What the parts that have a price cost; None where none has, or only the air is judged."""
+        return shop_cost(self.shop) if self.shop is not None else None
 
     @cached_property
     def trouble(self) -> float:
@@ -136,7 +143,7 @@ def judge(assessment: Assessment, before: Judgement | None = None) -> Judgement:
         ground_of(project, before.ground if before else None),
         before.supply if same_supply and before else frozenset(_supply(project)),
         air.unanswered,
-        sum(c.price for c in project.collectors if c.price) if any(c.price for c in project.collectors) else None,
+        project,
         len(project.runs) + len(project.gates),
     )
 

@@ -13,8 +13,12 @@ from PyQt6.QtCore import QEvent, QMessageLogContext, QTimer, QtMsgType, qInstall
 from PyQt6.QtWidgets import QApplication
 
 from grey_current.air import compiled
-from grey_current.design.jobs import carried_out
+from grey_current.build.papers import papers
+from grey_current.build.phases import phase_facts
+from grey_current.design.flow.assessment import assess
 from grey_current.desk import glyphs
+from grey_current.desk.papers.layout import pages
+from grey_current.desk.papers.painting import save_pdf
 from grey_current.desk.shell.guard import Guard
 from grey_current.desk.shell.recovery import offer
 from grey_current.desk.shell.window import MainWindow
@@ -22,8 +26,10 @@ from grey_current.desk.theme import font, load_fonts
 from grey_current.errors import GreyCurrentError
 from grey_current.files import project_file
 from grey_current.shop.demo_shops import DEMOS, demo_path
+from grey_current.shop.model import Project
 from grey_current.workspace import asking
 from grey_current.workspace.autosave import Autosave, Left
+from grey_current.workspace.jobs import carried_out
 from grey_current.workspace.keeping import Keeper
 from grey_current.workspace.settings import SETTINGS, UserSettings
 from grey_current.workspace.stages import STAGES
@@ -46,7 +52,7 @@ def main(arguments: list[str] | None = None) -> int:
     """Open the window on a file or a demo shop. Exit status 2 for bad input."""
     options = _parser().parse_args(arguments)
     if not any(os.environ.get(name) for name in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")):
-        if not options.picture:
+        if not (options.picture or options.papers):
             sys.stderr.write(f"grey-current-desk: {NO_SCREEN}\n")
             return 2
         os.environ["QT_QPA_PLATFORM"] = "offscreen"
@@ -64,6 +70,8 @@ def main(arguments: list[str] | None = None) -> int:
     application.setStyle("Fusion")
     load_fonts()
     application.setFont(font())
+    if options.papers:
+        return _papers(workspace.project, options.papers, "Letter" if options.letter else "A4")
     settings = UserSettings(Path(options.settings) if options.settings else None)
     if options.theme:
         settings.use("theme", options.theme)
@@ -91,6 +99,18 @@ def main(arguments: list[str] | None = None) -> int:
     autosave.close(keep=workspace.dirty and guard.ended_by_signal)
     _put_away(application, window)
     return status
+
+
+def _papers(project: Project, path: Path, size: str) -> int:
+    """Make the papers of a shop without a window."""
+    try:
+        phases = phase_facts(project) if project.build.phases else ()
+        made = papers(assess(project), phases)
+        save_pdf(pages(made, size), path, project.name, size)
+    except GreyCurrentError as problem:
+        sys.stderr.write(f"{problem}\n")
+        return 2
+    return 0
 
 
 def _tell_of_files(window: MainWindow, keeper: Keeper, autosave: Autosave) -> None:
@@ -165,6 +185,8 @@ def _parser() -> argparse.ArgumentParser:
     parser.add_argument("--compare", metavar="DESIGN", help="compare with a kept design")
     parser.add_argument("--theme", choices=SETTINGS[0].choices, help="light or dark, for this time only")
     parser.add_argument("--settings", metavar="FOLDER", help="keep the settings in this folder")
+    parser.add_argument("--papers", type=Path, metavar="FILE.pdf", help="make the papers of the file, and end")
+    parser.add_argument("--letter", action="store_true", help="papers on Letter instead of A4")
     parser.add_argument(
         "--picture", type=Path, metavar="FILE.png", help="start, paint, save a picture of the window, and end"
     )

@@ -72,3 +72,11 @@ def icon(name: str, colour: str, size: int = 20) -> QIcon:
     painter.end()
     pixmap.setDevicePixelRatio(2.0)
     return QIcon(pixmap)
+
+
+def draw_tick(painter: QPainter, box: QRectF, colour: QColor) -> None:
+    """A tick in a box."""
+    painter.setPen(QPen(colour, 2, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
+    low = QPointF(box.left() + box.width() * 0.42, box.bottom() - box.height() * 0.24)
+    painter.drawLine(QPointF(box.left() + box.width() * 0.2, box.center().y()), low)
+    painter.drawLine(low, QPointF(box.right() - box.width() * 0.16, box.top() + box.height() * 0.24))

@@ -55,6 +55,8 @@ class Palette:
             "starved": self.starved,
             "settles": self.settled,
             "too fast": self.fast,
+            "mounted": self.accent,
+            "sealed": self.good,
         }.get(word, self.soft)
 
 
@@ -106,6 +108,8 @@ DARK = Palette(
     wall=_c("#8b9499"),
 )
 
+INK, PAPER = _c("#22282c"), _c("#ffffff")
+"""What is printed, and what it is printed on."""
 PALETTES = {"light": LIGHT, "dark": DARK}
 
 SIZES = {"fine": 11, "small": 12, "body": 13, "name": 14, "title": 17, "verdict": 20}
@@ -123,6 +127,14 @@ def font(size: str = "body", bold: bool = False) -> QFont:
     """A font of the type scale."""
     made = QFont(FAMILY)
     made.setPixelSize(SIZES[size])
+    made.setBold(bold)
+    return made
+
+
+def paper_font(pixels: int, bold: bool = False) -> QFont:
+    """The typeface in a size of its own, for paper."""
+    made = QFont(FAMILY)
+    made.setPixelSize(pixels)
     made.setBold(bold)
     return made
 

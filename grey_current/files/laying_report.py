@@ -42,7 +42,7 @@ def _figures(item: Proposal, display: Display) -> str:
         f"{display.about(item.duct)} of duct",
         f"{display.about(item.hose)} of hose",
         f"{item.elbows} elbows, {item.wyes} wyes, {item.gates} gates",
-        "" if item.judgement.price is None else f"{item.judgement.price:,.0f} for collectors",
+        "" if item.judgement.price is None else f"{item.judgement.price:,.0f} for parts that have a price",
     ]
     return ", ".join(part for part in parts if part)
 

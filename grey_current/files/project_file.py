@@ -14,6 +14,7 @@ from pydantic import ValidationError
 
 from grey_current.errors import DuctworkError, FileError
 from grey_current.files.safe_write import reason, write_whole
+from grey_current.shop.catalogue import collector_key
 from grey_current.shop.limits import plain_rule
 from grey_current.shop.model import FORMAT, FORMAT_VERSION, Project
 from grey_current.shop.room import LEAST_OPENING
@@ -97,12 +98,43 @@ def _with_laying(raw: dict[str, Any]) -> dict[str, Any]:
     return {**raw, "format_version": 6}
 
 
+def _with_a_price_book(raw: dict[str, Any]) -> dict[str, Any]:
+    """Version 6 kept a price with every collector; it goes into the price book, under the collector's model."""
+    prices: dict[str, dict[str, Any]] = {}
+
+    def without(held: object) -> object:
+        if not isinstance(held, list):
+            return held
+        made = []
+        for item in held:
+            kept = item
+            if isinstance(item, dict) and "price" in item:
+                kept = {key: value for key, value in item.items() if key != "price"}
+                if isinstance(item["price"], int | float) and isinstance(item.get("model"), str):
+                    key = collector_key(item["model"])
+                    prices[key] = {"key": key, "price": item["price"], "currency": "USD", "date": "2026-01-01"}
+            made.append(kept)
+        return made
+
+    made = {**raw, "format_version": 7}
+    if "collectors" in raw:
+        made["collectors"] = without(raw["collectors"])
+    kept = raw.get("kept_designs")
+    if isinstance(kept, list):
+        made["kept_designs"] = [
+            {**d, "collectors": without(d["collectors"])} if isinstance(d, dict) and "collectors" in d else d
+            for d in kept
+        ]
+    return {**made, "build": {"prices": list(prices.values())}} if prices else made
+
+
 MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
     1: _one_room_to_several,
     2: _with_kept_designs,
     3: _in_the_words_of_the_trade,
     4: _filters_in_three_states,
     5: _with_laying,
+    6: _with_a_price_book,
 }
 """From each older version to the next, on raw data."""
 

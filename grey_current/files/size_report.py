@@ -7,8 +7,8 @@ from typing import Any
 
 from grey_current.design.collector.candidates import Offer, offer_troubles, stood_in
 from grey_current.design.collector.requirement import Requirement, required_fan_pressure
+from grey_current.design.collector.sizing import Sizing
 from grey_current.design.flow.trace import shop_air
-from grey_current.design.jobs import Sizing
 from grey_current.errors import InputError
 from grey_current.files.curve_csv import load_curve
 from grey_current.shop.catalogue import CollectorModel, catalogue

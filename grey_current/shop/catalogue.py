@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import json
 import math
+import re
 from functools import cache
 from importlib.resources import files
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from grey_current.shop.collectors import Bin, Collector, Filter, Motor, Separator
 from grey_current.shop.fans import Fan
@@ -48,7 +49,12 @@ class CollectorModel(Value):
     impeller: Size
     bin: Bin
     noise: Annotated[float, Field(ge=40, le=120, description="dB(A) at 1 m, in the open")]
-    price: Annotated[float, Field(ge=0, le=1e6)] | None = None
+
+    @model_validator(mode="before")
+    @classmethod
+    def _without_price(cls, raw: Any) -> Any:
+        """Libraries kept a price once; it stands in the price book now."""
+        return {key: value for key, value in raw.items() if key != "price"} if isinstance(raw, dict) else raw
 
 
 class CollectorShelf(Value):
@@ -124,6 +130,11 @@ def next_size(project: Project, bore: float, *, up: bool = True) -> float | None
 def size_for_port(project: Project, port: float) -> float:
     """The smallest pipe (m) that takes a port; the port's own bore when none is sold."""
     return next((s for s in pipe_sizes(project) if s >= port - FITS_OVER), port)
+
+
+def collector_key(model: str) -> str:
+    """The part key of a collector by its model, under which its price stands."""
+    return "collector/" + (re.sub(r"[^a-z0-9]+", "-", model.lower()).strip("-")[:120].strip("-") or "unnamed")
 
 
 @cache

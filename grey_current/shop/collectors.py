@@ -6,6 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
+from grey_current.shop.build_plan import PhaseNumber
 from grey_current.shop.fans import Fan
 from grey_current.shop.machines import Side
 from grey_current.shop.values import Airflow, Bore, Height, Id, Name, Place, Pressure, Size, Turn, Value
@@ -91,5 +92,5 @@ class Collector(Value):
     """Started by the current of the machine that it serves."""
     run_on: Annotated[float, Field(ge=0, le=600, description="s")] = 0.0
     """How long it goes on when the machine has stopped."""
-    price: Annotated[float, Field(ge=0, le=1e6)] | None = None
-    """In the user's own money."""
+    phase: PhaseNumber = 1
+    """When it is bought."""

@@ -6,6 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
+from grey_current.shop.build_plan import PhaseNumber
 from grey_current.shop.values import Bore, Height, Id, Name, Place, Ref, Share, Size, Value
 
 
@@ -48,6 +49,8 @@ class Run(Value):
     """The user's own time for moving it once; None takes the usual time for its coupling."""
     pinned: bool = False
     """Kept as it is when ducts are laid by computation."""
+    phase: PhaseNumber | None = None
+    """When it is built; None: as soon as a machine that it serves comes."""
 
 
 class Gate(Value):

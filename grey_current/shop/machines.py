@@ -7,6 +7,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from grey_current.air.needs import Chips
+from grey_current.shop.build_plan import PhaseNumber
 from grey_current.shop.fans import Fan
 from grey_current.shop.values import Airflow, Bore, Height, Id, Name, Place, Pressure, Size, Turn, Value
 
@@ -115,5 +116,7 @@ class Machine(MachineBody):
     y: Place
     turn: Turn = 0.0
     parked: tuple[ParkedPlace, ...] = ()
+    phase: PhaseNumber = 1
+    """When it is connected."""
     circuit: Id | None = None
     """The circuit that it is plugged into; None: that of the nearest outlet."""

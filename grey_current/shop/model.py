@@ -13,6 +13,7 @@ from pydantic import Field, model_validator
 
 from grey_current.air.needs import DesignCriterion
 from grey_current.errors import DuctworkError
+from grey_current.shop.build_plan import BuildPlan
 from grey_current.shop.design_parts import LISTS, Parts
 from grey_current.shop.laying import LayingChoices
 from grey_current.shop.room import Beam, Circuit, Feature, Opening, Outlet, Room, Underlay
@@ -20,7 +21,7 @@ from grey_current.shop.structure import repeated_ids, structure_problems
 from grey_current.shop.values import Id, Name, Share, Value
 
 FORMAT = "grey-current/project"
-FORMAT_VERSION = 6
+FORMAT_VERSION = 7
 
 
 class Settings(Value):
@@ -64,10 +65,11 @@ class Project(Design):
     """A shop and its dust collection."""
 
     format: Literal["grey-current/project"] = "grey-current/project"
-    format_version: Literal[6] = 6
+    format_version: Literal[7] = 7
     name: Name
     settings: Settings = Settings()
     laying: LayingChoices = LayingChoices()
+    build: BuildPlan = BuildPlan()
     rooms: Annotated[tuple[Room, ...], Field(min_length=1, max_length=20)]
     openings: Annotated[tuple[Opening, ...], Field(max_length=100)] = ()
     beams: Annotated[tuple[Beam, ...], Field(max_length=100)] = ()
@@ -109,6 +111,14 @@ class Project(Design):
 
 def _shop_problems(project: Project) -> Iterator[DuctworkError]:
     yield from repeated_ids(project, ("kept_designs",))
+    kept = {design.id for design in project.kept_designs}
+    for number, phase in enumerate(project.build.phases, 1):
+        if phase.design is not None and phase.design not in kept:
+            yield DuctworkError(
+                f"phase {number}",
+                f"is to stand as kept design '{phase.design}', which does not exist",
+                "name a design that is kept, or none",
+            )
     circuits = {circuit.id for circuit in project.circuits}
     plugged = [("outlet", o.id, o.circuit) for o in project.outlets]
     plugged += [("machine", m.id, m.circuit) for m in project.machines if m.circuit]

@@ -53,6 +53,11 @@ def distance(project: Parts, run: Run, start: str | None = None) -> float:
     return math.dist(position(project, start or run.start), position(project, run.end))
 
 
+def bodies(project: Parts) -> tuple[Machine | Collector, ...]:
+    """Everything that stands on a footprint: machines, then collectors."""
+    return (*project.machines, *project.collectors)
+
+
 def footprint(item: Machine | Collector) -> tuple[tuple[float, float], ...]:
     """The four corners of what a machine or collector covers, m."""
     w, d = item.width / 2, item.depth / 2

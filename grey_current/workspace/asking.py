@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+from grey_current.design.collector.sizing import Sizing
 from grey_current.design.flow.transport import slowest_transport
-from grey_current.design.jobs import Job, Sizing
 from grey_current.shop.catalogue import CollectorModel, catalogue
 from grey_current.shop.ducts import Gate, Point, Run
+from grey_current.workspace.jobs import Job
 from grey_current.workspace.workspace import Workspace
 
 
@@ -31,6 +32,10 @@ def job(workspace: Workspace) -> Job | None:
     if workspace.stage == "collector":
         machines = any(machine.pickups for machine in project.machines)
         return Job("collector", sized_collector(workspace) or "", models=workspace.own_models) if machines else None
+    if workspace.phase_budget is not None:
+        return Job("phasing", f"{workspace.phase_budget!r}")
+    if workspace.stage == "build":
+        return Job("building") if project.runs or project.collectors else None
     if workspace.stage not in ("air", "gates") or workspace.placing is not None:
         return None
     machine = asked_machine(workspace)

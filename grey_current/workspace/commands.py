@@ -90,6 +90,18 @@ class Desk(Protocol):
     def drop_plan(self) -> object:
         """Take the plan away."""
 
+    def save_prices(self) -> object:
+        """Ask for a file and write the price list."""
+
+    def read_prices(self) -> object:
+        """Ask for a price list and read it."""
+
+    def show_papers(self) -> object:
+        """Show the papers, to be printed or saved."""
+
+    def save_lists(self) -> object:
+        """Ask for a folder and write drawings and lists into it."""
+
     def show_keys(self) -> object:
         """Show keys and mouse."""
 
@@ -146,6 +158,10 @@ def _at_machines(workspace: Workspace) -> bool:
 
 def _may_lay(workspace: Workspace) -> bool:
     return bool(workspace.project.collectors) and bool(workspace.project.pickup)
+
+
+def _has_ducts(workspace: Workspace) -> bool:
+    return bool(workspace.project.runs or workspace.project.collectors)
 
 
 def _has_plan(workspace: Workspace) -> bool:
@@ -257,6 +273,10 @@ SHOP_COMMANDS = (
         lambda d: d.save_chart(),
         enabled=lambda w: w.stage == "collector",
     ),
+    Command("papers", "Papers for the shop…", "Shop", lambda d: d.show_papers(), "Ctrl+P", _has_ducts),
+    Command("save-lists", "Save drawings and lists in a folder…", "Shop", lambda d: d.save_lists(), "", _has_ducts),
+    Command("save-prices", "Save the price list as CSV…", "Shop", lambda d: d.save_prices(), "", _has_ducts),
+    Command("read-prices", "Read prices from CSV…", "Shop", lambda d: d.read_prices(), "", _has_ducts),
     Command("underlay", "Lay a plan under the drawing…", "Shop", lambda d: d.lay_plan()),
     Command("scale-underlay", "Scale the plan by two places", "Shop", lambda d: d.scale_plan(), enabled=_has_plan),
     Command("move-underlay", "Move the plan underneath", "Shop", lambda d: d.move_plan(), enabled=_has_plan),

@@ -8,6 +8,9 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Sequence
 from typing import Any, TypeVar
 
+from grey_current.build.bill import Bill, bill
+from grey_current.build.cuts import Known
+from grey_current.build.phases import PhaseFacts
 from grey_current.design.findings.all_findings import AIR_RULES, GROUND_RULES, steps
 from grey_current.design.findings.finding import Finding, Inspection, in_order
 from grey_current.design.findings.remedies import Remedies
@@ -16,7 +19,7 @@ from grey_current.design.flow.levers import GateSheet, LeverFacts, gate_sheet, l
 from grey_current.design.flow.scenarios import all_scenarios, scenario_of
 from grey_current.design.improve.comparison import Difference, compared, kept_assessment
 from grey_current.design.improve.ranking import Improvement
-from grey_current.design.jobs import Job, Result
+from grey_current.design.parts.parts_list import PartsList
 from grey_current.design.space.ground import Space
 from grey_current.design.space.hose_reach import Reach, reaches
 from grey_current.errors import GreyCurrentError
@@ -24,9 +27,12 @@ from grey_current.shop.duct_graph import AirPaths
 from grey_current.shop.ducts import Run
 from grey_current.shop.model import Project
 from grey_current.shop.names import Names
+from grey_current.workspace.jobs import Building, Job, Result
 from grey_current.workspace.offering import Asked, Offer, offer_of
 
 T = TypeVar("T")
+KEPT_CUTTINGS = 400
+"""Cuttings that are kept; a shop has one for each of its pipes."""
 GROUND = ("machines", "collectors", "features", "openings", "rooms", "beams", "settings")
 """Parts of a project that room to work follows from."""
 
@@ -47,6 +53,8 @@ class Computed:
         self._result: tuple[int, Job | None, Result] = (-1, None, ())
         self._kept: tuple[object, Assessment] | None = None
         self._made: tuple[int, dict[str, Any]] = (-1, {})
+        self._cuttings: Known = {}
+        self._phases: tuple[PhaseFacts, ...] = ()
         self._offer: tuple[tuple[int, Job], Result | None, Offer] | None = None
 
     def assess(self, project: Project, running: tuple[str, ...], places: tuple[str, ...] = ()) -> Assessment:
@@ -148,6 +156,8 @@ class Computed:
         if revision != self.revision:
             return False
         self._result = (revision, job, found)
+        if isinstance(found, Building):
+            self._keep_building(found)
         return True
 
     def known(self, job: Job | None) -> Result | None:
@@ -166,6 +176,29 @@ class Computed:
         if self._offer is None or self._offer[0] != (self.revision, asked.job) or self._offer[1] is not found:
             self._offer = (self.revision, asked.job), found, offer_of(self.assessment, asked.kind, found)
         return self._offer[2]
+
+    # -- building
+
+    @property
+    def parts(self) -> PartsList:
+        """Straight pieces and parts of the project as it is."""
+        return self._of_project("parts", lambda: PartsList(self.assessment.project))
+
+    @property
+    def bill(self) -> Bill:
+        """The bill, by the cuttings known so far. Raises `DuctworkError` where no pipe that is sold will do."""
+        return self._of_project("bill", lambda: bill(self.assessment.project, self.parts, quick=self._cuttings))
+
+    @property
+    def phases(self) -> tuple[PhaseFacts, ...]:
+        """The phases as they were last known; empty before they were computed for the first time."""
+        return self._phases
+
+    def _keep_building(self, found: Building) -> None:
+        """Keep how pipe is cut, for all projects that want the same pieces, and the phases."""
+        self._cuttings = dict([*self._cuttings.items(), *found.known.items()][-KEPT_CUTTINGS:])
+        self._phases = found.phases
+        self._made[1].pop("bill", None)
 
     # -- two designs
 

@@ -1,8 +1,9 @@
-"""The user's own machines and collectors, each kept in a file beside the settings; the shipped catalogue stays."""
+"""The user's own machines, collectors and prices, each kept in a file of their own; the shipped catalogue stays."""
 
 from __future__ import annotations
 
 import json
+from collections.abc import Iterable
 from pathlib import Path
 from typing import TypeVar
 
@@ -13,12 +14,15 @@ from grey_current.design.collector.plausible import VACUUM_INLET
 from grey_current.errors import FileError, InputError, RefusedEdit
 from grey_current.files.project_file import explain
 from grey_current.files.safe_write import write_whole
+from grey_current.shop.build_plan import Price, PriceShelf
 from grey_current.shop.catalogue import CollectorShelf, MachineModel, MachineShelf, machine_models, model_of
 from grey_current.shop.collectors import Collector
 from grey_current.shop.machines import Machine, MachineBody
 from grey_current.shop.values import Value
 
 GROUP = "My machines"
+
+MOST_PRICES = 1000
 
 ShelfT = TypeVar("ShelfT", bound=Value)
 
@@ -29,10 +33,12 @@ class Library:
     def __init__(self, folder: Path | None = None) -> None:
         place = folder or Path(platformdirs.user_data_dir("grey-current"))
         self.path, self.collector_path = place / "machines.json", place / "collectors.json"
+        self.price_path = place / "prices.json"
         self.problem: str | None = None
         self._broken: set[Path] = set()
         self.machines = self._read(self.path, MachineShelf(machines=())).machines
         self.collectors = self._read(self.collector_path, CollectorShelf(collectors=())).collectors
+        self.prices = self._read(self.price_path, PriceShelf(prices=())).prices
 
     def _read(self, path: Path, empty: ShelfT) -> ShelfT:
         """Read a file; one that cannot be read is left alone, and `problem` says why in one sentence."""
@@ -44,7 +50,7 @@ class Library:
         except ValidationError as fault:
             self.problem = str(FileError(str(path), *explain(fault, raw)))
         except (OSError, ValueError, RecursionError):
-            what = "machine" if path == self.path else "collector"
+            what = {self.path: "machine", self.price_path: "price"}.get(path, "collector")
             self.problem = str(FileError(str(path), f"is no readable {what} file", "mend it or move it away"))
         self._broken.add(path)
         return empty
@@ -73,6 +79,13 @@ class Library:
         others = tuple(m for m in self.collectors if m.model != model.model)
         self._write(self.collector_path, shelf := CollectorShelf(collectors=(*others, model)))
         self.collectors = shelf.collectors
+
+    def keep_prices(self, prices: Iterable[Price]) -> None:
+        """Keep prices in the user's own book, each in place of an older one of its part. Raises `FileError`."""
+        new = {item.key: item for item in prices if not item.made_up}
+        shelf = PriceShelf(prices=(*(p for p in self.prices if p.key not in new), *new.values())[-MOST_PRICES:])
+        self._write(self.price_path, shelf)
+        self.prices = shelf.prices
 
     def kept(self) -> dict[str, str]:
         """What is kept, by the words that it is called: machines by name, then collectors."""

@@ -7,7 +7,6 @@ from typing import Literal
 
 from grey_current.design.flow.assessment import Assessment, ScenarioAir
 from grey_current.design.flow.scenarios import scenario_of
-from grey_current.design.jobs import Job, Refused, Resizings, Result
 from grey_current.design.judgement import Judgement, air_judgement
 from grey_current.design.laying.places import CollectorPlace, CollectorPlaces, taken
 from grey_current.design.laying.proposals import Proposal, Proposals
@@ -16,6 +15,7 @@ from grey_current.shop.kept_designs import kept, same_as_kept
 from grey_current.shop.model import Project
 from grey_current.shop.names import Names, capital
 from grey_current.units import Display
+from grey_current.workspace.jobs import Job, Refused, Resizings, Result
 
 OfferKind = Literal["ducts", "unconnected", "sizes", "places"]
 TITLES: dict[OfferKind, str] = {

@@ -102,6 +102,31 @@ def _next_in_gates(project: Project, codes: frozenset[str]) -> str:
     return "Choose a machine in the rack: the levers show its gates. Click another's lever to open it for that one too."
 
 
+# -- Build
+
+
+def _begun_building(project: Project) -> bool:
+    plan = project.build
+    return bool(plan.owned or plan.cut or plan.mounted or plan.sealed or plan.phases)
+
+
+def _build_things(project: Project) -> list[str]:
+    return [*project.collector, *project.run, *project.gate]
+
+
+def _next_in_build(project: Project, codes: frozenset[str]) -> str:
+    plan = project.build
+    if not project.runs:
+        return "Nothing to build yet: lay the ducts at stage 4."
+    if "no-pipe-room" in codes:
+        return "First make room where fittings do not fit: click a finding on the right to see where."
+    if not plan.prices:
+        return "Click a part below to see where it goes and to enter its price, or read a dealer's prices from CSV."
+    if not plan.cut and not plan.mounted:
+        return "Tick what is bought; then cut by the bars, and take the papers to the shop (Ctrl+P)."
+    return "Tick pieces as they are cut and ducts as they are mounted and sealed."
+
+
 STAGES: tuple[Stage, ...] = (
     Stage("shop", "Shop", lambda p: bool(p.machines or p.openings), _shop_things, _next_in_shop),
     Stage("machines", "Machines", lambda p: bool(p.machines), _machine_things, _next_in_machines),
@@ -115,5 +140,6 @@ STAGES: tuple[Stage, ...] = (
     ),
     Stage("air", "Air", lambda p: bool(p.runs), _air_things, _next_in_air, wants_machines=True),
     Stage("gates", "Gates", lambda p: bool(p.gates), lambda p: list(p.gate), _next_in_gates, wants_machines=True),
+    Stage("build", "Build", _begun_building, _build_things, _next_in_build, wants_machines=True),
 )
 _BY_NAME = {entry.name: entry for entry in STAGES}

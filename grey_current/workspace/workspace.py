@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from pathlib import Path
-from typing import Any
+from typing import Any, Literal
 
 from grey_current.design.findings.finding import Finding
 from grey_current.design.findings.verdict import verdict
@@ -17,6 +17,7 @@ from grey_current.errors import FileChanged, FileError, InputError, RefusedEdit
 from grey_current.files import project_file
 from grey_current.files.safe_write import stamp
 from grey_current.shop import edits
+from grey_current.shop.build_plan import Price
 from grey_current.shop.catalogue import CollectorModel
 from grey_current.shop.demo_shops import demo_path
 from grey_current.shop.duct_edits import Drawing
@@ -26,6 +27,7 @@ from grey_current.shop.model import Project
 from grey_current.shop.names import called
 from grey_current.workspace.computed import Computed
 from grey_current.workspace.history import History, Step
+from grey_current.workspace.library import Library
 from grey_current.workspace.offering import STEPS, Asked, Offer, OfferKind, OfferRow, took
 from grey_current.workspace.placing import Placing, place
 from grey_current.workspace.stages import stage
@@ -51,6 +53,7 @@ class Notice:
 
 LAYING_STAGES = ("collector", "air", "gates")
 """Stages at which an offer of the search stays open."""
+BuildFace = Literal["parts", "cuts", "phases"]
 Listener = Callable[[Notice], None]
 
 
@@ -63,6 +66,10 @@ class Workspace:
         self._clipboard: tuple[edits.Copyable, ...] = ()
         self.own_models: tuple[CollectorModel, ...] = ()
         """Collectors of the user's own library, which are candidates too."""
+        self.library: Library | None = None
+        """Where the user's own prices are kept."""
+        self.save_drawing: Callable[[str, dict[str, float]], None] = lambda template, figures: None
+        """What asks where to save a drawing of a thing made in the shop; the window puts its own here."""
         self.computed = Computed(project)
         self._set(project, path)
 
@@ -79,6 +86,12 @@ class Workspace:
         """The kept design that the present one is compared with, by id."""
         self.asked: Asked | None = None
         """What the search was asked to lay, size or place."""
+        self.part: str | None = None
+        """The part of the bill that is looked at, by its key."""
+        self.face: BuildFace = "parts"
+        """What the strip of the Build stage shows."""
+        self.phase_budget: float | None = None
+        """The budget for which phases are being proposed."""
         self.put_off = False
         """Whether the strip's own offer to lay ducts was put away in this shop."""
         self._history = History()
@@ -150,9 +163,25 @@ class Workspace:
 
     def edit(self, label: str, change: Edit) -> None:
         """One edit, one undo step. Raises what `change` raises, with nothing changed."""
-        after = edits.made(self.project, change, label)
-        if after != self.project:
-            self._show(after, Step(label, self.project))
+        before = self.project
+        after = edits.made(before, change, label)
+        if after != before:
+            self._show(after, Step(label, before))
+            self._keep_prices(before)
+
+    def _keep_prices(self, before: Project) -> None:
+        """Keep prices that were just entered in the user's own book too."""
+        new = [price for price in self.project.build.prices if price not in before.build.prices]
+        if new and self.library is not None:
+            self.library.keep_prices(new)
+
+    @property
+    def own_prices(self) -> list[Price]:
+        """Prices of the user's own book for parts of this shop that have none here."""
+        if self.library is None:
+            return []
+        wanted = {line.part.key for line in self.computed.bill.unpriced}
+        return [price for price in self.library.prices if price.key in wanted]
 
     def begin(self, label: str) -> None:
         """Begin a gesture, such as a drag: what it shows on the way becomes one undo step."""
@@ -252,7 +281,7 @@ class Workspace:
     def select_all(self, elements: tuple[str, ...]) -> None:
         """Select several elements; the last one is the one shown."""
         if elements != self.selected:
-            self.selected = elements
+            self.selected, self.part = elements, None
             self._tell(selection=True)
 
     @property
@@ -304,7 +333,7 @@ class Workspace:
     def go(self, name: str) -> None:
         """Go to another stage of the work. Raises `KeyError` for an unknown one."""
         if stage(name).name != self.stage:
-            self.stage, self.placing = name, None
+            self.stage, self.placing, self.part, self.phase_budget = name, None, None, None
             self.asked = self.asked if name in LAYING_STAGES else None
             self._tell(look=True)
 
@@ -405,6 +434,35 @@ class Workspace:
         if drawing != self.drawing:
             self.drawing = drawing
             self._tell(look=True)
+
+    # -- building
+
+    def show_face(self, face: BuildFace) -> None:
+        """Show parts, cuts or phases in the strip of the Build stage."""
+        if face != self.face:
+            self.face = face
+            self._tell(look=True)
+
+    def choose_part(self, key: str | None) -> None:
+        """Look at a part of the bill: everything that it is for is selected; or at none."""
+        line = self.computed.bill.line.get(key or "")
+        elements = line.part.elements if line is not None else ()
+        self.part = key if line is not None else None
+        self.selected = tuple(element for element in elements if self.project.find(element) is not None)
+        self._tell(look=True, selection=True)
+
+    def propose_phases(self, budget: float) -> None:
+        """Ask for phases of a budget each; they come from the background as one step. Raises `InputError`."""
+        if not 0 < budget <= 1e7:
+            raise InputError("Budget for a phase", budget, "write the money for one phase, more than 0")
+        self.phase_budget = budget
+        self._tell(look=True)
+
+    def take_phased(self, after: Project) -> None:
+        """Take the phases that were proposed, as one step."""
+        self.phase_budget, self.face = None, "phases"
+        self.edit("Propose phases", lambda project: after)
+        self._tell(look=True)
 
     # -- putting down, taking away
 

@@ -10,9 +10,9 @@ from hypothesis import strategies as st
 from grey_current.design.collector.estimate import path_along_walls
 from grey_current.design.collector.noise import at_machine
 from grey_current.design.collector.requirement import available_pressure, requirements
+from grey_current.design.collector.sizing import Sizing
 from grey_current.design.flow.assessment import assess
 from grey_current.design.flow.trace import shop_air
-from grey_current.design.jobs import Job, Sizing, carried_out
 from grey_current.design.space.clashes import DuctSpace
 from grey_current.design.space.ground import Space
 from grey_current.design.space.hose_reach import reaches
@@ -22,6 +22,7 @@ from grey_current.shop.places import distance
 from grey_current.shop.room import Beam, Feature
 from grey_current.shop.room_edits import rectangle
 from grey_current.workspace import asking
+from grey_current.workspace.jobs import Job, carried_out
 from grey_current.workspace.workspace import Workspace, demo_workspace
 from tests.core.shops import collector, demo, machine, point, run, shop, straight_shop
 

@@ -17,6 +17,7 @@ from grey_current.design.collector.fit import BINS, CLEARANCE, days_to_empty, fi
 from grey_current.design.collector.make_up_air import DEPRESSION, make_up_air
 from grey_current.design.collector.noise import at_machine
 from grey_current.design.collector.requirement import available_pressure, hardest, required_fan_pressure, requirements
+from grey_current.design.collector.sizing import sizing
 from grey_current.design.collector.small_ports import small_ports
 from grey_current.design.collector.system_kinds import system_kinds
 from grey_current.design.findings.all_findings import all_findings
@@ -24,7 +25,6 @@ from grey_current.design.flow.assessment import assess
 from grey_current.design.flow.fittings import collector as collector_pieces
 from grey_current.design.flow.scenarios import all_scenarios
 from grey_current.design.flow.trace import shop_air
-from grey_current.design.jobs import sizing
 from grey_current.design.judgement import judge
 from grey_current.design.space.ground import Space
 from grey_current.design.supply.circuits import all_loads, circuit_of, full_load_amps, worst_load

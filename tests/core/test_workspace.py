@@ -4,7 +4,6 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from grey_current.design.jobs import Job
 from grey_current.errors import DuctworkError, FileError, InputError, RefusedEdit
 from grey_current.files import project_file
 from grey_current.shop import edits
@@ -12,6 +11,7 @@ from grey_current.shop.machines import FreeArea, Pickup
 from grey_current.shop.pickup_edits import without_pickup
 from grey_current.workspace.commands import COMMANDS, GROUPS
 from grey_current.workspace.history import LONGEST
+from grey_current.workspace.jobs import Job
 from grey_current.workspace.settings import UserSettings
 from grey_current.workspace.workspace import Notice, Workspace, demo_workspace
 from tests.core.shops import collector, demo, machine, run, shop

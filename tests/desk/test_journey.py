@@ -9,12 +9,12 @@ from PyQt6.QtGui import QDropEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QFileDialog, QInputDialog, QMessageBox, QPushButton
 
-from grey_current.design.jobs import Job
 from grey_current.desk.strips.run_strip import RunStrip
 from grey_current.files import project_file
 from grey_current.shop import edits
 from grey_current.shop.places import distance, position
 from grey_current.workspace import asking
+from grey_current.workspace.jobs import Job
 from tests.core.shops import demo
 from tests.desk.conftest import do
 

@@ -23,10 +23,11 @@ from grey_current.design.flow.scenarios import Scenario, all_scenarios, need
 from grey_current.design.flow.trace import shop_air
 from grey_current.design.flow.transport import slowest_transport
 from grey_current.design.judgement import HARD, Judgement, Key, PickupJudged, judge
+from grey_current.design.parts.costs import prices, unit_price
 from grey_current.design.space.free_places import freely_standing
 from grey_current.design.supply.circuits import worst_load
 from grey_current.shop import edits
-from grey_current.shop.catalogue import CollectorModel, fitted, new_collector
+from grey_current.shop.catalogue import CollectorModel, collector_key, fitted, new_collector
 from grey_current.shop.collectors import Collector
 from grey_current.shop.model import Project
 from grey_current.units import Display
@@ -157,7 +158,7 @@ def _offer(project: Project, collector: str | None, item: Collector, before: Jud
         max(-spare, 0.0),
         max(over, 0.0),
         dreamt,
-        item.price,
+        unit_price(prices(project), collector_key(item.model)),
         _rank(done, usual, against, before),
     )
 

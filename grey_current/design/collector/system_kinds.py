@@ -9,6 +9,8 @@ from grey_current.design.collector.noise import Loudness, at_machine
 from grey_current.design.collector.small_ports import SMALL
 from grey_current.design.flow.assessment import assess
 from grey_current.design.judgement import air_judgement, judge
+from grey_current.design.parts.costs import cost_of, prices
+from grey_current.design.parts.parts_list import PartsList
 from grey_current.design.space.free_places import freely_standing
 from grey_current.design.space.hose_reach import swaps
 from grey_current.shop.catalogue import CollectorModel, catalogue, new_collector, pipe_sizes
@@ -143,7 +145,7 @@ def _judged(name: str, project: Project) -> SystemKind:
         if (loud := at_machine(project, project.collector[ident], project.machine[answer.scenario.running[0]]))
         is not None
     ]
-    prices = [c.price for c in project.collectors]
+    money = cost_of(prices(project), PartsList(project).parts) if project.build.prices else None
     return SystemKind(
         name,
         project,
@@ -152,5 +154,5 @@ def _judged(name: str, project: Project) -> SystemKind:
         judged.slowest,
         sum(swaps(project, run).minutes for run in project.runs if run.also_serves),
         max(heard, key=lambda loud: loud.level, default=None),
-        None if any(p is None for p in prices) else sum(p or 0.0 for p in prices),
+        money.money if money is not None and money.known else None,
     )

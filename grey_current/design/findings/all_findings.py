@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 from grey_current.design.findings import (
     air,
+    building,
     chips,
     clashes,
     collectors,
@@ -29,6 +30,7 @@ AIR_RULES: tuple[Rule, ...] = (
     *clashes.RULES,
     *collectors.RULES,
     *supply.RULES,
+    *building.RULES,
 )
 """Rules that any edit may answer otherwise."""
 GROUND_RULES: tuple[Rule, ...] = room_to_work.RULES

@@ -108,6 +108,7 @@ STAGE_OF: dict[str, str] = {
         "air",
     ),
     **dict.fromkeys(("gate-open", "gate-shut", "dead-pipe", "flush"), "gates"),
+    **dict.fromkeys(("no-pipe-room", "short-piece", "cut-otherwise", "no-stock", "hangs-on-nothing"), "build"),
 }
 """Every code that a rule may give, with the stage where it is mended; an unknown one is an error, not silence."""
 

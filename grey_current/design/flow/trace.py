@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import math
 from collections import defaultdict
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 
 from grey_current.air import fittings, laws, pieces
@@ -217,7 +218,7 @@ class _Walk:
         step = make.reducer(f"{at}/reducer", at, up.diameter, down.diameter, self._roughness(up), taper)
         if step:
             draft.add(step)
-        turn = _turn(self._heading(up, at), self._heading(down, near))
+        turn = turn_between(self._heading(up, at), self._heading(down, near))
         if turn > make.STRAIGHT_WITHIN and not (self._hose(down) or self._hose(up)):
             self._inlet_allowance(draft, at, up.diameter)
             draft.add(*make.elbows(point, turn, up.diameter, self._roughness(up)))
@@ -226,15 +227,14 @@ class _Walk:
         """Three or more runs meet: wyes one after the other, each joining one branch to the main."""
         out = self._heading(down, near)
         point = self.project.point[at]
-        ranked = sorted(
-            upstream, key=lambda r: (self._hose(r), round(_turn(self._heading(r, at), out) / 5), -r.diameter, r.id)
-        )
-        main, sides = ranked[0], ranked[1:]
+        main, *sides = main_first(upstream, lambda run: turn_between(self._heading(run, at), out))
         self._inlet_allowance(self.drafts[branch], at, down.diameter)
         self.drafts[branch].after_wye = True
         follow: list[tuple[Run, str, int]] = []
         for number, side in enumerate(sides):
-            angle = point.wye_angle or (HOSE_WYE_ANGLE if self._hose(side) else _turn(self._heading(side, at), out))
+            angle = point.wye_angle or (
+                HOSE_WYE_ANGLE if self._hose(side) else turn_between(self._heading(side, at), out)
+            )
             suffix = f"-{number + 1}" if len(sides) > 1 else ""
             joint, crowded = (down.diameter, angle), number > 0
             last = number == len(sides) - 1
@@ -255,7 +255,7 @@ class _Walk:
                 )
             )
             if last:
-                turn = _turn(self._heading(main, at), out)
+                turn = turn_between(self._heading(main, at), out)
                 if turn > 15 and not self._hose(main):
                     onward.add(*make.elbows(point, turn, main_in, self._roughness(main), guessed=True))
             self.drafts.append(onward)
@@ -264,7 +264,17 @@ class _Walk:
         return follow
 
 
-def _turn(a: tuple[float, float, float], b: tuple[float, float, float]) -> float:
+def main_first(upstream: Sequence[Run], turn: Callable[[Run], float]) -> list[Run]:
+    """The runs that meet at a joint, the one that goes straightest on first, then the branches in their order.
+
+    `turn` answers by how many degrees a run's air turns at the joint.
+    """
+    return sorted(
+        upstream, key=lambda run: (materials()[run.material].hose, round(turn(run) / 5), -run.diameter, run.id)
+    )
+
+
+def turn_between(a: tuple[float, float, float], b: tuple[float, float, float]) -> float:
     """Degrees between two headings."""
     dot = a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
     return math.degrees(math.acos(min(1.0, max(-1.0, dot))))

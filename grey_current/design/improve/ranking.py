@@ -9,6 +9,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
+from functools import cached_property
 
 from grey_current.design.flow.assessment import Assessment, PickupAir, ScenarioAir, assess
 from grey_current.design.flow.gates import flushings, opened_for
@@ -16,6 +17,7 @@ from grey_current.design.flow.scenarios import all_scenarios
 from grey_current.design.improve.changes import own_changes, sensible_changes, shared_changes
 from grey_current.design.improve.part_changes import part_changes
 from grey_current.design.judgement import LOSES, SAME, Judgement, judge, worsenings
+from grey_current.design.parts.costs import Cost, extra_cost
 from grey_current.design.space.routing import connected
 from grey_current.errors import GreyCurrentError
 from grey_current.shop.design_parts import LISTS
@@ -60,6 +62,12 @@ class Improvement:
     was: Judgement
     judged: Judgement
 
+    @cached_property
+    def money(self) -> Cost | None:
+        """What the parts cost that it wants and the shop has not; None where there are no prices."""
+        before, after = self.was.shop, self.judged.shop
+        return extra_cost(before, after) if before is not None and after is not None else None
+
     @property
     def better(self) -> float:
         """By how much the shop's trouble is less; negative when it is more."""
@@ -69,6 +77,17 @@ class Improvement:
     def share(self) -> float:
         """Airflow over need of the least pickup."""
         return self.airflow / self.need
+
+
+def money_words(improvement: Improvement, currency: str) -> str:
+    """What a change costs in parts, and that some have no price; empty where there are no prices."""
+    cost = improvement.money
+    if cost is None:
+        return ""
+    if not cost.money and cost.known:
+        return "needs nothing bought"
+    more = "" if cost.known else f" and {len(cost.unpriced)} without a price"
+    return f"parts for {cost.money:,.0f} {currency}{more}"
 
 
 def improvements(now: Assessment, machine: str, wanted: Wanted = lambda: True) -> list[Improvement]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import itertools
 import math
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property, lru_cache
 from typing import Literal
 
@@ -150,6 +150,8 @@ def build_scene(workspace: Workspace, emphasis: Emphasis, all_lanes: bool = Fals
         for run in project.runs
     ]
     pulled = gates_open(scenario)
+    if workspace.stage == "build" and row is None:
+        ducts = [_as_built(duct, project) for duct in ducts]
     at_machines = emphasis == "machines"
     return FloorScene(
         project,
@@ -209,6 +211,13 @@ def _duct(project: Project, run: Run, start: str, velocity: float, state: str) -
         velocity,
         Display(project.settings.units).diameter(run.diameter) + (", pinned" if run.pinned else ""),
     )
+
+
+def _as_built(duct: DuctShape, project: Project) -> DuctShape:
+    """A duct as far as it is built: what is mounted or sealed says so."""
+    state = "sealed" if duct.run in project.build.sealed else "mounted" if duct.run in project.build.mounted else "idle"
+    label = duct.label if state == "idle" else f"{duct.label}, {state}"
+    return replace(duct, state=state, velocity=0.0, label=label)
 
 
 @lru_cache(maxsize=256)

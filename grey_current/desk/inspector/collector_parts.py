@@ -14,8 +14,9 @@ from grey_current.desk.inspector.fields import (
     number_field,
     percent_field,
 )
+from grey_current.desk.inspector.price_fields import price_field
 from grey_current.shop import edits
-from grey_current.shop.catalogue import catalogue
+from grey_current.shop.catalogue import catalogue, collector_key
 from grey_current.shop.collector_edits import (
     FILTERS,
     INLET_SIDES,
@@ -73,11 +74,7 @@ def fan(project: Project, item: Collector) -> Section:
             project, f"{ident}/inlet", "Inlet across", item.inlet, lambda p, v: edits.changed(p, ident, inlet=v)
         )
     )
-    items.append(
-        number_field(
-            f"{ident}/price", "Price", item.price or 0.0, lambda p, v: edits.changed(p, ident, price=v or None)
-        )
-    )
+    items.append(price_field(project, collector_key(item.model), "Price"))
     return Section("Its fan", tuple(items))
 
 

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from grey_current.design.flow.transport import slowest_transport
-from grey_current.design.improve.ranking import Improvement
-from grey_current.design.jobs import Job
+from grey_current.design.improve.ranking import Improvement, money_words
 from grey_current.desk.inspector.fields import ActionField, Fact, Section
 from grey_current.shop.machines import Machine
 from grey_current.units import Display
 from grey_current.workspace import asking
+from grey_current.workspace.jobs import Job
 from grey_current.workspace.workspace import Workspace
 
 MOST_IMPROVEMENTS = 5
@@ -32,6 +32,7 @@ def machine_help(workspace: Workspace, machine: Machine) -> list[Section]:
     before = slow.share if slow else 0.0
     items = tuple(
         _field(
+            workspace,
             machine.id,
             n,
             improvement,
@@ -53,7 +54,9 @@ def shop_help(workspace: Workspace) -> tuple[Section, ...]:
     found = workspace.computed.known_improvements(job)
     if found is None:
         return (Section(title, (Fact("", SEARCHING),)),)
-    items = tuple(_field("shop", n, v, _relief_words(workspace, v)) for n, v in enumerate(found[:MOST_IMPROVEMENTS]))
+    items = tuple(
+        _field(workspace, "shop", n, v, _relief_words(workspace, v)) for n, v in enumerate(found[:MOST_IMPROVEMENTS])
+    )
     return (Section(title, items or (Fact("", "No single change gains much."),)),)
 
 
@@ -68,13 +71,15 @@ def part_choices(workspace: Workspace) -> list[Section]:
     if found is None:
         return [Section(title, (Fact("", "Computing the other ways…"),))]
     items = tuple(
-        _field(job.subject, n, improvement, _difference_words(workspace, improvement))
+        _field(workspace, job.subject, n, improvement, _difference_words(workspace, improvement))
         for n, improvement in enumerate(found[:MOST_PART_IMPROVEMENTS])
     )
     return [Section(title, items)] if items else []
 
 
-def _field(owner: str, number: int, improvement: Improvement, detail: str) -> ActionField:
+def _field(workspace: Workspace, owner: str, number: int, improvement: Improvement, detail: str) -> ActionField:
+    money = money_words(improvement, workspace.project.build.currency)
+    detail += f"; {money}" if money else ""
     return ActionField(f"{owner}/lever-{number + 1}", improvement.words, improvement.words, improvement.edit, detail)
 
 

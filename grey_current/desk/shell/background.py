@@ -7,8 +7,8 @@ from collections.abc import Callable
 from PyQt6.QtCore import QObject, QRunnable, QThreadPool, QTimer, pyqtSignal
 
 from grey_current.design.flow.assessment import Assessment
-from grey_current.design.jobs import Job, Refused, Result, carried_out
 from grey_current.workspace import asking
+from grey_current.workspace.jobs import Job, Refused, Result, carried_out
 from grey_current.workspace.workspace import Workspace
 
 FAULT = "Something in this program went wrong in the search; the shop is as it was."

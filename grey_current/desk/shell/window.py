@@ -11,13 +11,13 @@ from PyQt6.QtCore import QPointF, Qt, QTimer
 from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QShowEvent
 from PyQt6.QtWidgets import QApplication, QGridLayout, QMainWindow, QStackedWidget, QVBoxLayout, QWidget
 
-from grey_current.design.jobs import Job, Result
 from grey_current.desk import glyphs
 from grey_current.desk.floor.floor import Floor
 from grey_current.desk.inspector.inspector import Inspector
 from grey_current.desk.plain import plain_label
 from grey_current.desk.shell import help_texts
 from grey_current.desk.shell.background import Background
+from grey_current.desk.shell.build_dialogs import BuildDialogs
 from grey_current.desk.shell.collector_dialogs import CollectorDialogs
 from grey_current.desk.shell.file_dialogs import FileDialogs
 from grey_current.desk.shell.help_page import HelpPage
@@ -33,6 +33,7 @@ from grey_current.desk.theme import PALETTES, SPACE, style_sheet
 from grey_current.errors import GreyCurrentError
 from grey_current.shop.collectors import Collector
 from grey_current.shop.room import Feature, Opening
+from grey_current.workspace.jobs import Job, Phased, Refused, Result
 from grey_current.workspace.library import Library
 from grey_current.workspace.placing import Placing
 from grey_current.workspace.settings import UserSettings
@@ -56,6 +57,8 @@ class MainWindow(QMainWindow):
         self.files = FileDialogs(self, workspace, settings)
         self.underlays = UnderlayDialogs(self, workspace)
         self.collectors = CollectorDialogs(self, workspace, self.library)
+        self.building = BuildDialogs(self, workspace, self.say)
+        workspace.library = self.library
         self.menus = Menus(self, self, settings)
         self.stage_bar = StageBar(workspace, self.colours)
         self.verdict_bar = VerdictBar(workspace, self.colours, self.menus.actions)
@@ -165,11 +168,23 @@ class MainWindow(QMainWindow):
         """Show a result from the background, unless the project has moved on."""
         if not self.workspace.computed.take_result(revision, job, found):
             return
+        if job.about == "phasing":
+            self._take_phases(found)
+            return
         self._show_strip()
         if self.workspace.asked is None:
             self.inspector.show_workspace()
         elif (row := self.workspace.pointed_row) is not None and row.shown is not self.floor.scene.project:
             self.floor.show_workspace()
+
+    def _take_phases(self, found: Result) -> None:
+        """Take the phases that were proposed, or say why there are none."""
+        if isinstance(found, Phased):
+            self.attempt(lambda: self.workspace.take_phased(found.project))
+        elif isinstance(found, Refused):
+            self.workspace.phase_budget = None
+            self.on_sides_due()
+            self.say(found.sentence)
 
     def on_findings_due(self) -> None:
         """Go on with the findings for a moment, and show them when all are found."""
@@ -361,6 +376,19 @@ class MainWindow(QMainWindow):
 
     def drop_plan(self) -> None:
         self.underlays.drop()
+
+    def save_prices(self) -> None:
+        self.building.save_prices()
+
+    def read_prices(self) -> None:
+        self.building.read_prices()
+
+    def show_papers(self) -> None:
+        self.inspector.enter()
+        self.building.preview()
+
+    def save_lists(self) -> None:
+        self.building.save_all()
 
     def show_keys(self) -> None:
         self._help("Keys and mouse", help_texts.keys_page())

@@ -6,8 +6,8 @@ from dataclasses import dataclass
 
 from grey_current.design.collector.candidates import stood_in
 from grey_current.design.collector.chart_lines import Line, collector_line, port_line
+from grey_current.design.collector.sizing import Sizing
 from grey_current.design.flow.assessment import ScenarioAir
-from grey_current.design.jobs import Sizing
 from grey_current.shop.collectors import Collector
 from grey_current.units import Display
 from grey_current.workspace import asking

@@ -6,41 +6,35 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
-from grey_current.design.collector.candidates import Offer, offers
-from grey_current.design.collector.requirement import Requirement, hardest, requirements
-from grey_current.design.collector.system_kinds import SystemKind, system_kinds
+from grey_current.build.cuts import Known, cutting_list
+from grey_current.build.phases import PhaseFacts, phase_facts, proposed_phases
+from grey_current.design.collector.sizing import Sizing, sizing
 from grey_current.design.flow.assessment import Assessment
 from grey_current.design.improve.ranking import Improvement, Wanted, improvements, part_improvements, shop_improvements
 from grey_current.design.laying.places import CollectorPlaces, where_to_stand
 from grey_current.design.laying.proposals import Proposals, propose
 from grey_current.design.laying.resizing import Resized, resized
 from grey_current.errors import GreyCurrentError
-from grey_current.shop.catalogue import CollectorModel, catalogue
+from grey_current.shop.catalogue import CollectorModel
+from grey_current.shop.model import Project
 
 
 @dataclass(frozen=True)
 class Job:
     """What is asked: what would help a machine (`subject`), what the whole shop, what other ways to make a part
     (`subject`) would be worth to a machine, what a collector (`subject`, empty for one to come) must do, how all ducts
-    might be laid or those that are missing, in which sizes, or where a collector (`subject`) should stand.
+    might be laid or those that are missing, in which sizes, or where a collector (`subject`) should stand; how the pipe
+    is cut and what each phase is, or phases for a budget (`subject`).
 
     `models` are the collectors considered besides the shipped ones.
     """
 
-    about: Literal["machine", "shop", "part", "collector", "ducts", "unconnected", "sizes", "places"]
+    about: Literal[
+        "machine", "shop", "part", "collector", "ducts", "unconnected", "sizes", "places", "building", "phasing"
+    ]
     subject: str = ""
     machine: str = ""
     models: tuple[CollectorModel, ...] = ()
-
-
-@dataclass(frozen=True)
-class Sizing:
-    """What a collector must do for each scenario, the one that rules, how each candidate would do, and other ways."""
-
-    requirements: tuple[Requirement, ...]
-    hardest: Requirement | None
-    offers: tuple[Offer, ...]
-    system_kinds: tuple[SystemKind, ...]
 
 
 @dataclass(frozen=True)
@@ -52,6 +46,21 @@ class Resizings:
 
 
 @dataclass(frozen=True)
+class Building:
+    """How pipe is cut, by what was asked of the cutter, and the phases."""
+
+    known: Known
+    phases: tuple[PhaseFacts, ...]
+
+
+@dataclass(frozen=True)
+class Phased:
+    """The shop in phases for a budget each."""
+
+    project: Project
+
+
+@dataclass(frozen=True)
 class Refused:
     """A question that has no answer, and why not in one sentence."""
 
@@ -59,7 +68,7 @@ class Refused:
 
 
 Laid = Proposals | CollectorPlaces | Resizings
-Result = Sequence[Improvement] | Sizing | Laid | Refused
+Result = Sequence[Improvement] | Sizing | Laid | Building | Phased | Refused
 Report = Callable[[Result], None]
 
 
@@ -83,6 +92,12 @@ def _answered(now: Assessment, job: Job, wanted: Wanted, report: Report) -> Resu
         return where_to_stand(now.project, job.subject or None, wanted=wanted, report=report)
     if job.about == "sizes":
         return Resizings(resized(now.project, wanted))
+    if job.about == "building":
+        known: Known = {}
+        cutting_list(now.project, known=known)
+        return Building(known, phase_facts(now.project, wanted, known))
+    if job.about == "phasing":
+        return Phased(proposed_phases(now.project, float(job.subject), wanted))
     if job.about == "machine":
         return improvements(now, job.subject, wanted)
     if job.about == "shop":
@@ -90,14 +105,3 @@ def _answered(now: Assessment, job: Job, wanted: Wanted, report: Report) -> Resu
     if job.about == "part":
         return part_improvements(now, job.subject, job.machine, wanted)
     return sizing(now, job.subject or None, job.models, wanted)
-
-
-def sizing(
-    now: Assessment, collector: str | None, models: Sequence[CollectorModel] = (), wanted: Wanted = lambda: True
-) -> Sizing:
-    """What a collector must do and which would do it. Raises nothing."""
-    project = now.project
-    found = tuple(requirements(project, collector))
-    offered = tuple(offers(project, collector, (*models, *catalogue().collectors))) if wanted() and found else ()
-    kinds = tuple(system_kinds(project)) if wanted() else ()
-    return Sizing(found, hardest(found), offered, kinds)

@@ -1,0 +1,190 @@
+"""The commands that build: parts, cuts, phases, papers, and things made in the shop."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import os
+import subprocess
+import sys
+from pathlib import Path
+from typing import Any
+
+from grey_current.build.bill import bill
+from grey_current.build.cuts import cutting_list
+from grey_current.build.made.template import read
+from grey_current.build.made.templates import TEMPLATES, sheet, template
+from grey_current.build.phases import phase_facts, proposed_phases
+from grey_current.build.standing import standing
+from grey_current.design.parts.phase_order import phase_of
+from grey_current.errors import FileError, InputError
+from grey_current.files import build_report, laying_report, project_file
+from grey_current.files.building_files import save_lists
+from grey_current.files.drawing_svg import svg
+from grey_current.files.price_csv import price_list, read_prices
+from grey_current.files.safe_write import write_whole
+from grey_current.shop.build_edits import with_prices
+from grey_current.units import Display, System, parse_number
+
+FINE = 0
+Commands = Any
+"""What argparse adds commands to; its own name for it is private."""
+
+
+def add_building(commands: Commands) -> None:
+    """Add the commands that build."""
+    parts = commands.add_parser("parts", help="everything that is to be bought, with prices")
+    parts.add_argument("file", type=Path, metavar="FILE", help="a project file")
+    parts.add_argument("--phase", type=int, metavar="N", help="of the shop as it stands after a phase")
+    parts.add_argument("--prices", type=Path, metavar="CSV", help="prices to count with, as written by --price-list")
+    how = parts.add_mutually_exclusive_group()
+    how.add_argument("--csv", action="store_true", help="the same as CSV")
+    how.add_argument("--json", action="store_true", help="the same as JSON, SI units, with every straight piece")
+    how.add_argument("--price-list", action="store_true", help="CSV of part keys and prices, to fill in and read back")
+    parts.set_defaults(command=_parts)
+    cuts = commands.add_parser("cuts", help="which piece comes out of which length of pipe")
+    cuts.add_argument("file", type=Path, metavar="FILE", help="a project file")
+    how = cuts.add_mutually_exclusive_group()
+    how.add_argument("--csv", action="store_true", help="the same as CSV")
+    how.add_argument("--json", action="store_true", help="the same as JSON, SI units")
+    cuts.set_defaults(command=_cuts)
+    phases = commands.add_parser("phases", help="what each phase costs and whom it serves")
+    phases.add_argument("file", type=Path, metavar="FILE", help="a project file")
+    phases.add_argument("--budget", type=_money, metavar="N", help="propose phases that cost no more than this each")
+    phases.add_argument("--json", action="store_true", help="the same as JSON")
+    phases.add_argument("-o", dest="output", type=Path, metavar="FILE", help="save the shop with the proposed phases")
+    phases.set_defaults(command=_phases)
+    papers = commands.add_parser("papers", help="plan, elevations, parts and cuts to take to the shop")
+    papers.add_argument("file", type=Path, metavar="FILE", help="a project file")
+    papers.add_argument("-o", dest="folder", type=Path, required=True, metavar="FOLDER", help="where they go")
+    for kind, words in (("pdf", "all on pages"), ("svg", "the drawings"), ("dxf", "the drawings, in true size")):
+        papers.add_argument(
+            f"--{kind}", action="store_true", help=f"{words}, as {kind.upper()}; without any of these all"
+        )
+    papers.add_argument("--letter", action="store_true", help="pages of Letter size instead of A4")
+    papers.set_defaults(command=_papers)
+    made = commands.add_parser("make", help="drawings of things to make in the shop", epilog=_make_help(),
+                               formatter_class=argparse.RawDescriptionHelpFormatter)  # fmt: skip
+    made.add_argument("what", metavar="THING", help=", ".join(item.name for item in TEMPLATES))
+    made.add_argument("sizes", nargs="*", metavar="NAME=SIZE", help="figures, such as bore=4in gap=0.5mm")
+    made.add_argument(
+        "--units", choices=("us", "metric"), default="us", help="units of the drawing and of bare numbers"
+    )
+    made.add_argument("-o", dest="output", type=Path, metavar="FILE.svg", help="save the drawing there")
+    made.set_defaults(command=_make)
+
+
+EXAMPLES = """\
+  grey-current parts loft.greycurrent.json                what to buy, with prices where there are any
+  grey-current cuts loft.greycurrent.json                 what to cut out of which length
+  grey-current phases loft.greycurrent.json --budget 800  phases that cost no more than that each
+  grey-current papers loft.greycurrent.json -o papers     PDF, drawings and lists for the ladder
+  grey-current make gate bore=6in -o gate.svg             a drawing of a gate to make"""
+
+
+def _make_help() -> str:
+    lines = [
+        f"  {item.name}: {item.title}. {', '.join(f'{asked.name} ({asked.label.lower()})' for asked in item.asks)}"
+        for item in TEMPLATES
+    ]
+    return "\n".join(["things and the figures they ask for:", *lines])
+
+
+def _money(text: str) -> float:
+    try:
+        return parse_number(text)
+    except ValueError:
+        raise argparse.ArgumentTypeError(f"{text!r} is no sum of money: write a number such as 800") from None
+
+
+def _print_json(report: object) -> int:
+    print(json.dumps(report, indent=1, allow_nan=False))
+    return FINE
+
+
+def _parts(options: argparse.Namespace) -> int:
+    project = project_file.load(options.file)
+    if options.prices:
+        read = read_prices(options.prices, project.build.currency, ())
+        project = with_prices(project, read.prices)
+    if options.phase is not None:
+        last = max((*phase_of(project).values(), len(project.build.phases)), default=1)
+        if not 1 <= options.phase <= last:
+            raise InputError("--phase", options.phase, f"phases of this shop are 1 to {last}")
+        project = standing(project, options.phase)
+    found = bill(project)
+    if options.json:
+        return _print_json(build_report.parts_report(found))
+    text = price_list(found) if options.price_list else build_report.parts_csv(found) if options.csv else None
+    print(build_report.parts_text(found) if text is None else text, end="\n" if text is None else "")
+    return FINE
+
+
+def _cuts(options: argparse.Namespace) -> int:
+    project = project_file.load(options.file)
+    found = cutting_list(project)
+    if options.json:
+        return _print_json(build_report.cuts_report(project, found))
+    if options.csv:
+        print(build_report.cuts_csv(project, found), end="")
+    else:
+        print(build_report.cuts_text(project, found))
+    return FINE
+
+
+def _phases(options: argparse.Namespace) -> int:
+    project = project_file.load(options.file)
+    if options.budget is not None:
+        project = proposed_phases(project, options.budget)
+        if options.output:
+            project_file.save(project, options.output)
+    elif options.output:
+        raise InputError(
+            "-o", str(options.output), "give a budget as well; without one nothing is proposed to be saved"
+        )
+    facts = phase_facts(project)
+    if options.json:
+        return _print_json(build_report.phases_report(project, facts))
+    print(build_report.phases_text(project, facts))
+    return FINE
+
+
+def _papers(options: argparse.Namespace) -> int:
+    project = project_file.load(options.file)
+    wanted = {kind for kind in ("pdf", "svg", "dxf") if getattr(options, kind)} or {"pdf", "svg", "dxf"}
+    laying_report.make_folder(options.folder)
+    for path in save_lists(project, options.folder, wanted):
+        print(f"Saved {path}")
+    if "pdf" in wanted:
+        print(f"Saved {_pdf(options.file, options.folder / 'papers.pdf', options.letter)}")
+    return FINE
+
+
+def _pdf(project: Path, path: Path, letter: bool) -> Path:
+    """Let the window's own program print, without a window: it alone knows Qt."""
+    command = [sys.executable, "-m", "grey_current.desk.app", str(project), "--papers", str(path)]
+    environment = {**os.environ, "QT_QPA_PLATFORM": "offscreen"}
+    done = subprocess.run(
+        [*command, *(["--letter"] if letter else [])], env=environment, capture_output=True, text=True, check=False
+    )
+    if done.returncode:
+        why = done.stderr.strip().splitlines()[-1] if done.stderr.strip() else "the window's program did not start"
+        raise FileError(str(path), f"could not be made ({why})", "install the window's parts, or use --svg and --dxf")
+    return path
+
+
+def _make(options: argparse.Namespace) -> int:
+    units: System = options.units
+    display, chosen = Display(units), template(options.what)
+    known = {asked.name: asked for asked in chosen.asks}
+    given = {}
+    for text in options.sizes:
+        name, equals, value = text.partition("=")
+        if not equals or name not in known:
+            raise InputError(chosen.title, text, f"write NAME=SIZE with one of {', '.join(known)}")
+        given[name] = read(known[name], value, display)
+    drawing = sheet(chosen.name, given, display)
+    if options.output:
+        write_whole(svg(drawing), options.output)
+    print("\n".join([drawing.title, *drawing.notes, *([f"Saved {options.output}"] if options.output else [])]))
+    return FINE

@@ -1,0 +1,108 @@
+"""What keeps the ducts from being built as drawn: no room for pipe, pieces too short or cut otherwise, phases."""
+
+from __future__ import annotations
+
+from grey_current.design.findings.finding import Finding, Found, Inspection
+from grey_current.design.parts.phase_order import Hanging, hanging
+from grey_current.design.parts.straights import Straight, straights
+from grey_current.shop.build_edits import with_phase_of
+from grey_current.shop.catalogue import materials
+from grey_current.shop.edits import Change, Edit
+from grey_current.shop.fitting_sizes import stock_lengths
+from grey_current.shop.names import Names
+
+CUT_WITHIN = 0.003
+"""m by which a piece may be cut otherwise and still go in. Allowance."""
+
+
+def room_for_pipe(inspection: Inspection) -> Found:
+    """Fittings that are too long for the way between them, and pieces too short for their two joints."""
+    names, display = inspection.names, inspection.display
+    for piece in straights(inspection.project)[0]:
+        between = _between(inspection, piece)
+        if not piece.fits:
+            yield Finding(
+                "no-pipe-room",
+                "fault",
+                piece.run,
+                f"{names.start(piece.run)} has no room for pipe between {between}: they are "
+                f"{display.length(-piece.free)} too long together.",
+                remedies=(f"Move them {display.length(piece.least - piece.length)} apart, or take tighter elbows.",),
+                value=piece.free,
+            )
+        elif piece.length > 0 and not piece.long_enough:
+            yield Finding(
+                "short-piece",
+                "warning",
+                piece.run,
+                f"The piece between {between} would be {display.length(piece.length)} long; its joints want "
+                f"{display.length(piece.least)}.",
+                remedies=(
+                    f"Move them {display.length(piece.least - piece.length)} apart, or join the fittings directly.",
+                ),
+                value=piece.length,
+                limit=piece.least,
+            )
+        cut = next((item for item in inspection.project.build.cut if item.piece == piece.id), None)
+        if cut is not None and abs(cut.length - piece.length) > CUT_WITHIN:
+            yield Finding(
+                "cut-otherwise",
+                "warning",
+                piece.run,
+                f"A piece of {names.of(piece.run)} is cut to {display.length(cut.length)}, and now wants "
+                f"{display.length(piece.length)}.",
+                remedies=("Cut another one, or undo what moved it.",),
+                value=cut.length,
+                limit=piece.length,
+            )
+
+
+def _between(inspection: Inspection, piece: Straight) -> str:
+    ends = [inspection.names.of(element) if element else "a coupling" for element in piece.between]
+    return " and ".join(ends)
+
+
+def pipe_in_stock(inspection: Inspection) -> Found:
+    """Pipe for which no length is entered that one can buy."""
+    seen: set[tuple[str, float]] = set()
+    for run in inspection.project.runs:
+        key = (run.material, round(run.diameter, 4))
+        if materials()[run.material].hose or key in seen:
+            continue
+        seen.add(key)
+        if not stock_lengths(inspection.project, *key):
+            yield Finding(
+                "no-stock",
+                "warning",
+                run.id,
+                f"{materials()[run.material].label}, {inspection.display.diameter(run.diameter)}: no length to buy it "
+                "in is entered.",
+                remedies=("Enter one at Build.",),
+            )
+
+
+def hangs_on_nothing(inspection: Inspection) -> Found:
+    """Ducts that would be built before what carries their air on."""
+    names = inspection.names
+    for found in hanging(inspection.project):
+        yield Finding(
+            "hangs-on-nothing",
+            "warning",
+            found.run,
+            f"{names.start(found.run)} is built in phase {found.phase} and hangs on nothing: "
+            f"{names.of(found.waits_for)} comes in phase {found.later}.",
+            remedies=(f"{_brought_forward(found, names)}.",),
+            fixes=(Change(_brought_forward(found, names), found.waits_for, _brings(found)),),
+            also=(found.waits_for,),
+        )
+
+
+def _brought_forward(found: Hanging, names: Names) -> str:
+    return f"Put {names.of(found.waits_for)} into phase {found.phase} too"
+
+
+def _brings(found: Hanging) -> Edit:
+    return lambda project: with_phase_of(project, (found.waits_for,), found.phase)
+
+
+RULES = (room_for_pipe, pipe_in_stock, hangs_on_nothing)

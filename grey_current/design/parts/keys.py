@@ -1,0 +1,143 @@
+"""Part keys: what a kind of part is called in files, and how the key is read in words.
+
+A key says everything that one asks for in a shop, sizes in millimetres: "elbow/spiral-steel/102/90/r1.5". Names on
+screen are made from it, so that a price book needs nothing else.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Literal
+
+from grey_current.shop.catalogue import catalogue, collector_key, materials
+from grey_current.units import Display
+
+Unit = Literal["piece", "m", "l"]
+GROUPS = (
+    "Collector",
+    "Pipe",
+    "Fittings",
+    "Gates",
+    "Hose",
+    "Machine ends",
+    "Hangers",
+    "Joints",
+    "Earthing",
+    "Made in the shop",
+)
+
+
+@dataclass(frozen=True)
+class Kind:
+    """What a key's first word stands for: its group, its unit, and how it is read in words."""
+
+    group: str
+    unit: Unit
+    words: str
+
+
+KINDS: dict[str, Kind] = {
+    "collector": Kind("Collector", "piece", "Collector"),
+    "bracket": Kind("Collector", "piece", "Wall bracket for the collector, which has no stand"),
+    "pipe": Kind("Pipe", "m", "Pipe"),
+    "length": Kind("Pipe", "piece", "Pipe"),
+    "elbow": Kind("Fittings", "piece", "Elbow"),
+    "wye": Kind("Fittings", "piece", "Wye"),
+    "reducer": Kind("Fittings", "piece", "Reducer"),
+    "splitter": Kind("Fittings", "piece", "Splitter box"),
+    "coupling": Kind("Fittings", "piece", "Coupling"),
+    "change": Kind("Fittings", "piece", "Coupling between"),
+    "cap": Kind("Fittings", "piece", "Cap, as a clean-out"),
+    "gate": Kind("Gates", "piece", "Blast gate"),
+    "hose": Kind("Hose", "m", "Hose"),
+    "clamp": Kind("Hose", "piece", "Hose clamp"),
+    "quick": Kind("Hose", "piece", "Quick coupler on the hose"),
+    "collar": Kind("Machine ends", "piece", "Collar for the quick coupler"),
+    "adaptor": Kind("Machine ends", "piece", "Adaptor"),
+    "hanger": Kind("Hangers", "piece", "Hanger or strap"),
+    "screws": Kind("Joints", "piece", "Sheet-metal screws"),
+    "tape": Kind("Joints", "m", "Foil tape"),
+    "mastic": Kind("Joints", "l", "Duct mastic"),
+    "cement": Kind("Joints", "l", "Pipe cement"),
+    "earth-wire": Kind("Earthing", "m", "Bare copper wire"),
+    "earth-clamp": Kind("Earthing", "piece", "Clamp for the earthing wire"),
+    "made": Kind("Made in the shop", "piece", "Made in the shop:"),
+}
+SHORT_MATERIAL = {
+    "pvc": "PVC",
+    "spiral-steel": "spiral steel",
+    "snap-lock-steel": "snap-lock steel",
+    "smooth-hose": "smooth bore",
+    "ribbed-hose": "ribbed",
+}
+
+
+def mm(metres: float) -> str:
+    """A bore as keys have it, in whole millimetres."""
+    return f"{metres * 1000:.0f}"
+
+
+def kind_of(key: str) -> Kind:
+    """What a key stands for; an unknown one is some part of the user's own."""
+    return KINDS.get(key.split("/", maxsplit=1)[0], Kind("Fittings", "piece", key))
+
+
+def hose_key(material: str, bore: float) -> str:
+    """The part key of a hose by the metre: it is one thing whether it hangs slack or not."""
+    return f"hose/{'ribbed-hose' if material == 'slack-hose' else material}/{mm(bore)}"
+
+
+def part_words(key: str, display: Display) -> str:
+    """A part in words: "Elbow 90°, 4 in, spiral steel"."""
+    word, _, rest = key.partition("/")
+    kind = kind_of(key)
+    if word == "collector":
+        return _collector_words(key)
+    if word in _READERS and rest:
+        return f"{kind.words} {_READERS[word](rest.split('/'), display)}"
+    return kind.words
+
+
+def _collector_words(key: str) -> str:
+    return next((m.model for m in catalogue().collectors if collector_key(m.model) == key), key.partition("/")[2])
+
+
+def _size(text: str, display: Display) -> str:
+    return display.diameter(float(text) / 1000)
+
+
+def _sizes(text: str, display: Display, between: str) -> str:
+    return between.join(_size(part, display) for part in text.split("-"))
+
+
+def _material(name: str) -> str:
+    return SHORT_MATERIAL.get(name, materials()[name].label if name in materials() else name)
+
+
+def _elbow(p: list[str], display: Display) -> str:
+    radius = "mitred" if p[3] == "mitre" else f"radius {p[3].rpartition('r')[2]} bores"
+    gores = f", {p[3].rpartition('-r')[0].replace('-', ' ')}" if "-r" in p[3] else ""
+    return f"{p[2]}°, {_size(p[1], display)}, {radius}{gores}, {_material(p[0])}"
+
+
+_READERS: dict[str, Callable[[list[str], Display], str]] = {
+    "pipe": lambda p, d: f"{_size(p[1], d)}, {_material(p[0])}",
+    "length": lambda p, d: f"{_size(p[1], d)}, {_material(p[0])}, {d.length(float(p[2]) / 1000)} long",
+    "elbow": _elbow,
+    "wye": lambda p, d: f"{p[2]}°, {_sizes(p[1], d, ' × ')}, {_material(p[0])}",
+    "reducer": lambda p, d: f"{_sizes(p[1], d, ' to ')}, {p[2]}, {_material(p[0])}",
+    "splitter": lambda p, d: f"{_size(p[1], d)} into {_sizes(p[2], d, ' and ')}, {_material(p[0])}",
+    "coupling": lambda p, d: f"{_size(p[1], d)}, {_material(p[0])}",
+    "change": lambda p, d: f"{_material(p[0])} and {_material(p[1])}, {_size(p[2], d)}",
+    "cap": lambda p, d: f"{_size(p[1], d)}, {_material(p[0])}",
+    "gate": lambda p, d: f"{_size(p[0], d)}, {p[1].replace('-', ' ')}",
+    "hose": lambda p, d: f"{_size(p[1], d)}, {_material(p[0])}",
+    "clamp": lambda p, d: _size(p[0], d),
+    "quick": lambda p, d: _size(p[0], d),
+    "collar": lambda p, d: _size(p[0], d),
+    "adaptor": lambda p, d: f"{_sizes(p[0], d, ' to ')}",
+    "hanger": lambda p, d: _size(p[0], d),
+    "made": lambda p, d: " ".join(p[:1]).replace("-", " "),
+}
+"""How what follows a key's first word is read, with the display."""

@@ -1,0 +1,47 @@
+"""A part's price as a field, wherever one is asked for it."""
+
+from __future__ import annotations
+
+from grey_current.design.parts.costs import prices, unit_price
+from grey_current.design.parts.keys import kind_of
+from grey_current.desk.inspector.fields import NOTHING, TextField
+from grey_current.errors import InputError
+from grey_current.shop.build_edits import with_price
+from grey_current.shop.model import Project
+from grey_current.units import FOOT, parse_number
+
+SIGNS = "$€£"
+
+
+def read_money(text: str, where: str) -> float | None:
+    """A sum of money as it is typed; None for nothing. Raises `InputError` for anything else."""
+    bare = text.strip().strip(SIGNS).strip()
+    if bare.lower() in NOTHING or bare.lower() == "no price":
+        return None
+    bare = bare[:-3] if bare[-3:].isalpha() else bare
+    try:
+        return parse_number(bare.strip().strip(SIGNS))
+    except ValueError:
+        raise InputError(where, text, "write a price such as 12.50, or nothing to take it away") from None
+
+
+def price_field(project: Project, key: str, label: str) -> TextField:
+    """What one unit of a part costs: by the foot in a shop of feet and inches, where it is sold by the metre."""
+    foot = kind_of(key).unit == "m" and project.settings.units == "us"
+    size = FOOT if foot else 1.0
+    now = unit_price(prices(project), key)
+    currency = project.build.currency
+    unit = {"m": " a foot" if foot else " a metre", "l": " a litre"}.get(kind_of(key).unit, "")
+
+    def say(value: float | None) -> str:
+        return "no price" if value is None else f"{value:,.2f} {currency}"
+
+    return TextField(
+        f"price/{key}",
+        f"{label}{unit}",
+        say(None if now is None else now * size),
+        "Change a price",
+        lambda text: read_money(text, label),
+        lambda p, v: with_price(p, key, None if v is None else v / size),
+        say=say,
+    )

@@ -1,0 +1,111 @@
+"""What pipe is bought in and how it is cut and sealed: stock lengths, offcuts, kerf, sealing, earthing."""
+
+from __future__ import annotations
+
+import re
+
+from grey_current.build.papers import earthing_words
+from grey_current.design.parts.takeoffs import is_hose
+from grey_current.desk.inspector.fields import ChoiceField, Fact, Item, Section, TextField, length_field
+from grey_current.shop.build_edits import with_build, with_offcuts, with_stock
+from grey_current.shop.catalogue import materials
+from grey_current.shop.fitting_sizes import stock_lengths
+from grey_current.shop.model import Project
+from grey_current.units import Display, parse_length
+
+SEALING = (("tape", "foil tape"), ("mastic", "duct mastic"), ("nothing", "nothing yet"))
+
+
+def stock_sections(project: Project) -> list[Section]:
+    """Pipe by material and size, and how it is put together; nothing where there is no pipe."""
+    pipes = sorted({(run.material, round(run.diameter, 4)) for run in project.runs if not is_hose(run)})
+    if not pipes:
+        return []
+    plan = project.build
+    items: list[Item] = [_stock_field(project, material) for material in dict.fromkeys(m for m, _ in pipes)]
+    items += [_offcut_field(project, material, bore) for material, bore in pipes]
+    items += [
+        length_field(project, "kerf", "The saw takes", plan.kerf, lambda p, v: with_build(p, kerf=v)),
+        length_field(
+            project, "keep-offcuts", "Keep offcuts from", plan.keep_offcuts, lambda p, v: with_build(p, keep_offcuts=v)
+        ),
+    ]
+    together: list[Item] = []
+    if any(material != "pvc" for material, _ in pipes):
+        together.append(
+            ChoiceField(
+                "sealing",
+                "Sealed with",
+                plan.sealing,
+                SEALING,
+                "Change the sealing",
+                lambda p, v: with_build(p, sealing=v),
+            )
+        )
+    words = earthing_words(project)
+    if words:
+        together.append(
+            ChoiceField(
+                "earthing",
+                "Plastic pipe",
+                "yes" if plan.earthing else "no",
+                (("no", "not earthed"), ("yes", "earthed by a bare wire")),
+                "Change the earthing",
+                lambda p, v: with_build(p, earthing=v == "yes"),
+            )
+        )
+        together += [Fact("", text) for text in words]
+    return [
+        Section("Pipe as it is sold", tuple(items)),
+        *([Section("Put together", tuple(together))] if together else []),
+    ]
+
+
+def _stock_field(project: Project, material: str) -> TextField:
+    display = Display(project.settings.units)
+    bore = next(run.diameter for run in project.runs if run.material == material)
+    now = stock_lengths(project, material, bore)
+
+    def say(lengths: tuple[float, ...]) -> str:
+        return "; ".join(display.length(length) for length in lengths) or "the usual ones"
+
+    return TextField(
+        f"stock/{material}",
+        materials()[material].label.split(",")[0],
+        say(now),
+        "Change the stock lengths",
+        lambda text: read_lengths(text, display, "Stock lengths"),
+        lambda p, v: with_stock(p, material, v),
+        say=say,
+    )
+
+
+def _offcut_field(project: Project, material: str, bore: float) -> TextField:
+    display = Display(project.settings.units)
+    now = [
+        offcut.length
+        for offcut in project.build.offcuts
+        if offcut.material == material and abs(offcut.diameter - bore) < 1e-3
+        for _ in range(offcut.count)
+    ]
+
+    def say(lengths: tuple[float, ...]) -> str:
+        return "; ".join(display.length(length) for length in lengths) or "none"
+
+    return TextField(
+        f"offcuts/{material}/{bore:.4f}",
+        f"Offcuts, {display.diameter(bore)}",
+        say(tuple(now)),
+        "Change the offcuts",
+        lambda text: read_lengths(text, display, "Offcuts"),
+        lambda p, v: with_offcuts(p, material, bore, v),
+        say=say,
+    )
+
+
+def read_lengths(text: str, display: Display, where: str) -> tuple[float, ...]:
+    """Several lengths with semicolons between them; none for nothing. Raises `InputError` for one that is none."""
+    if text.strip().lower() in ("", "-", "–", "none", "the usual ones"):
+        return ()
+    parts = [part for part in re.split(r";|\band\b|\n", text) if part.strip()]
+    return tuple(parse_length(part, display.system, where) for part in parts)

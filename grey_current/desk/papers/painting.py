@@ -1,0 +1,143 @@
+"""Paints laid-out pages with Qt: on a PDF, on a printer, or as pictures for the preview."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from pathlib import Path
+
+from PyQt6.QtCore import QMarginsF, QPointF, QRectF, QSizeF, Qt
+from PyQt6.QtGui import QImage, QPageLayout, QPageSize, QPainter, QPdfWriter, QPen, QPolygonF
+from PyQt6.QtPrintSupport import QPrinter
+
+from grey_current.build.drawing import DASHED, LAYERS, Circle, Dimension, Drawing, Text, dimension_paths, dimension_text
+from grey_current.build.drawing import Path as DrawnPath
+from grey_current.desk.papers.layout import SIZES, Mark, PaperPage, Placed, Rule, Word
+from grey_current.desk.theme import INK, PAPER, paper_font
+from grey_current.errors import FileError
+
+DPI = 600
+MM = 25.4
+CAP = 1.35
+"""Pixel size of a font over the height of its capitals, as drawings give it."""
+
+
+def save_pdf(pages: Sequence[PaperPage], path: Path, title: str, size: str = "A4") -> None:
+    """Write pages into a PDF, text as text. Raises `FileError` when the file cannot be written."""
+    try:
+        with path.open("ab"):
+            pass
+    except OSError as problem:
+        raise FileError(str(path), f"cannot be written ({problem.strerror})", "choose another place") from None
+    writer = QPdfWriter(str(path))
+    writer.setTitle(title)
+    writer.setCreator("Grey Current")
+    writer.setResolution(DPI)
+    writer.setPageLayout(_layout(size, pages[0].lying))
+    painter = QPainter()
+    if not painter.begin(writer):
+        raise FileError(str(path), "cannot be written", "choose another place")
+    for number, page in enumerate(pages):
+        if number:
+            writer.setPageLayout(_layout(size, page.lying))
+            writer.newPage()
+        paint_page(painter, page, DPI)
+    painter.end()
+
+
+def print_pages(pages: Sequence[PaperPage], printer: QPrinter) -> None:
+    """Print pages; one that lies on its side is turned, so that every sheet goes through the same way."""
+    printer.setFullPage(True)
+    painter = QPainter()
+    if not painter.begin(printer):
+        raise FileError(printer.printerName() or "the printer", "does not answer", "choose another printer")
+    for number, page in enumerate(pages):
+        if number:
+            printer.newPage()
+        painter.save()
+        if page.lying:
+            painter.translate(page.tall * printer.resolution() / MM, 0)
+            painter.rotate(90)
+        paint_page(painter, page, printer.resolution())
+        painter.restore()
+    painter.end()
+
+
+def picture(page: PaperPage, dpi: float) -> QImage:
+    """A page as a picture."""
+    made = QImage(round(page.wide * dpi / MM), round(page.tall * dpi / MM), QImage.Format.Format_RGB32)
+    made.fill(PAPER)
+    painter = QPainter(made)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    paint_page(painter, page, dpi)
+    painter.end()
+    return made
+
+
+def _layout(size: str, lying: bool) -> QPageLayout:
+    wide, tall = SIZES[size]
+    named = QPageSize(QSizeF(wide, tall), QPageSize.Unit.Millimeter, size, QPageSize.SizeMatchPolicy.ExactMatch)
+    way = QPageLayout.Orientation.Landscape if lying else QPageLayout.Orientation.Portrait
+    return QPageLayout(named, way, QMarginsF(0, 0, 0, 0), QPageLayout.Unit.Millimeter)
+
+
+def paint_page(painter: QPainter, page: PaperPage, dpi: float) -> None:
+    """Paint everything on a page, at so many pixels an inch."""
+    for mark in page.marks:
+        _paint(painter, mark, dpi / MM)
+
+
+def _paint(painter: QPainter, mark: Mark, mm: float) -> None:
+    if isinstance(mark, Word):
+        _word(painter, QPointF(mark.x * mm, mark.y * mm), mark.text, mark.size * mm, mark.align, bold=mark.bold)
+    elif isinstance(mark, Rule):
+        painter.setPen(QPen(INK, mark.weight * mm))
+        painter.drawLine(QPointF(mark.x * mm, mark.y * mm), QPointF(mark.to_x * mm, mark.to_y * mm))
+    else:
+        _drawing(painter, mark, mm)
+
+
+def _word(
+    painter: QPainter, at: QPointF, text: str, pixels: float, align: str, turn: float = 0.0, bold: bool = False
+) -> None:
+    painter.save()
+    painter.setPen(QPen(INK, 0))
+    painter.setFont(paper_font(max(round(pixels), 1), bold))
+    painter.translate(at)
+    painter.rotate(-turn)
+    wide = painter.fontMetrics().horizontalAdvance(text)
+    shift = {"left": 0.0, "middle": -wide / 2, "right": -wide}[align]
+    painter.drawText(QPointF(shift, 0), text)
+    painter.restore()
+
+
+def _drawing(painter: QPainter, placed: Placed, mm: float) -> None:
+    drawing: Drawing = placed.drawing
+    left, low, _, _ = drawing.bounds
+    scale = 1000 / drawing.scale * mm
+
+    def at(x: float, y: float) -> QPointF:
+        return QPointF(placed.x * mm + (x - left) * scale, placed.y * mm - (y - low) * scale)
+
+    for item in drawing.items:
+        parts: list[DrawnPath | Circle | Text] = (
+            [*dimension_paths(item, drawing.scale), dimension_text(item, drawing.scale)]
+            if isinstance(item, Dimension)
+            else [item]
+        )
+        for part in parts:
+            if isinstance(part, Text):
+                _word(painter, at(*part.at), part.text, part.size * CAP * mm, part.anchor, part.turn)
+                continue
+            pen = QPen(INK, LAYERS[part.layer] * mm)
+            if part.layer in DASHED:
+                pen.setDashPattern([2.0 / LAYERS[part.layer], 1.2 / LAYERS[part.layer]])
+            painter.setPen(pen)
+            if isinstance(part, Circle):
+                painter.setBrush(PAPER if part.blank else Qt.BrushStyle.NoBrush)
+                radius = part.radius * scale
+                middle = at(*part.centre)
+                painter.drawEllipse(QRectF(middle.x() - radius, middle.y() - radius, 2 * radius, 2 * radius))
+                continue
+            line = QPolygonF([at(x, y) for x, y in part.points])
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawPolygon(line) if part.closed else painter.drawPolyline(line)

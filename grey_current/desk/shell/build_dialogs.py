@@ -1,0 +1,105 @@
+"""What the Build stage asks about files and printers: price lists, papers, drawings of things to make."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+from PyQt6.QtPrintSupport import QPrintDialog, QPrinter
+from PyQt6.QtWidgets import QFileDialog, QWidget
+
+from grey_current.build.made.templates import sheet
+from grey_current.build.papers import papers
+from grey_current.build.phases import phase_facts
+from grey_current.desk.papers.layout import SIZES, PaperPage
+from grey_current.desk.papers.painting import print_pages, save_pdf
+from grey_current.desk.papers.preview import PapersDialog
+from grey_current.errors import FileError, GreyCurrentError
+from grey_current.files.building_files import save_lists
+from grey_current.files.drawing_svg import svg
+from grey_current.files.price_csv import price_list, read_prices
+from grey_current.files.safe_write import write_whole
+from grey_current.shop.build_edits import with_prices
+from grey_current.units import Display
+from grey_current.workspace.workspace import Workspace
+
+CSV = "Price lists (*.csv);;All files (*)"
+
+
+class BuildDialogs:
+    """Asks the user about files, in dialogs of a window. Its methods raise the sentences that may be refused."""
+
+    def __init__(self, window: QWidget, workspace: Workspace, tell: Callable[[str], None]) -> None:
+        self.window, self.workspace, self._tell = window, workspace, tell
+        workspace.save_drawing = self.save_drawing
+
+    def save_prices(self) -> None:
+        """Ask for a file and write the parts with their prices. Raises `FileError`."""
+        chosen, _ = QFileDialog.getSaveFileName(self.window, "Save the price list", self._named("prices.csv"), CSV)
+        if chosen:
+            write_whole(price_list(self.workspace.computed.bill), Path(chosen))
+
+    def read_prices(self) -> None:
+        """Ask for a price list and take its prices. Raises `FileError`."""
+        chosen, _ = QFileDialog.getOpenFileName(self.window, "Read prices", "", CSV)
+        if chosen:
+            self.take_prices(Path(chosen))
+
+    def take_prices(self, path: Path) -> None:
+        """Take the prices of a price list, as one step. Raises `FileError` for a file that is none."""
+        project = self.workspace.project
+        found = read_prices(
+            path, project.build.currency, (line.part.key for line in self.workspace.computed.bill.lines)
+        )
+        if not found.prices:
+            raise FileError(str(path), "holds no prices", "fill in the column 'price' and read it again")
+        self.workspace.edit("Read prices", lambda p: with_prices(p, found.prices))
+        more = f", {len(found.unknown)} of them for parts that this shop does not want" if found.unknown else ""
+        self._tell(f"{len(found.prices)} prices read{more}.")
+
+    def preview(self) -> None:
+        """Show the papers, to be printed or saved. Raises `DuctworkError` where pipe has no stock length."""
+        now = self.workspace.assessment.counted
+        phases = phase_facts(now.project) if now.project.build.phases else ()
+        made = papers(now, phases, self.workspace.computed.bill)
+        size = "Letter" if now.project.settings.units == "us" else "A4"
+        dialog = PapersDialog(self.window, made, size)
+        dialog.printing.connect(lambda pages: self._attempt(dialog, lambda: self._print(dialog, pages)))
+        dialog.saving.connect(lambda pages, size: self._attempt(dialog, lambda: self._save(dialog, pages, size)))
+        dialog.exec()
+        dialog.deleteLater()
+
+    def _attempt(self, dialog: PapersDialog, action: Callable[[], None]) -> None:
+        try:
+            action()
+            dialog.complain("")
+        except GreyCurrentError as problem:
+            dialog.complain(str(problem))
+
+    def _print(self, dialog: PapersDialog, pages: list[PaperPage]) -> None:
+        printer = QPrinter(QPrinter.PrinterMode.HighResolution)
+        asking = QPrintDialog(printer, dialog)
+        if asking.exec():
+            print_pages(pages, printer)
+
+    def _save(self, dialog: PapersDialog, pages: list[PaperPage], size: str) -> None:
+        chosen, _ = QFileDialog.getSaveFileName(dialog, "Save the papers", self._named("papers.pdf"), "PDF (*.pdf)")
+        if chosen:
+            save_pdf(pages, Path(chosen), self.workspace.project.name, size if size in SIZES else "A4")
+
+    def save_all(self) -> None:
+        """Ask for a folder and write drawings and lists into it. Raises `FileError`."""
+        chosen = QFileDialog.getExistingDirectory(self.window, "Save drawings and lists in a folder")
+        if chosen:
+            made = save_lists(self.workspace.project, Path(chosen), {"svg", "dxf"}, self.workspace.computed.bill)
+            self._tell(f"{len(made)} files saved in {chosen}.")
+
+    def save_drawing(self, template: str, figures: dict[str, float]) -> None:
+        """Ask for a file and save the drawing of a thing to make. Raises `FileError`, `InputError` for bad figures."""
+        drawing = sheet(template, figures, Display(self.workspace.project.settings.units))
+        chosen, _ = QFileDialog.getSaveFileName(self.window, "Save the drawing", f"{template}.svg", "Drawings (*.svg)")
+        if chosen:
+            write_whole(svg(drawing), Path(chosen))
+
+    def _named(self, end: str) -> str:
+        return f"{self.workspace.project.name.lower().replace(' ', '-').replace('/', '-')}-{end}"

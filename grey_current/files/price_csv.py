@@ -1,0 +1,140 @@
+"""A price list as CSV: the parts of a shop with their prices, out and in again."""
+
+from __future__ import annotations
+
+import csv
+import datetime
+import io
+import re
+from collections.abc import Iterable
+from dataclasses import dataclass
+from pathlib import Path
+
+from pydantic import ValidationError
+
+from grey_current.build.bill import Bill
+from grey_current.design.parts.keys import part_words
+from grey_current.errors import FileError
+from grey_current.files.safe_write import reason
+from grey_current.shop.build_plan import Price
+from grey_current.units import Display, parse_number
+
+COLUMNS = ("part", "name", "quantity", "unit", "price", "currency", "date")
+WORDS = {
+    "part": ("part", "key", "part key", "article"),
+    "price": ("price", "unit price", "each", "cost"),
+    "currency": ("currency",),
+    "date": ("date", "as of"),
+}
+"""What a heading may be called."""
+LARGEST = 2 * 1024 * 1024
+SIGNS = {"$": "USD", "€": "EUR", "£": "GBP"}
+LINES = 1000
+
+
+@dataclass(frozen=True)
+class PriceList:
+    """Prices that were read, the parts of them that this shop does not want, and lines without a price."""
+
+    prices: tuple[Price, ...]
+    unknown: tuple[str, ...]
+    empty: int
+
+
+def price_list(found: Bill) -> str:
+    """The bill as CSV, one part a line, to be filled in or sent to a dealer."""
+    project = found.parts.project
+    display = Display(project.settings.units)
+    out = io.StringIO()
+    write = csv.writer(out, lineterminator="\n")
+    write.writerow(COLUMNS)
+    for line in found.lines:
+        key = line.part.key
+        price = "" if line.price is None else f"{line.price:g}"
+        date = line.entry.date.isoformat() if line.entry is not None else ""
+        quantity = f"{line.part.quantity:.3f}".rstrip("0").rstrip(".")
+        write.writerow((key, part_words(key, display), quantity, line.part.unit, price, project.build.currency, date))
+    return out.getvalue()
+
+
+def read_prices(path: Path, currency: str, wanted: Iterable[str]) -> PriceList:
+    """Prices from a CSV file, matched by part key. Raises `FileError` for a file that is no price list."""
+    try:
+        if path.stat().st_size > LARGEST:
+            raise FileError(
+                str(path), "is too large for a price list", "price lists are under 2 MB; choose another file"
+            )
+        text = path.read_text(encoding="utf-8-sig")
+    except UnicodeDecodeError:
+        raise FileError(str(path), "is not a text file", "save the price list as CSV in UTF-8") from None
+    except OSError as problem:
+        raise FileError(
+            str(path), f"cannot be read ({reason(problem)})", "check the name and its permissions"
+        ) from None
+    return parse_prices(text, str(path), currency, wanted)
+
+
+def parse_prices(text: str, name: str, currency: str, wanted: Iterable[str]) -> PriceList:
+    """Prices from the text of a CSV file; `currency` is for lines that name none. Raises `FileError`."""
+    if "\0" in text:
+        raise FileError(name, "is not a text file", "save the price list as CSV in UTF-8")
+    delimiter = max(",;\t", key=(text.partition("\n")[0]).count)
+    try:
+        rows = list(csv.reader(io.StringIO(text), delimiter=delimiter))
+    except csv.Error as problem:
+        raise FileError(name, f"is no readable CSV ({problem})", "save the price list again as CSV") from None
+    if not rows:
+        raise FileError(name, "is empty", "write the parts out first, fill in the prices, and read them back")
+    places = _columns(rows[0], name)
+    known, found, unknown, empty = set(wanted), dict[str, Price](), list[str](), 0
+    for number, row in enumerate(rows[1 : LINES + 1], 2):
+        cells = {what: row[place].strip() if place < len(row) else "" for what, place in places.items()}
+        if not cells["part"] and not cells["price"]:
+            continue
+        if not cells["price"]:
+            empty += 1
+            continue
+        price = _price(cells, name, number, currency)
+        found[price.key] = price
+        if price.key not in known:
+            unknown.append(price.key)
+    return PriceList(tuple(found.values()), tuple(dict.fromkeys(unknown)), empty)
+
+
+def _columns(heading: list[str], name: str) -> dict[str, int]:
+    words = [cell.strip().lower() for cell in heading]
+    places = {what: next((words.index(w) for w in names if w in words), -1) for what, names in WORDS.items()}
+    for what in ("part", "price"):
+        if places[what] < 0:
+            raise FileError(
+                name, f"has no column '{what}' in its first line", f"name the columns: {', '.join(COLUMNS)}"
+            )
+    return {what: place for what, place in places.items() if place >= 0}
+
+
+def _price(cells: dict[str, str], name: str, number: int, currency: str) -> Price:
+    text = cells["price"]
+    sign = next((SIGNS[s] for s in SIGNS if s in text), None)
+    code = (cells.get("currency") or "").upper() or sign or currency
+    bare = re.sub(r"[$€£\s]|[A-Za-z]{3}$", "", text)
+    try:
+        date = datetime.date.fromisoformat(cells["date"]) if cells.get("date") else datetime.date.today()
+    except ValueError:
+        raise FileError(
+            name, f"line {number}: the date {cells['date']!r:.40} is none", "write it as 2026-11-26"
+        ) from None
+    try:
+        return Price(key=cells["part"], price=parse_number(bare), currency=code, date=date)
+    except ValidationError as problem:
+        field = str(problem.errors(include_url=False)[0]["loc"][0])
+        shown = {"key": cells["part"], "price": text, "currency": code}.get(field, text)
+        rule = {"key": "keep the part keys as they were written out", "currency": "write three letters such as EUR"}
+        raise FileError(
+            name,
+            f"line {number}: the {field} {shown!r:.60} cannot be used",
+            rule.get(field, "write a price such as 12.50"),
+        ) from None
+    except ValueError:
+        raise FileError(
+            name, f"line {number}: the price {text!r:.40} is no number", "write a price such as 12.50"
+        ) from None
