@@ -198,7 +198,9 @@ def _sixteenths(metres: float) -> str:
     inch_text = f"{inches} {fraction}".strip() if inches or not fraction else fraction
     if not feet:
         return f'{sign}{inch_text}"'
-    return f"{sign}{feet}' {inch_text}\"" if inch_text != "0" else f"{sign}{feet}'"
+    if inch_text == "0":
+        return f"{sign}{feet}'"
+    return f"{sign}{feet}' {inch_text if inches else f'0 {fraction}'}\""
 
 
 @dataclass(frozen=True)

@@ -132,10 +132,11 @@ def font(size: str = "body", bold: bool = False) -> QFont:
 
 
 def paper_font(pixels: int, bold: bool = False) -> QFont:
-    """The typeface in a size of its own, for paper."""
+    """The typeface in a size of its own, for paper; without ligatures, which nobody who searches a PDF would find."""
     made = QFont(FAMILY)
     made.setPixelSize(pixels)
     made.setBold(bold)
+    made.setFeature(QFont.Tag("liga"), 0)
     return made
 
 
@@ -182,6 +183,7 @@ def style_sheet(p: Palette) -> str:
         selection-background-color: {n["accent"]}; selection-color: {n["sheet"]}; outline: none; }}
     QPushButton {{ background: {n["raised"]}; border: 1px solid {n["rule"]}; border-radius: 3px;
         padding: 4px 12px; min-height: 20px; }}
+    QPushButton:checked {{ background: {n["machine_on"]}; border-color: {n["accent"]}; }}
     QPushButton:hover, QPushButton:focus {{ border-color: {n["accent"]}; }}
     QToolButton {{ background: transparent; border: 1px solid transparent; border-radius: 3px; padding: 4px; }}
     QToolButton:hover, QToolButton:focus {{ border-color: {n["rule"]}; background: {n["raised"]}; }}

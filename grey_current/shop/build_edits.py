@@ -116,7 +116,7 @@ def with_phase_of(project: Project, elements: Iterable[str], number: int) -> Pro
     wrong = [i for i in chosen if not (i in project.machine or i in project.collector or i in project.run)]
     if wrong or not chosen:
         raise RefusedEdit("a phase", "putting this into it", "choose machines, collectors or ducts")
-    return with_phase_count(changed_all(project, chosen, phase=number), number)
+    return changed_all(with_phase_count(project, number), chosen, phase=number)
 
 
 def with_phase_count(project: Project, least: int) -> Project:

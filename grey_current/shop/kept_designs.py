@@ -54,9 +54,14 @@ def brought_back(project: Project, kept_design: str) -> Project:
 
 
 def dropped(project: Project, kept_design: str) -> Project:
-    """The project without one of its kept designs. Raises `InputError` for an unknown one."""
+    """The project without one of its kept designs; a phase that it stood for stands as it is built by then.
+
+    Raises `InputError` for an unknown one.
+    """
     find(project, kept_design)
-    return project.replaced(kept_designs=tuple(v for v in project.kept_designs if v.id != kept_design))
+    phases = tuple(p.replaced(design=None) if p.design == kept_design else p for p in project.build.phases)
+    rest = tuple(v for v in project.kept_designs if v.id != kept_design)
+    return project.replaced(kept_designs=rest, build=project.build.replaced(phases=phases))
 
 
 def renamed(project: Project, kept_design: str, name: str) -> Project:

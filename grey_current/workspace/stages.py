@@ -106,8 +106,7 @@ def _next_in_gates(project: Project, codes: frozenset[str]) -> str:
 
 
 def _begun_building(project: Project) -> bool:
-    plan = project.build
-    return bool(plan.owned or plan.cut or plan.mounted or plan.sealed or plan.phases)
+    return bool(project.runs)
 
 
 def _build_things(project: Project) -> list[str]:

@@ -125,6 +125,7 @@ def test_anything_may_be_done_and_undone(window, qtbot, monkeypatch, name, seed)
         monkeypatch.setattr(kind, "exec", lambda *a: 0)
     for ask in ("getOpenFileName", "getSaveFileName"):
         monkeypatch.setattr(QFileDialog, ask, lambda *a, **k: ("", ""))
+    monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *a, **k: "")
     for ask in ("getText", "getItem"):
         monkeypatch.setattr(QInputDialog, ask, lambda *a, **k: ("", False))
     chance = random.Random(seed)

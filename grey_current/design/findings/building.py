@@ -27,7 +27,7 @@ def room_for_pipe(inspection: Inspection) -> Found:
                 piece.run,
                 f"{names.start(piece.run)} has no room for pipe between {between}: they are "
                 f"{display.length(-piece.free)} too long together.",
-                remedies=(f"Move them {display.length(piece.least - piece.length)} apart, or take tighter elbows.",),
+                remedies=(f"Move them {display.about(piece.least - piece.length)} apart, or take tighter elbows.",),
                 value=piece.free,
             )
         elif piece.length > 0 and not piece.long_enough:
@@ -38,7 +38,7 @@ def room_for_pipe(inspection: Inspection) -> Found:
                 f"The piece between {between} would be {display.length(piece.length)} long; its joints want "
                 f"{display.length(piece.least)}.",
                 remedies=(
-                    f"Move them {display.length(piece.least - piece.length)} apart, or join the fittings directly.",
+                    f"Move them {display.about(piece.least - piece.length)} apart, or join the fittings directly.",
                 ),
                 value=piece.length,
                 limit=piece.least,

@@ -19,9 +19,8 @@ from grey_current.desk.inspector.fields import (
     number_field,
 )
 from grey_current.desk.inspector.made_fields import made_sections
-from grey_current.desk.inspector.overview_page import settings_section
 from grey_current.desk.inspector.price_fields import price_field, read_money
-from grey_current.desk.inspector.stock_fields import stock_sections
+from grey_current.desk.inspector.stock_fields import sealing_sections, stock_sections
 from grey_current.errors import GreyCurrentError
 from grey_current.shop import build_edits
 from grey_current.shop.build_plan import MOST_PHASES
@@ -33,7 +32,7 @@ from grey_current.shop.model import Project
 from grey_current.shop.names import capital
 from grey_current.units import Display, parse_length
 from grey_current.workspace.guide import stage_findings
-from grey_current.workspace.workspace import Workspace
+from grey_current.workspace.workspace import BuildFace, Workspace
 
 MOST_PLACES = 10
 ENDS = {1: ("Takes of the duct",), 3: ("Takes to the collector", "Takes to the main", "Takes to the branch")}
@@ -69,16 +68,17 @@ def _overview(workspace: Workspace) -> Page:
     whose = tuple(
         Fact(names.get(machine, "Shared by all"), money_words(money, currency)) for machine, money in machines if money
     )
-    sections = [
-        Section("Prices", (_currency(project), *_price_actions(workspace))),
-        _phase_section(workspace),
-        *([Section("By what it is", groups)] if groups else []),
-        *([Section("By whose it is", whose)] if whose else []),
-        *stock_sections(project),
-        *made_sections(workspace, ""),
-        settings_section(workspace),
-    ]
-    return Page("Build", subtitle, tuple(sections), stage_findings(workspace), CAUTION)
+    sections: dict[BuildFace, list[Section]] = {
+        "parts": [
+            Section("Prices", (_currency(project), *_price_actions(workspace))),
+            *([Section("By what it is", groups)] if groups else []),
+            *([Section("By whose it is", whose)] if whose else []),
+            *made_sections(workspace, ""),
+        ],
+        "cuts": [*stock_sections(project), *sealing_sections(project)],
+        "phases": [_phase_section(workspace)],
+    }
+    return Page("Build", subtitle, tuple(sections[workspace.face]), stage_findings(workspace), CAUTION)
 
 
 def _currency(project: Project) -> TextField:
@@ -325,7 +325,8 @@ def _phase_choice(workspace: Workspace, element: str, item: Run | Machine | Coll
     numbers = [(f"{n}", f"in phase {n}") for n in range(1, min(last + 1, MOST_PHASES) + 1)]
     now = phase_of(project)[element]
     if isinstance(item, Run):
-        options = (("", f"with its machine: {now}"), *numbers)
+        of_itself = phase_of(build_edits.with_run_phase(project, item.id, None))[item.id]
+        options = (("", f"with its machine: {of_itself}"), *numbers)
         value = f"{item.phase or ''}"
     else:
         options, value = tuple(numbers), f"{now}"

@@ -17,7 +17,7 @@ SEALING = (("tape", "foil tape"), ("mastic", "duct mastic"), ("nothing", "nothin
 
 
 def stock_sections(project: Project) -> list[Section]:
-    """Pipe by material and size, and how it is put together; nothing where there is no pipe."""
+    """Pipe by material and size as it is bought and cut; nothing where there is no pipe."""
     pipes = sorted({(run.material, round(run.diameter, 4)) for run in project.runs if not is_hose(run)})
     if not pipes:
         return []
@@ -30,8 +30,14 @@ def stock_sections(project: Project) -> list[Section]:
             project, "keep-offcuts", "Keep offcuts from", plan.keep_offcuts, lambda p, v: with_build(p, keep_offcuts=v)
         ),
     ]
+    return [Section("Pipe as it is sold", tuple(items))]
+
+
+def sealing_sections(project: Project) -> list[Section]:
+    """How pipe is put together: sealed with what, plastic earthed or not; nothing where there is no pipe."""
+    plan = project.build
     together: list[Item] = []
-    if any(material != "pvc" for material, _ in pipes):
+    if any(not is_hose(run) and run.material != "pvc" for run in project.runs):
         together.append(
             ChoiceField(
                 "sealing",
@@ -55,10 +61,7 @@ def stock_sections(project: Project) -> list[Section]:
             )
         )
         together += [Fact("", text) for text in words]
-    return [
-        Section("Pipe as it is sold", tuple(items)),
-        *([Section("Put together", tuple(together))] if together else []),
-    ]
+    return [Section("Put together", tuple(together))] if together else []
 
 
 def _stock_field(project: Project, material: str) -> TextField:

@@ -17,6 +17,8 @@ TITLE, STRONG, BODY, FINE = 6.0, 3.9, 3.4, 2.8
 """Heights of lettering (mm)."""
 LEADING = 1.35
 GAP = 3.0
+AFTER_FIGURES = 4.0
+"""mm between figures and the column behind them."""
 BAR_ROOM = 12.0
 """mm under a drawing for its title and scale."""
 SIZES = {"A4": (210.0, 297.0), "Letter": (215.9, 279.4)}
@@ -150,7 +152,7 @@ class _Section:
         self.pages.append(PaperPage(self.wide, self.tall))
         self.y = MARGIN + TITLE
         size = TITLE if len(self.pages) == 1 else STRONG
-        title = self._title if len(self.pages) == 1 else f"{self._title}, on"
+        title = self._title if len(self.pages) == 1 else f"{self._title}, continued"
         for line in wrapped(title, size, self.room, bold=True)[:2]:
             self._mark(Word(MARGIN, self.y, line, size, bold=True))
             self.y += size * LEADING
@@ -194,7 +196,7 @@ class _Section:
         x = MARGIN
         for column in table.columns:
             wide = column.share * self.room
-            place = x + wide - 1.5 if column.figures else x
+            place = x + wide - AFTER_FIGURES if column.figures else x
             title = wrapped(column.title, FINE, wide - 1, bold=True)[0] if column.title else ""
             self._mark(Word(place, self.y, title, FINE, True, "right" if column.figures else "left"))
             x += wide
@@ -205,7 +207,8 @@ class _Section:
         if len(row) == 1:
             return [wrapped(row[0], BODY, self.room, bold=True)]
         return [
-            wrapped(text, BODY, column.share * self.room - 2.0) for text, column in zip(row, table.columns, strict=True)
+            wrapped(text, BODY, column.share * self.room - (AFTER_FIGURES if column.figures else 2.0))
+            for text, column in zip(row, table.columns, strict=True)
         ]
 
     def _row(self, table: Table, row: tuple[str, ...], lines: list[list[str]]) -> None:
@@ -214,7 +217,7 @@ class _Section:
             heading = len(row) == 1
             column = table.columns[place]
             figures = column.figures and not heading
-            at = x + column.share * self.room - 1.5 if figures else x
+            at = x + column.share * self.room - AFTER_FIGURES if figures else x
             for number, line in enumerate(cell):
                 y = self.y + BODY * LEADING * (number + 1)
                 self._mark(Word(at, y, line, BODY, heading, "right" if figures else "left"))

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from PyQt6.QtCore import QMarginsF, QPointF, QRectF, QSizeF, Qt
-from PyQt6.QtGui import QImage, QPageLayout, QPageSize, QPainter, QPdfWriter, QPen, QPolygonF
+from PyQt6.QtGui import QFontMetricsF, QImage, QPageLayout, QPageSize, QPainter, QPdfWriter, QPen, QPolygonF
 from PyQt6.QtPrintSupport import QPrinter
 
 from grey_current.build.drawing import DASHED, LAYERS, Circle, Dimension, Drawing, Text, dimension_paths, dimension_text
@@ -104,9 +104,12 @@ def _word(
     painter.setFont(paper_font(max(round(pixels), 1), bold))
     painter.translate(at)
     painter.rotate(-turn)
-    wide = painter.fontMetrics().horizontalAdvance(text)
-    shift = {"left": 0.0, "middle": -wide / 2, "right": -wide}[align]
-    painter.drawText(QPointF(shift, 0), text)
+    metrics = QFontMetricsF(painter.font(), painter.device())
+    wide = metrics.horizontalAdvance(text)
+    x = {"left": 0.0, "middle": -wide / 2, "right": -wide}[align]
+    for word in text.split(" "):  # each on its own: what Qt writes for a space is no space to who searches the PDF
+        painter.drawText(QPointF(x, 0), word)
+        x += metrics.horizontalAdvance(f"{word} ")
     painter.restore()
 
 

@@ -17,7 +17,7 @@ from grey_current.units import Display
 
 ROW = 19
 TICK = 22.0
-QUANTITY = 62.0
+QUANTITY = 52.0
 MONEY = 84.0
 NO_PRICE = "no price"
 
@@ -126,6 +126,13 @@ class PartsTable(QWidget):
             painter.setFont(font("fine", bold=True))
             painter.setPen(p.soft)
             painter.drawText(box.adjusted(2, 2, 0, 0), middle, row.words)
+            if box.top() == 0:
+                painter.setFont(font("fine"))
+                for column, title in enumerate(("each", "in all", "to pay")):
+                    left = box.width() - (3 - column) * MONEY
+                    painter.drawText(
+                        QRectF(left, box.top(), MONEY - 8, ROW), Qt.AlignmentFlag.AlignRight | middle, title
+                    )
             return
         line = row.line
         if line.part.key == self.chosen or self._for.intersection(line.part.elements):
@@ -142,7 +149,7 @@ class PartsTable(QWidget):
         cells = (
             "" if line.price is None else f"{line.price:,.2f}",
             NO_PRICE if line.sum is None else f"{line.sum:,.2f}",
-            "bought" if line.left <= 0 else "" if line.left_sum is None else f"{line.left_sum:,.2f} to pay",
+            "bought" if line.left <= 0 else "" if line.left_sum is None else f"{line.left_sum:,.2f}",
         )
         for column, cell in enumerate(cells):
             painter.setPen(p.short if cell == NO_PRICE else p.soft if column != 1 else p.ink)

@@ -10,11 +10,13 @@ from PyQt6.QtWidgets import QWidget
 
 from grey_current.build.phases import PhaseFacts
 from grey_current.build.words import money_words
-from grey_current.desk.theme import Palette, faded, font
+from grey_current.desk.theme import Palette, font, mixed
 from grey_current.shop.build_plan import MOST_PHASES
 
 CHIP = 18.0
 HEAD = 50.0
+WORDS = 94.0
+"""Pixels over the steps for words and machines."""
 DRAG_FROM = 5.0
 LAST = 72.0
 """Pixels of the place for one more phase."""
@@ -132,13 +134,14 @@ class Staircase(QWidget):
     def _paint_step(self, painter: QPainter, box: QRectF, facts: PhaseFacts, share: float) -> None:
         p = self.colours
         assert p is not None
-        high = (box.height() - 2) * max(share, 0.04)
+        room = max(box.height() - WORDS, 20.0)
+        high = room * max(share, 0.04)
         step = QRectF(box.left(), box.bottom() - high, box.width(), high)
-        painter.fillRect(step, faded(p.accent, 30))
+        painter.fillRect(step, mixed(p.sheet, p.accent, 0.14))
         painter.fillRect(QRectF(step.left(), step.top(), step.width(), 3), p.starved if facts.over else p.accent)
         served, asked = facts.served
-        done = box.height() * (served / asked) if asked else 0.0
-        painter.fillRect(QRectF(box.right() - 5, box.bottom() - done, 4, done), p.good)
+        done = room * (served / asked) if asked else 0.0
+        painter.fillRect(QRectF(box.right() - 8, box.bottom() - done, 6, done), p.good)
         painter.setPen(p.ink)
         painter.setFont(font("small", bold=True))
         left = box.adjusted(8, 4, -10, 0)

@@ -1,0 +1,558 @@
+"""Building: parts, cut lengths, cutting, prices, phases, things to make, drawings, and their commands."""
+
+from __future__ import annotations
+
+import contextlib
+import json
+import math
+import random
+import re
+from collections import Counter
+from pathlib import Path
+from xml.etree import ElementTree
+
+import ezdxf.filemanagement
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from grey_current import cli
+from grey_current.build.bill import SHARED, bill
+from grey_current.build.cuts import cutting_list, numbered, proof_words, tick
+from grey_current.build.cutting import Bar, cut
+from grey_current.build.made.at_place import bought_instead, figures_at, made_for, templates_at
+from grey_current.build.made.joints import gate_leak_share, holding_force, leaking
+from grey_current.build.made.rooms import clean_air, warming
+from grey_current.build.made.template import read, say
+from grey_current.build.made.templates import TEMPLATES, sheet, template
+from grey_current.build.papers import drawings, papers
+from grey_current.build.phases import phase_facts, proposed_phases
+from grey_current.build.standing import standing
+from grey_current.design.findings.all_findings import all_findings
+from grey_current.design.flow.assessment import assess
+from grey_current.design.improve.ranking import improvements
+from grey_current.design.parts.keys import part_words
+from grey_current.design.parts.parts_list import PartsList
+from grey_current.design.parts.phase_order import hanging, phase_of
+from grey_current.design.parts.straights import straights
+from grey_current.design.parts.takeoffs import elbow_takes, is_hose, reducer_takes, two_elbows_take, wye_takes
+from grey_current.errors import DuctworkError, FileError, InputError, RefusedEdit
+from grey_current.files import build_report, project_file
+from grey_current.files.drawing_dxf import write_dxf
+from grey_current.files.drawing_svg import svg
+from grey_current.files.price_csv import parse_prices, price_list
+from grey_current.shop import build_edits, kept_designs
+from grey_current.shop.build_plan import Offcut
+from grey_current.shop.duct_edits import with_point_moved
+from grey_current.shop.edits import changed, removed, with_material, with_settings
+from grey_current.shop.model import Project
+from grey_current.shop.places import distance
+from grey_current.units import Display
+from tests.core.shops import demo, machine, made_up, point, run, shop
+
+US, METRIC = Display("us"), Display("metric")
+ROOT = Path(__file__).parents[2]
+
+
+def in_material(project: Project, material: str) -> Project:
+    for item in project.runs:
+        if not is_hose(item):
+            project = with_material(project, item.id, material)
+    return project
+
+
+def every_shop() -> dict[str, Project]:
+    loft = demo()
+    found = {name: demo(name) for name in ("loft", "allotment", "empty")}
+    found |= {f"loft in {m}": in_material(loft, m) for m in ("pvc", "snap-lock-steel")}
+    found["loft, metric"] = with_settings(loft, units="metric")
+    found["loft, mitred, two 45s, splitter"] = changed(
+        changed(changed(loft, "bend-1", elbow="two 45s"), "saw-top", elbow="mitre"), "saw-join", splitter=True
+    )
+    found |= {f"drawn {seed}": made_up(seed) for seed in range(20)}
+    return found
+
+
+SHOPS = every_shop()
+
+
+# -- lay lengths and cut lengths
+
+
+def test_lay_lengths_against_hand_worked_geometry():
+    assert elbow_takes(0.15, 90, 1.5, 0.0) == pytest.approx(0.225)  # R tan 45°
+    assert elbow_takes(0.1, 45, 1.5, 0.02) == pytest.approx(0.15 * 0.41421 + 0.02, abs=1e-4)
+    assert two_elbows_take(0.1, 90) == pytest.approx(0.1 * math.sqrt(2) + 0.1)
+    # a tee: half of the branch along the main, half of the main along the branch
+    assert wye_takes(0.15, 0.1, 90, 0.0) == pytest.approx((0.05, 0.05, 0.075))
+    # a 45° wye of equal pipes: r√2 ± r along the main, r√2 + r along the branch
+    out, main, side = wye_takes(0.2, 0.2, 45, 0.0)
+    assert (out, main, side) == pytest.approx(
+        (0.1 * (math.sqrt(2) - 1), 0.1 * (math.sqrt(2) + 1), 0.1 * (math.sqrt(2) + 1))
+    )
+    assert reducer_takes(0.1, 0.15, True, 0.0) == pytest.approx(0.025 / math.tan(math.radians(15)))
+
+
+@pytest.mark.parametrize("name", SHOPS)
+def test_straights_and_what_is_taken_make_up_every_centre_line(name):
+    project = SHOPS[name]
+    found, _ = straights(project)
+    for item in project.runs:
+        mine = [piece for piece in found if piece.run == item.id]
+        if is_hose(item):
+            assert not mine
+            continue
+        whole = sum(p.length - p.joint + sum(p.takeoff) for p in mine)
+        assert whole == pytest.approx(distance(project, item), abs=1e-9)
+        assert all(p.centre_line >= -1e-9 and p.joint >= 0 and min(p.takeoff) >= 0 for p in mine)
+    assert len({piece.id for piece in found}) == len(found)
+
+
+def test_a_long_run_is_put_together_of_lengths_that_are_sold():
+    for material, most in (("spiral-steel", 3.048), ("pvc", 3.048), ("snap-lock-steel", 1.524)):
+        project = shop([machine("saw", 8, 0)], [point("a", 8, 0.0, 2.0)],
+                       [run("drop", "saw/port", "a", material=material), run("main", "a", "fan", material=material)])  # fmt: skip
+        pieces = [piece for piece in straights(project)[0] if piece.run == "main"]
+        assert len(pieces) > 2 and all(piece.length <= most + 1e-9 for piece in pieces)
+        assert [p.length for p in pieces[:-2]] == pytest.approx([most] * (len(pieces) - 2))
+        couplings = [p for p in PartsList(project).parts if p.key.startswith("coupling/")]
+        assert sum(p.quantity for p in couplings) == (0 if material.startswith("snap") else len(pieces) - 1)
+
+
+def test_the_parts_of_the_loft_are_those_counted_by_hand():
+    table = re.findall(r"^\| (\S+) \| ([\d.]+) \|$", (ROOT / "docs" / "net-loft-parts.md").read_text(), re.MULTILINE)
+    counted = {key: float(count) for key, count in table}
+    beside = ("pipe/", "screws", "tape")
+    found = {part.key: part.quantity for part in PartsList(demo()).parts if not part.key.startswith(beside)}
+    assert found == pytest.approx(counted)
+
+
+@pytest.mark.parametrize("name", SHOPS)
+def test_every_part_is_for_something_and_reads_in_words(name):
+    project = SHOPS[name]
+    for part in PartsList(project).parts:
+        assert part.quantity > 0 and part.quantity == pytest.approx(sum(q for _, q in part.uses))
+        assert all(project.find(element) is not None for element in part.elements)
+        for display in (US, METRIC):
+            words = part_words(part.key, display)
+            assert words and "/" not in re.sub(r"\d/\d|wet/dry|Wet/dry", "", words), words
+
+
+def test_a_measured_fitting_changes_the_cut_and_too_tight_ones_are_told():
+    project = demo()
+    key = "elbow/spiral-steel/102/90/r1.5"
+    before = {p.id: p.length for p in straights(project)[0]}
+    after = {p.id: p.length for p in straights(build_edits.with_own_size(project, key, (0.2,)))[0]}
+    changed_pieces = [ident for ident in before if abs(before[ident] - after[ident]) > 1e-9]
+    assert len(changed_pieces) == 14 and all(
+        after[i] - before[i] == pytest.approx(0.1624 - 0.2) for i in changed_pieces
+    )
+    codes = Counter(f.code for f in all_findings(project, assess(project)) if f.stage == "build")
+    assert codes == {"no-pipe-room": 3, "short-piece": 2}
+    moved = build_edits.with_cut(project, "main-4/pipe-1", before["main-4/pipe-1"])
+    moved = with_point_moved(moved, "wye-saw", 0.1, 0.0)
+    assert "cut-otherwise" in {f.code for f in all_findings(moved, assess(moved))}
+
+
+def test_earthing_sealing_and_quick_couplers_are_parts():
+    plastic = build_edits.with_build(in_material(demo(), "pvc"), earthing=True)
+    keys = {part.key: part for part in PartsList(plastic).parts}
+    assert keys["earth-wire"].quantity > 20 and "cement" in keys and "screws" not in keys
+    mastic = {part.key for part in PartsList(build_edits.with_build(demo(), sealing="mastic")).parts}
+    assert "mastic" in mastic and "tape" not in mastic
+    quick = {p.key: p.quantity for p in PartsList(changed(demo("allotment"), "hose", coupling="quick")).parts}
+    assert quick["quick/100"] == 1 and quick["collar/100"] == 3
+
+
+# -- cutting
+
+
+def fewest(pieces: list[int], length: int, kerf: int) -> int:
+    """The least number of bars by branch and bound, written without looking at the other solver."""
+    best = [len(pieces)]
+
+    def put(number: int, left: list[int]) -> None:
+        if len(left) >= best[0]:
+            return
+        if number == len(pieces):
+            best[0] = len(left)
+            return
+        need = pieces[number] + kerf
+        for place in {room: n for n, room in enumerate(left) if room >= need}.values():
+            put(number + 1, [room - need * (n == place) for n, room in enumerate(left)])
+        put(number + 1, [*left, length + kerf - need])
+
+    pieces = sorted(pieces, reverse=True)
+    put(0, [])
+    return best[0]
+
+
+def test_cutting_needs_no_more_lengths_than_an_independent_optimum():
+    for seed in range(200):
+        chance = random.Random(seed)
+        pieces = [chance.randint(100, 1500) for _ in range(chance.randint(1, 10))]
+        kerf, counted = chance.choice((0, 2, 3)), Counter(pieces)
+        made = cut(list(counted), list(counted.values()), [Bar(1920, 1920)], kerf)
+        assert made.proven and made.cost == 1920 * fewest(pieces, 1920, kerf), seed
+        for pattern in made.patterns:
+            assert sum(n * (w + kerf) for n, w in zip(pattern.counts, counted, strict=True)) <= 1920 + kerf
+        given = [sum(p.counts[i] for p in made.patterns) for i in range(len(counted))]
+        assert given == list(counted.values())
+
+
+def test_offcuts_are_used_first_and_short_stock_where_it_will_do():
+    made = cut([900, 400], [1, 2], [Bar(2000, 2000), Bar(1000, 1000), Bar(850, 0, 1)], 3)
+    assert made.cost == 1000 and made.proven
+    assert Counter(p.bar for p in made.patterns) == {1: 1, 2: 1}
+    assert cut([], [], [Bar(100, 100)], 3).cost == 0
+    with pytest.raises(ValueError, match="longer than every bar"):
+        cut([101], [1], [Bar(100, 100)], 0)
+
+
+@settings(max_examples=25, deadline=None)
+@given(st.lists(st.integers(20, 900), min_size=1, max_size=40), st.integers(0, 5), st.integers(0, 3))
+def test_a_cutting_gives_every_piece_once_and_its_bound_holds(pieces, kerf, spare):
+    counted = Counter(pieces)
+    bars = [Bar(1000, 1000), Bar(1500, 1500)] + ([Bar(700, 0, spare)] if spare else [])
+    made = cut(list(counted), list(counted.values()), bars, kerf, seconds=0.5)
+    assert made.bound <= made.cost
+    assert [sum(p.counts[i] for p in made.patterns) for i in range(len(counted))] == list(counted.values())
+    assert sum(p.bar == 2 for p in made.patterns) <= spare
+
+
+@pytest.mark.parametrize("name", SHOPS)
+def test_every_bar_holds_its_pieces_with_kerf(name):
+    project = SHOPS[name]
+    cuts = cutting_list(project, seconds=1.0)
+    kerf = math.ceil(project.build.kerf / tick(project) - 1e-6) * tick(project)
+    pieces = [piece for pipe in cuts for bar in pipe.bars for piece in bar.pieces]
+    assert sorted(numbered(cuts).values()) == list(range(1, len(pieces) + 1))
+    wanted = {p.id for p in straights(project)[0] if p.fits and p.length > 0}
+    assert {p.id for p in pieces} == wanted and len(pieces) == len(wanted)
+    for pipe in cuts:
+        assert "proven least" in proof_words(pipe) or "could be saved" in proof_words(pipe)
+        for bar in pipe.bars:
+            used = sum(piece.length for piece in bar.pieces) + kerf * (len(bar.pieces) - 1)
+            assert used <= bar.length + tick(project) * len(bar.pieces)
+
+
+def test_stock_that_will_not_do_is_one_sentence():
+    project = build_edits.with_stock(demo(), "spiral-steel", (0.5,))
+    project = build_edits.with_build(project, stock=(project.build.stock[0].replaced(diameter=0.2),))
+    with pytest.raises(DuctworkError, match="has no stock length; enter the lengths"):
+        cutting_list(project)
+    assert "no-stock" in {f.code for f in all_findings(project, assess(project))}
+    owned = build_edits.with_offcuts(demo(), "spiral-steel", 0.1524, (1.3, 1.3))
+    assert owned.build.offcuts == (Offcut(material="spiral-steel", diameter=0.1524, length=1.3, count=2),)
+    six = next(pipe for pipe in cutting_list(owned) if pipe.diameter > 0.15)
+    assert any(bar.owned for bar in six.bars) and sum(six.bought.values()) == 1
+
+
+# -- money
+
+
+def test_the_bill_adds_up_and_what_has_no_price_is_counted():
+    project = demo()
+    found = bill(project)
+    assert found.total == pytest.approx(sum(found.by_group().values())) == pytest.approx(sum(found.by_machine.values()))
+    assert found.made_up and not found.unpriced and found.by_machine["planer"] > found.by_machine["sweep"] > 0
+    fewer = build_edits.with_price(project, "gate/102/stepped", None)
+    assert [line.part.key for line in bill(fewer).unpriced] == ["gate/102/stepped"]
+    assert bill(fewer).total == pytest.approx(found.total - 7 * found.line["gate/102/stepped"].price)
+    bought = build_edits.with_owned(project, "gate/102/stepped", had=2, bought=5)
+    line = bill(bought).line["gate/102/stepped"]
+    assert line.left == 0 and line.sum == pytest.approx(5 * line.price)
+    other = build_edits.with_build(project, currency="EUR")
+    assert bill(other).total == 0 and len(bill(other).unpriced) == len(found.lines)
+    assert SHARED in found.by_machine
+
+
+def test_prices_go_out_and_come_back_through_csv():
+    project = demo()
+    bare = build_edits.with_build(project, prices=())
+    read_back = parse_prices(price_list(bill(project)), "list.csv", "USD", ())
+    again = build_edits.with_prices(bare, read_back.prices)
+    assert bill(again).total == pytest.approx(bill(project).total)
+    dealer = "Key;Unit price;Date\ngate/102/stepped;17,50 €;2026-03-01\ncap/pvc/102;2,10;\nclamp/64;;\n"
+    found = parse_prices(dealer, "dealer.csv", "USD", {"gate/102/stepped", "clamp/64"})
+    assert [(p.key, p.price, p.currency) for p in found.prices] == [
+        ("gate/102/stepped", 17.5, "EUR"), ("cap/pvc/102", 2.1, "USD"),
+    ]  # fmt: skip
+    assert found.unknown == ("cap/pvc/102",) and found.empty == 1
+
+
+@pytest.mark.parametrize(
+    ("text", "says"),
+    [
+        ("", "is empty"),
+        ("a,b\n1,2\n", "has no column 'part'"),
+        ("part,name\nx,y\n", "has no column 'price'"),
+        ("part,price\ngate/102,lots\n", "line 2: the price 'lots' is no number"),
+        ("part,price\ngate/102,-3\n", "line 2: the price '-3' cannot be used"),
+        ("part,price\nBad Key!,3\n", "line 2: the key 'Bad Key!' cannot be used"),
+        ("part,price,currency\ngate/102,3,dollars\n", "line 2: the currency 'DOLLARS' cannot be used"),
+        ("part,price,date\ngate/102,3,yesterday\n", "line 2: the date 'yesterday' is none"),
+        ("part,price\n\0", "is not a text file"),
+        ("part,price\n" + "x" * 200_000 + ",1\n", "no readable CSV"),
+    ],
+)
+def test_a_broken_price_list_is_one_sentence(text, says):
+    with pytest.raises(FileError) as problem:
+        parse_prices(text, "list.csv", "USD", ())
+    assert says in str(problem.value) and str(problem.value).startswith("list.csv")
+
+
+def test_a_change_says_what_it_costs():
+    found = improvements(assess(demo()), "planer")
+    assert all(item.money is not None for item in found)
+    assert any(item.money.known and item.money.money > 0 for item in found)
+    assert all(item.money is None for item in improvements(assess(build_edits.with_build(demo(), prices=())), "planer"))
+
+
+def test_a_price_that_a_collector_had_goes_into_the_book():
+    raw = json.loads((ROOT / "tests/core/saved/v6.greycurrent.json").read_text())
+    raw["collectors"][0]["price"] = 900.0
+    project = project_file.from_raw(raw, "old")
+    assert [(p.key, p.price) for p in project.build.prices] == [("collector/3-hp-cyclone-15-in-impeller", 900.0)]
+
+
+# -- phases
+
+
+def test_runs_come_with_the_first_machine_that_they_serve():
+    late = build_edits.with_phase_of(demo(), ("saw", "planer", "jointer", "router-table", "sander", "sweep"), 2)
+    phases = phase_of(late)
+    assert phases["main-3"] == 1 and phases["main-4"] == 2 and phases["saw-stub"] == phases["gate-saw"] == 2
+    assert len(late.build.phases) == 2 and not hanging(late)
+    early = build_edits.with_phase_of(late, ("main-6",), 1)
+    assert {(h.run, h.waits_for) for h in hanging(early)} == {("main-6", "main-5")}
+    told = next(f for f in all_findings(early, assess(early)) if f.code == "hangs-on-nothing")
+    assert not hanging(told.fixes[0].edit(early)) or hanging(told.fixes[0].edit(early)) != hanging(early)
+    assert phase_of(build_edits.without_phases(early)) == phase_of(demo())
+    for wrong in (("wye-saw",), ()):
+        with pytest.raises(RefusedEdit):
+            build_edits.with_phase_of(early, wrong, 2)
+
+
+def test_a_phase_is_the_shop_with_only_its_parts_and_its_air_is_that_shops():
+    late = build_edits.with_phase_of(demo(), ("sander", "sweep"), 2)
+    first = standing(late, 1)
+    assert {m.id for m in demo().machines} - {m.id for m in first.machines} == {"sander", "sweep"}
+    # by hand: the sander's and the sweep's ducts taken away but for the main up to the wye, which is capped there
+    by_hand = removed(demo(), ["sander", "sweep"])
+    keep = {r.id for r in first.runs} | {"main-8"}
+    by_hand = by_hand.replaced(
+        runs=tuple(r for r in demo().runs if r.id in keep),
+        points=tuple(
+            p.replaced(end="cap") if p.id == "wye-sander" else p
+            for p in demo().points
+            if p.id in {*first.point, "wye-sander"}
+        ),
+        gates=tuple(g for g in demo().gates if g.run in keep),
+    )
+    for machine_id in ("saw", "planer", "router-table"):
+        got = assess(first).of_machine[machine_id].worst.airflow
+        assert got == pytest.approx(assess(by_hand).of_machine[machine_id].worst.airflow, rel=1e-5)
+    facts = phase_facts(late)
+    assert [f.number for f in facts] == [1, 2] and facts[0].capped
+    assert facts[1].project.replaced(build=demo().build, kept_designs=()) == demo().replaced(
+        machines=late.machines, kept_designs=()
+    )
+    assert facts[-1].so_far == pytest.approx(bill(demo()).total, rel=0.05)
+    assert {p.key.split("/")[0] for p in facts[1].waste} <= {"cap", "pipe", "screws", "tape", "hanger"}
+
+
+@pytest.mark.parametrize("budget", [1900.0, 2300.0, 10_000.0])
+def test_proposed_phases_keep_to_their_budget(budget):
+    made = proposed_phases(demo(), budget)
+    facts = phase_facts(made)
+    assert facts[0].number == 1 and all(f.phase.budget == budget for f in facts)
+    assert all(not f.over or len(f.new) <= 2 for f in facts)
+    assert {i for f in facts for i in f.new} == {*demo().machine, *demo().collector}
+    assert (len(facts) == 1) == (budget == 10_000.0) and not hanging(made)
+
+
+def test_phases_that_cannot_be_are_one_sentence():
+    for budget in (0.0, -5.0, math.inf, math.nan):
+        with pytest.raises(InputError, match="more than 0"):
+            proposed_phases(demo(), budget)
+    with pytest.raises(RefusedEdit, match="enter what the parts cost first"):
+        proposed_phases(build_edits.with_build(demo(), prices=()), 500.0)
+    with pytest.raises(RefusedEdit, match="nine are"):
+        build_edits.with_phase_of(demo(), ("saw",), 10)
+    with pytest.raises(InputError, match="make a phase first"):
+        build_edits.with_phase(demo(), 1, name="First")
+
+
+def test_a_kept_design_may_stand_for_a_phase_and_its_parts_are_waste_later():
+    kept, ident = kept_designs.kept(demo("allotment"), "One hose")
+    bigger = changed(kept, "hose", length=5.0)
+    phased = build_edits.with_phase_count(bigger, 2)
+    phased = build_edits.with_phase(phased, 1, design=ident)
+    facts = phase_facts(phased)
+    assert facts[0].project.run["hose"].length == 2.4 and facts[1].project.run["hose"].length == 5.0
+    assert [(p.key, round(p.quantity, 1)) for p in facts[1].bought] == [("hose/ribbed-hose/100", 2.6)]
+    assert kept_designs.dropped(phased, ident).build.phases[0].design is None
+    with pytest.raises(DuctworkError, match="does not exist"):
+        phased.replaced(kept_designs=())
+
+
+# -- progress
+
+
+def test_what_is_done_is_kept_and_undone():
+    project = build_edits.with_done(demo(), ("main-4", "no such run"), "sealed", True)
+    assert project.build.mounted == project.build.sealed == ("main-4",)
+    project = build_edits.with_done(project, ("main-4",), "mounted", False)
+    assert project.build.mounted == project.build.sealed == ()
+    project = build_edits.with_cut(project, "main-4/pipe-1", 0.99)
+    assert project_file.parse(project_file.dump(project), "file") == project
+    assert build_edits.with_cut(project, "main-4/pipe-1", None).build.cut == ()
+    for bad in ({"currency": "dollars"}, {"kerf": -1.0}, {"keep_offcuts": 99.0}):
+        with pytest.raises(InputError):
+            build_edits.with_build(project, **bad)
+
+
+# -- made in the shop
+
+
+def test_what_decides_against_hand_worked_figures():
+    assert leaking(1e-4, 1500.0, 1.2) == pytest.approx(0.62 * 1e-4 * 50.0)
+    assert gate_leak_share(0.1, 0.0005) == pytest.approx(0.02)  # π d g over π d²/4
+    assert holding_force(0.1, 2000.0, 1.0, 2.0) == pytest.approx(2 * (15.708 + 9.81), rel=1e-4)
+    assert warming(1000.0, 0.1) == pytest.approx(1000 / (1.2 * 1006 * 0.1), rel=0.01)
+    assert clean_air(0.3, 0.5, 60.0) == pytest.approx(9.0)
+    half, whole = (template("hood").made({"closed": c}, METRIC) for c in (0.5, 0.0))
+    assert "Closing 50% of the opening wins" in half.facts[0] and half.decides != whole.decides
+
+
+@pytest.mark.parametrize("name", [item.name for item in TEMPLATES])
+def test_every_template_draws_at_any_size_or_says_why_not(name):
+    chosen, said = template(name), list[str]()
+
+    @settings(max_examples=25, deadline=None)
+    @given(
+        st.fixed_dictionaries({a.name: st.floats(a.least, a.most) for a in chosen.asks}), st.sampled_from([US, METRIC])
+    )
+    def drawn(figures, display):
+        try:
+            made = sheet(name, figures, display)
+        except InputError as problem:
+            said.append(str(problem))
+            return
+        left, low, right, high = made.bounds
+        assert math.isfinite(right - left) and right > left and high > low and len(made.notes) >= 3
+        ElementTree.fromstring(svg(made))
+
+    drawn()
+    assert all(chosen.title.split()[0] in sentence for sentence in said)
+    for asked in chosen.asks:
+        for display in (US, METRIC):
+            value = (asked.least + asked.most) / 2
+            assert read(asked, say(asked, value, display), display) == pytest.approx(value, rel=0.02, abs=0.002)
+        with pytest.raises(InputError):
+            chosen.figures({asked.name: asked.most * 2 + 1})
+    with pytest.raises(InputError, match="choose one of"):
+        template("boat")
+
+
+def test_a_shop_made_gate_takes_the_bought_ones_place_and_leaks():
+    now = assess(demo())
+    made = made_for(now, "gate", "gate-planer")
+    assert figures_at(now, "gate", "gate-planer")["bore"] == pytest.approx(0.127)
+    assert made.gate["gate-planer"].leak == pytest.approx(gate_leak_share(0.127, 0.0005))
+    keys = {part.key: part.quantity for part in PartsList(made).parts}
+    assert "gate/127/stepped" not in keys and keys["made/gate"] == 1
+    assert bought_instead(made, "gate", "gate-planer") == demo()
+    for project in (demo(), demo("allotment"), demo("empty")):
+        found = assess(project)
+        for element in ("", *project.element):
+            for name in templates_at(project, element):
+                with contextlib.suppress(InputError):
+                    made_for(found, name, element)
+
+
+# -- drawings and papers
+
+
+def test_drawings_are_true_to_scale_in_dxf_and_svg(tmp_path):
+    project = demo()
+    plan, mains, drops = drawings(bill(project))
+    assert len(mains) == 1 and len(drops) == 10
+    write_dxf([plan, *mains, *drops], tmp_path / "all.dxf")
+    document = ezdxf.filemanagement.readfile(tmp_path / "all.dxf")
+    assert not document.audit().has_errors and document.header["$INSUNITS"] == 6
+    walls = next(
+        e for e in document.modelspace() if e.dxf.layer == "WALLS" and e.dxftype() == "LWPOLYLINE" and e.closed
+    )
+    xs, ys = zip(*((x, y) for x, y, *_ in walls.get_points()), strict=True)
+    assert (max(xs) - min(xs), max(ys) - min(ys)) == pytest.approx((9.4488, 5.1816))
+    texts = {e.dxf.text for e in document.modelspace().query("TEXT")}
+    assert {"Planer", "31'", "Plan", "Saw's cabinet"} <= texts
+    root = ElementTree.fromstring(svg(plan))
+    outline = next(e for e in root.iter() if e.tag.endswith("polygon")).get("points").split()
+    wide = max(float(p.split(",")[0]) for p in outline) - min(float(p.split(",")[0]) for p in outline)
+    assert wide == pytest.approx(9.4488 * 1000 / plan.scale, abs=0.01)
+    assert root.get("width").endswith("mm") and root.get("viewBox").split()[2] == root.get("width")[:-2]
+
+
+@pytest.mark.parametrize("name", SHOPS)
+def test_papers_can_be_made_of_every_shop(name):
+    project = SHOPS[name]
+    made = papers(assess(project), phase_facts(project))
+    titles = [section.title for section in made.sections]
+    assert titles[0] == project.name and "What to buy" in titles and titles[-1] == "Before you climb the ladder"
+    assert all(section.blocks for section in made.sections)
+
+
+# -- the command line
+
+
+def test_the_commands_that_build(tmp_path, capsys):
+    loft = ROOT / "grey_current/shop/demos/net-loft.greycurrent.json"
+
+    def told(*arguments: object, status: int = 0) -> str:
+        assert cli.main([str(a) for a in arguments]) == status
+        captured = capsys.readouterr()
+        assert "Traceback" not in captured.err
+        return captured.out + captured.err
+
+    parts = json.loads(told("parts", loft, "--json"))
+    assert parts["format"] == "grey-current/parts/1"
+    assert {"key", "name", "quantity", "unit", "for", "price", "owned"} <= set(parts["parts"][0])
+    for piece in parts["straights"]:
+        taken = sum(piece["takeoff_m"])
+        assert piece["length_m"] - piece["joint_m"] + taken == pytest.approx(piece["centre_line_m"], abs=3e-6)
+    cuts = json.loads(told("cuts", loft, "--json"))
+    assert cuts["format"] == "grey-current/cuts/1" and cuts["lengths_used"] == cuts["lower_bound"] == 7
+    assert told("parts", loft, "--csv").count("\n") == len(parts["parts"]) + 1
+    assert "proven least" in told("cuts", loft) and told("cuts", loft, "--csv").startswith("number,piece")
+    (tmp_path / "prices.csv").write_text(told("parts", loft, "--price-list").replace(",1450,", ",1,"))
+    assert (
+        json.loads(told("parts", loft, "--prices", tmp_path / "prices.csv", "--json"))["total"] < parts["total"] - 1000
+    )
+    phased = tmp_path / "phased.greycurrent.json"
+    assert "so far" in told("phases", loft, "--budget", "2100", "-o", phased)
+    phases = json.loads(told("phases", phased, "--json"))["phases"]
+    assert len(phases) == 2 and "What" not in told("parts", phased, "--phase", 1, "--csv")
+    made = told("make", "coupler", "outer=110mm", "bore=4in", "-o", tmp_path / "ring.svg")
+    assert "magnets" in made and ElementTree.parse(tmp_path / "ring.svg")
+    saved = told("papers", loft, "-o", tmp_path / "papers", "--svg", "--dxf")
+    assert saved.count("Saved") == 12 + 1 + 3 == len(list((tmp_path / "papers").iterdir()))
+    for bad, says in {
+        ("parts", loft, "--phase", 3): "phases of this shop are 1 to 1",
+        ("phases", loft, "-o", phased): "give a budget as well",
+        ("phases", loft, "--budget", "0"): "more than 0",
+        ("make", "boat"): "choose one of gate",
+        ("make", "gate", "bore"): "write NAME=SIZE",
+        ("make", "gate", "bore=huge"): "write a length",
+        ("make", "gate", "bore=0"): "it should be from 30 mm",
+        ("parts", loft, "--prices", tmp_path / "none.csv"): "cannot be read",
+        ("papers", loft, "-o", phased): "",
+    }.items():
+        assert says in told(*bad, status=2)
+
+
+def test_the_report_names_what_does_not_fit():
+    text = build_report.parts_text(bill(demo()))
+    assert text.count("No room for pipe in") == 3 and "by made-up prices of the demo" in text
