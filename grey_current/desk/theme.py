@@ -55,7 +55,7 @@ class Palette:
             "starved": self.starved,
             "settles": self.settled,
             "too fast": self.fast,
-            "mounted": self.accent,
+            "mounted": self.ink,
             "sealed": self.good,
         }.get(word, self.soft)
 

@@ -10,7 +10,7 @@ from typing import Any
 from grey_current.build.bill import Bill, Line
 from grey_current.build.cuts import PipeCuts, numbered, proof_words
 from grey_current.build.phases import PhaseFacts
-from grey_current.build.words import money_words, quantity_words, totals_words
+from grey_current.build.words import money_words, quantity_words, served_words, totals_words
 from grey_current.design.parts.keys import part_words
 from grey_current.design.parts.straights import Straight
 from grey_current.shop.catalogue import materials
@@ -215,7 +215,7 @@ def phases_text(project: Project, phases: Iterable[PhaseFacts]) -> str:
         if facts.over:
             lines.append(f"   over its budget by {money_words(facts.over, currency)}")
         lines.append(
-            f"   serves {served} of {asked}"
+            f"   {served_words(facts.met, served, asked)}"
             + (f"; new: {', '.join(names.of(i) for i in facts.new)}" if facts.new else "")
         )
         if facts.capped:
@@ -243,6 +243,7 @@ def phases_report(project: Project, phases: Iterable[PhaseFacts]) -> dict[str, A
                 "over": round(facts.over, 2),
                 "unpriced": list(facts.money.unpriced),
                 "new": list(facts.new),
+                "met": facts.met,
                 "served": facts.served[0],
                 "asked": facts.served[1],
                 "worst_share": facts.judgement.worst,

@@ -47,12 +47,15 @@ def with_prices(project: Project, found: Iterable[Price]) -> Project:
     return with_build(project, prices=(*others, *new.values()))
 
 
-def with_owned(project: Project, key: str, *, had: float | None = None, bought: float | None = None) -> Project:
-    """The project with another number of a part that is there already, had before or bought."""
+def with_owned(
+    project: Project, key: str, *, had: float | None = None, bought: float | None = None, used: float | None = None
+) -> Project:
+    """The project with another number of a part that is there already, had before or bought, or used up."""
     now = next((item for item in project.build.owned if item.key == key), Owned(key=key))
-    raw = {"key": key, "had": now.had if had is None else had, "bought": now.bought if bought is None else bought}
+    given = {"had": had, "bought": bought, "used": used}
+    raw = {name: getattr(now, name) if value is None else value for name, value in given.items()}
     others = tuple(item for item in project.build.owned if item.key != key)
-    return with_build(project, owned=others if raw["had"] == raw["bought"] == 0 else (*others, raw))
+    return with_build(project, owned=(*others, {"key": key, **raw}) if any(raw.values()) else others)
 
 
 def with_own_size(project: Project, key: str, takes: tuple[float, ...] | None) -> Project:

@@ -36,11 +36,13 @@ class PriceShelf(Value):
 
 
 class Owned(Value):
-    """How many units of a part are there already: had before (which costs nothing) or bought."""
+    """How many units of a part are there already, had before (which costs nothing) or bought, and used up of them."""
 
     key: PartKey
     had: Annotated[float, Field(ge=0, le=10_000)] = 0.0
     bought: Annotated[float, Field(ge=0, le=10_000)] = 0.0
+    used: Annotated[float, Field(ge=0, le=10_000)] = 0.0
+    """Lengths of pipe that are cut up already; they are wanted no more, and were paid for."""
 
 
 class StockLength(Value):
@@ -70,10 +72,11 @@ class OwnSize(Value):
 
 
 class CutPiece(Value):
-    """A piece that was cut, and to which length (m)."""
+    """A piece that was cut, and to which length (m); `away`: its bar is used up, and what was left of it kept."""
 
     piece: PieceId
     length: Size
+    away: bool = False
 
 
 class Phase(Value):

@@ -11,6 +11,7 @@ from typing import Any, TypeVar
 from grey_current.build.bill import Bill, bill
 from grey_current.build.cuts import Known
 from grey_current.build.phases import PhaseFacts
+from grey_current.build.progress import Progress, progress
 from grey_current.design.findings.all_findings import AIR_RULES, GROUND_RULES, steps
 from grey_current.design.findings.finding import Finding, Inspection, in_order
 from grey_current.design.findings.remedies import Remedies
@@ -188,6 +189,11 @@ class Computed:
     def bill(self) -> Bill:
         """The bill, by the cuttings known so far. Raises `DuctworkError` where no pipe that is sold will do."""
         return self._of_project("bill", lambda: bill(self.assessment.project, self.parts, quick=self._cuttings))
+
+    @property
+    def progress(self) -> Progress | None:
+        """How far the building is; None where nothing is ticked."""
+        return self._of_project("progress", lambda: (progress(self.assessment.project, self.parts),))[0]
 
     @property
     def phases(self) -> tuple[PhaseFacts, ...]:

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections import Counter
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
+from grey_current.build.progress import Progress
 from grey_current.design.findings.finding import Finding
 from grey_current.shop.model import Project
 from grey_current.workspace.placing import Placing
@@ -24,12 +25,16 @@ class StageState:
     mark: Mark
     count: int
     words: str
+    progress: float | None = None
+    """How far the phase under way is built, as a share; None where nothing is ticked."""
 
 
 def stage_states(workspace: Workspace) -> tuple[StageState, ...]:
     """All stages in their order."""
     counts = Counter(f.stage for f in workspace.known_findings if f.severity != "note")
-    return tuple(_state(entry, workspace.project, counts[entry.name]) for entry in STAGES)
+    states = [_state(entry, workspace.project, counts[entry.name]) for entry in STAGES]
+    done = workspace.computed.progress if not workspace.in_gesture else None
+    return tuple(_with_progress(state, done) if state.stage == "build" and done else state for state in states)
 
 
 def _state(entry: Stage, project: Project, count: int) -> StageState:
@@ -38,6 +43,11 @@ def _state(entry: Stage, project: Project, count: int) -> StageState:
     if count:
         return StageState(entry.name, entry.title, "look", count, f"{count} to look at")
     return StageState(entry.name, entry.title, "done", 0, "in order")
+
+
+def _with_progress(state: StageState, done: Progress) -> StageState:
+    phase = f"phase {done.phase}: " if done.phases > 1 else ""
+    return replace(state, progress=done.share, words=f"{state.words}; {phase}{done.done} of {done.asked} ticks")
 
 
 def stage_findings(workspace: Workspace) -> tuple[Finding, ...]:

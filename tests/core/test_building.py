@@ -9,6 +9,7 @@ import random
 import re
 from collections import Counter
 from pathlib import Path
+from typing import Any
 from xml.etree import ElementTree
 
 import ezdxf.filemanagement
@@ -18,7 +19,7 @@ from hypothesis import strategies as st
 
 from grey_current import cli
 from grey_current.build.bill import SHARED, bill
-from grey_current.build.cuts import cutting_list, numbered, proof_words, tick
+from grey_current.build.cuts import cutting_list, finished, numbered, proof_words, put_away, tick
 from grey_current.build.cutting import Bar, cut
 from grey_current.build.made.at_place import bought_instead, figures_at, made_for, templates_at
 from grey_current.build.made.joints import gate_leak_share, holding_force, leaking
@@ -413,6 +414,22 @@ def test_what_is_done_is_kept_and_undone():
             build_edits.with_build(project, **bad)
 
 
+def test_bars_that_are_cut_are_put_away_and_their_offcuts_kept():
+    project, whole = demo(), bill(demo()).total
+    six = cutting_list(project)[0]
+    for piece in six.bars[1].pieces:  # the second bar of 6 in pipe: 4' 9" are left of it
+        project = build_edits.with_cut(project, piece.id, piece.length)
+    assert [bar for _, bar in finished(project, cutting_list(project))] == [six.bars[1]]
+    project = put_away(project, cutting_list(project))
+    left = cutting_list(project)[0]
+    assert {p.id for b in left.bars for p in b.pieces} == {p.id for p in six.bars[0].pieces}
+    assert [(o.length, o.count) for o in project.build.offcuts] == [(pytest.approx(six.bars[1].rest, abs=1e-4), 1)]
+    assert bill(project).total <= whole + 0.01 and project.build.owned[0].used == 1
+    assert phase_facts(project)[-1].so_far == pytest.approx(bill(project).total)
+    moved = changed(project, "bend-1", x=2.9)  # what was cut fits no more, so it is cut again
+    assert {p.id for b in cutting_list(moved)[0].bars for p in b.pieces} > {p.id for b in left.bars for p in b.pieces}
+
+
 # -- made in the shop
 
 
@@ -482,8 +499,10 @@ def test_drawings_are_true_to_scale_in_dxf_and_svg(tmp_path):
     write_dxf([plan, *mains, *drops], tmp_path / "all.dxf")
     document = ezdxf.filemanagement.readfile(tmp_path / "all.dxf")
     assert not document.audit().has_errors and document.header["$INSUNITS"] == 6
-    walls = next(
-        e for e in document.modelspace() if e.dxf.layer == "WALLS" and e.dxftype() == "LWPOLYLINE" and e.closed
+    walls: Any = next(
+        e
+        for e in document.modelspace().query("LWPOLYLINE")
+        if e.dxf.layer == "WALLS" and e.closed  # type: ignore[attr-defined]
     )
     xs, ys = zip(*((x, y) for x, y, *_ in walls.get_points()), strict=True)
     assert (max(xs) - min(xs), max(ys) - min(ys)) == pytest.approx((9.4488, 5.1816))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from grey_current.build.cuts import numbered
+from grey_current.build.cuts import finished, numbered, put_away
 from grey_current.build.words import money_words, quantity_words, totals_words
 from grey_current.design.findings.finding import of_element
 from grey_current.design.parts.keys import kind_of, part_words
@@ -75,10 +75,28 @@ def _overview(workspace: Workspace) -> Page:
             *([Section("By whose it is", whose)] if whose else []),
             *made_sections(workspace, ""),
         ],
-        "cuts": [*stock_sections(project), *sealing_sections(project)],
+        "cuts": [*_put_away(workspace), *stock_sections(project), *sealing_sections(project)],
         "phases": [_phase_section(workspace)],
     }
     return Page("Build", subtitle, tuple(sections[workspace.face]), stage_findings(workspace), CAUTION)
+
+
+def _put_away(workspace: Workspace) -> list[Section]:
+    """A button that puts away the bars that are cut, where there are any."""
+    cuts = workspace.computed.bill.cuts
+    bars = finished(workspace.project, cuts)
+    if not bars:
+        return []
+    kept = sum(bar.rest >= workspace.project.build.keep_offcuts for _, bar in bars)
+    words = "1 bar is cut" if len(bars) == 1 else f"{len(bars)} bars are cut"
+    action = ActionField(
+        "put-away",
+        f"Put away: {words}",
+        "Put away what is cut",
+        lambda p: put_away(p, cuts),
+        f"their pieces leave the list; {kept} offcut{'' if kept == 1 else 's'} long enough to keep",
+    )
+    return [Section("Cut", (action,))]
 
 
 def _currency(project: Project) -> TextField:

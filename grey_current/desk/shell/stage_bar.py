@@ -45,6 +45,10 @@ class StageTab(QWidget):
         painter.fillRect(box.adjusted(0, 0, 0, -3), p.sheet if self.here else p.bench)
         if self.here:
             painter.fillRect(QRectF(box.left(), box.bottom() - 3, box.width(), 3), p.accent)
+        if self.state.progress is not None:
+            foot = QRectF(box.left() + 8, box.bottom() - 7, box.width() - 16, 3)
+            painter.fillRect(foot, p.rule)
+            painter.fillRect(QRectF(foot.left(), foot.top(), foot.width() * self.state.progress, 3), p.good)
         if self.hasFocus():
             painter.setPen(QPen(p.accent, 1, Qt.PenStyle.DotLine))
             painter.drawRect(box.adjusted(1, 1, -1, -4))

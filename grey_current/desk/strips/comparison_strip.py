@@ -7,11 +7,13 @@ from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from grey_current.design.improve.comparison import Difference, Figures, served
+from grey_current.design.parts.costs import shop_cost
 from grey_current.design.words import state_word, transport_word
 from grey_current.desk import glyphs
 from grey_current.desk.plain import plain_label
 from grey_current.desk.strips.panel import StripPanel
 from grey_current.desk.theme import SPACE, Palette, font
+from grey_current.shop.kept_designs import as_project
 from grey_current.units import Display
 from grey_current.workspace.workspace import Workspace
 
@@ -97,12 +99,20 @@ class ComparisonStrip(StripPanel):
             return
         self.head.setText(
             f"{kept.name}: {served(rows, False)} of {len(rows)} machines get what they need.   "
-            f"As drawn now: {served(rows, True)} of {len(rows)}."
+            f"As drawn now: {served(rows, True)} of {len(rows)}.{self._money(kept.id)}"
         )
         self._columns.setText(
             f"Each machine running alone. Upper bar {kept.name}, lower bar as drawn now; the stroke is the need."
         )
         self.rows.show_rows(rows, self.colours, Display(self.workspace.project.settings.units))
+
+    def _money(self, kept: str) -> str:
+        """What the parts of both cost, where there are prices."""
+        project = self.workspace.project
+        costs = [shop_cost(as_project(project, kept)), shop_cost(project)]
+        if costs[0] is None or costs[1] is None:
+            return ""
+        return f"   Parts for {costs[0]:,.0f}, now {costs[1]:,.0f} {project.build.currency}."
 
 
 def paint_difference(painter: QPainter, box: QRectF, row: Difference, p: Palette, display: Display) -> None:

@@ -9,7 +9,7 @@ from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
 from grey_current.build.phases import PhaseFacts
-from grey_current.build.words import money_words
+from grey_current.build.words import money_words, served_words
 from grey_current.desk.theme import Palette, font, mixed
 from grey_current.shop.build_plan import MOST_PHASES
 
@@ -140,7 +140,7 @@ class Staircase(QWidget):
         painter.fillRect(step, mixed(p.sheet, p.accent, 0.14))
         painter.fillRect(QRectF(step.left(), step.top(), step.width(), 3), p.starved if facts.over else p.accent)
         served, asked = facts.served
-        done = room * (served / asked) if asked else 0.0
+        done = room * (facts.met / asked) if asked else 0.0
         painter.fillRect(QRectF(box.right() - 8, box.bottom() - done, 6, done), p.good)
         painter.setPen(p.ink)
         painter.setFont(font("small", bold=True))
@@ -151,7 +151,7 @@ class Staircase(QWidget):
         )
         painter.setFont(font("fine"))
         painter.setPen(p.soft)
-        words = [f"so far {money_words(facts.so_far, self.currency, 0)}; serves {served} of {asked}"]
+        words = [f"{served_words(facts.met, served, asked)}; so far {money_words(facts.so_far, self.currency, 0)}"]
         more = []
         if facts.over:
             more.append(f"over its budget by {facts.over:,.0f}")
