@@ -13,12 +13,8 @@ from PyQt6.QtCore import QEvent, QMessageLogContext, QTimer, QtMsgType, qInstall
 from PyQt6.QtWidgets import QApplication
 
 from grey_current.air import compiled
-from grey_current.build.papers import papers
-from grey_current.build.phases import phase_facts
 from grey_current.design.flow.assessment import assess
 from grey_current.desk import glyphs
-from grey_current.desk.papers.layout import pages
-from grey_current.desk.papers.painting import save_pdf
 from grey_current.desk.shell.guard import Guard
 from grey_current.desk.shell.recovery import offer
 from grey_current.desk.shell.window import MainWindow
@@ -103,6 +99,11 @@ def main(arguments: list[str] | None = None) -> int:
 
 def _papers(project: Project, path: Path, size: str) -> int:
     """Make the papers of a shop without a window."""
+    from grey_current.build.papers import papers  # noqa: PLC0415 - not needed for a window
+    from grey_current.build.phases import phase_facts  # noqa: PLC0415
+    from grey_current.desk.papers.layout import pages  # noqa: PLC0415
+    from grey_current.desk.papers.painting import save_pdf  # noqa: PLC0415
+
     try:
         phases = phase_facts(project) if project.build.phases else ()
         made = papers(assess(project), phases)

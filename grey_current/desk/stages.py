@@ -14,9 +14,8 @@ from grey_current.desk.floor.machines_tool import MachinesTool
 from grey_current.desk.floor.scene import Emphasis
 from grey_current.desk.floor.shop_tool import ShopTool
 from grey_current.desk.floor.tool import Tool
-from grey_current.desk.inspector import air_pages, build_pages, collector_page, machine_page, shop_pages
+from grey_current.desk.inspector import air_pages, collector_page, machine_page, shop_pages
 from grey_current.desk.inspector.fields import Page
-from grey_current.desk.strips.build_strip import BuildStrip
 from grey_current.desk.strips.card_strip import building_strip, machine_strip
 from grey_current.desk.strips.comparison_strip import ComparisonStrip
 from grey_current.desk.strips.laying_strip import LayingStrip
@@ -57,7 +56,15 @@ def _lever_frame(workspace: Workspace, palette: Palette, library: Library) -> St
 
 def _build_strip(workspace: Workspace, palette: Palette, library: Library) -> StripPanel:
     del library
+    from grey_current.desk.strips.build_strip import BuildStrip  # noqa: PLC0415 - not needed for the first picture
+
     return BuildStrip(workspace, palette)
+
+
+def _build_page(workspace: Workspace) -> Page | None:
+    from grey_current.desk.inspector import build_pages  # noqa: PLC0415 - not needed for the first picture
+
+    return build_pages.stage_page(workspace)
 
 
 def _match_chart(workspace: Workspace, palette: Palette, library: Library) -> StripPanel:
@@ -73,7 +80,7 @@ STAGE_VIEWS: dict[str, StageView] = {
     "collector": StageView("bodies", MachinesTool, _match_chart, collector_page.stage_page),
     "air": StageView("air", AirTool, _run_strip, air_pages.stage_page, compares=True),
     "gates": StageView("air", AirTool, _lever_frame, air_pages.stage_page, compares=True),
-    "build": StageView("air", BuildTool, _build_strip, build_pages.stage_page),
+    "build": StageView("air", BuildTool, _build_strip, _build_page),
 }
 
 

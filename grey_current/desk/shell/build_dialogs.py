@@ -1,27 +1,25 @@
-"""What the Build stage asks about files and printers: price lists, papers, drawings of things to make."""
+"""What the Build stage asks about files and printers: price lists, papers, drawings of things to make.
+
+What prints and draws is imported when it is asked for, so that the window is up sooner.
+"""
 
 from __future__ import annotations
 
 from collections.abc import Callable
 from pathlib import Path
+from typing import TYPE_CHECKING
 
-from PyQt6.QtPrintSupport import QPrintDialog, QPrinter
 from PyQt6.QtWidgets import QFileDialog, QWidget
 
-from grey_current.build.made.templates import sheet
-from grey_current.build.papers import papers
-from grey_current.build.phases import phase_facts
-from grey_current.desk.papers.layout import SIZES, PaperPage
-from grey_current.desk.papers.painting import print_pages, save_pdf
-from grey_current.desk.papers.preview import PapersDialog
 from grey_current.errors import FileError, GreyCurrentError
-from grey_current.files.building_files import save_lists
-from grey_current.files.drawing_svg import svg
-from grey_current.files.price_csv import price_list, read_prices
 from grey_current.files.safe_write import write_whole
 from grey_current.shop.build_edits import with_prices
 from grey_current.units import Display
 from grey_current.workspace.workspace import Workspace
+
+if TYPE_CHECKING:
+    from grey_current.desk.papers.layout import PaperPage
+    from grey_current.desk.papers.preview import PapersDialog
 
 CSV = "Price lists (*.csv);;All files (*)"
 
@@ -35,6 +33,8 @@ class BuildDialogs:
 
     def save_prices(self) -> None:
         """Ask for a file and write the parts with their prices. Raises `FileError`."""
+        from grey_current.files.price_csv import price_list  # noqa: PLC0415
+
         chosen, _ = QFileDialog.getSaveFileName(self.window, "Save the price list", self._named("prices.csv"), CSV)
         if chosen:
             write_whole(price_list(self.workspace.computed.bill), Path(chosen))
@@ -47,6 +47,8 @@ class BuildDialogs:
 
     def take_prices(self, path: Path) -> None:
         """Take the prices of a price list, as one step. Raises `FileError` for a file that is none."""
+        from grey_current.files.price_csv import read_prices  # noqa: PLC0415
+
         project = self.workspace.project
         found = read_prices(
             path, project.build.currency, (line.part.key for line in self.workspace.computed.bill.lines)
@@ -59,6 +61,10 @@ class BuildDialogs:
 
     def preview(self) -> None:
         """Show the papers, to be printed or saved. Raises `DuctworkError` where pipe has no stock length."""
+        from grey_current.build.papers import papers  # noqa: PLC0415
+        from grey_current.build.phases import phase_facts  # noqa: PLC0415
+        from grey_current.desk.papers.preview import PapersDialog  # noqa: PLC0415
+
         now = self.workspace.assessment.counted
         phases = phase_facts(now.project) if now.project.build.phases else ()
         made = papers(now, phases, self.workspace.computed.bill)
@@ -77,18 +83,26 @@ class BuildDialogs:
             dialog.complain(str(problem))
 
     def _print(self, dialog: PapersDialog, pages: list[PaperPage]) -> None:
+        from PyQt6.QtPrintSupport import QPrintDialog, QPrinter  # noqa: PLC0415
+
+        from grey_current.desk.papers.painting import print_pages  # noqa: PLC0415
+
         printer = QPrinter(QPrinter.PrinterMode.HighResolution)
         asking = QPrintDialog(printer, dialog)
         if asking.exec():
             print_pages(pages, printer)
 
     def _save(self, dialog: PapersDialog, pages: list[PaperPage], size: str) -> None:
+        from grey_current.desk.papers.painting import save_pdf  # noqa: PLC0415
+
         chosen, _ = QFileDialog.getSaveFileName(dialog, "Save the papers", self._named("papers.pdf"), "PDF (*.pdf)")
         if chosen:
-            save_pdf(pages, Path(chosen), self.workspace.project.name, size if size in SIZES else "A4")
+            save_pdf(pages, Path(chosen), self.workspace.project.name, size)
 
     def save_all(self) -> None:
         """Ask for a folder and write drawings and lists into it. Raises `FileError`."""
+        from grey_current.files.building_files import save_lists  # noqa: PLC0415
+
         chosen = QFileDialog.getExistingDirectory(self.window, "Save drawings and lists in a folder")
         if chosen:
             made = save_lists(self.workspace.project, Path(chosen), {"svg", "dxf"}, self.workspace.computed.bill)
@@ -96,6 +110,9 @@ class BuildDialogs:
 
     def save_drawing(self, template: str, figures: dict[str, float]) -> None:
         """Ask for a file and save the drawing of a thing to make. Raises `FileError`, `InputError` for bad figures."""
+        from grey_current.build.made.templates import sheet  # noqa: PLC0415
+        from grey_current.files.drawing_svg import svg  # noqa: PLC0415
+
         drawing = sheet(template, figures, Display(self.workspace.project.settings.units))
         chosen, _ = QFileDialog.getSaveFileName(self.window, "Save the drawing", f"{template}.svg", "Drawings (*.svg)")
         if chosen:
