@@ -156,13 +156,13 @@ def _papers(options: argparse.Namespace) -> int:
     for path in save_lists(project, options.folder, wanted):
         print(f"Saved {path}")
     if "pdf" in wanted:
-        print(f"Saved {_pdf(options.file, options.folder / 'papers.pdf', options.letter)}")
+        print(f"Saved {by_the_window(options.file, options.folder / 'papers.pdf', '--papers', options.letter)}")
     return FINE
 
 
-def _pdf(project: Path, path: Path, letter: bool) -> Path:
+def by_the_window(project: Path, path: Path, what: str, letter: bool) -> Path:
     """Let the window's own program print, without a window: it alone knows Qt."""
-    command = [sys.executable, "-m", "grey_current.desk.app", str(project), "--papers", str(path)]
+    command = [sys.executable, "-m", "grey_current.desk.app", str(project), what, str(path)]
     environment = {**os.environ, "QT_QPA_PLATFORM": "offscreen"}
     done = subprocess.run(
         [*command, *(["--letter"] if letter else [])], env=environment, capture_output=True, text=True, check=False

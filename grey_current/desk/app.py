@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import datetime
 import gc
 import os
 import sys
@@ -19,7 +20,7 @@ from grey_current.desk.shell.guard import Guard
 from grey_current.desk.shell.recovery import offer
 from grey_current.desk.shell.window import MainWindow
 from grey_current.desk.theme import font, load_fonts
-from grey_current.errors import GreyCurrentError
+from grey_current.errors import GreyCurrentError, RefusedEdit
 from grey_current.files import project_file
 from grey_current.shop.demo_shops import DEMOS, demo_path
 from grey_current.shop.model import Project
@@ -48,7 +49,7 @@ def main(arguments: list[str] | None = None) -> int:
     """Open the window on a file or a demo shop. Exit status 2 for bad input."""
     options = _parser().parse_args(arguments)
     if not any(os.environ.get(name) for name in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")):
-        if not (options.picture or options.papers):
+        if not (options.picture or options.papers or options.cards):
             sys.stderr.write(f"grey-current-desk: {NO_SCREEN}\n")
             return 2
         os.environ["QT_QPA_PLATFORM"] = "offscreen"
@@ -66,8 +67,8 @@ def main(arguments: list[str] | None = None) -> int:
     application.setStyle("Fusion")
     load_fonts()
     application.setFont(font())
-    if options.papers:
-        return _papers(workspace.project, options.papers, "Letter" if options.letter else "A4")
+    if options.papers or options.cards:
+        return _printed(workspace.project, options)
     settings = UserSettings(Path(options.settings) if options.settings else None)
     if options.theme:
         settings.use("theme", options.theme)
@@ -97,17 +98,25 @@ def main(arguments: list[str] | None = None) -> int:
     return status
 
 
-def _papers(project: Project, path: Path, size: str) -> int:
-    """Make the papers of a shop without a window."""
+def _printed(project: Project, options: argparse.Namespace) -> int:
+    """Make the papers of a shop, or its machines' cards, without a window."""
     from grey_current.build.papers import papers  # noqa: PLC0415 - not needed for a window
     from grey_current.build.phases import phase_facts  # noqa: PLC0415
+    from grey_current.desk.papers.card_pages import card_pages  # noqa: PLC0415
     from grey_current.desk.papers.layout import pages  # noqa: PLC0415
     from grey_current.desk.papers.painting import save_pdf  # noqa: PLC0415
+    from grey_current.work.cards import cards  # noqa: PLC0415
 
+    size = "Letter" if options.letter else "A4"
     try:
-        phases = phase_facts(project) if project.build.phases else ()
-        made = papers(assess(project), phases)
-        save_pdf(pages(made, size), path, project.name, size)
+        if options.cards:
+            made = card_pages(cards(assess(project)), project.name, datetime.date.today(), size)
+            if not made:
+                raise RefusedEdit("the cards", "printing them without machines", "put a machine in first")
+            save_pdf(made, options.cards, f"Cards of {project.name}", size)
+        if options.papers:
+            phases = phase_facts(project) if project.build.phases else ()
+            save_pdf(pages(papers(assess(project), phases), size), options.papers, project.name, size)
     except GreyCurrentError as problem:
         sys.stderr.write(f"{problem}\n")
         return 2
@@ -187,6 +196,7 @@ def _parser() -> argparse.ArgumentParser:
     parser.add_argument("--theme", choices=SETTINGS[0].choices, help="light or dark, for this time only")
     parser.add_argument("--settings", metavar="FOLDER", help="keep the settings in this folder")
     parser.add_argument("--papers", type=Path, metavar="FILE.pdf", help="make the papers of the file, and end")
+    parser.add_argument("--cards", type=Path, metavar="FILE.pdf", help="make the machines' cards, and end")
     parser.add_argument("--letter", action="store_true", help="papers on Letter instead of A4")
     parser.add_argument(
         "--picture", type=Path, metavar="FILE.png", help="start, paint, save a picture of the window, and end"

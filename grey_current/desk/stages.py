@@ -14,6 +14,7 @@ from grey_current.desk.floor.machines_tool import MachinesTool
 from grey_current.desk.floor.scene import Emphasis
 from grey_current.desk.floor.shop_tool import ShopTool
 from grey_current.desk.floor.tool import Tool
+from grey_current.desk.floor.work_tool import WorkTool
 from grey_current.desk.inspector import air_pages, collector_page, machine_page, shop_pages
 from grey_current.desk.inspector.fields import Page
 from grey_current.desk.strips.card_strip import building_strip, machine_strip
@@ -61,6 +62,19 @@ def _build_strip(workspace: Workspace, palette: Palette, library: Library) -> St
     return BuildStrip(workspace, palette)
 
 
+def _day_strip(workspace: Workspace, palette: Palette, library: Library) -> StripPanel:
+    del library
+    from grey_current.desk.strips.day_strip import DayStrip  # noqa: PLC0415 - not needed for the first picture
+
+    return DayStrip(workspace, palette)
+
+
+def _work_page(workspace: Workspace) -> Page | None:
+    from grey_current.desk.inspector import work_pages  # noqa: PLC0415 - not needed for the first picture
+
+    return work_pages.stage_page(workspace)
+
+
 def _build_page(workspace: Workspace) -> Page | None:
     from grey_current.desk.inspector import build_pages  # noqa: PLC0415 - not needed for the first picture
 
@@ -81,6 +95,7 @@ STAGE_VIEWS: dict[str, StageView] = {
     "air": StageView("air", AirTool, _run_strip, air_pages.stage_page, compares=True),
     "gates": StageView("air", AirTool, _lever_frame, air_pages.stage_page, compares=True),
     "build": StageView("air", BuildTool, _build_strip, _build_page),
+    "work": StageView("air", WorkTool, _day_strip, _work_page),
 }
 
 

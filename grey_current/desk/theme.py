@@ -140,6 +140,14 @@ def paper_font(pixels: int, bold: bool = False) -> QFont:
     return made
 
 
+def sized_font(pixels: float, bold: bool = False) -> QFont:
+    """The typeface in a size that follows the screen."""
+    made = QFont(FAMILY)
+    made.setPixelSize(max(round(pixels), 8))
+    made.setBold(bold)
+    return made
+
+
 def mixed(a: QColor, b: QColor, share: float) -> QColor:
     """A colour between two: `share` 0 is the first, 1 the second."""
     return QColor(*(round(x + (y - x) * share) for x, y in zip(a.getRgb()[:3], b.getRgb()[:3], strict=True)))

@@ -9,7 +9,7 @@ from pydantic import Field
 from grey_current.air.needs import Chips
 from grey_current.shop.build_plan import PhaseNumber
 from grey_current.shop.fans import Fan
-from grey_current.shop.values import Airflow, Bore, Height, Id, Name, Place, Pressure, Size, Turn, Value
+from grey_current.shop.values import Airflow, Bore, Height, Id, Name, Place, Pressure, Share, Size, Turn, Value
 
 
 class FreeArea(Value):
@@ -57,6 +57,8 @@ class Pickup(Value):
     """The user's own figure, which overrides both criteria."""
     own_fan: Fan | None = None
     """A machine with its own chip fan is a fan in the branch."""
+    caught: Share | None = None
+    """Share of the fine dust that it catches, by the user's own eye; None works it out."""
     tilts: bool = False
     """The port swings with the machine's blade or table, so a rigid duct would be torn off."""
 
@@ -102,6 +104,7 @@ class MachineBody(Value):
     priority: bool = False
     """Must never be short of air."""
     pickups: tuple[Pickup, ...] = ()
+    noise: Annotated[float, Field(ge=40, le=130, description="dB(A) where one stands, at work")] | None = None
     one_at_a_time: bool = False
     """A combination machine: of its several working places one is used at a time."""
     note: Annotated[str, Field(max_length=400)] = ""

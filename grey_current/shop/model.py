@@ -19,6 +19,7 @@ from grey_current.shop.laying import LayingChoices
 from grey_current.shop.room import Beam, Circuit, Feature, Opening, Outlet, Room, Underlay
 from grey_current.shop.structure import repeated_ids, structure_problems
 from grey_current.shop.values import Id, Name, Share, Value
+from grey_current.shop.work_plan import WorkPlan
 
 FORMAT = "grey-current/project"
 FORMAT_VERSION = 7
@@ -70,6 +71,7 @@ class Project(Design):
     settings: Settings = Settings()
     laying: LayingChoices = LayingChoices()
     build: BuildPlan = BuildPlan()
+    work: WorkPlan = WorkPlan()
     rooms: Annotated[tuple[Room, ...], Field(min_length=1, max_length=20)]
     openings: Annotated[tuple[Opening, ...], Field(max_length=100)] = ()
     beams: Annotated[tuple[Beam, ...], Field(max_length=100)] = ()

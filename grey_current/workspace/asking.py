@@ -34,6 +34,8 @@ def job(workspace: Workspace) -> Job | None:
         return Job("collector", sized_collector(workspace) or "", models=workspace.own_models) if machines else None
     if workspace.phase_budget is not None:
         return Job("phasing", f"{workspace.phase_budget!r}")
+    if workspace.stage == "work":
+        return Job("day") if project.work.day else None
     if workspace.stage == "build":
         return Job("building") if project.runs or project.collectors else None
     if workspace.stage not in ("air", "gates") or workspace.placing is not None:

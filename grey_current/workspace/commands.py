@@ -102,6 +102,15 @@ class Desk(Protocol):
     def save_lists(self) -> object:
         """Ask for a folder and write drawings and lists into it."""
 
+    def save_cards(self) -> object:
+        """Ask for a file and write the machines' cards."""
+
+    def save_chores(self) -> object:
+        """Ask for a file and write the chores as a calendar."""
+
+    def at_machine(self) -> object:
+        """Show a machine's card over the whole screen."""
+
     def show_keys(self) -> object:
         """Show keys and mouse."""
 
@@ -274,6 +283,8 @@ SHOP_COMMANDS = (
         enabled=lambda w: w.stage == "collector",
     ),
     Command("papers", "Papers for the shop…", "Shop", lambda d: d.show_papers(), "Ctrl+P", _has_ducts),
+    Command("cards", "Cards for the machines…", "Shop", lambda d: d.save_cards(), "", _has_machines),
+    Command("chores", "Save the chores as a calendar…", "Shop", lambda d: d.save_chores(), "", _has_machines),
     Command("save-lists", "Save drawings and lists in a folder…", "Shop", lambda d: d.save_lists(), "", _has_ducts),
     Command("save-prices", "Save the price list as CSV…", "Shop", lambda d: d.save_prices(), "", _has_ducts),
     Command("read-prices", "Read prices from CSV…", "Shop", lambda d: d.read_prices(), "", _has_ducts),
@@ -380,6 +391,7 @@ VIEW_COMMANDS = (
     Command("zoom-out", "Farther", "View", lambda d: d.zoom(0.8), "-"),
     Command("theme", "Light / dark", "View", lambda d: d.flip_theme(), "Ctrl+L"),
     Command("lanes", "Lanes of all machines / of the chosen one", "View", lambda d: d.flip_lanes(), "L", _at_machines),
+    Command("at-machine", "At the machine, full screen", "View", lambda d: d.at_machine(), "F11", _has_machines),
     Command("motion", "Moving air on / off", "View", lambda d: d.flip_motion(), "Ctrl+M"),
     Command(
         "next-machine", "Switch on the next machine", "View", lambda d: _step_machine(d, 1), "Ctrl+Down", _has_machines

@@ -28,7 +28,7 @@ from grey_current.shop.duct_graph import AirPaths
 from grey_current.shop.ducts import Run
 from grey_current.shop.model import Project
 from grey_current.shop.names import Names
-from grey_current.workspace.jobs import Building, Job, Result
+from grey_current.workspace.jobs import Building, Job, Result, Worked
 from grey_current.workspace.offering import Asked, Offer, offer_of
 
 T = TypeVar("T")
@@ -56,6 +56,8 @@ class Computed:
         self._made: tuple[int, dict[str, Any]] = (-1, {})
         self._cuttings: Known = {}
         self._phases: tuple[PhaseFacts, ...] = ()
+        self.worked: Worked | None = None
+        """How the day goes, as it was last known."""
         self._offer: tuple[tuple[int, Job], Result | None, Offer] | None = None
 
     def assess(self, project: Project, running: tuple[str, ...], places: tuple[str, ...] = ()) -> Assessment:
@@ -159,6 +161,8 @@ class Computed:
         self._result = (revision, job, found)
         if isinstance(found, Building):
             self._keep_building(found)
+        elif isinstance(found, Worked):
+            self.worked = found
         return True
 
     def known(self, job: Job | None) -> Result | None:

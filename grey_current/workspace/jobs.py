@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 from grey_current.build.cuts import Known, cutting_list
@@ -17,6 +17,10 @@ from grey_current.design.laying.resizing import Resized, resized
 from grey_current.errors import GreyCurrentError
 from grey_current.shop.catalogue import CollectorModel
 from grey_current.shop.model import Project
+from grey_current.work.cards import pair_answers
+from grey_current.work.day import Day, Worth, at_the_same_time, better_neighbours, better_order, plan_day, worth_making
+from grey_current.work.order import Order
+from grey_current.work.room_day import RoomChange, RoomDay, room_changes, room_day
 
 
 @dataclass(frozen=True)
@@ -24,13 +28,13 @@ class Job:
     """What is asked: what would help a machine (`subject`), what the whole shop, what other ways to make a part
     (`subject`) would be worth to a machine, what a collector (`subject`, empty for one to come) must do, how all ducts
     might be laid or those that are missing, in which sizes, or where a collector (`subject`) should stand; how the pipe
-    is cut and what each phase is, or phases for a budget (`subject`).
+    is cut and what each phase is, or phases for a budget (`subject`); how the day goes.
 
     `models` are the collectors considered besides the shipped ones.
     """
 
     about: Literal[
-        "machine", "shop", "part", "collector", "ducts", "unconnected", "sizes", "places", "building", "phasing"
+        "machine", "shop", "part", "collector", "ducts", "unconnected", "sizes", "places", "building", "phasing", "day"
     ]
     subject: str = ""
     machine: str = ""
@@ -54,6 +58,25 @@ class Building:
 
 
 @dataclass(frozen=True)
+class Worked:
+    """How the day goes: in the order that is typed, the better order and what it saves (s), the air of the rooms.
+
+    `changes` are what would clear it, `pairs` machines that get all they need together, `neighbours` two machines whose
+    places had better be changed.
+    """
+
+    day: Day
+    best: Order
+    saved: float
+    room: RoomDay
+    changes: tuple[RoomChange, ...] = ()
+    pairs: tuple[tuple[str, float, bool], ...] = ()
+    neighbours: tuple[str, str, float] | None = None
+    worth: tuple[Worth, ...] = ()
+    complete: bool = True
+
+
+@dataclass(frozen=True)
 class Phased:
     """The shop in phases for a budget each."""
 
@@ -68,7 +91,7 @@ class Refused:
 
 
 Laid = Proposals | CollectorPlaces | Resizings
-Result = Sequence[Improvement] | Sizing | Laid | Building | Phased | Refused
+Result = Sequence[Improvement] | Sizing | Laid | Building | Phased | Worked | Refused
 Report = Callable[[Result], None]
 
 
@@ -96,6 +119,8 @@ def _answered(now: Assessment, job: Job, wanted: Wanted, report: Report) -> Resu
         known: Known = {}
         cutting_list(now.project, known=known)
         return Building(known, phase_facts(now.project, wanted, known))
+    if job.about == "day":
+        return _worked(now, wanted, report)
     if job.about == "phasing":
         return Phased(proposed_phases(now.project, float(job.subject), wanted))
     if job.about == "machine":
@@ -105,3 +130,22 @@ def _answered(now: Assessment, job: Job, wanted: Wanted, report: Report) -> Resu
     if job.about == "part":
         return part_improvements(now, job.subject, job.machine, wanted)
     return sizing(now, job.subject or None, job.models, wanted)
+
+
+def _worked(now: Assessment, wanted: Wanted, report: Report) -> Worked:
+    """The day first, then what would help."""
+    jobs = now.project.work.day
+    day, (best, saved) = plan_day(now, jobs), better_order(now, jobs)
+    first = Worked(day, best, saved, room_day(now, day), complete=False)
+    report(first)
+    pairs = at_the_same_time(now, pair_answers(now)) if wanted() else []
+    changes = room_changes(now, day, wanted) if wanted() else []
+    neighbours = better_neighbours(now, jobs, day.order)
+    return replace(
+        first,
+        changes=tuple(changes),
+        pairs=tuple(pairs),
+        neighbours=neighbours,
+        worth=tuple(worth_making(now)),
+        complete=True,
+    )

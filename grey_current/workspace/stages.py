@@ -126,6 +126,20 @@ def _next_in_build(project: Project, codes: frozenset[str]) -> str:
     return "Tick pieces as they are cut and ducts as they are mounted and sealed."
 
 
+# -- Work
+
+
+def _begun_working(project: Project) -> bool:
+    return bool(project.work.day)
+
+
+def _next_in_work(project: Project, codes: frozenset[str]) -> str:
+    del codes
+    if not project.work.day:
+        return "Type a day's jobs on the right, as you would jot them down: saw 20 min, planer 25 walnut, sand 40."
+    return "Drag along the day below to see the dust. F11 shows a machine's card in large; Shop, Cards prints them all."
+
+
 STAGES: tuple[Stage, ...] = (
     Stage("shop", "Shop", lambda p: bool(p.machines or p.openings), _shop_things, _next_in_shop),
     Stage("machines", "Machines", lambda p: bool(p.machines), _machine_things, _next_in_machines),
@@ -140,5 +154,6 @@ STAGES: tuple[Stage, ...] = (
     Stage("air", "Air", lambda p: bool(p.runs), _air_things, _next_in_air, wants_machines=True),
     Stage("gates", "Gates", lambda p: bool(p.gates), lambda p: list(p.gate), _next_in_gates, wants_machines=True),
     Stage("build", "Build", _begun_building, _build_things, _next_in_build, wants_machines=True),
+    Stage("work", "Work", _begun_working, lambda p: list(p.machine), _next_in_work, wants_machines=True),
 )
 _BY_NAME = {entry.name: entry for entry in STAGES}

@@ -88,6 +88,8 @@ class Workspace:
         """What the search was asked to lay, size or place."""
         self.part: str | None = None
         """The part of the bill that is looked at, by its key."""
+        self.clock: float | None = None
+        """The moment of the day (s) that the floor shows at the Work stage."""
         self.face: BuildFace = "parts"
         """What the strip of the Build stage shows."""
         self.phase_budget: float | None = None
@@ -334,6 +336,7 @@ class Workspace:
         """Go to another stage of the work. Raises `KeyError` for an unknown one."""
         if stage(name).name != self.stage:
             self.stage, self.placing, self.part, self.phase_budget = name, None, None, None
+            self.clock = None
             self.asked = self.asked if name in LAYING_STAGES else None
             self._tell(look=True)
 
@@ -441,6 +444,12 @@ class Workspace:
         """Show parts, cuts or phases in the strip of the Build stage."""
         if face != self.face:
             self.face = face
+            self._tell(look=True)
+
+    def look_at(self, clock: float | None) -> None:
+        """Show a moment of the day on the floor, or none."""
+        if clock != self.clock:
+            self.clock = clock
             self._tell(look=True)
 
     def choose_part(self, key: str | None) -> None:

@@ -180,7 +180,11 @@ def test_prices_are_read_from_a_file_and_taken_from_the_book(build, hands, tmp_p
 
 def test_the_papers_are_shown_saved_and_read_back(build, hands, tmp_path, monkeypatch, qtbot):
     shown: list[PapersDialog] = []
-    monkeypatch.setattr(QDialog, "exec", shown.append)
+
+    def shows(dialog):
+        shown.append(dialog)
+
+    monkeypatch.setattr(QDialog, "exec", shows)
     monkeypatch.setattr(QDialog, "deleteLater", lambda self: None)
     hands.keys("Ctrl+P")
     dialog = shown[0]

@@ -10,6 +10,7 @@ from grey_current.design.parts.phase_order import phase_of
 from grey_current.design.parts.takeoffs import is_hose
 from grey_current.desk.inspector.fields import (
     ActionField,
+    Changed,
     ChoiceField,
     Fact,
     Item,
@@ -322,7 +323,7 @@ def _run_sections(workspace: Workspace, run: Run) -> list[Section]:
     return [*sections, Section("On the job", tuple(done_fields))]
 
 
-def _ticks(piece: str, length: float):  # type: ignore[no-untyped-def]
+def _ticks(piece: str, length: float) -> Changed:
     return lambda p, v: build_edits.with_cut(p, piece, length if v == "yes" else None)
 
 

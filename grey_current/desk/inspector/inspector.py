@@ -241,6 +241,8 @@ class Inspector(QFrame):
         if body is not None and layout is not None and viewport is not None:
             for child in body.findChildren(QPushButton):
                 child.ensurePolished()  # its padding counts in its height
+            for editor in self.fields.values():
+                _show_its_beginning(editor)
             layout.activate()
             body.setMinimumHeight(layout.totalHeightForWidth(viewport.width()))
 
@@ -366,9 +368,7 @@ class Inspector(QFrame):
 
     def _text(self, item: TextField) -> QLineEdit:
         editor = QLineEdit(item.value)
-        if len(item.value) <= ONE_LINE:
-            editor.setAlignment(Qt.AlignmentFlag.AlignRight)
-        editor.setCursorPosition(0)
+        _show_its_beginning(editor)
         editor.editingFinished.connect(lambda: self._on_typed(item.key, editor))
         editor.textEdited.connect(lambda text: self._echo(item.key, text))
         return editor
@@ -429,6 +429,15 @@ class Inspector(QFrame):
             _mark_bad(field, self._complaints[key], str(problem))
             if isinstance(field, QLineEdit):
                 field.setModified(True)  # it stays as it was typed, to be mended
+
+
+def _show_its_beginning(editor: Editor) -> None:
+    """A long value is read from its first letter, a short one stands at the right, like a figure."""
+    if isinstance(editor, QLineEdit) and not editor.hasFocus():
+        long = len(editor.text()) > ONE_LINE
+        editor.setAlignment(Qt.AlignmentFlag.AlignLeft if long else Qt.AlignmentFlag.AlignRight)
+        editor.setCursorPosition(0)
+        editor.setToolTip(tip(editor.text()) if long else "")
 
 
 def _half_typed(field: Editor) -> str | None:

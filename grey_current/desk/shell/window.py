@@ -27,6 +27,7 @@ from grey_current.desk.shell.side_timer import SideTimer
 from grey_current.desk.shell.stage_bar import StageBar
 from grey_current.desk.shell.underlay_dialogs import UnderlayDialogs
 from grey_current.desk.shell.verdict_bar import Banner, VerdictBar
+from grey_current.desk.shell.work_dialogs import WorkDialogs
 from grey_current.desk.stages import STAGE_VIEWS, StripMaker, stage_page, strip_maker
 from grey_current.desk.strips.panel import StripPanel
 from grey_current.desk.theme import PALETTES, SPACE, style_sheet
@@ -59,6 +60,7 @@ class MainWindow(QMainWindow):
         self.collectors = CollectorDialogs(self, workspace, self.library)
         self.building = BuildDialogs(self, workspace, self.say)
         workspace.library = self.library
+        self.working = WorkDialogs(self, workspace)
         self.menus = Menus(self, self, settings)
         self.stage_bar = StageBar(workspace, self.colours)
         self.verdict_bar = VerdictBar(workspace, self.colours, self.menus.actions)
@@ -389,6 +391,15 @@ class MainWindow(QMainWindow):
 
     def save_lists(self) -> None:
         self.building.save_all()
+
+    def save_cards(self) -> None:
+        self.working.save_cards()
+
+    def save_chores(self) -> None:
+        self.working.save_chores()
+
+    def at_machine(self) -> None:
+        self.working.at_machine(self.colours)
 
     def show_keys(self) -> None:
         self._help("Keys and mouse", help_texts.keys_page())

@@ -1,0 +1,106 @@
+"""The commands that work: cards for the machines, a day's jobs, the air of the rooms, chores."""
+
+from __future__ import annotations
+
+import argparse
+import datetime
+import json
+from pathlib import Path
+from typing import Any
+
+from grey_current.cli_build import by_the_window
+from grey_current.design.flow.assessment import Assessment, assess
+from grey_current.errors import InputError
+from grey_current.files import project_file, work_report
+from grey_current.files.ics import calendar
+from grey_current.files.safe_write import write_whole
+from grey_current.shop.model import Project
+from grey_current.shop.work_edits import with_work
+from grey_current.work.chores import chores
+from grey_current.work.day import better_order, plan_day
+from grey_current.work.day_text import parse_day
+from grey_current.work.room_day import room_changes, room_day
+
+FINE = 0
+EXAMPLES = """\
+  grey-current day loft.greycurrent.json "saw 20 min, planer 25 walnut, sand 40 after saw"
+                                                          moves in order, the better order, chips, dust
+  grey-current room loft.greycurrent.json                 the room's air over the day that is in the file
+  grey-current cards loft.greycurrent.json -o cards.pdf   a card for each machine, to cut out and post
+  grey-current chores loft.greycurrent.json -o shop.ics   bin, filter, heaters, hoses as a calendar"""
+
+
+def add_working(commands: Any) -> None:
+    """Add the commands that work."""
+    cards = commands.add_parser("cards", help="cards for the machines, several to a page, as PDF")
+    cards.add_argument("file", type=Path, metavar="FILE", help="a project file")
+    cards.add_argument("-o", dest="output", type=Path, required=True, metavar="FILE.pdf", help="where they go")
+    cards.add_argument("--letter", action="store_true", help="pages of Letter size instead of A4")
+    cards.set_defaults(command=_cards)
+    day = commands.add_parser("day", help="a day's jobs: moves, the better order, chips, energy, ears, dust")
+    day.add_argument("file", type=Path, metavar="FILE", help="a project file")
+    day.add_argument(
+        "day", nargs="?", metavar="JOBS", help='such as "saw 20 min, planer 25"; without it the file\'s own'
+    )
+    day.add_argument("--json", action="store_true", help="the same as JSON, SI units")
+    day.set_defaults(command=_day)
+    room = commands.add_parser("room", help="the dust in the rooms over the day, and what would clear it")
+    room.add_argument("file", type=Path, metavar="FILE", help="a project file")
+    room.add_argument("day", nargs="?", metavar="JOBS", help="a day in place of the file's own")
+    room.add_argument("--json", action="store_true", help="the same as JSON")
+    room.set_defaults(command=_room)
+    listed = commands.add_parser("chores", help="what wants doing how often, as a list or a calendar")
+    listed.add_argument("file", type=Path, metavar="FILE", help="a project file")
+    listed.add_argument("-o", dest="output", type=Path, metavar="FILE.ics", help="save a calendar there")
+    listed.set_defaults(command=_chores)
+
+
+def _with_day(options: argparse.Namespace) -> Assessment:
+    project = project_file.load(options.file)
+    if options.day is not None:
+        project = with_work(project, day=parse_day(options.day, project))
+    if not project.work.day:
+        raise InputError("the day", "", 'write the jobs, such as "saw 20 min, planer 25"')
+    return assess(project)
+
+
+def _cards(options: argparse.Namespace) -> int:
+    project_file.load(options.file)
+    print(f"Saved {by_the_window(options.file, options.output, '--cards', options.letter)}")
+    return FINE
+
+
+def _day(options: argparse.Namespace) -> int:
+    now = _with_day(options)
+    jobs = now.project.work.day
+    day, (best, saved) = plan_day(now, jobs), better_order(now, jobs)
+    if options.json:
+        print(json.dumps(work_report.day_report(day, best, saved, room_day(now, day)), indent=1, allow_nan=False))
+    else:
+        print(work_report.day_text(day, best, saved))
+        print("\n".join(work_report.room_lines(room_day(now, day))))
+    return FINE
+
+
+def _room(options: argparse.Namespace) -> int:
+    now = _with_day(options)
+    day = plan_day(now, now.project.work.day)
+    found = room_day(now, day)
+    if options.json:
+        print(
+            json.dumps({"format": "grey-current/room/1", **work_report.room_report(found)}, indent=1, allow_nan=False)
+        )
+    else:
+        print(work_report.room_text(found, room_changes(now, day)))
+    return FINE
+
+
+def _chores(options: argparse.Namespace) -> int:
+    project: Project = project_file.load(options.file)
+    found = chores(project)
+    for chore in found:
+        print(f"every {chore.days:>3} days  {chore.words}: {chore.why}")
+    if options.output:
+        write_whole(calendar(found, project.name, datetime.date.today()), options.output)
+        print(f"Saved {options.output}")
+    return FINE

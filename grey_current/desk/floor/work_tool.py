@@ -1,0 +1,33 @@
+"""The pointer at the Work stage: everything can be selected; rooms are tinted by the dust that hangs in them."""
+
+from __future__ import annotations
+
+import numpy as np
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QPainter
+
+from grey_current.desk.floor.build_tool import BuildTool
+from grey_current.desk.theme import faded
+from grey_current.work.room_day import limit_of
+
+DENSEST = 150
+"""How opaque a room is at twice the reference value, of 255."""
+
+
+class WorkTool(BuildTool):
+    """Looks at the day: the rooms at the moment that the strip points at."""
+
+    def paint(self, painter: QPainter) -> None:
+        found, clock = self.workspace.computed.worked, self.workspace.clock
+        if found is None or clock is None or not self.project.work.day:
+            return
+        course, limit = found.room.mid, limit_of(self.project)[0]
+        painter.setPen(Qt.PenStyle.NoPen)
+        for place, ident in enumerate(found.room.rooms):
+            room = next((item for item in self.project.rooms if item.id == ident), None)
+            if room is None:
+                continue
+            dust = float(np.interp(clock, course.times, course.dust[:, place]))
+            share = min(dust / (2 * limit), 1.0)
+            painter.setBrush(faded(self.floor.colours.settled, round(DENSEST * share)))
+            painter.drawPolygon(self.floor.view.polygon(room.outline))

@@ -1,0 +1,434 @@
+"""Pages of the Work stage: the day, the air of the rooms, cleaners and switching; a machine's card and checklist."""
+
+from __future__ import annotations
+
+import math
+
+from grey_current.desk.inspector.fields import (
+    ActionField,
+    Changed,
+    ChoiceField,
+    Fact,
+    Item,
+    Page,
+    Section,
+    TextField,
+    number_field,
+    percent_field,
+    yes_no,
+)
+from grey_current.desk.inspector.price_fields import read_money
+from grey_current.errors import InputError
+from grey_current.files.work_report import day_lines
+from grey_current.shop.edits import Edit, changed, with_pickup
+from grey_current.shop.machines import Machine
+from grey_current.shop.model import Project
+from grey_current.shop.work_edits import with_checklist, with_cleaner, with_work, without_cleaner
+from grey_current.shop.work_plan import AirCleaner, DayJob
+from grey_current.units import Display, parse_airflow, parse_number
+from grey_current.work.cards import air_lines, checklist
+from grey_current.work.chores import chores
+from grey_current.work.day import STARTS_AN_HOUR, WALL_TAKES, noise_of
+from grey_current.work.day_text import day_words, job_name, parse_day
+from grey_current.work.room_day import CLEANER_MODELS, LIMITS, behind_mask, limit_of, minutes_words
+from grey_current.workspace.jobs import Worked
+from grey_current.workspace.workspace import Workspace
+
+MOST_CHANGES = 5
+LEAST_SAVED = 1.0
+RESPIRATORS = (("none", "none"), ("ffp2", "FFP2"), ("ffp3", "FFP3"), ("half-mask", "half mask, P3"))
+LIMIT_WORDS = {
+    "eu-hardwood": "EU, hardwood",
+    "acgih-wood": "ACGIH, wood",
+    "niosh-wood": "NIOSH, wood",
+    "who-pm25": "WHO, fine dust",
+}
+CAUTION = (
+    "Allowances, with a wide range: a measurement in your shop is worth more. Fine dust harms lungs: a respirator for "
+    "what the hoods miss, and for air that is still dusty after work."
+)
+
+
+def stage_page(workspace: Workspace) -> Page | None:
+    """The page of the Work stage; None for what has nothing of its own to say here."""
+    chosen = workspace.selection
+    if chosen is None:
+        return _day_page(workspace)
+    machine = workspace.project.machine.get(chosen.split("/", maxsplit=1)[0])
+    return _machine_page(workspace, machine) if machine is not None else None
+
+
+# -- the day
+
+
+def _day_page(workspace: Workspace) -> Page:
+    project = workspace.project
+    found = workspace.computed.worked if project.work.day else None
+    sections = [Section("The day", (_day_field(project), *_day_facts(found)))]
+    if found is not None:
+        sections += [_air_section(project, found), *_change_section(found), *_worth_section(found)]
+    sections += [_cleaner_section(project), _house_section(project), _chore_section(project)]
+    warnings = " ".join((*found.room.warnings, CAUTION)) if found is not None else CAUTION
+    return Page("Work", _subtitle(project, found), tuple(sections), (), warnings)
+
+
+def _subtitle(project: Project, found: Worked | None) -> str:
+    if not project.work.day:
+        return "Type the jobs of a day as you jot them down."
+    if found is None:
+        return "Working it out…"
+    dose, (limit, _) = found.room.dose(found.room.worst_room), limit_of(project)
+    over = "over" if dose > limit else "under"
+    return f"{dose:.2f} mg/m³ of fine dust over eight hours, {over} the reference of {limit:g}."
+
+
+def _day_field(project: Project) -> TextField:
+    def read(text: str) -> tuple[DayJob, ...]:
+        return parse_day(text, project) if text.strip() not in ("", "none yet") else ()
+
+    return TextField(
+        "day",
+        "Jobs",
+        day_words(project, project.work.day) or "none yet",
+        "Plan a day",
+        read,
+        lambda p, v: with_work(p, day=v),
+        say=lambda v: day_words(project, v) or "none yet",
+    )
+
+
+def _day_facts(found: Worked | None) -> list[Item]:
+    if found is None:
+        return []
+    items: list[Item] = [Fact("", line) for line in day_lines(found.day)]
+    if found.saved > LEAST_SAVED:
+        names = ", ".join(job_name(found.day.project, found.day.jobs[n].machine).lower() for n in found.best.jobs)
+        proven = "" if found.best.proven else ", the best found"
+        items.append(
+            ActionField(
+                "better-order",
+                f"Take the better order: saves {found.saved:.0f} s",
+                "Take the better order",
+                lambda p: with_work(p, day=reordered(p.work.day, found.best.jobs)),
+                f"{names}{proven}",
+            )
+        )
+    if found.neighbours is not None:
+        a, b, saved = found.neighbours
+        names = " and the ".join(job_name(found.day.project, m).lower() for m in (a, b))
+        items.append(Fact("", f"The {names} in one another's places would save {saved:.0f} m of walking."))
+    good = [name for name, _, met in found.pairs if met]
+    if good:
+        items.append(Fact("", f"May run at the same time: {'; '.join(good[:3]).lower()}."))
+    elif found.pairs:
+        name, share, _ = found.pairs[0]
+        items.append(Fact("", f"No two may run at the same time; the best pair, {name.lower()}, gets {share:.0%}."))
+    return items
+
+
+def reordered(day: tuple[DayJob, ...], order: tuple[int, ...]) -> tuple[DayJob, ...]:
+    """The jobs in another order (numbers from 0), each still after those that it waits for."""
+    place = {old + 1: new for new, old in enumerate(order, 1)}
+    return tuple(day[n].replaced(after=tuple(sorted(place[before] for before in day[n].after))) for n in order)
+
+
+# -- the air
+
+
+def _air_section(project: Project, found: Worked) -> Section:
+    dose = found.room.dose(found.room.worst_room)
+    limit, source = limit_of(project)
+    most = float(found.room.mid.dust.max())
+    low, high = float(found.room.low.max()), float(found.room.high.max())
+    state = "starved" if dose > limit else "short" if most > limit else "good"
+    items: list[Item] = [
+        Fact("Most", f"{most:.2f} mg/m³"),
+        Fact("likely", f"{low:.2f} to {high:.2f}"),
+        Fact("Over eight hours", f"{dose:.2f} mg/m³", state),
+        _limit_choice(project),
+        Fact("", f"{source}. Your country's limit decides."),
+        ChoiceField(
+            "respirator",
+            "Respirator",
+            project.work.respirator,
+            RESPIRATORS,
+            "Change the respirator",
+            lambda p, v: with_work(p, respirator=v),
+        ),
+    ]
+    if project.work.respirator != "none":
+        items.append(Fact("Behind it", f"{behind_mask(project, dose):.3f} mg/m³"))
+    cleaners = "with the cleaner left on" if project.work.cleaners else "with nothing that cleans it"
+    items.append(Fact("", f"After work it takes {minutes_words(found.room.decay)} until a tenth is left, {cleaners}."))
+    if project.work.cleaners and math.isfinite(found.room.decay):
+        minutes = max(round(found.room.decay / 60), 1)
+        if any(abs(cleaner.runs_on - minutes) > 1 for cleaner in project.work.cleaners):
+            items.append(
+                ActionField(
+                    "run-on-cleaners",
+                    f"Set the timer to {minutes_words(found.room.decay)}",
+                    "Set the cleaner's timer",
+                    lambda p: with_work(
+                        p, cleaners=tuple(c.replaced(runs_on=min(minutes, 1440)) for c in p.work.cleaners)
+                    ),
+                )
+            )
+    return Section("The dust in the air", tuple(items))
+
+
+def _limit_choice(project: Project) -> ChoiceField:
+    options = tuple((name, f"{LIMIT_WORDS[name]}: {value:g}") for name, (value, _) in LIMITS.items())
+    return ChoiceField(
+        "limit", "Reference", project.work.limit, options, "Change the reference", lambda p, v: with_work(p, limit=v)
+    )
+
+
+def _change_section(found: Worked) -> list[Section]:
+    if not found.complete:
+        return [Section("What would clear it most", (Fact("", "Trying every sensible change…"),))]
+    items = tuple(
+        ActionField(
+            f"room-change-{n}", c.change.words, c.change.words, c.change.edit, f"{c.less:.0%} less dust; {c.costs}"
+        )
+        for n, c in enumerate(found.changes[:MOST_CHANGES], 1)
+    )
+    return [Section("What would clear it most", items)] if items else []
+
+
+def _worth_section(found: Worked) -> list[Section]:
+    """What making something would save in minutes a year, against the hours that it takes."""
+    items = tuple(
+        Fact("", f"{item.words}: {item.minutes:.0f} min a year, {item.hours:.0f} h to make.") for item in found.worth
+    )
+    return [Section("Worth making", items)] if items else []
+
+
+def _cleaner_section(project: Project) -> Section:
+    display = Display(project.settings.units)
+    items: list[Item] = []
+    for number, cleaner in enumerate(project.work.cleaners, 1):
+        items += _cleaner_fields(project, display, number, cleaner)
+    room = project.rooms[0].id
+    for name, airflow, caught in CLEANER_MODELS:
+        cleaner = AirCleaner(name=name, room=room, airflow=airflow, caught=caught)
+        items.append(
+            ActionField(
+                f"add-cleaner/{name}",
+                f"Hang one up: {name.lower()}",
+                "Hang up an air cleaner",
+                _adds(cleaner),
+                f"{display.airflow(airflow)}, catches {caught:.0%} in one pass",
+            )
+        )
+    return Section("Air cleaners", tuple(items))
+
+
+def _adds(cleaner: AirCleaner) -> Edit:
+    return lambda project: with_work(project, cleaners=(*project.work.cleaners, cleaner))
+
+
+def _cleaner_fields(project: Project, display: Display, number: int, cleaner: AirCleaner) -> list[Item]:
+    units, key = project.settings.units, f"cleaner-{number}"
+    rooms = tuple((room.id, room.name) for room in project.rooms)
+    return [
+        TextField(
+            f"{key}/airflow", cleaner.name, display.airflow(cleaner.airflow), "Change a cleaner",
+            lambda t: parse_airflow(t, units, "Cleaner's airflow"),
+            lambda p, v: with_cleaner(p, number, airflow=v), say=display.airflow,
+        ),
+        percent_field(f"{key}/caught", "catches", cleaner.caught, lambda p, v: with_cleaner(p, number, caught=v)),
+        number_field(f"{key}/hours", "has run", cleaner.hours, lambda p, v: with_cleaner(p, number, hours=v), "h"),
+        number_field(
+            f"{key}/runs-on", "runs on", cleaner.runs_on, lambda p, v: with_cleaner(p, number, runs_on=v), "min"
+        ),
+        ChoiceField(
+            f"{key}/room", "hangs in", cleaner.room, rooms, "Hang a cleaner elsewhere",
+            lambda p, v: with_cleaner(p, number, room=v),
+        ),
+        ActionField(f"{key}/away", "Take it down", "Take a cleaner down", lambda p: without_cleaner(p, number)),
+    ]  # fmt: skip
+
+
+def _house_section(project: Project) -> Section:
+    plan, currency = project.work, project.build.currency
+    items: list[Item] = [
+        number_field("windows", "Air changes, windows", plan.windows, lambda p, v: with_work(p, windows=v), "an hour"),
+        percent_field("seal", "Filter's seal lets by", plan.seal, lambda p, v: with_work(p, seal=v)),
+        number_field("hearing", "Ears: on the label", plan.hearing, lambda p, v: with_work(p, hearing=v), "dB"),
+        TextField(
+            "kwh-price",
+            "A kilowatt hour",
+            "no price" if plan.kwh_price is None else f"{plan.kwh_price:.2f} {currency}",
+            "Change the price of energy",
+            lambda text: read_money(text, "A kilowatt hour"),
+            lambda p, v: with_work(p, kwh_price=v),
+        ),
+    ]
+    walls = (("none", "nobody there"), *((wall, f"behind a {wall}") for wall in WALL_TAKES))
+    items.append(
+        ChoiceField("wall", "Next room", plan.wall, walls, "Change the wall", lambda p, v: with_work(p, wall=v))
+    )
+    if len(project.rooms) > 1:
+        items.append(
+            ChoiceField(
+                "open-doors",
+                "Doors between rooms",
+                "yes" if plan.open_doors else "no",
+                (("no", "shut while working"), ("yes", "open")),
+                "Open the doors",
+                lambda p, v: with_work(p, open_doors=v == "yes"),
+            )
+        )
+    return Section("The house", tuple(items))
+
+
+def _chore_section(project: Project) -> Section:
+    items = [Fact(f"every {chore.days} days", chore.words) for chore in chores(project)]
+    return Section("Chores", tuple(items) or (Fact("", "Nothing yet."),))
+
+
+# -- a machine
+
+
+def _machine_page(workspace: Workspace, machine: Machine) -> Page:
+    project, now = workspace.project, workspace.assessment
+    sections = [
+        Section("The air at it", tuple(Fact("", line) for line in air_lines(now, machine.id))),
+        Section("What its hoods catch", tuple(_catch_fields(workspace, machine)) or (Fact("", "It has none."),)),
+        _switch_section(workspace, machine),
+        Section("The day", (_into_the_day(project, machine),)),
+        Section("Its checklist", tuple(_checklist_fields(project, machine))),
+        Section(
+            "Ears",
+            (
+                number_field(
+                    f"{machine.id}/noise", "At it", noise_of(machine),
+                    lambda p, v: changed(p, machine.id, noise=v), "dB(A)",
+                ),
+            ),
+        ),
+    ]  # fmt: skip
+    return Page(machine.name, f"{machine.kind}.", tuple(sections), ())
+
+
+def _into_the_day(project: Project, machine: Machine) -> ActionField:
+    """Puts a job at a machine behind the others of the day."""
+    minutes = min(max(machine.minutes_per_use, 1.0), 720.0)
+    job = DayJob(machine=machine.id, minutes=minutes)
+    return ActionField(
+        f"{machine.id}/into-the-day",
+        "Put it into the day",
+        "Put a job into the day",
+        lambda p: with_work(p, day=(*p.work.day, job)),
+        f"{minutes:g} minutes, after the others",
+    )
+
+
+def _catch_fields(workspace: Workspace, machine: Machine) -> list[Item]:
+    found = workspace.computed.worked
+    items: list[Item] = []
+    share = found.room.caught.get(machine.id) if found is not None else None
+    if share is not None:
+        items.append(Fact("In all", f"{share:.0%} of the fine dust"))
+    for pickup in machine.pickups:
+        ref = f"{machine.id}/{pickup.id}"
+        items.append(
+            TextField(
+                f"{ref}/caught",
+                pickup.name,
+                "worked out" if pickup.caught is None else f"{pickup.caught * 100:g} %",
+                "Say what a hood catches",
+                _read_share,
+                _catches(ref),
+            )
+        )
+    return items
+
+
+def _catches(ref: str) -> Changed:
+    return lambda project, value: with_pickup(project, ref, caught=value)
+
+
+def _read_share(text: str) -> float | None:
+    if text.strip().lower() in ("", "-", "–", "none", "worked out"):
+        return None
+    bare = text.lower().replace("about", "").replace("by my eye", "").strip().removesuffix("%").strip()
+    try:
+        return parse_number(bare) / 100
+    except ValueError:
+        raise InputError(
+            "What it catches", text, "write per cent such as 95 %, or nothing to have it worked out"
+        ) from None
+
+
+def _switch_section(workspace: Workspace, machine: Machine) -> Section:
+    project = workspace.project
+    answer = workspace.assessment.of_machine.get(machine.id)
+    items: list[Item] = []
+    found = workspace.computed.worked
+    seconds = found.day.run_on.get(machine.id) if found is not None else None
+    for ident in answer.systems if answer is not None else ():
+        collector = project.collector[ident]
+        if seconds is not None:
+            words = f"{seconds:.0f} s" if math.isfinite(seconds) else "for ever: chips lie still"
+            short = collector.auto_start and seconds > collector.run_on
+            items.append(Fact("Its chips ask for", words, "short" if short else ""))
+        items.append(yes_no(ident, "auto_start", "Starts", collector.auto_start, ("with the tool", "by hand")))
+        items.append(number_field(f"{ident}/run_on", "Runs on", collector.run_on, _runs_on(ident), "s"))
+        starts = found.day.starts_an_hour(ident) if found is not None else 0.0
+        if starts:
+            items.append(Fact("Starts within an hour", f"{starts:.0f}", "short" if starts > STARTS_AN_HOUR else ""))
+        items.append(
+            Fact("", f"Switched {'by the current of its tools' if collector.auto_start else 'for the whole day'}.")
+        )
+    return Section("Switching", tuple(items) or (Fact("", "No collector serves it."),))
+
+
+def _runs_on(collector: str) -> Changed:
+    return lambda project, value: changed(project, collector, run_on=value)
+
+
+def _checklist_fields(project: Project, machine: Machine) -> list[Item]:
+    lines = checklist(project, machine)
+    own = any(item.machine == machine.id for item in project.work.checklists)
+    items: list[Item] = [
+        TextField(
+            f"{machine.id}/line-{number}",
+            f"{number}",
+            line,
+            "Change a checklist",
+            str.strip,
+            _line_changed(machine.id, lines, number),
+        )
+        for number, line in enumerate(lines, 1)
+    ]
+    items.append(
+        TextField(
+            f"{machine.id}/line-new",
+            "More",
+            "",
+            "Add to a checklist",
+            str.strip,
+            _line_changed(machine.id, lines, len(lines) + 1),
+        )
+    )
+    if own:
+        items.append(
+            ActionField(
+                f"{machine.id}/usual",
+                "The usual lines again",
+                "Usual checklist",
+                lambda p: with_checklist(p, machine.id, None),
+            )
+        )
+    return items
+
+
+def _line_changed(machine: str, lines: tuple[str, ...], number: int) -> Changed:
+    """Puts a line in place of one; an empty one takes it away."""
+
+    def edit(project: Project, text: str) -> Project:
+        made = [*lines[: number - 1], *([text] if text else []), *lines[number:]]
+        return with_checklist(project, machine, tuple(made))
+
+    return edit

@@ -1,0 +1,67 @@
+"""What the Work stage asks about files: the cards as PDF, the chores as a calendar; and the card in large.
+
+What prints is imported when it is asked for, so that the window is up sooner.
+"""
+
+from __future__ import annotations
+
+import datetime
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PyQt6.QtWidgets import QFileDialog, QWidget
+
+from grey_current.errors import RefusedEdit
+from grey_current.files.safe_write import write_whole
+from grey_current.workspace.workspace import Workspace
+
+if TYPE_CHECKING:
+    from grey_current.desk.theme import Palette
+
+
+class WorkDialogs:
+    """Asks the user about files, in dialogs of a window. Its methods raise the sentences that may be refused."""
+
+    def __init__(self, window: QWidget, workspace: Workspace) -> None:
+        self.window, self.workspace = window, workspace
+
+    def save_cards(self) -> None:
+        """Ask for a file and write the cards into it. Raises `FileError`."""
+        from grey_current.desk.papers.card_pages import card_pages  # noqa: PLC0415
+        from grey_current.desk.papers.painting import save_pdf  # noqa: PLC0415
+        from grey_current.work.cards import cards  # noqa: PLC0415
+
+        project = self.workspace.project
+        chosen, _ = QFileDialog.getSaveFileName(self.window, "Save the cards", self._named("cards.pdf"), "PDF (*.pdf)")
+        if chosen:
+            size = "Letter" if project.settings.units == "us" else "A4"
+            made = cards(self.workspace.assessment.counted, self.workspace.space)
+            pages = card_pages(made, project.name, datetime.date.today(), size)
+            save_pdf(pages, Path(chosen), f"Cards of {project.name}", size)
+
+    def save_chores(self) -> None:
+        """Ask for a file and write the chores into it as a calendar. Raises `FileError`."""
+        from grey_current.files.ics import calendar  # noqa: PLC0415
+        from grey_current.work.chores import chores  # noqa: PLC0415
+
+        project = self.workspace.project
+        kinds = "Calendars (*.ics)"
+        chosen, _ = QFileDialog.getSaveFileName(self.window, "Save the chores", self._named("chores.ics"), kinds)
+        if chosen:
+            write_whole(calendar(chores(project), project.name, datetime.date.today()), Path(chosen))
+
+    def at_machine(self, palette: Palette) -> None:
+        """Show a machine's card over the whole screen. Raises `RefusedEdit` in a shop without machines."""
+        from grey_current.desk.shell.at_machine import AtMachine  # noqa: PLC0415
+        from grey_current.work.cards import cards  # noqa: PLC0415
+
+        made = cards(self.workspace.assessment.counted, self.workspace.space)
+        if not made:
+            raise RefusedEdit("a card", "showing one", "put a machine in first (stage 2)")
+        dialog = AtMachine(self.window, self.workspace, made, palette)
+        dialog.showFullScreen()
+        dialog.exec()
+        dialog.deleteLater()
+
+    def _named(self, end: str) -> str:
+        return f"{self.workspace.project.name.lower().replace(' ', '-').replace('/', '-')}-{end}"

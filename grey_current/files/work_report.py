@@ -1,0 +1,161 @@
+"""A day's work and the room's air as text and as plain values for JSON."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from typing import Any
+
+from grey_current.work.day import Day
+from grey_current.work.day_text import job_name
+from grey_current.work.order import Order
+from grey_current.work.room_day import RoomChange, RoomDay, behind_mask, limit_of, minutes_words, shares_of
+
+KEPT_EVERY = 5
+"""Every so many minutes of the course are reported."""
+
+
+def day_text(day: Day, best: Order, saved: float) -> str:
+    """A day in lines: the time line, what it adds up to, the better order."""
+    project = day.project
+    lines = [f"{project.name}: a day's work"]
+    for step in day.steps:
+        mark = "  " if step.kind == "move" else "* "
+        lines.append(f"{minutes_words(step.starts):>12}  {mark}{step.words}, {_span(step.seconds)}")
+    lines.append("")
+    lines += [f"{line}" for line in day_lines(day)]
+    proven = "" if best.proven else " (best found)"
+    if saved > 1:
+        names = ", ".join(job_name(project, day.jobs[n].machine).lower() for n in best.jobs)
+        lines.append(f"Better order{proven}: {names}; it saves {_span(saved)}.")
+    else:
+        lines.append(f"No order of these jobs saves moving{proven}.")
+    return "\n".join(lines)
+
+
+def day_lines(day: Day) -> list[str]:
+    """What a day adds up to, a line each."""
+    project = day.project
+    gates = f"{day.gate_moves} gate{'' if day.gate_moves == 1 else 's'} moved"
+    lines = [
+        f"Moving takes {_span(day.move_seconds)}: {gates}, {day.hose_swaps} hose swaps, {day.walked:.0f} m walked."
+    ]
+    lines.append(f"Chips: {day.litres:.0f} l.")
+    for collector in day.on:
+        full, name = day.bin_full_after(collector), project.collector[collector].name
+        lines.append(f"{name}: on for {day.hours_on(collector):.1f} h, and so its filter.")
+        if full is not None:
+            lines.append(f"{name}: an empty bin is at two thirds after {minutes_words(full)}.")
+    money = (
+        "" if project.work.kwh_price is None else f", {day.kwh * project.work.kwh_price:.2f} {project.build.currency}"
+    )
+    lines.append(f"Energy: {day.kwh:.1f} kWh{money}.")
+    if math.isfinite(day.dose):
+        worn = f", {day.dose_with_protection:.0f} behind what is worn" if project.work.hearing else ""
+        lines.append(f"Ears: {day.dose:.0f} dB(A) over eight hours{worn}; protection from 85.")
+    if day.next_door is not None:
+        lines.append(f"Behind the {project.work.wall} one hears about {day.next_door:.0f} dB(A).")
+    for machine, seconds in sorted(day.run_on.items(), key=lambda item: -item[1])[:1]:
+        words = f"{seconds:.0f} s" if math.isfinite(seconds) else "for ever: its chips lie still"
+        lines.append(f"Run-on: the {job_name(project, machine).lower()} asks for {words}.")
+    if day.missing:
+        lines.append(f"Left out, for they are gone: {', '.join(day.missing)}.")
+    return lines
+
+
+def _span(seconds: float) -> str:
+    return f"{seconds:.0f} s" if seconds < 90 else minutes_words(seconds)
+
+
+def room_text(found: RoomDay, changes: Sequence[RoomChange]) -> str:
+    """The air of the rooms in lines: the dose, how long to leave the cleaner on, what would clear it."""
+    project = found.day.project
+    return "\n".join(
+        [f"{project.name}: dust in the air", *(f"  {line}" for line in room_lines(found)), *change_lines(changes)]
+    )
+
+
+def room_lines(found: RoomDay) -> list[str]:
+    """What the day's dust is, a line each."""
+    project = found.day.project
+    limit, source = limit_of(project)
+    lines = []
+    for room in found.rooms:
+        dose, place = found.dose(room), found.rooms.index(room)
+        name = next(item.name for item in project.rooms if item.id == room)
+        most = float(found.mid.dust[:, place].max())
+        low, high = float(found.low[:, place].max()), float(found.high[:, place].max())
+        lines.append(
+            f"{name}: fine dust to {most:.2f} mg/m³ (likely {low:.2f} to {high:.2f}), {dose:.2f} over eight hours."
+        )
+    dose = found.dose(found.worst_room)
+    if project.work.respirator != "none":
+        lines.append(f"Behind the respirator: {behind_mask(project, dose):.3f} mg/m³.")
+    lines.append(f"Reference: {limit:g} mg/m³ ({source}). Your country's limit decides.")
+    lines.append(f"After the last job it takes {minutes_words(found.decay)} until it is down to a tenth.")
+    lines.append(", ".join(f"{share:.0%} {words}" for words, share in shares_of(found)) + ".")
+    return [*lines, *found.warnings]
+
+
+def change_lines(changes: Sequence[RoomChange]) -> list[str]:
+    """What one change is worth, a line each."""
+    return [f"  -{c.less:.0%}  {c.change.words}" + (f"; {c.costs}" if c.costs else "") for c in changes]
+
+
+def day_report(day: Day, best: Order, saved: float, found: RoomDay) -> dict[str, Any]:
+    """A day as plain values, SI units."""
+    return {
+        "format": "grey-current/day/1",
+        "order": [day.jobs[n].machine for n in day.order],
+        "best_order": [day.jobs[n].machine for n in best.jobs],
+        "proven": best.proven,
+        "moves": [
+            {"at_s": round(s.starts, 1), "seconds": round(s.seconds, 1), "words": s.words}
+            for s in day.steps
+            if s.kind == "move"
+        ],
+        "seconds": round(day.move_seconds, 1),
+        "seconds_saved": round(saved, 1),
+        "swaps": day.hose_swaps,
+        "swaps_saved": max(day.hose_swaps - best_swaps(day, best), 0),
+        "bin_litres": {collector: round(litres, 1) for collector, litres in day.bins.items()},
+        "kwh": round(day.kwh, 3),
+        "run_on_s": {m: round(s, 1) if math.isfinite(s) else None for m, s in day.run_on.items()},
+        "dose_db_a": round(day.dose, 1) if math.isfinite(day.dose) else None,
+        **room_report(found),
+    }
+
+
+def best_swaps(day: Day, best: Order) -> int:
+    """Hose swaps in the best order, counted as the day counts them."""
+    hoses = [run for run in day.project.runs if run.also_serves]
+    swaps = 0
+    for run in hoses:
+        hangs = run.start
+        for number in best.jobs:
+            mine = next(
+                (ref for ref in (run.start, *run.also_serves) if ref.startswith(f"{day.jobs[number].machine}/")), None
+            )
+            if mine is not None and mine != hangs:
+                swaps, hangs = swaps + 1, mine
+    return swaps
+
+
+def room_report(found: RoomDay) -> dict[str, Any]:
+    """The rooms' air as plain values."""
+    return {
+        "room": [
+            {
+                "room": room,
+                "t_s": [round(float(t), 1) for t in found.mid.times[::KEPT_EVERY]],
+                "fine_mg_m3": [round(float(c), 6) for c in found.mid.dust[::KEPT_EVERY, place]],
+                "low": [round(float(c), 6) for c in found.low[::KEPT_EVERY, place]],
+                "high": [round(float(c), 6) for c in found.high[::KEPT_EVERY, place]],
+                "dose_8h_mg_m3": round(found.dose(room), 6),
+            }
+            for place, room in enumerate(found.rooms)
+        ],
+        "decay_s": round(found.decay, 1) if math.isfinite(found.decay) else None,
+        "caught_share": {machine: round(share, 4) for machine, share in found.caught.items()},
+        "shares": {words: round(share, 6) for words, share in shares_of(found)},
+    }

@@ -1,0 +1,37 @@
+"""Edits of what is said about working: a day, cleaners, checklists. Pure functions."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from grey_current.errors import InputError
+from grey_current.shop.edits import checked
+from grey_current.shop.model import Project
+from grey_current.shop.work_plan import Checklist
+from grey_current.units import Display
+
+
+def with_work(project: Project, **changes: Any) -> Project:
+    """The project with some of its working plan changed. Raises `InputError` for a value that cannot be."""
+    return project.replaced(work=checked(project.work, "working", changes, Display(project.settings.units)))
+
+
+def with_cleaner(project: Project, number: int, **changes: Any) -> Project:
+    """The project with a cleaner (from 1) changed. Raises `InputError` for an unknown one or a bad value."""
+    cleaners = project.work.cleaners
+    if not 1 <= number <= len(cleaners):
+        raise InputError("air cleaner", number, f"cleaners of this shop are 1 to {len(cleaners)}")
+    new = checked(cleaners[number - 1], cleaners[number - 1].name, changes, Display(project.settings.units))
+    return with_work(project, cleaners=(*cleaners[: number - 1], new, *cleaners[number:]))
+
+
+def without_cleaner(project: Project, number: int) -> Project:
+    """The project without a cleaner (from 1)."""
+    return with_work(project, cleaners=tuple(c for n, c in enumerate(project.work.cleaners, 1) if n != number))
+
+
+def with_checklist(project: Project, machine: str, lines: tuple[str, ...] | None) -> Project:
+    """The project with a machine's own checklist; None for the usual one."""
+    others = tuple(item for item in project.work.checklists if item.machine != machine)
+    made = () if lines is None else (Checklist(machine=machine, lines=lines),)
+    return with_work(project, checklists=(*others, *made))

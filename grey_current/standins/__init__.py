@@ -1,0 +1,1 @@
+"""Stand-ins for outside devices behind small interfaces: nothing here needs hardware."""

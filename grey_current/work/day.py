@@ -1,0 +1,408 @@
+"""A day's work: what is moved between the jobs, the better order, chips, starts, current, ears."""
+
+from __future__ import annotations
+
+import itertools
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cached_property
+
+from grey_current.air.fan import shaft_power
+from grey_current.design.collector.make_up_air import EFFICIENCY
+from grey_current.design.flow.assessment import Assessment, ScenarioAir
+from grey_current.design.flow.fittings import fan_curve
+from grey_current.design.flow.gates import open_gates, own_gates
+from grey_current.design.flow.scenarios import arrangement, scenario_of
+from grey_current.design.space.hose_reach import DROP_HOURS, SWAP_SECONDS, swaps
+from grey_current.design.supply.circuits import draw
+from grey_current.shop.duct_graph import downstream_ends
+from grey_current.shop.ducts import Run
+from grey_current.shop.machines import Machine
+from grey_current.shop.model import Project
+from grey_current.shop.names import Names
+from grey_current.shop.work_plan import DayJob
+from grey_current.standins.switches import CurrentSwitch, Remote, Span, Switch
+from grey_current.work.day_text import job_name
+from grey_current.work.materials import Made, made, woods
+from grey_current.work.order import Costs, Order, Task, best_order, seconds_of
+from grey_current.work.run_on import run_on
+
+GATE_SECONDS = 6.0
+"""s to reach up and open or shut a gate beside the way. Allowance."""
+PACE = 1.2
+"""m/s that one walks in a workshop. Allowance."""
+WHEELS_SECONDS = 45.0
+"""s to roll a machine out to its working place, or back. Allowance."""
+USUAL_DENSITY = 600.0
+"""kg/m³ where no wood is said. Allowance."""
+FULL = 2 / 3
+"""Share of a bin from which it is to be emptied: over-full it sends everything to the filter."""
+NOISE = {"blade": 95.0, "segmented": 88.0, "straight knives": 97.0, "abrasive": 85.0}
+"""dB(A) where one stands, by how it is cut, where the user has given none. Allowance, ± 5."""
+USUAL_NOISE = 90.0
+WALL_TAKES = {"door": 22.0, "stud wall": 35.0, "brick wall": 45.0}
+"""dB that a wall takes off what the next room hears, with its gaps. Allowance, ± 5."""
+STARTS_AN_HOUR = 10.0
+"""Starts an hour that a small single-phase motor bears. Allowance; its plate decides."""
+REAL_PROTECTION = 0.5
+"""Share of the protection on the label that worn muffs and plugs give. NIOSH, 1998: derate by a half at the middle."""
+
+
+@dataclass(frozen=True)
+class Step:
+    """Something on the time line: moving or working, from when, how long (s), in words."""
+
+    kind: str
+    starts: float
+    seconds: float
+    words: str
+    job: int | None = None
+    machine: str = ""
+
+    @property
+    def ends(self) -> float:
+        """When it is over (s)."""
+        return self.starts + self.seconds
+
+
+@dataclass(frozen=True)
+class Day:
+    """A day in an order of its jobs (numbers from 0): the steps, and what they add up to."""
+
+    project: Project
+    jobs: tuple[DayJob, ...]
+    order: tuple[int, ...]
+    steps: tuple[Step, ...]
+    gate_moves: int
+    hose_swaps: int
+    walked: float
+    made: tuple[Made, ...]
+    run_on: dict[str, float]
+    on: dict[str, list[Span]]
+    kwh: float
+    missing: tuple[str, ...]
+
+    @property
+    def move_seconds(self) -> float:
+        """What moving takes in all (s)."""
+        return math.fsum(step.seconds for step in self.steps if step.kind == "move")
+
+    @property
+    def ends(self) -> float:
+        """When the last job is over (s)."""
+        return self.steps[-1].ends if self.steps else 0.0
+
+    @property
+    def litres(self) -> float:
+        """Chips of the day (l as they lie)."""
+        return math.fsum(item.litres for item in self.made)
+
+    @cached_property
+    def bins(self) -> dict[str, float]:
+        """Litres that fall into each collector's bin."""
+        served = served_by_collectors(self.project)
+        found: dict[str, float] = {}
+        for job, item in zip(self.jobs, self.made, strict=True):
+            for collector in served.get(job.machine, ())[:1]:
+                found[collector] = found.get(collector, 0.0) + item.litres
+        return found
+
+    def bin_full_after(self, collector: str) -> float | None:
+        """When a bin is at two thirds (s after the start, were it empty); None where that does not come today."""
+        item = self.project.collector[collector]
+        if item.bin is None:
+            return None
+        room, filled = item.bin.volume * 1000 * FULL, 0.0
+        served = served_by_collectors(self.project)
+        for step in self.steps:
+            if step.job is None or collector not in served.get(self.jobs[step.job].machine, ())[:1]:
+                continue
+            more = self.made[step.job].litres
+            if filled + more > room:
+                return step.starts + step.seconds * (room - filled) / more
+            filled += more
+        return None
+
+    def starts_an_hour(self, collector: str) -> float:
+        """The most starts of a collector within any hour."""
+        starts = [start for start, _ in self.on.get(collector, [])]
+        return float(max((sum(s <= other < s + 3600 for other in starts) for s in starts), default=0))
+
+    @property
+    def next_door(self) -> float | None:
+        """What the next room hears of the loudest machine of the day, dB(A); None where nobody is there."""
+        levels = [noise_of(self.project.machine[s.machine]) for s in self.steps if s.machine in self.project.machine]
+        taken = WALL_TAKES.get(self.project.work.wall)
+        return max(levels) - taken if taken is not None and levels else None
+
+    def hours_on(self, collector: str) -> float:
+        """Hours that a collector, and so its filter, runs on this day."""
+        return math.fsum(end - start for start, end in self.on.get(collector, ())) / 3600
+
+    @property
+    def dose(self) -> float:
+        """Sound exposure of the day as a level over eight hours, dB(A), by exchange of 3 dB; −∞ in silence.
+
+        Source: ISO 1999, 2013, eq. (1): L_EX,8h = 10 log Σ t/8h 10^(L/10).
+        """
+        total = 0.0
+        for step in self.steps:
+            if step.job is not None and step.machine in self.project.machine:
+                level = noise_of(self.project.machine[step.machine])
+                total += step.seconds / 28_800 * 10 ** (level / 10)
+        return 10 * math.log10(total) if total > 0 else -math.inf
+
+    @property
+    def dose_with_protection(self) -> float:
+        """The same behind what is worn on the ears, half of what its label says."""
+        return self.dose - REAL_PROTECTION * self.project.work.hearing
+
+
+def noise_of(machine: Machine) -> float:
+    """How loud it is where one stands at a machine, dB(A): its own figure, else a usual one by how it cuts."""
+    return machine.noise if machine.noise is not None else NOISE.get(machine.cutter or "", USUAL_NOISE)
+
+
+def served_by_collectors(project: Project) -> dict[str, tuple[str, ...]]:
+    """For each machine the collectors that its pickups lead to."""
+    found: dict[str, list[str]] = {}
+    for collector in project.collector:
+        for run in downstream_ends(project, collector):
+            item = project.run[run]
+            for ref in (item.start, item.end, *item.also_serves):
+                if ref in project.pickup:
+                    found.setdefault(ref.split("/", maxsplit=1)[0], []).append(collector)
+    return {machine: tuple(dict.fromkeys(collectors)) for machine, collectors in found.items()}
+
+
+# -- the search's view of a day
+
+
+def tasks_of(now: Assessment, jobs: Sequence[DayJob]) -> tuple[list[Task], Costs]:
+    """A day's jobs as tasks for the search, with what moving costs."""
+    project = now.project
+    hoses = [run for run in project.runs if run.also_serves]
+    always = frozenset(gate.id for gate in project.gates if gate.rule == "left open")
+    known: dict[str, tuple[frozenset[str], tuple[str | None, ...]]] = {}
+    for job in jobs:
+        if job.machine not in known:
+            known[job.machine] = _wants(now, job.machine, hoses, always)
+    tasks = [Task(*known[job.machine], frozenset(n - 1 for n in job.after)) for job in jobs]
+    places = [_place(project, job.machine) for job in jobs]
+    walk = tuple(tuple(math.dist(a, b) / PACE for b in places) for a in places)
+    seconds = tuple(run.swap_seconds or SWAP_SECONDS[run.coupling] for run in hoses)
+    return tasks, Costs(GATE_SECONDS, seconds, walk, tuple(run.start for run in hoses), always)
+
+
+def _wants(
+    now: Assessment, machine: str, hoses: Sequence[Run], always: frozenset[str]
+) -> tuple[frozenset[str], tuple[str | None, ...]]:
+    """The gates that are open for a machine, and where each moved hose must hang for it."""
+    project = now.project
+    if machine not in project.machine:
+        return always, (None,) * len(hoses)
+    scenario = scenario_of(project, (machine,))
+    moved = dict(arrangement(project, scenario))
+    needs = []
+    for run in hoses:
+        mine = any(ref.startswith(f"{machine}/") for ref in (run.start, *run.also_serves))
+        needs.append(moved.get(run.id, run.start) if mine else None)
+    return open_gates(now, scenario), tuple(needs)
+
+
+def _place(project: Project, machine: str) -> tuple[float, float]:
+    """Where one works at a machine; by hand in the middle of the shop."""
+    item = project.machine.get(machine)
+    if item is not None:
+        return item.x, item.y
+    xs, ys = zip(*project.rooms[0].outline, strict=True)
+    return (min(xs) + max(xs)) / 2, (min(ys) + max(ys)) / 2
+
+
+def better_order(now: Assessment, jobs: Sequence[DayJob]) -> tuple[Order, float]:
+    """The best order of a day, and what it saves against the order in which the jobs stand (s)."""
+    tasks, costs = tasks_of(now, jobs)
+    best = best_order(tasks, costs)
+    as_it_is = tuple(range(len(jobs)))
+    return best, seconds_of(as_it_is, tasks, costs) - best.seconds
+
+
+def better_neighbours(now: Assessment, jobs: Sequence[DayJob], order: Sequence[int]) -> tuple[str, str, float] | None:
+    """The two machines whose places, were they changed, would save most walking, and how much (m); None for none."""
+    project = now.project
+    visited = [jobs[n].machine for n in order if jobs[n].machine in project.machine]
+    places = {machine: _place(project, machine) for machine in visited}
+
+    def walked(at: dict[str, tuple[float, float]]) -> float:
+        return sum(math.dist(at[a], at[b]) for a, b in itertools.pairwise(visited))
+
+    now_walked, best = walked(places), None
+    names = list(places)
+    for i, a in enumerate(names):
+        for b in names[i + 1 :]:
+            saved = now_walked - walked(places | {a: places[b], b: places[a]})
+            if saved > 0.5 and (best is None or saved > best[2]):
+                best = (a, b, saved)
+    return best
+
+
+# -- the time line
+
+
+def plan_day(now: Assessment, jobs: Sequence[DayJob], order: Sequence[int] | None = None) -> Day:
+    """A day in an order of its jobs, or as they stand. Raises nothing; jobs at machines that are gone are left out."""
+    project = now.project
+    there = [n for n, j in enumerate(jobs) if j.machine in project.machine or j.machine.startswith("hand-")]
+    chosen = [n for n in (order if order is not None else range(len(jobs))) if n in there]
+    tasks, costs = tasks_of(now, jobs)
+    names, steps, clock = Names(project), list[Step](), 0.0
+    hoses = [run for run in project.runs if run.also_serves]
+    hangs, last = list(costs.start), None
+    gate_moves = swapped = 0
+    walked = 0.0
+    for number in chosen:
+        job, task = jobs[number], tasks[number]
+        before = costs.always_open if last is None else tasks[last].gates
+        for gate in sorted(before ^ task.gates):
+            verb = "Open" if gate in task.gates else "Shut"
+            clock = _add(steps, "move", clock, GATE_SECONDS, f"{verb} {names.of(gate)}")
+            gate_moves += 1
+        for place, wanted in enumerate(task.hoses):
+            if wanted is not None and wanted != hangs[place]:
+                clock = _add(
+                    steps, "move", clock, costs.hose[place], f"Put {names.of(hoses[place].id)} on {names.of(wanted)}"
+                )
+                hangs[place], swapped = wanted, swapped + 1
+        if last is not None and costs.walk[last][number] > 0:
+            walked += costs.walk[last][number] * PACE
+            clock = _add(
+                steps, "move", clock, costs.walk[last][number], f"Walk to the {job_name(project, job.machine).lower()}"
+            )
+        rolled = _rolls(project, job.machine)
+        if rolled:
+            clock = _add(steps, "move", clock, WHEELS_SECONDS, f"Roll the {job_name(project, job.machine).lower()} out")
+        words = job_name(project, job.machine)
+        steps.append(Step("work", clock, job.minutes * 60, words, number, job.machine))
+        clock = steps[-1].ends
+        if rolled:
+            clock = _add(
+                steps, "move", clock, WHEELS_SECONDS, f"Roll the {job_name(project, job.machine).lower()} back"
+            )
+        last = number
+    run_on_needed = {m: run_on(a) for m, a in now.of_machine.items() if any(jobs[n].machine == m for n in chosen)}
+    on = collectors_on(now, steps)
+    return Day(
+        project,
+        tuple(jobs),
+        tuple(chosen),
+        tuple(steps),
+        gate_moves,
+        swapped,
+        walked,
+        tuple(_made(project, job) for job in jobs),
+        {machine: seconds for machine, seconds in run_on_needed.items() if seconds > 0},
+        on,
+        _kwh(now, steps, on),
+        tuple(dict.fromkeys(jobs[n].machine for n in range(len(jobs)) if n not in there)),
+    )
+
+
+def _add(steps: list[Step], kind: str, starts: float, seconds: float, words: str) -> float:
+    steps.append(Step(kind, starts, seconds, words))
+    return starts + seconds
+
+
+def _rolls(project: Project, machine: str) -> bool:
+    item = project.machine.get(machine)
+    return item is not None and item.wheels and bool(item.parked)
+
+
+def _made(project: Project, job: DayJob) -> Made:
+    machine = project.machine.get(job.machine)
+    if machine is None:
+        return Made(0.0, 0.0, 0.0)
+    density = woods()[job.wood].density if job.wood in woods() else USUAL_DENSITY
+    return made(machine, job.minutes, density, "mid", job.litres)
+
+
+def switch_of(project: Project, collector: str) -> Switch:
+    """How a collector is switched: by a tool's current, or by hand for the whole day."""
+    item = project.collector[collector]
+    return CurrentSwitch(run_on=item.run_on) if item.auto_start else Remote()
+
+
+def collectors_on(now: Assessment, steps: Sequence[Step]) -> dict[str, list[Span]]:
+    """When each collector is on (s), switched by the stand-in for its switch."""
+    served = served_by_collectors(now.project)
+    found: dict[str, list[Span]] = {}
+    until = steps[-1].ends if steps else 0.0
+    for collector in now.project.collector:
+        tools = [(s.starts, s.ends) for s in steps if collector in served.get(s.machine, ())]
+        if tools:
+            found[collector] = switch_of(now.project, collector).on_during(tools, until)
+    return found
+
+
+def _kwh(now: Assessment, steps: Sequence[Step], on: dict[str, list[Span]]) -> float:
+    """Energy of the day (kWh): collectors by their shaft's power, machines by half of what their plates allow."""
+    project, total = now.project, 0.0
+    for collector, spans in on.items():
+        item = project.collector[collector]
+        flows = [a.systems[collector].airflow for a in now.counted.answers if collector in a.systems and a.converged]
+        rated = item.motor.power if item.motor else 0.0
+        power = shaft_power(fan_curve(item.fan, now.air), max(flows, default=0.0), rated) / EFFICIENCY
+        total += power * sum(end - start for start, end in spans)
+    for step in steps:
+        drawn = draw(project, project.machine[step.machine]) if step.machine in project.machine else None
+        if drawn is not None:
+            total += 0.5 * drawn.volts * drawn.amps * step.seconds
+    return total / 3.6e6
+
+
+def at_the_same_time(now: Assessment, pairs: Sequence[ScenarioAir]) -> list[tuple[str, float, bool]]:
+    """Pairs of machines, the least share of a need that either gets, and whether both get all: the best first."""
+    found = []
+    for answer in pairs:
+        worst = answer.worst
+        if worst is not None and answer.converged and len(answer.scenario.running) == 2:
+            found.append((answer.scenario.name(now.project), worst.share, answer.met))
+    return sorted(found, key=lambda item: -item[1])
+
+
+WEEKS = 48
+"""Working weeks of a year. Allowance."""
+COUPLER_HOURS, AUTOMATIC_HOURS = 1.0, 3.0
+"""Hours to make a pair of rings with magnets, or to motorise a gate. Allowance."""
+
+
+@dataclass(frozen=True)
+class Worth:
+    """What a way to save moving is worth: words, minutes a year, and the hours that making it takes."""
+
+    words: str
+    minutes: float
+    hours: float
+
+
+def worth_making(now: Assessment) -> list[Worth]:
+    """What quick couplers, drops and automatic gates would save in a year, from the uses a week; the most first."""
+    project = now.project
+    found = []
+    for run in project.runs:
+        if not run.also_serves:
+            continue
+        moved = swaps(project, run)
+        if run.coupling == "clamp" and run.swap_seconds is None:
+            saved = moved.each_week * (SWAP_SECONDS["clamp"] - SWAP_SECONDS["quick"]) / 60 * WEEKS
+            found.append(Worth("Quick couplers on the moved hose", saved, COUPLER_HOURS * (moved.drops + 1)))
+        found.append(
+            Worth("A drop for each machine of the moved hose", moved.minutes * WEEKS, DROP_HOURS * moved.drops)
+        )
+    own = own_gates(now)
+    uses = math.fsum(project.machine[m].uses_per_week * len(gates) for m, gates in own.items() if m in project.machine)
+    if uses:
+        found.append(
+            Worth("Automatic gates", uses * 2 * GATE_SECONDS / 60 * WEEKS, AUTOMATIC_HOURS * len(project.gates))
+        )
+    return sorted((item for item in found if item.minutes >= 1), key=lambda item: -item.minutes)

@@ -1,0 +1,154 @@
+"""A day as people jot it down, and back: "saw 20 min, jointer 15, planer 25 walnut, sand 40 after saw"."""
+
+from __future__ import annotations
+
+import re
+
+from grey_current.errors import InputError
+from grey_current.shop.machines import Machine
+from grey_current.shop.model import Project
+from grey_current.shop.work_plan import DayJob
+from grey_current.units import parse_number
+from grey_current.work.materials import wood_by_word
+
+MOST_MINUTES = 720
+HAND = {
+    "glue": "hand-glue",
+    "gluing": "hand-glue",
+    "finish": "hand-finish",
+    "finishing": "hand-finish",
+    "oil": "hand-finish",
+    "varnish": "hand-finish",
+    "lacquer": "hand-finish",
+    "paint": "hand-finish",
+}
+"""Work that no machine does and whose vapours no dust filter stops."""
+HAND_NAMES = {"hand-glue": "Gluing", "hand-finish": "Finishing"}
+RULE = 'write it such as "saw 20 min, planer 25 walnut, sand 40 after saw"'
+_JOB = re.compile(
+    r"(?P<machine>.+?)\s+(?P<number>[-+−]?\d[\d.,]*(?:\s*½|\s*¼|\s*¾)?|½|¼|¾)\s*"
+    r"(?P<unit>h|hr|hrs|hour|hours|m|min|mins|minute|minutes|')?\b\.?(?P<rest>.*)",
+    re.IGNORECASE,
+)
+_FRACTIONS = {"½": 0.5, "¼": 0.25, "¾": 0.75}
+
+
+def parse_day(text: str, project: Project) -> tuple[DayJob, ...]:
+    """The jobs of a day as typed. Raises `InputError` for what cannot be read, with what would do."""
+    pieces = [piece.strip() for piece in re.split(r"[;\n]|,(?!\d)", text) if piece.strip()]
+    if len(pieces) > 60:
+        raise InputError("the day", f"{len(pieces)} jobs", "sixty are the most for one day")
+    jobs: list[DayJob] = []
+    for piece in pieces:
+        jobs.append(_job(piece, project, jobs))
+    return tuple(jobs)
+
+
+def _job(text: str, project: Project, before: list[DayJob]) -> DayJob:
+    found = _JOB.fullmatch(text)
+    if found is None:
+        raise InputError("the day", text, RULE)
+    machine = _machine(found["machine"], project, text)
+    minutes = _minutes(found["number"], (found["unit"] or "min").lower(), text)
+    litres, rest = _litres(found["rest"], text)
+    wood, after = _rest(rest, project, before, text)
+    return DayJob(machine=machine, minutes=minutes, wood=wood, after=after, litres=litres)
+
+
+def _minutes(number: str, unit: str, text: str) -> float:
+    whole, fraction = number.strip(), 0.0
+    if whole[-1] in _FRACTIONS:
+        whole, fraction = whole[:-1].strip(), _FRACTIONS[whole[-1]]
+    try:
+        value = (parse_number(whole) if whole else 0.0) + fraction
+    except ValueError:
+        raise InputError("the day", text, RULE) from None
+    minutes = value * 60 if unit.startswith("h") else value
+    if not 0 < minutes <= MOST_MINUTES:
+        raise InputError("the day", text, f"a job takes more than 0 and at most {MOST_MINUTES} minutes")
+    return minutes
+
+
+def _litres(text: str, whole: str) -> tuple[float | None, str]:
+    """The chips of a job where they are said ("40 l"), and what else is said of it."""
+    found = re.search(r"(\d[\d.,]*)\s*(?:l|litres?|liters?)\b", text, re.IGNORECASE)
+    if found is None:
+        return None, text
+    try:
+        litres = parse_number(found[1])
+    except ValueError:
+        raise InputError("the day", whole, RULE) from None
+    if litres > 5000:
+        raise InputError("the day", whole, "at most 5000 l of chips come from one job")
+    return litres, text.replace(found[0], " ")
+
+
+def _rest(text: str, project: Project, before: list[DayJob], whole: str) -> tuple[str | None, tuple[int, ...]]:
+    """What stands behind the minutes: a wood, and jobs that come before."""
+    head, _, tail = re.sub(r"\bin\b|\bof\b", " ", text).partition("after ")
+    wood = None
+    for word in re.findall(r"[a-zA-Z]+", head):
+        known = wood_by_word(word)
+        if known is None:
+            raise InputError("the day", whole, f"“{word}” is no wood that is known here; {RULE}")
+        wood = known.name
+    after: list[int] = []
+    for name in re.split(r"\band\b|\+", tail) if tail.strip() else []:
+        machine = _machine(name.strip(), project, whole)
+        numbers = [n for n, job in enumerate(before, 1) if job.machine == machine]
+        if not numbers:
+            raise InputError("the day", whole, f"no job before it is at the {name.strip()}")
+        after.append(numbers[-1])
+    return wood, tuple(dict.fromkeys(after))
+
+
+def _machine(words: str, project: Project, text: str) -> str:
+    """The machine that some words mean: its name, else the only one whose name has a word with the same stem."""
+    plain = words.strip().lower()
+    if plain in HAND:
+        return HAND[plain]
+    whole = [m.id for m in project.machines if plain in (m.name.lower(), m.id)]
+    if whole:
+        return whole[0]
+    found = [m for m in project.machines if _means(plain, m)]
+    if len(found) == 1:
+        return found[0].id
+    names = ", ".join(m.name for m in (found or project.machines)) or "none"
+    which = "it may be" if found else "machines of this shop are"
+    raise InputError("the day", text, f"“{words.strip()}” is no one machine; {which}: {names}")
+
+
+def _means(words: str, machine: Machine) -> bool:
+    """Whether every typed word has a word of the machine's name with the same stem: "sand" and "sander"."""
+    names = re.findall(r"[a-z0-9]+", f"{machine.name} {machine.kind}".lower())
+    return all(any(_same_stem(word, name) for name in names) for word in re.findall(r"[a-z0-9]+", words))
+
+
+def _same_stem(a: str, b: str) -> bool:
+    stems = [re.sub(r"(ing|er|e|s)$", "", word) or word for word in (a, b)]
+    return len(stems[0]) >= 3 and stems[0] == stems[1]
+
+
+def job_name(project: Project, machine: str) -> str:
+    """What a job is called: its machine, or the work by hand."""
+    found = project.machine.get(machine)
+    return found.name if found is not None else HAND_NAMES.get(machine, f"{machine} (no longer there)")
+
+
+def day_words(project: Project, day: tuple[DayJob, ...]) -> str:
+    """A day as it would be typed."""
+    return ", ".join(_job_words(project, day, job) for job in day)
+
+
+def _job_words(project: Project, day: tuple[DayJob, ...], job: DayJob) -> str:
+    names = [_typed(project, day[n - 1].machine) for n in job.after]
+    after = f" after {' and '.join(names)}" if names else ""
+    litres = f" {job.litres:g} l" if job.litres is not None else ""
+    wood = f" {job.wood.replace('birch-plywood', 'plywood')}" if job.wood else ""
+    return f"{_typed(project, job.machine)} {job.minutes:g} min{litres}{wood}{after}"
+
+
+def _typed(project: Project, machine: str) -> str:
+    if machine in project.machine:
+        return project.machine[machine].name.lower()
+    return {"hand-glue": "glue", "hand-finish": "finish"}.get(machine, machine)

@@ -1,0 +1,116 @@
+"""Woods and dust: what a job makes, how much of it floats, what a hood catches. All allowances, with their range."""
+
+from __future__ import annotations
+
+import json
+import math
+from dataclasses import dataclass
+from functools import cache
+from importlib.resources import files
+from typing import Any, Literal
+
+from grey_current.air.needs import capture, clear_chips
+from grey_current.shop.machines import Machine, Pickup
+from grey_current.shop.values import Name, Value
+
+Guess = Literal["low", "mid", "high"]
+GUESSES: tuple[Guess, ...] = ("low", "mid", "high")
+
+
+class Wood(Value):
+    """A wood: words that it is typed by, density (kg/m³), hard or soft, whether its chips harm animals as bedding."""
+
+    name: Name
+    words: tuple[str, ...]
+    density: float
+    hard: bool
+    harms_animals: bool
+
+
+@cache
+def woods() -> dict[str, Wood]:
+    """The woods by name."""
+    return {raw["name"]: Wood.model_validate(raw) for raw in _data("woods.json")["woods"]}
+
+
+def wood_by_word(word: str) -> Wood | None:
+    """The wood that a word names, or None."""
+    return next((wood for wood in woods().values() if word.lower() in (*wood.words, wood.name)), None)
+
+
+@cache
+def _data(name: str) -> dict[str, Any]:
+    found: dict[str, Any] = json.loads((files("grey_current.work") / "data" / name).read_text(encoding="utf-8"))
+    return found
+
+
+def allowance(name: str, guess: Guess) -> float:
+    """An allowance that has a range. Raises `KeyError` for an unknown one."""
+    return float(_data("dust.json")[name][guess])
+
+
+def filter_lets_through(kind: str) -> float:
+    """The share of fine dust that a seasoned filter of a kind lets through. Raises `KeyError` for an unknown kind."""
+    return float(_data("dust.json")["filters"][kind])
+
+
+def litres_an_hour(machine: Machine) -> float:
+    """Chips (l/h, as they lie) that a machine makes; a usual figure where none is known."""
+    known = machine.chip_litres_per_hour
+    return float(_data("dust.json")["litres_per_hour"]) if known is None else known
+
+
+def fine_share(machine: Machine, guess: Guess) -> float:
+    """The share of the wood removed that stays in the air, by how it is cut."""
+    table = _data("dust.json")["fine"]
+    return float(next(row for row in table if row["cutter"] in (machine.cutter or "", ""))[guess])
+
+
+def solid_mass(litres: float, density: float) -> float:
+    """Wood removed (kg) from chips (l as they lie) and density (kg/m³): bulked as allowed. Raises nothing."""
+    return litres / 1000 / allowance("bulking", "mid") * density
+
+
+@dataclass(frozen=True)
+class Made:
+    """What a job makes: chips (l as they lie), wood removed (kg), fine dust that floats (mg)."""
+
+    litres: float
+    mass: float
+    fine: float
+
+
+def made(machine: Machine, minutes: float, density: float, guess: Guess, litres: float | None = None) -> Made:
+    """What a machine makes in some minutes. Raises nothing."""
+    chips = litres_an_hour(machine) * minutes / 60 if litres is None else litres
+    mass = solid_mass(chips, density)
+    return Made(chips, mass, mass * 1e6 * fine_share(machine, guess))
+
+
+def catching_airflow(pickup: Pickup) -> float:
+    """Airflow (m³/s) with which a pickup catches fine dust as well as a hood can. Raises nothing.
+
+    Source: DallaValle, as `air.needs.capture`; the port's own need where no place of release is known.
+    """
+    if pickup.capture is None:
+        return clear_chips(pickup.port)
+    c = pickup.capture
+    return max(capture(c.distance, c.velocity, c.area, c.flanged), 1e-4)
+
+
+def caught_share(pickup: Pickup, airflow: float, guess: Guess) -> float:
+    """The share (0 to 1) of fine dust that a pickup catches at an airflow (m³/s); the user's own figure where given.
+
+    1 − (1 − c)^(Q/Q_c) with c at the airflow Q_c that catching asks for: nothing without air, more air catches the same
+    share of what is left, and some is thrown past any hood. Allowance; raises nothing.
+    """
+    if pickup.caught is not None:
+        return pickup.caught
+    full = allowance("capture_full", guess)
+    shares = 1 - (1 - full) ** (max(airflow, 0.0) / catching_airflow(pickup))
+    return float(min(shares, allowance("capture_most", guess)))
+
+
+def together(shares: list[float]) -> float:
+    """What several pickups of one machine catch together, each of what the others leave."""
+    return 1 - math.prod(1 - share for share in shares)

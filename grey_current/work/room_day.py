@@ -1,0 +1,424 @@
+"""The dust in the rooms over a day: what hoods miss, what filters give back, what settles and is cleaned away."""
+
+from __future__ import annotations
+
+import itertools
+import math
+from collections.abc import Callable, Iterable, Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from grey_current.air.rooms import RoomAir, RoomCourse, course, seconds_until
+from grey_current.design.collector.make_up_air import make_up_air
+from grey_current.design.flow.assessment import Assessment, assess
+from grey_current.errors import GreyCurrentError, InputError
+from grey_current.shop.collectors import Collector
+from grey_current.shop.edits import Change, changed, with_pickup
+from grey_current.shop.machines import Capture, Machine
+from grey_current.shop.model import Project
+from grey_current.shop.room import HOT, area, volume
+from grey_current.shop.work_edits import with_work
+from grey_current.shop.work_plan import AirCleaner, Limit, Respirator
+from grey_current.standins.switches import Span, Timer
+from grey_current.work.day import Day, plan_day
+from grey_current.work.day_text import HAND_NAMES
+from grey_current.work.materials import (
+    GUESSES,
+    Guess,
+    allowance,
+    caught_share,
+    filter_lets_through,
+    fine_share,
+    solid_mass,
+    together,
+    woods,
+)
+
+AFTER = 4 * 3600.0
+"""s after the last job that are looked at."""
+STEP = 60.0
+OPEN_DOOR, SHUT_DOOR = 0.06, 0.003
+"""m³/s through a door between rooms that stands open, or is shut. Allowance."""
+TENTH = 0.1
+WALL = 0.4
+"""m from a room within which a door belongs to it too: the thickness of a wall."""
+LIMITS: dict[Limit, tuple[float, str]] = {
+    "eu-hardwood": (2.0, "Directive (EU) 2017/2398: hardwood dust, inhalable, over eight hours"),
+    "acgih-wood": (1.0, "ACGIH, TLVs, 2023: wood dust, inhalable, over eight hours"),
+    "niosh-wood": (1.0, "NIOSH, Pocket Guide, 2007: wood dust, over ten hours"),
+    "who-pm25": (0.015, "WHO, Air quality guidelines, 2021: fine dust of any kind, over a day"),
+}
+"""Reference values (mg/m³) with their source; your country's limit decides."""
+PROTECTION: dict[Respirator, float] = {"none": 1.0, "ffp2": 10.0, "ffp3": 20.0, "half-mask": 20.0}
+"""How many times less dust a respirator that fits lets through. EN 529, 2005, assigned protection factors."""
+WORKDAY = 28_800.0
+CLEANER_MODELS = (
+    ("Ceiling unit, two filters and a timer", 0.35, 0.7),
+    ("Fan with a furnace filter", 0.30, 0.35),
+    ("Shop-made blower box", 0.40, 0.55),
+)
+"""Generic cleaners: name, airflow (m³/s), share of fine dust caught in one pass. Allowance."""
+
+
+@dataclass(frozen=True)
+class RoomDay:
+    """The day's dust: rooms by id, the likely course with its range, and what it means."""
+
+    day: Day
+    rooms: tuple[str, ...]
+    mid: RoomCourse
+    low: NDArray[np.float64]
+    high: NDArray[np.float64]
+    decay: float
+    caught: dict[str, float]
+    warnings: tuple[str, ...]
+
+    def dose(self, room: str) -> float:
+        """The dust over eight hours (mg/m³) of one who works in a room until the last job is over."""
+        place = self.rooms.index(room)
+        at_work = self.mid.times <= self.day.ends + 1e-6
+        times, dust = self.mid.times[at_work], self.mid.dust[at_work, place]
+        return float(np.trapezoid(dust, times)) / WORKDAY
+
+    @property
+    def worst_room(self) -> str:
+        """The room with most dust over the day."""
+        return max(self.rooms, key=self.dose)
+
+
+def room_day(now: Assessment, day: Day) -> RoomDay:
+    """The dust of a day in every room, with the range that the allowances give.
+
+    Raises `InputError` for what no room bears.
+    """
+    rooms = tuple(room.id for room in now.project.rooms)
+    try:
+        courses = {guess: course(stretches(now, day, guess), [0.0] * len(rooms), STEP) for guess in GUESSES}
+        decay = _decay(now, day, courses["mid"])
+    except ValueError as problem:
+        raise InputError("the room's air", str(problem), "enter fewer air changes or smaller airflows") from None
+    return RoomDay(
+        day,
+        rooms,
+        courses["mid"],
+        courses["low"].dust,
+        courses["high"].dust,
+        decay,
+        {m.id: caught_by(now, m, "mid") for m in now.project.machines},
+        tuple(_warnings(now, day)),
+    )
+
+
+def caught_by(now: Assessment, machine: Machine, guess: Guess) -> float:
+    """The share of a machine's fine dust that its hoods, its own bag or nothing catch."""
+    answer = now.of_machine.get(machine.id)
+    shares = []
+    for pickup in answer.pickups if answer is not None and answer.converged else ():
+        item = now.project.pickup[f"{pickup.machine}/{pickup.pickup}"][1]
+        if pickup.leaf is None and item.own_fan is not None:
+            shares.append(allowance("own_bag", guess))
+        elif pickup.leaf is not None or item.caught is not None:
+            shares.append(caught_share(item, pickup.airflow, guess))
+    return together(shares)
+
+
+def stretches(now: Assessment, day: Day, guess: Guess) -> list[RoomAir]:
+    """The day as stretches in which nothing changes: from every start and end of anything to the next."""
+    project = now.project
+    until = day.ends + AFTER
+    cleaning = {n: _cleaner_on(c, day, until) for n, c in enumerate(project.work.cleaners)}
+    marks = {0.0, until, *(s.starts for s in day.steps), *(s.ends for s in day.steps)}
+    for spans in (*day.on.values(), *cleaning.values()):
+        marks.update(t for span in spans for t in span)
+    times = sorted(t for t in marks if 0 <= t <= until)
+    doors = _doors(project)
+    made = []
+    for a, b in itertools.pairwise(times):
+        if b - a > 1e-6:
+            made.append(_stretch(now, day, guess, (a + b) / 2, b - a, cleaning, doors))
+    return made
+
+
+def _stretch(
+    now: Assessment,
+    day: Day,
+    guess: Guess,
+    at: float,
+    seconds: float,
+    cleaning: dict[int, list[Span]],
+    doors: Sequence[tuple[int, int, float]],
+) -> RoomAir:
+    project = now.project
+    count = len(project.rooms)
+    volumes = [volume(room) for room in project.rooms]
+    source, filtered, out = [0.0] * count, [0.0] * count, [0.0] * count
+    exchange = [[0.0] * count for _ in range(count)]
+    slow: Guess = {"low": "high", "mid": "mid", "high": "low"}[guess]  # type: ignore[assignment]
+    settling = [abs(area(room.outline)) * allowance("settling", slow) for room in project.rooms]
+    for i in range(count):
+        out[i] += project.work.windows * volumes[i] / 3600
+    for i, j, flow in doors:
+        exchange[i][j] += flow
+        exchange[j][i] += flow
+    working = next((s for s in day.steps if s.kind == "work" and s.starts <= at < s.ends), None)
+    if working is not None and working.machine in project.machine:
+        _work(now, day, guess, working.job or 0, source)
+    for collector, spans in day.on.items():
+        if any(a <= at < b for a, b in spans):
+            _collector(now, project.collector[collector], working.machine if working else "", filtered, out, exchange)
+    for number, cleaner in enumerate(project.work.cleaners):
+        room = _room_number(project, cleaner.room)
+        if room is not None and any(a <= at < b for a, b in cleaning[number]):
+            filtered[room] += clean_air_of(cleaner)
+    return RoomAir(
+        seconds,
+        tuple(volumes),
+        tuple(source),
+        tuple(map(tuple, exchange)),
+        tuple(out),
+        tuple(settling),
+        tuple(filtered),
+    )
+
+
+def _work(now: Assessment, day: Day, guess: Guess, job: int, source: list[float]) -> None:
+    """What a job puts into the air of its room, and what comes back through the collector's filter."""
+    project, item = now.project, day.jobs[job]
+    machine = project.machine[item.machine]
+    density = woods()[item.wood].density if item.wood in woods() else 600.0
+    mass = solid_mass(day.made[job].litres, density) * 1e6 * fine_share(machine, guess)
+    less: Guess = {"low": "high", "mid": "mid", "high": "low"}[guess]  # type: ignore[assignment]
+    caught = caught_by(now, machine, less)
+    rate = mass / (item.minutes * 60)
+    source[_room_at(project, (machine.x, machine.y))] += rate * (1 - caught)
+    answer = now.of_machine.get(machine.id)
+    for collector in answer.systems if answer is not None else ():
+        unit = project.collector[collector]
+        if unit.exhausts == "into the shop":
+            source[_home(project, unit)] += rate * caught * lets_through(project, unit)
+
+
+def lets_through(project: Project, collector: Collector) -> float:
+    """The share of fine dust that a collector gives back: through its filter, and by a worn seal."""
+    through = filter_lets_through(collector.filter.kind)
+    return through + (1 - through) * project.work.seal
+
+
+def _collector(
+    now: Assessment, unit: Collector, machine: str, filtered: list[float], out: list[float], exchange: list[list[float]]
+) -> None:
+    """A collector that runs draws the room's air too: it filters what it gives back, or takes it outdoors."""
+    project = now.project
+    answer = now.of_machine.get(machine)
+    system = answer.systems.get(unit.id) if answer is not None and answer.converged else None
+    flows = [a.systems[unit.id].airflow for a in now.counted.answers if unit.id in a.systems and a.converged]
+    airflow = max(system.airflow if system is not None else max(flows, default=0.0), 0.0)
+    item = project.machine.get(machine)
+    here = _room_at(project, (item.x, item.y)) if item is not None else _home(project, unit)
+    if unit.exhausts == "outdoors":
+        out[here] += airflow
+        return
+    home, through = _home(project, unit), lets_through(project, unit)
+    filtered[here] += airflow * (1 - through)
+    if home != here:
+        exchange[here][home] += airflow * through
+        exchange[home][here] += airflow
+
+
+def clean_air_of(cleaner: AirCleaner) -> float:
+    """Clean air (m³/s) that a cleaner gives, less the longer its filters have run."""
+    return float(cleaner.airflow * cleaner.caught * 0.5 ** (cleaner.hours / cleaner.lasts))
+
+
+def _cleaner_on(cleaner: AirCleaner, day: Day, until: float) -> list[tuple[float, float]]:
+    tools = [(s.starts, s.ends) for s in day.steps if s.kind == "work"]
+    return Timer(cleaner.runs_on * 60).on_during(tools, until)
+
+
+def _decay(now: Assessment, day: Day, found: RoomCourse) -> float:
+    """How long after the last job (s) the dust of the worst room is down to a tenth, its cleaners left on."""
+    project = now.project
+    if not day.steps or not project.rooms:
+        return 0.0
+    at_end = int(np.searchsorted(found.times, day.ends, side="right")) - 1
+    start = found.dust[at_end]
+    room = int(np.argmax(start))
+    every = {n: [(0.0, math.inf)] for n in range(len(project.work.cleaners))}
+    quiet = replace(day, on={}, steps=())
+    return seconds_until(_stretch(now, quiet, "mid", 0.0, 1.0, every, _doors(project)), list(start), TENTH, room)
+
+
+# -- rooms of things
+
+
+def _room_at(project: Project, place: tuple[float, float]) -> int:
+    """The number of the room that a place is in, else of the nearest."""
+    if len(project.rooms) == 1:
+        return 0
+    spot = shapely.Point(place)
+    shapes = [shapely.Polygon(room.outline) for room in project.rooms]
+    return min(range(len(shapes)), key=lambda n: shapes[n].distance(spot))
+
+
+def _home(project: Project, unit: Collector) -> int:
+    return _room_at(project, (unit.x, unit.y))
+
+
+def _room_number(project: Project, room: str) -> int | None:
+    return next((n for n, item in enumerate(project.rooms) if item.id == room), None)
+
+
+def _doors(project: Project) -> list[tuple[int, int, float]]:
+    """Air (m³/s) that goes to and fro between two rooms by the doors that both have: both numbers, and how much."""
+    shapes = [shapely.Polygon(room.outline) for room in project.rooms]
+    found = []
+    for opening in project.openings if len(shapes) > 1 else ():
+        line = shapely.LineString([opening.start, opening.end])
+        near = [n for n, shape in enumerate(shapes) if shape.distance(line) < WALL]
+        if opening.kind != "window":
+            flow = OPEN_DOOR if project.work.open_doors or opening.kind == "doorway" else SHUT_DOOR
+            found += [(i, j, flow) for i, j in itertools.combinations(near, 2)]
+    return found
+
+
+def _warnings(now: Assessment, day: Day) -> Iterable[str]:
+    project = now.project
+    hot = [feature.name.lower() for feature in project.features if feature.kind in HOT]
+    outside = [c for c in project.collectors if c.exhausts == "outdoors" and c.id in day.on]
+    if outside and hot:
+        yield (
+            f"Danger: a collector blows outdoors beside the {hot[0]}: it can pull flue gases into the room. Never "
+            "without make-up air and somebody licensed who has looked at it."
+        )
+    if any(f.kind == "return-air grille" for f in project.features):
+        yield "A return-air grille takes this dust into the house: shut it while you work."
+    if outside:
+        yield "The shop is sucked on: air comes in from the house by every gap, and dust stays out of it."
+    if any(job.machine in HAND_NAMES for job in day.jobs):
+        yield "Dust filters do not stop solvent vapours: open the windows for glue and finish, and mind flames."
+
+
+# -- what one change is worth
+
+
+@dataclass(frozen=True)
+class RoomChange:
+    """A change, the dust over eight hours before and after (mg/m³), and what it costs in words."""
+
+    change: Change
+    before: float
+    after: float
+    costs: str = ""
+
+    @property
+    def less(self) -> float:
+        """The share of the dust that it takes away."""
+        return 1 - self.after / self.before if self.before > 0 else 0.0
+
+
+def room_changes(now: Assessment, day: Day, wanted: Callable[[], bool] = lambda: True) -> list[RoomChange]:
+    """What one change would be worth to the air of the worst room, the best first; none that is worth little."""
+    found = []
+    base = room_day(now, day)
+    room = base.worst_room
+    before = base.dose(room)
+    if before <= 0:
+        return []
+    for change, costs in _ideas(now, base):
+        if not wanted():
+            return []
+        try:
+            project = change.edit(now.project)
+            then = assess(project)
+            after = room_day(then, plan_day(then, day.jobs, day.order)).dose(room)
+        except (GreyCurrentError, ValueError):
+            continue
+        found.append(RoomChange(change, before, after, costs))
+    return sorted((c for c in found if c.less > 0.02), key=lambda c: -c.less)
+
+
+def _ideas(now: Assessment, found: RoomDay) -> Iterable[tuple[Change, str]]:
+    project, room = now.project, found.worst_room
+    for name, airflow, caught in CLEANER_MODELS:
+        cleaner = AirCleaner(name=name, room=room, airflow=airflow, caught=caught)
+        more = (*project.work.cleaners, cleaner)
+        yield Change(f"One more cleaner: {name.lower()}", room, _with(cleaners=more)), "its filters want changing"
+    for number, cleaner in enumerate(project.work.cleaners):
+        if cleaner.hours > 0:
+            new = tuple(c.replaced(hours=0.0) if n == number else c for n, c in enumerate(project.work.cleaners))
+            yield Change(f"New filters for the {cleaner.name.lower()}", room, _with(cleaners=new)), "filters to buy"
+    if project.work.seal > 0:
+        yield Change("A new seal on the collector's filter", room, _with(seal=0.0)), "a seal to buy"
+    yield (
+        Change("Open the windows while working", room, _with(windows=project.work.windows + 3)),
+        "warmth goes out with it",
+    )
+    for unit in project.collectors:
+        if unit.exhausts == "into the shop":
+            yield (
+                Change(f"Let the {unit.name.lower()} blow outdoors", unit.id, _outdoors(unit.id)),
+                _heat_words(now, unit),
+            )
+    for machine in {job.machine for job in found.day.jobs if job.machine in project.machine}:
+        for pickup in project.machine[machine].pickups:
+            if pickup.capture is not None and pickup.caught is None:
+                half = pickup.capture.replaced(area=pickup.capture.area / 2)
+                ref = f"{machine}/{pickup.id}"
+                where = f"{project.machine[machine].name.lower()}'s {pickup.name.lower()}"
+                words = f"Close half of the openings at the {where}"
+                yield Change(words, ref, _half_closed(ref, half)), "a plate to make, off for cleaning"
+
+
+def _outdoors(collector: str) -> Callable[[Project], Project]:
+    return lambda project: changed(project, collector, exhausts="outdoors")
+
+
+def _half_closed(ref: str, capture: Capture) -> Callable[[Project], Project]:
+    return lambda project: with_pickup(project, ref, capture=capture)
+
+
+def _heat_words(now: Assessment, unit: Collector) -> str:
+    """What blowing outdoors costs: warmth, and the danger beside a flue."""
+    flows = [a.systems[unit.id].airflow for a in now.counted.answers if unit.id in a.systems and a.converged]
+    outdoors = unit.replaced(exhausts="outdoors")
+    heat = make_up_air(now.project, outdoors, max(flows, default=0.0), now.air).heat
+    burns = ", and never beside a flue" if any(f.kind in HOT for f in now.project.features) else ""
+    return f"{heat / 1000:.1f} kW of warmth goes with it{burns}"
+
+
+def _with(**changes: object) -> Callable[[Project], Project]:
+    return lambda project: with_work(project, **changes)
+
+
+def limit_of(project: Project) -> tuple[float, str]:
+    """The reference value that the user chose (mg/m³), and its source."""
+    return LIMITS[project.work.limit]
+
+
+def behind_mask(project: Project, dose: float) -> float:
+    """The dose behind the respirator that is worn (mg/m³)."""
+    return dose / PROTECTION[project.work.respirator]
+
+
+def minutes_words(seconds: float) -> str:
+    """A time in words: "35 min", "2 h 10 min"."""
+    if not math.isfinite(seconds):
+        return "more than a day"
+    minutes = round(seconds / 60)
+    hours, rest = divmod(minutes, 60)
+    return f"{hours} h {rest} min" if hours else f"{minutes} min"
+
+
+def shares_of(found: RoomDay) -> Sequence[tuple[str, float]]:
+    """What became of the dust by the end: its words and its share of what was made."""
+    made = found.mid.made or 1.0
+    settled, filtered, gone = (float(row.sum()) / made for row in found.mid.sinks)
+    return (
+        ("settled on things", settled),
+        ("filtered", filtered),
+        ("gone out", gone),
+        ("still in the air", found.mid.left / made),
+    )

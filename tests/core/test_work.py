@@ -1,0 +1,401 @@
+"""Working: the room's air, days and their order, run-on, catching, cards, chores, and their commands."""
+
+from __future__ import annotations
+
+import datetime
+import itertools
+import json
+import math
+import random
+from dataclasses import replace
+from pathlib import Path
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from scipy.integrate import solve_ivp
+
+from grey_current import cli
+from grey_current.air.pieces import Straight
+from grey_current.air.rooms import RoomAir, course, rates, seconds_until, steady
+from grey_current.design.flow.assessment import assess
+from grey_current.errors import InputError
+from grey_current.files.ics import calendar
+from grey_current.files.project_file import dump, parse
+from grey_current.shop.edits import changed, removed, with_pickup
+from grey_current.shop.room import Opening, Room
+from grey_current.shop.room_edits import rectangle
+from grey_current.shop.work_edits import with_checklist, with_cleaner, with_work, without_cleaner
+from grey_current.shop.work_plan import AirCleaner, DayJob
+from grey_current.standins.switches import CurrentSwitch, Remote, Timer, joined
+from grey_current.work.cards import cards, good_pairs, usual_lines
+from grey_current.work.chores import chores
+from grey_current.work.day import better_neighbours, better_order, plan_day, tasks_of, worth_making
+from grey_current.work.day_text import day_words, parse_day
+from grey_current.work.materials import catching_airflow, caught_share, made, together, woods
+from grey_current.work.order import Costs, Task, best_order, seconds_of
+from grey_current.work.room_day import behind_mask, lets_through, minutes_words, room_changes, room_day, stretches
+from grey_current.work.run_on import INTO_THE_BIN, SLIP, run_on
+from tests.core.shops import demo, made_up
+
+LOFT = Path(__file__).parents[2] / "grey_current/shop/demos/net-loft.greycurrent.json"
+DAY = "saw 20 min, jointer 15, planer 25 walnut, sand 40 after saw"
+
+
+def alone(seconds: float = 600.0, made_mg: float = 0.0, **flows: float) -> RoomAir:
+    """One room of 80 m³."""
+    one = {name: (flows.get(name, 0.0),) for name in ("out", "settling", "filtered")}
+    return RoomAir(seconds, (80.0,), (made_mg,), ((0.0,),), one["out"], one["settling"], one["filtered"])
+
+
+# -- the room's air
+
+
+def test_one_room_against_closed_forms():
+    decayed = course([alone(filtered=0.2, out=0.1, settling=0.05)], [3.0])
+    assert decayed.dust[-1, 0] == pytest.approx(3.0 * math.exp(-0.35 / 80 * 600), rel=1e-9)
+    made_of = course([alone(1e5, 2.0, filtered=0.25)], [0.0])
+    assert made_of.dust[-1, 0] == pytest.approx(2.0 / 0.25 * (1 - math.exp(-0.25 / 80 * 1e5)), rel=1e-9)
+    assert steady(alone(made_mg=2.0, filtered=0.25))[0] == pytest.approx(8.0, rel=1e-9)
+    assert seconds_until(alone(filtered=0.25), [5.0], 0.1, 0) == pytest.approx(math.log(10) * 80 / 0.25, rel=1e-9)
+    assert seconds_until(alone(), [5.0], 0.1, 0) == math.inf and seconds_until(alone(), [0.0], 0.1, 0) == 0.0
+    kept = course([alone(made_mg=3.0)], [0.0])
+    assert kept.dust[-1, 0] == pytest.approx(3.0 * 600 / 80, rel=1e-9)
+
+
+def test_two_rooms_against_the_closed_form_and_an_independent_integrator():
+    # two equal rooms that only exchange air: the mean stays, the difference falls with 2 Q / V
+    pair = RoomAir(900.0, (40.0, 40.0), (0.0, 0.0), ((0.0, 0.1), (0.1, 0.0)), (0.0, 0.0), (0.0, 0.0), (0.0, 0.0))
+    found = course([pair], [4.0, 0.0]).dust[-1]
+    apart = 4.0 * math.exp(-2 * 0.1 / 40 * 900)
+    assert found == pytest.approx([(4 + apart) / 2, (4 - apart) / 2], rel=1e-9)
+    now = assess(two_rooms())
+    day = plan_day(now, parse_day("saw 30, planer 45 oak, saw 15", now.project))
+    pieces = stretches(now, day, "high")
+    exact = course(pieces, [0.0, 0.0])
+    state, clock = np.zeros(2), 0.0
+    for piece in pieces:
+        matrix, source, _ = rates(piece)
+        answer = solve_ivp(
+            lambda t, c, m=matrix, s=source: m @ c + s, (0, piece.seconds), state, rtol=1e-11, atol=1e-13
+        )
+        state, clock = answer.y[:, -1], clock + piece.seconds
+        at = int(np.argmin(abs(exact.times - clock)))
+        assert exact.dust[at] == pytest.approx(state, rel=1e-6, abs=1e-9)
+
+
+@settings(max_examples=40, deadline=None)
+@given(st.integers(1, 4), st.integers(0, 10_000))
+def test_dust_is_never_lost(rooms, seed):
+    chance = random.Random(seed)
+    pieces = [
+        RoomAir(
+            chance.uniform(1, 5000),
+            tuple(20.0 + 30 * n for n in range(rooms)),
+            tuple(chance.uniform(0, 5) for _ in range(rooms)),
+            tuple(tuple(0.0 if i == j else chance.uniform(0, 0.3) for j in range(rooms)) for i in range(rooms)),
+            *(tuple(chance.choice((0.0, chance.uniform(0, 0.5))) for _ in range(rooms)) for _ in range(3)),
+        )
+        for _ in range(3)
+    ]
+    found = course(pieces, [chance.uniform(0, 3) for _ in range(rooms)])
+    assert abs(found.balance) <= 1e-9 * found.made and (found.dust > -1e-9).all() and (found.sinks > -1e-9).all()
+
+
+@pytest.mark.parametrize(
+    "bad", [replace(alone(), volumes=(0.0,)), alone(out=1e6), replace(alone(), volumes=(math.nan,))]
+)
+def test_a_room_that_cannot_be_is_refused(bad):
+    with pytest.raises(ValueError, match="a room"):
+        course([bad], [0.0])
+
+
+# -- a day as it is typed
+
+
+@pytest.mark.parametrize(
+    ("text", "jobs"),
+    [
+        (
+            DAY,
+            [
+                ("saw", 20, None, ()),
+                ("jointer", 15, None, ()),
+                ("planer", 25, "walnut", ()),
+                ("sander", 40, None, (1,)),
+            ],
+        ),
+        ("Saw 1 h; mitre saw 1½ h oak", [("saw", 60, None, ()), ("mitre-saw", 90, "oak", ())]),
+        ("route 10 in mdf\nglue 15", [("router-table", 10, "mdf", ()), ("hand-glue", 15, None, ())]),
+        ("floor sweep 5 min, saw 5 after floor sweep", [("sweep", 5, None, ()), ("saw", 5, None, (1,))]),
+    ],
+)
+def test_a_day_is_read_as_people_jot_it_and_written_back(text, jobs):
+    project = demo()
+    found = parse_day(text, project)
+    assert [(j.machine, j.minutes, j.wood, j.after) for j in found] == jobs
+    assert parse_day(day_words(project, found), project) == found
+    assert parse_day("planer 25 40 l walnut", project)[0].litres == 40
+
+
+@pytest.mark.parametrize(
+    ("text", "says"),
+    [
+        ("saw", "write it such as"),
+        ("saw -5 min", "more than 0"),
+        ("saw 0", "more than 0"),
+        ("saw 9000", "at most 720"),
+        ("boat 5", "is no one machine; machines of this shop are: Saw"),
+        ("sa 5", "is no one machine"),
+        ("saw 5 concrete", "is no wood that is known here"),
+        ("saw 5 after planer", "no job before it is at the planer"),
+        ("saw 1.2.3.4", "write it such as"),
+        (", ".join(["saw 1"] * 61), "sixty are the most"),
+        ("planer 5 999999 l", "at most 5000 l"),
+    ],
+)
+def test_a_day_that_cannot_be_is_one_sentence(text, says):
+    with pytest.raises(InputError, match=says):
+        parse_day(text, demo())
+
+
+def test_jobs_that_wait_for_one_another_are_refused():
+    saw = DayJob(machine="saw", minutes=5)
+    for day in (
+        (saw.replaced(after=(1,)),),
+        (saw.replaced(after=(2,)), saw.replaced(after=(1,))),
+        (saw.replaced(after=(7,)),),
+    ):
+        with pytest.raises(InputError):
+            with_work(demo(), day=day)
+    late = with_work(demo(), day=parse_day(DAY, demo()))
+    assert parse(dump(late), "file") == late
+
+
+# -- the order
+
+
+def random_tasks(seed: int, count: int) -> tuple[list[Task], Costs]:
+    chance = random.Random(seed)
+    kinds = [
+        (
+            frozenset(chance.sample("abcdef", chance.randint(0, 2))),
+            chance.choice((None, "x", "y")),
+            chance.uniform(0, 9),
+        )
+        for _ in range(5)
+    ]
+    chosen = [chance.choice(kinds) for _ in range(count)]
+    tasks = [
+        Task(gates, (hose,), frozenset(j for j in range(i) if chance.random() < 0.15))
+        for i, (gates, hose, _) in enumerate(chosen)
+    ]
+    walk = tuple(tuple(abs(a[2] - b[2]) for b in chosen) for a in chosen)
+    return tasks, Costs(6.0, (60.0,), walk, ("x",), frozenset("a"))
+
+
+@pytest.mark.parametrize("seed", range(40))
+def test_the_order_is_as_good_as_the_best_of_all(seed):
+    count = seed % 7 + 1
+    tasks, costs = random_tasks(seed, count)
+    allowed = (
+        o for o in itertools.permutations(range(count)) if all(tasks[j].after <= set(o[:n]) for n, j in enumerate(o))
+    )
+    found = best_order(tasks, costs)
+    assert found.proven and found.seconds == pytest.approx(min(seconds_of(o, tasks, costs) for o in allowed))
+    assert all(tasks[job].after <= set(found.jobs[:n]) for n, job in enumerate(found.jobs))
+
+
+def test_a_long_day_is_ordered_as_well_as_can_be_said():
+    tasks, costs = random_tasks(3, 40)
+    found = best_order(tasks, costs)
+    assert not found.proven and sorted(found.jobs) == list(range(40))
+    assert found.seconds <= seconds_of(range(40), tasks, costs) or any(task.after for task in tasks)
+    with pytest.raises(ValueError, match="circle"):
+        best_order(
+            [replace(tasks[0], after=frozenset({1})), replace(tasks[1], after=frozenset({0}))] + tasks[2:], costs
+        )
+
+
+def test_the_days_moves_are_those_that_the_search_counts():
+    now = assess(demo("allotment"))
+    jobs = parse_day("bandsaw 10, planer 10, bandsaw 5, saw 5, disc sander 4, router 4", now.project)
+    day, (best, saved) = plan_day(now, jobs), better_order(now, jobs)
+    tasks, costs = tasks_of(now, jobs)
+    rolled = sum(step.seconds for step in day.steps if step.words.startswith("Roll"))
+    assert day.move_seconds - rolled == pytest.approx(seconds_of(day.order, tasks, costs))
+    assert saved > 30 and plan_day(now, jobs, best.jobs).hose_swaps < day.hose_swaps
+    assert any("Put the hose that is moved about on" in step.words for step in day.steps)
+    assert all(a.ends == pytest.approx(b.starts) for a, b in itertools.pairwise(day.steps))
+    assert {item.words for item in worth_making(now)} >= {"Quick couplers on the moved hose"}
+
+
+def test_a_day_adds_up():
+    now = assess(changed(demo(), "cyclone", auto_start=True, run_on=4.0))
+    day = plan_day(now, parse_day(DAY, now.project))
+    assert day.litres == pytest.approx(sum(m.litres for m in day.made)) and day.bins["cyclone"] == pytest.approx(
+        day.litres
+    )
+    assert day.made[0] == made(now.project.machine["saw"], 20, 600.0, "mid")
+    assert day.made[0].litres == pytest.approx(30 * 20 / 60)
+    assert len(day.on["cyclone"]) == 4 and day.starts_an_hour("cyclone") == 3
+    assert day.hours_on("cyclone") == pytest.approx((100 * 60 + 4 * 3) / 3600)
+    loud = replace(day, steps=tuple(s for s in day.steps if s.machine == "saw"))
+    assert loud.dose == pytest.approx(95 + 10 * math.log10(20 / 480))  # L + 10 log (t / 8 h)
+    with pytest.raises(InputError, match=r"no such|none before"):
+        with_work(now.project, day=(DayJob(machine="saw", minutes=5, after=(3,)),))
+    gone = assess(removed(now.project, ["planer"]))
+    assert plan_day(gone, parse_day(DAY, now.project)).missing == ("planer",)
+    far = better_neighbours(now, parse_day("saw 5, lathe 5, saw 5, lathe 5, saw 5", now.project), range(5))
+    assert far is None or far[2] > 0.5
+
+
+def test_the_run_on_is_the_time_along_the_path():
+    now = assess(demo())
+    answer = now.of_machine["planer"]
+    system = answer.systems["cyclone"]
+    leaf = answer.pickups[0].leaf or 0
+    by_hand = INTO_THE_BIN + sum(
+        piece.length / (SLIP * system.velocity(index))
+        for index in system.network.path(leaf)
+        if isinstance(piece := system.network.pieces[index], Straight)
+    )
+    assert run_on(answer) == pytest.approx(by_hand) and run_on(now.of_machine["lathe"]) == 0
+
+
+def test_the_stand_ins_switch_as_real_ones_would():
+    tools = [(100.0, 160.0), (165.0, 200.0), (400.0, 400.5)]
+    assert CurrentSwitch(1.0, 10.0).on_during(tools, 1000) == [(101.0, 210.0)]
+    assert Remote(5.0).on_during(tools, 1000) == [(100.0, 405.5)] and Remote().on_during([], 9) == []
+    assert Timer(3600.0).on_during(tools, 1000) == [(100.0, 1000.0)]
+    assert joined([(3, 4), (0, 1), (1, 2)]) == [(0, 2), (3, 4)]
+
+
+# -- hoods and the dust of a day
+
+
+def test_what_a_hood_catches():
+    pickup = demo().pickup["planer/hood"][1]
+    full = catching_airflow(pickup)
+    assert caught_share(pickup, 0.0, "mid") == 0 and caught_share(pickup, full, "mid") == pytest.approx(0.9)
+    assert caught_share(pickup, full, "low") < caught_share(pickup, full, "mid") < caught_share(pickup, full, "high")
+    assert caught_share(pickup, full / 2, "mid") == pytest.approx(1 - math.sqrt(0.1))
+    assert caught_share(pickup.replaced(caught=0.95), 0.0, "mid") == 0.95 and together([0.5, 0.5]) == 0.75
+    half = pickup.replaced(capture=pickup.capture.replaced(area=pickup.capture.area / 2))
+    assert caught_share(half, full / 2, "mid") > caught_share(pickup, full / 2, "mid")
+    assert woods()["walnut"].harms_animals and not woods()["ash"].harms_animals
+
+
+def two_rooms():
+    """The loft with a second room behind a door in its gable."""
+    loft = demo()
+    side = Room(id="store", name="Store", outline=rectangle(9.5, 0.5, 3, 4), ceiling=2.4)
+    door = Opening(id="between", name="Store door", kind="doorway", start=(9.4488, 2.0), end=(9.4488, 2.9))
+    return loft.replaced(rooms=(*loft.rooms, side), openings=(*loft.openings, door))
+
+
+def test_the_dust_of_a_day_and_what_would_clear_it():
+    now = assess(demo())
+    day = plan_day(now, parse_day(DAY, now.project))
+    found = room_day(now, day)
+    assert abs(found.mid.balance) <= 1e-9 * found.mid.made
+    assert (found.low <= found.mid.dust + 1e-12).all() and (found.mid.dust <= found.high + 1e-12).all()
+    changes = room_changes(now, day)
+    assert [c.less for c in changes] == sorted((c.less for c in changes), reverse=True)
+    best = changes[0]
+    after = assess(best.change.edit(now.project))
+    assert room_day(after, plan_day(after, day.jobs)).dose("loft") == pytest.approx(best.after)
+    assert best.after < best.before
+    cleaner = AirCleaner(name="Box", room="loft", airflow=0.4, caught=0.5)
+    clean = assess(with_work(now.project, cleaners=(cleaner,)))
+    assert room_day(clean, plan_day(clean, day.jobs)).decay < found.decay / 1.5
+    loaded = assess(with_cleaner(clean.project, 1, hours=400.0))
+    assert room_day(loaded, plan_day(loaded, day.jobs)).decay > room_day(clean, plan_day(clean, day.jobs)).decay
+    assert without_cleaner(clean.project, 1) == now.project
+    mine = assess(with_pickup(now.project, "sander/port", caught=0.0))
+    assert room_day(mine, plan_day(mine, day.jobs)).dose("loft") > found.dose("loft")
+    leaky = assess(with_work(now.project, seal=0.5))
+    assert room_day(leaky, plan_day(leaky, day.jobs)).dose("loft") > found.dose("loft")
+    assert lets_through(leaky.project, leaky.project.collector["cyclone"]) > 0.5
+    assert behind_mask(with_work(now.project, respirator="ffp3"), 1.0) == 0.05
+    assert minutes_words(3900) == "1 h 5 min" and minutes_words(math.inf) == "more than a day"
+
+
+def test_dangers_are_named_and_rooms_share_their_air():
+    outdoors = changed(demo(), "cyclone", exhausts="outdoors")
+    now = assess(outdoors)
+    found = room_day(now, plan_day(now, parse_day("saw 20, finish 30", outdoors)))
+    text = " ".join(found.warnings)
+    assert "Danger" in text and "solvent vapours" in text and "sucked on" in text
+    both = assess(two_rooms())
+    shared = room_day(both, plan_day(both, parse_day(DAY, both.project)))
+    assert shared.worst_room == "loft" and 0 < shared.dose("store") < shared.dose("loft")
+    wild = assess(with_work(demo(), cleaners=(AirCleaner(name="Gale", room="loft", airflow=20, caught=1),) * 12))
+    gale = plan_day(wild, parse_day(DAY, demo()))
+    with pytest.raises(InputError, match="cannot be changed so often"):
+        room_day(wild, gale)
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_days_in_shops_of_all_kinds(seed):
+    project = made_up(seed)
+    now = assess(project)
+    jobs = tuple(DayJob(machine=m.id, minutes=7) for m in project.machines)
+    day = plan_day(now, jobs)
+    found = room_day(now, day)
+    assert abs(found.mid.balance) <= 1e-9 * max(found.mid.made, 1.0) and np.isfinite(found.mid.dust).all()
+    assert len(cards(now)) == len(project.machines) and chores(project)
+
+
+# -- cards and chores
+
+
+def test_cards_say_what_is_computed_and_checklists_are_the_users():
+    now = assess(demo())
+    planer = next(card for card in cards(now) if card.machine == "planer")
+    assert [plate for plate, is_open in planer.levers if is_open] == ["Mitre saw", "Planer"]
+    assert "445 CFM of 545 CFM" in planer.air[0] and "inH2O of suction" in planer.air[0]
+    assert planer.lines == usual_lines(demo().machine["planer"]) and "nails" in " ".join(planer.lines)
+    own = with_checklist(demo(), "planer", ("Dust bag on.",))
+    assert next(card for card in cards(assess(own)) if card.machine == "planer").lines == ("Dust bag on.",)
+    assert with_checklist(own, "planer", None) == demo()
+    pairs = good_pairs(now)
+    assert pairs and all(a != b for a, b in pairs)
+    assert "It has no port." in next(card for card in cards(now) if card.machine == "lathe").air
+
+
+def test_chores_come_as_a_calendar():
+    found = chores(with_work(demo(), cleaners=(AirCleaner(name="Box; large", room="loft", airflow=0.4, caught=0.5),)))
+    assert found[0].words == "Empty the cyclone's bin" and any("stove" in chore.words for chore in found)
+    text = calendar(found, "Loft, upstairs", datetime.date(2026, 11, 26))
+    assert text.count("BEGIN:VEVENT") == text.count("END:VEVENT") == len(found)
+    assert all(len(line.encode()) <= 75 for line in text.split("\r\n")) and text.endswith("END:VCALENDAR\r\n")
+    assert "box\\; large" in text.replace("\r\n ", "") and f"INTERVAL={found[0].days}" in text
+
+
+# -- the command line
+
+
+def test_the_commands_that_work(tmp_path, capsys):
+    def told(*arguments: object, status: int = 0) -> str:
+        assert cli.main([str(a) for a in arguments]) == status
+        captured = capsys.readouterr()
+        assert "Traceback" not in captured.err
+        return captured.out + captured.err
+
+    report = json.loads(told("day", LOFT, DAY, "--json"))
+    assert report["format"] == "grey-current/day/1" and report["order"] == ["saw", "jointer", "planer", "sander"]
+    assert {"moves", "seconds", "swaps_saved", "bin_litres", "kwh", "run_on_s", "room", "decay_s"} <= set(report)
+    room = report["room"][0]
+    assert len(room["t_s"]) == len(room["fine_mg_m3"]) == len(room["low"]) == len(room["high"])
+    assert "Better order" in told("day", LOFT) and "down to a tenth" in told("room", LOFT, DAY)
+    assert json.loads(told("room", LOFT, DAY, "--json"))["format"] == "grey-current/room/1"
+    assert "Empty the cyclone's bin" in told("chores", LOFT, "-o", tmp_path / "c.ics") and (tmp_path / "c.ics").exists()
+    for bad, says in {
+        ("day", LOFT, "saw -5 min"): "more than 0",
+        ("day", LOFT, "boat 5"): "is no one machine",
+        ("day", LOFT.parent / "allotment-shed.greycurrent.json"): "write the jobs",
+        ("room", tmp_path / "none.json"): "does not exist",
+    }.items():
+        assert says in told(*bad, status=2)

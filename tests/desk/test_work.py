@@ -1,0 +1,163 @@
+"""The Work stage at the window: a day typed, ordered and cleared, the card in large, cards and calendars in files."""
+
+from __future__ import annotations
+
+import pytest
+from pypdf import PdfReader
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication, QDialog, QFileDialog
+
+from grey_current.desk import app
+from grey_current.desk.shell.at_machine import AtMachine
+from grey_current.files import project_file
+from grey_current.shop.demo_shops import demo_path
+from tests.core.shops import demo, made_up
+from tests.desk.conftest import do
+
+
+@pytest.fixture
+def work(window, hands, qtbot):
+    """The window at the Work stage with its answers in."""
+    hands.keys("Ctrl+7")
+    qtbot.waitUntil(lambda: complete(window), timeout=60_000)
+    return window
+
+
+def complete(window):
+    found = window.workspace.computed.worked
+    return found is not None and found.complete and found.day.project == window.workspace.project
+
+
+def test_a_day_is_typed_ordered_and_its_dust_cleared(work, hands, qtbot, tmp_path, monkeypatch):
+    workspace = work.workspace
+    hands.type_into("day", "saw 20 min, sand 40, planer 25 walnut, saw 10, mitre 10")
+    assert len(workspace.project.work.day) == 5
+    qtbot.waitUntil(lambda: complete(work), timeout=60_000)
+    saved = workspace.computed.worked.saved
+    assert saved > 1
+    hands.press("better-order")
+    qtbot.waitUntil(lambda: complete(work), timeout=60_000)
+    assert workspace.computed.worked.saved < saved - 1 and workspace.undo_label == "Take the better order"
+    before = workspace.computed.worked.room.dose("loft")
+    close = next(
+        k
+        for k in work.inspector.fields
+        if k.startswith("room-change-") and "cleaner" in work.inspector.fields[k].words()
+    )
+    hands.press(close)
+    qtbot.waitUntil(lambda: complete(work), timeout=60_000)
+    found = workspace.computed.worked
+    assert found.room.dose("loft") < before and len(workspace.project.work.cleaners) == 1
+    if "run-on-cleaners" in work.inspector.fields:
+        hands.press("run-on-cleaners")
+        assert workspace.project.work.cleaners[0].runs_on == pytest.approx(found.room.decay / 60, abs=1)
+    hands.choose("limit", "WHO, fine dust: 0.015")
+    hands.choose("respirator", "FFP3")
+    qtbot.waitUntil(lambda: complete(work), timeout=60_000)
+    assert "over the reference" in work.inspector._page.subtitle
+    hands.type_into("day", "saw -5 min")
+    assert "more than 0" in work.inspector._complaints["day"].text()
+    hands.type_into("windows", "900")
+    assert "at most 20" in work.inspector._complaints["windows"].text()
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(tmp_path / "cards.pdf"), ""))
+    do(work, "cards")
+    text = "".join(page.extract_text() for page in PdfReader(tmp_path / "cards.pdf").pages)
+    assert "Open: Mitre saw, Planer. Shut all others." in text and "No nails" in text
+    workspace.save(tmp_path / "day.greycurrent.json")
+    assert project_file.load(tmp_path / "day.greycurrent.json").work == workspace.project.work
+
+
+def test_the_floor_is_tinted_along_the_day(work, hands):
+    workspace, strip = work.workspace, work.strip
+    step = next(s for s in workspace.computed.worked.day.steps if s.machine == "planer")
+    QTest.mouseClick(strip, Qt.MouseButton.LeftButton, pos=QPoint(round(strip.x_of((step.starts + step.ends) / 2)), 40))
+    assert workspace.selection == "planer" and step.starts < workspace.clock < step.ends
+    clean = work.floor.grab().toImage()
+    QTest.mousePress(strip, Qt.MouseButton.LeftButton, pos=QPoint(round(strip.x_of(0)) + 1, 120))
+    QTest.mouseMove(strip, QPoint(round(strip.x_of(6000)), 120))
+    QTest.mouseRelease(strip, Qt.MouseButton.LeftButton, pos=QPoint(round(strip.x_of(6000)), 120))
+    assert work.floor.grab().toImage() != clean and "mg/m³ of fine dust" in strip._head()
+    QTest.keyClick(strip, Qt.Key.Key_Right)
+    QTest.keyClick(strip, Qt.Key.Key_Left)
+    strip.grab()
+    workspace.go("air")
+    assert workspace.clock is None
+
+
+def test_a_machines_page_checklist_and_switching(work, hands, qtbot):
+    workspace = work.workspace
+    workspace.select("planer")
+    hands.type_into("planer/line-1", "Dust bag on.")
+    hands.type_into("planer/line-new", "Feed slowly.")
+    lines = workspace.project.work.checklists[0].lines
+    assert lines[0] == "Dust bag on." and lines[-1] == "Feed slowly."
+    hands.type_into("planer/line-2", " ")
+    assert len(workspace.project.work.checklists[0].lines) == len(lines) - 1
+    hands.press("planer/usual")
+    assert workspace.project.work.checklists == ()
+    hands.choose("cyclone/auto_start", "with the tool")
+    hands.type_into("cyclone/run_on", "1 s")
+    qtbot.waitUntil(lambda: complete(work), timeout=60_000)
+    assert len(workspace.computed.worked.day.on["cyclone"]) > 1
+    hands.type_into("planer/hood/caught", "about 95 % by my eye")
+    assert workspace.project.pickup["planer/hood"][1].caught == pytest.approx(0.95)
+    hands.type_into("planer/hood/caught", "worked out")
+    assert workspace.project.pickup["planer/hood"][1].caught is None
+    hands.press("planer/into-the-day")
+    assert workspace.project.work.day[-1].machine == "planer"
+    workspace.delete()
+    qtbot.waitUntil(lambda: complete(work), timeout=60_000)
+    assert workspace.computed.worked.day.missing == ("planer",)
+
+
+def test_the_card_in_large_goes_on_with_space(work, hands, monkeypatch, tmp_path):
+    shown: list[AtMachine] = []
+
+    def shows(dialog):
+        shown.append(dialog)
+
+    monkeypatch.setattr(QDialog, "exec", shows)
+    monkeypatch.setattr(QDialog, "showFullScreen", lambda self: None)
+    monkeypatch.setattr(QDialog, "deleteLater", lambda self: None)
+    work.workspace.switch_on(("planer",))
+    hands.keys("F11")
+    card = shown[0]
+    card.resize(1280, 800)
+    assert card.card.machine == "planer"
+    seen = set()
+    for _ in range(len(card.card.lines) + 1):
+        seen.add(card.line)
+        card.grab()
+        QTest.keyClick(card, Qt.Key.Key_Space)
+    assert card.line == 0 and len(seen) == len(card.card.lines) + 1
+    QTest.keyClick(card, Qt.Key.Key_Right)
+    assert work.workspace.running == ("jointer",)
+    card.reject()
+    monkeypatch.undo()
+    card.deleteLater()
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(tmp_path / "c.ics"), ""))
+    do(work, "chores")
+    assert "BEGIN:VEVENT" in (tmp_path / "c.ics").read_text()
+
+
+def test_work_on_every_shop_and_cards_without_a_window(window, hands, tmp_path, monkeypatch, capsys):
+    for project in (
+        demo("empty"),
+        demo("allotment"),
+        made_up(5),
+        demo().replaced(machines=(), runs=(), points=(), gates=()),
+    ):
+        window.workspace.show_project(project, None)
+        window.workspace.go("work")
+        QTest.mouseClick(window.strip, Qt.MouseButton.LeftButton, pos=QPoint(200, 100))
+        for element in (*project.element, None):
+            window.workspace.select(element)
+        window.grab()
+        hands.keys("Ctrl+U")
+    monkeypatch.setattr(app, "QApplication", lambda *a: QApplication.instance())
+    monkeypatch.setattr(app, "qInstallMessageHandler", lambda handler: None)
+    assert app.main([str(demo_path("loft")), "--cards", str(tmp_path / "cards.pdf")]) == 0
+    assert len(PdfReader(tmp_path / "cards.pdf").pages) == 3
+    assert app.main([str(demo_path("empty")), "--cards", str(tmp_path / "none.pdf")]) == 2
+    assert "put a machine in first" in capsys.readouterr().err
