@@ -20,3 +20,7 @@ def plain_label(text: str = "", name: str = "", wraps: bool = False) -> QLabel:
 def tip(text: str) -> str:
     """A tool tip's text so that Qt shows it as it is written; it would take a name with brackets for markup."""
     return f"<qt>{html.escape(text)}</qt>".replace("\n", "<br>") if "<" in text or "&" in text else text
+
+
+MACHINE_DRAG = "application/x-grey-current-machine"
+"""What a machine's row is, while it is dragged from the rack."""

@@ -52,7 +52,7 @@ def day_lines(day: Day) -> list[str]:
     lines.append(f"Energy: {day.kwh:.1f} kWh{money}.")
     if math.isfinite(day.dose):
         worn = f", {day.dose_with_protection:.0f} behind what is worn" if project.work.hearing else ""
-        lines.append(f"Ears: {day.dose:.0f} dB(A) over eight hours{worn}; protection from 85.")
+        lines.append(f"Ears: {day.dose:.0f} dB(A) over eight hours{worn}, by ISO 1999; protection from 85.")
     if day.next_door is not None:
         lines.append(f"Behind the {project.work.wall} one hears about {day.next_door:.0f} dB(A).")
     for machine, seconds in sorted(day.run_on.items(), key=lambda item: -item[1])[:1]:

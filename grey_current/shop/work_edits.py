@@ -7,13 +7,22 @@ from typing import Any
 from grey_current.errors import InputError
 from grey_current.shop.edits import checked
 from grey_current.shop.model import Project
-from grey_current.shop.work_plan import Checklist
+from grey_current.shop.work_plan import Checklist, DayJob
 from grey_current.units import Display
 
 
 def with_work(project: Project, **changes: Any) -> Project:
     """The project with some of its working plan changed. Raises `InputError` for a value that cannot be."""
     return project.replaced(work=checked(project.work, "working", changes, Display(project.settings.units)))
+
+
+def with_job(project: Project, machine: str) -> Project:
+    """The project with one more job of the day, as long as the machine is usually used. Raises `InputError`."""
+    item = project.machine.get(machine)
+    if item is None:
+        raise InputError("machine", machine, "choose a machine of this shop")
+    job = DayJob(machine=machine, minutes=min(max(item.minutes_per_use, 1.0), 720.0))
+    return with_work(project, day=(*project.work.day, job))
 
 
 def with_cleaner(project: Project, number: int, **changes: Any) -> Project:

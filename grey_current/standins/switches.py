@@ -59,6 +59,29 @@ class Timer:
         return [(start, min(end, until)) for start, end in spans]
 
 
+class LiveSwitch:
+    """A current switch as time goes on: told which tools run, it says whether it is on and what run-on is left."""
+
+    def __init__(self, delay: float, run_on: float) -> None:
+        self.delay, self.run_on = delay, run_on
+        self._running: dict[str, float] = {}
+        self._off_at = -1.0
+
+    def tell(self, tool: str, on: bool, now: float) -> None:
+        """A tool was started or stopped at a moment (s)."""
+        was_on = self.state(now)[0]
+        if on:
+            self._running[tool] = now - self.delay if was_on else now
+        elif self._running.pop(tool, None) is not None and not self._running and was_on:
+            self._off_at = now + self.run_on
+
+    def state(self, now: float) -> tuple[bool, float]:
+        """Whether it is on at a moment (s), and the seconds of run-on that are left."""
+        sensed = any(now >= start + self.delay for start in self._running.values())
+        left = max(self._off_at - now, 0.0) if not self._running else 0.0
+        return sensed or left > 0, left
+
+
 def joined(spans: Iterable[Span]) -> list[Span]:
     """Spans that overlap or touch as one."""
     made: list[Span] = []

@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
+import math
 import re
 
 from grey_current.errors import InputError
 from grey_current.shop.machines import Machine
 from grey_current.shop.model import Project
 from grey_current.shop.work_plan import DayJob
-from grey_current.units import parse_number
-from grey_current.work.materials import wood_by_word
+from grey_current.units import System, parse_length, parse_number
+from grey_current.work.materials import allowance, wood_by_word
 
 MOST_MINUTES = 720
 HAND = {
@@ -30,6 +31,11 @@ _JOB = re.compile(
     r"(?P<unit>h|hr|hrs|hour|hours|m|min|mins|minute|minutes|')?\b\.?(?P<rest>.*)",
     re.IGNORECASE,
 )
+_BOARDS = re.compile(
+    r"(?P<count>\d+)?\s*boards?\s+(?P<sides>[^,;]+?\s+x\s+[^,;]+?\s+x\s+[\d.,/]+(?:\s+\d+/\d+)?\s*(?:mm|cm|m|in|ft|\"|')?)(?=\s|$)",
+    re.IGNORECASE,
+)
+MOST_LITRES = 5000
 _FRACTIONS = {"½": 0.5, "¼": 0.25, "¾": 0.75}
 
 
@@ -50,7 +56,7 @@ def _job(text: str, project: Project, before: list[DayJob]) -> DayJob:
         raise InputError("the day", text, RULE)
     machine = _machine(found["machine"], project, text)
     minutes = _minutes(found["number"], (found["unit"] or "min").lower(), text)
-    litres, rest = _litres(found["rest"], text)
+    litres, rest = _litres(found["rest"], text, project.settings.units)
     wood, after = _rest(rest, project, before, text)
     return DayJob(machine=machine, minutes=minutes, wood=wood, after=after, litres=litres)
 
@@ -69,8 +75,16 @@ def _minutes(number: str, unit: str, text: str) -> float:
     return minutes
 
 
-def _litres(text: str, whole: str) -> tuple[float | None, str]:
-    """The chips of a job where they are said ("40 l"), and what else is said of it."""
+def _litres(text: str, whole: str, system: System) -> tuple[float | None, str]:
+    """The chips of a job where they are said, "40 l" or "6 boards 8 ft x 6 in x 1/8 in", and what else is said of it.
+
+    The last size of the boards is what is taken off in all; chips lie loose. Raises `InputError`.
+    """
+    boards = _BOARDS.search(text)
+    if boards is not None:
+        sides = [parse_length(side, system, "the day") for side in re.split(r"\s+x\s+", boards["sides"].strip())]
+        litres = float(boards["count"] or 1) * math.prod(sides) * 1000 * allowance("bulking", "mid")
+        return _bounded(litres, whole), text.replace(boards[0], " ")
     found = re.search(r"(\d[\d.,]*)\s*(?:l|litres?|liters?)\b", text, re.IGNORECASE)
     if found is None:
         return None, text
@@ -78,9 +92,13 @@ def _litres(text: str, whole: str) -> tuple[float | None, str]:
         litres = parse_number(found[1])
     except ValueError:
         raise InputError("the day", whole, RULE) from None
-    if litres > 5000:
-        raise InputError("the day", whole, "at most 5000 l of chips come from one job")
-    return litres, text.replace(found[0], " ")
+    return _bounded(litres, whole), text.replace(found[0], " ")
+
+
+def _bounded(litres: float, whole: str) -> float:
+    if not litres <= MOST_LITRES:
+        raise InputError("the day", whole, f"at most {MOST_LITRES} l of chips come from one job")
+    return round(litres, 2)
 
 
 def _rest(text: str, project: Project, before: list[DayJob], whole: str) -> tuple[str | None, tuple[int, ...]]:

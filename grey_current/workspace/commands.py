@@ -111,6 +111,9 @@ class Desk(Protocol):
     def at_machine(self) -> object:
         """Show a machine's card over the whole screen."""
 
+    def switch_panel(self) -> object:
+        """Show the panel of simulated tools and switches."""
+
     def show_keys(self) -> object:
         """Show keys and mouse."""
 
@@ -392,6 +395,7 @@ VIEW_COMMANDS = (
     Command("theme", "Light / dark", "View", lambda d: d.flip_theme(), "Ctrl+L"),
     Command("lanes", "Lanes of all machines / of the chosen one", "View", lambda d: d.flip_lanes(), "L", _at_machines),
     Command("at-machine", "At the machine, full screen", "View", lambda d: d.at_machine(), "F11", _has_machines),
+    Command("switch-panel", "Tools and switches, simulated", "View", lambda d: d.switch_panel(), "", _has_machines),
     Command("motion", "Moving air on / off", "View", lambda d: d.flip_motion(), "Ctrl+M"),
     Command(
         "next-machine", "Switch on the next machine", "View", lambda d: _step_machine(d, 1), "Ctrl+Down", _has_machines

@@ -28,7 +28,7 @@ from grey_current.shop.room import Opening, Room
 from grey_current.shop.room_edits import rectangle
 from grey_current.shop.work_edits import with_checklist, with_cleaner, with_work, without_cleaner
 from grey_current.shop.work_plan import AirCleaner, DayJob
-from grey_current.standins.switches import CurrentSwitch, Remote, Timer, joined
+from grey_current.standins.switches import CurrentSwitch, LiveSwitch, Remote, Timer, joined
 from grey_current.work.cards import cards, good_pairs, usual_lines
 from grey_current.work.chores import chores
 from grey_current.work.day import better_neighbours, better_order, plan_day, tasks_of, worth_making
@@ -137,6 +137,13 @@ def test_a_day_is_read_as_people_jot_it_and_written_back(text, jobs):
     assert [(j.machine, j.minutes, j.wood, j.after) for j in found] == jobs
     assert parse_day(day_words(project, found), project) == found
     assert parse_day("planer 25 40 l walnut", project)[0].litres == 40
+    boards = parse_day("planer 25 min 6 boards 2 m x 200 mm x 3 mm walnut, saw 5", project)
+    assert (
+        boards[0].litres == pytest.approx(6 * 2 * 0.2 * 0.003 * 1000 * 5)
+        and boards[0].wood == "walnut"
+        and len(boards) == 2
+    )
+    assert parse_day("planer 5 board 8 ft x 6 in x 1/8 in", project)[0].litres == pytest.approx(5.9, abs=0.02)
 
 
 @pytest.mark.parametrize(
@@ -269,6 +276,14 @@ def test_the_stand_ins_switch_as_real_ones_would():
     assert CurrentSwitch(1.0, 10.0).on_during(tools, 1000) == [(101.0, 210.0)]
     assert Remote(5.0).on_during(tools, 1000) == [(100.0, 405.5)] and Remote().on_during([], 9) == []
     assert Timer(3600.0).on_during(tools, 1000) == [(100.0, 1000.0)]
+    live = LiveSwitch(1.0, 10.0)
+    live.tell("saw", True, 0.0)
+    assert live.state(0.5) == (False, 0.0) and live.state(1.0) == (True, 0.0)
+    live.tell("saw", False, 5.0)
+    assert live.state(9.0) == (True, 6.0) and live.state(15.1) == (False, 0.0)
+    live.tell("saw", True, 20.0)
+    live.tell("saw", False, 20.4)  # too short to be sensed
+    assert live.state(21.5) == (False, 0.0)
     assert joined([(3, 4), (0, 1), (1, 2)]) == [(0, 2), (3, 4)]
 
 

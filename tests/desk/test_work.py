@@ -4,14 +4,16 @@ from __future__ import annotations
 
 import pytest
 from pypdf import PdfReader
-from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtCore import QEvent, QMimeData, QPoint, QPointF, Qt
+from PyQt6.QtGui import QDrag, QDragEnterEvent, QDropEvent, QMouseEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QDialog, QFileDialog
 
 from grey_current.desk import app
-from grey_current.desk.shell.at_machine import AtMachine
+from grey_current.desk.plain import MACHINE_DRAG
 from grey_current.files import project_file
 from grey_current.shop.demo_shops import demo_path
+from grey_current.shop.edits import changed
 from tests.core.shops import demo, made_up
 from tests.desk.conftest import do
 
@@ -111,18 +113,11 @@ def test_a_machines_page_checklist_and_switching(work, hands, qtbot):
     assert workspace.computed.worked.day.missing == ("planer",)
 
 
-def test_the_card_in_large_goes_on_with_space(work, hands, monkeypatch, tmp_path):
-    shown: list[AtMachine] = []
-
-    def shows(dialog):
-        shown.append(dialog)
-
-    monkeypatch.setattr(QDialog, "exec", shows)
-    monkeypatch.setattr(QDialog, "showFullScreen", lambda self: None)
-    monkeypatch.setattr(QDialog, "deleteLater", lambda self: None)
+def test_the_card_in_large_goes_on_with_space_and_follows_the_tools(work, hands, monkeypatch, tmp_path):
+    monkeypatch.setattr(QDialog, "showFullScreen", lambda self: self.show())
     work.workspace.switch_on(("planer",))
     hands.keys("F11")
-    card = shown[0]
+    card = work.working.card
     card.resize(1280, 800)
     assert card.card.machine == "planer"
     seen = set()
@@ -133,12 +128,47 @@ def test_the_card_in_large_goes_on_with_space(work, hands, monkeypatch, tmp_path
     assert card.line == 0 and len(seen) == len(card.card.lines) + 1
     QTest.keyClick(card, Qt.Key.Key_Right)
     assert work.workspace.running == ("jointer",)
-    card.reject()
-    monkeypatch.undo()
-    card.deleteLater()
+    work.workspace.edit("Automatic", lambda p: changed(p, "cyclone", auto_start=True, run_on=30.0))
+    do(work, "switch-panel")
+    panel, moment = work.working.panel, [0.0]
+    panel._clock = lambda: moment[0]
+    panel.tools["sander"].click()
+    assert work.workspace.running == ("sander",) and card.card.machine == "sander"
+    moment[0] = 2.0
+    panel.show_states()
+    assert panel.states["cyclone"].text() == "Cyclone: on"
+    panel.tools["sander"].click()
+    assert "runs on for 30 s more" in panel.states["cyclone"].text()
+    moment[0] = 40.0
+    panel.show_states()
+    assert panel.states["cyclone"].text() == "Cyclone: off"
+    panel.close()
+    card.close()
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(tmp_path / "c.ics"), ""))
     do(work, "chores")
     assert "BEGIN:VEVENT" in (tmp_path / "c.ics").read_text()
+
+
+def test_a_machine_is_dragged_from_the_rack_into_the_day(work, monkeypatch):
+    dragged: list[QMimeData] = []
+    monkeypatch.setattr(QDrag, "exec", lambda self, action: dragged.append(self.mimeData()))
+    row = work.rack.row("router-table")
+    QTest.mousePress(row, Qt.MouseButton.LeftButton, pos=QPoint(100, 30))
+    move = QPointF(160, 40)
+    buttons = Qt.MouseButton.LeftButton
+    row.mouseMoveEvent(QMouseEvent(QEvent.Type.MouseMove, move, move, buttons, buttons, Qt.KeyboardModifier.NoModifier))
+    assert dragged[0].data(MACHINE_DRAG).data() == b"router-table"
+    data = QMimeData()
+    data.setData(MACHINE_DRAG, b"router-table")
+    count = len(work.workspace.project.work.day)
+    for machine in (b"router-table", b"nothing"):
+        data.setData(MACHINE_DRAG, machine)
+        where = QPointF(200, 60)
+        args = (Qt.DropAction.CopyAction, data, buttons, Qt.KeyboardModifier.NoModifier)
+        work.strip.dragEnterEvent(QDragEnterEvent(where.toPoint(), *args))
+        work.strip.dropEvent(QDropEvent(where, *args))
+    assert [job.machine for job in work.workspace.project.work.day[count:]] == ["router-table"]
+    assert "choose a machine" in work.banner.text.text()
 
 
 def test_work_on_every_shop_and_cards_without_a_window(window, hands, tmp_path, monkeypatch, capsys):

@@ -23,7 +23,7 @@ from grey_current.files.work_report import day_lines
 from grey_current.shop.edits import Edit, changed, with_pickup
 from grey_current.shop.machines import Machine
 from grey_current.shop.model import Project
-from grey_current.shop.work_edits import with_checklist, with_cleaner, with_work, without_cleaner
+from grey_current.shop.work_edits import with_checklist, with_cleaner, with_job, with_work, without_cleaner
 from grey_current.shop.work_plan import AirCleaner, DayJob
 from grey_current.units import Display, parse_airflow, parse_number
 from grey_current.work.cards import air_lines, checklist
@@ -232,7 +232,11 @@ def _cleaner_fields(project: Project, display: Display, number: int, cleaner: Ai
     rooms = tuple((room.id, room.name) for room in project.rooms)
     return [
         TextField(
-            f"{key}/airflow", cleaner.name, display.airflow(cleaner.airflow), "Change a cleaner",
+            f"{key}/name", "Cleaner", cleaner.name, "Rename a cleaner", str.strip,
+            lambda p, v: with_cleaner(p, number, name=v),
+        ),
+        TextField(
+            f"{key}/airflow", "moves", display.airflow(cleaner.airflow), "Change a cleaner",
             lambda t: parse_airflow(t, units, "Cleaner's airflow"),
             lambda p, v: with_cleaner(p, number, airflow=v), say=display.airflow,
         ),
@@ -296,7 +300,7 @@ def _machine_page(workspace: Workspace, machine: Machine) -> Page:
         Section("The air at it", tuple(Fact("", line) for line in air_lines(now, machine.id))),
         Section("What its hoods catch", tuple(_catch_fields(workspace, machine)) or (Fact("", "It has none."),)),
         _switch_section(workspace, machine),
-        Section("The day", (_into_the_day(project, machine),)),
+        Section("The day", (_into_the_day(machine),)),
         Section("Its checklist", tuple(_checklist_fields(project, machine))),
         Section(
             "Ears",
@@ -311,16 +315,14 @@ def _machine_page(workspace: Workspace, machine: Machine) -> Page:
     return Page(machine.name, f"{machine.kind}.", tuple(sections), ())
 
 
-def _into_the_day(project: Project, machine: Machine) -> ActionField:
+def _into_the_day(machine: Machine) -> ActionField:
     """Puts a job at a machine behind the others of the day."""
-    minutes = min(max(machine.minutes_per_use, 1.0), 720.0)
-    job = DayJob(machine=machine.id, minutes=minutes)
     return ActionField(
         f"{machine.id}/into-the-day",
         "Put it into the day",
         "Put a job into the day",
-        lambda p: with_work(p, day=(*p.work.day, job)),
-        f"{minutes:g} minutes, after the others",
+        lambda p: with_job(p, machine.id),
+        f"{min(max(machine.minutes_per_use, 1.0), 720.0):g} minutes, after the others",
     )
 
 

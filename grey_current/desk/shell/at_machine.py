@@ -50,6 +50,14 @@ class AtMachine(QDialog):
         del event
         self.go_on()
 
+    def follow(self) -> None:
+        """Show the tool that runs, where it is another one."""
+        known = [card.machine for card in self.cards]
+        running = [machine for machine in self.workspace.running if machine in known]
+        if running and self.card.machine not in running:
+            self.at, self.line = known.index(running[-1]), 0
+            self.update()
+
     def go_on(self) -> None:
         """The next line of the checklist; behind the last one it begins again."""
         self.line = (self.line + 1) % (len(self.card.lines) + 1)

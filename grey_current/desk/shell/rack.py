@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtCore import QMimeData, QPoint, QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QDrag, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QFrame, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
 from grey_current.design.flow.assessment import ScenarioAir
@@ -13,12 +13,14 @@ from grey_current.design.flow.states import machine_state
 from grey_current.design.flow.transport import slowest_transport
 from grey_current.design.words import transport_word
 from grey_current.desk import glyphs
-from grey_current.desk.plain import plain_label
+from grey_current.desk.plain import MACHINE_DRAG, plain_label
 from grey_current.desk.theme import SPACE, Palette, font
 from grey_current.units import Display
 from grey_current.workspace.workspace import Workspace
 
 ROW = 62
+DRAG_FROM = 12
+"""Pixels that the pointer goes before a row is dragged away."""
 SWITCH = QRectF(10, 12, 30, 16)
 
 
@@ -79,6 +81,7 @@ class RackRow(QWidget):
     def __init__(self, facts: RowFacts, palette: Palette) -> None:
         super().__init__()
         self.facts, self.colours = facts, palette
+        self._pressed: QPoint | None = None
         self.setFixedHeight(ROW)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
@@ -115,6 +118,19 @@ class RackRow(QWidget):
         if on_switch or together or not self.facts.running:
             self.switched.emit(self.facts.machine, together)
         self.chosen.emit(self.facts.machine)
+        self._pressed = event.position().toPoint()
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        """Drag the machine away, to put it into the day."""
+        if event is None or self._pressed is None or not event.buttons() & Qt.MouseButton.LeftButton:
+            return
+        if (event.position().toPoint() - self._pressed).manhattanLength() < DRAG_FROM:
+            return
+        self._pressed = None
+        drag, data = QDrag(self), QMimeData()
+        data.setData(MACHINE_DRAG, self.facts.machine.encode())
+        drag.setMimeData(data)
+        drag.exec(Qt.DropAction.CopyAction)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is None:

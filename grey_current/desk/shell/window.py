@@ -152,6 +152,8 @@ class MainWindow(QMainWindow):
         if notice.project or notice.look:
             self.banner.hide()
         self._show_frame()
+        if notice.running:
+            self.working.follow()
         self._ask_findings()
 
     def on_sides_due(self) -> None:
@@ -400,6 +402,9 @@ class MainWindow(QMainWindow):
 
     def at_machine(self) -> None:
         self.working.at_machine(self.colours)
+
+    def switch_panel(self) -> None:
+        self.working.switch_panel()
 
     def show_keys(self) -> None:
         self._help("Keys and mouse", help_texts.keys_page())

@@ -16,6 +16,8 @@ from grey_current.files.safe_write import write_whole
 from grey_current.workspace.workspace import Workspace
 
 if TYPE_CHECKING:
+    from grey_current.desk.shell.at_machine import AtMachine
+    from grey_current.desk.shell.switch_panel import SwitchPanel
     from grey_current.desk.theme import Palette
 
 
@@ -24,6 +26,8 @@ class WorkDialogs:
 
     def __init__(self, window: QWidget, workspace: Workspace) -> None:
         self.window, self.workspace = window, workspace
+        self.card: AtMachine | None = None
+        self.panel: SwitchPanel | None = None
 
     def save_cards(self) -> None:
         """Ask for a file and write the cards into it. Raises `FileError`."""
@@ -58,10 +62,20 @@ class WorkDialogs:
         made = cards(self.workspace.assessment.counted, self.workspace.space)
         if not made:
             raise RefusedEdit("a card", "showing one", "put a machine in first (stage 2)")
-        dialog = AtMachine(self.window, self.workspace, made, palette)
-        dialog.showFullScreen()
-        dialog.exec()
-        dialog.deleteLater()
+        self.card = AtMachine(self.window, self.workspace, made, palette)
+        self.card.showFullScreen()
+
+    def follow(self) -> None:
+        """Let the card in large follow the tool that has just been started."""
+        if self.card is not None and self.card.isVisible():
+            self.card.follow()
+
+    def switch_panel(self) -> None:
+        """Show the panel of simulated tools and switches."""
+        from grey_current.desk.shell.switch_panel import SwitchPanel  # noqa: PLC0415
+
+        self.panel = SwitchPanel(self.window, self.workspace)
+        self.panel.show()
 
     def _named(self, end: str) -> str:
         return f"{self.workspace.project.name.lower().replace(' ', '-').replace('/', '-')}-{end}"

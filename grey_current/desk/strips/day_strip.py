@@ -5,10 +5,12 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 
+from grey_current.desk.plain import MACHINE_DRAG
 from grey_current.desk.strips.panel import StripPanel
 from grey_current.desk.theme import Palette, faded, font, mixed
+from grey_current.shop.work_edits import with_job
 from grey_current.work.room_day import limit_of, minutes_words
 from grey_current.workspace.jobs import Worked
 from grey_current.workspace.workspace import Workspace
@@ -25,7 +27,11 @@ class DayStrip(StripPanel):
         super().__init__(workspace, palette)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("The day as a time line, with the dust in the air")
-        self.setToolTip("Click a job to see its machine; drag along to see the dust in the rooms at that time.")
+        self.setAcceptDrops(True)
+        self.setToolTip(
+            "Click a job to see its machine; drag along to see the dust in the rooms at that time.\n"
+            "Drag a machine here from the rack to put it into the day."
+        )
 
     def show_workspace(self, palette: Palette | None = None) -> None:
         """Show the workspace as it is now."""
@@ -69,6 +75,19 @@ class DayStrip(StripPanel):
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         if event is not None and event.buttons() & Qt.MouseButton.LeftButton:
             self.workspace.look_at(self._clock_at(event.position().x()))
+
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
+        data = event.mimeData() if event is not None else None
+        if event is not None and data is not None and data.hasFormat(MACHINE_DRAG):
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent | None) -> None:
+        """Put a machine from the rack into the day, behind the others."""
+        data = event.mimeData() if event is not None else None
+        if data is None:
+            return
+        machine = data.data(MACHINE_DRAG).data().decode(errors="replace")
+        self.attempt(lambda: self.workspace.edit("Put a job into the day", lambda p: with_job(p, machine)))
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         """Left and right move the clock by five minutes."""
