@@ -1,0 +1,148 @@
+"""The bill: every part with its price, what is there already, what is left to buy, and sums by group and machine."""
+
+from __future__ import annotations
+
+import math
+from collections import defaultdict
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
+from functools import cached_property
+
+from grey_current.build.cuts import Known, PipeCuts, cutting_list, length_key
+from grey_current.design.parts.costs import prices, unit_price
+from grey_current.design.parts.keys import GROUPS, mm
+from grey_current.design.parts.owners import Owners
+from grey_current.design.parts.parts_list import Part, PartsList
+from grey_current.shop.build_plan import Owned, Price
+from grey_current.shop.model import Project
+
+SHARED = ""
+"""The owner of what several machines share."""
+
+
+@dataclass(frozen=True)
+class Line:
+    """One part of the bill: its price (None where it has none), and how much of it is there already."""
+
+    part: Part
+    price: float | None
+    entry: Price | None
+    had: float = 0.0
+    bought: float = 0.0
+
+    @property
+    def left(self) -> float:
+        """How much is left to buy."""
+        return max(self.part.quantity - self.had - self.bought, 0.0)
+
+    @property
+    def sum(self) -> float | None:
+        """What is paid for it in all: what was had before costs nothing."""
+        return None if self.price is None else self.price * max(self.part.quantity - self.had, 0.0)
+
+    @property
+    def left_sum(self) -> float | None:
+        """What is left to pay."""
+        return None if self.price is None else self.price * self.left
+
+
+@dataclass(frozen=True)
+class Bill:
+    """All lines, in the order of the groups, and the cutting list that the pipe was counted by."""
+
+    parts: PartsList
+    lines: tuple[Line, ...]
+    cuts: tuple[PipeCuts, ...]
+
+    @cached_property
+    def line(self) -> dict[str, Line]:
+        """The lines by part key."""
+        return {line.part.key: line for line in self.lines}
+
+    @property
+    def total(self) -> float:
+        """What everything costs that has a price and was not had before."""
+        return math.fsum(line.sum or 0.0 for line in self.lines)
+
+    @property
+    def left_to_buy(self) -> float:
+        """What is left to pay, for what has a price."""
+        return math.fsum(line.left_sum or 0.0 for line in self.lines)
+
+    @property
+    def unpriced(self) -> tuple[Line, ...]:
+        """What is still to be bought and has no price."""
+        return tuple(line for line in self.lines if line.price is None and line.left > 0)
+
+    @property
+    def made_up(self) -> bool:
+        """Whether a price that counts is made up."""
+        return any(line.entry is not None and line.entry.made_up for line in self.lines)
+
+    def by_group(self) -> dict[str, float]:
+        """Money for each group that has parts."""
+        found: dict[str, float] = {}
+        for group in GROUPS:
+            lines = [line for line in self.lines if line.part.group == group]
+            if lines:
+                found[group] = math.fsum(line.sum or 0.0 for line in lines)
+        return found
+
+    @cached_property
+    def by_machine(self) -> dict[str, float]:
+        """Money for each machine's own parts, by its id; under `SHARED` what machines share."""
+        owners = Owners(self.parts.project, self.parts.joints)
+        found: dict[str, float] = defaultdict(float)
+        for line in self.lines:
+            whole = math.fsum(quantity for _, quantity in line.part.uses)
+            if not whole:
+                found[SHARED] += line.sum or 0.0
+            for element, quantity in line.part.uses:
+                found[owners.of(element) or SHARED] += (line.sum or 0.0) * quantity / whole
+        return dict(found)
+
+
+def bill(
+    project: Project,
+    parts: PartsList | None = None,
+    cuts: tuple[PipeCuts, ...] | None = None,
+    quick: Known | None = None,
+) -> Bill:
+    """The bill of a project; with `quick` by the cuttings known there, else simple ones, without a search.
+
+    Raises `DuctworkError` where pipe has no stock length that will do."""
+    known = parts or PartsList(project)
+    if cuts is None:
+        cuts = cutting_list(project, known) if quick is None else cutting_list(project, known, seconds=0.0, known=quick)
+    book = prices(project)
+    owned = {item.key: item for item in project.build.owned}
+    lines = []
+    for part in with_used(with_lengths(known.parts, cuts), owned.values()):
+        item = owned.get(part.key)
+        had, bought = (item.had, item.bought) if item else (0.0, 0.0)
+        lines.append(Line(part, unit_price(book, part.key), book.get(part.key), had, bought))
+    return Bill(known, tuple(lines), cuts)
+
+
+def with_lengths(parts: Iterable[Part], cuts: Iterable[PipeCuts]) -> list[Part]:
+    """Parts with pipe by the metre as the lengths that are bought, each run with its share of them."""
+    pipes = {f"pipe/{pipe.material}/{mm(pipe.diameter)}": pipe for pipe in cuts}
+    made: list[Part] = []
+    for part in parts:
+        pipe = pipes.get(part.key)
+        if pipe is None:
+            made.append(part)
+            continue
+        for length, count in sorted(pipe.bought.items()):
+            whole = math.fsum(quantity for _, quantity in part.uses)
+            uses = tuple((run, count * quantity / whole) for run, quantity in part.uses)
+            made.append(replace(part, key=length_key(pipe, length), quantity=float(count), uses=uses))
+    return made
+
+
+def with_used(parts: list[Part], owned: Iterable[Owned]) -> list[Part]:
+    """Parts with the lengths of pipe that are cut up already, which were paid for like the others."""
+    used = {item.key: item.used for item in owned if item.used}
+    made = [replace(part, quantity=part.quantity + used.pop(part.key, 0.0)) for part in parts]
+    made += [Part(key, count, ()) for key, count in used.items()]
+    return sorted(made, key=lambda part: GROUPS.index(part.group))

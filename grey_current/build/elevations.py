@@ -1,0 +1,257 @@
+"""Elevations as drawings: the main unrolled along its length, and each drop with its heights from the floor."""
+
+from __future__ import annotations
+
+import itertools
+import math
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+
+from grey_current.build.drawing import LETTER, SMALL, TEXT, XY, Circle, Dimension, Drawing, Item, Path, Text, paper
+from grey_current.design.parts.straights import Straight
+from grey_current.design.parts.takeoffs import is_hose
+from grey_current.shop.duct_graph import AirPaths, far_end
+from grey_current.shop.ducts import Run
+from grey_current.shop.model import Project
+from grey_current.shop.names import Names, capital
+from grey_current.shop.places import position
+from grey_current.units import Display
+
+LEAST_STEP = 0.02
+"""m along or up within which two joints are not measured apart."""
+
+
+@dataclass(frozen=True)
+class _Unrolled:
+    """A chain of runs laid out flat: each run with both ends as (along, height) in m, and the joints between."""
+
+    runs: tuple[tuple[Run, XY, XY], ...]
+    joints: tuple[tuple[str, XY], ...]
+
+
+def main_drawing(
+    project: Project, collector: str, pieces: list[Straight], numbers: Mapping[str, int], scale: float
+) -> Drawing | None:
+    """The main of a collector unrolled, from its inlet to its farthest end; None where it has no ducts."""
+    paths = AirPaths(project)
+    chain = _longest(project, paths, collector)
+    if not chain:
+        return None
+    laid = _unrolled(project, chain, collector)
+    items = [*_profile(project, laid, pieces, numbers, scale), *_main_marks(project, laid, paths, scale)]
+    name = project.collector[collector].name
+    return Drawing(f"The main of the {name.lower()}, unrolled along its length", tuple(items), scale)
+
+
+def drop_drawings(
+    project: Project, pieces: list[Straight], numbers: Mapping[str, int], scale: float
+) -> list[Drawing]:
+    """A sketch for every pickup that has a duct: from its port up to the main."""
+    paths, names = AirPaths(project), Names(project)
+    made = []
+    for ref in project.pickup:
+        own = next((run for run in project.runs if ref in (run.start, run.end)), None)
+        if own is None:
+            continue
+        chain = _own_runs(project, paths, own)
+        laid = _unrolled(project, chain, ref)
+        items = [*_profile(project, laid, pieces, numbers, scale), *_drop_marks(project, laid, scale)]
+        made.append(Drawing(capital(names.of(ref).removeprefix("the ")), tuple(items), scale))
+    return made
+
+
+# -- which runs
+
+
+def _longest(project: Project, paths: AirPaths, collector: str) -> list[Run]:
+    """The rigid runs from a collector's inlet to the farthest end, the collector's first."""
+
+    def walk(near: str, done: frozenset[str]) -> tuple[float, list[Run]]:
+        best: tuple[float, list[Run]] = (0.0, [])
+        for run in paths.at.get(near, []):
+            if run.id in done or paths.down.get(run.id) != near:
+                continue
+            a, b = position(project, run.start), position(project, run.end)
+            here = math.dist(a, b) * (run.diameter**2) * (0.2 if is_hose(run) else 1.0)
+            far, rest = walk(far_end(run, near), done | {run.id})
+            if here + far > best[0]:
+                best = (here + far, [run, *rest])
+        return best
+
+    return walk(collector, frozenset())[1]
+
+
+def _own_runs(project: Project, paths: AirPaths, first: Run) -> list[Run]:
+    """The runs from a pickup up to the first wye where the main takes its air, or the collector."""
+    chain = []
+    served = 1
+    for ident in paths.onward(first.id):
+        run = project.run[ident]
+        ahead = paths.down.get(ident, "")
+        chain.append(run)
+        meeting = len(paths.at.get(ahead, []))
+        served += max(meeting - 2, 0)
+        if meeting > 2 and project.run[ident].diameter < max(r.diameter for r in paths.at[ahead]) - 1e-3:
+            break
+        if meeting > 2 and served > 2:
+            break
+    return chain or [first]
+
+
+# -- laying flat
+
+
+def _unrolled(project: Project, chain: list[Run], start: str) -> _Unrolled:
+    """A chain of runs side by side by its level length. `start` is the end that it begins at."""
+    here, x = start, 0.0
+    runs, joints = [], [(start, (0.0, position(project, start)[2]))]
+    for run in chain:
+        near = here if here in (run.start, run.end) else run.start
+        far = far_end(run, near)
+        a, b = position(project, near), position(project, far)
+        step = math.dist(a[:2], b[:2])
+        runs.append((run, (x, a[2]), (x + step, b[2])))
+        x += step
+        joints.append((far, (x, b[2])))
+        here = far
+    return _Unrolled(tuple(runs), tuple(joints))
+
+
+# -- drawing
+
+
+def _profile(
+    project: Project, laid: _Unrolled, pieces: list[Straight], numbers: Mapping[str, int], scale: float
+) -> Iterator[Item]:
+    """The pipes of a chain at their true width, with gates and piece numbers, over the line of the floor."""
+    radius = paper(1.9, scale)
+    right = laid.joints[-1][1][0]
+    yield Path(((-paper(4, scale), 0.0), (right + paper(4, scale), 0.0)), "walls")
+    for run, a, b in laid.runs:
+        yield from _pipe(run, a, b)
+        start, end = (a, b) if _begins_at(run, a, laid) else (b, a)
+        for gate in project.gates:
+            if gate.run == run.id:
+                x, y = (p + (q - p) * gate.at for p, q in zip(start, end, strict=True))
+                half = run.diameter / 2 + paper(1.0, scale)
+                nx, ny = _across(a, b, half)
+                yield Path(((x - nx, y - ny), (x + nx, y + ny)), "gates")
+        length = math.dist(position(project, run.start), position(project, run.end)) or 1.0
+        for piece in pieces:
+            if piece.run == run.id and piece.id in numbers:
+                share = (piece.starts + piece.centre_line / 2) / length
+                x, y = (p + (q - p) * share for p, q in zip(start, end, strict=True))
+                yield Circle((x, y), radius, "text", blank=True)
+                yield Text((x, y - paper(0.9, scale)), f"{numbers[piece.id]}", SMALL * 0.9)
+
+
+def _begins_at(run: Run, a: XY, laid: _Unrolled) -> bool:
+    """Whether a run's own start lies at place `a` of the unrolled chain."""
+    return any(ref == run.start and place == a for ref, place in laid.joints)
+
+
+def _across(a: XY, b: XY, half: float) -> XY:
+    far = math.dist(a, b) or 1.0
+    return -(b[1] - a[1]) / far * half, (b[0] - a[0]) / far * half
+
+
+def _pipe(run: Run, a: XY, b: XY) -> Iterator[Item]:
+    nx, ny = _across(a, b, run.diameter / 2)
+    layer = "hoses" if is_hose(run) else "ducts"
+    yield Path(((a[0] + nx, a[1] + ny), (b[0] + nx, b[1] + ny)), layer)
+    yield Path(((a[0] - nx, a[1] - ny), (b[0] - nx, b[1] - ny)), layer)
+    yield Path((a, b), "centre lines")
+
+
+def _main_marks(project: Project, laid: _Unrolled, paths: AirPaths, scale: float) -> Iterator[Item]:
+    """Where branches come in, how far each is along, sizes, and the height of the main."""
+    display, names = Display(project.settings.units), Names(project)
+    flags: list[tuple[float, float, str]] = []
+    measured = [laid.joints[0][1]]
+    on_chain = {run.id for run, _, _ in laid.runs}
+    for ref, (x, y) in laid.joints[1:]:
+        if x - measured[-1][0] > LEAST_STEP:
+            measured.append((x, y))
+        for run in paths.at.get(ref, []):
+            if run.id not in on_chain and paths.down.get(run.id) == ref:
+                yield Circle((x, y), run.diameter / 2, "ducts")
+                words = f"{names.of(ref).removeprefix('the ')}, {display.diameter(run.diameter)}"
+                flags.append((x, y + run.diameter / 2, words))
+    yield from _flags(flags, scale)
+    yield from _chain([x for x, _ in measured], display, scale)
+    yield from _heights(laid, display, scale, every=False)
+    shown = ""
+    for run, a, b in laid.runs:
+        size = display.diameter(run.diameter)
+        if size != shown and b[0] - a[0] > paper(8, scale):
+            shown = size
+            y = min(a[1], b[1]) - run.diameter / 2 - paper(1.2 + TEXT, scale)
+            yield Text(((a[0] + b[0]) / 2, y), size, TEXT)
+
+
+def _chain(places: list[float], display: Display, scale: float) -> Iterator[Item]:
+    """Dimensions along the floor from place to place; a figure that is wider than its piece stands lower."""
+    ends = -math.inf
+    for a, b in itertools.pairwise(places):
+        text = display.length(b - a)
+        wide = paper(len(text) * SMALL * LETTER, scale)
+        narrow, middle = wide > b - a, (a + b) / 2
+        crowded = narrow and middle - wide / 2 < ends
+        yield Dimension((a, 0.0), (b, 0.0), text, -9.0 if crowded else -5.0)
+        if narrow and not crowded:
+            ends = middle + wide / 2
+
+
+def _flags(flags: list[tuple[float, float, str]], scale: float) -> Iterator[Item]:
+    """Words on staffs over places, each row as high as keeps them clear of the staffs to their right."""
+    rows: list[int] = []
+    for number in reversed(range(len(flags))):
+        x, _, words = flags[number]
+        ends = x + paper(len(words) * SMALL * LETTER + 2, scale)
+        over = [row for row, (other, _, _) in zip(rows, flags[number + 1 :][: len(rows)], strict=True) if other < ends]
+        rows.insert(0, max(over, default=-1) + 1)
+    for (x, y, words), row in zip(flags, rows, strict=True):
+        top = y + paper(7 + 4 * row, scale)
+        yield Path(((x, y), (x, top)), "dimensions")
+        yield Text((x + paper(0.6, scale), top - paper(SMALL * 0.5, scale)), words, SMALL, "left")
+
+
+def _drop_marks(project: Project, laid: _Unrolled, scale: float) -> Iterator[Item]:
+    """Heights of every joint from the floor, level lengths between them, sizes, gates' heights."""
+    display = Display(project.settings.units)
+    yield from _heights(laid, display, scale, every=True)
+    measured = [laid.joints[0][1][0]]
+    for _, (x, _) in laid.joints[1:]:
+        if x - measured[-1] > LEAST_STEP:
+            measured.append(x)
+    yield from _chain(measured, display, scale)
+    shown = ""
+    for run, a, b in laid.runs:
+        size = f"{display.diameter(run.diameter)}{' hose' if is_hose(run) else ''}"
+        if size != shown:
+            shown = size
+            x, y = (a[0] + b[0]) / 2, (a[1] + b[1]) / 2
+            upright = abs(b[1] - a[1]) > abs(b[0] - a[0])
+            at = (x + run.diameter / 2 + paper(1.5, scale), y) if upright else (x, y + run.diameter / 2 + paper(1, scale))
+            yield Text(at, size, SMALL, "left" if upright else "middle")
+        for gate in project.gates:
+            if gate.run == run.id:
+                start, end = (a, b) if _begins_at(run, a, laid) else (b, a)
+                x, y = (p + (q - p) * gate.at for p, q in zip(start, end, strict=True))
+                at = (x - run.diameter / 2 - paper(2, scale), y - paper(0.8, scale))
+                yield Text(at, f"gate {display.length(y)}", SMALL, "right")
+
+
+def _heights(laid: _Unrolled, display: Display, scale: float, every: bool) -> Iterator[Item]:
+    """Heights over the floor where they change, as dimensions beside the chain, each a step farther out."""
+    right = laid.joints[-1][1][0]
+    known: list[float] = []
+    for _, (x, y) in laid.joints:
+        if any(abs(y - other) < LEAST_STEP for other in known) or y < LEAST_STEP:
+            continue
+        known.append(y)
+        if not every and len(known) > 3:
+            break
+    for count, y in enumerate(sorted(known)):
+        x = right + paper(6 + 5 * count, scale)
+        yield Dimension((x, 0.0), (x, y), display.length(y), 0.0)

@@ -1,0 +1,168 @@
+"""Hood, collecting box and closing plates: what is made where the dust is."""
+
+from __future__ import annotations
+
+import math
+
+from grey_current.air.needs import FLANGE_FACTOR, PORT_VELOCITY, capture
+from grey_current.build.drawing import Item, Path, Text
+from grey_current.build.made.template import Asked, Board, Figures, Made, Template, hole, plate
+from grey_current.errors import InputError
+from grey_current.units import Display
+
+SLIDES_AT = 45.0
+"""Degrees from which on chips slide down planed wood by themselves. Allowance."""
+
+
+def _hood(f: Figures, display: Display) -> Made:
+    wide, high, deep, far = f["width"], f["height"], f["depth"], f["distance"]
+    open_share = 1 - f["closed"]
+    area = wide * high
+    need = capture(far, f["velocity"], area * open_share, flanged=True)
+    whole = capture(far, f["velocity"], area, flanged=True)
+    items: list[Item] = [*plate(0, 0, wide, high, display)]
+    items += hole((wide / 2, high * 0.3), f["bore"], display)
+    if f["closed"] > 0:
+        top = high * open_share
+        items += [Path(((0, top), (wide, top)), "hidden"), Text((wide / 2, top + 0.01), "closed above this line")]
+    x = wide + 0.1
+    items += [*plate(x, 0, deep, high, display), Text((x + deep / 2, high + 0.012), "from the side")]
+    items.append(Path(((x, 0), (x + deep, high * 0.3 - f["bore"] / 2)), "hidden"))
+    at_port = need / (math.pi / 4 * f["bore"] ** 2)
+    return Made(
+        tuple(items),
+        (
+            Board(1, "back", "plywood", wide, high, 0.012),
+            Board(2, "sides", "plywood", high, deep, 0.012),
+            Board(1, "top", "plywood", wide + 0.024, deep, 0.012),
+            Board(1, "sloped bottom", "plywood", wide, math.hypot(deep, high * 0.3), 0.012),
+        ),
+        f"It needs {display.airflow(need)} to draw dust at {display.velocity(f['velocity'])} from "
+        f"{display.length(far)} before it.",
+        (
+            f"Closing {f['closed']:.0%} of the opening wins {display.airflow(whole - need)}."
+            if f["closed"] > 0
+            else "Closing part of the opening wins air: try a quarter.",
+            f"A flange all round is counted: without one it needs {display.airflow(need / FLANGE_FACTOR)}.",
+            f"In its pipe the air then runs at {display.velocity(at_port)}"
+            + ("." if at_port >= PORT_VELOCITY * 0.85 else ": too slow to carry chips, take a smaller pipe."),
+        ),
+    )
+
+
+HOOD = Template(
+    "hood",
+    "Hood behind a machine",
+    "For a mitre saw or a lathe, whose dust flies where no port is",
+    (
+        Asked("width", "Opening's width", "length", 0.6, 0.1, 2.0),
+        Asked("height", "Opening's height", "length", 0.4, 0.1, 2.0),
+        Asked("depth", "Depth", "length", 0.3, 0.1, 1.5),
+        Asked("distance", "Dust is thrown from", "length", 0.15, 0.0, 1.0),
+        Asked("velocity", "Air wanted there", "velocity", 1.0, 0.1, 10.0),
+        Asked("closed", "Part of it closed", "share", 0.0, 0.0, 0.9),
+        Asked("bore", "Pipe's bore", "length", 0.1016, 0.05, 0.4),
+    ),
+    _hood,
+)
+
+
+def _box(f: Figures, display: Display) -> Made:
+    wide, deep, bore, angle = f["width"], f["depth"], f["bore"], f["slope"]
+    run = max((max(wide, deep) - bore) / 2, 0.0)
+    fall = run * math.tan(math.radians(angle))
+    high = fall + bore + 0.02
+    if high > f["room"]:
+        raise InputError(
+            "Collecting box, room under the machine",
+            display.length(f["room"]),
+            f"slopes of {angle:g}° want {display.length(high)}: use a drawer, or let the pipe go out at the back",
+        )
+    items: list[Item] = [*plate(0, 0, wide, high, display)]
+    low = bore + 0.02
+    left, right = (wide - bore) / 2, (wide + bore) / 2
+    items += [Path(((0, high), (left, low)), "hidden"), Path(((wide, high), (right, low)), "hidden")]
+    items += hole((wide / 2, bore / 2 + 0.01), bore, display)
+    x = wide + 0.08
+    items += [*plate(x, 0, wide, deep, display), Text((x + wide / 2, deep + 0.012), "from above")]
+    slope = math.hypot(run, fall)
+    gap_air = f["airflow"] / max(f["gap"], 1e-6)
+    return Made(
+        tuple(items),
+        (
+            Board(2, "front and back", "plywood", wide, high, 0.009),
+            Board(2, "sides", "plywood", deep, high, 0.009),
+            Board(2, "slopes", "plywood", deep, slope, 0.009),
+        ),
+        f"Air enters through {f['gap'] * 1e4:.0f} cm² of openings at {display.velocity(gap_air)}"
+        + ("." if gap_air >= 2.0 else ": too slow to hold fine dust, close more of the machine's underside."),
+        (
+            f"Slopes of {angle:g}° let chips slide by themselves." if angle >= SLIDES_AT
+            else f"At {angle:g}° chips lie still: make it {SLIDES_AT:g}° or wax the slopes.",
+            "Without a pipe it is a drawer: empty it before it is half full.",
+        ),
+        ("Keep a motor's own cooling air out of the box, and the box off a hot motor.",),
+    )  # fmt: skip
+
+
+BOX = Template(
+    "box",
+    "Collecting box under a machine",
+    "For a machine without a port, or as a drawer for its chips",
+    (
+        Asked("width", "Width", "length", 0.4, 0.1, 1.5),
+        Asked("depth", "Depth", "length", 0.35, 0.1, 1.5),
+        Asked("room", "Room under the machine", "length", 0.5, 0.08, 1.5),
+        Asked("slope", "Slope of its bottom", "number", 45.0, 10.0, 70.0),
+        Asked("bore", "Pipe's bore", "length", 0.1016, 0.03, 0.3),
+        Asked("airflow", "Air through it", "airflow", 0.165, 0.005, 2.0),
+        Asked("gap", "Openings left, m²", "number", 0.012, 0.0005, 1.0),
+    ),
+    _box,
+)
+
+
+def _closing_plate(f: Figures, display: Display) -> Made:
+    wide, high, count = f["width"], f["height"], round(f["count"])
+    open_now = f["area"]
+    closed = wide * high * count
+    if closed >= open_now:
+        raise InputError(
+            "Closing plates, openings of the cabinet",
+            f"{open_now * 1e4:.0f} cm²",
+            "plates cannot close more than is open; leave a fifth for the air to come in by",
+        )
+    left = open_now - closed
+    before, after = f["airflow"] / open_now, f["airflow"] / left
+    port = math.pi / 4 * f["bore"] ** 2
+    items: list[Item] = [*plate(0, 0, wide + 0.03, high + 0.03, display)]
+    inner = ((0.015, 0.015), (0.015 + wide, 0.015), (0.015 + wide, 0.015 + high), (0.015, 0.015 + high))
+    items.append(Path(inner, "hidden", True))
+    if left >= port:
+        verdict = "Enough stays open for the pipe."
+    else:
+        verdict = f"Less stays open than the pipe is wide ({port * 1e4:.0f} cm²): it chokes, leave more."
+    return Made(
+        tuple(items),
+        (Board(count, "plates", "hardboard or sheet", wide + 0.03, high + 0.03, 0.003),),
+        f"Air enters the cabinet at {display.velocity(after)} instead of {display.velocity(before)}: "
+        f"{left * 1e4:.0f} of {open_now * 1e4:.0f} cm² stay open. {verdict}",
+        ("Magnets or turn buttons, so that it comes off to clean and to tilt the blade.",),
+        ("Unplug the saw before a hand goes into the cabinet.",),
+    )
+
+
+CLOSING_PLATE = Template(
+    "closing-plate",
+    "Closing plates for a cabinet's openings",
+    "A saw's cabinet with wide openings lets its air in everywhere and holds no dust",
+    (
+        Asked("width", "Width closed", "length", 0.2, 0.01, 1.0),
+        Asked("height", "Height closed", "length", 0.1, 0.01, 1.0),
+        Asked("count", "How many of them", "count", 1.0, 1.0, 12.0),
+        Asked("area", "Openings now, m²", "number", 0.04, 0.001, 1.0),
+        Asked("airflow", "Air through it", "airflow", 0.165, 0.005, 2.0),
+        Asked("bore", "Pipe's bore", "length", 0.1016, 0.03, 0.4),
+    ),
+    _closing_plate,
+)

@@ -1,0 +1,52 @@
+"""All templates, and what one makes as a sheet: drawing at a usual scale with its cut list and its facts as notes."""
+
+from __future__ import annotations
+
+from grey_current.build.drawing import Drawing, fitting_scale
+from grey_current.build.made.hoods import BOX, CLOSING_PLATE, HOOD
+from grey_current.build.made.joints import ADAPTOR, COUPLER, GATE, SPLITTER
+from grey_current.build.made.rooms import ROOM_FILTER, SOUND_BOX
+from grey_current.build.made.template import Figures, Made, Template
+from grey_current.errors import InputError
+from grey_current.units import Display
+
+TEMPLATES: tuple[Template, ...] = (
+    GATE,
+    COUPLER,
+    ADAPTOR,
+    SPLITTER,
+    HOOD,
+    BOX,
+    CLOSING_PLATE,
+    SOUND_BOX,
+    ROOM_FILTER,
+)
+SHEET = (190.0, 150.0)
+"""mm of paper for a template's drawing."""
+
+
+def template(name: str) -> Template:
+    """A template by its name. Raises `InputError` for an unknown one."""
+    found = next((item for item in TEMPLATES if item.name == name), None)
+    if found is None:
+        raise InputError("what to make", name, f"choose one of {', '.join(item.name for item in TEMPLATES)}")
+    return found
+
+
+def sheet(name: str, given: Figures, display: Display) -> Drawing:
+    """A template's drawing with everything that is to be read beside it. Raises as `Template.made`."""
+    chosen = template(name)
+    made = chosen.made(given, display)
+    drawing = Drawing(chosen.title, made.items)
+    scale = fitting_scale([drawing], *SHEET)
+    return Drawing(chosen.title, made.items, scale, (f"Scale 1 : {scale:g}", *notes(made, display)))
+
+
+def notes(made: Made, display: Display) -> tuple[str, ...]:
+    """What decides, what else is to be known, what to cut, and what to beware of, each as a line."""
+    cut = [
+        f"{board.count} × {board.name}, {board.material}: {display.length(board.length)} × "
+        f"{display.length(board.width)}, {display.length(board.thickness)} thick"
+        for board in made.boards
+    ]
+    return (made.decides, *made.facts, *cut, *made.cautions)

@@ -1,0 +1,331 @@
+"""The papers to take to the shop, as values: sections of headings, paragraphs, tables and drawings.
+
+What lays them out on pages is elsewhere; everything that is said on them is said here.
+"""
+
+from __future__ import annotations
+
+import datetime
+from collections.abc import Callable, Iterable, Sequence
+from dataclasses import dataclass
+
+from grey_current.build.bill import Bill, bill
+from grey_current.build.cuts import numbered, proof_words
+from grey_current.build.drawing import Drawing, fitting_scale
+from grey_current.build.elevations import drop_drawings, main_drawing
+from grey_current.build.made.templates import notes, template
+from grey_current.build.phases import PhaseFacts
+from grey_current.build.plan_drawing import plan_drawing
+from grey_current.build.words import money_words, quantity_words, totals_words
+from grey_current.design.findings.all_findings import all_findings
+from grey_current.design.findings.verdict import verdict
+from grey_current.design.flow.assessment import Assessment
+from grey_current.design.flow.levers import gate_sheet
+from grey_current.design.flow.scenarios import all_scenarios
+from grey_current.design.parts.keys import part_words
+from grey_current.design.supply.circuits import all_loads, draw
+from grey_current.errors import InputError
+from grey_current.shop.catalogue import materials
+from grey_current.shop.model import Project
+from grey_current.shop.names import Names, capital
+from grey_current.shop.places import bodies
+from grey_current.units import Display
+
+PLAN_ROOM = (255.0, 165.0)
+"""mm that a drawing may take on a page that lies on its side (A4 and Letter)."""
+DROP_ROOM = (85.0, 62.0)
+MOST_ON_COVER = 12
+CAUTIONS = (
+    "Estimates for planning, not a certificate. Measure the fittings that you bought before you cut: lay lengths here are "
+    "generic. Measure the air before you rely on a figure.",
+    "Ladder: two hands for the pipe want a second person. Sheet metal cuts: gloves. Eyes: glasses when you drill overhead.",
+    "Cutting plastic pipe and glueing it: air, no flame near the cement.",
+    "Fine wood dust harms lungs: a respirator for what the hood misses.",
+    "Dust burns and can explode: no metal grinding through a wood collector, keep dust off heaters, flues and motors, empty "
+    "the bin, watch for glowing bits.",
+    "A collector that exhausts outdoors can pull flue gases into the room.",
+    "Mains wiring, gas appliances and fire safety: local code and licensed people. Unplug before you reach into a machine "
+    "or a separator. Protect your ears.",
+)
+EARTHING = (
+    "Plastic pipe, earthed: some earth a bare wire along the pipe, for sparks startle people on ladders and insurers ask "
+    "for it.",
+    "Not earthed: others hold that a wire along an insulator drains little, and that no fire by static is known from pipes "
+    "of this size. Ask the pipe's maker and the local code.",
+)
+
+
+@dataclass(frozen=True)
+class Column:
+    """A column: its title, its share of the width, and whether figures stand in it."""
+
+    title: str
+    share: float
+    figures: bool = False
+
+
+@dataclass(frozen=True)
+class Table:
+    """Rows under a heading line; a row of one cell is a heading inside the table."""
+
+    columns: tuple[Column, ...]
+    rows: tuple[tuple[str, ...], ...]
+
+
+@dataclass(frozen=True)
+class Said:
+    """A paragraph; `strong` for what is read first."""
+
+    text: str
+    strong: bool = False
+
+
+Block = Said | Table | Drawing
+
+
+@dataclass(frozen=True)
+class PaperSection:
+    """A part of the papers that begins on a page of its own; `lying` for pages on their side."""
+
+    title: str
+    blocks: tuple[Block, ...]
+    lying: bool = False
+
+
+@dataclass(frozen=True)
+class Papers:
+    """All sections, with what stands at the foot of every page."""
+
+    title: str
+    date: datetime.date
+    sections: tuple[PaperSection, ...]
+
+
+def papers(
+    now: Assessment, phases: Sequence[PhaseFacts] = (), found: Bill | None = None, date: datetime.date | None = None
+) -> Papers:
+    """The papers of a design. Raises `DuctworkError` where pipe has no stock length that will do."""
+    project = now.project
+    costs = found or bill(project)
+    plan, elevations, drops = drawings(costs)
+    sections = [
+        PaperSection(project.name, tuple(_cover(now, costs))),
+        PaperSection("Plan", (plan, Said("Numbers in rings are those of the cutting list.")), lying=True),
+    ]
+    sections += [PaperSection("The main", tuple(elevations), lying=True)] if elevations else []
+    sections += [PaperSection("Drops", tuple(drops))] if drops else []
+    sections.append(PaperSection("What to buy", (_parts(costs), *(Said(line) for line in totals_words(costs)))))
+    if costs.cuts:
+        sections.append(PaperSection("What to cut", tuple(_cuts(costs))))
+    sections += _gates(now)
+    sections.append(PaperSection("Circuits, for the electrician", tuple(_circuits(project))))
+    if len(phases) > 1:
+        sections.append(PaperSection("In phases", (_phases(project, phases),)))
+    sections += _made(project)
+    sections.append(PaperSection("Before you climb the ladder", tuple(Said(text) for text in CAUTIONS)))
+    return Papers(project.name, date or datetime.date.today(), tuple(sections))
+
+
+def drawings(found: Bill) -> tuple[Drawing, list[Drawing], list[Drawing]]:
+    """The plan, the mains unrolled and the drops, each at the largest usual scale that a page takes."""
+    project, pieces, numbers = found.parts.project, found.parts.straights, numbered(found.cuts)
+    scale = _settled(lambda s: [plan_drawing(project, pieces, numbers, s)], PLAN_ROOM)
+    plan = plan_drawing(project, pieces, numbers, scale)
+
+    def mains(s: float) -> list[Drawing]:
+        made = (main_drawing(project, collector, pieces, numbers, s) for collector in project.collector)
+        return [drawing for drawing in made if drawing is not None]
+
+    main_scale = _settled(mains, (PLAN_ROOM[0], 100.0))
+    drop_scale = _settled(lambda s: drop_drawings(project, pieces, numbers, s), DROP_ROOM)
+    return plan, mains(main_scale), drop_drawings(project, pieces, numbers, drop_scale)
+
+
+def _settled(make: Callable[[float], list[Drawing]], room: tuple[float, float]) -> float:
+    """The scale at which drawings that are lettered for it fit; lettering takes room too."""
+    scale = 10.0
+    for _ in range(6):
+        made = make(scale)
+        wanted = fitting_scale(made, *room) if made else scale
+        if wanted <= scale:
+            return scale
+        scale = wanted
+    return scale
+
+
+# -- sections
+
+
+def _cover(now: Assessment, costs: Bill) -> Iterable[Block]:
+    project = now.project
+    display = Display(project.settings.units)
+    yield Said(verdict(now, None), strong=True)
+    wish = "clear the chips" if project.settings.criterion == "clear chips" else "catch the fine dust"
+    yield Said(
+        f"Designed to {wish}, one machine running at a time unless they are counted together. Air of "
+        f"{now.air.density:.2f} kg/m³. Losses are known to about 15 to 30 per cent."
+    )
+    rows = []
+    for machine in project.machines:
+        answer = now.counted.of_machine.get(machine.id)
+        worst = answer.worst if answer is not None else None
+        if worst is None or answer is None or not answer.converged or worst.leaf is None:
+            rows.append((machine.name, "–", "–", "not connected"))
+        else:
+            rows.append(
+                (
+                    machine.name,
+                    display.airflow(worst.airflow),
+                    display.airflow(worst.need.airflow),
+                    "is enough" if worst.share >= 0.995 else f"{worst.share:.0%} of it",
+                )
+            )
+    yield Table((Column("Machine", 0.4), Column("gets", 0.2, True), Column("needs", 0.2, True), Column("", 0.2)), tuple(rows))
+    for line in totals_words(costs):
+        yield Said(line)
+    found = [f for f in all_findings(project, now) if f.severity != "note"]
+    if found:
+        yield Said(f"Still to look at: {len(found)}", strong=True)
+        for finding in found[:MOST_ON_COVER]:
+            yield Said(finding.message)
+        if len(found) > MOST_ON_COVER:
+            yield Said(f"and {len(found) - MOST_ON_COVER} more.")
+
+
+def _parts(costs: Bill) -> Table:
+    project = costs.parts.project
+    display, currency = Display(project.settings.units), project.build.currency
+    rows: list[tuple[str, ...]] = []
+    group = ""
+    for line in costs.lines:
+        if line.part.group != group:
+            group = line.part.group
+            rows.append((group,))
+        price = "–" if line.price is None else f"{line.price:,.2f}"
+        rows.append(
+            (
+                "☐",
+                quantity_words(line.part, display),
+                part_words(line.part.key, display),
+                price,
+                money_words(line.sum, currency),
+            )
+        )
+    columns = (
+        Column("", 0.05),
+        Column("How many", 0.13, True),
+        Column("Part", 0.52),
+        Column("each", 0.12, True),
+        Column("sum", 0.18, True),
+    )
+    return Table(columns, tuple(rows))
+
+
+def _cuts(costs: Bill) -> Iterable[Block]:
+    project = costs.parts.project
+    display, names, numbers = Display(project.settings.units), Names(project), numbered(costs.cuts)
+    yield Said(f"The saw takes {display.length(project.build.kerf)} with every cut; that is counted.")
+    columns = (Column("", 0.06), Column("No.", 0.09, True), Column("Length", 0.25, True), Column("Where", 0.6))
+    for pipe in costs.cuts:
+        yield Said(f"{materials()[pipe.material].label}, {display.diameter(pipe.diameter)}: {proof_words(pipe)}", strong=True)
+        rows: list[tuple[str, ...]] = []
+        for count, bar in enumerate(pipe.bars, 1):
+            kind = "Offcut" if bar.owned else "Length"
+            rows.append((f"{kind} {count}: {display.length(bar.length)}, {display.length(bar.rest)} left over",))
+            rows += [
+                ("☐", f"{numbers[p.id]}", display.length(p.length), names.start(p.run)) for p in bar.pieces
+            ]
+        yield Table(columns, tuple(rows))
+    for piece in costs.parts.straights:
+        if not piece.fits:
+            yield Said(f"{names.start(piece.run)}: no room for pipe, its fittings are {display.length(-piece.free)} too long.")
+
+
+def _gates(now: Assessment) -> list[PaperSection]:
+    sheet = gate_sheet(now)
+    if not sheet.gates:
+        return []
+    share = 0.68 / len(sheet.gates)
+    columns = (Column("Running", 0.32), *(Column(f"{n}", share) for n in range(1, len(sheet.gates) + 1)))
+    marks = {"own": "open", "too": "open", "left open": "open", "kept shut": "–", "shut": "–"}
+    table = Table(columns, tuple((row.name, *(marks[state] for state in row.states)) for row in sheet.rows))
+    plates = ", ".join(f"{number} {plate}" for number, (_, plate) in enumerate(sheet.gates, 1))
+    words = Said(f"Gates in the order of the main, nearest to the collector first: {plates}.")
+    return [PaperSection("Gates and levers", (words, table), lying=len(sheet.gates) > 10)]
+
+
+def _circuits(project: Project) -> Iterable[Block]:
+    yield Said("What runs together, and what it draws: for a licensed electrician to judge. No wiring is proposed here.")
+    display = [Column("Circuit", 0.25), Column("runs together", 0.45), Column("draws", 0.15, True), Column("may for long", 0.15, True)]
+    circuits = {circuit.id: circuit.name for circuit in project.circuits}
+    known = {item.id: item.name for item in bodies(project)}
+    loads = tuple(
+        (
+            circuits.get(load.circuit, load.circuit),
+            ", ".join(known.get(item, item) for item in load.items),
+            f"{load.amps:.0f} A",
+            f"{load.allowed:.0f} A" + ("" if load.fits else ", too little"),
+        )
+        for load in all_loads(project)
+    )
+    if loads:
+        yield Table(tuple(display), loads)
+    else:
+        yield Said("No circuits are entered for this shop.")
+    rows = []
+    for item in bodies(project):
+        drawn = draw(project, item)
+        if drawn is not None:
+            source = "worked from its power" if drawn.estimated else "from its plate"
+            rows.append((item.name, f"{drawn.volts:.0f} V", f"{drawn.amps:.1f} A", source))
+    yield Table((Column("Draws", 0.4), Column("", 0.15, True), Column("", 0.15, True), Column("", 0.3)), tuple(rows))
+    together = [s for s in all_scenarios(project) if len(s.running) > 1]
+    if together:
+        yield Said("Counted as running together: " + "; ".join(s.name(project) for s in together) + ".")
+
+
+def _phases(project: Project, phases: Sequence[PhaseFacts]) -> Table:
+    currency, names = project.build.currency, Names(project)
+    rows = tuple(
+        (
+            f"{facts.number}  {facts.phase.name}",
+            ", ".join(capital(names.of(i).removeprefix("the ")) for i in facts.new) or "ducts only",
+            f"{facts.met} of {facts.served[1]}",
+            money_words(facts.money.money, currency),
+            money_words(facts.so_far, currency),
+        )
+        for facts in phases
+    )
+    columns = (
+        Column("Phase", 0.18),
+        Column("comes", 0.4),
+        Column("air for", 0.1, True),
+        Column("costs", 0.16, True),
+        Column("so far", 0.16, True),
+    )
+    return Table(columns, rows)
+
+
+def _made(project: Project) -> list[PaperSection]:
+    display = Display(project.settings.units)
+    found = []
+    for item in project.build.made:
+        if item.element and project.find(item.element) is None:
+            continue
+        chosen = template(item.template)
+        where = f" for {Names(project).of(item.element)}" if item.element else ""
+        try:
+            made = chosen.made(item.figures, display)
+        except InputError as problem:
+            found.append(PaperSection(f"{chosen.title}{where}", (Said(str(problem)),)))
+            continue
+        scale = fitting_scale([Drawing(chosen.title, made.items)], 170.0, 110.0)
+        blocks: tuple[Block, ...] = (Drawing(chosen.title, made.items, scale), *(Said(line) for line in notes(made, display)))
+        found.append(PaperSection(f"{chosen.title}{where}", blocks))
+    return found
+
+
+def earthing_words(project: Project) -> tuple[str, ...]:
+    """Both sides' argument about earthing plastic pipe, where there is any; else nothing."""
+    plastic = any(run.material == "pvc" for run in project.runs)
+    return EARTHING if plastic else ()

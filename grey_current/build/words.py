@@ -1,0 +1,45 @@
+"""Quantities and money of the bill in words, the same on screen, paper and command line."""
+
+from __future__ import annotations
+
+from grey_current.build.bill import Bill
+from grey_current.design.parts.keys import part_words
+from grey_current.design.parts.parts_list import Part
+from grey_current.units import FOOT, Display
+
+
+def quantity_words(part: Part, display: Display) -> str:
+    """How much of a part, as one asks for it."""
+    if part.unit == "m":
+        return f"{part.quantity / FOOT:.1f} ft" if display.us else f"{part.quantity:.1f} m"
+    return f"{part.quantity:.2f} l" if part.unit == "l" else f"{part.quantity:g}"
+
+
+def money_words(money: float | None, currency: str, digits: int = 2) -> str:
+    """A sum of money, or that it is not known."""
+    return "no price" if money is None else f"{money:,.{digits}f} {currency}"
+
+
+def served_words(met: int, served: int, asked: int) -> str:
+    """How many machines get their air in a phase, and whose chips are carried too."""
+    carried = f", chips carried for {served}" if served < met else ""
+    return f"air enough for {met} of {asked}{carried}"
+
+
+def totals_words(found: Bill) -> list[str]:
+    """What it costs, what is left, what has no price."""
+    currency = found.parts.project.build.currency
+    if found.lines and all(line.price is None for line in found.lines):
+        return [f"None of the {len(found.lines)} kinds of parts has a price yet."]
+    lines = [
+        f"Total {money_words(found.total, currency)}, left to buy {money_words(found.left_to_buy, currency)}"
+        + (", by made-up prices of the demo" if found.made_up else "")
+        + "."
+    ]
+    if found.unpriced:
+        display = Display(found.parts.project.settings.units)
+        named = [part_words(line.part.key, display) for line in found.unpriced]
+        more = f" and {len(named) - 3} more" if len(named) > 3 else ""
+        parts = "1 part has" if len(named) == 1 else f"{len(named)} parts have"
+        lines.append(f"{parts} no price and {'is' if len(named) == 1 else 'are'} not in it: {'; '.join(named[:3])}{more}.")
+    return lines
