@@ -1,7 +1,7 @@
 """One network with its allowances drawn otherwise: every kind of piece scaled by a factor, without tracing it anew.
 
-The laws of each kind are packed on their own once; a draw adds the packed arrays with their factors and solves. Scaling is exact:
-losses are proportional to their K, friction to its length, a fan's curve to its two axes, a leak to its area.
+The laws of each kind are packed on their own once; a draw adds the packed arrays with their factors and solves. Scaling
+is exact: losses are proportional to their K, friction to its length, a fan's curve to its two axes, a leak to its area.
 """
 
 from __future__ import annotations

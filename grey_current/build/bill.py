@@ -110,7 +110,8 @@ def bill(
 ) -> Bill:
     """The bill of a project; with `quick` by the cuttings known there, else simple ones, without a search.
 
-    Raises `DuctworkError` where pipe has no stock length that will do."""
+    Raises `DuctworkError` where pipe has no stock length that will do.
+    """
     known = parts or PartsList(project)
     if cuts is None:
         cuts = cutting_list(project, known) if quick is None else cutting_list(project, known, seconds=0.0, known=quick)

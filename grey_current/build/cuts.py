@@ -96,9 +96,7 @@ def cutting_list(
             groups[piece.material, round(piece.diameter, 4)].append(piece)
     kept: Known = {} if known is None else known
     ordered = sorted(groups.items(), key=lambda item: (item[0][0], -item[0][1]))
-    return tuple(
-        _pipe(project, material, bore, group, seconds, kept) for (material, bore), group in ordered
-    )
+    return tuple(_pipe(project, material, bore, group, seconds, kept) for (material, bore), group in ordered)
 
 
 def _pipe(
@@ -208,9 +206,7 @@ def put_away(project: Project, cuts: Iterable[PipeCuts]) -> Project:
     made = project
     for pipe, bar in finished(project, cuts):
         pieces = {piece.id for piece in bar.pieces}
-        made = with_build(
-            made, cut=tuple(c.replaced(away=True) if c.piece in pieces else c for c in made.build.cut)
-        )
+        made = with_build(made, cut=tuple(c.replaced(away=True) if c.piece in pieces else c for c in made.build.cut))
         rests = [o.length for o in offcuts_of(made, pipe) for _ in range(o.count)]
         if bar.owned:
             rests.remove(bar.length)

@@ -162,15 +162,13 @@ def _reachable(least: float, bars: Sequence[Bar]) -> int:
     return int(goal + np.argmax(sums[goal:]))
 
 
-def _all_patterns(
-    widths: Sequence[int], demand: Sequence[int], bars: Sequence[Bar], kerf: int
-) -> list[Pattern] | None:
+def _all_patterns(widths: Sequence[int], demand: Sequence[int], bars: Sequence[Bar], kerf: int) -> list[Pattern] | None:
     """Every pattern that takes nothing more; None when there are too many."""
     found: list[Pattern] = []
     order = sorted(range(len(widths)), key=lambda i: -widths[i])
     for number, bar in enumerate(bars):
-        for counts in itertools.islice(_filled(widths, demand, order, bar.length + kerf, kerf), MOST_PATTERNS + 1):
-            found.append(Pattern(number, counts))
+        ways = itertools.islice(_filled(widths, demand, order, bar.length + kerf, kerf), MOST_PATTERNS + 1)
+        found += [Pattern(number, counts) for counts in ways]
         if len(found) > MOST_PATTERNS:
             return None
     return found
@@ -275,7 +273,9 @@ def _columns(
             for number, (bar, (value, _)) in enumerate(zip(bars, best, strict=True))
         ]
         bound = max(bound, _dual_bound(worth, demand, bars, best))
-        new = [Pattern(i, counts) for i, (gain, (_, counts)) in enumerate(zip(gains, best, strict=True)) if gain > SMALL]
+        new = [
+            Pattern(i, counts) for i, (gain, (_, counts)) in enumerate(zip(gains, best, strict=True)) if gain > SMALL
+        ]
         if not new or time.monotonic() > until:
             break
         patterns += [pattern for pattern in new if pattern not in patterns]
@@ -283,9 +283,12 @@ def _columns(
 
 
 def _dual_bound(
-    worth: NDArray[np.float64], demand: Sequence[int], bars: Sequence[Bar], best: Sequence[tuple[float, tuple[int, ...]]]
+    worth: NDArray[np.float64],
+    demand: Sequence[int],
+    bars: Sequence[Bar],
+    best: Sequence[tuple[float, tuple[int, ...]]],
 ) -> float:
-    """A bound from any dual prices, scaled down until no bar that is bought is worth more than it costs (Farley 1990)."""
+    """A bound from any dual prices, scaled down until no bought bar is worth more than it costs (Farley 1990)."""
     total = float(np.dot(worth, demand))
     share = max((v / bar.cost for bar, (v, _) in zip(bars, best, strict=True) if bar.count is None), default=1.0)
     share = max(share, 1.0)

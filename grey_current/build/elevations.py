@@ -43,9 +43,7 @@ def main_drawing(
     return Drawing(f"The main of the {name.lower()}, unrolled along its length", tuple(items), scale)
 
 
-def drop_drawings(
-    project: Project, pieces: list[Straight], numbers: Mapping[str, int], scale: float
-) -> list[Drawing]:
+def drop_drawings(project: Project, pieces: list[Straight], numbers: Mapping[str, int], scale: float) -> list[Drawing]:
     """A sketch for every pickup that has a duct: from its port up to the main."""
     paths, names = AirPaths(project), Names(project)
     made = []
@@ -232,7 +230,11 @@ def _drop_marks(project: Project, laid: _Unrolled, scale: float) -> Iterator[Ite
             shown = size
             x, y = (a[0] + b[0]) / 2, (a[1] + b[1]) / 2
             upright = abs(b[1] - a[1]) > abs(b[0] - a[0])
-            at = (x + run.diameter / 2 + paper(1.5, scale), y) if upright else (x, y + run.diameter / 2 + paper(1, scale))
+            at = (
+                (x + run.diameter / 2 + paper(1.5, scale), y)
+                if upright
+                else (x, y + run.diameter / 2 + paper(1, scale))
+            )
             yield Text(at, size, SMALL, "left" if upright else "middle")
         for gate in project.gates:
             if gate.run == run.id:
@@ -246,7 +248,7 @@ def _heights(laid: _Unrolled, display: Display, scale: float, every: bool) -> It
     """Heights over the floor where they change, as dimensions beside the chain, each a step farther out."""
     right = laid.joints[-1][1][0]
     known: list[float] = []
-    for _, (x, y) in laid.joints:
+    for _, (_, y) in laid.joints:
         if any(abs(y - other) < LEAST_STEP for other in known) or y < LEAST_STEP:
             continue
         known.append(y)

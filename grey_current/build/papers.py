@@ -36,22 +36,23 @@ PLAN_ROOM = (255.0, 165.0)
 DROP_ROOM = (85.0, 62.0)
 MOST_ON_COVER = 12
 CAUTIONS = (
-    "Estimates for planning, not a certificate. Measure the fittings that you bought before you cut: lay lengths here are "
-    "generic. Measure the air before you rely on a figure.",
-    "Ladder: two hands for the pipe want a second person. Sheet metal cuts: gloves. Eyes: glasses when you drill overhead.",
+    "Estimates for planning, not a certificate. Measure the fittings that you bought before you cut: lay lengths here "
+    "are generic. Measure the air before you rely on a figure.",
+    "Ladder: two hands for the pipe want a second person. Sheet metal cuts: gloves. Eyes: glasses when you drill "
+    "overhead.",
     "Cutting plastic pipe and glueing it: air, no flame near the cement.",
     "Fine wood dust harms lungs: a respirator for what the hood misses.",
-    "Dust burns and can explode: no metal grinding through a wood collector, keep dust off heaters, flues and motors, empty "
-    "the bin, watch for glowing bits.",
+    "Dust burns and can explode: no metal grinding through a wood collector, keep dust off heaters, flues and motors, "
+    "empty the bin, watch for glowing bits.",
     "A collector that exhausts outdoors can pull flue gases into the room.",
-    "Mains wiring, gas appliances and fire safety: local code and licensed people. Unplug before you reach into a machine "
-    "or a separator. Protect your ears.",
+    "Mains wiring, gas appliances and fire safety: local code and licensed people. Unplug before you reach into a "
+    "machine or a separator. Protect your ears.",
 )
 EARTHING = (
-    "Plastic pipe, earthed: some earth a bare wire along the pipe, for sparks startle people on ladders and insurers ask "
-    "for it.",
-    "Not earthed: others hold that a wire along an insulator drains little, and that no fire by static is known from pipes "
-    "of this size. Ask the pipe's maker and the local code.",
+    "Plastic pipe, earthed: some earth a bare wire along the pipe, for sparks startle people on ladders and insurers "
+    "ask for it.",
+    "Not earthed: others hold that a wire along an insulator drains little, and that no fire by static is known from "
+    "pipes of this size. Ask the pipe's maker and the local code.",
 )
 
 
@@ -180,7 +181,9 @@ def _cover(now: Assessment, costs: Bill) -> Iterable[Block]:
                     "is enough" if worst.share >= 0.995 else f"{worst.share:.0%} of it",
                 )
             )
-    yield Table((Column("Machine", 0.4), Column("gets", 0.2, True), Column("needs", 0.2, True), Column("", 0.2)), tuple(rows))
+    yield Table(
+        (Column("Machine", 0.4), Column("gets", 0.2, True), Column("needs", 0.2, True), Column("", 0.2)), tuple(rows)
+    )
     for line in totals_words(costs):
         yield Said(line)
     found = [f for f in all_findings(project, now) if f.severity != "note"]
@@ -227,18 +230,20 @@ def _cuts(costs: Bill) -> Iterable[Block]:
     yield Said(f"The saw takes {display.length(project.build.kerf)} with every cut; that is counted.")
     columns = (Column("", 0.06), Column("No.", 0.09, True), Column("Length", 0.25, True), Column("Where", 0.6))
     for pipe in costs.cuts:
-        yield Said(f"{materials()[pipe.material].label}, {display.diameter(pipe.diameter)}: {proof_words(pipe)}", strong=True)
+        yield Said(
+            f"{materials()[pipe.material].label}, {display.diameter(pipe.diameter)}: {proof_words(pipe)}", strong=True
+        )
         rows: list[tuple[str, ...]] = []
         for count, bar in enumerate(pipe.bars, 1):
             kind = "Offcut" if bar.owned else "Length"
             rows.append((f"{kind} {count}: {display.length(bar.length)}, {display.length(bar.rest)} left over",))
-            rows += [
-                ("☐", f"{numbers[p.id]}", display.length(p.length), names.start(p.run)) for p in bar.pieces
-            ]
+            rows += [("☐", f"{numbers[p.id]}", display.length(p.length), names.start(p.run)) for p in bar.pieces]
         yield Table(columns, tuple(rows))
     for piece in costs.parts.straights:
         if not piece.fits:
-            yield Said(f"{names.start(piece.run)}: no room for pipe, its fittings are {display.length(-piece.free)} too long.")
+            yield Said(
+                f"{names.start(piece.run)}: no room for pipe, its fittings are {display.length(-piece.free)} too long."
+            )
 
 
 def _gates(now: Assessment) -> list[PaperSection]:
@@ -255,8 +260,15 @@ def _gates(now: Assessment) -> list[PaperSection]:
 
 
 def _circuits(project: Project) -> Iterable[Block]:
-    yield Said("What runs together, and what it draws: for a licensed electrician to judge. No wiring is proposed here.")
-    display = [Column("Circuit", 0.25), Column("runs together", 0.45), Column("draws", 0.15, True), Column("may for long", 0.15, True)]
+    yield Said(
+        "What runs together, and what it draws: for a licensed electrician to judge. No wiring is proposed here."
+    )
+    display = [
+        Column("Circuit", 0.25),
+        Column("runs together", 0.45),
+        Column("draws", 0.15, True),
+        Column("may for long", 0.15, True),
+    ]
     circuits = {circuit.id: circuit.name for circuit in project.circuits}
     known = {item.id: item.name for item in bodies(project)}
     loads = tuple(
@@ -320,7 +332,10 @@ def _made(project: Project) -> list[PaperSection]:
             found.append(PaperSection(f"{chosen.title}{where}", (Said(str(problem)),)))
             continue
         scale = fitting_scale([Drawing(chosen.title, made.items)], 170.0, 110.0)
-        blocks: tuple[Block, ...] = (Drawing(chosen.title, made.items, scale), *(Said(line) for line in notes(made, display)))
+        blocks: tuple[Block, ...] = (
+            Drawing(chosen.title, made.items, scale),
+            *(Said(line) for line in notes(made, display)),
+        )
         found.append(PaperSection(f"{chosen.title}{where}", blocks))
     return found
 

@@ -130,9 +130,7 @@ def _facts(project: Project, number: int, phase: Phase, store: _Store, before: l
     capped = tuple(point.id for point in shop.points if point.end == "cap" and project.find(point.id) != point)
     judged = judge(assess(shop).counted)
     thrown = cost_of(book, waste).money
-    return PhaseFacts(
-        number, phase, shop, judged, came, tuple(everything), money, waste, thrown, capped, so_far, cuts
-    )
+    return PhaseFacts(number, phase, shop, judged, came, tuple(everything), money, waste, thrown, capped, so_far, cuts)
 
 
 def _of_pieces(part: Part, pieces: Iterable[Straight]) -> Part:
@@ -167,7 +165,7 @@ def _with_rests(shop: Project, cuts: Iterable[PipeCuts]) -> Project:
 def _waste(
     store: _Store, needed: dict[str, Part], pieces: dict[str, float], before: list[PhaseFacts]
 ) -> tuple[Part, ...]:
-    """What stood after the phase before and stands no more: parts that are left over, pieces that are cut for nothing."""
+    """What stood after the phase before and stands no more: parts that are left over, pieces cut for nothing."""
     if not before:
         return ()
     found = []
@@ -192,9 +190,9 @@ def _waste(
 def proposed_phases(project: Project, budget: float, wanted: Callable[[], bool] = lambda: True) -> Project:
     """The shop in phases of a budget each: what serves most use per week for the money comes first.
 
-    A machine counts with its hours a week if its needs are met and its chips carried in the shop as it then stands, with
-    nothing otherwise. Raises `InputError` for a budget of nothing and `RefusedEdit` where nothing has a price or more
-    than nine phases would be needed.
+    A machine counts with its hours a week if its needs are met and its chips carried in the shop as it then stands,
+    with nothing otherwise. Raises `InputError` for a budget of nothing and `RefusedEdit` where nothing has a price or
+    more than nine phases would be needed.
     """
     if not 0 < budget <= 1e7:
         raise InputError("budget for a phase", budget, "write the money for one phase, more than 0")
@@ -232,9 +230,7 @@ def _ordered(project: Project, budget: float, wanted: Callable[[], bool]) -> tup
     return order, number
 
 
-def _best(
-    project: Project, chosen: set[str], waiting: list[Machine], left: float
-) -> tuple[Machine, float] | None:
+def _best(project: Project, chosen: set[str], waiting: list[Machine], left: float) -> tuple[Machine, float] | None:
     """The machine that serves most use for the money of those that the rest of the budget pays; None when it pays none.
 
     The best by money alone is looked at first, so that the air is computed for few of them.

@@ -41,5 +41,7 @@ def totals_words(found: Bill) -> list[str]:
         named = [part_words(line.part.key, display) for line in found.unpriced]
         more = f" and {len(named) - 3} more" if len(named) > 3 else ""
         parts = "1 part has" if len(named) == 1 else f"{len(named)} parts have"
-        lines.append(f"{parts} no price and {'is' if len(named) == 1 else 'are'} not in it: {'; '.join(named[:3])}{more}.")
+        lines.append(
+            f"{parts} no price and {'is' if len(named) == 1 else 'are'} not in it: {'; '.join(named[:3])}{more}."
+        )
     return lines

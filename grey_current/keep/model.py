@@ -1,4 +1,4 @@
-"""The shop as a model with doubts: every allowance a factor with a spread, all scenarios solved for any draw of them."""
+"""The shop as a model with doubts: every allowance a factor with a spread, all scenarios solved for any draw."""
 
 from __future__ import annotations
 
@@ -93,7 +93,7 @@ class Model:
 
     def __init__(self, now: Assessment) -> None:
         self.project = now.project
-        self.parts = [part for part in _parts(now.counted)]
+        self.parts = _parts(now.counted)
         self.unknowns = tuple(_unknowns(self.project, self.parts))
         self.place = {unknown.key: number for number, unknown in enumerate(self.unknowns)}
         self.sigma = np.array([unknown.sigma for unknown in self.unknowns])
@@ -117,7 +117,9 @@ class Model:
             mine = {k.partition("/")[0] if k.startswith("fan ") else k: v for k, v in factors.items() if _for(k, part)}
             outcome = part.drawn.solve(mine, part.gates, part.start)
             given = _cases(part, factors)
-            found.append(Solved(part.network, given, outcome.converged, outcome.iterations, outcome.residual, outcome.flow))
+            found.append(
+                Solved(part.network, given, outcome.converged, outcome.iterations, outcome.residual, outcome.flow)
+            )
         return found
 
     def airflows(self, factors: Mapping[str, float]) -> Array:

@@ -174,7 +174,9 @@ ADAPTOR = Template(
 def _splitter(f: Figures, display: Display) -> Made:
     large, small = f["large"], f["small"]
     if small > large:
-        raise InputError("Splitter box, small pipes", display.length(small), "they should be no larger than the large one")
+        raise InputError(
+            "Splitter box, small pipes", display.length(small), "they should be no larger than the large one"
+        )
     wide = max(2 * small + 0.06, large + 0.04)
     deep = max(large, small) + 0.04
     long = 2 * large

@@ -51,8 +51,8 @@ def _sound_box(f: Figures, display: Display) -> Made:
             Board(1, "lid that lifts off", "plywood, lined inside", wide + 0.036, deep + 0.036, 0.018),
             Board(1, "baffle before the slot", "plywood, lined both sides", wide / 2 + 0.2, slot_high + 0.1, 0.018),
         ),
-        f"It takes about {WALLS['boxed in']:.0f} dB off: half as loud and a little more. Its air comes out through a lined "
-        f"slot of {display.length(wide / 2)} × {display.length(slot_high)} behind a baffle.",
+        f"It takes about {WALLS['boxed in']:.0f} dB off: half as loud and a little more. Its air comes out through a "
+        f"lined slot of {display.length(wide / 2)} × {display.length(slot_high)} behind a baffle.",
         (
             f"The motor warms the air by {warm:.0f} K"
             + (": that is well." if warm <= WARM else f", more than {WARM:.0f}: let more air through."),

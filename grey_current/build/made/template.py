@@ -8,7 +8,7 @@ from typing import Literal
 
 from grey_current.build.drawing import XY, Circle, Dimension, Item, Path, rectangle
 from grey_current.errors import InputError
-from grey_current.units import Display, parse_airflow, parse_length, parse_number
+from grey_current.units import FPM, INH2O, Display, parse_airflow, parse_length, parse_number
 
 Quantity = Literal["length", "airflow", "pressure", "velocity", "force", "mass", "number", "share", "power", "count"]
 Figures = Mapping[str, float]
@@ -123,12 +123,14 @@ def read(asked: Asked, text: str, display: Display) -> float:
     if asked.quantity == "airflow":
         return parse_airflow(text, display.system, asked.label)
     bare = text.strip()
-    scales = {"pressure": {"inh2o": 249.08891, "pa": 1.0}, "velocity": {"fpm": 0.00508, "m/s": 1.0}}
-    usual = {"pressure": 249.08891 if display.us else 1.0, "velocity": 0.00508 if display.us else 1.0}
-    size = usual.get(asked.quantity, 1 / UNITS[asked.quantity][1])
-    for unit, scale in {**scales.get(asked.quantity, {}), UNITS[asked.quantity][0].lower() or " ": size}.items():
-        if bare.lower().endswith(unit) and unit.strip():
-            bare, size = bare[: -len(unit)], scales.get(asked.quantity, {}).get(unit, size)
+    named = {"pressure": {"inh2o": INH2O, "pa": 1.0}, "velocity": {"fpm": FPM, "m/s": 1.0}}.get(asked.quantity)
+    own, shown = UNITS[asked.quantity]
+    units = named or ({own.lower(): 1 / shown} if own else {})
+    in_us = {"pressure": INH2O, "velocity": FPM}.get(asked.quantity, 1 / shown)
+    size = in_us if display.us else 1 / shown
+    for unit, scale in units.items():
+        if bare.lower().endswith(unit):
+            bare, size = bare[: -len(unit)], scale
             break
     try:
         return parse_number(bare) * size

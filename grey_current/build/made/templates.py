@@ -10,17 +10,7 @@ from grey_current.build.made.template import Figures, Made, Template
 from grey_current.errors import InputError
 from grey_current.units import Display
 
-TEMPLATES: tuple[Template, ...] = (
-    GATE,
-    COUPLER,
-    ADAPTOR,
-    SPLITTER,
-    HOOD,
-    BOX,
-    CLOSING_PLATE,
-    SOUND_BOX,
-    ROOM_FILTER,
-)
+TEMPLATES: tuple[Template, ...] = (GATE, COUPLER, ADAPTOR, SPLITTER, HOOD, BOX, CLOSING_PLATE, SOUND_BOX, ROOM_FILTER)
 SHEET = (190.0, 150.0)
 """mm of paper for a template's drawing."""
 
