@@ -13,6 +13,8 @@ from grey_current import terminal
 from grey_current.air import compiled
 from grey_current.cli_build import EXAMPLES as BUILDING_EXAMPLES
 from grey_current.cli_build import add_building
+from grey_current.cli_keep import EXAMPLES as KEEPING_EXAMPLES
+from grey_current.cli_keep import add_keeping
 from grey_current.cli_work import EXAMPLES as WORKING_EXAMPLES
 from grey_current.cli_work import add_working
 from grey_current.design.collector.sizing import sizing
@@ -63,6 +65,7 @@ examples:
   grey-current places loft.greycurrent.json               where the collector should stand
 {building}
 {working}
+{keeping}
   grey-current schema > project.schema.json               the project file's JSON Schema
 
 Estimates for planning, not a certificate."""
@@ -86,7 +89,7 @@ def _parser() -> argparse.ArgumentParser:
     parser = argparse.ArgumentParser(
         prog="grey-current",
         description="The air in a home woodshop's dust collection system.",
-        epilog=EXAMPLES.format(building=BUILDING_EXAMPLES, working=WORKING_EXAMPLES),
+        epilog=EXAMPLES.format(building=BUILDING_EXAMPLES, working=WORKING_EXAMPLES, keeping=KEEPING_EXAMPLES),
         formatter_class=argparse.RawDescriptionHelpFormatter,
     )
     parser.add_argument("--version", action="version", version=f"Grey Current {version('grey-current')}")
@@ -136,6 +139,7 @@ def _parser() -> argparse.ArgumentParser:
     _add_laying(commands)
     add_building(commands)
     add_working(commands)
+    add_keeping(commands)
     schema = commands.add_parser("schema", help="the JSON Schema of the project file")
     schema.set_defaults(command=_schema)
     return parser

@@ -172,6 +172,15 @@ _AIRFLOW_UNITS = {
     "m³/s": 1.0,
     "l/s": 0.001,
 }
+_PRESSURE_UNITS = {
+    **dict.fromkeys(("inh2o", "inwc", "inwg", "in", '"', '"wc', '"h2o', '"wg'), INH2O),
+    **dict.fromkeys(("mmh2o", "mmwc", "mm"), INH2O * 0.001 / INCH),
+    **dict.fromkeys(("mbar", "hpa"), 100.0),
+    "pa": 1.0,
+    "kpa": 1000.0,
+}
+"""A column of water by its height, as a tube of water is read, and the pascal."""
+_VELOCITY_UNITS = {**dict.fromkeys(("fpm", "ft/min"), FPM), "m/s": 1.0, "km/h": 1 / 3.6, "mph": 5280 * FOOT / 3600}
 
 
 def parse_airflow(text: str, system: System, where: str = "airflow") -> float:
@@ -179,14 +188,39 @@ def parse_airflow(text: str, system: System, where: str = "airflow") -> float:
 
     Returns m³/s. Raises `InputError` when the text is no airflow.
     """
-    match = re.fullmatch(r"\s*(\d[\d,. ]*?)\s*((?:[a-zA-Z]+[³3]?/?[a-zA-Z]*)?)\s*", text.translate(_AS_TYPED))
-    unit = match and (match[2].lower() or ("cfm" if system == "us" else "m3/h"))
+    bare = "cfm" if system == "us" else "m3/h"
+    return _measured(text, where, _AIRFLOW_UNITS, bare, "write an airflow such as 600 CFM or 1000 m3/h")
+
+
+def parse_pressure(text: str, system: System, where: str = "pressure") -> float:
+    """Read a pressure such as "3.2 inH2O" or "800 Pa"; a bare number is in the project's unit.
+
+    Returns Pa. Raises `InputError` when the text is no pressure.
+    """
+    bare = "inh2o" if system == "us" else "pa"
+    return _measured(text, where, _PRESSURE_UNITS, bare, "write a pressure such as 3.2 inH2O, 800 Pa or 80 mm")
+
+
+def parse_velocity(text: str, system: System, where: str = "velocity") -> float:
+    """Read a velocity such as "4000 fpm" or "20 m/s"; a bare number is in the project's unit.
+
+    Returns m/s. Raises `InputError` when the text is no velocity.
+    """
+    bare = "fpm" if system == "us" else "m/s"
+    return _measured(text, where, _VELOCITY_UNITS, bare, "write a velocity such as 4000 fpm or 20 m/s")
+
+
+def _measured(text: str, where: str, units: dict[str, float], bare: str, rule: str) -> float:
+    """A number and a unit of one table in SI; the bare unit where none is written."""
+    plain = text.translate(_AS_TYPED).strip().lower()
+    match = re.fullmatch(r"([\d.,][\d., ]*?)\s*([a-z\"][a-z0-9³\"/. ]*)?", plain)
+    unit = match and (re.sub(r"[\s.]", "", match[2] or "") or bare)
     try:
         if match is None:
             raise ValueError(f"no number: {text}")
-        return parse_number(match[1]) * _AIRFLOW_UNITS[str(unit)]
+        return parse_number(match[1]) * units[str(unit)]
     except (ValueError, KeyError):
-        raise InputError(where, text, "write an airflow such as 600 CFM or 1000 m3/h") from None
+        raise InputError(where, text, rule) from None
 
 
 def _sixteenths(metres: float) -> str:

@@ -10,6 +10,7 @@ from dataclasses import dataclass
 
 from grey_current.desk.floor.air_tool import AirTool
 from grey_current.desk.floor.build_tool import BuildTool
+from grey_current.desk.floor.keep_tool import KeepTool
 from grey_current.desk.floor.machines_tool import MachinesTool
 from grey_current.desk.floor.scene import Emphasis
 from grey_current.desk.floor.shop_tool import ShopTool
@@ -69,6 +70,19 @@ def _day_strip(workspace: Workspace, palette: Palette, library: Library) -> Stri
     return DayStrip(workspace, palette)
 
 
+def _sure_strip(workspace: Workspace, palette: Palette, library: Library) -> StripPanel:
+    del library
+    from grey_current.desk.strips.sure_strip import SureStrip  # noqa: PLC0415 - not needed for the first picture
+
+    return SureStrip(workspace, palette)
+
+
+def _keep_page(workspace: Workspace) -> Page | None:
+    from grey_current.desk.inspector import keep_pages  # noqa: PLC0415 - not needed for the first picture
+
+    return keep_pages.stage_page(workspace)
+
+
 def _work_page(workspace: Workspace) -> Page | None:
     from grey_current.desk.inspector import work_pages  # noqa: PLC0415 - not needed for the first picture
 
@@ -96,6 +110,7 @@ STAGE_VIEWS: dict[str, StageView] = {
     "gates": StageView("air", AirTool, _lever_frame, air_pages.stage_page, compares=True),
     "build": StageView("air", BuildTool, _build_strip, _build_page),
     "work": StageView("air", WorkTool, _day_strip, _work_page),
+    "keep": StageView("air", KeepTool, _sure_strip, _keep_page),
 }
 
 

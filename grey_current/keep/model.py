@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+import copy
 import json
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cache
 from importlib.resources import files
 from typing import Any
@@ -14,9 +15,12 @@ from numpy.typing import NDArray
 
 from grey_current.air import pieces
 from grey_current.air.drawn import FAN_FLOW, FAN_PRESSURE, DrawnNetwork
+from grey_current.air.fan import curve_pressure
+from grey_current.air.laws import Cases
 from grey_current.air.network import Network
 from grey_current.air.pieces import Piece, Straight
 from grey_current.air.solver import Solved
+from grey_current.air.tables import Table
 from grey_current.design.flow.assessment import Assessment
 from grey_current.design.flow.scenarios import Scenario, arrangement, gate_settings
 from grey_current.shop.model import Project
@@ -77,8 +81,12 @@ def unknown_of(piece: Piece, collector: str) -> str:
 
 
 @dataclass(frozen=True)
-class _Part:
-    """One collector's network in one arrangement of hoses, and the scenarios that it answers."""
+class Part:
+    """One collector's network in one arrangement of hoses, and the scenarios that it answers.
+
+    `start` are the leaves' flows (S, leaf) by the tables, `keys` the unknowns that scale what pieces take, `key_of`
+    their numbers by piece; what a shut gate or a leak takes follows from its flow alone and has the first, empty one.
+    """
 
     collector: str
     network: Network
@@ -86,6 +94,16 @@ class _Part:
     scenarios: tuple[Scenario, ...]
     gates: NDArray[np.bool_]
     start: Array
+    keys: tuple[str, ...]
+    key_of: NDArray[np.intp]
+
+    def only(self, machines: frozenset[str]) -> Part | None:
+        """The part with the scenarios in which one of some machines runs alone; None where there are none."""
+        rows = [n for n, s in enumerate(self.scenarios) if len(s.running) == 1 and s.running[0] in machines]
+        if not rows:
+            return None
+        chosen = tuple(self.scenarios[n] for n in rows)
+        return replace(self, scenarios=chosen, gates=self.gates[rows], start=self.start[rows])
 
 
 class Model:
@@ -110,12 +128,21 @@ class Model:
         each = np.exp(theta)
         return {unknown.key: float(f) for unknown, f in zip(self.unknowns, each, strict=True)}
 
-    def solved(self, factors: Mapping[str, float]) -> list[Solved]:
-        """The networks solved with factors; rows as each part's scenarios."""
+    def only(self, machines: frozenset[str]) -> Model:
+        """The same model with the scenarios of some machines alone: quicker where only they are asked about."""
+        made = copy.copy(self)
+        made.parts = [part for part in (item.only(machines) for item in self.parts) if part is not None]
+        return made
+
+    def solved(self, factors: Mapping[str, float], near: View | None = None) -> list[Solved]:
+        """The networks solved with factors; rows as each part's scenarios. From the flows of a view that is near."""
         found = []
-        for part in self.parts:
+        for number, part in enumerate(self.parts):
             mine = {k.partition("/")[0] if k.startswith("fan ") else k: v for k, v in factors.items() if _for(k, part)}
-            outcome = part.drawn.solve(mine, part.gates, part.start)
+            start = part.start
+            if near is not None and near.solved[number].converged.all():
+                start = near.solved[number].flow[:, part.network.tree.leaves]
+            outcome = part.drawn.solve(mine, part.gates, start)
             given = _cases(part, factors)
             found.append(
                 Solved(part.network, given, outcome.converged, outcome.iterations, outcome.residual, outcome.flow)
@@ -124,40 +151,87 @@ class Model:
 
     def airflows(self, factors: Mapping[str, float]) -> Array:
         """The airflow of every pickup in use (m³/s), in the order of `pickups`; NaN where there is no answer."""
-        values: list[float] = []
-        for part, solved in zip(self.parts, self.solved(factors), strict=True):
-            for row, scenario in enumerate(part.scenarios):
-                values += [
-                    float(solved.flow[row, leaf])
-                    for (m, p), leaf in part.network.leaf_of_pickup.items()
-                    if scenario.uses(m, p)
-                ]
-        return np.array(values)
+        return self.view(factors).airflows()
 
-    def static_at(self, factors: Mapping[str, float], scenario: Scenario, run: str) -> float:
-        """The static pressure (Pa, below the room negative) in the middle of a run in a scenario; NaN where unknown.
+    def view(self, factors: Mapping[str, float], near: View | None = None) -> View:
+        """The shop solved with factors, to be asked for airflows and readings; quicker from a view that is near."""
+        return View(self, factors, self.solved(factors, near))
 
-        Worked out from the losses between there and the exhaust with the same factors.
-        """
-        for part, solved in zip(self.parts, self.solved(factors), strict=True):
-            if scenario in part.scenarios:
-                return _static(part, solved, part.scenarios.index(scenario), run, part.drawn, factors)
+
+class View:
+    """The shop as it is with some factors. Lost pressures are worked out once for each scenario that is asked about."""
+
+    def __init__(self, model: Model, factors: Mapping[str, float], solved: list[Solved]) -> None:
+        self.model, self.factors, self.solved = model, factors, solved
+        self._lost: dict[tuple[int, int], Array] = {}
+
+    def airflows(self) -> Array:
+        """The airflow of every pickup in use (m³/s), in the order of the model's `pickups`."""
+        return np.array(
+            [
+                float(solved.flow[row, leaf])
+                for part, solved in zip(self.model.parts, self.solved, strict=True)
+                for row, scenario in enumerate(part.scenarios)
+                for (m, p), leaf in part.network.leaf_of_pickup.items()
+                if scenario.uses(m, p)
+            ]
+        )
+
+    def value(self, kind: str, machine: str, place: str) -> float:
+        """What a reading would be (SI) while a machine runs alone; NaN where there is no air for it."""
+        for number, part in enumerate(self.model.parts):
+            row = next((r for r, s in enumerate(part.scenarios) if s.running == (machine,)), None)
+            if row is not None and self.solved[number].converged[row]:
+                found = self._value(kind, number, row, place)
+                if np.isfinite(found):
+                    return found
         return float("nan")
 
+    def _value(self, kind: str, number: int, row: int, place: str) -> float:
+        part, solved = self.model.parts[number], self.solved[number]
+        network = part.network
+        if kind == "airflow":
+            machine, _, pickup = place.partition("/")
+            leaf = network.leaf_of_pickup.get((machine, pickup))
+            return float(solved.flow[row, leaf]) if leaf is not None else float("nan")
+        if kind == "filter drop":
+            index = next((i for i, p in enumerate(network.pieces) if isinstance(p, pieces.Filter)), None)
+            return (
+                float(self._losses(number, row)[index])
+                if index is not None and place == part.collector
+                else float("nan")
+            )
+        index = next(
+            (i for i, p in enumerate(network.pieces) if isinstance(p, Straight) and p.source_id == place), None
+        )
+        if index is None:
+            return float("nan")
+        velocity = float(solved.piece_flow[row, index] / network.areas[index])
+        if kind == "velocity":
+            return velocity
+        lost = self._losses(number, row)
+        path = _to_exhaust(network, index)
+        total = float(sum(lost[i] for i in path[1:]) + lost[index] / 2)
+        return network.air.density / 2 * velocity**2 - total
 
-def _for(key: str, part: _Part) -> bool:
+    def _losses(self, number: int, row: int) -> Array:
+        if (number, row) not in self._lost:
+            part = self.model.parts[number]
+            self._lost[number, row] = scaled_losses(part, self.solved[number], row, self.factors)
+        return self._lost[number, row]
+
+
+def _for(key: str, part: Part) -> bool:
     """Whether an unknown concerns a part: its own collector's fan, or anything of the ducts."""
     return not key.startswith("fan ") or key.partition("/")[2] == part.collector
 
 
-def _cases(part: _Part, factors: Mapping[str, float]) -> Any:
-    from grey_current.air.laws import Cases  # noqa: PLC0415 - only for what is shown
-
+def _cases(part: Part, factors: Mapping[str, float]) -> Cases:
     pressure = factors.get(f"{FAN_PRESSURE}/{part.collector}", 1.0)
     return Cases(part.gates, np.full(len(part.gates), pressure), np.ones(len(part.gates)))
 
 
-def _parts(now: Assessment) -> list[_Part]:
+def _parts(now: Assessment) -> list[Part]:
     project, found = now.project, []
     for places, networks in now.networks.items():
         for collector, network in networks.items():
@@ -176,11 +250,21 @@ def _parts(now: Assessment) -> list[_Part]:
                 [a.systems[collector].solved.flow[a.systems[collector].row, network.tree.leaves] for a in answers]
             )
             drawn = DrawnNetwork(network, lambda piece, own=collector: unknown_of(piece, own))  # type: ignore[misc]
-            found.append(_Part(collector, network, drawn, scenarios, gates, start))
+            found.append(Part(collector, network, drawn, scenarios, gates, start, *_scaled_by(network, collector)))
     return found
 
 
-def _unknowns(project: Project, parts: list[_Part]) -> list[Unknown]:
+def _scaled_by(network: Network, collector: str) -> tuple[tuple[str, ...], NDArray[np.intp]]:
+    """The unknowns that scale what pieces take, an empty one first, and the number of each piece's own."""
+    own = [
+        "" if isinstance(piece, pieces.BlastGate | pieces.Leakage) else unknown_of(piece, collector)
+        for piece in network.pieces
+    ]
+    keys = tuple(dict.fromkeys(["", *own]))
+    return keys, np.array([keys.index(key) for key in own], dtype=np.intp)
+
+
+def _unknowns(project: Project, parts: list[Part]) -> list[Unknown]:
     names, known = Names(project), spreads()
     keys: dict[str, None] = {}
     for part in parts:
@@ -195,46 +279,22 @@ def _unknowns(project: Project, parts: list[_Part]) -> list[Unknown]:
     return found
 
 
-def _static(
-    part: _Part, solved: Solved, row: int, run: str, drawn: DrawnNetwork, factors: Mapping[str, float]
-) -> float:
-    """Total pressure at a run's middle, summed from the exhaust, less its velocity pressure."""
-    network = part.network
-    index = next((i for i, p in enumerate(network.pieces) if isinstance(p, Straight) and p.source_id == run), None)
-    if index is None or not solved.converged[row]:
-        return float("nan")
-    scaled = scaled_losses(part, solved, row, factors)
-    path = _to_exhaust(network, index)
-    total = float(sum(scaled[i] for i in path[1:]) + scaled[index] / 2)
-    velocity = float(solved.piece_flow[row, index] / network.areas[index])
-    return total - network.air.density / 2 * velocity**2
-
-
-def scaled_losses(part: _Part, solved: Solved, row: int, factors: Mapping[str, float]) -> Array:
+def scaled_losses(part: Part, solved: Solved, row: int, factors: Mapping[str, float]) -> Array:
     """What every piece takes (Pa) with factors; a fan's is negative. Shut gates by their leak."""
-    table = solved.network.piece_table
-    lost = np.array(solved.loss[row], dtype=float)
+    each = np.array([factors.get(key, 1.0) for key in part.keys])
+    lost: Array = solved.loss[row] * each[part.key_of]
     flow = factors.get(f"{FAN_FLOW}/{part.collector}", 1.0)
-    for i, piece in enumerate(solved.network.pieces):
-        key = unknown_of(piece, part.collector)
-        factor = factors.get(key, 1.0) if key else 1.0
-        if isinstance(piece, pieces.BlastGate | pieces.Leakage):
-            continue
+    for i, piece in enumerate(part.network.pieces):
         if isinstance(piece, pieces.Fan) and piece.source_id == part.collector:
-            lift, _ = _lift(table, i, float(solved.piece_flow[row, i]) / flow)
+            lift = _lift(solved.network.piece_table, i, float(solved.piece_flow[row, i]) / flow)
             lost[i] = -lift * factors.get(f"{FAN_PRESSURE}/{part.collector}", 1.0)
-            continue
-        lost[i] *= factor
     return lost
 
 
-def _lift(table: Any, slot: int, flow: float) -> tuple[float, float]:
-    from grey_current.air.fan import curve_pressure  # noqa: PLC0415
-
+def _lift(table: Table, slot: int, flow: float) -> float:
     number = next(n for n, (own, _) in enumerate(table.fan_at) if own == slot)
     rows = table.knots[table.fan_start[number] : table.fan_start[number + 1]]
-    lift, slope = curve_pressure(rows, np.array([flow]))
-    return float(lift[0]), float(slope[0])
+    return float(curve_pressure(rows, np.array([flow]))[0][0])
 
 
 def _to_exhaust(network: Network, piece: int) -> list[int]:

@@ -15,6 +15,7 @@ from grey_current.air.needs import DesignCriterion
 from grey_current.errors import DuctworkError
 from grey_current.shop.build_plan import BuildPlan
 from grey_current.shop.design_parts import LISTS, Parts
+from grey_current.shop.keep_plan import KeepPlan
 from grey_current.shop.laying import LayingChoices
 from grey_current.shop.room import Beam, Circuit, Feature, Opening, Outlet, Room, Underlay
 from grey_current.shop.structure import repeated_ids, structure_problems
@@ -72,6 +73,7 @@ class Project(Design):
     laying: LayingChoices = LayingChoices()
     build: BuildPlan = BuildPlan()
     work: WorkPlan = WorkPlan()
+    keep: KeepPlan = KeepPlan()
     rooms: Annotated[tuple[Room, ...], Field(min_length=1, max_length=20)]
     openings: Annotated[tuple[Opening, ...], Field(max_length=100)] = ()
     beams: Annotated[tuple[Beam, ...], Field(max_length=100)] = ()

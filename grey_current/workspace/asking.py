@@ -36,6 +36,8 @@ def job(workspace: Workspace) -> Job | None:
         return Job("phasing", f"{workspace.phase_budget!r}")
     if workspace.stage == "work":
         return Job("day") if project.work.day else None
+    if workspace.stage == "keep":
+        return Job("doubt") if project.runs else None
     if workspace.stage == "build":
         return Job("building") if project.runs or project.collectors else None
     if workspace.stage not in ("air", "gates") or workspace.placing is not None:

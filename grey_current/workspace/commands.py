@@ -108,6 +108,12 @@ class Desk(Protocol):
     def save_chores(self) -> object:
         """Ask for a file and write the chores as a calendar."""
 
+    def save_readings(self) -> object:
+        """Ask for a file and write the readings."""
+
+    def read_readings(self) -> object:
+        """Ask for readings and read them."""
+
     def at_machine(self) -> object:
         """Show a machine's card over the whole screen."""
 
@@ -119,6 +125,10 @@ class Desk(Protocol):
 
     def show_cautions(self) -> object:
         """Show the cautions."""
+
+
+def _has_readings(workspace: Workspace) -> bool:
+    return bool(workspace.project.keep.readings)
 
 
 def _always(workspace: Workspace) -> bool:
@@ -291,6 +301,8 @@ SHOP_COMMANDS = (
     Command("save-lists", "Save drawings and lists in a folder…", "Shop", lambda d: d.save_lists(), "", _has_ducts),
     Command("save-prices", "Save the price list as CSV…", "Shop", lambda d: d.save_prices(), "", _has_ducts),
     Command("read-prices", "Read prices from CSV…", "Shop", lambda d: d.read_prices(), "", _has_ducts),
+    Command("save-readings", "Save the readings as CSV…", "Shop", lambda d: d.save_readings(), "", _has_readings),
+    Command("read-readings", "Read readings from CSV…", "Shop", lambda d: d.read_readings(), "", _has_ducts),
     Command("underlay", "Lay a plan under the drawing…", "Shop", lambda d: d.lay_plan()),
     Command("scale-underlay", "Scale the plan by two places", "Shop", lambda d: d.scale_plan(), enabled=_has_plan),
     Command("move-underlay", "Move the plan underneath", "Shop", lambda d: d.move_plan(), enabled=_has_plan),

@@ -24,6 +24,7 @@ from grey_current.design.parts.parts_list import PartsList
 from grey_current.design.space.ground import Space
 from grey_current.design.space.hose_reach import Reach, reaches
 from grey_current.errors import GreyCurrentError
+from grey_current.keep.answers import HowSure
 from grey_current.shop.duct_graph import AirPaths
 from grey_current.shop.ducts import Run
 from grey_current.shop.model import Project
@@ -58,6 +59,8 @@ class Computed:
         self._phases: tuple[PhaseFacts, ...] = ()
         self.worked: Worked | None = None
         """How the day goes, as it was last known."""
+        self.doubt: HowSure | None = None
+        """How sure the airflows are, as it was last known."""
         self._offer: tuple[tuple[int, Job], Result | None, Offer] | None = None
 
     def assess(self, project: Project, running: tuple[str, ...], places: tuple[str, ...] = ()) -> Assessment:
@@ -163,6 +166,8 @@ class Computed:
             self._keep_building(found)
         elif isinstance(found, Worked):
             self.worked = found
+        elif isinstance(found, HowSure):
+            self.doubt = found
         return True
 
     def known(self, job: Job | None) -> Result | None:

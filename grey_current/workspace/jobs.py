@@ -15,6 +15,7 @@ from grey_current.design.laying.places import CollectorPlaces, where_to_stand
 from grey_current.design.laying.proposals import Proposals, propose
 from grey_current.design.laying.resizing import Resized, resized
 from grey_current.errors import GreyCurrentError
+from grey_current.keep.answers import HowSure, how_sure
 from grey_current.shop.catalogue import CollectorModel
 from grey_current.shop.model import Project
 from grey_current.work.cards import pair_answers
@@ -28,13 +29,25 @@ class Job:
     """What is asked: what would help a machine (`subject`), what the whole shop, what other ways to make a part
     (`subject`) would be worth to a machine, what a collector (`subject`, empty for one to come) must do, how all ducts
     might be laid or those that are missing, in which sizes, or where a collector (`subject`) should stand; how the pipe
-    is cut and what each phase is, or phases for a budget (`subject`); how the day goes.
+    is cut and what each phase is, or phases for a budget (`subject`); how the day goes; how sure
+    the airflows are and what readings have taught.
 
     `models` are the collectors considered besides the shipped ones.
     """
 
     about: Literal[
-        "machine", "shop", "part", "collector", "ducts", "unconnected", "sizes", "places", "building", "phasing", "day"
+        "machine",
+        "shop",
+        "part",
+        "collector",
+        "ducts",
+        "unconnected",
+        "sizes",
+        "places",
+        "building",
+        "phasing",
+        "day",
+        "doubt",
     ]
     subject: str = ""
     machine: str = ""
@@ -91,7 +104,7 @@ class Refused:
 
 
 Laid = Proposals | CollectorPlaces | Resizings
-Result = Sequence[Improvement] | Sizing | Laid | Building | Phased | Worked | Refused
+Result = Sequence[Improvement] | Sizing | Laid | Building | Phased | Worked | HowSure | Refused
 Report = Callable[[Result], None]
 
 
@@ -121,6 +134,8 @@ def _answered(now: Assessment, job: Job, wanted: Wanted, report: Report) -> Resu
         return Building(known, phase_facts(now.project, wanted, known))
     if job.about == "day":
         return _worked(now, wanted, report)
+    if job.about == "doubt":
+        return how_sure(now, wanted=wanted)
     if job.about == "phasing":
         return Phased(proposed_phases(now.project, float(job.subject), wanted))
     if job.about == "machine":

@@ -140,6 +140,26 @@ def _next_in_work(project: Project, codes: frozenset[str]) -> str:
     return "Drag along the day below to see the dust. F11 shows a machine's card in large; Shop, Cards prints them all."
 
 
+# -- Keep
+
+
+def _begun_keeping(project: Project) -> bool:
+    return bool(project.keep.readings)
+
+
+def _keep_things(project: Project) -> list[str]:
+    return [*project.machine, *project.run, *project.collector]
+
+
+def _next_in_keep(project: Project, codes: frozenset[str]) -> str:
+    del codes
+    if not project.runs:
+        return "Nothing to measure yet: lay the ducts at stage 4."
+    if not project.keep.readings:
+        return "Take the first reading on the right: where the ring stands on the floor, with that one machine on."
+    return "Bands narrow with every reading. The ring on the floor shows where the next one tells most."
+
+
 STAGES: tuple[Stage, ...] = (
     Stage("shop", "Shop", lambda p: bool(p.machines or p.openings), _shop_things, _next_in_shop),
     Stage("machines", "Machines", lambda p: bool(p.machines), _machine_things, _next_in_machines),
@@ -155,5 +175,6 @@ STAGES: tuple[Stage, ...] = (
     Stage("gates", "Gates", lambda p: bool(p.gates), lambda p: list(p.gate), _next_in_gates, wants_machines=True),
     Stage("build", "Build", _begun_building, _build_things, _next_in_build, wants_machines=True),
     Stage("work", "Work", _begun_working, lambda p: list(p.machine), _next_in_work, wants_machines=True),
+    Stage("keep", "Keep", _begun_keeping, _keep_things, _next_in_keep, wants_machines=True),
 )
 _BY_NAME = {entry.name: entry for entry in STAGES}

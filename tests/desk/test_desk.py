@@ -27,7 +27,10 @@ from grey_current.errors import GreyCurrentError
 from grey_current.files import project_file
 from grey_current.shop import edits
 from grey_current.shop.duct_edits import with_point_moved
+from grey_current.workspace import asking
 from grey_current.workspace.commands import COMMANDS
+from grey_current.workspace.jobs import carried_out
+from grey_current.workspace.stages import STAGES
 from grey_current.workspace.workspace import demo_workspace
 from tests.core.bad_files import write_bad_files
 from tests.desk.conftest import do
@@ -566,8 +569,11 @@ def test_every_field_of_every_page_takes_or_refuses_what_is_typed_in_one_sentenc
     workspace = demo_workspace(shop)
     start, tried, refusals = workspace.project, 0, []
     kinds = {type(item): item.id for item in start.element.values()}
-    for stage in ("shop", "machines", "collector", "air", "gates"):
+    for stage in (entry.name for entry in STAGES):
         workspace.go(stage)
+        if stage == "keep":
+            job = asking.job_due(workspace)
+            workspace.computed.take_result(workspace.revision, job, carried_out(workspace.assessment.counted, job))
         for thing in (None, *kinds.values(), next(iter(start.pickup))):
             workspace.select(thing)
             for item in (i for s in page(workspace, stage_page).sections for i in s.items if not isinstance(i, Fact)):

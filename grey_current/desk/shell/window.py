@@ -21,6 +21,7 @@ from grey_current.desk.shell.build_dialogs import BuildDialogs
 from grey_current.desk.shell.collector_dialogs import CollectorDialogs
 from grey_current.desk.shell.file_dialogs import FileDialogs
 from grey_current.desk.shell.help_page import HelpPage
+from grey_current.desk.shell.keep_dialogs import KeepDialogs
 from grey_current.desk.shell.menus import Menus
 from grey_current.desk.shell.rack import Rack
 from grey_current.desk.shell.side_timer import SideTimer
@@ -61,6 +62,7 @@ class MainWindow(QMainWindow):
         self.building = BuildDialogs(self, workspace, self.say)
         workspace.library = self.library
         self.working = WorkDialogs(self, workspace)
+        self.keeping = KeepDialogs(self, workspace)
         self.menus = Menus(self, self, settings)
         self.stage_bar = StageBar(workspace, self.colours)
         self.verdict_bar = VerdictBar(workspace, self.colours, self.menus.actions)
@@ -399,6 +401,12 @@ class MainWindow(QMainWindow):
 
     def save_chores(self) -> None:
         self.working.save_chores()
+
+    def save_readings(self) -> None:
+        self.keeping.save_readings()
+
+    def read_readings(self) -> None:
+        self.keeping.read_readings()
 
     def at_machine(self) -> None:
         self.working.at_machine(self.colours)

@@ -1,0 +1,52 @@
+"""The pointer at the Keep stage: everything can be selected; rings say where to measure next, dots where it was."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QPainter, QPen
+
+from grey_current.desk.floor.build_tool import BuildTool
+from grey_current.desk.theme import font
+from grey_current.shop.places import position
+
+RING, DOT = 10.0, 4.0
+SHOWN = 3
+
+
+class KeepTool(BuildTool):
+    """Looks at where readings are taken."""
+
+    def paint(self, painter: QPainter) -> None:
+        found, p = self.workspace.computed.doubt, self.floor.colours
+        painter.setPen(QPen(p.sheet, 1))
+        painter.setBrush(p.accent)
+        for reading in self.project.keep.readings:
+            spot = self._spot(reading.place)
+            if spot is not None:
+                painter.drawEllipse(spot, DOT, DOT)
+        if found is None or found.project != self.project:
+            return
+        painter.setFont(font("fine", bold=True))
+        for number, wanted in enumerate(found.wanted[:SHOWN], 1):
+            spot = self._spot(wanted.place)
+            if spot is None:
+                continue
+            painter.setBrush(p.sheet)
+            painter.setPen(QPen(p.accent, 2))
+            painter.drawEllipse(spot, RING, RING)
+            painter.drawText(QRectF(spot.x() - RING, spot.y() - RING, 2 * RING, 2 * RING), CENTRE, f"{number}")
+
+    def _spot(self, place: str) -> QPointF | None:
+        """Where a reading is taken, in pixels: the middle of a run, a pickup or a collector; None where it is gone."""
+        run = self.project.run.get(place)
+        if run is not None:
+            ends = [position(self.project, end) for end in (run.start, run.end)]
+            return self.floor.view.point(((ends[0][0] + ends[1][0]) / 2, (ends[0][1] + ends[1][1]) / 2))
+        if place in self.project.pickup:
+            x, y, _ = position(self.project, place)
+            return self.floor.view.point((x, y))
+        collector = self.project.collector.get(place)
+        return None if collector is None else self.floor.view.point((collector.x, collector.y))
+
+
+CENTRE = Qt.AlignmentFlag.AlignCenter

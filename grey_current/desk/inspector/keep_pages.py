@@ -1,0 +1,203 @@
+"""Pages of the Keep stage: where to measure next, the readings, what they have moved; a machine's or duct's own."""
+
+from __future__ import annotations
+
+import datetime
+
+from grey_current.desk.inspector.fields import ActionField, ChoiceField, Fact, Item, Page, Section, TextField
+from grey_current.files.keep_report import made_reading, pickup_band, read_value
+from grey_current.keep.answers import (
+    INSTRUMENT,
+    HowSure,
+    band_words,
+    figure,
+    logged_words,
+    machines_through,
+    place_words,
+)
+from grey_current.shop.catalogue import materials
+from grey_current.shop.edits import Edit
+from grey_current.shop.keep_edits import with_keep, with_reading, without_reading
+from grey_current.shop.keep_plan import ReadingKind
+from grey_current.shop.model import Project
+from grey_current.shop.names import capital
+from grey_current.units import Display
+from grey_current.workspace.workspace import Workspace
+
+SHOWN, MOST_MOVED = 3, 6
+CAUTION = (
+    "Bands hold what the tables and allowances leave open, not what is broken or blocked. Switch off and wait for the "
+    "blower before drilling or reaching in."
+)
+
+
+def stage_page(workspace: Workspace) -> Page | None:
+    """The page of the Keep stage; None for what has nothing of its own to say here."""
+    chosen = workspace.selection
+    if chosen is None:
+        return _shop_page(workspace)
+    project = workspace.project
+    owner = chosen.partition("/")[0]
+    if owner in project.machine:
+        return _machine_page(workspace, owner)
+    if chosen in project.run and materials()[project.run[chosen].material].hose:
+        return Page(
+            workspace.computed.names.start(chosen), "A hose has no test hole: choose the pipe beside it.", (), ()
+        )
+    if chosen in project.run:
+        return _place_page(workspace, chosen, ("static pressure", "velocity"))
+    if chosen in project.collector:
+        return _place_page(workspace, chosen, ("filter drop",))
+    return None
+
+
+def _current(workspace: Workspace) -> HowSure | None:
+    """What is known of the doubt, where it is about the shop as it is."""
+    found = workspace.computed.doubt
+    return found if found is not None and found.project == workspace.project else None
+
+
+# -- the shop
+
+
+def _shop_page(workspace: Workspace) -> Page:
+    project, found = workspace.project, _current(workspace)
+    sections = [
+        Section("Measure next", tuple(_next_items(workspace, found))),
+        Section("Readings", tuple(_reading_items(workspace, found))),
+    ]
+    if found is not None and found.fit.moved:
+        lines = [f"{capital(m.words)}; {m.left:.0%} of its doubt is left." for m in found.fit.moved[:MOST_MOVED]]
+        sections.append(Section("What they have moved", tuple(Fact("", line) for line in lines)))
+    return Page("Keep", _subtitle(project, found), tuple(sections), (), CAUTION)
+
+
+def _subtitle(project: Project, found: HowSure | None) -> str:
+    if not project.runs:
+        return "How sure the airflows are, once there are ducts."
+    if found is None:
+        return "Drawing some hundred shops like this one…"
+    alone = [item for item in found.sure.pickups if len(item.scenario.running) == 1]
+    machines = dict.fromkeys(item.pickup.partition("/")[0] for item in alone)
+    worst = [min(i.chance for i in alone if i.pickup.partition("/")[0] == m) for m in machines]
+    if not worst:
+        return "No machine has a duct to a collector."
+    likely = sum(chance >= 0.6 for chance in worst)
+    return f"{likely} of {len(worst)} machines likely get enough at every hood."
+
+
+def _next_items(workspace: Workspace, found: HowSure | None) -> list[Item]:
+    if found is None:
+        return [Fact("", "Working it out…" if workspace.project.runs else "Nothing yet.")]
+    display, names = Display(workspace.project.settings.units), workspace.computed.names
+    items: list[Item] = []
+    for number, w in enumerate(found.wanted[:SHOWN], 1):
+        words = place_words(names, w.kind, w.machine, w.place)
+        band = band_words(display, w.kind, w.expected, w.half)
+        items.append(Fact("", f"{number}. {words}: {band}. Settles {w.settles:.0%} of the doubt."))
+        items.append(reading_field(workspace, w.kind, w.machine, w.place))
+    kinds = dict.fromkeys(w.kind for w in found.wanted[:SHOWN])
+    items += [Fact("", INSTRUMENT[kind]) for kind in kinds]
+    return items or [Fact("", "No air is computed anywhere yet.")]
+
+
+def _reading_items(workspace: Workspace, found: HowSure | None) -> list[Item]:
+    project = workspace.project
+    display, names = Display(project.settings.units), workspace.computed.names
+    if not project.keep.readings:
+        return [Fact("", "None yet. One figure typed above is one; or click a duct, machine or collector.")]
+    items: list[Item] = [
+        ChoiceField(
+            "applied",
+            "Bands",
+            "yes" if project.keep.applied else "no",
+            (("yes", "follow the readings"), ("no", "as the tables say")),
+            "Follow the readings or not",
+            lambda p, v: with_keep(p, applied=v == "yes"),
+        )
+    ]
+    told = {item.number: item for item in found.logged} if found is not None else {}
+    for number, reading in enumerate(project.keep.readings, 1):
+        item = told.get(number)
+        if item is None:
+            words = f"{place_words(names, reading.kind, reading.machine, reading.place)}: "
+            words += figure(display, reading.kind, reading.value)
+        else:
+            words = logged_words(names, display, item)
+        state = "short" if item is not None and item.standing != "followed" else ""
+        items.append(Fact("", f"{number}. {words}", state))
+        items.append(
+            ActionField(f"reading-{number}/away", f"Take reading {number} away", "Take a reading away", _away(number))
+        )
+    return items
+
+
+def _away(number: int) -> Edit:
+    return lambda project: without_reading(project, number)
+
+
+def reading_field(workspace: Workspace, kind: ReadingKind, machine: str, place: str) -> TextField:
+    """Where the figure that an instrument shows is typed; it becomes a reading of today."""
+    units = workspace.project.settings.units
+    display = Display(units)
+
+    def edit(project: Project, value: float | None) -> Project:
+        if value is None:
+            return project
+        text = f"{value!r}"
+        unit = {"airflow": "m3/s", "velocity": "m/s"}.get(kind, "Pa")
+        made = made_reading(project, (kind, machine, place), f"{text} {unit}", datetime.date.today())
+        return with_reading(project, made)
+
+    def read(text: str) -> float | None:
+        return read_value(kind, text, units) if text.strip() else None
+
+    return TextField(
+        f"read/{kind}/{machine}/{place}",
+        "You read",
+        "",
+        "Log a reading",
+        read,
+        edit,
+        say=lambda value: "" if value is None else figure(display, kind, value),
+    )
+
+
+# -- one machine, duct or collector
+
+
+def _machine_page(workspace: Workspace, machine: str) -> Page:
+    project, found = workspace.project, _current(workspace)
+    display, names = Display(project.settings.units), workspace.computed.names
+    sections = []
+    for pickup in project.machine[machine].pickups:
+        ref = f"{machine}/{pickup.id}"
+        item = found.sure.of(ref) if found is not None else None
+        if item is None:
+            words = "Working it out…" if found is None and project.runs else "No air is computed for it."
+            sections.append(Section(pickup.name, (Fact("", words),)))
+            continue
+        items: list[Item] = [Fact("", f"{pickup_band(display, item)}.")]
+        items += [Fact("", f"{share:.0%} of the doubt: {words}.") for words, share in item.matters]
+        items += [Fact("", INSTRUMENT["airflow"]), reading_field(workspace, "airflow", machine, ref)]
+        sections.append(Section(capital(names.of(ref)), tuple(items)))
+    return Page(project.machine[machine].name, "How sure its air is.", tuple(sections), (), CAUTION)
+
+
+def _place_page(workspace: Workspace, place: str, kinds: tuple[ReadingKind, ...]) -> Page:
+    project, found = workspace.project, _current(workspace)
+    display, names = Display(project.settings.units), workspace.computed.names
+    machines = machines_through(workspace.assessment, place)
+    running = workspace.running[0] if len(workspace.running) == 1 and workspace.running[0] in machines else None
+    title = names.start(place)
+    if not machines:
+        return Page(title, "No machine that runs alone draws air through it.", (), (), CAUTION)
+    machine = running or machines[0]
+    sections = []
+    view = found.fit.model.view(found.fit.factors) if found is not None else None
+    for kind in kinds:
+        at = view.value(kind, machine, place) if view is not None else float("nan")
+        items: list[Item] = [Fact("Expect", figure(display, kind, at)), Fact("", INSTRUMENT[kind])]
+        sections.append(Section(capital(kind), (*items, reading_field(workspace, kind, machine, place))))
+    others = " Start another in the rack to measure while that one runs." if len(machines) > 1 else ""
+    return Page(title, f"Measured with only {names.of(machine)} on.{others}", tuple(sections), (), CAUTION)

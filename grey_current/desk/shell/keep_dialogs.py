@@ -1,0 +1,40 @@
+"""What the Keep stage asks about files: readings as CSV, out and in."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PyQt6.QtWidgets import QFileDialog, QWidget
+
+from grey_current.errors import InputError
+from grey_current.files.keep_report import read_readings, readings_csv
+from grey_current.files.safe_write import write_whole
+from grey_current.shop.keep_edits import with_readings
+from grey_current.workspace.workspace import Workspace
+
+KINDS = "Tables (*.csv)"
+
+
+class KeepDialogs:
+    """Asks the user about files, in dialogs of a window. Its methods raise the sentences that may be refused."""
+
+    def __init__(self, window: QWidget, workspace: Workspace) -> None:
+        self.window, self.workspace = window, workspace
+
+    def save_readings(self) -> None:
+        """Ask for a file and write the readings into it. Raises `FileError`."""
+        folder = self.workspace.path.parent if self.workspace.path else Path.home()
+        named = str(folder / "readings.csv")
+        chosen, _ = QFileDialog.getSaveFileName(self.window, "Save the readings", named, KINDS)
+        if chosen:
+            write_whole(readings_csv(self.workspace.project), Path(chosen))
+
+    def read_readings(self) -> None:
+        """Ask for a file and put its readings behind the others. Raises `FileError` or `InputError`."""
+        chosen, _ = QFileDialog.getOpenFileName(self.window, "Read readings", "", KINDS)
+        if not chosen:
+            return
+        found = read_readings(Path(chosen), self.workspace.project)
+        if not found:
+            raise InputError("readings", Path(chosen).name, "write a line for each reading under the heading")
+        self.workspace.edit("Read readings", lambda p: with_readings(p, found))

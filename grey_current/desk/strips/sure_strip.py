@@ -1,0 +1,167 @@
+"""How sure every airflow is: a band for each pickup on one scale of its need, and the chance in words."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
+
+from grey_current.desk.strips.panel import StripPanel
+from grey_current.desk.theme import Palette, faded, font
+from grey_current.files.keep_report import pickup_words
+from grey_current.keep.answers import HowSure
+from grey_current.keep.sure import PickupSure
+from grey_current.shop.names import capital
+from grey_current.units import Display
+from grey_current.workspace.workspace import Workspace
+
+HEAD, ROW, FOOT = 28.0, 17.0, 20.0
+NAME, FIGURES = 180.0, 320.0
+LEFT = 12.0
+LEAST_SCALE, MOST_SCALE = 1.6, 3.0
+"""The share of the need at the right end of the scale: at least, and at most."""
+
+
+class SureStrip(StripPanel):
+    """The bands: signals `chosen` (machine) when a row is clicked; the wheel and the arrow keys walk along them."""
+
+    def __init__(self, workspace: Workspace, palette: Palette) -> None:
+        super().__init__(workspace, palette)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("How sure the airflows are")
+        self.setToolTip("Eight in ten lie within the band; the stroke across all rows is the need. Click for more.")
+        self._first = 0
+        self._widest = LEAST_SCALE
+
+    def show_workspace(self, palette: Palette | None = None) -> None:
+        """Show the workspace as it is now."""
+        self.colours = palette or self.colours
+        highest = max((item.high / item.need for item in self.rows), default=0.0)
+        self._widest = min(max(highest * 1.05, LEAST_SCALE), MOST_SCALE)
+        self._scroll_to(self._first)
+
+    @property
+    def found(self) -> HowSure | None:
+        """The bands as they were last known; None where there are no ducts."""
+        return self.workspace.computed.doubt if self.workspace.project.runs else None
+
+    @property
+    def rows(self) -> list[PickupSure]:
+        """The pickups that are still in the shop, each with its machine alone."""
+        found, known = self.found, self.workspace.project.pickup
+        alone = found.sure.pickups if found is not None else ()
+        return [item for item in alone if item.pickup in known and len(item.scenario.running) == 1]
+
+    def fits(self) -> int:
+        """How many rows there is room for."""
+        return max(int((self.height() - HEAD - FOOT) / ROW), 1)
+
+    def row_at(self, y: float) -> PickupSure | None:
+        """The row at a pixel down, or None."""
+        line = int((y - HEAD) // ROW)
+        rows = self.rows[self._first :]
+        return rows[line] if 0 <= line < min(self.fits(), len(rows)) else None
+
+    def _scroll_to(self, first: int) -> None:
+        self._first = min(max(first, 0), max(len(self.rows) - self.fits(), 0))
+        self.update()
+
+    # -- mouse and keys
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        if event is not None:
+            self._scroll_to(self._first - (1 if event.angleDelta().y() > 0 else -1))
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        row = self.row_at(event.position().y()) if event is not None else None
+        if row is not None:
+            self.setFocus()
+            self.chosen.emit(row.pickup.partition("/")[0])
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        steps = {Qt.Key.Key_Up: -1, Qt.Key.Key_Down: 1}
+        if event is None or event.key() not in steps:
+            super().keyPressEvent(event)
+            return
+        self._scroll_to(self._first + steps[Qt.Key(event.key())])
+
+    # -- painting
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        super().paintEvent(event)
+        painter, p = QPainter(self), self.colours
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(p.ink)
+        painter.setFont(font("small", bold=True))
+        head = QRectF(LEFT, 4, self.width() - 2 * LEFT, HEAD - 6)
+        text = painter.fontMetrics().elidedText(self._head(), Qt.TextElideMode.ElideRight, int(head.width()))
+        painter.drawText(head, Qt.AlignmentFlag.AlignVCenter, text)
+        rows = self.rows
+        shown = rows[self._first : self._first + self.fits()]
+        for line, item in enumerate(shown):
+            self._paint_row(painter, HEAD + line * ROW, item)
+        if shown:
+            self._paint_scale(painter, len(shown))
+        if len(rows) > len(shown):
+            painter.setPen(p.soft)
+            painter.setFont(font("fine"))
+            words = f"{self._first + 1} to {self._first + len(shown)} of {len(rows)}: the wheel shows more"
+            foot = QRectF(LEFT, self.height() - FOOT, NAME + 100, FOOT - 4)
+            painter.drawText(foot, Qt.AlignmentFlag.AlignVCenter, words)
+        painter.end()
+
+    def _head(self) -> str:
+        found, project = self.found, self.workspace.project
+        if not project.runs:
+            return "No ducts yet: how sure their airflows are comes with them."
+        if found is None:
+            return "Drawing some hundred shops like this one…"
+        if not found.sure.pickups:
+            return "No airflow to be sure of: no machine has a duct to a collector."
+        follows = (
+            "as your readings say" if found.project.keep.applied and found.fit.readings else "from the tables alone"
+        )
+        return f"How sure each machine's air is, {follows}: eight in ten lie within the band, and the chance that it is enough"
+
+    def _x_of(self, share: float) -> float:
+        wide = max(self.width() - 2 * LEFT - NAME - FIGURES, 60.0)
+        return LEFT + NAME + wide * min(max(share, 0.0), self._widest) / self._widest
+
+    def _paint_scale(self, painter: QPainter, lines: int) -> None:
+        p, bottom = self.colours, HEAD + lines * ROW
+        painter.setPen(QPen(p.rule, 1))
+        painter.drawLine(QPointF(self._x_of(0), bottom), QPointF(self._x_of(self._widest), bottom))
+        painter.setPen(QPen(p.ink, 1.2))
+        painter.drawLine(QPointF(self._x_of(1), HEAD), QPointF(self._x_of(1), bottom))
+        painter.setPen(p.soft)
+        painter.setFont(font("fine"))
+        for share, words in ((0.0, "0"), (0.5, "half"), (1.0, "its need"), (2.0, "twice")):
+            if share <= self._widest:
+                box = QRectF(self._x_of(share) - 40, bottom + 1, 80, 14)
+                painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
+
+    def _paint_row(self, painter: QPainter, top: float, item: PickupSure) -> None:
+        p, middle = self.colours, Qt.AlignmentFlag.AlignVCenter
+        names, display = self.workspace.computed.names, Display(self.workspace.project.settings.units)
+        if item.pickup.partition("/")[0] in self.workspace.selected:
+            painter.fillRect(QRectF(LEFT - 6, top, self.width() - 2 * LEFT + 12, ROW), p.machine_on)
+        painter.setFont(font("fine"))
+        painter.setPen(p.ink)
+        name = capital(pickup_words(names, item)).removeprefix("The ")
+        text = painter.fontMetrics().elidedText(capital(name), Qt.TextElideMode.ElideRight, int(NAME - 10))
+        painter.drawText(QRectF(LEFT, top, NAME - 10, ROW), middle, text)
+        colour = chance_colour(item.chance, p)
+        low, mid, high = (self._x_of(value / item.need) for value in (item.low, item.mid, item.high))
+        painter.fillRect(QRectF(low, top + 5, max(high - low, 2.0), ROW - 10), faded(colour, 110))
+        painter.fillRect(QRectF(mid - 1.5, top + 3, 3, ROW - 6), colour)
+        figures = QRectF(self.width() - LEFT - FIGURES + 14, top, FIGURES - 14, ROW)
+        painter.setPen(p.soft)
+        likely = f"likely {display.airflow(item.low, unit=False)} to {display.airflow(item.high, unit=False)}"
+        painter.drawText(figures, middle, f"{likely} of {display.airflow(item.need)}")
+        painter.setPen(colour)
+        right = Qt.AlignmentFlag.AlignRight | middle
+        painter.drawText(figures, right, item.words)
+
+
+def chance_colour(chance: float, p: Palette) -> QColor:
+    """The colour of a chance that a need is met."""
+    return p.good if chance >= 0.6 else p.short if chance >= 0.1 else p.starved

@@ -1,0 +1,197 @@
+"""How sure the figures are, as text and as plain values for JSON; readings as CSV, out and in again."""
+
+from __future__ import annotations
+
+import csv
+import datetime
+import io
+from pathlib import Path
+from typing import Any
+
+from grey_current.errors import FileError, InputError
+from grey_current.files.safe_write import reason
+from grey_current.keep.answers import HowSure, band_words, figure, logged_words, place_words
+from grey_current.keep.fit import usual_error
+from grey_current.keep.sure import PickupSure
+from grey_current.shop.keep_edits import check_place
+from grey_current.shop.keep_plan import Reading, ReadingKind
+from grey_current.shop.model import Project
+from grey_current.shop.names import Names, capital
+from grey_current.units import CFM, FPM, INH2O, Display, System, parse_airflow, parse_pressure, parse_velocity
+
+COLUMNS = ("kind", "machine", "place", "value", "date", "note")
+KINDS: tuple[ReadingKind, ...] = ("static pressure", "airflow", "velocity", "filter drop")
+MOST: dict[ReadingKind, float] = {"static pressure": 50e3, "airflow": 20.0, "velocity": 150.0, "filter drop": 50e3}
+"""The largest reading of each kind that is believed (SI)."""
+LARGEST, LINES, LONGEST_NOTE = 1024 * 1024, 400, 200
+
+
+def read_value(kind: ReadingKind, text: str, system: System) -> float:
+    """The figure of a reading (SI); suction may be written with the gauge's minus sign. Raises `InputError`."""
+    bare = text.strip().replace("−", "-")
+    if kind == "airflow":
+        return parse_airflow(bare, system, "airflow measured")
+    if kind == "velocity":
+        return parse_velocity(bare, system, "velocity measured")
+    return parse_pressure(bare.removeprefix("-"), system, f"{kind} measured")
+
+
+def made_reading(
+    project: Project, asked: tuple[str, str, str], value: str, date: datetime.date, note: str = ""
+) -> Reading:
+    """A reading of what (kind, machine that runs, place) is asked. Raises `InputError` for what is not in the shop."""
+    kind = next((known for known in KINDS if known == asked[0].strip().lower()), None)
+    if kind is None:
+        raise InputError("kind of reading", asked[0], f"write one of: {', '.join(KINDS)}")
+    measured = read_value(kind, value, project.settings.units)
+    if not 0 < measured <= MOST[kind]:
+        most = figure(Display(project.settings.units), kind, MOST[kind])
+        raise InputError(f"{kind} measured", value, f"write more than nothing and no more than {most}")
+    error = usual_error(kind, measured)
+    reading = Reading(
+        kind=kind, machine=asked[1], place=asked[2], value=measured, error=error, date=date, note=note[:LONGEST_NOTE]
+    )
+    check_place(project, reading)
+    return reading
+
+
+# -- text and JSON
+
+
+def sure_text(found: HowSure) -> str:
+    """Every pickup with its band, the chance that its need is met, and what matters most for it."""
+    display, names = Display(found.project.settings.units), Names(found.project)
+    follow = "with the readings" if found.project.keep.applied and found.fit.readings else "from the tables alone"
+    lines = [f"{found.project.name}: how sure the airflows are, {follow}; eight in ten of {found.sure.draws} draws"]
+    for item in found.sure.pickups:
+        lines.append(f"{capital(pickup_words(names, item))}: {pickup_band(display, item)}")
+        lines.append("    mostly " + ", ".join(f"{words} ({share:.0%})" for words, share in item.matters))
+    return "\n".join(lines)
+
+
+def pickup_words(names: Names, item: PickupSure) -> str:
+    """The pickup, and what else is on where it is not its machine alone."""
+    alone = item.scenario.running == (item.pickup.partition("/")[0],)
+    others = " and ".join(names.of(m) for m in item.scenario.running if m != item.pickup.partition("/")[0])
+    return names.of(item.pickup) + ("" if alone else f" with {others} on")
+
+
+def pickup_band(display: Display, item: PickupSure) -> str:
+    """The airflow, where eight in ten lie, and whether that is enough."""
+    low, high = (display.airflow(value, unit=False) for value in (item.low, item.high))
+    return f"{display.airflow(item.mid)}, likely {low} to {high}, of {display.airflow(item.need)} needed: {item.words}"
+
+
+def sure_report(found: HowSure) -> dict[str, Any]:
+    """The same as plain values, SI units."""
+    pickups = [
+        {
+            "pickup": item.pickup,
+            "running": list(item.scenario.running),
+            "airflow_m3_s": {"low": item.low, "mid": item.mid, "high": item.high},
+            "need_m3_s": item.need,
+            "chance": item.chance,
+            "words": item.words,
+            "matters": [{"what": words, "share": share} for words, share in item.matters],
+        }
+        for item in found.sure.pickups
+    ]
+    applied = found.project.keep.applied and bool(found.fit.readings)
+    return {"format": "grey-current/sure/1", "draws": found.sure.draws, "follows_readings": applied, "pickups": pickups}
+
+
+def fit_text(found: HowSure) -> str:
+    """What became of the readings, and what they have moved."""
+    display, names = Display(found.project.settings.units), Names(found.project)
+    lines = [f"{item.number}. {logged_words(names, display, item)}" for item in found.logged]
+    lines += [capital(moved.words) + f"; {moved.left:.0%} of its doubt is left" for moved in found.fit.moved]
+    return "\n".join(lines or ["No readings yet: grey-current next-reading says which to take first."])
+
+
+def fit_report(found: HowSure) -> dict[str, Any]:
+    """The same as plain values, SI units; a place that is gone has no figure expected."""
+    readings = [
+        {
+            "number": item.number,
+            **item.reading.model_dump(mode="json"),
+            "standing": item.standing,
+            "expected": None if item.standing == "gone" else item.expected,
+            "half": None if item.standing == "gone" else item.half,
+        }
+        for item in found.logged
+    ]
+    moved = [{"unknown": m.unknown.key, "factor": m.factor, "doubt_left": m.left} for m in found.fit.moved]
+    return {"format": "grey-current/fit/1", "readings": readings, "moved": moved}
+
+
+def next_text(found: HowSure) -> str:
+    """The readings that would settle most."""
+    display, names = Display(found.project.settings.units), Names(found.project)
+    lines = [
+        f"{place_words(names, w.kind, w.machine, w.place)}: expect {figure(display, w.kind, w.expected)} "
+        f"({band_words(display, w.kind, w.expected, w.half)}); it settles {w.settles:.0%} of the doubt"
+        f'\n    grey-current log add FILE "{w.kind}" {w.machine} {w.place} VALUE'
+        for w in found.wanted
+    ]
+    return "\n".join(lines or ["Nothing to measure: no air is computed yet."])
+
+
+# -- CSV
+
+
+def exact(display: Display, kind: ReadingKind, value: float) -> str:
+    """A reading's value with its unit, to six digits."""
+    if kind == "airflow":
+        return f"{value / CFM:.6g} CFM" if display.us else f"{value * 3600:.6g} m3/h"
+    if kind == "velocity":
+        return f"{value / FPM:.6g} fpm" if display.us else f"{value:.6g} m/s"
+    return f"{value / INH2O:.6g} inH2O" if display.us else f"{value:.6g} Pa"
+
+
+def readings_csv(project: Project) -> str:
+    """The readings as CSV, one a line, in the project's units."""
+    display = Display(project.settings.units)
+    out = io.StringIO()
+    write = csv.writer(out, lineterminator="\n")
+    write.writerow(COLUMNS)
+    for r in project.keep.readings:
+        write.writerow((r.kind, r.machine, r.place, exact(display, r.kind, r.value), r.date.isoformat(), r.note))
+    return out.getvalue()
+
+
+def read_readings(path: Path, project: Project) -> tuple[Reading, ...]:
+    """Readings from a CSV file. Raises `FileError` for one that has none, `InputError` for a line that cannot be."""
+    try:
+        if path.stat().st_size > LARGEST:
+            raise FileError(str(path), "is too large for readings", "readings are under 1 MB; choose another file")
+        text = path.read_text(encoding="utf-8-sig")
+        rows = list(csv.reader(io.StringIO(text), delimiter=max(",;\t", key=text.partition("\n")[0].count)))
+    except UnicodeDecodeError:
+        raise FileError(str(path), "is not a text file", "save the readings as CSV in UTF-8") from None
+    except csv.Error as problem:
+        raise FileError(str(path), f"is no readable CSV ({problem})", "save it again as CSV") from None
+    except OSError as problem:
+        raise FileError(
+            str(path), f"cannot be read ({reason(problem)})", "check the name and its permissions"
+        ) from None
+    heading = [cell.strip().lower() for cell in rows[0]] if rows else []
+    if any(column not in heading for column in COLUMNS[:4]):
+        raise FileError(str(path), "has no heading for readings", f"begin with: {', '.join(COLUMNS)}")
+    found = []
+    for number, row in enumerate(rows[1 : LINES + 1], 2):
+        cells = dict(zip(heading, (cell.strip() for cell in row), strict=False))
+        if any(cells.values()):
+            found.append(_of_line(project, cells, number))
+    return tuple(found)
+
+
+def _of_line(project: Project, cells: dict[str, str], number: int) -> Reading:
+    try:
+        date = datetime.date.fromisoformat(cells.get("date") or datetime.date.today().isoformat())
+    except ValueError:
+        raise InputError(f"line {number}, date", cells["date"], "write a date such as 2026-03-14") from None
+    asked = (cells.get("kind", ""), cells.get("machine", ""), cells.get("place", ""))
+    try:
+        return made_reading(project, asked, cells.get("value", ""), date, cells.get("note", ""))
+    except InputError as problem:
+        raise InputError(f"line {number}, {problem.where}", problem.value, problem.rule) from None

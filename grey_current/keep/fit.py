@@ -1,0 +1,295 @@
+"""Readings make the model true: its unknowns fitted with their spreads as priors, and what to measure next.
+
+Source: maximum a posteriori by Gauss and Newton with Levenberg's damping, the posterior by Laplace's approximation;
+Gelman et al., Bayesian Data Analysis, 2013, ch. 4 and 13.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+from grey_current.air.pieces import Duct
+from grey_current.design.flow.assessment import Assessment
+from grey_current.errors import InputError
+from grey_current.keep.model import Model, Unknown, View
+from grey_current.shop.keep_plan import Reading, ReadingKind
+
+Array = NDArray[np.float64]
+STEP = 1e-4
+ROUNDS = 30
+STILL = 1e-7
+STIFFEST = 1e8
+CONTRADICTS = 3.0
+"""Deviations from what the others and the spreads expect, beyond which a reading is set aside and named."""
+INSIDE = 1.2816
+"""Deviations to each side that hold eight in ten."""
+MOVED = 0.5
+"""Deviations of its spread by which an unknown must have moved to be spoken of."""
+USUAL_ERROR: dict[ReadingKind, tuple[float, float]] = {
+    "static pressure": (0.05, 10.0),
+    "airflow": (0.10, 0.0),
+    "velocity": (0.08, 0.0),
+    "filter drop": (0.05, 10.0),
+}
+"""A reading's own doubt: a share of it and so much besides (SI). Cheap instruments, held with care. Allowance."""
+
+
+def usual_error(kind: ReadingKind, value: float) -> float:
+    """A reading's own doubt (SI, one deviation) where none is said."""
+    share, besides = USUAL_ERROR[kind]
+    return share * value + besides
+
+
+@dataclass(frozen=True)
+class Moved:
+    """An unknown that readings have moved: which, the factor it has now, and what is left of its spread (0 to 1)."""
+
+    unknown: Unknown
+    factor: float
+    left: float
+
+    @property
+    def words(self) -> str:
+        """Such as: the hose's loss, the planer's hose: 1.60 times the table's value."""
+        return f"{self.unknown.words}: {self.factor:.2f} times the table's value"
+
+
+@dataclass(frozen=True)
+class Fit:
+    """The fitted model: logarithms of the factors and what doubt is left of them.
+
+    `readings` are those that it follows, `aside` are the numbers (from 0) of
+    those, of all that were given, that contradict them.
+    """
+
+    model: Model
+    readings: tuple[Reading, ...]
+    theta: Array
+    covariance: Array
+    aside: tuple[int, ...] = ()
+
+    @cached_property
+    def root(self) -> Array:
+        """A matrix whose product with its own transpose is the covariance."""
+        values, vectors = np.linalg.eigh(self.covariance)
+        made: Array = vectors * np.sqrt(np.maximum(values, 0.0))
+        return made
+
+    @property
+    def factors(self) -> dict[str, float]:
+        """The fitted factors by unknown."""
+        return self.model.factors(self.theta)
+
+    @property
+    def moved(self) -> list[Moved]:
+        """What the readings have moved, the farthest first."""
+        left = np.sqrt(np.maximum(np.diag(self.covariance), 0.0)) / self.model.sigma
+        far = np.abs(self.theta) / self.model.sigma
+        order = [int(i) for i in np.argsort(-far) if far[i] >= MOVED]
+        return [Moved(self.model.unknowns[i], float(np.exp(self.theta[i])), float(left[i])) for i in order]
+
+
+def predicted(model: Model, readings: Sequence[Reading], theta: Array) -> Array:
+    """What the model says for every reading (SI); NaN where it cannot say."""
+    return _values(model, _asked(readings), theta)
+
+
+Asked = tuple[ReadingKind, str, str]
+"""A kind of reading, the machine that runs, the place."""
+
+
+def _asked(readings: Sequence[Reading]) -> list[Asked]:
+    return [(reading.kind, reading.machine, reading.place) for reading in readings]
+
+
+def _values(model: Model, asked: Sequence[Asked], theta: Array) -> Array:
+    return _shown(_asked_about(model, asked).view(model.factors(theta)), asked)
+
+
+def _asked_about(model: Model, asked: Sequence[Asked]) -> Model:
+    """The model with the scenarios that are asked about alone."""
+    return model.only(frozenset(machine for _, machine, _ in asked))
+
+
+def _shown(view: View, asked: Sequence[Asked]) -> Array:
+    return np.array([view.value(*wanted) for wanted in asked])
+
+
+def fit(
+    now: Assessment, readings: Sequence[Reading], model: Model | None = None, wanted: Callable[[], bool] = lambda: True
+) -> Fit:
+    """The model fitted to readings; those that contradict the others and the spreads are set aside, not averaged.
+
+    Worthless once `wanted` answers False. Raises `InputError` for a reading of a place that the model has no air for.
+    """
+    known = model or Model(now)
+    _must_have_air(known, readings)
+    chosen, aside = list(range(len(readings))), list[int]()
+    found, misses = _fitted(known, readings)
+    while chosen and wanted() and (len(chosen) == 1 or np.max(np.abs(misses)) > CONTRADICTS / 2):
+        suspects = [
+            n for n, miss in zip(chosen, misses, strict=True) if abs(miss) > CONTRADICTS / 2 or len(chosen) == 1
+        ]
+        far = {n: _far(_fitted(known, [readings[i] for i in chosen if i != n])[0], readings[n]) for n in suspects}
+        worst = max(far, key=lambda n: far[n])
+        if far[worst] <= CONTRADICTS:
+            break
+        aside.append(worst)
+        chosen.remove(worst)
+        found, misses = _fitted(known, [readings[n] for n in chosen])
+    return replace(found, aside=tuple(sorted(aside)))
+
+
+def expected(fitted: Fit, kind: ReadingKind, machine: str, place: str) -> tuple[float, float]:
+    """What the fitted model expects of a reading, and how far eight in ten lie from it (SI); NaN without air."""
+    wanted = [(kind, machine, place)]
+    at = _values(fitted.model, wanted, fitted.theta)
+    row = _jacobian(fitted.model, wanted, fitted.theta)[0]
+    return float(at[0]), INSIDE * float(np.sqrt(max(row @ fitted.covariance @ row, 0.0)))
+
+
+def _far(fitted: Fit, reading: Reading) -> float:
+    """Deviations by which a reading misses what the fitted model expects, with the doubt of both."""
+    at, half = expected(fitted, reading.kind, reading.machine, reading.place)
+    return abs(at - reading.value) / float(np.hypot(half / INSIDE, reading.error))
+
+
+def _must_have_air(model: Model, readings: Sequence[Reading]) -> None:
+    values = predicted(model, readings, np.zeros(len(model.sigma)))
+    for number, value in enumerate(values, 1):
+        if not np.isfinite(value):
+            place = readings[number - 1].place
+            raise InputError(f"reading {number}", place, "no air is computed there; take it away or mend the ducts")
+
+
+def _fitted(model: Model, readings: Sequence[Reading]) -> tuple[Fit, Array]:
+    """The model fitted to all of some readings, and by how many deviations it misses each."""
+    theta = np.zeros(len(model.sigma))
+    prior = 1 / model.sigma**2
+    if not readings:
+        return Fit(model, (), theta, np.diag(model.sigma**2)), np.zeros(0)
+    read = np.array([r.value for r in readings])
+    error = np.array([r.error for r in readings])
+    at = predicted(model, readings, theta)
+    cost, damping = _cost(at, read, error, theta, prior), 1e-3
+    scaled = _jacobian(model, _asked(readings), theta) / error[:, None]
+    for _ in range(ROUNDS):
+        gradient = scaled.T @ ((at - read) / error) + prior * theta
+        curvature = scaled.T @ scaled + np.diag(prior)
+        step = -np.linalg.solve(curvature + damping * np.diag(np.diag(curvature)), gradient)
+        tried = theta + np.clip(step, -1.0, 1.0)
+        there = predicted(model, readings, tried)
+        better = _cost(there, read, error, tried, prior)
+        if not np.isfinite(better) or better >= cost:
+            damping *= 10
+            if damping > STIFFEST:
+                break
+            continue
+        small = cost - better < STILL * (1 + cost)
+        theta, at, cost, damping = tried, there, better, damping / 5
+        scaled = _jacobian(model, _asked(readings), theta) / error[:, None]
+        if small:
+            break
+    covariance = np.linalg.inv(scaled.T @ scaled + np.diag(prior))
+    return Fit(model, tuple(readings), theta, covariance), (at - read) / error
+
+
+def _cost(expected: Array, read: Array, error: Array, theta: Array, prior: Array) -> float:
+    return float((((expected - read) / error) ** 2).sum() + (prior * theta**2).sum())
+
+
+def _jacobian(model: Model, asked: Sequence[Asked], theta: Array) -> Array:
+    """Derivatives of what the model says by every unknown, by small steps."""
+    made = np.zeros((len(asked), len(theta)))
+    part = _asked_about(model, asked)
+    here = part.view(model.factors(theta))
+    at = _shown(here, asked)
+    for place in range(len(theta)):
+        moved = theta.copy()
+        moved[place] += STEP
+        made[:, place] = (_shown(part.view(model.factors(moved), here), asked) - at) / STEP
+    return np.nan_to_num(made)
+
+
+# -- the next reading
+
+
+@dataclass(frozen=True)
+class Wanted:
+    """A reading that is not taken yet: what, while which machine runs, where, and what the model expects.
+
+    `half` is how far eight in ten lie from what is expected, `settles` the share of the doubt about all pickups'
+    airflows that the reading would take away.
+    """
+
+    kind: ReadingKind
+    machine: str
+    place: str
+    expected: float
+    half: float
+    settles: float
+
+
+def next_readings(fitted: Fit, most: int = 5) -> list[Wanted]:
+    """The readings that would settle most of the doubt about all airflows, the best first. Raises nothing."""
+    model = fitted.model
+    if not model.pickups:
+        return []
+    candidates = _candidates(model)
+    here = model.view(fitted.factors)
+    values = _shown(here, candidates)
+    kept = [n for n, value in enumerate(values) if np.isfinite(value) and value > 1e-6]
+    flows = np.log(np.maximum(here.airflows(), 1e-9))
+    towards_flows = np.zeros((len(flows), len(fitted.theta)))
+    towards = np.zeros((len(candidates), len(fitted.theta)))
+    for place in range(len(fitted.theta)):
+        theta = fitted.theta.copy()
+        theta[place] += STEP
+        view = model.view(model.factors(theta), here)
+        towards_flows[:, place] = (np.log(np.maximum(view.airflows(), 1e-9)) - flows) / STEP
+        towards[:, place] = (_shown(view, candidates) - values) / STEP
+    towards = np.nan_to_num(towards)
+    doubt = float(np.trace(towards_flows @ fitted.covariance @ towards_flows.T)) or 1.0
+    found = []
+    for n in kept:
+        row = towards[n] / usual_error(candidates[n][0], float(values[n]))
+        gained = fitted.covariance @ row
+        half = INSIDE * float(np.sqrt(max(towards[n] @ fitted.covariance @ towards[n], 0.0)))
+        less = float((towards_flows @ gained) @ (towards_flows @ gained)) / (1 + float(row @ gained))
+        found.append(Wanted(*candidates[n], float(values[n]), half, less / doubt))
+    return _one_of_each_place(sorted(found, key=lambda w: -w.settles))[:most]
+
+
+def _one_of_each_place(found: Sequence[Wanted]) -> list[Wanted]:
+    """The best of each kind and place: the same hole with another machine on would tell nearly the same."""
+    kept: dict[tuple[str, str], Wanted] = {}
+    for wanted in found:
+        kept.setdefault((wanted.kind, wanted.place), wanted)
+    return list(kept.values())
+
+
+def _candidates(model: Model) -> list[Asked]:
+    """What could be measured: a machine's airflow, the filter's drop, the suction in its first rigid pipe and the last.
+
+    Nobody drills a test hole into a hose.
+    """
+    found: list[Asked] = []
+    for part in model.parts:
+        for scenario in part.scenarios:
+            if len(scenario.running) != 1:
+                continue
+            machine = scenario.running[0]
+            found.append(("filter drop", machine, part.collector))
+            for (owner, pickup), leaf in part.network.leaf_of_pickup.items():
+                if owner != machine or not scenario.uses(owner, pickup):
+                    continue
+                found.append(("airflow", machine, f"{machine}/{pickup}"))
+                straights = [part.network.pieces[i] for i in part.network.straights(leaf)]
+                runs = [piece.source_id for piece in straights if isinstance(piece, Duct)]
+                found += [("static pressure", machine, run) for run in dict.fromkeys((*runs[:1], *runs[-1:]))]
+    return list(dict.fromkeys(found))

@@ -1,0 +1,110 @@
+"""How sure every figure is: the shop drawn some hundred times with its allowances otherwise, in all scenarios."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from grey_current.air.needs import MET_FROM
+from grey_current.design.flow.assessment import Assessment
+from grey_current.design.flow.scenarios import Scenario, need
+from grey_current.errors import InputError
+from grey_current.keep.fit import Fit
+from grey_current.keep.model import Model
+
+Array = NDArray[np.float64]
+DRAWS, MOST_DRAWS = 400, 20_000
+LOW, HIGH = 0.1, 0.9
+"""The share of draws under each end of a band: eight in ten lie inside."""
+LIKELY = ((0.9, "enough"), (0.6, "likely enough"), (0.4, "as likely as not"), (0.1, "likely short"), (0.0, "short"))
+"""From which chance on a need is said to be what."""
+NAMED, LEAST_SAID = 3, 0.01
+
+
+@dataclass(frozen=True)
+class PickupSure:
+    """One pickup in one scenario: its airflow's band (m³/s), the chance that its need is met, what matters for it.
+
+    `matters` are the unknowns with the largest share of the doubt, in words.
+    """
+
+    scenario: Scenario
+    pickup: str
+    low: float
+    mid: float
+    high: float
+    need: float
+    chance: float
+    matters: tuple[tuple[str, float], ...]
+
+    @property
+    def words(self) -> str:
+        """The chance in words and as a share; draws are too few to say that anything is certain."""
+        words = next(words for least, words in LIKELY if self.chance >= least)
+        share = "under 1%" if self.chance < LEAST_SAID else "over 99%" if self.chance > 1 - LEAST_SAID else None
+        return f"{words}, {share or f'{self.chance:.0%}'}"
+
+
+@dataclass(frozen=True)
+class Sure:
+    """All pickups; how many draws had an answer."""
+
+    pickups: tuple[PickupSure, ...]
+    draws: int
+
+    def of(self, pickup: str) -> PickupSure | None:
+        """A pickup while its machine runs alone; None for one without a duct."""
+        return next((p for p in self.pickups if p.pickup == pickup and len(p.scenario.running) == 1), None)
+
+
+def sure(
+    now: Assessment, fitted: Fit, draws: int = DRAWS, seed: int = 1, wanted: Callable[[], bool] = lambda: True
+) -> Sure:
+    """The band of every pickup from as many drawn shops, around what readings have taught the fitted model.
+
+    No pickup is told of once `wanted` answers False.
+
+    Raises `InputError` for a number of draws that is none.
+    """
+    if not 20 <= draws <= MOST_DRAWS:
+        raise InputError("draws", draws, f"draw 20 to {MOST_DRAWS} times")
+    model = fitted.model
+    if not model.pickups:
+        return Sure((), 0)
+    chance = np.random.default_rng(seed)
+    theta = fitted.theta + chance.standard_normal((draws, len(model.sigma))) @ fitted.root.T
+    flows = np.full((draws, len(model.pickups)), np.nan)
+    for number in range(draws):
+        if not wanted():
+            return Sure((), 0)
+        flows[number] = model.airflows(model.factors(theta[number]))
+    whole = ~np.isnan(flows).any(axis=1)
+    flows, theta = flows[whole], theta[whole]
+    if len(flows) < 2:
+        return Sure((), 0)
+    return Sure(tuple(_pickup(now, model, flows[:, n], theta, n) for n in range(len(model.pickups))), len(flows))
+
+
+def _pickup(now: Assessment, model: Model, flows: Array, theta: Array, number: int) -> PickupSure:
+    scenario, ref, _ = model.pickups[number]
+    wanted = need(now.project.pickup[ref][1], now.project.settings).airflow
+    low, mid, high = (float(v) for v in np.quantile(flows, (LOW, 0.5, HIGH)))
+    met = float((flows >= MET_FROM * wanted).mean())
+    return PickupSure(scenario, ref, low, mid, high, wanted, met, _matters(model, flows, theta))
+
+
+def _matters(model: Model, flows: Array, theta: Array) -> tuple[tuple[str, float], ...]:
+    """The unknowns with the largest shares of the variance, by their squared correlation with the airflow."""
+    spread = theta.std(axis=0)
+    moved = spread > 1e-12
+    centred = (theta - theta.mean(axis=0))[:, moved] / spread[moved]
+    log = np.log(np.maximum(flows, 1e-9))
+    log = (log - log.mean()) / max(float(log.std()), 1e-12)
+    squares = (centred.T @ log / len(log)) ** 2
+    total = float(squares.sum()) or 1.0
+    known = [u for u, is_moved in zip(model.unknowns, moved, strict=True) if is_moved]
+    order = np.argsort(-squares)[:NAMED]
+    return tuple((known[i].words, float(squares[i]) / total) for i in order)
