@@ -117,10 +117,9 @@ class SureStrip(StripPanel):
             return "Drawing some hundred shops like this one…"
         if not found.sure.pickups:
             return "No airflow to be sure of: no machine has a duct to a collector."
-        follows = (
-            "as your readings say" if found.project.keep.applied and found.fit.readings else "from the tables alone"
-        )
-        return f"How sure each machine's air is, {follows}: eight in ten lie within the band, and the chance that it is enough"
+        taught = found.project.keep.applied and found.fit.readings
+        follows = "as your readings say" if taught else "from the tables alone"
+        return f"How sure each machine's air is, {follows}: a band holds eight in ten; the share is the chance"
 
     def _x_of(self, share: float) -> float:
         wide = max(self.width() - 2 * LEFT - NAME - FIGURES, 60.0)
