@@ -22,7 +22,7 @@ FINE = 0
 EXAMPLES = """\
   grey-current sure loft.greycurrent.json                 the band of every airflow, the chance of every need
   grey-current next-reading loft.greycurrent.json         where to hold the gauge first, and what to expect
-  grey-current log add loft.greycurrent.json "static pressure" bandsaw inlet-run "7.1 inH2O"
+  grey-current log loft.greycurrent.json add "static pressure" bandsaw inlet-run "7.1 inH2O"
   grey-current fit loft.greycurrent.json                  what the readings say of this shop"""
 
 
@@ -45,27 +45,25 @@ def add_keeping(commands: Any) -> None:
 
 
 def _add_log(log: argparse.ArgumentParser) -> None:
+    log.add_argument("file", type=Path, metavar="FILE", help="a project file")
     acts = log.add_subparsers(required=True, metavar="ACT")
     add = acts.add_parser("add", help="one more reading, written into the file")
-    add.add_argument("file", type=Path, metavar="FILE", help="a project file")
     add.add_argument("kind", metavar="KIND", help=", ".join(keep_report.KINDS))
     add.add_argument("machine", metavar="MACHINE", help="the machine that was on alone")
-    add.add_argument("place", metavar="PLACE", help="a duct or hose, a pickup (saw/port) or a collector")
+    add.add_argument("place", metavar="PLACE", help="a duct, a pickup (saw/port) or a collector")
     add.add_argument("value", metavar="VALUE", help='such as "7.1 inH2O", "620 CFM", "4000 fpm"')
     add.add_argument("--note", default="", help="what else is worth keeping")
     add.set_defaults(command=_log_add)
+    acts.add_parser("list", help="what was measured, and what was expected").set_defaults(command=_log_list)
+    remove = acts.add_parser("remove", help="take a reading away")
+    remove.add_argument("number", type=_count, metavar="N", help="the reading's number")
+    remove.set_defaults(command=_log_remove)
     for act, words, command in (
-        ("list", "what was measured, and what was expected", _log_list),
-        ("remove", "take a reading away", _log_remove),
         ("read", "readings from a CSV file, behind the others", _log_read),
         ("write", "the readings as a CSV file", _log_write),
     ):
         parser = acts.add_parser(act, help=words)
-        parser.add_argument("file", type=Path, metavar="FILE", help="a project file")
-        if act == "remove":
-            parser.add_argument("number", type=_count, metavar="N", help="the reading's number")
-        elif act != "list":
-            parser.add_argument("csv", type=Path, metavar="CSV", help="the CSV file")
+        parser.add_argument("csv", type=Path, metavar="CSV", help="the CSV file")
         parser.set_defaults(command=command)
 
 

@@ -83,16 +83,17 @@ def pickup_band(display: Display, item: PickupSure) -> str:
 
 
 def sure_report(found: HowSure) -> dict[str, Any]:
-    """The same as plain values, SI units."""
+    """The same as plain values; airflows in m³/s."""
     pickups = [
         {
             "pickup": item.pickup,
             "running": list(item.scenario.running),
-            "airflow_m3_s": {"low": item.low, "mid": item.mid, "high": item.high},
-            "need_m3_s": item.need,
-            "chance": item.chance,
-            "words": item.words,
-            "matters": [{"what": words, "share": share} for words, share in item.matters],
+            "low": item.low,
+            "mid": item.mid,
+            "high": item.high,
+            "need": item.need,
+            "chance_met": item.chance,
+            "matters": [{"name": words, "share": share} for words, share in item.matters],
         }
         for item in found.sure.pickups
     ]
@@ -130,7 +131,7 @@ def next_text(found: HowSure) -> str:
     lines = [
         f"{place_words(names, w.kind, w.machine, w.place)}: expect {figure(display, w.kind, w.expected)} "
         f"({band_words(display, w.kind, w.expected, w.half)}); it settles {w.settles:.0%} of the doubt"
-        f'\n    grey-current log add FILE "{w.kind}" {w.machine} {w.place} VALUE'
+        f'\n    grey-current log FILE add "{w.kind}" {w.machine} {w.place} VALUE'
         for w in found.wanted
     ]
     return "\n".join(lines or ["Nothing to measure: no air is computed yet."])

@@ -26,6 +26,7 @@ STILL = 1e-7
 STIFFEST = 1e8
 CONTRADICTS = 3.0
 """Deviations from what the others and the spreads expect, beyond which a reading is set aside and named."""
+MOST_SUSPECTS = 4
 INSIDE = 1.2816
 """Deviations to each side that hold eight in ten."""
 MOVED = 0.5
@@ -132,9 +133,8 @@ def fit(
     chosen, aside = list(range(len(readings))), list[int]()
     found, misses = _fitted(known, readings)
     while chosen and wanted() and (len(chosen) == 1 or np.max(np.abs(misses)) > CONTRADICTS / 2):
-        suspects = [
-            n for n, miss in zip(chosen, misses, strict=True) if abs(miss) > CONTRADICTS / 2 or len(chosen) == 1
-        ]
+        order = [chosen[n] for n in np.argsort(-np.abs(misses))[:MOST_SUSPECTS]]
+        suspects = [n for n in order if len(chosen) == 1 or abs(misses[chosen.index(n)]) > CONTRADICTS / 2]
         far = {n: _far(_fitted(known, [readings[i] for i in chosen if i != n])[0], readings[n]) for n in suspects}
         worst = max(far, key=lambda n: far[n])
         if far[worst] <= CONTRADICTS:

@@ -323,31 +323,31 @@ def test_the_commands_from_the_first_reading_to_the_bands(tmp_path, capsys):
         out = capsys.readouterr()
         return out.out if status == 0 else out.err
 
-    assert "No readings yet" in told("log", "list", path)
+    assert "No readings yet" in told("log", path, "list")
     first = told("next-reading", path).splitlines()
-    assert "expect" in first[0] and "settles" in first[0] and "log add FILE" in first[1]
+    assert "expect" in first[0] and "settles" in first[0] and "log FILE add" in first[1]
     asked = next_readings(fit(assess(demo()), ()))[0]
     assert f'"{asked.kind}" {asked.machine} {asked.place}' in first[1]
     value = "5.9 inH2O" if asked.kind == "static pressure" else "300 CFM"
-    assert told("log", "add", path, asked.kind, asked.machine, asked.place, value, "--note", "cold day").startswith(
+    assert told("log", path, "add", asked.kind, asked.machine, asked.place, value, "--note", "cold day").startswith(
         "1. "
     )
     assert load(path).keep.readings[0].note == "cold day"
-    told("log", "write", path, csv)
-    assert told("log", "read", path, csv).count("\n1.") == 0 and len(load(path).keep.readings) == 2
-    told("log", "remove", path, 2)
+    told("log", path, "write", csv)
+    assert told("log", path, "read", csv).count("\n1.") == 0 and len(load(path).keep.readings) == 2
+    told("log", path, "remove", 2)
     report = json.loads(told("sure", path, "--draws", 40, "--json"))
     assert report["format"] == "grey-current/sure/1" and report["draws"] == 40 and report["follows_readings"]
-    assert {"low", "mid", "high"} == set(report["pickups"][0]["airflow_m3_s"])
+    assert {"low", "mid", "high", "chance_met", "need", "matters", "running", "pickup"} == set(report["pickups"][0])
     fitted = json.loads(told("fit", path, "--readings", csv, "--json"))
     assert fitted["format"] == "grey-current/fit/1" and len(fitted["readings"]) == 1
     assert "likely" in told("sure", path, "--draws", 40)
     before = path.read_bytes()
     for arguments in (
-        ("log", "add", path, "smell", "saw", "inlet-run", "3"),
-        ("log", "add", path, "airflow", "saw", "inlet-run", "3"),
-        ("log", "remove", path, 7),
-        ("log", "read", path, tmp_path / "none.csv"),
+        ("log", path, "add", "smell", "saw", "inlet-run", "3"),
+        ("log", path, "add", "airflow", "saw", "inlet-run", "3"),
+        ("log", path, "remove", 7),
+        ("log", path, "read", tmp_path / "none.csv"),
         ("sure", path, "--draws", 5),
         ("fit", tmp_path / "none.json"),
     ):
