@@ -23,7 +23,8 @@ EXAMPLES = """\
   grey-current sure loft.greycurrent.json                 the band of every airflow, the chance of every need
   grey-current next-reading loft.greycurrent.json         where to hold the gauge first, and what to expect
   grey-current log loft.greycurrent.json add "static pressure" bandsaw inlet-run "7.1 inH2O"
-  grey-current fit loft.greycurrent.json                  what the readings say of this shop"""
+  grey-current fit loft.greycurrent.json                  what the readings say of this shop
+  grey-current faults loft.greycurrent.json               which fault would explain them, and how to look"""
 
 
 def add_keeping(commands: Any) -> None:
@@ -38,6 +39,10 @@ def add_keeping(commands: Any) -> None:
     fit.add_argument("--readings", type=Path, metavar="CSV", help="readings in place of the file's own")
     fit.add_argument("--json", action="store_true", help="the same as JSON, SI units")
     fit.set_defaults(command=_fit)
+    faults = commands.add_parser("faults", help="which fault would explain the readings, how to look, what tells apart")
+    faults.add_argument("file", type=Path, metavar="FILE", help="a project file")
+    faults.add_argument("--json", action="store_true", help="the same as JSON")
+    faults.set_defaults(command=_faults)
     wanted = commands.add_parser("next-reading", help="the readings that would settle most, and what to expect")
     wanted.add_argument("file", type=Path, metavar="FILE", help="a project file")
     wanted.set_defaults(command=_next)
@@ -95,6 +100,11 @@ def _fit(options: argparse.Namespace) -> int:
         project = with_readings(project.replaced(keep=project.keep.replaced(readings=())), own)
     found = _known(project)
     return _print(options, keep_report.fit_text(found), keep_report.fit_report(found))
+
+
+def _faults(options: argparse.Namespace) -> int:
+    found = _known(project_file.load(options.file))
+    return _print(options, keep_report.faults_text(found), keep_report.faults_report(found))
 
 
 def _next(options: argparse.Namespace) -> int:

@@ -10,7 +10,7 @@ from typing import Any
 
 from grey_current.errors import FileError, InputError
 from grey_current.files.safe_write import reason
-from grey_current.keep.answers import HowSure, band_words, figure, logged_words, place_words
+from grey_current.keep.answers import HowSure, band_words, cause_words, figure, likely_causes, logged_words, place_words
 from grey_current.keep.fit import usual_error
 from grey_current.keep.sure import PickupSure
 from grey_current.shop.keep_edits import check_place
@@ -123,6 +123,34 @@ def fit_report(found: HowSure) -> dict[str, Any]:
     ]
     moved = [{"unknown": m.unknown.key, "factor": m.factor, "doubt_left": m.left} for m in found.fit.moved]
     return {"format": "grey-current/fit/1", "readings": readings, "moved": moved}
+
+
+def faults_text(found: HowSure) -> str:
+    """The likeliest causes with how to look, and the reading that tells the two likeliest apart."""
+    names = Names(found.project)
+    if not found.told.causes:
+        return "No readings to explain: grey-current next-reading says which to take first."
+    lines = [f"{n}. {cause_words(names, cause)}" for n, cause in enumerate(likely_causes(found.told), 1)]
+    if found.told.apart is not None and len(lines) > 1:
+        lines.append(f"What tells the first two apart: {place_words(names, *found.told.apart)}.")
+    return "\n".join(lines)
+
+
+def faults_report(found: HowSure) -> dict[str, Any]:
+    """The same as plain values; a cause without a name is a healthy shop."""
+    causes = [
+        {
+            "fault": cause.kind.name if cause.kind else None,
+            "place": cause.place or None,
+            "chance": cause.chance,
+            "times_table": cause.factor,
+            "air_lost": cause.loses,
+            "look": cause.kind.look if cause.kind else None,
+        }
+        for cause in found.told.causes
+    ]
+    apart = dict(zip(("kind", "machine", "place"), found.told.apart or (), strict=False)) or None
+    return {"format": "grey-current/faults/1", "causes": causes, "tells_apart": apart}
 
 
 def next_text(found: HowSure) -> str:

@@ -9,6 +9,7 @@ from typing import Literal
 import numpy as np
 
 from grey_current.design.flow.assessment import Assessment
+from grey_current.keep.faults import Cause, Told, which_fault
 from grey_current.keep.fit import Fit, Wanted, expected, fit, next_readings
 from grey_current.keep.model import Model
 from grey_current.keep.sure import DRAWS, Sure, sure
@@ -17,6 +18,7 @@ from grey_current.shop.model import Project
 from grey_current.shop.names import Names, capital
 from grey_current.units import Display
 
+LEAST_TAKEN, LEAST_CHANCE = 0.005, 0.05
 Standing = Literal["followed", "aside", "gone"]
 
 
@@ -41,7 +43,7 @@ class Logged:
 
 @dataclass(frozen=True)
 class HowSure:
-    """The bands, what the readings teach, what became of each, and the next ones.
+    """The bands, what the readings teach, what became of each, the next ones, and which fault would explain them.
 
     The bands follow the readings where the project says so; the fit and the next readings always do.
     """
@@ -51,6 +53,7 @@ class HowSure:
     fit: Fit
     logged: tuple[Logged, ...]
     wanted: tuple[Wanted, ...]
+    told: Told
 
 
 def how_sure(now: Assessment, draws: int = DRAWS, wanted: Callable[[], bool] = lambda: True) -> HowSure:
@@ -68,7 +71,8 @@ def how_sure(now: Assessment, draws: int = DRAWS, wanted: Callable[[], bool] = l
     )
     followed = taught if project.keep.applied else plain
     found = sure(now, followed, draws, wanted=wanted)
-    return HowSure(project, found, taught, logged, tuple(next_readings(taught)) if wanted() else ())
+    told = which_fault(model, [readings[n - 1] for n in used], wanted)
+    return HowSure(project, found, taught, logged, tuple(next_readings(taught)) if wanted() else (), told)
 
 
 def _expected_here(project: Project, plain: Fit, reading: Reading) -> tuple[float, float]:
@@ -143,3 +147,17 @@ def logged_words(names: Names, display: Display, item: Logged) -> str:
             "there."
         )
     return words
+
+
+def cause_words(names: Names, cause: Cause) -> str:
+    """A cause in words, with its place, its chance, and what it takes."""
+    if cause.kind is None:
+        return f"Nothing is wrong ({cause.chance:.0%}): the readings lie within what the tables leave open."
+    where = f"{names.start(cause.place)}: {cause.kind.words}" if cause.place else capital(cause.kind.words)
+    takes = f" It takes {cause.loses:.0%} of all machines' air." if cause.loses > LEAST_TAKEN else ""
+    return f"{where} ({cause.chance:.0%}).{takes} {cause.kind.look}"
+
+
+def likely_causes(told: Told, most: int = 3) -> list[Cause]:
+    """The causes that are worth a look: the likeliest, and others while they have a chance."""
+    return [c for n, c in enumerate(told.causes[:most]) if n == 0 or c.chance >= LEAST_CHANCE]

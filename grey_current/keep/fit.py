@@ -97,19 +97,19 @@ class Fit:
 
 def predicted(model: Model, readings: Sequence[Reading], theta: Array) -> Array:
     """What the model says for every reading (SI); NaN where it cannot say."""
-    return _values(model, _asked(readings), theta)
+    return _values(model, asked_of(readings), theta)
 
 
 Asked = tuple[ReadingKind, str, str]
 """A kind of reading, the machine that runs, the place."""
 
 
-def _asked(readings: Sequence[Reading]) -> list[Asked]:
+def asked_of(readings: Sequence[Reading]) -> list[Asked]:
     return [(reading.kind, reading.machine, reading.place) for reading in readings]
 
 
 def _values(model: Model, asked: Sequence[Asked], theta: Array) -> Array:
-    return _shown(_asked_about(model, asked).view(model.factors(theta)), asked)
+    return shown(_asked_about(model, asked).view(model.factors(theta)), asked)
 
 
 def _asked_about(model: Model, asked: Sequence[Asked]) -> Model:
@@ -117,7 +117,7 @@ def _asked_about(model: Model, asked: Sequence[Asked]) -> Model:
     return model.only(frozenset(machine for _, machine, _ in asked))
 
 
-def _shown(view: View, asked: Sequence[Asked]) -> Array:
+def shown(view: View, asked: Sequence[Asked]) -> Array:
     return np.array([view.value(*wanted) for wanted in asked])
 
 
@@ -149,7 +149,7 @@ def expected(fitted: Fit, kind: ReadingKind, machine: str, place: str) -> tuple[
     """What the fitted model expects of a reading, and how far eight in ten lie from it (SI); NaN without air."""
     wanted = [(kind, machine, place)]
     at = _values(fitted.model, wanted, fitted.theta)
-    row = _jacobian(fitted.model, wanted, fitted.theta)[0]
+    row = jacobian(fitted.model, wanted, fitted.theta)[0]
     return float(at[0]), INSIDE * float(np.sqrt(max(row @ fitted.covariance @ row, 0.0)))
 
 
@@ -177,7 +177,7 @@ def _fitted(model: Model, readings: Sequence[Reading]) -> tuple[Fit, Array]:
     error = np.array([r.error for r in readings])
     at = predicted(model, readings, theta)
     cost, damping = _cost(at, read, error, theta, prior), 1e-3
-    scaled = _jacobian(model, _asked(readings), theta) / error[:, None]
+    scaled = jacobian(model, asked_of(readings), theta) / error[:, None]
     for _ in range(ROUNDS):
         gradient = scaled.T @ ((at - read) / error) + prior * theta
         curvature = scaled.T @ scaled + np.diag(prior)
@@ -192,7 +192,7 @@ def _fitted(model: Model, readings: Sequence[Reading]) -> tuple[Fit, Array]:
             continue
         small = cost - better < STILL * (1 + cost)
         theta, at, cost, damping = tried, there, better, damping / 5
-        scaled = _jacobian(model, _asked(readings), theta) / error[:, None]
+        scaled = jacobian(model, asked_of(readings), theta) / error[:, None]
         if small:
             break
     covariance = np.linalg.inv(scaled.T @ scaled + np.diag(prior))
@@ -203,16 +203,16 @@ def _cost(expected: Array, read: Array, error: Array, theta: Array, prior: Array
     return float((((expected - read) / error) ** 2).sum() + (prior * theta**2).sum())
 
 
-def _jacobian(model: Model, asked: Sequence[Asked], theta: Array) -> Array:
+def jacobian(model: Model, asked: Sequence[Asked], theta: Array) -> Array:
     """Derivatives of what the model says by every unknown, by small steps."""
     made = np.zeros((len(asked), len(theta)))
     part = _asked_about(model, asked)
     here = part.view(model.factors(theta))
-    at = _shown(here, asked)
+    at = shown(here, asked)
     for place in range(len(theta)):
         moved = theta.copy()
         moved[place] += STEP
-        made[:, place] = (_shown(part.view(model.factors(moved), here), asked) - at) / STEP
+        made[:, place] = (shown(part.view(model.factors(moved), here), asked) - at) / STEP
     return np.nan_to_num(made)
 
 
@@ -240,28 +240,28 @@ def next_readings(fitted: Fit, most: int = 5) -> list[Wanted]:
     model = fitted.model
     if not model.pickups:
         return []
-    candidates = _candidates(model)
+    asked = candidates(model)
     here = model.view(fitted.factors)
-    values = _shown(here, candidates)
+    values = shown(here, asked)
     kept = [n for n, value in enumerate(values) if np.isfinite(value) and value > 1e-6]
     flows = np.log(np.maximum(here.airflows(), 1e-9))
     towards_flows = np.zeros((len(flows), len(fitted.theta)))
-    towards = np.zeros((len(candidates), len(fitted.theta)))
+    towards = np.zeros((len(asked), len(fitted.theta)))
     for place in range(len(fitted.theta)):
         theta = fitted.theta.copy()
         theta[place] += STEP
         view = model.view(model.factors(theta), here)
         towards_flows[:, place] = (np.log(np.maximum(view.airflows(), 1e-9)) - flows) / STEP
-        towards[:, place] = (_shown(view, candidates) - values) / STEP
+        towards[:, place] = (shown(view, asked) - values) / STEP
     towards = np.nan_to_num(towards)
     doubt = float(np.trace(towards_flows @ fitted.covariance @ towards_flows.T)) or 1.0
     found = []
     for n in kept:
-        row = towards[n] / usual_error(candidates[n][0], float(values[n]))
+        row = towards[n] / usual_error(asked[n][0], float(values[n]))
         gained = fitted.covariance @ row
         half = INSIDE * float(np.sqrt(max(towards[n] @ fitted.covariance @ towards[n], 0.0)))
         less = float((towards_flows @ gained) @ (towards_flows @ gained)) / (1 + float(row @ gained))
-        found.append(Wanted(*candidates[n], float(values[n]), half, less / doubt))
+        found.append(Wanted(*asked[n], float(values[n]), half, less / doubt))
     return _one_of_each_place(sorted(found, key=lambda w: -w.settles))[:most]
 
 
@@ -273,7 +273,7 @@ def _one_of_each_place(found: Sequence[Wanted]) -> list[Wanted]:
     return list(kept.values())
 
 
-def _candidates(model: Model) -> list[Asked]:
+def candidates(model: Model) -> list[Asked]:
     """What could be measured: a machine's airflow, the filter's drop, the suction in its first rigid pipe and the last.
 
     Nobody drills a test hole into a hose.

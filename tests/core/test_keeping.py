@@ -19,7 +19,8 @@ from grey_current.files import keep_report
 from grey_current.files.keep_report import KINDS, MOST, made_reading, read_readings, read_value, readings_csv
 from grey_current.files.project_file import dump, load, parse, save
 from grey_current.keep.answers import figure, how_sure, machines_through
-from grey_current.keep.fit import expected, fit, next_readings, usual_error
+from grey_current.keep.faults import _all_tried, _with_open, fault_kinds, which_fault
+from grey_current.keep.fit import candidates, expected, fit, next_readings, usual_error
 from grey_current.keep.model import Model, spreads
 from grey_current.keep.sure import sure
 from grey_current.shop import edits
@@ -230,6 +231,84 @@ def test_what_is_expected_agrees_with_what_is_measured_in_a_drawn_shop(loft):
     assert "saw" in machines_through(loft, "inlet-run") and "lathe" not in machines_through(loft, "cyclone")
 
 
+# -- which fault
+
+
+def read_in(view, asked, chance=None):
+    """Readings of a view, exact or with the usual error."""
+    made = []
+    for kind, machine, place in asked:
+        value = view.value(kind, machine, place)
+        error = usual_error(kind, value)
+        value = max(value + (error * chance.standard_normal() if chance else 0.0), 0.05 * value, 1e-6)
+        made.append(Reading(kind=kind, machine=machine, place=place, value=value, error=error, date=DAY))
+    return made
+
+
+def at_machine(model, machine):
+    """What one reads at a machine with a gauge and an anemometer."""
+    return [asked for asked in candidates(model) if asked[1] == machine]
+
+
+@pytest.mark.parametrize(
+    ("name", "place", "factors", "machine"),
+    [
+        ("filter loaded", "cyclone", {"filter/cyclone": 3.5}, "saw"),
+        ("separator plugged", "cyclone", {"separator/cyclone": 3.5}, "jointer"),
+        ("fan weak", "cyclone", {"fan pressure/cyclone": 0.5, "fan flow/cyclone": 0.5}, "planer"),
+        ("hose collapsed", "planer-hose", {"hose/planer-hose": 4.0}, "planer"),
+        ("inlet wrapped", "jointer/chute", {"intake/jointer/chute": 6.0}, "jointer"),
+        ("", "", {}, "saw"),
+        ("gate open", "gate-jointer", None, "planer"),
+    ],
+)  # fmt: skip
+def test_a_clear_fault_is_named_first_with_what_it_takes(loft, name, place, factors, machine):
+    model = Model(loft)
+    view = _with_open(model, place).view({}) if factors is None else model.view(factors)
+    readings = read_in(view, at_machine(model, machine))
+    told = which_fault(model, readings)
+    first = told.causes[0]
+    assert ((first.kind.name if first.kind else ""), first.place) == (name, place)
+    assert sum(cause.chance for cause in told.causes) <= 1 + 1e-9
+    if name:
+        assert first.chance > 0.25 and first.kind.look and (name == "gate open" or 0 < first.loses < 0.7)
+    assert told.apart in candidates(model)
+
+
+def test_faults_are_among_the_first_named_and_a_healthy_shop_is_called_healthy(loft):
+    model, chance = Model(loft), np.random.default_rng(4)
+    kinds, healthy = fault_kinds()
+    assert 0 < healthy < 1 and {kind.of for kind in kinds} <= {*spreads(), "fan", "gate"}
+    tried = [item for item in _all_tried(model) if item.kind is not None]
+    assert sum(item.prior for item in tried) == pytest.approx(1 - healthy)
+    machines = sorted({scenario.running[0] for scenario, _, _ in model.pickups if len(scenario.running) == 1})
+    named, well = 0, 0
+    for number in range(24):
+        drawn = model.factors(chance.standard_normal(len(model.sigma)) * model.sigma)
+        item = tried[chance.integers(len(tried))] if number % 2 else None
+        factors = {key: f * (item.factors.get(key, 1.0) if item else 1.0) for key, f in drawn.items()}
+        owner = item.place.partition("/")[0] if item else ""
+        through = machines_through(loft, item.place) if item else []
+        machine = owner if owner in machines else through[0] if through else machines[chance.integers(len(machines))]
+        view = (item.model if item else model).view(factors)
+        told = which_fault(model, read_in(view, at_machine(model, machine), chance))
+        if item is None:
+            well += told.causes[0].kind is None
+        else:
+            named += (item.kind, item.place) in [(cause.kind, cause.place) for cause in told.causes[:3]]
+    assert well >= 9 and named >= 7
+
+
+def test_without_readings_or_interest_nothing_is_called_a_fault(loft):
+    model = Model(loft)
+    assert which_fault(model, []).causes == ()
+    readings = read_in(model.view({}), at_machine(model, "saw"))
+    assert which_fault(model, readings, lambda: False).causes == ()
+    found = how_sure(loft, 20)
+    assert "No readings to explain" in keep_report.faults_text(found)
+    assert keep_report.faults_report(found) == {"format": "grey-current/faults/1", "causes": [], "tells_apart": None}
+
+
 # -- what is typed
 
 
@@ -342,6 +421,10 @@ def test_the_commands_from_the_first_reading_to_the_bands(tmp_path, capsys):
     fitted = json.loads(told("fit", path, "--readings", csv, "--json"))
     assert fitted["format"] == "grey-current/fit/1" and len(fitted["readings"]) == 1
     assert "likely" in told("sure", path, "--draws", 40)
+    told("log", path, "add", "filter drop", "saw", "cyclone", "6 inH2O")
+    assert "the filter is loaded" in told("faults", path).splitlines()[0]
+    faults = json.loads(told("faults", path, "--json"))
+    assert faults["format"] == "grey-current/faults/1" and faults["causes"][0]["fault"] == "filter loaded"
     before = path.read_bytes()
     for arguments in (
         ("log", path, "add", "smell", "saw", "inlet-run", "3"),

@@ -144,6 +144,11 @@ def test_every_thing_has_its_page_and_rows_lead_to_it(keep, hands, qtbot, tmp_pa
     hands.type_into(first_reading(keep), "1.1")
     assert workspace.project.keep.readings[-1].kind == "filter drop"
     wait(keep, qtbot)
+    hands.type_into(first_reading(keep), "6 in")
+    wait(keep, qtbot)
+    workspace.select(None)
+    QApplication.processEvents()
+    assert "the filter is loaded" in facts(keep) and "It takes" in facts(keep)
     strip.resize(strip.width(), 90)
     strip.setFixedHeight(90)
     centre = QPointF(60, 60)

@@ -10,7 +10,9 @@ from grey_current.keep.answers import (
     INSTRUMENT,
     HowSure,
     band_words,
+    cause_words,
     figure,
+    likely_causes,
     logged_words,
     machines_through,
     place_words,
@@ -66,6 +68,9 @@ def _shop_page(workspace: Workspace) -> Page:
         Section("Measure next", tuple(_next_items(workspace, found))),
         Section("Readings", tuple(_reading_items(workspace, found))),
     ]
+    if found is not None and found.told.causes:
+        section = Section("Which fault", tuple(_fault_items(workspace, found)))
+        sections.insert(len(sections) if found.told.causes[0].kind is None else 0, section)
     if found is not None and found.fit.moved:
         lines = [f"{capital(m.words)}; {m.left:.0%} of its doubt is left." for m in found.fit.moved[:MOST_MOVED]]
         sections.append(Section("What they have moved", tuple(Fact("", line) for line in lines)))
@@ -99,6 +104,17 @@ def _next_items(workspace: Workspace, found: HowSure | None) -> list[Item]:
     kinds = dict.fromkeys(w.kind for w in found.wanted[:SHOWN])
     items += [Fact("", INSTRUMENT[kind]) for kind in kinds]
     return items or [Fact("", "No air is computed anywhere yet.")]
+
+
+def _fault_items(workspace: Workspace, found: HowSure) -> list[Item]:
+    names, told = workspace.computed.names, found.told
+    causes = likely_causes(told)
+    items: list[Item] = [Fact("", f"{n}. {cause_words(names, cause)}") for n, cause in enumerate(causes, 1)]
+    if told.apart is not None and len(causes) > 1:
+        items.append(Fact("", f"What tells the first two apart: {place_words(names, *told.apart)}."))
+        if all(told.apart != (w.kind, w.machine, w.place) for w in found.wanted[:SHOWN]):
+            items.append(reading_field(workspace, *told.apart))
+    return items
 
 
 def _reading_items(workspace: Workspace, found: HowSure | None) -> list[Item]:
