@@ -105,6 +105,7 @@ Asked = tuple[ReadingKind, str, str]
 
 
 def asked_of(readings: Sequence[Reading]) -> list[Asked]:
+    """What was read where, while which machine ran."""
     return [(reading.kind, reading.machine, reading.place) for reading in readings]
 
 
@@ -118,6 +119,7 @@ def _asked_about(model: Model, asked: Sequence[Asked]) -> Model:
 
 
 def shown(view: View, asked: Sequence[Asked]) -> Array:
+    """What a view says for each (SI); NaN where it has no air."""
     return np.array([view.value(*wanted) for wanted in asked])
 
 

@@ -20,6 +20,7 @@ from grey_current.shop.catalogue import CollectorModel
 from grey_current.shop.model import Project
 from grey_current.work.cards import pair_answers
 from grey_current.work.day import Day, Worth, at_the_same_time, better_neighbours, better_order, plan_day, worth_making
+from grey_current.work.one_stops import OneStops, one_stops
 from grey_current.work.order import Order
 from grey_current.work.room_day import RoomChange, RoomDay, room_changes, room_day
 
@@ -74,8 +75,8 @@ class Building:
 class Worked:
     """How the day goes: in the order that is typed, the better order and what it saves (s), the air of the rooms.
 
-    `changes` are what would clear it, `pairs` machines that get all they need together, `neighbours` two machines whose
-    places had better be changed.
+    `changes` are what would clear it, `pairs` machines that get all they need together, `stops` what becomes of chips
+    when one of two stops, `neighbours` two machines whose places had better be changed.
     """
 
     day: Day
@@ -86,6 +87,7 @@ class Worked:
     pairs: tuple[tuple[str, float, bool], ...] = ()
     neighbours: tuple[str, str, float] | None = None
     worth: tuple[Worth, ...] = ()
+    stops: tuple[OneStops, ...] = ()
     complete: bool = True
 
 
@@ -153,7 +155,8 @@ def _worked(now: Assessment, wanted: Wanted, report: Report) -> Worked:
     day, (best, saved) = plan_day(now, jobs), better_order(now, jobs)
     first = Worked(day, best, saved, room_day(now, day), complete=False)
     report(first)
-    pairs = at_the_same_time(now, pair_answers(now)) if wanted() else []
+    together = pair_answers(now) if wanted() else []
+    pairs = at_the_same_time(now, together)
     changes = room_changes(now, day, wanted) if wanted() else []
     neighbours = better_neighbours(now, jobs, day.order)
     return replace(
@@ -162,5 +165,6 @@ def _worked(now: Assessment, wanted: Wanted, report: Report) -> Worked:
         pairs=tuple(pairs),
         neighbours=neighbours,
         worth=tuple(worth_making(now)),
+        stops=tuple(one_stops(now, together)),
         complete=True,
     )

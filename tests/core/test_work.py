@@ -20,20 +20,23 @@ from grey_current import cli
 from grey_current.air.pieces import Straight
 from grey_current.air.rooms import RoomAir, course, rates, seconds_until, steady
 from grey_current.design.flow.assessment import assess
+from grey_current.design.flow.transport import slowest_transport
 from grey_current.errors import InputError
 from grey_current.files.ics import calendar
 from grey_current.files.project_file import dump, parse
 from grey_current.shop.edits import changed, removed, with_pickup
+from grey_current.shop.names import Names
 from grey_current.shop.room import Opening, Room
 from grey_current.shop.room_edits import rectangle
 from grey_current.shop.work_edits import with_checklist, with_cleaner, with_work, without_cleaner
 from grey_current.shop.work_plan import AirCleaner, DayJob
 from grey_current.standins.switches import CurrentSwitch, LiveSwitch, Remote, Timer, joined
-from grey_current.work.cards import cards, good_pairs, usual_lines
+from grey_current.work.cards import cards, good_pairs, pair_answers, usual_lines
 from grey_current.work.chores import chores
 from grey_current.work.day import better_neighbours, better_order, plan_day, tasks_of, worth_making
 from grey_current.work.day_text import day_words, parse_day
 from grey_current.work.materials import catching_airflow, caught_share, made, together, woods
+from grey_current.work.one_stops import one_stops, one_stops_words
 from grey_current.work.order import Costs, Task, best_order, seconds_of
 from grey_current.work.room_day import behind_mask, lets_through, minutes_words, room_changes, room_day, stretches
 from grey_current.work.run_on import INTO_THE_BIN, SLIP, run_on
@@ -414,3 +417,22 @@ def test_the_commands_that_work(tmp_path, capsys):
         ("room", tmp_path / "none.json"): "does not exist",
     }.items():
         assert says in told(*bad, status=2)
+
+
+@pytest.mark.parametrize("name", ["loft", "allotment"])
+def test_when_one_of_two_stops_the_other_is_as_it_is_alone(name):
+    now = assess(demo(name))
+    answers = pair_answers(now)
+    found = one_stops(now, answers)
+    together = {frozenset(a.scenario.running) for a in answers if a.met and len(a.scenario.running) == 2}
+    assert {frozenset((item.stays, item.stops)) for item in found} <= together
+    assert len(found) == 2 * len({frozenset((item.stays, item.stops)) for item in found})
+    for item in found:
+        slow = slowest_transport(now.project, now.of_machine[item.stays])
+        assert item.alone == pytest.approx(slow.share) and item.clear >= run_on(now.of_machine[item.stops]) * 0.5
+        words = one_stops_words(Names(now.project), item)
+        assert ("leave its gate open" in words) == (item.alone < 1 <= item.together)
+        assert ("settle in either case" in words) == (item.alone < 1 and item.together < 1)
+        still = one_stops_words(Names(now.project), replace(item, together=0.5, alone=1.5, clear=math.inf))
+        assert "lie still in any case" in still and "still carried" in still
+    assert found if name == "loft" else not found

@@ -10,6 +10,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QDialog, QFileDialog
 
 from grey_current.desk import app
+from grey_current.desk.inspector.fields import Fact
 from grey_current.desk.plain import MACHINE_DRAG
 from grey_current.files import project_file
 from grey_current.shop.demo_shops import demo_path
@@ -102,6 +103,10 @@ def test_a_machines_page_checklist_and_switching(work, hands, qtbot):
     hands.type_into("cyclone/run_on", "1 s")
     qtbot.waitUntil(lambda: complete(work), timeout=60_000)
     assert len(workspace.computed.worked.day.on["cyclone"]) > 1
+    workspace.select("mitre-saw")
+    told = [item.value for section in work.inspector._page.sections for item in section.items if isinstance(item, Fact)]
+    assert any("stops before the mitre saw: leave its gate open" in words for words in told)
+    workspace.select("planer")
     hands.type_into("planer/hood/caught", "about 95 % by my eye")
     assert workspace.project.pickup["planer/hood"][1].caught == pytest.approx(0.95)
     hands.type_into("planer/hood/caught", "worked out")

@@ -30,11 +30,12 @@ from grey_current.work.cards import air_lines, checklist
 from grey_current.work.chores import chores
 from grey_current.work.day import STARTS_AN_HOUR, WALL_TAKES, noise_of
 from grey_current.work.day_text import day_words, job_name, parse_day
+from grey_current.work.one_stops import one_stops_words
 from grey_current.work.room_day import CLEANER_MODELS, LIMITS, behind_mask, limit_of, minutes_words
 from grey_current.workspace.jobs import Worked
 from grey_current.workspace.workspace import Workspace
 
-MOST_CHANGES = 5
+MOST_CHANGES, MOST_STOPS = 5, 3
 LEAST_SAVED = 1.0
 RESPIRATORS = (("none", "none"), ("ffp2", "FFP2"), ("ffp3", "FFP3"), ("half-mask", "half mask, P3"))
 LIMIT_WORDS = {
@@ -383,6 +384,9 @@ def _switch_section(workspace: Workspace, machine: Machine) -> Section:
         items.append(
             Fact("", f"Switched {'by the current of its tools' if collector.auto_start else 'for the whole day'}.")
         )
+    stops = found.stops if found is not None else ()
+    mine = [item for item in stops if item.stays == machine.id and item.stops in project.machine][:MOST_STOPS]
+    items += [Fact("", one_stops_words(workspace.computed.names, item)) for item in mine]
     return Section("Switching", tuple(items) or (Fact("", "No collector serves it."),))
 
 
