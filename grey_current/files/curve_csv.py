@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import csv
-import io
 import itertools
 import re
 from pathlib import Path
@@ -11,6 +9,7 @@ from pathlib import Path
 from pydantic import ValidationError
 
 from grey_current.errors import FileError
+from grey_current.files.csv_text import csv_rows, csv_text
 from grey_current.shop.fans import CurvePoints
 from grey_current.shop.limits import plain_rule
 from grey_current.units import CFM, CUBIC_METRE_PER_HOUR, INH2O, parse_number
@@ -44,26 +43,13 @@ _NUMBER = re.compile(r"-?\d+(\.\d*)?([eE][-+]?\d+)?")
 
 def load_curve(path: Path) -> CurvePoints:
     """A fan curve from a CSV file. Raises `FileError` that says line and column of what it cannot read."""
-    try:
-        if path.exists() and not path.is_file():
-            raise FileError(str(path), "is not an ordinary file", "choose a CSV file")
-        if path.stat().st_size > LARGEST:
-            raise FileError(
-                str(path), "is too large for a fan curve", "a curve has some ten lines; choose another file"
-            )
-        text = path.read_text(encoding="utf-8-sig")
-    except UnicodeDecodeError:
-        raise FileError(str(path), "is not a text file", "save the curve as CSV") from None
-    except OSError as problem:
-        why = (problem.strerror or type(problem).__name__).lower()
-        raise FileError(str(path), f"cannot be read ({why})", "check its name and permissions") from None
+    text = csv_text(path, "a fan curve", LARGEST)
     return read_curve(text, str(path))
 
 
 def read_curve(text: str, name: str) -> CurvePoints:
     """A fan curve from the text of a CSV file; `name` is for the message. Raises `FileError` as `load_curve`."""
-    delimiter = max(";\t,", key=text.partition("\n")[0].count)
-    rows = [(n, row) for n, row in enumerate(csv.reader(io.StringIO(text), delimiter=delimiter), 1) if any(row)]
+    rows = [(n, row) for n, row in enumerate(csv_rows(text, name, "the curve"), 1) if any(row)]
     if not rows:
         raise FileError(name, "is empty", 'begin with a heading such as "airflow CFM, pressure inH2O"')
     columns = _columns(rows[0][1], name, rows[0][0])

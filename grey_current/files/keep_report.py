@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import Any
 
 from grey_current.errors import FileError, InputError
-from grey_current.files.safe_write import reason
+from grey_current.files.csv_text import csv_rows, csv_text
 from grey_current.keep.answers import HowSure, band_words, cause_words, figure, likely_causes, logged_words, place_words
 from grey_current.keep.fit import usual_error
 from grey_current.keep.sure import PickupSure
@@ -190,19 +190,7 @@ def readings_csv(project: Project) -> str:
 
 def read_readings(path: Path, project: Project) -> tuple[Reading, ...]:
     """Readings from a CSV file. Raises `FileError` for one that has none, `InputError` for a line that cannot be."""
-    try:
-        if path.stat().st_size > LARGEST:
-            raise FileError(str(path), "is too large for readings", "readings are under 1 MB; choose another file")
-        text = path.read_text(encoding="utf-8-sig")
-        rows = list(csv.reader(io.StringIO(text), delimiter=max(",;\t", key=text.partition("\n")[0].count)))
-    except UnicodeDecodeError:
-        raise FileError(str(path), "is not a text file", "save the readings as CSV in UTF-8") from None
-    except csv.Error as problem:
-        raise FileError(str(path), f"is no readable CSV ({problem})", "save it again as CSV") from None
-    except OSError as problem:
-        raise FileError(
-            str(path), f"cannot be read ({reason(problem)})", "check the name and its permissions"
-        ) from None
+    rows = csv_rows(csv_text(path, "readings", LARGEST), str(path), "the readings")
     heading = [cell.strip().lower() for cell in rows[0]] if rows else []
     if any(column not in heading for column in COLUMNS[:4]):
         raise FileError(str(path), "has no heading for readings", f"begin with: {', '.join(COLUMNS)}")

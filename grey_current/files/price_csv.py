@@ -15,7 +15,7 @@ from pydantic import ValidationError
 from grey_current.build.bill import Bill
 from grey_current.design.parts.keys import part_words
 from grey_current.errors import FileError
-from grey_current.files.safe_write import reason
+from grey_current.files.csv_text import csv_rows, csv_text
 from grey_current.shop.build_plan import Price
 from grey_current.units import Display, parse_number
 
@@ -59,30 +59,13 @@ def price_list(found: Bill) -> str:
 
 def read_prices(path: Path, currency: str, wanted: Iterable[str]) -> PriceList:
     """Prices from a CSV file, matched by part key. Raises `FileError` for a file that is no price list."""
-    try:
-        if path.stat().st_size > LARGEST:
-            raise FileError(
-                str(path), "is too large for a price list", "price lists are under 2 MB; choose another file"
-            )
-        text = path.read_text(encoding="utf-8-sig")
-    except UnicodeDecodeError:
-        raise FileError(str(path), "is not a text file", "save the price list as CSV in UTF-8") from None
-    except OSError as problem:
-        raise FileError(
-            str(path), f"cannot be read ({reason(problem)})", "check the name and its permissions"
-        ) from None
+    text = csv_text(path, "a price list", LARGEST)
     return parse_prices(text, str(path), currency, wanted)
 
 
 def parse_prices(text: str, name: str, currency: str, wanted: Iterable[str]) -> PriceList:
     """Prices from the text of a CSV file; `currency` is for lines that name none. Raises `FileError`."""
-    if "\0" in text:
-        raise FileError(name, "is not a text file", "save the price list as CSV in UTF-8")
-    delimiter = max(",;\t", key=(text.partition("\n")[0]).count)
-    try:
-        rows = list(csv.reader(io.StringIO(text), delimiter=delimiter))
-    except csv.Error as problem:
-        raise FileError(name, f"is no readable CSV ({problem})", "save the price list again as CSV") from None
+    rows = csv_rows(text, name, "the price list")
     if not rows:
         raise FileError(name, "is empty", "write the parts out first, fill in the prices, and read them back")
     places = _columns(rows[0], name)

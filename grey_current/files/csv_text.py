@@ -1,0 +1,38 @@
+"""Tables that people or other programs wrote: read whole as text, parted into cells; what can go wrong with them."""
+
+from __future__ import annotations
+
+import csv
+import io
+from pathlib import Path
+
+from grey_current.errors import FileError
+from grey_current.files.safe_write import reason
+
+
+def csv_text(path: Path, what: str, largest: int) -> str:
+    """The text of a table of something, such as "a fan curve". Raises `FileError` for what is no such file."""
+    try:
+        if path.exists() and not path.is_file():
+            raise FileError(str(path), "is not an ordinary file", "choose a CSV file")
+        if path.stat().st_size > largest:
+            raise FileError(
+                str(path), f"is too large for {what}", f"those are under {largest // 1000:,} kB; choose another file"
+            )
+        return path.read_text(encoding="utf-8-sig")
+    except UnicodeDecodeError:
+        raise FileError(str(path), "is not a text file", f"save {what} as CSV in UTF-8") from None
+    except OSError as problem:
+        why = f"cannot be read ({reason(problem)})"
+        raise FileError(str(path), why, "check the name and its permissions") from None
+
+
+def csv_rows(text: str, name: str, what: str) -> list[list[str]]:
+    """The cells of all lines, parted by comma, semicolon or tab. Raises `FileError` for text that is no table."""
+    if "\0" in text:
+        raise FileError(name, "is not a text file", f"save {what} as CSV in UTF-8")
+    delimiter = max(",;\t", key=text.partition("\n")[0].count)
+    try:
+        return list(csv.reader(io.StringIO(text), delimiter=delimiter))
+    except csv.Error as problem:
+        raise FileError(name, f"is no readable CSV ({problem})", f"save {what} again as CSV") from None
