@@ -11,7 +11,7 @@ from typing import Any
 from grey_current.errors import FileError, InputError
 from grey_current.files.csv_text import csv_rows, csv_text
 from grey_current.keep.answers import HowSure, band_words, cause_words, figure, likely_causes, logged_words, place_words
-from grey_current.keep.fit import usual_error
+from grey_current.keep.fit import Asked, usual_error
 from grey_current.keep.sure import PickupSure
 from grey_current.shop.keep_edits import check_place
 from grey_current.shop.keep_plan import Reading, ReadingKind
@@ -39,17 +39,28 @@ def read_value(kind: ReadingKind, text: str, system: System) -> float:
 def made_reading(
     project: Project, asked: tuple[str, str, str], value: str, date: datetime.date, note: str = ""
 ) -> Reading:
-    """A reading of what (kind, machine that runs, place) is asked. Raises `InputError` for what is not in the shop."""
+    """A reading of what (kind, machine that runs, place) is asked, its figure as typed.
+
+    Raises `InputError` for what is not in the shop and for a figure that cannot be.
+    """
     kind = next((known for known in KINDS if known == asked[0].strip().lower()), None)
     if kind is None:
         raise InputError("kind of reading", asked[0], f"write one of: {', '.join(KINDS)}")
-    measured = read_value(kind, value, project.settings.units)
-    if not 0 < measured <= MOST[kind]:
-        most = figure(Display(project.settings.units), kind, MOST[kind])
-        raise InputError(f"{kind} measured", value, f"write more than nothing and no more than {most}")
-    error = usual_error(kind, measured)
+    return reading_of(project, (kind, *asked[1:]), read_value(kind, value, project.settings.units), date, note)
+
+
+def reading_of(project: Project, asked: Asked, value: float, date: datetime.date, note: str = "") -> Reading:
+    """A reading with its usual doubt; `value` in SI. Raises as `made_reading` does."""
+    kind, machine, place = asked
+    display = Display(project.settings.units)
+    if not 0 < value <= MOST[kind]:
+        most = figure(display, kind, MOST[kind])
+        raise InputError(
+            f"{kind} measured", exact(display, kind, value), f"write more than nothing and no more than {most}"
+        )
+    error = usual_error(kind, value)
     reading = Reading(
-        kind=kind, machine=asked[1], place=asked[2], value=measured, error=error, date=date, note=note[:LONGEST_NOTE]
+        kind=kind, machine=machine, place=place, value=value, error=error, date=date, note=note[:LONGEST_NOTE]
     )
     check_place(project, reading)
     return reading

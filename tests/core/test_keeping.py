@@ -16,11 +16,19 @@ from grey_current.air.needs import MET_FROM
 from grey_current.design.flow.assessment import assess
 from grey_current.errors import GreyCurrentError, InputError
 from grey_current.files import keep_report
-from grey_current.files.keep_report import KINDS, MOST, made_reading, read_readings, read_value, readings_csv
+from grey_current.files.keep_report import (
+    KINDS,
+    MOST,
+    made_reading,
+    read_readings,
+    read_value,
+    reading_of,
+    readings_csv,
+)
 from grey_current.files.project_file import dump, load, parse, save
 from grey_current.keep.answers import figure, how_sure, machines_through
 from grey_current.keep.faults import _all_tried, _with_open, fault_kinds, which_fault
-from grey_current.keep.fit import candidates, expected, fit, next_readings, usual_error
+from grey_current.keep.fit import Asked, candidates, expected, fit, next_readings, usual_error
 from grey_current.keep.model import Model, spreads
 from grey_current.keep.sure import sure
 from grey_current.shop import edits
@@ -30,7 +38,7 @@ from grey_current.units import CFM, INH2O, Display, parse_pressure, parse_veloci
 from tests.core.shops import demo, made_up
 
 DAY = datetime.date(2026, 3, 14)
-INLET = ("static pressure", "bandsaw", "inlet-run")
+INLET: Asked = ("static pressure", "bandsaw", "inlet-run")
 
 
 def logged(project, *readings):
@@ -342,6 +350,7 @@ def test_rubbish_is_refused_in_a_sentence(kind, text):
 @given(st.floats(5, 5000), st.sampled_from(["us", "metric"]))
 def test_figures_are_read_back_as_they_are_shown(value, system):
     display = Display(system)
+    assert reading_of(demo(), INLET, value / 1e7, DAY).value == value / 1e7
     assert parse_pressure(display.pressure(value), "us") == pytest.approx(value, abs=0.005 * INH2O + 0.5)
     assert parse_velocity(display.velocity(value / 60), "metric") == pytest.approx(value / 60, abs=0.06)
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import datetime
 
 from grey_current.desk.inspector.fields import ActionField, ChoiceField, Fact, Item, Page, Section, TextField
-from grey_current.files.keep_report import made_reading, pickup_band, read_value
+from grey_current.files.keep_report import pickup_band, read_value, reading_of
 from grey_current.keep.answers import (
     INSTRUMENT,
     HowSure,
@@ -160,10 +160,7 @@ def reading_field(workspace: Workspace, kind: ReadingKind, machine: str, place: 
     def edit(project: Project, value: float | None) -> Project:
         if value is None:
             return project
-        text = f"{value!r}"
-        unit = {"airflow": "m3/s", "velocity": "m/s"}.get(kind, "Pa")
-        made = made_reading(project, (kind, machine, place), f"{text} {unit}", datetime.date.today())
-        return with_reading(project, made)
+        return with_reading(project, reading_of(project, (kind, machine, place), value, datetime.date.today()))
 
     def read(text: str) -> float | None:
         return read_value(kind, text, units) if text.strip() else None
