@@ -13,11 +13,11 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from functools import cache
 from importlib.resources import files
+from statistics import NormalDist
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.stats import norm
 
 from grey_current.air.drawn import FAN_FLOW, FAN_PRESSURE
 from grey_current.keep.fit import Asked, asked_of, candidates, jacobian, shown, usual_error
@@ -129,7 +129,7 @@ def _all_tried(model: Model) -> list[_Tried]:
                 made.append(_Tried(kind, place, share, _with_open(model, place), {}, 1.0))
                 continue
             for quantile in SIZES:
-                factor = kind.times * float(np.exp(kind.spread * norm.ppf(quantile)))
+                factor = kind.times * float(np.exp(kind.spread * NormalDist().inv_cdf(quantile)))
                 keys = [u.key for u in model.unknowns if _is_of(u.key, kind) and u.key.partition("/")[2] == place]
                 made.append(_Tried(kind, place, share / len(SIZES), model, dict.fromkeys(keys, factor), factor))
     return made

@@ -42,6 +42,18 @@ def test_every_public_thing_has_a_docstring():
                 assert small or ast.get_docstring(node), f"{path.name}: {node.name}"
 
 
+def test_a_shop_is_open_before_the_slow_libraries_are_loaded():
+    """Each of these takes a tenth of a second or more, and is asked for when something wants it."""
+    script = (
+        "import sys\n"
+        "from grey_current.workspace.workspace import demo_workspace\n"
+        "assert demo_workspace().verdict\n"
+        "print(' '.join(n for n in ('scipy.stats', 'numba', 'ezdxf', 'pyqtgraph', 'scipy.integrate') if n in sys.modules))"
+    )
+    done = subprocess.run([sys.executable, "-c", script], capture_output=True, text=True, check=False)
+    assert done.returncode == 0 and not done.stdout.strip(), done.stdout + done.stderr
+
+
 def test_core_has_no_qt_at_all():
     """Everything but the desk imports and works with PyQt6 out of reach."""
     script = (
