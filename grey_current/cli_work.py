@@ -75,7 +75,9 @@ def _day(options: argparse.Namespace) -> int:
     jobs = now.project.work.day
     day, (best, saved) = plan_day(now, jobs), better_order(now, jobs)
     if options.json:
-        print(json.dumps(work_report.day_report(day, best, saved, room_day(now, day)), indent=1, allow_nan=False))
+        better = plan_day(now, jobs, best.jobs)
+        report = work_report.day_report(day, better, best.proven, saved, room_day(now, day))
+        print(json.dumps(report, indent=1, allow_nan=False))
     else:
         print(work_report.day_text(day, best, saved))
         print("\n".join(work_report.room_lines(room_day(now, day))))
@@ -91,7 +93,7 @@ def _room(options: argparse.Namespace) -> int:
             json.dumps({"format": "grey-current/room/1", **work_report.room_report(found)}, indent=1, allow_nan=False)
         )
     else:
-        print(work_report.room_text(found, room_changes(now, day)))
+        print(work_report.room_text(found, room_changes(now, found)))
     return FINE
 
 

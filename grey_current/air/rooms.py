@@ -18,7 +18,6 @@ import numpy as np
 from numpy.typing import NDArray
 
 Array = NDArray[np.float64]
-SINKS = ("settled", "filtered", "gone out")
 MOST_RATE = 1.0
 """1/s; more than 3,600 changes an hour is no room."""
 
@@ -113,15 +112,6 @@ def _exponential(air: RoomAir, seconds: float) -> Array:
         whole[rooms * (row + 1) : rooms * (row + 2), :rooms] = np.diag(sinks[row])
     made: Array = expm(whole * seconds)
     return made
-
-
-def steady(air: RoomAir) -> Array:
-    """The dust (mg/m³) that each room comes to in the end.
-
-    Raises as `rates`, and `LinAlgError` where nothing takes any away.
-    """
-    matrix, source, _ = rates(air)
-    return np.asarray(np.linalg.solve(matrix, -source), dtype=np.float64)
 
 
 def seconds_until(air: RoomAir, start: Sequence[float], share: float, room: int, most: float = 86_400.0) -> float:

@@ -10,7 +10,7 @@ from functools import cached_property
 
 from grey_current.build.cuts import Known, PipeCuts, cutting_list, length_key
 from grey_current.design.parts.costs import prices, unit_price
-from grey_current.design.parts.keys import GROUPS, mm
+from grey_current.design.parts.keys import GROUPS, pipe_key
 from grey_current.design.parts.owners import Owners
 from grey_current.design.parts.parts_list import Part, PartsList
 from grey_current.shop.build_plan import Owned, Price
@@ -127,7 +127,7 @@ def bill(
 
 def with_lengths(parts: Iterable[Part], cuts: Iterable[PipeCuts]) -> list[Part]:
     """Parts with pipe by the metre as the lengths that are bought, each run with its share of them."""
-    pipes = {f"pipe/{pipe.material}/{mm(pipe.diameter)}": pipe for pipe in cuts}
+    pipes = {pipe_key(pipe.material, pipe.diameter): pipe for pipe in cuts}
     made: list[Part] = []
     for part in parts:
         pipe = pipes.get(part.key)

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from grey_current.build.cutting import Bar, Cutting, cut
 from grey_current.design.parts.keys import mm
 from grey_current.design.parts.parts_list import PartsList
-from grey_current.design.parts.straights import Straight
+from grey_current.design.parts.straights import CUT_WITHIN, Straight
 from grey_current.errors import DuctworkError
 from grey_current.shop.build_edits import with_build, with_offcuts, with_owned
 from grey_current.shop.build_plan import Offcut
@@ -22,8 +22,6 @@ from grey_current.units import INCH, Display
 
 Known = dict[tuple[tuple[int, ...], tuple[int, ...], tuple[Bar, ...], int], Cutting]
 """Cuttings by what was asked: widths, how many of each, bars and kerf (ticks)."""
-CUT_WITHIN = 0.003
-"""m by which a piece may be cut otherwise and still go in. Allowance."""
 SECONDS = 4.0
 """s allowed for one material and bore; what is not proven by then is shown with its gap."""
 
@@ -110,7 +108,7 @@ def _pipe(
     bars = [Bar(ticks := math.floor(length / step + 1e-6), ticks) for length in lengths]
     real = list(lengths)
     for offcut in project.build.offcuts:
-        if offcut.material == material and abs(offcut.diameter - bore) < 1e-3:
+        if offcut.is_of(material, bore):
             bars.append(Bar(math.floor(offcut.length / step + 1e-6), 0, offcut.count))
             real.append(offcut.length)
     kerf = math.ceil(project.build.kerf / step - 1e-6)
@@ -222,8 +220,7 @@ def put_away(project: Project, cuts: Iterable[PipeCuts]) -> Project:
 
 def offcuts_of(project: Project, pipe: PipeCuts) -> list[Offcut]:
     """The offcuts of a pipe that are there."""
-    same = (o for o in project.build.offcuts if o.material == pipe.material)
-    return [offcut for offcut in same if abs(offcut.diameter - pipe.diameter) < 1e-3]
+    return [offcut for offcut in project.build.offcuts if offcut.is_of(pipe.material, pipe.diameter)]
 
 
 def length_key(pipe: PipeCuts, length: float) -> str:

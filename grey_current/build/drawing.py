@@ -153,12 +153,18 @@ def dimension_line(item: Dimension, scale: float) -> tuple[XY, XY]:
     return (item.a[0] + left[0] * by, item.a[1] + left[1] * by), (item.b[0] + left[0] * by, item.b[1] + left[1] * by)
 
 
+def readable(a: XY, b: XY) -> float:
+    """The turn (degrees) of lettering along a line that is read from below or from the right."""
+    turn = math.degrees(math.atan2(b[1] - a[1], b[0] - a[0]))
+    if turn > 90.5 or turn <= -89.5:
+        turn += 180.0 if turn <= 0 else -180.0
+    return turn
+
+
 def dimension_text(item: Dimension, scale: float) -> Text:
     """The figure over a dimension line, readable from below or from the right."""
     (ax, ay), (bx, by) = dimension_line(item, scale)
-    turn = math.degrees(math.atan2(by - ay, bx - ax))
-    if turn > 90.5 or turn <= -89.5:
-        turn += 180.0 if turn <= 0 else -180.0
+    turn = readable((ax, ay), (bx, by))
     up = math.radians(turn + 90)
     roomy = len(item.text) * SMALL * LETTER * scale / 1000 <= item.length
     lift = paper(0.8, scale) if roomy else -paper(0.8 + SMALL, scale)

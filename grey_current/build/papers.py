@@ -16,7 +16,7 @@ from grey_current.build.elevations import drop_drawings, main_drawing
 from grey_current.build.made.templates import notes, template
 from grey_current.build.phases import PhaseFacts
 from grey_current.build.plan_drawing import plan_drawing
-from grey_current.build.words import money_words, quantity_words, totals_words
+from grey_current.build.words import misfits, money_words, quantity_words, totals_words
 from grey_current.design.findings.all_findings import all_findings
 from grey_current.design.findings.verdict import verdict
 from grey_current.design.flow.assessment import Assessment
@@ -239,11 +239,8 @@ def _cuts(costs: Bill) -> Iterable[Block]:
             rows.append((f"{kind} {count}: {display.length(bar.length)}, {display.length(bar.rest)} left over",))
             rows += [("☐", f"{numbers[p.id]}", display.length(p.length), names.start(p.run)) for p in bar.pieces]
         yield Table(columns, tuple(rows))
-    for piece in costs.parts.straights:
-        if not piece.fits:
-            yield Said(
-                f"{names.start(piece.run)}: no room for pipe, its fittings are {display.length(-piece.free)} too long."
-            )
+    for line in misfits(costs):
+        yield Said(line)
 
 
 def _gates(now: Assessment) -> list[PaperSection]:

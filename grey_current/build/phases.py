@@ -14,7 +14,7 @@ from grey_current.design.flow.assessment import assess
 from grey_current.design.flow.scenarios import Scenario
 from grey_current.design.judgement import Judgement, judge
 from grey_current.design.parts.costs import Cost, cost_of, extra_cost, prices
-from grey_current.design.parts.keys import GROUPS, mm
+from grey_current.design.parts.keys import GROUPS, pipe_key
 from grey_current.design.parts.parts_list import Part, PartsList
 from grey_current.design.parts.phase_order import phase_of
 from grey_current.design.parts.straights import Straight
@@ -90,13 +90,14 @@ def phase_facts(
 
 
 class _Store:
-    """What was bought so far, by part key; the pieces that were cut; the offcuts that are left."""
+    """What was bought so far, by part key; the pieces that were cut; the offcuts that are left; what stood last."""
 
     def __init__(self, project: Project, known: Known) -> None:
         self.known = known
         self.has: dict[str, float] = defaultdict(float, {item.key: item.had for item in project.build.owned})
         self.pieces: dict[str, float] = {}
         self.shop = project
+        self.parts: PartsList | None = None
 
 
 def _facts(project: Project, number: int, phase: Phase, store: _Store, before: list[PhaseFacts]) -> PhaseFacts:
@@ -116,10 +117,10 @@ def _facts(project: Project, number: int, phase: Phase, store: _Store, before: l
     lengths = [part for part in with_lengths([p for p in pipe if p.uses], cuts) if not part.key.startswith("pipe/")]
     if number == 1:
         lengths = with_used(lengths, project.build.owned)
-    waste = _waste(store, needed, pieces, before)
+    waste = _waste(store, needed, pieces)
     for part in (*bought, *lengths):
         store.has[part.key] += 0.0 if part.key.startswith("length/") else part.quantity
-    store.pieces = pieces
+    store.pieces, store.parts = pieces, parts
     store.shop = _with_rests(with_rest, cuts)
     book = prices(project)
     everything = sorted((*bought, *lengths), key=lambda part: GROUPS.index(part.group))
@@ -137,13 +138,9 @@ def _of_pieces(part: Part, pieces: Iterable[Straight]) -> Part:
     """A pipe by the metre with only the pieces that are new in a phase."""
     uses: dict[str, float] = defaultdict(float)
     for piece in pieces:
-        if part.key == _pipe_key(piece):
+        if part.key == pipe_key(piece.material, piece.diameter):
             uses[piece.run] += piece.length
     return Part(part.key, math.fsum(uses.values()), tuple(uses.items()))
-
-
-def _pipe_key(piece: Straight) -> str:
-    return f"pipe/{piece.material}/{mm(piece.diameter)}"
 
 
 def _with_rests(shop: Project, cuts: Iterable[PipeCuts]) -> Project:
@@ -153,7 +150,7 @@ def _with_rests(shop: Project, cuts: Iterable[PipeCuts]) -> Project:
         rests[material, bore].append(length)
     used = {(pipe.material, pipe.diameter): [bar.length for bar in pipe.bars if bar.owned] for pipe in cuts}
     for item in shop.build.offcuts:
-        key = next((k for k in used if k[0] == item.material and abs(k[1] - item.diameter) < 1e-3), None)
+        key = next((k for k in used if item.is_of(*k)), None)
         left = item.count - (used[key].count(item.length) if key else 0)
         rests[key or (item.material, item.diameter)] += [item.length] * left
     made = shop
@@ -162,24 +159,22 @@ def _with_rests(shop: Project, cuts: Iterable[PipeCuts]) -> Project:
     return made
 
 
-def _waste(
-    store: _Store, needed: dict[str, Part], pieces: dict[str, float], before: list[PhaseFacts]
-) -> tuple[Part, ...]:
+def _waste(store: _Store, needed: dict[str, Part], pieces: dict[str, float]) -> tuple[Part, ...]:
     """What stood after the phase before and stands no more: parts that are left over, pieces cut for nothing."""
-    if not before:
+    if store.parts is None:
         return ()
     found = []
-    for part in PartsList(before[-1].project).parts:
+    for part in store.parts.parts:
         now = needed[part.key].quantity if part.key in needed else 0.0
         if not part.key.startswith("pipe/") and part.quantity > now + LEAST_WASTE:
             found.append(replace(part, quantity=part.quantity - now))
     gone = [
         piece
-        for piece in PartsList(before[-1].project).straights
+        for piece in store.parts.straights
         if piece.id in store.pieces and abs(pieces.get(piece.id, -1.0) - piece.length) > LEAST_WASTE
     ]
-    for key in sorted({_pipe_key(piece) for piece in gone}):
-        uses = tuple((piece.run, piece.length) for piece in gone if _pipe_key(piece) == key)
+    for key in sorted({pipe_key(piece.material, piece.diameter) for piece in gone}):
+        uses = tuple((piece.run, piece.length) for piece in gone if pipe_key(piece.material, piece.diameter) == key)
         found.append(Part(key, math.fsum(length for _, length in uses), uses))
     return tuple(found)
 

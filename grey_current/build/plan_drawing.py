@@ -18,7 +18,9 @@ from grey_current.build.drawing import (
     Item,
     Path,
     Text,
+    dimension_text,
     paper,
+    readable,
 )
 from grey_current.design.parts.straights import Straight
 from grey_current.design.parts.takeoffs import is_hose
@@ -191,9 +193,7 @@ def _lettering(project: Project, free: Free, scale: float) -> Iterator[Item]:
 
 def _beside(a: XY, b: XY, text: str, half: float, scale: float) -> Iterator[Text]:
     """Places for lettering along a line: over it and under it, in the middle and at the thirds."""
-    turn = math.degrees(math.atan2(b[1] - a[1], b[0] - a[0]))
-    if turn > 90.5 or turn <= -89.5:
-        turn += 180.0 if turn <= 0 else -180.0
+    turn = readable(a, b)
     up = math.radians(turn + 90)
     for share in (0.5, 0.3, 0.7):
         x, y = a[0] + (b[0] - a[0]) * share, a[1] + (b[1] - a[1]) * share
@@ -213,11 +213,6 @@ def _lengths(project: Project, free: Free, scale: float) -> Iterator[Item]:
         clear = run.diameter / 2 * 1000 / scale + 3.5
         for offset in (clear, -clear):
             made = Dimension(a[:2], b[:2], text, offset)
-            x, y = (made.a[0] + made.b[0]) / 2, (made.a[1] + made.b[1]) / 2
-            far = math.dist(made.a, made.b)
-            nx, ny = -(made.b[1] - made.a[1]) / far, (made.b[0] - made.a[0]) / far
-            by = paper(offset + math.copysign(1.0, offset), scale)
-            turn = math.degrees(math.atan2(made.b[1] - made.a[1], made.b[0] - made.a[0])) % 180
-            if free.takes(Text((x + nx * by, y + ny * by), text, SMALL, "middle", turn if turn <= 90 else turn - 180)):
+            if free.takes(dimension_text(made, scale)):
                 yield made
                 break

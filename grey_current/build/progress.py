@@ -25,11 +25,15 @@ class Progress:
         return self.done / self.asked if self.asked else 0.0
 
 
-def progress(project: Project, parts: PartsList) -> Progress | None:
-    """How far the first unfinished phase is, or the last one; None where nothing is ticked yet. Raises nothing."""
+def begun(project: Project) -> bool:
+    """Whether anything is ticked."""
     plan = project.build
-    if not (plan.cut or plan.mounted or plan.sealed):
-        return None
+    return bool(plan.cut or plan.mounted or plan.sealed)
+
+
+def progress(project: Project, parts: PartsList) -> Progress:
+    """How far the first unfinished phase is, or the last one. Raises nothing."""
+    plan = project.build
     phases = phase_of(project)
     cut, mounted, sealed = {item.piece for item in plan.cut}, set(plan.mounted), set(plan.sealed)
     last = max((*phases.values(), len(plan.phases)), default=1)

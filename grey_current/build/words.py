@@ -5,6 +5,7 @@ from __future__ import annotations
 from grey_current.build.bill import Bill
 from grey_current.design.parts.keys import part_words
 from grey_current.design.parts.parts_list import Part
+from grey_current.shop.names import Names
 from grey_current.units import FOOT, Display
 
 
@@ -24,6 +25,16 @@ def served_words(met: int, served: int, asked: int) -> str:
     """How many machines get their air in a phase, and whose chips are carried too."""
     carried = f", chips carried for {served}" if served < met else ""
     return f"air enough for {met} of {asked}{carried}"
+
+
+def misfits(found: Bill) -> list[str]:
+    """The places where fittings leave no room for pipe, a sentence each."""
+    names, display = Names(found.parts.project), Display(found.parts.project.settings.units)
+    return [
+        f"No room for pipe in {names.of(piece.run)}: its fittings are {display.length(-piece.free)} too long together."
+        for piece in found.parts.straights
+        if not piece.fits
+    ]
 
 
 def totals_words(found: Bill) -> list[str]:

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from importlib import import_module
 
 from grey_current.desk.floor.air_tool import AirTool
 from grey_current.desk.floor.build_tool import BuildTool
@@ -56,61 +57,38 @@ def _lever_frame(workspace: Workspace, palette: Palette, library: Library) -> St
     return LeverFrame(workspace, palette)
 
 
-def _build_strip(workspace: Workspace, palette: Palette, library: Library) -> StripPanel:
-    del library
-    from grey_current.desk.strips.build_strip import BuildStrip  # noqa: PLC0415 - not needed for the first picture
+def _later_strip(name: str, kind: str) -> StripMaker:
+    """A strip whose module is loaded when it is first shown: the window is up sooner."""
 
-    return BuildStrip(workspace, palette)
+    def make(workspace: Workspace, palette: Palette, library: Library) -> StripPanel:
+        del library
+        made: StripPanel = getattr(import_module(f"grey_current.desk.strips.{name}"), kind)(workspace, palette)
+        return made
 
-
-def _day_strip(workspace: Workspace, palette: Palette, library: Library) -> StripPanel:
-    del library
-    from grey_current.desk.strips.day_strip import DayStrip  # noqa: PLC0415 - not needed for the first picture
-
-    return DayStrip(workspace, palette)
+    return make
 
 
-def _sure_strip(workspace: Workspace, palette: Palette, library: Library) -> StripPanel:
-    del library
-    from grey_current.desk.strips.sure_strip import SureStrip  # noqa: PLC0415 - not needed for the first picture
+def _later_page(name: str) -> Callable[[Workspace], Page | None]:
+    """The same for a stage's page."""
 
-    return SureStrip(workspace, palette)
+    def page(workspace: Workspace) -> Page | None:
+        made: Page | None = import_module(f"grey_current.desk.inspector.{name}").stage_page(workspace)
+        return made
 
-
-def _keep_page(workspace: Workspace) -> Page | None:
-    from grey_current.desk.inspector import keep_pages  # noqa: PLC0415 - not needed for the first picture
-
-    return keep_pages.stage_page(workspace)
-
-
-def _work_page(workspace: Workspace) -> Page | None:
-    from grey_current.desk.inspector import work_pages  # noqa: PLC0415 - not needed for the first picture
-
-    return work_pages.stage_page(workspace)
-
-
-def _build_page(workspace: Workspace) -> Page | None:
-    from grey_current.desk.inspector import build_pages  # noqa: PLC0415 - not needed for the first picture
-
-    return build_pages.stage_page(workspace)
-
-
-def _match_chart(workspace: Workspace, palette: Palette, library: Library) -> StripPanel:
-    del library
-    from grey_current.desk.strips.match_chart import MatchChart  # noqa: PLC0415 - the plotting library is slow to load
-
-    return MatchChart(workspace, palette)
+    return page
 
 
 STAGE_VIEWS: dict[str, StageView] = {
     "shop": StageView("building", ShopTool, building_strip, shop_pages.shop_page),
     "machines": StageView("machines", MachinesTool, machine_strip, machine_page.stage_page),
-    "collector": StageView("bodies", MachinesTool, _match_chart, collector_page.stage_page),
+    "collector": StageView(
+        "bodies", MachinesTool, _later_strip("match_chart", "MatchChart"), collector_page.stage_page
+    ),
     "air": StageView("air", AirTool, _run_strip, air_pages.stage_page, compares=True),
     "gates": StageView("air", AirTool, _lever_frame, air_pages.stage_page, compares=True),
-    "build": StageView("air", BuildTool, _build_strip, _build_page),
-    "work": StageView("air", WorkTool, _day_strip, _work_page),
-    "keep": StageView("air", KeepTool, _sure_strip, _keep_page),
+    "build": StageView("air", BuildTool, _later_strip("build_strip", "BuildStrip"), _later_page("build_pages")),
+    "work": StageView("air", WorkTool, _later_strip("day_strip", "DayStrip"), _later_page("work_pages")),
+    "keep": StageView("air", KeepTool, _later_strip("sure_strip", "SureStrip"), _later_page("keep_pages")),
 }
 
 

@@ -2,17 +2,16 @@
 
 from __future__ import annotations
 
-import csv
-import io
 from collections.abc import Iterable, Sequence
 from typing import Any
 
 from grey_current.build.bill import Bill, Line
 from grey_current.build.cuts import PipeCuts, numbered, proof_words
 from grey_current.build.phases import PhaseFacts
-from grey_current.build.words import money_words, quantity_words, served_words, totals_words
+from grey_current.build.words import misfits, money_words, quantity_words, served_words, totals_words
 from grey_current.design.parts.keys import part_words
 from grey_current.design.parts.straights import Straight
+from grey_current.files.csv_text import csv_of
 from grey_current.shop.catalogue import materials
 from grey_current.shop.model import Project
 from grey_current.shop.names import Names
@@ -36,23 +35,13 @@ def parts_text(found: Bill) -> str:
             lines += ["", group]
         lines.append(f"  {_line_words(line, display, currency)}")
     lines += ["", *totals_words(found)]
-    return "\n".join([*lines, *_misfits(found), "", ESTIMATE])
+    return "\n".join([*lines, *misfits(found), "", ESTIMATE])
 
 
 def _line_words(line: Line, display: Display, currency: str) -> str:
     words = f"{quantity_words(line.part, display):>8}  {part_words(line.part.key, display):<62}"
     there = f"  ({line.had + line.bought:g} there)" if line.had + line.bought else ""
     return f"{words} {money_words(line.sum, currency):>14}{there}"
-
-
-def _misfits(found: Bill) -> list[str]:
-    project = found.parts.project
-    names, display = Names(project), Display(project.settings.units)
-    bad = [piece for piece in found.parts.straights if not piece.fits]
-    return [
-        f"No room for pipe in {names.of(piece.run)}: its fittings are {display.length(-piece.free)} too long together."
-        for piece in bad
-    ]
 
 
 def parts_csv(found: Bill) -> str:
@@ -75,7 +64,7 @@ def parts_csv(found: Bill) -> str:
         )
         for line in found.lines
     ]
-    return csv_text(heading, rows)
+    return csv_of(heading, rows)
 
 
 def parts_report(found: Bill) -> dict[str, Any]:
@@ -163,7 +152,7 @@ def cuts_csv(project: Project, cuts: Sequence[PipeCuts]) -> str:
         for piece in bar.pieces
     ]
     heading = ("number", "piece", "place", "material", "bore_mm", "length_mm", "length", "bar", "bar_mm", "bar_is")
-    return csv_text(heading, rows)
+    return csv_of(heading, rows)
 
 
 def cuts_report(project: Project, cuts: Sequence[PipeCuts]) -> dict[str, Any]:
@@ -265,13 +254,4 @@ def phases_csv(project: Project, phases: Iterable[PhaseFacts]) -> str:
         for facts in phases
         for part in facts.bought
     ]
-    return csv_text(("phase", "phase_name", "part", "name", "quantity", "unit"), rows)
-
-
-def csv_text(heading: Sequence[object], rows: Iterable[Sequence[object]]) -> str:
-    """Rows as CSV text."""
-    out = io.StringIO()
-    write = csv.writer(out, lineterminator="\n")
-    write.writerow(heading)
-    write.writerows(rows)
-    return out.getvalue()
+    return csv_of(("phase", "phase_name", "part", "name", "quantity", "unit"), rows)

@@ -1,9 +1,10 @@
-"""Tables that people or other programs wrote: read whole as text, parted into cells; what can go wrong with them."""
+"""Tables as CSV: those that people or other programs wrote, with what can go wrong, and those that are written here."""
 
 from __future__ import annotations
 
 import csv
 import io
+from collections.abc import Iterable, Sequence
 from pathlib import Path
 
 from grey_current.errors import FileError
@@ -36,3 +37,12 @@ def csv_rows(text: str, name: str, what: str) -> list[list[str]]:
         return list(csv.reader(io.StringIO(text), delimiter=delimiter))
     except csv.Error as problem:
         raise FileError(name, f"is no readable CSV ({problem})", f"save {what} again as CSV") from None
+
+
+def csv_of(heading: Sequence[object], rows: Iterable[Sequence[object]]) -> str:
+    """Rows under a heading as CSV text."""
+    out = io.StringIO()
+    write = csv.writer(out, lineterminator="\n")
+    write.writerow(heading)
+    write.writerows(rows)
+    return out.getvalue()

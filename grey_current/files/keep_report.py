@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-import csv
 import datetime
-import io
 from pathlib import Path
 from typing import Any
 
 from grey_current.errors import FileError, InputError
-from grey_current.files.csv_text import csv_rows, csv_text
+from grey_current.files.csv_text import csv_of, csv_rows, csv_text
 from grey_current.keep.answers import HowSure, band_words, cause_words, figure, likely_causes, logged_words, place_words
 from grey_current.keep.fit import Asked, usual_error
 from grey_current.keep.sure import PickupSure
@@ -191,12 +189,13 @@ def exact(display: Display, kind: ReadingKind, value: float) -> str:
 def readings_csv(project: Project) -> str:
     """The readings as CSV, one a line, in the project's units."""
     display = Display(project.settings.units)
-    out = io.StringIO()
-    write = csv.writer(out, lineterminator="\n")
-    write.writerow(COLUMNS)
-    for r in project.keep.readings:
-        write.writerow((r.kind, r.machine, r.place, exact(display, r.kind, r.value), r.date.isoformat(), r.note))
-    return out.getvalue()
+    return csv_of(
+        COLUMNS,
+        (
+            (r.kind, r.machine, r.place, exact(display, r.kind, r.value), r.date.isoformat(), r.note)
+            for r in project.keep.readings
+        ),
+    )
 
 
 def read_readings(path: Path, project: Project) -> tuple[Reading, ...]:

@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-import csv
 import datetime
-import io
 import re
 from collections.abc import Iterable
 from dataclasses import dataclass
@@ -15,7 +13,7 @@ from pydantic import ValidationError
 from grey_current.build.bill import Bill
 from grey_current.design.parts.keys import part_words
 from grey_current.errors import FileError
-from grey_current.files.csv_text import csv_rows, csv_text
+from grey_current.files.csv_text import csv_of, csv_rows, csv_text
 from grey_current.shop.build_plan import Price
 from grey_current.units import Display, parse_number
 
@@ -45,16 +43,14 @@ def price_list(found: Bill) -> str:
     """The bill as CSV, one part a line, to be filled in or sent to a dealer."""
     project = found.parts.project
     display = Display(project.settings.units)
-    out = io.StringIO()
-    write = csv.writer(out, lineterminator="\n")
-    write.writerow(COLUMNS)
+    rows = []
     for line in found.lines:
         key = line.part.key
         price = "" if line.price is None else f"{line.price:g}"
         date = line.entry.date.isoformat() if line.entry is not None else ""
         quantity = f"{line.part.quantity:.3f}".rstrip("0").rstrip(".")
-        write.writerow((key, part_words(key, display), quantity, line.part.unit, price, project.build.currency, date))
-    return out.getvalue()
+        rows.append((key, part_words(key, display), quantity, line.part.unit, price, project.build.currency, date))
+    return csv_of(COLUMNS, rows)
 
 
 def read_prices(path: Path, currency: str, wanted: Iterable[str]) -> PriceList:

@@ -102,13 +102,13 @@ def change_lines(changes: Sequence[RoomChange]) -> list[str]:
     return [f"  -{c.less:.0%}  {c.change.words}" + (f"; {c.costs}" if c.costs else "") for c in changes]
 
 
-def day_report(day: Day, best: Order, saved: float, found: RoomDay) -> dict[str, Any]:
-    """A day as plain values, SI units."""
+def day_report(day: Day, better: Day, proven: bool, saved: float, found: RoomDay) -> dict[str, Any]:
+    """A day as plain values, SI units, beside the same in its better order."""
     return {
         "format": "grey-current/day/1",
         "order": [day.jobs[n].machine for n in day.order],
-        "best_order": [day.jobs[n].machine for n in best.jobs],
-        "proven": best.proven,
+        "best_order": [day.jobs[n].machine for n in better.order],
+        "proven": proven,
         "moves": [
             {"at_s": round(s.starts, 1), "seconds": round(s.seconds, 1), "words": s.words}
             for s in day.steps
@@ -117,28 +117,13 @@ def day_report(day: Day, best: Order, saved: float, found: RoomDay) -> dict[str,
         "seconds": round(day.move_seconds, 1),
         "seconds_saved": round(saved, 1),
         "swaps": day.hose_swaps,
-        "swaps_saved": max(day.hose_swaps - best_swaps(day, best), 0),
+        "swaps_saved": max(day.hose_swaps - better.hose_swaps, 0),
         "bin_litres": {collector: round(litres, 1) for collector, litres in day.bins.items()},
         "kwh": round(day.kwh, 3),
         "run_on_s": {m: round(s, 1) if math.isfinite(s) else None for m, s in day.run_on.items()},
         "dose_db_a": round(day.dose, 1) if math.isfinite(day.dose) else None,
         **room_report(found),
     }
-
-
-def best_swaps(day: Day, best: Order) -> int:
-    """Hose swaps in the best order, counted as the day counts them."""
-    hoses = [run for run in day.project.runs if run.also_serves]
-    swaps = 0
-    for run in hoses:
-        hangs = run.start
-        for number in best.jobs:
-            mine = next(
-                (ref for ref in (run.start, *run.also_serves) if ref.startswith(f"{day.jobs[number].machine}/")), None
-            )
-            if mine is not None and mine != hangs:
-                swaps, hangs = swaps + 1, mine
-    return swaps
 
 
 def room_report(found: RoomDay) -> dict[str, Any]:

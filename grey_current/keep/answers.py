@@ -19,6 +19,8 @@ from grey_current.shop.names import Names, capital
 from grey_current.units import Display
 
 LEAST_TAKEN, LEAST_CHANCE = 0.005, 0.05
+SHOWN = 3
+"""Readings that are asked for at once, listed and marked on the floor."""
 Standing = Literal["followed", "aside", "gone"]
 
 

@@ -19,7 +19,14 @@ Array = NDArray[np.float64]
 DRAWS, MOST_DRAWS = 400, 20_000
 LOW, HIGH = 0.1, 0.9
 """The share of draws under each end of a band: eight in ten lie inside."""
-LIKELY = ((0.9, "enough"), (0.6, "likely enough"), (0.4, "as likely as not"), (0.1, "likely short"), (0.0, "short"))
+LIKELY_ENOUGH, LIKELY_SHORT = 0.6, 0.1
+LIKELY = (
+    (0.9, "enough"),
+    (LIKELY_ENOUGH, "likely enough"),
+    (0.4, "as likely as not"),
+    (LIKELY_SHORT, "likely short"),
+    (0.0, "short"),
+)
 """From which chance on a need is said to be what."""
 NAMED, LEAST_SAID = 3, 0.01
 

@@ -74,7 +74,7 @@ def with_stock(project: Project, material: str, lengths: tuple[float, ...]) -> P
 
 def with_offcuts(project: Project, material: str, diameter: float, lengths: tuple[float, ...]) -> Project:
     """The project with other offcuts (m) of a pipe that are there already."""
-    same = [o for o in project.build.offcuts if o.material == material and abs(o.diameter - diameter) < 1e-3]
+    same = [offcut for offcut in project.build.offcuts if offcut.is_of(material, diameter)]
     others = tuple(item for item in project.build.offcuts if item not in same)
     counted = {length: lengths.count(length) for length in sorted(set(lengths))}
     new = [Offcut(material=material, diameter=diameter, length=n, count=c) for n, c in counted.items()]

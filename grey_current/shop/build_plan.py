@@ -17,6 +17,8 @@ Money = Annotated[float, Field(ge=0, le=1e7)]
 Currency = Annotated[str, StringConstraints(pattern=r"^[A-Z]{3}$")]
 PhaseNumber = Annotated[int, Field(ge=1, le=9)]
 MOST_PHASES = 9
+SAME_BORE = 1e-3
+"""m within which two bores are one."""
 
 
 class Price(Value):
@@ -60,6 +62,10 @@ class Offcut(Value):
     diameter: Bore
     length: Annotated[float, Field(ge=0.05, le=12, description="m")]
     count: Annotated[int, Field(ge=1, le=100)] = 1
+
+    def is_of(self, material: str, diameter: float) -> bool:
+        """Whether it is of a pipe of a material and bore (m)."""
+        return self.material == material and abs(self.diameter - diameter) < SAME_BORE
 
 
 class OwnSize(Value):

@@ -15,8 +15,7 @@ from grey_current.design.flow.fittings import fan_curve
 from grey_current.design.flow.gates import open_gates, own_gates
 from grey_current.design.flow.scenarios import arrangement, scenario_of
 from grey_current.design.space.hose_reach import DROP_HOURS, SWAP_SECONDS, swaps
-from grey_current.design.supply.circuits import draw
-from grey_current.shop.duct_graph import downstream_ends
+from grey_current.design.supply.circuits import draw, machines_of_collectors
 from grey_current.shop.ducts import Run
 from grey_current.shop.machines import Machine
 from grey_current.shop.model import Project
@@ -24,7 +23,7 @@ from grey_current.shop.names import Names
 from grey_current.shop.work_plan import DayJob
 from grey_current.standins.switches import CurrentSwitch, Remote, Span, Switch
 from grey_current.work.day_text import job_name
-from grey_current.work.materials import Made, made, woods
+from grey_current.work.materials import Made, density_of, made
 from grey_current.work.order import Costs, Order, Task, best_order, seconds_of
 from grey_current.work.run_on import run_on
 
@@ -34,8 +33,6 @@ PACE = 1.2
 """m/s that one walks in a workshop. Allowance."""
 WHEELS_SECONDS = 45.0
 """s to roll a machine out to its working place, or back. Allowance."""
-USUAL_DENSITY = 600.0
-"""kg/m³ where no wood is said. Allowance."""
 FULL = 2 / 3
 """Share of a bin from which it is to be emptied: over-full it sends everything to the filter."""
 NOISE = {"blade": 95.0, "segmented": 88.0, "straight knives": 97.0, "abrasive": 85.0}
@@ -166,14 +163,10 @@ def noise_of(machine: Machine) -> float:
 
 def served_by_collectors(project: Project) -> dict[str, tuple[str, ...]]:
     """For each machine the collectors that its pickups lead to."""
-    found: dict[str, list[str]] = {}
-    for collector in project.collector:
-        for run in downstream_ends(project, collector):
-            item = project.run[run]
-            for ref in (item.start, item.end, *item.also_serves):
-                if ref in project.pickup:
-                    found.setdefault(ref.split("/", maxsplit=1)[0], []).append(collector)
-    return {machine: tuple(dict.fromkeys(collectors)) for machine, collectors in found.items()}
+    served = machines_of_collectors(project) if project.runs else {}
+    return {
+        m: tuple(c for c in served if m in served[c]) for m in project.machine if any(m in s for s in served.values())
+    }
 
 
 # -- the search's view of a day
@@ -322,8 +315,7 @@ def _made(project: Project, job: DayJob) -> Made:
     machine = project.machine.get(job.machine)
     if machine is None:
         return Made(0.0, 0.0, 0.0)
-    density = woods()[job.wood].density if job.wood in woods() else USUAL_DENSITY
-    return made(machine, job.minutes, density, "mid", job.litres)
+    return made(machine, job.minutes, density_of(job.wood), "mid", job.litres)
 
 
 def switch_of(project: Project, collector: str) -> Switch:
@@ -349,9 +341,8 @@ def _kwh(now: Assessment, steps: Sequence[Step], on: dict[str, list[Span]]) -> f
     project, total = now.project, 0.0
     for collector, spans in on.items():
         item = project.collector[collector]
-        flows = [a.systems[collector].airflow for a in now.counted.answers if collector in a.systems and a.converged]
         rated = item.motor.power if item.motor else 0.0
-        power = shaft_power(fan_curve(item.fan, now.air), max(flows, default=0.0), rated) / EFFICIENCY
+        power = shaft_power(fan_curve(item.fan, now.air), now.counted.most_airflow(collector), rated) / EFFICIENCY
         total += power * sum(end - start for start, end in spans)
     for step in steps:
         drawn = draw(project, project.machine[step.machine]) if step.machine in project.machine else None

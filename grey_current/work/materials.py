@@ -15,6 +15,8 @@ from grey_current.shop.values import Name, Value
 
 Guess = Literal["low", "mid", "high"]
 GUESSES: tuple[Guess, ...] = ("low", "mid", "high")
+USUAL_DENSITY = 600.0
+"""kg/m³ where no wood is said. Allowance."""
 
 
 class Wood(Value):
@@ -42,6 +44,16 @@ def wood_by_word(word: str) -> Wood | None:
 def _data(name: str) -> dict[str, Any]:
     found: dict[str, Any] = json.loads((files("grey_current.work") / "data" / name).read_text(encoding="utf-8"))
     return found
+
+
+def density_of(wood: str | None) -> float:
+    """The density (kg/m³) of a wood by its name; a usual one where none is said."""
+    return woods()[wood].density if wood in woods() else USUAL_DENSITY
+
+
+def opposite(guess: Guess) -> Guess:
+    """The guess for what works against something: much settles where little dust is guessed."""
+    return GUESSES[-1 - GUESSES.index(guess)]
 
 
 def allowance(name: str, guess: Guess) -> float:

@@ -30,11 +30,11 @@ from grey_current.work.materials import (
     Guess,
     allowance,
     caught_share,
+    density_of,
     filter_lets_through,
-    fine_share,
-    solid_mass,
+    made,
+    opposite,
     together,
-    woods,
 )
 
 AFTER = 4 * 3600.0
@@ -135,11 +135,11 @@ def stretches(now: Assessment, day: Day, guess: Guess) -> list[RoomAir]:
         marks.update(t for span in spans for t in span)
     times = sorted(t for t in marks if 0 <= t <= until)
     doors = _doors(project)
-    made = []
-    for a, b in itertools.pairwise(times):
-        if b - a > 1e-6:
-            made.append(_stretch(now, day, guess, (a + b) / 2, b - a, cleaning, doors))
-    return made
+    return [
+        _stretch(now, day, guess, (a + b) / 2, b - a, cleaning, doors)
+        for a, b in itertools.pairwise(times)
+        if b - a > 1e-6
+    ]
 
 
 def _stretch(
@@ -156,8 +156,7 @@ def _stretch(
     volumes = [volume(room) for room in project.rooms]
     source, filtered, out = [0.0] * count, [0.0] * count, [0.0] * count
     exchange = [[0.0] * count for _ in range(count)]
-    slow: Guess = {"low": "high", "mid": "mid", "high": "low"}[guess]  # type: ignore[assignment]
-    settling = [abs(area(room.outline)) * allowance("settling", slow) for room in project.rooms]
+    settling = [abs(area(room.outline)) * allowance("settling", opposite(guess)) for room in project.rooms]
     for i in range(count):
         out[i] += project.work.windows * volumes[i] / 3600
     for i, j, flow in doors:
@@ -188,11 +187,9 @@ def _work(now: Assessment, day: Day, guess: Guess, job: int, source: list[float]
     """What a job puts into the air of its room, and what comes back through the collector's filter."""
     project, item = now.project, day.jobs[job]
     machine = project.machine[item.machine]
-    density = woods()[item.wood].density if item.wood in woods() else 600.0
-    mass = solid_mass(day.made[job].litres, density) * 1e6 * fine_share(machine, guess)
-    less: Guess = {"low": "high", "mid": "mid", "high": "low"}[guess]  # type: ignore[assignment]
-    caught = caught_by(now, machine, less)
-    rate = mass / (item.minutes * 60)
+    fine = made(machine, item.minutes, density_of(item.wood), guess, item.litres).fine
+    caught = caught_by(now, machine, opposite(guess))
+    rate = fine / (item.minutes * 60)
     source[_room_at(project, (machine.x, machine.y))] += rate * (1 - caught)
     answer = now.of_machine.get(machine.id)
     for collector in answer.systems if answer is not None else ():
@@ -214,8 +211,7 @@ def _collector(
     project = now.project
     answer = now.of_machine.get(machine)
     system = answer.systems.get(unit.id) if answer is not None and answer.converged else None
-    flows = [a.systems[unit.id].airflow for a in now.counted.answers if unit.id in a.systems and a.converged]
-    airflow = max(system.airflow if system is not None else max(flows, default=0.0), 0.0)
+    airflow = max(system.airflow if system is not None else now.counted.most_airflow(unit.id), 0.0)
     item = project.machine.get(machine)
     here = _room_at(project, (item.x, item.y)) if item is not None else _home(project, unit)
     if unit.exhausts == "outdoors":
@@ -319,11 +315,9 @@ class RoomChange:
         return 1 - self.after / self.before if self.before > 0 else 0.0
 
 
-def room_changes(now: Assessment, day: Day, wanted: Callable[[], bool] = lambda: True) -> list[RoomChange]:
-    """What one change would be worth to the air of the worst room, the best first; none that is worth little."""
-    found = []
-    base = room_day(now, day)
-    room = base.worst_room
+def room_changes(now: Assessment, base: RoomDay, wanted: Callable[[], bool] = lambda: True) -> list[RoomChange]:
+    """What one change would be worth to the air of the worst room of a day, the best first; none worth little."""
+    found, day, room = [], base.day, base.worst_room
     before = base.dose(room)
     if before <= 0:
         return []
@@ -382,9 +376,8 @@ def _half_closed(ref: str, capture: Capture) -> Callable[[Project], Project]:
 
 def _heat_words(now: Assessment, unit: Collector) -> str:
     """What blowing outdoors costs: warmth, and the danger beside a flue."""
-    flows = [a.systems[unit.id].airflow for a in now.counted.answers if unit.id in a.systems and a.converged]
     outdoors = unit.replaced(exhausts="outdoors")
-    heat = make_up_air(now.project, outdoors, max(flows, default=0.0), now.air).heat
+    heat = make_up_air(now.project, outdoors, now.counted.most_airflow(unit.id), now.air).heat
     burns = ", and never beside a flue" if any(f.kind in HOT for f in now.project.features) else ""
     return f"{heat / 1000:.1f} kW of warmth goes with it{burns}"
 
@@ -414,11 +407,11 @@ def minutes_words(seconds: float) -> str:
 
 def shares_of(found: RoomDay) -> Sequence[tuple[str, float]]:
     """What became of the dust by the end: its words and its share of what was made."""
-    made = found.mid.made or 1.0
-    settled, filtered, gone = (float(row.sum()) / made for row in found.mid.sinks)
+    whole = found.mid.made or 1.0
+    settled, filtered, gone = (float(row.sum()) / whole for row in found.mid.sinks)
     return (
         ("settled on things", settled),
         ("filtered", filtered),
         ("gone out", gone),
-        ("still in the air", found.mid.left / made),
+        ("still in the air", found.mid.left / whole),
     )

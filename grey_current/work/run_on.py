@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 
 from grey_current.air.pieces import Straight
-from grey_current.design.flow.assessment import Assessment, ScenarioAir
+from grey_current.design.flow.assessment import ScenarioAir
 
 SLIP = 0.7
 """Velocity of a chip over that of the air that carries it. AIR.md 9; allowance."""
@@ -36,9 +36,3 @@ def run_on(answer: ScenarioAir) -> float:
                 total += piece.length / (SLIP * velocity) if velocity > STILL else math.inf
         longest = max(longest, total)
     return longest
-
-
-def run_ons(now: Assessment) -> dict[str, float]:
-    """The run-on that each machine with a duct asks for (s), by its id."""
-    found = {machine: run_on(answer) for machine, answer in now.of_machine.items()}
-    return {machine: seconds for machine, seconds in found.items() if seconds > 0}

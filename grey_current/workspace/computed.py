@@ -11,7 +11,7 @@ from typing import Any, TypeVar
 from grey_current.build.bill import Bill, bill
 from grey_current.build.cuts import Known
 from grey_current.build.phases import PhaseFacts
-from grey_current.build.progress import Progress, progress
+from grey_current.build.progress import Progress, begun, progress
 from grey_current.design.findings.all_findings import AIR_RULES, GROUND_RULES, steps
 from grey_current.design.findings.finding import Finding, Inspection, in_order
 from grey_current.design.findings.remedies import Remedies
@@ -202,7 +202,10 @@ class Computed:
     @property
     def progress(self) -> Progress | None:
         """How far the building is; None where nothing is ticked."""
-        return self._of_project("progress", lambda: (progress(self.assessment.project, self.parts),))[0]
+        project = self.assessment.project
+        if not begun(project):  # every edit asks, and most shops are not being built
+            return None
+        return self._of_project("progress", lambda: progress(project, self.parts))
 
     @property
     def phases(self) -> tuple[PhaseFacts, ...]:

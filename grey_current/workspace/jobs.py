@@ -157,7 +157,7 @@ def _worked(now: Assessment, wanted: Wanted, report: Report) -> Worked:
     report(first)
     together = pair_answers(now) if wanted() else []
     pairs = at_the_same_time(now, together)
-    changes = room_changes(now, day, wanted) if wanted() else []
+    changes = room_changes(now, first.room, wanted) if wanted() else []
     neighbours = better_neighbours(now, jobs, day.order)
     return replace(
         first,

@@ -440,6 +440,10 @@ class Workspace:
 
     # -- building
 
+    def file_name(self, end: str) -> str:
+        """A name for a file that is made of this shop: what the shop is called, and how the file's name ends."""
+        return self.project.name.lower().replace(" ", "-").replace("/", "-") + end
+
     def show_face(self, face: BuildFace) -> None:
         """Show parts, cuts or phases in the strip of the Build stage."""
         if face != self.face:

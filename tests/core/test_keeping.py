@@ -11,7 +11,6 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from grey_current import cli
-from grey_current.air import compiled
 from grey_current.air.needs import MET_FROM
 from grey_current.design.flow.assessment import assess
 from grey_current.errors import GreyCurrentError, InputError
@@ -37,6 +36,8 @@ from grey_current.shop.keep_plan import Reading
 from grey_current.units import CFM, INH2O, Display, parse_pressure, parse_velocity
 from tests.core.shops import demo, made_up
 
+pytestmark = pytest.mark.usefixtures("compiled_kernel")
+
 DAY = datetime.date(2026, 3, 14)
 INLET: Asked = ("static pressure", "bandsaw", "inlet-run")
 
@@ -48,16 +49,8 @@ def logged(project, *readings):
     return project
 
 
-@pytest.fixture(scope="module", autouse=True)
-def _compiled():
-    """The compiled kernel, as in the program; the other tests go on without it."""
-    compiled.load()
-    yield
-    compiled._loaded.clear()
-
-
 @pytest.fixture(scope="module")
-def loft(_compiled):
+def loft(compiled_kernel):
     return assess(demo())
 
 

@@ -11,7 +11,6 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from grey_current import cli
-from grey_current.air import compiled
 from grey_current.design.collector.candidates import put_in
 from grey_current.design.findings.all_findings import all_findings
 from grey_current.design.flow.assessment import assess
@@ -38,17 +37,11 @@ from tests.core import laid_shops
 from tests.core.laid_shops import faults, without_ducts
 from tests.core.shops import demo, made_up, point, run, shop
 
-
-@pytest.fixture(autouse=True, scope="module")
-def _compiled():
-    """The compiled kernel, as in the program; the other tests go on without it."""
-    compiled.load()
-    yield
-    compiled._loaded.clear()
+pytestmark = pytest.mark.usefixtures("compiled_kernel")
 
 
 @pytest.fixture(scope="module")
-def loft(_compiled):
+def loft(compiled_kernel):
     return propose(without_ducts(demo()))
 
 

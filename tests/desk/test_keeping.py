@@ -8,19 +8,12 @@ from PyQt6.QtGui import QWheelEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QFileDialog
 
-from grey_current.air import compiled
 from grey_current.desk.strips.sure_strip import HEAD, ROW
 from grey_current.files import project_file
 from tests.core.shops import made_up
 from tests.desk.conftest import do
 
-
-@pytest.fixture(scope="module", autouse=True)
-def _compiled():
-    """The compiled kernel, as in the program."""
-    compiled.load()
-    yield
-    compiled._loaded.clear()
+pytestmark = pytest.mark.usefixtures("compiled_kernel")
 
 
 @pytest.fixture

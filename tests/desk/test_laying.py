@@ -6,19 +6,13 @@ import pytest
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtTest import QTest
 
-from grey_current.air import compiled
 from grey_current.desk.strips.comparison_strip import ComparisonStrip
 from grey_current.desk.strips.laying_strip import ROW, LayingStrip
 from grey_current.shop.places import position
 from tests.core.laid_shops import faults, without_ducts
 from tests.desk.conftest import do
 
-
-@pytest.fixture(autouse=True, scope="module")
-def _compiled():
-    compiled.load()
-    yield
-    compiled._loaded.clear()
+pytestmark = pytest.mark.usefixtures("compiled_kernel")
 
 
 class Counting:

@@ -24,6 +24,8 @@ WALL = 0.004
 """m that a hose's wall and its wire are thick. Allowance."""
 HOSE_MASS = 4.0
 """kg per m of length and m of bore of ribbed hose. Allowance."""
+USUAL_THROUGH = 0.08
+"""m³/s through a collector that nothing is connected to yet. Allowance."""
 BOUGHT_LEAK = 0.005
 """Share through which a bought gate leaks: what a gate goes back to when it is bought after all."""
 
@@ -62,7 +64,7 @@ def figures_at(now: Assessment, name: str, element: str) -> dict[str, float]:
     elif isinstance(item, Collector):
         found |= {"width": item.width, "depth": item.depth, "height": item.height}
         found |= {"power": item.motor.power} if item.motor else {}
-        found["airflow"] = _through(now, item.id)
+        found["airflow"] = now.counted.most_airflow(item.id) or USUAL_THROUGH
     elif isinstance(item, Machine | Pickup):
         found |= _at_machine(now, name, element)
     else:
@@ -90,11 +92,6 @@ def _at_machine(now: Assessment, name: str, element: str) -> dict[str, float]:
     if pickup.capture is not None:
         found |= {"distance": pickup.capture.distance, "velocity": pickup.capture.velocity}
     return found
-
-
-def _through(now: Assessment, collector: str) -> float:
-    flows = [a.systems[collector].airflow for a in now.counted.answers if collector in a.systems and a.converged]
-    return max(flows, default=0.08)
 
 
 def suction_at(now: Assessment, element: str) -> float:

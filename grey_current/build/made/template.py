@@ -8,7 +8,7 @@ from typing import Literal
 
 from grey_current.build.drawing import XY, Circle, Dimension, Item, Path, rectangle
 from grey_current.errors import InputError
-from grey_current.units import FPM, INH2O, Display, parse_airflow, parse_length, parse_number
+from grey_current.units import Display, parse_airflow, parse_length, parse_number, parse_pressure, parse_velocity
 
 Quantity = Literal["length", "airflow", "pressure", "velocity", "force", "mass", "number", "share", "power", "count"]
 Figures = Mapping[str, float]
@@ -122,18 +122,13 @@ def read(asked: Asked, text: str, display: Display) -> float:
         return parse_length(text, display.system, asked.label)
     if asked.quantity == "airflow":
         return parse_airflow(text, display.system, asked.label)
-    bare = text.strip()
-    named = {"pressure": {"inh2o": INH2O, "pa": 1.0}, "velocity": {"fpm": FPM, "m/s": 1.0}}.get(asked.quantity)
-    own, shown = UNITS[asked.quantity]
-    units = named or ({own.lower(): 1 / shown} if own else {})
-    in_us = {"pressure": INH2O, "velocity": FPM}.get(asked.quantity, 1 / shown)
-    size = in_us if display.us else 1 / shown
-    for unit, scale in units.items():
-        if bare.lower().endswith(unit):
-            bare, size = bare[: -len(unit)], scale
-            break
+    if asked.quantity == "pressure":
+        return parse_pressure(text, display.system, asked.label)
+    if asked.quantity == "velocity":
+        return parse_velocity(text, display.system, asked.label)
+    unit, size = UNITS[asked.quantity]
     try:
-        return parse_number(bare) * size
+        return parse_number(text.strip().lower().removesuffix(unit.lower())) / size
     except ValueError:
         raise InputError(asked.label, text, f"write a figure such as {say(asked, asked.default, display)}") from None
 

@@ -4,20 +4,18 @@ from __future__ import annotations
 
 from grey_current.design.findings.finding import Finding, Found, Inspection
 from grey_current.design.parts.phase_order import Hanging, hanging
-from grey_current.design.parts.straights import Straight, straights
+from grey_current.design.parts.straights import CUT_WITHIN, Straight, straights
 from grey_current.shop.build_edits import with_phase_of
 from grey_current.shop.catalogue import materials
 from grey_current.shop.edits import Change, Edit
 from grey_current.shop.fitting_sizes import stock_lengths
 from grey_current.shop.names import Names
 
-CUT_WITHIN = 0.003
-"""m by which a piece may be cut otherwise and still go in. Allowance."""
-
 
 def room_for_pipe(inspection: Inspection) -> Found:
     """Fittings that are too long for the way between them, and pieces too short for their two joints."""
     names, display = inspection.names, inspection.display
+    cut_ones = {item.piece: item for item in inspection.project.build.cut}
     for piece in straights(inspection.project)[0]:
         between = _between(inspection, piece)
         if not piece.fits:
@@ -43,7 +41,7 @@ def room_for_pipe(inspection: Inspection) -> Found:
                 value=piece.length,
                 limit=piece.least,
             )
-        cut = next((item for item in inspection.project.build.cut if item.piece == piece.id), None)
+        cut = cut_ones.get(piece.id)
         if cut is not None and abs(cut.length - piece.length) > CUT_WITHIN:
             yield Finding(
                 "cut-otherwise",

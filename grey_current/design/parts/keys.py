@@ -83,6 +83,11 @@ def kind_of(key: str) -> Kind:
     return KINDS.get(key.split("/", maxsplit=1)[0], Kind("Fittings", "piece", key))
 
 
+def pipe_key(material: str, bore: float) -> str:
+    """The part key of rigid pipe by the metre."""
+    return f"pipe/{material}/{mm(bore)}"
+
+
 def hose_key(material: str, bore: float) -> str:
     """The part key of a hose by the metre: it is one thing whether it hangs slack or not."""
     return f"hose/{'ribbed-hose' if material == 'slack-hose' else material}/{mm(bore)}"

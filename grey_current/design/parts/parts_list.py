@@ -11,7 +11,7 @@ from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from functools import cached_property
 
-from grey_current.design.parts.keys import GROUPS, Unit, hose_key, kind_of, mm
+from grey_current.design.parts.keys import GROUPS, Unit, hose_key, kind_of, mm, pipe_key
 from grey_current.design.parts.straights import Straight, straights
 from grey_current.design.parts.takeoffs import Joints, Use, gate_uses, is_hose
 from grey_current.design.space.clashes import hangers
@@ -21,10 +21,8 @@ from grey_current.shop.ducts import Run
 from grey_current.shop.fitting_sizes import fitting_sizes
 from grey_current.shop.hoses import cut_length
 from grey_current.shop.model import Project
-from grey_current.shop.places import distance, position
+from grey_current.shop.places import distance
 
-UPRIGHT = 0.9
-"""Share of its length that a run rises from which on it is strapped to a wall or post instead of hung. Allowance."""
 LEAST_HUNG = 0.6
 """m of a run from which on it wants a hanger of its own. Allowance."""
 EARTH_SLACK = 1.1
@@ -84,7 +82,7 @@ class PartsList:
         yield from gate_uses(project)
         for piece in self.straights:
             if piece.length > 0 and piece.fits:
-                yield Use(f"pipe/{piece.material}/{mm(piece.diameter)}", piece.run, piece.length)
+                yield Use(pipe_key(piece.material, piece.diameter), piece.run, piece.length)
                 yield from self._joint_uses(piece)
         for run in project.runs:
             yield from self._hose_uses(run) if is_hose(run) else self._hanger_uses(run)
@@ -128,11 +126,6 @@ class PartsList:
         if run.material == "pvc" or is_hose(run):
             yield Use("earth-wire", run.id, (run.length or distance(self.project, run)) * EARTH_SLACK)
             yield Use("earth-clamp", run.id, 2)
-
-    def upright(self, run: Run) -> bool:
-        """Whether a run is a drop or riser, which is strapped and not hung."""
-        a, b = position(self.project, run.start), position(self.project, run.end)
-        return abs(a[2] - b[2]) > UPRIGHT * (distance(self.project, run) or 1.0)
 
 
 def gathered(uses: Iterable[Use]) -> tuple[Part, ...]:

@@ -21,6 +21,8 @@ LEAST_REST = 0.15
 """The shortest last piece (m) of a run that is put together of several; else the last two share evenly. Allowance."""
 JOINED = 0.003
 """m by which two fittings may miss one another and still be joined without pipe. Allowance."""
+CUT_WITHIN = 0.003
+"""m by which a piece may be cut otherwise and still go in. Allowance."""
 MOST_PIECES = 99
 
 

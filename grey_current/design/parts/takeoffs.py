@@ -9,7 +9,6 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator
 from dataclasses import dataclass
-from functools import cached_property
 
 from grey_current.air.fittings import TAPER_ANGLE
 from grey_current.design.flow.fittings import STRAIGHT_WITHIN
@@ -97,6 +96,7 @@ class Joints:
         """The runs that come into each wye as its branches, not as its main."""
         self.known_sizes: dict[str, tuple[float, ...]] = {}
         """What each kind of part takes, by its key."""
+        self._places: dict[str, XYZ] = {}
         self._own = {item.key: item.takes for item in project.build.sizes}
         for run in project.runs:
             self._at_body(run)
@@ -258,10 +258,6 @@ class Joints:
         a, b = self._place(far_end(run, near)), self._place(near)
         far = math.dist(a, b) or 1.0
         return (b[0] - a[0]) / far, (b[1] - a[1]) / far, (b[2] - a[2]) / far
-
-    @cached_property
-    def _places(self) -> dict[str, XYZ]:
-        return {}
 
     def _place(self, ref: str) -> XYZ:
         if ref not in self._places:

@@ -7,10 +7,10 @@ from PyQt6.QtGui import QPainter, QPen
 
 from grey_current.desk.floor.build_tool import BuildTool
 from grey_current.desk.theme import font
+from grey_current.keep.answers import SHOWN
 from grey_current.shop.places import position
 
 RING, DOT = 10.0, 4.0
-SHOWN = 3
 
 
 class KeepTool(BuildTool):

@@ -8,6 +8,7 @@ from grey_current.desk.inspector.fields import ActionField, ChoiceField, Fact, I
 from grey_current.files.keep_report import pickup_band, read_value, reading_of
 from grey_current.keep.answers import (
     INSTRUMENT,
+    SHOWN,
     HowSure,
     band_words,
     cause_words,
@@ -17,6 +18,7 @@ from grey_current.keep.answers import (
     machines_through,
     place_words,
 )
+from grey_current.keep.sure import LIKELY_ENOUGH
 from grey_current.shop.catalogue import materials
 from grey_current.shop.edits import Edit
 from grey_current.shop.keep_edits import with_keep, with_reading, without_reading
@@ -26,7 +28,7 @@ from grey_current.shop.names import capital
 from grey_current.units import Display
 from grey_current.workspace.workspace import Workspace
 
-SHOWN, MOST_MOVED = 3, 6
+MOST_MOVED = 6
 CAUTION = (
     "Bands hold what the tables and allowances leave open, not what is broken or blocked. Switch off and wait for the "
     "blower before drilling or reaching in."
@@ -87,7 +89,7 @@ def _subtitle(project: Project, found: HowSure | None) -> str:
     worst = [min(i.chance for i in alone if i.pickup.partition("/")[0] == m) for m in machines]
     if not worst:
         return "No machine has a duct to a collector."
-    likely = sum(chance >= 0.6 for chance in worst)
+    likely = sum(chance >= LIKELY_ENOUGH for chance in worst)
     return f"{likely} of {len(worst)} machines likely get enough at every hood."
 
 

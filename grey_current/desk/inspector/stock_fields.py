@@ -86,10 +86,7 @@ def _stock_field(project: Project, material: str) -> TextField:
 def _offcut_field(project: Project, material: str, bore: float) -> TextField:
     display = Display(project.settings.units)
     now = [
-        offcut.length
-        for offcut in project.build.offcuts
-        if offcut.material == material and abs(offcut.diameter - bore) < 1e-3
-        for _ in range(offcut.count)
+        offcut.length for offcut in project.build.offcuts if offcut.is_of(material, bore) for _ in range(offcut.count)
     ]
 
     def say(lengths: tuple[float, ...]) -> str:

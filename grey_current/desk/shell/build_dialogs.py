@@ -35,7 +35,9 @@ class BuildDialogs:
         """Ask for a file and write the parts with their prices. Raises `FileError`."""
         from grey_current.files.price_csv import price_list  # noqa: PLC0415
 
-        chosen, _ = QFileDialog.getSaveFileName(self.window, "Save the price list", self._named("prices.csv"), CSV)
+        chosen, _ = QFileDialog.getSaveFileName(
+            self.window, "Save the price list", self.workspace.file_name("-prices.csv"), CSV
+        )
         if chosen:
             write_whole(price_list(self.workspace.computed.bill), Path(chosen))
 
@@ -95,7 +97,9 @@ class BuildDialogs:
     def _save(self, dialog: PapersDialog, pages: list[PaperPage], size: str) -> None:
         from grey_current.desk.papers.painting import save_pdf  # noqa: PLC0415
 
-        chosen, _ = QFileDialog.getSaveFileName(dialog, "Save the papers", self._named("papers.pdf"), "PDF (*.pdf)")
+        chosen, _ = QFileDialog.getSaveFileName(
+            dialog, "Save the papers", self.workspace.file_name("-papers.pdf"), "PDF (*.pdf)"
+        )
         if chosen:
             save_pdf(pages, Path(chosen), self.workspace.project.name, size)
 
@@ -117,6 +121,3 @@ class BuildDialogs:
         chosen, _ = QFileDialog.getSaveFileName(self.window, "Save the drawing", f"{template}.svg", "Drawings (*.svg)")
         if chosen:
             write_whole(svg(drawing), Path(chosen))
-
-    def _named(self, end: str) -> str:
-        return f"{self.workspace.project.name.lower().replace(' ', '-').replace('/', '-')}-{end}"

@@ -49,7 +49,7 @@ class CollectorDialogs:
 
     def save_chart(self, chart: QWidget) -> None:
         """Ask for a file and save a picture of the chart. Raises `FileError`."""
-        start = f"{self.workspace.project.name.lower().replace(' ', '-')}-match.png"
+        start = self.workspace.file_name("-match.png")
         chosen, _ = QFileDialog.getSaveFileName(self.window, "Save the match chart", start, "Pictures (*.png)")
         if chosen and not chart.grab().save(chosen, "PNG"):
             raise FileError(chosen, "could not be saved", "choose another folder")

@@ -45,8 +45,7 @@ class FileDialogs:
 
     def save_as(self) -> bool:
         """Ask for a name and save there; answers whether it was saved. Raises `FileError`."""
-        stem = self.workspace.project.name.lower().replace(" ", "-").replace("/", "-")
-        start = str(self.workspace.path or f"{stem}{SUFFIX}")
+        start = str(self.workspace.path or self.workspace.file_name(SUFFIX))
         chosen, _ = QFileDialog.getSaveFileName(self.window, "Save the shop", start, FILTER)
         if not chosen:
             return False

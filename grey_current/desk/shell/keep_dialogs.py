@@ -23,8 +23,7 @@ class KeepDialogs:
 
     def save_readings(self) -> None:
         """Ask for a file and write the readings into it. Raises `FileError`."""
-        folder = self.workspace.path.parent if self.workspace.path else Path.home()
-        named = str(folder / "readings.csv")
+        named = self.workspace.file_name("-readings.csv")
         chosen, _ = QFileDialog.getSaveFileName(self.window, "Save the readings", named, KINDS)
         if chosen:
             write_whole(readings_csv(self.workspace.project), Path(chosen))

@@ -36,7 +36,9 @@ class WorkDialogs:
         from grey_current.work.cards import cards  # noqa: PLC0415
 
         project = self.workspace.project
-        chosen, _ = QFileDialog.getSaveFileName(self.window, "Save the cards", self._named("cards.pdf"), "PDF (*.pdf)")
+        chosen, _ = QFileDialog.getSaveFileName(
+            self.window, "Save the cards", self.workspace.file_name("-cards.pdf"), "PDF (*.pdf)"
+        )
         if chosen:
             size = "Letter" if project.settings.units == "us" else "A4"
             made = cards(self.workspace.assessment.counted, self.workspace.space)
@@ -50,7 +52,9 @@ class WorkDialogs:
 
         project = self.workspace.project
         kinds = "Calendars (*.ics)"
-        chosen, _ = QFileDialog.getSaveFileName(self.window, "Save the chores", self._named("chores.ics"), kinds)
+        chosen, _ = QFileDialog.getSaveFileName(
+            self.window, "Save the chores", self.workspace.file_name("-chores.ics"), kinds
+        )
         if chosen:
             write_whole(calendar(chores(project), project.name, datetime.date.today()), Path(chosen))
 
@@ -76,6 +80,3 @@ class WorkDialogs:
 
         self.panel = SwitchPanel(self.window, self.workspace)
         self.panel.show()
-
-    def _named(self, end: str) -> str:
-        return f"{self.workspace.project.name.lower().replace(' ', '-').replace('/', '-')}-{end}"

@@ -9,7 +9,7 @@ from grey_current.desk.strips.panel import StripPanel
 from grey_current.desk.theme import Palette, faded, font
 from grey_current.files.keep_report import pickup_words
 from grey_current.keep.answers import HowSure
-from grey_current.keep.sure import PickupSure
+from grey_current.keep.sure import LIKELY_ENOUGH, LIKELY_SHORT, PickupSure
 from grey_current.shop.names import capital
 from grey_current.units import Display
 from grey_current.workspace.workspace import Workspace
@@ -163,4 +163,4 @@ class SureStrip(StripPanel):
 
 def chance_colour(chance: float, p: Palette) -> QColor:
     """The colour of a chance that a need is met."""
-    return p.good if chance >= 0.6 else p.short if chance >= 0.1 else p.starved
+    return p.good if chance >= LIKELY_ENOUGH else p.short if chance >= LIKELY_SHORT else p.starved
