@@ -12,7 +12,7 @@ from grey_current.build.cuts import Known, PipeCuts, cutting_list, kept_offcuts
 from grey_current.build.standing import standing, with_only
 from grey_current.design.flow.assessment import assess
 from grey_current.design.flow.scenarios import Scenario
-from grey_current.design.judgement import Judgement, judge
+from grey_current.design.judgement import Judgement, PickupJudged, judge
 from grey_current.design.parts.costs import Cost, cost_of, extra_cost, prices
 from grey_current.design.parts.keys import GROUPS, pipe_key
 from grey_current.design.parts.parts_list import Part, PartsList
@@ -228,7 +228,8 @@ def _ordered(project: Project, budget: float, wanted: Callable[[], bool]) -> tup
 def _best(project: Project, chosen: set[str], waiting: list[Machine], left: float) -> tuple[Machine, float] | None:
     """The machine that serves most use for the money of those that the rest of the budget pays; None when it pays none.
 
-    The best by money alone is looked at first, so that the air is computed for few of them.
+    It serves its use when it adds all of it: to its own air, and nothing lost for those that stand already. The best by
+    money alone is looked at first, so that the air is computed for few of them.
     """
     now = with_only(project, chosen)
     costs = {machine.id: _added(now, project, chosen, machine) for machine in waiting}
@@ -236,8 +237,9 @@ def _best(project: Project, chosen: set[str], waiting: list[Machine], left: floa
     if not paid:
         return None
     by_worth = sorted(paid, key=lambda m: -_use(m) / max(costs[m.id], 1.0))
+    served = _served_hours(now)
     for machine in by_worth:
-        if _served(with_only(project, chosen | {machine.id}), machine.id):
+        if _served_hours(with_only(project, chosen | {machine.id})) >= served + _use(machine) - LEAST_WASTE:
             return machine, costs[machine.id]
     return by_worth[0], costs[by_worth[0].id]
 
@@ -260,10 +262,13 @@ def _use(machine: Machine) -> float:
     return machine.uses_per_week * machine.minutes_per_use / 60
 
 
-def _served(shop: Project, machine: str) -> bool:
-    judged = judge(assess(shop).counted)
-    mine = [p for (scenario, _), p in judged.pickups.items() if scenario.running == (machine,)]
-    return bool(mine) and all(p.met and p.carried for p in mine)
+def _served_hours(shop: Project) -> float:
+    """Hours a week of all machines whose needs are met and whose chips are carried while they run."""
+    judged: dict[str, list[PickupJudged]] = defaultdict(list)
+    for (scenario, _), pickup in judge(assess(shop).counted).pickups.items():
+        if len(scenario.running) == 1:
+            judged[scenario.running[0]].append(pickup)
+    return math.fsum(_use(shop.machine[m]) for m, found in judged.items() if all(p.met and p.carried for p in found))
 
 
 def _in_phases(project: Project, order: list[tuple[Machine, int]], last: int, budget: float) -> Project:

@@ -153,13 +153,14 @@ def air_judgement(assessment: Assessment) -> Judgement:
     project = assessment.project
     pickups: dict[Key, PickupJudged] = {}
     for answer in assessment.counted.answers:
-        pickups |= _judged(project, answer)
+        pickups |= judged_pickups(project, answer)
     unanswered = frozenset(answer.scenario for answer in assessment.counted.answers if not answer.converged)
     nothing = Ground(DuctSpace(project), frozenset())
     return Judgement(pickups, nothing, frozenset(), unanswered, None, 0)
 
 
-def _judged(project: Project, answer: ScenarioAir) -> Iterator[tuple[Key, PickupJudged]]:
+def judged_pickups(project: Project, answer: ScenarioAir) -> Iterator[tuple[Key, PickupJudged]]:
+    """Every pickup in use in one scenario, judged by its air alone."""
     slowest = path_shares(project, answer)
     for p in answer.pickups:
         ref = f"{p.machine}/{p.pickup}"

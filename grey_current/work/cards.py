@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import itertools
 import json
 from dataclasses import dataclass
 from functools import cache
@@ -11,14 +10,14 @@ from typing import Any
 
 from grey_current.air.needs import MET_FROM
 from grey_current.air.pieces import Straight
-from grey_current.design.flow.assessment import Assessment, PickupAir, ScenarioAir, assess
+from grey_current.design.flow.assessment import Assessment, PickupAir, ScenarioAir
 from grey_current.design.flow.levers import GateSheet, gate_sheet
-from grey_current.design.flow.scenarios import Scenario, all_scenarios, scenario_of
 from grey_current.design.space.ground import Space
 from grey_current.shop.machines import Machine
 from grey_current.shop.model import Project
 from grey_current.units import Display
 from grey_current.work.day import noise_of
+from grey_current.work.pairs import all_pairs
 
 PROTECT_EARS = 85.0
 
@@ -49,18 +48,18 @@ def cards(now: Assessment, space: Space | None = None) -> list[Card]:
     """A card for every machine of the shop. Raises nothing."""
     project = now.project
     ground, sheet = space or Space(project), gate_sheet(now)
-    pairs = good_pairs(now)
+    pairs = [pair.machines for pair in all_pairs(now) if pair.good]
     return [_card(now, machine, ground, sheet, pairs) for machine in project.machines]
 
 
-def _card(now: Assessment, machine: Machine, space: Space, sheet: GateSheet, pairs: list[tuple[str, str]]) -> Card:
+def _card(now: Assessment, machine: Machine, space: Space, sheet: GateSheet, pairs: list[tuple[str, ...]]) -> Card:
     project, display = now.project, Display(now.project.settings.units)
     row = next((row for row in sheet.rows if row.machine == machine.id), None)
     states = row.states if row is not None else ("shut",) * len(sheet.gates)
     levers = tuple((plate, s in ("own", "too", "left open")) for (_, plate), s in zip(sheet.gates, states, strict=True))
     lane = space.lane(machine)
     boards = f"Boards to {display.about(lane.longest, down=True)}." if lane is not None else ""
-    with_it = [b if a == machine.id else a for a, b in pairs if machine.id in (a, b)]
+    with_it = [other for two in pairs if machine.id in two for other in two if other != machine.id]
     names = ", ".join(project.machine[other].name.lower() for other in with_it)
     together = f"May run with the {names}." if names else "Run it alone."
     ears = "ears, " if noise_of(machine) >= PROTECT_EARS - 5 else ""
@@ -103,25 +102,6 @@ def gauge(answer: ScenarioAir, pickup: PickupAir) -> float:
             total = float(system.solved.before[system.row, index])
             return total - system.network.air.density / 2 * system.velocity(index) ** 2
     return 0.0
-
-
-def good_pairs(now: Assessment) -> list[tuple[str, str]]:
-    """Machines that get all that they need when both run, as pairs of ids. Raises nothing."""
-    return [
-        (a.scenario.running[0], a.scenario.running[1]) for a in pair_answers(now) if a.converged and a.met and a.pickups
-    ]
-
-
-def pair_answers(now: Assessment) -> list[ScenarioAir]:
-    """The air of every two machines that both have a duct, running together."""
-    project = now.project
-    ducted = [m for m, a in now.of_machine.items() if a.converged and a.worst is not None]
-    pairs = [scenario_of(project, pair) for pair in itertools.combinations(ducted, 2)]
-    if not pairs:
-        return []
-    known: list[Scenario] = [*all_scenarios(project), *pairs]
-    found = assess(project, list(dict.fromkeys(known)), now)
-    return [answer for pair in pairs if (answer := found.of(pair)) is not None]
 
 
 def checklist(project: Project, machine: Machine) -> tuple[str, ...]:

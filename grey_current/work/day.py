@@ -10,7 +10,7 @@ from functools import cached_property
 
 from grey_current.air.fan import shaft_power
 from grey_current.design.collector.make_up_air import EFFICIENCY
-from grey_current.design.flow.assessment import Assessment, ScenarioAir
+from grey_current.design.flow.assessment import Assessment
 from grey_current.design.flow.fittings import fan_curve
 from grey_current.design.flow.gates import open_gates, own_gates
 from grey_current.design.flow.scenarios import arrangement, scenario_of
@@ -349,16 +349,6 @@ def _kwh(now: Assessment, steps: Sequence[Step], on: dict[str, list[Span]]) -> f
         if drawn is not None:
             total += 0.5 * drawn.volts * drawn.amps * step.seconds
     return total / 3.6e6
-
-
-def at_the_same_time(now: Assessment, pairs: Sequence[ScenarioAir]) -> list[tuple[str, float, bool]]:
-    """Pairs of machines, the least share of a need that either gets, and whether both get all: the best first."""
-    found = []
-    for answer in pairs:
-        worst = answer.worst
-        if worst is not None and answer.converged and len(answer.scenario.running) == 2:
-            found.append((answer.scenario.name(now.project), worst.share, answer.met))
-    return sorted(found, key=lambda item: -item[1])
 
 
 WEEKS = 48

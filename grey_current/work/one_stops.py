@@ -6,9 +6,10 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from grey_current.design.flow.assessment import Assessment, ScenarioAir
+from grey_current.design.flow.assessment import Assessment
 from grey_current.design.flow.transport import path_shares
 from grey_current.shop.names import Names
+from grey_current.work.pairs import Pair
 from grey_current.work.run_on import run_on
 
 
@@ -28,12 +29,10 @@ class OneStops:
     clear: float
 
 
-def one_stops(now: Assessment, pairs: Sequence[ScenarioAir]) -> list[OneStops]:
-    """Every two machines that get all they need together on one collector, each way round. Raises nothing."""
+def one_stops(now: Assessment, pairs: Sequence[Pair]) -> list[OneStops]:
+    """Every two machines that may run together on one collector, each way round. Raises nothing."""
     project, found = now.project, list[OneStops]()
-    for answer in pairs:
-        if len(answer.scenario.running) != 2 or not (answer.converged and answer.met):
-            continue
+    for answer in (pair.air for pair in pairs if pair.good):
         for stays, stops in (answer.scenario.running, answer.scenario.running[::-1]):
             alone, other = now.of_machine.get(stays), now.of_machine.get(stops)
             if alone is None or other is None or set(alone.systems).isdisjoint(other.systems):

@@ -14,10 +14,11 @@ from numpy.typing import NDArray
 from grey_current.air.rooms import RoomAir, RoomCourse, course, seconds_until
 from grey_current.design.collector.make_up_air import make_up_air
 from grey_current.design.flow.assessment import Assessment, assess
+from grey_current.design.judgement import SAME, judge, worsenings
 from grey_current.errors import GreyCurrentError, InputError
 from grey_current.shop.collectors import Collector
 from grey_current.shop.edits import Change, changed, with_pickup
-from grey_current.shop.machines import Capture, Machine
+from grey_current.shop.machines import Capture, FreeArea, Machine
 from grey_current.shop.model import Project
 from grey_current.shop.room import HOT, area, volume
 from grey_current.shop.work_edits import with_work
@@ -316,22 +317,36 @@ class RoomChange:
 
 
 def room_changes(now: Assessment, base: RoomDay, wanted: Callable[[], bool] = lambda: True) -> list[RoomChange]:
-    """What one change would be worth to the air of the worst room of a day, the best first; none worth little."""
+    """What one change would be worth to the air of the worst room of a day, the best first.
+
+    None that is worth little, and none that leaves the shop worse by the one judgement; what gets worse on the side is
+    said with what it costs.
+    """
     found, day, room = [], base.day, base.worst_room
     before = base.dose(room)
     if before <= 0:
         return []
+    was = judge(now.counted)
     for change, costs in _ideas(now, base):
         if not wanted():
             return []
         try:
-            project = change.edit(now.project)
-            then = assess(project)
+            then = _with_change(now, change)
             after = room_day(then, plan_day(then, day.jobs, day.order)).dose(room)
         except (GreyCurrentError, ValueError):
             continue
-        found.append(RoomChange(change, before, after, costs))
+        judged = judge(then.counted, was)
+        if judged.trouble <= was.trouble + SAME:
+            worse = (worsening.words for worsening in worsenings(then.project, was, judged))
+            found.append(RoomChange(change, before, after, "; ".join((costs, *worse))))
     return sorted((c for c in found if c.less > 0.02), key=lambda c: -c.less)
+
+
+def _with_change(now: Assessment, change: Change) -> Assessment:
+    """The air after a change; what moves no air is not computed again."""
+    project = change.edit(now.project)
+    same = project.replaced(work=now.project.work) == now.project
+    return replace(now, project=project) if same else assess(project, (), now)
 
 
 def _ideas(now: Assessment, found: RoomDay) -> Iterable[tuple[Change, str]]:
@@ -351,35 +366,30 @@ def _ideas(now: Assessment, found: RoomDay) -> Iterable[tuple[Change, str]]:
         "warmth goes out with it",
     )
     for unit in project.collectors:
-        if unit.exhausts == "into the shop":
-            yield (
-                Change(f"Let the {unit.name.lower()} blow outdoors", unit.id, _outdoors(unit.id)),
-                _heat_words(now, unit),
-            )
+        blown = make_up_air(project, unit.replaced(exhausts="outdoors"), now.counted.most_airflow(unit.id), now.air)
+        if unit.exhausts == "into the shop" and not blown.flue:  # beside a flue it is no advice
+            words = f"Let the {unit.name.lower()} blow outdoors"
+            yield Change(words, unit.id, _outdoors(unit.id)), f"{blown.heat / 1000:.1f} kW of warmth goes with it"
     for machine in {job.machine for job in found.day.jobs if job.machine in project.machine}:
         for pickup in project.machine[machine].pickups:
-            if pickup.capture is not None and pickup.caught is None:
-                half = pickup.capture.replaced(area=pickup.capture.area / 2)
+            if pickup.capture is not None and pickup.caught is None and isinstance(pickup.intake, FreeArea):
                 ref = f"{machine}/{pickup.id}"
                 where = f"{project.machine[machine].name.lower()}'s {pickup.name.lower()}"
                 words = f"Close half of the openings at the {where}"
-                yield Change(words, ref, _half_closed(ref, half)), "a plate to make, off for cleaning"
+                yield (
+                    Change(words, ref, _half_closed(ref, pickup.capture, pickup.intake)),
+                    "a plate to make, off for cleaning",
+                )
 
 
 def _outdoors(collector: str) -> Callable[[Project], Project]:
     return lambda project: changed(project, collector, exhausts="outdoors")
 
 
-def _half_closed(ref: str, capture: Capture) -> Callable[[Project], Project]:
-    return lambda project: with_pickup(project, ref, capture=capture)
-
-
-def _heat_words(now: Assessment, unit: Collector) -> str:
-    """What blowing outdoors costs: warmth, and the danger beside a flue."""
-    outdoors = unit.replaced(exhausts="outdoors")
-    heat = make_up_air(now.project, outdoors, now.counted.most_airflow(unit.id), now.air).heat
-    burns = ", and never beside a flue" if any(f.kind in HOT for f in now.project.features) else ""
-    return f"{heat / 1000:.1f} kW of warmth goes with it{burns}"
+def _half_closed(ref: str, capture: Capture, intake: FreeArea) -> Callable[[Project], Project]:
+    """A plate over half of what is open: less to catch at, and less that the air comes in by."""
+    there, by = capture.replaced(area=capture.area / 2), intake.replaced(area=intake.area / 2)
+    return lambda project: with_pickup(project, ref, capture=there, intake=by)
 
 
 def _with(**changes: object) -> Callable[[Project], Project]:

@@ -18,10 +18,10 @@ from grey_current.errors import GreyCurrentError
 from grey_current.keep.answers import HowSure, how_sure
 from grey_current.shop.catalogue import CollectorModel
 from grey_current.shop.model import Project
-from grey_current.work.cards import pair_answers
-from grey_current.work.day import Day, Worth, at_the_same_time, better_neighbours, better_order, plan_day, worth_making
+from grey_current.work.day import Day, Worth, better_neighbours, better_order, plan_day, worth_making
 from grey_current.work.one_stops import OneStops, one_stops
 from grey_current.work.order import Order
+from grey_current.work.pairs import Pair, all_pairs
 from grey_current.work.room_day import RoomChange, RoomDay, room_changes, room_day
 
 
@@ -75,7 +75,7 @@ class Building:
 class Worked:
     """How the day goes: in the order that is typed, the better order and what it saves (s), the air of the rooms.
 
-    `changes` are what would clear it, `pairs` machines that get all they need together, `stops` what becomes of chips
+    `changes` are what would clear it, `pairs` every two machines, judged, `stops` what becomes of chips
     when one of two stops, `neighbours` two machines whose places had better be changed.
     """
 
@@ -84,7 +84,7 @@ class Worked:
     saved: float
     room: RoomDay
     changes: tuple[RoomChange, ...] = ()
-    pairs: tuple[tuple[str, float, bool], ...] = ()
+    pairs: tuple[Pair, ...] = ()
     neighbours: tuple[str, str, float] | None = None
     worth: tuple[Worth, ...] = ()
     stops: tuple[OneStops, ...] = ()
@@ -155,8 +155,7 @@ def _worked(now: Assessment, wanted: Wanted, report: Report) -> Worked:
     day, (best, saved) = plan_day(now, jobs), better_order(now, jobs)
     first = Worked(day, best, saved, room_day(now, day), complete=False)
     report(first)
-    together = pair_answers(now) if wanted() else []
-    pairs = at_the_same_time(now, together)
+    pairs = all_pairs(now) if wanted() else []
     changes = room_changes(now, first.room, wanted) if wanted() else []
     neighbours = better_neighbours(now, jobs, day.order)
     return replace(
@@ -165,6 +164,6 @@ def _worked(now: Assessment, wanted: Wanted, report: Report) -> Worked:
         pairs=tuple(pairs),
         neighbours=neighbours,
         worth=tuple(worth_making(now)),
-        stops=tuple(one_stops(now, together)),
+        stops=tuple(one_stops(now, pairs)),
         complete=True,
     )

@@ -31,13 +31,14 @@ from grey_current.shop.room_edits import rectangle
 from grey_current.shop.work_edits import with_checklist, with_cleaner, with_work, without_cleaner
 from grey_current.shop.work_plan import AirCleaner, DayJob
 from grey_current.standins.switches import CurrentSwitch, LiveSwitch, Remote, Timer, joined
-from grey_current.work.cards import cards, good_pairs, pair_answers, usual_lines
+from grey_current.work.cards import cards, usual_lines
 from grey_current.work.chores import chores
 from grey_current.work.day import better_neighbours, better_order, plan_day, tasks_of, worth_making
 from grey_current.work.day_text import day_words, parse_day
 from grey_current.work.materials import catching_airflow, caught_share, made, together, woods
 from grey_current.work.one_stops import one_stops, one_stops_words
 from grey_current.work.order import Costs, Task, best_order, seconds_of
+from grey_current.work.pairs import all_pairs
 from grey_current.work.room_day import behind_mask, lets_through, minutes_words, room_changes, room_day, stretches
 from grey_current.work.run_on import INTO_THE_BIN, SLIP, run_on
 from tests.core.shops import demo, made_up
@@ -384,7 +385,7 @@ def test_cards_say_what_is_computed_and_checklists_are_the_users():
     own = with_checklist(demo(), "planer", ("Dust bag on.",))
     assert next(card for card in cards(assess(own)) if card.machine == "planer").lines == ("Dust bag on.",)
     assert with_checklist(own, "planer", None) == demo()
-    pairs = good_pairs(now)
+    pairs = [pair.machines for pair in all_pairs(now) if pair.good]
     assert pairs and all(a != b for a, b in pairs)
     assert "It has no port." in next(card for card in cards(now) if card.machine == "lathe").air
 
@@ -428,9 +429,9 @@ def test_the_commands_that_work(tmp_path, capsys):
 @pytest.mark.parametrize("name", ["loft", "allotment"])
 def test_when_one_of_two_stops_the_other_is_as_it_is_alone(name):
     now = assess(demo(name))
-    answers = pair_answers(now)
-    found = one_stops(now, answers)
-    together = {frozenset(a.scenario.running) for a in answers if a.met and len(a.scenario.running) == 2}
+    pairs = all_pairs(now)
+    found = one_stops(now, pairs)
+    together = {frozenset(pair.machines) for pair in pairs if pair.good}
     assert {frozenset((item.stays, item.stops)) for item in found} <= together
     assert len(found) == 2 * len({frozenset((item.stays, item.stops)) for item in found})
     for item in found:

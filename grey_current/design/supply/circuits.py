@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import math
 from collections import defaultdict
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from typing import Literal
 
@@ -121,12 +121,12 @@ def supply_troubles(project: Project) -> Iterator[SupplyTrouble]:
             yield SupplyTrouble("wrong-voltage", item.id, volts, circuit.id)
 
 
-def all_loads(project: Project) -> Iterator[Load]:
-    """What every circuit, and each leg of a split supply, bears in every scenario of the shop."""
+def all_loads(project: Project, scenarios: Iterable[Scenario] | None = None) -> Iterator[Load]:
+    """What every circuit, and each leg of a split supply, bears in every scenario of the shop, or in others."""
     if not project.circuits:
         return
     served = machines_of_collectors(project)
-    for scenario in all_scenarios(project):
+    for scenario in all_scenarios(project) if scenarios is None else scenarios:
         working: list[Item] = [project.machine[m] for m in scenario.running]
         working += [c for c in project.collectors if served[c.id].intersection(scenario.running)]
         yield from _loads(project, scenario, working)

@@ -117,13 +117,20 @@ def _day_facts(found: Worked | None) -> list[Item]:
     if found.neighbours is not None:
         a, b, saved = found.neighbours
         names = " and the ".join(job_name(found.day.project, m).lower() for m in (a, b))
-        items.append(Fact("", f"The {names} in one another's places would save {saved:.0f} m of walking."))
-    good = [name for name, _, met in found.pairs if met]
+        items.append(
+            Fact(
+                "",
+                f"The {names} in one another's places would save {saved:.0f} m of walking; "
+                "lanes and ducts have to follow.",
+            )
+        )
+    said = [(pair.air.scenario.name(found.day.project).lower(), pair) for pair in found.pairs]
+    good = [name for name, pair in said if pair.good]
     if good:
-        items.append(Fact("", f"May run at the same time: {'; '.join(good[:3]).lower()}."))
-    elif found.pairs:
-        name, share, _ = found.pairs[0]
-        items.append(Fact("", f"No two may run at the same time; the best pair, {name.lower()}, gets {share:.0%}."))
+        items.append(Fact("", f"May run at the same time: {'; '.join(good[:3])}."))
+    elif said:
+        name, pair = said[0]
+        items.append(Fact("", f"No two may run at the same time; with the best pair, {name}, {pair.hinders}."))
     return items
 
 
