@@ -26,7 +26,7 @@ def day_text(day: Day, best: Order, saved: float) -> str:
     lines += [f"{line}" for line in day_lines(day)]
     proven = "" if best.proven else " (best found)"
     if saved > 1:
-        names = ", ".join(job_name(project, day.jobs[n].machine).lower() for n in best.jobs)
+        names = ", ".join(job_name(project, day.jobs[n].machine, day.jobs[n].place).lower() for n in best.jobs)
         lines.append(f"Better order{proven}: {names}; it saves {_span(saved)}.")
     else:
         lines.append(f"No order of these jobs saves moving{proven}.")
@@ -37,8 +37,10 @@ def day_lines(day: Day) -> list[str]:
     """What a day adds up to, a line each."""
     project = day.project
     gates = f"{day.gate_moves} gate{'' if day.gate_moves == 1 else 's'} moved"
+    hoods = f", {day.hoods_turned} hoods turned over" if day.hoods_turned else ""
     lines = [
-        f"Moving takes {_span(day.move_seconds)}: {gates}, {day.hose_swaps} hose swaps, {day.walked:.0f} m walked."
+        f"Moving takes {_span(day.move_seconds)}: {gates}, {day.hose_swaps} hose swaps{hoods}, "
+        f"{day.walked:.0f} m walked."
     ]
     lines.append(f"Chips: {day.litres:.0f} l.")
     for collector in day.on:
@@ -117,6 +119,7 @@ def day_report(day: Day, better: Day, proven: bool, saved: float, found: RoomDay
         "seconds": round(day.move_seconds, 1),
         "seconds_saved": round(saved, 1),
         "swaps": day.hose_swaps,
+        "hoods_turned": day.hoods_turned,
         "swaps_saved": max(day.hose_swaps - better.hose_swaps, 0),
         "bin_litres": {collector: round(litres, 1) for collector, litres in day.bins.items()},
         "kwh": round(day.kwh, 3),

@@ -107,6 +107,8 @@ class MachineBody(Value):
     noise: Annotated[float, Field(ge=40, le=130, description="dB(A) where one stands, at work")] | None = None
     one_at_a_time: bool = False
     """A combination machine: of its several working places one is used at a time."""
+    turn_over: Annotated[float, Field(ge=0, le=1800, description="s")] | None = None
+    """s to turn its hood over from one working place to another; None: an allowance."""
     note: Annotated[str, Field(max_length=400)] = ""
     """How the figures were derived, or the user's own words."""
 

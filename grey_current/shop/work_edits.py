@@ -16,12 +16,15 @@ def with_work(project: Project, **changes: Any) -> Project:
     return project.replaced(work=checked(project.work, "working", changes, Display(project.settings.units)))
 
 
-def with_job(project: Project, machine: str) -> Project:
-    """The project with one more job of the day, as long as the machine is usually used. Raises `InputError`."""
+def with_job(project: Project, machine: str, place: str | None = None) -> Project:
+    """The project with one more job of the day, as long as the machine is usually used. Raises `InputError`.
+
+    `place` is the working place of a machine that uses one at a time.
+    """
     item = project.machine.get(machine)
     if item is None:
         raise InputError("machine", machine, "choose a machine of this shop")
-    job = DayJob(machine=machine, minutes=min(max(item.minutes_per_use, 1.0), 720.0))
+    job = DayJob(machine=machine, place=place, minutes=min(max(item.minutes_per_use, 1.0), 720.0))
     return with_work(project, day=(*project.work.day, job))
 
 

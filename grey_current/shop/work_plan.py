@@ -15,10 +15,12 @@ Line = Annotated[str, Field(min_length=1, max_length=160)]
 class DayJob(Value):
     """A job of the day: a machine, how long, in which wood; `after` names the jobs (from 1) that must come before it.
 
-    `litres` is what it makes of chips where that is known; else it follows from the machine and the minutes.
+    `place` is the working place (a pickup's id) of a machine that uses one at a time; None: its first. `litres` is what
+    it makes of chips where that is known; else it follows from the machine and the minutes.
     """
 
     machine: Id
+    place: Id | None = None
     minutes: Minutes
     wood: Id | None = None
     after: Annotated[tuple[Annotated[int, Field(ge=1, le=60)], ...], Field(max_length=20)] = ()

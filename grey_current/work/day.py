@@ -13,6 +13,7 @@ from grey_current.design.collector.make_up_air import EFFICIENCY
 from grey_current.design.flow.assessment import Assessment
 from grey_current.design.flow.fittings import fan_curve
 from grey_current.design.flow.gates import open_gates, own_gates
+from grey_current.design.flow.run_on import run_on
 from grey_current.design.flow.scenarios import arrangement, scenario_of
 from grey_current.design.space.hose_reach import DROP_HOURS, SWAP_SECONDS, swaps
 from grey_current.design.supply.circuits import draw, machines_of_collectors
@@ -25,12 +26,13 @@ from grey_current.standins.switches import CurrentSwitch, Remote, Span, Switch
 from grey_current.work.day_text import job_name
 from grey_current.work.materials import Made, density_of, made
 from grey_current.work.order import Costs, Order, Task, best_order, seconds_of
-from grey_current.work.run_on import run_on
 
 GATE_SECONDS = 6.0
 """s to reach up and open or shut a gate beside the way. Allowance."""
 PACE = 1.2
 """m/s that one walks in a workshop. Allowance."""
+TURN_SECONDS = 40.0
+"""s to turn a combination machine's hood and tables over, where the user has given none. Allowance."""
 WHEELS_SECONDS = 45.0
 """s to roll a machine out to its working place, or back. Allowance."""
 FULL = 2 / 3
@@ -73,6 +75,7 @@ class Day:
     steps: tuple[Step, ...]
     gate_moves: int
     hose_swaps: int
+    hoods_turned: int
     walked: float
     made: tuple[Made, ...]
     run_on: dict[str, float]
@@ -176,30 +179,50 @@ def tasks_of(now: Assessment, jobs: Sequence[DayJob]) -> tuple[list[Task], Costs
     """A day's jobs as tasks for the search, with what moving costs."""
     project = now.project
     hoses = [run for run in project.runs if run.also_serves]
+    turned = turned_over(project, jobs)
     always = frozenset(gate.id for gate in project.gates if gate.rule == "left open")
-    known: dict[str, tuple[frozenset[str], tuple[str | None, ...]]] = {}
+    known: dict[tuple[str, str | None], tuple[frozenset[str], tuple[str | None, ...]]] = {}
     for job in jobs:
-        if job.machine not in known:
-            known[job.machine] = _wants(now, job.machine, hoses, always)
-    tasks = [Task(*known[job.machine], frozenset(n - 1 for n in job.after)) for job in jobs]
+        if (job.machine, job.place) not in known:
+            gates, hangs = _wants(now, job, hoses, always)
+            turns = tuple(working_place(project, job) if job.machine == m.id else None for m in turned)
+            known[job.machine, job.place] = (gates, (*hangs, *turns))
+    tasks = [Task(*known[job.machine, job.place], frozenset(n - 1 for n in job.after)) for job in jobs]
     places = [_place(project, job.machine) for job in jobs]
     walk = tuple(tuple(math.dist(a, b) / PACE for b in places) for a in places)
-    seconds = tuple(run.swap_seconds or SWAP_SECONDS[run.coupling] for run in hoses)
-    return tasks, Costs(GATE_SECONDS, seconds, walk, tuple(run.start for run in hoses), always)
+    seconds = [run.swap_seconds or SWAP_SECONDS[run.coupling] for run in hoses]
+    seconds += [TURN_SECONDS if m.turn_over is None else m.turn_over for m in turned]
+    start = (*(run.start for run in hoses), *(f"{m.id}/{m.pickups[0].id}" for m in turned))
+    return tasks, Costs(GATE_SECONDS, tuple(seconds), walk, start, always)
+
+
+def turned_over(project: Project, jobs: Sequence[DayJob]) -> list[Machine]:
+    """The machines of a day that must be turned over from one working place to another."""
+    used = {job.machine for job in jobs}
+    return [m for m in project.machines if m.id in used and m.one_at_a_time and len(m.pickups) > 1]
+
+
+def working_place(project: Project, job: DayJob) -> str | None:
+    """The pickup at which a job is done on a machine that uses one place at a time, else None."""
+    machine = project.machine.get(job.machine)
+    if machine is None or not machine.one_at_a_time or len(machine.pickups) < 2:
+        return None
+    known = [pickup.id for pickup in machine.pickups]
+    return f"{machine.id}/{job.place if job.place in known else known[0]}"
 
 
 def _wants(
-    now: Assessment, machine: str, hoses: Sequence[Run], always: frozenset[str]
+    now: Assessment, job: DayJob, hoses: Sequence[Run], always: frozenset[str]
 ) -> tuple[frozenset[str], tuple[str | None, ...]]:
-    """The gates that are open for a machine, and where each moved hose must hang for it."""
+    """The gates that are open for a job, and where each moved hose must hang for it."""
     project = now.project
-    if machine not in project.machine:
+    if job.machine not in project.machine:
         return always, (None,) * len(hoses)
-    scenario = scenario_of(project, (machine,))
+    scenario = scenario_of(project, (job.machine,), (working_place(project, job) or "",))
     moved = dict(arrangement(project, scenario))
     needs = []
     for run in hoses:
-        mine = any(ref.startswith(f"{machine}/") for ref in (run.start, *run.also_serves))
+        mine = any(scenario.uses(*ref.split("/", 1)) for ref in (run.start, *run.also_serves))
         needs.append(moved.get(run.id, run.start) if mine else None)
     return open_gates(now, scenario), tuple(needs)
 
@@ -252,7 +275,7 @@ def plan_day(now: Assessment, jobs: Sequence[DayJob], order: Sequence[int] | Non
     names, steps, clock = Names(project), list[Step](), 0.0
     hoses = [run for run in project.runs if run.also_serves]
     hangs, last = list(costs.start), None
-    gate_moves = swapped = 0
+    gate_moves = swapped = turned = 0
     walked = 0.0
     for number in chosen:
         job, task = jobs[number], tasks[number]
@@ -261,12 +284,12 @@ def plan_day(now: Assessment, jobs: Sequence[DayJob], order: Sequence[int] | Non
             verb = "Open" if gate in task.gates else "Shut"
             clock = _add(steps, "move", clock, GATE_SECONDS, f"{verb} {names.of(gate)}")
             gate_moves += 1
-        for place, wanted in enumerate(task.hoses):
-            if wanted is not None and wanted != hangs[place]:
-                clock = _add(
-                    steps, "move", clock, costs.hose[place], f"Put {names.of(hoses[place].id)} on {names.of(wanted)}"
-                )
-                hangs[place], swapped = wanted, swapped + 1
+        moved = [(n, ref) for n, ref in enumerate(task.hoses) if ref is not None and ref != hangs[n]]
+        for place, wanted in moved:
+            hangs[place] = wanted
+            if place < len(hoses):
+                words = f"Put {names.of(hoses[place].id)} on {names.of(wanted)}"
+                clock, swapped = _add(steps, "move", clock, costs.hose[place], words), swapped + 1
         if last is not None and costs.walk[last][number] > 0:
             walked += costs.walk[last][number] * PACE
             clock = _add(
@@ -275,7 +298,11 @@ def plan_day(now: Assessment, jobs: Sequence[DayJob], order: Sequence[int] | Non
         rolled = _rolls(project, job.machine)
         if rolled:
             clock = _add(steps, "move", clock, WHEELS_SECONDS, f"Roll the {job_name(project, job.machine).lower()} out")
-        words = job_name(project, job.machine)
+        for place, wanted in moved:
+            if place >= len(hoses):
+                words = f"Turn the hood over for {names.of(wanted)}"
+                clock, turned = _add(steps, "move", clock, costs.hose[place], words), turned + 1
+        words = job_name(project, job.machine, job.place)
         steps.append(Step("work", clock, job.minutes * 60, words, number, job.machine))
         clock = steps[-1].ends
         if rolled:
@@ -292,6 +319,7 @@ def plan_day(now: Assessment, jobs: Sequence[DayJob], order: Sequence[int] | Non
         tuple(steps),
         gate_moves,
         swapped,
+        turned,
         walked,
         tuple(_made(project, job) for job in jobs),
         {machine: seconds for machine, seconds in run_on_needed.items() if seconds > 0},

@@ -1,4 +1,7 @@
-"""A day as people jot it down, and back: "saw 20 min, jointer 15, planer 25 walnut, sand 40 after saw"."""
+"""A day as people jot it down, and back: "saw 20 min, jointer 15, planer 25 walnut, sand 40 after saw".
+
+A working place of a combination machine stands in brackets: "planer (thicknessing) 25".
+"""
 
 from __future__ import annotations
 
@@ -51,14 +54,39 @@ def parse_day(text: str, project: Project) -> tuple[DayJob, ...]:
 
 
 def _job(text: str, project: Project, before: list[DayJob]) -> DayJob:
-    found = _JOB.fullmatch(text)
+    bare, said = _working_place(text)
+    found = _JOB.fullmatch(bare)
     if found is None:
         raise InputError("the day", text, RULE)
     machine = _machine(found["machine"], project, text)
+    place = _place(said, project, machine, text)
     minutes = _minutes(found["number"], (found["unit"] or "min").lower(), text)
     litres, rest = _litres(found["rest"], text, project.settings.units)
     wood, after = _rest(rest, project, before, text)
-    return DayJob(machine=machine, minutes=minutes, wood=wood, after=after, litres=litres)
+    return DayJob(machine=machine, place=place, minutes=minutes, wood=wood, after=after, litres=litres)
+
+
+def _working_place(text: str) -> tuple[str, str]:
+    """A job without what stands in brackets behind its machine, and that."""
+    found = re.match(r"([^()\d]*[^()]*?)\(([^()]*)\)(.*)", text)
+    return (f"{found[1].strip()} {found[3].strip()}", found[2].strip()) if found is not None else (text, "")
+
+
+def _place(said: str, project: Project, machine: str, text: str) -> str | None:
+    """The working place of a combination machine that some words mean. Raises `InputError` for none of its own."""
+    if not said:
+        return None
+    item = project.machine.get(machine)
+    places = item.pickups if item is not None and item.one_at_a_time and len(item.pickups) > 1 else ()
+    name = job_name(project, machine).lower()
+    if not places:
+        raise InputError("the day", text, f"the {name} has no working places that are used one at a time")
+    plain = said.lower()
+    found = [p for p in places if plain in (p.name.lower(), p.id)]
+    found = found or [p for p in places if plain in p.name.lower()]
+    if len(found) != 1:
+        raise InputError("the day", text, f"working places of the {name} are: {', '.join(p.name for p in places)}")
+    return found[0].id
 
 
 def _minutes(number: str, unit: str, text: str) -> float:
@@ -105,6 +133,9 @@ def _rest(text: str, project: Project, before: list[DayJob], whole: str) -> tupl
     """What stands behind the minutes: a wood, and jobs that come before."""
     head, _, tail = re.sub(r"\bin\b|\bof\b", " ", text).partition("after ")
     wood = None
+    odd = re.search(r"[^\s.A-Za-z-]+", head)
+    if odd is not None:
+        raise InputError("the day", whole, f"“{odd[0]}” says nothing here; {RULE}")
     for word in re.findall(r"[a-zA-Z]+", head):
         known = wood_by_word(word)
         if known is None:
@@ -147,10 +178,13 @@ def _same_stem(a: str, b: str) -> bool:
     return len(stems[0]) >= 3 and stems[0] == stems[1]
 
 
-def job_name(project: Project, machine: str) -> str:
-    """What a job is called: its machine, or the work by hand."""
+def job_name(project: Project, machine: str, place: str | None = None) -> str:
+    """What a job is called: its machine, with its working place where one is named, or the work by hand."""
     found = project.machine.get(machine)
-    return found.name if found is not None else HAND_NAMES.get(machine, f"{machine} (no longer there)")
+    if found is None:
+        return HAND_NAMES.get(machine, f"{machine} (no longer there)")
+    pickup = next((p for p in found.pickups if p.id == place), None)
+    return found.name if pickup is None else f"{found.name} ({pickup.name.lower()})"
 
 
 def day_words(project: Project, day: tuple[DayJob, ...]) -> str:
@@ -159,14 +193,14 @@ def day_words(project: Project, day: tuple[DayJob, ...]) -> str:
 
 
 def _job_words(project: Project, day: tuple[DayJob, ...], job: DayJob) -> str:
-    names = [_typed(project, day[n - 1].machine) for n in job.after]
+    names = [_typed(project, day[n - 1].machine, None) for n in job.after]
     after = f" after {' and '.join(names)}" if names else ""
     litres = f" {job.litres:g} l" if job.litres is not None else ""
     wood = f" {job.wood.replace('birch-plywood', 'plywood')}" if job.wood else ""
-    return f"{_typed(project, job.machine)} {job.minutes:g} min{litres}{wood}{after}"
+    return f"{_typed(project, job.machine, job.place)} {job.minutes:g} min{litres}{wood}{after}"
 
 
-def _typed(project: Project, machine: str) -> str:
+def _typed(project: Project, machine: str, place: str | None) -> str:
     if machine in project.machine:
-        return project.machine[machine].name.lower()
+        return job_name(project, machine, place).lower()
     return {"hand-glue": "glue", "hand-finish": "finish"}.get(machine, machine)

@@ -7,10 +7,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from grey_current.design.flow.assessment import Assessment
+from grey_current.design.flow.run_on import run_on
 from grey_current.design.flow.transport import path_shares
 from grey_current.shop.names import Names
 from grey_current.work.pairs import Pair
-from grey_current.work.run_on import run_on
 
 
 @dataclass(frozen=True)

@@ -13,7 +13,8 @@ from numpy.typing import NDArray
 
 from grey_current.air.rooms import RoomAir, RoomCourse, course, seconds_until
 from grey_current.design.collector.make_up_air import make_up_air
-from grey_current.design.flow.assessment import Assessment, assess
+from grey_current.design.flow.assessment import Assessment, ScenarioAir, assess
+from grey_current.design.flow.scenarios import scenario_of
 from grey_current.design.judgement import SAME, judge, worsenings
 from grey_current.errors import GreyCurrentError, InputError
 from grey_current.shop.collectors import Collector
@@ -22,9 +23,9 @@ from grey_current.shop.machines import Capture, FreeArea, Machine
 from grey_current.shop.model import Project
 from grey_current.shop.room import HOT, area, volume
 from grey_current.shop.work_edits import with_work
-from grey_current.shop.work_plan import AirCleaner, Limit, Respirator
+from grey_current.shop.work_plan import AirCleaner, DayJob, Limit, Respirator
 from grey_current.standins.switches import Span, Timer
-from grey_current.work.day import Day, plan_day
+from grey_current.work.day import Day, plan_day, working_place
 from grey_current.work.day_text import HAND_NAMES
 from grey_current.work.materials import (
     GUESSES,
@@ -113,9 +114,9 @@ def room_day(now: Assessment, day: Day) -> RoomDay:
     )
 
 
-def caught_by(now: Assessment, machine: Machine, guess: Guess) -> float:
-    """The share of a machine's fine dust that its hoods, its own bag or nothing catch."""
-    answer = now.of_machine.get(machine.id)
+def caught_by(now: Assessment, machine: Machine, guess: Guess, answer: ScenarioAir | None = None) -> float:
+    """The share of a machine's fine dust that its hoods, its own bag or nothing catch; usually at its worst place."""
+    answer = answer or now.of_machine.get(machine.id)
     shares = []
     for pickup in answer.pickups if answer is not None and answer.converged else ():
         item = now.project.pickup[f"{pickup.machine}/{pickup.pickup}"][1]
@@ -189,14 +190,21 @@ def _work(now: Assessment, day: Day, guess: Guess, job: int, source: list[float]
     project, item = now.project, day.jobs[job]
     machine = project.machine[item.machine]
     fine = made(machine, item.minutes, density_of(item.wood), guess, item.litres).fine
-    caught = caught_by(now, machine, opposite(guess))
+    answer = _answer_of(now, item)
+    caught = caught_by(now, machine, opposite(guess), answer)
     rate = fine / (item.minutes * 60)
     source[_room_at(project, (machine.x, machine.y))] += rate * (1 - caught)
-    answer = now.of_machine.get(machine.id)
     for collector in answer.systems if answer is not None else ():
         unit = project.collector[collector]
         if unit.exhausts == "into the shop":
             source[_home(project, unit)] += rate * caught * lets_through(project, unit)
+
+
+def _answer_of(now: Assessment, job: DayJob) -> ScenarioAir | None:
+    """The air of a job's machine alone, at the working place where it is done."""
+    place = working_place(now.project, job)
+    wanted = scenario_of(now.project, (job.machine,), () if place is None else (place,))
+    return next((a for a in now.answers if a.scenario == wanted), None)
 
 
 def lets_through(project: Project, collector: Collector) -> float:

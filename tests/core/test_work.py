@@ -19,7 +19,9 @@ from scipy.integrate import solve_ivp
 from grey_current import cli
 from grey_current.air.pieces import Straight
 from grey_current.air.rooms import RoomAir, course, rates, seconds_until
+from grey_current.design.findings.all_findings import all_findings
 from grey_current.design.flow.assessment import assess
+from grey_current.design.flow.run_on import INTO_THE_BIN, SLIP, run_on
 from grey_current.design.flow.transport import slowest_transport
 from grey_current.errors import InputError
 from grey_current.files.ics import calendar
@@ -40,7 +42,6 @@ from grey_current.work.one_stops import one_stops, one_stops_words
 from grey_current.work.order import Costs, Task, best_order, seconds_of
 from grey_current.work.pairs import all_pairs
 from grey_current.work.room_day import behind_mask, lets_through, minutes_words, room_changes, room_day, stretches
-from grey_current.work.run_on import INTO_THE_BIN, SLIP, run_on
 from tests.core.shops import demo, made_up
 
 LOFT = Path(__file__).parents[2] / "grey_current/shop/demos/net-loft.greycurrent.json"
@@ -246,6 +247,39 @@ def test_the_days_moves_are_those_that_the_search_counts():
     assert any("Put the hose that is moved about on" in step.words for step in day.steps)
     assert all(a.ends == pytest.approx(b.starts) for a, b in itertools.pairwise(day.steps))
     assert {item.words for item in worth_making(now)} >= {"Quick couplers on the moved hose"}
+
+
+def test_a_combination_machine_is_turned_over_as_seldom_as_can_be():
+    """Its working place is typed in brackets; the search counts the turning, the time line says it, the room knows."""
+    project = changed(demo(), "saw", one_at_a_time=True, turn_over=50)
+    first, other = project.machine["saw"].pickups[:2]
+    text = f"saw ({first.name}) 10, saw ({other.id}) 10, saw 20"
+    jobs = parse_day(text, project)
+    assert [job.place for job in jobs] == [first.id, other.id, None]
+    assert parse_day(day_words(project, jobs), project) == jobs
+    now = assess(with_work(project, day=jobs))
+    day, (best, saved) = plan_day(now, jobs), better_order(now, jobs)
+    assert day.hoods_turned == 2 and best.proven and saved >= 50
+    assert plan_day(now, jobs, best.jobs).hoods_turned == 1
+    turned = [step for step in day.steps if step.words.startswith("Turn the hood over")]
+    assert [step.seconds for step in turned] == [50, 50] and other.name.lower() in turned[0].words
+    assert seconds_of(range(3), *tasks_of(now, jobs)) == pytest.approx(day.move_seconds)
+    assert room_day(now, day).mid.dust.max() > 0
+    gone = changed(project, "saw", one_at_a_time=False)
+    assert plan_day(assess(gone), jobs).hoods_turned == 0
+    for bad in ("saw (nowhere) 10", "planer (port) 10", "saw 10 20"):
+        with pytest.raises(InputError):
+            parse_day(bad, project)
+
+
+def test_a_run_on_that_is_too_short_is_a_finding_with_its_remedy():
+    project = changed(demo(), "cyclone", auto_start=True, run_on=2)
+    told = [f for f in all_findings(project, assess(project)) if f.code == "run-on"]
+    assert len(told) == 1 and told[0].stage == "collector" and told[0].limit > 2
+    mended = told[0].fixes[0].edit(project)
+    assert mended.collector["cyclone"].run_on >= told[0].limit
+    assert not [f for f in all_findings(mended, assess(mended)) if f.code == "run-on"]
+    assert not [f for f in all_findings(demo(), assess(demo())) if f.code == "run-on"]
 
 
 def test_a_day_adds_up():

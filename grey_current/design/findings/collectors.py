@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import math
+from functools import partial
+
 from grey_current.design.collector.candidates import OVERLOAD, fan_power
 from grey_current.design.collector.fit import days_to_empty, fit
 from grey_current.design.collector.make_up_air import make_up_air
@@ -10,7 +13,10 @@ from grey_current.design.collector.plausible import VACUUM_INLET, implausible
 from grey_current.design.collector.small_ports import small_ports
 from grey_current.design.findings.finding import Finding, Found, Inspection, Rule
 from grey_current.design.flow.assessment import ScenarioAir
+from grey_current.design.flow.run_on import run_on
 from grey_current.shop.collectors import Collector
+from grey_current.shop.edits import Change, changed
+from grey_current.shop.model import Project
 
 FEW_DAYS = 3.0
 """Days between emptyings below which nobody keeps it up. Allowance."""
@@ -18,6 +24,8 @@ NARROW = 0.8
 """Share of the opening that is wanted below which it is worth a line."""
 FILTER_VELOCITY = 0.05
 """m/s through bag, felt or pleated cartridge in a home shop (10 fpm). Allowance."""
+MOST_RUN_ON = 600.0
+"""s beyond which no run-on is spoken of: chips that creep like that are another finding's matter."""
 
 
 def _height(inspection: Inspection, collector: Collector) -> Found:
@@ -251,4 +259,47 @@ def each_collector(inspection: Inspection) -> Found:
         yield None
 
 
-RULES: tuple[Rule, ...] = (off_the_curve, filter_too_small, each_collector, small_ports_without_a_vacuum)
+def run_on_too_short(inspection: Inspection) -> Found:
+    """Collectors that stop with their tool before its last chip is in the bin."""
+    for collector in inspection.project.collectors:
+        if not collector.auto_start:
+            continue
+        asked = [
+            (seconds, answer.scenario.running[0])
+            for answer in inspection.assessment.answers
+            if len(answer.scenario.running) == 1
+            and collector.id in answer.systems
+            and collector.run_on < (seconds := run_on(answer)) <= MOST_RUN_ON
+        ]
+        if not asked:
+            continue
+        seconds, machine = max(asked)
+        enough = float(math.ceil(seconds))
+        change = Change(
+            f"Run on for {enough:.0f} s", collector.id, partial(_runs_on, collector=collector.id, seconds=enough)
+        )
+        yield Finding(
+            "run-on",
+            "warning",
+            collector.id,
+            f"{collector.name}: {collector.run_on:.0f} s of run-on is too short for {inspection.names.of(machine)}: "
+            f"its last chip takes {seconds:.0f} s to the bin.",
+            collector.run_on,
+            seconds,
+            (machine,),
+            remedies=(f"Let it run on for {enough:.0f} s.",),
+            fixes=(change,),
+        )
+
+
+def _runs_on(project: Project, collector: str, seconds: float) -> Project:
+    return changed(project, collector, run_on=seconds)
+
+
+RULES: tuple[Rule, ...] = (
+    off_the_curve,
+    filter_too_small,
+    each_collector,
+    small_ports_without_a_vacuum,
+    run_on_too_short,
+)

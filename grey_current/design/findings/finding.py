@@ -64,6 +64,7 @@ STAGE_OF: dict[str, str] = {
             "small-filter",
             "no-filter",
             "off-curve",
+            "run-on",
         ),
         "collector",
     ),

@@ -31,6 +31,7 @@ from grey_current.shop.pickup_edits import (
     without_pickup,
 )
 from grey_current.units import FPM, INCH, INH2O, Display, parse_airflow
+from grey_current.work.day import TURN_SECONDS
 from grey_current.workspace.workspace import Workspace
 
 OPENINGS = (("plain", "plain"), ("flanged", "flanged"), ("tapered", "tapered"), ("bell", "bell mouth"))
@@ -57,7 +58,17 @@ def _new(machine: Machine) -> Section:
     if len(machine.pickups) > 1:
         words = ("one at a time", "all at once")
         items.append(yes_no(machine.id, "one_at_a_time", "Pickups work", machine.one_at_a_time, words))
+        if machine.one_at_a_time:
+            items.append(_turning_over(machine))
     return Section("Pickups", tuple(items))
+
+
+def _turning_over(machine: Machine) -> TextField:
+    seconds = TURN_SECONDS if machine.turn_over is None else machine.turn_over
+    return number_field(
+        f"{machine.id}/turn_over", "Turning over takes", seconds,
+        lambda p, v: edits.changed(p, machine.id, turn_over=v), "s",
+    )  # fmt: skip
 
 
 def _section(project: Project, machine: Machine, pickup: Pickup) -> Section:

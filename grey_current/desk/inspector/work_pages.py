@@ -103,7 +103,8 @@ def _day_facts(found: Worked | None) -> list[Item]:
         return []
     items: list[Item] = [Fact("", line) for line in day_lines(found.day)]
     if found.saved > LEAST_SAVED:
-        names = ", ".join(job_name(found.day.project, found.day.jobs[n].machine).lower() for n in found.best.jobs)
+        chosen = [found.day.jobs[n] for n in found.best.jobs]
+        names = ", ".join(job_name(found.day.project, job.machine, job.place).lower() for job in chosen)
         proven = "" if found.best.proven else ", the best found"
         items.append(
             ActionField(
@@ -308,7 +309,7 @@ def _machine_page(workspace: Workspace, machine: Machine) -> Page:
         Section("The air at it", tuple(Fact("", line) for line in air_lines(now, machine.id))),
         Section("What its hoods catch", tuple(_catch_fields(workspace, machine)) or (Fact("", "It has none."),)),
         _switch_section(workspace, machine),
-        Section("The day", (_into_the_day(machine),)),
+        Section("The day", tuple(_into_the_day(machine))),
         Section("Its checklist", tuple(_checklist_fields(project, machine))),
         Section(
             "Ears",
@@ -323,15 +324,20 @@ def _machine_page(workspace: Workspace, machine: Machine) -> Page:
     return Page(machine.name, f"{machine.kind}.", tuple(sections), ())
 
 
-def _into_the_day(machine: Machine) -> ActionField:
-    """Puts a job at a machine behind the others of the day."""
-    return ActionField(
-        f"{machine.id}/into-the-day",
-        "Put it into the day",
-        "Put a job into the day",
-        lambda p: with_job(p, machine.id),
-        f"{min(max(machine.minutes_per_use, 1.0), 720.0):g} minutes, after the others",
-    )
+def _into_the_day(machine: Machine) -> list[ActionField]:
+    """Puts a job at a machine behind the others of the day, at each working place of one that uses one at a time."""
+    places = [pickup.id for pickup in machine.pickups] if machine.one_at_a_time and len(machine.pickups) > 1 else [None]
+    names = {pickup.id: pickup.name.lower() for pickup in machine.pickups}
+    return [
+        ActionField(
+            f"{machine.id}/into-the-day" + ("" if place is None else f"/{place}"),
+            "Put it into the day" + ("" if place is None else f": {names[place]}"),
+            "Put a job into the day",
+            lambda p, place=place: with_job(p, machine.id, place),  # type: ignore[misc]
+            f"{min(max(machine.minutes_per_use, 1.0), 720.0):g} minutes, after the others",
+        )
+        for place in places
+    ]
 
 
 def _catch_fields(workspace: Workspace, machine: Machine) -> list[Item]:
