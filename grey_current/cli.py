@@ -15,6 +15,8 @@ from grey_current.cli_build import EXAMPLES as BUILDING_EXAMPLES
 from grey_current.cli_build import add_building
 from grey_current.cli_keep import EXAMPLES as KEEPING_EXAMPLES
 from grey_current.cli_keep import add_keeping
+from grey_current.cli_log import EXAMPLES as LOGBOOK_EXAMPLES
+from grey_current.cli_log import add_logbook
 from grey_current.cli_work import EXAMPLES as WORKING_EXAMPLES
 from grey_current.cli_work import add_working
 from grey_current.design.collector.sizing import sizing
@@ -89,7 +91,9 @@ def _parser() -> argparse.ArgumentParser:
     parser = argparse.ArgumentParser(
         prog="grey-current",
         description="The air in a home woodshop's dust collection system.",
-        epilog=EXAMPLES.format(building=BUILDING_EXAMPLES, working=WORKING_EXAMPLES, keeping=KEEPING_EXAMPLES),
+        epilog=EXAMPLES.format(
+            building=BUILDING_EXAMPLES, working=WORKING_EXAMPLES, keeping=f"{KEEPING_EXAMPLES}\n{LOGBOOK_EXAMPLES}"
+        ),
         formatter_class=argparse.RawDescriptionHelpFormatter,
     )
     parser.add_argument("--version", action="version", version=f"Grey Current {version('grey-current')}")
@@ -140,6 +144,7 @@ def _parser() -> argparse.ArgumentParser:
     add_building(commands)
     add_working(commands)
     add_keeping(commands)
+    add_logbook(commands)
     schema = commands.add_parser("schema", help="the JSON Schema of the project file")
     schema.set_defaults(command=_schema)
     return parser

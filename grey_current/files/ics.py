@@ -1,4 +1,7 @@
-"""Chores as a calendar file. Source: RFC 5545, Internet Calendaring and Scheduling Core Object Specification, 2009."""
+"""Chores and what is due as a calendar file.
+
+Source: RFC 5545, Internet Calendaring and Scheduling Core Object Specification, 2009.
+"""
 
 from __future__ import annotations
 
@@ -6,30 +9,39 @@ import datetime
 import hashlib
 from collections.abc import Iterable
 
+from grey_current.keep.forecast import Forecast
 from grey_current.work.chores import Chore
 
 LINE = 73
 """Octets of a line before it is folded."""
 
 
-def calendar(chores: Iterable[Chore], shop: str, today: datetime.date) -> str:
-    """The text of an .ics file with every chore as an event of a day that comes again."""
+def calendar(chores: Iterable[Chore], shop: str, today: datetime.date, due: Iterable[Forecast] = ()) -> str:
+    """The text of an .ics file: every chore an event of a day that comes again, what is due once on its likely day."""
     stamp = f"{today:%Y%m%d}T000000Z"
     lines = ["BEGIN:VCALENDAR", "VERSION:2.0", "PRODID:-//Grey Current//Chores//EN", "CALSCALE:GREGORIAN"]
     for chore in chores:
-        mark = hashlib.sha256(f"{shop}/{chore.words}".encode()).hexdigest()[:24]
-        lines += [
-            "BEGIN:VEVENT",
-            f"UID:{mark}@grey-current",
-            f"DTSTAMP:{stamp}",
-            f"DTSTART;VALUE=DATE:{chore.first(today):%Y%m%d}",
-            f"RRULE:FREQ=DAILY;INTERVAL={chore.days}",
-            f"SUMMARY:{_text(chore.words)}",
-            f"DESCRIPTION:{_text(f'{shop}: {chore.why}.')}",
-            "TRANSP:TRANSPARENT",
-            "END:VEVENT",
-        ]
+        again = (f"RRULE:FREQ=DAILY;INTERVAL={chore.days}",)
+        lines += _event(chore.words, shop, chore.first(today), chore.why, stamp, again)
+    for item in due:
+        if item.date is not None:
+            lines += _event(item.words, shop, item.date, item.why, stamp)
     return "".join(f"{part}\r\n" for line in [*lines, "END:VCALENDAR"] for part in _folded(line))
+
+
+def _event(words: str, shop: str, day: datetime.date, why: str, stamp: str, again: tuple[str, ...] = ()) -> list[str]:
+    mark = hashlib.sha256(f"{shop}/{words}".encode()).hexdigest()[:24]
+    return [
+        "BEGIN:VEVENT",
+        f"UID:{mark}@grey-current",
+        f"DTSTAMP:{stamp}",
+        f"DTSTART;VALUE=DATE:{day:%Y%m%d}",
+        *again,
+        f"SUMMARY:{_text(words)}",
+        f"DESCRIPTION:{_text(f'{shop}: {why}.')}",
+        "TRANSP:TRANSPARENT",
+        "END:VEVENT",
+    ]
 
 
 def _text(text: str) -> str:

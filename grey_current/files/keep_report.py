@@ -24,6 +24,14 @@ MOST: dict[ReadingKind, float] = {"static pressure": 50e3, "airflow": 20.0, "vel
 LARGEST, LINES, LONGEST_NOTE = 1024 * 1024, 400, 200
 
 
+def read_date(text: str, where: str = "date") -> datetime.date:
+    """A date as 2026-03-14. Raises `InputError`."""
+    try:
+        return datetime.date.fromisoformat(text.strip())
+    except ValueError:
+        raise InputError(where, text, "write a date such as 2026-03-14") from None
+
+
 def read_value(kind: ReadingKind, text: str, system: System) -> float:
     """The figure of a reading (SI); suction may be written with the gauge's minus sign. Raises `InputError`."""
     bare = text.strip().replace("−", "-")
@@ -213,10 +221,7 @@ def read_readings(path: Path, project: Project) -> tuple[Reading, ...]:
 
 
 def _of_line(project: Project, cells: dict[str, str], number: int) -> Reading:
-    try:
-        date = datetime.date.fromisoformat(cells.get("date") or datetime.date.today().isoformat())
-    except ValueError:
-        raise InputError(f"line {number}, date", cells["date"], "write a date such as 2026-03-14") from None
+    date = read_date(cells["date"], f"line {number}, date") if cells.get("date") else datetime.date.today()
     asked = (cells.get("kind", ""), cells.get("machine", ""), cells.get("place", ""))
     try:
         return made_reading(project, asked, cells.get("value", ""), date, cells.get("note", ""))

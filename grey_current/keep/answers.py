@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Literal
@@ -11,6 +12,7 @@ import numpy as np
 from grey_current.design.flow.assessment import Assessment
 from grey_current.keep.faults import Cause, Told, which_fault
 from grey_current.keep.fit import Fit, Wanted, expected, fit, next_readings
+from grey_current.keep.forecast import Forecast, forecasts
 from grey_current.keep.model import Model
 from grey_current.keep.sure import DRAWS, Sure, sure
 from grey_current.shop.keep_plan import Reading, ReadingKind
@@ -47,7 +49,8 @@ class Logged:
 class HowSure:
     """The bands, what the readings teach, what became of each, the next ones, and which fault would explain them.
 
-    The bands follow the readings where the project says so; the fit and the next readings always do.
+    The bands follow the readings where the project says so; the fit and the next readings always do. `due` is what
+    comes next: bins, filters, hoses.
     """
 
     project: Project
@@ -56,10 +59,16 @@ class HowSure:
     logged: tuple[Logged, ...]
     wanted: tuple[Wanted, ...]
     told: Told
+    due: tuple[Forecast, ...] = ()
 
 
-def how_sure(now: Assessment, draws: int = DRAWS, wanted: Callable[[], bool] = lambda: True) -> HowSure:
-    """Everything about doubt in the shop as it is. Raises `InputError` for a number of draws that is none."""
+def how_sure(
+    now: Assessment, draws: int = DRAWS, wanted: Callable[[], bool] = lambda: True, today: datetime.date | None = None
+) -> HowSure:
+    """Everything about doubt in the shop as it is, and what comes next from `today` (this very day).
+
+    Raises `InputError` for a number of draws that is none.
+    """
     project, model = now.project, Model(now)
     readings = project.keep.readings
     plain = fit(now, (), model)
@@ -74,7 +83,8 @@ def how_sure(now: Assessment, draws: int = DRAWS, wanted: Callable[[], bool] = l
     followed = taught if project.keep.applied else plain
     found = sure(now, followed, draws, wanted=wanted)
     told = which_fault(model, [readings[n - 1] for n in used], wanted)
-    return HowSure(project, found, taught, logged, tuple(next_readings(taught)) if wanted() else (), told)
+    due = forecasts(project, model, today or datetime.date.today()) if wanted() else []
+    return HowSure(project, found, taught, logged, tuple(next_readings(taught)) if wanted() else (), told, tuple(due))
 
 
 def _expected_here(project: Project, plain: Fit, reading: Reading) -> tuple[float, float]:

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from grey_current.shop.design_parts import LISTS
 from grey_current.shop.model import Project
 from grey_current.shop.names import Names, capital
+from grey_current.shop.values import Value
 
 SINGLE = {
     "points": "joint",
@@ -27,6 +28,32 @@ PLURAL = {
     "features": "things that stand there",
     "machines": "machines",
 }
+PLANS = {
+    "build": "Figures of the build stage",
+    "work": "Figures of the work stage",
+    "keep": "Whether figures follow the readings",
+    "laying": "How ducts are laid",
+}
+"""A project's plans, with what their single figures are called."""
+IN_PLANS = {
+    "prices": ("price", "prices"),
+    "owned": ("part that you have", "parts that you have"),
+    "stock": ("length in stock", "lengths in stock"),
+    "offcuts": ("offcut", "offcuts"),
+    "sizes": ("measured lay length", "measured lay lengths"),
+    "phases": ("phase", "phases"),
+    "made": ("thing to make", "things to make"),
+    "cut": ("piece that is cut", "pieces that are cut"),
+    "mounted": ("duct that hangs", "ducts that hang"),
+    "sealed": ("sealed duct", "sealed ducts"),
+    "day": ("job of the day", "jobs of the day"),
+    "cleaners": ("air cleaner", "air cleaners"),
+    "checklists": ("checklist", "checklists"),
+    "readings": ("reading", "readings"),
+    "entries": ("line of the logbook", "lines of the logbook"),
+}
+"""Lists in plans, one and several of what they hold."""
+OTHERS = frozenset(Project.model_fields) - {*LISTS, *PLANS}
 NAMED = 2
 """As many things of one kind are named; more are counted."""
 
@@ -45,9 +72,32 @@ def differences(before: Project, after: Project) -> Iterator[str]:
         ):
             if idents:
                 yield f"{_what(kind, idents, names)} {verb}"
-    rest = {name for name in Project.model_fields if name not in LISTS}
-    if any(getattr(before, name) != getattr(after, name) for name in rest):
+    for name, words in PLANS.items():
+        yield from _plan_differences(getattr(before, name), getattr(after, name), words)
+    if any(getattr(before, name) != getattr(after, name) for name in OTHERS):
         yield "Settings of the shop changed"
+
+
+def _plan_differences(before: Value, after: Value, words: str) -> Iterator[str]:
+    """What was added to or taken from a plan's lists, and whether any of its other figures changed."""
+    other = False
+    for field in type(before).model_fields:
+        was, now = getattr(before, field), getattr(after, field)
+        if was == now:
+            continue
+        what = IN_PLANS.get(field)
+        if what is None:
+            other = True
+            continue
+        more, fewer = len([i for i in now if i not in was]), len([i for i in was if i not in now])
+        one, several = what
+        if (more and fewer) or (not more and not fewer):
+            yield f"{capital(several)} changed"
+        else:
+            count = more or fewer
+            yield f"{count} {one if count == 1 else several} {'added' if more else 'taken away'}"
+    if other:
+        yield f"{words} changed"
 
 
 def _what(kind: str, idents: list[str], names: Names) -> str:

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+import datetime
 from collections.abc import Iterable
 from typing import Any
 
 from grey_current.errors import InputError
 from grey_current.shop.edits import checked
-from grey_current.shop.keep_plan import Reading
+from grey_current.shop.keep_plan import LogEntry, Reading
 from grey_current.shop.model import Project
 from grey_current.units import Display
 
@@ -35,6 +36,45 @@ def without_reading(project: Project, number: int) -> Project:
     if not 1 <= number <= len(project.keep.readings):
         raise InputError("reading", number, f"readings of this shop are 1 to {len(project.keep.readings)}")
     return with_keep(project, readings=tuple(r for n, r in enumerate(project.keep.readings, 1) if n != number))
+
+
+def with_entries(project: Project, entries: Iterable[LogEntry]) -> Project:
+    """The project with more lines in its logbook. Raises `InputError` for a place that is not in this shop."""
+    more = tuple(entries)
+    for entry in more:
+        check_entry(project, entry)
+    return with_keep(project, entries=(*project.keep.entries, *more))
+
+
+def without_entry(project: Project, number: int) -> Project:
+    """The project without a line of its logbook (from 1, as they were written). Raises `InputError`."""
+    _must_be_line(project, number)
+    return with_keep(project, entries=tuple(e for n, e in enumerate(project.keep.entries, 1) if n != number))
+
+
+def with_entry_dated(project: Project, number: int, date: datetime.date) -> Project:
+    """The project with another date for a line of its logbook (from 1). Raises `InputError`."""
+    _must_be_line(project, number)
+    entries = enumerate(project.keep.entries, 1)
+    return with_keep(project, entries=tuple(e.replaced(date=date) if n == number else e for n, e in entries))
+
+
+def _must_be_line(project: Project, number: int) -> None:
+    count = len(project.keep.entries)
+    if not 1 <= number <= count:
+        raise InputError("line of the logbook", number, f"lines of this logbook are 1 to {count}")
+
+
+def check_entry(project: Project, entry: LogEntry) -> None:
+    """Raises `InputError` where a line's place is not in the shop, or is of the wrong kind for what was done."""
+    collectors, hoses = ("bin emptied", "filter cleaned", "filter changed", "worked"), ("hose changed",)
+    if entry.kind in collectors and entry.place not in project.collector:
+        known = ", ".join(project.collector) or "none"
+        raise InputError(f"logbook, {entry.kind}", entry.place or "nowhere", f"collectors are: {known}")
+    if entry.kind in hoses and entry.place not in project.run:
+        raise InputError(f"logbook, {entry.kind}", entry.place or "nowhere", "name a hose of this shop")
+    if entry.place is not None and project.find(entry.place) is None:
+        raise InputError("logbook, place", entry.place, "name something of this shop, or nothing")
 
 
 def check_place(project: Project, reading: Reading) -> None:

@@ -28,8 +28,30 @@ class Reading(Value):
     note: Annotated[str, Field(max_length=200)] = ""
 
 
+EntryKind = Literal["worked", "bin emptied", "filter cleaned", "filter changed", "hose changed", "mended", "noticed"]
+
+
+class LogEntry(Value):
+    """A line of the logbook: what was done or noticed on a day, and where (a collector, hose or anything else).
+
+    A day's work has `hours` that the collector was on, `litres` of chips, `kwh` and `woods`; an emptied bin may have
+    the litres that it held. `design` marks the design that stood then (keep/log.py).
+    """
+
+    kind: EntryKind
+    date: datetime.date
+    place: Ref | None = None
+    hours: Annotated[float, Field(ge=0, le=24)] | None = None
+    litres: Annotated[float, Field(ge=0, le=5000)] | None = None
+    kwh: Annotated[float, Field(ge=0, le=2000)] | None = None
+    woods: Annotated[tuple[Id, ...], Field(max_length=20)] = ()
+    note: Annotated[str, Field(max_length=200)] = ""
+    design: Annotated[str, Field(max_length=16)] = ""
+
+
 class KeepPlan(Value):
-    """Readings, and whether the figures are to follow them."""
+    """Readings, whether the figures are to follow them, and the logbook."""
 
     readings: Annotated[tuple[Reading, ...], Field(max_length=400)] = ()
     applied: bool = True
+    entries: Annotated[tuple[LogEntry, ...], Field(max_length=4000)] = ()

@@ -6,6 +6,7 @@ import datetime
 import math
 from dataclasses import dataclass
 
+from grey_current.shop.machines import Machine
 from grey_current.shop.model import Project
 from grey_current.shop.room import HOT
 from grey_current.work.day import FULL, served_by_collectors
@@ -29,14 +30,27 @@ class Chore:
         return today + datetime.timedelta(days=self.days)
 
 
+def hours_a_week(project: Project, collector: str) -> float:
+    """Hours that a collector's machines are used in a week, as it is entered."""
+    return math.fsum(m.uses_per_week * m.minutes_per_use / 60 for m in _machines_of(project, collector))
+
+
+def chips_a_week(project: Project, collector: str) -> float:
+    """Litres of chips that a collector's machines make in a week of that use, where nothing is said a usual figure."""
+    mine = _machines_of(project, collector)
+    return math.fsum(litres_an_hour(m) * m.uses_per_week * m.minutes_per_use / 60 for m in mine)
+
+
+def _machines_of(project: Project, collector: str) -> list[Machine]:
+    served = served_by_collectors(project)
+    return [m for m in project.machines if collector in served.get(m.id, ())]
+
+
 def chores(project: Project) -> list[Chore]:
     """The chores of a shop by its uses a week, the most frequent first. Raises nothing."""
     found: list[Chore] = []
-    served = served_by_collectors(project)
     for collector in project.collectors:
-        mine = [m for m in project.machines if collector.id in served.get(m.id, ())]
-        hours = math.fsum(m.uses_per_week * m.minutes_per_use / 60 for m in mine)
-        litres = math.fsum(litres_an_hour(m) * m.uses_per_week * m.minutes_per_use / 60 for m in mine)
+        hours, litres = hours_a_week(project, collector.id), chips_a_week(project, collector.id)
         name = collector.name.lower()
         if collector.bin is not None and litres > 0:
             days = _days(collector.bin.volume * 1000 * FULL / litres * 7)

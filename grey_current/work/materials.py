@@ -20,13 +20,18 @@ USUAL_DENSITY = 600.0
 
 
 class Wood(Value):
-    """A wood: words that it is typed by, density (kg/m³), hard or soft, whether its chips harm animals as bedding."""
+    """A wood: words that it is typed by, density (kg/m³), hard or soft, and what its chips are no good for.
+
+    They may harm animals as bedding or plants as compost; glued boards are for neither, nor for a stove.
+    """
 
     name: Name
     words: tuple[str, ...]
     density: float
     hard: bool
     harms_animals: bool
+    harms_plants: bool
+    glued: bool
 
 
 @cache

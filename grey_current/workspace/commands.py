@@ -114,6 +114,12 @@ class Desk(Protocol):
     def read_readings(self) -> object:
         """Ask for readings and read them."""
 
+    def save_logbook(self) -> object:
+        """Ask for a file and write the logbook."""
+
+    def merge_logbook(self) -> object:
+        """Ask for another copy of the file and put its logbook in."""
+
     def at_machine(self) -> object:
         """Show a machine's card over the whole screen."""
 
@@ -129,6 +135,10 @@ class Desk(Protocol):
 
 def _has_readings(workspace: Workspace) -> bool:
     return bool(workspace.project.keep.readings)
+
+
+def _has_logbook(workspace: Workspace) -> bool:
+    return bool(workspace.project.keep.readings or workspace.project.keep.entries)
 
 
 def _always(workspace: Workspace) -> bool:
@@ -303,6 +313,8 @@ SHOP_COMMANDS = (
     Command("read-prices", "Read prices from CSV…", "Shop", lambda d: d.read_prices(), "", _has_ducts),
     Command("save-readings", "Save the readings as CSV…", "Shop", lambda d: d.save_readings(), "", _has_readings),
     Command("read-readings", "Read readings from CSV…", "Shop", lambda d: d.read_readings(), "", _has_ducts),
+    Command("save-logbook", "Save the logbook as CSV…", "Shop", lambda d: d.save_logbook(), "", _has_logbook),
+    Command("merge-logbook", "Put in another copy's logbook…", "Shop", lambda d: d.merge_logbook()),
     Command("underlay", "Lay a plan under the drawing…", "Shop", lambda d: d.lay_plan()),
     Command("scale-underlay", "Scale the plan by two places", "Shop", lambda d: d.scale_plan(), enabled=_has_plan),
     Command("move-underlay", "Move the plan underneath", "Shop", lambda d: d.move_plan(), enabled=_has_plan),

@@ -5,6 +5,7 @@ from __future__ import annotations
 import datetime
 
 from grey_current.desk.inspector.fields import ActionField, ChoiceField, Fact, Item, Page, Section, TextField
+from grey_current.desk.inspector.log_pages import coming_section, logbook_section, place_items
 from grey_current.files.keep_report import pickup_band, read_value, reading_of
 from grey_current.keep.answers import (
     INSTRUMENT,
@@ -45,9 +46,8 @@ def stage_page(workspace: Workspace) -> Page | None:
     if owner in project.machine:
         return _machine_page(workspace, owner)
     if chosen in project.run and materials()[project.run[chosen].material].hose:
-        return Page(
-            workspace.computed.names.start(chosen), "A hose has no test hole: choose the pipe beside it.", (), ()
-        )
+        title, words = workspace.computed.names.start(chosen), "A hose has no test hole: choose the pipe beside it."
+        return Page(title, words, (Section("Logbook", place_items(project, chosen)),), ())
     if chosen in project.run:
         return _place_page(workspace, chosen, ("static pressure", "velocity"))
     if chosen in project.collector:
@@ -76,6 +76,7 @@ def _shop_page(workspace: Workspace) -> Page:
     if found is not None and found.fit.moved:
         lines = [f"{capital(m.words)}; {m.left:.0%} of its doubt is left." for m in found.fit.moved[:MOST_MOVED]]
         sections.append(Section("What they have moved", tuple(Fact("", line) for line in lines)))
+    sections += [coming_section(project, found), logbook_section(workspace)]
     return Page("Keep", _subtitle(project, found), tuple(sections), (), CAUTION)
 
 
@@ -196,6 +197,7 @@ def _machine_page(workspace: Workspace, machine: str) -> Page:
         items += [Fact("", f"{share:.0%} of the doubt: {words}.") for words, share in item.matters]
         items += [Fact("", INSTRUMENT["airflow"]), reading_field(workspace, "airflow", machine, ref)]
         sections.append(Section(capital(names.of(ref)), tuple(items)))
+    sections.append(Section("Logbook", place_items(project, machine)))
     return Page(project.machine[machine].name, "How sure its air is.", tuple(sections), (), CAUTION)
 
 
@@ -206,7 +208,8 @@ def _place_page(workspace: Workspace, place: str, kinds: tuple[ReadingKind, ...]
     running = workspace.running[0] if len(workspace.running) == 1 and workspace.running[0] in machines else None
     title = names.start(place)
     if not machines:
-        return Page(title, "No machine that runs alone draws air through it.", (), (), CAUTION)
+        logbook = Section("Logbook", place_items(project, place))
+        return Page(title, "No machine that runs alone draws air through it.", (logbook,), (), CAUTION)
     machine = running or machines[0]
     sections = []
     view = found.fit.model.view(found.fit.factors) if found is not None else None
@@ -214,5 +217,6 @@ def _place_page(workspace: Workspace, place: str, kinds: tuple[ReadingKind, ...]
         at = view.value(kind, machine, place) if view is not None else float("nan")
         items: list[Item] = [Fact("Expect", figure(display, kind, at)), Fact("", INSTRUMENT[kind])]
         sections.append(Section(capital(kind), (*items, reading_field(workspace, kind, machine, place))))
+    sections.append(Section("Logbook", place_items(project, place)))
     others = " Start another in the rack to measure while that one runs." if len(machines) > 1 else ""
     return Page(title, f"Measured with only {names.of(machine)} on.{others}", tuple(sections), (), CAUTION)

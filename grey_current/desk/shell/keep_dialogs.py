@@ -1,4 +1,4 @@
-"""What the Keep stage asks about files: readings as CSV, out and in."""
+"""What the Keep stage asks about files: readings and logbook as CSV, another copy's logbook."""
 
 from __future__ import annotations
 
@@ -7,12 +7,16 @@ from pathlib import Path
 from PyQt6.QtWidgets import QFileDialog, QWidget
 
 from grey_current.errors import InputError
+from grey_current.files import project_file
 from grey_current.files.keep_report import read_readings, readings_csv
+from grey_current.files.log_report import book_csv
 from grey_current.files.safe_write import write_whole
+from grey_current.keep.log import merged
 from grey_current.shop.keep_edits import with_readings
 from grey_current.workspace.workspace import Workspace
 
 KINDS = "Tables (*.csv)"
+PROJECTS = "Projects (*.json);;All files (*)"
 
 
 class KeepDialogs:
@@ -37,3 +41,24 @@ class KeepDialogs:
         if not found:
             raise InputError("readings", Path(chosen).name, "write a line for each reading under the heading")
         self.workspace.edit("Read readings", lambda p: with_readings(p, found))
+
+    def save_logbook(self) -> None:
+        """Ask for a file and write the whole logbook into it. Raises `FileError`."""
+        named = self.workspace.file_name("-logbook.csv")
+        chosen, _ = QFileDialog.getSaveFileName(self.window, "Save the logbook", named, KINDS)
+        if chosen:
+            write_whole(book_csv(self.workspace.project), Path(chosen))
+
+    def merge_logbook(self) -> str:
+        """Ask for another copy of the file, put in what only it has in its logbook, and say so.
+
+        Raises `FileError` for no project, `InputError` for a copy of another shop.
+        """
+        chosen, _ = QFileDialog.getOpenFileName(self.window, "Another copy of this file", "", PROJECTS)
+        if not chosen:
+            return ""
+        theirs = project_file.load(Path(chosen))
+        found = merged(self.workspace.project, theirs)
+        if found.readings or found.entries:
+            self.workspace.edit("Put in a logbook", lambda p: merged(p, theirs).project)
+        return f"{found.readings} readings and {found.entries} other lines came from {Path(chosen).name}."

@@ -408,6 +408,12 @@ class MainWindow(QMainWindow):
     def read_readings(self) -> None:
         self.keeping.read_readings()
 
+    def save_logbook(self) -> None:
+        self.keeping.save_logbook()
+
+    def merge_logbook(self) -> None:
+        self.say(self.keeping.merge_logbook())
+
     def at_machine(self) -> None:
         self.working.at_machine(self.colours)
 

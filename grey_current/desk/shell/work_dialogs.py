@@ -56,7 +56,9 @@ class WorkDialogs:
             self.window, "Save the chores", self.workspace.file_name("-chores.ics"), kinds
         )
         if chosen:
-            write_whole(calendar(chores(project), project.name, datetime.date.today()), Path(chosen))
+            found = self.workspace.computed.doubt
+            due = found.due if found is not None and found.project == project else ()
+            write_whole(calendar(chores(project), project.name, datetime.date.today(), due), Path(chosen))
 
     def at_machine(self, palette: Palette) -> None:
         """Show a machine's card over the whole screen. Raises `RefusedEdit` in a shop without machines."""

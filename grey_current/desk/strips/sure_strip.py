@@ -1,9 +1,15 @@
-"""How sure every airflow is: a band for each pickup on one scale of its need, and the chance in words."""
+"""How sure every airflow is: a band for each pickup on one scale of its need, and the chance in words.
+
+The same strip shows what was logged over time, where that is chosen.
+"""
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
+from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
+from PyQt6.QtWidgets import QComboBox
 
 from grey_current.desk.strips.panel import StripPanel
 from grey_current.desk.theme import Palette, faded, font
@@ -14,6 +20,10 @@ from grey_current.shop.names import capital
 from grey_current.units import Display
 from grey_current.workspace.workspace import Workspace
 
+if TYPE_CHECKING:
+    from grey_current.desk.strips.trend_chart import TrendChart
+
+BANDS, OVER_TIME = "How sure", ("Air", "Suction", "Filter", "Litres", "Hours")
 HEAD, ROW, FOOT = 28.0, 17.0, 20.0
 NAME, FIGURES = 180.0, 320.0
 LEFT = 12.0
@@ -31,6 +41,11 @@ class SureStrip(StripPanel):
         self.setToolTip("Eight in ten lie within the band; the stroke across all rows is the need. Click for more.")
         self._first = 0
         self._widest = LEAST_SCALE
+        self.trend: TrendChart | None = None
+        self.view = QComboBox(self)
+        self.view.setAccessibleName("What the strip shows")
+        self.view.addItems([BANDS, *OVER_TIME])
+        self.view.currentTextChanged.connect(self.on_view)
 
     def show_workspace(self, palette: Palette | None = None) -> None:
         """Show the workspace as it is now."""
@@ -38,6 +53,29 @@ class SureStrip(StripPanel):
         highest = max((item.high / item.need for item in self.rows), default=0.0)
         self._widest = min(max(highest * 1.05, LEAST_SCALE), MOST_SCALE)
         self._scroll_to(self._first)
+        if self.trend is not None and self.trend.isVisible():
+            self.trend.show_kind(self.view.currentText(), self.colours)
+
+    def on_view(self, name: str) -> None:
+        """Show the bands, or what was logged over time."""
+        if self.trend is None:
+            from grey_current.desk.strips.trend_chart import TrendChart  # noqa: PLC0415
+
+            self.trend = TrendChart(self.workspace, self.colours, self)
+        self.trend.setVisible(name != BANDS)
+        self._place()
+        self.show_workspace()
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        self._place()
+
+    def _place(self) -> None:
+        wide = self.view.sizeHint().width()
+        self.view.setGeometry(int(self.width() - LEFT - wide), 2, wide, int(HEAD) - 3)
+        if self.trend is not None:
+            top = int(HEAD) + 4
+            self.trend.setGeometry(int(LEFT), top, int(self.width() - 2 * LEFT), self.height() - top - 4)
 
     @property
     def found(self) -> HowSure | None:
@@ -92,9 +130,12 @@ class SureStrip(StripPanel):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setPen(p.ink)
         painter.setFont(font("small", bold=True))
-        head = QRectF(LEFT, 4, self.width() - 2 * LEFT, HEAD - 6)
+        head = QRectF(LEFT, 4, self.width() - 3 * LEFT - self.view.width(), HEAD - 6)
         text = painter.fontMetrics().elidedText(self._head(), Qt.TextElideMode.ElideRight, int(head.width()))
         painter.drawText(head, Qt.AlignmentFlag.AlignVCenter, text)
+        if self.trend is not None and self.trend.isVisible():
+            painter.end()
+            return
         rows = self.rows
         shown = rows[self._first : self._first + self.fits()]
         for line, item in enumerate(shown):
@@ -110,6 +151,8 @@ class SureStrip(StripPanel):
         painter.end()
 
     def _head(self) -> str:
+        if self.trend is not None and self.trend.isVisible():
+            return self.trend.words
         found, project = self.found, self.workspace.project
         if not project.runs:
             return "No ducts yet: how sure their airflows are comes with them."

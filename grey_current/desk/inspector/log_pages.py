@@ -1,0 +1,151 @@
+"""The logbook on pages of the Keep stage: what comes next, lines written down with one click, the latest of them."""
+
+from __future__ import annotations
+
+import datetime
+
+from grey_current.design.flow.assessment import Assessment
+from grey_current.desk.inspector.fields import ActionField, Fact, Item, Section, TextField
+from grey_current.errors import InputError
+from grey_current.files.keep_report import read_date
+from grey_current.files.log_report import dates_words, made_entry, month_words
+from grey_current.keep.answers import HowSure
+from grey_current.keep.chips import chip_uses, woods_in_bin
+from grey_current.keep.forecast import months
+from grey_current.keep.log import entries_of_day, log_lines
+from grey_current.shop.catalogue import materials
+from grey_current.shop.edits import Edit
+from grey_current.shop.keep_edits import with_entries, with_entry_dated, without_entry
+from grey_current.shop.keep_plan import EntryKind
+from grey_current.shop.model import Project
+from grey_current.units import parse_number
+from grey_current.work.day import plan_day
+from grey_current.work.day_text import day_words
+from grey_current.workspace.workspace import Workspace
+
+LATEST, LATEST_MONTHS = 8, 3
+SOON = 7
+"""Days within which something that is due stands out."""
+
+
+def coming_section(project: Project, found: HowSure | None) -> Section:
+    """What is due next, with its dates and what they rest on."""
+    today = datetime.date.today()
+    items = [
+        Fact(
+            "",
+            f"{item.words}: {dates_words(item)}. {item.why}.",
+            "short" if item.date is not None and (item.date - today).days <= SOON else "",
+        )
+        for item in (found.due if found is not None else ())
+    ]
+    items += [Fact("", month_words(month)) for month in months(project)[-LATEST_MONTHS:]]
+    words = (
+        "Working it out…" if found is None and project.runs else "Nothing is due: no machine draws through a collector."
+    )
+    return Section("What comes next", tuple(items) or (Fact("", words),))
+
+
+def logbook_section(workspace: Workspace) -> Section:
+    """A day's work and what was noticed, written down; the latest lines, each with its date, to be struck out."""
+    project = workspace.project
+    items: list[Item] = []
+    if project.work.day:
+        words = day_words(project, project.work.day)
+        edit = _logs_day(workspace.assessment)
+        items.append(ActionField("log-day", "Log today's work", "Log a day's work", edit, words))
+    else:
+        items.append(Fact("", "Plan a day at the Work stage to log it here with one click."))
+    items.append(_noticed(None))
+    lines = [line for line in log_lines(project) if line.entry is not None]
+    items += [Fact("", f"{line.entry}. {line.date}  {line.words}") for line in lines[:LATEST]]
+    if len(lines) > LATEST:
+        items.append(Fact("", f"{len(lines) - LATEST} earlier lines: Shop, Save the logbook as CSV."))
+    if lines:
+        items += [
+            TextField("strike", "Strike out line", "", "Strike out a line", _number, without_entry),
+            TextField("redate", "Line and its date", "", "Change a line's date", _number_and_date, _dated),
+        ]
+    return Section("Logbook", tuple(items))
+
+
+def place_items(project: Project, place: str) -> tuple[Item, ...]:
+    """What can be written down about a collector, a hose or anything else with one click or figure."""
+    if place in project.collector:
+        uses = chip_uses(woods_in_bin(project, place))
+        return (
+            _emptied(place),
+            _done("filter cleaned", place, "Filter cleaned today", "Log a cleaning"),
+            _done("filter changed", place, "New filter today", "Log a new filter"),
+            *(Fact("", f"{use.use}: {use.words}", "" if use.good else "short") for use in uses),
+            *((Fact("", "Ask the one who takes the chips."),) if uses else ()),
+            _noticed(place),
+        )
+    if place in project.run and materials()[project.run[place].material].hose:
+        return (_done("hose changed", place, "New hose today", "Log a new hose"), _noticed(place))
+    return (_noticed(place),)
+
+
+def _done(kind: EntryKind, place: str, label: str, step: str) -> ActionField:
+    def edit(project: Project) -> Project:
+        return with_entries(project, (made_entry(project, kind, datetime.date.today(), place),))
+
+    return ActionField(f"log/{kind}/{place}", label, step, edit)
+
+
+def _emptied(place: str) -> TextField:
+    """A bin that was emptied: what it held, or nothing more than that."""
+
+    def read(text: str) -> float | None:
+        bare = text.strip().lower().removesuffix("litres").removesuffix("l").strip()
+        if bare in ("", "yes", "today"):
+            return None
+        try:
+            return parse_number(bare)
+        except ValueError:
+            raise InputError(
+                "Bin emptied, it held", text, "write litres such as 90, or yes where you did not look"
+            ) from None
+
+    def edit(project: Project, litres: float | None) -> Project:
+        facts = {} if litres is None else {"litres": litres}
+        return with_entries(project, (made_entry(project, "bin emptied", datetime.date.today(), place, **facts),))
+
+    return TextField(f"log/bin emptied/{place}", "Bin emptied, held", "", "Log an emptied bin", read, edit)
+
+
+def _noticed(place: str | None) -> TextField:
+    def read(text: str) -> str:
+        if not text.strip():
+            raise InputError("Noticed", text, "write what you noticed, such as: whistles since Monday")
+        return text.strip()
+
+    def edit(project: Project, words: str) -> Project:
+        return with_entries(project, (made_entry(project, "noticed", datetime.date.today(), place, note=words),))
+
+    return TextField(f"log/noticed/{place or ''}", "Noticed today", "", "Log what was noticed", read, edit)
+
+
+def _logs_day(now: Assessment) -> Edit:
+    def edit(project: Project) -> Project:
+        return with_entries(project, entries_of_day(plan_day(now, project.work.day), datetime.date.today()))
+
+    return edit
+
+
+def _number(text: str) -> int:
+    bare = text.strip().removesuffix(".").removeprefix("L")
+    if not bare.isdecimal():
+        raise InputError("Strike out line", text, "write the number before a line, such as 3")
+    return int(bare)
+
+
+def _number_and_date(text: str) -> tuple[int, datetime.date]:
+    number, _, date = text.strip().partition(" ")
+    if not number.rstrip(".").isdecimal():
+        raise InputError("Line and its date", text, "write a line's number and its date, such as 3 2026-03-14")
+    return int(number.rstrip(".")), read_date(date, "Line and its date")
+
+
+def _dated(project: Project, wanted: tuple[int, datetime.date]) -> Project:
+    return with_entry_dated(project, *wanted)

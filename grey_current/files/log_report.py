@@ -1,0 +1,124 @@
+"""The logbook and what comes next, as text, plain values and CSV; lines of it as they are typed."""
+
+from __future__ import annotations
+
+import datetime
+from dataclasses import asdict
+from typing import Any, get_args
+
+from grey_current.errors import InputError
+from grey_current.files.csv_text import csv_of
+from grey_current.files.keep_report import exact
+from grey_current.keep.chips import chip_uses, woods_in_bin
+from grey_current.keep.forecast import Forecast, Month, months
+from grey_current.keep.log import design_mark, log_lines
+from grey_current.shop.edits import checked
+from grey_current.shop.keep_plan import EntryKind, LogEntry
+from grey_current.shop.model import Project
+from grey_current.shop.names import Names
+from grey_current.units import Display
+
+ENTRY_KINDS: tuple[EntryKind, ...] = get_args(EntryKind)
+COLUMNS = ("date", "what", "machine", "place", "value", "hours", "litres", "kWh", "woods", "note", "design")
+LONGEST_NOTE = 200
+
+
+def made_entry(project: Project, kind: str, date: datetime.date, place: str | None = None, **facts: Any) -> LogEntry:
+    """A line of the logbook about the present design. Raises `InputError` for a kind or figure that cannot be."""
+    known = next((item for item in ENTRY_KINDS if item == kind.strip().lower()), None)
+    if known is None:
+        raise InputError("logbook", kind, f"write one of: {', '.join(ENTRY_KINDS)}")
+    plain = LogEntry(kind=known, date=date, place=place, design=design_mark(project))
+    return checked(plain, "logbook", facts, Display(project.settings.units))
+
+
+def log_text(project: Project) -> str:
+    """The logbook, newest first; lines that are no readings have a number with L before it."""
+    lines = [
+        f"{line.date}  {f'L{line.entry}' if line.entry else f'{line.reading}':>4}  {line.words}"
+        for line in log_lines(project)
+    ]
+    return "\n".join(lines or ["Nothing is written down yet."])
+
+
+def dates_words(item: Forecast) -> str:
+    """When something is likely to be due."""
+    if item.date is None:
+        return "not within three years" if item.early is None else f"perhaps from {item.early}"
+    if item.early == item.late == item.date:
+        return f"now ({item.date})"
+    late = item.late or "not within three years"
+    return f"about {item.date} (likely {item.early} to {late})"
+
+
+def forecast_text(project: Project, found: tuple[Forecast, ...]) -> str:
+    """What is due next, the chips, and the months of the logbook."""
+    lines = [f"{project.name}: what comes next"]
+    lines += [f"  {item.words}: {dates_words(item)}. {item.why}." for item in found]
+    if not found:
+        lines.append("  Nothing that could be foreseen: no collector serves a machine that is used.")
+    for collector in project.collectors:
+        uses = chip_uses(woods_in_bin(project, collector.id))
+        if uses:
+            lines.append(f"Chips of {Names(project).of(collector.id)}; ask the one who takes them:")
+            lines += [f"  {item.use}: {'' if item.good else 'no, '}{item.words}" for item in uses]
+    lines += [month_words(month) for month in months(project)]
+    return "\n".join(lines)
+
+
+def month_words(month: Month) -> str:
+    """A month in a line."""
+    days = "1 day" if month.days == 1 else f"{month.days} days"
+    return (
+        f"{month.name}: {days} at work, {month.hours:.1f} h, {month.litres:.0f} l, {month.kwh:.1f} kWh, "
+        f"{month.readings} readings"
+    )
+
+
+def forecast_report(project: Project, found: tuple[Forecast, ...]) -> dict[str, Any]:
+    """The same as plain values."""
+    return {
+        "format": "grey-current/forecast/1",
+        "due": [
+            {
+                "element": item.element,
+                "words": item.words,
+                "date": _iso(item.date),
+                "early": _iso(item.early),
+                "late": _iso(item.late),
+                "why": item.why,
+            }
+            for item in found
+        ],
+        "chips": [
+            {"collector": c.id, "use": use.use, "good": use.good, "words": use.words}
+            for c in project.collectors
+            for use in chip_uses(woods_in_bin(project, c.id))
+        ],
+        "months": [{"month": m.name, **asdict(m)} for m in months(project)],
+    }
+
+
+def _iso(date: datetime.date | None) -> str | None:
+    return None if date is None else date.isoformat()
+
+
+def book_csv(project: Project) -> str:
+    """The whole logbook as CSV, the oldest first: readings in the project's units, and all other lines."""
+    display = Display(project.settings.units)
+    rows: list[tuple[datetime.date, tuple[object, ...]]] = [
+        (r.date, (r.date, r.kind, r.machine, r.place, exact(display, r.kind, r.value), "", "", "", "", r.note, ""))
+        for r in project.keep.readings
+    ]
+    rows += [
+        (
+            e.date,
+            (
+                *(e.date, e.kind, "", e.place or "", ""),
+                *("" if figure is None else f"{figure:g}" for figure in (e.hours, e.litres, e.kwh)),
+                *(" ".join(e.woods), e.note, e.design),
+            ),
+        )
+        for e in project.keep.entries
+    ]
+    return csv_of(COLUMNS, (row for _, row in sorted(rows, key=lambda item: item[0])))
