@@ -17,6 +17,8 @@ from grey_current.cli_keep import EXAMPLES as KEEPING_EXAMPLES
 from grey_current.cli_keep import add_keeping
 from grey_current.cli_log import EXAMPLES as LOGBOOK_EXAMPLES
 from grey_current.cli_log import add_logbook
+from grey_current.cli_practice import EXAMPLES as PRACTICE_EXAMPLES
+from grey_current.cli_practice import add_practice
 from grey_current.cli_work import EXAMPLES as WORKING_EXAMPLES
 from grey_current.cli_work import add_working
 from grey_current.design.collector.sizing import sizing
@@ -92,7 +94,9 @@ def _parser() -> argparse.ArgumentParser:
         prog="grey-current",
         description="The air in a home woodshop's dust collection system.",
         epilog=EXAMPLES.format(
-            building=BUILDING_EXAMPLES, working=WORKING_EXAMPLES, keeping=f"{KEEPING_EXAMPLES}\n{LOGBOOK_EXAMPLES}"
+            building=BUILDING_EXAMPLES,
+            working=WORKING_EXAMPLES,
+            keeping="\n".join((KEEPING_EXAMPLES, LOGBOOK_EXAMPLES, PRACTICE_EXAMPLES)),
         ),
         formatter_class=argparse.RawDescriptionHelpFormatter,
     )
@@ -145,6 +149,7 @@ def _parser() -> argparse.ArgumentParser:
     add_working(commands)
     add_keeping(commands)
     add_logbook(commands)
+    add_practice(commands)
     schema = commands.add_parser("schema", help="the JSON Schema of the project file")
     schema.set_defaults(command=_schema)
     return parser

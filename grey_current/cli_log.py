@@ -15,6 +15,7 @@ from grey_current.files.safe_write import write_whole
 from grey_current.keep.log import entries_of_day, merged
 from grey_current.shop.keep_edits import with_entries, with_readings, without_entry, without_reading
 from grey_current.shop.model import Project
+from grey_current.standins.line import LineInstrument, read_address
 from grey_current.work.chores import chores
 from grey_current.work.day import plan_day
 from grey_current.work.day_text import parse_day
@@ -40,7 +41,8 @@ def add_logbook(commands: Any) -> None:
     add.add_argument("kind", metavar="KIND", help=", ".join(keep_report.KINDS))
     add.add_argument("machine", metavar="MACHINE", help="the machine that was on alone")
     add.add_argument("place", metavar="PLACE", help="a duct, a pickup (saw/port) or a collector")
-    add.add_argument("value", metavar="VALUE", help='such as "7.1 inH2O", "620 CFM", "4000 fpm"')
+    add.add_argument("value", metavar="VALUE", nargs="?", help='such as "7.1 inH2O", "620 CFM", "4000 fpm"')
+    add.add_argument("--from", dest="instrument", metavar="HOST:PORT", help="ask an instrument there instead")
     add.add_argument("--note", default="", help="what else is worth keeping")
     add.set_defaults(command=_add)
     note = acts.add_parser("note", help="one more line: what was emptied, cleaned, changed, mended, noticed")
@@ -107,8 +109,15 @@ def _with_readings(project: Project, path: Path) -> int:
 
 def _add(options: argparse.Namespace) -> int:
     project = project_file.load(options.file)
-    asked = (options.kind, options.machine, options.place)
-    reading = keep_report.made_reading(project, asked, options.value, datetime.date.today(), options.note)
+    asked, today = (options.kind, options.machine, options.place), datetime.date.today()
+    if (options.value is None) == (options.instrument is None):
+        raise InputError("log add", options.value or "no value", "type the figure, or --from and an address")
+    if options.instrument is None:
+        reading = keep_report.made_reading(project, asked, options.value, today, options.note)
+    else:
+        kind = keep_report.read_kind(options.kind)
+        value = LineInstrument(read_address(options.instrument)).read(kind, options.machine, options.place)
+        reading = keep_report.reading_of(project, (kind, *asked[1:]), value, today, options.note)
     return _with_readings(with_readings(project, (reading,)), options.file)
 
 

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import datetime
+import math
+import re
 from pathlib import Path
-from typing import Any
+from typing import Any, get_args
 
 from grey_current.errors import FileError, InputError
 from grey_current.files.csv_text import csv_of, csv_rows, csv_text
@@ -15,12 +17,31 @@ from grey_current.shop.keep_edits import check_place
 from grey_current.shop.keep_plan import Reading, ReadingKind
 from grey_current.shop.model import Project
 from grey_current.shop.names import Names, capital
-from grey_current.units import CFM, FPM, INH2O, Display, System, parse_airflow, parse_pressure, parse_velocity
+from grey_current.units import (
+    CFM,
+    FOOT,
+    FPM,
+    INH2O,
+    Display,
+    System,
+    parse_airflow,
+    parse_number,
+    parse_pressure,
+    parse_velocity,
+)
 
 COLUMNS = ("kind", "machine", "place", "value", "date", "note")
-KINDS: tuple[ReadingKind, ...] = ("static pressure", "airflow", "velocity", "filter drop")
-MOST: dict[ReadingKind, float] = {"static pressure": 50e3, "airflow": 20.0, "velocity": 150.0, "filter drop": 50e3}
+KINDS: tuple[ReadingKind, ...] = get_args(ReadingKind)
+MOST: dict[ReadingKind, float] = {
+    "static pressure": 50e3,
+    "airflow": 20.0,
+    "velocity": 150.0,
+    "filter drop": 50e3,
+    "motor current": 200.0,
+}
 """The largest reading of each kind that is believed (SI)."""
+GALLON = 3.785411784e-3
+"""m³ of a US gallon."""
 LARGEST, LINES, LONGEST_NOTE = 1024 * 1024, 400, 200
 
 
@@ -33,13 +54,63 @@ def read_date(text: str, where: str = "date") -> datetime.date:
 
 
 def read_value(kind: ReadingKind, text: str, system: System) -> float:
-    """The figure of a reading (SI); suction may be written with the gauge's minus sign. Raises `InputError`."""
+    """The figure of a reading (SI). Raises `InputError`.
+
+    Suction may be written with the gauge's minus sign; velocities over a pipe one by one with semicolons between, their
+    mean counts; airflow as what filled a bag in how long.
+    """
     bare = text.strip().replace("−", "-")
     if kind == "airflow":
-        return parse_airflow(bare, system, "airflow measured")
+        return _filled_bag(bare) or parse_airflow(bare, system, "airflow measured")
     if kind == "velocity":
-        return parse_velocity(bare, system, "velocity measured")
+        return _mean_velocity(bare, system)
+    if kind == "motor current":
+        return _current(bare)
     return parse_pressure(bare.removeprefix("-"), system, f"{kind} measured")
+
+
+_BAG = re.compile(
+    r"(?P<much>[\d.,]+)\s*(?P<unit>l|litres?|liters?|gal|gallons?|ft3|ft³|cu ?ft|m3|m³)\s+in\s+(?P<time>[\d.,]+)\s*s?"
+)
+_BAG_UNITS = {"l": 1e-3, "g": GALLON, "f": FOOT**3, "c": FOOT**3, "m": 1.0}
+
+
+def _filled_bag(text: str) -> float | None:
+    """The airflow that fills a bag, "200 l in 4.2 s"; None for what is no such text. Raises `InputError`."""
+    found = _BAG.fullmatch(text.lower())
+    if found is None:
+        return None
+    try:
+        much, time = parse_number(found["much"]), parse_number(found["time"])
+        return much * _BAG_UNITS[found["unit"][0]] / time
+    except (ValueError, ZeroDivisionError):
+        raise InputError(
+            "airflow measured", text, "write what filled the bag and how long, such as 200 l in 4.2 s"
+        ) from None
+
+
+def _mean_velocity(text: str, system: System) -> float:
+    """The mean of velocities over a pipe; a unit behind the last one is that of all."""
+    parts = [part.strip() for part in text.split(";") if part.strip()]
+    unit = re.sub(r"^[\d.,\s]+", "", parts[-1]) if parts else ""
+    given = [part if re.search(r"[a-z]", part.lower()) else f"{part} {unit}" for part in parts]
+    found = [parse_velocity(part, system, "velocity measured") for part in given or [text]]
+    return math.fsum(found) / len(found)
+
+
+def _current(text: str) -> float:
+    try:
+        return parse_number(re.sub(r"\s*(a|amps?)$", "", text.lower()))
+    except ValueError:
+        raise InputError("motor current measured", text, "write a current such as 12.5 A") from None
+
+
+def read_kind(text: str) -> ReadingKind:
+    """A kind of reading by its name. Raises `InputError`."""
+    kind = next((known for known in KINDS if known == text.strip().lower()), None)
+    if kind is None:
+        raise InputError("kind of reading", text, f"write one of: {', '.join(KINDS)}")
+    return kind
 
 
 def made_reading(
@@ -49,9 +120,7 @@ def made_reading(
 
     Raises `InputError` for what is not in the shop and for a figure that cannot be.
     """
-    kind = next((known for known in KINDS if known == asked[0].strip().lower()), None)
-    if kind is None:
-        raise InputError("kind of reading", asked[0], f"write one of: {', '.join(KINDS)}")
+    kind = read_kind(asked[0])
     return reading_of(project, (kind, *asked[1:]), read_value(kind, value, project.settings.units), date, note)
 
 
@@ -189,6 +258,8 @@ def exact(display: Display, kind: ReadingKind, value: float) -> str:
     """A reading's value with its unit, to six digits."""
     if kind == "airflow":
         return f"{value / CFM:.6g} CFM" if display.us else f"{value * 3600:.6g} m3/h"
+    if kind == "motor current":
+        return f"{value:.6g} A"
     if kind == "velocity":
         return f"{value / FPM:.6g} fpm" if display.us else f"{value:.6g} m/s"
     return f"{value / INH2O:.6g} inH2O" if display.us else f"{value:.6g} Pa"

@@ -14,6 +14,7 @@ from grey_current.keep.faults import Cause, Told, which_fault
 from grey_current.keep.fit import Fit, Wanted, expected, fit, next_readings
 from grey_current.keep.forecast import Forecast, forecasts
 from grey_current.keep.model import Model
+from grey_current.keep.practice import Debrief, debrief, is_over
 from grey_current.keep.sure import DRAWS, Sure, sure
 from grey_current.shop.keep_plan import Reading, ReadingKind
 from grey_current.shop.model import Project
@@ -23,13 +24,14 @@ from grey_current.units import Display
 LEAST_TAKEN, LEAST_CHANCE = 0.005, 0.05
 SHOWN = 3
 """Readings that are asked for at once, listed and marked on the floor."""
-Standing = Literal["followed", "aside", "gone"]
+Standing = Literal["followed", "aside", "gone", "of the fault"]
 
 
 @dataclass(frozen=True)
 class Logged:
     """A reading (numbered from 1), what became of it, and what was expected there without any reading (SI).
 
+    One that was taken since something is complained of tells of the fault; the figures do not follow it.
     `half` is how far eight in ten were to lie from it.
     """
 
@@ -50,7 +52,7 @@ class HowSure:
     """The bands, what the readings teach, what became of each, the next ones, and which fault would explain them.
 
     The bands follow the readings where the project says so; the fit and the next readings always do. `due` is what
-    comes next: bins, filters, hoses.
+    comes next: bins, filters, hoses; `debrief` the truth about a practice shop that is over.
     """
 
     project: Project
@@ -60,6 +62,7 @@ class HowSure:
     wanted: tuple[Wanted, ...]
     told: Told
     due: tuple[Forecast, ...] = ()
+    debrief: Debrief | None = None
 
 
 def how_sure(
@@ -73,18 +76,28 @@ def how_sure(
     readings = project.keep.readings
     plain = fit(now, (), model)
     first = {n: _expected_here(project, plain, reading) for n, reading in enumerate(readings, 1)}
-    used = [n for n, (at, _) in first.items() if np.isfinite(at)]
+    usable = [n for n, (at, _) in first.items() if np.isfinite(at)]
+    complaint = project.keep.complaint
+    ill = [n for n in usable if complaint is not None and readings[n - 1].date >= complaint.since]
+    used = [n for n in usable if n not in ill]
     taught = fit(now, [readings[n - 1] for n in used], model, wanted) if used else plain
     aside = {used[place] for place in taught.aside}
-    logged = tuple(
-        Logged(n, reading, "gone" if n not in used else "aside" if n in aside else "followed", *first[n])
-        for n, reading in enumerate(readings, 1)
-    )
+
+    def standing(number: int) -> Standing:
+        if number in aside:
+            return "aside"
+        return "followed" if number in used else "of the fault" if number in ill else "gone"
+
+    logged = tuple(Logged(n, reading, standing(n), *first[n]) for n, reading in enumerate(readings, 1))
     followed = taught if project.keep.applied else plain
     found = sure(now, followed, draws, wanted=wanted)
-    told = which_fault(model, [readings[n - 1] for n in used], wanted)
+    was, now_read = (taught, ill) if complaint is not None else (plain, used)
+    told = which_fault(was, [readings[n - 1] for n in now_read], complaint, wanted)
     due = forecasts(project, model, today or datetime.date.today()) if wanted() else []
-    return HowSure(project, found, taught, logged, tuple(next_readings(taught)) if wanted() else (), told, tuple(due))
+    over = project.keep.practice is not None and is_over(project.keep.practice) and wanted()
+    truth = debrief(project, wanted) if over else None
+    wanted_next = tuple(next_readings(taught)) if wanted() else ()
+    return HowSure(project, found, taught, logged, wanted_next, told, tuple(due), truth)
 
 
 def _expected_here(project: Project, plain: Fit, reading: Reading) -> tuple[float, float]:
@@ -117,13 +130,28 @@ INSTRUMENT: dict[ReadingKind, str] = {
     "velocity": "The mean over the pipe, in a straight piece: not the figure in the middle, which is some 10 % more.",
     "airflow": "All the air that goes in at the hood: an anemometer's mean over the whole opening, times its area.",
     "filter drop": "Gauge between the dirty side and the clean side of the filter.",
+    "motor current": "A clamp round one wire of the collector's cord by a split lead; its plate's current decides.",
 }
+
+
+TRAVERSE = (0.032, 0.135, 0.321, 0.679, 0.865, 0.968)
+"""Where to hold a probe along a diameter, as shares of it, so that the plain mean is that of the pipe.
+
+Source: ISO 3966, Measurement of fluid flow in closed conduits, 2008: log-linear method, six points a diameter.
+"""
+
+
+def traverse_points(diameter: float) -> list[float]:
+    """Distances from the wall (m) at which a probe is held in a pipe of some diameter (m)."""
+    return [share * diameter for share in TRAVERSE]
 
 
 def figure(display: Display, kind: ReadingKind, value: float) -> str:
     """A reading's value with its unit."""
     if kind == "airflow":
         return display.airflow(value)
+    if kind == "motor current":
+        return f"{value:.1f} A"
     return display.velocity(value) if kind == "velocity" else display.pressure(value)
 
 
@@ -140,6 +168,7 @@ def place_words(names: Names, kind: ReadingKind, machine: str, place: str) -> st
         "velocity": f"velocity in {names.of(place)}",
         "airflow": f"airflow at {names.of(place)}",
         "filter drop": f"drop across the filter of {names.of(place)}",
+        "motor current": f"current of {names.of(place)}",
     }[kind]
     return f"{capital(what)}, only {names.of(machine)} on"
 
@@ -153,6 +182,8 @@ def logged_words(names: Names, display: Display, item: Logged) -> str:
         return f"{words}. Its place is gone, or no air is computed there; it is kept and not used."
     band = band_words(display, reading.kind, item.expected, item.half)
     words += f", {'as expected' if item.inside else 'not as expected'} ({band})."
+    if item.standing == "of the fault":
+        words += " Taken since it is wrong: it tells of the fault, and the figures do not follow it."
     if item.standing == "aside":
         words += (
             " It contradicts the other readings or the tables, and is set aside: measure again, or look for a fault "

@@ -1,60 +1,39 @@
-"""Which fault: causes ranked by how well each explains all readings, with the doubt about everything else.
+"""Which fault: causes ranked by how well each explains all readings and the complaint, with the doubt about the rest.
 
-Source: Bayes' rule over single causes; Kay, Fundamentals of Statistical Signal Processing II: Detection Theory, 1998,
-ch. 6. A cause's size is integrated over a grid, each solved exactly; everything else that is not known is linear in
-logarithms.
+Source: Bayes' rule over single causes and pairs of them; Kay, Fundamentals of Statistical Signal Processing II:
+Detection Theory, 1998, ch. 6. A cause's size is taken from a grid, each solved exactly; everything else that is not
+known is linear in logarithms, and two causes' effects add up there.
 """
 
 from __future__ import annotations
 
-import copy
-import json
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
-from functools import cache
-from importlib.resources import files
-from statistics import NormalDist
-from typing import Any
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
-from grey_current.air.drawn import FAN_FLOW, FAN_PRESSURE
-from grey_current.keep.fit import Asked, asked_of, candidates, jacobian, shown, usual_error
+from grey_current.keep.causes import FaultKind, Tried, all_tried, fault_kinds, faulty_model
+from grey_current.keep.fit import Asked, Fit, asked_of, candidates, jacobian, shown, usual_error
 from grey_current.keep.model import Model
-from grey_current.shop.keep_plan import Reading
+from grey_current.shop.keep_plan import Complaint, Reading
 
 Array = NDArray[np.float64]
-SIZES = (0.1, 0.3, 0.5, 0.7, 0.9)
-"""Quantiles of a fault's size that are tried."""
 LEAST = 1e-6
-
-
-@dataclass(frozen=True)
-class FaultKind:
-    """A kind of fault: of which unknown, its usual factor and that logarithm's deviation, in words, how to look."""
-
-    name: str
-    of: str
-    times: float
-    spread: float
-    words: str
-    look: str
-
-
-@cache
-def fault_kinds() -> tuple[tuple[FaultKind, ...], float]:
-    """The kinds of fault, and the chance that a shop is healthy before anything is read."""
-    raw: dict[str, Any] = json.loads((files("grey_current.keep") / "data" / "faults.json").read_text(encoding="utf-8"))
-    return tuple(FaultKind(**item) for item in raw["faults"]), float(raw["healthy"])
+PAIRED = 0.15
+"""Of all faulty shops so many have two faults at once. Allowance."""
+TOLD_APART = 10
+"""So many of the likeliest causes are to be told apart by the next reading."""
+NOTICED, NOTICED_WITHIN = 0.12, 0.03
+"""Share of a machine's air whose loss half of all people notice, and how sharply. Allowance."""
 
 
 @dataclass(frozen=True)
 class Cause:
-    """One cause: its kind and the thing that has it (an unknown's key, a gate), None for a healthy shop.
+    """One cause: its kind and the thing that has it (an unknown's owner, a gate, a run), None for a healthy shop.
 
-    `chance` is its share among all causes after the readings, `factor` the likeliest size of those tried, `loses` the
-    share of all machines' air that it takes.
+    `chance` is how likely it is there, alone or beside another one; `factor` the likeliest size of those tried, `loses`
+    the share of all machines' air that it takes.
     """
 
     kind: FaultKind | None
@@ -66,113 +45,171 @@ class Cause:
 
 @dataclass(frozen=True)
 class Told:
-    """The causes, the likeliest first, and the reading that tells the two likeliest apart (None without one)."""
+    """The causes, the likeliest first, and the reading that tells the likeliest apart (None without one)."""
 
     causes: tuple[Cause, ...]
     apart: Asked | None
 
 
-@dataclass(frozen=True)
-class _Tried:
-    """A cause at one size: what it makes of the shop."""
+def which_fault(
+    healthy: Fit,
+    readings: Sequence[Reading],
+    complaint: Complaint | None = None,
+    wanted: Callable[[], bool] = lambda: True,
+) -> Told:
+    """All causes ranked by how well they explain readings and complaint; nothing is told without either.
 
-    kind: FaultKind | None
-    place: str
-    prior: float
-    model: Model
-    factors: dict[str, float]
-    factor: float
-
-
-def which_fault(model: Model, readings: Sequence[Reading], wanted: Callable[[], bool] = lambda: True) -> Told:
-    """All causes ranked by how well they explain the readings; nothing is told without any. Raises nothing."""
+    `healthy` is what is known of the shop as it was when it was well: fitted to the readings of then, or to none.
+    Raises nothing.
+    """
+    model, theta, covariance = _as_it_was(healthy)
+    base = model.factors(theta)
     asked = asked_of(readings)
-    zero = np.zeros(len(model.sigma))
-    plain = shown(model.view({}), asked)
+    plain = shown(model.view(base), asked)
     kept = [n for n, value in enumerate(plain) if np.isfinite(value) and value > LEAST]
-    if not kept or not wanted():
+    if not (kept or complaint) or not model.pickups or not wanted():
         return Told((), None)
     asked = [asked[n] for n in kept]
     read, error, plain = (np.array(v)[kept] for v in ([r.value for r in readings], [r.error for r in readings], plain))
-    towards = jacobian(model, asked, zero) / plain[:, None]
-    doubt = (towards * model.sigma**2) @ towards.T + np.diag((error / np.maximum(read, error)) ** 2)
-    weights, tried = [], list[_Tried]()
-    for item in _all_tried(model):
+    whitened, tried, effects = np.zeros(0), all_tried(model), np.zeros((0, 0))
+    if kept:
+        towards = jacobian(model, asked, theta) / plain[:, None]
+        doubt = towards @ covariance @ towards.T + np.diag((error / np.maximum(read, error)) ** 2)
+        root = np.linalg.inv(np.linalg.cholesky(doubt))
+        whitened = root @ np.log(read / plain)
+    rows, likely = list[Array](), list[Tried]()
+    flows = _Flows(model, base, complaint)
+    said = list[float]()
+    for item in tried:
         if not wanted():
             return Told((), None)
-        at = shown(item.model.only(frozenset(m for _, m, _ in asked)).view(item.factors), asked)
+        at = shown(item.model.only(frozenset(m for _, m, _ in asked)).view(item.over(base)), asked)
         if np.isfinite(at).all():
-            off = np.log(read / np.maximum(at, LEAST))
-            weights.append(np.log(item.prior) - 0.5 * float(off @ np.linalg.solve(doubt, off)))
-            tried.append(item)
-    shares = np.exp(np.array(weights) - max(weights))
-    shares /= shares.sum()
-    return _told(model, tried, shares)
+            rows.append(root @ np.log(np.maximum(at, LEAST) / plain) if kept else np.zeros(0))
+            likely.append(item)
+            said.append(flows.said(item))
+    effects = np.array(rows)
+    single, shares = _chances(likely, effects, whitened, np.log(np.maximum(said, LEAST)))
+    return _told(model, base, likely, single, shares, covariance, theta, asked)
 
 
-def _all_tried(model: Model) -> list[_Tried]:
-    """Every cause at every size, each with its chance before anything is read."""
-    kinds, healthy = fault_kinds()
-    gates = [gate.id for gate in model.project.gates]
-    places = {
-        kind: gates
-        if kind.of == "gate"
-        else list(dict.fromkeys(u.key.partition("/")[2] for u in model.unknowns if _is_of(u.key, kind)))
-        for kind in kinds
-    }
-    there = [kind for kind in kinds if places[kind]]
-    made = [_Tried(None, "", healthy, model, {}, 1.0)]
-    for kind in there:
-        share = (1 - healthy) / len(there) / len(places[kind])
-        for place in places[kind]:
-            if kind.of == "gate":
-                made.append(_Tried(kind, place, share, _with_open(model, place), {}, 1.0))
-                continue
-            for quantile in SIZES:
-                factor = kind.times * float(np.exp(kind.spread * NormalDist().inv_cdf(quantile)))
-                keys = [u.key for u in model.unknowns if _is_of(u.key, kind) and u.key.partition("/")[2] == place]
-                made.append(_Tried(kind, place, share / len(SIZES), model, dict.fromkeys(keys, factor), factor))
-    return made
+def _as_it_was(healthy: Fit) -> tuple[Model, Array, Array]:
+    """The model in which holes can be, with what is known of its unknowns."""
+    model = faulty_model(healthy.model)
+    theta, covariance = np.zeros(len(model.sigma)), np.diag(model.sigma**2)
+    theirs = [n for n, u in enumerate(healthy.model.unknowns) if u.key in model.place]
+    ours = [model.place[healthy.model.unknowns[n].key] for n in theirs]
+    theta[ours] = healthy.theta[theirs]
+    covariance[np.ix_(ours, ours)] = healthy.covariance[np.ix_(theirs, theirs)]
+    return model, theta, covariance
 
 
-def _is_of(key: str, kind: FaultKind) -> bool:
-    name = key.partition("/")[0]
-    return name in (FAN_PRESSURE, FAN_FLOW) if kind.of == "fan" else name == kind.of
+class _Flows:
+    """How likely a complaint is with a cause: by the air that it takes from whom, or by what its kind usually does."""
+
+    def __init__(self, model: Model, base: dict[str, float], complaint: Complaint | None) -> None:
+        self.model, self.base, self.complaint = model, base, complaint
+        self.alone = [n for n, (scenario, _, _) in enumerate(model.pickups) if len(scenario.running) == 1]
+        self.plain = model.airflows(base)[self.alone] if complaint is not None else np.zeros(0)
+        self.owners = [model.pickups[n][1].partition("/")[0] for n in self.alone]
+
+    def said(self, item: Tried) -> float:
+        """The chance that one would complain so with this cause; 1 where nobody complains."""
+        if self.complaint is None:
+            return 1.0
+        if self.complaint.kind == "whistles":
+            return item.kind.whistles if item.kind else fault_kinds().healthy_whistles
+        if self.complaint.kind == "dust behind the filter":
+            return item.kind.dusty if item.kind else fault_kinds().healthy_dusty
+        lost = 1 - item.model.airflows(item.over(self.base))[self.alone] / np.maximum(self.plain, LEAST)
+        notice = 1 / (1 + np.exp(-(np.nan_to_num(lost) - NOTICED) / NOTICED_WITHIN))
+        notice = np.clip(notice, 0.02, 0.98)
+        by_machine = {m: max(p for p, own in zip(notice, self.owners, strict=True) if own == m) for m in self.owners}
+        if self.complaint.kind == "weaker everywhere" or self.complaint.machine not in by_machine:
+            return _all_of(list(by_machine.values()))
+        others = [1 - p for m, p in by_machine.items() if m != self.complaint.machine] or [1.0]
+        return float(by_machine[self.complaint.machine] * _all_of(others))
 
 
-def _with_open(model: Model, gate: str) -> Model:
-    """The model with one gate open in all scenarios."""
-    made = copy.copy(model)
-    made.parts = []
-    for part in model.parts:
-        gates = part.gates.copy()
-        if gate in part.network.gates:
-            gates[:, part.network.gates.index(gate)] = True
-        made.parts.append(replace(part, gates=gates))
-    return made
+def _all_of(chances: list[float]) -> float:
+    """The chance that all of it is noticed: people do not look at each of their machines. Allowance."""
+    return float(np.exp(np.mean(np.log(chances)) * len(chances) ** 0.75))
 
 
-def _told(model: Model, tried: list[_Tried], shares: Array) -> Told:
-    """The sizes of each cause added up, the likeliest first, and what tells the first two apart."""
-    best: dict[tuple[str, str], tuple[float, float, _Tried]] = {}
-    for item, share in zip(tried, shares, strict=True):
-        key = (item.kind.name if item.kind else "", item.place)
-        total, most, first = best.get(key, (0.0, -1.0, item))
-        best[key] = (total + float(share), max(most, float(share)), item if share > most else first)
-    order = sorted(best.values(), key=lambda found: -found[0])
-    whole = float(model.airflows({}).sum()) or 1.0
-    causes = tuple(
-        Cause(item.kind, item.place, total, item.factor, 1 - float(item.model.airflows(item.factors).sum()) / whole)
-        for total, _, item in order[:6]
-    )
-    return Told(causes, _apart(model, order[0][2], order[1][2]) if len(order) > 1 else None)
+def _chances(tried: list[Tried], effects: Array, read: Array, said: Array) -> tuple[Array, Array]:
+    """The chance of every item alone, and with another besides, shapes (item,) and (item, item)."""
+    prior = np.array([item.prior for item in tried])
+    faulty = np.array([item.kind is not None for item in tried])
+    names: dict[tuple[str, str], int] = {}
+    cause = np.array([names.setdefault(item.cause, len(names)) for item in tried])
+    size = len(tried)
+    effects = effects.reshape(size, -1)
+    pull, gram = effects @ read, effects @ effects.T
+    alone = np.log(prior) + np.where(faulty, np.log(1 - PAIRED), 0.0) + said + pull - np.diag(gram) / 2
+    both = np.log(prior)[:, None] + np.log(prior)[None, :] + np.log(PAIRED / max(prior[faulty].sum(), LEAST))
+    both = both + np.maximum(said[:, None], said[None, :])
+    both = both + pull[:, None] + pull[None, :] - (np.diag(gram)[:, None] + np.diag(gram)[None, :] + 2 * gram) / 2
+    both[~(faulty[:, None] & faulty[None, :] & (cause[:, None] < cause[None, :]))] = -np.inf
+    most = max(alone.max(), both.max())
+    single, pairs = np.exp(alone - most), np.exp(both - most)
+    whole = single.sum() + pairs.sum()
+    return single / whole, (pairs + pairs.T) / whole
 
 
-def _apart(model: Model, one: _Tried, other: _Tried) -> Asked | None:
-    """The reading whose two expected values lie most deviations of its own error apart."""
-    asked = candidates(model)
-    if not asked:
+def _told(
+    model: Model,
+    base: dict[str, float],
+    tried: list[Tried],
+    single: Array,
+    pairs: Array,
+    covariance: Array,
+    theta: Array,
+    taken: Sequence[Asked],
+) -> Told:
+    """The sizes of each cause added up, the likeliest first, and what tells them apart."""
+    each = single + pairs.sum(axis=1)
+    total: dict[tuple[str, str], float] = {}
+    best: dict[tuple[str, str], int] = {}
+    for number, item in enumerate(tried):
+        total[item.cause] = total.get(item.cause, 0.0) + float(each[number])
+        if item.cause not in best or each[number] > each[best[item.cause]]:
+            best[item.cause] = number
+    order = sorted(total, key=lambda cause: -total[cause])
+    whole = float(model.airflows(base).sum()) or 1.0
+    causes = []
+    for name in order[:6]:
+        item = tried[best[name]]
+        left = float(item.model.airflows(item.over(base)).sum())
+        causes.append(Cause(item.kind, item.place, total[name], item.factor, 1 - left / whole))
+    likeliest = [(tried[best[name]], total[name]) for name in order[:TOLD_APART]]
+    return Told(tuple(causes), _apart(model, base, likeliest, covariance, theta, taken))
+
+
+def _apart(
+    model: Model,
+    base: dict[str, float],
+    likeliest: Sequence[tuple[Tried, float]],
+    covariance: Array,
+    theta: Array,
+    taken: Sequence[Asked],
+) -> Asked | None:
+    """The reading not taken yet whose expected values differ most between the likeliest causes, for its own doubt."""
+    asked = [wanted for wanted in candidates(model, every_run=True) if wanted not in taken]
+    if not asked or len(likeliest) < 2:
         return None
-    a, b = (np.nan_to_num(shown(item.model.view(item.factors), asked)) for item in (one, other))
-    error = np.array([usual_error(wanted[0], float((x + y) / 2)) for wanted, x, y in zip(asked, a, b, strict=True)])
-    return asked[int(np.argmax(np.abs(a - b) / np.maximum(error, LEAST)))]
+    plain = shown(model.view(base), asked)
+    at = np.array([shown(item.model.view(item.over(base)), asked) for item, _ in likeliest])
+    usable = np.isfinite(at).all(axis=0) & np.isfinite(plain) & (plain > LEAST) & (at > LEAST).all(axis=0)
+    if not usable.any():
+        return None
+    weight = np.array([chance for _, chance in likeliest])
+    weight = weight / weight.sum()
+    logs = np.log(np.where(usable, at, 1.0))
+    spread = weight @ (logs - weight @ logs) ** 2
+    own = np.array([usual_error(wanted[0], max(value, LEAST)) for wanted, value in zip(asked, plain, strict=True)])
+    # what is not known besides blurs each reading too; of the best by their own error alone the least blurred is taken
+    error = (own / np.maximum(plain, LEAST)) ** 2
+    first = [int(n) for n in np.argsort(-np.where(usable, spread / error, -1.0))[:TOLD_APART]]
+    towards = jacobian(model, [asked[n] for n in first], theta) / plain[first][:, None]
+    blur = np.einsum("ij,jk,ik->i", towards, covariance, towards)
+    return asked[first[int(np.argmax(spread[first] / (error[first] + blur)))]]

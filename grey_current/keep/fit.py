@@ -36,6 +36,7 @@ USUAL_ERROR: dict[ReadingKind, tuple[float, float]] = {
     "airflow": (0.10, 0.0),
     "velocity": (0.08, 0.0),
     "filter drop": (0.05, 10.0),
+    "motor current": (0.1, 0.2),
 }
 """A reading's own doubt: a share of it and so much besides (SI). Cheap instruments, held with care. Allowance."""
 
@@ -275,10 +276,10 @@ def _one_of_each_place(found: Sequence[Wanted]) -> list[Wanted]:
     return list(kept.values())
 
 
-def candidates(model: Model) -> list[Asked]:
+def candidates(model: Model, *, every_run: bool = False) -> list[Asked]:
     """What could be measured: a machine's airflow, the filter's drop, the suction in its first rigid pipe and the last.
 
-    Nobody drills a test hole into a hose.
+    Or in every one on its way. Nobody drills a test hole into a hose.
     """
     found: list[Asked] = []
     for part in model.parts:
@@ -286,12 +287,13 @@ def candidates(model: Model) -> list[Asked]:
             if len(scenario.running) != 1:
                 continue
             machine = scenario.running[0]
-            found.append(("filter drop", machine, part.collector))
+            found += [("filter drop", machine, part.collector), ("motor current", machine, part.collector)]
             for (owner, pickup), leaf in part.network.leaf_of_pickup.items():
                 if owner != machine or not scenario.uses(owner, pickup):
                     continue
                 found.append(("airflow", machine, f"{machine}/{pickup}"))
                 straights = [part.network.pieces[i] for i in part.network.straights(leaf)]
                 runs = [piece.source_id for piece in straights if isinstance(piece, Duct)]
-                found += [("static pressure", machine, run) for run in dict.fromkeys((*runs[:1], *runs[-1:]))]
+                holes = runs if every_run else (*runs[:1], *runs[-1:])
+                found += [("static pressure", machine, run) for run in dict.fromkeys(holes)]
     return list(dict.fromkeys(found))

@@ -117,6 +117,16 @@ def _filled(lines: Sequence[LogEntry], emptied: datetime.date | None) -> tuple[f
     return math.fsum(e.litres or 0.0 for e in after), last
 
 
+def litres_in_bin(project: Project, collector: str) -> float:
+    """Litres that went into a collector's bin since it was last emptied, by the logbook; NaN for one without a bin."""
+    item = project.collector.get(collector)
+    if item is None or item.bin is None:
+        return math.nan
+    lines = [e for e in project.keep.entries if e.place == collector]
+    emptied = max((e.date for e in lines if e.kind == "bin emptied"), default=None)
+    return _filled(lines, emptied)[0]
+
+
 def _litres_a_day(
     project: Project, collector: str, lines: Sequence[LogEntry], today: datetime.date
 ) -> tuple[float, float, str] | None:

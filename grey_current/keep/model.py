@@ -15,14 +15,16 @@ from numpy.typing import NDArray
 
 from grey_current.air import pieces
 from grey_current.air.drawn import FAN_FLOW, FAN_PRESSURE, DrawnNetwork
-from grey_current.air.fan import curve_pressure
+from grey_current.air.fan import curve_pressure, shaft_power
 from grey_current.air.laws import Cases
 from grey_current.air.network import Network
 from grey_current.air.pieces import Piece, Straight
 from grey_current.air.solver import Solved
 from grey_current.air.tables import Table
 from grey_current.design.flow.assessment import Assessment
+from grey_current.design.flow.fittings import fan_curve
 from grey_current.design.flow.scenarios import Scenario, arrangement, gate_settings
+from grey_current.design.supply.circuits import draw
 from grey_current.shop.model import Project
 from grey_current.shop.names import Names
 
@@ -56,6 +58,8 @@ class Unknown:
     sigma: float
 
 
+IDLING = 0.35
+"""Share of its full current that a motor draws without load. Allowance."""
 KINDS: tuple[tuple[type[Piece] | tuple[type[Piece], ...], str], ...] = (
     ((pieces.Hose, pieces.HoseBend), "hose"),
     (pieces.Duct, "duct"),
@@ -78,6 +82,28 @@ def unknown_of(piece: Piece, collector: str) -> str:
     each = spreads()[name].each
     owner = {"collector": collector, "pickup": piece.id.rpartition("/")[0], "run": piece.source_id}.get(each, "")
     return f"{name}/{owner}" if owner else name
+
+
+PER_RUN = ("duct", "duct leak")
+"""Unknowns of the whole shop whose pieces can be scaled run by run besides: a plug or a hole is in one of them."""
+
+
+def group_of(piece: Piece, collector: str) -> str:
+    """What scales a piece: its unknown, and its run where it has one to itself."""
+    key = unknown_of(piece, collector)
+    return f"{key}/{piece.source_id}" if key in PER_RUN else key
+
+
+def shared(group: str) -> str:
+    """The unknown that a group belongs to."""
+    name = group.partition("/")[0]
+    return name if name in PER_RUN else group
+
+
+def factor_of(factors: Mapping[str, float], group: str) -> float:
+    """The factor of a group: that of its unknown, times its own."""
+    key = shared(group)
+    return factors.get(group, 1.0) * (factors.get(key, 1.0) if key != group else 1.0)
 
 
 @dataclass(frozen=True)
@@ -138,7 +164,8 @@ class Model:
         """The networks solved with factors; rows as each part's scenarios. From the flows of a view that is near."""
         found = []
         for number, part in enumerate(self.parts):
-            mine = {k.partition("/")[0] if k.startswith("fan ") else k: v for k, v in factors.items() if _for(k, part)}
+            mine = {group: factor_of(factors, group) for group in part.drawn.groups}
+            mine |= {name: factors.get(f"{name}/{part.collector}", 1.0) for name in (FAN_PRESSURE, FAN_FLOW)}
             start = part.start
             if near is not None and near.solved[number].converged.all():
                 start = near.solved[number].flow[:, part.network.tree.leaves]
@@ -164,6 +191,7 @@ class View:
     def __init__(self, model: Model, factors: Mapping[str, float], solved: list[Solved]) -> None:
         self.model, self.factors, self.solved = model, factors, solved
         self._lost: dict[tuple[int, int], Array] = {}
+        self._each: dict[int, Array] = {}
 
     def airflows(self) -> Array:
         """The airflow of every pickup in use (m³/s), in the order of the model's `pickups`."""
@@ -194,6 +222,8 @@ class View:
             machine, _, pickup = place.partition("/")
             leaf = network.leaf_of_pickup.get((machine, pickup))
             return float(solved.flow[row, leaf]) if leaf is not None else float("nan")
+        if kind == "motor current":
+            return self._current(number, row) if place == part.collector else float("nan")
         if kind == "filter drop":
             index = next((i for i, p in enumerate(network.pieces) if isinstance(p, pieces.Filter)), None)
             return (
@@ -214,16 +244,31 @@ class View:
         total = float(sum(lost[i] for i in path[1:]) + lost[index] / 2)
         return network.air.density / 2 * velocity**2 - total
 
+    def _current(self, number: int, row: int) -> float:
+        """What a collector's motor draws (A): with its shaft's power, from idling on. NaN for an unknown motor.
+
+        A drawn curve's power goes with both of its axes.
+        """
+        part, solved = self.model.parts[number], self.solved[number]
+        item = self.model.project.collector[part.collector]
+        rated = draw(self.model.project, item)
+        if rated is None or item.motor is None:
+            return float("nan")
+        fan = next(
+            i for i, p in enumerate(part.network.pieces) if isinstance(p, pieces.Fan) and p.source_id == part.collector
+        )
+        flow = float(solved.piece_flow[row, fan])
+        times = self.factors.get(f"{FAN_PRESSURE}/{part.collector}", 1.0)
+        power = times * shaft_power(fan_curve(item.fan, part.network.air), flow, item.motor.power)
+        return rated.amps * (IDLING + (1 - IDLING) * power / item.motor.power)
+
     def _losses(self, number: int, row: int) -> Array:
         if (number, row) not in self._lost:
             part = self.model.parts[number]
-            self._lost[number, row] = scaled_losses(part, self.solved[number], row, self.factors)
+            if number not in self._each:
+                self._each[number] = np.array([factor_of(self.factors, key) for key in part.keys])
+            self._lost[number, row] = _scaled_losses(part, self.solved[number], row, self.factors, self._each[number])
         return self._lost[number, row]
-
-
-def _for(key: str, part: Part) -> bool:
-    """Whether an unknown concerns a part: its own collector's fan, or anything of the ducts."""
-    return not key.startswith("fan ") or key.partition("/")[2] == part.collector
 
 
 def _cases(part: Part, factors: Mapping[str, float]) -> Cases:
@@ -249,7 +294,7 @@ def _parts(now: Assessment) -> list[Part]:
             start = np.stack(
                 [a.systems[collector].solved.flow[a.systems[collector].row, network.tree.leaves] for a in answers]
             )
-            drawn = DrawnNetwork(network, lambda piece, own=collector: unknown_of(piece, own))  # type: ignore[misc]
+            drawn = DrawnNetwork(network, lambda piece, own=collector: group_of(piece, own))  # type: ignore[misc]
             found.append(Part(collector, network, drawn, scenarios, gates, start, *_scaled_by(network, collector)))
     return found
 
@@ -257,7 +302,7 @@ def _parts(now: Assessment) -> list[Part]:
 def _scaled_by(network: Network, collector: str) -> tuple[tuple[str, ...], NDArray[np.intp]]:
     """The unknowns that scale what pieces take, an empty one first, and the number of each piece's own."""
     own = [
-        "" if isinstance(piece, pieces.BlastGate | pieces.Leakage) else unknown_of(piece, collector)
+        "" if isinstance(piece, pieces.BlastGate | pieces.Leakage) else group_of(piece, collector)
         for piece in network.pieces
     ]
     keys = tuple(dict.fromkeys(["", *own]))
@@ -269,7 +314,7 @@ def _unknowns(project: Project, parts: list[Part]) -> list[Unknown]:
     keys: dict[str, None] = {}
     for part in parts:
         keys |= dict.fromkeys((f"{FAN_PRESSURE}/{part.collector}", f"{FAN_FLOW}/{part.collector}"))
-        keys |= dict.fromkeys(group for group in part.drawn.groups if group)
+        keys |= dict.fromkeys(shared(group) for group in part.drawn.groups if group)
     found = []
     for key in keys:
         name, _, owner = key.partition("/")
@@ -279,9 +324,8 @@ def _unknowns(project: Project, parts: list[Part]) -> list[Unknown]:
     return found
 
 
-def scaled_losses(part: Part, solved: Solved, row: int, factors: Mapping[str, float]) -> Array:
+def _scaled_losses(part: Part, solved: Solved, row: int, factors: Mapping[str, float], each: Array) -> Array:
     """What every piece takes (Pa) with factors; a fan's is negative. Shut gates by their leak."""
-    each = np.array([factors.get(key, 1.0) for key in part.keys])
     lost: Array = solved.loss[row] * each[part.key_of]
     flow = factors.get(f"{FAN_FLOW}/{part.collector}", 1.0)
     for i, piece in enumerate(part.network.pieces):

@@ -8,7 +8,7 @@ from typing import Any
 
 from grey_current.errors import InputError
 from grey_current.shop.edits import checked
-from grey_current.shop.keep_plan import LogEntry, Reading
+from grey_current.shop.keep_plan import Complaint, ComplaintKind, LogEntry, Reading
 from grey_current.shop.model import Project
 from grey_current.units import Display
 
@@ -65,6 +65,15 @@ def _must_be_line(project: Project, number: int) -> None:
         raise InputError("line of the logbook", number, f"lines of this logbook are 1 to {count}")
 
 
+def with_complaint(project: Project, kind: ComplaintKind | None, machine: str | None, since: datetime.date) -> Project:
+    """The project with what is complained of since a day, or with nothing. Raises `InputError`."""
+    if kind is None:
+        return with_keep(project, complaint=None)
+    if machine is not None and machine not in project.machine:
+        raise InputError("complaint, machine", machine, f"machines are: {', '.join(project.machine) or 'none'}")
+    return with_keep(project, complaint=Complaint(kind=kind, machine=machine, since=since))
+
+
 def check_entry(project: Project, entry: LogEntry) -> None:
     """Raises `InputError` where a line's place is not in the shop, or is of the wrong kind for what was done."""
     collectors, hoses = ("bin emptied", "filter cleaned", "filter changed", "worked"), ("hose changed",)
@@ -86,6 +95,7 @@ def check_place(project: Project, reading: Reading) -> None:
         "velocity": ("a duct or hose", project.run),
         "airflow": ("a pickup, such as saw/port", project.pickup),
         "filter drop": ("a collector", project.collector),
+        "motor current": ("a collector", project.collector),
     }
     what, known = wanted[reading.kind]
     if reading.place not in known:

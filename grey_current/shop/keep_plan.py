@@ -9,14 +9,14 @@ from pydantic import Field
 
 from grey_current.shop.values import Id, Ref, Value
 
-ReadingKind = Literal["static pressure", "airflow", "velocity", "filter drop"]
+ReadingKind = Literal["static pressure", "airflow", "velocity", "filter drop", "motor current"]
 
 
 class Reading(Value):
     """A measurement: what, while which machine runs alone, where, its figure and its own doubt (SI, one deviation).
 
     Static pressure (Pa) and velocity (m/s) are measured in a run; static pressure counts as suction, below the room.
-    Airflow (m³/s) is that of a pickup, a filter's drop (Pa) that of a collector.
+    Airflow (m³/s) is that of a pickup, a filter's drop (Pa) and a motor's current (A) those of a collector.
     """
 
     kind: ReadingKind
@@ -49,9 +49,55 @@ class LogEntry(Value):
     design: Annotated[str, Field(max_length=16)] = ""
 
 
+ComplaintKind = Literal["weaker everywhere", "only one machine", "whistles", "dust behind the filter"]
+
+
+class Complaint(Value):
+    """What is complained of, at which machine where it is one, and since when: readings from then on are of the fault.
+
+    Those before it tell what the shop was like when it was well.
+    """
+
+    kind: ComplaintKind
+    machine: Id | None = None
+    since: datetime.date
+
+
+PracticeKind = Literal["measured", "looked", "mended", "done"]
+
+
+class PracticeAct(Value):
+    """Something that was done in a practice shop: what, where, how long it took (minutes), and what came of it.
+
+    `what` is a kind of reading or of fault; `value` (SI) what was read, `found` whether the fault was there.
+    """
+
+    kind: PracticeKind
+    what: Annotated[str, Field(max_length=40)] = ""
+    machine: Id | None = None
+    place: Annotated[str, Field(max_length=130)] = ""
+    minutes: Annotated[float, Field(ge=0, le=600)] = 0.0
+    value: float | None = None
+    found: bool | None = None
+
+
+class Practice(Value):
+    """A shop to practise in: its seed and level, what is hidden (keep/practice.py), what was done.
+
+    `veiled` keeps nobody from looking who wants to; it only is not read by chance.
+    """
+
+    seed: Annotated[int, Field(ge=0, le=999_999)]
+    level: Annotated[int, Field(ge=1, le=4)]
+    veiled: Annotated[str, Field(max_length=40_000)]
+    acts: Annotated[tuple[PracticeAct, ...], Field(max_length=400)] = ()
+
+
 class KeepPlan(Value):
-    """Readings, whether the figures are to follow them, and the logbook."""
+    """Readings, whether the figures are to follow them, what is complained of, and the logbook."""
 
     readings: Annotated[tuple[Reading, ...], Field(max_length=400)] = ()
     applied: bool = True
+    complaint: Complaint | None = None
+    practice: Practice | None = None
     entries: Annotated[tuple[LogEntry, ...], Field(max_length=4000)] = ()

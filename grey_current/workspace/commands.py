@@ -114,6 +114,12 @@ class Desk(Protocol):
     def read_readings(self) -> object:
         """Ask for readings and read them."""
 
+    def connect_instrument(self) -> object:
+        """Ask where an instrument listens, and take figures from it."""
+
+    def practise(self) -> object:
+        """Ask which shop to practise in, and open it."""
+
     def save_logbook(self) -> object:
         """Ask for a file and write the logbook."""
 
@@ -289,6 +295,7 @@ SHOP_COMMANDS = (
     Command("open-loft", "Open the Net Loft", "Shop", lambda d: d.open_demo("loft")),
     Command("open-allotment", "Open the Allotment Shed", "Shop", lambda d: d.open_demo("allotment")),
     Command("open-empty", "Open an empty shop", "Shop", lambda d: d.open_demo("empty")),
+    Command("practise", "Practise finding faults…", "Shop", lambda d: d.practise()),
     Command("save", "Save", "Shop", lambda d: d.save(), "Ctrl+S"),
     Command("save-as", "Save as…", "Shop", lambda d: d.save_as(), "Ctrl+Shift+S"),
     Command(
@@ -313,6 +320,7 @@ SHOP_COMMANDS = (
     Command("read-prices", "Read prices from CSV…", "Shop", lambda d: d.read_prices(), "", _has_ducts),
     Command("save-readings", "Save the readings as CSV…", "Shop", lambda d: d.save_readings(), "", _has_readings),
     Command("read-readings", "Read readings from CSV…", "Shop", lambda d: d.read_readings(), "", _has_ducts),
+    Command("instrument", "Connect an instrument…", "Shop", lambda d: d.connect_instrument(), "", _has_ducts),
     Command("save-logbook", "Save the logbook as CSV…", "Shop", lambda d: d.save_logbook(), "", _has_logbook),
     Command("merge-logbook", "Put in another copy's logbook…", "Shop", lambda d: d.merge_logbook()),
     Command("underlay", "Lay a plan under the drawing…", "Shop", lambda d: d.lay_plan()),

@@ -22,9 +22,11 @@ from grey_current.shop.catalogue import CollectorModel
 from grey_current.shop.demo_shops import demo_path
 from grey_current.shop.duct_edits import Drawing
 from grey_current.shop.edits import Edit
+from grey_current.shop.keep_plan import ReadingKind
 from grey_current.shop.kept_designs import as_project, find
 from grey_current.shop.model import Project
 from grey_current.shop.names import called
+from grey_current.standins.line import LineInstrument
 from grey_current.workspace.computed import Computed
 from grey_current.workspace.history import History, Step
 from grey_current.workspace.library import Library
@@ -70,6 +72,10 @@ class Workspace:
         """Where the user's own prices are kept."""
         self.save_drawing: Callable[[str, dict[str, float]], None] = lambda template, figures: None
         """What asks where to save a drawing of a thing made in the shop; the window puts its own here."""
+        self.instrument: LineInstrument | None = None
+        """The instrument on a line that figures may be taken from."""
+        self.take_figure: Callable[[tuple[ReadingKind, str, str]], None] = lambda asked: None
+        """What asks the instrument beside the window; the window puts its own here."""
         self.computed = Computed(project)
         self._set(project, path)
 
@@ -357,6 +363,11 @@ class Workspace:
         if chosen != self.compared:
             self.compared = chosen
             self._tell(look=True)
+
+    def use_instrument(self, instrument: LineInstrument | None) -> None:
+        """Take figures from another instrument on a line, or from none."""
+        self.instrument = instrument
+        self._tell(look=True)
 
     # -- what the search offers
 

@@ -26,13 +26,15 @@ from grey_current.files.keep_report import (
 )
 from grey_current.files.project_file import dump, load, parse, save
 from grey_current.keep.answers import figure, how_sure, machines_through
-from grey_current.keep.faults import _all_tried, _with_open, fault_kinds, which_fault
+from grey_current.keep.causes import all_tried, cause_at, fault_kinds, faulty_model, with_open
+from grey_current.keep.faults import which_fault
 from grey_current.keep.fit import Asked, candidates, expected, fit, next_readings, usual_error
 from grey_current.keep.model import Model, spreads
+from grey_current.keep.practice import losses
 from grey_current.keep.sure import sure
 from grey_current.shop import edits
-from grey_current.shop.keep_edits import with_keep, with_reading, without_reading
-from grey_current.shop.keep_plan import Reading
+from grey_current.shop.keep_edits import with_keep, with_reading, with_readings, without_reading
+from grey_current.shop.keep_plan import Complaint, Reading
 from grey_current.units import CFM, INH2O, Display, parse_pressure, parse_velocity
 from tests.core.shops import demo, made_up
 
@@ -265,46 +267,103 @@ def at_machine(model, machine):
 )  # fmt: skip
 def test_a_clear_fault_is_named_first_with_what_it_takes(loft, name, place, factors, machine):
     model = Model(loft)
-    view = _with_open(model, place).view({}) if factors is None else model.view(factors)
+    view = with_open(model, place).view({}) if factors is None else model.view(factors)
     readings = read_in(view, at_machine(model, machine))
-    told = which_fault(model, readings)
+    told = which_fault(fit(loft, (), model), readings)
     first = told.causes[0]
     assert ((first.kind.name if first.kind else ""), first.place) == (name, place)
-    assert sum(cause.chance for cause in told.causes) <= 1 + 1e-9
+    assert all(0 <= cause.chance <= 1 + 1e-9 for cause in told.causes)
     if name:
-        assert first.chance > 0.25 and first.kind.look and (name == "gate open" or 0 < first.loses < 0.7)
-    assert told.apart in candidates(model)
+        assert first.chance > 0.15 and first.kind.look and (name == "gate open" or 0 < first.loses < 0.7)
+    assert told.apart in candidates(model, every_run=True)
+    assert told.apart not in [(r.kind, r.machine, r.place) for r in readings]
 
 
 def test_faults_are_among_the_first_named_and_a_healthy_shop_is_called_healthy(loft):
-    model, chance = Model(loft), np.random.default_rng(4)
-    kinds, healthy = fault_kinds()
-    assert 0 < healthy < 1 and {kind.of for kind in kinds} <= {*spreads(), "fan", "gate"}
-    tried = [item for item in _all_tried(model) if item.kind is not None]
-    assert sum(item.prior for item in tried) == pytest.approx(1 - healthy)
-    machines = sorted({scenario.running[0] for scenario, _, _ in model.pickups if len(scenario.running) == 1})
+    """Calibrated when it was well, then a complaint and four readings, the later ones those that tell most."""
+    base, chance = Model(loft), np.random.default_rng(4)
+    model, known = faulty_model(base), fault_kinds()
+    assert 0 < known.healthy < 1 and {kind.of for kind in known.kinds} <= {*spreads(), "fan", "gate", "plug", "hole"}
+    tried = [item for item in all_tried(model) if item.kind is not None]
+    assert sum(item.prior for item in tried) == pytest.approx(1 - known.healthy)
+    clear = [item for item in tried if max(losses(model, {}, item).values()) > 0.15]
     named, well = 0, 0
-    for number in range(24):
+    for number in range(10):
         drawn = model.factors(chance.standard_normal(len(model.sigma)) * model.sigma)
-        item = tried[chance.integers(len(tried))] if number % 2 else None
-        factors = {key: f * (item.factors.get(key, 1.0) if item else 1.0) for key, f in drawn.items()}
-        owner = item.place.partition("/")[0] if item else ""
-        through = machines_through(loft, item.place) if item else []
-        machine = owner if owner in machines else through[0] if through else machines[chance.integers(len(machines))]
-        view = (item.model if item else model).view(factors)
-        told = which_fault(model, read_in(view, at_machine(model, machine), chance))
+        item = clear[chance.integers(len(clear))] if number % 2 else None
+        view = item.model.view(item.over(drawn)) if item else model.view(drawn)
+        first = [asked for asked in candidates(base) if asked[0] == "airflow"]
+        healthy = fit(loft, read_in(model.view(drawn), first, chance), base)
+        lost = losses(model, drawn, item) if item else {}
+        machine = max(lost, key=lambda m: lost[m]) if item else "saw"
+        readings = read_in(view, [asked for asked in first if asked[1] == machine][:1], chance)
+        complaint = Complaint(kind="weaker everywhere", since=DAY) if item and min(lost.values()) > 0.06 else None
+        for _ in range(3):
+            told = which_fault(healthy, readings, complaint)
+            readings += read_in(view, [told.apart], chance)
+        told = which_fault(healthy, readings, complaint)
         if item is None:
             well += told.causes[0].kind is None
         else:
-            named += (item.kind, item.place) in [(cause.kind, cause.place) for cause in told.causes[:3]]
-    assert well >= 9 and named >= 7
+            named += item.cause in [(c.kind.name, c.place) for c in told.causes[:3] if c.kind]
+    assert well == 5 and named >= 3
+
+
+def test_two_faults_at_once_are_both_named(loft):
+    base = Model(loft)
+    model = faulty_model(base)
+    kinds = {kind.name: kind for kind in fault_kinds().kinds}
+    one, other = (
+        cause_at(model, kinds["filter loaded"], "cyclone", 0.8),
+        cause_at(model, kinds["hose collapsed"], "planer-hose", 0.8),
+    )
+    view = model.view(other.over(one.over({})))
+    readings = read_in(view, at_machine(base, "planer") + at_machine(base, "jointer"))
+    told = which_fault(fit(loft, (), base), readings)
+    assert {(c.kind.name, c.place) for c in told.causes[:2] if c.kind} == {one.cause, other.cause}
+    assert min(cause.chance for cause in told.causes[:2]) > 0.5
+
+
+def test_a_complaint_alone_points_where_it_hurts(loft):
+    base = Model(loft)
+    one = which_fault(fit(loft, (), base), (), Complaint(kind="only one machine", machine="planer", since=DAY))
+    near = ("planer", "gate-planer")
+    assert all(c.place.startswith(near) for c in one.causes[:3] if c.kind and c.kind.of != "gate")
+    every = which_fault(fit(loft, (), base), (), Complaint(kind="weaker everywhere", since=DAY))
+    assert {c.kind.of for c in every.causes[:4] if c.kind} <= {
+        "filter",
+        "separator",
+        "fan",
+        "gate leak",
+        "plug",
+        "hole",
+    }
+    dusty = which_fault(fit(loft, (), base), (), Complaint(kind="dust behind the filter", since=DAY))
+    assert dusty.causes[0].kind.name == "separator plugged"
+    whistles = which_fault(fit(loft, (), base), (), Complaint(kind="whistles", since=DAY))
+    assert {c.kind.name for c in whistles.causes[:3] if c.kind} & {"joint apart", "gates leaking"}
+
+
+def test_readings_before_a_complaint_are_of_the_healthy_shop():
+    """The figures follow those; what was read since tells of the fault and moves no figure."""
+    project = demo()
+    model = Model(assess(project))
+    asked = ("airflow", "saw", "saw/cabinet")
+    well = read_in(model.view({}), [asked])[0].replaced(date=DAY - datetime.timedelta(days=9))
+    ill = read_in(model.view({"filter/cyclone": 5.0}), [asked, ("filter drop", "saw", "cyclone")])
+    project = with_keep(with_readings(project, [well, *ill]), complaint=Complaint(kind="weaker everywhere", since=DAY))
+    found = how_sure(assess(project), 20)
+    assert [item.standing for item in found.logged] == ["followed", "of the fault", "of the fault"]
+    assert found.fit.readings == (well,) and found.told.causes[0].kind.name == "filter loaded"
+    assert "tells of the fault" in keep_report.fit_text(found)
 
 
 def test_without_readings_or_interest_nothing_is_called_a_fault(loft):
     model = Model(loft)
-    assert which_fault(model, []).causes == ()
+    plain = fit(loft, (), model)
+    assert which_fault(plain, []).causes == ()
     readings = read_in(model.view({}), at_machine(model, "saw"))
-    assert which_fault(model, readings, lambda: False).causes == ()
+    assert which_fault(plain, readings, None, lambda: False).causes == ()
     found = how_sure(loft, 20)
     assert "No readings to explain" in keep_report.faults_text(found)
     assert keep_report.faults_report(found) == {"format": "grey-current/faults/1", "causes": [], "tells_apart": None}
@@ -326,6 +385,12 @@ def test_without_readings_or_interest_nothing_is_called_a_fault(loft):
         ("velocity", "72 km/h", "us", 20),
         ("airflow", "600", "us", 600 * CFM),
         ("airflow", "1000 m3/h", "us", 1000 / 3600),
+        ("airflow", "200 l in 4 s", "us", 0.05),
+        ("airflow", "50 gal in 6", "metric", 50 * 3.785411784e-3 / 6),
+        ("velocity", "3900; 4100; 4000 fpm", "metric", 20.32),
+        ("velocity", "20; 22", "metric", 21),
+        ("motor current", "12.5 A", "us", 12.5),
+        ("motor current", "9,5", "metric", 9.5),
     ],
 )  # fmt: skip
 def test_a_figure_is_read_as_it_is_meant(kind, text, system, value):
@@ -354,7 +419,7 @@ def test_figures_are_read_back_as_they_are_shown(value, system):
 @pytest.mark.parametrize("units", ["us", "metric"])
 def test_readings_go_out_to_csv_and_come_back(units, tmp_path):
     project = edits.with_settings(demo(), units=units)
-    places = {"airflow": "saw/over-blade", "filter drop": "cyclone"}
+    places = {"airflow": "saw/over-blade", "filter drop": "cyclone", "motor current": "cyclone"}
     project = logged(project, *(((kind, "saw", places.get(kind, "inlet-run")), "3.5") for kind in KINDS))
     project = with_keep(project, readings=tuple(r.replaced(note='with ";", and quotes') for r in project.keep.readings))
     path = tmp_path / "readings.csv"

@@ -3,9 +3,17 @@
 from __future__ import annotations
 
 import datetime
+from functools import partial
 
 from grey_current.desk.inspector.fields import ActionField, ChoiceField, Fact, Item, Page, Section, TextField
 from grey_current.desk.inspector.log_pages import coming_section, logbook_section, place_items
+from grey_current.desk.inspector.practice_pages import (
+    complaint_section,
+    in_practice,
+    look_items,
+    measure_action,
+    practice_sections,
+)
 from grey_current.files.keep_report import pickup_band, read_value, reading_of
 from grey_current.keep.answers import (
     INSTRUMENT,
@@ -18,6 +26,7 @@ from grey_current.keep.answers import (
     logged_words,
     machines_through,
     place_words,
+    traverse_points,
 )
 from grey_current.keep.sure import LIKELY_ENOUGH
 from grey_current.shop.catalogue import materials
@@ -46,12 +55,14 @@ def stage_page(workspace: Workspace) -> Page | None:
     if owner in project.machine:
         return _machine_page(workspace, owner)
     if chosen in project.run and materials()[project.run[chosen].material].hose:
-        title, words = workspace.computed.names.start(chosen), "A hose has no test hole: choose the pipe beside it."
-        return Page(title, words, (Section("Logbook", place_items(project, chosen)),), ())
+        return _hose_page(workspace, chosen)
+    if chosen in project.gate and in_practice(project):
+        look = Section("Look", tuple(look_items(project, "gate", chosen)))
+        return Page(workspace.computed.names.start(chosen), "Is it as it should be?", (look,), (), CAUTION)
     if chosen in project.run:
         return _place_page(workspace, chosen, ("static pressure", "velocity"))
     if chosen in project.collector:
-        return _place_page(workspace, chosen, ("filter drop",))
+        return _place_page(workspace, chosen, ("filter drop", "motor current"))
     return None
 
 
@@ -66,13 +77,20 @@ def _current(workspace: Workspace) -> HowSure | None:
 
 def _shop_page(workspace: Workspace) -> Page:
     project, found = workspace.project, _current(workspace)
-    sections = [
+    sections = practice_sections(workspace, found)
+    if in_practice(project):
+        sections.append(Section("Readings", tuple(_reading_items(workspace, found))))
+        return Page("Practise", _subtitle(project, found), tuple(sections), (), CAUTION)
+    sections += [
         Section("Measure next", tuple(_next_items(workspace, found))),
         Section("Readings", tuple(_reading_items(workspace, found))),
     ]
     if found is not None and found.told.causes:
         section = Section("Which fault", tuple(_fault_items(workspace, found)))
-        sections.insert(len(sections) if found.told.causes[0].kind is None else 0, section)
+        healthy = found.told.causes[0].kind is None and project.keep.complaint is None
+        sections.insert(len(sections) if healthy else len(sections) - 2, section)
+    if project.runs:
+        sections.append(complaint_section(project))
     if found is not None and found.fit.moved:
         lines = [f"{capital(m.words)}; {m.left:.0%} of its doubt is left." for m in found.fit.moved[:MOST_MOVED]]
         sections.append(Section("What they have moved", tuple(Fact("", line) for line in lines)))
@@ -103,7 +121,7 @@ def _next_items(workspace: Workspace, found: HowSure | None) -> list[Item]:
         words = place_words(names, w.kind, w.machine, w.place)
         band = band_words(display, w.kind, w.expected, w.half)
         items.append(Fact("", f"{number}. {words}: {band}. Settles {w.settles:.0%} of the doubt."))
-        items.append(reading_field(workspace, w.kind, w.machine, w.place))
+        items += reading_items(workspace, w.kind, w.machine, w.place)
     kinds = dict.fromkeys(w.kind for w in found.wanted[:SHOWN])
     items += [Fact("", INSTRUMENT[kind]) for kind in kinds]
     return items or [Fact("", "No air is computed anywhere yet.")]
@@ -116,7 +134,7 @@ def _fault_items(workspace: Workspace, found: HowSure) -> list[Item]:
     if told.apart is not None and len(causes) > 1:
         items.append(Fact("", f"What tells the first two apart: {place_words(names, *told.apart)}."))
         if all(told.apart != (w.kind, w.machine, w.place) for w in found.wanted[:SHOWN]):
-            items.append(reading_field(workspace, *told.apart))
+            items += reading_items(workspace, *told.apart)
     return items
 
 
@@ -145,14 +163,29 @@ def _reading_items(workspace: Workspace, found: HowSure | None) -> list[Item]:
             words = logged_words(names, display, item)
         state = "short" if item is not None and item.standing != "followed" else ""
         items.append(Fact("", f"{number}. {words}", state))
-        items.append(
-            ActionField(f"reading-{number}/away", f"Take reading {number} away", "Take a reading away", _away(number))
-        )
+        if not in_practice(project):
+            away = _away(number)
+            items.append(
+                ActionField(f"reading-{number}/away", f"Take reading {number} away", "Take a reading away", away)
+            )
     return items
 
 
 def _away(number: int) -> Edit:
     return lambda project: without_reading(project, number)
+
+
+def reading_items(workspace: Workspace, kind: ReadingKind, machine: str, place: str) -> list[Item]:
+    """How a figure comes in: typed as an instrument shows it, or in a practice shop from a stand-in."""
+    if in_practice(workspace.project):
+        return [measure_action(kind, machine, place)]
+    items: list[Item] = [reading_field(workspace, kind, machine, place)]
+    instrument = workspace.instrument
+    if instrument is not None and kind in instrument.kind.reads:
+        label = f"Take it from the {instrument.kind.name}"
+        act = partial(workspace.take_figure, (kind, machine, place))
+        items.append(ActionField(f"take/{kind}/{machine}/{place}", label, "", act=act))
+    return items
 
 
 def reading_field(workspace: Workspace, kind: ReadingKind, machine: str, place: str) -> TextField:
@@ -189,16 +222,26 @@ def _machine_page(workspace: Workspace, machine: str) -> Page:
     for pickup in project.machine[machine].pickups:
         ref = f"{machine}/{pickup.id}"
         item = found.sure.of(ref) if found is not None else None
-        if item is None:
-            words = "Working it out…" if found is None and project.runs else "No air is computed for it."
-            sections.append(Section(pickup.name, (Fact("", words),)))
+        if item is None and (found is not None or not project.runs):
+            sections.append(Section(pickup.name, (Fact("", "No air is computed for it."),)))
             continue
-        items: list[Item] = [Fact("", f"{pickup_band(display, item)}.")]
-        items += [Fact("", f"{share:.0%} of the doubt: {words}.") for words, share in item.matters]
-        items += [Fact("", INSTRUMENT["airflow"]), reading_field(workspace, "airflow", machine, ref)]
+        items: list[Item] = [Fact("", f"{pickup_band(display, item)}." if item is not None else "Working it out…")]
+        items += [Fact("", f"{share:.0%} of the doubt: {words}.") for words, share in (item.matters if item else ())]
+        items += [Fact("", INSTRUMENT["airflow"]), *reading_items(workspace, "airflow", machine, ref)]
+        items += look_items(project, "pickup", ref)
         sections.append(Section(capital(names.of(ref)), tuple(items)))
     sections.append(Section("Logbook", place_items(project, machine)))
     return Page(project.machine[machine].name, "How sure its air is.", tuple(sections), (), CAUTION)
+
+
+def _hose_page(workspace: Workspace, hose: str) -> Page:
+    project = workspace.project
+    sections = [Section("Logbook", place_items(project, hose))]
+    look = look_items(project, "hose", hose)
+    if look:
+        sections.insert(0, Section("Look", tuple(look)))
+    words = "A hose has no test hole: choose the pipe beside it."
+    return Page(workspace.computed.names.start(hose), words, tuple(sections), (), CAUTION if look else "")
 
 
 def _place_page(workspace: Workspace, place: str, kinds: tuple[ReadingKind, ...]) -> Page:
@@ -216,7 +259,13 @@ def _place_page(workspace: Workspace, place: str, kinds: tuple[ReadingKind, ...]
     for kind in kinds:
         at = view.value(kind, machine, place) if view is not None else float("nan")
         items: list[Item] = [Fact("Expect", figure(display, kind, at)), Fact("", INSTRUMENT[kind])]
-        sections.append(Section(capital(kind), (*items, reading_field(workspace, kind, machine, place))))
+        if kind == "velocity":
+            points = ", ".join(display.length(point) for point in traverse_points(project.run[place].diameter))
+            items.append(Fact("", f"Across and then up and down, from the wall: {points}. Type all, with ; between."))
+        sections.append(Section(capital(kind), (*items, *reading_items(workspace, kind, machine, place))))
+    look = look_items(project, "collector" if place in project.collector else "run", place)
+    if look:
+        sections.append(Section("Look", tuple(look)))
     sections.append(Section("Logbook", place_items(project, place)))
     others = " Start another in the rack to measure while that one runs." if len(machines) > 1 else ""
     return Page(title, f"Measured with only {names.of(machine)} on.{others}", tuple(sections), (), CAUTION)

@@ -2,17 +2,23 @@
 
 from __future__ import annotations
 
+import datetime
+import random
 from pathlib import Path
 
-from PyQt6.QtWidgets import QFileDialog, QWidget
+from PyQt6.QtWidgets import QComboBox, QDialog, QDialogButtonBox, QFileDialog, QFormLayout, QSpinBox, QWidget
 
+from grey_current.desk.plain import plain_label
 from grey_current.errors import InputError
 from grey_current.files import project_file
 from grey_current.files.keep_report import read_readings, readings_csv
 from grey_current.files.log_report import book_csv
 from grey_current.files.safe_write import write_whole
 from grey_current.keep.log import merged
+from grey_current.keep.practice import LEVELS, begun
+from grey_current.shop.demo_shops import demo_path
 from grey_current.shop.keep_edits import with_readings
+from grey_current.shop.model import Project
 from grey_current.workspace.workspace import Workspace
 
 KINDS = "Tables (*.csv)"
@@ -62,3 +68,43 @@ class KeepDialogs:
         if found.readings or found.entries:
             self.workspace.edit("Put in a logbook", lambda p: merged(p, theirs).project)
         return f"{found.readings} readings and {found.entries} other lines came from {Path(chosen).name}."
+
+    def practise(self) -> Project | None:
+        """Ask for a shop, a level and a number, and make a shop with hidden faults of them; None for none wanted."""
+        dialog = PracticeDialog(self.window)
+        if dialog.exec() != QDialog.DialogCode.Accepted:
+            return None
+        return dialog.shop()
+
+
+class PracticeDialog(QDialog):
+    """Which shop to practise in, how hard, and its number: the same number hides the same."""
+
+    def __init__(self, parent: QWidget) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("Practise finding faults")
+        self.shops, self.levels, self.number = QComboBox(), QComboBox(), QSpinBox()
+        self.shops.addItem("The Net Loft: ducts and gates", "loft")
+        self.shops.addItem("The Allotment Shed: one hose", "allotment")
+        for level, words in LEVELS.items():
+            self.levels.addItem(f"{level}: {words}", level)
+        self.number.setRange(0, 999_999)
+        self.number.setValue(random.randrange(1_000_000))
+        form = QFormLayout(self)
+        form.addRow(
+            plain_label(
+                "Something is wrong in it. Measure, look and mend; each takes minutes. Then see what it was.", "soft"
+            )
+        )
+        for words, field in (("Shop", self.shops), ("How hard", self.levels), ("Number", self.number)):
+            form.addRow(words, field)
+        kinds = QDialogButtonBox.StandardButton
+        buttons = QDialogButtonBox(kinds.Ok | kinds.Cancel)
+        buttons.accepted.connect(self.accept)
+        buttons.rejected.connect(self.reject)
+        form.addRow(buttons)
+
+    def shop(self) -> Project:
+        """The practice shop that is asked for."""
+        plain = project_file.load(demo_path(self.shops.currentData()))
+        return begun(plain, self.number.value(), self.levels.currentData(), datetime.date.today())

@@ -9,7 +9,7 @@ from pathlib import Path
 
 from PyQt6.QtCore import QPointF, Qt, QTimer
 from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QShowEvent
-from PyQt6.QtWidgets import QApplication, QGridLayout, QMainWindow, QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QApplication, QGridLayout, QInputDialog, QMainWindow, QStackedWidget, QVBoxLayout, QWidget
 
 from grey_current.desk import glyphs
 from grey_current.desk.floor.floor import Floor
@@ -21,6 +21,7 @@ from grey_current.desk.shell.build_dialogs import BuildDialogs
 from grey_current.desk.shell.collector_dialogs import CollectorDialogs
 from grey_current.desk.shell.file_dialogs import FileDialogs
 from grey_current.desk.shell.help_page import HelpPage
+from grey_current.desk.shell.instrument_link import InstrumentLink
 from grey_current.desk.shell.keep_dialogs import KeepDialogs
 from grey_current.desk.shell.menus import Menus
 from grey_current.desk.shell.rack import Rack
@@ -63,6 +64,7 @@ class MainWindow(QMainWindow):
         workspace.library = self.library
         self.working = WorkDialogs(self, workspace)
         self.keeping = KeepDialogs(self, workspace)
+        self.link = InstrumentLink(workspace)
         self.menus = Menus(self, self, settings)
         self.stage_bar = StageBar(workspace, self.colours)
         self.verdict_bar = VerdictBar(workspace, self.colours, self.menus.actions)
@@ -118,6 +120,7 @@ class MainWindow(QMainWindow):
         self._findings_timer.timeout.connect(self.on_findings_due)
         self._side_timer.timeout.connect(self.on_sides_due)
         self.background.found.connect(self.on_job_done)
+        self.link.said.connect(self.say)
         self.rack.chosen.connect(self.workspace.select)
         self.rack.switched.connect(self.workspace.toggle)
         self.inspector.chosen.connect(self.on_finding_chosen)
@@ -407,6 +410,20 @@ class MainWindow(QMainWindow):
 
     def read_readings(self) -> None:
         self.keeping.read_readings()
+
+    def connect_instrument(self) -> None:
+        words = "Where does it listen? A port such as 7431, or a name and a port; nothing for none."
+        known = self.workspace.instrument
+        text, wanted = QInputDialog.getText(
+            self, "Connect an instrument", words, text=str(known.address) if known is not None else ""
+        )
+        if wanted:
+            self.link.connect_to(text)
+
+    def practise(self) -> None:
+        if self.files.may_leave() and (shop := self.keeping.practise()) is not None:
+            self.workspace.show_project(shop, None)
+            self.workspace.go("keep")
 
     def save_logbook(self) -> None:
         self.keeping.save_logbook()

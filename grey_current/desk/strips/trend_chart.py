@@ -17,6 +17,7 @@ KINDS: dict[str, tuple[str, ...]] = {
     "Air": ("airflow", "velocity"),
     "Suction": ("static pressure",),
     "Filter": ("filter drop",),
+    "Current": ("motor current",),
     "Litres": ("litres",),
     "Hours": ("hours",),
 }
@@ -26,6 +27,7 @@ UNITS: dict[str, tuple[tuple[str, float], tuple[str, float]]] = {
     "velocity": (("fpm", FPM), ("m/s", 1.0)),
     "static pressure": (("inH2O", INH2O), ("Pa", 1.0)),
     "filter drop": (("inH2O", INH2O), ("Pa", 1.0)),
+    "motor current": (("A", 1.0), ("A", 1.0)),
     "litres": (("litres", 1.0), ("litres", 1.0)),
     "hours": (("hours", 1.0), ("hours", 1.0)),
 }

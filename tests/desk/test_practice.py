@@ -1,0 +1,164 @@
+"""Practice, complaints and instruments on a line at the window: opened, solved, saved, told, undone; and their neighbours."""
+
+from __future__ import annotations
+
+import datetime
+import threading
+
+import pytest
+from PyQt6.QtCore import QEvent
+from PyQt6.QtWidgets import QApplication, QDialog, QInputDialog
+
+from grey_current.desk.shell.keep_dialogs import PracticeDialog
+from grey_current.keep.practice import begun, secret_of
+from grey_current.standins.instruments import INSTRUMENTS, StandIn
+from grey_current.standins.line import LineServer
+from tests.core.shops import demo
+from tests.desk.conftest import do
+from tests.desk.test_keeping import facts, wait
+
+pytestmark = pytest.mark.usefixtures("compiled_kernel")
+
+
+@pytest.fixture
+def practice(window, monkeypatch, qtbot):
+    """A practice shop of the sample loft, opened from the menu."""
+
+    def accept(dialog):
+        dialog.number.setValue(3)
+        dialog.levels.setCurrentIndex(1)
+        return QDialog.DialogCode.Accepted
+
+    monkeypatch.setattr(PracticeDialog, "exec", accept)
+    do(window, "practise")
+    wait(window, qtbot)
+    return window
+
+
+def test_a_practice_shop_is_solved_by_clicks(practice, hands, qtbot):
+    workspace = practice.workspace
+    assert workspace.stage == "keep" and workspace.path is None
+    assert "weaker than it was" in facts(practice) and "Practice 3, one fault" in facts(practice)
+    assert not [key for key in practice.inspector.fields if key.startswith(("read/", "reading-"))]
+    (cause,) = secret_of(workspace.project).causes
+    start = workspace.project
+    workspace.select("planer")
+    hands.press("measure/airflow/planer/planer/hood")
+    hands.press("look/inlet wrapped/planer/hood")
+    workspace.select("cyclone")
+    hands.press("look/filter loaded/cyclone")
+    workspace.select("gate-planer")
+    hands.press("look/gate open/gate-planer")
+    workspace.select("planer-hose")
+    hands.press("look/hose collapsed/planer-hose")
+    workspace.select("planer-stub")
+    assert not [key for key in practice.inspector.fields if key.startswith("mend/")]
+    hands.press("look/joint apart/planer-stub")
+    assert cause.cause == ("joint apart", "planer-drop")
+    hands.press("mend/joint apart/planer-stub")
+    assert [act.found for act in workspace.project.keep.practice.acts[-2:]] == [True, True]
+    workspace.select(None)
+    assert "Mended." in facts(practice) and "minutes so far" in facts(practice)
+    hands.press("practice/done")
+    wait(practice, qtbot)
+    assert "It was: The planer's drop" in facts(practice) and "Score: " in facts(practice)
+    hands.press("practice/keep")
+    wait(practice, qtbot)
+    assert workspace.project.keep.practice is None and any(k.startswith("read/") for k in practice.inspector.fields)
+    while workspace.undo_label:
+        workspace.undo()
+    assert workspace.project == start
+
+
+def test_a_practice_that_was_thought_better_of_changes_nothing(window, monkeypatch):
+    before = window.workspace.project
+    monkeypatch.setattr(PracticeDialog, "exec", lambda dialog: QDialog.DialogCode.Rejected)
+    do(window, "practise")
+    assert window.workspace.project is before
+
+
+def test_ducts_changed_in_the_middle_of_a_practice(practice, hands, qtbot):
+    """What is torn out takes its fault along; the truth is told all the same."""
+    workspace = practice.workspace
+    workspace.select("planer-drop")
+    workspace.edit("Take away", lambda p: p.replaced(points=(), runs=(), gates=()))
+    workspace.select(None)
+    hands.press("practice/done")
+    QApplication.processEvents()
+    assert practice.isVisible() and "Nobody" not in facts(practice)
+    workspace.undo()
+    workspace.undo()
+    wait(practice, qtbot)
+    workspace.select("saw")
+    hands.press("measure/airflow/saw/saw/cabinet")
+    assert len(workspace.project.keep.practice.acts) == 1
+
+
+@pytest.mark.parametrize(("seed", "level", "name"), [(1, 4, "loft"), (2, 3, "allotment")])
+def test_every_page_of_a_practice_stands(window, hands, qtbot, seed, level, name):
+    """Each thing chosen in turn, every button pressed once: all of it undone gives the first shop."""
+    workspace = window.workspace
+    start = begun(demo(name), seed, level, datetime.date(2026, 3, 14))
+    workspace.show_project(start, None)
+    workspace.go("keep")
+    wait(window, qtbot)
+    pressed = 0
+    for thing in [None, *workspace.project.collector, *list(workspace.project.machine)[:3], *workspace.project.run]:
+        workspace.select(thing)
+        for key in [k for k in window.inspector.fields if k.startswith(("look/", "measure/"))][:3]:
+            hands.press(key)
+            QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete.value)
+            pressed += 1
+    assert pressed > 8 and 0.7 * pressed < len(workspace.project.keep.practice.acts) <= pressed
+    while workspace.undo_label:
+        workspace.undo()
+    assert workspace.project == start
+
+
+def test_what_is_complained_of_parts_the_readings(window, hands, qtbot):
+    workspace = window.workspace
+    hands.keys("Ctrl+8")
+    wait(window, qtbot)
+    hands.choose("complaint", "only the planer is weaker")
+    assert workspace.project.keep.complaint.machine == "planer" and workspace.undo_label == "Say what is wrong"
+    wait(window, qtbot)
+    assert "Which fault" in [section.title for section in window.inspector._page.sections][:3]
+    hands.type_into("since", "last week")
+    assert "write a date" in window.inspector._complaints["since"].text()
+    hands.type_into("since", "2026-01-02")
+    workspace.select("planer")
+    hands.type_into("read/airflow/planer/planer/hood", "200 CFM")
+    workspace.select(None)
+    wait(window, qtbot)
+    assert "Taken since it is wrong" in facts(window) and workspace.computed.doubt.fit.readings == ()
+    hands.choose("complaint", "nothing")
+    wait(window, qtbot)
+    assert workspace.project.keep.complaint is None and "Taken since" not in facts(window)
+
+
+def test_figures_from_an_instrument_on_a_line(window, hands, qtbot, monkeypatch):
+    """Connected, asked with a click, parted from; one that is gone, none there, and rubbish are a sentence each."""
+    workspace, said = window.workspace, window.banner.text
+    gauge = StandIn(INSTRUMENTS["gauge"], lambda what, machine, place: 900.0, 3)
+    hands.keys("Ctrl+8")
+    wait(window, qtbot)
+    with LineServer(gauge) as server:
+        threading.Thread(target=server.serve_forever, daemon=True).start()
+        for typed, words in (("rubbish", "write its port"), (str(server.address), "A gauge answers")):
+            monkeypatch.setattr(QInputDialog, "getText", lambda *a, typed=typed, **k: (typed, True))
+            do(window, "instrument")
+            qtbot.waitUntil(lambda words=words: words in said.text(), timeout=5000)
+        workspace.select("inlet-run")
+        key = next(k for k in window.inspector.fields if k.startswith("take/static pressure"))
+        assert not [k for k in window.inspector.fields if k.startswith("take/velocity")]
+        hands.press(key)
+        qtbot.waitUntil(lambda: len(workspace.project.keep.readings) == 1, timeout=5000)
+        assert workspace.project.keep.readings[0].value == pytest.approx(900, rel=0.3)
+        server.shutdown()
+    hands.press(key)
+    qtbot.waitUntil(lambda: "nothing answers there" in said.text(), timeout=5000)
+    monkeypatch.setattr(QInputDialog, "getText", lambda *a, **k: ("", True))
+    do(window, "instrument")
+    assert workspace.instrument is None and not [k for k in window.inspector.fields if k.startswith("take/")]
+    workspace.undo()
+    assert workspace.project.keep.readings == ()
