@@ -27,9 +27,7 @@ def add_keeping(commands: Any) -> None:
     """Add the commands that keep a shop true."""
     sure = commands.add_parser("sure", help="how sure every airflow is: its band, and the chance that its need is met")
     sure.add_argument("file", type=Path, metavar="FILE", help="a project file")
-    sure.add_argument(
-        "--draws", type=count_of, default=DRAWS, metavar="N", help=f"so many drawn shops (usual: {DRAWS})"
-    )
+    sure.add_argument("--draws", type=_count, default=DRAWS, metavar="N", help=f"so many drawn shops (usual: {DRAWS})")
     sure.add_argument("--json", action="store_true", help="the same as JSON, SI units")
     sure.set_defaults(command=_sure)
     fit = commands.add_parser("fit", help="the model made true by readings: what they moved, which contradict")
@@ -46,18 +44,20 @@ def add_keeping(commands: Any) -> None:
     wanted.set_defaults(command=_next)
 
 
-def count_of(text: str) -> int:
+def _count(text: str) -> int:
     if not text.isdecimal():
         raise argparse.ArgumentTypeError(f"{text!r} is no number; write one such as 400")
     return int(text)
 
 
 def known_of(project: Project, draws: int = DRAWS) -> HowSure:
+    """All that the Keep stage knows of a project."""
     compiled.load()
     return how_sure(assess(project), draws)
 
 
 def printed(options: argparse.Namespace, text: str, report: dict[str, Any]) -> int:
+    """Print a text, or a report where JSON is wanted."""
     print(json.dumps(report, indent=1, allow_nan=False) if options.json else text)
     return FINE
 

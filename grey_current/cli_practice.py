@@ -12,18 +12,23 @@ from typing import Any
 
 from grey_current.air import compiled
 from grey_current.cli_keep import FINE
+from grey_current.design.flow.assessment import assess
 from grey_current.errors import GreyCurrentError, InputError
 from grey_current.files import practice_report, project_file
 from grey_current.keep.fit import Asked
+from grey_current.keep.guessing import ROUNDS, Answer, answered, misses_words, questions
 from grey_current.keep.practice import LEVELS, MEASURE_MINUTES, begun, debrief, done, looked, measured, mended, world_of
 from grey_current.shop.demo_shops import demo_path
 from grey_current.shop.model import Project
+from grey_current.shop.names import Names
 from grey_current.standins.instruments import INSTRUMENTS, StandIn
 from grey_current.standins.line import LineServer
+from grey_current.units import Display, parse_airflow
 
 SHOPS = ("loft", "allotment")
 EXAMPLES = """\
   grey-current practise --seed 7 --level 2                a shop with a hidden fault: measure, look, mend
+  grey-current guess loft.greycurrent.json                guess what changes give, and see why
   grey-current standin gauge --port 7431                  a simulated gauge that the window or 'log add --from' asks"""
 
 
@@ -34,6 +39,10 @@ def add_practice(commands: Any) -> None:
     practise.add_argument("-o", "--output", type=Path, metavar="FILE", help="only write the shop, to be opened")
     practise.add_argument("--json", action="store_true", help="the truth and the program's own way as JSON")
     practise.set_defaults(command=_practise)
+    guess = commands.add_parser("guess", help="guess what changes of a shop give, before it is computed")
+    guess.add_argument("file", type=Path, metavar="FILE", help="a project file")
+    guess.add_argument("--seed", type=_whole, default=1, metavar="N", help="which questions")
+    guess.set_defaults(command=_guess)
     standin = commands.add_parser("standin", help="a simulated instrument that is asked by lines on a local port")
     standin.add_argument("kind", choices=list(INSTRUMENTS), metavar="KIND", help=", ".join(INSTRUMENTS))
     standin.add_argument("--port", type=_port, default=0, metavar="PORT", help="where it listens (usual: a free one)")
@@ -116,6 +125,31 @@ def _asked(words: list[str]) -> Asked:
     if kind is None:
         raise InputError("measure", words[0], f"measure one of: {', '.join(MEASURE_MINUTES)}")
     return kind, words[1], words[2]
+
+
+def _guess(options: argparse.Namespace) -> int:
+    compiled.load()
+    project = project_file.load(options.file)
+    now, display, names = assess(project), Display(project.settings.units), Names(project)
+    asked, answers = questions(now, options.seed), list[Answer]()
+    question, after = next(asked)
+    lines = iter(sys.stdin)
+    while len(answers) < ROUNDS:
+        print(f"{question.words}. Now {display.airflow(question.before)} go in at {names.of(question.pickup)}; then?")
+        text = next(lines, "").strip()
+        if not text:
+            break
+        try:
+            guess = parse_airflow(text, project.settings.units, "your guess")
+            answer = answered(now, question, after, guess)
+        except InputError as problem:
+            print(problem)
+            continue
+        answers.append(answer)
+        print(f"{display.airflow(answer.after)}: {answer.words}, off by {answer.miss:.0%}.", *answer.why, sep="\n  ")
+        question, after = next(asked)
+    print(misses_words(answers))
+    return FINE
 
 
 def _standin(options: argparse.Namespace) -> int:

@@ -10,6 +10,7 @@ from typing import Literal
 import numpy as np
 
 from grey_current.design.flow.assessment import Assessment
+from grey_current.keep.by_readings import by_readings
 from grey_current.keep.faults import Cause, Told, which_fault
 from grey_current.keep.fit import Fit, Wanted, expected, fit, next_readings
 from grey_current.keep.forecast import Forecast, forecasts
@@ -52,7 +53,8 @@ class HowSure:
     """The bands, what the readings teach, what became of each, the next ones, and which fault would explain them.
 
     The bands follow the readings where the project says so; the fit and the next readings always do. `due` is what
-    comes next: bins, filters, hoses; `debrief` the truth about a practice shop that is over.
+    comes next: bins, filters, hoses; `debrief` the truth about a practice shop that is over. `measured` is the
+    shop's air as the readings have it, where the figures follow them.
     """
 
     project: Project
@@ -63,6 +65,7 @@ class HowSure:
     told: Told
     due: tuple[Forecast, ...] = ()
     debrief: Debrief | None = None
+    measured: Assessment | None = None
 
 
 def how_sure(
@@ -96,8 +99,9 @@ def how_sure(
     due = forecasts(project, model, today or datetime.date.today()) if wanted() else []
     over = project.keep.practice is not None and is_over(project.keep.practice) and wanted()
     truth = debrief(project, wanted) if over else None
+    measured = by_readings(now, taught) if project.keep.applied and taught.readings and wanted() else None
     wanted_next = tuple(next_readings(taught)) if wanted() else ()
-    return HowSure(project, found, taught, logged, wanted_next, told, tuple(due), truth)
+    return HowSure(project, found, taught, logged, wanted_next, told, tuple(due), truth, measured)
 
 
 def _expected_here(project: Project, plain: Fit, reading: Reading) -> tuple[float, float]:

@@ -227,7 +227,7 @@ class View:
         if kind == "filter drop":
             index = next((i for i, p in enumerate(network.pieces) if isinstance(p, pieces.Filter)), None)
             return (
-                float(self._losses(number, row)[index])
+                float(self.losses(number, row)[index])
                 if index is not None and place == part.collector
                 else float("nan")
             )
@@ -239,7 +239,7 @@ class View:
         velocity = float(solved.piece_flow[row, index] / network.areas[index])
         if kind == "velocity":
             return velocity
-        lost = self._losses(number, row)
+        lost = self.losses(number, row)
         path = _to_exhaust(network, index)
         total = float(sum(lost[i] for i in path[1:]) + lost[index] / 2)
         return network.air.density / 2 * velocity**2 - total
@@ -262,7 +262,8 @@ class View:
         power = times * shaft_power(fan_curve(item.fan, part.network.air), flow, item.motor.power)
         return rated.amps * (IDLING + (1 - IDLING) * power / item.motor.power)
 
-    def _losses(self, number: int, row: int) -> Array:
+    def losses(self, number: int, row: int) -> Array:
+        """What every piece of a part takes (Pa) in one of its scenarios."""
         if (number, row) not in self._lost:
             part = self.model.parts[number]
             if number not in self._each:

@@ -117,6 +117,9 @@ class Desk(Protocol):
     def connect_instrument(self) -> object:
         """Ask where an instrument listens, and take figures from it."""
 
+    def guess(self) -> object:
+        """Play the pressure game with the shop that is open."""
+
     def practise(self) -> object:
         """Ask which shop to practise in, and open it."""
 
@@ -296,6 +299,7 @@ SHOP_COMMANDS = (
     Command("open-allotment", "Open the Allotment Shed", "Shop", lambda d: d.open_demo("allotment")),
     Command("open-empty", "Open an empty shop", "Shop", lambda d: d.open_demo("empty")),
     Command("practise", "Practise finding faults…", "Shop", lambda d: d.practise()),
+    Command("guess", "Guess what a change gives…", "Shop", lambda d: d.guess(), "", _has_ducts),
     Command("save", "Save", "Shop", lambda d: d.save(), "Ctrl+S"),
     Command("save-as", "Save as…", "Shop", lambda d: d.save_as(), "Ctrl+Shift+S"),
     Command(

@@ -129,6 +129,29 @@ class Workspace:
         return self.computed.revision
 
     @property
+    def measured(self) -> Assessment | None:
+        """The air as the readings have it: at the Keep stage, where figures follow them, once it is worked out."""
+        found = self.computed.doubt
+        current = self.stage == "keep" and found is not None and found.project == self.project
+        return found.measured if current and found is not None else None
+
+    @property
+    def shown_air(self) -> Assessment:
+        """The air that is shown: as the readings have it, else by the tables."""
+        return self.measured or self.assessment
+
+    @property
+    def shown_scenario(self) -> ScenarioAir | None:
+        """The same of the scenario that is switched on now."""
+        measured, scenario = self.measured, self.scenario
+        known = measured.of(scenario.scenario) if measured is not None and scenario is not None else None
+        return known or scenario
+
+    def air_at(self, machine: str) -> ScenarioAir | None:
+        """What is told of a machine: in the scenario that is switched on where it runs, else alone."""
+        return self.shown_scenario if machine in self.running else self.shown_air.of_machine.get(machine)
+
+    @property
     def scenario(self) -> ScenarioAir | None:
         """The air in the scenario that is switched on now."""
         chosen = any(ref.split("/")[0] in self.running for ref in self.places)
@@ -139,7 +162,8 @@ class Workspace:
     @property
     def verdict(self) -> str:
         """The one sentence at the top."""
-        return verdict(self.assessment, self.scenario)
+        sentence = verdict(self.shown_air, self.shown_scenario)
+        return sentence if self.measured is None else f"By your readings: {sentence}"
 
     @property
     def space(self) -> Space:

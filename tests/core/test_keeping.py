@@ -72,7 +72,7 @@ def test_with_every_factor_at_one_the_model_is_the_shop_as_it_is_assessed(name):
         assert flow == pytest.approx(pickup.airflow, rel=1e-6)
     for part, solved in zip(model.parts, view.solved, strict=True):
         system = next(a.systems[part.collector] for a in now.counted.answers if a.scenario == part.scenarios[0])
-        assert view._losses(model.parts.index(part), 0) == pytest.approx(system.solved.loss[system.row], abs=1e-6)
+        assert view.losses(model.parts.index(part), 0) == pytest.approx(system.solved.loss[system.row], abs=1e-6)
         assert solved.converged.all()
 
 

@@ -6,13 +6,18 @@ import datetime
 import threading
 
 import pytest
-from PyQt6.QtCore import QEvent
+from PyQt6.QtCore import QEvent, Qt
+from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QDialog, QInputDialog
 
+from grey_current.desk.shell.guess_dialog import GuessDialog
 from grey_current.desk.shell.keep_dialogs import PracticeDialog
+from grey_current.desk.shell.rack import row_facts
+from grey_current.keep.guessing import ROUNDS
 from grey_current.keep.practice import begun, secret_of
 from grey_current.standins.instruments import INSTRUMENTS, StandIn
 from grey_current.standins.line import LineServer
+from grey_current.units import CFM
 from tests.core.shops import demo
 from tests.desk.conftest import do
 from tests.desk.test_keeping import facts, wait
@@ -162,3 +167,52 @@ def test_figures_from_an_instrument_on_a_line(window, hands, qtbot, monkeypatch)
     assert workspace.instrument is None and not [k for k in window.inspector.fields if k.startswith("take/")]
     workspace.undo()
     assert workspace.project.keep.readings == ()
+
+
+def test_the_game_is_played_to_its_end(window, monkeypatch):
+    """Ten questions, one guess rubbish, one in the other unit; misses as bars, and the shop is untouched."""
+    before, seen = window.workspace.project, []
+
+    def play(dialog):
+        for number in range(ROUNDS):
+            if number == 2:
+                QTest.keyClicks(dialog.guess, "rubbish")
+                QTest.keyClick(dialog.guess, Qt.Key.Key_Return)
+                assert "write an airflow" in dialog.told.text() and len(dialog.answers) == number
+                dialog.guess.clear()
+            QTest.keyClicks(dialog.guess, "500 m3/h" if number == 3 else "300")
+            QTest.keyClick(dialog.guess, Qt.Key.Key_Return)
+            assert "off by" in dialog.told.text() and len(dialog.answers) == number + 1
+            assert dialog.answers[-1].guess == pytest.approx(500 / 3600 if number == 3 else 300 * CFM)
+            seen.append((dialog.asked.machine, dialog.asked.words))
+            dialog.misses.repaint()
+            QTest.mouseClick(dialog.button, Qt.MouseButton.LeftButton)
+        assert dialog.result() == QDialog.DialogCode.Accepted
+        return dialog.result()
+
+    monkeypatch.setattr(GuessDialog, "exec", play)
+    do(window, "guess")
+    assert len(set(seen)) == ROUNDS and window.workspace.project is before
+
+
+def test_the_verdict_follows_the_readings_at_this_stage(window, hands, qtbot):
+    workspace = window.workspace
+    plain = workspace.verdict
+    hands.keys("Ctrl+8")
+    wait(window, qtbot)
+    assert workspace.verdict == plain
+    workspace.select("planer")
+    hands.type_into("read/airflow/planer/planer/hood", "330 CFM")
+    hands.click_row("planer")
+    assert not workspace.verdict.startswith("By your readings")
+    wait(window, qtbot)
+    assert workspace.verdict.startswith("By your readings: Planer: 3")
+    row = row_facts(workspace, "planer")
+    assert int(row.figures.split()[0]) < 400
+    workspace.go("air")
+    assert workspace.verdict.startswith("Planer: 445")
+    workspace.go("keep")
+    workspace.select(None)
+    hands.choose("applied", "as the tables say")
+    wait(window, qtbot)
+    assert workspace.verdict.startswith("Planer: 445")

@@ -141,7 +141,7 @@ def build_scene(workspace: Workspace, emphasis: Emphasis, all_lanes: bool = Fals
         project, assessment = row.shown, row.assessment
         scenario = offered_scenario(project, row, workspace.running)
     else:
-        project, scenario, assessment = workspace.project, workspace.scenario, workspace.assessment
+        project, scenario, assessment = workspace.project, workspace.shown_scenario, workspace.shown_air
     moved = dict(arrangement(project, scenario.scenario)) if scenario else {}
     flows = run_velocities(scenario)
     states = run_states(project, scenario)

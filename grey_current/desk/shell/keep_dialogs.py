@@ -89,6 +89,7 @@ class PracticeDialog(QDialog):
         for level, words in LEVELS.items():
             self.levels.addItem(f"{level}: {words}", level)
         self.number.setRange(0, 999_999)
+        self.number.setMinimumHeight(self.shops.sizeHint().height())
         self.number.setValue(random.randrange(1_000_000))
         form = QFormLayout(self)
         form.addRow(

@@ -42,7 +42,7 @@ def row_facts(workspace: Workspace, machine: str) -> RowFacts:
     """A machine's row: from the scenario that runs now if it is in it, else from running alone."""
     project = workspace.project
     running = machine in workspace.running
-    answer = workspace.scenario if running else workspace.assessment.of_machine.get(machine)
+    answer = workspace.air_at(machine)
     state = machine_state(answer, machine)
     mine = [p for p in answer.pickups if p.machine == machine] if answer else []
     worst = min(mine, key=lambda p: p.share, default=None)

@@ -52,7 +52,7 @@ class VerdictBar(QFrame):
                 if action is not None:
                     action.setIcon(glyphs.icon(ICONS.get(name, name), palette.ink.name()))
         self.sentence.setText(self.workspace.verdict)
-        state = scenario_state(self.workspace.project, self.workspace.scenario)
+        state = scenario_state(self.workspace.project, self.workspace.shown_scenario)
         self._mark.show_state(state, self.colours)
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import random
 import time
 from collections.abc import Callable
 from pathlib import Path
@@ -181,6 +182,10 @@ class MainWindow(QMainWindow):
             self._take_phases(found)
             return
         self._show_strip()
+        if job.about == "doubt":
+            self.verdict_bar.show_workspace()
+            self.rack.show_workspace()
+            self.floor.show_workspace()
         if self.workspace.asked is None:
             self.inspector.show_workspace()
         elif (row := self.workspace.pointed_row) is not None and row.shown is not self.floor.scene.project:
@@ -419,6 +424,11 @@ class MainWindow(QMainWindow):
         )
         if wanted:
             self.link.connect_to(text)
+
+    def guess(self) -> None:
+        from grey_current.desk.shell.guess_dialog import GuessDialog  # noqa: PLC0415
+
+        GuessDialog(self, self.workspace, self.colours, random.randrange(1_000_000)).exec()
 
     def practise(self) -> None:
         if self.files.may_leave() and (shop := self.keeping.practise()) is not None:
