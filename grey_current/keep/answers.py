@@ -104,6 +104,19 @@ def how_sure(
     return HowSure(project, found, taught, logged, wanted_next, told, tuple(due), truth, measured)
 
 
+def followed(now: Assessment) -> Fit:
+    """What the figures follow: the readings where the project says so, those of a fault apart, else the tables."""
+    project, plain = now.project, fit(now, ())
+    complaint = project.keep.complaint
+    used = [
+        reading
+        for reading in (project.keep.readings if project.keep.applied else ())
+        if np.isfinite(_expected_here(project, plain, reading)[0])
+        and (complaint is None or reading.date < complaint.since)
+    ]
+    return fit(now, used, plain.model) if used else plain
+
+
 def _expected_here(project: Project, plain: Fit, reading: Reading) -> tuple[float, float]:
     """What is expected where a reading was taken; NaN where the place or its air is gone since."""
     if reading.machine not in project.machine or project.find(reading.place) is None:

@@ -420,17 +420,17 @@ def _own_search(project: Project, wanted: Callable[[], bool]) -> tuple[PracticeA
     return shop.keep.practice.acts if shop.keep.practice is not None else ()
 
 
-def _first_asked(secret: Hidden, complaint: Complaint | None) -> Asked:
+def _first_asked(secret: Hidden, complaint: Complaint | None) -> Asked | None:
     able = [asked for asked in candidates(secret.healthy) if asked[0] == "airflow" and secret.value(asked) > 0]
     machine = complaint.machine if complaint is not None else None
-    return next((asked for asked in able if asked[1] == machine), able[0])
+    return next((asked for asked in able if asked[1] == machine), able[0] if able else None)
 
 
 def _search_once(
     shop: Project,
     healthy: Fit,
     complaint: Complaint | None,
-    asked: Asked,
+    asked: Asked | None,
     left: set[tuple[str, str]],
     wanted: Callable[[], bool],
 ) -> Project:

@@ -31,6 +31,11 @@ LIKELY = (
 NAMED, LEAST_SAID = 3, 0.01
 
 
+def share_words(share: float) -> str:
+    """A share of drawn shops; they are too few to say all or none."""
+    return "under 1%" if share < LEAST_SAID else "over 99%" if share > 1 - LEAST_SAID else f"{share:.0%}"
+
+
 @dataclass(frozen=True)
 class PickupSure:
     """One pickup in one scenario: its airflow's band (m³/s), the chance that its need is met, what matters for it.
@@ -51,8 +56,7 @@ class PickupSure:
     def words(self) -> str:
         """The chance in words and as a share; draws are too few to say that anything is certain."""
         words = next(words for least, words in LIKELY if self.chance >= least)
-        share = "under 1%" if self.chance < LEAST_SAID else "over 99%" if self.chance > 1 - LEAST_SAID else None
-        return f"{words}, {share or f'{self.chance:.0%}'}"
+        return f"{words}, {share_words(self.chance)}"
 
 
 @dataclass(frozen=True)

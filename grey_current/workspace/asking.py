@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from grey_current.design.collector.sizing import Sizing
 from grey_current.design.flow.transport import slowest_transport
+from grey_current.keep.practice import is_over
 from grey_current.shop.catalogue import CollectorModel, catalogue
 from grey_current.shop.ducts import Gate, Point, Run
 from grey_current.workspace.jobs import Job
@@ -24,6 +25,19 @@ def asked_machine(workspace: Workspace) -> str | None:
     return None if fine else machine
 
 
+def _keep_job(workspace: Workspace) -> Job | None:
+    """All of the doubt first; then how often advice for the selected machine holds."""
+    doubt = workspace.computed.doubt
+    if not workspace.project.runs:
+        return None
+    if doubt is None or doubt.project != workspace.project:
+        return Job("doubt")
+    machine = (workspace.selection or "").partition("/")[0]
+    practice = workspace.project.keep.practice
+    asked = machine in workspace.project.machine and (practice is None or is_over(practice))
+    return Job("holds", machine) if asked else None
+
+
 def job(workspace: Workspace) -> Job | None:
     """What is to be computed beside the window for what is looked at; None when nothing is."""
     project = workspace.project
@@ -37,7 +51,7 @@ def job(workspace: Workspace) -> Job | None:
     if workspace.stage == "work":
         return Job("day") if project.work.day else None
     if workspace.stage == "keep":
-        return Job("doubt") if project.runs else None
+        return _keep_job(workspace)
     if workspace.stage == "build":
         return Job("building") if project.runs or project.collectors else None
     if workspace.stage not in ("air", "gates") or workspace.placing is not None:

@@ -15,7 +15,8 @@ from grey_current.design.laying.places import CollectorPlaces, where_to_stand
 from grey_current.design.laying.proposals import Proposals, propose
 from grey_current.design.laying.resizing import Resized, resized
 from grey_current.errors import GreyCurrentError
-from grey_current.keep.answers import HowSure, how_sure
+from grey_current.keep.answers import HowSure, followed, how_sure
+from grey_current.keep.holds import HowOften, how_often
 from grey_current.shop.catalogue import CollectorModel
 from grey_current.shop.model import Project
 from grey_current.work.day import Day, Worth, better_neighbours, better_order, plan_day, worth_making
@@ -49,6 +50,7 @@ class Job:
         "phasing",
         "day",
         "doubt",
+        "holds",
     ]
     subject: str = ""
     machine: str = ""
@@ -106,7 +108,7 @@ class Refused:
 
 
 Laid = Proposals | CollectorPlaces | Resizings
-Result = Sequence[Improvement] | Sizing | Laid | Building | Phased | Worked | HowSure | Refused
+Result = Sequence[Improvement] | Sizing | Laid | Building | Phased | Worked | HowSure | HowOften | Refused
 Report = Callable[[Result], None]
 
 
@@ -138,6 +140,8 @@ def _answered(now: Assessment, job: Job, wanted: Wanted, report: Report) -> Resu
         return _worked(now, wanted, report)
     if job.about == "doubt":
         return how_sure(now, wanted=wanted)
+    if job.about == "holds":
+        return how_often(now, job.subject, followed(now), wanted)
     if job.about == "phasing":
         return Phased(proposed_phases(now.project, float(job.subject), wanted))
     if job.about == "machine":

@@ -1,10 +1,11 @@
-"""The pressure game, and the shop's air as readings have it."""
+"""The pressure game, the shop's air as readings have it, and how often advice holds."""
 
 from __future__ import annotations
 
 import datetime
 import io
 import itertools
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -12,6 +13,7 @@ import pytest
 from grey_current import cli
 from grey_current.design.findings.verdict import verdict
 from grey_current.design.flow.assessment import assess
+from grey_current.design.improve.ranking import improvements
 from grey_current.errors import InputError
 from grey_current.files.keep_report import reading_of
 from grey_current.files.project_file import save
@@ -19,6 +21,7 @@ from grey_current.keep.answers import how_sure
 from grey_current.keep.by_readings import by_readings
 from grey_current.keep.fit import Asked, fit
 from grey_current.keep.guessing import CLOSE, FAR, answered, misses_words, questions
+from grey_current.keep.holds import how_often
 from grey_current.keep.model import Model
 from grey_current.shop.edits import made
 from grey_current.shop.keep_edits import with_keep, with_readings
@@ -125,3 +128,25 @@ def test_three_readings_change_the_verdict_and_the_switch_takes_them_back():
     assert got == pytest.approx(view.value(*asked[1]), rel=0.08)
     off = with_keep(project, applied=False)
     assert how_sure(assess(off), 20).measured is None
+
+
+@pytest.mark.parametrize("name", ["loft", "allotment"])
+def test_how_often_advice_holds_is_the_share_of_drawn_shops(name):
+    """The same each time; without doubt a change gives in every shop what it promises, or the need is met in none."""
+    now = assess(demo(name))
+    plain = fit(now, (), Model(now))
+    machine = min(now.of_machine, key=lambda m: now.of_machine[m].least_share if now.of_machine[m].worst else 9.0)
+    found = how_often(now, machine, plain)
+    again = how_often(now, machine, plain)
+    figures = [[(c.improvement.words, c.kept, c.met, c.before) for c in each.changes] for each in (found, again)]
+    assert found.changes and figures[0] == figures[1]
+    wanted = improvements(now, machine)
+    assert [item.improvement.words for item in found.changes] == [i.words for i in wanted[: len(found.changes)]]
+    for item in found.changes:
+        assert 0 <= item.before <= 1 and 0 <= item.met <= 1 and 0.3 < item.kept <= 1
+    sure = replace(plain, covariance=plain.covariance * 1e-12)
+    for item in how_often(now, machine, sure).changes:
+        assert item.before == float(now.of_machine[machine].met)
+        assert item.kept > 0.8, item.improvement.words
+    assert how_often(now, machine, plain, lambda: False).changes == ()
+    assert how_often(now, "nobody", plain).changes == ()

@@ -13,9 +13,11 @@ import numpy as np
 import pytest
 
 from grey_current import cli
+from grey_current.design.flow.assessment import assess
 from grey_current.errors import InputError
 from grey_current.files.practice_report import act_words, begun_text, debrief_text, practice_report
 from grey_current.files.project_file import dump, load, parse, save
+from grey_current.keep.answers import how_sure
 from grey_current.keep.causes import all_tried, fault_kinds, faulty_model
 from grey_current.keep.fit import Asked
 from grey_current.keep.practice import (
@@ -142,6 +144,10 @@ def test_what_is_taken_down_takes_its_fault_along():
     gone = removed(project, ["planer"])
     assert secret_of(gone).causes == () or secret_of(gone).causes[0].place in gone.run
     assert done(gone) and debrief(done(gone)).score == 0
+    bare = done(project.replaced(points=(), runs=(), gates=()))
+    found = debrief(bare)
+    assert (found.faults, found.own, found.score) == ((), (), 0) and debrief_text(bare, found)
+    assert how_sure(assess(bare), 20).debrief == found
 
 
 def test_every_cause_can_be_tried_and_none_is_nothing():

@@ -216,3 +216,24 @@ def test_the_verdict_follows_the_readings_at_this_stage(window, hands, qtbot):
     hands.choose("applied", "as the tables say")
     wait(window, qtbot)
     assert workspace.verdict.startswith("Planer: 445")
+
+
+def test_advice_says_how_often_it_holds_and_is_one_click(window, hands, qtbot):
+    workspace = window.workspace
+    hands.keys("Ctrl+8")
+    wait(window, qtbot)
+    workspace.select("planer")
+    assert "Trying it in some hundred shops" in facts(window)
+    qtbot.waitUntil(lambda: "holds-1" in window.inspector.fields, timeout=60_000)
+    words = window.inspector.fields["holds-1"].words()
+    assert "mitre saw's gate" in words and "of such shops" in words and "Enough air: under 1% before" in words
+    doubt = workspace.computed.doubt
+    workspace.select(None)
+    assert workspace.computed.doubt is doubt
+    workspace.select("planer")
+    qtbot.waitUntil(lambda: "holds-1" in window.inspector.fields, timeout=60_000)
+    hands.press("holds-1")
+    assert workspace.project.gate["gate-mitre"].rule != "left open" and workspace.undo_label
+    wait(window, qtbot)
+    workspace.undo()
+    assert workspace.project.gate["gate-mitre"].rule == "left open"

@@ -28,7 +28,8 @@ from grey_current.keep.answers import (
     place_words,
     traverse_points,
 )
-from grey_current.keep.sure import LIKELY_ENOUGH
+from grey_current.keep.holds import HowOften
+from grey_current.keep.sure import LIKELY_ENOUGH, share_words
 from grey_current.shop.catalogue import materials
 from grey_current.shop.edits import Edit
 from grey_current.shop.keep_edits import with_keep, with_reading, without_reading
@@ -36,6 +37,7 @@ from grey_current.shop.keep_plan import ReadingKind
 from grey_current.shop.model import Project
 from grey_current.shop.names import capital
 from grey_current.units import Display
+from grey_current.workspace import asking
 from grey_current.workspace.workspace import Workspace
 
 MOST_MOVED = 6
@@ -230,8 +232,31 @@ def _machine_page(workspace: Workspace, machine: str) -> Page:
         items += [Fact("", INSTRUMENT["airflow"]), *reading_items(workspace, "airflow", machine, ref)]
         items += look_items(project, "pickup", ref)
         sections.append(Section(capital(names.of(ref)), tuple(items)))
+    if not in_practice(project) and found is not None:
+        sections.append(_holds_section(workspace, machine))
     sections.append(Section("Logbook", place_items(project, machine)))
     return Page(project.machine[machine].name, "How sure its air is.", tuple(sections), (), CAUTION)
+
+
+def _holds_section(workspace: Workspace, machine: str) -> Section:
+    """What would help, with how often it holds; each is one click."""
+    known = workspace.computed.known(asking.job(workspace))
+    if not isinstance(known, HowOften) or known.machine != machine:
+        return Section("What would help, and how often", (Fact("", "Trying it in some hundred shops…"),))
+    display = Display(workspace.project.settings.units)
+    items = tuple(
+        ActionField(
+            f"holds-{number}",
+            item.improvement.words,
+            item.improvement.words,
+            item.improvement.edit,
+            f"+{display.airflow(item.improvement.gain)}; half of it or more in {share_words(item.kept)} of such shops. "
+            f"Enough air: {share_words(item.before)} before, {share_words(item.met)} then"
+            + "".join(f"; {cost}" for cost in item.improvement.costs[:2]),
+        )
+        for number, item in enumerate(known.changes, 1)
+    )
+    return Section("What would help, and how often", items or (Fact("", "Nothing would help it much."),))
 
 
 def _hose_page(workspace: Workspace, hose: str) -> Page:
