@@ -44,6 +44,7 @@ _FRACTIONS = {"½": 0.5, "¼": 0.25, "¾": 0.75}
 
 def parse_day(text: str, project: Project) -> tuple[DayJob, ...]:
     """The jobs of a day as typed. Raises `InputError` for what cannot be read, with what would do."""
+    text = _with_signs(text, project)
     pieces = [piece.strip() for piece in re.split(r"[;\n]|,(?!\d)", text) if piece.strip()]
     if len(pieces) > 60:
         raise InputError("the day", f"{len(pieces)} jobs", "sixty are the most for one day")
@@ -53,8 +54,32 @@ def parse_day(text: str, project: Project) -> tuple[DayJob, ...]:
     return tuple(jobs)
 
 
-def _job(text: str, project: Project, before: list[DayJob]) -> DayJob:
-    bare, said = _working_place(text)
+SIGN = 0xE000
+"""First of the private signs that stand for machines by their number while a day is read."""
+
+
+def _with_signs(text: str, project: Project) -> str:
+    """The text with a sign in place of every machine's whole name, the longest first.
+
+    A name may hold what else means something: "Planer 15 in", "Belt and disc sander", "Saw, small".
+    """
+    bare = "".join(" " if SIGN <= ord(letter) < SIGN + 0x1000 else letter for letter in text)
+    for number, machine in sorted(enumerate(project.machines), key=lambda item: -len(item[1].name)):
+        name = r"\s+".join(map(re.escape, machine.name.split()))
+        bare = re.sub(rf"(?<![\w-]){name}(?![\w-])", chr(SIGN + number), bare, flags=re.IGNORECASE)
+    return bare
+
+
+def _as_typed(text: str, project: Project) -> str:
+    """The text with the machines' names again."""
+    for number, machine in enumerate(project.machines):
+        text = text.replace(chr(SIGN + number), machine.name.lower())
+    return text
+
+
+def _job(signed: str, project: Project, before: list[DayJob]) -> DayJob:
+    bare, said = _working_place(signed)
+    text, said = _as_typed(signed, project), _as_typed(said, project)
     found = _JOB.fullmatch(bare)
     if found is None:
         raise InputError("the day", text, RULE)
@@ -133,6 +158,7 @@ def _rest(text: str, project: Project, before: list[DayJob], whole: str) -> tupl
     """What stands behind the minutes: a wood, and jobs that come before."""
     head, _, tail = re.sub(r"\bin\b|\bof\b", " ", text).partition("after ")
     wood = None
+    head = _as_typed(head, project)
     odd = re.search(r"[^\s.A-Za-z-]+", head)
     if odd is not None:
         raise InputError("the day", whole, f"“{odd[0]}” says nothing here; {RULE}")
@@ -146,13 +172,17 @@ def _rest(text: str, project: Project, before: list[DayJob], whole: str) -> tupl
         machine = _machine(name.strip(), project, whole)
         numbers = [n for n, job in enumerate(before, 1) if job.machine == machine]
         if not numbers:
-            raise InputError("the day", whole, f"no job before it is at the {name.strip()}")
+            raise InputError("the day", whole, f"no job before it is at the {_as_typed(name.strip(), project)}")
         after.append(numbers[-1])
     return wood, tuple(dict.fromkeys(after))
 
 
 def _machine(words: str, project: Project, text: str) -> str:
     """The machine that some words mean: its name, else the only one whose name has a word with the same stem."""
+    plain = words.strip().lower()
+    if len(plain) == 1 and 0 <= ord(plain) - SIGN < len(project.machines):
+        return project.machines[ord(plain) - SIGN].id
+    words = _as_typed(words, project)
     plain = words.strip().lower()
     if plain in HAND:
         return HAND[plain]

@@ -178,6 +178,22 @@ def test_a_day_that_cannot_be_is_one_sentence(text, says):
         parse_day(text, demo())
 
 
+def test_names_with_figures_and_commas_and_ands_are_read_whole():
+    """What the field shows is what it reads: a name is one word, however it is written."""
+    names = ("Planer 15 in", "Belt and disc sander", "Saw, small", "Planer", "20 in bandsaw (old)")
+    machines = tuple(m.replaced(name=name) for m, name in zip(demo().machines, names, strict=False))
+    project = demo().replaced(machines=(*machines, *demo().machines[len(machines) :]))
+    jobs = tuple(DayJob(machine=m.id, minutes=n + 5, wood="oak") for n, m in enumerate(machines[:4]))
+    jobs += (DayJob(machine=machines[1].id, minutes=9, after=(1, 3)),)
+    assert parse_day(day_words(project, jobs), project) == jobs
+    typed = parse_day("planer 15 IN 12, planer 8, belt and disc sander 3 after planer 15 in and planer", project)
+    assert [(job.machine, job.minutes, job.after) for job in typed] == [
+        (machines[0].id, 12, ()), (machines[3].id, 8, ()), (machines[1].id, 3, (1, 2))
+    ]  # fmt: skip
+    with pytest.raises(InputError, match="planer 15 in 4 9"):
+        parse_day("planer 15 in 4 9", project)
+
+
 def test_jobs_that_wait_for_one_another_are_refused():
     saw = DayJob(machine="saw", minutes=5)
     for day in (

@@ -15,6 +15,7 @@ from grey_current.desk.shell.keep_dialogs import PracticeDialog
 from grey_current.desk.shell.rack import row_facts
 from grey_current.keep.guessing import ROUNDS
 from grey_current.keep.practice import begun, secret_of
+from grey_current.shop.edits import with_settings
 from grey_current.standins.instruments import INSTRUMENTS, StandIn
 from grey_current.standins.line import LineServer
 from grey_current.units import CFM
@@ -232,8 +233,12 @@ def test_advice_says_how_often_it_holds_and_is_one_click(window, hands, qtbot):
     assert workspace.computed.doubt is doubt
     workspace.select("planer")
     qtbot.waitUntil(lambda: "holds-1" in window.inspector.fields, timeout=60_000)
+    workspace.edit("Warmer", lambda p: with_settings(p, temperature=22.0))
+    qtbot.waitUntil(lambda: "holds-1" not in window.inspector.fields, timeout=60_000)
+    qtbot.waitUntil(lambda: "holds-1" in window.inspector.fields, timeout=60_000)
     hands.press("holds-1")
     assert workspace.project.gate["gate-mitre"].rule != "left open" and workspace.undo_label
     wait(window, qtbot)
+    workspace.undo()
     workspace.undo()
     assert workspace.project.gate["gate-mitre"].rule == "left open"

@@ -186,6 +186,7 @@ class MainWindow(QMainWindow):
             self.verdict_bar.show_workspace()
             self.rack.show_workspace()
             self.floor.show_workspace()
+            self.background.ask()  # how often advice holds is asked once all else is known
         if self.workspace.asked is None:
             self.inspector.show_workspace()
         elif (row := self.workspace.pointed_row) is not None and row.shown is not self.floor.scene.project:
