@@ -155,6 +155,11 @@ def _next_in_keep(project: Project, codes: frozenset[str]) -> str:
     del codes
     if not project.runs:
         return "Nothing to measure yet: lay the ducts at stage 4."
+    practice = project.keep.practice
+    if practice is not None and all(act.kind != "done" for act in practice.acts):
+        return "Click a duct, machine, gate or the collector: measure there or look, and mend what you find."
+    if practice is not None:
+        return "It is told on the right what it was. Practise again: Shop, Practise finding faults."
     if not project.keep.readings:
         return "Take the first reading on the right: where the ring stands on the floor, with that one machine on."
     return "Bands narrow with every reading. The ring on the floor shows where the next one tells most."
