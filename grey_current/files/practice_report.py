@@ -7,7 +7,7 @@ from typing import Any
 from grey_current.errors import InputError
 from grey_current.files.keep_report import KINDS
 from grey_current.keep.answers import figure, place_words
-from grey_current.keep.causes import fault_kinds
+from grey_current.keep.causes import fault_kinds, fault_words
 from grey_current.keep.practice import LEVELS, LOOK_AND_MEND, Debrief, minutes_of, secret_of
 from grey_current.shop.keep_plan import Complaint, ComplaintKind, PracticeAct
 from grey_current.shop.model import Project
@@ -53,9 +53,9 @@ def begun_text(project: Project) -> str:
     return "\n".join(lines)
 
 
-def fault_words(names: Names, kind: str, place: str) -> str:
+def fault_sentence(names: Names, kind: str, place: str) -> str:
     """A fault at its place, in a sentence without its end."""
-    words = {item.name: item.words for item in fault_kinds().kinds}[kind]
+    words = fault_words(names.project, next(item for item in fault_kinds().kinds if item.name == kind), place)
     return f"{names.start(place)}: {words}" if place else capital(words)
 
 
@@ -68,7 +68,7 @@ def act_words(project: Project, act: PracticeAct) -> str:
     elif act.kind == "done":
         return "Done."
     else:
-        fault = fault_words(names, act.what, act.place)
+        fault = fault_sentence(names, act.what, act.place)
         found = {
             ("looked", True): "It is so.",
             ("looked", False): "No, it is not so.",
@@ -97,7 +97,7 @@ def debrief_lines(project: Project, found: Debrief) -> list[str]:
     for kind, place, mended, chance in found.faults:
         put_right = "mended" if mended else "not mended"
         sure = f"your readings made it {chance:.0%} likely" if chance > 0 else "your readings did not tell of it"
-        lines.append(f"It was: {fault_words(names, kind.name, place)} ({put_right}; {sure}).")
+        lines.append(f"It was: {fault_sentence(names, kind.name, place)} ({put_right}; {sure}).")
     vain = f", {found.in_vain} of them mended what was whole" if found.in_vain else ""
     lines.append(f"You took {found.minutes:.0f} minutes{vain}. The program takes {found.own_minutes:.0f}:")
     lines += [f"  {act_words(project, act)}" for act in found.own]

@@ -11,6 +11,7 @@ import numpy as np
 
 from grey_current.design.flow.assessment import Assessment
 from grey_current.keep.by_readings import by_readings
+from grey_current.keep.causes import fault_words
 from grey_current.keep.faults import Cause, Told, which_fault
 from grey_current.keep.fit import Fit, Wanted, expected, fit, next_readings
 from grey_current.keep.forecast import Forecast, forecasts
@@ -213,7 +214,8 @@ def cause_words(names: Names, cause: Cause) -> str:
     """A cause in words, with its place, its chance, and what it takes."""
     if cause.kind is None:
         return f"Nothing is wrong ({cause.chance:.0%}): the readings lie within what the tables leave open."
-    where = f"{names.start(cause.place)}: {cause.kind.words}" if cause.place else capital(cause.kind.words)
+    words = fault_words(names.project, cause.kind, cause.place)
+    where = f"{names.start(cause.place)}: {words}" if cause.place else capital(words)
     takes = f" It takes {cause.loses:.0%} of all machines' air." if cause.loses > LEAST_TAKEN else ""
     return f"{where} ({cause.chance:.0%}).{takes} {cause.kind.look}"
 

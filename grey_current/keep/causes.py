@@ -149,6 +149,18 @@ def _one_of_each_segment(project: Project, runs: Iterable[str]) -> list[str]:
     return list(dict.fromkeys(longest.values()))
 
 
+def fault_words(project: Project, kind: FaultKind, place: str) -> str:
+    """A kind of fault in words, with what else it may be there: no reading tells such apart."""
+    collector, run = project.collector.get(place), project.run.get(place)
+    if kind.of == "filter" and collector is not None and collector.exhausts == "outdoors":
+        return f"{kind.words}, or the exhaust is blocked"
+    if kind.of == "hole" and run is not None:
+        segment = [project.run[ident] for ident in AirPaths(project).branch_segment(place)]
+        if any(end in project.collector for item in segment for end in (item.start, item.end)):
+            return f"{kind.words}, or the lid of the bin leaks"
+    return kind.words
+
+
 def cause_at(model: Model, kind: FaultKind, place: str, quantile: float) -> Tried:
     """A cause at a quantile of its size."""
     size = kind.times * math.exp(kind.spread * NormalDist().inv_cdf(quantile))

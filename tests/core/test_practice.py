@@ -18,7 +18,7 @@ from grey_current.errors import InputError
 from grey_current.files.practice_report import act_words, begun_text, debrief_text, practice_report
 from grey_current.files.project_file import dump, load, parse, save
 from grey_current.keep.answers import how_sure
-from grey_current.keep.causes import all_tried, fault_kinds, faulty_model
+from grey_current.keep.causes import all_tried, fault_kinds, fault_words, faulty_model
 from grey_current.keep.fit import Asked
 from grey_current.keep.practice import (
     LEVELS,
@@ -35,7 +35,7 @@ from grey_current.keep.practice import (
     secret_of,
     world_of,
 )
-from grey_current.shop.edits import removed
+from grey_current.shop.edits import changed, removed
 from grey_current.shop.keep_edits import with_keep
 from grey_current.standins.instruments import INSTRUMENTS, LONGEST_LINE, Session, StandIn
 from grey_current.standins.line import Address, LineInstrument, LineServer, read_address
@@ -158,6 +158,15 @@ def test_every_cause_can_be_tried_and_none_is_nothing():
             if item.kind is not None and item.quantile == 0.5:
                 lost = losses(model, {}, item)
                 assert max(lost.values()) > 0.005, item.cause
+
+
+def test_what_no_reading_tells_apart_is_said_together():
+    kinds = {kind.name: kind for kind in fault_kinds().kinds}
+    hole, filter_ = kinds["joint apart"], kinds["filter loaded"]
+    assert fault_words(demo(), hole, "main-1").endswith("or the lid of the bin leaks")
+    assert fault_words(demo(), hole, "planer-drop") == hole.words
+    assert fault_words(demo(), filter_, "cyclone") == filter_.words
+    assert "exhaust is blocked" in fault_words(changed(demo(), "cyclone", exhausts="outdoors"), filter_, "cyclone")
 
 
 def test_a_stand_in_has_noise_an_offset_and_a_last_digit():

@@ -11,7 +11,7 @@ from grey_current.desk.inspector.fields import ActionField, ChoiceField, Fact, I
 from grey_current.files.keep_report import read_date
 from grey_current.files.practice_report import SAYINGS, act_words, complaint_words, debrief_lines, minutes_words
 from grey_current.keep.answers import HowSure
-from grey_current.keep.causes import fault_kinds
+from grey_current.keep.causes import fault_kinds, fault_words
 from grey_current.keep.practice import LEVELS, LOOK_AND_MEND, MEASURE_MINUTES, done, is_over, looked, measured, mended
 from grey_current.shop.duct_graph import branch_segment
 from grey_current.shop.keep_edits import with_complaint, with_keep
@@ -81,7 +81,7 @@ def look_items(project: Project, thing: str, place: str) -> list[Item]:
         if kind == "ducts leaking" and not seams:
             continue
         look, mend = LOOK_AND_MEND[kind]
-        words = next(item.words for item in fault_kinds().kinds if item.name == kind)
+        words = fault_words(project, next(item for item in fault_kinds().kinds if item.name == kind), place)
         mine = [act for act in practice.acts if act.what == kind and act.place in here]
         seen = [act for act in mine if act.kind in ("looked", "mended")]
         if seen and seen[-1].kind == "looked" and seen[-1].found:
