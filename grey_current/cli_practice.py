@@ -7,9 +7,11 @@ import datetime
 import json
 import shlex
 import sys
+from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
+from grey_current import terminal
 from grey_current.air import compiled
 from grey_current.cli_keep import FINE
 from grey_current.design.flow.assessment import assess
@@ -26,6 +28,7 @@ from grey_current.standins.line import LineServer
 from grey_current.units import Display, parse_airflow
 
 SHOPS = ("loft", "allotment")
+LONGEST_TYPED = 300
 EXAMPLES = """\
   grey-current practise --seed 7 --level 2                a shop with a hidden fault: measure, look, mend
   grey-current guess loft.greycurrent.json                guess what changes give, and see why
@@ -87,7 +90,7 @@ def _practise(options: argparse.Namespace) -> int:
         print(json.dumps(report, indent=1, allow_nan=False))
         return FINE
     print(practice_report.begun_text(project))
-    for line in sys.stdin:
+    for line in _typed():
         try:
             words = shlex.split(line)
             if words and words[0].lower() in ("done", "quit", "exit"):
@@ -100,6 +103,14 @@ def _practise(options: argparse.Namespace) -> int:
     project = done(project)
     print(practice_report.debrief_text(project, debrief(project)))
     return FINE
+
+
+def _typed() -> Iterator[str]:
+    """The lines that are typed, each after all that was said before it; overlong ones in pieces."""
+    terminal.now()
+    while line := sys.stdin.readline(LONGEST_TYPED):
+        yield line
+        terminal.now()
 
 
 def _acted(project: Project, words: list[str]) -> Project:
@@ -133,7 +144,7 @@ def _guess(options: argparse.Namespace) -> int:
     now, display, names = assess(project), Display(project.settings.units), Names(project)
     asked, answers = questions(now, options.seed), list[Answer]()
     question, after = next(asked)
-    lines = iter(sys.stdin)
+    lines = _typed()
     while len(answers) < ROUNDS:
         print(f"{question.words}. Now {display.airflow(question.before)} go in at {names.of(question.pickup)}; then?")
         text = next(lines, "").strip()
@@ -157,7 +168,8 @@ def _standin(options: argparse.Namespace) -> int:
     shop = project_file.load(options.file) if options.file is not None else project_file.load(demo_path(options.shop))
     world = world_of(shop, options.seed, options.level)
     server = LineServer(StandIn(INSTRUMENTS[options.kind], world, options.seed), options.port)
-    print(f"A simulated {options.kind} listens at {server.address}; Ctrl+C ends it", flush=True)
+    print(f"A simulated {options.kind} listens at {server.address}; Ctrl+C ends it")
+    terminal.now()
     with server:
         server.serve_forever()
     return FINE

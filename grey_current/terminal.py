@@ -32,12 +32,36 @@ def said_plainly(problem: UnicodeError) -> tuple[str, int]:
 codecs.register_error("plainly", said_plainly)
 
 
+class _Said(io.StringIO):
+    """What a command has printed and nobody has seen yet, and where it goes."""
+
+    def __init__(self, program: str) -> None:
+        super().__init__()
+        self.program, self.goes_to = program, sys.stdout
+
+    def put_out(self) -> None:
+        """Put out what there is. Raises `SystemExit` when that cannot be written."""
+        text = self.getvalue()
+        self.seek(0)
+        self.truncate(0)
+        with contextlib.redirect_stdout(self.goes_to):
+            status = _put_out(text, 0, self.program)
+        if status:
+            raise SystemExit(status)
+
+
+def now() -> None:
+    """Put out what was printed so far: in a conversation the other side waits for it."""
+    if isinstance(sys.stdout, _Said):
+        sys.stdout.put_out()
+
+
 def run(command: Callable[[], int], program: str) -> int:
-    """Run a command and put out what it printed, when it is done; answers its exit status.
+    """Run a command and put out what it printed, when it is done or says `now`; answers its exit status.
 
     A reader that stops reading early is no fault; a full disk is one, and so is Ctrl-C, each said in a sentence.
     """
-    said = io.StringIO()
+    said = _Said(program)
     try:
         with contextlib.redirect_stdout(said):
             status = command()

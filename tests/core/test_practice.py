@@ -6,7 +6,10 @@ import contextlib
 import datetime
 import io
 import json
+import signal
 import socket
+import subprocess
+import sys
 import threading
 
 import numpy as np
@@ -248,6 +251,34 @@ def test_a_session_of_a_practice_shop_reads_what_is_hidden():
     assert shown == pytest.approx(secret_of(project).value(("airflow", "planer", "planer/hood")), rel=0.4)
     bin_sensor = StandIn(INSTRUMENTS["bin"], world_of(project, 0, 1), 1)
     assert bin_sensor.read("litres", "", "cyclone") >= 1.0
+
+
+def test_a_conversation_answers_before_the_next_line_is_typed():
+    """On a real terminal each answer is there before one goes on; an instrument says where it listens, and ends."""
+    main = "from grey_current.cli import main; raise SystemExit(main())"
+
+    def started(*words: str) -> subprocess.Popen[str]:
+        pipe = subprocess.PIPE
+        return subprocess.Popen([sys.executable, "-c", main, *words], stdin=pipe, stdout=pipe, stderr=pipe, text=True)
+
+    with started("practise", "--seed", "3", "--level", "1") as talk:
+        while not talk.stdout.readline().startswith("Say: measure"):
+            pass
+        for typed, answer in (
+            ("look 'inlet wrapped' planer/hood", "planer's chip hood"),
+            ("x" * 900, "practice: 'xxx"),
+        ):
+            talk.stdin.write(f"{typed}\n")
+            talk.stdin.flush()
+            assert answer in talk.stdout.readline()
+        told, _ = talk.communicate("done\n", timeout=60)
+        assert "Score: " in told and talk.returncode == 0
+    with started("standin", "bin") as standin:
+        where = standin.stdout.readline().split(" at ")[1].split(";")[0]
+        assert LineInstrument(read_address(where)).kind.name == "bin"
+        standin.send_signal(signal.SIGINT)
+        _, said = standin.communicate(timeout=20)
+        assert standin.returncode == 130 and "stopped by Ctrl-C" in said and "Traceback" not in said
 
 
 def test_the_commands_to_practise(tmp_path, capsys, monkeypatch, listening):
