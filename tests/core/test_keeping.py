@@ -13,6 +13,7 @@ from hypothesis import strategies as st
 from grey_current import cli
 from grey_current.air.needs import MET_FROM
 from grey_current.design.flow.assessment import assess
+from grey_current.design.supply.circuits import draw
 from grey_current.errors import GreyCurrentError, InputError
 from grey_current.files import keep_report
 from grey_current.files.keep_report import (
@@ -25,7 +26,7 @@ from grey_current.files.keep_report import (
     readings_csv,
 )
 from grey_current.files.project_file import dump, load, parse, save
-from grey_current.keep.answers import figure, how_sure, machines_through
+from grey_current.keep.answers import figure, how_sure, machines_through, traverse_points
 from grey_current.keep.causes import all_tried, cause_at, fault_kinds, faulty_model, with_open
 from grey_current.keep.faults import which_fault
 from grey_current.keep.fit import Asked, candidates, expected, fit, next_readings, usual_error
@@ -505,3 +506,71 @@ def test_the_commands_from_the_first_reading_to_the_bands(tmp_path, capsys):
         assert told(*arguments, status=2).count("\n") == 1
     assert path.read_bytes() == before
     assert all(MOST[kind] > 0 for kind in KINDS)
+
+
+# -- points across a pipe, bags, lines
+
+
+def test_points_across_a_pipe_give_its_mean():
+    """The plain mean at the points is the mean over the pipe for profiles as they are in ducts.
+
+    Prandtl's power law, v / v_max = (1 - r/R)^(1/n): its mean over the area is 2 n² / ((n + 1)(2 n + 1)).
+    """
+    points = np.array(traverse_points(0.15)) / 0.15
+    assert np.allclose(points + points[::-1], 1.0) and (np.diff(points) > 0).all()
+    for n in (6.0, 7.0, 9.0):
+        speeds = (2 * np.minimum(points, 1 - points)) ** (1 / n)
+        assert speeds.mean() == pytest.approx(2 * n**2 / ((n + 1) * (2 * n + 1)), rel=0.01)
+
+
+@given(
+    st.lists(st.integers(100, 6000), min_size=1, max_size=12),
+    st.sampled_from(["fpm", "m/s", ""]),
+    st.sampled_from(["us", "metric"]),
+)
+def test_velocities_point_by_point_are_their_mean(values, unit, system):
+    text = "; ".join(str(value) for value in values) + f" {unit}"
+    one = np.mean([parse_velocity(f"{value} {unit}".strip(), system) for value in values])
+    assert read_value("velocity", text, system) == pytest.approx(one)
+
+
+@given(st.floats(0.5, 5000), st.sampled_from(["l", "gal", "ft3", "m3"]), st.floats(0.1, 600))
+def test_a_bag_that_fills_is_an_airflow(much, unit, time):
+    size = {"l": 1e-3, "gal": 231 * 0.0254**3, "ft3": 0.3048**3, "m3": 1.0}[unit]
+    assert read_value("airflow", f"{much:.3f} {unit} in {time:.2f} s", "us") == pytest.approx(
+        float(f"{much:.3f}") * size / float(f"{time:.2f}"), rel=1e-9
+    )
+
+
+@pytest.mark.parametrize(
+    ("kind", "text"),
+    [
+        ("airflow", "200 l in 0 s"),
+        ("airflow", "200 l in"),
+        ("airflow", "l in 4 s"),
+        ("airflow", "1.2.3 l in 4 s"),
+        ("velocity", ";"),
+        ("velocity", "4000; rubbish"),
+        ("velocity", "4000; 20 furlongs"),
+        ("motor current", "12 V"),
+        ("motor current", "A"),
+    ],
+)
+def test_points_bags_and_amps_that_are_none_are_a_sentence(kind, text):
+    with pytest.raises(InputError):
+        read_value(kind, text, "us")
+
+
+def test_what_a_motor_draws_follows_its_air(loft):
+    """The more air, the more; less with a slow fan; between idling and what its plate allows."""
+    model = Model(loft)
+    plain, weak = model.view({}), model.view({"fan pressure/cyclone": 0.6, "fan flow/cyclone": 0.6})
+    full = draw(demo(), demo().collector["cyclone"]).amps
+    machines = ("mitre-saw", "sander", "planer", "saw", "jointer")
+    amps = [plain.value("motor current", machine, "cyclone") for machine in machines]
+    air = [plain.value("velocity", machine, "inlet-run") for machine in machines]
+    assert list(np.argsort(amps)) == list(np.argsort(air)) and 0.35 * full < min(amps) and max(amps) < 1.4 * full
+    assert weak.value("motor current", "mitre-saw", "cyclone") < amps[0]
+    assert np.isnan(plain.value("motor current", "mitre-saw", "saw"))
+    bare = Model(assess(edits.changed(demo(), "cyclone", motor=None)))
+    assert np.isnan(bare.view({}).value("motor current", "saw", "cyclone"))
