@@ -6,11 +6,13 @@ import contextlib
 import datetime
 import io
 import json
+import os
 import signal
 import socket
 import subprocess
 import sys
 import threading
+from pathlib import Path
 
 import numpy as np
 import pytest
@@ -279,6 +281,24 @@ def test_a_conversation_answers_before_the_next_line_is_typed():
         standin.send_signal(signal.SIGINT)
         _, said = standin.communicate(timeout=20)
         assert standin.returncode == 130 and "stopped by Ctrl-C" in said and "Traceback" not in said
+
+
+def test_a_conversation_that_nobody_can_hear_ends_quietly_or_says_why():
+    """A full disk is a sentence and status 2; a reader that has gone away is no fault."""
+    main = "from grey_current.cli import main; raise SystemExit(main())"
+    words = [sys.executable, "-c", main, "practise", "--seed", "3"]
+    with Path("/dev/full").open("w", encoding="utf-8") as full:
+        said = subprocess.run(
+            words, input="done\n", stdout=full, stderr=subprocess.PIPE, text=True, check=False, timeout=90
+        )
+    assert said.returncode == 2 and "could not be written" in said.stderr and "Traceback" not in said.stderr
+    reading, writing = os.pipe()
+    os.close(reading)
+    with os.fdopen(writing, "w") as gone:
+        said = subprocess.run(
+            words, input="done\n", stdout=gone, stderr=subprocess.PIPE, text=True, check=False, timeout=90
+        )
+    assert said.returncode == 0 and not said.stderr
 
 
 def test_the_commands_to_practise(tmp_path, capsys, monkeypatch, listening):
