@@ -10,6 +10,7 @@ from functools import cached_property
 
 from grey_current.air.fan import shaft_power
 from grey_current.design.collector.make_up_air import EFFICIENCY
+from grey_current.design.collector.noise import WALLS
 from grey_current.design.flow.assessment import Assessment
 from grey_current.design.flow.fittings import fan_curve
 from grey_current.design.flow.gates import open_gates, own_gates
@@ -131,8 +132,14 @@ class Day:
 
     @property
     def next_door(self) -> float | None:
-        """What the next room hears of the loudest machine of the day, dB(A); None where nobody is there."""
-        levels = [noise_of(self.project.machine[s.machine]) for s in self.steps if s.machine in self.project.machine]
+        """What the next room hears of the loudest thing of the day, dB(A); None where nobody is there.
+
+        A box round a collector takes off what such a box does; one elsewhere is not heard through this wall.
+        """
+        machines, collectors = self.project.machine, self.project.collector
+        levels = [noise_of(machines[s.machine]) for s in self.steps if s.machine in machines]
+        here = [collectors[c] for c in self.on if collectors[c].stands in ("in the room", "boxed in")]
+        levels += [item.noise - WALLS[item.stands] for item in here if item.noise is not None]
         taken = WALL_TAKES.get(self.project.work.wall)
         return max(levels) - taken if taken is not None and levels else None
 

@@ -35,7 +35,7 @@ from grey_current.shop.work_plan import AirCleaner, DayJob
 from grey_current.standins.switches import CurrentSwitch, LiveSwitch, Remote, Timer, joined
 from grey_current.work.cards import cards, usual_lines
 from grey_current.work.chores import chores
-from grey_current.work.day import better_neighbours, better_order, plan_day, tasks_of, worth_making
+from grey_current.work.day import better_neighbours, better_order, noise_of, plan_day, tasks_of, worth_making
 from grey_current.work.day_text import day_words, parse_day
 from grey_current.work.materials import catching_airflow, caught_share, made, together, woods
 from grey_current.work.one_stops import one_stops, one_stops_words
@@ -286,6 +286,18 @@ def test_a_combination_machine_is_turned_over_as_seldom_as_can_be():
     for bad in ("saw (nowhere) 10", "planer (port) 10", "saw 10 20"):
         with pytest.raises(InputError):
             parse_day(bad, project)
+
+
+def test_a_box_round_the_collector_is_heard_next_door():
+    """Where it is the loudest thing of the day; in another room it is not heard through this wall at all."""
+    loud = with_work(changed(demo(), "cyclone", noise=110.0), wall="stud wall")
+    heard = []
+    for stands in ("in the room", "boxed in", "outdoors"):
+        project = changed(loud, "cyclone", stands=stands)
+        heard.append(plan_day(assess(project), project.work.day).next_door)
+    machines = max(noise_of(m) for m in loud.machines if m.id in {job.machine for job in loud.work.day})
+    assert heard == [110 - 35, 110 - 12 - 35, machines - 35]
+    assert plan_day(assess(demo()), demo().work.day).next_door is None
 
 
 def test_a_run_on_that_is_too_short_is_a_finding_with_its_remedy():
