@@ -38,6 +38,7 @@ from grey_current.standins.instruments import INSTRUMENTS, StandIn, World
 MOST_TRIES = 400
 """Faults that are drawn until enough of them can be noticed."""
 LARGEST_VEIL = 200_000
+"""Bytes of what is hidden that are unpacked; more is damage."""
 MOST_READINGS, SURE_ENOUGH = 6, 0.7
 """The program's own search reads so often at most, or until a cause has this chance."""
 NOTICEABLE = 0.15
@@ -131,12 +132,12 @@ def secret_of(project: Project) -> Hidden:
     if practice is None:
         raise InputError("practice", project.name, "this is no practice shop; begin one with Practise finding faults")
     try:
-        raw = json.loads(zlib.decompress(base64.b64decode(practice.veiled), bufsize=LARGEST_VEIL))
+        raw = json.loads(zlib.decompressobj().decompress(base64.b64decode(practice.veiled), LARGEST_VEIL))
         base = {str(key): float(factor) for key, factor in raw["base"].items()}
         causes = [(str(kind), str(place), float(quantile)) for kind, place, quantile in raw["causes"]]
         if not all(0 < quantile < 1 for _, _, quantile in causes) or not all(0 < f < 1e3 for f in base.values()):
             raise ValueError("out of range")
-    except (ValueError, KeyError, TypeError, AttributeError, zlib.error):
+    except (ValueError, KeyError, TypeError, AttributeError, RecursionError, zlib.error):
         rule = "what is hidden in it is damaged; begin another practice"
         raise InputError("practice", project.name, rule) from None
     model = faulty_model(Model(assess(project)))

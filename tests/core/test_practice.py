@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import base64
 import contextlib
 import datetime
 import io
@@ -12,6 +13,7 @@ import socket
 import subprocess
 import sys
 import threading
+import zlib
 from pathlib import Path
 
 import numpy as np
@@ -138,7 +140,8 @@ def test_what_cannot_be_is_one_sentence_and_changes_nothing():
     ):
         with pytest.raises(InputError, match=says):
             act()
-    for veiled in ("", "rubbish", "eJw=", project.keep.practice.veiled[:40]):
+    bomb = base64.b64encode(zlib.compress(b"[" * 20_000_000)).decode()
+    for veiled in (bomb, "", "rubbish", "eJw=", project.keep.practice.veiled[:40]):
         torn = with_keep(project, practice=project.keep.practice.replaced(veiled=veiled))
         with pytest.raises(InputError, match="damaged"):
             measured(parse(dump(torn), "x"), SUCTION)
