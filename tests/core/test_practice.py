@@ -225,6 +225,7 @@ def test_what_is_no_instrument_is_said_so(answers):
     """Something else that listens there, says nothing, or reads what cannot be."""
     lines = answers.split(b"\n")
     with socket.create_server(("127.0.0.1", 0)) as server:
+        server.settimeout(5)
 
         def talk():
             with contextlib.suppress(OSError):
@@ -260,14 +261,22 @@ def test_a_session_of_a_practice_shop_reads_what_is_hidden():
 
 def test_a_conversation_answers_before_the_next_line_is_typed():
     """On a real terminal each answer is there before one goes on; an instrument says where it listens, and ends."""
-    main = "from grey_current.cli import main; raise SystemExit(main())"
+    reached = "import signal; signal.signal(signal.SIGINT, signal.default_int_handler)"
+    main = f"{reached}; from grey_current.cli import main; raise SystemExit(main())"
 
-    def started(*words: str) -> subprocess.Popen[str]:
+    @contextlib.contextmanager
+    def started(*words: str):
+        """A program of its own that Ctrl-C reaches, also where these tests run in the background; ended in any case."""
         pipe = subprocess.PIPE
-        return subprocess.Popen([sys.executable, "-c", main, *words], stdin=pipe, stdout=pipe, stderr=pipe, text=True)
+        talk = subprocess.Popen([sys.executable, "-c", main, *words], stdin=pipe, stdout=pipe, stderr=pipe, text=True)
+        try:
+            yield talk
+        finally:
+            talk.kill()
+            talk.communicate()
 
     with started("practise", "--seed", "3", "--level", "1") as talk:
-        while not talk.stdout.readline().startswith("Say: measure"):
+        while (line := talk.stdout.readline()) and not line.startswith("Say: measure"):
             pass
         for typed, answer in (
             ("look 'inlet wrapped' planer/hood", "planer's chip hood"),
