@@ -7,16 +7,14 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Literal
 
-import numpy as np
-
 from grey_current.design.flow.assessment import Assessment
 from grey_current.keep.by_readings import by_readings
 from grey_current.keep.causes import fault_words
 from grey_current.keep.faults import Cause, Told, which_fault
-from grey_current.keep.fit import Fit, Wanted, expected, fit, next_readings
+from grey_current.keep.fit import Fit, Wanted, expected, fit, next_readings, usable, when_well
 from grey_current.keep.forecast import Forecast, forecasts
 from grey_current.keep.model import Model
-from grey_current.keep.practice import Debrief, debrief, is_over
+from grey_current.keep.practice import Debrief, debrief
 from grey_current.keep.sure import DRAWS, Sure, sure
 from grey_current.shop.keep_plan import Reading, ReadingKind
 from grey_current.shop.model import Project
@@ -79,27 +77,30 @@ def how_sure(
     project, model = now.project, Model(now)
     readings = project.keep.readings
     plain = fit(now, (), model)
-    first = {n: _expected_here(project, plain, reading) for n, reading in enumerate(readings, 1)}
-    usable = [n for n, (at, _) in first.items() if np.isfinite(at)]
-    complaint = project.keep.complaint
-    ill = [n for n in usable if complaint is not None and readings[n - 1].date >= complaint.since]
-    used = [n for n in usable if n not in ill]
-    taught = fit(now, [readings[n - 1] for n in used], model, wanted) if used else plain
-    aside = {used[place] for place in taught.aside}
+    there, well = usable(model), when_well(model)
+    ill = [n for n in there if n not in well]
+    taught = fit(now, [readings[n - 1] for n in well], model, wanted)
+    aside = {well[place] for place in taught.aside}
 
     def standing(number: int) -> Standing:
         if number in aside:
             return "aside"
-        return "followed" if number in used else "of the fault" if number in ill else "gone"
+        return "followed" if number in well else "of the fault" if number in ill else "gone"
 
-    logged = tuple(Logged(n, reading, standing(n), *first[n]) for n, reading in enumerate(readings, 1))
-    followed = taught if project.keep.applied else plain
-    found = sure(now, followed, draws, wanted=wanted)
-    was, now_read = (taught, ill) if complaint is not None else (plain, used)
-    told = which_fault(was, [readings[n - 1] for n in now_read], complaint, wanted)
+    def before(reading: Reading) -> tuple[float, float]:
+        return expected(plain, reading.kind, reading.machine, reading.place)
+
+    nowhere = (float("nan"), float("nan"))
+    logged = tuple(
+        Logged(n, reading, standing(n), *(before(reading) if n in there else nowhere))
+        for n, reading in enumerate(readings, 1)
+    )
+    found = sure(now, taught if project.keep.applied else plain, draws, wanted=wanted)
+    was, now_read = (taught, ill) if project.keep.complaint is not None else (plain, well)
+    told = which_fault(was, [readings[n - 1] for n in now_read], project.keep.complaint, wanted)
     due = forecasts(project, model, today or datetime.date.today()) if wanted() else []
-    over = project.keep.practice is not None and is_over(project.keep.practice) and wanted()
-    truth = debrief(project, wanted) if over else None
+    practice = project.keep.practice
+    truth = debrief(project, wanted) if practice is not None and practice.over and wanted() else None
     measured = by_readings(now, taught) if project.keep.applied and taught.readings and wanted() else None
     wanted_next = tuple(next_readings(taught)) if wanted() else ()
     return HowSure(project, found, taught, logged, wanted_next, told, tuple(due), truth, measured)
@@ -107,22 +108,8 @@ def how_sure(
 
 def followed(now: Assessment) -> Fit:
     """What the figures follow: the readings where the project says so, those of a fault apart, else the tables."""
-    project, plain = now.project, fit(now, ())
-    complaint = project.keep.complaint
-    used = [
-        reading
-        for reading in (project.keep.readings if project.keep.applied else ())
-        if np.isfinite(_expected_here(project, plain, reading)[0])
-        and (complaint is None or reading.date < complaint.since)
-    ]
-    return fit(now, used, plain.model) if used else plain
-
-
-def _expected_here(project: Project, plain: Fit, reading: Reading) -> tuple[float, float]:
-    """What is expected where a reading was taken; NaN where the place or its air is gone since."""
-    if reading.machine not in project.machine or project.find(reading.place) is None:
-        return float("nan"), float("nan")
-    return expected(plain, reading.kind, reading.machine, reading.place)
+    model, plan = Model(now), now.project.keep
+    return fit(now, [plan.readings[n - 1] for n in when_well(model)] if plan.applied else (), model)
 
 
 def machines_through(now: Assessment, element: str) -> list[str]:

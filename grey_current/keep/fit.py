@@ -148,6 +148,19 @@ def fit(
     return replace(found, aside=tuple(sorted(aside)))
 
 
+def usable(model: Model) -> list[int]:
+    """The numbers (from 1) of the project's readings whose place is there and has air."""
+    readings = model.project.keep.readings
+    values = predicted(model, readings, np.zeros(len(model.sigma)))
+    return [n for n, value in enumerate(values, 1) if np.isfinite(value)]
+
+
+def when_well(model: Model) -> list[int]:
+    """Those of them that tell what the shop is like when it is well: not taken since something is complained of."""
+    plan = model.project.keep
+    return [n for n in usable(model) if not plan.of_the_fault(plan.readings[n - 1])]
+
+
 def expected(fitted: Fit, kind: ReadingKind, machine: str, place: str) -> tuple[float, float]:
     """What the fitted model expects of a reading, and how far eight in ten lie from it (SI); NaN without air."""
     wanted = [(kind, machine, place)]

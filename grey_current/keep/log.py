@@ -75,7 +75,8 @@ class Line:
 
 def log_lines(project: Project) -> list[Line]:
     """Everything that was written down, the newest first."""
-    display, names, mark = Display(project.settings.units), Names(project), design_mark(project)
+    display, names = Display(project.settings.units), Names(project)
+    mark = design_mark(project) if project.keep.entries else ""
     lines = [
         Line(
             r.date,

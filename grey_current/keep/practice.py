@@ -27,7 +27,7 @@ from grey_current.keep.causes import (
     with_open,
 )
 from grey_current.keep.faults import which_fault
-from grey_current.keep.fit import Asked, Fit, candidates, fit, usual_error
+from grey_current.keep.fit import Asked, Fit, candidates, fit, usual_error, when_well
 from grey_current.keep.forecast import litres_in_bin
 from grey_current.keep.model import Model
 from grey_current.shop.keep_edits import check_place, with_keep, with_readings
@@ -210,17 +210,12 @@ def _complaint(secret: Hidden, today: datetime.date) -> Complaint:
 # -- what the learner does
 
 
-def is_over(practice: Practice) -> bool:
-    """Whether the learner has had enough and the truth may be told."""
-    return any(act.kind == "done" for act in practice.acts)
-
-
 def practice_of(project: Project) -> Practice:
     """The practice of a project. Raises `InputError` for one that is none, or is over."""
     practice = project.keep.practice
     if practice is None:
         raise InputError("practice", project.name, "this is no practice shop; begin one with Practise finding faults")
-    if is_over(practice):
+    if practice.over:
         raise InputError("practice", project.name, "this practice is over; begin another one")
     return practice
 
@@ -380,12 +375,10 @@ def debrief(project: Project, wanted: Callable[[], bool] = lambda: True) -> Debr
 
 
 def _as_when_well(project: Project) -> Fit:
-    since = since_of(project)
-    now = assess(project)
+    now, since = assess(project), since_of(project)
     model = Model(now)
-    plain, before = model.view({}), [r for r in project.keep.readings if r.date < since]
-    usable = [r for r in before if np.isfinite(plain.value(r.kind, r.machine, r.place))]
-    return fit(now, usable, model)
+    well = (project.keep.readings[n - 1] for n in when_well(model))
+    return fit(now, [reading for reading in well if reading.date < since], model)
 
 
 def _all_readings(project: Project) -> list[Reading]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Iterator
 
 from grey_current.shop.design_parts import LISTS
@@ -31,7 +32,7 @@ PLURAL = {
 PLANS = {
     "build": "Figures of the build stage",
     "work": "Figures of the work stage",
-    "keep": "Whether figures follow the readings",
+    "keep": "Figures of the keep stage",
     "laying": "How ducts are laid",
 }
 """A project's plans, with what their single figures are called."""
@@ -53,6 +54,12 @@ IN_PLANS = {
     "entries": ("line of the logbook", "lines of the logbook"),
 }
 """Lists in plans, one and several of what they hold."""
+SINGLE_IN_PLANS = {
+    "applied": "Whether figures follow the readings",
+    "complaint": "What is complained of",
+    "practice": "The practice",
+}
+"""Single figures in plans that have a name of their own."""
 OTHERS = frozenset(Project.model_fields) - {*LISTS, *PLANS}
 NAMED = 2
 """As many things of one kind are named; more are counted."""
@@ -85,10 +92,15 @@ def _plan_differences(before: Value, after: Value, words: str) -> Iterator[str]:
         was, now = getattr(before, field), getattr(after, field)
         if was == now:
             continue
+        if field in SINGLE_IN_PLANS:
+            yield f"{SINGLE_IN_PLANS[field]} changed"
+            continue
         what = IN_PLANS.get(field)
         if what is None:
             other = True
             continue
+        same = sum(1 for _ in itertools.takewhile(lambda pair: pair[0] == pair[1], zip(was, now, strict=False)))
+        was, now = was[same:], now[same:]  # a long logbook differs at its end
         more, fewer = len([i for i in now if i not in was]), len([i for i in was if i not in now])
         one, several = what
         if (more and fewer) or (not more and not fewer):

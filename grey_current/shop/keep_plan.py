@@ -92,6 +92,11 @@ class Practice(Value):
     veiled: Annotated[str, Field(max_length=40_000)]
     acts: Annotated[tuple[PracticeAct, ...], Field(max_length=400)] = ()
 
+    @property
+    def over(self) -> bool:
+        """Whether the learner has had enough and the truth may be told."""
+        return any(act.kind == "done" for act in self.acts)
+
 
 class KeepPlan(Value):
     """Readings, whether the figures are to follow them, what is complained of, and the logbook."""
@@ -101,3 +106,12 @@ class KeepPlan(Value):
     complaint: Complaint | None = None
     practice: Practice | None = None
     entries: Annotated[tuple[LogEntry, ...], Field(max_length=4000)] = ()
+
+    @property
+    def practising(self) -> bool:
+        """Whether a practice is going on."""
+        return self.practice is not None and not self.practice.over
+
+    def of_the_fault(self, reading: Reading) -> bool:
+        """Whether a reading was taken since something is complained of."""
+        return self.complaint is not None and reading.date >= self.complaint.since

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from grey_current.design.collector.sizing import Sizing
 from grey_current.design.flow.transport import slowest_transport
-from grey_current.keep.practice import is_over
 from grey_current.shop.catalogue import CollectorModel, catalogue
 from grey_current.shop.ducts import Gate, Point, Run
 from grey_current.workspace.jobs import Job
@@ -33,8 +32,7 @@ def _keep_job(workspace: Workspace) -> Job | None:
     if doubt is None or doubt.project != workspace.project:
         return Job("doubt")
     machine = (workspace.selection or "").partition("/")[0]
-    practice = workspace.project.keep.practice
-    asked = machine in workspace.project.machine and (practice is None or is_over(practice))
+    asked = machine in workspace.project.machine and not workspace.project.keep.practising
     return Job("holds", machine) if asked else None
 
 

@@ -155,10 +155,9 @@ def _next_in_keep(project: Project, codes: frozenset[str]) -> str:
     del codes
     if not project.runs:
         return "Nothing to measure yet: lay the ducts at stage 4."
-    practice = project.keep.practice
-    if practice is not None and all(act.kind != "done" for act in practice.acts):
+    if project.keep.practising:
         return "Click a duct, machine, gate or the collector: measure there or look, and mend what you find."
-    if practice is not None:
+    if project.keep.practice is not None:
         return "It is told on the right what it was. Practise again: Shop, Practise finding faults."
     if not project.keep.readings:
         return "Take the first reading on the right: where the ring stands on the floor, with that one machine on."

@@ -24,10 +24,18 @@ from grey_current.keep.chips import chip_uses, woods_in_bin
 from grey_current.keep.forecast import forecasts, months, resistances_of, trends
 from grey_current.keep.log import design_mark, entries_of_day, log_lines, merged
 from grey_current.keep.model import Model
+from grey_current.keep.practice import begun, done
 from grey_current.shop.build_plan import Price
 from grey_current.shop.differences import differences
 from grey_current.shop.edits import changed, moved, with_settings
-from grey_current.shop.keep_edits import with_entries, with_entry_dated, with_keep, with_reading, without_entry
+from grey_current.shop.keep_edits import (
+    with_complaint,
+    with_entries,
+    with_entry_dated,
+    with_keep,
+    with_reading,
+    without_entry,
+)
 from grey_current.shop.keep_plan import LogEntry
 from grey_current.shop.work_edits import with_job, with_work
 from grey_current.work.chores import chores
@@ -238,6 +246,9 @@ def test_what_differs_is_named_in_every_plan():
     assert list(differences(project, with_keep(project, applied=False))) == [
         "Whether figures follow the readings changed"
     ]
+    complained = with_complaint(logged, "whistles", None, START)
+    assert list(differences(logged, complained)) == ["What is complained of changed"]
+    assert list(differences(begun(project, 3, 1, START), done(begun(project, 3, 1, START)))) == ["The practice changed"]
 
 
 def test_the_commands_of_the_logbook(tmp_path, capsys):

@@ -8,7 +8,6 @@ from PyQt6.QtGui import QPainter, QPen
 from grey_current.desk.floor.build_tool import BuildTool
 from grey_current.desk.theme import font
 from grey_current.keep.answers import SHOWN
-from grey_current.keep.practice import is_over
 from grey_current.shop.places import position
 
 RING, DOT = 10.0, 4.0
@@ -25,8 +24,7 @@ class KeepTool(BuildTool):
             spot = self._spot(reading.place)
             if spot is not None:
                 painter.drawEllipse(spot, DOT, DOT)
-        practice = self.project.keep.practice
-        if found is None or found.project != self.project or (practice is not None and not is_over(practice)):
+        if found is None or found.project != self.project or self.project.keep.practising:
             return
         painter.setFont(font("fine", bold=True))
         for number, wanted in enumerate(found.wanted[:SHOWN], 1):

@@ -7,13 +7,7 @@ from functools import partial
 
 from grey_current.desk.inspector.fields import ActionField, ChoiceField, Fact, Item, Page, Section, TextField
 from grey_current.desk.inspector.log_pages import coming_section, logbook_section, place_items
-from grey_current.desk.inspector.practice_pages import (
-    complaint_section,
-    in_practice,
-    look_items,
-    measure_action,
-    practice_sections,
-)
+from grey_current.desk.inspector.practice_pages import complaint_section, look_items, measure_action, practice_sections
 from grey_current.files.keep_report import pickup_band, read_value, reading_of
 from grey_current.keep.answers import (
     INSTRUMENT,
@@ -58,7 +52,7 @@ def stage_page(workspace: Workspace) -> Page | None:
         return _machine_page(workspace, owner)
     if chosen in project.run and materials()[project.run[chosen].material].hose:
         return _hose_page(workspace, chosen)
-    if chosen in project.gate and in_practice(project):
+    if chosen in project.gate and project.keep.practising:
         look = Section("Look", tuple(look_items(project, "gate", chosen)))
         return Page(workspace.computed.names.start(chosen), "Is it as it should be?", (look,), (), CAUTION)
     if chosen in project.run:
@@ -80,7 +74,7 @@ def _current(workspace: Workspace) -> HowSure | None:
 def _shop_page(workspace: Workspace) -> Page:
     project, found = workspace.project, _current(workspace)
     sections = practice_sections(workspace, found)
-    if in_practice(project):
+    if project.keep.practising:
         sections.append(Section("Readings", tuple(_reading_items(workspace, found))))
         return Page("Practise", _subtitle(project, found), tuple(sections), (), CAUTION)
     sections += [
@@ -165,7 +159,7 @@ def _reading_items(workspace: Workspace, found: HowSure | None) -> list[Item]:
             words = logged_words(names, display, item)
         state = "short" if item is not None and item.standing != "followed" else ""
         items.append(Fact("", f"{number}. {words}", state))
-        if not in_practice(project):
+        if not project.keep.practising:
             away = _away(number)
             items.append(
                 ActionField(f"reading-{number}/away", f"Take reading {number} away", "Take a reading away", away)
@@ -179,7 +173,7 @@ def _away(number: int) -> Edit:
 
 def reading_items(workspace: Workspace, kind: ReadingKind, machine: str, place: str) -> list[Item]:
     """How a figure comes in: typed as an instrument shows it, or in a practice shop from a stand-in."""
-    if in_practice(workspace.project):
+    if workspace.project.keep.practising:
         return [measure_action(kind, machine, place)]
     items: list[Item] = [reading_field(workspace, kind, machine, place)]
     instrument = workspace.instrument
@@ -232,7 +226,7 @@ def _machine_page(workspace: Workspace, machine: str) -> Page:
         items += [Fact("", INSTRUMENT["airflow"]), *reading_items(workspace, "airflow", machine, ref)]
         items += look_items(project, "pickup", ref)
         sections.append(Section(capital(names.of(ref)), tuple(items)))
-    if not in_practice(project) and found is not None:
+    if not project.keep.practising and found is not None:
         sections.append(_holds_section(workspace, machine))
     sections.append(Section("Logbook", place_items(project, machine)))
     return Page(project.machine[machine].name, "How sure its air is.", tuple(sections), (), CAUTION)

@@ -12,7 +12,7 @@ from grey_current.files.keep_report import read_date
 from grey_current.files.practice_report import SAYINGS, act_words, complaint_words, debrief_lines, minutes_words
 from grey_current.keep.answers import HowSure
 from grey_current.keep.causes import fault_kinds, fault_words
-from grey_current.keep.practice import LEVELS, LOOK_AND_MEND, MEASURE_MINUTES, done, is_over, looked, measured, mended
+from grey_current.keep.practice import LEVELS, LOOK_AND_MEND, MEASURE_MINUTES, done, looked, measured, mended
 from grey_current.shop.duct_graph import branch_segment
 from grey_current.shop.keep_edits import with_complaint, with_keep
 from grey_current.shop.keep_plan import ComplaintKind, ReadingKind
@@ -32,11 +32,6 @@ LOOK_AT: dict[str, tuple[str, ...]] = {
 """Which faults one looks for at which kind of thing."""
 
 
-def in_practice(project: Project) -> bool:
-    """Whether a practice is going on: figures come from stand-in instruments, not from the keyboard."""
-    return project.keep.practice is not None and not is_over(project.keep.practice)
-
-
 def practice_sections(workspace: Workspace, found: HowSure | None) -> list[Section]:
     """The complaint, what was done, and the truth when it is over; nothing for an ordinary shop."""
     project, names = workspace.project, workspace.computed.names
@@ -48,7 +43,7 @@ def practice_sections(workspace: Workspace, found: HowSure | None) -> list[Secti
         Fact("", complaint_words(names, complaint), "short") if complaint else Fact("", "Nobody complains."),
         Fact("", f"Practice {practice.seed}, {level}. {minutes_words(project)}"),
     ]
-    if is_over(practice):
+    if practice.over:
         truth = found.debrief if found is not None else None
         lines = debrief_lines(project, truth) if truth is not None else ["Working out what it was…"]
         items += [Fact("", line.strip()) for line in lines]
@@ -72,7 +67,7 @@ def _ordinary(project: Project) -> Project:
 def look_items(project: Project, thing: str, place: str) -> list[Item]:
     """Buttons to look for each fault that such a thing may have, and to mend what was found; none outside practice."""
     practice = project.keep.practice
-    if practice is None or is_over(practice):
+    if practice is None or practice.over:
         return []
     items: list[Item] = []
     seams = project.settings.duct_leakage > 0
