@@ -109,6 +109,10 @@ class MachineBody(Value):
     """A combination machine: of its several working places one is used at a time."""
     turn_over: Annotated[float, Field(ge=0, le=1800, description="s")] | None = None
     """s to turn its hood over from one working place to another; None: an allowance."""
+    chip_drawer: bool = False
+    """Its chips fall into a drawer or box under it."""
+    drawer_caught: Share | None = None
+    """Share of the fine dust that the drawer keeps, by the user's own eye; None: an allowance."""
     note: Annotated[str, Field(max_length=400)] = ""
     """How the figures were derived, or the user's own words."""
 

@@ -10,11 +10,13 @@ from grey_current.shop.machines import Machine
 from grey_current.shop.model import Project
 from grey_current.shop.room import HOT
 from grey_current.work.day import FULL, served_by_collectors
-from grey_current.work.materials import litres_an_hour
+from grey_current.work.materials import allowance, litres_an_hour
 
 CLEAN_AFTER_HOURS = {"bag": 10.0, "felt bag": 25.0, "pleated cartridge": 40.0}
 """Hours of work after which a filter of a kind wants cleaning. Allowance; its gauge knows better."""
 MOST_DAYS = 365
+HALF_FULL = 0.5
+"""Of a drawer: what lies higher is thrown out again."""
 
 
 @dataclass(frozen=True)
@@ -59,6 +61,7 @@ def chores(project: Project) -> list[Chore]:
         if after is not None and hours > 0:
             days = _days(after / hours * 7)
             found.append(Chore(f"Clean the {name}'s filter", days, f"{hours:.1f} hours of work a week"))
+    found += _drawers(project)
     found += [
         Chore(f"New filters for the {c.name.lower()}", _days(c.lasts / 10 * 7), "some ten hours a week")
         for c in project.work.cleaners
@@ -73,6 +76,19 @@ def chores(project: Project) -> list[Chore]:
     if project.runs:
         found.append(Chore("Before the season: gates, joints, clamps, earthing", 180, "leaks come slowly"))
     return sorted(found, key=lambda chore: chore.days)
+
+
+def _drawers(project: Project) -> list[Chore]:
+    """Drawers that fill: where air takes the chips away none does."""
+    piped = served_by_collectors(project)
+    found = []
+    for machine in project.machines:
+        litres = litres_an_hour(machine) * machine.uses_per_week * machine.minutes_per_use / 60
+        if machine.chip_drawer and machine.id not in piped and litres > 0:
+            days = _days(allowance("drawer_litres", "mid") * HALF_FULL / litres * 7)
+            words = f"Empty the {machine.name.lower()}'s drawer, with a respirator on"
+            found.append(Chore(words, days, f"{litres:.0f} l of chips a week; before it is half full"))
+    return found
 
 
 def _days(days: float) -> int:

@@ -128,6 +128,11 @@ def caught_share(pickup: Pickup, airflow: float, guess: Guess) -> float:
     return float(min(shares, allowance("capture_most", guess)))
 
 
+def drawer_share(machine: Machine, guess: Guess) -> float:
+    """The share of fine dust that stays in the drawer under a machine; the user's own figure where given. Allowance."""
+    return allowance("chip_drawer", guess) if machine.drawer_caught is None else machine.drawer_caught
+
+
 def together(shares: list[float]) -> float:
     """What several pickups of one machine catch together, each of what the others leave."""
     return 1 - math.prod(1 - share for share in shares)

@@ -25,7 +25,7 @@ from grey_current.shop.room import HOT, area, volume
 from grey_current.shop.work_edits import with_work
 from grey_current.shop.work_plan import AirCleaner, DayJob, Limit, Respirator
 from grey_current.standins.switches import Span, Timer
-from grey_current.work.day import Day, plan_day, working_place
+from grey_current.work.day import Day, plan_day, served_by_collectors, working_place
 from grey_current.work.day_text import HAND_NAMES
 from grey_current.work.materials import (
     GUESSES,
@@ -33,6 +33,7 @@ from grey_current.work.materials import (
     allowance,
     caught_share,
     density_of,
+    drawer_share,
     filter_lets_through,
     made,
     opposite,
@@ -115,7 +116,7 @@ def room_day(now: Assessment, day: Day) -> RoomDay:
 
 
 def caught_by(now: Assessment, machine: Machine, guess: Guess, answer: ScenarioAir | None = None) -> float:
-    """The share of a machine's fine dust that its hoods, its own bag or nothing catch; usually at its worst place."""
+    """The share of a machine's fine dust that its hoods, own bag and drawer catch; usually at its worst place."""
     answer = answer or now.of_machine.get(machine.id)
     shares = []
     for pickup in answer.pickups if answer is not None and answer.converged else ():
@@ -124,6 +125,8 @@ def caught_by(now: Assessment, machine: Machine, guess: Guess, answer: ScenarioA
             shares.append(allowance("own_bag", guess))
         elif pickup.leaf is not None or item.caught is not None:
             shares.append(caught_share(item, pickup.airflow, guess))
+    if machine.chip_drawer:
+        shares.append(drawer_share(machine, guess))
     return together(shares)
 
 
@@ -378,7 +381,11 @@ def _ideas(now: Assessment, found: RoomDay) -> Iterable[tuple[Change, str]]:
         if unit.exhausts == "into the shop" and not blown.flue:  # beside a flue it is no advice
             words = f"Let the {unit.name.lower()} blow outdoors"
             yield Change(words, unit.id, _outdoors(unit.id)), f"{blown.heat / 1000:.1f} kW of warmth goes with it"
+    piped = served_by_collectors(project)
     for machine in {job.machine for job in found.day.jobs if job.machine in project.machine}:
+        if machine not in piped and not project.machine[machine].chip_drawer:
+            words = f"A drawer under the {project.machine[machine].name.lower()} for its chips"
+            yield Change(words, machine, _with_drawer(machine)), "a box to make, emptied before it is half full"
         for pickup in project.machine[machine].pickups:
             if pickup.capture is not None and pickup.caught is None and isinstance(pickup.intake, FreeArea):
                 ref = f"{machine}/{pickup.id}"
@@ -392,6 +399,10 @@ def _ideas(now: Assessment, found: RoomDay) -> Iterable[tuple[Change, str]]:
 
 def _outdoors(collector: str) -> Callable[[Project], Project]:
     return lambda project: changed(project, collector, exhausts="outdoors")
+
+
+def _with_drawer(machine: str) -> Callable[[Project], Project]:
+    return lambda project: changed(project, machine, chip_drawer=True)
 
 
 def _half_closed(ref: str, capture: Capture, intake: FreeArea) -> Callable[[Project], Project]:

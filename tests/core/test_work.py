@@ -374,6 +374,30 @@ def test_what_a_hood_catches():
     assert woods()["walnut"].harms_animals and not woods()["ash"].harms_animals
 
 
+def test_a_drawer_under_a_machine_without_a_pipe():
+    bare = demo()
+    bare = bare.replaced(
+        machines=(*bare.machines, bare.machine["saw"].replaced(id="old", name="Old saw", x=4.0, y=3.0))
+    )
+    now = assess(bare)
+    jobs = parse_day("old saw 40", bare)
+    found = room_day(now, plan_day(now, jobs))
+    offered = next(c for c in room_changes(now, found) if "drawer" in c.change.words)
+    assert found.caught["old"] == 0 and offered.less == pytest.approx(0.3, abs=0.02) and "to make" in offered.costs
+    with_it = assess(offered.change.edit(bare))
+    then = room_day(with_it, plan_day(with_it, jobs))
+    assert then.caught["old"] == pytest.approx(0.3) and then.dose("loft") == pytest.approx(offered.after)
+    assert not [c for c in room_changes(with_it, then) if "drawer" in c.change.words]
+    mine = assess(changed(with_it.project, "old", drawer_caught=0.6))
+    assert room_day(mine, plan_day(mine, jobs)).caught["old"] == pytest.approx(0.6)
+    assert [c.words for c in chores(mine.project) if "drawer" in c.words] == [
+        "Empty the old saw's drawer, with a respirator on"
+    ]
+    piped = changed(bare, "saw", chip_drawer=True)  # the air takes its chips away: the drawer adds to what is caught
+    assert not [c for c in chores(piped) if "drawer" in c.words]
+    assert room_day(assess(piped), plan_day(assess(piped), jobs)).caught["saw"] > found.caught["saw"]
+
+
 def two_rooms():
     """The loft with a second room behind a door in its gable."""
     loft = demo()

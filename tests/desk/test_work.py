@@ -111,6 +111,13 @@ def test_a_machines_page_checklist_and_switching(work, hands, qtbot):
     assert workspace.project.pickup["planer/hood"][1].caught == pytest.approx(0.95)
     hands.type_into("planer/hood/caught", "worked out")
     assert workspace.project.pickup["planer/hood"][1].caught is None
+    hands.choose("planer/chip_drawer", "yes")
+    hands.type_into("planer/drawer_caught", "40 %")
+    assert workspace.project.machine["planer"].drawer_caught == pytest.approx(0.4)
+    hands.type_into("planer/drawer_caught", "140 %")
+    assert workspace.project.machine["planer"].drawer_caught == pytest.approx(0.4)
+    hands.type_into("planer/drawer_caught", "an allowance")
+    assert workspace.project.machine["planer"].drawer_caught is None
     hands.press("planer/into-the-day")
     assert workspace.project.work.day[-1].machine == "planer"
     workspace.delete()

@@ -358,6 +358,18 @@ def _catch_fields(workspace: Workspace, machine: Machine) -> list[Item]:
                 _catches(ref),
             )
         )
+    items.append(yes_no(machine.id, "chip_drawer", "Chip drawer", machine.chip_drawer))
+    if machine.chip_drawer:
+        items.append(
+            TextField(
+                f"{machine.id}/drawer_caught",
+                "It keeps",
+                "an allowance" if machine.drawer_caught is None else f"{machine.drawer_caught * 100:g} %",
+                "Say what a drawer keeps",
+                _read_share,
+                lambda p, v: changed(p, machine.id, drawer_caught=v),
+            )
+        )
     return items
 
 
@@ -366,7 +378,7 @@ def _catches(ref: str) -> Changed:
 
 
 def _read_share(text: str) -> float | None:
-    if text.strip().lower() in ("", "-", "–", "none", "worked out"):
+    if text.strip().lower() in ("", "-", "–", "none", "worked out", "an allowance"):
         return None
     bare = text.lower().replace("about", "").replace("by my eye", "").strip().removesuffix("%").strip()
     try:
