@@ -16,6 +16,7 @@ from grey_current.workspace.jobs import Worked
 from grey_current.workspace.workspace import Workspace
 
 HEAD, LINE, LEFT, RIGHT, FOOT = 30.0, 30.0, 56.0, 14.0, 20.0
+LINE_APART = 14.0
 HOUR = 3600.0
 KEY_STEP = 300.0
 
@@ -190,14 +191,15 @@ class DayStrip(StripPanel):
         painter.setFont(font("fine"))
         right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
         painter.drawText(QRectF(0, box.top() - 2, LEFT - 6, 14), right, "mg/m³")
-        painter.drawText(QRectF(0, box.bottom() - 8, LEFT - 6, 14), right, "0")
-        if limit < most:
-            y = self._point(box, 0.0, limit, most).y()
-            painter.drawText(QRectF(0, y - 7, LEFT - 6, 14), right, f"{limit:g}")
-        else:
+        if limit >= most:
             words = f"reference {limit:g}, far above"
             painter.drawText(QRectF(box.right() - 200, box.top(), 198, 14), right, words)
-            painter.drawText(QRectF(0, box.center().y() - 7, LEFT - 6, 14), right, f"{most / 2:.2f}")
+        written: list[float] = []
+        for dust in (limit, most / 2, 0.0):  # the first that stand there keep their place
+            y = min(self._point(box, 0.0, dust, most).y(), box.bottom() - 1)
+            if dust < most and all(abs(y - other) >= LINE_APART for other in written):
+                painter.drawText(QRectF(0, y - 7, LEFT - 6, 14), right, f"{dust:.2g}")
+                written.append(y)
         last = float(found.room.mid.times[-1])
         for hour in range(int(last // HOUR) + 1):
             x = self.x_of(hour * HOUR)
