@@ -6,7 +6,6 @@ is exact: losses are proportional to their K, friction to its length, a fan's cu
 
 from __future__ import annotations
 
-import copy
 from collections.abc import Callable, Mapping, Sequence
 
 import numpy as np
@@ -85,8 +84,7 @@ class DrawnNetwork:
 
     def solve(self, factors: Mapping[str, float], gates: NDArray[np.bool_], start: Array | None = None) -> Outcome:
         """Flows of all cases with these factors. Raises nothing; a case without an answer is marked."""
-        solver = copy.copy(self._solver)
-        solver.table = self.table(factors)
+        solver = self._solver.with_table(self.table(factors))
         pressure = np.full(len(gates), factors.get(FAN_PRESSURE, 1.0))
         return solver.solve(Cases(gates, pressure, np.ones(len(gates))), start)
 

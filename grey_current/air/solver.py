@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import copy
 import os
 from collections.abc import Sequence
 from concurrent.futures import ThreadPoolExecutor
@@ -16,7 +17,7 @@ from grey_current.air.bank import Bank
 from grey_current.air.laws import Cases
 from grey_current.air.network import Network
 from grey_current.air.pieces import Piece
-from grey_current.air.tables import packed
+from grey_current.air.tables import Table, packed
 
 Array = NDArray[np.float64]
 Index = NDArray[np.intp]
@@ -106,6 +107,13 @@ class Solver:
         self.network = network
         lumped = [(b, law) for b, branch in enumerate(network.branches) for law in _lump(branch.pieces)]
         self.table = packed([law for _, law in lumped], [b for b, _ in lumped], len(network.branches), network.air)
+
+    def with_table(self, table: Table) -> Solver:
+        """The same solver with other laws in the same slots; its fans' ends, from which it starts, stay."""
+        _ = self._fan_ends, self._drive
+        made = copy.copy(self)
+        made.table = table
+        return made
 
     def solve(self, given: Cases, start: Array | None = None) -> newton.Outcome:
         """Flows of all cases, from `start` (S, leaf) or from the all-turbulent estimate."""

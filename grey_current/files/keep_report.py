@@ -38,6 +38,7 @@ MOST: dict[ReadingKind, float] = {
     "velocity": 150.0,
     "filter drop": 50e3,
     "motor current": 200.0,
+    "sound": 130.0,
 }
 """The largest reading of each kind that is believed (SI)."""
 GALLON = 3.785411784e-3
@@ -65,7 +66,9 @@ def read_value(kind: ReadingKind, text: str, system: System) -> float:
     if kind == "velocity":
         return _mean_velocity(bare, system)
     if kind == "motor current":
-        return _current(bare)
+        return _figure(kind, bare, r"a|amps?", "a current such as 12.5 A")
+    if kind == "sound":
+        return _figure(kind, bare, r"db(\s*\(?a\)?)?", "a level such as 78 dB(A)")
     return parse_pressure(bare.removeprefix("-"), system, f"{kind} measured")
 
 
@@ -98,11 +101,11 @@ def _mean_velocity(text: str, system: System) -> float:
     return math.fsum(found) / len(found)
 
 
-def _current(text: str) -> float:
+def _figure(kind: ReadingKind, text: str, unit: str, such_as: str) -> float:
     try:
-        return parse_number(re.sub(r"\s*(a|amps?)$", "", text.lower()))
+        return parse_number(re.sub(rf"\s*({unit})$", "", text.lower()))
     except ValueError:
-        raise InputError("motor current measured", text, "write a current such as 12.5 A") from None
+        raise InputError(f"{kind} measured", text, f"write {such_as}") from None
 
 
 def read_kind(text: str) -> ReadingKind:
@@ -228,6 +231,7 @@ def faults_report(found: HowSure) -> dict[str, Any]:
         {
             "fault": cause.kind.name if cause.kind else None,
             "place": cause.place or None,
+            "also": list(cause.also),
             "chance": cause.chance,
             "times_table": cause.factor,
             "air_lost": cause.loses,
@@ -260,6 +264,8 @@ def exact(display: Display, kind: ReadingKind, value: float) -> str:
         return f"{value / CFM:.6g} CFM" if display.us else f"{value * 3600:.6g} m3/h"
     if kind == "motor current":
         return f"{value:.6g} A"
+    if kind == "sound":
+        return f"{value:.6g} dB(A)"
     if kind == "velocity":
         return f"{value / FPM:.6g} fpm" if display.us else f"{value:.6g} m/s"
     return f"{value / INH2O:.6g} inH2O" if display.us else f"{value:.6g} Pa"

@@ -28,7 +28,11 @@ HELP = (
 
 def complaint_words(names: Names, complaint: Complaint) -> str:
     """A complaint as somebody would say it."""
+    if complaint.kind == "weaker everywhere" and complaint.machine:
+        return f"{SAYINGS[complaint.kind].rstrip('.')}, {names.of(complaint.machine)} most."
     machine = names.start(complaint.machine) if complaint.machine else "One machine"
+    if complaint.besides:
+        return f"{machine} and {names.of(complaint.besides)} are weaker than they were; the others are as always."
     return SAYINGS[complaint.kind].format(machine=machine)
 
 

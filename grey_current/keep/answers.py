@@ -10,6 +10,7 @@ from typing import Literal
 from grey_current.design.flow.assessment import Assessment
 from grey_current.keep.by_readings import by_readings
 from grey_current.keep.causes import fault_words
+from grey_current.keep.evidence import Suspects
 from grey_current.keep.faults import Cause, Told, which_fault
 from grey_current.keep.fit import Fit, Wanted, expected, fit, next_readings, usable, when_well
 from grey_current.keep.forecast import Forecast, forecasts
@@ -97,7 +98,7 @@ def how_sure(
     )
     found = sure(now, taught if project.keep.applied else plain, draws, wanted=wanted)
     was, now_read = (taught, ill) if project.keep.complaint is not None else (plain, well)
-    told = which_fault(was, [readings[n - 1] for n in now_read], project.keep.complaint, wanted)
+    told = which_fault(Suspects(was), [readings[n - 1] for n in now_read], project.keep.complaint, wanted)
     due = forecasts(project, model, today or datetime.date.today()) if wanted() else []
     practice = project.keep.practice
     truth = debrief(project, wanted) if practice is not None and practice.over and wanted() else None
@@ -136,6 +137,7 @@ INSTRUMENT: dict[ReadingKind, str] = {
     "airflow": "All the air that goes in at the hood: an anemometer's mean over the whole opening, times its area.",
     "filter drop": "Gauge between the dirty side and the clean side of the filter.",
     "motor current": "A clamp round one wire of the collector's cord by a split lead; its plate's current decides.",
+    "sound": "A meter or a telephone 1 m away, always at the same spot; every machine itself off, ears covered.",
 }
 
 
@@ -157,6 +159,8 @@ def figure(display: Display, kind: ReadingKind, value: float) -> str:
         return display.airflow(value)
     if kind == "motor current":
         return f"{value:.1f} A"
+    if kind == "sound":
+        return f"{value:.0f} dB(A)"
     return display.velocity(value) if kind == "velocity" else display.pressure(value)
 
 
@@ -174,7 +178,10 @@ def place_words(names: Names, kind: ReadingKind, machine: str, place: str) -> st
         "airflow": f"airflow at {names.of(place)}",
         "filter drop": f"drop across the filter of {names.of(place)}",
         "motor current": f"current of {names.of(place)}",
+        "sound": f"sound 1 m from {names.of(place)}",
     }[kind]
+    if kind == "sound":
+        return f"{capital(what)}, only the gate of {names.of(machine)} open"
     return f"{capital(what)}, only {names.of(machine)} on"
 
 
@@ -204,7 +211,8 @@ def cause_words(names: Names, cause: Cause) -> str:
     words = fault_words(names.project, cause.kind, cause.place)
     where = f"{names.start(cause.place)}: {words}" if cause.place else capital(words)
     takes = f" It takes {cause.loses:.0%} of all machines' air." if cause.loses > LEAST_TAKEN else ""
-    return f"{where} ({cause.chance:.0%}).{takes} {cause.kind.look}"
+    also = f" Or there: {', '.join(names.of(place) for place in cause.also)}." if cause.also else ""
+    return f"{where} ({cause.chance:.0%}).{takes}{also} {cause.kind.look}"
 
 
 def likely_causes(told: Told, most: int = 3) -> list[Cause]:

@@ -174,6 +174,15 @@ def cause_at(model: Model, kind: FaultKind, place: str, quantile: float) -> Trie
     return Tried(kind, place, 0.0, model, dict.fromkeys(keys, size), size, quantile)
 
 
+def both_of(first: Tried, second: Tried) -> Tried:
+    """Two causes at once, as one: what scales the same thing twice is multiplied."""
+    shared = {key: first.factors.get(key, 1.0) * factor for key, factor in second.factors.items()}
+    model = (
+        with_open(first.model, second.place) if second.kind is not None and second.kind.of == "gate" else first.model
+    )
+    return replace(first, model=model, factors=first.factors | shared)
+
+
 def _is_of(key: str, kind: FaultKind) -> bool:
     name = key.partition("/")[0]
     return name in (FAN_PRESSURE, FAN_FLOW) if kind.of == "fan" else name == kind.of

@@ -37,6 +37,7 @@ USUAL_ERROR: dict[ReadingKind, tuple[float, float]] = {
     "velocity": (0.08, 0.0),
     "filter drop": (0.05, 10.0),
     "motor current": (0.1, 0.2),
+    "sound": (0.0, 2.0),
 }
 """A reading's own doubt: a share of it and so much besides (SI). Cheap instruments, held with care. Allowance."""
 
@@ -301,6 +302,7 @@ def candidates(model: Model, *, every_run: bool = False) -> list[Asked]:
                 continue
             machine = scenario.running[0]
             found += [("filter drop", machine, part.collector), ("motor current", machine, part.collector)]
+            found.append(("sound", machine, part.collector))
             for (owner, pickup), leaf in part.network.leaf_of_pickup.items():
                 if owner != machine or not scenario.uses(owner, pickup):
                     continue

@@ -6,7 +6,7 @@ import copy
 import json
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
-from functools import cache
+from functools import cache, cached_property
 from importlib.resources import files
 from typing import Any
 
@@ -21,6 +21,7 @@ from grey_current.air.network import Network
 from grey_current.air.pieces import Piece, Straight
 from grey_current.air.solver import Solved
 from grey_current.air.tables import Table
+from grey_current.design.collector.noise import beside, changed_by
 from grey_current.design.flow.assessment import Assessment
 from grey_current.design.flow.fittings import fan_curve
 from grey_current.design.flow.scenarios import Scenario, arrangement, gate_settings
@@ -123,6 +124,28 @@ class Part:
     keys: tuple[str, ...]
     key_of: NDArray[np.intp]
 
+    @cached_property
+    def row_of(self) -> dict[str, int]:
+        """The scenario in which a machine runs alone."""
+        return {s.running[0]: row for row, s in reversed(list(enumerate(self.scenarios))) if len(s.running) == 1}
+
+    @cached_property
+    def fans(self) -> tuple[int, ...]:
+        """The pieces that are the collector's fan."""
+        found = enumerate(self.network.pieces)
+        return tuple(i for i, p in found if isinstance(p, pieces.Fan) and p.source_id == self.collector)
+
+    @cached_property
+    def piece_of(self) -> dict[str, int]:
+        """The first straight piece of every run: where a test hole would be."""
+        pieces_ = list(enumerate(self.network.pieces))
+        return {p.source_id: i for i, p in reversed(pieces_) if isinstance(p, Straight)}
+
+    @cached_property
+    def after(self) -> dict[int, NDArray[np.intp]]:
+        """The pieces from each of those to the exhaust, without itself."""
+        return {i: np.array(_to_exhaust(self.network, i)[1:], dtype=np.intp) for i in self.piece_of.values()}
+
     def only(self, machines: frozenset[str]) -> Part | None:
         """The part with the scenarios in which one of some machines runs alone; None where there are none."""
         rows = [n for n, s in enumerate(self.scenarios) if len(s.running) == 1 and s.running[0] in machines]
@@ -208,7 +231,7 @@ class View:
     def value(self, kind: str, machine: str, place: str) -> float:
         """What a reading would be (SI) while a machine runs alone; NaN where there is no air for it."""
         for number, part in enumerate(self.model.parts):
-            row = next((r for r, s in enumerate(part.scenarios) if s.running == (machine,)), None)
+            row = part.row_of.get(machine)
             if row is not None and self.solved[number].converged[row]:
                 found = self._value(kind, number, row, place)
                 if np.isfinite(found):
@@ -224,6 +247,8 @@ class View:
             return float(solved.flow[row, leaf]) if leaf is not None else float("nan")
         if kind == "motor current":
             return self._current(number, row) if place == part.collector else float("nan")
+        if kind == "sound":
+            return self._sound(number, row) if place == part.collector else float("nan")
         if kind == "filter drop":
             index = next((i for i, p in enumerate(network.pieces) if isinstance(p, pieces.Filter)), None)
             return (
@@ -231,17 +256,14 @@ class View:
                 if index is not None and place == part.collector
                 else float("nan")
             )
-        index = next(
-            (i for i, p in enumerate(network.pieces) if isinstance(p, Straight) and p.source_id == place), None
-        )
+        index = part.piece_of.get(place)
         if index is None:
             return float("nan")
         velocity = float(solved.piece_flow[row, index] / network.areas[index])
         if kind == "velocity":
             return velocity
         lost = self.losses(number, row)
-        path = _to_exhaust(network, index)
-        total = float(sum(lost[i] for i in path[1:]) + lost[index] / 2)
+        total = float(lost[part.after[index]].sum() + lost[index] / 2)
         return network.air.density / 2 * velocity**2 - total
 
     def _current(self, number: int, row: int) -> float:
@@ -254,13 +276,22 @@ class View:
         rated = draw(self.model.project, item)
         if rated is None or item.motor is None:
             return float("nan")
-        fan = next(
-            i for i, p in enumerate(part.network.pieces) if isinstance(p, pieces.Fan) and p.source_id == part.collector
-        )
-        flow = float(solved.piece_flow[row, fan])
+        flow = float(solved.piece_flow[row, part.fans[0]])
         times = self.factors.get(f"{FAN_PRESSURE}/{part.collector}", 1.0)
         power = times * shaft_power(fan_curve(item.fan, part.network.air), flow, item.motor.power)
         return rated.amps * (IDLING + (1 - IDLING) * power / item.motor.power)
+
+    def _sound(self, number: int, row: int) -> float:
+        """The collector's sound 1 m from it (dB(A)): its own at half its free delivery, by airflow and pressure."""
+        part, solved, project = self.model.parts[number], self.solved[number], self.model.project
+        item, fan = project.collector[part.collector], part.fans[0]
+        known, curve = beside(project, item), fan_curve(item.fan, part.network.air)
+        usual = curve.free_delivery / 2
+        flow, lift = float(solved.piece_flow[row, fan]), -float(self.losses(number, row)[fan])
+        if min(flow, lift, usual) <= 0:
+            return float("nan")
+        louder = 20 * float(np.log10(self.factors.get(f"sound/{part.collector}", 1.0)))
+        return known.level + louder + changed_by(flow / usual, lift / float(curve.pressure(np.array([usual]))[0][0]))
 
     def losses(self, number: int, row: int) -> Array:
         """What every piece of a part takes (Pa) in one of its scenarios."""
@@ -314,7 +345,9 @@ def _unknowns(project: Project, parts: list[Part]) -> list[Unknown]:
     names, known = Names(project), spreads()
     keys: dict[str, None] = {}
     for part in parts:
-        keys |= dict.fromkeys((f"{FAN_PRESSURE}/{part.collector}", f"{FAN_FLOW}/{part.collector}"))
+        keys |= dict.fromkeys(
+            (f"{FAN_PRESSURE}/{part.collector}", f"{FAN_FLOW}/{part.collector}", f"sound/{part.collector}")
+        )
         keys |= dict.fromkeys(shared(group) for group in part.drawn.groups if group)
     found = []
     for key in keys:
@@ -329,10 +362,9 @@ def _scaled_losses(part: Part, solved: Solved, row: int, factors: Mapping[str, f
     """What every piece takes (Pa) with factors; a fan's is negative. Shut gates by their leak."""
     lost: Array = solved.loss[row] * each[part.key_of]
     flow = factors.get(f"{FAN_FLOW}/{part.collector}", 1.0)
-    for i, piece in enumerate(part.network.pieces):
-        if isinstance(piece, pieces.Fan) and piece.source_id == part.collector:
-            lift = _lift(solved.network.piece_table, i, float(solved.piece_flow[row, i]) / flow)
-            lost[i] = -lift * factors.get(f"{FAN_PRESSURE}/{part.collector}", 1.0)
+    for i in part.fans:
+        lift = _lift(solved.network.piece_table, i, float(solved.piece_flow[row, i]) / flow)
+        lost[i] = -lift * factors.get(f"{FAN_PRESSURE}/{part.collector}", 1.0)
     return lost
 
 

@@ -8,6 +8,7 @@ from __future__ import annotations
 import base64
 import datetime
 import json
+import math
 import zlib
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -26,6 +27,7 @@ from grey_current.keep.causes import (
     places_of,
     with_open,
 )
+from grey_current.keep.evidence import Suspects
 from grey_current.keep.faults import which_fault
 from grey_current.keep.fit import Asked, Fit, candidates, fit, usual_error, when_well
 from grey_current.keep.forecast import litres_in_bin
@@ -43,8 +45,8 @@ MOST_READINGS, SURE_ENOUGH = 6, 0.7
 """The program's own search reads so often at most, or until a cause has this chance."""
 NOTICEABLE = 0.15
 """Share of some machine's air that a hidden fault takes at least."""
-WEAK_ALONE, WEAK_OTHERS = 0.12, 0.06
-"""One machine is complained of that loses more than the first while half of the others lose less than the second."""
+WEAK_OTHERS = 0.06
+"""One machine is complained of while half of the others lose less than this, and less than half of what it loses."""
 WHEN_WELL = datetime.timedelta(days=30)
 """So long before were the readings taken that come with the shop."""
 MEASURE_MINUTES: dict[ReadingKind, float] = {
@@ -53,6 +55,7 @@ MEASURE_MINUTES: dict[ReadingKind, float] = {
     "airflow": 3,
     "filter drop": 2,
     "motor current": 2,
+    "sound": 1,
 }
 LOOK_AND_MEND: dict[str, tuple[float, float]] = {
     "filter loaded": (4, 15),
@@ -198,13 +201,19 @@ def _reading(asked: Asked, value: float, date: datetime.date, note: str = "") ->
 def _complaint(secret: Hidden, today: datetime.date) -> Complaint:
     """What people would say of all the hidden faults together."""
     each = [losses(secret.healthy, secret.base, cause) for cause in secret.causes]
-    lost = {machine: max(found.get(machine, 0.0) for found in each) for machine in each[0]}
-    worst = max(lost, key=lambda machine: lost[machine])
-    others = sorted(share for machine, share in lost.items() if machine != worst)
-    middle = others[len(others) // 2] if others else 0.0
-    if lost[worst] >= WEAK_ALONE and middle < WEAK_OTHERS:
-        return Complaint(kind="only one machine", machine=worst, since=today)
-    return Complaint(kind="weaker everywhere", since=today)
+    lost = {machine: 1 - math.prod(1 - found.get(machine, 0.0) for found in each) for machine in each[0]}
+    return complaint_of(lost, today)
+
+
+def complaint_of(lost: dict[str, float], today: datetime.date) -> Complaint:
+    """What people say who see that machines have lost shares of their air: which one or two, or all and which most."""
+    order = sorted(lost, key=lambda machine: -lost[machine])
+    worst, rest = order[0], order[1:]
+    middle = lost[rest[len(rest) // 2]] if rest else 0.0
+    if not (middle < WEAK_OTHERS and middle < lost[worst] / 2):
+        return Complaint(kind="weaker everywhere", machine=worst, since=today)
+    second = rest[0] if len(rest) > 1 and lost[rest[0]] > max(2 * WEAK_OTHERS, 2 * middle) else None
+    return Complaint(kind="only one machine", machine=worst, besides=second, since=today)
 
 
 # -- what the learner does
@@ -362,8 +371,8 @@ def debrief(project: Project, wanted: Callable[[], bool] = lambda: True) -> Debr
     put_right = mended_of(practice)
     healthy = _as_when_well(project)
     readings = _all_readings(project)
-    told = which_fault(healthy, readings, project.keep.complaint, wanted)
-    chances = {(cause.kind.name, cause.place): cause.chance for cause in told.causes if cause.kind is not None}
+    told = which_fault(Suspects(healthy), readings, project.keep.complaint, wanted)
+    chances = {named: cause.chance for cause in told.causes for named in cause.named}
     faults = tuple(
         (cause.kind, cause.place, cause.cause in put_right, chances.get(cause.cause, 0.0))
         for cause in secret.causes
@@ -409,8 +418,9 @@ def _own_search(project: Project, wanted: Callable[[], bool]) -> tuple[PracticeA
     left = {cause.cause for cause in secret.causes}
     complaint = project.keep.complaint
     asked = _first_asked(secret, complaint)
+    suspects = Suspects(healthy)
     for _ in range(len(left)):
-        shop = _search_once(shop, healthy, complaint, asked, left, wanted)
+        shop = _search_once(shop, suspects, complaint, asked, left, wanted)
     return shop.keep.practice.acts if shop.keep.practice is not None else ()
 
 
@@ -422,7 +432,7 @@ def _first_asked(secret: Hidden, complaint: Complaint | None) -> Asked | None:
 
 def _search_once(
     shop: Project,
-    healthy: Fit,
+    suspects: Suspects,
     complaint: Complaint | None,
     asked: Asked | None,
     left: set[tuple[str, str]],
@@ -430,20 +440,20 @@ def _search_once(
 ) -> Project:
     """Readings until a cause stands out, then looks in the order of chance for minutes until one fault is mended."""
     since = since_of(shop)
-    told = which_fault(healthy, [], complaint, wanted)
+    told = which_fault(suspects, [], complaint, wanted)
     wanted_next: Asked | None = asked
     for _ in range(MOST_READINGS):
         if wanted_next is None or not wanted():
             break
         shop = measured(shop, wanted_next)
-        told = which_fault(healthy, [r for r in shop.keep.readings if r.date >= since], complaint, wanted)
+        told = which_fault(suspects, [r for r in shop.keep.readings if r.date >= since], complaint, wanted)
         if told.causes and told.causes[0].kind is not None and told.causes[0].chance >= SURE_ENOUGH:
             break
         wanted_next = told.apart
     order = [cause for cause in told.causes if cause.kind is not None]
     order.sort(key=lambda cause: -cause.chance / LOOK_AND_MEND[cause.kind.name if cause.kind else ""][0])
-    names = [(cause.kind.name, cause.place) for cause in order if cause.kind is not None]
-    names += [name for name in _everything(healthy.model) if name not in names]
+    names = [named for cause in order for named in cause.named]
+    names += [name for name in _everything(suspects.model) if name not in names]
     for kind, place in names:
         if not wanted():
             break
@@ -455,5 +465,4 @@ def _search_once(
 
 
 def _everything(model: Model) -> list[tuple[str, str]]:
-    faulty = faulty_model(model)
-    return [(kind.name, place) for kind in fault_kinds().kinds for place in places_of(faulty, kind)]
+    return [(kind.name, place) for kind in fault_kinds().kinds for place in places_of(model, kind)]

@@ -65,13 +65,17 @@ def _must_be_line(project: Project, number: int) -> None:
         raise InputError("line of the logbook", number, f"lines of this logbook are 1 to {count}")
 
 
-def with_complaint(project: Project, kind: ComplaintKind | None, machine: str | None, since: datetime.date) -> Project:
+def with_complaint(
+    project: Project, kind: ComplaintKind | None, machine: str | None, since: datetime.date, besides: str | None = None
+) -> Project:
     """The project with what is complained of since a day, or with nothing. Raises `InputError`."""
     if kind is None:
         return with_keep(project, complaint=None)
-    if machine is not None and machine not in project.machine:
-        raise InputError("complaint, machine", machine, f"machines are: {', '.join(project.machine) or 'none'}")
-    return with_keep(project, complaint=Complaint(kind=kind, machine=machine, since=since))
+    for ident in (machine, besides):
+        if ident is not None and ident not in project.machine:
+            raise InputError("complaint, machine", ident, f"machines are: {', '.join(project.machine) or 'none'}")
+    other = besides if kind == "only one machine" and besides != machine else None
+    return with_keep(project, complaint=Complaint(kind=kind, machine=machine, since=since, besides=other))
 
 
 def check_entry(project: Project, entry: LogEntry) -> None:
@@ -96,6 +100,7 @@ def check_place(project: Project, reading: Reading) -> None:
         "airflow": ("a pickup, such as saw/port", project.pickup),
         "filter drop": ("a collector", project.collector),
         "motor current": ("a collector", project.collector),
+        "sound": ("a collector", project.collector),
     }
     what, known = wanted[reading.kind]
     if reading.place not in known:

@@ -9,14 +9,15 @@ from pydantic import Field
 
 from grey_current.shop.values import Id, Ref, Value
 
-ReadingKind = Literal["static pressure", "airflow", "velocity", "filter drop", "motor current"]
+ReadingKind = Literal["static pressure", "airflow", "velocity", "filter drop", "motor current", "sound"]
 
 
 class Reading(Value):
     """A measurement: what, while which machine runs alone, where, its figure and its own doubt (SI, one deviation).
 
     Static pressure (Pa) and velocity (m/s) are measured in a run; static pressure counts as suction, below the room.
-    Airflow (m³/s) is that of a pickup, a filter's drop (Pa) and a motor's current (A) those of a collector.
+    Airflow (m³/s) is that of a pickup, a filter's drop (Pa), a motor's current (A) and sound 1 m from it (dB(A), with
+    every machine itself off) those of a collector.
     """
 
     kind: ReadingKind
@@ -53,13 +54,15 @@ ComplaintKind = Literal["weaker everywhere", "only one machine", "whistles", "du
 
 
 class Complaint(Value):
-    """What is complained of, at which machine where it is one, and since when: readings from then on are of the fault.
+    """What is complained of, at which machine, and since when: readings from then on are of the fault.
 
-    Those before it tell what the shop was like when it was well.
+    Those before it tell what the shop was like when it was well. Where everything is weaker, `machine` is the worst;
+    where only one is, `besides` is a second one.
     """
 
     kind: ComplaintKind
     machine: Id | None = None
+    besides: Id | None = None
     since: datetime.date
 
 

@@ -43,6 +43,7 @@ INSTRUMENTS = {
         InstrumentKind("gauge", ("static pressure", "filter drop"), "Pa", 0.04, 5.0, 6.0, 4.0, 2.5),
         InstrumentKind("anemometer", ("velocity", "airflow"), "m/s or m3/s", 0.07, 0.0, 0.0, 0.0, 0.001),
         InstrumentKind("amps", ("motor current",), "A", 0.02, 0.05, 0.1, 0.0, 0.1),
+        InstrumentKind("meter", ("sound",), "dB(A)", 0.0, 1.0, 1.0, 0.0, 1.0),
         InstrumentKind("bin", ("litres",), "l", 0.1, 3.0, 2.0, 0.0, 1.0),
     )
 }

@@ -28,6 +28,7 @@ from grey_current.files.keep_report import (
 from grey_current.files.project_file import dump, load, parse, save
 from grey_current.keep.answers import figure, how_sure, machines_through, traverse_points
 from grey_current.keep.causes import all_tried, cause_at, fault_kinds, faulty_model, with_open
+from grey_current.keep.evidence import Suspects
 from grey_current.keep.faults import which_fault
 from grey_current.keep.fit import Asked, candidates, expected, fit, next_readings, usual_error
 from grey_current.keep.model import Model, spreads
@@ -85,7 +86,7 @@ def test_every_unknown_of_the_table_is_in_a_loft_that_leaks_and_moves_its_air():
     for unknown in model.unknowns:
         more = model.airflows({unknown.key: 1.5})
         moved = np.abs(more / plain - 1).max()
-        assert 1e-7 < moved < 0.6, unknown
+        assert 1e-7 < moved < 0.6 or (moved == 0 and unknown.key == "sound/cyclone"), unknown
         if unknown.key.startswith("fan"):
             assert (more > plain).all()
 
@@ -270,7 +271,7 @@ def test_a_clear_fault_is_named_first_with_what_it_takes(loft, name, place, fact
     model = Model(loft)
     view = with_open(model, place).view({}) if factors is None else model.view(factors)
     readings = read_in(view, at_machine(model, machine))
-    told = which_fault(fit(loft, (), model), readings)
+    told = which_fault(Suspects(fit(loft, (), model)), readings)
     first = told.causes[0]
     assert ((first.kind.name if first.kind else ""), first.place) == (name, place)
     assert all(0 <= cause.chance <= 1 + 1e-9 for cause in told.causes)
@@ -300,9 +301,9 @@ def test_faults_are_among_the_first_named_and_a_healthy_shop_is_called_healthy(l
         readings = read_in(view, [asked for asked in first if asked[1] == machine][:1], chance)
         complaint = Complaint(kind="weaker everywhere", since=DAY) if item and min(lost.values()) > 0.06 else None
         for _ in range(3):
-            told = which_fault(healthy, readings, complaint)
+            told = which_fault(Suspects(healthy), readings, complaint)
             readings += read_in(view, [told.apart], chance)
-        told = which_fault(healthy, readings, complaint)
+        told = which_fault(Suspects(healthy), readings, complaint)
         if item is None:
             well += told.causes[0].kind is None
         else:
@@ -320,17 +321,19 @@ def test_two_faults_at_once_are_both_named(loft):
     )
     view = model.view(other.over(one.over({})))
     readings = read_in(view, at_machine(base, "planer") + at_machine(base, "jointer"))
-    told = which_fault(fit(loft, (), base), readings)
+    told = which_fault(Suspects(fit(loft, (), base)), readings)
     assert {(c.kind.name, c.place) for c in told.causes[:2] if c.kind} == {one.cause, other.cause}
     assert min(cause.chance for cause in told.causes[:2]) > 0.5
 
 
 def test_a_complaint_alone_points_where_it_hurts(loft):
     base = Model(loft)
-    one = which_fault(fit(loft, (), base), (), Complaint(kind="only one machine", machine="planer", since=DAY))
+    one = which_fault(
+        Suspects(fit(loft, (), base)), (), Complaint(kind="only one machine", machine="planer", since=DAY)
+    )
     near = ("planer", "gate-planer")
     assert all(c.place.startswith(near) for c in one.causes[:3] if c.kind and c.kind.of != "gate")
-    every = which_fault(fit(loft, (), base), (), Complaint(kind="weaker everywhere", since=DAY))
+    every = which_fault(Suspects(fit(loft, (), base)), (), Complaint(kind="weaker everywhere", since=DAY))
     assert {c.kind.of for c in every.causes[:4] if c.kind} <= {
         "filter",
         "separator",
@@ -339,9 +342,9 @@ def test_a_complaint_alone_points_where_it_hurts(loft):
         "plug",
         "hole",
     }
-    dusty = which_fault(fit(loft, (), base), (), Complaint(kind="dust behind the filter", since=DAY))
+    dusty = which_fault(Suspects(fit(loft, (), base)), (), Complaint(kind="dust behind the filter", since=DAY))
     assert dusty.causes[0].kind.name == "separator plugged"
-    whistles = which_fault(fit(loft, (), base), (), Complaint(kind="whistles", since=DAY))
+    whistles = which_fault(Suspects(fit(loft, (), base)), (), Complaint(kind="whistles", since=DAY))
     assert {c.kind.name for c in whistles.causes[:3] if c.kind} & {"joint apart", "gates leaking"}
 
 
@@ -362,9 +365,9 @@ def test_readings_before_a_complaint_are_of_the_healthy_shop():
 def test_without_readings_or_interest_nothing_is_called_a_fault(loft):
     model = Model(loft)
     plain = fit(loft, (), model)
-    assert which_fault(plain, []).causes == ()
+    assert which_fault(Suspects(plain), []).causes == ()
     readings = read_in(model.view({}), at_machine(model, "saw"))
-    assert which_fault(plain, readings, None, lambda: False).causes == ()
+    assert which_fault(Suspects(plain), readings, None, lambda: False).causes == ()
     found = how_sure(loft, 20)
     assert "No readings to explain" in keep_report.faults_text(found)
     assert keep_report.faults_report(found) == {"format": "grey-current/faults/1", "causes": [], "tells_apart": None}
@@ -392,6 +395,8 @@ def test_without_readings_or_interest_nothing_is_called_a_fault(loft):
         ("velocity", "20; 22", "metric", 21),
         ("motor current", "12.5 A", "us", 12.5),
         ("motor current", "9,5", "metric", 9.5),
+        ("sound", "78 dB(A)", "us", 78),
+        ("sound", "81,5 db", "metric", 81.5),
     ],
 )  # fmt: skip
 def test_a_figure_is_read_as_it_is_meant(kind, text, system, value):
@@ -420,7 +425,7 @@ def test_figures_are_read_back_as_they_are_shown(value, system):
 @pytest.mark.parametrize("units", ["us", "metric"])
 def test_readings_go_out_to_csv_and_come_back(units, tmp_path):
     project = edits.with_settings(demo(), units=units)
-    places = {"airflow": "saw/over-blade", "filter drop": "cyclone", "motor current": "cyclone"}
+    places = {"airflow": "saw/over-blade", "filter drop": "cyclone", "motor current": "cyclone", "sound": "cyclone"}
     project = logged(project, *(((kind, "saw", places.get(kind, "inlet-run")), "3.5") for kind in KINDS))
     project = with_keep(project, readings=tuple(r.replaced(note='with ";", and quotes') for r in project.keep.readings))
     path = tmp_path / "readings.csv"
@@ -554,6 +559,8 @@ def test_a_bag_that_fills_is_an_airflow(much, unit, time):
         ("velocity", "4000; 20 furlongs"),
         ("motor current", "12 V"),
         ("motor current", "A"),
+        ("sound", "loud"),
+        ("sound", "78 phon"),
     ],
 )
 def test_points_bags_and_amps_that_are_none_are_a_sentence(kind, text):
@@ -574,3 +581,15 @@ def test_what_a_motor_draws_follows_its_air(loft):
     assert np.isnan(plain.value("motor current", "mitre-saw", "saw"))
     bare = Model(assess(edits.changed(demo(), "cyclone", motor=None)))
     assert np.isnan(bare.view({}).value("motor current", "saw", "cyclone"))
+
+
+def test_what_a_collector_sounds_like_follows_its_fan(loft):
+    """By airflow and pressure; a slow fan is quieter, a known level counts from 1 m in the open."""
+    model = Model(loft)
+    plain, weak = model.view({}), model.view({"fan pressure/cyclone": 0.6, "fan flow/cyclone": 0.8})
+    usual = plain.value("sound", "saw", "cyclone")
+    assert 70 < usual < 95 and weak.value("sound", "saw", "cyclone") < usual - 3
+    assert model.view({"sound/cyclone": 2.0}).value("sound", "saw", "cyclone") == pytest.approx(usual + 6.02, abs=0.01)
+    loud, unknown = (Model(assess(edits.changed(demo(), "cyclone", noise=noise))).view({}) for noise in (90, None))
+    assert loud.value("sound", "saw", "cyclone") == pytest.approx(unknown.value("sound", "saw", "cyclone") + 10)
+    assert np.isnan(plain.value("sound", "saw", "inlet-run"))

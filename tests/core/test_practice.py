@@ -78,7 +78,7 @@ def test_what_is_hidden_follows_seed_and_level_and_can_be_noticed(name, level):
 
 def test_a_practice_from_the_complaint_to_the_truth(tmp_path):
     """Measured, looked in vain, looked and found, mended, saved and read in between; then what it was."""
-    project = begun(demo(), 3, 2, DAY)
+    project = begun(demo(), 74, 2, DAY)
     assert "planer is weaker than it was" in begun_text(project)
     (cause,) = secret_of(project).causes
     kind, place = cause.cause
@@ -148,7 +148,7 @@ def test_what_cannot_be_is_one_sentence_and_changes_nothing():
 
 
 def test_what_is_taken_down_takes_its_fault_along():
-    project = begun(demo(), 3, 2, DAY)
+    project = begun(demo(), 74, 2, DAY)
     gone = removed(project, ["planer"])
     assert secret_of(gone).causes == () or secret_of(gone).causes[0].place in gone.run
     assert done(gone) and debrief(done(gone)).score == 0

@@ -31,7 +31,7 @@ def practice(window, monkeypatch, qtbot):
     """A practice shop of the sample loft, opened from the menu."""
 
     def accept(dialog):
-        dialog.number.setValue(3)
+        dialog.number.setValue(145)
         dialog.levels.setCurrentIndex(1)
         return QDialog.DialogCode.Accepted
 
@@ -44,7 +44,7 @@ def practice(window, monkeypatch, qtbot):
 def test_a_practice_shop_is_solved_by_clicks(practice, hands, qtbot):
     workspace = practice.workspace
     assert workspace.stage == "keep" and workspace.path is None
-    assert "weaker than it was" in facts(practice) and "Practice 3, one fault" in facts(practice)
+    assert "weaker than it was" in facts(practice) and "Practice 145, one fault" in facts(practice)
     assert not [key for key in practice.inspector.fields if key.startswith(("read/", "reading-"))]
     (cause,) = secret_of(workspace.project).causes
     start = workspace.project
@@ -129,9 +129,17 @@ def test_what_is_complained_of_parts_the_readings(window, hands, qtbot):
     assert workspace.project.keep.complaint.machine == "planer" and workspace.undo_label == "Say what is wrong"
     wait(window, qtbot)
     assert "Which fault" in [section.title for section in window.inspector._page.sections][:3]
+    hands.choose("complaint", "everything is weaker than it was")
+    hands.choose("worst", "the planer")
+    assert workspace.project.keep.complaint.machine == "planer"
+    hands.choose("worst", "alike")
+    assert workspace.project.keep.complaint.machine is None
+    hands.choose("complaint", "only the planer is weaker")
+    hands.choose("besides", "the jointer")
     hands.type_into("since", "last week")
     assert "write a date" in window.inspector._complaints["since"].text()
     hands.type_into("since", "2026-01-02")
+    assert workspace.project.keep.complaint.besides == "jointer"
     workspace.select("planer")
     hands.type_into("read/airflow/planer/planer/hood", "200 CFM")
     workspace.select(None)

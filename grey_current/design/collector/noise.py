@@ -12,6 +12,8 @@ from grey_current.shop.room import area
 
 BAND = 5.0
 """dB by which the estimate may be off either way. Allowance."""
+USUAL = 80.0
+"""dB(A) at 1 m in the open of a collector of which nothing is said. Allowance."""
 PROTECT_FROM = 85.0
 """dB(A) over a working day from which hearing needs protection. ISO 1999; most countries' law asks the same."""
 ABSORPTION = 0.12
@@ -43,6 +45,22 @@ def at_machine(project: Project, collector: Collector, machine: Machine) -> Loud
         return None
     away = max(math.dist((collector.x, collector.y), (machine.x, machine.y)), 0.5)
     return Loudness(collector.noise + _room_gain(project, away) - WALLS[collector.stands])
+
+
+def beside(project: Project, collector: Collector) -> Loudness:
+    """The collector's own sound 1 m from it where it stands, a usual one when its level is not known.
+
+    Source: as `at_machine`.
+    """
+    return Loudness((USUAL if collector.noise is None else collector.noise) + _room_gain(project, 1.0))
+
+
+def changed_by(airflow: float, pressure: float) -> float:
+    """DB by which a fan is louder at so many times its airflow and its pressure.
+
+    Source: Bies and Hansen, Engineering Noise Control, 2009, eq. 11.1: 10 log Q + 20 log p.
+    """
+    return 10 * math.log10(airflow) + 20 * math.log10(pressure)
 
 
 def _room_gain(project: Project, away: float) -> float:

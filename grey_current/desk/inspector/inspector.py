@@ -435,7 +435,9 @@ def _show_its_beginning(editor: Editor) -> None:
     """A long value or a sentence is read from its first letter, a short one stands at the right, like a figure."""
     if isinstance(editor, QLineEdit) and not editor.hasFocus() and not editor.isModified():
         long = len(editor.text()) > ONE_LINE
-        editor.setAlignment(Qt.AlignmentFlag.AlignLeft if long or editor.text().endswith(".") else Qt.AlignmentFlag.AlignRight)
+        editor.setAlignment(
+            Qt.AlignmentFlag.AlignLeft if long or editor.text().endswith(".") else Qt.AlignmentFlag.AlignRight
+        )
         editor.setCursorPosition(0)
         editor.setToolTip(tip(editor.text()) if long else "")
 

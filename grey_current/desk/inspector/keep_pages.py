@@ -58,7 +58,7 @@ def stage_page(workspace: Workspace) -> Page | None:
     if chosen in project.run:
         return _place_page(workspace, chosen, ("static pressure", "velocity"))
     if chosen in project.collector:
-        return _place_page(workspace, chosen, ("filter drop", "motor current"))
+        return _place_page(workspace, chosen, ("filter drop", "motor current", "sound"))
     return None
 
 

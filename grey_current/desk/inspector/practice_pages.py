@@ -15,7 +15,7 @@ from grey_current.keep.causes import fault_kinds, fault_words
 from grey_current.keep.practice import LEVELS, LOOK_AND_MEND, MEASURE_MINUTES, done, looked, measured, mended
 from grey_current.shop.duct_graph import branch_segment
 from grey_current.shop.keep_edits import with_complaint, with_keep
-from grey_current.shop.keep_plan import ComplaintKind, ReadingKind
+from grey_current.shop.keep_plan import Complaint, ComplaintKind, ReadingKind
 from grey_current.shop.model import Project
 from grey_current.shop.names import Names
 from grey_current.workspace.workspace import Workspace
@@ -106,13 +106,29 @@ def measure_action(kind: ReadingKind, machine: str, place: str) -> ActionField:
     )
 
 
+def _where(project: Project, complaint: Complaint) -> ChoiceField:
+    """Where it is worst, or which other machine is weaker too."""
+    names, said = Names(project), complaint
+    if said.kind == "weaker everywhere":
+        return ChoiceField(
+            "worst", "most at", said.machine or "", (("", "alike"), *((m, names.of(m)) for m in project.machine)),
+            "Say where it is worst", lambda p, v: with_complaint(p, said.kind, v or None, said.since),
+        )  # fmt: skip
+    others = ((m, names.of(m)) for m in project.machine if m != said.machine)
+    return ChoiceField(
+        "besides", "and", said.besides or "", (("", "no other"), *others), "Say which other is weaker",
+        lambda p, v: with_complaint(p, said.kind, said.machine, said.since, v or None),
+    )  # fmt: skip
+
+
 def complaint_section(project: Project) -> Section:
     """What is wrong, and since when: readings from then on are of the fault."""
     names, complaint = Names(project), project.keep.complaint
     options: list[tuple[str, str]] = [("", "nothing")]
     options += [(kind, SAYINGS[kind].rstrip(".").lower()) for kind in SAYINGS if kind != "only one machine"]
     options += [(f"only one machine/{m}", f"only {names.of(m)} is weaker") for m in project.machine]
-    now = "" if complaint is None else "/".join(filter(None, (complaint.kind, complaint.machine)))
+    one = complaint is not None and complaint.kind == "only one machine"
+    now = "" if complaint is None else f"{complaint.kind}/{complaint.machine}" if one else complaint.kind
 
     def edit(project: Project, value: str) -> Project:
         name, _, machine = value.partition("/")
@@ -121,11 +137,13 @@ def complaint_section(project: Project) -> Section:
         return with_complaint(project, kind, machine or None, since)
 
     items: list[Item] = [ChoiceField("complaint", "What is wrong", now, tuple(options), "Say what is wrong", edit)]
+    if complaint is not None and complaint.kind in ("weaker everywhere", "only one machine"):
+        items.append(_where(project, complaint))
     if complaint is not None:
         items.append(
             TextField(
                 "since", "since", complaint.since.isoformat(), "Say since when", read_date,
-                lambda p, v: with_complaint(p, complaint.kind, complaint.machine, v),
+                lambda p, v: with_complaint(p, complaint.kind, complaint.machine, v, complaint.besides),
             )
         )  # fmt: skip
         items.append(Fact("", "Readings from before tell what it was like when it was well."))

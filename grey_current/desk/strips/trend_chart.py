@@ -18,6 +18,7 @@ KINDS: dict[str, tuple[str, ...]] = {
     "Suction": ("static pressure",),
     "Filter": ("filter drop",),
     "Current": ("motor current",),
+    "Sound": ("sound",),
     "Litres": ("litres",),
     "Hours": ("hours",),
 }
@@ -28,6 +29,7 @@ UNITS: dict[str, tuple[tuple[str, float], tuple[str, float]]] = {
     "static pressure": (("inH2O", INH2O), ("Pa", 1.0)),
     "filter drop": (("inH2O", INH2O), ("Pa", 1.0)),
     "motor current": (("A", 1.0), ("A", 1.0)),
+    "sound": (("dB(A)", 1.0), ("dB(A)", 1.0)),
     "litres": (("litres", 1.0), ("litres", 1.0)),
     "hours": (("hours", 1.0), ("hours", 1.0)),
 }

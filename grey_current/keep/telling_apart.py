@@ -1,0 +1,135 @@
+"""The reading that tells causes apart: the one of which most is learned about which cause it is.
+
+Source: Lindley, On a measure of the information provided by an experiment, 1956: what a reading tells of the cause is
+the entropy of the reading, less what of it is left when the cause is known.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+
+from grey_current.keep.evidence import LEAST, Evidence, Suspects
+from grey_current.keep.fit import Asked, candidates, shown, usual_error
+from grey_current.keep.sizes import Sizes
+
+Array = NDArray[np.float64]
+WEIGHED, IN_SIZES = 60, 4
+"""So many of the likeliest causes and pairs are weighed, each in so many of its likeliest sizes."""
+STEPS = 120
+"""Places along a reading at which its chance is worked out."""
+BEYOND = 4.0
+"""Deviations beyond the outermost cause that are looked at."""
+FARTHEST = 3.0
+"""Logarithms by which a reading is looked at: farther off nobody measures."""
+TOLD = 1.5
+"""Times its own doubt by which some reading must differ to tell two places apart."""
+LEARNED = 0.01
+"""A reading that tells less than this (nats) tells nothing."""
+
+
+def tells_apart(known: Evidence, sizes: Sizes, effects: Array, single: Array, pairs: Array) -> Asked | None:
+    """The reading not taken yet that tells most about which causes it is; None where none does.
+
+    `effects` (row, reading) is what every row of `sizes` does to the readings that were taken, `single` (row,) and
+    `pairs` (row, row) are their chances. Raises nothing.
+    """
+    suspects, likely = known.suspects, _Likely(sizes, single, pairs)
+    asked = [wanted for wanted in candidates(suspects.model, every_run=True) if wanted not in known.asked]
+    plain = shown(suspects.plain, asked)
+    asked = [wanted for wanted, value in zip(asked, plain, strict=True) if np.isfinite(value) and value > LEAST]
+    if not asked or len(likely.member) < 2:
+        return None
+    plain = shown(suspects.plain, asked)
+    shows = np.zeros((len(sizes.solved), len(asked)))
+    for place, (number, item) in enumerate(zip(sizes.numbers, sizes.solved, strict=True)):
+        if sizes.causes.index(item.cause) in likely.causes:
+            shows[place] = np.log(np.maximum(suspects.shows(number, asked), LEAST) / plain)
+    there = likely.summed(sizes.weights @ np.clip(np.nan_to_num(shows), -FARTHEST, FARTHEST))
+    mean, spread = _expected(known, asked, plain, there, likely.summed(effects))
+    told = [
+        likely.told(mean[:, n], float(spread[n])) if np.isfinite(shows[:, n]).all() else 0.0 for n in range(len(asked))
+    ]
+    best = int(np.argmax(told))
+    return asked[best] if told[best] > LEARNED else None
+
+
+def neighbours(suspects: Suspects, sizes: Sizes, cause: int, others: Sequence[int]) -> list[int]:
+    """Of other causes those that no reading tells from one: holes in the pieces of a line beside it, by their numbers.
+
+    No reading that could be taken differs by more than `TOLD` times its own doubt.
+    """
+    kind = sizes.item(cause).kind
+    mine = [n for n in others if kind is not None and kind.of == "hole" and sizes.item(n).kind is kind]
+    if not mine:
+        return []
+    asked = candidates(suspects.model, every_run=True)
+    plain = shown(suspects.plain, asked)
+    usable = np.isfinite(plain) & (plain > LEAST)
+    plain = np.where(usable, plain, 1.0)
+    own = np.array([usual_error(wanted[0], value) for wanted, value in zip(asked, plain, strict=True)]) / plain
+
+    def logs(number: int) -> Array:
+        at = suspects.shows(sizes.middle(number), asked)
+        made: Array = np.where(usable, np.log(np.maximum(at, LEAST) / plain), 0.0)
+        return made
+
+    here = logs(cause)
+    return [n for n in mine if np.max(np.abs(logs(n) - here) / own) < TOLD]
+
+
+def _expected(known: Evidence, asked: list[Asked], plain: Array, there: Array, taken: Array) -> tuple[Array, Array]:
+    """What each reading would be for every case (case, reading) and how far it lies from it, given what was read."""
+    suspects = known.suspects
+    towards = suspects.towards(asked, plain)
+    own = np.array([usual_error(wanted[0], value) for wanted, value in zip(asked, plain, strict=True)]) / plain
+    spread = np.einsum("ij,jk,ik->i", towards, suspects.covariance, towards) + own**2
+    if known.asked:
+        common = known.towards @ suspects.covariance @ towards.T
+        carried = np.linalg.solve(known.doubt, common)
+        there = there + (known.read - taken) @ carried
+        spread = spread - np.einsum("ki,ki->i", common, carried)
+    return there, np.sqrt(np.maximum(spread, (own / 2) ** 2))
+
+
+class _Likely:
+    """The likeliest cases: causes or pairs of them in their sizes, each with its chance and which causes it is of."""
+
+    def __init__(self, sizes: Sizes, single: Array, pairs: Array) -> None:
+        count = len(sizes.causes)
+        member = np.eye(count)[sizes.cause]
+        chance = np.concatenate([member.T @ single, (member.T @ pairs @ member).ravel()])
+        cases = [int(n) for n in np.argsort(-chance)[:WEIGHED] if chance[n] > LEAST]
+        weight, first, second, label = list[float](), list[int](), list[int](), list[int]()
+        for number, case in enumerate(cases):
+            a, b = (case, -1) if case < count else divmod(case - count, count)
+            ours, theirs = sizes.rows_of(a), sizes.rows_of(b)
+            each = single[ours] if b < 0 else pairs[np.ix_(ours, theirs)].ravel()
+            likeliest = np.argsort(-each)[:IN_SIZES]
+            weight += (chance[case] * each[likeliest] / each[likeliest].sum()).tolist()
+            first += ours[likeliest if b < 0 else likeliest // len(theirs)].tolist()
+            second += [-1] * len(likeliest) if b < 0 else theirs[likeliest % len(theirs)].tolist()
+            label += [number] * len(likeliest)
+        self.weight, self.label = np.array(weight), np.array(label)
+        self.first, self.second = np.array(first, dtype=np.intp), np.array(second, dtype=np.intp)
+        self.causes = set(sizes.cause[self.first].tolist()) | set(sizes.cause[self.second[self.second >= 0]].tolist())
+        self.member = np.eye(len(cases))[:, self.label] if cases else np.zeros((0, 0))
+
+    def summed(self, rows: Array) -> Array:
+        """What every case shows, from what every row shows."""
+        made: Array = rows[self.first] + np.where(self.second[:, None] < 0, 0.0, rows[self.second])
+        return made
+
+    def told(self, mean: Array, spread: float) -> float:
+        """What a reading tells (nats) about which causes it is, where every case expects a mean and one spread."""
+        at = np.linspace(mean.min() - BEYOND * spread, mean.max() + BEYOND * spread, STEPS)
+        dense = np.exp(-(((at[None, :] - mean[:, None]) / spread) ** 2) / 2) * self.weight[:, None]
+        by_label = self.member @ dense
+        share = by_label.sum(axis=1)
+        whole = by_label.sum(axis=0)
+        with np.errstate(divide="ignore", invalid="ignore"):
+            known = np.where(by_label > 0, by_label * np.log(by_label / (share[:, None] * whole[None, :])), 0.0).sum()
+        total = whole.sum()
+        return float(known / total + np.log(total)) if total > 0 else 0.0
