@@ -23,7 +23,7 @@ Index = NDArray[np.intp]
 MAX_ITERATIONS = 14
 """A shop needs four to six; what takes more, humps in a curve or fans against one another, is settled."""
 MAX_SETTLING = 80
-SHRINK, GROW = 0.15, 2.0
+SHRINK, GROW = 0.15, 1.5
 """Least and largest factor by which the inertia changes from one settling step to the next."""
 MAX_HALVINGS = 12
 GOAL = 1e-12

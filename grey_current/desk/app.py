@@ -41,6 +41,8 @@ FREEZE_AFTER_MS = 3000
 the window for a tenth of a second now and then."""
 SWITCH = 0.0005
 """s for which a search beside the window may keep the interpreter when the window wants it."""
+LOOKED_AFTER_MS = 1000
+"""How often it is looked whether edits could be kept on the disk."""
 KERNEL_AFTER_MS = 400
 """When the window has been up for so long, the compiled solver is loaded beside it."""
 
@@ -83,7 +85,7 @@ def main(arguments: list[str] | None = None) -> int:
     window.resize(*SIZE)
     window.show()
     _tell_of_files(window, keeper, autosave)
-    workspace.listen(lambda _: _on_notice(window, autosave))
+    watch(window, autosave)
     if options.picture:
         window.floor.set_moving(False)
         QTimer.singleShot(0, lambda: _picture(application, window, options.picture))
@@ -129,6 +131,14 @@ def _tell_of_files(window: MainWindow, keeper: Keeper, autosave: Autosave) -> No
         window.say("This shop is open in another window of this program; save one of them under another name.")
     elif found := next(keeper.copies(), None):
         window.say(f"Work that was not saved is kept: open {found} with Shop, Open; delete it when it is not needed.")
+
+
+def watch(window: MainWindow, autosave: Autosave) -> None:
+    """Look after the journal with every change, and a moment after: it is written beside the window."""
+    window.workspace.listen(lambda _: _on_notice(window, autosave))
+    after = QTimer(window)
+    after.timeout.connect(lambda: _on_notice(window, autosave))
+    after.start(LOOKED_AFTER_MS)
 
 
 def _on_notice(window: MainWindow, autosave: Autosave) -> None:

@@ -20,6 +20,8 @@ from typing import Any
 FORMAT = "grey-current/journal/1"
 LARGEST = 8_000_000
 """Bytes after which a journal is begun anew with its last record."""
+ROOM = 8
+"""Records that are to have room on the disk besides: a file is saved with a temporary one and a backup."""
 
 
 @dataclass(frozen=True)
@@ -43,20 +45,47 @@ class Journal:
         self.place, self.path = place, path
         place.parent.mkdir(parents=True, exist_ok=True)
         self._handle = _locked(place)
+        self._last = 0
+        """Where the last whole record begins."""
 
     def note(self, step: str, project: str) -> None:
         """Append a state (the JSON text of a project) and see it onto the disk. Raises `OSError`.
 
-        A record begins on a new line, so that one that was cut short before it does no harm.
+        A record begins on a new line, so that one that was cut short before it does no harm. Where the disk is nearly
+        full it takes the place of older ones: the journal must not be what keeps the file from being saved.
         """
         when = datetime.now().isoformat(timespec="seconds")
         head = json.dumps({"format": FORMAT, "when": when, "step": step, "path": str(self.path or "")})
         body = f'{head[:-1]}, "project": {project}}}'.encode()
         line = b"\n%08x %b\n" % (zlib.crc32(body), body)
-        if os.fstat(self._handle).st_size > LARGEST:
+        size, ours = os.fstat(self._handle).st_size, self._last >= len(line)
+        if size > LARGEST:
             self._begin_anew(line)
+        elif ours and _free(self._handle) < ROOM * len(line):
+            self._over_older(line)
         else:
+            self._append(line, size)
+
+    def _append(self, line: bytes, size: int) -> None:
+        try:
             _write(self._handle, line)
+            self._last = size
+        except OSError:
+            os.ftruncate(self._handle, size)
+            if self._last < len(line):
+                raise
+            self._over_older(line)
+
+    def _over_older(self, line: bytes) -> None:
+        """A record over the older ones; the last of those stays until it is on the disk, and room is there for it."""
+        handle = os.open(self.place, os.O_WRONLY | os.O_NOFOLLOW)
+        try:
+            _write(handle, line)
+            os.ftruncate(handle, len(line))
+            os.fsync(handle)
+            self._last = 0
+        finally:
+            os.close(handle)
 
     def _begin_anew(self, line: bytes) -> None:
         """A journal of one record in place of this one; at every moment one of the two is there, whole and locked."""
@@ -70,12 +99,13 @@ class Journal:
             os.close(handle)
             raise
         os.close(self._handle)
-        self._handle = handle
+        self._handle, self._last = handle, 0
 
     def clear(self) -> None:
         """Everything is saved: nothing is left to bring back."""
         with contextlib.suppress(OSError):
             os.ftruncate(self._handle, 0)
+        self._last = 0
 
     def close(self, keep: bool = False) -> None:
         """Let go of the journal; unless it is to be kept it goes away."""
@@ -101,6 +131,15 @@ def _write(handle: int, line: bytes) -> None:
     if os.write(handle, line) < len(line):
         raise OSError(errno.ENOSPC, os.strerror(errno.ENOSPC))
     os.fsync(handle)
+
+
+def _free(handle: int) -> int:
+    """Bytes that are free on the disk of a file; as many as one likes where that is not told."""
+    try:
+        told = os.fstatvfs(handle)
+    except OSError:
+        return LARGEST * 1000
+    return told.f_bavail * told.f_frsize
 
 
 def beside(path: Path) -> Path:

@@ -111,6 +111,7 @@ class Autosave:
                     target.clear()
                 else:
                     target.note(step, project.model_dump_json())
+                    self.problem = ""
             except (OSError, ValueError) as problem:
                 self.problem = str(getattr(problem, "strerror", None) or problem)
             finally:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import errno
 import json
 import os
 import random
@@ -230,3 +231,43 @@ def test_a_long_journal_begins_anew_without_a_moment_in_which_nothing_is_there(t
     assert journal.last_record(place).step == "After"
     made.close()
     assert not place.exists()
+
+
+def test_on_a_full_disk_the_last_state_takes_the_place_of_older_ones(tmp_path, monkeypatch):
+    """Nearly full, so that the file can still be saved; full in the middle of a record; full before there is one."""
+    text, place = demo("empty").model_dump_json(), tmp_path / "full.journal"
+    free, room = [10**9], [10**9]
+    written = os.write
+
+    def write(handle, line):
+        if os.fstat(handle).st_size + len(line) > room[0] and os.lseek(handle, 0, os.SEEK_CUR) + len(line) > room[0]:
+            written(handle, line[: len(line) // 2])
+            raise OSError(errno.ENOSPC, "No space left on device")
+        return written(handle, line)
+
+    monkeypatch.setattr(journal, "_free", lambda handle: free[0])
+    monkeypatch.setattr(os, "write", write)
+    made = Journal(place, None)
+    for number in range(4):
+        made.note(f"Edit {number}", text)
+    whole = place.stat().st_size
+    free[0] = 10
+    made.note("Nearly full", text)
+    assert journal.last_record(place).step == "Nearly full" and place.stat().st_size < whole / 3
+    made.note("Again", text)  # only one record is there: nothing older to write over
+    made.note("And again", text)
+    assert journal.last_record(place).step == "And again" and place.stat().st_size < whole
+    free[0] = 10**9
+    made.note("There was room", text)
+    made.note("There was more", text)
+    room[0] = place.stat().st_size + 10
+    made.note("Full", text)
+    assert journal.last_record(place).step == "Full"
+    room[0] = 10
+    with pytest.raises(OSError, match="No space"):
+        made.note("Never", text)
+    assert journal.last_record(place).step == "Full"
+    room[0] = 10**9
+    made.note("Freed", text)
+    assert journal.last_record(place).step == "Freed"
+    made.close()

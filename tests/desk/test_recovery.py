@@ -2,17 +2,22 @@
 
 from __future__ import annotations
 
+import errno
+import os
+
 import pytest
 from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QMessageBox, QPushButton
 
+from grey_current.desk.app import watch
 from grey_current.desk.shell.recovery import RecoveryDialog, offer
 from grey_current.files import journal, project_file
 from grey_current.shop import edits
 from grey_current.workspace.autosave import Autosave, left_in
 from grey_current.workspace.workspace import Workspace
 from tests.core.shops import demo
+from tests.desk.conftest import do
 
 
 def left_behind(folder):
@@ -61,3 +66,33 @@ def test_a_file_changed_meanwhile_is_not_overwritten_without_asking(window, tmp_
     assert project_file.load(path) == other and workspace.dirty
     window.save()
     assert project_file.load(path) == workspace.project and not workspace.dirty
+
+
+def test_a_disk_that_fills_while_one_edits(window, tmp_path, monkeypatch, qtbot):
+    """It is said, also after the last edit; the work goes on, the file stays as it was, and with room all is kept."""
+    path, workspace = tmp_path / "loft.greycurrent.json", window.workspace
+    workspace.save(path)
+    autosave = Autosave(workspace, tmp_path)
+    watch(window, autosave)
+    full = [True]
+
+    def no_room(handle, line, written=os.write):
+        if full[0]:
+            raise OSError(errno.ENOSPC, os.strerror(errno.ENOSPC))
+        return written(handle, line)
+
+    monkeypatch.setattr(os, "write", no_room)
+    monkeypatch.setattr(os, "fsync", lambda handle: no_room(handle, b"", lambda *a: None))
+    workspace.edit("Thin air", lambda p: edits.with_settings(p, altitude=900.0))
+    qtbot.waitUntil(lambda: "no space left on device" in window.banner.text.text().lower(), timeout=5000)
+    window.banner.text.setText("")
+    do(window, "save")
+    assert "could not be saved" in window.banner.text.text() and workspace.dirty
+    assert project_file.load(path).settings.altitude == 0 and workspace.project.settings.altitude == 900
+    full[0] = False
+    workspace.edit("Thinner air", lambda p: edits.with_settings(p, altitude=1500.0))
+    autosave.wait()
+    assert autosave.problem == "" and journal.last_record(journal.beside(path)).step == "Thinner air"
+    do(window, "save")
+    assert project_file.load(path).settings.altitude == 1500
+    autosave.close()
