@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import datetime
 import itertools
-import math
 import os
 import time
 from collections.abc import Iterator, Sequence
@@ -21,7 +20,7 @@ from grey_current.keep.evidence import Suspects
 from grey_current.keep.faults import Cause, Told, which_fault
 from grey_current.keep.fit import Asked, Fit, candidates, fit, next_readings, usual_error
 from grey_current.keep.model import Model, View
-from grey_current.keep.practice import complaint_of, losses
+from grey_current.keep.practice import complaint_of, losses, lost_together
 from grey_current.keep.sure import sure
 from grey_current.shop.keep_plan import Complaint, Reading
 from tests.core.shops import demo, made_up
@@ -30,6 +29,8 @@ SHOPS = int(os.environ.get("KEEP_SHOPS", "100"))
 FAULTS = (1, 1, 1, 2, 0)
 """How many faults one shop after the other has."""
 LEAST_MACHINES = 3
+LEAST_LOSS = float(os.environ.get("KEEP_LOSS", "0.08"))
+"""Share of some machine's air that a fault takes at least."""
 SEEN = 0.05
 """Share of a machine's air by which people misjudge what it has lost."""
 DAY = datetime.date(2026, 3, 14)
@@ -110,11 +111,11 @@ class Ill:
         return cause_at(self.model, kind, place, float(self.chance.uniform(0.05, 0.95)))
 
     def told(self, count: int) -> tuple[list[Tried], Told] | None:
-        """So many faults that can be noticed (8 % of some machine's air), and what five readings say of them."""
+        """So many faults that can be noticed (that take some machine's air), and what five readings say of them."""
         drawn = self.model.factors(self.chance.standard_normal(len(self.model.sigma)) * self.model.sigma)
         healthy, causes = self.model.view(drawn), [self.cause() for _ in range(count)]
         each = [losses(self.model, drawn, cause) for cause in causes]
-        if len({cause.cause for cause in causes}) < count or any(max(lost.values()) < 0.08 for lost in each):
+        if len({cause.cause for cause in causes}) < count or any(max(lost.values()) < LEAST_LOSS for lost in each):
             return None
         ill, factors = self.model, dict(drawn)
         for cause in causes:
@@ -123,7 +124,7 @@ class Ill:
         view = ill.view(factors)
         able = [a for a in self.well if healthy.value(*a) > 1e-6]
         fitted = fit(self.now, [_read(healthy, a, self.chance) for a in able], self.base)
-        lost = {m: 1 - math.prod(1 - one[m] for one in each) for m in (each[0] if each else ())}
+        lost = lost_together(each)
         complaint = _complaint(lost, self.chance) if lost else None
         machine = complaint.machine if complaint is not None else None
         suspects, readings = Suspects(fitted), list[Reading]()

@@ -221,7 +221,7 @@ def faults_text(found: HowSure) -> str:
         return "No readings to explain: grey-current next-reading says which to take first."
     lines = [f"{n}. {cause_words(names, cause)}" for n, cause in enumerate(likely_causes(found.told), 1)]
     if found.told.apart is not None and len(lines) > 1:
-        lines.append(f"What tells the first two apart: {place_words(names, *found.told.apart)}.")
+        lines.append(f"What tells most about which it is: {place_words(names, *found.told.apart)}.")
     return "\n".join(lines)
 
 

@@ -10,7 +10,7 @@ import datetime
 import json
 import math
 import zlib
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -200,14 +200,20 @@ def _reading(asked: Asked, value: float, date: datetime.date, note: str = "") ->
 
 def _complaint(secret: Hidden, today: datetime.date) -> Complaint:
     """What people would say of all the hidden faults together."""
-    each = [losses(secret.healthy, secret.base, cause) for cause in secret.causes]
-    lost = {machine: 1 - math.prod(1 - found.get(machine, 0.0) for found in each) for machine in each[0]}
-    return complaint_of(lost, today)
+    return complaint_of(lost_together([losses(secret.healthy, secret.base, cause) for cause in secret.causes]), today)
+
+
+def lost_together(each: Sequence[dict[str, float]]) -> dict[str, float]:
+    """The share of its air that each machine loses by several causes, of what each leaves."""
+    machines = dict.fromkeys(machine for lost in each for machine in lost)
+    return {machine: 1 - math.prod(1 - lost.get(machine, 0.0) for lost in each) for machine in machines}
 
 
 def complaint_of(lost: dict[str, float], today: datetime.date) -> Complaint:
     """What people say who see that machines have lost shares of their air: which one or two, or all and which most."""
     order = sorted(lost, key=lambda machine: -lost[machine])
+    if not order:
+        return Complaint(kind="weaker everywhere", since=today)
     worst, rest = order[0], order[1:]
     middle = lost[rest[len(rest) // 2]] if rest else 0.0
     if not (middle < WEAK_OTHERS and middle < lost[worst] / 2):

@@ -128,7 +128,7 @@ def _fault_items(workspace: Workspace, found: HowSure) -> list[Item]:
     causes = likely_causes(told)
     items: list[Item] = [Fact("", f"{n}. {cause_words(names, cause)}") for n, cause in enumerate(causes, 1)]
     if told.apart is not None and len(causes) > 1:
-        items.append(Fact("", f"What tells the first two apart: {place_words(names, *told.apart)}."))
+        items.append(Fact("", f"What tells most about which it is: {place_words(names, *told.apart)}."))
         if all(told.apart != (w.kind, w.machine, w.place) for w in found.wanted[:SHOWN]):
             items += reading_items(workspace, *told.apart)
     return items
