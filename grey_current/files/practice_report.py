@@ -8,7 +8,8 @@ from grey_current.errors import InputError
 from grey_current.files.keep_report import KINDS
 from grey_current.keep.answers import figure, place_words
 from grey_current.keep.causes import fault_kinds, fault_words
-from grey_current.keep.practice import LEVELS, LOOK_AND_MEND, Debrief, minutes_of, secret_of
+from grey_current.keep.debrief import Debrief
+from grey_current.keep.practice import LEVELS, LOOK_AND_MEND, minutes_of, secret_of
 from grey_current.shop.keep_plan import Complaint, ComplaintKind, PracticeAct
 from grey_current.shop.model import Project
 from grey_current.shop.names import Names, capital

@@ -9,7 +9,8 @@ from typing import Any
 from grey_current.work.day import Day
 from grey_current.work.day_text import job_name
 from grey_current.work.order import Order
-from grey_current.work.room_day import RoomChange, RoomDay, behind_mask, limit_of, minutes_words, shares_of
+from grey_current.work.room_changes import RoomChange
+from grey_current.work.room_day import RoomDay, behind_mask, limit_of, minutes_words, shares_of
 
 KEPT_EVERY = 5
 """Every so many minutes of the course are reported."""

@@ -10,12 +10,12 @@ from typing import Literal
 from grey_current.design.flow.assessment import Assessment
 from grey_current.keep.by_readings import by_readings
 from grey_current.keep.causes import fault_words
+from grey_current.keep.debrief import Debrief, debrief
 from grey_current.keep.evidence import Suspects
 from grey_current.keep.faults import Cause, Told, which_fault
 from grey_current.keep.fit import Fit, Wanted, expected, fit, next_readings, usable, when_well
 from grey_current.keep.forecast import Forecast, forecasts
 from grey_current.keep.model import Model
-from grey_current.keep.practice import Debrief, debrief
 from grey_current.keep.sure import DRAWS, Sure, sure
 from grey_current.shop.keep_plan import Reading, ReadingKind
 from grey_current.shop.model import Project

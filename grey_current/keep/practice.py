@@ -10,26 +10,15 @@ import datetime
 import json
 import math
 import zlib
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
 from grey_current.design.flow.assessment import assess
 from grey_current.errors import InputError
-from grey_current.keep.causes import (
-    FaultKind,
-    Tried,
-    cause_at,
-    fault_kinds,
-    faulty_model,
-    place_for,
-    places_of,
-    with_open,
-)
-from grey_current.keep.evidence import Suspects
-from grey_current.keep.faults import which_fault
-from grey_current.keep.fit import Asked, Fit, candidates, fit, usual_error, when_well
+from grey_current.keep.causes import Tried, cause_at, fault_kinds, faulty_model, place_for, places_of, with_open
+from grey_current.keep.fit import Asked, candidates, usual_error
 from grey_current.keep.forecast import litres_in_bin
 from grey_current.keep.model import Model
 from grey_current.shop.keep_edits import check_place, with_keep, with_readings
@@ -41,8 +30,6 @@ MOST_TRIES = 400
 """Faults that are drawn until enough of them can be noticed."""
 LARGEST_VEIL = 200_000
 """Bytes of what is hidden that are unpacked; more is damage."""
-MOST_READINGS, SURE_ENOUGH = 6, 0.7
-"""The program's own search reads so often at most, or until a cause has this chance."""
 NOTICEABLE = 0.15
 """Share of some machine's air that a hidden fault takes at least."""
 WEAK_OTHERS = 0.06
@@ -185,13 +172,14 @@ def begun(shop: Project, seed: int, level: int, today: datetime.date) -> Project
         value = secret.value(wanted, frozenset(well))
         if np.isfinite(value) and value > 0:
             value = max(value + usual_error(wanted[0], value) * float(chance.standard_normal()), 0.1 * value)
-            known.append(_reading(wanted, value, today - WHEN_WELL, "when it was well"))
+            known.append(as_read(wanted, value, today - WHEN_WELL, "when it was well"))
     plan = Practice(seed=seed, level=level, veiled=_veiled(secret))
     made = with_readings(clean, known)
     return with_keep(made, practice=plan, complaint=_complaint(secret, today))
 
 
-def _reading(asked: Asked, value: float, date: datetime.date, note: str = "") -> Reading:
+def as_read(asked: Asked, value: float, date: datetime.date, note: str = "") -> Reading:
+    """A reading as it is taken in a practice, with its usual doubt."""
     kind, machine, place = asked
     return Reading(
         kind=kind, machine=machine, place=place, value=value, error=usual_error(kind, value), date=date, note=note
@@ -241,7 +229,7 @@ def measured(project: Project, asked: Asked) -> Project:
     kind, machine, place = asked
     instrument = instrument_of(project, kind)
     value = instrument.read(kind, machine, place)
-    reading = _reading(asked, value, since_of(project))
+    reading = as_read(asked, value, since_of(project))
     check_place(project, reading)
     again = any(act.kind == "measured" and (act.what, act.place) == (kind, place) for act in practice.acts)
     minutes = 1.0 if again else MEASURE_MINUTES[kind]
@@ -341,134 +329,3 @@ def _with_act(project: Project, act: PracticeAct) -> Project:
 def minutes_of(practice: Practice) -> float:
     """Minutes that everything took."""
     return float(sum(act.minutes for act in practice.acts))
-
-
-# -- afterwards
-
-
-@dataclass(frozen=True)
-class Debrief:
-    """What it was: the faults with whether they were mended and how sure one could have been by the readings taken.
-
-    `minutes` the learner took, `own` the program's steps on the same shop and `own_minutes` what they take.
-    """
-
-    faults: tuple[tuple[FaultKind, str, bool, float], ...]
-    minutes: float
-    in_vain: int
-    own: tuple[PracticeAct, ...]
-    own_minutes: float
-
-    @property
-    def score(self) -> int:
-        """From 100 for what the program itself takes or less, down with the minutes; half for faults left."""
-        if not self.faults:
-            return 0
-        share = sum(mended for _, _, mended, _ in self.faults) / len(self.faults)
-        quick = min(self.own_minutes / max(self.minutes, 1.0), 1.0)
-        return round(100 * share * (0.5 + 0.5 * quick)) if share else 0
-
-
-def debrief(project: Project, wanted: Callable[[], bool] = lambda: True) -> Debrief:
-    """The truth about a practice shop. Raises `InputError` for a project that is none."""
-    secret = secret_of(project)
-    practice = project.keep.practice
-    assert practice is not None
-    put_right = mended_of(practice)
-    healthy = _as_when_well(project)
-    readings = _all_readings(project)
-    told = which_fault(Suspects(healthy), readings, project.keep.complaint, wanted)
-    chances = {named: cause.chance for cause in told.causes for named in cause.named}
-    faults = tuple(
-        (cause.kind, cause.place, cause.cause in put_right, chances.get(cause.cause, 0.0))
-        for cause in secret.causes
-        if cause.kind is not None
-    )
-    vain = sum(act.kind == "mended" and not act.found for act in practice.acts)
-    own = _own_search(project, wanted)
-    return Debrief(faults, minutes_of(practice), vain, own, float(sum(act.minutes for act in own)))
-
-
-def _as_when_well(project: Project) -> Fit:
-    now, since = assess(project), since_of(project)
-    model = Model(now)
-    well = (project.keep.readings[n - 1] for n in when_well(model))
-    return fit(now, [reading for reading in well if reading.date < since], model)
-
-
-def _all_readings(project: Project) -> list[Reading]:
-    """Readings of the fault before anything was mended."""
-    practice = project.keep.practice
-    assert practice is not None
-    found = []
-    for act in practice.acts:
-        if act.kind == "mended" and act.found:
-            break
-        kind = next((known for known in MEASURE_MINUTES if known == act.what), None)
-        if act.kind == "measured" and kind is not None and act.machine is not None and act.value is not None:
-            found.append(_reading((kind, act.machine, act.place), act.value, since_of(project)))
-    return found
-
-
-def _own_search(project: Project, wanted: Callable[[], bool]) -> tuple[PracticeAct, ...]:
-    """The program's own way: it reads what tells most until one cause is likely, looks, mends, and begins again."""
-    practice = project.keep.practice
-    assert practice is not None
-    secret = secret_of(project)
-    shop = with_keep(
-        project,
-        readings=tuple(r for r in project.keep.readings if r.date < since_of(project)),
-        practice=practice.replaced(acts=()),
-    )
-    healthy = _as_when_well(shop)
-    left = {cause.cause for cause in secret.causes}
-    complaint = project.keep.complaint
-    asked = _first_asked(secret, complaint)
-    suspects = Suspects(healthy)
-    for _ in range(len(left)):
-        shop = _search_once(shop, suspects, complaint, asked, left, wanted)
-    return shop.keep.practice.acts if shop.keep.practice is not None else ()
-
-
-def _first_asked(secret: Hidden, complaint: Complaint | None) -> Asked | None:
-    able = [asked for asked in candidates(secret.healthy) if asked[0] == "airflow" and secret.value(asked) > 0]
-    machine = complaint.machine if complaint is not None else None
-    return next((asked for asked in able if asked[1] == machine), able[0] if able else None)
-
-
-def _search_once(
-    shop: Project,
-    suspects: Suspects,
-    complaint: Complaint | None,
-    asked: Asked | None,
-    left: set[tuple[str, str]],
-    wanted: Callable[[], bool],
-) -> Project:
-    """Readings until a cause stands out, then looks in the order of chance for minutes until one fault is mended."""
-    since = since_of(shop)
-    told = which_fault(suspects, [], complaint, wanted)
-    wanted_next: Asked | None = asked
-    for _ in range(MOST_READINGS):
-        if wanted_next is None or not wanted():
-            break
-        shop = measured(shop, wanted_next)
-        told = which_fault(suspects, [r for r in shop.keep.readings if r.date >= since], complaint, wanted)
-        if told.causes and told.causes[0].kind is not None and told.causes[0].chance >= SURE_ENOUGH:
-            break
-        wanted_next = told.apart
-    order = [cause for cause in told.causes if cause.kind is not None]
-    order.sort(key=lambda cause: -cause.chance / LOOK_AND_MEND[cause.kind.name if cause.kind else ""][0])
-    names = [named for cause in order for named in cause.named]
-    names += [name for name in _everything(suspects.model) if name not in names]
-    for kind, place in names:
-        if not wanted():
-            break
-        shop = looked(shop, kind, place)
-        if (kind, place) in left:
-            left.discard((kind, place))
-            return mended(shop, kind, place)
-    return shop
-
-
-def _everything(model: Model) -> list[tuple[str, str]]:
-    return [(kind.name, place) for kind in fault_kinds().kinds for place in places_of(model, kind)]

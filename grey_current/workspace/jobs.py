@@ -23,7 +23,8 @@ from grey_current.work.day import Day, Worth, better_neighbours, better_order, p
 from grey_current.work.one_stops import OneStops, one_stops
 from grey_current.work.order import Order
 from grey_current.work.pairs import Pair, all_pairs
-from grey_current.work.room_day import RoomChange, RoomDay, room_changes, room_day
+from grey_current.work.room_changes import RoomChange, room_changes
+from grey_current.work.room_day import RoomDay, room_day
 
 
 @dataclass(frozen=True)

@@ -48,7 +48,8 @@ from grey_current.work.cards import cards
 from grey_current.work.day import better_order, plan_day
 from grey_current.work.day_text import day_words, parse_day
 from grey_current.work.pairs import all_pairs
-from grey_current.work.room_day import room_changes, room_day
+from grey_current.work.room_changes import room_changes
+from grey_current.work.room_day import room_day
 from grey_current.workspace.autosave import Autosave, bring_back, left_in
 from grey_current.workspace.workspace import Workspace
 from tests.core.shops import demo, made_up

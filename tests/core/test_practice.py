@@ -26,13 +26,13 @@ from grey_current.files.practice_report import act_words, begun_text, debrief_te
 from grey_current.files.project_file import dump, load, parse, save
 from grey_current.keep.answers import how_sure
 from grey_current.keep.causes import all_tried, fault_kinds, fault_words, faulty_model
+from grey_current.keep.debrief import debrief
 from grey_current.keep.fit import Asked
 from grey_current.keep.practice import (
     LEVELS,
     LOOK_AND_MEND,
     NOTICEABLE,
     begun,
-    debrief,
     done,
     hidden,
     looked,

@@ -41,7 +41,8 @@ from grey_current.work.materials import catching_airflow, caught_share, made, to
 from grey_current.work.one_stops import one_stops, one_stops_words
 from grey_current.work.order import Costs, Task, best_order, seconds_of
 from grey_current.work.pairs import all_pairs
-from grey_current.work.room_day import behind_mask, lets_through, minutes_words, room_changes, room_day, stretches
+from grey_current.work.room_changes import room_changes
+from grey_current.work.room_day import behind_mask, lets_through, minutes_words, room_day, stretches
 from tests.core.shops import demo, made_up
 
 LOFT = Path(__file__).parents[2] / "grey_current/shop/demos/net-loft.greycurrent.json"

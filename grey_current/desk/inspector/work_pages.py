@@ -1,4 +1,4 @@
-"""Pages of the Work stage: the day, the air of the rooms, cleaners and switching; a machine's card and checklist."""
+"""Pages of the Work stage: the day, the air of the rooms, cleaners and the house."""
 
 from __future__ import annotations
 
@@ -6,7 +6,6 @@ import math
 
 from grey_current.desk.inspector.fields import (
     ActionField,
-    Changed,
     ChoiceField,
     Fact,
     Item,
@@ -15,27 +14,24 @@ from grey_current.desk.inspector.fields import (
     TextField,
     number_field,
     percent_field,
-    yes_no,
 )
 from grey_current.desk.inspector.price_fields import read_money
-from grey_current.errors import InputError
+from grey_current.desk.inspector.work_machine_page import machine_page
 from grey_current.files.work_report import day_lines
-from grey_current.shop.edits import Edit, changed, with_pickup
-from grey_current.shop.machines import Machine
+from grey_current.shop.edits import Edit
 from grey_current.shop.model import Project
-from grey_current.shop.work_edits import with_checklist, with_cleaner, with_job, with_work, without_cleaner
+from grey_current.shop.work_edits import with_cleaner, with_work, without_cleaner
 from grey_current.shop.work_plan import AirCleaner, DayJob
-from grey_current.units import Display, parse_airflow, parse_number
-from grey_current.work.cards import air_lines, checklist
+from grey_current.units import Display, parse_airflow
 from grey_current.work.chores import chores
-from grey_current.work.day import STARTS_AN_HOUR, WALL_TAKES, noise_of
+from grey_current.work.day import WALL_TAKES
 from grey_current.work.day_text import day_words, job_name, parse_day
-from grey_current.work.one_stops import one_stops_words
-from grey_current.work.room_day import CLEANER_MODELS, LIMITS, behind_mask, limit_of, minutes_words
+from grey_current.work.room_changes import CLEANER_MODELS
+from grey_current.work.room_day import LIMITS, behind_mask, limit_of, minutes_words
 from grey_current.workspace.jobs import Worked
 from grey_current.workspace.workspace import Workspace
 
-MOST_CHANGES, MOST_STOPS = 5, 3
+MOST_CHANGES = 5
 LEAST_SAVED = 1.0
 RESPIRATORS = (("none", "none"), ("ffp2", "FFP2"), ("ffp3", "FFP3"), ("half-mask", "half mask, P3"))
 LIMIT_WORDS = {
@@ -56,7 +52,7 @@ def stage_page(workspace: Workspace) -> Page | None:
     if chosen is None:
         return _day_page(workspace)
     machine = workspace.project.machine.get(chosen.split("/", maxsplit=1)[0])
-    return _machine_page(workspace, machine) if machine is not None else None
+    return machine_page(workspace, machine) if machine is not None else None
 
 
 # -- the day
@@ -298,168 +294,3 @@ def _house_section(project: Project) -> Section:
 def _chore_section(project: Project) -> Section:
     items = [Fact(f"every {chore.days} days", chore.words) for chore in chores(project)]
     return Section("Chores", tuple(items) or (Fact("", "Nothing yet."),))
-
-
-# -- a machine
-
-
-def _machine_page(workspace: Workspace, machine: Machine) -> Page:
-    project, now = workspace.project, workspace.assessment
-    sections = [
-        Section("The air at it", tuple(Fact("", line) for line in air_lines(now, machine.id))),
-        Section("What its hoods catch", tuple(_catch_fields(workspace, machine)) or (Fact("", "It has none."),)),
-        _switch_section(workspace, machine),
-        Section("The day", tuple(_into_the_day(machine))),
-        Section("Its checklist", tuple(_checklist_fields(project, machine))),
-        Section(
-            "Ears",
-            (
-                number_field(
-                    f"{machine.id}/noise", "At it", noise_of(machine),
-                    lambda p, v: changed(p, machine.id, noise=v), "dB(A)",
-                ),
-            ),
-        ),
-    ]  # fmt: skip
-    return Page(machine.name, f"{machine.kind}.", tuple(sections), ())
-
-
-def _into_the_day(machine: Machine) -> list[ActionField]:
-    """Puts a job at a machine behind the others of the day, at each working place of one that uses one at a time."""
-    places = [pickup.id for pickup in machine.pickups] if machine.one_at_a_time and len(machine.pickups) > 1 else [None]
-    names = {pickup.id: pickup.name.lower() for pickup in machine.pickups}
-    return [
-        ActionField(
-            f"{machine.id}/into-the-day" + ("" if place is None else f"/{place}"),
-            "Put it into the day" + ("" if place is None else f": {names[place]}"),
-            "Put a job into the day",
-            lambda p, place=place: with_job(p, machine.id, place),  # type: ignore[misc]
-            f"{min(max(machine.minutes_per_use, 1.0), 720.0):g} minutes, after the others",
-        )
-        for place in places
-    ]
-
-
-def _catch_fields(workspace: Workspace, machine: Machine) -> list[Item]:
-    found = workspace.computed.worked
-    items: list[Item] = []
-    share = found.room.caught.get(machine.id) if found is not None else None
-    if share is not None:
-        items.append(Fact("In all", f"{share:.0%} of the fine dust"))
-    for pickup in machine.pickups:
-        ref = f"{machine.id}/{pickup.id}"
-        items.append(
-            TextField(
-                f"{ref}/caught",
-                pickup.name,
-                "worked out" if pickup.caught is None else f"{pickup.caught * 100:g} %",
-                "Say what a hood catches",
-                _read_share,
-                _catches(ref),
-            )
-        )
-    items.append(yes_no(machine.id, "chip_drawer", "Chip drawer", machine.chip_drawer))
-    if machine.chip_drawer:
-        items.append(
-            TextField(
-                f"{machine.id}/drawer_caught",
-                "It keeps",
-                "an allowance" if machine.drawer_caught is None else f"{machine.drawer_caught * 100:g} %",
-                "Say what a drawer keeps",
-                _read_share,
-                lambda p, v: changed(p, machine.id, drawer_caught=v),
-            )
-        )
-    return items
-
-
-def _catches(ref: str) -> Changed:
-    return lambda project, value: with_pickup(project, ref, caught=value)
-
-
-def _read_share(text: str) -> float | None:
-    if text.strip().lower() in ("", "-", "–", "none", "worked out", "an allowance"):
-        return None
-    bare = text.lower().replace("about", "").replace("by my eye", "").strip().removesuffix("%").strip()
-    try:
-        return parse_number(bare) / 100
-    except ValueError:
-        raise InputError(
-            "What it catches", text, "write per cent such as 95 %, or nothing to have it worked out"
-        ) from None
-
-
-def _switch_section(workspace: Workspace, machine: Machine) -> Section:
-    project = workspace.project
-    answer = workspace.assessment.of_machine.get(machine.id)
-    items: list[Item] = []
-    found = workspace.computed.worked
-    seconds = found.day.run_on.get(machine.id) if found is not None else None
-    for ident in answer.systems if answer is not None else ():
-        collector = project.collector[ident]
-        if seconds is not None:
-            words = f"{seconds:.0f} s" if math.isfinite(seconds) else "for ever: chips lie still"
-            short = collector.auto_start and seconds > collector.run_on
-            items.append(Fact("Its chips ask for", words, "short" if short else ""))
-        items.append(yes_no(ident, "auto_start", "Starts", collector.auto_start, ("with the tool", "by hand")))
-        items.append(number_field(f"{ident}/run_on", "Runs on", collector.run_on, _runs_on(ident), "s"))
-        starts = found.day.starts_an_hour(ident) if found is not None else 0.0
-        if starts:
-            items.append(Fact("Starts within an hour", f"{starts:.0f}", "short" if starts > STARTS_AN_HOUR else ""))
-        items.append(
-            Fact("", f"Switched {'by the current of its tools' if collector.auto_start else 'for the whole day'}.")
-        )
-    stops = found.stops if found is not None else ()
-    mine = [item for item in stops if item.stays == machine.id and item.stops in project.machine][:MOST_STOPS]
-    items += [Fact("", one_stops_words(workspace.computed.names, item)) for item in mine]
-    return Section("Switching", tuple(items) or (Fact("", "No collector serves it."),))
-
-
-def _runs_on(collector: str) -> Changed:
-    return lambda project, value: changed(project, collector, run_on=value)
-
-
-def _checklist_fields(project: Project, machine: Machine) -> list[Item]:
-    lines = checklist(project, machine)
-    own = any(item.machine == machine.id for item in project.work.checklists)
-    items: list[Item] = [
-        TextField(
-            f"{machine.id}/line-{number}",
-            f"{number}",
-            line,
-            "Change a checklist",
-            str.strip,
-            _line_changed(machine.id, lines, number),
-        )
-        for number, line in enumerate(lines, 1)
-    ]
-    items.append(
-        TextField(
-            f"{machine.id}/line-new",
-            "More",
-            "",
-            "Add to a checklist",
-            str.strip,
-            _line_changed(machine.id, lines, len(lines) + 1),
-        )
-    )
-    if own:
-        items.append(
-            ActionField(
-                f"{machine.id}/usual",
-                "The usual lines again",
-                "Usual checklist",
-                lambda p: with_checklist(p, machine.id, None),
-            )
-        )
-    return items
-
-
-def _line_changed(machine: str, lines: tuple[str, ...], number: int) -> Changed:
-    """Puts a line in place of one; an empty one takes it away."""
-
-    def edit(project: Project, text: str) -> Project:
-        made = [*lines[: number - 1], *([text] if text else []), *lines[number:]]
-        return with_checklist(project, machine, tuple(made))
-
-    return edit

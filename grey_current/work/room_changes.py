@@ -1,0 +1,128 @@
+"""What one change is worth to the air of a room: cleaners, filters, windows, outdoors, plates, drawers."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass, replace
+
+from grey_current.design.collector.make_up_air import make_up_air
+from grey_current.design.flow.assessment import Assessment, assess
+from grey_current.design.judgement import SAME, judge, worsenings
+from grey_current.errors import GreyCurrentError
+from grey_current.shop.edits import Change, changed, with_pickup
+from grey_current.shop.machines import Capture, FreeArea
+from grey_current.shop.model import Project
+from grey_current.shop.work_edits import with_work
+from grey_current.shop.work_plan import AirCleaner
+from grey_current.work.day import plan_day, served_by_collectors
+from grey_current.work.room_day import RoomDay, room_day
+
+CLEANER_MODELS = (
+    ("Ceiling unit, two filters and a timer", 0.35, 0.7),
+    ("Fan with a furnace filter", 0.30, 0.35),
+    ("Shop-made blower box", 0.40, 0.55),
+)
+"""Generic cleaners: name, airflow (m³/s), share of fine dust caught in one pass. Allowance."""
+
+
+@dataclass(frozen=True)
+class RoomChange:
+    """A change, the dust over eight hours before and after (mg/m³), and what it costs in words."""
+
+    change: Change
+    before: float
+    after: float
+    costs: str = ""
+
+    @property
+    def less(self) -> float:
+        """The share of the dust that it takes away."""
+        return 1 - self.after / self.before if self.before > 0 else 0.0
+
+
+def room_changes(now: Assessment, base: RoomDay, wanted: Callable[[], bool] = lambda: True) -> list[RoomChange]:
+    """What one change would be worth to the air of the worst room of a day, the best first.
+
+    None that is worth little, and none that leaves the shop worse by the one judgement; what gets worse on the side is
+    said with what it costs.
+    """
+    found, day, room = [], base.day, base.worst_room
+    before = base.dose(room)
+    if before <= 0:
+        return []
+    was = judge(now.counted)
+    for change, costs in _ideas(now, base):
+        if not wanted():
+            return []
+        try:
+            then = _with_change(now, change)
+            after = room_day(then, plan_day(then, day.jobs, day.order)).dose(room)
+        except (GreyCurrentError, ValueError):
+            continue
+        judged = judge(then.counted, was)
+        if judged.trouble <= was.trouble + SAME:
+            worse = (worsening.words for worsening in worsenings(then.project, was, judged))
+            found.append(RoomChange(change, before, after, "; ".join((costs, *worse))))
+    return sorted((c for c in found if c.less > 0.02), key=lambda c: -c.less)
+
+
+def _with_change(now: Assessment, change: Change) -> Assessment:
+    """The air after a change; what moves no air is not computed again."""
+    project = change.edit(now.project)
+    same = project.replaced(work=now.project.work) == now.project
+    return replace(now, project=project) if same else assess(project, (), now)
+
+
+def _ideas(now: Assessment, found: RoomDay) -> Iterable[tuple[Change, str]]:
+    project, room = now.project, found.worst_room
+    for name, airflow, caught in CLEANER_MODELS:
+        cleaner = AirCleaner(name=name, room=room, airflow=airflow, caught=caught)
+        more = (*project.work.cleaners, cleaner)
+        yield Change(f"One more cleaner: {name.lower()}", room, _with(cleaners=more)), "its filters want changing"
+    for number, cleaner in enumerate(project.work.cleaners):
+        if cleaner.hours > 0:
+            new = tuple(c.replaced(hours=0.0) if n == number else c for n, c in enumerate(project.work.cleaners))
+            yield Change(f"New filters for the {cleaner.name.lower()}", room, _with(cleaners=new)), "filters to buy"
+    if project.work.seal > 0:
+        yield Change("A new seal on the collector's filter", room, _with(seal=0.0)), "a seal to buy"
+    yield (
+        Change("Open the windows while working", room, _with(windows=project.work.windows + 3)),
+        "warmth goes out with it",
+    )
+    for unit in project.collectors:
+        blown = make_up_air(project, unit.replaced(exhausts="outdoors"), now.counted.most_airflow(unit.id), now.air)
+        if unit.exhausts == "into the shop" and not blown.flue:  # beside a flue it is no advice
+            words = f"Let the {unit.name.lower()} blow outdoors"
+            yield Change(words, unit.id, _outdoors(unit.id)), f"{blown.heat / 1000:.1f} kW of warmth goes with it"
+    piped = served_by_collectors(project)
+    for machine in {job.machine for job in found.day.jobs if job.machine in project.machine}:
+        if machine not in piped and not project.machine[machine].chip_drawer:
+            words = f"A drawer under the {project.machine[machine].name.lower()} for its chips"
+            yield Change(words, machine, _with_drawer(machine)), "a box to make, emptied before it is half full"
+        for pickup in project.machine[machine].pickups:
+            if pickup.capture is not None and pickup.caught is None and isinstance(pickup.intake, FreeArea):
+                ref = f"{machine}/{pickup.id}"
+                where = f"{project.machine[machine].name.lower()}'s {pickup.name.lower()}"
+                words = f"Close half of the openings at the {where}"
+                yield (
+                    Change(words, ref, _half_closed(ref, pickup.capture, pickup.intake)),
+                    "a plate to make, off for cleaning",
+                )
+
+
+def _outdoors(collector: str) -> Callable[[Project], Project]:
+    return lambda project: changed(project, collector, exhausts="outdoors")
+
+
+def _with_drawer(machine: str) -> Callable[[Project], Project]:
+    return lambda project: changed(project, machine, chip_drawer=True)
+
+
+def _half_closed(ref: str, capture: Capture, intake: FreeArea) -> Callable[[Project], Project]:
+    """A plate over half of what is open: less to catch at, and less that the air comes in by."""
+    there, by = capture.replaced(area=capture.area / 2), intake.replaced(area=intake.area / 2)
+    return lambda project: with_pickup(project, ref, capture=there, intake=by)
+
+
+def _with(**changes: object) -> Callable[[Project], Project]:
+    return lambda project: with_work(project, **changes)
