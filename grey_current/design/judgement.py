@@ -108,9 +108,14 @@ class Judgement:
         return math.fsum(shares) / len(shares) if shares else 0.0
 
     @property
+    def by_air(self) -> tuple[float, float]:
+        """Smaller is better: trouble, margin (less is worse)."""
+        return round(self.trouble, 3), -round(self.margin, 3)
+
+    @property
     def rank(self) -> tuple[float, float, float, int]:
-        """Smaller is better: trouble, margin (less is worse), money, work."""
-        return round(self.trouble, 3), -round(self.margin, 3), self.price or 0.0, self.work
+        """Smaller is better: trouble, margin, money, work."""
+        return *self.by_air, self.price or 0.0, self.work
 
     def served(self) -> tuple[int, int]:
         """Scenarios in which every pickup has its need met and its chips carried, of all that have pickups."""

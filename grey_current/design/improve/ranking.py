@@ -7,9 +7,9 @@ no worse by the one judgement (docs/judgement.md), and what it makes worse on th
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, cmp_to_key
 
 from grey_current.design.flow.assessment import Assessment, PickupAir, ScenarioAir, assess
 from grey_current.design.flow.gates import flushings, opened_for
@@ -129,7 +129,7 @@ def improvements(now: Assessment, machine: str, wanted: Wanted = lambda: True) -
             continue
         if own - _own_trouble(made.judged, machine) >= LEAST_GAIN:
             found.append(made)
-    return sorted(found, key=lambda made: (round(-made.better, 3), made.judged.rank, -made.gain))
+    return _best_first(found)
 
 
 def shop_improvements(now: Assessment, wanted: Wanted = lambda: True) -> list[Improvement]:
@@ -152,7 +152,20 @@ def shop_improvements(now: Assessment, wanted: Wanted = lambda: True) -> list[Im
         made = _relief(now, before, change, changed, name)
         if made is not None:
             found[made.words] = made
-    return sorted(found.values(), key=lambda made: (round(-made.better, 3), made.judged.rank, -made.gain))
+    return _best_first(found.values())
+
+
+def _best_first(found: Iterable[Improvement]) -> list[Improvement]:
+    """In the order of the judgement; what the parts cost is worked out only for those that are alike else."""
+
+    def compared(one: Improvement, other: Improvement) -> int:
+        a, b = ((round(-made.better, 3), *made.judged.by_air) for made in (one, other))
+        if a != b:
+            return -1 if a < b else 1
+        last, next_ = ((*made.judged.rank, -made.gain) for made in (one, other))
+        return (last > next_) - (last < next_)
+
+    return sorted(found, key=cmp_to_key(compared))
 
 
 def part_improvements(now: Assessment, element: str, machine: str, wanted: Wanted = lambda: True) -> list[Improvement]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable
+from functools import lru_cache
 from typing import Any
 
 import shapely
@@ -23,8 +24,14 @@ THICKEST = 0.6
 def plan(outline: Iterable[XY]) -> Any:
     """The ground plan inside an outline, to the micrometre; one that crosses itself is the parts that it encloses.
 
-    Corners a hair apart, or next to nothing off zero, make overlays of the geometry library fail.
+    Corners a hair apart, or next to nothing off zero, make overlays of the geometry library fail. A search asks for
+    the same ones again and again.
     """
+    return _plan(tuple(outline))
+
+
+@lru_cache(maxsize=4096)
+def _plan(outline: tuple[XY, ...]) -> Any:
     drawn = shapely.Polygon([(round(x, 6), round(y, 6)) for x, y in outline])
     return drawn if drawn.is_valid else shapely.make_valid(drawn)
 
