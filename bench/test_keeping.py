@@ -81,7 +81,8 @@ def test_readings_make_it_true(name: str) -> None:
     report(
         f"{name}, three readings in {SHOPS} shops: median error {np.median(before):.1%} before, {np.median(after):.1%} "
         f"after, {np.median(alone):.1%} if all were known but what each machine takes for itself; bands held "
-        f"{np.mean(held_before):.0%} before, {np.mean(held):.0%} after; less doubt than readings anywhere in {np.mean(better):.0%}"
+        f"{np.mean(held_before):.0%} before, {np.mean(held):.0%} after; less doubt than readings anywhere in "
+        f"{np.mean(better):.0%}"
     )
     assert np.median(after) < np.median(before)
 
