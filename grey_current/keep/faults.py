@@ -102,7 +102,8 @@ class _Chances:
         self.white = effects @ known.whitening.T
         self.left = known.whitening @ known.read - self.white
         prior, faulty = np.log(sizes.prior), np.array([name != "" for name, _ in sizes.causes])[sizes.cause]
-        kinds = [sizes.item(int(number)).kind for number in sizes.cause]
+        kind_of = [sizes.item(number).kind for number in range(len(sizes.causes))]
+        kinds = [kind_of[number] for number in sizes.cause]
         far = (self.left**2).sum(axis=1)
         self.alone = prior + np.where(faulty, np.log(1 - PAIRED), 0.0) + said.alone_of(kept, kinds) - far / 2
         first, second = np.nonzero(faulty[:, None] & faulty[None, :] & (sizes.cause[:, None] < sizes.cause[None, :]))
@@ -137,15 +138,12 @@ class _Chances:
         self.solved.add((a, b))
         ours, theirs = self.sizes.rows_of(a), self.sizes.rows_of(b)
         i, j = np.unravel_index(int(np.argmax(pairs[np.ix_(ours, theirs)])), (len(ours), len(theirs)))
-        first, second = (self._at(row) for row in (int(ours[i]), int(theirs[j])))
-        together, alone = self.known.effect_of(both_of(first, second)), map(self.known.effect_of, (first, second))
-        more = together - sum(alone)
+        model, effect = self.known.suspects.model, self.known.effect_of
+        first, second = (_sized(model, self.sizes, int(row)) for row in (ours[i], theirs[j]))
+        more = effect(both_of(first, second)) - effect(first) - effect(second)
         if np.isfinite(more).all():
             left = self.left[ours][:, None, :] - self.white[theirs][None, :, :] - self.known.whitening @ more
             self.both[np.ix_(ours, theirs)] = self.before[np.ix_(ours, theirs)] - (left**2).sum(axis=2) / 2
-
-    def _at(self, row: int) -> Tried:
-        return _sized(self.known.suspects.model, self.sizes, row)
 
 
 def _sized(model: Model, sizes: Sizes, row: int) -> Tried:

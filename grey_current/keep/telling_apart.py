@@ -26,6 +26,8 @@ FARTHEST = 3.0
 """Logarithms by which a reading is looked at: farther off nobody measures."""
 TOLD = 1.5
 """Times its own doubt by which some reading must differ to tell two places apart."""
+NOTHING = 1e-100
+"""A chance that counts for none: the product of two such is no number any more."""
 LEARNED = 0.01
 """A reading that tells less than this (nats) tells nothing."""
 
@@ -36,7 +38,7 @@ def tells_apart(known: Evidence, sizes: Sizes, effects: Array, single: Array, pa
     `effects` (row, reading) is what every row of `sizes` does to the readings that were taken, `single` (row,) and
     `pairs` (row, row) are their chances. Raises nothing.
     """
-    suspects, likely = known.suspects, _Likely(sizes, single, pairs)
+    suspects, likely = known.suspects, Likely(sizes, single, pairs)
     asked = [wanted for wanted in candidates(suspects.model, every_run=True) if wanted not in known.asked]
     plain = shown(suspects.plain, asked)
     asked = [wanted for wanted, value in zip(asked, plain, strict=True) if np.isfinite(value) and value > LEAST]
@@ -94,7 +96,7 @@ def _expected(known: Evidence, asked: list[Asked], plain: Array, there: Array, t
     return there, np.sqrt(np.maximum(spread, (own / 2) ** 2))
 
 
-class _Likely:
+class Likely:
     """The likeliest cases: causes or pairs of them in their sizes, each with its chance and which causes it is of."""
 
     def __init__(self, sizes: Sizes, single: Array, pairs: Array) -> None:
@@ -129,7 +131,7 @@ class _Likely:
         by_label = self.member @ dense
         share = by_label.sum(axis=1)
         whole = by_label.sum(axis=0)
-        with np.errstate(divide="ignore", invalid="ignore"):
-            known = np.where(by_label > 0, by_label * np.log(by_label / (share[:, None] * whole[None, :])), 0.0).sum()
+        there = by_label > NOTHING
+        known = (by_label[there] * np.log(by_label[there] / (share[:, None] * whole[None, :])[there])).sum()
         total = whole.sum()
-        return float(known / total + np.log(total)) if total > 0 else 0.0
+        return float(known / total + np.log(total)) if total > NOTHING else 0.0

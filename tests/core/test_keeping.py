@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import datetime
 import json
+import math
+from statistics import NormalDist
 
 import numpy as np
 import pytest
@@ -26,17 +28,21 @@ from grey_current.files.keep_report import (
     readings_csv,
 )
 from grey_current.files.project_file import dump, load, parse, save
-from grey_current.keep.answers import figure, how_sure, machines_through, traverse_points
+from grey_current.keep.answers import cause_words, figure, how_sure, machines_through, traverse_points
 from grey_current.keep.causes import all_tried, cause_at, fault_kinds, faulty_model, with_open
+from grey_current.keep.complaints import Said
 from grey_current.keep.evidence import Suspects
-from grey_current.keep.faults import which_fault
+from grey_current.keep.faults import Cause, which_fault
 from grey_current.keep.fit import Asked, candidates, expected, fit, next_readings, usual_error
 from grey_current.keep.model import Model, spreads
 from grey_current.keep.practice import losses
+from grey_current.keep.sizes import between
 from grey_current.keep.sure import sure
+from grey_current.keep.telling_apart import Likely, neighbours
 from grey_current.shop import edits
 from grey_current.shop.keep_edits import with_keep, with_reading, with_readings, without_reading
 from grey_current.shop.keep_plan import Complaint, Reading
+from grey_current.shop.names import Names
 from grey_current.units import CFM, INH2O, Display, parse_pressure, parse_velocity
 from tests.core.shops import demo, made_up
 
@@ -593,3 +599,67 @@ def test_what_a_collector_sounds_like_follows_its_fan(loft):
     loud, unknown = (Model(assess(edits.changed(demo(), "cyclone", noise=noise))).view({}) for noise in (90, None))
     assert loud.value("sound", "saw", "cyclone") == pytest.approx(unknown.value("sound", "saw", "cyclone") + 10)
     assert np.isnan(plain.value("sound", "saw", "inlet-run"))
+
+
+# -- what faults are told by
+
+
+def test_sizes_between_those_that_are_solved(loft):
+    """At a solved size it is that one's; what changes evenly is met everywhere; chances are kept."""
+    tried = Suspects(fit(loft, ())).tried
+    sizes = between(tried, range(len(tried)))
+    assert sizes.weights.sum(axis=1) == pytest.approx(1) and sizes.prior.sum() == pytest.approx(1)
+    deviate = np.array([NormalDist().inv_cdf(item.quantile) for item in tried])
+    wanted = np.array([NormalDist().inv_cdf(q) for q in sizes.quantile])
+    for power in (1, 2):
+        assert sizes.weights @ deviate**power == pytest.approx(wanted**power, abs=1e-9)
+    assert {tried[sizes.middle(n)].quantile for n in range(len(sizes.causes))} == {0.5}
+
+
+@pytest.mark.parametrize(
+    ("apart", "weights", "learned"),
+    [(0.0, (0.5, 0.5), 0.0), (9.0, (0.5, 0.5), math.log(2)), (2000.0, (0.5, 0.5), math.log(2)), (9.0, (1.0, 0.0), 0.0),
+     (9.0, (0.9, 0.1), -0.9 * math.log(0.9) - 0.1 * math.log(0.1)), (1.0, (0.5, 0.5), 0.113)],
+)  # fmt: skip
+def test_what_a_reading_tells_is_the_entropy_that_it_takes(loft, apart, weights, learned):
+    """Two causes whose readings lie so many deviations apart: none, all of it, and between (by quadrature)."""
+    tried = [item for item in Suspects(fit(loft, ())).tried if item.kind is not None and item.kind.of == "gate"][:2]
+    likely = Likely(between(tried, range(2)), np.array(weights), np.zeros((2, 2)))
+    mean = np.array([0.0, apart])[likely.first]
+    assert likely.told(mean, 1.0) == pytest.approx(learned, abs=2e-3)
+
+
+def test_who_is_named_as_the_worst_and_which_two_are_weaker_speak_for_what_harms_them(loft):
+    suspects = Suspects(fit(loft, ()))
+
+    def chances(kind, machine, besides, *lost):
+        said = Said(suspects, Complaint(kind=kind, machine=machine, besides=besides, since=DAY))
+        rows = [[-math.log(1 / (1 - shares.get(m, shares[""]))) for m in said.machines] for shares in lost]
+        pair = said.both_of(np.array(rows), [None] * len(rows), np.array([0]), np.array([1]))
+        return [*said.alone_of(np.array(rows), [None] * len(rows)), *pair]
+
+    here, there, none = {"": 0.2, "planer": 0.5}, {"": 0.2, "sander": 0.5}, {"": 0.0}
+    at_planer, at_sander, neither, _ = chances("weaker everywhere", "planer", None, here, there, none)
+    assert at_planer - at_sander == pytest.approx(0.3 / 0.06) and at_planer > at_sander > neither
+    unnamed = chances("weaker everywhere", None, None, here, there)
+    assert unnamed[0] == pytest.approx(unnamed[1]) == chances("weaker everywhere", "sold", None, here, there)[0]
+    one, other = {"": 0.0, "planer": 0.3}, {"": 0.0, "jointer": 0.3}
+    alone, wrong, both = chances("only one machine", "planer", None, one, other)
+    assert alone > both > wrong
+    alone, wrong, both = chances("only one machine", "planer", "jointer", one, other)
+    assert both > alone > wrong - 1e-9 and both == pytest.approx(2 * math.log(0.98), abs=0.2)
+    heard = chances("whistles", None, None, one, other)
+    assert heard[2] > heard[0] == heard[1]
+
+
+def test_places_that_no_reading_tells_apart_are_named_together(loft):
+    suspects = Suspects(fit(loft, ()))
+    sizes = between(suspects.tried, range(len(suspects.tried)))
+    holes = [n for n, (kind, _) in enumerate(sizes.causes) if kind == "joint apart"]
+    middle = sizes.causes.index(("joint apart", "main-5"))
+    beside = {sizes.causes[n][1] for n in neighbours(suspects, sizes, middle, [n for n in holes if n != middle])}
+    assert {"main-4", "main-6"} <= beside and not beside & {"main-1", "saw-stub", "planer-drop"}
+    gates = [n for n, (kind, _) in enumerate(sizes.causes) if kind == "gate open"]
+    assert neighbours(suspects, sizes, gates[0], gates[1:]) == []
+    words = cause_words(Names(loft.project), Cause(fault_kinds().kinds[-1], "main-5", 0.5, also=("main-4", "main-6")))
+    assert "Or there: the main between" in words
