@@ -18,6 +18,8 @@ NOTICED, NOTICED_WITHIN = 0.12, 0.03
 """Share of a machine's air whose loss half of all people notice, and how sharply. Allowance."""
 SURE_OF = 0.98
 """Nobody notices, or misses, anything more surely than this. Allowance."""
+AT_ONCE = 50_000
+"""Pairs that are weighed at once: more would only take memory."""
 WORST_WITHIN = 0.06
 """Shares of a machine's air by which two must differ for people to tell which has lost more. Allowance."""
 
@@ -48,7 +50,8 @@ class Said:
         """The same for pairs of rows: the shares that both leave are multiplied."""
         heard = self._heard(kinds)
         if heard is None:
-            return self._by_air(kept[first] + kept[second])
+            parts = [slice(n, n + AT_ONCE) for n in range(0, max(len(first), 1), AT_ONCE)]
+            return np.concatenate([self._by_air(kept[first[part]] + kept[second[part]]) for part in parts])
         return np.log(1 - (1 - heard[first]) * (1 - heard[second]))
 
     def _heard(self, kinds: list[FaultKind | None]) -> Array | None:

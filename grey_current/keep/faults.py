@@ -19,7 +19,7 @@ from grey_current.keep.complaints import Said
 from grey_current.keep.evidence import LEAST, Evidence, Suspects, evidence_of
 from grey_current.keep.fit import Asked
 from grey_current.keep.model import Model
-from grey_current.keep.sizes import Sizes, between
+from grey_current.keep.sizes import LEAST_SIZES, MOST_ROWS, Sizes, between
 from grey_current.keep.telling_apart import neighbours, tells_apart
 from grey_current.shop.keep_plan import Complaint, Reading
 
@@ -85,38 +85,63 @@ def which_fault(
             effects.append(effect)
             kept.append(said.kept(suspects.view(number)))
     sizes = between(suspects.tried, numbers)
-    chances = _Chances(known, sizes, sizes.weights @ np.array(effects), said, sizes.weights @ np.array(kept))
+    chances = Chances(known, sizes, sizes.weights @ np.array(effects), said, sizes.weights @ np.array(kept))
     for _ in range(ROUNDS):
         if not wanted() or not chances.solve_likeliest_pairs():
             break
     single, pairs = chances.each()
-    causes = _told(suspects, sizes, single + pairs.sum(axis=0) + pairs.sum(axis=1))
-    return Told(causes, tells_apart(known, sizes, chances.effects, single, pairs) if wanted() else None)
+    each = single.copy()
+    each[chances.rows] += pairs.sum(axis=0) + pairs.sum(axis=1)
+    causes = _told(suspects, sizes, each)
+    if not wanted():
+        return Told(causes, None)
+    return Told(causes, tells_apart(known, sizes, chances.effects, single, pairs, chances.rows, wanted))
 
 
-class _Chances:
-    """The chance of every cause in every size, alone and with another one besides."""
+class Chances:
+    """The chance of every cause in every size, alone and with another one besides.
+
+    `rows` are those that are paired: all of them, or the likeliest causes' where there are many.
+    """
 
     def __init__(self, known: Evidence, sizes: Sizes, effects: Array, said: Said, kept: Array) -> None:
         self.known, self.sizes, self.effects = known, sizes, effects
-        self.white = effects @ known.whitening.T
-        self.left = known.whitening @ known.read - self.white
+        white = effects @ known.whitening.T
+        left = known.whitening @ known.read - white
         prior, faulty = np.log(sizes.prior), np.array([name != "" for name, _ in sizes.causes])[sizes.cause]
         kind_of = [sizes.item(number).kind for number in range(len(sizes.causes))]
         kinds = [kind_of[number] for number in sizes.cause]
-        far = (self.left**2).sum(axis=1)
+        far = (left**2).sum(axis=1)
         self.alone = prior + np.where(faulty, np.log(1 - PAIRED), 0.0) + said.alone_of(kept, kinds) - far / 2
-        first, second = np.nonzero(faulty[:, None] & faulty[None, :] & (sizes.cause[:, None] < sizes.cause[None, :]))
+        self.rows = self._paired(faulty)
+        cause = sizes.cause[self.rows]
+        first, second = (self.rows[n] for n in np.nonzero(cause[:, None] < cause[None, :]))
         two = np.log(2 * PAIRED / max(sizes.prior[faulty].sum(), LEAST))
-        self.before = np.full((len(prior), len(prior)), -np.inf)
-        self.before[first, second] = prior[first] + prior[second] + two + said.both_of(kept, kinds, first, second)
+        self.before = np.full((len(self.rows), len(self.rows)), -np.inf)
+        self.before[cause[:, None] < cause[None, :]] = (
+            prior[first] + prior[second] + two + said.both_of(kept, kinds, first, second)
+        )
+        self.white, self.left = white[self.rows], left[self.rows]
         more = (self.white**2).sum(axis=1)[None, :] - 2 * self.left @ self.white.T
-        self.both = self.before - (far[:, None] + more) / 2
+        self.both = self.before - (far[self.rows][:, None] + more) / 2
         self.solved: set[tuple[int, int]] = set()
 
+    def _paired(self, faulty: NDArray[np.bool_]) -> NDArray[np.intp]:
+        rows = np.flatnonzero(faulty)
+        if len(rows) <= MOST_ROWS:
+            return rows
+        best = np.full(len(self.sizes.causes), -np.inf)
+        np.maximum.at(best, self.sizes.cause[rows], self.alone[rows])
+        likeliest = np.argsort(-best)[: MOST_ROWS // LEAST_SIZES]
+        return rows[np.isin(self.sizes.cause[rows], likeliest)]
+
+    def places_of(self, cause: int) -> NDArray[np.intp]:
+        """Where the rows of a cause stand among those that are paired."""
+        return np.flatnonzero(self.sizes.cause[self.rows] == cause)
+
     def each(self) -> tuple[Array, Array]:
-        """The chance of every row alone, and of every two of them, the earlier cause first."""
-        most = max(self.alone.max(), self.both.max())
+        """The chance of every row alone, and of every two that are paired, the earlier cause first."""
+        most = max(self.alone.max(), self.both.max(initial=-np.inf))
         single, pairs = np.exp(self.alone - most), np.exp(self.both - most)
         whole = single.sum() + pairs.sum()
         return single / whole, pairs / whole
@@ -125,7 +150,7 @@ class _Chances:
         """Solve what the likeliest pairs of causes do together; False where all of them are solved."""
         _, pairs = self.each()
         count = len(self.sizes.causes)
-        member = np.eye(count)[self.sizes.cause]
+        member = np.eye(count)[self.sizes.cause[self.rows]]
         by_cause = member.T @ pairs @ member
         order = [divmod(int(n), count) for n in np.argsort(-by_cause, axis=None)[:PAIRS_SOLVED]]
         fresh = [pair for pair in order if by_cause[pair] > LEAST and pair not in self.solved]
@@ -136,10 +161,10 @@ class _Chances:
     def _solve(self, a: int, b: int, pairs: Array) -> None:
         """What two causes in their likeliest sizes do together beyond what each does, taken for all their sizes."""
         self.solved.add((a, b))
-        ours, theirs = self.sizes.rows_of(a), self.sizes.rows_of(b)
+        ours, theirs = self.places_of(a), self.places_of(b)
         i, j = np.unravel_index(int(np.argmax(pairs[np.ix_(ours, theirs)])), (len(ours), len(theirs)))
         model, effect = self.known.suspects.model, self.known.effect_of
-        first, second = (_sized(model, self.sizes, int(row)) for row in (ours[i], theirs[j]))
+        first, second = (_sized(model, self.sizes, int(self.rows[n])) for n in (ours[i], theirs[j]))
         more = effect(both_of(first, second)) - effect(first) - effect(second)
         if np.isfinite(more).all():
             left = self.left[ours][:, None, :] - self.white[theirs][None, :, :] - self.known.whitening @ more

@@ -15,8 +15,8 @@ from numpy.typing import NDArray
 from grey_current.keep.causes import Tried
 
 Array = NDArray[np.float64]
-QUANTILES = tuple((n + 0.5) / 12 for n in range(12))
-"""Sizes that are weighed, as quantiles of what is usual: each as likely as the others."""
+MOST_SIZES, LEAST_SIZES, MOST_ROWS = 12, 3, 800
+"""So many sizes of each cause are weighed, fewer where there would be more rows in all."""
 
 
 @dataclass(frozen=True)
@@ -54,11 +54,13 @@ def between(tried: Sequence[Tried], numbers: Sequence[int]) -> Sizes:
     solved = [tried[n] for n in numbers]
     causes = tuple(dict.fromkeys(item.cause for item in solved))
     cause, weights, prior, quantile = list[int](), list[Array](), list[float](), list[float]()
-    deviates = np.array([NormalDist().inv_cdf(q) for q in QUANTILES])
+    count = min(max(MOST_ROWS // max(len(causes), 1), LEAST_SIZES), MOST_SIZES)
+    quantiles = tuple((n + 0.5) / count for n in range(count))  # each as likely as the others
+    deviates = np.array([NormalDist().inv_cdf(q) for q in quantiles])
     for number, name in enumerate(causes):
         mine = [n for n, item in enumerate(solved) if item.cause == name]
         at = [solved[n].quantile for n in mine] if len(mine) > 1 else [0.5]
-        wanted, sizes = (deviates, QUANTILES) if len(mine) > 1 else (np.zeros(1), (0.5,))
+        wanted, sizes = (deviates, quantiles) if len(mine) > 1 else (np.zeros(1), (0.5,))
         rows = np.zeros((len(wanted), len(solved)))
         rows[:, mine] = _lagrange(np.array([NormalDist().inv_cdf(q) for q in at]), wanted)
         whole = sum(solved[n].prior for n in mine)

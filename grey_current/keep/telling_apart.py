@@ -6,7 +6,7 @@ the entropy of the reading, less what of it is left when the cause is known.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,6 +16,7 @@ from grey_current.keep.fit import Asked, candidates, shown, usual_error
 from grey_current.keep.sizes import Sizes
 
 Array = NDArray[np.float64]
+Rows = NDArray[np.intp]
 WEIGHED, IN_SIZES = 60, 4
 """So many of the likeliest causes and pairs are weighed, each in so many of its likeliest sizes."""
 STEPS = 120
@@ -32,21 +33,32 @@ LEARNED = 0.01
 """A reading that tells less than this (nats) tells nothing."""
 
 
-def tells_apart(known: Evidence, sizes: Sizes, effects: Array, single: Array, pairs: Array) -> Asked | None:
+def tells_apart(
+    known: Evidence,
+    sizes: Sizes,
+    effects: Array,
+    single: Array,
+    pairs: Array,
+    paired: Rows,
+    wanted: Callable[[], bool] = lambda: True,
+) -> Asked | None:
     """The reading not taken yet that tells most about which causes it is; None where none does.
 
     `effects` (row, reading) is what every row of `sizes` does to the readings that were taken, `single` (row,) and
-    `pairs` (row, row) are their chances. Raises nothing.
+    `pairs` are their chances, the latter for the rows in `paired`. Worthless once `wanted` answers False. Raises
+    nothing.
     """
-    suspects, likely = known.suspects, Likely(sizes, single, pairs)
-    asked = [wanted for wanted in candidates(suspects.model, every_run=True) if wanted not in known.asked]
+    suspects, likely = known.suspects, Likely(sizes, single, pairs, paired)
+    asked = [item for item in candidates(suspects.model, every_run=True) if item not in known.asked]
     plain = shown(suspects.plain, asked)
-    asked = [wanted for wanted, value in zip(asked, plain, strict=True) if np.isfinite(value) and value > LEAST]
+    asked = [item for item, value in zip(asked, plain, strict=True) if np.isfinite(value) and value > LEAST]
     if not asked or len(likely.member) < 2:
         return None
     plain = shown(suspects.plain, asked)
     shows = np.zeros((len(sizes.solved), len(asked)))
     for place, (number, item) in enumerate(zip(sizes.numbers, sizes.solved, strict=True)):
+        if not wanted():
+            return None
         if sizes.causes.index(item.cause) in likely.causes:
             shows[place] = np.log(np.maximum(suspects.shows(number, asked), LEAST) / plain)
     there = likely.summed(sizes.weights @ np.clip(np.nan_to_num(shows), -FARTHEST, FARTHEST))
@@ -99,16 +111,20 @@ def _expected(known: Evidence, asked: list[Asked], plain: Array, there: Array, t
 class Likely:
     """The likeliest cases: causes or pairs of them in their sizes, each with its chance and which causes it is of."""
 
-    def __init__(self, sizes: Sizes, single: Array, pairs: Array) -> None:
+    def __init__(self, sizes: Sizes, single: Array, pairs: Array, paired: Rows) -> None:
         count = len(sizes.causes)
-        member = np.eye(count)[sizes.cause]
-        chance = np.concatenate([member.T @ single, (member.T @ pairs @ member).ravel()])
+        member = np.eye(count)[sizes.cause[paired]]
+        alone = np.bincount(sizes.cause, single, count)
+        chance = np.concatenate([alone, (member.T @ pairs @ member).ravel()])
         cases = [int(n) for n in np.argsort(-chance)[:WEIGHED] if chance[n] > LEAST]
         weight, first, second, label = list[float](), list[int](), list[int](), list[int]()
         for number, case in enumerate(cases):
             a, b = (case, -1) if case < count else divmod(case - count, count)
             ours, theirs = sizes.rows_of(a), sizes.rows_of(b)
-            each = single[ours] if b < 0 else pairs[np.ix_(ours, theirs)].ravel()
+            if b < 0:
+                each = single[ours]
+            else:
+                each = pairs[np.ix_(np.isin(paired, ours), np.isin(paired, theirs))].ravel()
             likeliest = np.argsort(-each)[:IN_SIZES]
             weight += (chance[case] * each[likeliest] / each[likeliest].sum()).tolist()
             first += ours[likeliest if b < 0 else likeliest // len(theirs)].tolist()

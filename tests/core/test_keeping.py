@@ -28,6 +28,8 @@ from grey_current.files.keep_report import (
     readings_csv,
 )
 from grey_current.files.project_file import dump, load, parse, save
+from grey_current.keep import faults
+from grey_current.keep import sizes as sizes_
 from grey_current.keep.answers import cause_words, figure, how_sure, machines_through, traverse_points
 from grey_current.keep.causes import all_tried, cause_at, fault_kinds, faulty_model, with_open
 from grey_current.keep.complaints import Said
@@ -624,7 +626,7 @@ def test_sizes_between_those_that_are_solved(loft):
 def test_what_a_reading_tells_is_the_entropy_that_it_takes(loft, apart, weights, learned):
     """Two causes whose readings lie so many deviations apart: none, all of it, and between (by quadrature)."""
     tried = [item for item in Suspects(fit(loft, ())).tried if item.kind is not None and item.kind.of == "gate"][:2]
-    likely = Likely(between(tried, range(2)), np.array(weights), np.zeros((2, 2)))
+    likely = Likely(between(tried, range(2)), np.array(weights), np.zeros((2, 2)), np.arange(2))
     mean = np.array([0.0, apart])[likely.first]
     assert likely.told(mean, 1.0) == pytest.approx(learned, abs=2e-3)
 
@@ -663,3 +665,18 @@ def test_places_that_no_reading_tells_apart_are_named_together(loft):
     assert neighbours(suspects, sizes, gates[0], gates[1:]) == []
     words = cause_words(Names(loft.project), Cause(fault_kinds().kinds[-1], "main-5", 0.5, also=("main-4", "main-6")))
     assert "Or there: the main between" in words
+
+
+def test_where_there_are_many_causes_the_likeliest_are_paired(loft, monkeypatch):
+    """Fewer sizes and fewer pairs, and still the same fault first; memory grows with neither."""
+    model = Model(loft)
+    suspects, harmed = Suspects(fit(loft, (), model)), model.view({"filter/cyclone": 3.0})
+    asked: list[Asked] = [("filter drop", "mitre-saw", "cyclone"), ("static pressure", "saw", "inlet-run")]
+    readings = [reading_of(loft.project, a, harmed.value(*a), DAY) for a in asked]
+    whole = which_fault(suspects, readings)
+    monkeypatch.setattr(sizes_, "MOST_ROWS", 90)
+    monkeypatch.setattr(faults, "MOST_ROWS", 90)
+    assert len(between(suspects.tried, range(len(suspects.tried))).prior) < 3.2 * len({t.cause for t in suspects.tried})
+    few = which_fault(suspects, readings)
+    assert few.causes[0].named == whole.causes[0].named == [("filter loaded", "cyclone")]
+    assert sum(c.chance for c in few.causes) <= 1 + 1e-9 and few.apart is not None
