@@ -40,7 +40,7 @@ MOST: dict[ReadingKind, float] = {
     "motor current": 200.0,
     "sound": 130.0,
 }
-"""The largest reading of each kind that is believed (SI)."""
+"""The largest reading of each kind that is believed (SI, dB(A))."""
 GALLON = 3.785411784e-3
 """m³ of a US gallon."""
 LARGEST, LINES, LONGEST_NOTE = 1024 * 1024, 400, 200

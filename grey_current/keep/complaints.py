@@ -70,12 +70,11 @@ class Said:
         lost = 1 - np.exp(kept)
         noticed = np.clip(1 / (1 + np.exp(-(lost - NOTICED) / NOTICED_WITHIN)), 1 - SURE_OF, SURE_OF)
         named = [self.machines.index(m) for m in (said.machine, said.besides) if m is not None and m in self.machines]
-        if said.kind == "weaker everywhere" or not named:
-            everywhere = _all_of(np.log(noticed))
-            if not named:
-                return everywhere
+        if not named:
+            return _all_of(np.log(noticed))
+        if said.kind == "weaker everywhere":
             worse = (lost - lost[:, named[:1]]) / WORST_WITHIN
-            made: Array = everywhere - np.log(np.exp(np.minimum(worse, 50.0)).sum(axis=1))
+            made: Array = _all_of(np.log(noticed)) - np.log(np.exp(np.minimum(worse, 50.0)).sum(axis=1))
             return made
         others = np.log(1 - np.delete(noticed, named, axis=1))
         made = np.log(noticed[:, named]).sum(axis=1)

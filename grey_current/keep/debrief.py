@@ -61,9 +61,8 @@ def debrief(project: Project, wanted: Callable[[], bool] = lambda: True) -> Debr
     practice = project.keep.practice
     assert practice is not None
     put_right = mended_of(practice)
-    healthy = _as_when_well(project)
-    readings = _all_readings(project)
-    told = which_fault(Suspects(healthy), readings, project.keep.complaint, wanted)
+    suspects = Suspects(_as_when_well(project))
+    told = which_fault(suspects, _all_readings(project), project.keep.complaint, wanted)
     chances = {named: cause.chance for cause in told.causes for named in cause.named}
     faults = tuple(
         (cause.kind, cause.place, cause.cause in put_right, chances.get(cause.cause, 0.0))
@@ -71,7 +70,7 @@ def debrief(project: Project, wanted: Callable[[], bool] = lambda: True) -> Debr
         if cause.kind is not None
     )
     vain = sum(act.kind == "mended" and not act.found for act in practice.acts)
-    own = _own_search(project, wanted)
+    own = _own_search(project, suspects, wanted)
     return Debrief(faults, minutes_of(practice), vain, own, float(sum(act.minutes for act in own)))
 
 
@@ -96,7 +95,7 @@ def _all_readings(project: Project) -> list[Reading]:
     return found
 
 
-def _own_search(project: Project, wanted: Callable[[], bool]) -> tuple[PracticeAct, ...]:
+def _own_search(project: Project, suspects: Suspects, wanted: Callable[[], bool]) -> tuple[PracticeAct, ...]:
     """The program's own way: it reads what tells most until one cause is likely, looks, mends, and begins again."""
     practice = project.keep.practice
     assert practice is not None
@@ -106,11 +105,9 @@ def _own_search(project: Project, wanted: Callable[[], bool]) -> tuple[PracticeA
         readings=tuple(r for r in project.keep.readings if r.date < since_of(project)),
         practice=practice.replaced(acts=()),
     )
-    healthy = _as_when_well(shop)
     left = {cause.cause for cause in secret.causes}
     complaint = project.keep.complaint
     asked = _first_asked(secret, complaint)
-    suspects = Suspects(healthy)
     for _ in range(len(left)):
         shop = _search_once(shop, suspects, complaint, asked, left, wanted)
     return shop.keep.practice.acts if shop.keep.practice is not None else ()

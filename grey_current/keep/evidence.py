@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from grey_current.keep.causes import Tried, all_tried, faulty_model
-from grey_current.keep.fit import STEP, Asked, Fit, asked_of, shown
+from grey_current.keep.fit import STEP, Asked, Fit, asked_of, candidates, shown
 from grey_current.keep.model import Model, View
 from grey_current.shop.keep_plan import Reading
 
@@ -50,6 +50,13 @@ class Suspects:
     def tried(self) -> list[Tried]:
         """Every cause in the sizes that are solved, the healthy shop first."""
         return all_tried(self.model)
+
+    @cached_property
+    def measurable(self) -> dict[Asked, float]:
+        """Whatever could be measured anywhere, with what the healthy shop shows there (SI)."""
+        asked = candidates(self.model, every_run=True)
+        known = zip(asked, shown(self.plain, asked), strict=True)
+        return {wanted: float(value) for wanted, value in known if np.isfinite(value) and value > LEAST}
 
     def view(self, number: int) -> View:
         """The shop with one of them, by its number."""
@@ -114,14 +121,15 @@ class Evidence:
 
     def effect(self, number: int) -> Array:
         """What a cause does to the readings, by its number, in logarithms; NaN where there is no air then."""
-        made: Array = np.log(np.maximum(self.suspects.shows(number, self.asked), LEAST) / self.plain)
-        return made
+        return self._over_plain(self.suspects.shows(number, self.asked))
 
     def effect_of(self, item: Tried) -> Array:
         """The same of a cause that is not among those that are solved already."""
         machines = frozenset(machine for _, machine, _ in self.asked)
-        view = item.model.only(machines).view(item.over(self.suspects.base))
-        made: Array = np.log(np.maximum(shown(view, self.asked), LEAST) / self.plain)
+        return self._over_plain(shown(item.model.only(machines).view(item.over(self.suspects.base)), self.asked))
+
+    def _over_plain(self, values: Array) -> Array:
+        made: Array = np.log(np.maximum(values, LEAST) / self.plain)
         return made
 
 

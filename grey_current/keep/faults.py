@@ -150,8 +150,7 @@ class Chances:
         """Solve what the likeliest pairs of causes do together; False where all of them are solved."""
         _, pairs = self.each()
         count = len(self.sizes.causes)
-        member = np.eye(count)[self.sizes.cause[self.rows]]
-        by_cause = member.T @ pairs @ member
+        by_cause = self.sizes.by_cause(pairs, self.rows)
         order = [divmod(int(n), count) for n in np.argsort(-by_cause, axis=None)[:PAIRS_SOLVED]]
         fresh = [pair for pair in order if by_cause[pair] > LEAST and pair not in self.solved]
         for a, b in fresh:

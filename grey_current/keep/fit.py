@@ -301,8 +301,8 @@ def candidates(model: Model, *, every_run: bool = False) -> list[Asked]:
             if len(scenario.running) != 1:
                 continue
             machine = scenario.running[0]
-            found += [("filter drop", machine, part.collector), ("motor current", machine, part.collector)]
-            found.append(("sound", machine, part.collector))
+            of_collector: tuple[ReadingKind, ...] = ("filter drop", "motor current", "sound")
+            found += [(kind, machine, part.collector) for kind in of_collector]
             for (owner, pickup), leaf in part.network.leaf_of_pickup.items():
                 if owner != machine or not scenario.uses(owner, pickup):
                     continue

@@ -161,6 +161,10 @@ class Model:
     def __init__(self, now: Assessment) -> None:
         self.project = now.project
         self.parts = _parts(now.counted)
+        self.curves = {
+            part.collector: fan_curve(self.project.collector[part.collector].fan, part.network.air)
+            for part in self.parts
+        }
         self.unknowns = tuple(_unknowns(self.project, self.parts))
         self.place = {unknown.key: number for number, unknown in enumerate(self.unknowns)}
         self.sigma = np.array([unknown.sigma for unknown in self.unknowns])
@@ -278,14 +282,14 @@ class View:
             return float("nan")
         flow = float(solved.piece_flow[row, part.fans[0]])
         times = self.factors.get(f"{FAN_PRESSURE}/{part.collector}", 1.0)
-        power = times * shaft_power(fan_curve(item.fan, part.network.air), flow, item.motor.power)
+        power = times * shaft_power(self.model.curves[part.collector], flow, item.motor.power)
         return rated.amps * (IDLING + (1 - IDLING) * power / item.motor.power)
 
     def _sound(self, number: int, row: int) -> float:
         """The collector's sound 1 m from it (dB(A)): its own at half its free delivery, by airflow and pressure."""
         part, solved, project = self.model.parts[number], self.solved[number], self.model.project
         item, fan = project.collector[part.collector], part.fans[0]
-        known, curve = beside(project, item), fan_curve(item.fan, part.network.air)
+        known, curve = beside(project, item), self.model.curves[part.collector]
         usual = curve.free_delivery / 2
         flow, lift = float(solved.piece_flow[row, fan]), -float(self.losses(number, row)[fan])
         if min(flow, lift, usual) <= 0:

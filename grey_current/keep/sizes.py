@@ -39,6 +39,12 @@ class Sizes:
         """The rows of a cause."""
         return np.flatnonzero(self.cause == cause)
 
+    def by_cause(self, pairs: Array, rows: NDArray[np.intp]) -> Array:
+        """What pairs of some rows have, added up for pairs of causes."""
+        member = np.eye(len(self.causes))[self.cause[rows]]
+        made: Array = member.T @ pairs @ member
+        return made
+
     def middle(self, cause: int) -> int:
         """The number, among all that is tried, of a cause in the solved size that is nearest to the usual one."""
         mine = [place for place, item in enumerate(self.solved) if item.cause == self.causes[cause]]

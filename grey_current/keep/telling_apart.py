@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from grey_current.keep.evidence import LEAST, Evidence, Suspects
-from grey_current.keep.fit import Asked, candidates, shown, usual_error
+from grey_current.keep.fit import Asked, usual_error
 from grey_current.keep.sizes import Sizes
 
 Array = NDArray[np.float64]
@@ -49,17 +49,16 @@ def tells_apart(
     nothing.
     """
     suspects, likely = known.suspects, Likely(sizes, single, pairs, paired)
-    asked = [item for item in candidates(suspects.model, every_run=True) if item not in known.asked]
-    plain = shown(suspects.plain, asked)
-    asked = [item for item, value in zip(asked, plain, strict=True) if np.isfinite(value) and value > LEAST]
+    asked = [item for item in suspects.measurable if item not in known.asked]
     if not asked or len(likely.member) < 2:
         return None
-    plain = shown(suspects.plain, asked)
+    plain = np.array([suspects.measurable[item] for item in asked])
+    names = {sizes.causes[cause] for cause in likely.causes}
     shows = np.zeros((len(sizes.solved), len(asked)))
     for place, (number, item) in enumerate(zip(sizes.numbers, sizes.solved, strict=True)):
         if not wanted():
             return None
-        if sizes.causes.index(item.cause) in likely.causes:
+        if item.cause in names:
             shows[place] = np.log(np.maximum(suspects.shows(number, asked), LEAST) / plain)
     there = likely.summed(sizes.weights @ np.clip(np.nan_to_num(shows), -FARTHEST, FARTHEST))
     mean, spread = _expected(known, asked, plain, there, likely.summed(effects))
@@ -79,26 +78,27 @@ def neighbours(suspects: Suspects, sizes: Sizes, cause: int, others: Sequence[in
     mine = [n for n in others if kind is not None and kind.of == "hole" and sizes.item(n).kind is kind]
     if not mine:
         return []
-    asked = candidates(suspects.model, every_run=True)
-    plain = shown(suspects.plain, asked)
-    usable = np.isfinite(plain) & (plain > LEAST)
-    plain = np.where(usable, plain, 1.0)
-    own = np.array([usual_error(wanted[0], value) for wanted, value in zip(asked, plain, strict=True)]) / plain
+    asked, plain = list(suspects.measurable), np.array(list(suspects.measurable.values()))
+    own = _own_doubt(asked, plain)
 
     def logs(number: int) -> Array:
-        at = suspects.shows(sizes.middle(number), asked)
-        made: Array = np.where(usable, np.log(np.maximum(at, LEAST) / plain), 0.0)
+        made: Array = np.log(np.maximum(suspects.shows(sizes.middle(number), asked), LEAST) / plain)
         return made
 
     here = logs(cause)
-    return [n for n in mine if np.max(np.abs(logs(n) - here) / own) < TOLD]
+    return [n for n in mine if np.max(np.abs(logs(n) - here) / own, initial=0.0) < TOLD]
+
+
+def _own_doubt(asked: Sequence[Asked], plain: Array) -> Array:
+    """What each reading is off by itself, as a share of what the healthy shop shows."""
+    return np.array([usual_error(item[0], value) for item, value in zip(asked, plain, strict=True)]) / plain
 
 
 def _expected(known: Evidence, asked: list[Asked], plain: Array, there: Array, taken: Array) -> tuple[Array, Array]:
     """What each reading would be for every case (case, reading) and how far it lies from it, given what was read."""
     suspects = known.suspects
     towards = suspects.towards(asked, plain)
-    own = np.array([usual_error(wanted[0], value) for wanted, value in zip(asked, plain, strict=True)]) / plain
+    own = _own_doubt(asked, plain)
     spread = np.einsum("ij,jk,ik->i", towards, suspects.covariance, towards) + own**2
     if known.asked:
         common = known.towards @ suspects.covariance @ towards.T
@@ -113,18 +113,14 @@ class Likely:
 
     def __init__(self, sizes: Sizes, single: Array, pairs: Array, paired: Rows) -> None:
         count = len(sizes.causes)
-        member = np.eye(count)[sizes.cause[paired]]
-        alone = np.bincount(sizes.cause, single, count)
-        chance = np.concatenate([alone, (member.T @ pairs @ member).ravel()])
+        paired_cause = sizes.cause[paired]
+        chance = np.concatenate([np.bincount(sizes.cause, single, count), sizes.by_cause(pairs, paired).ravel()])
         cases = [int(n) for n in np.argsort(-chance)[:WEIGHED] if chance[n] > LEAST]
         weight, first, second, label = list[float](), list[int](), list[int](), list[int]()
         for number, case in enumerate(cases):
             a, b = (case, -1) if case < count else divmod(case - count, count)
             ours, theirs = sizes.rows_of(a), sizes.rows_of(b)
-            if b < 0:
-                each = single[ours]
-            else:
-                each = pairs[np.ix_(np.isin(paired, ours), np.isin(paired, theirs))].ravel()
+            each = single[ours] if b < 0 else pairs[np.ix_(paired_cause == a, paired_cause == b)].ravel()
             likeliest = np.argsort(-each)[:IN_SIZES]
             weight += (chance[case] * each[likeliest] / each[likeliest].sum()).tolist()
             first += ours[likeliest if b < 0 else likeliest // len(theirs)].tolist()

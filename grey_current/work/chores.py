@@ -39,8 +39,11 @@ def hours_a_week(project: Project, collector: str) -> float:
 
 def chips_a_week(project: Project, collector: str) -> float:
     """Litres of chips that a collector's machines make in a week of that use, where nothing is said a usual figure."""
-    mine = _machines_of(project, collector)
-    return math.fsum(litres_an_hour(m) * m.uses_per_week * m.minutes_per_use / 60 for m in mine)
+    return math.fsum(_litres_a_week(m) for m in _machines_of(project, collector))
+
+
+def _litres_a_week(machine: Machine) -> float:
+    return litres_an_hour(machine) * machine.uses_per_week * machine.minutes_per_use / 60
 
 
 def _machines_of(project: Project, collector: str) -> list[Machine]:
@@ -83,7 +86,7 @@ def _drawers(project: Project) -> list[Chore]:
     piped = served_by_collectors(project)
     found = []
     for machine in project.machines:
-        litres = litres_an_hour(machine) * machine.uses_per_week * machine.minutes_per_use / 60
+        litres = _litres_a_week(machine)
         if machine.chip_drawer and machine.id not in piped and litres > 0:
             days = _days(allowance("drawer_litres", "mid") * HALF_FULL / litres * 7)
             words = f"Empty the {machine.name.lower()}'s drawer, with a respirator on"

@@ -106,9 +106,9 @@ def measure_action(kind: ReadingKind, machine: str, place: str) -> ActionField:
     )
 
 
-def _where(project: Project, complaint: Complaint) -> ChoiceField:
+def _where(project: Project, said: Complaint) -> ChoiceField:
     """Where it is worst, or which other machine is weaker too."""
-    names, said = Names(project), complaint
+    names = Names(project)
     if said.kind == "weaker everywhere":
         return ChoiceField(
             "worst", "most at", said.machine or "", (("", "alike"), *((m, names.of(m)) for m in project.machine)),
