@@ -7,10 +7,12 @@ trouble is less; of two with the same trouble, when its margin is larger; then w
 
 from __future__ import annotations
 
+import itertools
 import math
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, lru_cache
+from typing import Any, TypeVar
 
 from grey_current.air.needs import MET_FROM
 from grey_current.design.flow.assessment import Assessment, ScenarioAir
@@ -25,6 +27,7 @@ from grey_current.shop.model import Project
 from grey_current.shop.names import Names
 from grey_current.units import Display
 
+ItemT = TypeVar("ItemT")
 Key = tuple[Scenario, str]
 """A scenario and a pickup ("machine/pickup") that is in use in it."""
 
@@ -151,6 +154,18 @@ def judge(assessment: Assessment, before: Judgement | None = None) -> Judgement:
         project,
         len(project.runs) + len(project.gates),
     )
+
+
+@lru_cache(maxsize=2)
+def judgement_of(now: Assessment) -> Judgement:
+    """The judgement of the shop as it is, kept while one search after the other asks about it. Raises nothing."""
+    return judge(now)
+
+
+def best_first(items: Iterable[ItemT], first: Callable[[ItemT], Any], then: Callable[[ItemT], Any]) -> list[ItemT]:
+    """In the order of `first`; `then`, which takes longer to work out, is asked only of those that are alike in it."""
+    groups = (list(alike) for _, alike in itertools.groupby(sorted(items, key=first), key=first))
+    return [item for alike in groups for item in (sorted(alike, key=then) if len(alike) > 1 else alike)]
 
 
 def air_judgement(assessment: Assessment) -> Judgement:

@@ -190,10 +190,10 @@ def _with_its_openings_moved(project: Project, room: Room, there: Callable[[XY],
     return project.replaced(openings=openings, outlets=tuple(outlets))
 
 
-def fresh_id(project: Project, wanted: str) -> str:
-    """An id like `wanted` that nothing in the project has yet."""
+def fresh_id(project: Project, wanted: str, besides: Iterable[str] = ()) -> str:
+    """An id like `wanted` that nothing in the project has yet, nor any `besides`."""
     base = re.sub(r"[^a-z0-9]+", "-", wanted.lower()).strip("-")[:50] or "thing"
-    taken = {item.id for name in (*LISTS, "kept_designs") for item in getattr(project, name)}
+    taken = {item.id for name in (*LISTS, "kept_designs") for item in getattr(project, name)}.union(besides)
     kept = (getattr(kept_design, part) for kept_design in project.kept_designs for part in Design.model_fields)
     taken |= {item.id for items in kept for item in items}  # so that a kept design can always be brought back
     return base if base not in taken else next(f"{base}-{n}" for n in range(2, 10_000) if f"{base}-{n}" not in taken)

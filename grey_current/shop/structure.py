@@ -20,22 +20,18 @@ def structure_problems(design: Parts) -> Iterator[DuctworkError]:
 
 def repeated_ids(design: Parts, lists: Iterable[str]) -> Iterator[DuctworkError]:
     """Ids that two things of some lists share."""
-    seen: set[str] = set()
-    for group in lists:
-        for item in getattr(design, group):
-            if item.id in seen:
-                yield DuctworkError(f"'{item.id}'", "is the id of two things", "give one of them another id")
-            seen.add(item.id)
+    ids = [item.id for group in lists for item in getattr(design, group)]
+    if len(set(ids)) < len(ids):
+        for ident in (ident for ident, count in Counter(ids).items() if count > 1):
+            yield DuctworkError(f"'{ident}'", "is the id of two things", "give one of them another id")
 
 
 def _repeated_pickups(design: Parts) -> Iterator[DuctworkError]:
     for machine in design.machines:
         names = [pickup.id for pickup in machine.pickups]
-        for name in names:
-            if names.count(name) > 1:
-                yield DuctworkError(
-                    f"machine '{machine.id}'", f"has two pickups '{name}'", "give one of them another id"
-                )
+        if len(set(names)) < len(names):
+            name = next(name for name in names if names.count(name) > 1)
+            yield DuctworkError(f"machine '{machine.id}'", f"has two pickups '{name}'", "give one of them another id")
 
 
 def _unknown_ends(design: Parts) -> Iterator[DuctworkError]:
@@ -71,8 +67,8 @@ def _unknown_ends(design: Parts) -> Iterator[DuctworkError]:
 
 
 def _crowded_ports(design: Parts) -> Iterator[DuctworkError]:
-    ends = Counter(ref for run in design.runs for ref in (run.start, run.end))
-    for ref in sorted(ref for ref, count in ends.items() if count > 1 and ref not in design.point):
+    ends = [ref for run in design.runs for ref in (run.start, run.end) if ref not in design.point]
+    for ref in sorted(ref for ref, count in Counter(ends).items() if count > 1) if len(set(ends)) < len(ends) else ():
         what = "collector inlet" if ref in design.collector else "pickup"
         yield DuctworkError(
             f"{what} '{ref}'", "has more than one run on it", "join them in a wye at a point and lead one run on"
@@ -83,9 +79,12 @@ def _loops(design: Parts) -> Iterator[DuctworkError]:
     group: dict[str, str] = {}
 
     def root(ref: str) -> str:
-        while group.get(ref, ref) != ref:
-            ref = group[ref]
-        return ref
+        last = ref
+        while (onward := group.get(last, last)) != last:
+            last = onward
+        while ref != last:  # so that the next one need not walk so far
+            group[ref], ref = last, group[ref]
+        return last
 
     for run in design.runs:
         start, end = root(run.start), root(run.end)

@@ -19,7 +19,8 @@ from grey_current.files import journal, project_file
 from grey_current.files.journal import Journal, JournalBusy, Record
 from grey_current.shop.differences import differences
 from grey_current.shop.model import Project
-from grey_current.workspace.workspace import Notice, Workspace
+from grey_current.workspace.open_project import Notice
+from grey_current.workspace.workspace import Workspace
 
 UNSAVED = "unsaved"
 """Folder of the journals of shops that have no file yet, in the folder of the user's state."""

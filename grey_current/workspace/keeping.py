@@ -13,7 +13,8 @@ import platformdirs
 from grey_current.errors import FileError
 from grey_current.files import project_file
 from grey_current.shop.model import Project
-from grey_current.workspace.workspace import Notice, Workspace
+from grey_current.workspace.open_project import Notice
+from grey_current.workspace.workspace import Workspace
 
 MOST_LOG = 1_000_000
 """Bytes of the log beyond which it is begun anew."""

@@ -12,8 +12,9 @@ from grey_current.shop.pickup_edits import without_pickup
 from grey_current.workspace.commands import COMMANDS, GROUPS
 from grey_current.workspace.history import LONGEST
 from grey_current.workspace.jobs import Job
+from grey_current.workspace.open_project import Notice
 from grey_current.workspace.settings import UserSettings
-from grey_current.workspace.workspace import Notice, Workspace, demo_workspace
+from grey_current.workspace.workspace import Workspace, demo_workspace
 from tests.core.shops import collector, demo, machine, run, shop
 
 

@@ -22,7 +22,7 @@ from grey_current.design.flow.assessment import Assessment, ScenarioAir, assess
 from grey_current.design.flow.scenarios import Scenario, all_scenarios, need
 from grey_current.design.flow.trace import shop_air
 from grey_current.design.flow.transport import slowest_transport
-from grey_current.design.judgement import HARD, Judgement, Key, PickupJudged, judge
+from grey_current.design.judgement import HARD, Judgement, Key, PickupJudged, best_first, judge
 from grey_current.design.parts.costs import prices, unit_price
 from grey_current.design.space.free_places import freely_standing
 from grey_current.design.supply.circuits import worst_load
@@ -55,6 +55,7 @@ class Offer:
     draws most beside it (A, 0 when it bears it or nothing is known), `implausible` whether neither its motor nor its
     impeller could give its curve. `price` in the user's money where it is given. `rank` is where the one judgement
     puts the shop with it (docs/judgement.md), what stands against it beside its air counted too; smaller is better.
+    `judged` is the shop with it, `against` how much stands against it.
     """
 
     model: str
@@ -70,7 +71,19 @@ class Offer:
     over_amps: float
     implausible: bool
     price: float | None
-    rank: tuple[float, float, float, int]
+    judged: Judgement
+    against: int
+
+    @property
+    def by_air(self) -> tuple[float, float]:
+        """The first two of `rank`, which are quickly worked out."""
+        trouble, margin = self.judged.by_air
+        return round(trouble + HARD * self.against, 3), margin
+
+    @property
+    def rank(self) -> tuple[float, float, float, int]:
+        """Trouble, margin, money, work."""
+        return *self.by_air, *self.judged.rank[2:]
 
 
 def offer_troubles(project: Project, offer: Offer) -> list[str]:
@@ -95,7 +108,7 @@ def offers(project: Project, collector: str | None, models: Sequence[CollectorMo
     """
     before = judge(assess(project, all_scenarios(project)))
     found = [_offer(project, collector, item, before) for item in candidates(project, collector, models)]
-    return sorted(found, key=lambda offer: (offer.implausible, offer.rank))
+    return best_first(found, lambda offer: (offer.implausible, *offer.by_air), lambda offer: offer.rank)
 
 
 def candidates(project: Project, collector: str | None, models: Sequence[CollectorModel]) -> list[Collector]:
@@ -159,20 +172,19 @@ def _offer(project: Project, collector: str | None, item: Collector, before: Jud
         max(over, 0.0),
         dreamt,
         unit_price(prices(project), collector_key(item.model)),
-        _rank(done, usual, against, before),
+        _judged(done, usual, before),
+        against,
     )
 
 
-def _rank(done: Assessment, answers: list[_Answer], against: int, before: Judgement) -> tuple[float, float, float, int]:
-    """Where the one judgement puts a shop with a candidate, with what stands `against` it beside its air.
+def _judged(done: Assessment, answers: list[_Answer], before: Judgement) -> Judgement:
+    """The judgement of a shop with a candidate; pickups without ducts by what they would get on a rough way.
 
-    Pickups without ducts are judged by what they would get on a rough way; `before` is the judgement of the shop as it
-    is, from which what cannot have changed is taken.
+    `before` is the judgement of the shop as it is, from which what cannot have changed is taken.
     """
     judged = judge(done, before)
     rough = {key: pickup for answer in answers for key, pickup in answer.rough.items()}
-    trouble, margin, money, work = replace(judged, pickups={**judged.pickups, **rough}).rank
-    return round(trouble + HARD * against, 3), margin, money, work
+    return replace(judged, pickups={**judged.pickups, **rough})
 
 
 @dataclass(frozen=True)

@@ -175,7 +175,7 @@ class Inspection:
     def ducts(self) -> DuctSpace:
         """The room as ducts see it."""
         found = DuctSpace(self.project)
-        found.lanes = self.space.lane_grounds
+        found.ground = self.space
         return found
 
 

@@ -177,9 +177,9 @@ class ScenarioAir:
         return math.fsum(p.need.airflow for p in self.pickups)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Assessment:
-    """What follows from a project: its air and the answer for every scenario asked for."""
+    """What follows from a project: its air and the answer for every scenario asked for. Equal only to itself."""
 
     project: Project
     air: Air

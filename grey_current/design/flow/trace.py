@@ -10,6 +10,7 @@ import math
 from collections import defaultdict
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
+from typing import NamedTuple
 
 from grey_current.air import fittings, laws, pieces
 from grey_current.air.gas import Air, air_at
@@ -68,6 +69,14 @@ class _Draft:
         self.against.extend(reversed(pieces))
 
 
+class _Lie(NamedTuple):
+    """How a run lies now: its far end, the straight distance (m) between its ends, the flow's heading."""
+
+    far: str
+    straight: float
+    heading: tuple[float, float, float]
+
+
 class _Walk:
     def __init__(self, project: Project, moved: dict[str, str], collector: Collector, air: Air) -> None:
         self.project, self.collector, self.air = project, collector, air
@@ -81,8 +90,7 @@ class _Walk:
             self.gates_on[gate.run].append(index)
         self.drafts: list[_Draft] = []
         self.own_fans: list[tuple[str, str]] = []
-        self.places: dict[str, tuple[float, float, float]] = {}
-        self.headings: dict[tuple[str, str], tuple[float, float, float]] = {}
+        self.lies: dict[str, _Lie] = {}
         self.from_inlet: float | None = 0.0
 
     @property
@@ -127,36 +135,26 @@ class _Walk:
     def _hose(self, run: Run) -> bool:
         return materials()[run.material].hose
 
-    def _far(self, run: Run, near: str) -> str:
-        return self.start_of[run.id] if run.end == near else run.end
-
-    def _heading(self, run: Run, near: str) -> tuple[float, float, float]:
-        """Unit vector of the flow through a run whose downstream end is `near`."""
-        key = (run.id, near)
-        if key not in self.headings:
-            a, b = self._place(self._far(run, near)), self._place(near)
-            length = math.dist(a, b) or 1.0
-            self.headings[key] = ((b[0] - a[0]) / length, (b[1] - a[1]) / length, (b[2] - a[2]) / length)
-        return self.headings[key]
-
-    def _place(self, ref: str) -> tuple[float, float, float]:
-        if ref not in self.places:
-            self.places[ref] = position(self.project, ref)
-        return self.places[ref]
-
-    def _straight(self, run: Run) -> float:
-        """Straight distance (m) between a run's ends as it lies now."""
-        return math.dist(self._place(self.start_of[run.id]), self._place(run.end))
+    def _lie(self, run: Run, near: str) -> _Lie:
+        """How a run lies whose downstream end is `near`; the walk comes to each run by one end only."""
+        if run.id not in self.lies:
+            far = self.start_of[run.id] if run.end == near else run.end
+            a, b = position(self.project, far), position(self.project, near)
+            length = math.dist(a, b)
+            by = length or 1.0
+            self.lies[run.id] = _Lie(far, length, ((b[0] - a[0]) / by, (b[1] - a[1]) / by, (b[2] - a[2]) / by))
+        return self.lies[run.id]
 
     def _follow(self, run: Run, near: str, branch: int) -> list[tuple[Run, str, int]]:
         """Pass a run upstream and whatever stands at its far end; answer the runs to follow next."""
-        draft = self.drafts[branch]
-        draft.add(*self._along(run, near))
-        far = self._far(run, near)
-        straight = self._straight(run)
+        lie = self._lie(run, near)
+        far = lie.far
+        gates = tuple([(index, self.project.gates[index]) for index in self.gates_on.get(run.id, ())])
+        rises = lie.heading[2] > RISER_SLOPE
+        self.drafts[branch].add(*make.run_pieces(run, lie.straight, run.end == near, rises, gates))
         if self.from_inlet is not None:
-            self.from_inlet += straight
-        branch = self._leaky(run, straight, branch)
+            self.from_inlet += lie.straight
+        branch = self._leaky(run, lie.straight, branch)
         draft = self.drafts[branch]
         upstream = [other for other in self.ends_at[far] if other.id != run.id]
         if far in self.project.pickup:
@@ -169,12 +167,6 @@ class _Walk:
             self._pass_point(draft, run, upstream[0], near, far)
             return [(upstream[0], far, branch)]
         return self._meet(branch, run, upstream, near, far)
-
-    def _along(self, run: Run, near: str) -> tuple[Piece, ...]:
-        """A run's own pieces in flow order."""
-        gates = tuple((index, self.project.gates[index]) for index in self.gates_on.get(run.id, ()))
-        rises = self._heading(run, near)[2] > RISER_SLOPE
-        return make.run_pieces(run, self._straight(run), run.end == near, rises, gates)
 
     def _leaky(self, run: Run, length: float, branch: int) -> int:
         """With duct leakage, let the room in at the run's upstream end; answers the branch to go on with."""
@@ -218,22 +210,22 @@ class _Walk:
         step = make.reducer(f"{at}/reducer", at, up.diameter, down.diameter, self._roughness(up), taper)
         if step:
             draft.add(step)
-        turn = turn_between(self._heading(up, at), self._heading(down, near))
+        turn = turn_between(self._lie(up, at).heading, self._lie(down, near).heading)
         if turn > make.STRAIGHT_WITHIN and not (self._hose(down) or self._hose(up)):
             self._inlet_allowance(draft, at, up.diameter)
             draft.add(*make.elbows(point, turn, up.diameter, self._roughness(up)))
 
     def _meet(self, branch: int, down: Run, upstream: list[Run], near: str, at: str) -> list[tuple[Run, str, int]]:
         """Three or more runs meet: wyes one after the other, each joining one branch to the main."""
-        out = self._heading(down, near)
+        out = self._lie(down, near).heading
         point = self.project.point[at]
-        main, *sides = main_first(upstream, lambda run: turn_between(self._heading(run, at), out))
+        main, *sides = main_first(upstream, lambda run: turn_between(self._lie(run, at).heading, out))
         self._inlet_allowance(self.drafts[branch], at, down.diameter)
         self.drafts[branch].after_wye = True
         follow: list[tuple[Run, str, int]] = []
         for number, side in enumerate(sides):
             angle = point.wye_angle or (
-                HOSE_WYE_ANGLE if self._hose(side) else turn_between(self._heading(side, at), out)
+                HOSE_WYE_ANGLE if self._hose(side) else turn_between(self._lie(side, at).heading, out)
             )
             suffix = f"-{number + 1}" if len(sides) > 1 else ""
             joint, crowded = (down.diameter, angle), number > 0
@@ -255,7 +247,7 @@ class _Walk:
                 )
             )
             if last:
-                turn = turn_between(self._heading(main, at), out)
+                turn = turn_between(self._lie(main, at).heading, out)
                 if turn > 15 and not self._hose(main):
                     onward.add(*make.elbows(point, turn, main_in, self._roughness(main), guessed=True))
             self.drafts.append(onward)

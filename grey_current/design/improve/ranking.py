@@ -9,14 +9,14 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
-from functools import cached_property, cmp_to_key
+from functools import cached_property
 
 from grey_current.design.flow.assessment import Assessment, PickupAir, ScenarioAir, assess
 from grey_current.design.flow.gates import flushings, opened_for
 from grey_current.design.flow.scenarios import all_scenarios
 from grey_current.design.improve.changes import own_changes, sensible_changes, shared_changes
 from grey_current.design.improve.part_changes import part_changes
-from grey_current.design.judgement import LOSES, SAME, Judgement, judge, worsenings
+from grey_current.design.judgement import LOSES, SAME, Judgement, best_first, judge, judgement_of, worsenings
 from grey_current.design.parts.costs import Cost, extra_cost
 from grey_current.design.space.routing import connected
 from grey_current.errors import GreyCurrentError
@@ -116,7 +116,7 @@ def improvements(now: Assessment, machine: str, wanted: Wanted = lambda: True) -
     worst = answer.worst if answer and answer.converged else None
     if answer is None or worst is None:
         return []
-    before = judge(now)
+    before = judgement_of(now)
     own = _own_trouble(before, machine)
     changes = [(worst, c) for c in (*sensible_changes(now.project, answer, worst), *_flushing_changes(now, answer))]
     changes += [(p, _connection(now.project, p)) for p in answer.pickups if p.leaf is None]
@@ -129,7 +129,7 @@ def improvements(now: Assessment, machine: str, wanted: Wanted = lambda: True) -
             continue
         if own - _own_trouble(made.judged, machine) >= LEAST_GAIN:
             found.append(made)
-    return _best_first(found)
+    return _in_order(found)
 
 
 def shop_improvements(now: Assessment, wanted: Wanted = lambda: True) -> list[Improvement]:
@@ -138,7 +138,7 @@ def shop_improvements(now: Assessment, wanted: Wanted = lambda: True) -> list[Im
     `now` is the present answer, for every scenario that the shop counts with; `wanted` as for `improvements`. Raises
     nothing.
     """
-    before = judge(now)
+    before = judgement_of(now)
     found: dict[str, Improvement] = {}
     tried_already: set[frozenset[object]] = set()
     for name, change in _of_the_shop(now, before):
@@ -152,20 +152,14 @@ def shop_improvements(now: Assessment, wanted: Wanted = lambda: True) -> list[Im
         made = _relief(now, before, change, changed, name)
         if made is not None:
             found[made.words] = made
-    return _best_first(found.values())
+    return _in_order(found.values())
 
 
-def _best_first(found: Iterable[Improvement]) -> list[Improvement]:
-    """In the order of the judgement; what the parts cost is worked out only for those that are alike else."""
-
-    def compared(one: Improvement, other: Improvement) -> int:
-        a, b = ((round(-made.better, 3), *made.judged.by_air) for made in (one, other))
-        if a != b:
-            return -1 if a < b else 1
-        last, next_ = ((*made.judged.rank, -made.gain) for made in (one, other))
-        return (last > next_) - (last < next_)
-
-    return sorted(found, key=cmp_to_key(compared))
+def _in_order(found: Iterable[Improvement]) -> list[Improvement]:
+    """The best first, by the judgement; what the parts cost is worked out only for those that are alike else."""
+    return best_first(
+        found, lambda made: (round(-made.better, 3), *made.judged.by_air), lambda made: (*made.judged.rank, -made.gain)
+    )
 
 
 def part_improvements(now: Assessment, element: str, machine: str, wanted: Wanted = lambda: True) -> list[Improvement]:
@@ -177,7 +171,7 @@ def part_improvements(now: Assessment, element: str, machine: str, wanted: Wante
     worst = answer.worst if answer and answer.converged else None
     if answer is None or worst is None:
         return []
-    before, found = judge(now), []
+    before, found = judgement_of(now), []
     for change in part_changes(now.project, element):
         if not wanted():
             return []
@@ -263,8 +257,8 @@ def _of_the_shop(now: Assessment, before: Judgement) -> Iterator[tuple[str, Chan
 
 def _what_is_new(was: Project, now: Project) -> frozenset[object]:
     """What a change put in or took away; what it left alone is the very same value in both."""
-    old, new = ({(name, item) for name in LISTS for item in getattr(p, name)} for p in (was, now))
-    return frozenset(old ^ new)
+    old, new = ({id(item): (name, item) for name in LISTS for item in getattr(p, name)} for p in (was, now))
+    return frozenset([old.get(which) or new[which] for which in old.keys() ^ new.keys()])
 
 
 def _in_trouble(now: Assessment, before: Judgement) -> list[tuple[ScenarioAir, PickupAir]]:

@@ -12,7 +12,7 @@ from typing import Any
 import numpy as np
 import shapely
 
-from grey_current.design.space.ground import Space
+from grey_current.design.space.ground import Space, walls_between
 from grey_current.design.space.outlines import beam_plan, overall_height, passage, plan, swing_outline, track_outline
 from grey_current.errors import RefusedEdit
 from grey_current.shop.catalogue import materials
@@ -78,7 +78,7 @@ class DuctSpace:
         """The same room for a project in which everything stands where it stood."""
         found = DuctSpace(project)
         found.solids, found._boxes, found._grown, found._rooms = self.solids, self._boxes, self._grown, self._rooms
-        found.lanes = self.lanes
+        found.lanes, found.ground = self.lanes, self.ground
         return found
 
     def with_bodies_of(self, project: Project, changed: frozenset[str]) -> DuctSpace:
@@ -86,6 +86,7 @@ class DuctSpace:
         found = DuctSpace(project)
         found.solids, found._rooms = [self._again(project, s, changed) for s in self.solids], self._rooms
         found._grown = {key: shape for key, shape in self._grown.items() if self.solids[key[0]].ident not in changed}
+        found.ground.lane_grounds = found.ground.lane_grounds_after(self.ground, changed)
         return found
 
     def _again(self, project: Project, solid: Solid, changed: frozenset[str]) -> Solid:
@@ -128,9 +129,14 @@ class DuctSpace:
             yield Solid(opening.id, kind, line.buffer(WINDOW_DEPTH, cap_style="flat"), opening.sill, opening.head)
 
     @cached_property
+    def ground(self) -> Space:
+        """The ground under it."""
+        return Space(self.project)
+
+    @cached_property
     def lanes(self) -> list[tuple[Machine, Any]]:
         """Each machine that boards pass, and the ground over which they do."""
-        return Space(self.project).lane_grounds
+        return self.ground.lane_grounds
 
     def lanes_met(self, run: Run) -> list[str]:
         """Machines in whose lane an upright duct stands so that boards meet it."""
@@ -238,7 +244,7 @@ class DuctSpace:
     @cached_property
     def walls(self) -> Any:
         """The walls as lines."""
-        return shapely.union_all([plan(room.outline).boundary for room in self.project.rooms])
+        return walls_between(self.project.rooms, ())
 
     def through_wall(self, run: Run) -> bool:
         """Whether a run passes a wall where there is no opening at its height; along a wall does not count."""

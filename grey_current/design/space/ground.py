@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field
-from functools import cached_property
+from functools import cached_property, lru_cache
 from typing import Any
 
 import numpy as np
@@ -26,7 +26,7 @@ from grey_current.shop.collectors import Collector
 from grey_current.shop.machines import Machine, Side
 from grey_current.shop.model import Project
 from grey_current.shop.places import footprint
-from grey_current.shop.room import FLAT, HOT, Feature, ceiling_at
+from grey_current.shop.room import FLAT, HOT, Feature, Opening, Room, ceiling_at
 
 REACH = 12.0
 """m; a lane that meets nothing is given up here, so a board through an open door is at most this long."""
@@ -139,11 +139,30 @@ class Space:
     @cached_property
     def lane_grounds(self) -> list[tuple[Machine, Any]]:
         """Each machine that boards pass, and the ground over which they do."""
-        lanes = [(machine, self.lane(machine)) for machine in self.project.machines]
+        return [(machine, self._lane_ground(machine)) for machine in self.project.machines if machine.feed is not None]
+
+    def _lane_ground(self, machine: Machine) -> Any:
+        at = self.lane(machine)
+        assert at is not None
+        return plan(strip_outline(at.start, at.direction, at.width, at.before, at.after))
+
+    def lane_grounds_after(self, was: Space, changed: frozenset[str]) -> list[tuple[Machine, Any]]:
+        """Those of a project in which some machines or collectors are otherwise than in the one that `was`.
+
+        A lane that none of them reaches into, nor did, however long it were, is as it was.
+        """
+        bodies = [body.shape for space in (was, self) for body in space.bodies() if body.ident in changed]
+        known = {machine.id: ground for machine, ground in was.lane_grounds}
+
+        def reached(machine: Machine) -> bool:
+            turn = math.radians(machine.turn + (machine.feed or 0.0))
+            whole = (machine.x, machine.y), (math.cos(turn), math.sin(turn)), machine.lane_width, REACH, REACH
+            return bool(shapely.intersects(plan(strip_outline(*whole)), bodies).any())
+
         return [
-            (machine, plan(strip_outline(at.start, at.direction, at.width, at.before, at.after)))
-            for machine, at in lanes
-            if at is not None
+            (m, self._lane_ground(m) if m.id in changed or m.id not in known or reached(m) else known[m.id])
+            for m in self.project.machines
+            if m.feed is not None
         ]
 
     def lane_ground(self) -> Any:
@@ -157,9 +176,8 @@ class Space:
 
     def walls_at(self, height: float) -> Any:
         """The walls as lines, with gaps where stock at a height (m) passes through an opening."""
-        lines = shapely.union_all([plan(room.outline).boundary for room in self.project.rooms])
-        gaps = [passage(o, self.project.rooms) for o in self.project.openings if o.feeds and o.sill < height < o.head]
-        return lines.difference(shapely.union_all(gaps)) if gaps else lines
+        gaps = tuple(o for o in self.project.openings if o.feeds and o.sill < height < o.head)
+        return walls_between(self.project.rooms, gaps)
 
     # -- lanes
 
@@ -324,6 +342,13 @@ class Space:
         return [b.ident for b in self.bodies(running) if b.shape.intersection(ground).area > 1e-3]
 
 
+@lru_cache(maxsize=16)
+def walls_between(rooms: tuple[Room, ...], gaps: tuple[Opening, ...]) -> Any:
+    """The walls as lines, with gaps where some openings are."""
+    lines = shapely.union_all([plan(room.outline).boundary for room in rooms])
+    return lines.difference(shapely.union_all([passage(o, rooms) for o in gaps])) if gaps else lines
+
+
 def _ground(item: Machine | Collector) -> Any:
     return plan(footprint(item))
 
@@ -331,13 +356,10 @@ def _ground(item: Machine | Collector) -> Any:
 def _free(start: XY, ahead: XY, wide: float, solid: list[tuple[str, Any]]) -> tuple[float, str | None]:
     """How far (m) a strip is free from a place, and what ends it."""
     strip = plan(strip_outline(start, ahead, wide, 0.0, REACH))
-    best: tuple[float, str | None] = (REACH, None)
-    for ident, shape in solid:
-        cut = strip.intersection(shape)
-        if cut.is_empty:
-            continue
-        along = (shapely.get_coordinates(cut) - np.array(start)) @ np.array(ahead)
-        near = max(float(along.min()), 0.0)
-        if near < best[0]:
-            best = (near, ident)
-    return best
+    cuts = shapely.intersection(strip, [shape for _, shape in solid])
+    corners, of = shapely.get_coordinates(cuts, return_index=True)
+    along = (corners - start) @ np.array(ahead)
+    if not along.size or along.min() >= REACH:
+        return REACH, None
+    nearest = np.maximum(along, 0.0).argmin()  # of what is equally near, the first
+    return max(float(along[nearest]), 0.0), solid[of[nearest]][0]

@@ -5,7 +5,6 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
-from functools import cached_property
 
 from grey_current.design.space.clashes import DuctSpace
 from grey_current.design.space.crossings import crossings
@@ -18,7 +17,7 @@ from grey_current.shop.ducts import Run
 from grey_current.shop.machines import Machine
 from grey_current.shop.model import Project
 from grey_current.shop.names import Names
-from grey_current.shop.places import footprint, position
+from grey_current.shop.places import bodies, footprint, position
 
 WORDS = {
     "beam": "goes through {}",
@@ -67,29 +66,25 @@ class Ground:
     ducts: DuctSpace
     hits: frozenset[Hit]
 
-    @cached_property
-    def lies(self) -> dict[str, object]:
-        """Where each run lies, and what of it counts for what it hits."""
-        project = self.ducts.project
-        return {run.id: _lies(project, run) for run in project.runs}
-
 
 def ground_of(project: Project, before: Ground | None = None) -> Ground:
     """Everything that is hit or out of reach; what is as it was `before` is taken from there. Raises nothing."""
     was = before.ducts.project if before else None
     changed = _changed_bodies(was, project) if was is not None and _same_building(was, project) else None
-    items: tuple[Body, ...] = (*project.machines, *project.collectors)
+    items = bodies(project)
     if before is None or was is None or changed is None:
         space = DuctSpace(project)
-        bodies = _of_bodies(Space(project), items)
+        stood = _of_bodies(Space(project), items)
         runs = (h for r in project.runs for h in _of_run(space, r))
-        return Ground(space, frozenset((*bodies, *runs, *_of_crossings(project), *_of_lanes(space, project.runs))))
-    ducts, known = before.ducts, before.lies
+        return Ground(space, frozenset((*stood, *runs, *_of_crossings(project), *_of_lanes(space, project.runs))))
+    ducts = before.ducts
     space = ducts.with_bodies_of(project, changed) if changed else ducts.with_ducts_of(project)
     boxes = [_box(_standing(p, ident)) for p in (was, project) for ident in changed]
-    moved = [run for run in project.runs if known.get(run.id) != _lies(project, run) or _touched(project, run, boxes)]
-    beside = [item for item in items if _meets(_box(item), boxes)]
-    gone = {run.id for run in moved} | {item.id for item in beside} | (known.keys() - project.run.keys())
+    moved, beside = _lying_otherwise(was, project), list[Body]()
+    if boxes:
+        moved += [run for run in project.runs if run not in moved and _touched(project, run, boxes)]
+        beside = [item for item in items if _meets(_box(item), boxes)]
+    gone = {run.id for run in moved} | {item.id for item in beside} | (was.run.keys() - project.run.keys())
     lanes = project.runs if changed else moved  # where something else stands, the lanes end elsewhere
     again = {run.id for run in lanes}
     kept = (hit for hit in before.hits if hit.element not in gone and not _looked_for_again(hit, gone, again))
@@ -116,8 +111,6 @@ def _meets(box: Box, others: Iterable[Box]) -> bool:
 
 def _touched(project: Project, run: Run, boxes: list[Box]) -> bool:
     """Whether a run may hit something otherwise when bodies in some boxes have changed; a hose's way always may."""
-    if not boxes:
-        return False
     if materials()[run.material].hose:
         return True
     a, b = position(project, run.start), position(project, run.end)
@@ -178,16 +171,35 @@ def _same_building(a: Project, b: Project) -> bool:
 
 def _changed_bodies(a: Project, b: Project) -> frozenset[str] | None:
     """Machines and collectors that stand, or are, otherwise than before; None when there are others than there were."""
-    was, now = _bodies(a), _bodies(b)
-    if list(was) != list(now):
+    was, now = bodies(a), bodies(b)
+    if [item.id for item in was] != [item.id for item in now]:
         return None
-    return frozenset(ident for ident in now if was[ident] != now[ident])
+    return frozenset(new.id for old, new in zip(was, now, strict=True) if old is not new and _body(old) != _body(new))
 
 
-def _bodies(project: Project) -> dict[str, object]:
-    machines = {m.id: m.model_copy(update={"pickups": ()}) for m in project.machines}
-    collectors = project.collectors
-    return machines | {c.id: (c.x, c.y, c.turn, c.width, c.depth, c.height, c.stands) for c in collectors}
+def _body(item: Body) -> object:
+    """What of a machine or collector counts for what it hits and for what hits it."""
+    if isinstance(item, Machine):
+        return item.model_copy(update={"pickups": ()})
+    return item.x, item.y, item.turn, item.width, item.depth, item.height, item.stands
+
+
+def _lying_otherwise(was: Project, project: Project) -> list[Run]:
+    """Runs that are not as they were in all that counts for what they hit.
+
+    Only those are looked at that are, or end at, something that is not the very same value.
+    """
+    parts = ("runs", "points", "machines", "collectors")
+    new = {item.id for part in parts for item in getattr(project, part) if was.element.get(item.id) is not item}
+
+    def looked_at(run: Run) -> bool:
+        ends = (run.start, run.end, *run.also_serves)
+        return run.id in new or any(ref.partition("/")[0] in new for ref in ends)
+
+    def otherwise(run: Run) -> bool:
+        return run.id not in was.run or _lies(was, was.run[run.id]) != _lies(project, run)
+
+    return [run for run in project.runs if looked_at(run) and otherwise(run)]
 
 
 def _lies(project: Project, run: Run) -> object:

@@ -239,25 +239,22 @@ def _built(project: Project, ref: str, pickup: Pickup, path: _Path) -> Project:
         heights = heights[1:]
     if math.dist(path.drop, path.corners[-1]) < LEAST_BRANCH / 2:
         heights = [place for place in heights if place[0] != "turn"]
-    chain = [wye]
     names = {"foot": "drop", "top": "branch", "corner": "branch", "turn": "stub"}
+    points, runs, last = dict[str, Point](), dict[str, Run](), wye
     for name, (x, y), height in reversed(heights):
-        point = Point(id=fresh_id(project, f"{base}-{name}"), x=round(x, 4), y=round(y, 4), height=round(height, 4))
-        run_id = fresh_id(project, f"{base}-{names[name]}")
-        project = added(project, point)
-        run = Run(id=run_id, start=point.id, end=chain[-1], diameter=bore, material=DEFAULT_MATERIAL)
-        project = added(project, run)
-        chain.append(point.id)
-    project = added(project, Gate(id=fresh_id(project, f"gate-{base}"), run=project.runs[-1].id))
-    length = cut_length(project, math.dist(position(project, ref), position(project, chain[-1])))
-    return added(
-        project,
-        Run(
-            id=fresh_id(project, f"{base}-hose"),
-            start=ref,
-            end=chain[-1],
-            diameter=bore,
-            material="ribbed-hose",
-            length=length,
-        ),
+        point = fresh_id(project, f"{base}-{name}", (*points, *runs))
+        points[point] = Point(id=point, x=round(x, 4), y=round(y, 4), height=round(height, 4))
+        run = fresh_id(project, f"{base}-{names[name]}", (*points, *runs))
+        runs[run] = Run(id=run, start=point, end=last, diameter=bore, material=DEFAULT_MATERIAL)
+        last = point
+    gate = Gate(id=fresh_id(project, f"gate-{base}"), run=run)
+    port, end = position(project, ref), (points[last].x, points[last].y, points[last].height)
+    hose = Run(
+        id=fresh_id(project, f"{base}-hose", (*points, *runs)),
+        start=ref,
+        end=last,
+        diameter=bore,
+        material="ribbed-hose",
+        length=cut_length(project, math.dist(port, end)),
     )
+    return added(project, *points.values(), *runs.values(), gate, hose)

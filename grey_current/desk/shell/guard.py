@@ -15,7 +15,7 @@ from grey_current.desk.shell.background import FAULT
 from grey_current.desk.shell.window import MainWindow
 from grey_current.errors import GreyCurrentError
 from grey_current.workspace.keeping import Keeper
-from grey_current.workspace.workspace import Notice
+from grey_current.workspace.open_project import Notice
 
 PAINTED_AFTER_MS = 60
 """A project that has been shown for so long without a fault counts as good."""

@@ -39,9 +39,10 @@ from grey_current.shop.collectors import Collector
 from grey_current.shop.room import Feature, Opening
 from grey_current.workspace.jobs import Job, Phased, Refused, Result
 from grey_current.workspace.library import Library
+from grey_current.workspace.open_project import Notice
 from grey_current.workspace.placing import Placing
 from grey_current.workspace.settings import UserSettings
-from grey_current.workspace.workspace import Notice, Workspace
+from grey_current.workspace.workspace import Workspace
 
 SLICE = 0.006
 """s that the search for findings may take before the window takes a breath."""
