@@ -8,7 +8,8 @@ import time
 from bench.conftest import report
 from grey_current.air import compiled
 from grey_current.design.laying.places import where_to_stand
-from grey_current.design.laying.proposals import Proposals, propose, quickly_laid
+from grey_current.design.laying.proposal import Proposals
+from grey_current.design.laying.proposals import propose, quickly_laid
 from grey_current.design.laying.sizes import SizeSearch, allowed_sizes, size_runs
 from grey_current.shop.laying_edits import with_laying
 from grey_current.shop.model import Project

@@ -20,7 +20,7 @@ from grey_current.design.flow.scenarios import alone_scenarios, gate_settings
 from grey_current.design.flow.trace import trace
 from grey_current.design.improve.ranking import improvements, shop_improvements
 from grey_current.design.space.routing import connected
-from grey_current.desk.shell.window import SLICE
+from grey_current.desk.shell.findings_search import SLICE
 from grey_current.shop import edits
 from grey_current.shop.duct_edits import drawn_on
 from grey_current.shop.room_edits import rectangle

@@ -184,7 +184,7 @@ def _picture(application: QApplication, window: MainWindow, path: Path) -> None:
     """Save what the window shows when all its answers are in, and end."""
     workspace = window.workspace
     window.background.stop()
-    window.find_all()
+    window.search.find_all()
     job = asking.job_due(workspace)
     if job is not None:
         window.on_job_done(workspace.revision, job, carried_out(workspace.assessment.counted, job))

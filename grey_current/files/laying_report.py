@@ -7,7 +7,7 @@ from typing import Any
 
 from grey_current.design.judgement import Judgement
 from grey_current.design.laying.places import CollectorPlace, CollectorPlaces
-from grey_current.design.laying.proposals import Proposal, Proposals
+from grey_current.design.laying.proposal import Proposal, Proposals
 from grey_current.design.laying.resizing import Resized
 from grey_current.errors import FileError
 from grey_current.files import project_file

@@ -21,7 +21,8 @@ from grey_current.shop.model import Project
 from grey_current.shop.room import HOT, area, volume
 from grey_current.shop.work_plan import AirCleaner, DayJob, Limit, Respirator
 from grey_current.standins.switches import Span, Timer
-from grey_current.work.day import Day, working_place
+from grey_current.work.day import Day
+from grey_current.work.day_tasks import working_place
 from grey_current.work.day_text import HAND_NAMES
 from grey_current.work.materials import (
     GUESSES,

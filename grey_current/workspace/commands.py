@@ -7,139 +7,15 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Literal, Protocol
+from typing import Literal
 
 from grey_current.shop import edits, kept_designs
 from grey_current.workspace import asking
+from grey_current.workspace.desk import Desk
 from grey_current.workspace.offering import OfferKind
 from grey_current.workspace.placing import Placing
 from grey_current.workspace.stages import STAGES
 from grey_current.workspace.workspace import Workspace
-
-
-class Desk(Protocol):
-    """What commands ask of the window: its dialogs, its floor and its look."""
-
-    @property
-    def workspace(self) -> Workspace:
-        """What is open."""
-
-    def ask_open(self) -> object:
-        """Ask for a file and open it."""
-
-    def open_demo(self, name: str) -> object:
-        """Open a demo shop."""
-
-    def save(self) -> object:
-        """Save, asking for a name the first time."""
-
-    def save_as(self) -> object:
-        """Save under another name."""
-
-    def close(self) -> object:
-        """Close the window."""
-
-    def let_go(self) -> object:
-        """Let go of what is under way or in hand; answers whether there was anything."""
-
-    def focus_floor(self) -> object:
-        """Give the floor the keyboard."""
-
-    def focus_strip(self) -> object:
-        """Give the strip's rows the keyboard."""
-
-    def fit(self) -> object:
-        """Show the whole floor."""
-
-    def zoom(self, factor: float) -> object:
-        """Closer (factor above 1) or farther."""
-
-    def flip_theme(self) -> object:
-        """Light or dark."""
-
-    def flip_lanes(self) -> object:
-        """Lanes of all machines, or of the chosen one."""
-
-    def flip_motion(self) -> object:
-        """Moving air on or off."""
-
-    def keep_machine(self) -> object:
-        """Keep the selected machine in the library."""
-
-    def forget_kept(self) -> object:
-        """Ask which kept machine or collector is to be forgotten."""
-
-    def keep_collector(self) -> object:
-        """Keep the collector that is looked at in the library."""
-
-    def read_curve(self) -> object:
-        """Ask for a fan curve and read it."""
-
-    def save_chart(self) -> object:
-        """Ask where to save the match chart, and save it."""
-
-    def lay_plan(self) -> object:
-        """Ask for a plan and lay it under the drawing."""
-
-    def move_plan(self) -> object:
-        """Take the plan underneath in hand, to be dragged."""
-
-    def scale_plan(self) -> object:
-        """Scale the plan by two places."""
-
-    def drop_plan(self) -> object:
-        """Take the plan away."""
-
-    def save_prices(self) -> object:
-        """Ask for a file and write the price list."""
-
-    def read_prices(self) -> object:
-        """Ask for a price list and read it."""
-
-    def show_papers(self) -> object:
-        """Show the papers, to be printed or saved."""
-
-    def save_lists(self) -> object:
-        """Ask for a folder and write drawings and lists into it."""
-
-    def save_cards(self) -> object:
-        """Ask for a file and write the machines' cards."""
-
-    def save_chores(self) -> object:
-        """Ask for a file and write the chores as a calendar."""
-
-    def save_readings(self) -> object:
-        """Ask for a file and write the readings."""
-
-    def read_readings(self) -> object:
-        """Ask for readings and read them."""
-
-    def connect_instrument(self) -> object:
-        """Ask where an instrument listens, and take figures from it."""
-
-    def guess(self) -> object:
-        """Play the pressure game with the shop that is open."""
-
-    def practise(self) -> object:
-        """Ask which shop to practise in, and open it."""
-
-    def save_logbook(self) -> object:
-        """Ask for a file and write the logbook."""
-
-    def merge_logbook(self) -> object:
-        """Ask for another copy of the file and put its logbook in."""
-
-    def at_machine(self) -> object:
-        """Show a machine's card over the whole screen."""
-
-    def switch_panel(self) -> object:
-        """Show the panel of simulated tools and switches."""
-
-    def show_keys(self) -> object:
-        """Show keys and mouse."""
-
-    def show_cautions(self) -> object:
-        """Show the cautions."""
 
 
 def _has_readings(workspace: Workspace) -> bool:
@@ -317,20 +193,26 @@ SHOP_COMMANDS = (
         enabled=lambda w: w.stage == "collector",
     ),
     Command("papers", "Papers for the shop…", "Shop", lambda d: d.show_papers(), "Ctrl+P", _has_ducts),
-    Command("cards", "Cards for the machines…", "Shop", lambda d: d.save_cards(), "", _has_machines),
-    Command("chores", "Save the chores as a calendar…", "Shop", lambda d: d.save_chores(), "", _has_machines),
-    Command("save-lists", "Save drawings and lists in a folder…", "Shop", lambda d: d.save_lists(), "", _has_ducts),
-    Command("save-prices", "Save the price list as CSV…", "Shop", lambda d: d.save_prices(), "", _has_ducts),
-    Command("read-prices", "Read prices from CSV…", "Shop", lambda d: d.read_prices(), "", _has_ducts),
-    Command("save-readings", "Save the readings as CSV…", "Shop", lambda d: d.save_readings(), "", _has_readings),
-    Command("read-readings", "Read readings from CSV…", "Shop", lambda d: d.read_readings(), "", _has_ducts),
+    Command("cards", "Cards for the machines…", "Shop", lambda d: d.working.save_cards(), "", _has_machines),
+    Command("chores", "Save the chores as a calendar…", "Shop", lambda d: d.working.save_chores(), "", _has_machines),
+    Command(
+        "save-lists", "Save drawings and lists in a folder…", "Shop", lambda d: d.building.save_all(), "", _has_ducts
+    ),
+    Command("save-prices", "Save the price list as CSV…", "Shop", lambda d: d.building.save_prices(), "", _has_ducts),
+    Command("read-prices", "Read prices from CSV…", "Shop", lambda d: d.building.read_prices(), "", _has_ducts),
+    Command(
+        "save-readings", "Save the readings as CSV…", "Shop", lambda d: d.keeping.save_readings(), "", _has_readings
+    ),
+    Command("read-readings", "Read readings from CSV…", "Shop", lambda d: d.keeping.read_readings(), "", _has_ducts),
     Command("instrument", "Connect an instrument…", "Shop", lambda d: d.connect_instrument(), "", _has_ducts),
-    Command("save-logbook", "Save the logbook as CSV…", "Shop", lambda d: d.save_logbook(), "", _has_logbook),
+    Command("save-logbook", "Save the logbook as CSV…", "Shop", lambda d: d.keeping.save_logbook(), "", _has_logbook),
     Command("merge-logbook", "Put in another copy's logbook…", "Shop", lambda d: d.merge_logbook()),
-    Command("underlay", "Lay a plan under the drawing…", "Shop", lambda d: d.lay_plan()),
-    Command("scale-underlay", "Scale the plan by two places", "Shop", lambda d: d.scale_plan(), enabled=_has_plan),
-    Command("move-underlay", "Move the plan underneath", "Shop", lambda d: d.move_plan(), enabled=_has_plan),
-    Command("drop-underlay", "Take the plan away", "Shop", lambda d: d.drop_plan(), enabled=_has_plan),
+    Command("underlay", "Lay a plan under the drawing…", "Shop", lambda d: d.underlays.choose()),
+    Command(
+        "scale-underlay", "Scale the plan by two places", "Shop", lambda d: d.underlays.begin_scale(), enabled=_has_plan
+    ),
+    Command("move-underlay", "Move the plan underneath", "Shop", lambda d: d.underlays.begin_move(), enabled=_has_plan),
+    Command("drop-underlay", "Take the plan away", "Shop", lambda d: d.underlays.drop(), enabled=_has_plan),
     Command("quit", "Close", "Shop", lambda d: d.close(), "Ctrl+Q"),
 )
 
@@ -431,7 +313,9 @@ VIEW_COMMANDS = (
     Command("theme", "Light / dark", "View", lambda d: d.flip_theme(), "Ctrl+L"),
     Command("lanes", "Lanes of all machines / of the chosen one", "View", lambda d: d.flip_lanes(), "L", _at_machines),
     Command("at-machine", "At the machine, full screen", "View", lambda d: d.at_machine(), "F11", _has_machines),
-    Command("switch-panel", "Tools and switches, simulated", "View", lambda d: d.switch_panel(), "", _has_machines),
+    Command(
+        "switch-panel", "Tools and switches, simulated", "View", lambda d: d.working.switch_panel(), "", _has_machines
+    ),
     Command("motion", "Moving air on / off", "View", lambda d: d.flip_motion(), "Ctrl+M"),
     Command(
         "next-machine", "Switch on the next machine", "View", lambda d: _step_machine(d, 1), "Ctrl+Down", _has_machines

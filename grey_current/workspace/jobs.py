@@ -12,14 +12,16 @@ from grey_current.design.collector.sizing import Sizing, sizing
 from grey_current.design.flow.assessment import Assessment
 from grey_current.design.improve.ranking import Improvement, Wanted, improvements, part_improvements, shop_improvements
 from grey_current.design.laying.places import CollectorPlaces, where_to_stand
-from grey_current.design.laying.proposals import Proposals, propose
+from grey_current.design.laying.proposal import Proposals
+from grey_current.design.laying.proposals import propose
 from grey_current.design.laying.resizing import Resized, resized
 from grey_current.errors import GreyCurrentError
 from grey_current.keep.answers import HowSure, followed, how_sure
 from grey_current.keep.holds import HowOften, how_often
 from grey_current.shop.catalogue import CollectorModel
 from grey_current.shop.model import Project
-from grey_current.work.day import Day, Worth, better_neighbours, better_order, plan_day, worth_making
+from grey_current.work.day import Day, Worth, plan_day, worth_making
+from grey_current.work.day_tasks import better_neighbours, better_order
 from grey_current.work.one_stops import OneStops, one_stops
 from grey_current.work.order import Order
 from grey_current.work.pairs import Pair, all_pairs

@@ -9,7 +9,7 @@ from grey_current.design.flow.assessment import Assessment, ScenarioAir
 from grey_current.design.flow.scenarios import scenario_of
 from grey_current.design.judgement import Judgement, air_judgement
 from grey_current.design.laying.places import CollectorPlace, CollectorPlaces, taken
-from grey_current.design.laying.proposals import Proposal, Proposals
+from grey_current.design.laying.proposal import Proposal, Proposals
 from grey_current.design.laying.resizing import Resized
 from grey_current.shop.kept_designs import kept, same_as_kept
 from grey_current.shop.model import Project

@@ -35,7 +35,8 @@ from grey_current.shop.work_plan import AirCleaner, DayJob
 from grey_current.standins.switches import CurrentSwitch, LiveSwitch, Remote, Timer, joined
 from grey_current.work.cards import cards, usual_lines
 from grey_current.work.chores import chores
-from grey_current.work.day import better_neighbours, better_order, noise_of, plan_day, tasks_of, worth_making
+from grey_current.work.day import noise_of, plan_day, worth_making
+from grey_current.work.day_tasks import better_neighbours, better_order, tasks_of
 from grey_current.work.day_text import day_words, parse_day
 from grey_current.work.materials import catching_airflow, caught_share, made, together, woods
 from grey_current.work.one_stops import one_stops, one_stops_words

@@ -275,7 +275,7 @@ def test_build_on_every_shop_and_with_nothing_there(window, hands, qtbot, tmp_pa
         for element in (*project.element, None):
             window.workspace.select(element)
         hands.keys("Ctrl+U")
-        window.find_all()
+        window.search.find_all()
     none = build_edits.with_stock(demo(), "spiral-steel", (0.5,))
     none = build_edits.with_build(none, stock=(none.build.stock[0].replaced(diameter=0.2),))
     window.workspace.show_project(none, None)

@@ -17,8 +17,8 @@ from PyQt6.QtWidgets import QFileDialog, QInputDialog
 from grey_current.desk import app, theme
 from grey_current.desk.floor import scene as floor_scene
 from grey_current.desk.inspector.fields import ActionField, ChoiceField, Fact, TextField
-from grey_current.desk.inspector.inspector import FindingRow
 from grey_current.desk.inspector.pages import page
+from grey_current.desk.inspector.rows import FindingRow
 from grey_current.desk.shell.help_page import HelpPage
 from grey_current.desk.stages import stage_page
 from grey_current.desk.strips.card_strip import CardStrip

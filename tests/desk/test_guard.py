@@ -116,7 +116,7 @@ def test_what_is_half_typed_outlives_whatever_happens_beside_it(window, hands, w
         "undo": workspace.undo,
         "run": lambda: workspace.switch_on(("planer",)),
         "theme": window.flip_theme,
-        "findings": window.find_all,
+        "findings": window.search.find_all,
         "select": lambda: workspace.select("planer-hose"),
     }[what]()
     now = window.inspector.field("planer-hose/length")

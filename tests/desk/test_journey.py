@@ -279,7 +279,7 @@ def test_from_four_walls_to_air_at_every_machine(window, hands, tmp_path, qtbot)
     assert "same place" in window.banner.text.text()
     hands.keys("Esc")
     assert workspace.placing is None
-    window.find_all()
+    window.search.find_all()
     assert "Connect what is not connected" in window.stage_bar.next.text()
     saw, planer, sander = workspace.project.machines
     for machine in (saw, planer):

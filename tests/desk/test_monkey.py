@@ -112,7 +112,7 @@ ACTS = {
     lambda c, w: w.workspace.go(c.choice(STAGES).name): 2,
     lambda c, w: [w.workspace.undo() for _ in range(c.randint(1, 6))]: 1,
     offered: 1,
-    lambda c, w: w.find_all(): 1,
+    lambda c, w: w.search.find_all(): 1,
     lambda c, w: w.grab(): 1,
 }
 

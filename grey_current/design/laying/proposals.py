@@ -6,16 +6,15 @@ import math
 import time
 from collections import defaultdict
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 from functools import cached_property
 
-from grey_current.air.pieces import Elbow, Mitre, WyeBranch
-from grey_current.design.findings.all_findings import all_findings
-from grey_current.design.flow.assessment import Assessment, assess
+from grey_current.design.flow.assessment import assess
 from grey_current.design.flow.scenarios import all_scenarios, need
-from grey_current.design.judgement import Judgement, judge
+from grey_current.design.judgement import judge
 from grey_current.design.laying.flushing import tuned
 from grey_current.design.laying.kept import kept
+from grey_current.design.laying.proposal import Proposal, Proposals, taken_to_make, unlike
 from grey_current.design.laying.reasons import gave_up, left_over, not_all, reason, stranded_because
 from grey_current.design.laying.search import HUG, Grounds, Site, built, grounds, layouts, reach_cost, site
 from grey_current.design.laying.sizes import SizeSearch, allowed_sizes
@@ -24,10 +23,9 @@ from grey_current.design.laying.tree import Layout
 from grey_current.design.space.clashes import DuctSpace
 from grey_current.design.space.crossings import crossings
 from grey_current.errors import RefusedEdit
-from grey_current.shop.catalogue import materials
 from grey_current.shop.model import Project
 from grey_current.shop.names import Names
-from grey_current.shop.places import distance, position
+from grey_current.shop.places import position
 
 Wanted = Callable[[], bool]
 TREES = 130
@@ -40,65 +38,8 @@ TOLD_EVERY = 20
 """Trees after which it is said how many were tried."""
 JUDGED = 4
 """Of the trees with the least duct, and of those with the shortest ways, so many have their air computed."""
-LEAST, MOST = 3, 5
-"""Proposals that are worth talking about."""
-ALIKE = 0.03
-"""Trouble and margin within which two layouts with about as much duct are not worth two rows. Allowance."""
 SMALL_INLET = 0.09
 """m; a collector with a narrower inlet is no collector for ducts while there is a wider one. Allowance."""
-
-
-@dataclass(frozen=True)
-class Proposal:
-    """A whole layout: its name and why, the project with it, its air and judgement, and what it takes.
-
-    `duct` and `hose` are lengths (m) of all that is drawn then; `stranded` the pickups that found no way.
-    """
-
-    name: str
-    why: str
-    project: Project
-    assessment: Assessment = field(repr=False, compare=False)
-    judgement: Judgement = field(repr=False, compare=False)
-    duct: float
-    hose: float
-    elbows: int
-    wyes: int
-    gates: int
-    stranded: tuple[str, ...]
-
-    @cached_property
-    def unsolved(self) -> tuple[str, ...]:
-        """Codes of the faults and warnings about ducts and gates that it leaves, in the order of `check`."""
-        found = all_findings(self.project, self.assessment)
-        return tuple(dict.fromkeys(f.code for f in found if f.severity != "note" and f.stage in ("air", "gates")))
-
-    @property
-    def served(self) -> tuple[int, int]:
-        """Scenarios in which every need is met and every chip carried, of all."""
-        return self.judgement.served()
-
-    @property
-    def rank(self) -> tuple[float, float, float, float]:
-        """Smaller is better: the one judgement's trouble and margin, then money, then duct and hose to be bought."""
-        trouble, margin, money, _ = self.judgement.rank
-        return trouble, margin, money, round(self.duct + 2 * self.hose, 1)
-
-
-@dataclass(frozen=True)
-class Proposals:
-    """The answer: proposals, the best first; how many layouts were tried, in how many seconds, from which seed.
-
-    `notes` say in one sentence each what could not be laid and what stands in the way. `complete` is False while the
-    search goes on, or when it was ended early.
-    """
-
-    proposals: tuple[Proposal, ...]
-    tried: int
-    seconds: float
-    seed: int
-    notes: tuple[str, ...] = ()
-    complete: bool = True
 
 
 Report = Callable[[Proposals], None]
@@ -265,7 +206,7 @@ class _Proposing:
             project = search.with_sizes(min([search.by_rule(), *search.uniforms()[:1]], key=search.key))
             stranded += layout.stranded
         done = assess(project, all_scenarios(project))
-        counts = _counted(project, done)
+        counts = taken_to_make(project, done)
         return Proposal("", "", project, done, judge(done), *counts, tuple(stranded))
 
     def _laid_any(self) -> list[Proposal]:
@@ -280,7 +221,7 @@ class _Proposing:
         yield _Strategy("Along the walls", hug=HUG, trees=count // 2)
 
     def _answer(self, complete: bool) -> Proposals:
-        ranked = _unlike(sorted(self._laid_any() or ([] if complete else self._first), key=lambda p: p.rank))
+        ranked = unlike(sorted(self._laid_any() or ([] if complete else self._first), key=lambda p: p.rank))
         told = [replace(p, why=f"{p.why} {gave_up(p, ranked)}".strip()) if complete else p for p in ranked]
         notes = (*self.notes(), *(self._not_all() if complete else ()))
         return Proposals(tuple(told), self.tried, time.monotonic() - self._began, self.seed, notes, complete)
@@ -396,47 +337,6 @@ class _Proposing:
     ) -> Proposal:
         done = assess(project, all_scenarios(project))
         judged = judge(done)
-        counts = _counted(project, done)
+        counts = taken_to_make(project, done)
         why = " ".join(part for part in (words, reason(project, judged, search), left_over(project, judged)) if part)
         return Proposal(name, why, project, done, judged, *counts, stranded)
-
-
-def _unlike(ranked: list[Proposal]) -> list[Proposal]:
-    """Of some proposals, the best first, those that differ from a better one by something that one would notice."""
-    found: list[Proposal] = []
-    alike: list[Proposal] = []
-    for one in ranked:
-        (alike if any(_same(one, other) for other in found) else found).append(one)
-    return sorted([*found, *alike[: max(LEAST - len(found), 0)]], key=lambda p: p.rank)[:MOST]
-
-
-def _same(one: Proposal, other: Proposal) -> bool:
-    a, b = one.judgement, other.judgement
-    here, there = _corners(one.project), _corners(other.project)
-    return (
-        len(here & there) > 0.5 * len(here | there)
-        and len(one.project.collectors) == len(other.project.collectors)
-        and one.served == other.served
-        and abs(one.duct - other.duct) < 0.04 * other.duct
-        and abs(a.trouble - b.trouble) < ALIKE
-        and abs(a.margin - b.margin) < ALIKE
-    )
-
-
-def _corners(project: Project) -> set[tuple[float, float]]:
-    """Where ducts turn, join and end in plan, to the decimetre."""
-    return {(round(point.x, 1), round(point.y, 1)) for point in project.points}
-
-
-def _counted(project: Project, done: Assessment) -> tuple[float, float, int, int, int]:
-    """M of duct and of hose, elbows, wyes and gates of a project."""
-    duct = hose = 0.0
-    for run in project.runs:
-        if materials()[run.material].hose:
-            hose += run.length or distance(project, run)
-        else:
-            duct += distance(project, run)
-    pieces = {piece.id: piece for piece in done.pieces}.values()
-    elbows = sum(isinstance(piece, Elbow | Mitre) for piece in pieces)
-    wyes = sum(isinstance(piece, WyeBranch) for piece in pieces)
-    return duct, hose, elbows, wyes, len(project.gates)

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
-from PyQt6.QtCore import QPointF, QSignalBlocker, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QResizeEvent
+from PyQt6.QtCore import QSignalBlocker, Qt, pyqtSignal
+from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import (
     QComboBox,
     QFrame,
@@ -15,16 +15,14 @@ from PyQt6.QtWidgets import (
     QLineEdit,
     QPushButton,
     QScrollArea,
-    QSizePolicy,
     QVBoxLayout,
     QWidget,
 )
 
-from grey_current.design.findings.finding import Finding
-from grey_current.desk import glyphs
 from grey_current.desk.inspector.fields import ActionField, ChoiceField, Fact, Field, Item, Page, Section, TextField
 from grey_current.desk.inspector.pages import StagePage, page
-from grey_current.desk.plain import plain_label, tip
+from grey_current.desk.inspector.rows import FindingRow, Mark, WordButton, page_label
+from grey_current.desk.plain import tip
 from grey_current.desk.theme import SPACE, Palette
 from grey_current.errors import GreyCurrentError
 from grey_current.shop.edits import Change
@@ -35,111 +33,6 @@ Editor = QLineEdit | QComboBox | QPushButton
 MOST_FINDINGS = 7
 ONE_LINE = 24
 """Letters of a value that never break over two lines."""
-SEVERITY_STATE = {"fault": "starved", "warning": "short", "note": "note"}
-
-
-class Mark(QWidget):
-    """A state shape on its own."""
-
-    def __init__(self, state: str, palette: Palette) -> None:
-        super().__init__()
-        self.state, self.colours = state, palette
-        self.setFixedSize(QSize(16, 18))
-        self.setToolTip(state)
-
-    def show_state(self, state: str, palette: Palette) -> None:
-        """Show another state."""
-        if (state, palette) != (self.state, self.colours):
-            self.state, self.colours = state, palette
-            self.setToolTip(state)
-            self.update()
-
-    def paintEvent(self, event: QPaintEvent | None) -> None:
-        del event
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        glyphs.draw_state(painter, QPointF(8, 9), 12, self.state, self.colours)
-        painter.end()
-
-
-class WordButton(QPushButton):
-    """A button whose words break over as many lines as they need: what it does, and below what that is worth."""
-
-    def __init__(self, words: str, detail: str = "") -> None:
-        super().__init__()
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(10, 4, 10, 5)
-        layout.setSpacing(0)
-        for text, name in ((words, ""), (detail, "soft")):
-            if text:
-                label = _label(text, name)
-                label.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
-                layout.addWidget(label)
-        policy = QSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
-        policy.setHeightForWidth(True)
-        self.setSizePolicy(policy)
-
-    def words(self) -> str:
-        """All that stands on it."""
-        return "\n".join(label.text() for label in self.findChildren(QLabel))
-
-    def heightForWidth(self, width: int) -> int:
-        layout = self.layout()
-        return layout.totalHeightForWidth(width) if layout is not None else super().heightForWidth(width)
-
-    def sizeHint(self) -> QSize:
-        return QSize(200, self.heightForWidth(200))
-
-    def minimumSizeHint(self) -> QSize:
-        return QSize(80, self.heightForWidth(max(self.width(), 80)))
-
-
-class FindingRow(QWidget):
-    """One finding. Signals: `chosen` (element) when it is clicked, `mended` (change) when a fix of it is."""
-
-    chosen = pyqtSignal(str)
-    mended = pyqtSignal(object)
-
-    def __init__(self, finding: Finding, palette: Palette) -> None:
-        super().__init__()
-        self.finding = finding
-        self.setCursor(Qt.CursorShape.PointingHandCursor)
-        layout = QGridLayout(self)
-        layout.setContentsMargins(0, 2, 0, 4)
-        layout.setHorizontalSpacing(6)
-        layout.setVerticalSpacing(0)
-        layout.addWidget(Mark(SEVERITY_STATE[finding.severity], palette), 0, 0, Qt.AlignmentFlag.AlignTop)
-        text = plain_label(finding.message)
-        text.setWordWrap(True)
-        layout.addWidget(text, 0, 1)
-        self._remedy = plain_label(" ".join(finding.remedies))
-        self._remedy.setObjectName("soft")
-        self._remedy.setWordWrap(True)
-        layout.addWidget(self._remedy, 1, 1)
-        self._remedy.setHidden(not finding.remedies)  # once it has a parent; a label on its own would be a window
-        self.buttons = [self._button(change) for change in finding.fixes]
-        for number, button in enumerate(self.buttons):
-            layout.addWidget(button, 2 + number, 1, Qt.AlignmentFlag.AlignLeft)
-        layout.setColumnStretch(1, 1)
-        policy = QSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Minimum)
-        policy.setHeightForWidth(True)
-        self.setSizePolicy(policy)
-
-    def refuse(self, problem: str) -> None:
-        """Say why a fix could not be made."""
-        self._remedy.setText(problem)
-        self._remedy.show()
-
-    def _button(self, change: Change) -> QPushButton:
-        button = QPushButton("Do it" if change.words in self._remedy.text() else change.words)
-        button.setToolTip(tip(f"{change.words}. Undo takes it back."))
-        button.setAccessibleName(change.words)
-        button.clicked.connect(lambda: self.mended.emit(change))
-        return button
-
-    def mousePressEvent(self, event: QMouseEvent | None) -> None:
-        del event
-        self.chosen.emit(self.finding.element)
 
 
 class Inspector(QFrame):
@@ -212,11 +105,11 @@ class Inspector(QFrame):
         layout = QVBoxLayout(body)
         layout.setContentsMargins(12, SPACE, 10, SPACE)
         layout.setSpacing(4)
-        layout.addWidget(_label(shown.title, "title"))
-        layout.addWidget(_label(shown.subtitle, "soft"))
+        layout.addWidget(page_label(shown.title, "title"))
+        layout.addWidget(page_label(shown.subtitle, "soft"))
         for section in shown.sections:
             layout.addSpacing(SPACE)
-            layout.addWidget(_label(section.title, "head"))
+            layout.addWidget(page_label(section.title, "head"))
             layout.addLayout(self._section(section))
         self._findings = QVBoxLayout()
         self._findings.setSpacing(4)
@@ -225,7 +118,7 @@ class Inspector(QFrame):
         if shown.caution:
             layout.addSpacing(SPACE)
             layout.addWidget(_line())
-            layout.addWidget(_label(shown.caution, "soft"))
+            layout.addWidget(page_label(shown.caution, "soft"))
         layout.addStretch(1)
         old = self._scroll.takeWidget()
         if old is not None:
@@ -258,7 +151,7 @@ class Inspector(QFrame):
             return
         self._findings.addSpacing(SPACE)
         title = "What to mend first" if self.workspace.selection is None else "What is wrong"
-        self._findings.addWidget(_label(title, "head"))
+        self._findings.addWidget(page_label(title, "head"))
         for finding in shown.findings[:MOST_FINDINGS]:
             row = FindingRow(finding, self.colours)
             row.chosen.connect(self.chosen)
@@ -266,7 +159,7 @@ class Inspector(QFrame):
             self._findings.addWidget(row)
         rest = len(shown.findings) - MOST_FINDINGS
         if rest > 0:
-            self._findings.addWidget(_label(f"and {rest} more, less pressing", "soft"))
+            self._findings.addWidget(page_label(f"and {rest} more, less pressing", "soft"))
         for place in range(self._findings.count()):
             item = self._findings.itemAt(place)
             widget = item.widget() if item is not None else None
@@ -321,8 +214,8 @@ class Inspector(QFrame):
             self._values.append(self._fact(grid, row, item))
             return 1
         if not isinstance(item, ActionField):
-            grid.addWidget(_label(item.label, "soft"), row, 0)
-        bad = _label("", "bad")
+            grid.addWidget(page_label(item.label, "soft"), row, 0)
+        bad = page_label("", "bad")
         bad.hide()
         grid.addWidget(bad, row + 1, 0, 1, 3)
         self._items[item.key], self._complaints[item.key] = item, bad
@@ -336,11 +229,11 @@ class Inspector(QFrame):
         return 2
 
     def _fact(self, grid: QGridLayout, row: int, item: Fact) -> tuple[QLabel | None, QLabel, Mark | None]:
-        value = _label(item.value, "" if item.label else "soft")
+        value = page_label(item.value, "" if item.label else "soft")
         if not item.label:
             grid.addWidget(value, row, 0, 1, 3)
             return None, value, None
-        name = _label(item.label, "soft")
+        name = page_label(item.label, "soft")
         value.setWordWrap(len(item.value) > ONE_LINE)
         grid.addWidget(name, row, 0)
         value.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
@@ -477,10 +370,6 @@ def _mark_bad(editor: QWidget, bad: QLabel, text: str) -> None:
     if style is not None and was != now and (was or text):
         editor.setProperty("bad", now)
         style.polish(editor)
-
-
-def _label(text: str, name: str) -> QLabel:
-    return plain_label(text, name, wraps=True)
 
 
 def _say_under(label: QLabel, text: str, name: str) -> None:

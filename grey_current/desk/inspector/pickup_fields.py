@@ -31,7 +31,7 @@ from grey_current.shop.pickup_edits import (
     without_pickup,
 )
 from grey_current.units import FPM, INCH, INH2O, Display, parse_airflow
-from grey_current.work.day import TURN_SECONDS
+from grey_current.work.day_tasks import TURN_SECONDS
 from grey_current.workspace.workspace import Workspace
 
 OPENINGS = (("plain", "plain"), ("flanged", "flanged"), ("tapered", "tapered"), ("bell", "bell mouth"))

@@ -26,3 +26,10 @@ class HelpPage(QDialog):
         screen = parent.screen()
         room = screen.availableGeometry() if screen is not None else self.geometry()
         self.resize(min(WIDE, round(room.width() * OF_SCREEN)), min(HIGH, round(room.height() * OF_SCREEN)))
+
+
+def show_help(parent: QWidget, title: str, text: str) -> None:
+    """Show a page of help until it is put away."""
+    page = HelpPage(parent, title, text)
+    page.exec()
+    page.deleteLater()

@@ -7,6 +7,7 @@ import threading
 from collections.abc import Callable
 
 from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtWidgets import QInputDialog, QWidget
 
 from grey_current.errors import GreyCurrentError
 from grey_current.files.keep_report import reading_of
@@ -32,6 +33,15 @@ class InstrumentLink(QObject):
         self.connected.connect(self.on_connected)
         self.figured.connect(self.on_figure)
         workspace.take_figure = self.ask
+
+    def ask_where(self, parent: QWidget) -> None:
+        """Ask where an instrument listens, and connect it. Raises `InputError` for what is no address."""
+        words = "Where does it listen? A port such as 7431, or a name and a port; nothing for none."
+        known = self.workspace.instrument
+        there = str(known.address) if known is not None else ""
+        text, wanted = QInputDialog.getText(parent, "Connect an instrument", words, text=there)
+        if wanted:
+            self.connect_to(text)
 
     def connect_to(self, address: str) -> None:
         """Find out who is there; no address parts from what was there. Raises `InputError` for what is no address."""

@@ -9,6 +9,7 @@ from pathlib import Path
 from PyQt6.QtWidgets import QComboBox, QDialog, QDialogButtonBox, QFileDialog, QFormLayout, QSpinBox, QWidget
 
 from grey_current.desk.plain import plain_label
+from grey_current.desk.theme import Palette
 from grey_current.errors import InputError
 from grey_current.files import project_file
 from grey_current.files.keep_report import read_readings, readings_csv
@@ -68,6 +69,12 @@ class KeepDialogs:
         if found.readings or found.entries:
             self.workspace.edit("Put in a logbook", lambda p: merged(p, theirs).project)
         return f"{found.readings} readings and {found.entries} other lines came from {Path(chosen).name}."
+
+    def guess(self, palette: Palette) -> None:
+        """Play the pressure game with the shop that is open."""
+        from grey_current.desk.shell.guess_dialog import GuessDialog  # noqa: PLC0415
+
+        GuessDialog(self.window, self.workspace, palette, random.randrange(1_000_000)).exec()
 
     def practise(self) -> Project | None:
         """Ask for a shop, a level and a number, and make a shop with hidden faults of them; None for none wanted."""

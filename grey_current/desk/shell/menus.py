@@ -13,7 +13,8 @@ from PyQt6.QtWidgets import QMainWindow, QMenu
 from grey_current.desk.plain import tip
 from grey_current.desk.shell.file_dialogs import FileDialogs
 from grey_current.files.project_file import SUFFIX
-from grey_current.workspace.commands import COMMANDS, GROUPS, Command, Desk
+from grey_current.workspace.commands import COMMANDS, GROUPS, Command
+from grey_current.workspace.desk import Desk
 from grey_current.workspace.settings import SETTINGS, UserSettings
 from grey_current.workspace.workspace import Workspace
 

@@ -3,14 +3,12 @@
 from __future__ import annotations
 
 import os
-import random
-import time
 from collections.abc import Callable
 from pathlib import Path
 
-from PyQt6.QtCore import QPointF, Qt, QTimer
+from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QShowEvent
-from PyQt6.QtWidgets import QApplication, QGridLayout, QInputDialog, QMainWindow, QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QApplication, QGridLayout, QMainWindow, QStackedWidget, QVBoxLayout, QWidget
 
 from grey_current.desk import glyphs
 from grey_current.desk.floor.floor import Floor
@@ -21,7 +19,8 @@ from grey_current.desk.shell.background import Background
 from grey_current.desk.shell.build_dialogs import BuildDialogs
 from grey_current.desk.shell.collector_dialogs import CollectorDialogs
 from grey_current.desk.shell.file_dialogs import FileDialogs
-from grey_current.desk.shell.help_page import HelpPage
+from grey_current.desk.shell.findings_search import FindingsSearch
+from grey_current.desk.shell.help_page import show_help
 from grey_current.desk.shell.instrument_link import InstrumentLink
 from grey_current.desk.shell.keep_dialogs import KeepDialogs
 from grey_current.desk.shell.menus import Menus
@@ -43,9 +42,6 @@ from grey_current.workspace.open_project import Notice
 from grey_current.workspace.placing import Placing
 from grey_current.workspace.settings import UserSettings
 from grey_current.workspace.workspace import Workspace
-
-SLICE = 0.006
-"""s that the search for findings may take before the window takes a breath."""
 
 
 class MainWindow(QMainWindow):
@@ -80,15 +76,12 @@ class MainWindow(QMainWindow):
             "Estimates for planning, not a certificate. Mains, gas and fire safety: local code and licensed people."
         )
         self.background = Background(workspace)
-        self._findings_timer = QTimer(self)
-        self._findings_timer.setSingleShot(True)
-        self._findings_timer.setInterval(0)
+        self.search = FindingsSearch(workspace)
         self._side_timer = SideTimer(self)
         self._lay_out()
         self.menus.build()
         self._connect_signals()
         self.floor.set_moving(self._wants_motion())
-        self.floor.set_all_lanes(self.settings.get("lanes") == "all")
         self.floor.set_all_lanes(self.settings.get("lanes") == "all")
         self._show_frame()
         self._ask_findings()
@@ -119,7 +112,7 @@ class MainWindow(QMainWindow):
 
     def _connect_signals(self) -> None:
         self.workspace.listen(self.on_notice)
-        self._findings_timer.timeout.connect(self.on_findings_due)
+        self.search.found.connect(self.on_found)
         self._side_timer.timeout.connect(self.on_sides_due)
         self.background.found.connect(self.on_job_done)
         self.link.said.connect(self.say)
@@ -171,8 +164,7 @@ class MainWindow(QMainWindow):
 
     def _ask_findings(self) -> None:
         """Let the findings follow once the effect of the edit itself is on screen."""
-        if self.workspace.findings_due:
-            self._findings_timer.start()
+        self.search.ask()
         self.background.ask()
 
     def on_job_done(self, revision: int, job: Job, found: Result) -> None:
@@ -202,20 +194,8 @@ class MainWindow(QMainWindow):
             self.on_sides_due()
             self.say(found.sentence)
 
-    def on_findings_due(self) -> None:
-        """Go on with the findings for a moment, and show them when all are found."""
-        if not self.workspace.findings_due:
-            return
-        until = time.perf_counter() + SLICE
-        if self.workspace.computed.find(lambda: time.perf_counter() > until):
-            self.stage_bar.show_workspace()
-            self.inspector.show_workspace()
-        else:
-            self._findings_timer.start()
-
-    def find_all(self) -> None:
-        """Find everything at once, for a picture."""
-        self.workspace.computed.find()
+    def on_found(self) -> None:
+        """Show the findings, now that all are known."""
         self.stage_bar.show_workspace()
         self.inspector.show_workspace()
 
@@ -381,64 +361,20 @@ class MainWindow(QMainWindow):
     def save_chart(self) -> None:
         self.collectors.save_chart(self.strip)
 
-    def lay_plan(self) -> None:
-        self.underlays.choose()
-
-    def scale_plan(self) -> None:
-        self.underlays.begin_scale()
-
-    def move_plan(self) -> None:
-        self.underlays.begin_move()
-
-    def drop_plan(self) -> None:
-        self.underlays.drop()
-
-    def save_prices(self) -> None:
-        self.building.save_prices()
-
-    def read_prices(self) -> None:
-        self.building.read_prices()
-
     def show_papers(self) -> None:
         self.inspector.enter()
         self.building.preview()
 
-    def save_lists(self) -> None:
-        self.building.save_all()
-
-    def save_cards(self) -> None:
-        self.working.save_cards()
-
-    def save_chores(self) -> None:
-        self.working.save_chores()
-
-    def save_readings(self) -> None:
-        self.keeping.save_readings()
-
-    def read_readings(self) -> None:
-        self.keeping.read_readings()
-
     def connect_instrument(self) -> None:
-        words = "Where does it listen? A port such as 7431, or a name and a port; nothing for none."
-        known = self.workspace.instrument
-        text, wanted = QInputDialog.getText(
-            self, "Connect an instrument", words, text=str(known.address) if known is not None else ""
-        )
-        if wanted:
-            self.link.connect_to(text)
+        self.link.ask_where(self)
 
     def guess(self) -> None:
-        from grey_current.desk.shell.guess_dialog import GuessDialog  # noqa: PLC0415
-
-        GuessDialog(self, self.workspace, self.colours, random.randrange(1_000_000)).exec()
+        self.keeping.guess(self.colours)
 
     def practise(self) -> None:
         if self.files.may_leave() and (shop := self.keeping.practise()) is not None:
             self.workspace.show_project(shop, None)
             self.workspace.go("keep")
-
-    def save_logbook(self) -> None:
-        self.keeping.save_logbook()
 
     def merge_logbook(self) -> None:
         self.say(self.keeping.merge_logbook())
@@ -446,16 +382,8 @@ class MainWindow(QMainWindow):
     def at_machine(self) -> None:
         self.working.at_machine(self.colours)
 
-    def switch_panel(self) -> None:
-        self.working.switch_panel()
-
     def show_keys(self) -> None:
-        self._help("Keys and mouse", help_texts.keys_page())
+        show_help(self, "Keys and mouse", help_texts.keys_page())
 
     def show_cautions(self) -> None:
-        self._help("Before you rely on it", help_texts.CAUTIONS)
-
-    def _help(self, title: str, text: str) -> None:
-        page = HelpPage(self, title, text)
-        page.exec()
-        page.deleteLater()
+        show_help(self, "Before you rely on it", help_texts.CAUTIONS)

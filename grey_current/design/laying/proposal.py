@@ -1,0 +1,113 @@
+"""A proposal for the ducts of a shop: what it is judged to be and what it takes, and which are worth a row."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from functools import cached_property
+
+from grey_current.air.pieces import Elbow, Mitre, WyeBranch
+from grey_current.design.findings.all_findings import all_findings
+from grey_current.design.flow.assessment import Assessment
+from grey_current.design.judgement import Judgement
+from grey_current.shop.catalogue import materials
+from grey_current.shop.model import Project
+from grey_current.shop.places import distance
+
+LEAST, MOST = 3, 5
+"""Proposals that are worth talking about."""
+ALIKE = 0.03
+"""Trouble and margin within which two layouts with about as much duct are not worth two rows. Allowance."""
+
+
+@dataclass(frozen=True)
+class Proposal:
+    """A whole layout: its name and why, the project with it, its air and judgement, and what it takes.
+
+    `duct` and `hose` are lengths (m) of all that is drawn then; `stranded` the pickups that found no way.
+    """
+
+    name: str
+    why: str
+    project: Project
+    assessment: Assessment = field(repr=False, compare=False)
+    judgement: Judgement = field(repr=False, compare=False)
+    duct: float
+    hose: float
+    elbows: int
+    wyes: int
+    gates: int
+    stranded: tuple[str, ...]
+
+    @cached_property
+    def unsolved(self) -> tuple[str, ...]:
+        """Codes of the faults and warnings about ducts and gates that it leaves, in the order of `check`."""
+        found = all_findings(self.project, self.assessment)
+        return tuple(dict.fromkeys(f.code for f in found if f.severity != "note" and f.stage in ("air", "gates")))
+
+    @property
+    def served(self) -> tuple[int, int]:
+        """Scenarios in which every need is met and every chip carried, of all."""
+        return self.judgement.served()
+
+    @property
+    def rank(self) -> tuple[float, float, float, float]:
+        """Smaller is better: the one judgement's trouble and margin, then money, then duct and hose to be bought."""
+        trouble, margin, money, _ = self.judgement.rank
+        return trouble, margin, money, round(self.duct + 2 * self.hose, 1)
+
+
+@dataclass(frozen=True)
+class Proposals:
+    """The answer: proposals, the best first; how many layouts were tried, in how many seconds, from which seed.
+
+    `notes` say in one sentence each what could not be laid and what stands in the way. `complete` is False while the
+    search goes on, or when it was ended early.
+    """
+
+    proposals: tuple[Proposal, ...]
+    tried: int
+    seconds: float
+    seed: int
+    notes: tuple[str, ...] = ()
+    complete: bool = True
+
+
+def unlike(ranked: list[Proposal]) -> list[Proposal]:
+    """Of some proposals, the best first, those that differ from a better one by something that one would notice."""
+    found: list[Proposal] = []
+    alike: list[Proposal] = []
+    for one in ranked:
+        (alike if any(_same(one, other) for other in found) else found).append(one)
+    return sorted([*found, *alike[: max(LEAST - len(found), 0)]], key=lambda p: p.rank)[:MOST]
+
+
+def _same(one: Proposal, other: Proposal) -> bool:
+    a, b = one.judgement, other.judgement
+    here, there = _corners(one.project), _corners(other.project)
+    return (
+        len(here & there) > 0.5 * len(here | there)
+        and len(one.project.collectors) == len(other.project.collectors)
+        and one.served == other.served
+        and abs(one.duct - other.duct) < 0.04 * other.duct
+        and abs(a.trouble - b.trouble) < ALIKE
+        and abs(a.margin - b.margin) < ALIKE
+    )
+
+
+def _corners(project: Project) -> set[tuple[float, float]]:
+    """Where ducts turn, join and end in plan, to the decimetre."""
+    return {(round(point.x, 1), round(point.y, 1)) for point in project.points}
+
+
+def taken_to_make(project: Project, done: Assessment) -> tuple[float, float, int, int, int]:
+    """M of duct and of hose, elbows, wyes and gates of a project."""
+    duct = hose = 0.0
+    for run in project.runs:
+        if materials()[run.material].hose:
+            hose += run.length or distance(project, run)
+        else:
+            duct += distance(project, run)
+    pieces = {piece.id: piece for piece in done.pieces}.values()
+    elbows = sum(isinstance(piece, Elbow | Mitre) for piece in pieces)
+    wyes = sum(isinstance(piece, WyeBranch) for piece in pieces)
+    return duct, hose, elbows, wyes, len(project.gates)

@@ -1,0 +1,123 @@
+"""What the inspector's page is made of besides fields: marks of a state, buttons in words, findings."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QPointF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent
+from PyQt6.QtWidgets import QGridLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+
+from grey_current.design.findings.finding import Finding
+from grey_current.desk import glyphs
+from grey_current.desk.plain import plain_label, tip
+from grey_current.desk.theme import Palette
+from grey_current.shop.edits import Change
+
+SEVERITY_STATE = {"fault": "starved", "warning": "short", "note": "note"}
+
+
+class Mark(QWidget):
+    """A state shape on its own."""
+
+    def __init__(self, state: str, palette: Palette) -> None:
+        super().__init__()
+        self.state, self.colours = state, palette
+        self.setFixedSize(QSize(16, 18))
+        self.setToolTip(state)
+
+    def show_state(self, state: str, palette: Palette) -> None:
+        """Show another state."""
+        if (state, palette) != (self.state, self.colours):
+            self.state, self.colours = state, palette
+            self.setToolTip(state)
+            self.update()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        del event
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        glyphs.draw_state(painter, QPointF(8, 9), 12, self.state, self.colours)
+        painter.end()
+
+
+class WordButton(QPushButton):
+    """A button whose words break over as many lines as they need: what it does, and below what that is worth."""
+
+    def __init__(self, words: str, detail: str = "") -> None:
+        super().__init__()
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(10, 4, 10, 5)
+        layout.setSpacing(0)
+        for text, name in ((words, ""), (detail, "soft")):
+            if text:
+                label = page_label(text, name)
+                label.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
+                layout.addWidget(label)
+        policy = QSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
+        policy.setHeightForWidth(True)
+        self.setSizePolicy(policy)
+
+    def words(self) -> str:
+        """All that stands on it."""
+        return "\n".join(label.text() for label in self.findChildren(QLabel))
+
+    def heightForWidth(self, width: int) -> int:
+        layout = self.layout()
+        return layout.totalHeightForWidth(width) if layout is not None else super().heightForWidth(width)
+
+    def sizeHint(self) -> QSize:
+        return QSize(200, self.heightForWidth(200))
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(80, self.heightForWidth(max(self.width(), 80)))
+
+
+class FindingRow(QWidget):
+    """One finding. Signals: `chosen` (element) when it is clicked, `mended` (change) when a fix of it is."""
+
+    chosen = pyqtSignal(str)
+    mended = pyqtSignal(object)
+
+    def __init__(self, finding: Finding, palette: Palette) -> None:
+        super().__init__()
+        self.finding = finding
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        layout = QGridLayout(self)
+        layout.setContentsMargins(0, 2, 0, 4)
+        layout.setHorizontalSpacing(6)
+        layout.setVerticalSpacing(0)
+        layout.addWidget(Mark(SEVERITY_STATE[finding.severity], palette), 0, 0, Qt.AlignmentFlag.AlignTop)
+        text = plain_label(finding.message)
+        text.setWordWrap(True)
+        layout.addWidget(text, 0, 1)
+        self._remedy = plain_label(" ".join(finding.remedies))
+        self._remedy.setObjectName("soft")
+        self._remedy.setWordWrap(True)
+        layout.addWidget(self._remedy, 1, 1)
+        self._remedy.setHidden(not finding.remedies)  # once it has a parent; a label on its own would be a window
+        self.buttons = [self._button(change) for change in finding.fixes]
+        for number, button in enumerate(self.buttons):
+            layout.addWidget(button, 2 + number, 1, Qt.AlignmentFlag.AlignLeft)
+        layout.setColumnStretch(1, 1)
+        policy = QSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Minimum)
+        policy.setHeightForWidth(True)
+        self.setSizePolicy(policy)
+
+    def refuse(self, problem: str) -> None:
+        """Say why a fix could not be made."""
+        self._remedy.setText(problem)
+        self._remedy.show()
+
+    def _button(self, change: Change) -> QPushButton:
+        button = QPushButton("Do it" if change.words in self._remedy.text() else change.words)
+        button.setToolTip(tip(f"{change.words}. Undo takes it back."))
+        button.setAccessibleName(change.words)
+        button.clicked.connect(lambda: self.mended.emit(change))
+        return button
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        del event
+        self.chosen.emit(self.finding.element)
+
+
+def page_label(text: str, name: str) -> QLabel:
+    return plain_label(text, name, wraps=True)

@@ -1,0 +1,112 @@
+"""The jobs of a day as the search for their order sees them: gates, hoses and hoods to move, ways to walk."""
+
+from __future__ import annotations
+
+import itertools
+import math
+from collections.abc import Sequence
+
+from grey_current.design.flow.assessment import Assessment
+from grey_current.design.flow.gates import open_gates
+from grey_current.design.flow.scenarios import arrangement, scenario_of
+from grey_current.design.space.hose_reach import SWAP_SECONDS
+from grey_current.shop.ducts import Run
+from grey_current.shop.machines import Machine
+from grey_current.shop.model import Project
+from grey_current.shop.work_plan import DayJob
+from grey_current.work.order import Costs, Order, Task, best_order, seconds_of
+
+GATE_SECONDS = 6.0
+"""s to reach up and open or shut a gate beside the way. Allowance."""
+PACE = 1.2
+"""m/s that one walks in a workshop. Allowance."""
+TURN_SECONDS = 40.0
+"""s to turn a combination machine's hood and tables over, where the user has given none. Allowance."""
+
+
+def tasks_of(now: Assessment, jobs: Sequence[DayJob]) -> tuple[list[Task], Costs]:
+    """A day's jobs as tasks for the search, with what moving costs."""
+    project = now.project
+    hoses = [run for run in project.runs if run.also_serves]
+    turned = turned_over(project, jobs)
+    always = frozenset(gate.id for gate in project.gates if gate.rule == "left open")
+    known: dict[tuple[str, str | None], tuple[frozenset[str], tuple[str | None, ...]]] = {}
+    for job in jobs:
+        if (job.machine, job.place) not in known:
+            gates, hangs = _wants(now, job, hoses, always)
+            turns = tuple(working_place(project, job) if job.machine == m.id else None for m in turned)
+            known[job.machine, job.place] = (gates, (*hangs, *turns))
+    tasks = [Task(*known[job.machine, job.place], frozenset(n - 1 for n in job.after)) for job in jobs]
+    places = [_place(project, job.machine) for job in jobs]
+    walk = tuple(tuple(math.dist(a, b) / PACE for b in places) for a in places)
+    seconds = [run.swap_seconds or SWAP_SECONDS[run.coupling] for run in hoses]
+    seconds += [TURN_SECONDS if m.turn_over is None else m.turn_over for m in turned]
+    start = (*(run.start for run in hoses), *(f"{m.id}/{m.pickups[0].id}" for m in turned))
+    return tasks, Costs(GATE_SECONDS, tuple(seconds), walk, start, always)
+
+
+def turned_over(project: Project, jobs: Sequence[DayJob]) -> list[Machine]:
+    """The machines of a day that must be turned over from one working place to another."""
+    used = {job.machine for job in jobs}
+    return [m for m in project.machines if m.id in used and m.one_at_a_time and len(m.pickups) > 1]
+
+
+def working_place(project: Project, job: DayJob) -> str | None:
+    """The pickup at which a job is done on a machine that uses one place at a time, else None."""
+    machine = project.machine.get(job.machine)
+    if machine is None or not machine.one_at_a_time or len(machine.pickups) < 2:
+        return None
+    known = [pickup.id for pickup in machine.pickups]
+    return f"{machine.id}/{job.place if job.place in known else known[0]}"
+
+
+def _wants(
+    now: Assessment, job: DayJob, hoses: Sequence[Run], always: frozenset[str]
+) -> tuple[frozenset[str], tuple[str | None, ...]]:
+    """The gates that are open for a job, and where each moved hose must hang for it."""
+    project = now.project
+    if job.machine not in project.machine:
+        return always, (None,) * len(hoses)
+    scenario = scenario_of(project, (job.machine,), (working_place(project, job) or "",))
+    moved = dict(arrangement(project, scenario))
+    needs = []
+    for run in hoses:
+        mine = any(scenario.uses(*ref.split("/", 1)) for ref in (run.start, *run.also_serves))
+        needs.append(moved.get(run.id, run.start) if mine else None)
+    return open_gates(now, scenario), tuple(needs)
+
+
+def _place(project: Project, machine: str) -> tuple[float, float]:
+    """Where one works at a machine; by hand in the middle of the shop."""
+    item = project.machine.get(machine)
+    if item is not None:
+        return item.x, item.y
+    xs, ys = zip(*project.rooms[0].outline, strict=True)
+    return (min(xs) + max(xs)) / 2, (min(ys) + max(ys)) / 2
+
+
+def better_order(now: Assessment, jobs: Sequence[DayJob]) -> tuple[Order, float]:
+    """The best order of a day, and what it saves against the order in which the jobs stand (s)."""
+    tasks, costs = tasks_of(now, jobs)
+    best = best_order(tasks, costs)
+    as_it_is = tuple(range(len(jobs)))
+    return best, seconds_of(as_it_is, tasks, costs) - best.seconds
+
+
+def better_neighbours(now: Assessment, jobs: Sequence[DayJob], order: Sequence[int]) -> tuple[str, str, float] | None:
+    """The two machines whose places, were they changed, would save most walking, and how much (m); None for none."""
+    project = now.project
+    visited = [jobs[n].machine for n in order if jobs[n].machine in project.machine]
+    places = {machine: _place(project, machine) for machine in visited}
+
+    def walked(at: dict[str, tuple[float, float]]) -> float:
+        return sum(math.dist(at[a], at[b]) for a, b in itertools.pairwise(visited))
+
+    now_walked, best = walked(places), None
+    names = list(places)
+    for i, a in enumerate(names):
+        for b in names[i + 1 :]:
+            saved = now_walked - walked(places | {a: places[b], b: places[a]})
+            if saved > 0.5 and (best is None or saved > best[2]):
+                best = (a, b, saved)
+    return best

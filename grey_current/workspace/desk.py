@@ -1,0 +1,164 @@
+"""What commands ask of a window: its dialogs, its floor and its look."""
+
+from __future__ import annotations
+
+from typing import Protocol
+
+from grey_current.workspace.workspace import Workspace
+
+
+class Building(Protocol):
+    """What is bought and cut with: prices and lists."""
+
+    def save_prices(self) -> object:
+        """Ask for a file and write the price list."""
+
+    def read_prices(self) -> object:
+        """Ask for a price list and read it."""
+
+    def save_all(self) -> object:
+        """Ask for a folder and write drawings and lists into it."""
+
+
+class Working(Protocol):
+    """What hangs in the shop: cards, chores, simulated switches."""
+
+    def save_cards(self) -> object:
+        """Ask for a file and write the machines' cards."""
+
+    def save_chores(self) -> object:
+        """Ask for a file and write the chores as a calendar."""
+
+    def switch_panel(self) -> object:
+        """Show the panel of simulated tools and switches."""
+
+
+class Keeping(Protocol):
+    """Readings and logbook as files."""
+
+    def save_readings(self) -> object:
+        """Ask for a file and write the readings."""
+
+    def read_readings(self) -> object:
+        """Ask for readings and read them."""
+
+    def save_logbook(self) -> object:
+        """Ask for a file and write the logbook."""
+
+
+class Plans(Protocol):
+    """The plan underneath."""
+
+    def choose(self) -> object:
+        """Ask for a plan and lay it under the drawing."""
+
+    def begin_scale(self) -> object:
+        """Scale the plan by two places."""
+
+    def begin_move(self) -> object:
+        """Take the plan underneath in hand, to be dragged."""
+
+    def drop(self) -> object:
+        """Take the plan away."""
+
+
+class Desk(Protocol):
+    """What commands ask of the window: its dialogs, its floor and its look."""
+
+    @property
+    def workspace(self) -> Workspace:
+        """What is open."""
+
+    @property
+    def building(self) -> Building:
+        """What is bought and cut with: prices and lists."""
+
+    @property
+    def working(self) -> Working:
+        """What hangs in the shop: cards, chores, simulated switches."""
+
+    @property
+    def keeping(self) -> Keeping:
+        """Readings and logbook as files."""
+
+    @property
+    def underlays(self) -> Plans:
+        """The plan underneath."""
+
+    def ask_open(self) -> object:
+        """Ask for a file and open it."""
+
+    def open_demo(self, name: str) -> object:
+        """Open a demo shop."""
+
+    def save(self) -> object:
+        """Save, asking for a name the first time."""
+
+    def save_as(self) -> object:
+        """Save under another name."""
+
+    def close(self) -> object:
+        """Close the window."""
+
+    def let_go(self) -> object:
+        """Let go of what is under way or in hand; answers whether there was anything."""
+
+    def focus_floor(self) -> object:
+        """Give the floor the keyboard."""
+
+    def focus_strip(self) -> object:
+        """Give the strip's rows the keyboard."""
+
+    def fit(self) -> object:
+        """Show the whole floor."""
+
+    def zoom(self, factor: float) -> object:
+        """Closer (factor above 1) or farther."""
+
+    def flip_theme(self) -> object:
+        """Light or dark."""
+
+    def flip_lanes(self) -> object:
+        """Lanes of all machines, or of the chosen one."""
+
+    def flip_motion(self) -> object:
+        """Moving air on or off."""
+
+    def keep_machine(self) -> object:
+        """Keep the selected machine in the library."""
+
+    def forget_kept(self) -> object:
+        """Ask which kept machine or collector is to be forgotten."""
+
+    def keep_collector(self) -> object:
+        """Keep the collector that is looked at in the library."""
+
+    def read_curve(self) -> object:
+        """Ask for a fan curve and read it."""
+
+    def save_chart(self) -> object:
+        """Ask where to save the match chart, and save it."""
+
+    def show_papers(self) -> object:
+        """Show the papers, to be printed or saved."""
+
+    def connect_instrument(self) -> object:
+        """Ask where an instrument listens, and take figures from it."""
+
+    def guess(self) -> object:
+        """Play the pressure game with the shop that is open."""
+
+    def practise(self) -> object:
+        """Ask which shop to practise in, and open it."""
+
+    def merge_logbook(self) -> object:
+        """Ask for another copy of the file and put its logbook in."""
+
+    def at_machine(self) -> object:
+        """Show a machine's card over the whole screen."""
+
+    def show_keys(self) -> object:
+        """Show keys and mouse."""
+
+    def show_cautions(self) -> object:
+        """Show the cautions."""
