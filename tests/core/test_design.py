@@ -264,7 +264,7 @@ def test_verdict(project, running, parts):
         assert part in sentence
 
 
-def test_the_thief_is_the_largest_loss_and_mending_it_helps():
+def test_the_biggest_loss_is_called_the_same_everywhere_and_mending_it_helps():
     project = demo()
     scenario = assess(project, [Scenario(("planer",))]).answers[0]
     found = largest_losses(project, scenario, scenario.pickups[0])
@@ -276,6 +276,8 @@ def test_the_thief_is_the_largest_loss_and_mending_it_helps():
     hose = biggest_loss(project, scenario, scenario.pickups[0])
     assert hose is not None and hose.element == "planer-hose" and hose.loss == pytest.approx(hose_loss)
     assert next(loss for loss in found if not loss.given) == hose
+    short = next(f for f in all_findings(project, assess(project)) if f.code == "short" and "planer" in f.element)
+    assert short.remedies[0].startswith(f"Biggest loss: {hose.words}, ") and found[0].given
     assert found == sorted(found, key=lambda t: -t.loss)
     shorter = edits.with_hose_length(project, "planer-hose", 1.1)
     assert assess(shorter, [Scenario(("planer",))]).answers[0].airflow > scenario.airflow * 1.03

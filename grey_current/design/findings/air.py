@@ -6,7 +6,7 @@ from grey_current.air.needs import COMPRESSIBLE, TOO_FAST
 from grey_current.design.findings.chips import runs_words
 from grey_current.design.findings.finding import Finding, Found, Inspection, Rule
 from grey_current.design.flow.assessment import PickupAir, ScenarioAir
-from grey_current.design.flow.losses import largest_losses
+from grey_current.design.flow.losses import biggest_loss
 from grey_current.design.flow.transport import transport_checks
 from grey_current.design.words import STARVED_BELOW
 
@@ -58,8 +58,8 @@ def short_of_air(inspection: Inspection) -> Found:
 
 
 def _biggest_loss(inspection: Inspection, answer: ScenarioAir, pickup: PickupAir) -> tuple[str, ...]:
-    found = largest_losses(inspection.project, answer, pickup)
-    return (f"Biggest loss: {found[0].words}, {inspection.display.pressure(found[0].loss)}.",) if found else ()
+    found = biggest_loss(inspection.project, answer, pickup)
+    return (f"Biggest loss: {found.words}, {inspection.display.pressure(found.loss)}.",) if found is not None else ()
 
 
 def beyond_the_model(inspection: Inspection) -> Found:

@@ -57,6 +57,9 @@ def room_for_pipe(inspection: Inspection) -> Found:
 
 def _between(inspection: Inspection, piece: Straight) -> str:
     ends = [inspection.names.of(element) if element else "a coupling" for element in piece.between]
+    if len(ends) > 1 and len(set(ends)) == 1:
+        _, what, *where = ends[0].split(" ")
+        return " ".join([f"two {what}s", *where])
     return " and ".join(ends)
 
 

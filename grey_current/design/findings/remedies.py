@@ -32,6 +32,7 @@ class Remedies:
     assessment: Assessment
     names: Names
     _made: dict[str, tuple[Assessment, Judgement] | None] = field(default_factory=dict)
+    _with: dict[str, Project | None] = field(default_factory=dict)
     _then: dict[str, Assessment | None] = field(default_factory=dict)
     _gates: dict[str, str | None] = field(default_factory=dict)
 
@@ -44,10 +45,9 @@ class Remedies:
         candidates = self._candidates(answer, check)
         yield
         for change in candidates:
-            self._assessed(change)
-            yield
-            self._computed(change)
-            yield
+            for piece_of_work in (self._changed, self._assessed, self._computed):
+                piece_of_work(change)
+                yield
 
     def for_slow_run(self, answer: ScenarioAir, check: TransportCheck) -> tuple[str, Change | None]:
         """The change that helps most where a scenario's chips settle, with what it does there and what it costs.
@@ -107,14 +107,19 @@ class Remedies:
         words = f"Open {self.names.of(gate)} for {self.names.of(machine)} too"
         return Change(words, gate, lambda p: opened_for(p, gate, machine))
 
+    def _changed(self, change: Change) -> Project | None:
+        if change.words not in self._with:
+            try:
+                self._with[change.words] = change.edit(self.assessment.project)
+            except GreyCurrentError:
+                self._with[change.words] = None
+        return self._with[change.words]
+
     def _assessed(self, change: Change) -> Assessment | None:
         if change.words not in self._then:
-            try:
-                project = change.edit(self.assessment.project)
-            except GreyCurrentError:
-                self._then[change.words] = None
-            else:
-                self._then[change.words] = assess(project, all_scenarios(project), self.assessment)
+            project = self._changed(change)
+            done = assess(project, all_scenarios(project), self.assessment) if project is not None else None
+            self._then[change.words] = done
         return self._then[change.words]
 
     def _computed(self, change: Change) -> tuple[Assessment, Judgement] | None:

@@ -59,7 +59,9 @@ def machine_page(workspace: Workspace, machine: Machine) -> Page:
         sections.append(Section(pickup.name, tuple(items)))
     if answer and answer.converged and answer.worst and answer.worst.machine == machine.id:
         taken = largest_losses(project, answer, answer.worst)[:MOST_LOSSES]
-        lines = tuple(Fact(capital(t.words), display.pressure(t.loss)) for t in taken)
+        lines = tuple(
+            Fact(capital(t.words) + (", as bought" if t.given else ""), display.pressure(t.loss)) for t in taken
+        )
         name = next(p.name for p in machine.pickups if p.id == answer.worst.pickup)
         where = f": {name.lower()}" if len(machine.pickups) > 1 else ""
         sections.append(Section(f"Where the suction goes{where}", lines))
