@@ -16,7 +16,7 @@ from grey_current.air.bank import REST_FLOW, SHARE_MARGIN
 from grey_current.air.fittings import WYE_JOIN
 from grey_current.air.friction import LAMINAR_UNTIL, TURBULENT_FROM
 from grey_current.air.laws import LEAKAGE_EXPONENT
-from grey_current.air.newton import CONVERGED, GOAL, MAX_HALVINGS, MAX_ITERATIONS
+from grey_current.air.newton import ATTEMPTS, CONVERGED, GOAL, MAX_HALVINGS, MAX_ITERATIONS, MAX_SETTLING
 
 LN10 = math.log(10.0)
 LOW, HIGH = WYE_JOIN
@@ -261,6 +261,50 @@ def descend(
 
 
 @kept
+def settle(
+    table: Any,
+    quadratic: Any,
+    lifts: Any,
+    loss: float,
+    joins: Any,
+    is_leaf: Any,
+    scale: float,
+    flow: Any,
+    work: Any,
+    first: float,
+    shrink: float,
+    grow: float,
+) -> tuple[float, int]:
+    """One case brought to rest from its start in `flow` with an inertia in each branch, as `newton.settle`.
+
+    `first` is the inertia to begin with, `shrink` and `grow` bound its change; answers residual share and steps.
+    """
+    drop, slope, coupling, total, change, nearest = work[5], work[6], work[7], work[8], work[9], work[10]
+    add_up(joins, is_leaf, flow)
+    nearest[:] = flow
+    best, before, inertia = math.inf, math.inf, first * scale / max(np.max(np.abs(flow)), 1e-3)
+    for step in range(MAX_SETTLING):
+        evaluate(table, quadratic, lifts, loss, flow, flow, joins, drop, slope, coupling)
+        largest, _ = residuals(joins, is_leaf, drop, total)
+        share = largest / scale
+        if share < best:
+            best = share
+            nearest[:] = flow
+        if best <= GOAL:
+            flow[:] = nearest
+            return best, step
+        if step:
+            inertia *= max(share / before, shrink) if share < grow * before else grow
+        before = share
+        slope += inertia
+        if newton_step(joins, is_leaf, slope, coupling, total, change, work):
+            flow -= change
+            add_up(joins, is_leaf, flow)
+    flow[:] = nearest
+    return best, MAX_SETTLING
+
+
+@kept
 def solve_cases(
     table: Any,
     joins: Any,
@@ -289,6 +333,14 @@ def solve_cases(
         share[case], iterations[case] = descend(
             table, quadratic, lifts, loss[case], joins, is_leaf, ends[2], flow[case], work
         )
+        for attempt in ATTEMPTS:
+            if share[case] <= CONVERGED:
+                break
+            estimate(table, quadratic, joins, is_leaf, ends, flow[case], work[0], work[1])
+            share[case], steps = settle(
+                table, quadratic, lifts, loss[case], joins, is_leaf, ends[2], flow[case], work, *attempt
+            )
+            iterations[case] += steps
 
 
 @kept

@@ -23,8 +23,9 @@ Index = NDArray[np.intp]
 MAX_ITERATIONS = 14
 """A shop needs four to six; what takes more, humps in a curve or fans against one another, is settled."""
 MAX_SETTLING = 80
-SHRINK, GROW = 0.15, 1.5
-"""Least and largest factor by which the inertia changes from one settling step to the next."""
+ATTEMPTS = ((1.0, 0.15, 1.5), (0.3, 0.3, 3.0), (0.1, 0.15, 2.0))
+"""Ways to settle, one after the other where the one before does not come to rest: the inertia to begin with, as a share
+of drive over airflow, and the least and largest factor by which it changes from one step to the next."""
 MAX_HALVINGS = 12
 GOAL = 1e-12
 """Residual aimed at, as a share of the largest drive; where rounding stops it short, `CONVERGED` is enough."""
@@ -166,32 +167,49 @@ def settle(tree: Tree, drops: Drops, start: Array, scale: float) -> Outcome:
     Parameters, returns and raises as `solve`: flows in m³/s, the scale in Pa. Source: Kelley and Keyes, Convergence
     Analysis of Pseudo-Transient Continuation, 1998, algorithm PTC with switched evolution relaxation.
     """
-    linear, which = _Elimination(tree), np.arange(start.shape[1])
-    leaf_flow, inertia, before = start.copy(), np.zeros(len(which)), np.full(len(which), np.inf)
-    iterations, best, final = np.zeros(len(which), dtype=np.int64), np.full(len(which), np.inf), start.copy()
+    linear, left = _Elimination(tree), np.arange(start.shape[1])
+    iterations, best, final = np.zeros(len(left), dtype=np.int64), np.full(len(left), np.inf), start.copy()
     with np.errstate(all="ignore"):
-        for step in range(MAX_SETTLING):
-            flow = linear.branch_flow(leaf_flow)
-            drop, slope, coupling = drops(flow, flow[tree.joined_at], which)
-            residual = linear.along_paths(drop)
-            share = np.abs(residual).max(axis=0) / scale
-            better = share < best
-            best[better], final[:, better] = share[better], leaf_flow[:, better]
-            if not (best > GOAL).any():
+        for attempt in ATTEMPTS:
+            leaf_flow, share, steps = _settled(linear, drops, start[:, left], scale, left, attempt)
+            iterations[left] += steps
+            better = share < best[left]
+            best[left[better]], final[:, left[better]] = share[better], leaf_flow[:, better]
+            left = np.flatnonzero(~(best <= CONVERGED))
+            if not len(left):
                 break
-            iterations[best > GOAL] += 1
-            if step == 0:
-                inertia[:] = scale / np.maximum(np.abs(flow).max(axis=0), 1e-3)
-            else:
-                inertia *= np.clip(share / before, SHRINK, GROW)
-            before = share
-            change = linear.solve(slope + inertia, coupling, residual)
-            change[:, ~np.isfinite(change).all(axis=0)] = 0.0
-            leaf_flow = leaf_flow - change
     converged = best <= CONVERGED
     flow = linear.branch_flow(final)
     flow[:, ~converged] = np.nan
     return Outcome(flow.T, converged, iterations, best)
+
+
+def _settled(
+    linear: _Elimination, drops: Drops, start: Array, scale: float, which: Index, attempt: tuple[float, float, float]
+) -> tuple[Array, Array, NDArray[np.int64]]:
+    """One attempt at settling: the leaves' best flows, their residual share, and the steps taken."""
+    first, shrink, grow = attempt
+    leaf_flow, inertia, before = start.copy(), np.zeros(len(which)), np.full(len(which), np.inf)
+    steps, best, final = np.zeros(len(which), dtype=np.int64), np.full(len(which), np.inf), start.copy()
+    for step in range(MAX_SETTLING):
+        flow = linear.branch_flow(leaf_flow)
+        drop, slope, coupling = drops(flow, flow[linear.tree.joined_at], which)
+        residual = linear.along_paths(drop)
+        share = np.abs(residual).max(axis=0) / scale
+        better = share < best
+        best[better], final[:, better] = share[better], leaf_flow[:, better]
+        if not (best > GOAL).any():
+            break
+        steps[best > GOAL] += 1
+        if step == 0:
+            inertia[:] = first * scale / np.maximum(np.abs(flow).max(axis=0), 1e-3)
+        else:
+            inertia *= np.clip(np.where(share < grow * before, share / before, grow), shrink, grow)
+        before = share
+        change = linear.solve(slope + inertia, coupling, residual)
+        change[:, ~np.isfinite(change).all(axis=0)] = 0.0
+        leaf_flow = leaf_flow - change
+    return final, best, steps
 
 
 class _Descent:

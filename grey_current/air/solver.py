@@ -118,24 +118,7 @@ class Solver:
     def solve(self, given: Cases, start: Array | None = None) -> newton.Outcome:
         """Flows of all cases, from `start` (S, leaf) or from the all-turbulent estimate."""
         kernel = compiled.kernel()
-        made = self._with_numpy(given, start) if kernel is None else self._with_kernel(kernel, given, start)
-        left = np.flatnonzero(~made.converged)
-        return self._settled(made, given, left) if len(left) else made
-
-    def _settled(self, made: newton.Outcome, given: Cases, left: Index) -> newton.Outcome:
-        """The outcome with the cases that Newton's method `left` brought to rest as the air itself would be."""
-        bank = Bank(self.table, Cases(given.gates[left], given.fan[left], given.loss[left]))
-
-        def drops(flow: Array, joined: Array, which: Index) -> tuple[Array, Array, Array]:
-            del which
-            return bank.evaluate(flow, joined)
-
-        then = newton.settle(self.network.tree, drops, self.turbulent_start(bank), self._drive)
-        flow, converged = made.flow.copy(), made.converged.copy()
-        iterations, residual = made.iterations.copy(), made.residual.copy()
-        flow[left], converged[left], residual[left] = then.flow, then.converged, then.residual
-        iterations[left] += then.iterations
-        return newton.Outcome(flow, converged, iterations, residual)
+        return self._with_numpy(given, start) if kernel is None else self._with_kernel(kernel, given, start)
 
     def _with_kernel(self, kernel: compiled.Kernel, given: Cases, start: Array | None) -> newton.Outcome:
         tree, count = self.network.tree, len(given)
@@ -179,7 +162,23 @@ class Solver:
             return here.evaluate(flow, joined)
 
         first = self.turbulent_start(bank) if start is None else start.T
-        return newton.solve(self.network.tree, drops, first, self._drive)
+        made = newton.solve(self.network.tree, drops, first, self._drive)
+        left = np.flatnonzero(~made.converged)
+        return self._settled(made, bank.columns(left), left) if len(left) else made
+
+    def _settled(self, made: newton.Outcome, bank: Bank, left: Index) -> newton.Outcome:
+        """The outcome with the cases that Newton's method `left`, whose laws are in `bank`, brought to rest."""
+
+        def drops(flow: Array, joined: Array, which: Index) -> tuple[Array, Array, Array]:
+            here = bank if len(which) == len(left) else bank.columns(which)
+            return here.evaluate(flow, joined)
+
+        then = newton.settle(self.network.tree, drops, self.turbulent_start(bank), self._drive)
+        flow, converged = made.flow.copy(), made.converged.copy()
+        iterations, residual = made.iterations.copy(), made.residual.copy()
+        flow[left], converged[left], residual[left] = then.flow, then.converged, then.residual
+        iterations[left] += then.iterations
+        return newton.Outcome(flow, converged, iterations, residual)
 
     @cached_property
     def _drive(self) -> float:

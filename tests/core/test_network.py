@@ -11,7 +11,7 @@ from scipy.optimize import root
 from grey_current.air import compiled, fan, fittings, laws, newton
 from grey_current.air.network import Branch, Network
 from grey_current.air.solver import Solver, solve
-from tests.core.random_networks import solved
+from tests.core.random_networks import random_shop, solved
 from tests.core.strategies import AIR, LAWS, bank, gate_rows, networks, piece
 
 SOME = settings(max_examples=40, deadline=None, suppress_health_check=[HealthCheck.too_slow])
@@ -226,3 +226,13 @@ def test_wild_shops_are_answered_in_few_steps():
         answer = solved(seed)
         assert answer.converged.all() and (answer.iterations <= 45).all(), seed
         assert np.isfinite(answer.flow).all() and (answer.residual < 1e-8).all()
+
+
+@pytest.mark.parametrize("seed", [5644, 8678, 15517])
+def test_what_does_not_settle_at_first_settles_otherwise_and_compiled_as_in_numpy(seed):
+    compiled.load()
+    shop = random_shop(seed)
+    solver, cases = Solver(shop.network), laws.cases(shop.rows)
+    quick, slow = solver.solve(cases), solver._with_numpy(cases, None)
+    assert quick.converged.all() and slow.converged.all() and quick.iterations.max() > newton.MAX_ITERATIONS
+    assert np.allclose(quick.flow, slow.flow, rtol=1e-10, atol=1e-12 * np.abs(slow.flow).max())
