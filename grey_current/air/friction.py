@@ -15,7 +15,14 @@ TURBULENT_FROM = 4000.0
 _LN10 = math.log(10.0)
 
 
-def turbulent_factor(reynolds: Array, relative_roughness: Array) -> tuple[Array, Array]:
+def roughness_term(relative_roughness: Array | float) -> Array | float:
+    """(ε/D/3.7)^1.11 in Haaland's formula, which does not depend on the airflow."""
+    return (relative_roughness / 3.7) ** 1.11
+
+
+def turbulent_factor(
+    reynolds: Array, relative_roughness: Array, term: Array | float | None = None
+) -> tuple[Array, Array]:
     """Darcy friction factor of turbulent flow, and its derivative.
 
     Parameters
@@ -24,6 +31,8 @@ def turbulent_factor(reynolds: Array, relative_roughness: Array) -> tuple[Array,
         Reynolds number, any shape, > 2000.
     relative_roughness
         ε/D, same or broadcastable shape, 0 to 0.05.
+    term
+        Its `roughness_term`, where that is known already.
 
     Returns
     -------
@@ -40,7 +49,7 @@ def turbulent_factor(reynolds: Array, relative_roughness: Array) -> tuple[Array,
     """
     rough = relative_roughness / 3.7
     inverse = 1 / reynolds
-    x = (-1.8 / _LN10) * np.log(rough**1.11 + 6.9 * inverse)
+    x = (-1.8 / _LN10) * np.log((roughness_term(relative_roughness) if term is None else term) + 6.9 * inverse)
     smooth = 2.51 * inverse
     inner = rough + smooth * x
     ratio = smooth / inner
@@ -56,21 +65,22 @@ class Ducts(NamedTuple):
     """Straight ducts made ready for `friction_drop`: everything that does not depend on the airflow.
 
     Of shapes that broadcast against the airflow: Reynolds number per m³/s; Pa/(m³/s)² that times the friction factor
-    is the quadratic loss; Pa/(m³/s) of Poiseuille's law; roughness over diameter.
+    is the quadratic loss; Pa/(m³/s) of Poiseuille's law; roughness over diameter, and its `roughness_term`.
     """
 
     reynolds: Array | float
     square: Array | float
     linear: Array | float
     rough: Array | float
+    term: Array | float
 
 
 def duct_terms(
     length: float, diameter: float, roughness: float, density: float, viscosity: float
-) -> tuple[float, float, float, float]:
+) -> tuple[float, float, float, float, float]:
     """What `Ducts` needs of one duct: length, diameter and roughness in m, air in kg/m³ and Pa·s.
 
-    Returns ρD/(μA) (s/m³), ρ/2 L/(D A²) (Pa/(m³/s)²), 128 μ L/(π D⁴) (Pa/(m³/s)), ε/D (-). Raises
+    Returns ρD/(μA) (s/m³), ρ/2 L/(D A²) (Pa/(m³/s)²), 128 μ L/(π D⁴) (Pa/(m³/s)), ε/D and its term (-). Raises
     `ZeroDivisionError` for no diameter. Source: White, Fluid Mechanics, 7th ed. 2011, eq. 6.10 and 6.12.
     """
     return (
@@ -78,6 +88,7 @@ def duct_terms(
         8 * density * length / (math.pi**2 * diameter**5),
         128 * viscosity * length / (math.pi * diameter**4),
         roughness / diameter,
+        float(roughness_term(roughness / diameter)),
     )
 
 
@@ -107,7 +118,7 @@ def friction_drop(flow: Array, ducts: Ducts) -> tuple[Array, Array]:
     """
     size = np.abs(flow)
     reynolds = size * ducts.reynolds
-    factor, factor_slope = turbulent_factor(np.maximum(reynolds, LAMINAR_UNTIL), np.asarray(ducts.rough))
+    factor, factor_slope = turbulent_factor(np.maximum(reynolds, LAMINAR_UNTIL), np.asarray(ducts.rough), ducts.term)
     grown = ducts.square * size
     turbulent_slope = grown * (2 * factor + factor_slope * reynolds)
     turbulent = grown * size * factor

@@ -33,7 +33,7 @@ def duct_drop(flow: float, duct: Any) -> tuple[float, float]:
     if reynolds <= LAMINAR_UNTIL:
         return duct[2] * flow, duct[2]
     rough, inverse = duct[3] / 3.7, 1 / reynolds
-    x = (-1.8 / LN10) * math.log(rough**1.11 + 6.9 * inverse)
+    x = (-1.8 / LN10) * math.log(duct[4] + 6.9 * inverse)
     smooth = 2.51 * inverse
     ratio = smooth / (rough + smooth * x)
     first = 1 + (2 / LN10) * ratio

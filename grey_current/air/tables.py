@@ -71,7 +71,7 @@ def packed(given: Sequence[laws.Law], slots: Sequence[int], size: int, air: Air)
         np.array([(slot, index) for slot, index, *_ in gates], dtype=np.int64).reshape(-1, 2),
         _rows([(a * dynamic(bore, air), b * dynamic(bore, air)) for *_, a, b, bore in gates], 2),
         np.searchsorted(_slots(ducts), np.arange(size + 1)).astype(np.int64),
-        _rows([duct_terms(law.length, law.diameter, law.roughness, *_state(air)) for _, law in ducts], 4),
+        _rows([duct_terms(law.length, law.diameter, law.roughness, *_state(air)) for _, law in ducts], 5),
         _slots(leaks),
         np.array([law.capacity for _, law in leaks], dtype=np.float64),
         np.array([(slot, switch) for slot, _, switch in fans], dtype=np.int64).reshape(-1, 2),
