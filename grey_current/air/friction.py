@@ -16,7 +16,11 @@ _LN10 = math.log(10.0)
 
 
 def roughness_term(relative_roughness: Array | float) -> Array | float:
-    """(ε/D/3.7)^1.11 in Haaland's formula, which does not depend on the airflow."""
+    """(ε/D/3.7)^1.11 (-) for a relative roughness ε/D (-), which does not depend on the airflow.
+
+    Raises nothing for a roughness that is not negative. Source: Haaland, Simple and Explicit Formulas for the Friction
+    Factor, 1983, eq. 7.
+    """
     return (relative_roughness / 3.7) ** 1.11
 
 

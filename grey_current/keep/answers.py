@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from grey_current.design.flow.assessment import Assessment
+from grey_current.design.flow.scenarios import used_leaves
 from grey_current.keep.by_readings import by_readings
 from grey_current.keep.causes import fault_words
 from grey_current.keep.debrief import Debrief, debrief
@@ -122,7 +123,7 @@ def machines_through(now: Assessment, element: str) -> list[str]:
         for ident, system in answer.systems.items():
             network = system.network
             passed = network.branches_of.get(element, frozenset())
-            leaves = [leaf for (m, p), leaf in network.leaf_of_pickup.items() if answer.scenario.uses(m, p)]
+            leaves = [leaf for _, leaf in used_leaves(now.project, network, answer.scenario)]
             if ident == element or any(not passed.isdisjoint(network.branch_path(leaf)) for leaf in leaves):
                 found.append(answer.scenario.running[0])
                 break

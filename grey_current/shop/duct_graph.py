@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterator
+from functools import cached_property
 
 from grey_current.shop.ducts import Run
 from grey_current.shop.model import Design
@@ -38,16 +39,23 @@ def downstream_ends(design: Design, collector: str | None = None) -> dict[str, s
 
 
 class AirPaths:
-    """The ways of air through a design, worked out once for many questions."""
+    """The ways of air through a design, worked out once for many questions.
+
+    `down` is `downstream_ends`, in which every run stands behind the one that its air passes next.
+    """
 
     def __init__(self, design: Design) -> None:
         self.design, self.at, self.down = design, runs_at(design), downstream_ends(design)
 
+    @cached_property
+    def _leaving(self) -> dict[str, Run]:
+        """The run that air leaves a point by, for each point on a way to a collector."""
+        return {far_end(run, down): run for ident, down in self.down.items() for run in (self.design.run[ident],)}
+
     def next_run(self, run: str) -> Run | None:
         """The run that a run's air passes next on its way to the collector; None behind the last one."""
-        end = self.down.get(run)
-        leaving = (other for other in self.at[end or ""] if other.id != run and self.down.get(other.id) != end)
-        return next(leaving, None) if end in self.design.point else None
+        end = self.down.get(run, "")
+        return self._leaving.get(end) if end in self.design.point else None
 
     def onward(self, run: str) -> Iterator[str]:
         """A run and all that its air passes next, up to the collector."""

@@ -86,14 +86,15 @@ class Names:
     @cached_property
     def _served(self) -> dict[str, tuple[str, ...]]:
         """For each run that leads to a collector, the pickups whose air passes it, in the shop's order."""
-        found: dict[str, set[str]] = {run.id: set() for run in self.project.runs}
-        for run in self.project.runs:
-            ends = [ref for ref in (run.start, run.end, *run.also_serves) if ref in self.project.pickup]
-            here: Run | None = run if ends else None
-            while here is not None:
-                found[here.id].update(ends)
-                here = self._paths.next_run(here.id)
-        return {run: tuple(ref for ref in self.project.pickup if ref in refs) for run, refs in found.items()}
+        order = {ref: number for number, ref in enumerate(self.project.pickup)}
+        found = {
+            run.id: {ref for ref in (run.start, run.end, *run.also_serves) if ref in order} for run in self.project.runs
+        }
+        for run in reversed(self._paths.down):
+            onward = self._paths.next_run(run)
+            if onward is not None:
+                found[onward.id] |= found[run]
+        return {run: tuple(sorted(refs, key=order.__getitem__)) for run, refs in found.items()}
 
     def _machines(self, refs: tuple[str, ...]) -> list[Machine]:
         return list({machine.id: machine for machine, _ in (self.project.pickup[ref] for ref in refs)}.values())

@@ -19,7 +19,7 @@ from grey_current.air.solver import Solver
 from grey_current.air.tables import packed
 from grey_current.design.collector.estimate import rough_network
 from grey_current.design.flow import fittings as make
-from grey_current.design.flow.scenarios import Scenario, all_scenarios, arrangement, gate_settings, need
+from grey_current.design.flow.scenarios import Scenario, all_scenarios, arrangement, gate_settings, need, used_leaves
 from grey_current.design.flow.trace import Arrangement, shop_air, trace
 from grey_current.shop.collectors import Collector
 from grey_current.shop.model import Project
@@ -134,7 +134,7 @@ def _from_ducts(project: Project, scenarios: Sequence[Scenario], network: Networ
     bare = replace(network, branches=(replace(root, pieces=(*kept, _ideal(network.air, inlet))), *network.branches[1:]))
     asked = []
     for scenario in scenarios:
-        running = [(f"{m}/{p}", leaf) for (m, p), leaf in network.leaf_of_pickup.items() if scenario.uses(m, p)]
+        running = list(used_leaves(project, network, scenario))
         if running:
             needs = [need(project.pickup[ref][1], project.settings).airflow for ref, _ in running]
             gates = gate_settings(project, network, scenario)

@@ -16,7 +16,7 @@ from grey_current.air.needs import MET_FROM, Need
 from grey_current.air.network import Network
 from grey_current.air.pieces import Fan, Piece, Separator
 from grey_current.air.solver import Solved, solve
-from grey_current.design.flow.scenarios import Scenario, all_scenarios, arrangement, gate_settings, need
+from grey_current.design.flow.scenarios import Scenario, all_scenarios, arrangement, gate_settings, need, used_leaves
 from grey_current.design.flow.trace import Arrangement, shop_air, trace
 from grey_current.shop.model import Project
 
@@ -254,7 +254,7 @@ def assess(project: Project, scenarios: Sequence[Scenario] = (), before: Assessm
             rows = [
                 row
                 for row, index in enumerate(indices)
-                if any(wanted[index].uses(m, p) for m, p in network.leaf_of_pickup)
+                if any(True for _ in used_leaves(project, network, wanted[index]))
             ]
             if not rows:
                 continue
@@ -283,16 +283,16 @@ def _start(before: Assessment | None, network: Network, scenarios: list[Scenario
 
 def _scenario_air(project: Project, scenario: Scenario, systems: dict[str, System]) -> ScenarioAir:
     leaves = {
-        pickup: (ident, leaf)
+        ref: (ident, leaf)
         for ident, system in systems.items()
-        for pickup, leaf in system.network.leaf_of_pickup.items()
+        for ref, leaf in used_leaves(project, system.network, scenario)
     }
     pickups: list[PickupAir] = []
     for ident in scenario.running:
         for item in project.machine[ident].pickups:
             if not scenario.uses(ident, item.id):
                 continue
-            collector, leaf = leaves.get((ident, item.id), (None, None))
+            collector, leaf = leaves.get(f"{ident}/{item.id}", (None, None))
             flow = 0.0
             if collector is not None and leaf is not None:
                 system = systems[collector]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -96,6 +96,15 @@ def arrangement(project: Project, scenario: Scenario) -> Arrangement:
     return tuple(moved)
 
 
+def used_leaves(project: Project, network: Network, scenario: Scenario) -> Iterator[tuple[str, int]]:
+    """The pickups ("machine/pickup") in use in a scenario whose air a network takes, each with its branch."""
+    for machine in scenario.running:
+        for pickup in project.machine[machine].pickups:
+            leaf = network.leaf_of_pickup.get((machine, pickup.id))
+            if leaf is not None and scenario.uses(machine, pickup.id):
+                yield f"{machine}/{pickup.id}", leaf
+
+
 def gate_settings(project: Project, network: Network, scenario: Scenario) -> NDArray[np.bool_]:
     """Which gates are open in a scenario and which machines' own fans run, shape (switch,): gates first.
 
@@ -103,9 +112,8 @@ def gate_settings(project: Project, network: Network, scenario: Scenario) -> NDA
     left open. Shut: the rest, and those kept shut.
     """
     wanted: set[int] = set()
-    for (machine, pickup), leaf in network.leaf_of_pickup.items():
-        if scenario.uses(machine, pickup):
-            wanted |= network.gates_of_branch[leaf]
+    for _, leaf in used_leaves(project, network, scenario):
+        wanted |= network.gates_of_branch[leaf]
     running = set(scenario.running)
     opened = [
         gate.rule == "left open"

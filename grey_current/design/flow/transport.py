@@ -13,7 +13,7 @@ from grey_current.air.needs import RISER_VELOCITY, TRANSPORT_VELOCITY
 from grey_current.air.network import Network
 from grey_current.air.pieces import Straight
 from grey_current.design.flow.assessment import ScenarioAir, System
-from grey_current.design.flow.scenarios import faster_in_thin_air
+from grey_current.design.flow.scenarios import faster_in_thin_air, used_leaves
 from grey_current.shop.model import Project
 
 Array = NDArray[Any]
@@ -44,7 +44,7 @@ def transport_checks(project: Project, scenario: ScenarioAir) -> Iterator[Transp
         if not system.converged:
             continue
         collector = system.network.collector
-        for branch, machines in _passed(system, scenario).items():
+        for branch, machines in _passed(project, system, scenario).items():
             for index in system.network.pieces_of_branch[branch]:
                 piece = system.network.pieces[index]
                 if isinstance(piece, Straight):
@@ -88,22 +88,19 @@ def _paths(project: Project, scenario: ScenarioAir) -> Iterator[tuple[Network, A
         if not system.converged:
             continue
         network, speeds = system.network, np.abs(system.speeds)
-        for (machine, pickup), leaf in network.leaf_of_pickup.items():
-            if not scenario.scenario.uses(machine, pickup):
-                continue
+        for ref, leaf in used_leaves(project, network, scenario.scenario):
             passed = network.straights(leaf)
             if len(passed):
-                chips = project.machine[machine].chips
+                chips = project.pickup[ref][0].chips
                 needed = np.where(network.rising[passed], RISER_VELOCITY[chips], TRANSPORT_VELOCITY[chips]) * faster
-                yield network, speeds, f"{machine}/{pickup}", passed, needed
+                yield network, speeds, ref, passed, needed
 
 
-def _passed(system: System, scenario: ScenarioAir) -> dict[int, set[str]]:
+def _passed(project: Project, system: System, scenario: ScenarioAir) -> dict[int, set[str]]:
     passed: dict[int, set[str]] = {}
-    for (machine, pickup), leaf in system.network.leaf_of_pickup.items():
-        if scenario.scenario.uses(machine, pickup):
-            for branch in system.network.branch_path(leaf):
-                passed.setdefault(branch, set()).add(machine)
+    for ref, leaf in used_leaves(project, system.network, scenario.scenario):
+        for branch in system.network.branch_path(leaf):
+            passed.setdefault(branch, set()).add(ref.split("/", maxsplit=1)[0])
     return passed
 
 

@@ -120,4 +120,5 @@ class FindingRow(QWidget):
 
 
 def page_label(text: str, name: str) -> QLabel:
+    """A label of the page, whose words break over as many lines as they need."""
     return plain_label(text, name, wraps=True)
