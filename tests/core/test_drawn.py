@@ -260,10 +260,12 @@ def test_a_plan_of_blocks_is_read_and_can_be_moved_and_turned(tmp_path):
 
 @pytest.mark.parametrize("name", ["loft", "allotment"])
 def test_what_is_hit_is_the_same_worked_out_anew_or_from_before(name):
-    """Bodies moved, turned, grown, parked elsewhere, exchanged: only what is near is looked at again, and it is enough."""
+    """Bodies moved, turned, grown, parked elsewhere, exchanged, boards fed otherwise, runs of another size: only what is
+    near is looked at again, and it is enough.
+    """
     chance, first = random.Random(5), demo(name)
     ground, project = ground_of(first), first
-    for _ in range(60):
+    for _ in range(120):
         ident = chance.choice([*project.machine, *project.collector])
         by = chance.choice(((0.4, 0.0), (0.0, -0.5), (2.0, 1.0), (-3.0, 0.3)))
         change = chance.choice(
@@ -273,9 +275,18 @@ def test_what_is_hit_is_the_same_worked_out_anew_or_from_before(name):
                 lambda p, i=ident: edits.changed(p, i, width=chance.uniform(0.3, 1.6), height=chance.uniform(0.5, 2.4)),
                 lambda p, i=ident, by=by: edits.parked(p, i, *by) if i in p.machine else p,
                 lambda p: edits.with_collector(p, p.collectors[0].id, chance.choice(catalogue().collectors).model),
-                lambda p: edits.removed(p, [chance.choice(list(p.run))]) if len(p.runs) > 4 else p,
+                lambda p: edits.removed(p, [chance.choice(list(p.run))]) if len(p.runs) > 14 else p,
+                lambda p: edits.changed(p, chance.choice(list(p.machine)), feed=chance.choice((None, 0.0, 90.0))),
+                lambda p: edits.changed(p, chance.choice(list(p.machine)), lane_width=chance.uniform(0.1, 1.5)),
+                lambda p: edits.changed(p, chance.choice(list(p.machine)), table_height=chance.uniform(0.3, 1.2)),
+                lambda p: edits.changed(p, chance.choice(list(p.machine)), wheels=chance.choice((True, False))),
+                lambda p: edits.changed(p, p.collectors[0].id, stands=chance.choice(("in the room", "outdoors"))),
+                lambda p: edits.changed(p, chance.choice(list(p.run)), diameter=chance.choice((0.063, 0.152, 0.3))),
             )
         )
         project = change(project)
         ground = ground_of(project, ground)
-        assert ground.hits == ground_of(project).hits
+        fresh = ground_of(project)
+        assert ground.hits == fresh.hits
+        lanes = zip(ground.ducts.lanes, fresh.ducts.lanes, strict=True)
+        assert all(one.id == other.id and mine.equals(theirs) for (one, mine), (other, theirs) in lanes)

@@ -23,6 +23,7 @@ from grey_current.desk.shell.help_page import HelpPage
 from grey_current.desk.stages import stage_page
 from grey_current.desk.strips.card_strip import CardStrip
 from grey_current.desk.strips.laying_strip import LayingStrip
+from grey_current.desk.strips.panel import ONE_LINE
 from grey_current.errors import GreyCurrentError
 from grey_current.files import project_file
 from grey_current.shop import edits
@@ -216,6 +217,30 @@ def test_other_shops_are_shown(window):
         assert not window.grab().toImage().isNull()
     assert "An empty floor:" in window.verdict_bar.sentence.text()
     assert floor_scene.machine_state(None, "saw") == "no pickup"
+
+
+def test_a_strip_with_nothing_to_show_is_one_line_and_the_floor_gets_the_room(window):
+    """At every stage of an empty shop, and in a full one again; no chart is ever shown without its colours."""
+    stages = ("collector", "air", "gates", "build", "work", "keep")
+    window.open_demo("empty")
+    for stage in stages:
+        window.workspace.go(stage)
+        assert window.strips.height() == window.strip.height() == ONE_LINE, stage
+    high = window.floor.height()
+    window.workspace.go("gates")
+    window.open_demo("loft")
+    for stage in stages:
+        window.workspace.go(stage)
+        assert window.strips.height() == window.strip.height() == window.strip.tall, stage
+        if stage == "gates":
+            window.strip.face.click()
+            window.workspace.edit("Take the gates away", lambda p: p.replaced(gates=()))
+            assert window.strip.height() == ONE_LINE and not window.strip.table.isVisible()
+            window.workspace.undo()
+            assert window.strip.face.isVisible() and window.strip.face.text() == "As a table"
+        if stage == "collector":
+            assert window.strip.plot.backgroundBrush().color() == window.colours.sheet
+    assert window.floor.height() < high
 
 
 def test_the_shop_stage_by_mouse_and_keyboard(window, hands, qtbot, monkeypatch):

@@ -98,7 +98,7 @@ def _hose_ideas(project: Project, run: Run, display: Display) -> Iterator[Change
     straight = max(distance(project, run, ref) for ref in (run.start, *run.also_serves))
     short = cut_length(project, straight)
     if run.length and run.length > short * 1.02:
-        words = f"Hose {display.length(run.length)} → {display.length(short)}"
+        words = f"Hose {display.about(run.length)} → {display.about(short)}"
         yield Change(words, run.id, lambda p: edits.with_hose_length(p, run.id, short))
     if run.material != "smooth-hose":
         words = f"Smooth bore for {called(project, run.id)}"

@@ -203,7 +203,7 @@ class MainWindow(QMainWindow):
         strip = self.strip
         strip.show_workspace()
         self.strips.setCurrentWidget(strip)
-        self.strips.setFixedHeight(strip.tall)
+        self.strips.setFixedHeight(strip.take_room())
 
     def _show_frame(self) -> None:
         """Title, commands and their state."""

@@ -65,11 +65,17 @@ class BuildStrip(StripPanel):
         face = self.workspace.face
         for name, button in self.faces.items():
             button.setChecked(name == face)
+        self._stack.setVisible(self.has_something)
         self._stack.setCurrentIndex([name for name, _ in FACES].index(face))
         try:
             {"parts": self._show_parts, "cuts": self._show_cuts, "phases": self._show_phases}[face]()
         except GreyCurrentError as problem:
             self.head.setText(str(problem))
+
+    @property
+    def has_something(self) -> bool:
+        """Whether there is anything to buy, cut and put up."""
+        return bool(self.workspace.computed.bill.lines)
 
     def take_keys(self) -> None:
         """Give the face that is shown the keyboard."""

@@ -44,6 +44,11 @@ class DayStrip(StripPanel):
         """How the day goes, as it was last known; None where no day is typed."""
         return self.workspace.computed.worked if self.workspace.project.work.day else None
 
+    @property
+    def has_something(self) -> bool:
+        """Whether a day is typed."""
+        return bool(self.workspace.project.work.day)
+
     # -- where things are
 
     def _scale(self, found: Worked) -> float:
@@ -108,7 +113,7 @@ class DayStrip(StripPanel):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setPen(self.colours.ink)
         painter.setFont(font("small", bold=True))
-        head = QRectF(12, 4, self.width() - 24, HEAD - 6)
+        head = QRectF(12, 4, self.width() - 24, self.line(HEAD - 6))
         text = painter.fontMetrics().elidedText(self._head(), Qt.TextElideMode.ElideRight, int(head.width()))
         painter.drawText(head, Qt.AlignmentFlag.AlignVCenter, text)
         if self.found is not None:

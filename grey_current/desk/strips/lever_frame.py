@@ -51,9 +51,16 @@ class LeverFrame(StripPanel):
         if self.workspace.selection in gates:
             self._show(gates.index(self.workspace.selection))
         self.face.setVisible(bool(gates))
-        if self.table.isVisible():
+        if self.table.isVisible() and not gates:
+            self._flip()
+        elif self.table.isVisible():
             self._show_table()
         self.update()
+
+    @property
+    def has_something(self) -> bool:
+        """Whether there are gates."""
+        return bool(self.facts.levers)
 
     def _flip(self) -> None:
         """From levers to the table, and back."""

@@ -33,7 +33,7 @@ class MatchChart(StripPanel):
         self.facts: ChartFacts | None = None
         self.head = plain_label()
         self.head.setObjectName("head")
-        self.plot = pg.PlotWidget()
+        self.plot = pg.PlotWidget(background=palette.sheet)
         self.plot.setMenuEnabled(False)
         self.plot.setAccessibleName("Match chart: airflow across, pressure up")
         self.plot.hideButtons()
@@ -72,16 +72,28 @@ class MatchChart(StripPanel):
         self.colours = palette or self.colours
         sizing = asking.known_sizing(self.workspace)
         collector = self.workspace.project.collector.get(asking.sized_collector(self.workspace) or "")
+        self.plot.setBackground(self.colours.sheet)
         if sizing is None:
             asked = asking.job(self.workspace) is not None
             self.head.setText("Working out what the collector must do…" if asked else "Place machines first.")
+            self._show_all_parts(asked)
             return
         self.facts = chart_facts(self.workspace, self.shown)
+        self._show_all_parts(self.has_something)
         self.head.setText(self.facts.words if self.facts else "No machine here has a pickup.")
         now = collector.model if collector else ""
         self.table.show_offers(sizing.offers, self.shown, now, self.colours)
         self._note.setText(NOTE)
         self._draw()
+
+    def _show_all_parts(self, shown: bool) -> None:
+        for part in (self.plot, self.table, self._note):
+            part.setVisible(shown)
+
+    @property
+    def has_something(self) -> bool:
+        """Whether something is known of what the collector must do, or is being worked out."""
+        return self.facts is not None if asking.known_sizing(self.workspace) else asking.job(self.workspace) is not None
 
     def on_toggled(self, model: str) -> None:
         """Draw a candidate's curve, or take it off."""
@@ -149,7 +161,6 @@ class MatchChart(StripPanel):
         self._drawn = drawn
         p, across, up = self.colours, self._across, self._up
         self.plot.clear()
-        self.plot.setBackground(p.sheet)
         us = self.workspace.project.settings.units == "us"
         for side, words in (
             ("bottom", "airflow, CFM" if us else "airflow, m³/h"),

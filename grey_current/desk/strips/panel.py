@@ -12,6 +12,8 @@ from grey_current.errors import GreyCurrentError
 from grey_current.workspace.workspace import Workspace
 
 HEIGHT = 218
+ONE_LINE = 42
+"""Pixels of a strip that has only a sentence to say: the floor gets the rest."""
 
 
 class StripPanel(QFrame):
@@ -36,6 +38,21 @@ class StripPanel(QFrame):
     def show_workspace(self, palette: Palette | None = None) -> None:
         """Show the workspace as it is now."""
         raise NotImplementedError
+
+    @property
+    def has_something(self) -> bool:
+        """Whether there is more to show than a sentence."""
+        return True
+
+    def line(self, tall: float) -> float:
+        """How tall the line is that the strip's sentence stands in: `tall`, or all that there is."""
+        return tall if self.has_something else ONE_LINE - 8
+
+    def take_room(self) -> int:
+        """Be as tall as what there is to show; answers how tall that is, in pixels."""
+        tall = self.tall if self.has_something else ONE_LINE
+        self.setFixedHeight(tall)
+        return tall
 
     def take_keys(self) -> None:
         """Take the keyboard, where the strip has rows for it."""

@@ -62,6 +62,11 @@ class RunStrip(StripPanel):
         self._scroll_to(self._first)
         self.update()
 
+    @property
+    def has_something(self) -> bool:
+        """Whether a machine's path or the whole shop is shown."""
+        return self.facts is not None or self.bars is not None
+
     def spans(self) -> list[tuple[float, float]]:
         """Left and right edge of every piece in pixels: lengths to one scale, fittings at a fixed width."""
         pieces = self.facts.pieces if self.facts else ()

@@ -53,6 +53,7 @@ class SureStrip(StripPanel):
         highest = max((item.high / item.need for item in self.rows), default=0.0)
         self._widest = min(max(highest * 1.05, LEAST_SCALE), MOST_SCALE)
         self._scroll_to(self._first)
+        self.view.setVisible(self.has_something)
         if self.trend is not None and self.trend.isVisible():
             self.trend.show_kind(self.view.currentText(), self.colours)
 
@@ -81,6 +82,12 @@ class SureStrip(StripPanel):
     def found(self) -> HowSure | None:
         """The bands as they were last known; None where there are no ducts."""
         return self.workspace.computed.doubt if self.workspace.project.runs else None
+
+    @property
+    def has_something(self) -> bool:
+        """Whether there are ducts to be sure of, or something was logged."""
+        project = self.workspace.project
+        return bool(project.runs or project.keep.readings or project.keep.entries)
 
     @property
     def rows(self) -> list[PickupSure]:
@@ -130,7 +137,7 @@ class SureStrip(StripPanel):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setPen(p.ink)
         painter.setFont(font("small", bold=True))
-        head = QRectF(LEFT, 4, self.width() - 3 * LEFT - self.view.width(), HEAD - 6)
+        head = QRectF(LEFT, 4, self.width() - 3 * LEFT - self.view.width(), self.line(HEAD - 6))
         text = painter.fontMetrics().elidedText(self._head(), Qt.TextElideMode.ElideRight, int(head.width()))
         painter.drawText(head, Qt.AlignmentFlag.AlignVCenter, text)
         if self.trend is not None and self.trend.isVisible():
