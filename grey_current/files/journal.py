@@ -17,6 +17,8 @@ from datetime import datetime
 from pathlib import Path
 from typing import Any
 
+from grey_current.files.safe_write import sync_folder
+
 FORMAT = "grey-current/journal/1"
 LARGEST = 8_000_000
 """Bytes after which a journal is begun anew with its last record."""
@@ -45,6 +47,7 @@ class Journal:
         self.place, self.path = place, path
         place.parent.mkdir(parents=True, exist_ok=True)
         self._handle = _locked(place)
+        sync_folder(place.parent)
         self._last = 0
         """Where the last whole record begins."""
 
@@ -95,6 +98,7 @@ class Journal:
         try:
             _write(handle, line)
             new.replace(self.place)
+            sync_folder(self.place.parent)
         except OSError:
             os.close(handle)
             raise

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import errno
 import os
 import shutil
 import tempfile
@@ -44,7 +45,7 @@ def write_whole(text: str, path: Path) -> None:
             os.umask(mask)
             Path(temporary).chmod(0o666 & ~mask)
         Path(temporary).replace(target)
-        _sync_folder(target.parent)
+        sync_folder(target.parent)
     except (OSError, UnicodeEncodeError) as problem:
         with contextlib.suppress(OSError):
             Path(temporary).unlink()
@@ -58,8 +59,11 @@ def write_whole(text: str, path: Path) -> None:
 def _keep_last(target: Path) -> None:
     """The version that is there now, kept beside it; a file of that name is replaced, not written through."""
     handle, copy = tempfile.mkstemp(prefix=f".{target.name}.", suffix=TEMPORARY, dir=target.parent)
-    os.close(handle)
-    shutil.copy2(target, copy)
+    try:
+        shutil.copy2(target, copy)
+        os.fsync(handle)
+    finally:
+        os.close(handle)
     Path(copy).replace(target.with_name(target.name + "~"))
 
 
@@ -75,8 +79,29 @@ def _plain(name: str) -> str:
     return "".join(f"[{c}]" if c in "*?[" else c for c in name)
 
 
-def _sync_folder(folder: Path) -> None:
-    """Make the renaming itself last; not every file system can."""
+def moved(place: Path, aside: Path) -> None:
+    """Bring a file to another place, on another disk too, so that at every moment one of the two is whole.
+
+    Raises `OSError`.
+    """
+    try:
+        place.rename(aside)
+    except OSError as problem:
+        if problem.errno != errno.EXDEV:
+            raise
+        shutil.copy2(place, aside)
+        handle = os.open(aside, os.O_RDONLY)
+        try:
+            os.fsync(handle)
+        finally:
+            os.close(handle)
+        sync_folder(aside.parent)
+        place.unlink()
+    sync_folder(aside.parent)
+
+
+def sync_folder(folder: Path) -> None:
+    """See the names in a folder onto the disk; not every file system can."""
     with contextlib.suppress(OSError):
         handle = os.open(folder, os.O_RDONLY)
         try:

@@ -5,7 +5,6 @@ from __future__ import annotations
 import contextlib
 import os
 import queue
-import shutil
 import threading
 import time
 from collections.abc import Iterator
@@ -17,6 +16,7 @@ import platformdirs
 from grey_current.errors import GreyCurrentError
 from grey_current.files import journal, project_file
 from grey_current.files.journal import Journal, JournalBusy, Record
+from grey_current.files.safe_write import moved
 from grey_current.shop.differences import differences
 from grey_current.shop.model import Project
 from grey_current.workspace.open_project import Notice
@@ -87,7 +87,7 @@ class Autosave:
         if left_in(place) is not None:
             aside = self._own()
             aside.parent.mkdir(parents=True, exist_ok=True)
-            shutil.move(place, aside)
+            moved(place, aside)
             self.found = True
 
     def _hear(self, notice: Notice) -> None:

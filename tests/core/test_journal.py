@@ -6,6 +6,7 @@ import errno
 import json
 import os
 import random
+import shutil
 import signal
 import time
 from pathlib import Path
@@ -19,6 +20,7 @@ from grey_current.shop import edits
 from grey_current.shop.differences import differences
 from grey_current.workspace.autosave import Autosave, bring_back, left_in
 from grey_current.workspace.workspace import Workspace
+from tests.core.power_cuts import Disk, State
 from tests.core.shops import demo
 
 
@@ -79,6 +81,55 @@ def kills(count: int, folder, seed: int) -> None:
 
 def test_a_kill_at_any_moment_loses_no_edit_that_was_on_the_disk(tmp_path):
     kills(12, tmp_path, 7)
+
+
+@pytest.mark.parametrize(("largest", "free"), [(journal.LARGEST, 1e9), (1, 1e9), (journal.LARGEST, 0)])
+def test_no_cut_of_power_between_two_steps_loses_what_was_promised(tmp_path, monkeypatch, largest, free):
+    """Edits and saves; after each sync, renaming or cut, whatever the disk may have kept gives back the last edit.
+
+    So while the journal grows, while it begins anew each time, and on a full disk, where it writes over older states.
+    """
+    monkeypatch.setattr(journal, "LARGEST", largest)
+    monkeypatch.setattr(journal, "_free", lambda handle: free)
+    folder, path = tmp_path / "shop", tmp_path / "shop" / "loft.greycurrent.json"
+    folder.mkdir()
+    project_file.save(edits.with_settings(demo(), altitude=0.0), path)
+    promised, under_way, looks, lost = 0, 0, list[str](), list[object]()
+
+    def looked(what: str, state: State) -> None:
+        back = tmp_path / "back"
+        shutil.rmtree(back, ignore_errors=True)
+        back.mkdir()
+        for name, held in state.items():
+            (back / name).write_bytes(held)
+        beside = journal.beside(back / path.name)
+        record = journal.last_record(beside) if beside.exists() else None
+        try:
+            kept = record.project["settings"] if record else project_file.load(back / path.name).settings.model_dump()
+            found = kept["altitude"]
+        except FileError as problem:
+            found = str(problem)
+        looks.append(what)
+        if found not in (promised, under_way):  # told at the end, for this is the thread that writes
+            lost.append((what, promised, found))
+
+    disk = Disk(folder, tmp_path / "shadow", looked)
+    workspace = Workspace(project_file.load(path), path)
+    disk.watch(monkeypatch)
+    autosave = Autosave(workspace, tmp_path / "own")
+    for number in range(1, 7):
+        under_way = number
+        workspace.edit(f"Edit {number}", at(number))
+        autosave.wait()
+        promised = number
+        if number % 3 == 0:
+            workspace.save()
+            autosave.wait()
+        disk.look("at rest")
+    monkeypatch.undo()
+    autosave.close()
+    assert not lost and len(looks) > 60
+    assert project_file.load(folder / f"{path.name}~").settings.altitude == 3.0
 
 
 def test_what_was_left_behind_is_offered_with_what_differs_and_brought_back(tmp_path):
