@@ -168,7 +168,8 @@ def pickup_words(names: Names, item: PickupSure) -> str:
 def pickup_band(display: Display, item: PickupSure) -> str:
     """The airflow, where eight in ten lie, and whether that is enough."""
     low, high = (display.airflow(value, unit=False) for value in (item.low, item.high))
-    return f"{display.airflow(item.mid)}, likely {low} to {high}, of {display.airflow(item.need)} needed: {item.words}"
+    needed = f"of {display.airflow(item.need)} needed: {item.words}"
+    return f"{display.airflow(item.figure)}, likely {low} to {high}, {needed}"
 
 
 def sure_report(found: HowSure) -> dict[str, Any]:
@@ -177,6 +178,7 @@ def sure_report(found: HowSure) -> dict[str, Any]:
         {
             "pickup": item.pickup,
             "running": list(item.scenario.running),
+            "figure": item.figure,
             "low": item.low,
             "mid": item.mid,
             "high": item.high,

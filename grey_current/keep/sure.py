@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from dataclasses import dataclass
 
@@ -40,11 +41,13 @@ def share_words(share: float) -> str:
 class PickupSure:
     """One pickup in one scenario: its airflow's band (m³/s), the chance that its need is met, what matters for it.
 
-    `matters` are the unknowns with the largest share of the doubt, in words.
+    `figure` is the airflow that is shown everywhere else, by the tables or as the readings have it; the draws' own
+    middle is `mid`. `matters` are the unknowns with the largest share of the doubt, in words.
     """
 
     scenario: Scenario
     pickup: str
+    figure: float
     low: float
     mid: float
     high: float
@@ -96,15 +99,18 @@ def sure(
     flows, theta = flows[whole], theta[whole]
     if len(flows) < 2:
         return Sure((), 0)
-    return Sure(tuple(_pickup(now, model, flows[:, n], theta, n) for n in range(len(model.pickups))), len(flows))
+    shown = model.airflows(fitted.factors)
+    numbers = range(len(model.pickups))
+    return Sure(tuple(_pickup(now, model, float(shown[n]), flows[:, n], theta, n) for n in numbers), len(flows))
 
 
-def _pickup(now: Assessment, model: Model, flows: Array, theta: Array, number: int) -> PickupSure:
+def _pickup(now: Assessment, model: Model, shown: float, flows: Array, theta: Array, number: int) -> PickupSure:
     scenario, ref, _ = model.pickups[number]
     wanted = need(now.project.pickup[ref][1], now.project.settings).airflow
     low, mid, high = (float(v) for v in np.quantile(flows, (LOW, 0.5, HIGH)))
     met = float((flows >= MET_FROM * wanted).mean())
-    return PickupSure(scenario, ref, low, mid, high, wanted, met, _matters(model, flows, theta))
+    figure = shown if math.isfinite(shown) else mid
+    return PickupSure(scenario, ref, figure, low, mid, high, wanted, met, _matters(model, flows, theta))
 
 
 def _matters(model: Model, flows: Array, theta: Array) -> tuple[tuple[str, float], ...]:

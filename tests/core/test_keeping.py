@@ -108,6 +108,8 @@ def test_bands_are_the_same_each_time_and_chances_are_the_share_of_draws(loft):
     assert first == again and first.draws == 60
     for item in first.pickups:
         assert item.low < item.mid < item.high and 0 <= item.chance <= 1
+        air = next(p.airflow for p in loft.of(item.scenario).pickups if f"{p.machine}/{p.pickup}" == item.pickup)
+        assert item.figure == pytest.approx(air, rel=1e-6)
         assert (item.chance > 0.5) == (item.mid >= MET_FROM * item.need)
         assert len(item.matters) == 3 and 0.3 < sum(share for _, share in item.matters) <= 1
     assert sure(loft, plain, 60, wanted=lambda: False).pickups == ()
@@ -499,7 +501,7 @@ def test_the_commands_from_the_first_reading_to_the_bands(tmp_path, capsys):
     told("log", path, "remove", 2)
     report = json.loads(told("sure", path, "--draws", 40, "--json"))
     assert report["format"] == "grey-current/sure/1" and report["draws"] == 40 and report["follows_readings"]
-    assert {"low", "mid", "high", "chance_met", "need", "matters", "running", "pickup"} == set(report["pickups"][0])
+    assert {"figure", "low", "mid", "high", "chance_met", "need", "matters", "running", "pickup"} == set(report["pickups"][0])
     fitted = json.loads(told("fit", path, "--readings", csv, "--json"))
     assert fitted["format"] == "grey-current/fit/1" and len(fitted["readings"]) == 1
     assert "likely" in told("sure", path, "--draws", 40)

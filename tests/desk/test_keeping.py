@@ -63,6 +63,9 @@ def test_a_figure_typed_where_the_ring_stands_narrows_the_bands(keep, hands, qtb
         and "Take reading 1 away" in keep.inspector.field("reading-1/away").words()
     )
     taught = {row.pickup: row.mid for row in strip.rows}
+    for row in strip.rows:  # the same figure as everywhere else on screen, whichever the readings make of it
+        shown = workspace.shown_air.of(row.scenario)
+        assert shown is not None and any(row.figure == pytest.approx(p.airflow, rel=1e-6) for p in shown.pickups)
     hands.choose("applied", "as the tables say")
     wait(keep, qtbot)
     assert {row.pickup: row.high - row.low for row in strip.rows} == before

@@ -199,7 +199,7 @@ class SureStrip(StripPanel):
         text = painter.fontMetrics().elidedText(capital(name), Qt.TextElideMode.ElideRight, int(NAME - 10))
         painter.drawText(QRectF(LEFT, top, NAME - 10, ROW), middle, text)
         colour = chance_colour(item.chance, p)
-        low, mid, high = (self._x_of(value / item.need) for value in (item.low, item.mid, item.high))
+        low, mid, high = (self._x_of(value / item.need) for value in (item.low, item.figure, item.high))
         painter.fillRect(QRectF(low, top + 5, max(high - low, 2.0), ROW - 10), faded(colour, 110))
         painter.fillRect(QRectF(mid - 1.5, top + 3, 3, ROW - 6), colour)
         figures = QRectF(self.width() - LEFT - FIGURES + 14, top, FIGURES - 14, ROW)
