@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QWidget
 from grey_current.design.collector.candidates import Offer
 from grey_current.desk.theme import Palette, font
 
-TABLE = 352
+TABLE = 378
 ROW = 19
 
 
@@ -79,7 +79,7 @@ def paint_offers(
 ) -> None:
     """A head line and a row a candidate: name, machines served, worst share, slowest air, and shaft power or price."""
     priced = any(offer.price is not None for offer in offers)
-    columns = [(186.0, "served"), (228.0, "worst"), (270.0, "slowest"), (312.0, "price" if priced else "shaft W")]
+    columns = [(202.0, "served"), (244.0, "worst"), (286.0, "slowest"), (328.0, "price" if priced else "shaft W")]
     right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
     painter.setFont(font("fine"))
     painter.setPen(p.soft)
@@ -96,8 +96,8 @@ def paint_offers(
         painter.setFont(font("small", bold=mine))
         painter.setPen(p.ink)
         painter.drawText(QRectF(8, y, 14, ROW), Qt.AlignmentFlag.AlignVCenter, str(number + 1))
-        name = painter.fontMetrics().elidedText(offer.model, Qt.TextElideMode.ElideRight, 158)
-        painter.drawText(QRectF(22, y, 162, ROW), Qt.AlignmentFlag.AlignVCenter, name)
+        name = painter.fontMetrics().elidedText(offer.model, Qt.TextElideMode.ElideRight, 172)
+        painter.drawText(QRectF(22, y, 176, ROW), Qt.AlignmentFlag.AlignVCenter, name)
         painter.setFont(font("small"))
         values = [
             f"{offer.served} of {offer.asked}",
@@ -108,7 +108,7 @@ def paint_offers(
         for (left, _), value in zip(columns, values, strict=True):
             painter.drawText(QRectF(left - 20, y, 54, ROW), right, value)
         if offer.too_tall or offer.over_amps or offer.overloads:
-            painter.fillRect(QRectF(box.width() - 5, y + 6, 4, ROW - 12), p.starved)
+            painter.fillRect(QRectF(box.width() - 7, y + 6, 4, ROW - 12), p.starved)
 
 
 def _money(offer: Offer) -> str:

@@ -18,8 +18,8 @@ from grey_current.workspace.workspace import Workspace
 
 NOTE = (
     "Dots: at work. Hollow: needed. Dotted red: all that the machine's own port lets through. Slowest: slowest air "
-    "over what chips need. Click a row to draw its curve, numbered at its foot. Red mark: too tall here, or too "
-    "much for its circuit."
+    "over what chips need. Click a row to draw its curve, numbered at its left end. Red mark: too tall here, or "
+    "too much for its circuit."
 )
 
 
@@ -189,7 +189,7 @@ class MatchChart(StripPanel):
         self._show_all()
 
     def _label(self, line: Line, xs: list[float], ys: list[float]) -> None:
-        """A word at a curve: a collector's near its top, a candidate's number at its foot, a scenario's at its end."""
+        """A word at a curve: a collector's near its top, a candidate's number at its left end, a scenario's at the end."""
         words = {
             "seasoned": f"{line.name}, filter in use",
             "loaded": "filter due",
@@ -205,7 +205,7 @@ class MatchChart(StripPanel):
             top = self.facts.most_pressure / self._up * 0.86
             at = max((i for i, y in enumerate(ys) if y <= top), default=0)
         else:
-            at = {"seasoned": 9, "loaded": 50, "other": 52}[line.kind]
+            at = {"seasoned": 9, "loaded": 50, "other": 2}[line.kind]
         item.setPos(xs[min(at, len(xs) - 1)], ys[min(at, len(ys) - 1)])
         item.setAnchor((0, 0) if line.kind == "system chosen" else (0, 1))
         self.plot.addItem(item)
