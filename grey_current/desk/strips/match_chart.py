@@ -189,7 +189,7 @@ class MatchChart(StripPanel):
         self._show_all()
 
     def _label(self, line: Line, xs: list[float], ys: list[float]) -> None:
-        """A word at a curve: a collector's near its top, a candidate's number at its left end, a scenario's at the end."""
+        """A word at a curve: a collector's near its top, a candidate's number at its left, a scenario's at its end."""
         words = {
             "seasoned": f"{line.name}, filter in use",
             "loaded": "filter due",
