@@ -64,8 +64,8 @@ class RunStrip(StripPanel):
 
     @property
     def has_something(self) -> bool:
-        """Whether a machine's path or the whole shop is shown."""
-        return self.facts is not None or self.bars is not None
+        """Whether there are machines: while their first duct is drawn the floor must not grow or shrink."""
+        return bool(self.workspace.project.machines)
 
     def spans(self) -> list[tuple[float, float]]:
         """Left and right edge of every piece in pixels: lengths to one scale, fittings at a fixed width."""
