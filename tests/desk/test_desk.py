@@ -241,6 +241,9 @@ def test_a_strip_with_nothing_to_show_is_one_line_and_the_floor_gets_the_room(wi
         if stage == "collector":
             assert window.strip.plot.backgroundBrush().color() == window.colours.sheet
     assert window.floor.height() < high
+    window.workspace.go("air")
+    window.workspace.edit("Bare", lambda p: p.replaced(runs=(), gates=(), points=(), collectors=()))
+    assert window.strip.height() == window.strip.tall  # so that the floor stands still while a first duct is drawn
 
 
 def test_the_shop_stage_by_mouse_and_keyboard(window, hands, qtbot, monkeypatch):
