@@ -26,6 +26,7 @@ from grey_current.design.flow.assessment import Assessment
 from grey_current.design.flow.fittings import fan_curve
 from grey_current.design.flow.scenarios import Scenario, arrangement, gate_settings
 from grey_current.design.supply.circuits import draw
+from grey_current.shop.machines import Measured
 from grey_current.shop.model import Project
 from grey_current.shop.names import Names
 
@@ -356,10 +357,15 @@ def _unknowns(project: Project, parts: list[Part]) -> list[Unknown]:
     found = []
     for key in keys:
         name, _, owner = key.partition("/")
-        spread = known[name]
+        spread = known["measured intake" if name == "intake" and _measured(project, owner) else name]
         words = spread.words if not owner or spread.each == "collector" else f"{spread.words}, {names.of(owner)}"
         found.append(Unknown(key, words, spread.sigma))
     return found
+
+
+def _measured(project: Project, pickup: str) -> bool:
+    """Whether what a machine takes at a pickup was measured, which leaves less doubt than its openings."""
+    return isinstance(project.pickup[pickup][1].intake, Measured)
 
 
 def _scaled_losses(part: Part, solved: Solved, row: int, factors: Mapping[str, float], each: Array) -> Array:
