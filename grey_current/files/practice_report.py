@@ -87,7 +87,7 @@ def act_words(project: Project, act: PracticeAct) -> str:
 def minutes_words(project: Project) -> str:
     """How long the practice has taken so far."""
     practice = project.keep.practice
-    return f"{minutes_of(practice):.0f} minutes so far." if practice is not None else ""
+    return f"{minutes_of(practice):.0f} minutes so far, and none come back." if practice is not None else ""
 
 
 def debrief_text(project: Project, found: Debrief) -> str:

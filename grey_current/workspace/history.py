@@ -12,10 +12,14 @@ LONGEST = 200
 
 @dataclass(frozen=True)
 class Step:
-    """A step in the user's words, and the project that undoing or redoing it brings back."""
+    """A step in the user's words, and the project that undoing or redoing it brings back.
+
+    One that `stands` cannot be undone by its user, nor can those before it.
+    """
 
     label: str
     project: Project
+    stands: bool = False
 
 
 class History:
@@ -30,7 +34,7 @@ class History:
     @property
     def undo_label(self) -> str | None:
         """What undo would take back."""
-        return self._undo[-1].label if self._undo else None
+        return self._undo[-1].label if self._undo and not self._undo[-1].stands else None
 
     @property
     def redo_label(self) -> str | None:
@@ -48,9 +52,10 @@ class History:
             return "undo"
         return "redo" if any(step.project == project for step in self._redo) else None
 
-    def back(self, present: Project) -> Project | None:
-        """Undo: the project before the last step, None when there is none."""
-        return _moved(self._undo, self._redo, present)
+    def back(self, present: Project, over_all: bool = False) -> Project | None:
+        """Undo: the project before the last step, None when there is none, or it stands and it is not `over_all`."""
+        free = over_all or self.undo_label is not None
+        return _moved(self._undo, self._redo, present) if free else None
 
     def forward(self, present: Project) -> Project | None:
         """Redo: the project after the step that was undone last, None when there is none."""
@@ -61,5 +66,5 @@ def _moved(source: list[Step], target: list[Step], present: Project) -> Project 
     if not source:
         return None
     step = source.pop()
-    target.append(Step(step.label, present))
+    target.append(Step(step.label, present, step.stands))
     return step.project

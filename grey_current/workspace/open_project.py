@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from grey_current.design.findings.finding import Finding
 from grey_current.design.flow.assessment import Assessment, ScenarioAir
@@ -168,11 +168,14 @@ class OpenProject:
         return project == self.project or self._history.way_to(project) is not None
 
     def go_to(self, project: Project) -> None:
-        """Undo or redo until a project is shown; nothing when the history does not know it."""
+        """Go back, over what stands too, or forward until a project is shown; nothing for one that is not known."""
         self.abort()
         way = None if project == self.project else self._history.way_to(project)
         while way is not None and self.project != project:
-            self.undo() if way == "undo" else self.redo()
+            if way == "undo":
+                self._show(self._history.back(self.project, over_all=True) or self.project)
+            else:
+                self.redo()
 
     def redo(self) -> None:
         """Go forward one step, if there is one."""
@@ -191,7 +194,7 @@ class OpenProject:
         self.project, self.running, self.places = project, still_running, places
         self.selected = tuple(ident for ident in selected if project.find(ident) is not None)
         if step:
-            self._history.remember(step)
+            self._history.remember(replace(step, stands=_took_minutes(before, project)))
         if not self.in_gesture:
             self.computed.forget_findings()
         self._tell(before, selection=self.selected != selected, running=still_running != running, file=True)
@@ -294,3 +297,9 @@ class OpenProject:
         self.edit("Paste", change)
         if made:
             self.select_all(tuple(made))
+
+
+def _took_minutes(before: Project, after: Project) -> bool:
+    """Whether something was done in a practice: as in any shop, what took its minutes took them."""
+    was, now = before.keep.practice, after.keep.practice
+    return was is not None and now is not None and len(now.acts) > len(was.acts)
