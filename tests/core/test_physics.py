@@ -127,7 +127,7 @@ def test_a_filter_is_new_seasoned_or_due_and_may_be_missing():
     assert "no-filter" in {f.code for f in all_findings(none, assess(none))}
     back = with_filter(none, "cyclone", kind="pleated cartridge")
     assert back.collectors[0].filter.resistance == pytest.approx(2500 / item.area)
-    offer = next(o for o in offers(project, "cyclone", ()))
+    offer = next(o for o in offers(assess(project), "cyclone", ()))
     assert offer.served >= offer.loaded
 
 

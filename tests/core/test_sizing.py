@@ -129,12 +129,12 @@ def test_without_a_duct_the_way_is_estimated_along_the_walls_and_says_so():
 
 def test_candidates_are_ranked_and_altitude_and_a_loaded_filter_move_them_the_right_way():
     project = demo()
-    found = offers(project, "cyclone", catalogue().collectors)
+    found = offers(assess(project), "cyclone", catalogue().collectors)
     assert [o.served for o in found] == sorted((o.served for o in found), reverse=True)
     assert len({o.model for o in found}) == len(catalogue().collectors) and found[0].model.startswith("5 hp")
     assert offer_troubles(project, found[0]) and found[0].over_amps > 0
     low = project.replaced(rooms=(project.rooms[0].replaced(ceiling=2.3, far_ceiling=None),))
-    tall = next(o for o in offers(low, "cyclone", catalogue().collectors) if o.model.startswith("5 hp"))
+    tall = next(o for o in offers(assess(low), "cyclone", catalogue().collectors) if o.model.startswith("5 hp"))
     assert tall.too_tall == pytest.approx(2.55 + CLEARANCE - 2.3)
     assert offer_troubles(low, tall)[0] == "1' too tall here"
     now = project.collectors[0]
@@ -153,7 +153,7 @@ def test_candidates_are_ranked_and_altitude_and_a_loaded_filter_move_them_the_ri
 
 def test_candidates_rank_as_the_one_judgement_does_and_a_new_one_stands_free():
     project = demo()
-    found = [o for o in offers(project, "cyclone", catalogue().collectors) if not o.implausible]
+    found = [o for o in offers(assess(project), "cyclone", catalogue().collectors) if not o.implausible]
     assert [o.rank for o in found] == sorted(o.rank for o in found)
     plain = [o for o in found if not (o.overloads or o.too_tall)]
     for offer in plain[:4]:
@@ -296,7 +296,7 @@ def test_claims_and_curves_that_no_motor_or_impeller_could_give_are_caught():
     made_up = collector_model("5 hp cyclone, 16 in impeller").replaced(
         model="Dream", fan=CurvePoints(points=((0.0, 12000.0), (1.0, 0.0)))
     )
-    dreamt = offers(project, "cyclone", [made_up, collector_model("5 hp cyclone, 16 in impeller")])
+    dreamt = offers(assess(project), "cyclone", [made_up, collector_model("5 hp cyclone, 16 in impeller")])
     assert dreamt[-1].model == "Dream" and "a curve that cannot be" in offer_troubles(project, dreamt[-1])
     claimed = with_claim(project, "cyclone", True)
     assert isinstance(claimed.collectors[0].fan, Claim)
@@ -440,7 +440,7 @@ def test_small_ports_are_computed_by_both_ways():
 
 
 def test_the_same_machines_by_three_ways_each_a_design_that_computes():
-    ways = system_kinds(demo())
+    ways = system_kinds(assess(demo()))
     assert [w.name for w in ways] == ["As drawn", "One hose moved about", "Several small ones"]
     for way in ways:
         answers = [u for u in assess(way.project).answers if u.pickups]
@@ -497,7 +497,7 @@ def test_size_on_the_command_line(capsys, tmp_path):
 
 def test_a_rough_way_gives_the_candidate_what_the_solver_gives_it():
     project = shop([machine("saw", 8, 2)], collectors=())
-    (best, *_) = offers(project, None, catalogue().collectors)
+    (best, *_) = offers(assess(project), None, catalogue().collectors)
     item = put_in(project, None, collector_model(best.model)).collectors[0]
     stood = project.replaced(collectors=(item,))
     network = rough_network(stood, "saw/port", item.id, collector_pieces(item, shop_air(project)), shop_air(project))

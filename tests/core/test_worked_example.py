@@ -60,7 +60,7 @@ def test_how_the_collector_is_sized_by_hand():
     item = project.collectors[0]
     clean, due = (required_fan_pressure(item, found, network.air, loading) for loading in (0.0, 1.0))
     assert f"must hold {clean:.1f} Pa with the filter new and {due:.1f} Pa with it loaded to twice that" in SIZED
-    two_hp = next(o for o in offers(project, "fan", catalogue().collectors) if o.model == item.model)
+    two_hp = next(o for o in offers(assess(project), "fan", catalogue().collectors) if o.model == item.model)
     assert f"{two_hp.worst:.2f} times its need" in SIZED
     csv = "\n".join(line.strip() for line in SIZED.splitlines() if line.startswith("    ") and "," in line)
     assert len(read_curve(csv, "page").points) == 3

@@ -22,7 +22,7 @@ from grey_current.design.flow.assessment import Assessment, ScenarioAir, assess
 from grey_current.design.flow.scenarios import Scenario, all_scenarios, need
 from grey_current.design.flow.trace import shop_air
 from grey_current.design.flow.transport import slowest_transport
-from grey_current.design.judgement import HARD, Judgement, Key, PickupJudged, best_first, judge
+from grey_current.design.judgement import HARD, Judgement, Key, PickupJudged, best_first, judge, judgement_of
 from grey_current.design.parts.costs import prices, unit_price
 from grey_current.design.space.free_places import freely_standing
 from grey_current.design.supply.circuits import worst_load
@@ -101,12 +101,12 @@ def offer_troubles(project: Project, offer: Offer) -> list[str]:
     return found
 
 
-def offers(project: Project, collector: str | None, models: Sequence[CollectorModel]) -> list[Offer]:
+def offers(now: Assessment, collector: str | None, models: Sequence[CollectorModel]) -> list[Offer]:
     """What the collector as it stands and each model in its place would do, the best first by the one judgement.
 
-    Raises `DuctworkError` as tracing does.
+    `now` is the present answer, for every scenario that the shop counts with. Raises `DuctworkError` as tracing does.
     """
-    before = judge(assess(project, all_scenarios(project)))
+    project, before = now.project, judgement_of(now)
     found = [_offer(project, collector, item, before) for item in candidates(project, collector, models)]
     return best_first(found, lambda offer: (offer.implausible, *offer.by_air), lambda offer: offer.rank)
 

@@ -31,6 +31,6 @@ def sizing(
     """What a collector must do and which would do it. Raises nothing."""
     project = now.project
     found = tuple(requirements(project, collector))
-    offered = tuple(offers(project, collector, (*models, *catalogue().collectors))) if wanted() and found else ()
-    kinds = tuple(system_kinds(project)) if wanted() else ()
+    offered = tuple(offers(now, collector, (*models, *catalogue().collectors))) if wanted() and found else ()
+    kinds = tuple(system_kinds(now)) if wanted() else ()
     return Sizing(found, hardest(found), offered, kinds)

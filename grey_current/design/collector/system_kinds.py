@@ -7,11 +7,11 @@ from dataclasses import dataclass
 
 from grey_current.design.collector.noise import Loudness, at_machine
 from grey_current.design.collector.small_ports import SMALL
-from grey_current.design.flow.assessment import assess
-from grey_current.design.judgement import air_judgement, judge
+from grey_current.design.flow.assessment import Assessment, assess
+from grey_current.design.judgement import Judgement, air_judgement, judge, judgement_of
 from grey_current.design.parts.costs import cost_of, prices
 from grey_current.design.parts.parts_list import PartsList
-from grey_current.design.space.free_places import freely_standing
+from grey_current.design.space.free_places import FreeGround, free_ground, freely_standing
 from grey_current.design.space.hose_reach import swaps
 from grey_current.shop.catalogue import CollectorModel, catalogue, new_collector, pipe_sizes
 from grey_current.shop.ducts import Run
@@ -48,9 +48,13 @@ class SystemKind:
     price: float | None
 
 
-def system_kinds(project: Project) -> list[SystemKind]:
-    """The design as drawn, where it has ducts or hoses, and both others from the same machines. Raises nothing."""
-    found = [_judged("As drawn", project)] if project.runs else []
+def system_kinds(now: Assessment) -> list[SystemKind]:
+    """The design as drawn, where it has ducts or hoses, and both others from the same machines.
+
+    `now` is the present answer, for every scenario that the shop counts with. Raises nothing.
+    """
+    project = now.project
+    found = [_kind("As drawn", now, judgement_of(now))] if project.runs else []
     if any(machine.pickups for machine in project.machines):
         found += [_judged("One hose moved about", one_hose(project)), _judged("Several small ones", several(project))]
     return found
@@ -66,8 +70,9 @@ def one_hose(project: Project) -> Project:
     places = [position(bare, ref) for ref in refs]
     x, y = (sum(place[axis] for place in places) / len(places) for axis in (0, 1))
     best: tuple[tuple[float, float, float, int], Project] | None = None
+    ground = free_ground(bare)
     for model in (m for m in catalogue().collectors if m.kind == "single-stage"):
-        standing = _standing(bare, model, "collector", "Collector", (x, y))
+        standing = _standing(bare, model, "collector", "Collector", (x, y), ground)
         for size in sorted({size for size in pipe_sizes(project) if LEAST_HOSE <= size <= model.inlet + 3e-3}):
             made = _with_hose(standing, refs, size)
             rank = air_judgement(assess(made)).rank
@@ -76,10 +81,12 @@ def one_hose(project: Project) -> Project:
     return best[1] if best else bare
 
 
-def _standing(project: Project, model: CollectorModel, ident: str, name: str, wanted: XY) -> Project:
+def _standing(
+    project: Project, model: CollectorModel, ident: str, name: str, wanted: XY, ground: FreeGround
+) -> Project:
     """The project with a collector as near to a place as it stands free of walls and of everything else."""
     made = new_collector(model, fresh_id(project, ident), name, *wanted).replaced(stands="in the room")
-    return added(project, freely_standing(project, made))
+    return added(project, freely_standing(project, made, ground))
 
 
 def _with_hose(project: Project, refs: list[str], size: float) -> Project:
@@ -104,12 +111,14 @@ def several(project: Project) -> Project:
     A vacuum for small ports, a single-stage for the others, each where it stands free.
     """
     made = project.replaced(collectors=(), points=(), runs=(), gates=())
+    ground = free_ground(made)
     for ref in project.pickup:
-        made = _own_collector(made, ref)
+        made = _own_collector(made, ref, ground)
+        ground = ground.without(made.collectors[-1])
     return made
 
 
-def _own_collector(project: Project, ref: str) -> Project:
+def _own_collector(project: Project, ref: str, ground: FreeGround) -> Project:
     machine, pickup = project.pickup[ref]
     shelf = catalogue().collectors
     if pickup.port <= SMALL:
@@ -121,7 +130,7 @@ def _own_collector(project: Project, ref: str) -> Project:
     away = math.atan2(y - machine.y, x - machine.x)
     wanted = (x + BESIDE * math.cos(away), y + BESIDE * math.sin(away))
     whose = machine.name if len(machine.pickups) == 1 else f"{machine.name}'s {pickup.name.lower()}"
-    made = _standing(project, model, f"{machine.id}-collector", f"{whose}'s collector", wanted)
+    made = _standing(project, model, f"{machine.id}-collector", f"{whose}'s collector", wanted, ground)
     ident = made.collectors[-1].id
     straight = math.dist(position(made, ref), position(made, ident))
     hose = Run(
@@ -137,7 +146,11 @@ def _own_collector(project: Project, ref: str) -> Project:
 
 def _judged(name: str, project: Project) -> SystemKind:
     done = assess(project)
-    judged = judge(done)
+    return _kind(name, done, judge(done))
+
+
+def _kind(name: str, done: Assessment, judged: Judgement) -> SystemKind:
+    project = done.project
     heard = [
         loud
         for answer in done.answers

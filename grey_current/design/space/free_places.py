@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from dataclasses import dataclass
 from typing import Any
 
 import shapely
@@ -19,17 +20,35 @@ DIRECTIONS = range(0, 360, 30)
 """Degrees in which it is looked for."""
 
 
-def freely_standing(project: Project, item: Collector) -> Collector:
+@dataclass(frozen=True)
+class FreeGround:
+    """Where something new can stand: out of the boards' lanes and of everybody's way, and wherever nothing stands."""
+
+    unused: Any
+    free: Any
+
+    def without(self, item: Collector) -> FreeGround:
+        """What is left of it where something stands now; lanes are looked at as they were."""
+        taken = plan(footprint(item))
+        return FreeGround(self.unused.difference(taken), self.free.difference(taken))
+
+
+def free_ground(project: Project) -> FreeGround:
+    """The free ground of a shop. Raises nothing."""
+    space = Space(project)
+    free = space.free_ground()
+    return FreeGround(free.difference(shapely.union_all([space.lane_ground(), space.swept_ground()])), free)
+
+
+def freely_standing(project: Project, item: Collector, ground: FreeGround | None = None) -> Collector:
     """A collector at the nearest place to its own where it stands free, in its own direction or turned by a quarter.
 
     Out of the boards' lanes and of everybody's way where that can be; else where nothing stands; where nothing is
-    free, as it was given. Raises nothing.
+    free, as it was given. `ground` is known by a caller who asks often. Raises nothing.
     """
-    space = Space(project)
-    free = space.free_ground()
-    unused = free.difference(shapely.union_all([space.lane_ground(), space.swept_ground()]))
-    for ground in (unused, free):
-        found = _nearest(ground, item)
+    known = ground or free_ground(project)
+    for where in (known.unused, known.free):
+        found = _nearest(where, item)
         if found is not None:
             return found
     return item

@@ -110,11 +110,14 @@ def _meets(box: Box, others: Iterable[Box]) -> bool:
 
 
 def _touched(project: Project, run: Run, boxes: list[Box]) -> bool:
-    """Whether a run may hit something otherwise when bodies in some boxes have changed; a hose's way always may."""
-    if materials()[run.material].hose:
-        return True
-    a, b = position(project, run.start), position(project, run.end)
-    return _meets((min(a[0], b[0]), min(a[1], b[1]), max(a[0], b[0]), max(a[1], b[1])), boxes)
+    """Whether a run may hit something otherwise, or a hose reach otherwise, when bodies in some boxes have changed.
+
+    A way round that leaves the ground within a hose's length of its ends is longer than the hose, whatever stands there.
+    """
+    ends = [position(project, ref) for ref in (run.start, *run.also_serves, run.end)]
+    xs, ys = [end[0] for end in ends], [end[1] for end in ends]
+    far = run.length or 0.0 if materials()[run.material].hose else 0.0
+    return _meets((min(xs) - far, min(ys) - far, max(xs) + far, max(ys) + far), boxes)
 
 
 def _of_bodies(space: Space, items: Iterable[Body]) -> Iterator[Hit]:
