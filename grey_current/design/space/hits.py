@@ -112,7 +112,7 @@ def _meets(box: Box, others: Iterable[Box]) -> bool:
 def _touched(project: Project, run: Run, boxes: list[Box]) -> bool:
     """Whether a run may hit something otherwise, or a hose reach otherwise, when bodies in some boxes have changed.
 
-    A way round that leaves the ground within a hose's length of its ends is longer than the hose, whatever stands there.
+    A way round that leaves the ground within a hose's length of its ends is longer than the hose in any case.
     """
     ends = [position(project, ref) for ref in (run.start, *run.also_serves, run.end)]
     xs, ys = [end[0] for end in ends], [end[1] for end in ends]
