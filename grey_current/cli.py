@@ -40,7 +40,7 @@ from grey_current.design.laying.proposals import propose
 from grey_current.design.laying.resizing import resized
 from grey_current.design.words import state_word
 from grey_current.errors import GreyCurrentError, InputError
-from grey_current.files import air_report, laying_report, project_file, size_report
+from grey_current.files import air_report, check_report, laying_report, project_file, size_report
 from grey_current.shop.ducts import Gate, Point, Run
 from grey_current.shop.kept_designs import find
 from grey_current.shop.model import Project
@@ -116,6 +116,7 @@ def _parser() -> argparse.ArgumentParser:
     air.set_defaults(command=_air)
     check = commands.add_parser("check", help="what is wrong, worst first; exit status 1 when anything is")
     check.add_argument("file", type=Path, metavar="FILE", help="a project file")
+    check.add_argument("--json", action="store_true", help="the same as JSON, SI units")
     check.set_defaults(command=_check)
     gates = commands.add_parser("gates", help="which gates are open for which machine, in the order of the main")
     gates.add_argument("file", type=Path, metavar="FILE", help="a project file")
@@ -277,6 +278,9 @@ def _pickup_lines(project: Project, answer: ScenarioAir, display: Display) -> li
 def _check(options: argparse.Namespace) -> int:
     project = project_file.load(options.file)
     found = all_findings(project, assess(project))
+    if options.json:
+        print(json.dumps(check_report.check_report(found), indent=1, allow_nan=False))
+        return FINDINGS if found else FINE
     for finding in found:
         print(f"{finding.severity}: {finding.message} {' '.join(finding.remedies)}".rstrip())
     if not found:

@@ -18,6 +18,7 @@ from grey_current.files import project_file
 from grey_current.shop import edits
 from grey_current.shop.demo_shops import demo_path
 from grey_current.shop.kept_designs import kept
+from grey_current.workspace.stages import STAGES
 from tests.core.bad_files import write_bad_files
 from tests.core.crane import crane_branch
 from tests.core.shops import demo
@@ -130,6 +131,11 @@ def test_check_lists_worst_first_and_says_so_in_its_status(capsys, tmp_path):
     ranks = [["fault", "warning", "note"].index(line.split(":")[0]) for line in lines]
     assert ranks == sorted(ranks) and ranks[0] == 0
     assert "nothing found" in output(capsys, "check", str(demo_path("empty"))).out
+    report = json.loads(output(capsys, "check", LOFT, "--json", status=1).out)
+    assert report["format"] == "grey-current/check/1" and len(report["findings"]) == len(lines)
+    for item, line in zip(report["findings"], lines, strict=True):
+        assert line.startswith(f"{item['severity']}: {item['message']}") and item["stage"] in {s.name for s in STAGES}
+    assert json.loads(output(capsys, "check", str(demo_path("empty")), "--json").out)["findings"] == []
 
 
 def test_what_would_help_most_in_words(capsys):
