@@ -75,7 +75,7 @@ class BuildStrip(StripPanel):
     @property
     def has_something(self) -> bool:
         """Whether there is anything to buy, cut and put up."""
-        return bool(self.workspace.computed.bill.lines)
+        return bool(self.workspace.project.runs or self.workspace.project.collectors)
 
     def take_keys(self) -> None:
         """Give the face that is shown the keyboard."""
