@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import gc
 import os
 import time
 
@@ -15,6 +14,7 @@ from PyQt6.QtWidgets import QApplication
 
 from bench.conftest import report
 from bench.test_solver import large_shop
+from grey_current.desk.shell.quiet_rounds import freeze
 from grey_current.desk.shell.window import MainWindow
 from grey_current.desk.theme import font, load_fonts
 from grey_current.shop.duct_edits import with_point_moved
@@ -48,7 +48,7 @@ def test_dragging_a_point(application, tmp_path, name, project, point, machine):
     workspace.select(point)
     window.background.stop()
     application.processEvents()
-    gc.freeze()  # as the program does when it is up
+    freeze()  # as the program does when it is up
     told, shown = [], []
     workspace.begin("Move")
     for frame in range(FRAMES):

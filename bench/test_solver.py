@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import gc
 import time
 
 import numpy as np
@@ -21,6 +20,7 @@ from grey_current.design.flow.trace import trace
 from grey_current.design.improve.ranking import improvements, shop_improvements
 from grey_current.design.space.routing import connected
 from grey_current.desk.shell.findings_search import SLICE
+from grey_current.desk.shell.quiet_rounds import freeze
 from grey_current.shop import edits
 from grey_current.shop.duct_edits import drawn_on
 from grey_current.shop.room_edits import rectangle
@@ -152,7 +152,7 @@ def test_sizing_the_collector(benchmark, loft):
 def test_the_longest_hold_of_the_search_for_findings(name, project):
     """The window's longest wait for one piece of the search, and the whole of it."""
     pieces: list[float] = []
-    gc.freeze()  # as the program does when it is up
+    freeze()  # as the program does when it is up
 
     def once() -> None:
         computed = Computed(project)

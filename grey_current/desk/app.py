@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import argparse
 import datetime
-import gc
 import os
 import sys
 from functools import partial
@@ -17,6 +16,7 @@ from grey_current.air import compiled
 from grey_current.design.flow.assessment import assess
 from grey_current.desk import glyphs
 from grey_current.desk.shell.guard import Guard
+from grey_current.desk.shell.quiet_rounds import QuietRounds
 from grey_current.desk.shell.recovery import offer
 from grey_current.desk.shell.window import MainWindow
 from grey_current.desk.theme import font, load_fonts
@@ -78,6 +78,7 @@ def main(arguments: list[str] | None = None) -> int:
     keeper = Keeper(workspace, Path(options.settings) if options.settings else None)
     autosave = Autosave(workspace, Path(options.settings) if options.settings else None)
     guard = Guard(window, keeper)
+    rounds = QuietRounds(workspace)
     workspace.go(options.stage or workspace.stage)
     workspace.select(options.select)
     if options.compare:
@@ -91,7 +92,7 @@ def main(arguments: list[str] | None = None) -> int:
         QTimer.singleShot(0, lambda: _picture(application, window, options.picture))
     else:
         QTimer.singleShot(KERNEL_AFTER_MS, compiled.load_beside)
-        QTimer.singleShot(FREEZE_AFTER_MS, gc.freeze)
+        QTimer.singleShot(FREEZE_AFTER_MS, rounds.begin)
         QTimer.singleShot(0, lambda: _offer_left(window, autosave))
     status = application.exec()
     guard.release()

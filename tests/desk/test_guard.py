@@ -8,7 +8,9 @@ from pathlib import Path
 import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication
 
+from grey_current.desk.shell import quiet_rounds
 from grey_current.desk.shell.guard import Guard
 from grey_current.files import project_file
 from grey_current.shop import edits
@@ -187,3 +189,30 @@ def test_a_fault_in_a_search_is_told_and_logged_and_takes_nothing_back(window, q
     assert window.workspace.project.name == "Another shop"
     assert "ZeroDivisionError" in (tmp_path / "faults.log").read_text()
     guard.release()
+
+
+def test_full_rounds_of_the_collector_wait_until_nobody_does_anything(window, monkeypatch):
+    """None while edits come or a button is held, one when it is quiet, and only slowly until something is done again."""
+    went, clock, held = [], [100.0], [Qt.MouseButton.NoButton]
+    monkeypatch.setattr(quiet_rounds.time, "monotonic", lambda: clock[0])
+    monkeypatch.setattr(quiet_rounds.gc, "collect", lambda: went.append(clock[0]))
+    monkeypatch.setattr(QApplication, "mouseButtons", lambda: held[0])
+    rounds = quiet_rounds.QuietRounds(window.workspace)
+    rounds.on_time()
+    for second in range(8):
+        clock[0] += 1.0
+        if second < 4:
+            window.workspace.edit("Climb", lambda p, s=second: edits.with_settings(p, altitude=float(s + 1)))
+        held[0] = Qt.MouseButton.LeftButton if second == 5 else Qt.MouseButton.NoButton
+        rounds.on_time()
+    assert went == [107.0]
+    clock[0] += 29.0
+    rounds.on_time()
+    clock[0] += 2.0
+    rounds.on_time()
+    assert went == [107.0, 139.0]  # slowly, for what was searched meanwhile
+    for _ in range(130):
+        clock[0] += 1.0
+        window.workspace.select("saw" if window.workspace.selection != "saw" else "planer")
+        rounds.on_time()
+    assert went == [107.0, 139.0, 260.0]  # at the latest
