@@ -72,6 +72,11 @@ def job_due(workspace: Workspace) -> Job | None:
     return wanted if wanted and (known is None or not getattr(known, "complete", True)) else None
 
 
+def nothing_to_size(workspace: Workspace) -> str:
+    """What is missing before a collector can be sized."""
+    return "No machine here has a pickup." if workspace.project.machines else "Place machines first."
+
+
 def known_sizing(workspace: Workspace) -> Sizing | None:
     """What the collector must do and which would do it, for the project as it is; None when it is not known."""
     found = workspace.computed.known(job(workspace))

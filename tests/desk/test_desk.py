@@ -34,6 +34,7 @@ from grey_current.workspace.jobs import carried_out
 from grey_current.workspace.stages import STAGES
 from grey_current.workspace.workspace import demo_workspace
 from tests.core.bad_files import write_bad_files
+from tests.core.shops import demo
 from tests.desk.conftest import do
 
 
@@ -227,6 +228,14 @@ def test_a_strip_with_nothing_to_show_is_one_line_and_the_floor_gets_the_room(wi
         window.workspace.go(stage)
         assert window.strips.height() == window.strip.height() == ONE_LINE, stage
     high = window.floor.height()
+    lathe = demo("loft").machine["lathe"]
+    for machines, words in (((), "Place machines first."), ((lathe,), "No machine here has a pickup.")):
+        window.workspace.go("collector")
+        window.workspace.edit(
+            "Put down", lambda p, m=machines: p.replaced(machines=tuple(x.replaced(circuit=None) for x in m))
+        )
+        assert window.strip.head.text() == words and window.strip.height() == ONE_LINE
+    window.workspace.undo()
     window.workspace.go("gates")
     window.open_demo("loft")
     for stage in stages:

@@ -25,7 +25,8 @@ def must(workspace: Workspace) -> list[Section]:
     sizing = asking.known_sizing(workspace)
     title = "What it must do at its inlet"
     if sizing is None:
-        return [Section(title, (Fact("", SEARCHING if asking.job(workspace) else "Place machines first."),))]
+        words = SEARCHING if asking.job(workspace) else asking.nothing_to_size(workspace)
+        return [Section(title, (Fact("", words),))]
     if sizing.hardest is None:
         return [Section(title, (Fact("", "No machine has a pickup that it could serve."),))]
     project, display = workspace.project, Display(workspace.project.settings.units)

@@ -75,7 +75,8 @@ class MatchChart(StripPanel):
         self.plot.setBackground(self.colours.sheet)
         if sizing is None:
             asked = asking.job(self.workspace) is not None
-            self.head.setText("Working out what the collector must do…" if asked else "Place machines first.")
+            missing = asking.nothing_to_size(self.workspace)
+            self.head.setText("Working out what the collector must do…" if asked else missing)
             self._show_all_parts(asked)
             return
         self.facts = chart_facts(self.workspace, self.shown)
