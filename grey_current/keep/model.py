@@ -365,7 +365,7 @@ def _unknowns(project: Project, parts: list[Part]) -> list[Unknown]:
 
 def _measured(project: Project, pickup: str) -> bool:
     """Whether what a machine takes at a pickup was measured, which leaves less doubt than its openings."""
-    return isinstance(project.pickup[pickup][1].intake, Measured)
+    return pickup in project.pickup and isinstance(project.pickup[pickup][1].intake, Measured)
 
 
 def _scaled_losses(part: Part, solved: Solved, row: int, factors: Mapping[str, float], each: Array) -> Array:
