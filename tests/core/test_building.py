@@ -30,6 +30,7 @@ from grey_current.build.papers import drawings, papers
 from grey_current.build.phases import phase_facts, proposed_phases
 from grey_current.build.standing import standing
 from grey_current.design.findings.all_findings import all_findings
+from grey_current.design.findings.building import two_of
 from grey_current.design.flow.assessment import assess
 from grey_current.design.improve.ranking import improvements
 from grey_current.design.parts.keys import part_words
@@ -78,6 +79,19 @@ SHOPS = every_shop()
 
 
 # -- lay lengths and cut lengths
+
+
+@pytest.mark.parametrize(
+    ("name", "two"),
+    [
+        ("the elbow in the planer's branch", "two elbows in the planer's branch"),
+        ("the router table's gate", "the router table's two gates"),
+        ("the wye", "two wyes"),
+        ("a coupling", "two couplings"),
+    ],
+)
+def test_two_of_a_name_are_said_once(name, two):
+    assert two_of(name) == two
 
 
 def test_lay_lengths_against_hand_worked_geometry():

@@ -57,10 +57,15 @@ def room_for_pipe(inspection: Inspection) -> Found:
 
 def _between(inspection: Inspection, piece: Straight) -> str:
     ends = [inspection.names.of(element) if element else "a coupling" for element in piece.between]
-    if len(ends) > 1 and len(set(ends)) == 1:
-        _, what, *where = ends[0].split(" ")
-        return " ".join([f"two {what}s", *where])
-    return " and ".join(ends)
+    return two_of(ends[0]) if len(ends) > 1 and len(set(ends)) == 1 else " and ".join(ends)
+
+
+def two_of(name: str) -> str:
+    """Two things of one name: "two elbows in the planer's branch", "the saw's two gates"."""
+    what, inside, where = name.partition(" in ")
+    owner, of, thing = what.rpartition("'s ")
+    thing = thing.removeprefix("the ").removeprefix("a ")
+    return f"{owner}{of}two {thing}s{inside}{where}"
 
 
 def pipe_in_stock(inspection: Inspection) -> Found:

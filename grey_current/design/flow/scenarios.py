@@ -98,11 +98,11 @@ def arrangement(project: Project, scenario: Scenario) -> Arrangement:
 
 def used_leaves(project: Project, network: Network, scenario: Scenario) -> Iterator[tuple[str, int]]:
     """The pickups ("machine/pickup") in use in a scenario whose air a network takes, each with its branch."""
-    for machine in scenario.running:
-        for pickup in project.machine[machine].pickups:
-            leaf = network.leaf_of_pickup.get((machine, pickup.id))
-            if leaf is not None and scenario.uses(machine, pickup.id):
-                yield f"{machine}/{pickup.id}", leaf
+    for machine in (project.machine[ident] for ident in scenario.running if ident in project.machine):
+        for pickup in machine.pickups:
+            leaf = network.leaf_of_pickup.get((machine.id, pickup.id))
+            if leaf is not None and scenario.uses(machine.id, pickup.id):
+                yield f"{machine.id}/{pickup.id}", leaf
 
 
 def gate_settings(project: Project, network: Network, scenario: Scenario) -> NDArray[np.bool_]:

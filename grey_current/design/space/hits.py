@@ -82,7 +82,8 @@ def ground_of(project: Project, before: Ground | None = None) -> Ground:
     boxes = [_box(_standing(p, ident)) for p in (was, project) for ident in changed]
     moved, beside = _lying_otherwise(was, project), list[Body]()
     if boxes:
-        moved += [run for run in project.runs if run not in moved and _touched(project, run, boxes)]
+        looked_at = {run.id for run in moved}
+        moved += [run for run in project.runs if run.id not in looked_at and _touched(project, run, boxes)]
         beside = [item for item in items if _meets(_box(item), boxes)]
     gone = {run.id for run in moved} | {item.id for item in beside} | (was.run.keys() - project.run.keys())
     lanes = project.runs if changed else moved  # where something else stands, the lanes end elsewhere
