@@ -47,7 +47,8 @@ class Journal:
         self.place, self.path = place, path
         place.parent.mkdir(parents=True, exist_ok=True)
         self._handle = _locked(place)
-        sync_folder(place.parent)
+        self._named = False
+        """Whether its own name was seen to the disk: with the first record, and not while a file is opened."""
         self._last = 0
         """Where the last whole record begins."""
 
@@ -68,6 +69,9 @@ class Journal:
             self._over_older(line)
         else:
             self._append(line, size)
+        if not self._named:
+            sync_folder(self.place.parent)
+            self._named = True
 
     def _append(self, line: bytes, size: int) -> None:
         try:

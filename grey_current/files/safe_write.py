@@ -59,11 +59,9 @@ def write_whole(text: str, path: Path) -> None:
 def _keep_last(target: Path) -> None:
     """The version that is there now, kept beside it; a file of that name is replaced, not written through."""
     handle, copy = tempfile.mkstemp(prefix=f".{target.name}.", suffix=TEMPORARY, dir=target.parent)
-    try:
-        shutil.copy2(target, copy)
-        os.fsync(handle)
-    finally:
-        os.close(handle)
+    os.close(handle)
+    shutil.copy2(target, copy)
+    _sync(Path(copy))
     Path(copy).replace(target.with_name(target.name + "~"))
 
 
@@ -90,11 +88,7 @@ def moved(place: Path, aside: Path) -> None:
         if problem.errno != errno.EXDEV:
             raise
         shutil.copy2(place, aside)
-        handle = os.open(aside, os.O_RDONLY)
-        try:
-            os.fsync(handle)
-        finally:
-            os.close(handle)
+        _sync(aside)
         sync_folder(aside.parent)
         place.unlink()
     sync_folder(aside.parent)
@@ -103,11 +97,16 @@ def moved(place: Path, aside: Path) -> None:
 def sync_folder(folder: Path) -> None:
     """See the names in a folder onto the disk; not every file system can."""
     with contextlib.suppress(OSError):
-        handle = os.open(folder, os.O_RDONLY)
-        try:
-            os.fsync(handle)
-        finally:
-            os.close(handle)
+        _sync(folder)
+
+
+def _sync(place: Path) -> None:
+    """See what a file or folder holds onto the disk. Raises `OSError`."""
+    handle = os.open(place, os.O_RDONLY)
+    try:
+        os.fsync(handle)
+    finally:
+        os.close(handle)
 
 
 def stamp(path: Path) -> int | None:

@@ -122,6 +122,8 @@ class Workspace(OpenProject):
 
     def _keep_prices(self, before: Project) -> None:
         """Keep prices that were just entered in the user's own book too."""
+        if self.project.build is before.build:
+            return
         new = [price for price in self.project.build.prices if price not in before.build.prices]
         if new and self.library is not None:
             self.library.keep_prices(new)

@@ -78,7 +78,7 @@ class DuctSpace:
         """The same room for a project in which everything stands where it stood."""
         found = DuctSpace(project)
         found.solids, found._boxes, found._grown, found._rooms = self.solids, self._boxes, self._grown, self._rooms
-        found.lanes, found.ground = self.lanes, self.ground
+        found.ground = self.ground
         return found
 
     def with_bodies_of(self, project: Project, changed: frozenset[str]) -> DuctSpace:
@@ -130,10 +130,10 @@ class DuctSpace:
 
     @cached_property
     def ground(self) -> Space:
-        """The ground under it."""
+        """The ground under it, of this project or of one in which the same stands at the same places."""
         return Space(self.project)
 
-    @cached_property
+    @property
     def lanes(self) -> list[tuple[Machine, Any]]:
         """Each machine that boards pass, and the ground over which they do."""
         return self.ground.lane_grounds

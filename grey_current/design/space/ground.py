@@ -155,9 +155,8 @@ class Space:
         known = {machine.id: ground for machine, ground in was.lane_grounds}
 
         def reached(machine: Machine) -> bool:
-            turn = math.radians(machine.turn + (machine.feed or 0.0))
-            whole = (machine.x, machine.y), (math.cos(turn), math.sin(turn)), machine.lane_width, REACH, REACH
-            return bool(shapely.intersects(plan(strip_outline(*whole)), bodies).any())
+            whole = strip_outline((machine.x, machine.y), _ahead(machine), machine.lane_width, REACH, REACH)
+            return bool(shapely.intersects(plan(whole), bodies).any())
 
         return [
             (m, self._lane_ground(m) if m.id in changed or m.id not in known or reached(m) else known[m.id])
@@ -195,8 +194,7 @@ class Space:
         return self._lanes[key]
 
     def _lane(self, machine: Machine, wide: float, moved_away: bool) -> Lane:
-        turn = math.radians(machine.turn + (machine.feed or 0.0))
-        ahead = (math.cos(turn), math.sin(turn))
+        ahead = _ahead(machine)
         height = machine.table_height + ABOVE
         solid = [("wall", self.walls_at(height))]
         solid += [
@@ -347,6 +345,12 @@ def walls_between(rooms: tuple[Room, ...], gaps: tuple[Opening, ...]) -> Any:
     """The walls as lines, with gaps where some openings are."""
     lines = shapely.union_all([plan(room.outline).boundary for room in rooms])
     return lines.difference(shapely.union_all([passage(o, rooms) for o in gaps])) if gaps else lines
+
+
+def _ahead(machine: Machine) -> XY:
+    """The way that boards go through a machine, as a unit vector."""
+    turn = math.radians(machine.turn + (machine.feed or 0.0))
+    return math.cos(turn), math.sin(turn)
 
 
 def _ground(item: Machine | Collector) -> Any:

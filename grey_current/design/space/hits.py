@@ -74,7 +74,7 @@ def ground_of(project: Project, before: Ground | None = None) -> Ground:
     items = bodies(project)
     if before is None or was is None or changed is None:
         space = DuctSpace(project)
-        stood = _of_bodies(Space(project), items)
+        stood = _of_bodies(space.ground, items)
         runs = (h for r in project.runs for h in _of_run(space, r))
         return Ground(space, frozenset((*stood, *runs, *_of_crossings(project), *_of_lanes(space, project.runs))))
     ducts = before.ducts
@@ -89,7 +89,7 @@ def ground_of(project: Project, before: Ground | None = None) -> Ground:
     lanes = project.runs if changed else moved  # where something else stands, the lanes end elsewhere
     again = {run.id for run in lanes}
     kept = (hit for hit in before.hits if hit.element not in gone and not _looked_for_again(hit, gone, again))
-    anew = (*_of_bodies(Space(project), beside), *(hit for run in moved for hit in _of_run(space, run)))
+    anew = (*_of_bodies(space.ground, beside), *(hit for run in moved for hit in _of_run(space, run)))
     anew += (*_of_crossings(project, frozenset(run.id for run in moved)), *_of_lanes(space, lanes))
     return Ground(space, frozenset((*kept, *anew)))
 
@@ -117,7 +117,7 @@ def _touched(project: Project, run: Run, boxes: list[Box]) -> bool:
     """
     ends = [position(project, ref) for ref in (run.start, *run.also_serves, run.end)]
     xs, ys = [end[0] for end in ends], [end[1] for end in ends]
-    far = run.length or 0.0 if materials()[run.material].hose else 0.0
+    far = (run.length or 0.0) if materials()[run.material].hose else 0.0
     return _meets((min(xs) - far, min(ys) - far, max(xs) + far, max(ys) + far), boxes)
 
 
@@ -163,7 +163,7 @@ def _way(space: DuctSpace, run: Run, ref: str) -> float:
     own = frozenset((ref.split("/", maxsplit=1)[0], run.end))
     between = space.passed(a, b, run.diameter, own, ("thing", "machine"))
     if ref in space.project.pickup and (between or space.wall_between(a, b)):
-        return reach(space.project, Space(space.project), run, ref).length
+        return reach(space.project, space.ground, run, ref).length
     return math.dist(a, b)
 
 

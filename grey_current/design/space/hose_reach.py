@@ -13,7 +13,7 @@ from dataclasses import dataclass
 
 import shapely
 
-from grey_current.design.space.ground import Space
+from grey_current.design.space.ground import Space, walls_between
 from grey_current.design.space.outlines import passage, plan
 from grey_current.shop.ducts import Run
 from grey_current.shop.hoses import HOSE_SLACK
@@ -123,7 +123,7 @@ def _path_round(
     if math.dist(a, b) < 1e-3:
         return [a, b], ()
     doors = [(o, passage(o, space.project.rooms)) for o in space.project.openings if o.kind != "window"]
-    walls = shapely.union_all([plan(room.outline).boundary for room in space.project.rooms])
+    walls = walls_between(space.project.rooms, ())
     walls = walls.difference(shapely.union_all([way for _, way in doors]))
     block = shapely.union_all([shape for _, shape in solid]) if solid else shapely.Polygon()
 

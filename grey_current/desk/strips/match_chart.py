@@ -69,27 +69,23 @@ class MatchChart(StripPanel):
 
     def show_workspace(self, palette: Palette | None = None) -> None:
         """Show the workspace as it is now; while an answer is being computed the last one stays, greyed by words."""
-        self.colours = palette or self.colours
+        if palette is not None:
+            self.colours = palette
+            self.plot.setBackground(palette.sheet)
         sizing = asking.known_sizing(self.workspace)
         collector = self.workspace.project.collector.get(asking.sized_collector(self.workspace) or "")
-        self.plot.setBackground(self.colours.sheet)
+        self.facts = chart_facts(self.workspace, self.shown) if sizing is not None else self.facts
+        something, missing = self.has_something, asking.nothing_to_size(self.workspace)
+        for part in (self.plot, self.table, self._note):
+            part.setVisible(something)
         if sizing is None:
-            asked = asking.job(self.workspace) is not None
-            missing = asking.nothing_to_size(self.workspace)
-            self.head.setText("Working out what the collector must do…" if asked else missing)
-            self._show_all_parts(asked)
+            self.head.setText("Working out what the collector must do…" if something else missing)
             return
-        self.facts = chart_facts(self.workspace, self.shown)
-        self._show_all_parts(self.has_something)
-        self.head.setText(self.facts.words if self.facts else "No machine here has a pickup.")
+        self.head.setText(self.facts.words if self.facts else missing)
         now = collector.model if collector else ""
         self.table.show_offers(sizing.offers, self.shown, now, self.colours)
         self._note.setText(NOTE)
         self._draw()
-
-    def _show_all_parts(self, shown: bool) -> None:
-        for part in (self.plot, self.table, self._note):
-            part.setVisible(shown)
 
     @property
     def has_something(self) -> bool:
