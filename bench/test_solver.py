@@ -62,7 +62,7 @@ def test_all_uses_of_the_loft(benchmark, loft):
     given = laws.cases(gates)
     benchmark(lambda: solver.solve(given))
     mine = best(lambda: solver.solve(given))
-    starts = solver.turbulent_start(Bank(solver.table, given)).T
+    starts = solver.first_guess(Bank(solver.table, given)).T
     theirs = best(lambda: [reference(solver, g, s) for g, s in zip(gates, starts, strict=True)], 3)
     report(f"all {len(gates)} uses of the loft in one call: {mine * 1e3:.2f} ms, root {theirs / mine:.0f} times")
 
@@ -76,7 +76,7 @@ def test_ten_thousand_scenarios(benchmark, loft):
     outcome = benchmark.pedantic(lambda: solver.solve(given), rounds=3)
     assert outcome.converged.all()
     mine = best(lambda: solver.solve(given), 3) / 10_000
-    starts = solver.turbulent_start(Bank(solver.table, laws.cases(many[:40]))).T
+    starts = solver.first_guess(Bank(solver.table, laws.cases(many[:40]))).T
     theirs = best(lambda: [reference(solver, g, s) for g, s in zip(many[:40], starts, strict=True)], 3) / 40
     report(f"10,000 scenarios: {mine * 1e6:.1f} µs each, root {theirs / mine:.0f} times")
 
@@ -89,7 +89,7 @@ def test_two_hundred_pickups(benchmark):
     outcome = benchmark(lambda: solver.solve(laws.cases(gates)))
     assert outcome.converged.all()
     mine = best(lambda: solver.solve(laws.cases(gates)))
-    start = solver.turbulent_start(Bank(solver.table, laws.cases(gates))).T[0]
+    start = solver.first_guess(Bank(solver.table, laws.cases(gates))).T[0]
     theirs = best(lambda: reference(solver, gates[0], start), 1)
     report(f"200 pickups, one scenario: {mine * 1e3:.1f} ms, root {theirs / mine:.0f} times")
 

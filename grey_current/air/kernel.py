@@ -12,11 +12,22 @@ from typing import Any
 import numpy as np
 from numba import njit
 
-from grey_current.air.bank import REST_FLOW, SHARE_MARGIN
+from grey_current.air.bank import GUESSES, REST_FLOW, SHARE_MARGIN, WITH_WYE
 from grey_current.air.fittings import WYE_JOIN
 from grey_current.air.friction import LAMINAR_UNTIL, TURBULENT_FROM
 from grey_current.air.laws import LEAKAGE_EXPONENT
-from grey_current.air.newton import ATTEMPTS, CONVERGED, GOAL, MAX_HALVINGS, MAX_ITERATIONS, MAX_SETTLING
+from grey_current.air.newton import (
+    CALM,
+    CONVERGED,
+    GOAL,
+    INERTIA,
+    INERTIA_CHANGE,
+    LEAST_FLOW,
+    MAX_HALVINGS,
+    MAX_ITERATIONS,
+    SHORT_STEP,
+    STIFFNESS,
+)
 
 LN10 = math.log(10.0)
 LOW, HIGH = WYE_JOIN
@@ -153,9 +164,9 @@ def evaluate(
 
 @kept
 def estimate(
-    table: Any, quadratic: Any, joins: Any, is_leaf: Any, ends: Any, flow: Any, through: Any, ease: Any
+    table: Any, quadratic: Any, lifts: Any, joins: Any, is_leaf: Any, ends: Any, flow: Any, through: Any, ease: Any
 ) -> None:
-    """All-turbulent start as `solver.turbulent_start`: every branch R Q², legs in parallel, a parabola at the root."""
+    """All-turbulent start as `solver.Solver.first_guess`."""
     size = len(quadratic)
     through[:] = quadratic + 0.3 * table.linear
     for slot in range(size):
@@ -173,6 +184,26 @@ def estimate(
     flow[0] = math.sqrt(ends[0] / (through[0] + ends[0] / ends[1] ** 2))
     for slot in range(1, size):
         flow[slot] = flow[joins[slot]] / (math.sqrt(through[slot]) * ease[joins[slot]])
+    blow(table, lifts, through, flow)
+
+
+@kept
+def blow(table: Any, lifts: Any, through: Any, flow: Any) -> None:
+    """Let the machines' own fans blow into a first guess, as `Bank.blown`."""
+    for number in range(len(table.fan_at)):
+        slot, switch = table.fan_at[number]
+        if switch >= 0 and lifts[number] > 0:
+            first, last = table.fan_start[number], table.fan_start[number + 1]
+            drawn = flow[slot]
+            low, high = drawn, max(table.knots[last - 1, 0], 2 * drawn)
+            for _ in range(GUESSES):
+                middle = (low + high) / 2
+                lift = fan_lift(middle, table.knots, first, last)[0]
+                if through[slot] * (WITH_WYE * middle * middle - drawn * drawn) < lift:
+                    low = middle
+                else:
+                    high = middle
+            flow[slot] = high
 
 
 @kept
@@ -200,12 +231,18 @@ def residuals(joins: Any, is_leaf: Any, drop: Any, total: Any) -> tuple[float, f
 
 
 @kept
-def newton_step(joins: Any, is_leaf: Any, slope: Any, coupling: Any, total: Any, change: Any, work: Any) -> bool:
-    """Change of every branch's flow, leaf to root and back as `newton._Elimination`; answers whether it is finite."""
-    offset, ease_sum, pull_sum, own, stiffness = work[0], work[1], work[2], work[3], work[4]
+def newton_step(
+    joins: Any, is_leaf: Any, slope: Any, coupling: Any, total: Any, heavy: bool, change: Any, work: Any
+) -> bool:
+    """Change of every branch's flow, leaf to root and back as `newton._Elimination`; answers whether it is finite.
+
+    Where it is `heavy`, subtrees are kept stiff.
+    """
+    offset, ease_sum, pull_sum, own, stiffness, held = work[0], work[1], work[2], work[3], work[4], work[5]
     ease_sum[:] = 0.0
     pull_sum[:] = 0.0
     own[:] = 0.0
+    held[:] = 1.0
     for slot in range(len(slope)):
         offset[slot] = total[slot] if is_leaf[slot] else 0.0
     for slot in range(len(slope) - 1, -1, -1):
@@ -213,6 +250,12 @@ def newton_step(joins: Any, is_leaf: Any, slope: Any, coupling: Any, total: Any,
         if not is_leaf[slot]:
             offset[slot] /= ease_sum[slot]
             own[slot] = (1 + pull_sum[slot]) / ease_sum[slot]
+            if heavy:
+                least = STIFFNESS / ease_sum[slot] - stiffness[slot]
+                if own[slot] < least:
+                    own[slot] = least
+                    if pull_sum[slot] != 0:
+                        held[slot] = (least * ease_sum[slot] - 1) / pull_sum[slot]
             stiffness[slot] += own[slot]
         if slot:
             ease, down = 1 / stiffness[slot], joins[slot]
@@ -224,84 +267,59 @@ def newton_step(joins: Any, is_leaf: Any, slope: Any, coupling: Any, total: Any,
     for slot in range(1, len(slope)):
         down = joins[slot]
         level = offset[down] - own[down] * change[down]
-        change[slot] = (offset[slot] - level - coupling[slot] * change[down]) / stiffness[slot]
+        change[slot] = (offset[slot] - level - held[down] * coupling[slot] * change[down]) / stiffness[slot]
         finite = finite and math.isfinite(change[slot])
     return finite
+
+
+@kept
+def first_inertia(largest: float, flow: Any) -> float:
+    """An inertia to begin with, Pa per m³/s, from the largest residual (Pa)."""
+    most = LEAST_FLOW
+    for slot in range(len(flow)):
+        most = max(most, abs(flow[slot]))
+    return INERTIA * largest / most
 
 
 @kept
 def descend(
     table: Any, quadratic: Any, lifts: Any, loss: float, joins: Any, is_leaf: Any, scale: float, flow: Any, work: Any
 ) -> tuple[float, int]:
-    """One case from its start in `flow` to its answer there; answers the residual share and the iterations."""
-    drop, slope, coupling, total, change, tried = work[5], work[6], work[7], work[8], work[9], work[10]
+    """One case from its start in `flow` to its answer there, as `newton.solve`: residual share and iterations."""
+    drop, slope, coupling, total, change, tried = work[6], work[7], work[8], work[9], work[10], work[11]
     add_up(joins, is_leaf, flow)
     evaluate(table, quadratic, lifts, loss, flow, flow, joins, drop, slope, coupling)
     largest, square = residuals(joins, is_leaf, drop, total)
-    share = largest / scale
+    share, falls, inertia = largest / scale, False, 0.0
     for iteration in range(MAX_ITERATIONS):
         if share <= GOAL:
             return share, iteration
-        if not newton_step(joins, is_leaf, slope, coupling, total, change, work):
+        steadied = inertia > 0
+        heavy = steadied and not (share < CALM and falls)
+        if heavy:
+            slope += inertia
+        if not newton_step(joins, is_leaf, slope, coupling, total, heavy, change, work):
             change[:] = 0.0
         step = 1.0
-        for _ in range(MAX_HALVINGS + 1):
+        for halving in range(MAX_HALVINGS + 1):
             tried[:] = flow - step * change
             add_up(joins, is_leaf, tried)
             evaluate(table, quadratic, lifts, loss, tried, tried, joins, drop, slope, coupling)
             largest, new_square = residuals(joins, is_leaf, drop, total)
-            if new_square < square:
+            if new_square < square or steadied or halving == MAX_HALVINGS:
                 break
             step /= 2
         flow[:] = tried
         before, square, share = share, new_square, largest / scale
+        falls = share < before
+        if steadied:
+            ratio = share / before if share < INERTIA_CHANGE[1] * before else INERTIA_CHANGE[1]
+            inertia *= max(ratio, INERTIA_CHANGE[0])
+        elif step <= SHORT_STEP:
+            inertia = first_inertia(largest, flow)
         if math.isnan(share) or (share <= CONVERGED and share >= 0.5 * before):
             return share, iteration + 1
     return share, MAX_ITERATIONS
-
-
-@kept
-def settle(
-    table: Any,
-    quadratic: Any,
-    lifts: Any,
-    loss: float,
-    joins: Any,
-    is_leaf: Any,
-    scale: float,
-    flow: Any,
-    work: Any,
-    first: float,
-    shrink: float,
-    grow: float,
-) -> tuple[float, int]:
-    """One case brought to rest from its start in `flow` with an inertia in each branch, as `newton.settle`.
-
-    `first` is the inertia to begin with, `shrink` and `grow` bound its change; answers residual share and steps.
-    """
-    drop, slope, coupling, total, change, nearest = work[5], work[6], work[7], work[8], work[9], work[10]
-    add_up(joins, is_leaf, flow)
-    nearest[:] = flow
-    best, before, inertia = math.inf, math.inf, first * scale / max(np.max(np.abs(flow)), 1e-3)
-    for step in range(MAX_SETTLING):
-        evaluate(table, quadratic, lifts, loss, flow, flow, joins, drop, slope, coupling)
-        largest, _ = residuals(joins, is_leaf, drop, total)
-        share = largest / scale
-        if share < best:
-            best = share
-            nearest[:] = flow
-        if best <= GOAL:
-            flow[:] = nearest
-            return best, step
-        if step:
-            inertia *= max(share / before, shrink) if share < grow * before else grow
-        before = share
-        slope += inertia
-        if newton_step(joins, is_leaf, slope, coupling, total, change, work):
-            flow -= change
-            add_up(joins, is_leaf, flow)
-    flow[:] = nearest
-    return best, MAX_SETTLING
 
 
 @kept
@@ -323,24 +341,15 @@ def solve_cases(
     `ends` are the shut-off pressure (Pa) and free delivery (m³/s) of the root's fan and the largest drive (Pa).
     """
     size = flow.shape[1]
-    work = np.empty((11, size))
+    work = np.empty((12, size))
     quadratic, lifts = np.empty(size), np.empty(len(table.fan_at))
     for case in range(flow.shape[0]):
-        set_gates(table, gates[case], loss[case], quadratic)
+        here, given = flow[case], loss[case]
+        set_gates(table, gates[case], given, quadratic)
         set_fans(table, gates[case], fan[case], lifts)
         if not started:
-            estimate(table, quadratic, joins, is_leaf, ends, flow[case], work[0], work[1])
-        share[case], iterations[case] = descend(
-            table, quadratic, lifts, loss[case], joins, is_leaf, ends[2], flow[case], work
-        )
-        for attempt in ATTEMPTS:
-            if share[case] <= CONVERGED:
-                break
-            estimate(table, quadratic, joins, is_leaf, ends, flow[case], work[0], work[1])
-            share[case], steps = settle(
-                table, quadratic, lifts, loss[case], joins, is_leaf, ends[2], flow[case], work, *attempt
-            )
-            iterations[case] += steps
+            estimate(table, quadratic, lifts, joins, is_leaf, ends, here, work[0], work[1])
+        share[case], iterations[case] = descend(table, quadratic, lifts, given, joins, is_leaf, ends[2], here, work)
 
 
 @kept

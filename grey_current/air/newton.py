@@ -20,16 +20,24 @@ from numpy.typing import NDArray
 Array = NDArray[np.float64]
 Index = NDArray[np.intp]
 
-MAX_ITERATIONS = 14
-"""A shop needs four to six; what takes more, humps in a curve or fans against one another, is settled."""
-MAX_SETTLING = 80
-ATTEMPTS = ((1.0, 0.15, 1.5), (0.3, 0.3, 3.0), (0.1, 0.15, 2.0))
-"""Ways to settle, one after the other where the one before does not come to rest: the inertia to begin with, as a share
-of drive over airflow, and the least and largest factor by which it changes from one step to the next."""
+MAX_ITERATIONS = 60
+"""A shop needs four to six, the wildest of 20,000 random ones 28."""
 MAX_HALVINGS = 12
+SHORT_STEP = 1 / 4
+"""A step halved to this says that Newton's method turns round a hump: the case is steadied from there."""
+INERTIA = 0.1
+"""Inertia of a steadied branch to begin with, as a share of the residual over the airflow."""
+INERTIA_CHANGE = (0.2, 1.5)
+"""Least and largest factor by which the inertia follows the residual from one step to the next."""
+STIFFNESS = 0.4
+"""Least stiffness of a steadied subtree, as a share of what its legs alone would answer."""
+CALM = 1.5e-3
+"""Residual share under which, while it falls, Newton's own steps bring a steadied case home."""
 GOAL = 1e-12
 """Residual aimed at, as a share of the largest drive; where rounding stops it short, `CONVERGED` is enough."""
 CONVERGED = 1e-8
+LEAST_FLOW = 1e-3
+"""m³/s; under which an inertia no longer grows as the air gets less."""
 DENSE_LEAVES = 40
 DENSE_CASES = 64
 CHUNK = 512
@@ -120,6 +128,11 @@ class Outcome:
 def solve(tree: Tree, drops: Drops, start: Array, scale: float) -> Outcome:
     """Find the flows of all scenarios.
 
+    Newton's method with step halving. A case whose step gets short turns round a hump: a fan's, or a wye's whose one
+    leg is sucked the harder the more the other takes, so that the slopes point the wrong way. It is steadied from
+    there: full steps, an inertia in each branch that goes as the residual goes, and couplings only as strong as leaves
+    every subtree stiff, as air that has mass comes to rest. Near its answer Newton's own steps bring it home.
+
     Parameters
     ----------
     tree
@@ -140,8 +153,9 @@ def solve(tree: Tree, drops: Drops, start: Array, scale: float) -> Outcome:
     ------
     Nothing; a failure is part of the outcome.
 
-    Source: damped Newton with step halving, Dennis and Schnabel, Numerical Methods for Unconstrained
-    Optimization, 1983, ch. 6.
+    Source: damped Newton with step halving, Dennis and Schnabel, Numerical Methods for Unconstrained Optimization,
+    1983, ch. 6; inertia, Kelley and Keyes, Convergence Analysis of Pseudo-Transient Continuation, 1998, algorithm PTC
+    with switched evolution relaxation.
     """
     cases = start.shape[1]
     small = len(tree.leaves) <= DENSE_LEAVES and cases <= DENSE_CASES
@@ -158,65 +172,12 @@ def solve(tree: Tree, drops: Drops, start: Array, scale: float) -> Outcome:
     return Outcome(*(np.concatenate([getattr(part, name) for part in parts]) for name in names))
 
 
-def settle(tree: Tree, drops: Drops, start: Array, scale: float) -> Outcome:
-    """Find the flows of scenarios that Newton's method did not, as the air itself would come to them.
-
-    Each branch gets an inertia, which goes as the residual goes: pseudo-transient continuation. Humps in a fan's curve
-    and fans against one another, which throw Newton's method from side to side, settle where the air is stable.
-
-    Parameters, returns and raises as `solve`: flows in m³/s, the scale in Pa. Source: Kelley and Keyes, Convergence
-    Analysis of Pseudo-Transient Continuation, 1998, algorithm PTC with switched evolution relaxation.
-    """
-    linear, left = _Elimination(tree), np.arange(start.shape[1])
-    iterations, best, final = np.zeros(len(left), dtype=np.int64), np.full(len(left), np.inf), start.copy()
-    with np.errstate(all="ignore"):
-        for attempt in ATTEMPTS:
-            leaf_flow, share, steps = _settled(linear, drops, start[:, left], scale, left, attempt)
-            iterations[left] += steps
-            better = share < best[left]
-            best[left[better]], final[:, left[better]] = share[better], leaf_flow[:, better]
-            left = np.flatnonzero(~(best <= CONVERGED))
-            if not len(left):
-                break
-    converged = best <= CONVERGED
-    flow = linear.branch_flow(final)
-    flow[:, ~converged] = np.nan
-    return Outcome(flow.T, converged, iterations, best)
-
-
-def _settled(
-    linear: _Elimination, drops: Drops, start: Array, scale: float, which: Index, attempt: tuple[float, float, float]
-) -> tuple[Array, Array, NDArray[np.int64]]:
-    """One attempt at settling: the leaves' best flows, their residual share, and the steps taken."""
-    first, shrink, grow = attempt
-    leaf_flow, inertia, before = start.copy(), np.zeros(len(which)), np.full(len(which), np.inf)
-    steps, best, final = np.zeros(len(which), dtype=np.int64), np.full(len(which), np.inf), start.copy()
-    for step in range(MAX_SETTLING):
-        flow = linear.branch_flow(leaf_flow)
-        drop, slope, coupling = drops(flow, flow[linear.tree.joined_at], which)
-        residual = linear.along_paths(drop)
-        share = np.abs(residual).max(axis=0) / scale
-        better = share < best
-        best[better], final[:, better] = share[better], leaf_flow[:, better]
-        if not (best > GOAL).any():
-            break
-        steps[best > GOAL] += 1
-        if step == 0:
-            inertia[:] = first * scale / np.maximum(np.abs(flow).max(axis=0), 1e-3)
-        else:
-            inertia *= np.clip(np.where(share < grow * before, share / before, grow), shrink, grow)
-        before = share
-        change = linear.solve(slope + inertia, coupling, residual)
-        change[:, ~np.isfinite(change).all(axis=0)] = 0.0
-        leaf_flow = leaf_flow - change
-    return final, best, steps
-
-
 class _Descent:
     """One chunk of scenarios on its way down; scenarios that have arrived are left alone."""
 
     def __init__(self, linear: _Dense | _Elimination, drops: Drops, start: Array, scale: float, chosen: range) -> None:
         self.linear, self.drops, self.scale = linear, drops, scale
+        self.steady = _Elimination(linear.tree)
         self.which = which = np.arange(chosen.start, chosen.stop)
         self.leaf_flow = start if len(which) == start.shape[1] else start[:, which]
         self.iterations = np.zeros(len(which), dtype=np.int64)
@@ -238,7 +199,7 @@ class _Descent:
                 self.share[live], final[:, live] = state.share, state.leaf_flow
                 self.iterations[live] += 1
                 stalled = (state.share <= CONVERGED) & (state.share >= 0.5 * before)
-                going = ~((state.share <= GOAL) | stalled)
+                going = ~((state.share <= GOAL) | stalled | np.isnan(state.share))
         converged = self.share <= CONVERGED
         flow = self.linear.branch_flow(final)
         flow[:, ~converged] = np.nan
@@ -251,33 +212,62 @@ class _Descent:
         residual = self.linear.along_paths(drop)
         share = np.abs(residual).max(axis=0) / self.scale
         norm = np.einsum("ls,ls->s", residual, residual)
-        return _State(leaf_flow, slope, coupling, residual, share, norm)
+        still, falls = np.zeros(len(live)), np.zeros(len(live), dtype=np.bool_)
+        return _State(leaf_flow, slope, coupling, residual, share, norm, still, falls)
+
+    def _first_inertia(self, state: _State) -> Array:
+        """An inertia to begin with, Pa per m³/s."""
+        most: Array = np.abs(self.linear.branch_flow(state.leaf_flow)).max(axis=0)
+        return np.asarray(INERTIA * state.share * self.scale / np.maximum(most, LEAST_FLOW))
 
     def _step(self, state: _State, live: Index) -> _State:
-        change = self.linear.solve(state.slope, state.coupling, state.residual)
-        change[:, ~np.isfinite(change).all(axis=0)] = 0.0
+        steadied = state.inertia > 0
+        change = self._change(state, steadied & ~((state.share < CALM) & state.falls))
         best = self._state(state.leaf_flow - change, live)
-        scale = 1.0
-        worse = np.flatnonzero(~(best.norm < state.norm))
+        step = np.ones(len(live))
+        worse = np.flatnonzero(~(best.norm < state.norm) & ~steadied)
         for _ in range(MAX_HALVINGS):
             if not len(worse):
                 break
-            scale /= 2
-            tried = state.leaf_flow[:, worse] - scale * change[:, worse]
+            step[worse] /= 2
+            tried = state.leaf_flow[:, worse] - step[worse] * change[:, worse]
             trial = self._state(tried, live[worse])
             best.put(worse, trial)
             worse = worse[~(trial.norm < state.norm[worse])]
+        least, most = INERTIA_CHANGE
+        ratio = best.share / state.share
+        followed = state.inertia * np.maximum(np.where(ratio < most, ratio, most), least)
+        begun = np.where(step <= SHORT_STEP, self._first_inertia(best), 0.0)
+        best.inertia, best.falls = np.where(steadied, followed, begun), best.share < state.share
         return best
+
+    def _change(self, state: _State, heavy: NDArray[np.bool_]) -> Array:
+        """What each leaf's flow is to change by: Newton's step, with inertia and stiff subtrees where it is `heavy`."""
+        if not heavy.any():
+            change = self.linear.solve(state.slope, state.coupling, state.residual)
+        else:
+            change = np.empty_like(state.residual)
+            light = ~heavy
+            plain, held = state.columns(light), state.columns(heavy)
+            change[:, light] = self.linear.solve(plain.slope, plain.coupling, plain.residual)
+            slope = held.slope + held.inertia
+            change[:, heavy] = self.steady.solve(slope, held.coupling, held.residual, STIFFNESS)
+        change[:, ~np.isfinite(change).all(axis=0)] = 0.0
+        return change
 
 
 @dataclass
 class _State:
+    """Scenarios side by side. `inertia` is 0 where Newton's method goes on alone; `falls`: the residual fell."""
+
     leaf_flow: Array
     slope: Array
     coupling: Array
     residual: Array
     share: Array
     norm: Array
+    inertia: Array
+    falls: NDArray[np.bool_]
 
     def columns(self, chosen: NDArray[np.bool_]) -> _State:
         return _State(*(getattr(self, name)[..., chosen] for name in self.__dataclass_fields__))
@@ -335,16 +325,24 @@ class _Elimination:
             total[branch] += total[self.tree.downstream[branch]]
         return total[self.tree.leaves]
 
-    def solve(self, slope: Array, coupling: Array, residual: Array) -> Array:
+    def solve(self, slope: Array, coupling: Array, residual: Array, stiff: float | None = None) -> Array:
+        """Changes of the leaves' flows. Where `stiff` is given, a subtree whose answer is less stiff than that part of
+        what its legs alone would answer has their couplings weakened, all alike, until it is.
+        """
         downstream = self.tree.downstream
         offset, ease_sum, pull_sum = (np.zeros_like(slope) for _ in range(3))
         offset[self.tree.leaves] = residual
         stiffness = slope + 1e-12
-        own = np.zeros_like(slope)
+        own, held = np.zeros_like(slope), np.ones_like(slope)
         for branch in range(self.tree.size - 1, -1, -1):
             if self.tree.joining[branch]:
                 offset[branch] /= ease_sum[branch]
                 own[branch] = (1 + pull_sum[branch]) / ease_sum[branch]
+                if stiff is not None:
+                    least = stiff / ease_sum[branch] - stiffness[branch]
+                    weak = own[branch] < least
+                    kept = np.where(pull_sum[branch] == 0, 1.0, (least * ease_sum[branch] - 1) / pull_sum[branch])
+                    held[branch], own[branch] = np.where(weak, kept, 1.0), np.where(weak, least, own[branch])
                 stiffness[branch] += own[branch]
             if branch:
                 ease = 1 / stiffness[branch]
@@ -357,6 +355,6 @@ class _Elimination:
         for branch in range(1, self.tree.size):
             down = downstream[branch]
             level = offset[down] - own[down] * change[down]
-            rest = offset[branch] - level - coupling[branch] * change[down]
+            rest = offset[branch] - level - held[down] * coupling[branch] * change[down]
             change[branch] = rest / stiffness[branch]
         return change[self.tree.leaves]

@@ -116,7 +116,24 @@ class Solver:
         return made
 
     def solve(self, given: Cases, start: Array | None = None) -> newton.Outcome:
-        """Flows of all cases, from `start` (S, leaf) or from the all-turbulent estimate."""
+        """Flows of all cases, from `start` (S, leaf) or from the first guess.
+
+        Where a case comes to no answer from there, the first guess is tried, and the one in which own fans do not blow.
+        """
+        made = self._once(given, start)
+        for blows in (False,) if start is None else (True, False):
+            if made.converged.all():
+                break
+            again = self._once(given, self.first_guess(Bank(self.table, given), blows).T)
+            made = newton.Outcome(
+                np.where(made.converged[:, None], made.flow, again.flow),
+                made.converged | again.converged,
+                np.where(made.converged, made.iterations, made.iterations + again.iterations),
+                np.where(made.converged, made.residual, again.residual),
+            )
+        return made
+
+    def _once(self, given: Cases, start: Array | None) -> newton.Outcome:
         kernel = compiled.kernel()
         return self._with_numpy(given, start) if kernel is None else self._with_kernel(kernel, given, start)
 
@@ -161,24 +178,8 @@ class Solver:
             here = bank if len(which) == len(given) else bank.columns(which)
             return here.evaluate(flow, joined)
 
-        first = self.turbulent_start(bank) if start is None else start.T
-        made = newton.solve(self.network.tree, drops, first, self._drive)
-        left = np.flatnonzero(~made.converged)
-        return self._settled(made, bank.columns(left), left) if len(left) else made
-
-    def _settled(self, made: newton.Outcome, bank: Bank, left: Index) -> newton.Outcome:
-        """The outcome with the cases that Newton's method `left`, whose laws are in `bank`, brought to rest."""
-
-        def drops(flow: Array, joined: Array, which: Index) -> tuple[Array, Array, Array]:
-            here = bank if len(which) == len(left) else bank.columns(which)
-            return here.evaluate(flow, joined)
-
-        then = newton.settle(self.network.tree, drops, self.turbulent_start(bank), self._drive)
-        flow, converged = made.flow.copy(), made.converged.copy()
-        iterations, residual = made.iterations.copy(), made.residual.copy()
-        flow[left], converged[left], residual[left] = then.flow, then.converged, then.residual
-        iterations[left] += then.iterations
-        return newton.Outcome(flow, converged, iterations, residual)
+        first = self.first_guess(bank) if start is None else start.T
+        return newton.solve(self.network.tree, drops, first, self._drive)
 
     @cached_property
     def _drive(self) -> float:
@@ -186,8 +187,11 @@ class Solver:
         fans = (p.law for p in self.network.pieces if isinstance(p.law, laws.Fan | laws.MachineFan))
         return max([fan.curve.shut_off for fan in fans] + [1.0])
 
-    def turbulent_start(self, bank: Bank) -> Array:
-        """All-turbulent start (leaf, S): every branch R Q², legs in parallel, the fan's parabola at the root."""
+    def first_guess(self, bank: Bank, blows: bool = True) -> Array:
+        """All-turbulent start (leaf, S): every branch R Q², legs in parallel, the fan's parabola at the root.
+
+        Unless it is told not to, machines' own fans then blow against the suction found there.
+        """
         tree = self.network.tree
         through = np.maximum(bank.estimate(), 1e-6)
         ease = np.zeros_like(through)
@@ -204,7 +208,7 @@ class Solver:
         for branch in range(1, tree.size):
             down = tree.downstream[branch]
             flow[branch] = flow[down] * (ease[branch] / sums[down])
-        return flow[tree.leaves]
+        return (bank.blown(through, flow) if blows else flow)[tree.leaves]
 
     @cached_property
     def _fan_ends(self) -> tuple[float, float]:

@@ -222,17 +222,28 @@ def test_a_tree_must_be_a_tree(downstream):
 
 def test_wild_shops_are_answered_in_few_steps():
     """Humps in curves, fans against one another, gates without a leak: every scenario has its answer."""
-    for seed in (290, 360, 404, 458, *range(60)):
+    for seed in (290, 360, 404, 458, 1594, 5644, 8678, *range(60)):
         answer = solved(seed)
-        assert answer.converged.all() and (answer.iterations <= 45).all(), seed
+        assert answer.converged.all() and (answer.iterations < 30).all(), seed
         assert np.isfinite(answer.flow).all() and (answer.residual < 1e-8).all()
 
 
-@pytest.mark.parametrize("seed", [5644, 8678, 15517])
-def test_what_does_not_settle_at_first_settles_otherwise_and_compiled_as_in_numpy(seed):
+@pytest.mark.parametrize(("seed", "at_once"), [(1458, True), (9638, True), (14126, True), (22456, False)])
+def test_what_turns_round_a_hump_is_steadied_or_begun_otherwise_compiled_as_in_numpy(seed, at_once, monkeypatch):
     compiled.load()
     shop = random_shop(seed)
     solver, cases = Solver(shop.network), laws.cases(shop.rows)
-    quick, slow = solver.solve(cases), solver._with_numpy(cases, None)
-    assert quick.converged.all() and slow.converged.all() and quick.iterations.max() > newton.MAX_ITERATIONS
+    quick = solver.solve(cases)
+    monkeypatch.setattr(compiled, "_loaded", [])
+    slow = solver.solve(cases)
+    assert quick.converged.all() and slow.converged.all() and (quick.iterations == slow.iterations).all()
+    assert (quick.iterations < 30).all() if at_once else quick.iterations.max() > newton.MAX_ITERATIONS
     assert np.allclose(quick.flow, slow.flow, rtol=1e-10, atol=1e-12 * np.abs(slow.flow).max())
+
+
+def test_a_start_that_leads_nowhere_is_forgotten(both_ways):
+    network = comb(5)
+    given_rows = laws.cases(np.eye(5, dtype=bool))
+    nowhere = np.full((5, len(network.tree.leaves)), np.nan)
+    led = Solver(network).solve(given_rows, nowhere)
+    assert led.converged.all() and np.allclose(led.flow, Solver(network).solve(given_rows).flow, rtol=1e-10)
