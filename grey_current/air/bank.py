@@ -44,7 +44,7 @@ class Bank:
         """Some of the cases."""
         made = Bank.__new__(Bank)
         made.table, made.quadratic = self.table, self.quadratic[:, chosen]
-        made.cases = Cases(self.cases.gates[chosen], self.cases.fan[chosen], self.cases.loss[chosen])
+        made.cases = self.cases.some(chosen)
         return made
 
     @cached_property

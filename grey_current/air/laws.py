@@ -121,6 +121,10 @@ class Cases:
     def __len__(self) -> int:
         return len(self.fan)
 
+    def some(self, chosen: NDArray[np.intp]) -> Cases:
+        """Some of the settings."""
+        return Cases(self.gates[chosen], self.fan[chosen], self.loss[chosen])
+
 
 def cases(gates: NDArray[np.bool_]) -> Cases:
     """Scenarios that differ only in their gates and what runs, shape (S, switch)."""

@@ -122,15 +122,13 @@ class Solver:
         """
         made = self._once(given, start)
         for blows in (False,) if start is None else (True, False):
-            if made.converged.all():
+            left = np.flatnonzero(~made.converged)
+            if not len(left):
                 break
-            again = self._once(given, self.first_guess(Bank(self.table, given), blows).T)
-            made = newton.Outcome(
-                np.where(made.converged[:, None], made.flow, again.flow),
-                made.converged | again.converged,
-                np.where(made.converged, made.iterations, made.iterations + again.iterations),
-                np.where(made.converged, made.residual, again.residual),
-            )
+            part = given.some(left)
+            again = self._once(part, self.first_guess(Bank(self.table, part), blows).T)
+            made.flow[left], made.converged[left], made.residual[left] = again.flow, again.converged, again.residual
+            made.iterations[left] += again.iterations
         return made
 
     def _once(self, given: Cases, start: Array | None) -> newton.Outcome:
