@@ -138,14 +138,13 @@ class Judgement:
         return min((p.transport for p in self.pickups.values() if p.transport is not None), default=None)
 
 
-def judge(assessment: Assessment, before: Judgement | None = None, air: Judgement | None = None) -> Judgement:
+def judge(assessment: Assessment, before: Judgement | None = None) -> Judgement:
     """The judgement of a shop whose air is known for every scenario that it counts with.
 
-    `before` is the judgement of a similar project; what cannot have changed is taken from it. `air` is the shop's
-    `air_judgement`, where it is known: the whole is never less trouble. Raises nothing.
+    `before` is the judgement of a similar project; what cannot have changed is taken from it. Raises nothing.
     """
     project = assessment.project
-    air = air or air_judgement(assessment)
+    air = air_judgement(assessment)
     same_supply = before is not None and _same_supply(before.ground.ducts.project, project)
     return Judgement(
         air.pickups,

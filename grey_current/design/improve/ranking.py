@@ -16,16 +16,7 @@ from grey_current.design.flow.gates import flushings, opened_for
 from grey_current.design.flow.scenarios import all_scenarios
 from grey_current.design.improve.changes import own_changes, sensible_changes, shared_changes
 from grey_current.design.improve.part_changes import part_changes
-from grey_current.design.judgement import (
-    LOSES,
-    SAME,
-    Judgement,
-    air_judgement,
-    best_first,
-    judge,
-    judgement_of,
-    worsenings,
-)
+from grey_current.design.judgement import LOSES, SAME, Judgement, best_first, judge, judgement_of, worsenings
 from grey_current.design.parts.costs import Cost, extra_cost
 from grey_current.design.space.routing import connected
 from grey_current.errors import GreyCurrentError
@@ -127,21 +118,17 @@ def improvements(now: Assessment, machine: str, wanted: Wanted = lambda: True) -
         return []
     before = judgement_of(now)
     own = _own_trouble(before, machine)
-
-    def worth(air: Judgement) -> bool:
-        helps = own - _own_trouble(air, machine) >= LEAST_GAIN
-        return helps and before.trouble - air.trouble >= -NO_WORSE
-
     changes = [(worst, c) for c in (*sensible_changes(now.project, answer, worst), *_flushing_changes(now, answer))]
     changes += [(p, _connection(now.project, p)) for p in answer.pickups if p.leaf is None]
     found: list[Improvement] = []
     for pickup, change in changes:
         if not wanted():
             return []
-        made = tried(now, before, pickup, change, worth)
+        made = tried(now, before, pickup, change)
         if made is None or made.better < -NO_WORSE or (made.share < 1 and made.share < pickup.share - LOSES):
             continue
-        found.append(made)
+        if own - _own_trouble(made.judged, machine) >= LEAST_GAIN:
+            found.append(made)
     return _in_order(found)
 
 
@@ -194,17 +181,10 @@ def part_improvements(now: Assessment, element: str, machine: str, wanted: Wante
     return found
 
 
-def tried(
-    now: Assessment,
-    before: Judgement,
-    worst: PickupAir,
-    change: Change,
-    worth: Callable[[Judgement], bool] = lambda air: True,
-) -> Improvement | None:
+def tried(now: Assessment, before: Judgement, worst: PickupAir, change: Change) -> Improvement | None:
     """A change computed for every scenario and judged; None when it cannot be built or changes nothing.
 
-    `before` is the judgement of `now`, `worst` the pickup that is asked about. `worth` is asked about the air that it
-    gives, before what it hits and draws is looked at; None where it is not.
+    `before` is the judgement of `now`, `worst` the pickup that is asked about.
     """
     changed = _made(now.project, change)
     if changed is None:
@@ -214,10 +194,7 @@ def tried(
     after = next((p for p in answer.pickups if p.pickup == worst.pickup), None) if answer else None
     if answer is None or not answer.converged or after is None:
         return None
-    air = air_judgement(then)
-    if not worth(air):
-        return None
-    judged = judge(then, before, air)
+    judged = judge(then, before)
     asked = f"{worst.machine}/{worst.pickup}"  # its own loss is the gain, and said as such
     return Improvement(
         change.words,
@@ -322,10 +299,7 @@ def _carried(before: Judgement, after: Judgement) -> Iterator[str]:
 def _relief(now: Assessment, before: Judgement, change: Change, changed: Project, name: str) -> Improvement | None:
     """A change judged by what it wins for the whole shop; None when nothing worth a line."""
     then = assess(changed, all_scenarios(changed), now)
-    air = air_judgement(then)
-    if before.trouble - air.trouble < LEAST_GAIN:  # what is hit or drawn can only add to it
-        return None
-    judged = judge(then, before, air)
+    judged = judge(then, before)
     if before.trouble - judged.trouble < LEAST_GAIN:
         return None
     gain = math.fsum(
