@@ -222,7 +222,8 @@ def test_a_tree_must_be_a_tree(downstream):
 
 def test_wild_shops_are_answered_in_few_steps():
     """Humps in curves, fans against one another, gates without a leak: every scenario has its answer."""
-    for seed in (290, 360, 404, 458, 1594, 5644, 8678, *range(60)):
+    compiled.load()
+    for seed in (404, 458, 1594, 5644, 8678, *range(400)):
         answer = solved(seed)
         assert answer.converged.all() and (answer.iterations < 30).all(), seed
         assert np.isfinite(answer.flow).all() and (answer.residual < 1e-8).all()
