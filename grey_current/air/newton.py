@@ -236,9 +236,11 @@ class _Descent:
             worse = worse[~(trial.norm < state.norm[worse])]
         least, most = INERTIA_CHANGE
         ratio = best.share / state.share
-        followed = state.inertia * np.maximum(np.where(ratio < most, ratio, most), least)
-        begun = np.where(step <= SHORT_STEP, self._first_inertia(best), 0.0)
-        best.inertia, best.falls = np.where(steadied, followed, begun), best.share < state.share
+        best.inertia = state.inertia * np.maximum(np.where(ratio < most, ratio, most), least)
+        best.falls = best.share < state.share
+        stuck = ~steadied & (step <= SHORT_STEP)
+        if stuck.any():
+            best.inertia[stuck] = self._first_inertia(best.columns(stuck))
         return best
 
     def _change(self, state: _State, heavy: NDArray[np.bool_]) -> Array:
