@@ -7,6 +7,7 @@ import shapely
 from numpy.typing import NDArray
 
 from grey_current.design.laying.free_ground import CLEAR
+from grey_current.design.laying.inlet import Inlet
 from grey_current.design.laying.lattice import Lattice, Start
 from grey_current.design.space.clashes import OVER_TABLE, DuctSpace
 from grey_current.design.space.outlines import overall_height, parked, plan
@@ -29,10 +30,13 @@ LEAST_DROP = 0.25
 """m of height under which there is no drop, and the hose comes off the branch's end."""
 
 
-def drop_places(lattice: Lattice, space: DuctSpace, ref: str, height: float) -> list[Start]:
+def drop_places(
+    lattice: Lattice, space: DuctSpace, ref: str, height: float, inlet: Inlet | None, bore: float
+) -> list[Start]:
     """Nodes at which a pickup's drop may stand, each with its cost (m of duct); none where nothing is free.
 
-    `height` is the main's, m. A drop reaches from there to the height of the port.
+    `height` is the main's, m. A drop reaches from there to the height of the port, and not through the collector's
+    first duct, whose bore (m) is the main's.
     """
     project = space.project
     machine, pickup = project.pickup[ref]
@@ -42,6 +46,7 @@ def drop_places(lattice: Lattice, space: DuctSpace, ref: str, height: float) -> 
     for reach in REACHES:
         near = np.flatnonzero(away <= reach)
         near = near[_stands_free(lattice.xy[near], space, low, height, radius)]
+        near = near[_clear_of_inlet(lattice.xy[near], inlet, low, height, radius + bore / 2)]
         near = near[_hose_free(lattice.xy[near], space, machine, (x, y, low), radius)]
         in_lanes = _in_lanes(lattice.xy[near], space, low, radius)
         if near.size and (not in_lanes.all() or reach == REACHES[-1]):
@@ -75,6 +80,14 @@ def _stands_free(xy: Array, space: DuctSpace, low: float, height: float, radius:
             ground = plan(footprint(place)).buffer(radius + CLEAR, quad_segs=4)
             free &= ~shapely.intersects_xy(ground, xy[:, 0], xy[:, 1])
     return free
+
+
+def _clear_of_inlet(xy: Array, inlet: Inlet | None, low: float, height: float, apart: float) -> NDArray[np.bool_]:
+    """Where an upright duct does not come down on the first duct, on its way under the main or over it."""
+    if inlet is None or inlet.level or not min(low, height) < inlet.inlet[2] < max(low, height):
+        return np.ones(len(xy), dtype=bool)
+    lying = shapely.LineString([inlet.inlet[:2], inlet.foot]).buffer(apart, quad_segs=4)
+    return np.asarray(~shapely.intersects_xy(lying, xy[:, 0], xy[:, 1]), dtype=np.bool_)
 
 
 def _hose_free(

@@ -111,7 +111,7 @@ def _grounds(place: Site, space: DuctSpace, hug: float, behind: float, *, soft: 
     if inlet is None:
         free = duct_ground(space, item, level, bore, base.runs, soft)
     grid = lattice(free.free, origin, building_turn(base.rooms), behind * bore, free.in_walls, free.in_walls, hug)
-    starts = [drop_places(grid, space, ref, level) for ref in place.refs]
+    starts = [drop_places(grid, space, ref, level, inlet, bore) for ref in place.refs]
     known = dict(zip(place.refs, grid.ways(starts), strict=True))
     ways = {ref: way for ref, way in known.items() if way.first}
     foot = _node_at(grid, origin) if inlet is not None and inlet.blocked is None else None
