@@ -51,7 +51,7 @@ def reference(solver: Solver, gates: np.ndarray, start: np.ndarray) -> np.ndarra
 @pytest.fixture(scope="module")
 def loft():
     project = demo()
-    network = trace(project)["cyclone"]
+    network = trace(project).networks["cyclone"]
     gates = np.stack([gate_settings(project, network, scenario) for scenario in alone_scenarios(project)])
     return project, network, gates
 

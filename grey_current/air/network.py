@@ -6,9 +6,11 @@ make a branch; branches meet at junctions; leaves breathe from the room and the 
 
 from __future__ import annotations
 
+import copy
 import itertools
+from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,23 +19,92 @@ from grey_current.air import laws, newton
 from grey_current.air.gas import Air
 from grey_current.air.laws import area
 from grey_current.air.pieces import Piece, Straight
-from grey_current.air.tables import Table, packed
+from grey_current.air.tables import Slot, Table, slot_of, table_of
 
 Array = NDArray[np.float64]
 
 ROOM = "room"
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Branch:
     """Pieces in series from upstream to downstream; `joins` is the branch it ends in, -1 for the root.
 
-    `pickup` names the pickup at its upstream end as (machine id, pickup id).
+    `pickup` names the pickup at its upstream end as (machine id, pickup id). What follows from its pieces is worked out
+    once: a network that was traced again after an edit has most branches from before.
     """
 
     pieces: tuple[Piece, ...]
     joins: int
     pickup: tuple[str, str] | None = None
+
+    def joining(self, branch: int) -> Branch:
+        """The same branch where it joins another one; what is known of its pieces goes with it."""
+        if branch == self.joins:
+            return self
+        made = copy.copy(self)
+        object.__setattr__(made, "joins", branch)
+        return made
+
+    @cached_property
+    def gates(self) -> frozenset[int]:
+        """Indices of the gates in it."""
+        return frozenset([p.law.index for p in self.pieces if isinstance(p.law, laws.Gate)])
+
+    @cached_property
+    def fans(self) -> tuple[laws.Fan | laws.MachineFan, ...]:
+        """The fans in it."""
+        return tuple([p.law for p in self.pieces if isinstance(p.law, laws.Fan | laws.MachineFan)])
+
+    @cached_property
+    def areas(self) -> Array:
+        """Cross-section of each piece, m²."""
+        return np.array([area(piece.diameter) for piece in self.pieces])
+
+    @cached_property
+    def straights(self) -> tuple[Straight, ...]:
+        """The ducts and hoses in it."""
+        return tuple([piece for piece in self.pieces if isinstance(piece, Straight)])
+
+    @cached_property
+    def widest(self) -> tuple[tuple[int, Straight, float], ...]:
+        """Where the air in it is slowest: of what lifts the chips, and of what does not, the first of the widest.
+
+        Each with its place among the pieces and its cross-section (m²), in the order that air passes them.
+        """
+        found: dict[bool, tuple[int, Straight, float]] = {}
+        for place, piece in enumerate(self.pieces):
+            if isinstance(piece, Straight) and (
+                piece.rises not in found or piece.diameter > found[piece.rises][1].diameter
+            ):
+                found[piece.rises] = place, piece, area(piece.diameter)
+        return tuple(sorted(found.values(), key=lambda one: one[0]))
+
+    @cached_property
+    def _kept(self) -> dict[tuple[bool, Air], tuple[Slot, ...]]:
+        return {}
+
+    def slots(self, air: Air, *, each: bool) -> tuple[Slot, ...]:
+        """Its laws in an air: in one slot for the solver, or with a slot for `each` piece."""
+        key = each, air
+        if key not in self._kept:
+            groups = [(piece.law,) for piece in self.pieces] if each else [_lumped(self.pieces)]
+            self._kept[key] = tuple([slot_of(group, air) for group in groups])
+        return self._kept[key]
+
+
+def _lumped(pieces: Sequence[Piece]) -> list[laws.Law]:
+    """The laws of some pieces in series, ducts of one bore added up."""
+    ducts: dict[tuple[float, float], float] = {}
+    rest: list[laws.Law] = []
+    for piece in pieces:
+        law = piece.law
+        if isinstance(law, laws.Friction):
+            bore = (law.diameter, law.roughness)
+            ducts[bore] = ducts.get(bore, 0.0) + law.length
+        else:
+            rest.append(law)
+    return [*(laws.Friction(length, *bore) for bore, length in ducts.items()), *rest]
 
 
 @dataclass(frozen=True)
@@ -51,7 +122,7 @@ class Network:
 
     @cached_property
     def tree(self) -> newton.Tree:
-        return newton.Tree(tuple(branch.joins for branch in self.branches))
+        return _tree(tuple([branch.joins for branch in self.branches]))
 
     @cached_property
     def pieces(self) -> tuple[Piece, ...]:
@@ -59,17 +130,26 @@ class Network:
 
     @cached_property
     def branch_of_piece(self) -> NDArray[np.intp]:
-        return np.array([b for b, branch in enumerate(self.branches) for _ in branch.pieces], dtype=np.intp)
+        counts = [len(branch.pieces) for branch in self.branches]
+        return np.repeat(np.arange(len(counts), dtype=np.intp), counts)
 
     @cached_property
     def areas(self) -> Array:
         """Cross-section of each piece, m²."""
-        return np.array([area(piece.diameter) for piece in self.pieces])
+        return np.concatenate([branch.areas for branch in self.branches])
+
+    @cached_property
+    def branch_table(self) -> Table:
+        """The laws of all branches, a slot each."""
+        return self._table(each=False)
 
     @cached_property
     def piece_table(self) -> Table:
         """The laws of all pieces, a slot each."""
-        return packed([p.law for p in self.pieces], range(len(self.pieces)), len(self.pieces), self.air)
+        return self._table(each=True)
+
+    def _table(self, *, each: bool) -> Table:
+        return table_of([slot for branch in self.branches for slot in branch.slots(self.air, each=each)])
 
     @cached_property
     def leaf_of_pickup(self) -> dict[tuple[str, str], int]:
@@ -80,9 +160,8 @@ class Network:
         """For each branch, the gates on the way from it to the fan."""
         found: list[frozenset[int]] = []
         for branch in self.branches:
-            here = {p.law.index for p in branch.pieces if isinstance(p.law, laws.Gate)}
             below = found[branch.joins] if branch.joins >= 0 else frozenset()
-            found.append(below | here)
+            found.append(below | branch.gates if branch.gates else below)
         return tuple(found)
 
     @cached_property
@@ -109,32 +188,13 @@ class Network:
                 found.setdefault(piece.source_id, set()).add(b)
         return {of: frozenset(branches) for of, branches in found.items()}
 
-    @cached_property
-    def _straights(self) -> dict[int, NDArray[np.intp]]:
-        return {}
-
-    def straights(self, leaf: int) -> NDArray[np.intp]:
-        """Indices of the ducts and hoses that air passes from a leaf to the root."""
-        if leaf not in self._straights:
-            found = [i for i in self.path(leaf) if isinstance(self.pieces[i], Straight)]
-            self._straights[leaf] = np.array(found, dtype=np.intp)
-        return self._straights[leaf]
-
-    @cached_property
-    def rising(self) -> NDArray[np.bool_]:
-        """Which pieces lift the chips, shape (piece,)."""
-        return np.array([isinstance(piece, Straight) and piece.rises for piece in self.pieces], dtype=bool)
-
     def path(self, leaf: int) -> list[int]:
         """Indices into `pieces` from a leaf branch to the exhaust, in the order that air passes them."""
         return [piece for branch in self.branch_path(leaf) for piece in self.pieces_of_branch[branch]]
 
     def branch_path(self, leaf: int) -> list[int]:
         """Indices of the branches from a leaf to the root."""
-        order = [leaf]
-        while self.branches[order[-1]].joins >= 0:
-            order.append(self.branches[order[-1]].joins)
-        return order
+        return self.tree.way(leaf)
 
     @cached_property
     def pieces_of_branch(self) -> tuple[range, ...]:
@@ -144,3 +204,9 @@ class Network:
             first = ranges[-1].stop if ranges else 0
             ranges.append(range(first, first + len(branch.pieces)))
         return tuple(ranges)
+
+
+@lru_cache(maxsize=64)
+def _tree(downstream: tuple[int, ...]) -> newton.Tree:
+    """The very same tree for every network of that shape, with all that is known of it."""
+    return newton.Tree(downstream)

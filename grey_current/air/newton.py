@@ -102,6 +102,19 @@ class Tree:
         return matrix
 
     @cached_property
+    def _ways(self) -> dict[int, list[int]]:
+        return {}
+
+    def way(self, leaf: int) -> list[int]:
+        """Indices of the branches from a leaf to the root; not to be changed."""
+        if leaf not in self._ways:
+            order = [leaf]
+            while self.downstream[order[-1]] >= 0:
+                order.append(self.downstream[order[-1]])
+            self._ways[leaf] = order
+        return self._ways[leaf]
+
+    @cached_property
     def joined_at(self) -> Index:
         return np.array([max(d, 0) for d in self.downstream], dtype=np.intp)
 

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import copy
 import os
-from collections.abc import Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from functools import cached_property
@@ -16,8 +15,7 @@ from grey_current.air import compiled, laws, newton
 from grey_current.air.bank import Bank
 from grey_current.air.laws import Cases
 from grey_current.air.network import Network
-from grey_current.air.pieces import Piece
-from grey_current.air.tables import Table, packed
+from grey_current.air.tables import Table
 
 Array = NDArray[np.float64]
 Index = NDArray[np.intp]
@@ -104,9 +102,7 @@ class Solver:
     """A network made ready for many solves: the laws of a branch lie in one slot."""
 
     def __init__(self, network: Network) -> None:
-        self.network = network
-        lumped = [(b, law) for b, branch in enumerate(network.branches) for law in _lump(branch.pieces)]
-        self.table = packed([law for _, law in lumped], [b for b, _ in lumped], len(network.branches), network.air)
+        self.network, self.table = network, network.branch_table
 
     def with_table(self, table: Table) -> Solver:
         """The same solver with other laws in the same slots; its fans' ends, from which it starts, stay."""
@@ -182,8 +178,7 @@ class Solver:
     @cached_property
     def _drive(self) -> float:
         """The highest shut-off pressure among the fans, Pa."""
-        fans = (p.law for p in self.network.pieces if isinstance(p.law, laws.Fan | laws.MachineFan))
-        return max([fan.curve.shut_off for fan in fans] + [1.0])
+        return max([fan.curve.shut_off for branch in self.network.branches for fan in branch.fans] + [1.0])
 
     def first_guess(self, bank: Bank, blows: bool = True) -> Array:
         """All-turbulent start (leaf, S): every branch R Q², legs in parallel, the fan's parabola at the root.
@@ -210,24 +205,10 @@ class Solver:
 
     @cached_property
     def _fan_ends(self) -> tuple[float, float]:
-        curves = [p.law.curve for p in self.network.branches[0].pieces if isinstance(p.law, laws.Fan)]
+        curves = [fan.curve for fan in self.network.branches[0].fans if isinstance(fan, laws.Fan)]
         if curves and curves[0].shut_off > 0:
             return curves[0].shut_off, curves[0].free_delivery
         return 1.0, 1.0
-
-
-def _lump(pieces: Sequence[Piece]) -> list[laws.Law]:
-    """The same branch with fewer laws: ducts of one bore added up."""
-    ducts: dict[tuple[float, float], float] = {}
-    rest: list[laws.Law] = []
-    for piece in pieces:
-        law = piece.law
-        if isinstance(law, laws.Friction):
-            bore = (law.diameter, law.roughness)
-            ducts[bore] = ducts.get(bore, 0.0) + law.length
-        else:
-            rest.append(law)
-    return [*(laws.Friction(length, *bore) for bore, length in ducts.items()), *rest]
 
 
 def solve(network: Network, given: Cases, start: Array | None = None) -> Solved:

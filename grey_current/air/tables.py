@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections import defaultdict
 from collections.abc import Iterable, Sequence
 from functools import lru_cache
@@ -46,41 +47,84 @@ class Table(NamedTuple):
     wye_terms: Array
 
 
+class Slot(NamedTuple):
+    """The laws of one slot as plain rows, as `Table` has them beside one another.
+
+    `gates` are (switch, open, shut), `ducts` as `friction.Ducts`, `leaks` capacities, `fans` the knots of those that
+    always run, `wyes` the combined and the leg's own dynamic coefficient and the polynomials. A machine's own fan has
+    (switch, running, standing) in `standing` and (switch, knots) in `own_fans`.
+    """
+
+    quadratic: float
+    linear: float
+    gates: tuple[tuple[int, float, float], ...]
+    standing: tuple[tuple[int, float, float], ...]
+    ducts: tuple[tuple[float, ...], ...]
+    leaks: tuple[float, ...]
+    fans: tuple[Array, ...]
+    own_fans: tuple[tuple[int, Array], ...]
+    wyes: tuple[tuple[float, float, Array], ...]
+
+
+def slot_of(given: Iterable[laws.Law], air: Air) -> Slot:
+    """The laws of one slot in an air. Raises nothing."""
+    quadratic, linear = 0.0, 0.0
+    found: dict[type[Any], list[Any]] = defaultdict(list)
+    for law in given:
+        if isinstance(law, laws.Constant):
+            quadratic += law.k * dynamic(law.diameter, air)
+        elif isinstance(law, laws.QuadraticLoss):
+            quadratic += law.coefficient * air.density / REFERENCE_DENSITY
+        elif isinstance(law, laws.FilterMedium):
+            linear += law.resistance
+        else:
+            found[type(law)].append(law)
+    own = found[laws.MachineFan]
+    return Slot(
+        quadratic,
+        linear,
+        tuple([_switched(law, law.open_k, law.shut_k, air) for law in found[laws.Gate]]),
+        tuple([_switched(law, 0.0, law.standing_k, air) for law in own]),
+        tuple([duct_terms(law.length, law.diameter, law.roughness, *_state(air)) for law in found[laws.Friction]]),
+        tuple([law.capacity for law in found[laws.DuctLeakage]]),
+        tuple([interpolant(law.curve.points) for law in found[laws.Fan]]),
+        tuple([(law.index, interpolant(law.curve.points)) for law in own]),
+        tuple([_wye(law, air) for law in found[laws.Wye]]),
+    )
+
+
+def table_of(slots: Sequence[Slot]) -> Table:
+    """Slots beside one another in one table: of each kind first those of the first slot, a machine's own fans last."""
+    gates = [(at, *gate) for at, slot in enumerate(slots) for gate in slot.gates]
+    gates += [(at, *fan) for at, slot in enumerate(slots) for fan in slot.standing]
+    fans = [(at, -1, knots) for at, slot in enumerate(slots) for knots in slot.fans]
+    fans += [(at, switch, knots) for at, slot in enumerate(slots) for switch, knots in slot.own_fans]
+    wyes = [(at, *wye) for at, slot in enumerate(slots) for wye in slot.wyes]
+    leaks = [(at, leak) for at, slot in enumerate(slots) for leak in slot.leaks]
+    return Table(
+        np.array([slot.quadratic for slot in slots], dtype=np.float64),
+        np.array([slot.linear for slot in slots], dtype=np.float64),
+        np.array([row[:2] for row in gates], dtype=np.int64).reshape(-1, 2),
+        np.array([row[2:] for row in gates], dtype=np.float64).reshape(-1, 2),
+        np.array([0, *itertools.accumulate(len(slot.ducts) for slot in slots)], dtype=np.int64),
+        np.array([row for slot in slots for row in slot.ducts], dtype=np.float64).reshape(-1, 5),
+        np.array([at for at, _ in leaks], dtype=np.int64),
+        np.array([leak for _, leak in leaks], dtype=np.float64),
+        np.array([row[:2] for row in fans], dtype=np.int64).reshape(-1, 2),
+        np.array([0, *itertools.accumulate(len(knots) for *_, knots in fans)], dtype=np.int64),
+        np.concatenate([knots for *_, knots in fans]) if fans else np.zeros((0, 5)),
+        np.array([row[0] for row in wyes], dtype=np.int64),
+        np.array([row[1:3] for row in wyes], dtype=np.float64).reshape(-1, 2),
+        np.array([terms for *_, terms in wyes], dtype=np.float64).reshape(-1, 3, 6),
+    )
+
+
 def packed(given: Sequence[laws.Law], slots: Sequence[int], size: int, air: Air) -> Table:
     """Laws, each with its slot (0 to size - 1), as one table for an air. Raises `IndexError` for another slot."""
-    found: dict[type[Any], list[tuple[int, Any]]] = defaultdict(list)
+    groups: list[list[laws.Law]] = [[] for _ in range(size)]
     for slot, law in zip(slots, given, strict=True):
-        found[type(law)].append((slot, law))
-    quadratic, linear = [0.0] * size, [0.0] * size
-    for slot, law in found[laws.Constant]:
-        quadratic[slot] += law.k * dynamic(law.diameter, air)
-    for slot, law in found[laws.QuadraticLoss]:
-        quadratic[slot] += law.coefficient * air.density / REFERENCE_DENSITY
-    for slot, law in found[laws.FilterMedium]:
-        linear[slot] += law.resistance
-    leaks, wyes = found[laws.DuctLeakage], found[laws.Wye]
-    fans = [(slot, law, -1) for slot, law in found[laws.Fan]]
-    fans += [(slot, law, law.index) for slot, law in found[laws.MachineFan]]
-    gates = [(slot, law.index, law.open_k, law.shut_k, law.diameter) for slot, law in found[laws.Gate]]
-    gates += [(slot, law.index, 0.0, law.standing_k, law.diameter) for slot, law in found[laws.MachineFan]]
-    ducts = sorted(found[laws.Friction], key=lambda pair: pair[0])
-    curves = [interpolant(law.curve.points) for _, law, _ in fans]
-    return Table(
-        np.array(quadratic),
-        np.array(linear),
-        np.array([(slot, index) for slot, index, *_ in gates], dtype=np.int64).reshape(-1, 2),
-        _rows([(a * dynamic(bore, air), b * dynamic(bore, air)) for *_, a, b, bore in gates], 2),
-        np.searchsorted(_slots(ducts), np.arange(size + 1)).astype(np.int64),
-        _rows([duct_terms(law.length, law.diameter, law.roughness, *_state(air)) for _, law in ducts], 5),
-        _slots(leaks),
-        np.array([law.capacity for _, law in leaks], dtype=np.float64),
-        np.array([(slot, switch) for slot, _, switch in fans], dtype=np.int64).reshape(-1, 2),
-        np.cumsum([0, *(len(rows) for rows in curves)]),
-        np.concatenate(curves) if curves else np.zeros((0, 5)),
-        _slots(wyes),
-        _rows([(dynamic(law.combined, air), dynamic(law.own, air)) for _, law in wyes], 2),
-        np.array([_wye_polynomials(law) for _, law in wyes], dtype=np.float64).reshape(-1, 3, 6),
-    )
+        groups[slot].append(law)
+    return table_of([slot_of(group, air) for group in groups])
 
 
 @lru_cache(maxsize=1024)
@@ -93,14 +137,12 @@ def _state(air: Air) -> tuple[float, float]:
     return air.density, air.viscosity
 
 
-def _wye_polynomials(law: laws.Wye) -> Array:
+def _switched(law: laws.Gate | laws.MachineFan, is_open: float, is_shut: float, air: Air) -> tuple[int, float, float]:
+    velocity_pressure = dynamic(law.diameter, air)
+    return law.index, is_open * velocity_pressure, is_shut * velocity_pressure
+
+
+def _wye(law: laws.Wye, air: Air) -> tuple[float, float, Array]:
     ratio = min(1.0, (law.branch / law.combined) ** 2)
-    return (fittings.wye_main if law.main else fittings.wye_branch)(ratio, law.angle)
-
-
-def _slots(pairs: Iterable[tuple[int, Any]]) -> Index:
-    return np.array([slot for slot, _ in pairs], dtype=np.int64)
-
-
-def _rows(values: list[tuple[float, ...]], wide: int) -> Array:
-    return np.array(values, dtype=np.float64).reshape(-1, wide)
+    terms = (fittings.wye_main if law.main else fittings.wye_branch)(ratio, law.angle)
+    return dynamic(law.combined, air), dynamic(law.own, air), terms

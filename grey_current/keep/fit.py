@@ -307,7 +307,7 @@ def candidates(model: Model, *, every_run: bool = False) -> list[Asked]:
                 if owner != machine or not scenario.uses(owner, pickup):
                     continue
                 found.append(("airflow", machine, f"{machine}/{pickup}"))
-                straights = [part.network.pieces[i] for i in part.network.straights(leaf)]
+                straights = [s for b in part.network.branch_path(leaf) for s in part.network.branches[b].straights]
                 runs = [piece.source_id for piece in straights if isinstance(piece, Duct)]
                 holes = runs if every_run else (*runs[:1], *runs[-1:])
                 found += [("static pressure", machine, run) for run in dict.fromkeys(holes)]

@@ -45,7 +45,7 @@ def air_at(project, ident):
 
 
 def kinds(project, at):
-    return sorted(p.kind for net in trace(project).values() for p in net.pieces if p.source_id == at)
+    return sorted(p.kind for net in trace(project).networks.values() for p in net.pieces if p.source_id == at)
 
 
 # -- what air goes through as one
@@ -58,7 +58,10 @@ def test_a_stretch_goes_from_wye_to_machine_and_every_run_knows_its_way():
     assert chain[-1] == next(run.id for run in project.runs if run.end == "wye-planer" and "planer" in run.id)
     down = downstream_ends(project)
     forward = {
-        p.source_id: p.forward for net in trace(project).values() for p in net.pieces if p.kind in ("duct", "hose")
+        p.source_id: p.forward
+        for net in trace(project).networks.values()
+        for p in net.pieces
+        if p.kind in ("duct", "hose")
     }
     assert {r: project.run[r].end == down[r] for r in forward} == forward
     assert branch_segment(
@@ -103,7 +106,9 @@ def test_a_capped_stub_leaves_with_the_flow_and_waits_without_taking_air():
     project = connected(project, "saw/port")
     stubbed, end = with_capped_stub(project, "main-2", 0.1016)
     wye = stubbed.run["main-2-stub"].end
-    angle = next(p.angle for net in trace(stubbed).values() for p in net.pieces if p.source_id == wye and p.angle)
+    angle = next(
+        p.angle for net in trace(stubbed).networks.values() for p in net.pieces if p.source_id == wye and p.angle
+    )
     assert angle == pytest.approx(45, abs=0.5) and stubbed.point[end].end == "cap"
     assert air_at(stubbed, "saw") == pytest.approx(air_at(project, "saw"), rel=0.02)
     with pytest.raises(RefusedEdit, match="stub"):
@@ -128,7 +133,7 @@ def test_a_second_hose_shares_the_drop_through_a_splitter():
     with pytest.raises(RefusedEdit, match="other pickup first"):
         with_second_hose(project, "saw/upper")
     project = with_second_hose(connected(project, "saw/port"), "saw/upper")
-    assert any(p.kind == "splitter" for net in trace(project).values() for p in net.pieces)
+    assert any(p.kind == "splitter" for net in trace(project).networks.values() for p in net.pieces)
     assert all(p.airflow > 0.01 for p in assess(project).of_machine["saw"].pickups)
 
 

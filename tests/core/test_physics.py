@@ -35,7 +35,7 @@ def test_a_leaky_shop_with_wyes_reports_its_nodes_and_keeps_its_spacing_allowanc
         drop = nodes[piece["from"]] - nodes[piece["to"]] if piece["kind"] != "fan" else piece["total_pressure_loss_pa"]
         assert drop == pytest.approx(piece["total_pressure_loss_pa"], abs=1e-6)
     spaced = [
-        {p.id for net in trace(project).values() for p in net.pieces if p.kind == "spacing"}
+        {p.id for net in trace(project).networks.values() for p in net.pieces if p.kind == "spacing"}
         for project in (tight, leaky)
     ]
     assert spaced[0] == spaced[1] and spaced[0]

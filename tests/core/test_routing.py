@@ -54,7 +54,7 @@ def test_a_main_leads_straight_out_up_and_on():
 def test_a_pickup_anywhere_beside_a_main_is_connected_with_the_flow(x, away, left, port, metric):
     saw = machine("saw", x, away if left else -away, port)
     project = connected(with_main([saw], units="metric" if metric else "us"), "saw/port")
-    pieces = {p.id: p for p in trace(project)["cyclone"].pieces}
+    pieces = {p.id: p for p in trace(project).networks["cyclone"].pieces}
     wyes = [p for p in pieces.values() if p.kind == "wye_branch"]
     assert len(wyes) == 1
     assert wyes[0].law.angle == pytest.approx(45, abs=2)
@@ -124,7 +124,9 @@ def test_a_drop_moves_as_one_and_fittings_are_inferred_anew():
     for ident in ("saw-top", "saw-join", "saw-foot"):
         shift = [b - a for a, b in zip(position(project, ident), position(after, ident), strict=True)]
         assert shift == pytest.approx([0.2, -0.3, 0.0], abs=1e-3)
-    was, now = (next(p for p in trace(p_)["cyclone"].pieces if p.id == "saw-turn/elbow") for p_ in (project, after))
+    was, now = (
+        next(p for p in trace(p_).networks["cyclone"].pieces if p.id == "saw-turn/elbow") for p_ in (project, after)
+    )
     assert now.angle != pytest.approx(was.angle, abs=1)
     assert assess(after).of_machine["saw"].converged
 

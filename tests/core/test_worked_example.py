@@ -44,7 +44,7 @@ def test_every_loss_of_the_worked_example():
 def test_how_the_collector_is_sized_by_hand():
     project = straight_shop(units="metric")
     (found,) = requirements(project, "fan")
-    network, table = trace(project)["fan"], rows(SIZED)
+    network, table = trace(project).networks["fan"], rows(SIZED)
     flow = np.array([[found.airflow]])
     computed: dict[str, float] = {}
     for piece in network.pieces:

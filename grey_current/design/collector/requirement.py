@@ -88,7 +88,7 @@ def requirements(project: Project, collector: str | None, scenarios: Sequence[Sc
         groups.setdefault(arrangement(project, scenario), []).append(scenario)
     found: dict[Scenario, Requirement] = {}
     for places, group in groups.items():
-        traced = trace(project, places)
+        traced = trace(project, places).networks
         mine = traced.get(collector or "")
         if mine is not None:
             found |= {made.scenario: made for made in _from_ducts(project, group, mine)}

@@ -17,7 +17,7 @@ from grey_current.air.network import Network
 from grey_current.air.pieces import Fan, Piece, Separator
 from grey_current.air.solver import Solved, solve
 from grey_current.design.flow.scenarios import Scenario, all_scenarios, arrangement, gate_settings, need, used_leaves
-from grey_current.design.flow.trace import Arrangement, shop_air, trace
+from grey_current.design.flow.trace import Arrangement, Trace, shop_air, trace
 from grey_current.shop.model import Project
 
 Array = NDArray[np.float64]
@@ -72,15 +72,14 @@ class System:
         return self.solved.loss[self.row].tolist()  # type: ignore[no-any-return]
 
     @cached_property
-    def speeds(self) -> Array:
-        """Velocity in each piece's own diameter, m/s, shape (piece,)."""
-        speeds: Array = self.solved.piece_flow[self.row] / self.network.areas
-        return speeds
+    def flows(self) -> list[float]:
+        """Airflow of each branch, m³/s."""
+        return self.solved.flow[self.row].tolist()  # type: ignore[no-any-return]
 
     @cached_property
     def velocities(self) -> list[float]:
-        """The same as a list, which is quicker to look single pieces up in."""
-        return self.speeds.tolist()  # type: ignore[no-any-return]
+        """Velocity in each piece's own diameter, m/s; a list, which is quicker to look single pieces up in."""
+        return (self.solved.piece_flow[self.row] / self.network.areas).tolist()  # type: ignore[no-any-return]
 
     def velocity(self, piece: int) -> float:
         """Velocity in one piece, m/s."""
@@ -184,7 +183,12 @@ class Assessment:
     project: Project
     air: Air
     answers: tuple[ScenarioAir, ...]
-    networks: Mapping[Arrangement, Mapping[str, Network]]
+    traces: Mapping[Arrangement, Trace]
+
+    @cached_property
+    def networks(self) -> dict[Arrangement, Mapping[str, Network]]:
+        """The networks by collector id, for every arrangement of hoses."""
+        return {places: traced.networks for places, traced in self.traces.items()}
 
     @cached_property
     def of_machine(self) -> dict[str, ScenarioAir]:
@@ -202,7 +206,7 @@ class Assessment:
         """The part of the answer that the shop counts with: each machine alone, and the sets that work together."""
         wanted = set(all_scenarios(self.project))
         answers = tuple(answer for answer in self.answers if answer.scenario in wanted)
-        return Assessment(self.project, self.air, answers, self.networks)
+        return Assessment(self.project, self.air, answers, self.traces)
 
     @cached_property
     def pieces(self) -> tuple[Piece, ...]:
@@ -245,12 +249,11 @@ def assess(project: Project, scenarios: Sequence[Scenario] = (), before: Assessm
     for index, scenario in enumerate(wanted):
         groups.setdefault(arrangement(project, scenario), []).append(index)
     answers: dict[int, ScenarioAir] = {}
-    networks: dict[Arrangement, Mapping[str, Network]] = {}
+    traces: dict[Arrangement, Trace] = {}
     for places, indices in groups.items():
-        traced = trace(project, places)
-        networks[places] = traced
+        traces[places] = trace(project, places, before.traces.get(places) if before else None)
         systems: list[dict[str, System]] = [{} for _ in indices]
-        for ident, network in traced.items():
+        for ident, network in traces[places].networks.items():
             rows = [
                 row
                 for row, index in enumerate(indices)
@@ -266,7 +269,7 @@ def assess(project: Project, scenarios: Sequence[Scenario] = (), before: Assessm
         for row, index in enumerate(indices):
             answers[index] = _scenario_air(project, wanted[index], systems[row])
     ordered = tuple(answers[i] for i in range(len(wanted)))
-    return Assessment(project, shop_air(project), ordered, networks)
+    return Assessment(project, shop_air(project), ordered, traces)
 
 
 def _start(before: Assessment | None, network: Network, scenarios: list[Scenario]) -> Array | None:

@@ -1,35 +1,26 @@
 """From the ductwork as drawn to the network of pieces that air passes, fittings inferred.
 
-The walk goes from each collector's inlet outward. Along a branch it collects what it meets; where runs
-meet it makes a wye: the leg that goes straightest on is the main, the others are branches.
+After an edit only those branches are walked again that it touched.
 """
 
 from __future__ import annotations
 
-import math
 from collections import defaultdict
-from collections.abc import Callable, Sequence
-from dataclasses import dataclass, field
-from typing import NamedTuple
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+from typing import TypeVar
 
-from grey_current.air import fittings, laws, pieces
 from grey_current.air.gas import Air, air_at
-from grey_current.air.network import Branch, Network
-from grey_current.air.pieces import Piece
-from grey_current.design.flow import fittings as make
+from grey_current.air.network import Network
+from grey_current.design.flow.walk import Ends, Span, SpanKey, Walk
 from grey_current.errors import DuctworkError
 from grey_current.shop.catalogue import materials
-from grey_current.shop.collectors import Collector
 from grey_current.shop.ducts import Run
 from grey_current.shop.model import Project
-from grey_current.shop.places import position
 
+ItemT = TypeVar("ItemT")
 Arrangement = tuple[tuple[str, str], ...]
 """(run id, pickup reference) for each hose that is not where it rests."""
-
-HOSE_WYE_ANGLE = 45.0
-"""Angle of a wye whose branch is a hose, which the drawing does not tell. Allowance."""
-RISER_SLOPE = 0.5
 
 
 def shop_air(project: Project) -> Air:
@@ -38,235 +29,101 @@ def shop_air(project: Project) -> Air:
     return air_at(s.altitude, s.temperature, s.humidity)
 
 
-def trace(project: Project, arrangement: Arrangement = ()) -> dict[str, Network]:
-    """The network of every collector that has ducts, by collector id.
+@dataclass(frozen=True, eq=False)
+class Trace:
+    """The networks of a project by collector id, with hoses where an arrangement has them, and how they were found."""
 
-    `arrangement` says where moved hoses are. Raises `DuctworkError` for a run of a material that is
-    not in the catalogue.
+    project: Project
+    arrangement: Arrangement
+    networks: Mapping[str, Network]
+    ends_at: Ends
+    spans: Mapping[str, Mapping[SpanKey, Span]]
+
+
+def trace(project: Project, arrangement: Arrangement = (), before: Trace | None = None) -> Trace:
+    """The network of every collector that has ducts.
+
+    Parameters
+    ----------
+    project
+        The shop.
+    arrangement
+        Where moved hoses are.
+    before
+        The trace of a similar project; branches that nothing has changed are taken from it.
+
+    Raises
+    ------
+    DuctworkError
+        For a run of a material that is not in the catalogue.
     """
     for run in project.runs:
         if run.material not in materials():
             known = ", ".join(materials())
             raise DuctworkError(f"run '{run.id}'", f"is of unknown material '{run.material}'", f"use one of {known}")
-    air = shop_air(project)
-    walks = {c.id: _Walk(project, dict(arrangement), c, air) for c in project.collectors}
-    return {ident: walk.network() for ident, walk in walks.items() if walk.has_ducts}
+    air, moved = shop_air(project), dict(arrangement)
+    ends_at = _ends_at(project, moved)
+    stale = _stale(before, project, ends_at, moved) if before and _comparable(before, project, arrangement) else None
+    networks: dict[str, Network] = {}
+    spans: dict[str, Mapping[SpanKey, Span]] = {}
+    for collector in project.collectors:
+        ident = collector.id
+        if ident not in ends_at:
+            continue
+        kept: Mapping[SpanKey, Span] = {}
+        if before and stale is not None:
+            old = before.spans.get(ident, {})
+            kept = {key: span for key, span in old.items() if span.runs.isdisjoint(stale)}
+            if (
+                kept
+                and len(kept) == len(old)
+                and [gate.id for gate in project.gates] == [*before.networks[ident].gates]
+            ):
+                networks[ident], spans[ident] = before.networks[ident], old
+                continue
+        networks[ident], spans[ident] = Walk(project, moved, collector, air, ends_at, kept).network()
+    return Trace(project, arrangement, networks, ends_at, spans)
 
 
-@dataclass
-class _Draft:
-    """A branch under way; pieces are collected against the flow and turned round at the end."""
-
-    joins: int
-    against: list[Piece] = field(default_factory=list)
-    pickup: tuple[str, str] | None = None
-    after_wye: bool = False
-    goes_on: int | None = None
-    """The branch that brings its air, where only a leaky seam lies between the two."""
-
-    def add(self, *pieces: Piece) -> None:
-        """Add pieces that stand in flow order, upstream of all that are there."""
-        self.against.extend(reversed(pieces))
+def _ends_at(project: Project, moved: Mapping[str, str]) -> Ends:
+    ends: dict[str, list[Run]] = defaultdict(list)
+    for run in project.runs:
+        ends[moved.get(run.id, run.start)].append(run)
+        ends[run.end].append(run)
+    return dict(ends)
 
 
-class _Lie(NamedTuple):
-    """How a run lies now: its far end, the straight distance (m) between its ends, the flow's heading."""
-
-    far: str
-    straight: float
-    heading: tuple[float, float, float]
-
-
-class _Walk:
-    def __init__(self, project: Project, moved: dict[str, str], collector: Collector, air: Air) -> None:
-        self.project, self.collector, self.air = project, collector, air
-        self.start_of = {run.id: moved.get(run.id, run.start) for run in project.runs}
-        self.ends_at: dict[str, list[Run]] = defaultdict(list)
-        for run in project.runs:
-            self.ends_at[self.start_of[run.id]].append(run)
-            self.ends_at[run.end].append(run)
-        self.gates_on: dict[str, list[int]] = defaultdict(list)
-        for index, gate in enumerate(project.gates):
-            self.gates_on[gate.run].append(index)
-        self.drafts: list[_Draft] = []
-        self.own_fans: list[tuple[str, str]] = []
-        self.lies: dict[str, _Lie] = {}
-        self.from_inlet: float | None = 0.0
-
-    @property
-    def has_ducts(self) -> bool:
-        return bool(self.ends_at[self.collector.id])
-
-    def network(self) -> Network:
-        root = _Draft(joins=-1)
-        root.add(*make.collector(self.collector, self.air))
-        self.drafts.append(root)
-        first = self.ends_at[self.collector.id][0]
-        step = make.reducer(
-            f"{self.collector.id}/adapter",
-            self.collector.id,
-            first.diameter,
-            self.collector.inlet,
-            self._roughness(first),
-            True,
-        )
-        if step:
-            root.add(step)
-        pending = [(first, self.collector.id, 0)]
-        while pending:
-            pending.extend(self._follow(*pending.pop()))
-        branches = [Branch(made, d.joins, d.pickup) for d, made in zip(self.drafts, self._with_spacing(), strict=True)]
-        gates = tuple(gate.id for gate in self.project.gates)
-        return Network(self.collector.id, tuple(branches), gates, self.air, tuple(self.own_fans))
-
-    def _with_spacing(self) -> list[tuple[Piece, ...]]:
-        """Every branch's pieces with their allowances, worked out with the air: a seam parts no fittings."""
-        made: list[tuple[Piece, ...]] = [()] * len(self.drafts)
-        clear = [math.inf] * len(self.drafts)
-        for number in reversed(range(len(self.drafts))):
-            draft = self.drafts[number]
-            before = 0.0 if draft.after_wye else math.inf if draft.goes_on is None else clear[draft.goes_on]
-            made[number], clear[number] = make.with_spacing(draft.against[::-1], before)
-        return made
-
-    def _roughness(self, run: Run) -> float:
-        return materials()[run.material].roughness
-
-    def _hose(self, run: Run) -> bool:
-        return materials()[run.material].hose
-
-    def _lie(self, run: Run, near: str) -> _Lie:
-        """How a run lies whose downstream end is `near`; the walk comes to each run by one end only."""
-        if run.id not in self.lies:
-            far = self.start_of[run.id] if run.end == near else run.end
-            a, b = position(self.project, far), position(self.project, near)
-            length = math.dist(a, b)
-            by = length or 1.0
-            self.lies[run.id] = _Lie(far, length, ((b[0] - a[0]) / by, (b[1] - a[1]) / by, (b[2] - a[2]) / by))
-        return self.lies[run.id]
-
-    def _follow(self, run: Run, near: str, branch: int) -> list[tuple[Run, str, int]]:
-        """Pass a run upstream and whatever stands at its far end; answer the runs to follow next."""
-        lie = self._lie(run, near)
-        far = lie.far
-        gates = tuple([(index, self.project.gates[index]) for index in self.gates_on.get(run.id, ())])
-        rises = lie.heading[2] > RISER_SLOPE
-        self.drafts[branch].add(*make.run_pieces(run, lie.straight, run.end == near, rises, gates))
-        if self.from_inlet is not None:
-            self.from_inlet += lie.straight
-        branch = self._leaky(run, lie.straight, branch)
-        draft = self.drafts[branch]
-        upstream = [other for other in self.ends_at[far] if other.id != run.id]
-        if far in self.project.pickup:
-            self._end_at_pickup(draft, run, far)
-            return []
-        if not upstream:
-            draft.add(make.open_end(self.project.point[far], run.diameter))
-            return []
-        if len(upstream) == 1:
-            self._pass_point(draft, run, upstream[0], near, far)
-            return [(upstream[0], far, branch)]
-        return self._meet(branch, run, upstream, near, far)
-
-    def _leaky(self, run: Run, length: float, branch: int) -> int:
-        """With duct leakage, let the room in at the run's upstream end; answers the branch to go on with."""
-        leakage = self.project.settings.duct_leakage
-        if leakage == 0 or self._hose(run):
-            return branch
-        capacity = leakage * math.pi * run.diameter * length
-        leak = _Draft(joins=branch)
-        law = laws.DuctLeakage(capacity)
-        leak.add(pieces.Leakage(f"{run.id}/seams", run.id, law, run.diameter, capacity=capacity, allowance=True))
-        self.drafts += [leak, _Draft(joins=branch)]
-        self.drafts[branch].goes_on = len(self.drafts) - 1
-        return len(self.drafts) - 1
-
-    def _end_at_pickup(self, draft: _Draft, run: Run, ref: str) -> None:
-        machine, item = self.project.pickup[ref]
-        step = make.reducer(f"{ref}/adapter", run.id, item.port, run.diameter, self._roughness(run), True)
-        if step:
-            draft.add(step)
-        switch = len(self.project.gates) + len(self.own_fans)
-        if item.own_fan:
-            self.own_fans.append((machine.id, item.id))
-        draft.add(*make.pickup(ref, machine.id, item, self.air, switch))
-        draft.pickup = (machine.id, item.id)
-
-    def _inlet_allowance(self, draft: _Draft, point: str, diameter: float) -> None:
-        """The first elbow or wye before the collector, when it stands too near."""
-        if self.from_inlet is None:
-            return
-        k = fittings.inlet_disturbance(self.from_inlet, diameter)
-        if k > 0:
-            law = laws.Constant(k, diameter)
-            name = f"{point}/near-inlet"
-            draft.add(pieces.InletDisturbance(name, point, law, diameter, gap=self.from_inlet, allowance=True))
-        self.from_inlet = None
-
-    def _pass_point(self, draft: _Draft, down: Run, up: Run, near: str, at: str) -> None:
-        """Two runs meet: an elbow where they turn, a reducer where they change diameter."""
-        point = self.project.point[at]
-        taper = point.reducer == "taper"
-        step = make.reducer(f"{at}/reducer", at, up.diameter, down.diameter, self._roughness(up), taper)
-        if step:
-            draft.add(step)
-        turn = turn_between(self._lie(up, at).heading, self._lie(down, near).heading)
-        if turn > make.STRAIGHT_WITHIN and not (self._hose(down) or self._hose(up)):
-            self._inlet_allowance(draft, at, up.diameter)
-            draft.add(*make.elbows(point, turn, up.diameter, self._roughness(up)))
-
-    def _meet(self, branch: int, down: Run, upstream: list[Run], near: str, at: str) -> list[tuple[Run, str, int]]:
-        """Three or more runs meet: wyes one after the other, each joining one branch to the main."""
-        out = self._lie(down, near).heading
-        point = self.project.point[at]
-        main, *sides = main_first(upstream, lambda run: turn_between(self._lie(run, at).heading, out))
-        self._inlet_allowance(self.drafts[branch], at, down.diameter)
-        self.drafts[branch].after_wye = True
-        follow: list[tuple[Run, str, int]] = []
-        for number, side in enumerate(sides):
-            angle = point.wye_angle or (
-                HOSE_WYE_ANGLE if self._hose(side) else turn_between(self._lie(side, at).heading, out)
-            )
-            suffix = f"-{number + 1}" if len(sides) > 1 else ""
-            joint, crowded = (down.diameter, angle), number > 0
-            last = number == len(sides) - 1
-            main_in = main.diameter if last else down.diameter
-            leg = _Draft(joins=branch)
-            leg.add(
-                *make.wye_leg(
-                    point, suffix, side.diameter, self._roughness(side), *joint, False, side.diameter, crowded
-                )
-            )
-            self.drafts.append(leg)
-            follow.append((side, at, len(self.drafts) - 1))
-            onward = _Draft(joins=branch)
-            shape = main if last else down
-            onward.add(
-                *make.wye_leg(
-                    point, suffix, shape.diameter, self._roughness(shape), *joint, True, side.diameter, crowded
-                )
-            )
-            if last:
-                turn = turn_between(self._lie(main, at).heading, out)
-                if turn > 15 and not self._hose(main):
-                    onward.add(*make.elbows(point, turn, main_in, self._roughness(main), guessed=True))
-            self.drafts.append(onward)
-            branch = len(self.drafts) - 1
-        follow.append((main, at, branch))
-        return follow
+def _comparable(before: Trace, project: Project, arrangement: Arrangement) -> bool:
+    """Whether branches of an earlier trace may be taken over at all."""
+    was, now = before.project.settings, project.settings
+    alike = was is now or (was.duct_leakage == now.duct_leakage and shop_air(before.project) == shop_air(project))
+    return alike and before.arrangement == arrangement
 
 
-def main_first(upstream: Sequence[Run], turn: Callable[[Run], float]) -> list[Run]:
-    """The runs that meet at a joint, the one that goes straightest on first, then the branches in their order.
+def _stale(before: Trace, project: Project, ends_at: Ends, moved: Mapping[str, str]) -> set[str]:
+    """Runs whose branches are not as they were: all that meet where a run, or what a run ends at, has changed.
 
-    `turn` answers by how many degrees a run's air turns at the joint.
+    A wye and an elbow are made of the runs on both of their sides, so that a changed run touches its neighbours, and a
+    moved point those beyond the far ends of its runs.
     """
-    return sorted(
-        upstream, key=lambda run: (materials()[run.material].hose, round(turn(run) / 5), -run.diameter, run.id)
-    )
+    was = before.project
+    changed: list[Run] = [*_differing(was.run, project.run)]
+    ends = {point.id for point in _differing(was.point, project.point)}
+    ends |= {collector.id for collector in _differing(was.collector, project.collector)}
+    ends |= {f"{m.id}/{pickup.id}" for m in _differing(was.machine, project.machine) for pickup in m.pickups}
+    for ref in ends:
+        changed += (*before.ends_at.get(ref, ()), *ends_at.get(ref, ()))
+    joints = {ref for run in changed for ref in (moved.get(run.id, run.start), run.end)}
+    touched = {run.id for ref in joints for found in (before.ends_at, ends_at) for run in found.get(ref, ())}
+    if was.gates is not project.gates:
+        placed, places = ({gate.id: (n, gate) for n, gate in enumerate(p.gates)} for p in (was, project))
+        touched |= {gate.run for _, gate in _differing(placed, places)}
+    return touched
 
 
-def turn_between(a: tuple[float, float, float], b: tuple[float, float, float]) -> float:
-    """Degrees between two headings."""
-    dot = a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
-    return math.degrees(math.acos(min(1.0, max(-1.0, dot))))
+def _differing(was: Mapping[str, ItemT], now: Mapping[str, ItemT]) -> Iterator[ItemT]:
+    """What is not the same before and after: as it was, and as it is."""
+    for ident in was.keys() | now.keys():
+        old, new = was.get(ident), now.get(ident)
+        if old is not new and old != new:
+            yield from (item for item in (old, new) if item is not None)

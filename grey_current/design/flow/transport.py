@@ -2,21 +2,15 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
 from dataclasses import dataclass
-from typing import Any
-
-import numpy as np
-from numpy.typing import NDArray
 
 from grey_current.air.needs import RISER_VELOCITY, TRANSPORT_VELOCITY
-from grey_current.air.network import Network
 from grey_current.air.pieces import Straight
 from grey_current.design.flow.assessment import ScenarioAir, System
 from grey_current.design.flow.scenarios import faster_in_thin_air, used_leaves
 from grey_current.shop.model import Project
-
-Array = NDArray[Any]
 
 
 @dataclass(frozen=True)
@@ -55,45 +49,35 @@ def transport_checks(project: Project, scenario: ScenarioAir) -> Iterator[Transp
 
 def path_shares(project: Project, scenario: ScenarioAir) -> dict[str, tuple[float, str]]:
     """For each ducted pickup in use, the slowest air on its path over what its chips need, and the run where it is."""
-    found: dict[str, tuple[float, str]] = {}
-    for network, speeds, ref, passed, needed in _paths(project, scenario):
-        shares = speeds[passed] / needed
-        least = int(np.argmin(shares))
-        found[ref] = float(shares[least]), network.pieces[int(passed[least])].source_id
-    return found
+    return {ref: (least.share, least.run) for ref, least in _slowest_on_paths(project, scenario)}
 
 
 def slowest_transport(project: Project, scenario: ScenarioAir) -> TransportCheck | None:
     """The run where chips are carried worst: the least that `transport_checks` gives, found without listing all."""
-    worst: TransportCheck | None = None
-    for network, speeds, _, passed, needed in _paths(project, scenario):
-        least = int(np.argmin(speeds[passed] / needed))
-        index = int(passed[least])
-        if worst is None or speeds[index] / needed[least] < worst.share:
-            worst = TransportCheck(
-                network.collector,
-                network.pieces[index].source_id,
-                index,
-                float(speeds[index]),
-                float(needed[least]),
-                bool(network.rising[index]),
-            )
-    return worst
+    return min((least for _, least in _slowest_on_paths(project, scenario)), key=lambda c: c.share, default=None)
 
 
-def _paths(project: Project, scenario: ScenarioAir) -> Iterator[tuple[Network, Array, str, Array, Array]]:
-    """For each ducted pickup in use: its network, all velocities, its reference, its runs' pieces, what each needs."""
+def _slowest_on_paths(project: Project, scenario: ScenarioAir) -> Iterator[tuple[str, TransportCheck]]:
+    """For each ducted pickup in use, the run on its path where its chips are carried worst."""
     faster = faster_in_thin_air(project.settings)
     for system in scenario.systems.values():
         if not system.converged:
             continue
-        network, speeds = system.network, np.abs(system.speeds)
+        network, flows = system.network, system.flows
         for ref, leaf in used_leaves(project, network, scenario.scenario):
-            passed = network.straights(leaf)
-            if len(passed):
-                chips = project.pickup[ref][0].chips
-                needed = np.where(network.rising[passed], RISER_VELOCITY[chips], TRANSPORT_VELOCITY[chips]) * faster
-                yield network, speeds, ref, passed, needed
+            chips = project.pickup[ref][0].chips
+            level, rising = TRANSPORT_VELOCITY[chips] * faster, RISER_VELOCITY[chips] * faster
+            found, least = None, math.inf
+            for branch in network.branch_path(leaf):
+                for place, piece, area in network.branches[branch].widest:
+                    share = abs(flows[branch]) / area / (rising if piece.rises else level)
+                    if share < least:
+                        found, least = (branch, place, piece, area), share
+            if found is not None:
+                branch, place, piece, area = found
+                index = network.pieces_of_branch[branch].start + place
+                speed, needed = abs(flows[branch]) / area, rising if piece.rises else level
+                yield ref, TransportCheck(network.collector, piece.source_id, index, speed, needed, piece.rises)
 
 
 def _passed(project: Project, system: System, scenario: ScenarioAir) -> dict[int, set[str]]:
