@@ -81,16 +81,16 @@ class Branch:
         return tuple(sorted(found.values(), key=lambda one: one[0]))
 
     @cached_property
-    def _kept(self) -> dict[tuple[bool, Air], tuple[Slot, ...]]:
+    def _slots(self) -> dict[bool, tuple[Air, tuple[Slot, ...]]]:
         return {}
 
     def slots(self, air: Air, *, each: bool) -> tuple[Slot, ...]:
         """Its laws in an air: in one slot for the solver, or with a slot for `each` piece."""
-        key = each, air
-        if key not in self._kept:
+        known = self._slots.get(each)
+        if known is None or (known[0] is not air and known[0] != air):
             groups = [(piece.law,) for piece in self.pieces] if each else [_lumped(self.pieces)]
-            self._kept[key] = tuple([slot_of(group, air) for group in groups])
-        return self._kept[key]
+            known = self._slots[each] = air, tuple([slot_of(group, air) for group in groups])
+        return known[1]
 
 
 def _lumped(pieces: Sequence[Piece]) -> list[laws.Law]:

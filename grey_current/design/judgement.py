@@ -23,6 +23,7 @@ from grey_current.design.space.clashes import DuctSpace
 from grey_current.design.space.hits import Ground, Hit, ground_of
 from grey_current.design.supply.circuits import all_loads, supply_troubles
 from grey_current.design.words import transport_word
+from grey_current.shop.machines import Machine
 from grey_current.shop.model import Project
 from grey_current.shop.names import Names
 from grey_current.units import Display
@@ -101,8 +102,17 @@ class Judgement:
     @cached_property
     def trouble(self) -> float:
         """Everything that is not in order, added up."""
-        hard = len(self.hits) + len(self.supply) + len(self.unanswered)
-        return math.fsum(p.trouble for p in self.pickups.values()) + HARD * hard
+        return self._soft + HARD * (len(self.hits) + len(self.supply) + len(self.unanswered))
+
+    @property
+    def least_trouble(self) -> float:
+        """What `trouble` cannot be less than, without looking for all that is hit."""
+        return self._soft + HARD * (len(self.ground.sure) + len(self.supply) + len(self.unanswered))
+
+    @cached_property
+    def _soft(self) -> float:
+        """What is not in order with the pickups."""
+        return math.fsum([p.trouble for p in self.pickups.values()])
 
     @cached_property
     def margin(self) -> float:
@@ -145,7 +155,7 @@ def judge(assessment: Assessment, before: Judgement | None = None) -> Judgement:
     """
     project = assessment.project
     air = air_judgement(assessment)
-    same_supply = before is not None and _same_supply(before.ground.ducts.project, project)
+    same_supply = before is not None and _same_supply(before.ground.project, project)
     return Judgement(
         air.pickups,
         ground_of(project, before.ground if before else None),
@@ -172,10 +182,11 @@ def air_judgement(assessment: Assessment) -> Judgement:
     """The judgement of the air alone, for changes that can hit nothing and draw no current. Raises nothing."""
     project = assessment.project
     pickups: dict[Key, PickupJudged] = {}
-    for answer in assessment.counted.answers:
-        pickups |= judged_pickups(project, answer)
-    unanswered = frozenset(answer.scenario for answer in assessment.counted.answers if not answer.converged)
-    nothing = Ground(DuctSpace(project), frozenset())
+    answers = assessment.counted.answers
+    for answer in answers:
+        pickups.update(judged_pickups(project, answer))
+    unanswered = frozenset([answer.scenario for answer in answers if not answer.converged])
+    nothing = Ground(project, frozenset(), lambda: (DuctSpace(project), ()))
     return Judgement(pickups, nothing, frozenset(), unanswered, None, 0)
 
 
@@ -197,8 +208,15 @@ def _supply(project: Project) -> Iterator[tuple[str, str]]:
 
 
 def _same_supply(a: Project, b: Project) -> bool:
-    parts = ("machines", "collectors", "circuits", "outlets", "settings")
-    return all(getattr(a, part) == getattr(b, part) for part in parts) and _connections(a) == _connections(b)
+    """Whether all that draws current, and what it is plugged into, is as it was."""
+    parts = ("collectors", "circuits", "outlets", "settings")
+    alike = all(getattr(a, part) == getattr(b, part) for part in parts) and len(a.machines) == len(b.machines)
+    same = (one is two or _plugged(one) == _plugged(two) for one, two in zip(a.machines, b.machines, strict=False))
+    return alike and all(same) and _connections(a) == _connections(b)
+
+
+def _plugged(machine: Machine) -> Machine:
+    return machine.model_copy(update={"pickups": tuple([pickup.id for pickup in machine.pickups])})
 
 
 def _connections(project: Project) -> list[object]:

@@ -8,7 +8,6 @@ from dataclasses import dataclass
 from typing import Literal
 
 from grey_current.design.flow.assessment import Assessment
-from grey_current.design.flow.scenarios import used_leaves
 from grey_current.keep.by_readings import by_readings
 from grey_current.keep.causes import fault_words
 from grey_current.keep.debrief import Debrief, debrief
@@ -121,10 +120,9 @@ def machines_through(now: Assessment, element: str) -> list[str]:
         if len(answer.scenario.running) != 1 or not answer.converged:
             continue
         for ident, system in answer.systems.items():
-            network = system.network
-            passed = network.branches_of.get(element, frozenset())
-            leaves = [leaf for _, leaf in used_leaves(now.project, network, answer.scenario)]
-            if ident == element or any(not passed.isdisjoint(network.branch_path(leaf)) for leaf in leaves):
+            passed = system.network.branches_of.get(element, frozenset())
+            paths = map(system.network.branch_path, system.leaves.values())
+            if ident == element or any(not passed.isdisjoint(path) for path in paths):
                 found.append(answer.scenario.running[0])
                 break
     return found

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from grey_current.air.solver import Solved
 from grey_current.design.flow.assessment import Assessment, ScenarioAir, System
-from grey_current.design.flow.scenarios import Scenario
+from grey_current.design.flow.scenarios import Scenario, used_leaves
 from grey_current.keep.fit import Fit
 
 
@@ -26,7 +26,8 @@ def by_readings(now: Assessment, fitted: Fit) -> Assessment:
         measured = _with_losses(solved, losses)
         for row, scenario in enumerate(part.scenarios):
             if solved.converged[row]:
-                systems.setdefault(scenario, {})[part.collector] = System(part.network, measured, row)
+                leaves = dict(used_leaves(model.project, part.network, scenario))
+                systems.setdefault(scenario, {})[part.collector] = System(part.network, measured, row, leaves)
     return replace(now, answers=tuple(_answer(answer, systems.get(answer.scenario, {})) for answer in now.answers))
 
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import operator
+from collections.abc import Sequence
 from functools import cached_property
 from typing import Annotated
 
@@ -26,6 +28,11 @@ LISTS = (
     "gates",
 )
 """Fields of a project that hold elements with ids."""
+
+
+def alike(was: Sequence[object], now: Sequence[object]) -> bool:
+    """Whether two lists hold the very same values: what an edit leaves alone stays the value that it was."""
+    return len(was) == len(now) and all(map(operator.is_, was, now))
 
 
 class Parts(Value):
@@ -55,6 +62,11 @@ class Parts(Value):
     @cached_property
     def run(self) -> dict[str, Run]:
         return {item.id: item for item in self.runs}
+
+    @cached_property
+    def moved_hoses(self) -> tuple[Run, ...]:
+        """The hoses that are moved between pickups."""
+        return tuple([run for run in self.runs if run.also_serves])
 
     @cached_property
     def gate(self) -> dict[str, Gate]:

@@ -236,7 +236,8 @@ def removed(project: Project, idents: Iterable[str]) -> Project:
     for run in project.runs:
         serves = tuple(ref for ref in (run.start, *run.also_serves) if ref not in ends)
         if run.id not in gone and run.end not in ends and serves:
-            runs.append(run.replaced(start=serves[0], also_serves=serves[1:]))
+            as_it_was = serves == (run.start, *run.also_serves)
+            runs.append(run if as_it_was else run.replaced(start=serves[0], also_serves=serves[1:]))
     kept = {run.id for run in runs}
     held = {ref for run in project.runs for ref in (run.start, run.end)}
     holding = {ref for run in runs for ref in (run.start, run.end)}

@@ -4,78 +4,121 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterable, Iterator
+from functools import lru_cache
+from typing import NamedTuple
 
 from grey_current.errors import DuctworkError
 from grey_current.shop.design_parts import LISTS, Parts
 
+Problem = tuple[str, str, str]
+"""What of a design is wrong, what is wrong with it, and how to mend it."""
+KEPT = 64
+"""Skeletons whose problems are remembered: most edits leave it as it is, and a search tries hundreds of them."""
+
+
+class _Run(NamedTuple):
+    id: str
+    start: str
+    end: str
+    also_serves: tuple[str, ...]
+
+
+class _Skeleton(NamedTuple):
+    """The ids of a design's elements and what they name of one another: all that its structure is judged by."""
+
+    ids: tuple[str, ...]
+    pickups: tuple[tuple[str, tuple[str, ...]], ...]
+    collectors: tuple[str, ...]
+    points: tuple[str, ...]
+    runs: tuple[_Run, ...]
+    gates: tuple[tuple[str, str], ...]
+
 
 def structure_problems(design: Parts) -> Iterator[DuctworkError]:
     """What keeps the elements of a design from being one: ids used twice, unknown ends, loops."""
-    yield from repeated_ids(design, [name for name in LISTS if name in type(design).model_fields])
-    yield from _repeated_pickups(design)
-    yield from _unknown_ends(design)
-    yield from _crowded_ports(design)
-    yield from _loops(design)
+    lists = [name for name in LISTS if name in type(design).model_fields]
+    skeleton = _Skeleton(
+        tuple([item.id for name in lists for item in getattr(design, name)]),
+        tuple([(machine.id, tuple([pickup.id for pickup in machine.pickups])) for machine in design.machines]),
+        tuple([item.id for item in design.collectors]),
+        tuple([item.id for item in design.points]),
+        tuple([_Run(run.id, run.start, run.end, run.also_serves) for run in design.runs]),
+        tuple([(gate.id, gate.run) for gate in design.gates]),
+    )
+    return (DuctworkError(*problem) for problem in _problems(skeleton))
+
+
+@lru_cache(maxsize=KEPT)
+def _problems(skeleton: _Skeleton) -> tuple[Problem, ...]:
+    return (
+        *_repeated(skeleton.ids),
+        *_repeated_pickups(skeleton),
+        *_unknown_ends(skeleton),
+        *_crowded_ports(skeleton),
+        *_loops(skeleton),
+    )
 
 
 def repeated_ids(design: Parts, lists: Iterable[str]) -> Iterator[DuctworkError]:
     """Ids that two things of some lists share."""
     ids = [item.id for group in lists for item in getattr(design, group)]
-    if len(set(ids)) < len(ids):
-        for ident in (ident for ident, count in Counter(ids).items() if count > 1):
-            yield DuctworkError(f"'{ident}'", "is the id of two things", "give one of them another id")
+    return (DuctworkError(*problem) for problem in _repeated(ids))
 
 
-def _repeated_pickups(design: Parts) -> Iterator[DuctworkError]:
-    for machine in design.machines:
-        names = [pickup.id for pickup in machine.pickups]
-        if len(set(names)) < len(names):
-            name = next(name for name in names if names.count(name) > 1)
-            yield DuctworkError(f"machine '{machine.id}'", f"has two pickups '{name}'", "give one of them another id")
+def _repeated(ids: Iterable[str]) -> Iterator[Problem]:
+    for ident in (ident for ident, count in Counter(ids).items() if count > 1):
+        yield f"'{ident}'", "is the id of two things", "give one of them another id"
 
 
-def _unknown_ends(design: Parts) -> Iterator[DuctworkError]:
-    known = {*design.point, *design.collector, *design.pickup}
-    for run in design.runs:
+def _repeated_pickups(skeleton: _Skeleton) -> Iterator[Problem]:
+    for machine, names in skeleton.pickups:
+        for name in [name for name, count in Counter(names).items() if count > 1][:1]:
+            yield f"machine '{machine}'", f"has two pickups '{name}'", "give one of them another id"
+
+
+def _unknown_ends(skeleton: _Skeleton) -> Iterator[Problem]:
+    points, collectors = set(skeleton.points), set(skeleton.collectors)
+    pickups = {f"{machine}/{pickup}" for machine, names in skeleton.pickups for pickup in names}
+    known = points | collectors | pickups
+    for run in skeleton.runs:
+        what = f"run '{run.id}'"
         for ref in (run.start, run.end, *run.also_serves):
             if ref not in known:
-                yield DuctworkError(
-                    f"run '{run.id}'",
+                yield (
+                    what,
                     f"goes to '{ref}', which does not exist",
                     "name a point, a collector or a machine/pickup of this shop",
                 )
         if run.start == run.end:
-            yield DuctworkError(f"run '{run.id}'", f"begins and ends at '{run.start}'", "give it two different ends")
+            yield what, f"begins and ends at '{run.start}'", "give it two different ends"
         for ref in run.also_serves:
-            if ref in design.collector or ref in design.point:
-                yield DuctworkError(
-                    f"run '{run.id}'",
+            if ref in collectors or ref in points:
+                yield (
+                    what,
                     f"is said to be moved to '{ref}', which is no pickup",
                     "name only machine/pickup references in also_serves",
                 )
-        if run.also_serves and run.start not in design.pickup:
-            yield DuctworkError(
-                f"run '{run.id}'",
+        if run.also_serves and run.start not in pickups:
+            yield (
+                what,
                 "is moved between machines but starts at no pickup",
                 "let it start at the pickup where it rests",
             )
-    for gate in design.gates:
-        if gate.run not in design.run:
-            yield DuctworkError(
-                f"gate '{gate.id}'", f"sits on run '{gate.run}', which does not exist", "name a run of this shop"
-            )
+    runs = {run.id for run in skeleton.runs}
+    for gate, run_id in skeleton.gates:
+        if run_id not in runs:
+            yield f"gate '{gate}'", f"sits on run '{run_id}', which does not exist", "name a run of this shop"
 
 
-def _crowded_ports(design: Parts) -> Iterator[DuctworkError]:
-    ends = [ref for run in design.runs for ref in (run.start, run.end) if ref not in design.point]
-    for ref in sorted(ref for ref, count in Counter(ends).items() if count > 1) if len(set(ends)) < len(ends) else ():
-        what = "collector inlet" if ref in design.collector else "pickup"
-        yield DuctworkError(
-            f"{what} '{ref}'", "has more than one run on it", "join them in a wye at a point and lead one run on"
-        )
+def _crowded_ports(skeleton: _Skeleton) -> Iterator[Problem]:
+    points = set(skeleton.points)
+    ends = Counter(ref for run in skeleton.runs for ref in (run.start, run.end) if ref not in points)
+    for ref in sorted(ref for ref, count in ends.items() if count > 1):
+        what = "collector inlet" if ref in skeleton.collectors else "pickup"
+        yield f"{what} '{ref}'", "has more than one run on it", "join them in a wye at a point and lead one run on"
 
 
-def _loops(design: Parts) -> Iterator[DuctworkError]:
+def _loops(skeleton: _Skeleton) -> Iterator[Problem]:
     group: dict[str, str] = {}
 
     def root(ref: str) -> str:
@@ -86,20 +129,20 @@ def _loops(design: Parts) -> Iterator[DuctworkError]:
             group[ref], ref = last, group[ref]
         return last
 
-    for run in design.runs:
+    for run in skeleton.runs:
         start, end = root(run.start), root(run.end)
         if start == end:
-            yield DuctworkError(
+            yield (
                 f"run '{run.id}'",
                 f"closes a loop of ducts between '{run.start}' and '{run.end}'",
                 "take one run of the loop away: air must have one way only to the collector",
             )
         group[start] = end
-    for a in design.collectors:
-        for b in design.collectors:
-            if a.id < b.id and root(a.id) == root(b.id) and a.id in group:
-                yield DuctworkError(
-                    f"collectors '{a.id}' and '{b.id}'",
+    for a in skeleton.collectors:
+        for b in skeleton.collectors:
+            if a < b and root(a) == root(b) and a in group:
+                yield (
+                    f"collectors '{a}' and '{b}'",
                     "are joined by ducts",
                     "separate them: each system has one collector",
                 )

@@ -46,11 +46,15 @@ class PickupAir:
 
 @dataclass(frozen=True)
 class System:
-    """One collector at work in one scenario: a network, its solution and the row of this scenario."""
+    """One collector at work in one scenario: a network, its solution and the row of this scenario.
+
+    `leaves` holds the branch of every pickup ("machine/pickup") that is in use and whose air it takes.
+    """
 
     network: Network
     solved: Solved
     row: int
+    leaves: Mapping[str, int]
 
     @property
     def converged(self) -> bool:
@@ -218,8 +222,12 @@ class Assessment:
         systems = (answer.systems.get(collector) for answer in self.answers)
         return max((s.airflow for s in systems if s is not None and s.converged), default=0.0)
 
+    @cached_property
+    def _of_scenario(self) -> dict[Scenario, ScenarioAir]:
+        return {answer.scenario: answer for answer in reversed(self.answers)}
+
     def of(self, scenario: Scenario) -> ScenarioAir | None:
-        return next((answer for answer in self.answers if answer.scenario == scenario), None)
+        return self._of_scenario.get(scenario)
 
 
 def assess(project: Project, scenarios: Sequence[Scenario] = (), before: Assessment | None = None) -> Assessment:
@@ -254,18 +262,15 @@ def assess(project: Project, scenarios: Sequence[Scenario] = (), before: Assessm
         traces[places] = trace(project, places, before.traces.get(places) if before else None)
         systems: list[dict[str, System]] = [{} for _ in indices]
         for ident, network in traces[places].networks.items():
-            rows = [
-                row
-                for row, index in enumerate(indices)
-                if any(True for _ in used_leaves(project, network, wanted[index]))
-            ]
+            leaves = [dict(used_leaves(project, network, wanted[index])) for index in indices]
+            rows = [row for row, found in enumerate(leaves) if found]
             if not rows:
                 continue
             used = [wanted[indices[row]] for row in rows]
-            gates = np.stack([gate_settings(project, network, scenario) for scenario in used])
+            gates = np.array([gate_settings(project, network, wanted[indices[r]], leaves[r].values()) for r in rows])
             solved = solve(network, laws.cases(gates), _start(before, network, used))
             for place, row in enumerate(rows):
-                systems[row][ident] = System(network, solved, place)
+                systems[row][ident] = System(network, solved, place, leaves[row])
         for row, index in enumerate(indices):
             answers[index] = _scenario_air(project, wanted[index], systems[row])
     ordered = tuple(answers[i] for i in range(len(wanted)))
@@ -285,11 +290,7 @@ def _start(before: Assessment | None, network: Network, scenarios: list[Scenario
 
 
 def _scenario_air(project: Project, scenario: Scenario, systems: dict[str, System]) -> ScenarioAir:
-    leaves = {
-        ref: (ident, leaf)
-        for ident, system in systems.items()
-        for ref, leaf in used_leaves(project, system.network, scenario)
-    }
+    leaves = {ref: (ident, leaf) for ident, system in systems.items() for ref, leaf in system.leaves.items()}
     pickups: list[PickupAir] = []
     for ident in scenario.running:
         for item in project.machine[ident].pickups:
@@ -299,7 +300,7 @@ def _scenario_air(project: Project, scenario: Scenario, systems: dict[str, Syste
             flow = 0.0
             if collector is not None and leaf is not None:
                 system = systems[collector]
-                flow = float(system.solved.flow[system.row, leaf]) if system.converged else 0.0
+                flow = system.flows[leaf] if system.converged else 0.0
             asked = need(item, project.settings)
             pickups.append(PickupAir(ident, item.id, asked, flow, collector, leaf))
     return ScenarioAir(scenario, systems, tuple(pickups))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -69,10 +69,16 @@ def alone_scenarios(project: Project) -> tuple[Scenario, ...]:
     found: list[Scenario] = []
     for machine in project.machines:
         if machine.one_at_a_time and len(machine.pickups) > 1:
-            found += [Scenario((machine.id,), (f"{machine.id}/{pickup.id}",)) for pickup in machine.pickups]
+            found += [_alone(machine.id, f"{machine.id}/{pickup.id}") for pickup in machine.pickups]
         else:
-            found.append(Scenario((machine.id,)))
+            found.append(_alone(machine.id))
     return tuple(found)
+
+
+@lru_cache(maxsize=512)
+def _alone(machine: str, *places: str) -> Scenario:
+    """The very same value each time: it is looked up by the hundred."""
+    return Scenario((machine,), places)
 
 
 def all_scenarios(project: Project) -> tuple[Scenario, ...]:
@@ -85,9 +91,7 @@ def all_scenarios(project: Project) -> tuple[Scenario, ...]:
 def arrangement(project: Project, scenario: Scenario) -> Arrangement:
     """Where each moved hose is for a scenario: at the first running machine that it serves, else at rest."""
     moved: list[tuple[str, str]] = []
-    for run in project.runs:
-        if not run.also_serves:
-            continue
+    for run in project.moved_hoses:
         for ref in (run.start, *run.also_serves):
             if scenario.uses(*ref.split("/", 1)):
                 if ref != run.start:
@@ -105,15 +109,17 @@ def used_leaves(project: Project, network: Network, scenario: Scenario) -> Itera
                 yield f"{machine.id}/{pickup.id}", leaf
 
 
-def gate_settings(project: Project, network: Network, scenario: Scenario) -> NDArray[np.bool_]:
+def gate_settings(
+    project: Project, network: Network, scenario: Scenario, leaves: Iterable[int] | None = None
+) -> NDArray[np.bool_]:
     """Which gates are open in a scenario and which machines' own fans run, shape (switch,): gates first.
 
     Open: those between the pickups in use and the fan, those that are opened for a running machine too, and those
-    left open. Shut: the rest, and those kept shut.
+    left open. Shut: the rest, and those kept shut. `leaves` are those of the pickups in use, where they are known.
     """
-    wanted: set[int] = set()
-    for _, leaf in used_leaves(project, network, scenario):
-        wanted |= network.gates_of_branch[leaf]
+    if leaves is None:
+        leaves = [leaf for _, leaf in used_leaves(project, network, scenario)]
+    wanted = set().union(*[network.gates_of_branch[leaf] for leaf in leaves])
     running = set(scenario.running)
     opened = [
         gate.rule == "left open"

@@ -6,7 +6,7 @@ After an edit only those branches are walked again that it touched.
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterator, Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import TypeVar
 
@@ -15,10 +15,13 @@ from grey_current.air.network import Network
 from grey_current.design.flow.walk import Ends, Span, SpanKey, Walk
 from grey_current.errors import DuctworkError
 from grey_current.shop.catalogue import materials
-from grey_current.shop.ducts import Run
+from grey_current.shop.collectors import Collector
+from grey_current.shop.design_parts import alike
+from grey_current.shop.ducts import Gate, Point, Run
+from grey_current.shop.machines import Machine
 from grey_current.shop.model import Project
 
-ItemT = TypeVar("ItemT")
+PartT = TypeVar("PartT", Collector, Gate, Machine, Point, Run)
 Arrangement = tuple[tuple[str, str], ...]
 """(run id, pickup reference) for each hose that is not where it rests."""
 
@@ -107,23 +110,25 @@ def _stale(before: Trace, project: Project, ends_at: Ends, moved: Mapping[str, s
     moved point those beyond the far ends of its runs.
     """
     was = before.project
-    changed: list[Run] = [*_differing(was.run, project.run)]
-    ends = {point.id for point in _differing(was.point, project.point)}
-    ends |= {collector.id for collector in _differing(was.collector, project.collector)}
-    ends |= {f"{m.id}/{pickup.id}" for m in _differing(was.machine, project.machine) for pickup in m.pickups}
+    changed = _differing(was.runs, project.runs)
+    ends = {point.id for point in _differing(was.points, project.points)}
+    ends |= {collector.id for collector in _differing(was.collectors, project.collectors)}
+    ends |= {f"{m.id}/{pickup.id}" for m in _differing(was.machines, project.machines) for pickup in m.pickups}
     for ref in ends:
         changed += (*before.ends_at.get(ref, ()), *ends_at.get(ref, ()))
     joints = {ref for run in changed for ref in (moved.get(run.id, run.start), run.end)}
     touched = {run.id for ref in joints for found in (before.ends_at, ends_at) for run in found.get(ref, ())}
-    if was.gates is not project.gates:
-        placed, places = ({gate.id: (n, gate) for n, gate in enumerate(p.gates)} for p in (was, project))
-        touched |= {gate.run for _, gate in _differing(placed, places)}
+    if not alike(was.gates, project.gates):
+        touched |= {gate.run for gate in _differing(was.gates, project.gates)}
+        places = {gate.id: place for place, gate in enumerate(was.gates)}
+        touched |= {gate.run for place, gate in enumerate(project.gates) if places.get(gate.id) != place}
     return touched
 
 
-def _differing(was: Mapping[str, ItemT], now: Mapping[str, ItemT]) -> Iterator[ItemT]:
+def _differing(was: Sequence[PartT], now: Sequence[PartT]) -> list[PartT]:
     """What is not the same before and after: as it was, and as it is."""
-    for ident in was.keys() | now.keys():
-        old, new = was.get(ident), now.get(ident)
-        if old is not new and old != new:
-            yield from (item for item in (old, new) if item is not None)
+    if alike(was, now):
+        return []
+    old, new = ({item.id: item for item in items} for items in (was, now))
+    kept = {ident for ident, item in old.items() if (other := new.get(ident)) is item or other == item}
+    return [item for items in (old, new) for ident, item in items.items() if ident not in kept]

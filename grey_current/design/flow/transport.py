@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from grey_current.air.needs import RISER_VELOCITY, TRANSPORT_VELOCITY
 from grey_current.air.pieces import Straight
 from grey_current.design.flow.assessment import ScenarioAir, System
-from grey_current.design.flow.scenarios import faster_in_thin_air, used_leaves
+from grey_current.design.flow.scenarios import faster_in_thin_air
 from grey_current.shop.model import Project
 
 
@@ -38,7 +38,7 @@ def transport_checks(project: Project, scenario: ScenarioAir) -> Iterator[Transp
         if not system.converged:
             continue
         collector = system.network.collector
-        for branch, machines in _passed(project, system, scenario).items():
+        for branch, machines in _passed(system).items():
             for index in system.network.pieces_of_branch[branch]:
                 piece = system.network.pieces[index]
                 if isinstance(piece, Straight):
@@ -64,7 +64,7 @@ def _slowest_on_paths(project: Project, scenario: ScenarioAir) -> Iterator[tuple
         if not system.converged:
             continue
         network, flows = system.network, system.flows
-        for ref, leaf in used_leaves(project, network, scenario.scenario):
+        for ref, leaf in system.leaves.items():
             chips = project.pickup[ref][0].chips
             level, rising = TRANSPORT_VELOCITY[chips] * faster, RISER_VELOCITY[chips] * faster
             found, least = None, math.inf
@@ -80,9 +80,9 @@ def _slowest_on_paths(project: Project, scenario: ScenarioAir) -> Iterator[tuple
                 yield ref, TransportCheck(network.collector, piece.source_id, index, speed, needed, piece.rises)
 
 
-def _passed(project: Project, system: System, scenario: ScenarioAir) -> dict[int, set[str]]:
+def _passed(system: System) -> dict[int, set[str]]:
     passed: dict[int, set[str]] = {}
-    for ref, leaf in used_leaves(project, system.network, scenario.scenario):
+    for ref, leaf in system.leaves.items():
         for branch in system.network.branch_path(leaf):
             passed.setdefault(branch, set()).add(ref.split("/", maxsplit=1)[0])
     return passed

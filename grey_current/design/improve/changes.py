@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from grey_current.air import pieces as kinds
 from grey_current.air.pieces import Piece
 from grey_current.design.flow.assessment import PickupAir, ScenarioAir
+from grey_current.design.space.clashes import duct_space
 from grey_current.design.space.ground import Space
 from grey_current.design.space.routing import reconnected
 from grey_current.shop import edits
@@ -225,7 +226,7 @@ def _nearer_ideas(case: _Case, machine: Machine, hose: Run) -> Iterator[Change]:
         return
 
     def change(p: Project) -> Project:
-        before = set(Space(p).overlaps(p.machine[machine.id]))
+        before = set(duct_space(p).ground.overlaps(p.machine[machine.id]))
         p = edits.moved(p, machine.id, dx / flat * step, dy / flat * step)
         space = Space(p)
         if set(space.overlaps(p.machine[machine.id])) - before or space.outside(p.machine[machine.id]):

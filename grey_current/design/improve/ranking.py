@@ -20,7 +20,7 @@ from grey_current.design.judgement import LOSES, SAME, Judgement, best_first, ju
 from grey_current.design.parts.costs import Cost, extra_cost
 from grey_current.design.space.routing import connected
 from grey_current.errors import GreyCurrentError
-from grey_current.shop.design_parts import LISTS
+from grey_current.shop.design_parts import LISTS, alike
 from grey_current.shop.edits import Change, Edit
 from grey_current.shop.model import Project
 from grey_current.shop.names import called
@@ -43,8 +43,9 @@ class Improvement:
     the pickups win towards their needs; `airflow` of `need` is what the least pickup then gets, and `need_before` what
     it needed until then. `met` says whether all that was asked about get their need then. `transport` is the slowest
     velocity that the machine's chips meet then, over what they need; for a whole shop the slowest anywhere. `costs` are
-    what gets worse, in words, the worst first; `winners` machines that win towards their need, `carried` those whose
-    chips are carried better. `was` is the judgement of the shop as it is, `judged` with the change made.
+    what gets worse, in words, the worst first, but for what `asked` loses, which the gain says; `winners` machines that
+    win towards their need, `carried` those whose chips are carried better. `was` is the judgement of the shop as it is,
+    `judged` with the change made.
     """
 
     words: str
@@ -56,11 +57,27 @@ class Improvement:
     need_before: float
     met: bool
     transport: float | None
-    costs: tuple[str, ...]
-    winners: tuple[str, ...]
-    carried: tuple[str, ...]
     was: Judgement
     judged: Judgement
+    asked: str | None = None
+
+    @cached_property
+    def costs(self) -> tuple[str, ...]:
+        """What gets worse, in words."""
+        if self.judged.shop is None:
+            return ()
+        found = worsenings(self.judged.shop, self.was, self.judged)
+        return tuple([worse.words for worse in found if self.asked is None or worse.loser != self.asked])
+
+    @cached_property
+    def winners(self) -> tuple[str, ...]:
+        """Machines that win towards their need."""
+        return tuple(_winners(self.was, self.judged))
+
+    @cached_property
+    def carried(self) -> tuple[str, ...]:
+        """Machines whose chips are carried better."""
+        return tuple(_carried(self.was, self.judged))
 
     @cached_property
     def money(self) -> Cost | None:
@@ -72,6 +89,10 @@ class Improvement:
     def better(self) -> float:
         """By how much the shop's trouble is less; negative when it is more."""
         return self.was.trouble - self.judged.trouble
+
+    def wins(self, least: float) -> bool:
+        """Whether the shop's trouble is less by as much; what is hit is looked for only where that decides."""
+        return _wins(self.was, self.judged, least)
 
     @property
     def share(self) -> float:
@@ -125,9 +146,9 @@ def improvements(now: Assessment, machine: str, wanted: Wanted = lambda: True) -
         if not wanted():
             return []
         made = tried(now, before, pickup, change)
-        if made is None or made.better < -NO_WORSE or (made.share < 1 and made.share < pickup.share - LOSES):
+        if made is None or (made.share < 1 and made.share < pickup.share - LOSES):
             continue
-        if own - _own_trouble(made.judged, machine) >= LEAST_GAIN:
+        if own - _own_trouble(made.judged, machine) >= LEAST_GAIN and made.wins(-NO_WORSE):
             found.append(made)
     return _in_order(found)
 
@@ -195,7 +216,6 @@ def tried(now: Assessment, before: Judgement, worst: PickupAir, change: Change) 
     if answer is None or not answer.converged or after is None:
         return None
     judged = judge(then, before)
-    asked = f"{worst.machine}/{worst.pickup}"  # its own loss is the gain, and said as such
     return Improvement(
         change.words,
         change.element,
@@ -206,12 +226,14 @@ def tried(now: Assessment, before: Judgement, worst: PickupAir, change: Change) 
         worst.need.airflow,
         all(p.met for p in answer.pickups),
         _slowest(judged, answer),
-        tuple(worse.words for worse in worsenings(changed, before, judged) if worse.loser != asked),
-        tuple(_winners(before, judged)),
-        tuple(_carried(before, judged)),
         before,
         judged,
+        f"{worst.machine}/{worst.pickup}",
     )
+
+
+def _wins(before: Judgement, judged: Judgement, least: float) -> bool:
+    return before.trouble - judged.least_trouble >= least and before.trouble - judged.trouble >= least
 
 
 def _made(project: Project, change: Change) -> Project | None:
@@ -257,8 +279,12 @@ def _of_the_shop(now: Assessment, before: Judgement) -> Iterator[tuple[str, Chan
 
 def _what_is_new(was: Project, now: Project) -> frozenset[object]:
     """What a change put in or took away; what it left alone is the very same value in both."""
-    old, new = ({id(item): (name, item) for name in LISTS for item in getattr(p, name)} for p in (was, now))
-    return frozenset([old.get(which) or new[which] for which in old.keys() ^ new.keys()])
+    found: list[object] = []
+    for name in LISTS:
+        if not alike(getattr(was, name), getattr(now, name)):
+            old, new = ({id(item): item for item in getattr(p, name)} for p in (was, now))
+            found += [(name, old.get(which) or new[which]) for which in old.keys() ^ new.keys()]
+    return frozenset(found)
 
 
 def _in_trouble(now: Assessment, before: Judgement) -> list[tuple[ScenarioAir, PickupAir]]:
@@ -300,7 +326,7 @@ def _relief(now: Assessment, before: Judgement, change: Change, changed: Project
     """A change judged by what it wins for the whole shop; None when nothing worth a line."""
     then = assess(changed, all_scenarios(changed), now)
     judged = judge(then, before)
-    if before.trouble - judged.trouble < LEAST_GAIN:
+    if not _wins(before, judged, LEAST_GAIN):
         return None
     gain = math.fsum(
         min(p.airflow, p.need) - min(before.pickups[key].airflow, before.pickups[key].need)
@@ -313,7 +339,6 @@ def _relief(now: Assessment, before: Judgement, change: Change, changed: Project
         if winners[1:] or carried[1:] or not name
         else f"{name}: {change.words[:1].lower()}{change.words[1:]}"
     )
-    costs = tuple(worse.words for worse in worsenings(changed, before, judged))
     least = min(judged.pickups.values(), key=lambda p: p.share)
     return Improvement(
         words,
@@ -325,9 +350,6 @@ def _relief(now: Assessment, before: Judgement, change: Change, changed: Project
         least.need,
         all(p.met for p in judged.pickups.values()),
         judged.slowest,
-        costs,
-        winners,
-        carried,
         before,
         judged,
     )

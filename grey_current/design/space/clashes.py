@@ -6,7 +6,7 @@ import itertools
 import math
 from collections.abc import Iterator
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, lru_cache
 from typing import Any
 
 import numpy as np
@@ -323,6 +323,31 @@ def keep_clear(project: Project, a: XYZ, b: XYZ, diameter: float) -> None:
     if stops:
         attempt = f"leading it through {called(project, stops[0])}"
         raise RefusedEdit("the duct", attempt, "click a corner beside it first, then go on")
+
+
+class _Standing:
+    """All of a project that a duct may meet, equal where it is the very same."""
+
+    def __init__(self, project: Project) -> None:
+        self.project = project
+        parts = (project.rooms, project.features, project.openings, project.beams, project.machines, project.collectors)
+        self.key = tuple([tuple(map(id, items)) for items in parts])
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Standing) and self.key == other.key
+
+    def __hash__(self) -> int:
+        return hash(self.key)
+
+
+@lru_cache(maxsize=4)
+def _space_of(standing: _Standing) -> DuctSpace:
+    return DuctSpace(standing.project)
+
+
+def duct_space(project: Project) -> DuctSpace:
+    """The room as a project's ducts see it, worked out once for all projects in which the very same things stand."""
+    return _space_of(_Standing(project)).with_ducts_of(project)
 
 
 def hanger_gap(material: str) -> float:

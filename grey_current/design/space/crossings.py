@@ -27,12 +27,12 @@ def crossings(project: Project, moved: frozenset[str] | None = None) -> list[tup
     runs = [run for run in project.runs if not materials()[run.material].hose]
     if len(runs) < 2 or (moved is not None and not moved):
         return []
-    starts = np.array([position(project, run.start) for run in runs])
-    ends = np.array([position(project, run.end) for run in runs])
-    bores = np.array([run.diameter for run in runs])
     rows = np.array([i for i, run in enumerate(runs) if moved is None or run.id in moved], dtype=int)
     if not rows.size:
         return []
+    starts = np.array([position(project, run.start) for run in runs])
+    ends = np.array([position(project, run.end) for run in runs])
+    bores = np.array([run.diameter for run in runs])
     low, high = np.minimum(starts, ends) - bores[:, None] / 2, np.maximum(starts, ends) + bores[:, None] / 2
     beside_each_other = ((low[rows][:, None] < high) & (high[rows][:, None] > low)).all(axis=-1)
     ones, twos = np.nonzero(beside_each_other)

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
+from functools import cached_property
+from typing import Any
 
 from grey_current.design.space.clashes import DuctSpace
 from grey_current.design.space.crossings import crossings
@@ -13,6 +15,7 @@ from grey_current.design.space.hose_reach import reach
 from grey_current.design.space.outlines import parked
 from grey_current.shop.catalogue import materials
 from grey_current.shop.collectors import Collector
+from grey_current.shop.design_parts import alike
 from grey_current.shop.ducts import Run
 from grey_current.shop.machines import Machine
 from grey_current.shop.model import Project
@@ -59,26 +62,39 @@ class Hit:
         return WORDS[self.kind].format(names.of(self.other) if self.other else "")
 
 
-@dataclass(frozen=True)
 class Ground:
-    """A room as ducts see it, and everything in it that is hit or out of reach."""
+    """A room as ducts see it, and everything in it that is hit or out of reach.
 
-    ducts: DuctSpace
-    hits: frozenset[Hit]
+    `sure` are hits that are there in any case; what else is hit is looked for when it is first asked after.
+    """
+
+    def __init__(self, project: Project, sure: frozenset[Hit], look: Callable[[], tuple[DuctSpace, Iterable[Hit]]]):
+        self.project, self.sure, self._look = project, sure, look
+
+    @cached_property
+    def _looked(self) -> tuple[DuctSpace, frozenset[Hit]]:
+        ducts, found = self._look()
+        return ducts, self.sure.union(found)
+
+    @property
+    def ducts(self) -> DuctSpace:
+        """The room as ducts see it."""
+        return self._looked[0]
+
+    @property
+    def hits(self) -> frozenset[Hit]:
+        """Everything that is hit or out of reach."""
+        return self._looked[1]
 
 
 def ground_of(project: Project, before: Ground | None = None) -> Ground:
     """Everything that is hit or out of reach; what is as it was `before` is taken from there. Raises nothing."""
-    was = before.ducts.project if before else None
+    was = before.project if before else None
     changed = _changed_bodies(was, project) if was is not None and _same_building(was, project) else None
     items = bodies(project)
     if before is None or was is None or changed is None:
-        space = DuctSpace(project)
-        stood = _of_bodies(space.ground, items)
-        runs = (h for r in project.runs for h in _of_run(space, r))
-        return Ground(space, frozenset((*stood, *runs, *_of_crossings(project), *_of_lanes(space, project.runs))))
-    ducts = before.ducts
-    space = ducts.with_bodies_of(project, changed) if changed else ducts.with_ducts_of(project)
+        return Ground(project, frozenset(), lambda: _all_hits(project))
+    ducts, hits = before.ducts, before.hits  # not `before` itself, which would keep all that were before it
     boxes = [_box(_standing(p, ident)) for p in (was, project) for ident in changed]
     moved, beside = _lying_otherwise(was, project), list[Body]()
     if boxes:
@@ -88,10 +104,21 @@ def ground_of(project: Project, before: Ground | None = None) -> Ground:
     gone = {run.id for run in moved} | {item.id for item in beside} | (was.run.keys() - project.run.keys())
     lanes = project.runs if changed else moved  # where something else stands, the lanes end elsewhere
     again = {run.id for run in lanes}
-    kept = (hit for hit in before.hits if hit.element not in gone and not _looked_for_again(hit, gone, again))
-    anew = (*_of_bodies(space.ground, beside), *(hit for run in moved for hit in _of_run(space, run)))
-    anew += (*_of_crossings(project, frozenset(run.id for run in moved)), *_of_lanes(space, lanes))
-    return Ground(space, frozenset((*kept, *anew)))
+    kept = frozenset([hit for hit in hits if hit.element not in gone and not _looked_for_again(hit, gone, again)])
+
+    def look() -> tuple[DuctSpace, Iterable[Hit]]:
+        space = ducts.with_bodies_of(project, changed) if changed else ducts.with_ducts_of(project)
+        anew = (*_of_bodies(space.ground, beside), *(hit for run in moved for hit in _of_run(space, run)))
+        return space, (*anew, *_of_crossings(project, frozenset(run.id for run in moved)), *_of_lanes(space, lanes))
+
+    return Ground(project, kept, look)
+
+
+def _all_hits(project: Project) -> tuple[DuctSpace, Iterable[Hit]]:
+    space = DuctSpace(project)
+    stood = _of_bodies(space.ground, bodies(project))
+    runs = (hit for run in project.runs for hit in _of_run(space, run))
+    return space, (*stood, *runs, *_of_crossings(project), *_of_lanes(space, project.runs))
 
 
 def _standing(project: Project, ident: str) -> Body:
@@ -193,12 +220,13 @@ def _lying_otherwise(was: Project, project: Project) -> list[Run]:
 
     Only those are looked at that are, or end at, something that is not the very same value.
     """
-    parts = ("runs", "points", "machines", "collectors")
-    new = {item.id for part in parts for item in getattr(project, part) if was.element.get(item.id) is not item}
+    ends = {item.id for part in ("points", "collectors") for item in _new(was, project, part)}
+    ends |= {f"{item.id}/{pickup.id}" for item in _new(was, project, "machines") for pickup in item.pickups}
+    new = {item.id for item in _new(was, project, "runs")}
 
     def looked_at(run: Run) -> bool:
-        ends = (run.start, run.end, *run.also_serves)
-        return run.id in new or any(ref.partition("/")[0] in new for ref in ends)
+        known = run.start not in ends and run.end not in ends and ends.isdisjoint(run.also_serves)
+        return not known or run.id in new
 
     def otherwise(run: Run) -> bool:
         return run.id not in was.run or _lies(was, was.run[run.id]) != _lies(project, run)
@@ -206,6 +234,12 @@ def _lying_otherwise(was: Project, project: Project) -> list[Run]:
     return [run for run in project.runs if looked_at(run) and otherwise(run)]
 
 
+def _new(was: Project, project: Project, part: str) -> Iterator[Any]:
+    """What of a list of parts is not the very same value as before."""
+    if not alike(getattr(was, part), getattr(project, part)):
+        yield from (item for item in getattr(project, part) if was.element.get(item.id) is not item)
+
+
 def _lies(project: Project, run: Run) -> object:
     places = tuple(position(project, ref) for ref in (run.start, *run.also_serves, run.end))
-    return places, run.diameter, run.material, run.length
+    return places, run.diameter, materials()[run.material].hose, run.length

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from grey_current.design.space.clashes import TOUCH, DuctSpace
+from grey_current.design.space.clashes import TOUCH, DuctSpace, duct_space
 from grey_current.design.space.crossings import segment_distances
 from grey_current.errors import RefusedEdit
 from grey_current.shop.catalogue import materials, size_for_port
@@ -104,7 +104,7 @@ def connected(project: Project, ref: str, collector: str | None = None) -> Proje
 
 def _freest(project: Project, ref: str, mains: list[tuple[Run, bool]]) -> _Path | None:
     """The path that costs least with what stands in its way counted; those that cannot win are not looked at."""
-    space, port = DuctSpace(project), position(project, ref)[:2]
+    space, port = duct_space(project), position(project, ref)[:2]
     best: _Path | None = None
     least = math.inf
     for near, run, forward in sorted(((_apart(project, r, port), r, f) for r, f in mains), key=lambda each: each[0]):
@@ -144,7 +144,7 @@ def _in_the_way(space: DuctSpace, ref: str, path: _Path) -> float:
 
 def _ducts_met(project: Project, path: _Path, legs: list[tuple[XYZ, XYZ]], bore: float) -> int:
     """How many ducts a path goes through, but for the main that it joins, near its wye."""
-    runs = [run for run in project.runs if not materials()[run.material].hose and run.id != path.run.id]
+    runs = [run for run in project.runs if run.id != path.run.id and not materials()[run.material].hose]
     if not runs:
         return 0
     wye = np.array(legs[-1][1])
