@@ -58,6 +58,7 @@ def fitting_friction(diameter: float, roughness: float) -> float:
 Construction = Literal["smooth", "five gores", "three gores", "mitre"]
 
 
+@lru_cache(maxsize=1024)
 def elbow(diameter: float, angle: float, radius_ratio: float, friction: float, construction: Construction) -> float:
     """K (-) of an elbow on the duct's velocity pressure.
 

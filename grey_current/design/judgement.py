@@ -10,7 +10,7 @@ from __future__ import annotations
 import itertools
 import math
 from collections.abc import Callable, Iterable, Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property, lru_cache
 from typing import Any, TypeVar
 
@@ -119,6 +119,10 @@ class Judgement:
         """The mean share of the needs, each counted up to `SPARE`."""
         shares = [min(p.share, SPARE) for p in self.pickups.values()]
         return math.fsum(shares) / len(shares) if shares else 0.0
+
+    def with_more(self, more: Judgement) -> Judgement:
+        """This judgement of the air with that of more scenarios."""
+        return replace(self, pickups={**self.pickups, **more.pickups}, unanswered=self.unanswered | more.unanswered)
 
     @property
     def by_air(self) -> tuple[float, float]:

@@ -315,7 +315,7 @@ def test_places_are_free_high_enough_and_reached_and_the_best_is_first():
         assert not faults(stood, place.proposal.stranded)
         if place.words != "Where it stands now":
             assert not space.service_blocked(place.collector)
-            assert plan(footprint(place.collector)).intersection(space.lane_ground()).area < 1e-6
+            assert plan(footprint(place.collector)).intersection(space.lane_ground).area < 1e-6
     with pytest.raises(RefusedEdit, match="put one in first"):
         where_to_stand(demo("empty"))
     tiny = laid_shops.bare(rectangle(0, 0, 1.2, 1.2))
@@ -329,7 +329,7 @@ def test_a_collector_that_is_put_in_stands_in_nobodys_way():
         made = put_in(without_ducts(demo()).replaced(collectors=()), None, model)
         space, item = Space(made), made.collectors[0]
         assert not space.overlaps(item) and not space.outside(item)
-        assert plan(footprint(item)).intersection(space.lane_ground()).area < 1e-6
+        assert plan(footprint(item)).intersection(space.lane_ground).area < 1e-6
 
 
 # -- command line

@@ -106,8 +106,8 @@ def offers(now: Assessment, collector: str | None, models: Sequence[CollectorMod
 
     `now` is the present answer, for every scenario that the shop counts with. Raises `DuctworkError` as tracing does.
     """
-    project, before = now.project, judgement_of(now)
-    found = [_offer(project, collector, item, before) for item in candidates(project, collector, models)]
+    before = judgement_of(now)
+    found = [_offer(now, collector, item, before) for item in candidates(now.project, collector, models)]
     return best_first(found, lambda offer: (offer.implausible, *offer.by_air), lambda offer: offer.rank)
 
 
@@ -144,19 +144,19 @@ def put_in(project: Project, collector: str | None, model: CollectorModel) -> Pr
     return with_candidate(project, collector, stood_in(project, collector, model))
 
 
-def _offer(project: Project, collector: str | None, item: Collector, before: Judgement) -> Offer:
-    done = _assessed(project, collector, item, item.filter.seasoned)
+def _offer(now: Assessment, collector: str | None, item: Collector, before: Judgement) -> Offer:
+    project = now.project
+    done = _assessed(now, collector, item, item.filter.seasoned)
     usual = _answers(done, item)
-    loaded = _answers(_assessed(project, collector, item, item.filter.due), item)
+    loaded = _answers(_assessed(done, item.id, item, item.filter.due), item)
     worst = min(usual, key=lambda a: a.share, default=None)
     transport_checks = [a.transport for a in usual if a.transport is not None]
     power = max((a.power for a in usual), default=0.0)
     limit = OVERLOAD * item.motor.power if item.motor else math.inf
-    stood = with_candidate(project, collector, item)
-    load = worst_load(stood, item.id)
+    load = worst_load(done.project, item.id)
     over = load.amps - load.allowed if load else 0.0
     dreamt = any(implausible(item, Display(project.settings.units)))
-    spare = fit(stood, item).spare
+    spare = fit(done.project, item).spare
     against = sum((power > limit, spare < 0, dreamt))
     return Offer(
         item.model,
@@ -196,11 +196,11 @@ class _Answer:
     rough: dict[Key, PickupJudged] = field(default_factory=dict)
 
 
-def _assessed(project: Project, collector: str | None, item: Collector, loading: float) -> Assessment:
+def _assessed(now: Assessment, collector: str | None, item: Collector, loading: float) -> Assessment:
     """The shop with a candidate whose filter holds so much."""
     item = item.replaced(filter=item.filter.replaced(loading=loading))
-    then = with_candidate(project, collector, item)
-    return assess(then, all_scenarios(then))
+    then = with_candidate(now.project, collector, item)
+    return assess(then, all_scenarios(then), now)
 
 
 def _answers(done: Assessment, item: Collector) -> list[_Answer]:

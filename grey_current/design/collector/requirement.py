@@ -173,25 +173,32 @@ def _worked_back(asked: list[_Asked], network: Network, inlet: float, *, estimat
     """Pull harder and harder until each scenario's last need is just met; a round is one call of the solver."""
     solver = Solver(network)
 
-    def pulled(scales: Array) -> tuple[Array, Array]:
-        """Smallest share of a need and the flows (scenario, scale, branch) at each scale, (scenario, scale)."""
+    def pulled(scales: Array, start: Array | None = None) -> tuple[Array, Array]:
+        """Smallest share of a need and the flows (scenario, scale, branch) at each scale, (scenario, scale).
+
+        `start` are flows (scenario, branch) at a neighbouring scale.
+        """
         tries = scales.shape[1]
         gates = np.repeat(np.stack([a.gates for a in asked]), tries, axis=0)
         given = laws.Cases(gates, scales.ravel(), np.ones(scales.size))
-        flow = solver.solve(given).flow.reshape(len(asked), tries, -1)
+        near = None if start is None else np.repeat(start[:, network.tree.leaves], tries, axis=0)
+        flow = solver.solve(given, near).flow.reshape(len(asked), tries, -1)
         shares = np.stack([np.min(f[:, a.leaves] / a.needs, axis=1) for f, a in zip(flow, asked, strict=True)])
         return shares, flow
 
+    rows = np.arange(len(asked))
     scales = np.repeat(np.geomspace(2e-4, 1.0, SCALES)[None, :], len(asked), axis=0)
     shares, flow = pulled(scales)
     curves = [_curve(f[:, 0], s) for f, s in zip(flow, scales, strict=True)]
     reached = np.array([bool((row >= 1).any()) for row in shares])
-    low, high = _brackets(scales, shares)
+    met = np.argmax(shares >= 1, axis=1)
     for _ in range(ROUNDS):
-        finer = low[:, None] + (high - low)[:, None] * np.linspace(0, 1, FINER)
-        low, high = _brackets(finer, pulled(finer)[0])
-    last = np.where(reached, high, 1.0)
-    flow = pulled(last[:, None])[1][:, 0]
+        low, high, near = scales[rows, np.maximum(met - 1, 0)], scales[rows, met], flow[rows, met]
+        scales = low[:, None] + (high - low)[:, None] * np.linspace(0, 1, FINER)
+        shares, flow = pulled(scales, near)
+        met = np.argmax(shares >= 1, axis=1)
+    last = np.where(reached, scales[rows, met], 1.0)
+    flow = pulled(last[:, None], flow[rows, met])[1][:, 0]
     return [
         _requirement(a, f, float(scale), bool(ok), curve, network.air, inlet, estimated)
         for a, f, scale, ok, curve in zip(asked, flow, last, reached, curves, strict=True)
@@ -220,13 +227,6 @@ def _requirement(
     static = pressure + air.density / 2 * (airflow / laws.area(inlet)) ** 2
     ruling = asked.refs[int(np.argmin(flow[asked.leaves] / asked.needs))]
     return Requirement(asked.scenario, airflow, pressure, static, ruling, curve, estimated, reached)
-
-
-def _brackets(scales: Array, shares: Array) -> tuple[Array, Array]:
-    """For each scenario two neighbouring scales between which its last need is met."""
-    met = np.argmax(shares >= 1, axis=1)
-    rows = np.arange(len(scales))
-    return scales[rows, np.maximum(met - 1, 0)], scales[rows, met]
 
 
 def available_pressure(collector: Collector, air: Air, flows: Array, loading: float | None = None) -> Array:

@@ -3,22 +3,25 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from grey_current.design.collector.noise import Loudness, at_machine
 from grey_current.design.collector.small_ports import SMALL
 from grey_current.design.flow.assessment import Assessment, assess
+from grey_current.design.flow.scenarios import Scenario, all_scenarios
 from grey_current.design.judgement import Judgement, air_judgement, judge, judgement_of
 from grey_current.design.parts.costs import cost_of, prices
 from grey_current.design.parts.parts_list import PartsList
 from grey_current.design.space.free_places import FreeGround, free_ground, freely_standing
 from grey_current.design.space.hose_reach import swaps
 from grey_current.shop.catalogue import CollectorModel, catalogue, new_collector, pipe_sizes
+from grey_current.shop.collectors import Collector
 from grey_current.shop.ducts import Run
 from grey_current.shop.edits import added, fresh_id
 from grey_current.shop.hoses import cut_length
 from grey_current.shop.model import Project
-from grey_current.shop.places import position
+from grey_current.shop.places import inlet_of, position
 
 OWN_HOSE = 1.5
 """m of hose of a small collector that stands by its machine. Allowance."""
@@ -69,40 +72,56 @@ def one_hose(project: Project) -> Project:
     refs = [f"{m.id}/{p.id}" for m in project.machines for p in m.pickups]
     places = [position(bare, ref) for ref in refs]
     x, y = (sum(place[axis] for place in places) / len(places) for axis in (0, 1))
-    best: tuple[tuple[float, float, float, int], Project] | None = None
+    tried: list[Project] = []
     ground = free_ground(bare)
     for model in (m for m in catalogue().collectors if m.kind == "single-stage"):
         standing = _standing(bare, model, "collector", "Collector", (x, y), ground)
-        for size in sorted({size for size in pipe_sizes(project) if LEAST_HOSE <= size <= model.inlet + 3e-3}):
-            made = _with_hose(standing, refs, size)
-            rank = air_judgement(assess(made)).rank
-            if best is None or rank < best[0]:
-                best = rank, made
-    return best[1] if best else bare
+        sizes = sorted({size for size in pipe_sizes(project) if LEAST_HOSE <= size <= model.inlet + 3e-3})
+        tried += [added(bare, standing, _with_hose(bare, standing, refs, size)) for size in sizes]
+    return _best_by_air(tried) or bare
+
+
+def _best_by_air(tried: Sequence[Project]) -> Project | None:
+    """The first of those whose air is judged best; one is given up as soon as its trouble is more than the least.
+
+    The widest hoses of the largest collectors, which stand last, are tried first, and the scenarios that were worst
+    before: what is hopeless shows soonest then.
+    """
+    best: tuple[tuple[float, ...], int] | None = None
+    troubles: dict[Scenario, float] = {}
+    for number in reversed(range(len(tried))):
+        judged = None
+        for scenario in sorted(all_scenarios(tried[number]), key=lambda s: -troubles.get(s, 0.0)):
+            part = air_judgement(assess(tried[number], [scenario]))
+            judged, troubles[scenario] = part if judged is None else judged.with_more(part), part.trouble
+            if best is not None and round(judged.trouble, 3) > best[0][0]:
+                break
+        else:
+            if judged is not None and (best is None or (judged.rank, number) < best):
+                best = judged.rank, number
+    return tried[best[1]] if best is not None else None
 
 
 def _standing(
     project: Project, model: CollectorModel, ident: str, name: str, wanted: XY, ground: FreeGround
-) -> Project:
-    """The project with a collector as near to a place as it stands free of walls and of everything else."""
+) -> Collector:
+    """A collector as near to a place as it stands free of walls and of everything else."""
     made = new_collector(model, fresh_id(project, ident), name, *wanted).replaced(stands="in the room")
-    return added(project, freely_standing(project, made, ground))
+    return freely_standing(project, made, ground)
 
 
-def _with_hose(project: Project, refs: list[str], size: float) -> Project:
-    """The newest collector with one hose that goes from port to port, and reaches the farthest."""
-    collector = project.collectors[-1].id
-    straight = max(math.dist(position(project, ref), position(project, collector)) for ref in refs)
-    hose = Run(
+def _with_hose(project: Project, collector: Collector, refs: list[str], size: float) -> Run:
+    """A hose that goes from port to port, and reaches the farthest."""
+    straight = max(math.dist(position(project, ref), inlet_of(collector)) for ref in refs)
+    return Run(
         id=fresh_id(project, "hose"),
         start=refs[0],
-        end=collector,
+        end=collector.id,
         diameter=size,
         material="ribbed-hose",
         length=cut_length(project, straight),
         also_serves=tuple(refs[1:]),
     )
-    return added(project, hose)
 
 
 def several(project: Project) -> Project:
@@ -110,15 +129,16 @@ def several(project: Project) -> Project:
 
     A vacuum for small ports, a single-stage for the others, each where it stands free.
     """
-    made = project.replaced(collectors=(), points=(), runs=(), gates=())
-    ground = free_ground(made)
+    bare = project.replaced(collectors=(), points=(), runs=(), gates=())
+    ground, made = free_ground(bare), list[Collector | Run]()
     for ref in project.pickup:
-        made = _own_collector(made, ref, ground)
-        ground = ground.without(made.collectors[-1])
-    return made
+        collector, hose = _own_collector(bare, ref, ground, {item.id for item in made})
+        made += [collector, hose]
+        ground = ground.without(collector)
+    return added(bare, *made)
 
 
-def _own_collector(project: Project, ref: str, ground: FreeGround) -> Project:
+def _own_collector(project: Project, ref: str, ground: FreeGround, taken: set[str]) -> tuple[Collector, Run]:
     machine, pickup = project.pickup[ref]
     shelf = catalogue().collectors
     if pickup.port <= SMALL:
@@ -130,18 +150,18 @@ def _own_collector(project: Project, ref: str, ground: FreeGround) -> Project:
     away = math.atan2(y - machine.y, x - machine.x)
     wanted = (x + BESIDE * math.cos(away), y + BESIDE * math.sin(away))
     whose = machine.name if len(machine.pickups) == 1 else f"{machine.name}'s {pickup.name.lower()}"
-    made = _standing(project, model, f"{machine.id}-collector", f"{whose}'s collector", wanted, ground)
-    ident = made.collectors[-1].id
-    straight = math.dist(position(made, ref), position(made, ident))
+    ident = fresh_id(project, f"{machine.id}-collector", taken)
+    made = _standing(project, model, ident, f"{whose}'s collector", wanted, ground)
+    straight = math.dist(position(project, ref), inlet_of(made))
     hose = Run(
-        id=fresh_id(made, f"{machine.id}-hose"),
+        id=fresh_id(project, f"{machine.id}-hose", taken),
         start=ref,
         end=ident,
         diameter=min(model.inlet, pickup.port),
         material="ribbed-hose",
-        length=max(OWN_HOSE, cut_length(made, straight)),
+        length=max(OWN_HOSE, cut_length(project, straight)),
     )
-    return added(made, hose)
+    return made, hose
 
 
 def _judged(name: str, project: Project) -> SystemKind:

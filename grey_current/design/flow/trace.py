@@ -20,6 +20,7 @@ from grey_current.shop.design_parts import alike
 from grey_current.shop.ducts import Gate, Point, Run
 from grey_current.shop.machines import Machine
 from grey_current.shop.model import Project
+from grey_current.shop.places import position
 
 PartT = TypeVar("PartT", Collector, Gate, Machine, Point, Run)
 Arrangement = tuple[tuple[str, str], ...]
@@ -60,10 +61,11 @@ def trace(project: Project, arrangement: Arrangement = (), before: Trace | None 
     DuctworkError
         For a run of a material that is not in the catalogue.
     """
+    known = materials()
     for run in project.runs:
-        if run.material not in materials():
-            known = ", ".join(materials())
-            raise DuctworkError(f"run '{run.id}'", f"is of unknown material '{run.material}'", f"use one of {known}")
+        if run.material not in known:
+            use = f"use one of {', '.join(known)}"
+            raise DuctworkError(f"run '{run.id}'", f"is of unknown material '{run.material}'", use)
     air, moved = shop_air(project), dict(arrangement)
     ends_at = _ends_at(project, moved)
     stale = _stale(before, project, ends_at, moved) if before and _comparable(before, project, arrangement) else None
@@ -106,8 +108,8 @@ def _comparable(before: Trace, project: Project, arrangement: Arrangement) -> bo
 def _stale(before: Trace, project: Project, ends_at: Ends, moved: Mapping[str, str]) -> set[str]:
     """Runs whose branches are not as they were: all that meet where a run, or what a run ends at, has changed.
 
-    A wye and an elbow are made of the runs on both of their sides, so that a changed run touches its neighbours, and a
-    moved point those beyond the far ends of its runs.
+    A wye and an elbow are made of the runs on both of their sides, so that a changed run touches its neighbours, and
+    what has moved touches those beyond the far ends of its runs too.
     """
     was = before.project
     changed = _differing(was.runs, project.runs)
@@ -115,14 +117,23 @@ def _stale(before: Trace, project: Project, ends_at: Ends, moved: Mapping[str, s
     ends |= {collector.id for collector in _differing(was.collectors, project.collectors)}
     ends |= {f"{m.id}/{pickup.id}" for m in _differing(was.machines, project.machines) for pickup in m.pickups}
     for ref in ends:
-        changed += (*before.ends_at.get(ref, ()), *ends_at.get(ref, ()))
-    joints = {ref for run in changed for ref in (moved.get(run.id, run.start), run.end)}
+        if _moved(was, project, ref):
+            changed += (*before.ends_at.get(ref, ()), *ends_at.get(ref, ()))
+    joints = ends | {ref for run in changed for ref in (moved.get(run.id, run.start), run.end)}
     touched = {run.id for ref in joints for found in (before.ends_at, ends_at) for run in found.get(ref, ())}
     if not alike(was.gates, project.gates):
         touched |= {gate.run for gate in _differing(was.gates, project.gates)}
         places = {gate.id: place for place, gate in enumerate(was.gates)}
         touched |= {gate.run for place, gate in enumerate(project.gates) if places.get(gate.id) != place}
     return touched
+
+
+def _moved(was: Project, project: Project, ref: str) -> bool:
+    """Whether what runs end at is somewhere else now, or is new or gone."""
+    try:
+        return position(was, ref) != position(project, ref)
+    except KeyError:
+        return True
 
 
 def _differing(was: Sequence[PartT], now: Sequence[PartT]) -> list[PartT]:

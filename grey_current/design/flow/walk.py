@@ -58,11 +58,14 @@ class Span:
     switch: int | None
 
 
-@dataclass
+@dataclass(slots=True)
 class _Draft:
-    """A branch under way; pieces are collected against the flow and turned round at the end."""
+    """A branch under way, from its wye at the head on; pieces are collected against the flow and turned round at the
+    end.
+    """
 
     joins: int
+    head: tuple[Piece, ...] = ()
     against: list[Piece] = field(default_factory=list)
     pickup: tuple[str, str] | None = None
     after_wye: bool = False
@@ -164,7 +167,7 @@ class Walk:
                 made.append(draft.kept.branch.joining(draft.joins))
                 continue
             before = 0.0 if draft.after_wye else math.inf if draft.goes_on is None else clear[draft.goes_on]
-            laid, clear[number] = make.with_spacing(draft.against[::-1], before)
+            laid, clear[number] = make.with_spacing((*draft.against[::-1], *draft.head), before)
             made.append(Branch(laid, draft.joins, draft.pickup))
         return tuple(made[::-1])
 
@@ -301,7 +304,7 @@ class Walk:
         """Begin the branches that meet at a joint; answers the runs to follow next."""
         first = len(self.drafts)
         for leg in legs:
-            self.drafts.append(_Draft(branch if leg.joins < 0 else first + leg.joins, list(leg.pieces[::-1])))
+            self.drafts.append(_Draft(branch if leg.joins < 0 else first + leg.joins, leg.pieces))
         return [(self.project.run[leg.run], at, first + number) for number, leg in enumerate(legs) if leg.run]
 
 

@@ -6,6 +6,7 @@ from collections import Counter
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 
+from grey_current.air import fittings, laws
 from grey_current.air import pieces as kinds
 from grey_current.air.pieces import Piece
 from grey_current.design.flow.assessment import PickupAir, ScenarioAir
@@ -144,10 +145,26 @@ def _elbow_ideas(case: _Case) -> Iterator[Change]:
     if tight:
         words = f"Long-radius elbows all the way ({len(tight)})"
         yield Change(words, tight[0], lambda p: edits.changed_all(p, tight, elbow="smooth", radius_ratio=LONG_RADIUS))
-    single = [t for t in turns if points[t].elbow != "two 45s"]
+    single = [t for t in _better_as_45s(_pieces(case)) if t in points and points[t].elbow != "two 45s"]
     if single:
         words = f"Two 45s in place of each elbow ({len(single)})"
         yield Change(words, single[0], lambda p: edits.changed_all(p, single, elbow="two 45s"))
+
+
+def _better_as_45s(way: list[Piece]) -> Iterator[str]:
+    """Where two halves in place of an elbow lose less than it does, what it loses for standing too close counted."""
+    crowded = {p.source_id: p.law.k for p in way if isinstance(p, kinds.Spacing) and isinstance(p.law, laws.Constant)}
+    for piece in way:
+        if isinstance(piece, kinds.Mitre):
+            yield piece.source_id
+        elif isinstance(piece, kinds.Elbow) and isinstance(piece.law, laws.Constant):
+            form = piece.radius_ratio, piece.friction_factor
+            half, more = (
+                fittings.elbow(piece.diameter, piece.angle / 2, *form, "smooth"),
+                crowded.get(piece.source_id, 0),
+            )
+            if half * (2 + more / piece.law.k) < piece.law.k + more:
+                yield piece.source_id
 
 
 def _wye_ideas(case: _Case) -> Iterator[Change]:

@@ -171,8 +171,8 @@ class _Placing:
 
     def _fitting(self) -> Iterator[tuple[float, Collector]]:
         """Every place along a wall where it stands free, with a rough figure of what its ducts would take (m)."""
-        taken = [self.space.lane_ground(), self.space.swept_ground()]
-        free = self.space.free_ground().difference(shapely.union_all(taken))
+        taken = [self.space.lane_ground, self.space.swept_ground]
+        free = self.space.free_ground.difference(shapely.union_all(taken))
         room = self.space.floor.difference(shapely.union_all([b.shape for b in self.space.bodies()]))
         shapely.prepare(free)
         shapely.prepare(room)

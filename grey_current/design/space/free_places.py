@@ -6,9 +6,11 @@ import math
 from dataclasses import dataclass
 from typing import Any
 
+import numpy as np
 import shapely
+from numpy.typing import NDArray
 
-from grey_current.design.space.ground import Space
+from grey_current.design.space.clashes import duct_space
 from grey_current.design.space.outlines import plan
 from grey_current.shop.collectors import Collector
 from grey_current.shop.model import Project
@@ -35,9 +37,9 @@ class FreeGround:
 
 def free_ground(project: Project) -> FreeGround:
     """The free ground of a shop. Raises nothing."""
-    space = Space(project)
-    free = space.free_ground()
-    return FreeGround(free.difference(shapely.union_all([space.lane_ground(), space.swept_ground()])), free)
+    space = duct_space(project).ground
+    free = space.free_ground
+    return FreeGround(free.difference(shapely.union_all([space.lane_ground, space.swept_ground])), free)
 
 
 def freely_standing(project: Project, item: Collector, ground: FreeGround | None = None) -> Collector:
@@ -57,12 +59,19 @@ def freely_standing(project: Project, item: Collector, ground: FreeGround | None
 def _nearest(ground: Any, item: Collector) -> Collector | None:
     """The nearest place to an item's own at which it stands in some ground."""
     shapely.prepare(ground)
+    turns = (item.turn, (item.turn + 90) % 360)
+    corners = [_corners(item, turn) for turn in turns]
     for away in (0.0, *FARTHER):
-        for degrees in DIRECTIONS if away else (0,):
-            angle = math.radians(degrees)
-            x, y = item.x + away * math.cos(angle), item.y + away * math.sin(angle)
-            for turn in (item.turn, (item.turn + 90) % 360):
-                there = item.model_copy(update={"x": round(x, 4), "y": round(y, 4), "turn": turn})
-                if ground.contains(plan(footprint(there))):
-                    return there
+        angles = [math.radians(degrees) for degrees in DIRECTIONS] if away else [0.0]
+        places = [(round(item.x + away * math.cos(a), 4), round(item.y + away * math.sin(a), 4)) for a in angles]
+        outlines = np.array([[c + place for c in corners] for place in np.array(places)])
+        free = np.flatnonzero(shapely.contains(ground, shapely.polygons(outlines.reshape(-1, 4, 2))))
+        if free.size:
+            (x, y), turn = places[free[0] // len(turns)], turns[free[0] % len(turns)]
+            return item.model_copy(update={"x": x, "y": y, "turn": turn})
     return None
+
+
+def _corners(item: Collector, turn: float) -> NDArray[np.float64]:
+    """Where the corners of a collector are from its middle when it is turned so, (4, 2)."""
+    return np.array(footprint(item.model_copy(update={"x": 0.0, "y": 0.0, "turn": turn})))

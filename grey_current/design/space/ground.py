@@ -127,6 +127,7 @@ class Space:
         for collector in (c for c in self.project.collectors if c.stands not in ELSEWHERE):
             yield _Body(collector.id, plan(footprint(collector)), collector.height)
 
+    @cached_property
     def free_ground(self) -> Any:
         """The floor where nothing stands, machines at work and at every parked place counted; ready to be asked."""
         taken = [body.shape for body in self.bodies()]
@@ -164,10 +165,12 @@ class Space:
             if m.feed is not None
         ]
 
+    @cached_property
     def lane_ground(self) -> Any:
         """The ground over which boards pass at any machine."""
         return shapely.union_all([ground for _, ground in self.lane_grounds])
 
+    @cached_property
     def swept_ground(self) -> Any:
         """The ground that must stay free to pass: doors' swings, walkways, stairs and hatches."""
         swept = [plan(outline) for o in self.project.openings if (outline := swing_outline(o))]

@@ -36,6 +36,7 @@ def _plan(outline: tuple[XY, ...]) -> Any:
     return drawn if drawn.is_valid else shapely.make_valid(drawn)
 
 
+@lru_cache(maxsize=256)
 def beam_plan(beam: Beam) -> Any:
     """The ground under a beam."""
     return shapely.LineString([beam.start, beam.end]).buffer(beam.width / 2, cap_style="flat")

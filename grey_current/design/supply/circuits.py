@@ -18,6 +18,7 @@ from grey_current.shop.collectors import Collector
 from grey_current.shop.duct_graph import downstream_ends
 from grey_current.shop.machines import Machine
 from grey_current.shop.model import Project
+from grey_current.shop.places import bodies
 from grey_current.shop.room import Circuit
 
 CONTINUOUS = 0.80
@@ -110,8 +111,7 @@ def supply_troubles(project: Project) -> Iterator[SupplyTrouble]:
     """What no outlet fits, or what its own circuit does not fit by voltage; nothing in a shop without outlets."""
     if not project.outlets:
         return
-    items: tuple[Item, ...] = (*project.machines, *project.collectors)
-    for item in items:
+    for item in bodies(project):
         volts, circuit = _volts(project, item), circuit_of(project, item)
         if volts is None:
             continue
@@ -126,10 +126,14 @@ def all_loads(project: Project, scenarios: Iterable[Scenario] | None = None) -> 
     if not project.circuits:
         return
     served = machines_of_collectors(project)
+    taken: dict[str, tuple[Circuit, float]] = {}
+    for item in bodies(project):
+        drawn, circuit = draw(project, item), circuit_of(project, item)
+        if drawn is not None and circuit is not None:
+            taken[item.id] = circuit, drawn.amps
     for scenario in all_scenarios(project) if scenarios is None else scenarios:
-        working: list[Item] = [project.machine[m] for m in scenario.running]
-        working += [c for c in project.collectors if served[c.id].intersection(scenario.running)]
-        yield from _loads(project, scenario, working)
+        working = [*scenario.running, *(c for c, machines in served.items() if machines.intersection(scenario.running))]
+        yield from _loads(project, scenario, [(ident, *taken[ident]) for ident in working if ident in taken])
 
 
 def worst_load(project: Project, element: str) -> Load | None:
@@ -138,13 +142,12 @@ def worst_load(project: Project, element: str) -> Load | None:
     return max(mine, key=lambda load: load.amps / load.allowed, default=None)
 
 
-def _loads(project: Project, scenario: Scenario, working: list[Item]) -> Iterator[Load]:
+def _loads(project: Project, scenario: Scenario, working: Iterable[tuple[str, Circuit, float]]) -> Iterator[Load]:
+    """What runs in a scenario, each with its circuit and what it draws (A), added up."""
     on: dict[str, dict[str, float]] = defaultdict(dict)
     circuits = {circuit.id: circuit for circuit in project.circuits}
-    for item in working:
-        taken, circuit = draw(project, item), circuit_of(project, item)
-        if taken is not None and circuit is not None:
-            on[circuit.id][item.id] = taken.amps
+    for element, circuit, drawn in working:
+        on[circuit.id][element] = drawn
     for ident, amps in on.items():
         yield Load(ident, tuple(amps), sum(amps.values()), CONTINUOUS * circuits[ident].breaker, scenario)
     yield from _legs(project, scenario, on, circuits)
