@@ -12,7 +12,7 @@ from grey_current.errors import InputError, RefusedEdit
 from grey_current.shop.catalogue import materials, pipe_sizes
 from grey_current.shop.collectors import Collector
 from grey_current.shop.ducts import Gate, Point, Run
-from grey_current.shop.edits import added, changed, checked, fresh_id
+from grey_current.shop.edits import added, checked, fresh_id
 from grey_current.shop.model import Design, Project
 from grey_current.shop.names import called
 from grey_current.shop.places import inlet_of, outwards, position
@@ -43,11 +43,11 @@ def split(project: Project, run: str, share: float) -> tuple[Project, str]:
     a, b = position(project, old.start), position(project, old.end)
     x, y, height = (round(p + (q - p) * share, 4) for p, q in zip(a, b, strict=True))
     point = Point(id=fresh_id(project, f"{run}-joint"), x=x, y=y, height=height)
-    project = added(project, point)
-    second = old.replaced(id=fresh_id(project, run), start=point.id)
-    project = added(changed(project, run, end=point.id), second)
+    second = old.replaced(id=fresh_id(project, run, [point.id]), start=point.id)
+    first = old.replaced(end=point.id)
+    runs = (*(first if item.id == run else item for item in project.runs), second)
     gates = tuple(_moved_gate(g, run, second.id, share) for g in project.gates)
-    return project.replaced(gates=gates), point.id
+    return project.replaced(points=(*project.points, point), runs=runs, gates=gates), point.id
 
 
 def _moved_gate(gate: Gate, run: str, second: str, share: float) -> Gate:

@@ -13,12 +13,12 @@ from grey_current.air import laws
 from grey_current.air.fan import shaft_power
 from grey_current.air.gas import Air
 from grey_current.air.needs import MET_FROM
-from grey_current.air.solver import solve
+from grey_current.air.solver import Solved, solve
 from grey_current.design.collector.estimate import assumed_place, rough_network
 from grey_current.design.collector.fit import fit
 from grey_current.design.collector.plausible import implausible
 from grey_current.design.flow import fittings as make
-from grey_current.design.flow.assessment import Assessment, ScenarioAir, assess
+from grey_current.design.flow.assessment import Assessment, ScenarioAir, System, assess
 from grey_current.design.flow.scenarios import Scenario, all_scenarios, need
 from grey_current.design.flow.trace import shop_air
 from grey_current.design.flow.transport import slowest_transport
@@ -146,9 +146,9 @@ def put_in(project: Project, collector: str | None, model: CollectorModel) -> Pr
 
 def _offer(now: Assessment, collector: str | None, item: Collector, before: Judgement) -> Offer:
     project = now.project
-    done = _assessed(now, collector, item, item.filter.seasoned)
+    done = _assessed(now, collector, item)
     usual = _answers(done, item)
-    loaded = _answers(_assessed(done, item.id, item, item.filter.due), item)
+    loaded = _answers(_with_filter_due(done, item), item)
     worst = min(usual, key=lambda a: a.share, default=None)
     transport_checks = [a.transport for a in usual if a.transport is not None]
     power = max((a.power for a in usual), default=0.0)
@@ -196,11 +196,41 @@ class _Answer:
     rough: dict[Key, PickupJudged] = field(default_factory=dict)
 
 
-def _assessed(now: Assessment, collector: str | None, item: Collector, loading: float) -> Assessment:
-    """The shop with a candidate whose filter holds so much."""
-    item = item.replaced(filter=item.filter.replaced(loading=loading))
+def _assessed(now: Assessment, collector: str | None, item: Collector) -> Assessment:
+    """The shop with a candidate whose filter holds what it holds in use."""
+    item = item.replaced(filter=item.filter.replaced(loading=item.filter.seasoned))
     then = with_candidate(now.project, collector, item)
     return assess(then, all_scenarios(then), now)
+
+
+def _with_filter_due(done: Assessment, item: Collector) -> Assessment:
+    """The same air when the candidate's filter is due to be cleaned: its networks solved anew with that filter."""
+    worn = item.replaced(filter=item.filter.replaced(loading=item.filter.due))
+    piece = make.filter_piece(item.id, worn.filter, item.inlet)
+    solved: dict[int, Solved] = {}
+
+    def loaded(system: System) -> System:
+        was = system.solved
+        if id(was) not in solved:
+            root, *others = was.network.branches
+            pieces = tuple([piece if p.id == piece.id else p for p in root.pieces])
+            network = replace(was.network, branches=(replace(root, pieces=pieces), *others))
+            solved[id(was)] = solve(network, was.cases, was.flow[:, was.network.tree.leaves])
+        return replace(system, network=solved[id(was)].network, solved=solved[id(was)])
+
+    def again(answer: ScenarioAir) -> ScenarioAir:
+        systems = {ident: loaded(s) if ident == item.id else s for ident, s in answer.systems.items()}
+        mine = systems.get(item.id)
+        pickups = [
+            replace(p, airflow=mine.flows[p.leaf] if mine.converged else 0.0)
+            if mine is not None and p.collector == item.id and p.leaf is not None
+            else p
+            for p in answer.pickups
+        ]
+        return replace(answer, systems=systems, pickups=tuple(pickups))
+
+    project = with_candidate(done.project, item.id, worn)
+    return replace(done, project=project, answers=tuple([again(answer) for answer in done.answers]))
 
 
 def _answers(done: Assessment, item: Collector) -> list[_Answer]:

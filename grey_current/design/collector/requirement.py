@@ -176,29 +176,31 @@ def _worked_back(asked: list[_Asked], network: Network, inlet: float, *, estimat
     def pulled(scales: Array, start: Array | None = None) -> tuple[Array, Array]:
         """Smallest share of a need and the flows (scenario, scale, branch) at each scale, (scenario, scale).
 
-        `start` are flows (scenario, branch) at a neighbouring scale.
+        `start` are flows (scenario, scale or 1, branch) that are not far from these.
         """
         tries = scales.shape[1]
         gates = np.repeat(np.stack([a.gates for a in asked]), tries, axis=0)
         given = laws.Cases(gates, scales.ravel(), np.ones(scales.size))
-        near = None if start is None else np.repeat(start[:, network.tree.leaves], tries, axis=0)
+        near = None if start is None else np.broadcast_to(start, (len(asked), tries, start.shape[2]))
+        near = None if near is None else near.reshape(-1, near.shape[2])[:, network.tree.leaves]
         flow = solver.solve(given, near).flow.reshape(len(asked), tries, -1)
         shares = np.stack([np.min(f[:, a.leaves] / a.needs, axis=1) for f, a in zip(flow, asked, strict=True)])
         return shares, flow
 
     rows = np.arange(len(asked))
     scales = np.repeat(np.geomspace(2e-4, 1.0, SCALES)[None, :], len(asked), axis=0)
-    shares, flow = pulled(scales)
+    strongest = pulled(np.ones((len(asked), 1)))[1]
+    shares, flow = pulled(scales, strongest * np.sqrt(scales)[:, :, None])  # turbulent flow goes with √Δp
     curves = [_curve(f[:, 0], s) for f, s in zip(flow, scales, strict=True)]
     reached = np.array([bool((row >= 1).any()) for row in shares])
     met = np.argmax(shares >= 1, axis=1)
     for _ in range(ROUNDS):
-        low, high, near = scales[rows, np.maximum(met - 1, 0)], scales[rows, met], flow[rows, met]
+        low, high, near = scales[rows, np.maximum(met - 1, 0)], scales[rows, met], flow[rows, met, None]
         scales = low[:, None] + (high - low)[:, None] * np.linspace(0, 1, FINER)
         shares, flow = pulled(scales, near)
         met = np.argmax(shares >= 1, axis=1)
     last = np.where(reached, scales[rows, met], 1.0)
-    flow = pulled(last[:, None], flow[rows, met])[1][:, 0]
+    flow = pulled(last[:, None], flow[rows, met, None])[1][:, 0]
     return [
         _requirement(a, f, float(scale), bool(ok), curve, network.air, inlet, estimated)
         for a, f, scale, ok, curve in zip(asked, flow, last, reached, curves, strict=True)

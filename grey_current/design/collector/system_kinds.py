@@ -72,34 +72,36 @@ def one_hose(project: Project) -> Project:
     refs = [f"{m.id}/{p.id}" for m in project.machines for p in m.pickups]
     places = [position(bare, ref) for ref in refs]
     x, y = (sum(place[axis] for place in places) / len(places) for axis in (0, 1))
-    tried: list[Project] = []
+    tried: list[tuple[float, Project]] = []
     ground = free_ground(bare)
     for model in (m for m in catalogue().collectors if m.kind == "single-stage"):
         standing = _standing(bare, model, "collector", "Collector", (x, y), ground)
         sizes = sorted({size for size in pipe_sizes(project) if LEAST_HOSE <= size <= model.inlet + 3e-3})
-        tried += [added(bare, standing, _with_hose(bare, standing, refs, size)) for size in sizes]
+        for place, size in enumerate(sizes):
+            made = added(bare, standing, _with_hose(bare, standing, refs, size))
+            tried.append((abs(place - len(sizes) / 2), made))
     return _best_by_air(tried) or bare
 
 
-def _best_by_air(tried: Sequence[Project]) -> Project | None:
+def _best_by_air(tried: Sequence[tuple[float, Project]]) -> Project | None:
     """The first of those whose air is judged best; one is given up as soon as its trouble is more than the least.
 
-    The widest hoses of the largest collectors, which stand last, are tried first, and the scenarios that were worst
-    before: what is hopeless shows soonest then.
+    Those that are given the smallest number are tried first, the later ones before the earlier, and the scenarios that
+    were worst before: so what is hopeless shows soonest.
     """
     best: tuple[tuple[float, ...], int] | None = None
     troubles: dict[Scenario, float] = {}
-    for number in reversed(range(len(tried))):
-        judged = None
-        for scenario in sorted(all_scenarios(tried[number]), key=lambda s: -troubles.get(s, 0.0)):
-            part = air_judgement(assess(tried[number], [scenario]))
+    for number in sorted(range(len(tried)), key=lambda n: (tried[n][0], -n)):
+        judged, (_, project) = None, tried[number]
+        for scenario in sorted(all_scenarios(project), key=lambda s: -troubles.get(s, 0.0)):
+            part = air_judgement(assess(project, [scenario]))
             judged, troubles[scenario] = part if judged is None else judged.with_more(part), part.trouble
             if best is not None and round(judged.trouble, 3) > best[0][0]:
                 break
         else:
             if judged is not None and (best is None or (judged.rank, number) < best):
                 best = judged.rank, number
-    return tried[best[1]] if best is not None else None
+    return tried[best[1]][1] if best is not None else None
 
 
 def _standing(

@@ -266,6 +266,7 @@ def across(area: float) -> float:
     return math.sqrt(4 * area / math.pi)
 
 
+@lru_cache(maxsize=64)
 def fan_curve(spec: CurvePoints | Claim, air: Air) -> fans.FanCurve:
     """A fan's curve in this air."""
     if isinstance(spec, Claim):
