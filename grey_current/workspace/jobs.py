@@ -28,6 +28,9 @@ from grey_current.work.pairs import Pair, all_pairs
 from grey_current.work.room_changes import RoomChange, room_changes
 from grey_current.work.room_day import RoomDay, room_day
 
+SHOWN = 9
+"""Improvements that a window may show at once."""
+
 
 @dataclass(frozen=True)
 class Job:
@@ -148,12 +151,19 @@ def _answered(now: Assessment, job: Job, wanted: Wanted, report: Report) -> Resu
     if job.about == "phasing":
         return Phased(proposed_phases(now.project, float(job.subject), wanted))
     if job.about == "machine":
-        return improvements(now, job.subject, wanted)
+        return _ready(improvements(now, job.subject, wanted))
     if job.about == "shop":
-        return shop_improvements(now, wanted)
+        return _ready(shop_improvements(now, wanted))
     if job.about == "part":
-        return part_improvements(now, job.subject, job.machine, wanted)
+        return _ready(part_improvements(now, job.subject, job.machine, wanted))
     return sizing(now, job.subject or None, job.models, wanted)
+
+
+def _ready(found: list[Improvement]) -> list[Improvement]:
+    """Improvements with what the first of them cost worked out here, not while a window is painted."""
+    for improvement in found[:SHOWN]:
+        _ = improvement.costs
+    return found
 
 
 def _worked(now: Assessment, wanted: Wanted, report: Report) -> Worked:

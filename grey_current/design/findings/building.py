@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 from grey_current.design.findings.finding import Finding, Found, Inspection
 from grey_current.design.parts.phase_order import Hanging, hanging
-from grey_current.design.parts.straights import CUT_WITHIN, Straight, straights
+from grey_current.design.parts.straights import CUT_WITHIN, Straight, straights_of
+from grey_current.design.parts.takeoffs import Joints
 from grey_current.shop.build_edits import with_phase_of
+from grey_current.shop.build_plan import CutPiece
 from grey_current.shop.catalogue import materials
 from grey_current.shop.edits import Change, Edit
 from grey_current.shop.fitting_sizes import stock_lengths
@@ -14,45 +18,52 @@ from grey_current.shop.names import Names
 
 def room_for_pipe(inspection: Inspection) -> Found:
     """Fittings that are too long for the way between them, and pieces too short for their two joints."""
+    project = inspection.project
+    cut_ones = {item.piece: item for item in project.build.cut}
+    joints = Joints(project)
+    yield None
+    for run in project.runs:
+        if not materials()[run.material].hose:
+            for piece in straights_of(project, joints, run):
+                yield from _room_for_piece(inspection, piece, cut_ones.get(piece.id))
+            yield None
+
+
+def _room_for_piece(inspection: Inspection, piece: Straight, cut: CutPiece | None) -> Iterator[Finding]:
     names, display = inspection.names, inspection.display
-    cut_ones = {item.piece: item for item in inspection.project.build.cut}
-    for piece in straights(inspection.project)[0]:
-        between = _between(inspection, piece)
-        if not piece.fits:
-            yield Finding(
-                "no-pipe-room",
-                "fault",
-                piece.run,
-                f"{names.start(piece.run)} has no room for pipe between {between}: they are "
-                f"{display.length(-piece.free)} too long together.",
-                remedies=(f"Move them {display.about(piece.least - piece.length)} apart, or take tighter elbows.",),
-                value=piece.free,
-            )
-        elif piece.length > 0 and not piece.long_enough:
-            yield Finding(
-                "short-piece",
-                "warning",
-                piece.run,
-                f"The piece between {between} would be {display.length(piece.length)} long; its joints want "
-                f"{display.length(piece.least)}.",
-                remedies=(
-                    f"Move them {display.about(piece.least - piece.length)} apart, or join the fittings directly.",
-                ),
-                value=piece.length,
-                limit=piece.least,
-            )
-        cut = cut_ones.get(piece.id)
-        if cut is not None and abs(cut.length - piece.length) > CUT_WITHIN:
-            yield Finding(
-                "cut-otherwise",
-                "warning",
-                piece.run,
-                f"A piece of {names.of(piece.run)} is cut to {display.length(cut.length)}, and now wants "
-                f"{display.length(piece.length)}.",
-                remedies=("Cut another one, or undo what moved it.",),
-                value=cut.length,
-                limit=piece.length,
-            )
+    between = _between(inspection, piece)
+    if not piece.fits:
+        yield Finding(
+            "no-pipe-room",
+            "fault",
+            piece.run,
+            f"{names.start(piece.run)} has no room for pipe between {between}: they are "
+            f"{display.length(-piece.free)} too long together.",
+            remedies=(f"Move them {display.about(piece.least - piece.length)} apart, or take tighter elbows.",),
+            value=piece.free,
+        )
+    elif piece.length > 0 and not piece.long_enough:
+        yield Finding(
+            "short-piece",
+            "warning",
+            piece.run,
+            f"The piece between {between} would be {display.length(piece.length)} long; its joints want "
+            f"{display.length(piece.least)}.",
+            remedies=(f"Move them {display.about(piece.least - piece.length)} apart, or join the fittings directly.",),
+            value=piece.length,
+            limit=piece.least,
+        )
+    if cut is not None and abs(cut.length - piece.length) > CUT_WITHIN:
+        yield Finding(
+            "cut-otherwise",
+            "warning",
+            piece.run,
+            f"A piece of {names.of(piece.run)} is cut to {display.length(cut.length)}, and now wants "
+            f"{display.length(piece.length)}.",
+            remedies=("Cut another one, or undo what moved it.",),
+            value=cut.length,
+            limit=piece.length,
+        )
 
 
 def _between(inspection: Inspection, piece: Straight) -> str:

@@ -9,7 +9,7 @@ from typing import Literal
 
 from grey_current.design.findings.remedies import Remedies
 from grey_current.design.flow.assessment import Assessment
-from grey_current.design.space.clashes import DuctSpace
+from grey_current.design.space.clashes import DuctSpace, duct_space
 from grey_current.design.space.ground import Space
 from grey_current.shop.edits import Change
 from grey_current.shop.model import Project
@@ -174,7 +174,7 @@ class Inspection:
     @cached_property
     def ducts(self) -> DuctSpace:
         """The room as ducts see it."""
-        found = DuctSpace(self.project)
+        found = duct_space(self.project)
         found.ground = self.space
         return found
 

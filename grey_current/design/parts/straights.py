@@ -84,7 +84,7 @@ def straights(project: Project, joints: Joints | None = None) -> tuple[list[Stra
     for run in project.runs:
         if is_hose(run):
             continue
-        pieces = _of_run(project, known, run)
+        pieces = straights_of(project, known, run)
         made += pieces
         kind = pipe_sizes_of(run.material).coupled_by
         joined = sum(1 for piece in pieces if piece.between[1] == "")
@@ -93,7 +93,8 @@ def straights(project: Project, joints: Joints | None = None) -> tuple[list[Stra
     return made, couplings
 
 
-def _of_run(project: Project, joints: Joints, run: Run) -> list[Straight]:
+def straights_of(project: Project, joints: Joints, run: Run) -> list[Straight]:
+    """The straight pieces of one rigid run. Raises nothing."""
     sizes = pipe_sizes_of(run.material)
     length = distance(project, run)
     gates = [
