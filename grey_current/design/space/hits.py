@@ -104,12 +104,13 @@ def ground_of(project: Project, before: Ground | None = None) -> Ground:
     gone = {run.id for run in moved} | {item.id for item in beside} | (was.run.keys() - project.run.keys())
     lanes = project.runs if changed else moved  # where something else stands, the lanes end elsewhere
     again = {run.id for run in lanes}
-    kept = frozenset([hit for hit in hits if hit.element not in gone and not _looked_for_again(hit, gone, again)])
+    crossed = _beside(was, project, gone)
+    kept = frozenset([hit for hit in hits if hit.element not in gone and not _looked_for_again(hit, crossed, again)])
 
     def look() -> tuple[DuctSpace, Iterable[Hit]]:
         space = ducts.with_bodies_of(project, changed) if changed else ducts.with_ducts_of(project)
         anew = (*_of_bodies(space.ground, beside), *(hit for run in moved for hit in _of_run(space, run)))
-        return space, (*anew, *_of_crossings(project, frozenset(run.id for run in moved)), *_of_lanes(space, lanes))
+        return space, (*anew, *_of_crossings(project, crossed), *_of_lanes(space, lanes))
 
     return Ground(project, kept, look)
 
@@ -156,9 +157,21 @@ def _of_bodies(space: Space, items: Iterable[Body]) -> Iterator[Hit]:
             yield Hit(item.id, "overlap", other)
 
 
-def _looked_for_again(hit: Hit, gone: set[str], lanes: set[str]) -> bool:
-    """Whether a hit of a run that lies as it did may be none any more: of a duct that moved, of a lane that changed."""
-    return (hit.kind == "duct" and hit.other in gone) or (hit.kind == "lane" and hit.element in lanes)
+def _beside(was: Project, project: Project, gone: set[str]) -> frozenset[str]:
+    """Runs that are gone or otherwise, and those that meet them, in either project.
+
+    Ducts may come close at two joints that a short run lies between: with it changes what goes through one another.
+    """
+    runs = [*was.runs, *project.runs]
+    ends = {end for run in runs if run.id in gone for end in (run.start, run.end)}
+    return frozenset([run.id for run in runs if run.id in gone or run.start in ends or run.end in ends])
+
+
+def _looked_for_again(hit: Hit, crossed: frozenset[str], lanes: set[str]) -> bool:
+    """Whether a hit of a run that lies as it did may be none any more: of a duct near one that moved, or of a lane."""
+    if hit.kind == "duct":
+        return hit.element in crossed or hit.other in crossed
+    return hit.kind == "lane" and hit.element in lanes
 
 
 def _of_lanes(space: DuctSpace, runs: Iterable[Run]) -> Iterator[Hit]:
