@@ -380,6 +380,8 @@ def test_circuits_bear_everything_that_runs_together_on_them():
         (lambda p: edits.changed(edits.changed(p, "a", volts=120), "b", volts=120), {"no-outlet"}),
         (lambda p: edits.changed(edits.changed(p, "a", volts=120), "fan", circuit="a"), {"wrong-voltage"}),
         (lambda p: edits.changed(p, "a", volts=230), {"overload"}),
+        (lambda p: edits.changed(edits.changed(p, "a", volts=212), "fan", circuit="a"), {"overload"}),
+        (lambda p: edits.changed(edits.changed(p, "a", volts=210), "fan", circuit="a"), {"wrong-voltage"}),
     ],
 )
 def test_what_is_plugged_in_needs_its_own_voltage(change, codes):
