@@ -7,6 +7,7 @@ import json
 
 import numpy as np
 import pytest
+import shapely
 from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
@@ -16,6 +17,7 @@ from grey_current.design.findings.all_findings import all_findings
 from grey_current.design.flow.assessment import assess
 from grey_current.design.flow.scenarios import all_scenarios
 from grey_current.design.judgement import air_judgement, judge
+from grey_current.design.laying.free_ground import duct_ground
 from grey_current.design.laying.places import where_to_stand
 from grey_current.design.laying.proposals import propose
 from grey_current.design.laying.resizing import resized
@@ -30,12 +32,12 @@ from grey_current.files import project_file
 from grey_current.shop.catalogue import catalogue, materials
 from grey_current.shop.edits import added, changed, removed
 from grey_current.shop.laying_edits import unpinned, with_laying
-from grey_current.shop.places import footprint, position
+from grey_current.shop.places import footprint, inlet_of, outwards, position
 from grey_current.shop.room import Feature
 from grey_current.shop.room_edits import rectangle
 from tests.core import laid_shops
 from tests.core.laid_shops import faults, without_ducts
-from tests.core.shops import demo, made_up, point, run, shop
+from tests.core.shops import collector, demo, made_up, point, run, shop
 
 pytestmark = pytest.mark.usefixtures("compiled_kernel")
 
@@ -388,3 +390,13 @@ def test_bad_input_on_the_command_line_is_one_sentence(words, says, tmp_path, ca
         status = int(ended.code or 0)
     shown = capsys.readouterr()
     assert status == 2 and says in shown.err and "Traceback" not in shown.err and shown.out == ""
+
+
+@pytest.mark.parametrize("turn", [0, 90, 180, 270])
+def test_a_collector_outdoors_has_room_for_its_duct_ahead_of_its_inlet_and_not_behind_it(turn):
+    """Five diameters straight on before anything turns, and 0.7 m round that."""
+    item = collector("fan", -4, -7).replaced(stands="outdoors", turn=turn, inlet_dx=0.3, inlet_dy=0.0)
+    (x, y, _), (ahead_x, ahead_y) = inlet_of(item), outwards(item)
+    free = duct_ground(DuctSpace(shop(collectors=(item,))), item, 2.2, 0.15).free
+    for far, reached in ((1.4, True), (-1.4, False)):
+        assert free.contains(shapely.Point(x + far * ahead_x, y + far * ahead_y)) == reached
