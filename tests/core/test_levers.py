@@ -2,13 +2,15 @@
 
 import random
 import re
+from dataclasses import replace
 
+import numpy as np
 import pytest
 
 from grey_current.design.findings.all_findings import all_findings
 from grey_current.design.findings.verdict import verdict
 from grey_current.design.flow.assessment import assess
-from grey_current.design.flow.states import machine_state
+from grey_current.design.flow.states import machine_state, scenario_state
 from grey_current.design.flow.transport import slowest_transport, transport_checks
 from grey_current.design.improve.ranking import improvements, part_improvements, shop_improvements
 from grey_current.design.judgement import LOSES, SAME, judge, worsenings
@@ -181,6 +183,20 @@ def test_a_remedy_does_in_its_run_what_it_says(shop_name):
         assert ("; but " in found.remedies[0]) or judge(then).trouble < judge(now).trouble + 1e-6
         tried += 1
     assert tried >= (4 if shop_name == "loft" else 0)
+
+
+def test_every_machine_has_one_word_for_how_it_is():
+    """Nothing runs, nothing is ducted, no pickup, no answer; then by its least share, and by its chips where air suffices."""
+    now = assess(shop([machine("saw", 4, 0), machine("vice", 6, 0, pickups=())]))
+    assert machine_state(None, "saw") == "no pickup" == machine_state(now.of_machine["vice"], "vice")
+    assert machine_state(now.of_machine["saw"], "saw") == "not connected"
+    answer = assess(straight_shop()).of_machine["saw"]
+    assert scenario_state(straight_shop(), None) == "" and machine_state(answer, "saw") == "good"
+    slow = edits.changed(straight_shop(), "main", diameter=0.3)
+    assert scenario_state(slow, assess(slow).of_machine["saw"]) == "settles"
+    system = answer.systems["fan"]
+    lost = replace(system, solved=replace(system.solved, converged=np.array([False])))
+    assert machine_state(replace(answer, systems={"fan": lost}), "saw") == "no answer"
 
 
 def test_a_pickup_that_hangs_on_nothing_is_never_good_and_connecting_it_is_offered_first():
