@@ -69,6 +69,7 @@ def trace(project: Project, arrangement: Arrangement = (), before: Trace | None 
     air, moved = shop_air(project), dict(arrangement)
     ends_at = _ends_at(project, moved)
     stale = _stale(before, project, ends_at, moved) if before and _comparable(before, project, arrangement) else None
+    gates = tuple([gate.id for gate in project.gates])
     networks: dict[str, Network] = {}
     spans: dict[str, Mapping[SpanKey, Span]] = {}
     for collector in project.collectors:
@@ -79,11 +80,7 @@ def trace(project: Project, arrangement: Arrangement = (), before: Trace | None 
         if before and stale is not None:
             old = before.spans.get(ident, {})
             kept = {key: span for key, span in old.items() if span.runs.isdisjoint(stale)}
-            if (
-                kept
-                and len(kept) == len(old)
-                and [gate.id for gate in project.gates] == [*before.networks[ident].gates]
-            ):
+            if kept and len(kept) == len(old) and before.networks[ident].gates == gates:
                 networks[ident], spans[ident] = before.networks[ident], old
                 continue
         networks[ident], spans[ident] = Walk(project, moved, collector, air, ends_at, kept).network()
