@@ -18,6 +18,7 @@ from grey_current.design.flow.assessment import assess
 from grey_current.design.flow.scenarios import all_scenarios
 from grey_current.design.judgement import air_judgement, judge
 from grey_current.design.laying.free_ground import duct_ground
+from grey_current.design.laying.lattice import OUTSIDE, lattice
 from grey_current.design.laying.places import where_to_stand
 from grey_current.design.laying.proposals import propose
 from grey_current.design.laying.resizing import resized
@@ -400,3 +401,15 @@ def test_a_collector_outdoors_has_room_for_its_duct_ahead_of_its_inlet_and_not_b
     free = duct_ground(DuctSpace(shop(collectors=(item,))), item, 2.2, 0.15).free
     for far, reached in ((1.4, True), (-1.4, False)):
         assert free.contains(shapely.Point(x + far * ahead_x, y + far * ahead_y)) == reached
+
+
+@pytest.mark.parametrize("share", [0.25, 0.5, 0.75])
+def test_no_step_of_the_grid_passes_what_lies_between_two_nodes(share):
+    """A sheet of metal across a strip of ground, a quarter, half or three quarters of the way from one node to the next."""
+    grid = lattice(shapely.box(-1, -0.1, 1, 0.1), (0.0, 0.0), 0.0, 0.0)
+    sheet = shapely.box(share * grid.step - 0.001, -1, share * grid.step + 0.001, 1)
+    parted = lattice(shapely.box(-1, -0.1, 1, 0.1).difference(sheet), (0.0, 0.0), 0.0, 0.0)
+    origin = int(np.argmin(np.hypot(*grid.xy.T)))
+    assert np.allclose(grid.xy, parted.xy) and np.allclose(grid.xy[grid.next[0][origin]], (grid.step, 0))
+    assert parted.next[0][origin] == OUTSIDE and grid.next[4][origin] == parted.next[4][origin] != OUTSIDE
+    assert parted.next[4][grid.next[0][origin]] == OUTSIDE
