@@ -323,6 +323,7 @@ def test_the_fit_under_a_beam_worked_by_hand():
     found = fit(low, item)
     assert (found.by, found.above) == ("beam", 2.1) and found.spare == pytest.approx(2.1 - 2.15 - CLEARANCE)
     assert found.bin == BINS[2] and found.cut is None  # 0.70 m bin less 0.10 m: the 0.55 m one
+    assert fit(low, item.replaced(bin=BINS[0])).bin == BINS[1]  # 0.87 m less 0.10 m: the 0.70 m one
     lower = with_bin(low, item.id, found.bin, lower=True)
     assert lower.collectors[0].height == pytest.approx(2.0) and fit(lower, lower.collectors[0]).spare >= 0
     on_legs = with_stand(low, item.id, 0.4)
