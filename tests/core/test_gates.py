@@ -78,6 +78,13 @@ def test_nothing_is_proposed_where_chips_are_carried():
     assert flushings(now, now.of_machine["saw"]) == []
 
 
+def test_a_gate_is_opened_for_a_machine_once_and_shut_for_it_alone():
+    project = opened_for(opened_for(demo(), "gate-planer", "saw"), "gate-planer", "jointer")
+    again = opened_for(project, "gate-planer", "saw")
+    assert again.gate["gate-planer"].also_open_for == ("jointer", "saw")
+    assert opened_for(again, "gate-planer", "saw", opened=False).gate["gate-planer"].also_open_for == ("jointer",)
+
+
 def test_the_table_on_the_command_line(capsys):
     assert cli.main(["gates", str(demo_path("loft"))]) == 0
     out = capsys.readouterr().out

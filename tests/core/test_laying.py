@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import itertools
 import json
+from collections import Counter
 
 import numpy as np
 import pytest
@@ -31,6 +32,7 @@ from grey_current.design.space.outlines import plan
 from grey_current.errors import GreyCurrentError, RefusedEdit
 from grey_current.files import project_file
 from grey_current.shop.catalogue import catalogue, materials
+from grey_current.shop.duct_graph import AirPaths
 from grey_current.shop.edits import added, changed, removed
 from grey_current.shop.laying_edits import unpinned, with_laying
 from grey_current.shop.places import footprint, inlet_of, outwards, position
@@ -70,6 +72,11 @@ def test_the_loft_gets_layouts_that_serve_more_than_the_drawn_one_with_less_hose
     for one in loft.proposals:
         assert not faults(one.project) and one.why.endswith(".") and "decides" in one.why
         assert (one.gates, one.stranded) == (10, ()) and one.judgement.rank == judge(assess(one.project)).rank
+        left = [f for f in all_findings(one.project, one.assessment) if f.stage in ("air", "gates")]
+        assert set(one.unsolved) == {f.code for f in left if f.severity in ("fault", "warning")}
+        ways = [AirPaths(one.project).onward(run.id) for run in one.project.runs if run.start in one.project.pickup]
+        passed = Counter(itertools.chain.from_iterable(ways))
+        assert all((passed[ident] > 1) == ident.startswith(("main", "riser", "inlet")) for ident in passed)
     assert any("Lathe has no port" in note for note in loft.notes)
     short = min(loft.proposals, key=lambda p: p.duct)
     assert all("more duct than the shortest" in p.why for p in loft.proposals if p.duct > 1.06 * short.duct)

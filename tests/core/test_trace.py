@@ -154,6 +154,26 @@ def test_allowances_for_crowded_fittings_and_a_turn_at_the_inlet():
     assert "q/elbow/spacing" not in pieces and "q/near-inlet" not in pieces
 
 
+@pytest.mark.parametrize("degrees", [30, 60, 90, 200])
+def test_fittings_do_not_depend_on_which_way_a_shop_lies(degrees):
+    """A bend, a riser and a wye, turned about the collector: the same kinds, angles and lengths."""
+
+    def laid(turn):
+        def at(x, y):
+            return x * math.cos(turn) - y * math.sin(turn), x * math.sin(turn) + y * math.cos(turn)
+
+        places = {"p": (2, 0, 2), "q": (3.5, 0.4, 2), "r": (3.6, 2, 2), "low": (3.6, 2, 0.4), "s": (4, -1, 2)}
+        points = [point(ident, at(x, y)[0], at(x, y)[1], z) for ident, (x, y, z) in places.items()]
+        ends = (("main", "p", "fan"), ("a", "q", "p"), ("b", "r", "q"), ("c", "low", "r"), ("d", "s", "p"))
+        made = trace(shop([], points, [run(*each) for each in ends])).networks["fan"].pieces
+        sizes = ((getattr(p, "angle", None) or 0, getattr(p, "length", 0), getattr(p, "rises", False)) for p in made)
+        return [p.kind for p in made], np.array(list(sizes))
+
+    (kinds_here, sizes_here), (kinds_there, sizes_there) = laid(0.0), laid(math.radians(degrees))
+    assert kinds_here == kinds_there and {"elbow", "wye_branch"} < set(kinds_here)
+    assert np.allclose(sizes_here, sizes_there, atol=1e-6)
+
+
 @pytest.mark.parametrize("seed", range(15))
 def test_what_is_traced_after_an_edit_is_what_would_be_traced_anew(seed):
     """Thirty edits of any kind one after the other, every arrangement of hoses; most branches are taken over."""
