@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import itertools
 import json
+import math
 from collections import Counter
 
 import numpy as np
@@ -70,7 +71,7 @@ def test_the_loft_gets_layouts_that_serve_more_than_the_drawn_one_with_less_hose
         and [p.rank for p in loft.proposals] == sorted(p.rank for p in loft.proposals)
     )
     for one in loft.proposals:
-        assert not faults(one.project) and one.why.endswith(".") and "decides" in one.why
+        assert not faults(one.project) and one.why[0].isupper() and one.why.endswith(".") and "decides" in one.why
         assert (one.gates, one.stranded) == (10, ()) and one.judgement.rank == judge(assess(one.project)).rank
         left = [f for f in all_findings(one.project, one.assessment) if f.stage in ("air", "gates")]
         assert set(one.unsolved) == {f.code for f in left if f.severity in ("fault", "warning")}
@@ -232,6 +233,10 @@ def test_only_what_is_not_connected_is_connected_and_what_is_drawn_stays():
             g.replaced(also_open_for=(), run="x", at=0.5) for g in cut.gates
         ]
         assert not {h for h in ground_of(new).hits if h.element not in cut.run and h.element in new.run}
+        for fresh in (r for r in new.runs if r.id not in cut.run and not materials()[r.material].hose):
+            (ax, ay, _), (bx, by, _) = position(new, fresh.start), position(new, fresh.end)
+            if math.hypot(bx - ax, by - ay) > 0.1:  # level ones lie along the walls or halfway between them
+                assert abs(math.remainder(math.degrees(math.atan2(by - ay, bx - ax)), 45)) < 0.2
 
 
 def test_areas_lamps_and_ducts_are_in_the_way_and_said():

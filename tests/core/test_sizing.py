@@ -172,6 +172,7 @@ def test_candidates_rank_as_the_one_judgement_does_and_a_new_one_stands_free():
     stood = put_in(full, None, catalogue().collectors[-1])
     space = Space(stood)
     assert not space.outside(stood.collectors[0]) and not space.overlaps(stood.collectors[0])
+    assert stood.collectors[0].turn % 90 == 0  # square to the walls
 
 
 def test_what_a_collector_gives_is_its_fan_less_what_its_own_parts_take():

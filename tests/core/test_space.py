@@ -3,6 +3,7 @@
 import math
 
 import pytest
+import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
@@ -10,7 +11,7 @@ from grey_current import cli
 from grey_current.design.findings.all_findings import all_findings
 from grey_current.design.flow.assessment import assess
 from grey_current.design.space.ground import REACH, Space
-from grey_current.design.space.outlines import swing_outline, track_outline
+from grey_current.design.space.outlines import passage, swing_outline, track_outline
 from grey_current.files import project_file
 from grey_current.shop import edits
 from grey_current.shop.catalogue import collector_model, new_collector
@@ -250,3 +251,29 @@ def test_a_duct_that_leaves_by_the_wall_is_said_and_one_by_a_window_is_not(x, he
     ends = (point("in", 3, 2, height), point("out", x, 2, height))
     project = room_of(openings=[window]).replaced(points=ends, runs=(run("duct", "in", "out"),))
     assert (("through-wall", "duct") in codes(project)) == through
+
+
+@pytest.mark.parametrize("degrees", [0, 30, 90, 200])
+@pytest.mark.parametrize(("gap", "through"), [(0.0, 0.12), (0.25, 0.37), (0.7, 0.12)])
+def test_a_hole_in_a_wall_reaches_through_the_next_rooms_wall_where_that_is_close(degrees, gap, through):
+    """A door 1 m wide in the upper wall of a room, with another room's wall so far (m) above it: 0.12 m beyond that."""
+    turn = math.radians(degrees)
+
+    def at(x, y):
+        return 3 + x * math.cos(turn) - y * math.sin(turn), 2 + x * math.sin(turn) + y * math.cos(turn)
+
+    def room(low, high):
+        return Room(
+            id=f"room-{high}", outline=tuple(at(*c) for c in ((0, low), (4, low), (4, high), (0, high))), ceiling=2.5
+        )
+
+    door = Opening(id="door", name="Door", kind="door", start=at(1, 3), end=at(2, 3))
+    ground = passage(door, [room(0, 3), room(3 + gap, 6)])
+    assert ground.area == pytest.approx(0.12 + through, abs=1e-5)
+    for x, y, inside in (
+        (1.5, 3 + through - 0.01, True),
+        (1.5, 3 + through + 0.01, False),
+        (1.5, 2.89, True),
+        (2.1, 3, False),
+    ):
+        assert ground.contains(shapely.Point(at(x, y))) == inside

@@ -38,7 +38,8 @@ def bend(angle: float, **changes):
     ("angle", "changes", "wanted"),
     [
         (0, {}, []),
-        (2, {}, []),
+        (2.9, {}, []),
+        (3.1, {}, ["elbow"]),
         (45, {}, ["elbow"]),
         (90, {}, ["elbow"]),
         (90, {"elbow": "mitre"}, ["mitre"]),
