@@ -214,9 +214,10 @@ def _supply(project: Project) -> Iterator[tuple[str, str]]:
 def _same_supply(a: Project, b: Project) -> bool:
     """Whether all that draws current, and what it is plugged into, is as it was."""
     parts = ("collectors", "circuits", "outlets", "settings")
-    alike = all(getattr(a, part) == getattr(b, part) for part in parts) and len(a.machines) == len(b.machines)
-    same = (one is two or _plugged(one) == _plugged(two) for one, two in zip(a.machines, b.machines, strict=False))
-    return alike and all(same) and _connections(a) == _connections(b)
+    if len(a.machines) != len(b.machines) or any(getattr(a, part) != getattr(b, part) for part in parts):
+        return False
+    same = (one is two or _plugged(one) == _plugged(two) for one, two in zip(a.machines, b.machines, strict=True))
+    return all(same) and _connections(a) == _connections(b)
 
 
 def _plugged(machine: Machine) -> Machine:

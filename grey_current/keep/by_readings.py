@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from grey_current.air.solver import Solved
-from grey_current.design.flow.assessment import Assessment, ScenarioAir, System
+from grey_current.design.flow.assessment import Assessment, System
 from grey_current.design.flow.scenarios import Scenario, used_leaves
 from grey_current.keep.fit import Fit
 
@@ -28,7 +28,13 @@ def by_readings(now: Assessment, fitted: Fit) -> Assessment:
             if solved.converged[row]:
                 leaves = dict(used_leaves(model.project, part.network, scenario))
                 systems.setdefault(scenario, {})[part.collector] = System(part.network, measured, row, leaves)
-    return replace(now, answers=tuple(_answer(answer, systems.get(answer.scenario, {})) for answer in now.answers))
+    answers = [
+        answer.with_systems(found)
+        if (found := systems.get(answer.scenario, {})).keys() == answer.systems.keys()
+        else answer
+        for answer in now.answers
+    ]
+    return replace(now, answers=tuple(answers))
 
 
 def _with_losses(solved: Solved, losses: NDArray[np.float64]) -> Solved:
@@ -36,15 +42,3 @@ def _with_losses(solved: Solved, losses: NDArray[np.float64]) -> Solved:
     made = replace(solved)
     made.__dict__["loss"] = losses
     return made
-
-
-def _answer(answer: ScenarioAir, systems: dict[str, System]) -> ScenarioAir:
-    if set(systems) != set(answer.systems):
-        return answer
-    pickups = tuple(
-        replace(p, airflow=float(systems[p.collector].solved.flow[systems[p.collector].row, p.leaf]))
-        if p.collector is not None and p.leaf is not None
-        else p
-        for p in answer.pickups
-    )
-    return replace(answer, systems=systems, pickups=pickups)

@@ -147,7 +147,9 @@ def _answered(now: Assessment, job: Job, wanted: Wanted, report: Report) -> Resu
     if job.about == "doubt":
         return how_sure(now, wanted=wanted)
     if job.about == "holds":
-        return how_often(now, job.subject, followed(now), wanted)
+        found = how_often(now, job.subject, followed(now), wanted)
+        _ready([holds.improvement for holds in found.changes])
+        return found
     if job.about == "phasing":
         return Phased(proposed_phases(now.project, float(job.subject), wanted))
     if job.about == "machine":

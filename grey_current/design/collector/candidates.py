@@ -219,15 +219,7 @@ def _with_filter_due(done: Assessment, item: Collector) -> Assessment:
         return replace(system, network=solved[id(was)].network, solved=solved[id(was)])
 
     def again(answer: ScenarioAir) -> ScenarioAir:
-        systems = {ident: loaded(s) if ident == item.id else s for ident, s in answer.systems.items()}
-        mine = systems.get(item.id)
-        pickups = [
-            replace(p, airflow=mine.flows[p.leaf] if mine.converged else 0.0)
-            if mine is not None and p.collector == item.id and p.leaf is not None
-            else p
-            for p in answer.pickups
-        ]
-        return replace(answer, systems=systems, pickups=tuple(pickups))
+        return answer.with_systems({c: loaded(s) if c == item.id else s for c, s in answer.systems.items()})
 
     project = with_candidate(done.project, item.id, worn)
     return replace(done, project=project, answers=tuple([again(answer) for answer in done.answers]))

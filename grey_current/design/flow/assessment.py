@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
@@ -84,6 +84,10 @@ class System:
     def velocities(self) -> list[float]:
         """Velocity in each piece's own diameter, m/s; a list, which is quicker to look single pieces up in."""
         return (self.solved.piece_flow[self.row] / self.network.areas).tolist()  # type: ignore[no-any-return]
+
+    def drawn(self, leaf: int) -> float:
+        """Airflow that a leaf draws, m³/s; 0 without an answer."""
+        return self.flows[leaf] if self.converged else 0.0
 
     def velocity(self, piece: int) -> float:
         """Velocity in one piece, m/s."""
@@ -169,6 +173,14 @@ class ScenarioAir:
     def met(self) -> bool:
         """Whether every pickup in use gets what it needs."""
         return self.converged and bool(self.pickups) and all(p.met for p in self.pickups)
+
+    def with_systems(self, systems: Mapping[str, System]) -> ScenarioAir:
+        """The same scenario with other air in its systems; pickups whose air none of these takes stay as they are."""
+        pickups: list[PickupAir] = []
+        for p in self.pickups:
+            system = systems.get(p.collector or "")
+            pickups.append(p if system is None or p.leaf is None else replace(p, airflow=system.drawn(p.leaf)))
+        return replace(self, systems=systems, pickups=tuple(pickups))
 
     @property
     def airflow(self) -> float:
@@ -263,11 +275,12 @@ def assess(project: Project, scenarios: Sequence[Scenario] = (), before: Assessm
         systems: list[dict[str, System]] = [{} for _ in indices]
         for ident, network in traces[places].networks.items():
             leaves = [dict(used_leaves(project, network, wanted[index])) for index in indices]
-            rows = [row for row, found in enumerate(leaves) if found]
+            rows = [row for row, used_here in enumerate(leaves) if used_here]
             if not rows:
                 continue
             used = [wanted[indices[row]] for row in rows]
-            gates = np.array([gate_settings(project, network, wanted[indices[r]], leaves[r].values()) for r in rows])
+            found = zip(used, [leaves[row].values() for row in rows], strict=True)
+            gates = np.array([gate_settings(project, network, scenario, mine) for scenario, mine in found])
             solved = solve(network, laws.cases(gates), _start(before, network, used))
             for place, row in enumerate(rows):
                 systems[row][ident] = System(network, solved, place, leaves[row])
@@ -299,8 +312,7 @@ def _scenario_air(project: Project, scenario: Scenario, systems: dict[str, Syste
             collector, leaf = leaves.get(f"{ident}/{item.id}", (None, None))
             flow = 0.0
             if collector is not None and leaf is not None:
-                system = systems[collector]
-                flow = system.flows[leaf] if system.converged else 0.0
+                flow = systems[collector].drawn(leaf)
             asked = need(item, project.settings)
             pickups.append(PickupAir(ident, item.id, asked, flow, collector, leaf))
     return ScenarioAir(scenario, systems, tuple(pickups))

@@ -98,8 +98,8 @@ def _ends_at(project: Project, moved: Mapping[str, str]) -> Ends:
 def _comparable(before: Trace, project: Project, arrangement: Arrangement) -> bool:
     """Whether branches of an earlier trace may be taken over at all."""
     was, now = before.project.settings, project.settings
-    alike = was is now or (was.duct_leakage == now.duct_leakage and shop_air(before.project) == shop_air(project))
-    return alike and before.arrangement == arrangement
+    as_tight = was is now or was.duct_leakage == now.duct_leakage
+    return as_tight and shop_air(before.project) == shop_air(project) and before.arrangement == arrangement
 
 
 def _stale(before: Trace, project: Project, ends_at: Ends, moved: Mapping[str, str]) -> set[str]:

@@ -319,7 +319,7 @@ def _top(feature: Feature) -> float:
 
 def keep_clear(project: Project, a: XYZ, b: XYZ, diameter: float) -> None:
     """Raises `RefusedEdit` when a duct from `a` to `b` (m) would go through a post, a chimney or the like."""
-    stops = DuctSpace(project).in_the_way(a, b, diameter)
+    stops = duct_space(project).in_the_way(a, b, diameter)
     if stops:
         attempt = f"leading it through {called(project, stops[0])}"
         raise RefusedEdit("the duct", attempt, "click a corner beside it first, then go on")

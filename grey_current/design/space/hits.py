@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
 
-from grey_current.design.space.clashes import DuctSpace
+from grey_current.design.space.clashes import DuctSpace, duct_space
 from grey_current.design.space.crossings import crossings
 from grey_current.design.space.ground import Space
 from grey_current.design.space.hose_reach import reach
@@ -104,7 +104,7 @@ def ground_of(project: Project, before: Ground | None = None) -> Ground:
     gone = {run.id for run in moved} | {item.id for item in beside} | (was.run.keys() - project.run.keys())
     lanes = project.runs if changed else moved  # where something else stands, the lanes end elsewhere
     again = {run.id for run in lanes}
-    crossed = _beside(was, project, gone)
+    crossed = _meeting(was, project, gone)
     kept = frozenset([hit for hit in hits if hit.element not in gone and not _looked_for_again(hit, crossed, again)])
 
     def look() -> tuple[DuctSpace, Iterable[Hit]]:
@@ -116,7 +116,7 @@ def ground_of(project: Project, before: Ground | None = None) -> Ground:
 
 
 def _all_hits(project: Project) -> tuple[DuctSpace, Iterable[Hit]]:
-    space = DuctSpace(project)
+    space = duct_space(project)
     stood = _of_bodies(space.ground, bodies(project))
     runs = (hit for run in project.runs for hit in _of_run(space, run))
     return space, (*stood, *runs, *_of_crossings(project), *_of_lanes(space, project.runs))
@@ -157,7 +157,7 @@ def _of_bodies(space: Space, items: Iterable[Body]) -> Iterator[Hit]:
             yield Hit(item.id, "overlap", other)
 
 
-def _beside(was: Project, project: Project, gone: set[str]) -> frozenset[str]:
+def _meeting(was: Project, project: Project, gone: set[str]) -> frozenset[str]:
     """Runs that are gone or otherwise, and those that meet them, in either project.
 
     Ducts may come close at two joints that a short run lies between: with it changes what goes through one another.
