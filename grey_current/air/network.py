@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import copy
 import itertools
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
 
@@ -19,7 +19,7 @@ from grey_current.air import laws, newton
 from grey_current.air.gas import Air
 from grey_current.air.laws import area
 from grey_current.air.pieces import Piece, Straight
-from grey_current.air.tables import Slot, Table, slot_of, table_of
+from grey_current.air.tables import Slot, Table, slot_of, table_of, with_slots
 
 Array = NDArray[np.float64]
 
@@ -119,6 +119,22 @@ class Network:
     gates: tuple[str, ...]
     air: Air
     own_fans: tuple[tuple[str, str], ...] = ()
+
+    def with_branches(self, changed: Mapping[int, Branch]) -> Network:
+        """The same tree with other pieces along some branches: pickups and own fans stand where they stood."""
+        branches, known = list(self.branches), self.__dict__
+        for number, branch in changed.items():
+            branches[number] = branch
+        made = Network(self.collector, tuple(branches), self.gates, self.air, self.own_fans)
+        made.__dict__.update(tree=self.tree, leaf_of_pickup=self.leaf_of_pickup)
+        if all(branch.gates == self.branches[number].gates for number, branch in changed.items()):
+            made.__dict__["gates_of_branch"] = self.gates_of_branch
+        if "branch_table" in known:
+            was, now = ({n: net.branches[n].slots(self.air, each=False)[0] for n in changed} for net in (self, made))
+            table = with_slots(self.branch_table, was, now)
+            if table is not None:
+                made.__dict__["branch_table"] = table
+        return made
 
     @cached_property
     def tree(self) -> newton.Tree:

@@ -188,6 +188,10 @@ def test_what_is_traced_after_an_edit_is_what_would_be_traced_anew(seed):
             before, anew = last.get(places), trace(project, places)
             last[places] = trace(project, places, before)
             assert last[places].networks == anew.networks
+            for one, other in zip(last[places].networks.values(), anew.networks.values(), strict=True):
+                assert all(map(np.array_equal, one.branch_table, other.branch_table))
+                assert one.gates_of_branch == other.gates_of_branch
+                assert list(one.leaf_of_pickup.items()) == list(other.leaf_of_pickup.items())
             was = (
                 {id(branch.pieces) for net in before.networks.values() for branch in net.branches} if before else set()
             )

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from functools import cached_property
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,15 +17,23 @@ from grey_current.air.needs import MET_FROM, Need
 from grey_current.air.network import Network
 from grey_current.air.pieces import Fan, Piece, Separator
 from grey_current.air.solver import Solved, solve
-from grey_current.design.flow.scenarios import Scenario, all_scenarios, arrangement, gate_settings, need, used_leaves
+from grey_current.design.flow.scenarios import (
+    Scenario,
+    all_scenarios,
+    arrangement,
+    gate_settings,
+    need,
+    switched_alike,
+    used_leaves,
+)
 from grey_current.design.flow.trace import Arrangement, Trace, shop_air, trace
+from grey_current.shop.design_parts import alike
 from grey_current.shop.model import Project
 
 Array = NDArray[np.float64]
 
 
-@dataclass(frozen=True)
-class PickupAir:
+class PickupAir(NamedTuple):
     """What one pickup of a running machine gets (m³/s) against its need; `leaf` is its branch, if ducted."""
 
     machine: str
@@ -179,8 +188,8 @@ class ScenarioAir:
         pickups: list[PickupAir] = []
         for p in self.pickups:
             system = systems.get(p.collector or "")
-            pickups.append(p if system is None or p.leaf is None else replace(p, airflow=system.drawn(p.leaf)))
-        return replace(self, systems=systems, pickups=tuple(pickups))
+            pickups.append(p if system is None or p.leaf is None else PickupAir(*p[:3], system.drawn(p.leaf), *p[4:]))
+        return ScenarioAir(self.scenario, systems, tuple(pickups))
 
     @property
     def airflow(self) -> float:
@@ -193,6 +202,35 @@ class ScenarioAir:
 
 
 @dataclass(frozen=True, eq=False)
+class Together:
+    """Scenarios of one arrangement, solved in one call for one collector.
+
+    `leaves` has for each of them what a `System` has, empty where the collector is not in use; `solved` has a row for
+    each of the others.
+    """
+
+    asked: tuple[Scenario, ...]
+    leaves: tuple[Mapping[str, int], ...]
+    solved: Solved
+
+    def goes_for(self, network: Network, asked: tuple[Scenario, ...]) -> bool:
+        """Whether it is the same tree, with the same pickups and gates in it, and the same is asked."""
+        was = self.solved.network
+        return (
+            asked == self.asked
+            and network.tree is was.tree
+            and network.leaf_of_pickup == was.leaf_of_pickup
+            and network.gates_of_branch == was.gates_of_branch
+            and network.own_fans == was.own_fans
+        )
+
+    @property
+    def start(self) -> Array | None:
+        """Flows of the leaves, to begin with where only resistances have changed; None without an answer for all."""
+        return self.solved.flow[:, self.solved.network.tree.leaves] if self.solved.converged.all() else None
+
+
+@dataclass(frozen=True, eq=False)
 class Assessment:
     """What follows from a project: its air and the answer for every scenario asked for. Equal only to itself."""
 
@@ -200,6 +238,7 @@ class Assessment:
     air: Air
     answers: tuple[ScenarioAir, ...]
     traces: Mapping[Arrangement, Trace]
+    solved: Mapping[tuple[Arrangement, str], Together]
 
     @cached_property
     def networks(self) -> dict[Arrangement, Mapping[str, Network]]:
@@ -220,9 +259,11 @@ class Assessment:
     @cached_property
     def counted(self) -> Assessment:
         """The part of the answer that the shop counts with: each machine alone, and the sets that work together."""
-        wanted = set(all_scenarios(self.project))
+        wanted = all_scenarios(self.project)
+        if wanted == tuple([answer.scenario for answer in self.answers]):
+            return self
         answers = tuple(answer for answer in self.answers if answer.scenario in wanted)
-        return Assessment(self.project, self.air, answers, self.traces)
+        return Assessment(self.project, self.air, answers, self.traces, self.solved)
 
     @cached_property
     def pieces(self) -> tuple[Piece, ...]:
@@ -265,29 +306,65 @@ def assess(project: Project, scenarios: Sequence[Scenario] = (), before: Assessm
         When the ductwork cannot be traced.
     """
     wanted = tuple(scenarios) or all_scenarios(project)
-    groups: dict[Arrangement, list[int]] = {}
-    for index, scenario in enumerate(wanted):
-        groups.setdefault(arrangement(project, scenario), []).append(index)
-    answers: dict[int, ScenarioAir] = {}
+    groups: dict[Arrangement, list[Scenario]] = {}
+    for scenario in wanted:
+        groups.setdefault(arrangement(project, scenario), []).append(scenario)
+    answers: dict[Scenario, ScenarioAir] = {}
     traces: dict[Arrangement, Trace] = {}
-    for places, indices in groups.items():
+    solved: dict[tuple[Arrangement, str], Together] = {}
+    for places, group in groups.items():
+        asked = tuple(group)
         traces[places] = trace(project, places, before.traces.get(places) if before else None)
-        systems: list[dict[str, System]] = [{} for _ in indices]
+        last = _as_before(project, traces[places], asked, before)
+        systems: dict[Scenario, dict[str, System]] = {scenario: {} for scenario in asked}
         for ident, network in traces[places].networks.items():
-            leaves = [dict(used_leaves(project, network, wanted[index])) for index in indices]
-            rows = [row for row, used_here in enumerate(leaves) if used_here]
-            if not rows:
+            made = _solved(project, network, asked, before, last.get(ident))
+            if made is None:
                 continue
-            used = [wanted[indices[row]] for row in rows]
-            found = zip(used, [leaves[row].values() for row in rows], strict=True)
-            gates = np.array([gate_settings(project, network, scenario, mine) for scenario, mine in found])
-            solved = solve(network, laws.cases(gates), _start(before, network, used))
-            for place, row in enumerate(rows):
-                systems[row][ident] = System(network, solved, place, leaves[row])
-        for row, index in enumerate(indices):
-            answers[index] = _scenario_air(project, wanted[index], systems[row])
-    ordered = tuple(answers[i] for i in range(len(wanted)))
-    return Assessment(project, shop_air(project), ordered, traces)
+            solved[places, ident] = made
+            used = [(scenario, leaves) for scenario, leaves in zip(asked, made.leaves, strict=True) if leaves]
+            for row, (scenario, leaves) in enumerate(used):
+                systems[scenario][ident] = System(network, made.solved, row, leaves)
+        as_before = (
+            before and last.keys() == traces[places].networks.keys() and _same_needs(project, traces[places], before)
+        )
+        for scenario, mine in systems.items():
+            was = before.of(scenario) if before and as_before else None
+            answers[scenario] = was.with_systems(mine) if was else _scenario_air(project, scenario, mine)
+    ordered = tuple([answers[scenario] for scenario in wanted])
+    return Assessment(project, shop_air(project), ordered, traces, solved)
+
+
+def _as_before(
+    project: Project, now: Trace, asked: tuple[Scenario, ...], before: Assessment | None
+) -> dict[str, Together]:
+    """Of every collector what was solved, where nothing but resistances has changed since; empty where more has."""
+    if before is None or now.arrangement not in before.traces or not switched_alike(before.project, project):
+        return {}
+    last = {ident: before.solved.get((now.arrangement, ident)) for ident in now.networks}
+    return {ident: one for ident, one in last.items() if one is not None and one.goes_for(now.networks[ident], asked)}
+
+
+def _same_needs(project: Project, now: Trace, before: Assessment) -> bool:
+    """Whether every pickup needs what it needed before, and its air goes to the same collector."""
+    was = before.project
+    same = was.settings == project.settings and alike(was.machines, project.machines)
+    return same and before.traces[now.arrangement].networks.keys() == now.networks.keys()
+
+
+def _solved(
+    project: Project, network: Network, asked: tuple[Scenario, ...], before: Assessment | None, last: Together | None
+) -> Together | None:
+    """The scenarios in which a collector is in use, solved; None where it is in none."""
+    if last is not None:
+        return Together(asked, last.leaves, solve(network, last.solved.cases, last.start))
+    leaves = tuple([dict(used_leaves(project, network, scenario)) for scenario in asked])
+    used = [(scenario, mine) for scenario, mine in zip(asked, leaves, strict=True) if mine]
+    if not used:
+        return None
+    gates = np.array([gate_settings(project, network, scenario, mine.values()) for scenario, mine in used])
+    start = _start(before, network, [scenario for scenario, _ in used])
+    return Together(asked, leaves, solve(network, laws.cases(gates), start))
 
 
 def _start(before: Assessment | None, network: Network, scenarios: list[Scenario]) -> Array | None:

@@ -14,7 +14,8 @@ from grey_current.air.needs import Need, capture, clear_chips, thin_air
 from grey_current.air.network import Network
 from grey_current.design.flow.trace import Arrangement
 from grey_current.errors import InputError
-from grey_current.shop.machines import Pickup
+from grey_current.shop.ducts import Gate
+from grey_current.shop.machines import Machine, Pickup
 from grey_current.shop.model import Project, Settings
 
 
@@ -127,6 +128,27 @@ def gate_settings(
         for index, gate in enumerate(project.gates)
     ]
     return np.array([*opened, *(machine in running for machine, _ in network.own_fans)], dtype=bool)
+
+
+def switched_alike(was: Project, now: Project) -> bool:
+    """Whether the same pickups are in use and the same gates open in every scenario, as far as the ducts are the same.
+
+    Raises nothing.
+    """
+    return (
+        len(was.machines) == len(now.machines)
+        and len(was.gates) == len(now.gates)
+        and all(a is b or _pickups(a) == _pickups(b) for a, b in zip(was.machines, now.machines, strict=True))
+        and all(a is b or _switching(a) == _switching(b) for a, b in zip(was.gates, now.gates, strict=True))
+    )
+
+
+def _pickups(machine: Machine) -> object:
+    return machine.id, machine.one_at_a_time, [pickup.id for pickup in machine.pickups]
+
+
+def _switching(gate: Gate) -> object:
+    return gate.id, gate.rule, gate.also_open_for
 
 
 def faster_in_thin_air(settings: Settings) -> float:

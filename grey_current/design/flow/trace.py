@@ -8,11 +8,12 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 from typing import TypeVar
 
 from grey_current.air.gas import Air, air_at
 from grey_current.air.network import Network
-from grey_current.design.flow.walk import Ends, Span, SpanKey, Walk
+from grey_current.design.flow.walk import Ends, Walk, Walked
 from grey_current.errors import DuctworkError
 from grey_current.shop.catalogue import materials
 from grey_current.shop.collectors import Collector
@@ -35,13 +36,17 @@ def shop_air(project: Project) -> Air:
 
 @dataclass(frozen=True, eq=False)
 class Trace:
-    """The networks of a project by collector id, with hoses where an arrangement has them, and how they were found."""
+    """The ways of the air by collector id, with hoses where an arrangement has them."""
 
     project: Project
     arrangement: Arrangement
-    networks: Mapping[str, Network]
+    walked: Mapping[str, Walked]
     ends_at: Ends
-    spans: Mapping[str, Mapping[SpanKey, Span]]
+
+    @cached_property
+    def networks(self) -> Mapping[str, Network]:
+        """The network of each collector that has ducts."""
+        return {collector: walked.network for collector, walked in self.walked.items()}
 
 
 def trace(project: Project, arrangement: Arrangement = (), before: Trace | None = None) -> Trace:
@@ -67,24 +72,24 @@ def trace(project: Project, arrangement: Arrangement = (), before: Trace | None 
             use = f"use one of {', '.join(known)}"
             raise DuctworkError(f"run '{run.id}'", f"is of unknown material '{run.material}'", use)
     air, moved = shop_air(project), dict(arrangement)
-    ends_at = _ends_at(project, moved)
-    stale = _stale(before, project, ends_at, moved) if before and _comparable(before, project, arrangement) else None
-    gates = tuple([gate.id for gate in project.gates])
-    networks: dict[str, Network] = {}
-    spans: dict[str, Mapping[SpanKey, Span]] = {}
+    comparable = before is not None and _comparable(before, project, arrangement)
+    ends_at = (_ends_after(before, project, moved) if before and comparable else None) or _ends_at(project, moved)
+    stale = _stale(before, project, ends_at, moved) if before and comparable else None
+    found: dict[str, Walked] = {}
     for collector in project.collectors:
         ident = collector.id
         if ident not in ends_at:
             continue
-        kept: Mapping[SpanKey, Span] = {}
-        if before and stale is not None:
-            old = before.spans.get(ident, {})
-            kept = {key: span for key, span in old.items() if span.runs.isdisjoint(stale)}
-            if kept and len(kept) == len(old) and before.networks[ident].gates == gates:
-                networks[ident], spans[ident] = before.networks[ident], old
-                continue
-        networks[ident], spans[ident] = Walk(project, moved, collector, air, ends_at, kept).network()
-    return Trace(project, arrangement, networks, ends_at, spans)
+        last = before.walked.get(ident) if before and stale is not None else None
+        if last is None or stale is None:
+            found[ident] = Walk(project, moved, collector, air, ends_at, {}).walked()
+            continue
+        fresh = {key: span for key, span in last.spans.items() if span.runs.isdisjoint(stale)}
+        walk = Walk(project, moved, collector, air, ends_at, fresh)
+        as_many = bool(last.spans) and last.network.gates == walk.gates
+        again = walk.again(last, stale) if as_many and len(fresh) < len(last.spans) else last if as_many else None
+        found[ident] = again or Walk(project, moved, collector, air, ends_at, fresh).walked()
+    return Trace(project, arrangement, found, ends_at)
 
 
 def _ends_at(project: Project, moved: Mapping[str, str]) -> Ends:
@@ -93,6 +98,21 @@ def _ends_at(project: Project, moved: Mapping[str, str]) -> Ends:
         ends[moved.get(run.id, run.start)].append(run)
         ends[run.end].append(run)
     return dict(ends)
+
+
+def _ends_after(before: Trace, project: Project, moved: Mapping[str, str]) -> Ends | None:
+    """The runs at each end where they end as they did before; None where they do not."""
+    was, now = before.project.runs, project.runs
+    if len(was) != len(now):
+        return None
+    ends: dict[str, Sequence[Run]] = dict(before.ends_at)
+    for old, new in zip(was, now, strict=True):
+        if old is not new:
+            if (old.id, old.start, old.end) != (new.id, new.start, new.end):
+                return None
+            for ref in (moved.get(new.id, new.start), new.end):
+                ends[ref] = [new if run.id == new.id else run for run in ends[ref]]
+    return ends
 
 
 def _comparable(before: Trace, project: Project, arrangement: Arrangement) -> bool:
@@ -137,6 +157,11 @@ def _differing(was: Sequence[PartT], now: Sequence[PartT]) -> list[PartT]:
     """What is not the same before and after: as it was, and as it is."""
     if alike(was, now):
         return []
+    if len(was) == len(now):
+        pairs = [(one, two) for one, two in zip(was, now, strict=True) if one is not two]
+        if all(one.id == two.id for one, two in pairs):
+            pairs = [(one, two) for one, two in pairs if one != two]
+            return [pair[side] for side in (0, 1) for pair in pairs]
     old, new = ({item.id: item for item in items} for items in (was, now))
     kept = {ident for ident, item in old.items() if (other := new.get(ident)) is item or other == item}
     return [item for items in (old, new) for ident, item in items.items() if ident not in kept]

@@ -8,8 +8,9 @@ from __future__ import annotations
 
 import math
 from collections import defaultdict
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence, Set
 from dataclasses import dataclass, field
+from functools import cached_property
 from typing import NamedTuple
 
 from grey_current.air import fittings, laws, pieces
@@ -57,6 +58,34 @@ class Span:
     legs: tuple[Leg, ...]
     switch: int | None
 
+    def goes_on_as(self, other: Span) -> bool:
+        """Whether the same branches begin at its upstream end, and the same pickup stands there."""
+        mine, others = ([(leg.joins, leg.run) for leg in span.legs] for span in (self, other))
+        ends = (self.at, self.branch.pickup, self.switch) == (other.at, other.branch.pickup, other.switch)
+        return ends and mine == others
+
+
+Place = tuple[int, int]
+"""Where a branch begins: at the upstream end of which other one, and as which of the legs there."""
+
+
+@dataclass(frozen=True)
+class Walked:
+    """A network, the spans along its branches for a later walk, and where each of them lies.
+
+    `entered` names each branch's span, None where the walk did not go along it; `begins` its place, the root's (-1, 0).
+    """
+
+    network: Network
+    spans: Mapping[SpanKey, Span]
+    entered: tuple[SpanKey | None, ...]
+    begins: tuple[Place, ...]
+
+    @cached_property
+    def at(self) -> dict[Place, int]:
+        """The branch that begins at a place."""
+        return {place: branch for branch, place in enumerate(self.begins)}
+
 
 @dataclass(slots=True)
 class _Draft:
@@ -75,6 +104,7 @@ class _Draft:
     runs: list[str] = field(default_factory=list)
     end: tuple[str, tuple[Leg, ...]] = ("", ())
     switch: int | None = None
+    begins: Place = (-1, 0)
     kept: Span | None = None
     """What an earlier walk found here, where nothing has changed since."""
 
@@ -108,36 +138,77 @@ class Walk:
         self.gates_on: dict[str, list[tuple[int, Gate]]] = defaultdict(list)
         for index, gate in enumerate(project.gates):
             self.gates_on[gate.run].append((index, gate))
+        self.gates = tuple([gate.id for gate in project.gates])
         self.drafts: list[_Draft] = []
         self.own_fans: list[tuple[str, str]] = []
         self.lies: dict[str, _Lie] = {}
         self.from_inlet: float | None = 0.0
 
-    def network(self) -> tuple[Network, dict[SpanKey, Span]]:
+    def walked(self) -> Walked:
         """The network, and its spans for a later walk: none where ducts leak, which parts a branch at every seam."""
-        root = _Draft(joins=-1)
-        root.add(*make.collector(self.collector, self.air))
-        self.drafts.append(root)
         first = self.ends_at[self.collector.id][0]
-        step = make.reducer(
-            f"{self.collector.id}/adapter",
-            self.collector.id,
-            first.diameter,
-            self.collector.inlet,
-            self._roughness(first),
-            True,
-        )
-        if step:
-            root.add(step)
+        self.drafts.append(self._root(first))
         pending = [(first, self.collector.id, 0)]
         while pending:
             run, near, branch = pending.pop()
             onward = self._resumed(run, near, branch)
             pending.extend(self._follow(run, near, branch) if onward is None else onward)
         branches = self._branches()
-        gates = tuple([gate.id for gate in self.project.gates])
-        network = Network(self.collector.id, branches, gates, self.air, tuple(self.own_fans))
-        return network, {} if self.project.settings.duct_leakage else self._spans(branches)
+        network = Network(self.collector.id, branches, self.gates, self.air, tuple(self.own_fans))
+        spans = {} if self.project.settings.duct_leakage else self._spans(branches)
+        entered = tuple([draft.entered for draft in self.drafts])
+        return Walked(network, spans, entered, tuple([draft.begins for draft in self.drafts]))
+
+    def again(self, walked: Walked, stale: Set[str]) -> Walked | None:
+        """The walk done again only along branches that a run in `stale` is part of; None where others begin now."""
+        spans, changed = dict(walked.spans), dict[int, Branch]()
+        for number, key in enumerate(walked.entered):
+            if key is None or (was := walked.spans[key]).runs.isdisjoint(stale):
+                continue
+            parent, leg = walked.begins[number]
+            above = walked.entered[parent] if parent >= 0 else None
+            head = spans[above].legs[leg].pieces if above else ()
+            span = self._along(key, _Draft(was.branch.joins, head), was.switch, walked.network.own_fans)
+            if span is None or not span.goes_on_as(was):
+                return None
+            spans[key], changed[number] = span, span.branch.joining(walked.network.branches[number].joins)
+            for place, (old, new) in enumerate(zip(was.legs, span.legs, strict=True)):
+                begun = walked.at[number, place]
+                if new.run is None:
+                    pieces = make.with_spacing(new.pieces, math.inf)[0]
+                    changed[begun] = Branch(pieces, walked.network.branches[begun].joins)
+                elif new.run not in stale and old.pieces != new.pieces:
+                    return None
+        return Walked(walked.network.with_branches(changed), spans, walked.entered, walked.begins)
+
+    def _along(
+        self, key: SpanKey, draft: _Draft, switch: int | None, own_fans: Sequence[tuple[str, str]]
+    ) -> Span | None:
+        """What lies along one branch; None where it cannot be entered as it was. `switch` its own fan had before."""
+        run, near = self.project.run.get(key[0]), key[1]
+        if run is None or near not in (run.end, self.moved.get(run.id, run.start)):
+            return None
+        if near == self.collector.id:
+            draft, self.from_inlet = self._root(run), 0.0
+        else:
+            self.from_inlet = None
+        self.own_fans = list(own_fans[: (switch or 0) - len(self.project.gates)]) if switch is not None else []
+        self.drafts, pending = [draft], [(run, near, 0)]
+        while pending and not draft.end[0]:
+            pending = self._follow(*pending[0])
+        pieces, _ = make.with_spacing((*draft.against[::-1], *draft.head), 0.0 if draft.after_wye else math.inf)
+        return Span(frozenset(draft.runs), Branch(pieces, draft.joins, draft.pickup), *draft.end, draft.switch)
+
+    def _root(self, first: Run) -> _Draft:
+        """The branch that goes through the collector, as far as its inlet, at which a run ends."""
+        root = _Draft(joins=-1)
+        root.add(*make.collector(self.collector, self.air))
+        bores = first.diameter, self.collector.inlet
+        own = self.collector.id
+        step = make.reducer(f"{own}/adapter", own, *bores, self._roughness(first), True)
+        if step:
+            root.add(step)
+        return root
 
     def _resumed(self, run: Run, near: str, branch: int) -> list[tuple[Run, str, int]] | None:
         """Pass a branch that is as an earlier walk found it; None where it is not. Answers as `_follow`."""
@@ -303,8 +374,9 @@ class Walk:
     def _opened(self, branch: int, at: str, legs: Sequence[Leg]) -> list[tuple[Run, str, int]]:
         """Begin the branches that meet at a joint; answers the runs to follow next."""
         first = len(self.drafts)
-        for leg in legs:
-            self.drafts.append(_Draft(branch if leg.joins < 0 else first + leg.joins, leg.pieces))
+        for place, leg in enumerate(legs):
+            joins = branch if leg.joins < 0 else first + leg.joins
+            self.drafts.append(_Draft(joins, leg.pieces, begins=(branch, place)))
         return [(self.project.run[leg.run], at, first + number) for number, leg in enumerate(legs) if leg.run]
 
 
