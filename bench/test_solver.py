@@ -17,7 +17,8 @@ from grey_current.design.collector.sizing import sizing
 from grey_current.design.flow.assessment import assess
 from grey_current.design.flow.scenarios import alone_scenarios, gate_settings
 from grey_current.design.flow.trace import trace
-from grey_current.design.improve.ranking import improvements, shop_improvements
+from grey_current.design.improve.ranking import improvements
+from grey_current.design.improve.shop_search import shop_improvements
 from grey_current.design.space.routing import connected
 from grey_current.desk.shell.findings_search import SLICE
 from grey_current.desk.shell.quiet_rounds import freeze

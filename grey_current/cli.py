@@ -28,13 +28,8 @@ from grey_current.design.flow.assessment import Assessment, ScenarioAir, assess
 from grey_current.design.flow.gates import gate_order, gate_table
 from grey_current.design.flow.scenarios import scenario_of
 from grey_current.design.improve.comparison import compared, kept_assessment, served
-from grey_current.design.improve.ranking import (
-    Improvement,
-    improvements,
-    money_words,
-    part_improvements,
-    shop_improvements,
-)
+from grey_current.design.improve.ranking import Improvement, improvements, money_words, part_improvements
+from grey_current.design.improve.shop_search import shop_improvements
 from grey_current.design.laying.places import where_to_stand
 from grey_current.design.laying.proposals import propose
 from grey_current.design.laying.resizing import resized

@@ -11,6 +11,7 @@ import itertools
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -24,6 +25,14 @@ from grey_current.air.tables import Slot, Table, slot_of, table_of, with_slots
 Array = NDArray[np.float64]
 
 ROOM = "room"
+
+
+class Slowest(NamedTuple):
+    """Where in a branch chips are carried worst: the share of what they need at 1 m³/s, the piece and its place."""
+
+    share: float
+    place: int
+    piece: Straight
 
 
 @dataclass(frozen=True)
@@ -79,6 +88,24 @@ class Branch:
             ):
                 found[piece.rises] = place, piece, area(piece.diameter)
         return tuple(sorted(found.values(), key=lambda one: one[0]))
+
+    @cached_property
+    def _slowest(self) -> dict[tuple[float, float], Slowest | None]:
+        return {}
+
+    def slowest(self, level: float, rising: float) -> Slowest | None:
+        """Where air is slowest by what chips need, `level` and `rising` (m/s); None where nothing lifts them.
+
+        The first of several that are alike.
+        """
+        needs = level, rising
+        if needs not in self._slowest:
+            found = [
+                Slowest(1 / area / (rising if piece.rises else level), place, piece)
+                for place, piece, area in self.widest
+            ]
+            self._slowest[needs] = min(found, key=lambda one: one.share, default=None)
+        return self._slowest[needs]
 
     @cached_property
     def _slots(self) -> dict[bool, tuple[Air, tuple[Slot, ...]]]:

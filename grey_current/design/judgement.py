@@ -9,10 +9,11 @@ from __future__ import annotations
 
 import itertools
 import math
+import operator
 from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import dataclass, replace
 from functools import cached_property, lru_cache
-from typing import Any, TypeVar
+from typing import Any, NamedTuple, TypeVar
 
 from grey_current.air.needs import MET_FROM
 from grey_current.design.flow.assessment import Assessment, ScenarioAir
@@ -21,7 +22,7 @@ from grey_current.design.flow.transport import path_shares
 from grey_current.design.parts.costs import shop_cost
 from grey_current.design.space.clashes import DuctSpace
 from grey_current.design.space.hits import Ground, Hit, ground_of
-from grey_current.design.supply.circuits import all_loads, supply_troubles
+from grey_current.design.supply.circuits import all_loads, machines_of_collectors, supply_troubles
 from grey_current.design.words import transport_word
 from grey_current.shop.machines import Machine
 from grey_current.shop.model import Project
@@ -42,8 +43,7 @@ SPARE = 1.25
 """Share of a need beyond which more air is no more margin. Allowance."""
 
 
-@dataclass(frozen=True)
-class PickupJudged:
+class PickupJudged(NamedTuple):
     """One pickup in one scenario: airflow and need (m³/s), the slowest air on its path over what its chips need.
 
     `airflow` is 0 where nothing is connected, and `transport` then None.
@@ -217,15 +217,17 @@ def _same_supply(a: Project, b: Project) -> bool:
     if len(a.machines) != len(b.machines) or any(getattr(a, part) != getattr(b, part) for part in parts):
         return False
     same = (one is two or _plugged(one) == _plugged(two) for one, two in zip(a.machines, b.machines, strict=True))
-    return all(same) and _connections(a) == _connections(b)
+    return all(same) and (_same_ends(a, b) or machines_of_collectors(a) == machines_of_collectors(b))
 
 
 def _plugged(machine: Machine) -> Machine:
     return machine.model_copy(update={"pickups": tuple([pickup.id for pickup in machine.pickups])})
 
 
-def _connections(project: Project) -> list[object]:
-    return [(run.start, run.end, run.also_serves) for run in project.runs]
+def _same_ends(a: Project, b: Project) -> bool:
+    ends = operator.attrgetter("start", "end", "also_serves")
+    runs = zip(a.runs, b.runs, strict=True) if len(a.runs) == len(b.runs) else None
+    return runs is not None and all(one is two or ends(one) == ends(two) for one, two in runs)
 
 
 # -- two judgements against one another

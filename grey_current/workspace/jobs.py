@@ -10,7 +10,8 @@ from grey_current.build.cuts import Known, cutting_list
 from grey_current.build.phases import PhaseFacts, phase_facts, proposed_phases
 from grey_current.design.collector.sizing import Sizing, sizing
 from grey_current.design.flow.assessment import Assessment
-from grey_current.design.improve.ranking import Improvement, Wanted, improvements, part_improvements, shop_improvements
+from grey_current.design.improve.ranking import Improvement, Wanted, improvements, part_improvements
+from grey_current.design.improve.shop_search import shop_improvements
 from grey_current.design.laying.places import CollectorPlaces, where_to_stand
 from grey_current.design.laying.proposal import Proposals
 from grey_current.design.laying.proposals import propose

@@ -12,7 +12,8 @@ from grey_current.design.findings.verdict import verdict
 from grey_current.design.flow.assessment import assess
 from grey_current.design.flow.states import machine_state, scenario_state
 from grey_current.design.flow.transport import slowest_transport, transport_checks
-from grey_current.design.improve.ranking import improvements, part_improvements, shop_improvements
+from grey_current.design.improve.ranking import improvements, part_improvements
+from grey_current.design.improve.shop_search import shop_improvements
 from grey_current.design.judgement import LOSES, SAME, judge, worsenings
 from grey_current.shop import edits
 from grey_current.shop.machines import FreeArea

@@ -5,8 +5,10 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator
 from dataclasses import dataclass
+from typing import NamedTuple
 
 from grey_current.air.needs import RISER_VELOCITY, TRANSPORT_VELOCITY
+from grey_current.air.network import Slowest
 from grey_current.air.pieces import Straight
 from grey_current.design.flow.assessment import ScenarioAir, System
 from grey_current.design.flow.scenarios import faster_in_thin_air
@@ -49,35 +51,49 @@ def transport_checks(project: Project, scenario: ScenarioAir) -> Iterator[Transp
 
 def path_shares(project: Project, scenario: ScenarioAir) -> dict[str, tuple[float, str]]:
     """For each ducted pickup in use, the slowest air on its path over what its chips need, and the run where it is."""
-    return {ref: (least.share, least.run) for ref, least in _slowest_on_paths(project, scenario)}
+    return {one.ref: (one.share, one.at.piece.source_id) for one in _slowest_on_paths(project, scenario)}
 
 
 def slowest_transport(project: Project, scenario: ScenarioAir) -> TransportCheck | None:
     """The run where chips are carried worst: the least that `transport_checks` gives, found without listing all."""
-    return min((least for _, least in _slowest_on_paths(project, scenario)), key=lambda c: c.share, default=None)
+    one = min(_slowest_on_paths(project, scenario), key=lambda one: one.share, default=None)
+    if one is None:
+        return None
+    network, piece = one.system.network, one.at.piece
+    index = network.pieces_of_branch[one.branch].start + one.at.place
+    speed = abs(one.system.velocity(index))
+    return TransportCheck(network.collector, piece.source_id, index, speed, one.needed, piece.rises)
 
 
-def _slowest_on_paths(project: Project, scenario: ScenarioAir) -> Iterator[tuple[str, TransportCheck]]:
+class _Carried(NamedTuple):
+    """Where on a pickup's path its chips are carried worst, what they need there (m/s) and the share of it they get."""
+
+    ref: str
+    share: float
+    needed: float
+    system: System
+    branch: int
+    at: Slowest
+
+
+def _slowest_on_paths(project: Project, scenario: ScenarioAir) -> Iterator[_Carried]:
     """For each ducted pickup in use, the run on its path where its chips are carried worst."""
     faster = faster_in_thin_air(project.settings)
     for system in scenario.systems.values():
         if not system.converged:
             continue
-        network, flows = system.network, system.flows
+        branches, flows = system.network.branches, system.flows
         for ref, leaf in system.leaves.items():
             chips = project.pickup[ref][0].chips
-            level, rising = TRANSPORT_VELOCITY[chips] * faster, RISER_VELOCITY[chips] * faster
-            found, least = None, math.inf
-            for branch in network.branch_path(leaf):
-                for place, piece, area in network.branches[branch].widest:
-                    share = abs(flows[branch]) / area / (rising if piece.rises else level)
-                    if share < least:
-                        found, least = (branch, place, piece, area), share
+            needs = TRANSPORT_VELOCITY[chips] * faster, RISER_VELOCITY[chips] * faster
+            found: tuple[int, Slowest] | None = None
+            least = math.inf
+            for branch in system.network.branch_path(leaf):
+                at = branches[branch].slowest(*needs)
+                if at is not None and abs(flows[branch]) * at.share < least:
+                    found, least = (branch, at), abs(flows[branch]) * at.share
             if found is not None:
-                branch, place, piece, area = found
-                index = network.pieces_of_branch[branch].start + place
-                speed, needed = abs(flows[branch]) / area, rising if piece.rises else level
-                yield ref, TransportCheck(network.collector, piece.source_id, index, speed, needed, piece.rises)
+                yield _Carried(ref, least, needs[found[1].piece.rises], system, *found)
 
 
 def _passed(system: System) -> dict[int, set[str]]:

@@ -1,26 +1,26 @@
-"""What would help most: every sensible single change, each computed and judged, the best first.
+"""What would help a machine most: every sensible single change, each computed and judged, the best first.
 
-For one machine, for the whole shop, or the other ways in which one part could be made. What is offered leaves the shop
-no worse by the one judgement (docs/judgement.md), and what it makes worse on the way stands in its line.
+For one machine, or the other ways in which one part could be made; for the whole shop see `shop_search`. What is
+offered leaves the shop no worse by the one judgement (docs/judgement.md), and what it makes worse on the way stands in
+its line.
 """
 
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from functools import cached_property
 
 from grey_current.design.flow.assessment import Assessment, PickupAir, ScenarioAir, assess
 from grey_current.design.flow.gates import flushings, opened_for
 from grey_current.design.flow.scenarios import all_scenarios
-from grey_current.design.improve.changes import own_changes, sensible_changes, shared_changes
+from grey_current.design.improve.changes import sensible_changes
 from grey_current.design.improve.part_changes import part_changes
 from grey_current.design.judgement import LOSES, SAME, Judgement, best_first, judge, judgement_of, worsenings
-from grey_current.design.parts.costs import Cost, extra_cost
+from grey_current.design.parts.costs import Cost, extra_cost, shop_cost
 from grey_current.design.space.routing import connected
 from grey_current.errors import GreyCurrentError
-from grey_current.shop.design_parts import LISTS, alike
 from grey_current.shop.edits import Change, Edit
 from grey_current.shop.model import Project
 from grey_current.shop.names import called
@@ -36,6 +36,17 @@ Wanted = Callable[[], bool]
 
 
 @dataclass(frozen=True)
+class Effects:
+    """What is known of a shop with a change made by one who did not judge it here: as an `Improvement` has it."""
+
+    trouble: float
+    by_air: tuple[float, float]
+    costs: tuple[str, ...]
+    winners: tuple[str, ...]
+    carried: tuple[str, ...]
+
+
+@dataclass(frozen=True)
 class Improvement:
     """One change: in words, on which element, the function that makes it, and what it was worth as computed.
 
@@ -45,7 +56,7 @@ class Improvement:
     velocity that the machine's chips meet then, over what they need; for a whole shop the slowest anywhere. `costs` are
     what gets worse, in words, the worst first, but for what `asked` loses, which the gain says; `winners` machines that
     win towards their need, `carried` those whose chips are carried better. `was` is the judgement of the shop as it is,
-    `judged` with the change made.
+    `judged` with the change made, worked out by `then`; `told` is what is known of it without.
     """
 
     words: str
@@ -58,41 +69,63 @@ class Improvement:
     met: bool
     transport: float | None
     was: Judgement
-    judged: Judgement
+    then: Callable[[], Judgement]
     asked: str | None = None
+    told: Effects | None = None
+
+    @cached_property
+    def judged(self) -> Judgement:
+        """The judgement of the shop with the change made."""
+        return self.then()
 
     @cached_property
     def costs(self) -> tuple[str, ...]:
         """What gets worse, in words."""
-        if self.judged.shop is None:
-            return ()
-        found = worsenings(self.judged.shop, self.was, self.judged)
-        return tuple([worse.words for worse in found if self.asked is None or worse.loser != self.asked])
+        if self.told is not None:
+            return self.told.costs
+        return what_gets_worse(self.was, self.judged, self.asked)
 
     @cached_property
     def winners(self) -> tuple[str, ...]:
         """Machines that win towards their need."""
-        return tuple(_winners(self.was, self.judged))
+        return self.told.winners if self.told is not None else winners(self.was, self.judged)
 
     @cached_property
     def carried(self) -> tuple[str, ...]:
         """Machines whose chips are carried better."""
-        return tuple(_carried(self.was, self.judged))
+        return self.told.carried if self.told is not None else carried(self.was, self.judged)
+
+    @property
+    def by_air(self) -> tuple[float, float]:
+        """As `Judgement.by_air`, with the change made."""
+        return self.told.by_air if self.told is not None else self.judged.by_air
+
+    @cached_property
+    def shop(self) -> Project | None:
+        """The shop with the change made; None where only the air is judged."""
+        return self.edit(self.was.shop) if self.told is not None and self.was.shop is not None else self.judged.shop
 
     @cached_property
     def money(self) -> Cost | None:
         """What the parts cost that it wants and the shop has not; None where there are no prices."""
-        before, after = self.was.shop, self.judged.shop
+        before, after = self.was.shop, self.shop
         return extra_cost(before, after) if before is not None and after is not None else None
+
+    @property
+    def rank(self) -> tuple[float, float, float, int]:
+        """As `Judgement.rank`, with the change made."""
+        if self.told is None or self.shop is None:
+            return self.judged.rank
+        return *self.by_air, shop_cost(self.shop) or 0.0, len(self.shop.runs) + len(self.shop.gates)
 
     @property
     def better(self) -> float:
         """By how much the shop's trouble is less; negative when it is more."""
-        return self.was.trouble - self.judged.trouble
+        return self.was.trouble - (self.told.trouble if self.told is not None else self.judged.trouble)
 
     def wins(self, least: float) -> bool:
         """Whether the shop's trouble is less by as much; what is hit is looked for only where that decides."""
-        return _wins(self.was, self.judged, least)
+        return wins(self.was, self.judged, least)
 
     @property
     def share(self) -> float:
@@ -150,37 +183,12 @@ def improvements(now: Assessment, machine: str, wanted: Wanted = lambda: True) -
             continue
         if own - _own_trouble(made.judged, machine) >= LEAST_GAIN and made.wins(-NO_WORSE):
             found.append(made)
-    return _in_order(found)
+    return in_order(found)
 
 
-def shop_improvements(now: Assessment, wanted: Wanted = lambda: True) -> list[Improvement]:
-    """Changes that would help the whole shop, the best first by the judgement; none that leaves it worse.
-
-    `now` is the present answer, for every scenario that the shop counts with; `wanted` as for `improvements`. Raises
-    nothing.
-    """
-    before = judgement_of(now)
-    found: dict[str, Improvement] = {}
-    tried_already: set[frozenset[object]] = set()
-    for name, change in _of_the_shop(now, before):
-        if not wanted():
-            return []
-        changed = _made(now.project, change)
-        what = _what_is_new(now.project, changed) if changed else frozenset()
-        if changed is None or what in tried_already:
-            continue
-        tried_already.add(what)
-        made = _relief(now, before, change, changed, name)
-        if made is not None:
-            found[made.words] = made
-    return _in_order(found.values())
-
-
-def _in_order(found: Iterable[Improvement]) -> list[Improvement]:
+def in_order(found: Iterable[Improvement]) -> list[Improvement]:
     """The best first, by the judgement; what the parts cost is worked out only for those that are alike else."""
-    return best_first(
-        found, lambda made: (round(-made.better, 3), *made.judged.by_air), lambda made: (*made.judged.rank, -made.gain)
-    )
+    return best_first(found, lambda made: (round(-made.better, 3), *made.by_air), lambda made: (*made.rank, -made.gain))
 
 
 def part_improvements(now: Assessment, element: str, machine: str, wanted: Wanted = lambda: True) -> list[Improvement]:
@@ -207,7 +215,7 @@ def tried(now: Assessment, before: Judgement, worst: PickupAir, change: Change) 
 
     `before` is the judgement of `now`, `worst` the pickup that is asked about.
     """
-    changed = _made(now.project, change)
+    changed = made_with(now.project, change)
     if changed is None:
         return None
     then = assess(changed, all_scenarios(changed), now)
@@ -227,16 +235,17 @@ def tried(now: Assessment, before: Judgement, worst: PickupAir, change: Change) 
         all(p.met for p in answer.pickups),
         _slowest(judged, answer),
         before,
-        judged,
+        lambda: judged,
         f"{worst.machine}/{worst.pickup}",
     )
 
 
-def _wins(before: Judgement, judged: Judgement, least: float) -> bool:
+def wins(before: Judgement, judged: Judgement, least: float) -> bool:
+    """Whether trouble is less by as much; what is hit is looked for only where that decides."""
     return before.trouble - judged.least_trouble >= least and before.trouble - judged.trouble >= least
 
 
-def _made(project: Project, change: Change) -> Project | None:
+def made_with(project: Project, change: Change) -> Project | None:
     """The project with a change made; None when it cannot be or changes nothing."""
     try:
         changed = change.edit(project)
@@ -264,53 +273,25 @@ def _connection(project: Project, pickup: PickupAir) -> Change:
     return Change(f"Connect its {name} to the main", ref, lambda p: connected(p, ref))
 
 
-def _of_the_shop(now: Assessment, before: Judgement) -> Iterator[tuple[str, Change]]:
-    """Every change worth trying for a whole shop, each with the name of the machine that it is for, if it is for one.
-
-    What is not on a machine's own way is tried once, for all.
-    """
-    troubled = _in_trouble(now, before)
-    for answer, worst in troubled:
-        name = now.project.machine[worst.machine].name
-        yield from ((name, change) for change in own_changes(now.project, answer, worst))
-    for collector in dict.fromkeys(worst.collector or "" for _, worst in troubled):
-        yield from (("", change) for change in shared_changes(now.project, collector))
+def what_gets_worse(before: Judgement, judged: Judgement, asked: str | None = None) -> tuple[str, ...]:
+    """What a change costs, in words, the worst first; what the pickup that is asked about loses is not said."""
+    if judged.shop is None:
+        return ()
+    found = worsenings(judged.shop, before, judged)
+    return tuple([worse.words for worse in found if asked is None or worse.loser != asked])
 
 
-def _what_is_new(was: Project, now: Project) -> frozenset[object]:
-    """What a change put in or took away; what it left alone is the very same value in both."""
-    found: list[object] = []
-    for name in LISTS:
-        if not alike(getattr(was, name), getattr(now, name)):
-            old, new = ({id(item): item for item in getattr(p, name)} for p in (was, now))
-            found += [(name, old.get(which) or new[which]) for which in old.keys() ^ new.keys()]
-    return frozenset(found)
-
-
-def _in_trouble(now: Assessment, before: Judgement) -> list[tuple[ScenarioAir, PickupAir]]:
-    """Each machine whose least ducted pickup is short or whose chips settle, the worst first."""
-    found = []
-    for answer in now.of_machine.values():
-        worst = answer.worst
-        if worst is not None and answer.converged:
-            mine = [p for (scenario, _), p in before.pickups.items() if scenario == answer.scenario]
-            trouble = math.fsum(p.trouble for p in mine)
-            if trouble > 0:
-                found.append((trouble, answer, worst))
-    return [(answer, worst) for _, answer, worst in sorted(found, key=lambda each: -each[0])]
-
-
-def _winners(before: Judgement, after: Judgement) -> Iterator[str]:
+def winners(before: Judgement, after: Judgement) -> tuple[str, ...]:
     """Machines with a pickup that comes nearer to its need."""
     won = {}
     for key, now in after.pickups.items():
         was = before.pickups.get(key)
         if was is not None and min(now.share, 1.0) > min(was.share, 1.0) + SAME:
             won[key[1].split("/", maxsplit=1)[0]] = True
-    yield from won
+    return tuple(won)
 
 
-def _carried(before: Judgement, after: Judgement) -> Iterator[str]:
+def carried(before: Judgement, after: Judgement) -> tuple[str, ...]:
     """Machines with chips that were not carried and now meet faster air."""
     better = {}
     for key, now in after.pickups.items():
@@ -319,40 +300,7 @@ def _carried(before: Judgement, after: Judgement) -> Iterator[str]:
             continue
         if now.transport > was.transport + SAME:
             better[key[1].split("/", maxsplit=1)[0]] = True
-    yield from better
-
-
-def _relief(now: Assessment, before: Judgement, change: Change, changed: Project, name: str) -> Improvement | None:
-    """A change judged by what it wins for the whole shop; None when nothing worth a line."""
-    then = assess(changed, all_scenarios(changed), now)
-    judged = judge(then, before)
-    if not _wins(before, judged, LEAST_GAIN):
-        return None
-    gain = math.fsum(
-        min(p.airflow, p.need) - min(before.pickups[key].airflow, before.pickups[key].need)
-        for key, p in judged.pickups.items()
-        if key in before.pickups and len(key[0].running) == 1
-    )
-    winners, carried = tuple(_winners(before, judged)), tuple(_carried(before, judged))
-    words = (
-        change.words
-        if winners[1:] or carried[1:] or not name
-        else f"{name}: {change.words[:1].lower()}{change.words[1:]}"
-    )
-    least = min(judged.pickups.values(), key=lambda p: p.share)
-    return Improvement(
-        words,
-        change.element,
-        change.edit,
-        gain,
-        least.airflow,
-        least.need,
-        least.need,
-        all(p.met for p in judged.pickups.values()),
-        judged.slowest,
-        before,
-        judged,
-    )
+    return tuple(better)
 
 
 def _flushing_changes(now: Assessment, answer: ScenarioAir) -> list[Change]:

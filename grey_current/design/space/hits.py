@@ -162,6 +162,8 @@ def _meeting(was: Project, project: Project, gone: set[str]) -> frozenset[str]:
 
     Ducts may come close at two joints that a short run lies between: with it changes what goes through one another.
     """
+    if not gone:
+        return frozenset()
     runs = [*was.runs, *project.runs]
     ends = {end for run in runs if run.id in gone for end in (run.start, run.end)}
     return frozenset([run.id for run in runs if run.id in gone or run.start in ends or run.end in ends])
@@ -235,16 +237,15 @@ def _lying_otherwise(was: Project, project: Project) -> list[Run]:
     """
     ends = {item.id for part in ("points", "collectors") for item in _new(was, project, part)}
     ends |= {f"{item.id}/{pickup.id}" for item in _new(was, project, "machines") for pickup in item.pickups}
-    new = {item.id for item in _new(was, project, "runs")}
-
-    def looked_at(run: Run) -> bool:
-        known = run.start not in ends and run.end not in ends and ends.isdisjoint(run.also_serves)
-        return not known or run.id in new
-
-    def otherwise(run: Run) -> bool:
-        return run.id not in was.run or _lies(was, was.run[run.id]) != _lies(project, run)
-
-    return [run for run in project.runs if looked_at(run) and otherwise(run)]
+    looked_at: Iterable[Run] = _new(was, project, "runs")
+    if ends:
+        new = {run.id for run in looked_at}
+        looked_at = [
+            run
+            for run in project.runs
+            if run.id in new or run.start in ends or run.end in ends or not ends.isdisjoint(run.also_serves)
+        ]
+    return [run for run in looked_at if run.id not in was.run or _lies(was, was.run[run.id]) != _lies(project, run)]
 
 
 def _new(was: Project, project: Project, part: str) -> Iterator[Any]:
