@@ -40,6 +40,7 @@ from grey_current.shop.ducts import Gate, Point, Run
 from grey_current.shop.kept_designs import find
 from grey_current.shop.model import Project
 from grey_current.units import Display
+from grey_current.workspace.helpers import helpers
 
 FINE, FINDINGS, BAD_INPUT = 0, 1, 2
 
@@ -220,7 +221,8 @@ def _places(options: argparse.Namespace) -> int:
     if options.collector is not None and options.collector not in project.collector:
         raise InputError("collector", options.collector, _collectors_known(project))
     compiled.load_beside()
-    found = where_to_stand(project, options.collector)
+    with helpers() as crew:
+        found = where_to_stand(project, options.collector, crew=crew)
     if options.json:
         print(json.dumps(laying_report.places_report(found), indent=1, allow_nan=False))
     else:

@@ -89,23 +89,16 @@ class Branch:
                 found[piece.rises] = place, piece, area(piece.diameter)
         return tuple(sorted(found.values(), key=lambda one: one[0]))
 
-    @cached_property
-    def _slowest(self) -> dict[tuple[float, float], Slowest | None]:
-        return {}
-
     def slowest(self, level: float, rising: float) -> Slowest | None:
-        """Where air is slowest by what chips need, `level` and `rising` (m/s); None where nothing lifts them.
-
-        The first of several that are alike.
-        """
-        needs = level, rising
-        if needs not in self._slowest:
-            found = [
+        """Where chips are carried worst that need `level` and `rising` (m/s); None where no duct or hose is in it."""
+        return min(
+            [
                 Slowest(1 / area / (rising if piece.rises else level), place, piece)
                 for place, piece, area in self.widest
-            ]
-            self._slowest[needs] = min(found, key=lambda one: one.share, default=None)
-        return self._slowest[needs]
+            ],
+            key=lambda one: one.share,
+            default=None,
+        )
 
     @cached_property
     def _slots(self) -> dict[bool, tuple[Air, tuple[Slot, ...]]]:
@@ -156,12 +149,27 @@ class Network:
         made.__dict__.update(tree=self.tree, leaf_of_pickup=self.leaf_of_pickup)
         if all(branch.gates == self.branches[number].gates for number, branch in changed.items()):
             made.__dict__["gates_of_branch"] = self.gates_of_branch
+        for needs, places in self._slowest.items():
+            made._slowest[needs] = [*places]
+            for number, branch in changed.items():
+                made._slowest[needs][number] = branch.slowest(*needs)
         if "branch_table" in known:
             was, now = ({n: net.branches[n].slots(self.air, each=False)[0] for n in changed} for net in (self, made))
             table = with_slots(self.branch_table, was, now)
             if table is not None:
                 made.__dict__["branch_table"] = table
         return made
+
+    @cached_property
+    def _slowest(self) -> dict[tuple[float, float], list[Slowest | None]]:
+        return {}
+
+    def slowest(self, level: float, rising: float) -> Sequence[Slowest | None]:
+        """For each branch, where chips are carried worst that need `level` and `rising` (m/s)."""
+        found = self._slowest.get((level, rising))
+        if found is None:
+            found = self._slowest[level, rising] = [branch.slowest(level, rising) for branch in self.branches]
+        return found
 
     @cached_property
     def tree(self) -> newton.Tree:

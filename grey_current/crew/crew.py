@@ -172,7 +172,7 @@ class _Helper:
         self, handle: int, prepare: Sequence[str], heard: Callable[[_Helper, str, int, int, Any], None]
     ) -> None:
         command = [sys.executable, "-m", "grey_current.crew.helper", str(handle), *prepare]
-        self._process = subprocess.Popen(
+        self.process = subprocess.Popen(
             command,
             stdin=subprocess.PIPE,
             stdout=subprocess.PIPE,
@@ -192,11 +192,11 @@ class _Helper:
     def end(self) -> None:
         """Send it away, now."""
         self._letters.put(None)
-        self._process.kill()
-        self._process.wait()
+        self.process.kill()
+        self.process.wait()
 
     def _listen(self) -> None:
-        pipe = self._process.stdout
+        pipe = self.process.stdout
         assert pipe is not None
         with pipe, contextlib.suppress(EOFError):
             while True:
@@ -204,7 +204,7 @@ class _Helper:
         self._heard(self, GONE, 0, 0, None)
 
     def _talk(self) -> None:
-        pipe = self._process.stdin
+        pipe = self.process.stdin
         assert pipe is not None
         with contextlib.suppress(BrokenPipeError), pipe:
             while (message := self._letters.get()) is not None:

@@ -6,6 +6,7 @@ standard input what to do, and answers over its standard output.
 
 from __future__ import annotations
 
+import gc
 import importlib
 import os
 import sys
@@ -37,6 +38,7 @@ def main(handle: int, prepare: list[str]) -> None:
     for name in prepare:
         module, _, function = name.partition(":")
         getattr(importlib.import_module(module), function)()
+    gc.freeze()  # what is there now is there for good
     _tell(answers, packed((READY, 0, 0, None)))
     last: dict[type, Task] = {}
     while True:

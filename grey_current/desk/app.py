@@ -45,6 +45,8 @@ LOOKED_AFTER_MS = 1000
 """How often it is looked whether edits could be kept on the disk."""
 KERNEL_AFTER_MS = 400
 """When the window has been up for so long, the compiled solver is loaded beside it."""
+HELPERS_AFTER_MS = 1500
+"""When helpers are begun, which load for most of a second."""
 
 
 def main(arguments: list[str] | None = None) -> int:
@@ -92,6 +94,7 @@ def main(arguments: list[str] | None = None) -> int:
         QTimer.singleShot(0, lambda: _picture(application, window, options.picture))
     else:
         QTimer.singleShot(KERNEL_AFTER_MS, compiled.load_beside)
+        QTimer.singleShot(HELPERS_AFTER_MS, window.background.call_helpers)
         QTimer.singleShot(FREEZE_AFTER_MS, rounds.begin)
         QTimer.singleShot(0, lambda: _offer_left(window, autosave))
     status = application.exec()
@@ -167,7 +170,7 @@ def _ask_about(window: MainWindow, left: Left, answers: list[str]) -> None:
 
 def _put_away(application: QApplication, window: MainWindow) -> None:
     """Let go of everything that Qt draws with while there still is an application; later would be too late."""
-    window.background.stop()
+    window.background.dismiss()
     window.hide()
     window.deleteLater()
     application.sendPostedEvents(None, QEvent.Type.DeferredDelete.value)

@@ -6,6 +6,7 @@
 from __future__ import annotations
 
 import math
+import threading
 from functools import cached_property
 
 from grey_current.shop.catalogue import materials
@@ -17,11 +18,15 @@ from grey_current.shop.places import distance, position
 
 UPRIGHT = 0.9
 """Share of a run's length that it must rise to be a drop. Allowance."""
+_LAST = threading.local()
 
 
 def called(project: Project, element: str) -> str:
-    """What one element is called inside a sentence; see `Names.of`, which is quicker for many."""
-    return Names(project).of(element)
+    """What one element is called inside a sentence; the names of the last project that was asked about are kept."""
+    known: Names | None = getattr(_LAST, "names", None)
+    if known is None or known.project is not project:
+        known = _LAST.names = Names(project)
+    return known.of(element)
 
 
 def capital(text: str) -> str:

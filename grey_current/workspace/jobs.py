@@ -8,6 +8,7 @@ from typing import Literal
 
 from grey_current.build.cuts import Known, cutting_list
 from grey_current.build.phases import PhaseFacts, phase_facts, proposed_phases
+from grey_current.crew.crew import Crew
 from grey_current.design.collector.sizing import Sizing, sizing
 from grey_current.design.flow.assessment import Assessment
 from grey_current.design.improve.ranking import Improvement, Wanted, improvements, part_improvements
@@ -120,23 +121,28 @@ Report = Callable[[Result], None]
 
 
 def carried_out(
-    now: Assessment, job: Job, wanted: Wanted = lambda: True, report: Report = lambda found: None
+    now: Assessment,
+    job: Job,
+    wanted: Wanted = lambda: True,
+    report: Report = lambda found: None,
+    crew: Crew | None = None,
 ) -> Result:
     """The answer to a question about the present design; worthless once `wanted` answers False.
 
-    `report` is told what is found on the way, where the question is one of those that take long. Raises nothing.
+    `report` is told what is found on the way, where the question is one of those that take long; `crew` are helpers
+    that take a share of what can be shared. Raises nothing.
     """
     try:
-        return _answered(now, job, wanted, report)
+        return _answered(now, job, wanted, report, crew)
     except GreyCurrentError as problem:
         return Refused(str(problem))
 
 
-def _answered(now: Assessment, job: Job, wanted: Wanted, report: Report) -> Result:
+def _answered(now: Assessment, job: Job, wanted: Wanted, report: Report, crew: Crew | None) -> Result:
     if job.about in ("ducts", "unconnected"):
         return propose(now.project, only_unconnected=job.about == "unconnected", wanted=wanted, report=report)
     if job.about == "places":
-        return where_to_stand(now.project, job.subject or None, wanted=wanted, report=report)
+        return where_to_stand(now.project, job.subject or None, wanted=wanted, report=report, crew=crew)
     if job.about == "sizes":
         return Resizings(resized(now.project, wanted))
     if job.about == "building":
@@ -156,7 +162,7 @@ def _answered(now: Assessment, job: Job, wanted: Wanted, report: Report) -> Resu
     if job.about == "machine":
         return _ready(improvements(now, job.subject, wanted))
     if job.about == "shop":
-        return _ready(shop_improvements(now, wanted))
+        return _ready(shop_improvements(now, wanted, crew))
     if job.about == "part":
         return _ready(part_improvements(now, job.subject, job.machine, wanted))
     return sizing(now, job.subject or None, job.models, wanted)
@@ -165,7 +171,7 @@ def _answered(now: Assessment, job: Job, wanted: Wanted, report: Report) -> Resu
 def _ready(found: list[Improvement]) -> list[Improvement]:
     """Improvements with what the first of them cost worked out here, not while a window is painted."""
     for improvement in found[:SHOWN]:
-        _ = improvement.costs
+        _ = improvement.costs, improvement.money
     return found
 
 

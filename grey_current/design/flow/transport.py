@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import NamedTuple
@@ -82,18 +81,17 @@ def _slowest_on_paths(project: Project, scenario: ScenarioAir) -> Iterator[_Carr
     for system in scenario.systems.values():
         if not system.converged:
             continue
-        branches, flows = system.network.branches, system.flows
+        network, flows = system.network, system.flows
         for ref, leaf in system.leaves.items():
             chips = project.pickup[ref][0].chips
             needs = TRANSPORT_VELOCITY[chips] * faster, RISER_VELOCITY[chips] * faster
-            found: tuple[int, Slowest] | None = None
-            least = math.inf
-            for branch in system.network.branch_path(leaf):
-                at = branches[branch].slowest(*needs)
-                if at is not None and abs(flows[branch]) * at.share < least:
-                    found, least = (branch, at), abs(flows[branch]) * at.share
-            if found is not None:
-                yield _Carried(ref, least, needs[found[1].piece.rises], system, *found)
+            slowest = network.slowest(*needs)
+            path = [(branch, at) for branch in network.branch_path(leaf) if (at := slowest[branch]) is not None]
+            shares = [abs(flows[branch]) * at.share for branch, at in path]
+            if shares:
+                least = min(shares)
+                branch, at = path[shares.index(least)]
+                yield _Carried(ref, least, needs[at.piece.rises], system, branch, at)
 
 
 def _passed(system: System) -> dict[int, set[str]]:

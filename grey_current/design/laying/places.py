@@ -7,10 +7,11 @@ import math
 import time
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
-from typing import Any
+from typing import Any, NamedTuple
 
 import shapely
 
+from grey_current.crew.crew import Crew
 from grey_current.design.collector.candidates import with_candidate
 from grey_current.design.collector.fit import fit
 from grey_current.design.collector.noise import Loudness, at_machine
@@ -19,7 +20,7 @@ from grey_current.design.laying.free_ground import main_level
 from grey_current.design.laying.inlet import led_out
 from grey_current.design.laying.kept import kept
 from grey_current.design.laying.proposal import Proposal
-from grey_current.design.laying.proposals import quickly_laid
+from grey_current.design.laying.proposals import as_laid, quickly_laid
 from grey_current.design.laying.sizes import allowed_sizes
 from grey_current.design.space.clashes import DuctSpace
 from grey_current.design.space.ground import Space
@@ -90,18 +91,46 @@ def where_to_stand(
     seed: int = 0,
     wanted: Callable[[], bool] = lambda: True,
     report: Report = lambda found: None,
+    crew: Crew | None = None,
 ) -> CollectorPlaces:
     """Three places for a collector, the best first, each with the ducts that it would have.
 
     `collector` is its id, the first one's without it. What is pinned stays. Raises `RefusedEdit` when there is none, no
-    machine has a port, it stands in another room, or it fits nowhere.
+    machine has a port, it stands in another room, or it fits nowhere. `crew` are helpers that lay some of the ducts.
     """
-    return _Placing(project, collector, seed, wanted, report).all()
+    return _Placing(project, collector, seed, wanted, report, crew or Crew(0)).all()
+
+
+class _Sent(NamedTuple):
+    """What a helper is sent: the shop without the collector's ducts, places for it, how many trees are to be tried."""
+
+    bare: Project
+    items: tuple[Collector, ...]
+    trees: int
+    seed: int
+
+    def laid(self, number: int) -> Proposal | None:
+        """The ducts that the collector would have at one of the places."""
+        item = self.items[number]
+        return quickly_laid(with_candidate(self.bare, item.id, item), self.trees, self.seed)
+
+
+class Elsewhere:
+    """Ducts for one place after the other, as a helper lays them."""
+
+    def __init__(self, sent: _Sent, last: object) -> None:
+        del last
+        self._sent = sent
+
+    def part(self, number: int) -> tuple[Project, tuple[str, ...]] | None:
+        """The shop with the ducts, and the pickups that they leave out; None where nothing can be laid."""
+        laid = self._sent.laid(number)
+        return None if laid is None else (laid.project.replaced(), laid.stranded)
 
 
 class _Placing:
     def __init__(
-        self, project: Project, collector: str | None, seed: int, wanted: Callable[[], bool], report: Report
+        self, project: Project, collector: str | None, seed: int, wanted: Callable[[], bool], report: Report, crew: Crew
     ) -> None:
         if not project.collectors:
             raise RefusedEdit("the collector", "finding its place", "put one in first (stage 3)")
@@ -112,7 +141,7 @@ class _Placing:
             raise RefusedEdit(
                 self.item.name, "finding its place outside these rooms", "say first that it stands in the room"
             )
-        self.project, self.seed, self.wanted, self.report = project, seed, wanted, report
+        self.project, self.seed, self.wanted, self.report, self.crew = project, seed, wanted, report, crew
         self._began = time.monotonic()
         self.tried = 0
         self.bare = _without_its_ducts(project, self.item.id)
@@ -143,17 +172,27 @@ class _Placing:
         )
 
     def _judged(self, items: list[Collector], trees: int) -> list[CollectorPlace]:
-        found = []
-        for item in items:
-            if not self.wanted():
-                break
-            stood = with_candidate(self.bare, item.id, item)
-            laid = quickly_laid(stood, trees, self.seed)
-            self.tried += 1
+        sent = _Sent(self.bare.replaced(), tuple(items), trees, self.seed)
+        found: dict[int, CollectorPlace] = {}
+
+        def own(number: int) -> tuple[Project, tuple[str, ...]] | None:
+            laid = sent.laid(number)
             if laid is not None:
-                found.append(self._place(item, laid))
-                self.report(self._answer(found, complete=False))
-        return sorted(found, key=lambda one: one.rank)
+                take(number, laid)
+            return None
+
+        def take(number: int, laid: Proposal) -> None:
+            found[number] = self._place(items[number], laid)
+            self.report(self._answer(in_turn(), complete=False))
+
+        def in_turn() -> list[CollectorPlace]:
+            return [found[number] for number in sorted(found)]
+
+        for number, elsewhere in enumerate(self.crew.share(Elsewhere, sent, len(items), own, self.wanted) or ()):
+            self.tried += 1
+            if elsewhere is not None:
+                take(number, as_laid(*elsewhere))
+        return sorted(in_turn(), key=lambda one: one.rank)
 
     def _place(self, item: Collector, laid: Proposal) -> CollectorPlace:
         heard = [

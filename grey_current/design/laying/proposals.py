@@ -78,6 +78,12 @@ def propose(
     return _Proposing(project, only_unconnected, seconds, seed, wanted, report).all()
 
 
+def as_laid(project: Project, stranded: tuple[str, ...]) -> Proposal:
+    """A layout without a name or a why, its air computed and judged; `stranded` are the pickups that it leaves out."""
+    done = assess(project, all_scenarios(project))
+    return Proposal("", "", project, done, judge(done), *taken_to_make(project, done), stranded)
+
+
 def quickly_laid(project: Project, trees: int, seed: int = 0) -> Proposal | None:
     """One layout of the least duct in sizes by rule, for comparing places; None where nothing can be laid."""
     search = _Proposing(project, False, None, seed, lambda: True, lambda found: None)
@@ -205,9 +211,7 @@ class _Proposing:
             layout, search = choice
             project = search.with_sizes(min([search.by_rule(), *search.uniforms()[:1]], key=search.key))
             stranded += layout.stranded
-        done = assess(project, all_scenarios(project))
-        counts = taken_to_make(project, done)
-        return Proposal("", "", project, done, judge(done), *counts, tuple(stranded))
+        return as_laid(project, tuple(stranded))
 
     def _laid_any(self) -> list[Proposal]:
         """The proposals in which anything is laid."""

@@ -39,6 +39,8 @@ def crossings(project: Project, moved: frozenset[str] | None = None) -> list[tup
     ones = rows[ones]
     apart = segment_distances(starts[ones], ends[ones], starts[twos], ends[twos])
     near = (apart < (bores[ones] + bores[twos]) / 2 - MAY_TOUCH) & (ones != twos)
+    if not near.any():
+        return []
     beside = _beside(runs, np.linalg.norm(ends - starts, axis=1))
     pairs = {(min(one, two), max(one, two)) for one, two in zip(ones[near].tolist(), twos[near].tolist(), strict=True)}
     found = {(one, two) for one, two in pairs if not _joined(runs[one], runs[two], beside)}

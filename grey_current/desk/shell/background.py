@@ -6,8 +6,10 @@ from collections.abc import Callable
 
 from PyQt6.QtCore import QObject, QRunnable, QThreadPool, QTimer, pyqtSignal
 
+from grey_current.crew.crew import Crew
 from grey_current.design.flow.assessment import Assessment
 from grey_current.workspace import asking
+from grey_current.workspace.helpers import helpers
 from grey_current.workspace.jobs import Job, Refused, Result, carried_out
 from grey_current.workspace.workspace import Workspace
 
@@ -26,13 +28,15 @@ class _Task(QRunnable):
         wanted: Callable[[], bool],
         tell: Callable[[Result], None],
         failed: Callable[[Exception], None],
+        crew: Crew | None,
     ) -> None:
         super().__init__()
         self._now, self._asked, self._wanted, self._tell, self._failed = now, job, wanted, tell, failed
+        self._crew = crew
 
     def run(self) -> None:
         try:
-            self._told(carried_out(self._now, self._asked, self._wanted, self._told))
+            self._told(carried_out(self._now, self._asked, self._wanted, self._told, self._crew))
         except Exception as problem:  # in this thread nobody else would take it
             self._told(Refused(FAULT))
             self._failed(problem)
@@ -58,6 +62,7 @@ class Background(QObject):
         self.workspace = workspace
         self._pool = QThreadPool(self)
         self._pool.setMaxThreadCount(1)
+        self._crew: Crew | None = None
         self._ticket = 0
         self._under_way: tuple[int, Job] | None = None
         self._timer = QTimer(self)
@@ -75,6 +80,17 @@ class Background(QObject):
         self._under_way = None
         if due is not None:
             self._timer.start()
+
+    def call_helpers(self) -> None:
+        """From now on helpers take a share of what can be shared; they begin beside the window."""
+        self._crew = helpers()
+
+    def dismiss(self) -> None:
+        """Drop every search for good and send the helpers away."""
+        self.stop()
+        if self._crew is not None:
+            self._crew.stop()
+            self._crew = None
 
     def stop(self) -> None:
         """Drop every search and wait for the thread to see it."""
@@ -95,5 +111,6 @@ class Background(QObject):
             lambda: self._ticket == ticket,
             lambda answer: self.found.emit(revision, job, answer),
             self.failed.emit,
+            self._crew,
         )
         self._pool.start(task)
