@@ -26,6 +26,7 @@ from grey_current.shop import edits
 from grey_current.shop.duct_edits import drawn_on
 from grey_current.shop.room_edits import rectangle
 from grey_current.workspace.computed import Computed
+from grey_current.workspace.helpers import helpers
 from grey_current.workspace.placing import Placing, place
 from tests.core.shops import demo, machine, shop
 from tests.core.test_network import comb
@@ -137,7 +138,12 @@ def test_what_would_help_most(benchmark, loft):
     mine = best(lambda: improvements(now, "planer"))
     report(f"what would help the planer most, {count} changes: {mine * 1e3:.0f} ms")
     count = len(shop_improvements(now))
-    report(f"what would help the whole shop most, {count} changes: {best(lambda: shop_improvements(now)) * 1e3:.0f} ms")
+    mine = best(lambda: shop_improvements(now))
+    report(f"what would help the whole shop most, {count} changes, without helpers: {mine * 1e3:.0f} ms")
+    with helpers() as crew:
+        crew.wait()
+        mine = best(lambda: shop_improvements(now, crew=crew))
+    report(f"the same with {len(crew.helpers)} helpers: {mine * 1e3:.0f} ms")
 
 
 def test_sizing_the_collector(benchmark, loft):

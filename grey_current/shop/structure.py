@@ -2,18 +2,25 @@
 
 from __future__ import annotations
 
+import threading
 from collections import Counter
 from collections.abc import Iterable, Iterator
 from functools import lru_cache
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 from grey_current.errors import DuctworkError
 from grey_current.shop.design_parts import LISTS, Parts
+from grey_current.shop.ducts import Gate, Run
+from grey_current.shop.machines import Machine
 
 Problem = tuple[str, str, str]
 """What of a design is wrong, what is wrong with it, and how to mend it."""
 KEPT = 64
 """Skeletons whose problems are remembered: most edits leave it as it is, and a search tries hundreds of them."""
+_Lists = tuple[tuple[Any, ...], ...]
+"""The lists of a design, in the order of `LISTS`."""
+_LAST = threading.local()
+"""The lists that were looked at last, and their problems: an edit changes few of their values."""
 
 
 class _Run(NamedTuple):
@@ -36,16 +43,39 @@ class _Skeleton(NamedTuple):
 
 def structure_problems(design: Parts) -> Iterator[DuctworkError]:
     """What keeps the elements of a design from being one: ids used twice, unknown ends, loops."""
-    lists = [name for name in LISTS if name in type(design).model_fields]
+    lists = tuple([getattr(design, name) for name in LISTS if name in type(design).model_fields])
+    last: tuple[_Lists, tuple[Problem, ...]] | None = getattr(_LAST, "checked", None)
+    if last is not None and _as_one(last[0], lists):
+        return (DuctworkError(*problem) for problem in last[1])
     skeleton = _Skeleton(
-        tuple([item.id for name in lists for item in getattr(design, name)]),
+        tuple([item.id for group in lists for item in group]),
         tuple([(machine.id, tuple([pickup.id for pickup in machine.pickups])) for machine in design.machines]),
         tuple([item.id for item in design.collectors]),
         tuple([item.id for item in design.points]),
         tuple([_Run(run.id, run.start, run.end, run.also_serves) for run in design.runs]),
         tuple([(gate.id, gate.run) for gate in design.gates]),
     )
-    return (DuctworkError(*problem) for problem in _problems(skeleton))
+    problems = _problems(skeleton)
+    _LAST.checked = lists, problems
+    return (DuctworkError(*problem) for problem in problems)
+
+
+def _as_one(was: _Lists, now: _Lists) -> bool:
+    """Whether two designs have the same skeleton; most of what they hold are the very same values."""
+    return len(was) == len(now) and all(
+        one is other
+        or (len(one) == len(other) and all(a is b or _bones(a) == _bones(b) for a, b in zip(one, other, strict=True)))
+        for one, other in zip(was, now, strict=True)
+    )
+
+
+def _bones(item: Any) -> object:
+    """What of one thing is part of a skeleton."""
+    if isinstance(item, Run):
+        return item.id, item.start, item.end, item.also_serves
+    if isinstance(item, Machine):
+        return item.id, [pickup.id for pickup in item.pickups]
+    return item.id, type(item), item.run if isinstance(item, Gate) else None
 
 
 @lru_cache(maxsize=KEPT)

@@ -212,9 +212,9 @@ def _with_filter_due(done: Assessment, item: Collector) -> Assessment:
     def loaded(system: System) -> System:
         was = system.solved
         if id(was) not in solved:
-            root, *others = was.network.branches
+            root = was.network.branches[0]
             pieces = tuple([piece if p.id == piece.id else p for p in root.pieces])
-            network = replace(was.network, branches=(replace(root, pieces=pieces), *others))
+            network = was.network.with_branches({0: replace(root, pieces=pieces)})
             solved[id(was)] = solve(network, was.cases, was.flow[:, was.network.tree.leaves])
         return replace(system, network=solved[id(was)].network, solved=solved[id(was)])
 

@@ -131,7 +131,7 @@ def _from_ducts(project: Project, scenarios: Sequence[Scenario], network: Networ
     """The requirements through ducts that are drawn, of the scenarios that this network serves."""
     root, inlet = network.branches[0], project.collector[network.collector].inlet
     kept = tuple(p for p in root.pieces if p.source_id != network.collector or not isinstance(p, OWN_PIECES))
-    bare = replace(network, branches=(replace(root, pieces=(*kept, _ideal(network.air, inlet))), *network.branches[1:]))
+    bare = network.with_branches({0: replace(root, pieces=(*kept, _ideal(network.air, inlet)))})
     asked = []
     for scenario in scenarios:
         running = list(used_leaves(project, network, scenario))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import threading
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
@@ -70,6 +71,17 @@ def shop_cost(project: Project) -> float | None:
     return cost_of(prices(project), PartsList(project).parts).money
 
 
+_LAST = threading.local()
+
+
+def _quantities(project: Project) -> Mapping[str, float]:
+    """How many units of each part a design wants; kept while one change after the other is held against it."""
+    known: tuple[Project, Mapping[str, float]] | None = getattr(_LAST, "known", None)
+    if known is None or known[0] is not project:
+        known = _LAST.known = project, {part.key: part.quantity for part in PartsList(project).parts}
+    return known[1]
+
+
 def extra_cost(before: Project, after: Project) -> Cost | None:
     """What a change costs: the parts that it wants and the shop as it is has not. None where there are no prices.
 
@@ -77,7 +89,7 @@ def extra_cost(before: Project, after: Project) -> Cost | None:
     """
     if not before.build.prices:
         return None
-    had = {part.key: part.quantity for part in PartsList(before).parts}
+    had = _quantities(before)
     more = [
         Part(part.key, part.quantity - had.get(part.key, 0.0), part.uses)
         for part in PartsList(after).parts
