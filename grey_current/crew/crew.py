@@ -171,19 +171,23 @@ class _Helper:
     def __init__(
         self, handle: int, prepare: Sequence[str], heard: Callable[[_Helper, str, int, int, Any], None]
     ) -> None:
-        command = [sys.executable, "-m", "grey_current.crew.helper", str(handle), *prepare]
+        command = [sys.executable, "-P", "-m", "grey_current.crew.helper", str(handle), *prepare]
         self.process = subprocess.Popen(
             command,
             stdin=subprocess.PIPE,
             stdout=subprocess.PIPE,
+            stderr=subprocess.DEVNULL,  # what a helper cannot do the program does, and says what is wrong
             pass_fds=(handle,),
             start_new_session=True,
             env={**os.environ, "OPENBLAS_NUM_THREADS": "1"},
         )
         self._heard = heard
         self._letters: SimpleQueue[bytes | None] = SimpleQueue()
-        for work in (self._listen, self._talk):
-            threading.Thread(target=work, name="helper", daemon=True).start()
+        self._threads = [
+            threading.Thread(target=work, name="helper", daemon=True) for work in (self._listen, self._talk)
+        ]
+        for thread in self._threads:
+            thread.start()
 
     def tell(self, message: bytes) -> None:
         """Send something, without waiting for it to be read."""
@@ -194,6 +198,8 @@ class _Helper:
         self._letters.put(None)
         self.process.kill()
         self.process.wait()
+        for thread in self._threads:
+            thread.join()
 
     def _listen(self) -> None:
         pipe = self.process.stdout

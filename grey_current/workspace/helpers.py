@@ -8,8 +8,8 @@ import os
 from grey_current.air import compiled
 from grey_current.crew.crew import Crew
 
-MOST = 2
-"""Helpers at most; each takes some 100 MB."""
+MOST = 1
+"""Helpers at most; each takes some 160 MB."""
 SEARCHES = ("grey_current.design.improve.shop_search", "grey_current.design.laying.places")
 """Modules in which helpers search."""
 

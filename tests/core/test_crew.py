@@ -44,8 +44,16 @@ def test_every_part_is_taken_once_from_either_end(ends, count):
     claims.close()
 
 
+@pytest.fixture(autouse=True, scope="module")
+def tasks_are_found():
+    """A helper looks for nothing in the folder that the program happens to stand in."""
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setenv("PYTHONPATH", str(Path.cwd()))
+        yield
+
+
 @pytest.fixture(scope="module")
-def helped():
+def helped(tasks_are_found):
     with Crew(2) as crew:
         crew.wait()
         yield crew

@@ -32,11 +32,11 @@ class _Task(QRunnable):
     ) -> None:
         super().__init__()
         self._now, self._asked, self._wanted, self._tell, self._failed = now, job, wanted, tell, failed
-        self._crew = crew
+        self.crew = crew
 
     def run(self) -> None:
         try:
-            self._told(carried_out(self._now, self._asked, self._wanted, self._told, self._crew))
+            self._told(carried_out(self._now, self._asked, self._wanted, self._told, self.crew))
         except Exception as problem:  # in this thread nobody else would take it
             self._told(Refused(FAULT))
             self._failed(problem)
@@ -62,7 +62,8 @@ class Background(QObject):
         self.workspace = workspace
         self._pool = QThreadPool(self)
         self._pool.setMaxThreadCount(1)
-        self._crew: Crew | None = None
+        self.crew: Crew | None = None
+        """Helpers that take a share of what can be shared, once they are called."""
         self._ticket = 0
         self._under_way: tuple[int, Job] | None = None
         self._timer = QTimer(self)
@@ -83,14 +84,14 @@ class Background(QObject):
 
     def call_helpers(self) -> None:
         """From now on helpers take a share of what can be shared; they begin beside the window."""
-        self._crew = helpers()
+        self.crew = helpers()
 
     def dismiss(self) -> None:
         """Drop every search for good and send the helpers away."""
         self.stop()
-        if self._crew is not None:
-            self._crew.stop()
-            self._crew = None
+        if self.crew is not None:
+            self.crew.stop()
+            self.crew = None
 
     def stop(self) -> None:
         """Drop every search and wait for the thread to see it."""
@@ -111,6 +112,6 @@ class Background(QObject):
             lambda: self._ticket == ticket,
             lambda answer: self.found.emit(revision, job, answer),
             self.failed.emit,
-            self._crew,
+            self.crew,
         )
         self._pool.start(task)
