@@ -193,6 +193,7 @@ def test_every_machine_has_one_word_for_how_it_is():
     assert machine_state(now.of_machine["saw"], "saw") == "not connected"
     answer = assess(straight_shop()).of_machine["saw"]
     assert scenario_state(straight_shop(), None) == "" and machine_state(answer, "saw") == "good"
+    assert scenario_state(straight_shop(), answer) == "good"
     slow = edits.changed(straight_shop(), "main", diameter=0.3)
     assert scenario_state(slow, assess(slow).of_machine["saw"]) == "settles"
     system = answer.systems["fan"]
