@@ -101,6 +101,16 @@ def offered(chance, window):
         workspace.take(chance.randint(0, 3))
 
 
+def helper_ends(chance, window):
+    """A helper is gone, and perhaps others are called."""
+    crew = window.background.crew
+    if crew is not None and crew.helpers:
+        crew.helpers[0].process.kill()
+        if chance.random() < 0.5:
+            window.background.dismiss()
+            window.background.call_helpers()
+
+
 ACTS = {
     drag: 4,
     field: 6,
@@ -112,6 +122,7 @@ ACTS = {
     lambda c, w: w.workspace.go(c.choice(STAGES).name): 2,
     lambda c, w: [w.workspace.undo() for _ in range(c.randint(1, 6))]: 1,
     offered: 1,
+    helper_ends: 0.1,
     lambda c, w: w.search.find_all(): 1,
     lambda c, w: w.grab(): 1,
 }
@@ -134,6 +145,8 @@ def test_anything_may_be_done_and_undone(window, qtbot, monkeypatch, name, seed)
     else:
         window.open_demo(name)
     first = window.workspace.project
+    if name != "empty":
+        window.background.call_helpers()
     acts, weights = list(ACTS), list(ACTS.values())
     with qtbot.captureExceptions() as raised:
         for step in range(STEPS):
@@ -141,7 +154,7 @@ def test_anything_may_be_done_and_undone(window, qtbot, monkeypatch, name, seed)
             with contextlib.suppress(GreyCurrentError):  # refused in a sentence, as a caller outside the window gets it
                 act(chance, window)
             assert not raised, (step, act, raised)
-    window.background.stop()
+    window.background.dismiss()
     window.workspace.abort()
     for _ in range(250):
         window.workspace.undo()
