@@ -13,6 +13,7 @@ from typing import Any
 from xml.etree import ElementTree
 
 import ezdxf.filemanagement
+import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -36,14 +37,14 @@ from grey_current.design.improve.ranking import improvements
 from grey_current.design.parts.keys import part_words
 from grey_current.design.parts.parts_list import PartsList
 from grey_current.design.parts.phase_order import hanging, phase_of
-from grey_current.design.parts.straights import straights
+from grey_current.design.parts.straights import LEAST_REST, straights
 from grey_current.design.parts.takeoffs import elbow_takes, is_hose, reducer_takes, two_elbows_take, wye_takes
 from grey_current.errors import DuctworkError, FileError, InputError, RefusedEdit
 from grey_current.files import build_report, project_file
 from grey_current.files.drawing_dxf import write_dxf
 from grey_current.files.drawing_svg import svg
 from grey_current.files.price_csv import parse_prices, price_list
-from grey_current.shop import build_edits, kept_designs
+from grey_current.shop import build_edits, edits, kept_designs
 from grey_current.shop.build_plan import Offcut
 from grey_current.shop.duct_edits import with_point_moved
 from grey_current.shop.edits import changed, removed, with_material, with_settings
@@ -130,6 +131,12 @@ def test_a_long_run_is_put_together_of_lengths_that_are_sold():
         pieces = [piece for piece in straights(project)[0] if piece.run == "main"]
         assert len(pieces) > 2 and all(piece.length <= most + 1e-9 for piece in pieces)
         assert [p.length for p in pieces[:-2]] == pytest.approx([most] * (len(pieces) - 2))
+        for far in np.arange(3.2, 7.0, 0.04).tolist():  # the rest is worth a piece, or the last two are alike
+            moved = edits.changed(edits.changed(project, "saw", x=far), "a", x=far)
+            *whole, last, end = [p.length for p in straights(moved)[0] if p.run == "main"]
+            assert whole == pytest.approx([most] * len(whole)) and end >= LEAST_REST - 1e-9
+            assert last == pytest.approx(most) or last == pytest.approx(end)
+            assert last + end > most  # none of them could be left out
         couplings = [p for p in PartsList(project).parts if p.key.startswith("coupling/")]
         assert sum(p.quantity for p in couplings) == (0 if material.startswith("snap") else len(pieces) - 1)
 
