@@ -192,7 +192,7 @@ class Walk:
             draft, self.from_inlet = self._root(run), 0.0
         else:
             self.from_inlet = None
-        self.own_fans = list(own_fans[: (switch or 0) - len(self.project.gates)]) if switch is not None else []
+        self.own_fans = [] if switch is None else list(own_fans[: switch - len(self.gates)])
         self.drafts, pending = [draft], [(run, near, 0)]
         while pending and not draft.end[0]:
             pending = self._follow(*pending[0])
@@ -226,7 +226,7 @@ class Walk:
 
     @property
     def _next_switch(self) -> int:
-        return len(self.project.gates) + len(self.own_fans)
+        return len(self.gates) + len(self.own_fans)
 
     def _branches(self) -> tuple[Branch, ...]:
         """Every branch, its pieces with their allowances, worked out with the air: a seam parts no fittings."""
