@@ -112,7 +112,11 @@ def test_a_fan_curve_goes_between_its_points_as_a_monotone_cubic_does():
     points = [(0.0, 3400.0), (0.2, 3300.0), (0.35, 2900.0), (0.5, 1800.0), (0.7, 0.0)]
     flows = np.linspace(0.0, 0.7, 57)
     wanted = PchipInterpolator(*zip(*points, strict=True))(flows)
-    assert curve_from_points(points).pressure(flows)[0] == pytest.approx(wanted, rel=1e-6, abs=1e-6)
+    curve = curve_from_points(points)
+    assert curve.pressure(flows)[0] == pytest.approx(wanted, rel=1e-6, abs=1e-6)
+    (low, first, last, high), slopes = curve.pressure(np.array([-0.1, 0.0, 0.7, 0.9]))  # beyond its ends straight on
+    assert slopes[0] == slopes[1] <= 0 and slopes[2] == slopes[3] < -5000
+    assert (low, high) == pytest.approx((first - 0.1 * slopes[0], last + 0.2 * slopes[3]), abs=1e-9)
 
 
 @pytest.mark.parametrize(("above", "says"), [(-0.03, False), (0.03, True)])
