@@ -153,6 +153,10 @@ class Crew:
         self._told.put((helper, kind, work, number, answer))
 
 
+ALONE = Crew(0)
+"""Nobody helps."""
+
+
 def _alone(
     numbers: range, found: dict[int, PartT], own: Callable[[int], PartT], wanted: Callable[[], bool]
 ) -> list[PartT] | None:

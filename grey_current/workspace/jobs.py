@@ -8,7 +8,7 @@ from typing import Literal
 
 from grey_current.build.cuts import Known, cutting_list
 from grey_current.build.phases import PhaseFacts, phase_facts, proposed_phases
-from grey_current.crew.crew import Crew
+from grey_current.crew.crew import ALONE, Crew
 from grey_current.design.collector.sizing import Sizing, sizing
 from grey_current.design.flow.assessment import Assessment
 from grey_current.design.improve.ranking import Improvement, Wanted, improvements, part_improvements
@@ -121,11 +121,7 @@ Report = Callable[[Result], None]
 
 
 def carried_out(
-    now: Assessment,
-    job: Job,
-    wanted: Wanted = lambda: True,
-    report: Report = lambda found: None,
-    crew: Crew | None = None,
+    now: Assessment, job: Job, wanted: Wanted = lambda: True, report: Report = lambda found: None, crew: Crew = ALONE
 ) -> Result:
     """The answer to a question about the present design; worthless once `wanted` answers False.
 
@@ -138,7 +134,7 @@ def carried_out(
         return Refused(str(problem))
 
 
-def _answered(now: Assessment, job: Job, wanted: Wanted, report: Report, crew: Crew | None) -> Result:
+def _answered(now: Assessment, job: Job, wanted: Wanted, report: Report, crew: Crew) -> Result:
     if job.about in ("ducts", "unconnected"):
         return propose(now.project, only_unconnected=job.about == "unconnected", wanted=wanted, report=report)
     if job.about == "places":

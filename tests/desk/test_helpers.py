@@ -38,7 +38,7 @@ def test_what_helpers_find_is_shown_as_the_windows_own_through_edits_and_undo(wi
     background: Background = window.background
     background.call_helpers()
     crew = background.crew
-    assert crew is not None and crew.helpers
+    assert crew.helpers
     crew.wait()
     try:
         shown_as_found(window, qtbot)

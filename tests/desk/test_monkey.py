@@ -104,7 +104,7 @@ def offered(chance, window):
 def helper_ends(chance, window):
     """A helper is gone, and perhaps others are called."""
     crew = window.background.crew
-    if crew is not None and crew.helpers:
+    if crew.helpers:
         crew.helpers[0].process.kill()
         if chance.random() < 0.5:
             window.background.dismiss()

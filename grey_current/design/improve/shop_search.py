@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from typing import NamedTuple
 
-from grey_current.crew.crew import Crew
+from grey_current.crew.crew import ALONE, Crew
 from grey_current.design.flow.assessment import Assessment, PickupAir, ScenarioAir, assess
 from grey_current.design.flow.scenarios import all_scenarios
 from grey_current.design.improve.changes import own_changes, shared_changes
@@ -27,7 +27,7 @@ from grey_current.shop.edits import Change
 from grey_current.shop.model import Project
 
 
-def shop_improvements(now: Assessment, wanted: Wanted = lambda: True, crew: Crew | None = None) -> list[Improvement]:
+def shop_improvements(now: Assessment, wanted: Wanted = lambda: True, crew: Crew = ALONE) -> list[Improvement]:
     """Changes that would help the whole shop, the best first by the judgement; none that leaves it worse.
 
     Parameters
@@ -45,7 +45,7 @@ def shop_improvements(now: Assessment, wanted: Wanted = lambda: True, crew: Crew
     """
     search = _Search(now, judgement_of(now))
     sent = _Sent(now.project.replaced(), tuple(search.asked))
-    tries = (crew or Crew(0)).share(Elsewhere, sent, len(search.asked), search.tried_once, wanted)
+    tries = crew.share(Elsewhere, sent, len(search.asked), search.tried_once, wanted)
     found: dict[str, Improvement] = {}
     new: set[frozenset[object]] = set()
     for (name, change), tried in zip(search.asked.values(), tries or [], strict=False):

@@ -11,7 +11,7 @@ from typing import Any, NamedTuple
 
 import shapely
 
-from grey_current.crew.crew import Crew
+from grey_current.crew.crew import ALONE, Crew
 from grey_current.design.collector.candidates import with_candidate
 from grey_current.design.collector.fit import fit
 from grey_current.design.collector.noise import Loudness, at_machine
@@ -91,14 +91,14 @@ def where_to_stand(
     seed: int = 0,
     wanted: Callable[[], bool] = lambda: True,
     report: Report = lambda found: None,
-    crew: Crew | None = None,
+    crew: Crew = ALONE,
 ) -> CollectorPlaces:
     """Three places for a collector, the best first, each with the ducts that it would have.
 
     `collector` is its id, the first one's without it. What is pinned stays. Raises `RefusedEdit` when there is none, no
     machine has a port, it stands in another room, or it fits nowhere. `crew` are helpers that lay some of the ducts.
     """
-    return _Placing(project, collector, seed, wanted, report, crew or Crew(0)).all()
+    return _Placing(project, collector, seed, wanted, report, crew).all()
 
 
 class _Sent(NamedTuple):

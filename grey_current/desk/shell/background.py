@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 from PyQt6.QtCore import QObject, QRunnable, QThreadPool, QTimer, pyqtSignal
 
-from grey_current.crew.crew import Crew
+from grey_current.crew.crew import ALONE, Crew
 from grey_current.design.flow.assessment import Assessment
 from grey_current.workspace import asking
 from grey_current.workspace.helpers import helpers
@@ -28,7 +28,7 @@ class _Task(QRunnable):
         wanted: Callable[[], bool],
         tell: Callable[[Result], None],
         failed: Callable[[Exception], None],
-        crew: Crew | None,
+        crew: Crew,
     ) -> None:
         super().__init__()
         self._now, self._asked, self._wanted, self._tell, self._failed = now, job, wanted, tell, failed
@@ -62,7 +62,7 @@ class Background(QObject):
         self.workspace = workspace
         self._pool = QThreadPool(self)
         self._pool.setMaxThreadCount(1)
-        self.crew: Crew | None = None
+        self.crew = ALONE
         """Helpers that take a share of what can be shared, once they are called."""
         self._ticket = 0
         self._under_way: tuple[int, Job] | None = None
@@ -89,9 +89,8 @@ class Background(QObject):
     def dismiss(self) -> None:
         """Drop every search for good and send the helpers away."""
         self.stop()
-        if self.crew is not None:
-            self.crew.stop()
-            self.crew = None
+        self.crew.stop()
+        self.crew = ALONE
 
     def stop(self) -> None:
         """Drop every search and wait for the thread to see it."""
