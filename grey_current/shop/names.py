@@ -6,7 +6,6 @@
 from __future__ import annotations
 
 import math
-import threading
 from functools import cached_property
 
 from grey_current.shop.catalogue import materials
@@ -14,19 +13,16 @@ from grey_current.shop.duct_graph import AirPaths, far_end
 from grey_current.shop.ducts import Gate, Point, Run
 from grey_current.shop.machines import Machine, Pickup
 from grey_current.shop.model import Project
+from grey_current.shop.of_last import OfLast
 from grey_current.shop.places import distance, position
 
 UPRIGHT = 0.9
 """Share of a run's length that it must rise to be a drop. Allowance."""
-_LAST = threading.local()
 
 
 def called(project: Project, element: str) -> str:
     """What one element is called inside a sentence; the names of the last project that was asked about are kept."""
-    known: Names | None = getattr(_LAST, "names", None)
-    if known is None or known.project is not project:
-        known = _LAST.names = Names(project)
-    return known.of(element)
+    return _names(project).of(element)
 
 
 def capital(text: str) -> str:
@@ -253,3 +249,6 @@ class Names:
 
 def _owner(machine: Machine) -> str:
     return f"{machine.name.lower()}'s"
+
+
+_names = OfLast(Names)

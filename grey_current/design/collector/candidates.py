@@ -148,7 +148,7 @@ def _offer(now: Assessment, collector: str | None, item: Collector, before: Judg
     project = now.project
     done = _assessed(now, collector, item)
     usual = _answers(done, item)
-    loaded = _answers(_with_filter_due(done, item), item)
+    loaded = _answers(_with_filter_due(done, item), item, chips=False)
     worst = min(usual, key=lambda a: a.share, default=None)
     transport_checks = [a.transport for a in usual if a.transport is not None]
     power = max((a.power for a in usual), default=0.0)
@@ -225,21 +225,24 @@ def _with_filter_due(done: Assessment, item: Collector) -> Assessment:
     return replace(done, project=project, answers=tuple([again(answer) for answer in done.answers]))
 
 
-def _answers(done: Assessment, item: Collector) -> list[_Answer]:
+def _answers(done: Assessment, item: Collector, *, chips: bool = True) -> list[_Answer]:
+    """What a candidate gives in every scenario; how `chips` are carried is left out where nobody asks."""
     found = []
     for answer in done.answers:
-        made = _ducted(done, answer, item) or _rough_answer(done.project, answer, done.project.collector[item.id])
+        made = _ducted(done, answer, item, chips) or _rough_answer(
+            done.project, answer, done.project.collector[item.id]
+        )
         if made is not None:
             found.append(made)
     return found
 
 
-def _ducted(done: Assessment, answer: ScenarioAir, item: Collector) -> _Answer | None:
+def _ducted(done: Assessment, answer: ScenarioAir, item: Collector, chips: bool) -> _Answer | None:
     system = answer.systems.get(item.id)
     mine = [p for p in answer.pickups if p.collector == item.id and p.leaf is not None]
     if system is None or not mine or not system.converged:
         return None
-    slow = slowest_transport(done.project, answer)
+    slow = slowest_transport(done.project, answer) if chips else None
     power = fan_power(item, system.airflow, done.air)
     return _Answer(answer.scenario, min(p.share for p in mine), slow.share if slow else None, power)
 

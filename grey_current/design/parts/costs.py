@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import math
-import threading
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
 from grey_current.design.parts.parts_list import Part, PartsList
 from grey_current.shop.build_plan import Price
 from grey_current.shop.model import Project
+from grey_current.shop.of_last import OfLast
 
 WASTE = 1.1
 """Pipe bought over pipe used, where lengths are not laid out yet. Allowance."""
@@ -71,15 +71,8 @@ def shop_cost(project: Project) -> float | None:
     return cost_of(prices(project), PartsList(project).parts).money
 
 
-_LAST = threading.local()
-
-
-def _quantities(project: Project) -> Mapping[str, float]:
-    """How many units of each part a design wants; kept while one change after the other is held against it."""
-    known: tuple[Project, Mapping[str, float]] | None = getattr(_LAST, "known", None)
-    if known is None or known[0] is not project:
-        known = _LAST.known = project, {part.key: part.quantity for part in PartsList(project).parts}
-    return known[1]
+_quantities = OfLast(lambda project: {part.key: part.quantity for part in PartsList(project).parts})
+"""How many units of each part a design wants: one change after the other is held against it."""
 
 
 def extra_cost(before: Project, after: Project) -> Cost | None:

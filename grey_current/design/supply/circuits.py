@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import math
 from collections import defaultdict
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -18,6 +18,7 @@ from grey_current.shop.collectors import Collector
 from grey_current.shop.duct_graph import downstream_ends
 from grey_current.shop.machines import Machine
 from grey_current.shop.model import Project
+from grey_current.shop.of_last import OfLast
 from grey_current.shop.places import bodies
 from grey_current.shop.room import Circuit
 
@@ -121,8 +122,12 @@ def supply_troubles(project: Project) -> Iterator[SupplyTrouble]:
             yield SupplyTrouble("wrong-voltage", item.id, volts, circuit.id)
 
 
-def all_loads(project: Project, scenarios: Iterable[Scenario] | None = None) -> Iterator[Load]:
+def all_loads(project: Project, scenarios: Iterable[Scenario] | None = None) -> Sequence[Load]:
     """What every circuit, and each leg of a split supply, bears in every scenario of the shop, or in others."""
+    return _usual_loads(project) if scenarios is None else tuple(_loads_in(project, scenarios))
+
+
+def _loads_in(project: Project, scenarios: Iterable[Scenario]) -> Iterator[Load]:
     if not project.circuits:
         return
     served = machines_of_collectors(project)
@@ -131,9 +136,13 @@ def all_loads(project: Project, scenarios: Iterable[Scenario] | None = None) -> 
         drawn, circuit = draw(project, item), circuit_of(project, item)
         if drawn is not None and circuit is not None:
             taken[item.id] = circuit, drawn.amps
-    for scenario in all_scenarios(project) if scenarios is None else scenarios:
+    for scenario in scenarios:
         working = [*scenario.running, *(c for c, machines in served.items() if machines.intersection(scenario.running))]
         yield from _loads(project, scenario, [(ident, *taken[ident]) for ident in working if ident in taken])
+
+
+_usual_loads = OfLast(lambda project: tuple(_loads_in(project, all_scenarios(project))))
+"""A candidate's own load and what the supply does not bear are asked one after the other."""
 
 
 def worst_load(project: Project, element: str) -> Load | None:
