@@ -1,4 +1,4 @@
-"""What the program says of thirteen shops, kept in `answers/`: what changes there is meant, or it is a fault.
+"""What the program says of fifteen shops, kept in `answers/`: what changes there is meant, or it is a fault.
 
 `RENEW_ANSWERS=1 pytest tests/core/test_answers.py` writes them anew; the difference then stands in the commit. A command's
 text is kept as it is; of its JSON, for every kind of object, how many there are and the sum of each field.
@@ -24,9 +24,11 @@ from grey_current.design.laying.proposals import propose
 from grey_current.errors import GreyCurrentError
 from grey_current.files import project_file
 from grey_current.shop import edits
+from grey_current.shop.room import Beam
 from tests.core import laid_shops
 from tests.core.any_edits import edited
 from tests.core.shops import demo, made_up
+from tests.core.test_ductwork import DOOR, POST, ROLL, WALK, WINDOW, room_with
 
 KEPT = Path(__file__).parent / "answers"
 TEXTS = ("air", "check", "gates", "help-most", "size", "sizes", "parts", "cuts", "phases")
@@ -39,7 +41,14 @@ LAID = {
     "two-rooms": lambda: laid_shops.two_rooms(through_walls=True),
 }
 MESSES = {f"mess-{seed}": seed for seed in (6, 13, 19, 22)}
-"""Shops of which sixty edits by chance have left little in order: asked for what is cheap."""
+"""Shops of which sixty edits by chance have left little in order."""
+ROOMS = {
+    "room": lambda: room_with(
+        POST, WALK, DOOR, WINDOW, Beam(id="beam", start=(2, -5), end=(2, 5), width=0.15, underside=1.5)
+    ),
+    "high-room": lambda: room_with(ROLL, height=2.95, end=(9.0, 0.0)),
+}
+"""Rooms in which one duct meets whatever there is."""
 CHEAP = ("air", "check", "gates", "parts")
 DUCTWORK = ("points", "runs", "gates", "collectors")
 UNSTEADY = {"seconds"}
@@ -71,6 +80,7 @@ SHOPS = {
     "wild-3": lambda: made_up(3),
     "wild-5": lambda: made_up(5),
     "wild-8": lambda: made_up(8),
+    **ROOMS,
     **{name: lambda seed=seed: mess(seed) for name, seed in MESSES.items()},
     **{name: lambda bare=bare: propose(bare()).proposals[0].project for name, bare in LAID.items()},
 }
@@ -109,7 +119,7 @@ def said(name: str, folder: Path, capsys) -> list[str]:
     project = SHOPS[name]()
     texts: tuple[str, ...] = TEXTS
     fields: tuple[str, ...] = FIELDS + LAYING * (name in LAID)
-    if name in MESSES:
+    if name in MESSES or name in ROOMS:
         texts, fields = CHEAP, tuple([command for command in FIELDS if command in CHEAP])
     path = folder / "shop.greycurrent.json"
     project_file.save(project, path)
