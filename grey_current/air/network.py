@@ -20,7 +20,7 @@ from grey_current.air import laws, newton
 from grey_current.air.gas import Air
 from grey_current.air.laws import area
 from grey_current.air.pieces import Piece, Straight
-from grey_current.air.tables import Slot, Table, slot_of, table_of, with_slots
+from grey_current.air.tables import Slot, Table, slot_of, table_of
 
 Array = NDArray[np.float64]
 
@@ -142,7 +142,7 @@ class Network:
 
     def with_branches(self, changed: Mapping[int, Branch]) -> Network:
         """The same tree with other pieces along some branches: pickups and own fans stand where they stood."""
-        branches, known = list(self.branches), self.__dict__
+        branches = list(self.branches)
         for number, branch in changed.items():
             branches[number] = branch
         made = Network(self.collector, tuple(branches), self.gates, self.air, self.own_fans)
@@ -153,11 +153,6 @@ class Network:
             made._slowest[needs] = [*places]
             for number, branch in changed.items():
                 made._slowest[needs][number] = branch.slowest(*needs)
-        if "branch_table" in known:
-            was, now = ({n: net.branches[n].slots(self.air, each=False)[0] for n in changed} for net in (self, made))
-            table = with_slots(self.branch_table, was, now)
-            if table is not None:
-                made.__dict__["branch_table"] = table
         return made
 
     @cached_property

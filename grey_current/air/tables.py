@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import itertools
 from collections import defaultdict
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Sequence
 from functools import lru_cache
 from typing import Any, NamedTuple
 
@@ -117,32 +117,6 @@ def table_of(slots: Sequence[Slot]) -> Table:
         np.array([row[1:3] for row in wyes], dtype=np.float64).reshape(-1, 2),
         np.array([terms for *_, terms in wyes], dtype=np.float64).reshape(-1, 3, 6),
     )
-
-
-def with_slots(table: Table, was: Mapping[int, Slot], now: Mapping[int, Slot]) -> Table | None:
-    """A table with other laws in some slots, each as it `was` and as it is `now`; None where their rows are others."""
-    if any(_rows(was[at]) != _rows(slot) for at, slot in now.items()):
-        return None
-    quadratic, linear, gates = table.quadratic.copy(), table.linear.copy(), table.gates.copy()
-    gate_at, ducts, wyes, terms = table.gate_at.copy(), table.ducts.copy(), table.wyes.copy(), table.wye_terms.copy()
-    for at, slot in now.items():
-        quadratic[at], linear[at] = slot.quadratic, slot.linear
-        rows = np.flatnonzero(table.gate_at[:, 0] == at)[: len(slot.gates)]  # then come own fans that stand
-        for row, gate in zip(rows, slot.gates, strict=True):
-            gate_at[row, 1], gates[row] = gate[0], gate[1:]
-        if slot.ducts:
-            ducts[table.duct_start[at] : table.duct_start[at + 1]] = slot.ducts
-        for row, wye in zip(np.flatnonzero(table.wye_at == at), slot.wyes, strict=True):
-            wyes[row], terms[row] = wye[:2], wye[2]
-    return table._replace(
-        quadratic=quadratic, linear=linear, gate_at=gate_at, gates=gates, ducts=ducts, wyes=wyes, wye_terms=terms
-    )
-
-
-def _rows(slot: Slot) -> object:
-    """What decides which rows of a table are a slot's; of fans and leaks, all there is."""
-    fans = [(-1, id(knots)) for knots in slot.fans], [(switch, id(knots)) for switch, knots in slot.own_fans]
-    return len(slot.gates), len(slot.ducts), len(slot.wyes), slot.standing, slot.leaks, fans
 
 
 def packed(given: Sequence[laws.Law], slots: Sequence[int], size: int, air: Air) -> Table:

@@ -32,11 +32,11 @@ class _Task(QRunnable):
     ) -> None:
         super().__init__()
         self._now, self._asked, self._wanted, self._tell, self._failed = now, job, wanted, tell, failed
-        self.crew = crew
+        self._crew = crew
 
     def run(self) -> None:
         try:
-            self._told(carried_out(self._now, self._asked, self._wanted, self._told, self.crew))
+            self._told(carried_out(self._now, self._asked, self._wanted, self._told, self._crew))
         except Exception as problem:  # in this thread nobody else would take it
             self._told(Refused(FAULT))
             self._failed(problem)
