@@ -22,7 +22,7 @@ from grey_current.design.flow.transport import path_shares
 from grey_current.design.parts.costs import shop_cost
 from grey_current.design.space.clashes import DuctSpace
 from grey_current.design.space.hits import Ground, Hit, ground_of
-from grey_current.design.supply.circuits import all_loads, machines_of_collectors, supply_troubles
+from grey_current.design.supply.circuits import all_loads, circuit_of, machines_of_collectors, supply_troubles
 from grey_current.design.words import transport_word
 from grey_current.shop.machines import Machine
 from grey_current.shop.model import Project
@@ -216,12 +216,15 @@ def _same_supply(a: Project, b: Project) -> bool:
     parts = ("collectors", "circuits", "outlets", "settings")
     if len(a.machines) != len(b.machines) or any(getattr(a, part) != getattr(b, part) for part in parts):
         return False
-    same = (one is two or _plugged(one) == _plugged(two) for one, two in zip(a.machines, b.machines, strict=True))
+    pairs = zip(a.machines, b.machines, strict=True)
+    same = (one is two or _plugged(a, one) == _plugged(b, two) for one, two in pairs)
     return all(same) and (_same_ends(a, b) or machines_of_collectors(a) == machines_of_collectors(b))
 
 
-def _plugged(machine: Machine) -> Machine:
-    return machine.model_copy(update={"pickups": tuple([pickup.id for pickup in machine.pickups])})
+def _plugged(project: Project, machine: Machine) -> object:
+    """What of a machine counts for what its supply bears: where it stands only for the outlet that is nearest."""
+    pickups = tuple([pickup.id for pickup in machine.pickups])
+    return circuit_of(project, machine), machine.model_copy(update={"pickups": pickups, "x": 0.0, "y": 0.0})
 
 
 def _same_ends(a: Project, b: Project) -> bool:

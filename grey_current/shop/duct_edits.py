@@ -35,8 +35,14 @@ def split(project: Project, run: str, share: float) -> tuple[Project, str]:
     """The project with a rigid run split at a share of its way from its start, and the new point's id.
 
     The run keeps its id up to the point; a new run goes on from there. Gates stay where they sit. Raises
-    `InputError` for a hose or a share at its ends.
+    `RefusedEdit` for a hose or a share at its ends.
     """
+    joint, runs, gates = parted(project, run, share)
+    return project.replaced(points=(*project.points, joint), runs=runs, gates=gates), joint.id
+
+
+def parted(project: Project, run: str, share: float) -> tuple[Point, tuple[Run, ...], tuple[Gate, ...]]:
+    """The point that splits a run as `split` does, all runs with the new one as the last, and all gates."""
     old = project.run[run]
     if materials()[old.material].hose or not 0 < share < 1:
         raise RefusedEdit(called(project, run), "splitting it", "choose a place in the middle of a rigid duct")
@@ -46,8 +52,7 @@ def split(project: Project, run: str, share: float) -> tuple[Project, str]:
     second = old.replaced(id=fresh_id(project, run, [point.id]), start=point.id)
     first = old.replaced(end=point.id)
     runs = (*(first if item.id == run else item for item in project.runs), second)
-    gates = tuple(_moved_gate(g, run, second.id, share) for g in project.gates)
-    return project.replaced(points=(*project.points, point), runs=runs, gates=gates), point.id
+    return point, runs, tuple(_moved_gate(g, run, second.id, share) for g in project.gates)
 
 
 def _moved_gate(gate: Gate, run: str, second: str, share: float) -> Gate:

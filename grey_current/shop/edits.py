@@ -18,6 +18,7 @@ from grey_current.shop.limits import plain_rule, said
 from grey_current.shop.machines import Machine, MachineBody, ParkedPlace
 from grey_current.shop.model import Design, Project
 from grey_current.shop.names import called, capital
+from grey_current.shop.of_last import OfLast
 from grey_current.shop.places import distance
 from grey_current.shop.room import ON_WALL, Beam, Feature, Opening, Outlet, Room, off_line, walls
 from grey_current.shop.values import XY, Value
@@ -193,10 +194,19 @@ def _with_its_openings_moved(project: Project, room: Room, there: Callable[[XY],
 def fresh_id(project: Project, wanted: str, besides: Iterable[str] = ()) -> str:
     """An id like `wanted` that nothing in the project has yet, nor any `besides`."""
     base = re.sub(r"[^a-z0-9]+", "-", wanted.lower()).strip("-")[:50] or "thing"
-    taken = {item.id for name in (*LISTS, "kept_designs") for item in getattr(project, name)}.union(besides)
-    kept = (getattr(kept_design, part) for kept_design in project.kept_designs for part in Design.model_fields)
-    taken |= {item.id for items in kept for item in items}  # so that a kept design can always be brought back
+    taken = _taken(project).union(besides)
     return base if base not in taken else next(f"{base}-{n}" for n in range(2, 10_000) if f"{base}-{n}" not in taken)
+
+
+def _ids(project: Project) -> frozenset[str]:
+    """Every id that is taken, in kept designs too, so that one can always be brought back."""
+    kept = (getattr(kept_design, part) for kept_design in project.kept_designs for part in Design.model_fields)
+    own = (getattr(project, name) for name in (*LISTS, "kept_designs"))
+    return frozenset([item.id for items in (*own, *kept) for item in items])
+
+
+_taken = OfLast(_ids)
+"""What connects a pickup asks for a dozen new ids."""
 
 
 def added(project: Project, *items: Value) -> Project:

@@ -375,6 +375,10 @@ def test_circuits_bear_everything_that_runs_together_on_them():
     assert supply_codes(project) == {"overload"}
     apart = edits.changed(project, "saw", circuit="b")
     assert all(load.fits for load in all_loads(apart)) and supply_codes(apart) == set()
+    moved = edits.moved(project, "saw", 4, 0)
+    here, there = judge(assess(project)), judge(assess(moved))
+    assert here.supply == {("overload", "a")} and there.supply == judge(assess(moved), here).supply == frozenset()
+    assert judge(assess(edits.moved(moved, "saw", -4, 0)), there).supply == here.supply
     gone = edits.removed(apart, ["b"])
     assert gone.machine["saw"].circuit is None and len(gone.outlets) == 1
     planer = machine("planer", 8, 2, volts=240, amps=7)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
+from functools import cached_property
 
 from grey_current.air import fittings, laws
 from grey_current.air import pieces as kinds
@@ -45,16 +46,22 @@ class _Case:
     answer: ScenarioAir
     worst: PickupAir
 
-    @property
+    @cached_property
     def display(self) -> Display:
         return Display(self.project.settings.units)
+
+    @cached_property
+    def pieces(self) -> list[Piece]:
+        """What its air passes."""
+        network = self.answer.systems[self.worst.collector or ""].network
+        return [network.pieces[i] for i in network.path(self.worst.leaf or 0)]
 
 
 def sensible_changes(project: Project, answer: ScenarioAir, worst: PickupAir) -> Iterator[Change]:
     """Every sensible single change for one machine's worst pickup; what cannot be built is left out."""
     yield from own_changes(project, answer, worst)
     case = _Case(project, answer, worst)
-    mine = {p.source_id for p in _pieces(case) if isinstance(p, kinds.BlastGate)}
+    mine = {p.source_id for p in case.pieces if isinstance(p, kinds.BlastGate)}
     yield from shared_changes(project, worst.collector or "", mine)
 
 
@@ -82,7 +89,7 @@ def shared_changes(project: Project, collector: str, mine: Iterable[str] = ()) -
 def _own_and_main(case: _Case) -> tuple[list[Run], list[Run]]:
     """Runs that only this machine's air passes, and runs of the main behind the last wye that it joins."""
     project = case.project
-    pieces = _pieces(case)
+    pieces = case.pieces
     joins = [i for i, piece in enumerate(pieces) if isinstance(piece, kinds.WyeBranch)]
     last = joins[-1] if joins else len(pieces)
     own = dict.fromkeys(p.source_id for p in pieces[:last] if p.source_id in project.run)
@@ -126,15 +133,10 @@ def _other_main(case: _Case, runs: list[Run]) -> Iterator[Change]:
         yield from _resized(case.project, runs, "the main", case.display, up=False)
 
 
-def _pieces(case: _Case) -> list[Piece]:
-    network = case.answer.systems[case.worst.collector or ""].network
-    return [network.pieces[i] for i in network.path(case.worst.leaf or 0)]
-
-
 def _points(case: _Case, *wanted: type[Piece]) -> list[str]:
     """Points on the way that have a piece of some kinds."""
     return list(
-        dict.fromkeys(p.source_id for p in _pieces(case) if isinstance(p, wanted) and p.source_id in case.project.point)
+        dict.fromkeys(p.source_id for p in case.pieces if isinstance(p, wanted) and p.source_id in case.project.point)
     )
 
 
@@ -145,7 +147,7 @@ def _elbow_ideas(case: _Case) -> Iterator[Change]:
     if tight:
         words = f"Long-radius elbows all the way ({len(tight)})"
         yield Change(words, tight[0], lambda p: edits.changed_all(p, tight, elbow="smooth", radius_ratio=LONG_RADIUS))
-    single = [t for t in _better_as_45s(_pieces(case)) if t in points and points[t].elbow != "two 45s"]
+    single = [t for t in _better_as_45s(case.pieces) if t in points and points[t].elbow != "two 45s"]
     if single:
         words = f"Two 45s in place of each elbow ({len(single)})"
         yield Change(words, single[0], lambda p: edits.changed_all(p, single, elbow="two 45s"))
@@ -168,7 +170,7 @@ def _better_as_45s(way: list[Piece]) -> Iterator[str]:
 
 
 def _wye_ideas(case: _Case) -> Iterator[Change]:
-    steep = [p.source_id for p in _pieces(case) if isinstance(p, kinds.WyeBranch) and p.angle > BEND_45]
+    steep = [p.source_id for p in case.pieces if isinstance(p, kinds.WyeBranch) and p.angle > BEND_45]
     if steep:
         yield Change("Enter the main at 45°", steep[0], lambda p: edits.changed_all(p, steep, wye_angle=45.0))
     boxes = _points(case, kinds.Splitter)
@@ -184,7 +186,7 @@ def _wye_ideas(case: _Case) -> Iterator[Change]:
 
 def _gate_ideas(case: _Case) -> Iterator[Change]:
     project = case.project
-    mine = {p.source_id for p in _pieces(case) if isinstance(p, kinds.BlastGate)}
+    mine = {p.source_id for p in case.pieces if isinstance(p, kinds.BlastGate)}
     rough = [g.id for g in project.gates if g.id in mine and g.bore == "stepped"]
     if rough:
         yield Change("A full-bore gate", rough[0], lambda p: edits.changed_all(p, rough, bore="full bore"))

@@ -138,8 +138,8 @@ class DuctSpace:
         """Each machine that boards pass, and the ground over which they do."""
         return self.ground.lane_grounds
 
-    def lanes_met(self, run: Run) -> list[str]:
-        """Machines in whose lane an upright duct stands so that boards meet it."""
+    def lanes_met(self, run: Run, but: frozenset[str] = frozenset()) -> list[str]:
+        """Machines, but for some, in whose lane an upright duct stands so that boards meet it."""
         a, b = position(self.project, run.start), position(self.project, run.end)
         if math.dist(a[:2], b[:2]) > TOUCH or materials()[run.material].hose:
             return []
@@ -147,7 +147,8 @@ class DuctSpace:
         return [
             machine.id
             for machine, ground in self.lanes
-            if low < machine.table_height + OVER_TABLE
+            if machine.id not in but
+            and low < machine.table_height + OVER_TABLE
             and high > machine.table_height
             and ground.distance(place) < run.diameter / 2 - GRAZE
         ]

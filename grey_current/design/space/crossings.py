@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from grey_current.shop.catalogue import materials
 from grey_current.shop.ducts import Run
 from grey_current.shop.model import Project
+from grey_current.shop.of_last import OfLast
 from grey_current.shop.places import position
 
 Array = NDArray[np.float64]
@@ -19,20 +20,36 @@ NEAR_JOINT = 3.0
 """Diameters of a run between two joints up to which what meets at either may lie close together: a crowded joint."""
 
 
+class Rigid(NamedTuple):
+    """A project's rigid runs: where they start and end, and their bores, m, of shapes (n, 3) and (n,)."""
+
+    runs: list[Run]
+    starts: Array
+    ends: Array
+    bores: Array
+
+
+def _rigid(project: Project) -> Rigid:
+    runs = [run for run in project.runs if not materials()[run.material].hose]
+    places = np.array([(position(project, run.start), position(project, run.end)) for run in runs]).reshape(-1, 2, 3)
+    return Rigid(runs, places[:, 0], places[:, 1], np.array([run.diameter for run in runs]))
+
+
+rigid_runs = OfLast(_rigid)
+"""One path after the other is held against the same runs."""
+
+
 def crossings(project: Project, moved: frozenset[str] | None = None) -> list[tuple[str, str]]:
     """Pairs of rigid runs, by id, that go through one another; only those with one of `moved`, where that is given.
 
     Runs that meet in a joint, or at two joints close together, do not cross. Raises nothing.
     """
-    runs = [run for run in project.runs if not materials()[run.material].hose]
-    if len(runs) < 2 or (moved is not None and not moved):
+    if moved is not None and not moved:
         return []
+    runs, starts, ends, bores = rigid_runs(project)
     rows = np.array([i for i, run in enumerate(runs) if moved is None or run.id in moved], dtype=int)
     if not rows.size:
         return []
-    starts = np.array([position(project, run.start) for run in runs])
-    ends = np.array([position(project, run.end) for run in runs])
-    bores = np.array([run.diameter for run in runs])
     low, high = np.minimum(starts, ends) - bores[:, None] / 2, np.maximum(starts, ends) + bores[:, None] / 2
     beside_each_other = ((low[rows][:, None] < high) & (high[rows][:, None] > low)).all(axis=-1)
     ones, twos = np.nonzero(beside_each_other)
@@ -41,26 +58,25 @@ def crossings(project: Project, moved: frozenset[str] | None = None) -> list[tup
     near = (apart < (bores[ones] + bores[twos]) / 2 - MAY_TOUCH) & (ones != twos)
     if not near.any():
         return []
-    beside = _beside(runs, np.linalg.norm(ends - starts, axis=1))
+    short = np.linalg.norm(ends - starts, axis=1) < NEAR_JOINT * bores
+    beside = _beside([runs[i] for i in np.flatnonzero(short)])
     pairs = {(min(one, two), max(one, two)) for one, two in zip(ones[near].tolist(), twos[near].tolist(), strict=True)}
     found = {(one, two) for one, two in pairs if not _joined(runs[one], runs[two], beside)}
     return [(runs[one].id, runs[two].id) for one, two in sorted(found)]
 
 
-def _beside(runs: list[Run], lengths: Array) -> dict[str, set[str]]:
-    """For each end, the ends that are as good as the same place: over a run of some diameters' length."""
+def _beside(short: list[Run]) -> dict[str, set[str]]:
+    """For the ends of runs of some diameters' length, the ends that are as good as the same place."""
     found: dict[str, set[str]] = {}
-    for run, length in zip(runs, lengths, strict=True):
+    for run in short:
         for end, other in ((run.start, run.end), (run.end, run.start)):
-            found.setdefault(end, {end})
-            if length < NEAR_JOINT * run.diameter:
-                found[end].add(other)
+            found.setdefault(end, {end}).add(other)
     return found
 
 
 def _joined(one: Run, two: Run, beside: dict[str, set[str]]) -> bool:
-    ends = (two.start, two.end)
-    return any(not beside[end].isdisjoint(beside[other]) for end in (one.start, one.end) for other in ends)
+    ones, twos = ([beside.get(end, {end}) for end in (run.start, run.end)] for run in (one, two))
+    return any(not here.isdisjoint(there) for here in ones for there in twos)
 
 
 def segment_distances(a: Array, b: Array, c: Array, d: Array) -> Array:

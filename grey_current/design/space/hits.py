@@ -102,15 +102,15 @@ def ground_of(project: Project, before: Ground | None = None) -> Ground:
         moved += [run for run in project.runs if run.id not in looked_at and _touched(project, run, boxes)]
         beside = [item for item in items if _meets(_box(item), boxes)]
     gone = {run.id for run in moved} | {item.id for item in beside} | (was.run.keys() - project.run.keys())
-    lanes = project.runs if changed else moved  # where something else stands, the lanes end elsewhere
-    again = {run.id for run in lanes}
     crossed = _meeting(was, project, gone)
-    kept = frozenset([hit for hit in hits if hit.element not in gone and not _looked_for_again(hit, crossed, again)])
+    stay = [hit for hit in hits if hit.element not in gone and not _of_ducts(hit, crossed)]
+    kept = frozenset([hit for hit in stay if not changed or hit.kind != "lane"])
 
     def look() -> tuple[DuctSpace, Iterable[Hit]]:
         space = ducts.with_bodies_of(project, changed) if changed else ducts.with_ducts_of(project)
         anew = (*_of_bodies(space.ground, beside), *(hit for run in moved for hit in _of_run(space, run)))
-        return space, (*anew, *_of_crossings(project, crossed), *_of_lanes(space, lanes))
+        lanes = _of_lanes_after(ducts, space, changed, moved, stay)
+        return space, (*anew, *_of_crossings(project, crossed), *lanes)
 
     return Ground(project, kept, look)
 
@@ -169,17 +169,27 @@ def _meeting(was: Project, project: Project, gone: set[str]) -> frozenset[str]:
     return frozenset([run.id for run in runs if run.id in gone or run.start in ends or run.end in ends])
 
 
-def _looked_for_again(hit: Hit, crossed: frozenset[str], lanes: set[str]) -> bool:
-    """Whether a hit of a run that lies as it did may be none any more: of a duct near one that moved, or of a lane."""
-    if hit.kind == "duct":
-        return hit.element in crossed or hit.other in crossed
-    return hit.kind == "lane" and hit.element in lanes
+def _of_ducts(hit: Hit, some: frozenset[str]) -> bool:
+    """Whether a hit is one of two ducts of which either is among some."""
+    return hit.kind == "duct" and (hit.element in some or hit.other in some)
 
 
-def _of_lanes(space: DuctSpace, runs: Iterable[Run]) -> Iterator[Hit]:
+def _of_lanes(space: DuctSpace, runs: Iterable[Run], but: frozenset[str] = frozenset()) -> Iterator[Hit]:
     for run in runs:
-        for machine in space.lanes_met(run):
+        for machine in space.lanes_met(run, but):
             yield Hit(run.id, "lane", machine)
+
+
+def _of_lanes_after(
+    was: DuctSpace, now: DuctSpace, changed: frozenset[str], moved: Iterable[Run], stay: Iterable[Hit]
+) -> Iterator[Hit]:
+    """Hits in lanes: of runs that moved in all, of the others in those that end elsewhere since bodies have changed."""
+    yield from _of_lanes(now, moved)
+    if changed:
+        before = {machine.id: ground for machine, ground in was.lanes}
+        same = frozenset([m.id for m, ground in now.lanes if m.id not in changed and before.get(m.id) is ground])
+        yield from (hit for hit in stay if hit.kind == "lane" and hit.other in same)
+        yield from _of_lanes(now, now.project.runs, same)
 
 
 def _of_crossings(project: Project, moved: frozenset[str] | None = None) -> Iterator[Hit]:

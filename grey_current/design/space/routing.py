@@ -10,13 +10,13 @@ from dataclasses import dataclass
 import numpy as np
 
 from grey_current.design.space.clashes import TOUCH, DuctSpace, duct_space
-from grey_current.design.space.crossings import segment_distances
+from grey_current.design.space.crossings import rigid_runs, segment_distances
 from grey_current.errors import RefusedEdit
 from grey_current.shop.catalogue import materials, size_for_port
-from grey_current.shop.duct_edits import DEFAULT_MATERIAL, split
+from grey_current.shop.duct_edits import DEFAULT_MATERIAL, parted
 from grey_current.shop.duct_graph import branch_segment, downstream_ends
 from grey_current.shop.ducts import Gate, Point, Run
-from grey_current.shop.edits import added, fresh_id, removed
+from grey_current.shop.edits import fresh_id, removed
 from grey_current.shop.hoses import cut_length
 from grey_current.shop.machines import Pickup
 from grey_current.shop.model import Project
@@ -84,14 +84,14 @@ class _Path:
         return self.corners[0]
 
 
-def connected(project: Project, ref: str, collector: str | None = None) -> Project:
+def connected(project: Project, ref: str, collector: str | None = None, like: Gate | None = None) -> Project:
     """The project with a pickup connected to the nearest main, or the nearest that leads to a collector.
 
     A wye is put on the main downstream of the pickup so that the branch enters at 45° with the flow; from it a
     stub, an elbow, a level branch (with a corner, where that leads round something or the main does not come by), a
     drop with a gate, and a hose to the port, in the next pipe size that takes the port. Of the ways that are free the
-    shortest; only where none is, one through what stands there. Raises `RefusedEdit` when there is no main, or the
-    pickup has a run already.
+    shortest; only where none is, one through what stands there. The gate is made `like` another, where one is given.
+    Raises `RefusedEdit` when there is no main, or the pickup has a run already.
     """
     pickup = project.pickup[ref][1]
     if any(ref in (run.start, run.end, *run.also_serves) for run in project.runs):
@@ -99,7 +99,7 @@ def connected(project: Project, ref: str, collector: str | None = None) -> Proje
     best = _freest(project, ref, _mains(project, collector))
     if best is None:
         raise RefusedEdit(called(project, ref), "connecting it", "draw a main from a collector first")
-    return _built(project, ref, pickup, best)
+    return _built(project, ref, pickup, best, like)
 
 
 def _freest(project: Project, ref: str, mains: list[tuple[Run, bool]]) -> _Path | None:
@@ -144,16 +144,13 @@ def _in_the_way(space: DuctSpace, ref: str, path: _Path) -> float:
 
 def _ducts_met(project: Project, path: _Path, legs: list[tuple[XYZ, XYZ]], bore: float) -> int:
     """How many ducts a path goes through, but for the main that it joins, near its wye."""
-    runs = [run for run in project.runs if run.id != path.run.id and not materials()[run.material].hose]
-    if not runs:
-        return 0
+    runs, starts, ends, bores = rigid_runs(project)
     wye = np.array(legs[-1][1])
-    starts, ends = (np.array([position(project, getattr(run, end)) for run in runs]) for end in ("start", "end"))
     first, last = np.array([a for a, _ in legs])[:, None], np.array([b for _, b in legs])[:, None]
-    apart = segment_distances(first, last, starts, ends)
-    reach = (np.array([run.diameter for run in runs]) + bore) / 2
-    beside = segment_distances(wye, wye, starts, ends) < NEAR_WYE * bore
-    return int(np.count_nonzero((apart < reach - TOUCH).any(axis=0) & ~beside))
+    near = (segment_distances(first, last, starts, ends) < (bores + bore) / 2 - TOUCH).any(axis=0)
+    met = [number for number in np.flatnonzero(near) if runs[number].id != path.run.id]
+    apart = segment_distances(wye, wye, starts[met], ends[met]) if met else np.zeros(0)
+    return int(np.count_nonzero(apart >= NEAR_WYE * bore))
 
 
 def reconnected(project: Project, ref: str) -> Project:
@@ -169,11 +166,7 @@ def reconnected(project: Project, ref: str) -> Project:
     if ends & set(project.collector):
         raise RefusedEdit(called(project, ref), "another branch for it", "it needs a main that it joins")
     old = next((gate for gate in project.gates if gate.run in chain), None)
-    made = connected(removed(project, chain), ref)
-    if old is None:
-        return made
-    new = made.gates[-1].replaced(rule=old.rule, opening=old.opening, bore=old.bore, leak=old.leak)
-    return made.replaced(gates=(*made.gates[:-1], new))
+    return connected(removed(project, chain), ref, like=old)
 
 
 def _mains(project: Project, collector: str | None) -> list[tuple[Run, bool]]:
@@ -227,9 +220,9 @@ def _paths_to(project: Project, run: Run, forward: bool, ref: str) -> Iterator[_
             yield _Path(run, wye if forward else length - wye, corners, a[2], out + 2 * asked)
 
 
-def _built(project: Project, ref: str, pickup: Pickup, path: _Path) -> Project:
+def _built(project: Project, ref: str, pickup: Pickup, path: _Path, like: Gate | None) -> Project:
     total = math.dist(position(project, path.run.start)[:2], position(project, path.run.end)[:2])
-    project, wye = split(project, path.run.id, path.along / total)
+    wye, main, gates = parted(project, path.run.id, path.along / total)
     base = ref.replace("/", "-")
     bore = size_for_port(project, pickup.port)
     heights = [("foot", path.drop, pickup.height), ("top", path.drop, path.height)]
@@ -240,14 +233,16 @@ def _built(project: Project, ref: str, pickup: Pickup, path: _Path) -> Project:
     if math.dist(path.drop, path.corners[-1]) < LEAST_BRANCH / 2:
         heights = [place for place in heights if place[0] != "turn"]
     names = {"foot": "drop", "top": "branch", "corner": "branch", "turn": "stub"}
-    points, runs, last = dict[str, Point](), dict[str, Run](), wye
+    points, runs, last = {wye.id: wye}, {main[-1].id: main[-1]}, wye.id
     for name, (x, y), height in reversed(heights):
         point = fresh_id(project, f"{base}-{name}", (*points, *runs))
         points[point] = Point(id=point, x=round(x, 4), y=round(y, 4), height=round(height, 4))
         run = fresh_id(project, f"{base}-{names[name]}", (*points, *runs))
         runs[run] = Run(id=run, start=point, end=last, diameter=bore, material=DEFAULT_MATERIAL)
         last = point
-    gate = Gate(id=fresh_id(project, f"gate-{base}"), run=run)
+    gate = Gate(id=fresh_id(project, f"gate-{base}", (*points, *runs)), run=run)
+    if like is not None:
+        gate = gate.replaced(rule=like.rule, opening=like.opening, bore=like.bore, leak=like.leak)
     port, end = position(project, ref), (points[last].x, points[last].y, points[last].height)
     hose = Run(
         id=fresh_id(project, f"{base}-hose", (*points, *runs)),
@@ -257,4 +252,6 @@ def _built(project: Project, ref: str, pickup: Pickup, path: _Path) -> Project:
         material="ribbed-hose",
         length=cut_length(project, math.dist(port, end)),
     )
-    return added(project, *points.values(), *runs.values(), gate, hose)
+    return project.replaced(
+        points=(*project.points, *points.values()), runs=(*main[:-1], *runs.values(), hose), gates=(*gates, gate)
+    )
