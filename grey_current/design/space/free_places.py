@@ -24,15 +24,18 @@ DIRECTIONS = range(0, 360, 30)
 
 @dataclass(frozen=True)
 class FreeGround:
-    """Where something new can stand: out of the boards' lanes and of everybody's way, and wherever nothing stands."""
+    """Where something new can stand: out of the boards' lanes and of everybody's way, and wherever nothing stands.
+
+    Of both is left what has been `taken` since.
+    """
 
     unused: Any
     free: Any
+    taken: tuple[Any, ...] = ()
 
     def without(self, item: Collector) -> FreeGround:
         """What is left of it where something stands now; lanes are looked at as they were."""
-        taken = plan(footprint(item))
-        return FreeGround(self.unused.difference(taken), self.free.difference(taken))
+        return FreeGround(self.unused, self.free, (*self.taken, plan(footprint(item))))
 
 
 def free_ground(project: Project) -> FreeGround:
@@ -50,14 +53,14 @@ def freely_standing(project: Project, item: Collector, ground: FreeGround | None
     """
     known = ground or free_ground(project)
     for where in (known.unused, known.free):
-        found = _nearest(where, item)
+        found = _nearest(where, item, known.taken)
         if found is not None:
             return found
     return item
 
 
-def _nearest(ground: Any, item: Collector) -> Collector | None:
-    """The nearest place to an item's own at which it stands in some ground."""
+def _nearest(ground: Any, item: Collector, taken: tuple[Any, ...]) -> Collector | None:
+    """The nearest place to an item's own at which it stands in some ground, and in nothing that is taken."""
     shapely.prepare(ground)
     turns = (item.turn, (item.turn + 90) % 360)
     corners = [_corners(item, turn) for turn in turns]
@@ -65,11 +68,17 @@ def _nearest(ground: Any, item: Collector) -> Collector | None:
         angles = [math.radians(degrees) for degrees in DIRECTIONS] if away else [0.0]
         places = [(round(item.x + away * math.cos(a), 4), round(item.y + away * math.sin(a), 4)) for a in angles]
         outlines = np.array([[c + place for c in corners] for place in np.array(places)])
-        free = np.flatnonzero(shapely.contains(ground, shapely.polygons(outlines.reshape(-1, 4, 2))))
-        if free.size:
-            (x, y), turn = places[free[0] // len(turns)], turns[free[0] % len(turns)]
-            return item.model_copy(update={"x": x, "y": y, "turn": turn})
+        outlined = shapely.polygons(outlines.reshape(-1, 4, 2))
+        for number in np.flatnonzero(shapely.contains(ground, outlined)):
+            if not any(_overlap(outlined[number], other) for other in taken):
+                (x, y), turn = places[number // len(turns)], turns[number % len(turns)]
+                return item.model_copy(update={"x": x, "y": y, "turn": turn})
     return None
+
+
+def _overlap(one: Any, other: Any) -> bool:
+    """Whether two plans share more than their edges."""
+    return bool(shapely.intersects(one, other) and not shapely.touches(one, other))
 
 
 def _corners(item: Collector, turn: float) -> NDArray[np.float64]:
