@@ -37,7 +37,7 @@ from grey_current.shop.duct_graph import AirPaths
 from grey_current.shop.edits import added, changed, removed
 from grey_current.shop.laying_edits import unpinned, with_laying
 from grey_current.shop.places import footprint, inlet_of, outwards, position
-from grey_current.shop.room import Feature
+from grey_current.shop.room import Feature, Opening
 from grey_current.shop.room_edits import rectangle
 from tests.core import laid_shops
 from tests.core.laid_shops import faults, without_ducts
@@ -152,6 +152,13 @@ def test_a_wall_wants_a_hole_and_a_ceiling_room():
 def test_what_cannot_be_laid_is_said_in_one_sentence(project, words):
     with pytest.raises(RefusedEdit, match=words):
         propose(project)
+
+
+def test_ducts_along_a_wall_keep_clear_of_its_window():
+    window = Opening(id="w", name="W", kind="window", start=(1.5, 0.0), end=(5.5, 0.0), sill=0.3, head=2.65)
+    project = with_laying(laid_shops.garage().replaced(openings=(window,)), height="along the wall")
+    layouts = [one.project for one in propose(project, seconds=1).proposals]
+    assert layouts and not [c for p in layouts for run in p.runs for c in DuctSpace(p).clashes(run)]
 
 
 # -- choices

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from grey_current import cli
 from grey_current.air import fittings, laws
 from grey_current.air.solver import solve
-from grey_current.design.collector.candidates import offer_troubles, offers, put_in
+from grey_current.design.collector.candidates import offer_troubles, offers, put_in, stood_in
 from grey_current.design.collector.estimate import assumed_place, path_along_walls, rough_network
 from grey_current.design.collector.fit import BINS, CLEARANCE, days_to_empty, fit, litres_a_week
 from grey_current.design.collector.make_up_air import DEPRESSION, make_up_air
@@ -360,6 +360,12 @@ def wired(**changes):
     saw = machine("saw", 4, 0, volts=240, amps=10)
     project = straight_shop(**changes).replaced(machines=(saw,), circuits=circuits, outlets=outlets)
     return edits.changed(project, "fan", motor=Motor(power=2200, volts=240, amps=9))
+
+
+def test_a_first_collector_is_stood_in_the_nearest_corner_with_its_inlet_to_the_room():
+    model = next(m for m in catalogue().collectors if m.model.startswith("3 hp cyclone"))
+    stood = [stood_in(shop([machine("saw", x, 1.0)]).replaced(collectors=()), None, model) for x in (0.5, 7.5)]
+    assert [one.turn for one in stood] == [0.0, 180.0] and stood[0].x < 0 < 10 < stood[1].x
 
 
 def supply_codes(project) -> set[str]:
