@@ -63,8 +63,12 @@ def add_building(commands: Commands) -> None:
         )
     papers.add_argument("--letter", action="store_true", help="pages of Letter size instead of A4")
     papers.set_defaults(command=_papers)
-    made = commands.add_parser("make", help="drawings of things to make in the shop", epilog=_make_help(),
-                               formatter_class=argparse.RawDescriptionHelpFormatter)  # fmt: skip
+    made = commands.add_parser(
+        "make",
+        help="drawings of things to make in the shop",
+        epilog=_make_help(),
+        formatter_class=argparse.RawDescriptionHelpFormatter,
+    )
     made.add_argument("what", metavar="THING", help=", ".join(item.name for item in TEMPLATES))
     made.add_argument("sizes", nargs="*", metavar="NAME=SIZE", help="figures, such as bore=4in gap=0.5mm")
     made.add_argument(

@@ -11,9 +11,26 @@ from collections.abc import Callable
 from typing import TextIO
 
 PLAIN = {
-    "³": "3", "²": "2", "→": "->", "−": "-", "–": "-", "—": "-", "×": "x", "°": " deg", "“": '"', "”": '"', "’": "'",
-    "…": "...", "√": "sqrt", "ρ": "rho", "½": "1/2", "¼": "1/4", "¾": "3/4", "·": "*", "•": "-",
-}  # fmt: skip
+    "³": "3",
+    "²": "2",
+    "→": "->",
+    "−": "-",
+    "–": "-",
+    "—": "-",
+    "×": "x",
+    "°": " deg",
+    "“": '"',
+    "”": '"',
+    "’": "'",
+    "…": "...",
+    "√": "sqrt",
+    "ρ": "rho",
+    "½": "1/2",
+    "¼": "1/4",
+    "¾": "3/4",
+    "·": "*",
+    "•": "-",
+}
 """What stands in for letters that a terminal may lack."""
 BROKEN = 2
 """Exit status when what was said could not be put out."""

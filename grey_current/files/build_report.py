@@ -199,8 +199,11 @@ def phases_text(project: Project, phases: Iterable[PhaseFacts]) -> str:
     lines = [f"{project.name}: building in phases"]
     for facts in phases:
         served, asked = facts.served
-        lines += ["", f"{facts.number}  {facts.phase.name}: {money_words(facts.money.money, currency)}, so far "
-                  f"{money_words(facts.so_far, currency)}"]  # fmt: skip
+        lines += [
+            "",
+            f"{facts.number}  {facts.phase.name}: {money_words(facts.money.money, currency)}, so far "
+            f"{money_words(facts.so_far, currency)}",
+        ]
         if facts.over:
             lines.append(f"   over its budget by {money_words(facts.over, currency)}")
         lines.append(

@@ -191,9 +191,7 @@ def _filter_due(project: Project, model: Model, collector: Collector, today: dat
     if known:
         count = "one reading" if len(known) == 1 else f"{len(known)} readings"
         why = f"{count} of its drop, the last {known[-1][1]:.1f} times the table's; {why}"
-    return Forecast(
-        collector.id, f"{name}: its filter is due for cleaning", *_dates(start, crossing, today), why
-    )  # fmt: skip
+    return Forecast(collector.id, f"{name}: its filter is due for cleaning", *_dates(start, crossing, today), why)
 
 
 def resistances_of(model: Model, readings: Sequence[Reading]) -> list[float]:

@@ -49,7 +49,7 @@ def cellar() -> Project:
         ("Table saw", 6.0, 0.8, 0.0),
         ("Small bandsaw", 9.5, 2.4, 0.0),
         ("Planer 12 in", 2.0, 6.0, 90.0),
-    )  # fmt: skip
+    )
 
 
 def garage() -> Project:
@@ -60,17 +60,22 @@ def garage() -> Project:
         Opening(id="side", name="Side door", kind="door", start=(6.0, 3.0), end=(6.0, 3.9), swing="left from start"),
     )
     return with_machines(
-        project.replaced(openings=doors), ("Table saw", 3.4, 2.4, 0.0), ("Jointer 8 in", 1.2, 4.2, 90.0),
+        project.replaced(openings=doors),
+        ("Table saw", 3.4, 2.4, 0.0),
+        ("Jointer 8 in", 1.2, 4.2, 90.0),
         ("Spindle sander", 5.0, 1.0, 0.0),
-    )  # fmt: skip
+    )
 
 
 def two_rooms(**choices) -> Project:
     """The collector in a small room, a saw in the next one, a wall of 0.15 m between."""
     project = bare(rectangle(0, 0, 2.5, 4)).replaced(
-        rooms=(Room(outline=rectangle(0, 0, 2.5, 4), ceiling=2.6), Room(id="next", name="Next room",
-               outline=rectangle(2.65, 0, 5, 4), ceiling=2.6)), laying=LayingChoices(**choices),
-    )  # fmt: skip
+        rooms=(
+            Room(outline=rectangle(0, 0, 2.5, 4), ceiling=2.6),
+            Room(id="next", name="Next room", outline=rectangle(2.65, 0, 5, 4), ceiling=2.6),
+        ),
+        laying=LayingChoices(**choices),
+    )
     return with_machines(project, ("Table saw", 5.0, 2.0, 0.0))
 
 

@@ -59,9 +59,13 @@ def elsewhere():
     """The loft high up in metres, its ducts leaky, for fine dust, two machines at once."""
     project = demo()
     return edits.with_settings(
-        project, units="metric", criterion="catch fine dust", altitude=1800.0, duct_leakage=1e-4,
+        project,
+        units="metric",
+        criterion="catch fine dust",
+        altitude=1800.0,
+        duct_leakage=1e-4,
         together=(tuple(m.id for m in project.machines[:2]),),
-    )  # fmt: skip
+    )
 
 
 def mess(seed):

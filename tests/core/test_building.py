@@ -126,8 +126,11 @@ def test_straights_and_what_is_taken_make_up_every_centre_line(name):
 
 def test_a_long_run_is_put_together_of_lengths_that_are_sold():
     for material, most in (("spiral-steel", 3.048), ("pvc", 3.048), ("snap-lock-steel", 1.524)):
-        project = shop([machine("saw", 8, 0)], [point("a", 8, 0.0, 2.0)],
-                       [run("drop", "saw/port", "a", material=material), run("main", "a", "fan", material=material)])  # fmt: skip
+        project = shop(
+            [machine("saw", 8, 0)],
+            [point("a", 8, 0.0, 2.0)],
+            [run("drop", "saw/port", "a", material=material), run("main", "a", "fan", material=material)],
+        )
         pieces = [piece for piece in straights(project)[0] if piece.run == "main"]
         assert len(pieces) > 2 and all(piece.length <= most + 1e-9 for piece in pieces)
         assert [p.length for p in pieces[:-2]] == pytest.approx([most] * (len(pieces) - 2))
@@ -298,8 +301,9 @@ def test_prices_go_out_and_come_back_through_csv():
     dealer = "Key;Unit price;Date\ngate/102/stepped;17,50 €;2026-03-01\ncap/pvc/102;2,10;\nclamp/64;;\n"
     found = parse_prices(dealer, "dealer.csv", "USD", {"gate/102/stepped", "clamp/64"})
     assert [(p.key, p.price, p.currency) for p in found.prices] == [
-        ("gate/102/stepped", 17.5, "EUR"), ("cap/pvc/102", 2.1, "USD"),
-    ]  # fmt: skip
+        ("gate/102/stepped", 17.5, "EUR"),
+        ("cap/pvc/102", 2.1, "USD"),
+    ]
     assert found.unknown == ("cap/pvc/102",) and found.empty == 1
 
 

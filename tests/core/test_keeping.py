@@ -224,11 +224,14 @@ def test_a_reading_narrows_the_bands_and_says_what_it_moved(loft):
         ([(INLET, "7.1"), (INLET, "9.9")], {2}),
         ([(INLET, "9.9"), (INLET, "7.1"), (INLET, "6.9")], {1}),
         ([(("airflow", "saw", "saw/over-blade"), "2")], {1}),
-        ([(INLET, "7"), (("airflow", "saw", "saw/over-blade"), "2"), (("airflow", "planer", "planer/hood"), "3000")], {2, 3}),
+        (
+            [(INLET, "7"), (("airflow", "saw", "saw/over-blade"), "2"), (("airflow", "planer", "planer/hood"), "3000")],
+            {2, 3},
+        ),
         ([(INLET, "7.02"), (("airflow", "saw", "saw/over-blade"), "160")], set()),
         ([(INLET, "50 kPa")] * 4, {1, 2, 3, 4}),
     ],
-)  # fmt: skip
+)
 def test_a_reading_that_contradicts_is_named_and_not_averaged_away(readings, aside):
     found = how_sure(assess(logged(demo(), *readings)), 20)
     assert {item.number for item in found.logged if item.standing == "aside"} == aside
@@ -296,7 +299,7 @@ def at_machine(model, machine):
         ("", "", {}, "saw"),
         ("gate open", "gate-jointer", None, "planer"),
     ],
-)  # fmt: skip
+)
 def test_a_clear_fault_is_named_first_with_what_it_takes(loft, name, place, factors, machine):
     model = Model(loft)
     view = with_open(model, place).view({}) if factors is None else model.view(factors)
@@ -428,7 +431,7 @@ def test_without_readings_or_interest_nothing_is_called_a_fault(loft):
         ("sound", "78 dB(A)", "us", 78),
         ("sound", "81,5 db", "metric", 81.5),
     ],
-)  # fmt: skip
+)
 def test_a_figure_is_read_as_it_is_meant(kind, text, system, value):
     assert read_value(kind, text, system) == pytest.approx(value)
 
@@ -485,7 +488,7 @@ def test_readings_go_out_to_csv_and_come_back(units, tmp_path):
         (None, "cannot be read"),
         (b"\xff\xfe\x00", "is not a text file"),
     ],
-)  # fmt: skip
+)
 def test_a_bad_csv_is_refused_with_its_line(text, words, tmp_path):
     path = tmp_path / "readings.csv"
     if isinstance(text, bytes):
@@ -644,9 +647,15 @@ def test_sizes_between_those_that_are_solved(loft):
 
 @pytest.mark.parametrize(
     ("apart", "weights", "learned"),
-    [(0.0, (0.5, 0.5), 0.0), (9.0, (0.5, 0.5), math.log(2)), (2000.0, (0.5, 0.5), math.log(2)), (9.0, (1.0, 0.0), 0.0),
-     (9.0, (0.9, 0.1), -0.9 * math.log(0.9) - 0.1 * math.log(0.1)), (1.0, (0.5, 0.5), 0.113)],
-)  # fmt: skip
+    [
+        (0.0, (0.5, 0.5), 0.0),
+        (9.0, (0.5, 0.5), math.log(2)),
+        (2000.0, (0.5, 0.5), math.log(2)),
+        (9.0, (1.0, 0.0), 0.0),
+        (9.0, (0.9, 0.1), -0.9 * math.log(0.9) - 0.1 * math.log(0.1)),
+        (1.0, (0.5, 0.5), 0.113),
+    ],
+)
 def test_what_a_reading_tells_is_the_entropy_that_it_takes(loft, apart, weights, learned):
     """Two causes whose readings lie so many deviations apart: none, all of it, and between (by quadrature)."""
     tried = [item for item in Suspects(fit(loft, ())).tried if item.kind is not None and item.kind.of == "gate"][:2]

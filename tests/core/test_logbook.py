@@ -179,10 +179,16 @@ def test_any_shop_has_its_forecasts_and_reports(seed):
     for collector in project.collectors:
         kinds = ["worked", "bin emptied", "filter cleaned", "filter changed"]
         lines = [
-            made_entry(project, chance.choice(kinds), later(chance.randint(-900, 40)), collector.id,
-                       litres=chance.choice([0.0, 3.0, 400.0]), hours=chance.choice([0.0, 2.0]))
+            made_entry(
+                project,
+                chance.choice(kinds),
+                later(chance.randint(-900, 40)),
+                collector.id,
+                litres=chance.choice([0.0, 3.0, 400.0]),
+                hours=chance.choice([0.0, 2.0]),
+            )
             for _ in range(12)
-        ]  # fmt: skip
+        ]
         project = with_entries(project, lines)
     found = tuple(forecasts(project, Model(assess(project)), later(30)))
     for item in found:

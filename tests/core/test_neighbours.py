@@ -164,10 +164,15 @@ def test_the_unit_on_screen_changes_no_figure(name):
         now = assess(project)
         day = plan_day(now, project.work.day)
         found = how_sure(now, 40, today=DAY)
-        told.append((
-            day.move_seconds, day.litres, room_day(now, day).mid.dust, [(p.low, p.high, p.chance) for p in found.sure.pickups],
-            [(w.kind, w.place, w.expected) for w in found.wanted if w.kind != "motor current"],
-        ))  # fmt: skip
+        told.append(
+            (
+                day.move_seconds,
+                day.litres,
+                room_day(now, day).mid.dust,
+                [(p.low, p.high, p.chance) for p in found.sure.pickups],
+                [(w.kind, w.place, w.expected) for w in found.wanted if w.kind != "motor current"],
+            )
+        )
     for one, other in zip(*told, strict=True):
         np.testing.assert_equal(np.asarray(one, dtype=object), np.asarray(other, dtype=object))
 

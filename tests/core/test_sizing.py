@@ -365,7 +365,7 @@ def wired(**changes):
 def test_a_first_collector_is_stood_in_the_nearest_corner_with_its_inlet_to_the_room():
     model = next(m for m in catalogue().collectors if m.model.startswith("3 hp cyclone"))
     stood = [stood_in(shop([machine("saw", x, 1.0)]).replaced(collectors=()), None, model) for x in (0.5, 7.5)]
-    assert [one.turn for one in stood] == [0.0, 180.0] and stood[0].x < 0 < 10 < stood[1].x
+    assert [one.turn for one in stood] == [0.0, 180.0] and stood[0].x < 0 and stood[1].x > 10
 
 
 def supply_codes(project) -> set[str]:

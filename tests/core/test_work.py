@@ -190,8 +190,10 @@ def test_names_with_figures_and_commas_and_ands_are_read_whole():
     assert parse_day(day_words(project, jobs), project) == jobs
     typed = parse_day("planer 15 IN 12, planer 8, belt and disc sander 3 after planer 15 in and planer", project)
     assert [(job.machine, job.minutes, job.after) for job in typed] == [
-        (machines[0].id, 12, ()), (machines[3].id, 8, ()), (machines[1].id, 3, (1, 2))
-    ]  # fmt: skip
+        (machines[0].id, 12, ()),
+        (machines[3].id, 8, ()),
+        (machines[1].id, 3, (1, 2)),
+    ]
     with pytest.raises(InputError, match="planer 15 in 4 9"):
         parse_day("planer 15 in 4 9", project)
 

@@ -196,8 +196,17 @@ def test_the_papers_are_shown_saved_and_read_back(build, hands, tmp_path, monkey
     read = PdfReader(path)
     assert len(read.pages) == len(dialog.pages)
     text = "\n".join(page.extract_text() for page in read.pages)
-    for words in ("Tern Street Net Loft", "What to buy", "3 hp cyclone, 15 in impeller", "What to cut", "proven least",
-                  "Gates and levers", "for the electrician", "Page 1 of", "Saw's cabinet"):  # fmt: skip
+    for words in (
+        "Tern Street Net Loft",
+        "What to buy",
+        "3 hp cyclone, 15 in impeller",
+        "What to cut",
+        "proven least",
+        "Gates and levers",
+        "for the electrician",
+        "Page 1 of",
+        "Saw's cabinet",
+    ):
         assert words in text, words
     sizes = {tuple(sorted((round(float(p.mediabox.width)), round(float(p.mediabox.height))))) for p in read.pages}
     assert sizes == {(595, 842)}

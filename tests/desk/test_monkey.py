@@ -35,9 +35,19 @@ TEXTS = (
     "½",
 )
 KEYS = (
-    Qt.Key.Key_D, Qt.Key.Key_R, Qt.Key.Key_N, Qt.Key.Key_Delete, Qt.Key.Key_Escape, Qt.Key.Key_Return, Qt.Key.Key_Left,
-    Qt.Key.Key_Up, Qt.Key.Key_Space, Qt.Key.Key_Tab, Qt.Key.Key_7, Qt.Key.Key_M,
-)  # fmt: skip
+    Qt.Key.Key_D,
+    Qt.Key.Key_R,
+    Qt.Key.Key_N,
+    Qt.Key.Key_Delete,
+    Qt.Key.Key_Escape,
+    Qt.Key.Key_Return,
+    Qt.Key.Key_Left,
+    Qt.Key.Key_Up,
+    Qt.Key.Key_Space,
+    Qt.Key.Key_Tab,
+    Qt.Key.Key_7,
+    Qt.Key.Key_M,
+)
 ENDS = {"close", "quit"}
 
 

@@ -97,12 +97,13 @@ def _box(f: Figures, display: Display) -> Made:
         f"Air enters through {f['gap'] * 1e4:.0f} cm² of openings at {display.velocity(gap_air)}"
         + ("." if gap_air >= 2.0 else ": too slow to hold fine dust, close more of the machine's underside."),
         (
-            f"Slopes of {angle:g}° let chips slide by themselves." if angle >= SLIDES_AT
+            f"Slopes of {angle:g}° let chips slide by themselves."
+            if angle >= SLIDES_AT
             else f"At {angle:g}° chips lie still: make it {SLIDES_AT:g}° or wax the slopes.",
             "Without a pipe it is a drawer: empty it before it is half full.",
         ),
         ("Keep a motor's own cooling air out of the box, and the box off a hot motor.",),
-    )  # fmt: skip
+    )
 
 
 BOX = Template(

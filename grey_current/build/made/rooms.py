@@ -100,8 +100,12 @@ def _room_filter(f: Figures, display: Display) -> Made:
     x = wide + 0.2
     items += [*plate(x, 0, wide, high, display), Text((x + wide / 2, high + 0.03), f"{count} filters round one fan")]
     for n in range(min(count, 4)):
-        left, low, w, h = ((x, 0.0, thick, high), (x + wide - thick, 0.0, thick, high), (x, 0.0, wide, thick),
-                           (x, high - thick, wide, thick))[n]  # fmt: skip
+        left, low, w, h = (
+            (x, 0.0, thick, high),
+            (x + wide - thick, 0.0, thick, high),
+            (x, 0.0, wide, thick),
+            (x, high - thick, wide, thick),
+        )[n]
         items.append(rectangle(left, low, w, h, "hidden"))
     slow = "." if face <= 1.5 else ", too fast for it to hold fine dust: take more or larger filters."
     return Made(

@@ -1,4 +1,4 @@
-"""Every sensible single change to a shop's air, as functions that make them; `levers` finds what each is worth."""
+"""Every sensible single change to a shop's air, as functions that make them; `ranking` finds what each is worth."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The other ways in which one part of the ductwork could be made, as changes; `levers.choices` computes them."""
+"""The other ways in which one part of the ductwork could be made, as changes; `ranking` computes them."""
 
 from __future__ import annotations
 

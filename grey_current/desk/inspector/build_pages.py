@@ -223,10 +223,12 @@ def _bought_action(key: str, left: float, bought: float) -> list[ActionField]:
     if left > 0:
         return [
             ActionField(
-                f"all/{key}", "All of it is bought", "Buy a part",
+                f"all/{key}",
+                "All of it is bought",
+                "Buy a part",
                 lambda p: build_edits.with_owned(p, key, bought=bought + left),
             )
-        ]  # fmt: skip
+        ]
     return []
 
 

@@ -66,9 +66,12 @@ def _new(machine: Machine) -> Section:
 def _turning_over(machine: Machine) -> TextField:
     seconds = TURN_SECONDS if machine.turn_over is None else machine.turn_over
     return number_field(
-        f"{machine.id}/turn_over", "Turning over takes", seconds,
-        lambda p, v: edits.changed(p, machine.id, turn_over=v), "s",
-    )  # fmt: skip
+        f"{machine.id}/turn_over",
+        "Turning over takes",
+        seconds,
+        lambda p, v: edits.changed(p, machine.id, turn_over=v),
+        "s",
+    )
 
 
 def _section(project: Project, machine: Machine, pickup: Pickup) -> Section:

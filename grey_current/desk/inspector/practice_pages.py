@@ -82,17 +82,23 @@ def look_items(project: Project, thing: str, place: str) -> list[Item]:
         if seen and seen[-1].kind == "looked" and seen[-1].found:
             items.append(
                 ActionField(
-                    f"mend/{kind}/{place}", f"Mend it ({mend:.0f} min)", "Mend",
-                    lambda p, kind=kind: mended(p, kind, place), f"Found: {words}",  # type: ignore[misc]
+                    f"mend/{kind}/{place}",
+                    f"Mend it ({mend:.0f} min)",
+                    "Mend",
+                    lambda p, kind=kind: mended(p, kind, place),  # type: ignore[misc]
+                    f"Found: {words}",
                 )
-            )  # fmt: skip
+            )
             continue
         items.append(
             ActionField(
-                f"look/{kind}/{place}", f"Look ({look:.0f} min)", "Look",
-                lambda p, kind=kind: looked(p, kind, place), f"whether {words}",  # type: ignore[misc]
+                f"look/{kind}/{place}",
+                f"Look ({look:.0f} min)",
+                "Look",
+                lambda p, kind=kind: looked(p, kind, place),  # type: ignore[misc]
+                f"whether {words}",
             )
-        )  # fmt: skip
+        )
     return items
 
 
@@ -111,14 +117,22 @@ def _where(project: Project, said: Complaint) -> ChoiceField:
     names = Names(project)
     if said.kind == "weaker everywhere":
         return ChoiceField(
-            "worst", "most at", said.machine or "", (("", "alike"), *((m, names.of(m)) for m in project.machine)),
-            "Say where it is worst", lambda p, v: with_complaint(p, said.kind, v or None, said.since),
-        )  # fmt: skip
+            "worst",
+            "most at",
+            said.machine or "",
+            (("", "alike"), *((m, names.of(m)) for m in project.machine)),
+            "Say where it is worst",
+            lambda p, v: with_complaint(p, said.kind, v or None, said.since),
+        )
     others = ((m, names.of(m)) for m in project.machine if m != said.machine)
     return ChoiceField(
-        "besides", "and", said.besides or "", (("", "no other"), *others), "Say which other is weaker",
+        "besides",
+        "and",
+        said.besides or "",
+        (("", "no other"), *others),
+        "Say which other is weaker",
         lambda p, v: with_complaint(p, said.kind, said.machine, said.since, v or None),
-    )  # fmt: skip
+    )
 
 
 def complaint_section(project: Project) -> Section:
@@ -142,9 +156,13 @@ def complaint_section(project: Project) -> Section:
     if complaint is not None:
         items.append(
             TextField(
-                "since", "since", complaint.since.isoformat(), "Say since when", read_date,
+                "since",
+                "since",
+                complaint.since.isoformat(),
+                "Say since when",
+                read_date,
                 lambda p, v: with_complaint(p, complaint.kind, complaint.machine, v, complaint.besides),
             )
-        )  # fmt: skip
+        )
         items.append(Fact("", "Readings from before tell what it was like when it was well."))
     return Section("Something wrong?", tuple(items))

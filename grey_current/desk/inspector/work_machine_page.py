@@ -42,12 +42,15 @@ def machine_page(workspace: Workspace, machine: Machine) -> Page:
             "Ears",
             (
                 number_field(
-                    f"{machine.id}/noise", "At it", noise_of(machine),
-                    lambda p, v: changed(p, machine.id, noise=v), "dB(A)",
+                    f"{machine.id}/noise",
+                    "At it",
+                    noise_of(machine),
+                    lambda p, v: changed(p, machine.id, noise=v),
+                    "dB(A)",
                 ),
             ),
         ),
-    ]  # fmt: skip
+    ]
     return Page(machine.name, f"{machine.kind}.", tuple(sections), ())
 
 

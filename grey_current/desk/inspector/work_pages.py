@@ -237,13 +237,21 @@ def _cleaner_fields(project: Project, display: Display, number: int, cleaner: Ai
     rooms = tuple((room.id, room.name) for room in project.rooms)
     return [
         TextField(
-            f"{key}/name", "Cleaner", cleaner.name, "Rename a cleaner", str.strip,
+            f"{key}/name",
+            "Cleaner",
+            cleaner.name,
+            "Rename a cleaner",
+            str.strip,
             lambda p, v: with_cleaner(p, number, name=v),
         ),
         TextField(
-            f"{key}/airflow", "moves", display.airflow(cleaner.airflow), "Change a cleaner",
+            f"{key}/airflow",
+            "moves",
+            display.airflow(cleaner.airflow),
+            "Change a cleaner",
             lambda t: parse_airflow(t, units, "Cleaner's airflow"),
-            lambda p, v: with_cleaner(p, number, airflow=v), say=display.airflow,
+            lambda p, v: with_cleaner(p, number, airflow=v),
+            say=display.airflow,
         ),
         percent_field(f"{key}/caught", "catches", cleaner.caught, lambda p, v: with_cleaner(p, number, caught=v)),
         number_field(f"{key}/hours", "has run", cleaner.hours, lambda p, v: with_cleaner(p, number, hours=v), "h"),
@@ -251,11 +259,15 @@ def _cleaner_fields(project: Project, display: Display, number: int, cleaner: Ai
             f"{key}/runs-on", "runs on", cleaner.runs_on, lambda p, v: with_cleaner(p, number, runs_on=v), "min"
         ),
         ChoiceField(
-            f"{key}/room", "hangs in", cleaner.room, rooms, "Hang a cleaner elsewhere",
+            f"{key}/room",
+            "hangs in",
+            cleaner.room,
+            rooms,
+            "Hang a cleaner elsewhere",
             lambda p, v: with_cleaner(p, number, room=v),
         ),
         ActionField(f"{key}/away", "Take it down", "Take a cleaner down", lambda p: without_cleaner(p, number)),
-    ]  # fmt: skip
+    ]
 
 
 def _house_section(project: Project) -> Section:

@@ -78,9 +78,15 @@ class TrendChart(QWidget):
             ys = [value / size for _, value in line.points]
             pen = pg.mkPen(colours[number % len(colours)], width=1.6)
             self.plot.plot(
-                xs, ys, pen=pen, antialias=True, symbol=SYMBOLS[number % len(SYMBOLS)], symbolSize=7, symbolPen=pen,
+                xs,
+                ys,
+                pen=pen,
+                antialias=True,
+                symbol=SYMBOLS[number % len(SYMBOLS)],
+                symbolSize=7,
+                symbolPen=pen,
                 symbolBrush=pg.mkBrush(p.sheet),
-            )  # fmt: skip
+            )
             label = pg.TextItem(capital(line.name), color=colours[number % len(colours)], anchor=(1, 1))
             label.setFont(font("fine"))
             label.setPos(xs[-1], ys[-1])
