@@ -43,7 +43,8 @@ class _Skeleton(NamedTuple):
 
 def structure_problems(design: Parts) -> Iterator[DuctworkError]:
     """What keeps the elements of a design from being one: ids used twice, unknown ends, loops."""
-    lists = tuple([getattr(design, name) for name in LISTS if name in type(design).model_fields])
+    fields = type(design).model_fields
+    lists = tuple([getattr(design, name) for name in LISTS if name in fields])
     last: tuple[_Lists, tuple[Problem, ...]] | None = getattr(_LAST, "checked", None)
     if last is not None and _as_one(last[0], lists):
         return (DuctworkError(*problem) for problem in last[1])
