@@ -121,7 +121,7 @@ class WyeLeg(Piece):
     angle: float
     combined: float
     other: float
-    outside_data: bool = False
+    outside_data: bool
 
 
 @dataclass(frozen=True, kw_only=True)

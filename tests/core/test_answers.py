@@ -1,4 +1,4 @@
-"""What the program says of fifteen shops, kept in `answers/`: what changes there is meant, or it is a fault.
+"""What the program says of seventeen shops, kept in `answers/`: what changes there is meant, or it is a fault.
 
 `RENEW_ANSWERS=1 pytest tests/core/test_answers.py` writes them anew; the difference then stands in the commit. A command's
 text is kept as it is; of its JSON, for every kind of object, how many there are and the sum of each field.
@@ -24,6 +24,7 @@ from grey_current.design.laying.proposals import propose
 from grey_current.errors import GreyCurrentError
 from grey_current.files import project_file
 from grey_current.shop import edits
+from grey_current.shop.laying_edits import with_laying
 from grey_current.shop.room import Beam
 from tests.core import laid_shops
 from tests.core.any_edits import edited
@@ -39,6 +40,7 @@ LAID = {
     "cellar": laid_shops.cellar,
     "garage": laid_shops.garage,
     "two-rooms": lambda: laid_shops.two_rooms(through_walls=True),
+    "along-the-wall": lambda: with_laying(laid_shops.garage(), height="along the wall"),
 }
 MESSES = {f"mess-{seed}": seed for seed in (6, 13, 19, 22)}
 """Shops of which sixty edits by chance have left little in order."""
@@ -81,6 +83,7 @@ SHOPS = {
     "loft": demo,
     "loft-elsewhere": elsewhere,
     "allotment-shed": lambda: demo("allotment"),
+    "no-collector": lambda: laid_shops.without_ducts(demo()).replaced(collectors=()),
     "wild-3": lambda: made_up(3),
     "wild-5": lambda: made_up(5),
     "wild-8": lambda: made_up(8),
