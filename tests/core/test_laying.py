@@ -20,6 +20,7 @@ from grey_current.design.flow.assessment import assess
 from grey_current.design.flow.scenarios import all_scenarios
 from grey_current.design.judgement import air_judgement, judge
 from grey_current.design.laying.free_ground import duct_ground
+from grey_current.design.laying.inlet import ways_out
 from grey_current.design.laying.lattice import OUTSIDE, lattice
 from grey_current.design.laying.places import where_to_stand
 from grey_current.design.laying.proposals import propose
@@ -32,12 +33,12 @@ from grey_current.design.space.hits import ground_of
 from grey_current.design.space.outlines import plan
 from grey_current.errors import GreyCurrentError, RefusedEdit
 from grey_current.files import project_file
-from grey_current.shop.catalogue import catalogue, materials
+from grey_current.shop.catalogue import catalogue, materials, new_collector
 from grey_current.shop.duct_graph import AirPaths
 from grey_current.shop.edits import added, changed, removed
 from grey_current.shop.laying_edits import unpinned, with_laying
 from grey_current.shop.places import footprint, inlet_of, outwards, position
-from grey_current.shop.room import Feature, Opening
+from grey_current.shop.room import Feature, Opening, Room
 from grey_current.shop.room_edits import rectangle
 from tests.core import laid_shops
 from tests.core.laid_shops import faults, without_ducts
@@ -420,6 +421,19 @@ def test_a_collector_outdoors_has_room_for_its_duct_ahead_of_its_inlet_and_not_b
     free = duct_ground(DuctSpace(shop(collectors=(item,))), item, 2.2, 0.15).free
     for far, reached in ((1.4, True), (-1.4, False)):
         assert free.contains(shapely.Point(x + far * ahead_x, y + far * ahead_y)) == reached
+
+
+def test_a_first_duct_goes_as_far_out_as_boards_leave_room_then_as_it_may():
+    """A jointer's lane passes 0.7 to 1.1 m before the inlet of a collector whose duct begins lower than its table."""
+    model = next(m for m in catalogue().collectors if m.model.startswith("2 hp single"))
+    room = demo("empty").replaced(rooms=(Room(outline=rectangle(0, 0, 8, 5), ceiling=2.6),))
+    project = added(room, new_collector(model, "fan", "Fan", 0.6, 2.5))
+    project = laid_shops.with_machines(project, ("Jointer 8 in", 1.7, 0.8, 90.0))
+    space = DuctSpace(project)
+    found = ways_out(space, project.collector["fan"], 2.2, 0.15)
+    in_lane = [space.lanes[0][1].distance(shapely.Point(one.foot)) < 0.075 for one in found]
+    assert [one.diameters for one in found] == [3.5, 3.0, 2.5, 2.0, 1.5, 1.0, 5.0, 4.5, 4.0]
+    assert in_lane == [False] * 6 + [True] * 3
 
 
 @pytest.mark.parametrize("share", [0.25, 0.5, 0.75])
