@@ -1,0 +1,189 @@
+"""What is met seldom: scenarios without an answer, air that blows out, boxes for wyes, inlets on top, rooms that are full."""
+
+import dataclasses
+
+import numpy as np
+import pytest
+
+from grey_current.design.findings.all_findings import all_findings
+from grey_current.design.findings.verdict import verdict
+from grey_current.design.flow.assessment import assess
+from grey_current.design.flow.scenarios import all_scenarios
+from grey_current.design.flow.transport import slowest_transport, transport_checks
+from grey_current.design.improve.changes import sensible_changes
+from grey_current.design.improve.ranking import improvements
+from grey_current.design.judgement import judge, worsenings
+from grey_current.design.laying.places import where_to_stand
+from grey_current.design.laying.proposals import propose
+from grey_current.design.space.free_places import freely_standing
+from grey_current.design.space.ground import WIDEST_SHEET, Space
+from grey_current.design.space.hits import Hit, ground_of
+from grey_current.design.words import piece_words
+from grey_current.errors import RefusedEdit
+from grey_current.shop import edits
+from grey_current.shop.ducts import Gate
+from grey_current.shop.fans import CurvePoints
+from grey_current.shop.laying_edits import with_laying
+from grey_current.shop.room import Feature, Opening, Room
+from grey_current.shop.room_edits import rectangle
+from grey_current.units import Display
+from tests.core.laid_shops import faults, garage
+from tests.core.shops import collector, machine, point, run, shop, straight_shop
+
+
+def pair(**changes):
+    """A saw and a planer on wide ports, a gate each, one main; both may run at once."""
+    machines = [machine("saw", 4, 1, 0.15), machine("planer", 4, -1, 0.15)]
+    runs = [run("main", "joint", "fan"), run("a", "saw/port", "joint"), run("b", "planer/port", "joint")]
+    gates = [Gate(id="gate-a", run="a"), Gate(id="gate-b", run="b")]
+    return shop(machines, [point("joint", 3, 0, **changes)], runs, gates, together=(("saw", "planer"),))
+
+
+def said(project, code):
+    return [(f.message, f.remedies) for f in all_findings(project, assess(project)) if f.code == code]
+
+
+def test_a_scenario_without_an_answer_is_said_and_nothing_is_told_of_its_air():
+    now = assess(straight_shop())
+    systems = {
+        ident: dataclasses.replace(system, solved=dataclasses.replace(system.solved, converged=np.array([False])))
+        for ident, system in now.answers[0].systems.items()
+    }
+    answer = dataclasses.replace(now.answers[0], systems=systems)
+    none = dataclasses.replace(now, answers=(answer,))
+    assert verdict(none, answer) == "Saw: no answer could be computed for this ductwork."
+    assert [f.code for f in all_findings(none.project, none)] == ["no-answer", "loud"]
+    assert not [*transport_checks(none.project, answer)] and slowest_transport(none.project, answer) is None
+    assert improvements(none, "saw") == []
+    worse = worsenings(none.project, judge(now), judge(none))
+    assert [w.words for w in worse] == ["no airflow could be computed for Saw"]
+
+
+def test_machines_that_are_short_together_are_named_and_one_that_is_blown_at_too():
+    project = pair()
+    now = assess(project, all_scenarios(project))
+    both = now.answers[2]
+    assert [answer.met for answer in now.answers] == [True, True, False] and len(both.scenario.running) == 2
+    least = (
+        f"{Display('us').airflow(both.worst.airflow, unit=False)} of {Display('us').airflow(both.worst.need.airflow)}"
+    )
+    assert verdict(now, None) == (
+        f"2 of 2 machines get the air they need; but together the saw and the planer do not: {least} at the saw."
+    )
+    blown = edits.with_pickup(project, "planer/port", own_fan=CurvePoints(points=((0.0, 9000.0), (1.8, 0.0))))
+    now = assess(blown, all_scenarios(blown))
+    assert verdict(now, now.answers[2]).startswith("Saw, port: air blows out of the port instead of in. It needs ")
+
+
+def test_a_splitter_box_and_a_gate_half_open_have_their_changes():
+    project = edits.changed(pair(splitter=True), "gate-a", opening=0.4)
+    now = assess(project, all_scenarios(project))
+    answer = now.of_machine["saw"]
+    assert answer.worst is not None
+    changes = {change.words: change.edit(project) for change in sensible_changes(project, answer, answer.worst)}
+    wye = changes["A wye of 45° for the splitter box"].point["joint"]
+    assert (wye.splitter, wye.wye_angle) == (False, 45.0)
+    assert changes["Open its gate all the way"].gate["gate-a"].opening == 1.0
+
+
+@pytest.mark.parametrize(("end", "words"), [("open", "open pipe end, 6 in"), ("cap", "cap, 6 in")])
+def test_an_end_of_pipe_is_called_what_it_is(end, words):
+    runs = [run("main", "joint", "fan"), run("a", "saw/port", "joint"), run("b", "end", "joint")]
+    project = shop([machine("saw", 4, 0)], [point("joint", 2, 0), point("end", 2, 2, end=end)], runs)
+    pieces = assess(project).pieces
+    assert {piece_words(project, p, Display("us")) for p in pieces if p.source_id in ("end", "saw")} >= {words}
+
+
+@pytest.mark.parametrize(
+    "change",
+    [
+        lambda p: edits.changed(p, "b", diameter=0.1),
+        lambda p: edits.changed(p, "main", diameter=0.2),
+        lambda p: edits.changed(p, "a", diameter=0.1),
+        lambda p: edits.changed(p, "c", material="pvc"),
+        lambda p: edits.moved(p, "joint", 0.2, 0.1),
+        lambda p: edits.moved(p, "joint", -0.5, -1.5),
+        lambda p: edits.removed(p, ["c"]),
+    ],
+)
+def test_where_four_ducts_meet_an_edit_is_traced_as_anew(change):
+    machines = [machine("saw", 4, 0), machine("planer", 3, 2), machine("sander", 3, -2)]
+    branches = [run(name, f"{m.id}/port", "joint") for name, m in zip("abc", machines, strict=True)]
+    project = shop(machines, [point("joint", 2, 0)], [run("main", "joint", "fan"), *branches])
+    changed = change(project)
+    after, anew = assess(changed, (), assess(project)), assess(changed)
+    assert [p.id for p in after.pieces] == [p.id for p in anew.pieces]
+    air = [[p.airflow for answer in found.answers for p in answer.pickups] for found in (after, anew)]
+    assert air[0] == pytest.approx(air[1], abs=1e-9)
+
+
+def test_a_wide_hall_lets_the_widest_sheet_pass():
+    saw = machine("saw", 0, 0, kind="Table saw", feed=0.0)
+    hall = shop([saw], collectors=()).replaced(rooms=(Room(outline=rectangle(-8, -8, 16, 16), ceiling=3.0),))
+    assert Space(hall).widest_sheet(saw) == WIDEST_SHEET
+
+
+def test_a_duct_over_the_ceiling_is_hit_and_a_collector_on_a_stand_is_cut_down():
+    project = straight_shop()
+    low = project.replaced(rooms=(project.rooms[0].replaced(ceiling=2.0),))
+    assert ground_of(edits.changed(low, "fan", inlet_height=2.1)).hits == {Hit("main", "ceiling")}
+    tall = edits.changed(project, "fan", stand=1.2, height=2.6)
+    assert not said(tall, "too-tall")
+    ((message, remedies),) = said(tall.replaced(rooms=(project.rooms[0].replaced(ceiling=2.2),)), "too-tall")
+    assert "1' 5 11/16\" too tall" in message and remedies[0] == "Cut 1' 5 11/16\" off its stand."
+
+
+@pytest.mark.parametrize(("top", "found"), [(None, 1), (2.2, 1), (1.5, 0)])
+def test_what_is_higher_than_a_roll_up_door_stands_in_its_way(top, found):
+    door = Opening(id="big", name="Garage door", kind="roll-up door", start=(0, 5), end=(3, 5), head=2.0)
+    rack = Feature(id="rack", name="Rack", kind="rack", outline=rectangle(1, 4, 1, 0.5), top=top)
+    assert len(said(shop([], collectors=()).replaced(openings=(door,), features=(rack,)), "door-tracks")) == found
+    item = collector("fan", 1.5, 4).replaced(height=top or 2.1)
+    assert len(said(shop([], collectors=(item,)).replaced(openings=(door,)), "door-tracks")) == found
+
+
+def test_a_collector_stands_beside_a_walkway_and_as_it_was_given_where_nothing_is_free():
+    hall, item = shop([], collectors=()), collector("fan", 3, 0)
+    assert freely_standing(hall, item) == item
+    way = Feature(id="way", name="Way", kind="walkway", outline=rectangle(2, -5, 2, 10))
+    beside = freely_standing(hall.replaced(features=(way,)), item)
+    assert abs(beside.x - 3) >= 1 + min(item.width, item.depth) / 2 and beside.y == 0
+    full = Feature(id="bench", name="Bench", kind="bench", outline=rectangle(-2, -5, 14, 10))
+    assert freely_standing(hall.replaced(features=(full,)), item) == item
+
+
+# -- laying
+
+
+@pytest.mark.parametrize(
+    ("project", "first"),
+    [
+        (edits.changed(garage(), "cyclone", inlet_dx=0.0, inlet_dy=0.0, inlet_height=2.0), "riser"),
+        (with_laying(garage(), height="at a height", wall_height=1.65), "inlet"),
+    ],
+)
+def test_an_inlet_on_top_and_one_as_high_as_the_main_are_led_to(project, first):
+    """A riser comes down on the one; the main goes on level to the other."""
+    assert project.collectors[0].inlet_height in (1.65, 2.0)
+    found = propose(project, seconds=1).proposals
+    assert found and not any(faults(one.project, one.stranded) for one in found)
+    for one in found:
+        (last,) = [run for run in one.project.runs if run.end == "cyclone"]
+        height = one.project.point[last.start].height
+        assert last.id == first and (height > 2.0 if first == "riser" else height == pytest.approx(1.65))
+
+
+def test_where_no_place_can_be_found_is_said_and_a_loose_branch_is_laid_anew():
+    project = garage()
+    laid = propose(project, seconds=1).proposals[0].project
+    pinned = laid.replaced(runs=tuple(r.replaced(pinned=r.end == "cyclone") for r in laid.runs))
+    for shop_now, words in (
+        (edits.changed(project, "cyclone", stands="outdoors"), "say first that it stands in the room"),
+        (project.replaced(machines=()), "put down a machine with a port first"),
+        (pinned, "unpin what leads to its inlet"),
+    ):
+        with pytest.raises(RefusedEdit, match=words):
+            where_to_stand(shop_now, "cyclone")
+    loose = edits.removed(laid, [run.id for run in laid.runs if run.end == "cyclone"])
+    found = propose(loose, seconds=1).proposals
+    assert found and not any(faults(one.project, one.stranded) for one in found)
