@@ -24,6 +24,7 @@ from grey_current.shop import edits
 from grey_current.shop.ducts import Gate
 from grey_current.shop.fans import CurvePoints
 from grey_current.shop.laying_edits import with_laying
+from grey_current.shop.machines import ParkedPlace
 from grey_current.shop.room import Feature, Opening, Room
 from grey_current.shop.room_edits import rectangle
 from grey_current.units import Display
@@ -142,12 +143,23 @@ def test_what_is_higher_than_a_roll_up_door_stands_in_its_way(top, found):
     assert len(said(shop([], collectors=(item,)).replaced(openings=(door,)), "door-tracks")) == found
 
 
+@pytest.mark.parametrize(("apart", "said_of"), [(0.59, ["Planer", "Saw"]), (0.6, [])])
+def test_two_machines_are_not_parked_in_one_another(apart, said_of):
+    """Both are 0.6 m wide, and rest elsewhere than where they work."""
+    places = {"saw": ParkedPlace(x=8, y=3), "planer": ParkedPlace(x=8 + apart, y=3)}
+    machines = [machine(name, 2, n, wheels=True, parked=(places[name],)) for n, name in enumerate(places)]
+    found = said(shop(machines, collectors=()), "parked-in")
+    assert sorted(message.split(":")[0] for message, _ in found) == said_of
+
+
 def test_a_collector_stands_beside_a_walkway_and_as_it_was_given_where_nothing_is_free():
     hall, item = shop([], collectors=()), collector("fan", 3, 0)
     assert freely_standing(hall, item) == item
     way = Feature(id="way", name="Way", kind="walkway", outline=rectangle(2, -5, 2, 10))
     beside = freely_standing(hall.replaced(features=(way,)), item)
     assert abs(beside.x - 3) >= 1 + min(item.width, item.depth) / 2 and beside.y == 0
+    long = Feature(id="bench", name="Bench", kind="bench", outline=rectangle(-2, -5, 12.2, 10))
+    assert freely_standing(hall.replaced(features=(long,)), item).x == 11
     full = Feature(id="bench", name="Bench", kind="bench", outline=rectangle(-2, -5, 14, 10))
     assert freely_standing(hall.replaced(features=(full,)), item) == item
 
