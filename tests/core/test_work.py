@@ -71,7 +71,9 @@ def test_one_room_against_closed_forms():
     made_of = course([alone(1e5, 2.0, filtered=0.25)], [0.0])
     assert made_of.dust[-1, 0] == pytest.approx(2.0 / 0.25 * (1 - math.exp(-0.25 / 80 * 1e5)), rel=1e-9)
     assert steady(alone(made_mg=2.0, filtered=0.25))[0] == pytest.approx(8.0, rel=1e-9)
-    assert seconds_until(alone(filtered=0.25), [5.0], 0.1, 0) == pytest.approx(math.log(10) * 80 / 0.25, rel=1e-9)
+    for dust in (5.0, 0.05):  # from much or little, a tenth is as far away
+        tenth = seconds_until(alone(filtered=0.25), [dust], 0.1, 0)
+        assert tenth == pytest.approx(math.log(10) * 80 / 0.25, rel=1e-9)
     assert seconds_until(alone(), [5.0], 0.1, 0) == math.inf and seconds_until(alone(), [0.0], 0.1, 0) == 0.0
     kept = course([alone(made_mg=3.0)], [0.0])
     assert kept.dust[-1, 0] == pytest.approx(3.0 * 600 / 80, rel=1e-9)
