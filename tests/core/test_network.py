@@ -220,6 +220,15 @@ def test_a_tree_must_be_a_tree(downstream):
         newton.Tree(downstream)
 
 
+def test_more_scenarios_than_one_piece_of_work_takes_are_those_of_each_alone(both_ways):
+    network = comb(3)
+    rows = np.array([[n % 2, n // 2 % 2, n // 4 % 2] for n in range(2 * newton.CHUNK + 3)], dtype=bool)
+    together = Solver(network).solve(laws.cases(rows))
+    alone = Solver(network).solve(laws.cases(rows[:8]))
+    assert together.converged.all()
+    assert together.flow == pytest.approx(alone.flow[np.arange(len(rows)) % 8], rel=1e-9, abs=1e-12)
+
+
 def test_wild_shops_are_answered_in_few_steps():
     """Humps in curves, fans against one another, gates without a leak: every scenario has its answer."""
     compiled.load()

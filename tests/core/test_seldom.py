@@ -11,10 +11,12 @@ from grey_current.design.flow.assessment import assess
 from grey_current.design.flow.scenarios import all_scenarios
 from grey_current.design.flow.transport import slowest_transport, transport_checks
 from grey_current.design.improve.changes import sensible_changes
-from grey_current.design.improve.ranking import improvements
+from grey_current.design.improve.ranking import improvements, made_with
 from grey_current.design.judgement import judge, worsenings
 from grey_current.design.laying.places import where_to_stand
 from grey_current.design.laying.proposals import propose
+from grey_current.design.parts.parts_list import PartsList
+from grey_current.design.parts.takeoffs import Joints, elbow_takes, wye_takes
 from grey_current.design.space.free_places import freely_standing
 from grey_current.design.space.ground import WIDEST_SHEET, Space
 from grey_current.design.space.hits import Hit, ground_of
@@ -25,7 +27,7 @@ from grey_current.shop.ducts import Gate
 from grey_current.shop.fans import CurvePoints
 from grey_current.shop.laying_edits import with_laying
 from grey_current.shop.machines import ParkedPlace
-from grey_current.shop.room import Feature, Opening, Room
+from grey_current.shop.room import Circuit, Feature, Opening, Outlet, Room
 from grey_current.shop.room_edits import rectangle
 from grey_current.units import Display
 from tests.core.laid_shops import faults, garage
@@ -116,6 +118,48 @@ def test_where_four_ducts_meet_an_edit_is_traced_as_anew(change):
     assert [p.id for p in after.pieces] == [p.id for p in anew.pieces]
     air = [[p.airflow for answer in found.answers for p in answer.pickups] for found in (after, anew)]
     assert air[0] == pytest.approx(air[1], abs=1e-9)
+
+
+def test_two_wyes_at_one_point_take_of_every_duct_what_their_geometry_says():
+    """Branches drawn at 90° on wyes of 45° want an elbow of 45° each; the main passes both wyes, one behind the other."""
+    machines = [machine("saw", 4, 0), machine("planer", 2, 3), machine("sander", 2, -3)]
+    branches = [run(name, f"{m.id}/port", "joint") for name, m in zip("abc", machines, strict=True)]
+    runs = [run("main", "joint", "fan"), *branches]
+    project = shop(machines, [point("joint", 2, 0, wye_angle=45.0)], runs)
+    takes, wanted = Joints(project).takes, {part.key: part.quantity for part in PartsList(project).parts}
+    to_out, to_main, to_side = wye_takes(0.1524, 0.1524, 45.0, 0.01)
+    elbow = 2 * elbow_takes(0.1524, 45.0, 1.5, 0.01)
+    assert takes["main", "joint"] == pytest.approx(to_out) and takes["a", "joint"] == pytest.approx(
+        2 * to_main + to_out
+    )
+    assert takes["b", "joint"] == takes["c", "joint"] == pytest.approx(to_side + elbow)
+    assert wanted["wye/spiral-steel/152-152-152/45"] == wanted["elbow/spiral-steel/152/45/r1.5"] == 2
+
+
+def test_two_45s_stand_for_a_mitre_and_a_machine_is_not_moved_into_another():
+    runs = [
+        run("main", "turn", "fan"),
+        run("drop", "foot", "turn"),
+        run("hose", "saw/port", "foot", material="ribbed-hose"),
+    ]
+    points = [point("turn", 3, 0, elbow="mitre"), point("foot", 3, 2)]
+    saw = machine("saw", 5, 2)
+    project = edits.changed(shop([saw], points, runs), "hose", length=2.5)
+    for others, moved in (((), True), ((machine("planer", 4.3, 2),), False)):
+        now = assess(project.replaced(machines=(saw, *others)))
+        answer = now.of_machine["saw"]
+        assert answer.worst is not None
+        changes = {c.words: made_with(now.project, c) for c in sensible_changes(now.project, answer, answer.worst)}
+        assert changes["Two 45s in place of each elbow (1)"].point["turn"].elbow == "two 45s"
+        (nearer,) = [made for words, made in changes.items() if words.startswith("Move it")]
+        assert (nearer is not None and nearer.machine["saw"].x == pytest.approx(4.5)) == moved
+
+
+def test_what_no_outlet_fits_counts_against_a_shop():
+    circuit = Circuit(id="a", name="A", volts=120, breaker=20)
+    project = shop([machine("saw", 4, 0, volts=240, amps=8)], collectors=())
+    project = project.replaced(circuits=(circuit,), outlets=(Outlet(id="o", name="O", x=0, y=0, circuit="a"),))
+    assert judge(assess(project)).supply == {("no-outlet", "saw")}
 
 
 def test_a_wide_hall_lets_the_widest_sheet_pass():
