@@ -229,6 +229,21 @@ def test_an_inlet_on_top_and_one_as_high_as_the_main_are_led_to(project, first):
         assert last.id == first and (height > 2.0 if first == "riser" else height == pytest.approx(1.65))
 
 
+@pytest.mark.parametrize(
+    ("kind", "outline", "served", "because"),
+    [
+        ("no-duct area", rectangle(0.01, 0.01, 5.98, 5.98), 0, "the area leaves the cyclone's inlet no room"),
+        ("no-duct area", rectangle(2.2, 0, 0.2, 6), 1, "what stands there leaves no way to the cyclone"),
+        ("post", rectangle(2.2, 0, 0.2, 6), 1, "what stands there leaves no way to the cyclone"),
+    ],
+)
+def test_what_cannot_be_reached_is_not_said_to_be_served_alone(kind, outline, served, because):
+    area = Feature(id="area", name="Area", kind=kind, outline=outline)
+    found = propose(garage().replaced(openings=(), features=(area,)), seconds=1)
+    assert found.proposals[0].served == (served, 3) and because in found.notes[0]
+    assert found.notes[-1] == f"No layout found serves all: the best serves {served} of 3."
+
+
 def test_where_no_place_can_be_found_is_said_and_a_loose_branch_is_laid_anew():
     project = garage()
     laid = propose(project, seconds=1).proposals[0].project

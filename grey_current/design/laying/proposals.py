@@ -171,7 +171,7 @@ class _Proposing:
     def _not_all(self) -> tuple[str, ...]:
         """That not all are served, where that is so."""
         best = min(self._laid_any(), key=lambda p: p.rank)
-        said = not_all(best.project, best.judgement)
+        said = not_all(best.project, best.judgement, self._stranded)
         return (said,) if said else ()
 
     # -- the search

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Sequence
+from collections.abc import Container, Iterable, Sequence
 from typing import Protocol
 
 import numpy as np
@@ -159,10 +159,11 @@ def left_over(project: Project, judged: Judgement) -> str:
     return f"Left open: {'; '.join(told)}." if told else ""
 
 
-def not_all(project: Project, judged: Judgement) -> str:
+def not_all(project: Project, judged: Judgement, stranded: Container[str]) -> str:
     """That the best layout does not serve all, and whether the collector itself is too weak for the one that is worst.
 
-    The collector is asked what it would give each pickup alone on a way of its own.
+    The collector is asked what it would give each pickup alone on a way of its own; why those that are `stranded` have
+    none is said elsewhere.
     """
     fine, asked = judged.served()
     failing = {ref: p for (_, ref), p in judged.pickups.items() if not (p.met and p.carried)}
@@ -170,6 +171,9 @@ def not_all(project: Project, judged: Judgement) -> str:
         return ""
     display, air = Display(project.settings.units), shop_air(project)
     said = f"No layout found serves all: the best serves {fine} of {asked}."
+    failing = {ref: p for ref, p in failing.items() if p.transport is not None and ref not in stranded}
+    if not failing:
+        return said
     wide = max(project.collectors, key=lambda c: c.inlet)
     ref = min(failing, key=lambda r: (failing[r].share, r))
     if failing[ref].met:
