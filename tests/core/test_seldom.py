@@ -255,6 +255,10 @@ def test_where_no_place_can_be_found_is_said_and_a_loose_branch_is_laid_anew():
     ):
         with pytest.raises(RefusedEdit, match=words):
             where_to_stand(shop_now, "cyclone")
-    loose = edits.removed(laid, [run.id for run in laid.runs if run.end == "cyclone"])
+    mains = [run.id for run in laid.runs if run.end == "cyclone" or run.id.startswith("main")]
+    loose = edits.removed(laid, mains)
     found = propose(loose, seconds=1).proposals
     assert found and not any(faults(one.project, one.stranded) for one in found)
+    held = loose.replaced(runs=tuple(run.replaced(pinned=True) for run in loose.runs))
+    with pytest.raises(RefusedEdit, match="pinned ducts hold that lead to no collector is not possible; lead those to"):
+        propose(held)

@@ -146,6 +146,9 @@ class _Proposing:
             raise RefusedEdit("the ducts", "laying them without a collector", "put a collector in first (stage 3)")
         if not any(machine.pickups for machine in base.machines):
             raise RefusedEdit("the ducts", "laying them to nothing", "put down a machine with a port first (stage 2)")
+        if not self.kept.wanted and self.kept.loose:
+            attempt = "connecting what pinned ducts hold that lead to no collector"
+            raise RefusedEdit("the ducts", attempt, "lead those to a collector, or unpin them")
         if not self.kept.wanted:
             raise RefusedEdit("the ducts", "connecting what is connected already", "take a duct away, or unpin it")
 
