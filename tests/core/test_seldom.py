@@ -8,7 +8,9 @@ import pytest
 from grey_current.design.findings.all_findings import all_findings
 from grey_current.design.findings.verdict import verdict
 from grey_current.design.flow.assessment import assess
-from grey_current.design.flow.scenarios import all_scenarios
+from grey_current.design.flow.levers import lever_facts
+from grey_current.design.flow.losses import largest_losses
+from grey_current.design.flow.scenarios import Scenario, all_scenarios
 from grey_current.design.flow.transport import slowest_transport, transport_checks
 from grey_current.design.improve.changes import sensible_changes
 from grey_current.design.improve.ranking import improvements, made_with
@@ -166,6 +168,24 @@ def test_a_wide_hall_lets_the_widest_sheet_pass():
     saw = machine("saw", 0, 0, kind="Table saw", feed=0.0)
     hall = shop([saw], collectors=()).replaced(rooms=(Room(outline=rectangle(-8, -8, 16, 16), ceiling=3.0),))
     assert Space(hall).widest_sheet(saw) == WIDEST_SHEET
+
+
+def test_a_machine_on_wheels_that_ends_a_lane_is_rolled_away():
+    machines = [machine("saw", 5, 0, feed=0.0, lane_width=0.6), machine("planer", 7, 0, wheels=True, height=1.5)]
+    project = shop(machines, collectors=(), longest_board=3.0)
+    ((message, remedies),) = said(project, "lane-short")
+    assert message.endswith("the planer ends its lane.") and remedies == (
+        "With the machines on wheels rolled away it does.",
+    )
+    assert len(said(project, "must-move")) == 1
+
+
+def test_a_shop_at_rest_and_one_without_ducts_have_no_losses_to_speak_of():
+    now = assess(straight_shop())
+    assert lever_facts(now, Scenario(())).head == "Choose a machine in the rack: its gates are set here."
+    loose = assess(shop([machine("saw", 4, 0)]))
+    assert largest_losses(loose.project, loose.answers[0], loose.answers[0].pickups[0]) == []
+    assert improvements(loose, "nobody") == []
 
 
 def test_a_duct_over_the_ceiling_is_hit_and_a_collector_on_a_stand_is_cut_down():
