@@ -33,7 +33,7 @@ from grey_current.design.space.hits import ground_of
 from grey_current.design.space.outlines import plan
 from grey_current.errors import GreyCurrentError, RefusedEdit
 from grey_current.files import project_file
-from grey_current.shop.catalogue import catalogue, materials, new_collector
+from grey_current.shop.catalogue import catalogue, collector_model, materials, new_collector
 from grey_current.shop.duct_graph import AirPaths
 from grey_current.shop.edits import added, changed, removed
 from grey_current.shop.laying_edits import unpinned, with_laying
@@ -425,7 +425,7 @@ def test_a_collector_outdoors_has_room_for_its_duct_ahead_of_its_inlet_and_not_b
 
 def test_a_first_duct_goes_as_far_out_as_boards_leave_room_then_as_it_may():
     """A jointer's lane passes 0.7 to 1.1 m before the inlet of a collector whose duct begins lower than its table."""
-    model = next(m for m in catalogue().collectors if m.model.startswith("2 hp single"))
+    model = collector_model("2 hp single-stage, 6 in inlet")
     room = demo("empty").replaced(rooms=(Room(outline=rectangle(0, 0, 8, 5), ceiling=2.6),))
     project = added(room, new_collector(model, "fan", "Fan", 0.6, 2.5))
     project = laid_shops.with_machines(project, ("Jointer 8 in", 1.7, 0.8, 90.0))

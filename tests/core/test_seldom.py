@@ -44,6 +44,13 @@ def pair(**changes):
     return shop(machines, [point("joint", 3, 0, **changes)], runs, gates, together=(("saw", "planer"),))
 
 
+def four_ducts(*places, **changes):
+    """Three machines at some places, and their ducts that meet in one point with the main."""
+    machines = [machine(name, x, y) for name, (x, y) in zip(("saw", "planer", "sander"), places, strict=True)]
+    branches = [run(name, f"{m.id}/port", "joint") for name, m in zip("abc", machines, strict=True)]
+    return shop(machines, [point("joint", 2, 0, **changes)], [run("main", "joint", "fan"), *branches])
+
+
 def said(project, code):
     return [(f.message, f.remedies) for f in all_findings(project, assess(project)) if f.code == code]
 
@@ -112,9 +119,7 @@ def test_an_end_of_pipe_is_called_what_it_is(end, words):
     ],
 )
 def test_where_four_ducts_meet_an_edit_is_traced_as_anew(change):
-    machines = [machine("saw", 4, 0), machine("planer", 3, 2), machine("sander", 3, -2)]
-    branches = [run(name, f"{m.id}/port", "joint") for name, m in zip("abc", machines, strict=True)]
-    project = shop(machines, [point("joint", 2, 0)], [run("main", "joint", "fan"), *branches])
+    project = four_ducts((4, 0), (3, 2), (3, -2))
     changed = change(project)
     after, anew = assess(changed, (), assess(project)), assess(changed)
     assert [p.id for p in after.pieces] == [p.id for p in anew.pieces]
@@ -124,10 +129,7 @@ def test_where_four_ducts_meet_an_edit_is_traced_as_anew(change):
 
 def test_two_wyes_at_one_point_take_of_every_duct_what_their_geometry_says():
     """Branches drawn at 90° on wyes of 45° want an elbow of 45° each; the main passes both wyes, one behind the other."""
-    machines = [machine("saw", 4, 0), machine("planer", 2, 3), machine("sander", 2, -3)]
-    branches = [run(name, f"{m.id}/port", "joint") for name, m in zip("abc", machines, strict=True)]
-    runs = [run("main", "joint", "fan"), *branches]
-    project = shop(machines, [point("joint", 2, 0, wye_angle=45.0)], runs)
+    project = four_ducts((4, 0), (2, 3), (2, -3), wye_angle=45.0)
     takes, wanted = Joints(project).takes, {part.key: part.quantity for part in PartsList(project).parts}
     to_out, to_main, to_side = wye_takes(0.1524, 0.1524, 45.0, 0.01)
     elbow = 2 * elbow_takes(0.1524, 45.0, 1.5, 0.01)

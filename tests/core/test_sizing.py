@@ -52,6 +52,7 @@ from grey_current.shop.room import Beam, Circuit, Feature, Outlet
 from grey_current.shop.room_edits import rectangle
 from grey_current.units import CFM, INH2O, Display
 from grey_current.workspace.library import Library
+from tests.core.laid_shops import CYCLONE
 from tests.core.shops import demo, machine, shop, straight_shop
 from tests.core.strategies import bank
 
@@ -363,8 +364,7 @@ def wired(**changes):
 
 
 def test_a_first_collector_is_stood_in_the_nearest_corner_with_its_inlet_to_the_room():
-    model = next(m for m in catalogue().collectors if m.model.startswith("3 hp cyclone"))
-    stood = [stood_in(shop([machine("saw", x, 1.0)]).replaced(collectors=()), None, model) for x in (0.5, 7.5)]
+    stood = [stood_in(shop([machine("saw", x, 1.0)], collectors=()), None, CYCLONE) for x in (0.5, 7.5)]
     assert [one.turn for one in stood] == [0.0, 180.0] and stood[0].x < 0 and stood[1].x > 10
 
 

@@ -166,14 +166,14 @@ def not_all(project: Project, judged: Judgement, stranded: Container[str]) -> st
     none is said elsewhere.
     """
     fine, asked = judged.served()
-    failing = {ref: p for (_, ref), p in judged.pickups.items() if not (p.met and p.carried)}
-    if fine == asked or not failing:
+    if fine == asked:
         return ""
-    display, air = Display(project.settings.units), shop_air(project)
     said = f"No layout found serves all: the best serves {fine} of {asked}."
-    failing = {ref: p for ref, p in failing.items() if p.transport is not None and ref not in stranded}
+    ducted = {ref: p for (_, ref), p in judged.pickups.items() if p.transport is not None and ref not in stranded}
+    failing = {ref: p for ref, p in ducted.items() if not (p.met and p.carried)}
     if not failing:
         return said
+    display, air = Display(project.settings.units), shop_air(project)
     wide = max(project.collectors, key=lambda c: c.inlet)
     ref = min(failing, key=lambda r: (failing[r].share, r))
     if failing[ref].met:
