@@ -246,12 +246,14 @@ def test_differences_are_named_or_counted():
 
 def test_the_next_start_offers_what_a_kill_left_and_opening_the_file_does_too(tmp_path):
     """From end to end: a program edits and is killed; the next one takes the same file and finds the work."""
-    path, folder = tmp_path / "shop.greycurrent.json", tmp_path / "state"
     for opened_later in (False, True):
-        project_file.save(demo("allotment"), path)
-        safe = 0
-        while safe == 0:
-            safe = killed(path, folder, 0.3)
+        safe, after = 0, 0.3
+        while safe == 0:  # a shop of its own, and longer, each time: a slow machine must come to its first edit
+            home = tmp_path / f"{opened_later}-{after:.1f}"
+            home.mkdir()
+            path, folder = home / "shop.greycurrent.json", home / "state"
+            project_file.save(demo("allotment"), path)
+            safe, after = killed(path, folder, after), 1.5 * after
         saved = int(project_file.load(path).settings.altitude)
         workspace = Workspace(demo("empty")) if opened_later else Workspace(project_file.load(path), path)
         autosave = Autosave(workspace, folder)
