@@ -21,6 +21,7 @@ from grey_current.cli_practice import EXAMPLES as PRACTICE_EXAMPLES
 from grey_current.cli_practice import add_practice
 from grey_current.cli_work import EXAMPLES as WORKING_EXAMPLES
 from grey_current.cli_work import add_working
+from grey_current.design.collector.make_up_air import depression
 from grey_current.design.collector.sizing import sizing
 from grey_current.design.findings.all_findings import all_findings
 from grey_current.design.findings.verdict import verdict
@@ -259,6 +260,9 @@ def _air_text(project: Project, assessment: Assessment) -> str:
                     f"pressure {display.pressure(system.fan_static)}, at the inlet "
                     f"{display.pressure(system.inlet_static)}"
                 )
+        pulled = depression(project, answer, assessment.air)
+        if pulled > 0:
+            lines.append(f"  The shop is under negative pressure: {display.pressure(-pulled)}")
     return "\n".join(lines)
 
 

@@ -301,6 +301,18 @@ class Display:
     def airflow_unit(self) -> str:
         return "CFM" if self.us else "m³/h"
 
+    def area(self, square_metres: float) -> str:
+        """An area (m²) of openings and filters, in square inches or square centimetres."""
+        if not math.isfinite(square_metres):
+            return NO_FIGURE
+        one, unit = self.area_unit
+        return f"{square_metres / one:,.0f} {unit}"
+
+    @property
+    def area_unit(self) -> tuple[float, str]:
+        """The unit that openings are measured in: its size (m²) and its sign."""
+        return (INCH**2, "sq in") if self.us else (1e-4, "cm²")
+
     def pressure(self, pascal: float) -> str:
         """A pressure (Pa) in inches of water or in pascal."""
         if not math.isfinite(pascal):

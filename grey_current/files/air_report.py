@@ -11,6 +11,7 @@ import numpy as np
 from grey_current.air import laws, pieces
 from grey_current.air.fan import FanCurve
 from grey_current.air.pieces import Piece
+from grey_current.design.collector.make_up_air import depression
 from grey_current.design.flow.assessment import Assessment, ScenarioAir, System
 
 FORMAT = "grey-current/air/1"
@@ -75,6 +76,7 @@ def _scenario(assessment: Assessment, answer: ScenarioAir) -> dict[str, Any]:
         "name": answer.scenario.name(assessment.project),
         "running": list(answer.scenario.running),
         "converged": answer.converged,
+        "shop_depression_pa": depression(assessment.project, answer, assessment.air) if answer.converged else None,
         "collectors": [_collector(ident, system) for ident, system in systems],
         "pickups": [
             {

@@ -9,7 +9,7 @@ from typing import Any, get_args
 from grey_current.errors import InputError
 from grey_current.files.csv_text import csv_of
 from grey_current.files.keep_report import exact
-from grey_current.keep.chips import chip_uses, woods_in_bin
+from grey_current.keep.chips import chip_uses, chips_of
 from grey_current.keep.forecast import Forecast, Month, months
 from grey_current.keep.log import design_mark, log_lines
 from grey_current.shop.edits import checked
@@ -58,9 +58,11 @@ def forecast_text(project: Project, found: tuple[Forecast, ...]) -> str:
     if not found:
         lines.append("  Nothing that could be foreseen: no collector serves a machine that is used.")
     for collector in project.collectors:
-        uses = chip_uses(woods_in_bin(project, collector.id))
-        if uses:
-            lines.append(f"Chips of {Names(project).of(collector.id)}; ask the one who takes them:")
+        chips = chips_of(project, collector.id)
+        if chips is not None:
+            where = Names(project).of(collector.id)
+            lines.append(f"Chips of {where} ({chips.words}). Check with whoever takes them:")
+            uses = chip_uses(chips.woods)
             lines += [f"  {item.use}: {'' if item.good else 'no, '}{item.words}" for item in uses]
     lines += [month_words(month) for month in months(project)]
     return "\n".join(lines)
@@ -93,7 +95,8 @@ def forecast_report(project: Project, found: tuple[Forecast, ...]) -> dict[str, 
         "chips": [
             {"collector": c.id, "use": use.use, "good": use.good, "words": use.words}
             for c in project.collectors
-            for use in chip_uses(woods_in_bin(project, c.id))
+            if (chips := chips_of(project, c.id)) is not None
+            for use in chip_uses(chips.woods)
         ],
         "months": [{"month": m.name, **asdict(m)} for m in months(project)],
     }

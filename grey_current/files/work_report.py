@@ -4,13 +4,16 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from dataclasses import asdict
 from typing import Any
 
+from grey_current.design.collector.noise import PROTECT_FROM
 from grey_current.work.day import Day
 from grey_current.work.day_text import job_name
+from grey_current.work.exposure import COUNTED, Exposure, exposure, figure
 from grey_current.work.order import Order
 from grey_current.work.room_changes import RoomChange
-from grey_current.work.room_day import RoomDay, behind_mask, limit_of, minutes_words, shares_of
+from grey_current.work.room_day import RoomDay, minutes_words, shares_of
 
 KEPT_EVERY = 5
 """Every so many minutes of the course are reported."""
@@ -55,7 +58,10 @@ def day_lines(day: Day) -> list[str]:
     lines.append(f"Energy: {day.kwh:.1f} kWh{money}.")
     if math.isfinite(day.dose):
         worn = f", {day.dose_with_protection:.0f} behind what is worn" if project.work.hearing else ""
-        lines.append(f"Ears: {day.dose:.0f} dB(A) over eight hours{worn}, by ISO 1999; protection from 85.")
+        lines.append(
+            f"Noise dose: {day.dose:.0f} dB(A) over 8 h{worn}, machines and collectors together (ISO 1999). "
+            f"Protect your ears from {PROTECT_FROM:.0f}."
+        )
     if day.next_door is not None:
         lines.append(f"Behind the {project.work.wall} one hears about {day.next_door:.0f} dB(A).")
     for machine, seconds in sorted(day.run_on.items(), key=lambda item: -item[1])[:1]:
@@ -81,7 +87,6 @@ def room_text(found: RoomDay, changes: Sequence[RoomChange]) -> str:
 def room_lines(found: RoomDay) -> list[str]:
     """What the day's dust is, a line each."""
     project = found.day.project
-    limit, source = limit_of(project)
     lines = []
     for room in found.rooms:
         dose, place = found.dose(room), found.rooms.index(room)
@@ -91,13 +96,24 @@ def room_lines(found: RoomDay) -> list[str]:
         lines.append(
             f"{name}: fine dust to {most:.2f} mg/m³ (likely {low:.2f} to {high:.2f}), {dose:.2f} over eight hours."
         )
-    dose = found.dose(found.worst_room)
-    if project.work.respirator != "none":
-        lines.append(f"Behind the respirator: {behind_mask(project, dose):.3f} mg/m³.")
-    lines.append(f"Reference: {limit:g} mg/m³ ({source}). Your country's limit decides.")
+    lines += exposure_lines(exposure(found))
     lines.append(f"After the last job it takes {minutes_words(found.decay)} until it is down to a tenth.")
     lines.append(", ".join(f"{share:.0%} {words}" for words, share in shares_of(found)) + ".")
     return [*lines, *found.warnings]
+
+
+def exposure_lines(made: Exposure) -> list[str]:
+    """What the day is against the reference, a line each."""
+    counted, room, breathed = COUNTED[made.reference.counts], made.room, made.breathed
+    lines = [
+        made.words,
+        f"The room's mean: {figure(room.low)} to {figure(room.high)} mg/m³ of {counted}, "
+        f"{room.against(made.reference.value)}.",
+    ]
+    if made.protection > 1:
+        lines.append(f"Behind the respirator: {figure(breathed.low)} to {figure(breathed.high)} mg/m³.")
+    lines.append(f"Reference: {made.reference.value:g} mg/m³ ({made.reference.source}). Your country's limit decides.")
+    return lines
 
 
 def change_lines(changes: Sequence[RoomChange]) -> list[str]:
@@ -144,7 +160,20 @@ def room_report(found: RoomDay) -> dict[str, Any]:
             }
             for place, room in enumerate(found.rooms)
         ],
+        "exposure": _exposure_report(exposure(found)),
         "decay_s": round(found.decay, 1) if math.isfinite(found.decay) else None,
         "caught_share": {machine: round(share, 4) for machine, share in found.caught.items()},
         "shares": {words: round(share, 6) for words, share in shares_of(found)},
+    }
+
+
+def _exposure_report(made: Exposure) -> dict[str, Any]:
+    """The exposure as plain values: mg/m³ as its reference counts them."""
+    return {
+        "verdict": made.verdict,
+        "counts": made.reference.counts,
+        "reference_mg_m3": made.reference.value,
+        "hours": made.reference.hours,
+        "room_mg_m3": asdict(made.room),
+        "person_mg_m3": asdict(made.person),
     }

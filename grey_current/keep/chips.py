@@ -1,12 +1,14 @@
-"""What to do with the chips in the bin: by the woods that are in it, and what somebody wants them for."""
+"""What to do with the chips: by the woods that are in the bin or were just taken out, and what they are wanted for."""
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+import datetime
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 
+from grey_current.shop.keep_plan import LogEntry
 from grey_current.shop.model import Project
-from grey_current.work.materials import Wood, woods
+from grey_current.work.materials import UNSAID, Wood, woods
 
 
 @dataclass(frozen=True)
@@ -18,73 +20,83 @@ class ChipUse:
     words: str
 
 
-def woods_in_bin(project: Project, collector: str) -> list[str] | None:
-    """Woods that went into a collector's bin since it was last emptied, by the logbook; else those of the planned day.
+@dataclass(frozen=True)
+class Chips:
+    """Chips of one filling of a bin: their woods by name, and when they were taken out; None while they are in it."""
 
-    None where some work had no wood said.
+    woods: tuple[str, ...]
+    taken_out: datetime.date | None = None
+
+    @property
+    def words(self) -> str:
+        """Which chips these are, such as "walnut and ash, in the bin"."""
+        where = "in the bin" if self.taken_out is None else f"taken out on {self.taken_out}"
+        return f"{_named(woods()[name] for name in self.woods if name in woods()) or UNSAID}, {where}"
+
+
+def chips_of(project: Project, collector: str) -> Chips | None:
+    """The chips in a collector's bin by the logbook; while it is empty, those that were taken out last.
+
+    None where the logbook knows of none. What is only planned is not in any bin. Raises nothing.
     """
-    worked = [e for e in project.keep.entries if e.place == collector and e.kind in ("worked", "bin emptied")]
-    worked.sort(key=lambda entry: entry.date)
-    last = max((n for n, e in enumerate(worked) if e.kind == "bin emptied"), default=-1)
-    since = worked[last + 1 :]
-    if not since:
-        return _all_said([(job.wood,) if job.wood else () for job in project.work.day])
-    return _all_said([entry.woods for entry in since])
+    fillings: list[list[LogEntry]] = [[]]
+    emptied: list[datetime.date] = []
+    for entry in project.keep.of_the_bin(collector):
+        if entry.kind == "bin emptied":
+            emptied.append(entry.date)
+            fillings.append([])
+        elif entry.woods or entry.litres != 0:
+            fillings[-1].append(entry)
+    if fillings[-1]:
+        return Chips(_woods_of(fillings[-1]))
+    if emptied and fillings[-2]:
+        return Chips(_woods_of(fillings[-2]), emptied[-1])
+    return None
 
 
-def _all_said(lists: Iterable[Iterable[str]]) -> list[str] | None:
-    found: dict[str, None] = {}
-    for names in lists:
-        mine = list(names)
-        if not mine:
-            return None
-        found |= dict.fromkeys(mine)
-    return list(found)
+def _woods_of(entries: Iterable[LogEntry]) -> tuple[str, ...]:
+    """Every wood of some days' work; a day of which none was written down holds an unknown one."""
+    return tuple(dict.fromkeys(name for entry in entries for name in entry.woods or (UNSAID,)))
 
 
-def chip_uses(names: Iterable[str] | None) -> list[ChipUse]:
-    """What chips of some woods are good for; of woods that are not known (None) only what is always right."""
-    if names is None:
-        return [ChipUse("Chips", False, "not every wood was said: for animals or compost only when you know them all.")]
-    known = [woods()[name] for name in names if name in woods()]
-    if not known:
+def chip_uses(names: Iterable[str]) -> list[ChipUse]:
+    """What chips of some woods are good for; nothing but the tip where one of them is not known. Empty without any."""
+    found = [woods().get(name, woods()[UNSAID]) for name in dict.fromkeys(names)]
+    if not found:
         return []
-    glued, animals, plants = (_named(w for w in known if test(w)) for test in (_glued, _animals, _plants))
-    return [
-        ChipUse(
-            "Bedding",
-            not animals,
-            f"not with {animals} among them."
-            if animals
-            else "chips without the fine dust; ask a vet about the animal.",
-        ),
-        ChipUse(
-            "Compost",
-            not plants,
-            f"not with {plants} among them." if plants else "a little at a time, with green stuff; they rot slowly.",
-        ),
+    if any(wood.name == UNSAID for wood in found):
+        return [ChipUse("Tip", True, "not every wood was said, so in a tied bag, cold, with no glowing bits.")]
+    tip = ChipUse("Tip", True, "in a tied bag, cold, with no glowing bits.")
+    banned = next((wood for wood in found if wood.only_tip), None)
+    if banned is not None:
+        name = _plain(banned)
+        tip = ChipUse("Tip", True, f"{name} is among them, and {banned.only_tip}; {tip.words}")
+    animals = _among(found, lambda wood: wood.harms_animals or wood.glued or bool(wood.only_tip))
+    plants = _among(found, lambda wood: wood.harms_plants or wood.glued or bool(wood.only_tip))
+    stove = _among(found, lambda wood: wood.glued or bool(wood.only_tip))
+    uses = [
+        ChipUse("Bedding", not animals, animals or "chips without the fine dust; ask a vet about the animal."),
+        ChipUse("Compost", not plants, plants or "a little at a time, with green stuff; they rot slowly."),
         ChipUse(
             "Stove",
-            not glued,
-            f"not with {glued} among them: glue makes poisonous smoke."
-            if glued
-            else "pressed or damp and by the handful; dry dust thrown in flashes. Local rules decide.",
+            not stove,
+            stove or "pressed or damp and by the handful; dry dust thrown in flashes. Local rules decide.",
         ),
-        ChipUse("Tip", True, "in a tied bag, cold, with no glowing bits."),
     ]
+    return [tip, *uses] if banned is not None else [*uses, tip]
 
 
-def _glued(wood: Wood) -> bool:
-    return wood.glued
-
-
-def _animals(wood: Wood) -> bool:
-    return wood.harms_animals or wood.glued
-
-
-def _plants(wood: Wood) -> bool:
-    return wood.harms_plants or wood.glued
+def _among(found: Iterable[Wood], harms: Callable[[Wood], bool]) -> str:
+    """Why chips are no good for something, by the woods among them that harm; empty where none does."""
+    names = _named(wood for wood in found if harms(wood))
+    return f"not with {names} among them." if names else ""
 
 
 def _named(found: Iterable[Wood]) -> str:
-    return " and ".join(wood.name.replace("-", " ") for wood in found)
+    return " and ".join(_plain(wood) for wood in found)
+
+
+def _plain(wood: Wood) -> str:
+    """A wood as one says it."""
+    name = wood.name.replace("-", " ")
+    return f"{name} wood" if name in ("treated", "painted", UNSAID) else name

@@ -89,13 +89,12 @@ def _together(means: Sequence[float], doubts: Sequence[float]) -> tuple[float, f
 def _bin_full(project: Project, collector: Collector, today: datetime.date) -> Forecast | None:
     if collector.bin is None:
         return None
-    lines = _since(project, collector.id, ("worked", "bin emptied"), today)
+    lines = [entry for entry in project.keep.of_the_bin(collector.id) if entry.date <= today]
     rate = _litres_a_day(project, collector.id, lines, today)
     if rate is None:
         return None
     mean, doubt, why = rate
-    emptied = max((e.date for e in lines if e.kind == "bin emptied"), default=None)
-    filled, since = _filled(lines, emptied)
+    filled, since = _filled(lines)
     room = collector.bin.volume * 1000 * FULL
     low, mid, high = (math.exp(mean + k * INSIDE * doubt) for k in (-1, 0, 1))
     name = Names(project).start(collector.id)
@@ -108,13 +107,15 @@ def _bin_full(project: Project, collector: Collector, today: datetime.date) -> F
     return Forecast(collector.id, f"{name}: its bin is two thirds full", *_dates(start, days, today), why)
 
 
-def _filled(lines: Sequence[LogEntry], emptied: datetime.date | None) -> tuple[float, datetime.date | None]:
-    """Litres logged since the bin was last emptied, and the last day of them; none where nothing is logged."""
-    after = [e for e in lines if e.kind == "worked" and (emptied is None or e.date >= emptied)]
-    if emptied is None and not after:
-        return 0.0, None
-    last = max([e.date for e in after] + ([emptied] if emptied else []))
-    return math.fsum(e.litres or 0.0 for e in after), last
+def _filled(lines: Sequence[LogEntry]) -> tuple[float, datetime.date | None]:
+    """Litres logged since the bin was last emptied, and the last day of them; none where nothing is logged.
+
+    `lines` in the order in which it happened: what stands behind the emptying of the same day went in after it.
+    """
+    emptied = max((n for n, e in enumerate(lines) if e.kind == "bin emptied"), default=0)
+    since = lines[emptied:]
+    filled = math.fsum(e.litres or 0.0 for e in since if e.kind == "worked")
+    return filled, since[-1].date if since else None
 
 
 def litres_in_bin(project: Project, collector: str) -> float:
@@ -122,9 +123,7 @@ def litres_in_bin(project: Project, collector: str) -> float:
     item = project.collector.get(collector)
     if item is None or item.bin is None:
         return math.nan
-    lines = [e for e in project.keep.entries if e.place == collector]
-    emptied = max((e.date for e in lines if e.kind == "bin emptied"), default=None)
-    return _filled(lines, emptied)[0]
+    return _filled(project.keep.of_the_bin(collector))[0]
 
 
 def _litres_a_day(

@@ -18,7 +18,8 @@ from grey_current.shop.keep_plan import LogEntry, Reading
 from grey_current.shop.model import Project
 from grey_current.shop.names import Names, capital
 from grey_current.units import Display
-from grey_current.work.day import Day
+from grey_current.work.day import Day, served_by_collectors
+from grey_current.work.materials import UNSAID
 
 MARK = 10
 """Signs of a design's mark."""
@@ -41,7 +42,6 @@ def design_mark(project: Project) -> str:
 
 def entries_of_day(day: Day, date: datetime.date) -> tuple[LogEntry, ...]:
     """A day's work as lines of the logbook: one for each collector that was on. Raises `InputError` for none."""
-    woods = tuple(dict.fromkeys(job.wood for job in day.jobs if job.wood is not None))
     hours = {collector: day.hours_on(collector) for collector in day.on}
     whole = sum(hours.values()) or 1.0
     mark = design_mark(day.project)
@@ -53,7 +53,7 @@ def entries_of_day(day: Day, date: datetime.date) -> tuple[LogEntry, ...]:
             hours=round(min(hours[collector], 24.0), 2),
             litres=round(min(day.bins.get(collector, 0.0), 5000.0), 1),
             kwh=round(day.kwh * hours[collector] / whole, 2),
-            woods=woods,
+            woods=_woods_into(day, collector),
             design=mark,
         )
         for collector in day.on
@@ -61,6 +61,13 @@ def entries_of_day(day: Day, date: datetime.date) -> tuple[LogEntry, ...]:
     if not made:
         raise InputError("the day", "no jobs", "plan a day at machines that have a collector at the Work stage first")
     return made
+
+
+def _woods_into(day: Day, collector: str) -> tuple[str, ...]:
+    """Woods of the day's jobs whose chips fall into a collector's bin; of a job without one, that it is not known."""
+    served = served_by_collectors(day.project)
+    mine = [day.jobs[n] for n in day.order if collector in served.get(day.jobs[n].machine, ())[:1]]
+    return tuple(dict.fromkeys(job.wood or UNSAID for job in mine))
 
 
 @dataclass(frozen=True)

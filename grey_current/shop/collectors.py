@@ -94,3 +94,8 @@ class Collector(Value):
     """How long it goes on when the machine has stopped."""
     phase: PhaseNumber = 1
     """When it is bought."""
+
+    @property
+    def takes_air_away(self) -> bool:
+        """Whether its air leaves the room, so that it must come back through an opening."""
+        return self.stands != "in the room" or self.exhausts == "outdoors"

@@ -110,6 +110,11 @@ class KeepPlan(Value):
     practice: Practice | None = None
     entries: Annotated[tuple[LogEntry, ...], Field(max_length=4000)] = ()
 
+    def of_the_bin(self, collector: str) -> list[LogEntry]:
+        """Lines about what goes into a collector's bin and out of it, by date; one day's as they were written."""
+        mine = [e for e in self.entries if e.place == collector and e.kind in ("worked", "bin emptied")]
+        return sorted(mine, key=lambda entry: entry.date)
+
     @property
     def practising(self) -> bool:
         """Whether a practice is going on."""

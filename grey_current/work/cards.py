@@ -16,7 +16,7 @@ from grey_current.design.space.ground import Space
 from grey_current.shop.machines import Machine
 from grey_current.shop.model import Project
 from grey_current.units import Display
-from grey_current.work.day import noise_of
+from grey_current.work.ears import noise_at
 from grey_current.work.pairs import all_pairs
 
 PROTECT_EARS = 85.0
@@ -62,7 +62,7 @@ def _card(now: Assessment, machine: Machine, space: Space, sheet: GateSheet, pai
     with_it = [other for two in pairs if machine.id in two for other in two if other != machine.id]
     names = ", ".join(project.machine[other].name.lower() for other in with_it)
     together = f"May run with the {names}." if names else "Run it alone."
-    ears = "ears, " if noise_of(machine) >= PROTECT_EARS - 5 else ""
+    ears = "ears, " if noise_at(now, machine) >= PROTECT_EARS - 5 else ""
     wear = f"Wear: eyes, {ears}respirator for what the hood misses."
     return Card(
         machine.id,

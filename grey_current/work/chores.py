@@ -14,6 +14,9 @@ from grey_current.work.materials import allowance, litres_an_hour
 
 CLEAN_AFTER_HOURS = {"bag": 10.0, "felt bag": 25.0, "pleated cartridge": 40.0}
 """Hours of work after which a filter of a kind wants cleaning. Allowance; its gauge knows better."""
+CLEAN_MOTORS = (
+    "dust in them overheats. Unplug first; vacuum, and blow out only what is left, outdoors and with a respirator on"
+)
 MOST_DAYS = 365
 HALF_FULL = 0.5
 """Of a drawer: what lies higher is thrown out again."""
@@ -73,7 +76,7 @@ def chores(project: Project) -> list[Chore]:
     if hot:
         found.append(Chore(f"Take the dust off the {hot[0]}, cold", 30, "dust on hot things burns"))
     if project.machines:
-        found.append(Chore("Blow out motors and switches, unplugged", 90, "dust in them overheats"))
+        found.append(Chore("Clean motors and switches", 90, CLEAN_MOTORS))
     if any(run.also_serves for run in project.runs):
         found.append(Chore("Look along the moved hose for holes", 60, "it is what wears first"))
     if project.runs:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -9,7 +10,6 @@ from functools import cached_property
 
 from grey_current.air.fan import shaft_power
 from grey_current.design.collector.make_up_air import EFFICIENCY
-from grey_current.design.collector.noise import WALLS
 from grey_current.design.flow.assessment import Assessment
 from grey_current.design.flow.fittings import fan_curve
 from grey_current.design.flow.gates import own_gates
@@ -21,6 +21,7 @@ from grey_current.shop.model import Project
 from grey_current.shop.names import Names
 from grey_current.shop.work_plan import DayJob
 from grey_current.standins.switches import CurrentSwitch, Remote, Span, Switch
+from grey_current.work import ears
 from grey_current.work.day_tasks import GATE_SECONDS, PACE, tasks_of
 from grey_current.work.day_text import job_name
 from grey_current.work.materials import Made, density_of, made
@@ -29,15 +30,8 @@ WHEELS_SECONDS = 45.0
 """s to roll a machine out to its working place, or back. Allowance."""
 FULL = 2 / 3
 """Share of a bin from which it is to be emptied: over-full it sends everything to the filter."""
-NOISE = {"blade": 95.0, "segmented": 88.0, "straight knives": 97.0, "abrasive": 85.0}
-"""dB(A) where one stands, by how it is cut, where the user has given none. Allowance, ± 5."""
-USUAL_NOISE = 90.0
-WALL_TAKES = {"door": 22.0, "stud wall": 35.0, "brick wall": 45.0}
-"""dB that a wall takes off what the next room hears, with its gaps. Allowance, ± 5."""
 STARTS_AN_HOUR = 10.0
 """Starts an hour that a small single-phase motor bears. Allowance; its plate decides."""
-REAL_PROTECTION = 0.5
-"""Share of the protection on the label that worn muffs and plugs give. NIOSH, 1998: derate by a half at the middle."""
 
 
 @dataclass(frozen=True)
@@ -123,16 +117,34 @@ class Day:
 
     @property
     def next_door(self) -> float | None:
-        """What the next room hears of the loudest thing of the day, dB(A); None where nobody is there.
+        """What the next room hears while the day is loudest, dB(A); None where nobody is there.
 
-        A box round a collector takes off what such a box does; one elsewhere is not heard through this wall.
+        Machine and collectors that run at one time add up. A box round a collector takes off what such a box does; a
+        collector elsewhere is not heard through this wall.
         """
+        return ears.next_door(self.project, self._stretches)
+
+    @cached_property
+    def _stretches(self) -> list[ears.Stretch]:
+        """The day cut where anything starts or stops, so that within a stretch what is heard stays the same."""
+        found = []
         machines, collectors = self.project.machine, self.project.collector
-        levels = [noise_of(machines[s.machine]) for s in self.steps if s.machine in machines]
-        here = [collectors[c] for c in self.on if collectors[c].stands in ("in the room", "boxed in")]
-        levels += [item.noise - WALLS[item.stands] for item in here if item.noise is not None]
-        taken = WALL_TAKES.get(self.project.work.wall)
-        return max(levels) - taken if taken is not None and levels else None
+        switched = sorted({moment for spans in self.on.values() for span in spans for moment in span})
+        place: Machine | None = None
+        for step in self.steps:
+            # Between two jobs one stands, as far as the ears go, where one worked last.
+            place = machines.get(step.machine, place) if step.job is not None else place
+            marks = [step.starts, *(t for t in switched if step.starts < t < step.ends), step.ends]
+            for start, end in itertools.pairwise(marks):
+                middle = (start + end) / 2
+                on = tuple(
+                    collectors[name]
+                    for name, spans in self.on.items()
+                    if any(since <= middle < until for since, until in spans)
+                )
+                works = step.job is not None and step.machine in machines
+                found.append(ears.Stretch(end - start, place, works, on))
+        return found
 
     def hours_on(self, collector: str) -> float:
         """Hours that a collector, and so its filter, runs on this day."""
@@ -142,24 +154,15 @@ class Day:
     def dose(self) -> float:
         """Sound exposure of the day as a level over eight hours, dB(A), by exchange of 3 dB; −∞ in silence.
 
+        The machine that one works at and the collectors that run meanwhile count together.
         Source: ISO 1999, 2013, eq. (1): L_EX,8h = 10 log Σ t/8h 10^(L/10).
         """
-        total = 0.0
-        for step in self.steps:
-            if step.job is not None and step.machine in self.project.machine:
-                level = noise_of(self.project.machine[step.machine])
-                total += step.seconds / 28_800 * 10 ** (level / 10)
-        return 10 * math.log10(total) if total > 0 else -math.inf
+        return ears.dose(self.project, self._stretches)
 
     @property
     def dose_with_protection(self) -> float:
         """The same behind what is worn on the ears, half of what its label says."""
-        return self.dose - REAL_PROTECTION * self.project.work.hearing
-
-
-def noise_of(machine: Machine) -> float:
-    """How loud it is where one stands at a machine, dB(A): its own figure, else a usual one by how it cuts."""
-    return machine.noise if machine.noise is not None else NOISE.get(machine.cutter or "", USUAL_NOISE)
+        return self.dose - ears.REAL_PROTECTION * self.project.work.hearing
 
 
 def served_by_collectors(project: Project) -> dict[str, tuple[str, ...]]:

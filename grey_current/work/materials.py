@@ -15,6 +15,8 @@ from grey_current.shop.values import Name, Value
 
 Guess = Literal["low", "mid", "high"]
 GUESSES: tuple[Guess, ...] = ("low", "mid", "high")
+UNSAID = "unknown"
+"""The wood of a job for which none was named."""
 USUAL_DENSITY = 600.0
 """kg/m³ where no wood is said. Allowance."""
 
@@ -22,7 +24,8 @@ USUAL_DENSITY = 600.0
 class Wood(Value):
     """A wood: words that it is typed by, density (kg/m³), hard or soft, and what its chips are no good for.
 
-    They may harm animals as bedding or plants as compost; glued boards are for neither, nor for a stove.
+    They may harm animals as bedding or plants as compost; glued boards are for neither, nor for a stove. `only_tip`
+    says why its chips are good for nothing but the tip; empty where they are.
     """
 
     name: Name
@@ -32,6 +35,7 @@ class Wood(Value):
     harms_animals: bool
     harms_plants: bool
     glued: bool
+    only_tip: str
 
 
 @cache

@@ -12,6 +12,7 @@ import shapely
 from numpy.typing import NDArray
 
 from grey_current.air.rooms import RoomAir, RoomCourse, course, seconds_until
+from grey_current.design.collector.make_up_air import most_depression
 from grey_current.design.flow.assessment import Assessment, ScenarioAir
 from grey_current.design.flow.scenarios import scenario_of
 from grey_current.errors import InputError
@@ -19,11 +20,13 @@ from grey_current.shop.collectors import Collector
 from grey_current.shop.machines import Machine
 from grey_current.shop.model import Project
 from grey_current.shop.room import HOT, area, volume
-from grey_current.shop.work_plan import AirCleaner, DayJob, Limit, Respirator
+from grey_current.shop.work_plan import AirCleaner, DayJob
 from grey_current.standins.switches import Span, Timer
+from grey_current.units import Display
 from grey_current.work.day import Day
 from grey_current.work.day_tasks import working_place
 from grey_current.work.day_text import HAND_NAMES
+from grey_current.work.ears import WORKDAY
 from grey_current.work.materials import (
     GUESSES,
     Guess,
@@ -45,16 +48,6 @@ OPEN_DOOR, SHUT_DOOR = 0.06, 0.003
 TENTH = 0.1
 WALL = 0.4
 """m from a room within which a door belongs to it too: the thickness of a wall."""
-LIMITS: dict[Limit, tuple[float, str]] = {
-    "eu-hardwood": (2.0, "Directive (EU) 2017/2398: hardwood dust, inhalable, over eight hours"),
-    "acgih-wood": (1.0, "ACGIH, TLVs, 2023: wood dust, inhalable, over eight hours"),
-    "niosh-wood": (1.0, "NIOSH, Pocket Guide, 2007: wood dust, over ten hours"),
-    "who-pm25": (0.015, "WHO, Air quality guidelines, 2021: fine dust of any kind, over a day"),
-}
-"""Reference values (mg/m³) with their source; your country's limit decides."""
-PROTECTION: dict[Respirator, float] = {"none": 1.0, "ffp2": 10.0, "ffp3": 20.0, "half-mask": 20.0}
-"""How many times less dust a respirator that fits lets through. EN 529, 2005, assigned protection factors."""
-WORKDAY = 28_800.0
 
 
 @dataclass(frozen=True)
@@ -262,6 +255,11 @@ def _room_at(project: Project, place: tuple[float, float]) -> int:
     return min(range(len(shapes)), key=lambda n: shapes[n].distance(spot))
 
 
+def room_number_of(project: Project, machine: Machine) -> int:
+    """The number of the room that a machine stands in."""
+    return _room_at(project, (machine.x, machine.y))
+
+
 def _home(project: Project, unit: Collector) -> int:
     return _room_at(project, (unit.x, unit.y))
 
@@ -286,28 +284,23 @@ def _doors(project: Project) -> list[tuple[int, int, float]]:
 def _warnings(now: Assessment, day: Day) -> Iterable[str]:
     project = now.project
     hot = [feature.name.lower() for feature in project.features if feature.kind in HOT]
-    outside = [c for c in project.collectors if c.exhausts == "outdoors" and c.id in day.on]
-    if outside and hot:
+    away = [c for c in project.collectors if c.takes_air_away and c.id in day.on]
+    pulled = max((most_depression(now, c.id) for c in away), default=0.0)
+    below = Display(project.settings.units).pressure(-pulled)
+    if away and hot:
         yield (
-            f"Danger: a collector blows outdoors beside the {hot[0]}: it can pull flue gases into the room. Never "
-            "without make-up air and somebody licensed who has looked at it."
+            f"Danger: a collector takes air out of the room of the {hot[0]} (up to {below}): it can pull flue gases "
+            "into the room. Never without make-up air and somebody licensed who has looked at it."
         )
     if any(f.kind == "return-air grille" for f in project.features):
         yield "A return-air grille takes this dust into the house: shut it while you work."
-    if outside:
-        yield "The shop is sucked on: air comes in from the house by every gap, and dust stays out of it."
+    if any(c.exhausts == "outdoors" for c in away):
+        yield (
+            f"The shop is under negative pressure (up to {below}): air comes in from the house by every gap, and "
+            "dust stays out of it."
+        )
     if any(job.machine in HAND_NAMES for job in day.jobs):
         yield "Dust filters do not stop solvent vapours: open the windows for glue and finish, and mind flames."
-
-
-def limit_of(project: Project) -> tuple[float, str]:
-    """The reference value that the user chose (mg/m³), and its source."""
-    return LIMITS[project.work.limit]
-
-
-def behind_mask(project: Project, dose: float) -> float:
-    """The dose behind the respirator that is worn (mg/m³)."""
-    return dose / PROTECTION[project.work.respirator]
 
 
 def minutes_words(seconds: float) -> str:

@@ -20,7 +20,6 @@ from grey_current.files.ics import calendar
 from grey_current.files.keep_report import reading_of
 from grey_current.files.log_report import book_csv, dates_words, forecast_report, forecast_text, log_text, made_entry
 from grey_current.files.project_file import dump, load, parse, save
-from grey_current.keep.chips import chip_uses, woods_in_bin
 from grey_current.keep.forecast import forecasts, months, resistances_of, trends
 from grey_current.keep.log import design_mark, entries_of_day, log_lines, merged
 from grey_current.keep.model import Model
@@ -215,23 +214,6 @@ def test_trends_add_up_work_and_keep_places_apart(loft):
     found = {(t.kind, t.name): t.points for t in trends(project)}
     assert [value for _, value in found["litres", "the cyclone"]] == [10, 20, 30]
     assert len(found) == 3 and sorted(len(points) for points in found.values()) == [1, 2, 3]
-
-
-def test_chips_are_for_what_every_wood_in_the_bin_allows():
-    uses = {item.use: item.good for item in chip_uses(["ash", "walnut"])}
-    assert uses == {"Bedding": False, "Compost": False, "Stove": True, "Tip": True}
-    assert {item.use for item in chip_uses(["ash", "mdf"]) if item.good} == {"Tip"}
-    assert all(item.good for item in chip_uses(["ash"])) and not chip_uses([])
-    project = demo()
-    walnut = made_entry(project, "worked", later(0), "cyclone", woods=("walnut",))
-    ash = made_entry(project, "worked", later(2), "cyclone", woods=("ash",))
-    full = with_entries(project, [walnut, ash])
-    assert woods_in_bin(full, "cyclone") == ["walnut", "ash"]
-    assert woods_in_bin(with_entries(full, [made_entry(project, "bin emptied", later(1), "cyclone")]), "cyclone") == [
-        "ash"
-    ]
-    unsaid = with_entries(full, [made_entry(project, "worked", later(3), "cyclone")])
-    assert woods_in_bin(unsaid, "cyclone") is None and not chip_uses(None)[0].good
 
 
 def test_what_differs_is_named_in_every_plan():

@@ -9,7 +9,7 @@ from scipy.interpolate import PchipInterpolator
 from grey_current.air.fan import MOTOR_RPM, curve_from_points
 from grey_current.air.laws import area
 from grey_current.design.collector.chart_lines import port_line
-from grey_current.design.collector.make_up_air import EASY, SEASON_WEEKS, make_up_air
+from grey_current.design.collector.make_up_air import SEASON_WEEKS, make_up_air
 from grey_current.design.collector.system_kinds import several
 from grey_current.design.findings.all_findings import all_findings
 from grey_current.design.flow.assessment import assess
@@ -155,8 +155,6 @@ def test_make_up_air_by_hand():
     way = make_up_air(project, item, 0.4, air)
     hours = sum(m.uses_per_week * m.minutes_per_use / 60 for m in project.machines if m.pickups)
     assert way.season == pytest.approx(way.heat / 1000 * hours * SEASON_WEEKS, rel=1e-9)
-    boxed = standing(demo(), "cyclone", "boxed in")
-    assert make_up_air(boxed, boxed.collectors[0], 0.4, air).opening == pytest.approx(0.4 / EASY)
 
 
 def test_what_is_hit_or_overloaded_stands_in_a_line_in_small_letters():

@@ -7,7 +7,7 @@ from functools import partial
 
 from grey_current.design.collector.candidates import OVERLOAD, fan_power
 from grey_current.design.collector.fit import days_to_empty, fit
-from grey_current.design.collector.make_up_air import make_up_air
+from grey_current.design.collector.make_up_air import DEPRESSION, area_back, make_up_air, most_depression
 from grey_current.design.collector.noise import PROTECT_FROM, at_machine
 from grey_current.design.collector.plausible import VACUUM_INLET, implausible
 from grey_current.design.collector.small_ports import small_ports
@@ -20,6 +20,13 @@ from grey_current.shop.model import Project
 
 FEW_DAYS = 3.0
 """Days between emptyings below which nobody keeps it up. Allowance."""
+TAKES_AWAY = {
+    **{(True, place): "blows outdoors" for place in ("in the room", "boxed in", "next room", "outdoors")},
+    (False, "boxed in"): "draws the shop's air into its box",
+    (False, "next room"): "draws the shop's air into the next room",
+    (False, "outdoors"): "draws the shop's air outdoors",
+}
+"""What a collector does to the room's air, by whether it blows outdoors and where it stands."""
 NARROW = 0.8
 """Share of the opening that is wanted below which it is worth a line."""
 FILTER_VELOCITY = 0.05
@@ -68,7 +75,8 @@ def _noise(inspection: Inspection, collector: Collector) -> Found:
             "loud",
             "note",
             collector.id,
-            f"{collector.name}: about {level:.0f} dB(A) at {inspection.names.of(machine.id)}, give or take 5.",
+            f"{collector.name}: about {level:.0f} dB(A) at {inspection.names.of(machine.id)}, give or take 5, and the "
+            "machine's own noise comes on top.",
             level,
             PROTECT_FROM,
             remedies=("Wear hearing protection; a box or a wall takes 10 to 30 dB off.",),
@@ -76,31 +84,39 @@ def _noise(inspection: Inspection, collector: Collector) -> Found:
 
 
 def _openings(inspection: Inspection, collector: Collector) -> Found:
-    outdoors = collector.exhausts == "outdoors"
     airflow = inspection.assessment.most_airflow(collector.id)
-    if airflow <= 0 or (collector.stands == "in the room" and not outdoors):
+    if airflow <= 0 or not collector.takes_air_away:
         return
+    display, outdoors = inspection.display, collector.exhausts == "outdoors"
     needed = make_up_air(inspection.project, collector, airflow, inspection.assessment.air)
+    pulled = most_depression(inspection.assessment, collector.id)
+    below = f"up to {display.pressure(-pulled)}"
     if needed.flue:
         names = " and ".join(inspection.names.of(ident) for ident in needed.flue)
         yield Finding(
             "flue",
-            "fault",
+            "fault" if outdoors or pulled > DEPRESSION else "warning",
             collector.id,
-            f"{collector.name}: blows outdoors while {names} burns in the shop; its exhaust gases can be pulled "
-            "into the room and kill.",
+            f"{collector.name}: {TAKES_AWAY[outdoors, collector.stands]} while {names} burns in the shop. The shop is "
+            f"under negative pressure ({below}): flue gases can be pulled into the room and kill.",
+            pulled,
+            DEPRESSION,
             also=needed.flue,
             remedies=("Do not run both; let a heating engineer judge it by the local code. Fit a CO alarm.",),
         )
-    have = collector.opening or 0.0
+    have = area_back(collector)
     if have < NARROW * needed.opening:
         what = "make-up air from outdoors" if outdoors else "the air to come back"
+        has = f"{display.area(have)} of opening for {what}"
+        if collector.opening is None:
+            gaps = "the box's" if collector.stands == "boxed in" and not outdoors else "the building's"
+            has = f"no opening for {what} is entered, so {gaps} own gaps count, about {display.area(have)} (allowance)"
         yield Finding(
             "opening",
             "warning",
             collector.id,
-            f"{collector.name}: {have * 1e4:.0f} cm² of opening for {what}; "
-            f"{inspection.display.airflow(airflow)} wants {needed.opening * 1e4:.0f} cm².",
+            f"{collector.name}: {has}; {display.airflow(airflow)} wants {display.area(needed.opening)}. "
+            f"The shop is under negative pressure ({below}).",
             have,
             needed.opening,
             remedies=("Make the opening larger, with a filter before it where dust may pass.",),

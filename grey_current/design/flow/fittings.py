@@ -29,6 +29,8 @@ STANDING_WHEEL = 3.0
 """K (-) of a machine's own fan that stands, on its port's velocity pressure. Allowance."""
 FITTINGS = (pieces.Elbow, pieces.Mitre, pieces.WyeLeg, pieces.SizeChange, pieces.Splitter)
 RAISED = (pieces.Elbow, pieces.Mitre, pieces.SizeChange)
+LEAKS = 0.02
+"""m² by which air comes back where no opening is given: a building's or a box's own gaps, 100 to 300 cm². Allowance."""
 STRAIGHT_WITHIN = 3.0
 """Degrees of turn that are a straight joint, not an elbow."""
 
@@ -296,9 +298,14 @@ def collector(item: Collector, air: Air) -> tuple[Piece, ...]:
         piece = pieces.Separator(f"{item.id}/separator", item.id, law, item.inlet)
         made.insert(0 if item.separator.placed == "before the fan" else 1, piece)
     made.append(filter_piece(item.id, item.filter, item.inlet))
-    if item.opening is not None and (item.stands != "in the room" or item.exhausts == "outdoors"):
-        back = laws.Constant(fittings.free_intake(), across(item.opening))
-        made.append(
-            pieces.ReturnOpening(f"{item.id}/opening", item.id, back, across(item.opening), free_area=item.opening)
-        )
+    if item.takes_air_away:
+        made.append(_way_back(item))
     return tuple(made)
+
+
+def _way_back(item: Collector) -> Piece:
+    """The opening that a collector's air comes back through; the building's own gaps where none is given."""
+    area = LEAKS if item.opening is None else item.opening
+    law = laws.Constant(fittings.free_intake(), across(area))
+    guessed = item.opening is None
+    return pieces.ReturnOpening(f"{item.id}/opening", item.id, law, across(area), free_area=area, allowance=guessed)

@@ -8,10 +8,10 @@ from PyQt6.QtGui import QPainter
 
 from grey_current.desk.floor.build_tool import BuildTool
 from grey_current.desk.theme import faded
-from grey_current.work.room_day import limit_of
+from grey_current.work.exposure import floating_at_limit
 
 DENSEST = 150
-"""How opaque a room is at twice the reference value, of 255."""
+"""How opaque a room is at twice the dust that puts it at the reference value, of 255."""
 
 
 class WorkTool(BuildTool):
@@ -21,7 +21,7 @@ class WorkTool(BuildTool):
         found, clock = self.workspace.computed.worked, self.workspace.clock
         if found is None or clock is None or not self.project.work.day:
             return
-        course, limit = found.room.mid, limit_of(self.project)[0]
+        course, limit = found.room.mid, floating_at_limit(self.project)
         painter.setPen(Qt.PenStyle.NoPen)
         for place, ident in enumerate(found.room.rooms):
             room = next((item for item in self.project.rooms if item.id == ident), None)

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from grey_current.air.fittings import INLET_DIAMETERS
 from grey_current.design.collector.fit import days_to_empty, fit, litres_a_week, straight_before_inlet
-from grey_current.design.collector.make_up_air import make_up_air
+from grey_current.design.collector.make_up_air import DEPRESSION, area_back, make_up_air, most_depression
 from grey_current.design.collector.noise import WALLS, at_machine
 from grey_current.design.findings.collectors import NARROW
+from grey_current.design.flow.fittings import LEAKS
 from grey_current.design.supply.circuits import STARTS_AT, draw, supply_troubles, worst_load
 from grey_current.desk.inspector.fields import (
     ActionField,
@@ -182,13 +183,17 @@ def air(workspace: Workspace, item: Collector) -> Section:
             number_field(
                 f"{item.id}/opening",
                 "Opening has",
-                round((item.opening or 0.0) * 1e4),
-                lambda p, v: edits.changed(p, item.id, opening=v / 1e4 or None),
-                "cm²",
+                round((item.opening or 0.0) / display.area_unit[0]),
+                lambda p, v: edits.changed(p, item.id, opening=v * display.area_unit[0] or None),
+                display.area_unit[1],
             )
         )
-        enough = (item.opening or 0.0) >= NARROW * wanted.opening
-        items.append(Fact("It wants", f"{wanted.opening * 1e4:.0f} cm²", "good" if enough else "short"))
+        if item.opening is None:
+            items.append(Fact("", f"None entered: the building's own gaps count, about {display.area(LEAKS)}."))
+        enough = area_back(item) >= NARROW * wanted.opening
+        items.append(Fact("It wants", display.area(wanted.opening), "good" if enough else "short"))
+        pulled = most_depression(workspace.assessment, item.id)
+        items.append(Fact("Shop's pressure", display.pressure(-pulled), "good" if pulled <= DEPRESSION else "short"))
         if item.stands == "boxed in" and airflow:
             items.append(Fact("Air leaves the box", f"{wanted.warmth:.0f} °C warmer"))
         if outdoors:
@@ -203,8 +208,8 @@ def air(workspace: Workspace, item: Collector) -> Section:
             )
             items.append(Fact("Heat blown out", f"{wanted.heat / 1000:.1f} kW while it runs"))
             items.append(Fact("In a heating season", f"about {wanted.season:.0f} kWh"))
-            if wanted.flue:
-                items.append(Fact("", "Something burns in this shop: its flue gases can be pulled in and kill."))
+        if wanted.flue:
+            items.append(Fact("", "Something burns in this shop: its flue gases can be pulled in and kill."))
     if airflow:
         items.append(Fact("Most air through it", display.airflow(airflow)))
     return Section("Where its air goes", tuple(items))

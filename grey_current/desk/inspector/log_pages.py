@@ -10,7 +10,7 @@ from grey_current.errors import InputError
 from grey_current.files.keep_report import read_date
 from grey_current.files.log_report import dates_words, made_entry, month_words
 from grey_current.keep.answers import HowSure
-from grey_current.keep.chips import chip_uses, woods_in_bin
+from grey_current.keep.chips import chip_uses, chips_of
 from grey_current.keep.forecast import months
 from grey_current.keep.log import entries_of_day, log_lines
 from grey_current.shop.catalogue import materials
@@ -72,13 +72,15 @@ def logbook_section(workspace: Workspace) -> Section:
 def place_items(project: Project, place: str) -> tuple[Item, ...]:
     """What can be written down about a collector, a hose or anything else with one click or figure."""
     if place in project.collector:
-        uses = chip_uses(woods_in_bin(project, place))
+        chips = chips_of(project, place)
+        uses = chip_uses(chips.woods) if chips is not None else []
         return (
             _emptied(place),
             _done("filter cleaned", place, "Filter cleaned today", "Log a cleaning"),
             _done("filter changed", place, "New filter today", "Log a new filter"),
+            *((Fact("Chips", chips.words),) if chips is not None else ()),
             *(Fact("", f"{use.use}: {use.words}", "" if use.good else "short") for use in uses),
-            *((Fact("", "Ask the one who takes the chips."),) if uses else ()),
+            *((Fact("", "Check with whoever takes the chips."),) if uses else ()),
             _noticed(place),
         )
     if place in project.run and materials()[project.run[place].material].hose:

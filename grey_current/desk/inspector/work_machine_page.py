@@ -22,7 +22,8 @@ from grey_current.shop.model import Project
 from grey_current.shop.work_edits import with_checklist, with_job
 from grey_current.units import parse_number
 from grey_current.work.cards import air_lines, checklist
-from grey_current.work.day import STARTS_AN_HOUR, noise_of
+from grey_current.work.day import STARTS_AN_HOUR
+from grey_current.work.ears import noise_at, noise_of
 from grey_current.work.one_stops import one_stops_words
 from grey_current.workspace.workspace import Workspace
 
@@ -39,7 +40,7 @@ def machine_page(workspace: Workspace, machine: Machine) -> Page:
         Section("The day", tuple(_into_the_day(machine))),
         Section("Its checklist", tuple(_checklist_fields(project, machine))),
         Section(
-            "Ears",
+            "Noise",
             (
                 number_field(
                     f"{machine.id}/noise",
@@ -48,6 +49,7 @@ def machine_page(workspace: Workspace, machine: Machine) -> Page:
                     lambda p, v: changed(p, machine.id, noise=v),
                     "dB(A)",
                 ),
+                Fact("With its collector", f"{noise_at(now, machine):.0f} dB(A)"),
             ),
         ),
     ]

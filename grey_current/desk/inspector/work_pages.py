@@ -24,10 +24,11 @@ from grey_current.shop.work_edits import with_cleaner, with_work, without_cleane
 from grey_current.shop.work_plan import AirCleaner, DayJob
 from grey_current.units import Display, parse_airflow
 from grey_current.work.chores import chores
-from grey_current.work.day import WALL_TAKES
 from grey_current.work.day_text import day_words, job_name, parse_day
+from grey_current.work.ears import WALL_TAKES
+from grey_current.work.exposure import COUNTED, REFERENCES, Band, Verdict, exposure, figure
 from grey_current.work.room_changes import CLEANER_MODELS
-from grey_current.work.room_day import LIMITS, behind_mask, limit_of, minutes_words
+from grey_current.work.room_day import minutes_words
 from grey_current.workspace.jobs import Worked
 from grey_current.workspace.workspace import Workspace
 
@@ -74,9 +75,7 @@ def _subtitle(project: Project, found: Worked | None) -> str:
         return "Type the jobs of a day as you jot them down."
     if found is None:
         return "Working it out…"
-    dose, (limit, _) = found.room.dose(found.room.worst_room), limit_of(project)
-    over = "over" if dose > limit else "under"
-    return f"{dose:.2f} mg/m³ of fine dust over eight hours, {over} the reference of {limit:g}."
+    return exposure(found.room).words
 
 
 def _day_field(project: Project) -> TextField:
@@ -139,19 +138,24 @@ def reordered(day: tuple[DayJob, ...], order: tuple[int, ...]) -> tuple[DayJob, 
 
 # -- the air
 
+EXPOSED: dict[Verdict, str] = {"under": "good", "may be over": "short", "over": "starved"}
+
+
+def _band_words(band: Band) -> str:
+    return f"{figure(band.low)} to {figure(band.high)} mg/m³"
+
 
 def _air_section(project: Project, found: Worked) -> Section:
-    dose = found.room.dose(found.room.worst_room)
-    limit, source = limit_of(project)
+    made = exposure(found.room)
     most = float(found.room.mid.dust.max())
     low, high = float(found.room.low.max()), float(found.room.high.max())
-    state = "starved" if dose > limit else "short" if most > limit else "good"
+    limit, counted = made.reference.value, COUNTED[made.reference.counts]
     items: list[Item] = [
-        Fact("Most", f"{most:.2f} mg/m³"),
-        Fact("likely", f"{low:.2f} to {high:.2f}"),
-        Fact("Over eight hours", f"{dose:.2f} mg/m³", state),
+        Fact("Fine dust, most", f"{figure(most)} mg/m³, likely {figure(low)} to {figure(high)}"),
+        Fact(f"At the tool, {counted}", _band_words(made.person), EXPOSED[made.person.against(limit)]),
+        Fact(f"Room's mean, {counted}", _band_words(made.room), EXPOSED[made.room.against(limit)]),
         _limit_choice(project),
-        Fact("", f"{source}. Your country's limit decides."),
+        Fact("", f"{made.reference.source}. Your country's limit decides."),
         ChoiceField(
             "respirator",
             "Respirator",
@@ -162,7 +166,7 @@ def _air_section(project: Project, found: Worked) -> Section:
         ),
     ]
     if project.work.respirator != "none":
-        items.append(Fact("Behind it", f"{behind_mask(project, dose):.3f} mg/m³"))
+        items.append(Fact("Behind it", _band_words(made.breathed), EXPOSED[made.breathed.against(limit)]))
     cleaners = "with the cleaner left on" if project.work.cleaners else "with nothing that cleans it"
     items.append(Fact("", f"After work it takes {minutes_words(found.room.decay)} until a tenth is left, {cleaners}."))
     if project.work.cleaners and math.isfinite(found.room.decay):
@@ -182,7 +186,7 @@ def _air_section(project: Project, found: Worked) -> Section:
 
 
 def _limit_choice(project: Project) -> ChoiceField:
-    options = tuple((name, f"{LIMIT_WORDS[name]}: {value:g}") for name, (value, _) in LIMITS.items())
+    options = tuple((name, f"{LIMIT_WORDS[name]}: {found.value:g}") for name, found in REFERENCES.items())
     return ChoiceField(
         "limit", "Reference", project.work.limit, options, "Change the reference", lambda p, v: with_work(p, limit=v)
     )

@@ -11,7 +11,8 @@ from grey_current.desk.plain import MACHINE_DRAG
 from grey_current.desk.strips.panel import StripPanel
 from grey_current.desk.theme import Palette, faded, font, mixed
 from grey_current.shop.work_edits import with_job
-from grey_current.work.room_day import limit_of, minutes_words
+from grey_current.work.exposure import floating_at_limit
+from grey_current.work.room_day import minutes_words
 from grey_current.workspace.jobs import Worked
 from grey_current.workspace.workspace import Workspace
 
@@ -155,7 +156,7 @@ class DayStrip(StripPanel):
                 painter.drawText(box, Qt.AlignmentFlag.AlignCenter, name)
 
     def _paint_dust(self, painter: QPainter, found: Worked) -> None:
-        p, limit = self.colours, limit_of(self.workspace.project)[0]
+        p, limit = self.colours, floating_at_limit(self.workspace.project)
         box = QRectF(LEFT, HEAD + LINE + 6, self.width() - LEFT - RIGHT, self.height() - HEAD - LINE - 6 - FOOT)
         place = found.room.rooms.index(found.room.worst_room)
         mid = found.room.mid.dust[:, place]
