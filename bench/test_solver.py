@@ -114,7 +114,7 @@ def large_shop(machines: int = 30):
     shop_ = shop([], collectors=())
     room = shop_.rooms[0].replaced(outline=rectangle(-3, -5, 46, 10))
     project, end = place(
-        shop_.replaced(rooms=(room,)), Placing("collector", "5 hp cyclone, 16 in impeller", "Cyclone"), -2, 0
+        shop_.replaced(rooms=(room,)), Placing("collector", "5 hp cyclone, 15 1/2 in impeller", "Cyclone"), -2, 0
     )
     project, _ = drawn_on(project, end, 42.0, 0.0)
     for i in range(machines):

@@ -4,9 +4,6 @@ from __future__ import annotations
 
 import argparse
 import json
-import os
-import subprocess
-import sys
 from pathlib import Path
 from typing import Any
 
@@ -16,13 +13,14 @@ from grey_current.build.made.template import read
 from grey_current.build.made.templates import TEMPLATES, sheet, template
 from grey_current.build.phases import phase_facts, proposed_phases
 from grey_current.build.standing import standing
+from grey_current.cli_files import by_the_window, file_name, save_project
 from grey_current.design.parts.phase_order import phase_of
-from grey_current.errors import FileError, InputError
+from grey_current.errors import InputError
 from grey_current.files import build_report, laying_report, project_file
 from grey_current.files.building_files import save_lists
 from grey_current.files.drawing_svg import svg
 from grey_current.files.price_csv import price_list, read_prices
-from grey_current.files.safe_write import write_whole
+from grey_current.files.safe_write import write_export
 from grey_current.shop.build_edits import with_prices
 from grey_current.units import Display, System, parse_number
 
@@ -52,11 +50,13 @@ def add_building(commands: Commands) -> None:
     phases.add_argument("file", type=Path, metavar="FILE", help="a project file")
     phases.add_argument("--budget", type=_money, metavar="N", help="propose phases that cost no more than this each")
     phases.add_argument("--json", action="store_true", help="the same as JSON")
-    phases.add_argument("-o", dest="output", type=Path, metavar="FILE", help="save the shop with the proposed phases")
+    phases.add_argument(
+        "-o", dest="output", type=file_name, metavar="FILE", help="save the shop with the proposed phases"
+    )
     phases.set_defaults(command=_phases)
     papers = commands.add_parser("papers", help="plan, elevations, parts and cuts to take to the shop")
     papers.add_argument("file", type=Path, metavar="FILE", help="a project file")
-    papers.add_argument("-o", dest="folder", type=Path, required=True, metavar="FOLDER", help="where they go")
+    papers.add_argument("-o", dest="folder", type=file_name, required=True, metavar="FOLDER", help="where they go")
     for kind, words in (("pdf", "all on pages"), ("svg", "the drawings"), ("dxf", "the drawings, in true size")):
         papers.add_argument(
             f"--{kind}", action="store_true", help=f"{words}, as {kind.upper()}; without any of these all"
@@ -74,7 +74,7 @@ def add_building(commands: Commands) -> None:
     made.add_argument(
         "--units", choices=("us", "metric"), default="us", help="units of the drawing and of bare numbers"
     )
-    made.add_argument("-o", dest="output", type=Path, metavar="FILE.svg", help="save the drawing there")
+    made.add_argument("-o", dest="output", type=file_name, metavar="FILE.svg", help="save the drawing there")
     made.set_defaults(command=_make)
 
 
@@ -140,16 +140,15 @@ def _phases(options: argparse.Namespace) -> int:
     project = project_file.load(options.file)
     if options.budget is not None:
         project = proposed_phases(project, options.budget)
-        if options.output:
-            project_file.save(project, options.output)
     elif options.output:
         raise InputError(
             "-o", str(options.output), "give a budget as well; without one nothing is proposed to be saved"
         )
+    saved = save_project(project, options.output)
     facts = phase_facts(project)
     if options.json:
         return _print_json(build_report.phases_report(project, facts))
-    print(build_report.phases_text(project, facts))
+    print("\n".join([build_report.phases_text(project, facts), *saved]))
     return FINE
 
 
@@ -157,24 +156,11 @@ def _papers(options: argparse.Namespace) -> int:
     project = project_file.load(options.file)
     wanted = {kind for kind in ("pdf", "svg", "dxf") if getattr(options, kind)} or {"pdf", "svg", "dxf"}
     laying_report.make_folder(options.folder)
-    for path in save_lists(project, options.folder, wanted):
-        print(f"Saved {path}")
+    for saved in save_lists(project, options.folder, wanted):
+        print(saved)
     if "pdf" in wanted:
-        print(f"Saved {by_the_window(options.file, options.folder / 'papers.pdf', '--papers', options.letter)}")
+        print(by_the_window(options.file, options.folder / "papers.pdf", "--papers", options.letter))
     return FINE
-
-
-def by_the_window(project: Path, path: Path, what: str, letter: bool) -> Path:
-    """Let the window's own program print, without a window: it alone knows Qt."""
-    command = [sys.executable, "-m", "grey_current.desk.app", str(project), what, str(path)]
-    environment = {**os.environ, "QT_QPA_PLATFORM": "offscreen"}
-    done = subprocess.run(
-        [*command, *(["--letter"] if letter else [])], env=environment, capture_output=True, text=True, check=False
-    )
-    if done.returncode:
-        why = done.stderr.strip().splitlines()[-1] if done.stderr.strip() else "the window's program did not start"
-        raise FileError(str(path), f"could not be made ({why})", "install the window's parts, or use --svg and --dxf")
-    return path
 
 
 def _make(options: argparse.Namespace) -> int:
@@ -188,7 +174,6 @@ def _make(options: argparse.Namespace) -> int:
             raise InputError(chosen.title, text, f"write NAME=SIZE with one of {', '.join(known)}")
         given[name] = read(known[name], value, display)
     drawing = sheet(chosen.name, given, display)
-    if options.output:
-        write_whole(svg(drawing), options.output)
-    print("\n".join([drawing.title, *drawing.notes, *([f"Saved {options.output}"] if options.output else [])]))
+    saved = [write_export(svg(drawing), options.output)] if options.output else []
+    print("\n".join([drawing.title, *drawing.notes, *saved]))
     return FINE

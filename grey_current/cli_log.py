@@ -7,11 +7,12 @@ import datetime
 from pathlib import Path
 from typing import Any
 
+from grey_current.cli_files import file_name
 from grey_current.cli_keep import FINE, known_of, printed
 from grey_current.design.flow.assessment import assess
 from grey_current.errors import InputError
 from grey_current.files import ics, keep_report, log_report, project_file
-from grey_current.files.safe_write import write_whole
+from grey_current.files.safe_write import write_export
 from grey_current.keep.forecast import forecasts
 from grey_current.keep.log import entries_of_day, merged
 from grey_current.keep.model import Model
@@ -33,7 +34,7 @@ def add_logbook(commands: Any) -> None:
     """Add the commands of the logbook."""
     forecast = commands.add_parser("forecast", help="what comes next: bin full, filter due, hose worn; the months")
     forecast.add_argument("file", type=Path, metavar="FILE", help="a project file")
-    forecast.add_argument("-o", "--output", type=Path, metavar="FILE.ics", help="the same dates as a calendar")
+    forecast.add_argument("-o", "--output", type=file_name, metavar="FILE.ics", help="the same dates as a calendar")
     forecast.add_argument("--json", action="store_true", help="the same as JSON")
     forecast.set_defaults(command=_forecast)
     log = commands.add_parser("log", help="the logbook: readings, work, what was emptied, cleaned, mended, noticed")
@@ -66,13 +67,13 @@ def add_logbook(commands: Any) -> None:
     merge = acts.add_parser("merge", help="put in what only another copy of the file has in its logbook")
     merge.add_argument("other", type=Path, metavar="OTHER", help="the other copy")
     merge.set_defaults(command=_merge)
-    for act, words, command in (
-        ("read", "readings from a CSV file, behind the others", _read),
-        ("write", "the readings as a CSV file", _write),
-        ("book", "the whole logbook as a CSV file", _book),
+    for act, words, command, kind in (
+        ("read", "readings from a CSV file, behind the others", _read, Path),
+        ("write", "the readings as a CSV file", _write, file_name),
+        ("book", "the whole logbook as a CSV file", _book, file_name),
     ):
         parser = acts.add_parser(act, help=words)
-        parser.add_argument("csv", type=Path, metavar="CSV", help="the CSV file")
+        parser.add_argument("csv", type=kind, metavar="CSV", help="the CSV file")
         parser.set_defaults(command=command)
 
 
@@ -92,8 +93,7 @@ def _forecast(options: argparse.Namespace) -> int:
     today = datetime.date.today()
     due = tuple(forecasts(project, Model(assess(project)), today))
     if options.output is not None:
-        write_whole(ics.calendar(chores(project), project.name, today, due), options.output)
-        print(f"Saved {options.output}")
+        print(write_export(ics.calendar(chores(project), project.name, today, due), options.output))
         return FINE
     text = log_report.forecast_text(project, due)
     return printed(options, text, log_report.forecast_report(project, due))
@@ -173,12 +173,10 @@ def _list(options: argparse.Namespace) -> int:
 
 
 def _write(options: argparse.Namespace) -> int:
-    write_whole(keep_report.readings_csv(project_file.load(options.file)), options.csv)
-    print(f"Saved {options.csv}")
+    print(write_export(keep_report.readings_csv(project_file.load(options.file)), options.csv))
     return FINE
 
 
 def _book(options: argparse.Namespace) -> int:
-    write_whole(log_report.book_csv(project_file.load(options.file)), options.csv)
-    print(f"Saved {options.csv}")
+    print(write_export(log_report.book_csv(project_file.load(options.file)), options.csv))
     return FINE

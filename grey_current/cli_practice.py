@@ -13,6 +13,7 @@ from typing import Any
 
 from grey_current import terminal
 from grey_current.air import compiled
+from grey_current.cli_files import file_name, save_project
 from grey_current.cli_keep import FINE
 from grey_current.design.flow.assessment import assess
 from grey_current.errors import GreyCurrentError, InputError
@@ -40,7 +41,7 @@ def add_practice(commands: Any) -> None:
     """Add the commands to practise."""
     practise = commands.add_parser("practise", help="a shop with hidden faults: find them with stand-in instruments")
     _which(practise)
-    practise.add_argument("-o", "--output", type=Path, metavar="FILE", help="only write the shop, to be opened")
+    practise.add_argument("-o", "--output", type=file_name, metavar="FILE", help="only write the shop, to be opened")
     practise.add_argument("--json", action="store_true", help="the truth and the program's own way as JSON")
     practise.set_defaults(command=_practise)
     guess = commands.add_parser("guess", help="guess what changes of a shop give, before it is computed")
@@ -83,8 +84,7 @@ def _practise(options: argparse.Namespace) -> int:
     compiled.load()
     project = _begun(options)
     if options.output is not None:
-        project_file.save(project, options.output)
-        print(f"Saved {options.output}")
+        print("\n".join(save_project(project, options.output)))
         return FINE
     if options.json:
         report = practice_report.practice_report(project, debrief(project))

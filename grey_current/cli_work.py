@@ -8,12 +8,12 @@ import json
 from pathlib import Path
 from typing import Any
 
-from grey_current.cli_build import by_the_window
+from grey_current.cli_files import by_the_window, file_name
 from grey_current.design.flow.assessment import Assessment, assess
 from grey_current.errors import InputError
 from grey_current.files import project_file, work_report
 from grey_current.files.ics import calendar
-from grey_current.files.safe_write import write_whole
+from grey_current.files.safe_write import write_export
 from grey_current.shop.model import Project
 from grey_current.shop.work_edits import with_work
 from grey_current.work.chores import chores
@@ -36,7 +36,7 @@ def add_working(commands: Any) -> None:
     """Add the commands that work."""
     cards = commands.add_parser("cards", help="cards for the machines, several to a page, as PDF")
     cards.add_argument("file", type=Path, metavar="FILE", help="a project file")
-    cards.add_argument("-o", dest="output", type=Path, required=True, metavar="FILE.pdf", help="where they go")
+    cards.add_argument("-o", dest="output", type=file_name, required=True, metavar="FILE.pdf", help="where they go")
     cards.add_argument("--letter", action="store_true", help="pages of Letter size instead of A4")
     cards.set_defaults(command=_cards)
     day = commands.add_parser("day", help="a day's jobs: moves, the better order, chips, energy, ears, dust")
@@ -53,7 +53,7 @@ def add_working(commands: Any) -> None:
     room.set_defaults(command=_room)
     listed = commands.add_parser("chores", help="what wants doing how often, as a list or a calendar")
     listed.add_argument("file", type=Path, metavar="FILE", help="a project file")
-    listed.add_argument("-o", dest="output", type=Path, metavar="FILE.ics", help="save a calendar there")
+    listed.add_argument("-o", dest="output", type=file_name, metavar="FILE.ics", help="save a calendar there")
     listed.set_defaults(command=_chores)
 
 
@@ -68,7 +68,7 @@ def _with_day(options: argparse.Namespace) -> Assessment:
 
 def _cards(options: argparse.Namespace) -> int:
     project_file.load(options.file)
-    print(f"Saved {by_the_window(options.file, options.output, '--cards', options.letter)}")
+    print(by_the_window(options.file, options.output, "--cards", options.letter))
     return FINE
 
 
@@ -105,6 +105,5 @@ def _chores(options: argparse.Namespace) -> int:
     for chore in found:
         print(f"every {chore.days:>3} days  {chore.words}: {chore.why}")
     if options.output:
-        write_whole(calendar(found, project.name, datetime.date.today()), options.output)
-        print(f"Saved {options.output}")
+        print(write_export(calendar(found, project.name, datetime.date.today()), options.output))
     return FINE

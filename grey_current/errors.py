@@ -8,6 +8,7 @@ Imports nothing.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
 LONGEST = 400
 """Letters of a sentence; names and values that somebody else wrote can have any number."""
@@ -30,7 +31,7 @@ class GreyCurrentError(Exception):
 
 @dataclass
 class InputError(GreyCurrentError):
-    """A value that cannot be used: where it stands, what it was, what would do."""
+    """A value that cannot be used: where it stands, what it was (None where only the rule tells), what would do."""
 
     where: str
     value: object
@@ -38,10 +39,20 @@ class InputError(GreyCurrentError):
 
     @property
     def sentence(self) -> str:
+        if self.value is None:
+            return f"{self.where}: {self.rule}."
         shown = repr(self.value) if isinstance(self.value, str) else f"{self.value}"
         if len(shown) > 60:
             shown = shown[:57] + "..."
         return f"{self.where}: {shown} cannot be used; {self.rule}."
+
+
+@dataclass
+class ValueRefused(InputError):
+    """A value that its model refuses: what the model is, and its own account of what is wrong, to be said in units."""
+
+    kind: Any = None
+    fault: Any = None
 
 
 @dataclass
@@ -73,6 +84,17 @@ class FileError(GreyCurrentError):
 @dataclass
 class FileChanged(FileError):
     """A file that is not as this program last read or wrote it."""
+
+
+@dataclass
+class Told(GreyCurrentError):
+    """What another program of ours said about its own refusal, passed on as it is."""
+
+    words: str
+
+    @property
+    def sentence(self) -> str:
+        return self.words
 
 
 @dataclass

@@ -89,6 +89,10 @@ def run(command: Callable[[], int], program: str) -> int:
 
 
 def _put_out(text: str, status: int, program: str) -> int:
+    if sys.stdout is None:
+        if text:
+            complain(program, "what it says could not be written (its output is closed); open it, or name a file.")
+        return BROKEN if text else status
     try:
         _plainly(sys.stdout).write(text)
         sys.stdout.flush()
@@ -106,7 +110,9 @@ def _put_out(text: str, status: int, program: str) -> int:
 
 
 def complain(program: str, sentence: str) -> None:
-    """A sentence to whoever watches the terminal."""
+    """A sentence to whoever watches the terminal; nothing where that was closed."""
+    if sys.stderr is None:
+        return
     with contextlib.suppress(OSError):
         _plainly(sys.stderr).write(f"{program}: {sentence}\n")
         sys.stderr.flush()

@@ -40,6 +40,11 @@ _NUMBER = rf"(?:\d+\s+{_FRACTION}|{_FRACTION}|{_DECIMAL})"
 _TERM = re.compile(rf"\s*({_NUMBER})\s*({_UNIT})?\s*", re.IGNORECASE)
 _WHOLE_DASH_FRACTION = re.compile(rf"\s*(\d+)\s*-\s*({_FRACTION})\s*({_UNIT})?\s*", re.IGNORECASE)
 _FEET_DASH_INCHES = re.compile(rf"\s*(\d+)\s*-\s*({_NUMBER})\s*(?:in|\"|″)?\s*")
+_SPACED = re.compile(r"(?<![\d.,/'\"-])\d{1,3}(?: \d{3})+(?![\d/]| ?/)")
+_DOTTED_MM = re.compile(r"([1-9]\d{0,2})\.(\d{3})\s*mm", re.IGNORECASE)
+_DOTTED = re.compile(r"([1-9]\d{0,2})\.(\d{3})")
+_IN_THOUSANDS = frozenset(("cfm", "m3/h", "m³/h", "l/s", "pa", "fpm", "ft/min"))
+"""Units whose figures go into the thousands, so that a dot before three digits may be a mark of those."""
 _THOUSANDS = re.compile(r"[1-9]\d{0,2}(?:,\d{3})+")
 _LENGTH_RULE = "write a length such as 7' 6 1/2\", 90.5 in, 2.3 m or 230 cm"
 _AS_TYPED = str.maketrans(
@@ -92,8 +97,21 @@ def _number(text: str) -> float:
     return parse_number(text)
 
 
+def _joined(text: str) -> str:
+    """A length with thousands that were parted by a space put together: "2 440 mm" is one number, "7 1/2" is not."""
+    return _SPACED.sub(lambda found: found[0].replace(" ", ""), text)
+
+
 def _clear(text: str, where: str) -> None:
-    """Raises `InputError` for a length whose comma may be either mark: a metre and a thousand millimetres differ."""
+    """Raises `InputError` for a length whose mark may be either: a metre and a thousand millimetres differ."""
+    for found in re.findall(r"[\d.,]*\d[\d.,]*", text):
+        if not re.fullmatch(_DECIMAL, found.rstrip(",.")):
+            raise InputError(where, text, _LENGTH_RULE)
+    dotted = _DOTTED_MM.fullmatch(text)
+    if dotted:
+        raise InputError(
+            where, text, f"it may be {dotted[1]}{dotted[2]} or {dotted[1]}.{dotted[2]}; write one of these"
+        )
     for found in re.findall(r"[\d.,]+", text):
         if _THOUSANDS.fullmatch(found):
             thousands, decimal = found.replace(",", ""), found.replace(",", ".")
@@ -127,7 +145,7 @@ def parse_length(text: str, system: System, where: str = "length") -> float:
     >>> round(parse_length("7' 6 1/2\"", "us"), 4)
     2.2987
     """
-    stripped = text.translate(_AS_TYPED).strip()
+    stripped = _joined(text.translate(_AS_TYPED).strip())
     _clear(stripped, where)
     try:
         inches = _WHOLE_DASH_FRACTION.fullmatch(stripped)
@@ -215,6 +233,11 @@ def _measured(text: str, where: str, units: dict[str, float], bare: str, rule: s
     plain = text.translate(_AS_TYPED).strip().lower()
     match = re.fullmatch(r"([\d.,][\d., ]*?)\s*([a-z\"][a-z0-9³\"/. ]*)?", plain)
     unit = match and (re.sub(r"[\s.]", "", match[2] or "") or bare)
+    dotted = _DOTTED.fullmatch(match[1].strip()) if match else None
+    if dotted and unit in _IN_THOUSANDS:
+        raise InputError(
+            where, text, f"it may be {dotted[1]}{dotted[2]} or {dotted[1]}.{dotted[2]}; write one of these"
+        )
     try:
         if match is None:
             raise ValueError(f"no number: {text}")
@@ -306,7 +329,8 @@ class Display:
         if not math.isfinite(square_metres):
             return NO_FIGURE
         one, unit = self.area_unit
-        return f"{square_metres / one:,.0f} {unit}"
+        value = square_metres / one
+        return f"{value:,.0f} {unit}" if value >= 10 or value == 0 else f"{value:.2g} {unit}"
 
     @property
     def area_unit(self) -> tuple[float, str]:

@@ -17,11 +17,18 @@ REFERENCE_DENSITY = 1.2014
 """Standard air of fan tables (0.075 lb/ft³), kg/m³; AMCA 210, 2016."""
 SHUT_OFF_FACTOR = 0.62
 """Shut-off pressure over ρU² of a radial dust fan, between 0.55 and 0.70. Allowance."""
+SHUT_OFF_MOST = 0.70
+"""The most of it. Allowance."""
 SLIP = 0.8
 """Euler's work that a radial wheel of ten or so blades does: 1 − 0.63 π/Z. Stanitz, Some Theoretical Aerodynamic
 Investigations of Impellers, 1952."""
-DISC_FRICTION = 0.12
-"""Share of a motor's rated power that the wheel's disc friction and the bearings take. Allowance."""
+IDLE_SHARE = 0.30
+"""Power of a radial wheel at no flow over that at free delivery: recirculation, disc friction, bearings, 0.25 to 0.35.
+Allowance."""
+SINGLE_STAGE_LIMIT = 8000.0
+"""Pa of shut-off pressure that no single wheel on a two-pole motor reaches: beyond it are a vacuum's two or three."""
+VACUUM_IDLE_SHARE = 0.85
+"""Power of a vacuum's motor at no flow over that at free delivery: nearly flat. Allowance."""
 CLAIM_DERATING = 0.33
 """Share taken off a "free air" claim, the middle of the usual 25-40 %. Allowance."""
 AIR_POWER_LIMIT = 0.50
@@ -116,15 +123,28 @@ def curve_from_claim(impeller: float, free_air: float, hertz: int) -> FanCurve:
     return curve_from_points([(free * x, shut_off * (1 - x * x)) for x in shares])
 
 
-def shaft_power(curve: FanCurve, airflow: float, rated: float) -> float:
-    """Power (W) that a radial dust fan takes at its shaft at an airflow (m³/s).
+def is_vacuum(curve: FanCurve) -> bool:
+    """Whether a curve (Pa over m³/s) is a vacuum's, with several small wheels on a universal motor. Raises nothing.
 
-    SLIP · ρ Q U² and the wheel's own friction, a share of the motor's `rated` power (W; 0 when it is not known). Most
-    at free delivery, where it moves most air, so that an open system can overload its motor. ρU² is read off the
-    curve's shut-off pressure. Raises nothing.
-    Source: Euler's equation with Stanitz's slip, 1952; Eck, Fans, 1973, ch. 3.
+    Source: Eck, Fans, 1973, ch. 3: the pressure coefficient bounds what one wheel reaches at a two-pole motor's speed.
     """
-    return SLIP * max(airflow, 0.0) * curve.shut_off / SHUT_OFF_FACTOR + DISC_FRICTION * rated
+    return curve.shut_off > SINGLE_STAGE_LIMIT
+
+
+def shaft_power(curve: FanCurve, airflow: float, rated: float) -> float:
+    """Power (W) that a fan takes at its shaft at an airflow (m³/s), of a motor of `rated` power (W; 0: not known).
+
+    A radial dust fan: SLIP · ρ Q_free U² at free delivery, where it moves most air, so that an open system can overload
+    its motor; `IDLE_SHARE` of that at no flow, and straight between them, so that its static efficiency stays under a
+    half. ρU² is read off the curve's shut-off pressure. A vacuum draws nearly the same whatever passes, and never more
+    than it is rated for. Raises nothing.
+    Source: Euler's equation with Stanitz's slip, 1952; Eck, Fans, 1973, ch. 3; universal motors: allowance.
+    """
+    share = min(max(airflow / curve.free_delivery, 0.0), 1.0)
+    if is_vacuum(curve):
+        return rated * (VACUUM_IDLE_SHARE + (1 - VACUUM_IDLE_SHARE) * share)
+    most = SLIP * curve.free_delivery * curve.shut_off / SHUT_OFF_FACTOR
+    return most * (IDLE_SHARE + (1 - IDLE_SHARE) * share)
 
 
 def best_air_power(curve: FanCurve) -> float:

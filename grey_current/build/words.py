@@ -21,12 +21,6 @@ def money_words(money: float | None, currency: str, digits: int = 2) -> str:
     return "no price" if money is None else f"{money:,.{digits}f} {currency}"
 
 
-def served_words(met: int, served: int, asked: int) -> str:
-    """How many machines get their air in a phase, and whose chips are carried too."""
-    carried = f", chips carried for {served}" if served < met else ""
-    return f"air enough for {met} of {asked}{carried}"
-
-
 def misfits(found: Bill) -> list[str]:
     """The places where fittings leave no room for pipe, a sentence each."""
     names, display = Names(found.parts.project), Display(found.parts.project.settings.units)

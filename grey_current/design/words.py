@@ -70,3 +70,9 @@ def piece_words(project: Project, piece: Piece, display: Display, is_open: bool 
 def machine_name(project: Project, piece: Piece) -> str:
     """The name of the machine that an intake belongs to, as it stands inside a sentence."""
     return project.machine[piece.source_id].name.lower()
+
+
+def served_words(met: int, served: int, asked: int) -> str:
+    """How many machines get the air that they need, and how many of those have their chips carried too."""
+    carried = f", chips carried for {served}" if served < met else ""
+    return f"air enough for {met} of {asked}{carried}"

@@ -20,7 +20,7 @@ from grey_current.desk.shell.quiet_rounds import QuietRounds
 from grey_current.desk.shell.recovery import offer
 from grey_current.desk.shell.window import MainWindow
 from grey_current.desk.theme import font, load_fonts
-from grey_current.errors import GreyCurrentError, RefusedEdit
+from grey_current.errors import FileError, GreyCurrentError, RefusedEdit
 from grey_current.files import project_file
 from grey_current.shop.demo_shops import DEMOS, demo_path
 from grey_current.shop.model import Project
@@ -79,7 +79,7 @@ def main(arguments: list[str] | None = None) -> int:
     window = MainWindow(workspace, settings, Path(options.settings) if options.settings else None)
     keeper = Keeper(workspace, Path(options.settings) if options.settings else None)
     autosave = Autosave(workspace, Path(options.settings) if options.settings else None)
-    guard = Guard(window, keeper)
+    guard = Guard(window, keeper, lambda: autosave.keeps)
     rounds = QuietRounds(workspace)
     workspace.go(options.stage or workspace.stage)
     workspace.select(options.select)
@@ -113,19 +113,20 @@ def _printed(project: Project, options: argparse.Namespace) -> int:
     from grey_current.desk.papers.painting import save_pdf  # noqa: PLC0415
     from grey_current.work.cards import cards  # noqa: PLC0415
 
-    size = "Letter" if options.letter else "A4"
+    size, said = "Letter" if options.letter else "A4", list[str]()
     try:
         if options.cards:
             made = card_pages(cards(assess(project)), project.name, datetime.date.today(), size)
             if not made:
                 raise RefusedEdit("the cards", "printing them without machines", "put a machine in first")
-            save_pdf(made, options.cards, f"Cards of {project.name}", size)
+            said.append(save_pdf(made, options.cards, f"Cards of {project.name}", size))
         if options.papers:
             phases = phase_facts(project) if project.build.phases else ()
-            save_pdf(pages(papers(assess(project), phases), size), options.papers, project.name, size)
+            said.append(save_pdf(pages(papers(assess(project), phases), size), options.papers, project.name, size))
     except GreyCurrentError as problem:
         sys.stderr.write(f"{problem}\n")
         return 2
+    sys.stdout.write("\n".join([*said, ""]))
     return 0
 
 
@@ -159,13 +160,13 @@ def _offer_left(window: MainWindow, autosave: Autosave) -> None:
     """Offer what was left behind, one after the other, until something is brought back."""
     for left in autosave.left():
         answers: list[str] = []
-        window.attempt(partial(_ask_about, window, left, answers))
+        window.attempt(partial(_ask_about, window, autosave, left, answers))
         if answers != ["forget"]:
             break
 
 
-def _ask_about(window: MainWindow, left: Left, answers: list[str]) -> None:
-    answers.append(offer(window, window.workspace, left))
+def _ask_about(window: MainWindow, autosave: Autosave, left: Left, answers: list[str]) -> None:
+    answers.append(offer(window, autosave, left))
 
 
 def _put_away(application: QApplication, window: MainWindow) -> None:
@@ -193,10 +194,14 @@ def _picture(application: QApplication, window: MainWindow, path: Path) -> None:
     if job is not None:
         window.on_job_done(workspace.revision, job, carried_out(workspace.assessment.counted, job))
     application.processEvents()
-    saved = window.grab().save(str(path), "PNG")
-    if not saved:
-        sys.stderr.write(f"grey-current-desk: {path}: the picture could not be saved; choose another place.\n")
-    application.exit(0 if saved else 2)
+    from grey_current.desk.papers.painting import save_picture  # noqa: PLC0415 - not needed for a window
+
+    try:
+        save_picture(window.grab(), path)
+        application.exit(0)
+    except FileError as problem:
+        sys.stderr.write(f"grey-current-desk: {problem}\n")
+        application.exit(2)
 
 
 def _parser() -> argparse.ArgumentParser:

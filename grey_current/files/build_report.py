@@ -8,9 +8,10 @@ from typing import Any
 from grey_current.build.bill import Bill, Line
 from grey_current.build.cuts import PipeCuts, numbered, proof_words
 from grey_current.build.phases import PhaseFacts
-from grey_current.build.words import misfits, money_words, quantity_words, served_words, totals_words
+from grey_current.build.words import misfits, money_words, quantity_words, totals_words
 from grey_current.design.parts.keys import part_words
 from grey_current.design.parts.straights import Straight
+from grey_current.design.words import served_words
 from grey_current.files.csv_text import csv_of
 from grey_current.shop.catalogue import materials
 from grey_current.shop.model import Project

@@ -11,27 +11,27 @@ from grey_current.build.phases import phase_facts
 from grey_current.files.build_report import cuts_csv, parts_csv, phases_csv
 from grey_current.files.drawing_dxf import write_dxf
 from grey_current.files.drawing_svg import svg
-from grey_current.files.safe_write import write_whole
+from grey_current.files.safe_write import write_export
 from grey_current.shop.model import Project
 
 
-def save_lists(project: Project, folder: Path, wanted: set[str], costs: Bill | None = None) -> list[Path]:
-    """Write drawings ("svg", "dxf") and the lists of parts, cuts and phases; answers the files. Raises `FileError`."""
+def save_lists(project: Project, folder: Path, wanted: set[str], costs: Bill | None = None) -> list[str]:
+    """Write drawings ("svg", "dxf") and the lists of parts, cuts and phases; returned is what was saved, in words.
+
+    Raises `FileError`.
+    """
     found = costs or bill(project)
     plan, elevations, drops = drawings(found)
     everything = [plan, *elevations, *drops]
-    made: list[Path] = []
+    saved: list[str] = []
     if "svg" in wanted:
         for number, drawing in enumerate(everything, 1):
             name = re.sub(r"[^a-z0-9]+", "-", drawing.title.lower()).strip("-")[:60]
-            made.append(folder / f"{number:02}-{name}.svg")
-            write_whole(svg(drawing), made[-1])
+            saved.append(write_export(svg(drawing), folder / f"{number:02}-{name}.svg"))
     if "dxf" in wanted:
-        made.append(folder / "drawings.dxf")
-        write_dxf(everything, made[-1])
+        saved.append(write_dxf(everything, folder / "drawings.dxf"))
     lists = {"parts": parts_csv(found), "cuts": cuts_csv(project, found.cuts)}
     lists["phases"] = phases_csv(project, phase_facts(project))
     for name, text in lists.items():
-        made.append(folder / f"{name}.csv")
-        write_whole(text, made[-1])
-    return made
+        saved.append(write_export(text, folder / f"{name}.csv"))
+    return saved

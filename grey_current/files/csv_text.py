@@ -4,11 +4,16 @@ from __future__ import annotations
 
 import csv
 import io
+import re
 from collections.abc import Iterable, Sequence
 from pathlib import Path
 
 from grey_current.errors import FileError
 from grey_current.files.safe_write import reason
+
+FORMULA = re.compile("'*[=+\\-@\t]")
+"""How a cell begins that a spreadsheet works out instead of showing it, or one that looks like such a cell guarded."""
+NUMBER = re.compile(r"[+-]?[\d.,]+(?:e[+-]?\d+)?", re.IGNORECASE)
 
 
 def csv_text(path: Path, what: str, largest: int) -> str:
@@ -34,15 +39,29 @@ def csv_rows(text: str, name: str, what: str) -> list[list[str]]:
         raise FileError(name, "is not a text file", f"save {what} as CSV in UTF-8")
     delimiter = max(",;\t", key=text.partition("\n")[0].count)
     try:
-        return list(csv.reader(io.StringIO(text), delimiter=delimiter))
+        rows = list(csv.reader(io.StringIO(text), delimiter=delimiter))
+        return [[_unguarded(cell) for cell in row] for row in rows]
     except csv.Error as problem:
         raise FileError(name, f"is no readable CSV ({problem})", f"save {what} again as CSV") from None
 
 
 def csv_of(heading: Sequence[object], rows: Iterable[Sequence[object]]) -> str:
-    """Rows under a heading as CSV text."""
+    """Rows under a heading as CSV text that no spreadsheet runs, whatever somebody wrote into a name or a note."""
     out = io.StringIO()
     write = csv.writer(out, lineterminator="\n")
-    write.writerow(heading)
-    write.writerows(rows)
+    write.writerow([_guarded(cell) for cell in heading])
+    write.writerows([_guarded(cell) for cell in row] for row in rows)
     return out.getvalue()
+
+
+def _guarded(cell: object) -> object:
+    """A cell with an apostrophe before what a spreadsheet would take for a formula; numbers stay numbers."""
+    if not isinstance(cell, str):
+        return cell
+    plain = cell.replace("\r\n", "\n").replace("\r", "\n")
+    return f"'{plain}" if FORMULA.match(plain) and not NUMBER.fullmatch(plain) else plain
+
+
+def _unguarded(cell: str) -> str:
+    """A cell as it was before `_guarded`."""
+    return cell[1:] if cell[:1] == "'" and FORMULA.match(cell[1:]) else cell

@@ -6,12 +6,9 @@ import itertools
 import re
 from pathlib import Path
 
-from pydantic import ValidationError
-
-from grey_current.errors import FileError
+from grey_current.errors import FileError, ValueRefused
 from grey_current.files.csv_text import csv_rows, csv_text
 from grey_current.shop.fans import CurvePoints
-from grey_current.shop.limits import plain_rule
 from grey_current.units import CFM, CUBIC_METRE_PER_HOUR, INH2O, parse_number
 
 AIRFLOW = {
@@ -59,9 +56,10 @@ def read_curve(text: str, name: str) -> CurvePoints:
         points.append((values[0], values[1]))
     try:
         return CurvePoints(points=tuple(sorted(points)))
-    except ValidationError as problem:
-        why = plain_rule(problem.errors(include_url=False)[0]["msg"])
-        raise FileError(name, f"is no fan curve: {why}", "give rising airflows with falling pressures") from None
+    except ValueRefused as problem:
+        raise FileError(
+            name, f"is no fan curve: {problem.rule}", "give rising airflows with falling pressures"
+        ) from None
 
 
 def _columns(heading: list[str], name: str, line: int) -> list[tuple[int, float]]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 from pathlib import Path as FilePath
 from typing import Any
 
@@ -17,15 +18,14 @@ from grey_current.build.drawing import (
     dimension_text,
     paper,
 )
-from grey_current.errors import FileError
-from grey_current.files.safe_write import reason
+from grey_current.files.safe_write import write_export
 
 METRES = 6
 """DXF's number for metres as the unit of a drawing."""
 
 
-def write_dxf(drawings: list[Drawing], path: FilePath) -> None:
-    """Write drawings side by side into one DXF file, in true size. Raises `FileError`."""
+def write_dxf(drawings: list[Drawing], path: FilePath) -> str:
+    """Write drawings side by side into one DXF file, in true size; returned is what was saved. Raises `FileError`."""
     import ezdxf.filemanagement  # noqa: PLC0415 - slow to load
 
     document: Any = ezdxf.filemanagement.new("R2010", setup=["linetypes"])
@@ -47,10 +47,9 @@ def write_dxf(drawings: list[Drawing], path: FilePath) -> None:
             shift - left,
         )
         shift += right - left + paper(30, drawing.scale)
-    try:
-        document.saveas(path)
-    except OSError as problem:
-        raise FileError(str(path), f"cannot be written ({reason(problem)})", "choose another place") from None
+    text = io.StringIO()
+    document.write(text)
+    return write_export(text.getvalue().encode(document.encoding, errors="dxfreplace"), path)
 
 
 def _add(space: Any, item: Path | Circle | Text | Dimension, scale: float, dx: float) -> None:

@@ -1,4 +1,7 @@
-"""A journal of edits beside a project's file, so that a crash or a power cut loses nothing. No project is read here.
+"""A journal of the edits of a shop, so that a crash or a power cut loses nothing. No project is read here.
+
+All journals lie in one folder, which is their index: each names the file that it belongs to, so that what is in it can
+be offered at any start, also when that file is gone.
 
 A line a record: a checksum, then JSON. A record that was not written to its end fails its checksum and does not count.
 The file is locked while its program lives, so that another one knows whether it was left behind.
@@ -22,6 +25,9 @@ from grey_current.files.safe_write import sync_folder
 FORMAT = "grey-current/journal/1"
 LARGEST = 8_000_000
 """Bytes after which a journal is begun anew with its last record."""
+SUFFIX = ".journal"
+LONGEST_STEM = 60
+"""Letters of a file's name that stand in the name of its journal."""
 ROOM = 8
 """Records that are to have room on the disk besides: a file is saved with a temporary one and a backup."""
 
@@ -51,6 +57,21 @@ class Journal:
         """Whether its own name was seen to the disk: with the first record, and not while a file is opened."""
         self._last = 0
         """Where the last whole record begins."""
+
+    @property
+    def lost(self) -> bool:
+        """Whether its file was taken away, or another one put in its place, while it is held."""
+        try:
+            return not os.path.samestat(os.fstat(self._handle), self.place.stat())
+        except OSError:
+            return True
+
+    def begin_again(self) -> None:
+        """Take the place once more when its file was lost. Raises `JournalBusy`, `OSError`."""
+        self.place.parent.mkdir(parents=True, exist_ok=True)
+        handle = _locked(self.place)
+        os.close(self._handle)
+        self._handle, self._named, self._last = handle, False, 0
 
     def note(self, step: str, project: str) -> None:
         """Append a state (the JSON text of a project) and see it onto the disk. Raises `OSError`.
@@ -150,10 +171,36 @@ def _free(handle: int) -> int:
     return told.f_bavail * told.f_frsize
 
 
+def place_for(path: Path, folder: Path) -> Path:
+    """Where in a folder the journal of a file lies: by the file's name, and by a mark of where it is."""
+    target = os.path.realpath(path)
+    plain = "".join(c if c.isalnum() or c in "-_" else "-" for c in Path(target).name.split(".")[0])[:LONGEST_STEM]
+    return folder / f"{plain.encode(errors='replace')[:LONGEST_STEM].decode(errors='ignore')}-{_mark(target)}{SUFFIX}"
+
+
+def _mark(target: str) -> str:
+    return f"{zlib.crc32(os.fsencode(target)):08x}"
+
+
 def beside(path: Path) -> Path:
-    """Where the journal of a file lies."""
+    """Where earlier versions of the program kept the journal of a file."""
     target = Path(os.path.realpath(path))
     return target.with_name(f".{target.name}.journal")
+
+
+def holds_something(place: Path) -> bool:
+    """Whether a journal that no living program holds has anything in it, whether or not it can be read here."""
+    try:
+        handle = os.open(place, os.O_RDWR | os.O_NOFOLLOW)
+    except OSError:
+        return False
+    try:
+        fcntl.flock(handle, fcntl.LOCK_SH | fcntl.LOCK_NB)
+        return os.fstat(handle).st_size > 0
+    except OSError:
+        return False
+    finally:
+        os.close(handle)
 
 
 def left_behind(place: Path) -> Record | None:

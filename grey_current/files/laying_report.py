@@ -11,9 +11,8 @@ from grey_current.design.laying.proposal import Proposal, Proposals
 from grey_current.design.laying.resizing import Resized
 from grey_current.errors import FileError
 from grey_current.files import project_file
-from grey_current.files.safe_write import reason
+from grey_current.files.safe_write import reason, saved_words
 from grey_current.shop.model import Project
-from grey_current.shop.names import Names
 from grey_current.units import Display
 
 ESTIMATE = "Estimates for planning, not a certificate."
@@ -81,15 +80,17 @@ def _judged(judged: Judgement) -> dict[str, Any]:
     return {"served": served, "of": asked, "worst_share": judged.worst, "slowest_share": judged.slowest}
 
 
-def save_proposals(found: Proposals, folder: Path) -> list[Path]:
-    """Save each proposal as a project file of its own, `proposal-1` the best. Raises `FileError`."""
-    paths = []
+def save_proposals(found: Proposals, folder: Path) -> list[str]:
+    """Save each proposal as a project file of its own, `proposal-1` the best; returned is what was saved, in words.
+
+    Raises `FileError`.
+    """
+    saved = []
     make_folder(folder)
     for number, item in enumerate(found.proposals, 1):
         path = folder / f"proposal-{number}{project_file.SUFFIX}"
-        project_file.save(item.project, path)
-        paths.append(path)
-    return paths
+        saved.append(saved_words(path, project_file.save(item.project, path)))
+    return saved
 
 
 def make_folder(folder: Path) -> None:
@@ -102,7 +103,7 @@ def make_folder(folder: Path) -> None:
 
 def sizes_text(project: Project, found: tuple[Resized, ...]) -> str:
     """What each way of sizing changes and what that is worth."""
-    display, names = Display(project.settings.units), Names(project)
+    display = Display(project.settings.units)
     lines = [f"{project.name}: sizes for the ducts as they are drawn"]
     for item in found:
         served, asked = item.judgement.served()
@@ -111,8 +112,8 @@ def sizes_text(project: Project, found: tuple[Resized, ...]) -> str:
         head = f"{item.name}: serves {served} of {asked}, worst {item.judgement.worst:.0%}{air}"
         lines += ["", f"{head}, {item.tried} choices judged"]
         lines += [
-            f"  {names.start(run)}: {display.diameter(before)} -> {display.diameter(after)}"
-            for run, before, after in item.changes
+            f"  {name}: {display.diameter(before)} -> {display.diameter(after)}"
+            for name, before, after in item.in_words
         ]
         if not item.changes:
             lines.append("  as drawn")

@@ -8,11 +8,9 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from pathlib import Path
 
-from pydantic import ValidationError
-
 from grey_current.build.bill import Bill
 from grey_current.design.parts.keys import part_words
-from grey_current.errors import FileError
+from grey_current.errors import FileError, ValueRefused
 from grey_current.files.csv_text import csv_of, csv_rows, csv_text
 from grey_current.shop.build_plan import Price
 from grey_current.units import Display, parse_number
@@ -104,8 +102,8 @@ def _price(cells: dict[str, str], name: str, number: int, currency: str) -> Pric
         ) from None
     try:
         return Price(key=cells["part"], price=parse_number(bare), currency=code, date=date)
-    except ValidationError as problem:
-        field = str(problem.errors(include_url=False)[0]["loc"][0])
+    except ValueRefused as problem:
+        field = str(problem.fault["loc"][0])
         shown = {"key": cells["part"], "price": text, "currency": code}.get(field, text)
         rule = {"key": "keep the part keys as they were written out", "currency": "write three letters such as EUR"}
         raise FileError(

@@ -13,13 +13,14 @@ from typing import Any, NoReturn
 from pydantic import ValidationError
 
 from grey_current.errors import DuctworkError, FileError
-from grey_current.files.safe_write import reason, write_whole
+from grey_current.files.safe_write import PROJECT_SUFFIX, reason, write_whole
 from grey_current.shop.catalogue import collector_key
-from grey_current.shop.limits import plain_rule
+from grey_current.shop.limits import TOO_LARGE, rule_of, shown
 from grey_current.shop.model import FORMAT, FORMAT_VERSION, Project
 from grey_current.shop.room import LEAST_OPENING
+from grey_current.shop.values import LEAST_AIRFLOW, LEAST_AREA, MOST_LETTERS
 
-SUFFIX = ".greycurrent.json"
+SUFFIX = PROJECT_SUFFIX
 LARGEST = 20 * 1024 * 1024
 """Bytes; a shop takes some tens of kilobytes."""
 
@@ -128,6 +129,31 @@ def _with_a_price_book(raw: dict[str, Any]) -> dict[str, Any]:
     return {**made, "build": {"prices": list(prices.values())}} if prices else made
 
 
+NAMES = {"name", "model", "kind", "material"}
+LEAST = {
+    **dict.fromkeys(("free_air", "at_airflow", "airflow", "need"), LEAST_AIRFLOW),
+    **dict.fromkeys(("area", "opening"), LEAST_AREA),
+}
+
+
+def _within_what_a_shop_has(raw: dict[str, Any]) -> dict[str, Any]:
+    """Version 7 took names of 120 letters, and airflows and openings of next to nothing, which nobody meant."""
+    return {**{key: _mended_7(key, value) for key, value in raw.items()}, "format_version": 8}
+
+
+def _mended_7(key: str, value: Any) -> Any:
+    """A value of version 7 within the limits of version 8; `key` is what it is called in the file."""
+    if isinstance(value, dict):
+        return {inner: _mended_7(inner, item) for inner, item in value.items()}
+    if isinstance(value, list):
+        return [_mended_7("", item) for item in value]
+    if isinstance(value, str) and key in NAMES:
+        return value.strip()[:MOST_LETTERS].strip()
+    if key in LEAST and isinstance(value, float) and 0 < value < LEAST[key]:
+        return LEAST[key]
+    return value
+
+
 MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
     1: _one_room_to_several,
     2: _with_kept_designs,
@@ -135,6 +161,7 @@ MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
     4: _filters_in_three_states,
     5: _with_laying,
     6: _with_a_price_book,
+    7: _within_what_a_shop_has,
 }
 """From each older version to the next, on raw data."""
 
@@ -179,9 +206,9 @@ def _joined(match: re.Match[str]) -> str:
     return match[0] if match[1] is None else "[" + re.sub(r"\s+", " ", match[1]) + "]"
 
 
-def save(project: Project, path: Path) -> None:
-    """Write a project to its file. Raises `FileError` as `write_whole` does."""
-    write_whole(dump(project), path)
+def save(project: Project, path: Path) -> Path | None:
+    """Write a project to its file; returned is where its last version is. Raises `FileError` as `write_whole` does."""
+    return write_whole(dump(project), path)
 
 
 def schema() -> dict[str, Any]:
@@ -229,9 +256,7 @@ def _read(path: Path) -> str:
 def _migrated(raw: dict[str, Any], name: str) -> dict[str, Any]:
     version = raw.get("format_version")
     if not isinstance(version, int) or isinstance(version, bool) or version < 1:
-        raise FileError(
-            name, f"has no usable format version ({version!r})", f"this program reads 1 to {FORMAT_VERSION}"
-        )
+        raise FileError(name, "has no usable format version", f"this program reads 1 to {FORMAT_VERSION}")
     if version > FORMAT_VERSION:
         raise FileError(
             name,
@@ -251,6 +276,8 @@ def _validated(raw: dict[str, Any], name: str) -> Project:
         raise FileError(name, f"{problem.element} {problem.problem}", problem.remedy) from None
     except ValidationError as problem:
         raise FileError(name, *explain(problem, raw)) from None
+    except OverflowError:
+        raise FileError(name, "cannot be used", TOO_LARGE) from None
 
 
 def explain(problem: ValidationError, raw: object) -> tuple[str, str]:
@@ -263,9 +290,11 @@ def explain(problem: ValidationError, raw: object) -> tuple[str, str]:
         return f"{where} is missing{more}", "add it"
     if fault["type"] == "extra_forbidden":
         return f"{where} is not a name this format knows{more}", "take it out or mend its spelling"
-    given = repr(fault.get("input"))
-    shown = given if len(given) <= 40 else given[:37] + "..."
-    return f"{where} is {shown}{more}", plain_rule(fault["msg"])
+    given = shown(fault.get("input"))
+    rule = rule_of(fault)
+    if given is None:
+        return f"{where} cannot be used{more}", rule
+    return f"{where} is {given!r:.40}{more}", rule
 
 
 def _where(steps: tuple[int | str, ...], raw: object) -> str:

@@ -1,73 +1,170 @@
-"""Files written so that they are always whole, whatever ends the program: temporary file, fsync, rename, one backup."""
+"""The one door for files that are written: whole or not at all, whatever ends the program.
+
+A temporary file, read back, synced and renamed; one backup. Everything that is no project refuses a project's place.
+"""
 
 from __future__ import annotations
 
 import contextlib
 import errno
+import fcntl
 import os
 import shutil
+import stat
 import tempfile
 import time
 import zlib
+from collections.abc import Iterator
 from pathlib import Path
 
 from grey_current.errors import FileError
 
+PROJECT_SUFFIX = ".greycurrent.json"
+PROJECT_MARK = b'"grey-current/project"'
+"""What every project file says of itself near its beginning."""
+MARK_WITHIN = 4096
+"""Bytes from its beginning in which a project says so; where somebody put it last, its name tells."""
 TEMPORARY = ".part"
 LEFT_FOR = 120.0
 """Seconds after which a temporary file is one that a killed program left behind."""
+ROOM_FOR_MORE = 200
+"""Bytes of a name up to which a temporary file's may hold it whole."""
+LOCK_WITHIN = 2.0
+"""Seconds that one window waits for another one that writes the same small file."""
+LONGEST_NAME = 254
+"""Bytes of a file's name; file systems take 255, and the backup's "~" wants one of them."""
 
 
-def write_whole(text: str, path: Path) -> None:
+def write_whole(content: str | bytes, path: Path) -> Path | None:
     """Write a file so that it is always whole. A symbolic link stays one: what it names is written.
 
-    The last version is kept beside it with a "~", never through a link. Raises `FileError` when it cannot be written;
-    the file at `path` is then as it was.
+    The last version is kept beside it with a "~", never through a link; returned is where, None where there was none.
+    Raises `FileError` when it cannot be written; the file at `path` is then as it was.
     """
-    if path.is_dir():
-        raise FileError(str(path), "is a folder", "choose a file name inside it")
+    _check_place(path)
     temporary = ""
+    backup: Path | None = None
     try:
+        data = content if isinstance(content, bytes) else content.encode()
         target = Path(os.path.realpath(path))
-        if target.exists() and not target.is_file():
-            raise FileError(str(path), "is not an ordinary file", "choose another name")
         _clear_left(target)
-        handle, temporary = tempfile.mkstemp(prefix=f".{target.name}.", suffix=TEMPORARY, dir=target.parent)
-        with os.fdopen(handle, "w", encoding="utf-8") as stream:
-            stream.write(text)
+        handle, temporary = tempfile.mkstemp(prefix=_prefix(target), suffix=TEMPORARY, dir=target.parent)
+        with os.fdopen(handle, "w+b") as stream:
+            stream.write(data)
             stream.flush()
             os.fsync(stream.fileno())
+            stream.seek(0)
+            if stream.read() != data:
+                raise OSError(errno.EIO, "what was written reads back otherwise")
         if target.exists():
             Path(temporary).chmod(target.stat().st_mode & 0o777)
-            _keep_last(target)
+            backup = _keep_last(target)
         else:
             mask = os.umask(0)
             os.umask(mask)
             Path(temporary).chmod(0o666 & ~mask)
         Path(temporary).replace(target)
+        temporary = ""
         sync_folder(target.parent)
-    except (OSError, UnicodeEncodeError) as problem:
-        with contextlib.suppress(OSError):
-            Path(temporary).unlink()
-        if isinstance(problem, OSError):
-            what, remedy = f"could not be saved ({reason(problem)})", _remedy(problem)
-        else:
-            what, remedy = "could not be saved (a name has a character that is no text)", "retype the name"
-        raise FileError(str(path), what, remedy) from None
+    except UnicodeEncodeError:
+        what = "could not be saved (a name has a character that is no text)"
+        raise FileError(str(path), what, "retype the name") from None
+    except OSError as problem:
+        raise FileError(str(path), f"could not be saved ({reason(problem)})", _remedy(problem)) from None
+    finally:
+        if temporary:
+            with contextlib.suppress(OSError):
+                Path(temporary).unlink()
+    return backup
 
 
-def _keep_last(target: Path) -> None:
+def write_export(content: str | bytes, path: Path) -> str:
+    """Write anything that is no project, as `write_whole` does; returned is what was saved, in words.
+
+    Raises `FileError` too where a project is, or where only one should be.
+    """
+    check_export(path)
+    return saved_words(path, write_whole(content, path))
+
+
+def name_for(stem: str, end: str) -> str:
+    """A name for a file of so much of a stem as file systems take, with its end whole; for names that we propose."""
+    room = LONGEST_NAME - len(os.fsencode(end))
+    plain = os.fsencode(stem.replace("/", "-").replace("\0", "-"))[:room].decode(errors="ignore").strip(" .")
+    return f"{plain or 'shop'}{end}"
+
+
+def saved_words(path: Path, backup: Path | None) -> str:
+    """What was saved, and where the version before it is: "Saved cards.pdf (the old one is cards.pdf~)"."""
+    return f"Saved {path}" + (f" (the old one is {backup.name})" if backup is not None else "")
+
+
+def check_export(path: Path) -> None:
+    """Raise `FileError` for a place where no file can be written, where a project is, or where only one should be."""
+    _check_place(path)
+    if path.name.endswith(PROJECT_SUFFIX) or _is_project(path):
+        raise FileError(str(path), "is a project file and stays as it is", "choose another name")
+
+
+def _is_project(path: Path) -> bool:
+    try:
+        if not path.is_file():
+            return False
+        with path.open("rb") as stream:
+            return PROJECT_MARK in stream.read(MARK_WITHIN)
+    except OSError:
+        return False
+
+
+def _check_place(path: Path) -> None:
+    """Raise `FileError` for a place where no file can be or may be written."""
+    if not path.name:
+        raise FileError(repr(str(path)), "is no file name", "give a name for the file")
+    try:
+        long = len(os.fsencode(path.name))
+        if long > LONGEST_NAME:
+            what = f"has a name that is too long ({long} bytes; {LONGEST_NAME} at most)"
+            raise FileError(f"{path.name[:40]}…", what, "choose a shorter name")
+        if path.is_dir():
+            raise FileError(str(path), "is a folder", "choose a file name inside it")
+        target = Path(os.path.realpath(path))
+        if not target.exists():
+            return
+        if not target.is_file():
+            raise FileError(str(path), "is not an ordinary file", "choose another name")
+        if not target.stat().st_mode & (stat.S_IWUSR | stat.S_IWGRP | stat.S_IWOTH):
+            raise FileError(str(path), "is write-protected", "allow writing to it, or choose another name")
+    except (ValueError, UnicodeEncodeError):
+        raise FileError(repr(str(path)), "is no file name", "check the name") from None
+    except OSError as problem:
+        raise FileError(str(path), f"could not be saved ({reason(problem)})", _remedy(problem)) from None
+
+
+def _keep_last(target: Path) -> Path:
     """The version that is there now, kept beside it; a file of that name is replaced, not written through."""
-    handle, copy = tempfile.mkstemp(prefix=f".{target.name}.", suffix=TEMPORARY, dir=target.parent)
+    handle, copy = tempfile.mkstemp(prefix=_prefix(target), suffix=TEMPORARY, dir=target.parent)
     os.close(handle)
-    shutil.copy2(target, copy)
-    _sync(Path(copy))
-    Path(copy).replace(target.with_name(target.name + "~"))
+    backup = target.with_name(target.name + "~")
+    try:
+        shutil.copy2(target, copy)
+        _sync(Path(copy))
+        Path(copy).replace(backup)
+    except OSError:
+        with contextlib.suppress(OSError):
+            Path(copy).unlink()
+        raise
+    return backup
+
+
+def _prefix(target: Path) -> str:
+    """How temporary files for a target begin: its name where that leaves room, else a mark of it."""
+    name = os.fsencode(target.name)
+    return f".{target.name}." if len(name) < ROOM_FOR_MORE else f".{zlib.crc32(name):08x}."
 
 
 def _clear_left(target: Path) -> None:
     """Take away temporary files that a program which was killed while saving left behind."""
-    for left in target.parent.glob(f".{_plain(target.name)}.*{TEMPORARY}"):
+    for left in target.parent.glob(f"{_plain(_prefix(target))}*{TEMPORARY}"):
         with contextlib.suppress(OSError):
             if time.time() - left.stat().st_mtime > LEFT_FOR:
                 left.unlink()
@@ -92,6 +189,31 @@ def moved(place: Path, aside: Path) -> None:
         sync_folder(aside.parent)
         place.unlink()
     sync_folder(aside.parent)
+
+
+@contextlib.contextmanager
+def held(path: Path) -> Iterator[None]:
+    """Hold a file that several windows read, change and write, so that none loses what another has just written.
+
+    Where no lock can be had within `LOCK_WITHIN` it goes on without one: a lock left hanging must not stop the work.
+    """
+    handle = -1
+    try:
+        handle = os.open(path.with_name(f".{path.name}.lock"), os.O_RDWR | os.O_CREAT | os.O_NOFOLLOW, 0o600)
+        until = time.monotonic() + LOCK_WITHIN
+        while time.monotonic() < until:
+            try:
+                fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
+                break
+            except OSError:
+                time.sleep(0.01)
+    except OSError:
+        pass
+    try:
+        yield
+    finally:
+        if handle >= 0:
+            os.close(handle)
 
 
 def sync_folder(folder: Path) -> None:
@@ -123,6 +245,6 @@ def reason(problem: OSError) -> str:
 
 
 def _remedy(problem: OSError) -> str:
-    if isinstance(problem, PermissionError):
+    if isinstance(problem, PermissionError) or problem.errno == errno.EROFS:
         return "choose a folder that you may write to; your work is still open here"
     return "free some space or choose another place; your work is still open here"

@@ -14,9 +14,11 @@ from grey_current.files.curve_csv import load_curve
 from grey_current.shop.catalogue import CollectorModel, catalogue
 from grey_current.shop.collectors import Bin, Collector, Motor
 from grey_current.shop.model import Project
+from grey_current.shop.values import MOST_LETTERS
 from grey_current.units import Display
 
 ESTIMATE = "Estimates for planning, not a certificate."
+GUESSED = "Ducts are missing, so these figures are for ducts laid quickly here; better ones may lose less, others more."
 
 
 def model_from_curve(project: Project, collector: str | None, path: Path) -> CollectorModel:
@@ -27,12 +29,12 @@ def model_from_curve(project: Project, collector: str | None, path: Path) -> Col
     now = project.collector.get(collector or "")
     base: Collector = now if now is not None else stood_in(project, None, catalogue().collectors[-1])
     fields = {key: getattr(base, key) for key in CollectorModel.model_fields if key not in ("kind", "model")}
-    fields |= {"fan": load_curve(path), "curve_note": f"Read from {path.name}"[:120]}
+    fields |= {"fan": load_curve(path), "curve_note": f"Read from {path.name}"[:200]}
     fields |= {"motor": base.motor or Motor(power=1500.0), "impeller": base.impeller or 0.3}
     fields |= {"bin": base.bin or Bin(volume=0.1, height=0.6), "noise": base.noise or 80.0}
     if not path.stem.strip():
         raise InputError("curve", str(path), "give the file a name")
-    return CollectorModel(**fields, kind="single-stage", model=path.stem[:120])
+    return CollectorModel(**fields, kind="single-stage", model=path.stem[:MOST_LETTERS])
 
 
 def size_text(project: Project, collector: str | None, found: Sizing) -> str:
@@ -45,7 +47,9 @@ def size_text(project: Project, collector: str | None, found: Sizing) -> str:
     lines.append(
         f"Hardest: {found.hardest.scenario.name(project)}.{_fan_words(project, collector, found.hardest)} {ESTIMATE}"
     )
-    lines += ["", "Which would do it, each scenario on its own:"]
+    if found.estimated:
+        lines.append(GUESSED)
+    lines += ["", "Recommended collectors, the smallest that serves all first; each scenario on its own:"]
     lines += [_offer_line(project, offer) for offer in found.offers]
     lines += ["", "Other ways for the same machines:"]
     for kind in found.system_kinds:
@@ -63,14 +67,25 @@ def _fan_words(project: Project, collector: str | None, hard: Requirement) -> st
     item = project.collector.get(collector or "")
     if item is None:
         return ""
-    display, air = Display(project.settings.units), shop_air(project)
-    states = (item.filter.seasoned, item.filter.due)
-    usual, due = (display.pressure(required_fan_pressure(item, hard, air, loading)) for loading in states)
+    display, held = Display(project.settings.units), _fan_must_hold(project, collector, hard)
+    assert held is not None
+    usual, due = display.pressure(held["seasoned"]), display.pressure(held["due"])
+    if item.filter.kind == "none":
+        return f" The fan itself must hold {usual}; it has no filter."
     return f" The fan itself must hold {usual} with a seasoned filter, {due} with one due for cleaning."
 
 
+def _fan_must_hold(project: Project, collector: str | None, asked: Requirement) -> dict[str, float] | None:
+    """Fan static pressure (Pa) for a requirement with the collector's filter in its two states; None without one."""
+    item, air = project.collector.get(collector or ""), shop_air(project)
+    if item is None:
+        return None
+    states = {"seasoned": item.filter.seasoned, "due": item.filter.due}
+    return {name: required_fan_pressure(item, asked, air, loading) for name, loading in states.items()}
+
+
 def _requirement_line(project: Project, item: Requirement, display: Display) -> str:
-    notes = ("  estimated along the walls" if item.estimated else "") + ("" if item.reached else "  out of reach")
+    notes = ("  estimated, its duct is missing" if item.estimated else "") + ("" if item.reached else "  out of reach")
     return (
         f"  {item.scenario.name(project):<24} {display.airflow(item.airflow):>11} at "
         f"{display.pressure(item.pressure):>12} (a gauge shows {display.pressure(item.static)}){notes}"
@@ -82,7 +97,7 @@ def _offer_line(project: Project, offer: Offer) -> str:
     troubles = offer_troubles(project, offer)
     over = f"  but {', '.join(troubles)}" if troubles else ""
     return (
-        f"  {offer.model:<42} serves {offer.served} of {offer.asked} ({offer.loaded} with the filter due){worst}, "
+        f"  {offer.model:<42} {offer.served_words} ({offer.loaded} with the filter due){worst}, "
         f"{offer.power:,.0f} W at the shaft{over}"
     )
 
@@ -98,17 +113,21 @@ def size_report(project: Project, collector: str | None, found: Sizing) -> dict[
         "requirements": [
             {
                 "machines": list(r.scenario.running),
+                "places": list(r.scenario.places),
                 "airflow_m3_s": r.airflow,
                 "total_pressure_pa": r.pressure,
                 "static_pressure_pa": r.static,
                 "ruling_pickup": r.ruling,
                 "estimated": r.estimated,
                 "reached": r.reached,
+                "fan_must_hold_pa": _fan_must_hold(project, collector, r),
                 "system_curve": [list(point) for point in r.curve],
             }
             for r in found.requirements
         ],
         "hardest": list(found.hardest.scenario.running) if found.hardest else None,
+        "hardest_places": list(found.hardest.scenario.places) if found.hardest else None,
+        "estimated": found.estimated,
         "candidates": [
             {
                 "model": o.model,
@@ -117,6 +136,8 @@ def size_report(project: Project, collector: str | None, found: Sizing) -> dict[
                 "asked": o.asked,
                 "worst": o.worst,
                 "worst_use": list(o.worst_scenario.running) if o.worst_scenario else None,
+                "worst_places": list(o.worst_scenario.places) if o.worst_scenario else None,
+                "served_likely": list(o.close),
                 "carry": o.transport,
                 "power": o.power,
                 "overloads": o.overloads,

@@ -15,10 +15,10 @@ from grey_current.shop.collectors import Bin, Collector, Filter, Motor, Separato
 from grey_current.shop.fans import Fan
 from grey_current.shop.machines import MachineBody
 from grey_current.shop.model import Project
-from grey_current.shop.values import Bore, Height, Name, Size, Value
+from grey_current.shop.values import Bore, Height, Name, Note, Size, Value
 
 FITS_OVER = 0.003
-"""m that a port may be wider than the pipe sold for it (a 4 in port and 100 mm pipe)."""
+"""m by which two bores differ that are one trade size: a 4 in port and 100 mm pipe, 125 and 127, 150 and 152 mm."""
 
 
 class Material(Value):
@@ -28,7 +28,7 @@ class Material(Value):
     label: Name
     hose: bool
     roughness: Annotated[float, Field(gt=0, le=0.01)]
-    source: Name
+    source: Note
 
 
 class CollectorModel(Value):
@@ -42,7 +42,7 @@ class CollectorModel(Value):
     inlet_height: Height
     inlet: Bore
     fan: Fan
-    curve_note: Name
+    curve_note: Note
     separator: Separator | None = None
     filter: Filter
     motor: Motor

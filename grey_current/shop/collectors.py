@@ -9,7 +9,20 @@ from pydantic import Field
 from grey_current.shop.build_plan import PhaseNumber
 from grey_current.shop.fans import Fan
 from grey_current.shop.machines import Side
-from grey_current.shop.values import Airflow, Bore, Height, Id, Name, Place, Pressure, Size, Turn, Value
+from grey_current.shop.values import (
+    LEAST_AREA,
+    Airflow,
+    Bore,
+    Height,
+    Id,
+    Name,
+    Note,
+    Place,
+    Pressure,
+    Size,
+    Turn,
+    Value,
+)
 
 
 class Separator(Value):
@@ -70,7 +83,7 @@ class Collector(Value):
     inlet_height: Height
     inlet: Bore
     fan: Fan
-    curve_note: Name
+    curve_note: Note
     """Where the curve comes from, in words."""
     separator: Separator | None = None
     filter: Filter
@@ -84,7 +97,7 @@ class Collector(Value):
     noise: Annotated[float, Field(ge=40, le=120, description="dB(A) at 1 m, in the open")] | None = None
     stands: Literal["in the room", "boxed in", "next room", "outdoors"] = "in the room"
     exhausts: Literal["into the shop", "outdoors"] = "into the shop"
-    opening: Annotated[float, Field(gt=0, le=20, description="m²")] | None = None
+    opening: Annotated[float, Field(ge=LEAST_AREA, le=20, description="m²")] | None = None
     """Free area through which air comes back: into the shop from a box or another room, or as make-up air."""
     circuit: Id | None = None
     """The circuit that it is plugged into; None: that of the nearest outlet."""

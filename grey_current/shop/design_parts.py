@@ -41,11 +41,11 @@ class Parts(Value):
     A home shop has some dozens; what is far beyond that would compute for minutes and is refused.
     """
 
-    machines: Annotated[tuple[Machine, ...], Field(max_length=60)] = ()
+    machines: Annotated[tuple[Machine, ...], Field(max_length=200)] = ()
     collectors: Annotated[tuple[Collector, ...], Field(max_length=60)] = ()
-    points: Annotated[tuple[Point, ...], Field(max_length=600)] = ()
-    runs: Annotated[tuple[Run, ...], Field(max_length=600)] = ()
-    gates: Annotated[tuple[Gate, ...], Field(max_length=200)] = ()
+    points: Annotated[tuple[Point, ...], Field(max_length=1200)] = ()
+    runs: Annotated[tuple[Run, ...], Field(max_length=1200)] = ()
+    gates: Annotated[tuple[Gate, ...], Field(max_length=600)] = ()
 
     @cached_property
     def machine(self) -> dict[str, Machine]:

@@ -7,14 +7,12 @@ from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from typing import Any, Literal, TypeVar
 
-from pydantic import ValidationError
-
-from grey_current.errors import InputError, RefusedEdit
+from grey_current.errors import InputError, RefusedEdit, ValueRefused
 from grey_current.shop.catalogue import collector_model, fitted, materials
 from grey_current.shop.collectors import Collector
 from grey_current.shop.design_parts import LISTS
 from grey_current.shop.ducts import Gate, Point
-from grey_current.shop.limits import plain_rule, said
+from grey_current.shop.limits import in_units
 from grey_current.shop.machines import Machine, MachineBody, ParkedPlace
 from grey_current.shop.model import Design, Project
 from grey_current.shop.names import called, capital
@@ -43,11 +41,8 @@ def made(project: Project, change: Edit, label: str) -> Project:
     """The project with a change made. Raises what the change raises, and `RefusedEdit` for a value that cannot be."""
     try:
         return change(project)
-    except ValidationError as problem:
-        fault = problem.errors(include_url=False)[0]
-        where = " ".join(str(part).replace("_", " ") for part in fault["loc"] if not isinstance(part, int))
-        rule = plain_rule(fault["msg"])
-        raise RefusedEdit(f"{label}{', ' + where if where else ''}", f"{fault.get('input')!r:.40}", rule) from None
+    except ValueRefused as problem:
+        raise in_units(problem, label, Display(project.settings.units)) from None
     except (ArithmeticError, RecursionError):
         raise RefusedEdit(label, "a figure of that size", "write one that a workshop could have") from None
 
@@ -93,11 +88,8 @@ def checked(item: ValueT, where: str | Callable[[], str], changes: dict[str, Any
     """A value with some fields changed. Raises `InputError` naming `where` for a value that cannot be, in its units."""
     try:
         return item.replaced(**changes)
-    except ValidationError as problem:
-        fault = problem.errors(include_url=False)[0]
-        field = str(fault["loc"][0]) if fault["loc"] else "value"
-        place = where if isinstance(where, str) else where()
-        raise InputError(f"{place}, {field.replace('_', ' ')}", *said(item, fault, display)) from None
+    except ValueRefused as problem:
+        raise in_units(problem, where if isinstance(where, str) else where(), display) from None
 
 
 def with_settings(project: Project, **changes: Any) -> Project:

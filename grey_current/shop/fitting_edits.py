@@ -9,7 +9,7 @@ import math
 from typing import Literal
 
 from grey_current.errors import RefusedEdit
-from grey_current.shop.catalogue import machine_models, materials
+from grey_current.shop.catalogue import FITS_OVER, machine_models, materials
 from grey_current.shop.duct_edits import DEFAULT_MATERIAL, split, upright
 from grey_current.shop.duct_graph import AirPaths, branch_segment, downstream_ends, far_end, runs_at
 from grey_current.shop.ducts import Gate, Point, Run
@@ -220,4 +220,4 @@ def continues_size(paths: AirPaths, run: str, towards: Literal["collector", "mac
     chain, own = paths.branch_segment(run), paths.design.run[run].diameter
     here = chain.index(run)
     others = [paths.design.run[r] for r in (chain[here + 1 :] if towards == "collector" else chain[:here])]
-    return any(abs(r.diameter - own) > 1e-4 for r in others if not materials()[r.material].hose)
+    return any(abs(r.diameter - own) > FITS_OVER for r in others if not materials()[r.material].hose)

@@ -9,14 +9,27 @@ from pydantic import Field
 from grey_current.air.needs import Chips
 from grey_current.shop.build_plan import PhaseNumber
 from grey_current.shop.fans import Fan
-from grey_current.shop.values import Airflow, Bore, Height, Id, Name, Place, Pressure, Share, Size, Turn, Value
+from grey_current.shop.values import (
+    LEAST_AREA,
+    Airflow,
+    Bore,
+    Height,
+    Id,
+    Name,
+    Place,
+    Pressure,
+    Share,
+    Size,
+    Turn,
+    Value,
+)
 
 
 class FreeArea(Value):
     """A cabinet or hood known by its free intake area (m²)."""
 
     by: Literal["free area"] = "free area"
-    area: Annotated[float, Field(gt=0, le=4, description="m²")]
+    area: Annotated[float, Field(ge=LEAST_AREA, le=4, description="m²")]
 
 
 class Measured(Value):
@@ -36,7 +49,7 @@ class Capture(Value):
 
     distance: Annotated[float, Field(ge=0, le=2)]
     velocity: Annotated[float, Field(gt=0, le=20)]
-    area: Annotated[float, Field(gt=0, le=4)]
+    area: Annotated[float, Field(ge=LEAST_AREA, le=4, description="m²")]
     flanged: bool = False
 
 

@@ -23,7 +23,7 @@ from grey_current.shop.values import Id, Name, Share, Value
 from grey_current.shop.work_plan import WorkPlan
 
 FORMAT = "grey-current/project"
-FORMAT_VERSION = 7
+FORMAT_VERSION = 8
 
 
 class Settings(Value):
@@ -67,7 +67,7 @@ class Project(Design):
     """A shop and its dust collection."""
 
     format: Literal["grey-current/project"] = "grey-current/project"
-    format_version: Literal[7] = 7
+    format_version: Literal[8] = 8
     name: Name
     settings: Settings = Settings()
     laying: LayingChoices = LayingChoices()

@@ -4,11 +4,14 @@ from __future__ import annotations
 
 from typing import Any
 
-from grey_current.errors import RefusedEdit
+from grey_current.errors import InputError, RefusedEdit
 from grey_current.shop.edits import checked
 from grey_current.shop.model import Project
 from grey_current.shop.room import Underlay
 from grey_current.shop.values import XY
+
+LEAST_APART = 0.01
+"""m between two places by which a plan is scaled."""
 
 
 def with_underlay(project: Project, **changes: Any) -> Project:
@@ -33,9 +36,18 @@ def with_underlay_wide(project: Project, width: float) -> Project:
 
 
 def rescaled(underlay: Underlay, first: XY, second: XY, distance: float) -> Underlay:
-    """The underlay scaled so that two places on it (m as now drawn) are `distance` m apart; the first stays."""
+    """The underlay scaled so that two places on it (m as now drawn) are `distance` m apart; the first stays.
+
+    Raises `InputError` for one place twice, or a distance of nothing.
+    """
     now = ((first[0] - second[0]) ** 2 + (first[1] - second[1]) ** 2) ** 0.5
-    factor = distance / max(now, 1e-6)
+    if now < LEAST_APART:
+        raise InputError("Scale the plan", None, "the two places are one and the same; click two that are apart")
+    if not distance > 0:
+        raise InputError(
+            "Scale the plan", None, "the two places are some way apart; write a length of more than nothing"
+        )
+    factor = distance / now
     return underlay.replaced(
         x=first[0] + (underlay.x - first[0]) * factor,
         y=first[1] + (underlay.y - first[1]) * factor,

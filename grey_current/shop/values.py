@@ -1,11 +1,13 @@
-"""The vocabulary of project values: the frozen base and the kinds of number and name. Imports nothing of ours."""
+"""The vocabulary of project values: the frozen base and the kinds of number and name."""
 
 from __future__ import annotations
 
 import re
-from typing import Annotated, Any, Self
+from typing import TYPE_CHECKING, Annotated, Any, Self
 
-from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, StringConstraints
+from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, StringConstraints, ValidationError
+
+from grey_current.shop.limits import refused
 
 Id = Annotated[str, StringConstraints(pattern=r"^[a-z0-9]+(-[a-z0-9]+)*$", max_length=60)]
 Ref = Annotated[str, StringConstraints(pattern=r"^[a-z0-9]+(-[a-z0-9]+)*(/[a-z0-9]+(-[a-z0-9]+)*)?$", max_length=121)]
@@ -20,26 +22,61 @@ def _one_line(text: object) -> object:
     return _CONTROLS.sub(" ", text) if isinstance(text, str) else text
 
 
+MOST_LETTERS = 80
+"""Letters of a name: more fits on no card and into no row."""
 Name = Annotated[
-    str, StringConstraints(min_length=1, max_length=120, strip_whitespace=True), BeforeValidator(_one_line)
+    str, StringConstraints(min_length=1, max_length=MOST_LETTERS, strip_whitespace=True), BeforeValidator(_one_line)
 ]
+Note = Annotated[
+    str, StringConstraints(min_length=1, max_length=200, strip_whitespace=True), BeforeValidator(_one_line)
+]
+"""A remark on one line."""
 Place = Annotated[float, Field(ge=-200, le=200, description="m")]
 Height = Annotated[float, Field(ge=-5, le=20, description="m above the floor")]
 Bore = Annotated[float, Field(ge=0.015, le=1.0, description="inside diameter, m")]
 Size = Annotated[float, Field(gt=0, le=100, description="m")]
 Turn = Annotated[float, Field(ge=-360, le=360, description="degrees anticlockwise")]
+LEAST_AIRFLOW, LEAST_AREA = 1e-4, 1e-4
+"""m³/s and m²: what is less is a slip of the pen."""
 Share = Annotated[float, Field(ge=0, le=1)]
-Airflow = Annotated[float, Field(gt=0, le=20, description="m³/s")]
+Airflow = Annotated[float, Field(ge=LEAST_AIRFLOW, le=20, description="m³/s")]
 Pressure = Annotated[float, Field(ge=0, le=60_000, description="Pa")]
 XY = tuple[Place, Place]
 
 
-class Value(BaseModel):
-    """Base of all project values: frozen, strict about unknown names, finite numbers only."""
+if TYPE_CHECKING:  # a type checker reads the fields of each class
+    _Base = BaseModel
+else:
 
-    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+    class _Refusing(type(BaseModel)):
+        """Makes the project's own error of what a model refuses, so that no caller meets the validating library's.
+
+        Values inside a value are made by the library itself, which tells their whole place when a file is read.
+        """
+
+        def __call__(cls, *args, **fields):
+            try:
+                return super().__call__(*args, **fields)
+            except (ValidationError, OverflowError) as problem:
+                raise refused(cls, problem) from None
+
+    class _Base(BaseModel, metaclass=_Refusing):
+        """What `Value` is built on."""
+
+
+class Value(_Base):
+    """Base of all project values: frozen, strict about unknown names, finite numbers only.
+
+    One that cannot be raises `ValueRefused`.
+    """
+
+    # Built when first used: most commands make few of the sixty kinds, and building them all took half of a start.
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, defer_build=True)
 
     def replaced(self, **changes: Any) -> Self:
-        """This value with some fields changed, checked like a new one."""
+        """This value with some fields changed, checked like a new one. Raises `ValueRefused`."""
         kept = {name: getattr(self, name) for name in type(self).model_fields}
-        return type(self).model_validate(kept | changes)
+        try:
+            return type(self).model_validate(kept | changes)
+        except (ValidationError, OverflowError) as problem:
+            raise refused(type(self), problem) from None

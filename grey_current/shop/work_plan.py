@@ -64,7 +64,7 @@ class WorkPlan(Value):
 
     day: Annotated[tuple[DayJob, ...], Field(max_length=60)] = ()
     cleaners: Annotated[tuple[AirCleaner, ...], Field(max_length=12)] = ()
-    checklists: Annotated[tuple[Checklist, ...], Field(max_length=60)] = ()
+    checklists: Annotated[tuple[Checklist, ...], Field(max_length=200)] = ()
     limit: Limit = "eu-hardwood"
     respirator: Respirator = "none"
     hearing: Annotated[float, Field(ge=0, le=40, description="dB")] = 0.0

@@ -16,6 +16,8 @@ from grey_current.units import System, parse_length, parse_number
 from grey_current.work.materials import allowance, wood_by_word
 
 MOST_MINUTES = 720
+MOST_TEXT = 6000
+"""Letters of a day: sixty jobs, each with a name of the longest sort."""
 HAND = {
     "glue": "hand-glue",
     "gluing": "hand-glue",
@@ -44,6 +46,9 @@ _FRACTIONS = {"½": 0.5, "¼": 0.25, "¾": 0.75}
 
 def parse_day(text: str, project: Project) -> tuple[DayJob, ...]:
     """The jobs of a day as typed. Raises `InputError` for what cannot be read, with what would do."""
+    if len(text) > MOST_TEXT:
+        rule = f"a day is at most {MOST_TEXT:,} letters long; write each job once, with its minutes"
+        raise InputError("the day", f"{len(text):,} letters", rule)
     text = _with_signs(text, project)
     pieces = [piece.strip() for piece in re.split(r"[;\n]|,(?!\d)", text) if piece.strip()]
     if len(pieces) > 60:

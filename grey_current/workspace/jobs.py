@@ -9,10 +9,11 @@ from typing import Literal
 from grey_current.build.cuts import Known, cutting_list
 from grey_current.build.phases import PhaseFacts, phase_facts, proposed_phases
 from grey_current.crew.crew import ALONE, Crew
-from grey_current.design.collector.sizing import Sizing, sizing
+from grey_current.design.collector.sizing import Sizing
 from grey_current.design.flow.assessment import Assessment
 from grey_current.design.improve.ranking import Improvement, Wanted, improvements, part_improvements
 from grey_current.design.improve.shop_search import shop_improvements
+from grey_current.design.laying.first_tree import sizing_for
 from grey_current.design.laying.places import CollectorPlaces, where_to_stand
 from grey_current.design.laying.proposal import Proposals
 from grey_current.design.laying.proposals import propose
@@ -161,7 +162,7 @@ def _answered(now: Assessment, job: Job, wanted: Wanted, report: Report, crew: C
         return _ready(shop_improvements(now, wanted, crew))
     if job.about == "part":
         return _ready(part_improvements(now, job.subject, job.machine, wanted))
-    return sizing(now, job.subject or None, job.models, wanted)
+    return sizing_for(now, job.subject or None, job.models, wanted)
 
 
 def _ready(found: list[Improvement]) -> list[Improvement]:

@@ -12,6 +12,7 @@ import platformdirs
 
 from grey_current.errors import FileError
 from grey_current.files import project_file
+from grey_current.files.safe_write import name_for
 from grey_current.shop.model import Project
 from grey_current.workspace.open_project import Notice
 from grey_current.workspace.workspace import Workspace
@@ -32,6 +33,8 @@ class Keeper:
         self.good: Project = workspace.project
         """The last project that was shown and painted."""
         self._steps: list[str] = []
+        self._known: set[tuple[object, ...]] = set()
+        """Faults of which there is a copy and a line in the log."""
         workspace.listen(self._hear)
 
     def _hear(self, notice: Notice) -> None:
@@ -44,8 +47,12 @@ class Keeper:
             self.good = self.workspace.project
 
     def caught(self, problem: BaseException) -> str:
-        """Keep a copy and a line in the log, go back to the last project that was good, and say so in a sentence."""
-        copy = self.keep_copy()
+        """Keep a copy and a line in the log, go back to the last project that was good, and say so in a sentence.
+
+        A fault that comes again is kept once.
+        """
+        new = _place_of(problem) not in self._known
+        copy = self.keep_copy() if new else None
         log = self.log(problem)
         back = self._go_back()
         where = f" A copy of your work is {copy}." if copy else ""
@@ -70,7 +77,7 @@ class Keeper:
             return None
         stamp = datetime.now().strftime("%Y-%m-%d %H-%M-%S")
         name = self.workspace.path.name.split(".")[0] if self.workspace.path else "unsaved"
-        path = self.folder / KEPT / f"{name} {stamp}.greycurrent.json"
+        path = self.folder / KEPT / name_for(name, f" {stamp}{project_file.SUFFIX}")
         try:
             path.parent.mkdir(parents=True, exist_ok=True)
             project_file.save(self.good if self.workspace.knows(self.good) else self.workspace.project, path)
@@ -86,8 +93,11 @@ class Keeper:
             return
 
     def log(self, problem: BaseException) -> Path | None:
-        """Write a fault into the log with the last steps, and answer where; None where that cannot be."""
+        """Write a fault into the log with the last steps, once; returned is where, None where that cannot be."""
         path = self.folder / "faults.log"
+        if _place_of(problem) in self._known:
+            return path if path.exists() else None
+        self._known.add(_place_of(problem))
         last = self.workspace.undo_label
         steps = self._steps if last in self._steps[-1:] or last is None else [*self._steps, last]
         lines = [
@@ -103,3 +113,10 @@ class Keeper:
         except OSError:
             return None
         return path
+
+
+def _place_of(problem: BaseException) -> tuple[object, ...]:
+    """What makes two faults the same: their kind, and the line of the program where they came up."""
+    frames = traceback.extract_tb(problem.__traceback__)
+    last = (frames[-1].filename, frames[-1].lineno) if frames else ()
+    return (type(problem), *last)

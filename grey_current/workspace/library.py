@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+import contextlib
 import json
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from pathlib import Path
 from typing import TypeVar
 
@@ -13,7 +14,7 @@ from pydantic import ValidationError
 from grey_current.design.collector.plausible import VACUUM_INLET
 from grey_current.errors import FileError, InputError, RefusedEdit
 from grey_current.files.project_file import explain
-from grey_current.files.safe_write import write_whole
+from grey_current.files.safe_write import held, write_export
 from grey_current.shop.build_plan import Price, PriceShelf
 from grey_current.shop.catalogue import CollectorShelf, MachineModel, MachineShelf, machine_models, model_of
 from grey_current.shop.collectors import Collector
@@ -36,6 +37,11 @@ class Library:
         self.price_path = place / "prices.json"
         self.problem: str | None = None
         self._broken: set[Path] = set()
+        self._load()
+
+    def _load(self) -> None:
+        """Read what the files hold now."""
+        self._broken.clear()
         self.machines = self._read(self.path, MachineShelf(machines=())).machines
         self.collectors = self._read(self.collector_path, CollectorShelf(collectors=())).collectors
         self.prices = self._read(self.price_path, PriceShelf(prices=())).prices
@@ -63,9 +69,10 @@ class Library:
         """Keep a copy of a machine; one of the same name is replaced. Raises `FileError`."""
         body = MachineBody(**{key: getattr(machine, key) for key in MachineBody.model_fields})
         model = MachineModel(group=GROUP, derived="Your own figures.", body=body)
-        others = tuple(m for m in self.machines if m.body.name != machine.name)
-        self._write(self.path, shelf := MachineShelf(machines=(*others, model)))
-        self.machines = shelf.machines
+        with self._changing(self.path):
+            others = tuple(m for m in self.machines if m.body.name != machine.name)
+            self._write(self.path, shelf := MachineShelf(machines=(*others, model)))
+            self.machines = shelf.machines
 
     def keep_collector(self, collector: Collector) -> None:
         """Keep a copy of a collector with its curve; one of the same name is replaced.
@@ -76,16 +83,18 @@ class Library:
         model = model_of(collector, kind)  # type: ignore[arg-type]
         if model is None:
             raise RefusedEdit(collector.name, "keeping it", "enter its motor, impeller, bin and noise first")
-        others = tuple(m for m in self.collectors if m.model != model.model)
-        self._write(self.collector_path, shelf := CollectorShelf(collectors=(*others, model)))
-        self.collectors = shelf.collectors
+        with self._changing(self.collector_path):
+            others = tuple(m for m in self.collectors if m.model != model.model)
+            self._write(self.collector_path, shelf := CollectorShelf(collectors=(*others, model)))
+            self.collectors = shelf.collectors
 
     def keep_prices(self, prices: Iterable[Price]) -> None:
         """Keep prices in the user's own book, each in place of an older one of its part. Raises `FileError`."""
         new = {item.key: item for item in prices if not item.made_up}
-        shelf = PriceShelf(prices=(*(p for p in self.prices if p.key not in new), *new.values())[-MOST_PRICES:])
-        self._write(self.price_path, shelf)
-        self.prices = shelf.prices
+        with self._changing(self.price_path):
+            shelf = PriceShelf(prices=(*(p for p in self.prices if p.key not in new), *new.values())[-MOST_PRICES:])
+            self._write(self.price_path, shelf)
+            self.prices = shelf.prices
 
     def kept(self) -> dict[str, str]:
         """What is kept, by the words that it is called: machines by name, then collectors."""
@@ -98,20 +107,28 @@ class Library:
             raise InputError("kept", words, "choose something that is kept")
         name = self.kept()[words]
         if words.startswith("Machine: "):
-            machines = MachineShelf(machines=tuple(m for m in self.machines if m.body.name != name))
-            self._write(self.path, machines)
-            self.machines = machines.machines
+            with self._changing(self.path):
+                machines = MachineShelf(machines=tuple(m for m in self.machines if m.body.name != name))
+                self._write(self.path, machines)
+                self.machines = machines.machines
         else:
-            collectors = CollectorShelf(collectors=tuple(m for m in self.collectors if m.model != name))
-            self._write(self.collector_path, collectors)
-            self.collectors = collectors.collectors
+            with self._changing(self.collector_path):
+                collectors = CollectorShelf(collectors=tuple(m for m in self.collectors if m.model != name))
+                self._write(self.collector_path, collectors)
+                self.collectors = collectors.collectors
 
-    def _write(self, path: Path, shelf: Value) -> None:
-        if path in self._broken:
-            raise FileError(str(path), "cannot be read, so nothing is written to it", "mend it or move it away")
-        text = json.dumps(shelf.model_dump(mode="json"), indent=1, ensure_ascii=False) + "\n"
+    @contextlib.contextmanager
+    def _changing(self, path: Path) -> Iterator[None]:
+        """Hold a file and read it once more, for another window may have written it. Raises `FileError`."""
         try:
             path.parent.mkdir(parents=True, exist_ok=True)
         except OSError:
             raise FileError(str(path.parent), "cannot be made as a folder", "make it, or free its name") from None
-        write_whole(text, path)
+        with held(path):
+            self._load()
+            yield
+
+    def _write(self, path: Path, shelf: Value) -> None:
+        if path in self._broken:
+            raise FileError(str(path), "cannot be read, so nothing is written to it", "mend it or move it away")
+        write_export(json.dumps(shelf.model_dump(mode="json"), indent=1, ensure_ascii=False) + "\n", path)

@@ -13,7 +13,7 @@ from grey_current.design.laying.proposal import Proposal, Proposals
 from grey_current.design.laying.resizing import Resized
 from grey_current.shop.kept_designs import kept, same_as_kept
 from grey_current.shop.model import Project
-from grey_current.shop.names import Names, capital
+from grey_current.shop.names import capital
 from grey_current.units import Display
 from grey_current.workspace.jobs import Job, Refused, Resizings, Result
 
@@ -169,12 +169,11 @@ def _of_sizes(project: Project, title: str, found: Resizings) -> Offer:
 
 
 def _sizes_row(project: Project, item: Resized) -> OfferRow:
-    display, names = Display(project.settings.units), Names(project)
+    display, changes = Display(project.settings.units), item.in_words
     told = [
-        f"{names.of(run)} {display.diameter(before)} to {display.diameter(after)}"
-        for run, before, after in item.changes[:CHANGED]
+        f"{name} {display.diameter(before)} to {display.diameter(after)}" for name, before, after in changes[:CHANGED]
     ]
-    more = f" and {len(item.changes) - CHANGED} more" if len(item.changes) > CHANGED else ""
+    more = f" and {len(changes) - CHANGED} more" if len(changes) > CHANGED else ""
     why = f"{capital(', '.join(told))}{more}." if told else "As drawn: no other size does better."
     cells = (*_judged(item.judgement), f"{len(item.changes)}")
     return OfferRow(item.name, cells, why, item.project, item.project, item.assessment)

@@ -4,11 +4,15 @@ from __future__ import annotations
 
 import contextlib
 import json
+from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
 import platformdirs
+
+from grey_current.errors import FileError
+from grey_current.files.safe_write import held, write_export
 
 RECENT = 8
 
@@ -35,10 +39,14 @@ class UserSettings:
 
     def __init__(self, folder: Path | None = None) -> None:
         self._path = (folder or Path(platformdirs.user_config_dir("grey-current"))) / "settings.json"
-        self._values: dict[str, Any] = {}
+        self._values: dict[str, Any] = self._read()
+
+    def _read(self) -> dict[str, Any]:
+        """What the file holds; nothing for one that cannot be read."""
         with contextlib.suppress(OSError, ValueError, RecursionError):
             read = json.loads(self._path.read_text(encoding="utf-8"))
-            self._values = read if isinstance(read, dict) else {}
+            return read if isinstance(read, dict) else {}
+        return {}
 
     def get(self, name: str) -> str:
         """A setting's value. Raises `KeyError` for an undeclared name."""
@@ -53,21 +61,34 @@ class UserSettings:
     def put(self, name: str, value: str) -> None:
         """Change a setting and keep it."""
         self._values[name] = value
-        self._keep()
+        self._keep(lambda kept: kept | {name: value})
 
     @property
     def recent(self) -> list[Path]:
         """Files opened or saved lately, latest first."""
-        listed = self._values.get("recent")
-        return [Path(p) for p in listed if isinstance(p, str)] if isinstance(listed, list) else []
+        return _recent(self._values)
 
     def remember(self, path: Path) -> None:
         """Put a file first among the recent ones."""
-        others = [str(p) for p in self.recent if p != path.absolute()]
-        self._values["recent"] = [str(path.absolute()), *others][:RECENT]
-        self._keep()
+        first = path.absolute()
 
-    def _keep(self) -> None:
-        with contextlib.suppress(OSError):
+        def with_it(kept: dict[str, Any]) -> dict[str, Any]:
+            others = [str(p) for p in _recent(kept) if p != first]
+            return kept | {"recent": [str(first), *others][:RECENT]}
+
+        self._values = with_it(self._values)
+        self._keep(with_it)
+
+    def _keep(self, change: Callable[[dict[str, Any]], dict[str, Any]]) -> None:
+        """Make one change to what the file holds now, which another window may have written meanwhile."""
+        with contextlib.suppress(OSError, FileError):
             self._path.parent.mkdir(parents=True, exist_ok=True)
-            self._path.write_text(json.dumps(self._values, indent=1), encoding="utf-8")
+            with held(self._path):
+                made = change(self._read() or self._values)
+                write_export(json.dumps(made, indent=1), self._path)
+                self._values["recent"] = [str(p) for p in _recent(made)]
+
+
+def _recent(values: dict[str, Any]) -> list[Path]:
+    listed = values.get("recent")
+    return [Path(p) for p in listed if isinstance(p, str)] if isinstance(listed, list) else []

@@ -12,7 +12,7 @@ from grey_current.design.flow.assessment import Assessment, ScenarioAir
 from grey_current.design.improve.comparison import Difference
 from grey_current.errors import FileChanged, FileError, InputError, RefusedEdit
 from grey_current.files import project_file
-from grey_current.files.safe_write import stamp
+from grey_current.files.safe_write import name_for, stamp
 from grey_current.shop.build_plan import Price
 from grey_current.shop.catalogue import CollectorModel
 from grey_current.shop.demo_shops import demo_path
@@ -277,7 +277,7 @@ class Workspace(OpenProject):
 
     def file_name(self, end: str) -> str:
         """A name for a file that is made of this shop: what the shop is called, and how the file's name ends."""
-        return self.project.name.lower().replace(" ", "-").replace("/", "-") + end
+        return name_for(self.project.name.lower().replace(" ", "-"), end)
 
     def show_face(self, face: BuildFace) -> None:
         """Show parts, cuts or phases in the strip of the Build stage."""

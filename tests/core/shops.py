@@ -14,11 +14,20 @@ from grey_current.shop.collectors import Collector
 from grey_current.shop.demo_shops import demo_path
 from grey_current.shop.duct_edits import drawn_on
 from grey_current.shop.ducts import Gate, Point, Run
+from grey_current.shop.fans import CurvePoints
 from grey_current.shop.machines import FreeArea, Machine, Pickup
 from grey_current.shop.model import Project, Settings
 from grey_current.shop.room import Room
 from grey_current.shop.room_edits import rectangle
 from grey_current.workspace.placing import Placing, place
+
+FAN = CurvePoints(
+    points=(
+        *((0.0, 2650.0), (0.0855, 2577.9), (0.171, 2381.0), (0.2565, 2068.8)),
+        *((0.342, 1646.0), (0.4275, 1115.9), (0.513, 480.8), (0.57, 0.0)),
+    )
+)
+"""The fan of the shops here, whatever the catalogue holds: figures in tests and docs were worked with it."""
 
 
 def demo(name: str = "loft") -> Project:
@@ -35,7 +44,7 @@ def machine(ident: str, x: float, y: float, port: float = 0.1, **changes) -> Mac
 def collector(ident: str = "fan", x: float = 0.0, y: float = 0.0) -> Collector:
     model = collector_model("2 hp single-stage, 6 in inlet")
     kept = {name: getattr(model, name) for name in type(model).model_fields if name != "kind"}
-    item = Collector(id=ident, name="Collector", x=x, y=y, **kept)
+    item = Collector(id=ident, name="Collector", x=x, y=y, **(kept | {"fan": FAN}))
     return item.replaced(inlet_height=0.5, filter=item.filter.replaced(loading=0.0))
 
 

@@ -49,8 +49,9 @@ def test_vapour_pressure_is_that_of_the_steam_tables(celsius, book):
 def test_transport_velocities_are_the_book_s():
     """ACGIH, Industrial Ventilation, 2013, table 5-1: 3,500, 4,000 and 4,500 fpm; heavier going up."""
     fpm = {chips: round(v / 0.00508, -2) for chips, v in needs.TRANSPORT_VELOCITY.items()}
-    assert fpm == {"dry dust": 3500, "shavings": 4000, "heavy": 4500}
+    assert fpm == {"sanding dust": 3000, "dry dust": 3500, "shavings": 4000, "heavy": 4500}
     assert {chips: round(v / 0.00508, -2) for chips, v in needs.RISER_VELOCITY.items()} == {
+        "sanding dust": 3000,
         "dry dust": 3500,
         "shavings": 4500,
         "heavy": 4500,

@@ -10,6 +10,7 @@ from grey_current.design.findings.all_findings import all_findings
 from grey_current.design.flow.assessment import assess
 from grey_current.design.flow.trace import trace
 from grey_current.design.improve.comparison import compared, kept_assessment, served
+from grey_current.design.judgement import judge
 from grey_current.design.space.clashes import HEAD_ROOM, DuctSpace, hangers
 from grey_current.design.space.ground import Space
 from grey_current.design.space.hose_reach import CLEARANCE, reaches, swaps
@@ -352,7 +353,8 @@ def test_designs_are_kept_compared_and_brought_back_and_live_in_the_file():
     alone = assess(demo()).of_machine["planer"].worst.airflow
     assert rows["planer"].kept.airflow == pytest.approx(alone) and rows["planer"].change > 0.015
     assert rows["jointer"].present is None and rows["jointer"].change is None and rows["lathe"].kept is None
-    assert served(list(rows.values()), present=False) == 4
+    fine = judge(assess(kept_designs.as_project(changed, first)))
+    assert served(list(rows.values()), present=False) == (4, fine.served()[0])
     back = kept_designs.brought_back(changed, "Design A")
     assert [v.name for v in back.kept_designs] == ["Design A", "Design B"] and "jointer" in back.machine
     assert kept_designs.brought_back(back, "Design B").runs == changed.runs

@@ -9,6 +9,7 @@ import random
 import shutil
 import signal
 import time
+import zlib
 from pathlib import Path
 
 import pytest
@@ -18,7 +19,8 @@ from grey_current.files import journal, project_file, safe_write
 from grey_current.files.journal import Journal, JournalBusy
 from grey_current.shop import edits
 from grey_current.shop.differences import differences
-from grey_current.workspace.autosave import Autosave, bring_back, left_in
+from grey_current.workspace.autosave import UNSAVED, Autosave, bring_back, left_in
+from grey_current.workspace.keeping import Keeper
 from grey_current.workspace.workspace import Workspace
 from tests.core.power_cuts import Disk, State
 from tests.core.shops import demo
@@ -61,10 +63,15 @@ def killed(path, folder, after: float) -> int:
     return int(numbers[-1]) if numbers else 0
 
 
+def journal_of(path, folder) -> Path:
+    """Where a window keeps the journal of a file."""
+    return journal.place_for(path, folder / UNSAVED)
+
+
 def kept_after(path, folder) -> int:
-    """The edit that the file or what is offered beside it holds."""
+    """The edit that the file or what is offered for it holds."""
     saved = int(project_file.load(path).settings.altitude)
-    left = left_in(journal.beside(path))
+    left = left_in(journal_of(path, folder))
     return max(saved, int(left.project.settings.altitude) if left else 0)
 
 
@@ -75,8 +82,7 @@ def kills(count: int, folder, seed: int) -> None:
         project_file.save(demo("allotment"), path)
         safe = killed(path, folder, chosen.uniform(0.0, 0.25))
         assert kept_after(path, folder) >= safe, number
-        for left in folder.glob(f".{path.name}*"):
-            left.unlink()
+        journal_of(path, folder).unlink(missing_ok=True)
 
 
 def test_a_kill_at_any_moment_loses_no_edit_that_was_on_the_disk(tmp_path):
@@ -102,8 +108,8 @@ def test_no_cut_of_power_between_two_steps_loses_what_was_promised(tmp_path, mon
         back.mkdir()
         for name, held in state.items():
             (back / name).write_bytes(held)
-        beside = journal.beside(back / path.name)
-        record = journal.last_record(beside) if beside.exists() else None
+        left = [one for one in back.glob("*.journal") if one.is_file()]
+        record = journal.last_record(left[0]) if left else None
         try:
             kept = record.project["settings"] if record else project_file.load(back / path.name).settings.model_dump()
             found = kept["altitude"]
@@ -116,7 +122,8 @@ def test_no_cut_of_power_between_two_steps_loses_what_was_promised(tmp_path, mon
     disk = Disk(folder, tmp_path / "shadow", looked)
     workspace = Workspace(project_file.load(path), path)
     disk.watch(monkeypatch)
-    autosave = Autosave(workspace, tmp_path / "own")
+    monkeypatch.setattr("grey_current.workspace.autosave.UNSAVED", ".")  # where the disk is watched
+    autosave = Autosave(workspace, folder)
     for number in range(1, 7):
         under_way = number
         workspace.edit(f"Edit {number}", at(number))
@@ -143,7 +150,7 @@ def test_what_was_left_behind_is_offered_with_what_differs_and_brought_back(tmp_
     first.redo()
     autosave.close(keep=True)
     second = Workspace(project_file.load(path), path)
-    watch = Autosave(second, tmp_path / "other")
+    watch = Autosave(second, tmp_path)
     (left,) = watch.left()
     watch.close()
     assert left.record.step == "Take away"
@@ -168,7 +175,7 @@ def test_a_shop_without_a_file_is_kept_too_and_a_saved_one_leaves_nothing(tmp_pa
     assert again.project.settings.altitude == 7 and again.dirty and again.path is None
     again.save(tmp_path / "kept.greycurrent.json")
     watch.close()
-    assert not again.dirty and not journal.beside(tmp_path / "kept.greycurrent.json").exists()
+    assert not again.dirty and not list((tmp_path / UNSAVED).glob("kept*"))
 
 
 def test_torn_and_forged_records_do_not_count(tmp_path):
@@ -198,7 +205,7 @@ def test_two_programs_on_one_file_know_of_one_another(tmp_path):
     second = Autosave(second_space, tmp_path)
     assert second.busy and not first.busy
     with pytest.raises(JournalBusy):
-        Journal(journal.beside(path), path)
+        Journal(journal_of(path, tmp_path), path)
     second_space.edit("Warm", at(3))
     second_space.save()
     first.workspace.edit("Cool", at(4))
@@ -263,8 +270,7 @@ def test_the_next_start_offers_what_a_kill_left_and_opening_the_file_does_too(tm
         lefts = list(autosave.left())
         assert max([saved, *(int(left.project.settings.altitude) for left in lefts)]) >= safe
         for left in lefts:
-            bring_back(workspace, left)
-            journal.forget(left.place)
+            autosave.bring_back(left)
         assert int(workspace.project.settings.altitude) >= safe
         autosave.close()
 
@@ -324,3 +330,113 @@ def test_on_a_full_disk_the_last_state_takes_the_place_of_older_ones(tmp_path, m
     made.note("Freed", text)
     assert journal.last_record(place).step == "Freed"
     made.close()
+
+
+@pytest.mark.parametrize(
+    "happened", ["nothing", "deleted", "broken", "moved", "newer", "folder read-only", "journal newer"]
+)
+@pytest.mark.parametrize("started", ["with it", "without it"])
+def test_work_is_offered_whatever_became_of_its_file_and_never_taken_away_unread(happened, started, tmp_path):
+    state, shops = tmp_path / "state", tmp_path / "shops"
+    shops.mkdir()
+    path = shops / "shop.greycurrent.json"
+    project_file.save(demo("empty"), path)
+    autosave = Autosave(Workspace(project_file.load(path), path), state)
+    autosave.workspace.edit("Warm", at(7))
+    autosave.close(keep=True)
+    place = journal_of(path, state)
+    before = place.read_bytes()
+    if happened in ("deleted", "moved"):
+        path.rename(tmp_path / "elsewhere.json") if happened == "moved" else path.unlink()
+    elif happened in ("broken", "newer"):
+        path.write_text(
+            "{" if happened == "broken" else path.read_text().replace('"format_version": 8', '"format_version": 99')
+        )
+    elif happened == "folder read-only":
+        path.chmod(0o444)
+        shops.chmod(0o555)
+    elif happened == "journal newer":
+        body = (
+            before.split(b" ", 1)[1]
+            .strip()
+            .replace(b'"format_version": 8', b'"format_version": 99')
+            .replace(b'"format_version":8', b'"format_version":99')
+        )
+        place.write_bytes(b"\n%08x %b\n" % (zlib.crc32(body), body))
+        before = place.read_bytes()
+    there = happened in ("nothing", "folder read-only", "journal newer") and started == "with it"
+    again = Autosave(Workspace(project_file.load(path), path) if there else Workspace(demo("empty")), state)
+    lefts = list(again.left())
+    if happened == "journal newer":
+        assert not lefts  # of no use here, and still somebody's work
+        again.workspace.edit("Cool", at(3))
+        again.close()
+        assert any(kept.read_bytes() == before for kept in (state / UNSAVED).iterdir())
+        return
+    (left,) = lefts
+    assert left.project.settings.altitude == 7
+    assert left.file_is == {"deleted": "gone", "moved": "gone", "broken": "unreadable", "newer": "unreadable"}.get(
+        happened, "there"
+    )
+    held = left.place.read_bytes()
+    assert held == before
+    again.bring_back(left)
+    assert again.workspace.project.settings.altitude == 7 and again.workspace.dirty
+    kept = [journal.last_record(one) for one in (state / UNSAVED).iterdir() if one.stat().st_size]
+    assert [record.project["settings"]["altitude"] for record in kept] == [7]  # in this window's journal, and once
+    shops.chmod(0o755)
+    again.close()
+
+
+def test_what_was_left_goes_only_when_it_is_in_the_next_journal(tmp_path, monkeypatch):
+    workspace = Workspace(demo("empty"))
+    autosave = Autosave(workspace, tmp_path)
+    workspace.edit("Warm", at(7))
+    autosave.close(keep=True)
+    again = Autosave(Workspace(demo("empty")), tmp_path)
+    (left,) = again.left()
+    with monkeypatch.context() as full:
+        full.setattr(
+            os, "fsync", lambda handle: (_ for _ in ()).throw(OSError(errno.ENOSPC, "No space left on device"))
+        )
+        again.bring_back(left)
+        assert not again.keeps
+    assert [one.project.settings.altitude for one in again.left()] == [7]  # the old one is still there
+    again.close()
+
+
+def test_a_journal_that_is_taken_away_under_the_window_is_begun_anew(tmp_path):
+    path = tmp_path / "shop.greycurrent.json"
+    project_file.save(demo("empty"), path)
+    autosave = Autosave(Workspace(project_file.load(path), path), tmp_path)
+    place = journal_of(path, tmp_path)
+    for number, gone in enumerate((place.unlink, lambda: shutil.rmtree(place.parent)), 1):
+        autosave.workspace.edit("Warm", at(number))
+        autosave.wait()
+        gone()
+        for _ in range(200):  # noticed without another edit
+            if place.exists() and journal.last_record(place) is not None:
+                break
+            time.sleep(0.02)
+        assert journal.last_record(place).project["settings"]["altitude"] == number
+    place.unlink()
+    autosave.workspace.edit("Cool", at(9))  # or with the next one
+    autosave.wait()
+    assert journal.last_record(place).project["settings"]["altitude"] == 9
+    with pytest.raises(JournalBusy):
+        Journal(place, path)
+    autosave.close()
+    assert not place.exists()
+
+
+def test_the_same_fault_is_kept_once(tmp_path):
+    keeper = Keeper(Workspace(demo("empty")), tmp_path)
+    keeper.workspace.edit("Warm", at(7))
+    said = []
+    for number in (1, 1, 2):
+        try:
+            raise ValueError(f"fault {number}") if number == 1 else KeyError("other")
+        except (ValueError, KeyError) as problem:
+            said.append(keeper.caught(problem))
+    assert len(list(keeper.copies())) <= 2 and (tmp_path / "faults.log").read_text().count("last steps: ") == 2
+    assert all("went wrong" in sentence for sentence in said)

@@ -33,7 +33,7 @@ from grey_current.design.supply.circuits import all_loads
 from grey_current.errors import InputError
 from grey_current.files import build_report, keep_report, log_report, project_file, work_report
 from grey_current.files.drawing_svg import svg
-from grey_current.files.journal import beside
+from grey_current.files.journal import place_for
 from grey_current.files.log_report import made_entry
 from grey_current.keep.answers import how_sure
 from grey_current.keep.practice import begun, looked, measured
@@ -51,7 +51,7 @@ from grey_current.work.day_text import day_words, parse_day
 from grey_current.work.pairs import all_pairs
 from grey_current.work.room_changes import room_changes
 from grey_current.work.room_day import room_day
-from grey_current.workspace.autosave import Autosave, bring_back, left_in
+from grey_current.workspace.autosave import UNSAVED, Autosave, bring_back, left_in
 from grey_current.workspace.workspace import Workspace
 from tests.core.shops import demo, made_up
 
@@ -286,7 +286,7 @@ def test_every_room_of_the_program_is_brought_back_after_a_kill(tmp_path):
         autosave = Autosave(first, tmp_path)
         first.edit("Something", act)
         autosave.close(keep=True)
-        left = left_in(beside(path))
+        left = left_in(place_for(path, tmp_path / UNSAVED))
         assert left is not None
         told = " ".join(left.differs)
         assert words.replace("s? ", " ") in told or words.replace("s? ", "s ") in told or words.capitalize() in told, (
@@ -296,8 +296,7 @@ def test_every_room_of_the_program_is_brought_back_after_a_kill(tmp_path):
         back = Workspace(demo("empty"))
         bring_back(back, left)
         assert back.project == first.project
-        for item in tmp_path.glob(f".{path.name}*"):
-            item.unlink()
+        left.place.unlink()
 
 
 def test_a_practice_goes_on_after_a_kill(tmp_path):
@@ -308,7 +307,7 @@ def test_a_practice_goes_on_after_a_kill(tmp_path):
     first.edit("Measure", lambda p: measured(p, ("airflow", "planer", "planer/hood")))
     first.edit("Look", lambda p: looked(p, "inlet wrapped", "planer/hood"))
     autosave.close(keep=True)
-    left = left_in(beside(path))
+    left = left_in(place_for(path, tmp_path / UNSAVED))
     assert left is not None
     back = Workspace(demo("empty"))
     bring_back(back, left)

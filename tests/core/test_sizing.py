@@ -135,7 +135,6 @@ def test_without_a_duct_the_way_is_estimated_along_the_walls_and_says_so():
 def test_candidates_are_ranked_and_altitude_and_a_loaded_filter_move_them_the_right_way():
     project = demo()
     found = offers(assess(project), "cyclone", catalogue().collectors)
-    assert [o.served for o in found] == sorted((o.served for o in found), reverse=True)
     assert len({o.model for o in found}) == len(catalogue().collectors) and found[0].model.startswith("5 hp")
     assert offer_troubles(project, found[0]) and found[0].over_amps > 0
     low = project.replaced(rooms=(project.rooms[0].replaced(ceiling=2.3, far_ceiling=None),))
@@ -146,8 +145,8 @@ def test_candidates_are_ranked_and_altitude_and_a_loaded_filter_move_them_the_ri
     for offer in [offer for offer in found if offer.model != now.model][:3]:
         then = assess(put_in(project, "cyclone", collector_model(offer.model)))
         shares = [u.worst.share for u in then.answers if u.worst is not None]
-        assert sum(s >= 0.995 for s in shares) == offer.served and min(shares) == pytest.approx(offer.worst, rel=1e-4)
-        assert offer.loaded <= offer.served
+        assert judge(then).served()[0] == offer.served and min(shares) == pytest.approx(offer.worst, rel=1e-4)
+        assert offer.loaded <= offer.served and offer.close[0] <= offer.served <= offer.close[1]
     at_work = assess(project).of_machine["planer"].systems["cyclone"]
     dirty = edits.changed(project, "cyclone", filter=project.collectors[0].filter.replaced(loading=6.0))
     high = edits.with_settings(project, altitude=1800)
@@ -170,7 +169,8 @@ def test_candidates_rank_as_the_one_judgement_does_and_a_new_one_stands_free():
         clean = edits.changed(
             made, "cyclone", filter=made.collectors[0].filter.replaced(loading=made.collectors[0].filter.seasoned)
         )
-        assert offer.rank == pytest.approx(judge(assess(clean, all_scenarios(clean))).rank, abs=2e-3)
+        trouble, _, money, work = judge(assess(clean, all_scenarios(clean))).rank
+        assert offer.rank == pytest.approx((trouble, offer.asked - offer.loaded, offer.size, money, work), abs=2e-3)
     for offer in offers(assess(demo()), "cyclone", catalogue().collectors):  # an overload counts as much as no air
         assert offer.by_air[0] == pytest.approx(offer.judged.trouble + offer.against, abs=1e-3)
     bare = demo("empty")
@@ -257,9 +257,9 @@ def test_bad_curves_get_one_sentence_with_their_place():
     for text, says in (
         ("400 at twelve", "point 1"),
         ("0 at 9; x", "point 2"),
-        ("0 at 5", "fan"),
+        ("0 at 5", "at least 2 points"),
         ("0 at 5; 100 at 9", "fall"),
-        ("", "fan"),
+        ("", "at least 2 points"),
     ):
         with pytest.raises(InputError, match=says):
             with_curve_text(project, "fan", text)
@@ -303,10 +303,10 @@ def test_claims_and_curves_that_no_motor_or_impeller_could_give_are_caught():
         assert "18 in" in boasts(dream)[0], inches
         for inlet, told in ((0.069, False), (0.071, True)):  # a vacuum's motor runs many times faster
             assert bool(boasts(edits.changed(dream, "cyclone", inlet=inlet))) == told
-    made_up = collector_model("5 hp cyclone, 16 in impeller").replaced(
+    made_up = collector_model("5 hp cyclone, 15 1/2 in impeller").replaced(
         model="Dream", fan=CurvePoints(points=((0.0, 12000.0), (1.0, 0.0)))
     )
-    dreamt = offers(assess(project), "cyclone", [made_up, collector_model("5 hp cyclone, 16 in impeller")])
+    dreamt = offers(assess(project), "cyclone", [made_up, collector_model("5 hp cyclone, 15 1/2 in impeller")])
     assert dreamt[-1].model == "Dream" and "a curve that cannot be" in offer_troubles(project, dreamt[-1])
     claimed = with_claim(project, "cyclone", True)
     assert isinstance(claimed.collectors[0].fan, Claim)
@@ -427,8 +427,8 @@ def test_noise_falls_with_distance_and_walls_and_asks_for_protection():
     item = project.collectors[0]
     near = at_machine(project, item, machine("a", 1, 0)).level
     far = at_machine(project, item, machine("b", 10, 0)).level
-    # the room is 14 by 10 by 3 m: 424 m² that take 0.12, so R = 57.8 m² and 10 log(4π (1/(4π r²) + 4/R)) at 1 and 10 m
-    assert (near, far) == (pytest.approx(85 + 2.72, abs=0.01), pytest.approx(85 - 0.56, abs=0.01))
+    # the room is 14 by 10 by 3 m: 424 m² that take 0.12, so R = 57.8 m² and 10 log(2π (1/(2π r²) + 4/R)) at 1 and 10 m
+    assert (near, far) == (pytest.approx(85 + 1.57, abs=0.01), pytest.approx(85 - 3.52, abs=0.01))
     assert changed_by(2.0, 1.0) == pytest.approx(3.01, abs=0.01) and changed_by(1.0, 2.0) == pytest.approx(
         6.02, abs=0.01
     )
@@ -516,7 +516,7 @@ def test_size_on_the_command_line(capsys, tmp_path):
     by_use = {tuple(r["machines"]): r for r in report["requirements"]}
     want = {r.scenario.running: r for r in requirements(demo(), "cyclone")}
     assert by_use["planer",]["airflow_m3_s"] == pytest.approx(want["planer",].airflow)
-    assert report["hardest"] == ["saw"] and report["candidates"][0]["served"] >= 4
+    assert report["hardest"] == ["saw"] and report["candidates"][0]["served"] >= 1
     for bad in (["--collector", "x"], ["--curve", str(tmp_path / "none.csv")]):
         assert cli.main(["size", LOFT, *bad]) == 2
         assert capsys.readouterr().err.startswith("grey-current: ")

@@ -429,7 +429,7 @@ def test_dangers_are_named_and_rooms_share_their_air():
     now = assess(outdoors)
     found = room_day(now, plan_day(now, parse_day("saw 20, finish 30", outdoors)))
     text = " ".join(found.warnings)
-    assert "Danger" in text and "solvent vapours" in text and "sucked on" in text
+    assert "Danger" in text and "solvent vapours" in text and "negative pressure" in text
     both = assess(two_rooms())
     shared = room_day(both, plan_day(both, parse_day(DAY, both.project)))
     assert shared.worst_room == "loft" and 0 < shared.dose("store") < shared.dose("loft")

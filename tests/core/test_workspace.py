@@ -94,7 +94,7 @@ def test_history_is_bounded():
     ("edit", "says"),
     [
         (lambda p: edits.with_hose_length(p, "planer-hose", -1), "more than 0"),
-        (lambda p: edits.with_hose_length(p, "planer-hose", float("nan")), "finite"),
+        (lambda p: edits.with_hose_length(p, "planer-hose", float("nan")), "plain number"),
         (lambda p: edits.with_hose_length(p, "main-1", 2.0), "only a hose"),
         (lambda p: edits.changed(p, "main-1", diameter=0), 'at least 5/8"'),
         (lambda p: edits.changed(p, "main-99", diameter=0.1), "in this shop"),

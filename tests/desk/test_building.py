@@ -212,7 +212,7 @@ def test_the_papers_are_shown_saved_and_read_back(build, hands, tmp_path, monkey
     assert sizes == {(595, 842)}
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(tmp_path), ""))
     dialog.saving.emit(dialog.pages, "A4")
-    assert "cannot be written" in dialog.complaint.text()
+    assert "is a folder" in dialog.complaint.text()
     qtbot.addWidget(dialog)
     folder = tmp_path / "lists"
     folder.mkdir()
@@ -249,7 +249,7 @@ def test_papers_without_a_window_and_on_a_printer(tmp_path, monkeypatch, capsys)
     made = pages(papers(assess(demo("allotment"))), "A4")
     save_pdf(made, path, "Shed")
     assert len(PdfReader(path).pages) == len(made)
-    with pytest.raises(FileError, match="cannot be written"):
+    with pytest.raises(FileError, match="could not be saved"):
         save_pdf(made, tmp_path / "no" / "such.pdf", "Shed")
     from PyQt6.QtPrintSupport import QPrinter  # noqa: PLC0415
 
@@ -263,7 +263,7 @@ def test_papers_without_a_window_and_on_a_printer(tmp_path, monkeypatch, capsys)
     assert app.main([str(demo_path("loft")), "--papers", str(tmp_path / "loft.pdf"), "--letter"]) == 0
     assert re.search(r"Page 1 of \d+", PdfReader(tmp_path / "loft.pdf").pages[0].extract_text())
     assert app.main([str(demo_path("loft")), "--papers", str(tmp_path / "no" / "x.pdf")]) == 2
-    assert "cannot be written" in capsys.readouterr().err
+    assert "could not be saved" in capsys.readouterr().err
 
 
 def test_build_on_every_shop_and_with_nothing_there(window, hands, qtbot, tmp_path):

@@ -565,7 +565,7 @@ def test_what_is_painted_after_an_edit_is_what_a_whole_painting_shows(window):
         lambda p: edits.changed(p, "gate-mitre", rule="with its machine"),
         lambda p: edits.changed(p, "jointer", name="Long jointer"),
         lambda p: edits.removed(p, ["jointer"]),
-        lambda p: edits.with_collector(p, "cyclone", "5 hp cyclone, 16 in impeller"),
+        lambda p: edits.with_collector(p, "cyclone", "5 hp cyclone, 15 1/2 in impeller"),
     ]
     for number, change in enumerate(steps):
         workspace.edit("Change", change)

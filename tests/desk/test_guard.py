@@ -14,6 +14,7 @@ from grey_current.desk.shell import quiet_rounds
 from grey_current.desk.shell.guard import Guard
 from grey_current.files import project_file
 from grey_current.shop import edits
+from grey_current.workspace.autosave import UNSAVED, left_in
 from grey_current.workspace.keeping import Keeper
 from tests.core.shops import demo
 from tests.desk.conftest import do
@@ -43,9 +44,9 @@ def act():
 
 guarded = app.Guard
 
-def guard(window, keeper):
+def guard(window, *rest):
     QTimer.singleShot(500, act)
-    return guarded(window, keeper)
+    return guarded(window, *rest)
 
 app.Guard = guard
 sys.exit(app.main(["--settings", sys.argv[1]]))
@@ -74,10 +75,12 @@ def faults_and_signal(window, tmp_path):
     assert "made up" in log and "last steps: Good; Bad" in log
     window.terminate()
     assert window.wait(timeout=20) == 0
-    assert "work that was not saved is kept in" in window.stderr.read()
-    copies = sorted((tmp_path / "kept").iterdir(), key=lambda path: path.stat().st_mtime)
-    kept = project_file.load(copies[-1])
+    assert "work that was not saved is kept; the next start offers it" in window.stderr.read()
+    (journal_left,) = (tmp_path / UNSAVED).iterdir()  # one thing to recover: the fault's copy is of the same state
+    kept = left_in(journal_left).project
     assert kept.machine["saw"].x == 3.5 and kept.settings.longest_board == demo().settings.longest_board
+    copies = [project_file.load(path) for path in (tmp_path / "kept").iterdir()]
+    assert len(copies) == 1 and copies[0].machine["saw"].x == 3.5
 
 
 def test_a_fault_while_nothing_changed_leaves_all_as_it_was(window, tmp_path):

@@ -14,7 +14,7 @@ from grey_current.desk.app import watch
 from grey_current.desk.shell.recovery import RecoveryDialog, offer
 from grey_current.files import journal, project_file
 from grey_current.shop import edits
-from grey_current.workspace.autosave import Autosave, left_in
+from grey_current.workspace.autosave import UNSAVED, Autosave, left_in
 from grey_current.workspace.workspace import Workspace
 from tests.core.shops import demo
 from tests.desk.conftest import do
@@ -36,7 +36,8 @@ def left_behind(folder):
 )
 def test_what_was_left_is_offered_and_done_as_answered(window, tmp_path, words, answer):
     path, project = left_behind(tmp_path)
-    left = left_in(journal.beside(path))
+    place = journal.place_for(path, tmp_path / UNSAVED)
+    left, autosave = left_in(place), Autosave(window.workspace, tmp_path)
     seen = []
 
     def press():
@@ -47,10 +48,14 @@ def test_what_was_left_is_offered_and_done_as_answered(window, tmp_path, words, 
         QTest.mouseClick(button, Qt.MouseButton.LeftButton)
 
     QTimer.singleShot(0, press)
-    assert offer(window, window.workspace, left) == answer
+    assert offer(window, autosave, left) == answer
     assert seen and (window.workspace.project == project) == (answer == "bring back")
     assert window.workspace.dirty == (answer == "bring back")
-    assert journal.beside(path).exists() == (answer == "later")
+    assert (left_in(place) is not None) == (answer == "later")
+    assert autosave.keeps and (
+        answer != "bring back" or journal.last_record(place).project == project.model_dump(mode="json")
+    )
+    autosave.close()
 
 
 def test_a_file_changed_meanwhile_is_not_overwritten_without_asking(window, tmp_path, monkeypatch):
@@ -92,7 +97,10 @@ def test_a_disk_that_fills_while_one_edits(window, tmp_path, monkeypatch, qtbot)
     full[0] = False
     workspace.edit("Thinner air", lambda p: edits.with_settings(p, altitude=1500.0))
     autosave.wait()
-    assert autosave.problem == "" and journal.last_record(journal.beside(path)).step == "Thinner air"
+    assert (
+        autosave.problem == ""
+        and journal.last_record(journal.place_for(path, tmp_path / UNSAVED)).step == "Thinner air"
+    )
     do(window, "save")
     assert project_file.load(path).settings.altitude == 1500
     autosave.close()

@@ -14,7 +14,7 @@ from grey_current.desk.inspector.fields import Fact
 from grey_current.desk.plain import MACHINE_DRAG
 from grey_current.files import project_file
 from grey_current.shop.demo_shops import demo_path
-from grey_current.shop.edits import changed
+from grey_current.shop.edits import changed, removed
 from tests.core.shops import demo, made_up
 from tests.desk.conftest import do
 
@@ -146,6 +146,10 @@ def test_the_card_in_large_goes_on_with_space_and_follows_the_tools(work, hands,
     panel._clock = lambda: moment[0]
     panel.tools["sander"].click()
     assert work.workspace.running == ("sander",) and card.card.machine == "sander"
+    work.workspace.edit("Take away", lambda p: removed(p, ["sander"]))  # behind the card
+    gone = card.grab().toImage()
+    work.workspace.undo()
+    assert card.grab().toImage() != gone
     moment[0] = 2.0
     panel.show_states()
     assert panel.states["cyclone"].text() == "Cyclone: on"

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from grey_current.air import laws
-from grey_current.air.fan import shaft_power
+from grey_current.air.fan import AIR_POWER_LIMIT, best_air_power, shaft_power
 from grey_current.air.gas import Air
 from grey_current.air.needs import MET_FROM
 from grey_current.air.solver import Solved, solve
@@ -22,7 +22,7 @@ from grey_current.design.flow.assessment import Assessment, ScenarioAir, System,
 from grey_current.design.flow.scenarios import Scenario, all_scenarios, need
 from grey_current.design.flow.trace import shop_air
 from grey_current.design.flow.transport import slowest_transport
-from grey_current.design.judgement import HARD, Judgement, Key, PickupJudged, best_first, judge, judgement_of
+from grey_current.design.judgement import HARD, SAME, Judgement, Key, PickupJudged, best_first, judge, judgement_of
 from grey_current.design.parts.costs import prices, unit_price
 from grey_current.design.space.free_places import freely_standing
 from grey_current.design.supply.circuits import worst_load
@@ -33,6 +33,10 @@ from grey_current.shop.model import Project
 from grey_current.units import Display
 
 Array = NDArray[np.float64]
+Refit = Callable[[Project], Project]
+"""Makes the ducts of a shop go with the collector that was put into it."""
+LESS_LOSS, MORE_LOSS = 0.65, 1.2
+"""What ducts that are drawn in the end lose, over a first tree's. Measured, docs/how-the-collector-is-sized.md."""
 OVERLOAD = 1.15
 """Share of its rated power that a motor bears for long. Allowance."""
 GAP = 0.1
@@ -48,14 +52,17 @@ def fan_power(item: Collector, airflow: float, air: Air) -> float:
 class Offer:
     """What one collector would do for the shop, each scenario on its own.
 
-    `served` of `asked` scenarios have every need met with a seasoned filter, `loaded` with one due for cleaning.
+    `served` of `asked` scenarios have every need met and every chip carried with a seasoned filter, `loaded` with one
+    due for cleaning.
     `worst` is the smallest share of a need and `worst_scenario` where; `transport` the slowest air over what chips
     need. `power` is the largest shaft power (W), `overloads` whether the motor would not bear it. `too_tall` is what it
     lacks in height where it would stand (m, 0 when it fits), `over_amps` what its circuit lacks with the machine that
     draws most beside it (A, 0 when it bears it or nothing is known), `implausible` whether neither its motor nor its
     impeller could give its curve. `price` in the user's money where it is given. `rank` is where the one judgement
     puts the shop with it (docs/judgement.md), what stands against it beside its air counted too; smaller is better.
-    `judged` is the shop with it, `against` how much stands against it.
+    `judged` is the shop with it, `against` how much stands against it. `size` is how large it is (W at the shaft), and
+    `close` how many scenarios the uncertainty of the ducts may win or lose: (surely served, perhaps served) with a
+    seasoned filter.
     """
 
     model: str
@@ -73,16 +80,28 @@ class Offer:
     price: float | None
     judged: Judgement
     against: int
+    size: float
+    close: tuple[int, int]
 
     @property
-    def by_air(self) -> tuple[float, float]:
-        """The first two of `rank`, which are quickly worked out."""
-        trouble, margin = self.judged.by_air
-        return round(trouble + HARD * self.against, 3), margin
+    def served_words(self) -> str:
+        """How many scenarios it serves, with the likely range where ducts are a guess."""
+        least, most = self.close
+        likely = f", likely {least} to {most}" if least < most else ""
+        return f"serves {self.served} of {self.asked}{likely}"
 
     @property
-    def rank(self) -> tuple[float, float, float, int]:
-        """Trouble, margin, money, work."""
+    def by_air(self) -> tuple[float, int, float]:
+        """The first three of `rank`: trouble, what is not served with the filter due, how large it is.
+
+        Not margin: of collectors that serve all, the smallest is enough.
+        """
+        trouble, _ = self.judged.by_air
+        return round(trouble + HARD * self.against, 3), self.asked - self.loaded, self.size
+
+    @property
+    def rank(self) -> tuple[float, int, float, float, int]:
+        """Trouble, what is not served with the filter due, size, money, work."""
         return *self.by_air, *self.judged.rank[2:]
 
 
@@ -101,13 +120,16 @@ def offer_troubles(project: Project, offer: Offer) -> list[str]:
     return found
 
 
-def offers(now: Assessment, collector: str | None, models: Sequence[CollectorModel]) -> list[Offer]:
-    """What the collector as it stands and each model in its place would do, the best first by the one judgement.
+def offers(
+    now: Assessment, collector: str | None, models: Sequence[CollectorModel], refit: Refit = lambda project: project
+) -> list[Offer]:
+    """What the collector as it stands and each model in its place would do, the smallest that serves all first.
 
-    `now` is the present answer, for every scenario that the shop counts with. Raises `DuctworkError` as tracing does.
+    `now` is the present answer, for every scenario that the shop counts with; `refit` makes the ducts of a shop with a
+    candidate go with it. Raises `DuctworkError` as tracing does.
     """
     before = judgement_of(now)
-    found = [_offer(now, collector, item, before) for item in candidates(now.project, collector, models)]
+    found = [_offer(now, collector, item, before, refit) for item in candidates(now.project, collector, models)]
     return best_first(found, lambda offer: (offer.implausible, *offer.by_air), lambda offer: offer.rank)
 
 
@@ -144,11 +166,11 @@ def put_in(project: Project, collector: str | None, model: CollectorModel) -> Pr
     return with_candidate(project, collector, stood_in(project, collector, model))
 
 
-def _offer(now: Assessment, collector: str | None, item: Collector, before: Judgement) -> Offer:
+def _offer(now: Assessment, collector: str | None, item: Collector, before: Judgement, refit: Refit) -> Offer:
     project = now.project
-    done = _assessed(now, collector, item)
+    done = _assessed(now, collector, item, refit)
     usual = _answers(done, item)
-    loaded = _answers(_with_filter_due(done, item), item, chips=False)
+    loaded = _answers(_with_filter_due(done, item), item)
     worst = min(usual, key=lambda a: a.share, default=None)
     transport_checks = [a.transport for a in usual if a.transport is not None]
     power = max((a.power for a in usual), default=0.0)
@@ -160,8 +182,8 @@ def _offer(now: Assessment, collector: str | None, item: Collector, before: Judg
     against = sum((power > limit, spare < 0, dreamt))
     return Offer(
         item.model,
-        sum(a.share >= MET_FROM for a in usual),
-        sum(a.share >= MET_FROM for a in loaded),
+        _served(usual),
+        _served(loaded),
         len(usual),
         worst.share if worst else 0.0,
         worst.scenario if worst else None,
@@ -174,6 +196,15 @@ def _offer(now: Assessment, collector: str | None, item: Collector, before: Judg
         unit_price(prices(project), collector_key(item.model)),
         _judged(done, usual, before),
         against,
+        item.motor.power if item.motor else best_air_power(make.fan_curve(item.fan, done.air)) / AIR_POWER_LIMIT,
+        (_served(usual, 1 / MORE_LOSS**0.5), _served(usual, 1 / LESS_LOSS**0.5)),
+    )
+
+
+def _served(answers: Sequence[_Answer], times: float = 1.0) -> int:
+    """How many scenarios have their needs met and their chips carried with so many times their airflow."""
+    return sum(
+        a.share * times >= MET_FROM and (a.transport is None or a.transport * times >= 1 - SAME) for a in answers
     )
 
 
@@ -196,10 +227,10 @@ class _Answer:
     rough: dict[Key, PickupJudged] = field(default_factory=dict)
 
 
-def _assessed(now: Assessment, collector: str | None, item: Collector) -> Assessment:
+def _assessed(now: Assessment, collector: str | None, item: Collector, refit: Refit) -> Assessment:
     """The shop with a candidate whose filter holds what it holds in use."""
     item = item.replaced(filter=item.filter.replaced(loading=item.filter.seasoned))
-    then = with_candidate(now.project, collector, item)
+    then = refit(with_candidate(now.project, collector, item))
     return assess(then, all_scenarios(then), now)
 
 
@@ -225,24 +256,22 @@ def _with_filter_due(done: Assessment, item: Collector) -> Assessment:
     return replace(done, project=project, answers=tuple([again(answer) for answer in done.answers]))
 
 
-def _answers(done: Assessment, item: Collector, *, chips: bool = True) -> list[_Answer]:
-    """What a candidate gives in every scenario; how `chips` are carried is left out where nobody asks."""
+def _answers(done: Assessment, item: Collector) -> list[_Answer]:
+    """What a candidate gives in every scenario."""
     found = []
     for answer in done.answers:
-        made = _ducted(done, answer, item, chips) or _rough_answer(
-            done.project, answer, done.project.collector[item.id]
-        )
+        made = _ducted(done, answer, item) or _rough_answer(done.project, answer, done.project.collector[item.id])
         if made is not None:
             found.append(made)
     return found
 
 
-def _ducted(done: Assessment, answer: ScenarioAir, item: Collector, chips: bool) -> _Answer | None:
+def _ducted(done: Assessment, answer: ScenarioAir, item: Collector) -> _Answer | None:
     system = answer.systems.get(item.id)
     mine = [p for p in answer.pickups if p.collector == item.id and p.leaf is not None]
     if system is None or not mine or not system.converged:
         return None
-    slow = slowest_transport(done.project, answer) if chips else None
+    slow = slowest_transport(done.project, answer)
     power = fan_power(item, system.airflow, done.air)
     return _Answer(answer.scenario, min(p.share for p in mine), slow.share if slow else None, power)
 

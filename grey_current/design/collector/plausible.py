@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from grey_current.air.fan import (
     AIR_POWER_LIMIT,
     MOTOR_RPM,
-    SHUT_OFF_FACTOR,
+    SHUT_OFF_MOST,
     believable,
     best_air_power,
     curve_from_claim,
@@ -19,8 +19,8 @@ from grey_current.shop.collectors import Collector
 from grey_current.shop.fans import Claim, CurvePoints
 from grey_current.units import Display
 
-SHUT_OFF_SPREAD = 1.35
-"""A shut-off pressure this much over 0.70 ρU² cannot come from that impeller. Allowance."""
+MEASURED_WITHIN = 1.05
+"""How far over the most that an impeller gives a measured shut-off pressure may lie. Allowance."""
 VACUUM_INLET = 0.07
 """m; a narrower inlet is a vacuum's, whose motor runs many times faster than its mains."""
 LARGEST_WHEEL = 0.46
@@ -76,7 +76,7 @@ def _shut_off(item: Collector, fan: CurvePoints, display: Display) -> Iterator[I
         return
     wheel = item.impeller or LARGEST_WHEEL
     tip = math.pi * wheel * MOTOR_RPM[60] / 60
-    most = SHUT_OFF_FACTOR * fan.density * tip**2 * SHUT_OFF_SPREAD
+    most = SHUT_OFF_MOST * fan.density * tip**2 * MEASURED_WITHIN
     if curve.shut_off > most:
         yield Implausible(
             curve.shut_off,

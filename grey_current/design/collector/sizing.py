@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
-from grey_current.design.collector.candidates import Offer, offers
+from grey_current.design.collector.candidates import Offer, Refit, offers
 from grey_current.design.collector.requirement import Requirement, hardest, requirements
 from grey_current.design.collector.system_kinds import SystemKind, system_kinds
 from grey_current.design.flow.assessment import Assessment
@@ -14,12 +14,16 @@ from grey_current.shop.catalogue import CollectorModel, catalogue
 
 @dataclass(frozen=True)
 class Sizing:
-    """What a collector must do for each scenario, the one that rules, how each candidate would do, and other ways."""
+    """What a collector must do for each scenario, the one that rules, how each candidate would do, and other ways.
+
+    `estimated` where ducts are missing and were guessed at, so that the figures have a band.
+    """
 
     requirements: tuple[Requirement, ...]
     hardest: Requirement | None
     offers: tuple[Offer, ...]
     system_kinds: tuple[SystemKind, ...]
+    estimated: bool = False
 
 
 def sizing(
@@ -27,10 +31,20 @@ def sizing(
     collector: str | None,
     models: Sequence[CollectorModel] = (),
     wanted: Callable[[], bool] = lambda: True,
+    refit: Refit = lambda project: project,
+    *,
+    guessed: bool = False,
 ) -> Sizing:
-    """What a collector must do and which would do it. Raises nothing."""
+    """What a collector must do and which would do it. Raises nothing.
+
+    `refit` makes the ducts of a shop with a candidate go with it; `guessed` says that ducts in `now` are a guess, for
+    which other ways to make the whole are not asked.
+    """
     project = now.project
     found = tuple(requirements(project, collector))
-    offered = tuple(offers(now, collector, (*models, *catalogue().collectors))) if wanted() and found else ()
-    kinds = tuple(system_kinds(now)) if wanted() else ()
-    return Sizing(found, hardest(found), offered, kinds)
+    offered = tuple(offers(now, collector, (*models, *catalogue().collectors), refit)) if wanted() and found else ()
+    others = tuple(system_kinds(now)) if not guessed and wanted() else ()
+    uncertain = guessed or any(requirement.estimated for requirement in found)
+    if not uncertain:
+        offered = tuple(replace(offer, close=(offer.served, offer.served)) for offer in offered)
+    return Sizing(found, hardest(found), offered, others, uncertain)

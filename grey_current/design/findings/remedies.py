@@ -25,6 +25,12 @@ HARMS = 0.02
 """Trouble by which a remedy may make the whole shop worse and still be named, with its cost."""
 
 
+MOST_SOLVED = 4000
+"""Scenarios that are solved for remedies in one look at a shop. Each of some dozen machines gets its own then; in a
+shop of two hundred the first get theirs, and the others when they are selected."""
+LATER = "Select the machine at the Air stage to see what would carry its chips."
+
+
 @dataclass
 class Remedies:
     """Finds remedies in one project; what was computed for one run serves every scenario."""
@@ -35,6 +41,7 @@ class Remedies:
     _with: dict[str, Project | None] = field(default_factory=dict)
     _then: dict[str, Assessment | None] = field(default_factory=dict)
     _gates: dict[str, str | None] = field(default_factory=dict)
+    _solved: int = 0
 
     @cached_property
     def _before(self) -> Judgement:
@@ -66,6 +73,8 @@ class Remedies:
             if better < -HARMS or (best is not None and better <= best[0]):
                 continue
             best = better, there, change, made[0].project, made[1]
+        if best is None and self._solved >= MOST_SOLVED:
+            return LATER, None
         if best is None:
             return "Neither smaller pipe there nor another open gate helps without harm elsewhere.", None
         _, there, change, project, judged = best
@@ -99,7 +108,10 @@ class Remedies:
         if len(answer.scenario.running) != 1:
             return None
         (machine,) = answer.scenario.running
+        if machine not in self._gates and self._solved >= MOST_SOLVED:
+            return None
         if machine not in self._gates:
+            self._solved += len(self.assessment.project.gates)
             self._gates[machine] = next((f.gate for f in flushings(self.assessment, answer)), None)
         gate = self._gates[machine]
         if gate is None:
@@ -116,8 +128,11 @@ class Remedies:
         return self._with[change.words]
 
     def _assessed(self, change: Change) -> Assessment | None:
+        if change.words not in self._then and self._solved >= MOST_SOLVED:
+            return None
         if change.words not in self._then:
             project = self._changed(change)
+            self._solved += len(self.assessment.answers)
             done = assess(project, all_scenarios(project), self.assessment) if project is not None else None
             self._then[change.words] = done
         return self._then[change.words]
@@ -125,6 +140,8 @@ class Remedies:
     def _computed(self, change: Change) -> tuple[Assessment, Judgement] | None:
         if change.words not in self._made:
             then = self._assessed(change)
+            if then is None and self._with.get(change.words) is not None:
+                return None
             self._made[change.words] = (then, air_judgement(then)) if then else None
         return self._made[change.words]
 

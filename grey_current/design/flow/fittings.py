@@ -13,7 +13,7 @@ from grey_current.air import fan as fans
 from grey_current.air import fittings, laws, pieces
 from grey_current.air.gas import Air
 from grey_current.air.pieces import Piece, Straight
-from grey_current.shop.catalogue import materials
+from grey_current.shop.catalogue import FITS_OVER, materials
 from grey_current.shop.collectors import Collector, Filter
 from grey_current.shop.ducts import Gate, Point, Run
 from grey_current.shop.fans import Claim, CurvePoints
@@ -91,8 +91,8 @@ def elbows(point: Point, angle: float, diameter: float, roughness: float, guesse
 
 @lru_cache(maxsize=KEPT)
 def reducer(ident: str, source: str, before: float, after: float, roughness: float, taper: bool) -> Piece | None:
-    """The change from diameter `before` to `after` (m) along the flow, or None when there is none."""
-    if abs(before - after) < 1e-4:
+    """The change from diameter `before` to `after` (m) along the flow; None where one slips over the other."""
+    if abs(before - after) < FITS_OVER:
         return None
     small, large = min(before, after), max(before, after)
     friction = fittings.fitting_friction(small, roughness)
@@ -285,7 +285,7 @@ def fan_piece(source: str, curve: fans.FanCurve, inlet: float) -> Piece:
 
 def filter_piece(source: str, item: Filter, inlet: float) -> Piece:
     """A collector's filter, as loaded as it is."""
-    law = laws.FilterMedium(item.resistance * (1 + item.loading))
+    law = laws.FilterMedium(0.0 if item.kind == "none" else item.resistance * (1 + item.loading))
     return pieces.Filter(f"{source}/filter", source, law, inlet)
 
 

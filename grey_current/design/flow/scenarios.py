@@ -65,6 +65,25 @@ def scenario_of(project: Project, machines: Sequence[str], places: Sequence[str]
     return Scenario(running, tuple(chosen))
 
 
+def scenario_named(project: Project, wanted: Sequence[str]) -> Scenario:
+    """A scenario of machines as they are typed: an id, or "machine/place" for one that uses one place at a time.
+
+    Raises `InputError` for an unknown machine or place, with those that there are.
+    """
+    places = []
+    for ident, _, place in (text.partition("/") for text in wanted):
+        machine = project.machine.get(ident)
+        if not place or machine is None:
+            continue
+        known = [pickup.id for pickup in machine.pickups]
+        if not machine.one_at_a_time or len(known) < 2:
+            raise InputError("machine", f"{ident}/{place}", f"{machine.name} has no places that are used one at a time")
+        if place not in known:
+            raise InputError("machine", f"{ident}/{place}", f"places of {machine.name} are: {', '.join(known)}")
+        places.append(f"{ident}/{place}")
+    return scenario_of(project, [text.partition("/")[0] for text in wanted], places)
+
+
 def alone_scenarios(project: Project) -> tuple[Scenario, ...]:
     """Each machine on its own, in turn; one that uses one place at a time, each place in turn."""
     found: list[Scenario] = []
@@ -152,7 +171,7 @@ def _switching(gate: Gate) -> object:
 
 
 def faster_in_thin_air(settings: Settings) -> float:
-    """How many times faster this shop's air must run than standard air."""
+    """How many times faster this shop's air must run than standard air to carry chips."""
     return _faster(settings.altitude, settings.temperature, settings.humidity)
 
 
@@ -165,11 +184,10 @@ def need(pickup: Pickup, settings: Settings) -> Need:
     """What airflow (m³/s) a pickup needs, and which design criterion said so. Raises nothing."""
     if pickup.need is not None:
         return Need(pickup.need, "your own figure")
-    faster = faster_in_thin_air(settings)
-    chips = clear_chips(pickup.port) * faster
+    chips = clear_chips(pickup.port) * faster_in_thin_air(settings)
     if settings.criterion == "catch fine dust" and pickup.capture:
         c = pickup.capture
-        dust = capture(c.distance, c.velocity, c.area, c.flanged) * faster
+        dust = capture(c.distance, c.velocity, c.area, c.flanged)
         if dust > chips:
             return Need(dust, "to catch the fine dust where it is released")
     return Need(chips, "to keep chips moving in the port")

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from grey_current.air.needs import MET_FROM
 from grey_current.design.flow.assessment import Assessment, assess
 from grey_current.design.flow.transport import slowest_transport
+from grey_current.design.judgement import SAME
 from grey_current.shop.kept_designs import as_project
 from grey_current.shop.model import Project
 
@@ -28,6 +29,11 @@ class Figures:
     @property
     def met(self) -> bool:
         return self.airflow >= MET_FROM * self.need
+
+    @property
+    def served(self) -> bool:
+        """Whether the need is met and the chips are carried."""
+        return self.met and self.transport is not None and self.transport >= 1 - SAME
 
 
 @dataclass(frozen=True)
@@ -57,10 +63,10 @@ def kept_assessment(project: Project, kept_design: str) -> Assessment:
     return assess(as_project(project, kept_design))
 
 
-def served(differences: list[Difference], present: bool) -> int:
-    """How many machines get what they need in one of the two designs."""
+def served(differences: list[Difference], present: bool) -> tuple[int, int]:
+    """How many machines have their needs met in one of the two designs, and of those, their chips carried."""
     figures = [d.present if present else d.kept for d in differences]
-    return sum(f is not None and f.met for f in figures)
+    return sum(f is not None and f.met for f in figures), sum(f is not None and f.served for f in figures)
 
 
 def _figures(assessment: Assessment, machine: str) -> Figures | None:

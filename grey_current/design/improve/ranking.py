@@ -24,6 +24,7 @@ from grey_current.errors import GreyCurrentError
 from grey_current.shop.edits import Change, Edit
 from grey_current.shop.model import Project
 from grey_current.shop.names import called
+from grey_current.units import Display
 
 LEAST_GAIN = 0.002
 """Trouble (share of a need, or of a transport velocity) that a change must take away to be worth a line."""
@@ -142,6 +143,58 @@ def money_words(improvement: Improvement, currency: str) -> str:
         return "needs nothing bought"
     more = "" if cost.known else f" and {len(cost.unpriced)} without a price"
     return f"parts for {cost.money:,.0f} {currency}{more}"
+
+
+def won_words(improvement: Improvement, machine: str | None, display: Display) -> str:
+    """What a change wins, in a few words: airflow where it is more by what one can read, else chips that it carries.
+
+    Of a change that carries chips with less air the airflow is no gain; what is lost stands in `lost_words`. `machine`
+    is the one that was asked about, None for the whole shop.
+    """
+    if improvement.gain > 0 and _reads(improvement.gain, display) and not _carries_only(improvement, machine):
+        return f"+{display.airflow(improvement.gain)}"
+    was, now = _carried_before(improvement, machine), improvement.transport
+    if was is not None and now is not None and now >= was + SAME:
+        return f"slowest air {was:.0%} → {now:.0%}"
+    if improvement.carried:
+        return f"chips of {len(improvement.carried)} carried better"
+    return f"+{display.airflow(improvement.gain)}" if _reads(improvement.gain, display) else "fewer problems"
+
+
+def difference_words(improvement: Improvement, display: Display) -> str:
+    """What another way to make a part changes in air, more or less: "+12 CFM", "−5 CFM", "no difference"."""
+    if not _reads(improvement.gain, display):
+        return "no difference"
+    return f"{'+' if improvement.gain > 0 else '−'}{display.airflow(abs(improvement.gain))}"
+
+
+def lost_words(improvement: Improvement, display: Display) -> str:
+    """How much less air a change gives to what was asked about; empty where that is nothing that one can read."""
+    less = -improvement.gain
+    return f"{display.airflow(less)} less" if less > 0 and _reads(less, display) else ""
+
+
+def _reads(airflow: float, display: Display) -> bool:
+    """Whether an airflow (m³/s) is more than nothing as it is written."""
+    return display.airflow(abs(airflow), unit=False) != "0"
+
+
+def _carries_only(improvement: Improvement, machine: str | None) -> bool:
+    """Whether a machine had its air already, so that what a change wins is how its chips are carried."""
+    mine = [p for (_, ref), p in improvement.was.pickups.items() if machine and ref.startswith(f"{machine}/")]
+    return bool(mine) and all(p.met for p in mine)
+
+
+def _carried_before(improvement: Improvement, machine: str | None) -> float | None:
+    """The slowest air that was met, over what chips need: on the machine's paths when it runs alone, or anywhere."""
+    if machine is None:
+        return improvement.was.slowest
+    shares = [
+        p.transport
+        for (scenario, ref), p in improvement.was.pickups.items()
+        if ref.startswith(f"{machine}/") and len(scenario.running) == 1
+    ]
+    return min((share for share in shares if share is not None), default=None)
 
 
 def improvements(now: Assessment, machine: str, wanted: Wanted = lambda: True) -> list[Improvement]:

@@ -84,9 +84,12 @@ def as_laid(project: Project, stranded: tuple[str, ...]) -> Proposal:
     return Proposal("", "", project, done, judge(done), *taken_to_make(project, done), stranded)
 
 
-def quickly_laid(project: Project, trees: int, seed: int = 0) -> Proposal | None:
-    """One layout of the least duct in sizes by rule, for comparing places; None where nothing can be laid."""
-    search = _Proposing(project, False, None, seed, lambda: True, lambda found: None)
+def quickly_laid(project: Project, trees: int, seed: int = 0, *, only_unconnected: bool = False) -> Proposal | None:
+    """One layout of the least duct in sizes by rule, for comparing; None where nothing can be laid.
+
+    `only_unconnected` leaves all that is drawn as it is.
+    """
+    search = _Proposing(project, only_unconnected, None, seed, lambda: True, lambda found: None)
     return search.quick(trees) if search.kept.wanted else None
 
 

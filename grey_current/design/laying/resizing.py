@@ -12,6 +12,7 @@ from grey_current.design.laying.sizes import SizeSearch, allowed_sizes, size_run
 from grey_current.errors import RefusedEdit
 from grey_current.shop.duct_graph import downstream_ends
 from grey_current.shop.model import Project
+from grey_current.shop.names import Names
 
 STEPPED, ONE_SIZE = "Stepped", "One size"
 
@@ -29,6 +30,12 @@ class Resized:
     changes: tuple[tuple[str, float, float], ...]
     tried: int
     assessment: Assessment = field(repr=False, compare=False)
+
+    @property
+    def in_words(self) -> tuple[tuple[str, float, float], ...]:
+        """What changes by what it is called, sizes (m) before and after; runs of one duct in a row are said once."""
+        names = Names(self.project)
+        return tuple(dict.fromkeys((names.start(run), before, after) for run, before, after in self.changes))
 
 
 def resized(project: Project, wanted: Callable[[], bool] = lambda: True) -> tuple[Resized, ...]:

@@ -35,12 +35,13 @@ NEAREST_TRIES = 10
 
 @dataclass(frozen=True)
 class Trunk:
-    """A level duct that stays and may be joined: its id, from where to where its air goes, its bore (m).
+    """A level duct that may be joined: the run that stays or the number of a leg just laid, from where to where its
+    air goes, its bore (m).
 
     Nothing wider than that may join it.
     """
 
-    run: str
+    target: Target
     start: XY
     end: XY
     bore: float
@@ -197,7 +198,7 @@ class _Tree:
         trunks = [*self.ground.trunks]
         for number, leg in enumerate(self.legs):
             bore_of = self._limits[number]
-            trunks += [Trunk(f"{number}", a, b, bore_of) for a, b in zip(leg.places, leg.places[1:], strict=False)]
+            trunks += [Trunk(number, a, b, bore_of) for a, b in zip(leg.places, leg.places[1:], strict=False)]
         trunks = [trunk for trunk in trunks if trunk.bore >= bore - SAME_BORE]
         rays = _rays(bare, tuple(trunks), self.ground.solid)
         total = ways.cost[rays.states] + rays.costs
@@ -206,9 +207,9 @@ class _Tree:
                 return None
             x, y = rays.places[number]
             trunk = trunks[int(rays.trunks[number])]
-            target: Target = int(trunk.run) if trunk.run.isdigit() else trunk.run
-            if self._may_stop(target, (float(x), float(y))):
-                return ways.way_to(int(rays.states[number])), (target, (float(x), float(y))), float(total[number])
+            place = (float(x), float(y))
+            if self._may_stop(trunk.target, place):
+                return ways.way_to(int(rays.states[number])), (trunk.target, place), float(total[number])
         return None
 
     def _ends(self, bore: float) -> tuple[NDArray[np.int64], Array, list[object]]:
@@ -233,10 +234,10 @@ class _Tree:
             x, y = rays.places[number]
             place = (float(x), float(y))
             trunk = self.ground.trunks[int(rays.trunks[number])]
-            if trunk.bore >= bore - SAME_BORE and self._may_stop(trunk.run, place):
+            if trunk.bore >= bore - SAME_BORE and self._may_stop(trunk.target, place):
                 states.append(int(rays.states[number]))
                 costs.append(WYE + float(rays.costs[number]))
-                ends.append((trunk.run, place))
+                ends.append((trunk.target, place))
         return np.array(states, dtype=np.int64), np.array(costs), ends
 
     def _may_stop(self, target: Target, place: XY) -> bool:
@@ -280,7 +281,7 @@ class _Tree:
         """The bore (m) that nothing joining a leg with that end may exceed."""
         if isinstance(target, int):
             return self._limits[target]
-        return next((trunk.bore for trunk in self.ground.trunks if trunk.run == target), math.inf)
+        return next((trunk.bore for trunk in self.ground.trunks if trunk.target == target), math.inf)
 
     def _unjoin(self, joint: _Joint) -> None:
         """No second wye close beside one."""

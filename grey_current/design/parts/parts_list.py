@@ -16,7 +16,7 @@ from grey_current.design.parts.straights import Straight, straights
 from grey_current.design.parts.takeoffs import Joints, Use, gate_uses, is_hose
 from grey_current.design.space.clashes import hangers
 from grey_current.shop.build_plan import ShopMade
-from grey_current.shop.catalogue import collector_key
+from grey_current.shop.catalogue import FITS_OVER, collector_key
 from grey_current.shop.ducts import Run
 from grey_current.shop.fitting_sizes import fitting_sizes
 from grey_current.shop.hoses import cut_length
@@ -119,7 +119,7 @@ class PartsList:
             yield Use(f"clamp/{mm(run.diameter)}", run.id, 2)
         for ref in run.also_serves:
             port = self.project.pickup[ref][1].port
-            if abs(port - run.diameter) >= 1e-3:
+            if abs(port - run.diameter) >= FITS_OVER:
                 yield Use(f"adaptor/{mm(port)}-{mm(run.diameter)}", ref)
 
     def _earth_uses(self, run: Run) -> Iterator[Use]:

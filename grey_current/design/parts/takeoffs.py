@@ -14,7 +14,7 @@ from grey_current.air.fittings import TAPER_ANGLE
 from grey_current.design.flow.fittings import STRAIGHT_WITHIN
 from grey_current.design.flow.walk import HOSE_WYE_ANGLE, main_first, turn_between
 from grey_current.design.parts.keys import mm
-from grey_current.shop.catalogue import materials
+from grey_current.shop.catalogue import FITS_OVER, materials
 from grey_current.shop.duct_graph import AirPaths, far_end
 from grey_current.shop.ducts import Gate, Point, Run
 from grey_current.shop.fitting_sizes import fitting_sizes, pipe_sizes_of
@@ -24,7 +24,8 @@ from grey_current.shop.places import position
 XYZ = tuple[float, float, float]
 NEAR_ANGLE = 3.0
 """Degrees within which a fitting that is sold is taken for the angle drawn: joints give so much. Allowance."""
-SAME_BORE = 1e-3
+SAME_BORE = FITS_OVER
+"""m; what slips over the other is no change of section and wants no reducer."""
 MAIN_TURNS = 15.0
 """Degrees from which a main that turns in a wye wants an elbow too; the same as in the trace."""
 

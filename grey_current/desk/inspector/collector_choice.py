@@ -97,7 +97,7 @@ def _why(project: Project, hard: Requirement) -> str:
     if any(gate.rule == "left open" for gate in project.gates):
         words += " Gates that are left open make every scenario ask for more."
     if hard.estimated:
-        words += " An estimate along the walls, give or take a third: no duct is drawn to it yet."
+        words += " An estimate, give or take a third: its duct is not drawn yet."
     return words if hard.reached else words + " No workshop collector reaches it: its own port chokes."
 
 
@@ -118,7 +118,7 @@ def offered(workspace: Workspace) -> list[Section]:
     items: list[Item] = [Fact("This one", _offer_words(project, mine))] if mine else []
     own = {f"offer/{model.model}" for model in workspace.own_models}
     shown = [field for number, field in enumerate(fields) if number < MOST_OFFERS or field.key in own]
-    return [Section("Which would do", (*items, *shown))]
+    return [Section("Recommended collectors", (*items, *shown))]
 
 
 def _offer_field(project: Project, now: Collector | None, model: CollectorModel, offer: Offer) -> ActionField:
@@ -133,7 +133,7 @@ def _offer_field(project: Project, now: Collector | None, model: CollectorModel,
 
 
 def _offer_words(project: Project, offer: Offer) -> str:
-    words = f"serves {offer.served} of {offer.asked}"
+    words = offer.served_words
     if offer.loaded != offer.served:
         words += f", {offer.loaded} with its filter due"
     elif offer.served < offer.asked and offer.worst_scenario is not None:

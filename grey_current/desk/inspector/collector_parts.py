@@ -262,7 +262,7 @@ def body(project: Project, item: Collector) -> Section:
         )
     )
     items.append(number_field(f"{ident}/turn", "Turned", item.turn, lambda p, v: edits.changed(p, ident, turn=v), "°"))
-    slow = min(TRANSPORT_VELOCITY.values())
+    slow = TRANSPORT_VELOCITY["dry dust"]
     items.append(Fact("", f"Chips want at least {Display(project.settings.units).velocity(slow)} in every duct to it."))
     return Section("Its body", tuple(items))
 

@@ -15,17 +15,21 @@ from grey_current.desk.inspector.fields import (
     Fact,
     Item,
     Section,
+    TextField,
     choice,
     number_field,
     yes_no,
 )
 from grey_current.desk.inspector.machine_page import service_field
+from grey_current.errors import InputError
 from grey_current.shop import edits
 from grey_current.shop.collector_edits import standing, with_bin, with_motor
 from grey_current.shop.collectors import Collector
 from grey_current.shop.names import called
-from grey_current.units import Display
+from grey_current.units import Display, parse_number
 from grey_current.workspace.workspace import Workspace
+
+NO_OPENING = "none entered"
 
 
 def fit_section(workspace: Workspace, item: Collector) -> Section:
@@ -168,6 +172,29 @@ def noise(workspace: Workspace, item: Collector) -> Section:
     return Section("Noise", tuple(items))
 
 
+def _opening_field(item: Collector, display: Display) -> TextField:
+    """The opening that its air comes back through; without one the building's own gaps count."""
+    one, unit = display.area_unit
+
+    def read(text: str) -> float | None:
+        bare = text.strip().lower().removesuffix(unit).strip()
+        if bare in ("", "0", NO_OPENING):
+            return None
+        try:
+            return parse_number(bare) * one
+        except ValueError:
+            raise InputError("Opening", text, f"write its free area such as 400 {unit}, or {NO_OPENING}") from None
+
+    return TextField(
+        f"{item.id}/opening",
+        "Opening has",
+        NO_OPENING if item.opening is None else display.area(item.opening),
+        "Change the opening",
+        read,
+        lambda p, v: edits.changed(p, item.id, opening=v),
+    )
+
+
 def air(workspace: Workspace, item: Collector) -> Section:
     """Where its air goes, and through which opening it comes back."""
     project, display = workspace.project, Display(workspace.project.settings.units)
@@ -179,17 +206,9 @@ def air(workspace: Workspace, item: Collector) -> Section:
         items.append(Fact("", "Its air comes back through a duct of its own; without one it blows outdoors."))
     if outdoors or item.stands != "in the room":
         wanted = make_up_air(project, item, airflow, workspace.assessment.air)
-        items.append(
-            number_field(
-                f"{item.id}/opening",
-                "Opening has",
-                round((item.opening or 0.0) / display.area_unit[0]),
-                lambda p, v: edits.changed(p, item.id, opening=v * display.area_unit[0] or None),
-                display.area_unit[1],
-            )
-        )
+        items.append(_opening_field(item, display))
         if item.opening is None:
-            items.append(Fact("", f"None entered: the building's own gaps count, about {display.area(LEAKS)}."))
+            items.append(Fact("", f"The building's own gaps count, about {display.area(LEAKS)} (allowance)."))
         enough = area_back(item) >= NARROW * wanted.opening
         items.append(Fact("It wants", display.area(wanted.opening), "good" if enough else "short"))
         pulled = most_depression(workspace.assessment, item.id)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from grey_current.design.flow.transport import slowest_transport
-from grey_current.design.improve.ranking import Improvement, money_words
+from grey_current.design.improve.ranking import Improvement, difference_words, lost_words, money_words
 from grey_current.desk.inspector.fields import ActionField, Fact, Section
 from grey_current.shop.machines import Machine
 from grey_current.units import Display
@@ -38,7 +38,7 @@ def machine_help(workspace: Workspace, machine: Machine) -> list[Section]:
             improvement,
             _gain_words(workspace, improvement)
             if short and improvement.gain > 0
-            else _transport_words(improvement, before),
+            else _transport_words(workspace, improvement, before),
         )
         for n, improvement in enumerate(found[:MOST_IMPROVEMENTS])
     )
@@ -92,8 +92,10 @@ def _gain_words(workspace: Workspace, improvement: Improvement) -> str:
     return words + (": all that it needs" if improvement.met else "") + _costs(improvement)
 
 
-def _transport_words(improvement: Improvement, before: float) -> str:
-    return f"slowest air {before:.0%} → {improvement.transport or 0.0:.0%} of what chips need" + _costs(improvement)
+def _transport_words(workspace: Workspace, improvement: Improvement, before: float) -> str:
+    less = lost_words(improvement, Display(workspace.project.settings.units))
+    words = f"slowest air {before:.0%} → {improvement.transport or 0.0:.0%} of what chips need"
+    return words + (f", {less}" if less else "") + _costs(improvement)
 
 
 def _relief_words(workspace: Workspace, improvement: Improvement) -> str:
@@ -103,16 +105,14 @@ def _relief_words(workspace: Workspace, improvement: Improvement) -> str:
     if improvement.gain <= 0 and improvement.carried:
         machines = [workspace.project.machine[ident].name.lower() for ident in improvement.carried]
         whose = f"the {machines[0]}'s" if len(machines) == 1 else f"{len(machines)} machines'"
-        return f"{whose} chips carried better" + _costs(improvement)
+        less = lost_words(improvement, display)
+        return f"{whose} chips carried better" + (f", {less} in all" if less else "") + _costs(improvement)
     return f"+{display.airflow(improvement.gain)} in all{win}" + _costs(improvement)
 
 
 def _difference_words(workspace: Workspace, improvement: Improvement) -> str:
     display = Display(workspace.project.settings.units)
-    gain = display.airflow(abs(improvement.gain))
-    same = gain.split(maxsplit=1)[0] == "0"
-    words = "no difference" if same else f"{'+' if improvement.gain > 0 else '−'}{gain}"
-    return words + _costs(improvement)
+    return difference_words(improvement, display) + _costs(improvement)
 
 
 def _costs(improvement: Improvement) -> str:

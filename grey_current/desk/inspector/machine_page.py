@@ -38,7 +38,12 @@ FEEDS = (
     ("180", "right to left"),
     ("270", "back to front"),
 )
-CHIPS = (("dry dust", "dry dust"), ("shavings", "shavings"), ("heavy", "wet or heavy"))
+CHIPS = (
+    ("sanding dust", "only sanding dust"),
+    ("dry dust", "dry dust"),
+    ("shavings", "shavings"),
+    ("heavy", "wet or heavy"),
+)
 CUTTERS = (
     ("none", "none"),
     ("blade", "blade"),

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from pathlib import Path
 
-from PyQt6.QtCore import QMarginsF, QPointF, QRectF, QSizeF, Qt
-from PyQt6.QtGui import QFontMetricsF, QImage, QPageLayout, QPageSize, QPainter, QPdfWriter, QPen, QPolygonF
+from PyQt6.QtCore import QBuffer, QMarginsF, QPointF, QRectF, QSizeF, Qt
+from PyQt6.QtGui import QFontMetricsF, QImage, QPageLayout, QPageSize, QPainter, QPdfWriter, QPen, QPixmap, QPolygonF
 from PyQt6.QtPrintSupport import QPrinter
 
 from grey_current.build.drawing import DASHED, LAYERS, Circle, Dimension, Drawing, Text, dimension_paths, dimension_text
@@ -14,6 +14,7 @@ from grey_current.build.drawing import Path as DrawnPath
 from grey_current.desk.papers.layout import SIZES, Mark, PaperPage, Placed, Rule, Word
 from grey_current.desk.theme import INK, PAPER, paper_font
 from grey_current.errors import FileError
+from grey_current.files.safe_write import write_export
 
 DPI = 600
 MM = 25.4
@@ -21,27 +22,36 @@ CAP = 1.35
 """Pixel size of a font over the height of its capitals, as drawings give it."""
 
 
-def save_pdf(pages: Sequence[PaperPage], path: Path, title: str, size: str = "A4") -> None:
-    """Write pages into a PDF, text as text. Raises `FileError` when the file cannot be written."""
-    try:
-        with path.open("ab"):
-            pass
-    except OSError as problem:
-        raise FileError(str(path), f"cannot be written ({problem.strerror})", "choose another place") from None
-    writer = QPdfWriter(str(path))
+def save_pdf(pages: Sequence[PaperPage], path: Path, title: str, size: str = "A4") -> str:
+    """Write pages into a PDF, text as text; returned is what was saved. Raises `FileError`."""
+    return write_export(pdf(pages, title, size), path)
+
+
+def pdf(pages: Sequence[PaperPage], title: str, size: str = "A4") -> bytes:
+    """Pages as a PDF."""
+    held = QBuffer()
+    held.open(QBuffer.OpenModeFlag.WriteOnly)
+    writer = QPdfWriter(held)
     writer.setTitle(title)
     writer.setCreator("Grey Current")
     writer.setResolution(DPI)
     writer.setPageLayout(_layout(size, pages[0].lying))
-    painter = QPainter()
-    if not painter.begin(writer):
-        raise FileError(str(path), "cannot be written", "choose another place")
+    painter = QPainter(writer)
     for number, page in enumerate(pages):
         if number:
             writer.setPageLayout(_layout(size, page.lying))
             writer.newPage()
         paint_page(painter, page, DPI)
     painter.end()
+    return held.data().data()
+
+
+def save_picture(picture: QPixmap, path: Path) -> str:
+    """Write a picture as PNG; returned is what was saved. Raises `FileError` when it cannot be written."""
+    held = QBuffer()
+    held.open(QBuffer.OpenModeFlag.WriteOnly)
+    picture.save(held, "PNG")
+    return write_export(held.data().data(), path)
 
 
 def print_pages(pages: Sequence[PaperPage], printer: QPrinter) -> None:

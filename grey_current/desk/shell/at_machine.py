@@ -13,6 +13,7 @@ from grey_current.work.cards import Card
 from grey_current.workspace.workspace import Workspace
 
 SLOW = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft
+GONE = "This machine is no longer in the shop. Choose another one with the arrow keys."
 HELP = "Space: next line.  Left and right: another machine.  Esc: back."
 
 
@@ -66,8 +67,14 @@ class AtMachine(QDialog):
     def choose(self, number: int) -> None:
         """Another machine's card; it is switched on, as one walks up to it."""
         self.at, self.line = number % len(self.cards), 0
-        self.workspace.switch_on((self.card.machine,))
+        if self._there:
+            self.workspace.switch_on((self.card.machine,))
         self.update()
+
+    @property
+    def _there(self) -> bool:
+        """Whether the machine is still in the shop, which may be edited behind this window."""
+        return self.card.machine in self.workspace.project.machine
 
     @property
     def _unit(self) -> float:
@@ -84,6 +91,11 @@ class AtMachine(QDialog):
         margin = unit
         painter.setFont(sized_font(unit * 2.4, bold=True))
         painter.drawText(QRectF(margin, 0, self.width() - 2 * margin, unit * 3.4), SLOW, self.card.name)
+        if not self._there:
+            painter.setFont(sized_font(unit * 1.2))
+            self._paint_text(painter, GONE, unit * 3.4, unit * 1.6)
+            painter.end()
+            return
         y = self._paint_levers(painter, unit, unit * 3.4)
         painter.setFont(sized_font(unit * 1.2, bold=True))
         painter.setPen(p.ink)

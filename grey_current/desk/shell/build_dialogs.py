@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtWidgets import QFileDialog, QWidget
 
 from grey_current.errors import FileError, GreyCurrentError
-from grey_current.files.safe_write import write_whole
+from grey_current.files.safe_write import write_export
 from grey_current.shop.build_edits import with_prices
 from grey_current.units import Display
 from grey_current.workspace.workspace import Workspace
@@ -39,7 +39,7 @@ class BuildDialogs:
             self.window, "Save the price list", self.workspace.file_name("-prices.csv"), CSV
         )
         if chosen:
-            write_whole(price_list(self.workspace.computed.bill), Path(chosen))
+            self._tell(f"{write_export(price_list(self.workspace.computed.bill), Path(chosen))}.")
 
     def read_prices(self) -> None:
         """Ask for a price list and take its prices. Raises `FileError`."""
@@ -101,7 +101,7 @@ class BuildDialogs:
             dialog, "Save the papers", self.workspace.file_name("-papers.pdf"), "PDF (*.pdf)"
         )
         if chosen:
-            save_pdf(pages, Path(chosen), self.workspace.project.name, size)
+            self._tell(f"{save_pdf(pages, Path(chosen), self.workspace.project.name, size)}.")
 
     def save_all(self) -> None:
         """Ask for a folder and write drawings and lists into it. Raises `FileError`."""
@@ -120,4 +120,4 @@ class BuildDialogs:
         drawing = sheet(template, figures, Display(self.workspace.project.settings.units))
         chosen, _ = QFileDialog.getSaveFileName(self.window, "Save the drawing", f"{template}.svg", "Drawings (*.svg)")
         if chosen:
-            write_whole(svg(drawing), Path(chosen))
+            self._tell(f"{write_export(svg(drawing), Path(chosen))}.")

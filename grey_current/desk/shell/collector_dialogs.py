@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 
 from PyQt6.QtWidgets import QFileDialog, QInputDialog, QWidget
 
-from grey_current.errors import FileError, RefusedEdit
+from grey_current.errors import RefusedEdit
 from grey_current.files.curve_csv import load_curve
 from grey_current.shop.collector_edits import with_curve
 from grey_current.workspace import asking
@@ -18,8 +19,8 @@ from grey_current.workspace.workspace import Workspace
 class CollectorDialogs:
     """Asks the user about files, in dialogs of a window. Its methods raise the sentences that may be refused."""
 
-    def __init__(self, window: QWidget, workspace: Workspace, library: Library) -> None:
-        self.window, self.workspace, self.library = window, workspace, library
+    def __init__(self, window: QWidget, workspace: Workspace, library: Library, tell: Callable[[str], None]) -> None:
+        self.window, self.workspace, self.library, self._tell = window, workspace, library, tell
         workspace.own_models = library.collectors
 
     def keep(self) -> None:
@@ -49,7 +50,9 @@ class CollectorDialogs:
 
     def save_chart(self, chart: QWidget) -> None:
         """Ask for a file and save a picture of the chart. Raises `FileError`."""
+        from grey_current.desk.papers.painting import save_picture  # noqa: PLC0415 - not needed for a window
+
         start = self.workspace.file_name("-match.png")
         chosen, _ = QFileDialog.getSaveFileName(self.window, "Save the match chart", start, "Pictures (*.png)")
-        if chosen and not chart.grab().save(chosen, "PNG"):
-            raise FileError(chosen, "could not be saved", "choose another folder")
+        if chosen:
+            self._tell(f"{save_picture(chart.grab(), Path(chosen))}.")

@@ -5,6 +5,7 @@ from __future__ import annotations
 import signal
 import socket
 import sys
+from collections.abc import Callable
 from types import TracebackType
 
 from PyQt6.QtCore import QObject, QSocketNotifier, QTimer
@@ -25,9 +26,9 @@ ENDING = (signal.SIGTERM, signal.SIGHUP, signal.SIGINT)
 class Guard(QObject):
     """Stands behind the window while it runs; `release` puts everything back."""
 
-    def __init__(self, window: MainWindow, keeper: Keeper) -> None:
+    def __init__(self, window: MainWindow, keeper: Keeper, in_journal: Callable[[], bool] = lambda: False) -> None:
         super().__init__(window)
-        self.window, self.keeper = window, keeper
+        self.window, self.keeper, self._in_journal = window, keeper, in_journal
         self._busy = False
         self.ended_by_signal = False
         """Whether the session ended the program, and not its user."""
@@ -80,10 +81,17 @@ class Guard(QObject):
         if number in ENDING:
             self.ended_by_signal = True
             self.keeper.shown()
-            copy = self.keeper.keep_copy()
-            if copy:
-                sys.stderr.write(f"grey-current-desk: work that was not saved is kept in {copy}\n")
+            sys.stderr.write(self._kept_words())
             QApplication.exit(0)
+
+    def _kept_words(self) -> str:
+        """Where work that is not saved is found again: in the journal, or in a copy where that cannot have it."""
+        if not self.window.workspace.dirty:
+            return ""
+        if self._in_journal():
+            return "grey-current-desk: work that was not saved is kept; the next start offers it.\n"
+        copy = self.keeper.keep_copy()
+        return f"grey-current-desk: work that was not saved is kept in {copy}\n" if copy else ""
 
     def release(self) -> None:
         """Give signals and exceptions back to those who had them."""

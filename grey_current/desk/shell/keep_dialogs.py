@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import datetime
 import random
+from collections.abc import Callable
 from pathlib import Path
 
 from PyQt6.QtWidgets import QComboBox, QDialog, QDialogButtonBox, QFileDialog, QFormLayout, QSpinBox, QWidget
@@ -14,7 +15,7 @@ from grey_current.errors import InputError
 from grey_current.files import project_file
 from grey_current.files.keep_report import read_readings, readings_csv
 from grey_current.files.log_report import book_csv
-from grey_current.files.safe_write import write_whole
+from grey_current.files.safe_write import write_export
 from grey_current.keep.log import merged
 from grey_current.keep.practice import LEVELS, begun
 from grey_current.shop.demo_shops import demo_path
@@ -29,15 +30,15 @@ PROJECTS = "Projects (*.json);;All files (*)"
 class KeepDialogs:
     """Asks the user about files, in dialogs of a window. Its methods raise the sentences that may be refused."""
 
-    def __init__(self, window: QWidget, workspace: Workspace) -> None:
-        self.window, self.workspace = window, workspace
+    def __init__(self, window: QWidget, workspace: Workspace, tell: Callable[[str], None]) -> None:
+        self.window, self.workspace, self._tell = window, workspace, tell
 
     def save_readings(self) -> None:
         """Ask for a file and write the readings into it. Raises `FileError`."""
         named = self.workspace.file_name("-readings.csv")
         chosen, _ = QFileDialog.getSaveFileName(self.window, "Save the readings", named, KINDS)
         if chosen:
-            write_whole(readings_csv(self.workspace.project), Path(chosen))
+            self._tell(f"{write_export(readings_csv(self.workspace.project), Path(chosen))}.")
 
     def read_readings(self) -> None:
         """Ask for a file and put its readings behind the others. Raises `FileError` or `InputError`."""
@@ -54,7 +55,7 @@ class KeepDialogs:
         named = self.workspace.file_name("-logbook.csv")
         chosen, _ = QFileDialog.getSaveFileName(self.window, "Save the logbook", named, KINDS)
         if chosen:
-            write_whole(book_csv(self.workspace.project), Path(chosen))
+            self._tell(f"{write_export(book_csv(self.workspace.project), Path(chosen))}.")
 
     def merge_logbook(self) -> str:
         """Ask for another copy of the file, put in what only it has in its logbook, and say so.

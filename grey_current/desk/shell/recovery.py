@@ -6,8 +6,7 @@ from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QPushButton, QVBoxLayout,
 
 from grey_current.desk.plain import plain_label
 from grey_current.files import journal
-from grey_current.workspace.autosave import Left, bring_back
-from grey_current.workspace.workspace import Workspace
+from grey_current.workspace.autosave import Autosave, Left
 
 MOST_SAID = 6
 """Differences that are listed; the rest is counted."""
@@ -29,7 +28,8 @@ class RecoveryDialog(QDialog):
         lines = [f"•  {line}" for line in left.differs[:MOST_SAID]]
         more = len(left.differs) - MOST_SAID
         lines += [f"•  and {more} more"] if more > 0 else []
-        self._say(layout, "What the saved file does not have:" if record.path else "What it was:", "head")
+        there = left.file_is == "there"
+        self._say(layout, "What the saved file does not have:" if there else "What it was:", "head")
         self._say(layout, "\n".join(lines), "")
         self.buttons = QDialogButtonBox()
         for words, answer, role in (
@@ -51,14 +51,14 @@ class RecoveryDialog(QDialog):
         self.accept()
 
 
-def offer(parent: QWidget, workspace: Workspace, left: Left) -> str:
+def offer(parent: QWidget, autosave: Autosave, left: Left) -> str:
     """Ask about work that was left behind and do what is answered. Raises `FileError`, `DuctworkError`."""
     dialog = RecoveryDialog(parent, left)
     dialog.exec()
     answer = dialog.answer
     dialog.deleteLater()
     if answer == "bring back":
-        bring_back(workspace, left)
-    if answer != "later":
+        autosave.bring_back(left)
+    elif answer == "forget":
         journal.forget(left.place)
     return answer

@@ -6,13 +6,14 @@ What prints is imported when it is asked for, so that the window is up sooner.
 from __future__ import annotations
 
 import datetime
+from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PyQt6.QtWidgets import QFileDialog, QWidget
 
 from grey_current.errors import RefusedEdit
-from grey_current.files.safe_write import write_whole
+from grey_current.files.safe_write import write_export
 from grey_current.workspace.workspace import Workspace
 
 if TYPE_CHECKING:
@@ -24,8 +25,8 @@ if TYPE_CHECKING:
 class WorkDialogs:
     """Asks the user about files, in dialogs of a window. Its methods raise the sentences that may be refused."""
 
-    def __init__(self, window: QWidget, workspace: Workspace) -> None:
-        self.window, self.workspace = window, workspace
+    def __init__(self, window: QWidget, workspace: Workspace, tell: Callable[[str], None]) -> None:
+        self.window, self.workspace, self._tell = window, workspace, tell
         self.card: AtMachine | None = None
         self.panel: SwitchPanel | None = None
 
@@ -43,7 +44,7 @@ class WorkDialogs:
             size = "Letter" if project.settings.units == "us" else "A4"
             made = cards(self.workspace.assessment.counted, self.workspace.space)
             pages = card_pages(made, project.name, datetime.date.today(), size)
-            save_pdf(pages, Path(chosen), f"Cards of {project.name}", size)
+            self._tell(f"{save_pdf(pages, Path(chosen), f'Cards of {project.name}', size)}.")
 
     def save_chores(self) -> None:
         """Ask for a file and write the chores into it as a calendar. Raises `FileError`."""
@@ -58,7 +59,8 @@ class WorkDialogs:
         if chosen:
             found = self.workspace.computed.doubt
             due = found.due if found is not None and found.project == project else ()
-            write_whole(calendar(chores(project), project.name, datetime.date.today(), due), Path(chosen))
+            text = calendar(chores(project), project.name, datetime.date.today(), due)
+            self._tell(f"{write_export(text, Path(chosen))}.")
 
     def at_machine(self, palette: Palette) -> None:
         """Show a machine's card over the whole screen. Raises `RefusedEdit` in a shop without machines."""

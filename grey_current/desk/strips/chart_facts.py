@@ -112,7 +112,7 @@ def _words(workspace: Workspace, sizing: Sizing) -> str:
     if hard is None:
         return ""
     display = Display(workspace.project.settings.units)
-    rough = " (an estimate along the walls; no duct is drawn yet)" if hard.estimated else ""
+    rough = " (an estimate: its duct is not drawn yet)" if hard.estimated else ""
     return (
         f"Hardest: {hard.scenario.name(workspace.project)}, {display.airflow(hard.airflow)} at "
         f"{display.pressure(hard.pressure)}{rough}"

@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QScrollArea, QVBox
 
 from grey_current.design.improve.comparison import Difference, Figures, served
 from grey_current.design.parts.costs import shop_cost
-from grey_current.design.words import state_word, transport_word
+from grey_current.design.words import served_words, state_word, transport_word
 from grey_current.desk import glyphs
 from grey_current.desk.plain import plain_label
 from grey_current.desk.strips.panel import StripPanel
@@ -98,8 +98,8 @@ class ComparisonStrip(StripPanel):
         if rows is None or kept is None:
             return
         self.head.setText(
-            f"{kept.name}: {served(rows, False)} of {len(rows)} machines get what they need.   "
-            f"As drawn now: {served(rows, True)} of {len(rows)}.{self._money(kept.id)}"
+            f"{kept.name}: {served_words(*served(rows, False), len(rows))}.   "
+            f"As drawn now: {served_words(*served(rows, True), len(rows))}.{self._money(kept.id)}"
         )
         self._columns.setText(
             f"Each machine running alone. Upper bar {kept.name}, lower bar as drawn now; the stroke is the need."

@@ -9,7 +9,8 @@ from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
 from grey_current.build.phases import PhaseFacts
-from grey_current.build.words import money_words, served_words
+from grey_current.build.words import money_words
+from grey_current.design.words import served_words
 from grey_current.desk.theme import Palette, font, mixed
 from grey_current.shop.build_plan import MOST_PHASES
 

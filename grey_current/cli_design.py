@@ -1,0 +1,292 @@
+"""The commands that judge and better a design: what is wrong, what would help, collectors, layouts of ducts."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import math
+from pathlib import Path
+from typing import Any
+
+from grey_current.air import compiled
+from grey_current.cli_files import file_name, save_project
+from grey_current.design.findings.all_findings import all_findings
+from grey_current.design.findings.verdict import verdict
+from grey_current.design.flow.assessment import Assessment, assess
+from grey_current.design.flow.gates import gate_order, gate_table
+from grey_current.design.flow.scenarios import scenario_of
+from grey_current.design.improve.comparison import compared, kept_assessment, served
+from grey_current.design.improve.ranking import (
+    Improvement,
+    difference_words,
+    improvements,
+    lost_words,
+    money_words,
+    part_improvements,
+    won_words,
+)
+from grey_current.design.improve.shop_search import shop_improvements
+from grey_current.design.laying.first_tree import sizing_for
+from grey_current.design.laying.places import where_to_stand
+from grey_current.design.laying.proposals import propose
+from grey_current.design.laying.resizing import resized
+from grey_current.design.words import served_words
+from grey_current.errors import InputError
+from grey_current.files import check_report, laying_report, project_file, size_report
+from grey_current.shop.ducts import Gate, Point, Run
+from grey_current.shop.kept_designs import find
+from grey_current.shop.model import Project
+from grey_current.units import Display
+from grey_current.workspace.helpers import helpers
+
+FINE, FINDINGS = 0, 1
+MOST_LINES = 15
+"""Changes that are listed; more of them win next to nothing."""
+EXAMPLES = """\
+  grey-current check loft.greycurrent.json                what is wrong, worst first
+  grey-current gates loft.greycurrent.json                the table of machines and gates
+  grey-current help-most loft.greycurrent.json planer     what would win it most air
+  grey-current help-most loft.greycurrent.json            what would help the whole shop most
+  grey-current help-most loft.greycurrent.json planer --part planer-hose
+                                                          what other ways to make a part would be worth
+  grey-current size loft.greycurrent.json                 what the collector must do, and which would do it
+  grey-current size loft.greycurrent.json --curve fan.csv
+                                                          the same, with a fan curve of your own among them
+  grey-current compare loft.greycurrent.json              the designs kept in the file, side by side
+  grey-current propose loft.greycurrent.json -o laid     whole layouts of ducts, each saved in a folder
+  grey-current sizes loft.greycurrent.json                sizes for the ducts as they are drawn
+  grey-current places loft.greycurrent.json               where the collector should stand"""
+
+
+def add_design(commands: Any) -> None:
+    """Add the commands that judge and better a design."""
+    check = commands.add_parser("check", help="what is wrong, worst first; exit status 1 when anything is")
+    check.add_argument("file", type=Path, metavar="FILE", help="a project file")
+    check.add_argument("--json", action="store_true", help="the same as JSON, SI units")
+    check.set_defaults(command=_check)
+    gates = commands.add_parser("gates", help="which gates are open for which machine, in the order of the main")
+    gates.add_argument("file", type=Path, metavar="FILE", help="a project file")
+    gates.set_defaults(command=_gates)
+    helps = commands.add_parser("help-most", help="what would help most, each change computed")
+    helps.add_argument("file", type=Path, metavar="FILE", help="a project file")
+    helps.add_argument("machine", metavar="MACHINE", nargs="?", help="a machine's id; without it the whole shop")
+    helps.add_argument("--part", metavar="ID", help="only the other ways to make this duct, joint or gate")
+    helps.set_defaults(command=_help_most)
+    compare = commands.add_parser("compare", help="kept designs against the present one, machine by machine")
+    compare.add_argument("file", type=Path, metavar="FILE", help="a project file")
+    compare.add_argument("design", nargs="?", metavar="DESIGN", help="a kept design's id or name; without it all")
+    compare.set_defaults(command=_compare)
+    size = commands.add_parser(
+        "size", help="what the collector must do for each scenario, and how each candidate would do"
+    )
+    size.add_argument("file", type=Path, metavar="FILE", help="a project file")
+    size.add_argument("--collector", metavar="ID", help="a collector's id; without it the first, or one to come")
+    size.add_argument(
+        "--curve",
+        type=Path,
+        action="append",
+        default=[],
+        metavar="CSV",
+        help="a fan curve to try in its place; airflow and pressure, units named in the heading",
+    )
+    size.add_argument("--json", action="store_true", help="the same as JSON, SI units")
+    size.set_defaults(command=_size)
+    _add_laying(commands)
+    schema = commands.add_parser("schema", help="the JSON Schema of the project file")
+    schema.set_defaults(command=_schema)
+
+
+def _add_laying(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
+    """The commands that lay ducts."""
+    propose = commands.add_parser("propose", help="whole layouts of ducts, found by search")
+    propose.add_argument("file", type=Path, metavar="FILE", help="a project file")
+    propose.add_argument(
+        "--only-unconnected", action="store_true", help="leave what is drawn alone, connect what is not connected"
+    )
+    propose.add_argument("--seconds", type=_seconds, metavar="N", help="begin no new search after so many seconds")
+    propose.add_argument("--seed", type=int, default=0, metavar="N", help="another one gives other orders to try")
+    propose.add_argument("--json", action="store_true", help="the same as JSON, with every whole project")
+    propose.add_argument(
+        "-o", dest="folder", type=file_name, metavar="FOLDER", help="save each as a project file there"
+    )
+    propose.set_defaults(command=_propose)
+    sizes = commands.add_parser("sizes", help="other sizes for the ducts as they are drawn")
+    sizes.add_argument("file", type=Path, metavar="FILE", help="a project file")
+    sizes.add_argument("--json", action="store_true", help="the same as JSON")
+    sizes.add_argument("-o", dest="output", type=file_name, metavar="FILE", help="save the shop with the better sizes")
+    sizes.set_defaults(command=_sizes)
+    places = commands.add_parser("places", help="where the collector should stand")
+    places.add_argument("file", type=Path, metavar="FILE", help="a project file")
+    places.add_argument("--collector", metavar="ID", help="a collector's id; without it the first")
+    places.add_argument("--json", action="store_true", help="the same as JSON")
+    places.set_defaults(command=_places)
+
+
+def _seconds(text: str) -> float:
+    """A time in seconds from the command line."""
+    try:
+        seconds = float(text)
+    except ValueError:
+        seconds = math.nan
+    if not 0 < seconds <= 3600:
+        raise argparse.ArgumentTypeError(f"{text!r} is no time: write seconds, more than 0 and at most 3600")
+    return seconds
+
+
+def _propose(options: argparse.Namespace) -> int:
+    project = project_file.load(options.file)
+    if options.folder:
+        laying_report.make_folder(options.folder)
+    compiled.load_beside()
+    found = propose(project, only_unconnected=options.only_unconnected, seconds=options.seconds, seed=options.seed)
+    saved = laying_report.save_proposals(found, options.folder) if options.folder else []
+    if options.json:
+        print(json.dumps(laying_report.proposals_report(found), indent=1, allow_nan=False))
+    else:
+        print(laying_report.proposals_text(project, found))
+        for words in saved:
+            print(words)
+    return FINE
+
+
+def _sizes(options: argparse.Namespace) -> int:
+    project = project_file.load(options.file)
+    compiled.load_beside()
+    found = resized(project)
+    saved = save_project(found[0].project, options.output)
+    if options.json:
+        print(json.dumps(laying_report.sizes_report(found), indent=1, allow_nan=False))
+    else:
+        print("\n".join([laying_report.sizes_text(project, found), *saved]))
+    return FINE
+
+
+def _places(options: argparse.Namespace) -> int:
+    project = project_file.load(options.file)
+    if options.collector is not None and options.collector not in project.collector:
+        raise InputError("collector", options.collector, _collectors_known(project))
+    compiled.load_beside()
+    with helpers() as crew:
+        found = where_to_stand(project, options.collector, crew=crew)
+    if options.json:
+        print(json.dumps(laying_report.places_report(found), indent=1, allow_nan=False))
+    else:
+        print(laying_report.places_text(project, found))
+    return FINE
+
+
+def _collectors_known(project: Project) -> str:
+    return f"collectors of this shop are: {', '.join(project.collector) or 'none'}"
+
+
+def _check(options: argparse.Namespace) -> int:
+    project = project_file.load(options.file)
+    found = all_findings(project, assess(project))
+    if options.json:
+        print(json.dumps(check_report.check_report(found), indent=1, allow_nan=False))
+        return FINDINGS if found else FINE
+    for finding in found:
+        print(f"{finding.severity}: {finding.message} {' '.join(finding.remedies)}".rstrip())
+    if not found:
+        print(f"{project.name}: nothing found.")
+    return FINDINGS if found else FINE
+
+
+def _gates(options: argparse.Namespace) -> int:
+    project = project_file.load(options.file)
+    now = assess(project)
+    order = gate_order(now)
+    for number, gate in enumerate(order, 1):
+        rule = project.gate[gate].rule
+        print(f"{number:>3}  {gate}" + ("" if rule == "with its machine" else f"  ({rule})"))
+    print()
+    for machine, opened in gate_table(now).items():
+        marks = " ".join("O" if gate in opened else "." for gate in order)
+        print(f"{project.machine[machine].name:<24} {marks}")
+    return FINE
+
+
+def _help_most(options: argparse.Namespace) -> int:
+    project = project_file.load(options.file)
+    now = assess(project)
+    if options.machine is None:
+        if options.part is not None:
+            raise InputError("--part", options.part, "name the machine as well whose air is asked about")
+        print(verdict(now, None))
+        found = shop_improvements(now)
+    else:
+        scenario_of(project, [options.machine])
+        print(verdict(now, now.of_machine[options.machine]))
+        found = _found(now, options.machine, options.part)
+    display = Display(project.settings.units)
+    for improvement in found[:MOST_LINES]:
+        if options.part is None:
+            wins, less = won_words(improvement, options.machine, display), lost_words(improvement, display)
+        else:
+            wins, less = difference_words(improvement, display), ""
+        print(f"  {wins:>24}  {'; '.join(_facts(project, improvement, wins, less))}")
+    if len(found) > MOST_LINES:
+        print(f"  and {len(found) - MOST_LINES} more that win less")
+    return FINE
+
+
+def _found(now: Assessment, machine: str, part: str | None) -> list[Improvement]:
+    if part is None:
+        return improvements(now, machine)
+    if not isinstance(now.project.find(part), Point | Run | Gate):
+        raise InputError("--part", part, "name a duct, a joint or a gate of this shop")
+    return part_improvements(now, part, machine)
+
+
+def _facts(project: Project, improvement: Improvement, wins: str, less: str) -> list[str]:
+    """What there is to say of a change besides what it wins."""
+    slow = improvement.transport if "slowest air" not in wins else None
+    facts = (
+        improvement.words,
+        "all needs met" if improvement.met else "",
+        "" if slow is None else f"slowest air {slow:.0%} of what chips need",
+        less,
+        *improvement.costs,
+        money_words(improvement, project.build.currency),
+    )
+    return [fact for fact in facts if fact]
+
+
+def _compare(options: argparse.Namespace) -> int:
+    project = project_file.load(options.file)
+    chosen = [find(project, options.design)] if options.design else list(project.kept_designs)
+    if not chosen:
+        raise InputError("designs", project.name, "keep a design in this shop first")
+    now, display = assess(project), Display(project.settings.units)
+    for kept_design in chosen:
+        rows = compared(now, kept_assessment(project, kept_design.id))
+        print(
+            f"{kept_design.name}: {served_words(*served(rows, False), len(rows))}; "
+            f"as drawn now: {served_words(*served(rows, True), len(rows))}"
+        )
+        for row in rows:
+            was, will = (display.airflow(f.airflow) if f else "none" for f in (row.kept, row.present))
+            shown = row.present or row.kept
+            need = f" of {display.airflow(shown.need)}" if shown else ""
+            print(f"  {row.name:<24} {was:>11} -> {will:>11}{need}")
+    return FINE
+
+
+def _size(options: argparse.Namespace) -> int:
+    project = project_file.load(options.file)
+    ident = options.collector or next(iter(project.collector), None)
+    if ident is not None and ident not in project.collector:
+        raise InputError("collector", ident, _collectors_known(project))
+    models = tuple(size_report.model_from_curve(project, ident, path) for path in options.curve)
+    found = sizing_for(assess(project), ident, models)
+    if options.json:
+        print(json.dumps(size_report.size_report(project, ident, found), indent=1, allow_nan=False))
+    else:
+        print(size_report.size_text(project, ident, found))
+    return FINE
+
+
+def _schema(options: argparse.Namespace) -> int:
+    del options
+    print(json.dumps(project_file.schema(), indent=1, ensure_ascii=False))
+    return FINE
