@@ -10,6 +10,7 @@ from typing import Any
 
 from grey_current.air import compiled
 from grey_current.cli_files import file_name, save_project
+from grey_current.design.collector.make_up_air import most_depression
 from grey_current.design.findings.all_findings import all_findings
 from grey_current.design.findings.verdict import verdict
 from grey_current.design.flow.assessment import Assessment, assess
@@ -181,14 +182,18 @@ def _collectors_known(project: Project) -> str:
 
 def _check(options: argparse.Namespace) -> int:
     project = project_file.load(options.file)
-    found = all_findings(project, assess(project))
+    now = assess(project)
+    found, pulled = all_findings(project, now), most_depression(now)
     if options.json:
-        print(json.dumps(check_report.check_report(found), indent=1, allow_nan=False))
+        print(json.dumps(check_report.check_report(found, pulled), indent=1, allow_nan=False))
         return FINDINGS if found else FINE
     for finding in found:
         print(f"{finding.severity}: {finding.message} {' '.join(finding.remedies)}".rstrip())
     if not found:
         print(f"{project.name}: nothing found.")
+    if pulled > 0:
+        below = Display(project.settings.units).pressure(-pulled)
+        print(f"The shop is under negative pressure while its collectors run: down to {below}.")
     return FINDINGS if found else FINE
 
 

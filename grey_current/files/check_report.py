@@ -11,13 +11,16 @@ from grey_current.design.findings.finding import Finding
 FORMAT = "grey-current/check/1"
 
 
-def check_report(found: Sequence[Finding]) -> dict[str, Any]:
+def check_report(found: Sequence[Finding], depression: float) -> dict[str, Any]:
     """Every finding, worst first: its code, how bad, the stage where it is mended, what it is about, its figures in SI.
+
+    Beside them how far (Pa) the collectors pull the shop below what surrounds it.
 
     A figure that is none, or none that can be written, is left empty. Raises nothing.
     """
     return {
         "format": FORMAT,
+        "shop_depression_pa": depression,
         "findings": [
             {
                 "code": item.code,

@@ -74,6 +74,22 @@ def straight_shop(**settings) -> Project:
     return shop([machine("saw", 4, 0)], [], [run("main", "saw/port", "fan")], [Gate(id="gate", run="main")], **settings)
 
 
+def hall(count: int) -> Project:
+    """So many machines along mains of fifty, each main with a collector of its own."""
+    machines, points, runs, gates, fans = [], [], [], [], []
+    for number in range(count):
+        row, place = divmod(number, 50)
+        if place == 0:
+            fans.append(collector(f"fan-{row}", 0.0, 1.0 + 4 * row).replaced(inlet=0.2))
+        machines.append(machine(f"m{number}", 1.2 * place + 1, 3.0 + 4 * row))
+        points.append(point(f"p{number}", 1.2 * place + 1, 1.5 + 4 * row, 2.4))
+        runs.append(run(f"r{number}", f"p{number}", f"p{number - 1}" if place else f"fan-{row}", 0.2))
+        runs.append(run(f"b{number}", f"m{number}/port", f"p{number}", 0.1))
+        gates.append(Gate(id=f"g{number}", run=f"b{number}"))
+    room = Room(outline=rectangle(-2, -2, 66, 4 * len(fans) + 6), ceiling=3.0)
+    return shop(machines, points, runs, gates, fans).replaced(rooms=(room,))
+
+
 def made_up(seed: int) -> Project:
     """A shop by seed: four walls of some size, a collector, a main in two legs, machines anywhere, some connected."""
     chance = random.Random(seed)

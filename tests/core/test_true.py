@@ -27,7 +27,7 @@ from grey_current.shop.collector_edits import with_filter
 from grey_current.shop.machines import Capture
 from grey_current.units import Display
 from tests.core import laid_shops
-from tests.core.shops import collector, demo, machine, point, run, shop, straight_shop
+from tests.core.shops import collector, demo, hall, machine, point, run, shop, straight_shop
 
 
 def test_thin_air_asks_for_faster_chips_but_not_for_more_to_catch_fine_dust():
@@ -202,3 +202,15 @@ def test_sizes_says_each_duct_once():
         for item in found:
             assert len(set(item.in_words)) == len(item.in_words)
             assert {(b, a) for _, b, a in item.in_words} == {(b, a) for _, b, a in item.changes}
+
+
+def test_two_hundred_machines_are_answered_and_each_short_one_is_told_what_to_do():
+    project = hall(200)
+    now = assess(project)
+    assert all(answer.converged for answer in now.answers) and len(now.answers) == 200
+    found = all_findings(project, now)
+    settling = [f for f in found if f.code in ("settles", "may-settle")]
+    assert settling and all(f.remedies and f.remedies[0] for f in settling)
+    assert any(f.fixes for f in settling) and any("Select the machine" in f.remedies[0] for f in settling)
+    few = hall(8)
+    assert not any("Select the machine" in " ".join(f.remedies) for f in all_findings(few, assess(few)))
