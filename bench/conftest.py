@@ -22,7 +22,8 @@ def best(function: Callable[[], object], repeat: int = 7) -> float:
 
 
 def clock() -> float:
-    """Milliseconds that this machine takes now for a fixed piece of work: its speed varies by the minute."""
+    """Milliseconds that this machine takes now for a fixed piece of work: its speed varies by the
+    minute."""
     return best(lambda: sum(i * i for i in range(100_000)), 3) * 1e3
 
 
@@ -38,5 +39,6 @@ def pytest_terminal_summary(terminalreporter):
 
 @pytest.fixture(autouse=True)
 def as_long_as_it_takes() -> None:
-    """No watchdog: it would look into a measurement that runs for minutes, and can end the program by that."""
+    """No watchdog: it would look into a measurement that runs for minutes, and can end the program
+    by that."""
     faulthandler.cancel_dump_traceback_later()

@@ -1,4 +1,5 @@
-"""Dragging a point of the ductwork with the whole window listening: trace, solve all scenarios, tell, repaint."""
+"""Dragging a point of the ductwork with the whole window listening: trace, solve all scenarios,
+tell, repaint."""
 
 from __future__ import annotations
 
@@ -14,7 +15,7 @@ from PyQt6.QtWidgets import QApplication
 
 from bench.conftest import report
 from bench.test_solver import large_shop
-from grey_current.desk.shell.quiet_rounds import freeze
+from grey_current.desk.shell.idle_garbage_collector import freeze
 from grey_current.desk.shell.window import MainWindow
 from grey_current.desk.theme import font, load_fonts
 from grey_current.shop.duct_edits import with_point_moved

@@ -1,4 +1,5 @@
-"""How far bands and readings can be believed: simulated shops and faults, drawn from the spreads that the model has."""
+"""How far bands and readings can be believed: simulated shops and faults, drawn from the spreads
+that the model has."""
 
 from __future__ import annotations
 
@@ -18,10 +19,10 @@ from grey_current.keep.answers import how_sure
 from grey_current.keep.causes import Tried, cause_at, fault_kinds, faulty_model, places_of, with_open
 from grey_current.keep.evidence import Suspects
 from grey_current.keep.faults import Cause, Told, which_fault
-from grey_current.keep.fit import Asked, Fit, candidates, fit, next_readings, usual_error
+from grey_current.keep.fit import Calibration, ReadingSpec, candidates, fit, next_readings, usual_error
 from grey_current.keep.model import Model, View
 from grey_current.keep.practice import complaint_of, losses, lost_together
-from grey_current.keep.sure import sure
+from grey_current.keep.uncertainty import sure
 from grey_current.shop.keep_plan import Complaint, Reading
 from tests.core.shops import demo, made_up
 
@@ -36,14 +37,14 @@ SEEN = 0.05
 DAY = datetime.date(2026, 3, 14)
 
 
-def _read(view: View, asked: Asked, chance: np.random.Generator) -> Reading:
+def _read(view: View, asked: ReadingSpec, chance: np.random.Generator) -> Reading:
     value = view.value(*asked)
     error = usual_error(asked[0], value)
     value = max(value + error * chance.standard_normal(), 0.05 * value, 1e-6)
     return Reading(kind=asked[0], machine=asked[1], place=asked[2], value=value, error=error, date=DAY)
 
 
-def _doubt(fitted: Fit) -> float:
+def _doubt(fitted: Calibration) -> float:
     """The summed variance of all airflows' logarithms, by draws."""
     chance = np.random.default_rng(1)
     draws = fitted.theta + chance.standard_normal((40, len(fitted.theta))) @ fitted.root.T
@@ -59,7 +60,7 @@ def test_readings_make_it_true(name: str) -> None:
     plain, flows = fit(now, (), model), np.log(model.airflows({}))
     own = np.array([unknown.key.partition("/")[0] in ("intake", "hose") for unknown in model.unknowns])
     before, after, alone = list[float](), list[float](), list[float]()
-    held, held_before, better, first = list[bool](), list[bool](), list[bool](), sure(now, plain).pickups
+    held, held_before, better, first = (list[bool](), list[bool](), list[bool](), sure(now, plain).pickups)
     for _ in range(SHOPS):
         theta = chance.standard_normal(len(model.sigma)) * model.sigma * own
         alone += list(np.abs(np.log(model.airflows(model.factors(theta))) - flows))
@@ -93,7 +94,8 @@ def _complaint(lost: dict[str, float], chance: np.random.Generator) -> Complaint
 
 
 class Ill:
-    """A drawn shop, calibrated when it was well (airflows, filter, one suction), that then gets faults."""
+    """A drawn shop, calibrated when it was well (airflows, filter, one suction), that then gets
+    faults."""
 
     def __init__(self, now: Assessment, seed: int = 5) -> None:
         self.now = now
@@ -113,7 +115,8 @@ class Ill:
         return cause_at(self.model, kind, place, float(self.chance.uniform(0.05, 0.95)))
 
     def told(self, count: int) -> tuple[list[Tried], Told] | None:
-        """So many faults that can be noticed (that take some machine's air), and what five readings say of them."""
+        """So many faults that can be noticed (that take some machine's air), and what five readings
+        say of them."""
         drawn = self.model.factors(self.chance.standard_normal(len(self.model.sigma)) * self.model.sigma)
         healthy, causes = self.model.view(drawn), [self.cause() for _ in range(count)]
         each = [losses(self.model, drawn, cause) for cause in causes]
@@ -131,7 +134,7 @@ class Ill:
         machine = complaint.machine if complaint is not None else None
         suspects, readings = Suspects(fitted), list[Reading]()
         told = which_fault(suspects, (), complaint)
-        asked: Asked | None = told.apart or next((a for a in self.first if a[1] == machine), self.first[0])
+        asked: ReadingSpec | None = told.apart or next((a for a in self.first if a[1] == machine), self.first[0])
         for _ in range(5):
             if asked is None or not view.value(*asked) > 1e-6:
                 break
@@ -146,7 +149,8 @@ def _among(cause: Tried, told: Sequence[Cause]) -> bool:
 
 
 def _shops(name: str) -> Iterator[Ill]:
-    """A demo shop again and again, or shops made up by seed in which at least three machines have air."""
+    """A demo shop again and again, or shops made up by seed in which at least three machines have
+    air."""
     if name != "made up":
         yield from itertools.repeat(Ill(assess(demo(name))))
     for seed in itertools.count():

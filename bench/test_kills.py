@@ -1,4 +1,5 @@
-"""A thousand kills at random moments of editing and saving: nothing that was on the disk may be lost."""
+"""A thousand kills at random moments of editing and saving: nothing that was on the disk may be
+lost."""
 
 from __future__ import annotations
 

@@ -30,7 +30,7 @@ def _laid(name: str, project: Project) -> Proposals:
         if found.proposals and not first:
             first = time.perf_counter() - begun
 
-    found = propose(project, report=hear)
+    found = propose(project, on_progress=hear)
     took = time.perf_counter() - begun
     best = found.proposals[0]
     report(f"laying {name}: first proposal {first:.1f} s, all {took:.1f} s, {found.tried} layouts, best {best.served}")
@@ -55,7 +55,8 @@ def test_where_the_loft_s_cyclone_should_stand() -> None:
 
 
 def test_the_size_search_against_brute_force() -> None:
-    """Every choice of four sizes for small random shops; the search as it is for large ones, without trying all."""
+    """Every choice of four sizes for small random shops; the search as it is for large ones,
+    without trying all."""
     compiled.load()
     shops = same = near = judged = choices = 0
     for seed in range(10 * SHOPS):

@@ -21,13 +21,13 @@ from grey_current.design.improve.ranking import improvements
 from grey_current.design.improve.shop_search import shop_improvements
 from grey_current.design.space.routing import connected
 from grey_current.desk.shell.findings_search import SLICE
-from grey_current.desk.shell.quiet_rounds import freeze
+from grey_current.desk.shell.idle_garbage_collector import freeze
 from grey_current.shop import edits
 from grey_current.shop.duct_edits import drawn_on
 from grey_current.shop.room_edits import rectangle
-from grey_current.workspace.computed import Computed
+from grey_current.workspace.computed import DerivedState
 from grey_current.workspace.helpers import helpers
-from grey_current.workspace.placing import Placing, place
+from grey_current.workspace.placing import Placeable, place
 from tests.core.shops import demo, machine, shop
 from tests.core.test_network import comb
 
@@ -35,7 +35,8 @@ compiled.load()
 
 
 def reference(solver: Solver, gates: np.ndarray, start: np.ndarray) -> np.ndarray:
-    """One scenario by `scipy.optimize.root` on the pickup flows, with the solver's own lumped laws."""
+    """One scenario by `scipy.optimize.root` on the pickup flows, with the solver's own lumped
+    laws."""
     tree = solver.network.tree
     ready = Bank(solver.table, laws.cases(gates[None, :]))
     path, joined_at = tree.path, tree.joined_at
@@ -114,7 +115,7 @@ def large_shop(machines: int = 30):
     shop_ = shop([], collectors=())
     room = shop_.rooms[0].replaced(outline=rectangle(-3, -5, 46, 10))
     project, end = place(
-        shop_.replaced(rooms=(room,)), Placing("collector", "5 hp cyclone, 15 1/2 in impeller", "Cyclone"), -2, 0
+        shop_.replaced(rooms=(room,)), Placeable("collector", "5 hp cyclone, 15 1/2 in impeller", "Cyclone"), -2, 0
     )
     project, _ = drawn_on(project, end, 42.0, 0.0)
     for i in range(machines):
@@ -162,7 +163,7 @@ def test_the_longest_hold_of_the_search_for_findings(name, project):
     freeze()  # as the program does when it is up
 
     def once() -> None:
-        computed = Computed(project)
+        computed = DerivedState(project)
         last = time.perf_counter()
 
         def told() -> bool:

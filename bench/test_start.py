@@ -1,4 +1,5 @@
-"""How long the window takes to be up, against a bare window with PyQt6, NumPy and SciPy imported."""
+"""How long the window takes to be up, against a bare window with PyQt6, NumPy and SciPy
+imported."""
 
 from __future__ import annotations
 

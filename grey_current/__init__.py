@@ -2,5 +2,6 @@
 
 import os
 
-# Matrices here are small: threads that wait for one another make them twice as slow. Read when NumPy is loaded.
+# Matrices here are small: threads that wait for one another make them twice as slow. Read when
+# NumPy is loaded.
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")

@@ -1,7 +1,7 @@
 """The command line: the same work without a window.
 
-Here stands only which module holds which commands; the one that is asked for is imported then, so that an answer comes
-soon, and Ctrl-C while that goes on is a line.
+Here stands only which module holds which commands; the one that is asked for is imported then, so
+that an answer comes soon, and Ctrl-C while that goes on is a line.
 """
 
 from __future__ import annotations
@@ -70,7 +70,9 @@ def _version(given: list[str]) -> str:
 
 
 def _parser(given: list[str]) -> argparse.ArgumentParser:
-    """The parser of the command that is asked for, or of all where that is not known or help is wanted."""
+    """The parser of the command that is asked for, or of all where that is not known or help is
+    wanted.
+    """
     asked = given[0] if given else ""
     groups = [group for group in GROUPS if asked in group.commands] or list(GROUPS)
     modules = [group.load() for group in groups]

@@ -1,4 +1,6 @@
-"""The command for the air: airflow and pressure at every machine. It imports no more than it needs, to answer soon."""
+"""The command for the air: airflow and pressure at every machine. It imports no more than it needs,
+to answer soon.
+"""
 
 from __future__ import annotations
 

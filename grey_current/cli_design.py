@@ -1,4 +1,6 @@
-"""The commands that judge and better a design: what is wrong, what would help, collectors, layouts of ducts."""
+"""The commands that judge and better a design: what is wrong, what would help, collectors, layouts
+of ducts.
+"""
 
 from __future__ import annotations
 
@@ -226,7 +228,7 @@ def _help_most(options: argparse.Namespace) -> int:
     display = Display(project.settings.units)
     for improvement in found[:MOST_LINES]:
         if options.part is None:
-            wins, less = won_words(improvement, options.machine, display), lost_words(improvement, display)
+            wins, less = (won_words(improvement, options.machine, display), lost_words(improvement, display))
         else:
             wins, less = difference_words(improvement, display), ""
         print(f"  {wins:>24}  {'; '.join(_facts(project, improvement, wins, less))}")

@@ -1,4 +1,6 @@
-"""Files that commands write: names as they are typed, projects saved, what only the window's program prints."""
+"""Files that commands write: names as they are typed, projects saved, what only the window's
+program prints.
+"""
 
 from __future__ import annotations
 
@@ -13,7 +15,8 @@ from grey_current.files.safe_write import check_export, saved_words
 from grey_current.shop.model import Project
 
 REFUSED = 2
-"""Exit status of the window's own program when it said in a sentence why it did not do as it was told."""
+"""Exit status of the window's own program when it said in a sentence why it did not do as it was
+told."""
 
 
 def file_name(text: str) -> Path:
@@ -24,12 +27,15 @@ def file_name(text: str) -> Path:
 
 
 def save_project(project: Project, path: Path | None) -> list[str]:
-    """Save a project where one was asked for; what was saved in words, in a list. Raises `FileError`."""
+    """Save a project where one was asked for; what was saved in words, in a list. Raises
+    `FileError`.
+    """
     return [] if path is None else [saved_words(path, project_file.save(project, path))]
 
 
 def by_the_window(project: Path, path: Path, what: str, letter: bool) -> str:
-    """Let the window's own program print, without a window, for it alone knows Qt; returned is what was saved.
+    """Let the window's own program print, without a window, for it alone knows Qt; returned is what
+    was saved.
 
     Raises `FileError`.
     """

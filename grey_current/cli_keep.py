@@ -11,7 +11,7 @@ from grey_current.air import compiled
 from grey_current.design.flow.assessment import assess
 from grey_current.files import keep_report, project_file
 from grey_current.keep.answers import HowSure, how_sure
-from grey_current.keep.sure import DRAWS
+from grey_current.keep.uncertainty import DRAWS
 from grey_current.shop.keep_edits import with_readings
 from grey_current.shop.model import Project
 

@@ -1,4 +1,6 @@
-"""The commands of the logbook: readings and lines written, listed, struck out, put together; what comes next."""
+"""The commands of the logbook: readings and lines written, listed, struck out, put together; what
+comes next.
+"""
 
 from __future__ import annotations
 

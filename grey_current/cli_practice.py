@@ -1,4 +1,6 @@
-"""The commands to practise: a shop with hidden faults, and the stand-ins for instruments that others may ask."""
+"""The commands to practise: a shop with hidden faults, and the stand-ins for instruments that
+others may ask.
+"""
 
 from __future__ import annotations
 
@@ -19,7 +21,7 @@ from grey_current.design.flow.assessment import assess
 from grey_current.errors import GreyCurrentError, InputError
 from grey_current.files import practice_report, project_file
 from grey_current.keep.debrief import debrief
-from grey_current.keep.fit import Asked
+from grey_current.keep.fit import ReadingSpec
 from grey_current.keep.guessing import ROUNDS, Answer, answered, misses_words, questions
 from grey_current.keep.practice import LEVELS, MEASURE_MINUTES, begun, done, looked, measured, mended, world_of
 from grey_current.shop.demo_shops import demo_path
@@ -132,7 +134,7 @@ def _acted(project: Project, words: list[str]) -> Project:
     return project
 
 
-def _asked(words: list[str]) -> Asked:
+def _asked(words: list[str]) -> ReadingSpec:
     kind = next((known for known in MEASURE_MINUTES if known == words[0].lower()), None)
     if kind is None:
         raise InputError("measure", words[0], f"measure one of: {', '.join(MEASURE_MINUTES)}")

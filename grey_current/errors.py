@@ -1,8 +1,8 @@
 """The errors that a user may meet. Each one is one clear sentence made from its fields.
 
-Tree by outcome: something typed or read cannot be used (`InputError`), something cannot be done to an element
-(`RefusedEdit`), a file cannot be read or written (`FileError`), the ductwork cannot be computed (`DuctworkError`).
-Imports nothing.
+Tree by outcome: something typed or read cannot be used (`InputError`), something cannot be done to
+an element (`RefusedEdit`), a file cannot be read or written (`FileError`), the ductwork cannot be
+computed (`DuctworkError`). Imports nothing.
 """
 
 from __future__ import annotations
@@ -31,7 +31,9 @@ class GreyCurrentError(Exception):
 
 @dataclass
 class InputError(GreyCurrentError):
-    """A value that cannot be used: where it stands, what it was (None where only the rule tells), what would do."""
+    """A value that cannot be used: where it stands, what it was (None where only the rule tells),
+    what would do.
+    """
 
     where: str
     value: object
@@ -49,7 +51,9 @@ class InputError(GreyCurrentError):
 
 @dataclass
 class ValueRefused(InputError):
-    """A value that its model refuses: what the model is, and its own account of what is wrong, to be said in units."""
+    """A value that its model refuses: what the model is, and its own account of what is wrong, to
+    be said in units.
+    """
 
     kind: Any = None
     fault: Any = None
@@ -57,7 +61,9 @@ class ValueRefused(InputError):
 
 @dataclass
 class RefusedEdit(GreyCurrentError):
-    """Something that cannot be done to an element: which, what was tried, and what would do instead."""
+    """Something that cannot be done to an element: which, what was tried, and what would do
+    instead.
+    """
 
     element: str
     attempt: str

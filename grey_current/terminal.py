@@ -1,4 +1,6 @@
-"""What a command says, put out whole or not at all, in the letters that the terminal has. No project is known here."""
+"""What a command says, put out whole or not at all, in the letters that the terminal has. No
+project is known here.
+"""
 
 from __future__ import annotations
 
@@ -74,9 +76,11 @@ def now() -> None:
 
 
 def run(command: Callable[[], int], program: str) -> int:
-    """Run a command and put out what it printed, when it is done or says `now`; answers its exit status.
+    """Run a command and put out what it printed, when it is done or says `now`; returns its exit
+    status.
 
-    A reader that stops reading early is no fault; a full disk is one, and so is Ctrl-C, each said in a sentence.
+    A reader that stops reading early is no fault; a full disk is one, and so is Ctrl-C, each said
+    in a sentence.
     """
     said = _Said(program)
     try:

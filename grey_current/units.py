@@ -44,7 +44,8 @@ _SPACED = re.compile(r"(?<![\d.,/'\"-])\d{1,3}(?: \d{3})+(?![\d/]| ?/)")
 _DOTTED_MM = re.compile(r"([1-9]\d{0,2})\.(\d{3})\s*mm", re.IGNORECASE)
 _DOTTED = re.compile(r"([1-9]\d{0,2})\.(\d{3})")
 _IN_THOUSANDS = frozenset(("cfm", "m3/h", "m³/h", "l/s", "pa", "fpm", "ft/min"))
-"""Units whose figures go into the thousands, so that a dot before three digits may be a mark of those."""
+"""Units whose figures go into the thousands, so that a dot before three digits may be a mark of
+those."""
 _THOUSANDS = re.compile(r"[1-9]\d{0,2}(?:,\d{3})+")
 _LENGTH_RULE = "write a length such as 7' 6 1/2\", 90.5 in, 2.3 m or 230 cm"
 _AS_TYPED = str.maketrans(
@@ -66,10 +67,11 @@ _AS_TYPED = str.maketrans(
 
 
 def parse_number(text: str) -> float:
-    """Read a plain number with either decimal mark: "1200", "1,200", "1 200", "1.5", "1,5", "1,200.5", "1.200,5".
+    """Read a plain number with either decimal mark: "1200", "1,200", "1 200", "1.5", "1,5",
+    "1,200.5", "1.200,5".
 
-    A comma before exactly three digits is a thousands mark, as this program writes it; before any other number of
-    digits it is a decimal mark. Raises `ValueError` for anything else.
+    A comma before exactly three digits is a thousands mark, as this program writes it; before any
+    other number of digits it is a decimal mark. Raises `ValueError` for anything else.
     """
     plain = text.translate(_AS_TYPED).strip()
     sign = -1.0 if plain.startswith("-") else 1.0
@@ -98,12 +100,16 @@ def _number(text: str) -> float:
 
 
 def _joined(text: str) -> str:
-    """A length with thousands that were parted by a space put together: "2 440 mm" is one number, "7 1/2" is not."""
+    """A length with thousands that were parted by a space put together: "2 440 mm" is one number,
+    "7 1/2" is not.
+    """
     return _SPACED.sub(lambda found: found[0].replace(" ", ""), text)
 
 
 def _clear(text: str, where: str) -> None:
-    """Raises `InputError` for a length whose mark may be either: a metre and a thousand millimetres differ."""
+    """Raises `InputError` for a length whose mark may be either: a metre and a thousand millimetres
+    differ.
+    """
     for found in re.findall(r"[\d.,]*\d[\d.,]*", text):
         if not re.fullmatch(_DECIMAL, found.rstrip(",.")):
             raise InputError(where, text, _LENGTH_RULE)
@@ -271,7 +277,9 @@ class Display:
         return self.system == "us"
 
     def length(self, metres: float) -> str:
-        """A length (m) in feet, inches and sixteenths, or to the millimetre (written in metres from 2 m on)."""
+        """A length (m) in feet, inches and sixteenths, or to the millimetre (written in metres from
+        2 m on).
+        """
         if not math.isfinite(metres):
             return NO_FIGURE
         if self.us:
@@ -282,7 +290,8 @@ class Display:
         return f"{text.removesuffix('0')} m"
 
     def about(self, metres: float, down: bool = False) -> str:
-        """A length (m) as one says it where nothing is cut: to the inch or centimetre, small ones a little finer.
+        """A length (m) as one says it where nothing is cut: to the inch or centimetre, small ones a
+        little finer.
 
         `down` rounds it down, for the longest that goes somewhere.
         """

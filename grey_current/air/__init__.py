@@ -1,1 +1,3 @@
-"""The physics of air in pipes and fans. Knows nothing of shops; imports only `units` and `errors`."""
+"""The physics of air in pipes and fans. Knows nothing of shops; imports only `units` and
+`errors`.
+"""

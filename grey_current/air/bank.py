@@ -1,6 +1,8 @@
-"""A table of laws evaluated for many cases at once with NumPy: drops and their slopes by the two flows they follow.
+"""A table of laws evaluated for many cases at once with NumPy: drops and their slopes by the two
+flows they follow.
 
-Arrays have one row a slot and the cases side by side, (slot, S), which is how memory is read quickest.
+Arrays have one row a slot and the cases side by side, (slot, S), which is how memory is read
+quickest.
 """
 
 from __future__ import annotations
@@ -20,14 +22,16 @@ Array = NDArray[np.float64]
 Index = NDArray[np.intp]
 
 REST_FLOW = 1e-6
-"""m³/s under which Q|Q| turns into a straight line, Q √(Q² + q0²), so that a still branch has a slope."""
+"""m³/s under which Q|Q| turns into a straight line, Q √(Q² + q0²), so that a still branch has a
+slope."""
 GUESSES = 30
 """Halvings in which a first guess finds what a machine's own fan blows."""
 WITH_WYE = 1.1
-"""What an own fan blows through in a first guess, over what is counted there without its wye. Allowance."""
+"""What an own fan blows through in a first guess, over what is counted there without its wye.
+Allowance."""
 SHARE_MARGIN = 0.02
-"""How far a wye's flow share may run past 0 or 1, where its data end, before its K stands still: just so that Newton
-meets no kink."""
+"""How far a wye's flow share may run past 0 or 1, where its data end, before its K stands still:
+just so that Newton meets no kink."""
 
 
 class Bank:
@@ -72,14 +76,15 @@ class Bank:
     def blown(self, through: Array, flow: Array) -> Array:
         """A first guess (slot, S) with the machines' own fans blowing in it.
 
-        Each of them works along its curve against R (1.1 Q² − Q0²), with R `through` its slot and Q0 what the guess
-        drew there without it. Source: none; a start, from which the answer is found in fewer steps.
+        Each of them works along its curve against R (1.1 Q² − Q0²), with R `through` its slot and
+        Q0 what the guess drew there without it. Source: none; a start, from which the answer is
+        found in fewer steps.
         """
         table, made = self.table, flow.copy()
         for number, (slot, switch) in enumerate(table.fan_at):
             if switch < 0:
                 continue
-            rows, drawn = table.knots[table.fan_start[number] : table.fan_start[number + 1]], flow[slot]
+            rows, drawn = (table.knots[table.fan_start[number] : table.fan_start[number + 1]], flow[slot])
             low, high = drawn, np.maximum(rows[-1, 0], 2 * drawn)
             for _ in range(GUESSES):
                 middle = (low + high) / 2
@@ -133,7 +138,9 @@ class Bank:
     # -- wyes
 
     def wye_coefficients(self, flow: Array, joined: Array) -> Array:
-        """K of the wye leg in each slot on the combined velocity pressure, (slot, S); 0 where there is none."""
+        """K of the wye leg in each slot on the combined velocity pressure, (slot, S); 0 where there
+        is none.
+        """
         values = np.zeros_like(flow)
         if len(self.table.wye_at):
             share = self._share(flow, joined)[1]
@@ -141,7 +148,9 @@ class Bank:
         return values
 
     def _coefficient(self, share: Array) -> tuple[Array, Array]:
-        """K of the wye legs and its slope by the leg's own share, (leg, S): a polynomial, one of three."""
+        """K of the wye legs and its slope by the leg's own share, (leg, S): a polynomial, one of
+        three.
+        """
         low, high = fittings.WYE_JOIN
         leg = 3 * np.arange(len(share))[:, None]
         terms = self.table.wye_terms.reshape(-1, 6).T.take(leg + (share > low) + (share > high), axis=1)
@@ -153,7 +162,9 @@ class Bank:
         return k, slope
 
     def _share(self, flow: Array, joined: Array) -> tuple[Array, Array, Array]:
-        """A leg's raw share of the combined flow, the share held near 0 to 1, and the hold's slope."""
+        """A leg's raw share of the combined flow, the share held near 0 to 1, and the hold's
+        slope.
+        """
         at = self.table.wye_at
         raw = flow[at] / np.maximum(joined[at], 1e-12)
         inside = np.minimum(np.maximum(raw, 0.0), 1.0)

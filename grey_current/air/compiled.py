@@ -1,4 +1,6 @@
-"""The compiled kernel when it is there: loaded beside the window, so that no start ever waits for it."""
+"""The compiled kernel when it is there: loaded beside the window, so that no start ever waits for
+it.
+"""
 
 from __future__ import annotations
 
@@ -32,7 +34,8 @@ def kernel() -> Kernel | None:
 
 
 def load() -> None:
-    """Load the kernel and let it solve one small network, so that its machine code is there; safe to call again.
+    """Load the kernel and let it solve one small network, so that its machine code is there; safe
+    to call again.
 
     Raises nothing: where numba cannot be used, NumPy goes on answering.
     """
@@ -50,7 +53,9 @@ def load() -> None:
 
 
 def _forget_stale() -> None:
-    """Take machine code away that is older than what the kernel takes its constants from; numba looks at it alone."""
+    """Take machine code away that is older than what the kernel takes its constants from; numba
+    looks at it alone.
+    """
     folder = Path(__file__).parent
     with contextlib.suppress(OSError):
         newest = max((folder / f"{name}.py").stat().st_mtime for name in CONSTANTS_OF)
@@ -60,7 +65,7 @@ def _forget_stale() -> None:
 
 
 def load_beside() -> threading.Thread:
-    """`load` in a thread of its own; answers the thread."""
+    """`load` in a thread of its own; returns the thread."""
     thread = threading.Thread(target=load, name="kernel", daemon=True)
     thread.start()
     return thread

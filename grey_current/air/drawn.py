@@ -1,7 +1,9 @@
-"""One network with its allowances drawn otherwise: every kind of piece scaled by a factor, without tracing it anew.
+"""One network with its allowances drawn otherwise: every kind of piece scaled by a factor, without
+tracing it anew.
 
-The laws of each kind are packed on their own once; a draw adds the packed arrays with their factors and solves. Scaling
-is exact: losses are proportional to their K, friction to its length, a fan's curve to its two axes, a leak to its area.
+The laws of each kind are packed on their own once; a draw adds the packed arrays with their factors
+and solves. Scaling is exact: losses are proportional to their K, friction to its length, a fan's
+curve to its two axes, a leak to its area.
 """
 
 from __future__ import annotations
@@ -26,8 +28,8 @@ FAN_PRESSURE, FAN_FLOW = "fan pressure", "fan flow"
 class DrawnNetwork:
     """A network whose pieces belong to groups, each scaled by its own factor.
 
-    `group_of` names the group of a piece; pieces of "" stay as they are. The collector's fan belongs to `FAN_PRESSURE`
-    and `FAN_FLOW`.
+    `group_of` names the group of a piece; pieces of "" stay as they are. The collector's fan
+    belongs to `FAN_PRESSURE` and `FAN_FLOW`.
     """
 
     def __init__(self, network: Network, group_of: Callable[[Piece], str]) -> None:
@@ -83,7 +85,9 @@ class DrawnNetwork:
         )
 
     def solve(self, factors: Mapping[str, float], gates: NDArray[np.bool_], start: Array | None = None) -> Outcome:
-        """Flows of all cases with these factors. Raises nothing; a case without an answer is marked."""
+        """Flows of all cases with these factors. Raises nothing; a case without an answer is
+        marked.
+        """
         solver = self._solver.with_table(self.table(factors))
         pressure = np.full(len(gates), factors.get(FAN_PRESSURE, 1.0))
         return solver.solve(Cases(gates, pressure, np.ones(len(gates))), start)

@@ -20,13 +20,14 @@ SHUT_OFF_FACTOR = 0.62
 SHUT_OFF_MOST = 0.70
 """The most of it. Allowance."""
 SLIP = 0.8
-"""Euler's work that a radial wheel of ten or so blades does: 1 − 0.63 π/Z. Stanitz, Some Theoretical Aerodynamic
-Investigations of Impellers, 1952."""
+"""Euler's work that a radial wheel of ten or so blades does: 1 − 0.63 π/Z. Stanitz, Some
+Theoretical Aerodynamic Investigations of Impellers, 1952."""
 IDLE_SHARE = 0.30
-"""Power of a radial wheel at no flow over that at free delivery: recirculation, disc friction, bearings, 0.25 to 0.35.
-Allowance."""
+"""Power of a radial wheel at no flow over that at free delivery: recirculation, disc friction,
+bearings, 0.25 to 0.35. Allowance."""
 SINGLE_STAGE_LIMIT = 8000.0
-"""Pa of shut-off pressure that no single wheel on a two-pole motor reaches: beyond it are a vacuum's two or three."""
+"""Pa of shut-off pressure that no single wheel on a two-pole motor reaches: beyond it are a
+vacuum's two or three."""
 VACUUM_IDLE_SHARE = 0.85
 """Power of a vacuum's motor at no flow over that at free delivery: nearly flat. Allowance."""
 CLAIM_DERATING = 0.33
@@ -44,8 +45,8 @@ class FanCurve:
     """Fan static pressure (Pa, outlet static less inlet total) against airflow (m³/s).
 
     `points` rise in airflow and reach from shut-off (airflow 0) to free delivery (pressure 0);
-    `known` is the airflow range of the points as given. Outside 0 to free delivery the curve goes on
-    straight with its end slopes.
+    `known` is the airflow range of the points as given. Outside 0 to free delivery the curve goes
+    on straight with its end slopes.
     """
 
     points: Points
@@ -75,9 +76,9 @@ def curve_from_points(points: Sequence[tuple[float, float]]) -> FanCurve:
     """A fan curve from (airflow m³/s, fan static pressure Pa) points, extended to both axes.
 
     Shut-off: the first two points' line, never below the first point. Free delivery: the last two
-    points' line down to zero pressure. Raises `ValueError` for fewer than two points, airflows that do
-    not rise, negative pressures, or an end that does not fall.
-    Source: none; straight extension to the axes, an allowance outside the points.
+    points' line down to zero pressure. Raises `ValueError` for fewer than two points, airflows that
+    do not rise, negative pressures, or an end that does not fall. Source: none; straight extension
+    to the axes, an allowance outside the points.
     """
     given = sorted((float(q), float(p)) for q, p in points)
     if len(given) < 2:
@@ -124,21 +125,25 @@ def curve_from_claim(impeller: float, free_air: float, hertz: int) -> FanCurve:
 
 
 def is_vacuum(curve: FanCurve) -> bool:
-    """Whether a curve (Pa over m³/s) is a vacuum's, with several small wheels on a universal motor. Raises nothing.
+    """Whether a curve (Pa over m³/s) is a vacuum's, with several small wheels on a universal motor.
+    Raises nothing.
 
-    Source: Eck, Fans, 1973, ch. 3: the pressure coefficient bounds what one wheel reaches at a two-pole motor's speed.
+    Source: Eck, Fans, 1973, ch. 3: the pressure coefficient bounds what one wheel reaches at a
+    two-pole motor's speed.
     """
     return curve.shut_off > SINGLE_STAGE_LIMIT
 
 
 def shaft_power(curve: FanCurve, airflow: float, rated: float) -> float:
-    """Power (W) that a fan takes at its shaft at an airflow (m³/s), of a motor of `rated` power (W; 0: not known).
+    """Power (W) that a fan takes at its shaft at an airflow (m³/s), of a motor of `rated` power (W;
+    0: not known).
 
-    A radial dust fan: SLIP · ρ Q_free U² at free delivery, where it moves most air, so that an open system can overload
-    its motor; `IDLE_SHARE` of that at no flow, and straight between them, so that its static efficiency stays under a
-    half. ρU² is read off the curve's shut-off pressure. A vacuum draws nearly the same whatever passes, and never more
-    than it is rated for. Raises nothing.
-    Source: Euler's equation with Stanitz's slip, 1952; Eck, Fans, 1973, ch. 3; universal motors: allowance.
+    A radial dust fan: SLIP · ρ Q_free U² at free delivery, where it moves most air, so that an open
+    system can overload its motor; `IDLE_SHARE` of that at no flow, and straight between them, so
+    that its static efficiency stays under a half. ρU² is read off the curve's shut-off pressure. A
+    vacuum draws nearly the same whatever passes, and never more than it is rated for. Raises
+    nothing. Source: Euler's equation with Stanitz's slip, 1952; Eck, Fans, 1973, ch. 3; universal
+    motors: allowance.
     """
     share = min(max(airflow / curve.free_delivery, 0.0), 1.0)
     if is_vacuum(curve):
@@ -166,11 +171,12 @@ def believable(curve: FanCurve, shaft_power: float) -> bool:
 
 @lru_cache(maxsize=256)
 def interpolant(points: Points) -> Array:
-    """Points (m³/s, Pa) as monotone cubic pieces: rows of x, y, slope, quadratic and cubic coefficient.
+    """Points (m³/s, Pa) as monotone cubic pieces: rows of x, y, slope, quadratic and cubic
+    coefficient.
 
-    Row i holds from point i to the next; the last row only ends the curve. Raises nothing for points that rise in x.
-    Source: Fritsch and Carlson, Monotone Piecewise Cubic Interpolation, 1980. SciPy has the same but takes a second to
-    import.
+    Row i holds from point i to the next; the last row only ends the curve. Raises nothing for
+    points that rise in x. Source: Fritsch and Carlson, Monotone Piecewise Cubic Interpolation,
+    1980. SciPy has the same but takes a second to import.
     """
     x, y = (np.array(column) for column in zip(*points, strict=True))
     h, secant = np.diff(x), np.diff(y) / np.diff(x)
@@ -193,7 +199,8 @@ def interpolant(points: Points) -> Array:
 
 
 def curve_pressure(rows: Array, flow: Array) -> tuple[Array, Array]:
-    """A fan's pressure (Pa) and its slope (Pa per m³/s) at airflows (m³/s), from the rows of `interpolant`.
+    """A fan's pressure (Pa) and its slope (Pa per m³/s) at airflows (m³/s), from the rows of
+    `interpolant`.
 
     Outside the curve it goes on straight. Raises nothing. Source: as `interpolant`.
     """

@@ -23,11 +23,13 @@ Array = NDArray[np.float64]
 GORE_FACTOR = {"smooth": 1.0, "five gores": 1.1, "three gores": 1.4}
 """Surcharge on a smooth elbow for its gores. Allowance."""
 ENTRY_K = {"flanged": 0.49, "tapered": 0.20, "bell": 0.04}
-"""K (-) of a hood opening on the duct's velocity pressure; ASHRAE, Duct Fitting Database, 2016 (ED1)."""
+"""K (-) of a hood opening on the duct's velocity pressure; ASHRAE, Duct Fitting Database, 2016
+(ED1)."""
 GATE_K = {"full bore": 0.10, "stepped": 0.35}
 """K (-) of an open blast gate on the duct's velocity pressure. Allowance."""
 SHARP_DISCHARGE = 0.62
-"""Discharge coefficient of a sharp opening; Idelchik, Handbook of Hydraulic Resistance, 2007, ch. 4."""
+"""Discharge coefficient of a sharp opening; Idelchik, Handbook of Hydraulic Resistance, 2007, ch.
+4."""
 TAPER_ANGLE = 30.0
 """Included angle of a bought reducer or adapter, degrees. Allowance."""
 DESIGN_VELOCITY = 20.0
@@ -46,10 +48,12 @@ WYE_JOIN = (0.38, 0.42)
 
 @lru_cache(maxsize=1024)
 def fitting_friction(diameter: float, roughness: float) -> float:
-    """Friction factor (-) used inside fitting correlations, for a duct of diameter and roughness in m.
+    """Friction factor (-) used inside fitting correlations, for a duct of diameter and roughness in
+    m.
 
-    Taken at 20 m/s in standard air, so that K stays constant while the flow is solved for; over 5 to
-    40 m/s a 90° elbow's K moves by less than 4 %. Raises nothing. Source: Colebrook, see `friction`.
+    Taken at 20 m/s in standard air, so that K stays constant while the flow is solved for; over 5
+    to 40 m/s a 90° elbow's K moves by less than 4 %. Raises nothing. Source: Colebrook, see
+    `friction`.
     """
     reynolds = np.array(DESIGN_VELOCITY * diameter / _KINEMATIC_VISCOSITY)
     return float(turbulent_factor(reynolds, np.array(roughness / diameter))[0])
@@ -63,9 +67,9 @@ def elbow(diameter: float, angle: float, radius_ratio: float, friction: float, c
     """K (-) of an elbow on the duct's velocity pressure.
 
     `diameter` in m, `angle` in degrees (0 to 180), centre-line radius over diameter (-), Darcy
-    `friction` factor (-). Raises `KeyError` for an unknown construction.
-    Source: Rennels and Hudson, Pipe Flow, 2012, ch. 15 (`fluids.bend_rounded`, `fluids.bend_miter`);
-    gores by `GORE_FACTOR`.
+    `friction` factor (-). Raises `KeyError` for an unknown construction. Source: Rennels and
+    Hudson, Pipe Flow, 2012, ch. 15 (`fluids.bend_rounded`, `fluids.bend_miter`); gores by
+    `GORE_FACTOR`.
     """
     if construction == "mitre":
         return float(correlations.bend_miter(angle=angle, method="Rennels"))
@@ -100,11 +104,12 @@ def contraction(large: float, small: float, friction: float, angle: float | None
 
 
 def splitter(large: float, small: float) -> float:
-    """K (-) of a two-into-one box on the small leg's velocity pressure, for one leg (diameters in m).
+    """K (-) of a two-into-one box on the small leg's velocity pressure, for one leg (diameters in
+    m).
 
-    Sudden expansion into the box and sudden contraction out of it, the box taken as twice the area of
-    the large pipe. Allowance. Raises nothing for small <= large.
-    Source: Rennels and Hudson, Pipe Flow, 2012, ch. 10 and 11.
+    Sudden expansion into the box and sudden contraction out of it, the box taken as twice the area
+    of the large pipe. Allowance. Raises nothing for small <= large. Source: Rennels and Hudson,
+    Pipe Flow, 2012, ch. 10 and 11.
     """
     box = large * math.sqrt(2.0)
     leaving = contraction(box, large, 0.0, None) * (small / large) ** 4
@@ -123,11 +128,12 @@ def entry(end: Literal["plain", "flanged", "tapered", "bell"]) -> float:
 
 
 def gate(open_k: float, opening: float) -> float:
-    """K (-) of a blast gate on the duct's velocity pressure; `opening` is the free share of its bore (0-1).
+    """K (-) of a blast gate on the duct's velocity pressure; `opening` is the free share of its
+    bore (0-1).
 
-    (1/(0.62 a) - 1)² for a part-open gate and nothing more for a full one, plus the open gate's own K.
-    Raises `ZeroDivisionError` for an opening of 0: a shut gate is a leak.
-    Source: Idelchik, Handbook of Hydraulic Resistance, 2007, ch. 9 (vena contracta). Allowance.
+    (1/(0.62 a) - 1)² for a part-open gate and nothing more for a full one, plus the open gate's own
+    K. Raises `ZeroDivisionError` for an opening of 0: a shut gate is a leak. Source: Idelchik,
+    Handbook of Hydraulic Resistance, 2007, ch. 9 (vena contracta). Allowance.
     """
     return open_k if opening >= 1 else (1 / (SHARP_DISCHARGE * opening) - 1) ** 2 + open_k
 
@@ -152,16 +158,17 @@ def intake_from_measurement(airflow: float, static: float, diameter: float, dens
     """K (-) on the port's velocity pressure from one measurement at the port.
 
     Parameters are the airflow (m³/s), the static pressure below the room's (Pa, positive), the port's
-    diameter (m) and the density (kg/m³). The static pressure has paid for the velocity pressure too,
-    so K = SP/VP - 1, never below 0. Raises nothing for positive values.
-    Source: ACGIH, Industrial Ventilation, 2013, ch. 3 (hood static pressure, eq. 3.14).
+    diameter (m) and the density (kg/m³). The static pressure has paid for the velocity pressure
+    too, so K = SP/VP - 1, never below 0. Raises nothing for positive values. Source: ACGIH,
+    Industrial Ventilation, 2013, ch. 3 (hood static pressure, eq. 3.14).
     """
     velocity = airflow / (math.pi / 4 * diameter**2)
     return max(static / (density / 2 * velocity**2) - 1, 0.0)
 
 
 def spacing_share(distance: float, diameter: float) -> float:
-    """Share (0 to 0.3) of its own K that a fitting loses more when another stands `distance` m before it.
+    """Share (0 to 0.3) of its own K that a fitting loses more when another stands `distance` m
+    before it.
 
     Full at no distance, falling linearly to nothing at 4 diameters (m). Allowance; raises nothing.
     Source: none measured; the range of ASHRAE, Fundamentals, 2017, ch. 21 on system effects.
@@ -170,7 +177,8 @@ def spacing_share(distance: float, diameter: float) -> float:
 
 
 def inlet_disturbance(distance: float, diameter: float) -> float:
-    """K (0 to 0.5, on the duct's velocity pressure) of an elbow or wye `distance` m before a fan or cyclone.
+    """K (0 to 0.5, on the duct's velocity pressure) of an elbow or wye `distance` m before a fan or
+    cyclone.
 
     Falls linearly to nothing at 5 diameters (m). Allowance; raises nothing.
     Source: none measured; the range of AMCA 201, Fans and Systems, 2002, inlet system effects.
@@ -181,9 +189,9 @@ def inlet_disturbance(distance: float, diameter: float) -> float:
 def hose_turn(length: float, distance: float) -> float:
     """Degrees through which a hose of `length` m turns when its ends are `distance` m apart.
 
-    The surplus hangs as one arc (L/c = (θ/2)/sin(θ/2)) through θ: about 60° for 5 % of surplus, 120° for 20 %; at least
-    90° for any hose between two fixed ends. Allowance, half to one and a half times; raises nothing.
-    Source: chord of a circular arc; no measured correlation.
+    The surplus hangs as one arc (L/c = (θ/2)/sin(θ/2)) through θ: about 60° for 5 % of surplus,
+    120° for 20 %; at least 90° for any hose between two fixed ends. Allowance, half to one and a
+    half times; raises nothing. Source: chord of a circular arc; no measured correlation.
     """
     ratio = length / max(distance, 1e-6)
     if ratio >= 50:
@@ -197,7 +205,8 @@ def hose_turn(length: float, distance: float) -> float:
 
 
 def hose_bend(diameter: float, roughness: float) -> float:
-    """K (-) of 90° of a drooping hose (m, m) on its velocity pressure, without the friction counted as length.
+    """K (-) of 90° of a drooping hose (m, m) on its velocity pressure, without the friction counted
+    as length.
 
     Bends of R/D 2. Allowance; raises nothing.
     Source: Rennels and Hudson, Pipe Flow, 2012, ch. 15, first term left out.
@@ -208,9 +217,11 @@ def hose_bend(diameter: float, roughness: float) -> float:
 
 
 def angle_term(angle: float, *, main: bool) -> float:
-    """Crane's F (-) for the main or branch leg of a converging wye at an angle in degrees, clamped to 30-90.
+    """Crane's F (-) for the main or branch leg of a converging wye at an angle in degrees, clamped
+    to 30-90.
 
-    Raises nothing. Source: Crane, Flow of Fluids, TP-410, 2009, tables with eq. 2-35, as `fluids` has them.
+    Raises nothing. Source: Crane, Flow of Fluids, TP-410, 2009, tables with eq. 2-35, as `fluids`
+    has them.
     """
     leg = "run" if main else "branch"
     angles = getattr(correlations, f"{leg}_converging_Crane_angles")
@@ -232,17 +243,19 @@ def wye_branch(area_ratio: float, angle: float) -> Array:
     Returns
     -------
     (3, 6) array
-        K as polynomials in the branch's share q of the combined flow (0 to 1), lowest power first: one
-        row below `WYE_JOIN`, one in it, one above. Negative at a small share: the main drags the branch.
+        K as polynomials in the branch's share q of the combined flow (0 to 1), lowest power first:
+        one row below `WYE_JOIN`, one in it, one above. Negative at a small share: the main drags
+        the branch.
 
     Raises
     ------
     ZeroDivisionError
         For a ratio of 0.
 
-    Source: Crane, Flow of Fluids, TP-410, 2009, eq. 2-35. Its factor C steps from 0.54 to 0.55 at q = 0.4;
-    within the seam a cubic joins the two sides, so that Newton never meets a kink. It also steps from 1 at an area
-    ratio of 0.35; within `AREA_JOIN` the two sides are mixed, so that a pipe size more is never a step.
+    Source: Crane, Flow of Fluids, TP-410, 2009, eq. 2-35. Its factor C steps from 0.54 to 0.55 at q
+    = 0.4; within the seam a cubic joins the two sides, so that Newton never meets a kink. It also
+    steps from 1 at an area ratio of 0.35; within `AREA_JOIN` the two sides are mixed, so that a
+    pipe size more is never a step.
     """
     term = angle_term(angle, main=False)
     base = np.array([-1.0, 4.0, 1 / area_ratio**2 - 2 - term / area_ratio])
@@ -271,9 +284,9 @@ def _join_cubic() -> Array:
 def wye_main(area_ratio: float, angle: float) -> Array:
     """K (-) of the straight leg of a converging wye on the combined leg's velocity pressure.
 
-    `area_ratio` is branch over combined, `angle` the branch's in degrees (clamped to 30-90). Returns a
-    (3, 6) array of polynomials as `wye_branch` does, here in the *straight leg's own* share of the flow;
-    its three rows are alike. Raises `ZeroDivisionError` for a ratio of 0.
+    `area_ratio` is branch over combined, `angle` the branch's in degrees (clamped to 30-90).
+    Returns a (3, 6) array of polynomials as `wye_branch` does, here in the *straight leg's own*
+    share of the flow; its three rows are alike. Raises `ZeroDivisionError` for a ratio of 0.
     Source: Crane, Flow of Fluids, TP-410, 2009, eq. 2-36, and K = 1.55 q - q² from 75° on.
     """
     if angle >= 75.0:

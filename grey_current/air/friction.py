@@ -1,4 +1,6 @@
-"""Friction in straight duct: Darcy-Weisbach with a factor that Newton's method can differentiate."""
+"""Friction in straight duct: Darcy-Weisbach with a factor that Newton's method can
+differentiate.
+"""
 
 from __future__ import annotations
 
@@ -18,8 +20,8 @@ _LN10 = math.log(10.0)
 def roughness_term(relative_roughness: Array | float) -> Array | float:
     """(ε/D/3.7)^1.11 (-) for a relative roughness ε/D (-), which does not depend on the airflow.
 
-    Raises nothing for a roughness that is not negative. Source: Haaland, Simple and Explicit Formulas for the Friction
-    Factor, 1983, eq. 7.
+    Raises nothing for a roughness that is not negative. Source: Haaland, Simple and Explicit
+    Formulas for the Friction Factor, 1983, eq. 7.
     """
     return (relative_roughness / 3.7) ** 1.11
 
@@ -48,8 +50,8 @@ def turbulent_factor(
     Nothing; outside the range the value is an extrapolation of the same law.
 
     Source: Colebrook, Turbulent Flow in Pipes, 1939; started from Haaland, Simple and Explicit
-    Formulas for the Friction Factor, 1983, eq. 7, and finished by one step of Halley's method, which
-    leaves less than 1e-6 of the factor.
+    Formulas for the Friction Factor, 1983, eq. 7, and finished by one step of Halley's method,
+    which leaves less than 1e-6 of the factor.
     """
     rough = relative_roughness / 3.7
     inverse = 1 / reynolds
@@ -66,10 +68,12 @@ def turbulent_factor(
 
 
 class Ducts(NamedTuple):
-    """Straight ducts made ready for `friction_drop`: everything that does not depend on the airflow.
+    """Straight ducts made ready for `friction_drop`: everything that does not depend on the
+    airflow.
 
-    Of shapes that broadcast against the airflow: Reynolds number per m³/s; Pa/(m³/s)² that times the friction factor
-    is the quadratic loss; Pa/(m³/s) of Poiseuille's law; roughness over diameter, and its `roughness_term`.
+    Of shapes that broadcast against the airflow: Reynolds number per m³/s; Pa/(m³/s)² that times
+    the friction factor is the quadratic loss; Pa/(m³/s) of Poiseuille's law; roughness over
+    diameter, and its `roughness_term`.
     """
 
     reynolds: Array | float
@@ -85,7 +89,8 @@ def duct_terms(
     """What `Ducts` needs of one duct: length, diameter and roughness in m, air in kg/m³ and Pa·s.
 
     Returns ρD/(μA) (s/m³), ρ/2 L/(D A²) (Pa/(m³/s)²), 128 μ L/(π D⁴) (Pa/(m³/s)), ε/D and its term (-). Raises
-    `ZeroDivisionError` for no diameter. Source: White, Fluid Mechanics, 7th ed. 2011, eq. 6.10 and 6.12.
+    `ZeroDivisionError` for no diameter. Source: White, Fluid Mechanics, 7th ed. 2011, eq. 6.10 and
+    6.12.
     """
     return (
         4 * density / (math.pi * viscosity * diameter),
@@ -100,7 +105,8 @@ def friction_drop(flow: Array, ducts: Ducts) -> tuple[Array, Array]:
     """Pressure lost in straight duct, and its derivative by airflow.
 
     Laminar below Re 2000 (Δp = 128 μ L Q / (π D⁴), so that the slope at rest is finite), turbulent
-    above 4000, and between them a C¹ blend by the cubic 3t² - 2t³, so that Newton never meets a kink.
+    above 4000, and between them a C¹ blend by the cubic 3t² - 2t³, so that Newton never meets a
+    kink.
 
     Parameters
     ----------

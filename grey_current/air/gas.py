@@ -38,7 +38,8 @@ def pressure_at(altitude: float) -> float:
     ValueError
         Outside the troposphere.
 
-    Source: ICAO, Manual of the Standard Atmosphere, 1993, eq. for a constant lapse rate of 6.5 K/km.
+    Source: ICAO, Manual of the Standard Atmosphere, 1993, eq. for a constant lapse rate of 6.5
+    K/km.
 
     >>> round(pressure_at(0.0))
     101325

@@ -1,7 +1,9 @@
-"""The solver compiled by numba: the same laws and the same Newton walk as `bank` and `newton`, one case at a time.
+"""The solver compiled by numba: the same laws and the same Newton walk as `bank` and `newton`, one
+case at a time.
 
-Importing this module imports numba, which takes a while; `compiled` does so beside the window. Machine code is kept in
-numba's cache. One truth: tests hold every law here against `bank`, and every answer against `newton`, to 1e-10.
+Importing this module imports numba, which takes a while; `compiled` does so beside the window.
+Machine code is kept in numba's cache. One truth: tests hold every law here against `bank`, and
+every answer against `newton`, to 1e-10.
 """
 
 from __future__ import annotations
@@ -66,7 +68,9 @@ def duct_drop(flow: float, duct: Any) -> tuple[float, float]:
 
 @kept
 def fan_lift(flow: float, knots: Any, first: int, last: int) -> tuple[float, float]:
-    """Pressure (Pa) and slope of a fan whose knots stand in rows `first` to `last`, as `fan.curve_pressure`."""
+    """Pressure (Pa) and slope of a fan whose knots stand in rows `first` to `last`, as
+    `fan.curve_pressure`.
+    """
     inside = min(max(flow, knots[first, 0]), knots[last - 1, 0])
     row = first
     while row < last - 2 and knots[row + 1, 0] <= inside:
@@ -110,7 +114,9 @@ def set_gates(table: Any, gates: Any, loss: float, quadratic: Any) -> None:
 
 @kept
 def set_fans(table: Any, gates: Any, fan: float, lifts: Any) -> None:
-    """How much of its pressure each fan gives in a case: the collector's as it is scaled, a machine's while it runs."""
+    """How much of its pressure each fan gives in a case: the collector's as it is scaled, a
+    machine's while it runs.
+    """
     for number in range(len(table.fan_at)):
         switch = table.fan_at[number, 1]
         lifts[number] = fan if switch < 0 else (1.0 if gates[switch] else 0.0)
@@ -129,7 +135,8 @@ def evaluate(
     slope: Any,
     coupling: Any,
 ) -> None:
-    """Drops and slopes of all slots of one case, as `Bank.evaluate`; slot i joins the flow `whole[joins[i]]`.
+    """Drops and slopes of all slots of one case, as `Bank.evaluate`; slot i joins the flow
+    `whole[joins[i]]`.
 
     `lifts` says how much of its pressure each fan gives.
     """
@@ -218,7 +225,9 @@ def add_up(joins: Any, is_leaf: Any, flow: Any) -> None:
 
 @kept
 def residuals(joins: Any, is_leaf: Any, drop: Any, total: Any) -> tuple[float, float]:
-    """Drops along the path of every branch to the root; answers the largest and the square sum over the leaves."""
+    """Drops along the path of every branch to the root; returns the largest and the square sum over
+    the leaves.
+    """
     largest, square = 0.0, 0.0
     total[0] = drop[0]
     for slot in range(len(drop)):
@@ -234,11 +243,12 @@ def residuals(joins: Any, is_leaf: Any, drop: Any, total: Any) -> tuple[float, f
 def newton_step(
     joins: Any, is_leaf: Any, slope: Any, coupling: Any, total: Any, heavy: bool, change: Any, work: Any
 ) -> bool:
-    """Change of every branch's flow, leaf to root and back as `newton._Elimination`; answers whether it is finite.
+    """Change of every branch's flow, leaf to root and back as `newton._Elimination`; answers
+    whether it is finite.
 
     Where it is `heavy`, subtrees are kept stiff.
     """
-    offset, ease_sum, pull_sum, own, stiffness, held = work[0], work[1], work[2], work[3], work[4], work[5]
+    offset, ease_sum, pull_sum, own, stiffness, held = (work[0], work[1], work[2], work[3], work[4], work[5])
     ease_sum[:] = 0.0
     pull_sum[:] = 0.0
     own[:] = 0.0
@@ -285,8 +295,10 @@ def first_inertia(largest: float, flow: Any) -> float:
 def descend(
     table: Any, quadratic: Any, lifts: Any, loss: float, joins: Any, is_leaf: Any, scale: float, flow: Any, work: Any
 ) -> tuple[float, int]:
-    """One case from its start in `flow` to its answer there, as `newton.solve`: residual share and iterations."""
-    drop, slope, coupling, total, change, tried = work[6], work[7], work[8], work[9], work[10], work[11]
+    """One case from its start in `flow` to its answer there, as `newton.solve`: residual share and
+    iterations.
+    """
+    drop, slope, coupling, total, change, tried = (work[6], work[7], work[8], work[9], work[10], work[11])
     add_up(joins, is_leaf, flow)
     evaluate(table, quadratic, lifts, loss, flow, flow, joins, drop, slope, coupling)
     largest, square = residuals(joins, is_leaf, drop, total)
@@ -336,9 +348,11 @@ def solve_cases(
     share: Any,
     iterations: Any,
 ) -> None:
-    """Solve cases one after the other into `flow` (S, branch); when `started`, its leaves hold the first guess.
+    """Solve cases one after the other into `flow` (S, branch); when `started`, its leaves hold the
+    first guess.
 
-    `ends` are the shut-off pressure (Pa) and free delivery (m³/s) of the root's fan and the largest drive (Pa).
+    `ends` are the shut-off pressure (Pa) and free delivery (m³/s) of the root's fan and the largest
+    drive (Pa).
     """
     size = flow.shape[1]
     work = np.empty((12, size))
@@ -359,7 +373,7 @@ def losses(table: Any, gates: Any, fan: Any, loss: Any, branch_flow: Any, branch
     `branch` is the branch that each piece stands in, `joins` the one that this joins.
     """
     size = len(branch)
-    quadratic, flow, slope, coupling = np.empty(size), np.empty(size), np.empty(size), np.empty(size)
+    quadratic, flow, slope, coupling = (np.empty(size), np.empty(size), np.empty(size), np.empty(size))
     lifts = np.empty(len(table.fan_at))
     for case in range(len(fan)):
         set_gates(table, gates[case], loss[case], quadratic)

@@ -31,7 +31,9 @@ class Constant:
 
 @dataclass(frozen=True, slots=True)
 class Gate:
-    """A gate in a duct of `diameter` (m): K when open, K when shut (a leak), and its place in the scenario."""
+    """A gate in a duct of `diameter` (m): K when open, K when shut (a leak), and its place in the
+    scenario.
+    """
 
     open_k: float
     shut_k: float
@@ -50,7 +52,9 @@ class Friction:
 
 @dataclass(frozen=True, slots=True)
 class Wye:
-    """One leg of a converging wye: the branch or the straight main; diameters in m, angle in degrees."""
+    """One leg of a converging wye: the branch or the straight main; diameters in m, angle in
+    degrees.
+    """
 
     main: bool
     angle: float
@@ -89,7 +93,8 @@ class Fan:
 
 @dataclass(frozen=True, slots=True)
 class MachineFan:
-    """A machine's own fan in its port of `diameter` (m): lifts while the machine runs, else a standing wheel of K.
+    """A machine's own fan in its port of `diameter` (m): lifts while the machine runs, else a
+    standing wheel of K.
 
     `index` is its place among the scenario's switches, as a gate's is.
     """
@@ -110,8 +115,9 @@ LEAKAGE_EXPONENT = 1 / 0.65
 class Cases:
     """Settings of one network solved together: S of them.
 
-    `gates` (S, switch) is True where a gate is open, and after the gates where a machine's own fan runs; `fan` and
-    `loss` (S,) scale the collector's fan's pressure and every K and friction (1.0 = as designed).
+    `gates` (S, switch) is True where a gate is open, and after the gates where a machine's own fan
+    runs; `fan` and `loss` (S,) scale the collector's fan's pressure and every K and friction (1.0 =
+    as designed).
     """
 
     gates: NDArray[np.bool_]

@@ -1,4 +1,6 @@
-"""What airflow a pickup needs, by the two design criteria, and how fast air must run to carry chips."""
+"""What airflow a pickup needs, by the two design criteria, and how fast air must run to carry
+chips.
+"""
 
 from __future__ import annotations
 
@@ -12,22 +14,25 @@ DesignCriterion = Literal["clear chips", "catch fine dust"]
 Chips = Literal["sanding dust", "dry dust", "shavings", "heavy"]
 
 PORT_VELOCITY = 20.3
-"""m/s (4,000 fpm) through the port itself. ACGIH, Industrial Ventilation, 2013, table 5-1 (heavy dusts)."""
+"""m/s (4,000 fpm) through the port itself. ACGIH, Industrial Ventilation, 2013, table 5-1 (heavy
+dusts)."""
 FLANGE_FACTOR = 0.75
 """A flanged opening needs a quarter less air. DallaValle, Exhaust Hoods, 1952."""
 TRANSPORT_VELOCITY: dict[Chips, float] = {"sanding dust": 15.2, "dry dust": 17.8, "shavings": 20.3, "heavy": 22.9}
-"""m/s (3,000, 3,500, 4,000, 4,500 fpm). ACGIH, Industrial Ventilation, 2013, table 5-1: wood; very fine, light dust
-(12.7 to 15.2) for what only sanders make."""
+"""m/s (3,000, 3,500, 4,000, 4,500 fpm). ACGIH, Industrial Ventilation, 2013, table 5-1: wood; very
+fine, light dust (12.7 to 15.2) for what only sanders make."""
 RISER_VELOCITY: dict[Chips, float] = {"sanding dust": 15.2, "dry dust": 17.8, "shavings": 22.9, "heavy": 22.9}
 """m/s in a riser: shavings are heavy stock to lift. Allowance for the upward case."""
 MET_FROM = 0.995
-"""Share of a need from which it counts as met: half a per cent is nothing that anybody can measure. Allowance."""
+"""Share of a need from which it counts as met: half a per cent is nothing that anybody can measure.
+Allowance."""
 STANDARD_DENSITY = air_at().density
 """kg/m³ at which the velocities here hold: sea level, 21 °C, dry."""
 SETTLES_BELOW = 0.8
 """Share of the transport velocity below which chips will settle. Allowance."""
 COMPRESSIBLE = 100.0
-"""m/s, about Mach 0.3, beyond which air is compressed and this model ends. White, Fluid Mechanics, 2011, ch. 9."""
+"""m/s, about Mach 0.3, beyond which air is compressed and this model ends. White, Fluid Mechanics,
+2011, ch. 9."""
 TOO_FAST = 30.0
 """m/s (6,000 fpm) above which air costs noise and pressure and carries no better. Allowance."""
 
@@ -43,16 +48,18 @@ class Need:
 def thin_air(density: float) -> float:
     """How many times faster air of a density (kg/m³) must run to carry chips as standard air does.
 
-    √(ρ_ref/ρ), for the drag on a chip goes with ρV²: about 1.12 at 1,800 m and 21 °C. An allowance on the safe side:
-    saltation correlations (Rizk) ask for half as much more. Catching fine dust needs no more: below some 50 µm drag is
-    Stokes', which knows no density. Raises `ZeroDivisionError` for 0.
-    Source: drag at equal Reynolds range, White, Fluid Mechanics, 2011, ch. 7.6.
+    √(ρ_ref/ρ), for the drag on a chip goes with ρV²: about 1.12 at 1,800 m and 21 °C. An allowance
+    on the safe side: saltation correlations (Rizk) ask for half as much more. Catching fine dust
+    needs no more: below some 50 µm drag is Stokes', which knows no density. Raises
+    `ZeroDivisionError` for 0. Source: drag at equal Reynolds range, White, Fluid Mechanics, 2011,
+    ch. 7.6.
     """
     return math.sqrt(STANDARD_DENSITY / density)
 
 
 def clear_chips(port: float) -> float:
-    """Airflow (m³/s) that keeps a port of diameter `port` (m) at transport velocity. Raises nothing.
+    """Airflow (m³/s) that keeps a port of diameter `port` (m) at transport velocity. Raises
+    nothing.
 
     Source: Q = A V, V of `PORT_VELOCITY`.
 
@@ -63,7 +70,8 @@ def clear_chips(port: float) -> float:
 
 
 def capture(distance: float, velocity: float, area: float, flanged: bool) -> float:
-    """Airflow (m³/s) that draws dust at `distance` m from an opening of `area` m² at `velocity` m/s.
+    """Airflow (m³/s) that draws dust at `distance` m from an opening of `area` m² at `velocity`
+    m/s.
 
     Q = V (10 x² + A), a quarter less when flanged. Raises nothing.
     Source: DallaValle, Exhaust Hoods, 1952; ACGIH, Industrial Ventilation, 2013, fig. 6-12.

@@ -1,7 +1,8 @@
 """A collector's ductwork as a tree of branches made of pieces.
 
-A piece is one thing that air passes (a length of duct, an elbow, a gate, the filter). Pieces in series
-make a branch; branches meet at junctions; leaves breathe from the room and the root gives back to it.
+A piece is one thing that air passes (a length of duct, an elbow, a gate, the filter). Pieces in
+series make a branch; branches meet at junctions; leaves breathe from the room and the root gives
+back to it.
 """
 
 from __future__ import annotations
@@ -28,7 +29,9 @@ ROOM = "room"
 
 
 class Slowest(NamedTuple):
-    """Where in a branch chips are carried worst: the share of what they need at 1 m³/s, the piece and its place."""
+    """Where in a branch chips are carried worst: the share of what they need at 1 m³/s, the piece
+    and its place.
+    """
 
     share: float
     place: int
@@ -37,10 +40,12 @@ class Slowest(NamedTuple):
 
 @dataclass(frozen=True)
 class Branch:
-    """Pieces in series from upstream to downstream; `joins` is the branch it ends in, -1 for the root.
+    """Pieces in series from upstream to downstream; `joins` is the branch it ends in, -1 for the
+    root.
 
-    `pickup` names the pickup at its upstream end as (machine id, pickup id). What follows from its pieces is worked out
-    once: a network that was traced again after an edit has most branches from before.
+    `pickup` names the pickup at its upstream end as (machine id, pickup id). What follows from its
+    pieces is worked out once: a network that was traced again after an edit has most branches from
+    before.
     """
 
     pieces: tuple[Piece, ...]
@@ -77,9 +82,11 @@ class Branch:
 
     @cached_property
     def widest(self) -> tuple[tuple[int, Straight, float], ...]:
-        """Where the air in it is slowest: of what lifts the chips, and of what does not, the first of the widest.
+        """Where the air in it is slowest: of what lifts the chips, and of what does not, the first
+        of the widest.
 
-        Each with its place among the pieces and its cross-section (m²), in the order that air passes them.
+        Each with its place among the pieces and its cross-section (m²), in the order that air
+        passes them.
         """
         found: dict[bool, tuple[int, Straight, float]] = {}
         for place, piece in enumerate(self.pieces):
@@ -90,7 +97,9 @@ class Branch:
         return tuple(sorted(found.values(), key=lambda one: one[0]))
 
     def slowest(self, level: float, rising: float) -> Slowest | None:
-        """Where chips are carried worst that need `level` and `rising` (m/s); None where no duct or hose is in it."""
+        """Where chips are carried worst that need `level` and `rising` (m/s); None where no duct or
+        hose is in it.
+        """
         return min(
             [
                 Slowest(1 / area / (rising if piece.rises else level), place, piece)
@@ -129,7 +138,8 @@ def _lumped(pieces: Sequence[Piece]) -> list[laws.Law]:
 
 @dataclass(frozen=True)
 class Network:
-    """One collector's tree. Branches stand root first; `gates` are gate ids in the scenario's order.
+    """One collector's tree. Branches stand root first; `gates` are gate ids in the scenario's
+    order.
 
     After the gates come the switches of the machines' own fans, as `own_fans` names their pickups.
     """
@@ -141,7 +151,9 @@ class Network:
     own_fans: tuple[tuple[str, str], ...] = ()
 
     def with_branches(self, changed: Mapping[int, Branch]) -> Network:
-        """The same tree with other pieces along some branches: pickups and own fans stand where they stood."""
+        """The same tree with other pieces along some branches: pickups and own fans stand where
+        they stood.
+        """
         branches = list(self.branches)
         for number, branch in changed.items():
             branches[number] = branch
@@ -235,7 +247,9 @@ class Network:
         return {of: frozenset(branches) for of, branches in found.items()}
 
     def path(self, leaf: int) -> list[int]:
-        """Indices into `pieces` from a leaf branch to the exhaust, in the order that air passes them."""
+        """Indices into `pieces` from a leaf branch to the exhaust, in the order that air passes
+        them.
+        """
         return [piece for branch in self.branch_path(leaf) for piece in self.pieces_of_branch[branch]]
 
     def branch_path(self, leaf: int) -> list[int]:

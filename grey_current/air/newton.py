@@ -1,9 +1,10 @@
 """Newton's method on a tree of branches, for many scenarios at once. Knows nothing of pipes.
 
-Unknowns are the flows through the leaves; the flow of every other branch is the sum of what joins it,
-so that nothing is ever lost at a junction. For each leaf the drops along its path to the root must add
-up to nothing (whatever drives the flow is a negative drop in the root). Inside, arrays have one row a
-branch and the scenarios side by side, (branch, S), which is how memory is read quickest.
+Unknowns are the flows through the leaves; the flow of every other branch is the sum of what joins
+it, so that nothing is ever lost at a junction. For each leaf the drops along its path to the root
+must add up to nothing (whatever drives the flow is a negative drop in the root). Inside, arrays
+have one row a branch and the scenarios side by side, (branch, S), which is how memory is read
+quickest.
 """
 
 from __future__ import annotations
@@ -24,7 +25,8 @@ MAX_ITERATIONS = 60
 """A shop needs four to six, the wildest of 20,000 random ones 28."""
 MAX_HALVINGS = 12
 SHORT_STEP = 1 / 4
-"""A step halved to this says that Newton's method turns round a hump: the case is steadied from there."""
+"""A step halved to this says that Newton's method turns round a hump: the case is steadied from
+there."""
 INERTIA = 0.1
 """Inertia of a steadied branch to begin with, as a share of the residual over the airflow."""
 INERTIA_CHANGE = (0.2, 1.5)
@@ -34,7 +36,8 @@ STIFFNESS = 0.4
 CALM = 1.5e-3
 """Residual share under which, while it falls, Newton's own steps bring a steadied case home."""
 GOAL = 1e-12
-"""Residual aimed at, as a share of the largest drive; where rounding stops it short, `CONVERGED` is enough."""
+"""Residual aimed at, as a share of the largest drive; where rounding stops it short, `CONVERGED` is
+enough."""
 CONVERGED = 1e-8
 LEAST_FLOW = 1e-3
 """m³/s; under which an inertia no longer grows as the air gets less."""
@@ -47,13 +50,17 @@ class Drops(Protocol):
     """The physics: drops along branches for the scenarios in `which`."""
 
     def __call__(self, flow: Array, joined: Array, which: Index) -> tuple[Array, Array, Array]:
-        """Drop, ∂drop/∂flow, ∂drop/∂joined, each (branch, len(which)); `joined` is the flow downstream."""
+        """Drop, ∂drop/∂flow, ∂drop/∂joined, each (branch, len(which)); `joined` is the flow
+        downstream.
+        """
         ...
 
 
 @dataclass(frozen=True)
 class Tree:
-    """`downstream[b]` is the branch that b joins, -1 for the root; a branch stands after the one it joins."""
+    """`downstream[b]` is the branch that b joins, -1 for the root; a branch stands after the one it
+    joins.
+    """
 
     downstream: tuple[int, ...]
 
@@ -130,7 +137,9 @@ class Tree:
 
 @dataclass(frozen=True)
 class Outcome:
-    """Flows (S, branch), and for each scenario whether it converged, its iterations and its residual share."""
+    """Flows (S, branch), and for each scenario whether it converged, its iterations and its
+    residual share.
+    """
 
     flow: Array
     converged: NDArray[np.bool_]
@@ -141,10 +150,11 @@ class Outcome:
 def solve(tree: Tree, drops: Drops, start: Array, scale: float) -> Outcome:
     """Find the flows of all scenarios.
 
-    Newton's method with step halving. A case whose step gets short turns round a hump: a fan's, or a wye's whose one
-    leg is sucked the harder the more the other takes, so that the slopes point the wrong way. It is steadied from
-    there: full steps, an inertia in each branch that goes as the residual goes, and couplings only as strong as leaves
-    every subtree stiff, as air that has mass comes to rest. Near its answer Newton's own steps bring it home.
+    Newton's method with step halving. A case whose step gets short turns round a hump: a fan's, or
+    a wye's whose one leg is sucked the harder the more the other takes, so that the slopes point
+    the wrong way. It is steadied from there: full steps, an inertia in each branch that goes as the
+    residual goes, and couplings only as strong as leaves every subtree stiff, as air that has mass
+    comes to rest. Near its answer Newton's own steps bring it home.
 
     Parameters
     ----------
@@ -166,9 +176,9 @@ def solve(tree: Tree, drops: Drops, start: Array, scale: float) -> Outcome:
     ------
     Nothing; a failure is part of the outcome.
 
-    Source: damped Newton with step halving, Dennis and Schnabel, Numerical Methods for Unconstrained Optimization,
-    1983, ch. 6; inertia, Kelley and Keyes, Convergence Analysis of Pseudo-Transient Continuation, 1998, algorithm PTC
-    with switched evolution relaxation.
+    Source: damped Newton with step halving, Dennis and Schnabel, Numerical Methods for
+    Unconstrained Optimization, 1983, ch. 6; inertia, Kelley and Keyes, Convergence Analysis of
+    Pseudo-Transient Continuation, 1998, algorithm PTC with switched evolution relaxation.
     """
     cases = start.shape[1]
     small = len(tree.leaves) <= DENSE_LEAVES and cases <= DENSE_CASES
@@ -257,7 +267,9 @@ class _Descent:
         return best
 
     def _change(self, state: _State, heavy: NDArray[np.bool_]) -> Array:
-        """What each leaf's flow is to change by: Newton's step, with inertia and stiff subtrees where it is `heavy`."""
+        """What each leaf's flow is to change by: Newton's step, with inertia and stiff subtrees
+        where it is `heavy`.
+        """
         if not heavy.any():
             change = self.linear.solve(state.slope, state.coupling, state.residual)
         else:
@@ -273,7 +285,9 @@ class _Descent:
 
 @dataclass
 class _State:
-    """Scenarios side by side. `inertia` is 0 where Newton's method goes on alone; `falls`: the residual fell."""
+    """Scenarios side by side. `inertia` is 0 where Newton's method goes on alone; `falls`: the
+    residual fell.
+    """
 
     leaf_flow: Array
     slope: Array
@@ -319,9 +333,9 @@ class _Dense:
 class _Elimination:
     """Linear algebra leaf to root: cost grows with the number of branches only.
 
-    Each subtree answers as one straight line: the residual at its lower end is a - s·(flow out of it).
-    Where legs meet, the lines combine into one; the root's line gives its flow, and the way back shares
-    it out.
+    Each subtree answers as one straight line: the residual at its lower end is a - s·(flow out of
+    it). Where legs meet, the lines combine into one; the root's line gives its flow, and the way
+    back shares it out.
     """
 
     def __init__(self, tree: Tree) -> None:
@@ -341,8 +355,9 @@ class _Elimination:
         return total[self.tree.leaves]
 
     def solve(self, slope: Array, coupling: Array, residual: Array, stiff: float | None = None) -> Array:
-        """Changes of the leaves' flows. Where `stiff` is given, a subtree whose answer is less stiff than that part of
-        what its legs alone would answer has their couplings weakened, all alike, until it is.
+        """Changes of the leaves' flows. Where `stiff` is given, a subtree whose answer is less
+        stiff than that part of what its legs alone would answer has their couplings weakened, all
+        alike, until it is.
         """
         downstream = self.tree.downstream
         offset, ease_sum, pull_sum = (np.zeros_like(slope) for _ in range(3))
@@ -357,7 +372,7 @@ class _Elimination:
                     least = stiff / ease_sum[branch] - stiffness[branch]
                     weak = own[branch] < least
                     kept = np.where(pull_sum[branch] == 0, 1.0, (least * ease_sum[branch] - 1) / pull_sum[branch])
-                    held[branch], own[branch] = np.where(weak, kept, 1.0), np.where(weak, least, own[branch])
+                    held[branch], own[branch] = (np.where(weak, kept, 1.0), np.where(weak, least, own[branch]))
                 stiffness[branch] += own[branch]
             if branch:
                 ease = 1 / stiffness[branch]

@@ -1,7 +1,7 @@
 """What air passes, one value for each kind of piece with its own geometry, SI units throughout.
 
-A piece knows its law, the diameter whose velocity is shown for it and the element that it came from. What else it was
-made from belongs to its kind. Imports only `laws`.
+A piece knows its law, the diameter whose velocity is shown for it and the element that it came
+from. What else it was made from belongs to its kind. Imports only `laws`.
 """
 
 from __future__ import annotations
@@ -16,8 +16,9 @@ from grey_current.air import laws
 class Piece:
     """One thing that air passes.
 
-    `source_id` is the id of the run, point, gate, machine or collector that it came from; `diameter` (m) the one whose
-    velocity is shown; `allowance` marks a rule of thumb without a measured correlation.
+    `source_id` is the id of the run, point, gate, machine or collector that it came from;
+    `diameter` (m) the one whose velocity is shown; `allowance` marks a rule of thumb without a
+    measured correlation.
     """
 
     kind: ClassVar[str] = ""
@@ -30,7 +31,9 @@ class Piece:
 
 @dataclass(frozen=True, kw_only=True)
 class Straight(Piece):
-    """Duct or hose: length and roughness (m). `rises`: it lifts the chips; `forward`: air passes it as drawn."""
+    """Duct or hose: length and roughness (m). `rises`: it lifts the chips; `forward`: air passes it
+    as drawn.
+    """
 
     length: float
     roughness: float
@@ -65,7 +68,9 @@ class HoseBend(Piece):
 
 @dataclass(frozen=True, kw_only=True)
 class Elbow(Piece):
-    """An elbow: degrees, centre-line radius over diameter, how it is made, the friction factor inside its K."""
+    """An elbow: degrees, centre-line radius over diameter, how it is made, the friction factor
+    inside its K.
+    """
 
     kind = "elbow"
     angle: float
@@ -84,7 +89,9 @@ class Mitre(Piece):
 
 @dataclass(frozen=True, kw_only=True)
 class SizeChange(Piece):
-    """A change of diameter: both ends (m), a taper's included angle (degrees; None: a sudden step)."""
+    """A change of diameter: both ends (m), a taper's included angle (degrees; None: a sudden
+    step).
+    """
 
     small: float
     large: float
@@ -113,7 +120,8 @@ class Contraction(SizeChange):
 
 @dataclass(frozen=True, kw_only=True)
 class WyeLeg(Piece):
-    """One leg of a wye: the branch's angle (degrees), the combined leg and the other upstream leg (m).
+    """One leg of a wye: the branch's angle (degrees), the combined leg and the other upstream leg
+    (m).
 
     `outside_data` marks a joint beyond its correlation, computed at the edge of it.
     """
@@ -149,7 +157,9 @@ class Splitter(Piece):
 
 @dataclass(frozen=True, kw_only=True)
 class BlastGate(Piece):
-    """A blast gate: its bore, the free share of it when open, the share through which it leaks when shut."""
+    """A blast gate: its bore, the free share of it when open, the share through which it leaks when
+    shut.
+    """
 
     kind = "gate"
     construction: str
@@ -175,7 +185,9 @@ class Entry(Piece):
 
 @dataclass(frozen=True, kw_only=True)
 class Intake(Piece):
-    """What a machine does to the air before its port: by its free area (m²), or None when it was measured."""
+    """What a machine does to the air before its port: by its free area (m²), or None when it was
+    measured.
+    """
 
     kind = "intake"
     free_area: float | None

@@ -1,11 +1,14 @@
-"""Dust in the air of rooms: well-mixed rooms joined by airflows, solved exactly from one change to the next.
+"""Dust in the air of rooms: well-mixed rooms joined by airflows, solved exactly from one change to
+the next.
 
-In every room V dC/dt = S + Σ Q_in C_from − (Q_out + λ V + k) C: what is made, what other rooms send, what goes out,
-settles and is filtered. Between two changes all of it is constant, so the answer is a matrix exponential; what settled,
-was filtered and went out is integrated in the same exponential, so that mass is kept to rounding.
+In every room V dC/dt = S + Σ Q_in C_from − (Q_out + λ V + k) C: what is made, what other rooms
+send, what goes out, settles and is filtered. Between two changes all of it is constant, so the
+answer is a matrix exponential; what settled, was filtered and went out is integrated in the same
+exponential, so that mass is kept to rounding.
 
-Source: Nazaroff and Cass, Mathematical modeling of indoor aerosol dynamics, Environ. Sci. Technol. 23, 1989 (well-mixed
-rooms); Moler and Van Loan, Nineteen dubious ways to compute the exponential of a matrix, 2003.
+Source: Nazaroff and Cass, Mathematical modeling of indoor aerosol dynamics, Environ. Sci. Technol.
+23, 1989 (well-mixed rooms); Moler and Van Loan, Nineteen dubious ways to compute the exponential of
+a matrix, 2003.
 """
 
 from __future__ import annotations
@@ -26,8 +29,9 @@ MOST_RATE = 1.0
 class RoomAir:
     """One constant stretch for some rooms.
 
-    `volumes` (m³) and `made` (mg/s) by room; `exchange` (m³/s) from room i to room j; `out` (m³/s) to outdoors;
-    `settling` (m³/s, velocity times floor) and `filtered` (m³/s of clean air by cleaners and by what comes back clean).
+    `volumes` (m³) and `made` (mg/s) by room; `exchange` (m³/s) from room i to room j; `out` (m³/s)
+    to outdoors; `settling` (m³/s, velocity times floor) and `filtered` (m³/s of clean air by
+    cleaners and by what comes back clean).
     """
 
     seconds: float
@@ -41,9 +45,11 @@ class RoomAir:
 
 @dataclass(frozen=True)
 class RoomCourse:
-    """What came of it: times (s), dust in the air (mg/m³) by time and room, and the masses (mg) at the end.
+    """What came of it: times (s), dust in the air (mg/m³) by time and room, and the masses (mg) at
+    the end.
 
-    `sinks` has a row each for what settled, was filtered and went out, a column a room; `made` what was made in all.
+    `sinks` has a row each for what settled, was filtered and went out, a column a room; `made` what
+    was made in all.
     """
 
     times: Array
@@ -59,7 +65,8 @@ class RoomCourse:
 
 
 def rates(air: RoomAir) -> tuple[Array, Array, Array]:
-    """The matrix A and vector b of dC/dt = A C + b (1/s, mg/m³ s), and the sinks' rates (m³/s), shape (3, room).
+    """The matrix A and vector b of dC/dt = A C + b (1/s, mg/m³ s), and the sinks' rates (m³/s),
+    shape (3, room).
 
     Raises `ValueError` for a volume of nothing or a rate that no room has.
     """
@@ -115,7 +122,8 @@ def _exponential(air: RoomAir, seconds: float) -> Array:
 
 
 def seconds_until(air: RoomAir, start: Sequence[float], share: float, room: int, most: float = 86_400.0) -> float:
-    """How long (s) a room's dust takes to fall to a share of what it is; infinite when it does not within `most` s.
+    """How long (s) a room's dust takes to fall to a share of what it is; infinite when it does not
+    within `most` s.
 
     Raises as `rates`. Found by doubling and halving the time of the exact answer.
     """

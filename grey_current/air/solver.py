@@ -1,4 +1,6 @@
-"""The solution of a network in many cases: flows, losses and pressures; compiled where the kernel is loaded."""
+"""The solution of a network in many cases: flows, losses and pressures; compiled where the kernel
+is loaded.
+"""
 
 from __future__ import annotations
 
@@ -26,11 +28,12 @@ CHUNK = 256
 
 @dataclass(frozen=True)
 class Solved:
-    """Flows of a network in S scenarios: per branch and per piece, with each piece's loss and pressures.
+    """Flows of a network in S scenarios: per branch and per piece, with each piece's loss and
+    pressures.
 
-    Shapes: `flow` (S, branch); `piece_flow`, `loss`, `before` and `after` (S, piece), where `before` and
-    `after` are the total pressures (Pa, room = 0) at the piece's two ends; they are computed when first
-    asked for. Rows that did not converge are NaN.
+    Shapes: `flow` (S, branch); `piece_flow`, `loss`, `before` and `after` (S, piece), where
+    `before` and `after` are the total pressures (Pa, room = 0) at the piece's two ends; they are
+    computed when first asked for. Rows that did not converge are NaN.
     """
 
     network: Network
@@ -105,7 +108,9 @@ class Solver:
         self.network, self.table = network, network.branch_table
 
     def with_table(self, table: Table) -> Solver:
-        """The same solver with other laws in the same slots; its fans' ends, from which it starts, stay."""
+        """The same solver with other laws in the same slots; its fans' ends, from which it starts,
+        stay.
+        """
         _ = self._fan_ends, self._drive
         made = copy.copy(self)
         made.table = table
@@ -114,7 +119,8 @@ class Solver:
     def solve(self, given: Cases, start: Array | None = None) -> newton.Outcome:
         """Flows of all cases, from `start` (S, leaf) or from the first guess.
 
-        Where a case comes to no answer from there, the first guess is tried, and the one in which own fans do not blow.
+        Where a case comes to no answer from there, the first guess is tried, and the one in which
+        own fans do not blow.
         """
         made = self._once(given, start)
         for blows in (False,) if start is None else (True, False):
@@ -123,7 +129,7 @@ class Solver:
                 break
             part = given.some(left)
             again = self._once(part, self.first_guess(Bank(self.table, part), blows).T)
-            made.flow[left], made.converged[left], made.residual[left] = again.flow, again.converged, again.residual
+            made.flow[left], made.converged[left], made.residual[left] = (again.flow, again.converged, again.residual)
             made.iterations[left] += again.iterations
         return made
 
@@ -181,7 +187,8 @@ class Solver:
         return max([fan.curve.shut_off for branch in self.network.branches for fan in branch.fans] + [1.0])
 
     def first_guess(self, bank: Bank, blows: bool = True) -> Array:
-        """All-turbulent start (leaf, S): every branch R Q², legs in parallel, the fan's parabola at the root.
+        """All-turbulent start (leaf, S): every branch R Q², legs in parallel, the fan's parabola at
+        the root.
 
         Unless it is told not to, machines' own fans then blow against the suction found there.
         """

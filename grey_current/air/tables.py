@@ -1,4 +1,6 @@
-"""The laws of many pieces packed into arrays, the one form that both the NumPy bank and the compiled kernel read."""
+"""The laws of many pieces packed into arrays, the one form that both the NumPy bank and the
+compiled kernel read.
+"""
 
 from __future__ import annotations
 
@@ -23,12 +25,14 @@ Index = NDArray[np.int64]
 class Table(NamedTuple):
     """Laws by slot: a slot is a branch for the solver, a piece for the report. SI units.
 
-    `quadratic` (Pa/(m³/s)²) and `linear` (Pa/(m³/s)) have one value a slot; of everything else a slot may have none or
-    several, but at most one wye leg. Rows: `gates` the coefficient open and shut, `ducts` as `friction.Ducts`, `leaks`
-    the capacity, `knots` the fans' curves one after the other as `fan.interpolant`, `wyes` the combined and the leg's
-    own dynamic coefficient, `wye_terms` (leg, 3, 6) as `fittings.wye_branch`. `gate_at` holds slot and index of each
-    gate (a machine's fan that stands is one), `duct_start` where a slot's ducts begin, `leak_at` and `wye_at` slots,
-    `fan_at` slot and switch of each fan (-1: it always runs), `fan_start` where a fan's knots begin.
+    `quadratic` (Pa/(m³/s)²) and `linear` (Pa/(m³/s)) have one value a slot; of everything else a
+    slot may have none or several, but at most one wye leg. Rows: `gates` the coefficient open and
+    shut, `ducts` as `friction.Ducts`, `leaks` the capacity, `knots` the fans' curves one after the
+    other as `fan.interpolant`, `wyes` the combined and the leg's own dynamic coefficient,
+    `wye_terms` (leg, 3, 6) as `fittings.wye_branch`. `gate_at` holds slot and index of each gate (a
+    machine's fan that stands is one), `duct_start` where a slot's ducts begin, `leak_at` and
+    `wye_at` slots, `fan_at` slot and switch of each fan (-1: it always runs), `fan_start` where a
+    fan's knots begin.
     """
 
     quadratic: Array
@@ -50,9 +54,10 @@ class Table(NamedTuple):
 class Slot(NamedTuple):
     """The laws of one slot as plain rows, as `Table` has them beside one another.
 
-    `gates` are (switch, open, shut), `ducts` as `friction.Ducts`, `leaks` capacities, `fans` the knots of those that
-    always run, `wyes` the combined and the leg's own dynamic coefficient and the polynomials. A machine's own fan has
-    (switch, running, standing) in `standing` and (switch, knots) in `own_fans`.
+    `gates` are (switch, open, shut), `ducts` as `friction.Ducts`, `leaks` capacities, `fans` the
+    knots of those that always run, `wyes` the combined and the leg's own dynamic coefficient and
+    the polynomials. A machine's own fan has (switch, running, standing) in `standing` and (switch,
+    knots) in `own_fans`.
     """
 
     quadratic: float
@@ -94,7 +99,9 @@ def slot_of(given: Iterable[laws.Law], air: Air) -> Slot:
 
 
 def table_of(slots: Sequence[Slot]) -> Table:
-    """Slots beside one another in one table: of each kind first those of the first slot, a machine's own fans last."""
+    """Slots beside one another in one table: of each kind first those of the first slot, a
+    machine's own fans last.
+    """
     gates = [(at, *gate) for at, slot in enumerate(slots) for gate in slot.gates]
     gates += [(at, *fan) for at, slot in enumerate(slots) for fan in slot.standing]
     fans = [(at, -1, knots) for at, slot in enumerate(slots) for knots in slot.fans]
@@ -120,7 +127,9 @@ def table_of(slots: Sequence[Slot]) -> Table:
 
 
 def packed(given: Sequence[laws.Law], slots: Sequence[int], size: int, air: Air) -> Table:
-    """Laws, each with its slot (0 to size - 1), as one table for an air. Raises `IndexError` for another slot."""
+    """Laws, each with its slot (0 to size - 1), as one table for an air. Raises `IndexError` for
+    another slot.
+    """
     groups: list[list[laws.Law]] = [[] for _ in range(size)]
     for slot, law in zip(slots, given, strict=True):
         groups[slot].append(law)

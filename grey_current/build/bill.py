@@ -1,4 +1,6 @@
-"""The bill: every part with its price, what is there already, what is left to buy, and sums by group and machine."""
+"""The bill: every part with its price, what is there already, what is left to buy, and sums by
+group and machine.
+"""
 
 from __future__ import annotations
 
@@ -8,7 +10,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from functools import cached_property
 
-from grey_current.build.cuts import Known, PipeCuts, cutting_list, length_key
+from grey_current.build.cuts import CutCache, PipeCuts, cutting_list, length_key
 from grey_current.design.parts.costs import prices, unit_price
 from grey_current.design.parts.keys import GROUPS, pipe_key
 from grey_current.design.parts.owners import Owners
@@ -22,7 +24,9 @@ SHARED = ""
 
 @dataclass(frozen=True)
 class Line:
-    """One part of the bill: its price (None where it has none), and how much of it is there already."""
+    """One part of the bill: its price (None where it has none), and how much of it is there
+    already.
+    """
 
     part: Part
     price: float | None
@@ -106,9 +110,10 @@ def bill(
     project: Project,
     parts: PartsList | None = None,
     cuts: tuple[PipeCuts, ...] | None = None,
-    quick: Known | None = None,
+    quick: CutCache | None = None,
 ) -> Bill:
-    """The bill of a project; with `quick` by the cuttings known there, else simple ones, without a search.
+    """The bill of a project; with `quick` by the cuttings known there, else simple ones, without a
+    search.
 
     Raises `DuctworkError` where pipe has no stock length that will do.
     """
@@ -126,7 +131,9 @@ def bill(
 
 
 def with_lengths(parts: Iterable[Part], cuts: Iterable[PipeCuts]) -> list[Part]:
-    """Parts with pipe by the metre as the lengths that are bought, each run with its share of them."""
+    """Parts with pipe by the metre as the lengths that are bought, each run with its share of
+    them.
+    """
     pipes = {pipe_key(pipe.material, pipe.diameter): pipe for pipe in cuts}
     made: list[Part] = []
     for part in parts:
@@ -142,7 +149,9 @@ def with_lengths(parts: Iterable[Part], cuts: Iterable[PipeCuts]) -> list[Part]:
 
 
 def with_used(parts: list[Part], owned: Iterable[Owned]) -> list[Part]:
-    """Parts with the lengths of pipe that are cut up already, which were paid for like the others."""
+    """Parts with the lengths of pipe that are cut up already, which were paid for like the
+    others.
+    """
     used = {item.key: item.used for item in owned if item.used}
     made = [replace(part, quantity=part.quantity + used.pop(part.key, 0.0)) for part in parts]
     made += [Part(key, count, ()) for key, count in used.items()]

@@ -1,4 +1,6 @@
-"""The cutting list of a design: its straight pieces laid out on the lengths that pipe is sold in."""
+"""The cutting list of a design: its straight pieces laid out on the lengths that pipe is sold
+in.
+"""
 
 from __future__ import annotations
 
@@ -20,7 +22,7 @@ from grey_current.shop.fitting_sizes import stock_lengths
 from grey_current.shop.model import Project
 from grey_current.units import INCH, Display
 
-Known = dict[tuple[tuple[int, ...], tuple[int, ...], tuple[Bar, ...], int], Cutting]
+CutCache = dict[tuple[tuple[int, ...], tuple[int, ...], tuple[Bar, ...], int], Cutting]
 """Cuttings by what was asked: widths, how many of each, bars and kerf (ticks)."""
 SECONDS = 4.0
 """s allowed for one material and bore; what is not proven by then is shown with its gap."""
@@ -28,7 +30,9 @@ SECONDS = 4.0
 
 @dataclass(frozen=True)
 class BarCut:
-    """One length of stock: its length (m), whether it is an offcut that is there already, and its pieces in order."""
+    """One length of stock: its length (m), whether it is an offcut that is there already, and its
+    pieces in order.
+    """
 
     length: float
     owned: bool
@@ -39,7 +43,9 @@ class BarCut:
 
 @dataclass(frozen=True)
 class PipeCuts:
-    """How the pieces of one pipe are cut: its bars, how many are bought, and the least length that must be (m)."""
+    """How the pieces of one pipe are cut: its bars, how many are bought, and the least length that
+    must be (m).
+    """
 
     material: str
     diameter: float
@@ -78,13 +84,14 @@ def cutting_list(
     parts: PartsList | None = None,
     pieces: Iterable[Straight] | None = None,
     seconds: float = SECONDS,
-    known: Known | None = None,
+    known: CutCache | None = None,
 ) -> tuple[PipeCuts, ...]:
-    """The cutting list of all straight pieces that fit, or of some of them, pipe by pipe; without what is put away.
+    """The cutting list of all straight pieces that fit, or of some of them, pipe by pipe; without
+    what is put away.
 
-    `known` holds the cuttings that were found before and gets those that are found now; with no `seconds` what is not
-    known is laid out simply, the longest pieces first.
-    Raises `DuctworkError` where no stock length is known for a pipe, or none is long enough.
+    `known` holds the cuttings that were found before and gets those that are found now; with no
+    `seconds` what is not known is laid out simply, the longest pieces first. Raises `DuctworkError`
+    where no stock length is known for a pipe, or none is long enough.
     """
     chosen = (parts or PartsList(project)).straights if pieces is None else list(pieces)
     groups: dict[tuple[str, float], list[Straight]] = defaultdict(list)
@@ -92,13 +99,13 @@ def cutting_list(
     for piece in chosen:
         if piece.fits and piece.length > 0 and abs(away.get(piece.id, -1.0) - piece.length) > CUT_WITHIN:
             groups[piece.material, round(piece.diameter, 4)].append(piece)
-    kept: Known = {} if known is None else known
+    kept: CutCache = {} if known is None else known
     ordered = sorted(groups.items(), key=lambda item: (item[0][0], -item[0][1]))
     return tuple(_pipe(project, material, bore, group, seconds, kept) for (material, bore), group in ordered)
 
 
 def _pipe(
-    project: Project, material: str, bore: float, group: list[Straight], seconds: float, known: Known
+    project: Project, material: str, bore: float, group: list[Straight], seconds: float, known: CutCache
 ) -> PipeCuts:
     step = tick(project)
     lengths = stock_lengths(project, material, bore)
@@ -118,9 +125,11 @@ def _pipe(
 
 
 def _cutting(
-    kinds: Sequence[int], demand: Sequence[int], bars: Sequence[Bar], kerf: int, seconds: float, known: Known
+    kinds: Sequence[int], demand: Sequence[int], bars: Sequence[Bar], kerf: int, seconds: float, known: CutCache
 ) -> Cutting:
-    """The cutting that is known for these very pieces, else the best within the time; what is found is kept."""
+    """The cutting that is known for these very pieces, else the best within the time; what is found
+    is kept.
+    """
     key = (tuple(kinds), tuple(demand), tuple(bars), kerf)
     if key not in known:
         made = cut(kinds, demand, bars, kerf, seconds)
@@ -200,7 +209,9 @@ def finished(project: Project, cuts: Iterable[PipeCuts]) -> list[tuple[PipeCuts,
 
 
 def put_away(project: Project, cuts: Iterable[PipeCuts]) -> Project:
-    """The project with its finished bars used up: their pieces are cut no more, what is left long enough is stock."""
+    """The project with its finished bars used up: their pieces are cut no more, what is left long
+    enough is stock.
+    """
     made = project
     for pipe, bar in finished(project, cuts):
         pieces = {piece.id for piece in bar.pieces}

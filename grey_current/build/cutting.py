@@ -1,11 +1,14 @@
-"""One-dimensional cutting: which pieces come out of which stock length, solved exactly where time allows.
+"""One-dimensional cutting: which pieces come out of which stock length, solved exactly where time
+allows.
 
-Everything is in whole ticks (millimetres or sixteenths), as one marks it. A bar of length L yields pieces w when
-Σ(w + kerf) ≤ L + kerf: the last cut of a bar that is used up is not made. What is minimised is the stock that has to be
-bought, by length; offcuts that are there already cost nothing.
+Everything is in whole ticks (millimetres or sixteenths), as one marks it. A bar of length L yields
+pieces w when Σ(w + kerf) ≤ L + kerf: the last cut of a bar that is used up is not made. What is
+minimised is the stock that has to be bought, by length; offcuts that are there already cost
+nothing.
 
-Source: Gilmore and Gomory, A linear programming approach to the cutting-stock problem, 1961 (patterns, columns by the
-dual prices); the bound is the linear programme's, rounded up to what lengths can add up to.
+Source: Gilmore and Gomory, A linear programming approach to the cutting-stock problem, 1961
+(patterns, columns by the dual prices); the bound is the linear programme's, rounded up to what
+lengths can add up to.
 """
 
 from __future__ import annotations
@@ -23,12 +26,15 @@ MOST_PATTERNS = 20_000
 COLUMN_ROUNDS = 400
 SMALL = 1e-7
 SHORTEST_FIRST = 1e-4
-"""Ticks that an offcut counts as, over its length, so that the small ones are used up first. Allowance."""
+"""Ticks that an offcut counts as, over its length, so that the small ones are used up first.
+Allowance."""
 
 
 @dataclass(frozen=True)
 class Bar:
-    """A kind of stock: its length, what one counts as (0 for what is there already), and how many there are."""
+    """A kind of stock: its length, what one counts as (0 for what is there already), and how many
+    there are.
+    """
 
     length: int
     cost: int
@@ -45,7 +51,9 @@ class Pattern:
 
 @dataclass(frozen=True)
 class Cutting:
-    """Patterns, one for each bar that is used; what is bought, and the bound below which nobody can get (ticks)."""
+    """Patterns, one for each bar that is used; what is bought, and the bound below which nobody can
+    get (ticks).
+    """
 
     patterns: tuple[Pattern, ...]
     cost: int
@@ -100,7 +108,8 @@ class _Open:
 
 
 def _first_fit(widths: Sequence[int], demand: Sequence[int], bars: Sequence[Bar], kerf: int) -> list[Pattern]:
-    """The longest pieces first, each into the fullest bar that takes it; then for every bar the shortest that will do.
+    """The longest pieces first, each into the fullest bar that takes it; then for every bar the
+    shortest that will do.
 
     Tried with each kind of bar that is bought; the cheapest is answered.
     """
@@ -199,7 +208,9 @@ def _filled(
 def _chosen(
     patterns: Sequence[Pattern], demand: Sequence[int], bars: Sequence[Bar], seconds: float
 ) -> tuple[list[Pattern] | None, float]:
-    """The patterns, each as often as it is to be cut, that cover the demand at least cost; and the solver's bound."""
+    """The patterns, each as often as it is to be cut, that cover the demand at least cost; and the
+    solver's bound.
+    """
     from scipy.optimize import Bounds, LinearConstraint, milp  # noqa: PLC0415 - slow to load
 
     matrix = np.array([p.counts for p in patterns], dtype=float).T
@@ -247,7 +258,9 @@ def _columns(
     simple: Sequence[Pattern],
     until: float,
 ) -> tuple[list[Pattern], float]:
-    """Patterns made one by one as the dual prices ask for them, and the bound that the last prices give."""
+    """Patterns made one by one as the dual prices ask for them, and the bound that the last prices
+    give.
+    """
     from scipy.optimize import linprog  # noqa: PLC0415 - slow to load
 
     patterns = list(dict.fromkeys(simple))
@@ -288,7 +301,9 @@ def _dual_bound(
     bars: Sequence[Bar],
     best: Sequence[tuple[float, tuple[int, ...]]],
 ) -> float:
-    """A bound from any dual prices, scaled down until no bought bar is worth more than it costs (Farley 1990)."""
+    """A bound from any dual prices, scaled down until no bought bar is worth more than it costs
+    (Farley 1990).
+    """
     total = float(np.dot(worth, demand))
     share = max((v / bar.cost for bar, (v, _) in zip(bars, best, strict=True) if bar.count is None), default=1.0)
     share = max(share, 1.0)
@@ -300,7 +315,9 @@ def _dual_bound(
 def _knapsack(
     widths: Sequence[int], demand: Sequence[int], worth: NDArray[np.float64], room: int, kerf: int
 ) -> tuple[float, tuple[int, ...]]:
-    """The most that one bar can be worth, and with which pieces; each piece at most as often as it is wanted."""
+    """The most that one bar can be worth, and with which pieces; each piece at most as often as it
+    is wanted.
+    """
     value = np.zeros(room + 1)
     taken = np.zeros((len(widths), room + 1), dtype=np.int16)
     for place, (width, most) in enumerate(zip(widths, demand, strict=True)):

@@ -1,6 +1,8 @@
-"""A drawing as plain values: lines, circles, texts and dimensions in metres, on layers of one line weight system.
+"""A drawing as plain values: lines, circles, texts and dimensions in metres, on layers of one line
+weight system.
 
-What writes it (SVG, DXF, PDF) is elsewhere; sizes of text and weights of lines are in millimetres on paper.
+What writes it (SVG, DXF, PDF) is elsewhere; sizes of text and weights of lines are in millimetres
+on paper.
 """
 
 from __future__ import annotations
@@ -70,7 +72,9 @@ class Text:
 
 @dataclass(frozen=True)
 class Dimension:
-    """A measured distance between two places (m), its line beside them by `offset` (mm on paper, left of a to b)."""
+    """A measured distance between two places (m), its line beside them by `offset` (mm on paper,
+    left of a to b).
+    """
 
     a: XY
     b: XY
@@ -177,7 +181,7 @@ def dimension_paths(item: Dimension, scale: float) -> Iterator[Path]:
     a, b = dimension_line(item, scale)
     along, left = _beside(item)
     side = math.copysign(1.0, item.offset)
-    gap, over, stroke = paper(DIMENSION_GAP, scale) * side, paper(1.0, scale) * side, paper(1.0, scale)
+    gap, over, stroke = (paper(DIMENSION_GAP, scale) * side, paper(1.0, scale) * side, paper(1.0, scale))
     for near, end in ((item.a, a), (item.b, b)):
         start = (near[0] + left[0] * gap, near[1] + left[1] * gap)
         beyond = (end[0] + left[0] * over, end[1] + left[1] * over)
@@ -211,7 +215,7 @@ class Free:
         self._taken: list[tuple[float, float, float, float]] = []
 
     def takes(self, item: Text, always: bool = False) -> bool:
-        """Take the place of some lettering when it is free; answers whether it is to be written."""
+        """Take the place of some lettering when it is free; returns whether it is to be written."""
         xs, ys = zip(*text_box(item, self.scale), strict=True)
         box = (min(xs), min(ys), max(xs), max(ys))
         clear = not any(box[0] < t[2] and t[0] < box[2] and box[1] < t[3] and t[1] < box[3] for t in self._taken)

@@ -1,4 +1,6 @@
-"""Elevations as drawings: the main unrolled along its length, and each drop with its heights from the floor."""
+"""Elevations as drawings: the main unrolled along its length, and each drop with its heights from
+the floor.
+"""
 
 from __future__ import annotations
 
@@ -23,7 +25,9 @@ LEAST_STEP = 0.02
 
 @dataclass(frozen=True)
 class _Unrolled:
-    """A chain of runs laid out flat: each run with both ends as (along, height) in m, and the joints between."""
+    """A chain of runs laid out flat: each run with both ends as (along, height) in m, and the
+    joints between.
+    """
 
     runs: tuple[tuple[Run, XY, XY], ...]
     joints: tuple[tuple[str, XY], ...]
@@ -32,7 +36,9 @@ class _Unrolled:
 def main_drawing(
     project: Project, collector: str, pieces: list[Straight], numbers: Mapping[str, int], scale: float
 ) -> Drawing | None:
-    """The main of a collector unrolled, from its inlet to its farthest end; None where it has no ducts."""
+    """The main of a collector unrolled, from its inlet to its farthest end; None where it has no
+    ducts.
+    """
     paths = AirPaths(project)
     chain = _longest(project, paths, collector)
     if not chain:
@@ -121,7 +127,9 @@ def _unrolled(project: Project, chain: list[Run], start: str) -> _Unrolled:
 def _profile(
     project: Project, laid: _Unrolled, pieces: list[Straight], numbers: Mapping[str, int], scale: float
 ) -> Iterator[Item]:
-    """The pipes of a chain at their true width, with gates and piece numbers, over the line of the floor."""
+    """The pipes of a chain at their true width, with gates and piece numbers, over the line of the
+    floor.
+    """
     radius = paper(1.9, scale)
     right = laid.joints[-1][1][0]
     yield Path(((-paper(4, scale), 0.0), (right + paper(4, scale), 0.0)), "walls")
@@ -188,7 +196,9 @@ def _main_marks(project: Project, laid: _Unrolled, paths: AirPaths, scale: float
 
 
 def _chain(places: list[float], display: Display, scale: float) -> Iterator[Item]:
-    """Dimensions along the floor from place to place; a figure that is wider than its piece stands lower."""
+    """Dimensions along the floor from place to place; a figure that is wider than its piece stands
+    lower.
+    """
     ends = -math.inf
     for a, b in itertools.pairwise(places):
         text = display.length(b - a)
@@ -201,7 +211,9 @@ def _chain(places: list[float], display: Display, scale: float) -> Iterator[Item
 
 
 def _flags(flags: list[tuple[float, float, str]], scale: float) -> Iterator[Item]:
-    """Words on staffs over places, each row as high as keeps them clear of the staffs to their right."""
+    """Words on staffs over places, each row as high as keeps them clear of the staffs to their
+    right.
+    """
     rows: list[int] = []
     for number in reversed(range(len(flags))):
         x, _, words = flags[number]
@@ -245,7 +257,9 @@ def _drop_marks(project: Project, laid: _Unrolled, scale: float) -> Iterator[Ite
 
 
 def _heights(laid: _Unrolled, display: Display, scale: float, every: bool) -> Iterator[Item]:
-    """Heights over the floor where they change, as dimensions beside the chain, each a step farther out."""
+    """Heights over the floor where they change, as dimensions beside the chain, each a step farther
+    out.
+    """
     right = laid.joints[-1][1][0]
     known: list[float] = []
     for _, (_, y) in laid.joints:

@@ -74,14 +74,14 @@ class Table:
 
 
 @dataclass(frozen=True)
-class Said:
+class Note:
     """A paragraph; `strong` for what is read first."""
 
     text: str
     strong: bool = False
 
 
-Block = Said | Table | Drawing
+Block = Note | Table | Drawing
 
 
 @dataclass(frozen=True)
@@ -105,17 +105,19 @@ class Papers:
 def papers(
     now: Assessment, phases: Sequence[PhaseFacts] = (), found: Bill | None = None, date: datetime.date | None = None
 ) -> Papers:
-    """The papers of a design. Raises `DuctworkError` where pipe has no stock length that will do."""
+    """The papers of a design. Raises `DuctworkError` where pipe has no stock length that will
+    do.
+    """
     project = now.project
     costs = found or bill(project)
     plan, elevations, drops = drawings(costs)
     sections = [
         PaperSection(project.name, tuple(_cover(now, costs))),
-        PaperSection("Plan", (plan, Said("Numbers in rings are those of the cutting list.")), lying=True),
+        PaperSection("Plan", (plan, Note("Numbers in rings are those of the cutting list.")), lying=True),
     ]
     sections += [PaperSection("The main", tuple(elevations), lying=True)] if elevations else []
     sections += [PaperSection("Drops", tuple(drops))] if drops else []
-    sections.append(PaperSection("What to buy", (_parts(costs), *(Said(line) for line in totals_words(costs)))))
+    sections.append(PaperSection("What to buy", (_parts(costs), *(Note(line) for line in totals_words(costs)))))
     if costs.cuts:
         sections.append(PaperSection("What to cut", tuple(_cuts(costs))))
     sections += _gates(now)
@@ -123,12 +125,14 @@ def papers(
     if len(phases) > 1:
         sections.append(PaperSection("In phases", (_phases(project, phases),)))
     sections += _made(project)
-    sections.append(PaperSection("Before you climb the ladder", tuple(Said(text) for text in CAUTIONS)))
+    sections.append(PaperSection("Before you climb the ladder", tuple(Note(text) for text in CAUTIONS)))
     return Papers(project.name, date or datetime.date.today(), tuple(sections))
 
 
 def drawings(found: Bill) -> tuple[Drawing, list[Drawing], list[Drawing]]:
-    """The plan, the mains unrolled and the drops, each at the largest usual scale that a page takes."""
+    """The plan, the mains unrolled and the drops, each at the largest usual scale that a page
+    takes.
+    """
     project, pieces, numbers = found.parts.project, found.parts.straights, numbered(found.cuts)
     scale = _settled(lambda s: [plan_drawing(project, pieces, numbers, s)], PLAN_ROOM)
     plan = plan_drawing(project, pieces, numbers, scale)
@@ -160,9 +164,9 @@ def _settled(make: Callable[[float], list[Drawing]], room: tuple[float, float]) 
 def _cover(now: Assessment, costs: Bill) -> Iterable[Block]:
     project = now.project
     display = Display(project.settings.units)
-    yield Said(verdict(now, None), strong=True)
+    yield Note(verdict(now, None), strong=True)
     wish = "clear the chips" if project.settings.criterion == "clear chips" else "catch the fine dust"
-    yield Said(
+    yield Note(
         f"Designed to {wish}, one machine running at a time unless they are counted together. Air of "
         f"{now.air.density:.2f} kg/m³. Losses are known to about 15 to 30 per cent."
     )
@@ -185,14 +189,14 @@ def _cover(now: Assessment, costs: Bill) -> Iterable[Block]:
         (Column("Machine", 0.4), Column("gets", 0.2, True), Column("needs", 0.2, True), Column("", 0.2)), tuple(rows)
     )
     for line in totals_words(costs):
-        yield Said(line)
+        yield Note(line)
     found = [f for f in all_findings(project, now) if f.severity != "note"]
     if found:
-        yield Said(f"Still to look at: {len(found)}", strong=True)
+        yield Note(f"Still to look at: {len(found)}", strong=True)
         for finding in found[:MOST_ON_COVER]:
-            yield Said(finding.message)
+            yield Note(finding.message)
         if len(found) > MOST_ON_COVER:
-            yield Said(f"and {len(found) - MOST_ON_COVER} more.")
+            yield Note(f"and {len(found) - MOST_ON_COVER} more.")
 
 
 def _parts(costs: Bill) -> Table:
@@ -227,10 +231,10 @@ def _parts(costs: Bill) -> Table:
 def _cuts(costs: Bill) -> Iterable[Block]:
     project = costs.parts.project
     display, names, numbers = Display(project.settings.units), Names(project), numbered(costs.cuts)
-    yield Said(f"The saw takes {display.length(project.build.kerf)} with every cut; that is counted.")
+    yield Note(f"The saw takes {display.length(project.build.kerf)} with every cut; that is counted.")
     columns = (Column("", 0.06), Column("No.", 0.09, True), Column("Length", 0.25, True), Column("Where", 0.6))
     for pipe in costs.cuts:
-        yield Said(
+        yield Note(
             f"{materials()[pipe.material].label}, {display.diameter(pipe.diameter)}: {proof_words(pipe)}", strong=True
         )
         rows: list[tuple[str, ...]] = []
@@ -240,7 +244,7 @@ def _cuts(costs: Bill) -> Iterable[Block]:
             rows += [("☐", f"{numbers[p.id]}", display.length(p.length), names.start(p.run)) for p in bar.pieces]
         yield Table(columns, tuple(rows))
     for line in misfits(costs):
-        yield Said(line)
+        yield Note(line)
 
 
 def _gates(now: Assessment) -> list[PaperSection]:
@@ -252,12 +256,12 @@ def _gates(now: Assessment) -> list[PaperSection]:
     marks = {"own": "open", "too": "open", "left open": "open", "kept shut": "–", "shut": "–"}
     table = Table(columns, tuple((row.name, *(marks[state] for state in row.states)) for row in sheet.rows))
     plates = ", ".join(f"{number} {plate}" for number, (_, plate) in enumerate(sheet.gates, 1))
-    words = Said(f"Gates in the order of the main, nearest to the collector first: {plates}.")
+    words = Note(f"Gates in the order of the main, nearest to the collector first: {plates}.")
     return [PaperSection("Gates and levers", (words, table), lying=len(sheet.gates) > 10)]
 
 
 def _circuits(project: Project) -> Iterable[Block]:
-    yield Said(
+    yield Note(
         "What runs together, and what it draws: for a licensed electrician to judge. No wiring is proposed here."
     )
     display = [
@@ -280,7 +284,7 @@ def _circuits(project: Project) -> Iterable[Block]:
     if loads:
         yield Table(tuple(display), loads)
     else:
-        yield Said("No circuits are entered for this shop.")
+        yield Note("No circuits are entered for this shop.")
     rows = []
     for item in bodies(project):
         drawn = draw(project, item)
@@ -290,7 +294,7 @@ def _circuits(project: Project) -> Iterable[Block]:
     yield Table((Column("Draws", 0.4), Column("", 0.15, True), Column("", 0.15, True), Column("", 0.3)), tuple(rows))
     together = [s for s in all_scenarios(project) if len(s.running) > 1]
     if together:
-        yield Said("Counted as running together: " + "; ".join(s.name(project) for s in together) + ".")
+        yield Note("Counted as running together: " + "; ".join(s.name(project) for s in together) + ".")
 
 
 def _phases(project: Project, phases: Sequence[PhaseFacts]) -> Table:
@@ -326,12 +330,12 @@ def _made(project: Project) -> list[PaperSection]:
         try:
             made = chosen.made(item.figures, display)
         except InputError as problem:
-            found.append(PaperSection(f"{chosen.title}{where}", (Said(str(problem)),)))
+            found.append(PaperSection(f"{chosen.title}{where}", (Note(str(problem)),)))
             continue
         scale = fitting_scale([Drawing(chosen.title, made.items)], 170.0, 110.0)
         blocks: tuple[Block, ...] = (
             Drawing(chosen.title, made.items, scale),
-            *(Said(line) for line in notes(made, display)),
+            *(Note(line) for line in notes(made, display)),
         )
         found.append(PaperSection(f"{chosen.title}{where}", blocks))
     return found

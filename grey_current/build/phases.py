@@ -1,4 +1,6 @@
-"""Building in phases: what each buys, who gets air when it stands, what is capped for later, what is thrown away."""
+"""Building in phases: what each buys, who gets air when it stands, what is capped for later, what
+is thrown away.
+"""
 
 from __future__ import annotations
 
@@ -8,7 +10,7 @@ from collections.abc import Callable, Iterable
 from dataclasses import dataclass, replace
 
 from grey_current.build.bill import with_lengths, with_used
-from grey_current.build.cuts import Known, PipeCuts, cutting_list, kept_offcuts
+from grey_current.build.cuts import CutCache, PipeCuts, cutting_list, kept_offcuts
 from grey_current.build.standing import standing, with_only
 from grey_current.design.flow.assessment import assess
 from grey_current.design.flow.scenarios import Scenario
@@ -32,10 +34,11 @@ TRIES = 4
 
 @dataclass(frozen=True)
 class PhaseFacts:
-    """A phase: the shop that stands after it, how that is judged, what it buys, and what it makes useless.
+    """A phase: the shop that stands after it, how that is judged, what it buys, and what it makes
+    useless.
 
-    `capped` names the points where something is to join on later; `waste` is what was bought before and is not in use
-    any more; `unpriced` are keys of parts that it buys and that have no price.
+    `capped` names the points where something is to join on later; `waste` is what was bought before
+    and is not in use any more; `unpriced` are keys of parts that it buys and that have no price.
     """
 
     number: int
@@ -66,12 +69,14 @@ class PhaseFacts:
 
     @property
     def served(self) -> tuple[int, int]:
-        """Scenarios with every need met and every chip carried, of all those of this shop as it stands."""
+        """Scenarios with every need met and every chip carried, of all those of this shop as it
+        stands.
+        """
         return self.judgement.served()
 
 
 def phase_facts(
-    project: Project, wanted: Callable[[], bool] = lambda: True, known: Known | None = None
+    project: Project, should_continue: Callable[[], bool] = lambda: True, known: CutCache | None = None
 ) -> tuple[PhaseFacts, ...]:
     """All phases in their order; one where none is made. `known` holds cuttings found before.
 
@@ -83,16 +88,18 @@ def phase_facts(
     facts: list[PhaseFacts] = []
     store = _Store(project, {} if known is None else known)
     for number, phase in enumerate(plan, 1):
-        if not wanted():
+        if not should_continue():
             break
         facts.append(_facts(project, number, phase, store, facts))
     return tuple(facts)
 
 
 class _Store:
-    """What was bought so far, by part key; the pieces that were cut; the offcuts that are left; what stood last."""
+    """What was bought so far, by part key; the pieces that were cut; the offcuts that are left;
+    what stood last.
+    """
 
-    def __init__(self, project: Project, known: Known) -> None:
+    def __init__(self, project: Project, known: CutCache) -> None:
         self.known = known
         self.has: dict[str, float] = defaultdict(float, {item.key: item.had for item in project.build.owned})
         self.pieces: dict[str, float] = {}
@@ -160,7 +167,9 @@ def _with_rests(shop: Project, cuts: Iterable[PipeCuts]) -> Project:
 
 
 def _waste(store: _Store, needed: dict[str, Part], pieces: dict[str, float]) -> tuple[Part, ...]:
-    """What stood after the phase before and stands no more: parts that are left over, pieces cut for nothing."""
+    """What stood after the phase before and stands no more: parts that are left over, pieces cut
+    for nothing.
+    """
     if store.parts is None:
         return ()
     found = []
@@ -182,12 +191,12 @@ def _waste(store: _Store, needed: dict[str, Part], pieces: dict[str, float]) -> 
 # -- proposing
 
 
-def proposed_phases(project: Project, budget: float, wanted: Callable[[], bool] = lambda: True) -> Project:
+def proposed_phases(project: Project, budget: float, should_continue: Callable[[], bool] = lambda: True) -> Project:
     """The shop in phases of a budget each: what serves most use per week for the money comes first.
 
-    A machine counts with its hours a week if its needs are met and its chips carried in the shop as it then stands,
-    with nothing otherwise. Raises `InputError` for a budget of nothing and `RefusedEdit` where nothing has a price or
-    more than nine phases would be needed.
+    A machine counts with its hours a week if its needs are met and its chips carried in the shop as
+    it then stands, with nothing otherwise. Raises `InputError` for a budget of nothing and
+    `RefusedEdit` where nothing has a price or more than nine phases would be needed.
     """
     if not 0 < budget <= 1e7:
         raise InputError("budget for a phase", budget, "write the money for one phase, more than 0")
@@ -195,20 +204,24 @@ def proposed_phases(project: Project, budget: float, wanted: Callable[[], bool] 
         raise RefusedEdit("the phases", "proposing them without prices", "enter what the parts cost first")
     aim = budget
     for _ in range(TRIES):
-        made = _in_phases(project, *_ordered(project, aim, wanted), budget)
-        over = max((f.over for f in phase_facts(made, wanted) if len(f.new) > 2), default=0.0)
+        made = _in_phases(project, *_ordered(project, aim, should_continue), budget)
+        over = max((f.over for f in phase_facts(made, should_continue) if len(f.new) > 2), default=0.0)
         if over <= 0 or over >= aim:
             break
         aim -= over + 1  # whole lengths of pipe, caps and stubs cost a little more than pipe by the metre
     return made
 
 
-def _ordered(project: Project, budget: float, wanted: Callable[[], bool]) -> tuple[list[tuple[Machine, int]], int]:
-    """Machines in the order in which they are best connected, each with its phase; and how many phases there are."""
+def _ordered(
+    project: Project, budget: float, should_continue: Callable[[], bool]
+) -> tuple[list[tuple[Machine, int]], int]:
+    """Machines in the order in which they are best connected, each with its phase; and how many
+    phases there are.
+    """
     waiting = [machine for machine in project.machines if machine.pickups]
     order: list[tuple[Machine, int]] = []
     number, spent, chosen = 1, 0.0, set[str]()
-    while waiting and wanted():
+    while waiting and should_continue():
         best = _best(project, chosen, waiting, budget - spent)
         if best is None and spent > 0:
             number, spent = number + 1, 0.0
@@ -226,10 +239,12 @@ def _ordered(project: Project, budget: float, wanted: Callable[[], bool]) -> tup
 
 
 def _best(project: Project, chosen: set[str], waiting: list[Machine], left: float) -> tuple[Machine, float] | None:
-    """The machine that serves most use for the money of those that the rest of the budget pays; None when it pays none.
+    """The machine that serves most use for the money of those that the rest of the budget pays;
+    None when it pays none.
 
-    It serves its use when it adds all of it: to its own air, and nothing lost for those that stand already. The best by
-    money alone is looked at first, so that the air is computed for few of them.
+    It serves its use when it adds all of it: to its own air, and nothing lost for those that stand
+    already. The best by money alone is looked at first, so that the air is computed for few of
+    them.
     """
     now = with_only(project, chosen)
     costs = {machine.id: _added(now, project, chosen, machine) for machine in waiting}
@@ -263,7 +278,9 @@ def _use(machine: Machine) -> float:
 
 
 def _served_hours(shop: Project) -> float:
-    """Hours a week of all machines whose needs are met and whose chips are carried while they run."""
+    """Hours a week of all machines whose needs are met and whose chips are carried while they
+    run.
+    """
     judged: dict[str, list[PickupJudged]] = defaultdict(list)
     for (scenario, _), pickup in judge(assess(shop).counted).pickups.items():
         if len(scenario.running) == 1:

@@ -1,4 +1,6 @@
-"""The plan as a drawing: building, machines, ducts at their true width, piece numbers, heights and dimensions."""
+"""The plan as a drawing: building, machines, ducts at their true width, piece numbers, heights and
+dimensions.
+"""
 
 from __future__ import annotations
 
@@ -39,7 +41,9 @@ LEAST_LABEL = 14.0
 def plan_drawing(
     project: Project, pieces: list[Straight], numbers: Mapping[str, int], scale: float, title: str = "Plan"
 ) -> Drawing:
-    """The plan at a scale of 1 to `scale`, with the numbers of the cutting list on its pieces. Raises nothing."""
+    """The plan at a scale of 1 to `scale`, with the numbers of the cutting list on its pieces.
+    Raises nothing.
+    """
     return Drawing(title, tuple(_items(project, pieces, numbers, scale)), scale)
 
 
@@ -144,18 +148,20 @@ def _gates(project: Project, scale: float) -> Iterator[Item]:
 def _numbers(
     project: Project, pieces: list[Straight], numbers: Mapping[str, int], free: Free, scale: float
 ) -> Iterator[Item]:
-    """The number of every piece in a ring; those of an upright run stand side by side, the lowest first."""
+    """The number of every piece in a ring; those of an upright run stand side by side, the lowest
+    first.
+    """
     radius = paper(1.9, scale)
     for run, group in itertools.groupby((p for p in pieces if p.id in numbers), key=lambda piece: piece.run):
         found = list(group)
-        start, end = position(project, project.run[run].start), position(project, project.run[run].end)
+        start, end = (position(project, project.run[run].start), position(project, project.run[run].end))
         length = math.dist(start, end) or 1.0
         flat = math.dist(start[:2], end[:2])
         for count, piece in enumerate(found):
             share = (piece.starts + piece.centre_line / 2) / length
             x, y = (p + (q - p) * share for p, q in zip(start[:2], end[:2], strict=True))
             if flat < 0.1:
-                x, y = x + project.run[run].diameter / 2 + radius * (1.2 + 2.1 * count), y + radius * 1.2
+                x, y = (x + project.run[run].diameter / 2 + radius * (1.2 + 2.1 * count), y + radius * 1.2)
             at = _ring(free, (x, y), radius, scale)
             yield Circle(at, radius, "text", blank=True)
             yield Text((at[0], at[1] - paper(0.9, scale)), f"{numbers[piece.id]}", SMALL * 0.9)
@@ -202,7 +208,9 @@ def _beside(a: XY, b: XY, text: str, half: float, scale: float) -> Iterator[Text
 
 
 def _lengths(project: Project, free: Free, scale: float) -> Iterator[Item]:
-    """Centre-line dimensions of level rigid runs, from joint to joint, where there is room for the figure."""
+    """Centre-line dimensions of level rigid runs, from joint to joint, where there is room for the
+    figure.
+    """
     display = Display(project.settings.units)
     for run in project.runs:
         a, b = position(project, run.start), position(project, run.end)

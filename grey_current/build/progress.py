@@ -1,4 +1,6 @@
-"""How far the building is: everything that can be ticked, in the first phase that is not finished."""
+"""How far the building is: everything that can be ticked, in the first phase that is not
+finished.
+"""
 
 from __future__ import annotations
 
@@ -12,7 +14,9 @@ from grey_current.shop.model import Project
 
 @dataclass(frozen=True)
 class Progress:
-    """The phase under way, of how many, and how many of its ticks are made: cut, mounted, sealed."""
+    """The phase under way, of how many, and how many of its ticks are made: cut, mounted,
+    sealed.
+    """
 
     phase: int
     phases: int

@@ -1,4 +1,6 @@
-"""The shop as it stands after a phase: what comes later is left out, and what it will join on to is capped."""
+"""The shop as it stands after a phase: what comes later is left out, and what it will join on to is
+capped.
+"""
 
 from __future__ import annotations
 
@@ -19,9 +21,11 @@ from grey_current.shop.places import position
 
 
 def standing(project: Project, number: int) -> Project:
-    """The shop as it stands after a phase (from 1): that phase's kept design, or what is built by then.
+    """The shop as it stands after a phase (from 1): that phase's kept design, or what is built by
+    then.
 
-    Where a run is to join on later, a short capped stub of its size is left. Raises `InputError` as `as_project` does.
+    Where a run is to join on later, a short capped stub of its size is left. Raises `InputError` as
+    `as_project` does.
     """
     plan = project.build.phases
     design = plan[number - 1].design if number <= len(plan) else None
@@ -70,7 +74,9 @@ def _gate(gate: Gate, machines: set[str]) -> Gate:
 
 
 def _moved(project: Project, run: Run, there: set[str]) -> Run | None:
-    """A run with only the pickups that are there; None for one that would begin at a machine that is not."""
+    """A run with only the pickups that are there; None for one that would begin at a machine that
+    is not.
+    """
     ends = [ref for ref in (run.start, run.end) if ref in project.pickup and ref not in there]
     others = tuple(ref for ref in run.also_serves if ref in there)
     if not ends:

@@ -1,8 +1,10 @@
-"""The one judgement of a shop, for everything that advises or searches. docs/judgement.md says it in words.
+"""The one judgement of a shop, for everything that advises or searches. docs/judgement.md says it
+in words.
 
-For every scenario and every pickup in use: is its need met, are its chips carried on every run of its path. Then what
-is hit or unreachable, and what the supply does not bear. Then margin; then money and work. A design is better when its
-trouble is less; of two with the same trouble, when its margin is larger; then when it costs less.
+For every scenario and every pickup in use: is its need met, are its chips carried on every run of
+its path. Then what is hit or unreachable, and what the supply does not bear. Then margin; then
+money and work. A design is better when its trouble is less; of two with the same trouble, when its
+margin is larger; then when it costs less.
 """
 
 from __future__ import annotations
@@ -21,7 +23,7 @@ from grey_current.design.flow.scenarios import Scenario
 from grey_current.design.flow.transport import path_shares
 from grey_current.design.parts.costs import shop_cost
 from grey_current.design.space.clashes import DuctSpace
-from grey_current.design.space.hits import Ground, Hit, ground_of
+from grey_current.design.space.hits import ClashSet, Hit, ground_of
 from grey_current.design.supply.circuits import all_loads, circuit_of, machines_of_collectors, supply_troubles
 from grey_current.design.words import transport_word
 from grey_current.shop.machines import Machine
@@ -34,17 +36,20 @@ Key = tuple[Scenario, str]
 """A scenario and a pickup ("machine/pickup") that is in use in it."""
 
 SAME = 0.005
-"""Share of a need, or of a transport velocity, by which a figure may move without being called another. Allowance."""
+"""Share of a need, or of a transport velocity, by which a figure may move without being called
+another. Allowance."""
 LOSES = 0.01
 """Share of its need that a pickup must lose before it is said. Allowance."""
 HARD = 1.0
-"""Trouble of one thing hit, unreachable or without supply: as much as a machine that gets no air."""
+"""Trouble of one thing hit, unreachable or without supply: as much as a machine that gets no
+air."""
 SPARE = 1.25
 """Share of a need beyond which more air is no more margin. Allowance."""
 
 
 class PickupJudged(NamedTuple):
-    """One pickup in one scenario: airflow and need (m³/s), the slowest air on its path over what its chips need.
+    """One pickup in one scenario: airflow and need (m³/s), the slowest air on its path over what
+    its chips need.
 
     `airflow` is 0 where nothing is connected, and `transport` then None.
     """
@@ -79,10 +84,12 @@ class PickupJudged(NamedTuple):
 
 @dataclass(frozen=True)
 class Judgement:
-    """What a shop is judged to be: every pickup in every scenario, what is hit, what the supply does not bear."""
+    """What a shop is judged to be: every pickup in every scenario, what is hit, what the supply
+    does not bear.
+    """
 
     pickups: Mapping[Key, PickupJudged]
-    ground: Ground
+    ground: ClashSet
     supply: frozenset[tuple[str, str]]
     unanswered: frozenset[Scenario]
     shop: Project | None
@@ -135,7 +142,9 @@ class Judgement:
         return *self.by_air, self.price or 0.0, self.work
 
     def served(self) -> tuple[int, int]:
-        """Scenarios in which every pickup has its need met and its chips carried, of all that have pickups."""
+        """Scenarios in which every pickup has its need met and its chips carried, of all that have
+        pickups.
+        """
         fine: dict[Scenario, bool] = {}
         for (scenario, _), pickup in self.pickups.items():
             fine[scenario] = fine.get(scenario, True) and pickup.met and pickup.carried
@@ -155,7 +164,8 @@ class Judgement:
 def judge(assessment: Assessment, before: Judgement | None = None) -> Judgement:
     """The judgement of a shop whose air is known for every scenario that it counts with.
 
-    `before` is the judgement of a similar project; what cannot have changed is taken from it. Raises nothing.
+    `before` is the judgement of a similar project; what cannot have changed is taken from it.
+    Raises nothing.
     """
     project = assessment.project
     air = air_judgement(assessment)
@@ -172,25 +182,31 @@ def judge(assessment: Assessment, before: Judgement | None = None) -> Judgement:
 
 @lru_cache(maxsize=2)
 def judgement_of(now: Assessment) -> Judgement:
-    """The judgement of the shop as it is, kept while one search after the other asks about it. Raises nothing."""
+    """The judgement of the shop as it is, kept while one search after the other asks about it.
+    Raises nothing.
+    """
     return judge(now)
 
 
 def best_first(items: Iterable[ItemT], first: Callable[[ItemT], Any], then: Callable[[ItemT], Any]) -> list[ItemT]:
-    """In the order of `first`; `then`, which takes longer to work out, is asked only of those that are alike in it."""
+    """In the order of `first`; `then`, which takes longer to work out, is asked only of those that
+    are alike in it.
+    """
     groups = (list(alike) for _, alike in itertools.groupby(sorted(items, key=first), key=first))
     return [item for alike in groups for item in (sorted(alike, key=then) if len(alike) > 1 else alike)]
 
 
 def air_judgement(assessment: Assessment) -> Judgement:
-    """The judgement of the air alone, for changes that can hit nothing and draw no current. Raises nothing."""
+    """The judgement of the air alone, for changes that can hit nothing and draw no current. Raises
+    nothing.
+    """
     project = assessment.project
     pickups: dict[Key, PickupJudged] = {}
     answers = assessment.counted.answers
     for answer in answers:
         pickups.update(judged_pickups(project, answer))
     unanswered = frozenset([answer.scenario for answer in answers if not answer.converged])
-    nothing = Ground(project, frozenset(), lambda: (DuctSpace(project), ()))
+    nothing = ClashSet(project, frozenset(), lambda: (DuctSpace(project), ()))
     return Judgement(pickups, nothing, frozenset(), unanswered, None, 0)
 
 
@@ -200,7 +216,10 @@ def judged_pickups(project: Project, answer: ScenarioAir) -> Iterator[tuple[Key,
     for p in answer.pickups:
         ref = f"{p.machine}/{p.pickup}"
         share, run = slowest.get(ref, (None, None))
-        yield (answer.scenario, ref), PickupJudged(p.airflow if p.leaf is not None else 0.0, p.need.airflow, share, run)
+        yield (
+            (answer.scenario, ref),
+            PickupJudged(p.airflow if p.leaf is not None else 0.0, p.need.airflow, share, run),
+        )
 
 
 def _supply(project: Project) -> Iterator[tuple[str, str]]:
@@ -222,7 +241,9 @@ def _same_supply(a: Project, b: Project) -> bool:
 
 
 def _plugged(project: Project, machine: Machine) -> object:
-    """What of a machine counts for what its supply bears: where it stands only for the outlet that is nearest."""
+    """What of a machine counts for what its supply bears: where it stands only for the outlet that
+    is nearest.
+    """
     pickups = tuple([pickup.id for pickup in machine.pickups])
     return circuit_of(project, machine), machine.model_copy(update={"pickups": pickups, "x": 0.0, "y": 0.0})
 
@@ -240,7 +261,8 @@ def _same_ends(a: Project, b: Project) -> bool:
 class Worsening:
     """Something that a change makes worse: in words, and how much trouble it adds.
 
-    `loser` is the pickup that gets less of what was too little already, where that is what gets worse.
+    `loser` is the pickup that gets less of what was too little already, where that is what gets
+    worse.
     """
 
     words: str
@@ -249,10 +271,12 @@ class Worsening:
 
 
 def worsenings(project: Project, before: Judgement, after: Judgement) -> list[Worsening]:
-    """What gets worse from one judgement to another, the worst first, in words that go beside an offer.
+    """What gets worse from one judgement to another, the worst first, in words that go beside an
+    offer.
 
-    `project` is the one after. A need or a path that was in order and is not any more is said, and so is what was not
-    in order and gets worse; spare air that is lost while the need stays met is not.
+    `project` is the one after. A need or a path that was in order and is not any more is said, and
+    so is what was not in order and gets worse; spare air that is lost while the need stays met is
+    not.
     """
     names, display = Names(project), Display(project.settings.units)
     found: list[Worsening] = []
@@ -275,7 +299,9 @@ def worsenings(project: Project, before: Judgement, after: Judgement) -> list[Wo
 def _of_pickup(
     project: Project, key: Key, was: PickupJudged, now: PickupJudged, display: Display
 ) -> Iterator[Worsening]:
-    """A pickup that gets too little where it got enough, or less than the too little that it got."""
+    """A pickup that gets too little where it got enough, or less than the too little that it
+    got.
+    """
     if now.met or now.share >= was.share - LOSES:
         return
     who = _who(project, key)
@@ -294,7 +320,9 @@ def _short(pickup: PickupJudged) -> float:
 
 
 def _settling(project: Project, before: Judgement, after: Judgement, names: Names) -> Iterator[Worsening]:
-    """Chips that are carried worse, each machine's on its slowest run; one line for all that settle in the same run."""
+    """Chips that are carried worse, each machine's on its slowest run; one line for all that settle
+    in the same run.
+    """
     slower: dict[tuple[str, str], list[tuple[float, Key]]] = {}
     for key, now in after.pickups.items():
         was = before.pickups.get(key)

@@ -1,4 +1,6 @@
-"""Plain words for pieces and states, shared by the verdict, the findings, the desk and the reports."""
+"""Plain words for pieces and states, shared by the verdict, the findings, the desk and the
+reports.
+"""
 
 from __future__ import annotations
 
@@ -73,6 +75,8 @@ def machine_name(project: Project, piece: Piece) -> str:
 
 
 def served_words(met: int, served: int, asked: int) -> str:
-    """How many machines get the air that they need, and how many of those have their chips carried too."""
+    """How many machines get the air that they need, and how many of those have their chips carried
+    too.
+    """
     carried = f", chips carried for {served}" if served < met else ""
     return f"air enough for {met} of {asked}{carried}"

@@ -15,8 +15,8 @@ from PyQt6.QtWidgets import QApplication
 from grey_current.air import compiled
 from grey_current.design.flow.assessment import assess
 from grey_current.desk import glyphs
-from grey_current.desk.shell.guard import Guard
-from grey_current.desk.shell.quiet_rounds import QuietRounds
+from grey_current.desk.shell.exception_hook import Guard
+from grey_current.desk.shell.idle_garbage_collector import IdleGarbageCollector
 from grey_current.desk.shell.recovery import offer
 from grey_current.desk.shell.window import MainWindow
 from grey_current.desk.theme import font, load_fonts
@@ -37,8 +37,8 @@ NO_SCREEN = (
     "there is no screen to open a window on; start it in a desktop session, or make a picture with --picture FILE.png."
 )
 FREEZE_AFTER_MS = 3000
-"""When everything is loaded, what is there for good is no longer looked at by the garbage collector, which would hold
-the window for a tenth of a second now and then."""
+"""When everything is loaded, what is there for good is no longer looked at by the garbage
+collector, which would hold the window for a tenth of a second now and then."""
 SWITCH = 0.0005
 """s for which a search beside the window may keep the interpreter when the window wants it."""
 LOOKED_AFTER_MS = 1000
@@ -80,7 +80,7 @@ def main(arguments: list[str] | None = None) -> int:
     keeper = Keeper(workspace, Path(options.settings) if options.settings else None)
     autosave = Autosave(workspace, Path(options.settings) if options.settings else None)
     guard = Guard(window, keeper, lambda: autosave.keeps)
-    rounds = QuietRounds(workspace)
+    rounds = IdleGarbageCollector(workspace)
     workspace.go(options.stage or workspace.stage)
     workspace.select(options.select)
     if options.compare:
@@ -131,7 +131,9 @@ def _printed(project: Project, options: argparse.Namespace) -> int:
 
 
 def _tell_of_files(window: MainWindow, keeper: Keeper, autosave: Autosave) -> None:
-    """What is to be known about files at the start: another window on this one, copies that were kept."""
+    """What is to be known about files at the start: another window on this one, copies that were
+    kept.
+    """
     if autosave.busy:
         window.say("This shop is open in another window of this program; save one of them under another name.")
     elif found := next(keeper.copies(), None):
@@ -139,7 +141,9 @@ def _tell_of_files(window: MainWindow, keeper: Keeper, autosave: Autosave) -> No
 
 
 def watch(window: MainWindow, autosave: Autosave) -> None:
-    """Look after the journal with every change, and a moment after: it is written beside the window."""
+    """Look after the journal with every change, and a moment after: it is written beside the
+    window.
+    """
     window.workspace.listen(lambda _: _on_notice(window, autosave))
     after = QTimer(window)
     after.timeout.connect(lambda: _on_notice(window, autosave))
@@ -147,7 +151,9 @@ def watch(window: MainWindow, autosave: Autosave) -> None:
 
 
 def _on_notice(window: MainWindow, autosave: Autosave) -> None:
-    """Say once that edits can no longer be kept as they are made; offer what was left beside a file just opened."""
+    """Say once that edits can no longer be kept as they are made; offer what was left beside a file
+    just opened.
+    """
     if autosave.found:
         autosave.found = False
         QTimer.singleShot(0, lambda: _offer_left(window, autosave))
@@ -170,7 +176,9 @@ def _ask_about(window: MainWindow, autosave: Autosave, left: Left, answers: list
 
 
 def _put_away(application: QApplication, window: MainWindow) -> None:
-    """Let go of everything that Qt draws with while there still is an application; later would be too late."""
+    """Let go of everything that Qt draws with while there still is an application; later would be
+    too late.
+    """
     window.background.dismiss()
     window.hide()
     window.deleteLater()

@@ -1,4 +1,6 @@
-"""Texts on screen as they are written: names come from files of anybody, and are never read as markup."""
+"""Texts on screen as they are written: names come from files of anybody, and are never read as
+markup.
+"""
 
 from __future__ import annotations
 
@@ -18,7 +20,9 @@ def plain_label(text: str = "", name: str = "", wraps: bool = False) -> QLabel:
 
 
 def tip(text: str) -> str:
-    """A tool tip's text so that Qt shows it as it is written; it would take a name with brackets for markup."""
+    """A tool tip's text so that Qt shows it as it is written; it would take a name with brackets
+    for markup.
+    """
     return f"<qt>{html.escape(text)}</qt>".replace("\n", "<br>") if "<" in text or "&" in text else text
 
 

@@ -34,10 +34,12 @@ StripMaker = Callable[[Workspace, Palette, Library], StripPanel]
 
 @dataclass(frozen=True)
 class StageView:
-    """A stage on the desk: what the pointer does, what stands under the floor, what the inspector says first.
+    """A stage on the desk: what the pointer does, what stands under the floor, what the inspector
+    says first.
 
-    `emphasis` says what stands out on the floor. `page` answers None where the stage has nothing of its own to say
-    about what is selected. `compares`: a comparison of two designs takes the strip's place.
+    `emphasis` says what stands out on the floor. `page` returns None where the stage has nothing of
+    its own to say about what is selected. `compares`: a comparison of two designs takes the strip's
+    place.
     """
 
     emphasis: Emphasis
@@ -103,7 +105,9 @@ def _laying(workspace: Workspace, palette: Palette, library: Library) -> StripPa
 
 
 def strip_maker(workspace: Workspace) -> StripMaker:
-    """What makes the strip that is wanted: what the search offers, a comparison of two designs, or the stage's own."""
+    """What makes the strip that is wanted: what the search offers, a comparison of two designs, or
+    the stage's own.
+    """
     if workspace.asked is not None:
         return _laying
     view = STAGE_VIEWS[workspace.stage]

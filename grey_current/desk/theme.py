@@ -132,7 +132,9 @@ def font(size: str = "body", bold: bool = False) -> QFont:
 
 
 def paper_font(pixels: int, bold: bool = False) -> QFont:
-    """The typeface in a size of its own, for paper; without ligatures, which nobody who searches a PDF would find."""
+    """The typeface in a size of its own, for paper; without ligatures, which nobody who searches a
+    PDF would find.
+    """
     made = QFont(FAMILY)
     made.setPixelSize(pixels)
     made.setBold(bold)

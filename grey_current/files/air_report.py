@@ -1,5 +1,5 @@
-"""The air report: every piece, loss and pressure of every scenario as plain data, complete enough to be
-recomputed by an independent program. docs/air-report.md describes it.
+"""The air report: every piece, loss and pressure of every scenario as plain data, complete enough
+to be recomputed by an independent program. docs/air-report.md describes it.
 """
 
 from __future__ import annotations
@@ -62,7 +62,9 @@ _GEOMETRY: tuple[tuple[type[pieces.Piece], dict[str, str]], ...] = (
 
 
 def air_report(assessment: Assessment) -> dict[str, Any]:
-    """The whole report, SI units, finite numbers only; a scenario without an answer carries no figures."""
+    """The whole report, SI units, finite numbers only; a scenario without an answer carries no
+    figures.
+    """
     return {
         "format": FORMAT,
         "air": {"density_kg_m3": assessment.air.density, "viscosity_pa_s": assessment.air.viscosity},

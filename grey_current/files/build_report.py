@@ -196,7 +196,7 @@ def cuts_report(project: Project, cuts: Sequence[PipeCuts]) -> dict[str, Any]:
 
 def phases_text(project: Project, phases: Iterable[PhaseFacts]) -> str:
     """The phases, one after the other."""
-    display, currency, names = Display(project.settings.units), project.build.currency, Names(project)
+    display, currency, names = (Display(project.settings.units), project.build.currency, Names(project))
     lines = [f"{project.name}: building in phases"]
     for facts in phases:
         served, asked = facts.served

@@ -16,7 +16,8 @@ from grey_current.shop.model import Project
 
 
 def save_lists(project: Project, folder: Path, wanted: set[str], costs: Bill | None = None) -> list[str]:
-    """Write drawings ("svg", "dxf") and the lists of parts, cuts and phases; returned is what was saved, in words.
+    """Write drawings ("svg", "dxf") and the lists of parts, cuts and phases; returned is what was
+    saved, in words.
 
     Raises `FileError`.
     """

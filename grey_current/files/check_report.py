@@ -12,7 +12,8 @@ FORMAT = "grey-current/check/1"
 
 
 def check_report(found: Sequence[Finding], depression: float) -> dict[str, Any]:
-    """Every finding, worst first: its code, how bad, the stage where it is mended, what it is about, its figures in SI.
+    """Every finding, worst first: its code, how bad, the stage where it is mended, what it is
+    about, its figures in SI.
 
     Beside them how far (Pa) the collectors pull the shop below what surrounds it.
 

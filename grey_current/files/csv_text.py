@@ -1,4 +1,6 @@
-"""Tables as CSV: those that people or other programs wrote, with what can go wrong, and those that are written here."""
+"""Tables as CSV: those that people or other programs wrote, with what can go wrong, and those that
+are written here.
+"""
 
 from __future__ import annotations
 
@@ -12,12 +14,15 @@ from grey_current.errors import FileError
 from grey_current.files.safe_write import reason
 
 FORMULA = re.compile("'*[=+\\-@\t]")
-"""How a cell begins that a spreadsheet works out instead of showing it, or one that looks like such a cell guarded."""
+"""How a cell begins that a spreadsheet works out instead of showing it, or one that looks like such
+a cell guarded."""
 NUMBER = re.compile(r"[+-]?[\d.,]+(?:e[+-]?\d+)?", re.IGNORECASE)
 
 
 def csv_text(path: Path, what: str, largest: int) -> str:
-    """The text of a table of something, such as "a fan curve". Raises `FileError` for what is no such file."""
+    """The text of a table of something, such as "a fan curve". Raises `FileError` for what is no
+    such file.
+    """
     try:
         if path.exists() and not path.is_file():
             raise FileError(str(path), "is not an ordinary file", "choose a CSV file")
@@ -34,7 +39,9 @@ def csv_text(path: Path, what: str, largest: int) -> str:
 
 
 def csv_rows(text: str, name: str, what: str) -> list[list[str]]:
-    """The cells of all lines, parted by comma, semicolon or tab. Raises `FileError` for text that is no table."""
+    """The cells of all lines, parted by comma, semicolon or tab. Raises `FileError` for text that
+    is no table.
+    """
     if "\0" in text:
         raise FileError(name, "is not a text file", f"save {what} as CSV in UTF-8")
     delimiter = max(",;\t", key=text.partition("\n")[0].count)
@@ -46,7 +53,9 @@ def csv_rows(text: str, name: str, what: str) -> list[list[str]]:
 
 
 def csv_of(heading: Sequence[object], rows: Iterable[Sequence[object]]) -> str:
-    """Rows under a heading as CSV text that no spreadsheet runs, whatever somebody wrote into a name or a note."""
+    """Rows under a heading as CSV text that no spreadsheet runs, whatever somebody wrote into a
+    name or a note.
+    """
     out = io.StringIO()
     write = csv.writer(out, lineterminator="\n")
     write.writerow([_guarded(cell) for cell in heading])
@@ -55,7 +64,9 @@ def csv_of(heading: Sequence[object], rows: Iterable[Sequence[object]]) -> str:
 
 
 def _guarded(cell: object) -> object:
-    """A cell with an apostrophe before what a spreadsheet would take for a formula; numbers stay numbers."""
+    """A cell with an apostrophe before what a spreadsheet would take for a formula; numbers stay
+    numbers.
+    """
     if not isinstance(cell, str):
         return cell
     plain = cell.replace("\r\n", "\n").replace("\r", "\n")

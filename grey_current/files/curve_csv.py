@@ -39,13 +39,17 @@ _NUMBER = re.compile(r"-?\d+(\.\d*)?([eE][-+]?\d+)?")
 
 
 def load_curve(path: Path) -> CurvePoints:
-    """A fan curve from a CSV file. Raises `FileError` that says line and column of what it cannot read."""
+    """A fan curve from a CSV file. Raises `FileError` that says line and column of what it cannot
+    read.
+    """
     text = csv_text(path, "a fan curve", LARGEST)
     return read_curve(text, str(path))
 
 
 def read_curve(text: str, name: str) -> CurvePoints:
-    """A fan curve from the text of a CSV file; `name` is for the message. Raises `FileError` as `load_curve`."""
+    """A fan curve from the text of a CSV file; `name` is for the message. Raises `FileError` as
+    `load_curve`.
+    """
     rows = [(n, row) for n, row in enumerate(csv_rows(text, name, "the curve"), 1) if any(row)]
     if not rows:
         raise FileError(name, "is empty", 'begin with a heading such as "airflow CFM, pressure inH2O"')

@@ -1,4 +1,6 @@
-"""Drawings as DXF in metres, one layer for each kind of line, dimensions as lines with their figure."""
+"""Drawings as DXF in metres, one layer for each kind of line, dimensions as lines with their
+figure.
+"""
 
 from __future__ import annotations
 
@@ -25,7 +27,9 @@ METRES = 6
 
 
 def write_dxf(drawings: list[Drawing], path: FilePath) -> str:
-    """Write drawings side by side into one DXF file, in true size; returned is what was saved. Raises `FileError`."""
+    """Write drawings side by side into one DXF file, in true size; returned is what was saved.
+    Raises `FileError`.
+    """
     import ezdxf.filemanagement  # noqa: PLC0415 - slow to load
 
     document: Any = ezdxf.filemanagement.new("R2010", setup=["linetypes"])

@@ -17,7 +17,9 @@ LINE = 73
 
 
 def calendar(chores: Iterable[Chore], shop: str, today: datetime.date, due: Iterable[Forecast] = ()) -> str:
-    """The text of an .ics file: every chore an event of a day that comes again, what is due once on its likely day."""
+    """The text of an .ics file: every chore an event of a day that comes again, what is due once on
+    its likely day.
+    """
     stamp = f"{today:%Y%m%d}T000000Z"
     lines = ["BEGIN:VCALENDAR", "VERSION:2.0", "PRODID:-//Grey Current//Chores//EN", "CALSCALE:GREGORIAN"]
     for chore in chores:

@@ -1,10 +1,12 @@
-"""A journal of the edits of a shop, so that a crash or a power cut loses nothing. No project is read here.
+"""A journal of the edits of a shop, so that a crash or a power cut loses nothing. No project is
+read here.
 
-All journals lie in one folder, which is their index: each names the file that it belongs to, so that what is in it can
-be offered at any start, also when that file is gone.
+All journals lie in one folder, which is their index: each names the file that it belongs to, so
+that what is in it can be offered at any start, also when that file is gone.
 
-A line a record: a checksum, then JSON. A record that was not written to its end fails its checksum and does not count.
-The file is locked while its program lives, so that another one knows whether it was left behind.
+A line a record: a checksum, then JSON. A record that was not written to its end fails its checksum
+and does not count. The file is locked while its program lives, so that another one knows whether it
+was left behind.
 """
 
 from __future__ import annotations
@@ -29,12 +31,15 @@ SUFFIX = ".journal"
 LONGEST_STEM = 60
 """Letters of a file's name that stand in the name of its journal."""
 ROOM = 8
-"""Records that are to have room on the disk besides: a file is saved with a temporary one and a backup."""
+"""Records that are to have room on the disk besides: a file is saved with a temporary one and a
+backup."""
 
 
 @dataclass(frozen=True)
 class Record:
-    """What a journal holds last: when, what the last step was called, and the raw project; `path` is its file's."""
+    """What a journal holds last: when, what the last step was called, and the raw project; `path`
+    is its file's.
+    """
 
     when: datetime
     step: str
@@ -47,14 +52,17 @@ class JournalBusy(Exception):
 
 
 class Journal:
-    """One program's journal, locked. Raises `JournalBusy` when another has it, `OSError` when it cannot be made."""
+    """One program's journal, locked. Raises `JournalBusy` when another has it, `OSError` when it
+    cannot be made.
+    """
 
     def __init__(self, place: Path, path: Path | None) -> None:
         self.place, self.path = place, path
         place.parent.mkdir(parents=True, exist_ok=True)
         self._handle = _locked(place)
         self._named = False
-        """Whether its own name was seen to the disk: with the first record, and not while a file is opened."""
+        """Whether its own name was seen to the disk: with the first record, and not while a file is
+        opened."""
         self._last = 0
         """Where the last whole record begins."""
 
@@ -76,8 +84,9 @@ class Journal:
     def note(self, step: str, project: str) -> None:
         """Append a state (the JSON text of a project) and see it onto the disk. Raises `OSError`.
 
-        A record begins on a new line, so that one that was cut short before it does no harm. Where the disk is nearly
-        full it takes the place of older ones: the journal must not be what keeps the file from being saved.
+        A record begins on a new line, so that one that was cut short before it does no harm. Where
+        the disk is nearly full it takes the place of older ones: the journal must not be what keeps
+        the file from being saved.
         """
         when = datetime.now().isoformat(timespec="seconds")
         head = json.dumps({"format": FORMAT, "when": when, "step": step, "path": str(self.path or "")})
@@ -105,7 +114,9 @@ class Journal:
             self._over_older(line)
 
     def _over_older(self, line: bytes) -> None:
-        """A record over the older ones; the last of those stays until it is on the disk, and room is there for it."""
+        """A record over the older ones; the last of those stays until it is on the disk, and room
+        is there for it.
+        """
         handle = os.open(self.place, os.O_WRONLY | os.O_NOFOLLOW)
         try:
             _write(handle, line)
@@ -116,7 +127,9 @@ class Journal:
             os.close(handle)
 
     def _begin_anew(self, line: bytes) -> None:
-        """A journal of one record in place of this one; at every moment one of the two is there, whole and locked."""
+        """A journal of one record in place of this one; at every moment one of the two is there,
+        whole and locked.
+        """
         new = self.place.with_name(f"{self.place.name}.new")
         forget(new)
         handle = _locked(new)
@@ -156,7 +169,9 @@ def _locked(place: Path) -> int:
 
 
 def _write(handle: int, line: bytes) -> None:
-    """Write a whole line and see it onto the disk. Raises `OSError` when there is no room for all of it."""
+    """Write a whole line and see it onto the disk. Raises `OSError` when there is no room for all
+    of it.
+    """
     if os.write(handle, line) < len(line):
         raise OSError(errno.ENOSPC, os.strerror(errno.ENOSPC))
     os.fsync(handle)
@@ -172,7 +187,9 @@ def _free(handle: int) -> int:
 
 
 def place_for(path: Path, folder: Path) -> Path:
-    """Where in a folder the journal of a file lies: by the file's name, and by a mark of where it is."""
+    """Where in a folder the journal of a file lies: by the file's name, and by a mark of where it
+    is.
+    """
     target = os.path.realpath(path)
     plain = "".join(c if c.isalnum() or c in "-_" else "-" for c in Path(target).name.split(".")[0])[:LONGEST_STEM]
     return folder / f"{plain.encode(errors='replace')[:LONGEST_STEM].decode(errors='ignore')}-{_mark(target)}{SUFFIX}"
@@ -189,7 +206,9 @@ def beside(path: Path) -> Path:
 
 
 def holds_something(place: Path) -> bool:
-    """Whether a journal that no living program holds has anything in it, whether or not it can be read here."""
+    """Whether a journal that no living program holds has anything in it, whether or not it can be
+    read here.
+    """
     try:
         handle = os.open(place, os.O_RDWR | os.O_NOFOLLOW)
     except OSError:
@@ -204,7 +223,9 @@ def holds_something(place: Path) -> bool:
 
 
 def left_behind(place: Path) -> Record | None:
-    """The last whole record of a journal that no living program holds; None when there is nothing to bring back."""
+    """The last whole record of a journal that no living program holds; None when there is nothing
+    to bring back.
+    """
     try:
         handle = os.open(place, os.O_RDWR | os.O_NOFOLLOW)
     except OSError:

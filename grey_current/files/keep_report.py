@@ -1,4 +1,6 @@
-"""How sure the figures are, as text and as plain values for JSON; readings as CSV, out and in again."""
+"""How sure the figures are, as text and as plain values for JSON; readings as CSV, out and in
+again.
+"""
 
 from __future__ import annotations
 
@@ -11,8 +13,8 @@ from typing import Any, get_args
 from grey_current.errors import FileError, InputError
 from grey_current.files.csv_text import csv_of, csv_rows, csv_text
 from grey_current.keep.answers import HowSure, band_words, cause_words, figure, likely_causes, logged_words, place_words
-from grey_current.keep.fit import Asked, usual_error
-from grey_current.keep.sure import PickupSure
+from grey_current.keep.fit import ReadingSpec, usual_error
+from grey_current.keep.uncertainty import PickupSure
 from grey_current.shop.keep_edits import check_place
 from grey_current.shop.keep_plan import Reading, ReadingKind
 from grey_current.shop.model import Project
@@ -57,8 +59,8 @@ def read_date(text: str, where: str = "date") -> datetime.date:
 def read_value(kind: ReadingKind, text: str, system: System) -> float:
     """The figure of a reading (SI). Raises `InputError`.
 
-    Suction may be written with the gauge's minus sign; velocities over a pipe one by one with semicolons between, their
-    mean counts; airflow as what filled a bag in how long.
+    Suction may be written with the gauge's minus sign; velocities over a pipe one by one with
+    semicolons between, their mean counts; airflow as what filled a bag in how long.
     """
     bare = text.strip().replace("−", "-")
     if kind == "airflow":
@@ -79,7 +81,9 @@ _BAG_UNITS = {"l": 1e-3, "g": GALLON, "f": FOOT**3, "c": FOOT**3, "m": 1.0}
 
 
 def _filled_bag(text: str) -> float | None:
-    """The airflow that fills a bag, "200 l in 4.2 s"; None for what is no such text. Raises `InputError`."""
+    """The airflow that fills a bag, "200 l in 4.2 s"; None for what is no such text. Raises
+    `InputError`.
+    """
     found = _BAG.fullmatch(text.lower())
     if found is None:
         return None
@@ -127,7 +131,7 @@ def made_reading(
     return reading_of(project, (kind, *asked[1:]), read_value(kind, value, project.settings.units), date, note)
 
 
-def reading_of(project: Project, asked: Asked, value: float, date: datetime.date, note: str = "") -> Reading:
+def reading_of(project: Project, asked: ReadingSpec, value: float, date: datetime.date, note: str = "") -> Reading:
     """A reading with its usual doubt; `value` in SI. Raises as `made_reading` does."""
     kind, machine, place = asked
     display = Display(project.settings.units)
@@ -286,7 +290,9 @@ def readings_csv(project: Project) -> str:
 
 
 def read_readings(path: Path, project: Project) -> tuple[Reading, ...]:
-    """Readings from a CSV file. Raises `FileError` for one that has none, `InputError` for a line that cannot be."""
+    """Readings from a CSV file. Raises `FileError` for one that has none, `InputError` for a line
+    that cannot be.
+    """
     rows = csv_rows(csv_text(path, "readings", LARGEST), str(path), "the readings")
     heading = [cell.strip().lower() for cell in rows[0]] if rows else []
     if any(column not in heading for column in COLUMNS[:4]):

@@ -81,7 +81,8 @@ def _judged(judged: Judgement) -> dict[str, Any]:
 
 
 def save_proposals(found: Proposals, folder: Path) -> list[str]:
-    """Save each proposal as a project file of its own, `proposal-1` the best; returned is what was saved, in words.
+    """Save each proposal as a project file of its own, `proposal-1` the best; returned is what was
+    saved, in words.
 
     Raises `FileError`.
     """

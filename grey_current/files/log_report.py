@@ -24,7 +24,9 @@ LONGEST_NOTE = 200
 
 
 def made_entry(project: Project, kind: str, date: datetime.date, place: str | None = None, **facts: Any) -> LogEntry:
-    """A line of the logbook about the present design. Raises `InputError` for a kind or figure that cannot be."""
+    """A line of the logbook about the present design. Raises `InputError` for a kind or figure that
+    cannot be.
+    """
     known = next((item for item in ENTRY_KINDS if item == kind.strip().lower()), None)
     if known is None:
         raise InputError("logbook", kind, f"write one of: {', '.join(ENTRY_KINDS)}")
@@ -107,7 +109,9 @@ def _iso(date: datetime.date | None) -> str | None:
 
 
 def book_csv(project: Project) -> str:
-    """The whole logbook as CSV, the oldest first: readings in the project's units, and all other lines."""
+    """The whole logbook as CSV, the oldest first: readings in the project's units, and all other
+    lines.
+    """
     display = Display(project.settings.units)
     rows: list[tuple[datetime.date, tuple[object, ...]]] = [
         (r.date, (r.date, r.kind, r.machine, r.place, exact(display, r.kind, r.value), "", "", "", "", r.note, ""))

@@ -1,4 +1,6 @@
-"""A practice shop as text and plain values: how it stands, what one may do, and afterwards what it was."""
+"""A practice shop as text and plain values: how it stands, what one may do, and afterwards what it
+was.
+"""
 
 from __future__ import annotations
 

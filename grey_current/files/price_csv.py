@@ -30,7 +30,9 @@ LINES = 1000
 
 @dataclass(frozen=True)
 class PriceList:
-    """Prices that were read, the parts of them that this shop does not want, and lines without a price."""
+    """Prices that were read, the parts of them that this shop does not want, and lines without a
+    price.
+    """
 
     prices: tuple[Price, ...]
     unknown: tuple[str, ...]
@@ -52,13 +54,17 @@ def price_list(found: Bill) -> str:
 
 
 def read_prices(path: Path, currency: str, wanted: Iterable[str]) -> PriceList:
-    """Prices from a CSV file, matched by part key. Raises `FileError` for a file that is no price list."""
+    """Prices from a CSV file, matched by part key. Raises `FileError` for a file that is no price
+    list.
+    """
     text = csv_text(path, "a price list", LARGEST)
     return parse_prices(text, str(path), currency, wanted)
 
 
 def parse_prices(text: str, name: str, currency: str, wanted: Iterable[str]) -> PriceList:
-    """Prices from the text of a CSV file; `currency` is for lines that name none. Raises `FileError`."""
+    """Prices from the text of a CSV file; `currency` is for lines that name none. Raises
+    `FileError`.
+    """
     rows = csv_rows(text, name, "the price list")
     if not rows:
         raise FileError(name, "is empty", "write the parts out first, fill in the prices, and read them back")

@@ -26,7 +26,9 @@ LARGEST = 20 * 1024 * 1024
 
 
 def _one_room_to_several(raw: dict[str, Any]) -> dict[str, Any]:
-    """Version 1 had one room that owned its beams, openings and features; they now belong to the shop."""
+    """Version 1 had one room that owned its beams, openings and features; they now belong to the
+    shop.
+    """
     room = raw.get("room")
     if not isinstance(room, dict):
         return {**raw, "format_version": 2}
@@ -37,7 +39,9 @@ def _one_room_to_several(raw: dict[str, Any]) -> dict[str, Any]:
 
 
 def _with_kept_designs(raw: dict[str, Any]) -> dict[str, Any]:
-    """Version 2 kept no designs and did not say how a moved hose is fastened; what is new has its default."""
+    """Version 2 kept no designs and did not say how a moved hose is fastened; what is new has its
+    default.
+    """
     return {**raw, "format_version": 3}
 
 
@@ -51,9 +55,11 @@ def _in_the_words_of_the_trade(raw: dict[str, Any]) -> dict[str, Any]:
 
 
 def _filters_in_three_states(raw: dict[str, Any]) -> dict[str, Any]:
-    """Version 4 knew a filter as clean or due at twice its resistance, and did not look at openings.
+    """Version 4 knew a filter as clean or due at twice its resistance, and did not look at
+    openings.
 
-    An opening of no width or with its sill over its head, which nobody can have meant, becomes the least that can be.
+    An opening of no width or with its sill over its head, which nobody can have meant, becomes the
+    least that can be.
     """
     made = {**raw, "format_version": 5}
     for name in ("collectors", "kept_designs", "openings"):
@@ -95,12 +101,16 @@ _MENDED_4: dict[str, Callable[[dict[str, Any]], dict[str, Any]]] = {
 
 
 def _with_laying(raw: dict[str, Any]) -> dict[str, Any]:
-    """Version 5 knew no choices for laying ducts, nothing pinned and no underside; what is new has its default."""
+    """Version 5 knew no choices for laying ducts, nothing pinned and no underside; what is new has
+    its default.
+    """
     return {**raw, "format_version": 6}
 
 
 def _with_a_price_book(raw: dict[str, Any]) -> dict[str, Any]:
-    """Version 6 kept a price with every collector; it goes into the price book, under the collector's model."""
+    """Version 6 kept a price with every collector; it goes into the price book, under the
+    collector's model.
+    """
     prices: dict[str, dict[str, Any]] = {}
 
     def without(held: object) -> object:
@@ -137,12 +147,16 @@ LEAST = {
 
 
 def _within_what_a_shop_has(raw: dict[str, Any]) -> dict[str, Any]:
-    """Version 7 took names of 120 letters, and airflows and openings of next to nothing, which nobody meant."""
+    """Version 7 took names of 120 letters, and airflows and openings of next to nothing, which
+    nobody meant.
+    """
     return {**{key: _mended_7(key, value) for key, value in raw.items()}, "format_version": 8}
 
 
 def _mended_7(key: str, value: Any) -> Any:
-    """A value of version 7 within the limits of version 8; `key` is what it is called in the file."""
+    """A value of version 7 within the limits of version 8; `key` is what it is called in the
+    file.
+    """
     if isinstance(value, dict):
         return {inner: _mended_7(inner, item) for inner, item in value.items()}
     if isinstance(value, list):
@@ -185,7 +199,9 @@ def parse(text: str, name: str) -> Project:
 
 
 def from_raw(raw: object, name: str) -> Project:
-    """A project from raw data, of whatever version; `name` is for the message. Raises `FileError`."""
+    """A project from raw data, of whatever version; `name` is for the message. Raises
+    `FileError`.
+    """
     if not isinstance(raw, dict) or raw.get("format") != FORMAT:
         raise FileError(name, "is not a Grey Current project", f'a project begins with "format": "{FORMAT}"')
     return _validated(_migrated(raw, name), name)
@@ -207,7 +223,9 @@ def _joined(match: re.Match[str]) -> str:
 
 
 def save(project: Project, path: Path) -> Path | None:
-    """Write a project to its file; returned is where its last version is. Raises `FileError` as `write_whole` does."""
+    """Write a project to its file; returned is where its last version is. Raises `FileError` as
+    `write_whole` does.
+    """
     return write_whole(dump(project), path)
 
 

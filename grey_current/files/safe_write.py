@@ -1,6 +1,7 @@
 """The one door for files that are written: whole or not at all, whatever ends the program.
 
-A temporary file, read back, synced and renamed; one backup. Everything that is no project refuses a project's place.
+A temporary file, read back, synced and renamed; one backup. Everything that is no project refuses a
+project's place.
 """
 
 from __future__ import annotations
@@ -23,7 +24,8 @@ PROJECT_SUFFIX = ".greycurrent.json"
 PROJECT_MARK = b'"grey-current/project"'
 """What every project file says of itself near its beginning."""
 MARK_WITHIN = 4096
-"""Bytes from its beginning in which a project says so; where somebody put it last, its name tells."""
+"""Bytes from its beginning in which a project says so; where somebody put it last, its name
+tells."""
 TEMPORARY = ".part"
 LEFT_FOR = 120.0
 """Seconds after which a temporary file is one that a killed program left behind."""
@@ -38,8 +40,9 @@ LONGEST_NAME = 254
 def write_whole(content: str | bytes, path: Path) -> Path | None:
     """Write a file so that it is always whole. A symbolic link stays one: what it names is written.
 
-    The last version is kept beside it with a "~", never through a link; returned is where, None where there was none.
-    Raises `FileError` when it cannot be written; the file at `path` is then as it was.
+    The last version is kept beside it with a "~", never through a link; returned is where, None
+    where there was none. Raises `FileError` when it cannot be written; the file at `path` is then
+    as it was.
     """
     _check_place(path)
     temporary = ""
@@ -79,7 +82,8 @@ def write_whole(content: str | bytes, path: Path) -> Path | None:
 
 
 def write_export(content: str | bytes, path: Path) -> str:
-    """Write anything that is no project, as `write_whole` does; returned is what was saved, in words.
+    """Write anything that is no project, as `write_whole` does; returned is what was saved, in
+    words.
 
     Raises `FileError` too where a project is, or where only one should be.
     """
@@ -88,19 +92,25 @@ def write_export(content: str | bytes, path: Path) -> str:
 
 
 def name_for(stem: str, end: str) -> str:
-    """A name for a file of so much of a stem as file systems take, with its end whole; for names that we propose."""
+    """A name for a file of so much of a stem as file systems take, with its end whole; for names
+    that we propose.
+    """
     room = LONGEST_NAME - len(os.fsencode(end))
     plain = os.fsencode(stem.replace("/", "-").replace("\0", "-"))[:room].decode(errors="ignore").strip(" .")
     return f"{plain or 'shop'}{end}"
 
 
 def saved_words(path: Path, backup: Path | None) -> str:
-    """What was saved, and where the version before it is: "Saved cards.pdf (the old one is cards.pdf~)"."""
+    """What was saved, and where the version before it is: "Saved cards.pdf (the old one is
+    cards.pdf~)".
+    """
     return f"Saved {path}" + (f" (the old one is {backup.name})" if backup is not None else "")
 
 
 def check_export(path: Path) -> None:
-    """Raise `FileError` for a place where no file can be written, where a project is, or where only one should be."""
+    """Raise `FileError` for a place where no file can be written, where a project is, or where only
+    one should be.
+    """
     _check_place(path)
     if path.name.endswith(PROJECT_SUFFIX) or _is_project(path):
         raise FileError(str(path), "is a project file and stays as it is", "choose another name")
@@ -141,7 +151,9 @@ def _check_place(path: Path) -> None:
 
 
 def _keep_last(target: Path) -> Path:
-    """The version that is there now, kept beside it; a file of that name is replaced, not written through."""
+    """The version that is there now, kept beside it; a file of that name is replaced, not written
+    through.
+    """
     handle, copy = tempfile.mkstemp(prefix=_prefix(target), suffix=TEMPORARY, dir=target.parent)
     os.close(handle)
     backup = target.with_name(target.name + "~")
@@ -157,7 +169,9 @@ def _keep_last(target: Path) -> Path:
 
 
 def _prefix(target: Path) -> str:
-    """How temporary files for a target begin: its name where that leaves room, else a mark of it."""
+    """How temporary files for a target begin: its name where that leaves room, else a mark of
+    it.
+    """
     name = os.fsencode(target.name)
     return f".{target.name}." if len(name) < ROOM_FOR_MORE else f".{zlib.crc32(name):08x}."
 
@@ -175,7 +189,8 @@ def _plain(name: str) -> str:
 
 
 def moved(place: Path, aside: Path) -> None:
-    """Bring a file to another place, on another disk too, so that at every moment one of the two is whole.
+    """Bring a file to another place, on another disk too, so that at every moment one of the two is
+    whole.
 
     Raises `OSError`.
     """
@@ -193,9 +208,11 @@ def moved(place: Path, aside: Path) -> None:
 
 @contextlib.contextmanager
 def held(path: Path) -> Iterator[None]:
-    """Hold a file that several windows read, change and write, so that none loses what another has just written.
+    """Hold a file that several windows read, change and write, so that none loses what another has
+    just written.
 
-    Where no lock can be had within `LOCK_WITHIN` it goes on without one: a lock left hanging must not stop the work.
+    Where no lock can be had within `LOCK_WITHIN` it goes on without one: a lock left hanging must
+    not stop the work.
     """
     handle = -1
     try:

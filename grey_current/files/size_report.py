@@ -22,7 +22,8 @@ GUESSED = "Ducts are missing, so these figures are for ducts laid quickly here; 
 
 
 def model_from_curve(project: Project, collector: str | None, path: Path) -> CollectorModel:
-    """A candidate with a fan curve of the user's own and everything else of the collector that is there.
+    """A candidate with a fan curve of the user's own and everything else of the collector that is
+    there.
 
     Raises `FileError` for a curve that cannot be read, `InputError` for a name that cannot be.
     """
@@ -76,7 +77,9 @@ def _fan_words(project: Project, collector: str | None, hard: Requirement) -> st
 
 
 def _fan_must_hold(project: Project, collector: str | None, asked: Requirement) -> dict[str, float] | None:
-    """Fan static pressure (Pa) for a requirement with the collector's filter in its two states; None without one."""
+    """Fan static pressure (Pa) for a requirement with the collector's filter in its two states;
+    None without one.
+    """
     item, air = project.collector.get(collector or ""), shop_air(project)
     if item is None:
         return None

@@ -30,7 +30,9 @@ XY = tuple[float, float]
 
 
 def from_dxf(path: Path) -> Underlay:
-    """The lines of a DXF plan, at the size that its own units say. Raises `FileError` with one sentence."""
+    """The lines of a DXF plan, at the size that its own units say. Raises `FileError` with one
+    sentence.
+    """
     import ezdxf.disassemble  # noqa: PLC0415  it takes a second, and few sessions read a plan
     import ezdxf.filemanagement  # noqa: PLC0415
     import ezdxf.path  # noqa: PLC0415
@@ -69,7 +71,9 @@ def from_dxf(path: Path) -> Underlay:
 
 
 def _flattened(path: Any) -> list[XY]:
-    """A line or curve as chords, as fine as its own size asks for. Raises `ValueError` for sizes that are none."""
+    """A line or curve as chords, as fine as its own size asks for. Raises `ValueError` for sizes
+    that are none.
+    """
     held = [(float(v.x), float(v.y)) for v in path.control_vertices()]
     if not all(math.isfinite(c) and abs(c) < FARTHEST for place in held for c in place):
         raise ValueError("a place that is no place")
@@ -90,7 +94,9 @@ def _placed(name: str, lines: list[tuple[XY, ...]], unit: float) -> Underlay:
 
 
 def from_picture(name: str, png: bytes, pixels: tuple[int, int], width: float) -> Underlay:
-    """A picture (PNG bytes, its size in pixels) laid down `width` m across, to be scaled afterwards."""
+    """A picture (PNG bytes, its size in pixels) laid down `width` m across, to be scaled
+    afterwards.
+    """
     height = width * pixels[1] / pixels[0]
     least, most = min(width, height), max(width, height)
     if least * LARGEST < most * SMALLEST:

@@ -77,7 +77,9 @@ def _span(seconds: float) -> str:
 
 
 def room_text(found: RoomDay, changes: Sequence[RoomChange]) -> str:
-    """The air of the rooms in lines: the dose, how long to leave the cleaner on, what would clear it."""
+    """The air of the rooms in lines: the dose, how long to leave the cleaner on, what would clear
+    it.
+    """
     project = found.day.project
     return "\n".join(
         [f"{project.name}: dust in the air", *(f"  {line}" for line in room_lines(found)), *change_lines(changes)]

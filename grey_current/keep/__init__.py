@@ -1,1 +1,3 @@
-"""Keeping the shop going: how sure the figures are, readings that make the model true, what to measure next."""
+"""Keeping the shop going: how sure the figures are, readings that make the model true, what to
+measure next.
+"""

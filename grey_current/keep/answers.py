@@ -1,4 +1,6 @@
-"""What the Keep stage shows, in one go: bands, what readings have taught, and which reading to take next."""
+"""What the Keep stage shows, in one go: bands, what readings have taught, and which reading to take
+next.
+"""
 
 from __future__ import annotations
 
@@ -13,10 +15,10 @@ from grey_current.keep.causes import fault_words
 from grey_current.keep.debrief import Debrief, debrief
 from grey_current.keep.evidence import Suspects
 from grey_current.keep.faults import Cause, Told, which_fault
-from grey_current.keep.fit import Fit, Wanted, expected, fit, next_readings, usable, when_well
+from grey_current.keep.fit import Calibration, NextReading, expected, fit, next_readings, usable, when_well
 from grey_current.keep.forecast import Forecast, forecasts
 from grey_current.keep.model import Model
-from grey_current.keep.sure import DRAWS, Sure, sure
+from grey_current.keep.uncertainty import DRAWS, Sure, sure
 from grey_current.shop.keep_plan import Reading, ReadingKind
 from grey_current.shop.model import Project
 from grey_current.shop.names import Names, capital
@@ -30,10 +32,11 @@ Standing = Literal["followed", "aside", "gone", "of the fault"]
 
 @dataclass(frozen=True)
 class Logged:
-    """A reading (numbered from 1), what became of it, and what was expected there without any reading (SI).
+    """A reading (numbered from 1), what became of it, and what was expected there without any
+    reading (SI).
 
-    One that was taken since something is complained of tells of the fault; the figures do not follow it.
-    `half` is how far eight in ten were to lie from it.
+    One that was taken since something is complained of tells of the fault; the figures do not
+    follow it. `half` is how far eight in ten were to lie from it.
     """
 
     number: int
@@ -50,18 +53,20 @@ class Logged:
 
 @dataclass(frozen=True)
 class HowSure:
-    """The bands, what the readings teach, what became of each, the next ones, and which fault would explain them.
+    """The bands, what the readings teach, what became of each, the next ones, and which fault would
+    explain them.
 
-    The bands follow the readings where the project says so; the fit and the next readings always do. `due` is what
-    comes next: bins, filters, hoses; `debrief` the truth about a practice shop that is over. `measured` is the
-    shop's air as the readings have it, where the figures follow them.
+    The bands follow the readings where the project says so; the fit and the next readings always
+    do. `due` is what comes next: bins, filters, hoses; `debrief` the truth about a practice shop
+    that is over. `measured` is the shop's air as the readings have it, where the figures follow
+    them.
     """
 
     project: Project
     sure: Sure
-    fit: Fit
+    fit: Calibration
     logged: tuple[Logged, ...]
-    wanted: tuple[Wanted, ...]
+    wanted: tuple[NextReading, ...]
     told: Told
     due: tuple[Forecast, ...] = ()
     debrief: Debrief | None = None
@@ -69,9 +74,13 @@ class HowSure:
 
 
 def how_sure(
-    now: Assessment, draws: int = DRAWS, wanted: Callable[[], bool] = lambda: True, today: datetime.date | None = None
+    now: Assessment,
+    draws: int = DRAWS,
+    should_continue: Callable[[], bool] = lambda: True,
+    today: datetime.date | None = None,
 ) -> HowSure:
-    """Everything about doubt in the shop as it is, and what comes next from `today` (this very day).
+    """Everything about doubt in the shop as it is, and what comes next from `today` (this very
+    day).
 
     Raises `InputError` for a number of draws that is none.
     """
@@ -80,7 +89,7 @@ def how_sure(
     plain = fit(now, (), model)
     there, well = usable(model), when_well(model)
     ill = [n for n in there if n not in well]
-    taught = fit(now, [readings[n - 1] for n in well], model, wanted)
+    taught = fit(now, [readings[n - 1] for n in well], model, should_continue)
     aside = {well[place] for place in taught.aside}
 
     def standing(number: int) -> Standing:
@@ -96,25 +105,29 @@ def how_sure(
         Logged(n, reading, standing(n), *(before(reading) if n in there else nowhere))
         for n, reading in enumerate(readings, 1)
     )
-    found = sure(now, taught if project.keep.applied else plain, draws, wanted=wanted)
+    found = sure(now, taught if project.keep.applied else plain, draws, should_continue=should_continue)
     was, now_read = (taught, ill) if project.keep.complaint is not None else (plain, well)
-    told = which_fault(Suspects(was), [readings[n - 1] for n in now_read], project.keep.complaint, wanted)
-    due = forecasts(project, model, today or datetime.date.today()) if wanted() else []
+    told = which_fault(Suspects(was), [readings[n - 1] for n in now_read], project.keep.complaint, should_continue)
+    due = forecasts(project, model, today or datetime.date.today()) if should_continue() else []
     practice = project.keep.practice
-    truth = debrief(project, wanted) if practice is not None and practice.over and wanted() else None
-    measured = by_readings(now, taught) if project.keep.applied and taught.readings and wanted() else None
-    wanted_next = tuple(next_readings(taught)) if wanted() else ()
+    truth = debrief(project, should_continue) if practice is not None and practice.over and should_continue() else None
+    measured = by_readings(now, taught) if project.keep.applied and taught.readings and should_continue() else None
+    wanted_next = tuple(next_readings(taught)) if should_continue() else ()
     return HowSure(project, found, taught, logged, wanted_next, told, tuple(due), truth, measured)
 
 
-def followed(now: Assessment) -> Fit:
-    """What the figures follow: the readings where the project says so, those of a fault apart, else the tables."""
+def followed(now: Assessment) -> Calibration:
+    """What the figures follow: the readings where the project says so, those of a fault apart, else
+    the tables.
+    """
     model, plan = Model(now), now.project.keep
     return fit(now, [plan.readings[n - 1] for n in when_well(model)] if plan.applied else (), model)
 
 
 def machines_through(now: Assessment, element: str) -> list[str]:
-    """The machines whose air passes a duct, gate or collector while they run alone, in the shop's order."""
+    """The machines whose air passes a duct, gate or collector while they run alone, in the shop's
+    order.
+    """
     found = []
     for answer in now.counted.answers:
         if len(answer.scenario.running) != 1 or not answer.converged:
@@ -141,9 +154,11 @@ INSTRUMENT: dict[ReadingKind, str] = {
 
 
 TRAVERSE = (0.032, 0.135, 0.321, 0.679, 0.865, 0.968)
-"""Where to hold a probe along a diameter, as shares of it, so that the plain mean is that of the pipe.
+"""Where to hold a probe along a diameter, as shares of it, so that the plain mean is that of the
+pipe.
 
-Source: ISO 3966, Measurement of fluid flow in closed conduits, 2008: log-linear method, six points a diameter.
+Source: ISO 3966, Measurement of fluid flow in closed conduits, 2008: log-linear method, six points
+a diameter.
 """
 
 

@@ -10,11 +10,12 @@ from numpy.typing import NDArray
 from grey_current.air.solver import Solved
 from grey_current.design.flow.assessment import Assessment, System
 from grey_current.design.flow.scenarios import Scenario, used_leaves
-from grey_current.keep.fit import Fit
+from grey_current.keep.fit import Calibration
 
 
-def by_readings(now: Assessment, fitted: Fit) -> Assessment:
-    """The assessment with airflows and losses of the fitted model; scenarios that it does not know stay as they were.
+def by_readings(now: Assessment, fitted: Calibration) -> Assessment:
+    """The assessment with airflows and losses of the fitted model; scenarios that it does not know
+    stay as they were.
 
     A scenario whose fitted model has no answer stays too. Raises nothing.
     """

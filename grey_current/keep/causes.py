@@ -1,4 +1,6 @@
-"""The causes that are tried: each kind of fault at its places in some sizes, and what they make of the model."""
+"""The causes that are tried: each kind of fault at its places in some sizes, and what they make of
+the model.
+"""
 
 from __future__ import annotations
 
@@ -26,24 +28,28 @@ SIZES = (0.1, 0.3, 0.5, 0.7, 0.9)
 FEW_SIZES, MANY_PLACES = (0.15, 0.5, 0.85), 8
 """Those that are tried where a fault can be in more places than this."""
 USUAL_FRICTION = 0.02
-"""Darcy's friction factor in a smooth duct at work: turns a plug's velocity heads into a factor on a run's friction."""
+"""Darcy's friction factor in a smooth duct at work: turns a plug's velocity heads into a factor on
+a run's friction."""
 HOLE_SEAMS = 1e-6
 """Leakage (m³/s per m² at 1 Pa) that a tight shop is given so that a hole can be anywhere.
 
-By itself it moves no airflow of the sample loft by more than 0.2 %; with less the solver takes a hundred times as long.
+By itself it moves no airflow of the sample loft by more than 0.2 %; with less the solver takes a
+hundred times as long.
 """
 AT_SUCTION = 1000.0
 """Pa at which a hole and a leaky seam are made alike."""
 ORIFICE = 0.6
-"""Discharge coefficient of a sharp hole. Idelchik, Handbook of Hydraulic Resistance, diagram 4-1."""
+"""Discharge coefficient of a sharp hole. Idelchik, Handbook of Hydraulic Resistance, diagram
+4-1."""
 
 
 @dataclass(frozen=True)
 class FaultKind:
-    """A kind of fault: of which unknown, its usual size and that logarithm's deviation, in words, how to look.
+    """A kind of fault: of which unknown, its usual size and that logarithm's deviation, in words,
+    how to look.
 
-    The size is a factor; of a plug it is velocity heads, of a hole m². `whistles` and `dusty` are the chances that it
-    is heard, and that dust comes behind the filter.
+    The size is a factor; of a plug it is velocity heads, of a hole m². `whistles` and `dusty` are
+    the chances that it is heard, and that dust comes behind the filter.
     """
 
     name: str
@@ -58,7 +64,9 @@ class FaultKind:
 
 @dataclass(frozen=True)
 class FaultKinds:
-    """The kinds of fault, and the chances of a healthy shop: of being one, of whistling, of a dusty filter."""
+    """The kinds of fault, and the chances of a healthy shop: of being one, of whistling, of a dusty
+    filter.
+    """
 
     kinds: tuple[FaultKind, ...]
     healthy: float
@@ -97,7 +105,9 @@ class Tried:
 
 
 def faulty_model(model: Model) -> Model:
-    """The same shop with seams that leak next to nothing, where there were none: a hole is a factor on one of them."""
+    """The same shop with seams that leak next to nothing, where there were none: a hole is a factor
+    on one of them.
+    """
     project = model.project
     if project.settings.duct_leakage > 0 or not model.parts:
         return model
@@ -105,7 +115,9 @@ def faulty_model(model: Model) -> Model:
 
 
 def all_tried(model: Model) -> list[Tried]:
-    """Every cause at every size, each with its chance before anything is read, the healthy shop first."""
+    """Every cause at every size, each with its chance before anything is read, the healthy shop
+    first.
+    """
     known = fault_kinds()
     places = {kind: places_of(model, kind) for kind in known.kinds}
     there = [kind for kind in known.kinds if places[kind]]
@@ -132,7 +144,9 @@ def places_of(model: Model, kind: FaultKind) -> list[str]:
 
 
 def place_for(model: Model, kind: FaultKind, place: str) -> str:
-    """The place that stands for one: of a plug or a hole, the run that stands for its whole branch segment."""
+    """The place that stands for one: of a plug or a hole, the run that stands for its whole branch
+    segment.
+    """
     if kind.of not in ("plug", "hole") or place not in model.project.run:
         return place
     segment = AirPaths(model.project).branch_segment(place)
@@ -140,7 +154,9 @@ def place_for(model: Model, kind: FaultKind, place: str) -> str:
 
 
 def _one_of_each_segment(project: Project, runs: Iterable[str]) -> list[str]:
-    """Of runs that follow one another without a branch between the longest: no reading tells such apart."""
+    """Of runs that follow one another without a branch between the longest: no reading tells such
+    apart.
+    """
     known, paths = list(runs), AirPaths(project)
     longest = {}
     for run in known:
@@ -202,7 +218,9 @@ def _friction(model: Model, run: str) -> float:
 
 
 def _as_seam(model: Model, run: str, area: float) -> float:
-    """How many times a run's seams a hole (m²) lets in at a usual suction: Q = 0.6 A √(2 Δp / ρ)."""
+    """How many times a run's seams a hole (m²) lets in at a usual suction: Q = 0.6 A √(2 Δp /
+    ρ).
+    """
     for network in _networks(model):
         mine = [p for p in network.pieces if isinstance(p, pieces.Leakage) and p.source_id == run]
         if mine:

@@ -1,4 +1,6 @@
-"""What to do with the chips: by the woods that are in the bin or were just taken out, and what they are wanted for."""
+"""What to do with the chips: by the woods that are in the bin or were just taken out, and what they
+are wanted for.
+"""
 
 from __future__ import annotations
 
@@ -22,7 +24,9 @@ class ChipUse:
 
 @dataclass(frozen=True)
 class Chips:
-    """Chips of one filling of a bin: their woods by name, and when they were taken out; None while they are in it."""
+    """Chips of one filling of a bin: their woods by name, and when they were taken out; None while
+    they are in it.
+    """
 
     woods: tuple[str, ...]
     taken_out: datetime.date | None = None
@@ -35,7 +39,8 @@ class Chips:
 
 
 def chips_of(project: Project, collector: str) -> Chips | None:
-    """The chips in a collector's bin by the logbook; while it is empty, those that were taken out last.
+    """The chips in a collector's bin by the logbook; while it is empty, those that were taken out
+    last.
 
     None where the logbook knows of none. What is only planned is not in any bin. Raises nothing.
     """
@@ -60,7 +65,9 @@ def _woods_of(entries: Iterable[LogEntry]) -> tuple[str, ...]:
 
 
 def chip_uses(names: Iterable[str]) -> list[ChipUse]:
-    """What chips of some woods are good for; nothing but the tip where one of them is not known. Empty without any."""
+    """What chips of some woods are good for; nothing but the tip where one of them is not known.
+    Empty without any.
+    """
     found = [woods().get(name, woods()[UNSAID]) for name in dict.fromkeys(names)]
     if not found:
         return []
@@ -87,7 +94,9 @@ def chip_uses(names: Iterable[str]) -> list[ChipUse]:
 
 
 def _among(found: Iterable[Wood], harms: Callable[[Wood], bool]) -> str:
-    """Why chips are no good for something, by the woods among them that harm; empty where none does."""
+    """Why chips are no good for something, by the woods among them that harm; empty where none
+    does.
+    """
     names = _named(wood for wood in found if harms(wood))
     return f"not with {names} among them." if names else ""
 

@@ -1,4 +1,6 @@
-"""How likely people would complain as they do: by the air that causes take from whom, or by what a kind does."""
+"""How likely people would complain as they do: by the air that causes take from whom, or by what a
+kind does.
+"""
 
 from __future__ import annotations
 
@@ -21,10 +23,11 @@ SURE_OF = 0.98
 AT_ONCE = 50_000
 """Pairs that are weighed at once: more would only take memory."""
 WORST_WITHIN = 0.06
-"""Shares of a machine's air by which two must differ for people to tell which has lost more. Allowance."""
+"""Shares of a machine's air by which two must differ for people to tell which has lost more.
+Allowance."""
 
 
-class Said:
+class Symptom:
     """How likely a complaint is with causes alone and two by two."""
 
     def __init__(self, suspects: Suspects, complaint: Complaint | None) -> None:
@@ -42,7 +45,9 @@ class Said:
         return np.array([logs[own].min() for own in self.owned])
 
     def alone_of(self, kept: Array, kinds: list[FaultKind | None]) -> Array:
-        """The logarithm of the chance of the complaint with each cause (row,), by what machines keep (row, machine)."""
+        """The logarithm of the chance of the complaint with each cause (row,), by what machines
+        keep (row, machine).
+        """
         heard = self._heard(kinds)
         return self._by_air(kept) if heard is None else np.log(heard)
 
@@ -55,7 +60,9 @@ class Said:
         return np.log(1 - (1 - heard[first]) * (1 - heard[second]))
 
     def _heard(self, kinds: list[FaultKind | None]) -> Array | None:
-        """The chance that it is heard or seen by kind; None where it is the air that is complained of."""
+        """The chance that it is heard or seen by kind; None where it is the air that is complained
+        of.
+        """
         usual = fault_kinds()
         if self.complaint is not None and self.complaint.kind == "whistles":
             return np.array([usual.healthy_whistles if kind is None else kind.whistles for kind in kinds])
@@ -82,6 +89,8 @@ class Said:
 
 
 def _all_of(logs: Array) -> Array:
-    """The logarithm of the chance that all of it is noticed: people do not look at each machine. Allowance."""
+    """The logarithm of the chance that all of it is noticed: people do not look at each machine.
+    Allowance.
+    """
     made: Array = logs.mean(axis=1) * logs.shape[1] ** 0.75
     return made

@@ -1,4 +1,6 @@
-"""A practice shop when it is over: what it was, how sure one could have been, what the program would have done."""
+"""A practice shop when it is over: what it was, how sure one could have been, what the program
+would have done.
+"""
 
 from __future__ import annotations
 
@@ -9,7 +11,7 @@ from grey_current.design.flow.assessment import assess
 from grey_current.keep.causes import FaultKind, fault_kinds, places_of
 from grey_current.keep.evidence import Suspects
 from grey_current.keep.faults import which_fault
-from grey_current.keep.fit import Asked, Fit, candidates, fit, when_well
+from grey_current.keep.fit import Calibration, ReadingSpec, candidates, fit, when_well
 from grey_current.keep.model import Model
 from grey_current.keep.practice import (
     LOOK_AND_MEND,
@@ -34,9 +36,11 @@ MOST_READINGS, SURE_ENOUGH = 6, 0.7
 
 @dataclass(frozen=True)
 class Debrief:
-    """What it was: the faults with whether they were mended and how sure one could have been by the readings taken.
+    """What it was: the faults with whether they were mended and how sure one could have been by the
+    readings taken.
 
-    `minutes` the learner took, `own` the program's steps on the same shop and `own_minutes` what they take.
+    `minutes` the learner took, `own` the program's steps on the same shop and `own_minutes` what
+    they take.
     """
 
     faults: tuple[tuple[FaultKind, str, bool, float], ...]
@@ -47,7 +51,9 @@ class Debrief:
 
     @property
     def score(self) -> int:
-        """From 100 for what the program itself takes or less, down with the minutes; half for faults left."""
+        """From 100 for what the program itself takes or less, down with the minutes; half for
+        faults left.
+        """
         if not self.faults:
             return 0
         share = sum(mended for _, _, mended, _ in self.faults) / len(self.faults)
@@ -55,14 +61,14 @@ class Debrief:
         return round(100 * share * (0.5 + 0.5 * quick)) if share else 0
 
 
-def debrief(project: Project, wanted: Callable[[], bool] = lambda: True) -> Debrief:
+def debrief(project: Project, should_continue: Callable[[], bool] = lambda: True) -> Debrief:
     """The truth about a practice shop. Raises `InputError` for a project that is none."""
     secret = secret_of(project)
     practice = project.keep.practice
     assert practice is not None
     put_right = mended_of(practice)
     suspects = Suspects(_as_when_well(project))
-    told = which_fault(suspects, _all_readings(project), project.keep.complaint, wanted)
+    told = which_fault(suspects, _all_readings(project), project.keep.complaint, should_continue)
     chances = {named: cause.chance for cause in told.causes for named in cause.named}
     faults = tuple(
         (cause.kind, cause.place, cause.cause in put_right, chances.get(cause.cause, 0.0))
@@ -70,11 +76,11 @@ def debrief(project: Project, wanted: Callable[[], bool] = lambda: True) -> Debr
         if cause.kind is not None
     )
     vain = sum(act.kind == "mended" and not act.found for act in practice.acts)
-    own = _own_search(project, suspects, wanted)
+    own = _own_search(project, suspects, should_continue)
     return Debrief(faults, minutes_of(practice), vain, own, float(sum(act.minutes for act in own)))
 
 
-def _as_when_well(project: Project) -> Fit:
+def _as_when_well(project: Project) -> Calibration:
     now, since = assess(project), since_of(project)
     model = Model(now)
     well = (project.keep.readings[n - 1] for n in when_well(model))
@@ -95,8 +101,10 @@ def _all_readings(project: Project) -> list[Reading]:
     return found
 
 
-def _own_search(project: Project, suspects: Suspects, wanted: Callable[[], bool]) -> tuple[PracticeAct, ...]:
-    """The program's own way: it reads what tells most until one cause is likely, looks, mends, and begins again."""
+def _own_search(project: Project, suspects: Suspects, should_continue: Callable[[], bool]) -> tuple[PracticeAct, ...]:
+    """The program's own way: it reads what tells most until one cause is likely, looks, mends, and
+    begins again.
+    """
     practice = project.keep.practice
     assert practice is not None
     secret = secret_of(project)
@@ -109,11 +117,11 @@ def _own_search(project: Project, suspects: Suspects, wanted: Callable[[], bool]
     complaint = project.keep.complaint
     asked = _first_asked(secret, complaint)
     for _ in range(len(left)):
-        shop = _search_once(shop, suspects, complaint, asked, left, wanted)
+        shop = _search_once(shop, suspects, complaint, asked, left, should_continue)
     return shop.keep.practice.acts if shop.keep.practice is not None else ()
 
 
-def _first_asked(secret: Hidden, complaint: Complaint | None) -> Asked | None:
+def _first_asked(secret: Hidden, complaint: Complaint | None) -> ReadingSpec | None:
     able = [asked for asked in candidates(secret.healthy) if asked[0] == "airflow" and secret.value(asked) > 0]
     machine = complaint.machine if complaint is not None else None
     return next((asked for asked in able if asked[1] == machine), able[0] if able else None)
@@ -123,19 +131,21 @@ def _search_once(
     shop: Project,
     suspects: Suspects,
     complaint: Complaint | None,
-    asked: Asked | None,
+    asked: ReadingSpec | None,
     left: set[tuple[str, str]],
-    wanted: Callable[[], bool],
+    should_continue: Callable[[], bool],
 ) -> Project:
-    """Readings until a cause stands out, then looks in the order of chance for minutes until one fault is mended."""
+    """Readings until a cause stands out, then looks in the order of chance for minutes until one
+    fault is mended.
+    """
     since = since_of(shop)
-    told = which_fault(suspects, [], complaint, wanted)
+    told = which_fault(suspects, [], complaint, should_continue)
     wanted_next = told.apart or asked
     for _ in range(MOST_READINGS):
-        if wanted_next is None or not wanted():
+        if wanted_next is None or not should_continue():
             break
         shop = measured(shop, wanted_next)
-        told = which_fault(suspects, [r for r in shop.keep.readings if r.date >= since], complaint, wanted)
+        told = which_fault(suspects, [r for r in shop.keep.readings if r.date >= since], complaint, should_continue)
         if told.causes and told.causes[0].kind is not None and told.causes[0].chance >= SURE_ENOUGH:
             break
         wanted_next = told.apart
@@ -144,7 +154,7 @@ def _search_once(
     names = [named for cause in order for named in cause.named]
     names += [name for name in _everything(suspects.model) if name not in names]
     for kind, place in names:
-        if not wanted():
+        if not should_continue():
             break
         shop = looked(shop, kind, place)
         if (kind, place) in left:

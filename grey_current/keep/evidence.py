@@ -1,4 +1,5 @@
-"""What is known when a fault is looked for: the shop as it was when it was well, every cause, and what was read since.
+"""What is known when a fault is looked for: the shop as it was when it was well, every cause, and
+what was read since.
 
 Each shop with one cause is solved once, for whatever is asked about it later.
 """
@@ -13,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from grey_current.keep.causes import Tried, all_tried, faulty_model
-from grey_current.keep.fit import STEP, Asked, Fit, asked_of, candidates, shown
+from grey_current.keep.fit import STEP, Calibration, ReadingSpec, asked_of, candidates, shown
 from grey_current.keep.model import Model, View
 from grey_current.shop.keep_plan import Reading
 
@@ -28,7 +29,7 @@ class Suspects:
     `theta` and `covariance` are of the unknowns' logarithms, `base` the factors that they make.
     """
 
-    def __init__(self, healthy: Fit) -> None:
+    def __init__(self, healthy: Calibration) -> None:
         self.model: Model = faulty_model(healthy.model)
         model = self.model
         self.theta, self.covariance = np.zeros(len(model.sigma)), np.diag(model.sigma**2)
@@ -38,8 +39,8 @@ class Suspects:
         self.covariance[np.ix_(ours, ours)] = healthy.covariance[np.ix_(theirs, theirs)]
         self.base = model.factors(self.theta)
         self._views: dict[int, View] = {}
-        self._shown: dict[int, dict[Asked, float]] = {}
-        self._rows: dict[Asked, Array] = {}
+        self._shown: dict[int, dict[ReadingSpec, float]] = {}
+        self._rows: dict[ReadingSpec, Array] = {}
 
     @cached_property
     def plain(self) -> View:
@@ -52,7 +53,7 @@ class Suspects:
         return all_tried(self.model)
 
     @cached_property
-    def measurable(self) -> dict[Asked, float]:
+    def measurable(self) -> dict[ReadingSpec, float]:
         """Whatever could be measured anywhere, with what the healthy shop shows there (SI)."""
         asked = candidates(self.model, every_run=True)
         known = zip(asked, shown(self.plain, asked), strict=True)
@@ -75,15 +76,17 @@ class Suspects:
             found.append(self.model.view(self.model.factors(moved), self.plain))
         return found
 
-    def shows(self, number: int, asked: Sequence[Asked]) -> Array:
+    def shows(self, number: int, asked: Sequence[ReadingSpec]) -> Array:
         """What readings would be with one cause, by its number (SI); NaN where there is no air."""
         known = self._shown.setdefault(number, {})
         fresh = [wanted for wanted in asked if wanted not in known]
         known.update(zip(fresh, shown(self.view(number), fresh), strict=True))
         return np.array([known[wanted] for wanted in asked])
 
-    def towards(self, asked: Sequence[Asked], plain: Array) -> Array:
-        """How logarithms of readings follow the unknowns' (reading, unknown); `plain`: what the healthy shop shows."""
+    def towards(self, asked: Sequence[ReadingSpec], plain: Array) -> Array:
+        """How logarithms of readings follow the unknowns' (reading, unknown); `plain`: what the
+        healthy shop shows.
+        """
         fresh = [n for n, wanted in enumerate(asked) if wanted not in self._rows]
         wanted = [asked[n] for n in fresh]
         moved = [(shown(view, wanted) - plain[fresh]) / plain[fresh] / STEP for view in self._moved] if fresh else []
@@ -96,12 +99,12 @@ class Suspects:
 class Evidence:
     """Readings since, in logarithms over what the healthy shop shows.
 
-    `plain` is what that shows (SI), `read` and `error` have one value for each reading in `asked`, `towards` (reading,
-    unknown) is how those follow the unknowns.
+    `plain` is what that shows (SI), `read` and `error` have one value for each reading in `asked`,
+    `towards` (reading, unknown) is how those follow the unknowns.
     """
 
     suspects: Suspects
-    asked: tuple[Asked, ...]
+    asked: tuple[ReadingSpec, ...]
     plain: Array
     read: Array
     error: Array
@@ -120,7 +123,9 @@ class Evidence:
         return made
 
     def effect(self, number: int) -> Array:
-        """What a cause does to the readings, by its number, in logarithms; NaN where there is no air then."""
+        """What a cause does to the readings, by its number, in logarithms; NaN where there is no
+        air then.
+        """
         return self._over_plain(self.suspects.shows(number, self.asked))
 
     def effect_of(self, item: Tried) -> Array:

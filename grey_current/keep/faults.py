@@ -1,9 +1,11 @@
-"""Which fault: causes ranked by how well each explains all readings and the complaint, with the doubt about the rest.
+"""Which fault: causes ranked by how well each explains all readings and the complaint, with the
+doubt about the rest.
 
-Source: Bayes' rule over single causes and pairs of them; Kay, Fundamentals of Statistical Signal Processing II:
-Detection Theory, 1998, ch. 6. Some sizes of each cause are solved exactly, those between are carried from them
-(`keep/sizes.py`); everything else that is not known is linear in logarithms. Two causes' effects add up there, and of
-the likeliest pairs what they do together is solved.
+Source: Bayes' rule over single causes and pairs of them; Kay, Fundamentals of Statistical Signal
+Processing II: Detection Theory, 1998, ch. 6. Some sizes of each cause are solved exactly, those
+between are carried from them (`keep/sizes.py`); everything else that is not known is linear in
+logarithms. Two causes' effects add up there, and of the likeliest pairs what they do together is
+solved.
 """
 
 from __future__ import annotations
@@ -15,12 +17,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from grey_current.keep.causes import FaultKind, Tried, both_of, cause_at
-from grey_current.keep.complaints import Said
+from grey_current.keep.complaints import Symptom
+from grey_current.keep.discrimination import neighbours, tells_apart
 from grey_current.keep.evidence import LEAST, Evidence, Suspects, evidence_of
-from grey_current.keep.fit import Asked
+from grey_current.keep.fit import ReadingSpec
 from grey_current.keep.model import Model
 from grey_current.keep.sizes import LEAST_SIZES, MOST_ROWS, Sizes, between
-from grey_current.keep.telling_apart import neighbours, tells_apart
 from grey_current.shop.keep_plan import Complaint, Reading
 
 Array = NDArray[np.float64]
@@ -28,16 +30,18 @@ PAIRED = 0.15
 """Of all faulty shops so many have two faults at once. Allowance."""
 MOST_TOLD = 6
 PAIRS_SOLVED, ROUNDS = 10, 3
-"""So many of the likeliest pairs are solved together, and so often looked whether others are likelier then."""
+"""So many of the likeliest pairs are solved together, and so often looked whether others are
+likelier then."""
 
 
 @dataclass(frozen=True)
 class Cause:
-    """One cause: its kind and the thing that has it (an unknown's owner, a gate, a run), None for a healthy shop.
+    """One cause: its kind and the thing that has it (an unknown's owner, a gate, a run), None for a
+    healthy shop.
 
-    `chance` is how likely it is there, alone or beside another one; `factor` the likeliest of its sizes, `loses` the
-    share of all machines' air that it takes. `also` are places that no reading tells from its own: the chance is theirs
-    too.
+    `chance` is how likely it is there, alone or beside another one; `factor` the likeliest of its
+    sizes, `loses` the share of all machines' air that it takes. `also` are places that no reading
+    tells from its own: the chance is theirs too.
     """
 
     kind: FaultKind | None
@@ -55,29 +59,33 @@ class Cause:
 
 @dataclass(frozen=True)
 class Told:
-    """The causes, the likeliest first, and the reading that tells the likeliest apart (None without one)."""
+    """The causes, the likeliest first, and the reading that tells the likeliest apart (None without
+    one).
+    """
 
     causes: tuple[Cause, ...]
-    apart: Asked | None
+    apart: ReadingSpec | None
 
 
 def which_fault(
     suspects: Suspects,
     readings: Sequence[Reading],
     complaint: Complaint | None = None,
-    wanted: Callable[[], bool] = lambda: True,
+    should_continue: Callable[[], bool] = lambda: True,
 ) -> Told:
-    """All causes ranked by how well they explain readings and complaint; nothing is told without either.
+    """All causes ranked by how well they explain readings and complaint; nothing is told without
+    either.
 
-    `suspects` are of the shop as it was when it was well: fitted to the readings of then, or to none. Raises nothing.
+    `suspects` are of the shop as it was when it was well: fitted to the readings of then, or to
+    none. Raises nothing.
     """
     known = evidence_of(suspects, readings)
-    if not (known.asked or complaint) or not suspects.model.pickups or not wanted():
+    if not (known.asked or complaint) or not suspects.model.pickups or not should_continue():
         return Told((), None)
-    said = Said(suspects, complaint)
+    said = Symptom(suspects, complaint)
     numbers, effects, kept = list[int](), list[Array](), list[Array]()
     for number in range(len(suspects.tried)):
-        if not wanted():
+        if not should_continue():
             return Told((), None)
         effect = known.effect(number)
         if np.isfinite(effect).all():
@@ -87,15 +95,15 @@ def which_fault(
     sizes = between(suspects.tried, numbers)
     chances = Chances(known, sizes, sizes.weights @ np.array(effects), said, sizes.weights @ np.array(kept))
     for _ in range(ROUNDS):
-        if not wanted() or not chances.solve_likeliest_pairs():
+        if not should_continue() or not chances.solve_likeliest_pairs():
             break
     single, pairs = chances.each()
     each = single.copy()
     each[chances.rows] += pairs.sum(axis=0) + pairs.sum(axis=1)
     causes = _told(suspects, sizes, each)
-    if not wanted():
+    if not should_continue():
         return Told(causes, None)
-    return Told(causes, tells_apart(known, sizes, chances.effects, single, pairs, chances.rows, wanted))
+    return Told(causes, tells_apart(known, sizes, chances.effects, single, pairs, chances.rows, should_continue))
 
 
 class Chances:
@@ -104,11 +112,11 @@ class Chances:
     `rows` are those that are paired: all of them, or the likeliest causes' where there are many.
     """
 
-    def __init__(self, known: Evidence, sizes: Sizes, effects: Array, said: Said, kept: Array) -> None:
+    def __init__(self, known: Evidence, sizes: Sizes, effects: Array, said: Symptom, kept: Array) -> None:
         self.known, self.sizes, self.effects = known, sizes, effects
         white = effects @ known.whitening.T
         left = known.whitening @ known.read - white
-        prior, faulty = np.log(sizes.prior), np.array([name != "" for name, _ in sizes.causes])[sizes.cause]
+        prior, faulty = (np.log(sizes.prior), np.array([name != "" for name, _ in sizes.causes])[sizes.cause])
         kind_of = [sizes.item(number).kind for number in range(len(sizes.causes))]
         kinds = [kind_of[number] for number in sizes.cause]
         far = (left**2).sum(axis=1)
@@ -140,14 +148,18 @@ class Chances:
         return np.flatnonzero(self.sizes.cause[self.rows] == cause)
 
     def each(self) -> tuple[Array, Array]:
-        """The chance of every row alone, and of every two that are paired, the earlier cause first."""
+        """The chance of every row alone, and of every two that are paired, the earlier cause
+        first.
+        """
         most = max(self.alone.max(), self.both.max(initial=-np.inf))
         single, pairs = np.exp(self.alone - most), np.exp(self.both - most)
         whole = single.sum() + pairs.sum()
         return single / whole, pairs / whole
 
     def solve_likeliest_pairs(self) -> bool:
-        """Solve what the likeliest pairs of causes do together; False where all of them are solved."""
+        """Solve what the likeliest pairs of causes do together; False where all of them are
+        solved.
+        """
         _, pairs = self.each()
         count = len(self.sizes.causes)
         by_cause = self.sizes.by_cause(pairs, self.rows)
@@ -158,7 +170,9 @@ class Chances:
         return bool(fresh)
 
     def _solve(self, a: int, b: int, pairs: Array) -> None:
-        """What two causes in their likeliest sizes do together beyond what each does, taken for all their sizes."""
+        """What two causes in their likeliest sizes do together beyond what each does, taken for all
+        their sizes.
+        """
         self.solved.add((a, b))
         ours, theirs = self.places_of(a), self.places_of(b)
         i, j = np.unravel_index(int(np.argmax(pairs[np.ix_(ours, theirs)])), (len(ours), len(theirs)))
@@ -177,7 +191,9 @@ def _sized(model: Model, sizes: Sizes, row: int) -> Tried:
 
 
 def _told(suspects: Suspects, sizes: Sizes, each: Array) -> tuple[Cause, ...]:
-    """The sizes of each cause added up, the likeliest first; those that no reading tells from it belong to it."""
+    """The sizes of each cause added up, the likeliest first; those that no reading tells from it
+    belong to it.
+    """
     total = np.bincount(sizes.cause, each, len(sizes.causes))
     whole = float(suspects.plain.airflows().sum()) or 1.0
     order = [int(number) for number in np.argsort(-total)]

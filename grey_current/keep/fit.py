@@ -1,7 +1,8 @@
-"""Readings make the model true: its unknowns fitted with their spreads as priors, and what to measure next.
+"""Readings make the model true: its unknowns fitted with their spreads as priors, and what to
+measure next.
 
-Source: maximum a posteriori by Gauss and Newton with Levenberg's damping, the posterior by Laplace's approximation;
-Gelman et al., Bayesian Data Analysis, 2013, ch. 4 and 13.
+Source: maximum a posteriori by Gauss and Newton with Levenberg's damping, the posterior by
+Laplace's approximation; Gelman et al., Bayesian Data Analysis, 2013, ch. 4 and 13.
 """
 
 from __future__ import annotations
@@ -25,7 +26,8 @@ ROUNDS = 30
 STILL = 1e-7
 STIFFEST = 1e8
 CONTRADICTS = 3.0
-"""Deviations from what the others and the spreads expect, beyond which a reading is set aside and named."""
+"""Deviations from what the others and the spreads expect, beyond which a reading is set aside and
+named."""
 MOST_SUSPECTS = 4
 INSIDE = 1.2816
 """Deviations to each side that hold eight in ten."""
@@ -39,7 +41,8 @@ USUAL_ERROR: dict[ReadingKind, tuple[float, float]] = {
     "motor current": (0.1, 0.2),
     "sound": (0.0, 2.0),
 }
-"""A reading's own doubt: a share of it and so much besides (SI). Cheap instruments, held with care. Allowance."""
+"""A reading's own doubt: a share of it and so much besides (SI). Cheap instruments, held with care.
+Allowance."""
 
 
 def usual_error(kind: ReadingKind, value: float) -> float:
@@ -50,7 +53,9 @@ def usual_error(kind: ReadingKind, value: float) -> float:
 
 @dataclass(frozen=True)
 class Moved:
-    """An unknown that readings have moved: which, the factor it has now, and what is left of its spread (0 to 1)."""
+    """An unknown that readings have moved: which, the factor it has now, and what is left of its
+    spread (0 to 1).
+    """
 
     unknown: Unknown
     factor: float
@@ -63,7 +68,7 @@ class Moved:
 
 
 @dataclass(frozen=True)
-class Fit:
+class Calibration:
     """The fitted model: logarithms of the factors and what doubt is left of them.
 
     `readings` are those that it follows, `aside` are the numbers (from 0) of
@@ -102,41 +107,46 @@ def predicted(model: Model, readings: Sequence[Reading], theta: Array) -> Array:
     return _values(model, asked_of(readings), theta)
 
 
-Asked = tuple[ReadingKind, str, str]
+ReadingSpec = tuple[ReadingKind, str, str]
 """A kind of reading, the machine that runs, the place."""
 
 
-def asked_of(readings: Sequence[Reading]) -> list[Asked]:
+def asked_of(readings: Sequence[Reading]) -> list[ReadingSpec]:
     """What was read where, while which machine ran."""
     return [(reading.kind, reading.machine, reading.place) for reading in readings]
 
 
-def _values(model: Model, asked: Sequence[Asked], theta: Array) -> Array:
+def _values(model: Model, asked: Sequence[ReadingSpec], theta: Array) -> Array:
     return shown(_asked_about(model, asked).view(model.factors(theta)), asked)
 
 
-def _asked_about(model: Model, asked: Sequence[Asked]) -> Model:
+def _asked_about(model: Model, asked: Sequence[ReadingSpec]) -> Model:
     """The model with the scenarios that are asked about alone."""
     return model.only(frozenset(machine for _, machine, _ in asked))
 
 
-def shown(view: View, asked: Sequence[Asked]) -> Array:
+def shown(view: View, asked: Sequence[ReadingSpec]) -> Array:
     """What a view says for each (SI); NaN where it has no air."""
     return np.array([view.value(*wanted) for wanted in asked])
 
 
 def fit(
-    now: Assessment, readings: Sequence[Reading], model: Model | None = None, wanted: Callable[[], bool] = lambda: True
-) -> Fit:
-    """The model fitted to readings; those that contradict the others and the spreads are set aside, not averaged.
+    now: Assessment,
+    readings: Sequence[Reading],
+    model: Model | None = None,
+    should_continue: Callable[[], bool] = lambda: True,
+) -> Calibration:
+    """The model fitted to readings; those that contradict the others and the spreads are set aside,
+    not averaged.
 
-    Worthless once `wanted` answers False. Raises `InputError` for a reading of a place that the model has no air for.
+    Worthless once `should_continue` returns False. Raises `InputError` for a reading of a place
+    that the model has no air for.
     """
     known = model or Model(now)
     _must_have_air(known, readings)
     chosen, aside = list(range(len(readings))), list[int]()
     found, misses = _fitted(known, readings)
-    while chosen and wanted() and (len(chosen) == 1 or np.max(np.abs(misses)) > CONTRADICTS / 2):
+    while chosen and should_continue() and (len(chosen) == 1 or np.max(np.abs(misses)) > CONTRADICTS / 2):
         order = [chosen[n] for n in np.argsort(-np.abs(misses))[:MOST_SUSPECTS]]
         suspects = [n for n in order if len(chosen) == 1 or abs(misses[chosen.index(n)]) > CONTRADICTS / 2]
         far = {n: _far(_fitted(known, [readings[i] for i in chosen if i != n])[0], readings[n]) for n in suspects}
@@ -157,21 +167,27 @@ def usable(model: Model) -> list[int]:
 
 
 def when_well(model: Model) -> list[int]:
-    """Those of them that tell what the shop is like when it is well: not taken since something is complained of."""
+    """Those of them that tell what the shop is like when it is well: not taken since something is
+    complained of.
+    """
     plan = model.project.keep
     return [n for n in usable(model) if not plan.of_the_fault(plan.readings[n - 1])]
 
 
-def expected(fitted: Fit, kind: ReadingKind, machine: str, place: str) -> tuple[float, float]:
-    """What the fitted model expects of a reading, and how far eight in ten lie from it (SI); NaN without air."""
+def expected(fitted: Calibration, kind: ReadingKind, machine: str, place: str) -> tuple[float, float]:
+    """What the fitted model expects of a reading, and how far eight in ten lie from it (SI); NaN
+    without air.
+    """
     wanted = [(kind, machine, place)]
     at = _values(fitted.model, wanted, fitted.theta)
     row = jacobian(fitted.model, wanted, fitted.theta)[0]
     return float(at[0]), INSIDE * float(np.sqrt(max(row @ fitted.covariance @ row, 0.0)))
 
 
-def _far(fitted: Fit, reading: Reading) -> float:
-    """Deviations by which a reading misses what the fitted model expects, with the doubt of both."""
+def _far(fitted: Calibration, reading: Reading) -> float:
+    """Deviations by which a reading misses what the fitted model expects, with the doubt of
+    both.
+    """
     at, half = expected(fitted, reading.kind, reading.machine, reading.place)
     return abs(at - reading.value) / float(np.hypot(half / INSIDE, reading.error))
 
@@ -184,12 +200,12 @@ def _must_have_air(model: Model, readings: Sequence[Reading]) -> None:
             raise InputError(f"reading {number}", place, "no air is computed there; take it away or mend the ducts")
 
 
-def _fitted(model: Model, readings: Sequence[Reading]) -> tuple[Fit, Array]:
+def _fitted(model: Model, readings: Sequence[Reading]) -> tuple[Calibration, Array]:
     """The model fitted to all of some readings, and by how many deviations it misses each."""
     theta = np.zeros(len(model.sigma))
     prior = 1 / model.sigma**2
     if not readings:
-        return Fit(model, (), theta, np.diag(model.sigma**2)), np.zeros(0)
+        return Calibration(model, (), theta, np.diag(model.sigma**2)), np.zeros(0)
     read = np.array([r.value for r in readings])
     error = np.array([r.error for r in readings])
     at = predicted(model, readings, theta)
@@ -213,14 +229,14 @@ def _fitted(model: Model, readings: Sequence[Reading]) -> tuple[Fit, Array]:
         if small:
             break
     covariance = np.linalg.inv(scaled.T @ scaled + np.diag(prior))
-    return Fit(model, tuple(readings), theta, covariance), (at - read) / error
+    return Calibration(model, tuple(readings), theta, covariance), (at - read) / error
 
 
 def _cost(expected: Array, read: Array, error: Array, theta: Array, prior: Array) -> float:
     return float((((expected - read) / error) ** 2).sum() + (prior * theta**2).sum())
 
 
-def jacobian(model: Model, asked: Sequence[Asked], theta: Array) -> Array:
+def jacobian(model: Model, asked: Sequence[ReadingSpec], theta: Array) -> Array:
     """Derivatives of what the model says by every unknown, by small steps."""
     made = np.zeros((len(asked), len(theta)))
     part = _asked_about(model, asked)
@@ -237,11 +253,12 @@ def jacobian(model: Model, asked: Sequence[Asked], theta: Array) -> Array:
 
 
 @dataclass(frozen=True)
-class Wanted:
-    """A reading that is not taken yet: what, while which machine runs, where, and what the model expects.
+class NextReading:
+    """A reading that is not taken yet: what, while which machine runs, where, and what the model
+    expects.
 
-    `half` is how far eight in ten lie from what is expected, `settles` the share of the doubt about all pickups'
-    airflows that the reading would take away.
+    `half` is how far eight in ten lie from what is expected, `settles` the share of the doubt about
+    all pickups' airflows that the reading would take away.
     """
 
     kind: ReadingKind
@@ -252,8 +269,10 @@ class Wanted:
     settles: float
 
 
-def next_readings(fitted: Fit, most: int = 5) -> list[Wanted]:
-    """The readings that would settle most of the doubt about all airflows, the best first. Raises nothing."""
+def next_readings(fitted: Calibration, most: int = 5) -> list[NextReading]:
+    """The readings that would settle most of the doubt about all airflows, the best first. Raises
+    nothing.
+    """
     model = fitted.model
     if not model.pickups:
         return []
@@ -278,24 +297,27 @@ def next_readings(fitted: Fit, most: int = 5) -> list[Wanted]:
         gained = fitted.covariance @ row
         half = INSIDE * float(np.sqrt(max(towards[n] @ fitted.covariance @ towards[n], 0.0)))
         less = float((towards_flows @ gained) @ (towards_flows @ gained)) / (1 + float(row @ gained))
-        found.append(Wanted(*asked[n], float(values[n]), half, less / doubt))
+        found.append(NextReading(*asked[n], float(values[n]), half, less / doubt))
     return _one_of_each_place(sorted(found, key=lambda w: -w.settles))[:most]
 
 
-def _one_of_each_place(found: Sequence[Wanted]) -> list[Wanted]:
-    """The best of each kind and place: the same hole with another machine on would tell nearly the same."""
-    kept: dict[tuple[str, str], Wanted] = {}
+def _one_of_each_place(found: Sequence[NextReading]) -> list[NextReading]:
+    """The best of each kind and place: the same hole with another machine on would tell nearly the
+    same.
+    """
+    kept: dict[tuple[str, str], NextReading] = {}
     for wanted in found:
         kept.setdefault((wanted.kind, wanted.place), wanted)
     return list(kept.values())
 
 
-def candidates(model: Model, *, every_run: bool = False) -> list[Asked]:
-    """What could be measured: a machine's airflow, the filter's drop, the suction in its first rigid pipe and the last.
+def candidates(model: Model, *, every_run: bool = False) -> list[ReadingSpec]:
+    """What could be measured: a machine's airflow, the filter's drop, the suction in its first
+    rigid pipe and the last.
 
     Or in every one on its way. Nobody drills a test hole into a hose.
     """
-    found: list[Asked] = []
+    found: list[ReadingSpec] = []
     for part in model.parts:
         for scenario in part.scenarios:
             if len(scenario.running) != 1:

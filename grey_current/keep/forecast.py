@@ -1,7 +1,9 @@
-"""What comes next, with dates: bin full, filter due, hose worn; by what was logged, else by what is usual.
+"""What comes next, with dates: bin full, filter due, hose worn; by what was logged, else by what is
+usual.
 
-Source: what is usual is a prior and what was logged moves it (Gelman et al., Bayesian Data Analysis, 2013, ch. 2 and
-14: normal with known variance; linear regression with a normal prior). A band holds eight in ten.
+Source: what is usual is a prior and what was logged moves it (Gelman et al., Bayesian Data
+Analysis, 2013, ch. 2 and 14: normal with known variance; linear regression with a normal prior). A
+band holds eight in ten.
 """
 
 from __future__ import annotations
@@ -48,7 +50,8 @@ RATIOS = np.geomspace(0.1, 20.0, 14)
 
 @dataclass(frozen=True)
 class Forecast:
-    """Something that will be due: its words, when it is likely to be, and the days that hold eight in ten.
+    """Something that will be due: its words, when it is likely to be, and the days that hold eight
+    in ten.
 
     `why` says what it rests on. Dates beyond some years are None: not soon.
     """
@@ -62,7 +65,9 @@ class Forecast:
 
 
 def forecasts(project: Project, model: Model, today: datetime.date) -> list[Forecast]:
-    """What is due next, the soonest first. `model` by the tables is what filter readings are compared with."""
+    """What is due next, the soonest first. `model` by the tables is what filter readings are
+    compared with.
+    """
     found = []
     for collector in project.collectors:
         found += [f for f in (_bin_full(project, collector, today), _filter_due(project, model, collector, today)) if f]
@@ -77,7 +82,9 @@ def _since(project: Project, place: str, kinds: Sequence[str], today: datetime.d
 
 
 def _together(means: Sequence[float], doubts: Sequence[float]) -> tuple[float, float]:
-    """Independent estimates of one thing put together by their precisions: the mean and its deviation."""
+    """Independent estimates of one thing put together by their precisions: the mean and its
+    deviation.
+    """
     weights = [doubt**-2 for doubt in doubts]
     whole = math.fsum(weights)
     return math.fsum(m * w for m, w in zip(means, weights, strict=True)) / whole, whole**-0.5
@@ -108,9 +115,11 @@ def _bin_full(project: Project, collector: Collector, today: datetime.date) -> F
 
 
 def _filled(lines: Sequence[LogEntry]) -> tuple[float, datetime.date | None]:
-    """Litres logged since the bin was last emptied, and the last day of them; none where nothing is logged.
+    """Litres logged since the bin was last emptied, and the last day of them; none where nothing is
+    logged.
 
-    `lines` in the order in which it happened: what stands behind the emptying of the same day went in after it.
+    `lines` in the order in which it happened: what stands behind the emptying of the same day went
+    in after it.
     """
     emptied = max((n for n, e in enumerate(lines) if e.kind == "bin emptied"), default=0)
     since = lines[emptied:]
@@ -119,7 +128,9 @@ def _filled(lines: Sequence[LogEntry]) -> tuple[float, datetime.date | None]:
 
 
 def litres_in_bin(project: Project, collector: str) -> float:
-    """Litres that went into a collector's bin since it was last emptied, by the logbook; NaN for one without a bin."""
+    """Litres that went into a collector's bin since it was last emptied, by the logbook; NaN for
+    one without a bin.
+    """
     item = project.collector.get(collector)
     if item is None or item.bin is None:
         return math.nan
@@ -129,7 +140,9 @@ def litres_in_bin(project: Project, collector: str) -> float:
 def _litres_a_day(
     project: Project, collector: str, lines: Sequence[LogEntry], today: datetime.date
 ) -> tuple[float, float, str] | None:
-    """The logarithm of litres a day, its deviation, and what they rest on; None where no chips are known."""
+    """The logarithm of litres a day, its deviation, and what they rest on; None where no chips are
+    known.
+    """
     usual = chips_a_week(project, collector) / 7
     means, doubts, why = [], [], []
     if usual > 0:
@@ -194,10 +207,11 @@ def _filter_due(project: Project, model: Model, collector: Collector, today: dat
 
 
 def resistances_of(model: Model, readings: Sequence[Reading]) -> list[float]:
-    """How many times the table's resistance a filter has by each reading of its drop; NaN where no air is known.
+    """How many times the table's resistance a filter has by each reading of its drop; NaN where no
+    air is known.
 
-    The drop falls behind the resistance, for less air flows: read off the model solved with a row of resistances,
-    everything else by the tables.
+    The drop falls behind the resistance, for less air flows: read off the model solved with a row
+    of resistances, everything else by the tables.
     """
     tables: dict[tuple[str, str], Array] = {}
     found = []
@@ -214,7 +228,8 @@ def resistances_of(model: Model, readings: Sequence[Reading]) -> list[float]:
 def _crossing(known: Sequence[tuple[float, float]], first: float, slope: float, due: float) -> list[float]:
     """Days until the resistance (times the table's) is due: the middle, and where eight in ten lie.
 
-    A line with a normal prior: it begins where such a filter is after its cleaning and rises as its kind does.
+    A line with a normal prior: it begins where such a filter is after its cleaning and rises as its
+    kind does.
     """
     prior = np.diag([(spreads()["filter"].sigma * first) ** -2, (CLEANING_DOUBT * slope) ** -2])
     precision, pull = prior.copy(), prior @ np.array([first, slope])
@@ -231,7 +246,9 @@ def _crossing(known: Sequence[tuple[float, float]], first: float, slope: float, 
 
 
 def _hours_a_day(project: Project, collector: str, today: datetime.date) -> float | None:
-    """Hours a day that a collector is on: by uses a week, and by the logbook where it spans some weeks."""
+    """Hours a day that a collector is on: by uses a week, and by the logbook where it spans some
+    weeks.
+    """
     usual = hours_a_week(project, collector) / 7
     means, doubts = ([math.log(usual)], [USUAL_DOUBT]) if usual > 0 else ([], [])
     worked = [e for e in _since(project, collector, ("worked",), today) if e.hours]
@@ -274,7 +291,9 @@ def _dates(
 
 @dataclass(frozen=True)
 class Month:
-    """A month of the logbook: hours that collectors were on, litres, energy (kWh), days at work, readings."""
+    """A month of the logbook: hours that collectors were on, litres, energy (kWh), days at work,
+    readings.
+    """
 
     year: int
     month: int
@@ -318,7 +337,9 @@ def months(project: Project) -> list[Month]:
 
 @dataclass(frozen=True)
 class Trend:
-    """A course over time: what it is of, its unit's kind, and its points (date, value in SI) in order."""
+    """A course over time: what it is of, its unit's kind, and its points (date, value in SI) in
+    order.
+    """
 
     name: str
     kind: str
@@ -326,7 +347,9 @@ class Trend:
 
 
 def trends(project: Project) -> list[Trend]:
-    """Readings of one kind at one place, and litres and hours added up: each a course with at least one point."""
+    """Readings of one kind at one place, and litres and hours added up: each a course with at least
+    one point.
+    """
     names, found = Names(project), []
     groups: dict[tuple[str, str, str], list[Reading]] = {}
     for reading in project.keep.readings:

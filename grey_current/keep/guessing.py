@@ -43,7 +43,9 @@ GROUPS: tuple[tuple[type[Piece] | tuple[type[Piece], ...], str], ...] = (
 
 @dataclass(frozen=True)
 class Question:
-    """What would a machine get after a change? Its words, the machine, its pickup, and what it gets now (m³/s)."""
+    """What would a machine get after a change? Its words, the machine, its pickup, and what it gets
+    now (m³/s).
+    """
 
     words: str
     machine: str
@@ -73,7 +75,8 @@ class Answer:
 
 
 def questions(now: Assessment, seed: int) -> Iterator[tuple[Question, ScenarioAir]]:
-    """Questions about a shop without end, each with what comes of it; the same ones for the same seed.
+    """Questions about a shop without end, each with what comes of it; the same ones for the same
+    seed.
 
     Raises `InputError` for a shop in which no change moves any air.
     """
@@ -97,11 +100,13 @@ def questions(now: Assessment, seed: int) -> Iterator[tuple[Question, ScenarioAi
         if after is None or not got > 0 or abs(got / worst.airflow - 1) < LEAST_EFFECT:
             continue
         asked.add((machine, change.words))
-        yield Question(change.words, machine, f"{worst.machine}/{worst.pickup}", worst.airflow, change), after
+        yield (Question(change.words, machine, f"{worst.machine}/{worst.pickup}", worst.airflow, change), after)
 
 
 def _changes(project: Project, answer: ScenarioAir, worst: PickupAir) -> Iterator[Change]:
-    """What would help, and what would harm: a longer hose, a smaller drop, a gate that stands open, a loaded filter."""
+    """What would help, and what would harm: a longer hose, a smaller drop, a gate that stands open,
+    a loaded filter.
+    """
     yield from sensible_changes(project, answer, worst)
     display, names = Display(project.settings.units), Names(project)
     network = answer.systems[worst.collector or ""].network

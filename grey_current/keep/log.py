@@ -1,4 +1,6 @@
-"""The logbook: lines by date with the design that stood then, a day's work written down, two copies put together."""
+"""The logbook: lines by date with the design that stood then, a day's work written down, two copies
+put together.
+"""
 
 from __future__ import annotations
 
@@ -41,7 +43,9 @@ def design_mark(project: Project) -> str:
 
 
 def entries_of_day(day: Day, date: datetime.date) -> tuple[LogEntry, ...]:
-    """A day's work as lines of the logbook: one for each collector that was on. Raises `InputError` for none."""
+    """A day's work as lines of the logbook: one for each collector that was on. Raises `InputError`
+    for none.
+    """
     hours = {collector: day.hours_on(collector) for collector in day.on}
     whole = sum(hours.values()) or 1.0
     mark = design_mark(day.project)
@@ -64,7 +68,9 @@ def entries_of_day(day: Day, date: datetime.date) -> tuple[LogEntry, ...]:
 
 
 def _woods_into(day: Day, collector: str) -> tuple[str, ...]:
-    """Woods of the day's jobs whose chips fall into a collector's bin; of a job without one, that it is not known."""
+    """Woods of the day's jobs whose chips fall into a collector's bin; of a job without one, that
+    it is not known.
+    """
     served = served_by_collectors(day.project)
     mine = [day.jobs[n] for n in day.order if collector in served.get(day.jobs[n].machine, ())[:1]]
     return tuple(dict.fromkeys(job.wood or UNSAID for job in mine))
@@ -72,7 +78,9 @@ def _woods_into(day: Day, collector: str) -> tuple[str, ...]:
 
 @dataclass(frozen=True)
 class Line:
-    """A line of the logbook to be read: its date, its words, and which entry or reading (from 1) it is."""
+    """A line of the logbook to be read: its date, its words, and which entry or reading (from 1) it
+    is.
+    """
 
     date: datetime.date
     words: str
@@ -116,7 +124,9 @@ def entry_words(names: Names, entry: LogEntry, mark: str) -> str:
 
 @dataclass(frozen=True)
 class Merged:
-    """Two copies of a logbook put together, and how many readings and lines came from the other one."""
+    """Two copies of a logbook put together, and how many readings and lines came from the other
+    one.
+    """
 
     project: Project
     readings: int
@@ -124,9 +134,11 @@ class Merged:
 
 
 def merged(mine: Project, theirs: Project) -> Merged:
-    """My project with what only the other copy's logbook has. The rest of the other copy is not looked at.
+    """My project with what only the other copy's logbook has. The rest of the other copy is not
+    looked at.
 
-    Raises `InputError` where the other one speaks of places that are not in my shop: then they are no copies.
+    Raises `InputError` where the other one speaks of places that are not in my shop: then they are
+    no copies.
     """
     readings = _only_there(mine.keep.readings, theirs.keep.readings)
     entries = _only_there(mine.keep.entries, theirs.keep.entries)

@@ -1,4 +1,6 @@
-"""The shop as a model with doubts: every allowance a factor with a spread, all scenarios solved for any draw."""
+"""The shop as a model with doubts: every allowance a factor with a spread, all scenarios solved for
+any draw.
+"""
 
 from __future__ import annotations
 
@@ -35,7 +37,9 @@ Array = NDArray[np.float64]
 
 @dataclass(frozen=True)
 class Spread:
-    """What may be otherwise than the table says: its name, words, the deviation of its logarithm, and for what each."""
+    """What may be otherwise than the table says: its name, words, the deviation of its logarithm,
+    and for what each.
+    """
 
     name: str
     words: str
@@ -53,7 +57,9 @@ def spreads() -> dict[str, Spread]:
 
 @dataclass(frozen=True)
 class Unknown:
-    """One thing that is not known for sure: its key, in words, and the deviation of its logarithm."""
+    """One thing that is not known for sure: its key, in words, and the deviation of its
+    logarithm.
+    """
 
     key: str
     words: str
@@ -87,7 +93,8 @@ def unknown_of(piece: Piece, collector: str) -> str:
 
 
 PER_RUN = ("duct", "duct leak")
-"""Unknowns of the whole shop whose pieces can be scaled run by run besides: a plug or a hole is in one of them."""
+"""Unknowns of the whole shop whose pieces can be scaled run by run besides: a plug or a hole is in
+one of them."""
 
 
 def group_of(piece: Piece, collector: str) -> str:
@@ -112,8 +119,9 @@ def factor_of(factors: Mapping[str, float], group: str) -> float:
 class Part:
     """One collector's network in one arrangement of hoses, and the scenarios that it answers.
 
-    `start` are the leaves' flows (S, leaf) by the tables, `keys` the unknowns that scale what pieces take, `key_of`
-    their numbers by piece; what a shut gate or a leak takes follows from its flow alone and has the first, empty one.
+    `start` are the leaves' flows (S, leaf) by the tables, `keys` the unknowns that scale what
+    pieces take, `key_of` their numbers by piece; what a shut gate or a leak takes follows from its
+    flow alone and has the first, empty one.
     """
 
     collector: str
@@ -148,7 +156,9 @@ class Part:
         return {i: np.array(_to_exhaust(self.network, i)[1:], dtype=np.intp) for i in self.piece_of.values()}
 
     def only(self, machines: frozenset[str]) -> Part | None:
-        """The part with the scenarios in which one of some machines runs alone; None where there are none."""
+        """The part with the scenarios in which one of some machines runs alone; None where there
+        are none.
+        """
         rows = [n for n, s in enumerate(self.scenarios) if len(s.running) == 1 and s.running[0] in machines]
         if not rows:
             return None
@@ -183,13 +193,17 @@ class Model:
         return {unknown.key: float(f) for unknown, f in zip(self.unknowns, each, strict=True)}
 
     def only(self, machines: frozenset[str]) -> Model:
-        """The same model with the scenarios of some machines alone: quicker where only they are asked about."""
+        """The same model with the scenarios of some machines alone: quicker where only they are
+        asked about.
+        """
         made = copy.copy(self)
         made.parts = [part for part in (item.only(machines) for item in self.parts) if part is not None]
         return made
 
     def solved(self, factors: Mapping[str, float], near: View | None = None) -> list[Solved]:
-        """The networks solved with factors; rows as each part's scenarios. From the flows of a view that is near."""
+        """The networks solved with factors; rows as each part's scenarios. From the flows of a view
+        that is near.
+        """
         found = []
         for number, part in enumerate(self.parts):
             mine = {group: factor_of(factors, group) for group in part.drawn.groups}
@@ -205,16 +219,22 @@ class Model:
         return found
 
     def airflows(self, factors: Mapping[str, float]) -> Array:
-        """The airflow of every pickup in use (m³/s), in the order of `pickups`; NaN where there is no answer."""
+        """The airflow of every pickup in use (m³/s), in the order of `pickups`; NaN where there is
+        no answer.
+        """
         return self.view(factors).airflows()
 
     def view(self, factors: Mapping[str, float], near: View | None = None) -> View:
-        """The shop solved with factors, to be asked for airflows and readings; quicker from a view that is near."""
+        """The shop solved with factors, to be asked for airflows and readings; quicker from a view
+        that is near.
+        """
         return View(self, factors, self.solved(factors, near))
 
 
 class View:
-    """The shop as it is with some factors. Lost pressures are worked out once for each scenario that is asked about."""
+    """The shop as it is with some factors. Lost pressures are worked out once for each scenario
+    that is asked about.
+    """
 
     def __init__(self, model: Model, factors: Mapping[str, float], solved: list[Solved]) -> None:
         self.model, self.factors, self.solved = model, factors, solved
@@ -234,7 +254,9 @@ class View:
         )
 
     def value(self, kind: str, machine: str, place: str) -> float:
-        """What a reading would be (SI) while a machine runs alone; NaN where there is no air for it."""
+        """What a reading would be (SI) while a machine runs alone; NaN where there is no air for
+        it.
+        """
         for number, part in enumerate(self.model.parts):
             row = part.row_of.get(machine)
             if row is not None and self.solved[number].converged[row]:
@@ -272,7 +294,8 @@ class View:
         return network.air.density / 2 * velocity**2 - total
 
     def _current(self, number: int, row: int) -> float:
-        """What a collector's motor draws (A): with its shaft's power, from idling on. NaN for an unknown motor.
+        """What a collector's motor draws (A): with its shaft's power, from idling on. NaN for an
+        unknown motor.
 
         A drawn curve's power goes with both of its axes.
         """
@@ -287,7 +310,9 @@ class View:
         return rated.amps * (IDLING + (1 - IDLING) * power / item.motor.power)
 
     def _sound(self, number: int, row: int) -> float:
-        """The collector's sound 1 m from it (dB(A)): its own at half its free delivery, by airflow and pressure."""
+        """The collector's sound 1 m from it (dB(A)): its own at half its free delivery, by airflow
+        and pressure.
+        """
         part, solved, project = self.model.parts[number], self.solved[number], self.model.project
         item, fan = project.collector[part.collector], part.fans[0]
         known, curve = beside(project, item), self.model.curves[part.collector]
@@ -337,7 +362,9 @@ def _parts(now: Assessment) -> list[Part]:
 
 
 def _scaled_by(network: Network, collector: str) -> tuple[tuple[str, ...], NDArray[np.intp]]:
-    """The unknowns that scale what pieces take, an empty one first, and the number of each piece's own."""
+    """The unknowns that scale what pieces take, an empty one first, and the number of each piece's
+    own.
+    """
     own = [
         "" if isinstance(piece, pieces.BlastGate | pieces.Leakage) else group_of(piece, collector)
         for piece in network.pieces
@@ -364,7 +391,9 @@ def _unknowns(project: Project, parts: list[Part]) -> list[Unknown]:
 
 
 def _measured(project: Project, pickup: str) -> bool:
-    """Whether what a machine takes at a pickup was measured, which leaves less doubt than its openings."""
+    """Whether what a machine takes at a pickup was measured, which leaves less doubt than its
+    openings.
+    """
     return pickup in project.pickup and isinstance(project.pickup[pickup][1].intake, Measured)
 
 

@@ -1,6 +1,8 @@
-"""A shop to practise in: parameters off the table, hidden faults, instruments, looking, mending, and the truth.
+"""A shop to practise in: parameters off the table, hidden faults, instruments, looking, mending,
+and the truth.
 
-Everything that was done stands in the project, and so does what is hidden, veiled: a practice shop can be saved.
+Everything that was done stands in the project, and so does what is hidden, veiled: a practice shop
+can be saved.
 """
 
 from __future__ import annotations
@@ -18,7 +20,7 @@ import numpy as np
 from grey_current.design.flow.assessment import assess
 from grey_current.errors import InputError
 from grey_current.keep.causes import Tried, cause_at, fault_kinds, faulty_model, place_for, places_of, with_open
-from grey_current.keep.fit import Asked, candidates, usual_error
+from grey_current.keep.fit import ReadingSpec, candidates, usual_error
 from grey_current.keep.forecast import litres_in_bin
 from grey_current.keep.model import Model
 from grey_current.shop.keep_edits import check_place, with_keep, with_readings
@@ -33,7 +35,8 @@ LARGEST_VEIL = 200_000
 NOTICEABLE = 0.15
 """Share of some machine's air that a hidden fault takes at least."""
 WEAK_OTHERS = 0.06
-"""One machine is complained of while half of the others lose less than this, and less than half of what it loses."""
+"""One machine is complained of while half of the others lose less than this, and less than half of
+what it loses."""
 WHEN_WELL = datetime.timedelta(days=30)
 """So long before were the readings taken that come with the shop."""
 MEASURE_MINUTES: dict[ReadingKind, float] = {
@@ -56,7 +59,8 @@ LOOK_AND_MEND: dict[str, tuple[float, float]] = {
     "run plugged": (8, 15),
     "joint apart": (3, 10),
 }
-"""Minutes that looking and mending take, by kind of fault. Allowances; gauge and ladder are at hand."""
+"""Minutes that looking and mending take, by kind of fault. Allowances; gauge and ladder are at
+hand."""
 LEVELS = {1: "one fault, all else by the table", 2: "one fault", 3: "two faults", 4: "three faults"}
 
 
@@ -68,7 +72,7 @@ class Hidden:
     base: dict[str, float]
     causes: tuple[Tried, ...]
 
-    def value(self, asked: Asked, mended: frozenset[tuple[str, str]] = frozenset()) -> float:
+    def value(self, asked: ReadingSpec, mended: frozenset[tuple[str, str]] = frozenset()) -> float:
         """What is truly there (SI), some faults mended; NaN where no air is."""
         model, factors = self.healthy, dict(self.base)
         for cause in self.causes:
@@ -141,7 +145,9 @@ def secret_of(project: Project) -> Hidden:
 
 
 def losses(model: Model, base: dict[str, float], cause: Tried) -> dict[str, float]:
-    """The share of its air that each machine that runs alone loses by a cause, at its worst pickup."""
+    """The share of its air that each machine that runs alone loses by a cause, at its worst
+    pickup.
+    """
     before, after = model.airflows(base), cause.model.airflows(cause.over(base))
     found: dict[str, float] = {}
     for number, (scenario, ref, _) in enumerate(model.pickups):
@@ -178,7 +184,7 @@ def begun(shop: Project, seed: int, level: int, today: datetime.date) -> Project
     return with_keep(made, practice=plan, complaint=_complaint(secret, today))
 
 
-def as_read(asked: Asked, value: float, date: datetime.date, note: str = "") -> Reading:
+def as_read(asked: ReadingSpec, value: float, date: datetime.date, note: str = "") -> Reading:
     """A reading as it is taken in a practice, with its usual doubt."""
     kind, machine, place = asked
     return Reading(
@@ -198,7 +204,9 @@ def lost_together(each: Sequence[dict[str, float]]) -> dict[str, float]:
 
 
 def complaint_of(lost: dict[str, float], today: datetime.date) -> Complaint:
-    """What people say who see that machines have lost shares of their air: which one or two, or all and which most."""
+    """What people say who see that machines have lost shares of their air: which one or two, or all
+    and which most.
+    """
     order = sorted(lost, key=lambda machine: -lost[machine])
     if not order:
         return Complaint(kind="weaker everywhere", since=today)
@@ -223,8 +231,10 @@ def practice_of(project: Project) -> Practice:
     return practice
 
 
-def measured(project: Project, asked: Asked) -> Project:
-    """The shop with one more reading by a stand-in instrument. Raises `InputError` where there is nothing to read."""
+def measured(project: Project, asked: ReadingSpec) -> Project:
+    """The shop with one more reading by a stand-in instrument. Raises `InputError` where there is
+    nothing to read.
+    """
     practice = practice_of(project)
     kind, machine, place = asked
     instrument = instrument_of(project, kind)
@@ -238,16 +248,20 @@ def measured(project: Project, asked: Asked) -> Project:
 
 
 def instrument_of(project: Project, kind: str) -> StandIn:
-    """The stand-in that reads such a thing, held in this practice shop; each has its own noise, the same each time."""
+    """The stand-in that reads such a thing, held in this practice shop; each has its own noise, the
+    same each time.
+    """
     practice = practice_of(project)
     item = next(item for item in INSTRUMENTS.values() if kind in item.reads)
     return StandIn(item, world_of(project, practice.seed, practice.level), hash_of(practice.seed, len(practice.acts)))
 
 
 def world_of(shop: Project, seed: int, level: int) -> World:
-    """What is truly there in a shop: its own secret where it is a practice shop, else one by seed and level.
+    """What is truly there in a shop: its own secret where it is a practice shop, else one by seed
+    and level.
 
-    The bin is filled by the logbook. Raises `InputError` for a shop without air or a level that is none.
+    The bin is filled by the logbook. Raises `InputError` for a shop without air or a level that is
+    none.
     """
     if level not in LEVELS:
         raise InputError("level", level, f"levels are {', '.join(f'{n}: {words}' for n, words in LEVELS.items())}")
@@ -281,14 +295,17 @@ def mended_of(practice: Practice) -> frozenset[tuple[str, str]]:
 
 
 def looked(project: Project, kind: str, place: str) -> Project:
-    """The shop after a look: whether such a fault is there. Raises `InputError` for a kind or place that is none."""
+    """The shop after a look: whether such a fault is there. Raises `InputError` for a kind or place
+    that is none.
+    """
     place, there = _is_there(project, kind, place)
     act = PracticeAct(kind="looked", what=kind, place=place, minutes=LOOK_AND_MEND[kind][0], found=there)
     return _with_act(project, act)
 
 
 def mended(project: Project, kind: str, place: str) -> Project:
-    """The shop with a fault mended; one that is not there takes its time all the same. Raises as `looked` does.
+    """The shop with a fault mended; one that is not there takes its time all the same. Raises as
+    `looked` does.
 
     Readings of the fault are of a shop that is no more, and go; they stand among what was done.
     """
@@ -312,7 +329,7 @@ def _is_there(project: Project, kind: str, place: str) -> tuple[str, bool]:
     known = {item.name: item for item in fault_kinds().kinds}
     if kind not in known:
         raise InputError("practice, fault", kind, f"faults are: {', '.join(known)}")
-    places, place = places_of(secret.healthy, known[kind]), place_for(secret.healthy, known[kind], place)
+    places, place = (places_of(secret.healthy, known[kind]), place_for(secret.healthy, known[kind], place))
     if place not in places:
         known_places = ", ".join(places) or "no place here"
         raise InputError(f"practice, {kind}", place or "nowhere", f"it can be at: {known_places}")

@@ -1,6 +1,7 @@
 """Causes in every size: what some solved sizes show, carried to those between them.
 
-Source: Lagrange's interpolation in the normal deviate of the size's logarithm, in which what is read changes smoothly.
+Source: Lagrange's interpolation in the normal deviate of the size's logarithm, in which what is
+read changes smoothly.
 """
 
 from __future__ import annotations
@@ -23,8 +24,9 @@ MOST_SIZES, LEAST_SIZES, MOST_ROWS = 12, 3, 800
 class Sizes:
     """All causes in all sizes that are weighed: rows of everything here.
 
-    `cause` is each row's number in `causes`, `weights` (row, solved) carry what solved items show to the rows;
-    those have `numbers` among all. `prior` is each row's chance before anything is read, `quantile` its size.
+    `cause` is each row's number in `causes`, `weights` (row, solved) carry what solved items show
+    to the rows; those have `numbers` among all. `prior` is each row's chance before anything is
+    read, `quantile` its size.
     """
 
     causes: tuple[tuple[str, str], ...]
@@ -46,7 +48,9 @@ class Sizes:
         return made
 
     def middle(self, cause: int) -> int:
-        """The number, among all that is tried, of a cause in the solved size that is nearest to the usual one."""
+        """The number, among all that is tried, of a cause in the solved size that is nearest to the
+        usual one.
+        """
         mine = [place for place, item in enumerate(self.solved) if item.cause == self.causes[cause]]
         return self.numbers[min(mine, key=lambda place: abs(self.solved[place].quantile - 0.5))]
 
@@ -86,7 +90,9 @@ def between(tried: Sequence[Tried], numbers: Sequence[int]) -> Sizes:
 
 
 def _lagrange(known: Array, wanted: Array) -> Array:
-    """Weights (wanted, known) that carry values at some places to others by the polynomial through all of them."""
+    """Weights (wanted, known) that carry values at some places to others by the polynomial through
+    all of them.
+    """
     made = np.ones((len(wanted), len(known)))
     for n, own in enumerate(known):
         for other in np.delete(known, n):

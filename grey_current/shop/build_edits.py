@@ -1,4 +1,6 @@
-"""Edits of what is said about building: prices, stock, what is owned and done, phases. Pure functions."""
+"""Edits of what is said about building: prices, stock, what is owned and done, phases. Pure
+functions.
+"""
 
 from __future__ import annotations
 
@@ -25,13 +27,17 @@ from grey_current.units import Display
 
 
 def with_build(project: Project, **changes: Any) -> Project:
-    """The project with some of its building plan changed. Raises `InputError` for a value that cannot be."""
+    """The project with some of its building plan changed. Raises `InputError` for a value that
+    cannot be.
+    """
     made = checked(project.build, "building", changes, Display(project.settings.units))
     return project.replaced(build=made)
 
 
 def with_price(project: Project, key: str, price: float | None, date: datetime.date | None = None) -> Project:
-    """The project with another price of a part, in its own currency, as of today; None takes the price away."""
+    """The project with another price of a part, in its own currency, as of today; None takes the
+    price away.
+    """
     others = tuple(item for item in project.build.prices if item.key != key)
     if price is None:
         return with_build(project, prices=others)
@@ -50,7 +56,9 @@ def with_prices(project: Project, found: Iterable[Price]) -> Project:
 def with_owned(
     project: Project, key: str, *, had: float | None = None, bought: float | None = None, used: float | None = None
 ) -> Project:
-    """The project with another number of a part that is there already, had before or bought, or used up."""
+    """The project with another number of a part that is there already, had before or bought, or
+    used up.
+    """
     now = next((item for item in project.build.owned if item.key == key), Owned(key=key))
     given = {"had": had, "bought": bought, "used": used}
     raw = {name: getattr(now, name) if value is None else value for name, value in given.items()}
@@ -59,14 +67,18 @@ def with_owned(
 
 
 def with_own_size(project: Project, key: str, takes: tuple[float, ...] | None) -> Project:
-    """The project with what a part takes of the centre line as it was measured (m); None takes that away."""
+    """The project with what a part takes of the centre line as it was measured (m); None takes that
+    away.
+    """
     others = tuple(item for item in project.build.sizes if item.key != key)
     made = () if takes is None else (OwnSize(key=key, takes=takes),)
     return with_build(project, sizes=(*others, *made))
 
 
 def with_stock(project: Project, material: str, lengths: tuple[float, ...]) -> Project:
-    """The project with the lengths (m) in which pipe of a material is bought; none for the usual ones."""
+    """The project with the lengths (m) in which pipe of a material is bought; none for the usual
+    ones.
+    """
     others = tuple(item for item in project.build.stock if item.material != material)
     new = [StockLength(material=material, length=length) for length in sorted(set(lengths))]
     return with_build(project, stock=(*others, *new))
@@ -110,7 +122,8 @@ def _ticked(now: tuple[str, ...], runs: list[str], done: bool | None) -> tuple[s
 
 
 def with_phase_of(project: Project, elements: Iterable[str], number: int) -> Project:
-    """The project with machines, collectors and runs put into a phase; the phase is made where it is missing.
+    """The project with machines, collectors and runs put into a phase; the phase is made where it
+    is missing.
 
     Raises `RefusedEdit` for what belongs to no phase.
     """
@@ -132,7 +145,9 @@ def with_phase_count(project: Project, least: int) -> Project:
 
 
 def with_phase(project: Project, number: int, **changes: Any) -> Project:
-    """The project with a phase's name, budget or design changed. Raises `InputError` for an unknown one."""
+    """The project with a phase's name, budget or design changed. Raises `InputError` for an unknown
+    one.
+    """
     now = project.build.phases
     if not 1 <= number <= len(now):
         raise InputError("phase", number, f"phases of this shop are 1 to {len(now)}" if now else "make a phase first")
@@ -153,7 +168,9 @@ def without_phases(project: Project) -> Project:
 
 
 def with_shop_made(project: Project, item: ShopMade) -> Project:
-    """The project with a thing made in the shop for an element; one of that template there is replaced."""
+    """The project with a thing made in the shop for an element; one of that template there is
+    replaced.
+    """
     return with_build(project, made=(*_other_made(project, item.template, item.element), item))
 
 
@@ -167,6 +184,8 @@ def _other_made(project: Project, template: str, element: str) -> tuple[ShopMade
 
 
 def with_run_phase(project: Project, run: str, number: int | None) -> Project:
-    """The project with a run built in a phase of its own; None: with the first machine that it serves."""
+    """The project with a run built in a phase of its own; None: with the first machine that it
+    serves.
+    """
     made = changed(project, run, phase=number)
     return made if number is None else with_phase_count(made, number)

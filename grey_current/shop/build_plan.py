@@ -1,4 +1,6 @@
-"""What the user says about building: prices, stock, what is owned and done, phases, own sizes, what is shop-made."""
+"""What the user says about building: prices, stock, what is owned and done, phases, own sizes, what
+is shop-made.
+"""
 
 from __future__ import annotations
 
@@ -22,7 +24,9 @@ SAME_BORE = 1e-3
 
 
 class Price(Value):
-    """What one unit of a part costs, and when that was. `made_up` marks prices of the demo shops."""
+    """What one unit of a part costs, and when that was. `made_up` marks prices of the demo
+    shops.
+    """
 
     key: PartKey
     price: Money
@@ -38,7 +42,9 @@ class PriceShelf(Value):
 
 
 class Owned(Value):
-    """How many units of a part are there already, had before (which costs nothing) or bought, and used up of them."""
+    """How many units of a part are there already, had before (which costs nothing) or bought, and
+    used up of them.
+    """
 
     key: PartKey
     had: Annotated[float, Field(ge=0, le=10_000)] = 0.0
@@ -78,7 +84,9 @@ class OwnSize(Value):
 
 
 class CutPiece(Value):
-    """A piece that was cut, and to which length (m); `away`: its bar is used up, and what was left of it kept."""
+    """A piece that was cut, and to which length (m); `away`: its bar is used up, and what was left
+    of it kept.
+    """
 
     piece: PieceId
     length: Size
@@ -86,7 +94,9 @@ class CutPiece(Value):
 
 
 class Phase(Value):
-    """A step of the building: what it may cost, and the kept design that stands then instead of part of this one."""
+    """A step of the building: what it may cost, and the kept design that stands then instead of
+    part of this one.
+    """
 
     name: Name
     budget: Money | None = None
@@ -94,7 +104,9 @@ class Phase(Value):
 
 
 class ShopMade(Value):
-    """A thing made in the shop for an element, by template, with the figures that were chosen (SI units)."""
+    """A thing made in the shop for an element, by template, with the figures that were chosen (SI
+    units).
+    """
 
     template: Id
     element: Annotated[str, Field(max_length=121)] = ""
@@ -110,8 +122,8 @@ Sealing = Literal["tape", "mastic", "nothing"]
 class BuildPlan(Value):
     """Everything about building that is not in the drawing.
 
-    `stock` is empty for what is usually sold; `kerf` (m) is what a cut takes; `keep_offcuts` (m) the shortest offcut
-    worth keeping; `mounted` and `sealed` name runs, `cut` pieces.
+    `stock` is empty for what is usually sold; `kerf` (m) is what a cut takes; `keep_offcuts` (m)
+    the shortest offcut worth keeping; `mounted` and `sealed` name runs, `cut` pieces.
     """
 
     currency: Currency = "USD"

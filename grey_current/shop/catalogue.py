@@ -18,7 +18,8 @@ from grey_current.shop.model import Project
 from grey_current.shop.values import Bore, Height, Name, Note, Size, Value
 
 FITS_OVER = 0.003
-"""m by which two bores differ that are one trade size: a 4 in port and 100 mm pipe, 125 and 127, 150 and 152 mm."""
+"""m by which two bores differ that are one trade size: a 4 in port and 100 mm pipe, 125 and 127,
+150 and 152 mm."""
 
 
 class Material(Value):
@@ -170,7 +171,9 @@ def _inlet_dx(collector: Collector, model: CollectorModel) -> float:
 
 
 def model_of(collector: Collector, kind: Literal["vacuum", "single-stage", "cyclone"]) -> CollectorModel | None:
-    """A collector of the user's as a model to keep; None when its motor, impeller, bin or noise is not known."""
+    """A collector of the user's as a model to keep; None when its motor, impeller, bin or noise is
+    not known.
+    """
     fields = {key: getattr(collector, key) for key in CollectorModel.model_fields if key not in ("kind", "model")}
     if any(fields[key] is None for key in ("motor", "impeller", "bin", "noise")):
         return None

@@ -1,4 +1,6 @@
-"""Edits of a collector: its curve typed as text, its claim, separator, filter, motor and bin. Pure functions."""
+"""Edits of a collector: its curve typed as text, its claim, separator, filter, motor and bin. Pure
+functions.
+"""
 
 from __future__ import annotations
 
@@ -38,7 +40,9 @@ def _units(display: Display) -> tuple[float, float]:
 
 
 def with_curve_text(project: Project, collector: str, text: str) -> Project:
-    """The project with a collector's curve typed or pasted, in the project's units. Raises `InputError`."""
+    """The project with a collector's curve typed or pasted, in the project's units. Raises
+    `InputError`.
+    """
     across, up = _units(Display(project.settings.units))
     points = []
     for number, part in enumerate((p for p in re.split(r"[;\n]", text) if p.strip()), 1):
@@ -54,19 +58,25 @@ def with_curve_text(project: Project, collector: str, text: str) -> Project:
 
 
 def with_curve(project: Project, collector: str, points: Sequence[tuple[float, float]]) -> Project:
-    """The project with a collector's curve as (m³/s, Pa) points in standard air. Raises `InputError`."""
+    """The project with a collector's curve as (m³/s, Pa) points in standard air. Raises
+    `InputError`.
+    """
     fan = {"by": "points", "points": sorted(points)}
     return changed(project, collector, fan=fan, curve_note="Your own curve points")
 
 
 def with_fan(project: Project, collector: str, **changes: object) -> Project:
-    """The project with fields of a collector's fan changed. Raises `InputError` for a value that cannot be."""
+    """The project with fields of a collector's fan changed. Raises `InputError` for a value that
+    cannot be.
+    """
     item = project.collector[collector]
     return changed(project, collector, fan=checked(item.fan, f"{item.name}, fan", changes))
 
 
 def with_claim(project: Project, collector: str, claimed: bool) -> Project:
-    """The project with a collector's fan known by its maker's claim, or by points, each made from the other."""
+    """The project with a collector's fan known by its maker's claim, or by points, each made from
+    the other.
+    """
     item = project.collector[collector]
     if claimed and isinstance(item.fan, CurvePoints):
         free = max(q for q, _ in item.fan.points) / (1 - CLAIM_DERATING)
@@ -88,7 +98,8 @@ def with_separator(project: Project, collector: str, kind: str) -> Project:
 
 
 def with_filter(project: Project, collector: str, **changes: object) -> Project:
-    """The project with another kind, area or loading of filter; its resistance follows kind and area.
+    """The project with another kind, area or loading of filter; its resistance follows kind and
+    area.
 
     Raises `InputError` for an area that is none.
     """
@@ -114,7 +125,9 @@ def with_motor(project: Project, collector: str, power: float) -> Project:
 
 
 def with_stand(project: Project, collector: str, stand: float) -> Project:
-    """The project with so much (m) of a collector's height being a stand. Raises `InputError` for more than that."""
+    """The project with so much (m) of a collector's height being a stand. Raises `InputError` for
+    more than that.
+    """
     item = project.collector[collector]
     if not 0 <= stand < item.height:
         high = Display(project.settings.units).length(item.height)
@@ -123,7 +136,8 @@ def with_stand(project: Project, collector: str, stand: float) -> Project:
 
 
 def standing(project: Project, collector: str, where: str) -> Project:
-    """The project with a collector in the room, boxed in, in the next room or outdoors, where its air goes too.
+    """The project with a collector in the room, boxed in, in the next room or outdoors, where its
+    air goes too.
 
     One that comes in again blows into the shop again. Raises `InputError` for another word.
     """
@@ -134,14 +148,18 @@ def standing(project: Project, collector: str, where: str) -> Project:
 
 
 def inlet_side(item: Collector) -> str:
-    """The side of a collector that its inlet is on: right, left, back, front, or top when it is inside its plan."""
+    """The side of a collector that its inlet is on: right, left, back, front, or top when it is
+    inside its plan.
+    """
     sides = {name: (item.width / 2 * dx, item.depth / 2 * dy) for name, (dx, dy) in INLET_SIDES.items()}
     near = min(sides, key=lambda name: math.dist(sides[name], (item.inlet_dx, item.inlet_dy)))
     return near if math.dist(sides[near], (item.inlet_dx, item.inlet_dy)) < 0.1 else "top"
 
 
 def with_inlet_side(project: Project, collector: str, side: str) -> Project:
-    """The project with a collector's inlet on another side. Raises `InputError` for an unknown side."""
+    """The project with a collector's inlet on another side. Raises `InputError` for an unknown
+    side.
+    """
     if side not in INLET_SIDES:
         raise InputError("inlet", side, f"use one of {', '.join(INLET_SIDES)}")
     item, (dx, dy) = project.collector[collector], INLET_SIDES[side]
@@ -150,7 +168,9 @@ def with_inlet_side(project: Project, collector: str, side: str) -> Project:
 
 
 def with_bin(project: Project, collector: str, new: Bin | None, *, lower: bool = False) -> Project:
-    """The project with another bin; `lower` lets the collector come down by what the bin is lower."""
+    """The project with another bin; `lower` lets the collector come down by what the bin is
+    lower.
+    """
     item = project.collector[collector]
     if new is None or item.bin is None or not lower:
         return changed(project, collector, bin=new)
@@ -159,7 +179,9 @@ def with_bin(project: Project, collector: str, new: Bin | None, *, lower: bool =
 
 
 def with_bin_volume(project: Project, collector: str, volume: float) -> Project:
-    """The project with a bin of another volume (m³). Raises `InputError` for a volume that cannot be."""
+    """The project with a bin of another volume (m³). Raises `InputError` for a volume that cannot
+    be.
+    """
     item = project.collector[collector]
     if item.bin is None:
         return project

@@ -26,7 +26,9 @@ from grey_current.shop.values import (
 
 
 class Separator(Value):
-    """A cyclone, drum lid or bucket: its loss (Pa) at an airflow (m³/s), and on which side of the fan it stands."""
+    """A cyclone, drum lid or bucket: its loss (Pa) at an airflow (m³/s), and on which side of the
+    fan it stands.
+    """
 
     kind: Literal["cyclone", "drum lid", "bucket"]
     loss: Pressure
@@ -37,8 +39,9 @@ class Separator(Value):
 class Filter(Value):
     """The filter after the fan: resistance when new (Pa per m³/s), area (m²), loading (0 = new).
 
-    A loading of 1 doubles the resistance. `seasoned` is the loading that a filter in use settles at, which cleaning
-    brings it back to; `due` the one at which it is to be cleaned. Kind "none": the air goes out as it is.
+    A loading of 1 doubles the resistance. `seasoned` is the loading that a filter in use settles
+    at, which cleaning brings it back to; `due` the one at which it is to be cleaned. Kind "none":
+    the air goes out as it is.
     """
 
     kind: Literal["bag", "felt bag", "pleated cartridge", "none"]
@@ -58,14 +61,18 @@ class Motor(Value):
 
 
 class Bin(Value):
-    """What the chips fall into: volume (m³) and height (m), which is part of the collector's height."""
+    """What the chips fall into: volume (m³) and height (m), which is part of the collector's
+    height.
+    """
 
     volume: Annotated[float, Field(gt=0.001, le=5)]
     height: Size
 
 
 class Collector(Value):
-    """A collector or vacuum: its place and size, inlet, fan, separator and filter, motor and bin."""
+    """A collector or vacuum: its place and size, inlet, fan, separator and filter, motor and
+    bin.
+    """
 
     id: Id
     name: Name
@@ -98,7 +105,8 @@ class Collector(Value):
     stands: Literal["in the room", "boxed in", "next room", "outdoors"] = "in the room"
     exhausts: Literal["into the shop", "outdoors"] = "into the shop"
     opening: Annotated[float, Field(ge=LEAST_AREA, le=20, description="m²")] | None = None
-    """Free area through which air comes back: into the shop from a box or another room, or as make-up air."""
+    """Free area through which air comes back: into the shop from a box or another room, or as
+    make-up air."""
     circuit: Id | None = None
     """The circuit that it is plugged into; None: that of the nearest outlet."""
     auto_start: bool = False

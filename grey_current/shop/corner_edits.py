@@ -1,4 +1,6 @@
-"""Edits of a room's corners: moved to any place, taken away so that two walls become one. Pure functions."""
+"""Edits of a room's corners: moved to any place, taken away so that two walls become one. Pure
+functions.
+"""
 
 from __future__ import annotations
 
@@ -24,8 +26,8 @@ def corner_of(project: Project, ref: str | None) -> tuple[Room, int] | None:
 def with_corner_at(project: Project, room: str, corner: int, place: XY) -> Project:
     """The project with one corner (number from 0) of a room at a place (m).
 
-    The two walls that meet there turn and grow with it, and what is in them keeps its share of their length. Raises
-    `InputError` when the walls would cross or enclose too little.
+    The two walls that meet there turn and grow with it, and what is in them keeps its share of
+    their length. Raises `InputError` when the walls would cross or enclose too little.
     """
     old: Room = project.element[room]
     there = (round(place[0], 4), round(place[1], 4))
@@ -38,7 +40,8 @@ def with_corner_at(project: Project, room: str, corner: int, place: XY) -> Proje
 
 
 def without_corner(project: Project, room: str, corner: int) -> Project:
-    """The project without one corner (number from 0) of a room: the two walls that met there are one.
+    """The project without one corner (number from 0) of a room: the two walls that met there are
+    one.
 
     Raises `RefusedEdit` for a room of three corners, and `InputError` when the walls would cross.
     """
@@ -57,7 +60,9 @@ def without_corner(project: Project, room: str, corner: int) -> Project:
 def _with_outline(
     project: Project, room: Room, outline: tuple[XY, ...], moved: dict[tuple[XY, XY], tuple[XY, XY]]
 ) -> Project:
-    """The room with another outline, and what was in some of its walls at the same share of what they became."""
+    """The room with another outline, and what was in some of its walls at the same share of what
+    they became.
+    """
     new = checked(room, f"{room.name}, walls", {"outline": outline})
     project = project.replaced(rooms=tuple(new if r.id == room.id else r for r in project.rooms))
     openings = tuple(_opening_in(project, opening, moved) for opening in project.openings)
@@ -88,7 +93,9 @@ def _along(wall: tuple[XY, XY], share: float) -> XY:
 
 
 def squared(outline: tuple[XY, ...], corner: int, place: XY, reach: float) -> XY:
-    """The place drawn to where the corner's walls stand square to the paper, when that is within `reach` (m)."""
+    """The place drawn to where the corner's walls stand square to the paper, when that is within
+    `reach` (m).
+    """
     x, y = place
     for other in (outline[corner - 1], outline[(corner + 1) % len(outline)]):
         x = other[0] if abs(x - other[0]) <= reach else x
@@ -99,7 +106,9 @@ def squared(outline: tuple[XY, ...], corner: int, place: XY, reach: float) -> XY
 
 
 def typed_corner(project: Project, room: str, corner: int, x: float | None, y: float | None) -> Project:
-    """The project with one corner's x or y typed (m). Raises as `with_corner_at`, `InputError` for a room too large."""
+    """The project with one corner's x or y typed (m). Raises as `with_corner_at`, `InputError` for
+    a room too large.
+    """
     here = project.element[room].outline[corner]
     place = (here[0] if x is None else x, here[1] if y is None else y)
     if max(abs(v) for v in place) > 200:

@@ -31,7 +31,9 @@ LISTS = (
 
 
 def alike(was: Sequence[object], now: Sequence[object]) -> bool:
-    """Whether two lists hold the very same values: what an edit leaves alone stays the value that it was."""
+    """Whether two lists hold the very same values: what an edit leaves alone stays the value that
+    it was.
+    """
     return len(was) == len(now) and all(map(operator.is_, was, now))
 
 

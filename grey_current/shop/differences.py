@@ -66,7 +66,9 @@ NAMED = 2
 
 
 def differences(before: Project, after: Project) -> Iterator[str]:
-    """What an earlier and a later state differ in: "the saw changed", "3 runs of duct or hose added"."""
+    """What an earlier and a later state differ in: "the saw changed", "3 runs of duct or hose
+    added".
+    """
     old, new = Names(before), Names(after)
     for kind in LISTS:
         was = {item.id: item for item in getattr(before, kind)}
@@ -86,7 +88,9 @@ def differences(before: Project, after: Project) -> Iterator[str]:
 
 
 def _plan_differences(before: Value, after: Value, words: str) -> Iterator[str]:
-    """What was added to or taken from a plan's lists, and whether any of its other figures changed."""
+    """What was added to or taken from a plan's lists, and whether any of its other figures
+    changed.
+    """
     other = False
     for field in type(before).model_fields:
         was, now = getattr(before, field), getattr(after, field)

@@ -1,4 +1,6 @@
-"""Edits of the ductwork: runs drawn on from where they are, runs split by a new point. Pure functions."""
+"""Edits of the ductwork: runs drawn on from where they are, runs split by a new point. Pure
+functions.
+"""
 
 from __future__ import annotations
 
@@ -32,17 +34,20 @@ DEFAULT_MATERIAL = "spiral-steel"
 
 
 def split(project: Project, run: str, share: float) -> tuple[Project, str]:
-    """The project with a rigid run split at a share of its way from its start, and the new point's id.
+    """The project with a rigid run split at a share of its way from its start, and the new point's
+    id.
 
-    The run keeps its id up to the point; a new run goes on from there. Gates stay where they sit. Raises
-    `RefusedEdit` for a hose or a share at its ends.
+    The run keeps its id up to the point; a new run goes on from there. Gates stay where they sit.
+    Raises `RefusedEdit` for a hose or a share at its ends.
     """
     joint, runs, gates = parted(project, run, share)
     return project.replaced(points=(*project.points, joint), runs=runs, gates=gates), joint.id
 
 
 def parted(project: Project, run: str, share: float) -> tuple[Point, tuple[Run, ...], tuple[Gate, ...]]:
-    """The point that splits a run as `split` does, all runs with the new one as the last, and all gates."""
+    """The point that splits a run as `split` does, all runs with the new one as the last, and all
+    gates.
+    """
     old = project.run[run]
     if materials()[old.material].hose or not 0 < share < 1:
         raise RefusedEdit(called(project, run), "splitting it", "choose a place in the middle of a rigid duct")
@@ -73,9 +78,9 @@ def main_height(project: Project, diameter: float) -> float:
 class Drawing:
     """How a duct is drawn on: at which height, in what size and material, and whether at any angle.
 
-    `height` is the centre line's height in m where `level` is "at a height". "As it goes on" keeps the height of what
-    it goes on from, and leads a collector's first duct up under the beams. None for size and material: those of what
-    it goes on from, or of the collector's inlet.
+    `height` is the centre line's height in m where `level` is "at a height". "As it goes on" keeps
+    the height of what it goes on from, and leads a collector's first duct up under the beams. None
+    for size and material: those of what it goes on from, or of the collector's inlet.
     """
 
     level: Level = "as it goes on"
@@ -101,11 +106,12 @@ AS_IT_GOES = Drawing()
 
 
 def drawn_on(project: Project, start: str, x: float, y: float, how: Drawing = AS_IT_GOES) -> tuple[Project, str]:
-    """The project with a duct drawn on from a point or a collector's free inlet to a place, and the new point's id.
+    """The project with a duct drawn on from a point or a collector's free inlet to a place, and the
+    new point's id.
 
-    From a collector: first straight out of the inlet, then up (or down) to the height, then to the place. From a
-    point at another height than asked for: first up or down there. Its far end is capped. Raises `InputError` when
-    it cannot begin there or would be too short.
+    From a collector: first straight out of the inlet, then up (or down) to the height, then to the
+    place. From a point at another height than asked for: first up or down there. Its far end is
+    capped. Raises `InputError` when it cannot begin there or would be too short.
     """
     if start in project.collector:
         project, start = _led_out(project, project.collector[start], (x, y), how)
@@ -142,7 +148,9 @@ def _with_run(
 
 
 def _led_out(project: Project, collector: Collector, towards: tuple[float, float], how: Drawing) -> tuple[Project, str]:
-    """Straight out of an inlet as far as it wants, then up or down to the height that is asked for."""
+    """Straight out of an inlet as far as it wants, then up or down to the height that is asked
+    for.
+    """
     if any(collector.id in (run.start, run.end) for run in project.runs):
         raise RefusedEdit(collector.name, "a second duct on its inlet", "begin at the duct that is there")
     bore, material = first_bore(project, collector, how), how.material or DEFAULT_MATERIAL
@@ -156,7 +164,9 @@ def _led_out(project: Project, collector: Collector, towards: tuple[float, float
 
 
 def first_bore(project: Project, collector: Collector, how: Drawing) -> float:
-    """Bore (m) of a collector's first duct: that asked for, or the widest that is sold and goes on its inlet."""
+    """Bore (m) of a collector's first duct: that asked for, or the widest that is sold and goes on
+    its inlet.
+    """
     sold = next((s for s in reversed(pipe_sizes(project)) if s <= collector.inlet + 1e-3), collector.inlet)
     return how.diameter or sold
 
@@ -164,7 +174,9 @@ def first_bore(project: Project, collector: Collector, how: Drawing) -> float:
 def first_corner(
     project: Project, collector: Collector, how: Drawing, towards: tuple[float, float]
 ) -> tuple[float, float]:
-    """Where (m) a collector's first duct may first turn: straight out of its inlet as far as that wants."""
+    """Where (m) a collector's first duct may first turn: straight out of its inlet as far as that
+    wants.
+    """
     x, y, _ = inlet_of(collector)
     ahead = outwards(collector)
     if ahead is None:
@@ -175,7 +187,9 @@ def first_corner(
 
 
 def upright_group(project: Project, point: str) -> frozenset[str]:
-    """The points that stand over one another with this one: the head and foot of a drop move as one."""
+    """The points that stand over one another with this one: the head and foot of a drop move as
+    one.
+    """
     found = {point}
     while True:
         more = {
@@ -196,9 +210,11 @@ def upright(project: Design, run: Run) -> bool:
 
 
 def with_point_moved(project: Project, point: str, dx: float, dy: float) -> Project:
-    """The project with a point of the ductwork moved by (dx, dy) m, and what stands over or under it with it.
+    """The project with a point of the ductwork moved by (dx, dy) m, and what stands over or under
+    it with it.
 
-    The runs that meet there follow; fittings are inferred anew. Raises `InputError` for an unknown point.
+    The runs that meet there follow; fittings are inferred anew. Raises `InputError` for an unknown
+    point.
     """
     return with_points_moved(project, {point}, dx, dy)
 
@@ -218,7 +234,9 @@ def with_points_moved(project: Project, chosen: Iterable[str], dx: float, dy: fl
 
 
 def last_heading(project: Project, point: str) -> tuple[float, float] | None:
-    """Unit vector (plan) in which the level duct that ends at a point arrives there; None when none does."""
+    """Unit vector (plan) in which the level duct that ends at a point arrives there; None when none
+    does.
+    """
     here = position(project, point)
     for run in project.runs:
         if point in (run.start, run.end) and not upright(project, run):
@@ -234,8 +252,8 @@ def snapped_heading(
 ) -> tuple[float, float]:
     """The place moved so that the way to it from an origin turns as fittings do.
 
-    `along` is the heading from which it turns; without one, multiples of 45° count from the building's axes, which
-    are turned from the paper's edge by `turn` (radians).
+    `along` is the heading from which it turns; without one, multiples of 45° count from the
+    building's axes, which are turned from the paper's edge by `turn` (radians).
     """
     dx, dy = place[0] - origin[0], place[1] - origin[1]
     wanted = math.degrees(math.atan2(dy, dx))
@@ -250,7 +268,8 @@ def snapped_heading(
 def beside_walls(
     project: Project, origin: tuple[float, float], place: tuple[float, float], diameter: float, reach: float
 ) -> tuple[float, float]:
-    """The place moved along its way from the origin so that a corner there leaves a duct close along a wall.
+    """The place moved along its way from the origin so that a corner there leaves a duct close
+    along a wall.
 
     Only when a wall is so near that the move is within `reach` m.
     """

@@ -1,4 +1,6 @@
-"""Which way air goes through the runs as drawn, and which runs make one branch segment between two junctions."""
+"""Which way air goes through the runs as drawn, and which runs make one branch segment between two
+junctions.
+"""
 
 from __future__ import annotations
 
@@ -53,7 +55,9 @@ class AirPaths:
         return {far_end(run, down): run for ident, down in self.down.items() for run in (self.design.run[ident],)}
 
     def next_run(self, run: str) -> Run | None:
-        """The run that a run's air passes next on its way to the collector; None behind the last one."""
+        """The run that a run's air passes next on its way to the collector; None behind the last
+        one.
+        """
         end = self.down.get(run, "")
         return self._leaving.get(end) if end in self.design.point else None
 

@@ -1,4 +1,6 @@
-"""Edits: pure functions from a Project to a Project. Every one checks its values and its references."""
+"""Edits: pure functions from a Project to a Project. Every one checks its values and its
+references.
+"""
 
 from __future__ import annotations
 
@@ -38,7 +40,9 @@ class Change:
 
 
 def made(project: Project, change: Edit, label: str) -> Project:
-    """The project with a change made. Raises what the change raises, and `RefusedEdit` for a value that cannot be."""
+    """The project with a change made. Raises what the change raises, and `RefusedEdit` for a value
+    that cannot be.
+    """
     try:
         return change(project)
     except ValueRefused as problem:
@@ -85,7 +89,9 @@ def _named(project: Project, element: str) -> Callable[[], str]:
 
 
 def checked(item: ValueT, where: str | Callable[[], str], changes: dict[str, Any], display: Display = METRIC) -> ValueT:
-    """A value with some fields changed. Raises `InputError` naming `where` for a value that cannot be, in its units."""
+    """A value with some fields changed. Raises `InputError` naming `where` for a value that cannot
+    be, in its units.
+    """
     try:
         return item.replaced(**changes)
     except ValueRefused as problem:
@@ -98,7 +104,9 @@ def with_settings(project: Project, **changes: Any) -> Project:
 
 
 def with_pickup(project: Project, ref: str, **changes: Any) -> Project:
-    """The project with fields of one pickup changed. Raises `InputError` for an unknown one or a bad value."""
+    """The project with fields of one pickup changed. Raises `InputError` for an unknown one or a
+    bad value.
+    """
     if ref not in project.pickup:
         raise InputError("pickup", ref, "choose a pickup of this shop")
     machine, pickup = project.pickup[ref]
@@ -107,7 +115,9 @@ def with_pickup(project: Project, ref: str, **changes: Any) -> Project:
 
 
 def with_hose_length(project: Project, run: str, length: float) -> Project:
-    """The project with a hose of another length (m). Raises `InputError` for a rigid run or a bad length."""
+    """The project with a hose of another length (m). Raises `InputError` for a rigid run or a bad
+    length.
+    """
     if not materials()[project.run[run].material].hose:
         raise RefusedEdit(called(project, run), "a length of its own", "only a hose has one; move its ends instead")
     return changed(project, run, length=length)
@@ -124,7 +134,9 @@ def with_material(project: Project, run: str, material: str) -> Project:
 
 
 def with_collector(project: Project, collector: str, model: str) -> Project:
-    """The project with a collector exchanged for a catalogue model. Raises `InputError` for an unknown one."""
+    """The project with a collector exchanged for a catalogue model. Raises `InputError` for an
+    unknown one.
+    """
     try:
         chosen = collector_model(model)
     except KeyError:
@@ -136,8 +148,8 @@ def with_collector(project: Project, collector: str, model: str) -> Project:
 def moved(project: Project, element: str, dx: float, dy: float) -> Project:
     """The project with one element moved by (dx, dy) m; what is connected follows.
 
-    "saw/parked-1" is the saw's first parked place, "beam/end-2" one end of a beam. With a room go the openings and
-    outlets that are in no other room's walls.
+    "saw/parked-1" is the saw's first parked place, "beam/end-2" one end of a beam. With a room go
+    the openings and outlets that are in no other room's walls.
     """
 
     def there(place: tuple[float, float]) -> tuple[float, float]:
@@ -226,7 +238,8 @@ _HOME = {
 
 
 def removed(project: Project, idents: Iterable[str]) -> Project:
-    """The project without some elements, and without what cannot be without them: runs to them, their gates.
+    """The project without some elements, and without what cannot be without them: runs to them,
+    their gates.
 
     Raises `InputError` for the last room.
     """
@@ -268,8 +281,9 @@ BESIDE = (0.3, -0.3)
 def copied(project: Project, items: Iterable[Copyable]) -> tuple[Project, tuple[str, ...]]:
     """The project with copies of some things, and the copies' ids.
 
-    A copy stands beside what it is a copy of, with its parked places and a name of its own; where that is gone, as
-    after cutting, it stands in its place. Its circuit goes with it while there is one.
+    A copy stands beside what it is a copy of, with its parked places and a name of its own; where
+    that is gone, as after cutting, it stands in its place. Its circuit goes with it while there is
+    one.
     """
     made: list[str] = []
     for item in items:
@@ -319,7 +333,9 @@ def movable(project: Project, ident: str) -> bool:
 
 
 def aligned(project: Project, idents: Iterable[str], axis: Literal["x", "y"]) -> Project:
-    """The project with machines and collectors brought onto one line: all get the first one's x or y."""
+    """The project with machines and collectors brought onto one line: all get the first one's x or
+    y.
+    """
     items = [project.element[i] for i in idents if isinstance(project.element.get(i), Machine | Collector)]
     for item in items[1:]:
         project = changed(project, item.id, **{axis: getattr(items[0], axis)})
@@ -346,7 +362,9 @@ def placed(project: Project, body: MachineBody, x: float, y: float, turn: float 
 
 
 def parked(project: Project, machine: str, dx: float, dy: float) -> Project:
-    """The project with one parked place more for a machine, (dx, dy) m from where it works; it gets wheels."""
+    """The project with one parked place more for a machine, (dx, dy) m from where it works; it gets
+    wheels.
+    """
     item = project.machine[machine]
     place = ParkedPlace(x=round(item.x + dx, 4), y=round(item.y + dy, 4), turn=item.turn)
     return changed(project, machine, parked=(*item.parked, place), wheels=True)

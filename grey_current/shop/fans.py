@@ -36,7 +36,9 @@ class CurvePoints(Value):
 
 
 class Claim(Value):
-    """A fan known by its maker's claim only: impeller (m), "free air" (m³/s), motor (W), mains (Hz)."""
+    """A fan known by its maker's claim only: impeller (m), "free air" (m³/s), motor (W), mains
+    (Hz).
+    """
 
     by: Literal["claim"] = "claim"
     impeller: Annotated[float, Field(gt=0.05, le=1.5)]

@@ -1,4 +1,5 @@
-"""Edits that put a part into the ductwork: clean-outs, capped stubs, a second hose, gates' places, sizes carried on.
+"""Edits that put a part into the ductwork: clean-outs, capped stubs, a second hose, gates' places,
+sizes carried on.
 
 Pure functions; what stands where is still inferred from the runs.
 """
@@ -27,7 +28,8 @@ GATE_FROM_END = 0.10
 """m between a gate and the fitting at its end of the run."""
 LEAST_ABOVE_SWEEP = 1.0
 LEAST_FOR_STUB = 1.0
-"""m of height over a floor sweep, and of duct for a stub, below which neither is proposed. Allowance."""
+"""m of height over a floor sweep, and of duct for a stub, below which neither is proposed.
+Allowance."""
 LEVEL = 0.1
 """m that a run may rise and still count as level."""
 SWEEP_MODEL = "Floor sweep"
@@ -36,7 +38,9 @@ GatePlace = Literal["at the tool", "at the wye", "both"]
 
 
 def with_diameter_continued(project: Project, run: str, towards: Literal["collector", "machine"]) -> Project:
-    """The project with a run's diameter carried on over rigid runs to the next wye, one way or the other."""
+    """The project with a run's diameter carried on over rigid runs to the next wye, one way or the
+    other.
+    """
     chain = branch_segment(project, run)
     here = chain.index(run)
     others = chain[here + 1 :] if towards == "collector" else chain[:here]
@@ -45,7 +49,9 @@ def with_diameter_continued(project: Project, run: str, towards: Literal["collec
 
 
 def with_clean_out(project: Project, point: str) -> Project:
-    """The project with a capped piece of pipe below the foot of a drop. Raises `RefusedEdit` anywhere else."""
+    """The project with a capped piece of pipe below the foot of a drop. Raises `RefusedEdit`
+    anywhere else.
+    """
     foot = project.point.get(point)
     above = next((r for r in runs_at(project)[point] if _stands_on(project, r, point)), None)
     if foot is None or above is None or len(runs_at(project)[point]) != 2:
@@ -71,9 +77,11 @@ def _stands_on(project: Project, run: Run, point: str) -> bool:
 
 
 def with_capped_stub(project: Project, run: str, diameter: float) -> tuple[Project, str]:
-    """The project with a wye in the middle of a level duct and a capped stub on it, and the stub's end.
+    """The project with a wye in the middle of a level duct and a capped stub on it, and the stub's
+    end.
 
-    The stub leaves at 45° with the flow, for a machine to come. Raises `RefusedEdit` where it has no room.
+    The stub leaves at 45° with the flow, for a machine to come. Raises `RefusedEdit` where it has
+    no room.
     """
     old = project.run[run]
     down = downstream_ends(project).get(run)
@@ -105,7 +113,8 @@ def with_capped_stub(project: Project, run: str, diameter: float) -> tuple[Proje
 
 
 def with_sweep(project: Project, point: str) -> tuple[Project, str]:
-    """The project with a floor sweep under a main's capped end: drop, gate and sweep, and the sweep's id.
+    """The project with a floor sweep under a main's capped end: drop, gate and sweep, and the
+    sweep's id.
 
     Raises `RefusedEdit` for anything but a free end above the floor.
     """
@@ -133,7 +142,8 @@ def with_sweep(project: Project, point: str) -> tuple[Project, str]:
 
 
 def with_second_hose(project: Project, ref: str) -> Project:
-    """The project with a pickup connected by a hose of its own to where its machine's other hose begins.
+    """The project with a pickup connected by a hose of its own to where its machine's other hose
+    begins.
 
     A splitter box there joins the two. Raises `RefusedEdit` when the machine has no other hose.
     """
@@ -158,7 +168,8 @@ def with_second_hose(project: Project, ref: str) -> Project:
 
 
 def with_gate_at(project: Project, gate: str, place: GatePlace) -> Project:
-    """The project with a gate moved to one end of its branch, or standing at both. Raises `RefusedEdit`.
+    """The project with a gate moved to one end of its branch, or standing at both. Raises
+    `RefusedEdit`.
 
     At the tool: by the foot of the drop, next to the hose. At the wye: by the main.
     """

@@ -1,4 +1,6 @@
-"""How much pipe fittings and joints take, by material: generic dimensions that ship with the program."""
+"""How much pipe fittings and joints take, by material: generic dimensions that ship with the
+program.
+"""
 
 from __future__ import annotations
 
@@ -30,9 +32,10 @@ class Rule(Value):
 class PipeSizes(Value):
     """How pipe of a material goes together.
 
-    `collar` is what a fitting has of straight collar before its shoulder; `joint_upstream` and `joint_downstream` how
-    deep the pipe's ends go into what stands there; `coupling` half of what a coupling keeps two pipes apart, from
-    shoulder to middle; `least` the shortest piece that two joints leave room for. All as rules on the bore.
+    `collar` is what a fitting has of straight collar before its shoulder; `joint_upstream` and
+    `joint_downstream` how deep the pipe's ends go into what stands there; `coupling` half of what a
+    coupling keeps two pipes apart, from shoulder to middle; `least` the shortest piece that two
+    joints leave room for. All as rules on the bore.
     """
 
     material: Name
@@ -76,7 +79,9 @@ class Sealing(Value):
 
 
 class FittingSizes(Value):
-    """What the file of fitting sizes holds; angles (degrees) are those that fittings are sold with."""
+    """What the file of fitting sizes holds; angles (degrees) are those that fittings are sold
+    with.
+    """
 
     pipes: tuple[PipeSizes, ...]
     gate: Takes
@@ -103,8 +108,8 @@ def pipe_sizes_of(material: str) -> PipeSizes:
 def stock_lengths(project: Project, material: str, bore: float) -> tuple[float, ...]:
     """Lengths (m) in which pipe of a material and bore (m) can be bought here, the shortest first.
 
-    The user's own where any are entered for the material, else the usual ones; empty when all of the user's are for
-    other bores.
+    The user's own where any are entered for the material, else the usual ones; empty when all of
+    the user's are for other bores.
     """
     own = [item for item in project.build.stock if item.material == material]
     if own:

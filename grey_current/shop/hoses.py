@@ -1,4 +1,6 @@
-"""How long a hose is cut: one slack with one meaning, wherever a hose is cut, checked or proposed."""
+"""How long a hose is cut: one slack with one meaning, wherever a hose is cut, checked or
+proposed.
+"""
 
 from __future__ import annotations
 
@@ -6,9 +8,12 @@ from grey_current.shop.model import Project
 from grey_current.units import Display
 
 HOSE_SLACK = 1.15
-"""Length of a hose over the distance that it bridges, so that it hangs easily and is never taut. Allowance."""
+"""Length of a hose over the distance that it bridges, so that it hangs easily and is never taut.
+Allowance."""
 
 
 def cut_length(project: Project, distance: float) -> float:
-    """Length (m) to which a hose is cut that bridges a distance (m), rounded up as the shop's tape reads."""
+    """Length (m) to which a hose is cut that bridges a distance (m), rounded up as the shop's tape
+    reads.
+    """
     return Display(project.settings.units).tape(distance * HOSE_SLACK)

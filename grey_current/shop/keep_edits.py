@@ -14,12 +14,16 @@ from grey_current.units import Display
 
 
 def with_keep(project: Project, **changes: Any) -> Project:
-    """The project with some of its readings changed. Raises `InputError` for a value that cannot be."""
+    """The project with some of its readings changed. Raises `InputError` for a value that cannot
+    be.
+    """
     return project.replaced(keep=checked(project.keep, "keeping", changes, Display(project.settings.units)))
 
 
 def with_reading(project: Project, reading: Reading) -> Project:
-    """The project with one more reading. Raises `InputError` for a place that is not in this shop, or one too many."""
+    """The project with one more reading. Raises `InputError` for a place that is not in this shop,
+    or one too many.
+    """
     return with_readings(project, (reading,))
 
 
@@ -39,7 +43,9 @@ def without_reading(project: Project, number: int) -> Project:
 
 
 def with_entries(project: Project, entries: Iterable[LogEntry]) -> Project:
-    """The project with more lines in its logbook. Raises `InputError` for a place that is not in this shop."""
+    """The project with more lines in its logbook. Raises `InputError` for a place that is not in
+    this shop.
+    """
     more = tuple(entries)
     for entry in more:
         check_entry(project, entry)
@@ -47,7 +53,9 @@ def with_entries(project: Project, entries: Iterable[LogEntry]) -> Project:
 
 
 def without_entry(project: Project, number: int) -> Project:
-    """The project without a line of its logbook (from 1, as they were written). Raises `InputError`."""
+    """The project without a line of its logbook (from 1, as they were written). Raises
+    `InputError`.
+    """
     _must_be_line(project, number)
     return with_keep(project, entries=tuple(e for n, e in enumerate(project.keep.entries, 1) if n != number))
 
@@ -79,8 +87,10 @@ def with_complaint(
 
 
 def check_entry(project: Project, entry: LogEntry) -> None:
-    """Raises `InputError` where a line's place is not in the shop, or is of the wrong kind for what was done."""
-    collectors, hoses = ("bin emptied", "filter cleaned", "filter changed", "worked"), ("hose changed",)
+    """Raises `InputError` where a line's place is not in the shop, or is of the wrong kind for what
+    was done.
+    """
+    collectors, hoses = (("bin emptied", "filter cleaned", "filter changed", "worked"), ("hose changed",))
     if entry.kind in collectors and entry.place not in project.collector:
         known = ", ".join(project.collector) or "none"
         raise InputError(f"logbook, {entry.kind}", entry.place or "nowhere", f"collectors are: {known}")
@@ -91,7 +101,9 @@ def check_entry(project: Project, entry: LogEntry) -> None:
 
 
 def check_place(project: Project, reading: Reading) -> None:
-    """Raises `InputError` where a reading's machine or place is not in the shop, or is of the wrong kind."""
+    """Raises `InputError` where a reading's machine or place is not in the shop, or is of the wrong
+    kind.
+    """
     if reading.machine not in project.machine:
         raise InputError("reading, machine", reading.machine, f"machines are: {', '.join(project.machine) or 'none'}")
     wanted: dict[str, tuple[str, Any]] = {

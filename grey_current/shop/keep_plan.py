@@ -13,11 +13,12 @@ ReadingKind = Literal["static pressure", "airflow", "velocity", "filter drop", "
 
 
 class Reading(Value):
-    """A measurement: what, while which machine runs alone, where, its figure and its own doubt (SI, one deviation).
+    """A measurement: what, while which machine runs alone, where, its figure and its own doubt (SI,
+    one deviation).
 
-    Static pressure (Pa) and velocity (m/s) are measured in a run; static pressure counts as suction, below the room.
-    Airflow (m³/s) is that of a pickup, a filter's drop (Pa), a motor's current (A) and sound 1 m from it (dB(A), with
-    every machine itself off) those of a collector.
+    Static pressure (Pa) and velocity (m/s) are measured in a run; static pressure counts as
+    suction, below the room. Airflow (m³/s) is that of a pickup, a filter's drop (Pa), a motor's
+    current (A) and sound 1 m from it (dB(A), with every machine itself off) those of a collector.
     """
 
     kind: ReadingKind
@@ -33,10 +34,12 @@ EntryKind = Literal["worked", "bin emptied", "filter cleaned", "filter changed",
 
 
 class LogEntry(Value):
-    """A line of the logbook: what was done or noticed on a day, and where (a collector, hose or anything else).
+    """A line of the logbook: what was done or noticed on a day, and where (a collector, hose or
+    anything else).
 
-    A day's work has `hours` that the collector was on, `litres` of chips, `kwh` and `woods`; an emptied bin may have
-    the litres that it held. `design` marks the design that stood then (keep/log.py).
+    A day's work has `hours` that the collector was on, `litres` of chips, `kwh` and `woods`; an
+    emptied bin may have the litres that it held. `design` marks the design that stood then
+    (keep/log.py).
     """
 
     kind: EntryKind
@@ -54,10 +57,11 @@ ComplaintKind = Literal["weaker everywhere", "only one machine", "whistles", "du
 
 
 class Complaint(Value):
-    """What is complained of, at which machine, and since when: readings from then on are of the fault.
+    """What is complained of, at which machine, and since when: readings from then on are of the
+    fault.
 
-    Those before it tell what the shop was like when it was well. Where everything is weaker, `machine` is the worst;
-    where only one is, `besides` is a second one.
+    Those before it tell what the shop was like when it was well. Where everything is weaker,
+    `machine` is the worst; where only one is, `besides` is a second one.
     """
 
     kind: ComplaintKind
@@ -70,9 +74,11 @@ PracticeKind = Literal["measured", "looked", "mended", "done"]
 
 
 class PracticeAct(Value):
-    """Something that was done in a practice shop: what, where, how long it took (minutes), and what came of it.
+    """Something that was done in a practice shop: what, where, how long it took (minutes), and what
+    came of it.
 
-    `what` is a kind of reading or of fault; `value` (SI) what was read, `found` whether the fault was there.
+    `what` is a kind of reading or of fault; `value` (SI) what was read, `found` whether the fault
+    was there.
     """
 
     kind: PracticeKind
@@ -111,7 +117,9 @@ class KeepPlan(Value):
     entries: Annotated[tuple[LogEntry, ...], Field(max_length=4000)] = ()
 
     def of_the_bin(self, collector: str) -> list[LogEntry]:
-        """Lines about what goes into a collector's bin and out of it, by date; one day's as they were written."""
+        """Lines about what goes into a collector's bin and out of it, by date; one day's as they
+        were written.
+        """
         mine = [e for e in self.entries if e.place == collector and e.kind in ("worked", "bin emptied")]
         return sorted(mine, key=lambda entry: entry.date)
 

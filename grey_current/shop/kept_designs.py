@@ -13,8 +13,8 @@ LETTERS = "ABCDEFGHIJKL"
 def kept(project: Project, name: str | None = None) -> tuple[Project, str]:
     """The project with its present design kept as one more, and its id.
 
-    Without a name it gets the next letter. Raises `InputError` when there are as many as a file holds, or the
-    present design is kept already.
+    Without a name it gets the next letter. Raises `InputError` when there are as many as a file
+    holds, or the present design is kept already.
     """
     same = same_as_kept(project)
     if same is not None:
@@ -37,7 +37,9 @@ def with_design(project: Project, name: str, design: Project) -> Project:
 
 
 def as_project(project: Project, kept_design: str) -> Project:
-    """The shop with a kept design in place of the present one. Raises `InputError` for an unknown kept design."""
+    """The shop with a kept design in place of the present one. Raises `InputError` for an unknown
+    kept design.
+    """
     chosen = find(project, kept_design)
     circuits = {circuit.id for circuit in project.circuits}
     parts = {part: getattr(chosen, part) for part in PARTS}
@@ -47,14 +49,17 @@ def as_project(project: Project, kept_design: str) -> Project:
 
 
 def brought_back(project: Project, kept_design: str) -> Project:
-    """The shop with a kept design in place again; the present one is kept first, so that nothing is lost."""
+    """The shop with a kept design in place again; the present one is kept first, so that nothing is
+    lost.
+    """
     if same_as_kept(project) is None:
         project, _ = kept(project)
     return as_project(project, kept_design)
 
 
 def dropped(project: Project, kept_design: str) -> Project:
-    """The project without one of its kept designs; a phase that it stood for stands as it is built by then.
+    """The project without one of its kept designs; a phase that it stood for stands as it is built
+    by then.
 
     Raises `InputError` for an unknown one.
     """
@@ -65,7 +70,9 @@ def dropped(project: Project, kept_design: str) -> Project:
 
 
 def renamed(project: Project, kept_design: str, name: str) -> Project:
-    """The project with a kept design called otherwise. Raises `InputError` for an unknown one or an empty name."""
+    """The project with a kept design called otherwise. Raises `InputError` for an unknown one or an
+    empty name.
+    """
     if not name.strip() or len(name) > 120:
         raise InputError("kept design, name", name, "write a name of 1 to 120 letters")
     find(project, kept_design)

@@ -1,4 +1,6 @@
-"""What the user chooses before ducts are laid by computation: sizes, material, height, gates, walls."""
+"""What the user chooses before ducts are laid by computation: sizes, material, height, gates,
+walls.
+"""
 
 from __future__ import annotations
 
@@ -11,15 +13,17 @@ from grey_current.shop.values import Bore, Height, Value
 LayingHeight = Literal[
     "under the beams", "between the beams", "along the wall", "at a height", "on the floor", "under the floor"
 ]
-"""Where a main may run; "between the beams" is close under the ceiling, with the beams in its way."""
+"""Where a main may run; "between the beams" is close under the ceiling, with the beams in its
+way."""
 GatePlace = Literal["at the tool", "at the wye"]
 
 
 class LayingChoices(Value):
     """How ducts may be laid.
 
-    `sizes` are the pipe sizes allowed (m), none for all that are sold; `wall_height` the centre line's height (m) of a
-    main along the wall or at a height; `through_walls` whether a hole may be made for a duct.
+    `sizes` are the pipe sizes allowed (m), none for all that are sold; `wall_height` the centre
+    line's height (m) of a main along the wall or at a height; `through_walls` whether a hole may be
+    made for a duct.
     """
 
     sizes: Annotated[tuple[Bore, ...], Field(max_length=20)] = ()

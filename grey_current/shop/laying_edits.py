@@ -10,7 +10,9 @@ from grey_current.units import Display
 
 
 def with_laying(project: Project, **changes: Any) -> Project:
-    """The project with some choices for laying ducts changed. Raises `InputError` for a value that cannot be."""
+    """The project with some choices for laying ducts changed. Raises `InputError` for a value that
+    cannot be.
+    """
     made = checked(project.laying, "laying the ducts", changes, Display(project.settings.units))
     return project.replaced(laying=made)
 

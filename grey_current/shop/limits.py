@@ -1,6 +1,8 @@
-"""Why a value cannot be, told in the user's own units: "it should be at most 328' 1"", not in metres.
+"""Why a value cannot be, told in the user's own units: "it should be at most 328' 1"", not in
+metres.
 
-Project values raise through here: `shop/values.py` imports this module, so it knows no value of its own.
+Project values raise through here: `shop/values.py` imports this module, so it knows no value of its
+own.
 """
 
 from __future__ import annotations
@@ -65,7 +67,7 @@ def _told(where: str, kind: type[BaseModel], fault: Mapping[str, Any], display: 
         limit = float(fault.get("ctx", {})[figure])
         if unit == "m":
             limit = _inwards(limit, figure in ("gt", "ge"), display)
-        return place, _Bare(write(float(given))), f"it should be {words} {write(limit) if limit else '0'}"
+        return (place, _Bare(write(float(given))), f"it should be {words} {write(limit) if limit else '0'}")
     return place, shown(given, write), rule_of(fault)
 
 
@@ -143,6 +145,8 @@ SHOP_HOLDS = {
 
 
 def _plain(name: str) -> str:
-    """A name of the code in words: "kept_designs" and "KeptDesign" as "kept designs" and "Kept design"."""
+    """A name of the code in words: "kept_designs" and "KeptDesign" as "kept designs" and "Kept
+    design".
+    """
     spaced = re.sub(r"(?<=[a-z])(?=[A-Z])", " ", name.replace("_", " "))
     return spaced[:1] + spaced[1:].lower()

@@ -33,7 +33,8 @@ class FreeArea(Value):
 
 
 class Measured(Value):
-    """A hood known by one measurement: this airflow (m³/s) at this static pressure (Pa below the room).
+    """A hood known by one measurement: this airflow (m³/s) at this static pressure (Pa below the
+    room).
 
     `density` is that of the air in which it was measured (kg/m³); None for this shop's own.
     """
@@ -45,7 +46,9 @@ class Measured(Value):
 
 
 class Capture(Value):
-    """Where dust is released before an opening: distance (m), speed needed there (m/s), opening (m²)."""
+    """Where dust is released before an opening: distance (m), speed needed there (m/s), opening
+    (m²).
+    """
 
     distance: Annotated[float, Field(ge=0, le=2)]
     velocity: Annotated[float, Field(gt=0, le=20)]
@@ -54,7 +57,9 @@ class Capture(Value):
 
 
 class Pickup(Value):
-    """A place where a machine gives up its dust: position from the machine's centre, height, port."""
+    """A place where a machine gives up its dust: position from the machine's centre, height,
+    port.
+    """
 
     id: Id
     name: Name
@@ -98,7 +103,8 @@ class MachineBody(Value):
     """Overall height, m; None: no higher than its table."""
     table_height: Height = 0.86
     feed: Turn | None = None
-    """Direction in which stock travels, degrees from the machine's own left-to-right; None: none."""
+    """Direction in which stock travels, degrees from the machine's own left-to-right; None:
+    none."""
     feeds_across: bool = False
     """Stock lies still across the machine (mitre saw) instead of passing through it."""
     lane_width: Size = 0.3

@@ -37,7 +37,8 @@ class Settings(Value):
     longest_board: Annotated[float, Field(gt=0.1, le=12, description="m")] | None = None
     """The longest board that the user wants to work; lanes that cannot are flagged."""
     duct_leakage: Annotated[float, Field(ge=0, le=0.01)] = 0.0
-    """Leakage of the ducts' own joints, m³/s per m² of duct at 1 Pa, with Δp^0.65; 0 for tight ones."""
+    """Leakage of the ducts' own joints, m³/s per m² of duct at 1 Pa, with Δp^0.65; 0 for tight
+    ones."""
     together: Annotated[tuple[tuple[Id, ...], ...], Field(max_length=40)] = ()
     """Machines that are run at the same time, besides each on its own."""
     main_breaker: Annotated[float, Field(gt=0, le=1000, description="A")] | None = None
@@ -91,7 +92,8 @@ class Project(Design):
     def find(self, element: str) -> Any:
         """The element with an id or reference, or None.
 
-        "room/wall-2" and "room/corner-1" are the room, "saw/parked-1" is the saw, "beam/end-2" the beam.
+        "room/wall-2" and "room/corner-1" are the room, "saw/parked-1" is the saw, "beam/end-2" the
+        beam.
         """
         if element in self.element:
             return self.element[element]

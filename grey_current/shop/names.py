@@ -1,6 +1,7 @@
 """What things are called on screen: by what and where they are, never by their ids.
 
-"The planer's hose", "the main between the saw's and the planer's wye". The id stays for file and command line.
+"The planer's hose", "the main between the saw's and the planer's wye". The id stays for file and
+command line.
 """
 
 from __future__ import annotations
@@ -21,7 +22,9 @@ UPRIGHT = 0.9
 
 
 def called(project: Project, element: str) -> str:
-    """What one element is called inside a sentence; the names of the last project that was asked about are kept."""
+    """What one element is called inside a sentence; the names of the last project that was asked
+    about are kept.
+    """
     return _names(project).of(element)
 
 
@@ -38,7 +41,9 @@ class Names:
         self._known: dict[str, str] = {}
 
     def of(self, element: str) -> str:
-        """What an element is called inside a sentence, by its id or reference; an unknown one as it is given."""
+        """What an element is called inside a sentence, by its id or reference; an unknown one as it
+        is given.
+        """
         if element not in self._known:
             self._known[element] = self._made(element)
         return self._known[element]
@@ -86,7 +91,9 @@ class Names:
 
     @cached_property
     def _served(self) -> dict[str, tuple[str, ...]]:
-        """For each run that leads to a collector, the pickups whose air passes it, in the shop's order."""
+        """For each run that leads to a collector, the pickups whose air passes it, in the shop's
+        order.
+        """
         order = {ref: number for number, ref in enumerate(self.project.pickup)}
         found = {
             run.id: {ref for ref in (run.start, run.end, *run.also_serves) if ref in order} for run in self.project.runs
@@ -101,7 +108,9 @@ class Names:
         return list({machine.id: machine for machine, _ in (self.project.pickup[ref] for ref in refs)}.values())
 
     def _whose(self, run: str) -> str | None:
-        """Whose a run is: "planer's", "saw's over-blade" where it has several; None where machines share it."""
+        """Whose a run is: "planer's", "saw's over-blade" where it has several; None where machines
+        share it.
+        """
         refs = self._served[run]
         machines = self._machines(refs)
         if len(machines) != 1:
@@ -156,7 +165,9 @@ class Names:
         return f"the main between {before} and {after}"
 
     def _shares_a_collector_with_others(self, run: Run) -> bool:
-        """Whether a run of several machines joins a larger one from the side: a branch of its own, not the main."""
+        """Whether a run of several machines joins a larger one from the side: a branch of its own,
+        not the main.
+        """
         joint = self._joint_after(run)
         if joint is None:
             return False
@@ -181,7 +192,9 @@ class Names:
         return end if end in self.project.point else None
 
     def _main_into(self, joint: str) -> str | None:
-        """Of the runs that come into a wye, the one that serves most pickups, of equal ones the straightest."""
+        """Of the runs that come into a wye, the one that serves most pickups, of equal ones the
+        straightest.
+        """
         coming = [r.id for r in self._paths.at[joint] if self._paths.down.get(r.id) == joint]
         leaving = next((r for r in self._paths.at[joint] if r.id not in coming), None)
         ahead = self._heading(leaving.id) if leaving and leaving.id in self._paths.down else (0.0, 0.0, 0.0)
@@ -195,7 +208,7 @@ class Names:
     def _heading(self, run: str) -> tuple[float, float, float]:
         """Unit vector of the air through a run."""
         down = self._paths.down[run]
-        a, b = position(self.project, far_end(self.project.run[run], down)), position(self.project, down)
+        a, b = (position(self.project, far_end(self.project.run[run], down)), position(self.project, down))
         length = math.dist(a, b) or 1.0
         return (b[0] - a[0]) / length, (b[1] - a[1]) / length, (b[2] - a[2]) / length
 

@@ -1,4 +1,6 @@
-"""What was worked out for the project that was asked about last: one question after the other is about the same one."""
+"""What was worked out for the project that was asked about last: one question after the other is
+about the same one.
+"""
 
 from __future__ import annotations
 
@@ -12,7 +14,9 @@ T = TypeVar("T")
 
 
 class OfLast(Generic[T]):
-    """Something that follows from a project, kept for the very same one, in each thread by itself."""
+    """Something that follows from a project, kept for the very same one, in each thread by
+    itself.
+    """
 
     def __init__(self, made: Callable[[Project], T]) -> None:
         self._made, self._last = made, threading.local()

@@ -1,4 +1,6 @@
-"""Edits of a machine's pickups: added, taken away, and the figures of their intake and capture. Pure functions."""
+"""Edits of a machine's pickups: added, taken away, and the figures of their intake and capture.
+Pure functions.
+"""
 
 from __future__ import annotations
 
@@ -53,7 +55,9 @@ def new_pickup(machine: Machine, kind: str, units: str) -> Pickup:
 
 
 def with_new_pickup(project: Project, machine: str, kind: str) -> Project:
-    """The project with one more pickup at a machine. Raises `InputError` for an unknown machine or kind."""
+    """The project with one more pickup at a machine. Raises `InputError` for an unknown machine or
+    kind.
+    """
     if machine not in project.machine:
         raise InputError("machine", machine, "choose a machine of this shop")
     item = project.machine[machine]
@@ -61,7 +65,9 @@ def with_new_pickup(project: Project, machine: str, kind: str) -> Project:
 
 
 def without_pickup(project: Project, ref: str) -> Project:
-    """The project without a pickup and without the branch that served only it. Raises `InputError` for none."""
+    """The project without a pickup and without the branch that served only it. Raises `InputError`
+    for none.
+    """
     if ref not in project.pickup:
         raise InputError("pickup", ref, "choose a pickup of this shop")
     machine, pickup = project.pickup[ref]
@@ -76,10 +82,11 @@ def without_pickup(project: Project, ref: str) -> Project:
 
 
 def with_intake(project: Project, ref: str, by: str) -> Project:
-    """The project with a pickup's intake known by its free area, or by one measurement, and the same loss.
+    """The project with a pickup's intake known by its free area, or by one measurement, and the
+    same loss.
 
-    Static pressure at the port, ρ/2 (k_free (Q/A)² + (k_entry + 1) v²), from `air.fittings`. Raises `InputError` for
-    an unknown pickup or way.
+    Static pressure at the port, ρ/2 (k_free (Q/A)² + (k_entry + 1) v²), from `air.fittings`. Raises
+    `InputError` for an unknown pickup or way.
     """
     if by not in ("free area", "measured"):
         raise InputError("intake", by, "say it by its free area or by one measurement")
@@ -98,14 +105,18 @@ def with_intake(project: Project, ref: str, by: str) -> Project:
 
 
 def with_intake_figure(project: Project, ref: str, **figure: float | None) -> Project:
-    """The project with a figure of a pickup's intake changed. Raises `InputError` for one that cannot be."""
+    """The project with a figure of a pickup's intake changed. Raises `InputError` for one that
+    cannot be.
+    """
     machine, pickup = project.pickup[ref]
     intake = checked(pickup.intake, f"{machine.name}, {pickup.name.lower()}, intake", figure)
     return with_pickup(project, ref, intake=intake)
 
 
 def with_capture(project: Project, ref: str, **figure: float | bool | None) -> Project:
-    """The project with a figure of where a pickup's dust is released; `capture=None` says that it is not known."""
+    """The project with a figure of where a pickup's dust is released; `capture=None` says that it
+    is not known.
+    """
     machine, pickup = project.pickup[ref]
     if "capture" in figure:
         return with_pickup(project, ref, capture=figure["capture"])

@@ -39,7 +39,8 @@ def inlet_of(item: Collector) -> tuple[float, float, float]:
 def outwards(item: Collector) -> tuple[float, float] | None:
     """The way out of a collector's inlet, as a unit vector in plan; None for an inlet on top.
 
-    A round inlet beside the middle of a side comes in along the wall of the cyclone, at right angles to that side.
+    A round inlet beside the middle of a side comes in along the wall of the cyclone, at right
+    angles to that side.
     """
     dx, dy = item.inlet_dx, item.inlet_dy
     if math.hypot(dx, dy) < ON_TOP:

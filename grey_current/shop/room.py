@@ -1,4 +1,6 @@
-"""What the user draws of the building: rooms, beams, openings, things that stand there, circuits."""
+"""What the user draws of the building: rooms, beams, openings, things that stand there,
+circuits.
+"""
 
 from __future__ import annotations
 
@@ -62,10 +64,11 @@ class Beam(Value):
 
 
 class Opening(Value):
-    """A door or window in a wall, from one place on it to another; sill and head above the floor (m).
+    """A door or window in a wall, from one place on it to another; sill and head above the floor
+    (m).
 
-    `swing` says to which side of the line from start to end a hinged door opens, and at which end its hinges
-    are. Boards are fed through it when `feeds`.
+    `swing` says to which side of the line from start to end a hinged door opens, and at which end
+    its hinges are. Boards are fed through it when `feeds`.
     """
 
     id: Id
@@ -90,7 +93,8 @@ class Opening(Value):
 class Feature(Value):
     """Something that stands in the room; `top` is its height (m), None for up to the ceiling.
 
-    A lamp hangs: `bottom` is its underside (m). No duct may pass a no-duct area, from its bottom to its top.
+    A lamp hangs: `bottom` is its underside (m). No duct may pass a no-duct area, from its bottom to
+    its top.
     """
 
     id: Id
@@ -104,7 +108,8 @@ class Feature(Value):
 class Circuit(Value):
     """An electrical circuit: voltage and breaker size (A).
 
-    `leg` says on which half of a split supply (120 and 240 V) it lies; "both" for one across the two.
+    `leg` says on which half of a split supply (120 and 240 V) it lies; "both" for one across the
+    two.
     """
 
     id: Id
@@ -157,7 +162,9 @@ class Underlay(Value):
 
 
 class Room(Value):
-    """A room: its outline and ceiling. With a second ceiling height it slopes from the low x (or y) to the high."""
+    """A room: its outline and ceiling. With a second ceiling height it slopes from the low x (or y)
+    to the high.
+    """
 
     id: Id = "room"
     name: Name = "Workshop"

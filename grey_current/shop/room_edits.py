@@ -1,4 +1,6 @@
-"""Edits of the building: rooms from two sizes, walls pushed and split, lengths typed. Pure functions."""
+"""Edits of the building: rooms from two sizes, walls pushed and split, lengths typed. Pure
+functions.
+"""
 
 from __future__ import annotations
 
@@ -43,11 +45,12 @@ def with_size(project: Project, room: str, across: float, deep: float) -> Projec
 
 
 def with_wall_pushed(project: Project, room: str, wall: int, out: float) -> Project:
-    """The project with wall number `wall` (from 0) of a room moved by `out` m away from the room's inside.
+    """The project with wall number `wall` (from 0) of a room moved by `out` m away from the room's
+    inside.
 
-    Neighbours at an angle grow or shrink with it; a neighbour in line stays, and a jog joins the two, which is
-    how an L is made: split a wall, push one half. Doors, windows and outlets go with their wall. Raises
-    `InputError` when the walls would cross.
+    Neighbours at an angle grow or shrink with it; a neighbour in line stays, and a jog joins the
+    two, which is how an L is made: split a wall, push one half. Doors, windows and outlets go with
+    their wall. Raises `InputError` when the walls would cross.
     """
     old: Room = project.element[room]
     a, b = walls(old.outline)[wall]
@@ -59,7 +62,9 @@ def with_wall_pushed(project: Project, room: str, wall: int, out: float) -> Proj
 
 
 def _with_walls_things(project: Project, line: tuple[XY, ...], moved: Callable[[XY], XY]) -> Project:
-    """The project with the openings and outlets that sat on some walls brought to where those walls went."""
+    """The project with the openings and outlets that sat on some walls brought to where those walls
+    went.
+    """
     sides = walls(line) if len(line) > 2 else [(line[0], line[1])]
 
     def sits(place: XY) -> bool:
@@ -143,9 +148,11 @@ def wall_length(room: Room, wall: int) -> float:
 
 
 def with_wall_length(project: Project, room: str, wall: int, length: float) -> Project:
-    """The project with a wall made `length` m long: the next wall that is not in line with it is pushed.
+    """The project with a wall made `length` m long: the next wall that is not in line with it is
+    pushed.
 
-    Raises `InputError` when the next wall stands too flat against this one, or the walls would cross.
+    Raises `InputError` when the next wall stands too flat against this one, or the walls would
+    cross.
     """
     old: Room = project.element[room]
     sides = walls(old.outline)
@@ -161,7 +168,9 @@ def with_wall_length(project: Project, room: str, wall: int, length: float) -> P
 
 
 def on_wall(room_list: tuple[Room, ...], place: XY) -> tuple[str, int, float, float]:
-    """The wall nearest to a place: room id, wall number, distance along it and distance from it (m)."""
+    """The wall nearest to a place: room id, wall number, distance along it and distance from it
+    (m).
+    """
     best: tuple[float, str, int, float] | None = None
     for room in room_list:
         for number, (a, b) in enumerate(walls(room.outline)):
@@ -175,7 +184,9 @@ def on_wall(room_list: tuple[Room, ...], place: XY) -> tuple[str, int, float, fl
 
 
 def refitted(project: Project, opening: Opening, middle: XY, width: float) -> Opening:
-    """An opening of a width (m) in the wall nearest to a place, turned the way that it was, so that its swing holds."""
+    """An opening of a width (m) in the wall nearest to a place, turned the way that it was, so that
+    its swing holds.
+    """
     start, end = span_on_wall(project.rooms, middle, width)
     (ax, ay), (bx, by) = opening.start, opening.end
     if (end[0] - start[0]) * (bx - ax) + (end[1] - start[1]) * (by - ay) < 0:
@@ -184,7 +195,9 @@ def refitted(project: Project, opening: Opening, middle: XY, width: float) -> Op
 
 
 def span_on_wall(rooms: tuple[Room, ...], place: XY, width: float) -> tuple[XY, XY]:
-    """Where an opening of a width (m) goes on the wall nearest to a place: its two ends on that wall."""
+    """Where an opening of a width (m) goes on the wall nearest to a place: its two ends on that
+    wall.
+    """
     room, number, along, _ = on_wall(rooms, place)
     a, b = walls(next(r for r in rooms if r.id == room).outline)[number]
     length = math.dist(a, b)
@@ -239,7 +252,8 @@ def with_opening_heights(
 
 
 def with_beam_turned(project: Project, beam: str, length: float | None = None, degrees: float | None = None) -> Project:
-    """The project with a beam of another length (m) or at another angle (° anticlockwise from the paper's lower edge).
+    """The project with a beam of another length (m) or at another angle (° anticlockwise from the
+    paper's lower edge).
 
     Its first end stays. Raises `InputError` for a beam that leaves the paper or is none.
     """
@@ -262,7 +276,9 @@ def beam_across(room: Room, place: XY) -> tuple[XY, XY]:
 
 
 def _span(outline: tuple[XY, ...], place: XY, axis: int) -> tuple[float, float] | None:
-    """From wall to wall through a place along x (0) or y (1); None for a place that no two walls lie round."""
+    """From wall to wall through a place along x (0) or y (1); None for a place that no two walls
+    lie round.
+    """
     other = 1 - axis
     met = [
         a[axis] + (b[axis] - a[axis]) * (place[other] - a[other]) / (b[other] - a[other])
@@ -274,7 +290,9 @@ def _span(outline: tuple[XY, ...], place: XY, axis: int) -> tuple[float, float] 
 
 
 def slid_along(project: Project, opening: str, dx: float, dy: float) -> Project:
-    """The project with an opening moved along the walls: its middle by (dx, dy) m, then to the wall nearest there."""
+    """The project with an opening moved along the walls: its middle by (dx, dy) m, then to the wall
+    nearest there.
+    """
     item: Opening = project.element[opening]
     middle = ((item.start[0] + item.end[0]) / 2 + dx, (item.start[1] + item.end[1]) / 2 + dy)
     new = refitted(project, item, middle, math.dist(item.start, item.end))

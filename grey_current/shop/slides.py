@@ -1,4 +1,6 @@
-"""Edits that slide a part of the ductwork: a gate along its run, a straight stretch of main aside. Pure functions."""
+"""Edits that slide a part of the ductwork: a gate along its run, a straight stretch of main aside.
+Pure functions.
+"""
 
 from __future__ import annotations
 
@@ -22,7 +24,9 @@ XYZ = tuple[float, float, float]
 
 
 def with_gate_along(project: Project, gate: str, along: float) -> Project:
-    """The project with a gate so far along its run (m from the run's start), kept a little from its ends."""
+    """The project with a gate so far along its run (m from the run's start), kept a little from its
+    ends.
+    """
     run = project.run[project.gate[gate].run]
     length = distance(project, run)
     keep = min(FROM_END, length / 2)
@@ -30,7 +34,9 @@ def with_gate_along(project: Project, gate: str, along: float) -> Project:
 
 
 def with_gate_slid(project: Project, gate: str, dx: float, dy: float, step: float) -> Project:
-    """The project with a gate moved along its run by what (dx, dy) m is along it, in whole steps (m)."""
+    """The project with a gate moved along its run by what (dx, dy) m is along it, in whole steps
+    (m).
+    """
     item = project.gate[gate]
     run = project.run[item.run]
     ux, uy, _ = heading(project, run)
@@ -46,7 +52,9 @@ def heading(project: Project, run: Run) -> XYZ:
 
 
 def straight_line(project: Project, run: str) -> frozenset[str]:
-    """The points of the straight stretch that a run is part of: through every wye that it passes without a turn."""
+    """The points of the straight stretch that a run is part of: through every wye that it passes
+    without a turn.
+    """
     at = runs_at(project)
     item = project.run[run]
     along = heading(project, item)
@@ -72,8 +80,8 @@ def _turn(a: XYZ, b: XYZ) -> float:
 def with_run_moved(project: Project, run: str, dx: float, dy: float) -> Project:
     """The project with the straight stretch that a level run is part of moved by (dx, dy) m.
 
-    Stubs that enter it at an angle go with it, so that they keep their angle; what stands square to it grows or
-    shrinks. Raises as `with_points_moved`.
+    Stubs that enter it at an angle go with it, so that they keep their angle; what stands square to
+    it grows or shrinks. Raises as `with_points_moved`.
     """
     line = straight_line(project, run)
     along = heading(project, project.run[run])

@@ -1,4 +1,6 @@
-"""Snapping: where a dragged thing comes to rest by walls, neighbours and the grid. Pure functions, metres."""
+"""Snapping: where a dragged thing comes to rest by walls, neighbours and the grid. Pure functions,
+metres.
+"""
 
 from __future__ import annotations
 
@@ -28,10 +30,11 @@ def box_of(item: object) -> Box | None:
 def snapped(
     project: Project, idents: Iterable[str], dx: float, dy: float, reach: float, step: float
 ) -> tuple[float, float]:
-    """A move (dx, dy) of some things, drawn to what is near: walls and neighbours within `reach`, else the grid.
+    """A move (dx, dy) of some things, drawn to what is near: walls and neighbours within `reach`,
+    else the grid.
 
-    The edges of what moves snap to walls and to neighbours' edges, its centre to neighbours' centres. Without
-    anything near, the move is a whole number of `step`.
+    The edges of what moves snap to walls and to neighbours' edges, its centre to neighbours'
+    centres. Without anything near, the move is a whole number of `step`.
     """
     chosen = set(idents)
     boxes = [b for b in (box_of(project.element.get(i)) for i in chosen) if b]

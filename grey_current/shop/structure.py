@@ -16,7 +16,8 @@ from grey_current.shop.machines import Machine
 Problem = tuple[str, str, str]
 """What of a design is wrong, what is wrong with it, and how to mend it."""
 KEPT = 64
-"""Skeletons whose problems are remembered: most edits leave it as it is, and a search tries hundreds of them."""
+"""Skeletons whose problems are remembered: most edits leave it as it is, and a search tries
+hundreds of them."""
 _Lists = tuple[tuple[Any, ...], ...]
 """The lists of a design, in the order of `LISTS`."""
 _LAST = threading.local()
@@ -31,7 +32,9 @@ class _Run(NamedTuple):
 
 
 class _Skeleton(NamedTuple):
-    """The ids of a design's elements and what they name of one another: all that its structure is judged by."""
+    """The ids of a design's elements and what they name of one another: all that its structure is
+    judged by.
+    """
 
     ids: tuple[str, ...]
     pickups: tuple[tuple[str, tuple[str, ...]], ...]
@@ -62,7 +65,9 @@ def structure_problems(design: Parts) -> Iterator[DuctworkError]:
 
 
 def _as_one(was: _Lists, now: _Lists) -> bool:
-    """Whether two designs have the same skeleton; most of what they hold are the very same values."""
+    """Whether two designs have the same skeleton; most of what they hold are the very same
+    values.
+    """
     return len(was) == len(now) and all(
         one is other
         or (len(one) == len(other) and all(a is b or _bones(a) == _bones(b) for a, b in zip(one, other, strict=True)))
@@ -138,7 +143,7 @@ def _unknown_ends(skeleton: _Skeleton) -> Iterator[Problem]:
     runs = {run.id for run in skeleton.runs}
     for gate, run_id in skeleton.gates:
         if run_id not in runs:
-            yield f"gate '{gate}'", f"sits on run '{run_id}', which does not exist", "name a run of this shop"
+            yield (f"gate '{gate}'", f"sits on run '{run_id}', which does not exist", "name a run of this shop")
 
 
 def _crowded_ports(skeleton: _Skeleton) -> Iterator[Problem]:
@@ -146,7 +151,7 @@ def _crowded_ports(skeleton: _Skeleton) -> Iterator[Problem]:
     ends = Counter(ref for run in skeleton.runs for ref in (run.start, run.end) if ref not in points)
     for ref in sorted(ref for ref, count in ends.items() if count > 1):
         what = "collector inlet" if ref in skeleton.collectors else "pickup"
-        yield f"{what} '{ref}'", "has more than one run on it", "join them in a wye at a point and lead one run on"
+        yield (f"{what} '{ref}'", "has more than one run on it", "join them in a wye at a point and lead one run on")
 
 
 def _loops(skeleton: _Skeleton) -> Iterator[Problem]:

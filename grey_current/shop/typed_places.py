@@ -1,6 +1,8 @@
-"""Where something stands as one measures it: from the left and the lower edge of the first room, by tape.
+"""Where something stands as one measures it: from the left and the lower edge of the first room, by
+tape.
 
-Bodies are measured to their nearest edges, joints and outlets to their middle. Pure functions, metres.
+Bodies are measured to their nearest edges, joints and outlets to their middle. Pure functions,
+metres.
 """
 
 from __future__ import annotations
@@ -19,7 +21,9 @@ from grey_current.shop.values import XY
 
 
 def origin(project: Project) -> XY:
-    """The left and the lower edge of the first room (m on paper), from which places are measured."""
+    """The left and the lower edge of the first room (m on paper), from which places are
+    measured.
+    """
     outline = project.rooms[0].outline
     return min(x for x, _ in outline), min(y for _, y in outline)
 
@@ -35,7 +39,8 @@ def measured(project: Project, ref: str) -> XY | None:
 
 
 def with_measured(project: Project, ref: str, left: float | None = None, low: float | None = None) -> Project:
-    """The project with something brought to a distance (m) from the left and the lower edge of the first room.
+    """The project with something brought to a distance (m) from the left and the lower edge of the
+    first room.
 
     None leaves that one as it is. Raises `InputError` for a place that cannot be.
     """
@@ -53,7 +58,9 @@ def with_measured(project: Project, ref: str, left: float | None = None, low: fl
 
 
 def _here(project: Project, ref: str) -> XY | None:
-    """The place (m on paper) that is measured: the lower left of a body, the middle of anything small."""
+    """The place (m on paper) that is measured: the lower left of a body, the middle of anything
+    small.
+    """
     corner = corner_of(project, ref)
     if corner is not None:
         return corner[0].outline[corner[1]]
@@ -83,7 +90,9 @@ def along_wall(project: Project, opening: Opening) -> float:
 
 
 def with_along_wall(project: Project, ident: str, along: float) -> Project:
-    """The project with an opening so far (m) from the corner where its wall begins, kept between its corners."""
+    """The project with an opening so far (m) from the corner where its wall begins, kept between
+    its corners.
+    """
     opening: Opening = project.element[ident]
     room, number, _, _ = on_wall(project.rooms, opening.start)
     a, b = walls(project.element[room].outline)[number]

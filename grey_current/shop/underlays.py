@@ -15,7 +15,9 @@ LEAST_APART = 0.01
 
 
 def with_underlay(project: Project, **changes: Any) -> Project:
-    """The project with fields of the plan underneath changed. Raises `InputError` for a value that cannot be."""
+    """The project with fields of the plan underneath changed. Raises `InputError` for a value that
+    cannot be.
+    """
     if project.underlay is None:
         raise RefusedEdit("the plan underneath", "changing it", "lay one under the drawing first")
     return project.replaced(underlay=checked(project.underlay, "plan underneath", changes))
@@ -29,14 +31,17 @@ def with_underlay_moved(project: Project, dx: float, dy: float) -> Project:
 
 
 def with_underlay_wide(project: Project, width: float) -> Project:
-    """The project with the plan underneath `width` m across, its proportions kept. Raises as `with_underlay`."""
+    """The project with the plan underneath `width` m across, its proportions kept. Raises as
+    `with_underlay`.
+    """
     plan = project.underlay
     sizes = {} if plan is None else {"width": width, "height": plan.height * width / plan.width}
     return with_underlay(project, **sizes)
 
 
 def rescaled(underlay: Underlay, first: XY, second: XY, distance: float) -> Underlay:
-    """The underlay scaled so that two places on it (m as now drawn) are `distance` m apart; the first stays.
+    """The underlay scaled so that two places on it (m as now drawn) are `distance` m apart; the
+    first stays.
 
     Raises `InputError` for one place twice, or a distance of nothing.
     """

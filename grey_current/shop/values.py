@@ -49,9 +49,11 @@ if TYPE_CHECKING:  # a type checker reads the fields of each class
 else:
 
     class _Refusing(type(BaseModel)):
-        """Makes the project's own error of what a model refuses, so that no caller meets the validating library's.
+        """Makes the project's own error of what a model refuses, so that no caller meets the
+        validating library's.
 
-        Values inside a value are made by the library itself, which tells their whole place when a file is read.
+        Values inside a value are made by the library itself, which tells their whole place when a
+        file is read.
         """
 
         def __call__(cls, *args, **fields):
@@ -70,7 +72,8 @@ class Value(_Base):
     One that cannot be raises `ValueRefused`.
     """
 
-    # Built when first used: most commands make few of the sixty kinds, and building them all took half of a start.
+    # Built when first used: most commands make few of the sixty kinds, and building them all took
+    # half of a start.
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, defer_build=True)
 
     def replaced(self, **changes: Any) -> Self:

@@ -12,12 +12,15 @@ from grey_current.units import Display
 
 
 def with_work(project: Project, **changes: Any) -> Project:
-    """The project with some of its working plan changed. Raises `InputError` for a value that cannot be."""
+    """The project with some of its working plan changed. Raises `InputError` for a value that
+    cannot be.
+    """
     return project.replaced(work=checked(project.work, "working", changes, Display(project.settings.units)))
 
 
 def with_job(project: Project, machine: str, place: str | None = None) -> Project:
-    """The project with one more job of the day, as long as the machine is usually used. Raises `InputError`.
+    """The project with one more job of the day, as long as the machine is usually used. Raises
+    `InputError`.
 
     `place` is the working place of a machine that uses one at a time.
     """
@@ -29,7 +32,9 @@ def with_job(project: Project, machine: str, place: str | None = None) -> Projec
 
 
 def with_cleaner(project: Project, number: int, **changes: Any) -> Project:
-    """The project with a cleaner (from 1) changed. Raises `InputError` for an unknown one or a bad value."""
+    """The project with a cleaner (from 1) changed. Raises `InputError` for an unknown one or a bad
+    value.
+    """
     cleaners = project.work.cleaners
     if not 1 <= number <= len(cleaners):
         raise InputError("air cleaner", number, f"cleaners of this shop are 1 to {len(cleaners)}")

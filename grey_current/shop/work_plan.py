@@ -1,4 +1,6 @@
-"""What the user says about working: a day's jobs, cleaners, checklists, figures of the house. Values only."""
+"""What the user says about working: a day's jobs, cleaners, checklists, figures of the house.
+Values only.
+"""
 
 from __future__ import annotations
 
@@ -13,10 +15,12 @@ Line = Annotated[str, Field(min_length=1, max_length=160)]
 
 
 class DayJob(Value):
-    """A job of the day: a machine, how long, in which wood; `after` names the jobs (from 1) that must come before it.
+    """A job of the day: a machine, how long, in which wood; `after` names the jobs (from 1) that
+    must come before it.
 
-    `place` is the working place (a pickup's id) of a machine that uses one at a time; None: its first. `litres` is what
-    it makes of chips where that is known; else it follows from the machine and the minutes.
+    `place` is the working place (a pickup's id) of a machine that uses one at a time; None: its
+    first. `litres` is what it makes of chips where that is known; else it follows from the machine
+    and the minutes.
     """
 
     machine: Id
@@ -28,7 +32,8 @@ class DayJob(Value):
 
 
 class AirCleaner(Value):
-    """An air cleaner in a room: airflow (m³/s) through clean filters, share of fine dust caught in one pass.
+    """An air cleaner in a room: airflow (m³/s) through clean filters, share of fine dust caught in
+    one pass.
 
     `hours` its filters have run; `runs_on` minutes that its timer lets it run when work is over.
     """
@@ -58,8 +63,8 @@ Respirator = Literal["none", "ffp2", "ffp3", "half-mask"]
 class WorkPlan(Value):
     """Everything about working that is not in the drawing.
 
-    `open_doors` says whether doors between rooms stand open while one works, `windows` air changes an hour by windows
-    and leaks; `seal` the share that a worn filter seal lets by.
+    `open_doors` says whether doors between rooms stand open while one works, `windows` air changes
+    an hour by windows and leaks; `seal` the share that a worn filter seal lets by.
     """
 
     day: Annotated[tuple[DayJob, ...], Field(max_length=60)] = ()

@@ -1,7 +1,8 @@
 """Stand-ins for instruments, behind one small interface that a real one fills as well.
 
-The interface: `WHO`, `AT what machine place` and `READ`, a line each, answered by a line each (see `answered`). A real
-instrument does not mind where it is held and answers OK; a stand-in looks up there what the shop would show.
+The interface: `WHO`, `AT what machine place` and `READ`, a line each, answered by a line each (see
+`answered`). A real instrument does not mind where it is held and answers OK; a stand-in looks up
+there what the shop would show.
 """
 
 from __future__ import annotations
@@ -22,9 +23,11 @@ LONGEST_LINE = 200
 
 @dataclass(frozen=True)
 class InstrumentKind:
-    """What an instrument reads, in which unit, and how badly (one deviation each). Allowances for cheap ones.
+    """What an instrument reads, in which unit, and how badly (one deviation each). Allowances for
+    cheap ones.
 
-    `noise` is a share of the value, `floor`, `offset` and `step` are in the unit, `drift` in the unit per hour.
+    `noise` is a share of the value, `floor`, `offset` and `step` are in the unit, `drift` in the
+    unit per hour.
     """
 
     name: str
@@ -50,7 +53,8 @@ INSTRUMENTS = {
 """The stand-ins that ship with the program."""
 
 World = Callable[[str, str, str], float]
-"""What is truly there (SI): asked by what is read, the machine that runs, the place; NaN where nothing is."""
+"""What is truly there (SI): asked by what is read, the machine that runs, the place; NaN where
+nothing is."""
 
 
 class Instrument(Protocol):
@@ -63,7 +67,9 @@ class Instrument(Protocol):
 
 
 class StandIn:
-    """A simulated instrument: what is truly there, with noise, an offset, drift by the hour, and its last digit."""
+    """A simulated instrument: what is truly there, with noise, an offset, drift by the hour, and
+    its last digit.
+    """
 
     def __init__(self, kind: InstrumentKind, world: World, seed: int, hours: Callable[[], float] = lambda: 0.0) -> None:
         self.kind, self._world, self._hours = kind, world, hours
@@ -91,7 +97,9 @@ class Session:
         self._held: tuple[str, str, str] | None = None
 
     def answered(self, line: str) -> str:
-        """The answer to a line: `I kind unit`, `OK`, `V figure`, or `E` and why not in a sentence. Raises nothing."""
+        """The answer to a line: `I kind unit`, `OK`, `V figure`, or `E` and why not in a sentence.
+        Raises nothing.
+        """
         if len(line) > LONGEST_LINE:
             return f"E a line has at most {LONGEST_LINE} signs"
         try:

@@ -1,4 +1,6 @@
-"""An instrument at the other end of a line: a local socket that speaks WHO, AT and READ. Stand-in or real, alike."""
+"""An instrument at the other end of a line: a local socket that speaks WHO, AT and READ. Stand-in
+or real, alike.
+"""
 
 from __future__ import annotations
 
@@ -52,7 +54,9 @@ class LineInstrument:
         return INSTRUMENTS[words[1]]
 
     def read(self, what: str, machine: str, place: str) -> float:
-        """The figure (SI). Raises `InputError` where it has none, does not answer, or answers no figure."""
+        """The figure (SI). Raises `InputError` where it has none, does not answer, or answers no
+        figure.
+        """
         held, answer = self._talk(shlex.join(("AT", what, machine, place)), "READ")
         for line in (held, answer):
             if line.startswith("E "):

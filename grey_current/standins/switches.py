@@ -1,7 +1,8 @@
-"""Stand-ins for switches: one that senses a tool's current and starts the collector, a remote, and a timer.
+"""Stand-ins for switches: one that senses a tool's current and starts the collector, a remote, and
+a timer.
 
-Each is told what happens at which second and answers when what it switches goes on or off; real ones would have the
-same interface.
+Each is told what happens at which second and answers when what it switches goes on or off; real
+ones would have the same interface.
 """
 
 from __future__ import annotations
@@ -60,7 +61,9 @@ class Timer:
 
 
 class LiveSwitch:
-    """A current switch as time goes on: told which tools run, it says whether it is on and what run-on is left."""
+    """A current switch as time goes on: told which tools run, it says whether it is on and what
+    run-on is left.
+    """
 
     def __init__(self, delay: float, run_on: float) -> None:
         self.delay, self.run_on = delay, run_on

@@ -1,4 +1,6 @@
-"""The card at each machine: gates, air, what a gauge should show, boards, what to wear, its checklist."""
+"""The card at each machine: gates, air, what a gauge should show, boards, what to wear, its
+checklist.
+"""
 
 from __future__ import annotations
 
@@ -12,7 +14,7 @@ from grey_current.air.needs import MET_FROM
 from grey_current.air.pieces import Straight
 from grey_current.design.flow.assessment import Assessment, PickupAir, ScenarioAir
 from grey_current.design.flow.levers import GateSheet, gate_sheet
-from grey_current.design.space.ground import Space
+from grey_current.design.space.ground import FloorSpace
 from grey_current.shop.machines import Machine
 from grey_current.shop.model import Project
 from grey_current.units import Display
@@ -24,7 +26,9 @@ PROTECT_EARS = 85.0
 
 @dataclass(frozen=True)
 class Card:
-    """One machine's card: levers as (plate, open), air and gauge in words, with whom it may run, boards, lines."""
+    """One machine's card: levers as (plate, open), air and gauge in words, with whom it may run,
+    boards, lines.
+    """
 
     machine: str
     name: str
@@ -44,15 +48,15 @@ class Card:
         return f"Open: {', '.join(opened)}. Shut all others." if opened else "All gates shut: it has none of its own."
 
 
-def cards(now: Assessment, space: Space | None = None) -> list[Card]:
+def cards(now: Assessment, space: FloorSpace | None = None) -> list[Card]:
     """A card for every machine of the shop. Raises nothing."""
     project = now.project
-    ground, sheet = space or Space(project), gate_sheet(now)
+    ground, sheet = space or FloorSpace(project), gate_sheet(now)
     pairs = [pair.machines for pair in all_pairs(now) if pair.good]
     return [_card(now, machine, ground, sheet, pairs) for machine in project.machines]
 
 
-def _card(now: Assessment, machine: Machine, space: Space, sheet: GateSheet, pairs: list[tuple[str, ...]]) -> Card:
+def _card(now: Assessment, machine: Machine, space: FloorSpace, sheet: GateSheet, pairs: list[tuple[str, ...]]) -> Card:
     project, display = now.project, Display(now.project.settings.units)
     row = next((row for row in sheet.rows if row.machine == machine.id), None)
     states = row.states if row is not None else ("shut",) * len(sheet.gates)
@@ -95,7 +99,9 @@ def air_lines(now: Assessment, machine: str) -> list[str]:
 
 
 def gauge(answer: ScenarioAir, pickup: PickupAir) -> float:
-    """The static pressure (Pa, below the room negative) just behind a pickup's port. Raises `KeyError` for no duct."""
+    """The static pressure (Pa, below the room negative) just behind a pickup's port. Raises
+    `KeyError` for no duct.
+    """
     system = answer.systems[pickup.collector or ""]
     for index in system.network.path(pickup.leaf or 0):
         if isinstance(system.network.pieces[index], Straight):

@@ -1,4 +1,6 @@
-"""Chores from jobs and hours: how often bins, filters, heaters and hoses want a hand, and when next."""
+"""Chores from jobs and hours: how often bins, filters, heaters and hoses want a hand, and when
+next.
+"""
 
 from __future__ import annotations
 
@@ -13,7 +15,8 @@ from grey_current.work.day import FULL, served_by_collectors
 from grey_current.work.materials import allowance, litres_an_hour
 
 CLEAN_AFTER_HOURS = {"bag": 10.0, "felt bag": 25.0, "pleated cartridge": 40.0}
-"""Hours of work after which a filter of a kind wants cleaning. Allowance; its gauge knows better."""
+"""Hours of work after which a filter of a kind wants cleaning. Allowance; its gauge knows
+better."""
 CLEAN_MOTORS = (
     "dust in them overheats. Unplug first; vacuum, and blow out only what is left, outdoors and with a respirator on"
 )
@@ -41,7 +44,9 @@ def hours_a_week(project: Project, collector: str) -> float:
 
 
 def chips_a_week(project: Project, collector: str) -> float:
-    """Litres of chips that a collector's machines make in a week of that use, where nothing is said a usual figure."""
+    """Litres of chips that a collector's machines make in a week of that use, where nothing is said
+    a usual figure.
+    """
     return math.fsum(_litres_a_week(m) for m in _machines_of(project, collector))
 
 

@@ -24,7 +24,7 @@ from grey_current.standins.switches import CurrentSwitch, Remote, Span, Switch
 from grey_current.work import ears
 from grey_current.work.day_tasks import GATE_SECONDS, PACE, tasks_of
 from grey_current.work.day_text import job_name
-from grey_current.work.materials import Made, density_of, made
+from grey_current.work.materials import JobOutput, density_of, made
 
 WHEELS_SECONDS = 45.0
 """s to roll a machine out to its working place, or back. Allowance."""
@@ -63,7 +63,7 @@ class Day:
     hose_swaps: int
     hoods_turned: int
     walked: float
-    made: tuple[Made, ...]
+    made: tuple[JobOutput, ...]
     run_on: dict[str, float]
     on: dict[str, list[Span]]
     kwh: float
@@ -95,7 +95,9 @@ class Day:
         return found
 
     def bin_full_after(self, collector: str) -> float | None:
-        """When a bin is at two thirds (s after the start, were it empty); None where that does not come today."""
+        """When a bin is at two thirds (s after the start, were it empty); None where that does not
+        come today.
+        """
         item = self.project.collector[collector]
         if item.bin is None:
             return None
@@ -119,14 +121,16 @@ class Day:
     def next_door(self) -> float | None:
         """What the next room hears while the day is loudest, dB(A); None where nobody is there.
 
-        Machine and collectors that run at one time add up. A box round a collector takes off what such a box does; a
-        collector elsewhere is not heard through this wall.
+        Machine and collectors that run at one time add up. A box round a collector takes off what
+        such a box does; a collector elsewhere is not heard through this wall.
         """
         return ears.next_door(self.project, self._stretches)
 
     @cached_property
     def _stretches(self) -> list[ears.Stretch]:
-        """The day cut where anything starts or stops, so that within a stretch what is heard stays the same."""
+        """The day cut where anything starts or stops, so that within a stretch what is heard stays
+        the same.
+        """
         found = []
         machines, collectors = self.project.machine, self.project.collector
         switched = sorted({moment for spans in self.on.values() for span in spans for moment in span})
@@ -152,7 +156,8 @@ class Day:
 
     @property
     def dose(self) -> float:
-        """Sound exposure of the day as a level over eight hours, dB(A), by exchange of 3 dB; −∞ in silence.
+        """Sound exposure of the day as a level over eight hours, dB(A), by exchange of 3 dB; −∞ in
+        silence.
 
         The machine that one works at and the collectors that run meanwhile count together.
         Source: ISO 1999, 2013, eq. (1): L_EX,8h = 10 log Σ t/8h 10^(L/10).
@@ -174,7 +179,9 @@ def served_by_collectors(project: Project) -> dict[str, tuple[str, ...]]:
 
 
 def plan_day(now: Assessment, jobs: Sequence[DayJob], order: Sequence[int] | None = None) -> Day:
-    """A day in an order of its jobs, or as they stand. Raises nothing; jobs at machines that are gone are left out."""
+    """A day in an order of its jobs, or as they stand. Raises nothing; jobs at machines that are
+    gone are left out.
+    """
     project = now.project
     there = [n for n, j in enumerate(jobs) if j.machine in project.machine or j.machine.startswith("hand-")]
     chosen = [n for n in (order if order is not None else range(len(jobs))) if n in there]
@@ -246,10 +253,10 @@ def _rolls(project: Project, machine: str) -> bool:
     return item is not None and item.wheels and bool(item.parked)
 
 
-def _made(project: Project, job: DayJob) -> Made:
+def _made(project: Project, job: DayJob) -> JobOutput:
     machine = project.machine.get(job.machine)
     if machine is None:
-        return Made(0.0, 0.0, 0.0)
+        return JobOutput(0.0, 0.0, 0.0)
     return made(machine, job.minutes, density_of(job.wood), "mid", job.litres)
 
 
@@ -272,7 +279,9 @@ def collectors_on(now: Assessment, steps: Sequence[Step]) -> dict[str, list[Span
 
 
 def _kwh(now: Assessment, steps: Sequence[Step], on: dict[str, list[Span]]) -> float:
-    """Energy of the day (kWh): collectors by their shaft's power, machines by half of what their plates allow."""
+    """Energy of the day (kWh): collectors by their shaft's power, machines by half of what their
+    plates allow.
+    """
     project, total = now.project, 0.0
     for collector, spans in on.items():
         item = project.collector[collector]
@@ -294,7 +303,9 @@ COUPLER_HOURS, AUTOMATIC_HOURS = 1.0, 3.0
 
 @dataclass(frozen=True)
 class Worth:
-    """What a way to save moving is worth: words, minutes a year, and the hours that making it takes."""
+    """What a way to save moving is worth: words, minutes a year, and the hours that making it
+    takes.
+    """
 
     words: str
     minutes: float
@@ -302,7 +313,9 @@ class Worth:
 
 
 def worth_making(now: Assessment) -> list[Worth]:
-    """What quick couplers, drops and automatic gates would save in a year, from the uses a week; the most first."""
+    """What quick couplers, drops and automatic gates would save in a year, from the uses a week;
+    the most first.
+    """
     project = now.project
     found = []
     for run in project.runs:

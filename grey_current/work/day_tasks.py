@@ -1,4 +1,6 @@
-"""The jobs of a day as the search for their order sees them: gates, hoses and hoods to move, ways to walk."""
+"""The jobs of a day as the search for their order sees them: gates, hoses and hoods to move, ways
+to walk.
+"""
 
 from __future__ import annotations
 
@@ -21,7 +23,8 @@ GATE_SECONDS = 6.0
 PACE = 1.2
 """m/s that one walks in a workshop. Allowance."""
 TURN_SECONDS = 40.0
-"""s to turn a combination machine's hood and tables over, where the user has given none. Allowance."""
+"""s to turn a combination machine's hood and tables over, where the user has given none.
+Allowance."""
 
 
 def tasks_of(now: Assessment, jobs: Sequence[DayJob]) -> tuple[list[Task], Costs]:
@@ -94,7 +97,9 @@ def better_order(now: Assessment, jobs: Sequence[DayJob]) -> tuple[Order, float]
 
 
 def better_neighbours(now: Assessment, jobs: Sequence[DayJob], order: Sequence[int]) -> tuple[str, str, float] | None:
-    """The two machines whose places, were they changed, would save most walking, and how much (m); None for none."""
+    """The two machines whose places, were they changed, would save most walking, and how much (m);
+    None for none.
+    """
     project = now.project
     visited = [jobs[n].machine for n in order if jobs[n].machine in project.machine]
     places = {machine: _place(project, machine) for machine in visited}

@@ -1,4 +1,5 @@
-"""A day as people jot it down, and back: "saw 20 min, jointer 15, planer 25 walnut, sand 40 after saw".
+"""A day as people jot it down, and back: "saw 20 min, jointer 15, planer 25 walnut, sand 40 after
+saw".
 
 A working place of a combination machine stands in brackets: "planer (thicknessing) 25".
 """
@@ -45,7 +46,9 @@ _FRACTIONS = {"½": 0.5, "¼": 0.25, "¾": 0.75}
 
 
 def parse_day(text: str, project: Project) -> tuple[DayJob, ...]:
-    """The jobs of a day as typed. Raises `InputError` for what cannot be read, with what would do."""
+    """The jobs of a day as typed. Raises `InputError` for what cannot be read, with what would
+    do.
+    """
     if len(text) > MOST_TEXT:
         rule = f"a day is at most {MOST_TEXT:,} letters long; write each job once, with its minutes"
         raise InputError("the day", f"{len(text):,} letters", rule)
@@ -103,7 +106,9 @@ def _working_place(text: str) -> tuple[str, str]:
 
 
 def _place(said: str, project: Project, machine: str, text: str) -> str | None:
-    """The working place of a combination machine that some words mean. Raises `InputError` for none of its own."""
+    """The working place of a combination machine that some words mean. Raises `InputError` for none
+    of its own.
+    """
     if not said:
         return None
     item = project.machine.get(machine)
@@ -134,7 +139,8 @@ def _minutes(number: str, unit: str, text: str) -> float:
 
 
 def _litres(text: str, whole: str, system: System) -> tuple[float | None, str]:
-    """The chips of a job where they are said, "40 l" or "6 boards 8 ft x 6 in x 1/8 in", and what else is said of it.
+    """The chips of a job where they are said, "40 l" or "6 boards 8 ft x 6 in x 1/8 in", and what
+    else is said of it.
 
     The last size of the boards is what is taken off in all; chips lie loose. Raises `InputError`.
     """
@@ -183,7 +189,9 @@ def _rest(text: str, project: Project, before: list[DayJob], whole: str) -> tupl
 
 
 def _machine(words: str, project: Project, text: str) -> str:
-    """The machine that some words mean: its name, else the only one whose name has a word with the same stem."""
+    """The machine that some words mean: its name, else the only one whose name has a word with the
+    same stem.
+    """
     plain = words.strip().lower()
     if len(plain) == 1 and 0 <= ord(plain) - SIGN < len(project.machines):
         return project.machines[ord(plain) - SIGN].id
@@ -203,7 +211,9 @@ def _machine(words: str, project: Project, text: str) -> str:
 
 
 def _means(words: str, machine: Machine) -> bool:
-    """Whether every typed word has a word of the machine's name with the same stem: "sand" and "sander"."""
+    """Whether every typed word has a word of the machine's name with the same stem: "sand" and
+    "sander".
+    """
     names = re.findall(r"[a-z0-9]+", f"{machine.name} {machine.kind}".lower())
     return all(any(_same_stem(word, name) for name in names) for word in re.findall(r"[a-z0-9]+", words))
 
@@ -214,7 +224,9 @@ def _same_stem(a: str, b: str) -> bool:
 
 
 def job_name(project: Project, machine: str, place: str | None = None) -> str:
-    """What a job is called: its machine, with its working place where one is named, or the work by hand."""
+    """What a job is called: its machine, with its working place where one is named, or the work by
+    hand.
+    """
     found = project.machine.get(machine)
     if found is None:
         return HAND_NAMES.get(machine, f"{machine} (no longer there)")

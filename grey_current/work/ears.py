@@ -1,4 +1,6 @@
-"""What a day is on the ears: machines and collectors that run together, the dose, what the next room hears."""
+"""What a day is on the ears: machines and collectors that run together, the dose, what the next
+room hears.
+"""
 
 from __future__ import annotations
 
@@ -20,12 +22,15 @@ WALL_TAKES = {"door": 22.0, "stud wall": 35.0, "brick wall": 45.0}
 WORKDAY = 28_800.0
 """s of the eight hours over which a dose is told."""
 REAL_PROTECTION = 0.5
-"""Share of the protection on the label that worn muffs and plugs give. NIOSH, 1998: derate by a half at the middle."""
+"""Share of the protection on the label that worn muffs and plugs give. NIOSH, 1998: derate by a
+half at the middle."""
 
 
 @dataclass(frozen=True)
 class Stretch:
-    """Some seconds in which what one hears stays the same: where one stands, whether it works, collectors that run."""
+    """Some seconds in which what one hears stays the same: where one stands, whether it works,
+    collectors that run.
+    """
 
     seconds: float
     machine: Machine | None
@@ -42,12 +47,15 @@ def noise_at(now: Assessment, machine: Machine) -> float:
 
 
 def noise_of(machine: Machine) -> float:
-    """How loud it is where one stands at a machine, dB(A): its own figure, else a usual one by how it cuts."""
+    """How loud it is where one stands at a machine, dB(A): its own figure, else a usual one by how
+    it cuts.
+    """
     return machine.noise if machine.noise is not None else NOISE.get(machine.cutter or "", USUAL_NOISE)
 
 
 def dose(project: Project, stretches: Sequence[Stretch]) -> float:
-    """Sound exposure as a level over eight hours, dB(A), by exchange of 3 dB; −∞ in silence. Raises nothing.
+    """Sound exposure as a level over eight hours, dB(A), by exchange of 3 dB; −∞ in silence. Raises
+    nothing.
 
     Source: ISO 1999, 2013, eq. (1): L_EX,8h = 10 log Σ t/8h 10^(L/10).
     """
@@ -62,7 +70,9 @@ def dose(project: Project, stretches: Sequence[Stretch]) -> float:
 
 
 def next_door(project: Project, stretches: Sequence[Stretch]) -> float | None:
-    """What the next room hears while the day is loudest, dB(A); None where nobody is there or nothing runs."""
+    """What the next room hears while the day is loudest, dB(A); None where nobody is there or
+    nothing runs.
+    """
     taken = WALL_TAKES.get(project.work.wall)
     levels = [total(_in_the_shop(stretch)) for stretch in stretches]
     loudest = max(levels, default=-math.inf)

@@ -1,8 +1,10 @@
-"""Exposure over a day against a reference value: like compared with like, in the room and for the person at the tool.
+"""Exposure over a day against a reference value: like compared with like, in the room and for the
+person at the tool.
 
-The rooms' air knows only fine dust that floats. References for wood dust count all that is inhalable, coarse grains
-too, and somebody at the tool breathes several times what the room holds on average. Both are allowances with a wide
-range, so that the answer is a band and the verdict one of three.
+The rooms' air knows only fine dust that floats. References for wood dust count all that is
+inhalable, coarse grains too, and somebody at the tool breathes several times what the room holds on
+average. Both are allowances with a wide range, so that the answer is a band and the verdict one of
+three.
 """
 
 from __future__ import annotations
@@ -40,12 +42,15 @@ REFERENCES: dict[Limit, Reference] = {
 """Your country's limit decides."""
 COUNTED = {"inhalable": "inhalable dust", "pm25": "PM2.5"}
 PROTECTION: dict[Respirator, float] = {"none": 1.0, "ffp2": 10.0, "ffp3": 20.0, "half-mask": 20.0}
-"""How many times less dust a respirator that fits lets through. EN 529, 2005, assigned protection factors."""
+"""How many times less dust a respirator that fits lets through. EN 529, 2005, assigned protection
+factors."""
 
 
 @dataclass(frozen=True)
 class Band:
-    """A figure that the allowances leave open: mg/m³ at their low end, in the middle and at their high end."""
+    """A figure that the allowances leave open: mg/m³ at their low end, in the middle and at their
+    high end.
+    """
 
     low: float
     mid: float
@@ -64,7 +69,9 @@ class Band:
 
 @dataclass(frozen=True)
 class Exposure:
-    """A day's exposure as a reference counts it: the mean of the worst room, and of the person at the tools."""
+    """A day's exposure as a reference counts it: the mean of the worst room, and of the person at
+    the tools.
+    """
 
     room: Band
     person: Band
@@ -102,7 +109,9 @@ def reference_of(project: Project) -> Reference:
 
 
 def floating_at_limit(project: Project) -> float:
-    """How much floating dust (mg/m³) a room's mean may hold to be at the reference, by the middle allowance."""
+    """How much floating dust (mg/m³) a room's mean may hold to be at the reference, by the middle
+    allowance.
+    """
     reference = reference_of(project)
     return reference.value / allowance(reference.counts, "mid")
 
@@ -121,7 +130,8 @@ def exposure(found: RoomDay) -> Exposure:
 
 
 def product(a: Band, b: Band) -> Band:
-    """Two independent uncertain figures multiplied: their spreads add up as squares of logarithms. Raises nothing.
+    """Two independent uncertain figures multiplied: their spreads add up as squares of logarithms.
+    Raises nothing.
 
     Both ends at once would call a chance of one in a hundred likely.
     Source: Bevington and Robinson, Data Reduction and Error Analysis, 2003, ch. 3 (products).
@@ -135,7 +145,9 @@ def product(a: Band, b: Band) -> Band:
 
 
 def _over_the_day(found: RoomDay, guess: Guess) -> tuple[float, float, float]:
-    """Floating dust over the day (mg s/m³): the worst room's, and the person's room's at the tools and between jobs."""
+    """Floating dust over the day (mg s/m³): the worst room's, and the person's room's at the tools
+    and between jobs.
+    """
     dust = {"low": found.low, "mid": found.mid.dust, "high": found.high}[guess]
     times, worst = found.mid.times, found.rooms.index(found.worst_room)
     project = found.day.project

@@ -1,4 +1,6 @@
-"""Woods and dust: what a job makes, how much of it floats, what a hood catches. All allowances, with their range."""
+"""Woods and dust: what a job makes, how much of it floats, what a hood catches. All allowances,
+with their range.
+"""
 
 from __future__ import annotations
 
@@ -22,10 +24,11 @@ USUAL_DENSITY = 600.0
 
 
 class Wood(Value):
-    """A wood: words that it is typed by, density (kg/m³), hard or soft, and what its chips are no good for.
+    """A wood: words that it is typed by, density (kg/m³), hard or soft, and what its chips are no
+    good for.
 
-    They may harm animals as bedding or plants as compost; glued boards are for neither, nor for a stove. `only_tip`
-    says why its chips are good for nothing but the tip; empty where they are.
+    They may harm animals as bedding or plants as compost; glued boards are for neither, nor for a
+    stove. `only_tip` says why its chips are good for nothing but the tip; empty where they are.
     """
 
     name: Name
@@ -71,7 +74,9 @@ def allowance(name: str, guess: Guess) -> float:
 
 
 def filter_lets_through(kind: str) -> float:
-    """The share of fine dust that a seasoned filter of a kind lets through. Raises `KeyError` for an unknown kind."""
+    """The share of fine dust that a seasoned filter of a kind lets through. Raises `KeyError` for
+    an unknown kind.
+    """
     return float(_data("dust.json")["filters"][kind])
 
 
@@ -88,12 +93,14 @@ def fine_share(machine: Machine, guess: Guess) -> float:
 
 
 def solid_mass(litres: float, density: float) -> float:
-    """Wood removed (kg) from chips (l as they lie) and density (kg/m³): bulked as allowed. Raises nothing."""
+    """Wood removed (kg) from chips (l as they lie) and density (kg/m³): bulked as allowed. Raises
+    nothing.
+    """
     return litres / 1000 / allowance("bulking", "mid") * density
 
 
 @dataclass(frozen=True)
-class Made:
+class JobOutput:
     """What a job makes: chips (l as they lie), wood removed (kg), fine dust that floats (mg)."""
 
     litres: float
@@ -101,17 +108,18 @@ class Made:
     fine: float
 
 
-def made(machine: Machine, minutes: float, density: float, guess: Guess, litres: float | None = None) -> Made:
+def made(machine: Machine, minutes: float, density: float, guess: Guess, litres: float | None = None) -> JobOutput:
     """What a machine makes in some minutes. Raises nothing."""
     chips = litres_an_hour(machine) * minutes / 60 if litres is None else litres
     mass = solid_mass(chips, density)
-    return Made(chips, mass, mass * 1e6 * fine_share(machine, guess))
+    return JobOutput(chips, mass, mass * 1e6 * fine_share(machine, guess))
 
 
 def catching_airflow(pickup: Pickup) -> float:
     """Airflow (m³/s) with which a pickup catches fine dust as well as a hood can. Raises nothing.
 
-    Source: DallaValle, as `air.needs.capture`; the port's own need where no place of release is known.
+    Source: DallaValle, as `air.needs.capture`; the port's own need where no place of release is
+    known.
     """
     if pickup.capture is None:
         return clear_chips(pickup.port)
@@ -120,10 +128,12 @@ def catching_airflow(pickup: Pickup) -> float:
 
 
 def caught_share(pickup: Pickup, airflow: float, guess: Guess) -> float:
-    """The share (0 to 1) of fine dust that a pickup catches at an airflow (m³/s); the user's own figure where given.
+    """The share (0 to 1) of fine dust that a pickup catches at an airflow (m³/s); the user's own
+    figure where given.
 
-    1 − (1 − c)^(Q/Q_c) with c at the airflow Q_c that catching asks for: nothing without air, more air catches the same
-    share of what is left, and some is thrown past any hood. Allowance; raises nothing.
+    1 − (1 − c)^(Q/Q_c) with c at the airflow Q_c that catching asks for: nothing without air, more
+    air catches the same share of what is left, and some is thrown past any hood. Allowance; raises
+    nothing.
     """
     if pickup.caught is not None:
         return pickup.caught
@@ -133,7 +143,9 @@ def caught_share(pickup: Pickup, airflow: float, guess: Guess) -> float:
 
 
 def drawer_share(machine: Machine, guess: Guess) -> float:
-    """The share of fine dust that stays in the drawer under a machine; the user's own figure where given. Allowance."""
+    """The share of fine dust that stays in the drawer under a machine; the user's own figure where
+    given. Allowance.
+    """
     return allowance("chip_drawer", guess) if machine.drawer_caught is None else machine.drawer_caught
 
 

@@ -1,4 +1,6 @@
-"""Two machines on one collector, one of which is switched off: what becomes of the chips of both."""
+"""Two machines on one collector, one of which is switched off: what becomes of the chips of
+both.
+"""
 
 from __future__ import annotations
 
@@ -17,9 +19,9 @@ from grey_current.work.pairs import Pair
 class OneStops:
     """One machine goes on while another on its collector stops.
 
-    `together` and `alone` are the slowest air on the way of the one that goes on, as a share of what its chips need,
-    before and after the other's gate is shut. `clear` is how long (s) that gate must stay open for its last chips;
-    infinite where they lie still.
+    `together` and `alone` are the slowest air on the way of the one that goes on, as a share of
+    what its chips need, before and after the other's gate is shut. `clear` is how long (s) that
+    gate must stay open for its last chips; infinite where they lie still.
     """
 
     stays: str
@@ -50,7 +52,9 @@ def _slowest(shares: dict[str, tuple[float, str]], machine: str) -> float | None
 
 
 def one_stops_words(names: Names, item: OneStops) -> str:
-    """What to do when the other stops, and what then becomes of the chips of the one that goes on."""
+    """What to do when the other stops, and what then becomes of the chips of the one that goes
+    on.
+    """
     other, stays = names.of(item.stops), names.of(item.stays)
     first = f"When {other} stops before {stays}: "
     speed = f"{item.alone:.0%} of the speed that they need"

@@ -1,8 +1,9 @@
 """The order of a day's jobs in which least time goes to gates, hoses and walking, precedences kept.
 
-A state is what is done, which job was last, and where each moved hose hangs; states are walked job by job (Held and
-Karp, A dynamic programming approach to sequencing problems, 1962), and one that cannot beat a good order that is known
-is left out. Exact for up to twelve jobs; with more, jobs are moved about until nothing gets better.
+A state is what is done, which job was last, and where each moved hose hangs; states are walked job
+by job (Held and Karp, A dynamic programming approach to sequencing problems, 1962), and one that
+cannot beat a good order that is known is left out. Exact for up to twelve jobs; with more, jobs are
+moved about until nothing gets better.
 """
 
 from __future__ import annotations
@@ -19,7 +20,9 @@ MOST_TRIES = 3000
 
 @dataclass(frozen=True)
 class Task:
-    """A job as the search sees it: its gates, where each moved hose must hang (None: anywhere), jobs before it."""
+    """A job as the search sees it: its gates, where each moved hose must hang (None: anywhere),
+    jobs before it.
+    """
 
     gates: frozenset[str]
     hoses: tuple[str | None, ...]
@@ -28,7 +31,9 @@ class Task:
 
 @dataclass(frozen=True)
 class Costs:
-    """Seconds for a gate, for each hose, and for the way from job to job; `start` is where hoses hang at first."""
+    """Seconds for a gate, for each hose, and for the way from job to job; `start` is where hoses
+    hang at first.
+    """
 
     gate: float
     hose: tuple[float, ...]
@@ -47,7 +52,9 @@ class Order:
 
 
 class _Search:
-    """The steps between jobs, worked out once: `pair` for gates and way, -1 for the beginning of the day."""
+    """The steps between jobs, worked out once: `pair` for gates and way, -1 for the beginning of
+    the day.
+    """
 
     def __init__(self, tasks: Sequence[Task], costs: Costs) -> None:
         self.tasks, self.costs = tasks, costs
@@ -85,7 +92,9 @@ class _Search:
         return True
 
     def greedy(self) -> list[int]:
-        """Always the next job that is quickest to get to. Raises `ValueError` for a circle of precedences."""
+        """Always the next job that is quickest to get to. Raises `ValueError` for a circle of
+        precedences.
+        """
         order: list[int] = []
         last, hangs = -1, self.costs.start
         while len(order) < len(self.tasks):
@@ -148,7 +157,9 @@ def seconds_of(order: Sequence[int], tasks: Sequence[Task], costs: Costs) -> flo
 
 
 def best_order(tasks: Sequence[Task], costs: Costs) -> Order:
-    """The best order, proven for up to twelve jobs, else the best found. Raises `ValueError` for a circle."""
+    """The best order, proven for up to twelve jobs, else the best found. Raises `ValueError` for a
+    circle.
+    """
     if not tasks:
         return Order((), 0.0, True)
     search = _Search(tasks, costs)

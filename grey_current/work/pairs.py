@@ -1,4 +1,6 @@
-"""Which two machines may run at the same time: by the one judgement, each need, the chips, the wiring."""
+"""Which two machines may run at the same time: by the one judgement, each need, the chips, the
+wiring.
+"""
 
 from __future__ import annotations
 
@@ -16,7 +18,9 @@ from grey_current.shop.names import Names
 
 @dataclass(frozen=True)
 class Pair:
-    """Two machines that run together: their air, and what stands against it in words; nothing does when it is empty."""
+    """Two machines that run together: their air, and what stands against it in words; nothing does
+    when it is empty.
+    """
 
     air: ScenarioAir
     hinders: str

@@ -1,4 +1,6 @@
-"""What one change is worth to the air of a room: cleaners, filters, windows, outdoors, plates, drawers."""
+"""What one change is worth to the air of a room: cleaners, filters, windows, outdoors, plates,
+drawers.
+"""
 
 from __future__ import annotations
 
@@ -40,11 +42,13 @@ class RoomChange:
         return 1 - self.after / self.before if self.before > 0 else 0.0
 
 
-def room_changes(now: Assessment, base: RoomDay, wanted: Callable[[], bool] = lambda: True) -> list[RoomChange]:
+def room_changes(
+    now: Assessment, base: RoomDay, should_continue: Callable[[], bool] = lambda: True
+) -> list[RoomChange]:
     """What one change would be worth to the air of the worst room of a day, the best first.
 
-    None that is worth little, and none that leaves the shop worse by the one judgement; what gets worse on the side is
-    said with what it costs.
+    None that is worth little, and none that leaves the shop worse by the one judgement; what gets
+    worse on the side is said with what it costs.
     """
     found, day, room = [], base.day, base.worst_room
     before = base.dose(room)
@@ -52,7 +56,7 @@ def room_changes(now: Assessment, base: RoomDay, wanted: Callable[[], bool] = la
         return []
     was = judge(now.counted)
     for change, costs in _ideas(now, base):
-        if not wanted():
+        if not should_continue():
             return []
         try:
             then = _with_change(now, change)
@@ -78,11 +82,11 @@ def _ideas(now: Assessment, found: RoomDay) -> Iterable[tuple[Change, str]]:
     for name, airflow, caught in CLEANER_MODELS:
         cleaner = AirCleaner(name=name, room=room, airflow=airflow, caught=caught)
         more = (*project.work.cleaners, cleaner)
-        yield Change(f"One more cleaner: {name.lower()}", room, _with(cleaners=more)), "its filters want changing"
+        yield (Change(f"One more cleaner: {name.lower()}", room, _with(cleaners=more)), "its filters want changing")
     for number, cleaner in enumerate(project.work.cleaners):
         if cleaner.hours > 0:
             new = tuple(c.replaced(hours=0.0) if n == number else c for n, c in enumerate(project.work.cleaners))
-            yield Change(f"New filters for the {cleaner.name.lower()}", room, _with(cleaners=new)), "filters to buy"
+            yield (Change(f"New filters for the {cleaner.name.lower()}", room, _with(cleaners=new)), "filters to buy")
     if project.work.seal > 0:
         yield Change("A new seal on the collector's filter", room, _with(seal=0.0)), "a seal to buy"
     yield (
@@ -93,12 +97,12 @@ def _ideas(now: Assessment, found: RoomDay) -> Iterable[tuple[Change, str]]:
         blown = make_up_air(project, unit.replaced(exhausts="outdoors"), now.counted.most_airflow(unit.id), now.air)
         if unit.exhausts == "into the shop" and not blown.flue:  # beside a flue it is no advice
             words = f"Let the {unit.name.lower()} blow outdoors"
-            yield Change(words, unit.id, _outdoors(unit.id)), f"{blown.heat / 1000:.1f} kW of warmth goes with it"
+            yield (Change(words, unit.id, _outdoors(unit.id)), f"{blown.heat / 1000:.1f} kW of warmth goes with it")
     piped = served_by_collectors(project)
     for machine in {job.machine for job in found.day.jobs if job.machine in project.machine}:
         if machine not in piped and not project.machine[machine].chip_drawer:
             words = f"A drawer under the {project.machine[machine].name.lower()} for its chips"
-            yield Change(words, machine, _with_drawer(machine)), "a box to make, emptied before it is half full"
+            yield (Change(words, machine, _with_drawer(machine)), "a box to make, emptied before it is half full")
         for pickup in project.machine[machine].pickups:
             if pickup.capture is not None and pickup.caught is None and isinstance(pickup.intake, FreeArea):
                 ref = f"{machine}/{pickup.id}"

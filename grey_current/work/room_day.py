@@ -1,4 +1,6 @@
-"""The dust in the rooms over a day: what hoods miss, what filters give back, what settles and is cleaned away."""
+"""The dust in the rooms over a day: what hoods miss, what filters give back, what settles and is
+cleaned away.
+"""
 
 from __future__ import annotations
 
@@ -64,7 +66,9 @@ class RoomDay:
     warnings: tuple[str, ...]
 
     def dose(self, room: str) -> float:
-        """The dust over eight hours (mg/m³) of one who works in a room until the last job is over."""
+        """The dust over eight hours (mg/m³) of one who works in a room until the last job is
+        over.
+        """
         place = self.rooms.index(room)
         at_work = self.mid.times <= self.day.ends + 1e-6
         times, dust = self.mid.times[at_work], self.mid.dust[at_work, place]
@@ -100,7 +104,9 @@ def room_day(now: Assessment, day: Day) -> RoomDay:
 
 
 def caught_by(now: Assessment, machine: Machine, guess: Guess, answer: ScenarioAir | None = None) -> float:
-    """The share of a machine's fine dust that its hoods, own bag and drawer catch; usually at its worst place."""
+    """The share of a machine's fine dust that its hoods, own bag and drawer catch; usually at its
+    worst place.
+    """
     answer = answer or now.of_machine.get(machine.id)
     shares = []
     for pickup in answer.pickups if answer is not None and answer.converged else ():
@@ -115,7 +121,9 @@ def caught_by(now: Assessment, machine: Machine, guess: Guess, answer: ScenarioA
 
 
 def stretches(now: Assessment, day: Day, guess: Guess) -> list[RoomAir]:
-    """The day as stretches in which nothing changes: from every start and end of anything to the next."""
+    """The day as stretches in which nothing changes: from every start and end of anything to the
+    next.
+    """
     project = now.project
     until = day.ends + AFTER
     cleaning = {n: _cleaner_on(c, day, until) for n, c in enumerate(project.work.cleaners)}
@@ -173,7 +181,9 @@ def _stretch(
 
 
 def _work(now: Assessment, day: Day, guess: Guess, job: int, source: list[float]) -> None:
-    """What a job puts into the air of its room, and what comes back through the collector's filter."""
+    """What a job puts into the air of its room, and what comes back through the collector's
+    filter.
+    """
     project, item = now.project, day.jobs[job]
     machine = project.machine[item.machine]
     fine = made(machine, item.minutes, density_of(item.wood), guess, item.litres).fine
@@ -195,7 +205,9 @@ def _answer_of(now: Assessment, job: DayJob) -> ScenarioAir | None:
 
 
 def lets_through(project: Project, collector: Collector) -> float:
-    """The share of fine dust that a collector gives back: through its filter, and by a worn seal."""
+    """The share of fine dust that a collector gives back: through its filter, and by a worn
+    seal.
+    """
     through = filter_lets_through(collector.filter.kind)
     return through + (1 - through) * project.work.seal
 
@@ -203,7 +215,9 @@ def lets_through(project: Project, collector: Collector) -> float:
 def _collector(
     now: Assessment, unit: Collector, machine: str, filtered: list[float], out: list[float], exchange: list[list[float]]
 ) -> None:
-    """A collector that runs draws the room's air too: it filters what it gives back, or takes it outdoors."""
+    """A collector that runs draws the room's air too: it filters what it gives back, or takes it
+    outdoors.
+    """
     project = now.project
     answer = now.of_machine.get(machine)
     system = answer.systems.get(unit.id) if answer is not None and answer.converged else None
@@ -231,7 +245,9 @@ def _cleaner_on(cleaner: AirCleaner, day: Day, until: float) -> list[tuple[float
 
 
 def _decay(now: Assessment, day: Day, found: RoomCourse) -> float:
-    """How long after the last job (s) the dust of the worst room is down to a tenth, its cleaners left on."""
+    """How long after the last job (s) the dust of the worst room is down to a tenth, its cleaners
+    left on.
+    """
     project = now.project
     if not day.steps or not project.rooms:
         return 0.0
@@ -269,7 +285,9 @@ def _room_number(project: Project, room: str) -> int | None:
 
 
 def _doors(project: Project) -> list[tuple[int, int, float]]:
-    """Air (m³/s) that goes to and fro between two rooms by the doors that both have: both numbers, and how much."""
+    """Air (m³/s) that goes to and fro between two rooms by the doors that both have: both numbers,
+    and how much.
+    """
     shapes = [shapely.Polygon(room.outline) for room in project.rooms]
     found = []
     for opening in project.openings if len(shapes) > 1 else ():

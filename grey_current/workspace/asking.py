@@ -11,7 +11,9 @@ from grey_current.workspace.workspace import Workspace
 
 
 def asked_machine(workspace: Workspace) -> str | None:
-    """The machine that is looked at and wants help: short of air, or with air too slow for its chips."""
+    """The machine that is looked at and wants help: short of air, or with air too slow for its
+    chips.
+    """
     project = workspace.project
     owner = (workspace.selection or "").split("/")[0]
     running = workspace.running[0] if len(workspace.running) == 1 else None
@@ -66,7 +68,9 @@ def job(workspace: Workspace) -> Job | None:
 
 
 def job_due(workspace: Workspace) -> Job | None:
-    """The job whose result is not known yet for the project as it is; None while a gesture goes on."""
+    """The job whose result is not known yet for the project as it is; None while a gesture goes
+    on.
+    """
     wanted = None if workspace.in_gesture else job(workspace)
     known = workspace.computed.known(wanted) if wanted else None
     return wanted if wanted and (known is None or not getattr(known, "complete", True)) else None
@@ -78,7 +82,9 @@ def nothing_to_size(workspace: Workspace) -> str:
 
 
 def known_sizing(workspace: Workspace) -> Sizing | None:
-    """What the collector must do and which would do it, for the project as it is; None when it is not known."""
+    """What the collector must do and which would do it, for the project as it is; None when it is
+    not known.
+    """
     found = workspace.computed.known(job(workspace))
     return found if isinstance(found, Sizing) else None
 
@@ -89,14 +95,18 @@ def collector_models(workspace: Workspace) -> dict[str, CollectorModel]:
 
 
 def sized_collector(workspace: Workspace) -> str | None:
-    """The collector that the Collector stage is about: the selected one, else the first, if there is one."""
+    """The collector that the Collector stage is about: the selected one, else the first, if there
+    is one.
+    """
     if workspace.selection in workspace.project.collector:
         return workspace.selection
     return next(iter(workspace.project.collector), None)
 
 
 def _passing(workspace: Workspace, element: str) -> str | None:
-    """The machine whose air passes a part: a running one, else the one that gets the least of its need."""
+    """The machine whose air passes a part: a running one, else the one that gets the least of its
+    need.
+    """
     passing = []
     for answer in workspace.assessment.counted.answers:
         worst = answer.worst

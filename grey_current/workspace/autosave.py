@@ -1,7 +1,8 @@
-"""Every committed edit goes into a journal, in the background; the next start offers what was not saved. No Qt.
+"""Every committed edit goes into a journal, in the background; the next start offers what was not
+saved. No Qt.
 
-All journals lie in one folder of the user's state. One that was left behind is never taken away unread, and never
-before what was brought back from it is in the next one.
+All journals lie in one folder of the user's state. One that was left behind is never taken away
+unread, and never before what was brought back from it is in the next one.
 """
 
 from __future__ import annotations
@@ -24,7 +25,7 @@ from grey_current.files.journal import Journal, JournalBusy, Record
 from grey_current.files.safe_write import moved
 from grey_current.shop.differences import differences
 from grey_current.shop.model import Project
-from grey_current.workspace.open_project import Notice
+from grey_current.workspace.open_project import ProjectChanged
 from grey_current.workspace.workspace import Workspace
 
 UNSAVED = "unsaved"
@@ -35,10 +36,11 @@ LOOKED_AFTER = 0.5
 
 @dataclass(frozen=True)
 class Left:
-    """Work that a program which ended before saving left behind, and what of it the file does not have.
+    """Work that a program which ended before saving left behind, and what of it the file does not
+    have.
 
-    `file_is` says what became of its file: whether it is "there", "gone", "unreadable" as it is now, or never was
-    ("none").
+    `file_is` says what became of its file: whether it is "there", "gone", "unreadable" as it is
+    now, or never was ("none").
     """
 
     place: Path
@@ -68,7 +70,8 @@ class Autosave:
         """Held while the journal is written, looked at, or exchanged for another one."""
         self._noted: Project = workspace.project
         self._tasks: queue.Queue[tuple[str, Project | None, Journal] | None] = queue.Queue()
-        """What is to be written: the step and the project after it, None when everything is saved; None to end."""
+        """What is to be written: the step and the project after it, None when everything is saved;
+        None to end."""
         self._writer = threading.Thread(target=self._write, name="journal", daemon=True)
         self._begin(workspace.path)
         self._writer.start()
@@ -100,7 +103,9 @@ class Autosave:
         return self.folder / f"{os.getpid()}-{time.time_ns():x}{journal.SUFFIX}"
 
     def _set_aside(self, place: Path) -> None:
-        """Move what was left behind at a place out of the way until it is asked about, readable here or not."""
+        """Move what was left behind at a place out of the way until it is asked about, readable
+        here or not.
+        """
         if not journal.holds_something(place):
             return
         left = left_in(place)
@@ -111,7 +116,7 @@ class Autosave:
             moved(place, self._own())
         self.found = self.found or left is not None
 
-    def _hear(self, notice: Notice) -> None:
+    def _hear(self, notice: ProjectChanged) -> None:
         space = self.workspace
         held = self._journal.path if self._journal else None
         if notice.file and space.path != held:
@@ -126,7 +131,9 @@ class Autosave:
         self._tasks.put((space.undo_label or "an edit", space.project if space.dirty else None, self._journal))
 
     def _write(self) -> None:
-        """Carry out what is to be written; when nothing comes for a while, look after the journal."""
+        """Carry out what is to be written; when nothing comes for a while, look after the
+        journal.
+        """
         while True:
             try:
                 task = self._tasks.get(timeout=LOOKED_AFTER)
@@ -159,7 +166,9 @@ class Autosave:
             self.problem = str(getattr(problem, "strerror", None) or problem)
 
     def _look_after(self) -> None:
-        """Begin the journal anew with its last record when its file was taken away under the window."""
+        """Begin the journal anew with its last record when its file was taken away under the
+        window.
+        """
         with self._at_disk:
             target = self._journal
             if target is None or not target.lost:
@@ -206,7 +215,8 @@ class Autosave:
         yield from sorted(found, key=lambda left: left.record.path != self.workspace.path)
 
     def bring_back(self, left: Left) -> None:
-        """Open what was left behind; it is forgotten only when this window's journal has it on the disk.
+        """Open what was left behind; it is forgotten only when this window's journal has it on the
+        disk.
 
         Raises `FileError`, `DuctworkError`; what was left behind is then still there.
         """
@@ -219,7 +229,9 @@ class Autosave:
 
 
 def left_in(place: Path) -> Left | None:
-    """What a journal that nobody holds has to bring back; one whose file has all of it is taken away."""
+    """What a journal that nobody holds has to bring back; one whose file has all of it is taken
+    away.
+    """
     record = journal.left_behind(place)
     if record is None:
         return None
@@ -242,7 +254,8 @@ def left_in(place: Path) -> Left | None:
 
 
 def bring_back(workspace: Workspace, left: Left) -> None:
-    """Open what was left behind: as one step after what its file holds, or on its own where that cannot be read.
+    """Open what was left behind: as one step after what its file holds, or on its own where that
+    cannot be read.
 
     Raises `FileError`, `DuctworkError`.
     """

@@ -1,4 +1,5 @@
-"""Everything that can be done from menu or keyboard, as data: what it is called, when it makes sense, what it does.
+"""Everything that can be done from menu or keyboard, as data: what it is called, when it makes
+sense, what it does.
 
 What needs a window is asked of a `Desk`; everything else is done to the workspace.
 """
@@ -13,7 +14,7 @@ from grey_current.shop import edits, kept_designs
 from grey_current.workspace import asking
 from grey_current.workspace.desk import Desk
 from grey_current.workspace.offering import OfferKind
-from grey_current.workspace.placing import Placing
+from grey_current.workspace.placing import Placeable
 from grey_current.workspace.stages import STAGES
 from grey_current.workspace.workspace import Workspace
 
@@ -90,12 +91,12 @@ def _has_plan(workspace: Workspace) -> bool:
 
 def _draw_duct(desk: Desk) -> None:
     desk.workspace.go("air")
-    desk.workspace.arm(Placing("duct", "duct", "Duct"))
+    desk.workspace.arm(Placeable("duct", "duct", "Duct"))
     desk.focus_floor()
 
 
 def _deselect(desk: Desk) -> None:
-    if desk.let_go():
+    if desk.cancel():
         return
     if desk.workspace.asked is not None and desk.workspace.selection is None:
         desk.workspace.end_offer()
@@ -310,13 +311,15 @@ VIEW_COMMANDS = (
     Command("fit", "Fit the floor", "View", lambda d: d.fit(), "F"),
     Command("zoom-in", "Closer", "View", lambda d: d.zoom(1.25), "+"),
     Command("zoom-out", "Farther", "View", lambda d: d.zoom(0.8), "-"),
-    Command("theme", "Light / dark", "View", lambda d: d.flip_theme(), "Ctrl+L"),
-    Command("lanes", "Lanes of all machines / of the chosen one", "View", lambda d: d.flip_lanes(), "L", _at_machines),
+    Command("theme", "Light / dark", "View", lambda d: d.toggle_theme(), "Ctrl+L"),
+    Command(
+        "lanes", "Lanes of all machines / of the chosen one", "View", lambda d: d.toggle_lanes(), "L", _at_machines
+    ),
     Command("at-machine", "At the machine, full screen", "View", lambda d: d.at_machine(), "F11", _has_machines),
     Command(
         "switch-panel", "Tools and switches, simulated", "View", lambda d: d.working.switch_panel(), "", _has_machines
     ),
-    Command("motion", "Moving air on / off", "View", lambda d: d.flip_motion(), "Ctrl+M"),
+    Command("motion", "Moving air on / off", "View", lambda d: d.toggle_motion(), "Ctrl+M"),
     Command(
         "next-machine", "Switch on the next machine", "View", lambda d: _step_machine(d, 1), "Ctrl+Down", _has_machines
     ),

@@ -1,4 +1,5 @@
-"""What follows from the project as it is: its air, its ground, findings, comparison and answers from the background.
+"""What follows from the project as it is: its air, its ground, findings, comparison and answers
+from the background.
 
 Everything here is kept while it is true and dropped when it is not.
 """
@@ -9,7 +10,7 @@ from collections.abc import Callable, Iterator, Sequence
 from typing import Any, TypeVar
 
 from grey_current.build.bill import Bill, bill
-from grey_current.build.cuts import Known
+from grey_current.build.cuts import CutCache
 from grey_current.build.phases import PhaseFacts
 from grey_current.build.progress import Progress, begun, progress
 from grey_current.design.findings.all_findings import AIR_RULES, GROUND_RULES, steps
@@ -21,7 +22,7 @@ from grey_current.design.flow.scenarios import all_scenarios, scenario_of
 from grey_current.design.improve.comparison import Difference, compared, kept_assessment
 from grey_current.design.improve.ranking import Improvement
 from grey_current.design.parts.parts_list import PartsList
-from grey_current.design.space.ground import Space
+from grey_current.design.space.ground import FloorSpace
 from grey_current.design.space.hose_reach import Reach, reaches
 from grey_current.errors import GreyCurrentError
 from grey_current.keep.answers import HowSure
@@ -30,7 +31,7 @@ from grey_current.shop.ducts import Run
 from grey_current.shop.model import Project
 from grey_current.shop.names import Names
 from grey_current.workspace.jobs import Building, Job, Result, Worked
-from grey_current.workspace.offering import Asked, Offer, offer_of
+from grey_current.workspace.offering import Offer, OfferRequest, offer_of
 
 T = TypeVar("T")
 KEPT_CUTTINGS = 400
@@ -39,23 +40,26 @@ GROUND = ("machines", "collectors", "features", "openings", "rooms", "beams", "s
 """Parts of a project that room to work follows from."""
 
 
-class Computed:
-    """The answers for one project after the other. Raises `DuctworkError` for one that cannot be traced."""
+class DerivedState:
+    """The answers for one project after the other. Raises `DuctworkError` for one that cannot be
+    traced.
+    """
 
     def __init__(self, project: Project) -> None:
         self.assessment = assess(project)
         self.revision = 0
-        """Counts the projects shown; an answer computed elsewhere carries the revision that it is for."""
+        """Counts the projects shown; an answer computed elsewhere carries the revision that it is
+        for."""
         self.known_findings: list[Finding] = []
         """The findings as they were last known; `stale` says whether that was before an edit."""
         self.stale = True
-        self._space = Space(project)
+        self._space = FloorSpace(project)
         self._search: Iterator[None] | None = None
-        self._about_ground: tuple[Space, list[Finding]] | None = None
+        self._about_ground: tuple[FloorSpace, list[Finding]] | None = None
         self._result: tuple[int, Job | None, Result] = (-1, None, ())
         self._kept: tuple[object, Assessment] | None = None
         self._made: tuple[int, dict[str, Any]] = (-1, {})
-        self._cuttings: Known = {}
+        self._cuttings: CutCache = {}
         self._phases: tuple[PhaseFacts, ...] = ()
         self.worked: Worked | None = None
         """How the day goes, as it was last known."""
@@ -64,14 +68,18 @@ class Computed:
         self._offer: tuple[tuple[int, Job], Result | None, Offer] | None = None
 
     def assess(self, project: Project, running: tuple[str, ...], places: tuple[str, ...] = ()) -> Assessment:
-        """The air of a project, started from the last answer, also for what is switched on. Raises `DuctworkError`."""
+        """The air of a project, started from the last answer, also for what is switched on. Raises
+        `DuctworkError`.
+        """
         scenarios = dict.fromkeys(all_scenarios(project))
         if len(running) > 1:
             scenarios.setdefault(scenario_of(project, running, places))
         return assess(project, list(scenarios), self.assessment)
 
     def show(self, assessment: Assessment) -> None:
-        """Take another project's answer; findings go on being the old ones until `forget_findings`."""
+        """Take another project's answer; findings go on being the old ones until
+        `forget_findings`.
+        """
         self.assessment = assessment
         self.revision += 1
 
@@ -82,14 +90,16 @@ class Computed:
         self.stale, self._search = True, None
 
     @property
-    def space(self) -> Space:
+    def space(self) -> FloorSpace:
         """Room to work, kept while nothing that takes room has changed."""
         if not _same_ground(self._space.project, self.assessment.project):
-            self._space = Space(self.assessment.project)
+            self._space = FloorSpace(self.assessment.project)
         return self._space
 
     def find(self, enough: Callable[[], bool] = lambda: False) -> bool:
-        """Go on finding until all is found or `enough` says to stop; answers whether all is found."""
+        """Go on finding until all is found or `enough` says to stop; returns whether all is
+        found.
+        """
         if not self.stale:
             return True
         self._search = self._search or self._find_all()
@@ -158,7 +168,9 @@ class Computed:
     # -- answers from the background
 
     def take_result(self, revision: int, job: Job, found: Result) -> bool:
-        """Take a job's result; one for another revision is dropped. Answers whether it was taken."""
+        """Take a job's result; one for another revision is dropped. Returns whether it was
+        taken.
+        """
         if revision != self.revision:
             return False
         self._result = (revision, job, found)
@@ -176,15 +188,17 @@ class Computed:
         return found if (revision, of) == (self.revision, job) else None
 
     def known_improvements(self, job: Job | None) -> Sequence[Improvement] | None:
-        """The computed changes that answer a job about the project as it is; None when they are not known."""
+        """The computed changes that answer a job about the project as it is; None when they are not
+        known.
+        """
         found = self.known(job)
         return found if isinstance(found, Sequence) else None
 
-    def offer(self, asked: Asked) -> Offer:
+    def offer(self, asked: OfferRequest) -> Offer:
         """What is known of what the search was asked for, as rows."""
         found = self.known(asked.job)
         if self._offer is None or self._offer[0] != (self.revision, asked.job) or self._offer[1] is not found:
-            self._offer = (self.revision, asked.job), found, offer_of(self.assessment, asked.kind, found)
+            self._offer = ((self.revision, asked.job), found, offer_of(self.assessment, asked.kind, found))
         return self._offer[2]
 
     # -- building
@@ -196,7 +210,9 @@ class Computed:
 
     @property
     def bill(self) -> Bill:
-        """The bill, by the cuttings known so far. Raises `DuctworkError` where no pipe that is sold will do."""
+        """The bill, by the cuttings known so far. Raises `DuctworkError` where no pipe that is sold
+        will do.
+        """
         return self._of_project("bill", lambda: bill(self.assessment.project, self.parts, quick=self._cuttings))
 
     @property
@@ -209,7 +225,9 @@ class Computed:
 
     @property
     def phases(self) -> tuple[PhaseFacts, ...]:
-        """The phases as they were last known; empty before they were computed for the first time."""
+        """The phases as they were last known; empty before they were computed for the first
+        time.
+        """
         return self._phases
 
     def _keep_building(self, found: Building) -> None:
@@ -221,7 +239,9 @@ class Computed:
     # -- two designs
 
     def comparison(self, compared_with: str | None) -> list[Difference] | None:
-        """The present design against a kept one, by its id; None when none is chosen or it is gone."""
+        """The present design against a kept one, by its id; None when none is chosen or it is
+        gone.
+        """
         project = self.assessment.project
         kept = next((design for design in project.kept_designs if design.id == compared_with), None)
         if kept is None:

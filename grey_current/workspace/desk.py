@@ -100,8 +100,8 @@ class Desk(Protocol):
     def close(self) -> object:
         """Close the window."""
 
-    def let_go(self) -> object:
-        """Let go of what is under way or in hand; answers whether there was anything."""
+    def cancel(self) -> object:
+        """Let go of what is under way or in hand; returns whether there was anything."""
 
     def focus_floor(self) -> object:
         """Give the floor the keyboard."""
@@ -115,13 +115,13 @@ class Desk(Protocol):
     def zoom(self, factor: float) -> object:
         """Closer (factor above 1) or farther."""
 
-    def flip_theme(self) -> object:
+    def toggle_theme(self) -> object:
         """Light or dark."""
 
-    def flip_lanes(self) -> object:
+    def toggle_lanes(self) -> object:
         """Lanes of all machines, or of the chosen one."""
 
-    def flip_motion(self) -> object:
+    def toggle_motion(self) -> object:
         """Moving air on or off."""
 
     def keep_machine(self) -> object:

@@ -9,7 +9,7 @@ from typing import Literal
 from grey_current.build.progress import Progress
 from grey_current.design.findings.finding import Finding
 from grey_current.shop.model import Project
-from grey_current.workspace.placing import Placing
+from grey_current.workspace.placing import Placeable
 from grey_current.workspace.stages import STAGES, Stage, stage
 from grey_current.workspace.workspace import Workspace
 
@@ -18,7 +18,9 @@ Mark = Literal["to do", "look", "done"]
 
 @dataclass(frozen=True)
 class StageState:
-    """A stage of the work: its name and title, its mark, how many things to look at, and that in a few words."""
+    """A stage of the work: its name and title, its mark, how many things to look at, and that in a
+    few words.
+    """
 
     stage: str
     title: str
@@ -65,7 +67,7 @@ def next_step(workspace: Workspace) -> str:
     return stage(workspace.stage).next_step(workspace.project, codes)
 
 
-def _with_in_hand(placing: Placing) -> str:
+def _with_in_hand(placing: Placeable) -> str:
     special = {
         "tape": "Press at one place, drag to another: the tape shows the distance. Esc puts it away.",
         "duct": "Click the collector or a duct to begin, then each turn; click a port to connect it. Esc ends it.",

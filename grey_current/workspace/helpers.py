@@ -6,7 +6,7 @@ import importlib
 import os
 
 from grey_current.air import compiled
-from grey_current.crew.crew import Crew
+from grey_current.workers.pool import Crew
 
 MOST = 1
 """Helpers at most; each takes some 160 MB."""
@@ -15,7 +15,9 @@ SEARCHES = ("grey_current.design.improve.shop_search", "grey_current.design.layi
 
 
 def helpers() -> Crew:
-    """As many helpers as there are processors to spare, none where there is one only. Raises nothing."""
+    """As many helpers as there are processors to spare, none where there is one only. Raises
+    nothing.
+    """
     spare = len(os.sched_getaffinity(0)) - 1
     return Crew(min(spare, MOST), (f"{__name__}:ready",))
 

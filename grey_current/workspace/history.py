@@ -1,4 +1,6 @@
-"""Undo and redo: a bounded history of projects that share structure, and the gesture that is under way."""
+"""Undo and redo: a bounded history of projects that share structure, and the gesture that is under
+way.
+"""
 
 from __future__ import annotations
 
@@ -53,7 +55,9 @@ class History:
         return "redo" if any(step.project == project for step in self._redo) else None
 
     def back(self, present: Project, over_all: bool = False) -> Project | None:
-        """Undo: the project before the last step, None when there is none, or it stands and it is not `over_all`."""
+        """Undo: the project before the last step, None when there is none, or it stands and it is
+        not `over_all`.
+        """
         free = over_all or self.undo_label is not None
         return _moved(self._undo, self._redo, present) if free else None
 

@@ -1,4 +1,6 @@
-"""What is kept when something goes wrong: a copy of the work, a log with the last steps, and the way back. No Qt."""
+"""What is kept when something goes wrong: a copy of the work, a log with the last steps, and the
+way back. No Qt.
+"""
 
 from __future__ import annotations
 
@@ -14,7 +16,7 @@ from grey_current.errors import FileError
 from grey_current.files import project_file
 from grey_current.files.safe_write import name_for
 from grey_current.shop.model import Project
-from grey_current.workspace.open_project import Notice
+from grey_current.workspace.open_project import ProjectChanged
 from grey_current.workspace.workspace import Workspace
 
 MOST_LOG = 1_000_000
@@ -25,7 +27,9 @@ KEPT = "kept"
 
 
 class Keeper:
-    """Watches a workspace: knows the last project that was shown without fault, and keeps copies and a log."""
+    """Watches a workspace: knows the last project that was shown without fault, and keeps copies
+    and a log.
+    """
 
     def __init__(self, workspace: Workspace, folder: Path | None = None) -> None:
         self.workspace = workspace
@@ -37,7 +41,7 @@ class Keeper:
         """Faults of which there is a copy and a line in the log."""
         workspace.listen(self._hear)
 
-    def _hear(self, notice: Notice) -> None:
+    def _hear(self, notice: ProjectChanged) -> None:
         if notice.project:
             self._steps = [*self._steps[-LAST_STEPS + 1 :], self.workspace.undo_label or "a gesture"]
 
@@ -47,7 +51,8 @@ class Keeper:
             self.good = self.workspace.project
 
     def caught(self, problem: BaseException) -> str:
-        """Keep a copy and a line in the log, go back to the last project that was good, and say so in a sentence.
+        """Keep a copy and a line in the log, go back to the last project that was good, and say so
+        in a sentence.
 
         A fault that comes again is kept once.
         """
@@ -60,7 +65,9 @@ class Keeper:
         return f"Something in this program went wrong; {done}.{where}" + (f" Details: {log}." if log else "")
 
     def _go_back(self) -> bool:
-        """Show the last good project again, if it is one of this shop's; whether another one is shown now."""
+        """Show the last good project again, if it is one of this shop's; whether another one is
+        shown now.
+        """
         present = self.workspace.project
         try:
             self.workspace.go_to(self.good)
@@ -69,7 +76,8 @@ class Keeper:
         return self.workspace.project is not present
 
     def keep_copy(self) -> Path | None:
-        """A copy of the last good state of work that is not saved; None when none is needed or can be kept.
+        """A copy of the last good state of work that is not saved; None when none is needed or can
+        be kept.
 
         Of a shop that was opened just now, and has no good state yet, what is open.
         """
@@ -93,7 +101,9 @@ class Keeper:
             return
 
     def log(self, problem: BaseException) -> Path | None:
-        """Write a fault into the log with the last steps, once; returned is where, None where that cannot be."""
+        """Write a fault into the log with the last steps, once; returned is where, None where that
+        cannot be.
+        """
         path = self.folder / "faults.log"
         if _place_of(problem) in self._known:
             return path if path.exists() else None
@@ -116,7 +126,9 @@ class Keeper:
 
 
 def _place_of(problem: BaseException) -> tuple[object, ...]:
-    """What makes two faults the same: their kind, and the line of the program where they came up."""
+    """What makes two faults the same: their kind, and the line of the program where they came
+    up.
+    """
     frames = traceback.extract_tb(problem.__traceback__)
     last = (frames[-1].filename, frames[-1].lineno) if frames else ()
     return (type(problem), *last)

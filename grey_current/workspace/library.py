@@ -1,4 +1,6 @@
-"""The user's own machines, collectors and prices, each kept in a file of their own; the shipped catalogue stays."""
+"""The user's own machines, collectors and prices, each kept in a file of their own; the shipped
+catalogue stays.
+"""
 
 from __future__ import annotations
 
@@ -47,7 +49,9 @@ class Library:
         self.prices = self._read(self.price_path, PriceShelf(prices=())).prices
 
     def _read(self, path: Path, empty: ShelfT) -> ShelfT:
-        """Read a file; one that cannot be read is left alone, and `problem` says why in one sentence."""
+        """Read a file; one that cannot be read is left alone, and `problem` says why in one
+        sentence.
+        """
         try:
             raw = json.loads(path.read_text(encoding="utf-8"))
             return type(empty).model_validate(raw)
@@ -77,7 +81,8 @@ class Library:
     def keep_collector(self, collector: Collector) -> None:
         """Keep a copy of a collector with its curve; one of the same name is replaced.
 
-        Raises `InputError` for one whose motor, impeller, bin or noise is not known, `FileError` as `keep`.
+        Raises `InputError` for one whose motor, impeller, bin or noise is not known, `FileError` as
+        `keep`.
         """
         kind = "vacuum" if collector.inlet < VACUUM_INLET else "cyclone" if collector.separator else "single-stage"
         model = model_of(collector, kind)  # type: ignore[arg-type]
@@ -89,7 +94,9 @@ class Library:
             self.collectors = shelf.collectors
 
     def keep_prices(self, prices: Iterable[Price]) -> None:
-        """Keep prices in the user's own book, each in place of an older one of its part. Raises `FileError`."""
+        """Keep prices in the user's own book, each in place of an older one of its part. Raises
+        `FileError`.
+        """
         new = {item.key: item for item in prices if not item.made_up}
         with self._changing(self.price_path):
             shelf = PriceShelf(prices=(*(p for p in self.prices if p.key not in new), *new.values())[-MOST_PRICES:])
@@ -102,7 +109,9 @@ class Library:
         return machines | {f"Collector: {m.model}": m.model for m in self.collectors}
 
     def forget(self, words: str) -> None:
-        """Forget something, by the words of `kept`. Raises `InputError` for unknown ones, `FileError` as `keep`."""
+        """Forget something, by the words of `kept`. Raises `InputError` for unknown ones,
+        `FileError` as `keep`.
+        """
         if words not in self.kept():
             raise InputError("kept", words, "choose something that is kept")
         name = self.kept()[words]
@@ -119,7 +128,9 @@ class Library:
 
     @contextlib.contextmanager
     def _changing(self, path: Path) -> Iterator[None]:
-        """Hold a file and read it once more, for another window may have written it. Raises `FileError`."""
+        """Hold a file and read it once more, for another window may have written it. Raises
+        `FileError`.
+        """
         try:
             path.parent.mkdir(parents=True, exist_ok=True)
         except OSError:

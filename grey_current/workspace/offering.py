@@ -1,4 +1,6 @@
-"""What the search offers to take: layouts, sizes or places as rows, what they are pointed at, and taking one. No Qt."""
+"""What the search offers to take: layouts, sizes or places as rows, what they are pointed at, and
+taking one. No Qt.
+"""
 
 from __future__ import annotations
 
@@ -37,8 +39,10 @@ CHANGED = 3
 
 
 @dataclass(frozen=True)
-class Asked:
-    """What was asked for: its kind, the collector that it is about, and the row that is pointed at."""
+class OfferRequest:
+    """What was asked for: its kind, the collector that it is about, and the row that is pointed
+    at.
+    """
 
     kind: OfferKind
     collector: str = ""
@@ -52,7 +56,9 @@ class Asked:
 
 @dataclass(frozen=True)
 class OfferRow:
-    """One row: its name, its figures under the columns of `columns`, why it is so, and the shop with it."""
+    """One row: its name, its figures under the columns of `columns`, why it is so, and the shop
+    with it.
+    """
 
     name: str
     cells: tuple[str, ...]
@@ -75,7 +81,9 @@ class Offer:
 
 
 def offer_of(now: Assessment, kind: OfferKind, found: Result | None) -> Offer:
-    """What is known of an answer about a shop, as rows, with how the shop is as it is drawn. Raises nothing."""
+    """What is known of an answer about a shop, as rows, with how the shop is as it is drawn. Raises
+    nothing.
+    """
     offer = _offer_of(now.project, kind, found)
     if not offer.rows or not now.project.runs:
         return offer
@@ -180,7 +188,9 @@ def _sizes_row(project: Project, item: Resized) -> OfferRow:
 
 
 def offered_scenario(project: Project, row: OfferRow, running: tuple[str, ...]) -> ScenarioAir | None:
-    """The air that is shown for a row: with what is switched on, or else where least of a need is met."""
+    """The air that is shown for a row: with what is switched on, or else where least of a need is
+    met.
+    """
     if row.assessment is None:
         return None
     if running:
@@ -194,8 +204,8 @@ def offered_scenario(project: Project, row: OfferRow, running: tuple[str, ...]) 
 def took(project: Project, row: OfferRow) -> tuple[Project, str | None]:
     """The project with a row taken and the design before kept, and the kept design's id.
 
-    A design without ducts, or one that is kept already, is not kept again. Raises `RefusedEdit` when no more can be
-    kept.
+    A design without ducts, or one that is kept already, is not kept again. Raises `RefusedEdit`
+    when no more can be kept.
     """
     if not project.runs or project.replaced(kept_designs=()) == row.project.replaced(kept_designs=()):
         return row.project.replaced(kept_designs=project.kept_designs), None

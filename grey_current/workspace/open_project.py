@@ -1,4 +1,6 @@
-"""The open project: what it computes to, edits and their history, what is selected and switched on. No Qt."""
+"""The open project: what it computes to, edits and their history, what is selected and switched on.
+No Qt.
+"""
 
 from __future__ import annotations
 
@@ -8,18 +10,18 @@ from dataclasses import dataclass, replace
 from grey_current.design.findings.finding import Finding
 from grey_current.design.flow.assessment import Assessment, ScenarioAir
 from grey_current.design.flow.scenarios import scenario_of
-from grey_current.design.space.ground import Space
+from grey_current.design.space.ground import FloorSpace
 from grey_current.errors import InputError, RefusedEdit
 from grey_current.shop import edits
 from grey_current.shop.edits import Edit
 from grey_current.shop.model import Project
 from grey_current.shop.names import called
-from grey_current.workspace.computed import Computed
+from grey_current.workspace.computed import DerivedState
 from grey_current.workspace.history import History, Step
 
 
 @dataclass(frozen=True)
-class Notice:
+class ProjectChanged:
     """What one step changed. Parts that did not change are equal before and after."""
 
     before: Project
@@ -36,7 +38,7 @@ class Notice:
         return self.before is not self.after
 
 
-Listener = Callable[[Notice], None]
+Listener = Callable[[ProjectChanged], None]
 
 
 class OpenProject:
@@ -45,7 +47,7 @@ class OpenProject:
     def __init__(self, project: Project) -> None:
         self._listeners: list[Listener] = []
         self._clipboard: tuple[edits.Copyable, ...] = ()
-        self.computed = Computed(project)
+        self.computed = DerivedState(project)
         self._begin_with(project)
 
     def _begin_with(self, project: Project) -> None:
@@ -53,7 +55,8 @@ class OpenProject:
         self.selected: tuple[str, ...] = ()
         self.running: tuple[str, ...] = ()
         self.places: tuple[str, ...] = ()
-        """Working places ("machine/pickup") chosen for machines that use one at a time; else the least served."""
+        """Working places ("machine/pickup") chosen for machines that use one at a time; else the
+        least served."""
         self._history = History()
 
     def listen(self, listener: Listener) -> None:
@@ -61,7 +64,7 @@ class OpenProject:
         self._listeners.append(listener)
 
     def _tell(self, before: Project | None = None, **what: bool) -> None:
-        notice = Notice(before or self.project, self.project, **what)
+        notice = ProjectChanged(before or self.project, self.project, **what)
         for listener in self._listeners:
             listener(notice)
 
@@ -86,7 +89,7 @@ class OpenProject:
         return self.assessment.of(scenario_of(self.project, self.running, self.places)) if self.running else None
 
     @property
-    def space(self) -> Space:
+    def space(self) -> FloorSpace:
         """Room to work, for the project as it is."""
         return self.computed.space
 
@@ -168,7 +171,9 @@ class OpenProject:
         return project == self.project or self._history.way_to(project) is not None
 
     def go_to(self, project: Project) -> None:
-        """Go back, over what stands too, or forward until a project is shown; nothing for one that is not known."""
+        """Go back, over what stands too, or forward until a project is shown; nothing for one that
+        is not known.
+        """
         self.abort()
         way = None if project == self.project else self._history.way_to(project)
         while way is not None and self.project != project:
@@ -183,7 +188,9 @@ class OpenProject:
         self._show(self._history.forward(self.project) or self.project)
 
     def _show(self, project: Project, step: Step | None = None) -> None:
-        """Show another project, and remember the step to it; one that cannot be computed changes nothing."""
+        """Show another project, and remember the step to it; one that cannot be computed changes
+        nothing.
+        """
         before, selected, running = self.project, self.selected, self.running
         if project is before:
             return
@@ -236,7 +243,8 @@ class OpenProject:
             self._tell(running=True)
 
     def work_at(self, place: str) -> None:
-        """Choose the working place ("machine/pickup") of a machine that uses one at a time, and switch it on there.
+        """Choose the working place ("machine/pickup") of a machine that uses one at a time, and
+        switch it on there.
 
         Raises `InputError` for an unknown place.
         """
@@ -281,7 +289,9 @@ class OpenProject:
         self._tell()
 
     def cut(self) -> None:
-        """Remember what is selected for `paste`, and take it away. Raises `RefusedEdit` as `delete`."""
+        """Remember what is selected for `paste`, and take it away. Raises `RefusedEdit` as
+        `delete`.
+        """
         self.copy()
         self.delete()
 

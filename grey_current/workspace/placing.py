@@ -1,4 +1,6 @@
-"""Things that can be taken from a strip and put down on the floor, and what putting them down makes."""
+"""Things that can be taken from a strip and put down on the floor, and what putting them down
+makes.
+"""
 
 from __future__ import annotations
 
@@ -17,7 +19,7 @@ Kind = Literal["room", "opening", "feature", "beam", "outlet", "machine", "colle
 
 
 @dataclass(frozen=True)
-class Placing:
+class Placeable:
     """Something in hand: its kind, the variant within it, its title and size (m)."""
 
     kind: Kind
@@ -32,34 +34,36 @@ class Placing:
 
 
 SHOP_THINGS = (
-    Placing("opening", "door", "Door", 0.85, 0.0, 2.03, about="Swings on hinges"),
-    Placing("opening", "roll-up door", "Roll-up door", 2.4, 0.0, 2.1, about="Takes head room inside"),
-    Placing("opening", "sliding door", "Sliding door", 1.8, 0.0, 2.03, about="Slides along its wall"),
-    Placing("opening", "doorway", "Doorway", 0.85, 0.0, 2.03, about="Between two rooms"),
-    Placing("opening", "window", "Window", 1.2, 0.0, 1.9, about="No board passes"),
-    Placing("feature", "post", "Post", 0.15, 0.15, None, about="Cannot move"),
-    Placing("feature", "chimney", "Chimney", 1.2, 0.5, None, about="Up to the ceiling"),
-    Placing("beam", "beam", "Beam", 0.15, 0.0, 2.2, about="To pass under"),
-    Placing("feature", "bench", "Bench", 1.5, 0.6, 0.86, about="Lanes pass above it"),
-    Placing("feature", "rack", "Rack", 1.2, 0.4, 1.8, about="Timber, shelves"),
-    Placing("feature", "stair", "Stair", 0.9, 2.2, None, about="Keep it free"),
-    Placing("feature", "hatch", "Hatch", 0.9, 1.2, 0.0, about="In the floor"),
-    Placing("feature", "walkway", "Walkway", 0.9, 2.0, 0.0, about="The way out"),
-    Placing("feature", "stove", "Stove", 0.6, 0.5, 0.9, about="Dust must not reach it"),
-    Placing("feature", "heater", "Heater", 0.6, 0.3, 1.6, about="Dust must not reach it"),
-    Placing("feature", "water heater", "Water heater", 0.55, 0.55, 1.5, about="Dust must not reach it"),
-    Placing("feature", "flue", "Flue", 0.2, 0.2, None, about="Its draught counts"),
-    Placing("feature", "return-air grille", "Return-air grille", 0.6, 0.3, 0.0, about="Dust gets into the house"),
-    Placing("feature", "lamp", "Lamp", 1.2, 0.2, None, about="No duct through it", bottom=2.1),
-    Placing("feature", "no-duct area", "No-duct area", 1.5, 1.0, None, about="No duct may pass"),
-    Placing("outlet", "outlet", "Outlet", about="On a circuit"),
-    Placing("room", "room", "Another room", 3.0, 3.0, 2.4, about="Collector next door"),
-    Placing("tape", "tape", "Tape measure", about="Between two places"),
+    Placeable("opening", "door", "Door", 0.85, 0.0, 2.03, about="Swings on hinges"),
+    Placeable("opening", "roll-up door", "Roll-up door", 2.4, 0.0, 2.1, about="Takes head room inside"),
+    Placeable("opening", "sliding door", "Sliding door", 1.8, 0.0, 2.03, about="Slides along its wall"),
+    Placeable("opening", "doorway", "Doorway", 0.85, 0.0, 2.03, about="Between two rooms"),
+    Placeable("opening", "window", "Window", 1.2, 0.0, 1.9, about="No board passes"),
+    Placeable("feature", "post", "Post", 0.15, 0.15, None, about="Cannot move"),
+    Placeable("feature", "chimney", "Chimney", 1.2, 0.5, None, about="Up to the ceiling"),
+    Placeable("beam", "beam", "Beam", 0.15, 0.0, 2.2, about="To pass under"),
+    Placeable("feature", "bench", "Bench", 1.5, 0.6, 0.86, about="Lanes pass above it"),
+    Placeable("feature", "rack", "Rack", 1.2, 0.4, 1.8, about="Timber, shelves"),
+    Placeable("feature", "stair", "Stair", 0.9, 2.2, None, about="Keep it free"),
+    Placeable("feature", "hatch", "Hatch", 0.9, 1.2, 0.0, about="In the floor"),
+    Placeable("feature", "walkway", "Walkway", 0.9, 2.0, 0.0, about="The way out"),
+    Placeable("feature", "stove", "Stove", 0.6, 0.5, 0.9, about="Dust must not reach it"),
+    Placeable("feature", "heater", "Heater", 0.6, 0.3, 1.6, about="Dust must not reach it"),
+    Placeable("feature", "water heater", "Water heater", 0.55, 0.55, 1.5, about="Dust must not reach it"),
+    Placeable("feature", "flue", "Flue", 0.2, 0.2, None, about="Its draught counts"),
+    Placeable("feature", "return-air grille", "Return-air grille", 0.6, 0.3, 0.0, about="Dust gets into the house"),
+    Placeable("feature", "lamp", "Lamp", 1.2, 0.2, None, about="No duct through it", bottom=2.1),
+    Placeable("feature", "no-duct area", "No-duct area", 1.5, 1.0, None, about="No duct may pass"),
+    Placeable("outlet", "outlet", "Outlet", about="On a circuit"),
+    Placeable("room", "room", "Another room", 3.0, 3.0, 2.4, about="Collector next door"),
+    Placeable("tape", "tape", "Tape measure", about="Between two places"),
 )
 
 
-def sized(thing: Placing, system: System) -> Placing:
-    """The thing in sizes that people of this system build in: whole inches, or 50 mm as it stands."""
+def sized(thing: Placeable, system: System) -> Placeable:
+    """The thing in sizes that people of this system build in: whole inches, or 50 mm as it
+    stands.
+    """
     if system == "metric" or thing.kind in ("machine", "collector"):
         return thing
 
@@ -70,7 +74,7 @@ def sized(thing: Placing, system: System) -> Placing:
     return replace(thing, width=whole(thing.width), depth=whole(thing.depth), top=top)
 
 
-def place(project: Project, thing: Placing, x: float, y: float) -> tuple[Project, str]:
+def place(project: Project, thing: Placeable, x: float, y: float) -> tuple[Project, str]:
     """The project with a thing put down at a place (m), and the new element's id.
 
     Openings and outlets go to the nearest wall. Raises `InputError` for a thing that makes nothing.
@@ -98,7 +102,7 @@ def place(project: Project, thing: Placing, x: float, y: float) -> tuple[Project
     ), ident
 
 
-def _opening(project: Project, thing: Placing, ident: str, name: str, x: float, y: float) -> Opening:
+def _opening(project: Project, thing: Placeable, ident: str, name: str, x: float, y: float) -> Opening:
     start, end = span_on_wall(project.rooms, (x, y), thing.width)
     kind: OpeningKind = thing.sort  # type: ignore[assignment]
     return Opening(
@@ -115,7 +119,9 @@ def _opening(project: Project, thing: Placing, ident: str, name: str, x: float, 
 
 
 def _with_outlet(project: Project, ident: str, name: str, x: float, y: float) -> Project:
-    """An outlet on the nearest wall, on the first circuit; the first outlet brings a circuit with it."""
+    """An outlet on the nearest wall, on the first circuit; the first outlet brings a circuit with
+    it.
+    """
     if not project.circuits:
         volts, breaker = (120.0, 20.0) if project.settings.units == "us" else (230.0, 16.0)
         circuit = edits.fresh_id(project, "circuit")
@@ -126,7 +132,7 @@ def _with_outlet(project: Project, ident: str, name: str, x: float, y: float) ->
     return edits.added(project, outlet)
 
 
-def _beam(project: Project, thing: Placing, ident: str, x: float, y: float) -> Beam:
+def _beam(project: Project, thing: Placeable, ident: str, x: float, y: float) -> Beam:
     """A beam across the room at a place, the short way."""
     room_id = on_wall(project.rooms, (x, y))[0]
     room = next(r for r in project.rooms if r.id == room_id)

@@ -19,7 +19,9 @@ RECENT = 8
 
 @dataclass(frozen=True)
 class Setting:
-    """One setting: its name in the file, choices (the first is the default) and words for the menu."""
+    """One setting: its name in the file, choices (the first is the default) and words for the
+    menu.
+    """
 
     name: str
     choices: tuple[str, ...]
@@ -35,7 +37,9 @@ SETTINGS = (
 
 
 class UserSettings:
-    """Settings by name, and recent files. A broken file counts as none; nothing here can stop a start."""
+    """Settings by name, and recent files. A broken file counts as none; nothing here can stop a
+    start.
+    """
 
     def __init__(self, folder: Path | None = None) -> None:
         self._path = (folder or Path(platformdirs.user_config_dir("grey-current"))) / "settings.json"
@@ -80,7 +84,9 @@ class UserSettings:
         self._keep(with_it)
 
     def _keep(self, change: Callable[[dict[str, Any]], dict[str, Any]]) -> None:
-        """Make one change to what the file holds now, which another window may have written meanwhile."""
+        """Make one change to what the file holds now, which another window may have written
+        meanwhile.
+        """
         with contextlib.suppress(OSError, FileError):
             self._path.parent.mkdir(parents=True, exist_ok=True)
             with held(self._path):

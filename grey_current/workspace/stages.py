@@ -1,4 +1,6 @@
-"""The stages of the work as data, in their order. A new one is one more entry here and in `desk/stages.py`."""
+"""The stages of the work as data, in their order. A new one is one more entry here and in
+`desk/stages.py`.
+"""
 
 from __future__ import annotations
 
@@ -12,9 +14,9 @@ from grey_current.shop.model import Project
 class Stage:
     """One stage: its name in code and file, its title, and what is true of it in a project.
 
-    `begun` says whether there is anything of it yet, `things` lists what it holds by id (what N steps through),
-    `next_step` is the one next thing to do, from the project and the codes of its known findings. `wants_machines`: it
-    has nothing to say while no machine stands.
+    `begun` says whether there is anything of it yet, `things` lists what it holds by id (what N
+    steps through), `next_step` is the one next thing to do, from the project and the codes of its
+    known findings. `wants_machines`: it has nothing to say while no machine stands.
     """
 
     name: str

@@ -1,4 +1,6 @@
-"""What is open and what is shown of it: the stage, what the search offers, what is in hand, and its file. No Qt."""
+"""What is open and what is shown of it: the stage, what the search offers, what is in hand, and its
+file. No Qt.
+"""
 
 from __future__ import annotations
 
@@ -23,9 +25,9 @@ from grey_current.shop.kept_designs import as_project, find
 from grey_current.shop.model import Project
 from grey_current.standins.line import LineInstrument
 from grey_current.workspace.library import Library
-from grey_current.workspace.offering import STEPS, Asked, Offer, OfferKind, OfferRow, took
+from grey_current.workspace.offering import STEPS, Offer, OfferKind, OfferRequest, OfferRow, took
 from grey_current.workspace.open_project import OpenProject
-from grey_current.workspace.placing import Placing, place
+from grey_current.workspace.placing import Placeable, place
 from grey_current.workspace.stages import stage
 
 LAYING_STAGES = ("collector", "air", "gates")
@@ -43,7 +45,8 @@ class Workspace(OpenProject):
         self.library: Library | None = None
         """Where the user's own prices are kept."""
         self.save_drawing: Callable[[str, dict[str, float]], None] = lambda template, figures: None
-        """What asks where to save a drawing of a thing made in the shop; the window puts its own here."""
+        """What asks where to save a drawing of a thing made in the shop; the window puts its own
+        here."""
         self.instrument: LineInstrument | None = None
         """The instrument on a line that figures may be taken from."""
         self.take_figure: Callable[[tuple[ReadingKind, str, str]], None] = lambda asked: None
@@ -53,12 +56,12 @@ class Workspace(OpenProject):
 
     def _begin_with(self, project: Project) -> None:
         super()._begin_with(project)
-        self.placing: Placing | None = None
+        self.placing: Placeable | None = None
         self.drawing = Drawing()
         """How ducts are drawn on: height, size, material, angles."""
         self.compared: str | None = None
         """The kept design that the present one is compared with, by id."""
-        self.asked: Asked | None = None
+        self.asked: OfferRequest | None = None
         """What the search was asked to lay, size or place."""
         self.part: str | None = None
         """The part of the bill that is looked at, by its key."""
@@ -82,7 +85,9 @@ class Workspace(OpenProject):
 
     @property
     def measured(self) -> Assessment | None:
-        """The air as the readings have it: at the Keep stage, where figures follow them, once it is worked out."""
+        """The air as the readings have it: at the Keep stage, where figures follow them, once it is
+        worked out.
+        """
         found = self.computed.doubt
         current = self.stage == "keep" and found is not None and found.project == self.project
         return found.measured if current and found is not None else None
@@ -100,7 +105,9 @@ class Workspace(OpenProject):
         return known or scenario
 
     def air_at(self, machine: str) -> ScenarioAir | None:
-        """What is told of a machine: in the scenario that is switched on where it runs, else alone."""
+        """What is told of a machine: in the scenario that is switched on where it runs, else
+        alone.
+        """
         return self.shown_scenario if machine in self.running else self.shown_air.of_machine.get(machine)
 
     @property
@@ -111,7 +118,9 @@ class Workspace(OpenProject):
 
     @property
     def comparison(self) -> list[Difference] | None:
-        """The present design against the one it is compared with; None when none is chosen or it is gone."""
+        """The present design against the one it is compared with; None when none is chosen or it is
+        gone.
+        """
         return self.computed.comparison(self.compared)
 
     def edit(self, label: str, change: Edit) -> None:
@@ -157,13 +166,13 @@ class Workspace(OpenProject):
             self.asked = self.asked if name in LAYING_STAGES else None
             self._tell(look=True)
 
-    def arm(self, placing: Placing | None) -> None:
+    def arm(self, placing: Placeable | None) -> None:
         """Take something from a strip in hand, to be put down by the next click on the floor."""
         if placing != self.placing:
             self.placing = placing
             self._tell(look=True)
 
-    def put(self, placing: Placing, x: float, y: float) -> None:
+    def put(self, placing: Placeable, x: float, y: float) -> None:
         """Put something down at a place (m) and select it. Raises `InputError`."""
         made: list[str] = []
 
@@ -198,13 +207,14 @@ class Workspace(OpenProject):
     def ask_for(self, kind: OfferKind, collector: str = "") -> None:
         """Ask the search for layouts, sizes or places; its answer comes from the background.
 
-        Raises `RefusedEdit` when there is no collector to lay ducts to, or nothing to connect or to size.
+        Raises `RefusedEdit` when there is no collector to lay ducts to, or nothing to connect or to
+        size.
         """
         if not self.project.collectors:
             raise RefusedEdit("the ducts", "laying them without a collector", "put a collector in first (stage 3)")
         if self.stage not in LAYING_STAGES:
             self.stage = "air"
-        self.placing, self.asked = None, Asked(kind, collector)
+        self.placing, self.asked = None, OfferRequest(kind, collector)
         self.selected = ()
         self._tell(look=True, selection=True)
 
@@ -216,7 +226,9 @@ class Workspace(OpenProject):
 
     @property
     def offers_to_lay(self) -> bool:
-        """Whether the strip offers to lay ducts: at the Air stage, while machines wait and nothing is looked at."""
+        """Whether the strip offers to lay ducts: at the Air stage, while machines wait and nothing
+        is looked at.
+        """
         idle = not self.selected and not self.running and self.placing is None
         return (
             self.stage == "air" and idle and not self.put_off and bool(self.project.collectors) and bool(self.waiting)
@@ -231,7 +243,9 @@ class Workspace(OpenProject):
 
     @property
     def pointed_row(self) -> OfferRow | None:
-        """The row of the offer that is shown on the floor: that which is pointed at, else the best so far."""
+        """The row of the offer that is shown on the floor: that which is pointed at, else the best
+        so far.
+        """
         offer = self.offer
         if offer is None or self.asked is None or not offer.rows:
             return None
@@ -276,7 +290,9 @@ class Workspace(OpenProject):
     # -- building
 
     def file_name(self, end: str) -> str:
-        """A name for a file that is made of this shop: what the shop is called, and how the file's name ends."""
+        """A name for a file that is made of this shop: what the shop is called, and how the file's
+        name ends.
+        """
         return name_for(self.project.name.lower().replace(" ", "-"), end)
 
     def show_face(self, face: BuildFace) -> None:
@@ -300,7 +316,9 @@ class Workspace(OpenProject):
         self._tell(look=True, selection=True)
 
     def propose_phases(self, budget: float) -> None:
-        """Ask for phases of a budget each; they come from the background as one step. Raises `InputError`."""
+        """Ask for phases of a budget each; they come from the background as one step. Raises
+        `InputError`.
+        """
         if not 0 < budget <= 1e7:
             raise InputError("Budget for a phase", budget, "write the money for one phase, more than 0")
         self.phase_budget = budget
@@ -334,7 +352,9 @@ class Workspace(OpenProject):
         self.show_project(project_file.load(demo_path(name)), None)
 
     def show_project(self, project: Project, path: Path | None) -> None:
-        """Put another project in place of this one, with a new history; one that cannot be computed changes nothing."""
+        """Put another project in place of this one, with a new history; one that cannot be computed
+        changes nothing.
+        """
         before = self.project
         self.computed.show(self.computed.assess(project, ()))
         self.computed.forget_findings()
@@ -346,7 +366,8 @@ class Workspace(OpenProject):
     def save(self, path: Path | None = None, over: bool = False) -> None:
         """Save to a path, or where it was saved before. Raises `FileError`; nothing is lost then.
 
-        Raises `FileChanged` when the file is not as this program last read or wrote it; `over` saves all the same.
+        Raises `FileChanged` when the file is not as this program last read or wrote it; `over`
+        saves all the same.
         """
         target = path or self.path
         if target is None:

@@ -1,4 +1,5 @@
-"""One edit of any kind to a shop, by chance: what a trace, and all that follows from it, must keep up with."""
+"""One edit of any kind to a shop, by chance: what a trace, and all that follows from it, must keep
+up with."""
 
 import random
 

@@ -1,4 +1,5 @@
-"""Crane's wyes as an outsider works them: by the library, and by docs/air-report.md where two of his factors meet."""
+"""Crane's wyes as an outsider works them: by the library, and by docs/air-report.md where two of
+his factors meet."""
 
 import fluids
 import numpy as np

@@ -88,7 +88,8 @@ def many(count: int = 30) -> Project:
 
 
 def small(seed: int) -> Project:
-    """A small shop by seed: one to three machines with one port each and a collector, nothing drawn."""
+    """A small shop by seed: one to three machines with one port each and a collector, nothing
+    drawn."""
     chance = random.Random(seed)
     across, deep = chance.uniform(4, 7), chance.uniform(3, 5)
     project = demo("empty").replaced(
@@ -105,7 +106,8 @@ def small(seed: int) -> Project:
 
 
 def faults(project: Project, stranded: tuple[str, ...] = ()) -> list[object]:
-    """What no layout may have: a duct that narrows on, a wye against the flow, a hit, a pickup that was left out."""
+    """What no layout may have: a duct that narrows on, a wye against the flow, a hit, a pickup that
+    was left out."""
     paths, found = AirPaths(project), []
     for run in project.runs:
         after = paths.next_run(run.id)

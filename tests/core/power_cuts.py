@@ -1,4 +1,5 @@
-"""A folder as a disk that loses power: what is surely on it, and what may be, after every step that the program takes."""
+"""A folder as a disk that loses power: what is surely on it, and what may be, after every step that
+the program takes."""
 
 from __future__ import annotations
 
@@ -13,9 +14,11 @@ State = dict[str, bytes]
 
 
 class Disk:
-    """Watches a folder; `looked` is called with every state in which a power cut could leave it just then.
+    """Watches a folder; `looked` is called with every state in which a power cut could leave it
+    just then.
 
-    Surely there is what was seen to the disk: a file's bytes when it was synced, the folder's names when that was.
+    Surely there is what was seen to the disk: a file's bytes when it was synced, the folder's names
+    when that was.
     """
 
     def __init__(self, folder: Path, shadow: Path, looked: Callable[[str, State], None]) -> None:
@@ -35,10 +38,11 @@ class Disk:
         return found
 
     def states(self) -> Iterator[tuple[str, State]]:
-        """Every way in which power may go now: nothing more kept, names without their bytes, everything kept."""
+        """Every way in which power may go now: nothing more kept, names without their bytes,
+        everything kept."""
         now = self._names()
-        yield "only what was synced", {name: self.bytes_of.get(inode, b"") for name, inode in self.names.items()}
-        yield "names without bytes", {name: self.bytes_of.get(inode, b"") for name, inode in now.items()}
+        yield ("only what was synced", {name: self.bytes_of.get(inode, b"") for name, inode in self.names.items()})
+        yield ("names without bytes", {name: self.bytes_of.get(inode, b"") for name, inode in now.items()})
         yield "everything", {name: (self.folder / name).read_bytes() for name in now}
 
     def look(self, what: str) -> None:

@@ -19,7 +19,7 @@ from grey_current.shop.machines import FreeArea, Machine, Pickup
 from grey_current.shop.model import Project, Settings
 from grey_current.shop.room import Room
 from grey_current.shop.room_edits import rectangle
-from grey_current.workspace.placing import Placing, place
+from grey_current.workspace.placing import Placeable, place
 
 FAN = CurvePoints(
     points=(
@@ -27,7 +27,8 @@ FAN = CurvePoints(
         *((0.342, 1646.0), (0.4275, 1115.9), (0.513, 480.8), (0.57, 0.0)),
     )
 )
-"""The fan of the shops here, whatever the catalogue holds: figures in tests and docs were worked with it."""
+"""The fan of the shops here, whatever the catalogue holds: figures in tests and docs were worked
+with it."""
 
 
 def demo(name: str = "loft") -> Project:
@@ -91,12 +92,13 @@ def hall(count: int) -> Project:
 
 
 def made_up(seed: int) -> Project:
-    """A shop by seed: four walls of some size, a collector, a main in two legs, machines anywhere, some connected."""
+    """A shop by seed: four walls of some size, a collector, a main in two legs, machines anywhere,
+    some connected."""
     chance = random.Random(seed)
     across, deep = chance.uniform(3, 12), chance.uniform(2.5, 8)
     project = demo("empty").replaced(rooms=(Room(outline=rectangle(0, 0, across, deep), ceiling=2.5),))
     model = chance.choice(catalogue().collectors)
-    project, start = place(project, Placing("collector", model.model, "Collector"), 0.6, deep - 0.6)
+    project, start = place(project, Placeable("collector", model.model, "Collector"), 0.6, deep - 0.6)
     for x, y in ((across * 0.5, deep - 0.6), (across * 0.5, 0.5)):
         with contextlib.suppress(GreyCurrentError):
             project, start = drawn_on(project, start, x, y)

@@ -69,7 +69,8 @@ def duct_pieces(draw: st.DrawFn, gate: int | None = None) -> tuple[Piece, ...]:
 
 @st.composite
 def networks(draw: st.DrawFn, max_wyes: int = 6, with_wyes: bool = True) -> Network:
-    """A random tree: every junction a wye of two legs, every leaf with a gate, fan and filter at the root."""
+    """A random tree: every junction a wye of two legs, every leaf with a gate, fan and filter at
+    the root."""
     curve = draw(fan_curves())
     branches: list[Branch] = []
     gates = 0

@@ -1,4 +1,5 @@
-"""Each piece against `fluids`, SciPy or a hand-worked value, over its range; slopes by finite difference."""
+"""Each piece against `fluids`, SciPy or a hand-worked value, over its range; slopes by finite
+difference."""
 
 import math
 
@@ -47,7 +48,8 @@ def test_vapour_pressure_is_that_of_the_steam_tables(celsius, book):
 
 
 def test_transport_velocities_are_the_book_s():
-    """ACGIH, Industrial Ventilation, 2013, table 5-1: 3,500, 4,000 and 4,500 fpm; heavier going up."""
+    """ACGIH, Industrial Ventilation, 2013, table 5-1: 3,500, 4,000 and 4,500 fpm; heavier going
+    up."""
     fpm = {chips: round(v / 0.00508, -2) for chips, v in needs.TRANSPORT_VELOCITY.items()}
     assert fpm == {"sanding dust": 3000, "dry dust": 3500, "shavings": 4000, "heavy": 4500}
     assert {chips: round(v / 0.00508, -2) for chips, v in needs.RISER_VELOCITY.items()} == {
@@ -104,7 +106,8 @@ def test_elbows_are_rennels(angle, diameter, ratio):
 
 
 def test_fittings_against_known_values():
-    """Each row: what, computed, book value, tolerance. Sources stand in the functions' docstrings."""
+    """Each row: what, computed, book value, tolerance. Sources stand in the functions'
+    docstrings."""
     area_k = (1 / (0.62 * 0.5) - 1) ** 2
     rows = [
         ("mitred right angle", fittings.elbow(0.1, 90, 1.5, 0.018, "mitre"), 1.20, 0.03),

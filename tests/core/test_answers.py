@@ -1,7 +1,9 @@
-"""What the program says of seventeen shops, kept in `answers/`: what changes there is meant, or it is a fault.
+"""What the program says of seventeen shops, kept in `answers/`: what changes there is meant, or it
+is a fault.
 
-`RENEW_ANSWERS=1 pytest tests/core/test_answers.py` writes them anew; the difference then stands in the commit. A command's
-text is kept as it is; of its JSON, for every kind of object, how many there are and the sum of each field.
+`RENEW_ANSWERS=1 pytest tests/core/test_answers.py` writes them anew; the difference then stands in
+the commit. A command's text is kept as it is; of its JSON, for every kind of object, how many there
+are and the sum of each field.
 """
 
 from __future__ import annotations
@@ -115,7 +117,8 @@ def sums(found: object) -> Iterator[str]:
 
 
 def _sum(values: list[object]) -> str:
-    """Of numbers their sum in seven digits, each weighed by where it stands; of words a check sum."""
+    """Of numbers their sum in seven digits, each weighed by where it stands; of words a check
+    sum."""
     if all(isinstance(v, int | float) or v is None for v in values):
         return f"{math.fsum(v * (1 + n % 7) for n, v in enumerate(values) if v is not None):.7g}"
     return f"{zlib.crc32(repr(values).encode()):08x}"

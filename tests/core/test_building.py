@@ -1,4 +1,5 @@
-"""Building: parts, cut lengths, cutting, prices, phases, things to make, drawings, and their commands."""
+"""Building: parts, cut lengths, cutting, prices, phases, things to make, drawings, and their
+commands."""
 
 from __future__ import annotations
 
@@ -364,7 +365,8 @@ def test_a_phase_is_the_shop_with_only_its_parts_and_its_air_is_that_shops():
     late = build_edits.with_phase_of(demo(), ("sander", "sweep"), 2)
     first = standing(late, 1)
     assert {m.id for m in demo().machines} - {m.id for m in first.machines} == {"sander", "sweep"}
-    # by hand: the sander's and the sweep's ducts taken away but for the main up to the wye, which is capped there
+    # by hand: the sander's and the sweep's ducts taken away but for the main up to the wye, which
+    # is capped there
     by_hand = removed(demo(), ["sander", "sweep"])
     keep = {r.id for r in first.runs} | {"main-8"}
     by_hand = by_hand.replaced(

@@ -1,4 +1,5 @@
-"""The command line, and the JSON report recomputed by a program of its own that knows `fluids` only."""
+"""The command line, and the JSON report recomputed by a program of its own that knows `fluids`
+only."""
 
 import json
 import math
@@ -183,7 +184,8 @@ def test_bad_input_is_one_sentence_and_status_2(capsys, tmp_path):
 
 
 def program(*arguments, out=None, **environment):
-    """The command line as a program of its own; answers its status and what it said on both streams."""
+    """The command line as a program of its own; answers its status and what it said on both
+    streams."""
     command = [sys.executable, "-m", "grey_current.cli", *arguments]
     ready = {**os.environ, "PYTHONPATH": str(Path(__file__).parents[2]), **environment}
     done = subprocess.run(command, stdout=out or subprocess.PIPE, stderr=subprocess.PIPE, env=ready, check=False)

@@ -43,7 +43,8 @@ WALKWAY = Feature(id="walk", name="Walk", kind="walkway", outline=rectangle(1.5,
 
 
 def two_ports_one_fan() -> Project:
-    """A machine whose own fan blows through one port what a blind filter cannot take: it comes out of the other."""
+    """A machine whose own fan blows through one port what a blind filter cannot take: it comes out
+    of the other."""
     saw = machine("saw", 4, 0)
     blown = saw.pickups[0].replaced(own_fan=CurvePoints(points=((0.0, 3000.0), (0.4, 0.0))))
     other = saw.pickups[0].replaced(id="other", name="Other")
@@ -217,7 +218,7 @@ def test_an_operating_point_beyond_the_curve_is_said():
 
 def test_the_need_follows_school_and_the_users_own_figure():
     project = straight_shop()
-    settings, fine = project.settings, edits.with_settings(project, criterion="catch fine dust").settings
+    settings, fine = (project.settings, edits.with_settings(project, criterion="catch fine dust").settings)
     item = project.machines[0].pickups[0]
     assert "chips" in need(item, settings).reason
     dusty = item.replaced(capture=Capture(distance=0.2, velocity=0.75, area=0.008))

@@ -1,4 +1,5 @@
-"""What is drawn is what is judged: rooms, beams and openings as edited, branches and hoses round what stands there."""
+"""What is drawn is what is judged: rooms, beams and openings as edited, branches and hoses round
+what stands there."""
 
 import math
 import random
@@ -9,7 +10,7 @@ import pytest
 from grey_current.design.findings.all_findings import all_findings
 from grey_current.design.flow.assessment import assess
 from grey_current.design.judgement import judge, worsenings
-from grey_current.design.space.ground import Space
+from grey_current.design.space.ground import FloorSpace
 from grey_current.design.space.hits import ground_of
 from grey_current.design.space.routing import connected
 from grey_current.errors import GreyCurrentError
@@ -24,7 +25,7 @@ from grey_current.shop.room_edits import rectangle
 from grey_current.shop.slides import with_gate_along, with_gate_slid, with_run_moved
 from grey_current.shop.typed_places import along_wall, measured, with_along_wall, with_measured
 from grey_current.shop.underlays import with_underlay, with_underlay_moved, with_underlay_wide
-from grey_current.workspace.placing import Placing, place
+from grey_current.workspace.placing import Placeable, place
 from tests.core.shops import demo, machine, point, run, shop
 from tests.core.test_routing import with_main
 from tests.core.test_space import box, lane_of, room_of, saw
@@ -95,7 +96,7 @@ def test_openings_and_beams_that_cannot_be_are_refused(change, says):
 
 def test_a_beam_reaches_from_wall_to_wall_and_each_end_can_be_moved():
     ell = room_edits.with_wall_pushed(room_edits.with_wall_split(demo("empty"), "room", 2), "room", 2, -1.5)
-    made, ident = place(ell, Placing("beam", "beam", "Beam", 0.15, 0.0, 2.2), 4.5, 1.0)
+    made, ident = place(ell, Placeable("beam", "beam", "Beam", 0.15, 0.0, 2.2), 4.5, 1.0)
     assert sorted((made.element[ident].start, made.element[ident].end)) == [(4.5, 0), (4.5, 2.5)]
     turned = room_edits.with_beam_turned(made, ident, length=2.0, degrees=45.0)
     start, end = turned.element[ident].start, turned.element[ident].end
@@ -225,7 +226,7 @@ def test_a_board_passes_a_doorway_through_a_real_wall():
     assert lane_of(project).after == pytest.approx(3.0)
     opened = project.replaced(openings=(door,))
     assert lane_of(opened).after == pytest.approx(7.2) and lane_of(opened).through == ("door",)
-    assert not Space(opened).outside(saw(y=5.1)) and Space(project).outside(saw(y=5.1))
+    assert not FloorSpace(opened).outside(saw(y=5.1)) and FloorSpace(project).outside(saw(y=5.1))
 
 
 def test_no_board_goes_over_a_stove_and_every_cart_in_the_way_must_move():
@@ -233,7 +234,7 @@ def test_no_board_goes_over_a_stove_and_every_cart_in_the_way_must_move():
     assert lane_of(room_of([saw()], [low])).after == pytest.approx(2.0)
     carts = [saw(f"cart-{n}", 3.0, 2.0 + d, wheels=True, height=1.2) for n, d in ((1, 0.9), (2, 1.7), (3, -0.8))]
     project = room_of([saw(), *carts])
-    assert Space(project).must_move(project.machine["saw"]) == ["cart-1", "cart-2", "cart-3"]
+    assert FloorSpace(project).must_move(project.machine["saw"]) == ["cart-1", "cart-2", "cart-3"]
 
 
 # -- the plan underneath
@@ -260,8 +261,8 @@ def test_a_plan_of_blocks_is_read_and_can_be_moved_and_turned(tmp_path):
 
 @pytest.mark.parametrize("name", ["loft", "allotment"])
 def test_what_is_hit_is_the_same_worked_out_anew_or_from_before(name):
-    """Bodies moved, turned, grown, parked elsewhere, exchanged, boards fed otherwise, runs of another size: only what is
-    near is looked at again, and it is enough.
+    """Bodies moved, turned, grown, parked elsewhere, exchanged, boards fed otherwise, runs of
+    another size: only what is near is looked at again, and it is enough.
     """
     chance, first = random.Random(5), demo(name)
     ground, project = ground_of(first), first

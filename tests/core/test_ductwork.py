@@ -1,4 +1,5 @@
-"""Parts put into the ductwork, variants, clashes in space, hoses carried about: hand-worked cases and properties."""
+"""Parts put into the ductwork, variants, clashes in space, hoses carried about: hand-worked cases
+and properties."""
 
 import math
 
@@ -12,7 +13,7 @@ from grey_current.design.flow.trace import trace
 from grey_current.design.improve.comparison import compared, kept_assessment, served
 from grey_current.design.judgement import judge
 from grey_current.design.space.clashes import HEAD_ROOM, DuctSpace, hangers
-from grey_current.design.space.ground import Space
+from grey_current.design.space.ground import FloorSpace
 from grey_current.design.space.hose_reach import CLEARANCE, reaches, swaps
 from grey_current.design.space.routing import connected, reconnected
 from grey_current.errors import InputError, RefusedEdit
@@ -311,10 +312,10 @@ def test_a_hose_is_laid_round_what_is_higher_and_says_how_far_that_is():
     wall = Feature(id="rack", name="Rack", kind="rack", outline=rectangle(2, -1, 0.2, 2), top=1.8)
     hose = run("hose", "saw/port", "fan", 0.1, material="ribbed-hose", length=4.2, also_serves=("sander/port",))
     project = shop([machine("saw", 1.5, 1.5, uses_per_week=3), machine("sander", 4, 0, uses_per_week=1)], runs=[hose])
-    free = {r.pickup: r for r in reaches(project, Space(project), project.run["hose"])}
+    free = {r.pickup: r for r in reaches(project, FloorSpace(project), project.run["hose"])}
     assert free["sander/port"].around == () and free["sander/port"].length == pytest.approx(4.0)
     blocked = project.replaced(features=(wall, WALK.replaced(outline=rectangle(2.8, 0, 0.4, 1.2))))
-    reach = {r.pickup: r for r in reaches(blocked, Space(blocked), hose)}["sander/port"]
+    reach = {r.pickup: r for r in reaches(blocked, FloorSpace(blocked), hose)}["sander/port"]
     corner = 1 + CLEARANCE
     by_hand = math.hypot(2 - CLEARANCE, corner) + 0.2 + 2 * CLEARANCE + math.hypot(4 - 2.2 - CLEARANCE, corner)
     assert reach.around == ("rack",) and reach.length == pytest.approx(by_hand, abs=2e-3)
@@ -323,7 +324,7 @@ def test_a_hose_is_laid_round_what_is_higher_and_says_how_far_that_is():
     codes = {f.code for f in all_findings(blocked, assess(blocked))}
     assert "hose-round" in codes
     low = blocked.replaced(features=(wall.replaced(top=0.4),))
-    assert {r.pickup: r.around for r in reaches(low, Space(low), hose)}["sander/port"] == ()
+    assert {r.pickup: r.around for r in reaches(low, FloorSpace(low), hose)}["sander/port"] == ()
 
 
 def test_swaps_are_counted_and_the_time_won_back_worked_by_hand():

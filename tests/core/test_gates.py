@@ -1,4 +1,5 @@
-"""Gates in the order of the main, who opens what, and that a proposed gate does what it promises."""
+"""Gates in the order of the main, who opens what, and that a proposed gate does what it
+promises."""
 
 import pytest
 
@@ -93,7 +94,8 @@ def test_the_table_on_the_command_line(capsys):
 
 
 def test_a_lever_that_would_help_makes_the_whole_shop_better():
-    """The mark goes by the one judgement: what it opens lessens the shop's trouble, or there is no mark."""
+    """The mark goes by the one judgement: what it opens lessens the shop's trouble, or there is no
+    mark."""
     marked = 0
     for name in ("loft", "allotment"):
         workspace = Workspace(demo(name))

@@ -19,10 +19,10 @@ from grey_current.files.keep_report import reading_of
 from grey_current.files.project_file import save
 from grey_current.keep.answers import how_sure
 from grey_current.keep.by_readings import by_readings
-from grey_current.keep.fit import Asked, fit
+from grey_current.keep.fit import ReadingSpec, fit
 from grey_current.keep.guessing import CLOSE, FAR, answered, misses_words, questions
-from grey_current.keep.holds import how_often
 from grey_current.keep.model import Model
+from grey_current.keep.robustness import how_often
 from grey_current.shop.edits import made
 from grey_current.shop.keep_edits import with_keep, with_readings
 from tests.core.shops import demo, made_up
@@ -83,7 +83,8 @@ def test_the_game_on_the_command_line(tmp_path, capsys, monkeypatch):
 
 @pytest.mark.parametrize("seed", range(4))
 def test_the_air_by_readings_is_the_fitted_model_and_adds_up(seed):
-    """Airflows are those of the fitted model; along every way the losses add up to nothing; without readings all stays."""
+    """Airflows are those of the fitted model; along every way the losses add up to nothing; without
+    readings all stays."""
     project = demo() if seed == 0 else made_up(seed)
     now = assess(project)
     model = Model(now)
@@ -94,7 +95,7 @@ def test_the_air_by_readings_is_the_fitted_model_and_adds_up(seed):
         assert [p.airflow for p in same.pickups] == pytest.approx([p.airflow for p in was.pickups], rel=1e-5, abs=1e-9)
     scenario, ref, _ = next(item for item in model.pickups if len(item[0].running) == 1)
     machine = scenario.running[0]
-    asked: Asked = ("airflow", machine, ref)
+    asked: ReadingSpec = ("airflow", machine, ref)
     value = 0.8 * model.view({}).value(*asked)
     if not value > 1e-4:
         return
@@ -114,7 +115,7 @@ def test_the_air_by_readings_is_the_fitted_model_and_adds_up(seed):
 def test_three_readings_change_the_verdict_and_the_switch_takes_them_back():
     project = demo()
     view = Model(assess(project)).view({"filter/cyclone": 2.5, "hose/planer-hose": 1.8})
-    asked: list[Asked] = [
+    asked: list[ReadingSpec] = [
         ("filter drop", "planer", "cyclone"),
         ("airflow", "planer", "planer/hood"),
         ("static pressure", "planer", "inlet-run"),
@@ -132,7 +133,8 @@ def test_three_readings_change_the_verdict_and_the_switch_takes_them_back():
 
 @pytest.mark.parametrize("name", ["loft", "allotment"])
 def test_how_often_advice_holds_is_the_share_of_drawn_shops(name):
-    """The same each time; without doubt a change gives in every shop what it promises, or the need is met in none."""
+    """The same each time; without doubt a change gives in every shop what it promises, or the need
+    is met in none."""
     now = assess(demo(name))
     plain = fit(now, (), Model(now))
     machine = min(now.of_machine, key=lambda m: now.of_machine[m].least_share if now.of_machine[m].worst else 9.0)

@@ -109,7 +109,8 @@ def test_the_built_wheel_carries_everything_and_runs(tmp_path):
 
 
 def test_no_name_is_ever_read_as_markup():
-    """Labels that guess at rich text open what a file's author names; only `desk/plain.py` makes labels."""
+    """Labels that guess at rich text open what a file's author names; only `desk/plain.py` makes
+    labels."""
     for path in (PACKAGE / "desk").rglob("*.py"):
         text = path.read_text(encoding="utf-8")
         assert path.name == "plain.py" or " QLabel(" not in text.replace("isinstance", ""), path

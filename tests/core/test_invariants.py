@@ -1,4 +1,5 @@
-"""What must hold wherever a shop lies and whatever stands in it: ways, clashes, requirements, noise, questions."""
+"""What must hold wherever a shop lies and whatever stands in it: ways, clashes, requirements,
+noise, questions."""
 
 import math
 
@@ -14,7 +15,7 @@ from grey_current.design.collector.sizing import Sizing
 from grey_current.design.flow.assessment import assess
 from grey_current.design.flow.trace import shop_air
 from grey_current.design.space.clashes import DuctSpace
-from grey_current.design.space.ground import Space
+from grey_current.design.space.ground import FloorSpace
 from grey_current.design.space.hose_reach import reaches
 from grey_current.shop import edits, kept_designs
 from grey_current.shop.duct_edits import beside_walls
@@ -51,12 +52,12 @@ def test_a_hose_lies_no_shorter_for_what_stands_in_its_way(boxes, x, y):
         Feature(id=f"box-{n}", name="Box", kind="rack", outline=rectangle(bx, by, w, d), top=top)
         for n, (bx, by, w, d, top) in enumerate(boxes)
     )
-    free = reaches(project, Space(project), hose)[0].length
+    free = reaches(project, FloorSpace(project), hose)[0].length
     assert free == pytest.approx(distance(project, hose))
-    crowded = reaches(project, Space(project.replaced(features=things)), hose)[0]
+    crowded = reaches(project, FloorSpace(project.replaced(features=things)), hose)[0]
     assert crowded.length >= free - 1e-9 and (crowded.length < 60 or math.isinf(crowded.length))
     flat = project.replaced(features=tuple(f.replaced(top=0.2) for f in things))
-    low = reaches(flat, Space(flat), hose)[0]
+    low = reaches(flat, FloorSpace(flat), hose)[0]
     assert low.length == pytest.approx(free) and low.around == ()
 
 
@@ -126,7 +127,7 @@ def test_what_a_collector_gives_falls_with_airflow_loading_and_thin_air(loading,
     project = edits.with_settings(shop(), altitude=altitude)
     item, air = collector().replaced(opening=opening, stands="boxed in"), shop_air(project)
     flows = np.linspace(0.01, 0.5, 20)
-    clean, loaded = available_pressure(item, air, flows, 0.0), available_pressure(item, air, flows, loading)
+    clean, loaded = (available_pressure(item, air, flows, 0.0), available_pressure(item, air, flows, loading))
     assert (np.diff(clean) < 0).all() and (loaded <= clean + 1e-9).all()
     assert (available_pressure(item.replaced(stands="in the room"), air, flows, 0.0) > clean).all()
     gaps = available_pressure(item.replaced(opening=None), air, flows, 0.0)

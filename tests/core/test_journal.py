@@ -32,7 +32,8 @@ def at(number: int):
 
 
 def edit_until_killed(path, folder, told: int) -> None:
-    """A program of its own that edits and edits, and says which edits it knows to be on the disk."""
+    """A program of its own that edits and edits, and says which edits it knows to be on the
+    disk."""
     workspace = Workspace(project_file.load(path), path)
     autosave = Autosave(workspace, folder)
     for number in range(1, 2000):
@@ -91,9 +92,11 @@ def test_a_kill_at_any_moment_loses_no_edit_that_was_on_the_disk(tmp_path):
 
 @pytest.mark.parametrize(("largest", "free"), [(journal.LARGEST, 1e9), (1, 1e9), (journal.LARGEST, 0)])
 def test_no_cut_of_power_between_two_steps_loses_what_was_promised(tmp_path, monkeypatch, largest, free):
-    """Edits and saves; after each sync, renaming or cut, whatever the disk may have kept gives back the last edit.
+    """Edits and saves; after each sync, renaming or cut, whatever the disk may have kept gives back
+    the last edit.
 
-    So while the journal grows, while it begins anew each time, and on a full disk, where it writes over older states.
+    So while the journal grows, while it begins anew each time, and on a full disk, where it writes
+    over older states.
     """
     monkeypatch.setattr(journal, "LARGEST", largest)
     monkeypatch.setattr(journal, "_free", lambda handle: free)
@@ -252,7 +255,8 @@ def test_differences_are_named_or_counted():
 
 
 def test_the_next_start_offers_what_a_kill_left_and_opening_the_file_does_too(tmp_path):
-    """From end to end: a program edits and is killed; the next one takes the same file and finds the work."""
+    """From end to end: a program edits and is killed; the next one takes the same file and finds
+    the work."""
     for opened_later in (False, True):
         safe, after = 0, 0.3
         while safe == 0:  # a shop of its own, and longer, each time: a slow machine must come to its first edit
@@ -293,7 +297,8 @@ def test_a_long_journal_begins_anew_without_a_moment_in_which_nothing_is_there(t
 
 
 def test_on_a_full_disk_the_last_state_takes_the_place_of_older_ones(tmp_path, monkeypatch):
-    """Nearly full, so that the file can still be saved; full in the middle of a record; full before there is one."""
+    """Nearly full, so that the file can still be saved; full in the middle of a record; full before
+    there is one."""
     text, place = demo("empty").model_dump_json(), tmp_path / "full.journal"
     free, room = [10**9], [10**9]
     written = os.write

@@ -1,4 +1,5 @@
-"""Keeping: the model with doubts against the plain one, bands, readings that teach and contradict, files and commands."""
+"""Keeping: the model with doubts against the plain one, bands, readings that teach and contradict,
+files and commands."""
 
 from __future__ import annotations
 
@@ -33,15 +34,15 @@ from grey_current.keep import faults
 from grey_current.keep import sizes as sizes_
 from grey_current.keep.answers import cause_words, figure, how_sure, machines_through, traverse_points
 from grey_current.keep.causes import all_tried, cause_at, fault_kinds, faulty_model, places_of, with_open
-from grey_current.keep.complaints import Said
+from grey_current.keep.complaints import Symptom
+from grey_current.keep.discrimination import Likely, neighbours
 from grey_current.keep.evidence import Suspects
 from grey_current.keep.faults import Cause, which_fault
-from grey_current.keep.fit import Asked, candidates, expected, fit, next_readings, usual_error
+from grey_current.keep.fit import ReadingSpec, candidates, expected, fit, next_readings, usual_error
 from grey_current.keep.model import Model, spreads
 from grey_current.keep.practice import losses
 from grey_current.keep.sizes import between
-from grey_current.keep.sure import sure
-from grey_current.keep.telling_apart import Likely, neighbours
+from grey_current.keep.uncertainty import sure
 from grey_current.shop import edits
 from grey_current.shop.keep_edits import with_keep, with_reading, with_readings, without_reading
 from grey_current.shop.keep_plan import Complaint, Reading
@@ -53,7 +54,7 @@ from tests.core.shops import demo, made_up
 pytestmark = pytest.mark.usefixtures("compiled_kernel")
 
 DAY = datetime.date(2026, 3, 14)
-INLET: Asked = ("static pressure", "bandsaw", "inlet-run")
+INLET: ReadingSpec = ("static pressure", "bandsaw", "inlet-run")
 
 
 def logged(project, *readings):
@@ -132,7 +133,7 @@ def test_bands_are_the_same_each_time_and_chances_are_the_share_of_draws(loft):
         assert item.figure == pytest.approx(air, rel=1e-6)
         assert (item.chance > 0.5) == (item.mid >= MET_FROM * item.need)
         assert len(item.matters) == 3 and 0.3 < sum(share for _, share in item.matters) <= 1
-    assert sure(loft, plain, 60, wanted=lambda: False).pickups == ()
+    assert sure(loft, plain, 60, should_continue=lambda: False).pickups == ()
     for draws in (0, 19, 20_001):
         with pytest.raises(InputError, match="draw 20 to 20000 times"):
             sure(loft, plain, draws)
@@ -257,7 +258,8 @@ def test_a_reading_whose_place_is_gone_is_kept_and_not_used():
 
 
 def test_what_is_expected_agrees_with_what_is_measured_in_a_drawn_shop(loft):
-    """Static pressure at a hole is the pressure lost up to there and the velocity head: larger towards the collector."""
+    """Static pressure at a hole is the pressure lost up to there and the velocity head: larger
+    towards the collector."""
     plain = fit(loft, ())
     drop, main = (expected(plain, "static pressure", "mitre-saw", run)[0] for run in ("mitre-drop", "inlet-run"))
     assert 0 < drop < main
@@ -315,7 +317,8 @@ def test_a_clear_fault_is_named_first_with_what_it_takes(loft, name, place, fact
 
 
 def test_faults_are_among_the_first_named_and_a_healthy_shop_is_called_healthy(loft):
-    """Calibrated when it was well, then a complaint and four readings, the later ones those that tell most."""
+    """Calibrated when it was well, then a complaint and four readings, the later ones those that
+    tell most."""
     base, chance = Model(loft), np.random.default_rng(4)
     model, known = faulty_model(base), fault_kinds()
     assert 0 < known.healthy < 1 and {kind.of for kind in known.kinds} <= {*spreads(), "fan", "gate", "plug", "hole"}
@@ -554,7 +557,8 @@ def test_the_commands_from_the_first_reading_to_the_bands(tmp_path, capsys):
 def test_points_across_a_pipe_give_its_mean():
     """The plain mean at the points is the mean over the pipe for profiles as they are in ducts.
 
-    Prandtl's power law, v / v_max = (1 - r/R)^(1/n): its mean over the area is 2 n² / ((n + 1)(2 n + 1)).
+    Prandtl's power law, v / v_max = (1 - r/R)^(1/n): its mean over the area is 2 n² / ((n + 1)(2 n
+    + 1)).
     """
     points = np.array(traverse_points(0.15)) / 0.15
     assert np.allclose(points + points[::-1], 1.0) and (np.diff(points) > 0).all()
@@ -634,7 +638,8 @@ def test_what_a_collector_sounds_like_follows_its_fan(loft):
 
 
 def test_sizes_between_those_that_are_solved(loft):
-    """At a solved size it is that one's; what changes evenly is met everywhere; chances are kept."""
+    """At a solved size it is that one's; what changes evenly is met everywhere; chances are
+    kept."""
     tried = Suspects(fit(loft, ())).tried
     sizes = between(tried, range(len(tried)))
     assert sizes.weights.sum(axis=1) == pytest.approx(1) and sizes.prior.sum() == pytest.approx(1)
@@ -657,7 +662,8 @@ def test_sizes_between_those_that_are_solved(loft):
     ],
 )
 def test_what_a_reading_tells_is_the_entropy_that_it_takes(loft, apart, weights, learned):
-    """Two causes whose readings lie so many deviations apart: none, all of it, and between (by quadrature)."""
+    """Two causes whose readings lie so many deviations apart: none, all of it, and between (by
+    quadrature)."""
     tried = [item for item in Suspects(fit(loft, ())).tried if item.kind is not None and item.kind.of == "gate"][:2]
     likely = Likely(between(tried, range(2)), np.array(weights), np.zeros((2, 2)), np.arange(2))
     mean = np.array([0.0, apart])[likely.first]
@@ -668,7 +674,7 @@ def test_who_is_named_as_the_worst_and_which_two_are_weaker_speak_for_what_harms
     suspects = Suspects(fit(loft, ()))
 
     def chances(kind, machine, besides, *lost):
-        said = Said(suspects, Complaint(kind=kind, machine=machine, besides=besides, since=DAY))
+        said = Symptom(suspects, Complaint(kind=kind, machine=machine, besides=besides, since=DAY))
         rows = [[-math.log(1 / (1 - shares.get(m, shares[""]))) for m in said.machines] for shares in lost]
         pair = said.both_of(np.array(rows), [None] * len(rows), np.array([0]), np.array([1]))
         return [*said.alone_of(np.array(rows), [None] * len(rows)), *pair]
@@ -704,7 +710,7 @@ def test_where_there_are_many_causes_the_likeliest_are_paired(loft, monkeypatch)
     """Fewer sizes and fewer pairs, and still the same fault first; memory grows with neither."""
     model = Model(loft)
     suspects, harmed = Suspects(fit(loft, (), model)), model.view({"filter/cyclone": 3.0})
-    asked: list[Asked] = [("filter drop", "mitre-saw", "cyclone"), ("static pressure", "saw", "inlet-run")]
+    asked: list[ReadingSpec] = [("filter drop", "mitre-saw", "cyclone"), ("static pressure", "saw", "inlet-run")]
     readings = [reading_of(loft.project, a, harmed.value(*a), DAY) for a in asked]
     whole = which_fault(suspects, readings)
     monkeypatch.setattr(sizes_, "MOST_ROWS", 90)

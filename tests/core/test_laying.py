@@ -1,4 +1,5 @@
-"""Ducts laid by computation: layouts, sizes and places, by journeys, tables and what must hold for all of them."""
+"""Ducts laid by computation: layouts, sizes and places, by journeys, tables and what must hold for
+all of them."""
 
 from __future__ import annotations
 
@@ -28,7 +29,7 @@ from grey_current.design.laying.resizing import resized
 from grey_current.design.laying.sizes import SizeSearch, allowed_sizes, size_runs
 from grey_current.design.space.clashes import DuctSpace
 from grey_current.design.space.crossings import crossings, segment_distances
-from grey_current.design.space.ground import Space
+from grey_current.design.space.ground import FloorSpace
 from grey_current.design.space.hits import ground_of
 from grey_current.design.space.outlines import plan
 from grey_current.errors import GreyCurrentError, RefusedEdit
@@ -264,7 +265,7 @@ def test_areas_lamps_and_ducts_are_in_the_way_and_said():
     assert ("clash-duct", "cross") in found_codes(added(best, *across)) or ("clash-duct", level.id) in found_codes(
         added(best, *across)
     )
-    lane = Space(best).lane(next(m for m in best.machines if m.feed is not None))
+    lane = FloorSpace(best).lane(next(m for m in best.machines if m.feed is not None))
     x, y = (lane.start[axis] + lane.direction[axis] * 0.9 for axis in (0, 1))
     drop = (point("foot", x, y, 0.6), point("head", x, y, 2.2), run("post", "foot", "head", 0.1))
     assert ("clash-lane", "post") in found_codes(added(best, *drop))
@@ -333,7 +334,7 @@ def test_places_are_free_high_enough_and_reached_and_the_best_is_first():
     assert [p.rank for p in found.places] == sorted(p.rank for p in found.places)
     for place in found.places:
         stood = place.proposal.project
-        space = Space(stood)
+        space = FloorSpace(stood)
         assert not space.overlaps(place.collector) and not space.outside(place.collector) and place.spare >= 0
         assert not faults(stood, place.proposal.stranded)
         if place.words != "Where it stands now":
@@ -350,7 +351,7 @@ def test_places_are_free_high_enough_and_reached_and_the_best_is_first():
 def test_a_collector_that_is_put_in_stands_in_nobodys_way():
     for model in catalogue().collectors:
         made = put_in(without_ducts(demo()).replaced(collectors=()), None, model)
-        space, item = Space(made), made.collectors[0]
+        space, item = FloorSpace(made), made.collectors[0]
         assert not space.overlaps(item) and not space.outside(item)
         assert plan(footprint(item)).intersection(space.lane_ground).area < 1e-6
 
@@ -424,7 +425,8 @@ def test_a_collector_outdoors_has_room_for_its_duct_ahead_of_its_inlet_and_not_b
 
 
 def test_a_first_duct_goes_as_far_out_as_boards_leave_room_then_as_it_may():
-    """A jointer's lane passes 0.7 to 1.1 m before the inlet of a collector whose duct begins lower than its table."""
+    """A jointer's lane passes 0.7 to 1.1 m before the inlet of a collector whose duct begins lower
+    than its table."""
     model = collector_model("2 hp single-stage, 6 in inlet")
     room = demo("empty").replaced(rooms=(Room(outline=rectangle(0, 0, 8, 5), ceiling=2.6),))
     project = added(room, new_collector(model, "fan", "Fan", 0.6, 2.5))
@@ -438,7 +440,8 @@ def test_a_first_duct_goes_as_far_out_as_boards_leave_room_then_as_it_may():
 
 @pytest.mark.parametrize("share", [0.25, 0.5, 0.75])
 def test_no_step_of_the_grid_passes_what_lies_between_two_nodes(share):
-    """A sheet of metal across a strip of ground, a quarter, half or three quarters of the way from one node to the next."""
+    """A sheet of metal across a strip of ground, a quarter, half or three quarters of the way from
+    one node to the next."""
     grid = lattice(shapely.box(-1, -0.1, 1, 0.1), (0.0, 0.0), 0.0, 0.0)
     sheet = shapely.box(share * grid.step - 0.001, -1, share * grid.step + 0.001, 1)
     parted = lattice(shapely.box(-1, -0.1, 1, 0.1).difference(sheet), (0.0, 0.0), 0.0, 0.0)

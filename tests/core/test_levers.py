@@ -1,4 +1,5 @@
-"""What would help most: every offered change, made, is what its line said, by the one judgement of the shop."""
+"""What would help most: every offered change, made, is what its line said, by the one judgement of
+the shop."""
 
 import random
 import re
@@ -22,7 +23,8 @@ from tests.core.shops import demo, machine, point, run, shop, straight_shop
 
 
 def random_shop(seed):
-    """A main with drops of random sizes, some too small or too large; odd seeds are altered demo shops."""
+    """A main with drops of random sizes, some too small or too large; odd seeds are altered demo
+    shops."""
     chance = random.Random(seed)
     sizes = (0.075, 0.1, 0.125, 0.15, 0.2)
     if seed % 2:
@@ -111,7 +113,7 @@ def test_the_levers_know_the_faults_of_the_shop():
 
 def test_nothing_is_offered_where_there_is_nothing_to_gain_and_a_search_can_be_stopped():
     assert improvements(assess(demo()), "lathe") == []
-    assert improvements(assess(demo()), "planer", wanted=lambda: False) == []
+    assert improvements(assess(demo()), "planer", should_continue=lambda: False) == []
     assert all(improvement.gain > 0 for improvement in improvements(assess(straight_shop()), "saw"))
 
 
@@ -152,7 +154,7 @@ def test_what_helps_the_whole_shop_is_what_the_short_machines_win():
                 will = next(p for p in then.of(answer.scenario).pickups if p.pickup == was.pickup)
                 gain += min(will.airflow, will.need.airflow) - min(was.airflow, was.need.airflow)
         assert gain == pytest.approx(improvement.gain, rel=1e-3, abs=1e-7), improvement.words
-    assert shop_improvements(now, wanted=lambda: False) == []
+    assert shop_improvements(now, should_continue=lambda: False) == []
 
 
 def test_with_enough_air_it_is_the_chips_that_are_helped():
@@ -187,7 +189,8 @@ def test_a_remedy_does_in_its_run_what_it_says(shop_name):
 
 
 def test_every_machine_has_one_word_for_how_it_is():
-    """Nothing runs, nothing is ducted, no pickup, no answer; then by its least share, and by its chips where air suffices."""
+    """Nothing runs, nothing is ducted, no pickup, no answer; then by its least share, and by its
+    chips where air suffices."""
     now = assess(shop([machine("saw", 4, 0), machine("vice", 6, 0, pickups=())]))
     assert machine_state(None, "saw") == "no pickup" == machine_state(now.of_machine["vice"], "vice")
     assert machine_state(now.of_machine["saw"], "saw") == "not connected"

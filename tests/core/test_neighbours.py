@@ -1,6 +1,8 @@
-"""The neighbours of every journey: shops nobody drew, the other criterion, the other unit, none of it, twice of it.
+"""The neighbours of every journey: shops nobody drew, the other criterion, the other unit, none of
+it, twice of it.
 
-What Build, Work and Keep say of any shop adds up, can be read by other programs, and follows the one judgement.
+What Build, Work and Keep say of any shop adds up, can be read by other programs, and follows the
+one judgement.
 """
 
 from __future__ import annotations
@@ -135,7 +137,8 @@ def test_a_days_work_in_any_shop_is_whole(name):
 
 @pytest.mark.parametrize("name", SHOPS)
 def test_what_is_kept_of_any_shop_is_told_and_read_back(name):
-    """A reading at the first place that has air, a complaint, a logbook: reports without NaN, the file as it was."""
+    """A reading at the first place that has air, a complaint, a logbook: reports without NaN, the
+    file as it was."""
     project = SHOPS[name]
     plain = how_sure(assess(project), 20, today=DAY)
     if plain.wanted:
@@ -213,7 +216,8 @@ def test_small_breakers_part_every_pair_and_large_ones_none_by_themselves():
 
 @pytest.mark.parametrize("name", SHOPS)
 def test_what_clears_the_room_makes_no_shop_worse(name):
-    """Every change that is offered lessens the dust as it says, and leaves the shop's trouble where it was or better."""
+    """Every change that is offered lessens the dust as it says, and leaves the shop's trouble where
+    it was or better."""
     project = worked(SHOPS[name])
     now = assess(project)
     room = room_day(now, plan_day(now, project.work.day))
@@ -239,7 +243,8 @@ def test_nobody_is_sent_outdoors_beside_a_stove():
 
 @pytest.mark.parametrize(("seed", "budget"), [(301, 600.0), (304, 900.0), (307, 1500.0), (0, 2100.0)])
 def test_each_phase_serves_what_the_one_before_did(seed, budget):
-    """No phase takes air away that somebody had, as far as scenarios with all needs met can tell."""
+    """No phase takes air away that somebody had, as far as scenarios with all needs met can
+    tell."""
     project = demo() if seed == 0 else made_up(seed)
     prices = tuple(
         Price(key=line.part.key, price=20.0, currency=project.build.currency, date=DAY) for line in bill(project).lines
@@ -256,7 +261,8 @@ def test_each_phase_serves_what_the_one_before_did(seed, budget):
 
 
 def acts(project: Project):
-    """One edit of each room of the program, with what it is called where a recovered copy is offered."""
+    """One edit of each room of the program, with what it is called where a recovered copy is
+    offered."""
     price = Price(key="hose/ribbed-hose/100", price=3.0, currency=project.build.currency, date=DAY)
     yield "price", lambda p: build_edits.with_build(p, prices=(*p.build.prices, price))
     yield "ducts? that hang", lambda p: build_edits.with_done(p, ("main-4",), "mounted", True)
@@ -267,7 +273,7 @@ def acts(project: Project):
         lambda p: with_work(p, cleaners=(AirCleaner(name="Box", room=p.rooms[0].id, airflow=0.3, caught=0.5),)),
     )
     yield "air cleaners changed", lambda p: with_cleaner(p, 1, hours=40.0)
-    yield "line of the logbook", lambda p: with_entries(p, [made_entry(p, "noticed", DAY, note="whistles")])
+    yield ("line of the logbook", lambda p: with_entries(p, [made_entry(p, "noticed", DAY, note="whistles")]))
     yield (
         "reading",
         lambda p: with_reading(p, keep_report.made_reading(p, ("airflow", "saw", "saw/cabinet"), "200 CFM", DAY)),
@@ -275,7 +281,8 @@ def acts(project: Project):
 
 
 def test_every_room_of_the_program_is_brought_back_after_a_kill(tmp_path):
-    """Prices, ticks, cuts, jobs, cleaners, lines, readings: offered by name, and the very same when brought back."""
+    """Prices, ticks, cuts, jobs, cleaners, lines, readings: offered by name, and the very same when
+    brought back."""
     path = tmp_path / "shop.json"
     project_file.save(demo(), path)
     for words, act in acts(demo()):
@@ -319,7 +326,8 @@ def test_a_practice_goes_on_after_a_kill(tmp_path):
 
 
 def write_lines_until_killed(path, told: int) -> None:
-    """A program of its own that writes line after line into the file, and says which it knows to be on the disk."""
+    """A program of its own that writes line after line into the file, and says which it knows to be
+    on the disk."""
     for number in range(1, 500):
         project = project_file.load(path)
         line = made_entry(project, "noticed", DAY, note=f"line {number}")
@@ -351,7 +359,8 @@ def test_a_kill_at_any_moment_leaves_every_line_that_was_written(tmp_path, seed)
 @settings(deadline=None, max_examples=60)
 @given(st.data())
 def test_any_day_is_written_as_it_is_read(data):
-    """Jobs, minutes, woods, litres, places and what comes before: the field shows what it would read."""
+    """Jobs, minutes, woods, litres, places and what comes before: the field shows what it would
+    read."""
     project = edits.changed(demo(), "saw", one_at_a_time=True)
     machines = st.sampled_from([*project.machine, "hand-glue", "hand-finish"])
     jobs: list[DayJob] = []

@@ -18,7 +18,8 @@ SOME = settings(max_examples=40, deadline=None, suppress_health_check=[HealthChe
 
 
 def independent(network: Network, gates: np.ndarray, guess: np.ndarray) -> np.ndarray:
-    """Flows of one scenario from the full equations: every branch flow and junction pressure an unknown."""
+    """Flows of one scenario from the full equations: every branch flow and junction pressure an
+    unknown."""
     size = len(network.branches)
     together = bank([p.law for p in network.pieces], network.air, network.branch_of_piece.tolist(), gates[None, :])
     down = [branch.joins for branch in network.branches]
@@ -230,7 +231,8 @@ def test_more_scenarios_than_one_piece_of_work_takes_are_those_of_each_alone(bot
 
 
 def test_wild_shops_are_answered_in_few_steps():
-    """Humps in curves, fans against one another, gates without a leak: every scenario has its answer."""
+    """Humps in curves, fans against one another, gates without a leak: every scenario has its
+    answer."""
     compiled.load()
     for seed in (404, 458, 1594, 5644, 8678, *range(400)):
         answer = solved(seed)

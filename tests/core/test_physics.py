@@ -1,4 +1,5 @@
-"""Where the physics of a shop is easily got wrong: seams, own fans, back-flow, wyes, power, thin air, hoses."""
+"""Where the physics of a shop is easily got wrong: seams, own fans, back-flow, wyes, power, thin
+air, hoses."""
 
 import json
 import math

@@ -1,4 +1,5 @@
-"""Practice: hidden faults by seed and level, instruments and their lines, looking and mending, the truth, commands."""
+"""Practice: hidden faults by seed and level, instruments and their lines, looking and mending, the
+truth, commands."""
 
 from __future__ import annotations
 
@@ -27,7 +28,7 @@ from grey_current.files.project_file import dump, load, parse, save
 from grey_current.keep.answers import how_sure
 from grey_current.keep.causes import all_tried, fault_kinds, fault_words, faulty_model
 from grey_current.keep.debrief import debrief
-from grey_current.keep.fit import Asked
+from grey_current.keep.fit import ReadingSpec
 from grey_current.keep.practice import (
     LEVELS,
     LOOK_AND_MEND,
@@ -50,12 +51,13 @@ from tests.core.shops import demo
 
 pytestmark = pytest.mark.usefixtures("compiled_kernel")
 DAY = datetime.date(2026, 3, 14)
-SUCTION: Asked = ("static pressure", "saw", "inlet-run")
+SUCTION: ReadingSpec = ("static pressure", "saw", "inlet-run")
 
 
 @pytest.fixture
 def listening():
-    """A gauge that listens on a free port, with 1000 Pa wherever it is held, but none at the lathe."""
+    """A gauge that listens on a free port, with 1000 Pa wherever it is held, but none at the
+    lathe."""
     gauge = StandIn(INSTRUMENTS["gauge"], lambda what, machine, place: 1000.0 if machine != "lathe" else np.nan, 3)
     with LineServer(gauge) as server:
         threading.Thread(target=server.serve_forever, daemon=True).start()
@@ -77,7 +79,8 @@ def test_what_is_hidden_follows_seed_and_level_and_can_be_noticed(name, level):
 
 
 def test_a_practice_from_the_complaint_to_the_truth(tmp_path):
-    """Measured, looked in vain, looked and found, mended, saved and read in between; then what it was."""
+    """Measured, looked in vain, looked and found, mended, saved and read in between; then what it
+    was."""
     project = begun(demo(), 74, 2, DAY)
     assert "planer is weaker than it was" in begun_text(project)
     (cause,) = secret_of(project).causes
@@ -159,7 +162,8 @@ def test_what_is_taken_down_takes_its_fault_along():
 
 
 def test_every_cause_can_be_tried_and_none_is_nothing():
-    """Each fault at its usual size takes air from somebody or opens a gate that was shut, in both demo shops."""
+    """Each fault at its usual size takes air from somebody or opens a gate that was shut, in both
+    demo shops."""
     for name in ("loft", "allotment"):
         model = faulty_model(hidden(demo(name), 1, 1).healthy)
         for item in all_tried(model):
@@ -192,7 +196,8 @@ def test_a_stand_in_has_noise_an_offset_and_a_last_digit():
 
 
 def test_lines_are_answered_whatever_comes(listening):
-    """A real instrument speaks the same lines; rubbish gets a sentence and the next line is answered."""
+    """A real instrument speaks the same lines; rubbish gets a sentence and the next line is
+    answered."""
     with socket.create_connection(("127.0.0.1", listening.address.port), 3) as link, link.makefile("rwb") as line:
         for said, answer in (
             (b"WHO", b"I gauge Pa"),
@@ -260,13 +265,15 @@ def test_a_session_of_a_practice_shop_reads_what_is_hidden():
 
 
 def test_a_conversation_answers_before_the_next_line_is_typed():
-    """On a real terminal each answer is there before one goes on; an instrument says where it listens, and ends."""
+    """On a real terminal each answer is there before one goes on; an instrument says where it
+    listens, and ends."""
     reached = "import signal; signal.signal(signal.SIGINT, signal.default_int_handler)"
     main = f"{reached}; from grey_current.cli import main; raise SystemExit(main())"
 
     @contextlib.contextmanager
     def started(*words: str):
-        """A program of its own that Ctrl-C reaches, also where these tests run in the background; ended in any case."""
+        """A program of its own that Ctrl-C reaches, also where these tests run in the background;
+        ended in any case."""
         pipe = subprocess.PIPE
         talk = subprocess.Popen([sys.executable, "-c", main, *words], stdin=pipe, stdout=pipe, stderr=pipe, text=True)
         try:

@@ -1,4 +1,5 @@
-"""Ducts drawn on, runs split, pickups connected by themselves: geometry, and that the air agrees with it."""
+"""Ducts drawn on, runs split, pickups connected by themselves: geometry, and that the air agrees
+with it."""
 
 import math
 
@@ -14,7 +15,7 @@ from grey_current.errors import RefusedEdit
 from grey_current.shop import edits
 from grey_current.shop.duct_edits import drawn_on, main_height, snapped_heading, split, upright_group, with_point_moved
 from grey_current.shop.places import position
-from grey_current.workspace.placing import Placing, place
+from grey_current.workspace.placing import Placeable, place
 from tests.core.shops import demo, machine, shop
 
 
@@ -22,7 +23,7 @@ def with_main(machines=(), **settings_of):
     """A collector at the left wall and a main along y = 0, drawn as a user draws it."""
     project, ident = place(
         shop(machines, collectors=(), **settings_of),
-        Placing("collector", "3 hp cyclone, 15 in impeller", "Cyclone"),
+        Placeable("collector", "3 hp cyclone, 15 in impeller", "Cyclone"),
         -1,
         0,
     )

@@ -1,4 +1,5 @@
-"""What can hurt somebody, by hand-worked figures: ears, a shop under negative pressure, chips, dust that is breathed."""
+"""What can hurt somebody, by hand-worked figures: ears, a shop under negative pressure, chips, dust
+that is breathed."""
 
 import datetime
 import math
@@ -77,7 +78,8 @@ def test_a_dose_counts_machine_and_collector(vacuum):
 
 
 def test_half_a_space_is_three_decibels_less_than_a_whole_one():
-    """By hand: 1 m off in a room of 6 x 4 x 2.5 m, R = 98 · 0.12/0.88 = 13.4 m²: 10 log(1 + 8π/R) above the open."""
+    """By hand: 1 m off in a room of 6 x 4 x 2.5 m, R = 98 · 0.12/0.88 = 13.4 m²: 10 log(1 + 8π/R)
+    above the open."""
     project = straight_shop()
     room = project.rooms[0].replaced(outline=rectangle(0, 0, 6, 4), ceiling=2.5)
     project = project.replaced(rooms=(room,))
@@ -255,7 +257,8 @@ def test_a_verdict_on_dust_holds_for_the_whole_band_and_compares_like_with_like(
     assert found.room.high == pytest.approx(found.room.mid * math.exp(spread))
     assert found.person.mid == pytest.approx(4 * found.room.mid, rel=0.02) and found.person.high > found.room.high
     assert floating_at_limit(now.project) == pytest.approx(2 / 3)
-    # day and reference fixed, the shop's dust scaled: under, may be over, over, in this order and nothing else
+    # day and reference fixed, the shop's dust scaled: under, may be over, over, in this order and
+    # nothing else
     said = []
     for share in (1e-6, 1e-3, 0.1, 1, 10, 1e3):
         scaled = replace(flat, mid=replace(flat.mid, dust=2 * share * ones), low=share * ones, high=4 * share * ones)

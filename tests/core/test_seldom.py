@@ -1,4 +1,5 @@
-"""What is met seldom: scenarios without an answer, air that blows out, boxes for wyes, inlets on top, rooms that are full."""
+"""What is met seldom: scenarios without an answer, air that blows out, boxes for wyes, inlets on
+top, rooms that are full."""
 
 import dataclasses
 
@@ -20,7 +21,7 @@ from grey_current.design.laying.proposals import propose
 from grey_current.design.parts.parts_list import PartsList
 from grey_current.design.parts.takeoffs import Joints, elbow_takes, wye_takes
 from grey_current.design.space.free_places import freely_standing
-from grey_current.design.space.ground import WIDEST_SHEET, Space
+from grey_current.design.space.ground import WIDEST_SHEET, FloorSpace
 from grey_current.design.space.hits import Hit, ground_of
 from grey_current.design.words import piece_words
 from grey_current.errors import RefusedEdit
@@ -128,9 +129,10 @@ def test_where_four_ducts_meet_an_edit_is_traced_as_anew(change):
 
 
 def test_two_wyes_at_one_point_take_of_every_duct_what_their_geometry_says():
-    """Branches drawn at 90° on wyes of 45° want an elbow of 45° each; the main passes both wyes, one behind the other."""
+    """Branches drawn at 90° on wyes of 45° want an elbow of 45° each; the main passes both wyes,
+    one behind the other."""
     project = four_ducts((4, 0), (2, 3), (2, -3), wye_angle=45.0)
-    takes, wanted = Joints(project).takes, {part.key: part.quantity for part in PartsList(project).parts}
+    takes, wanted = (Joints(project).takes, {part.key: part.quantity for part in PartsList(project).parts})
     to_out, to_main, to_side = wye_takes(0.1524, 0.1524, 45.0, 0.01)
     elbow = 2 * elbow_takes(0.1524, 45.0, 1.5, 0.01)
     assert takes["main", "joint"] == pytest.approx(to_out) and takes["a", "joint"] == pytest.approx(
@@ -169,7 +171,7 @@ def test_what_no_outlet_fits_counts_against_a_shop():
 def test_a_wide_hall_lets_the_widest_sheet_pass():
     saw = machine("saw", 0, 0, kind="Table saw", feed=0.0)
     hall = shop([saw], collectors=()).replaced(rooms=(Room(outline=rectangle(-8, -8, 16, 16), ceiling=3.0),))
-    assert Space(hall).widest_sheet(saw) == WIDEST_SHEET
+    assert FloorSpace(hall).widest_sheet(saw) == WIDEST_SHEET
 
 
 def test_a_machine_on_wheels_that_ends_a_lane_is_rolled_away():

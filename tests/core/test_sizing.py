@@ -1,4 +1,5 @@
-"""The collector: what it must do worked backwards, which would do it, whether it fits, what it draws, how loud it is."""
+"""The collector: what it must do worked backwards, which would do it, whether it fits, what it
+draws, how loud it is."""
 
 import json
 import math
@@ -26,7 +27,7 @@ from grey_current.design.flow.fittings import collector as collector_pieces
 from grey_current.design.flow.scenarios import all_scenarios
 from grey_current.design.flow.trace import shop_air
 from grey_current.design.judgement import judge
-from grey_current.design.space.ground import Space
+from grey_current.design.space.ground import FloorSpace
 from grey_current.design.supply.circuits import all_loads, circuit_of, full_load_amps, worst_load
 from grey_current.errors import FileError, InputError, RefusedEdit
 from grey_current.files import project_file
@@ -177,7 +178,7 @@ def test_candidates_rank_as_the_one_judgement_does_and_a_new_one_stands_free():
     blocked = Feature(id="rack", name="Rack", kind="rack", outline=rectangle(0, 0, 6, 1.2))
     full = edits.added(bare.replaced(features=(blocked,)), machine("saw", 1.0, 2.5))
     stood = put_in(full, None, catalogue().collectors[-1])
-    space = Space(stood)
+    space = FloorSpace(stood)
     assert not space.outside(stood.collectors[0]) and not space.overlaps(stood.collectors[0])
     assert stood.collectors[0].turn % 90 == 0  # square to the walls
 
@@ -341,7 +342,7 @@ def test_the_fit_under_a_beam_worked_by_hand():
     with pytest.raises(InputError):
         with_stand(low, item.id, 2.5)
     away = standing(low, item.id, "next room")
-    assert fit(away, away.collectors[0]).spare > 9 and not Space(away).outside(away.collectors[0])
+    assert fit(away, away.collectors[0]).spare > 9 and not FloorSpace(away).outside(away.collectors[0])
     words = next(f for f in all_findings(low, assess(low)) if f.code == "too-tall")
     assert "the beam is" in words.message and "75 litres" in words.remedies[0]
 
@@ -355,7 +356,8 @@ def test_the_bin_fills_by_what_the_machines_make():
 
 
 def wired(**changes):
-    """A saw (10 A) and a collector (9 A) at 240 V, an outlet on circuit A beside them, one on B far off."""
+    """A saw (10 A) and a collector (9 A) at 240 V, an outlet on circuit A beside them, one on B far
+    off."""
     circuits = (Circuit(id="a", name="A", volts=240, breaker=20), Circuit(id="b", name="B", volts=240, breaker=20))
     outlets = (Outlet(id="o1", name="O1", x=0, y=0, circuit="a"), Outlet(id="o2", name="O2", x=9, y=0, circuit="b"))
     saw = machine("saw", 4, 0, volts=240, amps=10)
@@ -427,7 +429,8 @@ def test_noise_falls_with_distance_and_walls_and_asks_for_protection():
     item = project.collectors[0]
     near = at_machine(project, item, machine("a", 1, 0)).level
     far = at_machine(project, item, machine("b", 10, 0)).level
-    # the room is 14 by 10 by 3 m: 424 m² that take 0.12, so R = 57.8 m² and 10 log(2π (1/(2π r²) + 4/R)) at 1 and 10 m
+    # the room is 14 by 10 by 3 m: 424 m² that take 0.12, so R = 57.8 m² and 10 log(2π (1/(2π r²) +
+    # 4/R)) at 1 and 10 m
     assert (near, far) == (pytest.approx(85 + 1.57, abs=0.01), pytest.approx(85 - 3.52, abs=0.01))
     assert changed_by(2.0, 1.0) == pytest.approx(3.01, abs=0.01) and changed_by(1.0, 2.0) == pytest.approx(
         6.02, abs=0.01
@@ -534,7 +537,8 @@ def test_a_rough_way_gives_the_candidate_what_the_solver_gives_it():
 
 
 def test_what_was_drawn_at_the_collector_and_judged_by_nothing():
-    """Its inlet turned away from its duct, a neighbour that it stands in, the air of one that stands outdoors."""
+    """Its inlet turned away from its duct, a neighbour that it stands in, the air of one that
+    stands outdoors."""
     project = demo()
 
     def codes(p):

@@ -1,4 +1,5 @@
-"""Room to work: hand-worked rooms, properties, and a fixture whose faults the command line must name."""
+"""Room to work: hand-worked rooms, properties, and a fixture whose faults the command line must
+name."""
 
 import math
 
@@ -10,7 +11,7 @@ from hypothesis import strategies as st
 from grey_current import cli
 from grey_current.design.findings.all_findings import all_findings
 from grey_current.design.flow.assessment import assess
-from grey_current.design.space.ground import REACH, Space
+from grey_current.design.space.ground import REACH, FloorSpace
 from grey_current.design.space.outlines import passage, swing_outline, track_outline
 from grey_current.files import project_file
 from grey_current.shop import edits
@@ -41,7 +42,7 @@ def box(ident, kind, x, y, wide, deep, top=None) -> Feature:
 
 
 def lane_of(project, ident="saw", **how):
-    return Space(project).lane(project.machine[ident], **how)
+    return FloorSpace(project).lane(project.machine[ident], **how)
 
 
 def codes(project) -> set[tuple[str, str]]:
@@ -92,20 +93,20 @@ def test_a_mitre_saw_needs_room_on_both_sides_together_and_a_sheet_needs_width()
     project = room_of([saw(feed=0.0, feeds_across=True)])
     assert lane_of(project).longest == pytest.approx(6.0)
     wide = room_of([saw(y=2.5, takes_sheets=True)], [box("post", "post", 3.6, 4, 0.1, 0.1)], across=9, deep=5)
-    assert Space(wide).widest_sheet(wide.machine["saw"]) == pytest.approx(1.2, abs=0.02)
+    assert FloorSpace(wide).widest_sheet(wide.machine["saw"]) == pytest.approx(1.2, abs=0.02)
     short = room_of([saw(takes_sheets=True)])
-    assert Space(short).widest_sheet(short.machine["saw"]) == 0
+    assert FloorSpace(short).widest_sheet(short.machine["saw"]) == 0
 
 
 def test_machines_on_wheels_are_judged_where_they_stand_when_another_runs():
     cart = saw("cart", 3, 4, height=1.2, wheels=True)
     in_the_way = room_of([saw(), cart])
-    assert Space(in_the_way).must_move(in_the_way.machine["saw"]) == ["cart"]
+    assert FloorSpace(in_the_way).must_move(in_the_way.machine["saw"]) == ["cart"]
     assert lane_of(in_the_way).longest == pytest.approx(1.7)
     assert ("must-move", "saw") in codes(in_the_way.replaced(machines=(saw(y=1.0), cart.replaced(y=1.9))))
     parked = room_of([saw(), cart.replaced(parked=(ParkedPlace(x=0.5, y=0.5),))])
     assert lane_of(parked).longest == pytest.approx(2.0)
-    assert Space(parked).must_move(parked.machine["saw"]) == []
+    assert FloorSpace(parked).must_move(parked.machine["saw"]) == []
     assert lane_of(parked, "cart").start == (3, 4)
 
 
@@ -124,7 +125,7 @@ def test_moving_everything_changes_nothing_and_an_obstacle_never_helps(dx, dy, f
 
 def test_a_short_lane_says_how_far_to_move_the_machine():
     project = room_of([saw(y=1.5)], longest_board=2.0)
-    lane = Space(project).lane(project.machines[0])
+    lane = FloorSpace(project).lane(project.machines[0])
     said = next(f for f in all_findings(project, assess(project)) if f.code == "lane-short")
     assert said.remedies == (
         f"Moved {Display('us').length(Display('us').tape(abs(lane.before - lane.after) / 2))} along its lane it would.",
@@ -256,7 +257,8 @@ def test_a_duct_that_leaves_by_the_wall_is_said_and_one_by_a_window_is_not(x, he
 @pytest.mark.parametrize("degrees", [0, 30, 90, 200])
 @pytest.mark.parametrize(("gap", "through"), [(0.0, 0.12), (0.25, 0.37), (0.7, 0.12)])
 def test_a_hole_in_a_wall_reaches_through_the_next_rooms_wall_where_that_is_close(degrees, gap, through):
-    """A door 1 m wide in the upper wall of a room, with another room's wall so far (m) above it: 0.12 m beyond that."""
+    """A door 1 m wide in the upper wall of a room, with another room's wall so far (m) above it:
+    0.12 m beyond that."""
     turn = math.radians(degrees)
 
     def at(x, y):

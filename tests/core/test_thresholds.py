@@ -1,4 +1,5 @@
-"""Just below and just above: the limits from which something is said, and the figures that offers carry."""
+"""Just below and just above: the limits from which something is said, and the figures that offers
+carry."""
 
 import re
 
@@ -130,7 +131,7 @@ def test_a_duct_is_under_the_ceiling_with_its_whole_bore(above, says):
 def test_slowest_air_of_a_pickup_is_that_of_the_run_where_it_is_slowest():
     now = assess(demo())
     for answer in now.answers:
-        shares, checks = path_shares(now.project, answer), list(transport_checks(now.project, answer))
+        shares, checks = (path_shares(now.project, answer), list(transport_checks(now.project, answer)))
         if len(shares) == 1:
             assert min(shares.values())[0] == pytest.approx(min(check.share for check in checks))
             assert min(shares.values())[1] in {c.run for c in checks if c.share == min(d.share for d in checks)}
@@ -168,7 +169,8 @@ def test_what_is_hit_or_overloaded_stands_in_a_line_in_small_letters():
 
 
 def test_the_port_alone_lets_through_what_its_openings_do():
-    """By hand: the cabinet's free area, the flange, and the velocity pressure in the port, at 1,000 Pa."""
+    """By hand: the cabinet's free area, the flange, and the velocity pressure in the port, at 1,000
+    Pa."""
     project = straight_shop()
     air = shop_air(project)
     line = port_line(project, "saw/port", air, 1000.0)

@@ -22,7 +22,8 @@ from tests.core.shops import collector, demo, machine, made_up, point, run, shop
 
 
 def kinds(project, **of):
-    """Kinds of all pieces that came from an element (or from everything), in flow order of the branches."""
+    """Kinds of all pieces that came from an element (or from everything), in flow order of the
+    branches."""
     pieces = trace(project).networks["fan"].pieces
     return [p.kind for p in pieces if not of or p.source_id == of["of"]]
 
@@ -177,7 +178,8 @@ def test_fittings_do_not_depend_on_which_way_a_shop_lies(degrees):
 
 @pytest.mark.parametrize("seed", range(15))
 def test_what_is_traced_after_an_edit_is_what_would_be_traced_anew(seed):
-    """Thirty edits of any kind one after the other, every arrangement of hoses; most branches are taken over."""
+    """Thirty edits of any kind one after the other, every arrangement of hoses; most branches are
+    taken over."""
     chance, kept, count = random.Random(seed), 0, 0
     last: dict[object, Trace] = {}
     project = (demo(), demo("allotment"), made_up(seed))[seed % 3]
@@ -202,9 +204,11 @@ def test_what_is_traced_after_an_edit_is_what_would_be_traced_anew(seed):
 
 @pytest.mark.parametrize("seed", [*range(8), 11])
 def test_a_shop_is_judged_after_an_edit_as_it_would_be_anew(seed):
-    """What is hit, what the supply does not bear and the air, each from the shop before; trouble is never below its bound.
+    """What is hit, what the supply does not bear and the air, each from the shop before; trouble is
+    never below its bound.
 
-    In shop 11 a short run between two joints becomes a hose, and two ducts that may lie close beside it may no longer.
+    In shop 11 a short run between two joints becomes a hose, and two ducts that may lie close
+    beside it may no longer.
     """
     compiled.load()
     chance = random.Random(seed)

@@ -31,7 +31,8 @@ from tests.core.shops import collector, demo, hall, machine, point, run, shop, s
 
 
 def test_thin_air_asks_for_faster_chips_but_not_for_more_to_catch_fine_dust():
-    """1,800 m, 21 °C: 0.804 of the pressure, so √(1/0.804) faster for chips; Stokes' drag knows no density."""
+    """1,800 m, 21 °C: 0.804 of the pressure, so √(1/0.804) faster for chips; Stokes' drag knows no
+    density."""
     pickup = machine("saw", 0, 0).pickups[0]
     catching = pickup.replaced(capture=Capture(distance=0.3, velocity=0.8, area=0.01))
     low, high = (straight_shop(altitude=a, criterion="catch fine dust").settings for a in (0.0, 1800.0))

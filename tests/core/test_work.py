@@ -1,4 +1,5 @@
-"""Working: the room's air, days and their order, run-on, catching, cards, chores, and their commands."""
+"""Working: the room's air, days and their order, run-on, catching, cards, chores, and their
+commands."""
 
 from __future__ import annotations
 
@@ -272,7 +273,8 @@ def test_the_days_moves_are_those_that_the_search_counts():
 
 
 def test_a_combination_machine_is_turned_over_as_seldom_as_can_be():
-    """Its working place is typed in brackets; the search counts the turning, the time line says it, the room knows."""
+    """Its working place is typed in brackets; the search counts the turning, the time line says it,
+    the room knows."""
     project = changed(demo(), "saw", one_at_a_time=True, turn_over=50)
     first, other = project.machine["saw"].pickups[:2]
     text = f"saw ({first.name}) 10, saw ({other.id}) 10, saw 20"

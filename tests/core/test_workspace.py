@@ -12,7 +12,7 @@ from grey_current.shop.pickup_edits import without_pickup
 from grey_current.workspace.commands import COMMANDS, GROUPS
 from grey_current.workspace.history import LONGEST
 from grey_current.workspace.jobs import Job
-from grey_current.workspace.open_project import Notice
+from grey_current.workspace.open_project import ProjectChanged
 from grey_current.workspace.settings import UserSettings
 from grey_current.workspace.workspace import Workspace, demo_workspace
 from tests.core.shops import collector, demo, machine, run, shop
@@ -25,7 +25,7 @@ def shorten(length):
 def test_an_edit_shows_at_once_and_undo_takes_it_back():
     workspace = demo_workspace()
     workspace.switch_on(("planer",))
-    heard: list[Notice] = []
+    heard: list[ProjectChanged] = []
     workspace.listen(heard.append)
     before, sentence = workspace.scenario.airflow, workspace.verdict
     workspace.edit("Shorten the hose", shorten(1.1))

@@ -1,4 +1,5 @@
-"""One door for everything that is written: whole or not at all, nobody's work under it, and said in one sentence."""
+"""One door for everything that is written: whole or not at all, nobody's work under it, and said in
+one sentence."""
 
 import csv
 import io
@@ -166,7 +167,8 @@ def test_what_is_written_is_read_back_before_it_takes_its_name(tmp_path, monkeyp
 
 
 def test_two_windows_keep_what_both_have_written(tmp_path):
-    """Recent files, settings, own machines and collectors: read, merged and written while the other waits."""
+    """Recent files, settings, own machines and collectors: read, merged and written while the other
+    waits."""
     one, two = UserSettings(tmp_path), UserSettings(tmp_path)
     libraries = Library(tmp_path), Library(tmp_path)
     one.remember(tmp_path / "a.json")

@@ -127,7 +127,8 @@ def nothing_left_behind(qapp):
     qapp.sendPostedEvents(None, QEvent.Type.DeferredDelete.value)
     qapp.processEvents()
     assert not [w for w in qapp.topLevelWidgets() if w.isVisible()]
-    # Python keeps a record, "Dummy-1", of a thread of Qt's pool that once asked for its own name: no thread of ours
+    # Python keeps a record, "Dummy-1", of a thread of Qt's pool that once asked for its own name:
+    # no thread of ours
     assert [t.name for t in threading.enumerate() if not t.name.startswith("Dummy-")] == ["MainThread"]
 
 

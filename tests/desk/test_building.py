@@ -1,4 +1,5 @@
-"""The Build stage at the window: parts, cuts, phases, prices, papers, things to make, and what is done."""
+"""The Build stage at the window: parts, cuts, phases, prices, papers, things to make, and what is
+done."""
 
 from __future__ import annotations
 
@@ -298,7 +299,8 @@ def test_build_on_every_shop_and_with_nothing_there(window, hands, qtbot, tmp_pa
 
 
 def test_from_the_plan_over_layout_and_price_to_phases_and_paper(window, hands, qtbot, tmp_path, monkeypatch):
-    """The whole journey: four walls, machines, ducts by search, prices from a file, phases for a budget, a PDF, a file."""
+    """The whole journey: four walls, machines, ducts by search, prices from a file, phases for a
+    budget, a PDF, a file."""
     do(window, "open-empty")
     workspace = window.workspace
     hands.keys("Ctrl+2")

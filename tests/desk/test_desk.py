@@ -1,4 +1,5 @@
-"""The window's parts: selection everywhere, bad input on screen, keyboard, looks, and the starter."""
+"""The window's parts: selection everywhere, bad input on screen, keyboard, looks, and the
+starter."""
 
 from __future__ import annotations
 
@@ -221,7 +222,8 @@ def test_other_shops_are_shown(window):
 
 
 def test_a_strip_with_nothing_to_show_is_one_line_and_the_floor_gets_the_room(window):
-    """At every stage of an empty shop, and in a full one again; no chart is ever shown without its colours."""
+    """At every stage of an empty shop, and in a full one again; no chart is ever shown without its
+    colours."""
     stages = ("collector", "air", "gates", "build", "work", "keep")
     window.open_demo("empty")
     for stage in stages:
@@ -256,7 +258,8 @@ def test_a_strip_with_nothing_to_show_is_one_line_and_the_floor_gets_the_room(wi
 
 
 def test_the_shop_stage_by_mouse_and_keyboard(window, hands, qtbot, monkeypatch):
-    """Openings slide along walls, features move, the tape measures, N walks through everything, Del takes away."""
+    """Openings slide along walls, features move, the tape measures, N walks through everything, Del
+    takes away."""
     workspace, floor = window.workspace, window.floor
     hands.keys("Ctrl+1")
     assert isinstance(window.strip, CardStrip)
@@ -552,7 +555,8 @@ def pixels(picture):
 
 
 def test_what_is_painted_after_an_edit_is_what_a_whole_painting_shows(window):
-    """The still picture is mended only where something changed; it is the same picture as a whole one."""
+    """The still picture is mended only where something changed; it is the same picture as a whole
+    one."""
     workspace, floor = window.workspace, window.floor
     workspace.switch_on(("planer",))
     floor.grab()
@@ -602,7 +606,8 @@ def partial_edit(item, taken):
 
 @pytest.mark.parametrize("shop", ["loft", "allotment"])
 def test_every_field_of_every_page_takes_or_refuses_what_is_typed_in_one_sentence(shop):
-    """Each button, each choice and each field with odd texts, for one thing of each kind at each stage."""
+    """Each button, each choice and each field with odd texts, for one thing of each kind at each
+    stage."""
     workspace = demo_workspace(shop)
     start, tried, refusals = workspace.project, 0, []
     kinds = {type(item): item.id for item in start.element.values()}

@@ -1,4 +1,5 @@
-"""By hand on the floor: corners, beams' ends, mains, gates and the plan underneath; and places that are typed."""
+"""By hand on the floor: corners, beams' ends, mains, gates and the plan underneath; and places that
+are typed."""
 
 from __future__ import annotations
 
@@ -182,7 +183,7 @@ def test_the_gates_as_a_table_agree_with_the_levers_and_are_worked_by_click_and_
 
 def test_what_is_typed_is_read_back_while_it_is_typed(window, hands):
     window.workspace.select("planer-hose")
-    editor, label = window.inspector.field("planer-hose/length"), window.inspector._complaints["planer-hose/length"]
+    editor, label = (window.inspector.field("planer-hose/length"), window.inspector._complaints["planer-hose/length"])
     before = window.workspace.project
     editor.setFocus()
     editor.selectAll()

@@ -10,8 +10,8 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
-from grey_current.desk.shell import quiet_rounds
-from grey_current.desk.shell.guard import Guard
+from grey_current.desk.shell import idle_garbage_collector as quiet_rounds
+from grey_current.desk.shell.exception_hook import Guard
 from grey_current.files import project_file
 from grey_current.shop import edits
 from grey_current.workspace.autosave import UNSAVED, left_in
@@ -120,7 +120,7 @@ def test_what_is_half_typed_outlives_whatever_happens_beside_it(window, hands, w
         "edit": lambda: workspace.edit("Move", lambda p: edits.changed(p, "saw", x=3.1)),
         "undo": workspace.undo,
         "run": lambda: workspace.switch_on(("planer",)),
-        "theme": window.flip_theme,
+        "theme": window.toggle_theme,
         "findings": window.search.find_all,
         "select": lambda: workspace.select("planer-hose"),
     }[what]()
@@ -195,27 +195,28 @@ def test_a_fault_in_a_search_is_told_and_logged_and_takes_nothing_back(window, q
 
 
 def test_full_rounds_of_the_collector_wait_until_nobody_does_anything(window, monkeypatch):
-    """None while edits come or a button is held, one when it is quiet, and only slowly until something is done again."""
+    """None while edits come or a button is held, one when it is quiet, and only slowly until
+    something is done again."""
     went, clock, held = [], [100.0], [Qt.MouseButton.NoButton]
     monkeypatch.setattr(quiet_rounds.time, "monotonic", lambda: clock[0])
     monkeypatch.setattr(quiet_rounds.gc, "collect", lambda: went.append(clock[0]))
     monkeypatch.setattr(QApplication, "mouseButtons", lambda: held[0])
     rounds = quiet_rounds.QuietRounds(window.workspace)
-    rounds.on_time()
+    rounds.on_timeout()
     for second in range(8):
         clock[0] += 1.0
         if second < 4:
             window.workspace.edit("Climb", lambda p, s=second: edits.with_settings(p, altitude=float(s + 1)))
         held[0] = Qt.MouseButton.LeftButton if second == 5 else Qt.MouseButton.NoButton
-        rounds.on_time()
+        rounds.on_timeout()
     assert went == [107.0]
     clock[0] += 29.0
-    rounds.on_time()
+    rounds.on_timeout()
     clock[0] += 2.0
-    rounds.on_time()
+    rounds.on_timeout()
     assert went == [107.0, 139.0]  # slowly, for what was searched meanwhile
     for _ in range(130):
         clock[0] += 1.0
         window.workspace.select("saw" if window.workspace.selection != "saw" else "planer")
-        rounds.on_time()
+        rounds.on_timeout()
     assert went == [107.0, 139.0, 260.0]  # at the latest

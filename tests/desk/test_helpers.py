@@ -1,4 +1,5 @@
-"""Helpers beside the window: they find what it would find alone, and go when it goes, however it goes."""
+"""Helpers beside the window: they find what it would find alone, and go when it goes, however it
+goes."""
 
 import os
 import signal

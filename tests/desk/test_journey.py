@@ -1,4 +1,5 @@
-"""Whole jobs with mouse and keyboard. The same file runs off screen and, from test_real_window, under Xvfb."""
+"""Whole jobs with mouse and keyboard. The same file runs off screen and, from test_real_window,
+under Xvfb."""
 
 from __future__ import annotations
 
@@ -35,7 +36,8 @@ def answer_next_box(button: QMessageBox.StandardButton) -> None:
 
 
 def test_the_planers_hose_from_click_to_saved_file(window, hands, tmp_path, monkeypatch):
-    """Open the loft, run the planer, shorten its hose, see the air rise, undo, redo, save, reopen."""
+    """Open the loft, run the planer, shorten its hose, see the air rise, undo, redo, save,
+    reopen."""
     workspace = window.workspace
     hands.click_row("planer")
     assert workspace.running == ("planer",) and workspace.selection == "planer"
@@ -94,7 +96,8 @@ def test_the_first_lever_is_one_click_and_one_undo(window, hands, qtbot):
 
 
 def test_every_first_edit_shows_at_once_and_undoes(window, hands):
-    """School, units, pipe, gate, collector, a dragged machine, a nudge, a need: each one step, each undone."""
+    """School, units, pipe, gate, collector, a dragged machine, a nudge, a need: each one step, each
+    undone."""
     workspace = window.workspace
     start = workspace.project
     hands.click_row("saw")
@@ -167,7 +170,8 @@ def test_unsaved_work_is_guarded(window, hands, tmp_path):
 
 
 def test_an_l_shaped_shop_from_four_walls(window, hands, tmp_path, monkeypatch):
-    """Empty Shop to an L with a post, a roll-up door and three machines, by mouse and keyboard, saved, reopened."""
+    """Empty Shop to an L with a post, a roll-up door and three machines, by mouse and keyboard,
+    saved, reopened."""
     workspace = window.workspace
     workspace._saved = workspace.project
     do(window, "open-empty")
@@ -255,7 +259,8 @@ def test_an_l_shaped_shop_from_four_walls(window, hands, tmp_path, monkeypatch):
 
 
 def test_from_four_walls_to_air_at_every_machine(window, hands, tmp_path, qtbot):
-    """Empty Shop, three machines, a collector, a main drawn by clicks, three branches that make themselves."""
+    """Empty Shop, three machines, a collector, a main drawn by clicks, three branches that make
+    themselves."""
     workspace = window.workspace
     do(window, "open-empty")
     hands.keys("Ctrl+2")
@@ -321,7 +326,8 @@ def test_from_four_walls_to_air_at_every_machine(window, hands, tmp_path, qtbot)
 
 
 def test_two_designs_compared_from_keeping_one_to_bringing_it_back(window, hands):
-    """Keep the loft as it is, mend the hose and the open gate, compare, bring the old one back, undo it all."""
+    """Keep the loft as it is, mend the hose and the open gate, compare, bring the old one back,
+    undo it all."""
     workspace = window.workspace
     hands.keys("Esc")
     hands.press("keep-design")
@@ -354,7 +360,8 @@ def test_two_designs_compared_from_keeping_one_to_bringing_it_back(window, hands
 
 
 def test_a_hose_dragged_shorter_in_the_run_strip(window, hands):
-    """Run the planer, take the hose's end in the strip and drag it: one gesture, one undo, never under its way."""
+    """Run the planer, take the hose's end in the strip and drag it: one gesture, one undo, never
+    under its way."""
     workspace, strip = window.workspace, window.strip
     hands.click_row("planer")
     index = next(i for i, piece in enumerate(strip.facts.pieces) if piece.kind == "hose")
@@ -376,7 +383,8 @@ def test_a_hose_dragged_shorter_in_the_run_strip(window, hands):
 
 
 def test_a_part_made_otherwise_and_parts_added(window, hands, qtbot):
-    """Choose another elbow by its computed difference; add a clean-out, a stub, a gate; place a gate at the wye."""
+    """Choose another elbow by its computed difference; add a clean-out, a stub, a gate; place a
+    gate at the wye."""
     workspace = window.workspace
 
     def choose_first(element):
@@ -410,7 +418,8 @@ def test_a_part_made_otherwise_and_parts_added(window, hands, qtbot):
 
 
 def test_one_hose_for_a_shed(window, hands):
-    """In the shed: see whom the hose reaches, give it quick connectors, take it off one machine, put it on again."""
+    """In the shed: see whom the hose reaches, give it quick connectors, take it off one machine,
+    put it on again."""
     workspace = window.workspace
     do(window, "open-allotment")
     workspace.select("hose")
@@ -425,7 +434,8 @@ def test_one_hose_for_a_shed(window, hands):
 
 
 def test_a_main_drawn_at_a_height_along_the_wall_and_a_branch_from_its_middle(window, hands):
-    """Draw at four feet from the loft's main, snap along the wall, begin another branch halfway, refuse the chimney."""
+    """Draw at four feet from the loft's main, snap along the wall, begin another branch halfway,
+    refuse the chimney."""
     workspace, floor = window.workspace, window.floor
     hands.keys("D")
     hands.choose("draw/level", "at a height of…")
@@ -452,7 +462,8 @@ def test_a_main_drawn_at_a_height_along_the_wall_and_a_branch_from_its_middle(wi
 
 
 def test_three_collectors_compared_one_chosen_and_taken_back(window, hands, qtbot, tmp_path, monkeypatch):
-    """In the loft: what the collector must do, three curves on one chart, put the larger one in, see it, undo."""
+    """In the loft: what the collector must do, three curves on one chart, put the larger one in,
+    see it, undo."""
     workspace = window.workspace
     hands.keys("Ctrl+3")
     qtbot.waitUntil(lambda: asking.known_sizing(workspace) is not None, timeout=20_000)

@@ -1,4 +1,5 @@
-"""The Keep stage at the window: where to measure, a figure typed, bands that narrow, what contradicts and what is gone."""
+"""The Keep stage at the window: where to measure, a figure typed, bands that narrow, what
+contradicts and what is gone."""
 
 from __future__ import annotations
 

@@ -1,4 +1,5 @@
-"""Laying ducts at the window: the offer, its ghost, taking a row, choices and pins, and ends in the middle."""
+"""Laying ducts at the window: the offer, its ghost, taking a row, choices and pins, and ends in the
+middle."""
 
 from __future__ import annotations
 

@@ -1,4 +1,5 @@
-"""The logbook at the window: what comes next, lines with one click, charts over time, another copy, undone to the start."""
+"""The logbook at the window: what comes next, lines with one click, charts over time, another copy,
+undone to the start."""
 
 from __future__ import annotations
 

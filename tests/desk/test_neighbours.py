@@ -1,4 +1,5 @@
-"""A shop three times as large through Build, Work and Keep; two windows' worth of edits; undone to the very start."""
+"""A shop three times as large through Build, Work and Keep; two windows' worth of edits; undone to
+the very start."""
 
 from __future__ import annotations
 
@@ -21,7 +22,8 @@ pytestmark = pytest.mark.usefixtures("compiled_kernel")
 
 @pytest.fixture(scope="module")
 def hall():
-    """Thirty machines in rows, a large collector, a main along them, most of them connected by hand."""
+    """Thirty machines in rows, a large collector, a main along them, most of them connected by
+    hand."""
     project = laid_shops.many(30)
     start = project.collectors[0].id
     for x, y in ((1.4, 5.4), (14.5, 5.4)):
@@ -50,7 +52,8 @@ def every_button_once(window, hands, prefixes: tuple[str, ...], most: int = 6) -
 
 
 def test_a_hall_of_thirty_machines_goes_through_the_last_stages(window, hands, qtbot, hall):
-    """Every stage is shown, something is done in each, figures come; all of it undone is the hall as it was."""
+    """Every stage is shown, something is done in each, figures come; all of it undone is the hall
+    as it was."""
     workspace = window.workspace
     workspace.show_project(hall, None)
     assert len(workspace.project.machines) == 30 and len(workspace.project.runs) > 40
@@ -91,7 +94,8 @@ def test_a_hall_of_thirty_machines_goes_through_the_last_stages(window, hands, q
 
 @pytest.mark.parametrize("seed", [401, 402, 403])
 def test_the_last_stages_of_shops_that_nobody_drew(window, hands, qtbot, seed):
-    """Buttons of every page pressed, units changed in between, things taken away while they are looked at."""
+    """Buttons of every page pressed, units changed in between, things taken away while they are
+    looked at."""
     workspace = window.workspace
     first = made_up(seed)
     workspace.show_project(first, None)

@@ -1,4 +1,5 @@
-"""Odd acts of every kind: none is a fault of the program, and nothing of the code is ever read on the screen."""
+"""Odd acts of every kind: none is a fault of the program, and nothing of the code is ever read on
+the screen."""
 
 import base64
 import re
@@ -8,7 +9,7 @@ import pytest
 from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import QFileDialog, QInputDialog, QLabel, QLineEdit, QMessageBox
 
-from grey_current.desk.shell.guard import Guard
+from grey_current.desk.shell.exception_hook import Guard
 from grey_current.errors import GreyCurrentError
 from grey_current.files import project_file
 from grey_current.shop.machines import Machine

@@ -1,4 +1,5 @@
-"""Practice, complaints and instruments on a line at the window: opened, solved, saved, told, undone; and their neighbours."""
+"""Practice, complaints and instruments on a line at the window: opened, solved, saved, told,
+undone; and their neighbours."""
 
 from __future__ import annotations
 
@@ -106,7 +107,8 @@ def test_ducts_changed_in_the_middle_of_a_practice(practice, hands, qtbot):
 
 @pytest.mark.parametrize(("seed", "level", "name"), [(1, 4, "loft"), (2, 3, "allotment")])
 def test_every_page_of_a_practice_stands(window, hands, qtbot, seed, level, name):
-    """Each thing chosen in turn, every button pressed once; none of it can be taken back, and nothing else changed."""
+    """Each thing chosen in turn, every button pressed once; none of it can be taken back, and
+    nothing else changed."""
     workspace = window.workspace
     start = begun(demo(name), seed, level, datetime.date(2026, 3, 14))
     workspace.show_project(start, None)
@@ -155,7 +157,8 @@ def test_what_is_complained_of_parts_the_readings(window, hands, qtbot):
 
 
 def test_figures_from_an_instrument_on_a_line(window, hands, qtbot, monkeypatch):
-    """Connected, asked with a click, parted from; one that is gone, none there, and rubbish are a sentence each."""
+    """Connected, asked with a click, parted from; one that is gone, none there, and rubbish are a
+    sentence each."""
     workspace, said = window.workspace, window.banner.text
     gauge = StandIn(INSTRUMENTS["gauge"], lambda what, machine, place: 900.0, 3)
     hands.keys("Ctrl+8")
@@ -183,7 +186,8 @@ def test_figures_from_an_instrument_on_a_line(window, hands, qtbot, monkeypatch)
 
 
 def test_the_game_is_played_to_its_end(window, monkeypatch):
-    """Ten questions, one guess rubbish, one in the other unit; misses as bars, and the shop is untouched."""
+    """Ten questions, one guess rubbish, one in the other unit; misses as bars, and the shop is
+    untouched."""
     before, seen = window.workspace.project, []
 
     def play(dialog):

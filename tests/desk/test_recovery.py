@@ -1,4 +1,5 @@
-"""Work that was left behind is offered at the start, brought back, thrown away, or left for later."""
+"""Work that was left behind is offered at the start, brought back, thrown away, or left for
+later."""
 
 from __future__ import annotations
 
@@ -74,7 +75,8 @@ def test_a_file_changed_meanwhile_is_not_overwritten_without_asking(window, tmp_
 
 
 def test_a_disk_that_fills_while_one_edits(window, tmp_path, monkeypatch, qtbot):
-    """It is said, also after the last edit; the work goes on, the file stays as it was, and with room all is kept."""
+    """It is said, also after the last edit; the work goes on, the file stays as it was, and with
+    room all is kept."""
     path, workspace = tmp_path / "loft.greycurrent.json", window.workspace
     workspace.save(path)
     autosave = Autosave(workspace, tmp_path)

@@ -1,4 +1,5 @@
-"""Every menu entry that writes, wherever it is told to: what is there stays whole, and it is said in one sentence."""
+"""Every menu entry that writes, wherever it is told to: what is there stays whole, and it is said
+in one sentence."""
 
 import datetime
 from pathlib import Path

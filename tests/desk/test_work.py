@@ -1,4 +1,5 @@
-"""The Work stage at the window: a day typed, ordered and cleared, the card in large, cards and calendars in files."""
+"""The Work stage at the window: a day typed, ordered and cleared, the card in large, cards and
+calendars in files."""
 
 from __future__ import annotations
 

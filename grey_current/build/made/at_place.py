@@ -1,4 +1,6 @@
-"""What a thing made in the shop is to be like at a place: figures read off the design and its air."""
+"""What a thing made in the shop is to be like at a place: figures read off the design and its
+air.
+"""
 
 from __future__ import annotations
 
@@ -47,7 +49,9 @@ def templates_at(project: Project, element: str) -> tuple[str, ...]:
 
 
 def figures_at(now: Assessment, name: str, element: str) -> dict[str, float]:
-    """The figures of a template at a place: bores, suction, airflow, sizes; without what the place does not tell."""
+    """The figures of a template at a place: bores, suction, airflow, sizes; without what the place
+    does not tell.
+    """
     chosen, item = template(name), now.project.find(element)
     found: dict[str, float] = {}
     suction = suction_at(now, element)
@@ -95,7 +99,9 @@ def _at_machine(now: Assessment, name: str, element: str) -> dict[str, float]:
 
 
 def suction_at(now: Assessment, element: str) -> float:
-    """How far the pressure at an element falls below the room's at most (Pa), over all scenarios; 0 if unknown."""
+    """How far the pressure at an element falls below the room's at most (Pa), over all scenarios; 0
+    if unknown.
+    """
     most = 0.0
     for answer in now.counted.answers:
         for system in answer.systems.values():
@@ -107,7 +113,8 @@ def suction_at(now: Assessment, element: str) -> float:
 
 
 def made_for(now: Assessment, name: str, element: str, figures: dict[str, float] | None = None) -> Project:
-    """The project with a thing made in the shop for an element, in place of the bought part where there is one.
+    """The project with a thing made in the shop for an element, in place of the bought part where
+    there is one.
 
     A gate then leaks as one of wood does. Raises `InputError` for figures that do not go together.
     """
@@ -125,7 +132,9 @@ INSTEAD_OF = {"gate": "gate/", "coupler": "quick/", "adaptor": "adaptor/", "spli
 
 
 def _replaced(project: Project, name: str, element: str) -> str | None:
-    """The bought part of an element that a thing made in the shop takes the place of; None for none."""
+    """The bought part of an element that a thing made in the shop takes the place of; None for
+    none.
+    """
     start = INSTEAD_OF.get(name)
     before = next((m.replaces for m in project.build.made if (m.template, m.element) == (name, element)), None)
     found = (part.key for part in PartsList(project).of_element(element) if start and part.key.startswith(start))

@@ -6,7 +6,7 @@ import math
 
 from grey_current.air.needs import FLANGE_FACTOR, PORT_VELOCITY, capture
 from grey_current.build.drawing import Item, Path, Text
-from grey_current.build.made.template import Asked, Board, Figures, Made, Template, hole, plate
+from grey_current.build.made.template import Board, Figures, Template, TemplateInput, TemplateResult, hole, plate
 from grey_current.errors import InputError
 from grey_current.units import Display
 
@@ -14,7 +14,7 @@ SLIDES_AT = 45.0
 """Degrees from which on chips slide down planed wood by themselves. Allowance."""
 
 
-def _hood(f: Figures, display: Display) -> Made:
+def _hood(f: Figures, display: Display) -> TemplateResult:
     wide, high, deep, far = f["width"], f["height"], f["depth"], f["distance"]
     open_share = 1 - f["closed"]
     area = wide * high
@@ -29,7 +29,7 @@ def _hood(f: Figures, display: Display) -> Made:
     items += [*plate(x, 0, deep, high, display), Text((x + deep / 2, high + 0.012), "from the side")]
     items.append(Path(((x, 0), (x + deep, high * 0.3 - f["bore"] / 2)), "hidden"))
     at_port = need / (math.pi / 4 * f["bore"] ** 2)
-    return Made(
+    return TemplateResult(
         tuple(items),
         (
             Board(1, "back", "plywood", wide, high, 0.012),
@@ -55,19 +55,19 @@ HOOD = Template(
     "Hood behind a machine",
     "For a mitre saw or a lathe, whose dust flies where no port is",
     (
-        Asked("width", "Opening's width", "length", 0.6, 0.1, 2.0),
-        Asked("height", "Opening's height", "length", 0.4, 0.1, 2.0),
-        Asked("depth", "Depth", "length", 0.3, 0.1, 1.5),
-        Asked("distance", "Dust is thrown from", "length", 0.15, 0.0, 1.0),
-        Asked("velocity", "Air wanted there", "velocity", 1.0, 0.1, 10.0),
-        Asked("closed", "Part of it closed", "share", 0.0, 0.0, 0.9),
-        Asked("bore", "Pipe's bore", "length", 0.1016, 0.05, 0.4),
+        TemplateInput("width", "Opening's width", "length", 0.6, 0.1, 2.0),
+        TemplateInput("height", "Opening's height", "length", 0.4, 0.1, 2.0),
+        TemplateInput("depth", "Depth", "length", 0.3, 0.1, 1.5),
+        TemplateInput("distance", "Dust is thrown from", "length", 0.15, 0.0, 1.0),
+        TemplateInput("velocity", "Air wanted there", "velocity", 1.0, 0.1, 10.0),
+        TemplateInput("closed", "Part of it closed", "share", 0.0, 0.0, 0.9),
+        TemplateInput("bore", "Pipe's bore", "length", 0.1016, 0.05, 0.4),
     ),
     _hood,
 )
 
 
-def _box(f: Figures, display: Display) -> Made:
+def _box(f: Figures, display: Display) -> TemplateResult:
     wide, deep, bore, angle = f["width"], f["depth"], f["bore"], f["slope"]
     run = max((max(wide, deep) - bore) / 2, 0.0)
     fall = run * math.tan(math.radians(angle))
@@ -87,7 +87,7 @@ def _box(f: Figures, display: Display) -> Made:
     items += [*plate(x, 0, wide, deep, display), Text((x + wide / 2, deep + 0.012), "from above")]
     slope = math.hypot(run, fall)
     gap_air = f["airflow"] / max(f["gap"], 1e-6)
-    return Made(
+    return TemplateResult(
         tuple(items),
         (
             Board(2, "front and back", "plywood", wide, high, 0.009),
@@ -111,19 +111,19 @@ BOX = Template(
     "Collecting box under a machine",
     "For a machine without a port, or as a drawer for its chips",
     (
-        Asked("width", "Width", "length", 0.4, 0.1, 1.5),
-        Asked("depth", "Depth", "length", 0.35, 0.1, 1.5),
-        Asked("room", "Room under the machine", "length", 0.5, 0.08, 1.5),
-        Asked("slope", "Slope of its bottom", "number", 45.0, 10.0, 70.0),
-        Asked("bore", "Pipe's bore", "length", 0.1016, 0.03, 0.3),
-        Asked("airflow", "Air through it", "airflow", 0.165, 0.005, 2.0),
-        Asked("gap", "Openings left, m²", "number", 0.012, 0.0005, 1.0),
+        TemplateInput("width", "Width", "length", 0.4, 0.1, 1.5),
+        TemplateInput("depth", "Depth", "length", 0.35, 0.1, 1.5),
+        TemplateInput("room", "Room under the machine", "length", 0.5, 0.08, 1.5),
+        TemplateInput("slope", "Slope of its bottom", "number", 45.0, 10.0, 70.0),
+        TemplateInput("bore", "Pipe's bore", "length", 0.1016, 0.03, 0.3),
+        TemplateInput("airflow", "Air through it", "airflow", 0.165, 0.005, 2.0),
+        TemplateInput("gap", "Openings left, m²", "number", 0.012, 0.0005, 1.0),
     ),
     _box,
 )
 
 
-def _closing_plate(f: Figures, display: Display) -> Made:
+def _closing_plate(f: Figures, display: Display) -> TemplateResult:
     wide, high, count = f["width"], f["height"], round(f["count"])
     open_now = f["area"]
     closed = wide * high * count
@@ -143,7 +143,7 @@ def _closing_plate(f: Figures, display: Display) -> Made:
         verdict = "Enough stays open for the pipe."
     else:
         verdict = f"Less stays open than the pipe is wide ({port * 1e4:.0f} cm²): it chokes, leave more."
-    return Made(
+    return TemplateResult(
         tuple(items),
         (Board(count, "plates", "hardboard or sheet", wide + 0.03, high + 0.03, 0.003),),
         f"Air enters the cabinet at {display.velocity(after)} instead of {display.velocity(before)}: "
@@ -158,12 +158,12 @@ CLOSING_PLATE = Template(
     "Closing plates for a cabinet's openings",
     "A saw's cabinet with wide openings lets its air in everywhere and holds no dust",
     (
-        Asked("width", "Width closed", "length", 0.2, 0.01, 1.0),
-        Asked("height", "Height closed", "length", 0.1, 0.01, 1.0),
-        Asked("count", "How many of them", "count", 1.0, 1.0, 12.0),
-        Asked("area", "Openings now, m²", "number", 0.04, 0.001, 1.0),
-        Asked("airflow", "Air through it", "airflow", 0.165, 0.005, 2.0),
-        Asked("bore", "Pipe's bore", "length", 0.1016, 0.03, 0.4),
+        TemplateInput("width", "Width closed", "length", 0.2, 0.01, 1.0),
+        TemplateInput("height", "Height closed", "length", 0.1, 0.01, 1.0),
+        TemplateInput("count", "How many of them", "count", 1.0, 1.0, 12.0),
+        TemplateInput("area", "Openings now, m²", "number", 0.04, 0.001, 1.0),
+        TemplateInput("airflow", "Air through it", "airflow", 0.165, 0.005, 2.0),
+        TemplateInput("bore", "Pipe's bore", "length", 0.1016, 0.03, 0.4),
     ),
     _closing_plate,
 )

@@ -8,7 +8,7 @@ from grey_current.air.fittings import ENTRY_K, SHARP_DISCHARGE
 from grey_current.air.fittings import splitter as splitter_loss
 from grey_current.air.needs import PORT_VELOCITY, STANDARD_DENSITY
 from grey_current.build.drawing import Circle, Item, Path, Text
-from grey_current.build.made.template import Asked, Board, Figures, Made, Template, hole, plate
+from grey_current.build.made.template import Board, Figures, Template, TemplateInput, TemplateResult, hole, plate
 from grey_current.errors import InputError
 from grey_current.units import Display
 
@@ -20,22 +20,25 @@ MAGNET_ROOM = 0.016
 
 
 def leaking(area: float, pressure: float, density: float = STANDARD_DENSITY) -> float:
-    """Airflow (m³/s) through a gap of `area` (m²) under a pressure difference (Pa) at a density (kg/m³).
+    """Airflow (m³/s) through a gap of `area` (m²) under a pressure difference (Pa) at a density
+    (kg/m³).
 
-    Raises nothing. Source: orifice equation with Cd 0.62, Idelchik, Handbook of Hydraulic Resistance, 2007, ch. 4.
+    Raises nothing. Source: orifice equation with Cd 0.62, Idelchik, Handbook of Hydraulic
+    Resistance, 2007, ch. 4.
     """
     return SHARP_DISCHARGE * area * math.sqrt(2 * pressure / density)
 
 
 def gate_leak_share(bore: float, gap: float) -> float:
-    """The share of its bore through which a shut sliding gate leaks: the gap (m) all round the bore (m).
+    """The share of its bore through which a shut sliding gate leaks: the gap (m) all round the bore
+    (m).
 
     Raises `ZeroDivisionError` for a bore of 0. Source: π d g over π d²/4.
     """
     return 4 * gap / bore
 
 
-def _gate(f: Figures, display: Display) -> Made:
+def _gate(f: Figures, display: Display) -> TemplateResult:
     bore, ply, slide, gap, rim = f["bore"], f["plate"], f["slide"], f["gap"], f["rim"]
     wide = bore + 2 * rim
     long = 2 * bore + 3 * rim
@@ -53,7 +56,7 @@ def _gate(f: Figures, display: Display) -> Made:
         Board(2, "side guides", "strip as thick as the slide and the gap", wide, guide, slide + gap),
         Board(1, "stop", "strip as thick as the slide and the gap", wide - 2 * guide, guide, slide + gap),
     )
-    return Made(
+    return TemplateResult(
         tuple(items),
         boards,
         f"Shut, it leaks {display.airflow(leak)} at {display.pressure(f['suction'])}: "
@@ -68,27 +71,28 @@ GATE = Template(
     "Sliding gate of plywood",
     "A blast gate for any size of pipe",
     (
-        Asked("bore", "Pipe's bore", "length", 0.1016, 0.03, 0.4),
-        Asked("plate", "Plates' thickness", "length", 0.012, 0.004, 0.03),
-        Asked("slide", "Slide's thickness", "length", 0.006, 0.002, 0.02),
-        Asked("gap", "Gap round the slide", "length", 0.0005, 0.0001, 0.005),
-        Asked("rim", "Rim round the bore", "length", 0.032, 0.015, 0.15),
-        Asked("suction", "Suction there", "pressure", 1500.0, 50.0, 30_000.0),
+        TemplateInput("bore", "Pipe's bore", "length", 0.1016, 0.03, 0.4),
+        TemplateInput("plate", "Plates' thickness", "length", 0.012, 0.004, 0.03),
+        TemplateInput("slide", "Slide's thickness", "length", 0.006, 0.002, 0.02),
+        TemplateInput("gap", "Gap round the slide", "length", 0.0005, 0.0001, 0.005),
+        TemplateInput("rim", "Rim round the bore", "length", 0.032, 0.015, 0.15),
+        TemplateInput("suction", "Suction there", "pressure", 1500.0, 50.0, 30_000.0),
     ),
     _gate,
 )
 
 
 def holding_force(bore: float, suction: float, mass: float, factor: float) -> float:
-    """Force (N) that a coupler's magnets must hold: the hose that the air shortens, and its weight, times a factor.
+    """Force (N) that a coupler's magnets must hold: the hose that the air shortens, and its weight,
+    times a factor.
 
-    `bore` in m, `suction` in Pa, hanging `mass` in kg. Raises nothing.
-    Source: pressure over the bore's area; a ribbed hose has next to no stiffness along its axis, so all of it pulls.
+    `bore` in m, `suction` in Pa, hanging `mass` in kg. Raises nothing. Source: pressure over the
+    bore's area; a ribbed hose has next to no stiffness along its axis, so all of it pulls.
     """
     return factor * (suction * math.pi / 4 * bore**2 + mass * GRAVITY)
 
 
-def _coupler(f: Figures, display: Display) -> Made:
+def _coupler(f: Figures, display: Display) -> TemplateResult:
     outer, bore = f["outer"], f["bore"]
     if outer <= bore:
         raise InputError("Quick coupler, hose's outside", display.length(outer), "it should be more than its bore")
@@ -107,7 +111,7 @@ def _coupler(f: Figures, display: Display) -> Made:
     for n in range(count):
         turn = 2 * math.pi * n / count
         items.append(Circle((circle / 2 * math.cos(turn), circle / 2 * math.sin(turn)), 0.005, "outline"))
-    return Made(
+    return TemplateResult(
         tuple(items),
         (Board(2, "rings", "plywood", ring, ring, 0.012),),
         f"{count} magnets of {f['pull']:g} N in each ring hold {count * f['pull']:.0f} N of the {force:.0f} N wanted "
@@ -125,18 +129,18 @@ COUPLER = Template(
     "Quick coupler for a hose",
     "Two rings with magnets, so that a hose is moved in seconds",
     (
-        Asked("outer", "Hose's outside", "length", 0.11, 0.03, 0.4),
-        Asked("bore", "Hose's bore", "length", 0.1016, 0.02, 0.38),
-        Asked("suction", "Suction there", "pressure", 1500.0, 10.0, 30_000.0),
-        Asked("mass", "Hose that hangs on it", "mass", 1.0, 0.0, 20.0),
-        Asked("pull", "Pull of one magnet", "force", 10.0, 1.0, 200.0),
-        Asked("factor", "Factor of safety", "number", 2.0, 1.0, 6.0),
+        TemplateInput("outer", "Hose's outside", "length", 0.11, 0.03, 0.4),
+        TemplateInput("bore", "Hose's bore", "length", 0.1016, 0.02, 0.38),
+        TemplateInput("suction", "Suction there", "pressure", 1500.0, 10.0, 30_000.0),
+        TemplateInput("mass", "Hose that hangs on it", "mass", 1.0, 0.0, 20.0),
+        TemplateInput("pull", "Pull of one magnet", "force", 10.0, 1.0, 200.0),
+        TemplateInput("factor", "Factor of safety", "number", 2.0, 1.0, 6.0),
     ),
     _coupler,
 )
 
 
-def _adaptor(f: Figures, display: Display) -> Made:
+def _adaptor(f: Figures, display: Display) -> TemplateResult:
     wide, high, bore = f["width"], f["height"], f["bore"]
     rim = f["rim"]
     if bore > min(wide, high):
@@ -148,7 +152,7 @@ def _adaptor(f: Figures, display: Display) -> Made:
     corners = [(x, y) for x in (rim / 2, outer_wide - rim / 2) for y in (rim / 2, outer_high - rim / 2)]
     items += [Circle(corner, 0.003, "outline") for corner in corners]
     share = (math.pi / 4 * bore**2) / (wide * high)
-    return Made(
+    return TemplateResult(
         tuple(items),
         (Board(1, "plate", "plywood", outer_wide, outer_high, 0.012),),
         f"The pipe's bore is {share:.0%} of the port's opening. A sharp edge costs {ENTRY_K['flanged']:.2f} velocity "
@@ -162,16 +166,16 @@ ADAPTOR = Template(
     "Adaptor plate for a machine's port",
     "From a rectangular or odd opening to a pipe that is sold",
     (
-        Asked("width", "Opening's width", "length", 0.15, 0.03, 1.0),
-        Asked("height", "Opening's height", "length", 0.12, 0.03, 1.0),
-        Asked("bore", "Pipe's bore", "length", 0.1016, 0.03, 0.4),
-        Asked("rim", "Rim to screw down", "length", 0.025, 0.01, 0.1),
+        TemplateInput("width", "Opening's width", "length", 0.15, 0.03, 1.0),
+        TemplateInput("height", "Opening's height", "length", 0.12, 0.03, 1.0),
+        TemplateInput("bore", "Pipe's bore", "length", 0.1016, 0.03, 0.4),
+        TemplateInput("rim", "Rim to screw down", "length", 0.025, 0.01, 0.1),
     ),
     _adaptor,
 )
 
 
-def _splitter(f: Figures, display: Display) -> Made:
+def _splitter(f: Figures, display: Display) -> TemplateResult:
     large, small = f["large"], f["small"]
     if small > large:
         raise InputError(
@@ -187,7 +191,7 @@ def _splitter(f: Figures, display: Display) -> Made:
         items += hole((x + wide * share, deep / 2), small, display)
     items += [Text((wide / 2, deep + 0.012), "to the collector"), Text((x + wide / 2, deep + 0.012), "to the machines")]
     loss = splitter_loss(large, small)
-    return Made(
+    return TemplateResult(
         tuple(items),
         (
             Board(2, "ends", "plywood", wide, deep, 0.012),
@@ -205,8 +209,8 @@ SPLITTER = Template(
     "Splitter box",
     "Two pipes into one, where no wye of that size is sold",
     (
-        Asked("large", "Large pipe's bore", "length", 0.1016, 0.04, 0.4),
-        Asked("small", "Small pipes' bore", "length", 0.0635, 0.03, 0.4),
+        TemplateInput("large", "Large pipe's bore", "length", 0.1016, 0.04, 0.4),
+        TemplateInput("small", "Small pipes' bore", "length", 0.0635, 0.03, 0.4),
     ),
     _splitter,
 )

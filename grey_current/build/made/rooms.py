@@ -1,4 +1,6 @@
-"""A box over a collector, and a room filter: what is made for the ears and for the dust that stays in the room."""
+"""A box over a collector, and a room filter: what is made for the ears and for the dust that stays
+in the room.
+"""
 
 from __future__ import annotations
 
@@ -6,7 +8,7 @@ import math
 
 from grey_current.air.needs import STANDARD_DENSITY
 from grey_current.build.drawing import Item, Path, Text, rectangle
-from grey_current.build.made.template import Asked, Board, Figures, Made, Template, plate
+from grey_current.build.made.template import Board, Figures, Template, TemplateInput, TemplateResult, plate
 from grey_current.design.collector.noise import WALLS
 from grey_current.units import Display
 
@@ -27,7 +29,7 @@ def warming(power: float, airflow: float) -> float:
     return power / (STANDARD_DENSITY * AIR_HEAT * airflow)
 
 
-def _sound_box(f: Figures, display: Display) -> Made:
+def _sound_box(f: Figures, display: Display) -> TemplateResult:
     room = f["clear"]
     wide, deep = f["width"] + 2 * room, f["depth"] + 2 * room
     high = f["height"] + f["lift"]
@@ -42,7 +44,7 @@ def _sound_box(f: Figures, display: Display) -> Made:
     slot_high = slot / (wide / 2)
     items.append(rectangle(x + wide / 4, deep - LINING, wide / 2, LINING, "outline"))
     items.append(Path(((x + wide / 4 - 0.1, deep - 0.12), (x + wide * 0.75 + 0.1, deep - 0.12)), "hidden"))
-    return Made(
+    return TemplateResult(
         tuple(items),
         (
             Board(2, "sides", "plywood, lined inside", high, deep, 0.018),
@@ -68,28 +70,29 @@ SOUND_BOX = Template(
     "Box over a collector or vacuum",
     "Quieter, with its filter reachable and its motor cool",
     (
-        Asked("width", "Width of what stands in it", "length", 0.5, 0.2, 2.0),
-        Asked("depth", "Depth of what stands in it", "length", 0.5, 0.2, 2.0),
-        Asked("height", "Height of what stands in it", "length", 0.8, 0.2, 3.0),
-        Asked("clear", "Clearance beside it", "length", 0.1, 0.03, 0.8),
-        Asked("lift", "Clearance over it", "length", 0.25, 0.05, 1.5),
-        Asked("power", "Motor's heat", "power", 1100.0, 50.0, 6000.0),
-        Asked("airflow", "Air through it", "airflow", 0.08, 0.01, 2.0),
-        Asked("face", "Air through the filter", "velocity", 0.25, 0.02, 3.0),
+        TemplateInput("width", "Width of what stands in it", "length", 0.5, 0.2, 2.0),
+        TemplateInput("depth", "Depth of what stands in it", "length", 0.5, 0.2, 2.0),
+        TemplateInput("height", "Height of what stands in it", "length", 0.8, 0.2, 3.0),
+        TemplateInput("clear", "Clearance beside it", "length", 0.1, 0.03, 0.8),
+        TemplateInput("lift", "Clearance over it", "length", 0.25, 0.05, 1.5),
+        TemplateInput("power", "Motor's heat", "power", 1100.0, 50.0, 6000.0),
+        TemplateInput("airflow", "Air through it", "airflow", 0.08, 0.01, 2.0),
+        TemplateInput("face", "Air through the filter", "velocity", 0.25, 0.02, 3.0),
     ),
     _sound_box,
 )
 
 
 def clean_air(airflow: float, caught: float, volume: float) -> float:
-    """How many times an hour a filter cleans a room's air: airflow (m³/s), share caught, volume (m³).
+    """How many times an hour a filter cleans a room's air: airflow (m³/s), share caught, volume
+    (m³).
 
     Raises `ZeroDivisionError` for no room. Source: Q η 3600 / V.
     """
     return airflow * caught * 3600 / volume
 
 
-def _room_filter(f: Figures, display: Display) -> Made:
+def _room_filter(f: Figures, display: Display) -> TemplateResult:
     count, wide, high, thick = round(f["count"]), f["width"], f["height"], f["thick"]
     area = count * wide * high
     face = f["airflow"] / area
@@ -108,7 +111,7 @@ def _room_filter(f: Figures, display: Display) -> Made:
         )[n]
         items.append(rectangle(left, low, w, h, "hidden"))
     slow = "." if face <= 1.5 else ", too fast for it to hold fine dust: take more or larger filters."
-    return Made(
+    return TemplateResult(
         tuple(items),
         (
             Board(2, "top and bottom", "plywood", wide + 0.036, wide + 0.036, 0.012),
@@ -130,13 +133,13 @@ ROOM_FILTER = Template(
     "Room filter",
     "Filters round one fan, for the fine dust that stays in the air",
     (
-        Asked("count", "Filters", "count", 4.0, 1.0, 8.0),
-        Asked("width", "A filter's width", "length", 0.508, 0.1, 1.2),
-        Asked("height", "A filter's height", "length", 0.508, 0.1, 1.2),
-        Asked("thick", "A filter's thickness", "length", 0.0254, 0.01, 0.15),
-        Asked("airflow", "The fan's air through them", "airflow", 0.35, 0.02, 3.0),
-        Asked("caught", "Fine dust caught in one pass", "share", 0.6, 0.05, 1.0),
-        Asked("volume", "Room, m³", "number", 80.0, 5.0, 3000.0),
+        TemplateInput("count", "Filters", "count", 4.0, 1.0, 8.0),
+        TemplateInput("width", "A filter's width", "length", 0.508, 0.1, 1.2),
+        TemplateInput("height", "A filter's height", "length", 0.508, 0.1, 1.2),
+        TemplateInput("thick", "A filter's thickness", "length", 0.0254, 0.01, 0.15),
+        TemplateInput("airflow", "The fan's air through them", "airflow", 0.35, 0.02, 3.0),
+        TemplateInput("caught", "Fine dust caught in one pass", "share", 0.6, 0.05, 1.0),
+        TemplateInput("volume", "Room, m³", "number", 80.0, 5.0, 3000.0),
     ),
     _room_filter,
 )

@@ -1,4 +1,6 @@
-"""What a template is, and what it makes: figures asked for, and drawings, cut list and facts as answers."""
+"""What a template is, and what it makes: figures asked for, and drawings, cut list and facts as
+answers.
+"""
 
 from __future__ import annotations
 
@@ -15,8 +17,10 @@ Figures = Mapping[str, float]
 
 
 @dataclass(frozen=True)
-class Asked:
-    """A figure that a template asks for: name in files, words, what it is a quantity of, default and bounds in SI."""
+class TemplateInput:
+    """A figure that a template asks for: name in files, words, what it is a quantity of, default
+    and bounds in SI.
+    """
 
     name: str
     label: str
@@ -39,8 +43,10 @@ class Board:
 
 
 @dataclass(frozen=True)
-class Made:
-    """What a template makes: items of a drawing (m), its cut list, the figure that decides, other facts, cautions."""
+class TemplateResult:
+    """What a template makes: items of a drawing (m), its cut list, the figure that decides, other
+    facts, cautions.
+    """
 
     items: tuple[Item, ...]
     boards: tuple[Board, ...]
@@ -51,16 +57,20 @@ class Made:
 
 @dataclass(frozen=True)
 class Template:
-    """A thing to make: name in files, title, what it is for, the figures it asks for, and what makes it."""
+    """A thing to make: name in files, title, what it is for, the figures it asks for, and what
+    makes it.
+    """
 
     name: str
     title: str
     purpose: str
-    asks: tuple[Asked, ...]
-    make: Callable[[Figures, Display], Made]
+    asks: tuple[TemplateInput, ...]
+    make: Callable[[Figures, Display], TemplateResult]
 
     def figures(self, given: Figures) -> dict[str, float]:
-        """All figures, those not given by default. Raises `InputError` for an unknown name or one out of bounds."""
+        """All figures, those not given by default. Raises `InputError` for an unknown name or one
+        out of bounds.
+        """
         known = {asked.name: asked for asked in self.asks}
         for name, value in given.items():
             if name not in known:
@@ -74,13 +84,16 @@ class Template:
                 )
         return {name: float(given.get(name, asked.default)) for name, asked in known.items()}
 
-    def made(self, given: Figures, display: Display) -> Made:
-        """The thing with these figures. Raises as `figures`, and `InputError` for figures that do not go together."""
+    def made(self, given: Figures, display: Display) -> TemplateResult:
+        """The thing with these figures. Raises as `figures`, and `InputError` for figures that do
+        not go together.
+        """
         return self.make(self.figures(given), display)
 
 
 THIN = 0.003
-"""m under which a length is told in millimetres, whatever the units: no rule shows it in sixteenths."""
+"""m under which a length is told in millimetres, whatever the units: no rule shows it in
+sixteenths."""
 UNITS: dict[Quantity, tuple[str, float]] = {
     "pressure": ("Pa", 1.0),
     "velocity": ("m/s", 1.0),
@@ -93,7 +106,7 @@ UNITS: dict[Quantity, tuple[str, float]] = {
 }
 
 
-def say(asked: Asked, value: float, display: Display) -> str:
+def say(asked: TemplateInput, value: float, display: Display) -> str:
     """A figure in the user's units."""
     if asked.quantity == "length":
         return display.length(value) if value >= THIN else plain_figure(asked, value)
@@ -106,7 +119,7 @@ def say(asked: Asked, value: float, display: Display) -> str:
     return plain_figure(asked, value)
 
 
-def plain_figure(asked: Asked, value: float) -> str:
+def plain_figure(asked: TemplateInput, value: float) -> str:
     """A figure in SI units."""
     if asked.quantity == "length":
         return f"{value * 1000:g} mm"
@@ -116,7 +129,7 @@ def plain_figure(asked: Asked, value: float) -> str:
     return f"{value * size:g} {unit}".rstrip()
 
 
-def read(asked: Asked, text: str, display: Display) -> float:
+def read(asked: TemplateInput, text: str, display: Display) -> float:
     """A figure as it is typed, in SI. Raises `InputError` for one that cannot be read."""
     if asked.quantity == "length":
         return parse_length(text, display.system, asked.label)

@@ -1,4 +1,6 @@
-"""All templates, and what one makes as a sheet: drawing at a usual scale with its cut list and its facts as notes."""
+"""All templates, and what one makes as a sheet: drawing at a usual scale with its cut list and its
+facts as notes.
+"""
 
 from __future__ import annotations
 
@@ -6,7 +8,7 @@ from grey_current.build.drawing import Drawing, fitting_scale
 from grey_current.build.made.hoods import BOX, CLOSING_PLATE, HOOD
 from grey_current.build.made.joints import ADAPTOR, COUPLER, GATE, SPLITTER
 from grey_current.build.made.rooms import ROOM_FILTER, SOUND_BOX
-from grey_current.build.made.template import Figures, Made, Template
+from grey_current.build.made.template import Figures, Template, TemplateResult
 from grey_current.errors import InputError
 from grey_current.units import Display
 
@@ -24,7 +26,9 @@ def template(name: str) -> Template:
 
 
 def sheet(name: str, given: Figures, display: Display) -> Drawing:
-    """A template's drawing with everything that is to be read beside it. Raises as `Template.made`."""
+    """A template's drawing with everything that is to be read beside it. Raises as
+    `Template.made`.
+    """
     chosen = template(name)
     made = chosen.made(given, display)
     drawing = Drawing(chosen.title, made.items)
@@ -32,8 +36,10 @@ def sheet(name: str, given: Figures, display: Display) -> Drawing:
     return Drawing(chosen.title, made.items, scale, (f"Scale 1 : {scale:g}", *notes(made, display)))
 
 
-def notes(made: Made, display: Display) -> tuple[str, ...]:
-    """What decides, what else is to be known, what to cut, and what to beware of, each as a line."""
+def notes(made: TemplateResult, display: Display) -> tuple[str, ...]:
+    """What decides, what else is to be known, what to cut, and what to beware of, each as a
+    line.
+    """
     cut = [
         f"{board.count} × {board.name}, {board.material}: {display.length(board.length)} × "
         f"{display.length(board.width)}, {display.length(board.thickness)} thick"

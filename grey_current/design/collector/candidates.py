@@ -1,4 +1,6 @@
-"""How well each collector would do it: put in place one after the other, every scenario solved with each."""
+"""How well each collector would do it: put in place one after the other, every scenario solved with
+each.
+"""
 
 from __future__ import annotations
 
@@ -36,7 +38,8 @@ Array = NDArray[np.float64]
 Refit = Callable[[Project], Project]
 """Makes the ducts of a shop go with the collector that was put into it."""
 LESS_LOSS, MORE_LOSS = 0.65, 1.2
-"""What ducts that are drawn in the end lose, over a first tree's. Measured, docs/how-the-collector-is-sized.md."""
+"""What ducts that are drawn in the end lose, over a first tree's. Measured,
+docs/how-the-collector-is-sized.md."""
 OVERLOAD = 1.15
 """Share of its rated power that a motor bears for long. Allowance."""
 GAP = 0.1
@@ -52,16 +55,17 @@ def fan_power(item: Collector, airflow: float, air: Air) -> float:
 class Offer:
     """What one collector would do for the shop, each scenario on its own.
 
-    `served` of `asked` scenarios have every need met and every chip carried with a seasoned filter, `loaded` with one
-    due for cleaning.
-    `worst` is the smallest share of a need and `worst_scenario` where; `transport` the slowest air over what chips
-    need. `power` is the largest shaft power (W), `overloads` whether the motor would not bear it. `too_tall` is what it
-    lacks in height where it would stand (m, 0 when it fits), `over_amps` what its circuit lacks with the machine that
-    draws most beside it (A, 0 when it bears it or nothing is known), `implausible` whether neither its motor nor its
-    impeller could give its curve. `price` in the user's money where it is given. `rank` is where the one judgement
-    puts the shop with it (docs/judgement.md), what stands against it beside its air counted too; smaller is better.
-    `judged` is the shop with it, `against` how much stands against it. `size` is how large it is (W at the shaft), and
-    `close` how many scenarios the uncertainty of the ducts may win or lose: (surely served, perhaps served) with a
+    `served` of `asked` scenarios have every need met and every chip carried with a seasoned filter,
+    `loaded` with one due for cleaning. `worst` is the smallest share of a need and `worst_scenario`
+    where; `transport` the slowest air over what chips need. `power` is the largest shaft power (W),
+    `overloads` whether the motor would not bear it. `too_tall` is what it lacks in height where it
+    would stand (m, 0 when it fits), `over_amps` what its circuit lacks with the machine that draws
+    most beside it (A, 0 when it bears it or nothing is known), `implausible` whether neither its
+    motor nor its impeller could give its curve. `price` in the user's money where it is given.
+    `rank` is where the one judgement puts the shop with it (docs/judgement.md), what stands against
+    it beside its air counted too; smaller is better. `judged` is the shop with it, `against` how
+    much stands against it. `size` is how large it is (W at the shaft), and `close` how many
+    scenarios the uncertainty of the ducts may win or lose: (surely served, perhaps served) with a
     seasoned filter.
     """
 
@@ -92,7 +96,8 @@ class Offer:
 
     @property
     def by_air(self) -> tuple[float, int, float]:
-        """The first three of `rank`: trouble, what is not served with the filter due, how large it is.
+        """The first three of `rank`: trouble, what is not served with the filter due, how large it
+        is.
 
         Not margin: of collectors that serve all, the smallest is enough.
         """
@@ -123,10 +128,11 @@ def offer_troubles(project: Project, offer: Offer) -> list[str]:
 def offers(
     now: Assessment, collector: str | None, models: Sequence[CollectorModel], refit: Refit = lambda project: project
 ) -> list[Offer]:
-    """What the collector as it stands and each model in its place would do, the smallest that serves all first.
+    """What the collector as it stands and each model in its place would do, the smallest that
+    serves all first.
 
-    `now` is the present answer, for every scenario that the shop counts with; `refit` makes the ducts of a shop with a
-    candidate go with it. Raises `DuctworkError` as tracing does.
+    `now` is the present answer, for every scenario that the shop counts with; `refit` makes the
+    ducts of a shop with a candidate go with it. Raises `DuctworkError` as tracing does.
     """
     before = judgement_of(now)
     found = [_offer(now, collector, item, before, refit) for item in candidates(now.project, collector, models)]
@@ -141,7 +147,9 @@ def candidates(project: Project, collector: str | None, models: Sequence[Collect
 
 
 def stood_in(project: Project, collector: str | None, model: CollectorModel) -> Collector:
-    """A model in a collector's place; without one, free in the corner where it would be nearest to the machines."""
+    """A model in a collector's place; without one, free in the corner where it would be nearest to
+    the machines.
+    """
     now = project.collector.get(collector or "")
     if now is not None:
         return fitted(now, model)
@@ -162,7 +170,9 @@ def with_candidate(project: Project, collector: str | None, item: Collector) -> 
 
 
 def put_in(project: Project, collector: str | None, model: CollectorModel) -> Project:
-    """The project with a model in a collector's place, or in its corner when there is no collector yet."""
+    """The project with a model in a collector's place, or in its corner when there is no collector
+    yet.
+    """
     return with_candidate(project, collector, stood_in(project, collector, model))
 
 
@@ -202,14 +212,17 @@ def _offer(now: Assessment, collector: str | None, item: Collector, before: Judg
 
 
 def _served(answers: Sequence[_Answer], times: float = 1.0) -> int:
-    """How many scenarios have their needs met and their chips carried with so many times their airflow."""
+    """How many scenarios have their needs met and their chips carried with so many times their
+    airflow.
+    """
     return sum(
         a.share * times >= MET_FROM and (a.transport is None or a.transport * times >= 1 - SAME) for a in answers
     )
 
 
 def _judged(done: Assessment, answers: list[_Answer], before: Judgement) -> Judgement:
-    """The judgement of a shop with a candidate; pickups without ducts by what they would get on a rough way.
+    """The judgement of a shop with a candidate; pickups without ducts by what they would get on a
+    rough way.
 
     `before` is the judgement of the shop as it is, from which what cannot have changed is taken.
     """
@@ -235,7 +248,9 @@ def _assessed(now: Assessment, collector: str | None, item: Collector, refit: Re
 
 
 def _with_filter_due(done: Assessment, item: Collector) -> Assessment:
-    """The same air when the candidate's filter is due to be cleaned: its networks solved anew with that filter."""
+    """The same air when the candidate's filter is due to be cleaned: its networks solved anew with
+    that filter.
+    """
     worn = item.replaced(filter=item.filter.replaced(loading=item.filter.due))
     piece = make.filter_piece(item.id, worn.filter, item.inlet)
     solved: dict[int, Solved] = {}
@@ -277,7 +292,9 @@ def _ducted(done: Assessment, answer: ScenarioAir, item: Collector) -> _Answer |
 
 
 def _rough_answer(project: Project, answer: ScenarioAir, item: Collector) -> _Answer | None:
-    """A scenario without ducts: each of its pickups alone on a rough way, which flatters machines with several."""
+    """A scenario without ducts: each of its pickups alone on a rough way, which flatters machines
+    with several.
+    """
     refs = [f"{p.machine}/{p.pickup}" for p in answer.pickups if p.collector is None]
     if not refs:
         return None

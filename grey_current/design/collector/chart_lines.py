@@ -33,7 +33,9 @@ def collector_line(item: Collector, air: Air, loading: float, kind: str) -> Line
 
 
 def port_line(project: Project, ref: str, air: Air, top: float) -> Line:
-    """What the machine's own intake and port would let through with no duct at all: the choke, up to `top` Pa."""
+    """What the machine's own intake and port would let through with no duct at all: the choke, up
+    to `top` Pa.
+    """
     machine, pickup = project.pickup[ref]
     parts = [p for p in make.pickup(ref, machine.id, pickup, air) if not isinstance(p, Fan)]
     k = sum(p.law.k / laws.area(p.law.diameter) ** 2 for p in parts if isinstance(p.law, laws.Constant))

@@ -1,4 +1,5 @@
-"""A rough way for air where no duct is drawn yet: along the walls from the collector to each pickup.
+"""A rough way for air where no duct is drawn yet: along the walls from the collector to each
+pickup.
 
 Everything here is an estimate, and every result made from it says so.
 """
@@ -30,14 +31,18 @@ XY = tuple[float, float]
 
 
 def assumed_place(project: Project) -> XY:
-    """Where a collector would stand that is not there yet: the room's corner nearest to all pickups (m)."""
+    """Where a collector would stand that is not there yet: the room's corner nearest to all pickups
+    (m).
+    """
     ports = [position(project, ref)[:2] for ref in project.pickup]
     corners = [corner for room in project.rooms for corner in room.outline]
     return min(corners, key=lambda corner: sum(math.dist(corner, nearest) for nearest in ports))
 
 
 def path_along_walls(project: Project, a: XY, b: XY) -> float:
-    """Length (m) of a way from one place to another along the walls of the room, or straight where that is longer."""
+    """Length (m) of a way from one place to another along the walls of the room, or straight where
+    that is longer.
+    """
     best = math.inf
     for room in project.rooms:
         sides = walls(room.outline)
@@ -66,10 +71,11 @@ def _onto(sides: list[tuple[XY, XY]], starts: list[float], place: XY) -> tuple[f
 
 
 def rough_network(project: Project, ref: str, collector: str | None, end: Sequence[Piece], air: Air) -> Network:
-    """A network of one branch from a pickup to `end`, the pieces at and behind the collector's inlet.
+    """A network of one branch from a pickup to `end`, the pieces at and behind the collector's
+    inlet.
 
-    Hose at the machine, a drop from under the beams, elbows, a wye, and duct along the walls in the next pipe size
-    that takes the port. Raises nothing.
+    Hose at the machine, a drop from under the beams, elbows, a wye, and duct along the walls in the
+    next pipe size that takes the port. Raises nothing.
     """
     machine, pickup = project.pickup[ref]
     place = position(project, collector)[:2] if collector else assumed_place(project)

@@ -1,4 +1,6 @@
-"""Whether a collector fits where it stands: under the ceiling, with its bin out, and how long its bin lasts."""
+"""Whether a collector fits where it stands: under the ceiling, with its bin out, and how long its
+bin lasts.
+"""
 
 from __future__ import annotations
 
@@ -27,11 +29,13 @@ WARN_AT = 2 / 3
 
 
 @dataclass(frozen=True)
-class Fit:
-    """Height under what is above (m), what is there ("ceiling" or a beam's id), and the room left over the top.
+class Headroom:
+    """Height under what is above (m), what is there ("ceiling" or a beam's id), and the room left
+    over the top.
 
-    `spare` m is negative when it does not fit; `bin` is then the largest generic bin with which it would, None when no
-    bin is small enough, and `cut` the m to be cut off its stand with the bin that it has, None when the stand is lower.
+    `spare` m is negative when it does not fit; `bin` is then the largest generic bin with which it
+    would, None when no bin is small enough, and `cut` the m to be cut off its stand with the bin
+    that it has, None when the stand is lower.
     """
 
     above: float
@@ -41,7 +45,7 @@ class Fit:
     cut: float | None
 
 
-def fit(project: Project, collector: Collector) -> Fit:
+def fit(project: Project, collector: Collector) -> Headroom:
     """How a collector fits under the ceiling and the beams over its footprint. Raises nothing."""
     ground = plan(footprint(collector))
     above, by = math.inf, "ceiling"
@@ -59,16 +63,18 @@ def fit(project: Project, collector: Collector) -> Fit:
         above = math.inf
     spare = above - collector.height - CLEARANCE
     if spare >= 0 or math.isinf(above):
-        return Fit(above, by, spare, None, 0.0)
+        return Headroom(above, by, spare, None, 0.0)
     smaller = None
     if collector.bin is not None:
         wanted = collector.bin.height + spare
         smaller = next((b for b in BINS if b.height <= wanted and b.volume < collector.bin.volume), None)
-    return Fit(above, by, spare, smaller, -spare if collector.stand >= -spare else None)
+    return Headroom(above, by, spare, smaller, -spare if collector.stand >= -spare else None)
 
 
 def litres_a_week(project: Project, collector: str) -> float:
-    """Chips (litres, lying loose) that a collector's machines make in a week of the use that is entered."""
+    """Chips (litres, lying loose) that a collector's machines make in a week of the use that is
+    entered.
+    """
     reached = machines_of_collectors(project)[collector]
     return math.fsum(
         (m.chip_litres_per_hour or 0.0) * m.uses_per_week * m.minutes_per_use / 60
@@ -78,7 +84,9 @@ def litres_a_week(project: Project, collector: str) -> float:
 
 
 def days_to_empty(project: Project, collector: Collector) -> float | None:
-    """Days until a collector's bin is two thirds full; None when its bin or its chips are not known."""
+    """Days until a collector's bin is two thirds full; None when its bin or its chips are not
+    known.
+    """
     litres = litres_a_week(project, collector.id)
     if collector.bin is None or litres <= 0:
         return None

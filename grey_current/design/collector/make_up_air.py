@@ -1,4 +1,6 @@
-"""Where a collector's air goes, back into the shop or outdoors, what openings that asks for and what it costs."""
+"""Where a collector's air goes, back into the shop or outdoors, what openings that asks for and
+what it costs.
+"""
 
 from __future__ import annotations
 
@@ -17,7 +19,8 @@ from grey_current.shop.room import HOT
 HEAT = 1005.0
 """Heat capacity of air, J/(kg K)."""
 DEPRESSION = 5.0
-"""Pa below what surrounds it that a shop may be pulled at most; near a flue not even that is safe. Allowance."""
+"""Pa below what surrounds it that a shop may be pulled at most; near a flue not even that is safe.
+Allowance."""
 EFFICIENCY = 0.78
 """Of a small single-phase motor. Allowance."""
 SEASON_WEEKS = 26
@@ -25,10 +28,11 @@ SEASON_WEEKS = 26
 
 @dataclass(frozen=True)
 class MakeUpAir:
-    """Opening (m²) that the air wants, heat carried out (W and kWh in a season), warmth (K) in a box.
+    """Opening (m²) that the air wants, heat carried out (W and kWh in a season), warmth (K) in a
+    box.
 
-    `depression` is what its opening pulls the shop below what surrounds it (Pa). `flue` names what burns in the shop
-    and needs its draught, where the air leaves the room; empty when nothing does.
+    `depression` is what its opening pulls the shop below what surrounds it (Pa). `flue` names what
+    burns in the shop and needs its draught, where the air leaves the room; empty when nothing does.
     """
 
     opening: float
@@ -42,9 +46,9 @@ class MakeUpAir:
 def make_up_air(project: Project, collector: Collector, airflow: float, air: Air) -> MakeUpAir:
     """What a collector's air asks for at an airflow (m³/s). Raises nothing.
 
-    Outdoors: heat ρ c_p Q ΔT. Wherever the air leaves the room it wants an opening that pulls the shop less than
-    `DEPRESSION` below what surrounds it, A = Q / (C_d √(2 Δp/ρ)).
-    Source: sharp opening, Idelchik, Handbook of Hydraulic Resistance, 2007, ch. 4.
+    Outdoors: heat ρ c_p Q ΔT. Wherever the air leaves the room it wants an opening that pulls the
+    shop less than `DEPRESSION` below what surrounds it, A = Q / (C_d √(2 Δp/ρ)). Source: sharp
+    opening, Idelchik, Handbook of Hydraulic Resistance, 2007, ch. 4.
     """
     outdoors = collector.exhausts == "outdoors"
     away = collector.takes_air_away
@@ -61,7 +65,9 @@ def make_up_air(project: Project, collector: Collector, airflow: float, air: Air
 
 
 def area_back(collector: Collector) -> float:
-    """Area (m²) by which a collector's air comes back: its opening, else the building's own gaps. Raises nothing."""
+    """Area (m²) by which a collector's air comes back: its opening, else the building's own gaps.
+    Raises nothing.
+    """
     return LEAKS if collector.opening is None else collector.opening
 
 
@@ -75,10 +81,12 @@ def pulled_below(airflow: float, opening: float, air: Air) -> float:
 
 
 def depression(project: Project, answer: ScenarioAir, air: Air) -> float:
-    """How far (Pa) a scenario's collectors pull the shop below what surrounds it; 0 where all air stays in the room.
+    """How far (Pa) a scenario's collectors pull the shop below what surrounds it; 0 where all air
+    stays in the room.
 
-    Those that blow outdoors share what comes in from outdoors: their airflows and their openings add up, and without
-    an opening there are the building's gaps once. Every other one has its own way back. Raises nothing.
+    Those that blow outdoors share what comes in from outdoors: their airflows and their openings
+    add up, and without an opening there are the building's gaps once. Every other one has its own
+    way back. Raises nothing.
     """
     outdoors: list[tuple[float, float | None]] = []
     alone = [0.0]
@@ -96,6 +104,8 @@ def depression(project: Project, answer: ScenarioAir, air: Air) -> float:
 
 
 def most_depression(now: Assessment, collector: str | None = None) -> float:
-    """The most (Pa) that any scenario pulls the shop below what surrounds it, or any with one collector in it."""
+    """The most (Pa) that any scenario pulls the shop below what surrounds it, or any with one
+    collector in it.
+    """
     answers = [a for a in now.answers if a.converged and (collector is None or collector in a.systems)]
     return max((depression(now.project, answer, now.air) for answer in answers), default=0.0)

@@ -1,4 +1,6 @@
-"""How loud a collector is, as an estimate with its band. The ear is not a meter: wear protection when in doubt."""
+"""How loud a collector is, as an estimate with its band. The ear is not a meter: wear protection
+when in doubt.
+"""
 
 from __future__ import annotations
 
@@ -16,7 +18,8 @@ BAND = 5.0
 USUAL = 80.0
 """dB(A) 1 m from a collector on an open floor, where its own figure is not known. Allowance."""
 PROTECT_FROM = 85.0
-"""dB(A) over a working day from which hearing needs protection. ISO 1999; most countries' law asks the same."""
+"""dB(A) over a working day from which hearing needs protection. ISO 1999; most countries' law asks
+the same."""
 ABSORPTION = 0.12
 """Mean absorption of a workshop's walls, floor and what stands there. Allowance."""
 WALLS = {"in the room": 0.0, "boxed in": 12.0, "next room": 28.0, "outdoors": 30.0}
@@ -50,7 +53,8 @@ def total(levels: Iterable[float]) -> float:
 
 
 def at_machine(project: Project, collector: Collector, machine: Machine) -> Loudness | None:
-    """The collector's own sound where somebody stands at a machine; None when its level is not known.
+    """The collector's own sound where somebody stands at a machine; None when its level is not
+    known.
 
     Source: as `heard_at`.
     """
@@ -58,11 +62,13 @@ def at_machine(project: Project, collector: Collector, machine: Machine) -> Loud
 
 
 def heard_at(project: Project, collector: Collector, machine: Machine) -> Loudness:
-    """The collector's own sound where somebody stands at a machine, from a usual level where its own is not known.
+    """The collector's own sound where somebody stands at a machine, from a usual level where its
+    own is not known.
 
-    L_p = L_w + 10 log(Q/(4π d²) + 4/R) with the room constant R = S α/(1 − α). A level 1 m from something on a floor
-    is over a half space, so that Q = 2 and L_w = L_p + 8 dB. Raises nothing.
-    Source: Beranek, Noise and Vibration Control, 1988, ch. 9; ISO 3744, 2010 (hemisphere over a floor).
+    L_p = L_w + 10 log(Q/(4π d²) + 4/R) with the room constant R = S α/(1 − α). A level 1 m from
+    something on a floor is over a half space, so that Q = 2 and L_w = L_p + 8 dB. Raises nothing.
+    Source: Beranek, Noise and Vibration Control, 1988, ch. 9; ISO 3744, 2010 (hemisphere over a
+    floor).
     """
     away = max(math.dist((collector.x, collector.y), (machine.x, machine.y)), 0.5)
     known = USUAL if collector.noise is None else collector.noise
@@ -70,7 +76,8 @@ def heard_at(project: Project, collector: Collector, machine: Machine) -> Loudne
 
 
 def beside(project: Project, collector: Collector) -> Loudness:
-    """The collector's own sound 1 m from it where it stands, a usual one when its level is not known.
+    """The collector's own sound 1 m from it where it stands, a usual one when its level is not
+    known.
 
     Source: as `heard_at`.
     """

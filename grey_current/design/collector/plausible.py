@@ -24,12 +24,15 @@ MEASURED_WITHIN = 1.05
 VACUUM_INLET = 0.07
 """m; a narrower inlet is a vacuum's, whose motor runs many times faster than its mains."""
 LARGEST_WHEEL = 0.46
-"""m (18 in) of impeller that is taken where none is known; no larger one is sold for a home shop. Allowance."""
+"""m (18 in) of impeller that is taken where none is known; no larger one is sold for a home shop.
+Allowance."""
 
 
 @dataclass(frozen=True)
 class Implausible:
-    """Why a curve cannot be: the figure and the most that it may be (W or Pa), in words, and what to do about it."""
+    """Why a curve cannot be: the figure and the most that it may be (W or Pa), in words, and what
+    to do about it.
+    """
 
     value: float
     limit: float

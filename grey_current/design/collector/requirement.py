@@ -38,10 +38,11 @@ OWN_PIECES = (Fan, Separator, Filter, ReturnOpening)
 class Requirement:
     """What a collector must do at its inlet for one scenario, so that every need is just met.
 
-    `airflow` m³/s through the inlet; `pressure` and `static` Pa that the total and the static pressure there are
-    below the room; `ruling` is the pickup ("machine/pickup") whose need is met last. `curve` is the system's curve
-    at the inlet as (m³/s, Pa total). `estimated` when no duct is drawn yet. `reached` is False when no workshop
-    collector could: then the figures are those at `STRONG`.
+    `airflow` m³/s through the inlet; `pressure` and `static` Pa that the total and the static
+    pressure there are below the room; `ruling` is the pickup ("machine/pickup") whose need is met
+    last. `curve` is the system's curve at the inlet as (m³/s, Pa total). `estimated` when no duct
+    is drawn yet. `reached` is False when no workshop collector could: then the figures are those at
+    `STRONG`.
     """
 
     scenario: Scenario
@@ -74,8 +75,8 @@ def requirements(project: Project, collector: str | None, scenarios: Sequence[Sc
     Returns
     -------
     list of Requirement
-        In the order of the scenarios; one without a pickup that this collector serves, or might serve, is left
-        out. Pickups that no collector reaches are estimated along the walls.
+        In the order of the scenarios; one without a pickup that this collector serves, or might
+        serve, is left out. Pickups that no collector reaches are estimated along the walls.
 
     Raises
     ------
@@ -106,7 +107,9 @@ def hardest(found: Sequence[Requirement]) -> Requirement | None:
 
 
 def _size_of_fan(requirement: Requirement) -> float:
-    """How large a fan of p = n² (1 − (Q/n)²) shape must be: n² = p + Q², in units of 3,000 Pa and 0.6 m³/s."""
+    """How large a fan of p = n² (1 − (Q/n)²) shape must be: n² = p + Q², in units of 3,000 Pa and
+    0.6 m³/s.
+    """
     return requirement.pressure / 3000 + (requirement.airflow / 0.6) ** 2
 
 
@@ -118,7 +121,9 @@ def _ideal(air: Air, inlet: float) -> Piece:
 
 @dataclass(frozen=True)
 class _Asked:
-    """A scenario of one network: its gates, and the leaves that must get their needs (m³/s), by "machine/pickup"."""
+    """A scenario of one network: its gates, and the leaves that must get their needs (m³/s), by
+    "machine/pickup".
+    """
 
     scenario: Scenario
     gates: NDArray[np.bool_]
@@ -145,7 +150,9 @@ def _from_ducts(project: Project, scenarios: Sequence[Scenario], network: Networ
 def _estimated(
     project: Project, scenario: Scenario, collector: str | None, connected: set[tuple[str, str]]
 ) -> Requirement | None:
-    """The requirement along the walls, where nothing is drawn: airflows added, the hardest pressure."""
+    """The requirement along the walls, where nothing is drawn: airflows added, the hardest
+    pressure.
+    """
     parts = [
         _rough(project, scenario, f"{m}/{p.id}", collector)
         for m in scenario.running
@@ -170,11 +177,14 @@ def _rough(project: Project, scenario: Scenario, ref: str, collector: str | None
 
 
 def _worked_back(asked: list[_Asked], network: Network, inlet: float, *, estimated: bool) -> list[Requirement]:
-    """Pull harder and harder until each scenario's last need is just met; a round is one call of the solver."""
+    """Pull harder and harder until each scenario's last need is just met; a round is one call of
+    the solver.
+    """
     solver = Solver(network)
 
     def pulled(scales: Array, start: Array | None = None) -> tuple[Array, Array]:
-        """Smallest share of a need and the flows (scenario, scale, branch) at each scale, (scenario, scale).
+        """Smallest share of a need and the flows (scenario, scale, branch) at each scale,
+        (scenario, scale).
 
         `start` are flows (scenario, scale or 1, branch) that are not far from these.
         """
@@ -195,7 +205,7 @@ def _worked_back(asked: list[_Asked], network: Network, inlet: float, *, estimat
     reached = np.array([bool((row >= 1).any()) for row in shares])
     met = np.argmax(shares >= 1, axis=1)
     for _ in range(ROUNDS):
-        low, high, near = scales[rows, np.maximum(met - 1, 0)], scales[rows, met], flow[rows, met, None]
+        low, high, near = (scales[rows, np.maximum(met - 1, 0)], scales[rows, met], flow[rows, met, None])
         scales = low[:, None] + (high - low)[:, None] * np.linspace(0, 1, FINER)
         shares, flow = pulled(scales, near)
         met = np.argmax(shares >= 1, axis=1)
@@ -232,10 +242,11 @@ def _requirement(
 
 
 def available_pressure(collector: Collector, air: Air, flows: Array, loading: float | None = None) -> Array:
-    """Total pressure (Pa) that a collector holds at its inlet at some airflows (m³/s), shape as `flows`.
+    """Total pressure (Pa) that a collector holds at its inlet at some airflows (m³/s), shape as
+    `flows`.
 
-    The fan's less what its own separator, filter and opening take; `loading` in place of the filter's own. Raises
-    nothing.
+    The fan's less what its own separator, filter and opening take; `loading` in place of the
+    filter's own. Raises nothing.
     """
     if loading is not None:
         collector = collector.replaced(filter=collector.filter.replaced(loading=loading))
@@ -247,7 +258,9 @@ def available_pressure(collector: Collector, air: Air, flows: Array, loading: fl
 
 
 def required_fan_pressure(collector: Collector, requirement: Requirement, air: Air, loading: float) -> float:
-    """Fan static pressure (Pa) for a requirement, with what the collector's own separator, filter and opening take."""
+    """Fan static pressure (Pa) for a requirement, with what the collector's own separator, filter
+    and opening take.
+    """
     flow = np.array([requirement.airflow])
     lift = make.fan_curve(collector.fan, air).pressure(flow)[0]
     own = lift - available_pressure(collector, air, flow, loading)

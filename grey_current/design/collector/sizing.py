@@ -14,7 +14,8 @@ from grey_current.shop.catalogue import CollectorModel, catalogue
 
 @dataclass(frozen=True)
 class Sizing:
-    """What a collector must do for each scenario, the one that rules, how each candidate would do, and other ways.
+    """What a collector must do for each scenario, the one that rules, how each candidate would do,
+    and other ways.
 
     `estimated` where ducts are missing and were guessed at, so that the figures have a band.
     """
@@ -30,20 +31,22 @@ def sizing(
     now: Assessment,
     collector: str | None,
     models: Sequence[CollectorModel] = (),
-    wanted: Callable[[], bool] = lambda: True,
+    should_continue: Callable[[], bool] = lambda: True,
     refit: Refit = lambda project: project,
     *,
     guessed: bool = False,
 ) -> Sizing:
     """What a collector must do and which would do it. Raises nothing.
 
-    `refit` makes the ducts of a shop with a candidate go with it; `guessed` says that ducts in `now` are a guess, for
-    which other ways to make the whole are not asked.
+    `refit` makes the ducts of a shop with a candidate go with it; `guessed` says that ducts in
+    `now` are a guess, for which other ways to make the whole are not asked.
     """
     project = now.project
     found = tuple(requirements(project, collector))
-    offered = tuple(offers(now, collector, (*models, *catalogue().collectors), refit)) if wanted() and found else ()
-    others = tuple(system_kinds(now)) if not guessed and wanted() else ()
+    offered = (
+        tuple(offers(now, collector, (*models, *catalogue().collectors), refit)) if should_continue() and found else ()
+    )
+    others = tuple(system_kinds(now)) if not guessed and should_continue() else ()
     uncertain = guessed or any(requirement.estimated for requirement in found)
     if not uncertain:
         offered = tuple(replace(offer, close=(offer.served, offer.served)) for offer in offered)

@@ -25,7 +25,8 @@ VACUUM_HOSE = 3.0
 
 @dataclass(frozen=True)
 class SmallPort:
-    """A small port ("machine/pickup") by both ways: m³/s that it needs, that the duct gives and that a vacuum gives.
+    """A small port ("machine/pickup") by both ways: m³/s that it needs, that the duct gives and
+    that a vacuum gives.
 
     `duct` is None where no duct goes to it.
     """
@@ -37,7 +38,9 @@ class SmallPort:
 
     @property
     def vacuum_better(self) -> bool:
-        """Whether the vacuum meets the need and the duct does not, or gives clearly more where neither does."""
+        """Whether the vacuum meets the need and the duct does not, or gives clearly more where
+        neither does.
+        """
         duct = self.duct or 0.0
         if self.vacuum >= self.needed:
             return duct < self.needed
@@ -45,7 +48,9 @@ class SmallPort:
 
 
 def small_ports(assessment: Assessment) -> list[SmallPort]:
-    """Every port of 2 1/2 in or less, with what a wet/dry vacuum on its own hose would give it. Raises nothing."""
+    """Every port of 2 1/2 in or less, with what a wet/dry vacuum on its own hose would give it.
+    Raises nothing.
+    """
     project, air = assessment.project, assessment.air
     found = []
     for ref, (machine, pickup) in project.pickup.items():
@@ -62,7 +67,9 @@ def small_ports(assessment: Assessment) -> list[SmallPort]:
 
 @lru_cache(maxsize=256)
 def vacuum_airflow(ref: str, pickup: Pickup, air: Air) -> float:
-    """Airflow (m³/s) that a generic wet/dry vacuum on its own hose draws through a pickup; kept, as few ever change."""
+    """Airflow (m³/s) that a generic wet/dry vacuum on its own hose draws through a pickup; kept, as
+    few ever change.
+    """
     model = next(m for m in catalogue().collectors if m.kind == "vacuum")
     machine = ref.split("/", maxsplit=1)[0]
     hose = materials()["smooth-hose"].roughness

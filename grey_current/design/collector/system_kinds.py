@@ -1,4 +1,6 @@
-"""Three ways to serve the same machines: one ducted collector, one hose moved about, several small collectors."""
+"""Three ways to serve the same machines: one ducted collector, one hose moved about, several small
+collectors.
+"""
 
 from __future__ import annotations
 
@@ -34,10 +36,11 @@ XY = tuple[float, float]
 
 @dataclass(frozen=True)
 class SystemKind:
-    """One way, by the one judgement: its name, the project that has it, in how many of the scenarios every need is met
-    and every chip carried, the worst share of a need over all pickups, the slowest air over what chips need (None when
-    nothing is connected), minutes of swapping in a week, the loudest that any machine's user hears, and the price of
-    its collectors where all are known.
+    """One way, by the one judgement: its name, the project that has it, in how many of the
+    scenarios every need is met and every chip carried, the worst share of a need over all pickups,
+    the slowest air over what chips need (None when nothing is connected), minutes of swapping in a
+    week, the loudest that any machine's user hears, and the price of its collectors where all are
+    known.
     """
 
     name: str
@@ -64,9 +67,11 @@ def system_kinds(now: Assessment) -> list[SystemKind]:
 
 
 def one_hose(project: Project) -> Project:
-    """The machines with one single-stage collector in their midst, and one hose that goes from port to port.
+    """The machines with one single-stage collector in their midst, and one hose that goes from port
+    to port.
 
-    It serves every pickup; size of hose and collector are those that the judgement of the shop finds best.
+    It serves every pickup; size of hose and collector are those that the judgement of the shop
+    finds best.
     """
     bare = project.replaced(collectors=(), points=(), runs=(), gates=())
     refs = [f"{m.id}/{p.id}" for m in project.machines for p in m.pickups]
@@ -84,10 +89,11 @@ def one_hose(project: Project) -> Project:
 
 
 def _best_by_air(tried: Sequence[tuple[float, Project]]) -> Project | None:
-    """The first of those whose air is judged best; one is given up as soon as its trouble is more than the least.
+    """The first of those whose air is judged best; one is given up as soon as its trouble is more
+    than the least.
 
-    Those that are given the smallest number are tried first, the later ones before the earlier, and the scenarios that
-    were worst before: so what is hopeless shows soonest.
+    Those that are given the smallest number are tried first, the later ones before the earlier, and
+    the scenarios that were worst before: so what is hopeless shows soonest.
     """
     best: tuple[tuple[float, ...], int] | None = None
     troubles: dict[Scenario, float] = {}
@@ -95,7 +101,7 @@ def _best_by_air(tried: Sequence[tuple[float, Project]]) -> Project | None:
         judged, (_, project) = None, tried[number]
         for scenario in sorted(all_scenarios(project), key=lambda s: -troubles.get(s, 0.0)):
             part = air_judgement(assess(project, [scenario]))
-            judged, troubles[scenario] = part if judged is None else judged.with_more(part), part.trouble
+            judged, troubles[scenario] = (part if judged is None else judged.with_more(part), part.trouble)
             if best is not None and round(judged.trouble, 3) > best[0][0]:
                 break
         else:

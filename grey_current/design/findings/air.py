@@ -27,7 +27,9 @@ def unanswered(inspection: Inspection) -> Found:
 
 
 def short_of_air(inspection: Inspection) -> Found:
-    """Pickups that get less than they need, their machine alone first; together only those that then become short."""
+    """Pickups that get less than they need, their machine alone first; together only those that
+    then become short.
+    """
     project, display = inspection.project, inspection.display
     said: set[str] = set()
     for answer in sorted(inspection.assessment.answers, key=lambda a: len(a.scenario.running)):
@@ -63,7 +65,9 @@ def _biggest_loss(inspection: Inspection, answer: ScenarioAir, pickup: PickupAir
 
 
 def beyond_the_model(inspection: Inspection) -> Found:
-    """Scenarios in which air somewhere is so fast that it is compressed, which is not computed here."""
+    """Scenarios in which air somewhere is so fast that it is compressed, which is not computed
+    here.
+    """
     for answer in inspection.assessment.answers:
         fastest = max(
             (

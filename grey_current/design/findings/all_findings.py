@@ -18,7 +18,7 @@ from grey_current.design.findings import (
 )
 from grey_current.design.findings.finding import Finding, Found, Inspection, Rule, in_order
 from grey_current.design.flow.assessment import Assessment
-from grey_current.design.space.ground import Space
+from grey_current.design.space.ground import FloorSpace
 from grey_current.shop.model import Project
 
 AIR_RULES: tuple[Rule, ...] = (
@@ -37,12 +37,13 @@ GROUND_RULES: tuple[Rule, ...] = room_to_work.RULES
 """Rules that look only at what stands where."""
 
 
-def all_findings(project: Project, assessment: Assessment, space: Space | None = None) -> list[Finding]:
+def all_findings(project: Project, assessment: Assessment, space: FloorSpace | None = None) -> list[Finding]:
     """All findings, worst first; within one severity in the order of the rules.
 
-    `assessment` answers each machine running alone; `space` is kept by a caller who asks often. Raises nothing.
+    `assessment` answers each machine running alone; `space` is kept by a caller who asks often.
+    Raises nothing.
     """
-    inspection = Inspection(assessment.counted, space or Space(project))
+    inspection = Inspection(assessment.counted, space or FloorSpace(project))
     return in_order(finding for finding in _all(inspection) if finding is not None)
 
 

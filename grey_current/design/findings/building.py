@@ -1,4 +1,6 @@
-"""What keeps the ducts from being built as drawn: no room for pipe, pieces too short or cut otherwise, phases."""
+"""What keeps the ducts from being built as drawn: no room for pipe, pieces too short or cut
+otherwise, phases.
+"""
 
 from __future__ import annotations
 
@@ -17,7 +19,9 @@ from grey_current.shop.names import Names
 
 
 def room_for_pipe(inspection: Inspection) -> Found:
-    """Fittings that are too long for the way between them, and pieces too short for their two joints."""
+    """Fittings that are too long for the way between them, and pieces too short for their two
+    joints.
+    """
     project = inspection.project
     cut_ones = {item.piece: item for item in project.build.cut}
     joints = Joints(project)

@@ -13,7 +13,9 @@ JAM_PORT = 0.125
 
 
 def _slow_runs(project: Project, answer: ScenarioAir) -> dict[str, TransportCheck]:
-    """The slowest length of every run that chips of a scenario pass too slowly, slowest run first."""
+    """The slowest length of every run that chips of a scenario pass too slowly, slowest run
+    first.
+    """
     slow: dict[str, TransportCheck] = {}
     for transport in sorted(transport_checks(project, answer), key=lambda c: c.share):
         if transport.share < 1:

@@ -1,4 +1,6 @@
-"""Collectors where they stand: height, wiring, noise, openings, flues, bins, filters, implausible curves."""
+"""Collectors where they stand: height, wiring, noise, openings, flues, bins, filters, implausible
+curves.
+"""
 
 from __future__ import annotations
 
@@ -32,7 +34,8 @@ NARROW = 0.8
 FILTER_VELOCITY = 0.05
 """m/s through bag, felt or pleated cartridge in a home shop (10 fpm). Allowance."""
 MOST_RUN_ON = 600.0
-"""s beyond which no run-on is spoken of: chips that creep like that are another finding's matter."""
+"""s beyond which no run-on is spoken of: chips that creep like that are another finding's
+matter."""
 
 
 def _height(inspection: Inspection, collector: Collector) -> Found:

@@ -126,7 +126,9 @@ def hose_length(inspection: Inspection) -> Found:
 
 
 def hoses_round(inspection: Inspection) -> Found:
-    """Hoses that do not reach round what stands there, or to which walls leave no way; moved ones over a walkway."""
+    """Hoses that do not reach round what stands there, or to which walls leave no way; moved ones
+    over a walkway.
+    """
     project, display, space = inspection.project, inspection.display, inspection.space
     for run in project.runs:
         if not materials()[run.material].hose or run.length is None:

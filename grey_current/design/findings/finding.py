@@ -10,7 +10,7 @@ from typing import Literal
 from grey_current.design.findings.remedies import Remedies
 from grey_current.design.flow.assessment import Assessment
 from grey_current.design.space.clashes import DuctSpace, duct_space
-from grey_current.design.space.ground import Space
+from grey_current.design.space.ground import FloorSpace
 from grey_current.shop.edits import Change
 from grey_current.shop.model import Project
 from grey_current.shop.names import Names
@@ -111,17 +111,19 @@ STAGE_OF: dict[str, str] = {
     **dict.fromkeys(("gate-open", "gate-shut", "dead-pipe", "flush"), "gates"),
     **dict.fromkeys(("no-pipe-room", "short-piece", "cut-otherwise", "no-stock", "hangs-on-nothing"), "build"),
 }
-"""Every code that a rule may give, with the stage where it is mended; an unknown one is an error, not silence."""
+"""Every code that a rule may give, with the stage where it is mended; an unknown one is an error,
+not silence."""
 
 
 @dataclass(frozen=True)
 class Finding:
-    """One thing that is wrong: which rule, how bad, the element's id, a sentence, and what would mend it.
+    """One thing that is wrong: which rule, how bad, the element's id, a sentence, and what would
+    mend it.
 
-    `value` and `limit` are the figures behind the sentence in SI units, where there are any; `scenario` names
-    the running machines, `also` the other elements that the sentence is about; `fixes` are remedies that one click can
-    make, computed or plain. Raises `KeyError` for a code that
-    `STAGE_OF` does not know.
+    `value` and `limit` are the figures behind the sentence in SI units, where there are any;
+    `scenario` names the running machines, `also` the other elements that the sentence is about;
+    `fixes` are remedies that one click can make, computed or plain. Raises `KeyError` for a code
+    that `STAGE_OF` does not know.
     """
 
     code: str
@@ -146,10 +148,12 @@ class Finding:
 
 @dataclass(frozen=True)
 class Inspection:
-    """What the rules look at: the air with each machine running alone, and the ground that everything stands on."""
+    """What the rules look at: the air with each machine running alone, and the ground that
+    everything stands on.
+    """
 
     assessment: Assessment
-    space: Space
+    space: FloorSpace
 
     @property
     def project(self) -> Project:

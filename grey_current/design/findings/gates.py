@@ -43,7 +43,9 @@ def _follows(gate: str) -> Change:
 
 
 def flushing(inspection: Inspection) -> Found:
-    """Machines whose chips settle, and whose main another open gate would flush; one finding for all of them."""
+    """Machines whose chips settle, and whose main another open gate would flush; one finding for
+    all of them.
+    """
     helped: dict[str, Change] = {}
     for machine, answer in inspection.assessment.of_machine.items():
         change = inspection.remedies.flush(answer) if answer.converged else None
@@ -72,7 +74,9 @@ def _made_all(project: Project, changes: tuple[Change, ...]) -> Project:
 
 
 def dead_pipe(inspection: Inspection) -> Found:
-    """Long pipe between a wye and the gates that shut it off; one finding for all of them, the longest first."""
+    """Long pipe between a wye and the gates that shut it off; one finding for all of them, the
+    longest first.
+    """
     display = inspection.display
     dead = sorted(_still_pipe(inspection.project), reverse=True)
     if dead:
@@ -92,7 +96,9 @@ def dead_pipe(inspection: Inspection) -> Found:
 
 
 def _still_pipe(project: Project) -> Iterator[tuple[float, str]]:
-    """Length (m) of pipe between each far gate and its wye, where chips would fall away from the main."""
+    """Length (m) of pipe between each far gate and its wye, where chips would fall away from the
+    main.
+    """
     paths = AirPaths(project)
     down = paths.down
     for gate in project.gates:

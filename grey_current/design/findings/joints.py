@@ -15,9 +15,11 @@ PieceT = TypeVar("PieceT", bound=Piece)
 WHISTLE = 25.0
 """m/s through an abrupt narrowing from which it whistles. Allowance."""
 THROTTLE = 0.1
-"""Share of the fan's pressure lost in one change of size from which it throttles the machine. Allowance."""
+"""Share of the fan's pressure lost in one change of size from which it throttles the machine.
+Allowance."""
 CROWD = 2.0
-"""Diameters between two fittings below which a finding is worth a line; the loss counts up to four."""
+"""Diameters between two fittings below which a finding is worth a line; the loss counts up to
+four."""
 
 
 def near_inlet(inspection: Inspection) -> Found:

@@ -1,4 +1,6 @@
-"""What would mend a run where chips settle: computed for that run, and judged for the whole shop."""
+"""What would mend a run where chips settle: computed for that run, and judged for the whole
+shop.
+"""
 
 from __future__ import annotations
 
@@ -26,8 +28,9 @@ HARMS = 0.02
 
 
 MOST_SOLVED = 4000
-"""Scenarios that are solved for remedies in one look at a shop. Each of some dozen machines gets its own then; in a
-shop of two hundred the first get theirs, and the others when they are selected."""
+"""Scenarios that are solved for remedies in one look at a shop. Each of some dozen machines gets
+its own then; in a shop of two hundred the first get theirs, and the others when they are
+selected."""
 LATER = "Select the machine at the Air stage to see what would carry its chips."
 
 
@@ -48,7 +51,9 @@ class Remedies:
         return air_judgement(self.assessment)
 
     def prepare(self, answer: ScenarioAir, check: TransportCheck) -> Iterator[None]:
-        """Work out what `for_slow_run` needs, piece by piece, so that a window may take a breath between them."""
+        """Work out what `for_slow_run` needs, piece by piece, so that a window may take a breath
+        between them.
+        """
         candidates = self._candidates(answer, check)
         yield
         for change in candidates:
@@ -57,9 +62,11 @@ class Remedies:
                 yield
 
     def for_slow_run(self, answer: ScenarioAir, check: TransportCheck) -> tuple[str, Change | None]:
-        """The change that helps most where a scenario's chips settle, with what it does there and what it costs.
+        """The change that helps most where a scenario's chips settle, with what it does there and
+        what it costs.
 
-        In words, and as a change that can be made; None where nothing helps that run without harm. Raises nothing.
+        In words, and as a change that can be made; None where nothing helps that run without harm.
+        Raises nothing.
         """
         best: tuple[float, float, Change, Project, Judgement] | None = None
         for change in self._candidates(answer, check):
@@ -76,12 +83,12 @@ class Remedies:
         if best is None and self._solved >= MOST_SOLVED:
             return LATER, None
         if best is None:
-            return "Neither smaller pipe there nor another open gate helps without harm elsewhere.", None
+            return ("Neither smaller pipe there nor another open gate helps without harm elsewhere.", None)
         _, there, change, project, judged = best
         worse = worsenings(project, self._before, judged)
         costs = f"; but {worse[0].words}" if worse else ""
         more = f", and {len(worse) - 1} more" if len(worse) > 1 else ""
-        return f"{change.words}: {check.share:.0%} → {there:.0%} of what chips need there{costs}{more}.", change
+        return (f"{change.words}: {check.share:.0%} → {there:.0%} of what chips need there{costs}{more}.", change)
 
     def _candidates(self, answer: ScenarioAir, check: TransportCheck) -> list[Change]:
         project = self.assessment.project
@@ -97,7 +104,9 @@ class Remedies:
         return [*found, flush] if flush else found
 
     def flush(self, answer: ScenarioAir) -> Change | None:
-        """The gate that flushes a machine's slowest run best, if the whole shop is better for it; None otherwise."""
+        """The gate that flushes a machine's slowest run best, if the whole shop is better for it;
+        None otherwise.
+        """
         change = self._flush(answer)
         made = self._computed(change) if change else None
         if made is None or made[1].trouble >= self._before.trouble or _shorter(self._before, made[1], answer.scenario):
@@ -155,7 +164,9 @@ def _shorter(before: Judgement, after: Judgement, scenario: Scenario) -> bool:
 
 
 def _share_in(assessment: Assessment, scenario: Scenario, run: str) -> float | None:
-    """The slowest air in a run over what chips need there, in a scenario; None where it is not passed."""
+    """The slowest air in a run over what chips need there, in a scenario; None where it is not
+    passed.
+    """
     answer = assessment.of(scenario)
     checks = transport_checks(assessment.project, answer) if answer and answer.converged else ()
     return min((check.share for check in checks if check.run == run), default=None)

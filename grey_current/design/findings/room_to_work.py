@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from grey_current.design.findings.finding import Finding, Found, Inspection, Rule
-from grey_current.design.space.ground import Lane, Space
+from grey_current.design.space.ground import FloorSpace, Lane
 from grey_current.design.space.outlines import overall_height, parked, swing_outline, track_outline
 from grey_current.shop.collectors import Collector
 from grey_current.shop.machines import Machine
@@ -115,7 +115,7 @@ def _lane(inspection: Inspection, machine: Machine) -> Found:
         )
 
 
-def _lane_remedies(space: Space, machine: Machine, lane: Lane, wish: float) -> tuple[str, ...]:
+def _lane_remedies(space: FloorSpace, machine: Machine, lane: Lane, wish: float) -> tuple[str, ...]:
     away = space.lane(machine, moved_away=True)
     if away is not None and away.longest >= wish:
         return ("With the machines on wheels rolled away it does.",)

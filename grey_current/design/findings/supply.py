@@ -1,4 +1,6 @@
-"""The wiring: circuits that bear too much of what runs together, and plugs without an outlet of their voltage."""
+"""The wiring: circuits that bear too much of what runs together, and plugs without an outlet of
+their voltage.
+"""
 
 from __future__ import annotations
 
@@ -10,7 +12,9 @@ ELECTRICIAN = "Ask a licensed electrician; the local code decides."
 
 
 def overloaded_circuits(inspection: Inspection) -> Found:
-    """Circuits, and legs of a split supply, that bear more than is allowed for long; the worst scenario of each."""
+    """Circuits, and legs of a split supply, that bear more than is allowed for long; the worst
+    scenario of each.
+    """
     worst: dict[str, Load] = {}
     for load in all_loads(inspection.project):
         if not load.fits and (load.circuit not in worst or load.amps > worst[load.circuit].amps):
@@ -41,7 +45,9 @@ def _overload(inspection: Inspection, load: Load) -> Finding:
 
 
 def plugs_without_outlet(inspection: Inspection) -> Found:
-    """Machines and collectors whose voltage no outlet here gives, or whose circuit gives another."""
+    """Machines and collectors whose voltage no outlet here gives, or whose circuit gives
+    another.
+    """
     project = inspection.project
     for trouble in supply_troubles(project):
         name = inspection.names.start(trouble.element)

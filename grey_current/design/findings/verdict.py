@@ -1,4 +1,6 @@
-"""The verdict: one plain sentence about what runs, what it gets, what it needs and the biggest loss."""
+"""The verdict: one plain sentence about what runs, what it gets, what it needs and the biggest
+loss.
+"""
 
 from __future__ import annotations
 
@@ -108,7 +110,9 @@ def _settling(assessment: Assessment) -> list[str]:
 
 
 def _worst_set(assessment: Assessment) -> tuple[str, PickupAir] | None:
-    """Of the machines that work together, those that get the least, with their least pickup; None when all is well."""
+    """Of the machines that work together, those that get the least, with their least pickup; None
+    when all is well.
+    """
     several = [a for a in assessment.counted.answers if len(a.scenario.running) > 1 and a.converged and not a.met]
     worst = min(several, key=lambda a: a.least_share, default=None)
     if worst is None or worst.least is None:

@@ -1,4 +1,6 @@
-"""The whole computation for a project: trace, solve all scenarios in one call a network, read the answer off."""
+"""The whole computation for a project: trace, solve all scenarios in one call a network, read the
+answer off.
+"""
 
 from __future__ import annotations
 
@@ -34,7 +36,9 @@ Array = NDArray[np.float64]
 
 
 class PickupAir(NamedTuple):
-    """What one pickup of a running machine gets (m³/s) against its need; `leaf` is its branch, if ducted."""
+    """What one pickup of a running machine gets (m³/s) against its need; `leaf` is its branch, if
+    ducted.
+    """
 
     machine: str
     pickup: str
@@ -57,7 +61,8 @@ class PickupAir(NamedTuple):
 class System:
     """One collector at work in one scenario: a network, its solution and the row of this scenario.
 
-    `leaves` holds the branch of every pickup ("machine/pickup") that is in use and whose air it takes.
+    `leaves` holds the branch of every pickup ("machine/pickup") that is in use and whose air it
+    takes.
     """
 
     network: Network
@@ -91,7 +96,9 @@ class System:
 
     @cached_property
     def velocities(self) -> list[float]:
-        """Velocity in each piece's own diameter, m/s; a list, which is quicker to look single pieces up in."""
+        """Velocity in each piece's own diameter, m/s; a list, which is quicker to look single
+        pieces up in.
+        """
         return (self.solved.piece_flow[self.row] / self.network.areas).tolist()  # type: ignore[no-any-return]
 
     def drawn(self, leaf: int) -> float:
@@ -112,7 +119,9 @@ class System:
         return bool(self.solved.cases.gates[self.row, law.index])
 
     def runs_backward(self, piece: int) -> bool:
-        """Whether air passes a wye's leg, or the leg that it joins, against the way that the correlation knows."""
+        """Whether air passes a wye's leg, or the leg that it joins, against the way that the
+        correlation knows.
+        """
         branch = int(self.network.branch_of_piece[piece])
         joined = int(self.network.tree.joined_at[branch])
         return bool(min(self.solved.flow[self.row, branch], self.solved.flow[self.row, joined]) < 0)
@@ -125,7 +134,9 @@ class System:
 
     @property
     def fan_static(self) -> float:
-        """Fan static pressure at work, Pa: its curve at this airflow, without working out every other piece."""
+        """Fan static pressure at work, Pa: its curve at this airflow, without working out every
+        other piece.
+        """
         law = self.network.pieces[self.fan_piece].law
         assert isinstance(law, laws.Fan)
         lift = law.curve.pressure(np.array(self.airflow))[0]
@@ -152,7 +163,9 @@ class System:
 
 @dataclass(frozen=True)
 class ScenarioAir:
-    """The air in one scenario: the systems at work by collector id, and every pickup of its machines."""
+    """The air in one scenario: the systems at work by collector id, and every pickup of its
+    machines.
+    """
 
     scenario: Scenario
     systems: Mapping[str, System]
@@ -170,7 +183,9 @@ class ScenarioAir:
 
     @cached_property
     def least(self) -> PickupAir | None:
-        """The pickup in use that gets the smallest share of its need; one that nothing reaches gets none of it."""
+        """The pickup in use that gets the smallest share of its need; one that nothing reaches gets
+        none of it.
+        """
         return min(self.pickups, key=lambda p: p.share, default=None)
 
     @property
@@ -184,7 +199,9 @@ class ScenarioAir:
         return self.converged and bool(self.pickups) and all(p.met for p in self.pickups)
 
     def with_systems(self, systems: Mapping[str, System]) -> ScenarioAir:
-        """The same scenario with other air in its systems; pickups whose air none of these takes stay as they are."""
+        """The same scenario with other air in its systems; pickups whose air none of these takes
+        stay as they are.
+        """
         pickups: list[PickupAir] = []
         for p in self.pickups:
             system = systems.get(p.collector or "")
@@ -202,19 +219,21 @@ class ScenarioAir:
 
 
 @dataclass(frozen=True, eq=False)
-class Together:
+class ScenarioBatch:
     """Scenarios of one arrangement, solved in one call for one collector.
 
-    `leaves` has for each of them what a `System` has, empty where the collector is not in use; `solved` has a row for
-    each of the others.
+    `leaves` has for each of them what a `System` has, empty where the collector is not in use;
+    `solved` has a row for each of the others.
     """
 
     asked: tuple[Scenario, ...]
     leaves: tuple[Mapping[str, int], ...]
     solved: Solved
 
-    def goes_for(self, network: Network, asked: tuple[Scenario, ...]) -> bool:
-        """Whether it is the same tree, with the same pickups and gates in it, and the same is asked."""
+    def is_compatible(self, network: Network, asked: tuple[Scenario, ...]) -> bool:
+        """Whether it is the same tree, with the same pickups and gates in it, and the same is
+        asked.
+        """
         was = self.solved.network
         return (
             asked == self.asked
@@ -226,19 +245,23 @@ class Together:
 
     @property
     def start(self) -> Array | None:
-        """Flows of the leaves, to begin with where only resistances have changed; None without an answer for all."""
+        """Flows of the leaves, to begin with where only resistances have changed; None without an
+        answer for all.
+        """
         return self.solved.flow[:, self.solved.network.tree.leaves] if self.solved.converged.all() else None
 
 
 @dataclass(frozen=True, eq=False)
 class Assessment:
-    """What follows from a project: its air and the answer for every scenario asked for. Equal only to itself."""
+    """What follows from a project: its air and the answer for every scenario asked for. Equal only
+    to itself.
+    """
 
     project: Project
     air: Air
     answers: tuple[ScenarioAir, ...]
     traces: Mapping[Arrangement, Trace]
-    solved: Mapping[tuple[Arrangement, str], Together]
+    solved: Mapping[tuple[Arrangement, str], ScenarioBatch]
 
     @cached_property
     def networks(self) -> dict[Arrangement, Mapping[str, Network]]:
@@ -247,7 +270,9 @@ class Assessment:
 
     @cached_property
     def of_machine(self) -> dict[str, ScenarioAir]:
-        """The answer for each machine alone, where it was asked for; of several working places the worst."""
+        """The answer for each machine alone, where it was asked for; of several working places the
+        worst.
+        """
         found: dict[str, ScenarioAir] = {}
         for answer in self.answers:
             if len(answer.scenario.running) == 1:
@@ -258,7 +283,9 @@ class Assessment:
 
     @cached_property
     def counted(self) -> Assessment:
-        """The part of the answer that the shop counts with: each machine alone, and the sets that work together."""
+        """The part of the answer that the shop counts with: each machine alone, and the sets that
+        work together.
+        """
         wanted = all_scenarios(self.project)
         if wanted == tuple([answer.scenario for answer in self.answers]):
             return self
@@ -311,7 +338,7 @@ def assess(project: Project, scenarios: Sequence[Scenario] = (), before: Assessm
         groups.setdefault(arrangement(project, scenario), []).append(scenario)
     answers: dict[Scenario, ScenarioAir] = {}
     traces: dict[Arrangement, Trace] = {}
-    solved: dict[tuple[Arrangement, str], Together] = {}
+    solved: dict[tuple[Arrangement, str], ScenarioBatch] = {}
     for places, group in groups.items():
         asked = tuple(group)
         traces[places] = trace(project, places, before.traces.get(places) if before else None)
@@ -337,12 +364,16 @@ def assess(project: Project, scenarios: Sequence[Scenario] = (), before: Assessm
 
 def _as_before(
     project: Project, now: Trace, asked: tuple[Scenario, ...], before: Assessment | None
-) -> dict[str, Together]:
-    """Of every collector what was solved, where nothing but resistances has changed since; empty where more has."""
+) -> dict[str, ScenarioBatch]:
+    """Of every collector what was solved, where nothing but resistances has changed since; empty
+    where more has.
+    """
     if before is None or now.arrangement not in before.traces or not switched_alike(before.project, project):
         return {}
     last = {ident: before.solved.get((now.arrangement, ident)) for ident in now.networks}
-    return {ident: one for ident, one in last.items() if one is not None and one.goes_for(now.networks[ident], asked)}
+    return {
+        ident: one for ident, one in last.items() if one is not None and one.is_compatible(now.networks[ident], asked)
+    }
 
 
 def _same_needs(project: Project, now: Trace, before: Assessment) -> bool:
@@ -353,22 +384,28 @@ def _same_needs(project: Project, now: Trace, before: Assessment) -> bool:
 
 
 def _solved(
-    project: Project, network: Network, asked: tuple[Scenario, ...], before: Assessment | None, last: Together | None
-) -> Together | None:
+    project: Project,
+    network: Network,
+    asked: tuple[Scenario, ...],
+    before: Assessment | None,
+    last: ScenarioBatch | None,
+) -> ScenarioBatch | None:
     """The scenarios in which a collector is in use, solved; None where it is in none."""
     if last is not None:
-        return Together(asked, last.leaves, solve(network, last.solved.cases, last.start))
+        return ScenarioBatch(asked, last.leaves, solve(network, last.solved.cases, last.start))
     leaves = tuple([dict(used_leaves(project, network, scenario)) for scenario in asked])
     used = [(scenario, mine) for scenario, mine in zip(asked, leaves, strict=True) if mine]
     if not used:
         return None
     gates = np.array([gate_settings(project, network, scenario, mine.values()) for scenario, mine in used])
     start = _start(before, network, [scenario for scenario, _ in used])
-    return Together(asked, leaves, solve(network, laws.cases(gates), start))
+    return ScenarioBatch(asked, leaves, solve(network, laws.cases(gates), start))
 
 
 def _start(before: Assessment | None, network: Network, scenarios: list[Scenario]) -> Array | None:
-    """Leaf flows of an earlier answer, when its tree has the same shape and every scenario in it."""
+    """Leaf flows of an earlier answer, when its tree has the same shape and every scenario in
+    it.
+    """
     rows: list[Array] = []
     for scenario in scenarios:
         answer = before.of(scenario) if before else None

@@ -1,4 +1,5 @@
-"""Makes the pieces of a network: each fitting and length with its law and everything it was made from.
+"""Makes the pieces of a network: each fitting and length with its law and everything it was made
+from.
 
 What was made is kept, and given out again for the same part in the same place.
 """
@@ -24,13 +25,15 @@ CAP_LEAK = 0.001
 LEAST_LEAK = 1e-6
 """No gate is perfectly tight; keeps a branch behind a sealed gate computable."""
 KEPT = 4096
-"""Pieces that are kept: most parts of an edited shop are as they were, and a piece takes time to make."""
+"""Pieces that are kept: most parts of an edited shop are as they were, and a piece takes time to
+make."""
 STANDING_WHEEL = 3.0
 """K (-) of a machine's own fan that stands, on its port's velocity pressure. Allowance."""
 FITTINGS = (pieces.Elbow, pieces.Mitre, pieces.WyeLeg, pieces.SizeChange, pieces.Splitter)
 RAISED = (pieces.Elbow, pieces.Mitre, pieces.SizeChange)
 LEAKS = 0.02
-"""m² by which air comes back where no opening is given: a building's or a box's own gaps, 100 to 300 cm². Allowance."""
+"""m² by which air comes back where no opening is given: a building's or a box's own gaps, 100 to
+300 cm². Allowance."""
 STRAIGHT_WITHIN = 3.0
 """Degrees of turn that are a straight joint, not an elbow."""
 
@@ -38,14 +41,18 @@ STRAIGHT_WITHIN = 3.0
 def straight(
     ident: str, source: str, length: float, diameter: float, roughness: float, *, hose: bool, rises: bool, forward: bool
 ) -> Straight:
-    """Straight friction over `length` (m), of duct or hose; whether it lifts the chips and runs as drawn."""
+    """Straight friction over `length` (m), of duct or hose; whether it lifts the chips and runs as
+    drawn.
+    """
     law = laws.Friction(length, diameter, roughness)
     kind = pieces.Hose if hose else pieces.Duct
     return kind(ident, source, law, diameter, length=length, roughness=roughness, rises=rises, forward=forward)
 
 
 def hose_bends(run: str, length: float, straight: float, diameter: float, roughness: float) -> Piece:
-    """What a hose of `length` turns through over a `straight` distance between its ends (m): an allowance."""
+    """What a hose of `length` turns through over a `straight` distance between its ends (m): an
+    allowance.
+    """
     count = fittings.hose_turn(length, straight) / 90
     law = laws.Constant(count * fittings.hose_bend(diameter, roughness), diameter)
     friction = fittings.fitting_friction(diameter, roughness)
@@ -64,7 +71,9 @@ def hose_bends(run: str, length: float, straight: float, diameter: float, roughn
 
 @lru_cache(maxsize=KEPT)
 def elbows(point: Point, angle: float, diameter: float, roughness: float, guessed: bool = False) -> tuple[Piece, ...]:
-    """The elbow at a point, or the two that stand for it; `guessed` where no correlation covers its place."""
+    """The elbow at a point, or the two that stand for it; `guessed` where no correlation covers its
+    place.
+    """
     friction = fittings.fitting_friction(diameter, roughness)
     halves = 2 if point.elbow == "two 45s" else 1
     construction = "smooth" if point.elbow == "two 45s" else point.elbow
@@ -91,7 +100,9 @@ def elbows(point: Point, angle: float, diameter: float, roughness: float, guesse
 
 @lru_cache(maxsize=KEPT)
 def reducer(ident: str, source: str, before: float, after: float, roughness: float, taper: bool) -> Piece | None:
-    """The change from diameter `before` to `after` (m) along the flow; None where one slips over the other."""
+    """The change from diameter `before` to `after` (m) along the flow; None where one slips over
+    the other.
+    """
     if abs(before - after) < FITS_OVER:
         return None
     small, large = min(before, after), max(before, after)
@@ -128,8 +139,8 @@ def wye_leg(
 ) -> tuple[Piece, ...]:
     """One leg of a wye in flow order: a reducer where its diameter does not fit, then the wye.
 
-    The leg's own diameter and roughness (m), the combined leg's and the branch's diameter (m), the branch's angle.
-    `crowded` when more than one branch joins at one place. Raises nothing.
+    The leg's own diameter and roughness (m), the combined leg's and the branch's diameter (m), the
+    branch's angle. `crowded` when more than one branch joins at one place. Raises nothing.
     """
     at, name = point.id, "main" if is_main else "branch"
     if point.splitter:
@@ -161,9 +172,9 @@ def run_pieces(
 ) -> tuple[Piece, ...]:
     """A run's own pieces in flow order: lengths between gates, bends of a hose, gates.
 
-    `distance` is the straight one (m) between its ends as it lies now, `forward` whether air passes it as drawn,
-    `gates` its gates with their indices in the project. Kept, because most runs of an edited shop are as they were.
-    Raises `KeyError` for an unknown material.
+    `distance` is the straight one (m) between its ends as it lies now, `forward` whether air passes
+    it as drawn, `gates` its gates with their indices in the project. Kept, because most runs of an
+    edited shop are as they were. Raises `KeyError` for an unknown material.
     """
     material = materials()[run.material]
     length = max(run.length or distance, distance) if material.hose else distance
@@ -185,9 +196,11 @@ def run_pieces(
 
 
 def with_spacing(branch: Sequence[Piece], clear: float) -> tuple[tuple[Piece, ...], float]:
-    """A branch's pieces with an allowance behind each fitting that stands too close after another one.
+    """A branch's pieces with an allowance behind each fitting that stands too close after another
+    one.
 
-    `clear` is the straight length (m) since the last fitting before the branch; answered with it is that at its end.
+    `clear` is the straight length (m) since the last fitting before the branch; answered with it is
+    that at its end.
     """
     made: list[Piece] = []
     for piece in branch:
@@ -240,7 +253,8 @@ def open_end(point: Point, diameter: float) -> Piece:
 
 @lru_cache(maxsize=KEPT)
 def pickup(ref: str, machine: str, item: Pickup, air: Air, switch: int = 0) -> tuple[Piece, ...]:
-    """A machine's own resistance before its port, and the port's opening; its own fan if it has one.
+    """A machine's own resistance before its port, and the port's opening; its own fan if it has
+    one.
 
     `switch` is that fan's place among the scenario's switches.
     """
@@ -291,7 +305,9 @@ def filter_piece(source: str, item: Filter, inlet: float) -> Piece:
 
 @lru_cache(maxsize=64)
 def collector(item: Collector, air: Air) -> tuple[Piece, ...]:
-    """Separator, fan and filter in the order that air passes them, and what the air comes back through."""
+    """Separator, fan and filter in the order that air passes them, and what the air comes back
+    through.
+    """
     made = [fan_piece(item.id, fan_curve(item.fan, air), item.inlet)]
     if item.separator:
         law = laws.QuadraticLoss(item.separator.loss / item.separator.at_airflow**2)
@@ -304,7 +320,9 @@ def collector(item: Collector, air: Air) -> tuple[Piece, ...]:
 
 
 def _way_back(item: Collector) -> Piece:
-    """The opening that a collector's air comes back through; the building's own gaps where none is given."""
+    """The opening that a collector's air comes back through; the building's own gaps where none is
+    given.
+    """
     area = LEAKS if item.opening is None else item.opening
     law = laws.Constant(fittings.free_intake(), across(area))
     guessed = item.opening is None

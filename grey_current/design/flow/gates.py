@@ -1,4 +1,6 @@
-"""Gates as one works them: in the order of the main, which are open for whom, and what would flush a slow main."""
+"""Gates as one works them: in the order of the main, which are open for whom, and what would flush
+a slow main.
+"""
 
 from __future__ import annotations
 
@@ -23,10 +25,11 @@ WORTH = 1.05
 
 @dataclass(frozen=True)
 class Flushing:
-    """A gate that, left open while a machine runs, speeds the air in the slowest run that its chips pass.
+    """A gate that, left open while a machine runs, speeds the air in the slowest run that its chips
+    pass.
 
-    `before` and `after` are that slowest run's velocity over what the chips need; `met` whether the machine's
-    pickups still get their need.
+    `before` and `after` are that slowest run's velocity over what the chips need; `met` whether the
+    machine's pickups still get their need.
     """
 
     gate: str
@@ -36,7 +39,9 @@ class Flushing:
 
 
 def gate_order(assessment: Assessment) -> list[str]:
-    """All gates, nearest to their collector first (m of duct), systems one after the other; loose ones last."""
+    """All gates, nearest to their collector first (m of duct), systems one after the other; loose
+    ones last.
+    """
     away: dict[str, tuple[int, float]] = {}
     for networks in assessment.networks.values():
         for number, network in enumerate(networks.values()):
@@ -74,7 +79,9 @@ def open_gates(assessment: Assessment, scenario: Scenario) -> frozenset[str]:
 
 
 def own_gates(assessment: Assessment) -> dict[str, frozenset[str]]:
-    """For each machine that has any, the gates between its pickups and the fan, whatever their rules."""
+    """For each machine that has any, the gates between its pickups and the fan, whatever their
+    rules.
+    """
     found: dict[str, set[str]] = {}
     for networks in assessment.networks.values():
         for network in networks.values():
@@ -91,13 +98,17 @@ def gate_table(assessment: Assessment) -> dict[str, frozenset[str]]:
 
 
 def gate_machine(own: dict[str, frozenset[str]], gate: str) -> str | None:
-    """The machine that a gate belongs to, by `own_gates`; None for one that several share or none has."""
+    """The machine that a gate belongs to, by `own_gates`; None for one that several share or none
+    has.
+    """
     mine = [machine for machine, gates in own.items() if gate in gates]
     return mine[0] if len(mine) == 1 else None
 
 
 def opened_for(project: Project, gate: str, machine: str, opened: bool = True) -> Project:
-    """The project with a gate that is opened when a machine runs too, or not any more. Raises `InputError`."""
+    """The project with a gate that is opened when a machine runs too, or not any more. Raises
+    `InputError`.
+    """
     also = [m for m in project.gate[gate].also_open_for if m != machine]
     return changed(project, gate, also_open_for=(*also, machine) if opened else tuple(also))
 
@@ -105,8 +116,8 @@ def opened_for(project: Project, gate: str, machine: str, opened: bool = True) -
 def flushings(assessment: Assessment, answer: ScenarioAir) -> list[Flushing]:
     """Gates that would speed up the slowest run that chips of a scenario pass, the best first.
 
-    Every shut gate is tried on its own, all in one call of the solver. Empty when no run is too slow, or none
-    helps.
+    Every shut gate is tried on its own, all in one call of the solver. Empty when no run is too
+    slow, or none helps.
     """
     slow = [c for c in transport_checks(assessment.project, answer) if c.share < 1]
     found: list[Flushing] = []

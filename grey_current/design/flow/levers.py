@@ -1,4 +1,6 @@
-"""What the lever frame shows: a lever for each gate in the order of the main, and the line above them."""
+"""What the lever frame shows: a lever for each gate in the order of the main, and the line above
+them.
+"""
 
 from __future__ import annotations
 
@@ -13,7 +15,8 @@ from grey_current.shop.names import Names, capital
 
 @dataclass(frozen=True)
 class Lever:
-    """One lever: its gate and plate, whether it is pulled (open), what pins it, and whether pulling it would help.
+    """One lever: its gate and plate, whether it is pulled (open), what pins it, and whether pulling
+    it would help.
 
     `toggled_for` is the machine that pulling it opens it for; None where it is left open for all.
     """
@@ -36,10 +39,11 @@ class LeverFacts:
 
 @dataclass(frozen=True)
 class SheetRow:
-    """One machine's row: its id, its name, and for each gate what it is while this machine runs alone.
+    """One machine's row: its id, its name, and for each gate what it is while this machine runs
+    alone.
 
-    "own": open because it is on the machine's path; "too": opened for it as well; "left open" or "kept shut" for all;
-    "shut".
+    "own": open because it is on the machine's path; "too": opened for it as well; "left open" or
+    "kept shut" for all; "shut".
     """
 
     machine: str
@@ -49,7 +53,9 @@ class SheetRow:
 
 @dataclass(frozen=True)
 class GateSheet:
-    """The table of machines and gates: each gate with its plate in the order of the main, and a row a machine."""
+    """The table of machines and gates: each gate with its plate in the order of the main, and a row
+    a machine.
+    """
 
     gates: tuple[tuple[str, str], ...]
     rows: tuple[SheetRow, ...]
@@ -77,7 +83,9 @@ def _state(gate: Gate, mine: bool, machine: str) -> str:
 
 
 def _plate(names: Names, own: dict[str, frozenset[str]], gate: str) -> str:
-    """What stands on a gate's plate: its machine, or where it is when several share it or none has it."""
+    """What stands on a gate's plate: its machine, or where it is when several share it or none has
+    it.
+    """
     owner = gate_machine(own, gate)
     return names.project.machine[owner].name if owner else capital(names.of(gate).removeprefix("the "))
 
@@ -85,7 +93,8 @@ def _plate(names: Names, own: dict[str, frozenset[str]], gate: str) -> str:
 def lever_facts(assessment: Assessment, running: Scenario, best: str | None = None) -> LeverFacts:
     """The frame for what is switched on, or at rest.
 
-    `best` is the gate that would carry the chips better when it is opened as well, if one would. Raises nothing.
+    `best` is the gate that would carry the chips better when it is opened as well, if one would.
+    Raises nothing.
     """
     project, names = assessment.project, Names(assessment.project)
     own = own_gates(assessment)

@@ -1,4 +1,6 @@
-"""Where the suction goes: what takes the pressure between a pickup and the exhaust, what belongs together as one."""
+"""Where the suction goes: what takes the pressure between a pickup and the exhaust, what belongs
+together as one.
+"""
 
 from __future__ import annotations
 
@@ -37,7 +39,9 @@ def group_of(piece: Piece) -> tuple[str, str]:
 
 
 def largest_losses(project: Project, scenario: ScenarioAir, pickup: PickupAir) -> list[Loss]:
-    """What takes the pressure between a pickup and the exhaust, worst first; what belongs together as one."""
+    """What takes the pressure between a pickup and the exhaust, worst first; what belongs together
+    as one.
+    """
     if pickup.collector is None or pickup.leaf is None:
         return []
     system = scenario.systems[pickup.collector]

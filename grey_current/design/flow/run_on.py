@@ -1,4 +1,6 @@
-"""How long a collector must run on: until the last chip from the farthest pickup has reached the bin."""
+"""How long a collector must run on: until the last chip from the farthest pickup has reached the
+bin.
+"""
 
 from __future__ import annotations
 
@@ -16,10 +18,11 @@ STILL = 0.5
 
 
 def run_on(answer: ScenarioAir) -> float:
-    """Seconds that the collector must run on after a machine has stopped; infinite where chips lie still.
+    """Seconds that the collector must run on after a machine has stopped; infinite where chips lie
+    still.
 
-    Σ L / (0.7 V) over the path of its farthest pickup, and the way into the bin; 0 for one without a duct.
-    Source: time along a path at constant velocity in each piece.
+    Σ L / (0.7 V) over the path of its farthest pickup, and the way into the bin; 0 for one without
+    a duct. Source: time along a path at constant velocity in each piece.
     """
     longest = 0.0
     for pickup in answer.pickups:

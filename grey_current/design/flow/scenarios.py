@@ -23,8 +23,8 @@ from grey_current.shop.model import Project, Settings
 class Scenario:
     """Machines that run together, by id, in the shop's order.
 
-    `places` are the pickups ("machine/pickup") in use of machines that have several working places but use one at a
-    time; of every other machine all pickups are in use.
+    `places` are the pickups ("machine/pickup") in use of machines that have several working places
+    but use one at a time; of every other machine all pickups are in use.
     """
 
     running: tuple[str, ...]
@@ -48,7 +48,8 @@ class Scenario:
 
 
 def scenario_of(project: Project, machines: Sequence[str], places: Sequence[str] = ()) -> Scenario:
-    """A scenario of some machines; one that uses one place at a time, its first or the one among `places`.
+    """A scenario of some machines; one that uses one place at a time, its first or the one among
+    `places`.
 
     Raises `InputError` for an unknown machine.
     """
@@ -66,7 +67,8 @@ def scenario_of(project: Project, machines: Sequence[str], places: Sequence[str]
 
 
 def scenario_named(project: Project, wanted: Sequence[str]) -> Scenario:
-    """A scenario of machines as they are typed: an id, or "machine/place" for one that uses one place at a time.
+    """A scenario of machines as they are typed: an id, or "machine/place" for one that uses one
+    place at a time.
 
     Raises `InputError` for an unknown machine or place, with those that there are.
     """
@@ -109,7 +111,9 @@ def all_scenarios(project: Project) -> tuple[Scenario, ...]:
 
 
 def arrangement(project: Project, scenario: Scenario) -> Arrangement:
-    """Where each moved hose is for a scenario: at the first running machine that it serves, else at rest."""
+    """Where each moved hose is for a scenario: at the first running machine that it serves, else at
+    rest.
+    """
     moved: list[tuple[str, str]] = []
     for run in project.moved_hoses:
         for ref in (run.start, *run.also_serves):
@@ -121,7 +125,9 @@ def arrangement(project: Project, scenario: Scenario) -> Arrangement:
 
 
 def used_leaves(project: Project, network: Network, scenario: Scenario) -> Iterator[tuple[str, int]]:
-    """The pickups ("machine/pickup") in use in a scenario whose air a network takes, each with its branch."""
+    """The pickups ("machine/pickup") in use in a scenario whose air a network takes, each with its
+    branch.
+    """
     for machine in (project.machine[ident] for ident in scenario.running if ident in project.machine):
         for pickup in machine.pickups:
             leaf = network.leaf_of_pickup.get((machine.id, pickup.id))
@@ -132,10 +138,12 @@ def used_leaves(project: Project, network: Network, scenario: Scenario) -> Itera
 def gate_settings(
     project: Project, network: Network, scenario: Scenario, leaves: Iterable[int] | None = None
 ) -> NDArray[np.bool_]:
-    """Which gates are open in a scenario and which machines' own fans run, shape (switch,): gates first.
+    """Which gates are open in a scenario and which machines' own fans run, shape (switch,): gates
+    first.
 
-    Open: those between the pickups in use and the fan, those that are opened for a running machine too, and those
-    left open. Shut: the rest, and those kept shut. `leaves` are those of the pickups in use, where they are known.
+    Open: those between the pickups in use and the fan, those that are opened for a running machine
+    too, and those left open. Shut: the rest, and those kept shut. `leaves` are those of the pickups
+    in use, where they are known.
     """
     if leaves is None:
         leaves = [leaf for _, leaf in used_leaves(project, network, scenario)]
@@ -150,7 +158,8 @@ def gate_settings(
 
 
 def switched_alike(was: Project, now: Project) -> bool:
-    """Whether the same pickups are in use and the same gates open in every scenario, as far as the ducts are the same.
+    """Whether the same pickups are in use and the same gates open in every scenario, as far as the
+    ducts are the same.
 
     Raises nothing.
     """

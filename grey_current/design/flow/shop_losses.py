@@ -1,4 +1,6 @@
-"""The whole shop at a glance: for each machine, what takes the fan's pressure, its air, and its slowest air."""
+"""The whole shop at a glance: for each machine, what takes the fan's pressure, its air, and its
+slowest air.
+"""
 
 from __future__ import annotations
 
@@ -28,7 +30,9 @@ PART_OF: dict[type[Piece], str] = {
 
 @dataclass(frozen=True)
 class Share:
-    """One part of `PARTS`: the pressure (Pa) that it takes, and the element that takes most of it."""
+    """One part of `PARTS`: the pressure (Pa) that it takes, and the element that takes most of
+    it.
+    """
 
     part: str
     loss: float
@@ -37,7 +41,8 @@ class Share:
 
 @dataclass(frozen=True)
 class MachineLosses:
-    """A machine running alone: its least ducted pickup, what takes the pressure, the slowest air on its path.
+    """A machine running alone: its least ducted pickup, what takes the pressure, the slowest air on
+    its path.
 
     `slowest` is over what its chips need, in the run `slow_run`; both None where no chips pass.
     """

@@ -1,4 +1,6 @@
-"""States read off the answers, in one word each: machines, runs, gates; nothing on screen decides them."""
+"""States read off the answers, in one word each: machines, runs, gates; nothing on screen decides
+them.
+"""
 
 from __future__ import annotations
 
@@ -56,7 +58,8 @@ def machine_state(answer: ScenarioAir | None, machine: str) -> str:
 
 
 def scenario_state(project: Project, scenario: ScenarioAir | None) -> str:
-    """One word for everything that runs: the least of its machines', or how chips are carried where air suffices.
+    """One word for everything that runs: the least of its machines', or how chips are carried where
+    air suffices.
 
     Empty when nothing runs.
     """

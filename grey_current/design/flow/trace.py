@@ -123,10 +123,11 @@ def _comparable(before: Trace, project: Project, arrangement: Arrangement) -> bo
 
 
 def _stale(before: Trace, project: Project, ends_at: Ends, moved: Mapping[str, str]) -> set[str]:
-    """Runs whose branches are not as they were: all that meet where a run, or what a run ends at, has changed.
+    """Runs whose branches are not as they were: all that meet where a run, or what a run ends at,
+    has changed.
 
-    A wye and an elbow are made of the runs on both of their sides, so that a changed run touches its neighbours, and
-    what has moved touches those beyond the far ends of its runs too.
+    A wye and an elbow are made of the runs on both of their sides, so that a changed run touches
+    its neighbours, and what has moved touches those beyond the far ends of its runs too.
     """
     was = before.project
     changed = _differing(was.runs, project.runs)

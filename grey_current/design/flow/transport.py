@@ -49,12 +49,16 @@ def transport_checks(project: Project, scenario: ScenarioAir) -> Iterator[Transp
 
 
 def path_shares(project: Project, scenario: ScenarioAir) -> dict[str, tuple[float, str]]:
-    """For each ducted pickup in use, the slowest air on its path over what its chips need, and the run where it is."""
+    """For each ducted pickup in use, the slowest air on its path over what its chips need, and the
+    run where it is.
+    """
     return {one.ref: (one.share, one.at.piece.source_id) for one in _slowest_on_paths(project, scenario)}
 
 
 def slowest_transport(project: Project, scenario: ScenarioAir) -> TransportCheck | None:
-    """The run where chips are carried worst: the least that `transport_checks` gives, found without listing all."""
+    """The run where chips are carried worst: the least that `transport_checks` gives, found without
+    listing all.
+    """
     one = min(_slowest_on_paths(project, scenario), key=lambda one: one.share, default=None)
     if one is None:
         return None
@@ -65,7 +69,9 @@ def slowest_transport(project: Project, scenario: ScenarioAir) -> TransportCheck
 
 
 class _Carried(NamedTuple):
-    """Where on a pickup's path its chips are carried worst, what they need there (m/s) and the share of it they get."""
+    """Where on a pickup's path its chips are carried worst, what they need there (m/s) and the
+    share of it they get.
+    """
 
     ref: str
     share: float

@@ -1,7 +1,9 @@
-"""The walk from a collector's inlet outward, along which a network's pieces are laid one after the other.
+"""The walk from a collector's inlet outward, along which a network's pieces are laid one after the
+other.
 
-Along a branch it collects what it meets; where runs meet it makes a wye: the leg that goes straightest on is the main,
-the others are branches. What lies along a branch is kept as a span, for a later walk through the same ductwork.
+Along a branch it collects what it meets; where runs meet it makes a wye: the leg that goes
+straightest on is the main, the others are branches. What lies along a branch is kept as a span, for
+a later walk through the same ductwork.
 """
 
 from __future__ import annotations
@@ -34,8 +36,9 @@ SpanKey = tuple[str, str]
 """The run by which a walk comes into a branch, and the end of it by which it comes."""
 
 
-class Leg(NamedTuple):
-    """A branch that begins at a wye: the pieces there in flow order, and the run that the walk goes on with, if any.
+class JoinedLeg(NamedTuple):
+    """A branch that begins at a wye: the pieces there in flow order, and the run that the walk goes
+    on with, if any.
 
     `joins` counts in the legs of the same joint; -1 is the branch that all of them lead to.
     """
@@ -49,13 +52,14 @@ class Leg(NamedTuple):
 class Span:
     """What lies along one branch, and what the walk went on with at `at`, its upstream end.
 
-    `runs` are those that it passes; `switch` is the place of the machine's own fan at its end among the switches.
+    `runs` are those that it passes; `switch` is the place of the machine's own fan at its end among
+    the switches.
     """
 
     runs: frozenset[str]
     branch: Branch
     at: str
-    legs: tuple[Leg, ...]
+    legs: tuple[JoinedLeg, ...]
     switch: int | None
 
     def goes_on_as(self, other: Span) -> bool:
@@ -73,7 +77,8 @@ Place = tuple[int, int]
 class Walked:
     """A network, the spans along its branches for a later walk, and where each of them lies.
 
-    `entered` names each branch's span, None where the walk did not go along it; `begins` its place, the root's (-1, 0).
+    `entered` names each branch's span, None where the walk did not go along it; `begins` its place,
+    the root's (-1, 0).
     """
 
     network: Network
@@ -89,8 +94,8 @@ class Walked:
 
 @dataclass(slots=True)
 class _Draft:
-    """A branch under way, from its wye at the head on; pieces are collected against the flow and turned round at the
-    end.
+    """A branch under way, from its wye at the head on; pieces are collected against the flow and
+    turned round at the end.
     """
 
     joins: int
@@ -102,7 +107,7 @@ class _Draft:
     """The branch that brings its air, where only a leaky seam lies between the two."""
     entered: SpanKey | None = None
     runs: list[str] = field(default_factory=list)
-    end: tuple[str, tuple[Leg, ...]] = ("", ())
+    end: tuple[str, tuple[JoinedLeg, ...]] = ("", ())
     switch: int | None = None
     begins: Place = (-1, 0)
     kept: Span | None = None
@@ -114,7 +119,9 @@ class _Draft:
 
 
 class _Lie(NamedTuple):
-    """How a run lies now: its far end, the straight distance (m) between its ends, the flow's heading."""
+    """How a run lies now: its far end, the straight distance (m) between its ends, the flow's
+    heading.
+    """
 
     far: str
     straight: float
@@ -122,7 +129,9 @@ class _Lie(NamedTuple):
 
 
 class Walk:
-    """One collector's walk through the ducts. `kept` are the spans of an earlier one that are as they were."""
+    """One collector's walk through the ducts. `kept` are the spans of an earlier one that are as
+    they were.
+    """
 
     def __init__(
         self,
@@ -145,7 +154,9 @@ class Walk:
         self.from_inlet: float | None = 0.0
 
     def walked(self) -> Walked:
-        """The network, and its spans for a later walk: none where ducts leak, which parts a branch at every seam."""
+        """The network, and its spans for a later walk: none where ducts leak, which parts a branch
+        at every seam.
+        """
         first = self.ends_at[self.collector.id][0]
         self.drafts.append(self._root(first))
         pending = [(first, self.collector.id, 0)]
@@ -160,7 +171,9 @@ class Walk:
         return Walked(network, spans, entered, tuple([draft.begins for draft in self.drafts]))
 
     def again(self, walked: Walked, stale: Set[str]) -> Walked | None:
-        """The walk done again only along branches that a run in `stale` is part of; None where others begin now."""
+        """The walk done again only along branches that a run in `stale` is part of; None where
+        others begin now.
+        """
         spans, changed = dict(walked.spans), dict[int, Branch]()
         for number, key in enumerate(walked.entered):
             if key is None or (was := walked.spans[key]).runs.isdisjoint(stale):
@@ -171,7 +184,7 @@ class Walk:
             span = self._along(key, _Draft(was.branch.joins, head), was.switch, walked.network.own_fans)
             if span is None or not span.goes_on_as(was):
                 return None
-            spans[key], changed[number] = span, span.branch.joining(walked.network.branches[number].joins)
+            spans[key], changed[number] = (span, span.branch.joining(walked.network.branches[number].joins))
             for place, (old, new) in enumerate(zip(was.legs, span.legs, strict=True)):
                 begun = walked.at[number, place]
                 if new.run is None:
@@ -184,7 +197,9 @@ class Walk:
     def _along(
         self, key: SpanKey, draft: _Draft, switch: int | None, own_fans: Sequence[tuple[str, str]]
     ) -> Span | None:
-        """What lies along one branch; None where it cannot be entered as it was. `switch` its own fan had before."""
+        """What lies along one branch; None where it cannot be entered as it was. `switch` its own
+        fan had before.
+        """
         run, near = self.project.run.get(key[0]), key[1]
         if run is None or near not in (run.end, self.moved.get(run.id, run.start)):
             return None
@@ -211,7 +226,9 @@ class Walk:
         return root
 
     def _resumed(self, run: Run, near: str, branch: int) -> list[tuple[Run, str, int]] | None:
-        """Pass a branch that is as an earlier walk found it; None where it is not. Answers as `_follow`."""
+        """Pass a branch that is as an earlier walk found it; None where it is not. Answers as
+        `_follow`.
+        """
         draft = self.drafts[branch]
         if draft.entered is not None:  # in the middle of it
             return None
@@ -229,7 +246,9 @@ class Walk:
         return len(self.gates) + len(self.own_fans)
 
     def _branches(self) -> tuple[Branch, ...]:
-        """Every branch, its pieces with their allowances, worked out with the air: a seam parts no fittings."""
+        """Every branch, its pieces with their allowances, worked out with the air: a seam parts no
+        fittings.
+        """
         made: list[Branch] = []
         clear = [math.inf] * len(self.drafts)
         for number in reversed(range(len(self.drafts))):
@@ -256,7 +275,9 @@ class Walk:
         return materials()[run.material].hose
 
     def _lie(self, run: Run, near: str) -> _Lie:
-        """How a run lies whose downstream end is `near`; the walk comes to each run by one end only."""
+        """How a run lies whose downstream end is `near`; the walk comes to each run by one end
+        only.
+        """
         if run.id not in self.lies:
             far = self.moved.get(run.id, run.start) if run.end == near else run.end
             a, b = position(self.project, far), position(self.project, near)
@@ -266,7 +287,9 @@ class Walk:
         return self.lies[run.id]
 
     def _follow(self, run: Run, near: str, branch: int) -> list[tuple[Run, str, int]]:
-        """Pass a run upstream and whatever stands at its far end; answer the runs to follow next."""
+        """Pass a run upstream and whatever stands at its far end; answer the runs to follow
+        next.
+        """
         lie = self._lie(run, near)
         far = lie.far
         self.drafts[branch].runs.append(run.id)
@@ -290,7 +313,9 @@ class Walk:
         return self._meet(branch, run, upstream, near, far)
 
     def _leaky(self, run: Run, length: float, branch: int) -> int:
-        """With duct leakage, let the room in at the run's upstream end; answers the branch to go on with."""
+        """With duct leakage, let the room in at the run's upstream end; returns the branch to go on
+        with.
+        """
         leakage = self.project.settings.duct_leakage
         if leakage == 0 or self._hose(run):
             return branch
@@ -338,14 +363,16 @@ class Walk:
             draft.add(*make.elbows(point, turn, up.diameter, self._roughness(up)))
 
     def _meet(self, branch: int, down: Run, upstream: list[Run], near: str, at: str) -> list[tuple[Run, str, int]]:
-        """Three or more runs meet: wyes one after the other, each joining one branch to the main."""
+        """Three or more runs meet: wyes one after the other, each joining one branch to the
+        main.
+        """
         out = self._lie(down, near).heading
         point = self.project.point[at]
         main, *sides = main_first(upstream, lambda run: turn_between(self._lie(run, at).heading, out))
         draft = self.drafts[branch]
         self._inlet_allowance(draft, at, down.diameter)
         draft.after_wye = True
-        legs: list[Leg] = []
+        legs: list[JoinedLeg] = []
         joins = -1
         for number, side in enumerate(sides):
             angle = point.wye_angle or (
@@ -357,7 +384,7 @@ class Walk:
             leg = make.wye_leg(
                 point, suffix, side.diameter, self._roughness(side), *joint, False, side.diameter, crowded
             )
-            legs.append(Leg(joins, leg, side.id))
+            legs.append(JoinedLeg(joins, leg, side.id))
             shape = main if last else down
             onward = make.wye_leg(
                 point, suffix, shape.diameter, self._roughness(shape), *joint, True, side.diameter, crowded
@@ -366,13 +393,13 @@ class Walk:
                 turn = turn_between(self._lie(main, at).heading, out)
                 if turn > 15 and not self._hose(main):
                     onward = (*make.elbows(point, turn, main.diameter, self._roughness(main), guessed=True), *onward)
-            legs.append(Leg(joins, onward, main.id if last else None))
+            legs.append(JoinedLeg(joins, onward, main.id if last else None))
             joins = len(legs) - 1
         draft.end = at, tuple(legs)
         return self._opened(branch, *draft.end)
 
-    def _opened(self, branch: int, at: str, legs: Sequence[Leg]) -> list[tuple[Run, str, int]]:
-        """Begin the branches that meet at a joint; answers the runs to follow next."""
+    def _opened(self, branch: int, at: str, legs: Sequence[JoinedLeg]) -> list[tuple[Run, str, int]]:
+        """Begin the branches that meet at a joint; returns the runs to follow next."""
         first = len(self.drafts)
         for place, leg in enumerate(legs):
             joins = branch if leg.joins < 0 else first + leg.joins
@@ -381,7 +408,8 @@ class Walk:
 
 
 def main_first(upstream: Sequence[Run], turn: Callable[[Run], float]) -> list[Run]:
-    """The runs that meet at a joint, the one that goes straightest on first, then the branches in their order.
+    """The runs that meet at a joint, the one that goes straightest on first, then the branches in
+    their order.
 
     `turn` answers by how many degrees a run's air turns at the joint.
     """

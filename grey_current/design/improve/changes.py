@@ -1,4 +1,6 @@
-"""Every sensible single change to a shop's air, as functions that make them; `ranking` finds what each is worth."""
+"""Every sensible single change to a shop's air, as functions that make them; `ranking` finds what
+each is worth.
+"""
 
 from __future__ import annotations
 
@@ -12,7 +14,7 @@ from grey_current.air import pieces as kinds
 from grey_current.air.pieces import Piece
 from grey_current.design.flow.assessment import PickupAir, ScenarioAir
 from grey_current.design.space.clashes import duct_space
-from grey_current.design.space.ground import Space
+from grey_current.design.space.ground import FloorSpace
 from grey_current.design.space.routing import reconnected
 from grey_current.shop import edits
 from grey_current.shop.catalogue import FITS_OVER, catalogue, materials, next_size
@@ -58,7 +60,9 @@ class _Case:
 
 
 def sensible_changes(project: Project, answer: ScenarioAir, worst: PickupAir) -> Iterator[Change]:
-    """Every sensible single change for one machine's worst pickup; what cannot be built is left out."""
+    """Every sensible single change for one machine's worst pickup; what cannot be built is left
+    out.
+    """
     yield from own_changes(project, answer, worst)
     case = _Case(project, answer, worst)
     mine = {p.source_id for p in case.pieces if isinstance(p, kinds.BlastGate)}
@@ -81,13 +85,17 @@ def own_changes(project: Project, answer: ScenarioAir, worst: PickupAir) -> Iter
 
 
 def shared_changes(project: Project, collector: str, mine: Iterable[str] = ()) -> Iterator[Change]:
-    """Changes of a collector, and of gates that draw air beside the machine whose gates are `mine`."""
+    """Changes of a collector, and of gates that draw air beside the machine whose gates are
+    `mine`.
+    """
     yield from _stray_ideas(project, set(mine))
     yield from _collector_ideas(project, collector)
 
 
 def _own_and_main(case: _Case) -> tuple[list[Run], list[Run]]:
-    """Runs that only this machine's air passes, and runs of the main behind the last wye that it joins."""
+    """Runs that only this machine's air passes, and runs of the main behind the last wye that it
+    joins.
+    """
     project = case.project
     pieces = case.pieces
     joins = [i for i, piece in enumerate(pieces) if isinstance(piece, kinds.WyeBranch)]
@@ -127,7 +135,9 @@ def _resized(project: Project, runs: list[Run], what: str, display: Display, *, 
 
 
 def _other_main(case: _Case, runs: list[Run]) -> Iterator[Change]:
-    """The main a size up, which loses less; where there is air enough, a size down, which carries chips better."""
+    """The main a size up, which loses less; where there is air enough, a size down, which carries
+    chips better.
+    """
     yield from _resized(case.project, runs, "the main", case.display)
     if case.worst.met:
         yield from _resized(case.project, runs, "the main", case.display, up=False)
@@ -154,7 +164,9 @@ def _elbow_ideas(case: _Case) -> Iterator[Change]:
 
 
 def _better_as_45s(way: list[Piece]) -> Iterator[str]:
-    """Where two halves in place of an elbow lose less than it does, what it loses for standing too close counted."""
+    """Where two halves in place of an elbow lose less than it does, what it loses for standing too
+    close counted.
+    """
     crowded = {p.source_id: p.law.k for p in way if isinstance(p, kinds.Spacing) and isinstance(p.law, laws.Constant)}
     for piece in way:
         if isinstance(piece, kinds.Mitre):
@@ -247,7 +259,7 @@ def _nearer_ideas(case: _Case, machine: Machine, hose: Run) -> Iterator[Change]:
     def change(p: Project) -> Project:
         before = set(duct_space(p).ground.overlaps(p.machine[machine.id]))
         p = edits.moved(p, machine.id, dx / flat * step, dy / flat * step)
-        space = Space(p)
+        space = FloorSpace(p)
         if set(space.overlaps(p.machine[machine.id])) - before or space.outside(p.machine[machine.id]):
             return project
         return edits.with_hose_length(p, hose.id, cut_length(p, distance(p, p.run[hose.id])))

@@ -14,8 +14,9 @@ from grey_current.shop.model import Project
 
 @dataclass(frozen=True)
 class Figures:
-    """What a machine gets in one design, running alone: airflow and need of its worst pickup, m³/s, and the slowest
-    velocity that its chips meet over what they need. None where there is nothing connected.
+    """What a machine gets in one design, running alone: airflow and need of its worst pickup, m³/s,
+    and the slowest velocity that its chips meet over what they need. None where there is nothing
+    connected.
     """
 
     airflow: float
@@ -47,7 +48,9 @@ class Difference:
 
     @property
     def change(self) -> float | None:
-        """Airflow gained (m³/s) by the present design; None unless both have the machine connected."""
+        """Airflow gained (m³/s) by the present design; None unless both have the machine
+        connected.
+        """
         return self.present.airflow - self.kept.airflow if self.kept and self.present else None
 
 
@@ -59,12 +62,16 @@ def compared(now: Assessment, kept: Assessment) -> list[Difference]:
 
 
 def kept_assessment(project: Project, kept_design: str) -> Assessment:
-    """The answer for a kept design, each machine running alone. Raises `InputError` for an unknown kept design."""
+    """The answer for a kept design, each machine running alone. Raises `InputError` for an unknown
+    kept design.
+    """
     return assess(as_project(project, kept_design))
 
 
 def served(differences: list[Difference], present: bool) -> tuple[int, int]:
-    """How many machines have their needs met in one of the two designs, and of those, their chips carried."""
+    """How many machines have their needs met in one of the two designs, and of those, their chips
+    carried.
+    """
     figures = [d.present if present else d.kept for d in differences]
     return sum(f is not None and f.met for f in figures), sum(f is not None and f.served for f in figures)
 

@@ -1,4 +1,6 @@
-"""The other ways in which one part of the ductwork could be made, as changes; `ranking` computes them."""
+"""The other ways in which one part of the ductwork could be made, as changes; `ranking` computes
+them.
+"""
 
 from __future__ import annotations
 
@@ -32,7 +34,9 @@ GATE_PLACES: tuple[tuple[GatePlace, str], ...] = (
 
 
 def part_changes(project: Project, element: str) -> Iterator[Change]:
-    """The other ways to make an element: a point's fittings, a run's size and material, a gate's place and bore."""
+    """The other ways to make an element: a point's fittings, a run's size and material, a gate's
+    place and bore.
+    """
     item = project.find(element)
     if isinstance(item, Point):
         yield from _of_point(project, item)

@@ -1,8 +1,9 @@
-"""What would help a machine most: every sensible single change, each computed and judged, the best first.
+"""What would help a machine most: every sensible single change, each computed and judged, the best
+first.
 
-For one machine, or the other ways in which one part could be made; for the whole shop see `shop_search`. What is
-offered leaves the shop no worse by the one judgement (docs/judgement.md), and what it makes worse on the way stands in
-its line.
+For one machine, or the other ways in which one part could be made; for the whole shop see
+`shop_search`. What is offered leaves the shop no worse by the one judgement (docs/judgement.md),
+and what it makes worse on the way stands in its line.
 """
 
 from __future__ import annotations
@@ -27,18 +28,21 @@ from grey_current.shop.names import called
 from grey_current.units import Display
 
 LEAST_GAIN = 0.002
-"""Trouble (share of a need, or of a transport velocity) that a change must take away to be worth a line."""
+"""Trouble (share of a need, or of a transport velocity) that a change must take away to be worth a
+line."""
 MOST_GATES = 2
 """Gates that are tried open for a machine too: those that speed its slowest run most."""
 NO_WORSE = 1e-3
 """Trouble by which an offered change may make a shop worse without being left out: rounding."""
 
-Wanted = Callable[[], bool]
+ShouldContinue = Callable[[], bool]
 
 
 @dataclass(frozen=True)
 class Effects:
-    """What is known of a shop with a change made by one who did not judge it here: as an `Improvement` has it."""
+    """What is known of a shop with a change made by one who did not judge it here: as an
+    `Improvement` has it.
+    """
 
     trouble: float
     by_air: tuple[float, float]
@@ -49,15 +53,18 @@ class Effects:
 
 @dataclass(frozen=True)
 class Improvement:
-    """One change: in words, on which element, the function that makes it, and what it was worth as computed.
+    """One change: in words, on which element, the function that makes it, and what it was worth as
+    computed.
 
-    `gain` is the airflow (m³/s) more at the machine's least pickup when it runs, for the whole shop the sum of what
-    the pickups win towards their needs; `airflow` of `need` is what the least pickup then gets, and `need_before` what
-    it needed until then. `met` says whether all that was asked about get their need then. `transport` is the slowest
-    velocity that the machine's chips meet then, over what they need; for a whole shop the slowest anywhere. `costs` are
-    what gets worse, in words, the worst first, but for what `asked` loses, which the gain says; `winners` machines that
-    win towards their need, `carried` those whose chips are carried better. `was` is the judgement of the shop as it is,
-    `judged` with the change made, worked out by `then`; `told` is what is known of it without.
+    `gain` is the airflow (m³/s) more at the machine's least pickup when it runs, for the whole shop
+    the sum of what the pickups win towards their needs; `airflow` of `need` is what the least
+    pickup then gets, and `need_before` what it needed until then. `met` says whether all that was
+    asked about get their need then. `transport` is the slowest velocity that the machine's chips
+    meet then, over what they need; for a whole shop the slowest anywhere. `costs` are what gets
+    worse, in words, the worst first, but for what `asked` loses, which the gain says; `winners`
+    machines that win towards their need, `carried` those whose chips are carried better. `was` is
+    the judgement of the shop as it is, `judged` with the change made, worked out by `then`; `told`
+    is what is known of it without.
     """
 
     words: str
@@ -108,7 +115,9 @@ class Improvement:
 
     @cached_property
     def money(self) -> Cost | None:
-        """What the parts cost that it wants and the shop has not; None where there are no prices."""
+        """What the parts cost that it wants and the shop has not; None where there are no
+        prices.
+        """
         before, after = self.was.shop, self.shop
         return extra_cost(before, after) if before is not None and after is not None else None
 
@@ -125,7 +134,9 @@ class Improvement:
         return self.was.trouble - (self.told.trouble if self.told is not None else self.judged.trouble)
 
     def wins(self, least: float) -> bool:
-        """Whether the shop's trouble is less by as much; what is hit is looked for only where that decides."""
+        """Whether the shop's trouble is less by as much; what is hit is looked for only where that
+        decides.
+        """
         return wins(self.was, self.judged, least)
 
     @property
@@ -135,7 +146,9 @@ class Improvement:
 
 
 def money_words(improvement: Improvement, currency: str) -> str:
-    """What a change costs in parts, and that some have no price; empty where there are no prices."""
+    """What a change costs in parts, and that some have no price; empty where there are no
+    prices.
+    """
     cost = improvement.money
     if cost is None:
         return ""
@@ -146,10 +159,11 @@ def money_words(improvement: Improvement, currency: str) -> str:
 
 
 def won_words(improvement: Improvement, machine: str | None, display: Display) -> str:
-    """What a change wins, in a few words: airflow where it is more by what one can read, else chips that it carries.
+    """What a change wins, in a few words: airflow where it is more by what one can read, else chips
+    that it carries.
 
-    Of a change that carries chips with less air the airflow is no gain; what is lost stands in `lost_words`. `machine`
-    is the one that was asked about, None for the whole shop.
+    Of a change that carries chips with less air the airflow is no gain; what is lost stands in
+    `lost_words`. `machine` is the one that was asked about, None for the whole shop.
     """
     if improvement.gain > 0 and _reads(improvement.gain, display) and not _carries_only(improvement, machine):
         return f"+{display.airflow(improvement.gain)}"
@@ -162,14 +176,18 @@ def won_words(improvement: Improvement, machine: str | None, display: Display) -
 
 
 def difference_words(improvement: Improvement, display: Display) -> str:
-    """What another way to make a part changes in air, more or less: "+12 CFM", "−5 CFM", "no difference"."""
+    """What another way to make a part changes in air, more or less: "+12 CFM", "−5 CFM", "no
+    difference".
+    """
     if not _reads(improvement.gain, display):
         return "no difference"
     return f"{'+' if improvement.gain > 0 else '−'}{display.airflow(abs(improvement.gain))}"
 
 
 def lost_words(improvement: Improvement, display: Display) -> str:
-    """How much less air a change gives to what was asked about; empty where that is nothing that one can read."""
+    """How much less air a change gives to what was asked about; empty where that is nothing that
+    one can read.
+    """
     less = -improvement.gain
     return f"{display.airflow(less)} less" if less > 0 and _reads(less, display) else ""
 
@@ -180,13 +198,17 @@ def _reads(airflow: float, display: Display) -> bool:
 
 
 def _carries_only(improvement: Improvement, machine: str | None) -> bool:
-    """Whether a machine had its air already, so that what a change wins is how its chips are carried."""
+    """Whether a machine had its air already, so that what a change wins is how its chips are
+    carried.
+    """
     mine = [p for (_, ref), p in improvement.was.pickups.items() if machine and ref.startswith(f"{machine}/")]
     return bool(mine) and all(p.met for p in mine)
 
 
 def _carried_before(improvement: Improvement, machine: str | None) -> float | None:
-    """The slowest air that was met, over what chips need: on the machine's paths when it runs alone, or anywhere."""
+    """The slowest air that was met, over what chips need: on the machine's paths when it runs
+    alone, or anywhere.
+    """
     if machine is None:
         return improvement.was.slowest
     shares = [
@@ -197,7 +219,7 @@ def _carried_before(improvement: Improvement, machine: str | None) -> float | No
     return min((share for share in shares if share is not None), default=None)
 
 
-def improvements(now: Assessment, machine: str, wanted: Wanted = lambda: True) -> list[Improvement]:
+def improvements(now: Assessment, machine: str, should_continue: ShouldContinue = lambda: True) -> list[Improvement]:
     """Changes that would help a machine, the best first.
 
     Parameters
@@ -205,15 +227,17 @@ def improvements(now: Assessment, machine: str, wanted: Wanted = lambda: True) -
     now
         The present answer, for every scenario that the shop counts with.
     machine
-        Which one. A change must take away some of its own trouble: bring a pickup nearer to its need, which is computed
-        again with the change, or its chips nearer to being carried; and it must not leave a short one shorter.
-    wanted
-        Asked before each change; the search stops when it answers False.
+        Which one. A change must take away some of its own trouble: bring a pickup nearer to its
+        need, which is computed again with the change, or its chips nearer to being carried; and it
+        must not leave a short one shorter.
+    should_continue
+        Asked before each change; the search stops when it returns False.
 
     Returns
     -------
     list of Improvement
-        By the judgement of the whole shop; none that leaves the shop worse. Empty for a machine without a pickup.
+        By the judgement of the whole shop; none that leaves the shop worse. Empty for a machine
+        without a pickup.
 
     Raises
     ------
@@ -229,7 +253,7 @@ def improvements(now: Assessment, machine: str, wanted: Wanted = lambda: True) -
     changes += [(p, _connection(now.project, p)) for p in answer.pickups if p.leaf is None]
     found: list[Improvement] = []
     for pickup, change in changes:
-        if not wanted():
+        if not should_continue():
             return []
         made = tried(now, before, pickup, change)
         if made is None or (made.share < 1 and made.share < pickup.share - LOSES):
@@ -240,12 +264,17 @@ def improvements(now: Assessment, machine: str, wanted: Wanted = lambda: True) -
 
 
 def in_order(found: Iterable[Improvement]) -> list[Improvement]:
-    """The best first, by the judgement; what the parts cost is worked out only for those that are alike else."""
+    """The best first, by the judgement; what the parts cost is worked out only for those that are
+    alike else.
+    """
     return best_first(found, lambda made: (round(-made.better, 3), *made.by_air), lambda made: (*made.rank, -made.gain))
 
 
-def part_improvements(now: Assessment, element: str, machine: str, wanted: Wanted = lambda: True) -> list[Improvement]:
-    """What the other ways to make one part would be worth to a machine, in their own order, losses included.
+def part_improvements(
+    now: Assessment, element: str, machine: str, should_continue: ShouldContinue = lambda: True
+) -> list[Improvement]:
+    """What the other ways to make one part would be worth to a machine, in their own order, losses
+    included.
 
     Raises nothing; empty for a part that has only one way.
     """
@@ -255,7 +284,7 @@ def part_improvements(now: Assessment, element: str, machine: str, wanted: Wante
         return []
     before, found = judgement_of(now), []
     for change in part_changes(now.project, element):
-        if not wanted():
+        if not should_continue():
             return []
         made = tried(now, before, worst, change)
         if made is not None:
@@ -264,7 +293,8 @@ def part_improvements(now: Assessment, element: str, machine: str, wanted: Wante
 
 
 def tried(now: Assessment, before: Judgement, worst: PickupAir, change: Change) -> Improvement | None:
-    """A change computed for every scenario and judged; None when it cannot be built or changes nothing.
+    """A change computed for every scenario and judged; None when it cannot be built or changes
+    nothing.
 
     `before` is the judgement of `now`, `worst` the pickup that is asked about.
     """
@@ -308,7 +338,9 @@ def made_with(project: Project, change: Change) -> Project | None:
 
 
 def _slowest(judged: Judgement, answer: ScenarioAir) -> float | None:
-    """The slowest air that the chips of a scenario meet, over what they need; None when nothing is ducted."""
+    """The slowest air that the chips of a scenario meet, over what they need; None when nothing is
+    ducted.
+    """
     mine = [p.transport for (scenario, _), p in judged.pickups.items() if scenario == answer.scenario]
     return min((share for share in mine if share is not None), default=None)
 
@@ -327,7 +359,9 @@ def _connection(project: Project, pickup: PickupAir) -> Change:
 
 
 def what_gets_worse(before: Judgement, judged: Judgement, asked: str | None = None) -> tuple[str, ...]:
-    """What a change costs, in words, the worst first; what the pickup that is asked about loses is not said."""
+    """What a change costs, in words, the worst first; what the pickup that is asked about loses is
+    not said.
+    """
     if judged.shop is None:
         return ()
     found = worsenings(judged.shop, before, judged)

@@ -1,11 +1,12 @@
-"""What would help the whole shop most: every sensible single change, tried one by one, here and by helpers."""
+"""What would help the whole shop most: every sensible single change, tried one by one, here and by
+helpers.
+"""
 
 from __future__ import annotations
 
 import math
 from typing import NamedTuple
 
-from grey_current.crew.crew import ALONE, Crew
 from grey_current.design.flow.assessment import Assessment, PickupAir, ScenarioAir, assess
 from grey_current.design.flow.scenarios import all_scenarios
 from grey_current.design.improve.changes import own_changes, shared_changes
@@ -13,7 +14,7 @@ from grey_current.design.improve.ranking import (
     LEAST_GAIN,
     Effects,
     Improvement,
-    Wanted,
+    ShouldContinue,
     carried,
     in_order,
     made_with,
@@ -25,17 +26,21 @@ from grey_current.design.judgement import Judgement, judge, judgement_of
 from grey_current.shop.design_parts import LISTS, alike
 from grey_current.shop.edits import Change
 from grey_current.shop.model import Project
+from grey_current.workers.pool import ALONE, Crew
 
 
-def shop_improvements(now: Assessment, wanted: Wanted = lambda: True, crew: Crew = ALONE) -> list[Improvement]:
-    """Changes that would help the whole shop, the best first by the judgement; none that leaves it worse.
+def shop_improvements(
+    now: Assessment, should_continue: ShouldContinue = lambda: True, crew: Crew = ALONE
+) -> list[Improvement]:
+    """Changes that would help the whole shop, the best first by the judgement; none that leaves it
+    worse.
 
     Parameters
     ----------
     now
         The present answer, for every scenario that the shop counts with.
-    wanted
-        Asked before each change; the search stops, and finds nothing, when it answers False.
+    should_continue
+        Asked before each change; the search stops, and finds nothing, when it returns False.
     crew
         Helpers that try the last of the changes while the first are tried here.
 
@@ -44,8 +49,8 @@ def shop_improvements(now: Assessment, wanted: Wanted = lambda: True, crew: Crew
     Nothing; a change that cannot be built is left out.
     """
     search = _Search(now, judgement_of(now))
-    sent = _Sent(now.project.replaced(), tuple(search.asked))
-    tries = crew.share(Elsewhere, sent, len(search.asked), search.tried_once, wanted)
+    sent = _SearchRequest(now.project.replaced(), tuple(search.asked))
+    tries = crew.share(WorkerTask, sent, len(search.asked), search.tried_once, should_continue)
     found: dict[str, Improvement] = {}
     new: set[frozenset[object]] = set()
     for (name, change), tried in zip(search.asked.values(), tries or [], strict=False):
@@ -56,21 +61,25 @@ def shop_improvements(now: Assessment, wanted: Wanted = lambda: True, crew: Crew
     return in_order(found.values())
 
 
-Asked = tuple[str, str]
+ChangeKey = tuple[str, str]
 """A change's words and the element that it is made on: no two that are tried have the same."""
 
 
-class _Sent(NamedTuple):
-    """What a helper is sent: the shop, and what is asked, to be sure that it numbers the changes in the same way."""
+class _SearchRequest(NamedTuple):
+    """What a helper is sent: the shop, and what is asked, to be sure that it numbers the changes in
+    the same way.
+    """
 
     project: Project
-    asked: tuple[Asked, ...]
+    asked: tuple[ChangeKey, ...]
 
 
-class _Tried(NamedTuple):
-    """What a change comes to, where it is worth a line: what is new with it, and figures as an `Improvement` has them.
+class _ChangeResult(NamedTuple):
+    """What a change comes to, where it is worth a line: what is new with it, and figures as an
+    `Improvement` has them.
 
-    The judgement of the shop with it where it was tried here, what is told of it where it was tried by a helper.
+    The judgement of the shop with it where it was tried here, what is told of it where it was tried
+    by a helper.
     """
 
     new: frozenset[object]
@@ -84,14 +93,15 @@ class _Tried(NamedTuple):
 
 
 class _Search:
-    """Every change worth trying for a whole shop, each with the name of the machine that it is for, if it is for one.
+    """Every change worth trying for a whole shop, each with the name of the machine that it is for,
+    if it is for one.
 
     What is not on a machine's own way is tried once, for all.
     """
 
     def __init__(self, now: Assessment, before: Judgement) -> None:
         self.now, self.before = now, before
-        self.asked: dict[Asked, tuple[str, Change]] = {}
+        self.asked: dict[ChangeKey, tuple[str, Change]] = {}
         troubled = _in_trouble(now, self.before)
         for answer, worst in troubled:
             name = now.project.machine[worst.machine].name
@@ -103,7 +113,7 @@ class _Search:
         self._changes = [change for _, change in self.asked.values()]
         self._new: set[frozenset[object]] = set()
 
-    def tried_once(self, number: int) -> _Tried | None:
+    def tried_once(self, number: int) -> _ChangeResult | None:
         """A change as `tried`; None too where one that was asked before comes to the same."""
         changed = made_with(self.now.project, self._changes[number])
         new = _what_is_new(self.now.project, changed) if changed is not None else frozenset()
@@ -112,12 +122,14 @@ class _Search:
         self._new.add(new)
         return self._judged(changed, new)
 
-    def tried(self, number: int) -> _Tried | None:
-        """A change judged by what it wins for the whole shop; None when nothing worth a line, or it cannot be made."""
+    def tried(self, number: int) -> _ChangeResult | None:
+        """A change judged by what it wins for the whole shop; None when nothing worth a line, or it
+        cannot be made.
+        """
         changed = made_with(self.now.project, self._changes[number])
         return None if changed is None else self._judged(changed, _what_is_new(self.now.project, changed))
 
-    def _judged(self, changed: Project, new: frozenset[object]) -> _Tried | None:
+    def _judged(self, changed: Project, new: frozenset[object]) -> _ChangeResult | None:
         before = self.before
         judged = judge(assess(changed, all_scenarios(changed), self.now), before)
         if not wins(before, judged, LEAST_GAIN):
@@ -129,20 +141,22 @@ class _Search:
         )
         least = min(judged.pickups.values(), key=lambda p: p.share)
         met = all(p.met for p in judged.pickups.values())
-        return _Tried(new, gain, least.airflow, least.need, met, judged.slowest, judged, None)
+        return _ChangeResult(new, gain, least.airflow, least.need, met, judged.slowest, judged, None)
 
 
-class Elsewhere:
-    """The search as a helper does it; `last` is the one that it did before, from which this one starts."""
+class WorkerTask:
+    """The search as a helper does it; `last` is the one that it did before, from which this one
+    starts.
+    """
 
-    def __init__(self, sent: _Sent, last: Elsewhere | None) -> None:
+    def __init__(self, sent: _SearchRequest, last: WorkerTask | None) -> None:
         was: _Search | None = last.search if last else None
         now = assess(sent.project, all_scenarios(sent.project), was.now if was else None)
         self.search: _Search = _Search(now, judge(now, was.before if was else None))
         if tuple(self.search.asked) != sent.asked:
             raise LookupError("the changes stand in another order here")
 
-    def part(self, number: int) -> _Tried | None:
+    def part(self, number: int) -> _ChangeResult | None:
         """What one of the changes comes to, with what it does told in words."""
         tried, before = self.search.tried(number), self.search.before
         if tried is None or tried.judged is None:
@@ -154,7 +168,7 @@ class Elsewhere:
         return tried._replace(judged=None, told=told)
 
 
-def _improvement(before: Judgement, name: str, change: Change, tried: _Tried) -> Improvement:
+def _improvement(before: Judgement, name: str, change: Change, tried: _ChangeResult) -> Improvement:
     """A line of the answer; it names the machine where no other one gains."""
     now, judged = before.shop, tried.judged
 

@@ -1,1 +1,3 @@
-"""Ducts laid by computation: ways through the building, trees, sizes, whole proposals, the collector's place."""
+"""Ducts laid by computation: ways through the building, trees, sizes, whole proposals, the
+collector's place.
+"""

@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 
 from grey_current.design.laying.drops import LEAST_DROP, least_hose
 from grey_current.design.laying.inlet import Inlet
-from grey_current.design.laying.tree import Layout, Leg, Target
+from grey_current.design.laying.tree import Layout, RoutedBranch, Target
 from grey_current.shop.catalogue import size_for_port
 from grey_current.shop.design_parts import LISTS
 from grey_current.shop.duct_edits import split
@@ -30,9 +30,11 @@ GATE_AT = 0.5
 
 
 def assembled(base: Project, layout: Layout, inlet: Inlet | None, bore: float) -> tuple[Project, frozenset[str]]:
-    """The project with a layout's ducts in one bore (m), its hoses in their ports' sizes, and its gates; its new runs.
+    """The project with a layout's ducts in one bore (m), its hoses in their ports' sizes, and its
+    gates; its new runs.
 
-    `inlet` is the collector's first duct, None where the collector has one that stays. Raises what the model raises.
+    `inlet` is the collector's first duct, None where the collector has one that stays. Raises what
+    the model raises.
     """
     made = _Assembly(base, layout, inlet, bore)
     return made.project, frozenset(run.id for run in made.runs)
@@ -111,7 +113,7 @@ class _Assembly:
         return project
 
     def _collector_end(self) -> str:
-        """The first duct of the collector; answers the point at which its main arrives."""
+        """The first duct of the collector; returns the point at which its main arrives."""
         inlet = self.inlet
         assert inlet is not None
         if inlet.heading is None:
@@ -126,7 +128,7 @@ class _Assembly:
         self._run("riser", top, foot)
         return top
 
-    def _leg(self, number: int, leg: Leg, joined: list[XY], top: str | None) -> None:
+    def _leg(self, number: int, leg: RoutedBranch, joined: list[XY], top: str | None) -> None:
         """The runs of one leg, from its port to where it joins."""
         base = leg.ref.replace("/", "-")
         height = self.layout.height
@@ -144,13 +146,13 @@ class _Assembly:
             made.append(self._run(name, a, b))
         self._drop(leg, names[0], made, joined, stations)
 
-    def _end(self, leg: Leg, top: str | None) -> str:
+    def _end(self, leg: RoutedBranch, top: str | None) -> str:
         if leg.target is None:
             assert top is not None
             return top
         return self._joints[leg.target, leg.places[-1]]
 
-    def _serves(self, number: int, leg: Leg, place: XY, joined: list[XY]) -> int:
+    def _serves(self, number: int, leg: RoutedBranch, place: XY, joined: list[XY]) -> int:
         """How many pickups' air passes the run that begins at a station."""
         here = _along(leg, place)
         more = [
@@ -160,7 +162,7 @@ class _Assembly:
         ]
         return 1 + sum(more) if joined else 1
 
-    def _drop(self, leg: Leg, top: str, made: list[Run], joined: list[XY], stations: list[XY]) -> None:
+    def _drop(self, leg: RoutedBranch, top: str, made: list[Run], joined: list[XY], stations: list[XY]) -> None:
         """The drop with its gate, and the hose to the port."""
         project, height = self.base, self.layout.height
         machine, pickup = project.pickup[leg.ref]
@@ -169,7 +171,7 @@ class _Assembly:
         end, foot_height = top, height
         drop: Run | None = None
         if abs(height - pickup.height) >= LEAST_DROP:
-            end, foot_height = self._point(f"{base}-foot", stations[0], pickup.height), pickup.height
+            end, foot_height = (self._point(f"{base}-foot", stations[0], pickup.height), pickup.height)
             drop = self._run(f"{base}-drop", end, top)
         own = [run for run, place in zip(made, stations, strict=False) if not _behind_a_wye(leg, place, joined)]
         self._gate(base, drop, own or made[:1], project.laying)
@@ -195,7 +197,7 @@ class _Assembly:
         self.gates.append(Gate(id=self._name(f"gate-{base}"), run=run.id, at=round(at, 4)))
 
 
-def _shared(legs: tuple[Leg, ...]) -> list[int]:
+def _shared(legs: tuple[RoutedBranch, ...]) -> list[int]:
     """How many pickups' air passes the end of each leg."""
     counts = [1] * len(legs)
     for number in range(len(legs) - 1, -1, -1):
@@ -205,7 +207,7 @@ def _shared(legs: tuple[Leg, ...]) -> list[int]:
     return counts
 
 
-def _along(leg: Leg, place: XY) -> float:
+def _along(leg: RoutedBranch, place: XY) -> float:
     """How far (m) along a leg a place on it lies."""
     best, done = (math.inf, 0.0), 0.0
     for a, b in itertools.pairwise(leg.places):
@@ -216,11 +218,11 @@ def _along(leg: Leg, place: XY) -> float:
     return best[1]
 
 
-def _stations(leg: Leg, joined: list[XY]) -> list[XY]:
+def _stations(leg: RoutedBranch, joined: list[XY]) -> list[XY]:
     """Where a leg's runs begin and end: its corners and the wyes on it, in the way of the air."""
     inner = {*leg.places[1:-1], *joined}
     return [leg.places[0], *sorted(inner, key=lambda place: _along(leg, place)), leg.places[-1]]
 
 
-def _behind_a_wye(leg: Leg, place: XY, joined: list[XY]) -> bool:
+def _behind_a_wye(leg: RoutedBranch, place: XY, joined: list[XY]) -> bool:
     return any(_along(leg, other) <= _along(leg, place) + 1e-9 for other in joined)

@@ -1,4 +1,6 @@
-"""Where a drop may stand beside a port: near it, clear of what stands there, and where no board passes."""
+"""Where a drop may stand beside a port: near it, clear of what stands there, and where no board
+passes.
+"""
 
 from __future__ import annotations
 
@@ -33,10 +35,11 @@ LEAST_DROP = 0.25
 def drop_places(
     lattice: Lattice, space: DuctSpace, ref: str, height: float, inlet: Inlet | None, bore: float
 ) -> list[Start]:
-    """Nodes at which a pickup's drop may stand, each with its cost (m of duct); none where nothing is free.
+    """Nodes at which a pickup's drop may stand, each with its cost (m of duct); none where nothing
+    is free.
 
-    `height` is the main's, m. A drop reaches from there to the height of the port, and not through the collector's
-    first duct, whose bore (m) is the main's.
+    `height` is the main's, m. A drop reaches from there to the height of the port, and not through
+    the collector's first duct, whose bore (m) is the main's.
     """
     project = space.project
     machine, pickup = project.pickup[ref]
@@ -67,7 +70,9 @@ def least_hose(machine: Machine, pickup: Pickup) -> float:
 
 
 def _stands_free(xy: Array, space: DuctSpace, low: float, height: float, radius: float) -> NDArray[np.bool_]:
-    """Where an upright duct from a port's height to the main's goes through nothing, and no machine is parked."""
+    """Where an upright duct from a port's height to the main's goes through nothing, and no machine
+    is parked.
+    """
     bottom, top = min(low, height), max(low, height)
     free = np.ones(len(xy), dtype=bool)
     if top - bottom < LEAST_DROP or not len(xy):
@@ -83,7 +88,9 @@ def _stands_free(xy: Array, space: DuctSpace, low: float, height: float, radius:
 
 
 def _clear_of_inlet(xy: Array, inlet: Inlet | None, low: float, height: float, apart: float) -> NDArray[np.bool_]:
-    """Where an upright duct does not come down on the first duct, on its way under the main or over it."""
+    """Where an upright duct does not come down on the first duct, on its way under the main or over
+    it.
+    """
     if inlet is None or inlet.level or not min(low, height) < inlet.inlet[2] < max(low, height):
         return np.ones(len(xy), dtype=bool)
     lying = shapely.LineString([inlet.inlet[:2], inlet.foot]).buffer(apart, quad_segs=4)

@@ -1,6 +1,8 @@
-"""A collector sized where no duct is drawn yet: through one quickly laid tree, its main sized for each candidate.
+"""A collector sized where no duct is drawn yet: through one quickly laid tree, its main sized for
+each candidate.
 
-The tree is a guess at what will be built, so the answer has a band; what is drawn already stays and is used.
+The tree is a guess at what will be built, so the answer has a band; what is drawn already stays and
+is used.
 """
 
 from __future__ import annotations
@@ -28,7 +30,9 @@ STAND_IN = "3 hp cyclone, 15 in impeller"
 
 @dataclass(frozen=True)
 class FirstTree:
-    """A shop with a tree laid to what waited: the project, its collector, the runs that are new, what they connect."""
+    """A shop with a tree laid to what waited: the project, its collector, the runs that are new,
+    what they connect.
+    """
 
     project: Project
     collector: str
@@ -36,7 +40,8 @@ class FirstTree:
     refs: frozenset[str]
 
     def refitted(self, project: Project) -> Project:
-        """The shop with a candidate: the new ducts in sizes that it can use, gates opened where that carries chips.
+        """The shop with a candidate: the new ducts in sizes that it can use, gates opened where
+        that carries chips.
 
         Raises nothing.
         """
@@ -51,18 +56,19 @@ def sizing_for(
     now: Assessment,
     collector: str | None,
     models: Sequence[CollectorModel] = (),
-    wanted: Callable[[], bool] = lambda: True,
+    should_continue: Callable[[], bool] = lambda: True,
 ) -> Sizing:
-    """What a collector must do and which would do it, by the ducts that are drawn and a first tree to what waits.
+    """What a collector must do and which would do it, by the ducts that are drawn and a first tree
+    to what waits.
 
     Where nothing can be laid, what waits is estimated along the walls. Raises nothing.
     """
     tree = first_tree(now.project, collector)
     if tree is None:
-        return sizing(now, collector, models, wanted)
+        return sizing(now, collector, models, should_continue)
     then = assess(tree.project, all_scenarios(tree.project))
-    found = sizing(then, tree.collector, models, wanted, tree.refitted, guessed=True)
-    kinds = tuple(system_kinds(now)) if wanted() else ()
+    found = sizing(then, tree.collector, models, should_continue, tree.refitted, guessed=True)
+    kinds = tuple(system_kinds(now)) if should_continue() else ()
     marked = tuple(replace(r, estimated=r.estimated or _uses(tree, r.scenario.running)) for r in found.requirements)
     hard = next((r for r in marked if found.hardest is not None and r.scenario == found.hardest.scenario), None)
     return replace(found, requirements=marked, hardest=hard, system_kinds=kinds, estimated=True)
@@ -74,7 +80,9 @@ def _uses(tree: FirstTree, running: tuple[str, ...]) -> bool:
 
 
 def first_tree(project: Project, collector: str | None) -> FirstTree | None:
-    """A tree of ducts to every pickup that waits; None where none waits, or nothing can be laid. Raises nothing."""
+    """A tree of ducts to every pickup that waits; None where none waits, or nothing can be laid.
+    Raises nothing.
+    """
     waiting = kept(project, only_unconnected=True).wanted
     if not waiting:
         return None

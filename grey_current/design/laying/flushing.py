@@ -1,4 +1,6 @@
-"""Gates opened for another machine, where its chips then lie no more, and sizes that go with that."""
+"""Gates opened for another machine, where its chips then lie no more, and sizes that go with
+that.
+"""
 
 from __future__ import annotations
 
@@ -23,41 +25,45 @@ UNIFORM_TRIED = 2
 
 
 def tuned(search: SizeSearch, before: SizeSearch | None = None) -> SizeSearch:
-    """A search for the sizes of a design in which gates are opened where that carries chips; its best goes with them.
+    """A search for the sizes of a design in which gates are opened where that carries chips; its
+    best goes with them.
 
-    Sizes and gates are found in turn, for each asks for the other: from the best sizes with no gate opened, and from
-    the best single sizes. `before` is another such search for the same ducts, which is gone on from too.
+    Sizes and gates are found in turn, for each asks for the other: from the best sizes with no gate
+    opened, and from the best single sizes. `before` is another such search for the same ducts,
+    which is gone on from too.
     """
     if not search.segments:
         return search
     starts: list[Sizes] = search.uniforms()[:UNIFORM_TRIED]
     if not search.uniform:
         starts = [search.best(), *(starts[:1] if before is None else ())]
-    found = [_tuned_from(search, start) for start in starts if search.wanted()]
+    found = [_tuned_from(search, start) for start in starts if search.should_continue()]
     if before is not None and not search.uniform and len(before.segments) == len(search.segments):
         found.append(replace(search, project=before.project, start=before.best(), exact=0))
     return min(found, key=lambda one: one.key(one.best()), default=search)
 
 
 def _tuned_from(search: SizeSearch, start: Sizes) -> SizeSearch:
-    opened = flushed(search.with_sizes(start), search.wanted)
+    opened = flushed(search.with_sizes(start), search.should_continue)
     made = replace(search, project=opened, start=start, exact=0)
     if search.uniform:
         return made.only(start)
     if opened.gates == search.project.gates:
         return made
-    again = flushed(made.with_sizes(made.best()), search.wanted)
+    again = flushed(made.with_sizes(made.best()), search.should_continue)
     return made if again.gates == opened.gates else replace(search, project=again, start=made.best(), exact=0)
 
 
-def flushed(project: Project, wanted: Callable[[], bool] = lambda: True) -> Project:
-    """The project with one more gate open for each machine whose chips settle, where the whole shop is better so.
+def flushed(project: Project, should_continue: Callable[[], bool] = lambda: True) -> Project:
+    """The project with one more gate open for each machine whose chips settle, where the whole shop
+    is better so.
 
-    Gates that a user has left open, kept shut or opened for others stay as they are. Raises nothing.
+    Gates that a user has left open, kept shut or opened for others stay as they are. Raises
+    nothing.
     """
     now = _judged(project)
     for machine in _settling(now)[:MACHINES]:
-        if not wanted():
+        if not should_continue():
             break
         best = project, now
         for gate in list(_candidates(project, machine))[:TRIED]:
@@ -84,7 +90,9 @@ def _settling(judged: Judgement) -> list[str]:
 
 
 def _candidates(project: Project, machine: str) -> Iterator[Gate]:
-    """Gates of other machines on the same system, those that share most of the way with it last to join it."""
+    """Gates of other machines on the same system, those that share most of the way with it last to
+    join it.
+    """
     paths = AirPaths(project)
     runs = [run.id for run in project.runs if run.start.split("/")[0] == machine and run.start in project.pickup]
     own = {one for run in runs for one in paths.onward(run)}

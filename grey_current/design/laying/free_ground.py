@@ -1,4 +1,6 @@
-"""Where a duct's centre line may lie at one height: inside the rooms, clear of everything that is in its way there."""
+"""Where a duct's centre line may lie at one height: inside the rooms, clear of everything that is
+in its way there.
+"""
 
 from __future__ import annotations
 
@@ -25,17 +27,21 @@ from grey_current.shop.room import HOT
 CLEAR = 0.02
 """m between a duct and what it passes. Allowance."""
 FROM_HEAT = 0.3
-"""m kept from stoves, heaters and flues. Allowance; the appliance's papers and local code decide."""
+"""m kept from stoves, heaters and flues. Allowance; the appliance's papers and local code
+decide."""
 OVER_HEAT = 0.6
 """m kept over them. Allowance."""
 ROUND_INLET = 0.7
-"""m round a collector in another room, and its way to these rooms, that its duct may take. Allowance."""
+"""m round a collector in another room, and its way to these rooms, that its duct may take.
+Allowance."""
 XY = tuple[float, float]
 
 
 @dataclass(frozen=True)
 class DuctGround:
-    """The free ground at one height, the part of it that lies in walls, where holes are made, and what stands there."""
+    """The free ground at one height, the part of it that lies in walls, where holes are made, and
+    what stands there.
+    """
 
     free: Any
     in_walls: Any
@@ -63,7 +69,8 @@ def duct_ground(
 ) -> DuctGround:
     """The ground that is free at a height (m) for a duct of a bore (m) that leads to a collector.
 
-    `kept` are runs that stay. `soft` leaves out what only a note is made of: windows. Raises nothing.
+    `kept` are runs that stay. `soft` leaves out what only a note is made of: windows. Raises
+    nothing.
     """
     project, radius = space.project, bore / 2
     rooms = _rooms(project, height, radius)

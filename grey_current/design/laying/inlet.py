@@ -1,4 +1,6 @@
-"""How a collector's first duct leaves its inlet: straight out as far as there is room, then up or down to the main."""
+"""How a collector's first duct leaves its inlet: straight out as far as there is room, then up or
+down to the main.
+"""
 
 from __future__ import annotations
 
@@ -15,18 +17,21 @@ from grey_current.shop.places import inlet_of, outwards
 
 XY = tuple[float, float]
 LEAST_DIAMETERS = 1.0
-"""Diameters of straight pipe before an inlet under which a collector stands too close to what is before it."""
+"""Diameters of straight pipe before an inlet under which a collector stands too close to what is
+before it."""
 HARD, SOFT = ("thing", "machine", "area", "lamp", "beam"), ("walkway", "door", "tracks", "doorway")
 """Kinds of thing that the first duct cannot go through, and that it had better not."""
 
 
 @dataclass(frozen=True)
 class Inlet:
-    """The first duct of a collector: the inlet (m), the foot to which it leads straight, and which way air enters.
+    """The first duct of a collector: the inlet (m), the foot to which it leads straight, and which
+    way air enters.
 
-    `height` is the main's; `level` says that the inlet is so near to it that the main just goes on to it. `heading` is
-    None for an inlet on top, which is come to from any side. `diameters` of straight pipe stand before the inlet.
-    `blocked` is what leaves it no room: an id, "wall" or "ceiling".
+    `height` is the main's; `level` says that the inlet is so near to it that the main just goes on
+    to it. `heading` is None for an inlet on top, which is come to from any side. `diameters` of
+    straight pipe stand before the inlet. `blocked` is what leaves it no room: an id, "wall" or
+    "ceiling".
     """
 
     collector: str
@@ -45,10 +50,11 @@ def led_out(space: DuctSpace, item: Collector, height: float, bore: float) -> In
 
 
 def ways_out(space: DuctSpace, item: Collector, height: float, bore: float) -> list[Inlet]:
-    """First ducts for a collector to a main of a height and bore (m), as straight as there is room for, the best first.
+    """First ducts for a collector to a main of a height and bore (m), as straight as there is room
+    for, the best first.
 
-    Those out of everybody's way come before the longer ones. Raises nothing; where it has no room at all, the one that
-    is given says what is in the way.
+    Those out of everybody's way come before the longer ones. Raises nothing; where it has no room
+    at all, the one that is given says what is in the way.
     """
     inlet = inlet_of(item)
     level = abs(height - inlet[2]) < LEAST_RISE

@@ -1,4 +1,6 @@
-"""What stays when ducts are laid: what is pinned with its way to the collector, or everything that is drawn."""
+"""What stays when ducts are laid: what is pinned with its way to the collector, or everything that
+is drawn.
+"""
 
 from __future__ import annotations
 
@@ -16,7 +18,8 @@ LEVEL = 0.05
 
 @dataclass(frozen=True)
 class Kept:
-    """The project without what is laid anew, the runs that stay, and the pickups that are to be connected.
+    """The project without what is laid anew, the runs that stay, and the pickups that are to be
+    connected.
 
     `loose` are pinned runs that lead to no collector.
     """
@@ -28,7 +31,8 @@ class Kept:
 
 
 def kept(project: Project, only_unconnected: bool = False) -> Kept:
-    """What stays of a project's ducts and which pickups wait; a loose hose on a port that waits goes.
+    """What stays of a project's ducts and which pickups wait; a loose hose on a port that waits
+    goes.
 
     Raises nothing.
     """
@@ -46,7 +50,9 @@ def kept(project: Project, only_unconnected: bool = False) -> Kept:
 
 
 def _loose_on_ports(project: Project) -> frozenset[str]:
-    """Runs that hang together with a port but lead to no collector, and are not pinned: they only block the port."""
+    """Runs that hang together with a port but lead to no collector, and are not pinned: they only
+    block the port.
+    """
     down, at = downstream_ends(project), runs_at(project)
     found: set[str] = set()
     for ref in project.pickup:
@@ -61,7 +67,9 @@ def _loose_on_ports(project: Project) -> frozenset[str]:
 
 
 def _pinned(project: Project) -> frozenset[str]:
-    """The runs that are pinned, those at a pinned joint, and all that their air passes on its way to a collector."""
+    """The runs that are pinned, those at a pinned joint, and all that their air passes on its way
+    to a collector.
+    """
     chosen = {run.id for run in project.runs if run.pinned}
     joints = {point.id for point in project.points if point.pinned}
     chosen |= {run.id for run in project.runs if run.start in joints or run.end in joints}
@@ -80,7 +88,9 @@ def _capped(project: Project) -> Project:
 
 
 def joinable(base: Project, collector: str) -> list[tuple[str, str, float]]:
-    """Level rigid runs that lead to a collector: each with the end that its air comes from, and its height (m)."""
+    """Level rigid runs that lead to a collector: each with the end that its air comes from, and its
+    height (m).
+    """
     found = []
     for ident, down in downstream_ends(base, collector).items():
         run = base.run[ident]

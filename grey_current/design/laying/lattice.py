@@ -1,7 +1,9 @@
-"""The ways that a duct can take at one height: a grid along the building, with turns as fittings make them.
+"""The ways that a duct can take at one height: a grid along the building, with turns as fittings
+make them.
 
-A state is a node of the grid and one of eight headings, 45° apart. From a state a duct goes one step straight on, or
-turns by 45° or 90° and then goes as far as a fitting wants pipe behind it. Headings follow the air.
+A state is a node of the grid and one of eight headings, 45° apart. From a state a duct goes one
+step straight on, or turns by 45° or 90° and then goes as far as a fitting wants pipe behind it.
+Headings follow the air.
 """
 
 from __future__ import annotations
@@ -25,7 +27,8 @@ STEPS = ((1, 0), (1, 1), (0, 1), (-1, 1), (-1, 0), (-1, -1), (0, -1), (1, -1))
 TURN_COST = {1: 0.25, 2: 0.55}
 """m of duct that one would lay to save a turn of 45° or 90°. Allowance."""
 ASLANT = 1.5
-"""How much dearer a metre at 45° to the walls is than one along them, so that long slants are not laid. Allowance."""
+"""How much dearer a metre at 45° to the walls is than one along them, so that long slants are not
+laid. Allowance."""
 STEP = 0.15
 MOST_NODES = 5200
 """A larger shop gets a coarser grid."""
@@ -36,7 +39,9 @@ NO_WAY = -9999
 
 @dataclass(frozen=True)
 class Frame:
-    """Axes along the building: an origin (m) and how far they are turned from the paper's (radians)."""
+    """Axes along the building: an origin (m) and how far they are turned from the paper's
+    (radians).
+    """
 
     origin: XY
     turn: float
@@ -64,9 +69,9 @@ class Start:
 class Lattice:
     """A grid of nodes in the free ground of one height.
 
-    `xy` are the nodes' places on the paper (n, 2); `next` the node one step on in each heading (8, n), `OUTSIDE` where
-    none is or something is in between; `dear` how much dearer than free ground a node is (1 for free ground), `tight`
-    where no turn is made (inside a wall).
+    `xy` are the nodes' places on the paper (n, 2); `next` the node one step on in each heading (8,
+    n), `OUTSIDE` where none is or something is in between; `dear` how much dearer than free ground
+    a node is (1 for free ground), `tight` where no turn is made (inside a wall).
     """
 
     frame: Frame
@@ -108,7 +113,9 @@ class Lattice:
         return np.unique(found[found >= 0])
 
     def stride(self, heading: int) -> tuple[int, Ints]:
-        """How many steps a fitting wants behind it in a heading, and the node that far on from each."""
+        """How many steps a fitting wants behind it in a heading, and the node that far on from
+        each.
+        """
         if not self._strides:
             self._strides = tuple(self._stride(h) for h in range(HEADINGS))
         return self._strides[heading]
@@ -121,7 +128,9 @@ class Lattice:
         return steps, reached
 
     def graph(self, starts: list[list[Start]]) -> Any:
-        """The graph of all states, and one more node for each list of starts, from which its first legs go out."""
+        """The graph of all states, and one more node for each list of starts, from which its first
+        legs go out.
+        """
         rows, columns, costs = [], [], []
         here = np.arange(self.nodes)
         for heading in range(HEADINGS):
@@ -152,7 +161,7 @@ class Lattice:
         data = np.maximum(np.concatenate(costs), 1e-9)
         return csr_matrix((data, (np.concatenate(rows), np.concatenate(columns))), shape=(size, size))
 
-    def ways(self, starts: list[list[Start]]) -> list[Ways]:
+    def ways(self, starts: list[list[Start]]) -> list[ShortestPaths]:
         """For each list of starts, the cheapest ways from it to every state."""
         from scipy.sparse.csgraph import dijkstra  # noqa: PLC0415 - as above
 
@@ -162,7 +171,7 @@ class Lattice:
         found = []
         for number, places in enumerate(starts):  # one at a time: the search holds the interpreter while it goes on
             costs, before = dijkstra(graph, indices=first + number, return_predecessors=True)
-            found.append(Ways(self, costs[:first], before, {s.node: s for s in places}))
+            found.append(ShortestPaths(self, costs[:first], before, {s.node: s for s in places}))
         return found
 
     def without(self, nodes: Iterable[int]) -> Lattice:
@@ -188,8 +197,10 @@ class Lattice:
 
 
 @dataclass(frozen=True)
-class Ways:
-    """The cheapest ways from some starts to every state: their costs (m of duct with allowances), and how they went."""
+class ShortestPaths:
+    """The cheapest ways from some starts to every state: their costs (m of duct with allowances),
+    and how they went.
+    """
 
     lattice: Lattice
     cost: Array
@@ -197,7 +208,9 @@ class Ways:
     first: dict[int, Start]
 
     def way_to(self, state: int) -> list[tuple[int, int]]:
-        """Each node of the way to a state with the heading by which it is left; the last with that of the state."""
+        """Each node of the way to a state with the heading by which it is left; the last with that
+        of the state.
+        """
         lattice = self.lattice
         last, chain = lattice.nodes * HEADINGS, [state]
         while (previous := int(self.before[chain[-1]])) < last:

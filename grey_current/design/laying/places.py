@@ -1,4 +1,6 @@
-"""Where a collector should stand: places where it fits, each judged with the ducts that it would then have."""
+"""Where a collector should stand: places where it fits, each judged with the ducts that it would
+then have.
+"""
 
 from __future__ import annotations
 
@@ -11,7 +13,6 @@ from typing import Any, NamedTuple
 
 import shapely
 
-from grey_current.crew.crew import ALONE, Crew
 from grey_current.design.collector.candidates import with_candidate
 from grey_current.design.collector.fit import fit
 from grey_current.design.collector.noise import Loudness, at_machine
@@ -23,7 +24,7 @@ from grey_current.design.laying.proposal import Proposal
 from grey_current.design.laying.proposals import as_laid, quickly_laid
 from grey_current.design.laying.sizes import allowed_sizes
 from grey_current.design.space.clashes import DuctSpace
-from grey_current.design.space.ground import Space
+from grey_current.design.space.ground import FloorSpace
 from grey_current.design.space.outlines import plan, service_outline
 from grey_current.design.supply.circuits import worst_load
 from grey_current.errors import RefusedEdit
@@ -33,6 +34,7 @@ from grey_current.shop.model import Project
 from grey_current.shop.places import footprint, position
 from grey_current.shop.room import walls
 from grey_current.units import Display
+from grey_current.workers.pool import ALONE, Crew
 
 FROM_WALL = 0.06
 """m between a collector and the wall behind it. Allowance."""
@@ -45,16 +47,18 @@ APART = 1.2
 SPREAD = 0.6
 """m between two places that are worth judging both."""
 INLET_COST = 1.0
-"""m of duct that each diameter of straight pipe before the inlet is worth, up to five. Allowance."""
+"""m of duct that each diameter of straight pipe before the inlet is worth, up to five.
+Allowance."""
 QUICK_TREES, GOOD_TREES = 6, 24
 
 
 @dataclass(frozen=True)
 class CollectorPlace:
-    """A place for a collector: it, the layout with which it was judged, and what speaks for and against.
+    """A place for a collector: it, the layout with which it was judged, and what speaks for and
+    against.
 
-    `spare` is the height left over it (m), `loudest` what the nearest user hears, `over_amps` what its circuit
-    lacks (A).
+    `spare` is the height left over it (m), `loudest` what the nearest user hears, `over_amps` what
+    its circuit lacks (A).
     """
 
     collector: Collector
@@ -72,7 +76,9 @@ class CollectorPlace:
 
 @dataclass(frozen=True)
 class CollectorPlaces:
-    """The places that are offered, the best first; how many were looked at, and in how many seconds."""
+    """The places that are offered, the best first; how many were looked at, and in how many
+    seconds.
+    """
 
     collector: str
     places: tuple[CollectorPlace, ...]
@@ -81,7 +87,7 @@ class CollectorPlaces:
     complete: bool = True
 
 
-Report = Callable[[CollectorPlaces], None]
+OnProgress = Callable[[CollectorPlaces], None]
 
 
 def where_to_stand(
@@ -89,20 +95,23 @@ def where_to_stand(
     collector: str | None = None,
     *,
     seed: int = 0,
-    wanted: Callable[[], bool] = lambda: True,
-    report: Report = lambda found: None,
+    should_continue: Callable[[], bool] = lambda: True,
+    on_progress: OnProgress = lambda found: None,
     crew: Crew = ALONE,
 ) -> CollectorPlaces:
     """Three places for a collector, the best first, each with the ducts that it would have.
 
-    `collector` is its id, the first one's without it. What is pinned stays. Raises `RefusedEdit` when there is none, no
-    machine has a port, it stands in another room, or it fits nowhere. `crew` are helpers that lay some of the ducts.
+    `collector` is its id, the first one's without it. What is pinned stays. Raises `RefusedEdit`
+    when there is none, no machine has a port, it stands in another room, or it fits nowhere. `crew`
+    are helpers that lay some of the ducts.
     """
-    return _Placing(project, collector, seed, wanted, report, crew).all()
+    return _Placing(project, collector, seed, should_continue, on_progress, crew).all()
 
 
-class _Sent(NamedTuple):
-    """What a helper is sent: the shop without the collector's ducts, places for it, how many trees are to be tried."""
+class _PlacesRequest(NamedTuple):
+    """What a helper is sent: the shop without the collector's ducts, places for it, how many trees
+    are to be tried.
+    """
 
     bare: Project
     items: tuple[Collector, ...]
@@ -115,22 +124,30 @@ class _Sent(NamedTuple):
         return quickly_laid(with_candidate(self.bare, item.id, item), self.trees, self.seed)
 
 
-class Elsewhere:
+class WorkerTask:
     """Ducts for one place after the other, as a helper lays them."""
 
-    def __init__(self, sent: _Sent, last: object) -> None:
+    def __init__(self, sent: _PlacesRequest, last: object) -> None:
         del last
         self._sent = sent
 
     def part(self, number: int) -> tuple[Project, tuple[str, ...]] | None:
-        """The shop with the ducts, and the pickups that they leave out; None where nothing can be laid."""
+        """The shop with the ducts, and the pickups that they leave out; None where nothing can be
+        laid.
+        """
         laid = self._sent.laid(number)
         return None if laid is None else (laid.project.replaced(), laid.stranded)
 
 
 class _Placing:
     def __init__(
-        self, project: Project, collector: str | None, seed: int, wanted: Callable[[], bool], report: Report, crew: Crew
+        self,
+        project: Project,
+        collector: str | None,
+        seed: int,
+        should_continue: Callable[[], bool],
+        on_progress: OnProgress,
+        crew: Crew,
     ) -> None:
         if not project.collectors:
             raise RefusedEdit("the collector", "finding its place", "put one in first (stage 3)")
@@ -141,15 +158,23 @@ class _Placing:
             raise RefusedEdit(
                 self.item.name, "finding its place outside these rooms", "say first that it stands in the room"
             )
-        self.project, self.seed, self.wanted, self.report, self.crew = project, seed, wanted, report, crew
+        self.project, self.seed, self.should_continue, self.on_progress, self.crew = (
+            project,
+            seed,
+            should_continue,
+            on_progress,
+            crew,
+        )
         self._began = time.monotonic()
         self.tried = 0
         self.bare = _without_its_ducts(project, self.item.id)
         self.others = removed(self.bare, [self.item.id])
-        self.space, self.bare_space = Space(self.others), Space(self.bare)
+        self.space, self.bare_space = FloorSpace(self.others), FloorSpace(self.bare)
 
     def all(self) -> CollectorPlaces:
-        """The search: all places by a rough figure, some with quickly laid ducts, a few with well laid ones."""
+        """The search: all places by a rough figure, some with quickly laid ducts, a few with well
+        laid ones.
+        """
         rough = self._spread(sorted(self._fitting(), key=lambda pair: pair[0]))[:ROUGHLY]
         if not rough:
             raise RefusedEdit(
@@ -172,7 +197,7 @@ class _Placing:
         )
 
     def _judged(self, items: list[Collector], trees: int) -> list[CollectorPlace]:
-        sent = _Sent(self.bare.replaced(), tuple(items), trees, self.seed)
+        sent = _PlacesRequest(self.bare.replaced(), tuple(items), trees, self.seed)
         found: dict[int, CollectorPlace] = {}
 
         def own(number: int) -> tuple[Project, tuple[str, ...]] | None:
@@ -183,12 +208,14 @@ class _Placing:
 
         def take(number: int, laid: Proposal) -> None:
             found[number] = self._place(items[number], laid)
-            self.report(self._answer(in_turn(), complete=False))
+            self.on_progress(self._answer(in_turn(), complete=False))
 
         def in_turn() -> list[CollectorPlace]:
             return [found[number] for number in sorted(found)]
 
-        for number, elsewhere in enumerate(self.crew.share(Elsewhere, sent, len(items), own, self.wanted) or ()):
+        for number, elsewhere in enumerate(
+            self.crew.share(WorkerTask, sent, len(items), own, self.should_continue) or ()
+        ):
             self.tried += 1
             if elsewhere is not None:
                 take(number, as_laid(*elsewhere))
@@ -209,7 +236,9 @@ class _Placing:
     # -- places where it fits
 
     def _fitting(self) -> Iterator[tuple[float, Collector]]:
-        """Every place along a wall where it stands free, with a rough figure of what its ducts would take (m)."""
+        """Every place along a wall where it stands free, with a rough figure of what its ducts
+        would take (m).
+        """
         taken = [self.space.lane_ground, self.space.swept_ground]
         free = self.space.free_ground.difference(shapely.union_all(taken))
         room = self.space.floor.difference(shapely.union_all([b.shape for b in self.space.bodies()]))
@@ -252,7 +281,9 @@ class _Placing:
                         )
 
     def _stands(self, item: Collector, free: Any, room: Any) -> bool:
-        """Whether it fits there: free ground, height, and room on the sides from which it is served."""
+        """Whether it fits there: free ground, height, and room on the sides from which it is
+        served.
+        """
         if not free.contains(plan(footprint(item))):
             return False
         if any(
@@ -263,7 +294,9 @@ class _Placing:
         return fit(self.others, item).spare >= 0
 
     def _inside(self, item: Collector) -> bool:
-        """Whether it stands somewhere already where it fits under the ceiling and in nothing else."""
+        """Whether it stands somewhere already where it fits under the ceiling and in nothing
+        else.
+        """
         return (
             fit(self.bare, item).spare >= 0 and not self.bare_space.outside(item) and not self.bare_space.overlaps(item)
         )
@@ -296,7 +329,9 @@ def _without_its_ducts(project: Project, collector: str) -> Project:
 
 
 def where(project: Project, item: Collector) -> str:
-    """A place in words: how far from the left and from below its room, and which way its inlet looks."""
+    """A place in words: how far from the left and from below its room, and which way its inlet
+    looks.
+    """
     display = Display(project.settings.units)
     xs, ys = zip(*(corner for room in project.rooms for corner in room.outline), strict=True)
     left, low = item.x - min(xs), item.y - min(ys)
@@ -304,7 +339,9 @@ def where(project: Project, item: Collector) -> str:
 
 
 def taken(project: Project, place: CollectorPlace) -> Project:
-    """The project with its collector at a place; where it had ducts, with those that it was judged with."""
+    """The project with its collector at a place; where it had ducts, with those that it was judged
+    with.
+    """
     if any(place.collector.id in (run.start, run.end) for run in project.runs):
         return place.proposal.project
     return with_candidate(project, place.collector.id, place.collector)

@@ -1,4 +1,6 @@
-"""A proposal for the ducts of a shop: what it is judged to be and what it takes, and which are worth a row."""
+"""A proposal for the ducts of a shop: what it is judged to be and what it takes, and which are
+worth a row.
+"""
 
 from __future__ import annotations
 
@@ -16,14 +18,17 @@ from grey_current.shop.places import distance
 LEAST, MOST = 3, 5
 """Proposals that are worth talking about."""
 ALIKE = 0.03
-"""Trouble and margin within which two layouts with about as much duct are not worth two rows. Allowance."""
+"""Trouble and margin within which two layouts with about as much duct are not worth two rows.
+Allowance."""
 
 
 @dataclass(frozen=True)
 class Proposal:
-    """A whole layout: its name and why, the project with it, its air and judgement, and what it takes.
+    """A whole layout: its name and why, the project with it, its air and judgement, and what it
+    takes.
 
-    `duct` and `hose` are lengths (m) of all that is drawn then; `stranded` the pickups that found no way.
+    `duct` and `hose` are lengths (m) of all that is drawn then; `stranded` the pickups that found
+    no way.
     """
 
     name: str
@@ -40,7 +45,9 @@ class Proposal:
 
     @cached_property
     def unsolved(self) -> tuple[str, ...]:
-        """Codes of the faults and warnings about ducts and gates that it leaves, in the order of `check`."""
+        """Codes of the faults and warnings about ducts and gates that it leaves, in the order of
+        `check`.
+        """
         found = all_findings(self.project, self.assessment)
         return tuple(dict.fromkeys(f.code for f in found if f.severity != "note" and f.stage in ("air", "gates")))
 
@@ -51,17 +58,20 @@ class Proposal:
 
     @property
     def rank(self) -> tuple[float, float, float, float]:
-        """Smaller is better: the one judgement's trouble and margin, then money, then duct and hose to be bought."""
+        """Smaller is better: the one judgement's trouble and margin, then money, then duct and hose
+        to be bought.
+        """
         trouble, margin, money, _ = self.judgement.rank
         return trouble, margin, money, round(self.duct + 2 * self.hose, 1)
 
 
 @dataclass(frozen=True)
 class Proposals:
-    """The answer: proposals, the best first; how many layouts were tried, in how many seconds, from which seed.
+    """The answer: proposals, the best first; how many layouts were tried, in how many seconds, from
+    which seed.
 
-    `notes` say in one sentence each what could not be laid and what stands in the way. `complete` is False while the
-    search goes on, or when it was ended early.
+    `notes` say in one sentence each what could not be laid and what stands in the way. `complete`
+    is False while the search goes on, or when it was ended early.
     """
 
     proposals: tuple[Proposal, ...]
@@ -73,7 +83,9 @@ class Proposals:
 
 
 def unlike(ranked: list[Proposal]) -> list[Proposal]:
-    """Of some proposals, the best first, those that differ from a better one by something that one would notice."""
+    """Of some proposals, the best first, those that differ from a better one by something that one
+    would notice.
+    """
     found: list[Proposal] = []
     alike: list[Proposal] = []
     for one in ranked:

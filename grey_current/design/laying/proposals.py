@@ -1,4 +1,6 @@
-"""Whole layouts of ducts proposed for a shop: a few that differ, each judged by the one judgement, with its why."""
+"""Whole layouts of ducts proposed for a shop: a few that differ, each judged by the one judgement,
+with its why.
+"""
 
 from __future__ import annotations
 
@@ -27,7 +29,7 @@ from grey_current.shop.model import Project
 from grey_current.shop.names import Names
 from grey_current.shop.places import position
 
-Wanted = Callable[[], bool]
+ShouldContinue = Callable[[], bool]
 TREES = 130
 """Trees grown for a site, and half as many along the walls; fewer where there are many pickups."""
 FEW_TREES = 30
@@ -37,12 +39,14 @@ SKETCHED = 8
 TOLD_EVERY = 20
 """Trees after which it is said how many were tried."""
 JUDGED = 4
-"""Of the trees with the least duct, and of those with the shortest ways, so many have their air computed."""
+"""Of the trees with the least duct, and of those with the shortest ways, so many have their air
+computed."""
 SMALL_INLET = 0.09
-"""m; a collector with a narrower inlet is no collector for ducts while there is a wider one. Allowance."""
+"""m; a collector with a narrower inlet is no collector for ducts while there is a wider one.
+Allowance."""
 
 
-Report = Callable[[Proposals], None]
+OnProgress = Callable[[Proposals], None]
 
 
 def propose(
@@ -51,8 +55,8 @@ def propose(
     only_unconnected: bool = False,
     seconds: float | None = None,
     seed: int = 0,
-    wanted: Wanted = lambda: True,
-    report: Report = lambda found: None,
+    should_continue: ShouldContinue = lambda: True,
+    on_progress: OnProgress = lambda found: None,
 ) -> Proposals:
     """Lay a shop's ducts in several ways.
 
@@ -63,11 +67,11 @@ def propose(
     only_unconnected
         Leave all that is drawn alone, and connect what is not connected.
     seconds
-        After so many no new search is begun. Without it the work is counted, not timed: the same shop and seed give
-        the same proposals.
+        After so many no new search is begun. Without it the work is counted, not timed: the same
+        shop and seed give the same proposals.
     seed
         Another one gives other orders to try.
-    wanted, report
+    should_continue, on_progress
         Whether the answer is still wanted, and where to say what is found so far.
 
     Raises
@@ -75,11 +79,13 @@ def propose(
     RefusedEdit
         When there is no collector, nothing to connect, or no way for anything.
     """
-    return _Proposing(project, only_unconnected, seconds, seed, wanted, report).all()
+    return _Proposing(project, only_unconnected, seconds, seed, should_continue, on_progress).all()
 
 
 def as_laid(project: Project, stranded: tuple[str, ...]) -> Proposal:
-    """A layout without a name or a why, its air computed and judged; `stranded` are the pickups that it leaves out."""
+    """A layout without a name or a why, its air computed and judged; `stranded` are the pickups
+    that it leaves out.
+    """
     done = assess(project, all_scenarios(project))
     return Proposal("", "", project, done, judge(done), *taken_to_make(project, done), stranded)
 
@@ -95,7 +101,9 @@ def quickly_laid(project: Project, trees: int, seed: int = 0, *, only_unconnecte
 
 @dataclass
 class _Strategy:
-    """How a layout is chosen: along the walls or freely, for the least duct or the best air, in one size or stepped."""
+    """How a layout is chosen: along the walls or freely, for the least duct or the best air, in one
+    size or stepped.
+    """
 
     name: str
     hug: float = 0.0
@@ -110,10 +118,16 @@ class _Proposing:
     """One search for proposals."""
 
     def __init__(
-        self, project: Project, only_unconnected: bool, seconds: float | None, seed: int, wanted: Wanted, report: Report
+        self,
+        project: Project,
+        only_unconnected: bool,
+        seconds: float | None,
+        seed: int,
+        should_continue: ShouldContinue,
+        on_progress: OnProgress,
     ) -> None:
-        self.project, self.seed, self.report = project, seed, report
-        self._began, self._limit, self._asked = time.monotonic(), seconds, wanted
+        self.project, self.seed, self.on_progress = project, seed, on_progress
+        self._began, self._limit, self._asked = time.monotonic(), seconds, should_continue
         self.kept = kept(project, only_unconnected)
         self.found: list[Proposal] = []
         self._first: list[Proposal] = []
@@ -124,7 +138,7 @@ class _Proposing:
         self._stranded: dict[str, str] = {}
         self._tuned: dict[object, SizeSearch] = {}
 
-    def wanted(self) -> bool:
+    def should_continue(self) -> bool:
         """Whether the search goes on."""
         late = self._limit is not None and time.monotonic() - self._began > self._limit
         return self._asked() and not (late and self.found)
@@ -187,26 +201,28 @@ class _Proposing:
         self._check()
         self._sketch()
         for strategy in self._strategies():
-            if not self.wanted():
+            if not self.should_continue():
                 break
             self._take(self._made(strategy))
-        if self.wanted():
+        if self.should_continue():
             self._take(self._with_vacuum())
         if not self._laid_any():
             why = self._stranded_for()
             first = f"{why[0][:1].lower()}{why[0][1:]}".rstrip(".") if why else "choose another height"
             raise RefusedEdit("the ducts", "laying any of them", first)
-        return self._answer(self.wanted() or self._limit is not None)
+        return self._answer(self.should_continue() or self._limit is not None)
 
     def _sketch(self) -> None:
         """Tell of one layout at once, which is shown until the first one is worked out."""
         first = self.quick(SKETCHED)
         if first is not None:
             self._first = [replace(first, name="A first sketch", why=left_over(first.project, first.judgement))]
-            self.report(self._answer(complete=False))
+            self.on_progress(self._answer(complete=False))
 
     def quick(self, trees: int) -> Proposal | None:
-        """One layout, sized by the better of a rule and of one size for all; its why is not worked out."""
+        """One layout, sized by the better of a rule and of one size for all; its why is not worked
+        out.
+        """
         project = self.kept.base
         stranded: list[str] = []
         for ident, refs in self.assigned.items():
@@ -243,10 +259,12 @@ class _Proposing:
         drawn = (made.project.points, made.project.runs, made.project.collectors)
         if all((p.project.points, p.project.runs, p.project.collectors) != drawn for p in self.found):
             self.found.append(made)
-        self.report(self._answer(complete=False))
+        self.on_progress(self._answer(complete=False))
 
     def _made(self, strategy: _Strategy, leave_out: frozenset[str] = frozenset()) -> Proposal | None:
-        """One strategy carried out for every collector in turn; each finds the ducts of those before it in place."""
+        """One strategy carried out for every collector in turn; each finds the ducts of those
+        before it in place.
+        """
         project = self.kept.base
         stranded: list[str] = []
         search: SizeSearch | None = None
@@ -276,7 +294,7 @@ class _Proposing:
         short = trees if strategy.least_duct else self._promising(place, trees)
         searches: list[tuple[Layout, SizeSearch]] = []
         for layout in short:
-            if searches and (strategy.least_duct or not self.wanted()):
+            if searches and (strategy.least_duct or not self.should_continue()):
                 break
             search = self._sizing(place, made, layout, strategy)
             if layout is short[-1] or not crossings(search.project, search.runs):
@@ -306,12 +324,14 @@ class _Proposing:
                 if not self._asked():
                     break
                 if self.tried % TOLD_EVERY == 0:
-                    self.report(self._answer(complete=False))
+                    self.on_progress(self._answer(complete=False))
             self._trees[key] = sorted(found, key=lambda layout: (len(layout.stranded), layout.cost))
         return self._trees[key]
 
     def _promising(self, place: Site, trees: list[Layout]) -> list[Layout]:
-        """Those with the least duct, and those on which the air that is needed most has the shortest ways."""
+        """Those with the least duct, and those on which the air that is needed most has the
+        shortest ways.
+        """
         base = place.base
         needs = {ref: need(base.pickup[ref][1], base.settings).airflow for ref in place.refs}
         least = len(trees[0].stranded) if trees else 0
@@ -322,10 +342,12 @@ class _Proposing:
     def _sizing(self, place: Site, made: Grounds, layout: Layout, strategy: _Strategy) -> SizeSearch:
         project, new = built(place, made, layout)
         sizes = allowed_sizes(project, place.collector.inlet)
-        return SizeSearch(project, new, sizes, strategy.uniform, wanted=self.wanted)
+        return SizeSearch(project, new, sizes, strategy.uniform, should_continue=self.should_continue)
 
     def _with_vacuum(self) -> Proposal | None:
-        """The best layout for the wide ports, and a vacuum's hose for the small ones, where that serves more."""
+        """The best layout for the wide ports, and a vacuum's hose for the small ones, where that
+        serves more.
+        """
         best = min(self.found, key=lambda p: p.rank, default=None)
         if best is None:
             return None

@@ -1,4 +1,6 @@
-"""Why a layout is as it is, in a sentence or two: what rules it, what it leaves, what it gave up, what had no way."""
+"""Why a layout is as it is, in a sentence or two: what rules it, what it leaves, what it gave up,
+what had no way.
+"""
 
 from __future__ import annotations
 
@@ -43,7 +45,9 @@ class Told(Protocol):
 
 
 def reason(project: Project, judged: Judgement, search: SizeSearch | None) -> str:
-    """What decides a layout: the pickup with the least to spare, the main, and what another size of it would do."""
+    """What decides a layout: the pickup with the least to spare, the main, and what another size of
+    it would do.
+    """
     if not judged.pickups:
         return ""
     display = Display(project.settings.units)
@@ -65,7 +69,9 @@ def reason(project: Project, judged: Judgement, search: SizeSearch | None) -> st
 
 
 def _main(project: Project) -> list[str]:
-    """The runs that more than one pickup's air passes, on the way of the one that is farthest from its collector."""
+    """The runs that more than one pickup's air passes, on the way of the one that is farthest from
+    its collector.
+    """
     paths = AirPaths(project)
     passes: dict[str, int] = {}
     ways = []
@@ -160,10 +166,11 @@ def left_over(project: Project, judged: Judgement) -> str:
 
 
 def not_all(project: Project, judged: Judgement, stranded: Container[str]) -> str:
-    """That the best layout does not serve all, and whether the collector itself is too weak for the one that is worst.
+    """That the best layout does not serve all, and whether the collector itself is too weak for the
+    one that is worst.
 
-    The collector is asked what it would give each pickup alone on a way of its own; why those that are `stranded` have
-    none is said elsewhere.
+    The collector is asked what it would give each pickup alone on a way of its own; why those that
+    are `stranded` have none is said elsewhere.
     """
     fine, asked = judged.served()
     if fine == asked:
@@ -208,7 +215,9 @@ def gave_up(one: Told, others: Sequence[Told]) -> str:
 
 
 def stranded_because(place: Site, made: Grounds, ref: str) -> str:
-    """Why a pickup found no way, as the end of a sentence about it that says what would open one."""
+    """Why a pickup found no way, as the end of a sentence about it that says what would open
+    one.
+    """
     names, display = Names(place.base), Display(place.base.settings.units)
     ground = made.ground
     choices = place.base.laying

@@ -1,4 +1,6 @@
-"""Size it: other sizes for the ducts that are drawn, by both rules of thumb, each the best of its kind."""
+"""Size it: other sizes for the ducts that are drawn, by both rules of thumb, each the best of its
+kind.
+"""
 
 from __future__ import annotations
 
@@ -19,9 +21,11 @@ STEPPED, ONE_SIZE = "Stepped", "One size"
 
 @dataclass(frozen=True)
 class Resized:
-    """The drawn ducts in other sizes: how they were chosen, the project, its judgement, what changes.
+    """The drawn ducts in other sizes: how they were chosen, the project, its judgement, what
+    changes.
 
-    `changes` are run ids with the size before and after (m), in the shop's order; `tried` how many choices were judged.
+    `changes` are run ids with the size before and after (m), in the shop's order; `tried` how many
+    choices were judged.
     """
 
     name: str
@@ -33,28 +37,31 @@ class Resized:
 
     @property
     def in_words(self) -> tuple[tuple[str, float, float], ...]:
-        """What changes by what it is called, sizes (m) before and after; runs of one duct in a row are said once."""
+        """What changes by what it is called, sizes (m) before and after; runs of one duct in a row
+        are said once.
+        """
         names = Names(self.project)
         return tuple(dict.fromkeys((names.start(run), before, after) for run, before, after in self.changes))
 
 
-def resized(project: Project, wanted: Callable[[], bool] = lambda: True) -> tuple[Resized, ...]:
-    """The drawn ducts sized by search, stepped and in one size, the better first; runs that are pinned stay.
+def resized(project: Project, should_continue: Callable[[], bool] = lambda: True) -> tuple[Resized, ...]:
+    """The drawn ducts sized by search, stepped and in one size, the better first; runs that are
+    pinned stay.
 
     Raises `RefusedEdit` when no duct leads to a collector.
     """
     if not size_runs(project):
         raise RefusedEdit("the ducts", "sizing them", "draw ducts that lead to a collector first, or unpin some")
-    found = [_resized(project, STEPPED, False, wanted), _resized(project, ONE_SIZE, True, wanted)]
+    found = [_resized(project, STEPPED, False, should_continue), _resized(project, ONE_SIZE, True, should_continue)]
     return tuple(sorted(found, key=lambda one: (one.judgement.rank[:2], one.name != STEPPED)))
 
 
-def _resized(project: Project, name: str, uniform: bool, wanted: Callable[[], bool]) -> Resized:
+def _resized(project: Project, name: str, uniform: bool, should_continue: Callable[[], bool]) -> Resized:
     made, tried = project, 0
     for item in project.collectors:
         mine = size_runs(made) & frozenset(downstream_ends(made, item.id))
         if mine:
-            search = SizeSearch(made, mine, allowed_sizes(made, item.inlet), uniform, wanted=wanted)
+            search = SizeSearch(made, mine, allowed_sizes(made, item.inlet), uniform, should_continue=should_continue)
             made = search.with_sizes(search.best())
             tried += len(search.known)
     changes = tuple(

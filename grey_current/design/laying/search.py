@@ -1,4 +1,6 @@
-"""Many trees of ducts for one collector: grown in many orders, the promising ones judged with their air computed."""
+"""Many trees of ducts for one collector: grown in many orders, the promising ones judged with their
+air computed.
+"""
 
 from __future__ import annotations
 
@@ -17,7 +19,7 @@ from grey_current.design.laying.inlet import Inlet, ways_out
 from grey_current.design.laying.kept import Kept, joinable
 from grey_current.design.laying.lattice import HEADINGS, Lattice, lattice
 from grey_current.design.laying.sizes import allowed_sizes
-from grey_current.design.laying.tree import WYE, Ground, Layout, Trunk, grow
+from grey_current.design.laying.tree import WYE, JoinableDuct, Layout, RoutingGrid, grow
 from grey_current.design.space.clashes import DuctSpace
 from grey_current.shop.catalogue import FITS_OVER, size_for_port
 from grey_current.shop.collectors import Collector
@@ -27,9 +29,11 @@ from grey_current.shop.places import position
 from grey_current.shop.room import building_turn
 
 BEHIND = (2.5, 1.0)
-"""Diameters of straight pipe behind a fitting: as it should be, and where there is no room for that."""
+"""Diameters of straight pipe behind a fitting: as it should be, and where there is no room for
+that."""
 HUG = 0.6
-"""How much dearer each metre away from the wall makes a metre of duct that is to follow the walls. Allowance."""
+"""How much dearer each metre away from the wall makes a metre of duct that is to follow the walls.
+Allowance."""
 WALL_HUG = 2.0
 """The same where the user wants the main along the wall. Allowance."""
 SHALLOW = (0.0, 0.35, 0.8)
@@ -42,7 +46,9 @@ TURN_ARRIVES = 100.0
 
 @dataclass(frozen=True)
 class Site:
-    """One collector's ducts to be laid: the project without them, what stays, the pickups, the bore (m) of a main."""
+    """One collector's ducts to be laid: the project without them, what stays, the pickups, the bore
+    (m) of a main.
+    """
 
     kept: Kept
     collector: Collector
@@ -60,7 +66,7 @@ class Site:
 class Grounds:
     """What trees of a site grow on, and the collector's first duct, None where it has one."""
 
-    ground: Ground
+    ground: RoutingGrid
     inlet: Inlet | None
 
 
@@ -70,7 +76,8 @@ def site(kept: Kept, collector: Collector, refs: Sequence[str], seed: int = 0) -
 
 
 def grounds(place: Site, space: DuctSpace, hug: float = 0.0) -> Grounds:
-    """The grid and all ways over it for a site; pickups that nothing leads to are tried again with fittings closer.
+    """The grid and all ways over it for a site; pickups that nothing leads to are tried again with
+    fittings closer.
 
     Raises nothing.
     """
@@ -83,7 +90,7 @@ def grounds(place: Site, space: DuctSpace, hug: float = 0.0) -> Grounds:
     return tight if better else made
 
 
-def _reaches(ground: Ground, ref: str) -> bool:
+def _reaches(ground: RoutingGrid, ref: str) -> bool:
     """Whether a pickup finds a way to the collector or to a duct that stays."""
     ways = ground.ways.get(ref)
     if ways is None:
@@ -117,10 +124,12 @@ def _grounds(place: Site, space: DuctSpace, hug: float, behind: float, *, soft: 
     foot = _node_at(grid, origin) if inlet is not None and inlet.blocked is None else None
     arrive = tuple(h for h in range(HEADINGS) if _arrives(grid, inlet, h)) if foot is not None and inlet else ()
     near = [
-        Trunk(r, *_ends(base, r, up), base.run[r].diameter) for r, up, height in trunks if abs(height - level) < 0.06
+        JoinableDuct(r, *_ends(base, r, up), base.run[r].diameter)
+        for r, up, height in trunks
+        if abs(height - level) < 0.06
     ]
     bores = {ref: _least_bore(place, ref) for ref in place.refs}
-    return Grounds(Ground(grid, ways, level, foot, arrive, tuple(near), bore + APART, bores, free.solid), inlet)
+    return Grounds(RoutingGrid(grid, ways, level, foot, arrive, tuple(near), bore + APART, bores, free.solid), inlet)
 
 
 def _least_bore(place: Site, ref: str) -> float:
@@ -167,7 +176,8 @@ def _arrives(grid: Lattice, inlet: Inlet, heading: int) -> bool:
 
 
 def layouts(place: Site, made: Grounds, count: int) -> Iterator[Layout]:
-    """Different trees for a site, grown in orders that make sense and in random ones; the same for the same seed.
+    """Different trees for a site, grown in orders that make sense and in random ones; the same for
+    the same seed.
 
     `count` is how many are grown; those that are alike are given once.
     """
@@ -212,7 +222,9 @@ def _next(best: list[str], chance: random.Random) -> list[str]:
 
 
 def reach_cost(layout: Layout, weights: dict[str, float]) -> float:
-    """How far the air has to go, in m of duct with allowances for turns and wyes, weighted by pickup."""
+    """How far the air has to go, in m of duct with allowances for turns and wyes, weighted by
+    pickup.
+    """
     behind: list[float] = []
     total = 0.0
     for leg in layout.legs:

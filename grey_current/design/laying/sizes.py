@@ -1,7 +1,9 @@
-"""The size of every rigid duct by search over the sizes that are sold, never smaller towards the collector.
+"""The size of every rigid duct by search over the sizes that are sold, never smaller towards the
+collector.
 
-What has one airflow has one size: a branch segment, from junction to junction. Each choice is judged with every
-scenario solved; chips that lie come before spare air, and of equal air the smaller pipe.
+What has one airflow has one size: a branch segment, from junction to junction. Each choice is
+judged with every scenario solved; chips that lie come before spare air, and of equal air the
+smaller pipe.
 """
 
 from __future__ import annotations
@@ -21,7 +23,7 @@ from grey_current.shop.ducts import Run
 from grey_current.shop.model import Project
 from grey_current.shop.places import distance
 
-Wanted = Callable[[], bool]
+ShouldContinue = Callable[[], bool]
 Sizes = tuple[int, ...]
 """For each segment the place of its size in the list of those allowed."""
 Key = tuple[float, float, float]
@@ -34,7 +36,8 @@ MOST_JUDGED, LEAST_JUDGED, SHARED = 110, 70, 5000
 
 
 def allowed_sizes(project: Project, inlet: float) -> tuple[float, ...]:
-    """The sizes (m) that ducts may have, smallest first: those chosen or all that are sold, none wider than the inlet.
+    """The sizes (m) that ducts may have, smallest first: those chosen or all that are sold, none
+    wider than the inlet.
 
     Where none is left, the widest that is sold and no wider than the inlet, or the smallest.
     """
@@ -46,10 +49,11 @@ def allowed_sizes(project: Project, inlet: float) -> tuple[float, ...]:
 
 @dataclass(frozen=True)
 class Segment:
-    """Runs that carry the same air and are of one size: which, their length (m), the segment that they lead to.
+    """Runs that carry the same air and are of one size: which, their length (m), the segment that
+    they lead to.
 
-    `least` and `most` are the places in the list of the smallest size that it may have, for what it takes up, and
-    of the widest, for the duct that stays and that it leads to.
+    `least` and `most` are the places in the list of the smallest size that it may have, for what it
+    takes up, and of the widest, for the duct that stays and that it leads to.
     """
 
     runs: tuple[str, ...]
@@ -63,7 +67,8 @@ class Segment:
 class SizeSearch:
     """A search for the sizes of some runs of a project; all others stay as they are.
 
-    `uniform` asks for one size for all of them, as far as their ports allow; `start` is a choice to begin at.
+    `uniform` asks for one size for all of them, as far as their ports allow; `start` is a choice to
+    begin at.
     """
 
     project: Project
@@ -72,7 +77,7 @@ class SizeSearch:
     uniform: bool = False
     exact: int = EXACT
     start: Sizes | None = None
-    wanted: Wanted = lambda: True
+    should_continue: ShouldContinue = lambda: True
 
     def __post_init__(self) -> None:
         self._scenarios = all_scenarios(self.project)
@@ -103,7 +108,9 @@ class SizeSearch:
         return _no_narrower_than_before(found)
 
     def _least(self, chain: tuple[str, ...]) -> int:
-        """The smallest size of a segment: that of the port or of the duct that stays and leads into it."""
+        """The smallest size of a segment: that of the port or of the duct that stays and leads into
+        it.
+        """
         ends = {end for run in chain for end in (self.project.run[run].start, self.project.run[run].end)}
         inner = set(chain)
         wide = 0.0
@@ -139,7 +146,9 @@ class SizeSearch:
         )
 
     def key(self, chosen: Sizes) -> Key:
-        """What a choice is worth; smaller is better: trouble, margin (less is worse), pipe to be bought (m²)."""
+        """What a choice is worth; smaller is better: trouble, margin (less is worse), pipe to be
+        bought (m²).
+        """
         if chosen not in self.known:
             answer = assess(self.with_sizes(chosen), self._scenarios, self._last)
             self._last = self._last or answer
@@ -217,7 +226,9 @@ class SizeSearch:
         return [self._mended([max(at, s.least) for s in self.segments]) for at in range(len(self.sizes))]
 
     def _all(self, most: int) -> Iterator[Sizes]:
-        """Every choice in which no duct is smaller towards the collector, up to one more than `most`."""
+        """Every choice in which no duct is smaller towards the collector, up to one more than
+        `most`.
+        """
 
         def further(done: dict[int, int], left: list[int]) -> Iterator[dict[int, int]]:
             if not left:
@@ -243,7 +254,9 @@ class SizeSearch:
         return order
 
     def _mended(self, chosen: list[int]) -> Sizes:
-        """A choice in which no duct is smaller towards the collector: what is downstream made wider where it must."""
+        """A choice in which no duct is smaller towards the collector: what is downstream made wider
+        where it must.
+        """
         for number in reversed(self._downstream_first()):
             after = self.segments[number].after
             if after is not None and chosen[after] < chosen[number]:
@@ -255,12 +268,14 @@ class SizeSearch:
         return tuple(chosen)
 
     def _improved(self, chosen: Sizes) -> Sizes:
-        """The best that small steps from a choice lead to, as far as the number of choices to be judged goes."""
+        """The best that small steps from a choice lead to, as far as the number of choices to be
+        judged goes.
+        """
         most = len(self.known) + min(MOST_JUDGED, max(LEAST_JUDGED, SHARED // len(self.segments)))
         for _ in range(MOST_SWEEPS):
             before = chosen
             for changed in self._steps():
-                if len(self.known) >= most or not self.wanted():
+                if len(self.known) >= most or not self.should_continue():
                     return chosen
                 if self.key(changed(chosen)) < self.key(chosen):
                     chosen = changed(chosen)
@@ -269,7 +284,8 @@ class SizeSearch:
         return chosen
 
     def _steps(self) -> Iterator[Callable[[Sizes], Sizes]]:
-        """Ways to change a choice: one segment, one with all upstream of it, one with all downstream of it.
+        """Ways to change a choice: one segment, one with all upstream of it, one with all
+        downstream of it.
 
         Those next to the collector come first, for they matter to most.
         """
@@ -290,7 +306,9 @@ class SizeSearch:
         return found
 
     def resized(self, chosen: Sizes, group: tuple[int, ...], step: int) -> Sizes:
-        """A choice with some segments a size wider (1) or narrower (-1), and with them what that makes misfit."""
+        """A choice with some segments a size wider (1) or narrower (-1), and with them what that
+        makes misfit.
+        """
         made = list(chosen)
         for number in group:
             made[number] = min(max(made[number] + step, self.segments[number].least), len(self.sizes) - 1)
@@ -303,7 +321,9 @@ class SizeSearch:
 
 
 def _no_narrower_than_before(segments: list[Segment]) -> tuple[Segment, ...]:
-    """The segments, each with the least size of all that leads into it, so that every choice can be gone on with."""
+    """The segments, each with the least size of all that leads into it, so that every choice can be
+    gone on with.
+    """
     least = [segment.least for segment in segments]
     for segment in segments:
         here = segment.after
@@ -314,7 +334,9 @@ def _no_narrower_than_before(segments: list[Segment]) -> tuple[Segment, ...]:
 
 
 def size_runs(project: Project) -> frozenset[str]:
-    """The rigid runs that may be given another size: all that lead to a collector and are not pinned."""
+    """The rigid runs that may be given another size: all that lead to a collector and are not
+    pinned.
+    """
     down = AirPaths(project).down
     return frozenset(
         run.id for run in project.runs if run.id in down and not run.pinned and not materials()[run.material].hose

@@ -1,4 +1,6 @@
-"""A vacuum for the small ports of a shop: one hose that is moved from port to port, beside the ducts for the others."""
+"""A vacuum for the small ports of a shop: one hose that is moved from port to port, beside the
+ducts for the others.
+"""
 
 from __future__ import annotations
 
@@ -9,7 +11,7 @@ from dataclasses import dataclass, replace
 from grey_current.design.collector.small_ports import SMALL
 from grey_current.design.judgement import Judgement
 from grey_current.design.space.free_places import freely_standing
-from grey_current.design.space.ground import Space
+from grey_current.design.space.ground import FloorSpace
 from grey_current.design.space.hose_reach import reach
 from grey_current.shop.catalogue import catalogue, new_collector
 from grey_current.shop.collectors import Collector
@@ -53,14 +55,18 @@ class VacuumForSmall:
         )
 
     def needed(self, project: Project, ref: str) -> float:
-        """Length (m) of hose to one port, round what stands there; infinite where walls leave no way."""
+        """Length (m) of hose to one port, round what stands there; infinite where walls leave no
+        way.
+        """
         straight = math.dist(position(project, ref), position(project, self.vacuum.id)) * HOSE_SLACK
         hose = self._hose(project, [ref], straight)
-        return max(straight, reach(added(project, hose), Space(project), hose, ref).needed)
+        return max(straight, reach(added(project, hose), FloorSpace(project), hose, ref).needed)
 
 
 def with_vacuum(project: Project, judged: Judgement, laid: Collection[str]) -> VacuumForSmall | None:
-    """The small ports among those `laid` that a design does not serve, and the vacuum that might; None without any."""
+    """The small ports among those `laid` that a design does not serve, and the vacuum that might;
+    None without any.
+    """
     failing = {
         ref
         for (_, ref), p in judged.pickups.items()

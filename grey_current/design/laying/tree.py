@@ -1,4 +1,6 @@
-"""Trees of ducts on a lattice: pickups joined one after the other, each by the cheapest way to what is there."""
+"""Trees of ducts on a lattice: pickups joined one after the other, each by the cheapest way to what
+is there.
+"""
 
 from __future__ import annotations
 
@@ -12,7 +14,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from grey_current.design.laying.lattice import HEADINGS, Lattice, Ways
+from grey_current.design.laying.lattice import HEADINGS, Lattice, ShortestPaths
 
 Array = NDArray[np.float64]
 XY = tuple[float, float]
@@ -34,9 +36,9 @@ NEAREST_TRIES = 10
 
 
 @dataclass(frozen=True)
-class Trunk:
-    """A level duct that may be joined: the run that stays or the number of a leg just laid, from where to where its
-    air goes, its bore (m).
+class JoinableDuct:
+    """A level duct that may be joined: the run that stays or the number of a leg just laid, from
+    where to where its air goes, its bore (m).
 
     Nothing wider than that may join it.
     """
@@ -48,8 +50,10 @@ class Trunk:
 
 
 @dataclass(frozen=True)
-class Leg:
-    """One pickup's way: its corners (m) from the drop to where it joins, and what it joins; None for the collector."""
+class RoutedBranch:
+    """One pickup's way: its corners (m) from the drop to where it joins, and what it joins; None
+    for the collector.
+    """
 
     ref: str
     places: tuple[XY, ...]
@@ -68,10 +72,12 @@ class Leg:
 
 @dataclass(frozen=True)
 class Layout:
-    """Ducts in plan, not yet sized: the legs in the order in which they were laid, and pickups that found no way."""
+    """Ducts in plan, not yet sized: the legs in the order in which they were laid, and pickups that
+    found no way.
+    """
 
     height: float
-    legs: tuple[Leg, ...]
+    legs: tuple[RoutedBranch, ...]
     stranded: tuple[str, ...]
     cost: float
     """m of duct with allowances for turns, wyes and hose."""
@@ -84,19 +90,21 @@ class Layout:
 
 
 @dataclass
-class Ground:
-    """What trees are grown on: the grid, each pickup's ways over it, where the collector is met and what stays.
+class RoutingGrid:
+    """What trees are grown on: the grid, each pickup's ways over it, where the collector is met and
+    what stays.
 
-    `foot` is the collector's node and `arrive` the headings by which it may be reached, empty where a duct is on its
-    inlet. `apart` is the distance (m) that two ducts keep between their centre lines.
+    `foot` is the collector's node and `arrive` the headings by which it may be reached, empty where
+    a duct is on its inlet. `apart` is the distance (m) that two ducts keep between their centre
+    lines.
     """
 
     lattice: Lattice
-    ways: Mapping[str, Ways]
+    ways: Mapping[str, ShortestPaths]
     height: float
     foot: int | None
     arrive: tuple[int, ...]
-    trunks: tuple[Trunk, ...]
+    trunks: tuple[JoinableDuct, ...]
     apart: float
     bores: Mapping[str, float]
     """The least bore (m) that each pickup's duct may have."""
@@ -110,7 +118,9 @@ class Ground:
 
 @dataclass(frozen=True)
 class _Rays:
-    """States from which a duct goes straight on to one that is there: state, m on to there, which, and where."""
+    """States from which a duct goes straight on to one that is there: state, m on to there, which,
+    and where.
+    """
 
     states: NDArray[np.int64]
     costs: Array
@@ -118,11 +128,12 @@ class _Rays:
     places: Array
 
 
-def grow(ground: Ground, order: Sequence[str], shallow: float = 0.0) -> Layout:
+def grow(ground: RoutingGrid, order: Sequence[str], shallow: float = 0.0) -> Layout:
     """A tree that joins pickups in an order, each by the cheapest way to what is there already.
 
-    `shallow` is what a metre onwards to the collector counts beside a metre of new duct: 0 saves pipe, more keeps the
-    ways of the air short. Raises nothing; a pickup without a way is left out and named.
+    `shallow` is what a metre onwards to the collector counts beside a metre of new duct: 0 saves
+    pipe, more keeps the ways of the air short. Raises nothing; a pickup without a way is left out
+    and named.
     """
     tree = _Tree(ground, shallow)
     for ref in order:
@@ -132,7 +143,9 @@ def grow(ground: Ground, order: Sequence[str], shallow: float = 0.0) -> Layout:
 
 @dataclass(frozen=True)
 class _Joint:
-    """A place on a leg that may be joined: the node, the air's heading there, m from there to the collector."""
+    """A place on a leg that may be joined: the node, the air's heading there, m from there to the
+    collector.
+    """
 
     node: int
     heading: int
@@ -144,9 +157,9 @@ class _Joint:
 class _Tree:
     """A tree while it grows."""
 
-    def __init__(self, ground: Ground, shallow: float) -> None:
+    def __init__(self, ground: RoutingGrid, shallow: float) -> None:
         self.ground, self.lattice, self.shallow = ground, ground.lattice, shallow
-        self.legs: list[Leg] = []
+        self.legs: list[RoutedBranch] = []
         self.stranded: list[str] = []
         self.cost = 0.0
         self._joints: dict[tuple[int, int], _Joint] = {}
@@ -156,7 +169,8 @@ class _Tree:
         self._met = ground.foot is None
         self._stops: dict[str, list[XY]] = {}
         self._limits: list[float] = []
-        """The bore (m) that nothing joining a leg may exceed: that of the narrowest duct that stays on its way."""
+        """The bore (m) that nothing joining a leg may exceed: that of the narrowest duct that stays
+        on its way."""
 
     def join(self, ref: str) -> None:
         """Lead one pickup to the tree, or name it as stranded."""
@@ -171,7 +185,7 @@ class _Tree:
         way, end, cost = found
         self._add(ref, way, end, cost)
 
-    def _found(self, ways: Ways, bore: float) -> tuple[list[tuple[int, int]], object, float] | None:
+    def _found(self, ways: ShortestPaths, bore: float) -> tuple[list[tuple[int, int]], object, float] | None:
         """The cheapest way that meets nothing on its way, where it ends, and its cost."""
         states, costs, ends = self._ends(bore)
         if not len(states):
@@ -185,7 +199,7 @@ class _Tree:
                 return way, ends[number], float(total[number])
         return None
 
-    def _round(self, ways: Ways, bore: float) -> tuple[list[tuple[int, int]], object, float] | None:
+    def _round(self, ways: ShortestPaths, bore: float) -> tuple[list[tuple[int, int]], object, float] | None:
         """A way round the ducts that are there, for one whose cheapest ways all meet them."""
         bare = self.lattice.without(np.flatnonzero(self._taken).tolist())
         from_here = [start for node, start in ways.first.items() if not self._taken[node]]
@@ -193,12 +207,12 @@ class _Tree:
         return self._found_by_rays(led, bare, bore) if led is not None else None
 
     def _found_by_rays(
-        self, ways: Ways, bare: Lattice, bore: float
+        self, ways: ShortestPaths, bare: Lattice, bore: float
     ) -> tuple[list[tuple[int, int]], object, float] | None:
         trunks = [*self.ground.trunks]
         for number, leg in enumerate(self.legs):
             bore_of = self._limits[number]
-            trunks += [Trunk(number, a, b, bore_of) for a, b in zip(leg.places, leg.places[1:], strict=False)]
+            trunks += [JoinableDuct(number, a, b, bore_of) for a, b in zip(leg.places, leg.places[1:], strict=False)]
         trunks = [trunk for trunk in trunks if trunk.bore >= bore - SAME_BORE]
         rays = _rays(bare, tuple(trunks), self.ground.solid)
         total = ways.cost[rays.states] + rays.costs
@@ -209,11 +223,13 @@ class _Tree:
             trunk = trunks[int(rays.trunks[number])]
             place = (float(x), float(y))
             if self._may_stop(trunk.target, place):
-                return ways.way_to(int(rays.states[number])), (trunk.target, place), float(total[number])
+                return (ways.way_to(int(rays.states[number])), (trunk.target, place), float(total[number]))
         return None
 
     def _ends(self, bore: float) -> tuple[NDArray[np.int64], Array, list[object]]:
-        """All states in which a way may end, with what that costs beside the way, and what is met there."""
+        """All states in which a way may end, with what that costs beside the way, and what is met
+        there.
+        """
         states: list[int] = []
         costs: list[float] = []
         ends: list[object] = []
@@ -246,7 +262,9 @@ class _Tree:
         return all(math.dist(place, other) >= gap for other in self._stops.get(str(target), ()))
 
     def _clear(self, way: list[tuple[int, int]], end: object) -> bool:
-        """Whether a way keeps away from the ducts that are there, but at its end for the one that it joins."""
+        """Whether a way keeps away from the ducts that are there, but at its end for the one that
+        it joins.
+        """
         last = self.lattice.length(way[-1][1])
         spared = math.ceil(1.6 * self.ground.apart / last) + 1
         taken = self._taken[[node for node, _ in way]]
@@ -272,7 +290,7 @@ class _Tree:
             self._met = True
         number = len(self.legs)
         self._limits.append(self._limit(target))
-        self.legs.append(Leg(ref, tuple(corners_of(places)), target))
+        self.legs.append(RoutedBranch(ref, tuple(corners_of(places)), target))
         self.cost += cost - (self.shallow * behind)
         self._offer(number, way, behind + (math.dist(places[-1], places[-2]) if isinstance(end, tuple) else 0.0))
         self._take(way, number)
@@ -296,7 +314,9 @@ class _Tree:
             del self._joints[key]
 
     def _offer(self, leg: int, way: list[tuple[int, int]], behind: float) -> None:
-        """Make the straight parts of a new leg ones that may be joined, away from its turns and ends."""
+        """Make the straight parts of a new leg ones that may be joined, away from its turns and
+        ends.
+        """
         turns = [0, *(i for i in range(1, len(way)) if way[i][1] != way[i - 1][1]), len(way) - 1]
         far = behind
         for index in range(len(way) - 1, 0, -1):
@@ -313,8 +333,9 @@ class _Tree:
         self._laid.update(node for node, _ in way)
 
 
-def _rays(lattice: Lattice, trunks: Sequence[Trunk], solid: Any) -> _Rays:
-    """Where straight on from the grid a branch enters a duct that stays, at the angle of a wye and with the flow.
+def _rays(lattice: Lattice, trunks: Sequence[JoinableDuct], solid: Any) -> _Rays:
+    """Where straight on from the grid a branch enters a duct that stays, at the angle of a wye and
+    with the flow.
 
     Only where nothing `solid` is between.
     """

@@ -36,7 +36,9 @@ class Cost:
 
 
 def unit_price(book: Mapping[str, Price], key: str) -> float | None:
-    """The price of one unit of a part; None when there is none. Pipe by the metre costs what the best length does."""
+    """The price of one unit of a part; None when there is none. Pipe by the metre costs what the
+    best length does.
+    """
     if key.startswith(FREE):
         return 0.0
     exact = book.get(key)
@@ -65,7 +67,9 @@ def cost_of(book: Mapping[str, Price], parts: Iterable[Part]) -> Cost:
 
 
 def shop_cost(project: Project) -> float | None:
-    """What all parts of a design that have a price cost; None where the project has no prices at all."""
+    """What all parts of a design that have a price cost; None where the project has no prices at
+    all.
+    """
     if not project.build.prices:
         return None
     return cost_of(prices(project), PartsList(project).parts).money
@@ -76,7 +80,8 @@ _quantities = OfLast(lambda project: {part.key: part.quantity for part in PartsL
 
 
 def extra_cost(before: Project, after: Project) -> Cost | None:
-    """What a change costs: the parts that it wants and the shop as it is has not. None where there are no prices.
+    """What a change costs: the parts that it wants and the shop as it is has not. None where there
+    are no prices.
 
     What is no longer wanted brings nothing back. Raises nothing.
     """

@@ -1,7 +1,8 @@
 """Part keys: what a kind of part is called in files, and how the key is read in words.
 
-A key says everything that one asks for in a shop, sizes in millimetres: "elbow/spiral-steel/102/90/r1.5". Names on
-screen are made from it, so that a price book needs nothing else.
+A key says everything that one asks for in a shop, sizes in millimetres:
+"elbow/spiral-steel/102/90/r1.5". Names on screen are made from it, so that a price book needs
+nothing else.
 """
 
 from __future__ import annotations

@@ -26,7 +26,9 @@ class Owners:
         self._served = served_by(project, self._joints.paths)
 
     def of(self, element: str) -> str | None:
-        """The id of the one machine that an element is for; None where several share it, or none has it."""
+        """The id of the one machine that an element is for; None where several share it, or none
+        has it.
+        """
         project = self.project
         if element in project.pickup or element in project.machine:
             return element.split("/", maxsplit=1)[0]
@@ -41,7 +43,9 @@ class Owners:
         return next(iter(machines)) if len(machines) == 1 else None
 
     def _of_point(self, point: str) -> str | None:
-        """A joint is its machine's where all its air is; a wye is that of the branch that it lets in."""
+        """A joint is its machine's where all its air is; a wye is that of the branch that it lets
+        in.
+        """
         branches = self._joints.branches.get(point)
         runs = branches or [run.id for run in self._joints.paths.at.get(point, [])]
         machines = {machine for run in runs for machine in self._served[run]}

@@ -1,6 +1,7 @@
 """The list of everything that a design wants bought, each part with the elements that it is for.
 
-Pipe is counted by the metre of cut pieces here; `build/bill.py` turns it into lengths as they are sold.
+Pipe is counted by the metre of cut pieces here; `build/bill.py` turns it into lengths as they are
+sold.
 """
 
 from __future__ import annotations
@@ -63,7 +64,9 @@ class PartsList:
 
     @cached_property
     def parts(self) -> tuple[Part, ...]:
-        """All parts, group by group, pipe in metres; what is made in the shop stands in place of what it replaces."""
+        """All parts, group by group, pipe in metres; what is made in the shop stands in place of
+        what it replaces.
+        """
         return gathered(with_shop_made(self._uses(), self.project.build.made, self.project))
 
     def of_element(self, element: str) -> list[Part]:
@@ -90,7 +93,9 @@ class PartsList:
                 yield from self._earth_uses(run)
 
     def _joint_uses(self, piece: Straight) -> Iterator[Use]:
-        """What fastens and seals the two joints of a piece; a coupling's is counted with both of its pieces."""
+        """What fastens and seals the two joints of a piece; a coupling's is counted with both of
+        its pieces.
+        """
         around = math.pi * piece.diameter
         sealing, rule = self.project.build.sealing, fitting_sizes().sealing
         if piece.material == "pvc":
@@ -144,7 +149,9 @@ def _natural(key: str) -> list[tuple[int, float, str]]:
 
 
 def with_shop_made(uses: Iterable[Use], made: Iterable[ShopMade], project: Project) -> Iterator[Use]:
-    """Uses with shop-made things in place of the bought parts that they replace, and beside the others."""
+    """Uses with shop-made things in place of the bought parts that they replace, and beside the
+    others.
+    """
     standing = [item for item in made if not item.element or project.find(item.element) is not None]
     instead = {(item.replaces, item.element) for item in standing if item.replaces is not None}
     for use in uses:

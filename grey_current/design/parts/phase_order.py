@@ -13,7 +13,8 @@ from grey_current.shop.places import bodies
 def phase_of(project: Project) -> dict[str, int]:
     """The phase of every machine, collector, run and gate, by id.
 
-    A run that is in none comes with the first machine that it serves, one that serves none with the run that it joins.
+    A run that is in none comes with the first machine that it serves, one that serves none with the
+    run that it joins.
     """
     found = {item.id: item.phase for item in bodies(project)}
     paths = AirPaths(project)
@@ -39,7 +40,9 @@ class Hanging:
 
 
 def hanging(project: Project) -> list[Hanging]:
-    """Runs that hang on nothing in the phase in which they are built, for what is next on the way comes later."""
+    """Runs that hang on nothing in the phase in which they are built, for what is next on the way
+    comes later.
+    """
     phases, paths = phase_of(project), AirPaths(project)
     found = []
     for run in project.runs:

@@ -1,7 +1,8 @@
 """The straight pieces of pipe that a design consists of, each with its cut length.
 
-A run's centre line is parted by what stands on it: fittings at its ends, gates, couplings where it is longer than pipe
-is sold. A piece is as long as its part of the centre line, less what is taken at both ends, plus what goes into joints.
+A run's centre line is parted by what stands on it: fittings at its ends, gates, couplings where it
+is longer than pipe is sold. A piece is as long as its part of the centre line, less what is taken
+at both ends, plus what goes into joints.
 """
 
 from __future__ import annotations
@@ -18,7 +19,8 @@ from grey_current.shop.model import Project
 from grey_current.shop.places import distance
 
 LEAST_REST = 0.15
-"""The shortest last piece (m) of a run that is put together of several; else the last two share evenly. Allowance."""
+"""The shortest last piece (m) of a run that is put together of several; else the last two share
+evenly. Allowance."""
 JOINED = 0.003
 """m by which two fittings may miss one another and still be joined without pipe. Allowance."""
 CUT_WITHIN = 0.003
@@ -28,10 +30,11 @@ MOST_PIECES = 99
 
 @dataclass(frozen=True)
 class Straight:
-    """A straight piece of pipe: its part of the centre line, what is taken at both ends, what goes into joints (m).
+    """A straight piece of pipe: its part of the centre line, what is taken at both ends, what goes
+    into joints (m).
 
-    `starts` is how far from the run's start its part begins; `between` names what stands at its ends: an element's id,
-    or "" for a coupling.
+    `starts` is how far from the run's start its part begins; `between` names what stands at its
+    ends: an element's id, or "" for a coupling.
     """
 
     id: str
@@ -47,7 +50,9 @@ class Straight:
 
     @property
     def length(self) -> float:
-        """The cut length (m); negative where the fittings at its ends do not fit between one another."""
+        """The cut length (m); negative where the fittings at its ends do not fit between one
+        another.
+        """
         return self.centre_line - sum(self.takeoff) + self.joint
 
     @property
@@ -68,7 +73,9 @@ class Straight:
 
 @dataclass(frozen=True)
 class _Stop:
-    """Something on a run: where (m from its start), what it takes before and behind its middle, and what it is."""
+    """Something on a run: where (m from its start), what it takes before and behind its middle, and
+    what it is.
+    """
 
     at: float
     before: float
@@ -77,7 +84,9 @@ class _Stop:
 
 
 def straights(project: Project, joints: Joints | None = None) -> tuple[list[Straight], list[Use]]:
-    """All straight pieces, run by run, and the couplings between those of one run. Raises nothing."""
+    """All straight pieces, run by run, and the couplings between those of one run. Raises
+    nothing.
+    """
     known = joints or Joints(project)
     made: list[Straight] = []
     couplings: list[Use] = []
@@ -102,7 +111,7 @@ def straights_of(project: Project, joints: Joints, run: Run) -> list[Straight]:
         for gate in project.gates
         if gate.run == run.id
     ]
-    ends = _Stop(0.0, 0.0, joints.of(run, run.start), run.start), _Stop(length, joints.of(run, run.end), 0.0, run.end)
+    ends = (_Stop(0.0, 0.0, joints.of(run, run.start), run.start), _Stop(length, joints.of(run, run.end), 0.0, run.end))
     stops = [ends[0], *sorted(gates, key=lambda stop: stop.at), ends[1]]
     longest = max(stock_lengths(project, run.material, run.diameter), default=math.inf)
     parted = [stops[0]]
@@ -134,7 +143,9 @@ def _joint(a: _Stop, b: _Stop, joint: float, sizes: PipeSizes) -> float:
 
 
 def _couplings(a: _Stop, b: _Stop, sizes: PipeSizes, bore: float, longest: float) -> list[_Stop]:
-    """Where pieces are coupled between two stops, so that none is longer than pipe is sold: whole lengths first."""
+    """Where pieces are coupled between two stops, so that none is longer than pipe is sold: whole
+    lengths first.
+    """
     takes, joint = sizes.coupling.at(bore), sizes.joint(bore)
     start, end = a.at + a.behind, b.at - b.before
     made: list[_Stop] = []

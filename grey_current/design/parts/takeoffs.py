@@ -1,7 +1,7 @@
 """What stands at every joint as things one buys, and how much of the centre line each takes.
 
-The fittings are the ones that the trace infers; their lay lengths follow from geometry and generic collars
-(`shop/fitting_sizes.py`), or are what the user measured.
+The fittings are the ones that the trace infers; their lay lengths follow from geometry and generic
+collars (`shop/fitting_sizes.py`), or are what the user measured.
 """
 
 from __future__ import annotations
@@ -23,7 +23,8 @@ from grey_current.shop.places import position
 
 XYZ = tuple[float, float, float]
 NEAR_ANGLE = 3.0
-"""Degrees within which a fitting that is sold is taken for the angle drawn: joints give so much. Allowance."""
+"""Degrees within which a fitting that is sold is taken for the angle drawn: joints give so much.
+Allowance."""
 SAME_BORE = FITS_OVER
 """m; what slips over the other is no change of section and wants no reducer."""
 MAIN_TURNS = 15.0
@@ -47,8 +48,8 @@ def is_hose(run: Run) -> bool:
 def elbow_takes(bore: float, angle: float, ratio: float, collar: float) -> float:
     """What an elbow takes (m) of the centre line at each end, from the corner to its shoulder.
 
-    `bore` and `collar` in m, `angle` in degrees, `ratio` of the centre-line radius to the bore. Raises nothing.
-    Source: tangent length of a circular arc, R tan(angle/2).
+    `bore` and `collar` in m, `angle` in degrees, `ratio` of the centre-line radius to the bore.
+    Raises nothing. Source: tangent length of a circular arc, R tan(angle/2).
     """
     return ratio * bore * math.tan(math.radians(angle) / 2) + collar
 
@@ -63,10 +64,12 @@ def two_elbows_take(leg: float, angle: float) -> float:
 
 
 def wye_takes(combined: float, side: float, angle: float, collar: float) -> tuple[float, float, float]:
-    """What a wye takes (m) towards the collector, towards the main and towards the branch, from its middle.
+    """What a wye takes (m) towards the collector, towards the main and towards the branch, from its
+    middle.
 
-    `combined` and `side` are the bores of main and branch (m), `angle` between them in degrees. Raises nothing.
-    Source: two cylinders that meet: the branch cuts an ellipse d/sin(angle) long out of the main's wall.
+    `combined` and `side` are the bores of main and branch (m), `angle` between them in degrees.
+    Raises nothing. Source: two cylinders that meet: the branch cuts an ellipse d/sin(angle) long
+    out of the main's wall.
     """
     turned = math.radians(min(max(angle, 15.0), 90.0))
     middle = combined / 2 / math.tan(turned)
@@ -78,7 +81,8 @@ def wye_takes(combined: float, side: float, angle: float, collar: float) -> tupl
 def reducer_takes(small: float, large: float, taper: bool, collar: float) -> float:
     """The length (m) of a reducer between two bores (m), from shoulder to shoulder. Raises nothing.
 
-    Source: a cone of the included angle that the air is computed with; a stepped one is an allowance.
+    Source: a cone of the included angle that the air is computed with; a stepped one is an
+    allowance.
     """
     if not taper:
         return fitting_sizes().step.takes
@@ -86,7 +90,9 @@ def reducer_takes(small: float, large: float, taper: bool, collar: float) -> flo
 
 
 class Joints:
-    """Everything that stands at the ends of runs: `takes` by (run, end), and `uses` for the list of parts."""
+    """Everything that stands at the ends of runs: `takes` by (run, end), and `uses` for the list of
+    parts.
+    """
 
     def __init__(self, project: Project) -> None:
         self.project = project
@@ -187,7 +193,9 @@ class Joints:
             self.takes[run.id, point.id] = self._sizes(key, sizes.coupling.at(run.diameter))[0]
 
     def _reduced(self, point: Point, up: Run, down: Run, onto: str | None = None) -> None:
-        """A reducer where the bore changes; it lies on the collector's side, or on the side of `onto`."""
+        """A reducer where the bore changes; it lies on the collector's side, or on the side of
+        `onto`.
+        """
         if abs(up.diameter - down.diameter) < SAME_BORE:
             return
         taper = point.reducer == "taper"
@@ -247,7 +255,9 @@ class Joints:
         return (own[0], own[1], own[2]) if len(own) == 3 else (own[0],) * 3
 
     def _brought_round(self, point: Point, side: Run, drawn: float, angle: float) -> float:
-        """An elbow behind a wye whose branch is drawn at another angle than the wye has; what it takes of the run."""
+        """An elbow behind a wye whose branch is drawn at another angle than the wye has; what it
+        takes of the run.
+        """
         if point.splitter or is_hose(side) or drawn - angle <= MAIN_TURNS:
             return 0.0
         return 2 * self._elbow(point, side, drawn - angle)
@@ -284,7 +294,9 @@ def gate_uses(project: Project) -> Iterator[Use]:
 
 
 def _sold_angle(angle: float, sold: tuple[float, ...] | None = None) -> float:
-    """The angle of the fitting that one asks for: one that is sold, else that which is drawn, in whole degrees."""
+    """The angle of the fitting that one asks for: one that is sold, else that which is drawn, in
+    whole degrees.
+    """
     shelf = fitting_sizes().elbow_angles if sold is None else sold
     near = min(shelf, key=lambda known: abs(known - angle))
     return near if abs(near - angle) <= NEAR_ANGLE else float(round(angle))

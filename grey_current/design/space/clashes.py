@@ -1,4 +1,6 @@
-"""Ducts against what is in their way, in three dimensions: beams, posts, machines, doors, windows, heads and feet."""
+"""Ducts against what is in their way, in three dimensions: beams, posts, machines, doors, windows,
+heads and feet.
+"""
 
 from __future__ import annotations
 
@@ -12,7 +14,7 @@ from typing import Any
 import numpy as np
 import shapely
 
-from grey_current.design.space.ground import Space, walls_between
+from grey_current.design.space.ground import FloorSpace, walls_between
 from grey_current.design.space.outlines import beam_plan, overall_height, passage, plan, swing_outline, track_outline
 from grey_current.errors import RefusedEdit
 from grey_current.shop.catalogue import materials
@@ -24,7 +26,8 @@ from grey_current.shop.places import footprint, position
 from grey_current.shop.room import FLAT, OVERHEAD, Feature, Room, ceiling_at
 
 HEAD_ROOM = 2.0
-"""m kept free over a walkway, stair or hatch (most building codes ask for about as much). Allowance."""
+"""m kept free over a walkway, stair or hatch (most building codes ask for about as much).
+Allowance."""
 TRIP = 0.5
 """m; what lies lower across a walkway is stumbled over, what is higher is walked into."""
 TRACK_ROOM = 0.35
@@ -49,7 +52,9 @@ XYZ = tuple[float, float, float]
 
 @dataclass(frozen=True)
 class Solid:
-    """Something that a duct may not pass: its id, what it is to a duct, its ground plan and its heights (m)."""
+    """Something that a duct may not pass: its id, what it is to a duct, its ground plan and its
+    heights (m).
+    """
 
     ident: str
     kind: str
@@ -60,7 +65,9 @@ class Solid:
 
 @dataclass(frozen=True)
 class Clash:
-    """A run that passes something: the run's id, the thing, its kind, and the run's lowest edge there (m)."""
+    """A run that passes something: the run's id, the thing, its kind, and the run's lowest edge
+    there (m).
+    """
 
     run: str
     ident: str
@@ -77,14 +84,16 @@ class DuctSpace:
     def with_ducts_of(self, project: Project) -> DuctSpace:
         """The same room for a project in which everything stands where it stood."""
         found = DuctSpace(project)
-        found.solids, found._boxes, found._grown, found._rooms = self.solids, self._boxes, self._grown, self._rooms
+        found.solids, found._boxes, found._grown, found._rooms = (self.solids, self._boxes, self._grown, self._rooms)
         found.ground = self.ground
         return found
 
     def with_bodies_of(self, project: Project, changed: frozenset[str]) -> DuctSpace:
-        """The same room for a project in which some machines or collectors have changed, and nothing else."""
+        """The same room for a project in which some machines or collectors have changed, and
+        nothing else.
+        """
         found = DuctSpace(project)
-        found.solids, found._rooms = [self._again(project, s, changed) for s in self.solids], self._rooms
+        found.solids, found._rooms = ([self._again(project, s, changed) for s in self.solids], self._rooms)
         found._grown = {key: shape for key, shape in self._grown.items() if self.solids[key[0]].ident not in changed}
         found.ground.lane_grounds = found.ground.lane_grounds_after(self.ground, changed)
         return found
@@ -129,9 +138,11 @@ class DuctSpace:
             yield Solid(opening.id, kind, line.buffer(WINDOW_DEPTH, cap_style="flat"), opening.sill, opening.head)
 
     @cached_property
-    def ground(self) -> Space:
-        """The ground under it, of this project or of one in which the same stands at the same places."""
-        return Space(self.project)
+    def ground(self) -> FloorSpace:
+        """The ground under it, of this project or of one in which the same stands at the same
+        places.
+        """
+        return FloorSpace(self.project)
 
     @property
     def lanes(self) -> list[tuple[Machine, Any]]:
@@ -166,7 +177,8 @@ class DuctSpace:
     def passed(
         self, a: XYZ, b: XYZ, diameter: float, own: frozenset[str] = frozenset(), only: tuple[str, ...] = ()
     ) -> list[tuple[Solid, float]]:
-        """Every solid that a duct from `a` to `b` goes through but for its `own`, with the duct's lowest edge there.
+        """Every solid that a duct from `a` to `b` goes through but for its `own`, with the duct's
+        lowest edge there.
 
         `only` solids of some kinds, where any are named.
         """
@@ -180,7 +192,9 @@ class DuctSpace:
         return found
 
     def _through_own_collector(self, run: Run, a: XYZ, b: XYZ) -> Iterator[Clash]:
-        """A duct that reaches its inlet from the far side, through the body; one on top comes from anywhere."""
+        """A duct that reaches its inlet from the far side, through the body; one on top comes from
+        anywhere.
+        """
         for end in (run.start, run.end):
             item = self.project.collector.get(end)
             if item is None or item.inlet_dx == item.inlet_dy == 0 or max(a[2], b[2]) > item.height:
@@ -198,7 +212,9 @@ class DuctSpace:
 
     @cached_property
     def _grown(self) -> dict[tuple[int, float], Any]:
-        """Ground plans widened by a duct's radius, by the solid's place in the list and the radius."""
+        """Ground plans widened by a duct's radius, by the solid's place in the list and the
+        radius.
+        """
         return {}
 
     def _plan(self, number: int, radius: float) -> Any:
@@ -220,12 +236,16 @@ class DuctSpace:
         return np.flatnonzero(near).tolist()
 
     def in_the_way(self, a: XYZ, b: XYZ, diameter: float) -> list[str]:
-        """Posts, chimneys and other things up to the ceiling that a duct from `a` to `b` would go through."""
+        """Posts, chimneys and other things up to the ceiling that a duct from `a` to `b` would go
+        through.
+        """
         through = self.passed(a, b, diameter, only=("thing",))
         return [solid.ident for solid, _ in through if math.isinf(solid.high)]
 
     def _passes(self, a: XYZ, b: XYZ, radius: float, number: int) -> float | None:
-        """The underside (m) of a duct where it passes a solid, or None when it keeps clear of it."""
+        """The underside (m) of a duct where it passes a solid, or None when it keeps clear of
+        it.
+        """
         solid, flat = self.solids[number], math.dist(a[:2], b[:2])
         if flat < 1e-3:
             if solid.shape.distance(shapely.Point(a[:2])) >= radius - TOUCH:
@@ -248,11 +268,15 @@ class DuctSpace:
         return walls_between(self.project.rooms, ())
 
     def through_wall(self, run: Run) -> bool:
-        """Whether a run passes a wall where there is no opening at its height; along a wall does not count."""
+        """Whether a run passes a wall where there is no opening at its height; along a wall does
+        not count.
+        """
         return self.wall_between(position(self.project, run.start), position(self.project, run.end))
 
     def wall_between(self, a: XYZ, b: XYZ) -> bool:
-        """Whether a wall without an opening at that height lies between two places; along a wall does not count."""
+        """Whether a wall without an opening at that height lies between two places; along a wall
+        does not count.
+        """
         line = shapely.LineString([a[:2], b[:2]])
         crossed = line.intersection(self.walls)
         for spot in shapely.get_coordinates(crossed) if crossed.length < TOUCH else ():
@@ -282,7 +306,9 @@ class DuctSpace:
         )
 
     def above_ceiling(self, run: Run) -> float | None:
-        """How far (m) a run's top stands above the ceiling over it; None when it does not or no room is there."""
+        """How far (m) a run's top stands above the ceiling over it; None when it does not or no
+        room is there.
+        """
         worst = 0.0
         for end in (run.start, run.end):
             x, y, z = position(self.project, end)
@@ -292,9 +318,11 @@ class DuctSpace:
         return worst if worst > TOUCH else None
 
     def unsupported(self, run: Run) -> tuple[float, float] | None:
-        """The longest piece (m) of an overhead run with nothing near above to hang it from, and what it may be.
+        """The longest piece (m) of an overhead run with nothing near above to hang it from, and
+        what it may be.
 
-        A ceiling within reach holds it anywhere, a beam where it passes under it; None when it hangs well.
+        A ceiling within reach holds it anywhere, a beam where it passes under it; None when it
+        hangs well.
         """
         a, b = position(self.project, run.start), position(self.project, run.end)
         flat = math.dist(a[:2], b[:2])
@@ -319,7 +347,9 @@ def _top(feature: Feature) -> float:
 
 
 def keep_clear(project: Project, a: XYZ, b: XYZ, diameter: float) -> None:
-    """Raises `RefusedEdit` when a duct from `a` to `b` (m) would go through a post, a chimney or the like."""
+    """Raises `RefusedEdit` when a duct from `a` to `b` (m) would go through a post, a chimney or
+    the like.
+    """
     stops = duct_space(project).in_the_way(a, b, diameter)
     if stops:
         attempt = f"leading it through {called(project, stops[0])}"
@@ -347,7 +377,9 @@ def _space_of(standing: _Standing) -> DuctSpace:
 
 
 def duct_space(project: Project) -> DuctSpace:
-    """The room as a project's ducts see it, worked out once for all projects in which the very same things stand."""
+    """The room as a project's ducts see it, worked out once for all projects in which the very same
+    things stand.
+    """
     return _space_of(_Standing(project)).with_ducts_of(project)
 
 

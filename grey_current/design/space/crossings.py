@@ -17,11 +17,14 @@ Array = NDArray[np.float64]
 MAY_TOUCH = 0.01
 """m by which two ducts may touch."""
 NEAR_JOINT = 3.0
-"""Diameters of a run between two joints up to which what meets at either may lie close together: a crowded joint."""
+"""Diameters of a run between two joints up to which what meets at either may lie close together: a
+crowded joint."""
 
 
 class Rigid(NamedTuple):
-    """A project's rigid runs: where they start and end, and their bores, m, of shapes (n, 3) and (n,)."""
+    """A project's rigid runs: where they start and end, and their bores, m, of shapes (n, 3) and
+    (n,).
+    """
 
     runs: list[Run]
     starts: Array
@@ -40,7 +43,8 @@ rigid_runs = OfLast(_rigid)
 
 
 def crossings(project: Project, moved: frozenset[str] | None = None) -> list[tuple[str, str]]:
-    """Pairs of rigid runs, by id, that go through one another; only those with one of `moved`, where that is given.
+    """Pairs of rigid runs, by id, that go through one another; only those with one of `moved`,
+    where that is given.
 
     Runs that meet in a joint, or at two joints close together, do not cross. Raises nothing.
     """
@@ -50,7 +54,7 @@ def crossings(project: Project, moved: frozenset[str] | None = None) -> list[tup
     rows = np.array([i for i, run in enumerate(runs) if moved is None or run.id in moved], dtype=int)
     if not rows.size:
         return []
-    low, high = np.minimum(starts, ends) - bores[:, None] / 2, np.maximum(starts, ends) + bores[:, None] / 2
+    low, high = (np.minimum(starts, ends) - bores[:, None] / 2, np.maximum(starts, ends) + bores[:, None] / 2)
     beside_each_other = ((low[rows][:, None] < high) & (high[rows][:, None] > low)).all(axis=-1)
     ones, twos = np.nonzero(beside_each_other)
     ones = rows[ones]
@@ -66,7 +70,9 @@ def crossings(project: Project, moved: frozenset[str] | None = None) -> list[tup
 
 
 def _beside(short: list[Run]) -> dict[str, set[str]]:
-    """For the ends of runs of some diameters' length, the ends that are as good as the same place."""
+    """For the ends of runs of some diameters' length, the ends that are as good as the same
+    place.
+    """
     found: dict[str, set[str]] = {}
     for run in short:
         for end, other in ((run.start, run.end), (run.end, run.start)):
@@ -80,7 +86,8 @@ def _joined(one: Run, two: Run, beside: dict[str, set[str]]) -> bool:
 
 
 def segment_distances(a: Array, b: Array, c: Array, d: Array) -> Array:
-    """Least distance (m) of segments a to b from segments c to d, each of a shape (..., 3) that goes with the others.
+    """Least distance (m) of segments a to b from segments c to d, each of a shape (..., 3) that
+    goes with the others.
 
     Source: Ericson, Real-Time Collision Detection, 2005, section 5.1.9.
     """

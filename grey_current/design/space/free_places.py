@@ -1,4 +1,6 @@
-"""Where something new can stand: as near to a wanted place as walls and everything else leave room."""
+"""Where something new can stand: as near to a wanted place as walls and everything else leave
+room.
+"""
 
 from __future__ import annotations
 
@@ -24,7 +26,8 @@ DIRECTIONS = range(0, 360, 30)
 
 @dataclass(frozen=True)
 class FreeGround:
-    """Where something new can stand: out of the boards' lanes and of everybody's way, and wherever nothing stands.
+    """Where something new can stand: out of the boards' lanes and of everybody's way, and wherever
+    nothing stands.
 
     Of both is left what has been `taken` since.
     """
@@ -46,10 +49,12 @@ def free_ground(project: Project) -> FreeGround:
 
 
 def freely_standing(project: Project, item: Collector, ground: FreeGround | None = None) -> Collector:
-    """A collector at the nearest place to its own where it stands free, in its own direction or turned by a quarter.
+    """A collector at the nearest place to its own where it stands free, in its own direction or
+    turned by a quarter.
 
-    Out of the boards' lanes and of everybody's way where that can be; else where nothing stands; where nothing is
-    free, as it was given. `ground` is known by a caller who asks often. Raises nothing.
+    Out of the boards' lanes and of everybody's way where that can be; else where nothing stands;
+    where nothing is free, as it was given. `ground` is known by a caller who asks often. Raises
+    nothing.
     """
     known = ground or free_ground(project)
     for where in (known.unused, known.free):
@@ -60,7 +65,9 @@ def freely_standing(project: Project, item: Collector, ground: FreeGround | None
 
 
 def _nearest(ground: Any, item: Collector, taken: tuple[Any, ...]) -> Collector | None:
-    """The nearest place to an item's own at which it stands in some ground, and in nothing that is taken."""
+    """The nearest place to an item's own at which it stands in some ground, and in nothing that is
+    taken.
+    """
     shapely.prepare(ground)
     turns = (item.turn, (item.turn + 90) % 360)
     corners = [_corners(item, turn) for turn in turns]

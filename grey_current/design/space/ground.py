@@ -1,4 +1,6 @@
-"""What stands where, and what is free: lanes for boards and sheets, service sides, clashes of machines."""
+"""What stands where, and what is free: lanes for boards and sheets, service sides, clashes of
+machines.
+"""
 
 from __future__ import annotations
 
@@ -29,7 +31,8 @@ from grey_current.shop.places import footprint
 from grey_current.shop.room import FLAT, HOT, Feature, Opening, Room, ceiling_at
 
 REACH = 12.0
-"""m; a lane that meets nothing is given up here, so a board through an open door is at most this long."""
+"""m; a lane that meets nothing is given up here, so a board through an open door is at most this
+long."""
 SHEET_LENGTH = 2.4384
 """m; a full sheet of plywood (8 ft)."""
 WIDEST_SHEET = 1.83
@@ -46,8 +49,8 @@ XY = tuple[float, float]
 class Lane:
     """The way of stock through a machine.
 
-    Free length (m) before and after the cutter, what ends it on each side (element id, None for nothing within
-    reach), the openings that it passes through, and the longest board.
+    Free length (m) before and after the cutter, what ends it on each side (element id, None for
+    nothing within reach), the openings that it passes through, and the longest board.
     """
 
     machine: str
@@ -63,7 +66,9 @@ class Lane:
 
     @property
     def longest(self) -> float:
-        """Longest board (m): it must lie free before the cut and after it; across a saw it lies on both sides."""
+        """Longest board (m): it must lie free before the cut and after it; across a saw it lies on
+        both sides.
+        """
         return self.before + self.after if self.across else min(self.before, self.after)
 
     @property
@@ -87,8 +92,10 @@ class _Body:
 
 
 @dataclass
-class Space:
-    """The ground of a project, with everything that stands on it, for questions about room to work."""
+class FloorSpace:
+    """The ground of a project, with everything that stands on it, for questions about room to
+    work.
+    """
 
     project: Project
     _bodies: dict[str | None, list[_Body]] = field(default_factory=dict)
@@ -105,7 +112,9 @@ class Space:
         return shapely.union_all([*rooms, *ways])
 
     def bodies(self, running: str | None = None) -> list[_Body]:
-        """Everything solid while a machine runs: machines on wheels stand parked unless they are the one."""
+        """Everything solid while a machine runs: machines on wheels stand parked unless they are
+        the one.
+        """
         if running not in self._bodies:
             machine = self.project.machine.get(running or "")
             if running is None:
@@ -129,7 +138,9 @@ class Space:
 
     @cached_property
     def free_ground(self) -> Any:
-        """The floor where nothing stands, machines at work and at every parked place counted; ready to be asked."""
+        """The floor where nothing stands, machines at work and at every parked place counted; ready
+        to be asked.
+        """
         taken = [body.shape for body in self.bodies()]
         for machine in self.project.machines:
             taken += [plan(footprint(at)) for at in (machine, *parked(machine))]
@@ -147,8 +158,9 @@ class Space:
         assert at is not None
         return plan(strip_outline(at.start, at.direction, at.width, at.before, at.after))
 
-    def lane_grounds_after(self, was: Space, changed: frozenset[str]) -> list[tuple[Machine, Any]]:
-        """Those of a project in which some machines or collectors are otherwise than in the one that `was`.
+    def lane_grounds_after(self, was: FloorSpace, changed: frozenset[str]) -> list[tuple[Machine, Any]]:
+        """Those of a project in which some machines or collectors are otherwise than in the one
+        that `was`.
 
         A lane that none of them reaches into, nor did, however long it were, is as it was.
         """
@@ -184,7 +196,8 @@ class Space:
     # -- lanes
 
     def lane(self, machine: Machine, width: float | None = None, moved_away: bool = False) -> Lane | None:
-        """The lane of a machine where it works, for stock of a width (m); None for one without feed.
+        """The lane of a machine where it works, for stock of a width (m); None for one without
+        feed.
 
         With `moved_away`, machines on wheels are taken out of the way.
         """
@@ -244,8 +257,8 @@ class Space:
     def must_move(self, machine: Machine) -> list[str]:
         """Machines on wheels that must be rolled away before this one can run as it might.
 
-        Those whose resting place lies in its footprint, and all that stand in the lane that it would have without
-        them, where that takes longer boards.
+        Those whose resting place lies in its footprint, and all that stand in the lane that it
+        would have without them, where that takes longer boards.
         """
         ground = _ground(machine)
         found = [
@@ -268,9 +281,11 @@ class Space:
         return found
 
     def overlaps(self, item: Machine | Collector) -> list[str]:
-        """What a machine at its working place, or a collector, stands in and that cannot be rolled away.
+        """What a machine at its working place, or a collector, stands in and that cannot be rolled
+        away.
 
-        On a bench lower than its table a machine may stand; a collector in another room is judged by nothing here.
+        On a bench lower than its table a machine may stand; a collector in another room is judged
+        by nothing here.
         """
         if isinstance(item, Collector) and item.stands in ELSEWHERE:
             return []
@@ -287,13 +302,17 @@ class Space:
         ]
 
     def outside(self, item: Machine | Collector) -> bool:
-        """Whether something stands partly in or beyond a wall; a collector that is said to stand elsewhere does not."""
+        """Whether something stands partly in or beyond a wall; a collector that is said to stand
+        elsewhere does not.
+        """
         if isinstance(item, Collector) and item.stands in ELSEWHERE:
             return False
         return bool(_ground(item).difference(self.floor).area > 1e-3)
 
     def height_over(self, machine: Machine) -> float:
-        """Height (m) of the lowest ceiling over a machine's corners, or of a beam over it; infinite outside."""
+        """Height (m) of the lowest ceiling over a machine's corners, or of a beam over it; infinite
+        outside.
+        """
         corners, ground = footprint(machine), _ground(machine)
         over = [
             ceiling_at(room, corner)
@@ -305,7 +324,9 @@ class Space:
         return min(over, default=math.inf)
 
     def parked_in(self, place: Machine) -> str | None:
-        """What a machine at a parked place would stand in: "wall" or an id; None when it has room there."""
+        """What a machine at a parked place would stand in: "wall" or an id; None when it has room
+        there.
+        """
         ground = _ground(place)
         if ground.difference(self.floor).area > 1e-3:
             return "wall"

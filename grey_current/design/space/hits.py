@@ -10,7 +10,7 @@ from typing import Any
 
 from grey_current.design.space.clashes import DuctSpace, duct_space
 from grey_current.design.space.crossings import crossings
-from grey_current.design.space.ground import Space
+from grey_current.design.space.ground import FloorSpace
 from grey_current.design.space.hose_reach import reach
 from grey_current.design.space.outlines import parked
 from grey_current.shop.catalogue import materials
@@ -51,7 +51,9 @@ NEAR = 0.3
 
 @dataclass(frozen=True, order=True)
 class Hit:
-    """Something that hits another, or does not reach it: the element's id, a kind of `WORDS`, the other's id."""
+    """Something that hits another, or does not reach it: the element's id, a kind of `WORDS`, the
+    other's id.
+    """
 
     element: str
     kind: str
@@ -62,10 +64,11 @@ class Hit:
         return WORDS[self.kind].format(names.of(self.other) if self.other else "")
 
 
-class Ground:
+class ClashSet:
     """A room as ducts see it, and everything in it that is hit or out of reach.
 
-    `sure` are hits that are there in any case; what else is hit is looked for when it is first asked after.
+    `sure` are hits that are there in any case; what else is hit is looked for when it is first
+    asked after.
     """
 
     def __init__(self, project: Project, sure: frozenset[Hit], look: Callable[[], tuple[DuctSpace, Iterable[Hit]]]):
@@ -87,14 +90,16 @@ class Ground:
         return self._looked[1]
 
 
-def ground_of(project: Project, before: Ground | None = None) -> Ground:
-    """Everything that is hit or out of reach; what is as it was `before` is taken from there. Raises nothing."""
+def ground_of(project: Project, before: ClashSet | None = None) -> ClashSet:
+    """Everything that is hit or out of reach; what is as it was `before` is taken from there.
+    Raises nothing.
+    """
     was = before.project if before else None
     changed = _changed_bodies(was, project) if was is not None and _same_building(was, project) else None
     items = bodies(project)
     if before is None or was is None or changed is None:
-        return Ground(project, frozenset(), lambda: _all_hits(project))
-    ducts, hits = before.ducts, before.hits  # not `before` itself, which would keep all that were before it
+        return ClashSet(project, frozenset(), lambda: _all_hits(project))
+    ducts, hits = (before.ducts, before.hits)  # not `before` itself, which would keep all that were before it
     boxes = [_box(_standing(p, ident)) for p in (was, project) for ident in changed]
     moved, beside = _lying_otherwise(was, project), list[Body]()
     if boxes:
@@ -112,7 +117,7 @@ def ground_of(project: Project, before: Ground | None = None) -> Ground:
         lanes = _of_lanes_after(ducts, space, changed, moved, stay)
         return space, (*anew, *_of_crossings(project, crossed), *lanes)
 
-    return Ground(project, kept, look)
+    return ClashSet(project, kept, look)
 
 
 def _all_hits(project: Project) -> tuple[DuctSpace, Iterable[Hit]]:
@@ -139,9 +144,11 @@ def _meets(box: Box, others: Iterable[Box]) -> bool:
 
 
 def _touched(project: Project, run: Run, boxes: list[Box]) -> bool:
-    """Whether a run may hit something otherwise, or a hose reach otherwise, when bodies in some boxes have changed.
+    """Whether a run may hit something otherwise, or a hose reach otherwise, when bodies in some
+    boxes have changed.
 
-    A way round that leaves the ground within a hose's length of its ends is longer than the hose in any case.
+    A way round that leaves the ground within a hose's length of its ends is longer than the hose in
+    any case.
     """
     ends = [position(project, ref) for ref in (run.start, *run.also_serves, run.end)]
     xs, ys = [end[0] for end in ends], [end[1] for end in ends]
@@ -149,7 +156,7 @@ def _touched(project: Project, run: Run, boxes: list[Box]) -> bool:
     return _meets((min(xs) - far, min(ys) - far, max(xs) + far, max(ys) + far), boxes)
 
 
-def _of_bodies(space: Space, items: Iterable[Body]) -> Iterator[Hit]:
+def _of_bodies(space: FloorSpace, items: Iterable[Body]) -> Iterator[Hit]:
     for item in items:
         if space.outside(item):
             yield Hit(item.id, "wall")
@@ -160,7 +167,8 @@ def _of_bodies(space: Space, items: Iterable[Body]) -> Iterator[Hit]:
 def _meeting(was: Project, project: Project, gone: set[str]) -> frozenset[str]:
     """Runs that are gone or otherwise, and those that meet them, in either project.
 
-    Ducts may come close at two joints that a short run lies between: with it changes what goes through one another.
+    Ducts may come close at two joints that a short run lies between: with it changes what goes
+    through one another.
     """
     if not gone:
         return frozenset()
@@ -183,7 +191,9 @@ def _of_lanes(space: DuctSpace, runs: Iterable[Run], but: frozenset[str] = froze
 def _of_lanes_after(
     was: DuctSpace, now: DuctSpace, changed: frozenset[str], moved: Iterable[Run], stay: Iterable[Hit]
 ) -> Iterator[Hit]:
-    """Hits in lanes: of runs that moved in all, of the others in those that end elsewhere since bodies have changed."""
+    """Hits in lanes: of runs that moved in all, of the others in those that end elsewhere since
+    bodies have changed.
+    """
     yield from _of_lanes(now, moved)
     if changed:
         before = {machine.id: ground for machine, ground in was.lanes}
@@ -226,7 +236,9 @@ def _same_building(a: Project, b: Project) -> bool:
 
 
 def _changed_bodies(a: Project, b: Project) -> frozenset[str] | None:
-    """Machines and collectors that stand, or are, otherwise than before; None when there are others than there were."""
+    """Machines and collectors that stand, or are, otherwise than before; None when there are others
+    than there were.
+    """
     was, now = bodies(a), bodies(b)
     if [item.id for item in was] != [item.id for item in now]:
         return None

@@ -1,4 +1,5 @@
-"""One hose moved about: whether it reaches each machine, over what, and what the moving costs in a week.
+"""One hose moved about: whether it reaches each machine, over what, and what the moving costs in a
+week.
 
 Times are allowances; the user's own figure takes their place.
 """
@@ -13,7 +14,7 @@ from dataclasses import dataclass
 
 import shapely
 
-from grey_current.design.space.ground import Space, walls_between
+from grey_current.design.space.ground import FloorSpace, walls_between
 from grey_current.design.space.outlines import passage, plan
 from grey_current.shop.ducts import Run
 from grey_current.shop.hoses import HOSE_SLACK
@@ -21,7 +22,8 @@ from grey_current.shop.model import Project
 from grey_current.shop.places import position
 
 SWAP_SECONDS = {"clamp": 60.0, "quick": 12.0}
-"""Seconds to take a hose off one machine and put it on another: walk, loosen, push on, fasten. Allowance."""
+"""Seconds to take a hose off one machine and put it on another: walk, loosen, push on, fasten.
+Allowance."""
 DROP_HOURS = 2.0
 """Hours to plan, cut, hang and seal one fixed drop with its gate. Allowance."""
 Place = tuple[float, float]
@@ -33,10 +35,11 @@ OVERHEAD = 2.0
 
 @dataclass(frozen=True)
 class Reach:
-    """A hose's way to one pickup: length of the way (m) round what stands there, and the length needed (m).
+    """A hose's way to one pickup: length of the way (m) round what stands there, and the length
+    needed (m).
 
-    `around` are the things that it lies round, `walkways` those that it crosses below head height. Both lengths are
-    infinite where walls leave no way.
+    `around` are the things that it lies round, `walkways` those that it crosses below head height.
+    Both lengths are infinite where walls leave no way.
     """
 
     pickup: str
@@ -50,8 +53,8 @@ class Reach:
 class Swaps:
     """What moving a hose costs: swaps in a week, seconds for each, minutes in a week.
 
-    `drops` is the number of fixed drops that would end it, `weeks` after how many the time to build those is won
-    back; None when nothing is swapped.
+    `drops` is the number of fixed drops that would end it, `weeks` after how many the time to build
+    those is won back; None when nothing is swapped.
     """
 
     each_week: float
@@ -66,13 +69,14 @@ def served(run: Run) -> tuple[str, ...]:
     return (run.start, *run.also_serves)
 
 
-def reaches(project: Project, space: Space, run: Run) -> list[Reach]:
+def reaches(project: Project, space: FloorSpace, run: Run) -> list[Reach]:
     """How a hose gets to each pickup that it serves; see `reach`."""
     return [reach(project, space, run, ref) for ref in served(run) if ref in project.pickup]
 
 
 def swaps(project: Project, run: Run) -> Swaps:
-    """What moving a hose costs. Each use of a machine asks for one swap, if other machines are used between.
+    """What moving a hose costs. Each use of a machine asks for one swap, if other machines are used
+    between.
 
     With shares s of all scenarios, the machine used next is another one with probability 1 − Σ s².
     """
@@ -86,10 +90,11 @@ def swaps(project: Project, run: Run) -> Swaps:
     return Swaps(count, seconds, minutes, len(uses), weeks)
 
 
-def reach(project: Project, space: Space, run: Run, ref: str) -> Reach:
+def reach(project: Project, space: FloorSpace, run: Run, ref: str) -> Reach:
     """How a hose gets to one pickup, as one would lay it: round what stands higher than it.
 
-    `space` is the ground of the project, or of one in which the same stands at the same places. Raises nothing.
+    `space` is the ground of the project, or of one in which the same stands at the same places.
+    Raises nothing.
     """
     a, b = position(project, run.end), position(project, ref)
     machine = ref.split("/", maxsplit=1)[0]
@@ -114,7 +119,7 @@ def _crosses(line: list[tuple[float, float]], outline: tuple[tuple[float, float]
 
 
 def _path_round(
-    a: Place, b: Place, solid: list[tuple[str, object]], space: Space
+    a: Place, b: Place, solid: list[tuple[str, object]], space: FloorSpace
 ) -> tuple[list[tuple[float, float]], tuple[str, ...]]:
     """The shortest way on the floor between two places, and what it goes round: a visibility graph.
 
@@ -154,10 +159,12 @@ def _path_round(
 
 
 def _shortest(places: list[Place], clear: Callable[[Place, Place], bool]) -> list[Place]:
-    """The shortest line from the first place to the second by way of others; nothing where there is none.
+    """The shortest line from the first place to the second by way of others; nothing where there is
+    none.
 
-    Towards the goal first (A*), so that few pairs are asked whether they see one another. Source: Hart, Nilsson and
-    Raphael, A Formal Basis for the Heuristic Determination of Minimum Cost Paths, 1968.
+    Towards the goal first (A*), so that few pairs are asked whether they see one another. Source:
+    Hart, Nilsson and Raphael, A Formal Basis for the Heuristic Determination of Minimum Cost Paths,
+    1968.
     """
     goal, far = places[1], [math.inf] * len(places)
     far[0], before, done = 0.0, [-1] * len(places), [False] * len(places)

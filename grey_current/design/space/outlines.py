@@ -18,14 +18,16 @@ XY = tuple[float, float]
 HOLE = 0.12
 """m to both sides of a wall's line that an opening in it reaches."""
 THICKEST = 0.6
-"""m between the lines of two rooms' walls up to which they are one wall that a door passes. Allowance."""
+"""m between the lines of two rooms' walls up to which they are one wall that a door passes.
+Allowance."""
 
 
 def plan(outline: Iterable[XY]) -> Any:
-    """The ground plan inside an outline, to the micrometre; one that crosses itself is the parts that it encloses.
+    """The ground plan inside an outline, to the micrometre; one that crosses itself is the parts
+    that it encloses.
 
-    Corners a hair apart, or next to nothing off zero, make overlays of the geometry library fail. A search asks for
-    the same ones again and again.
+    Corners a hair apart, or next to nothing off zero, make overlays of the geometry library fail. A
+    search asks for the same ones again and again.
     """
     return _plan(tuple(outline))
 
@@ -43,14 +45,18 @@ def beam_plan(beam: Beam) -> Any:
 
 
 def strip_outline(start: XY, ahead: XY, wide: float, before: float, after: float) -> list[XY]:
-    """Corners of a strip of a width (m) along a direction, from `before` behind a place to `after` ahead of it."""
+    """Corners of a strip of a width (m) along a direction, from `before` behind a place to `after`
+    ahead of it.
+    """
     (x, y), (ux, uy), half = start, ahead, wide / 2
     ends = [(-before, half), (after, half), (after, -half), (-before, -half)]
     return [(x + ux * t - uy * s, y + uy * t + ux * s) for t, s in ends]
 
 
 def at_rest(machine: Machine) -> Machine:
-    """The machine where it stands when it does not run: its first parked place, if it has wheels and one."""
+    """The machine where it stands when it does not run: its first parked place, if it has wheels
+    and one.
+    """
     return parked(machine)[0] if machine.wheels and machine.parked else machine
 
 
@@ -79,7 +85,9 @@ def service_outline(machine: Machine | Collector, side: Side) -> list[XY]:
 
 
 def swing_outline(opening: Opening, steps: int = 8) -> list[XY]:
-    """The ground that a hinged door sweeps: a quarter circle from its hinges; empty for any other opening."""
+    """The ground that a hinged door sweeps: a quarter circle from its hinges; empty for any other
+    opening.
+    """
     if opening.kind != "door" or opening.swing == "none":
         return []
     side, _, end = opening.swing.partition(" from ")
@@ -91,9 +99,11 @@ def swing_outline(opening: Opening, steps: int = 8) -> list[XY]:
 
 
 def passage(opening: Opening, rooms: Iterable[Room]) -> Any:
-    """The ground of a hole in the wall: through the wall, and through the next room's where one stands close behind.
+    """The ground of a hole in the wall: through the wall, and through the next room's where one
+    stands close behind.
 
-    Two rooms drawn with a real wall between them have a line each; a door in either is a way through both.
+    Two rooms drawn with a real wall between them have a line each; a door in either is a way
+    through both.
     """
     (x0, y0), (x1, y1) = opening.start, opening.end
     length = math.dist(opening.start, opening.end) or 1.0
@@ -115,7 +125,9 @@ def passage(opening: Opening, rooms: Iterable[Room]) -> Any:
 
 
 def track_outline(opening: Opening, inside: XY) -> list[XY]:
-    """The ground under a roll-up door's tracks, as deep as the door is high, on the side of a place `inside`."""
+    """The ground under a roll-up door's tracks, as deep as the door is high, on the side of a place
+    `inside`.
+    """
     if opening.kind != "roll-up door":
         return []
     (x0, y0), (x1, y1) = opening.start, opening.end

@@ -1,4 +1,6 @@
-"""From a pickup to the main by itself: hose, drop, gate, branch and wye at the best place, with the flow."""
+"""From a pickup to the main by itself: hose, drop, gate, branch and wye at the best place, with the
+flow.
+"""
 
 from __future__ import annotations
 
@@ -25,7 +27,8 @@ from grey_current.shop.places import position
 from grey_current.shop.room import off_line
 
 HOSE_GAP = 0.35
-"""m between a port and the drop's foot, bridged by hose, so that the machine can be moved a little."""
+"""m between a port and the drop's foot, bridged by hose, so that the machine can be moved a
+little."""
 STUB = 0.40
 """m of the last piece into the wye, at 45° with the flow."""
 CLEAR = 0.12
@@ -68,9 +71,11 @@ XYZ = tuple[float, float, float]
 
 @dataclass(frozen=True)
 class _Path:
-    """A way to a main: the run and where on it (m from its start), the drop and the corners after it, its length.
+    """A way to a main: the run and where on it (m from its start), the drop and the corners after
+    it, its length.
 
-    The last corner is the turn into the stub. `cost` is metres of duct and hose, with allowances for elbows.
+    The last corner is the turn into the stub. `cost` is metres of duct and hose, with allowances
+    for elbows.
     """
 
     run: Run
@@ -85,13 +90,15 @@ class _Path:
 
 
 def connected(project: Project, ref: str, collector: str | None = None, like: Gate | None = None) -> Project:
-    """The project with a pickup connected to the nearest main, or the nearest that leads to a collector.
+    """The project with a pickup connected to the nearest main, or the nearest that leads to a
+    collector.
 
-    A wye is put on the main downstream of the pickup so that the branch enters at 45° with the flow; from it a
-    stub, an elbow, a level branch (with a corner, where that leads round something or the main does not come by), a
-    drop with a gate, and a hose to the port, in the next pipe size that takes the port. Of the ways that are free the
-    shortest; only where none is, one through what stands there. The gate is made `like` another, where one is given.
-    Raises `RefusedEdit` when there is no main, or the pickup has a run already.
+    A wye is put on the main downstream of the pickup so that the branch enters at 45° with the
+    flow; from it a stub, an elbow, a level branch (with a corner, where that leads round something
+    or the main does not come by), a drop with a gate, and a hose to the port, in the next pipe size
+    that takes the port. Of the ways that are free the shortest; only where none is, one through
+    what stands there. The gate is made `like` another, where one is given. Raises `RefusedEdit`
+    when there is no main, or the pickup has a run already.
     """
     pickup = project.pickup[ref][1]
     if any(ref in (run.start, run.end, *run.also_serves) for run in project.runs):
@@ -103,7 +110,9 @@ def connected(project: Project, ref: str, collector: str | None = None, like: Ga
 
 
 def _freest(project: Project, ref: str, mains: list[tuple[Run, bool]]) -> _Path | None:
-    """The path that costs least with what stands in its way counted; those that cannot win are not looked at."""
+    """The path that costs least with what stands in its way counted; those that cannot win are not
+    looked at.
+    """
     space, port = duct_space(project), position(project, ref)[:2]
     best: _Path | None = None
     least = math.inf
@@ -120,7 +129,9 @@ def _freest(project: Project, ref: str, mains: list[tuple[Run, bool]]) -> _Path 
 
 
 def _apart(project: Project, run: Run, place: XY) -> float:
-    """How far (m) a place is from a run in plan: no path to it costs less, but for the hose at its end."""
+    """How far (m) a place is from a run in plan: no path to it costs less, but for the hose at its
+    end.
+    """
     return off_line(place, position(project, run.start)[:2], position(project, run.end)[:2])
 
 
@@ -154,9 +165,11 @@ def _ducts_met(project: Project, path: _Path, legs: list[tuple[XYZ, XYZ]], bore:
 
 
 def reconnected(project: Project, ref: str) -> Project:
-    """The project with a pickup's branch taken away, up to its wye, and put in anew by the nearest way.
+    """The project with a pickup's branch taken away, up to its wye, and put in anew by the nearest
+    way.
 
-    Its gate keeps its kind. Raises `RefusedEdit` when it has no branch of its own, or cannot be connected.
+    Its gate keeps its kind. Raises `RefusedEdit` when it has no branch of its own, or cannot be
+    connected.
     """
     run = next((r for r in project.runs if ref in (r.start, r.end)), None)
     if run is None or run.also_serves:
@@ -170,7 +183,9 @@ def reconnected(project: Project, ref: str) -> Project:
 
 
 def _mains(project: Project, collector: str | None) -> list[tuple[Run, bool]]:
-    """Level rigid runs that lead to a collector, each with whether air passes from its start to its end."""
+    """Level rigid runs that lead to a collector, each with whether air passes from its start to its
+    end.
+    """
     level = []
     for ident, down in downstream_ends(project, collector).items():
         run = project.run[ident]
@@ -181,7 +196,9 @@ def _mains(project: Project, collector: str | None) -> list[tuple[Run, bool]]:
 
 
 def _paths_to(project: Project, run: Run, forward: bool, ref: str) -> Iterator[_Path]:
-    """Ways from a pickup to one run, with the drop at several places beside the port and the wye here and there."""
+    """Ways from a pickup to one run, with the drop at several places beside the port and the wye
+    here and there.
+    """
     up, down = (run.start, run.end) if forward else (run.end, run.start)
     a, b, port = position(project, up), position(project, down), position(project, ref)
     length = math.dist(a[:2], b[:2])

@@ -1,6 +1,8 @@
-"""Whether the wiring bears it: everything that runs together on each circuit, its voltage, the legs of a split supply.
+"""Whether the wiring bears it: everything that runs together on each circuit, its voltage, the legs
+of a split supply.
 
-An estimate from plates or from power; mains wiring is for a licensed electrician and the local code.
+An estimate from plates or from power; mains wiring is for a licensed electrician and the local
+code.
 """
 
 from __future__ import annotations
@@ -27,20 +29,24 @@ CONTINUOUS = 0.80
 HORSEPOWER = 745.7
 """W of shaft power."""
 FULL_LOAD = ((0.5, 9.8), (0.75, 13.8), (1.0, 16.0), (1.5, 20.0), (2.0, 24.0), (3.0, 34.0), (5.0, 56.0), (10.0, 100.0))
-"""Horsepower and amps at 115 V of single-phase motors at full load; NFPA 70, 2020, table 430.248. Half at 230 V."""
+"""Horsepower and amps at 115 V of single-phase motors at full load; NFPA 70, 2020, table 430.248.
+Half at 230 V."""
 STARTS_AT = 6.0
 """Times the running current that a motor draws for a moment while it starts. Allowance."""
 US_BIG = 1400.0
 """W of shaft power from which a motor in a US shop is wound for 240 V. Allowance."""
 SAME_VOLTAGE = 0.12
-"""Share by which a circuit's voltage may differ from what is plugged into it: 230 and 240 V are one. Allowance."""
+"""Share by which a circuit's voltage may differ from what is plugged into it: 230 and 240 V are
+one. Allowance."""
 
 Item = Machine | Collector
 
 
 @dataclass(frozen=True)
 class Draw:
-    """Current (A) at a voltage, and whether it was worked from the power instead of read from a plate."""
+    """Current (A) at a voltage, and whether it was worked from the power instead of read from a
+    plate.
+    """
 
     volts: float
     amps: float
@@ -49,7 +55,9 @@ class Draw:
 
 @dataclass(frozen=True)
 class Load:
-    """What runs together on one circuit, or on one leg of the supply: ids, A drawn, A allowed for long."""
+    """What runs together on one circuit, or on one leg of the supply: ids, A drawn, A allowed for
+    long.
+    """
 
     circuit: str
     items: tuple[str, ...]
@@ -65,7 +73,9 @@ class Load:
 
 @dataclass(frozen=True)
 class SupplyTrouble:
-    """Why something cannot be plugged in where it stands: no outlet of its voltage, or a circuit of another one."""
+    """Why something cannot be plugged in where it stands: no outlet of its voltage, or a circuit of
+    another one.
+    """
 
     kind: Literal["no-outlet", "wrong-voltage"]
     element: str
@@ -74,7 +84,9 @@ class SupplyTrouble:
 
 
 def draw(project: Project, item: Item) -> Draw | None:
-    """The current that a machine or collector draws; None when neither its plate nor its motor is known."""
+    """The current that a machine or collector draws; None when neither its plate nor its motor is
+    known.
+    """
     us = project.settings.units == "us"
     if isinstance(item, Machine):
         return Draw(item.volts or (120.0 if us else 230.0), item.amps, False) if item.amps else None
@@ -88,7 +100,9 @@ def draw(project: Project, item: Item) -> Draw | None:
 
 
 def full_load_amps(power: float, volts: float) -> float:
-    """Full-load current (A) of a single-phase motor of a shaft power (W) at a voltage; straight between the table."""
+    """Full-load current (A) of a single-phase motor of a shaft power (W) at a voltage; straight
+    between the table.
+    """
     sizes, amps = zip(*FULL_LOAD, strict=True)
     horses = power / HORSEPOWER
     at_115 = float(np.interp(horses, sizes, amps)) if horses >= sizes[0] else amps[0] * horses / sizes[0]
@@ -96,7 +110,9 @@ def full_load_amps(power: float, volts: float) -> float:
 
 
 def circuit_of(project: Project, item: Item) -> Circuit | None:
-    """The circuit that something is plugged into: its own choice, else that of the nearest outlet of its voltage."""
+    """The circuit that something is plugged into: its own choice, else that of the nearest outlet
+    of its voltage.
+    """
     known = {circuit.id: circuit for circuit in project.circuits}
     if item.circuit:
         return known[item.circuit]
@@ -109,7 +125,9 @@ def circuit_of(project: Project, item: Item) -> Circuit | None:
 
 
 def supply_troubles(project: Project) -> Iterator[SupplyTrouble]:
-    """What no outlet fits, or what its own circuit does not fit by voltage; nothing in a shop without outlets."""
+    """What no outlet fits, or what its own circuit does not fit by voltage; nothing in a shop
+    without outlets.
+    """
     if not project.outlets:
         return
     for item in bodies(project):
@@ -123,7 +141,9 @@ def supply_troubles(project: Project) -> Iterator[SupplyTrouble]:
 
 
 def all_loads(project: Project, scenarios: Iterable[Scenario] | None = None) -> Sequence[Load]:
-    """What every circuit, and each leg of a split supply, bears in every scenario of the shop, or in others."""
+    """What every circuit, and each leg of a split supply, bears in every scenario of the shop, or
+    in others.
+    """
     return _usual_loads(project) if scenarios is None else tuple(_loads_in(project, scenarios))
 
 
@@ -146,7 +166,9 @@ _usual_loads = OfLast(lambda project: tuple(_loads_in(project, all_scenarios(pro
 
 
 def worst_load(project: Project, element: str) -> Load | None:
-    """The heaviest load, against what is allowed, that a machine or collector is part of; None when none is known."""
+    """The heaviest load, against what is allowed, that a machine or collector is part of; None when
+    none is known.
+    """
     mine = (load for load in all_loads(project) if element in load.items)
     return max(mine, key=lambda load: load.amps / load.allowed, default=None)
 
@@ -174,7 +196,9 @@ def _legs(
 
 
 def machines_of_collectors(project: Project) -> dict[str, frozenset[str]]:
-    """The machines that each collector serves by ducts or hoses; all of them while nothing is connected to anything."""
+    """The machines that each collector serves by ducts or hoses; all of them while nothing is
+    connected to anything.
+    """
     if not project.runs:
         return {c.id: frozenset(project.machine) for c in project.collectors}
     found = {}

@@ -1,4 +1,6 @@
-"""The pointer at the Air and Gates stages: selects everything that air passes, drags joints, draws ducts."""
+"""The pointer at the Air and Gates stages: selects everything that air passes, drags joints, draws
+ducts.
+"""
 
 from __future__ import annotations
 
@@ -40,7 +42,9 @@ WALL_REACH = 14.0
 
 
 class AirTool(Tool):
-    """Air: everything that air passes can be selected; machines and collectors can be moved; ducts are drawn."""
+    """Air: everything that air passes can be selected; machines and collectors can be moved; ducts
+    are drawn.
+    """
 
     def __init__(self, floor: Canvas) -> None:
         super().__init__(floor)
@@ -57,7 +61,8 @@ class AirTool(Tool):
         return True
 
     def _draw(self, spot: QPointF) -> None:
-        """The first click begins at a collector or a duct; every other one draws the duct on to there.
+        """The first click begins at a collector or a duct; every other one draws the duct on to
+        there.
 
         A click on a port that has no duct yet makes its whole branch.
         """
@@ -89,7 +94,9 @@ class AirTool(Tool):
         self._from = made[0]
 
     def _begin(self, spot: QPointF) -> None:
-        """Begin at a joint, a collector, or somewhere along a rigid duct, where a wye will be put in."""
+        """Begin at a joint, a collector, or somewhere along a rigid duct, where a wye will be put
+        in.
+        """
         found = self._near_point(spot) or self._on_duct(spot) or on_body(self, spot)
         run = self.project.run.get(found or "")
         if run is not None and upright(self.project, run):
@@ -122,7 +129,9 @@ class AirTool(Tool):
         return x, y, z
 
     def _aimed(self, begun: str, spot: QPointF) -> XY:
-        """Where a click means: at an angle that fittings have, close along a wall that is near, else on the grid."""
+        """Where a click means: at an angle that fittings have, close along a wall that is near,
+        else on the grid.
+        """
         origin = self._origin()[:2]
         x, y = self.floor.view.place(spot)
         collector = self.project.collector.get(begun)
@@ -206,9 +215,11 @@ class AirTool(Tool):
         return self._slid(ref, x, y, dx, dy) or super().move(ref, dx, dy)
 
     def _slid(self, ref: str, x: float, y: float, dx: float, dy: float) -> Edit | None:
-        """What moving a part of the ductwork does: a joint goes along, a duct with all of its line, a gate along it.
+        """What moving a part of the ductwork does: a joint goes along, a duct with all of its line,
+        a gate along it.
 
-        (x, y) m in whole steps, (dx, dy) as the pointer went; None for what is no part of the ductwork.
+        (x, y) m in whole steps, (dx, dy) as the pointer went; None for what is no part of the
+        ductwork.
         """
         project = self.workspace.gesture_start or self.project
         if ref in project.point:

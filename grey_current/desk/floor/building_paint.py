@@ -1,4 +1,6 @@
-"""Painting the building: walls, openings, things that stand there, grid and underlay. Small functions, plain values."""
+"""Painting the building: walls, openings, things that stand there, grid and underlay. Small
+functions, plain values.
+"""
 
 from __future__ import annotations
 
@@ -118,7 +120,9 @@ def _paint_chosen_wall(painter: QPainter, project: Project, ref: str, view: View
 
 
 def _paint_opening(painter: QPainter, opening: Opening, project: Project, view: View, p: Palette, chosen: bool) -> None:
-    """A gap in the wall: glass lines for a window, a leaf with its swing, tracks of a roll-up, a sliding leaf."""
+    """A gap in the wall: glass lines for a window, a leaf with its swing, tracks of a roll-up, a
+    sliding leaf.
+    """
     a, b = view.point(opening.start), view.point(opening.end)
     wall = wall_width(view)
     painter.setPen(QPen(p.sheet, wall * 2.2, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap))

@@ -25,7 +25,7 @@ from PyQt6.QtWidgets import QWidget
 
 from grey_current.desk.floor.paint import paint_flow
 from grey_current.desk.floor.scene import Emphasis, FloorScene, build_scene
-from grey_current.desk.floor.still_layer import Look, StillLayer
+from grey_current.desk.floor.static_layer import Look, StillLayer
 from grey_current.desk.floor.tool import Tool
 from grey_current.desk.floor.view import XY, View
 from grey_current.desk.theme import Palette
@@ -38,7 +38,9 @@ SCALES = (8.0, 1200.0)
 
 
 class FloorStage(Protocol):
-    """What the floor wants to know of a stage of the work: what stands out, and what the pointer does."""
+    """What the floor wants to know of a stage of the work: what stands out, and what the pointer
+    does.
+    """
 
     @property
     def emphasis(self) -> Emphasis:
@@ -50,7 +52,9 @@ class FloorStage(Protocol):
 
 
 class Floor(QWidget):
-    """The plan of the shop. Signals: `refused` (a sentence), `scale_asked` (two places on the underlay)."""
+    """The plan of the shop. Signals: `refused` (a sentence), `scale_asked` (two places on the
+    underlay).
+    """
 
     refused = pyqtSignal(str)
     scale_asked = pyqtSignal(tuple, tuple)
@@ -105,7 +109,9 @@ class Floor(QWidget):
         self.update()
 
     def _wants_fit(self) -> bool:
-        """Whether rooms that changed their size are to be shown anew: all of them were in sight, or are no more."""
+        """Whether rooms that changed their size are to be shown anew: all of them were in sight, or
+        are no more.
+        """
         corners = [self.view.point(corner) for room in self.workspace.project.rooms for corner in room.outline]
         return self._fitted or not all(QRectF(self.rect()).contains(spot) for spot in corners)
 
@@ -249,7 +255,7 @@ class Floor(QWidget):
         self.update()
 
     def stop(self) -> bool:
-        """Let go of a drag or of what is in hand; answers whether there was anything."""
+        """Let go of a drag or of what is in hand; returns whether there was anything."""
         busy = self.workspace.in_gesture or self.workspace.placing is not None
         self._dragging = False
         self.tool.stop()

@@ -1,4 +1,6 @@
-"""The pointer at the Keep stage: everything can be selected; rings say where to measure next, dots where it was."""
+"""The pointer at the Keep stage: everything can be selected; rings say where to measure next, dots
+where it was.
+"""
 
 from __future__ import annotations
 
@@ -37,7 +39,9 @@ class KeepTool(BuildTool):
             painter.drawText(QRectF(spot.x() - RING, spot.y() - RING, 2 * RING, 2 * RING), CENTRE, f"{number}")
 
     def _spot(self, place: str) -> QPointF | None:
-        """Where a reading is taken, in pixels: the middle of a run, a pickup or a collector; None where it is gone."""
+        """Where a reading is taken, in pixels: the middle of a run, a pickup or a collector; None
+        where it is gone.
+        """
         run = self.project.run.get(place)
         if run is not None:
             ends = [position(self.project, end) for end in (run.start, run.end)]

@@ -1,4 +1,6 @@
-"""Where names go on the floor, so that they cover the least. Found once for what stands still; plain values."""
+"""Where names go on the floor, so that they cover the least. Found once for what stands still;
+plain values.
+"""
 
 from __future__ import annotations
 
@@ -22,8 +24,10 @@ Ducts = tuple[tuple[tuple[XY, ...], float], ...]
 
 
 @dataclass(frozen=True)
-class Wanted:
-    """A label: its width in pixels and the corners (m) of what it names; an optional one yields where it is tight."""
+class WantedLabel:
+    """A label: its width in pixels and the corners (m) of what it names; an optional one yields
+    where it is tight.
+    """
 
     wide: float
     corners: tuple[XY, ...]
@@ -32,9 +36,11 @@ class Wanted:
 
 @lru_cache(maxsize=32)
 def label_places(
-    wanted: tuple[Wanted, ...], ducts: Ducts, room: tuple[XY, ...], view: View
+    wanted: tuple[WantedLabel, ...], ducts: Ducts, room: tuple[XY, ...], view: View
 ) -> tuple[QRectF | None, ...]:
-    """A place for each label, in order: inside what it names or beside it; None for one that has no room."""
+    """A place for each label, in order: inside what it names or beside it; None for one that has no
+    room.
+    """
     samples = _samples(ducts, view)
     inside = view.polygon(room).boundingRect()
     boxes = [view.polygon(label.corners).boundingRect() for label in wanted]

@@ -10,7 +10,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QFontMetrics, QPainter
 
 from grey_current.desk import glyphs
-from grey_current.desk.floor.label_places import Wanted, label_places
+from grey_current.desk.floor.label_places import WantedLabel, label_places
 from grey_current.desk.floor.scene import CollectorShape, DuctShape, FloorScene, MachineShape
 from grey_current.desk.floor.view import View
 from grey_current.desk.theme import Palette, faded, font
@@ -43,11 +43,11 @@ def placed_labels(scene: FloorScene, ducts: Sequence[DuctShape], view: View, mar
     items: list[MachineShape | CollectorShape] = [*scene.machines, *scene.collectors]
     margins = [MARK_WIDTH if mark and isinstance(item, MachineShape) else 0.0 for item in items]
     wanted = [
-        Wanted(_wide(item.name, item.running) + margin + 4, item.corners, optional=False)
+        WantedLabel(_wide(item.name, item.running) + margin + 4, item.corners, optional=False)
         for item, margin in zip(items, margins, strict=True)
     ]
     features = scene.project.features
-    wanted += [Wanted(_wide(f.name, False) + 4, f.outline, optional=True) for f in features]
+    wanted += [WantedLabel(_wide(f.name, False) + 4, f.outline, optional=True) for f in features]
     lines = tuple((duct.line, duct.width) for duct in ducts)
     lines += tuple(((place, place), port) for machine in scene.machines for _, place, port in machine.ports)
     corners = tuple(corner for room in scene.project.rooms for corner in room.outline)

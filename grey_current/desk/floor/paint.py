@@ -58,7 +58,7 @@ def paint_floor(
 ) -> None:
     """Everything that stands still on the building, with what stands out at the stage of the work.
 
-    What lies where `near` answers False is left out: the painter is clipped there.
+    What lies where `near` returns False is left out: the painter is clipped there.
     """
     project = scene.project
     display = Display(project.settings.units)
@@ -327,7 +327,9 @@ def _paint_size(painter: QPainter, duct: DuctShape, view: View, p: Palette) -> N
 
 
 def _paint_gate(painter: QPainter, gate: GateShape, view: View, p: Palette, chosen: bool) -> None:
-    """A gate: a blade across the duct when shut, drawn out to one side when open; a dot where it is forced."""
+    """A gate: a blade across the duct when shut, drawn out to one side when open; a dot where it is
+    forced.
+    """
     reach = max(gate.width * view.scale / 2, 4.0) + 3
     painter.save()
     painter.translate(view.point(gate.at))

@@ -1,4 +1,6 @@
-"""What the floor shows, as plain values: shapes and states read off the workspace. No painting here."""
+"""What the floor shows, as plain values: shapes and states read off the workspace. No painting
+here.
+"""
 
 from __future__ import annotations
 
@@ -27,7 +29,8 @@ from grey_current.workspace.workspace import Workspace
 
 XY = tuple[float, float]
 Emphasis = Literal["building", "machines", "bodies", "air"]
-"""What stands out on the floor: the building, machines with their lanes, bodies only, or what air passes."""
+"""What stands out on the floor: the building, machines with their lanes, bodies only, or what air
+passes."""
 WORDS_REACH = 2.0
 """m from a machine at most where its lane says how long a board may be."""
 STRAY_AIR = 1.5
@@ -36,7 +39,9 @@ STRAY_AIR = 1.5
 
 @dataclass(frozen=True)
 class DuctShape:
-    """A run as drawn: centre line (m), width (m), height, kind, state word, and velocity along the line."""
+    """A run as drawn: centre line (m), width (m), height, kind, state word, and velocity along the
+    line.
+    """
 
     run: str
     line: tuple[XY, ...]
@@ -62,7 +67,9 @@ class DuctShape:
 
 @dataclass(frozen=True)
 class GateShape:
-    """A gate: where it sits (m), the duct's heading there (radians), its width, whether it is open."""
+    """A gate: where it sits (m), the duct's heading there (radians), its width, whether it is
+    open.
+    """
 
     gate: str
     at: XY
@@ -98,7 +105,9 @@ class CollectorShape:
 
 @dataclass(frozen=True)
 class LaneShape:
-    """A machine's lane: its outline and the feed's start and direction, and the longest board in words."""
+    """A machine's lane: its outline and the feed's start and direction, and the longest board in
+    words.
+    """
 
     machine: str
     outline: tuple[XY, ...]
@@ -141,7 +150,7 @@ def build_scene(workspace: Workspace, emphasis: Emphasis, all_lanes: bool = Fals
         project, assessment = row.shown, row.assessment
         scenario = offered_scenario(project, row, workspace.running)
     else:
-        project, scenario, assessment = workspace.project, workspace.shown_scenario, workspace.shown_air
+        project, scenario, assessment = (workspace.project, workspace.shown_scenario, workspace.shown_air)
     moved = dict(arrangement(project, scenario.scenario)) if scenario else {}
     flows = run_velocities(scenario)
     states = run_states(project, scenario)

@@ -1,4 +1,6 @@
-"""The pointer at the Shop stage: walls, openings and what stands there; the tape; the scale of a plan."""
+"""The pointer at the Shop stage: walls, openings and what stands there; the tape; the scale of a
+plan.
+"""
 
 from __future__ import annotations
 
@@ -24,7 +26,9 @@ PLAN = "plan"
 
 
 class ShopTool(Tool):
-    """Shop: walls, openings, beams and everything that stands there; the tape and the underlay's scale."""
+    """Shop: walls, openings, beams and everything that stands there; the tape and the underlay's
+    scale.
+    """
 
     def __init__(self, floor: Canvas) -> None:
         super().__init__(floor)
@@ -57,7 +61,9 @@ class ShopTool(Tool):
         return next((f.id for f in reversed(self.project.features) if self._covers(f.outline, spot)), None)
 
     def _wide_thing(self, spot: QPointF) -> str | None:
-        """A wall, a beam or a room; the first room is the paper itself, where dragging moves the view."""
+        """A wall, a beam or a room; the first room is the paper itself, where dragging moves the
+        view.
+        """
         place, scale = self.floor.view.place(spot), self.floor.view.scale
         for room in self.project.rooms:
             for number, (a, b) in enumerate(walls(room.outline), 1):
@@ -169,7 +175,9 @@ class ShopTool(Tool):
             self.workspace.select(f"{room}/wall-{number + 1}")
 
     def key(self, event: QKeyEvent) -> bool:
-        """While a wall is dragged, digits type the length of the wall that grows with it; Enter takes it."""
+        """While a wall is dragged, digits type the length of the wall that grows with it; Enter
+        takes it.
+        """
         if not self.wants_keys:
             return super().key(event)
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self._typed:
@@ -206,7 +214,9 @@ class ShopTool(Tool):
         return (ax + bx) / 2 + nx * self._out, (ay + by) / 2 + ny * self._out
 
     def _grown(self) -> tuple[float, bool]:
-        """Length (m) before the drag of the wall that grows with it, and whether it is a jog that was nothing."""
+        """Length (m) before the drag of the wall that grows with it, and whether it is a jog that
+        was nothing.
+        """
         owner, number = self._grabbed_wall()
         start = self.workspace.gesture_start
         outline = start.element[owner].outline if start else self.project.element[owner].outline

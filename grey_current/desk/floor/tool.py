@@ -61,7 +61,7 @@ class Tool:
         return edits.movable(self.project, ref)
 
     def press(self, spot: QPointF, together: bool) -> bool:
-        """The left button goes down; answers whether the tool takes the drag that may follow."""
+        """The left button goes down; returns whether the tool takes the drag that may follow."""
         self._pressed, self._grabbed = spot, None
         if self.workspace.placing is not None:
             self.put_down(spot)
@@ -73,7 +73,9 @@ class Tool:
         return found is not None
 
     def handle(self, found: str) -> str | None:
-        """What a drag that begins on something moves: the thing itself, or the machine that it belongs to."""
+        """What a drag that begins on something moves: the thing itself, or the machine that it
+        belongs to.
+        """
         owner = found if self.draggable(found) else found.split("/", maxsplit=1)[0]
         return owner if self.draggable(owner) else None
 
@@ -117,7 +119,7 @@ class Tool:
         self.workspace.commit()
 
     def key(self, event: QKeyEvent) -> bool:
-        """A key that this tool may want; answers whether it took it."""
+        """A key that this tool may want; returns whether it took it."""
         arrows = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1)}
         if event.key() not in arrows:
             return False
@@ -126,7 +128,7 @@ class Tool:
         return self.nudge(x * far * self.step, y * far * self.step)
 
     def nudge(self, dx: float, dy: float) -> bool:
-        """Move what is selected by a step; answers whether there was anything to move."""
+        """Move what is selected by a step; returns whether there was anything to move."""
         chosen = tuple(r for r in self.workspace.selected if self.draggable(r))
         if not chosen:
             return False

@@ -13,7 +13,9 @@ XY = tuple[float, float]
 
 @dataclass(frozen=True)
 class View:
-    """Pixels per metre, and the pixel of the shop's origin; y goes up in the shop and down on screen."""
+    """Pixels per metre, and the pixel of the shop's origin; y goes up in the shop and down on
+    screen.
+    """
 
     scale: float
     left: float

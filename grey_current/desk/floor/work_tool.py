@@ -1,4 +1,6 @@
-"""The pointer at the Work stage: everything can be selected; rooms are tinted by the dust that hangs in them."""
+"""The pointer at the Work stage: everything can be selected; rooms are tinted by the dust that
+hangs in them.
+"""
 
 from __future__ import annotations
 

@@ -73,7 +73,9 @@ def machine_page(workspace: Workspace, machine: Machine) -> Page:
 
 
 def _air_at(workspace: Workspace, answer: ScenarioAir | None, machine: Machine, pickup: str) -> PickupAir | None:
-    """What a pickup gets: in what is shown, or else at work alone, where its machine uses one place at a time."""
+    """What a pickup gets: in what is shown, or else at work alone, where its machine uses one place
+    at a time.
+    """
     alone = workspace.assessment.of(scenario_of(workspace.project, [machine.id], [f"{machine.id}/{pickup}"]))
     for shown in (answer, alone):
         for air in shown.pickups if shown else ():
@@ -92,7 +94,9 @@ def _work_here(workspace: Workspace, answer: ScenarioAir | None, machine: Machin
 
 
 def _connect_fields(project: Project, machine: Machine, pickup: str) -> list[ActionField]:
-    """Ways to connect a pickup: to the nearest main, to another system's, or by a second hose from its own drop."""
+    """Ways to connect a pickup: to the nearest main, to another system's, or by a second hose from
+    its own drop.
+    """
     ref, name = f"{machine.id}/{pickup}", machine.name.lower()
     fields: list[ActionField] = []
     if _has_hose(project, machine):

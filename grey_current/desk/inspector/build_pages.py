@@ -1,4 +1,6 @@
-"""Pages of the Build stage: what it costs and in which phases, a part of the bill, and what is done of an element."""
+"""Pages of the Build stage: what it costs and in which phases, a part of the bill, and what is done
+of an element.
+"""
 
 from __future__ import annotations
 

@@ -1,4 +1,6 @@
-"""What the Shop stage's pages say of openings, things that stand there, beams, outlets and the plan underneath."""
+"""What the Shop stage's pages say of openings, things that stand there, beams, outlets and the plan
+underneath.
+"""
 
 from __future__ import annotations
 

@@ -119,7 +119,9 @@ def power(workspace: Workspace, item: Collector) -> Section:
 
 
 def _on_circuit(workspace: Workspace, item: Collector) -> list[Item]:
-    """What its circuit bears when most of what shares it works, and whether it can be plugged in at all."""
+    """What its circuit bears when most of what shares it works, and whether it can be plugged in at
+    all.
+    """
     project, names = workspace.project, workspace.computed.names
     found: list[Item] = []
     worst = worst_load(project, item.id)

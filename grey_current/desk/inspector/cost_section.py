@@ -53,7 +53,9 @@ def cost_section(workspace: Workspace, elements: set[str], run: str) -> list[Sec
 
 
 def _paths(scenario: ScenarioAir, system: System) -> ItemsView[str, set[int]]:
-    """The pieces on the path of each running machine's least pickup; the legs of a wye are never both on one."""
+    """The pieces on the path of each running machine's least pickup; the legs of a wye are never
+    both on one.
+    """
     found: dict[str, set[int]] = {}
     for p in sorted(scenario.pickups, key=lambda p: p.share):
         if p.leaf is not None and p.collector == system.network.collector:

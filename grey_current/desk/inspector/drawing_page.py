@@ -18,7 +18,9 @@ LEVELS: tuple[tuple[Level, str], ...] = (
 
 
 def drawing_page(workspace: Workspace) -> Page:
-    """How the next duct is drawn: its height, size and material, and the angles that it may turn by."""
+    """How the next duct is drawn: its height, size and material, and the angles that it may turn
+    by.
+    """
     project, how = workspace.project, workspace.drawing
     display = Display(project.settings.units)
     chosen = sorted({*pipe_sizes(project), *([how.diameter] if how.diameter else [])})

@@ -1,4 +1,6 @@
-"""The parts that an inspector page is made of, as plain values; the inspector turns them into widgets."""
+"""The parts that an inspector page is made of, as plain values; the inspector turns them into
+widgets.
+"""
 
 from __future__ import annotations
 
@@ -31,8 +33,9 @@ class Fact:
 class TextField:
     """A value typed in.
 
-    `read` makes it of the text, or raises `InputError` that says why not; `edit` puts it into the project. A field
-    that is no edit of the project has `act` instead. `say` writes what was understood, shown while it is typed.
+    `read` makes it of the text, or raises `InputError` that says why not; `edit` puts it into the
+    project. A field that is no edit of the project has `act` instead. `say` writes what was
+    understood, shown while it is typed.
     """
 
     key: str
@@ -47,7 +50,9 @@ class TextField:
 
 @dataclass(frozen=True)
 class ChoiceField:
-    """A value picked from a list of (value, words); `edit` puts it into the project, or `act` does something else."""
+    """A value picked from a list of (value, words); `edit` puts it into the project, or `act` does
+    something else.
+    """
 
     key: str
     label: str
@@ -125,7 +130,9 @@ def wish_field(project: Project) -> TextField:
     shown = "not said" if wish is None else Display(units).length(wish)
 
     def read(text: str) -> float | None:
-        """A length, also in the middle of a sentence; nothing, or that it is not said, takes the wish away."""
+        """A length, also in the middle of a sentence; nothing, or that it is not said, takes the
+        wish away.
+        """
         if text.strip().lower() in NOTHING:
             return None
         found = re.search(LENGTH_WITHIN, text, re.IGNORECASE)
@@ -143,7 +150,9 @@ def wish_field(project: Project) -> TextField:
 
 
 def altitude_field(project: Project) -> TextField:
-    """The shop's height above the sea; a bare number is in feet or metres, not in inches or millimetres."""
+    """The shop's height above the sea; a bare number is in feet or metres, not in inches or
+    millimetres.
+    """
     units = project.settings.units
     unit, size = ("ft", FOOT) if units == "us" else ("m", 1.0)
 

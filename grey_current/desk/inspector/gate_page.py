@@ -68,7 +68,9 @@ def gate_page(workspace: Workspace, gate: Gate, found: tuple[Finding, ...]) -> P
 
 
 def _also_open(workspace: Workspace, gate: Gate) -> tuple[Section, ...]:
-    """For every machine that it does not belong to, whether it is opened for it too, to flush the main."""
+    """For every machine that it does not belong to, whether it is opened for it too, to flush the
+    main.
+    """
     if gate.rule != "with its machine":
         return ()
     own = own_gates(workspace.assessment)

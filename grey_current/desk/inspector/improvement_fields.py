@@ -1,4 +1,6 @@
-"""Computed changes as buttons on a page: what would help a machine, the shop, or a part made otherwise."""
+"""Computed changes as buttons on a page: what would help a machine, the shop, or a part made
+otherwise.
+"""
 
 from __future__ import annotations
 
@@ -17,7 +19,9 @@ SEARCHING = "Trying every sensible change…"
 
 
 def machine_help(workspace: Workspace, machine: Machine) -> list[Section]:
-    """What would help a machine most, each change with what it was computed to be worth; one click makes it."""
+    """What would help a machine most, each change with what it was computed to be worth; one click
+    makes it.
+    """
     if asking.asked_machine(workspace) != machine.id:
         return []
     answer = workspace.assessment.of_machine[machine.id]
@@ -61,7 +65,9 @@ def shop_help(workspace: Workspace) -> tuple[Section, ...]:
 
 
 def part_choices(workspace: Workspace) -> list[Section]:
-    """The other ways to make the selected part, each with the difference that it was computed to make."""
+    """The other ways to make the selected part, each with the difference that it was computed to
+    make.
+    """
     job = asking.job(workspace)
     if job is None or job.about != "part":
         return []

@@ -1,4 +1,6 @@
-"""The inspector: the selected thing in plain words, its numbers editable in place, what is wrong with it."""
+"""The inspector: the selected thing in plain words, its numbers editable in place, what is wrong
+with it.
+"""
 
 from __future__ import annotations
 
@@ -127,7 +129,9 @@ class Inspector(QFrame):
         self._settle()
 
     def _settle(self) -> None:
-        """Give the page the height that its wrapped lines need at this width; the scroll area does not ask."""
+        """Give the page the height that its wrapped lines need at this width; the scroll area does
+        not ask.
+        """
         body = self._scroll.widget()
         layout = body.layout() if body is not None else None
         viewport = self._scroll.viewport()
@@ -167,7 +171,9 @@ class Inspector(QFrame):
                 widget.show()  # at once, for what is not shown yet has no height that `_settle` could count
 
     def _mend(self, change: Change, row: FindingRow) -> None:
-        """Make a fix of a finding as one edit; what stands against it is said in the finding's place."""
+        """Make a fix of a finding as one edit; what stands against it is said in the finding's
+        place.
+        """
         try:
             self.workspace.edit(change.words, change.edit)
         except GreyCurrentError as problem:
@@ -209,7 +215,7 @@ class Inspector(QFrame):
         return grid
 
     def _add(self, grid: QGridLayout, row: int, item: Item) -> int:
-        """Put an item into the grid; answers how many rows it took."""
+        """Put an item into the grid; returns how many rows it took."""
         if isinstance(item, Fact):
             self._values.append(self._fact(grid, row, item))
             return 1
@@ -325,7 +331,9 @@ class Inspector(QFrame):
 
 
 def _show_its_beginning(editor: Editor) -> None:
-    """A long value or a sentence is read from its first letter, a short one stands at the right, like a figure."""
+    """A long value or a sentence is read from its first letter, a short one stands at the right,
+    like a figure.
+    """
     if isinstance(editor, QLineEdit) and not editor.hasFocus() and not editor.isModified():
         long = len(editor.text()) > ONE_LINE
         editor.setAlignment(

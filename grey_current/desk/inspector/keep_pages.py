@@ -1,4 +1,6 @@
-"""Pages of the Keep stage: where to measure next, the readings, what they have moved; a machine's or duct's own."""
+"""Pages of the Keep stage: where to measure next, the readings, what they have moved; a machine's
+or duct's own.
+"""
 
 from __future__ import annotations
 
@@ -22,8 +24,8 @@ from grey_current.keep.answers import (
     place_words,
     traverse_points,
 )
-from grey_current.keep.holds import HowOften
-from grey_current.keep.sure import LIKELY_ENOUGH, share_words
+from grey_current.keep.robustness import HowOften
+from grey_current.keep.uncertainty import LIKELY_ENOUGH, share_words
 from grey_current.shop.catalogue import materials
 from grey_current.shop.edits import Edit
 from grey_current.shop.keep_edits import with_keep, with_reading, without_reading
@@ -172,7 +174,9 @@ def _away(number: int) -> Edit:
 
 
 def reading_items(workspace: Workspace, kind: ReadingKind, machine: str, place: str) -> list[Item]:
-    """How a figure comes in: typed as an instrument shows it, or in a practice shop from a stand-in."""
+    """How a figure comes in: typed as an instrument shows it, or in a practice shop from a
+    stand-in.
+    """
     if workspace.project.keep.practising:
         return [measure_action(kind, machine, place)]
     items: list[Item] = [reading_field(workspace, kind, machine, place)]

@@ -134,7 +134,7 @@ def _read_sizes(project: Project, text: str) -> tuple[float, ...]:
     bare = text.strip().lower()
     if bare in ("", "all", ALL, "any"):
         return ()
-    units, sold, display = project.settings.units, pipe_sizes(project), Display(project.settings.units)
+    units, sold, display = (project.settings.units, pipe_sizes(project), Display(project.settings.units))
     parts = [part for part in bare.replace(";", ",").replace(" and ", ",").split(",") if part.strip()]
     unit = next((u for u in ("mm", "cm", "in", '"') if parts and parts[-1].strip().endswith(u)), "")
     found = []

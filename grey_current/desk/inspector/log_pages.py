@@ -1,4 +1,6 @@
-"""The logbook on pages of the Keep stage: what comes next, lines written down with one click, the latest of them."""
+"""The logbook on pages of the Keep stage: what comes next, lines written down with one click, the
+latest of them.
+"""
 
 from __future__ import annotations
 
@@ -47,7 +49,9 @@ def coming_section(project: Project, found: HowSure | None) -> Section:
 
 
 def logbook_section(workspace: Workspace) -> Section:
-    """A day's work and what was noticed, written down; the latest lines, each with its date, to be struck out."""
+    """A day's work and what was noticed, written down; the latest lines, each with its date, to be
+    struck out.
+    """
     project = workspace.project
     items: list[Item] = []
     if project.work.day:
@@ -70,7 +74,9 @@ def logbook_section(workspace: Workspace) -> Section:
 
 
 def place_items(project: Project, place: str) -> tuple[Item, ...]:
-    """What can be written down about a collector, a hose or anything else with one click or figure."""
+    """What can be written down about a collector, a hose or anything else with one click or
+    figure.
+    """
     if place in project.collector:
         chips = chips_of(project, place)
         uses = chip_uses(chips.woods) if chips is not None else []

@@ -1,4 +1,6 @@
-"""Inspector pages of the Machines stage: what a machine can take where it stands, and all its own figures."""
+"""Inspector pages of the Machines stage: what a machine can take where it stands, and all its own
+figures.
+"""
 
 from __future__ import annotations
 
@@ -54,7 +56,9 @@ CUTTERS = (
 
 
 def stage_page(workspace: Workspace) -> Page | None:
-    """The Machines stage's own page: of the selected machine, or of all when nothing is selected."""
+    """The Machines stage's own page: of the selected machine, or of all when nothing is
+    selected.
+    """
     owner = (workspace.selection or "").split("/")[0]
     if owner in workspace.project.machine:
         return _machine_page(workspace, workspace.project.machine[owner])

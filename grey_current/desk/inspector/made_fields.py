@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from grey_current.build.made.at_place import bought_instead, made_for, templates_at
-from grey_current.build.made.template import Asked, read, say
+from grey_current.build.made.template import TemplateInput, read, say
 from grey_current.build.made.templates import notes, template
 from grey_current.desk.inspector.fields import ActionField, Changed, Fact, Item, Section, TextField
 from grey_current.errors import GreyCurrentError
@@ -79,11 +79,11 @@ def _made_section(workspace: Workspace, item: ShopMade) -> Section:
     return Section(chosen.title, tuple(fields))
 
 
-def _reader(asked: Asked, display: Display) -> Any:
+def _reader(asked: TemplateInput, display: Display) -> Any:
     return lambda text: read(asked, text, display)
 
 
-def _sayer(asked: Asked, display: Display) -> Any:
+def _sayer(asked: TemplateInput, display: Display) -> Any:
     return lambda value: say(asked, value, display)
 
 

@@ -21,7 +21,9 @@ StagePage = Callable[[Workspace], Page | None]
 
 
 def page(workspace: Workspace, own: StagePage) -> Page:
-    """The page for what is selected at this stage of the work, or for the shop; `own` is the stage's."""
+    """The page for what is selected at this stage of the work, or for the shop; `own` is the
+    stage's.
+    """
     if workspace.placing is not None and workspace.placing.kind == "duct":
         return drawing_page(workspace)
     if workspace.asked is not None and workspace.selection is None:

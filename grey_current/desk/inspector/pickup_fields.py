@@ -1,4 +1,6 @@
-"""A machine's pickups on its page: every figure of each, and buttons that add one or take one away."""
+"""A machine's pickups on its page: every figure of each, and buttons that add one or take one
+away.
+"""
 
 from __future__ import annotations
 

@@ -1,4 +1,6 @@
-"""Fields for where something is, as one measures it with a tape: from the left and from the lower edge of the room."""
+"""Fields for where something is, as one measures it with a tape: from the left and from the lower
+edge of the room.
+"""
 
 from __future__ import annotations
 

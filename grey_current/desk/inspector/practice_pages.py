@@ -1,4 +1,5 @@
-"""What stands on the Keep stage's pages in a practice shop: measure, look and mend with a click, then the truth.
+"""What stands on the Keep stage's pages in a practice shop: measure, look and mend with a click,
+then the truth.
 
 And on every shop's page what is complained of.
 """
@@ -65,7 +66,9 @@ def _ordinary(project: Project) -> Project:
 
 
 def look_items(project: Project, thing: str, place: str) -> list[Item]:
-    """Buttons to look for each fault that such a thing may have, and to mend what was found; none outside practice."""
+    """Buttons to look for each fault that such a thing may have, and to mend what was found; none
+    outside practice.
+    """
     practice = project.keep.practice
     if practice is None or practice.over:
         return []

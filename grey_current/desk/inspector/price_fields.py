@@ -26,7 +26,9 @@ def read_money(text: str, where: str) -> float | None:
 
 
 def price_field(project: Project, key: str, label: str) -> TextField:
-    """What one unit of a part costs: by the foot in a shop of feet and inches, where it is sold by the metre."""
+    """What one unit of a part costs: by the foot in a shop of feet and inches, where it is sold by
+    the metre.
+    """
     foot = kind_of(key).unit == "m" and project.settings.units == "us"
     size = FOOT if foot else 1.0
     now = unit_price(prices(project), key)

@@ -1,4 +1,6 @@
-"""What the inspector's page is made of besides fields: marks of a state, buttons in words, findings."""
+"""What the inspector's page is made of besides fields: marks of a state, buttons in words,
+findings.
+"""
 
 from __future__ import annotations
 
@@ -40,7 +42,9 @@ class Mark(QWidget):
 
 
 class WordButton(QPushButton):
-    """A button whose words break over as many lines as they need: what it does, and below what that is worth."""
+    """A button whose words break over as many lines as they need: what it does, and below what that
+    is worth.
+    """
 
     def __init__(self, words: str, detail: str = "") -> None:
         super().__init__()
@@ -72,7 +76,9 @@ class WordButton(QPushButton):
 
 
 class FindingRow(QWidget):
-    """One finding. Signals: `chosen` (element) when it is clicked, `mended` (change) when a fix of it is."""
+    """One finding. Signals: `chosen` (element) when it is clicked, `mended` (change) when a fix of
+    it is.
+    """
 
     chosen = pyqtSignal(str)
     mended = pyqtSignal(object)

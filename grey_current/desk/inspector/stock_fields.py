@@ -1,4 +1,6 @@
-"""What pipe is bought in and how it is cut and sealed: stock lengths, offcuts, kerf, sealing, earthing."""
+"""What pipe is bought in and how it is cut and sealed: stock lengths, offcuts, kerf, sealing,
+earthing.
+"""
 
 from __future__ import annotations
 
@@ -34,7 +36,9 @@ def stock_sections(project: Project) -> list[Section]:
 
 
 def sealing_sections(project: Project) -> list[Section]:
-    """How pipe is put together: sealed with what, plastic earthed or not; nothing where there is no pipe."""
+    """How pipe is put together: sealed with what, plastic earthed or not; nothing where there is no
+    pipe.
+    """
     plan = project.build
     together: list[Item] = []
     if any(not is_hose(run) and run.material != "pvc" for run in project.runs):
@@ -104,7 +108,9 @@ def _offcut_field(project: Project, material: str, bore: float) -> TextField:
 
 
 def read_lengths(text: str, display: Display, where: str) -> tuple[float, ...]:
-    """Several lengths with semicolons between them; none for nothing. Raises `InputError` for one that is none."""
+    """Several lengths with semicolons between them; none for nothing. Raises `InputError` for one
+    that is none.
+    """
     if text.strip().lower() in ("", "-", "–", "none", "the usual ones"):
         return ()
     parts = [part for part in re.split(r";|\band\b|\n", text) if part.strip()]

@@ -1,4 +1,6 @@
-"""A machine at the Work stage: its air, what its hoods catch, how it is switched, its day, checklist and noise."""
+"""A machine at the Work stage: its air, what its hoods catch, how it is switched, its day,
+checklist and noise.
+"""
 
 from __future__ import annotations
 
@@ -57,7 +59,9 @@ def machine_page(workspace: Workspace, machine: Machine) -> Page:
 
 
 def _into_the_day(machine: Machine) -> list[ActionField]:
-    """Puts a job at a machine behind the others of the day, at each working place of one that uses one at a time."""
+    """Puts a job at a machine behind the others of the day, at each working place of one that uses
+    one at a time.
+    """
     places = [pickup.id for pickup in machine.pickups] if machine.one_at_a_time and len(machine.pickups) > 1 else [None]
     names = {pickup.id: pickup.name.lower() for pickup in machine.pickups}
     return [

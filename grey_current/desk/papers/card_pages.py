@@ -1,4 +1,6 @@
-"""The cards on pages: four to a sheet with lines to cut along, each with its levers drawn as they stand."""
+"""The cards on pages: four to a sheet with lines to cut along, each with its levers drawn as they
+stand.
+"""
 
 from __future__ import annotations
 
@@ -80,7 +82,9 @@ def _lines(texts: Sequence[str], x: float, y: float, room: float, size: float, b
 
 
 def _levers(card: Card, x: float, y: float, room: float) -> list[Mark]:
-    """The levers of the frame in their order: upright is shut, pulled over is open; numbers and plates under them."""
+    """The levers of the frame in their order: upright is shut, pulled over is open; numbers and
+    plates under them.
+    """
     each = min(room / len(card.levers), 16.0)
     marks: list[Mark] = []
     for number, (plate, is_open) in enumerate(card.levers):

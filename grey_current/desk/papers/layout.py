@@ -1,4 +1,6 @@
-"""From the papers' sections to pages: every text, line and drawing with its place in millimetres."""
+"""From the papers' sections to pages: every text, line and drawing with its place in
+millimetres.
+"""
 
 from __future__ import annotations
 
@@ -8,7 +10,7 @@ from functools import lru_cache
 from PyQt6.QtGui import QFontMetricsF
 
 from grey_current.build.drawing import Drawing
-from grey_current.build.papers import Papers, PaperSection, Said, Table
+from grey_current.build.papers import Note, Papers, PaperSection, Table
 from grey_current.desk.theme import paper_font
 
 MARGIN = 15.0
@@ -27,7 +29,9 @@ METRIC_PIXELS = 100
 
 @dataclass(frozen=True)
 class Word:
-    """A line of text: its baseline's left (or right, or middle) end in mm, its height, weight and side."""
+    """A line of text: its baseline's left (or right, or middle) end in mm, its height, weight and
+    side.
+    """
 
     x: float
     y: float
@@ -132,7 +136,7 @@ class _Section:
                 continue
             self._side_by_side(drawings)
             drawings = []
-            if isinstance(block, Said):
+            if isinstance(block, Note):
                 self._said(block)
             else:
                 self._table(block)
@@ -161,7 +165,7 @@ class _Section:
     def _mark(self, mark: Mark) -> None:
         self.pages[-1].marks.append(mark)
 
-    def _said(self, block: Said) -> None:
+    def _said(self, block: Note) -> None:
         size = STRONG if block.strong else BODY
         lines = wrapped(block.text, size, self.room, block.strong)
         for number, line in enumerate(lines):
@@ -224,7 +228,9 @@ class _Section:
             x += column.share * self.room
 
     def _side_by_side(self, drawings: list[Drawing]) -> None:
-        """Drawings in rows, as many beside one another as there is room for, each with its title and scale."""
+        """Drawings in rows, as many beside one another as there is room for, each with its title
+        and scale.
+        """
         row: list[tuple[Drawing, float, float]] = []
         used = 0.0
         for drawing in drawings:

@@ -47,7 +47,9 @@ def pdf(pages: Sequence[PaperPage], title: str, size: str = "A4") -> bytes:
 
 
 def save_picture(picture: QPixmap, path: Path) -> str:
-    """Write a picture as PNG; returned is what was saved. Raises `FileError` when it cannot be written."""
+    """Write a picture as PNG; returned is what was saved. Raises `FileError` when it cannot be
+    written.
+    """
     held = QBuffer()
     held.open(QBuffer.OpenModeFlag.WriteOnly)
     picture.save(held, "PNG")
@@ -55,7 +57,9 @@ def save_picture(picture: QPixmap, path: Path) -> str:
 
 
 def print_pages(pages: Sequence[PaperPage], printer: QPrinter) -> None:
-    """Print pages; one that lies on its side is turned, so that every sheet goes through the same way."""
+    """Print pages; one that lies on its side is turned, so that every sheet goes through the same
+    way.
+    """
     printer.setFullPage(True)
     painter = QPainter()
     if not painter.begin(printer):

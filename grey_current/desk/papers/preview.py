@@ -1,4 +1,6 @@
-"""The papers before they are printed: every page as it will be, with buttons to print and to save."""
+"""The papers before they are printed: every page as it will be, with buttons to print and to
+save.
+"""
 
 from __future__ import annotations
 
@@ -32,7 +34,7 @@ class PapersDialog(QDialog):
         self.sheets.setCurrentText(size)
         self.sheets.currentTextChanged.connect(self.show_size)
         self.count = plain_label("", "soft")
-        printing, saving, close = QPushButton("Print…"), QPushButton("Save as PDF…"), QPushButton("Close")
+        printing, saving, close = (QPushButton("Print…"), QPushButton("Save as PDF…"), QPushButton("Close"))
         printing.clicked.connect(lambda: self.printing.emit(self.pages))
         saving.clicked.connect(lambda: self.saving.emit(self.pages, self.size_name))
         close.clicked.connect(self.accept)

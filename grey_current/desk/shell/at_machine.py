@@ -1,4 +1,6 @@
-"""At the machine: one machine's card over the whole screen, to be read from three metres. Space goes on."""
+"""At the machine: one machine's card over the whole screen, to be read from three metres. Space
+goes on.
+"""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Answers what takes a while beside the window, so that the window never waits for it."""
+"""Returns what takes a while beside the window, so that the window never waits for it."""
 
 from __future__ import annotations
 
@@ -6,8 +6,8 @@ from collections.abc import Callable
 
 from PyQt6.QtCore import QObject, QRunnable, QThreadPool, QTimer, pyqtSignal
 
-from grey_current.crew.crew import ALONE, Crew
 from grey_current.design.flow.assessment import Assessment
+from grey_current.workers.pool import ALONE, Crew
 from grey_current.workspace import asking
 from grey_current.workspace.helpers import helpers
 from grey_current.workspace.jobs import Job, Refused, Result, carried_out
@@ -19,19 +19,21 @@ PAUSE_MS = 120
 
 
 class _Task(QRunnable):
-    """One search on a snapshot; it stops between two changes when nobody wants its answer any more."""
+    """One search on a snapshot; it stops between two changes when nobody wants its answer any
+    more.
+    """
 
     def __init__(
         self,
         now: Assessment,
         job: Job,
-        wanted: Callable[[], bool],
+        should_continue: Callable[[], bool],
         tell: Callable[[Result], None],
         failed: Callable[[Exception], None],
         crew: Crew,
     ) -> None:
         super().__init__()
-        self._now, self._asked, self._wanted, self._tell, self._failed = now, job, wanted, tell, failed
+        self._now, self._asked, self._wanted, self._tell, self._failed = (now, job, should_continue, tell, failed)
         self._crew = crew
 
     def run(self) -> None:
@@ -48,10 +50,10 @@ class _Task(QRunnable):
 
 
 class Background(QObject):
-    """Answers the question that the workspace asks.
+    """Returns the question that the workspace asks.
 
-    Signals: `found` (revision, question, answer), of a long search also with what it has found so far; `failed`
-    (exception) when a search came to a fault of its own.
+    Signals: `found` (revision, question, answer), of a long search also with what it has found so
+    far; `failed` (exception) when a search came to a fault of its own.
     """
 
     found = pyqtSignal(int, object, object)
@@ -72,7 +74,9 @@ class Background(QObject):
         self._timer.timeout.connect(self._start)
 
     def ask(self) -> None:
-        """Search again when what is shown needs an answer that there is not; any older search is dropped."""
+        """Search again when what is shown needs an answer that there is not; any older search is
+        dropped.
+        """
         due = asking.job_due(self.workspace)
         if due is not None and (self.workspace.revision, due) == self._under_way:
             return

@@ -1,4 +1,5 @@
-"""What the Build stage asks about files and printers: price lists, papers, drawings of things to make.
+"""What the Build stage asks about files and printers: price lists, papers, drawings of things to
+make.
 
 What prints and draws is imported when it is asked for, so that the window is up sooner.
 """
@@ -25,7 +26,9 @@ CSV = "Price lists (*.csv);;All files (*)"
 
 
 class BuildDialogs:
-    """Asks the user about files, in dialogs of a window. Its methods raise the sentences that may be refused."""
+    """Asks the user about files, in dialogs of a window. Its methods raise the sentences that may
+    be refused.
+    """
 
     def __init__(self, window: QWidget, workspace: Workspace, tell: Callable[[str], None]) -> None:
         self.window, self.workspace, self._tell = window, workspace, tell
@@ -48,7 +51,9 @@ class BuildDialogs:
             self.take_prices(Path(chosen))
 
     def take_prices(self, path: Path) -> None:
-        """Take the prices of a price list, as one step. Raises `FileError` for a file that is none."""
+        """Take the prices of a price list, as one step. Raises `FileError` for a file that is
+        none.
+        """
         from grey_current.files.price_csv import read_prices  # noqa: PLC0415
 
         project = self.workspace.project
@@ -62,7 +67,9 @@ class BuildDialogs:
         self._tell(f"{len(found.prices)} prices read{more}.")
 
     def preview(self) -> None:
-        """Show the papers, to be printed or saved. Raises `DuctworkError` where pipe has no stock length."""
+        """Show the papers, to be printed or saved. Raises `DuctworkError` where pipe has no stock
+        length.
+        """
         from grey_current.build.papers import papers  # noqa: PLC0415
         from grey_current.build.phases import phase_facts  # noqa: PLC0415
         from grey_current.desk.papers.preview import PapersDialog  # noqa: PLC0415
@@ -113,7 +120,9 @@ class BuildDialogs:
             self._tell(f"{len(made)} files saved in {chosen}.")
 
     def save_drawing(self, template: str, figures: dict[str, float]) -> None:
-        """Ask for a file and save the drawing of a thing to make. Raises `FileError`, `InputError` for bad figures."""
+        """Ask for a file and save the drawing of a thing to make. Raises `FileError`, `InputError`
+        for bad figures.
+        """
         from grey_current.build.made.templates import sheet  # noqa: PLC0415
         from grey_current.files.drawing_svg import svg  # noqa: PLC0415
 

@@ -1,4 +1,6 @@
-"""Collectors of the user's own: kept in the library, their curves read from a file, the match chart saved."""
+"""Collectors of the user's own: kept in the library, their curves read from a file, the match chart
+saved.
+"""
 
 from __future__ import annotations
 
@@ -17,20 +19,26 @@ from grey_current.workspace.workspace import Workspace
 
 
 class CollectorDialogs:
-    """Asks the user about files, in dialogs of a window. Its methods raise the sentences that may be refused."""
+    """Asks the user about files, in dialogs of a window. Its methods raise the sentences that may
+    be refused.
+    """
 
     def __init__(self, window: QWidget, workspace: Workspace, library: Library, tell: Callable[[str], None]) -> None:
         self.window, self.workspace, self.library, self._tell = window, workspace, library, tell
         workspace.own_models = library.collectors
 
     def keep(self) -> None:
-        """Keep the collector that is looked at in the library. Raises `InputError` and `FileError`."""
+        """Keep the collector that is looked at in the library. Raises `InputError` and
+        `FileError`.
+        """
         item = self.workspace.project.collector[asking.sized_collector(self.workspace) or ""]
         self.library.keep_collector(item)
         self.workspace.own_models = self.library.collectors
 
     def forget(self) -> None:
-        """Ask which kept machine or collector to forget. Raises `RefusedEdit` when none is, `FileError`."""
+        """Ask which kept machine or collector to forget. Raises `RefusedEdit` when none is,
+        `FileError`.
+        """
         kept = list(self.library.kept())
         if not kept:
             raise RefusedEdit("your own list", "forgetting something", "nothing is kept in it yet")
@@ -40,7 +48,9 @@ class CollectorDialogs:
             self.workspace.own_models = self.library.collectors
 
     def read_curve(self) -> None:
-        """Ask for a CSV file and take its curve for the collector that is looked at. Raises `FileError`."""
+        """Ask for a CSV file and take its curve for the collector that is looked at. Raises
+        `FileError`.
+        """
         kinds = "Curves (*.csv *.txt);;All files (*)"
         chosen, _ = QFileDialog.getOpenFileName(self.window, "Read a fan curve", "", kinds)
         ident = asking.sized_collector(self.workspace)

@@ -1,4 +1,6 @@
-"""Shops opened and saved: the questions that are asked about files, and about work that no file holds yet."""
+"""Shops opened and saved: the questions that are asked about files, and about work that no file
+holds yet.
+"""
 
 from __future__ import annotations
 
@@ -16,7 +18,9 @@ FILTER = f"Grey Current shop (*{SUFFIX} *.json);;All files (*)"
 
 
 class FileDialogs:
-    """Asks the user about files, in dialogs of a window. Its methods raise the sentences that may be refused."""
+    """Asks the user about files, in dialogs of a window. Its methods raise the sentences that may
+    be refused.
+    """
 
     def __init__(self, window: QWidget, workspace: Workspace, settings: UserSettings) -> None:
         self.window, self.workspace, self.settings = window, workspace, settings
@@ -29,7 +33,9 @@ class FileDialogs:
             self.open(Path(chosen))
 
     def open(self, path: Path) -> None:
-        """Open a file, after asking about unsaved work. Raises `FileError`; what was open stays open then."""
+        """Open a file, after asking about unsaved work. Raises `FileError`; what was open stays
+        open then.
+        """
         if self.may_leave():
             self.workspace.open(path)
             self.settings.remember(path)
@@ -40,11 +46,13 @@ class FileDialogs:
             self.workspace.open_demo(name)
 
     def save(self) -> bool:
-        """Save, asking for a name the first time; answers whether it was saved. Raises `FileError`."""
+        """Save, asking for a name the first time; returns whether it was saved. Raises
+        `FileError`.
+        """
         return self.save_to(None) if self.workspace.path else self.save_as()
 
     def save_as(self) -> bool:
-        """Ask for a name and save there; answers whether it was saved. Raises `FileError`."""
+        """Ask for a name and save there; returns whether it was saved. Raises `FileError`."""
         start = str(self.workspace.path or self.workspace.file_name(SUFFIX))
         chosen, _ = QFileDialog.getSaveFileName(self.window, "Save the shop", start, FILTER)
         if not chosen:
@@ -53,7 +61,9 @@ class FileDialogs:
         return self.save_to(path if path.suffix else path.with_name(path.name + SUFFIX))
 
     def save_to(self, path: Path | None) -> bool:
-        """Save to a path, or where it was saved before. Raises `FileError`; the work stays open then."""
+        """Save to a path, or where it was saved before. Raises `FileError`; the work stays open
+        then.
+        """
         try:
             self.workspace.save(path)
         except FileChanged as problem:
@@ -68,7 +78,9 @@ class FileDialogs:
         return True
 
     def _ask_over(self, problem: FileChanged) -> int:
-        """What is to be done with a file that another program has changed: Save elsewhere, Discard its changes, not."""
+        """What is to be done with a file that another program has changed: Save elsewhere, Discard
+        its changes, not.
+        """
         return self._ask(
             QMessageBox.Icon.Warning,
             f"{Path(problem.path).name} was changed by another program since it was opened here.",
@@ -77,7 +89,9 @@ class FileDialogs:
         )
 
     def _ask(self, icon: QMessageBox.Icon, text: str, more: str, words: tuple[str, str] | None = None) -> int:
-        """A question with Save, Discard and Cancel, which may be called otherwise; answers the button."""
+        """A question with Save, Discard and Cancel, which may be called otherwise; returns the
+        button.
+        """
         box = QMessageBox(self.window)
         box.setTextFormat(Qt.TextFormat.PlainText)
         box.setIcon(icon)
@@ -96,7 +110,9 @@ class FileDialogs:
         return answer
 
     def may_leave(self) -> bool:
-        """Whether this project may be put away: nothing is unsaved, or the user has decided. Raises `FileError`."""
+        """Whether this project may be put away: nothing is unsaved, or the user has decided. Raises
+        `FileError`.
+        """
         if not self.workspace.dirty:
             return True
         answer = self._ask(

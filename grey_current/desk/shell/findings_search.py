@@ -1,4 +1,6 @@
-"""The search for findings, a slice at a time between what the user does: it never holds the window."""
+"""The search for findings, a slice at a time between what the user does: it never holds the
+window.
+"""
 
 from __future__ import annotations
 
@@ -13,7 +15,9 @@ SLICE = 0.006
 
 
 class FindingsSearch(QObject):
-    """Finds what is wrong once the effect of an edit is on screen. Signal: `found` when all is known."""
+    """Finds what is wrong once the effect of an edit is on screen. Signal: `found` when all is
+    known.
+    """
 
     found = pyqtSignal()
 

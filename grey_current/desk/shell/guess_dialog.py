@@ -1,4 +1,6 @@
-"""The pressure game in a window of its own: a question, a guess, the answer with why, and how the misses go."""
+"""The pressure game in a window of its own: a question, a guess, the answer with why, and how the
+misses go.
+"""
 
 from __future__ import annotations
 

@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QInputDialog, QWidget
 
 from grey_current.errors import GreyCurrentError
 from grey_current.files.keep_report import reading_of
-from grey_current.keep.fit import Asked
+from grey_current.keep.fit import ReadingSpec
 from grey_current.shop.keep_edits import with_reading
 from grey_current.standins.line import LineInstrument, read_address
 from grey_current.workspace.workspace import Workspace
@@ -20,7 +20,8 @@ from grey_current.workspace.workspace import Workspace
 class InstrumentLink(QObject):
     """Connects an instrument and takes its figures into the workspace.
 
-    Signals: `said` (sentence) for what is worth telling or could not be done; the others are its own, from its thread.
+    Signals: `said` (sentence) for what is worth telling or could not be done; the others are its
+    own, from its thread.
     """
 
     said = pyqtSignal(str)
@@ -35,7 +36,9 @@ class InstrumentLink(QObject):
         workspace.take_figure = self.ask
 
     def ask_where(self, parent: QWidget) -> None:
-        """Ask where an instrument listens, and connect it. Raises `InputError` for what is no address."""
+        """Ask where an instrument listens, and connect it. Raises `InputError` for what is no
+        address.
+        """
         words = "Where does it listen? A port such as 7431, or a name and a port; nothing for none."
         known = self.workspace.instrument
         there = str(known.address) if known is not None else ""
@@ -44,14 +47,16 @@ class InstrumentLink(QObject):
             self.connect_to(text)
 
     def connect_to(self, address: str) -> None:
-        """Find out who is there; no address parts from what was there. Raises `InputError` for what is no address."""
+        """Find out who is there; no address parts from what was there. Raises `InputError` for what
+        is no address.
+        """
         if not address.strip():
             self.on_connected(None)
             return
         wanted = read_address(address)
         self._beside(lambda: self.connected.emit(LineInstrument(wanted)))
 
-    def ask(self, asked: Asked) -> None:
+    def ask(self, asked: ReadingSpec) -> None:
         """Let the instrument read what it is held to."""
         instrument = self.workspace.instrument
         if instrument is not None:
@@ -64,7 +69,7 @@ class InstrumentLink(QObject):
             reads = " and ".join(instrument.kind.reads)
             self.said.emit(f"A {instrument.kind.name} answers at {instrument.address}; it reads {reads}.")
 
-    def on_figure(self, asked: Asked, value: float) -> None:
+    def on_figure(self, asked: ReadingSpec, value: float) -> None:
         """A figure has come: it is a reading of today, unless its place is gone."""
         try:
             self.workspace.edit(

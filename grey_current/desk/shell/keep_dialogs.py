@@ -28,7 +28,9 @@ PROJECTS = "Projects (*.json);;All files (*)"
 
 
 class KeepDialogs:
-    """Asks the user about files, in dialogs of a window. Its methods raise the sentences that may be refused."""
+    """Asks the user about files, in dialogs of a window. Its methods raise the sentences that may
+    be refused.
+    """
 
     def __init__(self, window: QWidget, workspace: Workspace, tell: Callable[[str], None]) -> None:
         self.window, self.workspace, self._tell = window, workspace, tell
@@ -41,7 +43,9 @@ class KeepDialogs:
             self._tell(f"{write_export(readings_csv(self.workspace.project), Path(chosen))}.")
 
     def read_readings(self) -> None:
-        """Ask for a file and put its readings behind the others. Raises `FileError` or `InputError`."""
+        """Ask for a file and put its readings behind the others. Raises `FileError` or
+        `InputError`.
+        """
         chosen, _ = QFileDialog.getOpenFileName(self.window, "Read readings", "", KINDS)
         if not chosen:
             return
@@ -78,7 +82,9 @@ class KeepDialogs:
         GuessDialog(self.window, self.workspace, palette, random.randrange(1_000_000)).exec()
 
     def practise(self) -> Project | None:
-        """Ask for a shop, a level and a number, and make a shop with hidden faults of them; None for none wanted."""
+        """Ask for a shop, a level and a number, and make a shop with hidden faults of them; None
+        for none wanted.
+        """
         dialog = PracticeDialog(self.window)
         if dialog.exec() != QDialog.DialogCode.Accepted:
             return None

@@ -1,4 +1,6 @@
-"""The rack: one row a machine, with its air against its need; a row is also the machine's switch."""
+"""The rack: one row a machine, with its air against its need; a row is also the machine's
+switch.
+"""
 
 from __future__ import annotations
 
@@ -26,7 +28,9 @@ SWITCH = QRectF(10, 12, 30, 16)
 
 @dataclass(frozen=True)
 class RowFacts:
-    """What a row shows: name, state word, share of the need, the figures in words, and how chips fare."""
+    """What a row shows: name, state word, share of the need, the figures in words, and how chips
+    fare.
+    """
 
     machine: str
     name: str
@@ -73,7 +77,9 @@ def _transport(workspace: Workspace, answer: ScenarioAir | None) -> str:
 
 
 class RackRow(QWidget):
-    """One machine. Signals: `chosen` (its row was clicked), `switched` (its switch; True: with the others)."""
+    """One machine. Signals: `chosen` (its row was clicked), `switched` (its switch; True: with the
+    others).
+    """
 
     chosen = pyqtSignal(str)
     switched = pyqtSignal(str, bool)

@@ -1,4 +1,6 @@
-"""At the start: work that was not saved when the program last ended is offered, with what differs."""
+"""At the start: work that was not saved when the program last ended is offered, with what
+differs.
+"""
 
 from __future__ import annotations
 
@@ -13,7 +15,9 @@ MOST_SAID = 6
 
 
 class RecoveryDialog(QDialog):
-    """Asks what becomes of work that was left behind; `answer` is "bring back", "forget" or "later"."""
+    """Asks what becomes of work that was left behind; `answer` is "bring back", "forget" or
+    "later".
+    """
 
     def __init__(self, parent: QWidget, left: Left) -> None:
         super().__init__(parent)
@@ -52,7 +56,9 @@ class RecoveryDialog(QDialog):
 
 
 def offer(parent: QWidget, autosave: Autosave, left: Left) -> str:
-    """Ask about work that was left behind and do what is answered. Raises `FileError`, `DuctworkError`."""
+    """Ask about work that was left behind and do what is answered. Raises `FileError`,
+    `DuctworkError`.
+    """
     dialog = RecoveryDialog(parent, left)
     dialog.exec()
     answer = dialog.answer

@@ -1,4 +1,6 @@
-"""A panel of stand-ins for the shop's switches: start and stop tools by hand and see what the collectors do."""
+"""A panel of stand-ins for the shop's switches: start and stop tools by hand and see what the
+collectors do.
+"""
 
 from __future__ import annotations
 
@@ -18,7 +20,9 @@ TICK_MS = 200
 
 
 class SwitchPanel(QDialog):
-    """Tools to start and stop; for each collector whether it is on and how long it still runs on. No signals."""
+    """Tools to start and stop; for each collector whether it is on and how long it still runs on.
+    No signals.
+    """
 
     def __init__(self, parent: QWidget, workspace: Workspace, clock: Callable[[], float] = time.monotonic) -> None:
         super().__init__(parent)

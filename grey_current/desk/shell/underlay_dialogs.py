@@ -13,7 +13,7 @@ from grey_current.files import underlay
 from grey_current.shop.room import Underlay
 from grey_current.shop.underlays import rescaled
 from grey_current.units import parse_length
-from grey_current.workspace.placing import Placing
+from grey_current.workspace.placing import Placeable
 from grey_current.workspace.workspace import Workspace
 
 MOST_PIXELS = 1600
@@ -25,7 +25,9 @@ FIRST_WIDTH = 8.0
 
 
 class UnderlayDialogs:
-    """Asks the user about plans, in dialogs of a window. Its methods raise the sentences that may be refused."""
+    """Asks the user about plans, in dialogs of a window. Its methods raise the sentences that may
+    be refused.
+    """
 
     def __init__(self, window: QWidget, workspace: Workspace) -> None:
         self.window, self.workspace = window, workspace
@@ -38,7 +40,9 @@ class UnderlayDialogs:
             self.lay(Path(chosen))
 
     def lay(self, path: Path) -> None:
-        """Lay a DXF plan or a picture under the drawing; a picture asks for its scale. Raises `FileError`."""
+        """Lay a DXF plan or a picture under the drawing; a picture asks for its scale. Raises
+        `FileError`.
+        """
         plan = underlay.from_dxf(path) if path.suffix.lower() == ".dxf" else _from_picture(path)
         self.workspace.edit("Lay a plan underneath", lambda p: p.replaced(underlay=plan))
         self.workspace.go("shop")
@@ -48,12 +52,12 @@ class UnderlayDialogs:
     def begin_scale(self) -> None:
         """Take the scale in hand: the next two clicks are two places on the plan."""
         self.workspace.go("shop")
-        self.workspace.arm(Placing("scale", "scale", "Scale"))
+        self.workspace.arm(Placeable("scale", "scale", "Scale"))
 
     def begin_move(self) -> None:
         """Take the plan in hand: the next drag on the floor moves it; Esc lets go of it."""
         self.workspace.go("shop")
-        self.workspace.arm(Placing("plan", "plan", "Plan underneath"))
+        self.workspace.arm(Placeable("plan", "plan", "Plan underneath"))
 
     def scale(self, first: tuple[float, float], second: tuple[float, float]) -> None:
         """Ask how far apart two places are and scale the plan by it. Raises `InputError`."""
@@ -79,7 +83,7 @@ def _from_picture(path: Path) -> Underlay:
     if picture.isNull():
         raise FileError(str(path), "is no picture that can be read", "choose a PNG, a JPEG or a DXF plan")
     if max(picture.width(), picture.height()) > MOST_PIXELS:
-        keep, smooth = Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation
+        keep, smooth = (Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation)
         picture = picture.scaled(MOST_PIXELS, MOST_PIXELS, keep, smooth)
     data = QBuffer()
     picture.save(data, "PNG")

@@ -1,4 +1,6 @@
-"""The bar at the top: the verdict, the most used buttons, and under it a banner for what went wrong."""
+"""The bar at the top: the verdict, the most used buttons, and under it a banner for what went
+wrong.
+"""
 
 from __future__ import annotations
 
@@ -81,7 +83,9 @@ class _Shape(QWidget):
 
 
 class Banner(QFrame):
-    """One sentence about what could not be done; it stays until it is put away or something works again."""
+    """One sentence about what could not be done; it stays until it is put away or something works
+    again.
+    """
 
     def __init__(self) -> None:
         super().__init__()

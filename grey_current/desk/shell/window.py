@@ -1,4 +1,6 @@
-"""The window: builds everything in order, wires it in one place, and does what commands ask of it."""
+"""The window: builds everything in order, wires it in one place, and does what commands ask of
+it.
+"""
 
 from __future__ import annotations
 
@@ -25,8 +27,8 @@ from grey_current.desk.shell.instrument_link import InstrumentLink
 from grey_current.desk.shell.keep_dialogs import KeepDialogs
 from grey_current.desk.shell.menus import Menus
 from grey_current.desk.shell.rack import Rack
-from grey_current.desk.shell.side_timer import SideTimer
 from grey_current.desk.shell.stage_bar import StageBar
+from grey_current.desk.shell.throttle_timer import ThrottleTimer
 from grey_current.desk.shell.underlay_dialogs import UnderlayDialogs
 from grey_current.desk.shell.verdict_bar import Banner, VerdictBar
 from grey_current.desk.shell.work_dialogs import WorkDialogs
@@ -38,8 +40,8 @@ from grey_current.shop.collectors import Collector
 from grey_current.shop.room import Feature, Opening
 from grey_current.workspace.jobs import Job, Phased, Refused, Result
 from grey_current.workspace.library import Library
-from grey_current.workspace.open_project import Notice
-from grey_current.workspace.placing import Placing
+from grey_current.workspace.open_project import ProjectChanged
+from grey_current.workspace.placing import Placeable
 from grey_current.workspace.settings import UserSettings
 from grey_current.workspace.workspace import Workspace
 
@@ -77,7 +79,7 @@ class MainWindow(QMainWindow):
         )
         self.background = Background(workspace)
         self.search = FindingsSearch(workspace)
-        self._side_timer = SideTimer(self)
+        self._side_timer = ThrottleTimer(self)
         self._lay_out()
         self.menus.build()
         self._connect_signals()
@@ -138,7 +140,7 @@ class MainWindow(QMainWindow):
 
     # -- showing
 
-    def on_notice(self, notice: Notice) -> None:
+    def on_notice(self, notice: ProjectChanged) -> None:
         """Show what changed, once for each change."""
         other_shop = notice.project and notice.before.rooms != notice.after.rooms
         self.stage_bar.show_workspace()
@@ -157,7 +159,9 @@ class MainWindow(QMainWindow):
         self._ask_findings()
 
     def on_sides_due(self) -> None:
-        """Show strip and inspector; while something is dragged they follow a little behind the floor."""
+        """Show strip and inspector; while something is dragged they follow a little behind the
+        floor.
+        """
         self._side_timer.stop()
         self._show_strip()
         self.inspector.show_workspace()
@@ -239,7 +243,9 @@ class MainWindow(QMainWindow):
         self.banner.say(sentence, self.colours)
 
     def attempt(self, action: Callable[[], object]) -> bool:
-        """Do something that may be refused; the sentence goes into the banner. Answers whether it was done."""
+        """Do something that may be refused; the sentence goes into the banner. Returns whether it
+        was done.
+        """
         try:
             action()
         except GreyCurrentError as problem:
@@ -283,7 +289,7 @@ class MainWindow(QMainWindow):
 
     # -- what the panels tell
 
-    def on_put(self, placing: Placing) -> None:
+    def on_put(self, placing: Placeable) -> None:
         """Put a thing down in the middle of the floor that is shown."""
         x, y = self.floor.view.place(QPointF(self.floor.width() / 2, self.floor.height() / 2))
         self.attempt(lambda: self.workspace.put(placing, round(x, 2), round(y, 2)))
@@ -318,7 +324,7 @@ class MainWindow(QMainWindow):
         self.inspector.enter()
         self.files.save_as()
 
-    def let_go(self) -> bool:
+    def cancel(self) -> bool:
         return self.floor.stop()
 
     def focus_floor(self) -> None:
@@ -333,13 +339,13 @@ class MainWindow(QMainWindow):
     def zoom(self, factor: float) -> None:
         self.floor.zoom(factor)
 
-    def flip_theme(self) -> None:
+    def toggle_theme(self) -> None:
         self.put_setting("theme", "dark" if self.colours.name == "light" else "light")
 
-    def flip_lanes(self) -> None:
+    def toggle_lanes(self) -> None:
         self.put_setting("lanes", "chosen" if self.floor.scene.all_lanes else "all")
 
-    def flip_motion(self) -> None:
+    def toggle_motion(self) -> None:
         self.put_setting("motion", "off" if self.floor.moving else "on")
 
     def keep_machine(self) -> None:

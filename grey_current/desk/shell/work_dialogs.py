@@ -1,4 +1,5 @@
-"""What the Work stage asks about files: the cards as PDF, the chores as a calendar; and the card in large.
+"""What the Work stage asks about files: the cards as PDF, the chores as a calendar; and the card in
+large.
 
 What prints is imported when it is asked for, so that the window is up sooner.
 """
@@ -23,7 +24,9 @@ if TYPE_CHECKING:
 
 
 class WorkDialogs:
-    """Asks the user about files, in dialogs of a window. Its methods raise the sentences that may be refused."""
+    """Asks the user about files, in dialogs of a window. Its methods raise the sentences that may
+    be refused.
+    """
 
     def __init__(self, window: QWidget, workspace: Workspace, tell: Callable[[str], None]) -> None:
         self.window, self.workspace, self._tell = window, workspace, tell
@@ -63,7 +66,9 @@ class WorkDialogs:
             self._tell(f"{write_export(text, Path(chosen))}.")
 
     def at_machine(self, palette: Palette) -> None:
-        """Show a machine's card over the whole screen. Raises `RefusedEdit` in a shop without machines."""
+        """Show a machine's card over the whole screen. Raises `RefusedEdit` in a shop without
+        machines.
+        """
         from grey_current.desk.shell.at_machine import AtMachine  # noqa: PLC0415
         from grey_current.work.cards import cards  # noqa: PLC0415
 

@@ -77,7 +77,9 @@ class CandidateTable(QWidget):
 def paint_offers(
     painter: QPainter, box: QRectF, offers: tuple[Offer, ...], shown: frozenset[str], now: str, p: Palette
 ) -> None:
-    """A head line and a row a candidate: name, machines served, worst share, slowest air, and shaft power or price."""
+    """A head line and a row a candidate: name, machines served, worst share, slowest air, and shaft
+    power or price.
+    """
     priced = any(offer.price is not None for offer in offers)
     columns = [(202.0, "served"), (244.0, "worst"), (286.0, "slowest"), (328.0, "price" if priced else "shaft W")]
     right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter

@@ -1,4 +1,6 @@
-"""The strips of things to put down: cards that are dragged onto the floor, or clicked and then put down."""
+"""The strips of things to put down: cards that are dragged onto the floor, or clicked and then put
+down.
+"""
 
 from __future__ import annotations
 
@@ -18,7 +20,7 @@ from grey_current.shop.catalogue import MachineModel, catalogue
 from grey_current.shop.room import HOT
 from grey_current.units import Display, System
 from grey_current.workspace.library import Library
-from grey_current.workspace.placing import SHOP_THINGS, Placing, sized
+from grey_current.workspace.placing import SHOP_THINGS, Placeable, sized
 from grey_current.workspace.workspace import Workspace
 
 CARD = QSize(118, 132)
@@ -26,12 +28,14 @@ MIME = "application/x-grey-current-thing"
 
 
 class Card(QWidget):
-    """One thing. Signals: `taken` (it was clicked or a drag began), `put` (Enter: put it down in the middle)."""
+    """One thing. Signals: `taken` (it was clicked or a drag began), `put` (Enter: put it down in
+    the middle).
+    """
 
     taken = pyqtSignal(object)
     put = pyqtSignal(object)
 
-    def __init__(self, placing: Placing, palette: Palette, system: System) -> None:
+    def __init__(self, placing: Placeable, palette: Palette, system: System) -> None:
         super().__init__()
         self.placing, self.colours, self.system = placing, palette, system
         self.in_hand = False
@@ -85,7 +89,7 @@ class Card(QWidget):
 
 
 def paint_card(
-    painter: QPainter, box: QRectF, placing: Placing, p: Palette, system: System, in_hand: bool, focused: bool
+    painter: QPainter, box: QRectF, placing: Placeable, p: Palette, system: System, in_hand: bool, focused: bool
 ) -> None:
     """A card: the thing drawn from above, its name, its size."""
     painter.setPen(QPen(p.accent if in_hand or focused else p.rule, 2 if in_hand else 1))
@@ -105,14 +109,14 @@ def paint_card(
     painter.drawText(QRectF(box.left() + 5, box.top() + 106, box.width() - 10, 20), Qt.AlignmentFlag.AlignCenter, text)
 
 
-def _size_words(placing: Placing, system: System) -> str:
+def _size_words(placing: Placeable, system: System) -> str:
     display = Display(system)
     if placing.depth:
         return f"{display.length(placing.width)} × {display.length(placing.depth)}"
     return display.length(placing.width) if placing.width else placing.about
 
 
-def _paint_thing(painter: QPainter, box: QRectF, placing: Placing, p: Palette) -> None:
+def _paint_thing(painter: QPainter, box: QRectF, placing: Placeable, p: Palette) -> None:
     """The ground plan, to a scale that fits the card."""
     wide, deep = placing.width or 0.6, placing.depth or 0.12
     scale = min(box.width() / wide, box.height() / deep, 46.0)
@@ -154,10 +158,12 @@ def _paint_thing(painter: QPainter, box: QRectF, placing: Placing, p: Palette) -
 
 
 class CardStrip(StripPanel):
-    """A strip of cards with a head line and a search; `things` gives what it holds in a system of units."""
+    """A strip of cards with a head line and a search; `things` gives what it holds in a system of
+    units.
+    """
 
     def __init__(
-        self, workspace: Workspace, palette: Palette, title: str, things: Callable[[System], tuple[Placing, ...]]
+        self, workspace: Workspace, palette: Palette, title: str, things: Callable[[System], tuple[Placeable, ...]]
     ) -> None:
         super().__init__(workspace, palette)
         self._things = things
@@ -208,7 +214,7 @@ class CardStrip(StripPanel):
                 card.in_hand = in_hand
                 card.update()
 
-    def _fill(self, things: tuple[Placing, ...], system: System) -> None:
+    def _fill(self, things: tuple[Placeable, ...], system: System) -> None:
         while (item := self._row.takeAt(0)) is not None:
             if (widget := item.widget()) is not None:
                 widget.deleteLater()
@@ -230,15 +236,15 @@ class CardStrip(StripPanel):
 
 
 @cache
-def shop_things(system: System) -> tuple[Placing, ...]:
+def shop_things(system: System) -> tuple[Placeable, ...]:
     """The things of the building, in this system's sizes."""
     return tuple(sized(thing, system) for thing in SHOP_THINGS)
 
 
-def machine_things(models: tuple[MachineModel, ...]) -> tuple[Placing, ...]:
+def machine_things(models: tuple[MachineModel, ...]) -> tuple[Placeable, ...]:
     """The catalogue's machines as things to put down."""
     return tuple(
-        Placing(
+        Placeable(
             "machine",
             f"{m.group} {m.body.kind}",
             m.body.name,
@@ -253,10 +259,10 @@ def machine_things(models: tuple[MachineModel, ...]) -> tuple[Placing, ...]:
 
 
 @cache
-def collector_things() -> tuple[Placing, ...]:
+def collector_things() -> tuple[Placeable, ...]:
     """The catalogue's collectors as things to put down."""
     return tuple(
-        Placing("collector", m.model, m.model, m.width, m.depth, m.height, about=f"A {m.kind}. {m.curve_note}.")
+        Placeable("collector", m.model, m.model, m.width, m.depth, m.height, about=f"A {m.kind}. {m.curve_note}.")
         for m in catalogue().collectors
     )
 
@@ -268,9 +274,11 @@ def building_strip(workspace: Workspace, palette: Palette, library: Library) -> 
 
 
 def machine_strip(workspace: Workspace, palette: Palette, library: Library) -> StripPanel:
-    """The strip of the Machines stage: the catalogue's and the user's own machines, and collectors."""
+    """The strip of the Machines stage: the catalogue's and the user's own machines, and
+    collectors.
+    """
 
-    def things(system: System) -> tuple[Placing, ...]:
+    def things(system: System) -> tuple[Placeable, ...]:
         del system
         return (*machine_things(library.all_models()), *collector_things())
 

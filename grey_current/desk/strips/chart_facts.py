@@ -19,7 +19,9 @@ MOST_OTHERS = 3
 
 @dataclass(frozen=True)
 class Dot:
-    """A point of the chart: which use, m³/s and Pa, "works" or "needs", and the state word of the scenario."""
+    """A point of the chart: which use, m³/s and Pa, "works" or "needs", and the state word of the
+    scenario.
+    """
 
     name: str
     airflow: float
@@ -41,7 +43,9 @@ class ChartFacts:
 
 
 def chart_facts(workspace: Workspace, shown: frozenset[str]) -> ChartFacts | None:
-    """The chart as the workspace has it; None while there is nothing to show. `shown` are candidates to draw."""
+    """The chart as the workspace has it; None while there is nothing to show. `shown` are
+    candidates to draw.
+    """
     sizing = asking.known_sizing(workspace)
     project, air = workspace.project, workspace.assessment.air
     collector = project.collector.get(asking.sized_collector(workspace) or "")

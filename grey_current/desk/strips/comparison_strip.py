@@ -1,4 +1,6 @@
-"""The comparison of two designs, machine by machine: what each gets in the kept one and in the present one."""
+"""The comparison of two designs, machine by machine: what each gets in the kept one and in the
+present one.
+"""
 
 from __future__ import annotations
 
@@ -116,7 +118,9 @@ class ComparisonStrip(StripPanel):
 
 
 def paint_difference(painter: QPainter, box: QRectF, row: Difference, p: Palette, display: Display) -> None:
-    """One machine: name, two bars against the need, both figures, how chips fare now, and the change."""
+    """One machine: name, two bars against the need, both figures, how chips fare now, and the
+    change.
+    """
     painter.setPen(p.ink)
     painter.setFont(font("small", bold=True))
     name = painter.fontMetrics().elidedText(row.name, Qt.TextElideMode.ElideRight, int(NAME - 8))

@@ -1,4 +1,6 @@
-"""The bars to cut: every length of pipe with its pieces in order, each with its number; a tick says that it is cut."""
+"""The bars to cut: every length of pipe with its pieces in order, each with its number; a tick says
+that it is cut.
+"""
 
 from __future__ import annotations
 
@@ -20,7 +22,9 @@ TICK = 15.0
 
 
 class CutBars(QWidget):
-    """The bars. Signals: `picked` (run) when a piece is clicked, `ticked` (piece, length, done) when its box is."""
+    """The bars. Signals: `picked` (run) when a piece is clicked, `ticked` (piece, length, done)
+    when its box is.
+    """
 
     picked = pyqtSignal(str)
     ticked = pyqtSignal(str, float, bool)
@@ -42,7 +46,7 @@ class CutBars(QWidget):
         self, cuts: Sequence[PipeCuts], display: Display, done: set[str], chosen: set[str], palette: Palette
     ) -> None:
         """Show other bars; pieces of the `chosen` runs stand out."""
-        self.cuts, self.display, self.done, self.chosen, self.colours = cuts, display, done, chosen, palette
+        self.cuts, self.display, self.done, self.chosen, self.colours = (cuts, display, done, chosen, palette)
         self.numbers = numbered(cuts)
         self.setMinimumHeight(ROW * max(sum(len(pipe.bars) for pipe in cuts), 1))
         self.update()

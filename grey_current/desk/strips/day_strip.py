@@ -1,4 +1,6 @@
-"""The day on one time line: moves and jobs, and under them the fine dust against time with its range."""
+"""The day on one time line: moves and jobs, and under them the fine dust against time with its
+range.
+"""
 
 from __future__ import annotations
 
@@ -23,7 +25,9 @@ KEY_STEP = 300.0
 
 
 class DayStrip(StripPanel):
-    """The time line: signals `chosen` (machine) when a job is clicked; dragging over it moves the clock."""
+    """The time line: signals `chosen` (machine) when a job is clicked; dragging over it moves the
+    clock.
+    """
 
     def __init__(self, workspace: Workspace, palette: Palette) -> None:
         super().__init__(workspace, palette)

@@ -1,4 +1,6 @@
-"""The gates as one sheet: a row for each machine, a column for each gate, a click opens a gate for a machine too."""
+"""The gates as one sheet: a row for each machine, a column for each gate, a click opens a gate for
+a machine too.
+"""
 
 from __future__ import annotations
 
@@ -18,7 +20,9 @@ WORDS = {"own": "open", "too": "open too", "left open": "left open", "kept shut"
 
 
 class GateTable(QTableWidget):
-    """The sheet. Signals: `toggled` (gate, machine) when a cell that can be changed is clicked, `picked` (gate)."""
+    """The sheet. Signals: `toggled` (gate, machine) when a cell that can be changed is clicked,
+    `picked` (gate).
+    """
 
     toggled = pyqtSignal(str, str)
     picked = pyqtSignal(str)

@@ -1,4 +1,6 @@
-"""Layouts, sizes or places that the search offers: one a row, a ghost on the floor while it is pointed at."""
+"""Layouts, sizes or places that the search offers: one a row, a ghost on the floor while it is
+pointed at.
+"""
 
 from __future__ import annotations
 

@@ -1,4 +1,6 @@
-"""The lever frame: a lever for each gate, as in a signal box. Choosing a machine in the rack sets them."""
+"""The lever frame: a lever for each gate, as in a signal box. Choosing a machine in the rack sets
+them.
+"""
 
 from __future__ import annotations
 
@@ -159,7 +161,9 @@ class LeverFrame(StripPanel):
         self.chosen.emit(lever.gate)
 
     def _pull(self, lever: Lever) -> None:
-        """Open a gate for the machine that runs alone too, or not; else leave it open, or let it follow again."""
+        """Open a gate for the machine that runs alone too, or not; else leave it open, or let it
+        follow again.
+        """
         gate, machine = lever.gate, lever.toggled_for
         if machine is not None:
             self._open_too(gate, machine)
@@ -186,7 +190,9 @@ class LeverFrame(StripPanel):
 
 
 def paint_lever(painter: QPainter, box: QRectF, number: int, lever: Lever, p: Palette, selected: bool) -> None:
-    """A lever in its slot: upright when its gate is shut, pulled over when it is open; its plate below."""
+    """A lever in its slot: upright when its gate is shut, pulled over when it is open; its plate
+    below.
+    """
     if selected:
         painter.fillRect(box.adjusted(2, 0, -2, 0), faded(p.accent, 30))
     foot = QPointF(box.center().x(), box.bottom() - FOOT - 8)

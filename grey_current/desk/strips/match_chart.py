@@ -1,4 +1,6 @@
-"""The match chart: what the collector gives against what every scenario takes, and the table beside it."""
+"""The match chart: what the collector gives against what every scenario takes, and the table beside
+it.
+"""
 
 from __future__ import annotations
 
@@ -68,7 +70,9 @@ class MatchChart(StripPanel):
         return frozenset(offer.model for offer in sizing.offers[:MOST_OTHERS]) if sizing else frozenset()
 
     def show_workspace(self, palette: Palette | None = None) -> None:
-        """Show the workspace as it is now; while an answer is being computed the last one stays, greyed by words."""
+        """Show the workspace as it is now; while an answer is being computed the last one stays,
+        greyed by words.
+        """
         if palette is not None:
             self.colours = palette
             self.plot.setBackground(palette.sheet)
@@ -116,7 +120,9 @@ class MatchChart(StripPanel):
             self.plot.setYRange(0, self.facts.most_pressure / self._up, padding=0.01)
 
     def told(self, airflow: float, pressure: float) -> str:
-        """What is at an airflow (m³/s) and pressure (Pa): the place, and the nearest dot or the collector's curve."""
+        """What is at an airflow (m³/s) and pressure (Pa): the place, and the nearest dot or the
+        collector's curve.
+        """
         display = Display(self.workspace.project.settings.units)
         facts = self.facts
         if facts is None:
@@ -186,7 +192,9 @@ class MatchChart(StripPanel):
         self._show_all()
 
     def _label(self, line: Line, xs: list[float], ys: list[float]) -> None:
-        """A word at a curve: a collector's near its top, a candidate's number at its left, a scenario's at its end."""
+        """A word at a curve: a collector's near its top, a candidate's number at its left, a
+        scenario's at its end.
+        """
         words = {
             "seasoned": f"{line.name}, filter in use",
             "loaded": "filter due",

@@ -19,8 +19,8 @@ ONE_LINE = 42
 class StripPanel(QFrame):
     """A strip under the floor; it reads the workspace and sends edits to it.
 
-    Signals: `chosen` (element) when a part of it is clicked, `refused` (a sentence), `put` (placing) when a thing is
-    to be put down in the middle of the floor.
+    Signals: `chosen` (element) when a part of it is clicked, `refused` (a sentence), `put`
+    (placing) when a thing is to be put down in the middle of the floor.
     """
 
     chosen = pyqtSignal(str)
@@ -45,11 +45,13 @@ class StripPanel(QFrame):
         return True
 
     def line(self, tall: float) -> float:
-        """How tall the line is that the strip's sentence stands in: `tall`, or all that there is."""
+        """How tall the line is that the strip's sentence stands in: `tall`, or all that there
+        is.
+        """
         return tall if self.has_something else ONE_LINE - 8
 
     def take_room(self) -> int:
-        """Be as tall as what there is to show; answers how tall that is, in pixels."""
+        """Be as tall as what there is to show; returns how tall that is, in pixels."""
         tall = self.tall if self.has_something else ONE_LINE
         self.setFixedHeight(tall)
         return tall

@@ -1,4 +1,6 @@
-"""The parts to buy, one a row under the heading of its group; a tick in front says that it is bought."""
+"""The parts to buy, one a row under the heading of its group; a tick in front says that it is
+bought.
+"""
 
 from __future__ import annotations
 
@@ -31,7 +33,9 @@ class _Row:
 
 
 class PartsTable(QWidget):
-    """The rows. Signals: `picked` (part key) when one is clicked, `ticked` (part key) when its box is."""
+    """The rows. Signals: `picked` (part key) when one is clicked, `ticked` (part key) when its box
+    is.
+    """
 
     picked = pyqtSignal(str)
     ticked = pyqtSignal(str)

@@ -1,4 +1,6 @@
-"""What the run strip shows, as plain values: the path piece by piece, heights, the pressure that is left."""
+"""What the run strip shows, as plain values: the path piece by piece, heights, the pressure that is
+left.
+"""
 
 from __future__ import annotations
 
@@ -21,10 +23,11 @@ NO_WIDTH = {"spacing", "inlet_disturbance"}
 
 @dataclass(frozen=True)
 class StripPiece:
-    """One piece along the path: its length (m) or its fixed width (px), loss, and the pressure left.
+    """One piece along the path: its length (m) or its fixed width (px), loss, and the pressure
+    left.
 
-    `group` is what it belongs to when losses are added up: a hose and its bends are one thing. `whole`: it
-    stands for a machine or collector, so that selecting that shows the whole path.
+    `group` is what it belongs to when losses are added up: a hose and its bends are one thing.
+    `whole`: it stands for a machine or collector, so that selecting that shows the whole path.
     """
 
     element: str
@@ -57,7 +60,9 @@ class StripFacts:
 
 
 def strip_facts(workspace: Workspace) -> StripFacts | None:
-    """The path shown: of the selected or running machine's selected or worst pickup; None without one."""
+    """The path shown: of the selected or running machine's selected or worst pickup; None without
+    one.
+    """
     project = workspace.project
     found = _shown_pickup(workspace)
     if found is None:

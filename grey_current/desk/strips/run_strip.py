@@ -1,4 +1,5 @@
-"""The run strip: the selected machine's air path unrolled; a click selects, a hose's end can be dragged.
+"""The run strip: the selected machine's air path unrolled; a click selects, a hose's end can be
+dragged.
 
 While nothing runs and nothing is selected it shows the whole shop instead.
 """
@@ -27,7 +28,9 @@ EDGE = 5.0
 
 @dataclass(frozen=True)
 class _HoseDrag:
-    """A hose whose end is dragged: its run, its length and least length (m), pixels a metre, where it was taken."""
+    """A hose whose end is dragged: its run, its length and least length (m), pixels a metre, where
+    it was taken.
+    """
 
     run: str
     length: float
@@ -39,7 +42,8 @@ class _HoseDrag:
 class RunStrip(StripPanel):
     """The run strip: signals `chosen` when a piece is clicked.
 
-    A hose's right edge can be dragged: the hose gets shorter or longer, and the pressure line moves with it.
+    A hose's right edge can be dragged: the hose gets shorter or longer, and the pressure line moves
+    with it.
     """
 
     def __init__(self, workspace: Workspace, palette: Palette) -> None:
@@ -64,11 +68,15 @@ class RunStrip(StripPanel):
 
     @property
     def has_something(self) -> bool:
-        """Whether there are machines: while their first duct is drawn the floor must not grow or shrink."""
+        """Whether there are machines: while their first duct is drawn the floor must not grow or
+        shrink.
+        """
         return bool(self.workspace.project.machines)
 
     def spans(self) -> list[tuple[float, float]]:
-        """Left and right edge of every piece in pixels: lengths to one scale, fittings at a fixed width."""
+        """Left and right edge of every piece in pixels: lengths to one scale, fittings at a fixed
+        width.
+        """
         pieces = self.facts.pieces if self.facts else ()
         fixed = sum(piece.width for piece in pieces)
         length = sum(piece.length for piece in pieces) or 1.0
@@ -113,7 +121,9 @@ class RunStrip(StripPanel):
     # -- the whole shop, while nothing runs
 
     def bar_at(self, spot: QPointF) -> tuple[int, str, str] | None:
-        """The machine's row, the part of its bar and the element that takes most of it at a pixel; None for none."""
+        """The machine's row, the part of its bar and the element that takes most of it at a pixel;
+        None for none.
+        """
         if self.bars is None:
             return None
         line = int((spot.y() - HEAD) // ROW)

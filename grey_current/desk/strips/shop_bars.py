@@ -1,4 +1,6 @@
-"""The strip when nothing runs: for each machine one bar of the fan's pressure, by what takes it; its air, its chips."""
+"""The strip when nothing runs: for each machine one bar of the fan's pressure, by what takes it;
+its air, its chips.
+"""
 
 from __future__ import annotations
 
@@ -31,7 +33,9 @@ SHADES = {
 
 @dataclass(frozen=True)
 class ShopBars:
-    """What the strip shows, and where: rows in the shop's order, the largest pressure that fills a bar (Pa)."""
+    """What the strip shows, and where: rows in the shop's order, the largest pressure that fills a
+    bar (Pa).
+    """
 
     rows: tuple[MachineLosses, ...]
     most: float
@@ -45,7 +49,9 @@ class ShopBars:
         return QRectF(12 + NAME, HEAD + row * ROW + 3, max(width - 24 - NAME - FIGURES, 40.0), ROW - 6)
 
     def shares(self, row: int, line: int, width: float) -> list[tuple[QRectF, str, str]]:
-        """The parts of the bar of machine `row`, shown at a line: place, part, and the element that takes most."""
+        """The parts of the bar of machine `row`, shown at a line: place, part, and the element that
+        takes most.
+        """
         box = self.bar(line, width)
         left, found = box.left(), []
         for share in self.rows[row].parts:

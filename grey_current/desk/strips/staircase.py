@@ -1,4 +1,6 @@
-"""The staircase of phases: each step as high as the money so far, with what comes and who is served then."""
+"""The staircase of phases: each step as high as the money so far, with what comes and who is served
+then.
+"""
 
 from __future__ import annotations
 
@@ -24,7 +26,9 @@ LAST = 72.0
 
 
 class Staircase(QWidget):
-    """The steps. Signals: `picked` (element) when a machine is clicked, `moved` (element, phase) when it is dragged."""
+    """The steps. Signals: `picked` (element) when a machine is clicked, `moved` (element, phase)
+    when it is dragged.
+    """
 
     picked = pyqtSignal(str)
     moved = pyqtSignal(str, int)
@@ -45,13 +49,15 @@ class Staircase(QWidget):
         self, phases: Sequence[PhaseFacts], names: Mapping[str, str], currency: str, chosen: set[str], palette: Palette
     ) -> None:
         """Show other phases."""
-        self.phases, self.names, self.currency, self.chosen, self.colours = phases, names, currency, chosen, palette
+        self.phases, self.names, self.currency, self.chosen, self.colours = (phases, names, currency, chosen, palette)
         self.update()
 
     # -- where things are
 
     def step(self, number: int) -> QRectF:
-        """The column of a phase (from 0), in pixels; one behind the last is the place for one more."""
+        """The column of a phase (from 0), in pixels; one behind the last is the place for one
+        more.
+        """
         room = LAST if len(self.phases) < MOST_PHASES else 0.0
         wide = (self.width() - room) / max(len(self.phases), 1)
         if number >= len(self.phases):

@@ -1,4 +1,5 @@
-"""How sure every airflow is: a band for each pickup on one scale of its need, and the chance in words.
+"""How sure every airflow is: a band for each pickup on one scale of its need, and the chance in
+words.
 
 The same strip shows what was logged over time, where that is chosen.
 """
@@ -15,7 +16,7 @@ from grey_current.desk.strips.panel import StripPanel
 from grey_current.desk.theme import Palette, faded, font
 from grey_current.files.keep_report import pickup_words
 from grey_current.keep.answers import HowSure
-from grey_current.keep.sure import LIKELY_ENOUGH, LIKELY_SHORT, PickupSure
+from grey_current.keep.uncertainty import LIKELY_ENOUGH, LIKELY_SHORT, PickupSure
 from grey_current.shop.names import capital
 from grey_current.units import Display
 from grey_current.workspace.workspace import Workspace
@@ -32,7 +33,9 @@ LEAST_SCALE, MOST_SCALE = 1.6, 3.0
 
 
 class SureStrip(StripPanel):
-    """The bands: signals `chosen` (machine) when a row is clicked; the wheel and the arrow keys walk along them."""
+    """The bands: signals `chosen` (machine) when a row is clicked; the wheel and the arrow keys
+    walk along them.
+    """
 
     def __init__(self, workspace: Workspace, palette: Palette) -> None:
         super().__init__(workspace, palette)
@@ -190,7 +193,7 @@ class SureStrip(StripPanel):
 
     def _paint_row(self, painter: QPainter, top: float, item: PickupSure) -> None:
         p, middle = self.colours, Qt.AlignmentFlag.AlignVCenter
-        names, display = self.workspace.computed.names, Display(self.workspace.project.settings.units)
+        names, display = (self.workspace.computed.names, Display(self.workspace.project.settings.units))
         if item.pickup.partition("/")[0] in self.workspace.selected:
             painter.fillRect(QRectF(LEFT - 6, top, self.width() - 2 * LEFT + 12, ROW), p.machine_on)
         painter.setFont(font("fine"))

@@ -1,4 +1,6 @@
-"""What was logged over time: readings of one kind, or litres and hours added up, as lines over the days."""
+"""What was logged over time: readings of one kind, or litres and hours added up, as lines over the
+days.
+"""
 
 from __future__ import annotations
 

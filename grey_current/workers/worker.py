@@ -1,7 +1,7 @@
 """A helper: does parts of what the program searches for, the last first, until the program goes.
 
-Run as `python -m grey_current.crew.helper HANDLE MODULE:FUNCTION…`; the functions make it ready. It is told over its
-standard input what to do, and answers over its standard output.
+Run as `python -m grey_current.workers.worker HANDLE MODULE:FUNCTION…`; the functions make it ready.
+It is told over its standard input what to do, and answers over its standard output.
 """
 
 from __future__ import annotations
@@ -12,8 +12,8 @@ import os
 import sys
 from typing import IO, Any, Protocol
 
-from grey_current.crew.claims import Claims
-from grey_current.crew.messages import packed, received
+from grey_current.workers.claims import Claims
+from grey_current.workers.messages import packed, received
 
 READY, PART, DONE = "ready", "part", "done"
 NICE = 5
@@ -21,7 +21,9 @@ NICE = 5
 
 
 class Task(Protocol):
-    """What is shared: made in every helper from what the program sends, which is as it was for `last` or similar."""
+    """What is shared: made in every helper from what the program sends, which is as it was for
+    `last` or similar.
+    """
 
     def __init__(self, sent: Any, last: Any) -> None: ...
 

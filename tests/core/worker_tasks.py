@@ -1,4 +1,5 @@
-"""What helpers are asked to do in tests: something easy, and everything that may go wrong with it."""
+"""What helpers are asked to do in tests: something easy, and everything that may go wrong with
+it."""
 
 from __future__ import annotations
 
@@ -6,7 +7,7 @@ import os
 import sys
 import time
 
-from grey_current.crew.crew import Crew
+from grey_current.workers.pool import Crew
 
 
 class Times:

@@ -1,4 +1,6 @@
-"""Full rounds of the garbage collector, kept for quiet moments: one holds the window for 10 ms and more."""
+"""Full rounds of the garbage collector, kept for quiet moments: one holds the window for 10 ms and
+more.
+"""
 
 from __future__ import annotations
 
@@ -8,7 +10,7 @@ import time
 from PyQt6.QtCore import QObject, Qt, QTimer
 from PyQt6.QtWidgets import QApplication
 
-from grey_current.workspace.open_project import Notice
+from grey_current.workspace.open_project import ProjectChanged
 from grey_current.workspace.workspace import Workspace
 
 LOOKS_EVERY = 1000
@@ -16,7 +18,8 @@ LOOKS_EVERY = 1000
 QUIET = 1.5
 """s without an edit or a pressed button after which it is quiet."""
 SLOWLY, AT_LATEST = 30.0, 120.0
-"""s after which a round comes when it is quiet, for what is searched beside the window, and in any case."""
+"""s after which a round comes when it is quiet, for what is searched beside the window, and in any
+case."""
 NEVER = 1_000_000
 
 
@@ -27,7 +30,7 @@ def freeze() -> None:
     gc.set_threshold(young, middle, NEVER)
 
 
-class QuietRounds(QObject):
+class IdleGarbageCollector(QObject):
     """Goes its rounds after something was done, once it is quiet, and now and then. No signals."""
 
     def __init__(self, workspace: Workspace) -> None:
@@ -36,7 +39,7 @@ class QuietRounds(QObject):
         self._due = False
         self._timer = QTimer(self)
         self._timer.setInterval(LOOKS_EVERY)
-        self._timer.timeout.connect(self.on_time)
+        self._timer.timeout.connect(self.on_timeout)
         workspace.listen(self._hear)
 
     def begin(self) -> None:
@@ -44,11 +47,11 @@ class QuietRounds(QObject):
         freeze()
         self._timer.start()
 
-    def _hear(self, notice: Notice) -> None:
+    def _hear(self, notice: ProjectChanged) -> None:
         del notice
         self._last, self._due = time.monotonic(), True
 
-    def on_time(self) -> None:
+    def on_timeout(self) -> None:
         """Go a round, if one is due and this is the moment."""
         now, pressed = time.monotonic(), QApplication.mouseButtons() != Qt.MouseButton.NoButton
         quiet = now - self._last > QUIET and not pressed

@@ -1,7 +1,7 @@
 """The reading that tells causes apart: the one of which most is learned about which cause it is.
 
-Source: Lindley, On a measure of the information provided by an experiment, 1956: what a reading tells of the cause is
-the entropy of the reading, less what of it is left when the cause is known.
+Source: Lindley, On a measure of the information provided by an experiment, 1956: what a reading
+tells of the cause is the entropy of the reading, less what of it is left when the cause is known.
 """
 
 from __future__ import annotations
@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from grey_current.keep.evidence import LEAST, Evidence, Suspects
-from grey_current.keep.fit import Asked, usual_error
+from grey_current.keep.fit import ReadingSpec, usual_error
 from grey_current.keep.sizes import Sizes
 
 Array = NDArray[np.float64]
@@ -40,13 +40,13 @@ def tells_apart(
     single: Array,
     pairs: Array,
     paired: Rows,
-    wanted: Callable[[], bool] = lambda: True,
-) -> Asked | None:
+    should_continue: Callable[[], bool] = lambda: True,
+) -> ReadingSpec | None:
     """The reading not taken yet that tells most about which causes it is; None where none does.
 
-    `effects` (row, reading) is what every row of `sizes` does to the readings that were taken, `single` (row,) and
-    `pairs` are their chances, the latter for the rows in `paired`. Worthless once `wanted` answers False. Raises
-    nothing.
+    `effects` (row, reading) is what every row of `sizes` does to the readings that were taken,
+    `single` (row,) and `pairs` are their chances, the latter for the rows in `paired`. Worthless
+    once `should_continue` returns False. Raises nothing.
     """
     suspects, likely = known.suspects, Likely(sizes, single, pairs, paired)
     asked = [item for item in suspects.measurable if item not in known.asked]
@@ -56,7 +56,7 @@ def tells_apart(
     names = {sizes.causes[cause] for cause in likely.causes}
     shows = np.zeros((len(sizes.solved), len(asked)))
     for place, (number, item) in enumerate(zip(sizes.numbers, sizes.solved, strict=True)):
-        if not wanted():
+        if not should_continue():
             return None
         if item.cause in names:
             shows[place] = np.log(np.maximum(suspects.shows(number, asked), LEAST) / plain)
@@ -70,7 +70,8 @@ def tells_apart(
 
 
 def neighbours(suspects: Suspects, sizes: Sizes, cause: int, others: Sequence[int]) -> list[int]:
-    """Of other causes those that no reading tells from one: holes in the pieces of a line beside it, by their numbers.
+    """Of other causes those that no reading tells from one: holes in the pieces of a line beside
+    it, by their numbers.
 
     No reading that could be taken differs by more than `TOLD` times its own doubt.
     """
@@ -89,13 +90,17 @@ def neighbours(suspects: Suspects, sizes: Sizes, cause: int, others: Sequence[in
     return [n for n in mine if np.max(np.abs(logs(n) - here) / own, initial=0.0) < TOLD]
 
 
-def _own_doubt(asked: Sequence[Asked], plain: Array) -> Array:
+def _own_doubt(asked: Sequence[ReadingSpec], plain: Array) -> Array:
     """What each reading is off by itself, as a share of what the healthy shop shows."""
     return np.array([usual_error(item[0], value) for item, value in zip(asked, plain, strict=True)]) / plain
 
 
-def _expected(known: Evidence, asked: list[Asked], plain: Array, there: Array, taken: Array) -> tuple[Array, Array]:
-    """What each reading would be for every case (case, reading) and how far it lies from it, given what was read."""
+def _expected(
+    known: Evidence, asked: list[ReadingSpec], plain: Array, there: Array, taken: Array
+) -> tuple[Array, Array]:
+    """What each reading would be for every case (case, reading) and how far it lies from it, given
+    what was read.
+    """
     suspects = known.suspects
     towards = suspects.towards(asked, plain)
     own = _own_doubt(asked, plain)
@@ -109,7 +114,9 @@ def _expected(known: Evidence, asked: list[Asked], plain: Array, there: Array, t
 
 
 class Likely:
-    """The likeliest cases: causes or pairs of them in their sizes, each with its chance and which causes it is of."""
+    """The likeliest cases: causes or pairs of them in their sizes, each with its chance and which
+    causes it is of.
+    """
 
     def __init__(self, sizes: Sizes, single: Array, pairs: Array, paired: Rows) -> None:
         count = len(sizes.causes)
@@ -137,7 +144,9 @@ class Likely:
         return made
 
     def told(self, mean: Array, spread: float) -> float:
-        """What a reading tells (nats) about which causes it is, where every case expects a mean and one spread."""
+        """What a reading tells (nats) about which causes it is, where every case expects a mean and
+        one spread.
+        """
         at = np.linspace(mean.min() - BEYOND * spread, mean.max() + BEYOND * spread, STEPS)
         dense = np.exp(-(((at[None, :] - mean[:, None]) / spread) ** 2) / 2) * self.weight[:, None]
         by_label = self.member @ dense

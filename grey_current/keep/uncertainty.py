@@ -1,4 +1,6 @@
-"""How sure every figure is: the shop drawn some hundred times with its allowances otherwise, in all scenarios."""
+"""How sure every figure is: the shop drawn some hundred times with its allowances otherwise, in all
+scenarios.
+"""
 
 from __future__ import annotations
 
@@ -13,7 +15,7 @@ from grey_current.air.needs import MET_FROM
 from grey_current.design.flow.assessment import Assessment
 from grey_current.design.flow.scenarios import Scenario, need
 from grey_current.errors import InputError
-from grey_current.keep.fit import Fit
+from grey_current.keep.fit import Calibration
 from grey_current.keep.model import Model
 
 Array = NDArray[np.float64]
@@ -39,10 +41,12 @@ def share_words(share: float) -> str:
 
 @dataclass(frozen=True)
 class PickupSure:
-    """One pickup in one scenario: its airflow's band (m³/s), the chance that its need is met, what matters for it.
+    """One pickup in one scenario: its airflow's band (m³/s), the chance that its need is met, what
+    matters for it.
 
-    `figure` is the airflow that is shown everywhere else, by the tables or as the readings have it; the draws' own
-    middle is `mid`. `matters` are the unknowns with the largest share of the doubt, in words.
+    `figure` is the airflow that is shown everywhere else, by the tables or as the readings have it;
+    the draws' own middle is `mid`. `matters` are the unknowns with the largest share of the doubt,
+    in words.
     """
 
     scenario: Scenario
@@ -75,11 +79,16 @@ class Sure:
 
 
 def sure(
-    now: Assessment, fitted: Fit, draws: int = DRAWS, seed: int = 1, wanted: Callable[[], bool] = lambda: True
+    now: Assessment,
+    fitted: Calibration,
+    draws: int = DRAWS,
+    seed: int = 1,
+    should_continue: Callable[[], bool] = lambda: True,
 ) -> Sure:
-    """The band of every pickup from as many drawn shops, around what readings have taught the fitted model.
+    """The band of every pickup from as many drawn shops, around what readings have taught the
+    fitted model.
 
-    No pickup is told of once `wanted` answers False.
+    No pickup is told of once `should_continue` returns False.
 
     Raises `InputError` for a number of draws that is none.
     """
@@ -92,7 +101,7 @@ def sure(
     theta = fitted.theta + chance.standard_normal((draws, len(model.sigma))) @ fitted.root.T
     flows = np.full((draws, len(model.pickups)), np.nan)
     for number in range(draws):
-        if not wanted():
+        if not should_continue():
             return Sure((), 0)
         flows[number] = model.airflows(model.factors(theta[number]))
     whole = ~np.isnan(flows).any(axis=1)
@@ -114,7 +123,9 @@ def _pickup(now: Assessment, model: Model, shown: float, flows: Array, theta: Ar
 
 
 def _matters(model: Model, flows: Array, theta: Array) -> tuple[tuple[str, float], ...]:
-    """The unknowns with the largest shares of the variance, by their squared correlation with the airflow."""
+    """The unknowns with the largest shares of the variance, by their squared correlation with the
+    airflow.
+    """
     spread = theta.std(axis=0)
     moved = spread > 1e-12
     centred = (theta - theta.mean(axis=0))[:, moved] / spread[moved]

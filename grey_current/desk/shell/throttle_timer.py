@@ -8,8 +8,10 @@ from PyQt6.QtWidgets import QWidget
 SIDES_MS = 40
 
 
-class SideTimer(QTimer):
-    """Lets what stands beside the floor follow a drag some 25 times a second; starting it again does not put it off."""
+class ThrottleTimer(QTimer):
+    """Lets what stands beside the floor follow a drag some 25 times a second; starting it again
+    does not put it off.
+    """
 
     def __init__(self, owner: QWidget) -> None:
         super().__init__(owner)

@@ -1,4 +1,6 @@
-"""The floor's still picture: painted once, and after an edit only where something looks otherwise than before."""
+"""The floor's still picture: painted once, and after an edit only where something looks otherwise
+than before.
+"""
 
 from __future__ import annotations
 
@@ -40,7 +42,9 @@ class StillLayer:
         self._bare: tuple[object, QPixmap] | None = None
 
     def picture(self, look: Look, underlay: QPixmap | None, settled: bool) -> QPixmap:
-        """The picture for a look. Names keep their places while a gesture goes on, that is until `settled`."""
+        """The picture for a look. Names keep their places while a gesture goes on, that is until
+        `settled`.
+        """
         if look == self._look:
             return self._picture
         if settled or self._look is None or look.emphasis != self._look.emphasis:
@@ -57,7 +61,9 @@ class StillLayer:
         return self._picture
 
     def _ground_under(self, look: Look, underlay: QPixmap | None) -> QPixmap:
-        """The paper, the plan under it and the building, which stay while machines and ducts are moved."""
+        """The paper, the plan under it and the building, which stay while machines and ducts are
+        moved.
+        """
         ground = _ground(look)
         if self._bare is None or self._bare[0] != ground:
             picture = QPixmap(look.size * look.ratio)

@@ -1,4 +1,6 @@
-"""The program's side: helpers are begun, told what to do, and what they find is put together with its own share."""
+"""The program's side: helpers are begun, told what to do, and what they find is put together with
+its own share.
+"""
 
 from __future__ import annotations
 
@@ -11,9 +13,9 @@ from collections.abc import Callable, Sequence
 from queue import Empty, SimpleQueue
 from typing import Any, Self, TypeVar
 
-from grey_current.crew.claims import MOST, Claims
-from grey_current.crew.helper import DONE, PART, READY, Task
-from grey_current.crew.messages import packed, received
+from grey_current.workers.claims import MOST, Claims
+from grey_current.workers.messages import packed, received
+from grey_current.workers.worker import DONE, PART, READY, Task
 
 PartT = TypeVar("PartT")
 GONE = "gone"
@@ -24,10 +26,11 @@ PATIENCE = 60.0
 
 
 class Crew:
-    """Some helpers that share one piece of work at a time; without any, or while they begin, the program does all.
+    """Some helpers that share one piece of work at a time; without any, or while they begin, the
+    program does all.
 
-    `prepare` names functions ("module:function") that make a helper ready. Raises nothing: a helper that cannot be
-    begun, ends or hangs is done without.
+    `prepare` names functions ("module:function") that make a helper ready. Raises nothing: a helper
+    that cannot be begun, ends or hangs is done without.
     """
 
     def __init__(self, count: int, prepare: Sequence[str] = ()) -> None:
@@ -69,9 +72,10 @@ class Crew:
         sent: object,
         count: int,
         own: Callable[[int], PartT],
-        wanted: Callable[[], bool] = lambda: True,
+        should_continue: Callable[[], bool] = lambda: True,
     ) -> list[PartT] | None:
-        """What all parts of a piece of work come to, in their order; None once `wanted` answers False.
+        """What all parts of a piece of work come to, in their order; None once `should_continue`
+        returns False.
 
         Parameters
         ----------
@@ -81,7 +85,7 @@ class Crew:
             How many parts there are.
         own
             Does one of them here, the first ones first, while helpers do the last.
-        wanted
+        should_continue
             Asked before each part and while helpers are waited for.
 
         Raises
@@ -91,17 +95,17 @@ class Crew:
         found: dict[int, PartT] = {}
         claims = self._claims
         if claims is None or count > MOST or not self._one_at_a_time.acquire(blocking=False):
-            return _alone(range(count), found, own, wanted)
+            return _alone(range(count), found, own, should_continue)
         try:
             work = claims.begin(count)
             self._tell_all(work, packed((work, task, sent)))
             while (number := claims.take(work, first=True)) is not None:
-                if not wanted():
+                if not should_continue():
                     return None
                 found[number] = own(number)
-            if not self._gathered(work, count, found, wanted):
+            if not self._gathered(work, count, found, should_continue):
                 return None
-            return _alone(range(count), found, own, wanted)
+            return _alone(range(count), found, own, should_continue)
         finally:
             claims.end()
             with self._lock:
@@ -115,11 +119,13 @@ class Crew:
             for helper in self._busy:
                 helper.tell(message)
 
-    def _gathered(self, work: int, count: int, found: dict[int, Any], wanted: Callable[[], bool]) -> bool:
-        """Wait for what helpers have taken; what none of them brings is left out. False when it is not wanted."""
+    def _gathered(self, work: int, count: int, found: dict[int, Any], should_continue: Callable[[], bool]) -> bool:
+        """Wait for what helpers have taken; what none of them brings is left out. False when it is
+        not wanted.
+        """
         quiet = 0.0
         while len(found) < count:
-            if not wanted():
+            if not should_continue():
                 return False
             try:
                 helper, kind, of, number, answer = self._told.get(timeout=LOOKS if self._busy else 0)
@@ -139,7 +145,9 @@ class Crew:
         return True
 
     def _heard(self, helper: _Helper, kind: str, work: int, number: int, answer: Any) -> None:
-        """A word of a helper, in the thread that listens to it; one that is ready late joins in what is under way."""
+        """A word of a helper, in the thread that listens to it; one that is ready late joins in
+        what is under way.
+        """
         with self._lock:
             if kind == READY:
                 self._ready.add(helper)
@@ -158,24 +166,26 @@ ALONE = Crew(0)
 
 
 def _alone(
-    numbers: range, found: dict[int, PartT], own: Callable[[int], PartT], wanted: Callable[[], bool]
+    numbers: range, found: dict[int, PartT], own: Callable[[int], PartT], should_continue: Callable[[], bool]
 ) -> list[PartT] | None:
     """All parts, those that are not found yet done here."""
     for number in numbers:
         if number not in found:
-            if not wanted():
+            if not should_continue():
                 return None
             found[number] = own(number)
     return [found[number] for number in numbers]
 
 
 class _Helper:
-    """One helper's process, a thread that listens to it and one that talks to it, so that nobody waits for a pipe."""
+    """One helper's process, a thread that listens to it and one that talks to it, so that nobody
+    waits for a pipe.
+    """
 
     def __init__(
         self, handle: int, prepare: Sequence[str], heard: Callable[[_Helper, str, int, int, Any], None]
     ) -> None:
-        command = [sys.executable, "-P", "-m", "grey_current.crew.helper", str(handle), *prepare]
+        command = [sys.executable, "-P", "-m", "grey_current.workers.worker", str(handle), *prepare]
         self.process = subprocess.Popen(
             command,
             stdin=subprocess.PIPE,

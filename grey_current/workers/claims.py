@@ -1,4 +1,6 @@
-"""Who does which part of a piece of work: some memory that several processes see, in which each part is taken once."""
+"""Who does which part of a piece of work: some memory that several processes see, in which each
+part is taken once.
+"""
 
 from __future__ import annotations
 
@@ -12,11 +14,14 @@ from contextlib import contextmanager
 MOST = 4000
 """Parts that one piece of work may have."""
 _HEAD = struct.Struct("=ii")
-"""Which piece of work is under way, 0 for none, and how many parts it has; then a byte for each, 1 when it is taken."""
+"""Which piece of work is under way, 0 for none, and how many parts it has; then a byte for each, 1
+when it is taken."""
 
 
 class Claims:
-    """The parts of one piece of work after the other. `handle` is an open file that the others inherit."""
+    """The parts of one piece of work after the other. `handle` is an open file that the others
+    inherit.
+    """
 
     def __init__(self, handle: int | None = None) -> None:
         self.handle = os.memfd_create("claims") if handle is None else handle
@@ -26,7 +31,9 @@ class Claims:
         self._last = 0
 
     def begin(self, count: int) -> int:
-        """A new piece of work of so many parts, none of them taken; answers its number. Whatever went on is over."""
+        """A new piece of work of so many parts, none of them taken; returns its number. Whatever
+        went on is over.
+        """
         with self._locked():
             self._last += 1
             self._memory[:] = _HEAD.pack(self._last, count) + bytes(MOST)
@@ -42,7 +49,9 @@ class Claims:
         return bool(_HEAD.unpack_from(self._memory)[0] == work)
 
     def take(self, work: int, *, first: bool) -> int | None:
-        """Take the first or the last part that nobody has; None where there is none, or the work is over."""
+        """Take the first or the last part that nobody has; None where there is none, or the work is
+        over.
+        """
         with self._locked():
             number, count = _HEAD.unpack_from(self._memory)
             if number != work:

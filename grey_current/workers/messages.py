@@ -1,4 +1,6 @@
-"""Values that go through a pipe between the program and its helpers, each with its length before it."""
+"""Values that go through a pipe between the program and its helpers, each with its length before
+it.
+"""
 
 from __future__ import annotations
 

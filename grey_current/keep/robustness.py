@@ -1,4 +1,6 @@
-"""How often advice holds: each change that would help a machine, tried in the same drawn shops as it stands in now."""
+"""How often advice holds: each change that would help a machine, tried in the same drawn shops as
+it stands in now.
+"""
 
 from __future__ import annotations
 
@@ -13,7 +15,7 @@ from grey_current.design.flow.assessment import Assessment, assess
 from grey_current.design.flow.scenarios import need
 from grey_current.design.improve.ranking import Improvement, improvements
 from grey_current.errors import GreyCurrentError
-from grey_current.keep.fit import Fit
+from grey_current.keep.fit import Calibration
 from grey_current.keep.model import Model
 from grey_current.shop.edits import made
 from grey_current.shop.model import Project
@@ -28,7 +30,8 @@ KEPT = 0.5
 
 @dataclass(frozen=True)
 class Holds:
-    """A change, the share of drawn shops in which it gives at least half of what it promises, and meets the need.
+    """A change, the share of drawn shops in which it gives at least half of what it promises, and
+    meets the need.
 
     `before` is the share in which the need is met without it.
     """
@@ -48,18 +51,21 @@ class HowOften:
     changes: tuple[Holds, ...]
 
 
-def how_often(now: Assessment, machine: str, fitted: Fit, wanted: Callable[[], bool] = lambda: True) -> HowOften:
-    """The best changes for a machine with how often each holds. Worthless once `wanted` answers False. Raises nothing.
+def how_often(
+    now: Assessment, machine: str, fitted: Calibration, should_continue: Callable[[], bool] = lambda: True
+) -> HowOften:
+    """The best changes for a machine with how often each holds. Worthless once `should_continue`
+    returns False. Raises nothing.
 
-    What both shops have is drawn alike, by what readings have left of its doubt; what is new with a change by its
-    spread.
+    What both shops have is drawn alike, by what readings have left of its doubt; what is new with a
+    change by its spread.
     """
     chance = np.random.default_rng(3)
     theta = fitted.theta + chance.standard_normal((HOLD_DRAWS, len(fitted.theta))) @ fitted.root.T
     was = _least(fitted.model, machine, [fitted.model.factors(row) for row in theta])
     found = []
-    for item in improvements(now, machine, wanted)[:MOST_TRIED]:
-        if not wanted():
+    for item in improvements(now, machine, should_continue)[:MOST_TRIED]:
+        if not should_continue():
             break
         try:
             model = Model(assess(made(now.project, item.edit, item.words)))
@@ -75,7 +81,9 @@ def how_often(now: Assessment, machine: str, fitted: Fit, wanted: Callable[[], b
 
 
 def _carried_over(model: Model, changed: Model, theta: Array, draw: int) -> dict[str, float]:
-    """A drawn shop after a change: what it had keeps its factor, what is new is drawn, the same for every change."""
+    """A drawn shop after a change: what it had keeps its factor, what is new is drawn, the same for
+    every change.
+    """
     factors = model.factors(theta)
     chance = np.random.default_rng([5, draw])
     new = np.exp(chance.standard_normal(len(changed.sigma)) * changed.sigma)
@@ -83,7 +91,9 @@ def _carried_over(model: Model, changed: Model, theta: Array, draw: int) -> dict
 
 
 def _least(model: Model, machine: str, drawn: list[dict[str, float]]) -> tuple[Array, Array]:
-    """The airflow (m³/s) of a machine's least pickup in each drawn shop, and whether all its needs are met there."""
+    """The airflow (m³/s) of a machine's least pickup in each drawn shop, and whether all its needs
+    are met there.
+    """
     part = model.only(frozenset((machine,)))
     mine = [(ref, n) for n, ref in enumerate(_pickups(part))]
     needs = np.array([need(part.project.pickup[ref][1], part.project.settings).airflow for ref, _ in mine])

@@ -1,4 +1,6 @@
-"""Nothing ends the window: faults are caught, told in a sentence, and taken back; signals keep the work."""
+"""Nothing ends the window: faults are caught, told in a sentence, and taken back; signals keep the
+work.
+"""
 
 from __future__ import annotations
 
@@ -16,7 +18,7 @@ from grey_current.desk.shell.background import FAULT
 from grey_current.desk.shell.window import MainWindow
 from grey_current.errors import GreyCurrentError
 from grey_current.workspace.keeping import Keeper
-from grey_current.workspace.open_project import Notice
+from grey_current.workspace.open_project import ProjectChanged
 
 PAINTED_AFTER_MS = 60
 """A project that has been shown for so long without a fault counts as good."""
@@ -42,7 +44,7 @@ class Guard(QObject):
         sys.excepthook = self.caught
         self._signals()
 
-    def _hear(self, notice: Notice) -> None:
+    def _hear(self, notice: ProjectChanged) -> None:
         if notice.project:
             self._shown.start()
 
@@ -85,7 +87,9 @@ class Guard(QObject):
             QApplication.exit(0)
 
     def _kept_words(self) -> str:
-        """Where work that is not saved is found again: in the journal, or in a copy where that cannot have it."""
+        """Where work that is not saved is found again: in the journal, or in a copy where that
+        cannot have it.
+        """
         if not self.window.workspace.dirty:
             return ""
         if self._in_journal():

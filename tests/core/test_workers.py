@@ -1,4 +1,5 @@
-"""Helpers: each part is done once, the answer is the program's own whatever becomes of them, none outlives it."""
+"""Helpers: each part is done once, the answer is the program's own whatever becomes of them, none
+outlives it."""
 
 import itertools
 import os
@@ -13,17 +14,17 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from grey_current import cli
-from grey_current.crew import crew as crew_module
-from grey_current.crew.claims import MOST, Claims
-from grey_current.crew.crew import Crew
 from grey_current.design.flow.assessment import assess
 from grey_current.design.improve.shop_search import shop_improvements
 from grey_current.design.laying.places import where_to_stand
 from grey_current.shop.demo_shops import demo_path
+from grey_current.workers import pool as crew_module
+from grey_current.workers.claims import MOST, Claims
+from grey_current.workers.pool import Crew
 from grey_current.workspace.helpers import ready
 from tests.core import laid_shops
-from tests.core.crew_tasks import Amiss, Times, slowly
 from tests.core.shops import demo, made_up
+from tests.core.worker_tasks import Amiss, Times, slowly
 
 READY = ("grey_current.workspace.helpers:ready",)
 
@@ -72,7 +73,7 @@ def test_a_share_is_done_by_helpers_and_the_answer_stands_in_its_order(helped):
 @pytest.mark.parametrize("amiss", ["refuses", "fails", "ends", "cannot be sent", "prints", "cannot begin", "hangs"])
 def test_whatever_becomes_of_a_helper_the_answer_is_whole(amiss, monkeypatch):
     monkeypatch.setattr(crew_module, "PATIENCE", 0.5)
-    with Crew(1, ("tests.core.crew_tasks:unable",) if amiss == "cannot begin" else ()) as crew:
+    with Crew(1, ("tests.core.worker_tasks:unable",) if amiss == "cannot begin" else ()) as crew:
         crew.wait(30)
         if amiss == "hangs":
             os.kill(crew.helpers[0].process.pid, signal.SIGSTOP)
@@ -98,7 +99,7 @@ def test_a_helper_that_comes_late_joins_in():
 
 
 def test_a_helper_does_not_outlive_its_program():
-    program = subprocess.Popen([sys.executable, "-m", "tests.core.crew_tasks"], stdout=subprocess.PIPE)
+    program = subprocess.Popen([sys.executable, "-m", "tests.core.worker_tasks"], stdout=subprocess.PIPE)
     helper = int(program.stdout.readline())
     time.sleep(0.1)
     program.kill()
