@@ -164,6 +164,7 @@ def alike(was: str, now: str) -> bool:
     )
 
 
+@pytest.mark.sweep
 @pytest.mark.parametrize("name", SHOPS)
 def test_answers_are_those_that_were_kept(name, tmp_path, capsys):
     kept, now = KEPT / f"{name}.txt", said(name, tmp_path, capsys)

@@ -259,6 +259,7 @@ def test_a_plan_of_blocks_is_read_and_can_be_moved_and_turned(tmp_path):
         with_underlay(demo("empty"), turn=3.0)
 
 
+@pytest.mark.sweep
 @pytest.mark.parametrize("name", ["loft", "allotment"])
 def test_what_is_hit_is_the_same_worked_out_anew_or_from_before(name):
     """Bodies moved, turned, grown, parked elsewhere, exchanged, boards fed otherwise, runs of

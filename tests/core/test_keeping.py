@@ -139,6 +139,7 @@ def test_bands_are_the_same_each_time_and_chances_are_the_share_of_draws(loft):
             sure(loft, plain, draws)
 
 
+@pytest.mark.sweep
 @pytest.mark.parametrize("seed", range(12))
 def test_any_shop_has_an_answer(seed):
     project = made_up(seed)
@@ -171,6 +172,7 @@ def test_a_shop_without_ducts_has_nothing_to_be_sure_of():
 # -- readings
 
 
+@pytest.mark.sweep
 def test_three_readings_bring_the_model_nearer_to_the_shop_and_bands_hold_what_they_say():
     now = assess(demo("allotment"))
     model, chance = Model(now), np.random.default_rng(7)
@@ -219,6 +221,7 @@ def test_a_reading_narrows_the_bands_and_says_what_it_moved(loft):
     )
 
 
+@pytest.mark.sweep
 @pytest.mark.parametrize(
     ("readings", "aside"),
     [
@@ -316,6 +319,7 @@ def test_a_clear_fault_is_named_first_with_what_it_takes(loft, name, place, fact
     assert told.apart not in [(r.kind, r.machine, r.place) for r in readings]
 
 
+@pytest.mark.sweep
 def test_faults_are_among_the_first_named_and_a_healthy_shop_is_called_healthy(loft):
     """Calibrated when it was well, then a complaint and four readings, the later ones those that
     tell most."""
@@ -503,6 +507,7 @@ def test_a_bad_csv_is_refused_with_its_line(text, words, tmp_path):
     assert words in str(refused.value)
 
 
+@pytest.mark.sweep
 def test_the_commands_from_the_first_reading_to_the_bands(tmp_path, capsys):
     path, csv = tmp_path / "loft.json", tmp_path / "readings.csv"
     save(demo(), path)

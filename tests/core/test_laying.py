@@ -113,6 +113,7 @@ def test_the_allotment_shed_is_told_that_its_collector_is_too_weak_for_one_layou
     assert any(r.also_serves for r in vacuum.project.runs) and vacuum.rank < found.proposals[-1].rank
 
 
+@pytest.mark.sweep
 @settings(max_examples=12, deadline=None)
 @given(st.integers(0, 5000))
 @example(387)  # its planer's drop stood in the collector's first duct
@@ -327,6 +328,7 @@ def test_size_it_tells_both_ways_apart_and_leaves_what_is_pinned():
 # -- places
 
 
+@pytest.mark.sweep
 def test_places_are_free_high_enough_and_reached_and_the_best_is_first():
     project = without_ducts(demo())
     found = where_to_stand(project)
@@ -359,6 +361,7 @@ def test_a_collector_that_is_put_in_stands_in_nobodys_way():
 # -- command line
 
 
+@pytest.mark.sweep
 def test_propose_sizes_and_places_say_what_air_check_and_size_say(tmp_path, capsys):
     path, folder = tmp_path / "shop.greycurrent.json", tmp_path / "new" / "laid"
     project_file.save(laid_shops.garage(), path)

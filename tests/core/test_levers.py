@@ -46,6 +46,7 @@ def random_shop(seed):
     return shop(machines, points, [*mains, *drops])
 
 
+@pytest.mark.sweep
 @pytest.mark.parametrize("project", [demo(), demo("allotment"), *map(random_shop, range(6))])
 def test_every_offered_change_is_what_its_line_says_and_leaves_the_shop_no_worse(project):
     now = assess(project)

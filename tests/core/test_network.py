@@ -230,6 +230,7 @@ def test_more_scenarios_than_one_piece_of_work_takes_are_those_of_each_alone(bot
     assert together.flow == pytest.approx(alone.flow[np.arange(len(rows)) % 8], rel=1e-9, abs=1e-12)
 
 
+@pytest.mark.sweep
 def test_wild_shops_are_answered_in_few_steps():
     """Humps in curves, fans against one another, gates without a leak: every scenario has its
     answer."""

@@ -119,6 +119,7 @@ def test_a_practice_from_the_complaint_to_the_truth(tmp_path):
     assert all(act_words(over, act) for act in over.keep.practice.acts)
 
 
+@pytest.mark.sweep
 @pytest.mark.parametrize(("seed", "level"), [(1, 1), (8, 3), (2, 4)])
 def test_the_program_finds_every_fault_of_its_own_shops(seed, level):
     for name in ("loft", "allotment"):
@@ -320,6 +321,7 @@ def test_a_conversation_that_nobody_can_hear_ends_quietly_or_says_why():
     assert said.returncode == 0 and not said.stderr
 
 
+@pytest.mark.sweep
 def test_the_commands_to_practise(tmp_path, capsys, monkeypatch, listening):
     path = tmp_path / "p.json"
     assert cli.main(["practise", "--seed", "3", "--level", "2", "-o", str(path)]) == 0

@@ -112,6 +112,7 @@ def test_a_helper_does_not_outlive_its_program():
     pytest.fail("it goes on")
 
 
+@pytest.mark.sweep
 def test_helpers_find_what_the_program_finds_alone(capsys):
     """What would help whole shops, and where a collector should stand, line by line."""
     ready()
