@@ -23,6 +23,10 @@ FPM = 0.00508
 CUBIC_METRE_PER_HOUR = 1 / 3600
 
 System = Literal["us", "metric"]
+SHOWN_IN_METRES = 2.0
+"""m from which a metric length is shown in metres."""
+FAR = 30.0
+"""Times longer or shorter than what stands there: a thousand is a slip of the unit, three is a change."""
 NO_FIGURE = "–"
 """What is shown where a figure is missing or has no bound."""
 
@@ -169,6 +173,32 @@ def parse_length(text: str, system: System, where: str = "length") -> float:
     return math.fsum(number * unit for number, unit in terms)
 
 
+def parse_length_like(text: str, system: System, where: str, now: float) -> float:
+    """Read a length (m) as `parse_length` does, a bare number in the unit in which the present length is shown.
+
+    `now` is that length (m). A metric field shows "6.00 m" or "1738 mm"; 7.2 typed into the first is metres. Where that
+    would be far off and the other of the two units would not, the other one is meant: 2400 typed over "2.40 m" is
+    millimetres. Raises `InputError` as `parse_length`.
+
+    >>> parse_length_like("7.2", "metric", "length", 6.0)
+    7.2
+    """
+    plain = text.translate(_AS_TYPED).strip()
+    if system == "us" or not re.fullmatch(_DECIMAL, _joined(plain)):
+        return parse_length(text, system, where)
+    _clear(plain, where)
+    number = parse_number(_joined(plain))
+    shown, other = (1.0, 0.001) if abs(now) >= SHOWN_IN_METRES else (0.001, 1.0)
+    if now > 0 and _far(number * shown, now) and not _far(number * other, now):
+        return number * other
+    return number * shown
+
+
+def _far(length: float, now: float) -> bool:
+    """Whether a length is so far from what stands there that a slip of the unit is likelier."""
+    return not now / FAR < length < now * FAR
+
+
 def _split_terms(text: str, system: System) -> list[tuple[float, float]]:
     """(number, metres per unit) for each term; empty when the text is no list of falling units."""
     terms: list[tuple[float, float]] = []
@@ -284,7 +314,7 @@ class Display:
             return NO_FIGURE
         if self.us:
             return _sixteenths(metres)
-        if abs(metres) < 2:
+        if abs(metres) < SHOWN_IN_METRES:
             return f"{metres * 1000:.0f} mm"
         text = f"{metres:.3f}"
         return f"{text.removesuffix('0')} m"

@@ -4,7 +4,7 @@ from hypothesis import strategies as st
 
 from grey_current.errors import InputError
 from grey_current.shop import edits
-from grey_current.units import Display, System, parse_airflow, parse_length, parse_number
+from grey_current.units import Display, System, parse_airflow, parse_length, parse_length_like, parse_number
 from tests.core.shops import demo
 
 SAME = {
@@ -156,3 +156,33 @@ def test_limits_are_told_in_the_users_units_and_can_be_typed(units, says):
             edits.changed(project, "saw", **{field: 1e4})
         typed = str(caught.value).partition("at most ")[2].rstrip(".")
         edits.changed(project, "saw", **{field: parse_length(typed, units, field)})
+
+
+@given(st.floats(0.02, 60.0), st.sampled_from(["mm", "m"]))
+def test_a_bare_number_means_the_unit_that_the_field_shows_or_the_one_that_was_meant(now, unit):
+    """What is shown reads back without its unit; the same length typed in the other unit is meant, not a thousandth."""
+    shown = Display("metric").length(now)
+    bare = shown.removesuffix(" mm").removesuffix(" m")
+    assert parse_length_like(bare, "metric", "x", now) == pytest.approx(now, abs=6e-4)
+    other = f"{now * 1000:.0f}" if unit == "mm" else f"{now:.3f}"
+    assert parse_length_like(other, "metric", "x", now) == pytest.approx(now, rel=0.03, abs=6e-4)
+    assert parse_length_like(f"{now:.3f} m", "metric", "x", 9.0) == pytest.approx(now, abs=6e-4)
+
+
+@pytest.mark.parametrize(
+    ("text", "now", "read"),
+    [
+        ("7.2", 6.0, 7.2),
+        ("7,2", 6.0, 7.2),
+        ("2400", 2.4, 2.4),
+        ("2 400", 2.4, 2.4),
+        ("7.2", 1.738, 7.2),
+        ("900", 1.738, 0.9),
+        ("10", 0.0, 0.01),
+    ],
+)
+def test_numbers_typed_over_metric_lengths(text, now, read):
+    assert parse_length_like(text, "metric", "x", now) == pytest.approx(read)
+    assert parse_length_like(text.replace(",", "."), "us", "x", now) == pytest.approx(
+        parse_length(text.replace(",", "."), "us")
+    )

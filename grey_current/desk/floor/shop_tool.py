@@ -19,7 +19,7 @@ from grey_current.shop.edits import Edit
 from grey_current.shop.room import Room, area, off_line, walls
 from grey_current.shop.room_edits import on_wall, slid_along, wall_of, with_wall_pushed
 from grey_current.shop.underlays import with_underlay_moved
-from grey_current.units import Display, parse_length
+from grey_current.units import Display, parse_length_like
 
 PLAN = "plan"
 """What is grabbed while the plan underneath is moved."""
@@ -191,8 +191,8 @@ class ShopTool(Tool):
 
     def _take_typed(self) -> None:
         text, self._typed = self._typed, ""
-        length = parse_length(text, self.project.settings.units, "Wall length")
         base, jog = self._grown()
+        length = parse_length_like(text, self.project.settings.units, "Wall length", abs(base))
         room, number = self._grabbed_wall()
         out = length if jog else length - base
         out = -out if jog and self._out < 0 else out

@@ -5,7 +5,7 @@ from __future__ import annotations
 from grey_current.desk.inspector.fields import ChoiceField, Fact, Item, Page, Section, TextField
 from grey_current.shop.catalogue import catalogue, pipe_sizes
 from grey_current.shop.duct_edits import Level
-from grey_current.units import Display, parse_length
+from grey_current.units import Display, parse_length_like
 from grey_current.workspace.workspace import Workspace
 
 LEVELS: tuple[tuple[Level, str], ...] = (
@@ -76,7 +76,7 @@ def _height_field(workspace: Workspace) -> TextField:
         "Above the floor",
         shown,
         "",
-        lambda t: parse_length(t, units, "Height of the duct"),
+        lambda t: parse_length_like(t, units, "Height of the duct", workspace.drawing.height),
         act=lambda v: workspace.draw_with(height=v),
         say=Display(units).length,
     )

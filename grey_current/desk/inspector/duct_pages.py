@@ -34,7 +34,7 @@ from grey_current.shop.fitting_edits import (
 )
 from grey_current.shop.model import Project
 from grey_current.shop.places import distance
-from grey_current.units import Display, parse_length
+from grey_current.units import Display, parse_length_like
 from grey_current.workspace.workspace import Workspace
 
 STUB_SIZES = {"us": 0.1016, "metric": 0.1}
@@ -95,7 +95,7 @@ def _hose_field(run: Run, length: float, project: Project) -> TextField:
         "Hose length",
         Display(units).length(length),
         "Change the hose",
-        lambda t: parse_length(t, units, "Hose length"),
+        lambda t: parse_length_like(t, units, "Hose length", length),
         lambda p, v: edits.with_hose_length(p, run.id, v),
         say=Display(units).length,
     )

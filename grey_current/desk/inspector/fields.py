@@ -14,7 +14,7 @@ from grey_current.errors import InputError
 from grey_current.shop import edits
 from grey_current.shop.edits import Edit
 from grey_current.shop.model import Project
-from grey_current.units import FOOT, Display, parse_length, parse_number
+from grey_current.units import FOOT, Display, parse_length, parse_length_like, parse_number
 
 Changed = Callable[[Project, Any], Project]
 """What a field makes of a project and the value that was given."""
@@ -109,7 +109,7 @@ def length_field(project: Project, key: str, label: str, value: float, edit: Cha
     """A length (m) shown and read in the project's units; `edit` gets it in metres."""
     units = project.settings.units
     words, say = step or f"Change the {label.lower()}", Display(units).length
-    return TextField(key, label, say(value), words, lambda t: parse_length(t, units, label), edit, say=say)
+    return TextField(key, label, say(value), words, lambda t: parse_length_like(t, units, label, value), edit, say=say)
 
 
 def offset_field(project: Project, key: str, label: str, value: float, edit: Changed, step: str) -> TextField:
@@ -118,7 +118,8 @@ def offset_field(project: Project, key: str, label: str, value: float, edit: Cha
 
     def read(text: str) -> float:
         bare = text.strip().replace("−", "-")
-        return -parse_length(bare[1:], units, label) if bare.startswith("-") else parse_length(bare, units, label)
+        length = parse_length_like(bare.removeprefix("-"), units, label, abs(value))
+        return -length if bare.startswith("-") else length
 
     say = Display(units).length
     return TextField(key, label, say(value), step, read, edit, say=say)

@@ -9,7 +9,7 @@ from grey_current.errors import InputError
 from grey_current.shop.catalogue import catalogue, pipe_sizes
 from grey_current.shop.laying_edits import unpinned, with_laying
 from grey_current.shop.model import Project
-from grey_current.units import Display, parse_length
+from grey_current.units import Display, parse_length, parse_length_like
 from grey_current.workspace.offering import TITLES, OfferKind
 from grey_current.workspace.workspace import Workspace
 
@@ -105,7 +105,7 @@ def _height_field(project: Project) -> TextField:
         "Above the floor",
         say(project.laying.wall_height),
         STEP,
-        lambda t: parse_length(t, units, "Height of the ducts"),
+        lambda t: parse_length_like(t, units, "Height of the ducts", project.laying.wall_height),
         lambda p, v: with_laying(p, wall_height=v),
         say=say,
     )
