@@ -55,7 +55,8 @@ def _air(options: argparse.Namespace) -> int:
 
 def _air_text(project: Project, assessment: Assessment) -> str:
     display = Display(project.settings.units)
-    lines = [f"{project.name}: {project.settings.criterion}, air {assessment.air.density:.3f} kg/m3"]
+    density = Display(project.settings.units).density(assessment.air.density)
+    lines = [f"{project.name}: {project.settings.criterion}, air {density}"]
     for answer in assessment.answers:
         lines.append("")
         lines.append(verdict(assessment, answer))

@@ -21,12 +21,13 @@ from grey_current.design.flow.scenarios import scenario_of
 from grey_current.design.improve.comparison import compared, kept_assessment, served
 from grey_current.design.improve.ranking import (
     Improvement,
+    cleared_words,
     difference_words,
     improvements,
     lost_words,
     money_words,
     part_improvements,
-    won_words,
+    won_air,
 )
 from grey_current.design.improve.shop_search import shop_improvements
 from grey_current.design.laying.first_tree import sizing_for
@@ -52,7 +53,7 @@ EXAMPLES = """\
   grey-current help-most loft.greycurrent.json            what would help the whole shop most
   grey-current help-most loft.greycurrent.json planer --part planer-hose
                                                           what other ways to make a part would be worth
-  grey-current size loft.greycurrent.json                 what the collector must do, and which would do it
+  grey-current size loft.greycurrent.json                 what the collector must do, and recommended ones
   grey-current size loft.greycurrent.json --curve fan.csv
                                                           the same, with a fan curve of your own among them
   grey-current compare loft.greycurrent.json              the designs kept in the file, side by side
@@ -228,10 +229,12 @@ def _help_most(options: argparse.Namespace) -> int:
     display = Display(project.settings.units)
     for improvement in found[:MOST_LINES]:
         if options.part is None:
-            wins, less = (won_words(improvement, options.machine, display), lost_words(improvement, display))
+            cleared = cleared_words(improvement)
+            wins = won_air(improvement, options.machine, display) or ("clears the way" if cleared else "fewer problems")
+            more: tuple[str, ...] = (cleared, lost_words(improvement, display))
         else:
-            wins, less = difference_words(improvement, display), ""
-        print(f"  {wins:>24}  {'; '.join(_facts(project, improvement, wins, less))}")
+            wins, more = difference_words(improvement, display), ()
+        print(f"  {wins:>24}  {'; '.join(_facts(project, improvement, wins, more))}")
     if len(found) > MOST_LINES:
         print(f"  and {len(found) - MOST_LINES} more that win less")
     return FINE
@@ -245,14 +248,14 @@ def _found(now: Assessment, machine: str, part: str | None) -> list[Improvement]
     return part_improvements(now, part, machine)
 
 
-def _facts(project: Project, improvement: Improvement, wins: str, less: str) -> list[str]:
+def _facts(project: Project, improvement: Improvement, wins: str, more: tuple[str, ...]) -> list[str]:
     """What there is to say of a change besides what it wins."""
     slow = improvement.transport if "slowest air" not in wins else None
     facts = (
         improvement.words,
         "all needs met" if improvement.met else "",
         "" if slow is None else f"slowest air {slow:.0%} of what chips need",
-        less,
+        *more,
         *improvement.costs,
         money_words(improvement, project.build.currency),
     )

@@ -66,7 +66,7 @@ def add_logbook(commands: Any) -> None:
     remove = acts.add_parser("remove", help="strike out a reading (3) or another line (L3)")
     remove.add_argument("number", metavar="N", help="its number in the list")
     remove.set_defaults(command=_remove)
-    merge = acts.add_parser("merge", help="put in what only another copy of the file has in its logbook")
+    merge = acts.add_parser("merge", help="merge the logbook of another copy of the file")
     merge.add_argument("other", type=Path, metavar="OTHER", help="the other copy")
     merge.set_defaults(command=_merge)
     for act, words, command, kind in (

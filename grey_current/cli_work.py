@@ -51,7 +51,7 @@ def add_working(commands: Any) -> None:
     room.add_argument("day", nargs="?", metavar="JOBS", help="a day in place of the file's own")
     room.add_argument("--json", action="store_true", help="the same as JSON")
     room.set_defaults(command=_room)
-    listed = commands.add_parser("chores", help="what wants doing how often, as a list or a calendar")
+    listed = commands.add_parser("chores", help="the maintenance schedule, as a list or a calendar")
     listed.add_argument("file", type=Path, metavar="FILE", help="a project file")
     listed.add_argument("-o", dest="output", type=file_name, metavar="FILE.ics", help="save a calendar there")
     listed.set_defaults(command=_chores)

@@ -23,6 +23,9 @@ FPM = 0.00508
 CUBIC_METRE_PER_HOUR = 1 / 3600
 
 System = Literal["us", "metric"]
+GALLON = 3.785411784
+"""Litres in a US gallon."""
+POUND_PER_CUBIC_FOOT = 16.018463
 SHOWN_IN_METRES = 2.0
 """m from which a metric length is shown in metres."""
 FAR = 30.0
@@ -218,6 +221,16 @@ def _split_terms(text: str, system: System) -> list[tuple[float, float]]:
     return terms
 
 
+_VOLUME_UNITS = {
+    "l": 1.0,
+    "litre": 1.0,
+    "litres": 1.0,
+    "liter": 1.0,
+    "liters": 1.0,
+    "gal": GALLON,
+    "gallon": GALLON,
+    "gallons": GALLON,
+}
 _AIRFLOW_UNITS = {
     "cfm": CFM,
     "m3/h": CUBIC_METRE_PER_HOUR,
@@ -262,6 +275,29 @@ def parse_velocity(text: str, system: System, where: str = "velocity") -> float:
     """
     bare = "fpm" if system == "us" else "m/s"
     return _measured(text, where, _VELOCITY_UNITS, bare, "write a velocity such as 4000 fpm or 20 m/s")
+
+
+def parse_volume(text: str, system: System, where: str = "volume") -> float:
+    """Read a volume of chips such as "90 l" or "24 gal"; a bare number is in the project's unit.
+
+    Returns litres. Raises `InputError` when the text is no volume.
+    """
+    bare = "gal" if system == "us" else "l"
+    return _measured(text, where, _VOLUME_UNITS, bare, "write a volume such as 24 gal or 90 l")
+
+
+def parse_temperature(text: str, system: System, where: str = "temperature") -> float:
+    """Read a temperature such as "70 °F", "21 C" or "-5"; a bare number is in the project's unit.
+
+    Returns °C. Raises `InputError` when the text is no temperature.
+    """
+    plain = text.translate(_AS_TYPED).strip().lower().replace("°", "").replace("degrees", "").replace("deg", "")
+    unit = plain[-1:] if plain[-1:] in ("f", "c") else "f" if system == "us" else "c"
+    try:
+        number = parse_number(plain.removesuffix("f").removesuffix("c"))
+    except ValueError:
+        raise InputError(where, text, "write a temperature such as 70 °F or 21 °C") from None
+    return (number - 32) / 1.8 if unit == "f" else number
 
 
 def _measured(text: str, where: str, units: dict[str, float], bare: str, rule: str) -> float:
@@ -371,6 +407,18 @@ class Display:
         value = square_metres / one
         return f"{value:,.0f} {unit}" if value >= 10 or value == 0 else f"{value:.2g} {unit}"
 
+    def surface(self, square_metres: float) -> str:
+        """An area (m²) of floors and filters, in square feet or square metres."""
+        if not math.isfinite(square_metres):
+            return NO_FIGURE
+        return f"{square_metres / FOOT**2:,.0f} sq ft" if self.us else f"{square_metres:,.1f} m²"
+
+    def room(self, cubic_metres: float) -> str:
+        """The volume (m³) of a room, in cubic feet or cubic metres."""
+        if not math.isfinite(cubic_metres):
+            return NO_FIGURE
+        return f"{cubic_metres / FOOT**3:,.0f} cu ft" if self.us else f"{cubic_metres:,.1f} m³"
+
     @property
     def area_unit(self) -> tuple[float, str]:
         """The unit that openings are measured in: its size (m²) and its sign."""
@@ -381,6 +429,33 @@ class Display:
         if not math.isfinite(pascal):
             return NO_FIGURE
         return f"{pascal / INH2O:.2f} inH2O" if self.us else f"{pascal:,.0f} Pa"
+
+    def volume(self, litres: float) -> str:
+        """A volume (litres) of chips or of a bin, in US gallons or litres."""
+        if not math.isfinite(litres):
+            return NO_FIGURE
+        return f"{litres / GALLON:,.0f} gal" if self.us else f"{litres:,.0f} l"
+
+    def temperature(self, celsius: float) -> str:
+        """A temperature (°C) in °F or °C, to a tenth of a degree."""
+        value = celsius * 1.8 + 32 if self.us else celsius
+        return f"{round(value, 1):g} {self.degrees}"
+
+    def warmer(self, kelvin: float) -> str:
+        """A difference of temperatures (K)."""
+        return f"{kelvin * (1.8 if self.us else 1):.0f} {self.degrees}"
+
+    @property
+    def degrees(self) -> str:
+        return "°F" if self.us else "°C"
+
+    def density(self, kg_m3: float) -> str:
+        """A density of air (kg/m³)."""
+        return f"{kg_m3 / POUND_PER_CUBIC_FOOT:.3f} lb/ft³" if self.us else f"{kg_m3:.2f} kg/m³"
+
+    def far(self, metres: float) -> str:
+        """A distance (m) that is walked, in whole feet or metres."""
+        return f"{metres / FOOT:,.0f} ft" if self.us else f"{metres:,.0f} m"
 
     def velocity(self, m_s: float, unit: bool = True) -> str:
         """A velocity (m/s) in feet per minute, to the nearest ten, or in m/s."""

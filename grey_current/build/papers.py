@@ -168,7 +168,7 @@ def _cover(now: Assessment, costs: Bill) -> Iterable[Block]:
     wish = "clear the chips" if project.settings.criterion == "clear chips" else "catch the fine dust"
     yield Note(
         f"Designed to {wish}, one machine running at a time unless they are counted together. Air of "
-        f"{now.air.density:.2f} kg/m³. Losses are known to about 15 to 30 per cent."
+        f"{display.density(now.air.density)}. Losses are known to about 15 to 30 per cent."
     )
     rows = []
     for machine in project.machines:

@@ -137,7 +137,9 @@ def _tell_of_files(window: MainWindow, keeper: Keeper, autosave: Autosave) -> No
     if autosave.busy:
         window.say("This shop is open in another window of this program; save one of them under another name.")
     elif found := next(keeper.copies(), None):
-        window.say(f"Work that was not saved is kept: open {found} with Shop, Open; delete it when it is not needed.")
+        window.say(
+            f"Work that was not saved is kept: open {found} with File, Open; delete it when you no longer need it."
+        )
 
 
 def watch(window: MainWindow, autosave: Autosave) -> None:

@@ -200,7 +200,7 @@ def fit_text(found: HowSure) -> str:
     """What became of the readings, and what they have moved."""
     display, names = Display(found.project.settings.units), Names(found.project)
     lines = [f"{item.number}. {logged_words(names, display, item)}" for item in found.logged]
-    lines += [capital(moved.words) + f"; {moved.left:.0%} of its doubt is left" for moved in found.fit.moved]
+    lines += [capital(moved.words) + f"; {moved.left:.0%} of its uncertainty is left" for moved in found.fit.moved]
     return "\n".join(lines or ["No readings yet: grey-current next-reading says which to take first."])
 
 
@@ -227,7 +227,7 @@ def faults_text(found: HowSure) -> str:
         return "No readings to explain: grey-current next-reading says which to take first."
     lines = [f"{n}. {cause_words(names, cause)}" for n, cause in enumerate(likely_causes(found.told), 1)]
     if found.told.apart is not None and len(lines) > 1:
-        lines.append(f"What tells most about which it is: {place_words(names, *found.told.apart)}.")
+        lines.append(f"Best next check: {place_words(names, *found.told.apart)}.")
     return "\n".join(lines)
 
 
@@ -254,7 +254,7 @@ def next_text(found: HowSure) -> str:
     display, names = Display(found.project.settings.units), Names(found.project)
     lines = [
         f"{place_words(names, w.kind, w.machine, w.place)}: expect {figure(display, w.kind, w.expected)} "
-        f"({band_words(display, w.kind, w.expected, w.half)}); it settles {w.settles:.0%} of the doubt"
+        f"({band_words(display, w.kind, w.expected, w.half)}); it removes {w.settles:.0%} of the uncertainty"
         f'\n    grey-current log FILE add "{w.kind}" {w.machine} {w.place} VALUE'
         for w in found.wanted
     ]

@@ -66,15 +66,15 @@ def forecast_text(project: Project, found: tuple[Forecast, ...]) -> str:
             lines.append(f"Chips of {where} ({chips.words}). Check with whoever takes them:")
             uses = chip_uses(chips.woods)
             lines += [f"  {item.use}: {'' if item.good else 'no, '}{item.words}" for item in uses]
-    lines += [month_words(month) for month in months(project)]
+    lines += [month_words(month, Display(project.settings.units)) for month in months(project)]
     return "\n".join(lines)
 
 
-def month_words(month: Month) -> str:
+def month_words(month: Month, display: Display) -> str:
     """A month in a line."""
     days = "1 day" if month.days == 1 else f"{month.days} days"
     return (
-        f"{month.name}: {days} at work, {month.hours:.1f} h, {month.litres:.0f} l, {month.kwh:.1f} kWh, "
+        f"{month.name}: {days} at work, {month.hours:.1f} h, {display.volume(month.litres)}, {month.kwh:.1f} kWh, "
         f"{month.readings} readings"
     )
 

@@ -8,6 +8,7 @@ from dataclasses import asdict
 from typing import Any
 
 from grey_current.design.collector.noise import PROTECT_FROM
+from grey_current.units import Display
 from grey_current.work.day import Day
 from grey_current.work.day_text import job_name
 from grey_current.work.exposure import COUNTED, Exposure, exposure, figure
@@ -40,13 +41,14 @@ def day_text(day: Day, best: Order, saved: float) -> str:
 def day_lines(day: Day) -> list[str]:
     """What a day adds up to, a line each."""
     project = day.project
+    display = Display(project.settings.units)
     gates = f"{day.gate_moves} gate{'' if day.gate_moves == 1 else 's'} moved"
     hoods = f", {day.hoods_turned} hoods turned over" if day.hoods_turned else ""
     lines = [
         f"Moving takes {_span(day.move_seconds)}: {gates}, {day.hose_swaps} hose swaps{hoods}, "
-        f"{day.walked:.0f} m walked."
+        f"{display.far(day.walked)} walked."
     ]
-    lines.append(f"Chips: {day.litres:.0f} l.")
+    lines.append(f"Chips: {display.volume(day.litres)}.")
     for collector in day.on:
         full, name = day.bin_full_after(collector), project.collector[collector].name
         lines.append(f"{name}: on for {day.hours_on(collector):.1f} h, and so its filter.")

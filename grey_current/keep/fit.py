@@ -197,7 +197,7 @@ def _must_have_air(model: Model, readings: Sequence[Reading]) -> None:
     for number, value in enumerate(values, 1):
         if not np.isfinite(value):
             place = readings[number - 1].place
-            raise InputError(f"reading {number}", place, "no air is computed there; take it away or mend the ducts")
+            raise InputError(f"reading {number}", place, "no air is computed there; delete it or repair the ducts")
 
 
 def _fitted(model: Model, readings: Sequence[Reading]) -> tuple[Calibration, Array]:

@@ -23,6 +23,7 @@ from grey_current.shop.collectors import Collector
 from grey_current.shop.keep_plan import LogEntry, Reading
 from grey_current.shop.model import Project
 from grey_current.shop.names import Names
+from grey_current.units import Display
 from grey_current.work.chores import CLEAN_AFTER_HOURS, chips_a_week, hours_a_week
 from grey_current.work.day import FULL
 
@@ -143,26 +144,27 @@ def _litres_a_day(
     """The logarithm of litres a day, its deviation, and what they rest on; None where no chips are
     known.
     """
+    say = Display(project.settings.units).volume
     usual = chips_a_week(project, collector) / 7
     means, doubts, why = [], [], []
     if usual > 0:
         means.append(math.log(usual))
         doubts.append(USUAL_DOUBT)
-        why.append(f"{usual * 7:.0f} l a week by uses")
+        why.append(f"{say(usual * 7)} a week by uses")
     worked = [e for e in lines if e.kind == "worked" and e.litres]
     span = (today - worked[0].date).days if worked else 0
     if span >= SHORTEST_SPAN:
         rate = math.fsum(e.litres or 0.0 for e in worked) / span
         means.append(math.log(rate))
         doubts.append(math.hypot(DAY_DOUBT / math.sqrt(len(worked)), CHIP_DOUBT))
-        why.append(f"{rate * 7:.0f} l a week by {len(worked)} logged days")
+        why.append(f"{say(rate * 7)} a week by {len(worked)} logged days")
     emptied = [e for e in lines if e.kind == "bin emptied"]
     for before, after in itertools.pairwise(emptied):
         days = (after.date - before.date).days
         if after.litres and days >= 1:
             means.append(math.log(after.litres / days))
             doubts.append(math.hypot(EMPTIED_DOUBT, CHIP_DOUBT))
-            why.append(f"{after.litres / days * 7:.0f} l a week by what the bin held on {after.date}")
+            why.append(f"{say(after.litres / days * 7)} a week by what the bin held on {after.date}")
     return (*_together(means, doubts), "; ".join(why[:3])) if means else None
 
 

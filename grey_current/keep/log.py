@@ -111,7 +111,7 @@ def entry_words(names: Names, entry: LogEntry, mark: str) -> str:
     """A line of the logbook in words; `mark` is that of the present design."""
     parts = [DONE[entry.kind]]
     parts += [f"{entry.hours:.1f} h"] if entry.hours is not None else []
-    parts += [f"{entry.litres:.0f} l"] if entry.litres is not None else []
+    parts += [Display(names.project.settings.units).volume(entry.litres)] if entry.litres is not None else []
     parts += [f"{entry.kwh:.1f} kWh"] if entry.kwh is not None else []
     where = f"{names.start(entry.place)}: " if entry.place is not None else ""
     words = capital(f"{where}{', '.join(parts)}")

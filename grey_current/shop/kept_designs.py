@@ -20,7 +20,7 @@ def kept(project: Project, name: str | None = None) -> tuple[Project, str]:
     if same is not None:
         raise RefusedEdit("this design", "keeping it again", f"it is kept already, as “{same.name}”; change it first")
     if len(project.kept_designs) >= len(LETTERS):
-        raise RefusedEdit("this design", "keeping one more", "take one away first; a file holds twelve")
+        raise RefusedEdit("this design", "keeping one more", "delete one first; a file holds twelve")
     taken = {kept_design.name for kept_design in project.kept_designs}
     name = name or next(f"Design {letter}" for letter in LETTERS if f"Design {letter}" not in taken)
     ident = fresh_id(project, name)

@@ -171,7 +171,7 @@ def _loops(skeleton: _Skeleton) -> Iterator[Problem]:
             yield (
                 f"run '{run.id}'",
                 f"closes a loop of ducts between '{run.start}' and '{run.end}'",
-                "take one run of the loop away: air must have one way only to the collector",
+                "delete one run of the loop: air must have only one way to the collector",
             )
         group[start] = end
     for a in skeleton.collectors:

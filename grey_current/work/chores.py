@@ -11,6 +11,7 @@ from dataclasses import dataclass
 from grey_current.shop.machines import Machine
 from grey_current.shop.model import Project
 from grey_current.shop.room import HOT
+from grey_current.units import Display
 from grey_current.work.day import FULL, served_by_collectors
 from grey_current.work.materials import allowance, litres_an_hour
 
@@ -62,12 +63,13 @@ def _machines_of(project: Project, collector: str) -> list[Machine]:
 def chores(project: Project) -> list[Chore]:
     """The chores of a shop by its uses a week, the most frequent first. Raises nothing."""
     found: list[Chore] = []
+    say = Display(project.settings.units).volume
     for collector in project.collectors:
         hours, litres = hours_a_week(project, collector.id), chips_a_week(project, collector.id)
         name = collector.name.lower()
         if collector.bin is not None and litres > 0:
             days = _days(collector.bin.volume * 1000 * FULL / litres * 7)
-            found.append(Chore(f"Empty the {name}'s bin", days, f"{litres:.0f} l of chips a week; full at two thirds"))
+            found.append(Chore(f"Empty the {name}'s bin", days, f"{say(litres)} of chips a week; full at two thirds"))
         after = CLEAN_AFTER_HOURS.get(collector.filter.kind)
         if after is not None and hours > 0:
             days = _days(after / hours * 7)
@@ -92,13 +94,14 @@ def chores(project: Project) -> list[Chore]:
 def _drawers(project: Project) -> list[Chore]:
     """Drawers that fill: where air takes the chips away none does."""
     piped = served_by_collectors(project)
+    say = Display(project.settings.units).volume
     found = []
     for machine in project.machines:
         litres = _litres_a_week(machine)
         if machine.chip_drawer and machine.id not in piped and litres > 0:
             days = _days(allowance("drawer_litres", "mid") * HALF_FULL / litres * 7)
             words = f"Empty the {machine.name.lower()}'s drawer, with a respirator on"
-            found.append(Chore(words, days, f"{litres:.0f} l of chips a week; before it is half full"))
+            found.append(Chore(words, days, f"{say(litres)} of chips a week; before it is half full"))
     return found
 
 

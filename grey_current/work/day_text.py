@@ -172,7 +172,7 @@ def _rest(text: str, project: Project, before: list[DayJob], whole: str) -> tupl
     head = _as_typed(head, project)
     odd = re.search(r"[^\s.A-Za-z-]+", head)
     if odd is not None:
-        raise InputError("the day", whole, f"“{odd[0]}” says nothing here; {RULE}")
+        raise InputError("the day", whole, f"“{odd[0]}” isn't understood; {RULE}")
     for word in re.findall(r"[a-zA-Z]+", head):
         known = wood_by_word(word)
         if known is None:

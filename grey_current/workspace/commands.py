@@ -34,8 +34,9 @@ def _always(workspace: Workspace) -> bool:
 
 @dataclass(frozen=True)
 class Command:
-    """A command: id, title, menu it stands in, what it does, its shortcut, and when it makes sense.
+    """A command: id, title, menu it stands in, what it does, its shortcuts, and when it makes sense.
 
+    Several shortcuts are parted by "; ", the usual one first; `group` is a menu, or menu and submenu: "File/Import".
     `act` may raise a `GreyCurrentError`, whose sentence is shown.
     """
 
@@ -45,6 +46,11 @@ class Command:
     act: Callable[[Desk], object]
     shortcut: str = ""
     enabled: Callable[[Workspace], bool] = _always
+
+    @property
+    def usual_key(self) -> str:
+        """The shortcut that is shown."""
+        return self.shortcut.split("; ")[0]
 
 
 # -- when they make sense
@@ -86,7 +92,23 @@ def _has_plan(workspace: Workspace) -> bool:
     return workspace.project.underlay is not None
 
 
+def _may_connect(workspace: Workspace) -> bool:
+    return _may_lay(workspace) and bool(workspace.waiting)
+
+
+def _has_kept_design(workspace: Workspace) -> bool:
+    return bool(workspace.project.kept_designs)
+
+
+def _is_running(workspace: Workspace) -> bool:
+    return bool(workspace.running)
+
+
 # -- what they do to the workspace
+
+
+def _select_all(desk: Desk) -> None:
+    desk.workspace.select_all(tuple(desk.workspace.project.machine))
 
 
 def _draw_duct(desk: Desk) -> None:
@@ -155,7 +177,7 @@ def _keep_design(desk: Desk) -> None:
 
 def _turn(desk: Desk, degrees: float) -> None:
     chosen = desk.workspace.selected
-    desk.workspace.edit("Turn", lambda p: edits.turned(p, chosen, degrees))
+    desk.workspace.edit("Rotate", lambda p: edits.turned(p, chosen, degrees))
 
 
 def _align(desk: Desk, axis: Literal["x", "y"]) -> None:
@@ -168,169 +190,141 @@ def _to_stage(number: int, name: str, title: str) -> Command:
     return Command(f"stage-{name}", f"Stage {number}: {title}", "View", act, f"Ctrl+{number}")
 
 
-GROUPS = ("Shop", "Edit", "View", "Help")
+GROUPS = ("File", "Edit", "View", "Design", "Tools", "Help")
+"""The menus. "File/Import" is a submenu of the first."""
 
-SHOP_COMMANDS = (
-    Command("open", "Open…", "Shop", lambda d: d.ask_open(), "Ctrl+O"),
-    Command("open-loft", "Open the Net Loft", "Shop", lambda d: d.open_demo("loft")),
-    Command("open-allotment", "Open the Allotment Shed", "Shop", lambda d: d.open_demo("allotment")),
-    Command("open-empty", "Open an empty shop", "Shop", lambda d: d.open_demo("empty")),
-    Command("practise", "Practise finding faults…", "Shop", lambda d: d.practise()),
-    Command("guess", "Guess what a change gives…", "Shop", lambda d: d.guess(), "", _has_ducts),
-    Command("save", "Save", "Shop", lambda d: d.save(), "Ctrl+S"),
-    Command("save-as", "Save as…", "Shop", lambda d: d.save_as(), "Ctrl+Shift+S"),
+FILE_COMMANDS = (
+    Command("open-empty", "New", "File", lambda d: d.open_demo("empty"), "Ctrl+N"),
+    Command("open", "Open…", "File", lambda d: d.ask_open(), "Ctrl+O"),
+    Command("open-loft", "Net Loft", "File/Examples", lambda d: d.open_demo("loft")),
+    Command("open-allotment", "Allotment Shed", "File/Examples", lambda d: d.open_demo("allotment")),
+    Command("save", "Save", "File", lambda d: d.save(), "Ctrl+S"),
+    Command("save-as", "Save as…", "File", lambda d: d.save_as(), "Ctrl+Shift+S"),
+    Command("underlay", "Floor plan to trace…", "File/Import", lambda d: d.underlays.choose()),
+    Command("read-curve", "Fan curve…", "File/Import", lambda d: d.read_curve(), "", _has_sized_collector),
+    Command("read-prices", "Prices…", "File/Import", lambda d: d.building.read_prices(), "", _has_ducts),
+    Command("read-readings", "Readings…", "File/Import", lambda d: d.keeping.read_readings(), "", _has_ducts),
+    Command("merge-logbook", "Merge a logbook…", "File/Import", lambda d: d.merge_logbook()),
+    Command("save-lists", "Drawings and lists…", "File/Export", lambda d: d.building.save_all(), "", _has_ducts),
     Command(
-        "read-curve",
-        "Read the collector's fan curve from CSV…",
-        "Shop",
-        lambda d: d.read_curve(),
-        enabled=_has_sized_collector,
+        "save-chart", "Match chart…", "File/Export", lambda d: d.save_chart(), "", lambda w: w.stage == "collector"
     ),
-    Command(
-        "save-chart",
-        "Save the match chart as a picture…",
-        "Shop",
-        lambda d: d.save_chart(),
-        enabled=lambda w: w.stage == "collector",
-    ),
-    Command("papers", "Papers for the shop…", "Shop", lambda d: d.show_papers(), "Ctrl+P", _has_ducts),
-    Command("cards", "Cards for the machines…", "Shop", lambda d: d.working.save_cards(), "", _has_machines),
-    Command("chores", "Save the chores as a calendar…", "Shop", lambda d: d.working.save_chores(), "", _has_machines),
-    Command(
-        "save-lists", "Save drawings and lists in a folder…", "Shop", lambda d: d.building.save_all(), "", _has_ducts
-    ),
-    Command("save-prices", "Save the price list as CSV…", "Shop", lambda d: d.building.save_prices(), "", _has_ducts),
-    Command("read-prices", "Read prices from CSV…", "Shop", lambda d: d.building.read_prices(), "", _has_ducts),
-    Command(
-        "save-readings", "Save the readings as CSV…", "Shop", lambda d: d.keeping.save_readings(), "", _has_readings
-    ),
-    Command("read-readings", "Read readings from CSV…", "Shop", lambda d: d.keeping.read_readings(), "", _has_ducts),
-    Command("instrument", "Connect an instrument…", "Shop", lambda d: d.connect_instrument(), "", _has_ducts),
-    Command("save-logbook", "Save the logbook as CSV…", "Shop", lambda d: d.keeping.save_logbook(), "", _has_logbook),
-    Command("merge-logbook", "Put in another copy's logbook…", "Shop", lambda d: d.merge_logbook()),
-    Command("underlay", "Lay a plan under the drawing…", "Shop", lambda d: d.underlays.choose()),
-    Command(
-        "scale-underlay", "Scale the plan by two places", "Shop", lambda d: d.underlays.begin_scale(), enabled=_has_plan
-    ),
-    Command("move-underlay", "Move the plan underneath", "Shop", lambda d: d.underlays.begin_move(), enabled=_has_plan),
-    Command("drop-underlay", "Take the plan away", "Shop", lambda d: d.underlays.drop(), enabled=_has_plan),
-    Command("quit", "Close", "Shop", lambda d: d.close(), "Ctrl+Q"),
+    Command("save-prices", "Prices…", "File/Export", lambda d: d.building.save_prices(), "", _has_ducts),
+    Command("cards", "Machine cards…", "File/Export", lambda d: d.working.save_cards(), "", _has_machines),
+    Command("chores", "Maintenance calendar…", "File/Export", lambda d: d.working.save_chores(), "", _has_machines),
+    Command("save-readings", "Readings…", "File/Export", lambda d: d.keeping.save_readings(), "", _has_readings),
+    Command("save-logbook", "Logbook…", "File/Export", lambda d: d.keeping.save_logbook(), "", _has_logbook),
+    Command("papers", "Print…", "File", lambda d: d.show_papers(), "Ctrl+P", _has_ducts),
+    Command("quit", "Quit", "File", lambda d: d.close(), "Ctrl+Q"),
 )
 
 EDIT_COMMANDS = (
     Command("undo", "Undo", "Edit", lambda d: d.workspace.undo(), "Ctrl+Z", lambda w: w.undo_label is not None),
     Command("redo", "Redo", "Edit", lambda d: d.workspace.redo(), "Ctrl+Shift+Z", lambda w: w.redo_label is not None),
-    Command("draw-duct", "Draw a duct", "Edit", _draw_duct, "D", lambda w: bool(w.project.collectors)),
-    Command("lay-ducts", "Lay the ducts", "Edit", _ask("ducts"), "Shift+D", _may_lay),
-    Command(
-        "connect-rest",
-        "Connect what is not connected",
-        "Edit",
-        _ask("unconnected"),
-        "Ctrl+Shift+D",
-        lambda w: _may_lay(w) and bool(w.waiting),
-    ),
-    Command("size-ducts", "Size the ducts", "Edit", _ask("sizes"), "Shift+S", lambda w: bool(w.project.runs)),
-    Command("place-collector", "Where should the collector stand?", "Edit", _ask_place, "Shift+W", _may_lay),
-    Command("keep-design", "Keep this design", "Edit", _keep_design, "Ctrl+B", lambda w: bool(w.project.runs)),
-    Command(
-        "compare-design",
-        "Compare with the last design kept",
-        "Edit",
-        _compare,
-        "Ctrl+Shift+B",
-        lambda w: bool(w.project.kept_designs),
-    ),
-    Command("copy", "Copy", "Edit", lambda d: d.workspace.copy(), "Ctrl+C", _has_selection),
     Command("cut", "Cut", "Edit", lambda d: d.workspace.cut(), "Ctrl+X", _has_selection),
+    Command("copy", "Copy", "Edit", lambda d: d.workspace.copy(), "Ctrl+C", _has_selection),
     Command("paste", "Paste", "Edit", lambda d: d.workspace.paste(), "Ctrl+V", lambda w: w.can_paste),
-    Command("delete", "Take away", "Edit", lambda d: d.workspace.delete(), "Del", _has_selection),
-    Command(
-        "select-all",
-        "Select all machines",
-        "Edit",
-        lambda d: d.workspace.select_all(tuple(d.workspace.project.machine)),
-        "Ctrl+A",
-        _has_machines,
-    ),
-    Command("next-thing", "Select the next thing", "Edit", lambda d: d.workspace.select_next(1), "N"),
-    Command("previous-thing", "Select the thing before", "Edit", lambda d: d.workspace.select_next(-1), "Shift+N"),
-    Command("turn", "Turn by 90°", "Edit", lambda d: _turn(d, 90), "R", _has_selection),
-    Command("turn-little", "Turn by 15°", "Edit", lambda d: _turn(d, 15), "Shift+R", _has_selection),
-    Command(
-        "align-x", "Align on one line, up and down", "Edit", lambda d: _align(d, "x"), "Ctrl+Shift+X", _several_selected
-    ),
-    Command(
-        "align-y",
-        "Align on one line, side by side",
-        "Edit",
-        lambda d: _align(d, "y"),
-        "Ctrl+Shift+Y",
-        _several_selected,
-    ),
-    Command(
-        "keep-machine",
-        "Keep this machine in my catalogue",
-        "Edit",
-        lambda d: d.keep_machine(),
-        "Ctrl+K",
-        _machine_selected,
-    ),
-    Command("forget-kept", "Forget what was kept…", "Edit", lambda d: d.forget_kept()),
-    Command(
-        "keep-collector",
-        "Keep this collector in my catalogue",
-        "Edit",
-        lambda d: d.keep_collector(),
-        "Ctrl+Shift+K",
-        _has_sized_collector,
-    ),
-    Command(
-        "count-together",
-        "Count what is switched on as working together",
-        "Edit",
-        _count_together,
-        "Ctrl+T",
-        lambda w: len(w.running) > 1,
-    ),
-    Command(
-        "all-off",
-        "Switch all machines off",
-        "Edit",
-        lambda d: d.workspace.switch_on(()),
-        "0",
-        lambda w: bool(w.running),
-    ),
-    Command("deselect", "Select nothing, or let go", "Edit", _deselect, "Esc"),
-    Command("units", "Feet and inches / metric", "Edit", _change_units, "Ctrl+U"),
-    Command("criterion", "Clear the chips / catch the fine dust", "Edit", _change_criterion, "Ctrl+D"),
+    Command("delete", "Delete", "Edit", lambda d: d.workspace.delete(), "Del", _has_selection),
+    Command("select-all", "Select all machines", "Edit", _select_all, "Ctrl+A", _has_machines),
+    Command("next-thing", "Select next", "Edit", lambda d: d.workspace.select_next(1), "N"),
+    Command("previous-thing", "Select previous", "Edit", lambda d: d.workspace.select_next(-1), "Shift+N"),
+    Command("deselect", "Cancel, or select nothing", "Edit", _deselect, "Esc"),
+    Command("turn", "Rotate 90°", "Edit", lambda d: _turn(d, 90), "R", _has_selection),
+    Command("turn-little", "Rotate 15°", "Edit", lambda d: _turn(d, 15), "Shift+R", _has_selection),
+    Command("align-x", "Align in a column", "Edit", lambda d: _align(d, "x"), "Ctrl+Shift+X", _several_selected),
+    Command("align-y", "Align in a row", "Edit", lambda d: _align(d, "y"), "Ctrl+Shift+Y", _several_selected),
 )
 
 VIEW_COMMANDS = (
     *(_to_stage(number, entry.name, entry.title) for number, entry in enumerate(STAGES, 1)),
+    Command("zoom-in", "Zoom in", "View", lambda d: d.zoom(1.25), "Ctrl++; Ctrl+=; +"),
+    Command("zoom-out", "Zoom out", "View", lambda d: d.zoom(0.8), "Ctrl+-; -"),
     Command("fit", "Fit the floor", "View", lambda d: d.fit(), "F"),
-    Command("zoom-in", "Closer", "View", lambda d: d.zoom(1.25), "+"),
-    Command("zoom-out", "Farther", "View", lambda d: d.zoom(0.8), "-"),
+    Command(
+        "lanes", "Lanes of all machines / of the selected one", "View", lambda d: d.toggle_lanes(), "L", _at_machines
+    ),
     Command("theme", "Light / dark", "View", lambda d: d.toggle_theme(), "Ctrl+L"),
-    Command(
-        "lanes", "Lanes of all machines / of the chosen one", "View", lambda d: d.toggle_lanes(), "L", _at_machines
-    ),
-    Command("at-machine", "At the machine, full screen", "View", lambda d: d.at_machine(), "F11", _has_machines),
-    Command(
-        "switch-panel", "Tools and switches, simulated", "View", lambda d: d.working.switch_panel(), "", _has_machines
-    ),
     Command("motion", "Moving air on / off", "View", lambda d: d.toggle_motion(), "Ctrl+M"),
+)
+
+DESIGN_COMMANDS = (
+    Command("draw-duct", "Draw a duct", "Design", _draw_duct, "D", lambda w: bool(w.project.collectors)),
+    Command("lay-ducts", "Lay the ducts", "Design", _ask("ducts"), "Shift+D", _may_lay),
     Command(
-        "next-machine", "Switch on the next machine", "View", lambda d: _step_machine(d, 1), "Ctrl+Down", _has_machines
+        "connect-rest", "Connect what is not connected", "Design", _ask("unconnected"), "Ctrl+Shift+D", _may_connect
+    ),
+    Command("size-ducts", "Size the ducts", "Design", _ask("sizes"), "Shift+S", lambda w: bool(w.project.runs)),
+    Command("place-collector", "Find the best place for the collector", "Design", _ask_place, "Shift+W", _may_lay),
+    Command("keep-design", "Keep this design", "Design", _keep_design, "Ctrl+B", lambda w: bool(w.project.runs)),
+    Command(
+        "compare-design", "Compare with the last design kept", "Design", _compare, "Ctrl+Shift+B", _has_kept_design
+    ),
+    Command(
+        "next-machine",
+        "Switch on the next machine",
+        "Design",
+        lambda d: _step_machine(d, 1),
+        "Ctrl+Down",
+        _has_machines,
     ),
     Command(
         "previous-machine",
-        "Switch on the machine before",
-        "View",
+        "Switch on the previous machine",
+        "Design",
         lambda d: _step_machine(d, -1),
         "Ctrl+Up",
         _has_machines,
     ),
+    Command("all-off", "Switch all machines off", "Design", lambda d: d.workspace.switch_on(()), "0", _is_running),
+    Command(
+        "count-together",
+        "These machines run together",
+        "Design",
+        _count_together,
+        "Ctrl+T",
+        lambda w: len(w.running) > 1,
+    ),
+    Command("criterion", "Clear the chips / catch the fine dust", "Design", _change_criterion, "Ctrl+D"),
+    Command("units", "Feet and inches / metric", "Design", _change_units, "Ctrl+U"),
+    Command(
+        "scale-underlay",
+        "Scale the floor plan by two points",
+        "Design/Floor plan",
+        lambda d: d.underlays.begin_scale(),
+        "",
+        _has_plan,
+    ),
+    Command(
+        "move-underlay", "Move the floor plan", "Design/Floor plan", lambda d: d.underlays.begin_move(), "", _has_plan
+    ),
+    Command("drop-underlay", "Delete the floor plan", "Design/Floor plan", lambda d: d.underlays.drop(), "", _has_plan),
+)
+
+TOOLS_COMMANDS = (
+    Command("at-machine", "At the machine, full screen", "Tools", lambda d: d.at_machine(), "F11", _has_machines),
+    Command(
+        "switch-panel", "Simulate tools and switches", "Tools", lambda d: d.working.switch_panel(), "", _has_machines
+    ),
+    Command("instrument", "Connect an instrument…", "Tools", lambda d: d.connect_instrument(), "", _has_ducts),
+    Command("guess", "Guess the effect of a change…", "Tools", lambda d: d.guess(), "", _has_ducts),
+    Command("practise", "Practise finding faults…", "Tools", lambda d: d.practise()),
+    Command(
+        "keep-machine",
+        "Add this machine to my catalogue",
+        "Tools",
+        lambda d: d.keep_machine(),
+        "Ctrl+K",
+        _machine_selected,
+    ),
+    Command(
+        "keep-collector",
+        "Add this collector to my catalogue",
+        "Tools",
+        lambda d: d.keep_collector(),
+        "Ctrl+Shift+K",
+        _has_sized_collector,
+    ),
+    Command("forget-kept", "Delete from my catalogue…", "Tools", lambda d: d.forget_kept()),
 )
 
 HELP_COMMANDS = (
@@ -338,4 +332,4 @@ HELP_COMMANDS = (
     Command("cautions", "Before you rely on it", "Help", lambda d: d.show_cautions()),
 )
 
-COMMANDS = (*SHOP_COMMANDS, *EDIT_COMMANDS, *VIEW_COMMANDS, *HELP_COMMANDS)
+COMMANDS = (*FILE_COMMANDS, *EDIT_COMMANDS, *VIEW_COMMANDS, *DESIGN_COMMANDS, *TOOLS_COMMANDS, *HELP_COMMANDS)

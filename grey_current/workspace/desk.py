@@ -59,7 +59,7 @@ class Plans(Protocol):
         """Take the plan underneath in hand, to be dragged."""
 
     def drop(self) -> object:
-        """Take the plan away."""
+        """Delete the floor plan."""
 
 
 class Desk(Protocol):

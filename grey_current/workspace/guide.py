@@ -62,7 +62,9 @@ def next_step(workspace: Workspace) -> str:
     if workspace.placing is not None:
         return _with_in_hand(workspace.placing)
     if workspace.asked is not None:
-        return "Point at a row to see it on the floor; a click takes it, undo brings back what was. Esc puts it away."
+        return (
+            "Point at a row to see it on the floor; click to use it. Undo restores the old layout. Esc closes the list."
+        )
     codes = frozenset(f.code for f in workspace.known_findings)
     return stage(workspace.stage).next_step(workspace.project, codes)
 

@@ -270,11 +270,11 @@ class OpenProject:
         """Take away what is selected, with what cannot be without it. Raises `RefusedEdit`."""
         gone = self.selected
         if any("/parked-" in ident for ident in gone):
-            self.edit("Take away the parked place", lambda p: edits.unparked(p, gone))
+            self.edit("Delete the parked place", lambda p: edits.unparked(p, gone))
         elif gone and all("/" in ident for ident in gone):
-            raise RefusedEdit(called(self.project, gone[-1]), "taking it away alone", "take the whole thing away")
+            raise RefusedEdit(called(self.project, gone[-1]), "deleting it alone", "delete the whole thing")
         elif gone:
-            self.edit("Take away", lambda p: edits.removed(p, gone))
+            self.edit("Delete", lambda p: edits.removed(p, gone))
 
     @property
     def can_paste(self) -> bool:

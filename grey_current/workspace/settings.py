@@ -32,7 +32,7 @@ class Setting:
 SETTINGS = (
     Setting("theme", ("light", "dark"), ("Light", "Dark"), "Look"),
     Setting("motion", ("system", "on", "off"), ("As the desktop says", "Always", "Never"), "Moving air"),
-    Setting("lanes", ("chosen", "all"), ("Of the chosen machine", "Of all machines"), "Lanes for boards"),
+    Setting("lanes", ("chosen", "all"), ("Of the selected machine", "Of all machines"), "Lanes for boards"),
 )
 
 

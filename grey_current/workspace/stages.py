@@ -44,7 +44,7 @@ def _shop_things(project: Project) -> list[str]:
 def _next_in_shop(project: Project, codes: frozenset[str]) -> str:
     del codes
     if not project.openings and not project.machines:
-        return "Type the room's length and width on the right; then put in doors and posts from the strip below."
+        return "Type the room's length and width on the right; then add doors and posts from the strip below."
     return "Drag a wall to push it; click one to type its length or split it. Then go on to Machines."
 
 
@@ -71,8 +71,8 @@ def _next_in_collector(project: Project, codes: frozenset[str]) -> str:
     if not project.machines:
         return "Machines first: go back to stage 2."
     if not project.collectors:
-        return "See what a collector must do, then put one in with its button; drag it where it is to stand."
-    return "Drag it where it is to stand. A button puts another one in its place; undo brings the old one back."
+        return "See what a collector must do, then choose one with its button and drag it to its place."
+    return "Drag it to its place. A button replaces it with another one; undo restores the old one."
 
 
 # -- Air
@@ -139,7 +139,9 @@ def _next_in_work(project: Project, codes: frozenset[str]) -> str:
     del codes
     if not project.work.day:
         return "Type a day's jobs on the right, as you would jot them down: saw 20 min, planer 25 walnut, sand 40."
-    return "Drag along the day below to see the dust. F11 shows a machine's card in large; Shop, Cards prints them all."
+    return (
+        "Drag along the day below to see the dust. F11 shows a machine's card full screen; File, Export has them all."
+    )
 
 
 # -- Keep
@@ -160,10 +162,10 @@ def _next_in_keep(project: Project, codes: frozenset[str]) -> str:
     if project.keep.practising:
         return "Click a duct, machine, gate or the collector: measure there or look, and mend what you find."
     if project.keep.practice is not None:
-        return "It is told on the right what it was. Practise again: Shop, Practise finding faults."
+        return "See on the right what it was. Practise again: Tools, Practise finding faults."
     if not project.keep.readings:
         return "Take the first reading on the right: where the ring stands on the floor, with that one machine on."
-    return "Bands narrow with every reading. The ring on the floor shows where the next one tells most."
+    return "Bands narrow with every reading. The ring on the floor shows where the next one helps most."
 
 
 STAGES: tuple[Stage, ...] = (

@@ -519,7 +519,7 @@ def test_the_commands_from_the_first_reading_to_the_bands(tmp_path, capsys):
 
     assert "No readings yet" in told("log", path, "list")
     first = told("next-reading", path).splitlines()
-    assert "expect" in first[0] and "settles" in first[0] and "log FILE add" in first[1]
+    assert "expect" in first[0] and "removes" in first[0] and "log FILE add" in first[1]
     asked = next_readings(fit(assess(demo()), ()))[0]
     assert f'"{asked.kind}" {asked.machine} {asked.place}' in first[1]
     value = "5.9 inH2O" if asked.kind == "static pressure" else "300 CFM"

@@ -73,7 +73,12 @@ def test_the_loft_gets_layouts_that_serve_more_than_the_drawn_one_with_less_hose
         and [p.rank for p in loft.proposals] == sorted(p.rank for p in loft.proposals)
     )
     for one in loft.proposals:
-        assert not faults(one.project) and one.why[0].isupper() and one.why.endswith(".") and "decides" in one.why
+        assert (
+            not faults(one.project)
+            and one.why[0].isupper()
+            and one.why.endswith(".")
+            and one.why.startswith("Limited by")
+        )
         assert (one.gates, one.stranded) == (10, ()) and one.judgement.rank == judge(assess(one.project)).rank
         left = [f for f in all_findings(one.project, one.assessment) if f.stage in ("air", "gates")]
         assert set(one.unsolved) == {f.code for f in left if f.severity in ("fault", "warning")}

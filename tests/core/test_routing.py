@@ -78,7 +78,7 @@ def test_three_machines_are_connected_one_after_the_other_and_taken_away_again()
     assessment = assess(project)
     assert all(u.converged and u.pickups[0].leaf is not None for u in assessment.answers)
     assert [g.id for g in project.gates] == ["gate-saw-port", "gate-planer-port", "gate-sander-port"]
-    with pytest.raises(RefusedEdit, match="take the first one away"):
+    with pytest.raises(RefusedEdit, match="delete the first one"):
         connected(project, "saw/port")
     gone = edits.removed(project, [i for i in project.element if i.startswith(("saw", "planer", "sander"))])
     assert not any(run.id.startswith(("saw", "planer", "sander")) for run in gone.runs)

@@ -27,11 +27,11 @@ from grey_current.desk.strips.laying_strip import LayingStrip
 from grey_current.desk.strips.panel import ONE_LINE
 from grey_current.errors import GreyCurrentError
 from grey_current.files import project_file
-from grey_current.shop import edits
+from grey_current.shop import edits, kept_designs
 from grey_current.shop.duct_edits import with_point_moved
 from grey_current.workspace import asking
 from grey_current.workspace.commands import COMMANDS
-from grey_current.workspace.jobs import carried_out
+from grey_current.workspace.jobs import Job, carried_out
 from grey_current.workspace.stages import STAGES
 from grey_current.workspace.workspace import demo_workspace
 from tests.core.bad_files import write_bad_files
@@ -339,7 +339,7 @@ def test_every_number_of_the_building_is_edited_in_place(window, hands, element,
     [
         ("saw", "saw/feed", "left to right", lambda p: p.machine["saw"].feed == 0),
         ("saw", "saw/wheels", "yes", lambda p: p.machine["saw"].wheels),
-        ("saw", "saw/priority", "may be short", lambda p: not p.machine["saw"].priority),
+        ("saw", "saw/priority", "may run short", lambda p: not p.machine["saw"].priority),
         ("saw", "saw/cutter", "none", lambda p: p.machine["saw"].cutter is None),
         ("hoist-door", "hoist-door/kind", "door", lambda p: p.openings[0].kind == "door"),
         ("planer-top", "planer-top/elbow", "mitred elbow", lambda p: p.point["planer-top"].elbow == "mitre"),
@@ -465,7 +465,7 @@ def test_altitude_and_temperature_thin_the_air(window, hands):
     assert workspace.project.settings.altitude == pytest.approx(1524.0)
     hands.keys("Ctrl+Z")
     hands.type_into("altitude", "1800 m")
-    hands.type_into("temperature", "30")
+    hands.type_into("temperature", "86")  # °F, as the shop shows it
     assert workspace.project.settings.altitude == 1800
     assert workspace.assessment.air.density == pytest.approx(0.93, abs=0.02)
     hands.keys("Ctrl+Z")
@@ -705,3 +705,51 @@ def test_a_wish_is_read_out_of_a_sentence_and_can_be_taken_back(window, hands, t
     hands.type_into("wish", text)
     board = window.workspace.project.settings.longest_board
     assert board == (None if metres is None else pytest.approx(metres, abs=1e-4))
+
+
+def test_no_stage_makes_the_window_wider_than_a_small_screen(window):
+    """Names of forty letters and a comparison widen nothing: what does not fit wraps or is elided."""
+    workspace, long = window.workspace, "A very long name for what stands here, 40"
+    workspace.edit("Rename", lambda p: edits.changed(p, "planer", name=long))
+    workspace.edit("Keep", lambda p: kept_designs.kept(p, long)[0])
+    workspace.edit("Shorten", lambda p: edits.with_hose_length(p, "planer-hose", 1.0))
+    for stage in STAGES:
+        workspace.go(stage.name)
+        for chosen in (None, "planer", "planer-hose", "cyclone"):
+            workspace.select(chosen)
+            assert window.minimumSizeHint().width() <= 1280, (stage.name, chosen)
+    workspace.go("air")
+    workspace.compare(workspace.project.kept_designs[-1].id)
+    assert window.minimumSizeHint().width() <= 1280
+
+
+def test_what_would_help_the_shop_names_what_it_wins(window):
+    """Never "+0 CFM": a branch that only stood in the way says what it no longer stands in."""
+    workspace = window.workspace
+    workspace.edit("Shorten", lambda p: edits.with_hose_length(p, "planer-hose", 1.0))
+    workspace.edit("Shut", lambda p: edits.changed(p, "gate-mitre", rule="with its machine"))
+    workspace.select(None)
+    workspace.switch_on(())
+    job = Job("shop")
+    workspace.computed.take_result(workspace.revision, job, carried_out(workspace.assessment.counted, job))
+    section = next(s for s in page(workspace, stage_page).sections if s.title == "What would help the shop most")
+    details = [item.detail for item in section.items if isinstance(item, ActionField)]
+    assert details and not any(words.startswith(("+0 ", "fewer problems")) for words in details)
+    assert any(words.startswith("the router table's drop no longer stands where boards pass") for words in details)
+
+
+def test_a_room_is_typed_in_the_units_that_it_shows(window, hands):
+    """In a metric shop "7.2" over "6.00 m" is 7.2 m, 7200 is too, feet are feet; undo restores each."""
+    workspace = window.workspace
+    workspace.open_demo("empty")
+    workspace.edit("Units", lambda p: edits.with_settings(p, units="metric"))
+    hands.keys("Ctrl+1")
+    start = workspace.project.rooms[0]
+    key = f"{start.id}/length"
+    for typed, metres in (("7.2", 7.2), ("7200", 7.2), ("7.2 m", 7.2), ("720 cm", 7.2), ("24'", 7.3152)):
+        hands.type_into(key, typed)
+        xs, ys = zip(*workspace.project.rooms[0].outline, strict=True)
+        sides = (max(xs) - min(xs), max(ys) - min(ys))
+        assert any(side == pytest.approx(metres, abs=1e-3) for side in sides), (typed, sides)
+        workspace.undo()
+        assert workspace.project.rooms[0] == start

@@ -10,7 +10,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
-from grey_current.desk.shell import idle_garbage_collector as quiet_rounds
+from grey_current.desk.shell import idle_garbage_collector
 from grey_current.desk.shell.exception_hook import Guard
 from grey_current.files import project_file
 from grey_current.shop import edits
@@ -198,10 +198,10 @@ def test_full_rounds_of_the_collector_wait_until_nobody_does_anything(window, mo
     """None while edits come or a button is held, one when it is quiet, and only slowly until
     something is done again."""
     went, clock, held = [], [100.0], [Qt.MouseButton.NoButton]
-    monkeypatch.setattr(quiet_rounds.time, "monotonic", lambda: clock[0])
-    monkeypatch.setattr(quiet_rounds.gc, "collect", lambda: went.append(clock[0]))
+    monkeypatch.setattr(idle_garbage_collector.time, "monotonic", lambda: clock[0])
+    monkeypatch.setattr(idle_garbage_collector.gc, "collect", lambda: went.append(clock[0]))
     monkeypatch.setattr(QApplication, "mouseButtons", lambda: held[0])
-    rounds = quiet_rounds.QuietRounds(window.workspace)
+    rounds = idle_garbage_collector.IdleGarbageCollector(window.workspace)
     rounds.on_timeout()
     for second in range(8):
         clock[0] += 1.0

@@ -60,8 +60,7 @@ def test_a_figure_typed_where_the_ring_stands_narrows_the_bands(keep, hands, qtb
     wait(keep, qtbot)
     assert sum(row.high - row.low for row in strip.rows) < 0.98 * sum(before.values())
     assert (
-        "as your readings say" in strip._head()
-        and "Take reading 1 away" in keep.inspector.field("reading-1/away").words()
+        "as your readings say" in strip._head() and "Delete reading 1" in keep.inspector.field("reading-1/away").words()
     )
     taught = {row.pickup: row.mid for row in strip.rows}
     for row in strip.rows:  # the same figure as everywhere else on screen, whichever the readings make of it
@@ -110,7 +109,7 @@ def test_every_thing_has_its_page_and_rows_lead_to_it(keep, hands, qtbot, tmp_pa
     workspace, strip = keep.workspace, keep.strip
     row = next(n for n, item in enumerate(strip.rows) if item.pickup.startswith("planer/"))
     QTest.mouseClick(strip, Qt.MouseButton.LeftButton, pos=QPoint(60, int(HEAD + row * ROW + ROW / 2)))
-    assert workspace.selection == "planer" and "of the doubt" in facts(keep)
+    assert workspace.selection == "planer" and "of the uncertainty" in facts(keep)
     hands.type_into(
         "read/airflow/planer/planer/hood"
         if "read/airflow/planer/planer/hood" in keep.inspector.fields

@@ -33,7 +33,7 @@ def left_behind(folder):
 
 
 @pytest.mark.parametrize(
-    ("words", "answer"), [("Bring it back", "bring back"), ("Throw it away", "forget"), ("Decide later", "later")]
+    ("words", "answer"), [("Bring it back", "bring back"), ("Delete it", "forget"), ("Decide later", "later")]
 )
 def test_what_was_left_is_offered_and_done_as_answered(window, tmp_path, words, answer):
     path, project = left_behind(tmp_path)

@@ -94,7 +94,7 @@ def _box(f: Figures, display: Display) -> TemplateResult:
             Board(2, "sides", "plywood", deep, high, 0.009),
             Board(2, "slopes", "plywood", deep, slope, 0.009),
         ),
-        f"Air enters through {f['gap'] * 1e4:.0f} cm² of openings at {display.velocity(gap_air)}"
+        f"Air enters through {display.area(f['gap'])} of openings at {display.velocity(gap_air)}"
         + ("." if gap_air >= 2.0 else ": too slow to hold fine dust, close more of the machine's underside."),
         (
             f"Slopes of {angle:g}° let chips slide by themselves."
@@ -130,7 +130,7 @@ def _closing_plate(f: Figures, display: Display) -> TemplateResult:
     if closed >= open_now:
         raise InputError(
             "Closing plates, openings of the cabinet",
-            f"{open_now * 1e4:.0f} cm²",
+            display.area(open_now),
             "plates cannot close more than is open; leave a fifth for the air to come in by",
         )
     left = open_now - closed
@@ -142,12 +142,12 @@ def _closing_plate(f: Figures, display: Display) -> TemplateResult:
     if left >= port:
         verdict = "Enough stays open for the pipe."
     else:
-        verdict = f"Less stays open than the pipe is wide ({port * 1e4:.0f} cm²): it chokes, leave more."
+        verdict = f"Less stays open than the pipe is wide ({display.area(port)}): too little, leave more."
     return TemplateResult(
         tuple(items),
         (Board(count, "plates", "hardboard or sheet", wide + 0.03, high + 0.03, 0.003),),
         f"Air enters the cabinet at {display.velocity(after)} instead of {display.velocity(before)}: "
-        f"{left * 1e4:.0f} of {open_now * 1e4:.0f} cm² stay open. {verdict}",
+        f"{display.area(left)} of {display.area(open_now)} stay open. {verdict}",
         ("Magnets or turn buttons, so that it comes off to clean and to tilt the blade.",),
         ("Unplug the saw before a hand goes into the cabinet.",),
     )

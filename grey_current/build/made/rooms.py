@@ -56,9 +56,9 @@ def _sound_box(f: Figures, display: Display) -> TemplateResult:
         f"It takes about {WALLS['boxed in']:.0f} dB off: half as loud and a little more. Its air comes out through a "
         f"lined slot of {display.length(wide / 2)} × {display.length(slot_high)} behind a baffle.",
         (
-            f"The motor warms the air by {warm:.0f} K"
-            + (": that is well." if warm <= WARM else f", more than {WARM:.0f}: let more air through."),
-            f"A filter in the way back wants {filter_area:.2f} m² at {display.velocity(f['face'])}.",
+            f"The motor warms the air by {display.warmer(warm)}"
+            + (": that is well." if warm <= WARM else f", more than {display.warmer(WARM)}: let more air through."),
+            f"A filter in the way back wants {display.surface(filter_area)} at {display.velocity(f['face'])}.",
             f"{display.length(f['lift'])} over it to lift it off; the filter is reached through the door.",
         ),
         ("Dust on a hot motor burns: keep the box clean and the cooling air free.", "Hearing: it is an estimate."),
@@ -119,7 +119,7 @@ def _room_filter(f: Figures, display: Display) -> TemplateResult:
             Board(2 * count, "filter slides", "strip", high, 0.02, 0.01),
         ),
         f"{display.airflow(f['airflow'] * f['caught'])} of clean air: the room's air {times:.1f} times an hour. "
-        f"Through its {area:.2f} m² the air goes at {display.velocity(face)}{slow}",
+        f"Through its {display.surface(area)} the air goes at {display.velocity(face)}{slow}",
         (
             "It cleans what is in the air already: it does not take the place of collecting at the tool.",
             f"To clear a dusty room to a tenth takes about {math.log(10) / max(times, 1e-9) * 60:.0f} minutes.",

@@ -42,7 +42,7 @@ def short_of_air(inspection: Inspection) -> Found:
             said.add(ref)
             machine, pickup = project.pickup[ref]
             starved = p.share < STARVED_BELOW
-            never = " It must never be short." if machine.priority else ""
+            never = " This machine is marked “must never run short”." if machine.priority else ""
             others = [inspection.names.of(m) for m in answer.scenario.running if m != machine.id]
             beside = f" with {' and '.join(others)} running too" if others else ""
             yield Finding(
@@ -108,8 +108,8 @@ def too_fast(inspection: Inspection) -> Found:
                 "note",
                 runs[0],
                 f"{answer.scenario.name(project)} running: {display.velocity(fast[0].velocity)} in "
-                f"{runs_words(inspection, runs)}; beyond {display.velocity(TOO_FAST)} it is only "
-                "noise and lost pressure.",
+                f"{runs_words(inspection, runs)}; above about {display.velocity(TOO_FAST)} you "
+                "only gain noise.",
                 fast[0].velocity,
                 TOO_FAST,
                 answer.scenario.running,

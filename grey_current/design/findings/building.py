@@ -110,7 +110,7 @@ def hangs_on_nothing(inspection: Inspection) -> Found:
             "hangs-on-nothing",
             "warning",
             found.run,
-            f"{names.start(found.run)} is built in phase {found.phase} and hangs on nothing: "
+            f"{names.start(found.run)} is built in phase {found.phase} and is not connected to anything: "
             f"{names.of(found.waits_for)} comes in phase {found.later}.",
             remedies=(f"{_brought_forward(found, names)}.",),
             fixes=(Change(_brought_forward(found, names), found.waits_for, _brings(found)),),

@@ -75,7 +75,7 @@ def _clash_finding(inspection: Inspection, clash: Clash) -> Finding:
         "lamp": (f"goes through {what}.", "Lead it beside the lamp, or hang the lamp elsewhere."),
         "area": (f"goes through {what}, where no duct is to be.", "Lead it round, or make that area smaller."),
         "walkway": (
-            f"lies across {what}: one stumbles over it." if trip else f"crosses {what} {low} up: heads meet it.",
+            f"lies across {what}: a trip hazard." if trip else f"crosses {what} {low} up: low enough to hit your head.",
             "Lead it overhead." if trip else "Raise it, or pad and mark it.",
         ),
     }

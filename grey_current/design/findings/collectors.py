@@ -254,19 +254,20 @@ def filter_too_small(inspection: Inspection) -> Found:
         collector = inspection.project.collector[ident]
         if collector.filter.kind == "none":
             continue
-        speed = airflow / collector.filter.area
+        filter_area = collector.filter.area
+        speed = airflow / filter_area
         if speed > FILTER_VELOCITY:
             wanted = airflow / FILTER_VELOCITY
             yield Finding(
                 "small-filter",
                 "note",
                 ident,
-                f"{collector.name}: {display.airflow(airflow)} through {collector.filter.area:.1f} m² of filter, "
+                f"{collector.name}: {display.airflow(airflow)} through {display.surface(filter_area)} of filter, "
                 f"{speed / FILTER_VELOCITY:.1f} times what it takes well.",
                 speed,
                 FILTER_VELOCITY,
                 answer.scenario.running,
-                remedies=(f"A filter of {wanted:.1f} m², and a respirator for what it lets through.",),
+                remedies=(f"A filter of {display.surface(wanted)}, and a respirator for what it lets through.",),
             )
 
 

@@ -58,7 +58,7 @@ def not_connected(inspection: Inspection) -> Found:
                 "warning",
                 run.id,
                 f"{inspection.names.start(run.id)}: leads to no collector.",
-                remedies=("Connect it, or take it away.",),
+                remedies=("Connect it, or delete it.",),
             )
     for ident in dict.fromkeys(p.source_id for p in pieces if isinstance(p, Entry) and p.source_id in project.point):
         yield Finding(

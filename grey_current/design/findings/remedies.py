@@ -83,7 +83,7 @@ class Remedies:
         if best is None and self._solved >= MOST_SOLVED:
             return LATER, None
         if best is None:
-            return ("Neither smaller pipe there nor another open gate helps without harm elsewhere.", None)
+            return ("Smaller pipe or a second open gate would hurt another machine.", None)
         _, there, change, project, judged = best
         worse = worsenings(project, self._before, judged)
         costs = f"; but {worse[0].words}" if worse else ""

@@ -53,7 +53,7 @@ def plugs_without_outlet(inspection: Inspection) -> Found:
         name = inspection.names.start(trouble.element)
         if trouble.circuit is None:
             message = f"{name}: needs {trouble.volts:g} V, and no outlet here gives that."
-            remedy = f"Put in an outlet of {trouble.volts:g} V. {ELECTRICIAN}"
+            remedy = f"Add an outlet of {trouble.volts:g} V. {ELECTRICIAN}"
         else:
             circuit = project.element[trouble.circuit]
             message = f"{name}: needs {trouble.volts:g} V, but {circuit.name} gives {circuit.volts:g} V."

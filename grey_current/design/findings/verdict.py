@@ -45,7 +45,8 @@ def _scenario_verdict(project: Project, scenario: ScenarioAir, worst: PickupAir)
     if worst.airflow < 0:
         return f"{name}: air blows out of the port instead of in. It needs {wanted}."
     if worst.met:
-        return f"{name}: {display.airflow(worst.airflow)}, and it needs {wanted}. {_transport(project, scenario)}"
+        needs = display.airflow(worst.need.airflow, unit=False)
+        return f"{name}: {display.airflow(worst.airflow)} (needs {needs}){_transport(project, scenario)}"
     missing = display.airflow(worst.need.airflow - worst.airflow, unit=False)
     sentence = f"{name}: {got} of {wanted}, {missing} short."
     if found := biggest_loss(project, scenario, worst):
@@ -54,13 +55,14 @@ def _scenario_verdict(project: Project, scenario: ScenarioAir, worst: PickupAir)
 
 
 def _transport(project: Project, scenario: ScenarioAir) -> str:
+    """How its chips fare: the end of a sentence."""
     display = Display(project.settings.units)
     slow = slowest_transport(project, scenario)
     if slow is None or slow.share >= 1:
-        return "Good."
+        return ". Good."
     word = "will settle" if transport_word(slow.share) == "settles" else "may settle"
     velocity, least = display.velocity(slow.velocity, unit=False), display.velocity(slow.needed)
-    return f"But chips {word} in {called(project, slow.run)}: {velocity} of {least}."
+    return f", but chips {word} in {called(project, slow.run)}: {velocity} of {least}."
 
 
 def _shop_verdict(assessment: Assessment) -> str:

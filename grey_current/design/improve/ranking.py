@@ -18,13 +18,13 @@ from grey_current.design.flow.gates import flushings, opened_for
 from grey_current.design.flow.scenarios import all_scenarios
 from grey_current.design.improve.changes import sensible_changes
 from grey_current.design.improve.part_changes import part_changes
-from grey_current.design.judgement import LOSES, SAME, Judgement, best_first, judge, judgement_of, worsenings
+from grey_current.design.judgement import HARD, LOSES, SAME, Judgement, best_first, judge, judgement_of, worsenings
 from grey_current.design.parts.costs import Cost, extra_cost, shop_cost
 from grey_current.design.space.routing import connected
 from grey_current.errors import GreyCurrentError
 from grey_current.shop.edits import Change, Edit
 from grey_current.shop.model import Project
-from grey_current.shop.names import called
+from grey_current.shop.names import Names, called
 from grey_current.units import Display
 
 LEAST_GAIN = 0.002
@@ -165,14 +165,42 @@ def won_words(improvement: Improvement, machine: str | None, display: Display) -
     Of a change that carries chips with less air the airflow is no gain; what is lost stands in
     `lost_words`. `machine` is the one that was asked about, None for the whole shop.
     """
-    if improvement.gain > 0 and _reads(improvement.gain, display) and not _carries_only(improvement, machine):
-        return f"+{display.airflow(improvement.gain)}"
+    parts = (won_air(improvement, machine, display), cleared_words(improvement))
+    return ", ".join(words for words in parts if words) or "fewer problems"
+
+
+def won_air(improvement: Improvement, machine: str | None, display: Display) -> str:
+    """Airflow, or chips carried; empty where neither is won by what one can read."""
+    more = f"+{display.airflow(improvement.gain)}" if wins_air(improvement, display) else ""
+    if more and not _carries_only(improvement, machine):
+        return more
     was, now = _carried_before(improvement, machine), improvement.transport
     if was is not None and now is not None and now >= was + SAME:
         return f"slowest air {was:.0%} → {now:.0%}"
     if improvement.carried:
         return f"chips of {len(improvement.carried)} carried better"
-    return f"+{display.airflow(improvement.gain)}" if _reads(improvement.gain, display) else "fewer problems"
+    return more
+
+
+def wins_air(improvement: Improvement, display: Display) -> bool:
+    """Whether the airflow is more by what one can read."""
+    return improvement.gain > 0 and _reads(improvement.gain, display)
+
+
+def cleared_words(improvement: Improvement) -> str:
+    """What is no longer in the way or out of reach with a change made; empty where nothing is.
+
+    It is looked for only where trouble is less by about one such thing: to look costs milliseconds.
+    """
+    was = improvement.was
+    if was.shop is None or was.trouble - improvement.by_air[0] < HARD / 2:
+        return ""
+    gone = sorted(was.hits - improvement.judged.hits)
+    if not gone:
+        return ""
+    names = Names(was.shop)
+    more = f", and {len(gone) - 1} more" if gone[1:] else ""
+    return f"{names.of(gone[0].element)} no longer {gone[0].words(names)}{more}"
 
 
 def difference_words(improvement: Improvement, display: Display) -> str:

@@ -167,7 +167,7 @@ class _Proposing:
             attempt = "connecting what pinned ducts hold that lead to no collector"
             raise RefusedEdit("the ducts", attempt, "lead those to a collector, or unpin them")
         if not self.kept.wanted:
-            raise RefusedEdit("the ducts", "connecting what is connected already", "take a duct away, or unpin it")
+            raise RefusedEdit("the ducts", "connecting what is connected already", "delete a duct, or unpin it")
 
     def notes(self) -> tuple[str, ...]:
         """What cannot be laid, and why."""

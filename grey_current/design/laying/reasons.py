@@ -52,10 +52,10 @@ def reason(project: Project, judged: Judgement, search: SizeSearch | None) -> st
         return ""
     display = Display(project.settings.units)
     key = min(judged.pickups, key=lambda k: (-judged.pickups[k].trouble, judged.pickups[k].share))
-    ruling = f"{_who(project, key, capital=True)} decides"
+    ruling = f"Limited by {_who(project, key)}."
     main = _main(project)
     if not main:
-        return f"{ruling}."
+        return ruling
     length = sum(distance(project, project.run[run]) for run in main)
     sizes = sorted({project.run[run].diameter for run in main}, reverse=True)
     wide = (
@@ -65,7 +65,7 @@ def reason(project: Project, judged: Judgement, search: SizeSearch | None) -> st
     )
     where = " along the wall" if _beside_wall(project, main) else ""
     other = _other_size(project, search, display) if search is not None else ""
-    return f"{ruling}: main of {wide}, {display.about(length)} long{where}{other}."
+    return f"{ruling} Main {wide}, {display.about(length)} long{where}{other}."
 
 
 def _main(project: Project) -> list[str]:
@@ -162,7 +162,7 @@ def left_over(project: Project, judged: Judgement) -> str:
     hits = sorted(hit for hit in judged.hits if hit.element in project.run)
     told += [f"{names.of(hit.element)} {hit.words(names)}" for hit in hits[:1]]
     told += [f"{len(hits) - 1} more things in the way"] if len(hits) > 1 else []
-    return f"Left open: {'; '.join(told)}." if told else ""
+    return f"Still short: {'; '.join(told)}." if told else ""
 
 
 def not_all(project: Project, judged: Judgement, stranded: Container[str]) -> str:

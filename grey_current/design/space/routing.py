@@ -102,7 +102,7 @@ def connected(project: Project, ref: str, collector: str | None = None, like: Ga
     """
     pickup = project.pickup[ref][1]
     if any(ref in (run.start, run.end, *run.also_serves) for run in project.runs):
-        raise RefusedEdit(called(project, ref), "a second duct on it", "take the first one away")
+        raise RefusedEdit(called(project, ref), "a second duct on it", "delete the first one")
     best = _freest(project, ref, _mains(project, collector))
     if best is None:
         raise RefusedEdit(called(project, ref), "connecting it", "draw a main from a collector first")

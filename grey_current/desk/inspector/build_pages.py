@@ -262,7 +262,10 @@ def _size_section(workspace: Workspace, key: str) -> list[Section]:
     if own:
         fields.append(
             ActionField(
-                f"usual/{key}", "As usual again", "Forget a measure", lambda p: build_edits.with_own_size(p, key, None)
+                f"usual/{key}",
+                "As usual again",
+                "Restore the usual size",
+                lambda p: build_edits.with_own_size(p, key, None),
             )
         )
     else:
@@ -337,7 +340,7 @@ def _done(run: Run, what: str, now: bool) -> ChoiceField:
         capital(what),
         "yes" if now else "no",
         (("no", "not yet"), ("yes", "done")),
-        f"Tick as {what}",
+        f"Mark as {what}",
         lambda p, v: build_edits.with_done(p, (run.id,), what, v == "yes"),
     )
 

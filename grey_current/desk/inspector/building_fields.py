@@ -91,7 +91,7 @@ def feature_fields(project: Project, item: Feature) -> tuple[Section, ...]:
         *(() if item.kind in FLAT - OVERHEAD else (_top_field(project, item),)),
         *((_bottom_field(project, item),) if item.kind in OVERHEAD else ()),
         *place_fields(project, item.id),
-        ActionField(f"{item.id}/turn", "Turn by 90°", "Turn", lambda p: room_edits.quarter_turned(p, item.id)),
+        ActionField(f"{item.id}/turn", "Rotate 90°", "Rotate", lambda p: room_edits.quarter_turned(p, item.id)),
     )
     return (Section(item.kind.capitalize(), items),)
 

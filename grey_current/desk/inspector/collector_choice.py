@@ -91,14 +91,14 @@ def _names(project: Project, group: tuple[str, ...]) -> str:
 
 def _why(project: Project, hard: Requirement) -> str:
     machine, pickup = project.pickup[hard.ruling]
-    words = f"It rules: its pickup “{pickup.name.lower()}” asks for the biggest fan."
+    words = f"Hardest case: its “{pickup.name.lower()}” pickup needs the biggest fan."
     if hard.scenario.running[1:]:
-        words = f"Working together they rule; the {machine.name.lower()} is met last."
+        words = f"Hardest case: both at once; the {machine.name.lower()} gets enough last."
     if any(gate.rule == "left open" for gate in project.gates):
         words += " Gates that are left open make every scenario ask for more."
     if hard.estimated:
         words += " An estimate, give or take a third: its duct is not drawn yet."
-    return words if hard.reached else words + " No workshop collector reaches it: its own port chokes."
+    return words if hard.reached else words + " No workshop collector reaches it: its own port is too small."
 
 
 def offered(workspace: Workspace) -> list[Section]:
@@ -125,8 +125,8 @@ def _offer_field(project: Project, now: Collector | None, model: CollectorModel,
     place = now.id if now else None
     return ActionField(
         f"offer/{model.model}",
-        f"Put in: {model.model}",
-        f"Put in the {model.model}",
+        f"Use: {model.model}",
+        f"Use the {model.model}",
         lambda p: put_in(p, place, model),
         _offer_words(project, offer),
     )

@@ -18,6 +18,7 @@ from grey_current.desk.inspector.fields import (
     TextField,
     choice,
     number_field,
+    temperature_field,
     yes_no,
 )
 from grey_current.desk.inspector.machine_page import service_field
@@ -43,11 +44,10 @@ def fit_section(workspace: Workspace, item: Collector) -> Section:
         Fact("Room over it", display.length(found.spare), "good" if found.spare >= 0 else "starved"),
     ]
     if found.bin is not None:
-        litres = found.bin.volume * 1000
         items.append(
             ActionField(
                 f"{item.id}/smaller-bin",
-                f"Put a {litres:.0f} l bin under it",
+                f"Use a {display.volume(found.bin.volume * 1000)} bin",
                 "Change the bin",
                 lambda p: with_bin(p, item.id, found.bin, lower=True),
                 f"{display.length(found.bin.height)} high",
@@ -62,7 +62,7 @@ def fit_section(workspace: Workspace, item: Collector) -> Section:
         items.append(Fact("Straight before inlet", f"{display.about(straight)} of {display.about(wanted)}", state))
     days = days_to_empty(project, item)
     if days is not None:
-        items.append(Fact("Chips", f"about {litres_a_week(project, item.id):.0f} l a week"))
+        items.append(Fact("Chips", f"about {display.volume(litres_a_week(project, item.id))} a week"))
         items.append(Fact("Empty the bin", f"every {days:.0f} days" if days >= 2 else f"every {days * 24:.0f} hours"))
     blocked = workspace.space.service_blocked(item)
     reached = " and ".join(f"{side} by {called(project, other)}" for side, other in blocked)
@@ -216,15 +216,15 @@ def air(workspace: Workspace, item: Collector) -> Section:
         pulled = most_depression(workspace.assessment, item.id)
         items.append(Fact("Shop's pressure", display.pressure(-pulled), "good" if pulled <= DEPRESSION else "short"))
         if item.stands == "boxed in" and airflow:
-            items.append(Fact("Air leaves the box", f"{wanted.warmth:.0f} °C warmer"))
+            items.append(Fact("Air leaves the box", f"{display.warmer(wanted.warmth)} warmer"))
         if outdoors:
             items.append(
-                number_field(
+                temperature_field(
+                    project,
                     "outside",
                     "Winter outdoors",
                     project.settings.outside,
                     lambda p, v: edits.with_settings(p, outside=v),
-                    "°C",
                 )
             )
             items.append(Fact("Heat blown out", f"{wanted.heat / 1000:.1f} kW while it runs"))

@@ -14,7 +14,15 @@ from grey_current.errors import InputError
 from grey_current.shop import edits
 from grey_current.shop.edits import Edit
 from grey_current.shop.model import Project
-from grey_current.units import FOOT, Display, parse_length, parse_length_like, parse_number
+from grey_current.units import (
+    FOOT,
+    Display,
+    parse_length,
+    parse_length_like,
+    parse_number,
+    parse_temperature,
+    parse_volume,
+)
 
 Changed = Callable[[Project, Any], Project]
 """What a field makes of a project and the value that was given."""
@@ -182,6 +190,20 @@ def number_field(key: str, label: str, value: float, edit: Changed, unit: str = 
             raise InputError(label, text, f"write a number such as {value:g} {unit}".rstrip()) from None
 
     return TextField(key, label, f"{value:g} {unit}".rstrip(), f"Change {label.lower()}", read, edit)
+
+
+def temperature_field(project: Project, key: str, label: str, value: float, edit: Changed) -> TextField:
+    """A temperature (°C) shown and read in the project's units."""
+    units = project.settings.units
+    say, step = Display(units).temperature, f"Change {label.lower()}"
+    return TextField(key, label, say(value), step, lambda t: parse_temperature(t, units, label), edit, say=say)
+
+
+def volume_field(project: Project, key: str, label: str, value: float, edit: Changed) -> TextField:
+    """A volume of chips (litres) shown and read in the project's units."""
+    units = project.settings.units
+    say, step = Display(units).volume, f"Change {label.lower()}"
+    return TextField(key, label, say(value), step, lambda t: parse_volume(t, units, label), edit, say=say)
 
 
 def name_field(element: str, value: str) -> TextField:

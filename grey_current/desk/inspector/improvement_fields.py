@@ -5,7 +5,16 @@ otherwise.
 from __future__ import annotations
 
 from grey_current.design.flow.transport import slowest_transport
-from grey_current.design.improve.ranking import Improvement, difference_words, lost_words, money_words
+from grey_current.design.improve.ranking import (
+    Improvement,
+    cleared_words,
+    difference_words,
+    lost_words,
+    money_words,
+    wins_air,
+    won_words,
+)
+from grey_current.design.judgement import SAME
 from grey_current.desk.inspector.fields import ActionField, Fact, Section
 from grey_current.shop.machines import Machine
 from grey_current.units import Display
@@ -34,6 +43,7 @@ def machine_help(workspace: Workspace, machine: Machine) -> list[Section]:
         return [Section(title, (Fact("", "No single change gains much."),))]
     slow = slowest_transport(workspace.project, answer)
     before = slow.share if slow else 0.0
+    display = Display(workspace.project.settings.units)
     items = tuple(
         _field(
             workspace,
@@ -41,8 +51,8 @@ def machine_help(workspace: Workspace, machine: Machine) -> list[Section]:
             n,
             improvement,
             _gain_words(workspace, improvement)
-            if short and improvement.gain > 0
-            else _transport_words(workspace, improvement, before),
+            if short and wins_air(improvement, display)
+            else _transport_words(improvement, machine.id, before, display),
         )
         for n, improvement in enumerate(found[:MOST_IMPROVEMENTS])
     )
@@ -98,22 +108,27 @@ def _gain_words(workspace: Workspace, improvement: Improvement) -> str:
     return words + (": all that it needs" if improvement.met else "") + _costs(improvement)
 
 
-def _transport_words(workspace: Workspace, improvement: Improvement, before: float) -> str:
-    less = lost_words(improvement, Display(workspace.project.settings.units))
-    words = f"slowest air {before:.0%} → {improvement.transport or 0.0:.0%} of what chips need"
-    return words + (f", {less}" if less else "") + _costs(improvement)
+def _transport_words(improvement: Improvement, machine: str, before: float, display: Display) -> str:
+    after, less = improvement.transport or 0.0, lost_words(improvement, display)
+    carries = after >= before + SAME
+    words = f"slowest air {before:.0%} → {after:.0%} of what chips need" if carries else ""
+    won = words or won_words(improvement, machine, display)
+    return won + (f", {less}" if less else "") + _costs(improvement)
 
 
 def _relief_words(workspace: Workspace, improvement: Improvement) -> str:
     display = Display(workspace.project.settings.units)
     count = len(improvement.winners)
     win = f", {count} machines win" if count > 1 else ""
-    if improvement.gain <= 0 and improvement.carried:
+    won, cleared = "", cleared_words(improvement)
+    if wins_air(improvement, display):
+        won = f"+{display.airflow(improvement.gain)} in all{win}"
+    elif improvement.carried:
         machines = [workspace.project.machine[ident].name.lower() for ident in improvement.carried]
         whose = f"the {machines[0]}'s" if len(machines) == 1 else f"{len(machines)} machines'"
         less = lost_words(improvement, display)
-        return f"{whose} chips carried better" + (f", {less} in all" if less else "") + _costs(improvement)
-    return f"+{display.airflow(improvement.gain)} in all{win}" + _costs(improvement)
+        won = f"{whose} chips carried better" + (f", {less} in all" if less else "")
+    return (", ".join(words for words in (won, cleared) if words) or "fewer problems") + _costs(improvement)
 
 
 def _difference_words(workspace: Workspace, improvement: Improvement) -> str:

@@ -154,8 +154,7 @@ class Inspector(QFrame):
         if not shown.findings:
             return
         self._findings.addSpacing(SPACE)
-        title = "What to mend first" if self.workspace.selection is None else "What is wrong"
-        self._findings.addWidget(page_label(title, "head"))
+        self._findings.addWidget(page_label("Problems", "head"))
         for finding in shown.findings[:MOST_FINDINGS]:
             row = FindingRow(finding, self.colours)
             row.chosen.connect(self.chosen)

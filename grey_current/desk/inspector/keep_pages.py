@@ -90,8 +90,8 @@ def _shop_page(workspace: Workspace) -> Page:
     if project.runs:
         sections.append(complaint_section(project))
     if found is not None and found.fit.moved:
-        lines = [f"{capital(m.words)}; {m.left:.0%} of its doubt is left." for m in found.fit.moved[:MOST_MOVED]]
-        sections.append(Section("What they have moved", tuple(Fact("", line) for line in lines)))
+        lines = [f"{capital(m.words)}; {m.left:.0%} of its uncertainty is left." for m in found.fit.moved[:MOST_MOVED]]
+        sections.append(Section("What your readings changed", tuple(Fact("", line) for line in lines)))
     sections += [coming_section(project, found), logbook_section(workspace)]
     return Page("Keep", _subtitle(project, found), tuple(sections), (), CAUTION)
 
@@ -118,7 +118,7 @@ def _next_items(workspace: Workspace, found: HowSure | None) -> list[Item]:
     for number, w in enumerate(found.wanted[:SHOWN], 1):
         words = place_words(names, w.kind, w.machine, w.place)
         band = band_words(display, w.kind, w.expected, w.half)
-        items.append(Fact("", f"{number}. {words}: {band}. Settles {w.settles:.0%} of the doubt."))
+        items.append(Fact("", f"{number}. {words}: {band}. Removes {w.settles:.0%} of the uncertainty."))
         items += reading_items(workspace, w.kind, w.machine, w.place)
     kinds = dict.fromkeys(w.kind for w in found.wanted[:SHOWN])
     items += [Fact("", INSTRUMENT[kind]) for kind in kinds]
@@ -130,7 +130,7 @@ def _fault_items(workspace: Workspace, found: HowSure) -> list[Item]:
     causes = likely_causes(told)
     items: list[Item] = [Fact("", f"{n}. {cause_words(names, cause)}") for n, cause in enumerate(causes, 1)]
     if told.apart is not None and len(causes) > 1:
-        items.append(Fact("", f"What tells most about which it is: {place_words(names, *told.apart)}."))
+        items.append(Fact("", f"Best next check: {place_words(names, *told.apart)}."))
         if all(told.apart != (w.kind, w.machine, w.place) for w in found.wanted[:SHOWN]):
             items += reading_items(workspace, *told.apart)
     return items
@@ -163,9 +163,7 @@ def _reading_items(workspace: Workspace, found: HowSure | None) -> list[Item]:
         items.append(Fact("", f"{number}. {words}", state))
         if not project.keep.practising:
             away = _away(number)
-            items.append(
-                ActionField(f"reading-{number}/away", f"Take reading {number} away", "Take a reading away", away)
-            )
+            items.append(ActionField(f"reading-{number}/away", f"Delete reading {number}", "Delete a reading", away))
     return items
 
 
@@ -226,7 +224,9 @@ def _machine_page(workspace: Workspace, machine: str) -> Page:
             sections.append(Section(pickup.name, (Fact("", "No air is computed for it."),)))
             continue
         items: list[Item] = [Fact("", f"{pickup_band(display, item)}." if item is not None else "Working it out…")]
-        items += [Fact("", f"{share:.0%} of the doubt: {words}.") for words, share in (item.matters if item else ())]
+        items += [
+            Fact("", f"{share:.0%} of the uncertainty: {words}.") for words, share in (item.matters if item else ())
+        ]
         items += [Fact("", INSTRUMENT["airflow"]), *reading_items(workspace, "airflow", machine, ref)]
         items += look_items(project, "pickup", ref)
         sections.append(Section(capital(names.of(ref)), tuple(items)))

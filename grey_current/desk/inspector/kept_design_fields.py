@@ -48,8 +48,8 @@ def _of_kept_design(workspace: Workspace, kept_design: KeptDesign) -> list[Item]
         ),
         ActionField(
             f"{kept_design.id}/drop",
-            f"Take {kept_design.name} away",
-            f"Take {kept_design.name} away",
+            f"Delete {kept_design.name}",
+            f"Delete {kept_design.name}",
             lambda p: kept_designs.dropped(p, kept_design.id),
         ),
     ]

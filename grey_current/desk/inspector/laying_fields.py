@@ -87,7 +87,7 @@ def laying_page(workspace: Workspace) -> Page:
     assert workspace.asked is not None
     offer = workspace.offer
     title = offer.title if offer is not None else ""
-    subtitle = "A change here begins the search anew. Click a duct to pin it; what is pinned stays as it is."
+    subtitle = "A change here restarts the search. Click a duct to pin it; what is pinned stays as it is."
     if workspace.asked.kind == "sizes":
         return Page(title, subtitle, (Section("Which may be used", (_sizes_field(workspace.project),)),), (), "")
     return Page(title, subtitle, laying_sections(workspace), (), "")

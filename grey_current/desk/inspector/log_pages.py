@@ -20,7 +20,7 @@ from grey_current.shop.edits import Edit
 from grey_current.shop.keep_edits import with_entries, with_entry_dated, without_entry
 from grey_current.shop.keep_plan import EntryKind
 from grey_current.shop.model import Project
-from grey_current.units import parse_number
+from grey_current.units import Display, parse_volume
 from grey_current.work.day import plan_day
 from grey_current.work.day_text import day_words
 from grey_current.workspace.workspace import Workspace
@@ -41,7 +41,9 @@ def coming_section(project: Project, found: HowSure | None) -> Section:
         )
         for item in (found.due if found is not None else ())
     ]
-    items += [Fact("", month_words(month)) for month in months(project)[-LATEST_MONTHS:]]
+    items += [
+        Fact("", month_words(month, Display(project.settings.units))) for month in months(project)[-LATEST_MONTHS:]
+    ]
     words = (
         "Working it out…" if found is None and project.runs else "Nothing is due: no machine draws through a collector."
     )
@@ -64,7 +66,7 @@ def logbook_section(workspace: Workspace) -> Section:
     lines = [line for line in log_lines(project) if line.entry is not None]
     items += [Fact("", f"{line.entry}. {line.date}  {line.words}") for line in lines[:LATEST]]
     if len(lines) > LATEST:
-        items.append(Fact("", f"{len(lines) - LATEST} earlier lines: Shop, Save the logbook as CSV."))
+        items.append(Fact("", f"{len(lines) - LATEST} earlier lines: File, Export, Logbook."))
     if lines:
         items += [
             TextField("strike", "Strike out line", "", "Strike out a line", _number, without_entry),
@@ -81,7 +83,7 @@ def place_items(project: Project, place: str) -> tuple[Item, ...]:
         chips = chips_of(project, place)
         uses = chip_uses(chips.woods) if chips is not None else []
         return (
-            _emptied(place),
+            _emptied(project, place),
             _done("filter cleaned", place, "Filter cleaned today", "Log a cleaning"),
             _done("filter changed", place, "New filter today", "Log a new filter"),
             *((Fact("Chips", chips.words),) if chips is not None else ()),
@@ -101,19 +103,16 @@ def _done(kind: EntryKind, place: str, label: str, step: str) -> ActionField:
     return ActionField(f"log/{kind}/{place}", label, step, edit)
 
 
-def _emptied(place: str) -> TextField:
+def _emptied(project: Project, place: str) -> TextField:
     """A bin that was emptied: what it held, or nothing more than that."""
 
     def read(text: str) -> float | None:
-        bare = text.strip().lower().removesuffix("litres").removesuffix("l").strip()
-        if bare in ("", "yes", "today"):
+        if text.strip().lower() in ("", "yes", "today"):
             return None
         try:
-            return parse_number(bare)
-        except ValueError:
-            raise InputError(
-                "Bin emptied, it held", text, "write litres such as 90, or yes where you did not look"
-            ) from None
+            return parse_volume(text, project.settings.units, "Bin emptied, it held")
+        except InputError as wrong:
+            raise InputError(wrong.where, text, "write 90 l or 24 gal, or yes where you did not look") from None
 
     def edit(project: Project, litres: float | None) -> Project:
         facts = {} if litres is None else {"litres": litres}

@@ -18,6 +18,7 @@ from grey_current.desk.inspector.fields import (
     length_field,
     name_field,
     number_field,
+    volume_field,
     wish_field,
     yes_no,
 )
@@ -28,6 +29,7 @@ from grey_current.errors import InputError
 from grey_current.shop import edits
 from grey_current.shop.collectors import Collector
 from grey_current.shop.machines import Machine
+from grey_current.shop.model import Project
 from grey_current.shop.names import called
 from grey_current.units import Display
 from grey_current.workspace.workspace import Workspace
@@ -74,7 +76,7 @@ def _machine_page(workspace: Workspace, machine: Machine) -> Page:
         *_lane_section(workspace, machine),
         _place_section(workspace, machine),
         _body_section(workspace, machine),
-        _work_section(machine, tuple((c.id, c.name) for c in project.circuits)),
+        _work_section(project, machine, tuple((c.id, c.name) for c in project.circuits)),
         *pickup_sections(workspace, machine),
     )
     caution = "" if machine.pickups else "Nothing catches its dust: a hood behind it or a floor sweep beside it would."
@@ -124,7 +126,7 @@ def _place_section(workspace: Workspace, machine: Machine) -> Section:
         name_field(ident, machine.name),
         *place_fields(workspace.project, chosen if "/parked-" in chosen else ident),
         number_field(f"{ident}/turn", "Turned", machine.turn, lambda p, v: edits.changed(p, ident, turn=v), "°"),
-        ActionField(f"{ident}/quarter", "Turn by 90°", "Turn", lambda p: edits.turned(p, (ident,), 90)),
+        ActionField(f"{ident}/quarter", "Rotate 90°", "Rotate", lambda p: edits.turned(p, (ident,), 90)),
         _feed(machine),
         yes_no(ident, "wheels", "On wheels", machine.wheels),
         ActionField(
@@ -201,7 +203,7 @@ def service_field(machine: Machine | Collector) -> TextField:
     )
 
 
-def _work_section(machine: Machine, circuits: tuple[tuple[str, str], ...]) -> Section:
+def _work_section(project: Project, machine: Machine, circuits: tuple[tuple[str, str], ...]) -> Section:
     ident = machine.id
     items: list[Item] = [
         choice(ident, "chips", "Chips", machine.chips, CHIPS),
@@ -215,7 +217,7 @@ def _work_section(machine: Machine, circuits: tuple[tuple[str, str], ...]) -> Se
             machine.minutes_per_use,
             lambda p, v: edits.changed(p, ident, minutes_per_use=v),
         ),
-        yes_no(ident, "priority", "Air", machine.priority, ("must never be short", "may be short")),
+        yes_no(ident, "priority", "Air", machine.priority, ("must never run short", "may run short")),
     ]
     items += [
         number_field(
@@ -241,12 +243,12 @@ def _work_section(machine: Machine, circuits: tuple[tuple[str, str], ...]) -> Se
             )
         )
     items.append(
-        number_field(
+        volume_field(
+            project,
             f"{ident}/litres",
             "Chips an hour",
             machine.chip_litres_per_hour or 0.0,
             lambda p, v: edits.changed(p, ident, chip_litres_per_hour=v or None),
-            "l",
         )
     )
     if machine.note:

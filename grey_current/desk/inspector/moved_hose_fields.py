@@ -58,8 +58,8 @@ def _no_longer(run: Run, ref: str, name: str) -> ActionField:
     rest = tuple(other for other in run.also_serves if other != ref)
     return ActionField(
         f"{run.id}/no-longer-{ref}",
-        f"No longer to the {name.lower()}",
-        "Carry the hose to one less",
+        f"Remove the {name.lower()} from this hose",
+        "Remove a machine from the hose",
         lambda p: edits.changed(p, run.id, also_serves=rest),
     )
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from grey_current.desk.inspector.fields import ChoiceField, Fact, Page, Section, altitude_field, number_field
+from grey_current.desk.inspector.fields import ChoiceField, Fact, Page, Section, altitude_field, temperature_field
 from grey_current.shop import edits
 from grey_current.units import Display
 from grey_current.workspace.guide import stage_findings
@@ -42,8 +42,8 @@ def settings_section(workspace: Workspace) -> Section:
                 lambda p, v: edits.with_settings(p, criterion=v),
             ),
             altitude_field(project),
-            number_field(
-                "temperature", "Temperature", s.temperature, lambda p, v: edits.with_settings(p, temperature=v), "°C"
+            temperature_field(
+                project, "temperature", "Temperature", s.temperature, lambda p, v: edits.with_settings(p, temperature=v)
             ),
         ),
     )
@@ -58,6 +58,6 @@ def in_it(workspace: Workspace) -> Section:
             Fact("Ceiling", display.length(project.rooms[0].ceiling)),
             Fact("Machines", str(len(project.machines))),
             Fact("Runs of duct and hose", str(len(project.runs))),
-            Fact("Air density", f"{workspace.assessment.air.density:.2f} kg/m³"),
+            Fact("Air density", display.density(workspace.assessment.air.density)),
         ),
     )

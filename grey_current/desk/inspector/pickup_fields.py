@@ -110,7 +110,7 @@ def _section(project: Project, machine: Machine, pickup: Pickup) -> Section:
     if pickup.tilts:
         items.append(Fact("", "End a hose here, not a duct."))
     items.append(
-        ActionField(f"{ref}/remove", "Take this pickup away", "Take a pickup away", lambda p: without_pickup(p, ref))
+        ActionField(f"{ref}/remove", "Delete this pickup", "Delete a pickup", lambda p: without_pickup(p, ref))
     )
     return Section(f"Pickup: {pickup.name.lower()}", tuple(items))
 

@@ -153,7 +153,7 @@ def complaint_section(project: Project) -> Section:
         since = project.keep.complaint.since if project.keep.complaint else datetime.date.today()
         return with_complaint(project, kind, machine or None, since)
 
-    items: list[Item] = [ChoiceField("complaint", "What is wrong", now, tuple(options), "Say what is wrong", edit)]
+    items: list[Item] = [ChoiceField("complaint", "Problems", now, tuple(options), "Say what is wrong", edit)]
     if complaint is not None and complaint.kind in ("weaker everywhere", "only one machine"):
         items.append(_where(project, complaint))
     if complaint is not None:

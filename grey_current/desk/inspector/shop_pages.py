@@ -26,21 +26,11 @@ from grey_current.shop import edits, room_edits
 from grey_current.shop.corner_edits import corner_of, without_corner
 from grey_current.shop.room import Beam, Feature, Opening, Outlet, Room, area, volume
 from grey_current.shop.room_edits import wall_of
-from grey_current.units import FOOT, Display
+from grey_current.units import Display
 from grey_current.workspace.guide import stage_findings
 from grey_current.workspace.workspace import Workspace
 
 HOT_CAUTION = "Dust burns and can explode. Clearances of heaters and flues: local code and licensed people."
-
-
-def area_words(display: Display, square_metres: float) -> str:
-    """An area in square feet or square metres."""
-    return f"{square_metres / FOOT**2:,.0f} sq ft" if display.us else f"{square_metres:.1f} m²"
-
-
-def volume_words(display: Display, cubic_metres: float) -> str:
-    """A volume in cubic feet or cubic metres."""
-    return f"{cubic_metres / FOOT**3:,.0f} cu ft" if display.us else f"{cubic_metres:.1f} m³"
 
 
 def shop_page(workspace: Workspace) -> Page | None:
@@ -116,8 +106,8 @@ def _rooms_page(workspace: Workspace, room: Room) -> Page:
     sizes = Section(
         "Size",
         (
-            Fact("Floor", area_words(display, abs(area(room.outline)))),
-            Fact("Air", volume_words(display, volume(room))),
+            Fact("Floor", display.surface(abs(area(room.outline)))),
+            Fact("Air", display.room(volume(room))),
             Fact("Walls", str(len(room.outline))),
         ),
     )
@@ -169,7 +159,10 @@ def _corner_page(workspace: Workspace, room: Room, corner: int) -> Page:
     project = workspace.project
     ref = f"{room.id}/corner-{corner + 1}"
     join = ActionField(
-        f"{ref}/join", "Take it away: one wall for two", "Join two walls", lambda p: without_corner(p, room.id, corner)
+        f"{ref}/join",
+        "Delete this corner: one wall instead of two",
+        "Join two walls",
+        lambda p: without_corner(p, room.id, corner),
     )
     items = (*place_fields(project, ref), join)
     subtitle = f"Of the {room.name.lower()}. Drag it to any angle; its walls follow."

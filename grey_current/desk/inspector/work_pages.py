@@ -112,11 +112,12 @@ def _day_facts(found: Worked | None) -> list[Item]:
         )
     if found.neighbours is not None:
         a, b, saved = found.neighbours
+        display = Display(found.day.project.settings.units)
         names = " and the ".join(job_name(found.day.project, m).lower() for m in (a, b))
         items.append(
             Fact(
                 "",
-                f"The {names} in one another's places would save {saved:.0f} m of walking; "
+                f"The {names} in one another's places would save {display.far(saved)} of walking; "
                 "lanes and ducts have to follow.",
             )
         )
@@ -279,7 +280,13 @@ def _house_section(project: Project) -> Section:
     items: list[Item] = [
         number_field("windows", "Air changes, windows", plan.windows, lambda p, v: with_work(p, windows=v), "an hour"),
         percent_field("seal", "Filter's seal lets by", plan.seal, lambda p, v: with_work(p, seal=v)),
-        number_field("hearing", "Ears: on the label", plan.hearing, lambda p, v: with_work(p, hearing=v), "dB"),
+        number_field(
+            "hearing",
+            "Hearing protection: rating on the label",
+            plan.hearing,
+            lambda p, v: with_work(p, hearing=v),
+            "dB",
+        ),
         TextField(
             "kwh-price",
             "A kilowatt hour",

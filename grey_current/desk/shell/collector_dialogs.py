@@ -41,8 +41,8 @@ class CollectorDialogs:
         """
         kept = list(self.library.kept())
         if not kept:
-            raise RefusedEdit("your own list", "forgetting something", "nothing is kept in it yet")
-        words, sure = QInputDialog.getItem(self.window, "Forget what was kept", "Forget this one:", kept, 0, False)
+            raise RefusedEdit("your own list", "deleting from it", "nothing is kept in it yet")
+        words, sure = QInputDialog.getItem(self.window, "Delete from my catalogue", "Delete:", kept, 0, False)
         if sure:
             self.library.forget(words)
             self.workspace.own_models = self.library.collectors

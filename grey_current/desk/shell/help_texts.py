@@ -8,11 +8,11 @@ MOUSE = (
     ("Click a machine's row", "switch it on alone; its gates open, the rest shut"),
     ("Ctrl+click a row", "switch it on together with the others"),
     ("Click anything on the floor or in the strip", "select it"),
-    ("Drag a machine, a collector or a corner of a duct", "move it; what is connected follows; Esc takes it back"),
+    ("Drag a machine, a collector or a corner of a duct", "move it; what is connected follows; Esc cancels"),
     ("Drag a wall", "push it; type a length meanwhile and press Enter"),
     ("Shift+click", "select several"),
-    ("Arrow keys on the floor", "nudge the selected machine, or move the paper"),
-    ("Wheel", "closer or farther"),
+    ("Arrow keys on the floor", "nudge the selected machine, or scroll the plan"),
+    ("Wheel", "zoom in or out"),
     ("Drop a shop's file on the window", "open it"),
 )
 
@@ -32,6 +32,6 @@ flues and motors; empty bins in time; watch for glowing bits.</p>
 
 def keys_page() -> str:
     """Every shortcut, from the list of commands, and what the mouse does."""
-    rows = [(command.shortcut, command.title.rstrip("…")) for command in COMMANDS if command.shortcut]
+    rows = [(command.usual_key, command.title.rstrip("…")) for command in COMMANDS if command.shortcut]
     lines = [f"<tr><td><b>{a}</b>&nbsp;&nbsp;</td><td>{b}</td></tr>" for a, b in (*rows, *MOUSE)]
     return f"<table cellspacing='3'>{''.join(lines)}</table>"

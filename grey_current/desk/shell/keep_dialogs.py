@@ -72,7 +72,7 @@ class KeepDialogs:
         theirs = project_file.load(Path(chosen))
         found = merged(self.workspace.project, theirs)
         if found.readings or found.entries:
-            self.workspace.edit("Put in a logbook", lambda p: merged(p, theirs).project)
+            self.workspace.edit("Merge a logbook", lambda p: merged(p, theirs).project)
         return f"{found.readings} readings and {found.entries} other lines came from {Path(chosen).name}."
 
     def guess(self, palette: Palette) -> None:

@@ -18,6 +18,24 @@ from grey_current.workspace.desk import Desk
 from grey_current.workspace.settings import SETTINGS, UserSettings
 from grey_current.workspace.workspace import Workspace
 
+LINE_BEFORE = {
+    "save",
+    "underlay",
+    "papers",
+    "quit",
+    "cut",
+    "select-all",
+    "turn",
+    "zoom-in",
+    "theme",
+    "keep-design",
+    "next-machine",
+    "criterion",
+    "instrument",
+    "keep-machine",
+}
+"""Commands above which a menu has a line."""
+
 
 class Shell(Desk, Protocol):
     """The window as the menus know it."""
@@ -39,14 +57,14 @@ class Menus:
     def __init__(self, window: QMainWindow, shell: Shell, settings: UserSettings) -> None:
         self._window, self._shell, self._settings = window, shell, settings
         self.actions = {command.id: self._action(command) for command in COMMANDS}
-        self.recent = QMenu("Recent shops")
+        self.recent = QMenu("Open recent")
         self._choices: dict[tuple[str, str], QAction] = {}
 
     def _action(self, command: Command) -> QAction:
         action = QAction(command.title, self._window)
         if command.shortcut:
-            action.setShortcut(QKeySequence(command.shortcut))
-            action.setToolTip(f"{command.title} ({command.shortcut})")
+            action.setShortcuts(QKeySequence.listFromString(command.shortcut))
+            action.setToolTip(f"{command.title} ({command.usual_key})")
         action.triggered.connect(lambda checked=False: self._shell.attempt(lambda: command.act(self._shell)))
         self._window.addAction(action)
         return action
@@ -58,14 +76,27 @@ class Menus:
         for group in GROUPS:
             menu = bar.addMenu(group)
             assert menu is not None
-            for command in (c for c in COMMANDS if c.group == group):
-                menu.addAction(self.actions[command.id])
-                if command.id == "open-empty":
-                    menu.addMenu(self.recent)
-                    menu.addSeparator()
+            self._fill(menu, group)
             if group == "View":
                 self._add_settings(menu)
         self.recent.aboutToShow.connect(self.on_recent_shown)
+
+    def _fill(self, menu: QMenu, group: str) -> None:
+        """Put a menu's commands and submenus into it, in the order of the list; a line parts what is alike."""
+        submenus: dict[str, QMenu] = {}
+        for command in COMMANDS:
+            name, _, below = command.group.partition("/")
+            if name != group:
+                continue
+            if command.id in LINE_BEFORE:
+                menu.addSeparator()
+            if below and below not in submenus:
+                submenu = menu.addMenu(below)
+                assert submenu is not None
+                submenus[below] = submenu
+            submenus.get(below, menu).addAction(self.actions[command.id])
+            if command.id == "open":
+                menu.addMenu(self.recent)
 
     def _add_settings(self, menu: QMenu) -> None:
         """A submenu for each declared setting."""

@@ -39,7 +39,7 @@ class RecoveryDialog(QDialog):
         for words, answer, role in (
             ("Bring it back", "bring back", QDialogButtonBox.ButtonRole.AcceptRole),
             ("Decide later", "later", QDialogButtonBox.ButtonRole.RejectRole),
-            ("Throw it away", "forget", QDialogButtonBox.ButtonRole.DestructiveRole),
+            ("Delete it", "forget", QDialogButtonBox.ButtonRole.DestructiveRole),
         ):
             button = QPushButton(words)
             button.clicked.connect(lambda _, answer=answer: self._choose(answer))

@@ -35,7 +35,7 @@ class UnderlayDialogs:
     def choose(self) -> None:
         """Ask for a file and lay it down. Raises `FileError`."""
         kinds = "Plans (*.png *.jpg *.jpeg *.dxf);;All files (*)"
-        chosen, _ = QFileDialog.getOpenFileName(self.window, "Lay a plan under the drawing", "", kinds)
+        chosen, _ = QFileDialog.getOpenFileName(self.window, "Import a floor plan", "", kinds)
         if chosen:
             self.lay(Path(chosen))
 
@@ -69,8 +69,8 @@ class UnderlayDialogs:
             self.workspace.edit("Scale the plan", lambda p: p.replaced(underlay=new))
 
     def drop(self) -> None:
-        """Take the plan away."""
-        self.workspace.edit("Take the plan away", lambda p: p.replaced(underlay=None))
+        """Delete the floor plan."""
+        self.workspace.edit("Delete the floor plan", lambda p: p.replaced(underlay=None))
 
 
 def _from_picture(path: Path) -> Underlay:

@@ -270,7 +270,7 @@ def collector_things() -> tuple[Placeable, ...]:
 def building_strip(workspace: Workspace, palette: Palette, library: Library) -> StripPanel:
     """The strip of the Shop stage."""
     del library
-    return CardStrip(workspace, palette, "THINGS OF THE BUILDING", shop_things)
+    return CardStrip(workspace, palette, "DOORS, WINDOWS AND FIXTURES", shop_things)
 
 
 def machine_strip(workspace: Workspace, palette: Palette, library: Library) -> StripPanel:

@@ -69,10 +69,8 @@ class ComparisonStrip(StripPanel):
 
     def __init__(self, workspace: Workspace, palette: Palette) -> None:
         super().__init__(workspace, palette)
-        self.head = plain_label()
-        self.head.setObjectName("head")
-        self._columns = plain_label()
-        self._columns.setObjectName("soft")
+        self.head = plain_label("", "head", wraps=True)
+        self._columns = plain_label("", "soft", wraps=True)
         end = QPushButton("End the comparison")
         end.clicked.connect(lambda: self.workspace.compare(None))
         self.rows = ComparisonRows()

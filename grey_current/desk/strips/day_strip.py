@@ -133,9 +133,8 @@ class DayStrip(StripPanel):
         if found is None:
             return "Working out the day…"
         clock = self.workspace.clock
-        moves = (
-            f"{minutes_words(found.day.ends)} in all, {found.day.move_seconds:.0f} s of it moving gates, hoses, feet"
-        )
+        moving = minutes_words(found.day.move_seconds)
+        moves = f"{minutes_words(found.day.ends)} in all, {moving} of it on gates, hoses and walking"
         if clock is None:
             return f"{moves}. Down to a tenth {minutes_words(found.room.decay)} after the last job."
         dust = max(float(np.interp(clock, found.room.mid.times, column)) for column in found.room.mid.dust.T)

@@ -133,7 +133,7 @@ class LayingStrip(StripPanel):
         self.table.took.connect(lambda row: self.attempt(lambda: self.workspace.take(row)))
         self.lay = self._button("Lay the ducts", "ducts")
         self.rest = self._button("Connect what is not connected", "unconnected")
-        self.end = QPushButton("Put it away")
+        self.end = QPushButton("Close")
         self.end.clicked.connect(self.workspace.end_offer)
         top = QHBoxLayout()
         top.addWidget(self.head)
@@ -161,7 +161,7 @@ class LayingStrip(StripPanel):
         """Show the workspace as it is now."""
         self.colours = palette or self.colours
         offer, asked = self.workspace.offer, self.workspace.asked
-        self.end.setText("Put it away" if asked is not None else "Not now")
+        self.end.setText("Close" if asked is not None else "Not now")
         self.lay.setVisible(asked is None)
         self.rest.setVisible(asked is None and bool(self.workspace.project.runs))
         if offer is None or asked is None:

@@ -1,0 +1,89 @@
+"""How the program speaks: no sentence of the banned kinds, figures in the shop's units read back."""
+
+import ast
+import re
+from pathlib import Path
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+import grey_current
+from grey_current.units import GALLON, Display, System, parse_temperature, parse_volume
+from grey_current.workspace.commands import COMMANDS, GROUPS
+
+BANNED = (
+    r"\btake (it|this|that|them|the \w+) away\b",
+    r"\bput (it|this|them) away\b",
+    r"\b(closer|farther)\b",
+    r"\blet go\b",
+    r"\bput in\b",
+    r"\bforget\b(?! to)",
+    r"\btick as\b",
+    r"\bWhich would do\b",
+    r"\bmend first\b",
+    r"\bIt rules\b",
+    r"\bchokes\b",
+    r"\bmust never be short\b",
+    r"\bbegins the search anew\b",
+    r"\bstumbles\b",
+    r"\bheads meet\b",
+    r"\bhangs on nothing\b",
+    r"\bsucked on\b",
+    r"\bof (the|its) doubt\b",
+    r"\btells most\b",
+    r"\bwants doing\b",
+    r"\bThings of the building\b",
+    r"\bsays nothing here\b",
+)
+"""Phrases that a native speaker has to read twice; what is said instead is plain from the others."""
+
+
+def sentences() -> list[tuple[str, str]]:
+    """Every text of the program that is no docstring, with where it stands."""
+    found = []
+    root = Path(grey_current.__file__).parent
+    for path in sorted(root.rglob("*.py")):
+        tree = ast.parse(path.read_text(encoding="utf-8"))
+        docs = {id(node.value) for node in ast.walk(tree) if isinstance(node, ast.Expr)}
+        found += [
+            (node.value, f"{path.relative_to(root)}:{node.lineno}")
+            for node in ast.walk(tree)
+            if isinstance(node, ast.Constant) and isinstance(node.value, str) and id(node) not in docs
+        ]
+    return found
+
+
+def test_no_sentence_has_a_foreign_accent() -> None:
+    banned = re.compile("|".join(BANNED), re.IGNORECASE)
+    odd = [f"{where}: {text}" for text, where in sentences() if " " in text and banned.search(text)]
+    assert not odd, "\n".join(odd)
+
+
+def test_menus_say_what_they_do() -> None:
+    """Every command stands in a menu, no two of one menu are alike, and no key does two things."""
+    assert len({command.id for command in COMMANDS}) == len(COMMANDS)
+    assert {command.group.partition("/")[0] for command in COMMANDS} == set(GROUPS)
+    titles = [(command.group, command.title) for command in COMMANDS]
+    assert len(titles) == len(set(titles))
+    keys = [key for command in COMMANDS for key in command.shortcut.split("; ") if key]
+    assert len(keys) == len(set(keys))
+
+
+@given(celsius=st.floats(-30, 50), system=st.sampled_from(["us", "metric"]))
+def test_a_temperature_reads_back(celsius: float, system: System) -> None:
+    assert parse_temperature(Display(system).temperature(celsius), system) == pytest.approx(celsius, abs=0.06)
+
+
+@given(litres=st.floats(0, 5000), system=st.sampled_from(["us", "metric"]))
+def test_a_volume_reads_back(litres: float, system: System) -> None:
+    half = 0.5 * (GALLON if system == "us" else 1.0)
+    assert parse_volume(Display(system).volume(litres), system) == pytest.approx(litres, abs=half + 1e-6)
+
+
+@pytest.mark.parametrize(
+    ("text", "system", "celsius"),
+    [("70", "us", 21.1), ("70 °F", "metric", 21.1), ("21", "metric", 21), ("−5 C", "us", -5), ("32F", "us", 0)],
+)
+def test_temperatures_as_people_write_them(text: str, system: System, celsius: float) -> None:
+    assert parse_temperature(text, system) == pytest.approx(celsius, abs=0.05)
