@@ -17,6 +17,7 @@ import fcntl
 import json
 import os
 import zlib
+from collections.abc import Iterator
 from dataclasses import dataclass
 from datetime import datetime
 from pathlib import Path
@@ -210,16 +211,10 @@ def holds_something(place: Path) -> bool:
     read here.
     """
     try:
-        handle = os.open(place, os.O_RDWR | os.O_NOFOLLOW)
+        with _unheld(place) as handle:
+            return os.fstat(handle).st_size > 0
     except OSError:
         return False
-    try:
-        fcntl.flock(handle, fcntl.LOCK_SH | fcntl.LOCK_NB)
-        return os.fstat(handle).st_size > 0
-    except OSError:
-        return False
-    finally:
-        os.close(handle)
 
 
 def left_behind(place: Path) -> Record | None:
@@ -227,14 +222,19 @@ def left_behind(place: Path) -> Record | None:
     to bring back.
     """
     try:
-        handle = os.open(place, os.O_RDWR | os.O_NOFOLLOW)
+        with _unheld(place):
+            return last_record(place)
     except OSError:
         return None
+
+
+@contextlib.contextmanager
+def _unheld(place: Path) -> Iterator[int]:
+    """A journal that no living program holds, opened. Raises `OSError` where one does, or none is there."""
+    handle = os.open(place, os.O_RDWR | os.O_NOFOLLOW)
     try:
         fcntl.flock(handle, fcntl.LOCK_SH | fcntl.LOCK_NB)
-        return last_record(place)
-    except OSError:
-        return None
+        yield handle
     finally:
         os.close(handle)
 

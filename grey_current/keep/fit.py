@@ -257,7 +257,7 @@ class NextReading:
     """A reading that is not taken yet: what, while which machine runs, where, and what the model
     expects.
 
-    `half` is how far eight in ten lie from what is expected, `settles` the share of the doubt about
+    `half` is how far eight in ten lie from what is expected, `settles` the share of the uncertainty of
     all pickups' airflows that the reading would take away.
     """
 
@@ -270,7 +270,7 @@ class NextReading:
 
 
 def next_readings(fitted: Calibration, most: int = 5) -> list[NextReading]:
-    """The readings that would settle most of the doubt about all airflows, the best first. Raises
+    """The readings that would settle most of the uncertainty of all airflows, the best first. Raises
     nothing.
     """
     model = fitted.model

@@ -45,7 +45,7 @@ class PickupSure:
     matters for it.
 
     `figure` is the airflow that is shown everywhere else, by the tables or as the readings have it;
-    the draws' own middle is `mid`. `matters` are the unknowns with the largest share of the doubt,
+    the draws' own middle is `mid`. `matters` are the unknowns with the largest share of it,
     in words.
     """
 

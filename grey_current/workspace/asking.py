@@ -27,7 +27,7 @@ def asked_machine(workspace: Workspace) -> str | None:
 
 
 def _keep_job(workspace: Workspace) -> Job | None:
-    """All of the doubt first; then how often advice for the selected machine holds."""
+    """How sure everything is first; then how often advice for the selected machine holds."""
     doubt = workspace.computed.doubt
     if not workspace.project.runs:
         return None

@@ -45,7 +45,7 @@ def gates_open(scenario: ScenarioAir | None) -> set[str]:
 def machine_state(answer: ScenarioAir | None, machine: str) -> str:
     """The state word of a machine: that of its least pickup, or why there is none.
 
-    Where one of several pickups hangs on nothing, the machine is starved there.
+    Where one of several pickups is not connected, the machine is starved there.
     """
     pickups = [p for p in answer.pickups if p.machine == machine] if answer else []
     if not pickups:

@@ -380,7 +380,7 @@ def _own_trouble(judged: Judgement, machine: str) -> float:
 
 
 def _connection(project: Project, pickup: PickupAir) -> Change:
-    """A pickup that hangs on nothing, connected by the nearest way."""
+    """A pickup that is not connected, connected by the nearest way."""
     ref = f"{pickup.machine}/{pickup.pickup}"
     name = project.pickup[ref][1].name.lower()
     return Change(f"Connect its {name} to the main", ref, lambda p: connected(p, ref))

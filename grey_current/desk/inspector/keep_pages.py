@@ -65,7 +65,7 @@ def stage_page(workspace: Workspace) -> Page | None:
 
 
 def _current(workspace: Workspace) -> HowSure | None:
-    """What is known of the doubt, where it is about the shop as it is."""
+    """How sure everything is, where it is about the shop as it is."""
     found = workspace.computed.doubt
     return found if found is not None and found.project == workspace.project else None
 
