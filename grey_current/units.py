@@ -221,6 +221,7 @@ def _split_terms(text: str, system: System) -> list[tuple[float, float]]:
     return terms
 
 
+_SURFACE_UNITS = {"sqft": FOOT**2, "ft2": FOOT**2, "ft²": FOOT**2, "m2": 1.0, "m²": 1.0, "sqm": 1.0}
 _VOLUME_UNITS = {
     "l": 1.0,
     "litre": 1.0,
@@ -286,6 +287,15 @@ def parse_volume(text: str, system: System, where: str = "volume") -> float:
     return _measured(text, where, _VOLUME_UNITS, bare, "write a volume such as 24 gal or 90 l")
 
 
+def parse_surface(text: str, system: System, where: str = "area") -> float:
+    """Read an area of filters such as "16 sq ft" or "1.5 m2"; a bare number is in the project's unit.
+
+    Returns m². Raises `InputError` when the text is no area.
+    """
+    bare = "sqft" if system == "us" else "m²"
+    return _measured(text, where, _SURFACE_UNITS, bare, "write an area such as 16 sq ft or 1.5 m²")
+
+
 def parse_temperature(text: str, system: System, where: str = "temperature") -> float:
     """Read a temperature such as "70 °F", "21 C" or "-5"; a bare number is in the project's unit.
 
@@ -303,7 +313,7 @@ def parse_temperature(text: str, system: System, where: str = "temperature") -> 
 def _measured(text: str, where: str, units: dict[str, float], bare: str, rule: str) -> float:
     """A number and a unit of one table in SI; the bare unit where none is written."""
     plain = text.translate(_AS_TYPED).strip().lower()
-    match = re.fullmatch(r"([\d.,][\d., ]*?)\s*([a-z\"][a-z0-9³\"/. ]*)?", plain)
+    match = re.fullmatch(r"([\d.,][\d., ]*?)\s*([a-z\"][a-z0-9²³\"/. ]*)?", plain)
     unit = match and (re.sub(r"[\s.]", "", match[2] or "") or bare)
     dotted = _DOTTED.fullmatch(match[1].strip()) if match else None
     if dotted and unit in _IN_THOUSANDS:
@@ -411,7 +421,10 @@ class Display:
         """An area (m²) of floors and filters, in square feet or square metres."""
         if not math.isfinite(square_metres):
             return NO_FIGURE
-        return f"{square_metres / FOOT**2:,.0f} sq ft" if self.us else f"{square_metres:,.1f} m²"
+        if self.us:
+            value = square_metres / FOOT**2
+            return f"{value:,.{1 if value < 100 else 0}f} sq ft"
+        return f"{square_metres:,.{2 if square_metres < 10 else 1}f} m²"
 
     def room(self, cubic_metres: float) -> str:
         """The volume (m³) of a room, in cubic feet or cubic metres."""
@@ -428,7 +441,8 @@ class Display:
         """A pressure (Pa) in inches of water or in pascal."""
         if not math.isfinite(pascal):
             return NO_FIGURE
-        return f"{pascal / INH2O:.2f} inH2O" if self.us else f"{pascal:,.0f} Pa"
+        # 0.0 is added to what is rounded so that nothing is never "-0"
+        return f"{round(pascal / INH2O, 2) + 0.0:.2f} inH2O" if self.us else f"{round(pascal) + 0.0:,.0f} Pa"
 
     def volume(self, litres: float) -> str:
         """A volume (litres) of chips or of a bin, in US gallons or litres."""

@@ -35,7 +35,7 @@ def totals_words(found: Bill) -> list[str]:
     """What it costs, what is left, what has no price."""
     currency = found.parts.project.build.currency
     if found.lines and all(line.price is None for line in found.lines):
-        return [f"None of the {len(found.lines)} kinds of parts has a price yet."]
+        return ["None of the parts has a price yet."]
     lines = [
         f"Total {money_words(found.total, currency)}, left to buy {money_words(found.left_to_buy, currency)}"
         + (", by made-up prices of the demo" if found.made_up else "")

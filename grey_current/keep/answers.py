@@ -5,6 +5,7 @@ next.
 from __future__ import annotations
 
 import datetime
+import math
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Literal
@@ -22,7 +23,7 @@ from grey_current.keep.uncertainty import DRAWS, Sure, sure
 from grey_current.shop.keep_plan import Reading, ReadingKind
 from grey_current.shop.model import Project
 from grey_current.shop.names import Names, capital
-from grey_current.units import Display
+from grey_current.units import NO_FIGURE, Display
 
 LEAST_TAKEN, LEAST_CHANCE = 0.005, 0.05
 SHOWN = 3
@@ -169,6 +170,8 @@ def traverse_points(diameter: float) -> list[float]:
 
 def figure(display: Display, kind: ReadingKind, value: float) -> str:
     """A reading's value with its unit."""
+    if not math.isfinite(value):
+        return NO_FIGURE
     if kind == "airflow":
         return display.airflow(value)
     if kind == "motor current":

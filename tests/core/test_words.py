@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 import grey_current
-from grey_current.units import GALLON, Display, System, parse_temperature, parse_volume
+from grey_current.units import GALLON, Display, System, parse_surface, parse_temperature, parse_volume
 from grey_current.workspace.commands import COMMANDS, GROUPS
 
 BANNED = (
@@ -79,6 +79,11 @@ def test_a_temperature_reads_back(celsius: float, system: System) -> None:
 def test_a_volume_reads_back(litres: float, system: System) -> None:
     half = 0.5 * (GALLON if system == "us" else 1.0)
     assert parse_volume(Display(system).volume(litres), system) == pytest.approx(litres, abs=half + 1e-6)
+
+
+@given(area=st.floats(0.05, 500), system=st.sampled_from(["us", "metric"]))
+def test_an_area_reads_back(area: float, system: System) -> None:
+    assert parse_surface(Display(system).surface(area), system) == pytest.approx(area, abs=0.051)
 
 
 @pytest.mark.parametrize(

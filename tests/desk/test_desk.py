@@ -4,6 +4,7 @@ starter."""
 from __future__ import annotations
 
 import os
+import re
 import subprocess
 import sys
 from pathlib import Path
@@ -753,3 +754,22 @@ def test_a_room_is_typed_in_the_units_that_it_shows(window, hands):
         assert any(side == pytest.approx(metres, abs=1e-3) for side in sides), (typed, sides)
         workspace.undo()
         assert workspace.project.rooms[0] == start
+
+
+@pytest.mark.parametrize("units", ["us", "metric"])
+@pytest.mark.parametrize("name", ["loft", "allotment"])
+def test_no_page_shows_raw_values_or_the_other_units(name, units):
+    """No "nan", "None" of Python, brace or "-0"; no litre, m² or °C in a US shop, no CFM or gallon in a metric one."""
+    workspace = demo_workspace(name)
+    workspace.edit("Units", lambda p: edits.with_settings(p, units=units))
+    other = {"us": r"\d ?(l|cm²|m²|°C|kg/m³|m³/h|Pa)\b", "metric": r"\d ?(CFM|gal|°F|sq ft|sq in|inH2O|fpm)\b"}[units]
+    odd = re.compile(rf"{other}|[{{}}]|\bnan\b|\binf\b|: None\b|(?<![\d.])-0(\.0+)? |\+0 ")
+    project = workspace.project
+    for stage in STAGES:
+        workspace.go(stage.name)
+        for chosen in (None, *project.machine, *project.collector, *list(project.run)[:3]):
+            workspace.select(chosen)
+            for section in page(workspace, stage_page).sections:
+                for item in section.items:
+                    words = f"{item.label} {getattr(item, 'value', '')} {getattr(item, 'detail', '')}"
+                    assert not odd.search(words), (stage.name, chosen, words)

@@ -200,7 +200,7 @@ def cleared_words(improvement: Improvement) -> str:
         return ""
     names = Names(was.shop)
     more = f", and {len(gone) - 1} more" if gone[1:] else ""
-    return f"{names.of(gone[0].element)} no longer {gone[0].words(names)}{more}"
+    return f"{names.of(gone[0].element)} {gone[0].ended_words(names)}{more}"
 
 
 def difference_words(improvement: Improvement, display: Display) -> str:

@@ -63,6 +63,10 @@ class Hit:
         """What it does, without its own name."""
         return WORDS[self.kind].format(names.of(self.other) if self.other else "")
 
+    def ended_words(self, names: Names) -> str:
+        """That it does so no longer, without its own name."""
+        return f"then reaches {names.of(self.other)}" if self.kind == "reach" else f"no longer {self.words(names)}"
+
 
 class ClashSet:
     """A room as ducts see it, and everything in it that is hit or out of reach.

@@ -13,6 +13,8 @@ from grey_current.desk.inspector.fields import (
     name_field,
     number_field,
     percent_field,
+    surface_field,
+    volume_field,
 )
 from grey_current.desk.inspector.price_fields import price_field
 from grey_current.shop import edits
@@ -180,34 +182,26 @@ def cleaning(project: Project, item: Collector) -> Section:
             "Change the filter",
             lambda p, v: with_filter(p, ident, kind=v),
         ),
-        *(() if item.filter.kind == "none" else _filter_fields(item)),
+        *(() if item.filter.kind == "none" else _filter_fields(project, item)),
     ]
     if item.bin is not None:
         items.append(
-            number_field(
-                f"{ident}/bin",
-                "Bin",
-                round(item.bin.volume * 1000),
-                lambda p, v: with_bin_volume(p, ident, v / 1000),
-                "l",
+            volume_field(
+                project, f"{ident}/bin", "Bin", item.bin.volume * 1000, lambda p, v: with_bin_volume(p, ident, v / 1000)
             )
         )
     return Section("Separator, filter and bin", tuple(items))
 
 
-def _filter_fields(item: Collector) -> tuple[Item, ...]:
+def _filter_fields(project: Project, item: Collector) -> tuple[Item, ...]:
     """A filter's area, and how loaded it is: one of three states, or a figure of one's own."""
     ident, known = item.id, item.filter
     states = {"new": 0.0, "seasoned": known.seasoned, "due": known.due}
     now = next((word for word, loading in states.items() if abs(loading - known.loading) < 1e-6), "own")
     words = (("new", "new"), ("seasoned", "in use, seasoned"), ("due", "due for cleaning"))
     return (
-        number_field(
-            f"{ident}/filter-area",
-            "Its area",
-            round(item.filter.area, 2),
-            lambda p, v: with_filter(p, ident, area=v),
-            "m²",
+        surface_field(
+            project, f"{ident}/filter-area", "Its area", item.filter.area, lambda p, v: with_filter(p, ident, area=v)
         ),
         ChoiceField(
             f"{ident}/filter-state",

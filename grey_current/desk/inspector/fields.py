@@ -20,6 +20,7 @@ from grey_current.units import (
     parse_length,
     parse_length_like,
     parse_number,
+    parse_surface,
     parse_temperature,
     parse_volume,
 )
@@ -204,6 +205,13 @@ def volume_field(project: Project, key: str, label: str, value: float, edit: Cha
     units = project.settings.units
     say, step = Display(units).volume, f"Change {label.lower()}"
     return TextField(key, label, say(value), step, lambda t: parse_volume(t, units, label), edit, say=say)
+
+
+def surface_field(project: Project, key: str, label: str, value: float, edit: Changed) -> TextField:
+    """An area of filters (m²) shown and read in the project's units."""
+    units = project.settings.units
+    say, step = Display(units).surface, f"Change {label.lower()}"
+    return TextField(key, label, say(value), step, lambda t: parse_surface(t, units, label), edit, say=say)
 
 
 def name_field(element: str, value: str) -> TextField:
