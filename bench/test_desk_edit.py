@@ -37,7 +37,10 @@ def application():
 
 @pytest.mark.parametrize(
     ("name", "project", "point", "machine"),
-    [("the loft", demo(), "wye-bandsaw", "planer"), ("30 machines", large_shop(), "machine-9-port-foot", "machine-1")],
+    [
+        ("the loft", demo(), "wye-bandsaw", "planer"),
+        ("30 machines", large_shop(), "machine-9-port-foot", "machine-1"),
+    ],
 )
 def test_dragging_a_point(application, tmp_path, name, project, point, machine):
     window = MainWindow(Workspace(project), UserSettings(tmp_path), tmp_path)

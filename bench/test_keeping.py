@@ -16,10 +16,24 @@ from bench.conftest import report
 from grey_current.air import compiled
 from grey_current.design.flow.assessment import Assessment, assess
 from grey_current.keep.answers import how_sure
-from grey_current.keep.causes import Tried, cause_at, fault_kinds, faulty_model, places_of, with_open
+from grey_current.keep.causes import (
+    Tried,
+    cause_at,
+    fault_kinds,
+    faulty_model,
+    places_of,
+    with_open,
+)
 from grey_current.keep.evidence import Suspects
 from grey_current.keep.faults import Cause, Told, which_fault
-from grey_current.keep.fit import Calibration, ReadingSpec, candidates, fit, next_readings, usual_error
+from grey_current.keep.fit import (
+    Calibration,
+    ReadingSpec,
+    candidates,
+    fit,
+    next_readings,
+    usual_error,
+)
 from grey_current.keep.model import Model, View
 from grey_current.keep.practice import complaint_of, losses, lost_together
 from grey_current.keep.uncertainty import sure
@@ -41,14 +55,19 @@ def _read(view: View, asked: ReadingSpec, chance: np.random.Generator) -> Readin
     value = view.value(*asked)
     error = usual_error(asked[0], value)
     value = max(value + error * chance.standard_normal(), 0.05 * value, 1e-6)
-    return Reading(kind=asked[0], machine=asked[1], place=asked[2], value=value, error=error, date=DAY)
+    return Reading(
+        kind=asked[0], machine=asked[1], place=asked[2], value=value, error=error, date=DAY
+    )
 
 
 def _doubt(fitted: Calibration) -> float:
     """The summed variance of all airflows' logarithms, by draws."""
     chance = np.random.default_rng(1)
     draws = fitted.theta + chance.standard_normal((40, len(fitted.theta))) @ fitted.root.T
-    flows = [np.log(np.maximum(fitted.model.airflows(fitted.model.factors(theta)), 1e-9)) for theta in draws]
+    flows = [
+        np.log(np.maximum(fitted.model.airflows(fitted.model.factors(theta)), 1e-9))
+        for theta in draws
+    ]
     return float(np.var(flows, axis=0).sum())
 
 
@@ -58,9 +77,16 @@ def test_readings_make_it_true(name: str) -> None:
     now, chance = assess(demo(name)), np.random.default_rng(11)
     model = Model(now)
     plain, flows = fit(now, (), model), np.log(model.airflows({}))
-    own = np.array([unknown.key.partition("/")[0] in ("intake", "hose") for unknown in model.unknowns])
+    own = np.array(
+        [unknown.key.partition("/")[0] in ("intake", "hose") for unknown in model.unknowns]
+    )
     before, after, alone = list[float](), list[float](), list[float]()
-    held, held_before, better, first = (list[bool](), list[bool](), list[bool](), sure(now, plain).pickups)
+    held, held_before, better, first = (
+        list[bool](),
+        list[bool](),
+        list[bool](),
+        sure(now, plain).pickups,
+    )
     for _ in range(SHOPS):
         theta = chance.standard_normal(len(model.sigma)) * model.sigma * own
         alone += list(np.abs(np.log(model.airflows(model.factors(theta))) - flows))
@@ -77,12 +103,18 @@ def test_readings_make_it_true(name: str) -> None:
         before += list(np.abs(real - flows))
         after += list(np.abs(real - np.log(model.airflows(taught.factors))))
         flown = np.exp(real)
-        held += [p.low <= flow <= p.high for p, flow in zip(sure(now, taught).pickups, flown, strict=True)]
+        held += [
+            p.low <= flow <= p.high
+            for p, flow in zip(sure(now, taught).pickups, flown, strict=True)
+        ]
         held_before += [p.low <= flow <= p.high for p, flow in zip(first, flown, strict=True)]
     report(
-        f"{name}, three readings in {SHOPS} shops: median error {np.median(before):.1%} before, {np.median(after):.1%} "
-        f"after, {np.median(alone):.1%} if all were known but what each machine takes for itself; bands held "
-        f"{np.mean(held_before):.0%} before, {np.mean(held):.0%} after; less doubt than readings anywhere in "
+        f"{name}, three readings in {SHOPS} shops: median error {np.median(before):.1%} "
+        f"before, {np.median(after):.1%} "
+        f"after, {np.median(alone):.1%} if all were known but what each machine takes for "
+        "itself; bands held "
+        f"{np.mean(held_before):.0%} before, {np.mean(held):.0%} after; less doubt than "
+        "readings anywhere in "
         f"{np.mean(better):.0%}"
     )
     assert np.median(after) < np.median(before)
@@ -117,15 +149,23 @@ class Ill:
     def told(self, count: int) -> tuple[list[Tried], Told] | None:
         """So many faults that can be noticed (that take some machine's air), and what five readings
         say of them."""
-        drawn = self.model.factors(self.chance.standard_normal(len(self.model.sigma)) * self.model.sigma)
+        drawn = self.model.factors(
+            self.chance.standard_normal(len(self.model.sigma)) * self.model.sigma
+        )
         healthy, causes = self.model.view(drawn), [self.cause() for _ in range(count)]
         each = [losses(self.model, drawn, cause) for cause in causes]
-        if len({cause.cause for cause in causes}) < count or any(max(lost.values()) < LEAST_LOSS for lost in each):
+        if len({cause.cause for cause in causes}) < count or any(
+            max(lost.values()) < LEAST_LOSS for lost in each
+        ):
             return None
         ill, factors = self.model, dict(drawn)
         for cause in causes:
             factors = cause.over(factors)
-            ill = with_open(ill, cause.place) if cause.kind is not None and cause.kind.of == "gate" else ill
+            ill = (
+                with_open(ill, cause.place)
+                if cause.kind is not None and cause.kind.of == "gate"
+                else ill
+            )
         view = ill.view(factors)
         able = [a for a in self.well if healthy.value(*a) > 1e-6]
         fitted = fit(self.now, [_read(healthy, a, self.chance) for a in able], self.base)
@@ -134,7 +174,9 @@ class Ill:
         machine = complaint.machine if complaint is not None else None
         suspects, readings = Suspects(fitted), list[Reading]()
         told = which_fault(suspects, (), complaint)
-        asked: ReadingSpec | None = told.apart or next((a for a in self.first if a[1] == machine), self.first[0])
+        asked: ReadingSpec | None = told.apart or next(
+            (a for a in self.first if a[1] == machine), self.first[0]
+        )
         for _ in range(5):
             if asked is None or not view.value(*asked) > 1e-6:
                 break
@@ -155,7 +197,10 @@ def _shops(name: str) -> Iterator[Ill]:
         yield from itertools.repeat(Ill(assess(demo(name))))
     for seed in itertools.count():
         now = assess(made_up(seed))
-        if sum(answer.converged for answer in now.of_machine.values() if answer.pickups) >= LEAST_MACHINES:
+        if (
+            sum(answer.converged for answer in now.of_machine.values() if answer.pickups)
+            >= LEAST_MACHINES
+        ):
             yield from itertools.repeat(Ill(now, seed), len(FAULTS))
 
 
@@ -179,9 +224,11 @@ def test_faults_are_named(name: str) -> None:
             exact.append(told.causes[0].named[0] == causes[0].cause)
             three.append(_among(causes[0], told.causes[:3]))
     report(
-        f"{name}, one fault in {len(first)} shops, five readings: first {np.mean(first):.0%} (to the very piece "
+        f"{name}, one fault in {len(first)} shops, five readings: first {np.mean(first):.0%} "
+        "(to the very piece "
         f"{np.mean(exact):.0%}), among three {np.mean(three):.0%}; two in {len(both)}: both "
-        f"among four {np.mean(both):.0%}; {len(healthy)} healthy ones called so in {np.mean(healthy):.0%}"
+        f"among four {np.mean(both):.0%}; {len(healthy)} healthy ones called so in "
+        f"{np.mean(healthy):.0%}"
     )
     assert np.mean(three) > 0.7
     assert np.mean(healthy) > 0.8
@@ -204,4 +251,7 @@ def test_the_time_that_it_takes() -> None:
     begun = time.perf_counter()
     how_sure(now)
     whole = time.perf_counter() - begun
-    report(f"400 draws of the loft {drawn:.2f} s, a fit to three readings {fitted:.2f} s, all of Keep {whole:.2f} s")
+    report(
+        f"400 draws of the loft {drawn:.2f} s, a fit to three readings {fitted:.2f} s, all of "
+        f"Keep {whole:.2f} s"
+    )

@@ -16,4 +16,6 @@ COUNT = int(os.environ.get("KILLS", "1000"))
 def test_a_thousand_kills(tmp_path: Path) -> None:
     begun = time.perf_counter()
     kills(COUNT, tmp_path, 11)
-    report(f"{COUNT} kills while editing and saving: nothing lost; {time.perf_counter() - begun:.0f} s")
+    report(
+        f"{COUNT} kills while editing and saving: nothing lost; {time.perf_counter() - begun:.0f} s"
+    )

@@ -33,7 +33,10 @@ def _laid(name: str, project: Project) -> Proposals:
     found = propose(project, on_progress=hear)
     took = time.perf_counter() - begun
     best = found.proposals[0]
-    report(f"laying {name}: first proposal {first:.1f} s, all {took:.1f} s, {found.tried} layouts, best {best.served}")
+    report(
+        f"laying {name}: first proposal {first:.1f} s, all {took:.1f} s, {found.tried} "
+        f"layouts, best {best.served}"
+    )
     return found
 
 
@@ -50,7 +53,10 @@ def test_where_the_loft_s_cyclone_should_stand() -> None:
     compiled.load()
     begun = time.perf_counter()
     found = where_to_stand(laid_shops.without_ducts(demo()))
-    report(f"places for the loft's cyclone: {found.tried} looked at, {time.perf_counter() - begun:.1f} s")
+    report(
+        f"places for the loft's cyclone: {found.tried} looked at, "
+        f"{time.perf_counter() - begun:.1f} s"
+    )
     assert found.places
 
 
@@ -64,7 +70,12 @@ def test_the_size_search_against_brute_force() -> None:
         if laid is None or not size_runs(laid.project):
             continue
         project = laid.project
-        search = SizeSearch(project, size_runs(project), allowed_sizes(project, project.collectors[0].inlet), exact=0)
+        search = SizeSearch(
+            project,
+            size_runs(project),
+            allowed_sizes(project, project.collectors[0].inlet),
+            exact=0,
+        )
         every = SizeSearch(project, size_runs(project), search.sizes)
         found, truth = search.key(search.best()), brute_force(every)
         shops, judged, choices = shops + 1, judged + len(search.known), choices + len(every.known)
@@ -73,7 +84,8 @@ def test_the_size_search_against_brute_force() -> None:
         if shops == SHOPS:
             break
     report(
-        f"sizes of {shops} small shops: the brute-force best in {same / shops:.1%}, trouble within 1 % in "
+        f"sizes of {shops} small shops: the brute-force best in {same / shops:.1%}, trouble "
+        "within 1 % in "
         f"{near / shops:.1%}; {judged / shops:.0f} choices judged of {choices / shops:.0f}"
     )
     assert same >= 0.97 * shops

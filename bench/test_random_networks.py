@@ -35,11 +35,17 @@ def test_random_shops() -> None:
         if not answer.converged.all():
             unanswered.append(seed)
     few, most = np.percentile(iterations, [50, 99])
-    report(f"{COUNT} random shops, {len(iterations)} scenarios: {len(unanswered)} without an answer {unanswered[:9]}")
+    report(
+        f"{COUNT} random shops, {len(iterations)} scenarios: {len(unanswered)} without an "
+        f"answer {unanswered[:9]}"
+    )
     over = sum(count >= WANTED for count in iterations)
     report(f"iterations: median {few:.0f}, 99th percentile {most:.0f}, most {max(iterations)}")
     report(f"scenarios that take {WANTED} or more: {over}")
-    report(f"four scenarios at once: {np.median(seconds) * 1e3:.1f} ms median, {max(seconds) * 1e3:.0f} ms at most")
+    report(
+        f"four scenarios at once: {np.median(seconds) * 1e3:.1f} ms median, "
+        f"{max(seconds) * 1e3:.0f} ms at most"
+    )
     assert not unanswered
 
 
@@ -55,9 +61,14 @@ def test_drawn_shops() -> None:
             refused.append((seed, str(problem)))
             continue
         for answer in now.answers:
-            iterations += [int(system.solved.iterations[system.row]) for system in answer.systems.values()]
+            iterations += [
+                int(system.solved.iterations[system.row]) for system in answer.systems.values()
+            ]
             unanswered += [seed] if not answer.converged else []
-    report(f"{count} drawn shops, {len(iterations)} systems: {len(unanswered)} without, most {max(iterations)} steps")
+    report(
+        f"{count} drawn shops, {len(iterations)} systems: {len(unanswered)} without, most "
+        f"{max(iterations)} steps"
+    )
     assert not unanswered
     assert not refused
     assert max(iterations) < WANTED
@@ -69,9 +80,22 @@ def test_two_hundred_machines(tmp_path: Path) -> None:
     project_file.save(hall(200), path)
     for command in ("air", "check"):
         begun = time.perf_counter()
-        subprocess.run([sys.executable, "-m", "grey_current.cli", command, str(path)], check=False, capture_output=True)
+        subprocess.run(
+            [sys.executable, "-m", "grey_current.cli", command, str(path)],
+            check=False,
+            capture_output=True,
+        )
         report(f"200 machines: {command} in {time.perf_counter() - begun:.1f} s")
-    picture = [sys.executable, "-m", "grey_current.desk.app", str(path), "--stage", "shop", "--settings", str(tmp_path)]
+    picture = [
+        sys.executable,
+        "-m",
+        "grey_current.desk.app",
+        str(path),
+        "--stage",
+        "shop",
+        "--settings",
+        str(tmp_path),
+    ]
     begun = time.perf_counter()
     subprocess.run(
         [*picture, "--picture", str(tmp_path / "hall.png")],
@@ -79,4 +103,7 @@ def test_two_hundred_machines(tmp_path: Path) -> None:
         capture_output=True,
         env={**os.environ, "QT_QPA_PLATFORM": "offscreen"},
     )
-    report(f"200 machines: opened, every finding found and painted in {time.perf_counter() - begun:.1f} s")
+    report(
+        "200 machines: opened, every finding found and painted in "
+        f"{time.perf_counter() - begun:.1f} s"
+    )

@@ -55,7 +55,9 @@ def reference(solver: Solver, gates: np.ndarray, start: np.ndarray) -> np.ndarra
 def loft():
     project = demo()
     network = trace(project).networks["cyclone"]
-    gates = np.stack([gate_settings(project, network, scenario) for scenario in alone_scenarios(project)])
+    gates = np.stack(
+        [gate_settings(project, network, scenario) for scenario in alone_scenarios(project)]
+    )
     return project, network, gates
 
 
@@ -67,7 +69,10 @@ def test_all_uses_of_the_loft(benchmark, loft):
     mine = best(lambda: solver.solve(given))
     starts = solver.first_guess(Bank(solver.table, given)).T
     theirs = best(lambda: [reference(solver, g, s) for g, s in zip(gates, starts, strict=True)], 3)
-    report(f"all {len(gates)} uses of the loft in one call: {mine * 1e3:.2f} ms, root {theirs / mine:.0f} times")
+    report(
+        f"all {len(gates)} uses of the loft in one call: {mine * 1e3:.2f} ms, root "
+        f"{theirs / mine:.0f} times"
+    )
 
 
 def test_ten_thousand_scenarios(benchmark, loft):
@@ -80,7 +85,10 @@ def test_ten_thousand_scenarios(benchmark, loft):
     assert outcome.converged.all()
     mine = best(lambda: solver.solve(given), 3) / 10_000
     starts = solver.first_guess(Bank(solver.table, laws.cases(many[:40]))).T
-    theirs = best(lambda: [reference(solver, g, s) for g, s in zip(many[:40], starts, strict=True)], 3) / 40
+    theirs = (
+        best(lambda: [reference(solver, g, s) for g, s in zip(many[:40], starts, strict=True)], 3)
+        / 40
+    )
     report(f"10,000 scenarios: {mine * 1e6:.1f} µs each, root {theirs / mine:.0f} times")
 
 
@@ -115,7 +123,10 @@ def large_shop(machines: int = 30):
     shop_ = shop([], collectors=())
     room = shop_.rooms[0].replaced(outline=rectangle(-3, -5, 46, 10))
     project, end = place(
-        shop_.replaced(rooms=(room,)), Placeable("collector", "5 hp cyclone, 15 1/2 in impeller", "Cyclone"), -2, 0
+        shop_.replaced(rooms=(room,)),
+        Placeable("collector", "5 hp cyclone, 15 1/2 in impeller", "Cyclone"),
+        -2,
+        0,
     )
     project, _ = drawn_on(project, end, 42.0, 0.0)
     for i in range(machines):
@@ -140,7 +151,10 @@ def test_what_would_help_most(benchmark, loft):
     report(f"what would help the planer most, {count} changes: {mine * 1e3:.0f} ms")
     count = len(shop_improvements(now))
     mine = best(lambda: shop_improvements(now))
-    report(f"what would help the whole shop most, {count} changes, without helpers: {mine * 1e3:.0f} ms")
+    report(
+        f"what would help the whole shop most, {count} changes, without helpers: "
+        f"{mine * 1e3:.0f} ms"
+    )
     with helpers() as crew:
         crew.wait()
         mine = best(lambda: shop_improvements(now, crew=crew))
@@ -151,9 +165,15 @@ def test_sizing_the_collector(benchmark, loft):
     now = assess(loft[0])
     found = benchmark.pedantic(lambda: sizing(now, "cyclone"), rounds=3)
     mine = best(lambda: requirements(loft[0], "cyclone"))
-    report(f"what the collector must do, {len(found.requirements)} scenarios worked backwards: {mine * 1e3:.0f} ms")
+    report(
+        f"what the collector must do, {len(found.requirements)} scenarios worked backwards: "
+        f"{mine * 1e3:.0f} ms"
+    )
     mine = best(lambda: sizing(now, "cyclone"))
-    report(f"the same with {len(found.offers)} candidates and other kinds of system: {mine * 1e3:.0f} ms")
+    report(
+        f"the same with {len(found.offers)} candidates and other kinds of system: "
+        f"{mine * 1e3:.0f} ms"
+    )
 
 
 @pytest.mark.parametrize(("name", "project"), [("the loft", demo()), ("30 machines", large_shop())])
@@ -178,6 +198,7 @@ def test_the_longest_hold_of_the_search_for_findings(name, project):
     whole = best(once, 5)
     pieces.sort()
     report(
-        f"findings in {name}: {whole * 1e3:.0f} ms with the air; the longest piece {pieces[-5] * 1e3:.1f} ms, "
+        f"findings in {name}: {whole * 1e3:.0f} ms with the air; the longest piece "
+        f"{pieces[-5] * 1e3:.1f} ms, "
         f"the window goes on after every {SLICE * 1e3:.0f} ms"
     )

@@ -53,4 +53,7 @@ def seconds(script: str) -> float:
 
 def test_the_window_is_up():
     ours, bare = seconds(OURS), seconds(BARE)
-    report(f"window up after {ours:.2f} s, {ours / bare:.1f} times a bare PyQt6, NumPy and SciPy window")
+    report(
+        f"window up after {ours:.2f} s, {ours / bare:.1f} times a bare PyQt6, NumPy and SciPy "
+        "window"
+    )

@@ -36,9 +36,12 @@ def add_air(commands: Any) -> None:
         action="append",
         default=[],
         metavar="MACHINE",
-        help="a machine's id to switch on, or machine/place; several together; without it each machine in turn",
+        help="a machine's id to switch on, or machine/place; several together; without it each "
+        "machine in turn",
     )
-    air.add_argument("--json", action="store_true", help="every piece, pressure and airflow as JSON")
+    air.add_argument(
+        "--json", action="store_true", help="every piece, pressure and airflow as JSON"
+    )
     air.set_defaults(command=_air)
 
 
@@ -64,7 +67,8 @@ def _air_text(project: Project, assessment: Assessment) -> str:
         for ident, system in answer.systems.items():
             if system.converged:
                 lines.append(
-                    f"  {project.collector[ident].name}: {display.airflow(system.airflow)}, fan static "
+                    f"  {project.collector[ident].name}: {display.airflow(system.airflow)}, "
+                    "fan static "
                     f"pressure {display.pressure(system.fan_static)}, at the inlet "
                     f"{display.pressure(system.inlet_static)}"
                 )
@@ -80,5 +84,8 @@ def _pickup_lines(project: Project, answer: ScenarioAir, display: Display) -> li
         machine, pickup = project.pickup[f"{p.machine}/{p.pickup}"]
         state = state_word(p.share) if p.leaf is not None else "not connected"
         name = f"{machine.name}, {pickup.name.lower()}"
-        lines.append(f"  {name:<32} {display.airflow(p.airflow):>11} of {display.airflow(p.need.airflow):>11}  {state}")
+        lines.append(
+            f"  {name:<32} {display.airflow(p.airflow):>11} of "
+            f"{display.airflow(p.need.airflow):>11}  {state}"
+        )
     return lines

@@ -33,12 +33,25 @@ def add_building(commands: Commands) -> None:
     """Add the commands that build."""
     parts = commands.add_parser("parts", help="everything that is to be bought, with prices")
     parts.add_argument("file", type=Path, metavar="FILE", help="a project file")
-    parts.add_argument("--phase", type=int, metavar="N", help="of the shop as it stands after a phase")
-    parts.add_argument("--prices", type=Path, metavar="CSV", help="prices to count with, as written by --price-list")
+    parts.add_argument(
+        "--phase", type=int, metavar="N", help="of the shop as it stands after a phase"
+    )
+    parts.add_argument(
+        "--prices",
+        type=Path,
+        metavar="CSV",
+        help="prices to count with, as written by --price-list",
+    )
     how = parts.add_mutually_exclusive_group()
     how.add_argument("--csv", action="store_true", help="the same as CSV")
-    how.add_argument("--json", action="store_true", help="the same as JSON, SI units, with every straight piece")
-    how.add_argument("--price-list", action="store_true", help="CSV of part keys and prices, to fill in and read back")
+    how.add_argument(
+        "--json", action="store_true", help="the same as JSON, SI units, with every straight piece"
+    )
+    how.add_argument(
+        "--price-list",
+        action="store_true",
+        help="CSV of part keys and prices, to fill in and read back",
+    )
     parts.set_defaults(command=_parts)
     cuts = commands.add_parser("cuts", help="which piece comes out of which length of pipe")
     cuts.add_argument("file", type=Path, metavar="FILE", help="a project file")
@@ -48,18 +61,34 @@ def add_building(commands: Commands) -> None:
     cuts.set_defaults(command=_cuts)
     phases = commands.add_parser("phases", help="what each phase costs and whom it serves")
     phases.add_argument("file", type=Path, metavar="FILE", help="a project file")
-    phases.add_argument("--budget", type=_money, metavar="N", help="propose phases that cost no more than this each")
+    phases.add_argument(
+        "--budget", type=_money, metavar="N", help="propose phases that cost no more than this each"
+    )
     phases.add_argument("--json", action="store_true", help="the same as JSON")
     phases.add_argument(
-        "-o", dest="output", type=file_name, metavar="FILE", help="save the shop with the proposed phases"
+        "-o",
+        dest="output",
+        type=file_name,
+        metavar="FILE",
+        help="save the shop with the proposed phases",
     )
     phases.set_defaults(command=_phases)
-    papers = commands.add_parser("papers", help="plan, elevations, parts and cuts to take to the shop")
+    papers = commands.add_parser(
+        "papers", help="plan, elevations, parts and cuts to take to the shop"
+    )
     papers.add_argument("file", type=Path, metavar="FILE", help="a project file")
-    papers.add_argument("-o", dest="folder", type=file_name, required=True, metavar="FOLDER", help="where they go")
-    for kind, words in (("pdf", "all on pages"), ("svg", "the drawings"), ("dxf", "the drawings, in true size")):
+    papers.add_argument(
+        "-o", dest="folder", type=file_name, required=True, metavar="FOLDER", help="where they go"
+    )
+    for kind, words in (
+        ("pdf", "all on pages"),
+        ("svg", "the drawings"),
+        ("dxf", "the drawings, in true size"),
+    ):
         papers.add_argument(
-            f"--{kind}", action="store_true", help=f"{words}, as {kind.upper()}; without any of these all"
+            f"--{kind}",
+            action="store_true",
+            help=f"{words}, as {kind.upper()}; without any of these all",
         )
     papers.add_argument("--letter", action="store_true", help="pages of Letter size instead of A4")
     papers.set_defaults(command=_papers)
@@ -70,25 +99,33 @@ def add_building(commands: Commands) -> None:
         formatter_class=argparse.RawDescriptionHelpFormatter,
     )
     made.add_argument("what", metavar="THING", help=", ".join(item.name for item in TEMPLATES))
-    made.add_argument("sizes", nargs="*", metavar="NAME=SIZE", help="figures, such as bore=4in gap=0.5mm")
     made.add_argument(
-        "--units", choices=("us", "metric"), default="us", help="units of the drawing and of bare numbers"
+        "sizes", nargs="*", metavar="NAME=SIZE", help="figures, such as bore=4in gap=0.5mm"
     )
-    made.add_argument("-o", dest="output", type=file_name, metavar="FILE.svg", help="save the drawing there")
+    made.add_argument(
+        "--units",
+        choices=("us", "metric"),
+        default="us",
+        help="units of the drawing and of bare numbers",
+    )
+    made.add_argument(
+        "-o", dest="output", type=file_name, metavar="FILE.svg", help="save the drawing there"
+    )
     made.set_defaults(command=_make)
 
 
 EXAMPLES = """\
-  grey-current parts loft.greycurrent.json                what to buy, with prices where there are any
-  grey-current cuts loft.greycurrent.json                 what to cut out of which length
+  grey-current parts loft.greycurrent.json              what to buy, with prices
+  grey-current cuts loft.greycurrent.json               what to cut out of which length
   grey-current phases loft.greycurrent.json --budget 800  phases that cost no more than that each
-  grey-current papers loft.greycurrent.json -o papers     PDF, drawings and lists for the ladder
-  grey-current make gate bore=6in -o gate.svg             a drawing of a gate to make"""
+  grey-current papers loft.greycurrent.json -o papers   PDF, drawings and lists for the ladder
+  grey-current make gate bore=6in -o gate.svg           a drawing of a gate to make"""
 
 
 def _make_help() -> str:
     lines = [
-        f"  {item.name}: {item.title}. {', '.join(f'{asked.name} ({asked.label.lower()})' for asked in item.asks)}"
+        f"  {item.name}: {item.title}. "
+        f"{', '.join(f'{asked.name} ({asked.label.lower()})' for asked in item.asks)}"
         for item in TEMPLATES
     ]
     return "\n".join(["things and the figures they ask for:", *lines])
@@ -98,7 +135,9 @@ def _money(text: str) -> float:
     try:
         return parse_number(text)
     except ValueError:
-        raise argparse.ArgumentTypeError(f"{text!r} is no sum of money: write a number such as 800") from None
+        raise argparse.ArgumentTypeError(
+            f"{text!r} is no sum of money: write a number such as 800"
+        ) from None
 
 
 def _print_json(report: object) -> int:
@@ -119,8 +158,16 @@ def _parts(options: argparse.Namespace) -> int:
     found = bill(project)
     if options.json:
         return _print_json(build_report.parts_report(found))
-    text = price_list(found) if options.price_list else build_report.parts_csv(found) if options.csv else None
-    print(build_report.parts_text(found) if text is None else text, end="\n" if text is None else "")
+    text = (
+        price_list(found)
+        if options.price_list
+        else build_report.parts_csv(found)
+        if options.csv
+        else None
+    )
+    print(
+        build_report.parts_text(found) if text is None else text, end="\n" if text is None else ""
+    )
     return FINE
 
 
@@ -142,7 +189,9 @@ def _phases(options: argparse.Namespace) -> int:
         project = proposed_phases(project, options.budget)
     elif options.output:
         raise InputError(
-            "-o", str(options.output), "give a budget as well; without one nothing is proposed to be saved"
+            "-o",
+            str(options.output),
+            "give a budget as well; without one nothing is proposed to be saved",
         )
     saved = save_project(project, options.output)
     facts = phase_facts(project)
@@ -154,12 +203,18 @@ def _phases(options: argparse.Namespace) -> int:
 
 def _papers(options: argparse.Namespace) -> int:
     project = project_file.load(options.file)
-    wanted = {kind for kind in ("pdf", "svg", "dxf") if getattr(options, kind)} or {"pdf", "svg", "dxf"}
+    wanted = {kind for kind in ("pdf", "svg", "dxf") if getattr(options, kind)} or {
+        "pdf",
+        "svg",
+        "dxf",
+    }
     laying_report.make_folder(options.folder)
     for saved in save_lists(project, options.folder, wanted):
         print(saved)
     if "pdf" in wanted:
-        print(by_the_window(options.file, options.folder / "papers.pdf", "--papers", options.letter))
+        print(
+            by_the_window(options.file, options.folder / "papers.pdf", "--papers", options.letter)
+        )
     return FINE
 
 

@@ -52,39 +52,53 @@ EXAMPLES = """\
   grey-current help-most loft.greycurrent.json planer     what would win it most air
   grey-current help-most loft.greycurrent.json            what would help the whole shop most
   grey-current help-most loft.greycurrent.json planer --part planer-hose
-                                                          what other ways to make a part would be worth
-  grey-current size loft.greycurrent.json                 what the collector must do, and recommended ones
+                                                          what other parts there would be worth
+  grey-current size loft.greycurrent.json                 what it must do, recommended ones
   grey-current size loft.greycurrent.json --curve fan.csv
-                                                          the same, with a fan curve of your own among them
+                                                          the same, with a fan curve of yours
   grey-current compare loft.greycurrent.json              the designs kept in the file, side by side
-  grey-current propose loft.greycurrent.json -o laid     whole layouts of ducts, each saved in a folder
+  grey-current propose loft.greycurrent.json -o laid      whole layouts, saved in a folder
   grey-current sizes loft.greycurrent.json                sizes for the ducts as they are drawn
   grey-current places loft.greycurrent.json               where the collector should stand"""
 
 
 def add_design(commands: Any) -> None:
     """Add the commands that judge and better a design."""
-    check = commands.add_parser("check", help="what is wrong, worst first; exit status 1 when anything is")
+    check = commands.add_parser(
+        "check", help="what is wrong, worst first; exit status 1 when anything is"
+    )
     check.add_argument("file", type=Path, metavar="FILE", help="a project file")
     check.add_argument("--json", action="store_true", help="the same as JSON, SI units")
     check.set_defaults(command=_check)
-    gates = commands.add_parser("gates", help="which gates are open for which machine, in the order of the main")
+    gates = commands.add_parser(
+        "gates", help="which gates are open for which machine, in the order of the main"
+    )
     gates.add_argument("file", type=Path, metavar="FILE", help="a project file")
     gates.set_defaults(command=_gates)
     helps = commands.add_parser("help-most", help="what would help most, each change computed")
     helps.add_argument("file", type=Path, metavar="FILE", help="a project file")
-    helps.add_argument("machine", metavar="MACHINE", nargs="?", help="a machine's id; without it the whole shop")
-    helps.add_argument("--part", metavar="ID", help="only the other ways to make this duct, joint or gate")
+    helps.add_argument(
+        "machine", metavar="MACHINE", nargs="?", help="a machine's id; without it the whole shop"
+    )
+    helps.add_argument(
+        "--part", metavar="ID", help="only the other ways to make this duct, joint or gate"
+    )
     helps.set_defaults(command=_help_most)
-    compare = commands.add_parser("compare", help="kept designs against the present one, machine by machine")
+    compare = commands.add_parser(
+        "compare", help="kept designs against the present one, machine by machine"
+    )
     compare.add_argument("file", type=Path, metavar="FILE", help="a project file")
-    compare.add_argument("design", nargs="?", metavar="DESIGN", help="a kept design's id or name; without it all")
+    compare.add_argument(
+        "design", nargs="?", metavar="DESIGN", help="a kept design's id or name; without it all"
+    )
     compare.set_defaults(command=_compare)
     size = commands.add_parser(
         "size", help="what the collector must do for each scenario, and how each candidate would do"
     )
     size.add_argument("file", type=Path, metavar="FILE", help="a project file")
-    size.add_argument("--collector", metavar="ID", help="a collector's id; without it the first, or one to come")
+    size.add_argument(
+        "--collector", metavar="ID", help="a collector's id; without it the first, or one to come"
+    )
     size.add_argument(
         "--curve",
         type=Path,
@@ -105,19 +119,37 @@ def _add_laying(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -
     propose = commands.add_parser("propose", help="whole layouts of ducts, found by search")
     propose.add_argument("file", type=Path, metavar="FILE", help="a project file")
     propose.add_argument(
-        "--only-unconnected", action="store_true", help="leave what is drawn alone, connect what is not connected"
+        "--only-unconnected",
+        action="store_true",
+        help="leave what is drawn alone, connect what is not connected",
     )
-    propose.add_argument("--seconds", type=_seconds, metavar="N", help="begin no new search after so many seconds")
-    propose.add_argument("--seed", type=int, default=0, metavar="N", help="another one gives other orders to try")
-    propose.add_argument("--json", action="store_true", help="the same as JSON, with every whole project")
     propose.add_argument(
-        "-o", dest="folder", type=file_name, metavar="FOLDER", help="save each as a project file there"
+        "--seconds", type=_seconds, metavar="N", help="begin no new search after so many seconds"
+    )
+    propose.add_argument(
+        "--seed", type=int, default=0, metavar="N", help="another one gives other orders to try"
+    )
+    propose.add_argument(
+        "--json", action="store_true", help="the same as JSON, with every whole project"
+    )
+    propose.add_argument(
+        "-o",
+        dest="folder",
+        type=file_name,
+        metavar="FOLDER",
+        help="save each as a project file there",
     )
     propose.set_defaults(command=_propose)
     sizes = commands.add_parser("sizes", help="other sizes for the ducts as they are drawn")
     sizes.add_argument("file", type=Path, metavar="FILE", help="a project file")
     sizes.add_argument("--json", action="store_true", help="the same as JSON")
-    sizes.add_argument("-o", dest="output", type=file_name, metavar="FILE", help="save the shop with the better sizes")
+    sizes.add_argument(
+        "-o",
+        dest="output",
+        type=file_name,
+        metavar="FILE",
+        help="save the shop with the better sizes",
+    )
     sizes.set_defaults(command=_sizes)
     places = commands.add_parser("places", help="where the collector should stand")
     places.add_argument("file", type=Path, metavar="FILE", help="a project file")
@@ -133,7 +165,9 @@ def _seconds(text: str) -> float:
     except ValueError:
         seconds = math.nan
     if not 0 < seconds <= 3600:
-        raise argparse.ArgumentTypeError(f"{text!r} is no time: write seconds, more than 0 and at most 3600")
+        raise argparse.ArgumentTypeError(
+            f"{text!r} is no time: write seconds, more than 0 and at most 3600"
+        )
     return seconds
 
 
@@ -142,7 +176,12 @@ def _propose(options: argparse.Namespace) -> int:
     if options.folder:
         laying_report.make_folder(options.folder)
     compiled.load_beside()
-    found = propose(project, only_unconnected=options.only_unconnected, seconds=options.seconds, seed=options.seed)
+    found = propose(
+        project,
+        only_unconnected=options.only_unconnected,
+        seconds=options.seconds,
+        seed=options.seed,
+    )
     saved = laying_report.save_proposals(found, options.folder) if options.folder else []
     if options.json:
         print(json.dumps(laying_report.proposals_report(found), indent=1, allow_nan=False))
@@ -219,7 +258,9 @@ def _help_most(options: argparse.Namespace) -> int:
     now = assess(project)
     if options.machine is None:
         if options.part is not None:
-            raise InputError("--part", options.part, "name the machine as well whose air is asked about")
+            raise InputError(
+                "--part", options.part, "name the machine as well whose air is asked about"
+            )
         print(verdict(now, None))
         found = shop_improvements(now)
     else:
@@ -230,7 +271,9 @@ def _help_most(options: argparse.Namespace) -> int:
     for improvement in found[:MOST_LINES]:
         if options.part is None:
             cleared = cleared_words(improvement)
-            wins = won_air(improvement, options.machine, display) or ("clears the way" if cleared else "fewer problems")
+            wins = won_air(improvement, options.machine, display) or (
+                "clears the way" if cleared else "fewer problems"
+            )
             more: tuple[str, ...] = (cleared, lost_words(improvement, display))
         else:
             wins, more = difference_words(improvement, display), ()
@@ -248,7 +291,9 @@ def _found(now: Assessment, machine: str, part: str | None) -> list[Improvement]
     return part_improvements(now, part, machine)
 
 
-def _facts(project: Project, improvement: Improvement, wins: str, more: tuple[str, ...]) -> list[str]:
+def _facts(
+    project: Project, improvement: Improvement, wins: str, more: tuple[str, ...]
+) -> list[str]:
     """What there is to say of a change besides what it wins."""
     slow = improvement.transport if "slowest air" not in wins else None
     facts = (
@@ -275,7 +320,9 @@ def _compare(options: argparse.Namespace) -> int:
             f"as drawn now: {served_words(*served(rows, True), len(rows))}"
         )
         for row in rows:
-            was, will = (display.airflow(f.airflow) if f else "none" for f in (row.kept, row.present))
+            was, will = (
+                display.airflow(f.airflow) if f else "none" for f in (row.kept, row.present)
+            )
             shown = row.present or row.kept
             need = f" of {display.airflow(shown.need)}" if shown else ""
             print(f"  {row.name:<24} {was:>11} -> {will:>11}{need}")

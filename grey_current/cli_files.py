@@ -43,11 +43,23 @@ def by_the_window(project: Path, path: Path, what: str, letter: bool) -> str:
     command = [sys.executable, "-m", "grey_current.desk.app", str(project), what, str(path)]
     environment = {**os.environ, "QT_QPA_PLATFORM": "offscreen"}
     done = subprocess.run(
-        [*command, *(["--letter"] if letter else [])], env=environment, capture_output=True, text=True, check=False
+        [*command, *(["--letter"] if letter else [])],
+        env=environment,
+        capture_output=True,
+        text=True,
+        check=False,
     )
     if done.returncode:
-        why = done.stderr.strip().splitlines()[-1] if done.stderr.strip() else "the window's program did not start"
+        why = (
+            done.stderr.strip().splitlines()[-1]
+            if done.stderr.strip()
+            else "the window's program did not start"
+        )
         if done.returncode == REFUSED:
             raise Told(why)
-        raise FileError(str(path), f"could not be made ({why})", "install the window's parts, or use --svg and --dxf")
+        raise FileError(
+            str(path),
+            f"could not be made ({why})",
+            "install the window's parts, or use --svg and --dxf",
+        )
     return done.stdout.strip()

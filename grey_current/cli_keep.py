@@ -17,29 +17,45 @@ from grey_current.shop.model import Project
 
 FINE = 0
 EXAMPLES = """\
-  grey-current sure loft.greycurrent.json                 the band of every airflow, the chance of every need
-  grey-current next-reading loft.greycurrent.json         where to hold the gauge first, and what to expect
-  grey-current fit loft.greycurrent.json                  what the readings say of this shop
-  grey-current faults loft.greycurrent.json               which fault would explain them, and how to look"""
+  grey-current sure loft.greycurrent.json        bands of all airflows, chances of all needs
+  grey-current next-reading loft.greycurrent.json         where to measure next, what to expect
+  grey-current fit loft.greycurrent.json         what the readings say of this shop
+  grey-current faults loft.greycurrent.json      which fault explains them, how to look"""
 
 
 def add_keeping(commands: Any) -> None:
     """Add the commands that keep a shop true."""
-    sure = commands.add_parser("sure", help="how sure every airflow is: its band, and the chance that its need is met")
+    sure = commands.add_parser(
+        "sure", help="how sure every airflow is: its band, and the chance that its need is met"
+    )
     sure.add_argument("file", type=Path, metavar="FILE", help="a project file")
-    sure.add_argument("--draws", type=_count, default=DRAWS, metavar="N", help=f"so many drawn shops (usual: {DRAWS})")
+    sure.add_argument(
+        "--draws",
+        type=_count,
+        default=DRAWS,
+        metavar="N",
+        help=f"so many drawn shops (usual: {DRAWS})",
+    )
     sure.add_argument("--json", action="store_true", help="the same as JSON, SI units")
     sure.set_defaults(command=_sure)
-    fit = commands.add_parser("fit", help="the model made true by readings: what they moved, which contradict")
+    fit = commands.add_parser(
+        "fit", help="the model made true by readings: what they moved, which contradict"
+    )
     fit.add_argument("file", type=Path, metavar="FILE", help="a project file")
-    fit.add_argument("--readings", type=Path, metavar="CSV", help="readings in place of the file's own")
+    fit.add_argument(
+        "--readings", type=Path, metavar="CSV", help="readings in place of the file's own"
+    )
     fit.add_argument("--json", action="store_true", help="the same as JSON, SI units")
     fit.set_defaults(command=_fit)
-    faults = commands.add_parser("faults", help="which fault would explain the readings, how to look, what tells apart")
+    faults = commands.add_parser(
+        "faults", help="which fault would explain the readings, how to look, what tells apart"
+    )
     faults.add_argument("file", type=Path, metavar="FILE", help="a project file")
     faults.add_argument("--json", action="store_true", help="the same as JSON")
     faults.set_defaults(command=_faults)
-    wanted = commands.add_parser("next-reading", help="the readings that would settle most, and what to expect")
+    wanted = commands.add_parser(
+        "next-reading", help="the readings that would settle most, and what to expect"
+    )
     wanted.add_argument("file", type=Path, metavar="FILE", help="a project file")
     wanted.set_defaults(command=_next)
 

@@ -29,37 +29,55 @@ EXAMPLES = """\
   grey-current log loft.greycurrent.json add "static pressure" bandsaw inlet-run "7.1 inH2O"
   grey-current log loft.greycurrent.json note "bin emptied" cyclone --litres 90
   grey-current log loft.greycurrent.json day "saw 20 min, planer 25 walnut"
-  grey-current forecast loft.greycurrent.json -o next.ics     bin full, filter due, hose worn, with dates"""
+  grey-current forecast loft.greycurrent.json -o next.ics     what is due, with dates"""
 
 
 def add_logbook(commands: Any) -> None:
     """Add the commands of the logbook."""
-    forecast = commands.add_parser("forecast", help="what comes next: bin full, filter due, hose worn; the months")
+    forecast = commands.add_parser(
+        "forecast", help="what comes next: bin full, filter due, hose worn; the months"
+    )
     forecast.add_argument("file", type=Path, metavar="FILE", help="a project file")
-    forecast.add_argument("-o", "--output", type=file_name, metavar="FILE.ics", help="the same dates as a calendar")
+    forecast.add_argument(
+        "-o", "--output", type=file_name, metavar="FILE.ics", help="the same dates as a calendar"
+    )
     forecast.add_argument("--json", action="store_true", help="the same as JSON")
     forecast.set_defaults(command=_forecast)
-    log = commands.add_parser("log", help="the logbook: readings, work, what was emptied, cleaned, mended, noticed")
+    log = commands.add_parser(
+        "log", help="the logbook: readings, work, what was emptied, cleaned, mended, noticed"
+    )
     log.add_argument("file", type=Path, metavar="FILE", help="a project file")
     acts = log.add_subparsers(required=True, metavar="ACT")
     add = acts.add_parser("add", help="one more reading, written into the file")
     add.add_argument("kind", metavar="KIND", help=", ".join(keep_report.KINDS))
     add.add_argument("machine", metavar="MACHINE", help="the machine that was on alone")
     add.add_argument("place", metavar="PLACE", help="a duct, a pickup (saw/port) or a collector")
-    add.add_argument("value", metavar="VALUE", nargs="?", help='such as "7.1 inH2O", "620 CFM", "4000 fpm"')
-    add.add_argument("--from", dest="instrument", metavar="HOST:PORT", help="ask an instrument there instead")
+    add.add_argument(
+        "value", metavar="VALUE", nargs="?", help='such as "7.1 inH2O", "620 CFM", "4000 fpm"'
+    )
+    add.add_argument(
+        "--from", dest="instrument", metavar="HOST:PORT", help="ask an instrument there instead"
+    )
     add.add_argument("--note", default="", help="what else is worth keeping")
     add.set_defaults(command=_add)
-    note = acts.add_parser("note", help="one more line: what was emptied, cleaned, changed, mended, noticed")
+    note = acts.add_parser(
+        "note", help="one more line: what was emptied, cleaned, changed, mended, noticed"
+    )
     note.add_argument("kind", metavar="KIND", help=", ".join(log_report.ENTRY_KINDS))
-    note.add_argument("place", metavar="PLACE", nargs="?", help="a collector, a hose or anything else in the shop")
+    note.add_argument(
+        "place", metavar="PLACE", nargs="?", help="a collector, a hose or anything else in the shop"
+    )
     note.add_argument("--date", metavar="DATE", help="such as 2026-03-14 (usual: today)")
     note.add_argument("--hours", metavar="H", type=_figure, help="hours that the collector was on")
     note.add_argument("--litres", metavar="L", type=_figure, help="litres of chips")
     note.add_argument("--note", default="", help="what else is worth keeping")
     note.set_defaults(command=_note)
-    day = acts.add_parser("day", help="a day's work, as it is planned in the file or as it is typed")
-    day.add_argument("jobs", metavar="JOBS", nargs="?", help='such as "saw 20 min, planer 25 walnut"')
+    day = acts.add_parser(
+        "day", help="a day's work, as it is planned in the file or as it is typed"
+    )
+    day.add_argument(
+        "jobs", metavar="JOBS", nargs="?", help='such as "saw 20 min, planer 25 walnut"'
+    )
     day.add_argument("--date", metavar="DATE", help="such as 2026-03-14 (usual: today)")
     day.set_defaults(command=_day)
     acts.add_parser("list", help="what was measured and written down").set_defaults(command=_list)
@@ -115,12 +133,16 @@ def _add(options: argparse.Namespace) -> int:
     project = project_file.load(options.file)
     asked, today = (options.kind, options.machine, options.place), datetime.date.today()
     if (options.value is None) == (options.instrument is None):
-        raise InputError("log add", options.value or "no value", "type the figure, or --from and an address")
+        raise InputError(
+            "log add", options.value or "no value", "type the figure, or --from and an address"
+        )
     if options.instrument is None:
         reading = keep_report.made_reading(project, asked, options.value, today, options.note)
     else:
         kind = keep_report.read_kind(options.kind)
-        value = LineInstrument(read_address(options.instrument)).read(kind, options.machine, options.place)
+        value = LineInstrument(read_address(options.instrument)).read(
+            kind, options.machine, options.place
+        )
         reading = keep_report.reading_of(project, (kind, *asked[1:]), value, today, options.note)
     return _with_readings(with_readings(project, (reading,)), options.file)
 
@@ -146,7 +168,11 @@ def _remove(options: argparse.Namespace) -> int:
     project, number = project_file.load(options.file), options.number.strip()
     is_line = number[:1] in ("L", "l")
     if not number[is_line:].isdecimal():
-        raise InputError("remove", number, "write the number of a reading such as 3, or of another line such as L3")
+        raise InputError(
+            "remove",
+            number,
+            "write the number of a reading such as 3, or of another line such as L3",
+        )
     take_away = without_entry if is_line else without_reading
     new = take_away(project, int(number[is_line:]))
     return _saved(new, options.file, log_report.log_text(new))
@@ -162,7 +188,9 @@ def _read(options: argparse.Namespace) -> int:
     project = project_file.load(options.file)
     found = keep_report.read_readings(options.csv, project)
     if not found:
-        raise InputError("readings", options.csv.name, "write a line for each reading under the heading")
+        raise InputError(
+            "readings", options.csv.name, "write a line for each reading under the heading"
+        )
     return _with_readings(with_readings(project, found), options.file)
 
 

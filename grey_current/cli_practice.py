@@ -23,7 +23,16 @@ from grey_current.files import practice_report, project_file
 from grey_current.keep.debrief import debrief
 from grey_current.keep.fit import ReadingSpec
 from grey_current.keep.guessing import ROUNDS, Answer, answered, misses_words, questions
-from grey_current.keep.practice import LEVELS, MEASURE_MINUTES, begun, done, looked, measured, mended, world_of
+from grey_current.keep.practice import (
+    LEVELS,
+    MEASURE_MINUTES,
+    begun,
+    done,
+    looked,
+    measured,
+    mended,
+    world_of,
+)
 from grey_current.shop.demo_shops import demo_path
 from grey_current.shop.model import Project
 from grey_current.shop.names import Names
@@ -34,35 +43,55 @@ from grey_current.units import Display, parse_airflow
 SHOPS = ("loft", "allotment")
 LONGEST_TYPED = 300
 EXAMPLES = """\
-  grey-current practise --seed 7 --level 2                a shop with a hidden fault: measure, look, mend
+  grey-current practise --seed 7 --level 2                a hidden fault: measure, look, mend
   grey-current guess loft.greycurrent.json                guess what changes give, and see why
-  grey-current standin gauge --port 7431                  a simulated gauge that the window or 'log add --from' asks"""
+  grey-current standin gauge --port 7431  a simulated gauge, for 'log add --from'"""
 
 
 def add_practice(commands: Any) -> None:
     """Add the commands to practise."""
-    practise = commands.add_parser("practise", help="a shop with hidden faults: find them with stand-in instruments")
+    practise = commands.add_parser(
+        "practise", help="a shop with hidden faults: find them with stand-in instruments"
+    )
     _which(practise)
-    practise.add_argument("-o", "--output", type=file_name, metavar="FILE", help="only write the shop, to be opened")
-    practise.add_argument("--json", action="store_true", help="the truth and the program's own way as JSON")
+    practise.add_argument(
+        "-o", "--output", type=file_name, metavar="FILE", help="only write the shop, to be opened"
+    )
+    practise.add_argument(
+        "--json", action="store_true", help="the truth and the program's own way as JSON"
+    )
     practise.set_defaults(command=_practise)
-    guess = commands.add_parser("guess", help="guess what changes of a shop give, before it is computed")
+    guess = commands.add_parser(
+        "guess", help="guess what changes of a shop give, before it is computed"
+    )
     guess.add_argument("file", type=Path, metavar="FILE", help="a project file")
     guess.add_argument("--seed", type=_whole, default=1, metavar="N", help="which questions")
     guess.set_defaults(command=_guess)
-    standin = commands.add_parser("standin", help="a simulated instrument that is asked by lines on a local port")
-    standin.add_argument("kind", choices=list(INSTRUMENTS), metavar="KIND", help=", ".join(INSTRUMENTS))
-    standin.add_argument("--port", type=_port, default=0, metavar="PORT", help="where it listens (usual: a free one)")
-    standin.add_argument("--file", type=Path, metavar="FILE", help="the shop that it is held in (usual: a demo shop)")
+    standin = commands.add_parser(
+        "standin", help="a simulated instrument that is asked by lines on a local port"
+    )
+    standin.add_argument(
+        "kind", choices=list(INSTRUMENTS), metavar="KIND", help=", ".join(INSTRUMENTS)
+    )
+    standin.add_argument(
+        "--port", type=_port, default=0, metavar="PORT", help="where it listens (usual: a free one)"
+    )
+    standin.add_argument(
+        "--file", type=Path, metavar="FILE", help="the shop that it is held in (usual: a demo shop)"
+    )
     _which(standin)
     standin.set_defaults(command=_standin)
 
 
 def _which(parser: argparse.ArgumentParser) -> None:
-    parser.add_argument("--seed", type=_whole, default=1, metavar="N", help="which practice (0 to 999999)")
+    parser.add_argument(
+        "--seed", type=_whole, default=1, metavar="N", help="which practice (0 to 999999)"
+    )
     levels = "; ".join(f"{n}: {words}" for n, words in LEVELS.items())
     parser.add_argument("--level", type=_whole, default=1, metavar="L", help=levels)
-    parser.add_argument("--shop", choices=SHOPS, default="loft", metavar="SHOP", help=" or ".join(SHOPS))
+    parser.add_argument(
+        "--shop", choices=SHOPS, default="loft", metavar="SHOP", help=" or ".join(SHOPS)
+    )
 
 
 def _whole(text: str) -> int:
@@ -73,7 +102,9 @@ def _whole(text: str) -> int:
 
 def _port(text: str) -> int:
     if not text.isdecimal() or not 1 <= int(text) <= 65_535:
-        raise argparse.ArgumentTypeError(f"{text!r} is no port; choose one from 1 to 65535, or leave it out")
+        raise argparse.ArgumentTypeError(
+            f"{text!r} is no port; choose one from 1 to 65535, or leave it out"
+        )
     return int(text)
 
 
@@ -127,10 +158,15 @@ def _acted(project: Project, words: list[str]) -> Project:
         act = looked if verb == "look" else mended
         project = act(project, rest[0], rest[1] if len(rest) == 2 else "")
     else:
-        raise InputError("practice", " ".join(words), 'say measure, look or mend with what and where, or "done"')
+        raise InputError(
+            "practice", " ".join(words), 'say measure, look or mend with what and where, or "done"'
+        )
     practice = project.keep.practice
     if practice is not None:
-        print(practice_report.act_words(project, practice.acts[-1]), practice_report.minutes_words(project))
+        print(
+            practice_report.act_words(project, practice.acts[-1]),
+            practice_report.minutes_words(project),
+        )
     return project
 
 
@@ -149,7 +185,10 @@ def _guess(options: argparse.Namespace) -> int:
     question, after = next(asked)
     lines = _typed()
     while len(answers) < ROUNDS:
-        print(f"{question.words}. Now {display.airflow(question.before)} go in at {names.of(question.pickup)}; then?")
+        print(
+            f"{question.words}. Now {display.airflow(question.before)} go in at "
+            f"{names.of(question.pickup)}; then?"
+        )
         text = next(lines, "").strip()
         if not text:
             break
@@ -160,7 +199,11 @@ def _guess(options: argparse.Namespace) -> int:
             print(problem)
             continue
         answers.append(answer)
-        print(f"{display.airflow(answer.after)}: {answer.words}, off by {answer.miss:.0%}.", *answer.why, sep="\n  ")
+        print(
+            f"{display.airflow(answer.after)}: {answer.words}, off by {answer.miss:.0%}.",
+            *answer.why,
+            sep="\n  ",
+        )
         question, after = next(asked)
     print(misses_words(answers))
     return FINE
@@ -168,7 +211,11 @@ def _guess(options: argparse.Namespace) -> int:
 
 def _standin(options: argparse.Namespace) -> int:
     compiled.load()
-    shop = project_file.load(options.file) if options.file is not None else project_file.load(demo_path(options.shop))
+    shop = (
+        project_file.load(options.file)
+        if options.file is not None
+        else project_file.load(demo_path(options.shop))
+    )
     world = world_of(shop, options.seed, options.level)
     server = LineServer(StandIn(INSTRUMENTS[options.kind], world, options.seed), options.port)
     print(f"A simulated {options.kind} listens at {server.address}; Ctrl+C ends it")

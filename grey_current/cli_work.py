@@ -26,34 +26,45 @@ from grey_current.work.room_day import room_day
 FINE = 0
 EXAMPLES = """\
   grey-current day loft.greycurrent.json "saw 20 min, planer 25 walnut, sand 40 after saw"
-                                                          moves in order, the better order, chips, dust
-  grey-current room loft.greycurrent.json                 the room's air over the day that is in the file
-  grey-current cards loft.greycurrent.json -o cards.pdf   a card for each machine, to cut out and post
-  grey-current chores loft.greycurrent.json -o shop.ics   bin, filter, heaters, hoses as a calendar"""
+                                                          moves, the better order, chips
+  grey-current room loft.greycurrent.json                 the room's air over the file's day
+  grey-current cards loft.greycurrent.json -o cards.pdf   a card for each machine
+  grey-current chores loft.greycurrent.json -o shop.ics   upkeep as a calendar"""
 
 
 def add_working(commands: Any) -> None:
     """Add the commands that work."""
     cards = commands.add_parser("cards", help="cards for the machines, several to a page, as PDF")
     cards.add_argument("file", type=Path, metavar="FILE", help="a project file")
-    cards.add_argument("-o", dest="output", type=file_name, required=True, metavar="FILE.pdf", help="where they go")
+    cards.add_argument(
+        "-o", dest="output", type=file_name, required=True, metavar="FILE.pdf", help="where they go"
+    )
     cards.add_argument("--letter", action="store_true", help="pages of Letter size instead of A4")
     cards.set_defaults(command=_cards)
-    day = commands.add_parser("day", help="a day's jobs: moves, the better order, chips, energy, ears, dust")
+    day = commands.add_parser(
+        "day", help="a day's jobs: moves, the better order, chips, energy, ears, dust"
+    )
     day.add_argument("file", type=Path, metavar="FILE", help="a project file")
     day.add_argument(
-        "day", nargs="?", metavar="JOBS", help='such as "saw 20 min, planer 25"; without it the file\'s own'
+        "day",
+        nargs="?",
+        metavar="JOBS",
+        help='such as "saw 20 min, planer 25"; without it the file\'s own',
     )
     day.add_argument("--json", action="store_true", help="the same as JSON, SI units")
     day.set_defaults(command=_day)
-    room = commands.add_parser("room", help="the dust in the rooms over the day, and what would clear it")
+    room = commands.add_parser(
+        "room", help="the dust in the rooms over the day, and what would clear it"
+    )
     room.add_argument("file", type=Path, metavar="FILE", help="a project file")
     room.add_argument("day", nargs="?", metavar="JOBS", help="a day in place of the file's own")
     room.add_argument("--json", action="store_true", help="the same as JSON")
     room.set_defaults(command=_room)
     listed = commands.add_parser("chores", help="the maintenance schedule, as a list or a calendar")
     listed.add_argument("file", type=Path, metavar="FILE", help="a project file")
-    listed.add_argument("-o", dest="output", type=file_name, metavar="FILE.ics", help="save a calendar there")
+    listed.add_argument(
+        "-o", dest="output", type=file_name, metavar="FILE.ics", help="save a calendar there"
+    )
     listed.set_defaults(command=_chores)
 
 
@@ -92,7 +103,11 @@ def _room(options: argparse.Namespace) -> int:
     found = room_day(now, day)
     if options.json:
         print(
-            json.dumps({"format": "grey-current/room/1", **work_report.room_report(found)}, indent=1, allow_nan=False)
+            json.dumps(
+                {"format": "grey-current/room/1", **work_report.room_report(found)},
+                indent=1,
+                allow_nan=False,
+            )
         )
     else:
         print(work_report.room_text(found, room_changes(now, found)))

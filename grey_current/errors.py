@@ -71,7 +71,10 @@ class RefusedEdit(GreyCurrentError):
 
     @property
     def sentence(self) -> str:
-        return f"{self.element[:1].upper()}{self.element[1:]}: {self.attempt} is not possible; {self.remedy}."
+        return (
+            f"{self.element[:1].upper()}{self.element[1:]}: {self.attempt} is not possible; "
+            f"{self.remedy}."
+        )
 
 
 @dataclass

@@ -95,7 +95,11 @@ def run(command: Callable[[], int], program: str) -> int:
 def _put_out(text: str, status: int, program: str) -> int:
     if sys.stdout is None:
         if text:
-            complain(program, "what it says could not be written (its output is closed); open it, or name a file.")
+            complain(
+                program,
+                "what it says could not be written (its output is closed); open it, or name a "
+                "file.",
+            )
         return BROKEN if text else status
     try:
         _plainly(sys.stdout).write(text)
@@ -108,7 +112,10 @@ def _put_out(text: str, status: int, program: str) -> int:
     except OSError as problem:
         _let_go(sys.stdout)
         why = (problem.strerror or type(problem).__name__).lower()
-        complain(program, f"what it says could not be written ({why}); free some space or choose another place.")
+        complain(
+            program,
+            f"what it says could not be written ({why}); free some space or choose another place.",
+        )
         return BROKEN
     return status
 

@@ -29,7 +29,7 @@ POUND_PER_CUBIC_FOOT = 16.018463
 SHOWN_IN_METRES = 2.0
 """m from which a metric length is shown in metres."""
 FAR = 30.0
-"""Times longer or shorter than what stands there: a thousand is a slip of the unit, three is a change."""
+"""Times longer or shorter than before: a thousand is a slip of the unit, three is a change."""
 NO_FIGURE = "–"
 """What is shown where a figure is missing or has no bound."""
 
@@ -65,7 +65,9 @@ _AS_TYPED = str.maketrans(
         **{
             char: f" {fraction}"
             for char, fraction in zip(
-                "½⅓⅔¼¾⅛⅜⅝⅞", ("1/2", "1/3", "2/3", "1/4", "3/4", "1/8", "3/8", "5/8", "7/8"), strict=True
+                "½⅓⅔¼¾⅛⅜⅝⅞",
+                ("1/2", "1/3", "2/3", "1/4", "3/4", "1/8", "3/8", "5/8", "7/8"),
+                strict=True,
             )
         },
     }
@@ -123,13 +125,17 @@ def _clear(text: str, where: str) -> None:
     dotted = _DOTTED_MM.fullmatch(text)
     if dotted:
         raise InputError(
-            where, text, f"it may be {dotted[1]}{dotted[2]} or {dotted[1]}.{dotted[2]}; write one of these"
+            where,
+            text,
+            f"it may be {dotted[1]}{dotted[2]} or {dotted[1]}.{dotted[2]}; write one of these",
         )
     for found in re.findall(r"[\d.,]+", text):
         if _THOUSANDS.fullmatch(found):
             thousands, decimal = found.replace(",", ""), found.replace(",", ".")
             if found.count(",") == 1:
-                raise InputError(where, text, f"it may be {thousands} or {decimal}; write one of these")
+                raise InputError(
+                    where, text, f"it may be {thousands} or {decimal}; write one of these"
+                )
 
 
 def parse_length(text: str, system: System, where: str = "length") -> float:
@@ -177,11 +183,11 @@ def parse_length(text: str, system: System, where: str = "length") -> float:
 
 
 def parse_length_like(text: str, system: System, where: str, now: float) -> float:
-    """Read a length (m) as `parse_length` does, a bare number in the unit in which the present length is shown.
+    """Read a length (m), a bare number in the unit in which the present length is shown.
 
-    `now` is that length (m). A metric field shows "6.00 m" or "1738 mm"; 7.2 typed into the first is metres. Where that
-    would be far off and the other of the two units would not, the other one is meant: 2400 typed over "2.40 m" is
-    millimetres. Raises `InputError` as `parse_length`.
+    `now` is that length (m). A metric field shows "6.00 m" or "1738 mm"; 7.2 typed into the first
+    is metres. Where that would be far off and the other of the two units would not, the other one
+    is meant: 2400 typed over "2.40 m" is millimetres. Raises `InputError` as `parse_length`.
 
     >>> parse_length_like("7.2", "metric", "length", 6.0)
     7.2
@@ -248,7 +254,12 @@ _PRESSURE_UNITS = {
     "kpa": 1000.0,
 }
 """A column of water by its height, as a tube of water is read, and the pascal."""
-_VELOCITY_UNITS = {**dict.fromkeys(("fpm", "ft/min"), FPM), "m/s": 1.0, "km/h": 1 / 3.6, "mph": 5280 * FOOT / 3600}
+_VELOCITY_UNITS = {
+    **dict.fromkeys(("fpm", "ft/min"), FPM),
+    "m/s": 1.0,
+    "km/h": 1 / 3.6,
+    "mph": 5280 * FOOT / 3600,
+}
 
 
 def parse_airflow(text: str, system: System, where: str = "airflow") -> float:
@@ -257,7 +268,9 @@ def parse_airflow(text: str, system: System, where: str = "airflow") -> float:
     Returns m³/s. Raises `InputError` when the text is no airflow.
     """
     bare = "cfm" if system == "us" else "m3/h"
-    return _measured(text, where, _AIRFLOW_UNITS, bare, "write an airflow such as 600 CFM or 1000 m3/h")
+    return _measured(
+        text, where, _AIRFLOW_UNITS, bare, "write an airflow such as 600 CFM or 1000 m3/h"
+    )
 
 
 def parse_pressure(text: str, system: System, where: str = "pressure") -> float:
@@ -266,7 +279,9 @@ def parse_pressure(text: str, system: System, where: str = "pressure") -> float:
     Returns Pa. Raises `InputError` when the text is no pressure.
     """
     bare = "inh2o" if system == "us" else "pa"
-    return _measured(text, where, _PRESSURE_UNITS, bare, "write a pressure such as 3.2 inH2O, 800 Pa or 80 mm")
+    return _measured(
+        text, where, _PRESSURE_UNITS, bare, "write a pressure such as 3.2 inH2O, 800 Pa or 80 mm"
+    )
 
 
 def parse_velocity(text: str, system: System, where: str = "velocity") -> float:
@@ -275,7 +290,9 @@ def parse_velocity(text: str, system: System, where: str = "velocity") -> float:
     Returns m/s. Raises `InputError` when the text is no velocity.
     """
     bare = "fpm" if system == "us" else "m/s"
-    return _measured(text, where, _VELOCITY_UNITS, bare, "write a velocity such as 4000 fpm or 20 m/s")
+    return _measured(
+        text, where, _VELOCITY_UNITS, bare, "write a velocity such as 4000 fpm or 20 m/s"
+    )
 
 
 def parse_volume(text: str, system: System, where: str = "volume") -> float:
@@ -288,7 +305,7 @@ def parse_volume(text: str, system: System, where: str = "volume") -> float:
 
 
 def parse_surface(text: str, system: System, where: str = "area") -> float:
-    """Read an area of filters such as "16 sq ft" or "1.5 m2"; a bare number is in the project's unit.
+    """Read an area of filters such as "16 sq ft"; a bare number is in the project's unit.
 
     Returns m². Raises `InputError` when the text is no area.
     """
@@ -301,7 +318,14 @@ def parse_temperature(text: str, system: System, where: str = "temperature") -> 
 
     Returns °C. Raises `InputError` when the text is no temperature.
     """
-    plain = text.translate(_AS_TYPED).strip().lower().replace("°", "").replace("degrees", "").replace("deg", "")
+    plain = (
+        text.translate(_AS_TYPED)
+        .strip()
+        .lower()
+        .replace("°", "")
+        .replace("degrees", "")
+        .replace("deg", "")
+    )
     unit = plain[-1:] if plain[-1:] in ("f", "c") else "f" if system == "us" else "c"
     try:
         number = parse_number(plain.removesuffix("f").removesuffix("c"))
@@ -318,7 +342,9 @@ def _measured(text: str, where: str, units: dict[str, float], bare: str, rule: s
     dotted = _DOTTED.fullmatch(match[1].strip()) if match else None
     if dotted and unit in _IN_THOUSANDS:
         raise InputError(
-            where, text, f"it may be {dotted[1]}{dotted[2]} or {dotted[1]}.{dotted[2]}; write one of these"
+            where,
+            text,
+            f"it may be {dotted[1]}{dotted[2]} or {dotted[1]}.{dotted[2]}; write one of these",
         )
     try:
         if match is None:
@@ -442,7 +468,11 @@ class Display:
         if not math.isfinite(pascal):
             return NO_FIGURE
         # 0.0 is added to what is rounded so that nothing is never "-0"
-        return f"{round(pascal / INH2O, 2) + 0.0:.2f} inH2O" if self.us else f"{round(pascal) + 0.0:,.0f} Pa"
+        return (
+            f"{round(pascal / INH2O, 2) + 0.0:.2f} inH2O"
+            if self.us
+            else f"{round(pascal) + 0.0:,.0f} Pa"
+        )
 
     def volume(self, litres: float) -> str:
         """A volume (litres) of chips or of a bin, in US gallons or litres."""

@@ -57,12 +57,16 @@ class Bank:
         starts = self.table.duct_start
         counts = np.diff(starts)
         ranks = range(int(counts.max(initial=0)))
-        return [(slots := np.flatnonzero(counts > rank), starts[:-1][slots] + rank) for rank in ranks]
+        return [
+            (slots := np.flatnonzero(counts > rank), starts[:-1][slots] + rank) for rank in ranks
+        ]
 
     @cached_property
     def _ducts(self) -> list[tuple[Index, Ducts]]:
         columns = self.table.ducts.T[:, :, None]
-        return [(slots, Ducts(*(column[which] for column in columns))) for slots, which in self._ranks]
+        return [
+            (slots, Ducts(*(column[which] for column in columns))) for slots, which in self._ranks
+        ]
 
     def estimate(self) -> Array:
         """A rough all-turbulent coefficient (Pa/(m³/s)²) for each slot, (slot, S), without wyes."""
@@ -84,11 +88,17 @@ class Bank:
         for number, (slot, switch) in enumerate(table.fan_at):
             if switch < 0:
                 continue
-            rows, drawn = (table.knots[table.fan_start[number] : table.fan_start[number + 1]], flow[slot])
+            rows, drawn = (
+                table.knots[table.fan_start[number] : table.fan_start[number + 1]],
+                flow[slot],
+            )
             low, high = drawn, np.maximum(rows[-1, 0], 2 * drawn)
             for _ in range(GUESSES):
                 middle = (low + high) / 2
-                blows = through[slot] * (WITH_WYE * middle * middle - drawn * drawn) < curve_pressure(rows, middle)[0]
+                blows = (
+                    through[slot] * (WITH_WYE * middle * middle - drawn * drawn)
+                    < curve_pressure(rows, middle)[0]
+                )
                 low, high = np.where(blows, middle, low), np.where(blows, high, middle)
             made[slot] = np.where(self.cases.gates[:, switch], high, drawn)
         return made
@@ -153,7 +163,9 @@ class Bank:
         """
         low, high = fittings.WYE_JOIN
         leg = 3 * np.arange(len(share))[:, None]
-        terms = self.table.wye_terms.reshape(-1, 6).T.take(leg + (share > low) + (share > high), axis=1)
+        terms = self.table.wye_terms.reshape(-1, 6).T.take(
+            leg + (share > low) + (share > high), axis=1
+        )
         slope = terms[5]
         k = slope * share + terms[4]
         for term in terms[3::-1]:
@@ -171,7 +183,9 @@ class Bank:
         bent = np.tanh((raw - inside) / SHARE_MARGIN)
         return raw, inside + SHARE_MARGIN * bent, 1 - bent * bent
 
-    def _add_wyes(self, flow: Array, joined: Array, drop: Array, slope: Array, coupling: Array) -> None:
+    def _add_wyes(
+        self, flow: Array, joined: Array, drop: Array, slope: Array, coupling: Array
+    ) -> None:
         """Add the legs' loss and slopes.
 
         Forward flow follows the correlation. A combined leg that runs backward costs one velocity

@@ -74,11 +74,15 @@ def load_beside() -> threading.Thread:
 def _try(found: Kernel) -> None:
     """Solve one branch, which makes numba load or make the machine code."""
     curve = fan.curve_from_points([(0.0, 1000.0), (0.5, 0.0)])
-    table = tables.packed([laws.Fan(curve), laws.Friction(1.0, 0.1, 1e-4)], [0, 0], 1, Air(1.2, 1.8e-5))
+    table = tables.packed(
+        [laws.Fan(curve), laws.Friction(1.0, 0.1, 1e-4)], [0, 0], 1, Air(1.2, 1.8e-5)
+    )
     gates, one, flow = np.zeros((1, 1), dtype=np.bool_), np.ones(1), np.zeros((1, 1))
     joins, ends = np.array([-1]), np.array([1000.0, 0.5, 1000.0])
     steps = np.zeros(1, dtype=np.int64)
-    found.solve_cases(table, joins, np.array([True]), gates, one, one, ends, flow, False, np.zeros(1), steps)
+    found.solve_cases(
+        table, joins, np.array([True]), gates, one, one, ends, flow, False, np.zeros(1), steps
+    )
     found.losses(table, gates, one, one, flow, np.array([0]), joins, np.zeros((1, 1)))
 
 

@@ -42,12 +42,18 @@ class DrawnNetwork:
         self.groups = tuple(dict.fromkeys(group for group, _, _ in order))
         size = len(network.branches)
         rows = [(branch, law) for _, branch, law in order]
-        self.base = packed([law for _, law in rows], [branch for branch, _ in rows], size, network.air)
+        self.base = packed(
+            [law for _, law in rows], [branch for branch, _ in rows], size, network.air
+        )
         self._quadratic = np.zeros((len(self.groups), size))
         self._linear = np.zeros((len(self.groups), size))
         for number, group in enumerate(self.groups):
-            mine = [(branch, law) for own, branch, law in order if own == group and not _moving(law)]
-            table = packed([law for _, law in mine], [branch for branch, _ in mine], size, network.air)
+            mine = [
+                (branch, law) for own, branch, law in order if own == group and not _moving(law)
+            ]
+            table = packed(
+                [law for _, law in mine], [branch for branch, _ in mine], size, network.air
+            )
             self._quadratic[number], self._linear[number] = table.quadratic, table.linear
         self._ducts = self._numbers(order, laws.Friction, by_slot=True)
         self._wyes = self._numbers(order, laws.Wye)
@@ -59,7 +65,11 @@ class DrawnNetwork:
         self, order: Sequence[tuple[str, int, laws.Law]], kind: type, *, by_slot: bool = False
     ) -> NDArray[np.intp]:
         """The group's number of every law of a kind, in the order in which they are packed."""
-        found = [(branch, self.groups.index(group)) for group, branch, law in order if isinstance(law, kind)]
+        found = [
+            (branch, self.groups.index(group))
+            for group, branch, law in order
+            if isinstance(law, kind)
+        ]
         if by_slot:
             found = sorted(found, key=lambda item: item[0])
         return np.array([number for _, number in found], dtype=np.intp)
@@ -84,7 +94,9 @@ class DrawnNetwork:
             wye_terms=base.wye_terms * each[self._wyes][:, None, None],
         )
 
-    def solve(self, factors: Mapping[str, float], gates: NDArray[np.bool_], start: Array | None = None) -> Outcome:
+    def solve(
+        self, factors: Mapping[str, float], gates: NDArray[np.bool_], start: Array | None = None
+    ) -> Outcome:
         """Flows of all cases with these factors. Raises nothing; a case without an answer is
         marked.
         """

@@ -206,7 +206,9 @@ def curve_pressure(rows: Array, flow: Array) -> tuple[Array, Array]:
     """
     knots = rows[:, 0]
     inside = np.minimum(np.maximum(flow, knots[0]), knots[-1])
-    piece = np.minimum(np.maximum(np.searchsorted(knots, inside, side="right") - 1, 0), len(rows) - 2)
+    piece = np.minimum(
+        np.maximum(np.searchsorted(knots, inside, side="right") - 1, 0), len(rows) - 2
+    )
     x, y, c1, c2, c3 = np.moveaxis(rows[piece], -1, 0)
     step = inside - x
     slope = c1 + step * (2 * c2 + step * 3 * c3)

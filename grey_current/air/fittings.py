@@ -63,7 +63,9 @@ Construction = Literal["smooth", "five gores", "three gores", "mitre"]
 
 
 @lru_cache(maxsize=1024)
-def elbow(diameter: float, angle: float, radius_ratio: float, friction: float, construction: Construction) -> float:
+def elbow(
+    diameter: float, angle: float, radius_ratio: float, friction: float, construction: Construction
+) -> float:
     """K (-) of an elbow on the duct's velocity pressure.
 
     `diameter` in m, `angle` in degrees (0 to 180), centre-line radius over diameter (-), Darcy
@@ -88,7 +90,11 @@ def expansion(small: float, large: float, friction: float, angle: float | None) 
     """
     if angle is None:
         return float(correlations.diffuser_sharp(Di1=small, Di2=large, method="Rennels"))
-    return float(correlations.diffuser_conical(Di1=small, Di2=large, angle=angle, fd=friction, method="Rennels"))
+    return float(
+        correlations.diffuser_conical(
+            Di1=small, Di2=large, angle=angle, fd=friction, method="Rennels"
+        )
+    )
 
 
 def contraction(large: float, small: float, friction: float, angle: float | None) -> float:
@@ -100,7 +106,11 @@ def contraction(large: float, small: float, friction: float, angle: float | None
     """
     if angle is None:
         return float(correlations.contraction_sharp(Di1=large, Di2=small, method="Rennels"))
-    return float(correlations.contraction_conical(Di1=large, Di2=small, angle=angle, fd=friction, method="Rennels"))
+    return float(
+        correlations.contraction_conical(
+            Di1=large, Di2=small, angle=angle, fd=friction, method="Rennels"
+        )
+    )
 
 
 def splitter(large: float, small: float) -> float:
@@ -154,13 +164,15 @@ def free_intake() -> float:
     return 1 / SHARP_DISCHARGE**2
 
 
-def intake_from_measurement(airflow: float, static: float, diameter: float, density: float) -> float:
+def intake_from_measurement(
+    airflow: float, static: float, diameter: float, density: float
+) -> float:
     """K (-) on the port's velocity pressure from one measurement at the port.
 
-    Parameters are the airflow (m³/s), the static pressure below the room's (Pa, positive), the port's
-    diameter (m) and the density (kg/m³). The static pressure has paid for the velocity pressure
-    too, so K = SP/VP - 1, never below 0. Raises nothing for positive values. Source: ACGIH,
-    Industrial Ventilation, 2013, ch. 3 (hood static pressure, eq. 3.14).
+    Parameters are the airflow (m³/s), the static pressure below the room's (Pa, positive), the
+    port's diameter (m) and the density (kg/m³). The static pressure has paid for the velocity
+    pressure too, so K = SP/VP - 1, never below 0. Raises nothing for positive values.
+    Source: ACGIH, Industrial Ventilation, 2013, ch. 3 (hood static pressure, eq. 3.14).
     """
     velocity = airflow / (math.pi / 4 * diameter**2)
     return max(static / (density / 2 * velocity**2) - 1, 0.0)
@@ -263,7 +275,9 @@ def wye_branch(area_ratio: float, angle: float) -> Array:
     t = min(max((area_ratio - low) / (high - low), 0.0), 1.0)
     wide = t * t * (3 - 2 * t)
     factors = [np.array([0.9, -0.9]), _join_cubic(), np.array([0.55])]
-    rows = [(1 - wide) * np.pad(base, (0, len(f) - 1)) + wide * np.convolve(f, base) for f in factors]
+    rows = [
+        (1 - wide) * np.pad(base, (0, len(f) - 1)) + wide * np.convolve(f, base) for f in factors
+    ]
     return _table(rows)
 
 

@@ -55,7 +55,9 @@ def turbulent_factor(
     """
     rough = relative_roughness / 3.7
     inverse = 1 / reynolds
-    x = (-1.8 / _LN10) * np.log((roughness_term(relative_roughness) if term is None else term) + 6.9 * inverse)
+    x = (-1.8 / _LN10) * np.log(
+        (roughness_term(relative_roughness) if term is None else term) + 6.9 * inverse
+    )
     smooth = 2.51 * inverse
     inner = rough + smooth * x
     ratio = smooth / inner
@@ -88,9 +90,9 @@ def duct_terms(
 ) -> tuple[float, float, float, float, float]:
     """What `Ducts` needs of one duct: length, diameter and roughness in m, air in kg/m³ and Pa·s.
 
-    Returns ρD/(μA) (s/m³), ρ/2 L/(D A²) (Pa/(m³/s)²), 128 μ L/(π D⁴) (Pa/(m³/s)), ε/D and its term (-). Raises
-    `ZeroDivisionError` for no diameter. Source: White, Fluid Mechanics, 7th ed. 2011, eq. 6.10 and
-    6.12.
+    Returns ρD/(μA) (s/m³), ρ/2 L/(D A²) (Pa/(m³/s)²), 128 μ L/(π D⁴) (Pa/(m³/s)), ε/D and its
+    term (-). Raises `ZeroDivisionError` for no diameter.
+    Source: White, Fluid Mechanics, 7th ed. 2011, eq. 6.10 and 6.12.
     """
     return (
         4 * density / (math.pi * viscosity * diameter),
@@ -128,7 +130,9 @@ def friction_drop(flow: Array, ducts: Ducts) -> tuple[Array, Array]:
     """
     size = np.abs(flow)
     reynolds = size * ducts.reynolds
-    factor, factor_slope = turbulent_factor(np.maximum(reynolds, LAMINAR_UNTIL), np.asarray(ducts.rough), ducts.term)
+    factor, factor_slope = turbulent_factor(
+        np.maximum(reynolds, LAMINAR_UNTIL), np.asarray(ducts.rough), ducts.term
+    )
     grown = ducts.square * size
     turbulent_slope = grown * (2 * factor + factor_slope * reynolds)
     turbulent = grown * size * factor

@@ -82,7 +82,9 @@ def fan_lift(flow: float, knots: Any, first: int, last: int) -> tuple[float, flo
 
 
 @kept
-def wye_drop(flow: float, joined: float, terms: Any, coefficients: Any) -> tuple[float, float, float]:
+def wye_drop(
+    flow: float, joined: float, terms: Any, coefficients: Any
+) -> tuple[float, float, float]:
     """Drop, slope and coupling of one wye leg, as `Bank._add_wyes`."""
     raw = flow / max(joined, 1e-12)
     inside = min(max(raw, 0.0), 1.0)
@@ -158,12 +160,16 @@ def evaluate(
         slope[slot] += LEAKAGE_EXPONENT * power
     for number in range(len(table.fan_at)):
         slot = table.fan_at[number, 0]
-        lift, lift_slope = fan_lift(flow[slot], table.knots, table.fan_start[number], table.fan_start[number + 1])
+        lift, lift_slope = fan_lift(
+            flow[slot], table.knots, table.fan_start[number], table.fan_start[number + 1]
+        )
         drop[slot] -= lift * lifts[number]
         slope[slot] -= lift_slope * lifts[number]
     for leg in range(len(table.wye_at)):
         slot = table.wye_at[leg]
-        d, s, c = wye_drop(flow[slot], whole[max(joins[slot], 0)], table.wye_terms[leg], table.wyes[leg])
+        d, s, c = wye_drop(
+            flow[slot], whole[max(joins[slot], 0)], table.wye_terms[leg], table.wyes[leg]
+        )
         drop[slot] += loss * d
         slope[slot] += loss * s
         coupling[slot] += loss * c
@@ -171,7 +177,15 @@ def evaluate(
 
 @kept
 def estimate(
-    table: Any, quadratic: Any, lifts: Any, joins: Any, is_leaf: Any, ends: Any, flow: Any, through: Any, ease: Any
+    table: Any,
+    quadratic: Any,
+    lifts: Any,
+    joins: Any,
+    is_leaf: Any,
+    ends: Any,
+    flow: Any,
+    through: Any,
+    ease: Any,
 ) -> None:
     """All-turbulent start as `solver.Solver.first_guess`."""
     size = len(quadratic)
@@ -241,14 +255,28 @@ def residuals(joins: Any, is_leaf: Any, drop: Any, total: Any) -> tuple[float, f
 
 @kept
 def newton_step(
-    joins: Any, is_leaf: Any, slope: Any, coupling: Any, total: Any, heavy: bool, change: Any, work: Any
+    joins: Any,
+    is_leaf: Any,
+    slope: Any,
+    coupling: Any,
+    total: Any,
+    heavy: bool,
+    change: Any,
+    work: Any,
 ) -> bool:
     """Change of every branch's flow, leaf to root and back as `newton._Elimination`; answers
     whether it is finite.
 
     Where it is `heavy`, subtrees are kept stiff.
     """
-    offset, ease_sum, pull_sum, own, stiffness, held = (work[0], work[1], work[2], work[3], work[4], work[5])
+    offset, ease_sum, pull_sum, own, stiffness, held = (
+        work[0],
+        work[1],
+        work[2],
+        work[3],
+        work[4],
+        work[5],
+    )
     ease_sum[:] = 0.0
     pull_sum[:] = 0.0
     own[:] = 0.0
@@ -277,7 +305,9 @@ def newton_step(
     for slot in range(1, len(slope)):
         down = joins[slot]
         level = offset[down] - own[down] * change[down]
-        change[slot] = (offset[slot] - level - held[down] * coupling[slot] * change[down]) / stiffness[slot]
+        change[slot] = (
+            offset[slot] - level - held[down] * coupling[slot] * change[down]
+        ) / stiffness[slot]
         finite = finite and math.isfinite(change[slot])
     return finite
 
@@ -293,12 +323,27 @@ def first_inertia(largest: float, flow: Any) -> float:
 
 @kept
 def descend(
-    table: Any, quadratic: Any, lifts: Any, loss: float, joins: Any, is_leaf: Any, scale: float, flow: Any, work: Any
+    table: Any,
+    quadratic: Any,
+    lifts: Any,
+    loss: float,
+    joins: Any,
+    is_leaf: Any,
+    scale: float,
+    flow: Any,
+    work: Any,
 ) -> tuple[float, int]:
     """One case from its start in `flow` to its answer there, as `newton.solve`: residual share and
     iterations.
     """
-    drop, slope, coupling, total, change, tried = (work[6], work[7], work[8], work[9], work[10], work[11])
+    drop, slope, coupling, total, change, tried = (
+        work[6],
+        work[7],
+        work[8],
+        work[9],
+        work[10],
+        work[11],
+    )
     add_up(joins, is_leaf, flow)
     evaluate(table, quadratic, lifts, loss, flow, flow, joins, drop, slope, coupling)
     largest, square = residuals(joins, is_leaf, drop, total)
@@ -363,21 +408,48 @@ def solve_cases(
         set_fans(table, gates[case], fan[case], lifts)
         if not started:
             estimate(table, quadratic, lifts, joins, is_leaf, ends, here, work[0], work[1])
-        share[case], iterations[case] = descend(table, quadratic, lifts, given, joins, is_leaf, ends[2], here, work)
+        share[case], iterations[case] = descend(
+            table, quadratic, lifts, given, joins, is_leaf, ends[2], here, work
+        )
 
 
 @kept
-def losses(table: Any, gates: Any, fan: Any, loss: Any, branch_flow: Any, branch: Any, joins: Any, drop: Any) -> None:
+def losses(
+    table: Any,
+    gates: Any,
+    fan: Any,
+    loss: Any,
+    branch_flow: Any,
+    branch: Any,
+    joins: Any,
+    drop: Any,
+) -> None:
     """Drop (Pa) of each piece into `drop` (S, piece), from the flows of the branches (S, branch).
 
     `branch` is the branch that each piece stands in, `joins` the one that this joins.
     """
     size = len(branch)
-    quadratic, flow, slope, coupling = (np.empty(size), np.empty(size), np.empty(size), np.empty(size))
+    quadratic, flow, slope, coupling = (
+        np.empty(size),
+        np.empty(size),
+        np.empty(size),
+        np.empty(size),
+    )
     lifts = np.empty(len(table.fan_at))
     for case in range(len(fan)):
         set_gates(table, gates[case], loss[case], quadratic)
         for piece in range(size):
             flow[piece] = branch_flow[case, branch[piece]]
         set_fans(table, gates[case], fan[case], lifts)
-        evaluate(table, quadratic, lifts, loss[case], flow, branch_flow[case], joins, drop[case], slope, coupling)
+        evaluate(
+            table,
+            quadratic,
+            lifts,
+            loss[case],
+            flow,
+            branch_flow[case],
+            joins,
+            drop[case],
+            slope,
+            coupling,
+        )

@@ -105,7 +105,9 @@ class MachineFan:
     index: int
 
 
-Law = Constant | Gate | Friction | Wye | FilterMedium | QuadraticLoss | DuctLeakage | Fan | MachineFan
+Law = (
+    Constant | Gate | Friction | Wye | FilterMedium | QuadraticLoss | DuctLeakage | Fan | MachineFan
+)
 
 LEAKAGE_EXPONENT = 1 / 0.65
 """Duct leakage exponent turned round. ASHRAE, Fundamentals, 2017, ch. 21 (leakage class)."""

@@ -18,10 +18,20 @@ PORT_VELOCITY = 20.3
 dusts)."""
 FLANGE_FACTOR = 0.75
 """A flanged opening needs a quarter less air. DallaValle, Exhaust Hoods, 1952."""
-TRANSPORT_VELOCITY: dict[Chips, float] = {"sanding dust": 15.2, "dry dust": 17.8, "shavings": 20.3, "heavy": 22.9}
+TRANSPORT_VELOCITY: dict[Chips, float] = {
+    "sanding dust": 15.2,
+    "dry dust": 17.8,
+    "shavings": 20.3,
+    "heavy": 22.9,
+}
 """m/s (3,000, 3,500, 4,000, 4,500 fpm). ACGIH, Industrial Ventilation, 2013, table 5-1: wood; very
 fine, light dust (12.7 to 15.2) for what only sanders make."""
-RISER_VELOCITY: dict[Chips, float] = {"sanding dust": 15.2, "dry dust": 17.8, "shavings": 22.9, "heavy": 22.9}
+RISER_VELOCITY: dict[Chips, float] = {
+    "sanding dust": 15.2,
+    "dry dust": 17.8,
+    "shavings": 22.9,
+    "heavy": 22.9,
+}
 """m/s in a riser: shavings are heavy stock to lift. Allowance for the upward case."""
 MET_FROM = 0.995
 """Share of a need from which it counts as met: half a per cent is nothing that anybody can measure.

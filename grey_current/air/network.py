@@ -175,7 +175,9 @@ class Network:
         """For each branch, where chips are carried worst that need `level` and `rising` (m/s)."""
         found = self._slowest.get((level, rising))
         if found is None:
-            found = self._slowest[level, rising] = [branch.slowest(level, rising) for branch in self.branches]
+            found = self._slowest[level, rising] = [
+                branch.slowest(level, rising) for branch in self.branches
+            ]
         return found
 
     @cached_property
@@ -207,7 +209,9 @@ class Network:
         return self._table(each=True)
 
     def _table(self, *, each: bool) -> Table:
-        return table_of([slot for branch in self.branches for slot in branch.slots(self.air, each=each)])
+        return table_of(
+            [slot for branch in self.branches for slot in branch.slots(self.air, each=each)]
+        )
 
     @cached_property
     def leaf_of_pickup(self) -> dict[tuple[str, str], int]:
@@ -226,7 +230,10 @@ class Network:
     def nodes(self) -> tuple[tuple[str, str], ...]:
         """(from, to) node ids of every piece, in the order of `pieces`."""
         names: list[tuple[str, str]] = []
-        starts = [f"{self.collector}:{b}.0" if group else ROOM for b, group in enumerate(self.tree.joining)]
+        starts = [
+            f"{self.collector}:{b}.0" if group else ROOM
+            for b, group in enumerate(self.tree.joining)
+        ]
         for b, branch in enumerate(self.branches):
             end = starts[branch.joins] if branch.joins >= 0 else ROOM
             if not branch.pieces:  # between a leaky seam and a wye stands nothing: one node
@@ -250,7 +257,9 @@ class Network:
         """Indices into `pieces` from a leaf branch to the exhaust, in the order that air passes
         them.
         """
-        return [piece for branch in self.branch_path(leaf) for piece in self.pieces_of_branch[branch]]
+        return [
+            piece for branch in self.branch_path(leaf) for piece in self.pieces_of_branch[branch]
+        ]
 
     def branch_path(self, leaf: int) -> list[int]:
         """Indices of the branches from a leaf to the root."""

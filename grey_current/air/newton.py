@@ -198,7 +198,9 @@ def solve(tree: Tree, drops: Drops, start: Array, scale: float) -> Outcome:
 class _Descent:
     """One chunk of scenarios on its way down; scenarios that have arrived are left alone."""
 
-    def __init__(self, linear: _Dense | _Elimination, drops: Drops, start: Array, scale: float, chosen: range) -> None:
+    def __init__(
+        self, linear: _Dense | _Elimination, drops: Drops, start: Array, scale: float, chosen: range
+    ) -> None:
         self.linear, self.drops, self.scale = linear, drops, scale
         self.steady = _Elimination(linear.tree)
         self.which = which = np.arange(chosen.start, chosen.stop)
@@ -354,7 +356,9 @@ class _Elimination:
             total[branch] += total[self.tree.downstream[branch]]
         return total[self.tree.leaves]
 
-    def solve(self, slope: Array, coupling: Array, residual: Array, stiff: float | None = None) -> Array:
+    def solve(
+        self, slope: Array, coupling: Array, residual: Array, stiff: float | None = None
+    ) -> Array:
         """Changes of the leaves' flows. Where `stiff` is given, a subtree whose answer is less
         stiff than that part of what its legs alone would answer has their couplings weakened, all
         alike, until it is.
@@ -371,8 +375,15 @@ class _Elimination:
                 if stiff is not None:
                     least = stiff / ease_sum[branch] - stiffness[branch]
                     weak = own[branch] < least
-                    kept = np.where(pull_sum[branch] == 0, 1.0, (least * ease_sum[branch] - 1) / pull_sum[branch])
-                    held[branch], own[branch] = (np.where(weak, kept, 1.0), np.where(weak, least, own[branch]))
+                    kept = np.where(
+                        pull_sum[branch] == 0,
+                        1.0,
+                        (least * ease_sum[branch] - 1) / pull_sum[branch],
+                    )
+                    held[branch], own[branch] = (
+                        np.where(weak, kept, 1.0),
+                        np.where(weak, least, own[branch]),
+                    )
                 stiffness[branch] += own[branch]
             if branch:
                 ease = 1 / stiffness[branch]

@@ -104,7 +104,9 @@ def course(stretches: Sequence[RoomAir], start: Sequence[float], step: float = 6
     volumes = np.array(stretches[0].volumes) if stretches else np.ones(rooms)
     held = float((np.array(start) * volumes).sum())
     left = float((state[:rooms] * volumes).sum())
-    return RoomCourse(np.array(times), np.array(dust), state[rooms:-1].reshape(3, rooms), made + held, left)
+    return RoomCourse(
+        np.array(times), np.array(dust), state[rooms:-1].reshape(3, rooms), made + held, left
+    )
 
 
 def _exponential(air: RoomAir, seconds: float) -> Array:
@@ -121,7 +123,9 @@ def _exponential(air: RoomAir, seconds: float) -> Array:
     return made
 
 
-def seconds_until(air: RoomAir, start: Sequence[float], share: float, room: int, most: float = 86_400.0) -> float:
+def seconds_until(
+    air: RoomAir, start: Sequence[float], share: float, room: int, most: float = 86_400.0
+) -> float:
     """How long (s) a room's dust takes to fall to a share of what it is; infinite when it does not
     within `most` s.
 

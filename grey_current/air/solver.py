@@ -129,15 +129,25 @@ class Solver:
                 break
             part = given.some(left)
             again = self._once(part, self.first_guess(Bank(self.table, part), blows).T)
-            made.flow[left], made.converged[left], made.residual[left] = (again.flow, again.converged, again.residual)
+            made.flow[left], made.converged[left], made.residual[left] = (
+                again.flow,
+                again.converged,
+                again.residual,
+            )
             made.iterations[left] += again.iterations
         return made
 
     def _once(self, given: Cases, start: Array | None) -> newton.Outcome:
         kernel = compiled.kernel()
-        return self._with_numpy(given, start) if kernel is None else self._with_kernel(kernel, given, start)
+        return (
+            self._with_numpy(given, start)
+            if kernel is None
+            else self._with_kernel(kernel, given, start)
+        )
 
-    def _with_kernel(self, kernel: compiled.Kernel, given: Cases, start: Array | None) -> newton.Outcome:
+    def _with_kernel(
+        self, kernel: compiled.Kernel, given: Cases, start: Array | None
+    ) -> newton.Outcome:
         tree, count = self.network.tree, len(given)
         flow = np.zeros((count, tree.size))
         if start is not None:
@@ -184,7 +194,9 @@ class Solver:
     @cached_property
     def _drive(self) -> float:
         """The highest shut-off pressure among the fans, Pa."""
-        return max([fan.curve.shut_off for branch in self.network.branches for fan in branch.fans] + [1.0])
+        return max(
+            [fan.curve.shut_off for branch in self.network.branches for fan in branch.fans] + [1.0]
+        )
 
     def first_guess(self, bank: Bank, blows: bool = True) -> Array:
         """All-turbulent start (leaf, S): every branch R Q², legs in parallel, the fan's parabola at
@@ -241,4 +253,6 @@ def solve(network: Network, given: Cases, start: Array | None = None) -> Solved:
     Source: Kirchhoff's laws for pipe networks, White, Fluid Mechanics, 2011, ch. 6.9.
     """
     outcome = Solver(network).solve(given, start)
-    return Solved(network, given, outcome.converged, outcome.iterations, outcome.residual, outcome.flow)
+    return Solved(
+        network, given, outcome.converged, outcome.iterations, outcome.residual, outcome.flow
+    )

@@ -90,7 +90,12 @@ def slot_of(given: Iterable[laws.Law], air: Air) -> Slot:
         linear,
         tuple([_switched(law, law.open_k, law.shut_k, air) for law in found[laws.Gate]]),
         tuple([_switched(law, 0.0, law.standing_k, air) for law in own]),
-        tuple([duct_terms(law.length, law.diameter, law.roughness, *_state(air)) for law in found[laws.Friction]]),
+        tuple(
+            [
+                duct_terms(law.length, law.diameter, law.roughness, *_state(air))
+                for law in found[laws.Friction]
+            ]
+        ),
         tuple([law.capacity for law in found[laws.DuctLeakage]]),
         tuple([interpolant(law.curve.points) for law in found[laws.Fan]]),
         tuple([(law.index, interpolant(law.curve.points)) for law in own]),
@@ -105,7 +110,9 @@ def table_of(slots: Sequence[Slot]) -> Table:
     gates = [(at, *gate) for at, slot in enumerate(slots) for gate in slot.gates]
     gates += [(at, *fan) for at, slot in enumerate(slots) for fan in slot.standing]
     fans = [(at, -1, knots) for at, slot in enumerate(slots) for knots in slot.fans]
-    fans += [(at, switch, knots) for at, slot in enumerate(slots) for switch, knots in slot.own_fans]
+    fans += [
+        (at, switch, knots) for at, slot in enumerate(slots) for switch, knots in slot.own_fans
+    ]
     wyes = [(at, *wye) for at, slot in enumerate(slots) for wye in slot.wyes]
     leaks = [(at, leak) for at, slot in enumerate(slots) for leak in slot.leaks]
     return Table(
@@ -146,7 +153,9 @@ def _state(air: Air) -> tuple[float, float]:
     return air.density, air.viscosity
 
 
-def _switched(law: laws.Gate | laws.MachineFan, is_open: float, is_shut: float, air: Air) -> tuple[int, float, float]:
+def _switched(
+    law: laws.Gate | laws.MachineFan, is_open: float, is_shut: float, air: Air
+) -> tuple[int, float, float]:
     velocity_pressure = dynamic(law.diameter, air)
     return law.index, is_open * velocity_pressure, is_shut * velocity_pressure
 

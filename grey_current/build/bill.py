@@ -119,7 +119,11 @@ def bill(
     """
     known = parts or PartsList(project)
     if cuts is None:
-        cuts = cutting_list(project, known) if quick is None else cutting_list(project, known, seconds=0.0, known=quick)
+        cuts = (
+            cutting_list(project, known)
+            if quick is None
+            else cutting_list(project, known, seconds=0.0, known=quick)
+        )
     book = prices(project)
     owned = {item.key: item for item in project.build.owned}
     lines = []
@@ -144,7 +148,9 @@ def with_lengths(parts: Iterable[Part], cuts: Iterable[PipeCuts]) -> list[Part]:
         for length, count in sorted(pipe.bought.items()):
             whole = math.fsum(quantity for _, quantity in part.uses)
             uses = tuple((run, count * quantity / whole) for run, quantity in part.uses)
-            made.append(replace(part, key=length_key(pipe, length), quantity=float(count), uses=uses))
+            made.append(
+                replace(part, key=length_key(pipe, length), quantity=float(count), uses=uses)
+            )
     return made
 
 

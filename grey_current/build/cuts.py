@@ -97,20 +97,33 @@ def cutting_list(
     groups: dict[tuple[str, float], list[Straight]] = defaultdict(list)
     away = {item.piece: item.length for item in project.build.cut if item.away}
     for piece in chosen:
-        if piece.fits and piece.length > 0 and abs(away.get(piece.id, -1.0) - piece.length) > CUT_WITHIN:
+        if (
+            piece.fits
+            and piece.length > 0
+            and abs(away.get(piece.id, -1.0) - piece.length) > CUT_WITHIN
+        ):
             groups[piece.material, round(piece.diameter, 4)].append(piece)
     kept: CutCache = {} if known is None else known
     ordered = sorted(groups.items(), key=lambda item: (item[0][0], -item[0][1]))
-    return tuple(_pipe(project, material, bore, group, seconds, kept) for (material, bore), group in ordered)
+    return tuple(
+        _pipe(project, material, bore, group, seconds, kept) for (material, bore), group in ordered
+    )
 
 
 def _pipe(
-    project: Project, material: str, bore: float, group: list[Straight], seconds: float, known: CutCache
+    project: Project,
+    material: str,
+    bore: float,
+    group: list[Straight],
+    seconds: float,
+    known: CutCache,
 ) -> PipeCuts:
     step = tick(project)
     lengths = stock_lengths(project, material, bore)
     _check_stock(project, material, bore, group, lengths)
-    whole = math.floor(max(lengths) / step + 1e-6)  # a piece as long as its bar is not cut, whatever the ticks
+    whole = math.floor(
+        max(lengths) / step + 1e-6
+    )  # a piece as long as its bar is not cut, whatever the ticks
     widths = [min(max(round(piece.length / step), 1), whole) for piece in group]
     bars = [Bar(ticks := math.floor(length / step + 1e-6), ticks) for length in lengths]
     real = list(lengths)
@@ -121,11 +134,21 @@ def _pipe(
     kerf = math.ceil(project.build.kerf / step - 1e-6)
     kinds = sorted(set(widths), reverse=True)
     made = _cutting(kinds, [widths.count(width) for width in kinds], bars, kerf, seconds, known)
-    return PipeCuts(material, bore, _laid_out(made, kinds, widths, group, bars, real, kerf, step), made.bound * step)
+    return PipeCuts(
+        material,
+        bore,
+        _laid_out(made, kinds, widths, group, bars, real, kerf, step),
+        made.bound * step,
+    )
 
 
 def _cutting(
-    kinds: Sequence[int], demand: Sequence[int], bars: Sequence[Bar], kerf: int, seconds: float, known: CutCache
+    kinds: Sequence[int],
+    demand: Sequence[int],
+    bars: Sequence[Bar],
+    kerf: int,
+    seconds: float,
+    known: CutCache,
 ) -> Cutting:
     """The cutting that is known for these very pieces, else the best within the time; what is found
     is kept.
@@ -150,9 +173,14 @@ def _laid_out(
     step: float,
 ) -> tuple[BarCut, ...]:
     """Which very piece comes out of which bar: pieces of one length in the order of the drawing."""
-    waiting = {width: [piece for piece, own in zip(group, widths, strict=True) if own == width] for width in kinds}
+    waiting = {
+        width: [piece for piece, own in zip(group, widths, strict=True) if own == width]
+        for width in kinds
+    }
     found = []
-    for pattern in sorted(made.patterns, key=lambda p: (bars[p.bar].count is None, -bars[p.bar].length)):
+    for pattern in sorted(
+        made.patterns, key=lambda p: (bars[p.bar].count is None, -bars[p.bar].length)
+    ):
         counted = list(zip(kinds, pattern.counts, strict=True))
         pieces = [waiting[width].pop(0) for width, count in counted for _ in range(count)]
         used = sum(count * (width + kerf) for width, count in counted)
@@ -163,17 +191,24 @@ def _laid_out(
 
 
 def _check_stock(
-    project: Project, material: str, bore: float, group: Sequence[Straight], lengths: Sequence[float]
+    project: Project,
+    material: str,
+    bore: float,
+    group: Sequence[Straight],
+    lengths: Sequence[float],
 ) -> None:
     display = Display(project.settings.units)
     what = f"{materials()[material].label}, {display.diameter(bore)}"
     if not lengths:
-        raise DuctworkError(what, "has no stock length", "enter the lengths that you can buy it in, at Build")
+        raise DuctworkError(
+            what, "has no stock length", "enter the lengths that you can buy it in, at Build"
+        )
     longest = max(piece.length for piece in group)
     if longest > max(lengths) + tick(project):
         raise DuctworkError(
             what,
-            f"is bought in {display.length(max(lengths))} at most, and a piece is {display.length(longest)} long",
+            f"is bought in {display.length(max(lengths))} at most, and a piece is "
+            f"{display.length(longest)} long",
             "enter a longer stock length, or part the run",
         )
 
@@ -205,7 +240,12 @@ def proof_words(pipe: PipeCuts) -> str:
 def finished(project: Project, cuts: Iterable[PipeCuts]) -> list[tuple[PipeCuts, BarCut]]:
     """The bars of which every piece is ticked as cut."""
     cut_ones = {item.piece for item in project.build.cut}
-    return [(p, bar) for p in cuts for bar in p.bars if bar.pieces and all(q.id in cut_ones for q in bar.pieces)]
+    return [
+        (p, bar)
+        for p in cuts
+        for bar in p.bars
+        if bar.pieces and all(q.id in cut_ones for q in bar.pieces)
+    ]
 
 
 def put_away(project: Project, cuts: Iterable[PipeCuts]) -> Project:
@@ -215,7 +255,10 @@ def put_away(project: Project, cuts: Iterable[PipeCuts]) -> Project:
     made = project
     for pipe, bar in finished(project, cuts):
         pieces = {piece.id for piece in bar.pieces}
-        made = with_build(made, cut=tuple(c.replaced(away=True) if c.piece in pieces else c for c in made.build.cut))
+        made = with_build(
+            made,
+            cut=tuple(c.replaced(away=True) if c.piece in pieces else c for c in made.build.cut),
+        )
         rests = [o.length for o in offcuts_of(made, pipe) for _ in range(o.count)]
         if bar.owned:
             rests.remove(bar.length)
@@ -231,7 +274,9 @@ def put_away(project: Project, cuts: Iterable[PipeCuts]) -> Project:
 
 def offcuts_of(project: Project, pipe: PipeCuts) -> list[Offcut]:
     """The offcuts of a pipe that are there."""
-    return [offcut for offcut in project.build.offcuts if offcut.is_of(pipe.material, pipe.diameter)]
+    return [
+        offcut for offcut in project.build.offcuts if offcut.is_of(pipe.material, pipe.diameter)
+    ]
 
 
 def length_key(pipe: PipeCuts, length: float) -> str:

@@ -65,7 +65,13 @@ class Cutting:
         return self.cost <= self.bound
 
 
-def cut(widths: Sequence[int], demand: Sequence[int], bars: Sequence[Bar], kerf: int, seconds: float = 5.0) -> Cutting:
+def cut(
+    widths: Sequence[int],
+    demand: Sequence[int],
+    bars: Sequence[Bar],
+    kerf: int,
+    seconds: float = 5.0,
+) -> Cutting:
     """How to cut `demand` pieces of each of `widths` (ticks) out of bars with the least bought.
 
     Raises `ValueError` for a piece that no bar is long enough for.
@@ -107,13 +113,19 @@ class _Open:
     held: list[int]
 
 
-def _first_fit(widths: Sequence[int], demand: Sequence[int], bars: Sequence[Bar], kerf: int) -> list[Pattern]:
+def _first_fit(
+    widths: Sequence[int], demand: Sequence[int], bars: Sequence[Bar], kerf: int
+) -> list[Pattern]:
     """The longest pieces first, each into the fullest bar that takes it; then for every bar the
     shortest that will do.
 
     Tried with each kind of bar that is bought; the cheapest is answered.
     """
-    ways = [_filled_with(kind, widths, demand, bars, kerf) for kind, bar in enumerate(bars) if bar.count is None]
+    ways = [
+        _filled_with(kind, widths, demand, bars, kerf)
+        for kind, bar in enumerate(bars)
+        if bar.count is None
+    ]
     return min((way for way in ways if way is not None), key=lambda way: _cost(way, bars))
 
 
@@ -122,12 +134,16 @@ def _filled_with(
 ) -> list[Pattern] | None:
     empty = [0] * len(widths)
     filled = [
-        _Open(number, bar.length + kerf, list(empty)) for number, bar in enumerate(bars) for _ in range(bar.count or 0)
+        _Open(number, bar.length + kerf, list(empty))
+        for number, bar in enumerate(bars)
+        for _ in range(bar.count or 0)
     ]
     for place in sorted(range(len(widths)), key=lambda i: -widths[i]):
         need = widths[place] + kerf
         for _ in range(demand[place]):
-            into = min((bar for bar in filled if bar.left >= need), key=lambda bar: bar.left, default=None)
+            into = min(
+                (bar for bar in filled if bar.left >= need), key=lambda bar: bar.left, default=None
+            )
             if into is None:
                 into = _Open(kind, bars[kind].length + kerf, list(empty))
                 filled.append(into)
@@ -136,10 +152,14 @@ def _filled_with(
             into.left -= need
             into.held[place] += 1
     used = [bar for bar in filled if any(bar.held)]
-    return [Pattern(_shortest(bar.bar, bar.held, widths, bars, kerf), tuple(bar.held)) for bar in used]
+    return [
+        Pattern(_shortest(bar.bar, bar.held, widths, bars, kerf), tuple(bar.held)) for bar in used
+    ]
 
 
-def _shortest(number: int, counts: Sequence[int], widths: Sequence[int], bars: Sequence[Bar], kerf: int) -> int:
+def _shortest(
+    number: int, counts: Sequence[int], widths: Sequence[int], bars: Sequence[Bar], kerf: int
+) -> int:
     """The shortest bar to be bought that takes what was put into one; an offcut stays."""
     if bars[number].count is not None:
         return number
@@ -148,7 +168,9 @@ def _shortest(number: int, counts: Sequence[int], widths: Sequence[int], bars: S
     return min(enough, key=lambda i: bars[i].cost)
 
 
-def _length_bound(widths: Sequence[int], demand: Sequence[int], bars: Sequence[Bar], kerf: int) -> int:
+def _length_bound(
+    widths: Sequence[int], demand: Sequence[int], bars: Sequence[Bar], kerf: int
+) -> int:
     """What must be bought at least, by length alone."""
     need = sum(count * (width + kerf) for count, width in zip(demand, widths, strict=True))
     need -= sum((bar.count or 0) * (bar.length + kerf) for bar in bars)
@@ -171,12 +193,16 @@ def _reachable(least: float, bars: Sequence[Bar]) -> int:
     return int(goal + np.argmax(sums[goal:]))
 
 
-def _all_patterns(widths: Sequence[int], demand: Sequence[int], bars: Sequence[Bar], kerf: int) -> list[Pattern] | None:
+def _all_patterns(
+    widths: Sequence[int], demand: Sequence[int], bars: Sequence[Bar], kerf: int
+) -> list[Pattern] | None:
     """Every pattern that takes nothing more; None when there are too many."""
     found: list[Pattern] = []
     order = sorted(range(len(widths)), key=lambda i: -widths[i])
     for number, bar in enumerate(bars):
-        ways = itertools.islice(_filled(widths, demand, order, bar.length + kerf, kerf), MOST_PATTERNS + 1)
+        ways = itertools.islice(
+            _filled(widths, demand, order, bar.length + kerf, kerf), MOST_PATTERNS + 1
+        )
         found += [Pattern(number, counts) for counts in ways]
         if len(found) > MOST_PATTERNS:
             return None
@@ -219,7 +245,11 @@ def _chosen(
     kinds = [number for number, bar in enumerate(bars) if bar.count is not None]
     if kinds:
         rows = np.array([[float(p.bar == number) for p in patterns] for number in kinds])
-        rules.append(LinearConstraint(rows, ub=np.array([float(bars[number].count or 0) for number in kinds])))
+        rules.append(
+            LinearConstraint(
+                rows, ub=np.array([float(bars[number].count or 0) for number in kinds])
+            )
+        )
     answer = milp(
         cost,
         constraints=rules,
@@ -232,7 +262,9 @@ def _chosen(
         return None, bound
     times = np.round(answer.x).astype(int)
     slack = SHORTEST_FIRST * sum(bar.length * (bar.count or 0) for bar in bars)
-    return [p for p, count in zip(patterns, times, strict=True) for _ in range(count)], max(bound - slack, 0.0)
+    return [p for p, count in zip(patterns, times, strict=True) for _ in range(count)], max(
+        bound - slack, 0.0
+    )
 
 
 def _weighed(bar: Bar) -> float:
@@ -268,7 +300,9 @@ def _columns(
     bound = 0.0
     for _ in range(COLUMN_ROUNDS):
         matrix = np.array([p.counts for p in patterns], dtype=float).T
-        rows = np.array([[float(p.bar == number) for p in patterns] for number in kinds]).reshape(-1, len(patterns))
+        rows = np.array([[float(p.bar == number) for p in patterns] for number in kinds]).reshape(
+            -1, len(patterns)
+        )
         limits = [float(bars[number].count or 0) for number in kinds]
         answer = linprog(
             np.array([_weighed(bars[p.bar]) for p in patterns]),
@@ -287,7 +321,9 @@ def _columns(
         ]
         bound = max(bound, _dual_bound(worth, demand, bars, best))
         new = [
-            Pattern(i, counts) for i, (gain, (_, counts)) in enumerate(zip(gains, best, strict=True)) if gain > SMALL
+            Pattern(i, counts)
+            for i, (gain, (_, counts)) in enumerate(zip(gains, best, strict=True))
+            if gain > SMALL
         ]
         if not new or time.monotonic() > until:
             break
@@ -305,7 +341,10 @@ def _dual_bound(
     (Farley 1990).
     """
     total = float(np.dot(worth, demand))
-    share = max((v / bar.cost for bar, (v, _) in zip(bars, best, strict=True) if bar.count is None), default=1.0)
+    share = max(
+        (v / bar.cost for bar, (v, _) in zip(bars, best, strict=True) if bar.count is None),
+        default=1.0,
+    )
     share = max(share, 1.0)
     for bar, (value, _) in zip(bars, best, strict=True):
         total -= value * (bar.count or 0)  # what offcuts can take of it at most

@@ -154,7 +154,10 @@ def dimension_line(item: Dimension, scale: float) -> tuple[XY, XY]:
     """The ends (m) of the line on which a dimension is written."""
     _, left = _beside(item)
     by = paper(item.offset, scale)
-    return (item.a[0] + left[0] * by, item.a[1] + left[1] * by), (item.b[0] + left[0] * by, item.b[1] + left[1] * by)
+    return (item.a[0] + left[0] * by, item.a[1] + left[1] * by), (
+        item.b[0] + left[0] * by,
+        item.b[1] + left[1] * by,
+    )
 
 
 def readable(a: XY, b: XY) -> float:
@@ -181,7 +184,11 @@ def dimension_paths(item: Dimension, scale: float) -> Iterator[Path]:
     a, b = dimension_line(item, scale)
     along, left = _beside(item)
     side = math.copysign(1.0, item.offset)
-    gap, over, stroke = (paper(DIMENSION_GAP, scale) * side, paper(1.0, scale) * side, paper(1.0, scale))
+    gap, over, stroke = (
+        paper(DIMENSION_GAP, scale) * side,
+        paper(1.0, scale) * side,
+        paper(1.0, scale),
+    )
     for near, end in ((item.a, a), (item.b, b)):
         start = (near[0] + left[0] * gap, near[1] + left[1] * gap)
         beyond = (end[0] + left[0] * over, end[1] + left[1] * over)
@@ -202,7 +209,10 @@ def fitting_scale(drawings: Iterable[Drawing], wide: float, high: float) -> floa
     scales = (1, 2, 5, 10, 20, 25, 50, 75, 100, 150, 200, 250, 500, 1000)
     for scale in scales:
         boxes = [drawing.at_scale(scale).bounds for drawing in drawings]
-        if all((b[2] - b[0]) * 1000 / scale <= wide and (b[3] - b[1]) * 1000 / scale <= high for b in boxes):
+        if all(
+            (b[2] - b[0]) * 1000 / scale <= wide and (b[3] - b[1]) * 1000 / scale <= high
+            for b in boxes
+        ):
             return float(scale)
     return 2000.0
 
@@ -218,7 +228,9 @@ class Free:
         """Take the place of some lettering when it is free; returns whether it is to be written."""
         xs, ys = zip(*text_box(item, self.scale), strict=True)
         box = (min(xs), min(ys), max(xs), max(ys))
-        clear = not any(box[0] < t[2] and t[0] < box[2] and box[1] < t[3] and t[1] < box[3] for t in self._taken)
+        clear = not any(
+            box[0] < t[2] and t[0] < box[2] and box[1] < t[3] and t[1] < box[3] for t in self._taken
+        )
         if clear or always:
             self._taken.append(box)
         return clear or always

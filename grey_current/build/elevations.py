@@ -9,7 +9,19 @@ import math
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 
-from grey_current.build.drawing import LETTER, SMALL, TEXT, XY, Circle, Dimension, Drawing, Item, Path, Text, paper
+from grey_current.build.drawing import (
+    LETTER,
+    SMALL,
+    TEXT,
+    XY,
+    Circle,
+    Dimension,
+    Drawing,
+    Item,
+    Path,
+    Text,
+    paper,
+)
 from grey_current.design.parts.straights import Straight
 from grey_current.design.parts.takeoffs import is_hose
 from grey_current.shop.duct_graph import AirPaths, far_end
@@ -34,7 +46,11 @@ class _Unrolled:
 
 
 def main_drawing(
-    project: Project, collector: str, pieces: list[Straight], numbers: Mapping[str, int], scale: float
+    project: Project,
+    collector: str,
+    pieces: list[Straight],
+    numbers: Mapping[str, int],
+    scale: float,
 ) -> Drawing | None:
     """The main of a collector unrolled, from its inlet to its farthest end; None where it has no
     ducts.
@@ -44,12 +60,19 @@ def main_drawing(
     if not chain:
         return None
     laid = _unrolled(project, chain, collector)
-    items = [*_profile(project, laid, pieces, numbers, scale), *_main_marks(project, laid, paths, scale)]
+    items = [
+        *_profile(project, laid, pieces, numbers, scale),
+        *_main_marks(project, laid, paths, scale),
+    ]
     name = project.collector[collector].name
-    return Drawing(f"The main of the {name.lower()}, unrolled along its length", tuple(items), scale)
+    return Drawing(
+        f"The main of the {name.lower()}, unrolled along its length", tuple(items), scale
+    )
 
 
-def drop_drawings(project: Project, pieces: list[Straight], numbers: Mapping[str, int], scale: float) -> list[Drawing]:
+def drop_drawings(
+    project: Project, pieces: list[Straight], numbers: Mapping[str, int], scale: float
+) -> list[Drawing]:
     """A sketch for every pickup that has a duct: from its port up to the main."""
     paths, names = AirPaths(project), Names(project)
     made = []
@@ -59,7 +82,10 @@ def drop_drawings(project: Project, pieces: list[Straight], numbers: Mapping[str
             continue
         chain = _own_runs(project, paths, own)
         laid = _unrolled(project, chain, ref)
-        items = [*_profile(project, laid, pieces, numbers, scale), *_drop_marks(project, laid, scale)]
+        items = [
+            *_profile(project, laid, pieces, numbers, scale),
+            *_drop_marks(project, laid, scale),
+        ]
         made.append(Drawing(capital(names.of(ref).removeprefix("the ")), tuple(items), scale))
     return made
 
@@ -95,7 +121,10 @@ def _own_runs(project: Project, paths: AirPaths, first: Run) -> list[Run]:
         chain.append(run)
         meeting = len(paths.at.get(ahead, []))
         served += max(meeting - 2, 0)
-        if meeting > 2 and project.run[ident].diameter < max(r.diameter for r in paths.at[ahead]) - 1e-3:
+        if (
+            meeting > 2
+            and project.run[ident].diameter < max(r.diameter for r in paths.at[ahead]) - 1e-3
+        ):
             break
         if meeting > 2 and served > 2:
             break
@@ -125,7 +154,11 @@ def _unrolled(project: Project, chain: list[Run], start: str) -> _Unrolled:
 
 
 def _profile(
-    project: Project, laid: _Unrolled, pieces: list[Straight], numbers: Mapping[str, int], scale: float
+    project: Project,
+    laid: _Unrolled,
+    pieces: list[Straight],
+    numbers: Mapping[str, int],
+    scale: float,
 ) -> Iterator[Item]:
     """The pipes of a chain at their true width, with gates and piece numbers, over the line of the
     floor.
@@ -218,7 +251,11 @@ def _flags(flags: list[tuple[float, float, str]], scale: float) -> Iterator[Item
     for number in reversed(range(len(flags))):
         x, _, words = flags[number]
         ends = x + paper(len(words) * SMALL * LETTER + 2, scale)
-        over = [row for row, (other, _, _) in zip(rows, flags[number + 1 :][: len(rows)], strict=True) if other < ends]
+        over = [
+            row
+            for row, (other, _, _) in zip(rows, flags[number + 1 :][: len(rows)], strict=True)
+            if other < ends
+        ]
         rows.insert(0, max(over, default=-1) + 1)
     for (x, y, words), row in zip(flags, rows, strict=True):
         top = y + paper(7 + 4 * row, scale)

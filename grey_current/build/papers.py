@@ -36,22 +36,28 @@ PLAN_ROOM = (255.0, 165.0)
 DROP_ROOM = (85.0, 62.0)
 MOST_ON_COVER = 12
 CAUTIONS = (
-    "Estimates for planning, not a certificate. Measure the fittings that you bought before you cut: lay lengths here "
+    "Estimates for planning, not a certificate. Measure the fittings that you bought before "
+    "you cut: lay lengths here "
     "are generic. Measure the air before you rely on a figure.",
-    "Ladder: two hands for the pipe want a second person. Sheet metal cuts: gloves. Eyes: glasses when you drill "
+    "Ladder: two hands for the pipe want a second person. Sheet metal cuts: gloves. Eyes: "
+    "glasses when you drill "
     "overhead.",
     "Cutting plastic pipe and glueing it: air, no flame near the cement.",
     "Fine wood dust harms lungs: a respirator for what the hood misses.",
-    "Dust burns and can explode: no metal grinding through a wood collector, keep dust off heaters, flues and motors, "
+    "Dust burns and can explode: no metal grinding through a wood collector, keep dust off "
+    "heaters, flues and motors, "
     "empty the bin, watch for glowing bits.",
     "A collector that exhausts outdoors can pull flue gases into the room.",
-    "Mains wiring, gas appliances and fire safety: local code and licensed people. Unplug before you reach into a "
+    "Mains wiring, gas appliances and fire safety: local code and licensed people. Unplug "
+    "before you reach into a "
     "machine or a separator. Protect your ears.",
 )
 EARTHING = (
-    "Plastic pipe, earthed: some earth a bare wire along the pipe, for sparks startle people on ladders and insurers "
+    "Plastic pipe, earthed: some earth a bare wire along the pipe, for sparks startle people "
+    "on ladders and insurers "
     "ask for it.",
-    "Not earthed: others hold that a wire along an insulator drains little, and that no fire by static is known from "
+    "Not earthed: others hold that a wire along an insulator drains little, and that no fire "
+    "by static is known from "
     "pipes of this size. Ask the pipe's maker and the local code.",
 )
 
@@ -103,7 +109,10 @@ class Papers:
 
 
 def papers(
-    now: Assessment, phases: Sequence[PhaseFacts] = (), found: Bill | None = None, date: datetime.date | None = None
+    now: Assessment,
+    phases: Sequence[PhaseFacts] = (),
+    found: Bill | None = None,
+    date: datetime.date | None = None,
 ) -> Papers:
     """The papers of a design. Raises `DuctworkError` where pipe has no stock length that will
     do.
@@ -113,11 +122,15 @@ def papers(
     plan, elevations, drops = drawings(costs)
     sections = [
         PaperSection(project.name, tuple(_cover(now, costs))),
-        PaperSection("Plan", (plan, Note("Numbers in rings are those of the cutting list.")), lying=True),
+        PaperSection(
+            "Plan", (plan, Note("Numbers in rings are those of the cutting list.")), lying=True
+        ),
     ]
     sections += [PaperSection("The main", tuple(elevations), lying=True)] if elevations else []
     sections += [PaperSection("Drops", tuple(drops))] if drops else []
-    sections.append(PaperSection("What to buy", (_parts(costs), *(Note(line) for line in totals_words(costs)))))
+    sections.append(
+        PaperSection("What to buy", (_parts(costs), *(Note(line) for line in totals_words(costs))))
+    )
     if costs.cuts:
         sections.append(PaperSection("What to cut", tuple(_cuts(costs))))
     sections += _gates(now)
@@ -125,7 +138,9 @@ def papers(
     if len(phases) > 1:
         sections.append(PaperSection("In phases", (_phases(project, phases),)))
     sections += _made(project)
-    sections.append(PaperSection("Before you climb the ladder", tuple(Note(text) for text in CAUTIONS)))
+    sections.append(
+        PaperSection("Before you climb the ladder", tuple(Note(text) for text in CAUTIONS))
+    )
     return Papers(project.name, date or datetime.date.today(), tuple(sections))
 
 
@@ -138,7 +153,9 @@ def drawings(found: Bill) -> tuple[Drawing, list[Drawing], list[Drawing]]:
     plan = plan_drawing(project, pieces, numbers, scale)
 
     def mains(s: float) -> list[Drawing]:
-        made = (main_drawing(project, collector, pieces, numbers, s) for collector in project.collector)
+        made = (
+            main_drawing(project, collector, pieces, numbers, s) for collector in project.collector
+        )
         return [drawing for drawing in made if drawing is not None]
 
     main_scale = _settled(mains, (PLAN_ROOM[0], 100.0))
@@ -165,9 +182,12 @@ def _cover(now: Assessment, costs: Bill) -> Iterable[Block]:
     project = now.project
     display = Display(project.settings.units)
     yield Note(verdict(now, None), strong=True)
-    wish = "clear the chips" if project.settings.criterion == "clear chips" else "catch the fine dust"
+    wish = (
+        "clear the chips" if project.settings.criterion == "clear chips" else "catch the fine dust"
+    )
     yield Note(
-        f"Designed to {wish}, one machine running at a time unless they are counted together. Air of "
+        f"Designed to {wish}, one machine running at a time unless they are counted together. "
+        "Air of "
         f"{display.density(now.air.density)}. Losses are known to about 15 to 30 per cent."
     )
     rows = []
@@ -186,7 +206,13 @@ def _cover(now: Assessment, costs: Bill) -> Iterable[Block]:
                 )
             )
     yield Table(
-        (Column("Machine", 0.4), Column("gets", 0.2, True), Column("needs", 0.2, True), Column("", 0.2)), tuple(rows)
+        (
+            Column("Machine", 0.4),
+            Column("gets", 0.2, True),
+            Column("needs", 0.2, True),
+            Column("", 0.2),
+        ),
+        tuple(rows),
     )
     for line in totals_words(costs):
         yield Note(line)
@@ -231,17 +257,34 @@ def _parts(costs: Bill) -> Table:
 def _cuts(costs: Bill) -> Iterable[Block]:
     project = costs.parts.project
     display, names, numbers = Display(project.settings.units), Names(project), numbered(costs.cuts)
-    yield Note(f"The saw takes {display.length(project.build.kerf)} with every cut; that is counted.")
-    columns = (Column("", 0.06), Column("No.", 0.09, True), Column("Length", 0.25, True), Column("Where", 0.6))
+    yield Note(
+        f"The saw takes {display.length(project.build.kerf)} with every cut; that is counted."
+    )
+    columns = (
+        Column("", 0.06),
+        Column("No.", 0.09, True),
+        Column("Length", 0.25, True),
+        Column("Where", 0.6),
+    )
     for pipe in costs.cuts:
         yield Note(
-            f"{materials()[pipe.material].label}, {display.diameter(pipe.diameter)}: {proof_words(pipe)}", strong=True
+            f"{materials()[pipe.material].label}, {display.diameter(pipe.diameter)}: "
+            f"{proof_words(pipe)}",
+            strong=True,
         )
         rows: list[tuple[str, ...]] = []
         for count, bar in enumerate(pipe.bars, 1):
             kind = "Offcut" if bar.owned else "Length"
-            rows.append((f"{kind} {count}: {display.length(bar.length)}, {display.length(bar.rest)} left over",))
-            rows += [("☐", f"{numbers[p.id]}", display.length(p.length), names.start(p.run)) for p in bar.pieces]
+            rows.append(
+                (
+                    f"{kind} {count}: {display.length(bar.length)}, {display.length(bar.rest)} "
+                    "left over",
+                )
+            )
+            rows += [
+                ("☐", f"{numbers[p.id]}", display.length(p.length), names.start(p.run))
+                for p in bar.pieces
+            ]
         yield Table(columns, tuple(rows))
     for line in misfits(costs):
         yield Note(line)
@@ -252,9 +295,14 @@ def _gates(now: Assessment) -> list[PaperSection]:
     if not sheet.gates:
         return []
     share = 0.68 / len(sheet.gates)
-    columns = (Column("Running", 0.32), *(Column(f"{n}", share) for n in range(1, len(sheet.gates) + 1)))
+    columns = (
+        Column("Running", 0.32),
+        *(Column(f"{n}", share) for n in range(1, len(sheet.gates) + 1)),
+    )
     marks = {"own": "open", "too": "open", "left open": "open", "kept shut": "–", "shut": "–"}
-    table = Table(columns, tuple((row.name, *(marks[state] for state in row.states)) for row in sheet.rows))
+    table = Table(
+        columns, tuple((row.name, *(marks[state] for state in row.states)) for row in sheet.rows)
+    )
     plates = ", ".join(f"{number} {plate}" for number, (_, plate) in enumerate(sheet.gates, 1))
     words = Note(f"Gates in the order of the main, nearest to the collector first: {plates}.")
     return [PaperSection("Gates and levers", (words, table), lying=len(sheet.gates) > 10)]
@@ -262,7 +310,8 @@ def _gates(now: Assessment) -> list[PaperSection]:
 
 def _circuits(project: Project) -> Iterable[Block]:
     yield Note(
-        "What runs together, and what it draws: for a licensed electrician to judge. No wiring is proposed here."
+        "What runs together, and what it draws: for a licensed electrician to judge. No wiring "
+        "is proposed here."
     )
     display = [
         Column("Circuit", 0.25),
@@ -291,10 +340,15 @@ def _circuits(project: Project) -> Iterable[Block]:
         if drawn is not None:
             source = "worked from its power" if drawn.estimated else "from its plate"
             rows.append((item.name, f"{drawn.volts:.0f} V", f"{drawn.amps:.1f} A", source))
-    yield Table((Column("Draws", 0.4), Column("", 0.15, True), Column("", 0.15, True), Column("", 0.3)), tuple(rows))
+    yield Table(
+        (Column("Draws", 0.4), Column("", 0.15, True), Column("", 0.15, True), Column("", 0.3)),
+        tuple(rows),
+    )
     together = [s for s in all_scenarios(project) if len(s.running) > 1]
     if together:
-        yield Note("Counted as running together: " + "; ".join(s.name(project) for s in together) + ".")
+        yield Note(
+            "Counted as running together: " + "; ".join(s.name(project) for s in together) + "."
+        )
 
 
 def _phases(project: Project, phases: Sequence[PhaseFacts]) -> Table:

@@ -57,7 +57,9 @@ class PhaseFacts:
     @property
     def over(self) -> float:
         """How much it is over its budget; 0 where it is not, or has none."""
-        return max(self.money.money - self.phase.budget, 0.0) if self.phase.budget is not None else 0.0
+        return (
+            max(self.money.money - self.phase.budget, 0.0) if self.phase.budget is not None else 0.0
+        )
 
     @property
     def met(self) -> int:
@@ -76,7 +78,9 @@ class PhaseFacts:
 
 
 def phase_facts(
-    project: Project, should_continue: Callable[[], bool] = lambda: True, known: CutCache | None = None
+    project: Project,
+    should_continue: Callable[[], bool] = lambda: True,
+    known: CutCache | None = None,
 ) -> tuple[PhaseFacts, ...]:
     """All phases in their order; one where none is made. `known` holds cuttings found before.
 
@@ -101,17 +105,27 @@ class _Store:
 
     def __init__(self, project: Project, known: CutCache) -> None:
         self.known = known
-        self.has: dict[str, float] = defaultdict(float, {item.key: item.had for item in project.build.owned})
+        self.has: dict[str, float] = defaultdict(
+            float, {item.key: item.had for item in project.build.owned}
+        )
         self.pieces: dict[str, float] = {}
         self.shop = project
         self.parts: PartsList | None = None
 
 
-def _facts(project: Project, number: int, phase: Phase, store: _Store, before: list[PhaseFacts]) -> PhaseFacts:
+def _facts(
+    project: Project, number: int, phase: Phase, store: _Store, before: list[PhaseFacts]
+) -> PhaseFacts:
     shop = standing(project, number)
     parts = PartsList(shop)
-    pieces = {piece.id: piece.length for piece in parts.straights if piece.fits and piece.length > 0}
-    new = [p for p in parts.straights if p.id in pieces and abs(store.pieces.get(p.id, -1.0) - p.length) > LEAST_WASTE]
+    pieces = {
+        piece.id: piece.length for piece in parts.straights if piece.fits and piece.length > 0
+    }
+    new = [
+        p
+        for p in parts.straights
+        if p.id in pieces and abs(store.pieces.get(p.id, -1.0) - p.length) > LEAST_WASTE
+    ]
     with_rest = shop.replaced(build=shop.build.replaced(offcuts=store.shop.build.offcuts))
     cuts = cutting_list(with_rest, parts, new, known=store.known)
     needed = {part.key: part for part in parts.parts if not part.key.startswith("pipe/")}
@@ -121,7 +135,11 @@ def _facts(project: Project, number: int, phase: Phase, store: _Store, before: l
         if part.quantity > store.has[key] + LEAST_WASTE
     ]
     pipe = [_of_pieces(part, new) for part in parts.parts if part.key.startswith("pipe/")]
-    lengths = [part for part in with_lengths([p for p in pipe if p.uses], cuts) if not part.key.startswith("pipe/")]
+    lengths = [
+        part
+        for part in with_lengths([p for p in pipe if p.uses], cuts)
+        if not part.key.startswith("pipe/")
+    ]
     if number == 1:
         lengths = with_used(lengths, project.build.owned)
     waste = _waste(store, needed, pieces)
@@ -135,10 +153,25 @@ def _facts(project: Project, number: int, phase: Phase, store: _Store, before: l
     so_far = (before[-1].so_far if before else 0.0) + money.money
     kept_before = set(before[-1].project.element) if before else set()
     came = tuple(ident for ident in (*shop.machine, *shop.collector) if ident not in kept_before)
-    capped = tuple(point.id for point in shop.points if point.end == "cap" and project.find(point.id) != point)
+    capped = tuple(
+        point.id for point in shop.points if point.end == "cap" and project.find(point.id) != point
+    )
     judged = judge(assess(shop).counted)
     thrown = cost_of(book, waste).money
-    return PhaseFacts(number, phase, shop, judged, came, tuple(everything), money, waste, thrown, capped, so_far, cuts)
+    return PhaseFacts(
+        number,
+        phase,
+        shop,
+        judged,
+        came,
+        tuple(everything),
+        money,
+        waste,
+        thrown,
+        capped,
+        so_far,
+        cuts,
+    )
 
 
 def _of_pieces(part: Part, pieces: Iterable[Straight]) -> Part:
@@ -155,7 +188,10 @@ def _with_rests(shop: Project, cuts: Iterable[PipeCuts]) -> Project:
     rests: dict[tuple[str, float], list[float]] = defaultdict(list)
     for material, bore, length in kept_offcuts(shop, cuts):
         rests[material, bore].append(length)
-    used = {(pipe.material, pipe.diameter): [bar.length for bar in pipe.bars if bar.owned] for pipe in cuts}
+    used = {
+        (pipe.material, pipe.diameter): [bar.length for bar in pipe.bars if bar.owned]
+        for pipe in cuts
+    }
     for item in shop.build.offcuts:
         key = next((k for k in used if item.is_of(*k)), None)
         left = item.count - (used[key].count(item.length) if key else 0)
@@ -183,7 +219,11 @@ def _waste(store: _Store, needed: dict[str, Part], pieces: dict[str, float]) -> 
         if piece.id in store.pieces and abs(pieces.get(piece.id, -1.0) - piece.length) > LEAST_WASTE
     ]
     for key in sorted({pipe_key(piece.material, piece.diameter) for piece in gone}):
-        uses = tuple((piece.run, piece.length) for piece in gone if pipe_key(piece.material, piece.diameter) == key)
+        uses = tuple(
+            (piece.run, piece.length)
+            for piece in gone
+            if pipe_key(piece.material, piece.diameter) == key
+        )
         found.append(Part(key, math.fsum(length for _, length in uses), uses))
     return tuple(found)
 
@@ -191,7 +231,9 @@ def _waste(store: _Store, needed: dict[str, Part], pieces: dict[str, float]) -> 
 # -- proposing
 
 
-def proposed_phases(project: Project, budget: float, should_continue: Callable[[], bool] = lambda: True) -> Project:
+def proposed_phases(
+    project: Project, budget: float, should_continue: Callable[[], bool] = lambda: True
+) -> Project:
     """The shop in phases of a budget each: what serves most use per week for the money comes first.
 
     A machine counts with its hours a week if its needs are met and its chips carried in the shop as
@@ -201,14 +243,20 @@ def proposed_phases(project: Project, budget: float, should_continue: Callable[[
     if not 0 < budget <= 1e7:
         raise InputError("budget for a phase", budget, "write the money for one phase, more than 0")
     if not project.build.prices:
-        raise RefusedEdit("the phases", "proposing them without prices", "enter what the parts cost first")
+        raise RefusedEdit(
+            "the phases", "proposing them without prices", "enter what the parts cost first"
+        )
     aim = budget
     for _ in range(TRIES):
         made = _in_phases(project, *_ordered(project, aim, should_continue), budget)
-        over = max((f.over for f in phase_facts(made, should_continue) if len(f.new) > 2), default=0.0)
+        over = max(
+            (f.over for f in phase_facts(made, should_continue) if len(f.new) > 2), default=0.0
+        )
         if over <= 0 or over >= aim:
             break
-        aim -= over + 1  # whole lengths of pipe, caps and stubs cost a little more than pipe by the metre
+        aim -= (
+            over + 1
+        )  # whole lengths of pipe, caps and stubs cost a little more than pipe by the metre
     return made
 
 
@@ -234,11 +282,17 @@ def _ordered(
         if spent >= budget and waiting:
             number, spent = number + 1, 0.0
     if number > MOST_PHASES:
-        raise RefusedEdit("the phases", f"building in {number} of them", "allow more money for each; nine are the most")
+        raise RefusedEdit(
+            "the phases",
+            f"building in {number} of them",
+            "allow more money for each; nine are the most",
+        )
     return order, number
 
 
-def _best(project: Project, chosen: set[str], waiting: list[Machine], left: float) -> tuple[Machine, float] | None:
+def _best(
+    project: Project, chosen: set[str], waiting: list[Machine], left: float
+) -> tuple[Machine, float] | None:
     """The machine that serves most use for the money of those that the rest of the budget pays;
     None when it pays none.
 
@@ -254,7 +308,10 @@ def _best(project: Project, chosen: set[str], waiting: list[Machine], left: floa
     by_worth = sorted(paid, key=lambda m: -_use(m) / max(costs[m.id], 1.0))
     served = _served_hours(now)
     for machine in by_worth:
-        if _served_hours(with_only(project, chosen | {machine.id})) >= served + _use(machine) - LEAST_WASTE:
+        if (
+            _served_hours(with_only(project, chosen | {machine.id}))
+            >= served + _use(machine) - LEAST_WASTE
+        ):
             return machine, costs[machine.id]
     return by_worth[0], costs[by_worth[0].id]
 
@@ -285,10 +342,16 @@ def _served_hours(shop: Project) -> float:
     for (scenario, _), pickup in judge(assess(shop).counted).pickups.items():
         if len(scenario.running) == 1:
             judged[scenario.running[0]].append(pickup)
-    return math.fsum(_use(shop.machine[m]) for m, found in judged.items() if all(p.met and p.carried for p in found))
+    return math.fsum(
+        _use(shop.machine[m])
+        for m, found in judged.items()
+        if all(p.met and p.carried for p in found)
+    )
 
 
-def _in_phases(project: Project, order: list[tuple[Machine, int]], last: int, budget: float) -> Project:
+def _in_phases(
+    project: Project, order: list[tuple[Machine, int]], last: int, budget: float
+) -> Project:
     made = project
     for number in range(1, last + 1):
         made = changed_all(made, [m.id for m, phase in order if phase == number], phase=number)

@@ -39,7 +39,11 @@ LEAST_LABEL = 14.0
 
 
 def plan_drawing(
-    project: Project, pieces: list[Straight], numbers: Mapping[str, int], scale: float, title: str = "Plan"
+    project: Project,
+    pieces: list[Straight],
+    numbers: Mapping[str, int],
+    scale: float,
+    title: str = "Plan",
 ) -> Drawing:
     """The plan at a scale of 1 to `scale`, with the numbers of the cutting list on its pieces.
     Raises nothing.
@@ -47,7 +51,9 @@ def plan_drawing(
     return Drawing(title, tuple(_items(project, pieces, numbers, scale)), scale)
 
 
-def _items(project: Project, pieces: list[Straight], numbers: Mapping[str, int], scale: float) -> Iterator[Item]:
+def _items(
+    project: Project, pieces: list[Straight], numbers: Mapping[str, int], scale: float
+) -> Iterator[Item]:
     free = Free(scale)
     for run in project.runs:
         yield from _duct(project, run)
@@ -89,7 +95,9 @@ def _building(project: Project, free: Free) -> Iterator[Item]:
         yield Path(feature.outline, "hidden" if feature.kind in FLAT else "machines", closed=True)
         xs, ys = zip(*feature.outline, strict=True)
         lettering = Text(((min(xs) + max(xs)) / 2, (min(ys) + max(ys)) / 2), feature.name, SMALL)
-        if (max(xs) - min(xs)) * 1000 / free.scale > len(feature.name) * SMALL * LETTER and free.takes(lettering):
+        if (max(xs) - min(xs)) * 1000 / free.scale > len(
+            feature.name
+        ) * SMALL * LETTER and free.takes(lettering):
             yield lettering
 
 
@@ -107,9 +115,16 @@ def _bodies(project: Project, free: Free) -> Iterator[Item]:
     for item in bodies(project):
         corners = footprint(item)
         yield Path(corners, "machines", closed=True)
-        (left, low), (right, high) = (tuple(f(c[axis] for c in corners) for axis in (0, 1)) for f in (min, max))
+        (left, low), (right, high) = (
+            tuple(f(c[axis] for c in corners) for axis in (0, 1)) for f in (min, max)
+        )
         beside = paper(1.2, free.scale)
-        ys = (item.y, low + beside, high - beside - paper(TEXT, free.scale), low - beside - paper(TEXT, free.scale))
+        ys = (
+            item.y,
+            low + beside,
+            high - beside - paper(TEXT, free.scale),
+            low - beside - paper(TEXT, free.scale),
+        )
         places = [Text(((left + right) / 2, y), item.name, TEXT) for y in (*ys, high + beside)]
         yield free.first(places) or places[0]
     for ref, (_, pickup) in project.pickup.items():
@@ -152,16 +167,24 @@ def _numbers(
     first.
     """
     radius = paper(1.9, scale)
-    for run, group in itertools.groupby((p for p in pieces if p.id in numbers), key=lambda piece: piece.run):
+    for run, group in itertools.groupby(
+        (p for p in pieces if p.id in numbers), key=lambda piece: piece.run
+    ):
         found = list(group)
-        start, end = (position(project, project.run[run].start), position(project, project.run[run].end))
+        start, end = (
+            position(project, project.run[run].start),
+            position(project, project.run[run].end),
+        )
         length = math.dist(start, end) or 1.0
         flat = math.dist(start[:2], end[:2])
         for count, piece in enumerate(found):
             share = (piece.starts + piece.centre_line / 2) / length
             x, y = (p + (q - p) * share for p, q in zip(start[:2], end[:2], strict=True))
             if flat < 0.1:
-                x, y = (x + project.run[run].diameter / 2 + radius * (1.2 + 2.1 * count), y + radius * 1.2)
+                x, y = (
+                    x + project.run[run].diameter / 2 + radius * (1.2 + 2.1 * count),
+                    y + radius * 1.2,
+                )
             at = _ring(free, (x, y), radius, scale)
             yield Circle(at, radius, "text", blank=True)
             yield Text((at[0], at[1] - paper(0.9, scale)), f"{numbers[piece.id]}", SMALL * 0.9)
@@ -204,7 +227,9 @@ def _beside(a: XY, b: XY, text: str, half: float, scale: float) -> Iterator[Text
     for share in (0.5, 0.3, 0.7):
         x, y = a[0] + (b[0] - a[0]) * share, a[1] + (b[1] - a[1]) * share
         for lift in (half + paper(0.8, scale), -half - paper(0.8 + SMALL, scale)):
-            yield Text((x + math.cos(up) * lift, y + math.sin(up) * lift), text, SMALL, "middle", turn)
+            yield Text(
+                (x + math.cos(up) * lift, y + math.sin(up) * lift), text, SMALL, "middle", turn
+            )
 
 
 def _lengths(project: Project, free: Free, scale: float) -> Iterator[Item]:

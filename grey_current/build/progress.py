@@ -47,7 +47,9 @@ def progress(project: Project, parts: PartsList) -> Progress:
         pieces = [p for p in parts.straights if phases[p.run] == number and p.fits and p.length > 0]
         rigid = [run for run in runs if not is_hose(run)]
         done = (
-            sum(p.id in cut for p in pieces) + sum(r.id in mounted for r in runs) + sum(r.id in sealed for r in rigid)
+            sum(p.id in cut for p in pieces)
+            + sum(r.id in mounted for r in runs)
+            + sum(r.id in sealed for r in rigid)
         )
         found = Progress(number, last, done, len(pieces) + len(runs) + len(rigid))
         if found.done < found.asked:

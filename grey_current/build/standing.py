@@ -32,7 +32,9 @@ def standing(project: Project, number: int) -> Project:
     alone = project.build.replaced(phases=())
     if design is not None:
         return as_project(project, design).replaced(build=alone)
-    return _part_of(project, {ident for ident, phase in phase_of(project).items() if phase <= number}, alone)
+    return _part_of(
+        project, {ident for ident, phase in phase_of(project).items() if phase <= number}, alone
+    )
 
 
 def with_only(project: Project, machines: set[str]) -> Project:
@@ -49,7 +51,11 @@ def with_only(project: Project, machines: set[str]) -> Project:
 def _part_of(project: Project, kept: set[str], plan: BuildPlan) -> Project:
     machines = tuple(machine for machine in project.machines if machine.id in kept)
     there = {f"{machine.id}/{pickup.id}" for machine in machines for pickup in machine.pickups}
-    runs = [moved for run in project.runs if run.id in kept and (moved := _moved(project, run, there)) is not None]
+    runs = [
+        moved
+        for run in project.runs
+        if run.id in kept and (moved := _moved(project, run, there)) is not None
+    ]
     collectors = tuple(c for c in project.collectors if c.id in kept)
     loose = {c.id for c in project.collectors} - {c.id for c in collectors}
     runs = [run for run in runs if not {run.start, run.end} & loose]
@@ -61,7 +67,9 @@ def _part_of(project: Project, kept: set[str], plan: BuildPlan) -> Project:
         collectors=collectors,
         runs=(*runs, *stubs),
         points=points,
-        gates=tuple(_gate(gate, known) for gate in project.gates if gate.run in {run.id for run in runs}),
+        gates=tuple(
+            _gate(gate, known) for gate in project.gates if gate.run in {run.id for run in runs}
+        ),
         settings=project.settings.replaced(together=together),
         build=plan,
         kept_designs=(),
@@ -113,14 +121,25 @@ def _capped(project: Project, runs: list[Run]) -> tuple[tuple[Point, ...], list[
     return tuple(points), stubs
 
 
-def _stub(project: Project, joints: Joints, at: Point, later: Run, beside: Run, number: int) -> tuple[Point, Run]:
+def _stub(
+    project: Project, joints: Joints, at: Point, later: Run, beside: Run, number: int
+) -> tuple[Point, Run]:
     """A short capped piece of the size of the run that is to come, in its direction."""
     material = beside.material if is_hose(later) else later.material
     far = later.start if later.end == at.id else later.end
     a, b = position(project, at.id), position(project, far)
     length = math.dist(a, b) or 1.0
-    sizes = pipe_sizes_of(material) if not is_hose(beside) or not is_hose(later) else pipe_sizes_of("pvc")
-    taken = joints.of(later, at.id) + sizes.least.at(later.diameter) - sizes.joint(later.diameter) + 1e-6
+    sizes = (
+        pipe_sizes_of(material)
+        if not is_hose(beside) or not is_hose(later)
+        else pipe_sizes_of("pvc")
+    )
+    taken = (
+        joints.of(later, at.id)
+        + sizes.least.at(later.diameter)
+        - sizes.joint(later.diameter)
+        + 1e-6
+    )
     x, y, z = (p + (q - p) / length * max(taken, 0.05) for p, q in zip(a, b, strict=True))
     end = Point(id=fresh_id(project, f"later-{number + 1}"), x=x, y=y, height=z, end="cap")
     stub = Run(

@@ -25,7 +25,8 @@ def misfits(found: Bill) -> list[str]:
     """The places where fittings leave no room for pipe, a sentence each."""
     names, display = Names(found.parts.project), Display(found.parts.project.settings.units)
     return [
-        f"No room for pipe in {names.of(piece.run)}: its fittings are {display.length(-piece.free)} too long together."
+        f"No room for pipe in {names.of(piece.run)}: its fittings are "
+        f"{display.length(-piece.free)} too long together."
         for piece in found.parts.straights
         if not piece.fits
     ]
@@ -37,7 +38,8 @@ def totals_words(found: Bill) -> list[str]:
     if found.lines and all(line.price is None for line in found.lines):
         return ["None of the parts has a price yet."]
     lines = [
-        f"Total {money_words(found.total, currency)}, left to buy {money_words(found.left_to_buy, currency)}"
+        f"Total {money_words(found.total, currency)}, left to buy "
+        f"{money_words(found.left_to_buy, currency)}"
         + (", by made-up prices of the demo" if found.made_up else "")
         + "."
     ]
@@ -47,6 +49,7 @@ def totals_words(found: Bill) -> list[str]:
         more = f" and {len(named) - 3} more" if len(named) > 3 else ""
         parts = "1 part has" if len(named) == 1 else f"{len(named)} parts have"
         lines.append(
-            f"{parts} no price and {'is' if len(named) == 1 else 'are'} not in it: {'; '.join(named[:3])}{more}."
+            f"{parts} no price and {'is' if len(named) == 1 else 'are'} not in it: "
+            f"{'; '.join(named[:3])}{more}."
         )
     return lines

@@ -24,7 +24,12 @@ from grey_current.design.flow.transport import path_shares
 from grey_current.design.parts.costs import shop_cost
 from grey_current.design.space.clashes import DuctSpace
 from grey_current.design.space.hits import ClashSet, Hit, ground_of
-from grey_current.design.supply.circuits import all_loads, circuit_of, machines_of_collectors, supply_troubles
+from grey_current.design.supply.circuits import (
+    all_loads,
+    circuit_of,
+    machines_of_collectors,
+    supply_troubles,
+)
 from grey_current.design.words import transport_word
 from grey_current.shop.machines import Machine
 from grey_current.shop.model import Project
@@ -78,7 +83,9 @@ class PickupJudged(NamedTuple):
     def trouble(self) -> float:
         """What is lacking, 0 when need and chips are in order, up to 2."""
         short = 0.0 if self.met else max(1 - self.share, 0.0)
-        slow = max(1 - self.transport, 0.0) if self.transport is not None and not self.carried else 0.0
+        slow = (
+            max(1 - self.transport, 0.0) if self.transport is not None and not self.carried else 0.0
+        )
         return short + slow
 
 
@@ -129,7 +136,11 @@ class Judgement:
 
     def with_more(self, more: Judgement) -> Judgement:
         """This judgement of the air with that of more scenarios."""
-        return replace(self, pickups={**self.pickups, **more.pickups}, unanswered=self.unanswered | more.unanswered)
+        return replace(
+            self,
+            pickups={**self.pickups, **more.pickups},
+            unanswered=self.unanswered | more.unanswered,
+        )
 
     @property
     def by_air(self) -> tuple[float, float]:
@@ -158,7 +169,9 @@ class Judgement:
     @property
     def slowest(self) -> float | None:
         """The slowest air anywhere over what the chips need; None when nothing is connected."""
-        return min((p.transport for p in self.pickups.values() if p.transport is not None), default=None)
+        return min(
+            (p.transport for p in self.pickups.values() if p.transport is not None), default=None
+        )
 
 
 def judge(assessment: Assessment, before: Judgement | None = None) -> Judgement:
@@ -188,12 +201,16 @@ def judgement_of(now: Assessment) -> Judgement:
     return judge(now)
 
 
-def best_first(items: Iterable[ItemT], first: Callable[[ItemT], Any], then: Callable[[ItemT], Any]) -> list[ItemT]:
+def best_first(
+    items: Iterable[ItemT], first: Callable[[ItemT], Any], then: Callable[[ItemT], Any]
+) -> list[ItemT]:
     """In the order of `first`; `then`, which takes longer to work out, is asked only of those that
     are alike in it.
     """
     groups = (list(alike) for _, alike in itertools.groupby(sorted(items, key=first), key=first))
-    return [item for alike in groups for item in (sorted(alike, key=then) if len(alike) > 1 else alike)]
+    return [
+        item for alike in groups for item in (sorted(alike, key=then) if len(alike) > 1 else alike)
+    ]
 
 
 def air_judgement(assessment: Assessment) -> Judgement:
@@ -233,11 +250,15 @@ def _supply(project: Project) -> Iterator[tuple[str, str]]:
 def _same_supply(a: Project, b: Project) -> bool:
     """Whether all that draws current, and what it is plugged into, is as it was."""
     parts = ("collectors", "circuits", "outlets", "settings")
-    if len(a.machines) != len(b.machines) or any(getattr(a, part) != getattr(b, part) for part in parts):
+    if len(a.machines) != len(b.machines) or any(
+        getattr(a, part) != getattr(b, part) for part in parts
+    ):
         return False
     pairs = zip(a.machines, b.machines, strict=True)
     same = (one is two or _plugged(a, one) == _plugged(b, two) for one, two in pairs)
-    return all(same) and (_same_ends(a, b) or machines_of_collectors(a) == machines_of_collectors(b))
+    return all(same) and (
+        _same_ends(a, b) or machines_of_collectors(a) == machines_of_collectors(b)
+    )
 
 
 def _plugged(project: Project, machine: Machine) -> object:
@@ -245,7 +266,9 @@ def _plugged(project: Project, machine: Machine) -> object:
     is nearest.
     """
     pickups = tuple([pickup.id for pickup in machine.pickups])
-    return circuit_of(project, machine), machine.model_copy(update={"pickups": pickups, "x": 0.0, "y": 0.0})
+    return circuit_of(project, machine), machine.model_copy(
+        update={"pickups": pickups, "x": 0.0, "y": 0.0}
+    )
 
 
 def _same_ends(a: Project, b: Project) -> bool:
@@ -289,7 +312,9 @@ def worsenings(project: Project, before: Judgement, after: Judgement) -> list[Wo
         found.append(Worsening(f"{names.of(hit.element)} then {hit.words(names)}", HARD))
     for kind, element in sorted(after.supply - before.supply):
         what = "is overloaded" if kind == "overload" else "has no outlet of its voltage"
-        who = names.of(element) if element in project.element else element  # a leg of the supply is no element
+        who = (
+            names.of(element) if element in project.element else element
+        )  # a leg of the supply is no element
         found.append(Worsening(f"{who} then {what}", HARD))
     for scenario in sorted(after.unanswered - before.unanswered, key=lambda s: s.running):
         found.append(Worsening(f"no airflow could be computed for {scenario.name(project)}", HARD))
@@ -319,7 +344,9 @@ def _short(pickup: PickupJudged) -> float:
     return 0.0 if pickup.met else max(1 - pickup.share, 0.0)
 
 
-def _settling(project: Project, before: Judgement, after: Judgement, names: Names) -> Iterator[Worsening]:
+def _settling(
+    project: Project, before: Judgement, after: Judgement, names: Names
+) -> Iterator[Worsening]:
     """Chips that are carried worse, each machine's on its slowest run; one line for all that settle
     in the same run.
     """
@@ -333,15 +360,25 @@ def _settling(project: Project, before: Judgement, after: Judgement, names: Name
             added = max((1 - now.transport) - (0.0 if was.carried else 1 - was.transport), 0.0)
             slower.setdefault((now.slowest_run, verb), []).append((added, key))
     for (run, verb), keys in slower.items():
-        whose = list(dict.fromkeys(project.machine[key[1].split("/", maxsplit=1)[0]].name.lower() for _, key in keys))
+        whose = list(
+            dict.fromkeys(
+                project.machine[key[1].split("/", maxsplit=1)[0]].name.lower() for _, key in keys
+            )
+        )
         who = f"the {whose[0]}'s" if len(whose) == 1 else f"{len(whose)} machines'"
         does = "then settle" if verb == "settles" else "may then settle"
-        yield Worsening(f"{who} chips {does} in {names.of(run)}", math.fsum(added for added, _ in keys))
+        yield Worsening(
+            f"{who} chips {does} in {names.of(run)}", math.fsum(added for added, _ in keys)
+        )
 
 
 def _who(project: Project, key: Key) -> str:
     scenario, ref = key
     machine, pickup = project.pickup[ref]
-    name = machine.name.lower() if len(machine.pickups) == 1 else f"{machine.name.lower()}'s {pickup.name.lower()}"
+    name = (
+        machine.name.lower()
+        if len(machine.pickups) == 1
+        else f"{machine.name.lower()}'s {pickup.name.lower()}"
+    )
     others = [project.machine[m].name.lower() for m in scenario.running if m != machine.id]
     return f"the {name}" + (f" (with the {' and the '.join(others)})" if others else "")

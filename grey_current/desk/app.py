@@ -34,7 +34,8 @@ from grey_current.workspace.workspace import Workspace
 
 SIZE = (1280, 800)
 NO_SCREEN = (
-    "there is no screen to open a window on; start it in a desktop session, or make a picture with --picture FILE.png."
+    "there is no screen to open a window on; start it in a desktop session, or make a "
+    "picture with --picture FILE.png."
 )
 FREEZE_AFTER_MS = 3000
 """When everything is loaded, what is there for good is no longer looked at by the garbage
@@ -118,11 +119,17 @@ def _printed(project: Project, options: argparse.Namespace) -> int:
         if options.cards:
             made = card_pages(cards(assess(project)), project.name, datetime.date.today(), size)
             if not made:
-                raise RefusedEdit("the cards", "printing them without machines", "put a machine in first")
+                raise RefusedEdit(
+                    "the cards", "printing them without machines", "put a machine in first"
+                )
             said.append(save_pdf(made, options.cards, f"Cards of {project.name}", size))
         if options.papers:
             phases = phase_facts(project) if project.build.phases else ()
-            said.append(save_pdf(pages(papers(assess(project), phases), size), options.papers, project.name, size))
+            said.append(
+                save_pdf(
+                    pages(papers(assess(project), phases), size), options.papers, project.name, size
+                )
+            )
     except GreyCurrentError as problem:
         sys.stderr.write(f"{problem}\n")
         return 2
@@ -135,10 +142,14 @@ def _tell_of_files(window: MainWindow, keeper: Keeper, autosave: Autosave) -> No
     kept.
     """
     if autosave.busy:
-        window.say("This shop is open in another window of this program; save one of them under another name.")
+        window.say(
+            "This shop is open in another window of this program; save one of them under "
+            "another name."
+        )
     elif found := next(keeper.copies(), None):
         window.say(
-            f"Work that was not saved is kept: open {found} with File, Open; delete it when you no longer need it."
+            f"Work that was not saved is kept: open {found} with File, Open; delete it when "
+            "you no longer need it."
         )
 
 
@@ -161,7 +172,9 @@ def _on_notice(window: MainWindow, autosave: Autosave) -> None:
         QTimer.singleShot(0, lambda: _offer_left(window, autosave))
     if autosave.problem:
         why, autosave.problem = autosave.problem.lower(), ""
-        window.say(f"Edits cannot be kept on the disk as you make them ({why}); save under another name.")
+        window.say(
+            f"Edits cannot be kept on the disk as you make them ({why}); save under another name."
+        )
 
 
 def _offer_left(window: MainWindow, autosave: Autosave) -> None:
@@ -217,18 +230,33 @@ def _picture(application: QApplication, window: MainWindow, path: Path) -> None:
 def _parser() -> argparse.ArgumentParser:
     parser = argparse.ArgumentParser(prog="grey-current-desk", description="Grey Current's window.")
     parser.add_argument("file", type=Path, nargs="?", help="a project file")
-    parser.add_argument("--shop", choices=list(DEMOS), default="loft", help="the demo shop to start with")
-    parser.add_argument("--on", "--run", action="append", default=[], metavar="MACHINE", help="switch a machine on")
-    parser.add_argument("--stage", choices=[entry.name for entry in STAGES], help="start at a stage of the work")
+    parser.add_argument(
+        "--shop", choices=list(DEMOS), default="loft", help="the demo shop to start with"
+    )
+    parser.add_argument(
+        "--on", "--run", action="append", default=[], metavar="MACHINE", help="switch a machine on"
+    )
+    parser.add_argument(
+        "--stage", choices=[entry.name for entry in STAGES], help="start at a stage of the work"
+    )
     parser.add_argument("--select", metavar="ID", help="select something")
     parser.add_argument("--compare", metavar="DESIGN", help="compare with a kept design")
-    parser.add_argument("--theme", choices=SETTINGS[0].choices, help="light or dark, for this time only")
+    parser.add_argument(
+        "--theme", choices=SETTINGS[0].choices, help="light or dark, for this time only"
+    )
     parser.add_argument("--settings", metavar="FOLDER", help="keep the settings in this folder")
-    parser.add_argument("--papers", type=Path, metavar="FILE.pdf", help="make the papers of the file, and end")
-    parser.add_argument("--cards", type=Path, metavar="FILE.pdf", help="make the machines' cards, and end")
+    parser.add_argument(
+        "--papers", type=Path, metavar="FILE.pdf", help="make the papers of the file, and end"
+    )
+    parser.add_argument(
+        "--cards", type=Path, metavar="FILE.pdf", help="make the machines' cards, and end"
+    )
     parser.add_argument("--letter", action="store_true", help="papers on Letter instead of A4")
     parser.add_argument(
-        "--picture", type=Path, metavar="FILE.png", help="start, paint, save a picture of the window, and end"
+        "--picture",
+        type=Path,
+        metavar="FILE.png",
+        help="start, paint, save a picture of the window, and end",
     )
     return parser
 

@@ -12,7 +12,9 @@ from PyQt6.QtSvg import QSvgRenderer
 from grey_current.desk.theme import Palette
 
 
-def draw_state(painter: QPainter, centre: QPointF, size: float, word: str, palette: Palette) -> None:
+def draw_state(
+    painter: QPainter, centre: QPointF, size: float, word: str, palette: Palette
+) -> None:
     """A state as a shape: a full drop is good, a half-full one short, a hollow one starved.
 
     Chips that settle are a heap, air that is too fast is a pair of strokes, no answer is a dash.
@@ -29,7 +31,9 @@ def draw_state(painter: QPainter, centre: QPointF, size: float, word: str, palet
     elif word == "too fast":
         for shift in (-0.22, 0.22):
             x = shift * size
-            painter.drawLine(QPointF(x - size * 0.12, size * 0.4), QPointF(x + size * 0.12, -size * 0.4))
+            painter.drawLine(
+                QPointF(x - size * 0.12, size * 0.4), QPointF(x + size * 0.12, -size * 0.4)
+            )
     else:
         painter.drawLine(QPointF(-size * 0.3, 0), QPointF(size * 0.3, 0))
     painter.restore()
@@ -79,4 +83,6 @@ def draw_tick(painter: QPainter, box: QRectF, colour: QColor) -> None:
     painter.setPen(QPen(colour, 2, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
     low = QPointF(box.left() + box.width() * 0.42, box.bottom() - box.height() * 0.24)
     painter.drawLine(QPointF(box.left() + box.width() * 0.2, box.center().y()), low)
-    painter.drawLine(low, QPointF(box.right() - box.width() * 0.16, box.top() + box.height() * 0.24))
+    painter.drawLine(
+        low, QPointF(box.right() - box.width() * 0.16, box.top() + box.height() * 0.24)
+    )

@@ -23,7 +23,11 @@ def tip(text: str) -> str:
     """A tool tip's text so that Qt shows it as it is written; it would take a name with brackets
     for markup.
     """
-    return f"<qt>{html.escape(text)}</qt>".replace("\n", "<br>") if "<" in text or "&" in text else text
+    return (
+        f"<qt>{html.escape(text)}</qt>".replace("\n", "<br>")
+        if "<" in text or "&" in text
+        else text
+    )
 
 
 MACHINE_DRAG = "application/x-grey-current-machine"

@@ -64,7 +64,9 @@ def _later_strip(name: str, kind: str) -> StripMaker:
 
     def make(workspace: Workspace, palette: Palette, library: Library) -> StripPanel:
         del library
-        made: StripPanel = getattr(import_module(f"grey_current.desk.strips.{name}"), kind)(workspace, palette)
+        made: StripPanel = getattr(import_module(f"grey_current.desk.strips.{name}"), kind)(
+            workspace, palette
+        )
         return made
 
     return make
@@ -74,7 +76,9 @@ def _later_page(name: str) -> Callable[[Workspace], Page | None]:
     """The same for a stage's page."""
 
     def page(workspace: Workspace) -> Page | None:
-        made: Page | None = import_module(f"grey_current.desk.inspector.{name}").stage_page(workspace)
+        made: Page | None = import_module(f"grey_current.desk.inspector.{name}").stage_page(
+            workspace
+        )
         return made
 
     return page
@@ -88,9 +92,15 @@ STAGE_VIEWS: dict[str, StageView] = {
     ),
     "air": StageView("air", AirTool, _run_strip, air_pages.stage_page, compares=True),
     "gates": StageView("air", AirTool, _lever_frame, air_pages.stage_page, compares=True),
-    "build": StageView("air", BuildTool, _later_strip("build_strip", "BuildStrip"), _later_page("build_pages")),
-    "work": StageView("air", WorkTool, _later_strip("day_strip", "DayStrip"), _later_page("work_pages")),
-    "keep": StageView("air", KeepTool, _later_strip("sure_strip", "SureStrip"), _later_page("keep_pages")),
+    "build": StageView(
+        "air", BuildTool, _later_strip("build_strip", "BuildStrip"), _later_page("build_pages")
+    ),
+    "work": StageView(
+        "air", WorkTool, _later_strip("day_strip", "DayStrip"), _later_page("work_pages")
+    ),
+    "keep": StageView(
+        "air", KeepTool, _later_strip("sure_strip", "SureStrip"), _later_page("keep_pages")
+    ),
 }
 
 

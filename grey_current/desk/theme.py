@@ -152,7 +152,9 @@ def sized_font(pixels: float, bold: bool = False) -> QFont:
 
 def mixed(a: QColor, b: QColor, share: float) -> QColor:
     """A colour between two: `share` 0 is the first, 1 the second."""
-    return QColor(*(round(x + (y - x) * share) for x, y in zip(a.getRgb()[:3], b.getRgb()[:3], strict=True)))
+    return QColor(
+        *(round(x + (y - x) * share) for x, y in zip(a.getRgb()[:3], b.getRgb()[:3], strict=True))
+    )
 
 
 def faded(colour: QColor, alpha: int) -> QColor:
@@ -170,21 +172,26 @@ def style_sheet(p: Palette) -> str:
     QMainWindow, QDialog, QMessageBox {{ background: {n["bench"]}; }}
     QMenuBar {{ background: {n["bench"]}; padding: 2px 4px; }}
     QMenuBar::item {{ padding: 3px 10px; background: transparent; }}
-    QMenuBar::item:selected, QMenu::item:selected {{ background: {n["accent"]}; color: {n["sheet"]}; }}
+    QMenuBar::item:selected, QMenu::item:selected {{ background: {n["accent"]};
+        color: {n["sheet"]}; }}
     QMenu {{ background: {n["sheet"]}; border: 1px solid {n["rule"]}; padding: 4px; }}
     QMenu::item {{ padding: 4px 24px 4px 12px; }}
     QMenu::item:disabled {{ color: {n["faint"]}; }}
     QMenu::separator {{ height: 1px; background: {n["rule"]}; margin: 4px 8px; }}
-    QToolTip {{ background: {n["raised"]}; color: {n["ink"]}; border: 1px solid {n["rule"]}; padding: 4px; }}
+    QToolTip {{ background: {n["raised"]}; color: {n["ink"]}; border: 1px solid {n["rule"]};
+        padding: 4px; }}
     QFrame#panel {{ background: {n["sheet"]}; border: 1px solid {n["rule"]}; border-radius: 3px; }}
     QScrollArea, QScrollArea > QWidget > QWidget {{ background: transparent; border: none; }}
     QScrollBar:vertical {{ background: transparent; width: 9px; margin: 0; }}
-    QScrollBar::handle:vertical {{ background: {n["faint"]}; border-radius: 4px; min-height: 24px; }}
+    QScrollBar::handle:vertical {{ background: {n["faint"]}; border-radius: 4px;
+        min-height: 24px; }}
     QScrollBar:horizontal {{ background: transparent; height: 9px; margin: 0; border: none; }}
-    QScrollBar::handle:horizontal {{ background: {n["faint"]}; border-radius: 4px; min-width: 24px; }}
+    QScrollBar::handle:horizontal {{ background: {n["faint"]}; border-radius: 4px;
+        min-width: 24px; }}
     QScrollBar::add-line, QScrollBar::sub-line, QScrollBar::add-page, QScrollBar::sub-page {{
         background: transparent; height: 0; width: 0; border: none; }}
-    QLineEdit, QComboBox {{ background: {n["raised"]}; border: 1px solid {n["rule"]}; border-radius: 3px;
+    QLineEdit, QComboBox {{ background: {n["raised"]}; border: 1px solid {n["rule"]};
+        border-radius: 3px;
         padding: 3px 6px; min-height: 20px; selection-background-color: {n["accent"]}; }}
     QLineEdit:focus, QComboBox:focus {{ border: 1px solid {n["accent"]}; }}
     QLineEdit[bad="true"] {{ border: 2px solid {n["starved"]}; }}
@@ -195,14 +202,17 @@ def style_sheet(p: Palette) -> str:
         padding: 4px 12px; min-height: 20px; }}
     QPushButton:checked {{ background: {n["machine_on"]}; border-color: {n["accent"]}; }}
     QPushButton:hover, QPushButton:focus {{ border-color: {n["accent"]}; }}
-    QToolButton {{ background: transparent; border: 1px solid transparent; border-radius: 3px; padding: 4px; }}
+    QToolButton {{ background: transparent; border: 1px solid transparent; border-radius: 3px;
+        padding: 4px; }}
     QToolButton:hover, QToolButton:focus {{ border-color: {n["rule"]}; background: {n["raised"]}; }}
     QToolButton:checked {{ background: {n["machine_on"]}; }}
     QPushButton#small {{ font-size: {SIZES["small"]}px; padding: 1px 8px; min-height: 16px; }}
-    QTableView {{ background: {n["sheet"]}; border: 1px solid {n["rule"]}; gridline-color: {n["rule"]};
+    QTableView {{ background: {n["sheet"]}; border: 1px solid {n["rule"]};
+        gridline-color: {n["rule"]};
         font-size: {SIZES["small"]}px; }}
     QTableView::item:focus {{ border: 1px solid {n["accent"]}; }}
-    QHeaderView, QHeaderView::section, QTableCornerButton::section {{ background: {n["sheet"]}; border: none;
+    QHeaderView, QHeaderView::section, QTableCornerButton::section {{ background: {n["sheet"]};
+        border: none;
         color: {n["soft"]}; font-size: {SIZES["small"]}px; padding: 0 5px; }}
     QLabel#soft {{ color: {n["soft"]}; font-size: {SIZES["small"]}px; }}
     QLabel#head {{ color: {n["soft"]}; font-size: {SIZES["small"]}px; font-weight: bold; }}

@@ -47,9 +47,15 @@ _GEOMETRY: tuple[tuple[type[pieces.Piece], dict[str, str]], ...] = (
             "friction_factor": "friction_factor",
         },
     ),
-    (pieces.WyeLeg, {"angle": "angle_deg", "combined": "combined_diameter_m", "other": "other_diameter_m"}),
+    (
+        pieces.WyeLeg,
+        {"angle": "angle_deg", "combined": "combined_diameter_m", "other": "other_diameter_m"},
+    ),
     (pieces.Splitter, {"small": "diameter_small_m", "large": "diameter_large_m"}),
-    (pieces.BlastGate, {"construction": "construction", "opening": "opening", "leak_share": "leak_share"}),
+    (
+        pieces.BlastGate,
+        {"construction": "construction", "opening": "opening", "leak_share": "leak_share"},
+    ),
     (pieces.Cap, {"leak_share": "leak_share"}),
     (pieces.Entry, {"construction": "construction"}),
     (pieces.Intake, {"free_area": "free_area_m2"}),
@@ -67,7 +73,10 @@ def air_report(assessment: Assessment) -> dict[str, Any]:
     """
     return {
         "format": FORMAT,
-        "air": {"density_kg_m3": assessment.air.density, "viscosity_pa_s": assessment.air.viscosity},
+        "air": {
+            "density_kg_m3": assessment.air.density,
+            "viscosity_pa_s": assessment.air.viscosity,
+        },
         "uses": [_scenario(assessment, answer) for answer in assessment.answers],
     }
 
@@ -78,7 +87,9 @@ def _scenario(assessment: Assessment, answer: ScenarioAir) -> dict[str, Any]:
         "name": answer.scenario.name(assessment.project),
         "running": list(answer.scenario.running),
         "converged": answer.converged,
-        "shop_depression_pa": depression(assessment.project, answer, assessment.air) if answer.converged else None,
+        "shop_depression_pa": depression(assessment.project, answer, assessment.air)
+        if answer.converged
+        else None,
         "collectors": [_collector(ident, system) for ident, system in systems],
         "pickups": [
             {
@@ -91,8 +102,13 @@ def _scenario(assessment: Assessment, answer: ScenarioAir) -> dict[str, Any]:
             for p in answer.pickups
             if answer.converged
         ],
-        "nodes": [{"id": node, "total_pressure_pa": pressure} for node, pressure in _nodes(systems).items()],
-        "pieces": [_piece(system, index) for _, system in systems for index in range(len(system.losses))],
+        "nodes": [
+            {"id": node, "total_pressure_pa": pressure}
+            for node, pressure in _nodes(systems).items()
+        ],
+        "pieces": [
+            _piece(system, index) for _, system in systems for index in range(len(system.losses))
+        ],
     }
 
 
@@ -158,7 +174,9 @@ def _stands(system: System, piece: Piece) -> bool:
     return isinstance(piece.law, laws.MachineFan) and not system.runs(piece.law)
 
 
-def _coefficient(system: System, index: int, piece: Piece, loss: float, shut: bool) -> dict[str, Any]:
+def _coefficient(
+    system: System, index: int, piece: Piece, loss: float, shut: bool
+) -> dict[str, Any]:
     law = piece.law
     density = system.network.air.density
     if isinstance(law, laws.FilterMedium):

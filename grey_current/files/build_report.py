@@ -48,7 +48,19 @@ def _line_words(line: Line, display: Display, currency: str) -> str:
 def parts_csv(found: Bill) -> str:
     """The bill as CSV with everything in it."""
     display = Display(found.parts.project.settings.units)
-    heading = ("part", "name", "group", "quantity", "unit", "price", "sum", "had", "bought", "left", "for")
+    heading = (
+        "part",
+        "name",
+        "group",
+        "quantity",
+        "unit",
+        "price",
+        "sum",
+        "had",
+        "bought",
+        "left",
+        "for",
+    )
     rows = [
         (
             line.part.key,
@@ -94,7 +106,9 @@ def parts_report(found: Bill) -> dict[str, Any]:
         "left_to_buy": round(found.left_to_buy, 2),
         "unpriced": [line.part.key for line in found.unpriced],
         "by_group": {group: round(money, 2) for group, money in found.by_group().items()},
-        "by_machine": {machine or "shared": round(money, 2) for machine, money in found.by_machine.items()},
+        "by_machine": {
+            machine or "shared": round(money, 2) for machine, money in found.by_machine.items()
+        },
     }
 
 
@@ -121,12 +135,17 @@ def cuts_text(project: Project, cuts: Sequence[PipeCuts]) -> str:
     display, names, numbers = Display(project.settings.units), Names(project), numbered(cuts)
     lines = [f"{project.name}: what to cut, with a kerf of {display.length(project.build.kerf)}"]
     for pipe in cuts:
-        lines += ["", f"{materials()[pipe.material].label}, {display.diameter(pipe.diameter)}: {proof_words(pipe)}"]
+        lines += [
+            "",
+            f"{materials()[pipe.material].label}, {display.diameter(pipe.diameter)}: "
+            f"{proof_words(pipe)}",
+        ]
         for count, bar in enumerate(pipe.bars, 1):
             stock = f"{'offcut' if bar.owned else 'length'} {count}, {display.length(bar.length)}"
             lines.append(f"  {stock}, {display.length(bar.rest)} left over")
             lines += [
-                f"    {numbers[piece.id]:>3}  {display.length(piece.length):>14}  {names.of(piece.run)}"
+                f"    {numbers[piece.id]:>3}  {display.length(piece.length):>14}  "
+                f"{names.of(piece.run)}"
                 for piece in bar.pieces
             ]
     return "\n".join([*lines, "", ESTIMATE]) if cuts else f"{project.name}: no pipe to cut."
@@ -152,7 +171,18 @@ def cuts_csv(project: Project, cuts: Sequence[PipeCuts]) -> str:
         for count, bar in enumerate(pipe.bars, 1)
         for piece in bar.pieces
     ]
-    heading = ("number", "piece", "place", "material", "bore_mm", "length_mm", "length", "bar", "bar_mm", "bar_is")
+    heading = (
+        "number",
+        "piece",
+        "place",
+        "material",
+        "bore_mm",
+        "length_mm",
+        "length",
+        "bar",
+        "bar_mm",
+        "bar_is",
+    )
     return csv_of(heading, rows)
 
 
@@ -167,7 +197,9 @@ def cuts_report(project: Project, cuts: Sequence[PipeCuts]) -> dict[str, Any]:
                 "diameter_m": round(pipe.diameter, 5),
                 "length_m": bar.length,
                 "owned": bar.owned,
-                "pieces": [{"id": piece.id, "length_m": round(piece.length, 6)} for piece in bar.pieces],
+                "pieces": [
+                    {"id": piece.id, "length_m": round(piece.length, 6)} for piece in bar.pieces
+                ],
                 "offcut_m": round(bar.rest, 6),
             }
             for pipe in cuts
@@ -175,7 +207,9 @@ def cuts_report(project: Project, cuts: Sequence[PipeCuts]) -> dict[str, Any]:
         ],
         "lengths_used": sum(sum(pipe.bought.values()) for pipe in cuts),
         "lower_bound": sum(
-            sum(pipe.bought.values()) if pipe.proven else min(pipe.least_bars, sum(pipe.bought.values()))
+            sum(pipe.bought.values())
+            if pipe.proven
+            else min(pipe.least_bars, sum(pipe.bought.values()))
             for pipe in cuts
         ),
         "pipes": [
@@ -196,13 +230,18 @@ def cuts_report(project: Project, cuts: Sequence[PipeCuts]) -> dict[str, Any]:
 
 def phases_text(project: Project, phases: Iterable[PhaseFacts]) -> str:
     """The phases, one after the other."""
-    display, currency, names = (Display(project.settings.units), project.build.currency, Names(project))
+    display, currency, names = (
+        Display(project.settings.units),
+        project.build.currency,
+        Names(project),
+    )
     lines = [f"{project.name}: building in phases"]
     for facts in phases:
         served, asked = facts.served
         lines += [
             "",
-            f"{facts.number}  {facts.phase.name}: {money_words(facts.money.money, currency)}, so far "
+            f"{facts.number}  {facts.phase.name}: {money_words(facts.money.money, currency)}, "
+            "so far "
             f"{money_words(facts.so_far, currency)}",
         ]
         if facts.over:
@@ -214,8 +253,12 @@ def phases_text(project: Project, phases: Iterable[PhaseFacts]) -> str:
         if facts.capped:
             lines.append(f"   {len(facts.capped)} capped for what comes later")
         if facts.waste:
-            named = ", ".join(f"{quantity_words(p, display)} × {part_words(p.key, display)}" for p in facts.waste)
-            lines.append(f"   of no use any more, worth {money_words(facts.waste_money, currency)}: {named}")
+            named = ", ".join(
+                f"{quantity_words(p, display)} × {part_words(p.key, display)}" for p in facts.waste
+            )
+            lines.append(
+                f"   of no use any more, worth {money_words(facts.waste_money, currency)}: {named}"
+            )
         if facts.money.unpriced:
             lines.append(f"   {len(facts.money.unpriced)} parts without a price are not in it")
     return "\n".join(lines)
@@ -240,8 +283,12 @@ def phases_report(project: Project, phases: Iterable[PhaseFacts]) -> dict[str, A
                 "served": facts.served[0],
                 "asked": facts.served[1],
                 "worst_share": facts.judgement.worst,
-                "buys": [{"key": part.key, "quantity": round(part.quantity, 4)} for part in facts.bought],
-                "waste": [{"key": part.key, "quantity": round(part.quantity, 4)} for part in facts.waste],
+                "buys": [
+                    {"key": part.key, "quantity": round(part.quantity, 4)} for part in facts.bought
+                ],
+                "waste": [
+                    {"key": part.key, "quantity": round(part.quantity, 4)} for part in facts.waste
+                ],
                 "waste_money": round(facts.waste_money, 2),
                 "capped": len(facts.capped),
             }
@@ -254,7 +301,14 @@ def phases_csv(project: Project, phases: Iterable[PhaseFacts]) -> str:
     """What each phase buys, as CSV."""
     display = Display(project.settings.units)
     rows = [
-        (facts.number, facts.phase.name, part.key, part_words(part.key, display), f"{part.quantity:.4g}", part.unit)
+        (
+            facts.number,
+            facts.phase.name,
+            part.key,
+            part_words(part.key, display),
+            f"{part.quantity:.4g}",
+            part.unit,
+        )
         for facts in phases
         for part in facts.bought
     ]

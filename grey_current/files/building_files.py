@@ -15,7 +15,9 @@ from grey_current.files.safe_write import write_export
 from grey_current.shop.model import Project
 
 
-def save_lists(project: Project, folder: Path, wanted: set[str], costs: Bill | None = None) -> list[str]:
+def save_lists(
+    project: Project, folder: Path, wanted: set[str], costs: Bill | None = None
+) -> list[str]:
     """Write drawings ("svg", "dxf") and the lists of parts, cuts and phases; returned is what was
     saved, in words.
 

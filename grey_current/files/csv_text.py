@@ -28,7 +28,9 @@ def csv_text(path: Path, what: str, largest: int) -> str:
             raise FileError(str(path), "is not an ordinary file", "choose a CSV file")
         if path.stat().st_size > largest:
             raise FileError(
-                str(path), f"is too large for {what}", f"those are under {largest // 1000:,} kB; choose another file"
+                str(path),
+                f"is too large for {what}",
+                f"those are under {largest // 1000:,} kB; choose another file",
             )
         return path.read_text(encoding="utf-8-sig")
     except UnicodeDecodeError:
@@ -49,7 +51,9 @@ def csv_rows(text: str, name: str, what: str) -> list[list[str]]:
         rows = list(csv.reader(io.StringIO(text), delimiter=delimiter))
         return [[_unguarded(cell) for cell in row] for row in rows]
     except csv.Error as problem:
-        raise FileError(name, f"is no readable CSV ({problem})", f"save {what} again as CSV") from None
+        raise FileError(
+            name, f"is no readable CSV ({problem})", f"save {what} again as CSV"
+        ) from None
 
 
 def csv_of(heading: Sequence[object], rows: Iterable[Sequence[object]]) -> str:

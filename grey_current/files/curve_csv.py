@@ -52,7 +52,9 @@ def read_curve(text: str, name: str) -> CurvePoints:
     """
     rows = [(n, row) for n, row in enumerate(csv_rows(text, name, "the curve"), 1) if any(row)]
     if not rows:
-        raise FileError(name, "is empty", 'begin with a heading such as "airflow CFM, pressure inH2O"')
+        raise FileError(
+            name, "is empty", 'begin with a heading such as "airflow CFM, pressure inH2O"'
+        )
     columns = _columns(rows[0][1], name, rows[0][0])
     points = []
     for number, row in rows[1:]:
@@ -70,7 +72,10 @@ def _columns(heading: list[str], name: str, line: int) -> list[tuple[int, float]
     """(column, unit in SI) of the airflow and of the pressure."""
     found: list[tuple[int, float]] = []
     for what, units in (("airflow", AIRFLOW), ("pressure", PRESSURE)):
-        column = next(((c, u) for c, cell in enumerate(heading) if (u := _unit(cell, units)) is not None), None)
+        column = next(
+            ((c, u) for c, cell in enumerate(heading) if (u := _unit(cell, units)) is not None),
+            None,
+        )
         if column is None:
             raise FileError(
                 name,

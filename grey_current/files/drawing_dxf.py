@@ -36,7 +36,10 @@ def write_dxf(drawings: list[Drawing], path: FilePath) -> str:
     document.header["$INSUNITS"] = METRES
     document.header["$MEASUREMENT"] = 1
     for name, weight in LAYERS.items():
-        attributes = {"lineweight": round(weight * 100), "linetype": "DASHED" if name in DASHED else "CONTINUOUS"}
+        attributes = {
+            "lineweight": round(weight * 100),
+            "linetype": "DASHED" if name in DASHED else "CONTINUOUS",
+        }
         document.layers.add(name.upper().replace(" ", "_"), **attributes)
     space = document.modelspace()
     shift = 0.0
@@ -59,7 +62,9 @@ def write_dxf(drawings: list[Drawing], path: FilePath) -> str:
 def _add(space: Any, item: Path | Circle | Text | Dimension, scale: float, dx: float) -> None:
     layer = {"layer": item.layer.upper().replace(" ", "_")}
     if isinstance(item, Path):
-        space.add_lwpolyline([(x + dx, y) for x, y in item.points], close=item.closed, dxfattribs=layer)
+        space.add_lwpolyline(
+            [(x + dx, y) for x, y in item.points], close=item.closed, dxfattribs=layer
+        )
     elif isinstance(item, Circle):
         space.add_circle((item.centre[0] + dx, item.centre[1]), item.radius, dxfattribs=layer)
     elif isinstance(item, Dimension):
@@ -70,5 +75,7 @@ def _add(space: Any, item: Path | Circle | Text | Dimension, scale: float, dx: f
         from ezdxf.enums import TextEntityAlignment as Align  # noqa: PLC0415 - slow to load
 
         place = {"left": Align.LEFT, "middle": Align.CENTER, "right": Align.RIGHT}[item.anchor]
-        text = space.add_text(item.text, height=paper(item.size, scale), rotation=item.turn, dxfattribs=layer)
+        text = space.add_text(
+            item.text, height=paper(item.size, scale), rotation=item.turn, dxfattribs=layer
+        )
         text.set_placement((item.at[0] + dx, item.at[1]), align=place)

@@ -29,7 +29,9 @@ def svg(drawing: Drawing) -> str:
     """The text of an SVG file. Raises nothing."""
     left, low, right, high = drawing.bounds
     mm = 1000 / drawing.scale
-    notes = [line for note in (drawing.title, *drawing.notes) for line in textwrap.wrap(note, LETTERS)]
+    notes = [
+        line for note in (drawing.title, *drawing.notes) for line in textwrap.wrap(note, LETTERS)
+    ]
     longest = max(len(note) for note in notes) * NOTE * 0.75
     wide = max((right - left) * mm, longest, 100.0) + 2 * MARGIN
     tall = (high - low) * mm + 2 * MARGIN + LINE * (len(notes) + 2)
@@ -43,16 +45,24 @@ def svg(drawing: Drawing) -> str:
     def one(item: Path | Circle | Text) -> str:
         if isinstance(item, Path):
             kind = "polygon" if item.closed else "polyline"
-            return f'<{kind} points="{" ".join(f"{x(px)},{y(py)}" for px, py in item.points)}" {_pen(item.layer)}/>'
+            return (
+                f'<{kind} points="{" ".join(f"{x(px)},{y(py)}" for px, py in item.points)}" '
+                f"{_pen(item.layer)}/>"
+            )
         if isinstance(item, Circle):
             cx, cy = item.centre
-            pen = _pen(item.layer).replace('fill="none"', 'fill="#ffffff"') if item.blank else _pen(item.layer)
+            pen = (
+                _pen(item.layer).replace('fill="none"', 'fill="#ffffff"')
+                if item.blank
+                else _pen(item.layer)
+            )
             return f'<circle cx="{x(cx)}" cy="{y(cy)}" r="{item.radius * mm:.3f}" {pen}/>'
         at = x(item.at[0]), y(item.at[1])
         turn = f' transform="rotate({-item.turn:.2f} {at[0]} {at[1]})"' if item.turn else ""
         anchor = ANCHORS[item.anchor]
         return (
-            f'<text x="{at[0]}" y="{at[1]}" font-size="{item.size * 1.35:.2f}" text-anchor="{anchor}"{turn}>'
+            f'<text x="{at[0]}" y="{at[1]}" font-size="{item.size * 1.35:.2f}" '
+            f'text-anchor="{anchor}"{turn}>'
             f"{escape(item.text)}</text>"
         )
 
@@ -71,7 +81,10 @@ def svg(drawing: Drawing) -> str:
     lines += _scale_bar(foot - LINE)
     for number, note in enumerate(notes):
         below = foot + LINE * (number + 1)
-        lines.append(f'<text x="{MARGIN}" y="{below:.2f}" font-size="{NOTE * 1.35:.2f}">{escape(note)}</text>')
+        lines.append(
+            f'<text x="{MARGIN}" y="{below:.2f}" '
+            f'font-size="{NOTE * 1.35:.2f}">{escape(note)}</text>'
+        )
     return "\n".join([*lines, "</svg>"]) + "\n"
 
 
@@ -95,6 +108,7 @@ def _scale_bar(y: float) -> list[str]:
     """100 mm on paper, to check the printer by."""
     ticks = "".join(f"M{MARGIN + part:.2f} {y - 1.5:.2f}v3" for part in (0, 50, 100))
     return [
-        f'<path d="M{MARGIN:.2f} {y:.2f}h100{ticks}" fill="none" stroke="#22282c" stroke-width="0.25"/>',
+        f'<path d="M{MARGIN:.2f} {y:.2f}h100{ticks}" fill="none" stroke="#22282c" '
+        'stroke-width="0.25"/>',
         f'<text x="{MARGIN + 102:.2f}" y="{y + 1:.2f}" font-size="2.7">100 mm as printed</text>',
     ]

@@ -16,12 +16,19 @@ LINE = 73
 """Octets of a line before it is folded."""
 
 
-def calendar(chores: Iterable[Chore], shop: str, today: datetime.date, due: Iterable[Forecast] = ()) -> str:
+def calendar(
+    chores: Iterable[Chore], shop: str, today: datetime.date, due: Iterable[Forecast] = ()
+) -> str:
     """The text of an .ics file: every chore an event of a day that comes again, what is due once on
     its likely day.
     """
     stamp = f"{today:%Y%m%d}T000000Z"
-    lines = ["BEGIN:VCALENDAR", "VERSION:2.0", "PRODID:-//Grey Current//Chores//EN", "CALSCALE:GREGORIAN"]
+    lines = [
+        "BEGIN:VCALENDAR",
+        "VERSION:2.0",
+        "PRODID:-//Grey Current//Chores//EN",
+        "CALSCALE:GREGORIAN",
+    ]
     for chore in chores:
         again = (f"RRULE:FREQ=DAILY;INTERVAL={chore.days}",)
         lines += _event(chore.words, shop, chore.first(today), chore.why, stamp, again)
@@ -31,7 +38,9 @@ def calendar(chores: Iterable[Chore], shop: str, today: datetime.date, due: Iter
     return "".join(f"{part}\r\n" for line in [*lines, "END:VCALENDAR"] for part in _folded(line))
 
 
-def _event(words: str, shop: str, day: datetime.date, why: str, stamp: str, again: tuple[str, ...] = ()) -> list[str]:
+def _event(
+    words: str, shop: str, day: datetime.date, why: str, stamp: str, again: tuple[str, ...] = ()
+) -> list[str]:
     mark = hashlib.sha256(f"{shop}/{words}".encode()).hexdigest()[:24]
     return [
         "BEGIN:VEVENT",

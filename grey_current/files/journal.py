@@ -90,7 +90,9 @@ class Journal:
         the file from being saved.
         """
         when = datetime.now().isoformat(timespec="seconds")
-        head = json.dumps({"format": FORMAT, "when": when, "step": step, "path": str(self.path or "")})
+        head = json.dumps(
+            {"format": FORMAT, "when": when, "step": step, "path": str(self.path or "")}
+        )
         body = f'{head[:-1]}, "project": {project}}}'.encode()
         line = b"\n%08x %b\n" % (zlib.crc32(body), body)
         size, ours = os.fstat(self._handle).st_size, self._last >= len(line)
@@ -192,8 +194,12 @@ def place_for(path: Path, folder: Path) -> Path:
     is.
     """
     target = os.path.realpath(path)
-    plain = "".join(c if c.isalnum() or c in "-_" else "-" for c in Path(target).name.split(".")[0])[:LONGEST_STEM]
-    return folder / f"{plain.encode(errors='replace')[:LONGEST_STEM].decode(errors='ignore')}-{_mark(target)}{SUFFIX}"
+    plain = "".join(
+        c if c.isalnum() or c in "-_" else "-" for c in Path(target).name.split(".")[0]
+    )[:LONGEST_STEM]
+    # Cut by bytes: file systems count those, and a letter may take four.
+    stem = plain.encode(errors="replace")[:LONGEST_STEM].decode(errors="ignore")
+    return folder / f"{stem}-{_mark(target)}{SUFFIX}"
 
 
 def _mark(target: str) -> str:
@@ -230,7 +236,7 @@ def left_behind(place: Path) -> Record | None:
 
 @contextlib.contextmanager
 def _unheld(place: Path) -> Iterator[int]:
-    """A journal that no living program holds, opened. Raises `OSError` where one does, or none is there."""
+    """Open a journal that no living program holds; `OSError` where one does, or none is there."""
     handle = os.open(place, os.O_RDWR | os.O_NOFOLLOW)
     try:
         fcntl.flock(handle, fcntl.LOCK_SH | fcntl.LOCK_NB)
@@ -248,7 +254,9 @@ def last_record(place: Path) -> Record | None:
                 continue
             raw = json.loads(body)
             when = datetime.fromisoformat(raw["when"])
-            return Record(when, str(raw["step"]), Path(raw["path"]) if raw["path"] else None, raw["project"])
+            return Record(
+                when, str(raw["step"]), Path(raw["path"]) if raw["path"] else None, raw["project"]
+            )
         except (ValueError, KeyError, TypeError, RecursionError):
             continue
     return None

@@ -12,7 +12,15 @@ from typing import Any, get_args
 
 from grey_current.errors import FileError, InputError
 from grey_current.files.csv_text import csv_of, csv_rows, csv_text
-from grey_current.keep.answers import HowSure, band_words, cause_words, figure, likely_causes, logged_words, place_words
+from grey_current.keep.answers import (
+    HowSure,
+    band_words,
+    cause_words,
+    figure,
+    likely_causes,
+    logged_words,
+    place_words,
+)
 from grey_current.keep.fit import ReadingSpec, usual_error
 from grey_current.keep.uncertainty import PickupSure
 from grey_current.shop.keep_edits import check_place
@@ -75,7 +83,8 @@ def read_value(kind: ReadingKind, text: str, system: System) -> float:
 
 
 _BAG = re.compile(
-    r"(?P<much>[\d.,]+)\s*(?P<unit>l|litres?|liters?|gal|gallons?|ft3|ft³|cu ?ft|m3|m³)\s+in\s+(?P<time>[\d.,]+)\s*s?"
+    r"(?P<much>[\d.,]+)\s*(?P<unit>l|litres?|liters?|gal|gallons?|ft3|ft³|cu "
+    r"?ft|m3|m³)\s+in\s+(?P<time>[\d.,]+)\s*s?"
 )
 _BAG_UNITS = {"l": 1e-3, "g": GALLON, "f": FOOT**3, "c": FOOT**3, "m": 1.0}
 
@@ -92,7 +101,9 @@ def _filled_bag(text: str) -> float | None:
         return much * _BAG_UNITS[found["unit"][0]] / time
     except (ValueError, ZeroDivisionError):
         raise InputError(
-            "airflow measured", text, "write what filled the bag and how long, such as 200 l in 4.2 s"
+            "airflow measured",
+            text,
+            "write what filled the bag and how long, such as 200 l in 4.2 s",
         ) from None
 
 
@@ -128,21 +139,33 @@ def made_reading(
     Raises `InputError` for what is not in the shop and for a figure that cannot be.
     """
     kind = read_kind(asked[0])
-    return reading_of(project, (kind, *asked[1:]), read_value(kind, value, project.settings.units), date, note)
+    return reading_of(
+        project, (kind, *asked[1:]), read_value(kind, value, project.settings.units), date, note
+    )
 
 
-def reading_of(project: Project, asked: ReadingSpec, value: float, date: datetime.date, note: str = "") -> Reading:
+def reading_of(
+    project: Project, asked: ReadingSpec, value: float, date: datetime.date, note: str = ""
+) -> Reading:
     """A reading with its usual doubt; `value` in SI. Raises as `made_reading` does."""
     kind, machine, place = asked
     display = Display(project.settings.units)
     if not 0 < value <= MOST[kind]:
         most = figure(display, kind, MOST[kind])
         raise InputError(
-            f"{kind} measured", exact(display, kind, value), f"write more than nothing and no more than {most}"
+            f"{kind} measured",
+            exact(display, kind, value),
+            f"write more than nothing and no more than {most}",
         )
     error = usual_error(kind, value)
     reading = Reading(
-        kind=kind, machine=machine, place=place, value=value, error=error, date=date, note=note[:LONGEST_NOTE]
+        kind=kind,
+        machine=machine,
+        place=place,
+        value=value,
+        error=error,
+        date=date,
+        note=note[:LONGEST_NOTE],
     )
     check_place(project, reading)
     return reading
@@ -154,18 +177,29 @@ def reading_of(project: Project, asked: ReadingSpec, value: float, date: datetim
 def sure_text(found: HowSure) -> str:
     """Every pickup with its band, the chance that its need is met, and what matters most for it."""
     display, names = Display(found.project.settings.units), Names(found.project)
-    follow = "with the readings" if found.project.keep.applied and found.fit.readings else "from the tables alone"
-    lines = [f"{found.project.name}: how sure the airflows are, {follow}; eight in ten of {found.sure.draws} draws"]
+    follow = (
+        "with the readings"
+        if found.project.keep.applied and found.fit.readings
+        else "from the tables alone"
+    )
+    lines = [
+        f"{found.project.name}: how sure the airflows are, {follow}; eight in ten of "
+        f"{found.sure.draws} draws"
+    ]
     for item in found.sure.pickups:
         lines.append(f"{capital(pickup_words(names, item))}: {pickup_band(display, item)}")
-        lines.append("    mostly " + ", ".join(f"{words} ({share:.0%})" for words, share in item.matters))
+        lines.append(
+            "    mostly " + ", ".join(f"{words} ({share:.0%})" for words, share in item.matters)
+        )
     return "\n".join(lines)
 
 
 def pickup_words(names: Names, item: PickupSure) -> str:
     """The pickup, and what else is on where it is not its machine alone."""
     alone = item.scenario.running == (item.pickup.partition("/")[0],)
-    others = " and ".join(names.of(m) for m in item.scenario.running if m != item.pickup.partition("/")[0])
+    others = " and ".join(
+        names.of(m) for m in item.scenario.running if m != item.pickup.partition("/")[0]
+    )
     return names.of(item.pickup) + ("" if alone else f" with {others} on")
 
 
@@ -193,15 +227,25 @@ def sure_report(found: HowSure) -> dict[str, Any]:
         for item in found.sure.pickups
     ]
     applied = found.project.keep.applied and bool(found.fit.readings)
-    return {"format": "grey-current/sure/1", "draws": found.sure.draws, "follows_readings": applied, "pickups": pickups}
+    return {
+        "format": "grey-current/sure/1",
+        "draws": found.sure.draws,
+        "follows_readings": applied,
+        "pickups": pickups,
+    }
 
 
 def fit_text(found: HowSure) -> str:
     """What became of the readings, and what they have moved."""
     display, names = Display(found.project.settings.units), Names(found.project)
     lines = [f"{item.number}. {logged_words(names, display, item)}" for item in found.logged]
-    lines += [capital(moved.words) + f"; {moved.left:.0%} of its uncertainty is left" for moved in found.fit.moved]
-    return "\n".join(lines or ["No readings yet: grey-current next-reading says which to take first."])
+    lines += [
+        capital(moved.words) + f"; {moved.left:.0%} of its uncertainty is left"
+        for moved in found.fit.moved
+    ]
+    return "\n".join(
+        lines or ["No readings yet: grey-current next-reading says which to take first."]
+    )
 
 
 def fit_report(found: HowSure) -> dict[str, Any]:
@@ -216,7 +260,10 @@ def fit_report(found: HowSure) -> dict[str, Any]:
         }
         for item in found.logged
     ]
-    moved = [{"unknown": m.unknown.key, "factor": m.factor, "doubt_left": m.left} for m in found.fit.moved]
+    moved = [
+        {"unknown": m.unknown.key, "factor": m.factor, "doubt_left": m.left}
+        for m in found.fit.moved
+    ]
     return {"format": "grey-current/fit/1", "readings": readings, "moved": moved}
 
 
@@ -225,7 +272,9 @@ def faults_text(found: HowSure) -> str:
     names = Names(found.project)
     if not found.told.causes:
         return "No readings to explain: grey-current next-reading says which to take first."
-    lines = [f"{n}. {cause_words(names, cause)}" for n, cause in enumerate(likely_causes(found.told), 1)]
+    lines = [
+        f"{n}. {cause_words(names, cause)}" for n, cause in enumerate(likely_causes(found.told), 1)
+    ]
     if found.told.apart is not None and len(lines) > 1:
         lines.append(f"Best next check: {place_words(names, *found.told.apart)}.")
     return "\n".join(lines)
@@ -253,8 +302,10 @@ def next_text(found: HowSure) -> str:
     """The readings that would settle most."""
     display, names = Display(found.project.settings.units), Names(found.project)
     lines = [
-        f"{place_words(names, w.kind, w.machine, w.place)}: expect {figure(display, w.kind, w.expected)} "
-        f"({band_words(display, w.kind, w.expected, w.half)}); it removes {w.settles:.0%} of the uncertainty"
+        f"{place_words(names, w.kind, w.machine, w.place)}: expect "
+        f"{figure(display, w.kind, w.expected)} "
+        f"({band_words(display, w.kind, w.expected, w.half)}); it removes {w.settles:.0%} of "
+        "the uncertainty"
         f'\n    grey-current log FILE add "{w.kind}" {w.machine} {w.place} VALUE'
         for w in found.wanted
     ]
@@ -283,7 +334,14 @@ def readings_csv(project: Project) -> str:
     return csv_of(
         COLUMNS,
         (
-            (r.kind, r.machine, r.place, exact(display, r.kind, r.value), r.date.isoformat(), r.note)
+            (
+                r.kind,
+                r.machine,
+                r.place,
+                exact(display, r.kind, r.value),
+                r.date.isoformat(),
+                r.note,
+            )
             for r in project.keep.readings
         ),
     )
@@ -296,7 +354,9 @@ def read_readings(path: Path, project: Project) -> tuple[Reading, ...]:
     rows = csv_rows(csv_text(path, "readings", LARGEST), str(path), "the readings")
     heading = [cell.strip().lower() for cell in rows[0]] if rows else []
     if any(column not in heading for column in COLUMNS[:4]):
-        raise FileError(str(path), "has no heading for readings", f"begin with: {', '.join(COLUMNS)}")
+        raise FileError(
+            str(path), "has no heading for readings", f"begin with: {', '.join(COLUMNS)}"
+        )
     found = []
     for number, row in enumerate(rows[1 : LINES + 1], 2):
         cells = dict(zip(heading, (cell.strip() for cell in row), strict=False))
@@ -306,7 +366,11 @@ def read_readings(path: Path, project: Project) -> tuple[Reading, ...]:
 
 
 def _of_line(project: Project, cells: dict[str, str], number: int) -> Reading:
-    date = read_date(cells["date"], f"line {number}, date") if cells.get("date") else datetime.date.today()
+    date = (
+        read_date(cells["date"], f"line {number}, date")
+        if cells.get("date")
+        else datetime.date.today()
+    )
     asked = (cells.get("kind", ""), cells.get("machine", ""), cells.get("place", ""))
     try:
         return made_reading(project, asked, cells.get("value", ""), date, cells.get("note", ""))

@@ -21,7 +21,9 @@ ESTIMATE = "Estimates for planning, not a certificate."
 def proposals_text(project: Project, found: Proposals) -> str:
     """A row and its why for each proposal, the best first."""
     display = Display(project.settings.units)
-    lines = [f"{project.name}: {found.tried:,} layouts tried in {found.seconds:.1f} s, seed {found.seed}"]
+    lines = [
+        f"{project.name}: {found.tried:,} layouts tried in {found.seconds:.1f} s, seed {found.seed}"
+    ]
     for number, item in enumerate(found.proposals, 1):
         lines += ["", f"{number}  {item.name}: {_figures(item, display)}", f"   {item.why}"]
         if item.unsolved:
@@ -41,7 +43,9 @@ def _figures(item: Proposal, display: Display) -> str:
         f"{display.about(item.duct)} of duct",
         f"{display.about(item.hose)} of hose",
         f"{item.elbows} elbows, {item.wyes} wyes, {item.gates} gates",
-        "" if item.judgement.price is None else f"{item.judgement.price:,.0f} for parts that have a price",
+        ""
+        if item.judgement.price is None
+        else f"{item.judgement.price:,.0f} for parts that have a price",
     ]
     return ", ".join(part for part in parts if part)
 
@@ -77,7 +81,12 @@ def proposals_report(found: Proposals) -> dict[str, Any]:
 
 def _judged(judged: Judgement) -> dict[str, Any]:
     served, asked = judged.served()
-    return {"served": served, "of": asked, "worst_share": judged.worst, "slowest_share": judged.slowest}
+    return {
+        "served": served,
+        "of": asked,
+        "worst_share": judged.worst,
+        "slowest_share": judged.slowest,
+    }
 
 
 def save_proposals(found: Proposals, folder: Path) -> list[str]:
@@ -99,7 +108,9 @@ def make_folder(folder: Path) -> None:
     try:
         folder.mkdir(parents=True, exist_ok=True)
     except OSError as problem:
-        raise FileError(str(folder), f"cannot hold the proposals ({reason(problem)})", "name another folder") from None
+        raise FileError(
+            str(folder), f"cannot hold the proposals ({reason(problem)})", "name another folder"
+        ) from None
 
 
 def sizes_text(project: Project, found: tuple[Resized, ...]) -> str:
@@ -129,7 +140,10 @@ def sizes_report(found: tuple[Resized, ...]) -> dict[str, Any]:
             {
                 "name": item.name,
                 **_judged(item.judgement),
-                "changes": [{"run": run, "from_m": before, "to_m": after} for run, before, after in item.changes],
+                "changes": [
+                    {"run": run, "from_m": before, "to_m": after}
+                    for run, before, after in item.changes
+                ],
                 "tried": item.tried,
                 "project": item.project.model_dump(mode="json"),
             }
@@ -144,7 +158,10 @@ def places_text(project: Project, found: CollectorPlaces) -> str:
     name = project.collector[found.collector].name
     lines = [f"{name}: {found.tried:,} places looked at in {found.seconds:.1f} s"]
     for number, place in enumerate(found.places, 1):
-        lines.append(f"{number}  {place.words}, turned {place.collector.turn:.0f}°: {place_figures(place, display)}")
+        lines.append(
+            f"{number}  {place.words}, turned {place.collector.turn:.0f}°: "
+            f"{place_figures(place, display)}"
+        )
     return "\n".join([*lines, "", ESTIMATE])
 
 

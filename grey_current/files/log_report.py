@@ -19,11 +19,25 @@ from grey_current.shop.names import Names
 from grey_current.units import Display
 
 ENTRY_KINDS: tuple[EntryKind, ...] = get_args(EntryKind)
-COLUMNS = ("date", "what", "machine", "place", "value", "hours", "litres", "kWh", "woods", "note", "design")
+COLUMNS = (
+    "date",
+    "what",
+    "machine",
+    "place",
+    "value",
+    "hours",
+    "litres",
+    "kWh",
+    "woods",
+    "note",
+    "design",
+)
 LONGEST_NOTE = 200
 
 
-def made_entry(project: Project, kind: str, date: datetime.date, place: str | None = None, **facts: Any) -> LogEntry:
+def made_entry(
+    project: Project, kind: str, date: datetime.date, place: str | None = None, **facts: Any
+) -> LogEntry:
     """A line of the logbook about the present design. Raises `InputError` for a kind or figure that
     cannot be.
     """
@@ -58,7 +72,9 @@ def forecast_text(project: Project, found: tuple[Forecast, ...]) -> str:
     lines = [f"{project.name}: what comes next"]
     lines += [f"  {item.words}: {dates_words(item)}. {item.why}." for item in found]
     if not found:
-        lines.append("  Nothing that could be foreseen: no collector serves a machine that is used.")
+        lines.append(
+            "  Nothing that could be foreseen: no collector serves a machine that is used."
+        )
     for collector in project.collectors:
         chips = chips_of(project, collector.id)
         if chips is not None:
@@ -74,7 +90,8 @@ def month_words(month: Month, display: Display) -> str:
     """A month in a line."""
     days = "1 day" if month.days == 1 else f"{month.days} days"
     return (
-        f"{month.name}: {days} at work, {month.hours:.1f} h, {display.volume(month.litres)}, {month.kwh:.1f} kWh, "
+        f"{month.name}: {days} at work, {month.hours:.1f} h, {display.volume(month.litres)}, "
+        f"{month.kwh:.1f} kWh, "
         f"{month.readings} readings"
     )
 
@@ -114,7 +131,22 @@ def book_csv(project: Project) -> str:
     """
     display = Display(project.settings.units)
     rows: list[tuple[datetime.date, tuple[object, ...]]] = [
-        (r.date, (r.date, r.kind, r.machine, r.place, exact(display, r.kind, r.value), "", "", "", "", r.note, ""))
+        (
+            r.date,
+            (
+                r.date,
+                r.kind,
+                r.machine,
+                r.place,
+                exact(display, r.kind, r.value),
+                "",
+                "",
+                "",
+                "",
+                r.note,
+                "",
+            ),
+        )
         for r in project.keep.readings
     ]
     rows += [

@@ -24,7 +24,8 @@ SAYINGS: dict[ComplaintKind, str] = {
     "dust behind the filter": "The bin fills, and dust comes behind the filter.",
 }
 HELP = (
-    'Say: measure "static pressure" saw inlet-run; look "filter loaded" cyclone; mend "filter loaded" cyclone; done. '
+    'Say: measure "static pressure" saw inlet-run; look "filter loaded" cyclone; mend "filter '
+    'loaded" cyclone; done. '
     "What can be measured: {kinds}. Faults: {faults}."
 )
 
@@ -35,7 +36,10 @@ def complaint_words(names: Names, complaint: Complaint) -> str:
         return f"{SAYINGS[complaint.kind].rstrip('.')}, {names.of(complaint.machine)} most."
     machine = names.start(complaint.machine) if complaint.machine else "One machine"
     if complaint.besides:
-        return f"{machine} and {names.of(complaint.besides)} are weaker than they were; the others are as always."
+        return (
+            f"{machine} and {names.of(complaint.besides)} are weaker than they were; the "
+            "others are as always."
+        )
     return SAYINGS[complaint.kind].format(machine=machine)
 
 
@@ -46,7 +50,8 @@ def begun_text(project: Project) -> str:
         raise InputError("practice", project.name, "this is no practice shop")
     display = Display(project.settings.units)
     lines = [
-        f"{project.name}: practice {practice.seed}, level {practice.level} ({LEVELS[practice.level]})",
+        f"{project.name}: practice {practice.seed}, level {practice.level} "
+        f"({LEVELS[practice.level]})",
         complaint_words(names, complaint),
         "When it was well:",
     ]
@@ -62,7 +67,9 @@ def begun_text(project: Project) -> str:
 
 def fault_sentence(names: Names, kind: str, place: str) -> str:
     """A fault at its place, in a sentence without its end."""
-    words = fault_words(names.project, next(item for item in fault_kinds().kinds if item.name == kind), place)
+    words = fault_words(
+        names.project, next(item for item in fault_kinds().kinds if item.name == kind), place
+    )
     return f"{names.start(place)}: {words}" if place else capital(words)
 
 
@@ -71,7 +78,10 @@ def act_words(project: Project, act: PracticeAct) -> str:
     names, display = Names(project), Display(project.settings.units)
     kind = next((known for known in KINDS if known == act.what), None)
     if act.kind == "measured" and kind is not None and act.value is not None:
-        words = f"{place_words(names, kind, act.machine or '', act.place)}: {figure(display, kind, act.value)}"
+        words = (
+            f"{place_words(names, kind, act.machine or '', act.place)}: "
+            f"{figure(display, kind, act.value)}"
+        )
     elif act.kind == "done":
         return "Done."
     else:
@@ -89,7 +99,11 @@ def act_words(project: Project, act: PracticeAct) -> str:
 def minutes_words(project: Project) -> str:
     """How long the practice has taken so far."""
     practice = project.keep.practice
-    return f"{minutes_of(practice):.0f} minutes so far, and none come back." if practice is not None else ""
+    return (
+        f"{minutes_of(practice):.0f} minutes so far, and none come back."
+        if practice is not None
+        else ""
+    )
 
 
 def debrief_text(project: Project, found: Debrief) -> str:
@@ -103,10 +117,16 @@ def debrief_lines(project: Project, found: Debrief) -> list[str]:
     lines = []
     for kind, place, mended, chance in found.faults:
         put_right = "mended" if mended else "not mended"
-        sure = f"your readings made it {chance:.0%} likely" if chance > 0 else "your readings did not tell of it"
+        sure = (
+            f"your readings made it {chance:.0%} likely"
+            if chance > 0
+            else "your readings did not tell of it"
+        )
         lines.append(f"It was: {fault_sentence(names, kind.name, place)} ({put_right}; {sure}).")
     vain = f", {found.in_vain} of them mended what was whole" if found.in_vain else ""
-    lines.append(f"You took {found.minutes:.0f} minutes{vain}. The program takes {found.own_minutes:.0f}:")
+    lines.append(
+        f"You took {found.minutes:.0f} minutes{vain}. The program takes {found.own_minutes:.0f}:"
+    )
     lines += [f"  {act_words(project, act)}" for act in found.own]
     lines.append(f"Score: {found.score} of 100.")
     return lines
@@ -128,7 +148,9 @@ def practice_report(project: Project, found: Debrief) -> dict[str, Any]:
             for cause in secret.causes
             if cause.kind is not None
         ],
-        "off_the_table": {key: factor for key, factor in secret.base.items() if abs(factor - 1) > 1e-9},
+        "off_the_table": {
+            key: factor for key, factor in secret.base.items() if abs(factor - 1) > 1e-9
+        },
         "own_way": [act.model_dump(mode="json") for act in found.own],
         "own_minutes": found.own_minutes,
     }

@@ -49,7 +49,17 @@ def price_list(found: Bill) -> str:
         price = "" if line.price is None else f"{line.price:g}"
         date = line.entry.date.isoformat() if line.entry is not None else ""
         quantity = f"{line.part.quantity:.3f}".rstrip("0").rstrip(".")
-        rows.append((key, part_words(key, display), quantity, line.part.unit, price, project.build.currency, date))
+        rows.append(
+            (
+                key,
+                part_words(key, display),
+                quantity,
+                line.part.unit,
+                price,
+                project.build.currency,
+                date,
+            )
+        )
     return csv_of(COLUMNS, rows)
 
 
@@ -67,11 +77,15 @@ def parse_prices(text: str, name: str, currency: str, wanted: Iterable[str]) -> 
     """
     rows = csv_rows(text, name, "the price list")
     if not rows:
-        raise FileError(name, "is empty", "write the parts out first, fill in the prices, and read them back")
+        raise FileError(
+            name, "is empty", "write the parts out first, fill in the prices, and read them back"
+        )
     places = _columns(rows[0], name)
     known, found, unknown, empty = set(wanted), dict[str, Price](), list[str](), 0
     for number, row in enumerate(rows[1 : LINES + 1], 2):
-        cells = {what: row[place].strip() if place < len(row) else "" for what, place in places.items()}
+        cells = {
+            what: row[place].strip() if place < len(row) else "" for what, place in places.items()
+        }
         if not cells["part"] and not cells["price"]:
             continue
         if not cells["price"]:
@@ -86,11 +100,16 @@ def parse_prices(text: str, name: str, currency: str, wanted: Iterable[str]) -> 
 
 def _columns(heading: list[str], name: str) -> dict[str, int]:
     words = [cell.strip().lower() for cell in heading]
-    places = {what: next((words.index(w) for w in names if w in words), -1) for what, names in WORDS.items()}
+    places = {
+        what: next((words.index(w) for w in names if w in words), -1)
+        for what, names in WORDS.items()
+    }
     for what in ("part", "price"):
         if places[what] < 0:
             raise FileError(
-                name, f"has no column '{what}' in its first line", f"name the columns: {', '.join(COLUMNS)}"
+                name,
+                f"has no column '{what}' in its first line",
+                f"name the columns: {', '.join(COLUMNS)}",
             )
     return {what: place for what, place in places.items() if place >= 0}
 
@@ -101,7 +120,11 @@ def _price(cells: dict[str, str], name: str, number: int, currency: str) -> Pric
     code = (cells.get("currency") or "").upper() or sign or currency
     bare = re.sub(r"[$€£\s]|[A-Za-z]{3}$", "", text)
     try:
-        date = datetime.date.fromisoformat(cells["date"]) if cells.get("date") else datetime.date.today()
+        date = (
+            datetime.date.fromisoformat(cells["date"])
+            if cells.get("date")
+            else datetime.date.today()
+        )
     except ValueError:
         raise FileError(
             name, f"line {number}: the date {cells['date']!r:.40} is none", "write it as 2026-11-26"
@@ -111,7 +134,10 @@ def _price(cells: dict[str, str], name: str, number: int, currency: str) -> Pric
     except ValueRefused as problem:
         field = str(problem.fault["loc"][0])
         shown = {"key": cells["part"], "price": text, "currency": code}.get(field, text)
-        rule = {"key": "keep the part keys as they were written out", "currency": "write three letters such as EUR"}
+        rule = {
+            "key": "keep the part keys as they were written out",
+            "currency": "write three letters such as EUR",
+        }
         raise FileError(
             name,
             f"line {number}: the {field} {shown!r:.60} cannot be used",
@@ -119,5 +145,7 @@ def _price(cells: dict[str, str], name: str, number: int, currency: str) -> Pric
         ) from None
     except ValueError:
         raise FileError(
-            name, f"line {number}: the price {text!r:.40} is no number", "write a price such as 12.50"
+            name,
+            f"line {number}: the price {text!r:.40} is no number",
+            "write a price such as 12.50",
         ) from None

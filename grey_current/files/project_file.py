@@ -35,7 +35,12 @@ def _one_room_to_several(raw: dict[str, Any]) -> dict[str, Any]:
     moved = {name: room.get(name, []) for name in ("openings", "beams", "features")}
     kept = {key: value for key, value in room.items() if key not in moved}
     rest = {key: value for key, value in raw.items() if key != "room"}
-    return {**rest, "format_version": 2, "rooms": [{"id": "room", "name": "Workshop", **kept}], **moved}
+    return {
+        **rest,
+        "format_version": 2,
+        "rooms": [{"id": "room", "name": "Workshop", **kept}],
+        **moved,
+    }
 
 
 def _with_kept_designs(raw: dict[str, Any]) -> dict[str, Any]:
@@ -50,7 +55,9 @@ def _in_the_words_of_the_trade(raw: dict[str, Any]) -> dict[str, Any]:
     made = {("kept_designs" if key == "variants" else key): value for key, value in raw.items()}
     settings = raw.get("settings")
     if isinstance(settings, dict):
-        made["settings"] = {("criterion" if key == "school" else key): value for key, value in settings.items()}
+        made["settings"] = {
+            ("criterion" if key == "school" else key): value for key, value in settings.items()
+        }
     return {**made, "format_version": 4}
 
 
@@ -65,13 +72,19 @@ def _filters_in_three_states(raw: dict[str, Any]) -> dict[str, Any]:
     for name in ("collectors", "kept_designs", "openings"):
         items = raw.get(name)
         if isinstance(items, list):
-            made[name] = [_MENDED_4[name](item) if isinstance(item, dict) else item for item in items]
+            made[name] = [
+                _MENDED_4[name](item) if isinstance(item, dict) else item for item in items
+            ]
     return made
 
 
 def _with_due(collector: dict[str, Any]) -> dict[str, Any]:
     item = collector.get("filter")
-    return {**collector, "filter": {"seasoned": 0.5, "due": 1.0, **item}} if isinstance(item, dict) else collector
+    return (
+        {**collector, "filter": {"seasoned": 0.5, "due": 1.0, **item}}
+        if isinstance(item, dict)
+        else collector
+    )
 
 
 def _design_with_due(design: dict[str, Any]) -> dict[str, Any]:
@@ -123,7 +136,12 @@ def _with_a_price_book(raw: dict[str, Any]) -> dict[str, Any]:
                 kept = {key: value for key, value in item.items() if key != "price"}
                 if isinstance(item["price"], int | float) and isinstance(item.get("model"), str):
                     key = collector_key(item["model"])
-                    prices[key] = {"key": key, "price": item["price"], "currency": "USD", "date": "2026-01-01"}
+                    prices[key] = {
+                        "key": key,
+                        "price": item["price"],
+                        "currency": "USD",
+                        "date": "2026-01-01",
+                    }
             made.append(kept)
         return made
 
@@ -133,7 +151,9 @@ def _with_a_price_book(raw: dict[str, Any]) -> dict[str, Any]:
     kept = raw.get("kept_designs")
     if isinstance(kept, list):
         made["kept_designs"] = [
-            {**d, "collectors": without(d["collectors"])} if isinstance(d, dict) and "collectors" in d else d
+            {**d, "collectors": without(d["collectors"])}
+            if isinstance(d, dict) and "collectors" in d
+            else d
             for d in kept
         ]
     return {**made, "build": {"prices": list(prices.values())}} if prices else made
@@ -203,7 +223,9 @@ def from_raw(raw: object, name: str) -> Project:
     `FileError`.
     """
     if not isinstance(raw, dict) or raw.get("format") != FORMAT:
-        raise FileError(name, "is not a Grey Current project", f'a project begins with "format": "{FORMAT}"')
+        raise FileError(
+            name, "is not a Grey Current project", f'a project begins with "format": "{FORMAT}"'
+        )
     return _validated(_migrated(raw, name), name)
 
 
@@ -211,7 +233,9 @@ def dump(project: Project) -> str:
     """The text of a project's file: stable order, one value a line, ready for version control."""
     raw = project.model_dump(mode="json")
     first = {key: raw[key] for key in ("format", "format_version", "name", "settings", "rooms")}
-    return _SHORT_LISTS.sub(_joined, json.dumps({**first, **raw}, indent=1, ensure_ascii=False)) + "\n"
+    return (
+        _SHORT_LISTS.sub(_joined, json.dumps({**first, **raw}, indent=1, ensure_ascii=False)) + "\n"
+    )
 
 
 _SHORT_LISTS = re.compile(r'"(?:[^"\\]|\\.)*"|\[\s+(-?[\d.e+-]+(?:,\s+-?[\d.e+-]+)*)\s+\]')
@@ -264,9 +288,13 @@ def _read(path: Path) -> str:
             )
         return path.read_text(encoding="utf-8-sig")
     except UnicodeDecodeError:
-        raise FileError(str(path), "is not a text file", "open a project saved by Grey Current") from None
+        raise FileError(
+            str(path), "is not a text file", "open a project saved by Grey Current"
+        ) from None
     except OSError as problem:
-        raise FileError(str(path), f"cannot be read ({reason(problem)})", "check its permissions") from None
+        raise FileError(
+            str(path), f"cannot be read ({reason(problem)})", "check its permissions"
+        ) from None
     except ValueError:
         raise FileError(repr(str(path)), "is no file name", "check the name") from None
 
@@ -274,7 +302,9 @@ def _read(path: Path) -> str:
 def _migrated(raw: dict[str, Any], name: str) -> dict[str, Any]:
     version = raw.get("format_version")
     if not isinstance(version, int) or isinstance(version, bool) or version < 1:
-        raise FileError(name, "has no usable format version", f"this program reads 1 to {FORMAT_VERSION}")
+        raise FileError(
+            name, "has no usable format version", f"this program reads 1 to {FORMAT_VERSION}"
+        )
     if version > FORMAT_VERSION:
         raise FileError(
             name,

@@ -51,7 +51,9 @@ def write_whole(content: str | bytes, path: Path) -> Path | None:
         data = content if isinstance(content, bytes) else content.encode()
         target = Path(os.path.realpath(path))
         _clear_left(target)
-        handle, temporary = tempfile.mkstemp(prefix=_prefix(target), suffix=TEMPORARY, dir=target.parent)
+        handle, temporary = tempfile.mkstemp(
+            prefix=_prefix(target), suffix=TEMPORARY, dir=target.parent
+        )
         with os.fdopen(handle, "w+b") as stream:
             stream.write(data)
             stream.flush()
@@ -73,7 +75,9 @@ def write_whole(content: str | bytes, path: Path) -> Path | None:
         what = "could not be saved (a name has a character that is no text)"
         raise FileError(str(path), what, "retype the name") from None
     except OSError as problem:
-        raise FileError(str(path), f"could not be saved ({reason(problem)})", _remedy(problem)) from None
+        raise FileError(
+            str(path), f"could not be saved ({reason(problem)})", _remedy(problem)
+        ) from None
     finally:
         if temporary:
             with contextlib.suppress(OSError):
@@ -96,7 +100,11 @@ def name_for(stem: str, end: str) -> str:
     that we propose.
     """
     room = LONGEST_NAME - len(os.fsencode(end))
-    plain = os.fsencode(stem.replace("/", "-").replace("\0", "-"))[:room].decode(errors="ignore").strip(" .")
+    plain = (
+        os.fsencode(stem.replace("/", "-").replace("\0", "-"))[:room]
+        .decode(errors="ignore")
+        .strip(" .")
+    )
     return f"{plain or 'shop'}{end}"
 
 
@@ -143,11 +151,15 @@ def _check_place(path: Path) -> None:
         if not target.is_file():
             raise FileError(str(path), "is not an ordinary file", "choose another name")
         if not target.stat().st_mode & (stat.S_IWUSR | stat.S_IWGRP | stat.S_IWOTH):
-            raise FileError(str(path), "is write-protected", "allow writing to it, or choose another name")
+            raise FileError(
+                str(path), "is write-protected", "allow writing to it, or choose another name"
+            )
     except (ValueError, UnicodeEncodeError):
         raise FileError(repr(str(path)), "is no file name", "check the name") from None
     except OSError as problem:
-        raise FileError(str(path), f"could not be saved ({reason(problem)})", _remedy(problem)) from None
+        raise FileError(
+            str(path), f"could not be saved ({reason(problem)})", _remedy(problem)
+        ) from None
 
 
 def _keep_last(target: Path) -> Path:
@@ -216,7 +228,9 @@ def held(path: Path) -> Iterator[None]:
     """
     handle = -1
     try:
-        handle = os.open(path.with_name(f".{path.name}.lock"), os.O_RDWR | os.O_CREAT | os.O_NOFOLLOW, 0o600)
+        handle = os.open(
+            path.with_name(f".{path.name}.lock"), os.O_RDWR | os.O_CREAT | os.O_NOFOLLOW, 0o600
+        )
         until = time.monotonic() + LOCK_WITHIN
         while time.monotonic() < until:
             try:

@@ -18,7 +18,10 @@ from grey_current.shop.values import MOST_LETTERS
 from grey_current.units import Display
 
 ESTIMATE = "Estimates for planning, not a certificate."
-GUESSED = "Ducts are missing, so these figures are for ducts laid quickly here; better ones may lose less, others more."
+GUESSED = (
+    "Ducts are missing, so these figures are for ducts laid quickly here; better ones "
+    "may lose less, others more."
+)
 
 
 def model_from_curve(project: Project, collector: str | None, path: Path) -> CollectorModel:
@@ -28,8 +31,14 @@ def model_from_curve(project: Project, collector: str | None, path: Path) -> Col
     Raises `FileError` for a curve that cannot be read, `InputError` for a name that cannot be.
     """
     now = project.collector.get(collector or "")
-    base: Collector = now if now is not None else stood_in(project, None, catalogue().collectors[-1])
-    fields = {key: getattr(base, key) for key in CollectorModel.model_fields if key not in ("kind", "model")}
+    base: Collector = (
+        now if now is not None else stood_in(project, None, catalogue().collectors[-1])
+    )
+    fields = {
+        key: getattr(base, key)
+        for key in CollectorModel.model_fields
+        if key not in ("kind", "model")
+    }
     fields |= {"fan": load_curve(path), "curve_note": f"Read from {path.name}"[:200]}
     fields |= {"motor": base.motor or Motor(power=1500.0), "impeller": base.impeller or 0.3}
     fields |= {"bin": base.bin or Bin(volume=0.1, height=0.6), "noise": base.noise or 80.0}
@@ -43,22 +52,36 @@ def size_text(project: Project, collector: str | None, found: Sizing) -> str:
     display = Display(project.settings.units)
     if found.hardest is None:
         return f"{project.name}: no machine has a pickup that a collector could serve."
-    lines = [f"{project.name}: what the collector must do at its inlet so that every need is just met"]
+    lines = [
+        f"{project.name}: what the collector must do at its inlet so that every need is just met"
+    ]
     lines += [_requirement_line(project, r, display) for r in found.requirements]
-    lines.append(
-        f"Hardest: {found.hardest.scenario.name(project)}.{_fan_words(project, collector, found.hardest)} {ESTIMATE}"
-    )
+    hardest = found.hardest.scenario.name(project)
+    fan = _fan_words(project, collector, found.hardest)
+    lines.append(f"Hardest: {hardest}.{fan} {ESTIMATE}")
     if found.estimated:
         lines.append(GUESSED)
-    lines += ["", "Recommended collectors, the smallest that serves all first; each scenario on its own:"]
+    lines += [
+        "",
+        "Recommended collectors, the smallest that serves all first; each scenario on its own:",
+    ]
     lines += [_offer_line(project, offer) for offer in found.offers]
     lines += ["", "Other ways for the same machines:"]
     for kind in found.system_kinds:
-        slow = "" if kind.transport is None else f", slowest air {kind.transport:.0%} of what chips need"
+        slow = (
+            ""
+            if kind.transport is None
+            else f", slowest air {kind.transport:.0%} of what chips need"
+        )
         swaps = f", {kind.swap_minutes:.0f} min of swaps a week" if kind.swap_minutes else ""
-        loud = f", to {kind.loudness.level:.0f} dB(A) give or take {kind.loudness.band:.0f}" if kind.loudness else ""
+        loud = (
+            f", to {kind.loudness.level:.0f} dB(A) give or take {kind.loudness.band:.0f}"
+            if kind.loudness
+            else ""
+        )
         lines.append(
-            f"  {kind.name:<24} serves {kind.served} of {kind.asked}, worst {kind.worst:.0%}{slow}{swaps}{loud}"
+            f"  {kind.name:<24} serves {kind.served} of {kind.asked}, worst "
+            f"{kind.worst:.0%}{slow}{swaps}{loud}"
         )
     return "\n".join(lines)
 
@@ -73,10 +96,15 @@ def _fan_words(project: Project, collector: str | None, hard: Requirement) -> st
     usual, due = display.pressure(held["seasoned"]), display.pressure(held["due"])
     if item.filter.kind == "none":
         return f" The fan itself must hold {usual}; it has no filter."
-    return f" The fan itself must hold {usual} with a seasoned filter, {due} with one due for cleaning."
+    return (
+        f" The fan itself must hold {usual} with a seasoned filter, {due} with one due for "
+        "cleaning."
+    )
 
 
-def _fan_must_hold(project: Project, collector: str | None, asked: Requirement) -> dict[str, float] | None:
+def _fan_must_hold(
+    project: Project, collector: str | None, asked: Requirement
+) -> dict[str, float] | None:
     """Fan static pressure (Pa) for a requirement with the collector's filter in its two states;
     None without one.
     """
@@ -84,19 +112,28 @@ def _fan_must_hold(project: Project, collector: str | None, asked: Requirement) 
     if item is None:
         return None
     states = {"seasoned": item.filter.seasoned, "due": item.filter.due}
-    return {name: required_fan_pressure(item, asked, air, loading) for name, loading in states.items()}
+    return {
+        name: required_fan_pressure(item, asked, air, loading) for name, loading in states.items()
+    }
 
 
 def _requirement_line(project: Project, item: Requirement, display: Display) -> str:
-    notes = ("  estimated, its duct is missing" if item.estimated else "") + ("" if item.reached else "  out of reach")
+    notes = ("  estimated, its duct is missing" if item.estimated else "") + (
+        "" if item.reached else "  out of reach"
+    )
     return (
         f"  {item.scenario.name(project):<24} {display.airflow(item.airflow):>11} at "
-        f"{display.pressure(item.pressure):>12} (a gauge shows {display.pressure(item.static)}){notes}"
+        f"{display.pressure(item.pressure):>12} (a gauge shows "
+        f"{display.pressure(item.static)}){notes}"
     )
 
 
 def _offer_line(project: Project, offer: Offer) -> str:
-    worst = f", worst {offer.worst_scenario.name(project).lower()} {offer.worst:.0%}" if offer.worst_scenario else ""
+    worst = (
+        f", worst {offer.worst_scenario.name(project).lower()} {offer.worst:.0%}"
+        if offer.worst_scenario
+        else ""
+    )
     troubles = offer_troubles(project, offer)
     over = f"  but {', '.join(troubles)}" if troubles else ""
     return (

@@ -43,7 +43,9 @@ def from_dxf(path: Path) -> Underlay:
     try:
         document = ezdxf.filemanagement.readfile(path)
     except (OSError, DXFError, UnicodeDecodeError, ValueError):
-        raise FileError(str(path), "is no DXF plan that can be read", "save it again as DXF R2000 or later") from None
+        raise FileError(
+            str(path), "is no DXF plan that can be read", "save it again as DXF R2000 or later"
+        ) from None
     lines: list[tuple[XY, ...]] = []
     seen = corners = 0
     try:
@@ -61,9 +63,13 @@ def from_dxf(path: Path) -> Underlay:
                 lines.append(tuple(points))
     except (DXFError, ValueError, TypeError, ArithmeticError, LookupError, RecursionError):
         what = "holds something that is no line, or a size that is no number"
-        raise FileError(str(path), what, "clean the plan up where it was drawn, and save it again") from None
+        raise FileError(
+            str(path), what, "clean the plan up where it was drawn, and save it again"
+        ) from None
     if corners > MOST_CORNERS:
-        raise FileError(str(path), f"has over {MOST_CORNERS:,} corners", "choose a plan of the room alone")
+        raise FileError(
+            str(path), f"has over {MOST_CORNERS:,} corners", "choose a plan of the room alone"
+        )
     if not lines or len(lines) > MOST_LINES or seen > MOST_PARTS:
         what = "has no lines in it" if not lines else f"has over {min(MOST_LINES, seen):,} lines"
         raise FileError(str(path), what, "choose a plan of the room alone")
@@ -88,7 +94,10 @@ def _placed(name: str, lines: list[tuple[XY, ...]], unit: float) -> Underlay:
     ys = [y for line in lines for _, y in line]
     left, low = min(xs), min(ys)
     wide, high = max(max(xs) - left, 1e-9), max(max(ys) - low, 1e-9)
-    shares = tuple(tuple((round((x - left) / wide, 6), round((y - low) / high, 6)) for x, y in line) for line in lines)
+    shares = tuple(
+        tuple((round((x - left) / wide, 6), round((y - low) / high, 6)) for x, y in line)
+        for line in lines
+    )
     width, height = (min(max(size * unit, SMALLEST), LARGEST) for size in (wide, high))
     return Underlay(name=name, lines=shares, width=width, height=height)
 
@@ -100,7 +109,13 @@ def from_picture(name: str, png: bytes, pixels: tuple[int, int], width: float) -
     height = width * pixels[1] / pixels[0]
     least, most = min(width, height), max(width, height)
     if least * LARGEST < most * SMALLEST:
-        raise FileError(name, f"is too narrow for a plan ({pixels[0]} by {pixels[1]} pixels)", "choose another picture")
+        raise FileError(
+            name,
+            f"is too narrow for a plan ({pixels[0]} by {pixels[1]} pixels)",
+            "choose another picture",
+        )
     fits = min(LARGEST / most, 1.0) * max(SMALLEST / least, 1.0)
     width, height = width * fits, height * fits
-    return Underlay(name=name, picture=base64.b64encode(png).decode("ascii"), width=width, height=height)
+    return Underlay(
+        name=name, picture=base64.b64encode(png).decode("ascii"), width=width, height=height
+    )

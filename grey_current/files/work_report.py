@@ -31,7 +31,9 @@ def day_text(day: Day, best: Order, saved: float) -> str:
     lines += [f"{line}" for line in day_lines(day)]
     proven = "" if best.proven else " (best found)"
     if saved > 1:
-        names = ", ".join(job_name(project, day.jobs[n].machine, day.jobs[n].place).lower() for n in best.jobs)
+        names = ", ".join(
+            job_name(project, day.jobs[n].machine, day.jobs[n].place).lower() for n in best.jobs
+        )
         lines.append(f"Better order{proven}: {names}; it saves {_span(saved)}.")
     else:
         lines.append(f"No order of these jobs saves moving{proven}.")
@@ -55,13 +57,18 @@ def day_lines(day: Day) -> list[str]:
         if full is not None:
             lines.append(f"{name}: an empty bin is at two thirds after {minutes_words(full)}.")
     money = (
-        "" if project.work.kwh_price is None else f", {day.kwh * project.work.kwh_price:.2f} {project.build.currency}"
+        ""
+        if project.work.kwh_price is None
+        else f", {day.kwh * project.work.kwh_price:.2f} {project.build.currency}"
     )
     lines.append(f"Energy: {day.kwh:.1f} kWh{money}.")
     if math.isfinite(day.dose):
-        worn = f", {day.dose_with_protection:.0f} behind what is worn" if project.work.hearing else ""
+        worn = (
+            f", {day.dose_with_protection:.0f} behind what is worn" if project.work.hearing else ""
+        )
         lines.append(
-            f"Noise dose: {day.dose:.0f} dB(A) over 8 h{worn}, machines and collectors together (ISO 1999). "
+            f"Noise dose: {day.dose:.0f} dB(A) over 8 h{worn}, machines and collectors "
+            "together (ISO 1999). "
             f"Protect your ears from {PROTECT_FROM:.0f}."
         )
     if day.next_door is not None:
@@ -84,7 +91,11 @@ def room_text(found: RoomDay, changes: Sequence[RoomChange]) -> str:
     """
     project = found.day.project
     return "\n".join(
-        [f"{project.name}: dust in the air", *(f"  {line}" for line in room_lines(found)), *change_lines(changes)]
+        [
+            f"{project.name}: dust in the air",
+            *(f"  {line}" for line in room_lines(found)),
+            *change_lines(changes),
+        ]
     )
 
 
@@ -98,10 +109,13 @@ def room_lines(found: RoomDay) -> list[str]:
         most = float(found.mid.dust[:, place].max())
         low, high = float(found.low[:, place].max()), float(found.high[:, place].max())
         lines.append(
-            f"{name}: fine dust to {most:.2f} mg/m³ (likely {low:.2f} to {high:.2f}), {dose:.2f} over eight hours."
+            f"{name}: fine dust to {most:.2f} mg/m³ (likely {low:.2f} to {high:.2f}), "
+            f"{dose:.2f} over eight hours."
         )
     lines += exposure_lines(exposure(found))
-    lines.append(f"After the last job it takes {minutes_words(found.decay)} until it is down to a tenth.")
+    lines.append(
+        f"After the last job it takes {minutes_words(found.decay)} until it is down to a tenth."
+    )
     lines.append(", ".join(f"{share:.0%} {words}" for words, share in shares_of(found)) + ".")
     return [*lines, *found.warnings]
 
@@ -115,14 +129,21 @@ def exposure_lines(made: Exposure) -> list[str]:
         f"{room.against(made.reference.value)}.",
     ]
     if made.protection > 1:
-        lines.append(f"Behind the respirator: {figure(breathed.low)} to {figure(breathed.high)} mg/m³.")
-    lines.append(f"Reference: {made.reference.value:g} mg/m³ ({made.reference.source}). Your country's limit decides.")
+        lines.append(
+            f"Behind the respirator: {figure(breathed.low)} to {figure(breathed.high)} mg/m³."
+        )
+    lines.append(
+        f"Reference: {made.reference.value:g} mg/m³ ({made.reference.source}). Your country's "
+        "limit decides."
+    )
     return lines
 
 
 def change_lines(changes: Sequence[RoomChange]) -> list[str]:
     """What one change is worth, a line each."""
-    return [f"  -{c.less:.0%}  {c.change.words}" + (f"; {c.costs}" if c.costs else "") for c in changes]
+    return [
+        f"  -{c.less:.0%}  {c.change.words}" + (f"; {c.costs}" if c.costs else "") for c in changes
+    ]
 
 
 def day_report(day: Day, better: Day, proven: bool, saved: float, found: RoomDay) -> dict[str, Any]:

@@ -16,7 +16,15 @@ from grey_current.keep.causes import fault_words
 from grey_current.keep.debrief import Debrief, debrief
 from grey_current.keep.evidence import Suspects
 from grey_current.keep.faults import Cause, Told, which_fault
-from grey_current.keep.fit import Calibration, NextReading, expected, fit, next_readings, usable, when_well
+from grey_current.keep.fit import (
+    Calibration,
+    NextReading,
+    expected,
+    fit,
+    next_readings,
+    usable,
+    when_well,
+)
 from grey_current.keep.forecast import Forecast, forecasts
 from grey_current.keep.model import Model
 from grey_current.keep.uncertainty import DRAWS, Sure, sure
@@ -106,13 +114,25 @@ def how_sure(
         Logged(n, reading, standing(n), *(before(reading) if n in there else nowhere))
         for n, reading in enumerate(readings, 1)
     )
-    found = sure(now, taught if project.keep.applied else plain, draws, should_continue=should_continue)
+    found = sure(
+        now, taught if project.keep.applied else plain, draws, should_continue=should_continue
+    )
     was, now_read = (taught, ill) if project.keep.complaint is not None else (plain, well)
-    told = which_fault(Suspects(was), [readings[n - 1] for n in now_read], project.keep.complaint, should_continue)
+    told = which_fault(
+        Suspects(was), [readings[n - 1] for n in now_read], project.keep.complaint, should_continue
+    )
     due = forecasts(project, model, today or datetime.date.today()) if should_continue() else []
     practice = project.keep.practice
-    truth = debrief(project, should_continue) if practice is not None and practice.over and should_continue() else None
-    measured = by_readings(now, taught) if project.keep.applied and taught.readings and should_continue() else None
+    truth = (
+        debrief(project, should_continue)
+        if practice is not None and practice.over and should_continue()
+        else None
+    )
+    measured = (
+        by_readings(now, taught)
+        if project.keep.applied and taught.readings and should_continue()
+        else None
+    )
     wanted_next = tuple(next_readings(taught)) if should_continue() else ()
     return HowSure(project, found, taught, logged, wanted_next, told, tuple(due), truth, measured)
 
@@ -145,12 +165,17 @@ def machines_through(now: Assessment, element: str) -> list[str]:
 # -- in words
 
 INSTRUMENT: dict[ReadingKind, str] = {
-    "static pressure": "A gauge on a small hole (3 mm) at half the pipe's length, no burr inside, its tube square.",
-    "velocity": "The mean over the pipe, in a straight piece: not the figure in the middle, which is some 10 % more.",
-    "airflow": "All the air that goes in at the hood: an anemometer's mean over the whole opening, times its area.",
+    "static pressure": "A gauge on a small hole (3 mm) at half the pipe's length, no burr "
+    "inside, its tube square.",
+    "velocity": "The mean over the pipe, in a straight piece: not the figure in the middle, "
+    "which is some 10 % more.",
+    "airflow": "All the air that goes in at the hood: an anemometer's mean over the whole "
+    "opening, times its area.",
     "filter drop": "Gauge between the dirty side and the clean side of the filter.",
-    "motor current": "A clamp round one wire of the collector's cord by a split lead; its plate's current decides.",
-    "sound": "A meter or a telephone 1 m away, always at the same spot; every machine itself off, ears covered.",
+    "motor current": "A clamp round one wire of the collector's cord by a split lead; its "
+    "plate's current decides.",
+    "sound": "A meter or a telephone 1 m away, always at the same spot; every machine itself "
+    "off, ears covered.",
 }
 
 
@@ -212,10 +237,13 @@ def logged_words(names: Names, display: Display, item: Logged) -> str:
     band = band_words(display, reading.kind, item.expected, item.half)
     words += f", {'as expected' if item.inside else 'not as expected'} ({band})."
     if item.standing == "of the fault":
-        words += " Taken since it is wrong: it tells of the fault, and the figures do not follow it."
+        words += (
+            " Taken since it is wrong: it tells of the fault, and the figures do not follow it."
+        )
     if item.standing == "aside":
         words += (
-            " It contradicts the other readings or the tables, and is set aside: measure again, or look for a fault "
+            " It contradicts the other readings or the tables, and is set aside: measure "
+            "again, or look for a fault "
             "there."
         )
     return words
@@ -224,10 +252,15 @@ def logged_words(names: Names, display: Display, item: Logged) -> str:
 def cause_words(names: Names, cause: Cause) -> str:
     """A cause in words, with its place, its chance, and what it takes."""
     if cause.kind is None:
-        return f"Nothing is wrong ({cause.chance:.0%}): the readings lie within what the tables leave open."
+        return (
+            f"Nothing is wrong ({cause.chance:.0%}): the readings lie within what the "
+            "tables leave open."
+        )
     words = fault_words(names.project, cause.kind, cause.place)
     where = f"{names.start(cause.place)}: {words}" if cause.place else capital(words)
-    takes = f" It takes {cause.loses:.0%} of all machines' air." if cause.loses > LEAST_TAKEN else ""
+    takes = (
+        f" It takes {cause.loses:.0%} of all machines' air." if cause.loses > LEAST_TAKEN else ""
+    )
     also = f" Or there: {', '.join(names.of(place) for place in cause.also)}." if cause.also else ""
     return f"{where} ({cause.chance:.0%}).{takes}{also} {cause.kind.look}"
 

@@ -28,7 +28,9 @@ def by_readings(now: Assessment, fitted: Calibration) -> Assessment:
         for row, scenario in enumerate(part.scenarios):
             if solved.converged[row]:
                 leaves = dict(used_leaves(model.project, part.network, scenario))
-                systems.setdefault(scenario, {})[part.collector] = System(part.network, measured, row, leaves)
+                systems.setdefault(scenario, {})[part.collector] = System(
+                    part.network, measured, row, leaves
+                )
     answers = [
         answer.with_systems(found)
         if (found := systems.get(answer.scenario, {})).keys() == answer.systems.keys()

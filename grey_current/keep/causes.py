@@ -77,9 +77,13 @@ class FaultKinds:
 @cache
 def fault_kinds() -> FaultKinds:
     """The kinds of fault from the data file."""
-    raw: dict[str, Any] = json.loads((files("grey_current.keep") / "data" / "faults.json").read_text(encoding="utf-8"))
+    raw: dict[str, Any] = json.loads(
+        (files("grey_current.keep") / "data" / "faults.json").read_text(encoding="utf-8")
+    )
     kinds = tuple(FaultKind(**item) for item in raw["faults"])
-    return FaultKinds(kinds, *(float(raw[name]) for name in ("healthy", "healthy_whistles", "healthy_dusty")))
+    return FaultKinds(
+        kinds, *(float(raw[name]) for name in ("healthy", "healthy_whistles", "healthy_dusty"))
+    )
 
 
 @dataclass(frozen=True)
@@ -111,7 +115,9 @@ def faulty_model(model: Model) -> Model:
     project = model.project
     if project.settings.duct_leakage > 0 or not model.parts:
         return model
-    return Model(assess(project.replaced(settings=project.settings.replaced(duct_leakage=HOLE_SEAMS))))
+    return Model(
+        assess(project.replaced(settings=project.settings.replaced(duct_leakage=HOLE_SEAMS)))
+    )
 
 
 def all_tried(model: Model) -> list[Tried]:
@@ -125,8 +131,17 @@ def all_tried(model: Model) -> list[Tried]:
     for kind in there:
         for place in places[kind]:
             share = (1 - known.healthy) / len(there) / len(places[kind])
-            sizes = (0.5,) if kind.of == "gate" else FEW_SIZES if len(places[kind]) > MANY_PLACES else SIZES
-            made += [replace(cause_at(model, kind, place, size), prior=share / len(sizes)) for size in sizes]
+            sizes = (
+                (0.5,)
+                if kind.of == "gate"
+                else FEW_SIZES
+                if len(places[kind]) > MANY_PLACES
+                else SIZES
+            )
+            made += [
+                replace(cause_at(model, kind, place, size), prior=share / len(sizes))
+                for size in sizes
+            ]
     return made
 
 
@@ -136,11 +151,17 @@ def places_of(model: Model, kind: FaultKind) -> list[str]:
         return [gate.id for gate in model.project.gates if gate.rule != "left open"]
     if kind.of in ("plug", "hole"):
         wanted = "duct/" if kind.of == "plug" else "duct leak/"
-        found = (group for part in model.parts for group in part.drawn.groups if group.startswith(wanted))
-        return _one_of_each_segment(model.project, dict.fromkeys(group.partition("/")[2] for group in found))
+        found = (
+            group for part in model.parts for group in part.drawn.groups if group.startswith(wanted)
+        )
+        return _one_of_each_segment(
+            model.project, dict.fromkeys(group.partition("/")[2] for group in found)
+        )
     if kind.of == "duct leak" and model.project.settings.duct_leakage <= HOLE_SEAMS:
         return []
-    return list(dict.fromkeys(u.key.partition("/")[2] for u in model.unknowns if _is_of(u.key, kind)))
+    return list(
+        dict.fromkeys(u.key.partition("/")[2] for u in model.unknowns if _is_of(u.key, kind))
+    )
 
 
 def place_for(model: Model, kind: FaultKind, place: str) -> str:
@@ -183,10 +204,28 @@ def cause_at(model: Model, kind: FaultKind, place: str, quantile: float) -> Trie
     if kind.of == "gate":
         return Tried(kind, place, 0.0, with_open(model, place), {}, 1.0, quantile)
     if kind.of == "plug":
-        return Tried(kind, place, 0.0, model, {f"duct/{place}": 1 + size / _friction(model, place)}, size, quantile)
+        return Tried(
+            kind,
+            place,
+            0.0,
+            model,
+            {f"duct/{place}": 1 + size / _friction(model, place)},
+            size,
+            quantile,
+        )
     if kind.of == "hole":
-        return Tried(kind, place, 0.0, model, {f"duct leak/{place}": 1 + _as_seam(model, place, size)}, size, quantile)
-    keys = [u.key for u in model.unknowns if _is_of(u.key, kind) and u.key.partition("/")[2] == place]
+        return Tried(
+            kind,
+            place,
+            0.0,
+            model,
+            {f"duct leak/{place}": 1 + _as_seam(model, place, size)},
+            size,
+            quantile,
+        )
+    keys = [
+        u.key for u in model.unknowns if _is_of(u.key, kind) and u.key.partition("/")[2] == place
+    ]
     return Tried(kind, place, 0.0, model, dict.fromkeys(keys, size), size, quantile)
 
 
@@ -194,7 +233,9 @@ def both_of(first: Tried, second: Tried) -> Tried:
     """Two causes at once, as one: what scales the same thing twice is multiplied."""
     shared = {key: first.factors.get(key, 1.0) * factor for key, factor in second.factors.items()}
     model = (
-        with_open(first.model, second.place) if second.kind is not None and second.kind.of == "gate" else first.model
+        with_open(first.model, second.place)
+        if second.kind is not None and second.kind.of == "gate"
+        else first.model
     )
     return replace(first, model=model, factors=first.factors | shared)
 

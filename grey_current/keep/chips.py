@@ -35,7 +35,9 @@ class Chips:
     def words(self) -> str:
         """Which chips these are, such as "walnut and ash, in the bin"."""
         where = "in the bin" if self.taken_out is None else f"taken out on {self.taken_out}"
-        return f"{_named(woods()[name] for name in self.woods if name in woods()) or UNSAID}, {where}"
+        return (
+            f"{_named(woods()[name] for name in self.woods if name in woods()) or UNSAID}, {where}"
+        )
 
 
 def chips_of(project: Project, collector: str) -> Chips | None:
@@ -72,7 +74,13 @@ def chip_uses(names: Iterable[str]) -> list[ChipUse]:
     if not found:
         return []
     if any(wood.name == UNSAID for wood in found):
-        return [ChipUse("Tip", True, "not every wood was said, so in a tied bag, cold, with no glowing bits.")]
+        return [
+            ChipUse(
+                "Tip",
+                True,
+                "not every wood was said, so in a tied bag, cold, with no glowing bits.",
+            )
+        ]
     tip = ChipUse("Tip", True, "in a tied bag, cold, with no glowing bits.")
     banned = next((wood for wood in found if wood.only_tip), None)
     if banned is not None:
@@ -82,12 +90,22 @@ def chip_uses(names: Iterable[str]) -> list[ChipUse]:
     plants = _among(found, lambda wood: wood.harms_plants or wood.glued or bool(wood.only_tip))
     stove = _among(found, lambda wood: wood.glued or bool(wood.only_tip))
     uses = [
-        ChipUse("Bedding", not animals, animals or "chips without the fine dust; ask a vet about the animal."),
-        ChipUse("Compost", not plants, plants or "a little at a time, with green stuff; they rot slowly."),
+        ChipUse(
+            "Bedding",
+            not animals,
+            animals or "chips without the fine dust; ask a vet about the animal.",
+        ),
+        ChipUse(
+            "Compost",
+            not plants,
+            plants or "a little at a time, with green stuff; they rot slowly.",
+        ),
         ChipUse(
             "Stove",
             not stove,
-            stove or "pressed or damp and by the handful; dry dust thrown in flashes. Local rules decide.",
+            stove
+            or "pressed or damp and by the handful; dry dust thrown in flashes. Local rules "
+            "decide.",
         ),
     ]
     return [tip, *uses] if banned is not None else [*uses, tip]

@@ -36,7 +36,9 @@ class Symptom:
         self.plain = suspects.plain.airflows()[self.alone]
         owners = [pickups[n][1].partition("/")[0] for n in self.alone]
         self.machines = list(dict.fromkeys(owners))
-        self.owned = [[i for i, owner in enumerate(owners) if owner == machine] for machine in self.machines]
+        self.owned = [
+            [i for i, owner in enumerate(owners) if owner == machine] for machine in self.machines
+        ]
 
     def kept(self, view: View) -> Array:
         """The logarithm of the share of its air that each machine keeps, at its worst pickup."""
@@ -51,12 +53,16 @@ class Symptom:
         heard = self._heard(kinds)
         return self._by_air(kept) if heard is None else np.log(heard)
 
-    def both_of(self, kept: Array, kinds: list[FaultKind | None], first: Rows, second: Rows) -> Array:
+    def both_of(
+        self, kept: Array, kinds: list[FaultKind | None], first: Rows, second: Rows
+    ) -> Array:
         """The same for pairs of rows: the shares that both leave are multiplied."""
         heard = self._heard(kinds)
         if heard is None:
             parts = [slice(n, n + AT_ONCE) for n in range(0, max(len(first), 1), AT_ONCE)]
-            return np.concatenate([self._by_air(kept[first[part]] + kept[second[part]]) for part in parts])
+            return np.concatenate(
+                [self._by_air(kept[first[part]] + kept[second[part]]) for part in parts]
+            )
         return np.log(1 - (1 - heard[first]) * (1 - heard[second]))
 
     def _heard(self, kinds: list[FaultKind | None]) -> Array | None:
@@ -65,7 +71,9 @@ class Symptom:
         """
         usual = fault_kinds()
         if self.complaint is not None and self.complaint.kind == "whistles":
-            return np.array([usual.healthy_whistles if kind is None else kind.whistles for kind in kinds])
+            return np.array(
+                [usual.healthy_whistles if kind is None else kind.whistles for kind in kinds]
+            )
         if self.complaint is not None and self.complaint.kind == "dust behind the filter":
             return np.array([usual.healthy_dusty if kind is None else kind.dusty for kind in kinds])
         return None
@@ -75,13 +83,21 @@ class Symptom:
         if said is None or not self.machines:
             return np.zeros(len(kept))
         lost = 1 - np.exp(kept)
-        noticed = np.clip(1 / (1 + np.exp(-(lost - NOTICED) / NOTICED_WITHIN)), 1 - SURE_OF, SURE_OF)
-        named = [self.machines.index(m) for m in (said.machine, said.besides) if m is not None and m in self.machines]
+        noticed = np.clip(
+            1 / (1 + np.exp(-(lost - NOTICED) / NOTICED_WITHIN)), 1 - SURE_OF, SURE_OF
+        )
+        named = [
+            self.machines.index(m)
+            for m in (said.machine, said.besides)
+            if m is not None and m in self.machines
+        ]
         if not named:
             return _all_of(np.log(noticed))
         if said.kind == "weaker everywhere":
             worse = (lost - lost[:, named[:1]]) / WORST_WITHIN
-            made: Array = _all_of(np.log(noticed)) - np.log(np.exp(np.minimum(worse, 50.0)).sum(axis=1))
+            made: Array = _all_of(np.log(noticed)) - np.log(
+                np.exp(np.minimum(worse, 50.0)).sum(axis=1)
+            )
             return made
         others = np.log(1 - np.delete(noticed, named, axis=1))
         made = np.log(noticed[:, named]).sum(axis=1)

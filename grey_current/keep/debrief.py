@@ -96,12 +96,19 @@ def _all_readings(project: Project) -> list[Reading]:
         if act.kind == "mended" and act.found:
             break
         kind = next((known for known in MEASURE_MINUTES if known == act.what), None)
-        if act.kind == "measured" and kind is not None and act.machine is not None and act.value is not None:
+        if (
+            act.kind == "measured"
+            and kind is not None
+            and act.machine is not None
+            and act.value is not None
+        ):
             found.append(as_read((kind, act.machine, act.place), act.value, since_of(project)))
     return found
 
 
-def _own_search(project: Project, suspects: Suspects, should_continue: Callable[[], bool]) -> tuple[PracticeAct, ...]:
+def _own_search(
+    project: Project, suspects: Suspects, should_continue: Callable[[], bool]
+) -> tuple[PracticeAct, ...]:
     """The program's own way: it reads what tells most until one cause is likely, looks, mends, and
     begins again.
     """
@@ -122,7 +129,11 @@ def _own_search(project: Project, suspects: Suspects, should_continue: Callable[
 
 
 def _first_asked(secret: Hidden, complaint: Complaint | None) -> ReadingSpec | None:
-    able = [asked for asked in candidates(secret.healthy) if asked[0] == "airflow" and secret.value(asked) > 0]
+    able = [
+        asked
+        for asked in candidates(secret.healthy)
+        if asked[0] == "airflow" and secret.value(asked) > 0
+    ]
     machine = complaint.machine if complaint is not None else None
     return next((asked for asked in able if asked[1] == machine), able[0] if able else None)
 
@@ -145,12 +156,16 @@ def _search_once(
         if wanted_next is None or not should_continue():
             break
         shop = measured(shop, wanted_next)
-        told = which_fault(suspects, [r for r in shop.keep.readings if r.date >= since], complaint, should_continue)
+        told = which_fault(
+            suspects, [r for r in shop.keep.readings if r.date >= since], complaint, should_continue
+        )
         if told.causes and told.causes[0].kind is not None and told.causes[0].chance >= SURE_ENOUGH:
             break
         wanted_next = told.apart
     order = [cause for cause in told.causes if cause.kind is not None]
-    order.sort(key=lambda cause: -cause.chance / LOOK_AND_MEND[cause.kind.name if cause.kind else ""][0])
+    order.sort(
+        key=lambda cause: -cause.chance / LOOK_AND_MEND[cause.kind.name if cause.kind else ""][0]
+    )
     names = [named for cause in order for named in cause.named]
     names += [name for name in _everything(suspects.model) if name not in names]
     for kind, place in names:

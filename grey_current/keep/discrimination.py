@@ -63,7 +63,8 @@ def tells_apart(
     there = likely.summed(sizes.weights @ np.clip(np.nan_to_num(shows), -FARTHEST, FARTHEST))
     mean, spread = _expected(known, asked, plain, there, likely.summed(effects))
     told = [
-        likely.told(mean[:, n], float(spread[n])) if np.isfinite(shows[:, n]).all() else 0.0 for n in range(len(asked))
+        likely.told(mean[:, n], float(spread[n])) if np.isfinite(shows[:, n]).all() else 0.0
+        for n in range(len(asked))
     ]
     best = int(np.argmax(told))
     return asked[best] if told[best] > LEARNED else None
@@ -76,7 +77,9 @@ def neighbours(suspects: Suspects, sizes: Sizes, cause: int, others: Sequence[in
     No reading that could be taken differs by more than `TOLD` times its own doubt.
     """
     kind = sizes.item(cause).kind
-    mine = [n for n in others if kind is not None and kind.of == "hole" and sizes.item(n).kind is kind]
+    mine = [
+        n for n in others if kind is not None and kind.of == "hole" and sizes.item(n).kind is kind
+    ]
     if not mine:
         return []
     asked, plain = list(suspects.measurable), np.array(list(suspects.measurable.values()))
@@ -92,7 +95,10 @@ def neighbours(suspects: Suspects, sizes: Sizes, cause: int, others: Sequence[in
 
 def _own_doubt(asked: Sequence[ReadingSpec], plain: Array) -> Array:
     """What each reading is off by itself, as a share of what the healthy shop shows."""
-    return np.array([usual_error(item[0], value) for item, value in zip(asked, plain, strict=True)]) / plain
+    return (
+        np.array([usual_error(item[0], value) for item, value in zip(asked, plain, strict=True)])
+        / plain
+    )
 
 
 def _expected(
@@ -121,13 +127,19 @@ class Likely:
     def __init__(self, sizes: Sizes, single: Array, pairs: Array, paired: Rows) -> None:
         count = len(sizes.causes)
         paired_cause = sizes.cause[paired]
-        chance = np.concatenate([np.bincount(sizes.cause, single, count), sizes.by_cause(pairs, paired).ravel()])
+        chance = np.concatenate(
+            [np.bincount(sizes.cause, single, count), sizes.by_cause(pairs, paired).ravel()]
+        )
         cases = [int(n) for n in np.argsort(-chance)[:WEIGHED] if chance[n] > LEAST]
         weight, first, second, label = list[float](), list[int](), list[int](), list[int]()
         for number, case in enumerate(cases):
             a, b = (case, -1) if case < count else divmod(case - count, count)
             ours, theirs = sizes.rows_of(a), sizes.rows_of(b)
-            each = single[ours] if b < 0 else pairs[np.ix_(paired_cause == a, paired_cause == b)].ravel()
+            each = (
+                single[ours]
+                if b < 0
+                else pairs[np.ix_(paired_cause == a, paired_cause == b)].ravel()
+            )
             likeliest = np.argsort(-each)[:IN_SIZES]
             weight += (chance[case] * each[likeliest] / each[likeliest].sum()).tolist()
             first += ours[likeliest if b < 0 else likeliest // len(theirs)].tolist()
@@ -135,7 +147,9 @@ class Likely:
             label += [number] * len(likeliest)
         self.weight, self.label = np.array(weight), np.array(label)
         self.first, self.second = np.array(first, dtype=np.intp), np.array(second, dtype=np.intp)
-        self.causes = set(sizes.cause[self.first].tolist()) | set(sizes.cause[self.second[self.second >= 0]].tolist())
+        self.causes = set(sizes.cause[self.first].tolist()) | set(
+            sizes.cause[self.second[self.second >= 0]].tolist()
+        )
         self.member = np.eye(len(cases))[:, self.label] if cases else np.zeros((0, 0))
 
     def summed(self, rows: Array) -> Array:
@@ -153,6 +167,8 @@ class Likely:
         share = by_label.sum(axis=1)
         whole = by_label.sum(axis=0)
         there = by_label > NOTHING
-        known = (by_label[there] * np.log(by_label[there] / (share[:, None] * whole[None, :])[there])).sum()
+        known = (
+            by_label[there] * np.log(by_label[there] / (share[:, None] * whole[None, :])[there])
+        ).sum()
         total = whole.sum()
         return float(known / total + np.log(total)) if total > NOTHING else 0.0

@@ -57,7 +57,9 @@ class Suspects:
         """Whatever could be measured anywhere, with what the healthy shop shows there (SI)."""
         asked = candidates(self.model, every_run=True)
         known = zip(asked, shown(self.plain, asked), strict=True)
-        return {wanted: float(value) for wanted, value in known if np.isfinite(value) and value > LEAST}
+        return {
+            wanted: float(value) for wanted, value in known if np.isfinite(value) and value > LEAST
+        }
 
     def view(self, number: int) -> View:
         """The shop with one of them, by its number."""
@@ -89,10 +91,16 @@ class Suspects:
         """
         fresh = [n for n, wanted in enumerate(asked) if wanted not in self._rows]
         wanted = [asked[n] for n in fresh]
-        moved = [(shown(view, wanted) - plain[fresh]) / plain[fresh] / STEP for view in self._moved] if fresh else []
+        moved = (
+            [(shown(view, wanted) - plain[fresh]) / plain[fresh] / STEP for view in self._moved]
+            if fresh
+            else []
+        )
         for n, row in zip(fresh, np.nan_to_num(np.array(moved)).T, strict=True):
             self._rows[asked[n]] = row
-        return np.array([self._rows[wanted] for wanted in asked]).reshape(len(asked), len(self.theta))
+        return np.array([self._rows[wanted] for wanted in asked]).reshape(
+            len(asked), len(self.theta)
+        )
 
 
 @dataclass(frozen=True)
@@ -113,7 +121,9 @@ class Evidence:
     @cached_property
     def doubt(self) -> Array:
         """The covariance of what is read, of the shop's doubts and the readings' own."""
-        made: Array = self.towards @ self.suspects.covariance @ self.towards.T + np.diag(self.error**2)
+        made: Array = self.towards @ self.suspects.covariance @ self.towards.T + np.diag(
+            self.error**2
+        )
         return made
 
     @cached_property
@@ -131,7 +141,9 @@ class Evidence:
     def effect_of(self, item: Tried) -> Array:
         """The same of a cause that is not among those that are solved already."""
         machines = frozenset(machine for _, machine, _ in self.asked)
-        return self._over_plain(shown(item.model.only(machines).view(item.over(self.suspects.base)), self.asked))
+        return self._over_plain(
+            shown(item.model.only(machines).view(item.over(self.suspects.base)), self.asked)
+        )
 
     def _over_plain(self, values: Array) -> Array:
         made: Array = np.log(np.maximum(values, LEAST) / self.plain)

@@ -93,7 +93,9 @@ def which_fault(
             effects.append(effect)
             kept.append(said.kept(suspects.view(number)))
     sizes = between(suspects.tried, numbers)
-    chances = Chances(known, sizes, sizes.weights @ np.array(effects), said, sizes.weights @ np.array(kept))
+    chances = Chances(
+        known, sizes, sizes.weights @ np.array(effects), said, sizes.weights @ np.array(kept)
+    )
     for _ in range(ROUNDS):
         if not should_continue() or not chances.solve_likeliest_pairs():
             break
@@ -103,7 +105,10 @@ def which_fault(
     causes = _told(suspects, sizes, each)
     if not should_continue():
         return Told(causes, None)
-    return Told(causes, tells_apart(known, sizes, chances.effects, single, pairs, chances.rows, should_continue))
+    return Told(
+        causes,
+        tells_apart(known, sizes, chances.effects, single, pairs, chances.rows, should_continue),
+    )
 
 
 class Chances:
@@ -112,15 +117,22 @@ class Chances:
     `rows` are those that are paired: all of them, or the likeliest causes' where there are many.
     """
 
-    def __init__(self, known: Evidence, sizes: Sizes, effects: Array, said: Symptom, kept: Array) -> None:
+    def __init__(
+        self, known: Evidence, sizes: Sizes, effects: Array, said: Symptom, kept: Array
+    ) -> None:
         self.known, self.sizes, self.effects = known, sizes, effects
         white = effects @ known.whitening.T
         left = known.whitening @ known.read - white
-        prior, faulty = (np.log(sizes.prior), np.array([name != "" for name, _ in sizes.causes])[sizes.cause])
+        prior, faulty = (
+            np.log(sizes.prior),
+            np.array([name != "" for name, _ in sizes.causes])[sizes.cause],
+        )
         kind_of = [sizes.item(number).kind for number in range(len(sizes.causes))]
         kinds = [kind_of[number] for number in sizes.cause]
         far = (left**2).sum(axis=1)
-        self.alone = prior + np.where(faulty, np.log(1 - PAIRED), 0.0) + said.alone_of(kept, kinds) - far / 2
+        self.alone = (
+            prior + np.where(faulty, np.log(1 - PAIRED), 0.0) + said.alone_of(kept, kinds) - far / 2
+        )
         self.rows = self._paired(faulty)
         cause = sizes.cause[self.rows]
         first, second = (self.rows[n] for n in np.nonzero(cause[:, None] < cause[None, :]))
@@ -175,19 +187,31 @@ class Chances:
         """
         self.solved.add((a, b))
         ours, theirs = self.places_of(a), self.places_of(b)
-        i, j = np.unravel_index(int(np.argmax(pairs[np.ix_(ours, theirs)])), (len(ours), len(theirs)))
+        i, j = np.unravel_index(
+            int(np.argmax(pairs[np.ix_(ours, theirs)])), (len(ours), len(theirs))
+        )
         model, effect = self.known.suspects.model, self.known.effect_of
         first, second = (_sized(model, self.sizes, int(self.rows[n])) for n in (ours[i], theirs[j]))
         more = effect(both_of(first, second)) - effect(first) - effect(second)
         if np.isfinite(more).all():
-            left = self.left[ours][:, None, :] - self.white[theirs][None, :, :] - self.known.whitening @ more
-            self.both[np.ix_(ours, theirs)] = self.before[np.ix_(ours, theirs)] - (left**2).sum(axis=2) / 2
+            left = (
+                self.left[ours][:, None, :]
+                - self.white[theirs][None, :, :]
+                - self.known.whitening @ more
+            )
+            self.both[np.ix_(ours, theirs)] = (
+                self.before[np.ix_(ours, theirs)] - (left**2).sum(axis=2) / 2
+            )
 
 
 def _sized(model: Model, sizes: Sizes, row: int) -> Tried:
     """The cause of a row in its own size."""
     item = sizes.item(int(sizes.cause[row]))
-    return cause_at(model, item.kind, item.place, float(sizes.quantile[row])) if item.kind is not None else item
+    return (
+        cause_at(model, item.kind, item.place, float(sizes.quantile[row]))
+        if item.kind is not None
+        else item
+    )
 
 
 def _told(suspects: Suspects, sizes: Sizes, each: Array) -> tuple[Cause, ...]:

@@ -99,7 +99,10 @@ class Calibration:
         left = np.sqrt(np.maximum(np.diag(self.covariance), 0.0)) / self.model.sigma
         far = np.abs(self.theta) / self.model.sigma
         order = [int(i) for i in np.argsort(-far) if far[i] >= MOVED]
-        return [Moved(self.model.unknowns[i], float(np.exp(self.theta[i])), float(left[i])) for i in order]
+        return [
+            Moved(self.model.unknowns[i], float(np.exp(self.theta[i])), float(left[i]))
+            for i in order
+        ]
 
 
 def predicted(model: Model, readings: Sequence[Reading], theta: Array) -> Array:
@@ -146,10 +149,19 @@ def fit(
     _must_have_air(known, readings)
     chosen, aside = list(range(len(readings))), list[int]()
     found, misses = _fitted(known, readings)
-    while chosen and should_continue() and (len(chosen) == 1 or np.max(np.abs(misses)) > CONTRADICTS / 2):
+    while (
+        chosen
+        and should_continue()
+        and (len(chosen) == 1 or np.max(np.abs(misses)) > CONTRADICTS / 2)
+    ):
         order = [chosen[n] for n in np.argsort(-np.abs(misses))[:MOST_SUSPECTS]]
-        suspects = [n for n in order if len(chosen) == 1 or abs(misses[chosen.index(n)]) > CONTRADICTS / 2]
-        far = {n: _far(_fitted(known, [readings[i] for i in chosen if i != n])[0], readings[n]) for n in suspects}
+        suspects = [
+            n for n in order if len(chosen) == 1 or abs(misses[chosen.index(n)]) > CONTRADICTS / 2
+        ]
+        far = {
+            n: _far(_fitted(known, [readings[i] for i in chosen if i != n])[0], readings[n])
+            for n in suspects
+        }
         worst = max(far, key=lambda n: far[n])
         if far[worst] <= CONTRADICTS:
             break
@@ -174,7 +186,9 @@ def when_well(model: Model) -> list[int]:
     return [n for n in usable(model) if not plan.of_the_fault(plan.readings[n - 1])]
 
 
-def expected(fitted: Calibration, kind: ReadingKind, machine: str, place: str) -> tuple[float, float]:
+def expected(
+    fitted: Calibration, kind: ReadingKind, machine: str, place: str
+) -> tuple[float, float]:
     """What the fitted model expects of a reading, and how far eight in ten lie from it (SI); NaN
     without air.
     """
@@ -197,7 +211,11 @@ def _must_have_air(model: Model, readings: Sequence[Reading]) -> None:
     for number, value in enumerate(values, 1):
         if not np.isfinite(value):
             place = readings[number - 1].place
-            raise InputError(f"reading {number}", place, "no air is computed there; delete it or repair the ducts")
+            raise InputError(
+                f"reading {number}",
+                place,
+                "no air is computed there; delete it or repair the ducts",
+            )
 
 
 def _fitted(model: Model, readings: Sequence[Reading]) -> tuple[Calibration, Array]:
@@ -254,11 +272,13 @@ def jacobian(model: Model, asked: Sequence[ReadingSpec], theta: Array) -> Array:
 
 @dataclass(frozen=True)
 class NextReading:
-    """A reading that is not taken yet: what, while which machine runs, where, and what the model
-    expects.
+    """A reading that is not taken yet, and what the model expects of it.
 
-    `half` is how far eight in ten lie from what is expected, `settles` the share of the uncertainty of
-    all pickups' airflows that the reading would take away.
+    Attributes:
+        kind, machine, place: What is read, while which machine runs, and where.
+        expected: What the model expects, in the reading's own unit.
+        half: How far eight readings in ten lie from that.
+        settles: Share of the uncertainty of all pickups' airflows that it would take away.
     """
 
     kind: ReadingKind
@@ -270,9 +290,7 @@ class NextReading:
 
 
 def next_readings(fitted: Calibration, most: int = 5) -> list[NextReading]:
-    """The readings that would settle most of the uncertainty of all airflows, the best first. Raises
-    nothing.
-    """
+    """Return the readings that would settle most of the uncertainty of all airflows, best first."""
     model = fitted.model
     if not model.pickups:
         return []
@@ -296,7 +314,9 @@ def next_readings(fitted: Calibration, most: int = 5) -> list[NextReading]:
         row = towards[n] / usual_error(asked[n][0], float(values[n]))
         gained = fitted.covariance @ row
         half = INSIDE * float(np.sqrt(max(towards[n] @ fitted.covariance @ towards[n], 0.0)))
-        less = float((towards_flows @ gained) @ (towards_flows @ gained)) / (1 + float(row @ gained))
+        less = float((towards_flows @ gained) @ (towards_flows @ gained)) / (
+            1 + float(row @ gained)
+        )
         found.append(NextReading(*asked[n], float(values[n]), half, less / doubt))
     return _one_of_each_place(sorted(found, key=lambda w: -w.settles))[:most]
 
@@ -329,7 +349,11 @@ def candidates(model: Model, *, every_run: bool = False) -> list[ReadingSpec]:
                 if owner != machine or not scenario.uses(owner, pickup):
                     continue
                 found.append(("airflow", machine, f"{machine}/{pickup}"))
-                straights = [s for b in part.network.branch_path(leaf) for s in part.network.branches[b].straights]
+                straights = [
+                    s
+                    for b in part.network.branch_path(leaf)
+                    for s in part.network.branches[b].straights
+                ]
                 runs = [piece.source_id for piece in straights if isinstance(piece, Duct)]
                 holes = runs if every_run else (*runs[:1], *runs[-1:])
                 found += [("static pressure", machine, run) for run in dict.fromkeys(holes)]

@@ -71,14 +71,30 @@ def forecasts(project: Project, model: Model, today: datetime.date) -> list[Fore
     """
     found = []
     for collector in project.collectors:
-        found += [f for f in (_bin_full(project, collector, today), _filter_due(project, model, collector, today)) if f]
-    found += [f for run in project.runs if run.also_serves if (f := _hose_worn(project, run.id, today)) is not None]
+        found += [
+            f
+            for f in (
+                _bin_full(project, collector, today),
+                _filter_due(project, model, collector, today),
+            )
+            if f
+        ]
+    found += [
+        f
+        for run in project.runs
+        if run.also_serves
+        if (f := _hose_worn(project, run.id, today)) is not None
+    ]
     return sorted(found, key=lambda f: f.date or datetime.date.max)
 
 
-def _since(project: Project, place: str, kinds: Sequence[str], today: datetime.date) -> list[LogEntry]:
+def _since(
+    project: Project, place: str, kinds: Sequence[str], today: datetime.date
+) -> list[LogEntry]:
     """A place's lines of some kinds up to today, the oldest first."""
-    mine = [e for e in project.keep.entries if e.place == place and e.kind in kinds and e.date <= today]
+    mine = [
+        e for e in project.keep.entries if e.place == place and e.kind in kinds and e.date <= today
+    ]
     return sorted(mine, key=lambda entry: entry.date)
 
 
@@ -112,7 +128,9 @@ def _bin_full(project: Project, collector: Collector, today: datetime.date) -> F
         start, why = since, f"{why}; {filled:.0f} l went in since it was emptied"
     left = max(room - filled, 0.0)
     days = [left / each for each in (mid, high, low)]
-    return Forecast(collector.id, f"{name}: its bin is two thirds full", *_dates(start, days, today), why)
+    return Forecast(
+        collector.id, f"{name}: its bin is two thirds full", *_dates(start, days, today), why
+    )
 
 
 def _filled(lines: Sequence[LogEntry]) -> tuple[float, datetime.date | None]:
@@ -164,14 +182,18 @@ def _litres_a_day(
         if after.litres and days >= 1:
             means.append(math.log(after.litres / days))
             doubts.append(math.hypot(EMPTIED_DOUBT, CHIP_DOUBT))
-            why.append(f"{say(after.litres / days * 7)} a week by what the bin held on {after.date}")
+            why.append(
+                f"{say(after.litres / days * 7)} a week by what the bin held on {after.date}"
+            )
     return (*_together(means, doubts), "; ".join(why[:3])) if means else None
 
 
 # -- the filter
 
 
-def _filter_due(project: Project, model: Model, collector: Collector, today: datetime.date) -> Forecast | None:
+def _filter_due(
+    project: Project, model: Model, collector: Collector, today: datetime.date
+) -> Forecast | None:
     item = collector.filter
     after = CLEAN_AFTER_HOURS.get(item.kind)
     hours = _hours_a_day(project, collector.id, today)
@@ -190,7 +212,11 @@ def _filter_due(project: Project, model: Model, collector: Collector, today: dat
     ]
     start = cleaned or min((r.date for r in readings), default=today)
     ratios = resistances_of(model, readings)
-    known = [(float((r.date - start).days), x) for r, x in zip(readings, ratios, strict=True) if math.isfinite(x)]
+    known = [
+        (float((r.date - start).days), x)
+        for r, x in zip(readings, ratios, strict=True)
+        if math.isfinite(x)
+    ]
     days_usual = after / hours
     after_it = {"filter cleaned": item.seasoned, "filter changed": 0.0}
     left_in = after_it[lines[-1].kind] if lines else item.loading
@@ -200,12 +226,21 @@ def _filter_due(project: Project, model: Model, collector: Collector, today: dat
         return None
     crossing = _crossing(known, first, rise, due)
     name = Names(project).start(collector.id)
-    since = f"since it was {lines[-1].kind.split()[-1]} on {cleaned}" if lines else "its state as it is drawn"
+    since = (
+        f"since it was {lines[-1].kind.split()[-1]} on {cleaned}"
+        if lines
+        else "its state as it is drawn"
+    )
     why = f"{after:.0f} h at {hours * 7:.1f} h a week; {since}"
     if known:
         count = "one reading" if len(known) == 1 else f"{len(known)} readings"
         why = f"{count} of its drop, the last {known[-1][1]:.1f} times the table's; {why}"
-    return Forecast(collector.id, f"{name}: its filter is due for cleaning", *_dates(start, crossing, today), why)
+    return Forecast(
+        collector.id,
+        f"{name}: its filter is due for cleaning",
+        *_dates(start, crossing, today),
+        why,
+    )
 
 
 def resistances_of(model: Model, readings: Sequence[Reading]) -> list[float]:
@@ -227,7 +262,9 @@ def resistances_of(model: Model, readings: Sequence[Reading]) -> list[float]:
     return found
 
 
-def _crossing(known: Sequence[tuple[float, float]], first: float, slope: float, due: float) -> list[float]:
+def _crossing(
+    known: Sequence[tuple[float, float]], first: float, slope: float, due: float
+) -> list[float]:
     """Days until the resistance (times the table's) is due: the middle, and where eight in ten lie.
 
     A line with a normal prior: it begins where such a filter is after its cleaning and rises as its
@@ -318,7 +355,9 @@ def months(project: Project) -> list[Month]:
     found = []
     for year, month in sorted(keys):
         worked = [
-            e for e in project.keep.entries if e.kind == "worked" and (e.date.year, e.date.month) == (year, month)
+            e
+            for e in project.keep.entries
+            if e.kind == "worked" and (e.date.year, e.date.month) == (year, month)
         ]
         found.append(
             Month(
@@ -357,10 +396,16 @@ def trends(project: Project) -> list[Trend]:
     for reading in project.keep.readings:
         groups.setdefault((reading.kind, reading.machine, reading.place), []).append(reading)
     for (kind, machine, place), readings in groups.items():
-        where = names.of(place) if kind != "static pressure" else f"{names.of(place)}, {names.of(machine)} on"
+        where = (
+            names.of(place)
+            if kind != "static pressure"
+            else f"{names.of(place)}, {names.of(machine)} on"
+        )
         points = tuple(sorted((r.date, r.value) for r in readings))
         found.append(Trend(where, kind, points))
-    worked = sorted((e for e in project.keep.entries if e.kind == "worked"), key=lambda entry: entry.date)
+    worked = sorted(
+        (e for e in project.keep.entries if e.kind == "worked"), key=lambda entry: entry.date
+    )
     for kind in ("litres", "hours"):
         by_place: dict[str, list[tuple[datetime.date, float]]] = {}
         for entry in worked:

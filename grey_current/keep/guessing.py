@@ -6,6 +6,7 @@ import itertools
 import math
 from collections.abc import Iterator
 from dataclasses import dataclass
+from functools import partial
 from statistics import fmean
 
 import numpy as np
@@ -81,11 +82,17 @@ def questions(now: Assessment, seed: int) -> Iterator[tuple[Question, ScenarioAi
     Raises `InputError` for a shop in which no change moves any air.
     """
     chance = np.random.default_rng(seed)
-    known = [(m, a) for m, a in now.of_machine.items() if a.converged and a.worst is not None and a.worst.airflow > 0]
+    known = [
+        (m, a)
+        for m, a in now.of_machine.items()
+        if a.converged and a.worst is not None and a.worst.airflow > 0
+    ]
     asked: set[tuple[str, str]] = set()
     for number in itertools.count():
         if not known or (number > 60 and not asked):
-            raise InputError("guessing", now.project.name, "draw ducts to a machine first, or take a demo shop")
+            raise InputError(
+                "guessing", now.project.name, "draw ducts to a machine first, or take a demo shop"
+            )
         machine, answer = known[int(chance.integers(len(known)))]
         worst = answer.worst
         assert worst is not None
@@ -100,12 +107,18 @@ def questions(now: Assessment, seed: int) -> Iterator[tuple[Question, ScenarioAi
         if after is None or not got > 0 or abs(got / worst.airflow - 1) < LEAST_EFFECT:
             continue
         asked.add((machine, change.words))
-        yield (Question(change.words, machine, f"{worst.machine}/{worst.pickup}", worst.airflow, change), after)
+        yield (
+            Question(
+                change.words, machine, f"{worst.machine}/{worst.pickup}", worst.airflow, change
+            ),
+            after,
+        )
 
 
 def _changes(project: Project, answer: ScenarioAir, worst: PickupAir) -> Iterator[Change]:
-    """What would help, and what would harm: a longer hose, a smaller drop, a gate that stands open,
-    a loaded filter.
+    """Yield what would help, and what would harm.
+
+    That is a longer hose, a smaller drop, a gate that stands open, or a loaded filter.
     """
     yield from sensible_changes(project, answer, worst)
     display, names = Display(project.settings.units), Names(project)
@@ -116,22 +129,26 @@ def _changes(project: Project, answer: ScenarioAir, worst: PickupAir) -> Iterato
         if materials()[run.material].hose and run.length:
             length, longer = run.length, run.length * LONGER
             words = f"Hose {display.length(length)} → {display.length(longer)}"
-            yield Change(words, ident, lambda p, ident=ident, longer=longer: edits.with_hose_length(p, ident, longer))  # type: ignore[misc]
+            yield Change(words, ident, partial(edits.with_hose_length, run=ident, length=longer))
         smaller = next_size(project, run.diameter, up=False)
         if smaller is not None:
-            words = f"{names.start(ident)} {display.diameter(run.diameter)} → {display.diameter(smaller)}"
-            yield Change(words, ident, lambda p, ident=ident, s=smaller: edits.changed(p, ident, diameter=s))  # type: ignore[misc]
+            words = (
+                f"{names.start(ident)} {display.diameter(run.diameter)} → "
+                f"{display.diameter(smaller)}"
+            )
+            yield Change(words, ident, partial(edits.changed, element=ident, diameter=smaller))
     on_path = {piece.source_id for piece in path}
     for gate in project.gates:
         if gate.id not in on_path and gate.rule != "left open":
             words = f"{names.start(gate.id)} stands open too"
-            yield Change(words, gate.id, lambda p, gate=gate.id: edits.changed(p, gate, rule="left open"))  # type: ignore[misc]
+            stays_open = partial(edits.changed, element=gate.id, rule="left open")
+            yield Change(words, gate.id, stays_open)
     for collector in answer.systems:
         medium = project.collector[collector].filter
         if medium.kind != "none" and medium.due > medium.loading:
             due = medium.replaced(loading=medium.due)
             words = f"The filter of {names.of(collector)} is due for cleaning"
-            yield Change(words, collector, lambda p, c=collector, due=due: edits.changed(p, c, filter=due))  # type: ignore[misc]
+            yield Change(words, collector, partial(edits.changed, element=collector, filter=due))
 
 
 def _after(project: Project, change: Change, before: ScenarioAir) -> ScenarioAir | None:
@@ -146,7 +163,11 @@ def _after(project: Project, change: Change, before: ScenarioAir) -> ScenarioAir
 
 
 def _airflow(answer: ScenarioAir, worst: PickupAir) -> float:
-    same = [p for p in answer.pickups if (p.machine, p.pickup) == (worst.machine, worst.pickup) and p.leaf is not None]
+    same = [
+        p
+        for p in answer.pickups
+        if (p.machine, p.pickup) == (worst.machine, worst.pickup) and p.leaf is not None
+    ]
     return same[0].airflow if same else math.nan
 
 
@@ -174,7 +195,9 @@ def _by_group(answer: ScenarioAir, machine: str, pickup: str) -> dict[str, float
     return found
 
 
-def _why(project: Project, was: dict[str, float], now: dict[str, float], before: float, after: float) -> Iterator[str]:
+def _why(
+    project: Project, was: dict[str, float], now: dict[str, float], before: float, after: float
+) -> Iterator[str]:
     """Which part's share changed most at the same air, and the rule behind it."""
     display = Display(project.settings.units)
     whole = math.fsum(was.values())
@@ -184,13 +207,20 @@ def _why(project: Project, was: dict[str, float], now: dict[str, float], before:
     old, new = was.get(most, 0.0), same_air.get(most, 0.0)
     verb = "more" if new > old else "less"
     yield (
-        f"{most[:1].upper()}{most[1:]} took {display.pressure(old)} of {display.pressure(whole)} on the way; "
+        f"{most[:1].upper()}{most[1:]} took {display.pressure(old)} of "
+        f"{display.pressure(whole)} on the way; "
         f"with the same air it would now take {display.pressure(new)}, {verb}."
     )
     largest = max(was, key=lambda name: was[name])
     if largest != most and after > before:
-        yield f"Most went to {largest} all the time, {display.pressure(was[largest])}: that is why it is not more."
-    yield "Losses go with the square of the air, and the fan gives less pressure the more air it moves."
+        yield (
+            f"Most went to {largest} all the time, {display.pressure(was[largest])}: that is "
+            "why it is not more."
+        )
+    yield (
+        "Losses go with the square of the air, and the fan gives less pressure the more air "
+        "it moves."
+    )
 
 
 def misses_words(answers: list[Answer]) -> str:
@@ -202,5 +232,11 @@ def misses_words(answers: list[Answer]) -> str:
     if half < 2:
         return f"Off by {each:.0%} on average."
     early, late = fmean(a.miss for a in answers[:half]), fmean(a.miss for a in answers[half:])
-    trend = "getting better" if late < early * 0.9 else "about as before" if late < early * 1.1 else "take your time"
+    trend = (
+        "getting better"
+        if late < early * 0.9
+        else "about as before"
+        if late < early * 1.1
+        else "take your time"
+    )
     return f"Off by {early:.0%} at first, by {late:.0%} lately: {trend}."

@@ -63,7 +63,11 @@ def entries_of_day(day: Day, date: datetime.date) -> tuple[LogEntry, ...]:
         for collector in day.on
     )
     if not made:
-        raise InputError("the day", "no jobs", "plan a day at machines that have a collector at the Work stage first")
+        raise InputError(
+            "the day",
+            "no jobs",
+            "plan a day at machines that have a collector at the Work stage first",
+        )
     return made
 
 
@@ -102,7 +106,8 @@ def log_lines(project: Project) -> list[Line]:
         for number, r in enumerate(project.keep.readings, 1)
     ]
     lines += [
-        Line(e.date, entry_words(names, e, mark), entry=number) for number, e in enumerate(project.keep.entries, 1)
+        Line(e.date, entry_words(names, e, mark), entry=number)
+        for number, e in enumerate(project.keep.entries, 1)
     ]
     return sorted(lines, key=lambda line: line.date, reverse=True)
 
@@ -111,12 +116,18 @@ def entry_words(names: Names, entry: LogEntry, mark: str) -> str:
     """A line of the logbook in words; `mark` is that of the present design."""
     parts = [DONE[entry.kind]]
     parts += [f"{entry.hours:.1f} h"] if entry.hours is not None else []
-    parts += [Display(names.project.settings.units).volume(entry.litres)] if entry.litres is not None else []
+    parts += (
+        [Display(names.project.settings.units).volume(entry.litres)]
+        if entry.litres is not None
+        else []
+    )
     parts += [f"{entry.kwh:.1f} kWh"] if entry.kwh is not None else []
     where = f"{names.start(entry.place)}: " if entry.place is not None else ""
     words = capital(f"{where}{', '.join(parts)}")
     words += f". {entry.note}" if entry.note else ""
-    return words + (" (with other ducts or machines than now)" if entry.design and entry.design != mark else "")
+    return words + (
+        " (with other ducts or machines than now)" if entry.design and entry.design != mark else ""
+    )
 
 
 # -- two copies
@@ -147,7 +158,9 @@ def merged(mine: Project, theirs: Project) -> Merged:
     for entry in entries:
         _fits(theirs, entry.date, partial(check_entry, mine, entry))
     project = with_keep(
-        mine, readings=_by_date((*mine.keep.readings, *readings)), entries=_by_date((*mine.keep.entries, *entries))
+        mine,
+        readings=_by_date((*mine.keep.readings, *readings)),
+        entries=_by_date((*mine.keep.entries, *entries)),
     )
     return Merged(project, len(readings), len(entries))
 
@@ -156,7 +169,9 @@ def _fits(theirs: Project, date: datetime.date, check: Callable[[], None]) -> No
     try:
         check()
     except InputError as problem:
-        rule = "it cannot be put together with this one, whose shop has no such place; mend that first"
+        rule = (
+            "it cannot be put together with this one, whose shop has no such place; mend that first"
+        )
         raise InputError(f"the logbook of {theirs.name}, {date}", problem.value, rule) from None
 
 

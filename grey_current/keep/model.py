@@ -51,7 +51,9 @@ class Spread:
 @cache
 def spreads() -> dict[str, Spread]:
     """The spreads by name."""
-    raw: dict[str, Any] = json.loads((files("grey_current.keep") / "data" / "spreads.json").read_text(encoding="utf-8"))
+    raw: dict[str, Any] = json.loads(
+        (files("grey_current.keep") / "data" / "spreads.json").read_text(encoding="utf-8")
+    )
     return {item["name"]: Spread(**item) for item in raw["spreads"]}
 
 
@@ -88,7 +90,11 @@ def unknown_of(piece: Piece, collector: str) -> str:
     if not name:
         return ""
     each = spreads()[name].each
-    owner = {"collector": collector, "pickup": piece.id.rpartition("/")[0], "run": piece.source_id}.get(each, "")
+    owner = {
+        "collector": collector,
+        "pickup": piece.id.rpartition("/")[0],
+        "run": piece.source_id,
+    }.get(each, "")
     return f"{name}/{owner}" if owner else name
 
 
@@ -136,13 +142,19 @@ class Part:
     @cached_property
     def row_of(self) -> dict[str, int]:
         """The scenario in which a machine runs alone."""
-        return {s.running[0]: row for row, s in reversed(list(enumerate(self.scenarios))) if len(s.running) == 1}
+        return {
+            s.running[0]: row
+            for row, s in reversed(list(enumerate(self.scenarios)))
+            if len(s.running) == 1
+        }
 
     @cached_property
     def fans(self) -> tuple[int, ...]:
         """The pieces that are the collector's fan."""
         found = enumerate(self.network.pieces)
-        return tuple(i for i, p in found if isinstance(p, pieces.Fan) and p.source_id == self.collector)
+        return tuple(
+            i for i, p in found if isinstance(p, pieces.Fan) and p.source_id == self.collector
+        )
 
     @cached_property
     def piece_of(self) -> dict[str, int]:
@@ -153,13 +165,20 @@ class Part:
     @cached_property
     def after(self) -> dict[int, NDArray[np.intp]]:
         """The pieces from each of those to the exhaust, without itself."""
-        return {i: np.array(_to_exhaust(self.network, i)[1:], dtype=np.intp) for i in self.piece_of.values()}
+        return {
+            i: np.array(_to_exhaust(self.network, i)[1:], dtype=np.intp)
+            for i in self.piece_of.values()
+        }
 
     def only(self, machines: frozenset[str]) -> Part | None:
         """The part with the scenarios in which one of some machines runs alone; None where there
         are none.
         """
-        rows = [n for n, s in enumerate(self.scenarios) if len(s.running) == 1 and s.running[0] in machines]
+        rows = [
+            n
+            for n, s in enumerate(self.scenarios)
+            if len(s.running) == 1 and s.running[0] in machines
+        ]
         if not rows:
             return None
         chosen = tuple(self.scenarios[n] for n in rows)
@@ -197,7 +216,9 @@ class Model:
         asked about.
         """
         made = copy.copy(self)
-        made.parts = [part for part in (item.only(machines) for item in self.parts) if part is not None]
+        made.parts = [
+            part for part in (item.only(machines) for item in self.parts) if part is not None
+        ]
         return made
 
     def solved(self, factors: Mapping[str, float], near: View | None = None) -> list[Solved]:
@@ -207,14 +228,24 @@ class Model:
         found = []
         for number, part in enumerate(self.parts):
             mine = {group: factor_of(factors, group) for group in part.drawn.groups}
-            mine |= {name: factors.get(f"{name}/{part.collector}", 1.0) for name in (FAN_PRESSURE, FAN_FLOW)}
+            mine |= {
+                name: factors.get(f"{name}/{part.collector}", 1.0)
+                for name in (FAN_PRESSURE, FAN_FLOW)
+            }
             start = part.start
             if near is not None and near.solved[number].converged.all():
                 start = near.solved[number].flow[:, part.network.tree.leaves]
             outcome = part.drawn.solve(mine, part.gates, start)
             given = _cases(part, factors)
             found.append(
-                Solved(part.network, given, outcome.converged, outcome.iterations, outcome.residual, outcome.flow)
+                Solved(
+                    part.network,
+                    given,
+                    outcome.converged,
+                    outcome.iterations,
+                    outcome.residual,
+                    outcome.flow,
+                )
             )
         return found
 
@@ -277,7 +308,9 @@ class View:
         if kind == "sound":
             return self._sound(number, row) if place == part.collector else float("nan")
         if kind == "filter drop":
-            index = next((i for i, p in enumerate(network.pieces) if isinstance(p, pieces.Filter)), None)
+            index = next(
+                (i for i, p in enumerate(network.pieces) if isinstance(p, pieces.Filter)), None
+            )
             return (
                 float(self.losses(number, row)[index])
                 if index is not None and place == part.collector
@@ -321,7 +354,11 @@ class View:
         if min(flow, lift, usual) <= 0:
             return float("nan")
         louder = 20 * float(np.log10(self.factors.get(f"sound/{part.collector}", 1.0)))
-        return known.level + louder + changed_by(flow / usual, lift / float(curve.pressure(np.array([usual]))[0][0]))
+        return (
+            known.level
+            + louder
+            + changed_by(flow / usual, lift / float(curve.pressure(np.array([usual]))[0][0]))
+        )
 
     def losses(self, number: int, row: int) -> Array:
         """What every piece of a part takes (Pa) in one of its scenarios."""
@@ -329,7 +366,9 @@ class View:
             part = self.model.parts[number]
             if number not in self._each:
                 self._each[number] = np.array([factor_of(self.factors, key) for key in part.keys])
-            self._lost[number, row] = _scaled_losses(part, self.solved[number], row, self.factors, self._each[number])
+            self._lost[number, row] = _scaled_losses(
+                part, self.solved[number], row, self.factors, self._each[number]
+            )
         return self._lost[number, row]
 
 
@@ -354,10 +393,23 @@ def _parts(now: Assessment) -> list[Part]:
             scenarios = tuple(a.scenario for a in answers)
             gates = np.stack([gate_settings(project, network, s) for s in scenarios])
             start = np.stack(
-                [a.systems[collector].solved.flow[a.systems[collector].row, network.tree.leaves] for a in answers]
+                [
+                    a.systems[collector].solved.flow[a.systems[collector].row, network.tree.leaves]
+                    for a in answers
+                ]
             )
             drawn = DrawnNetwork(network, lambda piece, own=collector: group_of(piece, own))  # type: ignore[misc]
-            found.append(Part(collector, network, drawn, scenarios, gates, start, *_scaled_by(network, collector)))
+            found.append(
+                Part(
+                    collector,
+                    network,
+                    drawn,
+                    scenarios,
+                    gates,
+                    start,
+                    *_scaled_by(network, collector),
+                )
+            )
     return found
 
 
@@ -378,14 +430,24 @@ def _unknowns(project: Project, parts: list[Part]) -> list[Unknown]:
     keys: dict[str, None] = {}
     for part in parts:
         keys |= dict.fromkeys(
-            (f"{FAN_PRESSURE}/{part.collector}", f"{FAN_FLOW}/{part.collector}", f"sound/{part.collector}")
+            (
+                f"{FAN_PRESSURE}/{part.collector}",
+                f"{FAN_FLOW}/{part.collector}",
+                f"sound/{part.collector}",
+            )
         )
         keys |= dict.fromkeys(shared(group) for group in part.drawn.groups if group)
     found = []
     for key in keys:
         name, _, owner = key.partition("/")
-        spread = known["measured intake" if name == "intake" and _measured(project, owner) else name]
-        words = spread.words if not owner or spread.each == "collector" else f"{spread.words}, {names.of(owner)}"
+        spread = known[
+            "measured intake" if name == "intake" and _measured(project, owner) else name
+        ]
+        words = (
+            spread.words
+            if not owner or spread.each == "collector"
+            else f"{spread.words}, {names.of(owner)}"
+        )
         found.append(Unknown(key, words, spread.sigma))
     return found
 
@@ -397,7 +459,9 @@ def _measured(project: Project, pickup: str) -> bool:
     return pickup in project.pickup and isinstance(project.pickup[pickup][1].intake, Measured)
 
 
-def _scaled_losses(part: Part, solved: Solved, row: int, factors: Mapping[str, float], each: Array) -> Array:
+def _scaled_losses(
+    part: Part, solved: Solved, row: int, factors: Mapping[str, float], each: Array
+) -> Array:
     """What every piece takes (Pa) with factors; a fan's is negative. Shut gates by their leak."""
     lost: Array = solved.loss[row] * each[part.key_of]
     flow = factors.get(f"{FAN_FLOW}/{part.collector}", 1.0)

@@ -19,7 +19,15 @@ import numpy as np
 
 from grey_current.design.flow.assessment import assess
 from grey_current.errors import InputError
-from grey_current.keep.causes import Tried, cause_at, fault_kinds, faulty_model, place_for, places_of, with_open
+from grey_current.keep.causes import (
+    Tried,
+    cause_at,
+    fault_kinds,
+    faulty_model,
+    place_for,
+    places_of,
+    with_open,
+)
 from grey_current.keep.fit import ReadingSpec, candidates, usual_error
 from grey_current.keep.forecast import litres_in_bin
 from grey_current.keep.model import Model
@@ -112,7 +120,11 @@ def _veiled(secret: Hidden) -> str:
     """What is hidden, so that nobody reads it in the file by chance."""
     raw = {
         "base": {key: round(factor, 6) for key, factor in secret.base.items()},
-        "causes": [[cause.kind.name, cause.place, cause.quantile] for cause in secret.causes if cause.kind is not None],
+        "causes": [
+            [cause.kind.name, cause.place, cause.quantile]
+            for cause in secret.causes
+            if cause.kind is not None
+        ],
     }
     return base64.b64encode(zlib.compress(json.dumps(raw).encode())).decode()
 
@@ -124,12 +136,22 @@ def secret_of(project: Project) -> Hidden:
     """
     practice = project.keep.practice
     if practice is None:
-        raise InputError("practice", project.name, "this is no practice shop; begin one with Practise finding faults")
+        raise InputError(
+            "practice",
+            project.name,
+            "this is no practice shop; begin one with Practise finding faults",
+        )
     try:
-        raw = json.loads(zlib.decompressobj().decompress(base64.b64decode(practice.veiled), LARGEST_VEIL))
+        raw = json.loads(
+            zlib.decompressobj().decompress(base64.b64decode(practice.veiled), LARGEST_VEIL)
+        )
         base = {str(key): float(factor) for key, factor in raw["base"].items()}
-        causes = [(str(kind), str(place), float(quantile)) for kind, place, quantile in raw["causes"]]
-        if not all(0 < quantile < 1 for _, _, quantile in causes) or not all(0 < f < 1e3 for f in base.values()):
+        causes = [
+            (str(kind), str(place), float(quantile)) for kind, place, quantile in raw["causes"]
+        ]
+        if not all(0 < quantile < 1 for _, _, quantile in causes) or not all(
+            0 < f < 1e3 for f in base.values()
+        ):
             raise ValueError("out of range")
     except (ValueError, KeyError, TypeError, AttributeError, RecursionError, zlib.error):
         rule = "what is hidden in it is damaged; begin another practice"
@@ -163,7 +185,11 @@ def begun(shop: Project, seed: int, level: int, today: datetime.date) -> Project
     Raises `InputError` for a level or seed that is none.
     """
     if level not in LEVELS:
-        raise InputError("level", level, f"levels are {', '.join(f'{n}: {words}' for n, words in LEVELS.items())}")
+        raise InputError(
+            "level",
+            level,
+            f"levels are {', '.join(f'{n}: {words}' for n, words in LEVELS.items())}",
+        )
     if not 0 <= seed <= 999_999:
         raise InputError("seed", seed, "choose a whole number from 0 to 999999")
     clean = with_keep(shop, readings=(), entries=(), complaint=None, practice=None, applied=True)
@@ -172,12 +198,16 @@ def begun(shop: Project, seed: int, level: int, today: datetime.date) -> Project
     well = tuple(cause.cause for cause in secret.causes)
     asked = [wanted for wanted in candidates(secret.healthy) if wanted[0] == "airflow"]
     asked += [wanted for wanted in candidates(secret.healthy) if wanted[0] == "filter drop"][:1]
-    asked += [wanted for wanted in candidates(secret.healthy) if wanted[0] == "static pressure"][-1:]
+    asked += [wanted for wanted in candidates(secret.healthy) if wanted[0] == "static pressure"][
+        -1:
+    ]
     known = []
     for wanted in asked:
         value = secret.value(wanted, frozenset(well))
         if np.isfinite(value) and value > 0:
-            value = max(value + usual_error(wanted[0], value) * float(chance.standard_normal()), 0.1 * value)
+            value = max(
+                value + usual_error(wanted[0], value) * float(chance.standard_normal()), 0.1 * value
+            )
             known.append(as_read(wanted, value, today - WHEN_WELL, "when it was well"))
     plan = Practice(seed=seed, level=level, veiled=_veiled(secret))
     made = with_readings(clean, known)
@@ -188,19 +218,30 @@ def as_read(asked: ReadingSpec, value: float, date: datetime.date, note: str = "
     """A reading as it is taken in a practice, with its usual doubt."""
     kind, machine, place = asked
     return Reading(
-        kind=kind, machine=machine, place=place, value=value, error=usual_error(kind, value), date=date, note=note
+        kind=kind,
+        machine=machine,
+        place=place,
+        value=value,
+        error=usual_error(kind, value),
+        date=date,
+        note=note,
     )
 
 
 def _complaint(secret: Hidden, today: datetime.date) -> Complaint:
     """What people would say of all the hidden faults together."""
-    return complaint_of(lost_together([losses(secret.healthy, secret.base, cause) for cause in secret.causes]), today)
+    return complaint_of(
+        lost_together([losses(secret.healthy, secret.base, cause) for cause in secret.causes]),
+        today,
+    )
 
 
 def lost_together(each: Sequence[dict[str, float]]) -> dict[str, float]:
     """The share of its air that each machine loses by several causes, of what each leaves."""
     machines = dict.fromkeys(machine for lost in each for machine in lost)
-    return {machine: 1 - math.prod(1 - lost.get(machine, 0.0) for lost in each) for machine in machines}
+    return {
+        machine: 1 - math.prod(1 - lost.get(machine, 0.0) for lost in each) for machine in machines
+    }
 
 
 def complaint_of(lost: dict[str, float], today: datetime.date) -> Complaint:
@@ -225,7 +266,11 @@ def practice_of(project: Project) -> Practice:
     """The practice of a project. Raises `InputError` for one that is none, or is over."""
     practice = project.keep.practice
     if practice is None:
-        raise InputError("practice", project.name, "this is no practice shop; begin one with Practise finding faults")
+        raise InputError(
+            "practice",
+            project.name,
+            "this is no practice shop; begin one with Practise finding faults",
+        )
     if practice.over:
         raise InputError("practice", project.name, "this practice is over; begin another one")
     return practice
@@ -241,9 +286,13 @@ def measured(project: Project, asked: ReadingSpec) -> Project:
     value = instrument.read(kind, machine, place)
     reading = as_read(asked, value, since_of(project))
     check_place(project, reading)
-    again = any(act.kind == "measured" and (act.what, act.place) == (kind, place) for act in practice.acts)
+    again = any(
+        act.kind == "measured" and (act.what, act.place) == (kind, place) for act in practice.acts
+    )
     minutes = 1.0 if again else MEASURE_MINUTES[kind]
-    act = PracticeAct(kind="measured", what=kind, machine=machine, place=place, minutes=minutes, value=value)
+    act = PracticeAct(
+        kind="measured", what=kind, machine=machine, place=place, minutes=minutes, value=value
+    )
     return _with_act(with_readings(project, (reading,)), act)
 
 
@@ -253,7 +302,11 @@ def instrument_of(project: Project, kind: str) -> StandIn:
     """
     practice = practice_of(project)
     item = next(item for item in INSTRUMENTS.values() if kind in item.reads)
-    return StandIn(item, world_of(project, practice.seed, practice.level), hash_of(practice.seed, len(practice.acts)))
+    return StandIn(
+        item,
+        world_of(project, practice.seed, practice.level),
+        hash_of(practice.seed, len(practice.acts)),
+    )
 
 
 def world_of(shop: Project, seed: int, level: int) -> World:
@@ -264,7 +317,11 @@ def world_of(shop: Project, seed: int, level: int) -> World:
     none.
     """
     if level not in LEVELS:
-        raise InputError("level", level, f"levels are {', '.join(f'{n}: {words}' for n, words in LEVELS.items())}")
+        raise InputError(
+            "level",
+            level,
+            f"levels are {', '.join(f'{n}: {words}' for n, words in LEVELS.items())}",
+        )
     practice = shop.keep.practice
     secret = secret_of(shop) if practice is not None else hidden(shop, seed, level)
     put_right = mended_of(practice) if practice is not None else frozenset()
@@ -273,7 +330,9 @@ def world_of(shop: Project, seed: int, level: int) -> World:
         if what == "litres":
             return litres_in_bin(shop, place)
         known = next((known for known in MEASURE_MINUTES if known == what), None)
-        return secret.value((known, machine, place), put_right) if known is not None else float("nan")
+        return (
+            secret.value((known, machine, place), put_right) if known is not None else float("nan")
+        )
 
     return world
 
@@ -291,7 +350,9 @@ def since_of(project: Project) -> datetime.date:
 
 def mended_of(practice: Practice) -> frozenset[tuple[str, str]]:
     """The faults that were mended and were there."""
-    return frozenset((act.what, act.place) for act in practice.acts if act.kind == "mended" and act.found)
+    return frozenset(
+        (act.what, act.place) for act in practice.acts if act.kind == "mended" and act.found
+    )
 
 
 def looked(project: Project, kind: str, place: str) -> Project:
@@ -299,7 +360,9 @@ def looked(project: Project, kind: str, place: str) -> Project:
     that is none.
     """
     place, there = _is_there(project, kind, place)
-    act = PracticeAct(kind="looked", what=kind, place=place, minutes=LOOK_AND_MEND[kind][0], found=there)
+    act = PracticeAct(
+        kind="looked", what=kind, place=place, minutes=LOOK_AND_MEND[kind][0], found=there
+    )
     return _with_act(project, act)
 
 
@@ -310,10 +373,14 @@ def mended(project: Project, kind: str, place: str) -> Project:
     Readings of the fault are of a shop that is no more, and go; they stand among what was done.
     """
     place, there = _is_there(project, kind, place)
-    act = PracticeAct(kind="mended", what=kind, place=place, minutes=LOOK_AND_MEND[kind][1], found=there)
+    act = PracticeAct(
+        kind="mended", what=kind, place=place, minutes=LOOK_AND_MEND[kind][1], found=there
+    )
     if there:
         since = since_of(project)
-        project = with_keep(project, readings=tuple(r for r in project.keep.readings if r.date < since))
+        project = with_keep(
+            project, readings=tuple(r for r in project.keep.readings if r.date < since)
+        )
     return _with_act(project, act)
 
 
@@ -329,7 +396,10 @@ def _is_there(project: Project, kind: str, place: str) -> tuple[str, bool]:
     known = {item.name: item for item in fault_kinds().kinds}
     if kind not in known:
         raise InputError("practice, fault", kind, f"faults are: {', '.join(known)}")
-    places, place = (places_of(secret.healthy, known[kind]), place_for(secret.healthy, known[kind], place))
+    places, place = (
+        places_of(secret.healthy, known[kind]),
+        place_for(secret.healthy, known[kind], place),
+    )
     if place not in places:
         known_places = ", ".join(places) or "no place here"
         raise InputError(f"practice, {kind}", place or "nowhere", f"it can be at: {known_places}")

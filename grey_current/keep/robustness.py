@@ -52,7 +52,10 @@ class HowOften:
 
 
 def how_often(
-    now: Assessment, machine: str, fitted: Calibration, should_continue: Callable[[], bool] = lambda: True
+    now: Assessment,
+    machine: str,
+    fitted: Calibration,
+    should_continue: Callable[[], bool] = lambda: True,
 ) -> HowOften:
     """The best changes for a machine with how often each holds. Worthless once `should_continue`
     returns False. Raises nothing.
@@ -71,12 +74,20 @@ def how_often(
             model = Model(assess(made(now.project, item.edit, item.words)))
         except GreyCurrentError:
             continue
-        then = _least(model, machine, [_carried_over(fitted.model, model, row, n) for n, row in enumerate(theta)])
+        then = _least(
+            model,
+            machine,
+            [_carried_over(fitted.model, model, row, n) for n, row in enumerate(theta)],
+        )
         both = np.isfinite(was[0]) & np.isfinite(then[0])
         if not both.any() or item.gain <= 0:
             continue
         gained = (then[0] - was[0])[both] >= KEPT * item.gain
-        found.append(Holds(item, float(gained.mean()), float(then[1][both].mean()), float(was[1][both].mean())))
+        found.append(
+            Holds(
+                item, float(gained.mean()), float(then[1][both].mean()), float(was[1][both].mean())
+            )
+        )
     return HowOften(now.project, machine, tuple(found))
 
 
@@ -96,7 +107,9 @@ def _least(model: Model, machine: str, drawn: list[dict[str, float]]) -> tuple[A
     """
     part = model.only(frozenset((machine,)))
     mine = [(ref, n) for n, ref in enumerate(_pickups(part))]
-    needs = np.array([need(part.project.pickup[ref][1], part.project.settings).airflow for ref, _ in mine])
+    needs = np.array(
+        [need(part.project.pickup[ref][1], part.project.settings).airflow for ref, _ in mine]
+    )
     flows = np.array([part.airflows(factors) for factors in drawn]).reshape(len(drawn), -1)
     if not mine or not flows.size:
         return np.full(len(drawn), np.nan), np.zeros(len(drawn))

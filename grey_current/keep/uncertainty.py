@@ -36,7 +36,13 @@ NAMED, LEAST_SAID = 3, 0.01
 
 def share_words(share: float) -> str:
     """A share of drawn shops; they are too few to say all or none."""
-    return "under 1%" if share < LEAST_SAID else "over 99%" if share > 1 - LEAST_SAID else f"{share:.0%}"
+    return (
+        "under 1%"
+        if share < LEAST_SAID
+        else "over 99%"
+        if share > 1 - LEAST_SAID
+        else f"{share:.0%}"
+    )
 
 
 @dataclass(frozen=True)
@@ -75,7 +81,9 @@ class Sure:
 
     def of(self, pickup: str) -> PickupSure | None:
         """A pickup while its machine runs alone; None for one without a duct."""
-        return next((p for p in self.pickups if p.pickup == pickup and len(p.scenario.running) == 1), None)
+        return next(
+            (p for p in self.pickups if p.pickup == pickup and len(p.scenario.running) == 1), None
+        )
 
 
 def sure(
@@ -110,16 +118,23 @@ def sure(
         return Sure((), 0)
     shown = model.airflows(fitted.factors)
     numbers = range(len(model.pickups))
-    return Sure(tuple(_pickup(now, model, float(shown[n]), flows[:, n], theta, n) for n in numbers), len(flows))
+    return Sure(
+        tuple(_pickup(now, model, float(shown[n]), flows[:, n], theta, n) for n in numbers),
+        len(flows),
+    )
 
 
-def _pickup(now: Assessment, model: Model, shown: float, flows: Array, theta: Array, number: int) -> PickupSure:
+def _pickup(
+    now: Assessment, model: Model, shown: float, flows: Array, theta: Array, number: int
+) -> PickupSure:
     scenario, ref, _ = model.pickups[number]
     wanted = need(now.project.pickup[ref][1], now.project.settings).airflow
     low, mid, high = (float(v) for v in np.quantile(flows, (LOW, 0.5, HIGH)))
     met = float((flows >= MET_FROM * wanted).mean())
     figure = shown if math.isfinite(shown) else mid
-    return PickupSure(scenario, ref, figure, low, mid, high, wanted, met, _matters(model, flows, theta))
+    return PickupSure(
+        scenario, ref, figure, low, mid, high, wanted, met, _matters(model, flows, theta)
+    )
 
 
 def _matters(model: Model, flows: Array, theta: Array) -> tuple[tuple[str, float], ...]:

@@ -34,7 +34,9 @@ def with_build(project: Project, **changes: Any) -> Project:
     return project.replaced(build=made)
 
 
-def with_price(project: Project, key: str, price: float | None, date: datetime.date | None = None) -> Project:
+def with_price(
+    project: Project, key: str, price: float | None, date: datetime.date | None = None
+) -> Project:
     """The project with another price of a part, in its own currency, as of today; None takes the
     price away.
     """
@@ -54,7 +56,12 @@ def with_prices(project: Project, found: Iterable[Price]) -> Project:
 
 
 def with_owned(
-    project: Project, key: str, *, had: float | None = None, bought: float | None = None, used: float | None = None
+    project: Project,
+    key: str,
+    *,
+    had: float | None = None,
+    bought: float | None = None,
+    used: float | None = None,
 ) -> Project:
     """The project with another number of a part that is there already, had before or bought, or
     used up.
@@ -63,7 +70,9 @@ def with_owned(
     given = {"had": had, "bought": bought, "used": used}
     raw = {name: getattr(now, name) if value is None else value for name, value in given.items()}
     others = tuple(item for item in project.build.owned if item.key != key)
-    return with_build(project, owned=(*others, {"key": key, **raw}) if any(raw.values()) else others)
+    return with_build(
+        project, owned=(*others, {"key": key, **raw}) if any(raw.values()) else others
+    )
 
 
 def with_own_size(project: Project, key: str, takes: tuple[float, ...] | None) -> Project:
@@ -84,12 +93,16 @@ def with_stock(project: Project, material: str, lengths: tuple[float, ...]) -> P
     return with_build(project, stock=(*others, *new))
 
 
-def with_offcuts(project: Project, material: str, diameter: float, lengths: tuple[float, ...]) -> Project:
+def with_offcuts(
+    project: Project, material: str, diameter: float, lengths: tuple[float, ...]
+) -> Project:
     """The project with other offcuts (m) of a pipe that are there already."""
     same = [offcut for offcut in project.build.offcuts if offcut.is_of(material, diameter)]
     others = tuple(item for item in project.build.offcuts if item not in same)
     counted = {length: lengths.count(length) for length in sorted(set(lengths))}
-    new = [Offcut(material=material, diameter=diameter, length=n, count=c) for n, c in counted.items()]
+    new = [
+        Offcut(material=material, diameter=diameter, length=n, count=c) for n, c in counted.items()
+    ]
     return with_build(project, offcuts=(*others, *new))
 
 
@@ -107,7 +120,9 @@ def with_done(project: Project, runs: Iterable[str], what: str, done: bool) -> P
     """The project with runs ticked as mounted or sealed, or not; what is sealed is mounted."""
     wanted = [ident for ident in runs if ident in project.run]
     mounted = _ticked(project.build.mounted, wanted, done if what == "mounted" else done or None)
-    sealed = _ticked(project.build.sealed, wanted, done if what == "sealed" else None if done else False)
+    sealed = _ticked(
+        project.build.sealed, wanted, done if what == "sealed" else None if done else False
+    )
     return with_build(project, mounted=mounted, sealed=sealed)
 
 
@@ -129,7 +144,11 @@ def with_phase_of(project: Project, elements: Iterable[str], number: int) -> Pro
     """
     chosen = list(dict.fromkeys(ident.split("/", maxsplit=1)[0] for ident in elements))
     chosen = [project.gate[ident].run if ident in project.gate else ident for ident in chosen]
-    wrong = [i for i in chosen if not (i in project.machine or i in project.collector or i in project.run)]
+    wrong = [
+        i
+        for i in chosen
+        if not (i in project.machine or i in project.collector or i in project.run)
+    ]
     if wrong or not chosen:
         raise RefusedEdit("a phase", "putting this into it", "choose machines, collectors or ducts")
     return changed_all(with_phase_count(project, number), chosen, phase=number)
@@ -150,7 +169,11 @@ def with_phase(project: Project, number: int, **changes: Any) -> Project:
     """
     now = project.build.phases
     if not 1 <= number <= len(now):
-        raise InputError("phase", number, f"phases of this shop are 1 to {len(now)}" if now else "make a phase first")
+        raise InputError(
+            "phase",
+            number,
+            f"phases of this shop are 1 to {len(now)}" if now else "make a phase first",
+        )
     new = checked(now[number - 1], f"Phase {number}", changes, Display(project.settings.units))
     return with_build(project, phases=(*now[: number - 1], new, *now[number:]))
 

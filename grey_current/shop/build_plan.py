@@ -13,7 +13,9 @@ from grey_current.shop.values import Bore, Id, Name, Size, Value
 
 PartKey = Annotated[str, StringConstraints(pattern=r"^[a-z0-9]+([-./][a-z0-9]+)*$", max_length=160)]
 """What a kind of part is called in files: "elbow/spiral-steel/102/90/1.5", sizes in millimetres."""
-PieceId = Annotated[str, StringConstraints(pattern=r"^[a-z0-9]+(-[a-z0-9]+)*/pipe-[1-9][0-9]?$", max_length=80)]
+PieceId = Annotated[
+    str, StringConstraints(pattern=r"^[a-z0-9]+(-[a-z0-9]+)*/pipe-[1-9][0-9]?$", max_length=80)
+]
 """A straight piece of pipe: its run and its number along it."""
 Money = Annotated[float, Field(ge=0, le=1e7)]
 Currency = Annotated[str, StringConstraints(pattern=r"^[A-Z]{3}$")]
@@ -79,7 +81,8 @@ class OwnSize(Value):
 
     key: PartKey
     takes: Annotated[
-        tuple[Annotated[float, Field(ge=0, le=3, description="m")], ...], Field(min_length=1, max_length=3)
+        tuple[Annotated[float, Field(ge=0, le=3, description="m")], ...],
+        Field(min_length=1, max_length=3),
     ]
 
 
@@ -110,9 +113,9 @@ class ShopMade(Value):
 
     template: Id
     element: Annotated[str, Field(max_length=121)] = ""
-    figures: Annotated[dict[Id, Annotated[float, Field(ge=0, le=100_000)]], Field(max_length=20)] = Field(
-        default_factory=dict
-    )
+    figures: Annotated[
+        dict[Id, Annotated[float, Field(ge=0, le=100_000)]], Field(max_length=20)
+    ] = Field(default_factory=dict)
     replaces: PartKey | None = None
 
 

@@ -55,7 +55,11 @@ class CollectorModel(Value):
     @classmethod
     def _without_price(cls, raw: Any) -> Any:
         """Libraries kept a price once; it stands in the price book now."""
-        return {key: value for key, value in raw.items() if key != "price"} if isinstance(raw, dict) else raw
+        return (
+            {key: value for key, value in raw.items() if key != "price"}
+            if isinstance(raw, dict)
+            else raw
+        )
 
 
 class CollectorShelf(Value):
@@ -135,7 +139,9 @@ def size_for_port(project: Project, port: float) -> float:
 
 def collector_key(model: str) -> str:
     """The part key of a collector by its model, under which its price stands."""
-    return "collector/" + (re.sub(r"[^a-z0-9]+", "-", model.lower()).strip("-")[:120].strip("-") or "unnamed")
+    return "collector/" + (
+        re.sub(r"[^a-z0-9]+", "-", model.lower()).strip("-")[:120].strip("-") or "unnamed"
+    )
 
 
 @cache
@@ -170,11 +176,17 @@ def _inlet_dx(collector: Collector, model: CollectorModel) -> float:
     return math.copysign(model.width / 2, collector.inlet_dx) if at_edge else collector.inlet_dx
 
 
-def model_of(collector: Collector, kind: Literal["vacuum", "single-stage", "cyclone"]) -> CollectorModel | None:
+def model_of(
+    collector: Collector, kind: Literal["vacuum", "single-stage", "cyclone"]
+) -> CollectorModel | None:
     """A collector of the user's as a model to keep; None when its motor, impeller, bin or noise is
     not known.
     """
-    fields = {key: getattr(collector, key) for key in CollectorModel.model_fields if key not in ("kind", "model")}
+    fields = {
+        key: getattr(collector, key)
+        for key in CollectorModel.model_fields
+        if key not in ("kind", "model")
+    }
     if any(fields[key] is None for key in ("motor", "impeller", "bin", "noise")):
         return None
     return CollectorModel(**fields, kind=kind, model=collector.name)

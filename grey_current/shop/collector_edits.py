@@ -52,7 +52,11 @@ def with_curve_text(project: Project, collector: str, text: str) -> Project:
         except ValueError:
             q = p = -1.0
         if match is None or q < 0:
-            raise InputError(f"curve, point {number}", part.strip(), "write airflow at pressure, such as 400 at 12.1")
+            raise InputError(
+                f"curve, point {number}",
+                part.strip(),
+                "write airflow at pressure, such as 400 at 12.1",
+            )
         points.append((q * across, p * up))
     return with_curve(project, collector, points)
 
@@ -109,7 +113,9 @@ def with_filter(project: Project, collector: str, **changes: object) -> Project:
         raise InputError("filter, area", area, "write an area such as 6 m²")
     if "kind" in changes or "area" in changes:
         before = FILTERS[item.kind]
-        per_area = item.resistance * item.area / before if before else 1.0  # one's own figure keeps its ratio
+        per_area = (
+            item.resistance * item.area / before if before else 1.0
+        )  # one's own figure keeps its ratio
         changes["resistance"] = FILTERS.get(kind, 0.0) * per_area / area
     raw = {**item.model_dump(), **changes}
     return changed(project, collector, filter=raw)
@@ -131,7 +137,9 @@ def with_stand(project: Project, collector: str, stand: float) -> Project:
     item = project.collector[collector]
     if not 0 <= stand < item.height:
         high = Display(project.settings.units).length(item.height)
-        raise InputError("stand", f"{stand:g} m", f"it is part of the {high} that the collector is high")
+        raise InputError(
+            "stand", f"{stand:g} m", f"it is part of the {high} that the collector is high"
+        )
     return changed(project, collector, stand=stand)
 
 
@@ -144,14 +152,21 @@ def standing(project: Project, collector: str, where: str) -> Project:
     was = project.collector[collector].stands
     if "outdoors" not in (where, was):
         return changed(project, collector, stands=where)
-    return changed(project, collector, stands=where, exhausts="outdoors" if where == "outdoors" else "into the shop")
+    return changed(
+        project,
+        collector,
+        stands=where,
+        exhausts="outdoors" if where == "outdoors" else "into the shop",
+    )
 
 
 def inlet_side(item: Collector) -> str:
     """The side of a collector that its inlet is on: right, left, back, front, or top when it is
     inside its plan.
     """
-    sides = {name: (item.width / 2 * dx, item.depth / 2 * dy) for name, (dx, dy) in INLET_SIDES.items()}
+    sides = {
+        name: (item.width / 2 * dx, item.depth / 2 * dy) for name, (dx, dy) in INLET_SIDES.items()
+    }
     near = min(sides, key=lambda name: math.dist(sides[name], (item.inlet_dx, item.inlet_dy)))
     return near if math.dist(sides[near], (item.inlet_dx, item.inlet_dy)) < 0.1 else "top"
 
@@ -175,7 +190,13 @@ def with_bin(project: Project, collector: str, new: Bin | None, *, lower: bool =
     if new is None or item.bin is None or not lower:
         return changed(project, collector, bin=new)
     less = item.bin.height - new.height
-    return changed(project, collector, bin=new, height=item.height - less, inlet_height=item.inlet_height - less)
+    return changed(
+        project,
+        collector,
+        bin=new,
+        height=item.height - less,
+        inlet_height=item.inlet_height - less,
+    )
 
 
 def with_bin_volume(project: Project, collector: str, volume: float) -> Project:
@@ -185,4 +206,6 @@ def with_bin_volume(project: Project, collector: str, volume: float) -> Project:
     item = project.collector[collector]
     if item.bin is None:
         return project
-    return changed(project, collector, bin=checked(item.bin, f"{item.name}, bin", {"volume": volume}))
+    return changed(
+        project, collector, bin=checked(item.bin, f"{item.name}, bin", {"volume": volume})
+    )

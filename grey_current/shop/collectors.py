@@ -101,7 +101,9 @@ class Collector(Value):
     impeller: Size | None = None
     """Impeller diameter, m."""
     bin: Bin | None = None
-    noise: Annotated[float, Field(ge=40, le=120, description="dB(A) at 1 m, in the open")] | None = None
+    noise: (
+        Annotated[float, Field(ge=40, le=120, description="dB(A) at 1 m, in the open")] | None
+    ) = None
     stands: Literal["in the room", "boxed in", "next room", "outdoors"] = "in the room"
     exhausts: Literal["into the shop", "outdoors"] = "into the shop"
     opening: Annotated[float, Field(ge=LEAST_AREA, le=20, description="m²")] | None = None

@@ -18,7 +18,11 @@ def corner_of(project: Project, ref: str | None) -> tuple[Room, int] | None:
     """The room and corner number (from 0) that a reference such as "room/corner-2" means."""
     owner, _, number = (ref or "").partition("/corner-")
     item = project.element.get(owner)
-    if not number.isdigit() or not isinstance(item, Room) or not 1 <= int(number) <= len(item.outline):
+    if (
+        not number.isdigit()
+        or not isinstance(item, Room)
+        or not 1 <= int(number) <= len(item.outline)
+    ):
         return None
     return item, int(number) - 1
 
@@ -33,7 +37,9 @@ def with_corner_at(project: Project, room: str, corner: int, place: XY) -> Proje
     there = (round(place[0], 4), round(place[1], 4))
     outline = (*old.outline[:corner], there, *old.outline[corner + 1 :])
     if any(math.dist(a, b) < ON_WALL for a, b in walls(outline)):
-        raise RefusedEdit(f"{old.name}, corner", "that place, where another corner is", "leave 20 mm between them")
+        raise RefusedEdit(
+            f"{old.name}, corner", "that place, where another corner is", "leave 20 mm between them"
+        )
     before, after = walls(old.outline), walls(outline)
     moved = {before[n]: after[n] for n in (corner - 1, corner)}
     return _with_outline(project, old, outline, moved)
@@ -54,7 +60,9 @@ def without_corner(project: Project, room: str, corner: int) -> Project:
     joined = (first[0], second[1])
     share = math.dist(*first) / (math.dist(*first) + math.dist(*second))
     middle = _along(joined, share)
-    return _with_outline(project, old, outline, {first: (first[0], middle), second: (middle, second[1])})
+    return _with_outline(
+        project, old, outline, {first: (first[0], middle), second: (middle, second[1])}
+    )
 
 
 def _with_outline(
@@ -70,10 +78,15 @@ def _with_outline(
     return project.replaced(openings=openings, outlets=outlets)
 
 
-def _opening_in(project: Project, opening: Opening, moved: dict[tuple[XY, XY], tuple[XY, XY]]) -> Opening:
+def _opening_in(
+    project: Project, opening: Opening, moved: dict[tuple[XY, XY], tuple[XY, XY]]
+) -> Opening:
     for old, new in moved.items():
         if off_line(opening.start, *old) < ON_WALL and off_line(opening.end, *old) < ON_WALL:
-            middle = ((opening.start[0] + opening.end[0]) / 2, (opening.start[1] + opening.end[1]) / 2)
+            middle = (
+                (opening.start[0] + opening.end[0]) / 2,
+                (opening.start[1] + opening.end[1]) / 2,
+            )
             there = _along(new, share_along(middle, *old))
             return refitted(project, opening, there, math.dist(opening.start, opening.end))
     return opening
@@ -105,12 +118,16 @@ def squared(outline: tuple[XY, ...], corner: int, place: XY, reach: float) -> XY
     return x, y
 
 
-def typed_corner(project: Project, room: str, corner: int, x: float | None, y: float | None) -> Project:
+def typed_corner(
+    project: Project, room: str, corner: int, x: float | None, y: float | None
+) -> Project:
     """The project with one corner's x or y typed (m). Raises as `with_corner_at`, `InputError` for
     a room too large.
     """
     here = project.element[room].outline[corner]
     place = (here[0] if x is None else x, here[1] if y is None else y)
     if max(abs(v) for v in place) > 200:
-        raise InputError(f"{project.element[room].name}, corner", max(place), "keep the walls within 200 m")
+        raise InputError(
+            f"{project.element[room].name}, corner", max(place), "keep the walls within 200 m"
+        )
     return with_corner_at(project, room, corner, place)

@@ -103,7 +103,12 @@ def _plan_differences(before: Value, after: Value, words: str) -> Iterator[str]:
         if what is None:
             other = True
             continue
-        same = sum(1 for _ in itertools.takewhile(lambda pair: pair[0] == pair[1], zip(was, now, strict=False)))
+        same = sum(
+            1
+            for _ in itertools.takewhile(
+                lambda pair: pair[0] == pair[1], zip(was, now, strict=False)
+            )
+        )
         was, now = was[same:], now[same:]  # a long logbook differs at its end
         more, fewer = len([i for i in now if i not in was]), len([i for i in was if i not in now])
         one, several = what

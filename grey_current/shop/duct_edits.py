@@ -29,7 +29,9 @@ FLOOR = 0.03
 """m of floor boards over a duct that lies under them. Allowance."""
 FITTING_TURNS = (0.0, 30.0, 45.0, 60.0, 90.0)
 """Degrees that fittings turn by."""
-Level = Literal["as it goes on", "under the beams", "at a height", "on the floor", "under the floor"]
+Level = Literal[
+    "as it goes on", "under the beams", "at a height", "on the floor", "under the floor"
+]
 DEFAULT_MATERIAL = "spiral-steel"
 
 
@@ -44,13 +46,17 @@ def split(project: Project, run: str, share: float) -> tuple[Project, str]:
     return project.replaced(points=(*project.points, joint), runs=runs, gates=gates), joint.id
 
 
-def parted(project: Project, run: str, share: float) -> tuple[Point, tuple[Run, ...], tuple[Gate, ...]]:
+def parted(
+    project: Project, run: str, share: float
+) -> tuple[Point, tuple[Run, ...], tuple[Gate, ...]]:
     """The point that splits a run as `split` does, all runs with the new one as the last, and all
     gates.
     """
     old = project.run[run]
     if materials()[old.material].hose or not 0 < share < 1:
-        raise RefusedEdit(called(project, run), "splitting it", "choose a place in the middle of a rigid duct")
+        raise RefusedEdit(
+            called(project, run), "splitting it", "choose a place in the middle of a rigid duct"
+        )
     a, b = position(project, old.start), position(project, old.end)
     x, y, height = (round(p + (q - p) * share, 4) for p, q in zip(a, b, strict=True))
     point = Point(id=fresh_id(project, f"{run}-joint"), x=x, y=y, height=height)
@@ -105,7 +111,9 @@ class Drawing:
 AS_IT_GOES = Drawing()
 
 
-def drawn_on(project: Project, start: str, x: float, y: float, how: Drawing = AS_IT_GOES) -> tuple[Project, str]:
+def drawn_on(
+    project: Project, start: str, x: float, y: float, how: Drawing = AS_IT_GOES
+) -> tuple[Project, str]:
     """The project with a duct drawn on from a point or a collector's free inlet to a place, and the
     new point's id.
 
@@ -117,16 +125,22 @@ def drawn_on(project: Project, start: str, x: float, y: float, how: Drawing = AS
         project, start = _led_out(project, project.collector[start], (x, y), how)
     elif start not in project.point:
         raise RefusedEdit(
-            "a duct", f"beginning it at {called(project, start)}", "begin at a collector's inlet or at a duct"
+            "a duct",
+            f"beginning it at {called(project, start)}",
+            "begin at a collector's inlet or at a duct",
         )
     origin = position(project, start)
     if math.dist(origin[:2], (x, y)) < LEAST_RUN:
-        raise RefusedEdit("the duct", "a corner on the same place", "click where the duct goes next")
+        raise RefusedEdit(
+            "the duct", "a corner on the same place", "click where the duct goes next"
+        )
     pattern = next(run for run in project.runs if start in (run.start, run.end))
     diameter, material = how.diameter or pattern.diameter, how.material or pattern.material
     height = drawn_height(project, start, how, diameter)
     if abs(height - origin[2]) >= LEAST_RISE:
-        project, start = _with_run(project, start, (*origin[:2], height), diameter, material, "riser")
+        project, start = _with_run(
+            project, start, (*origin[:2], height), diameter, material, "riser"
+        )
     return _with_run(project, start, (x, y, height), diameter, material, "main")
 
 
@@ -138,21 +152,32 @@ def drawn_height(project: Project, start: str, how: Drawing, diameter: float) ->
 
 
 def _with_run(
-    project: Project, end: str, place: tuple[float, float, float], diameter: float, material: str, name: str
+    project: Project,
+    end: str,
+    place: tuple[float, float, float],
+    diameter: float,
+    material: str,
+    name: str,
 ) -> tuple[Project, str]:
     x, y, height = (round(v, 4) for v in place)
     point = Point(id=fresh_id(project, f"{name}-corner"), x=x, y=y, height=height, end="cap")
     project = added(project, point)
-    run = Run(id=fresh_id(project, name), start=point.id, end=end, diameter=diameter, material=material)
+    run = Run(
+        id=fresh_id(project, name), start=point.id, end=end, diameter=diameter, material=material
+    )
     return added(project, run), point.id
 
 
-def _led_out(project: Project, collector: Collector, towards: tuple[float, float], how: Drawing) -> tuple[Project, str]:
+def _led_out(
+    project: Project, collector: Collector, towards: tuple[float, float], how: Drawing
+) -> tuple[Project, str]:
     """Straight out of an inlet as far as it wants, then up or down to the height that is asked
     for.
     """
     if any(collector.id in (run.start, run.end) for run in project.runs):
-        raise RefusedEdit(collector.name, "a second duct on its inlet", "begin at the duct that is there")
+        raise RefusedEdit(
+            collector.name, "a second duct on its inlet", "begin at the duct that is there"
+        )
     bore, material = first_bore(project, collector, how), how.material or DEFAULT_MATERIAL
     inlet = inlet_of(collector)
     foot = (*first_corner(project, collector, how, towards), inlet[2])
@@ -167,7 +192,9 @@ def first_bore(project: Project, collector: Collector, how: Drawing) -> float:
     """Bore (m) of a collector's first duct: that asked for, or the widest that is sold and goes on
     its inlet.
     """
-    sold = next((s for s in reversed(pipe_sizes(project)) if s <= collector.inlet + 1e-3), collector.inlet)
+    sold = next(
+        (s for s in reversed(pipe_sizes(project)) if s <= collector.inlet + 1e-3), collector.inlet
+    )
     return how.diameter or sold
 
 
@@ -196,7 +223,10 @@ def upright_group(project: Project, point: str) -> frozenset[str]:
             other
             for run in project.runs
             for mine, other in ((run.start, run.end), (run.end, run.start))
-            if mine in found and other in project.point and other not in found and upright(project, run)
+            if mine in found
+            and other in project.point
+            and other not in found
+            and upright(project, run)
         }
         if not more:
             return frozenset(found)
@@ -248,7 +278,10 @@ def last_heading(project: Project, point: str) -> tuple[float, float] | None:
 
 
 def snapped_heading(
-    origin: tuple[float, float], place: tuple[float, float], along: tuple[float, float] | None = None, turn: float = 0.0
+    origin: tuple[float, float],
+    place: tuple[float, float],
+    along: tuple[float, float] | None = None,
+    turn: float = 0.0,
 ) -> tuple[float, float]:
     """The place moved so that the way to it from an origin turns as fittings do.
 
@@ -258,7 +291,11 @@ def snapped_heading(
     dx, dy = place[0] - origin[0], place[1] - origin[1]
     wanted = math.degrees(math.atan2(dy, dx))
     base = math.degrees(math.atan2(along[1], along[0]) if along else turn)
-    turns = [sign * step for step in FITTING_TURNS for sign in (1, -1)] if along else [45.0 * n for n in range(8)]
+    turns = (
+        [sign * step for step in FITTING_TURNS for sign in (1, -1)]
+        if along
+        else [45.0 * n for n in range(8)]
+    )
     best = min((base + step for step in turns), key=lambda h: abs((h - wanted + 180) % 360 - 180))
     turn = math.radians(best)
     far = max(dx * math.cos(turn) + dy * math.sin(turn), 0.0)
@@ -266,7 +303,11 @@ def snapped_heading(
 
 
 def beside_walls(
-    project: Project, origin: tuple[float, float], place: tuple[float, float], diameter: float, reach: float
+    project: Project,
+    origin: tuple[float, float],
+    place: tuple[float, float],
+    diameter: float,
+    reach: float,
 ) -> tuple[float, float]:
     """The place moved along its way from the origin so that a corner there leaves a duct close
     along a wall.

@@ -52,7 +52,11 @@ class AirPaths:
     @cached_property
     def _leaving(self) -> dict[str, Run]:
         """The run that air leaves a point by, for each point on a way to a collector."""
-        return {far_end(run, down): run for ident, down in self.down.items() for run in (self.design.run[ident],)}
+        return {
+            far_end(run, down): run
+            for ident, down in self.down.items()
+            for run in (self.design.run[ident],)
+        }
 
     def next_run(self, run: str) -> Run | None:
         """The run that a run's air passes next on its way to the collector; None behind the last
@@ -81,7 +85,9 @@ class AirPaths:
             here = next(other for other in self.at[end] if other.id != here.id)
             chain.append(here.id)
         here = self.design.run[run]
-        while (far := far_end(here, self.down[here.id])) in self.design.point and len(self.at[far]) == 2:
+        while (far := far_end(here, self.down[here.id])) in self.design.point and len(
+            self.at[far]
+        ) == 2:
             here = next(other for other in self.at[far] if other.id != here.id)
             chain.insert(0, here.id)
         return chain

@@ -48,7 +48,9 @@ def made(project: Project, change: Edit, label: str) -> Project:
     except ValueRefused as problem:
         raise in_units(problem, label, Display(project.settings.units)) from None
     except (ArithmeticError, RecursionError):
-        raise RefusedEdit(label, "a figure of that size", "write one that a workshop could have") from None
+        raise RefusedEdit(
+            label, "a figure of that size", "write one that a workshop could have"
+        ) from None
 
 
 def changed(project: Project, element: str, **changes: Any) -> Project:
@@ -60,7 +62,9 @@ def changed(project: Project, element: str, **changes: Any) -> Project:
         items = getattr(project, name)
         for place, item in enumerate(items):
             if item.id == element:
-                made = checked(item, _named(project, element), changes, Display(project.settings.units))
+                made = checked(
+                    item, _named(project, element), changes, Display(project.settings.units)
+                )
                 return project.replaced(**{name: (*items[:place], made, *items[place + 1 :])})
     raise InputError("element", element, "choose something that is in this shop")
 
@@ -74,7 +78,9 @@ def changed_all(project: Project, elements: Iterable[str], **changes: Any) -> Pr
         if any(item.id in wanted for item in items):
             display = Display(project.settings.units)
             lists[name] = tuple(
-                checked(item, _named(project, item.id), changes, display) if item.id in wanted else item
+                checked(item, _named(project, item.id), changes, display)
+                if item.id in wanted
+                else item
                 for item in items
             )
             wanted -= {item.id for item in items}
@@ -88,7 +94,9 @@ def _named(project: Project, element: str) -> Callable[[], str]:
     return lambda: capital(called(project, element))
 
 
-def checked(item: ValueT, where: str | Callable[[], str], changes: dict[str, Any], display: Display = METRIC) -> ValueT:
+def checked(
+    item: ValueT, where: str | Callable[[], str], changes: dict[str, Any], display: Display = METRIC
+) -> ValueT:
     """A value with some fields changed. Raises `InputError` naming `where` for a value that cannot
     be, in its units.
     """
@@ -100,7 +108,9 @@ def checked(item: ValueT, where: str | Callable[[], str], changes: dict[str, Any
 
 def with_settings(project: Project, **changes: Any) -> Project:
     """The project with some settings changed. Raises `InputError` for a value that cannot be."""
-    return project.replaced(settings=checked(project.settings, "settings", changes, Display(project.settings.units)))
+    return project.replaced(
+        settings=checked(project.settings, "settings", changes, Display(project.settings.units))
+    )
 
 
 def with_pickup(project: Project, ref: str, **changes: Any) -> Project:
@@ -110,8 +120,12 @@ def with_pickup(project: Project, ref: str, **changes: Any) -> Project:
     if ref not in project.pickup:
         raise InputError("pickup", ref, "choose a pickup of this shop")
     machine, pickup = project.pickup[ref]
-    new = checked(pickup, f"{machine.name}, {pickup.name.lower()}", changes, Display(project.settings.units))
-    return changed(project, machine.id, pickups=tuple(new if p.id == pickup.id else p for p in machine.pickups))
+    new = checked(
+        pickup, f"{machine.name}, {pickup.name.lower()}", changes, Display(project.settings.units)
+    )
+    return changed(
+        project, machine.id, pickups=tuple(new if p.id == pickup.id else p for p in machine.pickups)
+    )
 
 
 def with_hose_length(project: Project, run: str, length: float) -> Project:
@@ -119,7 +133,11 @@ def with_hose_length(project: Project, run: str, length: float) -> Project:
     length.
     """
     if not materials()[project.run[run].material].hose:
-        raise RefusedEdit(called(project, run), "a length of its own", "only a hose has one; move its ends instead")
+        raise RefusedEdit(
+            called(project, run),
+            "a length of its own",
+            "only a hose has one; move its ends instead",
+        )
     return changed(project, run, length=length)
 
 
@@ -142,7 +160,9 @@ def with_collector(project: Project, collector: str, model: str) -> Project:
     except KeyError:
         raise InputError(f"{collector}, model", model, "choose a model of the catalogue") from None
     new = fitted(project.collector[collector], chosen)
-    return project.replaced(collectors=tuple(new if item.id == collector else item for item in project.collectors))
+    return project.replaced(
+        collectors=tuple(new if item.id == collector else item for item in project.collectors)
+    )
 
 
 def moved(project: Project, element: str, dx: float, dy: float) -> Project:
@@ -179,14 +199,21 @@ def moved(project: Project, element: str, dx: float, dy: float) -> Project:
 
 def _with_its_openings_moved(project: Project, room: Room, there: Callable[[XY], XY]) -> Project:
     """The project with what is in a room's walls, and in no other's, brought to where they go."""
-    others = [wall for other in project.rooms if other.id != room.id for wall in walls(other.outline)]
+    others = [
+        wall for other in project.rooms if other.id != room.id for wall in walls(other.outline)
+    ]
 
     def goes(*places: XY) -> bool:
-        mine = any(all(off_line(p, *wall) < ON_WALL for p in places) for wall in walls(room.outline))
-        return mine and not any(all(off_line(p, *wall) < ON_WALL for p in places) for wall in others)
+        mine = any(
+            all(off_line(p, *wall) < ON_WALL for p in places) for wall in walls(room.outline)
+        )
+        return mine and not any(
+            all(off_line(p, *wall) < ON_WALL for p in places) for wall in others
+        )
 
     openings = tuple(
-        o.replaced(start=there(o.start), end=there(o.end)) if goes(o.start, o.end) else o for o in project.openings
+        o.replaced(start=there(o.start), end=there(o.end)) if goes(o.start, o.end) else o
+        for o in project.openings
     )
     outlets = []
     for outlet in project.outlets:
@@ -199,12 +226,20 @@ def fresh_id(project: Project, wanted: str, besides: Iterable[str] = ()) -> str:
     """An id like `wanted` that nothing in the project has yet, nor any `besides`."""
     base = re.sub(r"[^a-z0-9]+", "-", wanted.lower()).strip("-")[:50] or "thing"
     taken = _taken(project).union(besides)
-    return base if base not in taken else next(f"{base}-{n}" for n in range(2, 10_000) if f"{base}-{n}" not in taken)
+    return (
+        base
+        if base not in taken
+        else next(f"{base}-{n}" for n in range(2, 10_000) if f"{base}-{n}" not in taken)
+    )
 
 
 def _ids(project: Project) -> frozenset[str]:
     """Every id that is taken, in kept designs too, so that one can always be brought back."""
-    kept = (getattr(kept_design, part) for kept_design in project.kept_designs for part in Design.model_fields)
+    kept = (
+        getattr(kept_design, part)
+        for kept_design in project.kept_designs
+        for part in Design.model_fields
+    )
     own = (getattr(project, name) for name in (*LISTS, "kept_designs"))
     return frozenset([item.id for items in (*own, *kept) for item in items])
 
@@ -245,7 +280,9 @@ def removed(project: Project, idents: Iterable[str]) -> Project:
     """
     gone = {ident for ident in idents if "/" not in ident}
     if gone >= {room.id for room in project.rooms}:
-        raise RefusedEdit(called(project, project.rooms[0].id), "taking it away", "a shop keeps at least one room")
+        raise RefusedEdit(
+            called(project, project.rooms[0].id), "taking it away", "a shop keeps at least one room"
+        )
     ends = gone | {ref for ref, (machine, _) in project.pickup.items() if machine.id in gone}
     runs = []
     for run in project.runs:
@@ -263,14 +300,18 @@ def removed(project: Project, idents: Iterable[str]) -> Project:
     outlets = {outlet.circuit for outlet in lists["outlets"]} & gone
     lists["outlets"] = tuple(outlet for outlet in lists["outlets"] if outlet.circuit not in outlets)
     for name in ("machines", "collectors"):
-        lists[name] = tuple(i.replaced(circuit=None) if i.circuit in gone else i for i in lists[name])
+        lists[name] = tuple(
+            i.replaced(circuit=None) if i.circuit in gone else i for i in lists[name]
+        )
     return project.replaced(**lists)
 
 
 def _forgetting(gate: Gate, gone: set[str]) -> Gate:
     if gone.isdisjoint(gate.also_open_for):
         return gate
-    return gate.replaced(also_open_for=tuple(machine for machine in gate.also_open_for if machine not in gone))
+    return gate.replaced(
+        also_open_for=tuple(machine for machine in gate.also_open_for if machine not in gone)
+    )
 
 
 Copyable = Machine | Feature | Beam
@@ -288,7 +329,9 @@ def copied(project: Project, items: Iterable[Copyable]) -> tuple[Project, tuple[
     made: list[str] = []
     for item in items:
         twin = item.replaced(id=fresh_id(project, item.id))
-        if isinstance(twin, Machine) and twin.circuit not in {circuit.id for circuit in project.circuits}:
+        if isinstance(twin, Machine) and twin.circuit not in {
+            circuit.id for circuit in project.circuits
+        }:
             twin = twin.replaced(circuit=None)
         if item.id not in project.element:
             project = added(project, twin)
@@ -336,7 +379,11 @@ def aligned(project: Project, idents: Iterable[str], axis: Literal["x", "y"]) ->
     """The project with machines and collectors brought onto one line: all get the first one's x or
     y.
     """
-    items = [project.element[i] for i in idents if isinstance(project.element.get(i), Machine | Collector)]
+    items = [
+        project.element[i]
+        for i in idents
+        if isinstance(project.element.get(i), Machine | Collector)
+    ]
     for item in items[1:]:
         project = changed(project, item.id, **{axis: getattr(items[0], axis)})
     return project
@@ -351,7 +398,9 @@ def turned(project: Project, idents: Iterable[str], degrees: float) -> Project:
     return project
 
 
-def placed(project: Project, body: MachineBody, x: float, y: float, turn: float = 0.0) -> tuple[Project, str]:
+def placed(
+    project: Project, body: MachineBody, x: float, y: float, turn: float = 0.0
+) -> tuple[Project, str]:
     """The project with a machine of the catalogue stood at a place, and its id."""
     ident = fresh_id(project, body.name)
     names = {machine.name for machine in project.machines}

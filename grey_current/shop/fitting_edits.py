@@ -37,7 +37,9 @@ SWEEP_MODEL = "Floor sweep"
 GatePlace = Literal["at the tool", "at the wye", "both"]
 
 
-def with_diameter_continued(project: Project, run: str, towards: Literal["collector", "machine"]) -> Project:
+def with_diameter_continued(
+    project: Project, run: str, towards: Literal["collector", "machine"]
+) -> Project:
     """The project with a run's diameter carried on over rigid runs to the next wye, one way or the
     other.
     """
@@ -56,10 +58,18 @@ def with_clean_out(project: Project, point: str) -> Project:
     above = next((r for r in runs_at(project)[point] if _stands_on(project, r, point)), None)
     if foot is None or above is None or len(runs_at(project)[point]) != 2:
         raise RefusedEdit(
-            called(project, point), "a clean-out here", "choose the foot of a drop, where its hose begins"
+            called(project, point),
+            "a clean-out here",
+            "choose the foot of a drop, where its hose begins",
         )
     low = foot.height - CLEAN_OUT
-    end = Point(id=fresh_id(project, f"{point}-clean-out"), x=foot.x, y=foot.y, height=round(low, 4), end="cap")
+    end = Point(
+        id=fresh_id(project, f"{point}-clean-out"),
+        x=foot.x,
+        y=foot.y,
+        height=round(low, 4),
+        end="cap",
+    )
     project = added(project, end)
     made = Run(
         id=fresh_id(project, f"{above.id}-clean-out"),
@@ -87,7 +97,11 @@ def with_capped_stub(project: Project, run: str, diameter: float) -> tuple[Proje
     down = downstream_ends(project).get(run)
     length = distance(project, old)
     if down is None or materials()[old.material].hose or length < 3 * STUB:
-        raise RefusedEdit(called(project, run), "a stub on it", "choose a duct that is longer and leads to a collector")
+        raise RefusedEdit(
+            called(project, run),
+            "a stub on it",
+            "choose a duct that is longer and leads to a collector",
+        )
     a, b = position(project, far_end(old, down)), position(project, down)
     project, wye = split(project, run, 0.5)
     x, y, z = position(project, wye)
@@ -121,11 +135,17 @@ def with_sweep(project: Project, point: str) -> tuple[Project, str]:
     end = project.point.get(point)
     meeting = runs_at(project)[point]
     if end is None or len(meeting) != 1:
-        raise RefusedEdit(called(project, point), "a floor sweep here", "choose the free end of a duct")
+        raise RefusedEdit(
+            called(project, point), "a floor sweep here", "choose the free end of a duct"
+        )
     body = next(m.body for m in machine_models() if m.body.name == SWEEP_MODEL)
     pickup = body.pickups[0]
     if end.height - pickup.height < 3 * GATE_FROM_END:
-        raise RefusedEdit(called(project, point), "a floor sweep here", "choose an end that is higher above the floor")
+        raise RefusedEdit(
+            called(project, point),
+            "a floor sweep here",
+            "choose an end that is higher above the floor",
+        )
     project, sweep = placed(project, body, end.x - pickup.dx, end.y - pickup.dy)
     pattern = meeting[0]
     size = min(pattern.diameter, max(pickup.port, 0.1))
@@ -174,12 +194,21 @@ def with_gate_at(project: Project, gate: str, place: GatePlace) -> Project:
     At the tool: by the foot of the drop, next to the hose. At the wye: by the main.
     """
     item = project.gate[gate]
-    chain = [r for r in branch_segment(project, item.run) if not materials()[project.run[r].material].hose]
+    chain = [
+        r
+        for r in branch_segment(project, item.run)
+        if not materials()[project.run[r].material].hose
+    ]
     if not chain:
-        raise RefusedEdit(called(project, gate), "another place for it", "draw a rigid duct in its branch first")
+        raise RefusedEdit(
+            called(project, gate), "another place for it", "draw a rigid duct in its branch first"
+        )
     down = downstream_ends(project)
     tool, wye = chain[0], chain[-1]
-    near_tool = {"run": tool, "at": _from_end(project, tool, far_end(project.run[tool], down.get(tool, "")))}
+    near_tool = {
+        "run": tool,
+        "at": _from_end(project, tool, far_end(project.run[tool], down.get(tool, ""))),
+    }
     near_wye = {"run": wye, "at": _from_end(project, wye, down.get(wye, project.run[wye].end))}
     if place == "at the tool":
         return changed(project, gate, **near_tool)
@@ -230,5 +259,9 @@ def continues_size(paths: AirPaths, run: str, towards: Literal["collector", "mac
     """Whether carrying a run's diameter on towards one side would change anything."""
     chain, own = paths.branch_segment(run), paths.design.run[run].diameter
     here = chain.index(run)
-    others = [paths.design.run[r] for r in (chain[here + 1 :] if towards == "collector" else chain[:here])]
-    return any(abs(r.diameter - own) > FITS_OVER for r in others if not materials()[r.material].hose)
+    others = [
+        paths.design.run[r] for r in (chain[here + 1 :] if towards == "collector" else chain[:here])
+    ]
+    return any(
+        abs(r.diameter - own) > FITS_OVER for r in others if not materials()[r.material].hose
+    )

@@ -17,7 +17,9 @@ def with_keep(project: Project, **changes: Any) -> Project:
     """The project with some of its readings changed. Raises `InputError` for a value that cannot
     be.
     """
-    return project.replaced(keep=checked(project.keep, "keeping", changes, Display(project.settings.units)))
+    return project.replaced(
+        keep=checked(project.keep, "keeping", changes, Display(project.settings.units))
+    )
 
 
 def with_reading(project: Project, reading: Reading) -> Project:
@@ -38,8 +40,12 @@ def with_readings(project: Project, readings: Iterable[Reading]) -> Project:
 def without_reading(project: Project, number: int) -> Project:
     """The project without a reading (from 1). Raises `InputError` for an unknown one."""
     if not 1 <= number <= len(project.keep.readings):
-        raise InputError("reading", number, f"readings of this shop are 1 to {len(project.keep.readings)}")
-    return with_keep(project, readings=tuple(r for n, r in enumerate(project.keep.readings, 1) if n != number))
+        raise InputError(
+            "reading", number, f"readings of this shop are 1 to {len(project.keep.readings)}"
+        )
+    return with_keep(
+        project, readings=tuple(r for n, r in enumerate(project.keep.readings, 1) if n != number)
+    )
 
 
 def with_entries(project: Project, entries: Iterable[LogEntry]) -> Project:
@@ -57,14 +63,18 @@ def without_entry(project: Project, number: int) -> Project:
     `InputError`.
     """
     _must_be_line(project, number)
-    return with_keep(project, entries=tuple(e for n, e in enumerate(project.keep.entries, 1) if n != number))
+    return with_keep(
+        project, entries=tuple(e for n, e in enumerate(project.keep.entries, 1) if n != number)
+    )
 
 
 def with_entry_dated(project: Project, number: int, date: datetime.date) -> Project:
     """The project with another date for a line of its logbook (from 1). Raises `InputError`."""
     _must_be_line(project, number)
     entries = enumerate(project.keep.entries, 1)
-    return with_keep(project, entries=tuple(e.replaced(date=date) if n == number else e for n, e in entries))
+    return with_keep(
+        project, entries=tuple(e.replaced(date=date) if n == number else e for n, e in entries)
+    )
 
 
 def _must_be_line(project: Project, number: int) -> None:
@@ -74,28 +84,43 @@ def _must_be_line(project: Project, number: int) -> None:
 
 
 def with_complaint(
-    project: Project, kind: ComplaintKind | None, machine: str | None, since: datetime.date, besides: str | None = None
+    project: Project,
+    kind: ComplaintKind | None,
+    machine: str | None,
+    since: datetime.date,
+    besides: str | None = None,
 ) -> Project:
     """The project with what is complained of since a day, or with nothing. Raises `InputError`."""
     if kind is None:
         return with_keep(project, complaint=None)
     for ident in (machine, besides):
         if ident is not None and ident not in project.machine:
-            raise InputError("complaint, machine", ident, f"machines are: {', '.join(project.machine) or 'none'}")
+            raise InputError(
+                "complaint, machine", ident, f"machines are: {', '.join(project.machine) or 'none'}"
+            )
     other = besides if kind == "only one machine" and besides != machine else None
-    return with_keep(project, complaint=Complaint(kind=kind, machine=machine, since=since, besides=other))
+    return with_keep(
+        project, complaint=Complaint(kind=kind, machine=machine, since=since, besides=other)
+    )
 
 
 def check_entry(project: Project, entry: LogEntry) -> None:
     """Raises `InputError` where a line's place is not in the shop, or is of the wrong kind for what
     was done.
     """
-    collectors, hoses = (("bin emptied", "filter cleaned", "filter changed", "worked"), ("hose changed",))
+    collectors, hoses = (
+        ("bin emptied", "filter cleaned", "filter changed", "worked"),
+        ("hose changed",),
+    )
     if entry.kind in collectors and entry.place not in project.collector:
         known = ", ".join(project.collector) or "none"
-        raise InputError(f"logbook, {entry.kind}", entry.place or "nowhere", f"collectors are: {known}")
+        raise InputError(
+            f"logbook, {entry.kind}", entry.place or "nowhere", f"collectors are: {known}"
+        )
     if entry.kind in hoses and entry.place not in project.run:
-        raise InputError(f"logbook, {entry.kind}", entry.place or "nowhere", "name a hose of this shop")
+        raise InputError(
+            f"logbook, {entry.kind}", entry.place or "nowhere", "name a hose of this shop"
+        )
     if entry.place is not None and project.find(entry.place) is None:
         raise InputError("logbook, place", entry.place, "name something of this shop, or nothing")
 
@@ -105,7 +130,11 @@ def check_place(project: Project, reading: Reading) -> None:
     kind.
     """
     if reading.machine not in project.machine:
-        raise InputError("reading, machine", reading.machine, f"machines are: {', '.join(project.machine) or 'none'}")
+        raise InputError(
+            "reading, machine",
+            reading.machine,
+            f"machines are: {', '.join(project.machine) or 'none'}",
+        )
     wanted: dict[str, tuple[str, Any]] = {
         "static pressure": ("a duct or hose", project.run),
         "velocity": ("a duct or hose", project.run),

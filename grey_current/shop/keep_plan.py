@@ -9,7 +9,9 @@ from pydantic import Field
 
 from grey_current.shop.values import Id, Ref, Value
 
-ReadingKind = Literal["static pressure", "airflow", "velocity", "filter drop", "motor current", "sound"]
+ReadingKind = Literal[
+    "static pressure", "airflow", "velocity", "filter drop", "motor current", "sound"
+]
 
 
 class Reading(Value):
@@ -30,7 +32,9 @@ class Reading(Value):
     note: Annotated[str, Field(max_length=200)] = ""
 
 
-EntryKind = Literal["worked", "bin emptied", "filter cleaned", "filter changed", "hose changed", "mended", "noticed"]
+EntryKind = Literal[
+    "worked", "bin emptied", "filter cleaned", "filter changed", "hose changed", "mended", "noticed"
+]
 
 
 class LogEntry(Value):
@@ -53,7 +57,9 @@ class LogEntry(Value):
     design: Annotated[str, Field(max_length=16)] = ""
 
 
-ComplaintKind = Literal["weaker everywhere", "only one machine", "whistles", "dust behind the filter"]
+ComplaintKind = Literal[
+    "weaker everywhere", "only one machine", "whistles", "dust behind the filter"
+]
 
 
 class Complaint(Value):
@@ -120,7 +126,9 @@ class KeepPlan(Value):
         """Lines about what goes into a collector's bin and out of it, by date; one day's as they
         were written.
         """
-        mine = [e for e in self.entries if e.place == collector and e.kind in ("worked", "bin emptied")]
+        mine = [
+            e for e in self.entries if e.place == collector and e.kind in ("worked", "bin emptied")
+        ]
         return sorted(mine, key=lambda entry: entry.date)
 
     @property

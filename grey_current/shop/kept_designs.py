@@ -18,13 +18,21 @@ def kept(project: Project, name: str | None = None) -> tuple[Project, str]:
     """
     same = same_as_kept(project)
     if same is not None:
-        raise RefusedEdit("this design", "keeping it again", f"it is kept already, as “{same.name}”; change it first")
+        raise RefusedEdit(
+            "this design",
+            "keeping it again",
+            f"it is kept already, as “{same.name}”; change it first",
+        )
     if len(project.kept_designs) >= len(LETTERS):
-        raise RefusedEdit("this design", "keeping one more", "delete one first; a file holds twelve")
+        raise RefusedEdit(
+            "this design", "keeping one more", "delete one first; a file holds twelve"
+        )
     taken = {kept_design.name for kept_design in project.kept_designs}
     name = name or next(f"Design {letter}" for letter in LETTERS if f"Design {letter}" not in taken)
     ident = fresh_id(project, name)
-    kept_design = KeptDesign(id=ident, name=name, **{part: getattr(project, part) for part in PARTS})
+    kept_design = KeptDesign(
+        id=ident, name=name, **{part: getattr(project, part) for part in PARTS}
+    )
     return project.replaced(kept_designs=(*project.kept_designs, kept_design)), ident
 
 
@@ -44,7 +52,9 @@ def as_project(project: Project, kept_design: str) -> Project:
     circuits = {circuit.id for circuit in project.circuits}
     parts = {part: getattr(chosen, part) for part in PARTS}
     for name in ("machines", "collectors"):  # a circuit may have been taken away since
-        parts[name] = tuple(i if i.circuit in circuits else i.replaced(circuit=None) for i in parts[name])
+        parts[name] = tuple(
+            i if i.circuit in circuits else i.replaced(circuit=None) for i in parts[name]
+        )
     return project.replaced(**parts)
 
 
@@ -64,7 +74,9 @@ def dropped(project: Project, kept_design: str) -> Project:
     Raises `InputError` for an unknown one.
     """
     find(project, kept_design)
-    phases = tuple(p.replaced(design=None) if p.design == kept_design else p for p in project.build.phases)
+    phases = tuple(
+        p.replaced(design=None) if p.design == kept_design else p for p in project.build.phases
+    )
     rest = tuple(v for v in project.kept_designs if v.id != kept_design)
     return project.replaced(kept_designs=rest, build=project.build.replaced(phases=phases))
 
@@ -77,7 +89,9 @@ def renamed(project: Project, kept_design: str, name: str) -> Project:
         raise InputError("kept design, name", name, "write a name of 1 to 120 letters")
     find(project, kept_design)
     return project.replaced(
-        kept_designs=tuple(v.replaced(name=name) if v.id == kept_design else v for v in project.kept_designs)
+        kept_designs=tuple(
+            v.replaced(name=name) if v.id == kept_design else v for v in project.kept_designs
+        )
     )
 
 
@@ -93,5 +107,10 @@ def find(project: Project, kept_design: str) -> KeptDesign:
 def same_as_kept(project: Project) -> KeptDesign | None:
     """The kept design that is the very design that is open."""
     return next(
-        (v for v in project.kept_designs if all(getattr(v, part) == getattr(project, part) for part in PARTS)), None
+        (
+            v
+            for v in project.kept_designs
+            if all(getattr(v, part) == getattr(project, part) for part in PARTS)
+        ),
+        None,
     )

@@ -11,7 +11,12 @@ from pydantic import Field, model_validator
 from grey_current.shop.values import Bore, Height, Value
 
 LayingHeight = Literal[
-    "under the beams", "between the beams", "along the wall", "at a height", "on the floor", "under the floor"
+    "under the beams",
+    "between the beams",
+    "along the wall",
+    "at a height",
+    "on the floor",
+    "under the floor",
 ]
 """Where a main may run; "between the beams" is close under the ceiling, with the beams in its
 way."""

@@ -21,5 +21,7 @@ def unpinned(project: Project) -> Project:
     """The project with nothing pinned."""
     return project.replaced(
         runs=tuple(run.replaced(pinned=False) if run.pinned else run for run in project.runs),
-        points=tuple(point.replaced(pinned=False) if point.pinned else point for point in project.points),
+        points=tuple(
+            point.replaced(pinned=False) if point.pinned else point for point in project.points
+        ),
     )

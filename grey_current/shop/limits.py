@@ -27,11 +27,14 @@ BOUNDS = {
 """Kinds of fault that are a limit: the name of its figure, and how it is said."""
 TOO_LARGE = "a figure is far larger than a workshop has; write one that a workshop could have"
 PLAIN_RULES = {
-    "string_pattern_mismatch": "it should be small letters and digits, with single hyphens between them",
+    "string_pattern_mismatch": "it should be small letters and digits, with single hyphens "
+    "between them",
     "string_too_short": "it should not be empty",
     "missing": "it should be there",
     "extra_forbidden": "it is not known here",
-    **dict.fromkeys(("finite_number", "float_parsing", "float_type"), "it should be a plain number"),
+    **dict.fromkeys(
+        ("finite_number", "float_parsing", "float_type"), "it should be a plain number"
+    ),
     **dict.fromkeys(("int_parsing", "int_type", "int_from_float"), "it should be a whole number"),
     **dict.fromkeys(("tuple_type", "list_type"), "it should be a list"),
     "model_type": "it should be a whole one of its kind",
@@ -44,7 +47,11 @@ def refused(kind: type[BaseModel], problem: ValidationError | OverflowError) -> 
     """The error for a value that its model refuses, in metric units until somebody knows better."""
     if isinstance(problem, OverflowError):
         return ValueRefused(
-            _plain(kind.__name__), None, TOO_LARGE, kind, {"type": "overflow", "loc": (), "msg": TOO_LARGE}
+            _plain(kind.__name__),
+            None,
+            TOO_LARGE,
+            kind,
+            {"type": "overflow", "loc": (), "msg": TOO_LARGE},
         )
     fault = problem.errors(include_url=False)[0]
     place = _plain(kind.__name__)
@@ -56,7 +63,9 @@ def in_units(problem: ValueRefused, where: str, display: Display) -> InputError:
     return InputError(*_told(where, problem.kind, problem.fault, display))
 
 
-def _told(where: str, kind: type[BaseModel], fault: Mapping[str, Any], display: Display) -> tuple[str, object, str]:
+def _told(
+    where: str, kind: type[BaseModel], fault: Mapping[str, Any], display: Display
+) -> tuple[str, object, str]:
     """Place, value and rule of a fault, as `InputError` wants them."""
     names = [_plain(step) for step in fault["loc"] if isinstance(step, str)]
     place = ", ".join([where, *names[-1:]])
@@ -67,7 +76,11 @@ def _told(where: str, kind: type[BaseModel], fault: Mapping[str, Any], display: 
         limit = float(fault.get("ctx", {})[figure])
         if unit == "m":
             limit = _inwards(limit, figure in ("gt", "ge"), display)
-        return (place, _Bare(write(float(given))), f"it should be {words} {write(limit) if limit else '0'}")
+        return (
+            place,
+            _Bare(write(float(given))),
+            f"it should be {words} {write(limit) if limit else '0'}",
+        )
     return place, shown(given, write), rule_of(fault)
 
 
@@ -133,13 +146,15 @@ def rule_of(fault: Mapping[str, Any]) -> str:
         return f"it should have at most {fault['ctx']['max_length']} letters"
     found = PLAIN_RULES.get(fault["type"])
     return found or re.sub(
-        r"^(Input|String|Tuple|List|Value|Object) should", "it should", fault["msg"].removeprefix("Value error, ")
+        r"^(Input|String|Tuple|List|Value|Object) should",
+        "it should",
+        fault["msg"].removeprefix("Value error, "),
     )
 
 
 SHOP_HOLDS = {
-    "machines", "collectors", "points", "runs", "gates", "rooms", "openings", "beams", "features", "circuits",
-    "outlets", "kept designs",
+    "machines", "collectors", "points", "runs", "gates", "rooms", "openings", "beams", "features",
+    "circuits", "outlets", "kept designs",
 }  # fmt: skip
 """What is counted for the whole shop."""
 

@@ -123,7 +123,9 @@ class MachineBody(Value):
     priority: bool = False
     """Must never be short of air."""
     pickups: tuple[Pickup, ...] = ()
-    noise: Annotated[float, Field(ge=40, le=130, description="dB(A) where one stands, at work")] | None = None
+    noise: (
+        Annotated[float, Field(ge=40, le=130, description="dB(A) where one stands, at work")] | None
+    ) = None
     one_at_a_time: bool = False
     """A combination machine: of its several working places one is used at a time."""
     turn_over: Annotated[float, Field(ge=0, le=1800, description="s")] | None = None

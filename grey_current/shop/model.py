@@ -104,7 +104,12 @@ class Project(Design):
         kind, _, number = part.rpartition("-")
         corners = len(item.outline) if isinstance(item, Room) else 0
         parked = len(getattr(item, "parked", ()))
-        count = {"wall": corners, "corner": corners, "parked": parked, "end": 2 if isinstance(item, Beam) else 0}
+        count = {
+            "wall": corners,
+            "corner": corners,
+            "parked": parked,
+            "end": 2 if isinstance(item, Beam) else 0,
+        }
         known = number.isdigit() and 1 <= int(number) <= count.get(kind, 0)
         return item if known else None
 
@@ -132,5 +137,7 @@ def _shop_problems(project: Project) -> Iterator[DuctworkError]:
     for what, ident, circuit in plugged:
         if circuit not in circuits:
             yield DuctworkError(
-                f"{what} '{ident}'", f"is on circuit '{circuit}', which does not exist", "name a circuit of this shop"
+                f"{what} '{ident}'",
+                f"is on circuit '{circuit}', which does not exist",
+                "name a circuit of this shop",
             )

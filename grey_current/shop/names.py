@@ -96,7 +96,8 @@ class Names:
         """
         order = {ref: number for number, ref in enumerate(self.project.pickup)}
         found = {
-            run.id: {ref for ref in (run.start, run.end, *run.also_serves) if ref in order} for run in self.project.runs
+            run.id: {ref for ref in (run.start, run.end, *run.also_serves) if ref in order}
+            for run in self.project.runs
         }
         for run in reversed(self._paths.down):
             onward = self._paths.next_run(run)
@@ -105,7 +106,11 @@ class Names:
         return {run: tuple(sorted(refs, key=order.__getitem__)) for run, refs in found.items()}
 
     def _machines(self, refs: tuple[str, ...]) -> list[Machine]:
-        return list({machine.id: machine for machine, _ in (self.project.pickup[ref] for ref in refs)}.values())
+        return list(
+            {
+                machine.id: machine for machine, _ in (self.project.pickup[ref] for ref in refs)
+            }.values()
+        )
 
     def _whose(self, run: str) -> str | None:
         """Whose a run is: "planer's", "saw's over-blade" where it has several; None where machines
@@ -197,7 +202,11 @@ class Names:
         """
         coming = [r.id for r in self._paths.at[joint] if self._paths.down.get(r.id) == joint]
         leaving = next((r for r in self._paths.at[joint] if r.id not in coming), None)
-        ahead = self._heading(leaving.id) if leaving and leaving.id in self._paths.down else (0.0, 0.0, 0.0)
+        ahead = (
+            self._heading(leaving.id)
+            if leaving and leaving.id in self._paths.down
+            else (0.0, 0.0, 0.0)
+        )
 
         def rank(run: str) -> tuple[int, float, str]:
             straight = sum(a * b for a, b in zip(self._heading(run), ahead, strict=True))
@@ -208,7 +217,10 @@ class Names:
     def _heading(self, run: str) -> tuple[float, float, float]:
         """Unit vector of the air through a run."""
         down = self._paths.down[run]
-        a, b = (position(self.project, far_end(self.project.run[run], down)), position(self.project, down))
+        a, b = (
+            position(self.project, far_end(self.project.run[run], down)),
+            position(self.project, down),
+        )
         length = math.dist(a, b) or 1.0
         return (b[0] - a[0]) / length, (b[1] - a[1]) / length, (b[2] - a[2]) / length
 
@@ -219,12 +231,20 @@ class Names:
     def _wye_before(self, run: Run) -> str | None:
         first = self.project.run[self._paths.branch_segment(run.id)[0]]
         start = far_end(first, self._paths.down[first.id])
-        return self._wye(start) if start in self.project.point and len(self._paths.at[start]) > 2 else None
+        return (
+            self._wye(start)
+            if start in self.project.point and len(self._paths.at[start]) > 2
+            else None
+        )
 
     def _wye(self, point: str) -> str:
         """A wye by who joins there: "the saw's wye"."""
         main = self._main_into(point)
-        sides = [r.id for r in self._paths.at[point] if self._paths.down.get(r.id) == point and r.id != main]
+        sides = [
+            r.id
+            for r in self._paths.at[point]
+            if self._paths.down.get(r.id) == point and r.id != main
+        ]
         named = [whose for side in sides if (whose := self._whose(side)) is not None]
         if named:
             return f"the {named[0]} wye"
@@ -253,7 +273,9 @@ class Names:
             return "a joint with nothing on it"
         if len(meeting) > 2:
             return self._wye(point.id)
-        name = self.of(next((r.id for r in meeting if not materials()[r.material].hose), meeting[0].id))
+        name = self.of(
+            next((r.id for r in meeting if not materials()[r.material].hose), meeting[0].id)
+        )
         if len(meeting) == 1:
             return f"the end of {name}"
         hoses = [materials()[r.material].hose for r in meeting]

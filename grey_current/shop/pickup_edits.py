@@ -61,7 +61,9 @@ def with_new_pickup(project: Project, machine: str, kind: str) -> Project:
     if machine not in project.machine:
         raise InputError("machine", machine, "choose a machine of this shop")
     item = project.machine[machine]
-    return changed(project, machine, pickups=(*item.pickups, new_pickup(item, kind, project.settings.units)))
+    return changed(
+        project, machine, pickups=(*item.pickups, new_pickup(item, kind, project.settings.units))
+    )
 
 
 def without_pickup(project: Project, ref: str) -> Project:
@@ -78,7 +80,9 @@ def without_pickup(project: Project, ref: str) -> Project:
         elif ref in (run.start, run.end):
             project = removed(project, branch_segment(project, run.id) or [run.id])
             break
-    return changed(project, machine.id, pickups=tuple(p for p in machine.pickups if p.id != pickup.id))
+    return changed(
+        project, machine.id, pickups=tuple(p for p in machine.pickups if p.id != pickup.id)
+    )
 
 
 def with_intake(project: Project, ref: str, by: str) -> Project:
@@ -94,11 +98,16 @@ def with_intake(project: Project, ref: str, by: str) -> Project:
     intake, across = pickup.intake, math.pi / 4 * pickup.port**2
     if by == "measured" and isinstance(intake, FreeArea):
         flow = MEASURED_AT * across
-        there = free_intake() * (flow / intake.area) ** 2 + (entry(pickup.opening) + 1) * MEASURED_AT**2
+        there = (
+            free_intake() * (flow / intake.area) ** 2 + (entry(pickup.opening) + 1) * MEASURED_AT**2
+        )
         intake = Measured(airflow=flow, static_pressure=DENSITY / 2 * there, density=DENSITY)
     elif by == "free area" and isinstance(intake, Measured):
         velocity = intake.airflow / across
-        left = intake.static_pressure * 2 / (intake.density or DENSITY) - (entry(pickup.opening) + 1) * velocity**2
+        left = (
+            intake.static_pressure * 2 / (intake.density or DENSITY)
+            - (entry(pickup.opening) + 1) * velocity**2
+        )
         area = intake.airflow * math.sqrt(free_intake() / left) if left > 0 else MOST_AREA
         intake = FreeArea(area=min(area, MOST_AREA))
     return with_pickup(project, ref, intake=intake)
@@ -120,5 +129,7 @@ def with_capture(project: Project, ref: str, **figure: float | bool | None) -> P
     machine, pickup = project.pickup[ref]
     if "capture" in figure:
         return with_pickup(project, ref, capture=figure["capture"])
-    made = checked(pickup.capture or HOOD, f"{machine.name}, {pickup.name.lower()}, dust", dict(figure))
+    made = checked(
+        pickup.capture or HOOD, f"{machine.name}, {pickup.name.lower()}, dust", dict(figure)
+    )
     return with_pickup(project, ref, capture=made)

@@ -46,7 +46,12 @@ def outwards(item: Collector) -> tuple[float, float] | None:
     if math.hypot(dx, dy) < ON_TOP:
         return None
     across = abs(dx) / item.width >= abs(dy) / item.depth
-    return standing(0.0, 0.0, item.turn, *((math.copysign(1.0, dx), 0.0) if across else (0.0, math.copysign(1.0, dy))))
+    return standing(
+        0.0,
+        0.0,
+        item.turn,
+        *((math.copysign(1.0, dx), 0.0) if across else (0.0, math.copysign(1.0, dy))),
+    )
 
 
 def distance(project: Parts, run: Run, start: str | None = None) -> float:
@@ -62,4 +67,7 @@ def bodies(project: Parts) -> tuple[Machine | Collector, ...]:
 def footprint(item: Machine | Collector) -> tuple[tuple[float, float], ...]:
     """The four corners of what a machine or collector covers, m."""
     w, d = item.width / 2, item.depth / 2
-    return tuple(standing(item.x, item.y, item.turn, dx, dy) for dx, dy in ((-w, -d), (w, -d), (w, d), (-w, d)))
+    return tuple(
+        standing(item.x, item.y, item.turn, dx, dy)
+        for dx, dy in ((-w, -d), (w, -d), (w, d), (-w, d))
+    )

@@ -78,7 +78,9 @@ class Opening(Value):
     end: XY
     sill: Height = 0.0
     head: Height = 2.03
-    swing: Literal["none", "left from start", "left from end", "right from start", "right from end"] = "none"
+    swing: Literal[
+        "none", "left from start", "left from end", "right from start", "right from end"
+    ] = "none"
     feeds: bool = True
 
     @model_validator(mode="after")
@@ -249,7 +251,8 @@ def volume(room: Room) -> float:
     sides = walls(room.outline)
     cross = [a[0] * b[1] - b[0] * a[1] for a, b in sides]
     centre = [
-        math.fsum((a[axis] + b[axis]) * c for (a, b), c in zip(sides, cross, strict=True)) / (6 * size)
+        math.fsum((a[axis] + b[axis]) * c for (a, b), c in zip(sides, cross, strict=True))
+        / (6 * size)
         for axis in (0, 1)
     ]
     return abs(size) * ceiling_at(room, (centre[0], centre[1]))

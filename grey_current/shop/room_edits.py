@@ -10,7 +10,18 @@ from collections.abc import Callable
 from grey_current.errors import InputError, RefusedEdit
 from grey_current.shop.edits import added, changed, checked, fresh_id
 from grey_current.shop.model import Project
-from grey_current.shop.room import ON_WALL, Beam, Circuit, Feature, Opening, Room, area, ceiling_at, off_line, walls
+from grey_current.shop.room import (
+    ON_WALL,
+    Beam,
+    Circuit,
+    Feature,
+    Opening,
+    Room,
+    area,
+    ceiling_at,
+    off_line,
+    walls,
+)
 
 XY = tuple[float, float]
 STRAIGHT = 1e-3
@@ -58,10 +69,14 @@ def with_wall_pushed(project: Project, room: str, wall: int, out: float) -> Proj
     sign = 1.0 if area(old.outline) > 0 else -1.0
     shift = (uy * out * sign, -ux * out * sign)
     after = project.replaced(rooms=_swap(project, room, _pushed(old, wall, shift)))
-    return _with_walls_things(after, (a, b), lambda place: (place[0] + shift[0], place[1] + shift[1]))
+    return _with_walls_things(
+        after, (a, b), lambda place: (place[0] + shift[0], place[1] + shift[1])
+    )
 
 
-def _with_walls_things(project: Project, line: tuple[XY, ...], moved: Callable[[XY], XY]) -> Project:
+def _with_walls_things(
+    project: Project, line: tuple[XY, ...], moved: Callable[[XY], XY]
+) -> Project:
     """The project with the openings and outlets that sat on some walls brought to where those walls
     went.
     """
@@ -73,8 +88,12 @@ def _with_walls_things(project: Project, line: tuple[XY, ...], moved: Callable[[
     openings = []
     for opening in project.openings:
         if sits(opening.start) and sits(opening.end):
-            middle = moved(((opening.start[0] + opening.end[0]) / 2, (opening.start[1] + opening.end[1]) / 2))
-            openings.append(refitted(project, opening, middle, math.dist(opening.start, opening.end)))
+            middle = moved(
+                ((opening.start[0] + opening.end[0]) / 2, (opening.start[1] + opening.end[1]) / 2)
+            )
+            openings.append(
+                refitted(project, opening, middle, math.dist(opening.start, opening.end))
+            )
         else:
             openings.append(opening)
     outlets = []
@@ -89,7 +108,9 @@ def _swap(project: Project, room: str, outline: tuple[XY, ...]) -> tuple[Room, .
     if len(outline) < 3 or area(outline) * area(project.element[room].outline) <= 0:
         raise InputError(where, "pushed this far", "leave at least 0.2 m² between the walls")
     try:
-        return tuple(checked(r, where, {"outline": outline}) if r.id == room else r for r in project.rooms)
+        return tuple(
+            checked(r, where, {"outline": outline}) if r.id == room else r for r in project.rooms
+        )
     except InputError as problem:
         raise InputError(where, "pushed this far", problem.rule) from None
 
@@ -161,7 +182,11 @@ def with_wall_length(project: Project, room: str, wall: int, length: float) -> P
     vx, vy = _unit(*sides[following])
     sine = ux * vy - uy * vx
     if abs(sine) < 0.2 or not 0.05 <= length <= 100:
-        rule = "make it between 0.05 and 100 m" if abs(sine) >= 0.2 else "push one of the walls instead"
+        rule = (
+            "make it between 0.05 and 100 m"
+            if abs(sine) >= 0.2
+            else "push one of the walls instead"
+        )
         raise InputError(f"{old.name}, wall length", length, rule)
     out = (length - math.dist(*sides[wall])) * abs(sine)
     return with_wall_pushed(project, room, following, out)
@@ -221,7 +246,9 @@ def with_slope(project: Project, room: str, along: str) -> Project:
     item: Room = project.element[room]
     if along == "none":
         return changed(project, room, far_ceiling=None)
-    return changed(project, room, slopes_along=along, far_ceiling=item.far_ceiling or item.ceiling + 0.5)
+    return changed(
+        project, room, slopes_along=along, far_ceiling=item.far_ceiling or item.ceiling + 0.5
+    )
 
 
 def with_opening_width(project: Project, opening: str, width: float) -> Project:
@@ -246,12 +273,16 @@ def with_opening_heights(
         if any(off_line(item.start, a, b) < ON_WALL for a, b in walls(room.outline))
     ]
     if head is not None and lids and head > max(lids) + 1e-6:
-        raise RefusedEdit(item.name, "a head over the ceiling", "let it end at the ceiling or lower")
+        raise RefusedEdit(
+            item.name, "a head over the ceiling", "let it end at the ceiling or lower"
+        )
     changes = {"sill": sill, "head": head}
     return changed(project, opening, **{name: v for name, v in changes.items() if v is not None})
 
 
-def with_beam_turned(project: Project, beam: str, length: float | None = None, degrees: float | None = None) -> Project:
+def with_beam_turned(
+    project: Project, beam: str, length: float | None = None, degrees: float | None = None
+) -> Project:
     """The project with a beam of another length (m) or at another angle (° anticlockwise from the
     paper's lower edge).
 
@@ -261,12 +292,18 @@ def with_beam_turned(project: Project, beam: str, length: float | None = None, d
     (ax, ay), (bx, by) = item.start, item.end
     far = math.dist(item.start, item.end) if length is None else length
     turn = math.atan2(by - ay, bx - ax) if degrees is None else math.radians(degrees)
-    return changed(project, beam, end=(round(ax + far * math.cos(turn), 4), round(ay + far * math.sin(turn), 4)))
+    return changed(
+        project,
+        beam,
+        end=(round(ax + far * math.cos(turn), 4), round(ay + far * math.sin(turn), 4)),
+    )
 
 
 def beam_across(room: Room, place: XY) -> tuple[XY, XY]:
     """Where a beam through a place reaches from wall to wall, the short way (m)."""
-    spans = [(span, axis) for axis in (0, 1) if (span := _span(room.outline, place, axis)) is not None]
+    spans = [
+        (span, axis) for axis in (0, 1) if (span := _span(room.outline, place, axis)) is not None
+    ]
     if not spans:
         width, depth = size(room)
         spans = [((place[1] - depth / 2, place[1] + depth / 2), 1)] if depth <= width else []
@@ -331,5 +368,7 @@ def with_circuit(project: Project, outlet: str, circuit: str) -> Project:
     if circuit:
         return changed(project, outlet, circuit=circuit)
     now: Circuit = project.element[project.element[outlet].circuit]
-    made = now.replaced(id=fresh_id(project, "circuit"), name=f"Circuit {len(project.circuits) + 1}")
+    made = now.replaced(
+        id=fresh_id(project, "circuit"), name=f"Circuit {len(project.circuits) + 1}"
+    )
     return changed(added(project, made), outlet, circuit=made.id)

@@ -30,7 +30,9 @@ def with_gate_along(project: Project, gate: str, along: float) -> Project:
     run = project.run[project.gate[gate].run]
     length = distance(project, run)
     keep = min(FROM_END, length / 2)
-    return changed(project, gate, at=round(min(max(along, keep), length - keep) / (length or 1.0), 4))
+    return changed(
+        project, gate, at=round(min(max(along, keep), length - keep) / (length or 1.0), 4)
+    )
 
 
 def with_gate_slid(project: Project, gate: str, dx: float, dy: float, step: float) -> Project:
@@ -48,7 +50,11 @@ def heading(project: Project, run: Run) -> XYZ:
     """Unit vector from a run's start to its end; nothing for a run of no length."""
     a, b = position(project, run.start), position(project, run.end)
     length = math.dist(a, b)
-    return ((b[0] - a[0]) / length, (b[1] - a[1]) / length, (b[2] - a[2]) / length) if length else (0.0, 0.0, 0.0)
+    return (
+        ((b[0] - a[0]) / length, (b[1] - a[1]) / length, (b[2] - a[2]) / length)
+        if length
+        else (0.0, 0.0, 0.0)
+    )
 
 
 def straight_line(project: Project, run: str) -> frozenset[str]:

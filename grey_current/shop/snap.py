@@ -45,7 +45,11 @@ def snapped(
     edges_x, edges_y = _wall_lines(project, chosen)
     middles_x: list[float] = []
     middles_y: list[float] = []
-    others: tuple[Machine | Collector | Feature, ...] = (*project.machines, *project.collectors, *project.features)
+    others: tuple[Machine | Collector | Feature, ...] = (
+        *project.machines,
+        *project.collectors,
+        *project.features,
+    )
     for item in others:
         other = box_of(item)
         if item.id not in chosen and other:
@@ -61,15 +65,26 @@ def snapped(
 
 def _wall_lines(project: Project, without: set[str]) -> tuple[list[float], list[float]]:
     """X of upright walls and y of level ones, of rooms that do not move themselves."""
-    sides = [side for room in project.rooms if room.id not in without for side in walls(room.outline)]
-    return [a[0] for a, b in sides if abs(a[0] - b[0]) < 1e-6], [a[1] for a, b in sides if abs(a[1] - b[1]) < 1e-6]
+    sides = [
+        side for room in project.rooms if room.id not in without for side in walls(room.outline)
+    ]
+    return [a[0] for a, b in sides if abs(a[0] - b[0]) < 1e-6], [
+        a[1] for a, b in sides if abs(a[1] - b[1]) < 1e-6
+    ]
 
 
 def _drawn(
-    span: tuple[float, float], edges: list[float], middles: list[float], move: float, reach: float, step: float
+    span: tuple[float, float],
+    edges: list[float],
+    middles: list[float],
+    move: float,
+    reach: float,
+    step: float,
 ) -> float:
     middle = (span[0] + span[1]) / 2
-    wanted = [target - edge for target in edges for edge in span] + [target - middle for target in middles]
+    wanted = [target - edge for target in edges for edge in span] + [
+        target - middle for target in middles
+    ]
     near = min(wanted, key=lambda w: abs(w - move), default=None)
     if near is not None and abs(near - move) <= reach:
         return near

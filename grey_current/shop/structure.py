@@ -53,7 +53,12 @@ def structure_problems(design: Parts) -> Iterator[DuctworkError]:
         return (DuctworkError(*problem) for problem in last[1])
     skeleton = _Skeleton(
         tuple([item.id for group in lists for item in group]),
-        tuple([(machine.id, tuple([pickup.id for pickup in machine.pickups])) for machine in design.machines]),
+        tuple(
+            [
+                (machine.id, tuple([pickup.id for pickup in machine.pickups]))
+                for machine in design.machines
+            ]
+        ),
         tuple([item.id for item in design.collectors]),
         tuple([item.id for item in design.points]),
         tuple([_Run(run.id, run.start, run.end, run.also_serves) for run in design.runs]),
@@ -70,7 +75,10 @@ def _as_one(was: _Lists, now: _Lists) -> bool:
     """
     return len(was) == len(now) and all(
         one is other
-        or (len(one) == len(other) and all(a is b or _bones(a) == _bones(b) for a, b in zip(one, other, strict=True)))
+        or (
+            len(one) == len(other)
+            and all(a is b or _bones(a) == _bones(b) for a, b in zip(one, other, strict=True))
+        )
         for one, other in zip(was, now, strict=True)
     )
 
@@ -143,15 +151,25 @@ def _unknown_ends(skeleton: _Skeleton) -> Iterator[Problem]:
     runs = {run.id for run in skeleton.runs}
     for gate, run_id in skeleton.gates:
         if run_id not in runs:
-            yield (f"gate '{gate}'", f"sits on run '{run_id}', which does not exist", "name a run of this shop")
+            yield (
+                f"gate '{gate}'",
+                f"sits on run '{run_id}', which does not exist",
+                "name a run of this shop",
+            )
 
 
 def _crowded_ports(skeleton: _Skeleton) -> Iterator[Problem]:
     points = set(skeleton.points)
-    ends = Counter(ref for run in skeleton.runs for ref in (run.start, run.end) if ref not in points)
+    ends = Counter(
+        ref for run in skeleton.runs for ref in (run.start, run.end) if ref not in points
+    )
     for ref in sorted(ref for ref, count in ends.items() if count > 1):
         what = "collector inlet" if ref in skeleton.collectors else "pickup"
-        yield (f"{what} '{ref}'", "has more than one run on it", "join them in a wye at a point and lead one run on")
+        yield (
+            f"{what} '{ref}'",
+            "has more than one run on it",
+            "join them in a wye at a point and lead one run on",
+        )
 
 
 def _loops(skeleton: _Skeleton) -> Iterator[Problem]:

@@ -38,7 +38,9 @@ def measured(project: Project, ref: str) -> XY | None:
     return None if here is None else (here[0] - left, here[1] - low)
 
 
-def with_measured(project: Project, ref: str, left: float | None = None, low: float | None = None) -> Project:
+def with_measured(
+    project: Project, ref: str, left: float | None = None, low: float | None = None
+) -> Project:
     """The project with something brought to a distance (m) from the left and the lower edge of the
     first room.
 
@@ -54,7 +56,11 @@ def with_measured(project: Project, ref: str, left: float | None = None, low: fl
         return typed_corner(project, corner[0].id, corner[1], x, y)
     dx = 0.0 if left is None else left + x0 - here[0]
     dy = 0.0 if low is None else low + y0 - here[1]
-    return with_point_moved(project, ref, dx, dy) if ref in project.point else moved(project, ref, dx, dy)
+    return (
+        with_point_moved(project, ref, dx, dy)
+        if ref in project.point
+        else moved(project, ref, dx, dy)
+    )
 
 
 def _here(project: Project, ref: str) -> XY | None:
@@ -99,4 +105,6 @@ def with_along_wall(project: Project, ident: str, along: float) -> Project:
     length = math.dist(a, b)
     wide = math.dist(opening.start, opening.end)
     shift = min(max(along, 0.0), max(length - wide, 0.0)) - along_wall(project, opening)
-    return slid_along(project, ident, (b[0] - a[0]) / length * shift, (b[1] - a[1]) / length * shift)
+    return slid_along(
+        project, ident, (b[0] - a[0]) / length * shift, (b[1] - a[1]) / length * shift
+    )

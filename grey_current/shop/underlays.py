@@ -47,10 +47,14 @@ def rescaled(underlay: Underlay, first: XY, second: XY, distance: float) -> Unde
     """
     now = ((first[0] - second[0]) ** 2 + (first[1] - second[1]) ** 2) ** 0.5
     if now < LEAST_APART:
-        raise InputError("Scale the plan", None, "the two places are one and the same; click two that are apart")
+        raise InputError(
+            "Scale the plan", None, "the two places are one and the same; click two that are apart"
+        )
     if not distance > 0:
         raise InputError(
-            "Scale the plan", None, "the two places are some way apart; write a length of more than nothing"
+            "Scale the plan",
+            None,
+            "the two places are some way apart; write a length of more than nothing",
         )
     factor = distance / now
     return underlay.replaced(

@@ -5,12 +5,24 @@ from __future__ import annotations
 import re
 from typing import TYPE_CHECKING, Annotated, Any, Self
 
-from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, StringConstraints, ValidationError
+from pydantic import (
+    BaseModel,
+    BeforeValidator,
+    ConfigDict,
+    Field,
+    StringConstraints,
+    ValidationError,
+)
 
 from grey_current.shop.limits import refused
 
 Id = Annotated[str, StringConstraints(pattern=r"^[a-z0-9]+(-[a-z0-9]+)*$", max_length=60)]
-Ref = Annotated[str, StringConstraints(pattern=r"^[a-z0-9]+(-[a-z0-9]+)*(/[a-z0-9]+(-[a-z0-9]+)*)?$", max_length=121)]
+Ref = Annotated[
+    str,
+    StringConstraints(
+        pattern=r"^[a-z0-9]+(-[a-z0-9]+)*(/[a-z0-9]+(-[a-z0-9]+)*)?$", max_length=121
+    ),
+]
 """The end of a run: a point's id, a collector's id, or "machine/pickup"."""
 
 
@@ -25,10 +37,14 @@ def _one_line(text: object) -> object:
 MOST_LETTERS = 80
 """Letters of a name: more fits on no card and into no row."""
 Name = Annotated[
-    str, StringConstraints(min_length=1, max_length=MOST_LETTERS, strip_whitespace=True), BeforeValidator(_one_line)
+    str,
+    StringConstraints(min_length=1, max_length=MOST_LETTERS, strip_whitespace=True),
+    BeforeValidator(_one_line),
 ]
 Note = Annotated[
-    str, StringConstraints(min_length=1, max_length=200, strip_whitespace=True), BeforeValidator(_one_line)
+    str,
+    StringConstraints(min_length=1, max_length=200, strip_whitespace=True),
+    BeforeValidator(_one_line),
 ]
 """A remark on one line."""
 Place = Annotated[float, Field(ge=-200, le=200, description="m")]

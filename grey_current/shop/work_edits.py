@@ -15,7 +15,9 @@ def with_work(project: Project, **changes: Any) -> Project:
     """The project with some of its working plan changed. Raises `InputError` for a value that
     cannot be.
     """
-    return project.replaced(work=checked(project.work, "working", changes, Display(project.settings.units)))
+    return project.replaced(
+        work=checked(project.work, "working", changes, Display(project.settings.units))
+    )
 
 
 def with_job(project: Project, machine: str, place: str | None = None) -> Project:
@@ -38,13 +40,17 @@ def with_cleaner(project: Project, number: int, **changes: Any) -> Project:
     cleaners = project.work.cleaners
     if not 1 <= number <= len(cleaners):
         raise InputError("air cleaner", number, f"cleaners of this shop are 1 to {len(cleaners)}")
-    new = checked(cleaners[number - 1], cleaners[number - 1].name, changes, Display(project.settings.units))
+    new = checked(
+        cleaners[number - 1], cleaners[number - 1].name, changes, Display(project.settings.units)
+    )
     return with_work(project, cleaners=(*cleaners[: number - 1], new, *cleaners[number:]))
 
 
 def without_cleaner(project: Project, number: int) -> Project:
     """The project without a cleaner (from 1)."""
-    return with_work(project, cleaners=tuple(c for n, c in enumerate(project.work.cleaners, 1) if n != number))
+    return with_work(
+        project, cleaners=tuple(c for n, c in enumerate(project.work.cleaners, 1) if n != number)
+    )
 
 
 def with_checklist(project: Project, machine: str, lines: tuple[str, ...] | None) -> Project:

@@ -86,7 +86,9 @@ class WorkPlan(Value):
         for number, job in enumerate(self.day, 1):
             for before in job.after:
                 if before == number or before > len(self.day):
-                    raise ValueError(f"job {number} is to come after job {before}, which is none before it")
+                    raise ValueError(
+                        f"job {number} is to come after job {before}, which is none before it"
+                    )
         if _circle(self.day):
             raise ValueError("the jobs wait for one another in a circle")
         return self

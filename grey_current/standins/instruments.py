@@ -44,7 +44,9 @@ INSTRUMENTS = {
     kind.name: kind
     for kind in (
         InstrumentKind("gauge", ("static pressure", "filter drop"), "Pa", 0.04, 5.0, 6.0, 4.0, 2.5),
-        InstrumentKind("anemometer", ("velocity", "airflow"), "m/s or m3/s", 0.07, 0.0, 0.0, 0.0, 0.001),
+        InstrumentKind(
+            "anemometer", ("velocity", "airflow"), "m/s or m3/s", 0.07, 0.0, 0.0, 0.0, 0.001
+        ),
         InstrumentKind("amps", ("motor current",), "A", 0.02, 0.05, 0.1, 0.0, 0.1),
         InstrumentKind("meter", ("sound",), "dB(A)", 0.0, 1.0, 1.0, 0.0, 1.0),
         InstrumentKind("bin", ("litres",), "l", 0.1, 3.0, 2.0, 0.0, 1.0),
@@ -71,7 +73,13 @@ class StandIn:
     its last digit.
     """
 
-    def __init__(self, kind: InstrumentKind, world: World, seed: int, hours: Callable[[], float] = lambda: 0.0) -> None:
+    def __init__(
+        self,
+        kind: InstrumentKind,
+        world: World,
+        seed: int,
+        hours: Callable[[], float] = lambda: 0.0,
+    ) -> None:
         self.kind, self._world, self._hours = kind, world, hours
         self._chance = np.random.default_rng(seed)
         self._offset = kind.offset * float(self._chance.standard_normal())
@@ -83,9 +91,18 @@ class StandIn:
             raise InputError(self.kind.name, what, f"it reads {' and '.join(self.kind.reads)}")
         true = self._world(what, machine, place)
         if not math.isfinite(true):
-            raise InputError(self.kind.name, f"{what} {machine} {place}", "no air is computed there; hold it elsewhere")
+            raise InputError(
+                self.kind.name,
+                f"{what} {machine} {place}",
+                "no air is computed there; hold it elsewhere",
+            )
         noise = self.kind.noise * true + self.kind.floor
-        shown = true + self._offset + self._drift * self._hours() + noise * float(self._chance.standard_normal())
+        shown = (
+            true
+            + self._offset
+            + self._drift * self._hours()
+            + noise * float(self._chance.standard_normal())
+        )
         return max(round(shown / self.kind.step) * self.kind.step, self.kind.step)
 
 
@@ -114,7 +131,10 @@ class Session:
             return "OK"
         if verb == "READ":
             if self._held is None:
-                return "E it is held nowhere; say AT with what is read, the machine that runs and the place"
+                return (
+                    "E it is held nowhere; say AT with what is read, the machine that runs "
+                    "and the place"
+                )
             try:
                 return f"V {self.instrument.read(*self._held):.6g}"
             except InputError as problem:

@@ -11,7 +11,13 @@ import socketserver
 from dataclasses import dataclass
 
 from grey_current.errors import InputError
-from grey_current.standins.instruments import INSTRUMENTS, LONGEST_LINE, Instrument, InstrumentKind, Session
+from grey_current.standins.instruments import (
+    INSTRUMENTS,
+    LONGEST_LINE,
+    Instrument,
+    InstrumentKind,
+    Session,
+)
 
 HOST = "127.0.0.1"
 WAITS = 3.0
@@ -33,7 +39,9 @@ def read_address(text: str) -> Address:
     """An address as "7431", "localhost:7431" or "192.168.0.7:7431". Raises `InputError`."""
     host, _, port = text.strip().rpartition(":")
     if not port.isdecimal() or not 1 <= int(port) <= 65_535:
-        raise InputError("instrument", text, "write its port such as 7431, or a name and a port: localhost:7431")
+        raise InputError(
+            "instrument", text, "write its port such as 7431, or a name and a port: localhost:7431"
+        )
     return Address(host or HOST, int(port))
 
 
@@ -49,7 +57,9 @@ class LineInstrument:
         words = answer.split()
         if len(words) < 2 or words[0] != "I" or words[1] not in INSTRUMENTS:
             raise InputError(
-                "instrument", str(self.address), f"what answers there is none of: {', '.join(INSTRUMENTS)}"
+                "instrument",
+                str(self.address),
+                f"what answers there is none of: {', '.join(INSTRUMENTS)}",
             )
         return INSTRUMENTS[words[1]]
 
@@ -60,14 +70,18 @@ class LineInstrument:
         held, answer = self._talk(shlex.join(("AT", what, machine, place)), "READ")
         for line in (held, answer):
             if line.startswith("E "):
-                raise InputError("instrument", str(self.address), line[2:].rstrip(".") or "it has no figure")
+                raise InputError(
+                    "instrument", str(self.address), line[2:].rstrip(".") or "it has no figure"
+                )
         try:
             value = float(answer.removeprefix("V "))
         except ValueError:
             value = math.nan
         if not math.isfinite(value) or value <= 0:
             raise InputError(
-                "instrument", answer[:40], "it should answer V and a figure above nothing, such as V 412.5"
+                "instrument",
+                answer[:40],
+                "it should answer V and a figure above nothing, such as V 412.5",
             )
         return value
 
@@ -82,7 +96,10 @@ class LineInstrument:
                         line.flush()
                         answers.append(line.readline(LONGEST_LINE * 2).strip())
         except OSError:
-            rule = "nothing answers there; start one with: grey-current standin gauge --port " + str(self.address.port)
+            rule = (
+                "nothing answers there; start one with: grey-current standin gauge --port "
+                + str(self.address.port)
+            )
             raise InputError("instrument", str(self.address), rule) from None
         return answers
 
@@ -98,7 +115,9 @@ class LineServer(socketserver.ThreadingTCPServer):
         try:
             super().__init__((HOST, port), _Talker)
         except OSError:
-            raise InputError("--port", port, "another program listens there; choose another port, or none") from None
+            raise InputError(
+                "--port", port, "another program listens there; choose another port, or none"
+            ) from None
 
     @property
     def address(self) -> Address:

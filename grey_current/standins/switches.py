@@ -32,7 +32,11 @@ class CurrentSwitch:
     def on_during(self, tools: Sequence[Span], until: float) -> list[Span]:
         """When it is on; what would go off and on again within its run-on stays on."""
         del until
-        return joined((start + self.delay, end + self.run_on) for start, end in tools if end - start > self.delay)
+        return joined(
+            (start + self.delay, end + self.run_on)
+            for start, end in tools
+            if end - start > self.delay
+        )
 
 
 @dataclass(frozen=True)

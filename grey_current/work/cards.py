@@ -45,7 +45,11 @@ class Card:
         opened = [plate for plate, is_open in self.levers if is_open]
         if not self.levers:
             return ""
-        return f"Open: {', '.join(opened)}. Shut all others." if opened else "All gates shut: it has none of its own."
+        return (
+            f"Open: {', '.join(opened)}. Shut all others."
+            if opened
+            else "All gates shut: it has none of its own."
+        )
 
 
 def cards(now: Assessment, space: FloorSpace | None = None) -> list[Card]:
@@ -56,11 +60,20 @@ def cards(now: Assessment, space: FloorSpace | None = None) -> list[Card]:
     return [_card(now, machine, ground, sheet, pairs) for machine in project.machines]
 
 
-def _card(now: Assessment, machine: Machine, space: FloorSpace, sheet: GateSheet, pairs: list[tuple[str, ...]]) -> Card:
+def _card(
+    now: Assessment,
+    machine: Machine,
+    space: FloorSpace,
+    sheet: GateSheet,
+    pairs: list[tuple[str, ...]],
+) -> Card:
     project, display = now.project, Display(now.project.settings.units)
     row = next((row for row in sheet.rows if row.machine == machine.id), None)
     states = row.states if row is not None else ("shut",) * len(sheet.gates)
-    levers = tuple((plate, s in ("own", "too", "left open")) for (_, plate), s in zip(sheet.gates, states, strict=True))
+    levers = tuple(
+        (plate, s in ("own", "too", "left open"))
+        for (_, plate), s in zip(sheet.gates, states, strict=True)
+    )
     lane = space.lane(machine)
     boards = f"Boards to {display.about(lane.longest, down=True)}." if lane is not None else ""
     with_it = [other for two in pairs if machine.id in two for other in two if other != machine.id]
@@ -85,7 +98,9 @@ def air_lines(now: Assessment, machine: str) -> list[str]:
     project, display = now.project, Display(now.project.settings.units)
     answer = now.of_machine.get(machine)
     if answer is None or not answer.converged or not answer.pickups:
-        return ["No air computed for it."] if project.machine[machine].pickups else ["It has no port."]
+        return (
+            ["No air computed for it."] if project.machine[machine].pickups else ["It has no port."]
+        )
     lines = []
     for pickup in answer.pickups:
         name = project.pickup[f"{pickup.machine}/{pickup.pickup}"][1].name
@@ -94,7 +109,10 @@ def air_lines(now: Assessment, machine: str) -> list[str]:
             continue
         words = f"{name}: {display.airflow(pickup.airflow)}"
         words += "" if pickup.share >= MET_FROM else f" of {display.airflow(pickup.need.airflow)}"
-        lines.append(f"{words}; a gauge at its port shows {display.pressure(-gauge(answer, pickup))} of suction.")
+        lines.append(
+            f"{words}; a gauge at its port shows {display.pressure(-gauge(answer, pickup))} of "
+            "suction."
+        )
     return lines
 
 
@@ -121,7 +139,9 @@ def usual_lines(machine: Machine) -> tuple[str, ...]:
     data = _checklists()
     words = f"{machine.name} {machine.kind}".lower()
     for entry in data["by_words"]:
-        if any(word in words for word in entry["words"]) and not any(word in words for word in entry.get("not", ())):
+        if any(word in words for word in entry["words"]) and not any(
+            word in words for word in entry.get("not", ())
+        ):
             return (*data["before"], *entry["lines"], *data["after"])
     return (*data["before"], *data["after"])
 

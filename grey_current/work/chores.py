@@ -19,7 +19,8 @@ CLEAN_AFTER_HOURS = {"bag": 10.0, "felt bag": 25.0, "pleated cartridge": 40.0}
 """Hours of work after which a filter of a kind wants cleaning. Allowance; its gauge knows
 better."""
 CLEAN_MOTORS = (
-    "dust in them overheats. Unplug first; vacuum, and blow out only what is left, outdoors and with a respirator on"
+    "dust in them overheats. Unplug first; vacuum, and blow out only what is left, "
+    "outdoors and with a respirator on"
 )
 MOST_DAYS = 365
 HALF_FULL = 0.5
@@ -41,7 +42,9 @@ class Chore:
 
 def hours_a_week(project: Project, collector: str) -> float:
     """Hours that a collector's machines are used in a week, as it is entered."""
-    return math.fsum(m.uses_per_week * m.minutes_per_use / 60 for m in _machines_of(project, collector))
+    return math.fsum(
+        m.uses_per_week * m.minutes_per_use / 60 for m in _machines_of(project, collector)
+    )
 
 
 def chips_a_week(project: Project, collector: str) -> float:
@@ -69,14 +72,26 @@ def chores(project: Project) -> list[Chore]:
         name = collector.name.lower()
         if collector.bin is not None and litres > 0:
             days = _days(collector.bin.volume * 1000 * FULL / litres * 7)
-            found.append(Chore(f"Empty the {name}'s bin", days, f"{say(litres)} of chips a week; full at two thirds"))
+            found.append(
+                Chore(
+                    f"Empty the {name}'s bin",
+                    days,
+                    f"{say(litres)} of chips a week; full at two thirds",
+                )
+            )
         after = CLEAN_AFTER_HOURS.get(collector.filter.kind)
         if after is not None and hours > 0:
             days = _days(after / hours * 7)
-            found.append(Chore(f"Clean the {name}'s filter", days, f"{hours:.1f} hours of work a week"))
+            found.append(
+                Chore(f"Clean the {name}'s filter", days, f"{hours:.1f} hours of work a week")
+            )
     found += _drawers(project)
     found += [
-        Chore(f"New filters for the {c.name.lower()}", _days(c.lasts / 10 * 7), "some ten hours a week")
+        Chore(
+            f"New filters for the {c.name.lower()}",
+            _days(c.lasts / 10 * 7),
+            "some ten hours a week",
+        )
         for c in project.work.cleaners
     ]
     hot = [feature.name.lower() for feature in project.features if feature.kind in HOT]
@@ -87,7 +102,9 @@ def chores(project: Project) -> list[Chore]:
     if any(run.also_serves for run in project.runs):
         found.append(Chore("Look along the moved hose for holes", 60, "it is what wears first"))
     if project.runs:
-        found.append(Chore("Before the season: gates, joints, clamps, earthing", 180, "leaks come slowly"))
+        found.append(
+            Chore("Before the season: gates, joints, clamps, earthing", 180, "leaks come slowly")
+        )
     return sorted(found, key=lambda chore: chore.days)
 
 
@@ -101,7 +118,9 @@ def _drawers(project: Project) -> list[Chore]:
         if machine.chip_drawer and machine.id not in piped and litres > 0:
             days = _days(allowance("drawer_litres", "mid") * HALF_FULL / litres * 7)
             words = f"Empty the {machine.name.lower()}'s drawer, with a respirator on"
-            found.append(Chore(words, days, f"{say(litres)} of chips a week; before it is half full"))
+            found.append(
+                Chore(words, days, f"{say(litres)} of chips a week; before it is half full")
+            )
     return found
 
 

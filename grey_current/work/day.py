@@ -115,7 +115,9 @@ class Day:
     def starts_an_hour(self, collector: str) -> float:
         """The most starts of a collector within any hour."""
         starts = [start for start, _ in self.on.get(collector, [])]
-        return float(max((sum(s <= other < s + 3600 for other in starts) for s in starts), default=0))
+        return float(
+            max((sum(s <= other < s + 3600 for other in starts) for s in starts), default=0)
+        )
 
     @property
     def next_door(self) -> float | None:
@@ -133,7 +135,9 @@ class Day:
         """
         found = []
         machines, collectors = self.project.machine, self.project.collector
-        switched = sorted({moment for spans in self.on.values() for span in spans for moment in span})
+        switched = sorted(
+            {moment for spans in self.on.values() for span in spans for moment in span}
+        )
         place: Machine | None = None
         for step in self.steps:
             # Between two jobs one stands, as far as the ears go, where one worked last.
@@ -174,7 +178,9 @@ def served_by_collectors(project: Project) -> dict[str, tuple[str, ...]]:
     """For each machine the collectors that its pickups lead to."""
     served = machines_of_collectors(project) if project.runs else {}
     return {
-        m: tuple(c for c in served if m in served[c]) for m in project.machine if any(m in s for s in served.values())
+        m: tuple(c for c in served if m in served[c])
+        for m in project.machine
+        if any(m in s for s in served.values())
     }
 
 
@@ -183,7 +189,11 @@ def plan_day(now: Assessment, jobs: Sequence[DayJob], order: Sequence[int] | Non
     gone are left out.
     """
     project = now.project
-    there = [n for n, j in enumerate(jobs) if j.machine in project.machine or j.machine.startswith("hand-")]
+    there = [
+        n
+        for n, j in enumerate(jobs)
+        if j.machine in project.machine or j.machine.startswith("hand-")
+    ]
     chosen = [n for n in (order if order is not None else range(len(jobs))) if n in there]
     tasks, costs = tasks_of(now, jobs)
     names, steps, clock = Names(project), list[Step](), 0.0
@@ -198,7 +208,9 @@ def plan_day(now: Assessment, jobs: Sequence[DayJob], order: Sequence[int] | Non
             verb = "Open" if gate in task.gates else "Shut"
             clock = _add(steps, "move", clock, GATE_SECONDS, f"{verb} {names.of(gate)}")
             gate_moves += 1
-        moved = [(n, ref) for n, ref in enumerate(task.hoses) if ref is not None and ref != hangs[n]]
+        moved = [
+            (n, ref) for n, ref in enumerate(task.hoses) if ref is not None and ref != hangs[n]
+        ]
         for place, wanted in moved:
             hangs[place] = wanted
             if place < len(hoses):
@@ -207,11 +219,21 @@ def plan_day(now: Assessment, jobs: Sequence[DayJob], order: Sequence[int] | Non
         if last is not None and costs.walk[last][number] > 0:
             walked += costs.walk[last][number] * PACE
             clock = _add(
-                steps, "move", clock, costs.walk[last][number], f"Walk to the {job_name(project, job.machine).lower()}"
+                steps,
+                "move",
+                clock,
+                costs.walk[last][number],
+                f"Walk to the {job_name(project, job.machine).lower()}",
             )
         rolled = _rolls(project, job.machine)
         if rolled:
-            clock = _add(steps, "move", clock, WHEELS_SECONDS, f"Roll the {job_name(project, job.machine).lower()} out")
+            clock = _add(
+                steps,
+                "move",
+                clock,
+                WHEELS_SECONDS,
+                f"Roll the {job_name(project, job.machine).lower()} out",
+            )
         for place, wanted in moved:
             if place >= len(hoses):
                 words = f"Turn the hood over for {names.of(wanted)}"
@@ -221,10 +243,16 @@ def plan_day(now: Assessment, jobs: Sequence[DayJob], order: Sequence[int] | Non
         clock = steps[-1].ends
         if rolled:
             clock = _add(
-                steps, "move", clock, WHEELS_SECONDS, f"Roll the {job_name(project, job.machine).lower()} back"
+                steps,
+                "move",
+                clock,
+                WHEELS_SECONDS,
+                f"Roll the {job_name(project, job.machine).lower()} back",
             )
         last = number
-    run_on_needed = {m: run_on(a) for m, a in now.of_machine.items() if any(jobs[n].machine == m for n in chosen)}
+    run_on_needed = {
+        m: run_on(a) for m, a in now.of_machine.items() if any(jobs[n].machine == m for n in chosen)
+    }
     on = collectors_on(now, steps)
     return Day(
         project,
@@ -286,10 +314,17 @@ def _kwh(now: Assessment, steps: Sequence[Step], on: dict[str, list[Span]]) -> f
     for collector, spans in on.items():
         item = project.collector[collector]
         rated = item.motor.power if item.motor else 0.0
-        power = shaft_power(fan_curve(item.fan, now.air), now.counted.most_airflow(collector), rated) / EFFICIENCY
+        power = (
+            shaft_power(fan_curve(item.fan, now.air), now.counted.most_airflow(collector), rated)
+            / EFFICIENCY
+        )
         total += power * sum(end - start for start, end in spans)
     for step in steps:
-        drawn = draw(project, project.machine[step.machine]) if step.machine in project.machine else None
+        drawn = (
+            draw(project, project.machine[step.machine])
+            if step.machine in project.machine
+            else None
+        )
         if drawn is not None:
             total += 0.5 * drawn.volts * drawn.amps * step.seconds
     return total / 3.6e6
@@ -324,14 +359,28 @@ def worth_making(now: Assessment) -> list[Worth]:
         moved = swaps(project, run)
         if run.coupling == "clamp" and run.swap_seconds is None:
             saved = moved.each_week * (SWAP_SECONDS["clamp"] - SWAP_SECONDS["quick"]) / 60 * WEEKS
-            found.append(Worth("Quick couplers on the moved hose", saved, COUPLER_HOURS * (moved.drops + 1)))
+            found.append(
+                Worth("Quick couplers on the moved hose", saved, COUPLER_HOURS * (moved.drops + 1))
+            )
         found.append(
-            Worth("A drop for each machine of the moved hose", moved.minutes * WEEKS, DROP_HOURS * moved.drops)
+            Worth(
+                "A drop for each machine of the moved hose",
+                moved.minutes * WEEKS,
+                DROP_HOURS * moved.drops,
+            )
         )
     own = own_gates(now)
-    uses = math.fsum(project.machine[m].uses_per_week * len(gates) for m, gates in own.items() if m in project.machine)
+    uses = math.fsum(
+        project.machine[m].uses_per_week * len(gates)
+        for m, gates in own.items()
+        if m in project.machine
+    )
     if uses:
         found.append(
-            Worth("Automatic gates", uses * 2 * GATE_SECONDS / 60 * WEEKS, AUTOMATIC_HOURS * len(project.gates))
+            Worth(
+                "Automatic gates",
+                uses * 2 * GATE_SECONDS / 60 * WEEKS,
+                AUTOMATIC_HOURS * len(project.gates),
+            )
         )
     return sorted((item for item in found if item.minutes >= 1), key=lambda item: -item.minutes)

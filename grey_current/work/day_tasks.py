@@ -37,9 +37,13 @@ def tasks_of(now: Assessment, jobs: Sequence[DayJob]) -> tuple[list[Task], Costs
     for job in jobs:
         if (job.machine, job.place) not in known:
             gates, hangs = _wants(now, job, hoses, always)
-            turns = tuple(working_place(project, job) if job.machine == m.id else None for m in turned)
+            turns = tuple(
+                working_place(project, job) if job.machine == m.id else None for m in turned
+            )
             known[job.machine, job.place] = (gates, (*hangs, *turns))
-    tasks = [Task(*known[job.machine, job.place], frozenset(n - 1 for n in job.after)) for job in jobs]
+    tasks = [
+        Task(*known[job.machine, job.place], frozenset(n - 1 for n in job.after)) for job in jobs
+    ]
     places = [_place(project, job.machine) for job in jobs]
     walk = tuple(tuple(math.dist(a, b) / PACE for b in places) for a in places)
     seconds = [run.swap_seconds or SWAP_SECONDS[run.coupling] for run in hoses]
@@ -96,7 +100,9 @@ def better_order(now: Assessment, jobs: Sequence[DayJob]) -> tuple[Order, float]
     return best, seconds_of(as_it_is, tasks, costs) - best.seconds
 
 
-def better_neighbours(now: Assessment, jobs: Sequence[DayJob], order: Sequence[int]) -> tuple[str, str, float] | None:
+def better_neighbours(
+    now: Assessment, jobs: Sequence[DayJob], order: Sequence[int]
+) -> tuple[str, str, float] | None:
     """The two machines whose places, were they changed, would save most walking, and how much (m);
     None for none.
     """

@@ -96,13 +96,19 @@ def _job(signed: str, project: Project, before: list[DayJob]) -> DayJob:
     minutes = _minutes(found["number"], (found["unit"] or "min").lower(), text)
     litres, rest = _litres(found["rest"], text, project.settings.units)
     wood, after = _rest(rest, project, before, text)
-    return DayJob(machine=machine, place=place, minutes=minutes, wood=wood, after=after, litres=litres)
+    return DayJob(
+        machine=machine, place=place, minutes=minutes, wood=wood, after=after, litres=litres
+    )
 
 
 def _working_place(text: str) -> tuple[str, str]:
     """A job without what stands in brackets behind its machine, and that."""
     found = re.match(r"([^()\d]*[^()]*?)\(([^()]*)\)(.*)", text)
-    return (f"{found[1].strip()} {found[3].strip()}", found[2].strip()) if found is not None else (text, "")
+    return (
+        (f"{found[1].strip()} {found[3].strip()}", found[2].strip())
+        if found is not None
+        else (text, "")
+    )
 
 
 def _place(said: str, project: Project, machine: str, text: str) -> str | None:
@@ -112,15 +118,23 @@ def _place(said: str, project: Project, machine: str, text: str) -> str | None:
     if not said:
         return None
     item = project.machine.get(machine)
-    places = item.pickups if item is not None and item.one_at_a_time and len(item.pickups) > 1 else ()
+    places = (
+        item.pickups if item is not None and item.one_at_a_time and len(item.pickups) > 1 else ()
+    )
     name = job_name(project, machine).lower()
     if not places:
-        raise InputError("the day", text, f"the {name} has no working places that are used one at a time")
+        raise InputError(
+            "the day", text, f"the {name} has no working places that are used one at a time"
+        )
     plain = said.lower()
     found = [p for p in places if plain in (p.name.lower(), p.id)]
     found = found or [p for p in places if plain in p.name.lower()]
     if len(found) != 1:
-        raise InputError("the day", text, f"working places of the {name} are: {', '.join(p.name for p in places)}")
+        raise InputError(
+            "the day",
+            text,
+            f"working places of the {name} are: {', '.join(p.name for p in places)}",
+        )
     return found[0].id
 
 
@@ -134,7 +148,9 @@ def _minutes(number: str, unit: str, text: str) -> float:
         raise InputError("the day", text, RULE) from None
     minutes = value * 60 if unit.startswith("h") else value
     if not 0 < minutes <= MOST_MINUTES:
-        raise InputError("the day", text, f"a job takes more than 0 and at most {MOST_MINUTES} minutes")
+        raise InputError(
+            "the day", text, f"a job takes more than 0 and at most {MOST_MINUTES} minutes"
+        )
     return minutes
 
 
@@ -146,7 +162,10 @@ def _litres(text: str, whole: str, system: System) -> tuple[float | None, str]:
     """
     boards = _BOARDS.search(text)
     if boards is not None:
-        sides = [parse_length(side, system, "the day") for side in re.split(r"\s+x\s+", boards["sides"].strip())]
+        sides = [
+            parse_length(side, system, "the day")
+            for side in re.split(r"\s+x\s+", boards["sides"].strip())
+        ]
         litres = float(boards["count"] or 1) * math.prod(sides) * 1000 * allowance("bulking", "mid")
         return _bounded(litres, whole), text.replace(boards[0], " ")
     found = re.search(r"(\d[\d.,]*)\s*(?:l|litres?|liters?)\b", text, re.IGNORECASE)
@@ -165,7 +184,9 @@ def _bounded(litres: float, whole: str) -> float:
     return round(litres, 2)
 
 
-def _rest(text: str, project: Project, before: list[DayJob], whole: str) -> tuple[str | None, tuple[int, ...]]:
+def _rest(
+    text: str, project: Project, before: list[DayJob], whole: str
+) -> tuple[str | None, tuple[int, ...]]:
     """What stands behind the minutes: a wood, and jobs that come before."""
     head, _, tail = re.sub(r"\bin\b|\bof\b", " ", text).partition("after ")
     wood = None
@@ -183,7 +204,9 @@ def _rest(text: str, project: Project, before: list[DayJob], whole: str) -> tupl
         machine = _machine(name.strip(), project, whole)
         numbers = [n for n, job in enumerate(before, 1) if job.machine == machine]
         if not numbers:
-            raise InputError("the day", whole, f"no job before it is at the {_as_typed(name.strip(), project)}")
+            raise InputError(
+                "the day", whole, f"no job before it is at the {_as_typed(name.strip(), project)}"
+            )
         after.append(numbers[-1])
     return wood, tuple(dict.fromkeys(after))
 
@@ -215,7 +238,9 @@ def _means(words: str, machine: Machine) -> bool:
     "sander".
     """
     names = re.findall(r"[a-z0-9]+", f"{machine.name} {machine.kind}".lower())
-    return all(any(_same_stem(word, name) for name in names) for word in re.findall(r"[a-z0-9]+", words))
+    return all(
+        any(_same_stem(word, name) for name in names) for word in re.findall(r"[a-z0-9]+", words)
+    )
 
 
 def _same_stem(a: str, b: str) -> bool:

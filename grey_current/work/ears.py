@@ -50,7 +50,9 @@ def noise_of(machine: Machine) -> float:
     """How loud it is where one stands at a machine, dB(A): its own figure, else a usual one by how
     it cuts.
     """
-    return machine.noise if machine.noise is not None else NOISE.get(machine.cutter or "", USUAL_NOISE)
+    return (
+        machine.noise if machine.noise is not None else NOISE.get(machine.cutter or "", USUAL_NOISE)
+    )
 
 
 def dose(project: Project, stretches: Sequence[Stretch]) -> float:
@@ -61,9 +63,13 @@ def dose(project: Project, stretches: Sequence[Stretch]) -> float:
     """
     parts = []
     for stretch in stretches:
-        levels = [noise_of(stretch.machine)] if stretch.machine is not None and stretch.works else []
+        levels = (
+            [noise_of(stretch.machine)] if stretch.machine is not None and stretch.works else []
+        )
         if stretch.machine is not None:
-            levels += [heard_at(project, item, stretch.machine).level for item in stretch.collectors]
+            levels += [
+                heard_at(project, item, stretch.machine).level for item in stretch.collectors
+            ]
         if levels and stretch.seconds > 0:
             parts.append(total(levels) + 10 * math.log10(stretch.seconds / WORKDAY))
     return total(parts)
@@ -83,4 +89,6 @@ def _in_the_shop(stretch: Stretch) -> list[float]:
     """Levels of what runs in the shop, dB(A), each near itself."""
     working = [noise_of(stretch.machine)] if stretch.machine is not None and stretch.works else []
     here = [item for item in stretch.collectors if item.stands in ("in the room", "boxed in")]
-    return working + [(USUAL if item.noise is None else item.noise) - WALLS[item.stands] for item in here]
+    return working + [
+        (USUAL if item.noise is None else item.noise) - WALLS[item.stands] for item in here
+    ]

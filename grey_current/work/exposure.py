@@ -34,10 +34,18 @@ class Reference:
 
 
 REFERENCES: dict[Limit, Reference] = {
-    "eu-hardwood": Reference(2.0, 8, "inhalable", "Directive (EU) 2017/2398: hardwood dust, inhalable, over 8 h"),
-    "acgih-wood": Reference(1.0, 8, "inhalable", "ACGIH, TLVs, 2023: wood dust, inhalable, over 8 h"),
-    "niosh-wood": Reference(1.0, 10, "inhalable", "NIOSH, Pocket Guide, 2007: wood dust, over 10 h"),
-    "who-pm25": Reference(0.015, 24, "pm25", "WHO, Air quality guidelines, 2021: fine dust (PM2.5), over a day"),
+    "eu-hardwood": Reference(
+        2.0, 8, "inhalable", "Directive (EU) 2017/2398: hardwood dust, inhalable, over 8 h"
+    ),
+    "acgih-wood": Reference(
+        1.0, 8, "inhalable", "ACGIH, TLVs, 2023: wood dust, inhalable, over 8 h"
+    ),
+    "niosh-wood": Reference(
+        1.0, 10, "inhalable", "NIOSH, Pocket Guide, 2007: wood dust, over 10 h"
+    ),
+    "who-pm25": Reference(
+        0.015, 24, "pm25", "WHO, Air quality guidelines, 2021: fine dust (PM2.5), over a day"
+    ),
 }
 """Your country's limit decides."""
 COUNTED = {"inhalable": "inhalable dust", "pm25": "PM2.5"}
@@ -95,7 +103,10 @@ class Exposure:
         least, most = figure(self.person.low), figure(self.person.high)
         start = {"under": "Under", "may be over": "May be over", "over": "Over"}[self.verdict]
         hours = f"{self.reference.hours:g} h"
-        return f"{start} the reference of {value:g} mg/m³: {least} to {most} of {counted} at the tool, over {hours}."
+        return (
+            f"{start} the reference of {value:g} mg/m³: {least} to {most} of {counted} at "
+            f"the tool, over {hours}."
+        )
 
 
 def figure(value: float) -> str:
@@ -122,7 +133,9 @@ def exposure(found: RoomDay) -> Exposure:
     sums = zip(*(_over_the_day(found, guess) for guess in GUESSES), strict=True)
     room, at_tool, between = (Band(*ends) for ends in sums)
     near = Band(*(allowance("near_field", guess) for guess in GUESSES))
-    counted = Band(*(allowance(reference.counts, guess) / (reference.hours * 3600) for guess in GUESSES))
+    counted = Band(
+        *(allowance(reference.counts, guess) / (reference.hours * 3600) for guess in GUESSES)
+    )
     close = product(at_tool, near)
     person = Band(close.low + between.low, close.mid + between.mid, close.high + between.high)
     protection = PROTECTION[found.day.project.work.respirator]

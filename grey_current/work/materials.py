@@ -49,12 +49,16 @@ def woods() -> dict[str, Wood]:
 
 def wood_by_word(word: str) -> Wood | None:
     """The wood that a word names, or None."""
-    return next((wood for wood in woods().values() if word.lower() in (*wood.words, wood.name)), None)
+    return next(
+        (wood for wood in woods().values() if word.lower() in (*wood.words, wood.name)), None
+    )
 
 
 @cache
 def _data(name: str) -> dict[str, Any]:
-    found: dict[str, Any] = json.loads((files("grey_current.work") / "data" / name).read_text(encoding="utf-8"))
+    found: dict[str, Any] = json.loads(
+        (files("grey_current.work") / "data" / name).read_text(encoding="utf-8")
+    )
     return found
 
 
@@ -108,7 +112,9 @@ class JobOutput:
     fine: float
 
 
-def made(machine: Machine, minutes: float, density: float, guess: Guess, litres: float | None = None) -> JobOutput:
+def made(
+    machine: Machine, minutes: float, density: float, guess: Guess, litres: float | None = None
+) -> JobOutput:
     """What a machine makes in some minutes. Raises nothing."""
     chips = litres_an_hour(machine) * minutes / 60 if litres is None else litres
     mass = solid_mass(chips, density)
@@ -146,7 +152,9 @@ def drawer_share(machine: Machine, guess: Guess) -> float:
     """The share of fine dust that stays in the drawer under a machine; the user's own figure where
     given. Allowance.
     """
-    return allowance("chip_drawer", guess) if machine.drawer_caught is None else machine.drawer_caught
+    return (
+        allowance("chip_drawer", guess) if machine.drawer_caught is None else machine.drawer_caught
+    )
 
 
 def together(shares: list[float]) -> float:

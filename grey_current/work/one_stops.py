@@ -39,9 +39,13 @@ def one_stops(now: Assessment, pairs: Sequence[Pair]) -> list[OneStops]:
             alone, other = now.of_machine.get(stays), now.of_machine.get(stops)
             if alone is None or other is None or set(alone.systems).isdisjoint(other.systems):
                 continue
-            before, after = (_slowest(path_shares(project, item), stays) for item in (answer, alone))
+            before, after = (
+                _slowest(path_shares(project, item), stays) for item in (answer, alone)
+            )
             if before is not None and after is not None:
-                last = replace(answer, pickups=tuple(p for p in answer.pickups if p.machine == stops))
+                last = replace(
+                    answer, pickups=tuple(p for p in answer.pickups if p.machine == stops)
+                )
                 found.append(OneStops(stays, stops, before, after, run_on(last)))
     return found
 
@@ -59,11 +63,15 @@ def one_stops_words(names: Names, item: OneStops) -> str:
     first = f"When {other} stops before {stays}: "
     speed = f"{item.alone:.0%} of the speed that they need"
     if item.alone < 1 <= item.together:
-        return f"{first}leave its gate open, for with it shut the chips of {stays} would settle ({speed})."
+        return (
+            f"{first}leave its gate open, for with it shut the chips of {stays} would "
+            f"settle ({speed})."
+        )
     if math.isfinite(item.clear):
         first += f"shut its gate {item.clear:.0f} s later, when its last chips are in the bin. "
     else:
         first += "its last chips lie still in any case. "
     return (
-        f"{first}The chips of {stays} {'are still carried' if item.alone >= 1 else 'settle in either case'} ({speed})."
+        f"{first}The chips of {stays} "
+        f"{'are still carried' if item.alone >= 1 else 'settle in either case'} ({speed})."
     )

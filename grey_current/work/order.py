@@ -63,7 +63,9 @@ class _Search:
             for i, a in enumerate(tasks)
         ]
         self.first = [costs.gate * len(costs.always_open ^ task.gates) for task in tasks]
-        self.wants = [[(n, ref) for n, ref in enumerate(task.hoses) if ref is not None] for task in tasks]
+        self.wants = [
+            [(n, ref) for n, ref in enumerate(task.hoses) if ref is not None] for task in tasks
+        ]
 
     def step(self, last: int, hangs: tuple[str, ...], job: int) -> tuple[float, tuple[str, ...]]:
         """Seconds to get from one job (-1: none yet) to the next, and where the hoses hang then."""
@@ -98,7 +100,11 @@ class _Search:
         order: list[int] = []
         last, hangs = -1, self.costs.start
         while len(order) < len(self.tasks):
-            free = [j for j in range(len(self.tasks)) if j not in order and self.tasks[j].after <= set(order)]
+            free = [
+                j
+                for j in range(len(self.tasks))
+                if j not in order and self.tasks[j].after <= set(order)
+            ]
             if not free:
                 raise ValueError("the jobs wait for one another in a circle")
             last = min(free, key=lambda job: self.step(last, hangs, job)[0])
@@ -125,13 +131,18 @@ class _Search:
     def exact(self, good: list[int]) -> Order:
         """The best of all orders; `good` is one that is known."""
         count, most = len(self.tasks), self.seconds(good)
-        least_into = [min([self.first[j], *(self.pair[i][j] for i in range(count) if i != j)]) for j in range(count)]
+        least_into = [
+            min([self.first[j], *(self.pair[i][j] for i in range(count) if i != j)])
+            for j in range(count)
+        ]
         before = [sum(1 << b for b in task.after) for task in self.tasks]
         level: _Level = {0: {(-1, self.costs.start): (0.0, ())}}
         for _ in range(count):
             following: _Level = {}
             for mask, states in level.items():
-                free = [j for j in range(count) if not mask >> j & 1 and before[j] & mask == before[j]]
+                free = [
+                    j for j in range(count) if not mask >> j & 1 and before[j] & mask == before[j]
+                ]
                 still = sum(least_into[j] for j in range(count) if not mask >> j & 1)
                 for (last, hangs), (spent, way) in states.items():
                     for job in free:
@@ -164,4 +175,8 @@ def best_order(tasks: Sequence[Task], costs: Costs) -> Order:
         return Order((), 0.0, True)
     search = _Search(tasks, costs)
     good = search.improved(search.greedy())
-    return search.exact(good) if len(tasks) <= EXACT else Order(tuple(good), search.seconds(good), False)
+    return (
+        search.exact(good)
+        if len(tasks) <= EXACT
+        else Order(tuple(good), search.seconds(good), False)
+    )

@@ -50,10 +50,16 @@ def all_pairs(now: Assessment) -> list[Pair]:
         return []
     known: list[Scenario] = [*all_scenarios(project), *wanted]
     answered = assess(project, list(dict.fromkeys(known)), now)
-    answers = [answer for scenario in wanted if (answer := answered.of(scenario)) is not None and answer.converged]
+    answers = [
+        answer
+        for scenario in wanted
+        if (answer := answered.of(scenario)) is not None and answer.converged
+    ]
     wiring = _overloads(project, wanted)
     names = Names(project)
-    pairs = [Pair(a, wiring.get(a.scenario) or next(_in_the_air(now, a, names), "")) for a in answers]
+    pairs = [
+        Pair(a, wiring.get(a.scenario) or next(_in_the_air(now, a, names), "")) for a in answers
+    ]
     return sorted(pairs, key=lambda pair: (not pair.good, -pair.share))
 
 
@@ -71,7 +77,9 @@ def _in_the_air(now: Assessment, answer: ScenarioAir, names: Names) -> Iterator[
     """A need that is not met, or chips that are carried worse than with the machine alone."""
     alone: dict[str, PickupJudged] = {}
     for machine in answer.scenario.running:
-        alone |= {ref: judged for (_, ref), judged in judged_pickups(now.project, now.of_machine[machine])}
+        alone |= {
+            ref: judged for (_, ref), judged in judged_pickups(now.project, now.of_machine[machine])
+        }
     for (_, ref), judged in judged_pickups(now.project, answer):
         if not judged.met:
             yield f"{names.of(ref)} gets {judged.share:.0%} of its need"

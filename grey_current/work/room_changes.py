@@ -82,11 +82,20 @@ def _ideas(now: Assessment, found: RoomDay) -> Iterable[tuple[Change, str]]:
     for name, airflow, caught in CLEANER_MODELS:
         cleaner = AirCleaner(name=name, room=room, airflow=airflow, caught=caught)
         more = (*project.work.cleaners, cleaner)
-        yield (Change(f"One more cleaner: {name.lower()}", room, _with(cleaners=more)), "its filters want changing")
+        yield (
+            Change(f"One more cleaner: {name.lower()}", room, _with(cleaners=more)),
+            "its filters want changing",
+        )
     for number, cleaner in enumerate(project.work.cleaners):
         if cleaner.hours > 0:
-            new = tuple(c.replaced(hours=0.0) if n == number else c for n, c in enumerate(project.work.cleaners))
-            yield (Change(f"New filters for the {cleaner.name.lower()}", room, _with(cleaners=new)), "filters to buy")
+            new = tuple(
+                c.replaced(hours=0.0) if n == number else c
+                for n, c in enumerate(project.work.cleaners)
+            )
+            yield (
+                Change(f"New filters for the {cleaner.name.lower()}", room, _with(cleaners=new)),
+                "filters to buy",
+            )
     if project.work.seal > 0:
         yield Change("A new seal on the collector's filter", room, _with(seal=0.0)), "a seal to buy"
     yield (
@@ -94,17 +103,29 @@ def _ideas(now: Assessment, found: RoomDay) -> Iterable[tuple[Change, str]]:
         "warmth goes out with it",
     )
     for unit in project.collectors:
-        blown = make_up_air(project, unit.replaced(exhausts="outdoors"), now.counted.most_airflow(unit.id), now.air)
+        blown = make_up_air(
+            project, unit.replaced(exhausts="outdoors"), now.counted.most_airflow(unit.id), now.air
+        )
         if unit.exhausts == "into the shop" and not blown.flue:  # beside a flue it is no advice
             words = f"Let the {unit.name.lower()} blow outdoors"
-            yield (Change(words, unit.id, _outdoors(unit.id)), f"{blown.heat / 1000:.1f} kW of warmth goes with it")
+            yield (
+                Change(words, unit.id, _outdoors(unit.id)),
+                f"{blown.heat / 1000:.1f} kW of warmth goes with it",
+            )
     piped = served_by_collectors(project)
     for machine in {job.machine for job in found.day.jobs if job.machine in project.machine}:
         if machine not in piped and not project.machine[machine].chip_drawer:
             words = f"A drawer under the {project.machine[machine].name.lower()} for its chips"
-            yield (Change(words, machine, _with_drawer(machine)), "a box to make, emptied before it is half full")
+            yield (
+                Change(words, machine, _with_drawer(machine)),
+                "a box to make, emptied before it is half full",
+            )
         for pickup in project.machine[machine].pickups:
-            if pickup.capture is not None and pickup.caught is None and isinstance(pickup.intake, FreeArea):
+            if (
+                pickup.capture is not None
+                and pickup.caught is None
+                and isinstance(pickup.intake, FreeArea)
+            ):
                 ref = f"{machine}/{pickup.id}"
                 where = f"{project.machine[machine].name.lower()}'s {pickup.name.lower()}"
                 words = f"Close half of the openings at the {where}"

@@ -87,10 +87,14 @@ def room_day(now: Assessment, day: Day) -> RoomDay:
     """
     rooms = tuple(room.id for room in now.project.rooms)
     try:
-        courses = {guess: course(stretches(now, day, guess), [0.0] * len(rooms), STEP) for guess in GUESSES}
+        courses = {
+            guess: course(stretches(now, day, guess), [0.0] * len(rooms), STEP) for guess in GUESSES
+        }
         decay = _decay(now, day, courses["mid"])
     except ValueError as problem:
-        raise InputError("the room's air", str(problem), "enter fewer air changes or smaller airflows") from None
+        raise InputError(
+            "the room's air", str(problem), "enter fewer air changes or smaller airflows"
+        ) from None
     return RoomDay(
         day,
         rooms,
@@ -103,7 +107,9 @@ def room_day(now: Assessment, day: Day) -> RoomDay:
     )
 
 
-def caught_by(now: Assessment, machine: Machine, guess: Guess, answer: ScenarioAir | None = None) -> float:
+def caught_by(
+    now: Assessment, machine: Machine, guess: Guess, answer: ScenarioAir | None = None
+) -> float:
     """The share of a machine's fine dust that its hoods, own bag and drawer catch; usually at its
     worst place.
     """
@@ -153,7 +159,9 @@ def _stretch(
     volumes = [volume(room) for room in project.rooms]
     source, filtered, out = [0.0] * count, [0.0] * count, [0.0] * count
     exchange = [[0.0] * count for _ in range(count)]
-    settling = [abs(area(room.outline)) * allowance("settling", opposite(guess)) for room in project.rooms]
+    settling = [
+        abs(area(room.outline)) * allowance("settling", opposite(guess)) for room in project.rooms
+    ]
     for i in range(count):
         out[i] += project.work.windows * volumes[i] / 3600
     for i, j, flow in doors:
@@ -164,7 +172,14 @@ def _stretch(
         _work(now, day, guess, working.job or 0, source)
     for collector, spans in day.on.items():
         if any(a <= at < b for a, b in spans):
-            _collector(now, project.collector[collector], working.machine if working else "", filtered, out, exchange)
+            _collector(
+                now,
+                project.collector[collector],
+                working.machine if working else "",
+                filtered,
+                out,
+                exchange,
+            )
     for number, cleaner in enumerate(project.work.cleaners):
         room = _room_number(project, cleaner.room)
         if room is not None and any(a <= at < b for a, b in cleaning[number]):
@@ -213,7 +228,12 @@ def lets_through(project: Project, collector: Collector) -> float:
 
 
 def _collector(
-    now: Assessment, unit: Collector, machine: str, filtered: list[float], out: list[float], exchange: list[list[float]]
+    now: Assessment,
+    unit: Collector,
+    machine: str,
+    filtered: list[float],
+    out: list[float],
+    exchange: list[list[float]],
 ) -> None:
     """A collector that runs draws the room's air too: it filters what it gives back, or takes it
     outdoors.
@@ -256,7 +276,9 @@ def _decay(now: Assessment, day: Day, found: RoomCourse) -> float:
     room = int(np.argmax(start))
     every = {n: [(0.0, math.inf)] for n in range(len(project.work.cleaners))}
     quiet = replace(day, on={}, steps=())
-    return seconds_until(_stretch(now, quiet, "mid", 0.0, 1.0, every, _doors(project)), list(start), TENTH, room)
+    return seconds_until(
+        _stretch(now, quiet, "mid", 0.0, 1.0, every, _doors(project)), list(start), TENTH, room
+    )
 
 
 # -- rooms of things
@@ -307,18 +329,23 @@ def _warnings(now: Assessment, day: Day) -> Iterable[str]:
     below = Display(project.settings.units).pressure(-pulled)
     if away and hot:
         yield (
-            f"Danger: a collector takes air out of the room of the {hot[0]} (up to {below}): it can pull flue gases "
+            f"Danger: a collector takes air out of the room of the {hot[0]} (up to {below}): "
+            "it can pull flue gases "
             "into the room. Never without make-up air and somebody licensed who has looked at it."
         )
     if any(f.kind == "return-air grille" for f in project.features):
         yield "A return-air grille takes this dust into the house: shut it while you work."
     if any(c.exhausts == "outdoors" for c in away):
         yield (
-            f"The shop is under negative pressure (up to {below}): air comes in from the house by every gap, and "
+            f"The shop is under negative pressure (up to {below}): air comes in from the house "
+            "by every gap, and "
             "dust stays out of it."
         )
     if any(job.machine in HAND_NAMES for job in day.jobs):
-        yield "Dust filters do not stop solvent vapours: open the windows for glue and finish, and mind flames."
+        yield (
+            "Dust filters do not stop solvent vapours: open the windows for glue and finish, "
+            "and mind flames."
+        )
 
 
 def minutes_words(seconds: float) -> str:

@@ -119,7 +119,9 @@ class Crew:
             for helper in self._busy:
                 helper.tell(message)
 
-    def _gathered(self, work: int, count: int, found: dict[int, Any], should_continue: Callable[[], bool]) -> bool:
+    def _gathered(
+        self, work: int, count: int, found: dict[int, Any], should_continue: Callable[[], bool]
+    ) -> bool:
         """Wait for what helpers have taken; what none of them brings is left out. False when it is
         not wanted.
         """
@@ -128,7 +130,9 @@ class Crew:
             if not should_continue():
                 return False
             try:
-                helper, kind, of, number, answer = self._told.get(timeout=LOOKS if self._busy else 0)
+                helper, kind, of, number, answer = self._told.get(
+                    timeout=LOOKS if self._busy else 0
+                )
             except Empty:
                 if not self._busy:
                     return True
@@ -166,7 +170,10 @@ ALONE = Crew(0)
 
 
 def _alone(
-    numbers: range, found: dict[int, PartT], own: Callable[[int], PartT], should_continue: Callable[[], bool]
+    numbers: range,
+    found: dict[int, PartT],
+    own: Callable[[int], PartT],
+    should_continue: Callable[[], bool],
 ) -> list[PartT] | None:
     """All parts, those that are not found yet done here."""
     for number in numbers:
@@ -183,14 +190,18 @@ class _Helper:
     """
 
     def __init__(
-        self, handle: int, prepare: Sequence[str], heard: Callable[[_Helper, str, int, int, Any], None]
+        self,
+        handle: int,
+        prepare: Sequence[str],
+        heard: Callable[[_Helper, str, int, int, Any], None],
     ) -> None:
         command = [sys.executable, "-P", "-m", "grey_current.workers.worker", str(handle), *prepare]
         self.process = subprocess.Popen(
             command,
             stdin=subprocess.PIPE,
             stdout=subprocess.PIPE,
-            stderr=subprocess.DEVNULL,  # what a helper cannot do the program does, and says what is wrong
+            # What a helper cannot do the program does itself, and says what is wrong.
+            stderr=subprocess.DEVNULL,
             pass_fds=(handle,),
             start_new_session=True,
             env={**os.environ, "OPENBLAS_NUM_THREADS": "1"},
@@ -198,7 +209,8 @@ class _Helper:
         self._heard = heard
         self._letters: SimpleQueue[bytes | None] = SimpleQueue()
         self._threads = [
-            threading.Thread(target=work, name="helper", daemon=True) for work in (self._listen, self._talk)
+            threading.Thread(target=work, name="helper", daemon=True)
+            for work in (self._listen, self._talk)
         ]
         for thread in self._threads:
             thread.start()

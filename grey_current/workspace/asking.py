@@ -17,7 +17,9 @@ def asked_machine(workspace: Workspace) -> str | None:
     project = workspace.project
     owner = (workspace.selection or "").split("/")[0]
     running = workspace.running[0] if len(workspace.running) == 1 else None
-    machine = owner if owner in project.machine else running if workspace.selection is None else None
+    machine = (
+        owner if owner in project.machine else running if workspace.selection is None else None
+    )
     answer = workspace.assessment.of_machine.get(machine or "")
     if answer is None or answer.worst is None or not answer.converged:
         return None
@@ -45,7 +47,11 @@ def job(workspace: Workspace) -> Job | None:
         return workspace.asked.job
     if workspace.stage == "collector":
         machines = any(machine.pickups for machine in project.machines)
-        return Job("collector", sized_collector(workspace) or "", models=workspace.own_models) if machines else None
+        return (
+            Job("collector", sized_collector(workspace) or "", models=workspace.own_models)
+            if machines
+            else None
+        )
     if workspace.phase_budget is not None:
         return Job("phasing", f"{workspace.phase_budget!r}")
     if workspace.stage == "work":
@@ -60,7 +66,10 @@ def job(workspace: Workspace) -> Job | None:
     if machine is not None:
         return Job("machine", machine)
     item = project.find(workspace.selection or "")
-    if isinstance(item, Run | Point | Gate) and (passing := _passing(workspace, item.id)) is not None:
+    if (
+        isinstance(item, Run | Point | Gate)
+        and (passing := _passing(workspace, item.id)) is not None
+    ):
         return Job("part", item.id, passing)
     answers = workspace.assessment.counted.answers
     short = any(a.worst is not None and a.converged and not a.met for a in answers)
@@ -78,7 +87,9 @@ def job_due(workspace: Workspace) -> Job | None:
 
 def nothing_to_size(workspace: Workspace) -> str:
     """What is missing before a collector can be sized."""
-    return "No machine here has a pickup." if workspace.project.machines else "Place machines first."
+    return (
+        "No machine here has a pickup." if workspace.project.machines else "Place machines first."
+    )
 
 
 def known_sizing(workspace: Workspace) -> Sizing | None:
@@ -113,6 +124,8 @@ def _passing(workspace: Workspace, element: str) -> str | None:
         if worst is None or not answer.converged or worst.collector is None or worst.leaf is None:
             continue
         network = answer.systems[worst.collector].network
-        if not network.branches_of.get(element, frozenset()).isdisjoint(network.branch_path(worst.leaf)):
+        if not network.branches_of.get(element, frozenset()).isdisjoint(
+            network.branch_path(worst.leaf)
+        ):
             passing.append((worst.machine not in workspace.running, worst.share, worst.machine))
     return min(passing)[2] if passing else None

@@ -128,7 +128,9 @@ class Autosave:
         if space.project is self._noted and not notice.file:
             return
         self._noted = space.project
-        self._tasks.put((space.undo_label or "an edit", space.project if space.dirty else None, self._journal))
+        self._tasks.put(
+            (space.undo_label or "an edit", space.project if space.dirty else None, self._journal)
+        )
 
     def _write(self) -> None:
         """Carry out what is to be written; when nothing comes for a while, look after the
@@ -210,7 +212,9 @@ class Autosave:
         self.found = False
         places: list[Path] = []
         with contextlib.suppress(OSError):
-            places = sorted(self.folder.glob(f"*{journal.SUFFIX}"), key=lambda p: -p.stat().st_mtime)
+            places = sorted(
+                self.folder.glob(f"*{journal.SUFFIX}"), key=lambda p: -p.stat().st_mtime
+            )
         found = [left for place in places if (left := left_in(place)) is not None]
         yield from sorted(found, key=lambda left: left.record.path != self.workspace.path)
 
@@ -246,7 +250,13 @@ def left_in(place: Path) -> Left | None:
     try:
         differs = tuple(differences(project_file.load(record.path), project))
     except GreyCurrentError as problem:
-        return Left(place, record, project, (f"Its file cannot be read as it is now: {problem}",), "unreadable")
+        return Left(
+            place,
+            record,
+            project,
+            (f"Its file cannot be read as it is now: {problem}",),
+            "unreadable",
+        )
     if not differs:
         journal.forget(place)
         return None

@@ -34,9 +34,10 @@ def _always(workspace: Workspace) -> bool:
 
 @dataclass(frozen=True)
 class Command:
-    """A command: id, title, menu it stands in, what it does, its shortcuts, and when it makes sense.
+    """One thing that a user can do: from a menu, by a key or by a button.
 
-    Several shortcuts are parted by "; ", the usual one first; `group` is a menu, or menu and submenu: "File/Import".
+    Several shortcuts are parted by "; ", the usual one first; `group` is a menu, or menu and
+    submenu: "File/Import".
     `act` may raise a `GreyCurrentError`, whose sentence is shown.
     """
 
@@ -146,7 +147,9 @@ def _change_units(desk: Desk) -> None:
 def _change_criterion(desk: Desk) -> None:
     now = desk.workspace.project.settings.criterion
     other = "catch fine dust" if now == "clear chips" else "clear chips"
-    desk.workspace.edit("Change what air must do", lambda p: edits.with_settings(p, criterion=other))
+    desk.workspace.edit(
+        "Change what air must do", lambda p: edits.with_settings(p, criterion=other)
+    )
 
 
 def _step_machine(desk: Desk, step: int) -> None:
@@ -197,42 +200,138 @@ FILE_COMMANDS = (
     Command("open-empty", "New", "File", lambda d: d.open_demo("empty"), "Ctrl+N"),
     Command("open", "Open…", "File", lambda d: d.ask_open(), "Ctrl+O"),
     Command("open-loft", "Net Loft", "File/Examples", lambda d: d.open_demo("loft")),
-    Command("open-allotment", "Allotment Shed", "File/Examples", lambda d: d.open_demo("allotment")),
+    Command(
+        "open-allotment", "Allotment Shed", "File/Examples", lambda d: d.open_demo("allotment")
+    ),
     Command("save", "Save", "File", lambda d: d.save(), "Ctrl+S"),
     Command("save-as", "Save as…", "File", lambda d: d.save_as(), "Ctrl+Shift+S"),
     Command("underlay", "Floor plan to trace…", "File/Import", lambda d: d.underlays.choose()),
-    Command("read-curve", "Fan curve…", "File/Import", lambda d: d.read_curve(), "", _has_sized_collector),
-    Command("read-prices", "Prices…", "File/Import", lambda d: d.building.read_prices(), "", _has_ducts),
-    Command("read-readings", "Readings…", "File/Import", lambda d: d.keeping.read_readings(), "", _has_ducts),
-    Command("merge-logbook", "Merge a logbook…", "File/Import", lambda d: d.merge_logbook()),
-    Command("save-lists", "Drawings and lists…", "File/Export", lambda d: d.building.save_all(), "", _has_ducts),
     Command(
-        "save-chart", "Match chart…", "File/Export", lambda d: d.save_chart(), "", lambda w: w.stage == "collector"
+        "read-curve",
+        "Fan curve…",
+        "File/Import",
+        lambda d: d.read_curve(),
+        "",
+        _has_sized_collector,
     ),
-    Command("save-prices", "Prices…", "File/Export", lambda d: d.building.save_prices(), "", _has_ducts),
-    Command("cards", "Machine cards…", "File/Export", lambda d: d.working.save_cards(), "", _has_machines),
-    Command("chores", "Maintenance calendar…", "File/Export", lambda d: d.working.save_chores(), "", _has_machines),
-    Command("save-readings", "Readings…", "File/Export", lambda d: d.keeping.save_readings(), "", _has_readings),
-    Command("save-logbook", "Logbook…", "File/Export", lambda d: d.keeping.save_logbook(), "", _has_logbook),
+    Command(
+        "read-prices", "Prices…", "File/Import", lambda d: d.building.read_prices(), "", _has_ducts
+    ),
+    Command(
+        "read-readings",
+        "Readings…",
+        "File/Import",
+        lambda d: d.keeping.read_readings(),
+        "",
+        _has_ducts,
+    ),
+    Command("merge-logbook", "Merge a logbook…", "File/Import", lambda d: d.merge_logbook()),
+    Command(
+        "save-lists",
+        "Drawings and lists…",
+        "File/Export",
+        lambda d: d.building.save_all(),
+        "",
+        _has_ducts,
+    ),
+    Command(
+        "save-chart",
+        "Match chart…",
+        "File/Export",
+        lambda d: d.save_chart(),
+        "",
+        lambda w: w.stage == "collector",
+    ),
+    Command(
+        "save-prices", "Prices…", "File/Export", lambda d: d.building.save_prices(), "", _has_ducts
+    ),
+    Command(
+        "cards",
+        "Machine cards…",
+        "File/Export",
+        lambda d: d.working.save_cards(),
+        "",
+        _has_machines,
+    ),
+    Command(
+        "chores",
+        "Maintenance calendar…",
+        "File/Export",
+        lambda d: d.working.save_chores(),
+        "",
+        _has_machines,
+    ),
+    Command(
+        "save-readings",
+        "Readings…",
+        "File/Export",
+        lambda d: d.keeping.save_readings(),
+        "",
+        _has_readings,
+    ),
+    Command(
+        "save-logbook",
+        "Logbook…",
+        "File/Export",
+        lambda d: d.keeping.save_logbook(),
+        "",
+        _has_logbook,
+    ),
     Command("papers", "Print…", "File", lambda d: d.show_papers(), "Ctrl+P", _has_ducts),
     Command("quit", "Quit", "File", lambda d: d.close(), "Ctrl+Q"),
 )
 
 EDIT_COMMANDS = (
-    Command("undo", "Undo", "Edit", lambda d: d.workspace.undo(), "Ctrl+Z", lambda w: w.undo_label is not None),
-    Command("redo", "Redo", "Edit", lambda d: d.workspace.redo(), "Ctrl+Shift+Z", lambda w: w.redo_label is not None),
+    Command(
+        "undo",
+        "Undo",
+        "Edit",
+        lambda d: d.workspace.undo(),
+        "Ctrl+Z",
+        lambda w: w.undo_label is not None,
+    ),
+    Command(
+        "redo",
+        "Redo",
+        "Edit",
+        lambda d: d.workspace.redo(),
+        "Ctrl+Shift+Z",
+        lambda w: w.redo_label is not None,
+    ),
     Command("cut", "Cut", "Edit", lambda d: d.workspace.cut(), "Ctrl+X", _has_selection),
     Command("copy", "Copy", "Edit", lambda d: d.workspace.copy(), "Ctrl+C", _has_selection),
-    Command("paste", "Paste", "Edit", lambda d: d.workspace.paste(), "Ctrl+V", lambda w: w.can_paste),
+    Command(
+        "paste", "Paste", "Edit", lambda d: d.workspace.paste(), "Ctrl+V", lambda w: w.can_paste
+    ),
     Command("delete", "Delete", "Edit", lambda d: d.workspace.delete(), "Del", _has_selection),
     Command("select-all", "Select all machines", "Edit", _select_all, "Ctrl+A", _has_machines),
     Command("next-thing", "Select next", "Edit", lambda d: d.workspace.select_next(1), "N"),
-    Command("previous-thing", "Select previous", "Edit", lambda d: d.workspace.select_next(-1), "Shift+N"),
+    Command(
+        "previous-thing",
+        "Select previous",
+        "Edit",
+        lambda d: d.workspace.select_next(-1),
+        "Shift+N",
+    ),
     Command("deselect", "Cancel, or select nothing", "Edit", _deselect, "Esc"),
     Command("turn", "Rotate 90°", "Edit", lambda d: _turn(d, 90), "R", _has_selection),
     Command("turn-little", "Rotate 15°", "Edit", lambda d: _turn(d, 15), "Shift+R", _has_selection),
-    Command("align-x", "Align in a column", "Edit", lambda d: _align(d, "x"), "Ctrl+Shift+X", _several_selected),
-    Command("align-y", "Align in a row", "Edit", lambda d: _align(d, "y"), "Ctrl+Shift+Y", _several_selected),
+    Command(
+        "align-x",
+        "Align in a column",
+        "Edit",
+        lambda d: _align(d, "x"),
+        "Ctrl+Shift+X",
+        _several_selected,
+    ),
+    Command(
+        "align-y",
+        "Align in a row",
+        "Edit",
+        lambda d: _align(d, "y"),
+        "Ctrl+Shift+Y",
+        _several_selected,
+    ),
 )
 
 VIEW_COMMANDS = (
@@ -241,23 +340,61 @@ VIEW_COMMANDS = (
     Command("zoom-out", "Zoom out", "View", lambda d: d.zoom(0.8), "Ctrl+-; -"),
     Command("fit", "Fit the floor", "View", lambda d: d.fit(), "F"),
     Command(
-        "lanes", "Lanes of all machines / of the selected one", "View", lambda d: d.toggle_lanes(), "L", _at_machines
+        "lanes",
+        "Lanes of all machines / of the selected one",
+        "View",
+        lambda d: d.toggle_lanes(),
+        "L",
+        _at_machines,
     ),
     Command("theme", "Light / dark", "View", lambda d: d.toggle_theme(), "Ctrl+L"),
     Command("motion", "Moving air on / off", "View", lambda d: d.toggle_motion(), "Ctrl+M"),
 )
 
 DESIGN_COMMANDS = (
-    Command("draw-duct", "Draw a duct", "Design", _draw_duct, "D", lambda w: bool(w.project.collectors)),
+    Command(
+        "draw-duct", "Draw a duct", "Design", _draw_duct, "D", lambda w: bool(w.project.collectors)
+    ),
     Command("lay-ducts", "Lay the ducts", "Design", _ask("ducts"), "Shift+D", _may_lay),
     Command(
-        "connect-rest", "Connect what is not connected", "Design", _ask("unconnected"), "Ctrl+Shift+D", _may_connect
+        "connect-rest",
+        "Connect what is not connected",
+        "Design",
+        _ask("unconnected"),
+        "Ctrl+Shift+D",
+        _may_connect,
     ),
-    Command("size-ducts", "Size the ducts", "Design", _ask("sizes"), "Shift+S", lambda w: bool(w.project.runs)),
-    Command("place-collector", "Find the best place for the collector", "Design", _ask_place, "Shift+W", _may_lay),
-    Command("keep-design", "Keep this design", "Design", _keep_design, "Ctrl+B", lambda w: bool(w.project.runs)),
     Command(
-        "compare-design", "Compare with the last design kept", "Design", _compare, "Ctrl+Shift+B", _has_kept_design
+        "size-ducts",
+        "Size the ducts",
+        "Design",
+        _ask("sizes"),
+        "Shift+S",
+        lambda w: bool(w.project.runs),
+    ),
+    Command(
+        "place-collector",
+        "Find the best place for the collector",
+        "Design",
+        _ask_place,
+        "Shift+W",
+        _may_lay,
+    ),
+    Command(
+        "keep-design",
+        "Keep this design",
+        "Design",
+        _keep_design,
+        "Ctrl+B",
+        lambda w: bool(w.project.runs),
+    ),
+    Command(
+        "compare-design",
+        "Compare with the last design kept",
+        "Design",
+        _compare,
+        "Ctrl+Shift+B",
+        _has_kept_design,
     ),
     Command(
         "next-machine",
@@ -275,7 +412,14 @@ DESIGN_COMMANDS = (
         "Ctrl+Up",
         _has_machines,
     ),
-    Command("all-off", "Switch all machines off", "Design", lambda d: d.workspace.switch_on(()), "0", _is_running),
+    Command(
+        "all-off",
+        "Switch all machines off",
+        "Design",
+        lambda d: d.workspace.switch_on(()),
+        "0",
+        _is_running,
+    ),
     Command(
         "count-together",
         "These machines run together",
@@ -284,7 +428,9 @@ DESIGN_COMMANDS = (
         "Ctrl+T",
         lambda w: len(w.running) > 1,
     ),
-    Command("criterion", "Clear the chips / catch the fine dust", "Design", _change_criterion, "Ctrl+D"),
+    Command(
+        "criterion", "Clear the chips / catch the fine dust", "Design", _change_criterion, "Ctrl+D"
+    ),
     Command("units", "Feet and inches / metric", "Design", _change_units, "Ctrl+U"),
     Command(
         "scale-underlay",
@@ -295,17 +441,48 @@ DESIGN_COMMANDS = (
         _has_plan,
     ),
     Command(
-        "move-underlay", "Move the floor plan", "Design/Floor plan", lambda d: d.underlays.begin_move(), "", _has_plan
+        "move-underlay",
+        "Move the floor plan",
+        "Design/Floor plan",
+        lambda d: d.underlays.begin_move(),
+        "",
+        _has_plan,
     ),
-    Command("drop-underlay", "Delete the floor plan", "Design/Floor plan", lambda d: d.underlays.drop(), "", _has_plan),
+    Command(
+        "drop-underlay",
+        "Delete the floor plan",
+        "Design/Floor plan",
+        lambda d: d.underlays.drop(),
+        "",
+        _has_plan,
+    ),
 )
 
 TOOLS_COMMANDS = (
-    Command("at-machine", "At the machine, full screen", "Tools", lambda d: d.at_machine(), "F11", _has_machines),
     Command(
-        "switch-panel", "Simulate tools and switches", "Tools", lambda d: d.working.switch_panel(), "", _has_machines
+        "at-machine",
+        "At the machine, full screen",
+        "Tools",
+        lambda d: d.at_machine(),
+        "F11",
+        _has_machines,
     ),
-    Command("instrument", "Connect an instrument…", "Tools", lambda d: d.connect_instrument(), "", _has_ducts),
+    Command(
+        "switch-panel",
+        "Simulate tools and switches",
+        "Tools",
+        lambda d: d.working.switch_panel(),
+        "",
+        _has_machines,
+    ),
+    Command(
+        "instrument",
+        "Connect an instrument…",
+        "Tools",
+        lambda d: d.connect_instrument(),
+        "",
+        _has_ducts,
+    ),
     Command("guess", "Guess the effect of a change…", "Tools", lambda d: d.guess(), "", _has_ducts),
     Command("practise", "Practise finding faults…", "Tools", lambda d: d.practise()),
     Command(
@@ -332,4 +509,11 @@ HELP_COMMANDS = (
     Command("cautions", "Before you rely on it", "Help", lambda d: d.show_cautions()),
 )
 
-COMMANDS = (*FILE_COMMANDS, *EDIT_COMMANDS, *VIEW_COMMANDS, *DESIGN_COMMANDS, *TOOLS_COMMANDS, *HELP_COMMANDS)
+COMMANDS = (
+    *FILE_COMMANDS,
+    *EDIT_COMMANDS,
+    *VIEW_COMMANDS,
+    *DESIGN_COMMANDS,
+    *TOOLS_COMMANDS,
+    *HELP_COMMANDS,
+)

@@ -67,7 +67,9 @@ class DerivedState:
         """How sure the airflows are, as it was last known."""
         self._offer: tuple[tuple[int, Job], Result | None, Offer] | None = None
 
-    def assess(self, project: Project, running: tuple[str, ...], places: tuple[str, ...] = ()) -> Assessment:
+    def assess(
+        self, project: Project, running: tuple[str, ...], places: tuple[str, ...] = ()
+    ) -> Assessment:
         """The air of a project, started from the last answer, also for what is switched on. Raises
         `DuctworkError`.
         """
@@ -139,7 +141,9 @@ class DerivedState:
 
     def reaches(self, run: Run) -> list[Reach]:
         """How a moved hose gets to each pickup that it serves."""
-        return self._of_project(f"reach of {run.id}", lambda: reaches(self.assessment.project, self.space, run))
+        return self._of_project(
+            f"reach of {run.id}", lambda: reaches(self.assessment.project, self.space, run)
+        )
 
     @property
     def gate_sheet(self) -> GateSheet:
@@ -152,7 +156,9 @@ class DerivedState:
         answer = self.assessment.of(scenario) if running else None
 
         def made() -> LeverFacts:
-            alone = answer if answer is not None and answer.converged and len(running) == 1 else None
+            alone = (
+                answer if answer is not None and answer.converged and len(running) == 1 else None
+            )
             flush = Remedies(self.assessment.counted, self.names).flush(alone) if alone else None
             return lever_facts(self.assessment, scenario, flush.element if flush else None)
 
@@ -197,8 +203,16 @@ class DerivedState:
     def offer(self, asked: OfferRequest) -> Offer:
         """What is known of what the search was asked for, as rows."""
         found = self.known(asked.job)
-        if self._offer is None or self._offer[0] != (self.revision, asked.job) or self._offer[1] is not found:
-            self._offer = ((self.revision, asked.job), found, offer_of(self.assessment, asked.kind, found))
+        if (
+            self._offer is None
+            or self._offer[0] != (self.revision, asked.job)
+            or self._offer[1] is not found
+        ):
+            self._offer = (
+                (self.revision, asked.job),
+                found,
+                offer_of(self.assessment, asked.kind, found),
+            )
         return self._offer[2]
 
     # -- building
@@ -213,7 +227,9 @@ class DerivedState:
         """The bill, by the cuttings known so far. Raises `DuctworkError` where no pipe that is sold
         will do.
         """
-        return self._of_project("bill", lambda: bill(self.assessment.project, self.parts, quick=self._cuttings))
+        return self._of_project(
+            "bill", lambda: bill(self.assessment.project, self.parts, quick=self._cuttings)
+        )
 
     @property
     def progress(self) -> Progress | None:

@@ -36,7 +36,10 @@ def stage_states(workspace: Workspace) -> tuple[StageState, ...]:
     counts = Counter(f.stage for f in workspace.known_findings if f.severity != "note")
     states = [_state(entry, workspace.project, counts[entry.name]) for entry in STAGES]
     done = workspace.computed.progress if not workspace.in_gesture else None
-    return tuple(_with_progress(state, done) if state.stage == "build" and done else state for state in states)
+    return tuple(
+        _with_progress(state, done) if state.stage == "build" and done else state
+        for state in states
+    )
 
 
 def _state(entry: Stage, project: Project, count: int) -> StageState:
@@ -49,7 +52,9 @@ def _state(entry: Stage, project: Project, count: int) -> StageState:
 
 def _with_progress(state: StageState, done: Progress) -> StageState:
     phase = f"phase {done.phase}: " if done.phases > 1 else ""
-    return replace(state, progress=done.share, words=f"{state.words}; {phase}{done.done} of {done.asked} ticks")
+    return replace(
+        state, progress=done.share, words=f"{state.words}; {phase}{done.done} of {done.asked} ticks"
+    )
 
 
 def stage_findings(workspace: Workspace) -> tuple[Finding, ...]:
@@ -63,7 +68,8 @@ def next_step(workspace: Workspace) -> str:
         return _with_in_hand(workspace.placing)
     if workspace.asked is not None:
         return (
-            "Point at a row to see it on the floor; click to use it. Undo restores the old layout. Esc closes the list."
+            "Point at a row to see it on the floor; click to use it. Undo restores the old "
+            "layout. Esc closes the list."
         )
     codes = frozenset(f.code for f in workspace.known_findings)
     return stage(workspace.stage).next_step(workspace.project, codes)
@@ -71,9 +77,14 @@ def next_step(workspace: Workspace) -> str:
 
 def _with_in_hand(placing: Placeable) -> str:
     special = {
-        "tape": "Press at one place, drag to another: the tape shows the distance. Esc puts it away.",
-        "duct": "Click the collector or a duct to begin, then each turn; click a port to connect it. Esc ends it.",
+        "tape": "Press at one place, drag to another: the tape shows the distance. Esc puts it "
+        "away.",
+        "duct": "Click the collector or a duct to begin, then each turn; click a port to "
+        "connect it. Esc ends it.",
         "plan": "Drag anywhere on the floor: the plan underneath moves. Esc lets go of it.",
         "scale": "Click two places on the plan whose distance you know.",
     }
-    return special.get(placing.kind, f"Click on the floor where the {placing.title.lower()} goes. Esc puts it away.")
+    return special.get(
+        placing.kind,
+        f"Click on the floor where the {placing.title.lower()} goes. Esc puts it away.",
+    )

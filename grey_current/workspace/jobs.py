@@ -12,7 +12,12 @@ from grey_current.build.cuts import CutCache, cutting_list
 from grey_current.build.phases import PhaseFacts, phase_facts, proposed_phases
 from grey_current.design.collector.sizing import Sizing
 from grey_current.design.flow.assessment import Assessment
-from grey_current.design.improve.ranking import Improvement, ShouldContinue, improvements, part_improvements
+from grey_current.design.improve.ranking import (
+    Improvement,
+    ShouldContinue,
+    improvements,
+    part_improvements,
+)
 from grey_current.design.improve.shop_search import shop_improvements
 from grey_current.design.laying.first_tree import sizing_for
 from grey_current.design.laying.places import CollectorPlaces, where_to_stand
@@ -121,7 +126,17 @@ class Refused:
 
 
 Laid = Proposals | CollectorPlaces | Resizings
-Result = Sequence[Improvement] | Sizing | Laid | Building | Phased | Worked | HowSure | HowOften | Refused
+Result = (
+    Sequence[Improvement]
+    | Sizing
+    | Laid
+    | Building
+    | Phased
+    | Worked
+    | HowSure
+    | HowOften
+    | Refused
+)
 OnProgress = Callable[[Result], None]
 
 
@@ -156,7 +171,11 @@ def _answered(
         )
     if job.about == "places":
         return where_to_stand(
-            now.project, job.subject or None, should_continue=should_continue, on_progress=on_progress, crew=crew
+            now.project,
+            job.subject or None,
+            should_continue=should_continue,
+            on_progress=on_progress,
+            crew=crew,
         )
     if job.about == "sizes":
         return Resizings(resized(now.project, should_continue))

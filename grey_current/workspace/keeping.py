@@ -43,7 +43,10 @@ class Keeper:
 
     def _hear(self, notice: ProjectChanged) -> None:
         if notice.project:
-            self._steps = [*self._steps[-LAST_STEPS + 1 :], self.workspace.undo_label or "a gesture"]
+            self._steps = [
+                *self._steps[-LAST_STEPS + 1 :],
+                self.workspace.undo_label or "a gesture",
+            ]
 
     def shown(self) -> None:
         """The project as it is has been shown without fault."""
@@ -62,7 +65,9 @@ class Keeper:
         back = self._go_back()
         where = f" A copy of your work is {copy}." if copy else ""
         done = "the last step was taken back" if back else "the window goes on as it was"
-        return f"Something in this program went wrong; {done}.{where}" + (f" Details: {log}." if log else "")
+        return f"Something in this program went wrong; {done}.{where}" + (
+            f" Details: {log}." if log else ""
+        )
 
     def _go_back(self) -> bool:
         """Show the last good project again, if it is one of this shop's; whether another one is
@@ -88,7 +93,9 @@ class Keeper:
         path = self.folder / KEPT / name_for(name, f" {stamp}{project_file.SUFFIX}")
         try:
             path.parent.mkdir(parents=True, exist_ok=True)
-            project_file.save(self.good if self.workspace.knows(self.good) else self.workspace.project, path)
+            project_file.save(
+                self.good if self.workspace.knows(self.good) else self.workspace.project, path
+            )
         except (OSError, FileError):
             return None
         return path
@@ -96,7 +103,11 @@ class Keeper:
     def copies(self) -> Iterator[Path]:
         """Copies that were kept, the latest first."""
         try:
-            yield from sorted((self.folder / KEPT).glob("*.greycurrent.json"), reverse=True, key=lambda p: p.name[-36:])
+            yield from sorted(
+                (self.folder / KEPT).glob("*.greycurrent.json"),
+                reverse=True,
+                key=lambda p: p.name[-36:],
+            )
         except OSError:
             return
 

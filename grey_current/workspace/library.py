@@ -18,7 +18,13 @@ from grey_current.errors import FileError, InputError, RefusedEdit
 from grey_current.files.project_file import explain
 from grey_current.files.safe_write import held, write_export
 from grey_current.shop.build_plan import Price, PriceShelf
-from grey_current.shop.catalogue import CollectorShelf, MachineModel, MachineShelf, machine_models, model_of
+from grey_current.shop.catalogue import (
+    CollectorShelf,
+    MachineModel,
+    MachineShelf,
+    machine_models,
+    model_of,
+)
 from grey_current.shop.collectors import Collector
 from grey_current.shop.machines import Machine, MachineBody
 from grey_current.shop.values import Value
@@ -61,7 +67,9 @@ class Library:
             self.problem = str(FileError(str(path), *explain(fault, raw)))
         except (OSError, ValueError, RecursionError):
             what = {self.path: "machine", self.price_path: "price"}.get(path, "collector")
-            self.problem = str(FileError(str(path), f"is no readable {what} file", "mend it or move it away"))
+            self.problem = str(
+                FileError(str(path), f"is no readable {what} file", "mend it or move it away")
+            )
         self._broken.add(path)
         return empty
 
@@ -84,10 +92,18 @@ class Library:
         Raises `InputError` for one whose motor, impeller, bin or noise is not known, `FileError` as
         `keep`.
         """
-        kind = "vacuum" if collector.inlet < VACUUM_INLET else "cyclone" if collector.separator else "single-stage"
+        kind = (
+            "vacuum"
+            if collector.inlet < VACUUM_INLET
+            else "cyclone"
+            if collector.separator
+            else "single-stage"
+        )
         model = model_of(collector, kind)  # type: ignore[arg-type]
         if model is None:
-            raise RefusedEdit(collector.name, "keeping it", "enter its motor, impeller, bin and noise first")
+            raise RefusedEdit(
+                collector.name, "keeping it", "enter its motor, impeller, bin and noise first"
+            )
         with self._changing(self.collector_path):
             others = tuple(m for m in self.collectors if m.model != model.model)
             self._write(self.collector_path, shelf := CollectorShelf(collectors=(*others, model)))
@@ -99,7 +115,9 @@ class Library:
         """
         new = {item.key: item for item in prices if not item.made_up}
         with self._changing(self.price_path):
-            shelf = PriceShelf(prices=(*(p for p in self.prices if p.key not in new), *new.values())[-MOST_PRICES:])
+            shelf = PriceShelf(
+                prices=(*(p for p in self.prices if p.key not in new), *new.values())[-MOST_PRICES:]
+            )
             self._write(self.price_path, shelf)
             self.prices = shelf.prices
 
@@ -117,12 +135,16 @@ class Library:
         name = self.kept()[words]
         if words.startswith("Machine: "):
             with self._changing(self.path):
-                machines = MachineShelf(machines=tuple(m for m in self.machines if m.body.name != name))
+                machines = MachineShelf(
+                    machines=tuple(m for m in self.machines if m.body.name != name)
+                )
                 self._write(self.path, machines)
                 self.machines = machines.machines
         else:
             with self._changing(self.collector_path):
-                collectors = CollectorShelf(collectors=tuple(m for m in self.collectors if m.model != name))
+                collectors = CollectorShelf(
+                    collectors=tuple(m for m in self.collectors if m.model != name)
+                )
                 self._write(self.collector_path, collectors)
                 self.collectors = collectors.collectors
 
@@ -134,12 +156,18 @@ class Library:
         try:
             path.parent.mkdir(parents=True, exist_ok=True)
         except OSError:
-            raise FileError(str(path.parent), "cannot be made as a folder", "make it, or free its name") from None
+            raise FileError(
+                str(path.parent), "cannot be made as a folder", "make it, or free its name"
+            ) from None
         with held(path):
             self._load()
             yield
 
     def _write(self, path: Path, shelf: Value) -> None:
         if path in self._broken:
-            raise FileError(str(path), "cannot be read, so nothing is written to it", "mend it or move it away")
-        write_export(json.dumps(shelf.model_dump(mode="json"), indent=1, ensure_ascii=False) + "\n", path)
+            raise FileError(
+                str(path), "cannot be read, so nothing is written to it", "mend it or move it away"
+            )
+        write_export(
+            json.dumps(shelf.model_dump(mode="json"), indent=1, ensure_ascii=False) + "\n", path
+        )

@@ -88,7 +88,9 @@ def offer_of(now: Assessment, kind: OfferKind, found: Result | None) -> Offer:
     if not offer.rows or not now.project.runs:
         return offer
     served, least, slow = _judged(air_judgement(now.counted))
-    return replace(offer, state=f"{offer.state}; as drawn {served}, least air {least}, slowest {slow}")
+    return replace(
+        offer, state=f"{offer.state}; as drawn {served}, least air {least}, slowest {slow}"
+    )
 
 
 def _offer_of(project: Project, kind: OfferKind, found: Result | None) -> Offer:
@@ -101,7 +103,9 @@ def _offer_of(project: Project, kind: OfferKind, found: Result | None) -> Offer:
         return _of_places(project, title, found)
     if isinstance(found, Resizings):
         return _of_sizes(project, title, found)
-    return Offer(title, (), (), "Trying layouts…" if kind != "sizes" else "Trying sizes…", (), False)
+    return Offer(
+        title, (), (), "Trying layouts…" if kind != "sizes" else "Trying sizes…", (), False
+    )
 
 
 def _judged(judged: Judgement) -> tuple[str, str, str]:
@@ -166,7 +170,9 @@ def _place_row(project: Project, place: CollectorPlace, display: Display) -> Off
     why = "Judged with the least duct from there. "
     why += "Taking it lays its ducts anew." if laid else "Its ducts come with Lay the ducts."
     shown = place.proposal
-    return OfferRow(capital(place.words), cells, why, taken(project, place), shown.project, shown.assessment)
+    return OfferRow(
+        capital(place.words), cells, why, taken(project, place), shown.project, shown.assessment
+    )
 
 
 def _of_sizes(project: Project, title: str, found: Resizings) -> Offer:
@@ -179,7 +185,8 @@ def _of_sizes(project: Project, title: str, found: Resizings) -> Offer:
 def _sizes_row(project: Project, item: Resized) -> OfferRow:
     display, changes = Display(project.settings.units), item.in_words
     told = [
-        f"{name} {display.diameter(before)} to {display.diameter(after)}" for name, before, after in changes[:CHANGED]
+        f"{name} {display.diameter(before)} to {display.diameter(after)}"
+        for name, before, after in changes[:CHANGED]
     ]
     more = f" and {len(changes) - CHANGED} more" if len(changes) > CHANGED else ""
     why = f"{capital(', '.join(told))}{more}." if told else "As drawn: no other size does better."
@@ -187,7 +194,9 @@ def _sizes_row(project: Project, item: Resized) -> OfferRow:
     return OfferRow(item.name, cells, why, item.project, item.project, item.assessment)
 
 
-def offered_scenario(project: Project, row: OfferRow, running: tuple[str, ...]) -> ScenarioAir | None:
+def offered_scenario(
+    project: Project, row: OfferRow, running: tuple[str, ...]
+) -> ScenarioAir | None:
     """The air that is shown for a row: with what is switched on, or else where least of a need is
     met.
     """
@@ -197,7 +206,9 @@ def offered_scenario(project: Project, row: OfferRow, running: tuple[str, ...]) 
         found = row.assessment.of(scenario_of(project, running))
         if found is not None:
             return found
-    ducted = [answer for answer in row.assessment.answers if answer.worst is not None and answer.converged]
+    ducted = [
+        answer for answer in row.assessment.answers if answer.worst is not None and answer.converged
+    ]
     return min(ducted, key=lambda answer: answer.least_share, default=None)
 
 
@@ -207,7 +218,9 @@ def took(project: Project, row: OfferRow) -> tuple[Project, str | None]:
     A design without ducts, or one that is kept already, is not kept again. Raises `RefusedEdit`
     when no more can be kept.
     """
-    if not project.runs or project.replaced(kept_designs=()) == row.project.replaced(kept_designs=()):
+    if not project.runs or project.replaced(kept_designs=()) == row.project.replaced(
+        kept_designs=()
+    ):
         return row.project.replaced(kept_designs=project.kept_designs), None
     known = same_as_kept(project)
     if known is not None:

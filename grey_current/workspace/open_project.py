@@ -86,7 +86,11 @@ class OpenProject:
         chosen = any(ref.split("/")[0] in self.running for ref in self.places)
         if len(self.running) == 1 and not chosen:
             return self.assessment.of_machine.get(self.running[0])
-        return self.assessment.of(scenario_of(self.project, self.running, self.places)) if self.running else None
+        return (
+            self.assessment.of(scenario_of(self.project, self.running, self.places))
+            if self.running
+            else None
+        )
 
     @property
     def space(self) -> FloorSpace:
@@ -125,7 +129,9 @@ class OpenProject:
     def preview(self, change: Edit) -> None:
         """Show a gesture's edit, counted from where the gesture began."""
         if self._history.gesture:
-            self._show(edits.made(self._history.gesture.project, change, self._history.gesture.label))
+            self._show(
+                edits.made(self._history.gesture.project, change, self._history.gesture.label)
+            )
 
     def commit(self) -> None:
         """End a gesture and keep it."""
@@ -204,7 +210,9 @@ class OpenProject:
             self._history.remember(replace(step, stands=_took_minutes(before, project)))
         if not self.in_gesture:
             self.computed.forget_findings()
-        self._tell(before, selection=self.selected != selected, running=still_running != running, file=True)
+        self._tell(
+            before, selection=self.selected != selected, running=still_running != running, file=True
+        )
 
     # -- selection
 
@@ -251,7 +259,10 @@ class OpenProject:
         if place not in self.project.pickup:
             raise InputError("working place", place, "choose a pickup of a machine of this shop")
         machine = place.split("/", maxsplit=1)[0]
-        self.places = (*(ref for ref in self.places if ref.split("/", maxsplit=1)[0] != machine), place)
+        self.places = (
+            *(ref for ref in self.places if ref.split("/", maxsplit=1)[0] != machine),
+            place,
+        )
         self.running = self.running if machine in self.running else (machine,)
         self.computed.assessment = self.computed.assess(self.project, self.running, self.places)
         self._tell(running=True)
@@ -272,7 +283,9 @@ class OpenProject:
         if any("/parked-" in ident for ident in gone):
             self.edit("Delete the parked place", lambda p: edits.unparked(p, gone))
         elif gone and all("/" in ident for ident in gone):
-            raise RefusedEdit(called(self.project, gone[-1]), "deleting it alone", "delete the whole thing")
+            raise RefusedEdit(
+                called(self.project, gone[-1]), "deleting it alone", "delete the whole thing"
+            )
         elif gone:
             self.edit("Delete", lambda p: edits.removed(p, gone))
 
@@ -284,7 +297,9 @@ class OpenProject:
     def copy(self) -> None:
         """Remember what is selected for `paste`, as it is now."""
         self._clipboard = tuple(
-            item for i in self.selected if isinstance(item := self.project.element.get(i), edits.Copyable)
+            item
+            for i in self.selected
+            if isinstance(item := self.project.element.get(i), edits.Copyable)
         )
         self._tell()
 

@@ -11,11 +11,32 @@ from grey_current.shop import edits
 from grey_current.shop.catalogue import collector_model, new_collector
 from grey_current.shop.machines import MachineBody
 from grey_current.shop.model import Project
-from grey_current.shop.room import Beam, Circuit, Feature, FeatureKind, Opening, OpeningKind, Outlet, Room
+from grey_current.shop.room import (
+    Beam,
+    Circuit,
+    Feature,
+    FeatureKind,
+    Opening,
+    OpeningKind,
+    Outlet,
+    Room,
+)
 from grey_current.shop.room_edits import beam_across, on_wall, rectangle, span_on_wall
 from grey_current.units import INCH, System
 
-Kind = Literal["room", "opening", "feature", "beam", "outlet", "machine", "collector", "tape", "scale", "plan", "duct"]
+Kind = Literal[
+    "room",
+    "opening",
+    "feature",
+    "beam",
+    "outlet",
+    "machine",
+    "collector",
+    "tape",
+    "scale",
+    "plan",
+    "duct",
+]
 
 
 @dataclass(frozen=True)
@@ -35,8 +56,12 @@ class Placeable:
 
 SHOP_THINGS = (
     Placeable("opening", "door", "Door", 0.85, 0.0, 2.03, about="Swings on hinges"),
-    Placeable("opening", "roll-up door", "Roll-up door", 2.4, 0.0, 2.1, about="Takes head room inside"),
-    Placeable("opening", "sliding door", "Sliding door", 1.8, 0.0, 2.03, about="Slides along its wall"),
+    Placeable(
+        "opening", "roll-up door", "Roll-up door", 2.4, 0.0, 2.1, about="Takes head room inside"
+    ),
+    Placeable(
+        "opening", "sliding door", "Sliding door", 1.8, 0.0, 2.03, about="Slides along its wall"
+    ),
     Placeable("opening", "doorway", "Doorway", 0.85, 0.0, 2.03, about="Between two rooms"),
     Placeable("opening", "window", "Window", 1.2, 0.0, 1.9, about="No board passes"),
     Placeable("feature", "post", "Post", 0.15, 0.15, None, about="Cannot move"),
@@ -49,9 +74,19 @@ SHOP_THINGS = (
     Placeable("feature", "walkway", "Walkway", 0.9, 2.0, 0.0, about="The way out"),
     Placeable("feature", "stove", "Stove", 0.6, 0.5, 0.9, about="Dust must not reach it"),
     Placeable("feature", "heater", "Heater", 0.6, 0.3, 1.6, about="Dust must not reach it"),
-    Placeable("feature", "water heater", "Water heater", 0.55, 0.55, 1.5, about="Dust must not reach it"),
+    Placeable(
+        "feature", "water heater", "Water heater", 0.55, 0.55, 1.5, about="Dust must not reach it"
+    ),
     Placeable("feature", "flue", "Flue", 0.2, 0.2, None, about="Its draught counts"),
-    Placeable("feature", "return-air grille", "Return-air grille", 0.6, 0.3, 0.0, about="Dust gets into the house"),
+    Placeable(
+        "feature",
+        "return-air grille",
+        "Return-air grille",
+        0.6,
+        0.3,
+        0.0,
+        about="Dust gets into the house",
+    ),
     Placeable("feature", "lamp", "Lamp", 1.2, 0.2, None, about="No duct through it", bottom=2.1),
     Placeable("feature", "no-duct area", "No-duct area", 1.5, 1.0, None, about="No duct may pass"),
     Placeable("outlet", "outlet", "Outlet", about="On a circuit"),
@@ -85,7 +120,9 @@ def place(project: Project, thing: Placeable, x: float, y: float) -> tuple[Proje
     if thing.kind == "machine" and thing.body is not None:
         return edits.placed(project, thing.body, x, y)
     if thing.kind == "collector":
-        return edits.added(project, new_collector(collector_model(thing.sort), ident, name, x, y)), ident
+        return edits.added(
+            project, new_collector(collector_model(thing.sort), ident, name, x, y)
+        ), ident
     if thing.kind == "opening":
         return edits.added(project, _opening(project, thing, ident, name, x, y)), ident
     if thing.kind == "outlet":
@@ -95,14 +132,21 @@ def place(project: Project, thing: Placeable, x: float, y: float) -> tuple[Proje
     corner = (round(x - thing.width / 2, 3), round(y - thing.depth / 2, 3))
     outline = rectangle(*corner, thing.width, thing.depth)
     if thing.kind == "room":
-        return edits.added(project, Room(id=ident, name=name, outline=outline, ceiling=thing.top or 2.4)), ident
+        return edits.added(
+            project, Room(id=ident, name=name, outline=outline, ceiling=thing.top or 2.4)
+        ), ident
     kind: FeatureKind = thing.sort  # type: ignore[assignment]
     return edits.added(
-        project, Feature(id=ident, name=name, kind=kind, outline=outline, top=thing.top, bottom=thing.bottom)
+        project,
+        Feature(
+            id=ident, name=name, kind=kind, outline=outline, top=thing.top, bottom=thing.bottom
+        ),
     ), ident
 
 
-def _opening(project: Project, thing: Placeable, ident: str, name: str, x: float, y: float) -> Opening:
+def _opening(
+    project: Project, thing: Placeable, ident: str, name: str, x: float, y: float
+) -> Opening:
     start, end = span_on_wall(project.rooms, (x, y), thing.width)
     kind: OpeningKind = thing.sort  # type: ignore[assignment]
     return Opening(
@@ -125,7 +169,9 @@ def _with_outlet(project: Project, ident: str, name: str, x: float, y: float) ->
     if not project.circuits:
         volts, breaker = (120.0, 20.0) if project.settings.units == "us" else (230.0, 16.0)
         circuit = edits.fresh_id(project, "circuit")
-        project = edits.added(project, Circuit(id=circuit, name="Circuit 1", volts=volts, breaker=breaker))
+        project = edits.added(
+            project, Circuit(id=circuit, name="Circuit 1", volts=volts, breaker=breaker)
+        )
     start, end = span_on_wall(project.rooms, (x, y), 0.02)
     middle = ((start[0] + end[0]) / 2, (start[1] + end[1]) / 2)
     outlet = Outlet(id=ident, name=name, x=middle[0], y=middle[1], circuit=project.circuits[0].id)
@@ -137,4 +183,10 @@ def _beam(project: Project, thing: Placeable, ident: str, x: float, y: float) ->
     room_id = on_wall(project.rooms, (x, y))[0]
     room = next(r for r in project.rooms if r.id == room_id)
     start, end = beam_across(room, (x, y))
-    return Beam(id=ident, start=start, end=end, width=thing.width, underside=min(thing.top or 2.2, room.ceiling))
+    return Beam(
+        id=ident,
+        start=start,
+        end=end,
+        width=thing.width,
+        underside=min(thing.top or 2.2, room.ceiling),
+    )

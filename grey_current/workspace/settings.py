@@ -31,8 +31,15 @@ class Setting:
 
 SETTINGS = (
     Setting("theme", ("light", "dark"), ("Light", "Dark"), "Look"),
-    Setting("motion", ("system", "on", "off"), ("As the desktop says", "Always", "Never"), "Moving air"),
-    Setting("lanes", ("chosen", "all"), ("Of the selected machine", "Of all machines"), "Lanes for boards"),
+    Setting(
+        "motion", ("system", "on", "off"), ("As the desktop says", "Always", "Never"), "Moving air"
+    ),
+    Setting(
+        "lanes",
+        ("chosen", "all"),
+        ("Of the selected machine", "Of all machines"),
+        "Lanes for boards",
+    ),
 )
 
 
@@ -42,7 +49,9 @@ class UserSettings:
     """
 
     def __init__(self, folder: Path | None = None) -> None:
-        self._path = (folder or Path(platformdirs.user_config_dir("grey-current"))) / "settings.json"
+        self._path = (
+            folder or Path(platformdirs.user_config_dir("grey-current"))
+        ) / "settings.json"
         self._values: dict[str, Any] = self._read()
 
     def _read(self) -> dict[str, Any]:

@@ -44,8 +44,13 @@ def _shop_things(project: Project) -> list[str]:
 def _next_in_shop(project: Project, codes: frozenset[str]) -> str:
     del codes
     if not project.openings and not project.machines:
-        return "Type the room's length and width on the right; then add doors and posts from the strip below."
-    return "Drag a wall to push it; click one to type its length or split it. Then go on to Machines."
+        return (
+            "Type the room's length and width on the right; then add doors and posts from "
+            "the strip below."
+        )
+    return (
+        "Drag a wall to push it; click one to type its length or split it. Then go on to Machines."
+    )
 
 
 # -- Machines
@@ -71,7 +76,10 @@ def _next_in_collector(project: Project, codes: frozenset[str]) -> str:
     if not project.machines:
         return "Machines first: go back to stage 2."
     if not project.collectors:
-        return "See what a collector must do, then choose one with its button and drag it to its place."
+        return (
+            "See what a collector must do, then choose one with its button and drag it to "
+            "its place."
+        )
     return "Drag it to its place. A button replaces it with another one; undo restores the old one."
 
 
@@ -88,9 +96,15 @@ def _next_in_air(project: Project, codes: frozenset[str]) -> str:
     if not project.collectors:
         return "A collector comes next: stage 3 says what it must do."
     if not project.runs:
-        return "Press 'Lay the ducts', or D to draw the main yourself: click the collector, then each corner."
+        return (
+            "Press 'Lay the ducts', or D to draw the main yourself: click the collector, "
+            "then each corner."
+        )
     if "not-connected" in codes:
-        return "Press 'Connect what is not connected', or D and click a machine's port to draw its branch."
+        return (
+            "Press 'Connect what is not connected', or D and click a machine's port to draw "
+            "its branch."
+        )
     return "Click a machine's row to switch it on; click anything to see what it costs."
 
 
@@ -101,7 +115,10 @@ def _next_in_gates(project: Project, codes: frozenset[str]) -> str:
     del codes
     if not project.gates:
         return "Gates come with the branches: connect a machine to the main at stage 4."
-    return "Choose a machine in the rack: the levers show its gates. Click another's lever to open it for that one too."
+    return (
+        "Choose a machine in the rack: the levers show its gates. Click another's lever to "
+        "open it for that one too."
+    )
 
 
 # -- Build
@@ -120,11 +137,18 @@ def _next_in_build(project: Project, codes: frozenset[str]) -> str:
     if not project.runs:
         return "Nothing to build yet: lay the ducts at stage 4."
     if "no-pipe-room" in codes:
-        return "First make room where fittings do not fit: click a finding on the right to see where."
+        return (
+            "First make room where fittings do not fit: click a finding on the right to see where."
+        )
     if not plan.prices:
-        return "Click a part below to see where it goes and to enter its price, or read a dealer's prices from CSV."
+        return (
+            "Click a part below to see where it goes and to enter its price, or read a "
+            "dealer's prices from CSV."
+        )
     if not plan.cut and not plan.mounted:
-        return "Tick what is bought; then cut by the bars, and take the papers to the shop (Ctrl+P)."
+        return (
+            "Tick what is bought; then cut by the bars, and take the papers to the shop (Ctrl+P)."
+        )
     return "Tick pieces as they are cut and ducts as they are mounted and sealed."
 
 
@@ -138,9 +162,13 @@ def _begun_working(project: Project) -> bool:
 def _next_in_work(project: Project, codes: frozenset[str]) -> str:
     del codes
     if not project.work.day:
-        return "Type a day's jobs on the right, as you would jot them down: saw 20 min, planer 25 walnut, sand 40."
+        return (
+            "Type a day's jobs on the right, as you would jot them down: saw 20 min, planer "
+            "25 walnut, sand 40."
+        )
     return (
-        "Drag along the day below to see the dust. F11 shows a machine's card full screen; File, Export has them all."
+        "Drag along the day below to see the dust. F11 shows a machine's card full screen; "
+        "File, Export has them all."
     )
 
 
@@ -160,12 +188,21 @@ def _next_in_keep(project: Project, codes: frozenset[str]) -> str:
     if not project.runs:
         return "Nothing to measure yet: lay the ducts at stage 4."
     if project.keep.practising:
-        return "Click a duct, machine, gate or the collector: measure there or look, and mend what you find."
+        return (
+            "Click a duct, machine, gate or the collector: measure there or look, and mend "
+            "what you find."
+        )
     if project.keep.practice is not None:
         return "See on the right what it was. Practise again: Tools, Practise finding faults."
     if not project.keep.readings:
-        return "Take the first reading on the right: where the ring stands on the floor, with that one machine on."
-    return "Bands narrow with every reading. The ring on the floor shows where the next one helps most."
+        return (
+            "Take the first reading on the right: where the ring stands on the floor, with "
+            "that one machine on."
+        )
+    return (
+        "Bands narrow with every reading. The ring on the floor shows where the next one "
+        "helps most."
+    )
 
 
 STAGES: tuple[Stage, ...] = (
@@ -180,9 +217,23 @@ STAGES: tuple[Stage, ...] = (
         wants_machines=True,
     ),
     Stage("air", "Air", lambda p: bool(p.runs), _air_things, _next_in_air, wants_machines=True),
-    Stage("gates", "Gates", lambda p: bool(p.gates), lambda p: list(p.gate), _next_in_gates, wants_machines=True),
+    Stage(
+        "gates",
+        "Gates",
+        lambda p: bool(p.gates),
+        lambda p: list(p.gate),
+        _next_in_gates,
+        wants_machines=True,
+    ),
     Stage("build", "Build", _begun_building, _build_things, _next_in_build, wants_machines=True),
-    Stage("work", "Work", _begun_working, lambda p: list(p.machine), _next_in_work, wants_machines=True),
+    Stage(
+        "work",
+        "Work",
+        _begun_working,
+        lambda p: list(p.machine),
+        _next_in_work,
+        wants_machines=True,
+    ),
     Stage("keep", "Keep", _begun_keeping, _keep_things, _next_in_keep, wants_machines=True),
 )
 _BY_NAME = {entry.name: entry for entry in STAGES}

@@ -101,14 +101,22 @@ class Workspace(OpenProject):
     def shown_scenario(self) -> ScenarioAir | None:
         """The same of the scenario that is switched on now."""
         measured, scenario = self.measured, self.scenario
-        known = measured.of(scenario.scenario) if measured is not None and scenario is not None else None
+        known = (
+            measured.of(scenario.scenario)
+            if measured is not None and scenario is not None
+            else None
+        )
         return known or scenario
 
     def air_at(self, machine: str) -> ScenarioAir | None:
         """What is told of a machine: in the scenario that is switched on where it runs, else
         alone.
         """
-        return self.shown_scenario if machine in self.running else self.shown_air.of_machine.get(machine)
+        return (
+            self.shown_scenario
+            if machine in self.running
+            else self.shown_air.of_machine.get(machine)
+        )
 
     @property
     def verdict(self) -> str:
@@ -155,7 +163,9 @@ class Workspace(OpenProject):
         """Select the next (1) or previous (-1) thing of this stage of the work."""
         things = stage(self.stage).things(self.project)
         if things:
-            now = things.index(self.selection) if self.selection in things else -1 if step > 0 else 0
+            now = (
+                things.index(self.selection) if self.selection in things else -1 if step > 0 else 0
+            )
             self.select(things[(now + step) % len(things)])
 
     def go(self, name: str) -> None:
@@ -211,7 +221,9 @@ class Workspace(OpenProject):
         size.
         """
         if not self.project.collectors:
-            raise RefusedEdit("the ducts", "laying them without a collector", "put a collector in first (stage 3)")
+            raise RefusedEdit(
+                "the ducts", "laying them without a collector", "put a collector in first (stage 3)"
+            )
         if self.stage not in LAYING_STAGES:
             self.stage = "air"
         self.placing, self.asked = None, OfferRequest(kind, collector)
@@ -222,7 +234,9 @@ class Workspace(OpenProject):
     def waiting(self) -> int:
         """How many pickups wait without a duct."""
         answers = self.assessment.counted.answers
-        return len({(p.machine, p.pickup) for answer in answers for p in answer.pickups if p.leaf is None})
+        return len(
+            {(p.machine, p.pickup) for answer in answers for p in answer.pickups if p.leaf is None}
+        )
 
     @property
     def offers_to_lay(self) -> bool:
@@ -231,7 +245,11 @@ class Workspace(OpenProject):
         """
         idle = not self.selected and not self.running and self.placing is None
         return (
-            self.stage == "air" and idle and not self.put_off and bool(self.project.collectors) and bool(self.waiting)
+            self.stage == "air"
+            and idle
+            and not self.put_off
+            and bool(self.project.collectors)
+            and bool(self.waiting)
         )
 
     @property
@@ -312,7 +330,9 @@ class Workspace(OpenProject):
         line = self.computed.bill.line.get(key or "")
         elements = line.part.elements if line is not None else ()
         self.part = key if line is not None else None
-        self.selected = tuple(element for element in elements if self.project.find(element) is not None)
+        self.selected = tuple(
+            element for element in elements if self.project.find(element) is not None
+        )
         self._tell(look=True, selection=True)
 
     def propose_phases(self, budget: float) -> None:
@@ -320,7 +340,9 @@ class Workspace(OpenProject):
         `InputError`.
         """
         if not 0 < budget <= 1e7:
-            raise InputError("Budget for a phase", budget, "write the money for one phase, more than 0")
+            raise InputError(
+                "Budget for a phase", budget, "write the money for one phase, more than 0"
+            )
         self.phase_budget = budget
         self._tell(look=True)
 
@@ -373,7 +395,9 @@ class Workspace(OpenProject):
         if target is None:
             raise FileError(self.project.name, "has no file yet", "choose where to save it")
         if target == self.path and not over and self._stamp != stamp(target):
-            raise FileChanged(str(target), "was changed by another program meanwhile", "save under another name")
+            raise FileChanged(
+                str(target), "was changed by another program meanwhile", "save under another name"
+            )
         project_file.save(self.project, target)
         self.path, self._saved, self._stamp = target, self.project, stamp(target)
         self._tell(file=True)

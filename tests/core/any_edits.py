@@ -19,14 +19,27 @@ def edited(project: Project, chance: random.Random) -> Project:
 
     Raises what the edit raises: many of them cannot be.
     """
-    kinds = (_point, _point, _run, _gate, _machine, _collector, _taken_away, _led_anew, _settings, _shared)
+    kinds = (
+        _point,
+        _point,
+        _run,
+        _gate,
+        _machine,
+        _collector,
+        _taken_away,
+        _led_anew,
+        _settings,
+        _shared,
+    )
     return chance.choice(kinds)(project, chance)
 
 
 def _point(project: Project, chance: random.Random) -> Project:
     point = chance.choice(project.points)
     if chance.random() < 0.4:
-        return with_points_moved(project, [point.id], chance.uniform(-0.5, 0.5), chance.uniform(-0.5, 0.5))
+        return with_points_moved(
+            project, [point.id], chance.uniform(-0.5, 0.5), chance.uniform(-0.5, 0.5)
+        )
     name, values = chance.choice(
         [
             ("height", (0.3, 1.2, 2.2)),
@@ -59,12 +72,16 @@ def _run(project: Project, chance: random.Random) -> Project:
 def _gate(project: Project, chance: random.Random) -> Project:
     if not project.gates or chance.random() < 0.4:
         run = chance.choice(project.runs)
-        return edits.added(project, Gate(id=edits.fresh_id(project, "gate"), run=run.id, at=chance.random()))
+        return edits.added(
+            project, Gate(id=edits.fresh_id(project, "gate"), run=run.id, at=chance.random())
+        )
     gate = chance.choice(project.gates)
     if chance.random() < 0.3:
         return edits.removed(project, [gate.id])
     run = chance.choice(project.runs)
-    name, value = chance.choice([("run", run.id), ("at", 0.7), ("rule", "left open"), ("bore", "full bore")])
+    name, value = chance.choice(
+        [("run", run.id), ("at", 0.7), ("rule", "left open"), ("bore", "full bore")]
+    )
     return edits.changed(project, gate.id, **{name: value})
 
 
@@ -73,7 +90,9 @@ def _machine(project: Project, chance: random.Random) -> Project:
     pickup = chance.choice(machine.pickups)
     kind = chance.choice(["moved", "turned", "port", "own fan", "reversed"])
     if kind == "moved":
-        return edits.moved(project, machine.id, chance.uniform(-0.5, 0.5), chance.uniform(-0.5, 0.5))
+        return edits.moved(
+            project, machine.id, chance.uniform(-0.5, 0.5), chance.uniform(-0.5, 0.5)
+        )
     if kind == "turned":
         return edits.turned(project, [machine.id], 90.0)
     if kind == "reversed":
@@ -106,8 +125,12 @@ def _led_anew(project: Project, chance: random.Random) -> Project:
 def _settings(project: Project, chance: random.Random) -> Project:
     if chance.random() < 0.5:
         return edits.with_settings(project, units=chance.choice(["us", "metric"]))
-    return edits.with_settings(project, **chance.choice([{"altitude": 1500.0}, {"altitude": 0.0}, {"humidity": 0.5}]))
+    return edits.with_settings(
+        project, **chance.choice([{"altitude": 1500.0}, {"altitude": 0.0}, {"humidity": 0.5}])
+    )
 
 
 def _shared(project: Project, chance: random.Random) -> Project:
-    return chance.choice(list(shared_changes(project, chance.choice(project.collectors).id))).edit(project)
+    return chance.choice(list(shared_changes(project, chance.choice(project.collectors).id))).edit(
+        project
+    )

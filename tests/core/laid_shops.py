@@ -41,7 +41,12 @@ def cellar() -> Project:
     ell = ((0, 0), (11, 0), (11, 3), (4, 3), (4, 7), (0, 7))
     project = bare(ell, 2.1)
     posts = [
-        Feature(id=f"post-{n}", name=f"Post {n}", kind="post", outline=rectangle(2.2 + 2 * n, 1.5, 0.2, 0.2))
+        Feature(
+            id=f"post-{n}",
+            name=f"Post {n}",
+            kind="post",
+            outline=rectangle(2.2 + 2 * n, 1.5, 0.2, 0.2),
+        )
         for n in range(1, 4)
     ]
     return with_machines(
@@ -56,8 +61,22 @@ def garage() -> Project:
     """A garage with a roll-up door and a side door that swings in."""
     project = bare(rectangle(0, 0, 6, 6), 2.7)
     doors = (
-        Opening(id="big", name="Garage door", kind="roll-up door", start=(2.0, 6.0), end=(5.0, 6.0), head=2.1),
-        Opening(id="side", name="Side door", kind="door", start=(6.0, 3.0), end=(6.0, 3.9), swing="left from start"),
+        Opening(
+            id="big",
+            name="Garage door",
+            kind="roll-up door",
+            start=(2.0, 6.0),
+            end=(5.0, 6.0),
+            head=2.1,
+        ),
+        Opening(
+            id="side",
+            name="Side door",
+            kind="door",
+            start=(6.0, 3.0),
+            end=(6.0, 3.9),
+            swing="left from start",
+        ),
     )
     return with_machines(
         project.replaced(openings=doors),
@@ -82,9 +101,13 @@ def two_rooms(**choices) -> Project:
 def many(count: int = 30) -> Project:
     """A large hall with many machines in rows."""
     project = bare(rectangle(0, 0, 16, 11), 3.0)
-    names = [m.body.name for m in machine_models() if m.body.pickups and not m.body.pickups[0].own_fan]
+    names = [
+        m.body.name for m in machine_models() if m.body.pickups and not m.body.pickups[0].own_fan
+    ]
     places = [(2.6 + 2.2 * (n % 6), 1.6 + 2.0 * (n // 6), 0.0) for n in range(count)]
-    return with_machines(project, *((names[n % len(names)], *place) for n, place in enumerate(places)))
+    return with_machines(
+        project, *((names[n % len(names)], *place) for n, place in enumerate(places))
+    )
 
 
 def small(seed: int) -> Project:
@@ -116,11 +139,19 @@ def faults(project: Project, stranded: tuple[str, ...] = ()) -> list[object]:
         if after.diameter < run.diameter - 1e-9:
             found.append(("narrows", run.id, after.id))
         at = paths.down[run.id]
-        a, b, c = (position(project, p) for p in (run.start if run.end == at else run.end, at, paths.down[after.id]))
+        a, b, c = (
+            position(project, p)
+            for p in (run.start if run.end == at else run.end, at, paths.down[after.id])
+        )
         lengths = math.dist(a, b) * math.dist(b, c)
         turn = sum((q - p) * (r - q) for p, q, r in zip(a, b, c, strict=True)) / lengths
         if turn < (0.4 if len(paths.at[at]) > 2 else -0.01):
             found.append(("against the flow", run.id, after.id))
     found += [hit for hit in ground_of(project).hits if hit.element in project.run]
-    reached = {end for run in project.runs if run.id in paths.down for end in (run.start, run.end, *run.also_serves)}
+    reached = {
+        end
+        for run in project.runs
+        if run.id in paths.down
+        for end in (run.start, run.end, *run.also_serves)
+    }
     return found + [ref for ref in project.pickup if (ref in reached) == (ref in stranded)]

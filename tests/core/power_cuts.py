@@ -31,8 +31,13 @@ class Disk:
             self.bytes_of[self.names[name]] = (folder / name).read_bytes()
 
     def _names(self) -> dict[str, int]:
-        found = {entry.name: entry.stat().st_ino for entry in self.folder.iterdir() if entry.is_file()}
-        for name, inode in found.items():  # a second name keeps the number from being given to another file
+        found = {
+            entry.name: entry.stat().st_ino for entry in self.folder.iterdir() if entry.is_file()
+        }
+        for (
+            name,
+            inode,
+        ) in found.items():  # a second name keeps the number from being given to another file
             if not (self.shadow / str(inode)).exists():
                 os.link(self.folder / name, self.shadow / str(inode))
         return found
@@ -41,8 +46,14 @@ class Disk:
         """Every way in which power may go now: nothing more kept, names without their bytes,
         everything kept."""
         now = self._names()
-        yield ("only what was synced", {name: self.bytes_of.get(inode, b"") for name, inode in self.names.items()})
-        yield ("names without bytes", {name: self.bytes_of.get(inode, b"") for name, inode in now.items()})
+        yield (
+            "only what was synced",
+            {name: self.bytes_of.get(inode, b"") for name, inode in self.names.items()},
+        )
+        yield (
+            "names without bytes",
+            {name: self.bytes_of.get(inode, b"") for name, inode in now.items()},
+        )
         yield "everything", {name: (self.folder / name).read_bytes() for name in now}
 
     def look(self, what: str) -> None:

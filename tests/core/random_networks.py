@@ -43,7 +43,10 @@ def random_shop(seed: int, most: int = 60) -> RandomShop:
     rng = np.random.default_rng(seed)
     pickups = int(rng.integers(1, most + 1))
     main = float(rng.choice(BORES[3:]))
-    root = [piece(laws.Friction(rng.uniform(0.3, 6), main, 9e-5), main), piece(laws.Fan(random_curve(rng)), main)]
+    root = [
+        piece(laws.Friction(rng.uniform(0.3, 6), main, 9e-5), main),
+        piece(laws.Fan(random_curve(rng)), main),
+    ]
     root.append(piece(laws.FilterMedium(rng.uniform(50, 5000)), main))
     if rng.random() < 0.5:
         root.append(piece(laws.QuadraticLoss(rng.uniform(500, 6000)), main))
@@ -72,7 +75,13 @@ def random_shop(seed: int, most: int = 60) -> RandomShop:
             onward.append(piece(laws.Wye(True, angle, bore, main, main), main))
             branches.append(Branch(tuple(onward), at))
             joins.append(len(branches) - 1)
-    network = Network("c", tuple(branches), tuple(map(str, range(gates))), air_at(), tuple(("m", str(n)) for n in own))
+    network = Network(
+        "c",
+        tuple(branches),
+        tuple(map(str, range(gates))),
+        air_at(),
+        tuple(("m", str(n)) for n in own),
+    )
     rows = rng.random((4, pickups + len(own))) < rng.choice([0.05, 0.2, 0.6])
     rows[0, :pickups] = False
     rows[0, int(rng.integers(0, pickups))] = True

@@ -38,7 +38,14 @@ def demo(name: str = "loft") -> Project:
 def machine(ident: str, x: float, y: float, port: float = 0.1, **changes) -> Machine:
     pickup = Pickup(id="port", name="Port", height=0.5, port=port, intake=FreeArea(area=0.02))
     return Machine(
-        id=ident, name=ident.capitalize(), kind="Machine", x=x, y=y, width=0.6, depth=0.6, pickups=(pickup,)
+        id=ident,
+        name=ident.capitalize(),
+        kind="Machine",
+        x=x,
+        y=y,
+        width=0.6,
+        depth=0.6,
+        pickups=(pickup,),
     ).replaced(**changes)
 
 
@@ -54,7 +61,9 @@ def point(ident: str, x: float, y: float, height: float = 0.5, **changes) -> Poi
 
 
 def run(ident: str, start: str, end: str, diameter: float = 0.1524, **changes) -> Run:
-    return Run(id=ident, start=start, end=end, diameter=diameter, material="spiral-steel").replaced(**changes)
+    return Run(id=ident, start=start, end=end, diameter=diameter, material="spiral-steel").replaced(
+        **changes
+    )
 
 
 def shop(machines=(), points=(), runs=(), gates=(), collectors=None, **settings) -> Project:
@@ -72,7 +81,13 @@ def shop(machines=(), points=(), runs=(), gates=(), collectors=None, **settings)
 
 def straight_shop(**settings) -> Project:
     """One machine, 4 m of duct, one gate."""
-    return shop([machine("saw", 4, 0)], [], [run("main", "saw/port", "fan")], [Gate(id="gate", run="main")], **settings)
+    return shop(
+        [machine("saw", 4, 0)],
+        [],
+        [run("main", "saw/port", "fan")],
+        [Gate(id="gate", run="main")],
+        **settings,
+    )
 
 
 def hall(count: int) -> Project:
@@ -84,7 +99,9 @@ def hall(count: int) -> Project:
             fans.append(collector(f"fan-{row}", 0.0, 1.0 + 4 * row).replaced(inlet=0.2))
         machines.append(machine(f"m{number}", 1.2 * place + 1, 3.0 + 4 * row))
         points.append(point(f"p{number}", 1.2 * place + 1, 1.5 + 4 * row, 2.4))
-        runs.append(run(f"r{number}", f"p{number}", f"p{number - 1}" if place else f"fan-{row}", 0.2))
+        runs.append(
+            run(f"r{number}", f"p{number}", f"p{number - 1}" if place else f"fan-{row}", 0.2)
+        )
         runs.append(run(f"b{number}", f"m{number}/port", f"p{number}", 0.1))
         gates.append(Gate(id=f"g{number}", run=f"b{number}"))
     room = Room(outline=rectangle(-2, -2, 66, 4 * len(fans) + 6), ceiling=3.0)
@@ -96,9 +113,13 @@ def made_up(seed: int) -> Project:
     some connected."""
     chance = random.Random(seed)
     across, deep = chance.uniform(3, 12), chance.uniform(2.5, 8)
-    project = demo("empty").replaced(rooms=(Room(outline=rectangle(0, 0, across, deep), ceiling=2.5),))
+    project = demo("empty").replaced(
+        rooms=(Room(outline=rectangle(0, 0, across, deep), ceiling=2.5),)
+    )
     model = chance.choice(catalogue().collectors)
-    project, start = place(project, Placeable("collector", model.model, "Collector"), 0.6, deep - 0.6)
+    project, start = place(
+        project, Placeable("collector", model.model, "Collector"), 0.6, deep - 0.6
+    )
     for x, y in ((across * 0.5, deep - 0.6), (across * 0.5, 0.5)):
         with contextlib.suppress(GreyCurrentError):
             project, start = drawn_on(project, start, x, y)

@@ -34,7 +34,10 @@ LAWS: list[laws.Law] = [
 
 
 def bank(
-    given: Sequence[laws.Law], air: Air = AIR, slots: list[int] | None = None, rows: np.ndarray | None = None
+    given: Sequence[laws.Law],
+    air: Air = AIR,
+    slots: list[int] | None = None,
+    rows: np.ndarray | None = None,
 ) -> Bank:
     """Some laws, each in a slot of its own, with every gate open."""
     slots = list(range(len(given))) if slots is None else slots
@@ -59,7 +62,9 @@ def duct_pieces(draw: st.DrawFn, gate: int | None = None) -> tuple[Piece, ...]:
     """Some duct, a fitting and perhaps a gate, all of one diameter."""
     d = draw(DIAMETERS)
     made = [
-        piece(laws.Friction(draw(st.floats(0.05, 6)), d, draw(st.sampled_from([3e-5, 4e-4, 3e-3]))), d),
+        piece(
+            laws.Friction(draw(st.floats(0.05, 6)), d, draw(st.sampled_from([3e-5, 4e-4, 3e-3]))), d
+        ),
         piece(laws.Constant(draw(st.floats(0, 4)), d), d),
     ]
     if gate is not None:

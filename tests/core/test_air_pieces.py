@@ -41,7 +41,9 @@ def test_velocity_pressure_of_standard_air():
     assert STANDARD.density / 2 * velocity**2 / INH2O == pytest.approx(1.0, rel=2e-3)
 
 
-@pytest.mark.parametrize(("celsius", "book"), [(0, 611.2), (10, 1228.2), (21, 2488.2), (30, 4247.0), (40, 7384.9)])
+@pytest.mark.parametrize(
+    ("celsius", "book"), [(0, 611.2), (10, 1228.2), (21, 2488.2), (30, 4247.0), (40, 7384.9)]
+)
 def test_vapour_pressure_is_that_of_the_steam_tables(celsius, book):
     """IAPWS steam tables, Pa."""
     assert gas.vapour_pressure(celsius) == pytest.approx(book, rel=4e-3)
@@ -64,7 +66,11 @@ def test_transport_velocities_are_the_book_s():
 def test_turbulent_factor_is_colebrook(reynolds, rough):
     factor, slope = friction.turbulent_factor(np.array(reynolds), np.array(rough))
     assert factor == pytest.approx(fluids.friction_factor(Re=reynolds, eD=rough), rel=5e-4)
-    numeric = slope_of(lambda r: friction.turbulent_factor(np.array(r), np.array(rough))[0], reynolds, reynolds * 1e-4)
+    numeric = slope_of(
+        lambda r: friction.turbulent_factor(np.array(r), np.array(rough))[0],
+        reynolds,
+        reynolds * 1e-4,
+    )
     assert slope == pytest.approx(numeric, rel=2e-3, abs=1e-12)
 
 
@@ -111,7 +117,12 @@ def test_fittings_against_known_values():
     area_k = (1 / (0.62 * 0.5) - 1) ** 2
     rows = [
         ("mitred right angle", fittings.elbow(0.1, 90, 1.5, 0.018, "mitre"), 1.20, 0.03),
-        ("sudden expansion 4 to 6 in", fittings.expansion(0.1016, 0.1524, 0.0, None), (1 - 4 / 9) ** 2, 1e-9),
+        (
+            "sudden expansion 4 to 6 in",
+            fittings.expansion(0.1016, 0.1524, 0.0, None),
+            (1 - 4 / 9) ** 2,
+            1e-9,
+        ),
         ("plain duct end", fittings.entry("plain"), 0.92, 0.005),
         ("flanged end", fittings.entry("flanged"), 0.49, 1e-9),
         ("gate half open", fittings.gate(0.35, 0.5), 0.35 + area_k, 1e-9),
@@ -131,7 +142,9 @@ def test_fittings_against_known_values():
     for name, computed, book, tolerance in rows:
         assert computed == pytest.approx(book, abs=tolerance), name
     assert fittings.expansion(0.1, 0.15, 0.018, 30.0) < fittings.expansion(0.1, 0.15, 0.018, None)
-    assert fittings.contraction(0.15, 0.1, 0.018, 30.0) < fittings.contraction(0.15, 0.1, 0.018, None)
+    assert fittings.contraction(0.15, 0.1, 0.018, 30.0) < fittings.contraction(
+        0.15, 0.1, 0.018, None
+    )
     assert fittings.splitter(0.1, 0.1) > fittings.expansion(0.1, 0.1414, 0.0, None)
 
 
@@ -150,7 +163,10 @@ def test_hose_turn_of_a_hanging_hose(ratio, way):
 def test_wyes_are_crane_with_the_sign_kept(angle, bores):
     branch, combined = bores
     shares = np.array([0.0, 0.05, 0.2, 0.37, 0.43, 0.6, 0.9, 1.0])
-    legs = [laws.Wye(False, angle, branch, combined, branch), laws.Wye(True, angle, branch, combined, combined)]
+    legs = [
+        laws.Wye(False, angle, branch, combined, branch),
+        laws.Wye(True, angle, branch, combined, combined),
+    ]
     flow = np.array([shares, 1 - shares]) * 0.3
     computed = bank(legs, STANDARD).wye_coefficients(flow, np.full_like(flow, 0.3))
     for i, q in enumerate(shares):
@@ -180,7 +196,10 @@ def test_crane_worked_example():
     assert k[:, 0] == pytest.approx([-0.04044, 0.32576], abs=1e-4)
 
 
-@given(st.floats(-0.5, 0.5).filter(lambda q: abs(q) > 1e-4), st.floats(-0.6, 0.6).filter(lambda q: abs(q) > 1e-3))
+@given(
+    st.floats(-0.5, 0.5).filter(lambda q: abs(q) > 1e-4),
+    st.floats(-0.6, 0.6).filter(lambda q: abs(q) > 1e-3),
+)
 def test_slopes_of_every_law_backward_flow_included(flow, joined):
     ready = bank(LAWS, STANDARD)
     column = np.full((len(LAWS), 1), 1.0)
@@ -211,7 +230,9 @@ def test_fan_curve_is_pchip_between_its_points_and_straight_beyond():
     assert beyond[0] > curve.shut_off - 1e-9 and beyond[1] < 0
     assert curve.knows(0.3) and not curve.knows(0.01) and not curve.knows(0.65)
     half = fan.scaled(curve, 0.6, 1.2, 0.5)
-    assert half.pressure(np.array(0.1))[0] == pytest.approx(curve.pressure(np.array(0.2))[0] * 0.5 * 0.25)
+    assert half.pressure(np.array(0.1))[0] == pytest.approx(
+        curve.pressure(np.array(0.2))[0] * 0.5 * 0.25
+    )
 
 
 @pytest.mark.parametrize(
@@ -241,4 +262,6 @@ def test_needs_of_both_schools():
     for inches, cfm in table.items():
         assert needs.clear_chips(inches * INCH) / CFM == pytest.approx(cfm, abs=0.6)
     assert needs.capture(0.2, 0.75, 0.008, False) / CFM == pytest.approx(648, abs=2)
-    assert needs.capture(0.2, 0.75, 0.008, True) == pytest.approx(0.75 * needs.capture(0.2, 0.75, 0.008, False))
+    assert needs.capture(0.2, 0.75, 0.008, True) == pytest.approx(
+        0.75 * needs.capture(0.2, 0.75, 0.008, False)
+    )

@@ -48,7 +48,11 @@ MESSES = {f"mess-{seed}": seed for seed in (6, 13, 19, 22)}
 """Shops of which sixty edits by chance have left little in order."""
 ROOMS = {
     "room": lambda: room_with(
-        POST, WALK, DOOR, WINDOW, Beam(id="beam", start=(2, -5), end=(2, 5), width=0.15, underside=1.5)
+        POST,
+        WALK,
+        DOOR,
+        WINDOW,
+        Beam(id="beam", start=(2, -5), end=(2, 5), width=0.15, underside=1.5),
     ),
     "high-room": lambda: room_with(ROLL, height=2.95, end=(9.0, 0.0)),
 }
@@ -113,7 +117,9 @@ def sums(found: object) -> Iterator[str]:
 
     gather(found, "", "")
     for place, of_place in fields.items():
-        yield f"{place}: " + ", ".join(f"{field} {_sum(values)}" for field, values in sorted(of_place.items()))
+        yield f"{place}: " + ", ".join(
+            f"{field} {_sum(values)}" for field, values in sorted(of_place.items())
+        )
 
 
 def _sum(values: list[object]) -> str:
@@ -159,7 +165,8 @@ def alike(was: str, now: str) -> bool:
         return False
     pairs = zip(NUMBER.findall(was), NUMBER.findall(now), strict=True)
     return all(
-        a == b or (abs(float(a) - float(b)) <= 1.01 * 10.0 ** -len((a.split(".") + [""])[1]) and "." in a)
+        a == b
+        or (abs(float(a) - float(b)) <= 1.01 * 10.0 ** -len((a.split(".") + [""])[1]) and "." in a)
         for a, b in pairs
     )
 
@@ -172,4 +179,6 @@ def test_answers_are_those_that_were_kept(name, tmp_path, capsys):
         kept.write_text("\n".join(now) + "\n", encoding="utf-8")
     was = kept.read_text(encoding="utf-8").splitlines()
     other = [f"was: {a}\nnow: {b}" for a, b in zip(was, now, strict=False) if not alike(a, b)]
-    assert not other and len(was) == len(now), "\n".join([f"{len(other)} lines differ", *other[:12]])
+    assert not other and len(was) == len(now), "\n".join(
+        [f"{len(other)} lines differ", *other[:12]]
+    )

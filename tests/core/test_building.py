@@ -39,7 +39,13 @@ from grey_current.design.parts.keys import part_words
 from grey_current.design.parts.parts_list import PartsList
 from grey_current.design.parts.phase_order import hanging, phase_of
 from grey_current.design.parts.straights import LEAST_REST, straights
-from grey_current.design.parts.takeoffs import elbow_takes, is_hose, reducer_takes, two_elbows_take, wye_takes
+from grey_current.design.parts.takeoffs import (
+    elbow_takes,
+    is_hose,
+    reducer_takes,
+    two_elbows_take,
+    wye_takes,
+)
 from grey_current.errors import DuctworkError, FileError, InputError, RefusedEdit
 from grey_current.files import build_report, project_file
 from grey_current.files.drawing_dxf import write_dxf
@@ -71,7 +77,9 @@ def every_shop() -> dict[str, Project]:
     found |= {f"loft in {m}": in_material(loft, m) for m in ("pvc", "snap-lock-steel")}
     found["loft, metric"] = with_settings(loft, units="metric")
     found["loft, mitred, two 45s, splitter"] = changed(
-        changed(changed(loft, "bend-1", elbow="two 45s"), "saw-top", elbow="mitre"), "saw-join", splitter=True
+        changed(changed(loft, "bend-1", elbow="two 45s"), "saw-top", elbow="mitre"),
+        "saw-join",
+        splitter=True,
     )
     found |= {f"drawn {seed}": made_up(seed) for seed in range(20)}
     return found
@@ -130,26 +138,41 @@ def test_a_long_run_is_put_together_of_lengths_that_are_sold():
         project = shop(
             [machine("saw", 8, 0)],
             [point("a", 8, 0.0, 2.0)],
-            [run("drop", "saw/port", "a", material=material), run("main", "a", "fan", material=material)],
+            [
+                run("drop", "saw/port", "a", material=material),
+                run("main", "a", "fan", material=material),
+            ],
         )
         pieces = [piece for piece in straights(project)[0] if piece.run == "main"]
         assert len(pieces) > 2 and all(piece.length <= most + 1e-9 for piece in pieces)
         assert [p.length for p in pieces[:-2]] == pytest.approx([most] * (len(pieces) - 2))
-        for far in np.arange(3.2, 7.0, 0.04).tolist():  # the rest is worth a piece, or the last two are alike
+        for far in np.arange(
+            3.2, 7.0, 0.04
+        ).tolist():  # the rest is worth a piece, or the last two are alike
             moved = edits.changed(edits.changed(project, "saw", x=far), "a", x=far)
             *whole, last, end = [p.length for p in straights(moved)[0] if p.run == "main"]
             assert whole == pytest.approx([most] * len(whole)) and end >= LEAST_REST - 1e-9
             assert last == pytest.approx(most) or last == pytest.approx(end)
             assert last + end > most  # none of them could be left out
         couplings = [p for p in PartsList(project).parts if p.key.startswith("coupling/")]
-        assert sum(p.quantity for p in couplings) == (0 if material.startswith("snap") else len(pieces) - 1)
+        assert sum(p.quantity for p in couplings) == (
+            0 if material.startswith("snap") else len(pieces) - 1
+        )
 
 
 def test_the_parts_of_the_loft_are_those_counted_by_hand():
-    table = re.findall(r"^\| (\S+) \| ([\d.]+) \|$", (ROOT / "docs" / "net-loft-parts.md").read_text(), re.MULTILINE)
+    table = re.findall(
+        r"^\| (\S+) \| ([\d.]+) \|$",
+        (ROOT / "docs" / "net-loft-parts.md").read_text(),
+        re.MULTILINE,
+    )
     counted = {key: float(count) for key, count in table}
     beside = ("pipe/", "screws", "tape")
-    found = {part.key: part.quantity for part in PartsList(demo()).parts if not part.key.startswith(beside)}
+    found = {
+        part.key: part.quantity
+        for part in PartsList(demo()).parts
+        if not part.key.startswith(beside)
+    }
     assert found == pytest.approx(counted)
 
 
@@ -184,9 +207,14 @@ def test_earthing_sealing_and_quick_couplers_are_parts():
     plastic = build_edits.with_build(in_material(demo(), "pvc"), earthing=True)
     keys = {part.key: part for part in PartsList(plastic).parts}
     assert keys["earth-wire"].quantity > 20 and "cement" in keys and "screws" not in keys
-    mastic = {part.key for part in PartsList(build_edits.with_build(demo(), sealing="mastic")).parts}
+    mastic = {
+        part.key for part in PartsList(build_edits.with_build(demo(), sealing="mastic")).parts
+    }
     assert "mastic" in mastic and "tape" not in mastic
-    quick = {p.key: p.quantity for p in PartsList(changed(demo("allotment"), "hose", coupling="quick")).parts}
+    quick = {
+        p.key: p.quantity
+        for p in PartsList(changed(demo("allotment"), "hose", coupling="quick")).parts
+    }
     assert quick["quick/100"] == 1 and quick["collar/100"] == 3
 
 
@@ -221,7 +249,10 @@ def test_cutting_needs_no_more_lengths_than_an_independent_optimum():
         made = cut(list(counted), list(counted.values()), [Bar(1920, 1920)], kerf)
         assert made.proven and made.cost == 1920 * fewest(pieces, 1920, kerf), seed
         for pattern in made.patterns:
-            assert sum(n * (w + kerf) for n, w in zip(pattern.counts, counted, strict=True)) <= 1920 + kerf
+            assert (
+                sum(n * (w + kerf) for n, w in zip(pattern.counts, counted, strict=True))
+                <= 1920 + kerf
+            )
         given = [sum(p.counts[i] for p in made.patterns) for i in range(len(counted))]
         assert given == list(counted.values())
 
@@ -236,13 +267,17 @@ def test_offcuts_are_used_first_and_short_stock_where_it_will_do():
 
 
 @settings(max_examples=25, deadline=None)
-@given(st.lists(st.integers(20, 900), min_size=1, max_size=40), st.integers(0, 5), st.integers(0, 3))
+@given(
+    st.lists(st.integers(20, 900), min_size=1, max_size=40), st.integers(0, 5), st.integers(0, 3)
+)
 def test_a_cutting_gives_every_piece_once_and_its_bound_holds(pieces, kerf, spare):
     counted = Counter(pieces)
     bars = [Bar(1000, 1000), Bar(1500, 1500)] + ([Bar(700, 0, spare)] if spare else [])
     made = cut(list(counted), list(counted.values()), bars, kerf, seconds=0.5)
     assert made.bound <= made.cost
-    assert [sum(p.counts[i] for p in made.patterns) for i in range(len(counted))] == list(counted.values())
+    assert [sum(p.counts[i] for p in made.patterns) for i in range(len(counted))] == list(
+        counted.values()
+    )
     assert sum(p.bar == 2 for p in made.patterns) <= spare
 
 
@@ -264,12 +299,16 @@ def test_every_bar_holds_its_pieces_with_kerf(name):
 
 def test_stock_that_will_not_do_is_one_sentence():
     project = build_edits.with_stock(demo(), "spiral-steel", (0.5,))
-    project = build_edits.with_build(project, stock=(project.build.stock[0].replaced(diameter=0.2),))
+    project = build_edits.with_build(
+        project, stock=(project.build.stock[0].replaced(diameter=0.2),)
+    )
     with pytest.raises(DuctworkError, match="has no stock length; enter the lengths"):
         cutting_list(project)
     assert "no-stock" in {f.code for f in all_findings(project, assess(project))}
     owned = build_edits.with_offcuts(demo(), "spiral-steel", 0.1524, (1.3, 1.3))
-    assert owned.build.offcuts == (Offcut(material="spiral-steel", diameter=0.1524, length=1.3, count=2),)
+    assert owned.build.offcuts == (
+        Offcut(material="spiral-steel", diameter=0.1524, length=1.3, count=2),
+    )
     six = next(pipe for pipe in cutting_list(owned) if pipe.diameter > 0.15)
     assert any(bar.owned for bar in six.bars) and sum(six.bought.values()) == 1
 
@@ -280,11 +319,21 @@ def test_stock_that_will_not_do_is_one_sentence():
 def test_the_bill_adds_up_and_what_has_no_price_is_counted():
     project = demo()
     found = bill(project)
-    assert found.total == pytest.approx(sum(found.by_group().values())) == pytest.approx(sum(found.by_machine.values()))
-    assert found.made_up and not found.unpriced and found.by_machine["planer"] > found.by_machine["sweep"] > 0
+    assert (
+        found.total
+        == pytest.approx(sum(found.by_group().values()))
+        == pytest.approx(sum(found.by_machine.values()))
+    )
+    assert (
+        found.made_up
+        and not found.unpriced
+        and found.by_machine["planer"] > found.by_machine["sweep"] > 0
+    )
     fewer = build_edits.with_price(project, "gate/102/stepped", None)
     assert [line.part.key for line in bill(fewer).unpriced] == ["gate/102/stepped"]
-    assert bill(fewer).total == pytest.approx(found.total - 7 * found.line["gate/102/stepped"].price)
+    assert bill(fewer).total == pytest.approx(
+        found.total - 7 * found.line["gate/102/stepped"].price
+    )
     bought = build_edits.with_owned(project, "gate/102/stepped", had=2, bought=5)
     line = bill(bought).line["gate/102/stepped"]
     assert line.left == 0 and line.sum == pytest.approx(5 * line.price)
@@ -299,7 +348,9 @@ def test_prices_go_out_and_come_back_through_csv():
     read_back = parse_prices(price_list(bill(project)), "list.csv", "USD", ())
     again = build_edits.with_prices(bare, read_back.prices)
     assert bill(again).total == pytest.approx(bill(project).total)
-    dealer = "Key;Unit price;Date\ngate/102/stepped;17,50 €;2026-03-01\ncap/pvc/102;2,10;\nclamp/64;;\n"
+    dealer = (
+        "Key;Unit price;Date\ngate/102/stepped;17,50 €;2026-03-01\ncap/pvc/102;2,10;\nclamp/64;;\n"
+    )
     found = parse_prices(dealer, "dealer.csv", "USD", {"gate/102/stepped", "clamp/64"})
     assert [(p.key, p.price, p.currency) for p in found.prices] == [
         ("gate/102/stepped", 17.5, "EUR"),
@@ -317,7 +368,10 @@ def test_prices_go_out_and_come_back_through_csv():
         ("part,price\ngate/102,lots\n", "line 2: the price 'lots' is no number"),
         ("part,price\ngate/102,-3\n", "line 2: the price '-3' cannot be used"),
         ("part,price\nBad Key!,3\n", "line 2: the key 'Bad Key!' cannot be used"),
-        ("part,price,currency\ngate/102,3,dollars\n", "line 2: the currency 'DOLLARS' cannot be used"),
+        (
+            "part,price,currency\ngate/102,3,dollars\n",
+            "line 2: the currency 'DOLLARS' cannot be used",
+        ),
         ("part,price,date\ngate/102,3,yesterday\n", "line 2: the date 'yesterday' is none"),
         ("part,price\n\0", "is not a text file"),
         ("part,price\n" + "x" * 200_000 + ",1\n", "no readable CSV"),
@@ -333,28 +387,41 @@ def test_a_change_says_what_it_costs():
     found = improvements(assess(demo()), "planer")
     assert all(item.money is not None for item in found)
     assert any(item.money.known and item.money.money > 0 for item in found)
-    assert all(item.money is None for item in improvements(assess(build_edits.with_build(demo(), prices=())), "planer"))
+    assert all(
+        item.money is None
+        for item in improvements(assess(build_edits.with_build(demo(), prices=())), "planer")
+    )
 
 
 def test_a_price_that_a_collector_had_goes_into_the_book():
     raw = json.loads((ROOT / "tests/core/saved/v6.greycurrent.json").read_text())
     raw["collectors"][0]["price"] = 900.0
     project = project_file.from_raw(raw, "old")
-    assert [(p.key, p.price) for p in project.build.prices] == [("collector/3-hp-cyclone-15-in-impeller", 900.0)]
+    assert [(p.key, p.price) for p in project.build.prices] == [
+        ("collector/3-hp-cyclone-15-in-impeller", 900.0)
+    ]
 
 
 # -- phases
 
 
 def test_runs_come_with_the_first_machine_that_they_serve():
-    late = build_edits.with_phase_of(demo(), ("saw", "planer", "jointer", "router-table", "sander", "sweep"), 2)
+    late = build_edits.with_phase_of(
+        demo(), ("saw", "planer", "jointer", "router-table", "sander", "sweep"), 2
+    )
     phases = phase_of(late)
-    assert phases["main-3"] == 1 and phases["main-4"] == 2 and phases["saw-stub"] == phases["gate-saw"] == 2
+    assert (
+        phases["main-3"] == 1
+        and phases["main-4"] == 2
+        and phases["saw-stub"] == phases["gate-saw"] == 2
+    )
     assert len(late.build.phases) == 2 and not hanging(late)
     early = build_edits.with_phase_of(late, ("main-6",), 1)
     assert {(h.run, h.waits_for) for h in hanging(early)} == {("main-6", "main-5")}
     told = next(f for f in all_findings(early, assess(early)) if f.code == "hangs-on-nothing")
-    assert not hanging(told.fixes[0].edit(early)) or hanging(told.fixes[0].edit(early)) != hanging(early)
+    assert not hanging(told.fixes[0].edit(early)) or hanging(told.fixes[0].edit(early)) != hanging(
+        early
+    )
     assert phase_of(build_edits.without_phases(early)) == phase_of(demo())
     for wrong in (("wye-saw",), ()):
         with pytest.raises(RefusedEdit):
@@ -387,7 +454,13 @@ def test_a_phase_is_the_shop_with_only_its_parts_and_its_air_is_that_shops():
         machines=late.machines, kept_designs=()
     )
     assert facts[-1].so_far == pytest.approx(bill(demo()).total, rel=0.05)
-    assert {p.key.split("/")[0] for p in facts[1].waste} <= {"cap", "pipe", "screws", "tape", "hanger"}
+    assert {p.key.split("/")[0] for p in facts[1].waste} <= {
+        "cap",
+        "pipe",
+        "screws",
+        "tape",
+        "hanger",
+    }
 
 
 @pytest.mark.parametrize("budget", [1900.0, 2300.0, 10_000.0])
@@ -419,7 +492,9 @@ def test_a_kept_design_may_stand_for_a_phase_and_its_parts_are_waste_later():
     phased = build_edits.with_phase(phased, 1, design=ident)
     facts = phase_facts(phased)
     assert facts[0].project.run["hose"].length == 2.4 and facts[1].project.run["hose"].length == 5.0
-    assert [(p.key, round(p.quantity, 1)) for p in facts[1].bought] == [("hose/ribbed-hose/100", 2.6)]
+    assert [(p.key, round(p.quantity, 1)) for p in facts[1].bought] == [
+        ("hose/ribbed-hose/100", 2.6)
+    ]
     assert kept_designs.dropped(phased, ident).build.phases[0].design is None
     with pytest.raises(DuctworkError, match="does not exist"):
         phased.replaced(kept_designs=())
@@ -450,11 +525,15 @@ def test_bars_that_are_cut_are_put_away_and_their_offcuts_kept():
     project = put_away(project, cutting_list(project))
     left = cutting_list(project)[0]
     assert {p.id for b in left.bars for p in b.pieces} == {p.id for p in six.bars[0].pieces}
-    assert [(o.length, o.count) for o in project.build.offcuts] == [(pytest.approx(six.bars[1].rest, abs=1e-4), 1)]
+    assert [(o.length, o.count) for o in project.build.offcuts] == [
+        (pytest.approx(six.bars[1].rest, abs=1e-4), 1)
+    ]
     assert bill(project).total <= whole + 0.01 and project.build.owned[0].used == 1
     assert phase_facts(project)[-1].so_far == pytest.approx(bill(project).total)
     moved = changed(project, "bend-1", x=2.9)  # what was cut fits no more, so it is cut again
-    assert {p.id for b in cutting_list(moved)[0].bars for p in b.pieces} > {p.id for b in left.bars for p in b.pieces}
+    assert {p.id for b in cutting_list(moved)[0].bars for p in b.pieces} > {
+        p.id for b in left.bars for p in b.pieces
+    }
 
 
 # -- made in the shop
@@ -476,7 +555,8 @@ def test_every_template_draws_at_any_size_or_says_why_not(name):
 
     @settings(max_examples=25, deadline=None)
     @given(
-        st.fixed_dictionaries({a.name: st.floats(a.least, a.most) for a in chosen.asks}), st.sampled_from([US, METRIC])
+        st.fixed_dictionaries({a.name: st.floats(a.least, a.most) for a in chosen.asks}),
+        st.sampled_from([US, METRIC]),
     )
     def drawn(figures, display):
         try:
@@ -493,7 +573,9 @@ def test_every_template_draws_at_any_size_or_says_why_not(name):
     for asked in chosen.asks:
         for display in (US, METRIC):
             value = (asked.least + asked.most) / 2
-            assert read(asked, say(asked, value, display), display) == pytest.approx(value, rel=0.02, abs=0.002)
+            assert read(asked, say(asked, value, display), display) == pytest.approx(
+                value, rel=0.02, abs=0.002
+            )
         with pytest.raises(InputError):
             chosen.figures({asked.name: asked.most * 2 + 1})
     with pytest.raises(InputError, match="choose one of"):
@@ -537,9 +619,14 @@ def test_drawings_are_true_to_scale_in_dxf_and_svg(tmp_path):
     assert {"Planer", "31'", "Plan", "Saw's cabinet"} <= texts
     root = ElementTree.fromstring(svg(plan))
     outline = next(e for e in root.iter() if e.tag.endswith("polygon")).get("points").split()
-    wide = max(float(p.split(",")[0]) for p in outline) - min(float(p.split(",")[0]) for p in outline)
+    wide = max(float(p.split(",")[0]) for p in outline) - min(
+        float(p.split(",")[0]) for p in outline
+    )
     assert wide == pytest.approx(9.4488 * 1000 / plan.scale, abs=0.01)
-    assert root.get("width").endswith("mm") and root.get("viewBox").split()[2] == root.get("width")[:-2]
+    assert (
+        root.get("width").endswith("mm")
+        and root.get("viewBox").split()[2] == root.get("width")[:-2]
+    )
 
 
 @pytest.mark.parametrize("name", SHOPS)
@@ -547,7 +634,11 @@ def test_papers_can_be_made_of_every_shop(name):
     project = SHOPS[name]
     made = papers(assess(project), phase_facts(project))
     titles = [section.title for section in made.sections]
-    assert titles[0] == project.name and "What to buy" in titles and titles[-1] == "Before you climb the ladder"
+    assert (
+        titles[0] == project.name
+        and "What to buy" in titles
+        and titles[-1] == "Before you climb the ladder"
+    )
     assert all(section.blocks for section in made.sections)
 
 
@@ -568,14 +659,23 @@ def test_the_commands_that_build(tmp_path, capsys):
     assert {"key", "name", "quantity", "unit", "for", "price", "owned"} <= set(parts["parts"][0])
     for piece in parts["straights"]:
         taken = sum(piece["takeoff_m"])
-        assert piece["length_m"] - piece["joint_m"] + taken == pytest.approx(piece["centre_line_m"], abs=3e-6)
+        assert piece["length_m"] - piece["joint_m"] + taken == pytest.approx(
+            piece["centre_line_m"], abs=3e-6
+        )
     cuts = json.loads(told("cuts", loft, "--json"))
-    assert cuts["format"] == "grey-current/cuts/1" and cuts["lengths_used"] == cuts["lower_bound"] == 7
-    assert told("parts", loft, "--csv").count("\n") == len(parts["parts"]) + 1
-    assert "proven least" in told("cuts", loft) and told("cuts", loft, "--csv").startswith("number,piece")
-    (tmp_path / "prices.csv").write_text(told("parts", loft, "--price-list").replace(",1450,", ",1,"))
     assert (
-        json.loads(told("parts", loft, "--prices", tmp_path / "prices.csv", "--json"))["total"] < parts["total"] - 1000
+        cuts["format"] == "grey-current/cuts/1" and cuts["lengths_used"] == cuts["lower_bound"] == 7
+    )
+    assert told("parts", loft, "--csv").count("\n") == len(parts["parts"]) + 1
+    assert "proven least" in told("cuts", loft) and told("cuts", loft, "--csv").startswith(
+        "number,piece"
+    )
+    (tmp_path / "prices.csv").write_text(
+        told("parts", loft, "--price-list").replace(",1450,", ",1,")
+    )
+    assert (
+        json.loads(told("parts", loft, "--prices", tmp_path / "prices.csv", "--json"))["total"]
+        < parts["total"] - 1000
     )
     phased = tmp_path / "phased.greycurrent.json"
     assert "so far" in told("phases", loft, "--budget", "2100", "-o", phased)

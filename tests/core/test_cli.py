@@ -59,7 +59,9 @@ def loss_of(piece, air):
         if kind == "wye_branch":
             k = crane_branch(combined, branch, share, piece["angle_deg"])
         else:
-            k = fluids.fittings.K_run_converging_Crane(combined, branch, 1 - share, share, piece["angle_deg"])
+            k = fluids.fittings.K_run_converging_Crane(
+                combined, branch, 1 - share, share, piece["angle_deg"]
+            )
         return k * rho / 2 * (whole / (math.pi / 4 * combined**2)) ** 2
     else:
         k = expected_k(piece, kind)
@@ -70,17 +72,26 @@ def loss_of(piece, air):
 
 def expected_k(piece, kind):
     f = piece.get("friction_factor")
-    assert piece.get("radius_ratio", 2.0) == {"elbow": 1.5}.get(kind, 2.0)  # as bought; a drooping hose's are 2
+    assert piece.get("radius_ratio", 2.0) == {"elbow": 1.5}.get(
+        kind, 2.0
+    )  # as bought; a drooping hose's are 2
     if kind == "elbow":
         gores = {"smooth": 1.0, "five gores": 1.1, "three gores": 1.4}[piece["construction"]]
         return gores * fluids.fittings.bend_rounded(
-            Di=piece["diameter_m"], angle=piece["angle_deg"], fd=f, bend_diameters=piece["radius_ratio"]
+            Di=piece["diameter_m"],
+            angle=piece["angle_deg"],
+            fd=f,
+            bend_diameters=piece["radius_ratio"],
         )
     small, large = piece.get("diameter_small_m"), piece.get("diameter_large_m")
     if kind == "expansion":
-        return fluids.fittings.diffuser_conical(Di1=small, Di2=large, angle=piece["angle_deg"], fd=f)
+        return fluids.fittings.diffuser_conical(
+            Di1=small, Di2=large, angle=piece["angle_deg"], fd=f
+        )
     if kind == "contraction":
-        return fluids.fittings.contraction_conical(Di1=large, Di2=small, angle=piece["angle_deg"], fd=f)
+        return fluids.fittings.contraction_conical(
+            Di1=large, Di2=small, angle=piece["angle_deg"], fd=f
+        )
     if kind == "leak":
         return 1 / (0.62 * piece["leak_share"]) ** 2
     if kind in ("intake", "return_opening"):
@@ -112,9 +123,9 @@ def test_an_independent_program_can_recompute_the_report(file, runs, capsys):
             piece["combined_airflow"] = leaving.get(piece["to"])
             fall = pressure[piece["from"]] - pressure[piece["to"]]
             assert fall == pytest.approx(piece["total_pressure_loss_pa"], abs=1e-3)
-            assert loss_of(piece, report["air"]) == pytest.approx(piece["total_pressure_loss_pa"], rel=6e-3, abs=0.5), (
-                piece
-            )
+            assert loss_of(piece, report["air"]) == pytest.approx(
+                piece["total_pressure_loss_pa"], rel=6e-3, abs=0.5
+            ), piece
         assert all(abs(sum_) < 1e-9 for sum_ in balance.values())
         for pickup in scenario["pickups"]:
             assert pickup["met"] == (pickup["airflow_m3_s"] >= 0.995 * pickup["need_m3_s"])
@@ -136,8 +147,12 @@ def test_check_lists_worst_first_and_says_so_in_its_status(capsys, tmp_path):
     report = json.loads(output(capsys, "check", LOFT, "--json", status=1).out)
     assert report["format"] == "grey-current/check/1" and len(report["findings"]) == len(lines)
     for item, line in zip(report["findings"], lines, strict=True):
-        assert line.startswith(f"{item['severity']}: {item['message']}") and item["stage"] in {s.name for s in STAGES}
-    assert json.loads(output(capsys, "check", str(demo_path("empty")), "--json").out)["findings"] == []
+        assert line.startswith(f"{item['severity']}: {item['message']}") and item["stage"] in {
+            s.name for s in STAGES
+        }
+    assert (
+        json.loads(output(capsys, "check", str(demo_path("empty")), "--json").out)["findings"] == []
+    )
 
 
 def test_what_would_help_most_in_words(capsys):
@@ -157,7 +172,10 @@ def test_kept_designs_side_by_side(capsys, tmp_path):
     project, _ = kept(demo())
     project_file.save(edits.with_hose_length(project, "planer-hose", 1.0), path)
     out = output(capsys, "compare", str(path)).out
-    assert "Design A: air enough for 4 of 9, chips carried for 0; as drawn now: air enough for 4 of 9" in out
+    assert (
+        "Design A: air enough for 4 of 9, chips carried for 0; as drawn now: air enough for 4 of 9"
+        in out
+    )
     assert int(re.search(r"Planer +44\d CFM -> +(\d+) CFM of 545 CFM", out)[1]) > 480
     assert "keep a design" in output(capsys, "compare", LOFT, status=2).err
     assert "kept design: 'x'" in output(capsys, "compare", str(path), "x", status=2).err
@@ -189,13 +207,21 @@ def program(*arguments, out=None, **environment):
     streams."""
     command = [sys.executable, "-m", "grey_current.cli", *arguments]
     ready = {**os.environ, "PYTHONPATH": str(Path(__file__).parents[2]), **environment}
-    done = subprocess.run(command, stdout=out or subprocess.PIPE, stderr=subprocess.PIPE, env=ready, check=False)
+    done = subprocess.run(
+        command, stdout=out or subprocess.PIPE, stderr=subprocess.PIPE, env=ready, check=False
+    )
     return done.returncode, (done.stdout or b"").decode("latin-1"), done.stderr.decode("latin-1")
 
 
 @pytest.mark.parametrize("encoding", ["ascii", "latin-1"])
 def test_a_terminal_with_few_letters_gets_plain_ones(encoding):
-    for arguments in (("air", SHED), ("compare", SHED), ("schema",), ("check", SHED), ("gates", LOFT)):
+    for arguments in (
+        ("air", SHED),
+        ("compare", SHED),
+        ("schema",),
+        ("check", SHED),
+        ("gates", LOFT),
+    ):
         status, out, err = program(*arguments, PYTHONIOENCODING=encoding)
         assert status in (0, 1, 2) and "Traceback" not in err and (out or err), arguments
     assert "m3/h" in program("air", SHED, PYTHONIOENCODING="ascii")[1]
@@ -232,4 +258,8 @@ def test_ctrl_c_is_one_sentence(monkeypatch, capsys):
     monkeypatch.setattr(cli.Group, "load", interrupted)  # while it is loading
     assert cli.main(["air", LOFT]) == 130
     said = capsys.readouterr()
-    assert said.out == "" and said.err.count("\n") == 2 and said.err.startswith("grey-current: stopped")
+    assert (
+        said.out == ""
+        and said.err.count("\n") == 2
+        and said.err.startswith("grey-current: stopped")
+    )

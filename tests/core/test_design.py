@@ -49,9 +49,15 @@ def two_ports_one_fan() -> Project:
     blown = saw.pickups[0].replaced(own_fan=CurvePoints(points=((0.0, 3000.0), (0.4, 0.0))))
     other = saw.pickups[0].replaced(id="other", name="Other")
     points = [point("wye", 2, 0)]
-    runs = [run("main", "wye", "fan", 0.1), run("a", "saw/port", "wye", 0.1), run("b", "saw/other", "wye", 0.1)]
+    runs = [
+        run("main", "wye", "fan", 0.1),
+        run("a", "saw/port", "wye", 0.1),
+        run("b", "saw/other", "wye", 0.1),
+    ]
     project = shop([saw.replaced(pickups=(blown, other))], points, runs)
-    return edits.changed(project, "fan", filter=project.collectors[0].filter.replaced(resistance=150_000))
+    return edits.changed(
+        project, "fan", filter=project.collectors[0].filter.replaced(resistance=150_000)
+    )
 
 
 def doorway(head: float) -> Opening:
@@ -60,14 +66,24 @@ def doorway(head: float) -> Opening:
 
 def main_through(thing, hose: bool = False, height: float = 1.5) -> Project:
     """A main at a height that passes where a thing stands, 2 m from the collector."""
-    made = run("main", "far", "near", material="ribbed-hose", length=6.0) if hose else run("main", "far", "near")
-    base = shop([], [point("far", 6, 0, height), point("near", 0.5, 0, height)], [made, run("in", "near", "fan")])
+    made = (
+        run("main", "far", "near", material="ribbed-hose", length=6.0)
+        if hose
+        else run("main", "far", "near")
+    )
+    base = shop(
+        [],
+        [point("far", 6, 0, height), point("near", 0.5, 0, height)],
+        [made, run("in", "near", "fan")],
+    )
     return edits.added(base, thing)
 
 
 def with_bin(litres: float) -> Project:
     """A saw that makes 30 litres of chips a week, and a bin under its collector."""
-    chips = edits.changed(straight_shop(), "saw", chip_litres_per_hour=30, uses_per_week=6, minutes_per_use=10)
+    chips = edits.changed(
+        straight_shop(), "saw", chip_litres_per_hour=30, uses_per_week=6, minutes_per_use=10
+    )
     return edits.changed(chips, "fan", bin={"volume": litres / 1000, "height": 0.5})
 
 
@@ -77,8 +93,18 @@ CASES = [
     ("a need just missed", pickup_changed(straight_shop(), need=0.43), {"short"}, {"starved"}),
     ("a hose far too long", hose(straight_shop(), 7.0), {"hose-long"}, {"hose-short"}),
     ("a hose that does not reach", hose(straight_shop(), 3.0), {"hose-short"}, {"hose-long"}),
-    ("a gate left open", edits.changed(straight_shop(), "gate", rule="left open"), {"gate-open"}, set()),
-    ("a gate kept shut", edits.changed(straight_shop(), "gate", rule="kept shut"), {"gate-shut", "starved"}, set()),
+    (
+        "a gate left open",
+        edits.changed(straight_shop(), "gate", rule="left open"),
+        {"gate-open"},
+        set(),
+    ),
+    (
+        "a gate kept shut",
+        edits.changed(straight_shop(), "gate", rule="kept shut"),
+        {"gate-shut", "starved"},
+        set(),
+    ),
     (
         "a tiny port on a large pipe",
         shop([machine("saw", 4, 0, 0.05)], [], [run("main", "saw/port", "fan", 0.2)]),
@@ -99,7 +125,12 @@ CASES = [
         {"open-end"},
         set(),
     ),
-    ("a capped stub", shop([], [point("p", 2, 0, end="cap")], [run("a", "p", "fan")]), set(), {"open-end"}),
+    (
+        "a capped stub",
+        shop([], [point("p", 2, 0, end="cap")], [run("a", "p", "fan")]),
+        set(),
+        {"open-end"},
+    ),
     (
         "a duct without a collector",
         shop([machine("saw", 4, 0)], [point("p", 2, 0)], [run("a", "saw/port", "p")]),
@@ -108,25 +139,36 @@ CASES = [
     ),
     (
         "a claim no motor can keep",
-        edits.changed(straight_shop(), "fan", fan=Claim(impeller=0.36, free_air=1.2, motor_power=750)),
+        edits.changed(
+            straight_shop(), "fan", fan=Claim(impeller=0.36, free_air=1.2, motor_power=750)
+        ),
         {"implausible-curve"},
         set(),
     ),
     (
         "a claim to believe",
-        edits.changed(straight_shop(), "fan", fan=Claim(impeller=0.32, free_air=0.9, motor_power=2200)),
+        edits.changed(
+            straight_shop(), "fan", fan=Claim(impeller=0.32, free_air=0.9, motor_power=2200)
+        ),
         set(),
         {"implausible-curve"},
     ),
     (
         "a bag too small",
-        edits.changed(straight_shop(), "fan", filter=straight_shop().collectors[0].filter.replaced(area=1.0)),
+        edits.changed(
+            straight_shop(), "fan", filter=straight_shop().collectors[0].filter.replaced(area=1.0)
+        ),
         {"small-filter"},
         set(),
     ),
     ("curls in a small port", straight_knives(straight_shop()), {"chip-jam"}, set()),
     ("air that comes out of the other port", two_ports_one_fan(), {"back-flow"}, set()),
-    ("a main through a machine", main_through(machine("tall", 2, 0, height=2.0)), {"clash-machine"}, {"clash-thing"}),
+    (
+        "a main through a machine",
+        main_through(machine("tall", 2, 0, height=2.0)),
+        {"clash-machine"},
+        {"clash-thing"},
+    ),
     (
         "a main low through a bench machine",
         main_through(machine("low", 2, 0, height=0.8), height=0.7),
@@ -139,10 +181,20 @@ CASES = [
         set(),
         {"clash-machine"},
     ),
-    ("a main over a lower machine", main_through(machine("low", 2, 0, height=1.3)), set(), {"clash-machine"}),
+    (
+        "a main over a lower machine",
+        main_through(machine("low", 2, 0, height=1.3)),
+        set(),
+        {"clash-machine"},
+    ),
     ("a main across a doorway", main_through(doorway(head=2.0)), {"clash-doorway"}, {"clash-door"}),
     ("a main over a doorway", main_through(doorway(head=1.4)), set(), {"clash-doorway"}),
-    ("a hose across a walkway", main_through(WALKWAY, hose=True), {"hose-across"}, {"clash-walkway"}),
+    (
+        "a hose across a walkway",
+        main_through(WALKWAY, hose=True),
+        {"hose-across"},
+        {"clash-walkway"},
+    ),
     (
         "a step down at speed",
         shop(
@@ -157,7 +209,12 @@ CASES = [
     ("a quiet one", edits.changed(straight_shop(), "fan", noise=60.0), set(), {"loud"}),
     ("a bin full in a day", with_bin(litres=15), {"small-bin"}, set()),
     ("a bin that lasts", with_bin(litres=2000), set(), {"small-bin"}),
-    ("a port that swings", edits.with_pickup(straight_shop(), "saw/port", tilts=True), {"tilts"}, set()),
+    (
+        "a port that swings",
+        edits.with_pickup(straight_shop(), "saw/port", tilts=True),
+        {"tilts"},
+        set(),
+    ),
     (
         "the loft's faults",
         demo(),
@@ -178,7 +235,9 @@ CASES = [
 ]
 
 
-@pytest.mark.parametrize(("name", "project", "has", "has_not"), CASES, ids=[case[0] for case in CASES])
+@pytest.mark.parametrize(
+    ("name", "project", "has", "has_not"), CASES, ids=[case[0] for case in CASES]
+)
 def test_findings(name, project, has, has_not):
     found = codes(project)
     assert has <= found
@@ -218,12 +277,18 @@ def test_an_operating_point_beyond_the_curve_is_said():
 
 def test_the_need_follows_school_and_the_users_own_figure():
     project = straight_shop()
-    settings, fine = (project.settings, edits.with_settings(project, criterion="catch fine dust").settings)
+    settings, fine = (
+        project.settings,
+        edits.with_settings(project, criterion="catch fine dust").settings,
+    )
     item = project.machines[0].pickups[0]
     assert "chips" in need(item, settings).reason
     dusty = item.replaced(capture=Capture(distance=0.2, velocity=0.75, area=0.008))
     assert need(dusty, settings).airflow == need(item, settings).airflow
-    assert need(dusty, fine).airflow == pytest.approx(0.75 * 0.408) and "fine dust" in need(dusty, fine).reason
+    assert (
+        need(dusty, fine).airflow == pytest.approx(0.75 * 0.408)
+        and "fine dust" in need(dusty, fine).reason
+    )
     assert need(dusty.replaced(need=0.2), fine).airflow == 0.2
 
 
@@ -239,14 +304,30 @@ def test_measured_hood_own_fan_and_claimed_collector_are_computed():
 
 
 VERDICTS = [
-    (demo(), ("planer",), ["Planer: ", " of 545 CFM, ", " short. Biggest loss: 10' 6\" of hose, ", " inH2O."]),
+    (
+        demo(),
+        ("planer",),
+        ["Planer: ", " of 545 CFM, ", " short. Biggest loss: 10' 6\" of hose, ", " inH2O."],
+    ),
     (demo(), ("saw",), ["Saw, cabinet: ", "the saw's own intake"]),
-    (demo(), ("router-table",), ["Router table: ", " (needs 136), but chips will settle in the main between the"]),
+    (
+        demo(),
+        ("router-table",),
+        ["Router table: ", " (needs 136), but chips will settle in the main between the"],
+    ),
     (demo(), ("lathe",), ["Lathe: no pickup"]),
     (demo(), (), ["4 of 9 machines get the air they need; worst is the saw: "]),
-    (demo("allotment"), ("bandsaw", "planer-thicknesser"), ["Bandsaw, lower cabinet: not connected"]),
+    (
+        demo("allotment"),
+        ("bandsaw", "planer-thicknesser"),
+        ["Bandsaw, lower cabinet: not connected"],
+    ),
     (demo("empty"), (), ["An empty floor: "]),
-    (shop([machine("saw", 4, 0)]), (), ["One machine placed, no air yet: a main and a branch to each come next."]),
+    (
+        shop([machine("saw", 4, 0)]),
+        (),
+        ["One machine placed, no air yet: a main and a branch to each come next."],
+    ),
     (shop([machine("saw", 4, 0)]), ("saw",), ["Saw: not connected to a collector yet."]),
     (straight_shop(units="metric"), ("saw",), ["Saw: ", " m³/h (needs 574). Good."]),
 ]
@@ -269,11 +350,19 @@ def test_the_biggest_loss_is_called_the_same_everywhere_and_mending_it_helps():
     leaf = scenario.pickups[0].leaf
     assert leaf is not None
     path = system.network.path(leaf)
-    hose_loss = sum(system.losses[i] for i in path if system.network.pieces[i].source_id == "planer-hose")
+    hose_loss = sum(
+        system.losses[i] for i in path if system.network.pieces[i].source_id == "planer-hose"
+    )
     hose = biggest_loss(project, scenario, scenario.pickups[0])
-    assert hose is not None and hose.element == "planer-hose" and hose.loss == pytest.approx(hose_loss)
+    assert (
+        hose is not None and hose.element == "planer-hose" and hose.loss == pytest.approx(hose_loss)
+    )
     assert next(loss for loss in found if not loss.given) == hose
-    short = next(f for f in all_findings(project, assess(project)) if f.code == "short" and "planer" in f.element)
+    short = next(
+        f
+        for f in all_findings(project, assess(project))
+        if f.code == "short" and "planer" in f.element
+    )
     assert short.remedies[0].startswith(f"Biggest loss: {hose.words}, ") and found[0].given
     assert found == sorted(found, key=lambda t: -t.loss)
     shorter = edits.with_hose_length(project, "planer-hose", 1.1)
@@ -293,7 +382,9 @@ def test_a_gate_at_the_tool_or_at_the_wye_hardly_matters():
 def test_the_whole_shop_at_a_glance_adds_up_to_what_the_fan_gives(name):
     now = assess(demo(name))
     rows = shop_losses(now)
-    assert [row.machine for row in rows] == [m for m, a in now.of_machine.items() if a.worst is not None]
+    assert [row.machine for row in rows] == [
+        m for m, a in now.of_machine.items() if a.worst is not None
+    ]
     for row in rows:
         system = now.of_machine[row.machine].systems[row.pickup.collector]
         speed = system.airflow / system.network.areas[system.fan_piece]

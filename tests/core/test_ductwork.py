@@ -19,7 +19,13 @@ from grey_current.design.space.routing import connected, reconnected
 from grey_current.errors import InputError, RefusedEdit
 from grey_current.files import project_file
 from grey_current.shop import edits, kept_designs
-from grey_current.shop.duct_edits import Drawing, beside_walls, drawn_on, main_height, snapped_heading
+from grey_current.shop.duct_edits import (
+    Drawing,
+    beside_walls,
+    drawn_on,
+    main_height,
+    snapped_heading,
+)
 from grey_current.shop.duct_graph import branch_segment, downstream_ends
 from grey_current.shop.ducts import Gate
 from grey_current.shop.fitting_edits import (
@@ -47,7 +53,9 @@ def air_at(project, ident):
 
 
 def kinds(project, at):
-    return sorted(p.kind for net in trace(project).networks.values() for p in net.pieces if p.source_id == at)
+    return sorted(
+        p.kind for net in trace(project).networks.values() for p in net.pieces if p.source_id == at
+    )
 
 
 # -- what air goes through as one
@@ -57,7 +65,9 @@ def test_a_stretch_goes_from_wye_to_machine_and_every_run_knows_its_way():
     project = demo()
     chain = branch_segment(project, "planer-drop")
     assert chain[:2] == ["planer-hose", "planer-drop"]
-    assert chain[-1] == next(run.id for run in project.runs if run.end == "wye-planer" and "planer" in run.id)
+    assert chain[-1] == next(
+        run.id for run in project.runs if run.end == "wye-planer" and "planer" in run.id
+    )
     down = downstream_ends(project)
     forward = {
         p.source_id: p.forward
@@ -109,7 +119,10 @@ def test_a_capped_stub_leaves_with_the_flow_and_waits_without_taking_air():
     stubbed, end = with_capped_stub(project, "main-2", 0.1016)
     wye = stubbed.run["main-2-stub"].end
     angle = next(
-        p.angle for net in trace(stubbed).networks.values() for p in net.pieces if p.source_id == wye and p.angle
+        p.angle
+        for net in trace(stubbed).networks.values()
+        for p in net.pieces
+        if p.source_id == wye and p.angle
     )
     assert angle == pytest.approx(45, abs=0.5) and stubbed.point[end].end == "cap"
     assert air_at(stubbed, "saw") == pytest.approx(air_at(project, "saw"), rel=0.02)
@@ -170,7 +183,9 @@ def test_a_branch_is_routed_anew_with_its_own_gate():
     anew = reconnected(project, "planer/hood")
     gate = anew.gates[-1]
     assert (gate.leak, gate.bore) == (0.02, "full bore") and len(anew.gates) == len(project.gates)
-    assert len(anew.machines) == len(project.machines) and air_at(anew, "planer") > air_at(project, "planer")
+    assert len(anew.machines) == len(project.machines) and air_at(anew, "planer") > air_at(
+        project, "planer"
+    )
     with pytest.raises(RefusedEdit, match="needs a main"):
         reconnected(shop([machine("saw", 4, 0)], runs=[run("main", "saw/port", "fan")]), "saw/port")
 
@@ -180,7 +195,12 @@ def test_a_branch_is_routed_anew_with_its_own_gate():
 
 @pytest.mark.parametrize(
     ("level", "expected"),
-    [("under the beams", None), ("at a height", 1.1), ("on the floor", 0.126), ("under the floor", -0.156)],
+    [
+        ("under the beams", None),
+        ("at a height", 1.1),
+        ("on the floor", 0.126),
+        ("under the floor", -0.156),
+    ],
 )
 def test_a_main_lies_where_it_is_asked_for_and_machines_connect_to_it(level, expected):
     project = shop([machine("saw", 4, 2)])
@@ -222,7 +242,8 @@ def room_with(*things, height=1.5, end=(6.0, 0.0), end_height=None, diameter=0.1
     lists: dict[str, list] = {}
     for thing in things:
         lists.setdefault(
-            {"Beam": "beams", "Feature": "features", "Opening": "openings"}[type(thing).__name__], []
+            {"Beam": "beams", "Feature": "features", "Opening": "openings"}[type(thing).__name__],
+            [],
         ).append(thing)
     base = shop(
         [],
@@ -234,9 +255,20 @@ def room_with(*things, height=1.5, end=(6.0, 0.0), end_height=None, diameter=0.1
 
 POST = Feature(id="post", name="Post", kind="post", outline=rectangle(3, 0.05, 0.15, 0.15))
 WALK = Feature(id="walk", name="Way out", kind="walkway", outline=rectangle(3, -1, 1, 2), top=0.0)
-DOOR = Opening(id="door", name="Back door", kind="door", start=(4, -0.4), end=(4.9, -0.4), swing="left from start")
-ROLL = Opening(id="roll", name="Roll-up", kind="roll-up door", start=(3, -5), end=(5.5, -5), head=2.1)
-WINDOW = Opening(id="window", name="Window", kind="window", start=(5.9, -0.1), end=(5.9, 1), sill=0.9, head=1.9)
+DOOR = Opening(
+    id="door",
+    name="Back door",
+    kind="door",
+    start=(4, -0.4),
+    end=(4.9, -0.4),
+    swing="left from start",
+)
+ROLL = Opening(
+    id="roll", name="Roll-up", kind="roll-up door", start=(3, -5), end=(5.5, -5), head=2.1
+)
+WINDOW = Opening(
+    id="window", name="Window", kind="window", start=(5.9, -0.1), end=(5.9, 1), sill=0.9, head=1.9
+)
 
 
 @pytest.mark.parametrize(
@@ -246,14 +278,23 @@ WINDOW = Opening(id="window", name="Window", kind="window", start=(5.9, -0.1), e
         (room_with(POST.replaced(outline=rectangle(3, 0.07, 0.15, 0.15))), set()),
         (room_with(POST.replaced(top=1.42)), set()),
         (room_with(POST.replaced(top=1.45)), {"clash-thing"}),
-        (room_with(Beam(id="beam", start=(2, -5), end=(2, 5), width=0.15, underside=1.56)), {"clash-beam"}),
+        (
+            room_with(Beam(id="beam", start=(2, -5), end=(2, 5), width=0.15, underside=1.56)),
+            {"clash-beam"},
+        ),
         (room_with(Beam(id="beam", start=(2, -5), end=(2, 5), width=0.15, underside=1.59)), set()),
         (
-            room_with(Beam(id="beam", start=(2, -5), end=(2, 5), width=0.15, underside=1.85), end_height=2.4),
+            room_with(
+                Beam(id="beam", start=(2, -5), end=(2, 5), width=0.15, underside=1.85),
+                end_height=2.4,
+            ),
             set(),
         ),  # it rises, and is still low where the beam is
         (
-            room_with(Beam(id="beam", start=(5, -5), end=(5, 5), width=0.15, underside=1.85), end_height=2.4),
+            room_with(
+                Beam(id="beam", start=(5, -5), end=(5, 5), width=0.15, underside=1.85),
+                end_height=2.4,
+            ),
             {"clash-beam"},
         ),
         (room_with(WALK), {"clash-walkway"}),
@@ -277,7 +318,10 @@ def test_clashes_in_three_dimensions(project, codes):
 
 
 def test_hangers_need_something_to_hang_from():
-    beams = [Beam(id=f"beam-{n}", start=(x, -5), end=(x, 5), width=0.1, underside=2.2) for n, x in enumerate((2, 7))]
+    beams = [
+        Beam(id=f"beam-{n}", start=(x, -5), end=(x, 5), width=0.1, underside=2.2)
+        for n, x in enumerate((2, 7))
+    ]
     high = room_with(*beams, height=2.05, end=(9.0, 0.0))
     gap, allowed = DuctSpace(high).unsupported(high.run["main"])
     assert gap == pytest.approx(5.0, abs=0.05) and allowed == 3.0
@@ -310,14 +354,30 @@ def test_crowded_narrow_and_dead_parts_are_found():
 
 def test_a_hose_is_laid_round_what_is_higher_and_says_how_far_that_is():
     wall = Feature(id="rack", name="Rack", kind="rack", outline=rectangle(2, -1, 0.2, 2), top=1.8)
-    hose = run("hose", "saw/port", "fan", 0.1, material="ribbed-hose", length=4.2, also_serves=("sander/port",))
-    project = shop([machine("saw", 1.5, 1.5, uses_per_week=3), machine("sander", 4, 0, uses_per_week=1)], runs=[hose])
+    hose = run(
+        "hose",
+        "saw/port",
+        "fan",
+        0.1,
+        material="ribbed-hose",
+        length=4.2,
+        also_serves=("sander/port",),
+    )
+    project = shop(
+        [machine("saw", 1.5, 1.5, uses_per_week=3), machine("sander", 4, 0, uses_per_week=1)],
+        runs=[hose],
+    )
     free = {r.pickup: r for r in reaches(project, FloorSpace(project), project.run["hose"])}
     assert free["sander/port"].around == () and free["sander/port"].length == pytest.approx(4.0)
     blocked = project.replaced(features=(wall, WALK.replaced(outline=rectangle(2.8, 0, 0.4, 1.2))))
     reach = {r.pickup: r for r in reaches(blocked, FloorSpace(blocked), hose)}["sander/port"]
     corner = 1 + CLEARANCE
-    by_hand = math.hypot(2 - CLEARANCE, corner) + 0.2 + 2 * CLEARANCE + math.hypot(4 - 2.2 - CLEARANCE, corner)
+    by_hand = (
+        math.hypot(2 - CLEARANCE, corner)
+        + 0.2
+        + 2 * CLEARANCE
+        + math.hypot(4 - 2.2 - CLEARANCE, corner)
+    )
     assert reach.around == ("rack",) and reach.length == pytest.approx(by_hand, abs=2e-3)
     assert reach.needed == pytest.approx(reach.length * HOSE_SLACK)
     assert reach.walkways == ("walk",)
@@ -328,8 +388,19 @@ def test_a_hose_is_laid_round_what_is_higher_and_says_how_far_that_is():
 
 
 def test_swaps_are_counted_and_the_time_won_back_worked_by_hand():
-    hose = run("hose", "saw/port", "fan", 0.1, material="ribbed-hose", length=4.2, also_serves=("sander/port",))
-    project = shop([machine("saw", 1, 1, uses_per_week=3), machine("sander", 4, 0, uses_per_week=1)], runs=[hose])
+    hose = run(
+        "hose",
+        "saw/port",
+        "fan",
+        0.1,
+        material="ribbed-hose",
+        length=4.2,
+        also_serves=("sander/port",),
+    )
+    project = shop(
+        [machine("saw", 1, 1, uses_per_week=3), machine("sander", 4, 0, uses_per_week=1)],
+        runs=[hose],
+    )
     cost = swaps(project, hose)
     assert cost.each_week == pytest.approx(4 * (1 - 0.75**2 - 0.25**2)) == pytest.approx(1.5)
     assert cost.minutes == pytest.approx(1.5) and cost.weeks == pytest.approx(2 * 120 / 1.5)
@@ -353,15 +424,25 @@ def test_designs_are_kept_compared_and_brought_back_and_live_in_the_file():
     rows = {row.machine: row for row in compared(assess(changed), kept_assessment(changed, first))}
     alone = assess(demo()).of_machine["planer"].worst.airflow
     assert rows["planer"].kept.airflow == pytest.approx(alone) and rows["planer"].change > 0.015
-    assert rows["jointer"].present is None and rows["jointer"].change is None and rows["lathe"].kept is None
+    assert (
+        rows["jointer"].present is None
+        and rows["jointer"].change is None
+        and rows["lathe"].kept is None
+    )
     fine = judge(assess(kept_designs.as_project(changed, first)))
     assert served(list(rows.values()), present=False) == (4, fine.served()[0])
     back = kept_designs.brought_back(changed, "Design A")
-    assert [v.name for v in back.kept_designs] == ["Design A", "Design B"] and "jointer" in back.machine
+    assert [v.name for v in back.kept_designs] == [
+        "Design A",
+        "Design B",
+    ] and "jointer" in back.machine
     assert kept_designs.brought_back(back, "Design B").runs == changed.runs
     assert len(kept_designs.dropped(back, first).kept_designs) == 1
     assert kept_designs.renamed(back, first, "Short hose").kept_designs[0].name == "Short hose"
-    for attempt in (lambda: kept_designs.find(back, "gone"), lambda: kept_designs.renamed(back, first, " ")):
+    for attempt in (
+        lambda: kept_designs.find(back, "gone"),
+        lambda: kept_designs.renamed(back, first, " "),
+    ):
         with pytest.raises(InputError):
             attempt()
 
@@ -372,7 +453,10 @@ def test_a_kept_design_comes_back_whatever_has_been_taken_away_or_put_in_since()
     project = edits.removed(project, ["saw", circuit])
     assert edits.fresh_id(project, "saw") == "saw-2"
     back = kept_designs.brought_back(project, ident)
-    assert back.machine["saw"].circuit is None and kept_assessment(project, ident).of_machine["saw"].converged
+    assert (
+        back.machine["saw"].circuit is None
+        and kept_assessment(project, ident).of_machine["saw"].converged
+    )
 
 
 def test_two_systems_take_their_own_branches():

@@ -38,7 +38,9 @@ def _readable(text: str) -> bool:
 
 
 @settings(max_examples=60, deadline=None)
-@given(st.floats(-150, 150), st.floats(0.02, 0.99), st.text(min_size=1, max_size=40).filter(_readable))
+@given(
+    st.floats(-150, 150), st.floats(0.02, 0.99), st.text(min_size=1, max_size=40).filter(_readable)
+)
 def test_any_edit_survives_the_file(x, bore, name):
     project = edits.changed(demo("allotment"), "saw", x=x, name=name)
     project = edits.changed(project, "hose", diameter=bore)
@@ -50,10 +52,16 @@ def test_any_edit_survives_the_file(x, bore, name):
     assert project_file.parse(text, "again") == project
 
 
-@pytest.mark.parametrize("path", [path for path in SAVED if path.name < "v3"], ids=lambda path: path.name[:2])
+@pytest.mark.parametrize(
+    "path", [path for path in SAVED if path.name < "v3"], ids=lambda path: path.name[:2]
+)
 def test_files_saved_by_every_version_still_load_and_compute(path):
     project = project_file.load(path)
-    assert project.format_version == FORMAT_VERSION and len(project.rooms) == 1 and len(project.beams) == 4
+    assert (
+        project.format_version == FORMAT_VERSION
+        and len(project.rooms) == 1
+        and len(project.beams) == 4
+    )
     assert {o.kind for o in project.openings} == {"hoist door", "window"}
     scenario = assess(project).of_machine["planer"]
     assert scenario.converged and scenario.worst is not None and scenario.worst.leaf is not None
@@ -62,10 +70,14 @@ def test_files_saved_by_every_version_still_load_and_compute(path):
 def test_a_file_of_version_3_holds_designs_connectors_and_what_runs_together():
     project = project_file.load(SAVED[2])
     assert project.format_version == FORMAT_VERSION and project.kept_designs[0].name == "As found"
-    assert project.run["hose"].coupling == "quick" and project.settings.together == (("saw", "router-table"),)
+    assert project.run["hose"].coupling == "quick" and project.settings.together == (
+        ("saw", "router-table"),
+    )
     assert project.collectors[0].motor and project.collectors[0].bin
     rows = compared(assess(project), kept_assessment(project, "as-found"))
-    assert all(row.change < 0 for row in rows if row.machine in ("saw", "bandsaw", "planer-thicknesser"))
+    assert all(
+        row.change < 0 for row in rows if row.machine in ("saw", "bandsaw", "planer-thicknesser")
+    )
 
 
 def test_every_bad_file_gets_one_sentence_and_stays_as_it_was(tmp_path):
@@ -91,7 +103,9 @@ def test_saving_keeps_one_backup_and_the_permissions(tmp_path):
     assert sorted(p.name for p in tmp_path.iterdir()) == ["shop.json", "shop.json~"]
 
 
-@pytest.mark.parametrize(("code", "says"), [(errno.ENOSPC, "no space left"), (errno.EACCES, "permission denied")])
+@pytest.mark.parametrize(
+    ("code", "says"), [(errno.ENOSPC, "no space left"), (errno.EACCES, "permission denied")]
+)
 def test_a_save_that_fails_leaves_the_old_file_and_no_litter(code, says, tmp_path, monkeypatch):
     path = tmp_path / "shop.json"
     project_file.save(demo("empty"), path)

@@ -27,7 +27,8 @@ from tests.core.shops import demo, straight_shop
 def test_gates_stand_in_the_order_of_the_main():
     order = gate_order(assess(demo()))
     assert order == [
-        f"gate-{name}" for name in ("bandsaw", "mitre", "saw", "planer", "jointer", "router", "sander", "sweep")
+        f"gate-{name}"
+        for name in ("bandsaw", "mitre", "saw", "planer", "jointer", "router", "sander", "sweep")
     ]
     assert gate_order(assess(demo("allotment"))) == []
 
@@ -63,11 +64,16 @@ def test_a_gate_left_open_for_a_slow_main_does_what_was_promised(machine):
 
 
 def test_two_systems_at_work_are_judged_each_for_itself():
-    project = edits.added(demo("allotment"), Gate(id="gate-hose", run="hose"), Gate(id="gate-vac", run="vacuum-hose"))
+    project = edits.added(
+        demo("allotment"), Gate(id="gate-hose", run="hose"), Gate(id="gate-vac", run="vacuum-hose")
+    )
     scenario = Scenario(("saw", "router-table"))
     now = assess(project, [scenario])
     assert set(now.answers[0].systems) == {"chip-collector", "vacuum"}
-    assert {c.collector for c in transport_checks(project, now.answers[0])} == {"chip-collector", "vacuum"}
+    assert {c.collector for c in transport_checks(project, now.answers[0])} == {
+        "chip-collector",
+        "vacuum",
+    }
     both = flushings(now, now.answers[0])
     alone = assess(project, [Scenario(("saw",))])
     assert [w for w in both if w.before < 1] == flushings(alone, alone.answers[0])
@@ -83,7 +89,9 @@ def test_a_gate_is_opened_for_a_machine_once_and_shut_for_it_alone():
     project = opened_for(opened_for(demo(), "gate-planer", "saw"), "gate-planer", "jointer")
     again = opened_for(project, "gate-planer", "saw")
     assert again.gate["gate-planer"].also_open_for == ("jointer", "saw")
-    assert opened_for(again, "gate-planer", "saw", opened=False).gate["gate-planer"].also_open_for == ("jointer",)
+    assert opened_for(again, "gate-planer", "saw", opened=False).gate[
+        "gate-planer"
+    ].also_open_for == ("jointer",)
 
 
 def test_the_table_on_the_command_line(capsys):
@@ -102,7 +110,11 @@ def test_a_lever_that_would_help_makes_the_whole_shop_better():
         before = judge(assess(workspace.project))
         for machine in workspace.project.machine:
             workspace.switch_on((machine,))
-            helping = [lever.gate for lever in workspace.computed.levers((machine,)).levers if lever.would_help]
+            helping = [
+                lever.gate
+                for lever in workspace.computed.levers((machine,)).levers
+                if lever.would_help
+            ]
             assert len(helping) <= 1
             for gate in helping:
                 then = opened_for(workspace.project, gate, machine)

@@ -35,7 +35,9 @@ DAY = datetime.date(2026, 3, 14)
 def test_questions_are_about_what_happens_and_answers_are_computed(name):
     now = assess(demo(name))
     asked = list(itertools.islice(questions(now, 4), 12))
-    assert [q.words for q, _ in itertools.islice(questions(now, 4), 12)] == [q.words for q, _ in asked]
+    assert [q.words for q, _ in itertools.islice(questions(now, 4), 12)] == [
+        q.words for q, _ in asked
+    ]
     assert len({(q.machine, q.words) for q, _ in asked}) == 12
     for question, after in asked:
         machine, _, pickup = question.pickup.partition("/")
@@ -66,9 +68,14 @@ def test_the_misses_are_said_as_they_go():
     rights = [answered(now, q, after, 1.0).after for q, after in asked]
     assert misses_words([]).startswith("Guess first")
     offs = [0.5, 0.4, 0.3, 0.1, 0.05, 0.0]
-    answers = [answered(now, q, a, r * (1 + off)) for (q, a), r, off in zip(asked, rights, offs, strict=True)]
+    answers = [
+        answered(now, q, a, r * (1 + off))
+        for (q, a), r, off in zip(asked, rights, offs, strict=True)
+    ]
     assert [a.miss for a in answers] == pytest.approx(offs) and CLOSE < FAR
-    assert "getting better" in misses_words(answers) and "take your time" in misses_words(answers[::-1])
+    assert "getting better" in misses_words(answers) and "take your time" in misses_words(
+        answers[::-1]
+    )
 
 
 def test_the_game_on_the_command_line(tmp_path, capsys, monkeypatch):
@@ -92,7 +99,9 @@ def test_the_air_by_readings_is_the_fitted_model_and_adds_up(seed):
         return
     plain = by_readings(now, fit(now, (), model))
     for was, same in zip(now.answers, plain.answers, strict=True):
-        assert [p.airflow for p in same.pickups] == pytest.approx([p.airflow for p in was.pickups], rel=1e-5, abs=1e-9)
+        assert [p.airflow for p in same.pickups] == pytest.approx(
+            [p.airflow for p in was.pickups], rel=1e-5, abs=1e-9
+        )
     scenario, ref, _ = next(item for item in model.pickups if len(item[0].running) == 1)
     machine = scenario.running[0]
     asked: ReadingSpec = ("airflow", machine, ref)
@@ -103,11 +112,18 @@ def test_the_air_by_readings_is_the_fitted_model_and_adds_up(seed):
     measured = by_readings(now, fitted)
     mine = next(a for a in measured.answers if a.scenario == scenario)
     got = next(p.airflow for p in mine.pickups if f"{p.machine}/{p.pickup}" == ref)
-    assert got == pytest.approx(model.view(fitted.factors).value(*asked), rel=1e-9) and got < value / 0.8
+    assert (
+        got == pytest.approx(model.view(fitted.factors).value(*asked), rel=1e-9)
+        and got < value / 0.8
+    )
     for answer in measured.answers:
         for system in answer.systems.values():
             for pickup in answer.pickups:
-                if pickup.leaf is not None and pickup.collector == system.network.collector and pickup.airflow > 0:
+                if (
+                    pickup.leaf is not None
+                    and pickup.collector == system.network.collector
+                    and pickup.airflow > 0
+                ):
                     around = np.array([system.losses[i] for i in system.network.path(pickup.leaf)])
                     assert abs(around.sum()) < 1e-3 * np.abs(around).max()
 
@@ -123,7 +139,9 @@ def test_three_readings_change_the_verdict_and_the_switch_takes_them_back():
     project = with_readings(project, [reading_of(project, a, view.value(*a), DAY) for a in asked])
     found = how_sure(assess(project), 20)
     assert found.measured is not None
-    before, after = (verdict(now, now.of_machine["planer"]) for now in (assess(project), found.measured))
+    before, after = (
+        verdict(now, now.of_machine["planer"]) for now in (assess(project), found.measured)
+    )
     assert before != after and after.startswith("Planer: ")
     got = found.measured.of_machine["planer"].worst.airflow
     assert got == pytest.approx(view.value(*asked[1]), rel=0.08)
@@ -137,13 +155,21 @@ def test_how_often_advice_holds_is_the_share_of_drawn_shops(name):
     is met in none."""
     now = assess(demo(name))
     plain = fit(now, (), Model(now))
-    machine = min(now.of_machine, key=lambda m: now.of_machine[m].least_share if now.of_machine[m].worst else 9.0)
+    machine = min(
+        now.of_machine,
+        key=lambda m: now.of_machine[m].least_share if now.of_machine[m].worst else 9.0,
+    )
     found = how_often(now, machine, plain)
     again = how_often(now, machine, plain)
-    figures = [[(c.improvement.words, c.kept, c.met, c.before) for c in each.changes] for each in (found, again)]
+    figures = [
+        [(c.improvement.words, c.kept, c.met, c.before) for c in each.changes]
+        for each in (found, again)
+    ]
     assert found.changes and figures[0] == figures[1]
     wanted = improvements(now, machine)
-    assert [item.improvement.words for item in found.changes] == [i.words for i in wanted[: len(found.changes)]]
+    assert [item.improvement.words for item in found.changes] == [
+        i.words for i in wanted[: len(found.changes)]
+    ]
     for item in found.changes:
         assert 0 <= item.before <= 1 and 0 <= item.met <= 1 and 0.3 < item.kept <= 1
     sure = replace(plain, covariance=plain.covariance * 1e-12)

@@ -50,7 +50,9 @@ def test_a_shop_is_open_before_the_slow_libraries_are_loaded():
         "assert demo_workspace().verdict\n"
         "print(' '.join(n for n in ('scipy.stats', 'numba', 'ezdxf', 'pyqtgraph', 'scipy.integrate') if n in sys.modules))"
     )
-    done = subprocess.run([sys.executable, "-c", script], capture_output=True, text=True, check=False)
+    done = subprocess.run(
+        [sys.executable, "-c", script], capture_output=True, text=True, check=False
+    )
     assert done.returncode == 0 and not done.stdout.strip(), done.stdout + done.stderr
 
 
@@ -64,7 +66,9 @@ def test_core_has_no_qt_at_all():
         "sys.exit(cli.main(['check', sys.argv[1]]))"
     )
     loft = PACKAGE / "shop" / "demos" / "net-loft.greycurrent.json"
-    done = subprocess.run([sys.executable, "-c", script, str(loft)], capture_output=True, text=True, check=False)
+    done = subprocess.run(
+        [sys.executable, "-c", script, str(loft)], capture_output=True, text=True, check=False
+    )
     assert done.returncode == 1, done.stderr
 
 

@@ -30,7 +30,14 @@ from tests.core.shops import collector, demo, machine, point, run, shop, straigh
 INSIDE = st.tuples(st.floats(-1.9, 11.9), st.floats(-4.9, 4.9))
 """Places in the test shop's room."""
 BOXES = st.lists(
-    st.tuples(st.floats(0, 10), st.floats(-4, 3), st.floats(0.1, 2), st.floats(0.1, 2), st.floats(0.3, 2.9)), max_size=4
+    st.tuples(
+        st.floats(0, 10),
+        st.floats(-4, 3),
+        st.floats(0.1, 2),
+        st.floats(0.1, 2),
+        st.floats(0.3, 2.9),
+    ),
+    max_size=4,
 )
 
 
@@ -62,7 +69,9 @@ def test_a_hose_lies_no_shorter_for_what_stands_in_its_way(boxes, x, y):
 
 
 @settings(max_examples=40, deadline=None)
-@given(BOXES, st.floats(0.2, 2.8), st.floats(-4, 4), st.floats(-30, 30), st.sampled_from([0, 1, 2, 3]))
+@given(
+    BOXES, st.floats(0.2, 2.8), st.floats(-4, 4), st.floats(-30, 30), st.sampled_from([0, 1, 2, 3])
+)
 def test_clashes_do_not_depend_on_where_the_shop_lies(boxes, height, y, shift, quarters):
     def placed(px, py):
         for _ in range(quarters):
@@ -83,12 +92,17 @@ def test_clashes_do_not_depend_on_where_the_shop_lies(boxes, height, y, shift, q
         beam = Beam(id="beam", start=move(5, -5), end=move(5, 5), width=0.15, underside=2.2)
         ends = {"a": move(0.5, 0), "b": move(9, y)}
         base = shop(
-            [], [point(n, ends[n][0], ends[n][1], height) for n in ends], [run("main", "b", "a")], collectors=()
+            [],
+            [point(n, ends[n][0], ends[n][1], height) for n in ends],
+            [run("main", "b", "a")],
+            collectors=(),
         )
         return base.replaced(features=features, beams=(beam,))
 
     here, there = made(lambda px, py: (px, py)), made(placed)
-    found = [{(c.ident, c.kind) for c in DuctSpace(p).clashes(p.run["main"])} for p in (here, there)]
+    found = [
+        {(c.ident, c.kind) for c in DuctSpace(p).clashes(p.run["main"])} for p in (here, there)
+    ]
     assert found[0] == found[1]
     high = edits.changed(edits.changed(here, "a", height=19.0), "b", height=19.0)
     assert {c.kind for c in DuctSpace(high).clashes(high.run["main"])} <= {"beam"}
@@ -100,7 +114,9 @@ def test_a_corner_settles_only_along_its_own_way_and_only_so_far(origin, place, 
     assume(math.dist(origin, place) > 0.2)
     moved = beside_walls(shop(), origin, place, diameter, reach)
     assert math.dist(moved, place) <= reach + 1e-9
-    cross = (place[0] - origin[0]) * (moved[1] - origin[1]) - (place[1] - origin[1]) * (moved[0] - origin[0])
+    cross = (place[0] - origin[0]) * (moved[1] - origin[1]) - (place[1] - origin[1]) * (
+        moved[0] - origin[0]
+    )
     assert abs(cross) < 1e-6 * (1 + math.dist(origin, place) ** 2)
 
 
@@ -116,7 +132,10 @@ def test_more_in_the_way_asks_for_more_suction_and_a_larger_need_for_more_air(le
     (less,), (more,) = requirements(made(length), "fan"), requirements(made(length * factor), "fan")
     assert more.pressure > less.pressure and more.airflow == pytest.approx(less.airflow, rel=1e-3)
     (larger,) = requirements(made(length, less.airflow * factor), "fan")
-    assert larger.airflow == pytest.approx(less.airflow * factor, rel=1e-3) and larger.pressure > less.pressure
+    assert (
+        larger.airflow == pytest.approx(less.airflow * factor, rel=1e-3)
+        and larger.pressure > less.pressure
+    )
     again = edits.with_settings(made(length), units="us")
     assert requirements(again, "fan")[0].pressure == pytest.approx(less.pressure, rel=1e-9)
 
@@ -127,11 +146,16 @@ def test_what_a_collector_gives_falls_with_airflow_loading_and_thin_air(loading,
     project = edits.with_settings(shop(), altitude=altitude)
     item, air = collector().replaced(opening=opening, stands="boxed in"), shop_air(project)
     flows = np.linspace(0.01, 0.5, 20)
-    clean, loaded = (available_pressure(item, air, flows, 0.0), available_pressure(item, air, flows, loading))
+    clean, loaded = (
+        available_pressure(item, air, flows, 0.0),
+        available_pressure(item, air, flows, loading),
+    )
     assert (np.diff(clean) < 0).all() and (loaded <= clean + 1e-9).all()
     assert (available_pressure(item.replaced(stands="in the room"), air, flows, 0.0) > clean).all()
     gaps = available_pressure(item.replaced(opening=None), air, flows, 0.0)
-    assert (gaps <= clean + 1e-9).all()  # no opening is the building's own gaps, the least that there can be here
+    assert (
+        gaps <= clean + 1e-9
+    ).all()  # no opening is the building's own gaps, the least that there can be here
     thick = available_pressure(item, shop_air(shop()), np.array([0.01]), 0.0)
     assert clean[0] <= thick[0] + 1e-9
 
@@ -161,7 +185,9 @@ def test_each_stage_asks_its_own_question_and_an_edit_makes_every_answer_old():
     asked = asking.job(workspace)
     assert asked == Job("collector", "cyclone") and asking.job_due(workspace) == asked
     found = carried_out(workspace.assessment.counted, asked)
-    assert isinstance(found, Sizing) and workspace.computed.take_result(workspace.revision, asked, found)
+    assert isinstance(found, Sizing) and workspace.computed.take_result(
+        workspace.revision, asked, found
+    )
     assert (
         asking.known_sizing(workspace) is found
         and asking.job_due(workspace) is None
@@ -192,6 +218,9 @@ def test_a_comparison_follows_edits_and_ends_with_its_design():
     workspace.undo()
     assert workspace.comparison is not None
     workspace.edit("Replace", lambda p: kept_designs.with_design(p, "Old", straight_shop()))
-    assert len(workspace.project.kept_designs) == 1 and workspace.project.kept_designs[0].machines[0].id == "saw"
+    assert (
+        len(workspace.project.kept_designs) == 1
+        and workspace.project.kept_designs[0].machines[0].id == "saw"
+    )
     workspace.compare(None)
     assert workspace.comparison is None

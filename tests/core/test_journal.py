@@ -90,8 +90,12 @@ def test_a_kill_at_any_moment_loses_no_edit_that_was_on_the_disk(tmp_path):
     kills(12, tmp_path, 7)
 
 
-@pytest.mark.parametrize(("largest", "free"), [(journal.LARGEST, 1e9), (1, 1e9), (journal.LARGEST, 0)])
-def test_no_cut_of_power_between_two_steps_loses_what_was_promised(tmp_path, monkeypatch, largest, free):
+@pytest.mark.parametrize(
+    ("largest", "free"), [(journal.LARGEST, 1e9), (1, 1e9), (journal.LARGEST, 0)]
+)
+def test_no_cut_of_power_between_two_steps_loses_what_was_promised(
+    tmp_path, monkeypatch, largest, free
+):
     """Edits and saves; after each sync, renaming or cut, whatever the disk may have kept gives back
     the last edit.
 
@@ -114,12 +118,19 @@ def test_no_cut_of_power_between_two_steps_loses_what_was_promised(tmp_path, mon
         left = [one for one in back.glob("*.journal") if one.is_file()]
         record = journal.last_record(left[0]) if left else None
         try:
-            kept = record.project["settings"] if record else project_file.load(back / path.name).settings.model_dump()
+            kept = (
+                record.project["settings"]
+                if record
+                else project_file.load(back / path.name).settings.model_dump()
+            )
             found = kept["altitude"]
         except FileError as problem:
             found = str(problem)
         looks.append(what)
-        if found not in (promised, under_way):  # told at the end, for this is the thread that writes
+        if found not in (
+            promised,
+            under_way,
+        ):  # told at the end, for this is the thread that writes
             lost.append((what, promised, found))
 
     disk = Disk(folder, tmp_path / "shadow", looked)
@@ -251,7 +262,9 @@ def test_differences_are_named_or_counted():
     assert list(differences(project, project)) == []
     moved = edits.moved_all(project, ("saw", "planer", "jointer"), 0.1, 0.0)
     assert list(differences(project, moved)) == ["3 machines changed"]
-    assert list(differences(project, edits.with_settings(project, altitude=9.0))) == ["Settings of the shop changed"]
+    assert list(differences(project, edits.with_settings(project, altitude=9.0))) == [
+        "Settings of the shop changed"
+    ]
 
 
 def test_the_next_start_offers_what_a_kill_left_and_opening_the_file_does_too(tmp_path):
@@ -259,18 +272,24 @@ def test_the_next_start_offers_what_a_kill_left_and_opening_the_file_does_too(tm
     the work."""
     for opened_later in (False, True):
         safe, after = 0, 0.3
-        while safe == 0:  # a shop of its own, and longer, each time: a slow machine must come to its first edit
+        while (
+            safe == 0
+        ):  # a shop of its own, and longer, each time: a slow machine must come to its first edit
             home = tmp_path / f"{opened_later}-{after:.1f}"
             home.mkdir()
             path, folder = home / "shop.greycurrent.json", home / "state"
             project_file.save(demo("allotment"), path)
             safe, after = killed(path, folder, after), 1.5 * after
         saved = int(project_file.load(path).settings.altitude)
-        workspace = Workspace(demo("empty")) if opened_later else Workspace(project_file.load(path), path)
+        workspace = (
+            Workspace(demo("empty")) if opened_later else Workspace(project_file.load(path), path)
+        )
         autosave = Autosave(workspace, folder)
         if opened_later:
             workspace.open(path)
-        workspace.select(workspace.project.machines[0].id)  # what is heard before the question must not lose anything
+        workspace.select(
+            workspace.project.machines[0].id
+        )  # what is heard before the question must not lose anything
         lefts = list(autosave.left())
         assert max([saved, *(int(left.project.settings.altitude) for left in lefts)]) >= safe
         for left in lefts:
@@ -279,7 +298,9 @@ def test_the_next_start_offers_what_a_kill_left_and_opening_the_file_does_too(tm
         autosave.close()
 
 
-def test_a_long_journal_begins_anew_without_a_moment_in_which_nothing_is_there(tmp_path, monkeypatch):
+def test_a_long_journal_begins_anew_without_a_moment_in_which_nothing_is_there(
+    tmp_path, monkeypatch
+):
     monkeypatch.setattr(journal, "LARGEST", 2000)
     place = tmp_path / "long.journal"
     made = Journal(place, None)
@@ -304,7 +325,10 @@ def test_on_a_full_disk_the_last_state_takes_the_place_of_older_ones(tmp_path, m
     written = os.write
 
     def write(handle, line):
-        if os.fstat(handle).st_size + len(line) > room[0] and os.lseek(handle, 0, os.SEEK_CUR) + len(line) > room[0]:
+        if (
+            os.fstat(handle).st_size + len(line) > room[0]
+            and os.lseek(handle, 0, os.SEEK_CUR) + len(line) > room[0]
+        ):
             written(handle, line[: len(line) // 2])
             raise OSError(errno.ENOSPC, "No space left on device")
         return written(handle, line)
@@ -338,10 +362,13 @@ def test_on_a_full_disk_the_last_state_takes_the_place_of_older_ones(tmp_path, m
 
 
 @pytest.mark.parametrize(
-    "happened", ["nothing", "deleted", "broken", "moved", "newer", "folder read-only", "journal newer"]
+    "happened",
+    ["nothing", "deleted", "broken", "moved", "newer", "folder read-only", "journal newer"],
 )
 @pytest.mark.parametrize("started", ["with it", "without it"])
-def test_work_is_offered_whatever_became_of_its_file_and_never_taken_away_unread(happened, started, tmp_path):
+def test_work_is_offered_whatever_became_of_its_file_and_never_taken_away_unread(
+    happened, started, tmp_path
+):
     state, shops = tmp_path / "state", tmp_path / "shops"
     shops.mkdir()
     path = shops / "shop.greycurrent.json"
@@ -355,7 +382,9 @@ def test_work_is_offered_whatever_became_of_its_file_and_never_taken_away_unread
         path.rename(tmp_path / "elsewhere.json") if happened == "moved" else path.unlink()
     elif happened in ("broken", "newer"):
         path.write_text(
-            "{" if happened == "broken" else path.read_text().replace('"format_version": 8', '"format_version": 99')
+            "{"
+            if happened == "broken"
+            else path.read_text().replace('"format_version": 8', '"format_version": 99')
         )
     elif happened == "folder read-only":
         path.chmod(0o444)
@@ -370,7 +399,9 @@ def test_work_is_offered_whatever_became_of_its_file_and_never_taken_away_unread
         place.write_bytes(b"\n%08x %b\n" % (zlib.crc32(body), body))
         before = place.read_bytes()
     there = happened in ("nothing", "folder read-only", "journal newer") and started == "with it"
-    again = Autosave(Workspace(project_file.load(path), path) if there else Workspace(demo("empty")), state)
+    again = Autosave(
+        Workspace(project_file.load(path), path) if there else Workspace(demo("empty")), state
+    )
     lefts = list(again.left())
     if happened == "journal newer":
         assert not lefts  # of no use here, and still somebody's work
@@ -380,15 +411,20 @@ def test_work_is_offered_whatever_became_of_its_file_and_never_taken_away_unread
         return
     (left,) = lefts
     assert left.project.settings.altitude == 7
-    assert left.file_is == {"deleted": "gone", "moved": "gone", "broken": "unreadable", "newer": "unreadable"}.get(
-        happened, "there"
-    )
+    assert left.file_is == {
+        "deleted": "gone",
+        "moved": "gone",
+        "broken": "unreadable",
+        "newer": "unreadable",
+    }.get(happened, "there")
     held = left.place.read_bytes()
     assert held == before
     again.bring_back(left)
     assert again.workspace.project.settings.altitude == 7 and again.workspace.dirty
     kept = [journal.last_record(one) for one in (state / UNSAVED).iterdir() if one.stat().st_size]
-    assert [record.project["settings"]["altitude"] for record in kept] == [7]  # in this window's journal, and once
+    assert [record.project["settings"]["altitude"] for record in kept] == [
+        7
+    ]  # in this window's journal, and once
     shops.chmod(0o755)
     again.close()
 
@@ -402,11 +438,15 @@ def test_what_was_left_goes_only_when_it_is_in_the_next_journal(tmp_path, monkey
     (left,) = again.left()
     with monkeypatch.context() as full:
         full.setattr(
-            os, "fsync", lambda handle: (_ for _ in ()).throw(OSError(errno.ENOSPC, "No space left on device"))
+            os,
+            "fsync",
+            lambda handle: (_ for _ in ()).throw(OSError(errno.ENOSPC, "No space left on device")),
         )
         again.bring_back(left)
         assert not again.keeps
-    assert [one.project.settings.altitude for one in again.left()] == [7]  # the old one is still there
+    assert [one.project.settings.altitude for one in again.left()] == [
+        7
+    ]  # the old one is still there
     again.close()
 
 
@@ -443,5 +483,8 @@ def test_the_same_fault_is_kept_once(tmp_path):
             raise ValueError(f"fault {number}") if number == 1 else KeyError("other")
         except (ValueError, KeyError) as problem:
             said.append(keeper.caught(problem))
-    assert len(list(keeper.copies())) <= 2 and (tmp_path / "faults.log").read_text().count("last steps: ") == 2
+    assert (
+        len(list(keeper.copies())) <= 2
+        and (tmp_path / "faults.log").read_text().count("last steps: ") == 2
+    )
     assert all("went wrong" in sentence for sentence in said)

@@ -32,8 +32,21 @@ from grey_current.files.keep_report import (
 from grey_current.files.project_file import dump, load, parse, save
 from grey_current.keep import faults
 from grey_current.keep import sizes as sizes_
-from grey_current.keep.answers import cause_words, figure, how_sure, machines_through, traverse_points
-from grey_current.keep.causes import all_tried, cause_at, fault_kinds, faulty_model, places_of, with_open
+from grey_current.keep.answers import (
+    cause_words,
+    figure,
+    how_sure,
+    machines_through,
+    traverse_points,
+)
+from grey_current.keep.causes import (
+    all_tried,
+    cause_at,
+    fault_kinds,
+    faulty_model,
+    places_of,
+    with_open,
+)
 from grey_current.keep.complaints import Symptom
 from grey_current.keep.discrimination import Likely, neighbours
 from grey_current.keep.evidence import Suspects
@@ -84,8 +97,14 @@ def test_with_every_factor_at_one_the_model_is_the_shop_as_it_is_assessed(name):
         pickup = next(p for p in answer.pickups if f"{p.machine}/{p.pickup}" == ref)
         assert flow == pytest.approx(pickup.airflow, rel=1e-6)
     for part, solved in zip(model.parts, view.solved, strict=True):
-        system = next(a.systems[part.collector] for a in now.counted.answers if a.scenario == part.scenarios[0])
-        assert view.losses(model.parts.index(part), 0) == pytest.approx(system.solved.loss[system.row], abs=1e-6)
+        system = next(
+            a.systems[part.collector]
+            for a in now.counted.answers
+            if a.scenario == part.scenarios[0]
+        )
+        assert view.losses(model.parts.index(part), 0) == pytest.approx(
+            system.solved.loss[system.row], abs=1e-6
+        )
         assert solved.converged.all()
 
 
@@ -93,7 +112,9 @@ def test_every_unknown_of_the_table_is_in_a_loft_that_leaks_and_moves_its_air():
     model = Model(assess(edits.with_settings(demo(), duct_leakage=3e-4)))
     plain = model.airflows({})
     kinds = {unknown.key.partition("/")[0] for unknown in model.unknowns}
-    assert kinds == set(spreads()) - {"measured intake"}  # those of the demo are known by their openings
+    assert kinds == set(spreads()) - {
+        "measured intake"
+    }  # those of the demo are known by their openings
     for unknown in model.unknowns:
         more = model.airflows({unknown.key: 1.5})
         moved = np.abs(more / plain - 1).max()
@@ -110,9 +131,16 @@ def test_a_measured_intake_leaves_less_doubt_than_its_openings(loft):
     answer = loft.of_machine["sander"]
     (pickup,) = answer.pickups
     ref, system = f"{pickup.machine}/{pickup.pickup}", answer.systems[pickup.collector]
-    own = [i for i, piece in enumerate(system.network.pieces) if piece.id in (f"{ref}/intake", f"{ref}/entry")]
+    own = [
+        i
+        for i, piece in enumerate(system.network.pieces)
+        if piece.id in (f"{ref}/intake", f"{ref}/entry")
+    ]
     port = loft.project.pickup[ref][1].port
-    suction = sum(system.losses[i] for i in own) + loft.air.density / 2 * (pickup.airflow / area(port)) ** 2
+    suction = (
+        sum(system.losses[i] for i in own)
+        + loft.air.density / 2 * (pickup.airflow / area(port)) ** 2
+    )
     measured = Measured(airflow=pickup.airflow, static_pressure=suction)
     then = assess(edits.with_pickup(loft.project, ref, intake=measured))
     assert then.of_machine["sander"].airflow == pytest.approx(pickup.airflow, rel=1e-3)
@@ -120,7 +148,9 @@ def test_a_measured_intake_leaves_less_doubt_than_its_openings(loft):
     assert narrow.high - narrow.low < 0.9 * (wide.high - wide.low)
     keys = {u.key: u for u in Model(then).unknowns}
     assert keys[f"intake/{ref}"].sigma == spreads()["measured intake"].sigma
-    assert places_of(faulty_model(Model(then)), next(k for k in fault_kinds().kinds if k.of == "intake"))
+    assert places_of(
+        faulty_model(Model(then)), next(k for k in fault_kinds().kinds if k.of == "intake")
+    )
 
 
 def test_bands_are_the_same_each_time_and_chances_are_the_share_of_draws(loft):
@@ -129,7 +159,11 @@ def test_bands_are_the_same_each_time_and_chances_are_the_share_of_draws(loft):
     assert first == again and first.draws == 60
     for item in first.pickups:
         assert item.low < item.mid < item.high and 0 <= item.chance <= 1
-        air = next(p.airflow for p in loft.of(item.scenario).pickups if f"{p.machine}/{p.pickup}" == item.pickup)
+        air = next(
+            p.airflow
+            for p in loft.of(item.scenario).pickups
+            if f"{p.machine}/{p.pickup}" == item.pickup
+        )
         assert item.figure == pytest.approx(air, rel=1e-6)
         assert (item.chance > 0.5) == (item.mid >= MET_FROM * item.need)
         assert len(item.matters) == 3 and 0.3 < sum(share for _, share in item.matters) <= 1
@@ -189,7 +223,12 @@ def test_three_readings_bring_the_model_nearer_to_the_shop_and_bands_hold_what_t
             value = max(value + error * chance.standard_normal(), 1e-3 * value)
             readings.append(
                 Reading(
-                    kind=wanted.kind, machine=wanted.machine, place=wanted.place, value=value, error=error, date=DAY
+                    kind=wanted.kind,
+                    machine=wanted.machine,
+                    place=wanted.place,
+                    value=value,
+                    error=error,
+                    date=DAY,
                 )
             )
             taught = fit(now, readings, model)
@@ -197,13 +236,18 @@ def test_three_readings_bring_the_model_nearer_to_the_shop_and_bands_hold_what_t
         before.append(np.abs(real - flows).mean())
         after.append(np.abs(real - np.log(model.airflows(taught.factors))).mean())
         bands = sure(now, taught, 60)
-        held += [item.low <= np.exp(flow) <= item.high for item, flow in zip(bands.pickups, real, strict=True)]
+        held += [
+            item.low <= np.exp(flow) <= item.high
+            for item, flow in zip(bands.pickups, real, strict=True)
+        ]
     assert np.mean(after) < 0.85 * np.mean(before)
     assert 0.6 < np.mean(held) < 0.95
 
 
 def test_a_reading_narrows_the_bands_and_says_what_it_moved(loft):
-    project = logged(demo(), (INLET, "5.9 inH2O"), (("airflow", "saw", "saw/over-blade"), "190 CFM"))
+    project = logged(
+        demo(), (INLET, "5.9 inH2O"), (("airflow", "saw", "saw/over-blade"), "190 CFM")
+    )
     found = how_sure(assess(project))
     plain = how_sure(loft)
     assert all(item.standing == "followed" for item in found.logged)
@@ -229,7 +273,11 @@ def test_a_reading_narrows_the_bands_and_says_what_it_moved(loft):
         ([(INLET, "9.9"), (INLET, "7.1"), (INLET, "6.9")], {1}),
         ([(("airflow", "saw", "saw/over-blade"), "2")], {1}),
         (
-            [(INLET, "7"), (("airflow", "saw", "saw/over-blade"), "2"), (("airflow", "planer", "planer/hood"), "3000")],
+            [
+                (INLET, "7"),
+                (("airflow", "saw", "saw/over-blade"), "2"),
+                (("airflow", "planer", "planer/hood"), "3000"),
+            ],
             {2, 3},
         ),
         ([(INLET, "7.02"), (("airflow", "saw", "saw/over-blade"), "160")], set()),
@@ -248,7 +296,10 @@ def test_a_reading_that_contradicts_is_named_and_not_averaged_away(readings, asi
 
 def test_a_reading_whose_place_is_gone_is_kept_and_not_used():
     project = logged(demo(), (INLET, "6.4"), (("airflow", "saw", "saw/over-blade"), "180"))
-    for gone, ident in ((edits.removed(project, ["saw"]), 2), (edits.removed(project, ["inlet-run"]), 1)):
+    for gone, ident in (
+        (edits.removed(project, ["saw"]), 2),
+        (edits.removed(project, ["inlet-run"]), 1),
+    ):
         found = how_sure(assess(gone), 20)
         assert found.logged[ident - 1].standing == "gone" and len(found.logged) == 2
         assert "is kept and not used" in keep_report.fit_text(found)
@@ -264,14 +315,19 @@ def test_what_is_expected_agrees_with_what_is_measured_in_a_drawn_shop(loft):
     """Static pressure at a hole is the pressure lost up to there and the velocity head: larger
     towards the collector."""
     plain = fit(loft, ())
-    drop, main = (expected(plain, "static pressure", "mitre-saw", run)[0] for run in ("mitre-drop", "inlet-run"))
+    drop, main = (
+        expected(plain, "static pressure", "mitre-saw", run)[0]
+        for run in ("mitre-drop", "inlet-run")
+    )
     assert 0 < drop < main
     velocity, _ = expected(plain, "velocity", "mitre-saw", "inlet-run")
     flows = [p.airflow for p in loft.of_machine["mitre-saw"].pickups]
     area = np.pi / 4 * demo().run["inlet-run"].diameter ** 2
     assert velocity * area > sum(flows)  # shut gates and joints leak in besides
     assert machines_through(loft, "mitre-drop") == ["mitre-saw"]
-    assert "saw" in machines_through(loft, "inlet-run") and "lathe" not in machines_through(loft, "cyclone")
+    assert "saw" in machines_through(loft, "inlet-run") and "lathe" not in machines_through(
+        loft, "cyclone"
+    )
 
 
 # -- which fault
@@ -283,8 +339,12 @@ def read_in(view, asked, chance=None):
     for kind, machine, place in asked:
         value = view.value(kind, machine, place)
         error = usual_error(kind, value)
-        value = max(value + (error * chance.standard_normal() if chance else 0.0), 0.05 * value, 1e-6)
-        made.append(Reading(kind=kind, machine=machine, place=place, value=value, error=error, date=DAY))
+        value = max(
+            value + (error * chance.standard_normal() if chance else 0.0), 0.05 * value, 1e-6
+        )
+        made.append(
+            Reading(kind=kind, machine=machine, place=place, value=value, error=error, date=DAY)
+        )
     return made
 
 
@@ -314,7 +374,11 @@ def test_a_clear_fault_is_named_first_with_what_it_takes(loft, name, place, fact
     assert ((first.kind.name if first.kind else ""), first.place) == (name, place)
     assert all(0 <= cause.chance <= 1 + 1e-9 for cause in told.causes)
     if name:
-        assert first.chance > 0.15 and first.kind.look and (name == "gate open" or 0 < first.loses < 0.7)
+        assert (
+            first.chance > 0.15
+            and first.kind.look
+            and (name == "gate open" or 0 < first.loses < 0.7)
+        )
     assert told.apart in candidates(model, every_run=True)
     assert told.apart not in [(r.kind, r.machine, r.place) for r in readings]
 
@@ -325,7 +389,13 @@ def test_faults_are_among_the_first_named_and_a_healthy_shop_is_called_healthy(l
     tell most."""
     base, chance = Model(loft), np.random.default_rng(4)
     model, known = faulty_model(base), fault_kinds()
-    assert 0 < known.healthy < 1 and {kind.of for kind in known.kinds} <= {*spreads(), "fan", "gate", "plug", "hole"}
+    assert 0 < known.healthy < 1 and {kind.of for kind in known.kinds} <= {
+        *spreads(),
+        "fan",
+        "gate",
+        "plug",
+        "hole",
+    }
     tried = [item for item in all_tried(model) if item.kind is not None]
     assert sum(item.prior for item in tried) == pytest.approx(1 - known.healthy)
     clear = [item for item in tried if max(losses(model, {}, item).values()) > 0.15]
@@ -339,7 +409,11 @@ def test_faults_are_among_the_first_named_and_a_healthy_shop_is_called_healthy(l
         lost = losses(model, drawn, item) if item else {}
         machine = max(lost, key=lambda m: lost[m]) if item else "saw"
         readings = read_in(view, [asked for asked in first if asked[1] == machine][:1], chance)
-        complaint = Complaint(kind="weaker everywhere", since=DAY) if item and min(lost.values()) > 0.06 else None
+        complaint = (
+            Complaint(kind="weaker everywhere", since=DAY)
+            if item and min(lost.values()) > 0.06
+            else None
+        )
         for _ in range(3):
             told = which_fault(Suspects(healthy), readings, complaint)
             readings += read_in(view, [told.apart], chance)
@@ -369,11 +443,15 @@ def test_two_faults_at_once_are_both_named(loft):
 def test_a_complaint_alone_points_where_it_hurts(loft):
     base = Model(loft)
     one = which_fault(
-        Suspects(fit(loft, (), base)), (), Complaint(kind="only one machine", machine="planer", since=DAY)
+        Suspects(fit(loft, (), base)),
+        (),
+        Complaint(kind="only one machine", machine="planer", since=DAY),
     )
     near = ("planer", "gate-planer")
     assert all(c.place.startswith(near) for c in one.causes[:3] if c.kind and c.kind.of != "gate")
-    every = which_fault(Suspects(fit(loft, (), base)), (), Complaint(kind="weaker everywhere", since=DAY))
+    every = which_fault(
+        Suspects(fit(loft, (), base)), (), Complaint(kind="weaker everywhere", since=DAY)
+    )
     assert {c.kind.of for c in every.causes[:4] if c.kind} <= {
         "filter",
         "separator",
@@ -382,7 +460,9 @@ def test_a_complaint_alone_points_where_it_hurts(loft):
         "plug",
         "hole",
     }
-    dusty = which_fault(Suspects(fit(loft, (), base)), (), Complaint(kind="dust behind the filter", since=DAY))
+    dusty = which_fault(
+        Suspects(fit(loft, (), base)), (), Complaint(kind="dust behind the filter", since=DAY)
+    )
     assert dusty.causes[0].kind.name == "separator plugged"
     whistles = which_fault(Suspects(fit(loft, (), base)), (), Complaint(kind="whistles", since=DAY))
     assert {c.kind.name for c in whistles.causes[:3] if c.kind} & {"joint apart", "gates leaking"}
@@ -395,7 +475,10 @@ def test_readings_before_a_complaint_are_of_the_healthy_shop():
     asked = ("airflow", "saw", "saw/cabinet")
     well = read_in(model.view({}), [asked])[0].replaced(date=DAY - datetime.timedelta(days=9))
     ill = read_in(model.view({"filter/cyclone": 5.0}), [asked, ("filter drop", "saw", "cyclone")])
-    project = with_keep(with_readings(project, [well, *ill]), complaint=Complaint(kind="weaker everywhere", since=DAY))
+    project = with_keep(
+        with_readings(project, [well, *ill]),
+        complaint=Complaint(kind="weaker everywhere", since=DAY),
+    )
     found = how_sure(assess(project), 20)
     assert [item.standing for item in found.logged] == ["followed", "of the fault", "of the fault"]
     assert found.fit.readings == (well,) and found.told.causes[0].kind.name == "filter loaded"
@@ -410,7 +493,11 @@ def test_without_readings_or_interest_nothing_is_called_a_fault(loft):
     assert which_fault(Suspects(plain), readings, None, lambda: False).causes == ()
     found = how_sure(loft, 20)
     assert "No readings to explain" in keep_report.faults_text(found)
-    assert keep_report.faults_report(found) == {"format": "grey-current/faults/1", "causes": [], "tells_apart": None}
+    assert keep_report.faults_report(found) == {
+        "format": "grey-current/faults/1",
+        "causes": [],
+        "tells_apart": None,
+    }
 
 
 # -- what is typed
@@ -444,7 +531,9 @@ def test_a_figure_is_read_as_it_is_meant(kind, text, system, value):
 
 
 @pytest.mark.parametrize("kind", KINDS)
-@pytest.mark.parametrize("text", ["", "rubbish", "3 miles", "-", "1e5", "nan", "0", "9999999", "3.2.1", "²"])
+@pytest.mark.parametrize(
+    "text", ["", "rubbish", "3 miles", "-", "1e5", "nan", "0", "9999999", "3.2.1", "²"]
+)
 def test_rubbish_is_refused_in_a_sentence(kind, text):
     place = {"airflow": "saw/over-blade", "filter drop": "cyclone"}.get(kind, "inlet-run")
     with pytest.raises(InputError, match=r"cannot be used; write"):
@@ -455,8 +544,12 @@ def test_rubbish_is_refused_in_a_sentence(kind, text):
 def test_figures_are_read_back_as_they_are_shown(value, system):
     display = Display(system)
     assert reading_of(demo(), INLET, value / 1e7, DAY).value == value / 1e7
-    assert parse_pressure(display.pressure(value), "us") == pytest.approx(value, abs=0.005 * INH2O + 0.5)
-    assert parse_velocity(display.velocity(value / 60), "metric") == pytest.approx(value / 60, abs=0.06)
+    assert parse_pressure(display.pressure(value), "us") == pytest.approx(
+        value, abs=0.005 * INH2O + 0.5
+    )
+    assert parse_velocity(display.velocity(value / 60), "metric") == pytest.approx(
+        value / 60, abs=0.06
+    )
 
 
 # -- files
@@ -465,18 +558,37 @@ def test_figures_are_read_back_as_they_are_shown(value, system):
 @pytest.mark.parametrize("units", ["us", "metric"])
 def test_readings_go_out_to_csv_and_come_back(units, tmp_path):
     project = edits.with_settings(demo(), units=units)
-    places = {"airflow": "saw/over-blade", "filter drop": "cyclone", "motor current": "cyclone", "sound": "cyclone"}
-    project = logged(project, *(((kind, "saw", places.get(kind, "inlet-run")), "3.5") for kind in KINDS))
-    project = with_keep(project, readings=tuple(r.replaced(note='with ";", and quotes') for r in project.keep.readings))
+    places = {
+        "airflow": "saw/over-blade",
+        "filter drop": "cyclone",
+        "motor current": "cyclone",
+        "sound": "cyclone",
+    }
+    project = logged(
+        project, *(((kind, "saw", places.get(kind, "inlet-run")), "3.5") for kind in KINDS)
+    )
+    project = with_keep(
+        project,
+        readings=tuple(r.replaced(note='with ";", and quotes') for r in project.keep.readings),
+    )
     path = tmp_path / "readings.csv"
     path.write_text(readings_csv(project), encoding="utf-8-sig")
     back = read_readings(path, project)
     display = Display(units)
     for a, b in zip(project.keep.readings, back, strict=True):
         assert figure(display, a.kind, a.value) == figure(display, b.kind, b.value)
-        assert (a.kind, a.machine, a.place, a.date, a.note) == (b.kind, b.machine, b.place, b.date, b.note)
+        assert (a.kind, a.machine, a.place, a.date, a.note) == (
+            b.kind,
+            b.machine,
+            b.place,
+            b.date,
+            b.note,
+        )
     assert parse(dump(project), "x") == project
-    assert without_reading(project, 2).keep.readings == (*project.keep.readings[:1], *project.keep.readings[2:])
+    assert without_reading(project, 2).keep.readings == (
+        *project.keep.readings[:1],
+        *project.keep.readings[2:],
+    )
 
 
 @pytest.mark.parametrize(
@@ -484,10 +596,22 @@ def test_readings_go_out_to_csv_and_come_back(units, tmp_path):
     [
         ("", "has no heading for readings"),
         ("kind,machine\n", "has no heading for readings"),
-        ("kind,machine,place,value\nairflow,saw,saw/over-blade,much\n", "line 2, airflow measured: 'much'"),
-        ("kind,machine,place,value\nsmell,saw,saw/over-blade,3\n", "line 2, kind of reading: 'smell'"),
-        ("kind;machine;place;value\n\nairflow;sow;saw/over-blade;3\n", "line 3, reading, machine: 'sow'"),
-        ("kind,machine,place,value,date\nairflow,saw,saw/over-blade,30,yesterday\n", "line 2, date: 'yesterday'"),
+        (
+            "kind,machine,place,value\nairflow,saw,saw/over-blade,much\n",
+            "line 2, airflow measured: 'much'",
+        ),
+        (
+            "kind,machine,place,value\nsmell,saw,saw/over-blade,3\n",
+            "line 2, kind of reading: 'smell'",
+        ),
+        (
+            "kind;machine;place;value\n\nairflow;sow;saw/over-blade;3\n",
+            "line 3, reading, machine: 'sow'",
+        ),
+        (
+            "kind,machine,place,value,date\nairflow,saw,saw/over-blade,30,yesterday\n",
+            "line 2, date: 'yesterday'",
+        ),
         ("kind,machine,place,value\nairflow\n", "line 2"),
         ("x" * 1_100_000, "is too large"),
         ("\0\0", "is not a text file"),
@@ -523,25 +647,40 @@ def test_the_commands_from_the_first_reading_to_the_bands(tmp_path, capsys):
     asked = next_readings(fit(assess(demo()), ()))[0]
     assert f'"{asked.kind}" {asked.machine} {asked.place}' in first[1]
     value = "5.9 inH2O" if asked.kind == "static pressure" else "300 CFM"
-    assert told("log", path, "add", asked.kind, asked.machine, asked.place, value, "--note", "cold day").startswith(
-        "1. "
-    )
+    assert told(
+        "log", path, "add", asked.kind, asked.machine, asked.place, value, "--note", "cold day"
+    ).startswith("1. ")
     assert load(path).keep.readings[0].note == "cold day"
     told("log", path, "write", csv)
     assert told("log", path, "read", csv).count("\n1.") == 0 and len(load(path).keep.readings) == 2
     told("log", path, "remove", 2)
     report = json.loads(told("sure", path, "--draws", 40, "--json"))
-    assert report["format"] == "grey-current/sure/1" and report["draws"] == 40 and report["follows_readings"]
-    assert {"figure", "low", "mid", "high", "chance_met", "need", "matters", "running", "pickup"} == set(
-        report["pickups"][0]
+    assert (
+        report["format"] == "grey-current/sure/1"
+        and report["draws"] == 40
+        and report["follows_readings"]
     )
+    assert {
+        "figure",
+        "low",
+        "mid",
+        "high",
+        "chance_met",
+        "need",
+        "matters",
+        "running",
+        "pickup",
+    } == set(report["pickups"][0])
     fitted = json.loads(told("fit", path, "--readings", csv, "--json"))
     assert fitted["format"] == "grey-current/fit/1" and len(fitted["readings"]) == 1
     assert "likely" in told("sure", path, "--draws", 40)
     told("log", path, "add", "filter drop", "saw", "cyclone", "6 inH2O")
     assert "the filter is loaded" in told("faults", path).splitlines()[0]
     faults = json.loads(told("faults", path, "--json"))
-    assert faults["format"] == "grey-current/faults/1" and faults["causes"][0]["fault"] == "filter loaded"
+    assert (
+        faults["format"] == "grey-current/faults/1"
+        and faults["causes"][0]["fault"] == "filter loaded"
+    )
     before = path.read_bytes()
     for arguments in (
         ("log", path, "add", "smell", "saw", "inlet-run", "3"),
@@ -620,7 +759,11 @@ def test_what_a_motor_draws_follows_its_air(loft):
     machines = ("mitre-saw", "sander", "planer", "saw", "jointer")
     amps = [plain.value("motor current", machine, "cyclone") for machine in machines]
     air = [plain.value("velocity", machine, "inlet-run") for machine in machines]
-    assert list(np.argsort(amps)) == list(np.argsort(air)) and 0.35 * full < min(amps) and max(amps) < 1.4 * full
+    assert (
+        list(np.argsort(amps)) == list(np.argsort(air))
+        and 0.35 * full < min(amps)
+        and max(amps) < 1.4 * full
+    )
     assert weak.value("motor current", "mitre-saw", "cyclone") < amps[0]
     assert np.isnan(plain.value("motor current", "mitre-saw", "saw"))
     bare = Model(assess(edits.changed(demo(), "cyclone", motor=None)))
@@ -633,9 +776,16 @@ def test_what_a_collector_sounds_like_follows_its_fan(loft):
     plain, weak = model.view({}), model.view({"fan pressure/cyclone": 0.6, "fan flow/cyclone": 0.8})
     usual = plain.value("sound", "saw", "cyclone")
     assert 70 < usual < 95 and weak.value("sound", "saw", "cyclone") < usual - 3
-    assert model.view({"sound/cyclone": 2.0}).value("sound", "saw", "cyclone") == pytest.approx(usual + 6.02, abs=0.01)
-    loud, unknown = (Model(assess(edits.changed(demo(), "cyclone", noise=noise))).view({}) for noise in (90, None))
-    assert loud.value("sound", "saw", "cyclone") == pytest.approx(unknown.value("sound", "saw", "cyclone") + 10)
+    assert model.view({"sound/cyclone": 2.0}).value("sound", "saw", "cyclone") == pytest.approx(
+        usual + 6.02, abs=0.01
+    )
+    loud, unknown = (
+        Model(assess(edits.changed(demo(), "cyclone", noise=noise))).view({})
+        for noise in (90, None)
+    )
+    assert loud.value("sound", "saw", "cyclone") == pytest.approx(
+        unknown.value("sound", "saw", "cyclone") + 10
+    )
     assert np.isnan(plain.value("sound", "saw", "inlet-run"))
 
 
@@ -669,7 +819,11 @@ def test_sizes_between_those_that_are_solved(loft):
 def test_what_a_reading_tells_is_the_entropy_that_it_takes(loft, apart, weights, learned):
     """Two causes whose readings lie so many deviations apart: none, all of it, and between (by
     quadrature)."""
-    tried = [item for item in Suspects(fit(loft, ())).tried if item.kind is not None and item.kind.of == "gate"][:2]
+    tried = [
+        item
+        for item in Suspects(fit(loft, ())).tried
+        if item.kind is not None and item.kind.of == "gate"
+    ][:2]
     likely = Likely(between(tried, range(2)), np.array(weights), np.zeros((2, 2)), np.arange(2))
     mean = np.array([0.0, apart])[likely.first]
     assert likely.told(mean, 1.0) == pytest.approx(learned, abs=2e-3)
@@ -680,15 +834,24 @@ def test_who_is_named_as_the_worst_and_which_two_are_weaker_speak_for_what_harms
 
     def chances(kind, machine, besides, *lost):
         said = Symptom(suspects, Complaint(kind=kind, machine=machine, besides=besides, since=DAY))
-        rows = [[-math.log(1 / (1 - shares.get(m, shares[""]))) for m in said.machines] for shares in lost]
+        rows = [
+            [-math.log(1 / (1 - shares.get(m, shares[""]))) for m in said.machines]
+            for shares in lost
+        ]
         pair = said.both_of(np.array(rows), [None] * len(rows), np.array([0]), np.array([1]))
         return [*said.alone_of(np.array(rows), [None] * len(rows)), *pair]
 
     here, there, none = {"": 0.2, "planer": 0.5}, {"": 0.2, "sander": 0.5}, {"": 0.0}
-    at_planer, at_sander, neither, _ = chances("weaker everywhere", "planer", None, here, there, none)
+    at_planer, at_sander, neither, _ = chances(
+        "weaker everywhere", "planer", None, here, there, none
+    )
     assert at_planer - at_sander == pytest.approx(0.3 / 0.06) and at_planer > at_sander > neither
     unnamed = chances("weaker everywhere", None, None, here, there)
-    assert unnamed[0] == pytest.approx(unnamed[1]) == chances("weaker everywhere", "sold", None, here, there)[0]
+    assert (
+        unnamed[0]
+        == pytest.approx(unnamed[1])
+        == chances("weaker everywhere", "sold", None, here, there)[0]
+    )
     one, other = {"": 0.0, "planer": 0.3}, {"": 0.0, "jointer": 0.3}
     alone, wrong, both = chances("only one machine", "planer", None, one, other)
     assert alone > both > wrong
@@ -703,11 +866,17 @@ def test_places_that_no_reading_tells_apart_are_named_together(loft):
     sizes = between(suspects.tried, range(len(suspects.tried)))
     holes = [n for n, (kind, _) in enumerate(sizes.causes) if kind == "joint apart"]
     middle = sizes.causes.index(("joint apart", "main-5"))
-    beside = {sizes.causes[n][1] for n in neighbours(suspects, sizes, middle, [n for n in holes if n != middle])}
+    beside = {
+        sizes.causes[n][1]
+        for n in neighbours(suspects, sizes, middle, [n for n in holes if n != middle])
+    }
     assert {"main-4", "main-6"} <= beside and not beside & {"main-1", "saw-stub", "planer-drop"}
     gates = [n for n, (kind, _) in enumerate(sizes.causes) if kind == "gate open"]
     assert neighbours(suspects, sizes, gates[0], gates[1:]) == []
-    words = cause_words(Names(loft.project), Cause(fault_kinds().kinds[-1], "main-5", 0.5, also=("main-4", "main-6")))
+    words = cause_words(
+        Names(loft.project),
+        Cause(fault_kinds().kinds[-1], "main-5", 0.5, also=("main-4", "main-6")),
+    )
     assert "Or there: the main between" in words
 
 
@@ -715,12 +884,17 @@ def test_where_there_are_many_causes_the_likeliest_are_paired(loft, monkeypatch)
     """Fewer sizes and fewer pairs, and still the same fault first; memory grows with neither."""
     model = Model(loft)
     suspects, harmed = Suspects(fit(loft, (), model)), model.view({"filter/cyclone": 3.0})
-    asked: list[ReadingSpec] = [("filter drop", "mitre-saw", "cyclone"), ("static pressure", "saw", "inlet-run")]
+    asked: list[ReadingSpec] = [
+        ("filter drop", "mitre-saw", "cyclone"),
+        ("static pressure", "saw", "inlet-run"),
+    ]
     readings = [reading_of(loft.project, a, harmed.value(*a), DAY) for a in asked]
     whole = which_fault(suspects, readings)
     monkeypatch.setattr(sizes_, "MOST_ROWS", 90)
     monkeypatch.setattr(faults, "MOST_ROWS", 90)
-    assert len(between(suspects.tried, range(len(suspects.tried))).prior) < 3.2 * len({t.cause for t in suspects.tried})
+    assert len(between(suspects.tried, range(len(suspects.tried))).prior) < 3.2 * len(
+        {t.cause for t in suspects.tried}
+    )
     few = which_fault(suspects, readings)
     assert few.causes[0].named == whole.causes[0].named == [("filter loaded", "cyclone")]
     assert sum(c.chance for c in few.causes) <= 1 + 1e-9 and few.apart is not None

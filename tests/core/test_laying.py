@@ -64,9 +64,13 @@ def test_the_loft_gets_layouts_that_serve_more_than_the_drawn_one_with_less_hose
     drawn = judge(assess(demo()))
     hose = sum(r.length or 0 for r in demo().runs if materials()[r.material].hose)
     best = loft.proposals[0]
-    assert 3 <= len(loft.proposals) <= 5 and len({p.name for p in loft.proposals}) == len(loft.proposals)
+    assert 3 <= len(loft.proposals) <= 5 and len({p.name for p in loft.proposals}) == len(
+        loft.proposals
+    )
     assert best.served[0] > drawn.served()[0] and best.hose < hose and best.served[0] >= 6
-    assert best.judgement.slowest >= 1 - 5e-3  # nothing settles that a pipe size could have prevented
+    assert (
+        best.judgement.slowest >= 1 - 5e-3
+    )  # nothing settles that a pipe size could have prevented
     assert (
         loft.complete
         and loft.tried > 100
@@ -79,15 +83,25 @@ def test_the_loft_gets_layouts_that_serve_more_than_the_drawn_one_with_less_hose
             and one.why.endswith(".")
             and one.why.startswith("Limited by")
         )
-        assert (one.gates, one.stranded) == (10, ()) and one.judgement.rank == judge(assess(one.project)).rank
+        assert (one.gates, one.stranded) == (10, ()) and one.judgement.rank == judge(
+            assess(one.project)
+        ).rank
         left = [f for f in all_findings(one.project, one.assessment) if f.stage in ("air", "gates")]
         assert set(one.unsolved) == {f.code for f in left if f.severity in ("fault", "warning")}
-        ways = [AirPaths(one.project).onward(run.id) for run in one.project.runs if run.start in one.project.pickup]
+        ways = [
+            AirPaths(one.project).onward(run.id)
+            for run in one.project.runs
+            if run.start in one.project.pickup
+        ]
         passed = Counter(itertools.chain.from_iterable(ways))
-        assert all((passed[ident] > 1) == ident.startswith(("main", "riser", "inlet")) for ident in passed)
+        assert all(
+            (passed[ident] > 1) == ident.startswith(("main", "riser", "inlet")) for ident in passed
+        )
     assert any("Lathe has no port" in note for note in loft.notes)
     short = min(loft.proposals, key=lambda p: p.duct)
-    assert all("more duct than the shortest" in p.why for p in loft.proposals if p.duct > 1.06 * short.duct)
+    assert all(
+        "more duct than the shortest" in p.why for p in loft.proposals if p.duct > 1.06 * short.duct
+    )
 
 
 def test_the_same_shop_and_seed_give_the_same_and_another_seed_other_orders():
@@ -115,7 +129,9 @@ def test_the_allotment_shed_is_told_that_its_collector_is_too_weak_for_one_layou
     assert found.proposals and all(not faults(p.project, p.stranded) for p in found.proposals)
     assert any("No layout found serves all" in note and "too weak" in note for note in found.notes)
     vacuum = next(p for p in found.proposals if p.name.startswith("A vacuum"))
-    assert any(r.also_serves for r in vacuum.project.runs) and vacuum.rank < found.proposals[-1].rank
+    assert (
+        any(r.also_serves for r in vacuum.project.runs) and vacuum.rank < found.proposals[-1].rank
+    )
 
 
 @pytest.mark.sweep
@@ -130,7 +146,9 @@ def test_every_layout_of_a_random_shop_is_sound(seed):
         return
     for one in found.proposals:
         bad = faults(one.project, one.stranded)
-        assert not [f for f in bad if getattr(f, "kind", "") != "lane"]  # a collector may stand in a lane itself
+        assert not [
+            f for f in bad if getattr(f, "kind", "") != "lane"
+        ]  # a collector may stand in a lane itself
         assert not one.stranded or any(": " in note for note in found.notes)
 
 
@@ -143,7 +161,9 @@ def test_a_wall_wants_a_hole_and_a_ceiling_room():
     low = laid_shops.garage()
     low = low.replaced(rooms=(low.rooms[0].replaced(ceiling=1.5),), openings=())
     notes = propose(low, seconds=1).notes
-    assert any("the ceiling leaves the cyclone's inlet no room; move or turn" in note for note in notes)
+    assert any(
+        "the ceiling leaves the cyclone's inlet no room; move or turn" in note for note in notes
+    )
     low = laid_shops.garage()
     high = propose(with_laying(low, height="at a height", wall_height=5.0))
     assert any("the ceiling leaves the cyclone's inlet no room" in note for note in high.notes)
@@ -163,7 +183,9 @@ def test_what_cannot_be_laid_is_said_in_one_sentence(project, words):
 
 
 def test_ducts_along_a_wall_keep_clear_of_its_window():
-    window = Opening(id="w", name="W", kind="window", start=(1.5, 0.0), end=(5.5, 0.0), sill=0.3, head=2.65)
+    window = Opening(
+        id="w", name="W", kind="window", start=(1.5, 0.0), end=(5.5, 0.0), sill=0.3, head=2.65
+    )
     project = with_laying(laid_shops.garage().replaced(openings=(window,)), height="along the wall")
     layouts = [one.project for one in propose(project, seconds=1).proposals]
     assert layouts and not [c for p in layouts for run in p.runs for c in DuctSpace(p).clashes(run)]
@@ -175,14 +197,22 @@ def test_ducts_along_a_wall_keep_clear_of_its_window():
 @pytest.mark.parametrize(
     ("choices", "holds"),
     [
-        ({"height": "on the floor"}, lambda p: all(q.height < 0.35 for q in p.points if q.id.startswith("wye"))),
+        (
+            {"height": "on the floor"},
+            lambda p: all(q.height < 0.35 for q in p.points if q.id.startswith("wye")),
+        ),
         ({"height": "under the floor"}, lambda p: any(q.height < 0 for q in p.points)),
-        ({"height": "at a height", "wall_height": 1.9}, lambda p: any(q.height == 1.9 for q in p.points)),
+        (
+            {"height": "at a height", "wall_height": 1.9},
+            lambda p: any(q.height == 1.9 for q in p.points),
+        ),
         ({"height": "between the beams"}, lambda p: max(q.height for q in p.points) > 2.3),
         ({"material": "pvc"}, lambda p: "spiral-steel" not in {r.material for r in p.runs}),
         (
             {"sizes": (0.1, 0.125)},
-            lambda p: {r.diameter for r in p.runs if not r.material.endswith("hose")} <= {0.1, 0.125},
+            lambda p: (
+                {r.diameter for r in p.runs if not r.material.endswith("hose")} <= {0.1, 0.125}
+            ),
         ),
         ({"gates": "at the wye"}, lambda p: all(_near_its_wye(p, gate) for gate in p.gates)),
     ],
@@ -193,7 +223,11 @@ def test_choices_are_kept_to(choices, holds):
     found = propose(project, seconds=1)
     for one in found.proposals:
         assert holds(one.project)
-        assert not [f for f in faults(one.project, one.stranded) if getattr(f, "kind", "") not in ("walkway", "door")]
+        assert not [
+            f
+            for f in faults(one.project, one.stranded)
+            if getattr(f, "kind", "") not in ("walkway", "door")
+        ]
 
 
 def _near_its_wye(project, gate):
@@ -230,7 +264,9 @@ def test_what_is_pinned_stays_and_the_rest_is_laid_to_it(loft):
 
 def _reached(project):
     done = assess(project, all_scenarios(project))
-    return {f"{p.machine}/{p.pickup}" for a in done.answers for p in a.pickups if p.leaf is not None}
+    return {
+        f"{p.machine}/{p.pickup}" for a in done.answers for p in a.pickups if p.leaf is not None
+    }
 
 
 def test_only_what_is_not_connected_is_connected_and_what_is_drawn_stays():
@@ -243,14 +279,23 @@ def test_only_what_is_not_connected_is_connected_and_what_is_drawn_stays():
         new = one.project
         assert {"planer/hood", "jointer/chute"} - set(one.stranded) <= _reached(new)
         for old in cut.runs:
-            assert (new.run[old.id].diameter, new.run[old.id].material) == (old.diameter, old.material)
-        assert [g.replaced(also_open_for=(), run="x", at=0.5) for g in new.gates if g.id in cut.gate] == [
-            g.replaced(also_open_for=(), run="x", at=0.5) for g in cut.gates
-        ]
-        assert not {h for h in ground_of(new).hits if h.element not in cut.run and h.element in new.run}
-        for fresh in (r for r in new.runs if r.id not in cut.run and not materials()[r.material].hose):
+            assert (new.run[old.id].diameter, new.run[old.id].material) == (
+                old.diameter,
+                old.material,
+            )
+        assert [
+            g.replaced(also_open_for=(), run="x", at=0.5) for g in new.gates if g.id in cut.gate
+        ] == [g.replaced(also_open_for=(), run="x", at=0.5) for g in cut.gates]
+        assert not {
+            h for h in ground_of(new).hits if h.element not in cut.run and h.element in new.run
+        }
+        for fresh in (
+            r for r in new.runs if r.id not in cut.run and not materials()[r.material].hose
+        ):
             (ax, ay, _), (bx, by, _) = position(new, fresh.start), position(new, fresh.end)
-            if math.hypot(bx - ax, by - ay) > 0.1:  # level ones lie along the walls or halfway between them
+            if (
+                math.hypot(bx - ax, by - ay) > 0.1
+            ):  # level ones lie along the walls or halfway between them
                 assert abs(math.remainder(math.degrees(math.atan2(by - ay, bx - ax)), 45)) < 0.2
 
 
@@ -260,7 +305,12 @@ def test_areas_lamps_and_ducts_are_in_the_way_and_said():
     level = next(r for r in best.runs if r.id.startswith("main"))
     (ax, ay, z), (bx, by, _) = position(best, level.start), position(best, level.end)
     x, y = (ax + bx) / 2, (ay + by) / 2
-    area = Feature(id="area", name="Hoist way", kind="no-duct area", outline=rectangle(x - 0.2, y - 0.2, 0.4, 0.4))
+    area = Feature(
+        id="area",
+        name="Hoist way",
+        kind="no-duct area",
+        outline=rectangle(x - 0.2, y - 0.2, 0.4, 0.4),
+    )
     lamp = area.replaced(id="lamp", name="Lamp", kind="lamp", bottom=2.0)
     assert ("clash-area", level.id) in found_codes(added(best, area))
     assert ("clash-lamp", level.id) in found_codes(added(best, lamp))
@@ -268,14 +318,17 @@ def test_areas_lamps_and_ducts_are_in_the_way_and_said():
     for one in propose(added(project, area), seconds=1).proposals:
         assert not faults(one.project)
     across = (point("p", x, y - 1, z), point("q", x, y + 1, z), run("cross", "p", "q", 0.1))
-    assert ("clash-duct", "cross") in found_codes(added(best, *across)) or ("clash-duct", level.id) in found_codes(
-        added(best, *across)
-    )
+    assert ("clash-duct", "cross") in found_codes(added(best, *across)) or (
+        "clash-duct",
+        level.id,
+    ) in found_codes(added(best, *across))
     lane = FloorSpace(best).lane(next(m for m in best.machines if m.feed is not None))
     x, y = (lane.start[axis] + lane.direction[axis] * 0.9 for axis in (0, 1))
     drop = (point("foot", x, y, 0.6), point("head", x, y, 2.2), run("post", "foot", "head", 0.1))
     assert ("clash-lane", "post") in found_codes(added(best, *drop))
-    assert ("clash-lane", "post") not in found_codes(changed(added(best, *drop), "foot", height=1.6))
+    assert ("clash-lane", "post") not in found_codes(
+        changed(added(best, *drop), "foot", height=1.6)
+    )
 
 
 def test_distances_of_segments_are_those_of_dense_points():
@@ -311,7 +364,9 @@ def test_the_size_search_finds_what_brute_force_finds(seed):
         laid = propose(project, seconds=0.05).proposals[0].project
     except RefusedEdit:
         pytest.skip("nothing can be laid there")
-    search = SizeSearch(laid, size_runs(laid), allowed_sizes(laid, laid.collectors[0].inlet), exact=0)
+    search = SizeSearch(
+        laid, size_runs(laid), allowed_sizes(laid, laid.collectors[0].inlet), exact=0
+    )
     best = search.key(search.best())
     truth = brute_force(SizeSearch(laid, size_runs(laid), search.sizes))
     assert best[0] <= truth[0] * 1.01 + 1e-3
@@ -322,10 +377,15 @@ def test_the_size_search_finds_what_brute_force_finds(seed):
 def test_size_it_tells_both_ways_apart_and_leaves_what_is_pinned():
     project = changed(demo(), "main-1", pinned=True)
     stepped, one_size = sorted(resized(project), key=lambda item: item.name == "One size")
-    assert stepped.judgement.trouble <= air_judgement(assess(project, all_scenarios(project))).trouble + 2
+    assert (
+        stepped.judgement.trouble
+        <= air_judgement(assess(project, all_scenarios(project))).trouble + 2
+    )
     assert stepped.judgement.rank[0] <= one_size.judgement.rank[0]
     assert all(r != "main-1" for item in (stepped, one_size) for r, _, _ in item.changes)
-    assert len({round(new, 4) for _, _, new in one_size.changes}) <= 2  # one, and what the planer's port asks for
+    assert (
+        len({round(new, 4) for _, _, new in one_size.changes}) <= 2
+    )  # one, and what the planer's port asks for
     with pytest.raises(RefusedEdit, match="draw ducts"):
         resized(without_ducts(demo()))
 
@@ -342,7 +402,11 @@ def test_places_are_free_high_enough_and_reached_and_the_best_is_first():
     for place in found.places:
         stood = place.proposal.project
         space = FloorSpace(stood)
-        assert not space.overlaps(place.collector) and not space.outside(place.collector) and place.spare >= 0
+        assert (
+            not space.overlaps(place.collector)
+            and not space.outside(place.collector)
+            and place.spare >= 0
+        )
         assert not faults(stood, place.proposal.stranded)
         if place.words != "Where it stands now":
             assert not space.service_blocked(place.collector)
@@ -382,7 +446,9 @@ def test_propose_sizes_and_places_say_what_air_check_and_size_say(tmp_path, caps
         assert item["slowest_share"] == pytest.approx(judged.slowest, rel=1e-9)
         cli.main(["check", str(folder / f"proposal-{number}.greycurrent.json")])
         checked = capsys.readouterr().out
-        assert len(item["unsolved"]) <= checked.count("\n") and (item["unsolved"] or "fault" not in checked)
+        assert len(item["unsolved"]) <= checked.count("\n") and (
+            item["unsolved"] or "fault" not in checked
+        )
         assert cli.main(["air", str(folder / f"proposal-{number}.greycurrent.json")]) == 0
         assert "not connected" not in capsys.readouterr().out
     assert cli.main(["propose", str(path), "--seconds", "0.2"]) == 0
@@ -390,7 +456,10 @@ def test_propose_sizes_and_places_say_what_air_check_and_size_say(tmp_path, caps
     assert "layouts tried" in text and "Estimates for planning" in text
     laid = folder / "proposal-1.greycurrent.json"
     assert cli.main(["sizes", str(laid), "-o", str(tmp_path / "sized.greycurrent.json")]) == 0
-    assert "Stepped: serves" in capsys.readouterr().out and (tmp_path / "sized.greycurrent.json").exists()
+    assert (
+        "Stepped: serves" in capsys.readouterr().out
+        and (tmp_path / "sized.greycurrent.json").exists()
+    )
     assert cli.main(["sizes", str(laid), "--json"]) == 0
     assert json.loads(capsys.readouterr().out)["format"] == "grey-current/sizes/1"
     assert cli.main(["places", str(path), "--json"]) == 0
@@ -425,7 +494,9 @@ def test_bad_input_on_the_command_line_is_one_sentence(words, says, tmp_path, ca
 @pytest.mark.parametrize("turn", [0, 90, 180, 270])
 def test_a_collector_outdoors_has_room_for_its_duct_ahead_of_its_inlet_and_not_behind_it(turn):
     """Five diameters straight on before anything turns, and 0.7 m round that."""
-    item = collector("fan", -4, -7).replaced(stands="outdoors", turn=turn, inlet_dx=0.3, inlet_dy=0.0)
+    item = collector("fan", -4, -7).replaced(
+        stands="outdoors", turn=turn, inlet_dx=0.3, inlet_dy=0.0
+    )
     (x, y, _), (ahead_x, ahead_y) = inlet_of(item), outwards(item)
     free = duct_ground(DuctSpace(shop(collectors=(item,))), item, 2.2, 0.15).free
     for far, reached in ((1.4, True), (-1.4, False)):
@@ -454,6 +525,11 @@ def test_no_step_of_the_grid_passes_what_lies_between_two_nodes(share):
     sheet = shapely.box(share * grid.step - 0.001, -1, share * grid.step + 0.001, 1)
     parted = lattice(shapely.box(-1, -0.1, 1, 0.1).difference(sheet), (0.0, 0.0), 0.0, 0.0)
     origin = int(np.argmin(np.hypot(*grid.xy.T)))
-    assert np.allclose(grid.xy, parted.xy) and np.allclose(grid.xy[grid.next[0][origin]], (grid.step, 0))
-    assert parted.next[0][origin] == OUTSIDE and grid.next[4][origin] == parted.next[4][origin] != OUTSIDE
+    assert np.allclose(grid.xy, parted.xy) and np.allclose(
+        grid.xy[grid.next[0][origin]], (grid.step, 0)
+    )
+    assert (
+        parted.next[0][origin] == OUTSIDE
+        and grid.next[4][origin] == parted.next[4][origin] != OUTSIDE
+    )
     assert parted.next[4][grid.next[0][origin]] == OUTSIDE

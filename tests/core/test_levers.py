@@ -32,12 +32,19 @@ def random_shop(seed):
         for each in chance.sample(project.runs, min(3, len(project.runs))):
             project = edits.changed(project, each.id, diameter=chance.choice(sizes))
         hungry = chance.choice([ref for ref in project.pickup if not ref.startswith("lathe")])
-        project = edits.with_pickup(project, hungry, intake=FreeArea(area=chance.choice([0.002, 0.02])))
+        project = edits.with_pickup(
+            project, hungry, intake=FreeArea(area=chance.choice([0.002, 0.02]))
+        )
         wishes = (tuple(chance.sample(list(project.machine), 2)),)
         criterion = chance.choice(["clear chips", "catch fine dust"])
-        return project.replaced(settings=project.settings.replaced(together=wishes, criterion=criterion))
+        return project.replaced(
+            settings=project.settings.replaced(together=wishes, criterion=criterion)
+        )
     count = chance.randint(2, 5)
-    machines = [machine(f"m{n}", 2 * n + 1, chance.choice([-2, 2]), chance.choice(sizes[:3])) for n in range(count)]
+    machines = [
+        machine(f"m{n}", 2 * n + 1, chance.choice([-2, 2]), chance.choice(sizes[:3]))
+        for n in range(count)
+    ]
     points = [point(f"wye{n}", 2 * n + 1, 0, 2.3) for n in range(count)]
     ends = ["fan", *(p.id for p in points)]
     bore = chance.choice(sizes[1:])
@@ -55,10 +62,16 @@ def test_every_offered_change_is_what_its_line_says_and_leaves_the_shop_no_worse
         for made in improvements(now, ident):
             worst = now.of_machine[ident].worst
             if made.words.startswith("Connect its"):
-                worst = next(p for p in now.of_machine[ident].pickups if f"{ident}/{p.pickup}" == made.element)
+                worst = next(
+                    p
+                    for p in now.of_machine[ident].pickups
+                    if f"{ident}/{p.pickup}" == made.element
+                )
             then = assess(made.edit(project))
             after = next(p for p in then.of_machine[ident].pickups if p.pickup == worst.pickup)
-            assert (after.airflow, after.need.airflow) == pytest.approx((made.airflow, made.need), rel=1e-5), made.words
+            assert (after.airflow, after.need.airflow) == pytest.approx(
+                (made.airflow, made.need), rel=1e-5
+            ), made.words
             assert made.gain == pytest.approx(after.airflow - worst.airflow, rel=1e-5, abs=1e-8)
             assert after.share >= min(worst.share - LOSES, 1.0)
             assert made.met == then.of_machine[ident].met
@@ -85,7 +98,10 @@ def _as_said(before, after, made):
             or (was.carried and not now.carried and now.transport < was.transport - SAME)
         )
     }
-    assert bool(made.costs) >= bool(harmed) and len(set(made.costs)) == len(made.costs), (made.words, harmed)
+    assert bool(made.costs) >= bool(harmed) and len(set(made.costs)) == len(made.costs), (
+        made.words,
+        harmed,
+    )
     assert not (after.hits - before.hits or after.supply - before.supply) or made.costs
 
 
@@ -93,12 +109,17 @@ def test_offers_are_ranked_by_the_judgement_and_costs_are_in_plain_words():
     project = demo()
     now = assess(project)
     found = improvements(now, "saw")
-    assert [round(made.better, 3) for made in found] == sorted((round(made.better, 3) for made in found), reverse=True)
+    assert [round(made.better, 3) for made in found] == sorted(
+        (round(made.better, 3) for made in found), reverse=True
+    )
     larger = next(made for made in found if made.words == "Drop, branch and hose 4 in → 5 in")
     assert larger.costs[0] == "the saw's chips then settle in the saw's cabinet hose"
     wide = edits.changed_all(project, ["main-1", "main-2", "main-3"], diameter=0.2)
     costs = worsenings(wide, judge(now), judge(assess(wide)))
-    assert any("may then settle in the main" in worse.words or "then settle in" in worse.words for worse in costs)
+    assert any(
+        "may then settle in the main" in worse.words or "then settle in" in worse.words
+        for worse in costs
+    )
 
 
 def test_the_levers_know_the_faults_of_the_shop():
@@ -107,9 +128,14 @@ def test_the_levers_know_the_faults_of_the_shop():
     assert "Hose 10' 6\" → 3' 2\"" in words
     blinded = demo().collectors[0].filter.replaced(loading=3.0)
     dirty = edits.changed(demo(), "cyclone", filter=blinded)
-    assert any(improvement.words == "Clean the filter" for improvement in improvements(assess(dirty), "planer"))
+    assert any(
+        improvement.words == "Clean the filter"
+        for improvement in improvements(assess(dirty), "planer")
+    )
     mitred = edits.changed(demo(), "planer-top", elbow="mitre")
-    assert any("Long-radius" in improvement.words for improvement in improvements(assess(mitred), "planer"))
+    assert any(
+        "Long-radius" in improvement.words for improvement in improvements(assess(mitred), "planer")
+    )
 
 
 def test_nothing_is_offered_where_there_is_nothing_to_gain_and_a_search_can_be_stopped():
@@ -138,8 +164,13 @@ def test_every_other_way_to_make_a_part_gives_what_was_said(element, machine, le
     for choice in found:
         then = assess(choice.edit(project))
         after = next(p for p in then.of_machine[machine].pickups if p.pickup == worst.pickup)
-        assert after.airflow - worst.airflow == pytest.approx(choice.gain, rel=1e-4, abs=1e-7), choice.words
-    assert part_improvements(now, "lathe", machine) == [] and part_improvements(now, element, "lathe") == []
+        assert after.airflow - worst.airflow == pytest.approx(choice.gain, rel=1e-4, abs=1e-7), (
+            choice.words
+        )
+    assert (
+        part_improvements(now, "lathe", machine) == []
+        and part_improvements(now, element, "lathe") == []
+    )
 
 
 def test_what_helps_the_whole_shop_is_what_the_short_machines_win():
@@ -178,11 +209,15 @@ def test_a_remedy_does_in_its_run_what_it_says(shop_name):
     project = demo(shop_name)
     now = assess(project)
     tried = 0
-    for found in (f for f in all_findings(project, now) if f.code in ("settles", "may-settle") and f.fixes):
+    for found in (
+        f for f in all_findings(project, now) if f.code in ("settles", "may-settle") and f.fixes
+    ):
         said = float(re.search(r"→ (\d+)% of what chips need there", found.remedies[0])[1])
         then = assess(found.fixes[0].edit(project))
         answer = next(a for a in then.answers if a.scenario.running == found.scenario)
-        there = min(c.share for c in transport_checks(then.project, answer) if c.run == found.element)
+        there = min(
+            c.share for c in transport_checks(then.project, answer) if c.run == found.element
+        )
         assert 100 * there == pytest.approx(said, abs=0.6) and there > found.value / found.limit
         assert ("; but " in found.remedies[0]) or judge(then).trouble < judge(now).trouble + 1e-6
         tried += 1
@@ -193,7 +228,9 @@ def test_every_machine_has_one_word_for_how_it_is():
     """Nothing runs, nothing is ducted, no pickup, no answer; then by its least share, and by its
     chips where air suffices."""
     now = assess(shop([machine("saw", 4, 0), machine("vice", 6, 0, pickups=())]))
-    assert machine_state(None, "saw") == "no pickup" == machine_state(now.of_machine["vice"], "vice")
+    assert (
+        machine_state(None, "saw") == "no pickup" == machine_state(now.of_machine["vice"], "vice")
+    )
     assert machine_state(now.of_machine["saw"], "saw") == "not connected"
     answer = assess(straight_shop()).of_machine["saw"]
     assert scenario_state(straight_shop(), None) == "" and machine_state(answer, "saw") == "good"

@@ -19,7 +19,14 @@ from grey_current.design.flow.assessment import assess
 from grey_current.errors import InputError
 from grey_current.files.ics import calendar
 from grey_current.files.keep_report import reading_of
-from grey_current.files.log_report import book_csv, dates_words, forecast_report, forecast_text, log_text, made_entry
+from grey_current.files.log_report import (
+    book_csv,
+    dates_words,
+    forecast_report,
+    forecast_text,
+    log_text,
+    made_entry,
+)
 from grey_current.files.project_file import dump, load, parse, save
 from grey_current.keep.forecast import forecasts, months, resistances_of, trends
 from grey_current.keep.log import design_mark, entries_of_day, log_lines, merged
@@ -65,7 +72,9 @@ def test_a_day_is_written_down_and_knows_its_design(loft):
     day = plan_day(assess(project), project.work.day)
     logged = with_entries(project, entries_of_day(day, START))
     (entry,) = logged.keep.entries
-    assert entry.litres == pytest.approx(day.litres, abs=0.1) and entry.kwh == pytest.approx(day.kwh, abs=0.01)
+    assert entry.litres == pytest.approx(day.litres, abs=0.1) and entry.kwh == pytest.approx(
+        day.kwh, abs=0.01
+    )
     assert entry.woods == ("ash",) and parse(dump(logged), "x") == logged
     assert "other ducts" not in log_text(logged)
     assert "other ducts" in log_text(moved(logged, "planer", 0.1, 0.0))
@@ -93,8 +102,14 @@ def test_a_line_that_cannot_be_is_one_sentence(kind, place, facts, says):
 
 
 def test_lines_are_struck_out_and_dated_anew():
-    project = with_entries(demo(), [made_entry(demo(), "noticed", later(n), note=f"line {n}") for n in range(3)])
-    assert [line.words for line in log_lines(project)] == ["Noticed. line 2", "Noticed. line 1", "Noticed. line 0"]
+    project = with_entries(
+        demo(), [made_entry(demo(), "noticed", later(n), note=f"line {n}") for n in range(3)]
+    )
+    assert [line.words for line in log_lines(project)] == [
+        "Noticed. line 2",
+        "Noticed. line 1",
+        "Noticed. line 0",
+    ]
     assert [e.note for e in without_entry(project, 2).keep.entries] == ["line 0", "line 2"]
     assert log_lines(with_entry_dated(project, 1, later(9)))[0].words == "Noticed. line 0"
     for act in (lambda: without_entry(project, 4), lambda: with_entry_dated(project, 0, START)):
@@ -110,7 +125,9 @@ def test_two_copies_are_put_together_without_loss_or_doubling(mine, theirs):
     project = demo()
 
     def copy(numbers):
-        return with_entries(project, [LogEntry(kind="noticed", date=later(n), note=f"{n}") for n in numbers])
+        return with_entries(
+            project, [LogEntry(kind="noticed", date=later(n), note=f"{n}") for n in numbers]
+        )
 
     found = merged(copy(mine), copy(theirs)).project
     notes = [int(e.note) for e in found.keep.entries]
@@ -133,7 +150,8 @@ def test_the_bin_is_full_when_its_litres_say_so(loft):
     logged = with_entries(project, [made_entry(project, "bin emptied", START, "cyclone")])
     for week in range(1, 7):
         logged = with_entries(
-            logged, [made_entry(project, "worked", later(7 * week), "cyclone", litres=5.0, hours=1.0)]
+            logged,
+            [made_entry(project, "worked", later(7 * week), "cyclone", litres=5.0, hours=1.0)],
         )
     found = due(logged, model, later(42), "two thirds full")
     assert (found.late - found.date) < datetime.timedelta(days=200) and found.date > later(42)
@@ -141,7 +159,9 @@ def test_the_bin_is_full_when_its_litres_say_so(loft):
     over = with_entries(logged, [made_entry(project, "worked", later(42), "cyclone", litres=room)])
     full = due(over, model, later(42), "two thirds full")
     assert full.date == full.early == full.late == later(42) and dates_words(full).startswith("now")
-    emptied = with_entries(over, [made_entry(project, "bin emptied", later(42), "cyclone", litres=room)])
+    emptied = with_entries(
+        over, [made_entry(project, "bin emptied", later(42), "cyclone", litres=room)]
+    )
     assert due(
         with_entry_dated(emptied, len(emptied.keep.entries), later(43)), model, later(43), "thirds"
     ).date > later(43)
@@ -158,11 +178,13 @@ def test_a_filter_that_loads_by_a_known_law_is_foretold(loft):
     for day in range(0, 50, 7):
         view = model.view({"filter/cyclone": 1 + rate * day})
         true = view.value("filter drop", "saw", "cyclone")
-        assert resistances_of(model, [reading_of(project, ("filter drop", "saw", "cyclone"), true, START)]) == [
-            pytest.approx(1 + rate * day, rel=0.02)
-        ]
+        assert resistances_of(
+            model, [reading_of(project, ("filter drop", "saw", "cyclone"), true, START)]
+        ) == [pytest.approx(1 + rate * day, rel=0.02)]
         value = true * (1 + 0.02 * noise.standard_normal())
-        logged = with_reading(logged, reading_of(project, ("filter drop", "saw", "cyclone"), value, later(day)))
+        logged = with_reading(
+            logged, reading_of(project, ("filter drop", "saw", "cyclone"), value, later(day))
+        )
         held.append(due(logged, model, later(day), "filter"))
     crossing = later((ratio - 1) / rate)
     assert held[-1].early <= crossing <= held[-1].late
@@ -170,7 +192,10 @@ def test_a_filter_that_loads_by_a_known_law_is_foretold(loft):
     cleaned = with_entries(logged, [made_entry(project, "filter cleaned", later(50), "cyclone")])
     assert "cleaned" in due(cleaned, model, later(50), "filter").why
     changed_ = with_entries(logged, [made_entry(project, "filter changed", later(50), "cyclone")])
-    assert due(changed_, model, later(50), "filter").date > due(cleaned, model, later(50), "filter").date
+    assert (
+        due(changed_, model, later(50), "filter").date
+        > due(cleaned, model, later(50), "filter").date
+    )
 
 
 @pytest.mark.parametrize("seed", range(8))
@@ -200,20 +225,27 @@ def test_any_shop_has_its_forecasts_and_reports(seed):
     json.dumps(forecast_report(project, found), allow_nan=False)
     assert project.name in forecast_text(project, found)
     rows = list(csv.reader(io.StringIO(book_csv(project))))
-    assert len(rows) == 1 + len(project.keep.entries) and [r[0] for r in rows[1:]] == sorted(r[0] for r in rows[1:])
+    assert len(rows) == 1 + len(project.keep.entries) and [r[0] for r in rows[1:]] == sorted(
+        r[0] for r in rows[1:]
+    )
     assert sum(m.litres for m in months(project)) == pytest.approx(
         sum(e.litres or 0 for e in project.keep.entries if e.kind == "worked")
     )
     text = calendar(chores(project), project.name, later(30), found)
-    assert text.count("BEGIN:VEVENT") == len(chores(project)) + sum(f.date is not None for f in found)
+    assert text.count("BEGIN:VEVENT") == len(chores(project)) + sum(
+        f.date is not None for f in found
+    )
 
 
 def test_trends_add_up_work_and_keep_places_apart(loft):
     project, _ = loft
     for n, (machine, value) in enumerate([("saw", 300.0), ("planer", 400.0), ("saw", 330.0)]):
-        project = with_reading(project, reading_of(project, ("static pressure", machine, "inlet-run"), value, later(n)))
+        project = with_reading(
+            project, reading_of(project, ("static pressure", machine, "inlet-run"), value, later(n))
+        )
     project = with_entries(
-        project, [made_entry(project, "worked", later(n), "cyclone", litres=10.0) for n in (2, 0, 1)]
+        project,
+        [made_entry(project, "worked", later(n), "cyclone", litres=10.0) for n in (2, 0, 1)],
     )
     found = {(t.kind, t.name): t.points for t in trends(project)}
     assert [value for _, value in found["litres", "the cyclone"]] == [10, 20, 30]
@@ -225,22 +257,33 @@ def test_what_differs_is_named_in_every_plan():
     project = demo()
     priced = project.replaced(
         build=project.build.replaced(
-            prices=(*project.build.prices, Price(key="x", price=2.0, currency="USD", date=START)), kerf=0.002
+            prices=(*project.build.prices, Price(key="x", price=2.0, currency="USD", date=START)),
+            kerf=0.002,
         )
     )
-    assert list(differences(project, priced)) == ["1 price added", "Figures of the build stage changed"]
+    assert list(differences(project, priced)) == [
+        "1 price added",
+        "Figures of the build stage changed",
+    ]
     assert next(iter(differences(priced, project))) == "1 price taken away"
     days = with_job(with_work(project, hearing=20.0), "saw")
-    assert list(differences(project, days)) == ["1 job of the day added", "Figures of the work stage changed"]
+    assert list(differences(project, days)) == [
+        "1 job of the day added",
+        "Figures of the work stage changed",
+    ]
     logged = with_entries(project, [made_entry(project, "noticed", START, note=n) for n in "ab"])
     assert list(differences(project, logged)) == ["2 lines of the logbook added"]
-    assert list(differences(logged, with_entry_dated(logged, 1, later(4)))) == ["Lines of the logbook changed"]
+    assert list(differences(logged, with_entry_dated(logged, 1, later(4)))) == [
+        "Lines of the logbook changed"
+    ]
     assert list(differences(project, with_keep(project, applied=False))) == [
         "Whether figures follow the readings changed"
     ]
     complained = with_complaint(logged, "whistles", None, START)
     assert list(differences(logged, complained)) == ["What is complained of changed"]
-    assert list(differences(begun(project, 3, 1, START), done(begun(project, 3, 1, START)))) == ["The practice changed"]
+    assert list(differences(begun(project, 3, 1, START), done(begun(project, 3, 1, START)))) == [
+        "The practice changed"
+    ]
 
 
 def test_the_commands_of_the_logbook(tmp_path, capsys):
@@ -258,7 +301,10 @@ def test_the_commands_of_the_logbook(tmp_path, capsys):
     assert cli.main(["log", str(path), "merge", str(copy)]) == 0
     assert "0 readings and 1 other lines" in capsys.readouterr().out
     assert len(load(path).keep.entries) == 5 and load(path).machine["saw"].note == "mine"
-    assert cli.main(["log", str(path), "remove", "L5"]) == 0 and cli.main(["log", str(path), "list"]) == 0
+    assert (
+        cli.main(["log", str(path), "remove", "L5"]) == 0
+        and cli.main(["log", str(path), "list"]) == 0
+    )
     assert "only in the copy" not in capsys.readouterr().out.split("Logbook")[1]
     assert cli.main(["log", str(path), "book", str(tmp_path / "b.csv")]) == 0
     assert cli.main(["forecast", str(path), "-o", str(tmp_path / "n.ics")]) == 0

@@ -64,7 +64,9 @@ DAY = datetime.date(2026, 3, 14)
 def neighbours() -> dict[str, Project]:
     """The demo shops with the other unit and criterion, and shops by seed with either."""
     found = {
-        "loft, metric, fine dust": with_settings(demo(), units="metric", criterion="catch fine dust"),
+        "loft, metric, fine dust": with_settings(
+            demo(), units="metric", criterion="catch fine dust"
+        ),
         "shed, US, high up": with_settings(demo("allotment"), units="us", altitude=1800.0),
         "loft, leaking": with_settings(demo(), duct_leakage=2e-5),
         "nothing": demo("empty"),
@@ -86,7 +88,9 @@ SHOPS = neighbours()
 
 def worked(project: Project) -> Project:
     """The shop with a day's jobs at all its machines, twice, and a cleaner."""
-    jobs = tuple(DayJob(machine=m.id, minutes=7 + n, wood="oak") for n, m in enumerate(project.machines * 2))
+    jobs = tuple(
+        DayJob(machine=m.id, minutes=7 + n, wood="oak") for n, m in enumerate(project.machines * 2)
+    )
     cleaner = AirCleaner(name="Box", room=project.rooms[0].id, airflow=0.3, caught=0.5)
     return with_work(project, day=jobs[:60], cleaners=(cleaner,))
 
@@ -144,15 +148,24 @@ def test_what_is_kept_of_any_shop_is_told_and_read_back(name):
     if plain.wanted:
         first = plain.wanted[0]
         value = max(first.expected * 0.7, 1e-3)
-        reading = keep_report.reading_of(project, (first.kind, first.machine, first.place), value, DAY)
+        reading = keep_report.reading_of(
+            project, (first.kind, first.machine, first.place), value, DAY
+        )
         project = with_complaint(with_reading(project, reading), "weaker everywhere", None, DAY)
     if project.collectors:
-        project = with_entries(project, [made_entry(project, "bin emptied", DAY, project.collectors[0].id)])
+        project = with_entries(
+            project, [made_entry(project, "bin emptied", DAY, project.collectors[0].id)]
+        )
     found = how_sure(assess(project), 20, today=DAY)
     for report in (keep_report.sure_report, keep_report.fit_report, keep_report.faults_report):
         json.dumps(report(found), allow_nan=False)
     json.dumps(log_report.forecast_report(project, found.due), allow_nan=False)
-    for text in (keep_report.sure_text, keep_report.fit_text, keep_report.faults_text, keep_report.next_text):
+    for text in (
+        keep_report.sure_text,
+        keep_report.fit_text,
+        keep_report.faults_text,
+        keep_report.next_text,
+    ):
         assert text(found) and "nan" not in text(found).split()
     assert bool(found.told.causes) == bool(plain.wanted)
     assert project_file.parse(project_file.dump(project), "x") == project
@@ -190,7 +203,9 @@ def test_a_good_pair_is_no_worse_together(name):
     now = assess(project)
     for pair in all_pairs(now)[:6]:
         if pair.good:
-            alone = dict(item for m in pair.machines for item in judged_pickups(project, now.of_machine[m]))
+            alone = dict(
+                item for m in pair.machines for item in judged_pickups(project, now.of_machine[m])
+            )
             troubles = {ref: judged.trouble for (_, ref), judged in alone.items()}
             for (_, ref), judged in judged_pickups(project, pair.air):
                 assert judged.met and judged.trouble <= troubles.get(ref, 0.0) + SAME, ref
@@ -204,7 +219,9 @@ def test_small_breakers_part_every_pair_and_large_ones_none_by_themselves():
         circuits = tuple(c.replaced(breaker=min(amps, 200.0)) for c in demo().circuits)
         return {
             p.machines: p
-            for p in all_pairs(assess(with_settings(demo().replaced(circuits=circuits), main_breaker=None)))
+            for p in all_pairs(
+                assess(with_settings(demo().replaced(circuits=circuits), main_breaker=None))
+            )
         }
 
     small, large = pairs(2.0), pairs(400.0)
@@ -237,17 +254,23 @@ def test_nobody_is_sent_outdoors_beside_a_stove():
     for shop, offered in ((demo(), False), (edits.removed(demo(), stove), True)):
         project = worked(shop)
         now = assess(project)
-        words = [c.change.words for c in room_changes(now, room_day(now, plan_day(now, project.work.day)))]
+        words = [
+            c.change.words
+            for c in room_changes(now, room_day(now, plan_day(now, project.work.day)))
+        ]
         assert any("outdoors" in w.lower() for w in words) == offered, words
 
 
-@pytest.mark.parametrize(("seed", "budget"), [(301, 600.0), (304, 900.0), (307, 1500.0), (0, 2100.0)])
+@pytest.mark.parametrize(
+    ("seed", "budget"), [(301, 600.0), (304, 900.0), (307, 1500.0), (0, 2100.0)]
+)
 def test_each_phase_serves_what_the_one_before_did(seed, budget):
     """No phase takes air away that somebody had, as far as scenarios with all needs met can
     tell."""
     project = demo() if seed == 0 else made_up(seed)
     prices = tuple(
-        Price(key=line.part.key, price=20.0, currency=project.build.currency, date=DAY) for line in bill(project).lines
+        Price(key=line.part.key, price=20.0, currency=project.build.currency, date=DAY)
+        for line in bill(project).lines
     )
     project = project if seed == 0 else build_edits.with_build(project, prices=prices)
     phased = proposed_phases(project, budget)
@@ -270,13 +293,20 @@ def acts(project: Project):
     yield "job of the day", lambda p: with_job(p, "saw")
     yield (
         "air cleaner",
-        lambda p: with_work(p, cleaners=(AirCleaner(name="Box", room=p.rooms[0].id, airflow=0.3, caught=0.5),)),
+        lambda p: with_work(
+            p, cleaners=(AirCleaner(name="Box", room=p.rooms[0].id, airflow=0.3, caught=0.5),)
+        ),
     )
     yield "air cleaners changed", lambda p: with_cleaner(p, 1, hours=40.0)
-    yield ("line of the logbook", lambda p: with_entries(p, [made_entry(p, "noticed", DAY, note="whistles")]))
+    yield (
+        "line of the logbook",
+        lambda p: with_entries(p, [made_entry(p, "noticed", DAY, note="whistles")]),
+    )
     yield (
         "reading",
-        lambda p: with_reading(p, keep_report.made_reading(p, ("airflow", "saw", "saw/cabinet"), "200 CFM", DAY)),
+        lambda p: with_reading(
+            p, keep_report.made_reading(p, ("airflow", "saw", "saw/cabinet"), "200 CFM", DAY)
+        ),
     )
 
 
@@ -296,10 +326,11 @@ def test_every_room_of_the_program_is_brought_back_after_a_kill(tmp_path):
         left = left_in(place_for(path, tmp_path / UNSAVED))
         assert left is not None
         told = " ".join(left.differs)
-        assert words.replace("s? ", " ") in told or words.replace("s? ", "s ") in told or words.capitalize() in told, (
-            words,
-            told,
-        )
+        assert (
+            words.replace("s? ", " ") in told
+            or words.replace("s? ", "s ") in told
+            or words.capitalize() in told
+        ), (words, told)
         back = Workspace(demo("empty"))
         bring_back(back, left)
         assert back.project == first.project
@@ -319,7 +350,10 @@ def test_a_practice_goes_on_after_a_kill(tmp_path):
     back = Workspace(demo("empty"))
     bring_back(back, left)
     assert [act.kind for act in back.project.keep.practice.acts] == ["measured", "looked"]
-    assert measured(back.project, ("filter drop", "planer", "cyclone")).keep.practice.acts[-1].value > 0
+    assert (
+        measured(back.project, ("filter drop", "planer", "cyclone")).keep.practice.acts[-1].value
+        > 0
+    )
 
 
 # -- the logbook when somebody pulls the plug
@@ -367,12 +401,20 @@ def test_any_day_is_written_as_it_is_read(data):
     for number in range(data.draw(st.integers(1, 6))):
         machine = data.draw(machines)
         last = {job.machine: n for n, job in enumerate(jobs, 1)}
-        before = data.draw(st.lists(st.sampled_from(sorted(last)), unique=True, max_size=2)) if last else []
+        before = (
+            data.draw(st.lists(st.sampled_from(sorted(last)), unique=True, max_size=2))
+            if last
+            else []
+        )
         jobs.append(
             DayJob(
                 machine=machine,
-                place=data.draw(st.sampled_from([None, "cabinet", "over-blade"])) if machine == "saw" else None,
-                minutes=data.draw(st.integers(1, 720)) if number else data.draw(st.sampled_from([0.5, 1.25, 90])),
+                place=data.draw(st.sampled_from([None, "cabinet", "over-blade"]))
+                if machine == "saw"
+                else None,
+                minutes=data.draw(st.integers(1, 720))
+                if number
+                else data.draw(st.sampled_from([0.5, 1.25, 90])),
                 wood=data.draw(st.sampled_from([None, "oak", "walnut", "birch-plywood"])),
                 litres=data.draw(st.sampled_from([None, 40.0, 2.5])),
                 after=tuple(last[name] for name in before),

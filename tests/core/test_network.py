@@ -21,7 +21,12 @@ def independent(network: Network, gates: np.ndarray, guess: np.ndarray) -> np.nd
     """Flows of one scenario from the full equations: every branch flow and junction pressure an
     unknown."""
     size = len(network.branches)
-    together = bank([p.law for p in network.pieces], network.air, network.branch_of_piece.tolist(), gates[None, :])
+    together = bank(
+        [p.law for p in network.pieces],
+        network.air,
+        network.branch_of_piece.tolist(),
+        gates[None, :],
+    )
     down = [branch.joins for branch in network.branches]
     inner = [b for b in range(size) if network.tree.joining[b]]
 
@@ -30,12 +35,18 @@ def independent(network: Network, gates: np.ndarray, guess: np.ndarray) -> np.nd
         pressure = dict(zip(inner, unknowns[size:] * 1000, strict=True))
         joined = flow[[max(d, 0) for d in down]]
         drop = together.evaluate(flow[:, None], joined[:, None])[0][:, 0]
-        energy = [pressure.get(b, 0.0) - (pressure[down[b]] if down[b] >= 0 else 0.0) - drop[b] for b in range(size)]
+        energy = [
+            pressure.get(b, 0.0) - (pressure[down[b]] if down[b] >= 0 else 0.0) - drop[b]
+            for b in range(size)
+        ]
         mass = [flow[b] - sum(flow[leg] for leg in network.tree.joining[b]) for b in inner]
         return np.array([e / 1000 for e in energy] + [m * 10 for m in mass])
 
     start = np.concatenate([guess / 0.1, np.zeros(len(inner))])
-    return root(residual, start, method="hybr", options={"xtol": 1e-13, "maxfev": 20_000}).x[:size] * 0.1
+    return (
+        root(residual, start, method="hybr", options={"xtol": 1e-13, "maxfev": 20_000}).x[:size]
+        * 0.1
+    )
 
 
 @SOME
@@ -57,7 +68,9 @@ def test_flows_agree_with_the_full_equations_and_balance(data):
             path = network.path(int(leaf))
             assert abs(solved.loss[row, path].sum()) < 1e-6 * np.abs(solved.loss[row]).max()
             assert solved.before[row, path[0]] == pytest.approx(0.0, abs=1e-4)
-            assert solved.before[row, path[1:]] == pytest.approx(solved.after[row, path[:-1]], abs=1e-6)
+            assert solved.before[row, path[1:]] == pytest.approx(
+                solved.after[row, path[:-1]], abs=1e-6
+            )
 
 
 @SOME
@@ -119,19 +132,34 @@ def test_the_compiled_kernel_says_what_numpy_says():
     rng = np.random.default_rng(3)
     for number, law in enumerate(LAWS):
         one = bank([law])
-        for flow, joined in rng.uniform(-0.5, 0.5, (40, 2)) * rng.choice([1.0, 1e-2, 1e-4], (40, 1)):
+        for flow, joined in rng.uniform(-0.5, 0.5, (40, 2)) * rng.choice(
+            [1.0, 1e-2, 1e-4], (40, 1)
+        ):
             at = np.array([flow]), np.array([joined])
             wanted = [v[0, 0] for v in one.evaluate(*(v[:, None] for v in at))]
-            made = [np.zeros(2) for _ in range(3)]  # the second slot only says what the first one joins
+            made = [
+                np.zeros(2) for _ in range(3)
+            ]  # the second slot only says what the first one joins
             table = bank([law, laws.Constant(0.0, 0.1)]).table
             quadratic = np.zeros(2)
             lifts = np.zeros(len(table.fan_at))
             kernel.set_gates(table, np.ones(9, dtype=bool), 1.0, quadratic)
             kernel.set_fans(table, np.ones(9, dtype=bool), 1.0, lifts)
             kernel.evaluate(
-                table, quadratic, lifts, 1.0, np.concatenate(at), np.concatenate(at), np.array([1, -1]), *made
+                table,
+                quadratic,
+                lifts,
+                1.0,
+                np.concatenate(at),
+                np.concatenate(at),
+                np.array([1, -1]),
+                *made,
             )
-            assert [v[0] for v in made] == pytest.approx(wanted, rel=1e-10, abs=1e-12), (number, flow, joined)
+            assert [v[0] for v in made] == pytest.approx(wanted, rel=1e-10, abs=1e-12), (
+                number,
+                flow,
+                joined,
+            )
 
 
 @SOME
@@ -147,7 +175,9 @@ def test_the_compiled_solver_gives_the_same_flows(data):
         plain = solve(network, rows).loss
     assert ours.converged.all() and theirs.converged.all()
     assert ours.flow == pytest.approx(theirs.flow, rel=1e-10, abs=1e-10 * np.abs(theirs.flow).max())
-    assert solve(network, rows).loss == pytest.approx(plain, rel=1e-9, abs=1e-9 * np.abs(plain).max())
+    assert solve(network, rows).loss == pytest.approx(
+        plain, rel=1e-9, abs=1e-9 * np.abs(plain).max()
+    )
 
 
 def comb(pickups: int, bore: float = 0.2) -> Network:
@@ -161,11 +191,19 @@ def comb(pickups: int, bore: float = 0.2) -> Network:
     branches = [Branch(root_pieces, -1)]
     joins = 0
     for i in range(pickups):
-        leaf = (piece(laws.Constant(0.5, 0.1), 0.1), piece(laws.Gate(0.35, fittings.leak(0.005), 0.1, i), 0.1))
+        leaf = (
+            piece(laws.Constant(0.5, 0.1), 0.1),
+            piece(laws.Gate(0.35, fittings.leak(0.005), 0.1, i), 0.1),
+        )
         wye = (piece(laws.Wye(False, 45, 0.1, bore, 0.1), 0.1),) if i < pickups - 1 else ()
-        branches.append(Branch((*leaf, piece(laws.Friction(2, 0.1, 4e-4), 0.1), *wye), joins, ("m", str(i))))
+        branches.append(
+            Branch((*leaf, piece(laws.Friction(2, 0.1, 4e-4), 0.1), *wye), joins, ("m", str(i)))
+        )
         if i < pickups - 2:
-            main = (piece(laws.Friction(1, bore, 9e-5), bore), piece(laws.Wye(True, 45, 0.1, bore, bore), bore))
+            main = (
+                piece(laws.Friction(1, bore, 9e-5), bore),
+                piece(laws.Wye(True, 45, 0.1, bore, bore), bore),
+            )
             branches.append(Branch(main, joins))
             joins = len(branches) - 1
     return Network("c", tuple(branches), tuple(map(str, range(pickups))), AIR)
@@ -223,7 +261,9 @@ def test_a_tree_must_be_a_tree(downstream):
 
 def test_more_scenarios_than_one_piece_of_work_takes_are_those_of_each_alone(both_ways):
     network = comb(3)
-    rows = np.array([[n % 2, n // 2 % 2, n // 4 % 2] for n in range(2 * newton.CHUNK + 3)], dtype=bool)
+    rows = np.array(
+        [[n % 2, n // 2 % 2, n // 4 % 2] for n in range(2 * newton.CHUNK + 3)], dtype=bool
+    )
     together = Solver(network).solve(laws.cases(rows))
     alone = Solver(network).solve(laws.cases(rows[:8]))
     assert together.converged.all()
@@ -241,16 +281,26 @@ def test_wild_shops_are_answered_in_few_steps():
         assert np.isfinite(answer.flow).all() and (answer.residual < 1e-8).all()
 
 
-@pytest.mark.parametrize(("seed", "at_once"), [(1458, True), (9638, True), (14126, True), (22456, False)])
-def test_what_turns_round_a_hump_is_steadied_or_begun_otherwise_compiled_as_in_numpy(seed, at_once, monkeypatch):
+@pytest.mark.parametrize(
+    ("seed", "at_once"), [(1458, True), (9638, True), (14126, True), (22456, False)]
+)
+def test_what_turns_round_a_hump_is_steadied_or_begun_otherwise_compiled_as_in_numpy(
+    seed, at_once, monkeypatch
+):
     compiled.load()
     shop = random_shop(seed)
     solver, cases = Solver(shop.network), laws.cases(shop.rows)
     quick = solver.solve(cases)
     monkeypatch.setattr(compiled, "_loaded", [])
     slow = solver.solve(cases)
-    assert quick.converged.all() and slow.converged.all() and (quick.iterations == slow.iterations).all()
-    assert (quick.iterations < 30).all() if at_once else quick.iterations.max() > newton.MAX_ITERATIONS
+    assert (
+        quick.converged.all()
+        and slow.converged.all()
+        and (quick.iterations == slow.iterations).all()
+    )
+    assert (
+        (quick.iterations < 30).all() if at_once else quick.iterations.max() > newton.MAX_ITERATIONS
+    )
     assert np.allclose(quick.flow, slow.flow, rtol=1e-10, atol=1e-12 * np.abs(slow.flow).max())
 
 
@@ -259,4 +309,6 @@ def test_a_start_that_leads_nowhere_is_forgotten(both_ways):
     given_rows = laws.cases(np.eye(5, dtype=bool))
     nowhere = np.full((5, len(network.tree.leaves)), np.nan)
     led = Solver(network).solve(given_rows, nowhere)
-    assert led.converged.all() and np.allclose(led.flow, Solver(network).solve(given_rows).flow, rtol=1e-10)
+    assert led.converged.all() and np.allclose(
+        led.flow, Solver(network).solve(given_rows).flow, rtol=1e-10
+    )

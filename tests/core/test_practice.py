@@ -58,7 +58,11 @@ SUCTION: ReadingSpec = ("static pressure", "saw", "inlet-run")
 def listening():
     """A gauge that listens on a free port, with 1000 Pa wherever it is held, but none at the
     lathe."""
-    gauge = StandIn(INSTRUMENTS["gauge"], lambda what, machine, place: 1000.0 if machine != "lathe" else np.nan, 3)
+    gauge = StandIn(
+        INSTRUMENTS["gauge"],
+        lambda what, machine, place: 1000.0 if machine != "lathe" else np.nan,
+        3,
+    )
     with LineServer(gauge) as server:
         threading.Thread(target=server.serve_forever, daemon=True).start()
         yield server
@@ -70,8 +74,12 @@ def listening():
 def test_what_is_hidden_follows_seed_and_level_and_can_be_noticed(name, level):
     shop = demo(name)
     one, again, other = hidden(shop, 5, level), hidden(shop, 5, level), hidden(shop, 6, level)
-    assert [c.cause for c in one.causes] == [c.cause for c in again.causes] and one.base == again.base
-    assert len(one.causes) == max(level - 1, 1) and len({c.cause for c in one.causes}) == len(one.causes)
+    assert [c.cause for c in one.causes] == [
+        c.cause for c in again.causes
+    ] and one.base == again.base
+    assert len(one.causes) == max(level - 1, 1) and len({c.cause for c in one.causes}) == len(
+        one.causes
+    )
     assert (one.base != other.base) == (level > 1)
     for cause in one.causes:
         assert max(losses(one.healthy, one.base, cause).values()) >= NOTICEABLE
@@ -105,7 +113,9 @@ def test_a_practice_from_the_complaint_to_the_truth(tmp_path):
     assert len(project.keep.readings) == len(before.keep.readings)
     again = measured(project, ("airflow", "planer", "planer/hood")).keep.readings[-1]
     assert again.value == pytest.approx(well.value, rel=0.35) and again.value > 0.9 * well.value
-    assert sum(act.minutes for act in project.keep.practice.acts) == 3 + 4 + 15 + sum(LOOK_AND_MEND[kind])
+    assert sum(act.minutes for act in project.keep.practice.acts) == 3 + 4 + 15 + sum(
+        LOOK_AND_MEND[kind]
+    )
     over = done(project)
     found = debrief(over)
     ((true_kind, true_place, put_right, _),) = found.faults
@@ -125,7 +135,9 @@ def test_the_program_finds_every_fault_of_its_own_shops(seed, level):
     for name in ("loft", "allotment"):
         project = done(begun(demo(name), seed, level, DAY))
         found = debrief(project)
-        assert sum(act.kind == "mended" for act in found.own) == len(found.faults) == max(level - 1, 1)
+        assert (
+            sum(act.kind == "mended" for act in found.own) == len(found.faults) == max(level - 1, 1)
+        )
         assert found.own_minutes == sum(act.minutes for act in found.own) > 0 and found.score == 0
 
 
@@ -179,7 +191,9 @@ def test_what_no_reading_tells_apart_is_said_together():
     assert fault_words(demo(), hole, "main-1").endswith("or the lid of the bin leaks")
     assert fault_words(demo(), hole, "planer-drop") == hole.words
     assert fault_words(demo(), filter_, "cyclone") == filter_.words
-    assert "exhaust is blocked" in fault_words(changed(demo(), "cyclone", exhausts="outdoors"), filter_, "cyclone")
+    assert "exhaust is blocked" in fault_words(
+        changed(demo(), "cyclone", exhausts="outdoors"), filter_, "cyclone"
+    )
 
 
 def test_a_stand_in_has_noise_an_offset_and_a_last_digit():
@@ -187,10 +201,15 @@ def test_a_stand_in_has_noise_an_offset_and_a_last_digit():
         true = 1000 * kind.step
         stand_in = StandIn(kind, lambda what, machine, place, true=true: true, 7)
         shown = np.array([stand_in.read(kind.reads[0], "saw", "x") for _ in range(300)])
-        assert np.allclose(shown / kind.step, np.round(shown / kind.step)) and 0 < shown.std() / true < 0.3
+        assert (
+            np.allclose(shown / kind.step, np.round(shown / kind.step))
+            and 0 < shown.std() / true < 0.3
+        )
         assert abs(shown.mean() - true) < 4 * (kind.offset + shown.std() / 17) + kind.step
         late = StandIn(kind, lambda what, machine, place, true=true: true, 7, hours=lambda: 50.0)
-        assert (kind.drift > 0) == (abs(late.read(kind.reads[0], "saw", "x") - shown[0]) > 2 * kind.step)
+        assert (kind.drift > 0) == (
+            abs(late.read(kind.reads[0], "saw", "x") - shown[0]) > 2 * kind.step
+        )
         assert StandIn(kind, lambda *a: 1e-12, 1).read(kind.reads[0], "a", "b") >= kind.step
     with pytest.raises(InputError, match="it reads"):
         StandIn(INSTRUMENTS["amps"], lambda *a: 1.0, 1).read("airflow", "saw", "x")
@@ -199,7 +218,10 @@ def test_a_stand_in_has_noise_an_offset_and_a_last_digit():
 def test_lines_are_answered_whatever_comes(listening):
     """A real instrument speaks the same lines; rubbish gets a sentence and the next line is
     answered."""
-    with socket.create_connection(("127.0.0.1", listening.address.port), 3) as link, link.makefile("rwb") as line:
+    with (
+        socket.create_connection(("127.0.0.1", listening.address.port), 3) as link,
+        link.makefile("rwb") as line,
+    ):
         for said, answer in (
             (b"WHO", b"I gauge Pa"),
             (b"READ", b"E it is held nowhere"),
@@ -225,7 +247,8 @@ def test_lines_are_answered_whatever_comes(listening):
 
 
 @pytest.mark.parametrize(
-    "answers", [b"hello\n", b"I scales kg\n", b"", b"I gauge Pa\nOK\nV nan\n", b"I gauge Pa\nOK\nV -3\n"]
+    "answers",
+    [b"hello\n", b"I scales kg\n", b"", b"I gauge Pa\nOK\nV nan\n", b"I gauge Pa\nOK\nV -3\n"],
 )
 def test_what_is_no_instrument_is_said_so(answers):
     """Something else that listens there, says nothing, or reads what cannot be."""
@@ -245,14 +268,19 @@ def test_what_is_no_instrument_is_said_so(answers):
 
         threading.Thread(target=talk, daemon=True).start()
         with pytest.raises(InputError, match="instrument"):
-            LineInstrument(Address("127.0.0.1", server.getsockname()[1])).read("static pressure", "saw", "x")
+            LineInstrument(Address("127.0.0.1", server.getsockname()[1])).read(
+                "static pressure", "saw", "x"
+            )
 
 
 @pytest.mark.parametrize("text", ["", "0", "65536", "x", "host:", "localhost:x", "-3", "²"])
 def test_an_address_that_is_none_is_refused(text):
     with pytest.raises(InputError, match="write its port"):
         read_address(text)
-    assert read_address("7431") == Address("127.0.0.1", 7431) and str(read_address("gauge:1")) == "gauge:1"
+    assert (
+        read_address("7431") == Address("127.0.0.1", 7431)
+        and str(read_address("gauge:1")) == "gauge:1"
+    )
 
 
 def test_a_session_of_a_practice_shop_reads_what_is_hidden():
@@ -260,7 +288,9 @@ def test_a_session_of_a_practice_shop_reads_what_is_hidden():
     session = Session(StandIn(INSTRUMENTS["anemometer"], world_of(project, 0, 1), 1))
     assert session.answered("AT airflow planer planer/hood") == "OK"
     shown = float(session.answered("READ").removeprefix("V "))
-    assert shown == pytest.approx(secret_of(project).value(("airflow", "planer", "planer/hood")), rel=0.4)
+    assert shown == pytest.approx(
+        secret_of(project).value(("airflow", "planer", "planer/hood")), rel=0.4
+    )
     bin_sensor = StandIn(INSTRUMENTS["bin"], world_of(project, 0, 1), 1)
     assert bin_sensor.read("litres", "", "cyclone") >= 1.0
 
@@ -276,7 +306,9 @@ def test_a_conversation_answers_before_the_next_line_is_typed():
         """A program of its own that Ctrl-C reaches, also where these tests run in the background;
         ended in any case."""
         pipe = subprocess.PIPE
-        talk = subprocess.Popen([sys.executable, "-c", main, *words], stdin=pipe, stdout=pipe, stderr=pipe, text=True)
+        talk = subprocess.Popen(
+            [sys.executable, "-c", main, *words], stdin=pipe, stdout=pipe, stderr=pipe, text=True
+        )
         try:
             yield talk
         finally:
@@ -309,14 +341,30 @@ def test_a_conversation_that_nobody_can_hear_ends_quietly_or_says_why():
     words = [sys.executable, "-c", main, "practise", "--seed", "3"]
     with Path("/dev/full").open("w", encoding="utf-8") as full:
         said = subprocess.run(
-            words, input="done\n", stdout=full, stderr=subprocess.PIPE, text=True, check=False, timeout=90
+            words,
+            input="done\n",
+            stdout=full,
+            stderr=subprocess.PIPE,
+            text=True,
+            check=False,
+            timeout=90,
         )
-    assert said.returncode == 2 and "could not be written" in said.stderr and "Traceback" not in said.stderr
+    assert (
+        said.returncode == 2
+        and "could not be written" in said.stderr
+        and "Traceback" not in said.stderr
+    )
     reading, writing = os.pipe()
     os.close(reading)
     with os.fdopen(writing, "w") as gone:
         said = subprocess.run(
-            words, input="done\n", stdout=gone, stderr=subprocess.PIPE, text=True, check=False, timeout=90
+            words,
+            input="done\n",
+            stdout=gone,
+            stderr=subprocess.PIPE,
+            text=True,
+            check=False,
+            timeout=90,
         )
     assert said.returncode == 0 and not said.stderr
 
@@ -334,11 +382,20 @@ def test_the_commands_to_practise(tmp_path, capsys, monkeypatch, listening):
     assert "It is so" in told and "Score: " in told and "say measure, look or mend" in told
     assert cli.main(["practise", "--seed", "3", "--level", "1", "--json"]) == 0
     report = json.loads(capsys.readouterr().out)
-    assert report["format"] == "grey-current/practice/1" and report["faults"] and not report["off_the_table"]
+    assert (
+        report["format"] == "grey-current/practice/1"
+        and report["faults"]
+        and not report["off_the_table"]
+    )
     assert cli.main(["practise", "--level", "7"]) == 2
     save(demo(), path)
     address = str(listening.address)
-    assert cli.main(["log", str(path), "add", "static pressure", "saw", "inlet-run", "--from", address]) == 0
+    assert (
+        cli.main(
+            ["log", str(path), "add", "static pressure", "saw", "inlet-run", "--from", address]
+        )
+        == 0
+    )
     assert load(path).keep.readings[0].value == pytest.approx(1000, rel=0.3)
     before = path.read_bytes()
     for bad in (["--from", "1"], ["--from", "x"], ["3", "--from", address], []):

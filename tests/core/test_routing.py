@@ -13,7 +13,14 @@ from grey_current.design.flow.trace import trace
 from grey_current.design.space.routing import connected
 from grey_current.errors import RefusedEdit
 from grey_current.shop import edits
-from grey_current.shop.duct_edits import drawn_on, main_height, snapped_heading, split, upright_group, with_point_moved
+from grey_current.shop.duct_edits import (
+    drawn_on,
+    main_height,
+    snapped_heading,
+    split,
+    upright_group,
+    with_point_moved,
+)
 from grey_current.shop.places import position
 from grey_current.workspace.placing import Placeable, place
 from tests.core.shops import demo, machine, shop
@@ -37,9 +44,9 @@ def test_a_main_leads_straight_out_up_and_on():
     assert [run.id for run in project.runs] == ["inlet", "riser", "main", "main-2"]
     bore = project.runs[0].diameter
     assert bore == pytest.approx(0.1778)
-    assert math.dist(position(project, "cyclone"), position(project, "inlet-corner")) == pytest.approx(
-        5 * bore, abs=1e-3
-    )
+    assert math.dist(
+        position(project, "cyclone"), position(project, "inlet-corner")
+    ) == pytest.approx(5 * bore, abs=1e-3)
     assert position(project, "main-corner")[2] == pytest.approx(main_height(project, bore))
     assert "near-inlet" not in {f.code for f in all_findings(project, assess(project))}
     with pytest.raises(RefusedEdit, match="second duct"):
@@ -49,7 +56,13 @@ def test_a_main_leads_straight_out_up_and_on():
 
 
 @settings(max_examples=40, deadline=None)
-@given(st.floats(1.2, 9.5), st.floats(0.6, 4.0), st.booleans(), st.sampled_from([0.05, 0.1, 0.125]), st.booleans())
+@given(
+    st.floats(1.2, 9.5),
+    st.floats(0.6, 4.0),
+    st.booleans(),
+    st.sampled_from([0.05, 0.1, 0.125]),
+    st.booleans(),
+)
 @example(2.0, 0.8125, False, 0.05, False)
 @example(9.5, 0.75, True, 0.1, True)
 def test_a_pickup_anywhere_beside_a_main_is_connected_with_the_flow(x, away, left, port, metric):
@@ -71,16 +84,26 @@ def test_a_pickup_anywhere_beside_a_main_is_connected_with_the_flow(x, away, lef
 
 
 def test_three_machines_are_connected_one_after_the_other_and_taken_away_again():
-    machines = [machine("saw", 2.5, 2.0), machine("planer", 5.0, -2.5, 0.125), machine("sander", 8.0, 1.5, 0.063)]
+    machines = [
+        machine("saw", 2.5, 2.0),
+        machine("planer", 5.0, -2.5, 0.125),
+        machine("sander", 8.0, 1.5, 0.063),
+    ]
     project = start = with_main(machines)
     for ref in ("saw/port", "planer/port", "sander/port"):
         project = connected(project, ref)
     assessment = assess(project)
     assert all(u.converged and u.pickups[0].leaf is not None for u in assessment.answers)
-    assert [g.id for g in project.gates] == ["gate-saw-port", "gate-planer-port", "gate-sander-port"]
+    assert [g.id for g in project.gates] == [
+        "gate-saw-port",
+        "gate-planer-port",
+        "gate-sander-port",
+    ]
     with pytest.raises(RefusedEdit, match="delete the first one"):
         connected(project, "saw/port")
-    gone = edits.removed(project, [i for i in project.element if i.startswith(("saw", "planer", "sander"))])
+    gone = edits.removed(
+        project, [i for i in project.element if i.startswith(("saw", "planer", "sander"))]
+    )
     assert not any(run.id.startswith(("saw", "planer", "sander")) for run in gone.runs)
     assert not gone.gates
     assert len(start.runs) == 4
@@ -101,12 +124,15 @@ def test_a_split_run_keeps_its_air_and_its_gates():
         spot = [
             a + (b - a) * there.at
             for a, b in zip(
-                position(after, after.run[there.run].start), position(after, after.run[there.run].end), strict=True
+                position(after, after.run[there.run].start),
+                position(after, after.run[there.run].end),
+                strict=True,
             )
         ]
         old = project.run["planer-drop"]
         was = [
-            a + (b - a) * 0.35 for a, b in zip(position(project, old.start), position(project, old.end), strict=True)
+            a + (b - a) * 0.35
+            for a, b in zip(position(project, old.start), position(project, old.end), strict=True)
         ]
         assert spot == pytest.approx(was, abs=1e-3)
         flows = [u.airflow for u in assess(after).answers]
@@ -123,10 +149,13 @@ def test_a_drop_moves_as_one_and_fittings_are_inferred_anew():
     assert upright_group(project, "wye-saw") == {"wye-saw"}
     after = with_point_moved(project, "saw-join", 0.2, -0.3)
     for ident in ("saw-top", "saw-join", "saw-foot"):
-        shift = [b - a for a, b in zip(position(project, ident), position(after, ident), strict=True)]
+        shift = [
+            b - a for a, b in zip(position(project, ident), position(after, ident), strict=True)
+        ]
         assert shift == pytest.approx([0.2, -0.3, 0.0], abs=1e-3)
     was, now = (
-        next(p for p in trace(p_).networks["cyclone"].pieces if p.id == "saw-turn/elbow") for p_ in (project, after)
+        next(p for p in trace(p_).networks["cyclone"].pieces if p.id == "saw-turn/elbow")
+        for p_ in (project, after)
     )
     assert now.angle != pytest.approx(was.angle, abs=1)
     assert assess(after).of_machine["saw"].converged

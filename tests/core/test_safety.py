@@ -123,7 +123,9 @@ STOVE = Feature(id="stove", name="Stove", kind="stove", outline=rectangle(9, 3, 
         ("outdoors", "outdoors", 0.3),
     ],
 )
-def test_a_shop_under_negative_pressure_is_said_and_beside_a_flame_loudly(stands, exhausts, opening, flame):
+def test_a_shop_under_negative_pressure_is_said_and_beside_a_flame_loudly(
+    stands, exhausts, opening, flame
+):
     project = straight_shop().replaced(features=(STOVE,) if flame else ())
     project = changed(project, "fan", stands=stands, exhausts=exhausts, opening=opening)
     now = assess(project)
@@ -142,8 +144,12 @@ def test_a_shop_under_negative_pressure_is_said_and_beside_a_flame_loudly(stands
     assert air_report(now)["uses"][0]["shop_depression_pa"] == pytest.approx(pulled)
     assert ("flue" in found) == flame
     if flame:
-        assert (found["flue"].severity == "fault") == (exhausts == "outdoors" or pulled > DEPRESSION)
-        assert found["flue"].value == pytest.approx(pulled) and "CO alarm" in found["flue"].remedies[0]
+        assert (found["flue"].severity == "fault") == (
+            exhausts == "outdoors" or pulled > DEPRESSION
+        )
+        assert (
+            found["flue"].value == pytest.approx(pulled) and "CO alarm" in found["flue"].remedies[0]
+        )
     if opening is None:
         assert "0 cm²" not in found["opening"].message and "own gaps" in found["opening"].message
         assert found["opening"].value == LEAKS
@@ -155,14 +161,18 @@ def test_two_that_blow_outdoors_share_the_gaps():
     """By hand: as much air again through the same 200 cm² is four times the pressure."""
     air = shop_air(demo())
     assert pulled_below(0.4, LEAKS, air) == pytest.approx(4 * pulled_below(0.2, LEAKS, air))
-    assert pulled_below(0.2, LEAKS, air) == pytest.approx(1.2 / 2 * (0.2 / (0.62 * 0.02)) ** 2, rel=1e-3)
+    assert pulled_below(0.2, LEAKS, air) == pytest.approx(
+        1.2 / 2 * (0.2 / (0.62 * 0.02)) ** 2, rel=1e-3
+    )
 
 
 # -- chips
 
 
 def worked(project, day, *woods, litres=20.0):
-    return made_entry(project, "worked", MONDAY + datetime.timedelta(day), "cyclone", woods=woods, litres=litres)
+    return made_entry(
+        project, "worked", MONDAY + datetime.timedelta(day), "cyclone", woods=woods, litres=litres
+    )
 
 
 def emptied(project, day):
@@ -176,7 +186,10 @@ def emptied(project, day):
         (("birch", "softwood"), {"Bedding", "Compost", "Stove", "Tip"}),
         (("ash", "walnut"), {"Stove", "Tip"}),
         (("cherry",), {"Compost", "Stove", "Tip"}),
-        *(((wood, "ash"), {"Tip"}) for wood in ("mdf", "birch-plywood", "chipboard", "yew", "treated", "painted")),
+        *(
+            ((wood, "ash"), {"Tip"})
+            for wood in ("mdf", "birch-plywood", "chipboard", "yew", "treated", "painted")
+        ),
         (("unknown",), {"Tip"}),
         (("ash", "unknown"), {"Tip"}),
         (("a-wood-of-a-later-version", "ash"), {"Tip"}),
@@ -206,7 +219,9 @@ def test_chips_are_those_in_the_bin_or_just_taken_out_never_the_planned_ones():
         project = with_entries(project, [entry])
         chips = chips_of(project, "cyclone")
         assert (chips.woods if chips else None) == woods
-        assert chips is None or chips.taken_out == (None if day is None else MONDAY + datetime.timedelta(day))
+        assert chips is None or chips.taken_out == (
+            None if day is None else MONDAY + datetime.timedelta(day)
+        )
         assert litres_in_bin(project, "cyclone") == litres
 
 
@@ -240,7 +255,11 @@ def test_motors_are_vacuumed_before_anything_is_blown():
 def test_spreads_of_independent_figures_are_wider_than_one_and_narrower_than_both_ends(a, b, c, d):
     one, two = Band(1 / a, 1.0, b), Band(2 / c, 2.0, 2 * d)
     both = product(one, two)
-    assert both.mid == 2.0 and 2 * max(b, d) <= both.high * 1.000001 and both.high <= 2 * b * d * 1.000001
+    assert (
+        both.mid == 2.0
+        and 2 * max(b, d) <= both.high * 1.000001
+        and both.high <= 2 * b * d * 1.000001
+    )
     assert 2 / (a * c) <= both.low * 1.000001 and both.low <= 2 / max(a, c) * 1.000001
 
 
@@ -255,15 +274,25 @@ def test_a_verdict_on_dust_holds_for_the_whole_band_and_compares_like_with_like(
     assert found.room.mid == pytest.approx(2 * 3 * at_work)
     spread = math.hypot(math.log(2), math.log(2))
     assert found.room.high == pytest.approx(found.room.mid * math.exp(spread))
-    assert found.person.mid == pytest.approx(4 * found.room.mid, rel=0.02) and found.person.high > found.room.high
+    assert (
+        found.person.mid == pytest.approx(4 * found.room.mid, rel=0.02)
+        and found.person.high > found.room.high
+    )
     assert floating_at_limit(now.project) == pytest.approx(2 / 3)
     # day and reference fixed, the shop's dust scaled: under, may be over, over, in this order and
     # nothing else
     said = []
     for share in (1e-6, 1e-3, 0.1, 1, 10, 1e3):
-        scaled = replace(flat, mid=replace(flat.mid, dust=2 * share * ones), low=share * ones, high=4 * share * ones)
+        scaled = replace(
+            flat,
+            mid=replace(flat.mid, dust=2 * share * ones),
+            low=share * ones,
+            high=4 * share * ones,
+        )
         each = exposure(scaled)
-        assert each.verdict == ("under" if each.person.high <= 2 else "over" if each.person.low > 2 else "may be over")
+        assert each.verdict == (
+            "under" if each.person.high <= 2 else "over" if each.person.low > 2 else "may be over"
+        )
         said.append(each.verdict)
     assert list(dict.fromkeys(said)) == ["under", "may be over", "over"]
     masked = replace(flat, day=replace(flat.day, project=with_work(now.project, respirator="ffp3")))

@@ -40,33 +40,51 @@ from tests.core.shops import collector, machine, point, run, shop, straight_shop
 def pair(**changes):
     """A saw and a planer on wide ports, a gate each, one main; both may run at once."""
     machines = [machine("saw", 4, 1, 0.15), machine("planer", 4, -1, 0.15)]
-    runs = [run("main", "joint", "fan"), run("a", "saw/port", "joint"), run("b", "planer/port", "joint")]
+    runs = [
+        run("main", "joint", "fan"),
+        run("a", "saw/port", "joint"),
+        run("b", "planer/port", "joint"),
+    ]
     gates = [Gate(id="gate-a", run="a"), Gate(id="gate-b", run="b")]
-    return shop(machines, [point("joint", 3, 0, **changes)], runs, gates, together=(("saw", "planer"),))
+    return shop(
+        machines, [point("joint", 3, 0, **changes)], runs, gates, together=(("saw", "planer"),)
+    )
 
 
 def four_ducts(*places, **changes):
     """Three machines at some places, and their ducts that meet in one point with the main."""
-    machines = [machine(name, x, y) for name, (x, y) in zip(("saw", "planer", "sander"), places, strict=True)]
+    machines = [
+        machine(name, x, y)
+        for name, (x, y) in zip(("saw", "planer", "sander"), places, strict=True)
+    ]
     branches = [run(name, f"{m.id}/port", "joint") for name, m in zip("abc", machines, strict=True)]
-    return shop(machines, [point("joint", 2, 0, **changes)], [run("main", "joint", "fan"), *branches])
+    return shop(
+        machines, [point("joint", 2, 0, **changes)], [run("main", "joint", "fan"), *branches]
+    )
 
 
 def said(project, code):
-    return [(f.message, f.remedies) for f in all_findings(project, assess(project)) if f.code == code]
+    return [
+        (f.message, f.remedies) for f in all_findings(project, assess(project)) if f.code == code
+    ]
 
 
 def test_a_scenario_without_an_answer_is_said_and_nothing_is_told_of_its_air():
     now = assess(straight_shop())
     systems = {
-        ident: dataclasses.replace(system, solved=dataclasses.replace(system.solved, converged=np.array([False])))
+        ident: dataclasses.replace(
+            system, solved=dataclasses.replace(system.solved, converged=np.array([False]))
+        )
         for ident, system in now.answers[0].systems.items()
     }
     answer = dataclasses.replace(now.answers[0], systems=systems)
     none = dataclasses.replace(now, answers=(answer,))
     assert verdict(none, answer) == "Saw: no answer could be computed for this ductwork."
     assert [f.code for f in all_findings(none.project, none)] == ["no-answer", "loud"]
-    assert not [*transport_checks(none.project, answer)] and slowest_transport(none.project, answer) is None
+    assert (
+        not [*transport_checks(none.project, answer)]
+        and slowest_transport(none.project, answer) is None
+    )
     assert improvements(none, "saw") == []
     worse = worsenings(none.project, judge(now), judge(none))
     assert [w.words for w in worse] == ["no airflow could be computed for Saw"]
@@ -76,16 +94,20 @@ def test_machines_that_are_short_together_are_named_and_one_that_is_blown_at_too
     project = pair()
     now = assess(project, all_scenarios(project))
     both = now.answers[2]
-    assert [answer.met for answer in now.answers] == [True, True, False] and len(both.scenario.running) == 2
-    least = (
-        f"{Display('us').airflow(both.worst.airflow, unit=False)} of {Display('us').airflow(both.worst.need.airflow)}"
-    )
+    assert [answer.met for answer in now.answers] == [True, True, False] and len(
+        both.scenario.running
+    ) == 2
+    least = f"{Display('us').airflow(both.worst.airflow, unit=False)} of {Display('us').airflow(both.worst.need.airflow)}"
     assert verdict(now, None) == (
         f"2 of 2 machines get the air they need; but together the saw and the planer do not: {least} at the saw."
     )
-    blown = edits.with_pickup(project, "planer/port", own_fan=CurvePoints(points=((0.0, 9000.0), (1.8, 0.0))))
+    blown = edits.with_pickup(
+        project, "planer/port", own_fan=CurvePoints(points=((0.0, 9000.0), (1.8, 0.0)))
+    )
     now = assess(blown, all_scenarios(blown))
-    assert verdict(now, now.answers[2]).startswith("Saw, port: air blows out of the port instead of in. It needs ")
+    assert verdict(now, now.answers[2]).startswith(
+        "Saw, port: air blows out of the port instead of in. It needs "
+    )
 
 
 def test_a_splitter_box_and_a_gate_half_open_have_their_changes():
@@ -93,7 +115,10 @@ def test_a_splitter_box_and_a_gate_half_open_have_their_changes():
     now = assess(project, all_scenarios(project))
     answer = now.of_machine["saw"]
     assert answer.worst is not None
-    changes = {change.words: change.edit(project) for change in sensible_changes(project, answer, answer.worst)}
+    changes = {
+        change.words: change.edit(project)
+        for change in sensible_changes(project, answer, answer.worst)
+    }
     wye = changes["A wye of 45° for the splitter box"].point["joint"]
     assert (wye.splitter, wye.wye_angle) == (False, 45.0)
     assert changes["Open its gate all the way"].gate["gate-a"].opening == 1.0
@@ -102,9 +127,13 @@ def test_a_splitter_box_and_a_gate_half_open_have_their_changes():
 @pytest.mark.parametrize(("end", "words"), [("open", "open pipe end, 6 in"), ("cap", "cap, 6 in")])
 def test_an_end_of_pipe_is_called_what_it_is(end, words):
     runs = [run("main", "joint", "fan"), run("a", "saw/port", "joint"), run("b", "end", "joint")]
-    project = shop([machine("saw", 4, 0)], [point("joint", 2, 0), point("end", 2, 2, end=end)], runs)
+    project = shop(
+        [machine("saw", 4, 0)], [point("joint", 2, 0), point("end", 2, 2, end=end)], runs
+    )
     pieces = assess(project).pieces
-    assert {piece_words(project, p, Display("us")) for p in pieces if p.source_id in ("end", "saw")} >= {words}
+    assert {
+        piece_words(project, p, Display("us")) for p in pieces if p.source_id in ("end", "saw")
+    } >= {words}
 
 
 @pytest.mark.parametrize(
@@ -124,7 +153,9 @@ def test_where_four_ducts_meet_an_edit_is_traced_as_anew(change):
     changed = change(project)
     after, anew = assess(changed, (), assess(project)), assess(changed)
     assert [p.id for p in after.pieces] == [p.id for p in anew.pieces]
-    air = [[p.airflow for answer in found.answers for p in answer.pickups] for found in (after, anew)]
+    air = [
+        [p.airflow for answer in found.answers for p in answer.pickups] for found in (after, anew)
+    ]
     assert air[0] == pytest.approx(air[1], abs=1e-9)
 
 
@@ -132,14 +163,19 @@ def test_two_wyes_at_one_point_take_of_every_duct_what_their_geometry_says():
     """Branches drawn at 90° on wyes of 45° want an elbow of 45° each; the main passes both wyes,
     one behind the other."""
     project = four_ducts((4, 0), (2, 3), (2, -3), wye_angle=45.0)
-    takes, wanted = (Joints(project).takes, {part.key: part.quantity for part in PartsList(project).parts})
+    takes, wanted = (
+        Joints(project).takes,
+        {part.key: part.quantity for part in PartsList(project).parts},
+    )
     to_out, to_main, to_side = wye_takes(0.1524, 0.1524, 45.0, 0.01)
     elbow = 2 * elbow_takes(0.1524, 45.0, 1.5, 0.01)
     assert takes["main", "joint"] == pytest.approx(to_out) and takes["a", "joint"] == pytest.approx(
         2 * to_main + to_out
     )
     assert takes["b", "joint"] == takes["c", "joint"] == pytest.approx(to_side + elbow)
-    assert wanted["wye/spiral-steel/152-152-152/45"] == wanted["elbow/spiral-steel/152/45/r1.5"] == 2
+    assert (
+        wanted["wye/spiral-steel/152-152-152/45"] == wanted["elbow/spiral-steel/152/45/r1.5"] == 2
+    )
 
 
 def test_two_45s_stand_for_a_mitre_and_a_machine_is_not_moved_into_another():
@@ -155,7 +191,10 @@ def test_two_45s_stand_for_a_mitre_and_a_machine_is_not_moved_into_another():
         now = assess(project.replaced(machines=(saw, *others)))
         answer = now.of_machine["saw"]
         assert answer.worst is not None
-        changes = {c.words: made_with(now.project, c) for c in sensible_changes(now.project, answer, answer.worst)}
+        changes = {
+            c.words: made_with(now.project, c)
+            for c in sensible_changes(now.project, answer, answer.worst)
+        }
         assert changes["Two 45s in place of each elbow (1)"].point["turn"].elbow == "two 45s"
         (nearer,) = [made for words, made in changes.items() if words.startswith("Move it")]
         assert (nearer is not None and nearer.machine["saw"].x == pytest.approx(4.5)) == moved
@@ -164,18 +203,25 @@ def test_two_45s_stand_for_a_mitre_and_a_machine_is_not_moved_into_another():
 def test_what_no_outlet_fits_counts_against_a_shop():
     circuit = Circuit(id="a", name="A", volts=120, breaker=20)
     project = shop([machine("saw", 4, 0, volts=240, amps=8)], collectors=())
-    project = project.replaced(circuits=(circuit,), outlets=(Outlet(id="o", name="O", x=0, y=0, circuit="a"),))
+    project = project.replaced(
+        circuits=(circuit,), outlets=(Outlet(id="o", name="O", x=0, y=0, circuit="a"),)
+    )
     assert judge(assess(project)).supply == {("no-outlet", "saw")}
 
 
 def test_a_wide_hall_lets_the_widest_sheet_pass():
     saw = machine("saw", 0, 0, kind="Table saw", feed=0.0)
-    hall = shop([saw], collectors=()).replaced(rooms=(Room(outline=rectangle(-8, -8, 16, 16), ceiling=3.0),))
+    hall = shop([saw], collectors=()).replaced(
+        rooms=(Room(outline=rectangle(-8, -8, 16, 16), ceiling=3.0),)
+    )
     assert FloorSpace(hall).widest_sheet(saw) == WIDEST_SHEET
 
 
 def test_a_machine_on_wheels_that_ends_a_lane_is_rolled_away():
-    machines = [machine("saw", 5, 0, feed=0.0, lane_width=0.6), machine("planer", 7, 0, wheels=True, height=1.5)]
+    machines = [
+        machine("saw", 5, 0, feed=0.0, lane_width=0.6),
+        machine("planer", 7, 0, wheels=True, height=1.5),
+    ]
     project = shop(machines, collectors=(), longest_board=3.0)
     ((message, remedies),) = said(project, "lane-short")
     assert message.endswith("the planer ends its lane.") and remedies == (
@@ -186,7 +232,10 @@ def test_a_machine_on_wheels_that_ends_a_lane_is_rolled_away():
 
 def test_a_shop_at_rest_and_one_without_ducts_have_no_losses_to_speak_of():
     now = assess(straight_shop())
-    assert lever_facts(now, Scenario(())).head == "Choose a machine in the rack: its gates are set here."
+    assert (
+        lever_facts(now, Scenario(())).head
+        == "Choose a machine in the rack: its gates are set here."
+    )
     loose = assess(shop([machine("saw", 4, 0)]))
     assert largest_losses(loose.project, loose.answers[0], loose.answers[0].pickups[0]) == []
     assert improvements(loose, "nobody") == []
@@ -198,24 +247,39 @@ def test_a_duct_over_the_ceiling_is_hit_and_a_collector_on_a_stand_is_cut_down()
     assert ground_of(edits.changed(low, "fan", inlet_height=2.1)).hits == {Hit("main", "ceiling")}
     tall = edits.changed(project, "fan", stand=1.2, height=2.6)
     assert not said(tall, "too-tall")
-    ((message, remedies),) = said(tall.replaced(rooms=(project.rooms[0].replaced(ceiling=2.2),)), "too-tall")
+    ((message, remedies),) = said(
+        tall.replaced(rooms=(project.rooms[0].replaced(ceiling=2.2),)), "too-tall"
+    )
     assert "1' 5 11/16\" too tall" in message and remedies[0] == "Cut 1' 5 11/16\" off its stand."
 
 
 @pytest.mark.parametrize(("top", "found"), [(None, 1), (2.2, 1), (1.5, 0)])
 def test_what_is_higher_than_a_roll_up_door_stands_in_its_way(top, found):
-    door = Opening(id="big", name="Garage door", kind="roll-up door", start=(0, 5), end=(3, 5), head=2.0)
+    door = Opening(
+        id="big", name="Garage door", kind="roll-up door", start=(0, 5), end=(3, 5), head=2.0
+    )
     rack = Feature(id="rack", name="Rack", kind="rack", outline=rectangle(1, 4, 1, 0.5), top=top)
-    assert len(said(shop([], collectors=()).replaced(openings=(door,), features=(rack,)), "door-tracks")) == found
+    assert (
+        len(
+            said(
+                shop([], collectors=()).replaced(openings=(door,), features=(rack,)), "door-tracks"
+            )
+        )
+        == found
+    )
     item = collector("fan", 1.5, 4).replaced(height=top or 2.1)
-    assert len(said(shop([], collectors=(item,)).replaced(openings=(door,)), "door-tracks")) == found
+    assert (
+        len(said(shop([], collectors=(item,)).replaced(openings=(door,)), "door-tracks")) == found
+    )
 
 
 @pytest.mark.parametrize(("apart", "said_of"), [(0.59, ["Planer", "Saw"]), (0.6, [])])
 def test_two_machines_are_not_parked_in_one_another(apart, said_of):
     """Both are 0.6 m wide, and rest elsewhere than where they work."""
     places = {"saw": ParkedPlace(x=8, y=3), "planer": ParkedPlace(x=8 + apart, y=3)}
-    machines = [machine(name, 2, n, wheels=True, parked=(places[name],)) for n, name in enumerate(places)]
+    machines = [
+        machine(name, 2, n, wheels=True, parked=(places[name],)) for n, name in enumerate(places)
+    ]
     found = said(shop(machines, collectors=()), "parked-in")
     assert sorted(message.split(":")[0] for message, _ in found) == said_of
 
@@ -250,14 +314,26 @@ def test_an_inlet_on_top_and_one_as_high_as_the_main_are_led_to(project, first):
     for one in found:
         (last,) = [run for run in one.project.runs if run.end == "cyclone"]
         height = one.project.point[last.start].height
-        assert last.id == first and (height > 2.0 if first == "riser" else height == pytest.approx(1.65))
+        assert last.id == first and (
+            height > 2.0 if first == "riser" else height == pytest.approx(1.65)
+        )
 
 
 @pytest.mark.parametrize(
     ("kind", "outline", "served", "because"),
     [
-        ("no-duct area", rectangle(0.01, 0.01, 5.98, 5.98), 0, "the area leaves the cyclone's inlet no room"),
-        ("no-duct area", rectangle(2.2, 0, 0.2, 6), 1, "what stands there leaves no way to the cyclone"),
+        (
+            "no-duct area",
+            rectangle(0.01, 0.01, 5.98, 5.98),
+            0,
+            "the area leaves the cyclone's inlet no room",
+        ),
+        (
+            "no-duct area",
+            rectangle(2.2, 0, 0.2, 6),
+            1,
+            "what stands there leaves no way to the cyclone",
+        ),
         ("post", rectangle(2.2, 0, 0.2, 6), 1, "what stands there leaves no way to the cyclone"),
     ],
 )
@@ -273,7 +349,10 @@ def test_where_no_place_can_be_found_is_said_and_a_loose_branch_is_laid_anew():
     laid = propose(project, seconds=1).proposals[0].project
     pinned = laid.replaced(runs=tuple(r.replaced(pinned=r.end == "cyclone") for r in laid.runs))
     for shop_now, words in (
-        (edits.changed(project, "cyclone", stands="outdoors"), "say first that it stands in the room"),
+        (
+            edits.changed(project, "cyclone", stands="outdoors"),
+            "say first that it stands in the room",
+        ),
         (project.replaced(machines=()), "put down a machine with a port first"),
         (pinned, "unpin what leads to its inlet"),
     ):
@@ -284,5 +363,8 @@ def test_where_no_place_can_be_found_is_said_and_a_loose_branch_is_laid_anew():
     found = propose(loose, seconds=1).proposals
     assert found and not any(faults(one.project, one.stranded) for one in found)
     held = loose.replaced(runs=tuple(run.replaced(pinned=True) for run in loose.runs))
-    with pytest.raises(RefusedEdit, match="pinned ducts hold that lead to no collector is not possible; lead those to"):
+    with pytest.raises(
+        RefusedEdit,
+        match="pinned ducts hold that lead to no collector is not possible; lead those to",
+    ):
         propose(held)

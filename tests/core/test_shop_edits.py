@@ -14,7 +14,12 @@ from grey_current.errors import FileError, InputError, RefusedEdit
 from grey_current.files import underlay
 from grey_current.shop import edits, room_edits
 from grey_current.shop.catalogue import machine_models
-from grey_current.shop.pickup_edits import with_intake, with_intake_figure, with_new_pickup, without_pickup
+from grey_current.shop.pickup_edits import (
+    with_intake,
+    with_intake_figure,
+    with_new_pickup,
+    without_pickup,
+)
 from grey_current.shop.room import PNG, area, walls
 from grey_current.shop.snap import snapped
 from grey_current.shop.underlays import rescaled
@@ -55,7 +60,9 @@ def test_typed_sizes_and_lengths():
     assert room_edits.size(sized_room.rooms[0]) == pytest.approx((5.2, 3.1))
     longer = room_edits.with_wall_length(sized_room, "room", 0, 7.0)
     assert room_edits.size(longer.rooms[0]) == pytest.approx((7.0, 3.1))
-    ell = room_edits.with_wall_pushed(room_edits.with_wall_split(empty(), "room", 2), "room", 2, -1.5)
+    ell = room_edits.with_wall_pushed(
+        room_edits.with_wall_split(empty(), "room", 2), "room", 2, -1.5
+    )
     wider = room_edits.with_size(ell, "room", 12, 4)
     assert area(outline(wider)) == pytest.approx(2 * area(outline(ell)))
     for bad in (0.0, 1000.0, float("nan")):
@@ -77,15 +84,23 @@ def test_doors_and_outlets_go_with_their_wall():
     assert pushed.element["window"].start == project.element["window"].start
     stretched = room_edits.with_size(project, "room", 9.0, 5.0)
     door = stretched.element["door"]
-    assert {door.start[1], door.end[1]} == {5.0} and (door.start[0] + door.end[0]) / 2 == pytest.approx(4.5)
+    assert {door.start[1], door.end[1]} == {5.0} and (
+        door.start[0] + door.end[0]
+    ) / 2 == pytest.approx(4.5)
     assert math.dist(door.start, door.end) == pytest.approx(0.85)
     assert stretched.element["window"].start[0] == 9.0
-    turned = edits.changed(project, "door", start=project.element["door"].end, end=project.element["door"].start)
+    turned = edits.changed(
+        project, "door", start=project.element["door"].end, end=project.element["door"].start
+    )
     kept = room_edits.with_wall_pushed(turned, "room", 2, 0.7).element["door"]
-    assert (kept.start[0] < kept.end[0]) == (turned.element["door"].start[0] < turned.element["door"].end[0])
+    assert (kept.start[0] < kept.end[0]) == (
+        turned.element["door"].start[0] < turned.element["door"].end[0]
+    )
 
 
-@pytest.mark.parametrize("thing", [t for t in SHOP_THINGS if t.kind not in ("tape", "scale")], ids=lambda t: t.title)
+@pytest.mark.parametrize(
+    "thing", [t for t in SHOP_THINGS if t.kind not in ("tape", "scale")], ids=lambda t: t.title
+)
 def test_everything_on_the_strip_can_be_put_down_and_taken_away(thing):
     for system in ("us", "metric"):
         project = edits.with_settings(empty(), units=system)
@@ -95,7 +110,9 @@ def test_everything_on_the_strip_can_be_put_down_and_taken_away(thing):
         if thing.kind == "opening":
             opening = after.element[ident]
             assert {opening.start[1], opening.end[1]} == {4.0}
-            assert math.dist(opening.start, opening.end) == pytest.approx(sized(thing, system).width, abs=1e-3)
+            assert math.dist(opening.start, opening.end) == pytest.approx(
+                sized(thing, system).width, abs=1e-3
+            )
         assert edits.removed(after, [ident]).find(ident) is None
         _, second = place(after, sized(thing, system), 1.0, 1.0)
         assert second != ident
@@ -119,14 +136,18 @@ def test_taking_a_machine_away_takes_its_hose_and_gates_but_not_the_main():
     assert len(edits.removed(project, ["cyclone"]).collectors) == 0
     assert "inlet-run" not in edits.removed(project, ["cyclone"]).run
     shed = edits.removed(demo("allotment"), ["planer-thicknesser"])
-    assert shed.run["hose"].start == "bandsaw/lower" and shed.run["hose"].also_serves == ("saw/port",)
+    assert shed.run["hose"].start == "bandsaw/lower" and shed.run["hose"].also_serves == (
+        "saw/port",
+    )
     with pytest.raises(RefusedEdit, match="at least one room"):
         edits.removed(project, ["loft"])
 
 
 def test_copies_alignment_turns_and_parked_places():
     project, copies = edits.copied(demo(), [demo().element["saw"], demo().element["stove"]])
-    assert copies == ("saw-2", "stove-2") and project.machine["saw-2"].x == pytest.approx(demo().machine["saw"].x + 0.3)
+    assert copies == ("saw-2", "stove-2") and project.machine["saw-2"].x == pytest.approx(
+        demo().machine["saw"].x + 0.3
+    )
     lined = edits.aligned(project, ["saw", "jointer", "stove"], "y")
     assert lined.machine["jointer"].y == lined.machine["saw"].y
     assert edits.turned(project, ["saw"], 270).machine["saw"].turn == 270
@@ -159,7 +180,10 @@ def test_the_users_own_machines_are_kept_in_one_file(tmp_path):
     again = Library(tmp_path)
     assert [m.body.table_height for m in again.machines] == [0.9]
     assert again.all_models()[0].group == "My machines"
-    for text, says in (("{", "no readable machine file"), ('{"machines": [{"group": "x"}]}', "is missing")):
+    for text, says in (
+        ("{", "no readable machine file"),
+        ('{"machines": [{"group": "x"}]}', "is missing"),
+    ):
         again.path.write_text(text)
         broken = Library(tmp_path)
         assert says in (broken.problem or "")
@@ -218,14 +242,19 @@ def test_a_pickup_is_added_connected_and_taken_away_with_its_branch(kind):
     assert answer.worst.airflow > 0.02 and answer.least.leaf is None
     bare = without_pickup(without_pickup(joined, f"lathe/{kind}"), f"lathe/{kind}-2")
     assert bare.machine["lathe"].pickups == ()
-    assert {run.id for run in bare.runs} >= {run.id for run in demo().runs if not run.id.startswith("main")}
+    assert {run.id for run in bare.runs} >= {
+        run.id for run in demo().runs if not run.id.startswith("main")
+    }
     assert assess(bare).of_machine["saw"].worst.airflow == pytest.approx(
         assess(demo()).of_machine["saw"].worst.airflow, rel=0.02
     )
     moved = demo("allotment")
     hose = next(run for run in moved.runs if run.also_serves)
     assert without_pickup(moved, hose.start).run[hose.id].start == hose.also_serves[0]
-    for wrong in (lambda: with_new_pickup(project, "lathe", "tail"), lambda: without_pickup(project, "lathe/none")):
+    for wrong in (
+        lambda: with_new_pickup(project, "lathe", "tail"),
+        lambda: without_pickup(project, "lathe/none"),
+    ):
         with pytest.raises(InputError):
             wrong()
 

@@ -17,7 +17,12 @@ from grey_current.design.collector.estimate import assumed_place, path_along_wal
 from grey_current.design.collector.fit import BINS, CLEARANCE, days_to_empty, fit, litres_a_week
 from grey_current.design.collector.make_up_air import DEPRESSION, make_up_air
 from grey_current.design.collector.noise import at_machine, changed_by
-from grey_current.design.collector.requirement import available_pressure, hardest, required_fan_pressure, requirements
+from grey_current.design.collector.requirement import (
+    available_pressure,
+    hardest,
+    required_fan_pressure,
+    requirements,
+)
 from grey_current.design.collector.sizing import sizing
 from grey_current.design.collector.small_ports import small_ports
 from grey_current.design.collector.system_kinds import system_kinds
@@ -67,15 +72,22 @@ def passing_through(project, ident, airflow, pressure):
     free = item.filter.replaced(resistance=0.0, loading=0.0)
     density = shop_air(project).density
     bare = item.replaced(
-        separator=None, filter=free, fan=CurvePoints(points=points, density=density), stands="in the room"
+        separator=None,
+        filter=free,
+        fan=CurvePoints(points=points, density=density),
+        stands="in the room",
     )
-    return project.replaced(collectors=tuple(bare if c.id == ident else c for c in project.collectors))
+    return project.replaced(
+        collectors=tuple(bare if c.id == ident else c for c in project.collectors)
+    )
 
 
 # -- the requirement
 
 
-@pytest.mark.parametrize(("name", "ident"), [("loft", "cyclone"), ("allotment", "chip-collector"), ("loft", "metric")])
+@pytest.mark.parametrize(
+    ("name", "ident"), [("loft", "cyclone"), ("allotment", "chip-collector"), ("loft", "metric")]
+)
 def test_a_fan_through_the_required_point_just_meets_every_need(name, ident):
     project = demo(name)
     if ident == "metric":
@@ -83,7 +95,9 @@ def test_a_fan_through_the_required_point_just_meets_every_need(name, ident):
     found = requirements(project, ident)
     assert len(found) >= 3
     for r in found:
-        then = assess(passing_through(project, ident, r.airflow, r.pressure), [r.scenario]).answers[0]
+        then = assess(passing_through(project, ident, r.airflow, r.pressure), [r.scenario]).answers[
+            0
+        ]
         mine = [p for p in then.pickups if p.collector == ident]
         least = min(mine, key=lambda p: p.share)
         assert least.share == pytest.approx(1.0, abs=2e-4)
@@ -116,7 +130,9 @@ def test_without_a_duct_the_way_is_estimated_along_the_walls_and_says_so():
     (found,) = requirements(project, None)
     assert found.estimated and found.ruling == "saw/port" and found.reached
     network = rough_network(project, "saw/port", None, [], shop_air(project))
-    lost = {p.id.rpartition("/")[2]: p.law.k for p in network.pieces if isinstance(p.law, laws.Constant)}
+    lost = {
+        p.id.rpartition("/")[2]: p.law.k for p in network.pieces if isinstance(p.law, laws.Constant)
+    }
     bore = network.pieces[-1].diameter
     bend = fittings.elbow(bore, 90.0, 1.5, fittings.fitting_friction(bore, 9e-5), "smooth")
     assert lost["wye"] == 0.3 and lost["elbows"] == pytest.approx(4 * bend, rel=0.02)
@@ -125,7 +141,10 @@ def test_without_a_duct_the_way_is_estimated_along_the_walls_and_says_so():
     assert ready.evaluate(flow, flow)[0][0, 0] == pytest.approx(found.pressure, rel=2e-3)
     with_it = put_in(project, None, collector_model("3 hp cyclone, 15 in impeller"))
     stood = with_it.collectors[0]
-    assert fit(with_it, stood).above == 3.0 and math.dist((stood.x, stood.y), assumed_place(project)) < 1.0
+    assert (
+        fit(with_it, stood).above == 3.0
+        and math.dist((stood.x, stood.y), assumed_place(project)) < 1.0
+    )
     assert requirements(with_it, stood.id)[0].estimated
     assert requirements(shop([]), "fan") == []
 
@@ -136,29 +155,44 @@ def test_without_a_duct_the_way_is_estimated_along_the_walls_and_says_so():
 def test_candidates_are_ranked_and_altitude_and_a_loaded_filter_move_them_the_right_way():
     project = demo()
     found = offers(assess(project), "cyclone", catalogue().collectors)
-    assert len({o.model for o in found}) == len(catalogue().collectors) and found[0].model.startswith("5 hp")
+    assert len({o.model for o in found}) == len(catalogue().collectors) and found[
+        0
+    ].model.startswith("5 hp")
     assert offer_troubles(project, found[0]) and found[0].over_amps > 0
     low = project.replaced(rooms=(project.rooms[0].replaced(ceiling=2.3, far_ceiling=None),))
-    tall = next(o for o in offers(assess(low), "cyclone", catalogue().collectors) if o.model.startswith("5 hp"))
+    tall = next(
+        o
+        for o in offers(assess(low), "cyclone", catalogue().collectors)
+        if o.model.startswith("5 hp")
+    )
     assert tall.too_tall == pytest.approx(2.55 + CLEARANCE - 2.3)
     assert offer_troubles(low, tall)[0] == "1' too tall here"
     now = project.collectors[0]
     for offer in [offer for offer in found if offer.model != now.model][:3]:
         then = assess(put_in(project, "cyclone", collector_model(offer.model)))
         shares = [u.worst.share for u in then.answers if u.worst is not None]
-        assert judge(then).served()[0] == offer.served and min(shares) == pytest.approx(offer.worst, rel=1e-4)
+        assert judge(then).served()[0] == offer.served and min(shares) == pytest.approx(
+            offer.worst, rel=1e-4
+        )
         assert offer.loaded <= offer.served and offer.close[0] <= offer.served <= offer.close[1]
     at_work = assess(project).of_machine["planer"].systems["cyclone"]
-    dirty = edits.changed(project, "cyclone", filter=project.collectors[0].filter.replaced(loading=6.0))
+    dirty = edits.changed(
+        project, "cyclone", filter=project.collectors[0].filter.replaced(loading=6.0)
+    )
     high = edits.with_settings(project, altitude=1800)
     assert assess(dirty).of_machine["planer"].systems["cyclone"].airflow < at_work.airflow
     thin = assess(high).of_machine["planer"].systems["cyclone"]
-    assert thin.airflow == pytest.approx(at_work.airflow, rel=0.03) and thin.fan_static < 0.87 * at_work.fan_static
+    assert (
+        thin.airflow == pytest.approx(at_work.airflow, rel=0.03)
+        and thin.fan_static < 0.87 * at_work.fan_static
+    )
 
 
 def test_candidates_rank_as_the_one_judgement_does_and_a_new_one_stands_free():
     project = demo()
-    found = [o for o in offers(assess(project), "cyclone", catalogue().collectors) if not o.implausible]
+    found = [
+        o for o in offers(assess(project), "cyclone", catalogue().collectors) if not o.implausible
+    ]
     assert [o.rank for o in found] == sorted(o.rank for o in found)
     plain = [o for o in found if not (o.overloads or o.too_tall)]
     for offer in plain[:4]:
@@ -168,11 +202,17 @@ def test_candidates_rank_as_the_one_judgement_does_and_a_new_one_stands_free():
             else project
         )
         clean = edits.changed(
-            made, "cyclone", filter=made.collectors[0].filter.replaced(loading=made.collectors[0].filter.seasoned)
+            made,
+            "cyclone",
+            filter=made.collectors[0].filter.replaced(loading=made.collectors[0].filter.seasoned),
         )
         trouble, _, money, work = judge(assess(clean, all_scenarios(clean))).rank
-        assert offer.rank == pytest.approx((trouble, offer.asked - offer.loaded, offer.size, money, work), abs=2e-3)
-    for offer in offers(assess(demo()), "cyclone", catalogue().collectors):  # an overload counts as much as no air
+        assert offer.rank == pytest.approx(
+            (trouble, offer.asked - offer.loaded, offer.size, money, work), abs=2e-3
+        )
+    for offer in offers(
+        assess(demo()), "cyclone", catalogue().collectors
+    ):  # an overload counts as much as no air
         assert offer.by_air[0] == pytest.approx(offer.judged.trouble + offer.against, abs=1e-3)
     bare = demo("empty")
     blocked = Feature(id="rack", name="Rack", kind="rack", outline=rectangle(0, 0, 6, 1.2))
@@ -196,7 +236,9 @@ def test_what_a_collector_gives_is_its_fan_less_what_its_own_parts_take():
         for q in flows
     ]
     assert available_pressure(item, air, flows) == pytest.approx(by_hand, rel=1e-6)
-    assert (available_pressure(item, air, flows, item.filter.due) < available_pressure(item, air, flows)).all()
+    assert (
+        available_pressure(item, air, flows, item.filter.due) < available_pressure(item, air, flows)
+    ).all()
     hard = hardest(requirements(project, "cyclone"))
     assert hard is not None
     clean, due = (required_fan_pressure(item, hard, air, loading) for loading in (0.0, 1.0))
@@ -209,7 +251,9 @@ def test_a_faster_or_larger_impeller_moves_the_point_up_and_50_hz_down(change):
     before = assess(project).of_machine["saw"].systems["fan"].airflow
     for factor, sign in ((1.1, 1), (0.826, -1)):
         fan = project.collectors[0].fan.replaced(**{change: factor})
-        after = assess(edits.changed(project, "fan", fan=fan)).of_machine["saw"].systems["fan"].airflow
+        after = (
+            assess(edits.changed(project, "fan", fan=fan)).of_machine["saw"].systems["fan"].airflow
+        )
         assert (after - before) * sign > 0 and after / before == pytest.approx(factor, rel=0.06)
 
 
@@ -221,14 +265,21 @@ def test_separators_and_filters_change_the_answer_and_their_order_the_inlets_pre
 
     plain = system(project)
     lid = with_separator(project, "fan", "drum lid")
-    after = edits.changed(lid, "fan", separator=lid.collectors[0].separator.replaced(placed="after the fan"))
-    assert system(lid).airflow < plain.airflow and system(after).airflow == pytest.approx(system(lid).airflow)
+    after = edits.changed(
+        lid, "fan", separator=lid.collectors[0].separator.replaced(placed="after the fan")
+    )
+    assert system(lid).airflow < plain.airflow and system(after).airflow == pytest.approx(
+        system(lid).airflow
+    )
     assert "through-the-fan" in {f.code for f in all_findings(after, assess(after))}
     small = with_filter(project, "fan", kind="bag", area=1.0)
     assert small.collectors[0].filter.resistance == pytest.approx(260 * 830 / 2500 * 6.0 / 1.0)
     assert system(small).airflow < plain.airflow
     assert with_separator(lid, "fan", "none").collectors[0].separator is None
-    for attempt in (lambda: with_filter(project, "fan", area=0.0), lambda: with_separator(project, "fan", "box")):
+    for attempt in (
+        lambda: with_filter(project, "fan", area=0.0),
+        lambda: with_separator(project, "fan", "box"),
+    ):
         with pytest.raises(InputError):
             attempt()
 
@@ -238,7 +289,12 @@ def test_separators_and_filters_change_the_answer_and_their_order_the_inlets_pre
 
 @settings(max_examples=40, deadline=None)
 @given(
-    st.lists(st.tuples(st.floats(5, 1500), st.floats(0.2, 20)), min_size=2, max_size=8, unique_by=lambda t: round(t[0]))
+    st.lists(
+        st.tuples(st.floats(5, 1500), st.floats(0.2, 20)),
+        min_size=2,
+        max_size=8,
+        unique_by=lambda t: round(t[0]),
+    )
 )
 def test_a_typed_curve_comes_back_as_it_was_typed(points):
     points = sorted(points)
@@ -250,7 +306,9 @@ def test_a_typed_curve_comes_back_as_it_was_typed(points):
     project = with_curve_text(straight_shop(units="us"), "fan", text)
     assert [round(q / CFM) for q, _ in project.collectors[0].fan.points] == [q for q, _ in rows]
     fan = project.collectors[0].fan
-    assert isinstance(fan, CurvePoints) and curve_text(fan, Display("us")).count(";") == len(rows) - 1
+    assert (
+        isinstance(fan, CurvePoints) and curve_text(fan, Display("us")).count(";") == len(rows) - 1
+    )
 
 
 def test_bad_curves_get_one_sentence_with_their_place():
@@ -302,13 +360,20 @@ def test_claims_and_curves_that_no_motor_or_impeller_could_give_are_caught():
         high = CurvePoints(points=((0.0, inches * INH2O), (0.3, inches * INH2O / 2), (0.5, 0.0)))
         dream = edits.changed(project, "cyclone", impeller=None, motor=None, fan=high)
         assert "18 in" in boasts(dream)[0], inches
-        for inlet, told in ((0.069, False), (0.071, True)):  # a vacuum's motor runs many times faster
+        for inlet, told in (
+            (0.069, False),
+            (0.071, True),
+        ):  # a vacuum's motor runs many times faster
             assert bool(boasts(edits.changed(dream, "cyclone", inlet=inlet))) == told
     made_up = collector_model("5 hp cyclone, 15 1/2 in impeller").replaced(
         model="Dream", fan=CurvePoints(points=((0.0, 12000.0), (1.0, 0.0)))
     )
-    dreamt = offers(assess(project), "cyclone", [made_up, collector_model("5 hp cyclone, 15 1/2 in impeller")])
-    assert dreamt[-1].model == "Dream" and "a curve that cannot be" in offer_troubles(project, dreamt[-1])
+    dreamt = offers(
+        assess(project), "cyclone", [made_up, collector_model("5 hp cyclone, 15 1/2 in impeller")]
+    )
+    assert dreamt[-1].model == "Dream" and "a curve that cannot be" in offer_troubles(
+        project, dreamt[-1]
+    )
     claimed = with_claim(project, "cyclone", True)
     assert isinstance(claimed.collectors[0].fan, Claim)
     again = with_claim(claimed, "cyclone", False)
@@ -332,24 +397,33 @@ def test_the_fit_under_a_beam_worked_by_hand():
     beam = Beam(id="beam", start=(item.x, -5), end=(item.x, 5), width=0.2, underside=2.1)
     low = project.replaced(beams=(beam,))
     found = fit(low, item)
-    assert (found.by, found.above) == ("beam", 2.1) and found.spare == pytest.approx(2.1 - 2.15 - CLEARANCE)
+    assert (found.by, found.above) == ("beam", 2.1) and found.spare == pytest.approx(
+        2.1 - 2.15 - CLEARANCE
+    )
     assert found.bin == BINS[2] and found.cut is None  # 0.70 m bin less 0.10 m: the 0.55 m one
     assert fit(low, item.replaced(bin=BINS[0])).bin == BINS[1]  # 0.87 m less 0.10 m: the 0.70 m one
     lower = with_bin(low, item.id, found.bin, lower=True)
-    assert lower.collectors[0].height == pytest.approx(2.0) and fit(lower, lower.collectors[0]).spare >= 0
+    assert (
+        lower.collectors[0].height == pytest.approx(2.0)
+        and fit(lower, lower.collectors[0]).spare >= 0
+    )
     on_legs = with_stand(low, item.id, 0.4)
     assert fit(on_legs, on_legs.collectors[0]).cut == pytest.approx(0.10)
     with pytest.raises(InputError):
         with_stand(low, item.id, 2.5)
     away = standing(low, item.id, "next room")
-    assert fit(away, away.collectors[0]).spare > 9 and not FloorSpace(away).outside(away.collectors[0])
+    assert fit(away, away.collectors[0]).spare > 9 and not FloorSpace(away).outside(
+        away.collectors[0]
+    )
     words = next(f for f in all_findings(low, assess(low)) if f.code == "too-tall")
     assert "the beam is" in words.message and "75 litres" in words.remedies[0]
 
 
 def test_the_bin_fills_by_what_the_machines_make():
     saw = machine("saw", 4, 0, chip_litres_per_hour=30, uses_per_week=10, minutes_per_use=20)
-    project = straight_shop().replaced(machines=(saw, machine("idle", 8, 4, chip_litres_per_hour=900)))
+    project = straight_shop().replaced(
+        machines=(saw, machine("idle", 8, 4, chip_litres_per_hour=900))
+    )
     assert litres_a_week(project, "fan") == pytest.approx(100)
     item = edits.changed(project, "fan", bin=Bin(volume=0.15, height=0.7)).collectors[0]
     assert days_to_empty(project, item) == pytest.approx(150 * 2 / 3 / 100 * 7)
@@ -358,15 +432,23 @@ def test_the_bin_fills_by_what_the_machines_make():
 def wired(**changes):
     """A saw (10 A) and a collector (9 A) at 240 V, an outlet on circuit A beside them, one on B far
     off."""
-    circuits = (Circuit(id="a", name="A", volts=240, breaker=20), Circuit(id="b", name="B", volts=240, breaker=20))
-    outlets = (Outlet(id="o1", name="O1", x=0, y=0, circuit="a"), Outlet(id="o2", name="O2", x=9, y=0, circuit="b"))
+    circuits = (
+        Circuit(id="a", name="A", volts=240, breaker=20),
+        Circuit(id="b", name="B", volts=240, breaker=20),
+    )
+    outlets = (
+        Outlet(id="o1", name="O1", x=0, y=0, circuit="a"),
+        Outlet(id="o2", name="O2", x=9, y=0, circuit="b"),
+    )
     saw = machine("saw", 4, 0, volts=240, amps=10)
     project = straight_shop(**changes).replaced(machines=(saw,), circuits=circuits, outlets=outlets)
     return edits.changed(project, "fan", motor=Motor(power=2200, volts=240, amps=9))
 
 
 def test_a_first_collector_is_stood_in_the_nearest_corner_with_its_inlet_to_the_room():
-    stood = [stood_in(shop([machine("saw", x, 1.0)], collectors=()), None, CYCLONE) for x in (0.5, 7.5)]
+    stood = [
+        stood_in(shop([machine("saw", x, 1.0)], collectors=()), None, CYCLONE) for x in (0.5, 7.5)
+    ]
     assert [one.turn for one in stood] == [0.0, 180.0] and stood[0].x < 0 and stood[1].x > 10
 
 
@@ -379,20 +461,28 @@ def test_circuits_bear_everything_that_runs_together_on_them():
     project = wired()
     assert circuit_of(project, project.machine["saw"]).id == "a"
     worst = worst_load(project, "fan")
-    assert (worst.amps, worst.allowed, worst.fits) == (19, 16, False) and worst.items == ("saw", "fan")
+    assert (worst.amps, worst.allowed, worst.fits) == (19, 16, False) and worst.items == (
+        "saw",
+        "fan",
+    )
     assert supply_codes(project) == {"overload"}
     apart = edits.changed(project, "saw", circuit="b")
     assert all(load.fits for load in all_loads(apart)) and supply_codes(apart) == set()
     moved = edits.moved(project, "saw", 4, 0)
     here, there = judge(assess(project)), judge(assess(moved))
-    assert here.supply == {("overload", "a")} and there.supply == judge(assess(moved), here).supply == frozenset()
+    assert (
+        here.supply == {("overload", "a")}
+        and there.supply == judge(assess(moved), here).supply == frozenset()
+    )
     assert judge(assess(edits.moved(moved, "saw", -4, 0)), there).supply == here.supply
     gone = edits.removed(apart, ["b"])
     assert gone.machine["saw"].circuit is None and len(gone.outlets) == 1
     planer = machine("planer", 8, 2, volts=240, amps=7)
     both = edits.changed(edits.added(apart, planer), "planer", circuit="b")
     assert supply_codes(both) == set()
-    assert supply_codes(edits.with_settings(both, together=(("saw", "planer"),))) == {"machine-overload"}
+    assert supply_codes(edits.with_settings(both, together=(("saw", "planer"),))) == {
+        "machine-overload"
+    }
 
 
 @pytest.mark.parametrize(
@@ -400,10 +490,19 @@ def test_circuits_bear_everything_that_runs_together_on_them():
     [
         (lambda p: edits.removed(p, ["a", "b"]), set()),  # nothing drawn, nothing judged
         (lambda p: edits.changed(edits.changed(p, "a", volts=120), "b", volts=120), {"no-outlet"}),
-        (lambda p: edits.changed(edits.changed(p, "a", volts=120), "fan", circuit="a"), {"wrong-voltage"}),
+        (
+            lambda p: edits.changed(edits.changed(p, "a", volts=120), "fan", circuit="a"),
+            {"wrong-voltage"},
+        ),
         (lambda p: edits.changed(p, "a", volts=230), {"overload"}),
-        (lambda p: edits.changed(edits.changed(p, "a", volts=212), "fan", circuit="a"), {"overload"}),
-        (lambda p: edits.changed(edits.changed(p, "a", volts=210), "fan", circuit="a"), {"wrong-voltage"}),
+        (
+            lambda p: edits.changed(edits.changed(p, "a", volts=212), "fan", circuit="a"),
+            {"overload"},
+        ),
+        (
+            lambda p: edits.changed(edits.changed(p, "a", volts=210), "fan", circuit="a"),
+            {"wrong-voltage"},
+        ),
     ],
 )
 def test_what_is_plugged_in_needs_its_own_voltage(change, codes):
@@ -418,7 +517,14 @@ def test_each_leg_of_a_split_supply_bears_what_lies_on_it():
 
 @pytest.mark.parametrize(
     ("horses", "volts", "amps"),
-    [(1, 115, 16), (1.5, 120, 20), (2, 230, 12), (3, 240, 17 * 230 / 240), (5, 230, 28), (10, 230, 50)],
+    [
+        (1, 115, 16),
+        (1.5, 120, 20),
+        (2, 230, 12),
+        (3, 240, 17 * 230 / 240),
+        (5, 230, 28),
+        (10, 230, 50),
+    ],
 )
 def test_motor_currents_are_those_of_the_full_load_table(horses, volts, amps):
     assert full_load_amps(horses * 745.7, volts) == pytest.approx(amps, rel=1e-3)
@@ -432,9 +538,9 @@ def test_noise_falls_with_distance_and_walls_and_asks_for_protection():
     # the room is 14 by 10 by 3 m: 424 m² that take 0.12, so R = 57.8 m² and 10 log(2π (1/(2π r²) +
     # 4/R)) at 1 and 10 m
     assert (near, far) == (pytest.approx(85 + 1.57, abs=0.01), pytest.approx(85 - 3.52, abs=0.01))
-    assert changed_by(2.0, 1.0) == pytest.approx(3.01, abs=0.01) and changed_by(1.0, 2.0) == pytest.approx(
-        6.02, abs=0.01
-    )
+    assert changed_by(2.0, 1.0) == pytest.approx(3.01, abs=0.01) and changed_by(
+        1.0, 2.0
+    ) == pytest.approx(6.02, abs=0.01)
     assert at_machine(project, item, machine("a", 1, 0)).needs_protection
     boxed = item.replaced(stands="boxed in")
     assert at_machine(project, boxed, machine("a", 1, 0)).level == pytest.approx(near - 12)
@@ -442,7 +548,9 @@ def test_noise_falls_with_distance_and_walls_and_asks_for_protection():
 
 
 def test_air_blown_outdoors_wants_make_up_carries_heat_and_is_never_safe_beside_a_flame():
-    stove = Feature(id="stove", name="Stove", kind="stove", outline=rectangle(9, 3, 0.5, 0.5), top=0.9)
+    stove = Feature(
+        id="stove", name="Stove", kind="stove", outline=rectangle(9, 3, 0.5, 0.5), top=0.9
+    )
     project = straight_shop().replaced(features=(stove,))
     item = project.collectors[0].replaced(exhausts="outdoors")
     air = shop_air(project)
@@ -453,7 +561,10 @@ def test_air_blown_outdoors_wants_make_up_carries_heat_and_is_never_safe_beside_
     codes = {f.code: f.severity for f in all_findings(out, assess(out))}
     assert codes["flue"] == "fault" and codes["opening"] == "warning"
     tight = edits.changed(out, "fan", opening=0.01)
-    assert assess(tight).of_machine["saw"].systems["fan"].airflow < assess(out).of_machine["saw"].systems["fan"].airflow
+    assert (
+        assess(tight).of_machine["saw"].systems["fan"].airflow
+        < assess(out).of_machine["saw"].systems["fan"].airflow
+    )
 
 
 # -- small ports, other ways, the library, the command line
@@ -461,9 +572,13 @@ def test_air_blown_outdoors_wants_make_up_carries_heat_and_is_never_safe_beside_
 
 def test_small_ports_are_computed_by_both_ways():
     found = {p.ref: p for p in small_ports(assess(demo()))}
-    assert set(found) >= {"bandsaw/under-table", "sander/port"} and all(p.vacuum > 0.02 for p in found.values())
+    assert set(found) >= {"bandsaw/under-table", "sander/port"} and all(
+        p.vacuum > 0.02 for p in found.values()
+    )
     port = found["bandsaw/under-table"]
-    assert (port.duct, port.vacuum, port.needed) == pytest.approx((0.0443, 0.0565, 0.0643), abs=2e-4)
+    assert (port.duct, port.vacuum, port.needed) == pytest.approx(
+        (0.0443, 0.0565, 0.0643), abs=2e-4
+    )
     assert port.vacuum_better  # neither serves it, and the vacuum gives a quarter more
     alone = small_ports(assess(shop([machine("saw", 4, 0, 0.0635)])))[0]
     assert alone.duct is None and alone.vacuum_better
@@ -476,7 +591,11 @@ def test_the_same_machines_by_three_ways_each_a_design_that_computes():
         answers = [u for u in assess(way.project).answers if u.pickups]
         assert way.asked == len(answers) and way.loudness is not None
         judged = judge(assess(way.project))
-        assert (way.served, way.worst, way.transport) == (judged.served()[0], judged.worst, judged.slowest)
+        assert (way.served, way.worst, way.transport) == (
+            judged.served()[0],
+            judged.worst,
+            judged.slowest,
+        )
         assert not {hit for hit in judged.hits if hit.kind in ("overlap", "wall")}
         served = {ref for run in way.project.runs for ref in (run.start, run.end, *run.also_serves)}
         assert way.name == "As drawn" or served >= set(demo().pickup)
@@ -530,7 +649,9 @@ def test_a_rough_way_gives_the_candidate_what_the_solver_gives_it():
     (best, *_) = offers(assess(project), None, catalogue().collectors)
     item = put_in(project, None, collector_model(best.model)).collectors[0]
     stood = project.replaced(collectors=(item,))
-    network = rough_network(stood, "saw/port", item.id, collector_pieces(item, shop_air(project)), shop_air(project))
+    network = rough_network(
+        stood, "saw/port", item.id, collector_pieces(item, shop_air(project)), shop_air(project)
+    )
     flow = solve(network, laws.cases(np.zeros((1, 0), dtype=bool))).flow[0, 0]
     (requirement,) = requirements(stood, item.id)
     assert flow / requirement.airflow == pytest.approx(best.worst, rel=1e-3)
@@ -555,5 +676,7 @@ def test_what_was_drawn_at_the_collector_and_judged_by_nothing():
         ("overlap", "cyclone"),
     } <= both
     outside = standing(edits.changed(project, "cyclone", x=-3.0), "cyclone", "outdoors")
-    assert ("flue", "cyclone") in codes(outside) and ("in-the-wall", "cyclone") not in codes(outside)
+    assert ("flue", "cyclone") in codes(outside) and ("in-the-wall", "cyclone") not in codes(
+        outside
+    )
     assert standing(outside, "cyclone", "in the room").collectors[0].exhausts == "into the shop"

@@ -26,7 +26,15 @@ from tests.core.shops import point, run, shop
 
 def saw(ident="saw", x=3.0, y=2.0, **changes) -> Machine:
     return Machine(
-        id=ident, name=ident.capitalize(), kind="Saw", x=x, y=y, width=0.8, depth=0.6, feed=90.0, lane_width=0.4
+        id=ident,
+        name=ident.capitalize(),
+        kind="Saw",
+        x=x,
+        y=y,
+        width=0.8,
+        depth=0.6,
+        feed=90.0,
+        lane_width=0.4,
     ).replaced(**changes)
 
 
@@ -38,7 +46,9 @@ def room_of(machines=(), features=(), openings=(), across=6.0, deep=5.0, **wishe
 
 
 def box(ident, kind, x, y, wide, deep, top=None) -> Feature:
-    return Feature(id=ident, name=ident.capitalize(), kind=kind, outline=rectangle(x, y, wide, deep), top=top)
+    return Feature(
+        id=ident, name=ident.capitalize(), kind=kind, outline=rectangle(x, y, wide, deep), top=top
+    )
 
 
 def lane_of(project, ident="saw", **how):
@@ -52,20 +62,73 @@ def codes(project) -> set[tuple[str, str]]:
 LANES = [
     # what stands there, free before, free after, longest, what ends it
     ("an empty room", {}, 2.0, 3.0, 2.0, "wall"),
-    ("a post ahead", {"features": [box("post", "post", 2.9, 4.0, 0.2, 0.2)]}, 2.0, 2.0, 2.0, "wall"),
-    ("a post close behind", {"features": [box("post", "post", 2.9, 0.9, 0.2, 0.2)]}, 0.9, 3.0, 0.9, "post"),
-    ("a post beside the lane", {"features": [box("post", "post", 3.3, 1.0, 0.2, 0.2)]}, 2.0, 3.0, 2.0, "wall"),
-    ("a lower bench", {"features": [box("bench", "bench", 2.5, 3.5, 1, 1, 0.80)]}, 2.0, 3.0, 2.0, "wall"),
-    ("a higher bench", {"features": [box("bench", "bench", 2.5, 3.5, 1, 1, 0.95)]}, 2.0, 1.5, 1.5, "bench"),
-    ("a lower table ahead", {"machines": [saw(), saw("low", 3, 4, table_height=0.8)]}, 2.0, 3.0, 2.0, "wall"),
-    ("a higher machine ahead", {"machines": [saw(), saw("tall", 3, 4, height=1.8)]}, 2.0, 1.7, 1.7, "tall"),
+    (
+        "a post ahead",
+        {"features": [box("post", "post", 2.9, 4.0, 0.2, 0.2)]},
+        2.0,
+        2.0,
+        2.0,
+        "wall",
+    ),
+    (
+        "a post close behind",
+        {"features": [box("post", "post", 2.9, 0.9, 0.2, 0.2)]},
+        0.9,
+        3.0,
+        0.9,
+        "post",
+    ),
+    (
+        "a post beside the lane",
+        {"features": [box("post", "post", 3.3, 1.0, 0.2, 0.2)]},
+        2.0,
+        3.0,
+        2.0,
+        "wall",
+    ),
+    (
+        "a lower bench",
+        {"features": [box("bench", "bench", 2.5, 3.5, 1, 1, 0.80)]},
+        2.0,
+        3.0,
+        2.0,
+        "wall",
+    ),
+    (
+        "a higher bench",
+        {"features": [box("bench", "bench", 2.5, 3.5, 1, 1, 0.95)]},
+        2.0,
+        1.5,
+        1.5,
+        "bench",
+    ),
+    (
+        "a lower table ahead",
+        {"machines": [saw(), saw("low", 3, 4, table_height=0.8)]},
+        2.0,
+        3.0,
+        2.0,
+        "wall",
+    ),
+    (
+        "a higher machine ahead",
+        {"machines": [saw(), saw("tall", 3, 4, height=1.8)]},
+        2.0,
+        1.7,
+        1.7,
+        "tall",
+    ),
 ]
 
 
-@pytest.mark.parametrize(("name", "stands", "before", "after", "longest", "ends"), LANES, ids=[r[0] for r in LANES])
+@pytest.mark.parametrize(
+    ("name", "stands", "before", "after", "longest", "ends"), LANES, ids=[r[0] for r in LANES]
+)
 def test_longest_board_in_hand_worked_rooms(name, stands, before, after, longest, ends):
     lane = lane_of(room_of(**{"machines": [saw()], **stands}))
-    assert (lane.before, lane.after, lane.longest) == pytest.approx((before, after, longest), abs=1e-6)
+    assert (lane.before, lane.after, lane.longest) == pytest.approx(
+        (before, after, longest), abs=1e-6
+    )
     assert lane.stopper == ends
 
 
@@ -86,13 +149,17 @@ def test_a_board_goes_on_through_a_doorway_into_the_next_room():
     doorway = Opening(id="way", name="Way", kind="doorway", start=(2.5, 5), end=(3.5, 5))
     project = room_of([saw()], openings=[doorway])
     next_door = Room(id="next", name="Next", outline=rectangle(2, 5, 2, 3), ceiling=2.4)
-    assert lane_of(project.replaced(rooms=(*project.rooms, next_door))).after == pytest.approx(6.0, abs=1e-6)
+    assert lane_of(project.replaced(rooms=(*project.rooms, next_door))).after == pytest.approx(
+        6.0, abs=1e-6
+    )
 
 
 def test_a_mitre_saw_needs_room_on_both_sides_together_and_a_sheet_needs_width():
     project = room_of([saw(feed=0.0, feeds_across=True)])
     assert lane_of(project).longest == pytest.approx(6.0)
-    wide = room_of([saw(y=2.5, takes_sheets=True)], [box("post", "post", 3.6, 4, 0.1, 0.1)], across=9, deep=5)
+    wide = room_of(
+        [saw(y=2.5, takes_sheets=True)], [box("post", "post", 3.6, 4, 0.1, 0.1)], across=9, deep=5
+    )
     assert FloorSpace(wide).widest_sheet(wide.machine["saw"]) == pytest.approx(1.2, abs=0.02)
     short = room_of([saw(takes_sheets=True)])
     assert FloorSpace(short).widest_sheet(short.machine["saw"]) == 0
@@ -103,7 +170,9 @@ def test_machines_on_wheels_are_judged_where_they_stand_when_another_runs():
     in_the_way = room_of([saw(), cart])
     assert FloorSpace(in_the_way).must_move(in_the_way.machine["saw"]) == ["cart"]
     assert lane_of(in_the_way).longest == pytest.approx(1.7)
-    assert ("must-move", "saw") in codes(in_the_way.replaced(machines=(saw(y=1.0), cart.replaced(y=1.9))))
+    assert ("must-move", "saw") in codes(
+        in_the_way.replaced(machines=(saw(y=1.0), cart.replaced(y=1.9)))
+    )
     parked = room_of([saw(), cart.replaced(parked=(ParkedPlace(x=0.5, y=0.5),))])
     assert lane_of(parked).longest == pytest.approx(2.0)
     assert FloorSpace(parked).must_move(parked.machine["saw"]) == []
@@ -111,14 +180,22 @@ def test_machines_on_wheels_are_judged_where_they_stand_when_another_runs():
 
 
 @settings(max_examples=30, deadline=None)
-@given(st.floats(-50, 50), st.floats(-50, 50), st.floats(0, 360), st.floats(0.6, 5.4), st.floats(0.6, 4.4))
+@given(
+    st.floats(-50, 50),
+    st.floats(-50, 50),
+    st.floats(0, 360),
+    st.floats(0.6, 5.4),
+    st.floats(0.6, 4.4),
+)
 def test_moving_everything_changes_nothing_and_an_obstacle_never_helps(dx, dy, feed, px, py):
     project = room_of([saw(feed=round(feed, 1))], [box("bench", "bench", 0.2, 0.2, 0.8, 0.8, 1.0)])
     here = lane_of(project)
     away = edits.moved_all(project, ("saw", "bench", "room"), dx, dy)
     there = lane_of(away)
     assert (there.before, there.after) == pytest.approx((here.before, here.after), abs=1e-3)
-    more = lane_of(project.replaced(features=(*project.features, box("post", "post", px, py, 0.1, 0.1))))
+    more = lane_of(
+        project.replaced(features=(*project.features, box("post", "post", px, py, 0.1, 0.1)))
+    )
     assert more.before <= here.before + 1e-9
     assert more.after <= here.after + 1e-9
 
@@ -148,7 +225,11 @@ FAULTS = [
     (
         "service-blocked",
         room_of([saw(x=0.5, y=0.9)]).replaced(
-            collectors=(new_collector(collector_model("2 hp single-stage, 6 in inlet"), "fan", "Fan", 0.6, 1.9),)
+            collectors=(
+                new_collector(
+                    collector_model("2 hp single-stage, 6 in inlet"), "fan", "Fan", 0.6, 1.9
+                ),
+            )
         ),
     ),
     ("near-heat", room_of([saw()], [box("heater", "heater", 3.9, 2, 0.5, 0.3)])),
@@ -159,16 +240,28 @@ FAULTS = [
     ("under-ceiling", room_of([saw(height=2.6)])),
     (
         "under-ceiling",
-        room_of([saw(height=2.0)]).replaced(beams=(Beam(id="b", start=(3, 0), end=(3, 5), width=0.2, underside=1.9),)),
+        room_of([saw(height=2.0)]).replaced(
+            beams=(Beam(id="b", start=(3, 0), end=(3, 5), width=0.2, underside=1.9),)
+        ),
     ),
     ("parked-in", room_of([saw(wheels=True, parked=(ParkedPlace(x=5.9, y=2.0),))])),
     (
         "parked-in",
-        room_of([saw(wheels=True, parked=(ParkedPlace(x=1, y=1), ParkedPlace(x=5, y=4))), saw("other", 5.2, 4.0)]),
+        room_of(
+            [
+                saw(wheels=True, parked=(ParkedPlace(x=1, y=1), ParkedPlace(x=5, y=4))),
+                saw("other", 5.2, 4.0),
+            ]
+        ),
     ),
     (
         "parked-in",
-        room_of([saw(i, 3, y, wheels=True, parked=(ParkedPlace(x=1, y=1),)) for i, y in (("a", 2), ("b", 4))]),
+        room_of(
+            [
+                saw(i, 3, y, wheels=True, parked=(ParkedPlace(x=1, y=1),))
+                for i, y in (("a", 2), ("b", 4))
+            ]
+        ),
     ),
     ("tilts", with_port(saw())),
     (
@@ -176,7 +269,14 @@ FAULTS = [
         room_of(
             [saw(x=1.0, y=0.4)],
             openings=[
-                Opening(id="door", name="Door", kind="door", start=(0.6, 0), end=(1.5, 0), swing="left from start")
+                Opening(
+                    id="door",
+                    name="Door",
+                    kind="door",
+                    start=(0.6, 0),
+                    end=(1.5, 0),
+                    swing="left from start",
+                )
             ],
         ),
     ),
@@ -184,7 +284,11 @@ FAULTS = [
         "door-tracks",
         room_of(
             [saw(y=4.0, height=2.3)],
-            openings=[Opening(id="door", name="Door", kind="roll-up door", start=(2, 5), end=(4, 5), head=2.1)],
+            openings=[
+                Opening(
+                    id="door", name="Door", kind="roll-up door", start=(2, 5), end=(4, 5), head=2.1
+                )
+            ],
         ),
     ),
 ]
@@ -233,7 +337,8 @@ def test_swings_and_tracks_cover_the_right_ground():
 
 def test_the_command_line_names_what_is_wrong_with_the_space(tmp_path, capsys):
     project = room_of(
-        [saw(y=0.5), saw("planer", 5.4, 3.0, service=("right",))], [box("heater", "heater", 4.3, 3.6, 0.3, 0.3)]
+        [saw(y=0.5), saw("planer", 5.4, 3.0, service=("right",))],
+        [box("heater", "heater", 4.3, 3.6, 0.3, 0.3)],
     )
     path = tmp_path / "cramped.greycurrent.json"
     project_file.save(project, path)
@@ -245,10 +350,13 @@ def test_the_command_line_names_what_is_wrong_with_the_space(tmp_path, capsys):
 
 
 @pytest.mark.parametrize(
-    ("x", "height", "through"), [(8.0, 1.0, True), (5.9, 1.0, False), (8.0, 2.2, False), (6.0, 1.0, False)]
+    ("x", "height", "through"),
+    [(8.0, 1.0, True), (5.9, 1.0, False), (8.0, 2.2, False), (6.0, 1.0, False)],
 )
 def test_a_duct_that_leaves_by_the_wall_is_said_and_one_by_a_window_is_not(x, height, through):
-    window = Opening(id="light", name="Light", kind="window", start=(6, 1.5), end=(6, 2.5), sill=1.9, head=2.4)
+    window = Opening(
+        id="light", name="Light", kind="window", start=(6, 1.5), end=(6, 2.5), sill=1.9, head=2.4
+    )
     ends = (point("in", 3, 2, height), point("out", x, 2, height))
     project = room_of(openings=[window]).replaced(points=ends, runs=(run("duct", "in", "out"),))
     assert (("through-wall", "duct") in codes(project)) == through
@@ -256,17 +364,23 @@ def test_a_duct_that_leaves_by_the_wall_is_said_and_one_by_a_window_is_not(x, he
 
 @pytest.mark.parametrize("degrees", [0, 30, 90, 200])
 @pytest.mark.parametrize(("gap", "through"), [(0.0, 0.12), (0.25, 0.37), (0.7, 0.12)])
-def test_a_hole_in_a_wall_reaches_through_the_next_rooms_wall_where_that_is_close(degrees, gap, through):
+def test_a_hole_in_a_wall_reaches_through_the_next_rooms_wall_where_that_is_close(
+    degrees, gap, through
+):
     """A door 1 m wide in the upper wall of a room, with another room's wall so far (m) above it:
     0.12 m beyond that."""
     turn = math.radians(degrees)
 
     def at(x, y):
-        return 3 + x * math.cos(turn) - y * math.sin(turn), 2 + x * math.sin(turn) + y * math.cos(turn)
+        return 3 + x * math.cos(turn) - y * math.sin(turn), 2 + x * math.sin(turn) + y * math.cos(
+            turn
+        )
 
     def room(low, high):
         return Room(
-            id=f"room-{high}", outline=tuple(at(*c) for c in ((0, low), (4, low), (4, high), (0, high))), ceiling=2.5
+            id=f"room-{high}",
+            outline=tuple(at(*c) for c in ((0, low), (4, low), (4, high), (0, high))),
+            ceiling=2.5,
         )
 
     door = Opening(id="door", name="Door", kind="door", start=at(1, 3), end=at(2, 3))

@@ -38,7 +38,9 @@ def codes(project):
 def test_a_service_side_is_blocked_by_more_than_a_twentieth(wide, blocked):
     """The side's ground is 0.6 by 0.5 m; a post of so much of its width stands in it."""
     box = Feature(id="post", name="Post", kind="post", outline=rectangle(2.7, -0.75, wide, 0.4))
-    project = shop([machine("saw", 3, 0, service=("front",))], collectors=()).replaced(features=(box,))
+    project = shop([machine("saw", 3, 0, service=("front",))], collectors=()).replaced(
+        features=(box,)
+    )
     assert ("service-blocked" in codes(project)) == blocked
 
 
@@ -58,21 +60,29 @@ def test_a_duct_is_as_thick_as_it_is(beside, hit):
     project = straight_shop().replaced(features=(post,))
     assert bool(DuctSpace(project).clashes(project.runs[0])) == hit
     upright = run("up", "low", "high")
-    tall = shop([], [point("low", 2.1, 0, 0.2), point("high", 2.1, 0, 2.0)], [upright], collectors=()).replaced(
-        features=(post,)
-    )
+    tall = shop(
+        [], [point("low", 2.1, 0, 0.2), point("high", 2.1, 0, 2.0)], [upright], collectors=()
+    ).replaced(features=(post,))
     assert bool(DuctSpace(tall).clashes(tall.runs[0])) == hit
 
 
 def test_what_is_offered_is_what_its_words_say():
     project = demo()
     made = {c.words: c.edit(project) for c in part_changes(project, "planer-top")}
-    radii = {words: p.point["planer-top"].radius_ratio for words, p in made.items() if "diameter" in words}
+    radii = {
+        words: p.point["planer-top"].radius_ratio
+        for words, p in made.items()
+        if "diameter" in words
+    }
     assert radii == {"Long-radius elbow, 2.5 diameters": 2.5, "Short elbow, 1 diameter": 1.0}
-    wye = {c.words: c.edit(project).point["wye-planer"] for c in part_changes(project, "wye-planer")}
+    wye = {
+        c.words: c.edit(project).point["wye-planer"] for c in part_changes(project, "wye-planer")
+    }
     assert wye["Splitter box"].splitter and wye["Tee"].wye_angle == 90
     assert {words: p.wye_angle for words, p in wye.items() if words.startswith("Wye of")} == {
-        f"Wye of {angle:.0f}°": angle for angle in (30.0, 45.0, 60.0) if angle != project.point["wye-planer"].wye_angle
+        f"Wye of {angle:.0f}°": angle
+        for angle in (30.0, 45.0, 60.0)
+        if angle != project.point["wye-planer"].wye_angle
     }
     assert MOTOR_RPM == {50: 2850.0, 60: 3450.0}
 
@@ -80,14 +90,21 @@ def test_what_is_offered_is_what_its_words_say():
 def test_small_collectors_stand_beside_their_machines():
     made = several(demo())
     for each in made.runs:
-        far = [abs(a - b) for a, b in zip(position(made, each.start)[:2], position(made, each.end)[:2], strict=True)]
+        far = [
+            abs(a - b)
+            for a, b in zip(
+                position(made, each.start)[:2], position(made, each.end)[:2], strict=True
+            )
+        ]
         item = made.machine[each.start.split("/")[0]]
         port, body = position(made, each.start), made.collector[each.end]
         outward = (port[0] - item.x) * (body.x - port[0]) + (port[1] - item.y) * (body.y - port[1])
         assert max(far) < 3.6 and (outward > -0.05 or max(far) > 0.9), each.id
 
 
-@pytest.mark.parametrize(("code", "project"), [("back-flow", straight_shop()), ("whistles", straight_shop())])
+@pytest.mark.parametrize(
+    ("code", "project"), [("back-flow", straight_shop()), ("whistles", straight_shop())]
+)
 def test_what_is_in_order_is_not_said(code, project):
     assert code not in codes(project)
 
@@ -115,7 +132,9 @@ def test_a_fan_curve_goes_between_its_points_as_a_monotone_cubic_does():
     wanted = PchipInterpolator(*zip(*points, strict=True))(flows)
     curve = curve_from_points(points)
     assert curve.pressure(flows)[0] == pytest.approx(wanted, rel=1e-6, abs=1e-6)
-    (low, first, last, high), slopes = curve.pressure(np.array([-0.1, 0.0, 0.7, 0.9]))  # beyond its ends straight on
+    (low, first, last, high), slopes = curve.pressure(
+        np.array([-0.1, 0.0, 0.7, 0.9])
+    )  # beyond its ends straight on
     assert slopes[0] == slopes[1] <= 0 and slopes[2] == slopes[3] < -5000
     assert (low, high) == pytest.approx((first - 0.1 * slopes[0], last + 0.2 * slopes[3]), abs=1e-9)
 
@@ -123,7 +142,9 @@ def test_a_fan_curve_goes_between_its_points_as_a_monotone_cubic_does():
 @pytest.mark.parametrize(("above", "says"), [(-0.03, False), (0.03, True)])
 def test_a_duct_is_under_the_ceiling_with_its_whole_bore(above, says):
     high = 3.0 - 0.0762 + above
-    project = shop([], [point("a", 1, 0, high), point("b", 4, 0, high)], [run("r", "a", "b")], collectors=())
+    project = shop(
+        [], [point("a", 1, 0, high), point("b", 4, 0, high)], [run("r", "a", "b")], collectors=()
+    )
     found = DuctSpace(project).above_ceiling(project.runs[0])
     assert (found is not None) == says and (not says or found == pytest.approx(above))
 
@@ -131,23 +152,39 @@ def test_a_duct_is_under_the_ceiling_with_its_whole_bore(above, says):
 def test_slowest_air_of_a_pickup_is_that_of_the_run_where_it_is_slowest():
     now = assess(demo())
     for answer in now.answers:
-        shares, checks = (path_shares(now.project, answer), list(transport_checks(now.project, answer)))
+        shares, checks = (
+            path_shares(now.project, answer),
+            list(transport_checks(now.project, answer)),
+        )
         if len(shares) == 1:
             assert min(shares.values())[0] == pytest.approx(min(check.share for check in checks))
-            assert min(shares.values())[1] in {c.run for c in checks if c.share == min(d.share for d in checks)}
+            assert min(shares.values())[1] in {
+                c.run for c in checks if c.share == min(d.share for d in checks)
+            }
 
 
 def test_words_beside_an_offer_are_exact():
     project = demo()
     now = assess(project)
     saw = {made.words: made.costs for made in improvements(now, "saw")}
-    assert any(re.fullmatch(r"the saw's over-blade loses \d+", cost) for costs in saw.values() for cost in costs)
+    assert any(
+        re.fullmatch(r"the saw's over-blade loses \d+", cost)
+        for costs in saw.values()
+        for cost in costs
+    )
     router = [made.words for made in improvements(now, "router-table")]
-    assert "The main 6 in → 5 in" in router and not any("Smooth bore" in words for words in router[:3])
+    assert "The main 6 in → 5 in" in router and not any(
+        "Smooth bore" in words for words in router[:3]
+    )
     worded = [f.remedies[0] for f in all_findings(project, now) if f.code == "settles"]
     gains = [re.search(r"(\d+)% → (\d+)%", words) for words in worded]
     assert any(1.02 < int(g[2]) / int(g[1]) < 1.25 for g in gains if g)
-    assert all(int(found[1]) >= 1 for words in worded for found in [re.search(r", and (\d+) more", words)] if found)
+    assert all(
+        int(found[1]) >= 1
+        for words in worded
+        for found in [re.search(r", and (\d+) more", words)]
+        if found
+    )
 
 
 def test_make_up_air_by_hand():
@@ -162,10 +199,14 @@ def test_what_is_hit_or_overloaded_stands_in_a_line_in_small_letters():
     project = demo()
     low = with_inlet_side(project, "cyclone", "left")
     words = [worse.words for worse in worsenings(low, judge(assess(project)), judge(assess(low)))]
-    assert any(" then goes through " in each for each in words) and all(each[0].islower() for each in words), words
+    assert any(" then goes through " in each for each in words) and all(
+        each[0].islower() for each in words
+    ), words
     legs = edits.with_settings(edits.changed(project, "ring-b", leg="first"), main_breaker=10)
     said = [worse.words for worse in worsenings(legs, judge(assess(project)), judge(assess(legs)))]
-    assert said and all(each.startswith("the supply's ") and each.endswith("then is overloaded") for each in said)
+    assert said and all(
+        each.startswith("the supply's ") and each.endswith("then is overloaded") for each in said
+    )
 
 
 def test_the_port_alone_lets_through_what_its_openings_do():
@@ -175,7 +216,9 @@ def test_the_port_alone_lets_through_what_its_openings_do():
     air = shop_air(project)
     line = port_line(project, "saw/port", air, 1000.0)
     k = (1 / 0.62) ** 2 / 0.02**2 + 0.49 / area(0.1) ** 2 + 1 / area(0.1) ** 2
-    assert line.points[-1] == pytest.approx(((2 * 1000 / (air.density * k)) ** 0.5, 1000.0), rel=1e-3)
+    assert line.points[-1] == pytest.approx(
+        ((2 * 1000 / (air.density * k)) ** 0.5, 1000.0), rel=1e-3
+    )
 
 
 def test_a_flush_that_helps_several_machines_names_every_gate():
@@ -183,5 +226,7 @@ def test_a_flush_that_helps_several_machines_names_every_gate():
     said = next(f for f in all_findings(project, assess(project)) if f.code == "flush")
     words = [remedy for remedy in said.remedies if remedy.startswith("Open ")]
     assert len(words) == len(said.remedies) >= 2
-    gates = {gate for gate in project.gate if any(called(project, gate) in remedy for remedy in words)}
+    gates = {
+        gate for gate in project.gate if any(called(project, gate) in remedy for remedy in words)
+    }
     assert {said.element, *said.also} >= gates - {said.element} and len(said.also) >= len(gates) - 1

@@ -32,7 +32,9 @@ def bend(angle: float, **changes):
     """A run that turns by an angle at one point."""
     turn = math.radians(angle)
     far = point("end", 4 + 3 * math.cos(turn), 3 * math.sin(turn))
-    return shop([], [point("p", 4, 0, **changes), far], [run("a", "p", "fan"), run("b", "end", "p")])
+    return shop(
+        [], [point("p", 4, 0, **changes), far], [run("a", "p", "fan"), run("b", "end", "p")]
+    )
 
 
 @pytest.mark.parametrize(
@@ -55,17 +57,23 @@ def test_an_angle_makes_an_elbow(angle, changes, wanted):
     for p in made:
         assert p.angle == pytest.approx(angle / len(made))
         if p.kind == "elbow":
-            k = fluids.fittings.bend_rounded(Di=0.1524, angle=p.angle, fd=p.friction_factor, bend_diameters=1.5)
+            k = fluids.fittings.bend_rounded(
+                Di=0.1524, angle=p.angle, fd=p.friction_factor, bend_diameters=1.5
+            )
             assert p.law.k == pytest.approx(k * (1.1 if p.construction == "five gores" else 1.0))
 
 
-@pytest.mark.parametrize(("degrees", "rises"), [(0, False), (25, False), (35, True), (90, True), (-35, False)])
+@pytest.mark.parametrize(
+    ("degrees", "rises"), [(0, False), (25, False), (35, True), (90, True), (-35, False)]
+)
 def test_a_run_that_climbs_at_more_than_thirty_degrees_is_a_riser(degrees, rises):
     climb = math.radians(degrees)
     low = point("low", 4 + 2 * math.cos(climb), 0, 2.5 - 2 * math.sin(climb))
     project = shop([], [point("p", 4, 0, 2.5), low], [run("a", "p", "fan"), run("b", "low", "p")])
     assert [
-        p.rises for p in trace(project).networks["fan"].pieces if p.source_id == "b" and isinstance(p, Straight)
+        p.rises
+        for p in trace(project).networks["fan"].pieces
+        if p.source_id == "b" and isinstance(p, Straight)
     ] == [rises]
 
 
@@ -115,7 +123,12 @@ def test_a_third_run_makes_a_wye_with_the_angle_of_the_drawing(angle, outside):
 
 def test_a_fourth_run_makes_two_wyes_and_a_splitter_box_none():
     points = [point("p", 4, 0), point("end", 8, 0), point("left", 6, 2), point("right", 6, -2)]
-    runs = [run("a", "p", "fan"), run("b", "end", "p"), run("c", "left", "p", 0.1), run("d", "right", "p", 0.1)]
+    runs = [
+        run("a", "p", "fan"),
+        run("b", "end", "p"),
+        run("c", "left", "p", 0.1),
+        run("d", "right", "p", 0.1),
+    ]
     project = shop([], points, runs)
     assert kinds(project, of="p").count("wye_branch") == 2
     boxed = edits.changed(project, "p", splitter=True)
@@ -125,7 +138,12 @@ def test_a_fourth_run_makes_two_wyes_and_a_splitter_box_none():
 def test_gates_cut_a_run_where_they_sit_whichever_way_it_is_drawn():
     project = edits.changed(straight_shop(), "gate", at=0.25)
     along = [p for p in trace(project).networks["fan"].pieces if p.source_id in ("main", "gate")]
-    assert [p.kind for p in along] == ["expansion", "duct", "gate", "duct"]  # from the port of 100 mm on
+    assert [p.kind for p in along] == [
+        "expansion",
+        "duct",
+        "gate",
+        "duct",
+    ]  # from the port of 100 mm on
     lengths = [p.length for p in along if p.kind == "duct"]
     assert lengths == pytest.approx([1.0, 3.0])
     turned = edits.changed(project, "main", start="fan", end="saw/port")
@@ -138,11 +156,15 @@ def test_a_hose_has_its_length_its_bends_and_no_elbow():
     project = edits.with_hose_length(project, "main", 6.0)
     pieces = {p.kind: p for p in trace(project).networks["fan"].pieces}
     assert pieces["hose"].roughness == 1.5e-3
-    assert sum(p.length for p in trace(project).networks["fan"].pieces if p.kind == "hose") == pytest.approx(6.0)
+    assert sum(
+        p.length for p in trace(project).networks["fan"].pieces if p.kind == "hose"
+    ) == pytest.approx(6.0)
     assert pieces["hose_bend"].allowance and pieces["hose_bend"].count >= 1
     assert "elbow" not in pieces
     taut = edits.with_hose_length(project, "main", 1.0)
-    assert sum(p.length for p in trace(taut).networks["fan"].pieces if p.kind == "hose") == pytest.approx(4.0)
+    assert sum(
+        p.length for p in trace(taut).networks["fan"].pieces if p.kind == "hose"
+    ) == pytest.approx(4.0)
 
 
 def test_allowances_for_crowded_fittings_and_a_turn_at_the_inlet():
@@ -164,11 +186,26 @@ def test_fittings_do_not_depend_on_which_way_a_shop_lies(degrees):
         def at(x, y):
             return x * math.cos(turn) - y * math.sin(turn), x * math.sin(turn) + y * math.cos(turn)
 
-        places = {"p": (2, 0, 2), "q": (3.5, 0.4, 2), "r": (3.6, 2, 2), "low": (3.6, 2, 0.4), "s": (4, -1, 2)}
+        places = {
+            "p": (2, 0, 2),
+            "q": (3.5, 0.4, 2),
+            "r": (3.6, 2, 2),
+            "low": (3.6, 2, 0.4),
+            "s": (4, -1, 2),
+        }
         points = [point(ident, at(x, y)[0], at(x, y)[1], z) for ident, (x, y, z) in places.items()]
-        ends = (("main", "p", "fan"), ("a", "q", "p"), ("b", "r", "q"), ("c", "low", "r"), ("d", "s", "p"))
+        ends = (
+            ("main", "p", "fan"),
+            ("a", "q", "p"),
+            ("b", "r", "q"),
+            ("c", "low", "r"),
+            ("d", "s", "p"),
+        )
         made = trace(shop([], points, [run(*each) for each in ends])).networks["fan"].pieces
-        sizes = ((getattr(p, "angle", None) or 0, getattr(p, "length", 0), getattr(p, "rises", False)) for p in made)
+        sizes = (
+            (getattr(p, "angle", None) or 0, getattr(p, "length", 0), getattr(p, "rises", False))
+            for p in made
+        )
         return [p.kind for p in made], np.array(list(sizes))
 
     (kinds_here, sizes_here), (kinds_there, sizes_there) = laid(0.0), laid(math.radians(degrees))
@@ -190,14 +227,20 @@ def test_what_is_traced_after_an_edit_is_what_would_be_traced_anew(seed):
             before, anew = last.get(places), trace(project, places)
             last[places] = trace(project, places, before)
             assert last[places].networks == anew.networks
-            for one, other in zip(last[places].networks.values(), anew.networks.values(), strict=True):
+            for one, other in zip(
+                last[places].networks.values(), anew.networks.values(), strict=True
+            ):
                 assert all(map(np.array_equal, one.branch_table, other.branch_table))
                 assert one.gates_of_branch == other.gates_of_branch
                 assert list(one.leaf_of_pickup.items()) == list(other.leaf_of_pickup.items())
             was = (
-                {id(branch.pieces) for net in before.networks.values() for branch in net.branches} if before else set()
+                {id(branch.pieces) for net in before.networks.values() for branch in net.branches}
+                if before
+                else set()
             )
-            now = [branch for network in last[places].networks.values() for branch in network.branches]
+            now = [
+                branch for network in last[places].networks.values() for branch in network.branches
+            ]
             kept, count = kept + sum(id(branch.pieces) in was for branch in now), count + len(now)
     assert seed % 3 or kept > count / 2
 
@@ -220,8 +263,14 @@ def test_a_shop_is_judged_after_an_edit_as_it_would_be_anew(seed):
             project = edited(project, chance)
             then = assess(project, all_scenarios(project), now)
             judged, anew = judge(then, was), judge(assess(project, all_scenarios(project)))
-            assert judged.least_trouble <= judged.trouble and judged.trouble == pytest.approx(anew.trouble, abs=1e-6)
-            assert (judged.hits, judged.supply, judged.unanswered) == (anew.hits, anew.supply, anew.unanswered)
+            assert judged.least_trouble <= judged.trouble and judged.trouble == pytest.approx(
+                anew.trouble, abs=1e-6
+            )
+            assert (judged.hits, judged.supply, judged.unanswered) == (
+                anew.hits,
+                anew.supply,
+                anew.unanswered,
+            )
             for key, pickup in anew.pickups.items():
                 assert judged.pickups[key].airflow == pytest.approx(pickup.airflow, abs=1e-7)
                 assert judged.pickups[key].transport == pytest.approx(pickup.transport, abs=1e-6)
@@ -237,7 +286,9 @@ def test_leaky_seams_let_the_room_in():
     assert answers[1].converged.all()
     seam = next(p.law for p in networks[1].pieces if p.kind == "seam")
     assert seam.capacity == pytest.approx(1e-4 * math.pi * 0.1524 * 4)
-    at_pickup = [a.flow[0, n.leaf_of_pickup["saw", "port"]] for a, n in zip(answers, networks, strict=True)]
+    at_pickup = [
+        a.flow[0, n.leaf_of_pickup["saw", "port"]] for a, n in zip(answers, networks, strict=True)
+    ]
     assert at_pickup[1] < at_pickup[0] and answers[1].flow[0, 0] > answers[0].flow[0, 0]
 
 
@@ -246,7 +297,9 @@ def test_a_moved_hose_and_two_systems():
     assessment = assess(project)
     used = {u.scenario.running[0]: set(u.systems) for u in assessment.answers}
     assert used["bandsaw"] == {"chip-collector"} and used["disc-sander"] == {"vacuum"}
-    assert all(u.converged and all(p.leaf is not None for p in u.pickups) for u in assessment.answers)
+    assert all(
+        u.converged and all(p.leaf is not None for p in u.pickups) for u in assessment.answers
+    )
     both = assess(project, [scenario_of(project, ["bandsaw", "disc-sander"])]).answers[0]
     for alone in ("bandsaw", "disc-sander"):
         together = next(p for p in both.pickups if p.machine == alone)
@@ -257,16 +310,23 @@ def test_gates_follow_their_machine_or_their_rule():
     project = demo()
     alone = assess(project, [Scenario(("planer",))]).answers[0]
     system = alone.systems["cyclone"]
-    open_gates = {p.source_id for p in system.network.pieces if p.kind == "gate" and system.gate_open(p)}
+    open_gates = {
+        p.source_id for p in system.network.pieces if p.kind == "gate" and system.gate_open(p)
+    }
     assert open_gates == {"gate-planer", "gate-mitre"}
     shut = edits.changed(project, "gate-planer", rule="kept shut")
-    assert assess(shut, [Scenario(("planer",))]).answers[0].pickups[0].airflow < 0.05 * alone.pickups[0].airflow
+    assert (
+        assess(shut, [Scenario(("planer",))]).answers[0].pickups[0].airflow
+        < 0.05 * alone.pickups[0].airflow
+    )
 
 
 def test_a_project_is_the_same_shop_whichever_units_it_shows():
     us, metric = demo(), edits.with_settings(demo(), units="metric")
     for a, b in zip(assess(us).answers, assess(metric).answers, strict=True):
-        assert [p.airflow for p in a.pickups] == pytest.approx([p.airflow for p in b.pickups], rel=1e-9)
+        assert [p.airflow for p in a.pickups] == pytest.approx(
+            [p.airflow for p in b.pickups], rel=1e-9
+        )
 
 
 def test_altitude_thins_the_air_and_hardly_changes_the_flow():
@@ -281,7 +341,10 @@ def test_altitude_thins_the_air_and_hardly_changes_the_flow():
     [
         ([run("a", "p", "nowhere")], "'nowhere', which does not exist"),
         ([run("a", "p", "p")], "begins and ends"),
-        ([run("a", "p", "fan"), run("b", "q", "p"), run("c", "q", "r"), run("d", "r", "p")], "closes a loop"),
+        (
+            [run("a", "p", "fan"), run("b", "q", "p"), run("c", "q", "r"), run("d", "r", "p")],
+            "closes a loop",
+        ),
         ([run("a", "p", "fan"), run("b", "q", "fan")], "more than one run"),
         ([run("a", "p", "fan"), run("b", "p", "other")], "joined by ducts"),
         ([run("a", "p", "fan"), run("a", "q", "p")], "id of two things"),
@@ -291,7 +354,9 @@ def test_altitude_thins_the_air_and_hardly_changes_the_flow():
 def test_ductwork_that_makes_no_sense_is_refused_in_one_sentence(runs, says):
     points = [point("p", 2, 0), point("q", 4, 0), point("r", 4, 2)]
     with pytest.raises(DuctworkError, match=says):
-        shop([machine("saw", 4, 0)], points, runs, collectors=[collector(), collector("other", 8, 0)])
+        shop(
+            [machine("saw", 4, 0)], points, runs, collectors=[collector(), collector("other", 8, 0)]
+        )
 
 
 def test_an_unknown_material_or_machine_is_named():

@@ -35,18 +35,37 @@ def test_thin_air_asks_for_faster_chips_but_not_for_more_to_catch_fine_dust():
     density."""
     pickup = machine("saw", 0, 0).pickups[0]
     catching = pickup.replaced(capture=Capture(distance=0.3, velocity=0.8, area=0.01))
-    low, high = (straight_shop(altitude=a, criterion="catch fine dust").settings for a in (0.0, 1800.0))
-    assert need(pickup, high).airflow / need(pickup, low).airflow == pytest.approx(1 / math.sqrt(0.804), abs=2e-3)
-    assert thin_air(shop_air(straight_shop(altitude=1800.0)).density) == pytest.approx(1.115, abs=3e-3)
-    assert need(catching, high).airflow == need(catching, low).airflow == pytest.approx(0.8 * (10 * 0.09 + 0.01))
+    low, high = (
+        straight_shop(altitude=a, criterion="catch fine dust").settings for a in (0.0, 1800.0)
+    )
+    assert need(pickup, high).airflow / need(pickup, low).airflow == pytest.approx(
+        1 / math.sqrt(0.804), abs=2e-3
+    )
+    assert thin_air(shop_air(straight_shop(altitude=1800.0)).density) == pytest.approx(
+        1.115, abs=3e-3
+    )
+    assert (
+        need(catching, high).airflow
+        == need(catching, low).airflow
+        == pytest.approx(0.8 * (10 * 0.09 + 0.01))
+    )
 
 
 @pytest.mark.parametrize(
     ("port", "pipe", "same"),
-    [(0.1, 0.1016, True), (0.125, 0.127, True), (0.15, 0.1524, True), (0.1016, 0.127, False), (0.0762, 0.08, False)],
+    [
+        (0.1, 0.1016, True),
+        (0.125, 0.127, True),
+        (0.15, 0.1524, True),
+        (0.1016, 0.127, False),
+        (0.0762, 0.08, False),
+    ],
 )
 def test_trade_sizes_that_slip_over_one_another_are_no_change_of_section(port, pipe, same):
-    runs = [run("hose", "saw/port", "a", port, material="smooth-hose"), run("main", "a", "fan", pipe)]
+    runs = [
+        run("hose", "saw/port", "a", port, material="smooth-hose"),
+        run("main", "a", "fan", pipe),
+    ]
     project = shop([machine("saw", 4, 0, pipe)], [point("a", 2, 0)], runs)
     now = assess(project)
     kinds = [p.kind for n in now.networks.values() for net in n.values() for p in net.pieces]
@@ -54,16 +73,25 @@ def test_trade_sizes_that_slip_over_one_another_are_no_change_of_section(port, p
     sections = [kind for kind in kinds if kind in ("expansion", "contraction")]
     assert (len(sections) <= len(inlet)) == same
     keys = {part.key for part in PartsList(project).parts}
-    assert same == (not any(key.startswith(("adaptor", "reducer")) and str(round(port * 1000)) in key for key in keys))
+    assert same == (
+        not any(
+            key.startswith(("adaptor", "reducer")) and str(round(port * 1000)) in key
+            for key in keys
+        )
+    )
     assert not same or not any(f.element == "a" for f in all_findings(project, now))
 
 
 def test_a_filter_of_no_kind_loses_nothing_whatever_the_file_says():
     project = with_filter(straight_shop(), "fan", kind="none")
     item = project.collectors[0]
-    lossy = edits.changed(project, "fan", filter=item.filter.replaced(resistance=50_000.0, loading=5.0))
+    lossy = edits.changed(
+        project, "fan", filter=item.filter.replaced(resistance=50_000.0, loading=5.0)
+    )
     system = assess(lossy).answers[0].systems["fan"]
-    (loss,) = [x for p, x in zip(system.network.pieces, system.losses, strict=True) if p.kind == "filter"]
+    (loss,) = [
+        x for p, x in zip(system.network.pieces, system.losses, strict=True) if p.kind == "filter"
+    ]
     assert loss == 0.0
 
 
@@ -182,14 +210,20 @@ def test_no_change_is_offered_as_a_gain_of_nothing_or_of_less():
     project = demo()
     now, display = assess(project), Display("us")
     found = [(made, None) for made in shop_improvements(now)]
-    found += [(made, machine) for machine in ("planer", "router-table", "saw") for made in improvements(now, machine)]
+    found += [
+        (made, machine)
+        for machine in ("planer", "router-table", "saw")
+        for made in improvements(now, machine)
+    ]
     for made, machine_asked in found:
         words, less = won_words(made, machine_asked, display), lost_words(made, display)
         assert not words.startswith(("-", "−", "+0 ", "+-", "-0")), words
         if words.startswith("+"):
             assert made.gain > 0
         elif "→" in words:
-            was, after = (int(part.rstrip("%")) for part in words.removeprefix("slowest air ").split(" → "))
+            was, after = (
+                int(part.rstrip("%")) for part in words.removeprefix("slowest air ").split(" → ")
+            )
             assert after >= was and made.transport is not None
         assert (less != "") == (round(-made.gain / 4.719474432e-4) >= 1)
 
@@ -212,6 +246,10 @@ def test_two_hundred_machines_are_answered_and_each_short_one_is_told_what_to_do
     found = all_findings(project, now)
     settling = [f for f in found if f.code in ("settles", "may-settle")]
     assert settling and all(f.remedies and f.remedies[0] for f in settling)
-    assert any(f.fixes for f in settling) and any("Select the machine" in f.remedies[0] for f in settling)
+    assert any(f.fixes for f in settling) and any(
+        "Select the machine" in f.remedies[0] for f in settling
+    )
     few = hall(8)
-    assert not any("Select the machine" in " ".join(f.remedies) for f in all_findings(few, assess(few)))
+    assert not any(
+        "Select the machine" in " ".join(f.remedies) for f in all_findings(few, assess(few))
+    )

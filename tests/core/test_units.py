@@ -4,7 +4,14 @@ from hypothesis import strategies as st
 
 from grey_current.errors import InputError
 from grey_current.shop import edits
-from grey_current.units import Display, System, parse_airflow, parse_length, parse_length_like, parse_number
+from grey_current.units import (
+    Display,
+    System,
+    parse_airflow,
+    parse_length,
+    parse_length_like,
+    parse_number,
+)
 from tests.core.shops import demo
 
 SAME = {
@@ -34,7 +41,9 @@ def test_lengths_as_people_say_them(system, text):
     assert parse_length(text, system) == pytest.approx(2.2987, abs=1e-6)
 
 
-@pytest.mark.parametrize("text", ["", "long", "7' 6' 2\"", "1/0", "3 apples", "-5", "5 in 3 ft", "1e400", "nan"])
+@pytest.mark.parametrize(
+    "text", ["", "long", "7' 6' 2\"", "1/0", "3 apples", "-5", "5 in 3 ft", "1e400", "nan"]
+)
 def test_a_bad_length_is_explained(text):
     with pytest.raises(InputError, match="write a length such as"):
         parse_length(text, "us", "Hose length")
@@ -42,7 +51,15 @@ def test_a_bad_length_is_explained(text):
 
 @pytest.mark.parametrize(
     ("text", "wanted"),
-    [("34-1/4", 34.25), ("6-1/2", 6.5), ("6 - 1/2", 6.5), ("6-1/2'", 78), ("2-6", 30), ("2-6 1/2", 30.5), ("¾", 0.75)],
+    [
+        ("34-1/4", 34.25),
+        ("6-1/2", 6.5),
+        ("6 - 1/2", 6.5),
+        ("6-1/2'", 78),
+        ("2-6", 30),
+        ("2-6 1/2", 30.5),
+        ("¾", 0.75),
+    ],
 )
 def test_a_dash_before_a_fraction_joins_and_before_a_number_parts_feet_from_inches(text, wanted):
     assert parse_length(text, "us") / 0.0254 == pytest.approx(wanted)
@@ -77,7 +94,9 @@ def test_plain_numbers_with_either_decimal_mark(text, wanted):
     assert parse_number(text) == pytest.approx(wanted)
 
 
-@pytest.mark.parametrize("text", ["", "-", "1,2,3", "1.2.3", "1,,2", "1e9", "inf", "one", "1 2", "12,3456,7"])
+@pytest.mark.parametrize(
+    "text", ["", "-", "1,2,3", "1.2.3", "1,,2", "1e9", "inf", "one", "1 2", "12,3456,7"]
+)
 def test_what_is_no_plain_number_is_not_guessed_at(text):
     with pytest.raises(ValueError, match="no number"):
         parse_number(text)
@@ -92,7 +111,11 @@ def test_a_number_that_is_shown_reads_back(value, system):
 
 def test_airflows():
     assert parse_airflow("600,5 cfm", "us") == pytest.approx(600.5 * 4.719474432e-4)
-    assert parse_airflow("1,200 m³/h", "us") == parse_airflow("1200 m3/h", "metric") == pytest.approx(1 / 3)
+    assert (
+        parse_airflow("1,200 m³/h", "us")
+        == parse_airflow("1200 m3/h", "metric")
+        == pytest.approx(1 / 3)
+    )
     assert parse_airflow("600 CFM", "metric") == pytest.approx(0.28317, abs=1e-4)
     assert parse_airflow("1,000", "metric") == pytest.approx(1000 / 3600)
     with pytest.raises(InputError, match="write an airflow"):
@@ -131,7 +154,10 @@ def test_display():
 @pytest.mark.parametrize("value", [float("inf"), -float("inf"), float("nan")])
 def test_every_formatter_survives_what_is_no_figure(value):
     for display in (Display("us"), Display("metric")):
-        shown = [getattr(display, name)(value) for name in ("length", "diameter", "airflow", "pressure", "velocity")]
+        shown = [
+            getattr(display, name)(value)
+            for name in ("length", "diameter", "airflow", "pressure", "velocity")
+        ]
         assert set(shown) == {"–"} and display.tape(value) != 0
 
 
@@ -145,7 +171,9 @@ def test_a_length_that_nobody_cuts_is_said_to_the_inch_or_centimetre(metres, sys
     assert "/" not in Display("us").about(metres) or metres < 0.3048
 
 
-@pytest.mark.parametrize(("units", "says"), [("us", "at most 328'"), ("metric", "at most 100.00 m")])
+@pytest.mark.parametrize(
+    ("units", "says"), [("us", "at most 328'"), ("metric", "at most 100.00 m")]
+)
 def test_limits_are_told_in_the_users_units_and_can_be_typed(units, says):
     project = edits.with_settings(demo(), units=units)
     with pytest.raises(InputError, match=says) as caught:

@@ -9,7 +9,14 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 import grey_current
-from grey_current.units import GALLON, Display, System, parse_surface, parse_temperature, parse_volume
+from grey_current.units import (
+    GALLON,
+    Display,
+    System,
+    parse_surface,
+    parse_temperature,
+    parse_volume,
+)
 from grey_current.workspace.commands import COMMANDS, GROUPS
 
 BANNED = (
@@ -49,7 +56,9 @@ def sentences() -> list[tuple[str, str]]:
         found += [
             (node.value, f"{path.relative_to(root)}:{node.lineno}")
             for node in ast.walk(tree)
-            if isinstance(node, ast.Constant) and isinstance(node.value, str) and id(node) not in docs
+            if isinstance(node, ast.Constant)
+            and isinstance(node.value, str)
+            and id(node) not in docs
         ]
     return found
 
@@ -72,13 +81,17 @@ def test_menus_say_what_they_do() -> None:
 
 @given(celsius=st.floats(-30, 50), system=st.sampled_from(["us", "metric"]))
 def test_a_temperature_reads_back(celsius: float, system: System) -> None:
-    assert parse_temperature(Display(system).temperature(celsius), system) == pytest.approx(celsius, abs=0.06)
+    assert parse_temperature(Display(system).temperature(celsius), system) == pytest.approx(
+        celsius, abs=0.06
+    )
 
 
 @given(litres=st.floats(0, 5000), system=st.sampled_from(["us", "metric"]))
 def test_a_volume_reads_back(litres: float, system: System) -> None:
     half = 0.5 * (GALLON if system == "us" else 1.0)
-    assert parse_volume(Display(system).volume(litres), system) == pytest.approx(litres, abs=half + 1e-6)
+    assert parse_volume(Display(system).volume(litres), system) == pytest.approx(
+        litres, abs=half + 1e-6
+    )
 
 
 @given(area=st.floats(0.05, 500), system=st.sampled_from(["us", "metric"]))
@@ -88,7 +101,13 @@ def test_an_area_reads_back(area: float, system: System) -> None:
 
 @pytest.mark.parametrize(
     ("text", "system", "celsius"),
-    [("70", "us", 21.1), ("70 °F", "metric", 21.1), ("21", "metric", 21), ("−5 C", "us", -5), ("32F", "us", 0)],
+    [
+        ("70", "us", 21.1),
+        ("70 °F", "metric", 21.1),
+        ("21", "metric", 21),
+        ("−5 C", "us", -5),
+        ("32F", "us", 0),
+    ],
 )
 def test_temperatures_as_people_write_them(text: str, system: System, celsius: float) -> None:
     assert parse_temperature(text, system) == pytest.approx(celsius, abs=0.05)

@@ -60,7 +60,9 @@ def steady(air):
 def alone(seconds: float = 600.0, made_mg: float = 0.0, **flows: float) -> RoomAir:
     """One room of 80 m³."""
     one = {name: (flows.get(name, 0.0),) for name in ("out", "settling", "filtered")}
-    return RoomAir(seconds, (80.0,), (made_mg,), ((0.0,),), one["out"], one["settling"], one["filtered"])
+    return RoomAir(
+        seconds, (80.0,), (made_mg,), ((0.0,),), one["out"], one["settling"], one["filtered"]
+    )
 
 
 # -- the room's air
@@ -70,19 +72,32 @@ def test_one_room_against_closed_forms():
     decayed = course([alone(filtered=0.2, out=0.1, settling=0.05)], [3.0])
     assert decayed.dust[-1, 0] == pytest.approx(3.0 * math.exp(-0.35 / 80 * 600), rel=1e-9)
     made_of = course([alone(1e5, 2.0, filtered=0.25)], [0.0])
-    assert made_of.dust[-1, 0] == pytest.approx(2.0 / 0.25 * (1 - math.exp(-0.25 / 80 * 1e5)), rel=1e-9)
+    assert made_of.dust[-1, 0] == pytest.approx(
+        2.0 / 0.25 * (1 - math.exp(-0.25 / 80 * 1e5)), rel=1e-9
+    )
     assert steady(alone(made_mg=2.0, filtered=0.25))[0] == pytest.approx(8.0, rel=1e-9)
     for dust in (5.0, 0.05):  # from much or little, a tenth is as far away
         tenth = seconds_until(alone(filtered=0.25), [dust], 0.1, 0)
         assert tenth == pytest.approx(math.log(10) * 80 / 0.25, rel=1e-9)
-    assert seconds_until(alone(), [5.0], 0.1, 0) == math.inf and seconds_until(alone(), [0.0], 0.1, 0) == 0.0
+    assert (
+        seconds_until(alone(), [5.0], 0.1, 0) == math.inf
+        and seconds_until(alone(), [0.0], 0.1, 0) == 0.0
+    )
     kept = course([alone(made_mg=3.0)], [0.0])
     assert kept.dust[-1, 0] == pytest.approx(3.0 * 600 / 80, rel=1e-9)
 
 
 def test_two_rooms_against_the_closed_form_and_an_independent_integrator():
     # two equal rooms that only exchange air: the mean stays, the difference falls with 2 Q / V
-    pair = RoomAir(900.0, (40.0, 40.0), (0.0, 0.0), ((0.0, 0.1), (0.1, 0.0)), (0.0, 0.0), (0.0, 0.0), (0.0, 0.0))
+    pair = RoomAir(
+        900.0,
+        (40.0, 40.0),
+        (0.0, 0.0),
+        ((0.0, 0.1), (0.1, 0.0)),
+        (0.0, 0.0),
+        (0.0, 0.0),
+        (0.0, 0.0),
+    )
     found = course([pair], [4.0, 0.0]).dust[-1]
     apart = 4.0 * math.exp(-2 * 0.1 / 40 * 900)
     assert found == pytest.approx([(4 + apart) / 2, (4 - apart) / 2], rel=1e-9)
@@ -94,7 +109,11 @@ def test_two_rooms_against_the_closed_form_and_an_independent_integrator():
     for piece in pieces:
         matrix, source, _ = rates(piece)
         answer = solve_ivp(
-            lambda t, c, m=matrix, s=source: m @ c + s, (0, piece.seconds), state, rtol=1e-11, atol=1e-13
+            lambda t, c, m=matrix, s=source: m @ c + s,
+            (0, piece.seconds),
+            state,
+            rtol=1e-11,
+            atol=1e-13,
         )
         state, clock = answer.y[:, -1], clock + piece.seconds
         at = int(np.argmin(abs(exact.times - clock)))
@@ -110,13 +129,23 @@ def test_dust_is_never_lost(rooms, seed):
             chance.uniform(1, 5000),
             tuple(20.0 + 30 * n for n in range(rooms)),
             tuple(chance.uniform(0, 5) for _ in range(rooms)),
-            tuple(tuple(0.0 if i == j else chance.uniform(0, 0.3) for j in range(rooms)) for i in range(rooms)),
-            *(tuple(chance.choice((0.0, chance.uniform(0, 0.5))) for _ in range(rooms)) for _ in range(3)),
+            tuple(
+                tuple(0.0 if i == j else chance.uniform(0, 0.3) for j in range(rooms))
+                for i in range(rooms)
+            ),
+            *(
+                tuple(chance.choice((0.0, chance.uniform(0, 0.5))) for _ in range(rooms))
+                for _ in range(3)
+            ),
         )
         for _ in range(3)
     ]
     found = course(pieces, [chance.uniform(0, 3) for _ in range(rooms)])
-    assert abs(found.balance) <= 1e-9 * found.made and (found.dust > -1e-9).all() and (found.sinks > -1e-9).all()
+    assert (
+        abs(found.balance) <= 1e-9 * found.made
+        and (found.dust > -1e-9).all()
+        and (found.sinks > -1e-9).all()
+    )
 
 
 @pytest.mark.parametrize(
@@ -143,8 +172,14 @@ def test_a_room_that_cannot_be_is_refused(bad):
             ],
         ),
         ("Saw 1 h; mitre saw 1½ h oak", [("saw", 60, None, ()), ("mitre-saw", 90, "oak", ())]),
-        ("route 10 in mdf\nglue 15", [("router-table", 10, "mdf", ()), ("hand-glue", 15, None, ())]),
-        ("floor sweep 5 min, saw 5 after floor sweep", [("sweep", 5, None, ()), ("saw", 5, None, (1,))]),
+        (
+            "route 10 in mdf\nglue 15",
+            [("router-table", 10, "mdf", ()), ("hand-glue", 15, None, ())],
+        ),
+        (
+            "floor sweep 5 min, saw 5 after floor sweep",
+            [("sweep", 5, None, ()), ("saw", 5, None, (1,))],
+        ),
     ],
 )
 def test_a_day_is_read_as_people_jot_it_and_written_back(text, jobs):
@@ -159,7 +194,9 @@ def test_a_day_is_read_as_people_jot_it_and_written_back(text, jobs):
         and boards[0].wood == "walnut"
         and len(boards) == 2
     )
-    assert parse_day("planer 5 board 8 ft x 6 in x 1/8 in", project)[0].litres == pytest.approx(5.9, abs=0.02)
+    assert parse_day("planer 5 board 8 ft x 6 in x 1/8 in", project)[0].litres == pytest.approx(
+        5.9, abs=0.02
+    )
 
 
 @pytest.mark.parametrize(
@@ -188,10 +225,14 @@ def test_names_with_figures_and_commas_and_ands_are_read_whole():
     names = ("Planer 15 in", "Belt and disc sander", "Saw, small", "Planer", "20 in bandsaw (old)")
     machines = tuple(m.replaced(name=name) for m, name in zip(demo().machines, names, strict=False))
     project = demo().replaced(machines=(*machines, *demo().machines[len(machines) :]))
-    jobs = tuple(DayJob(machine=m.id, minutes=n + 5, wood="oak") for n, m in enumerate(machines[:4]))
+    jobs = tuple(
+        DayJob(machine=m.id, minutes=n + 5, wood="oak") for n, m in enumerate(machines[:4])
+    )
     jobs += (DayJob(machine=machines[1].id, minutes=9, after=(1, 3)),)
     assert parse_day(day_words(project, jobs), project) == jobs
-    typed = parse_day("planer 15 IN 12, planer 8, belt and disc sander 3 after planer 15 in and planer", project)
+    typed = parse_day(
+        "planer 15 IN 12, planer 8, belt and disc sander 3 after planer 15 in and planer", project
+    )
     assert [(job.machine, job.minutes, job.after) for job in typed] == [
         (machines[0].id, 12, ()),
         (machines[3].id, 8, ()),
@@ -241,10 +282,14 @@ def test_the_order_is_as_good_as_the_best_of_all(seed):
     count = seed % 7 + 1
     tasks, costs = random_tasks(seed, count)
     allowed = (
-        o for o in itertools.permutations(range(count)) if all(tasks[j].after <= set(o[:n]) for n, j in enumerate(o))
+        o
+        for o in itertools.permutations(range(count))
+        if all(tasks[j].after <= set(o[:n]) for n, j in enumerate(o))
     )
     found = best_order(tasks, costs)
-    assert found.proven and found.seconds == pytest.approx(min(seconds_of(o, tasks, costs) for o in allowed))
+    assert found.proven and found.seconds == pytest.approx(
+        min(seconds_of(o, tasks, costs) for o in allowed)
+    )
     assert all(tasks[job].after <= set(found.jobs[:n]) for n, job in enumerate(found.jobs))
 
 
@@ -255,13 +300,17 @@ def test_a_long_day_is_ordered_as_well_as_can_be_said():
     assert found.seconds <= seconds_of(range(40), tasks, costs) or any(task.after for task in tasks)
     with pytest.raises(ValueError, match="circle"):
         best_order(
-            [replace(tasks[0], after=frozenset({1})), replace(tasks[1], after=frozenset({0}))] + tasks[2:], costs
+            [replace(tasks[0], after=frozenset({1})), replace(tasks[1], after=frozenset({0}))]
+            + tasks[2:],
+            costs,
         )
 
 
 def test_the_days_moves_are_those_that_the_search_counts():
     now = assess(demo("allotment"))
-    jobs = parse_day("bandsaw 10, planer 10, bandsaw 5, saw 5, disc sander 4, router 4", now.project)
+    jobs = parse_day(
+        "bandsaw 10, planer 10, bandsaw 5, saw 5, disc sander 4, router 4", now.project
+    )
     day, (best, saved) = plan_day(now, jobs), better_order(now, jobs)
     tasks, costs = tasks_of(now, jobs)
     rolled = sum(step.seconds for step in day.steps if step.words.startswith("Roll"))
@@ -309,9 +358,9 @@ def test_a_run_on_that_is_too_short_is_a_finding_with_its_remedy():
 def test_a_day_adds_up():
     now = assess(changed(demo(), "cyclone", auto_start=True, run_on=4.0))
     day = plan_day(now, parse_day(DAY, now.project))
-    assert day.litres == pytest.approx(sum(m.litres for m in day.made)) and day.bins["cyclone"] == pytest.approx(
-        day.litres
-    )
+    assert day.litres == pytest.approx(sum(m.litres for m in day.made)) and day.bins[
+        "cyclone"
+    ] == pytest.approx(day.litres)
     assert day.made[0] == made(now.project.machine["saw"], 20, 600.0, "mid")
     assert day.made[0].litres == pytest.approx(30 * 20 / 60)
     assert len(day.on["cyclone"]) == 4 and day.starts_an_hour("cyclone") == 3
@@ -320,7 +369,9 @@ def test_a_day_adds_up():
         with_work(now.project, day=(DayJob(machine="saw", minutes=5, after=(3,)),))
     gone = assess(removed(now.project, ["planer"]))
     assert plan_day(gone, parse_day(DAY, now.project)).missing == ("planer",)
-    far = better_neighbours(now, parse_day("saw 5, lathe 5, saw 5, lathe 5, saw 5", now.project), range(5))
+    far = better_neighbours(
+        now, parse_day("saw 5, lathe 5, saw 5, lathe 5, saw 5", now.project), range(5)
+    )
     assert far is None or far[2] > 0.5
 
 
@@ -340,7 +391,9 @@ def test_the_run_on_is_the_time_along_the_path():
 def test_the_stand_ins_switch_as_real_ones_would():
     tools = [(100.0, 160.0), (165.0, 200.0), (400.0, 400.5)]
     assert CurrentSwitch(1.0, 10.0).on_during(tools, 1000) == [(101.0, 210.0)]
-    assert Remote(5.0).on_during(tools, 1000) == [(100.0, 405.5)] and Remote().on_during([], 9) == []
+    assert (
+        Remote(5.0).on_during(tools, 1000) == [(100.0, 405.5)] and Remote().on_during([], 9) == []
+    )
     assert Timer(3600.0).on_during(tools, 1000) == [(100.0, 1000.0)]
     live = LiveSwitch(1.0, 10.0)
     live.tell("saw", True, 0.0)
@@ -359,10 +412,19 @@ def test_the_stand_ins_switch_as_real_ones_would():
 def test_what_a_hood_catches():
     pickup = demo().pickup["planer/hood"][1]
     full = catching_airflow(pickup)
-    assert caught_share(pickup, 0.0, "mid") == 0 and caught_share(pickup, full, "mid") == pytest.approx(0.9)
-    assert caught_share(pickup, full, "low") < caught_share(pickup, full, "mid") < caught_share(pickup, full, "high")
+    assert caught_share(pickup, 0.0, "mid") == 0 and caught_share(
+        pickup, full, "mid"
+    ) == pytest.approx(0.9)
+    assert (
+        caught_share(pickup, full, "low")
+        < caught_share(pickup, full, "mid")
+        < caught_share(pickup, full, "high")
+    )
     assert caught_share(pickup, full / 2, "mid") == pytest.approx(1 - math.sqrt(0.1))
-    assert caught_share(pickup.replaced(caught=0.95), 0.0, "mid") == 0.95 and together([0.5, 0.5]) == 0.75
+    assert (
+        caught_share(pickup.replaced(caught=0.95), 0.0, "mid") == 0.95
+        and together([0.5, 0.5]) == 0.75
+    )
     half = pickup.replaced(capture=pickup.capture.replaced(area=pickup.capture.area / 2))
     assert caught_share(half, full / 2, "mid") > caught_share(pickup, full / 2, "mid")
     assert woods()["walnut"].harms_animals and not woods()["ash"].harms_animals
@@ -371,32 +433,47 @@ def test_what_a_hood_catches():
 def test_a_drawer_under_a_machine_without_a_pipe():
     bare = demo()
     bare = bare.replaced(
-        machines=(*bare.machines, bare.machine["saw"].replaced(id="old", name="Old saw", x=4.0, y=3.0))
+        machines=(
+            *bare.machines,
+            bare.machine["saw"].replaced(id="old", name="Old saw", x=4.0, y=3.0),
+        )
     )
     now = assess(bare)
     jobs = parse_day("old saw 40", bare)
     found = room_day(now, plan_day(now, jobs))
     offered = next(c for c in room_changes(now, found) if "drawer" in c.change.words)
-    assert found.caught["old"] == 0 and offered.less == pytest.approx(0.3, abs=0.02) and "to make" in offered.costs
+    assert (
+        found.caught["old"] == 0
+        and offered.less == pytest.approx(0.3, abs=0.02)
+        and "to make" in offered.costs
+    )
     with_it = assess(offered.change.edit(bare))
     then = room_day(with_it, plan_day(with_it, jobs))
-    assert then.caught["old"] == pytest.approx(0.3) and then.dose("loft") == pytest.approx(offered.after)
+    assert then.caught["old"] == pytest.approx(0.3) and then.dose("loft") == pytest.approx(
+        offered.after
+    )
     assert not [c for c in room_changes(with_it, then) if "drawer" in c.change.words]
     mine = assess(changed(with_it.project, "old", drawer_caught=0.6))
     assert room_day(mine, plan_day(mine, jobs)).caught["old"] == pytest.approx(0.6)
     assert [c.words for c in chores(mine.project) if "drawer" in c.words] == [
         "Empty the old saw's drawer, with a respirator on"
     ]
-    piped = changed(bare, "saw", chip_drawer=True)  # the air takes its chips away: the drawer adds to what is caught
+    piped = changed(
+        bare, "saw", chip_drawer=True
+    )  # the air takes its chips away: the drawer adds to what is caught
     assert not [c for c in chores(piped) if "drawer" in c.words]
-    assert room_day(assess(piped), plan_day(assess(piped), jobs)).caught["saw"] > found.caught["saw"]
+    assert (
+        room_day(assess(piped), plan_day(assess(piped), jobs)).caught["saw"] > found.caught["saw"]
+    )
 
 
 def two_rooms():
     """The loft with a second room behind a door in its gable."""
     loft = demo()
     side = Room(id="store", name="Store", outline=rectangle(9.5, 0.5, 3, 4), ceiling=2.4)
-    door = Opening(id="between", name="Store door", kind="doorway", start=(9.4488, 2.0), end=(9.4488, 2.9))
+    door = Opening(
+        id="between", name="Store door", kind="doorway", start=(9.4488, 2.0), end=(9.4488, 2.9)
+    )
     return loft.replaced(rooms=(*loft.rooms, side), openings=(*loft.openings, door))
 
 
@@ -405,7 +482,9 @@ def test_the_dust_of_a_day_and_what_would_clear_it():
     day = plan_day(now, parse_day(DAY, now.project))
     found = room_day(now, day)
     assert abs(found.mid.balance) <= 1e-9 * found.mid.made
-    assert (found.low <= found.mid.dust + 1e-12).all() and (found.mid.dust <= found.high + 1e-12).all()
+    assert (found.low <= found.mid.dust + 1e-12).all() and (
+        found.mid.dust <= found.high + 1e-12
+    ).all()
     changes = room_changes(now, found)
     assert [c.less for c in changes] == sorted((c.less for c in changes), reverse=True)
     best = changes[0]
@@ -416,7 +495,10 @@ def test_the_dust_of_a_day_and_what_would_clear_it():
     clean = assess(with_work(now.project, cleaners=(cleaner,)))
     assert room_day(clean, plan_day(clean, day.jobs)).decay < found.decay / 1.5
     loaded = assess(with_cleaner(clean.project, 1, hours=400.0))
-    assert room_day(loaded, plan_day(loaded, day.jobs)).decay > room_day(clean, plan_day(clean, day.jobs)).decay
+    assert (
+        room_day(loaded, plan_day(loaded, day.jobs)).decay
+        > room_day(clean, plan_day(clean, day.jobs)).decay
+    )
     assert without_cleaner(clean.project, 1) == now.project
     mine = assess(with_pickup(now.project, "sander/port", caught=0.0))
     assert room_day(mine, plan_day(mine, day.jobs)).dose("loft") > found.dose("loft")
@@ -435,7 +517,11 @@ def test_dangers_are_named_and_rooms_share_their_air():
     both = assess(two_rooms())
     shared = room_day(both, plan_day(both, parse_day(DAY, both.project)))
     assert shared.worst_room == "loft" and 0 < shared.dose("store") < shared.dose("loft")
-    wild = assess(with_work(demo(), cleaners=(AirCleaner(name="Gale", room="loft", airflow=20, caught=1),) * 12))
+    wild = assess(
+        with_work(
+            demo(), cleaners=(AirCleaner(name="Gale", room="loft", airflow=20, caught=1),) * 12
+        )
+    )
     gale = plan_day(wild, parse_day(DAY, demo()))
     with pytest.raises(InputError, match="cannot be changed so often"):
         room_day(wild, gale)
@@ -448,7 +534,10 @@ def test_days_in_shops_of_all_kinds(seed):
     jobs = tuple(DayJob(machine=m.id, minutes=7) for m in project.machines)
     day = plan_day(now, jobs)
     found = room_day(now, day)
-    assert abs(found.mid.balance) <= 1e-9 * max(found.mid.made, 1.0) and np.isfinite(found.mid.dust).all()
+    assert (
+        abs(found.mid.balance) <= 1e-9 * max(found.mid.made, 1.0)
+        and np.isfinite(found.mid.dust).all()
+    )
     assert len(cards(now)) == len(project.machines) and chores(project)
 
 
@@ -460,9 +549,13 @@ def test_cards_say_what_is_computed_and_checklists_are_the_users():
     planer = next(card for card in cards(now) if card.machine == "planer")
     assert [plate for plate, is_open in planer.levers if is_open] == ["Mitre saw", "Planer"]
     assert "445 CFM of 545 CFM" in planer.air[0] and "inH2O of suction" in planer.air[0]
-    assert planer.lines == usual_lines(demo().machine["planer"]) and "nails" in " ".join(planer.lines)
+    assert planer.lines == usual_lines(demo().machine["planer"]) and "nails" in " ".join(
+        planer.lines
+    )
     own = with_checklist(demo(), "planer", ("Dust bag on.",))
-    assert next(card for card in cards(assess(own)) if card.machine == "planer").lines == ("Dust bag on.",)
+    assert next(card for card in cards(assess(own)) if card.machine == "planer").lines == (
+        "Dust bag on.",
+    )
     assert with_checklist(own, "planer", None) == demo()
     pairs = [pair.machines for pair in all_pairs(now) if pair.good]
     assert pairs and all(a != b for a, b in pairs)
@@ -470,11 +563,19 @@ def test_cards_say_what_is_computed_and_checklists_are_the_users():
 
 
 def test_chores_come_as_a_calendar():
-    found = chores(with_work(demo(), cleaners=(AirCleaner(name="Box; large", room="loft", airflow=0.4, caught=0.5),)))
-    assert found[0].words == "Empty the cyclone's bin" and any("stove" in chore.words for chore in found)
+    found = chores(
+        with_work(
+            demo(), cleaners=(AirCleaner(name="Box; large", room="loft", airflow=0.4, caught=0.5),)
+        )
+    )
+    assert found[0].words == "Empty the cyclone's bin" and any(
+        "stove" in chore.words for chore in found
+    )
     text = calendar(found, "Loft, upstairs", datetime.date(2026, 11, 26))
     assert text.count("BEGIN:VEVENT") == text.count("END:VEVENT") == len(found)
-    assert all(len(line.encode()) <= 75 for line in text.split("\r\n")) and text.endswith("END:VCALENDAR\r\n")
+    assert all(len(line.encode()) <= 75 for line in text.split("\r\n")) and text.endswith(
+        "END:VCALENDAR\r\n"
+    )
     assert "box\\; large" in text.replace("\r\n ", "") and f"INTERVAL={found[0].days}" in text
 
 
@@ -489,13 +590,30 @@ def test_the_commands_that_work(tmp_path, capsys):
         return captured.out + captured.err
 
     report = json.loads(told("day", LOFT, DAY, "--json"))
-    assert report["format"] == "grey-current/day/1" and report["order"] == ["saw", "jointer", "planer", "sander"]
-    assert {"moves", "seconds", "swaps_saved", "bin_litres", "kwh", "run_on_s", "room", "decay_s"} <= set(report)
+    assert report["format"] == "grey-current/day/1" and report["order"] == [
+        "saw",
+        "jointer",
+        "planer",
+        "sander",
+    ]
+    assert {
+        "moves",
+        "seconds",
+        "swaps_saved",
+        "bin_litres",
+        "kwh",
+        "run_on_s",
+        "room",
+        "decay_s",
+    } <= set(report)
     room = report["room"][0]
     assert len(room["t_s"]) == len(room["fine_mg_m3"]) == len(room["low"]) == len(room["high"])
     assert "Better order" in told("day", LOFT) and "down to a tenth" in told("room", LOFT, DAY)
     assert json.loads(told("room", LOFT, DAY, "--json"))["format"] == "grey-current/room/1"
-    assert "Empty the cyclone's bin" in told("chores", LOFT, "-o", tmp_path / "c.ics") and (tmp_path / "c.ics").exists()
+    assert (
+        "Empty the cyclone's bin" in told("chores", LOFT, "-o", tmp_path / "c.ics")
+        and (tmp_path / "c.ics").exists()
+    )
     for bad, says in {
         ("day", LOFT, "saw -5 min"): "more than 0",
         ("day", LOFT, "boat 5"): "is no one machine",
@@ -515,10 +633,15 @@ def test_when_one_of_two_stops_the_other_is_as_it_is_alone(name):
     assert len(found) == 2 * len({frozenset((item.stays, item.stops)) for item in found})
     for item in found:
         slow = slowest_transport(now.project, now.of_machine[item.stays])
-        assert item.alone == pytest.approx(slow.share) and item.clear >= run_on(now.of_machine[item.stops]) * 0.5
+        assert (
+            item.alone == pytest.approx(slow.share)
+            and item.clear >= run_on(now.of_machine[item.stops]) * 0.5
+        )
         words = one_stops_words(Names(now.project), item)
         assert ("leave its gate open" in words) == (item.alone < 1 <= item.together)
         assert ("settle in either case" in words) == (item.alone < 1 and item.together < 1)
-        still = one_stops_words(Names(now.project), replace(item, together=0.5, alone=1.5, clear=math.inf))
+        still = one_stops_words(
+            Names(now.project), replace(item, together=0.5, alone=1.5, clear=math.inf)
+        )
         assert "lie still in any case" in still and "still carried" in still
     assert found if name == "loft" else not found

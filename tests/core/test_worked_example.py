@@ -21,7 +21,10 @@ SIZED = (DOCS / "how-the-collector-is-sized.md").read_text(encoding="utf-8")
 
 
 def rows(page):
-    return {name: float(loss) for name, loss in re.findall(r"^\| (\w+) \|.*\| ([\d.]+) \|$", page, re.MULTILINE)}
+    return {
+        name: float(loss)
+        for name, loss in re.findall(r"^\| (\w+) \|.*\| ([\d.]+) \|$", page, re.MULTILINE)
+    }
 
 
 ROWS = rows(PAGE)
@@ -50,17 +53,30 @@ def test_how_the_collector_is_sized_by_hand():
     for piece in network.pieces:
         if piece.kind not in ("fan", "filter"):
             ready = bank([piece.law], network.air)
-            computed[piece.kind] = computed.get(piece.kind, 0.0) + ready.evaluate(flow, flow)[0][0, 0]
+            computed[piece.kind] = (
+                computed.get(piece.kind, 0.0) + ready.evaluate(flow, flow)[0][0, 0]
+            )
     assert set(table) == {*computed, "requirement"}
     for kind, loss in computed.items():
         assert loss == pytest.approx(table[kind], abs=0.06), kind
     assert found.pressure == pytest.approx(table["requirement"], abs=0.1)
-    assert found.airflow == pytest.approx(float(re.search(r"= ([\d.]+) m³/s\. At", SIZED)[1]), rel=1e-4)
+    assert found.airflow == pytest.approx(
+        float(re.search(r"= ([\d.]+) m³/s\. At", SIZED)[1]), rel=1e-4
+    )
     assert f"{found.static:.1f} Pa below the room" in SIZED
     item = project.collectors[0]
-    clean, due = (required_fan_pressure(item, found, network.air, loading) for loading in (0.0, 1.0))
-    assert f"must hold {clean:.1f} Pa with the filter new and {due:.1f} Pa with it loaded to twice that" in SIZED
-    two_hp = next(o for o in offers(assess(project), "fan", catalogue().collectors) if o.model == item.model)
+    clean, due = (
+        required_fan_pressure(item, found, network.air, loading) for loading in (0.0, 1.0)
+    )
+    assert (
+        f"must hold {clean:.1f} Pa with the filter new and {due:.1f} Pa with it loaded to twice that"
+        in SIZED
+    )
+    two_hp = next(
+        o for o in offers(assess(project), "fan", catalogue().collectors) if o.model == item.model
+    )
     assert f"{two_hp.worst:.2f} times its need" in SIZED
-    csv = "\n".join(line.strip() for line in SIZED.splitlines() if line.startswith("    ") and "," in line)
+    csv = "\n".join(
+        line.strip() for line in SIZED.splitlines() if line.startswith("    ") and "," in line
+    )
     assert len(read_curve(csv, "page").points) == 3

@@ -65,12 +65,16 @@ def test_a_share_is_done_by_helpers_and_the_answer_stands_in_its_order(helped):
         found = helped.share(Times, 7, 120, slowly)
         assert [answer for answer, _ in found] == [7 * number for number in range(120)]
         assert {made for _, made in found} == {-1, before}
-        assert found[0][1] == -1 and found[-1][1] == before  # the first are the program's own, the last a helper's
+        assert (
+            found[0][1] == -1 and found[-1][1] == before
+        )  # the first are the program's own, the last a helper's
     assert helped.share(Times, 7, 0, slowly) == []
     assert len(helped.share(Times, 7, MOST + 1, lambda number: number)) == MOST + 1
 
 
-@pytest.mark.parametrize("amiss", ["refuses", "fails", "ends", "cannot be sent", "prints", "cannot begin", "hangs"])
+@pytest.mark.parametrize(
+    "amiss", ["refuses", "fails", "ends", "cannot be sent", "prints", "cannot begin", "hangs"]
+)
 def test_whatever_becomes_of_a_helper_the_answer_is_whole(amiss, monkeypatch):
     monkeypatch.setattr(crew_module, "PATIENCE", 0.5)
     with Crew(1, ("tests.core.worker_tasks:unable",) if amiss == "cannot begin" else ()) as crew:
@@ -99,14 +103,19 @@ def test_a_helper_that_comes_late_joins_in():
 
 
 def test_a_helper_does_not_outlive_its_program():
-    program = subprocess.Popen([sys.executable, "-m", "tests.core.worker_tasks"], stdout=subprocess.PIPE)
+    program = subprocess.Popen(
+        [sys.executable, "-m", "tests.core.worker_tasks"], stdout=subprocess.PIPE
+    )
     helper = int(program.stdout.readline())
     time.sleep(0.1)
     program.kill()
     program.wait()
     program.stdout.close()
     for _ in range(200):
-        if not Path(f"/proc/{helper}").exists() or "Z (zombie)" in Path(f"/proc/{helper}/status").read_text():
+        if (
+            not Path(f"/proc/{helper}").exists()
+            or "Z (zombie)" in Path(f"/proc/{helper}/status").read_text()
+        ):
             return
         time.sleep(0.05)
     pytest.fail("it goes on")
@@ -128,7 +137,9 @@ def test_helpers_find_what_the_program_finds_alone(capsys):
             assert lines(alone) == lines(helped)
             assert [i.better for i in alone] == pytest.approx([i.better for i in helped], abs=1e-6)
             told = [i for i in helped if i.told is not None]
-            assert [i.judged.trouble for i in told[:3]] == pytest.approx([i.told.trouble for i in told[:3]], abs=1e-6)
+            assert [i.judged.trouble for i in told[:3]] == pytest.approx(
+                [i.told.trouble for i in told[:3]], abs=1e-6
+            )
             assert (len(helped) > 20) <= bool(told)
         garage = laid_shops.garage()
         here, there = where_to_stand(garage), where_to_stand(garage, crew=crew)

@@ -31,7 +31,10 @@ def test_an_edit_shows_at_once_and_undo_takes_it_back():
     assert workspace.scenario.airflow > before and workspace.verdict != sentence
     assert workspace.dirty and workspace.undo_label == "Shorten the hose"
     workspace.undo()
-    assert workspace.scenario.airflow == pytest.approx(before, rel=1e-6) and workspace.verdict == sentence
+    assert (
+        workspace.scenario.airflow == pytest.approx(before, rel=1e-6)
+        and workspace.verdict == sentence
+    )
     assert not workspace.dirty and workspace.redo_label == "Shorten the hose"
     workspace.redo()
     assert workspace.project.run["planer-hose"].length == 1.1
@@ -62,7 +65,9 @@ def test_undoing_everything_leads_back_to_the_start(steps):
     start = workspace.project
     for number, step in enumerate(steps):
         if step == "edit":
-            workspace.edit("Edit", lambda p, n=number: edits.with_hose_length(p, "hose", 2.5 + n / 10))
+            workspace.edit(
+                "Edit", lambda p, n=number: edits.with_hose_length(p, "hose", 2.5 + n / 10)
+            )
         elif step == "preview":
             workspace.begin("Drag")
             workspace.preview(lambda p, n=number: edits.moved(p, "saw", n / 10, 0))
@@ -81,7 +86,10 @@ def test_undoing_everything_leads_back_to_the_start(steps):
 def test_history_is_bounded():
     workspace = Workspace(demo("empty"))
     for number in range(LONGEST + 20):
-        workspace.edit("Warm", lambda p, n=number: edits.with_settings(p, temperature=float(n % 40) + 0.5 * (n % 2)))
+        workspace.edit(
+            "Warm",
+            lambda p, n=number: edits.with_settings(p, temperature=float(n % 40) + 0.5 * (n % 2)),
+        )
     undone = 0
     while workspace.undo_label:
         workspace.undo()
@@ -173,7 +181,11 @@ def test_settings_survive_and_a_broken_file_counts_as_none(tmp_path):
     for number in range(12):
         settings_file.remember(tmp_path / f"{number}.json")
     again = UserSettings(tmp_path)
-    assert again.get("theme") == "dark" and again.recent[0].name == "11.json" and len(again.recent) == 8
+    assert (
+        again.get("theme") == "dark"
+        and again.recent[0].name == "11.json"
+        and len(again.recent) == 8
+    )
     for text in ("not json", json.dumps([1]), json.dumps({"theme": "pink", "recent": 3})):
         (tmp_path / "settings.json").write_text(text)
         broken = UserSettings(tmp_path)
@@ -187,12 +199,18 @@ def test_a_machine_of_one_place_at_a_time_is_shown_where_it_works_and_undone_wit
     ]
     combination = machine("combi", 4, 0, one_at_a_time=True, pickups=tuple(ports))
     runs = [run("near", "combi/saw", "fan", 0.15), run("far", "combi/planer", "other", 0.08)]
-    project = shop([combination, machine("drill", 6, 2)], runs=runs, collectors=[collector(), collector("other", 0, 3)])
+    project = shop(
+        [combination, machine("drill", 6, 2)],
+        runs=runs,
+        collectors=[collector(), collector("other", 0, 3)],
+    )
     workspace = Workspace(project)
     workspace.switch_on(("combi",))
     assert workspace.scenario.scenario.places == ("combi/planer",)  # the least served
     workspace.work_at("combi/saw")
-    assert workspace.scenario.scenario.places == ("combi/saw",) and set(workspace.scenario.systems) == {"fan"}
+    assert workspace.scenario.scenario.places == ("combi/saw",) and set(
+        workspace.scenario.systems
+    ) == {"fan"}
     workspace.toggle("drill", together=True)
     assert workspace.scenario.scenario.places == ("combi/saw",)
     workspace.edit("Take it away", lambda p: without_pickup(p, "combi/saw"))

@@ -33,7 +33,10 @@ EXPORTS = {
     "drawing": ("make", "gate", "bore=6in", "-o", "OUT.svg"),
     "cards": ("cards", "SHOP", "-o", "OUT.pdf"),
 }
-PROJECTS = {"sizes": ("sizes", "SHOP", "-o", "OUT.json"), "practice": ("practise", "-o", "OUT.json")}
+PROJECTS = {
+    "sizes": ("sizes", "SHOP", "-o", "OUT.json"),
+    "practice": ("practise", "-o", "OUT.json"),
+}
 FOLDERS = {
     "papers": ("papers", "SHOP", "--svg", "-o", "OUT"),
     "propose": ("propose", "SHOP", "--seconds", "0.1", "-o", "OUT"),
@@ -53,7 +56,9 @@ def test_whatever_is_written_wherever(command, place, places, tmp_path, monkeypa
     where, broken, status, says = PLACES[place]
     target = str(where(places)).replace("{end}", end)
     project = command in PROJECTS
-    if project and "is a project file" in says:  # where a project is, one may be written; its last version is kept
+    if (
+        project and "is a project file" in says
+    ):  # where a project is, one may be written; its last version is kept
         status, says = 0, ""
     if command == "cards" and broken is not None:
         pytest.skip("its own process writes it; the window's tests break the disk under it")
@@ -62,7 +67,10 @@ def test_whatever_is_written_wherever(command, place, places, tmp_path, monkeypa
     before, mine = contents(places), shop.read_bytes()
     if broken is not None:
         broken(monkeypatch)
-    words = [str(shop) if word == "SHOP" else target if word.startswith("OUT") else word for word in given]
+    words = [
+        str(shop) if word == "SHOP" else target if word.startswith("OUT") else word
+        for word in given
+    ]
     got = cli.main(words)
     monkeypatch.undo()
     said = capsys.readouterr()
@@ -92,14 +100,22 @@ def test_folders_are_written_file_by_file(command, places, tmp_path, monkeypatch
         (places / "old.csv", 2, "cannot"),
         ("", 2, "give a name"),
     ):
-        words = [str(shop) if word == "SHOP" else str(out) if word == "OUT" else word for word in FOLDERS[command]]
+        words = [
+            str(shop) if word == "SHOP" else str(out) if word == "OUT" else word
+            for word in FOLDERS[command]
+        ]
         assert cli.main(words) == status
         said = capsys.readouterr()
         assert says in said.out + said.err and (places / "old.csv").read_text() == "what was there"
     full_disk(monkeypatch)
     before = contents(places / "laid")
     assert (
-        cli.main([str(shop) if w == "SHOP" else str(places / "laid") if w == "OUT" else w for w in FOLDERS[command]])
+        cli.main(
+            [
+                str(shop) if w == "SHOP" else str(places / "laid") if w == "OUT" else w
+                for w in FOLDERS[command]
+            ]
+        )
         == 2
     )
     monkeypatch.undo()
@@ -131,7 +147,9 @@ def test_a_reader_without_a_stream_is_told_or_not(monkeypatch):
 @given(
     st.lists(
         st.lists(
-            st.text(st.characters(blacklist_categories=["Cs"], blacklist_characters="\0")), min_size=2, max_size=4
+            st.text(st.characters(blacklist_categories=["Cs"], blacklist_characters="\0")),
+            min_size=2,
+            max_size=4,
         ),
         min_size=1,
         max_size=5,
@@ -142,13 +160,16 @@ def test_no_cell_is_run_by_a_spreadsheet_and_every_reader_reads_it(rows):
     assert "\r" not in text
     cells = [cell for row in csv.reader(io.StringIO(text)) for cell in row]
     for cell in cells:
-        assert cell[:1] not in tuple("=@\t") and (cell[:1] not in ("+", "-") or cell.strip("+-0123456789.,eE") == "")
+        assert cell[:1] not in tuple("=@\t") and (
+            cell[:1] not in ("+", "-") or cell.strip("+-0123456789.,eE") == ""
+        )
     flat = [[cell.replace("\r\n", "\n").replace("\r", "\n") for cell in row] for row in rows]
     assert csv_rows(text, "x", "y") == [["a", "b"], *flat]
 
 
 @pytest.mark.parametrize(
-    "cell", ["=cmd|' /C calc'!A0", "+1+1", "-2+3", "@SUM(A1)", "a\rb", "-5", "+4.5", "plain", "'quoted"]
+    "cell",
+    ["=cmd|' /C calc'!A0", "+1+1", "-2+3", "@SUM(A1)", "a\rb", "-5", "+4.5", "plain", "'quoted"],
 )
 def test_a_cell_comes_back_as_it_was(cell):
     rows = csv_rows(csv_of(("what",), [(cell,)]), "x", "y")
@@ -158,7 +179,9 @@ def test_a_cell_comes_back_as_it_was(cell):
 def test_what_is_written_is_read_back_before_it_takes_its_name(tmp_path, monkeypatch):
     path = tmp_path / "a.txt"
     write_whole("old", path)
-    monkeypatch.setattr(os, "fsync", lambda handle: os.ftruncate(handle, 1))  # a disk that loses what it was given
+    monkeypatch.setattr(
+        os, "fsync", lambda handle: os.ftruncate(handle, 1)
+    )  # a disk that loses what it was given
     with pytest.raises(FileError, match="reads back otherwise"):
         write_whole("new and longer", path)
     assert path.read_text() == "old" and sorted(p.name for p in tmp_path.iterdir()) == ["a.txt"]
@@ -186,13 +209,17 @@ def test_two_windows_keep_what_both_have_written(tmp_path):
     def keep(library, name):
         library.keep(edits.changed(demo(), "saw", name=name).machine["saw"])
 
-    threads = [threading.Thread(target=keep, args=(Library(tmp_path), f"Saw {n}")) for n in range(8)]
+    threads = [
+        threading.Thread(target=keep, args=(Library(tmp_path), f"Saw {n}")) for n in range(8)
+    ]
     for each in threads:
         each.start()
     for each in threads:
         each.join()
     assert {m.body.name for m in Library(tmp_path).machines} >= {f"Saw {n}" for n in range(8)}
-    assert not list(tmp_path.glob(f"*{TEMPORARY}")) and json.loads((tmp_path / "settings.json").read_text())
+    assert not list(tmp_path.glob(f"*{TEMPORARY}")) and json.loads(
+        (tmp_path / "settings.json").read_text()
+    )
 
 
 @pytest.mark.parametrize("name", ["木" * 80, "a/b", "", "...", "x" * 80, "🪚" * 70])

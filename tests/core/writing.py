@@ -26,8 +26,18 @@ def read_only(monkeypatch):
 PLACES = {
     "a new file": (lambda d: d / "new{end}", None, 0, "Saved"),
     "an existing file": (lambda d: d / "old{end}", None, 0, "(the old one is old{end}~)"),
-    "a project file": (lambda d: d / "shop.greycurrent.json", None, 2, "is a project file and stays as it is"),
-    "a project by another name": (lambda d: d / "renamed{end}", None, 2, "is a project file and stays as it is"),
+    "a project file": (
+        lambda d: d / "shop.greycurrent.json",
+        None,
+        2,
+        "is a project file and stays as it is",
+    ),
+    "a project by another name": (
+        lambda d: d / "renamed{end}",
+        None,
+        2,
+        "is a project file and stays as it is",
+    ),
     "a name of a project": (lambda d: d / "new.greycurrent.json", None, 2, "is a project file"),
     "a full disk": (lambda d: d / "old{end}", full_disk, 2, "no space left on device"),
     "a read-only folder": (lambda d: d / "old{end}", read_only, 2, "permission denied"),

@@ -58,9 +58,13 @@ class Hands:
         box = self.window.inspector.field(key)
         index = box.findText(words)
         assert index >= 0, [box.itemText(i) for i in range(box.count())]
-        while (shown := self.window.inspector.fields.get(key)) is not None and shown.currentIndex() != index:
+        while (
+            shown := self.window.inspector.fields.get(key)
+        ) is not None and shown.currentIndex() != index:
             shown.setFocus()
-            QTest.keyClick(shown, Qt.Key.Key_Down if shown.currentIndex() < index else Qt.Key.Key_Up)
+            QTest.keyClick(
+                shown, Qt.Key.Key_Down if shown.currentIndex() < index else Qt.Key.Key_Up
+            )
 
     def click(self, x: float, y: float, shift: bool = False) -> None:
         """Click on the floor at a place of the shop."""
@@ -73,7 +77,9 @@ class Hands:
         QTest.mousePress(floor, Qt.MouseButton.LeftButton, pos=self.spot(*start))
         for share in (0.4, 0.8, 1.0):
             QTest.mouseMove(floor, self.spot(start[0] + by[0] * share, start[1] + by[1] * share))
-        QTest.mouseRelease(floor, Qt.MouseButton.LeftButton, pos=self.spot(start[0] + by[0], start[1] + by[1]))
+        QTest.mouseRelease(
+            floor, Qt.MouseButton.LeftButton, pos=self.spot(start[0] + by[0], start[1] + by[1])
+        )
 
     def press(self, key: str) -> None:
         """Press a button of the inspector."""
@@ -98,7 +104,12 @@ class Hands:
         QTest.mouseRelease(floor, Qt.MouseButton.LeftButton, pos=self.spot(*end))
 
     def drag(
-        self, machine: str, dx: float, dy: float, keep: bool = True, corner: tuple[float, float] = (0.05, 0.05)
+        self,
+        machine: str,
+        dx: float,
+        dy: float,
+        keep: bool = True,
+        corner: tuple[float, float] = (0.05, 0.05),
     ) -> None:
         floor = self.window.floor
         item = self.window.workspace.project.machine[machine]
@@ -129,7 +140,9 @@ def nothing_left_behind(qapp):
     assert not [w for w in qapp.topLevelWidgets() if w.isVisible()]
     # Python keeps a record, "Dummy-1", of a thread of Qt's pool that once asked for its own name:
     # no thread of ours
-    assert [t.name for t in threading.enumerate() if not t.name.startswith("Dummy-")] == ["MainThread"]
+    assert [t.name for t in threading.enumerate() if not t.name.startswith("Dummy-")] == [
+        "MainThread"
+    ]
 
 
 @pytest.fixture
@@ -138,7 +151,9 @@ def window(qtbot, tmp_path):
     made = MainWindow(demo_workspace(), UserSettings(tmp_path / "settings"), tmp_path / "library")
     made.setFont(font())
     made.floor.set_moving(False)
-    qtbot.addWidget(made, before_close_func=lambda w: setattr(w.workspace, "_saved", w.workspace.project))
+    qtbot.addWidget(
+        made, before_close_func=lambda w: setattr(w.workspace, "_saved", w.workspace.project)
+    )
     with qtbot.waitExposed(made):
         made.show()
     made.activateWindow()

@@ -49,8 +49,12 @@ def row_of(table, key):
 def test_a_part_lights_up_where_it_goes_and_is_priced_and_bought(build, hands):
     workspace, table = build.workspace, build.strip.parts
     key = "elbow/spiral-steel/102/90/r1.5"
-    QTest.mouseClick(table, Qt.MouseButton.LeftButton, pos=QPoint(200, row_of(table, key) * ROW + 9))
-    assert workspace.part == key and len(workspace.selected) == 7 and "saw-top" in workspace.selected
+    QTest.mouseClick(
+        table, Qt.MouseButton.LeftButton, pos=QPoint(200, row_of(table, key) * ROW + 9)
+    )
+    assert (
+        workspace.part == key and len(workspace.selected) == 7 and "saw-top" in workspace.selected
+    )
     before = workspace.computed.bill.total
     hands.type_into(f"price/{key}", "$ 30")
     assert workspace.computed.bill.total == pytest.approx(before + 7 * (30 - 21.2), abs=0.02)
@@ -83,7 +87,9 @@ def test_pieces_are_ticked_as_cut_and_runs_as_mounted_and_the_floor_shows_it(bui
     piece, box = next((p, b) for *_, pieces in bars.boxes() for p, b in pieces if p.run == "main-4")
     QTest.mouseClick(bars, Qt.MouseButton.LeftButton, pos=box.center().toPoint())
     assert workspace.selection == "main-4"
-    QTest.mouseClick(bars, Qt.MouseButton.LeftButton, pos=QPoint(round(box.left()) + 8, round(box.center().y())))
+    QTest.mouseClick(
+        bars, Qt.MouseButton.LeftButton, pos=QPoint(round(box.left()) + 8, round(box.center().y()))
+    )
     assert [c.piece for c in workspace.project.build.cut] == [piece.id]
     hands.choose("mounted/main-4", "done")
     hands.choose("sealed/main-4", "done")
@@ -131,7 +137,9 @@ def test_machines_are_dragged_to_another_step_and_phases_proposed(build, hands, 
     assert workspace.project.build.phases == () and workspace.project.machine["planer"].phase == 1
     workspace.edit("No prices", lambda p: build_edits.with_build(p, prices=()))
     hands.type_into("phase-budget", "500")
-    qtbot.waitUntil(lambda: "enter what the parts cost first" in build.banner.text.text(), timeout=20_000)
+    qtbot.waitUntil(
+        lambda: "enter what the parts cost first" in build.banner.text.text(), timeout=20_000
+    )
 
 
 def test_a_gate_is_made_in_the_shop_and_bought_after_all(build, hands, tmp_path, monkeypatch):
@@ -143,7 +151,9 @@ def test_a_gate_is_made_in_the_shop_and_bought_after_all(build, hands, tmp_path,
     assert workspace.project.gate["gate-planer"].leak == pytest.approx(4 * 0.001 / 0.127)
     hands.type_into("made/gate/gate-planer/gap", "20 mm")
     assert "it should be from" in build.inspector._complaints["made/gate/gate-planer/gap"].text()
-    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(tmp_path / "gate.svg"), ""))
+    monkeypatch.setattr(
+        QFileDialog, "getSaveFileName", lambda *a, **k: (str(tmp_path / "gate.svg"), "")
+    )
     hands.press("drawing/gate/gate-planer")
     assert "Sliding gate of plywood" in (tmp_path / "gate.svg").read_text()
     hands.press("unmake/gate/gate-planer")
@@ -165,14 +175,20 @@ def test_prices_are_read_from_a_file_and_taken_from_the_book(build, hands, tmp_p
     workspace.edit("No prices", lambda p: build_edits.with_build(p, prices=()))
     assert workspace.computed.bill.total == 0
     do(build, "read-prices")
-    assert workspace.computed.bill.total == pytest.approx(whole) and "prices read" in build.banner.text.text()
+    assert (
+        workspace.computed.bill.total == pytest.approx(whole)
+        and "prices read" in build.banner.text.text()
+    )
     assert len(build.library.prices) == len(workspace.project.build.prices)
     workspace.edit("No prices", lambda p: build_edits.with_build(p, prices=()))
     hands.press("own-prices")
     assert workspace.computed.bill.total == pytest.approx(whole)
     path.write_text("nothing,here\n1,2\n")
     do(build, "read-prices")
-    assert "has no column 'part'" in build.banner.text.text() and workspace.computed.bill.total == pytest.approx(whole)
+    assert (
+        "has no column 'part'" in build.banner.text.text()
+        and workspace.computed.bill.total == pytest.approx(whole)
+    )
     hands.type_into("currency", "euros")
     assert "currency" in build.inspector._complaints["currency"].text().lower()
     hands.type_into("currency", "eur")
@@ -209,7 +225,10 @@ def test_the_papers_are_shown_saved_and_read_back(build, hands, tmp_path, monkey
         "Saw's cabinet",
     ):
         assert words in text, words
-    sizes = {tuple(sorted((round(float(p.mediabox.width)), round(float(p.mediabox.height))))) for p in read.pages}
+    sizes = {
+        tuple(sorted((round(float(p.mediabox.width)), round(float(p.mediabox.height)))))
+        for p in read.pages
+    }
     assert sizes == {(595, 842)}
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(tmp_path), ""))
     dialog.saving.emit(dialog.pages, "A4")
@@ -224,7 +243,13 @@ def test_the_papers_are_shown_saved_and_read_back(build, hands, tmp_path, monkey
 
 @pytest.mark.parametrize("size", ["A4", "Letter"])
 def test_nothing_on_paper_is_clipped_and_a_hundred_millimetres_are(window, size):
-    shops = [demo(), demo("allotment"), demo("empty"), build_edits.with_phase_of(demo(), ("saw",), 3), made_up(7)]
+    shops = [
+        demo(),
+        demo("allotment"),
+        demo("empty"),
+        build_edits.with_phase_of(demo(), ("saw",), 3),
+        made_up(7),
+    ]
     for project in shops:
         for page in pages(papers(assess(project), phase_facts(project)), size):
             for mark in page.marks:
@@ -235,10 +260,14 @@ def test_nothing_on_paper_is_clipped_and_a_hundred_millimetres_are(window, size)
                     assert 0 < mark.y < page.tall
                 elif isinstance(mark, Placed):
                     a, b, c, d = mark.drawing.bounds
-                    assert mark.x + (c - a) * 1000 / mark.drawing.scale <= page.wide - MARGIN + 3, mark.drawing.title
+                    assert mark.x + (c - a) * 1000 / mark.drawing.scale <= page.wide - MARGIN + 3, (
+                        mark.drawing.title
+                    )
                     assert mark.y - (d - b) * 1000 / mark.drawing.scale >= 0, mark.drawing.title
     plan = next(page for page in pages(papers(assess(demo())), size) if page.lying)
-    image = picture(plan, 254.0).convertToFormat(QImage.Format.Format_Grayscale8)  # ten pixels a millimetre
+    image = picture(plan, 254.0).convertToFormat(
+        QImage.Format.Format_Grayscale8
+    )  # ten pixels a millimetre
     bar = next(m for m in plan.marks if type(m).__name__ == "Rule" and m.to_x - m.x == 100.0)
     y = round(bar.y * 10)
     dark = [x for x in range(round(bar.to_x * 10) + 8) if image.pixelColor(x, y).value() < 128]
@@ -261,7 +290,9 @@ def test_papers_without_a_window_and_on_a_printer(tmp_path, monkeypatch, capsys)
     assert len(PdfReader(tmp_path / "printed.pdf").pages) == len(made)
     monkeypatch.setattr(app, "QApplication", lambda *a: QApplication.instance())
     monkeypatch.setattr(app, "qInstallMessageHandler", lambda handler: None)
-    assert app.main([str(demo_path("loft")), "--papers", str(tmp_path / "loft.pdf"), "--letter"]) == 0
+    assert (
+        app.main([str(demo_path("loft")), "--papers", str(tmp_path / "loft.pdf"), "--letter"]) == 0
+    )
     assert re.search(r"Page 1 of \d+", PdfReader(tmp_path / "loft.pdf").pages[0].extract_text())
     assert app.main([str(demo_path("loft")), "--papers", str(tmp_path / "no" / "x.pdf")]) == 2
     assert "could not be saved" in capsys.readouterr().err
@@ -291,14 +322,17 @@ def test_build_on_every_shop_and_with_nothing_there(window, hands, qtbot, tmp_pa
     window.workspace.show_project(none, None)
     window.workspace.go("build")
     assert (
-        "has no stock length" in window.strip.head.text() and "has no stock length" in window.inspector._page.subtitle
+        "has no stock length" in window.strip.head.text()
+        and "has no stock length" in window.inspector._page.subtitle
     )
     face(window, "cuts")
     hands.type_into("stock/spiral-steel", "10 ft")
     assert "proven least" in window.strip.head.text()
 
 
-def test_from_the_plan_over_layout_and_price_to_phases_and_paper(window, hands, qtbot, tmp_path, monkeypatch):
+def test_from_the_plan_over_layout_and_price_to_phases_and_paper(
+    window, hands, qtbot, tmp_path, monkeypatch
+):
     """The whole journey: four walls, machines, ducts by search, prices from a file, phases for a
     budget, a PDF, a file."""
     do(window, "open-empty")
@@ -310,7 +344,9 @@ def test_from_the_plan_over_layout_and_price_to_phases_and_paper(window, hands, 
     hands.take("3 hp cyclone, 15 in impeller")
     hands.click(0.8, 0.8)
     hands.keys("Shift+D")
-    qtbot.waitUntil(lambda: workspace.offer is not None and workspace.offer.complete, timeout=120_000)
+    qtbot.waitUntil(
+        lambda: workspace.offer is not None and workspace.offer.complete, timeout=120_000
+    )
     workspace.take(0)
     hands.keys("Ctrl+6")
     path = tmp_path / "prices.csv"
@@ -325,8 +361,14 @@ def test_from_the_plan_over_layout_and_price_to_phases_and_paper(window, hands, 
     hands.type_into("phase-budget", f"{workspace.computed.bill.total * 0.7:.0f}")
     qtbot.waitUntil(lambda: workspace.phase_budget is None, timeout=60_000)
     assert len(workspace.project.build.phases) >= 2
-    save_pdf(pages(papers(workspace.assessment.counted, phase_facts(workspace.project))), tmp_path / "p.pdf", "Shop")
-    assert "In phases" in "".join(page.extract_text() for page in PdfReader(tmp_path / "p.pdf").pages)
+    save_pdf(
+        pages(papers(workspace.assessment.counted, phase_facts(workspace.project))),
+        tmp_path / "p.pdf",
+        "Shop",
+    )
+    assert "In phases" in "".join(
+        page.extract_text() for page in PdfReader(tmp_path / "p.pdf").pages
+    )
     saved = tmp_path / "shop.greycurrent.json"
     workspace.save(saved)
     assert bill(project_file.load(saved)).total == pytest.approx(workspace.computed.bill.total)

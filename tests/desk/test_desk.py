@@ -72,7 +72,9 @@ def test_every_element_can_be_hit_on_the_floor(window):
     assert len(flat - found) <= 3, flat - found
 
 
-@pytest.mark.parametrize(("text", "says"), [("long", "write a length"), ("0", "more than 0"), ("", "length")])
+@pytest.mark.parametrize(
+    ("text", "says"), [("long", "write a length"), ("0", "more than 0"), ("", "length")]
+)
 def test_a_bad_number_is_marked_explained_and_not_swallowed(window, hands, text, says):
     window.workspace.select("planer-hose")
     before = window.workspace.project
@@ -83,7 +85,11 @@ def test_a_bad_number_is_marked_explained_and_not_swallowed(window, hands, text,
         editor.clear()
         QTest.keyClick(editor, Qt.Key.Key_Return)
     editor = window.inspector.field("planer-hose/length")
-    labels = [w.text() for w in window.inspector.findChildren(type(window.caution)) if w.objectName() == "bad"]
+    labels = [
+        w.text()
+        for w in window.inspector.findChildren(type(window.caution))
+        if w.objectName() == "bad"
+    ]
     assert window.workspace.project == before
     assert editor.text() == text and editor.property("bad") == "true"
     assert any(says in label for label in labels)
@@ -182,11 +188,21 @@ def test_light_and_dark_are_readable():
     """Text against its ground, by WCAG's contrast ratio: 4.5 for ink, 3 for soft text and marks."""
 
     def luminance(colour) -> float:
-        parts = [c / 12.92 if c <= 0.03928 else ((c + 0.055) / 1.055) ** 2.4 for c in colour.getRgbF()[:3]]
+        parts = [
+            c / 12.92 if c <= 0.03928 else ((c + 0.055) / 1.055) ** 2.4
+            for c in colour.getRgbF()[:3]
+        ]
         return 0.2126 * parts[0] + 0.7152 * parts[1] + 0.0722 * parts[2]
 
     for palette in theme.PALETTES.values():
-        for name, least in [("ink", 7), ("soft", 4.5), ("good", 3), ("short", 3), ("starved", 4), ("settled", 3)]:
+        for name, least in [
+            ("ink", 7),
+            ("soft", 4.5),
+            ("good", 3),
+            ("short", 3),
+            ("starved", 4),
+            ("settled", 3),
+        ]:
             a, b = sorted((luminance(getattr(palette, name)), luminance(palette.sheet)))
             assert (b + 0.05) / (a + 0.05) >= least, (palette.name, name)
 
@@ -232,10 +248,14 @@ def test_a_strip_with_nothing_to_show_is_one_line_and_the_floor_gets_the_room(wi
         assert window.strips.height() == window.strip.height() == ONE_LINE, stage
     high = window.floor.height()
     lathe = demo("loft").machine["lathe"]
-    for machines, words in (((), "Place machines first."), ((lathe,), "No machine here has a pickup.")):
+    for machines, words in (
+        ((), "Place machines first."),
+        ((lathe,), "No machine here has a pickup."),
+    ):
         window.workspace.go("collector")
         window.workspace.edit(
-            "Put down", lambda p, m=machines: p.replaced(machines=tuple(x.replaced(circuit=None) for x in m))
+            "Put down",
+            lambda p, m=machines: p.replaced(machines=tuple(x.replaced(circuit=None) for x in m)),
         )
         assert window.strip.head.text() == words and window.strip.height() == ONE_LINE
     window.workspace.undo()
@@ -255,7 +275,9 @@ def test_a_strip_with_nothing_to_show_is_one_line_and_the_floor_gets_the_room(wi
     assert window.floor.height() < high
     window.workspace.go("air")
     window.workspace.edit("Bare", lambda p: p.replaced(runs=(), gates=(), points=(), collectors=()))
-    assert window.strip.height() == window.strip.tall  # so that the floor stands still while a first duct is drawn
+    assert (
+        window.strip.height() == window.strip.tall
+    )  # so that the floor stands still while a first duct is drawn
 
 
 def test_the_shop_stage_by_mouse_and_keyboard(window, hands, qtbot, monkeypatch):
@@ -271,9 +293,9 @@ def test_the_shop_stage_by_mouse_and_keyboard(window, hands, qtbot, monkeypatch)
     hands.keys("Ctrl+Z")
     hands.drag_from((0.0254 * 12 * 16.7, 5.18), (-1.5, -0.2))
     window_now = workspace.project.element["north-window"]
-    assert {window_now.start[1], window_now.end[1]} == {5.1816} and window_now.start[0] == pytest.approx(
-        3.073, abs=0.03
-    )
+    assert {window_now.start[1], window_now.end[1]} == {5.1816} and window_now.start[
+        0
+    ] == pytest.approx(3.073, abs=0.03)
     hands.keys("Ctrl+Z")
     hands.drag_from((9.4488, 1.2), (-0.5, 0.0))
     assert max(x for x, _ in workspace.project.rooms[0].outline) == pytest.approx(8.9408, abs=0.03)
@@ -308,7 +330,9 @@ def test_the_shop_stage_by_mouse_and_keyboard(window, hands, qtbot, monkeypatch)
     room = workspace.selection
     assert room == "another-room" and len(workspace.project.rooms) == 2
     hands.drag_from((-2.0, 2.0), (0.4, 0.0))
-    assert max(x for x, _ in workspace.project.element[room].outline) == pytest.approx(0.0, abs=0.11)
+    assert max(x for x, _ in workspace.project.element[room].outline) == pytest.approx(
+        0.0, abs=0.11
+    )
 
 
 @pytest.mark.parametrize(
@@ -317,12 +341,32 @@ def test_the_shop_stage_by_mouse_and_keyboard(window, hands, qtbot, monkeypatch)
         (None, "loft/ceiling", "8 ft", lambda p: abs(p.rooms[0].ceiling - 2.4384) < 1e-6),
         (None, "loft/far", "9' 6\"", lambda p: abs(p.rooms[0].far_ceiling - 2.8956) < 1e-6),
         (None, "wish", "10 ft", lambda p: abs(p.settings.longest_board - 3.048) < 1e-6),
-        ("loft/wall-1", "loft/wall-1/length", "32 ft", lambda p: abs(p.rooms[0].outline[1][0] - 9.7536) < 1e-3),
-        ("hoist-door", "hoist-door/head", "6' 8\"", lambda p: abs(p.openings[0].head - 2.032) < 1e-6),
+        (
+            "loft/wall-1",
+            "loft/wall-1/length",
+            "32 ft",
+            lambda p: abs(p.rooms[0].outline[1][0] - 9.7536) < 1e-3,
+        ),
+        (
+            "hoist-door",
+            "hoist-door/head",
+            "6' 8\"",
+            lambda p: abs(p.openings[0].head - 2.032) < 1e-6,
+        ),
         ("stove", "stove/top", "40", lambda p: abs(p.element["stove"].top - 1.016) < 1e-6),
-        ("tie-beam-1", "tie-beam-1/underside", "7 ft", lambda p: abs(p.beams[0].underside - 2.1336) < 1e-6),
+        (
+            "tie-beam-1",
+            "tie-beam-1/underside",
+            "7 ft",
+            lambda p: abs(p.beams[0].underside - 2.1336) < 1e-6,
+        ),
         ("outlet-1", "ring-b/breaker", "40 A", lambda p: p.element["ring-b"].breaker == 40),
-        ("outlet-1", "outlet-1/name", "By the stair", lambda p: p.outlets[0].name == "By the stair"),
+        (
+            "outlet-1",
+            "outlet-1/name",
+            "By the stair",
+            lambda p: p.outlets[0].name == "By the stair",
+        ),
     ],
 )
 def test_every_number_of_the_building_is_edited_in_place(window, hands, element, key, text, holds):
@@ -343,8 +387,18 @@ def test_every_number_of_the_building_is_edited_in_place(window, hands, element,
         ("saw", "saw/priority", "may run short", lambda p: not p.machine["saw"].priority),
         ("saw", "saw/cutter", "none", lambda p: p.machine["saw"].cutter is None),
         ("hoist-door", "hoist-door/kind", "door", lambda p: p.openings[0].kind == "door"),
-        ("planer-top", "planer-top/elbow", "mitred elbow", lambda p: p.point["planer-top"].elbow == "mitre"),
-        ("planer-top", "planer-top/radius", "2.5 diameters", lambda p: p.point["planer-top"].radius_ratio == 2.5),
+        (
+            "planer-top",
+            "planer-top/elbow",
+            "mitred elbow",
+            lambda p: p.point["planer-top"].elbow == "mitre",
+        ),
+        (
+            "planer-top",
+            "planer-top/radius",
+            "2.5 diameters",
+            lambda p: p.point["planer-top"].radius_ratio == 2.5,
+        ),
         ("outlet-1", "outlet-1/circuit", "a new circuit", lambda p: len(p.circuits) == 3),
         (None, "loft/slope", "along the length", lambda p: p.rooms[0].slopes_along == "x"),
     ],
@@ -371,7 +425,10 @@ def test_machine_figures_and_their_bad_values(window, hands):
         assert getattr(workspace.project.machine["saw"], field) == (
             pytest.approx(value) if isinstance(value, float) else value
         )
-    for key, text, says in [("saw/service", "top", "name any of"), ("saw/uses", "often", "write a number")]:
+    for key, text, says in [
+        ("saw/service", "top", "name any of"),
+        ("saw/uses", "often", "write a number"),
+    ]:
         before = workspace.project
         hands.type_into(key, text)
         assert workspace.project == before
@@ -412,7 +469,9 @@ def test_a_corner_of_the_ductwork_is_dragged_and_nudged(window, hands):
     assert workspace.undo_label == "Move the elbow in the jointer's branch"
     workspace.select("jointer-top")
     QTest.keyClick(window.floor, Qt.Key.Key_Left)
-    assert workspace.project.point["jointer-top"].x == pytest.approx(moved["jointer-top"].x - 0.0254, abs=1e-3)
+    assert workspace.project.point["jointer-top"].x == pytest.approx(
+        moved["jointer-top"].x - 0.0254, abs=1e-3
+    )
     hands.keys("Ctrl+Z")
     hands.keys("Ctrl+Z")
     assert workspace.project == start
@@ -433,12 +492,19 @@ def test_the_lever_frame_sets_the_road(window, hands):
     )
     assert [lever.plate for lever in frame.facts.levers][:3] == ["Bandsaw", "Mitre saw", "Saw"]
     mitre = frame.box(1)
-    QTest.mouseClick(frame, Qt.MouseButton.LeftButton, pos=QPointF(mitre.center().x(), mitre.top() + 30).toPoint())
+    QTest.mouseClick(
+        frame,
+        Qt.MouseButton.LeftButton,
+        pos=QPointF(mitre.center().x(), mitre.top() + 30).toPoint(),
+    )
     assert workspace.project.gate["gate-mitre"].rule == "with its machine"
     assert workspace.selection == "gate-mitre" and not frame.facts.levers[1].pulled
     hands.keys("Ctrl+Z")
     workspace.switch_on(("router-table",))
-    assert any(lever.would_help for lever in frame.facts.levers) and "would carry the chips better" in frame.facts.head
+    assert (
+        any(lever.would_help for lever in frame.facts.levers)
+        and "would carry the chips better" in frame.facts.head
+    )
     frame.setFocus()
     workspace.select("gate-mitre")
     QTest.keyClick(frame, Qt.Key.Key_Right)
@@ -454,9 +520,14 @@ def test_the_lever_frame_sets_the_road(window, hands):
     QTest.keyClick(frame, Qt.Key.Key_Space)
     assert workspace.project.gate[chosen].rule == "left open"
     QTest.mouseClick(
-        frame, Qt.MouseButton.LeftButton, pos=QPointF(frame.box(4).center().x(), frame.height() - 20).toPoint()
+        frame,
+        Qt.MouseButton.LeftButton,
+        pos=QPointF(frame.box(4).center().x(), frame.height() - 20).toPoint(),
     )
-    assert workspace.selection == "gate-jointer" and workspace.project.gate["gate-jointer"].rule == "with its machine"
+    assert (
+        workspace.selection == "gate-jointer"
+        and workspace.project.gate["gate-jointer"].rule == "with its machine"
+    )
     frame.grab()
 
 
@@ -483,7 +554,11 @@ def test_things_are_dragged_in_from_the_strip(window, hands, qtbot):
     for kind in (QDragEnterEvent, QDropEvent):
         place = at.toPoint() if kind is QDragEnterEvent else at
         event = kind(
-            place, Qt.DropAction.CopyAction, QMimeData(), Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+            place,
+            Qt.DropAction.CopyAction,
+            QMimeData(),
+            Qt.MouseButton.LeftButton,
+            Qt.KeyboardModifier.NoModifier,
         )
         (window.floor.dragEnterEvent if kind is QDragEnterEvent else window.floor.dropEvent)(event)
         assert event.isAccepted()
@@ -500,7 +575,9 @@ def test_several_machines_are_selected_moved_and_parked(window, hands):
     hands.click(*_centre(workspace, "lathe"), shift=True)
     assert workspace.selected == ("saw", "lathe")
     QTest.keyClick(window.floor, Qt.Key.Key_Up)
-    moved = [workspace.project.machine[m].y - before.machine[m].y for m in ("saw", "lathe", "jointer")]
+    moved = [
+        workspace.project.machine[m].y - before.machine[m].y for m in ("saw", "lathe", "jointer")
+    ]
     assert moved == pytest.approx([0.0254, 0.0254, 0.0], abs=1e-4)
     hands.keys("Ctrl+Z")
     hands.click(8.717, 0.79)
@@ -516,7 +593,9 @@ def _centre(workspace, machine: str) -> tuple[float, float]:
     return item.x, item.y
 
 
-def run_app(tmp_path: Path, *arguments: str, **environment: str) -> subprocess.CompletedProcess[str]:
+def run_app(
+    tmp_path: Path, *arguments: str, **environment: str
+) -> subprocess.CompletedProcess[str]:
     return subprocess.run(
         [sys.executable, "-m", "grey_current.desk.app", "--settings", str(tmp_path), *arguments],
         capture_output=True,
@@ -529,7 +608,9 @@ def run_app(tmp_path: Path, *arguments: str, **environment: str) -> subprocess.C
 
 def test_the_starter_paints_a_picture_and_refuses_bad_files(tmp_path):
     picture = tmp_path / "shop.png"
-    done = run_app(tmp_path, "--shop", "allotment", "--on", "bandsaw", "--picture", str(picture), DISPLAY="")
+    done = run_app(
+        tmp_path, "--shop", "allotment", "--on", "bandsaw", "--picture", str(picture), DISPLAY=""
+    )
     assert done.returncode == 0, done.stderr
     image = QImage(str(picture))
     assert (image.width(), image.height()) == (1280, 800)
@@ -616,10 +697,17 @@ def test_every_field_of_every_page_takes_or_refuses_what_is_typed_in_one_sentenc
         workspace.go(stage)
         if stage == "keep":
             job = asking.job_due(workspace)
-            workspace.computed.take_result(workspace.revision, job, carried_out(workspace.assessment.counted, job))
+            workspace.computed.take_result(
+                workspace.revision, job, carried_out(workspace.assessment.counted, job)
+            )
         for thing in (None, *kinds.values(), next(iter(start.pickup))):
             workspace.select(thing)
-            for item in (i for s in page(workspace, stage_page).sections for i in s.items if not isinstance(i, Fact)):
+            for item in (
+                i
+                for s in page(workspace, stage_page).sections
+                for i in s.items
+                if not isinstance(i, Fact)
+            ):
                 for value in given(item):
                     tried += 1
                     try:
@@ -629,16 +717,22 @@ def test_every_field_of_every_page_takes_or_refuses_what_is_typed_in_one_sentenc
                     workspace.undo()
                     assert workspace.project == start, item.key
             workspace.compare(None)
-    assert tried > 500 and len(refusals) > 100 and all(sentence.endswith(".") for sentence in refusals)
+    assert (
+        tried > 500 and len(refusals) > 100 and all(sentence.endswith(".") for sentence in refusals)
+    )
 
 
-def test_a_lathe_gets_a_hood_by_the_button_of_its_finding_and_every_figure_of_it_can_be_typed(window, hands, qtbot):
+def test_a_lathe_gets_a_hood_by_the_button_of_its_finding_and_every_figure_of_it_can_be_typed(
+    window, hands, qtbot
+):
     workspace = window.workspace
     hands.keys("Ctrl+2")
     workspace.select("lathe")
 
     def rows():
-        return [r for r in window.inspector.findChildren(FindingRow) if r.finding.code == "no-pickup"]
+        return [
+            r for r in window.inspector.findChildren(FindingRow) if r.finding.code == "no-pickup"
+        ]
 
     qtbot.waitUntil(lambda: bool(rows()), timeout=20_000)
     QTest.mouseClick(rows()[0].buttons[0], Qt.MouseButton.LeftButton)
@@ -661,8 +755,12 @@ def test_a_lathe_gets_a_hood_by_the_button_of_its_finding_and_every_figure_of_it
     hands.type_into("lathe/hood/measured-pressure", "2.5 inH2O")
     hood = workspace.project.pickup["lathe/hood"][1]
     assert (hood.opening, hood.intake.by, hood.tilts) == ("bell", "measured", True)
-    assert hood.intake.static_pressure == pytest.approx(622.7, rel=1e-3) and hood.dx == pytest.approx(-0.0762)
-    assert hood.capture.distance == pytest.approx(0.12) and hood.capture.velocity == pytest.approx(1.524)
+    assert hood.intake.static_pressure == pytest.approx(
+        622.7, rel=1e-3
+    ) and hood.dx == pytest.approx(-0.0762)
+    assert hood.capture.distance == pytest.approx(0.12) and hood.capture.velocity == pytest.approx(
+        1.524
+    )
     assert hood.capture.area == pytest.approx(9 * 0.0254**2) and not hood.capture.flanged
     hands.press("lathe/hood/remove")
     assert workspace.project.machine["lathe"].pickups == ()
@@ -670,23 +768,35 @@ def test_a_lathe_gets_a_hood_by_the_button_of_its_finding_and_every_figure_of_it
     assert workspace.project.pickup["lathe/hood"][1] == hood
 
 
-def test_while_nothing_runs_the_strip_shows_the_whole_shop_and_a_click_goes_to_the_part(window, hands):
+def test_while_nothing_runs_the_strip_shows_the_whole_shop_and_a_click_goes_to_the_part(
+    window, hands
+):
     workspace, strip = window.workspace, window.strip
     assert strip.facts is None and len(strip.bars.rows) == 8
-    rect, part, element = max(strip.bars.shares(1, 1, strip.width()), key=lambda share: share[0].width())
+    rect, part, element = max(
+        strip.bars.shares(1, 1, strip.width()), key=lambda share: share[0].width()
+    )
     spot = rect.center().toPoint()
     QTest.mouseMove(strip, spot)
     strip._tell_bar(rect.center())
     assert strip._told.startswith(f"Planer, {part}: ") and "inH2O" in strip._told
     strip.grab()
     QTest.mouseClick(strip, Qt.MouseButton.LeftButton, pos=spot)
-    assert workspace.running == ("planer",) and workspace.selection == element and strip.bars is None
+    assert (
+        workspace.running == ("planer",) and workspace.selection == element and strip.bars is None
+    )
     workspace.switch_on(())
     workspace.select(None)
     strip._scroll_to(99)
-    assert strip._first == max(8 - strip.bars.fits(strip.height()), 0) and strip.bar_at(QPointF(5, 3)) is None
+    assert (
+        strip._first == max(8 - strip.bars.fits(strip.height()), 0)
+        and strip.bar_at(QPointF(5, 3)) is None
+    )
     window.workspace.edit("Bare", lambda p: p.replaced(runs=(), gates=(), points=()))
-    assert isinstance(window.strip, LayingStrip) and window.strip.head.text() == "10 pickups wait without a duct"
+    assert (
+        isinstance(window.strip, LayingStrip)
+        and window.strip.head.text() == "10 pickups wait without a duct"
+    )
 
 
 @pytest.mark.parametrize(
@@ -732,11 +842,20 @@ def test_what_would_help_the_shop_names_what_it_wins(window):
     workspace.select(None)
     workspace.switch_on(())
     job = Job("shop")
-    workspace.computed.take_result(workspace.revision, job, carried_out(workspace.assessment.counted, job))
-    section = next(s for s in page(workspace, stage_page).sections if s.title == "What would help the shop most")
+    workspace.computed.take_result(
+        workspace.revision, job, carried_out(workspace.assessment.counted, job)
+    )
+    section = next(
+        s
+        for s in page(workspace, stage_page).sections
+        if s.title == "What would help the shop most"
+    )
     details = [item.detail for item in section.items if isinstance(item, ActionField)]
     assert details and not any(words.startswith(("+0 ", "fewer problems")) for words in details)
-    assert any(words.startswith("the router table's drop no longer stands where boards pass") for words in details)
+    assert any(
+        words.startswith("the router table's drop no longer stands where boards pass")
+        for words in details
+    )
 
 
 def test_a_room_is_typed_in_the_units_that_it_shows(window, hands):
@@ -747,7 +866,13 @@ def test_a_room_is_typed_in_the_units_that_it_shows(window, hands):
     hands.keys("Ctrl+1")
     start = workspace.project.rooms[0]
     key = f"{start.id}/length"
-    for typed, metres in (("7.2", 7.2), ("7200", 7.2), ("7.2 m", 7.2), ("720 cm", 7.2), ("24'", 7.3152)):
+    for typed, metres in (
+        ("7.2", 7.2),
+        ("7200", 7.2),
+        ("7.2 m", 7.2),
+        ("720 cm", 7.2),
+        ("24'", 7.3152),
+    ):
         hands.type_into(key, typed)
         xs, ys = zip(*workspace.project.rooms[0].outline, strict=True)
         sides = (max(xs) - min(xs), max(ys) - min(ys))
@@ -762,7 +887,10 @@ def test_no_page_shows_raw_values_or_the_other_units(name, units):
     """No "nan", "None" of Python, brace or "-0"; no litre, m² or °C in a US shop, no CFM or gallon in a metric one."""
     workspace = demo_workspace(name)
     workspace.edit("Units", lambda p: edits.with_settings(p, units=units))
-    other = {"us": r"\d ?(l|cm²|m²|°C|kg/m³|m³/h|Pa)\b", "metric": r"\d ?(CFM|gal|°F|sq ft|sq in|inH2O|fpm)\b"}[units]
+    other = {
+        "us": r"\d ?(l|cm²|m²|°C|kg/m³|m³/h|Pa)\b",
+        "metric": r"\d ?(CFM|gal|°F|sq ft|sq in|inH2O|fpm)\b",
+    }[units]
     odd = re.compile(rf"{other}|[{{}}]|\bnan\b|\binf\b|: None\b|(?<![\d.])-0(\.0+)? |\+0 ")
     project = workspace.project
     for stage in STAGES:
@@ -771,5 +899,7 @@ def test_no_page_shows_raw_values_or_the_other_units(name, units):
             workspace.select(chosen)
             for section in page(workspace, stage_page).sections:
                 for item in section.items:
-                    words = f"{item.label} {getattr(item, 'value', '')} {getattr(item, 'detail', '')}"
+                    words = (
+                        f"{item.label} {getattr(item, 'value', '')} {getattr(item, 'detail', '')}"
+                    )
                     assert not odd.search(words), (stage.name, chosen, words)

@@ -62,7 +62,9 @@ def test_a_main_and_a_gate_are_dragged_and_a_drag_out_of_the_room_is_survived(wi
     workspace, project = window.workspace, window.workspace.project
     workspace.go("air")
     before = {p.id: (p.x, p.y) for p in project.points}
-    a, b = (position(project, end) for end in (project.run["main-3"].start, project.run["main-3"].end))
+    a, b = (
+        position(project, end) for end in (project.run["main-3"].start, project.run["main-3"].end)
+    )
     middle = ((a[0] + b[0]) / 2, (a[1] + b[1]) / 2)
     across = (0.0, -0.3) if abs(b[0] - a[0]) > abs(b[1] - a[1]) else (-0.3, 0.0)
     assert at(window, hands, middle, across).startswith("Move the main")
@@ -77,7 +79,10 @@ def test_a_main_and_a_gate_are_dragged_and_a_drag_out_of_the_room_is_survived(wi
     project, flat = workspace.project, window.floor.scene.gates[-1]
     workspace.select(flat.gate)
     ux, uy = math.cos(flat.heading), math.sin(flat.heading)
-    assert at(window, hands, flat.at, (0.1 * ux, 0.1 * uy)) == f"Move {workspace.computed.names.of(flat.gate)}"
+    assert (
+        at(window, hands, flat.at, (0.1 * ux, 0.1 * uy))
+        == f"Move {workspace.computed.names.of(flat.gate)}"
+    )
     assert workspace.project.gate[flat.gate].at > project.gate[flat.gate].at
     hands.type_into(f"{flat.gate}/along", "0 m")
     assert 0 < workspace.project.gate[flat.gate].at < project.gate[flat.gate].at + 0.5
@@ -90,7 +95,9 @@ def test_the_plan_underneath_is_dragged_turned_and_widened(window, hands):
     workspace.edit("Lay", lambda p: p.replaced(underlay=plan))
     do(window, "move-underlay")
     assert at(window, hands, (1.0, 1.0), (0.6, -0.4)) == "Move the plan underneath"
-    assert (workspace.project.underlay.x, workspace.project.underlay.y) == pytest.approx((0.6, -0.4), abs=0.03)
+    assert (workspace.project.underlay.x, workspace.project.underlay.y) == pytest.approx(
+        (0.6, -0.4), abs=0.03
+    )
     hands.keys("Esc")
     workspace.select(None)
     hands.type_into("plan/turn", "90")
@@ -112,7 +119,11 @@ def test_a_post_ends_below_the_ceiling_and_a_nonsense_opening_is_refused(window,
     assert workspace.project.element[feature.id].top is None
     door = next(o for o in workspace.project.openings if o.kind != "window")
     workspace.select(door.id)
-    for field, text, says in (("width", "0", "50 mm"), ("sill", "9 ft", "sill"), ("head", "30 ft", "ceiling")):
+    for field, text, says in (
+        ("width", "0", "50 mm"),
+        ("sill", "9 ft", "sill"),
+        ("head", "30 ft", "ceiling"),
+    ):
         hands.type_into(f"{door.id}/{field}", text)
         assert says in window.inspector._complaints[f"{door.id}/{field}"].text()
     assert workspace.project.element[door.id] == door
@@ -122,7 +133,9 @@ def test_the_floor_fits_itself_to_typed_sizes_and_shows_all_lanes_when_asked(win
     window.workspace.go("shop")
     window.workspace.select(None)
     hands.type_into(f"{window.workspace.project.rooms[0].id}/length", "60 ft")
-    spots = [window.floor.view.point(corner) for corner in window.workspace.project.rooms[0].outline]
+    spots = [
+        window.floor.view.point(corner) for corner in window.workspace.project.rooms[0].outline
+    ]
     assert all(QRectF(window.floor.rect()).contains(spot) for spot in spots)
     window.workspace.go("machines")
     one = window.floor.grab().toImage()
@@ -159,8 +172,12 @@ def test_the_gates_as_a_table_agree_with_the_levers_and_are_worked_by_click_and_
     for number, row in enumerate(table.sheet.rows):
         opened = gate_table(workspace.assessment)[row.machine]
         for column, (gate, _) in enumerate(table.sheet.gates):
-            assert (table.item(number, column).text() in ("open", "open too", "left open")) == (gate in opened)
-    row, column = next((r, c) for r in range(8) for c in range(8) if table.sheet.rows[r].states[c] == "shut")
+            assert (table.item(number, column).text() in ("open", "open too", "left open")) == (
+                gate in opened
+            )
+    row, column = next(
+        (r, c) for r in range(8) for c in range(8) if table.sheet.rows[r].states[c] == "shut"
+    )
     machine, gate = table.sheet.rows[row].machine, table.sheet.gates[column][0]
     spot = table.visualItemRect(table.item(row, column)).center()
     QTest.mouseClick(table.viewport(), Qt.MouseButton.LeftButton, pos=spot)
@@ -183,7 +200,10 @@ def test_the_gates_as_a_table_agree_with_the_levers_and_are_worked_by_click_and_
 
 def test_what_is_typed_is_read_back_while_it_is_typed(window, hands):
     window.workspace.select("planer-hose")
-    editor, label = (window.inspector.field("planer-hose/length"), window.inspector._complaints["planer-hose/length"])
+    editor, label = (
+        window.inspector.field("planer-hose/length"),
+        window.inspector._complaints["planer-hose/length"],
+    )
     before = window.workspace.project
     editor.setFocus()
     editor.selectAll()

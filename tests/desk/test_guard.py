@@ -56,7 +56,9 @@ sys.exit(app.main(["--settings", sys.argv[1]]))
 def started(tmp_path):
     environment = {**os.environ, "QT_QPA_PLATFORM": "offscreen", "PYTHONPATH": str(Path.cwd())}
     command = [sys.executable, "-c", FAULTY, str(tmp_path)]
-    return subprocess.Popen(command, env=environment, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True)
+    return subprocess.Popen(
+        command, env=environment, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True
+    )
 
 
 def test_a_fault_is_told_taken_back_and_logged_and_a_signal_keeps_the_work(tmp_path):
@@ -76,9 +78,14 @@ def faults_and_signal(window, tmp_path):
     window.terminate()
     assert window.wait(timeout=20) == 0
     assert "work that was not saved is kept; the next start offers it" in window.stderr.read()
-    (journal_left,) = (tmp_path / UNSAVED).iterdir()  # one thing to recover: the fault's copy is of the same state
+    (journal_left,) = (
+        tmp_path / UNSAVED
+    ).iterdir()  # one thing to recover: the fault's copy is of the same state
     kept = left_in(journal_left).project
-    assert kept.machine["saw"].x == 3.5 and kept.settings.longest_board == demo().settings.longest_board
+    assert (
+        kept.machine["saw"].x == 3.5
+        and kept.settings.longest_board == demo().settings.longest_board
+    )
     copies = [project_file.load(path) for path in (tmp_path / "kept").iterdir()]
     assert len(copies) == 1 and copies[0].machine["saw"].x == 3.5
 
@@ -89,7 +96,9 @@ def test_a_fault_while_nothing_changed_leaves_all_as_it_was(window, tmp_path):
     try:
         before = window.workspace.project
         guard.caught(RuntimeError, RuntimeError("deleted"), None)
-        assert window.workspace.project is before and "goes on as it was" in window.banner.text.text()
+        assert (
+            window.workspace.project is before and "goes on as it was" in window.banner.text.text()
+        )
         assert list(keeper.copies()) == []  # nothing was changed, so there is nothing to keep
         guard.caught(type(None), edits.RefusedEdit("the saw", "flying", "let it stand"), None)
         assert window.banner.text.text() == "The saw: flying is not possible; let it stand."
@@ -178,17 +187,25 @@ def test_a_fault_right_after_opening_never_puts_the_old_shop_into_the_new_file(w
     keeper.shown()
     good = keeper.good
     window.workspace.undo()
-    assert "taken back" in keeper.caught(RuntimeError("while undoing")) and window.workspace.project == good
+    assert (
+        "taken back" in keeper.caught(RuntimeError("while undoing"))
+        and window.workspace.project == good
+    )
 
 
-def test_a_fault_in_a_search_is_told_and_logged_and_takes_nothing_back(window, qtbot, tmp_path, monkeypatch):
+def test_a_fault_in_a_search_is_told_and_logged_and_takes_nothing_back(
+    window, qtbot, tmp_path, monkeypatch
+):
     keeper = Keeper(window.workspace, tmp_path)
     guard = Guard(window, keeper)
     monkeypatch.setattr("grey_current.desk.shell.background.carried_out", lambda *a: 1 / 0)
     window.workspace.edit("Rename", lambda p: p.replaced(name="Another shop"))
     window.workspace.ask_for("ducts")
     said = "went wrong in the search"  # of the ducts; what was searched before may say so first
-    qtbot.waitUntil(lambda: said in window.strip.why.text() and said in window.banner.text.text(), timeout=10_000)
+    qtbot.waitUntil(
+        lambda: said in window.strip.why.text() and said in window.banner.text.text(),
+        timeout=10_000,
+    )
     assert window.workspace.project.name == "Another shop"
     assert "ZeroDivisionError" in (tmp_path / "faults.log").read_text()
     guard.release()
@@ -206,7 +223,9 @@ def test_full_rounds_of_the_collector_wait_until_nobody_does_anything(window, mo
     for second in range(8):
         clock[0] += 1.0
         if second < 4:
-            window.workspace.edit("Climb", lambda p, s=second: edits.with_settings(p, altitude=float(s + 1)))
+            window.workspace.edit(
+                "Climb", lambda p, s=second: edits.with_settings(p, altitude=float(s + 1))
+            )
         held[0] = Qt.MouseButton.LeftButton if second == 5 else Qt.MouseButton.NoButton
         rounds.on_timeout()
     assert went == [107.0]

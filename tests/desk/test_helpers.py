@@ -19,7 +19,9 @@ OPEN = "import sys; from grey_current.desk import app; app.HELPERS_AFTER_MS = 1;
 
 
 def children(process: int) -> list[int]:
-    return [int(each) for each in Path(f"/proc/{process}/task/{process}/children").read_text().split()]
+    return [
+        int(each) for each in Path(f"/proc/{process}/task/{process}/children").read_text().split()
+    ]
 
 
 def alive(process: int) -> bool:
@@ -60,7 +62,9 @@ def shown_as_found(window, qtbot):
             step()
         alone = carried_out(workspace.assessment.counted, Job("shop"))
         shown = workspace.computed.known_improvements(Job("shop"))
-        assert [(i.words, i.costs, i.money) for i in shown] == [(i.words, i.costs, i.money) for i in alone]
+        assert [(i.words, i.costs, i.money) for i in shown] == [
+            (i.words, i.costs, i.money) for i in alone
+        ]
         assert any(i.told is not None for i in shown)
 
 

@@ -79,7 +79,9 @@ def test_the_first_lever_is_one_click_and_one_undo(window, hands, qtbot):
     workspace = window.workspace
     hands.click_row("planer")
     before = workspace.project
-    qtbot.waitUntil(lambda: workspace.computed.known_improvements(PLANER) is not None, timeout=20_000)
+    qtbot.waitUntil(
+        lambda: workspace.computed.known_improvements(PLANER) is not None, timeout=20_000
+    )
     button = window.inspector.field("planer/lever-1")
     assert "the mitre saw's gate" in button.words() and "all that it needs" in button.words()
     lever = workspace.computed.known_improvements(PLANER)[0]
@@ -107,18 +109,27 @@ def test_every_first_edit_shows_at_once_and_undoes(window, hands):
 
     first = sentence()
     steps = [
-        (lambda: hands.keys("Ctrl+D"), lambda: workspace.project.settings.criterion == "catch fine dust"),
+        (
+            lambda: hands.keys("Ctrl+D"),
+            lambda: workspace.project.settings.criterion == "catch fine dust",
+        ),
         (lambda: hands.keys("Ctrl+U"), lambda: "m³/h" in sentence()),
         (
             lambda: (workspace.select("saw-branch"), hands.choose("saw-branch/diameter", "5 in")),
             lambda: abs(workspace.project.run["saw-branch"].diameter - 0.127) < 1e-4,
         ),
         (
-            lambda: (workspace.select("gate-mitre"), hands.choose("gate-mitre/rule", "opens with its machine")),
+            lambda: (
+                workspace.select("gate-mitre"),
+                hands.choose("gate-mitre/rule", "opens with its machine"),
+            ),
             lambda: "gate-open" not in {f.code for f in workspace.findings},
         ),
         (
-            lambda: (workspace.select("cyclone"), hands.choose("cyclone/model", "5 hp cyclone, 15 1/2 in impeller")),
+            lambda: (
+                workspace.select("cyclone"),
+                hands.choose("cyclone/model", "5 hp cyclone, 15 1/2 in impeller"),
+            ),
             lambda: workspace.project.collectors[0].inlet > 0.2,
         ),
         (
@@ -156,7 +167,11 @@ def test_unsaved_work_is_guarded(window, hands, tmp_path):
     data = QMimeData()
     data.setUrls([QUrl.fromLocalFile(str(path))])
     drop = QDropEvent(
-        QPointF(300, 300), Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+        QPointF(300, 300),
+        Qt.DropAction.CopyAction,
+        data,
+        Qt.MouseButton.LeftButton,
+        Qt.KeyboardModifier.NoModifier,
     )
     window.dropEvent(drop)
     assert workspace.path == path
@@ -205,7 +220,11 @@ def test_an_l_shaped_shop_from_four_walls(window, hands, tmp_path, monkeypatch):
     assert not window.strip.card("Table saw").isVisible()
     card.setFocus()
     QTest.keyClick(card, Qt.Key.Key_Return)
-    assert [m.name for m in workspace.project.machines] == ["Table saw", "Jointer 6 in", "Drill press"]
+    assert [m.name for m in workspace.project.machines] == [
+        "Table saw",
+        "Jointer 6 in",
+        "Drill press",
+    ]
     hands.keys("Shift+R")
     hands.keys("R")
     assert workspace.project.machine["drill-press"].turn == 105
@@ -221,7 +240,9 @@ def test_an_l_shaped_shop_from_four_walls(window, hands, tmp_path, monkeypatch):
     hands.drag("table-saw", 0.0, 1.9 - saw.y, corner=(saw.width / 2, saw.depth / 2))
     lane = workspace.space.lane(workspace.project.machine["table-saw"])
     assert lane.through == ("roll-up-door",) and lane.longest > 2.4
-    assert any("Boards pass through the roll-up door." in f[1].text() for f in window.inspector._values)
+    assert any(
+        "Boards pass through the roll-up door." in f[1].text() for f in window.inspector._values
+    )
 
     workspace.select("jointer-6-in")
     x = workspace.project.machine["jointer-6-in"].x
@@ -296,16 +317,23 @@ def test_from_four_walls_to_air_at_every_machine(window, hands, tmp_path, qtbot)
     hands.click(*position(workspace.project, f"{sander.id}/{sander.pickups[0].id}")[:2])
     assert workspace.undo_label == "Connect the spindle sander"
     hands.keys("Esc")
-    answers = {m: workspace.assessment.of_machine[m] for m in ("table-saw", "planer-12-in", "spindle-sander")}
+    answers = {
+        m: workspace.assessment.of_machine[m]
+        for m in ("table-saw", "planer-12-in", "spindle-sander")
+    }
     assert all(a.converged and a.pickups[0].airflow > 0.03 for a in answers.values())
     assert len(workspace.project.gates) == 3
-    explained = {f.element for f in workspace.findings if f.code in ("short", "starved", "not-connected")}
+    explained = {
+        f.element for f in workspace.findings if f.code in ("short", "starved", "not-connected")
+    }
     for answer in workspace.assessment.counted.answers:
         assert all(p.met or f"{p.machine}/{p.pickup}" in explained for p in answer.pickups)
     hands.click_row("table-saw")
     drawn = workspace.project
     asked = Job("machine", "table-saw")
-    qtbot.waitUntil(lambda: workspace.computed.known_improvements(asked) is not None, timeout=20_000)
+    qtbot.waitUntil(
+        lambda: workspace.computed.known_improvements(asked) is not None, timeout=20_000
+    )
     first = workspace.computed.known_improvements(asked)[0]
     hands.press("table-saw/lever-1")
     assert workspace.project != drawn and workspace.undo_label == first.words
@@ -390,7 +418,8 @@ def test_a_part_made_otherwise_and_parts_added(window, hands, qtbot):
     def choose_first(element):
         workspace.select(element)
         qtbot.waitUntil(
-            lambda: workspace.computed.known_improvements(asking.job(workspace)) is not None, timeout=20_000
+            lambda: workspace.computed.known_improvements(asking.job(workspace)) is not None,
+            timeout=20_000,
         )
         return workspace.computed.known_improvements(asking.job(workspace))
 
@@ -400,8 +429,15 @@ def test_a_part_made_otherwise_and_parts_added(window, hands, qtbot):
     before = workspace.assessment.of_machine["planer"].worst.airflow
     hands.press(f"planer-top/lever-{mitre}")
     after = workspace.assessment.of_machine["planer"].worst.airflow
-    assert abs(after - before - choices[mitre - 1].gain) < 1e-6 and workspace.undo_label == "Mitred elbow"
-    assert [c.words for c in choose_first("gate-jointer")][:3] == ["At the tool", "At the wye", "One at each"]
+    assert (
+        abs(after - before - choices[mitre - 1].gain) < 1e-6
+        and workspace.undo_label == "Mitred elbow"
+    )
+    assert [c.words for c in choose_first("gate-jointer")][:3] == [
+        "At the tool",
+        "At the wye",
+        "One at each",
+    ]
     hands.press("gate-jointer/lever-2")
     for element, key in (("jointer-foot", "clean-out"), ("main-7", "stub"), ("main-7", "gate")):
         workspace.select(element)
@@ -441,7 +477,9 @@ def test_a_main_drawn_at_a_height_along_the_wall_and_a_branch_from_its_middle(wi
     hands.choose("draw/level", "at a height of…")
     hands.type_into("draw/height", "4'")
     hands.choose("draw/diameter", "4 in")
-    assert workspace.drawing.height == 4 * 0.3048 and abs(workspace.drawing.diameter - 0.1016) < 1e-6
+    assert (
+        workspace.drawing.height == 4 * 0.3048 and abs(workspace.drawing.diameter - 0.1016) < 1e-6
+    )
     main = workspace.project.run["main-3"]
     a, b = position(workspace.project, main.start), position(workspace.project, main.end)
     count = len(workspace.project.runs)
@@ -461,7 +499,9 @@ def test_a_main_drawn_at_a_height_along_the_wall_and_a_branch_from_its_middle(wi
     assert workspace.placing is None
 
 
-def test_three_collectors_compared_one_chosen_and_taken_back(window, hands, qtbot, tmp_path, monkeypatch):
+def test_three_collectors_compared_one_chosen_and_taken_back(
+    window, hands, qtbot, tmp_path, monkeypatch
+):
     """In the loft: what the collector must do, three curves on one chart, put the larger one in,
     see it, undo."""
     workspace = window.workspace
@@ -477,7 +517,9 @@ def test_three_collectors_compared_one_chosen_and_taken_back(window, hands, qtbo
         "other",
         "system",
     }
-    QTest.mouseClick(chart.table, Qt.MouseButton.LeftButton, pos=QPointF(60, 19 * 1.6 + 19 * 3.5).toPoint())
+    QTest.mouseClick(
+        chart.table, Qt.MouseButton.LeftButton, pos=QPointF(60, 19 * 1.6 + 19 * 3.5).toPoint()
+    )
     assert sizing.offers[3].model in chart.shown
     dot = next(d for d in chart.facts.dots if d.kind == "works" and d.name == "Planer")
     assert chart.told(dot.airflow, dot.pressure).startswith("Planer works at ")
@@ -491,14 +533,19 @@ def test_three_collectors_compared_one_chosen_and_taken_back(window, hands, qtbo
     before, sentence = workspace.project, window.verdict_bar.sentence.text()
     hands.press("offer/5 hp cyclone, 15 1/2 in impeller")
     assert workspace.project.collectors[0].model.startswith("5 hp")
-    assert window.verdict_bar.sentence.text() != sentence and "5 of 9" in window.verdict_bar.sentence.text()
+    assert (
+        window.verdict_bar.sentence.text() != sentence
+        and "5 of 9" in window.verdict_bar.sentence.text()
+    )
     hands.keys("Ctrl+Z")
     assert workspace.project == before and window.verdict_bar.sentence.text() == sentence
     qtbot.waitUntil(lambda: asking.known_sizing(workspace) is not None, timeout=20_000)
     workspace.switch_on(("jointer", "sander"))
     hands.press("together")
     qtbot.waitUntil(lambda: asking.known_sizing(workspace) is not None, timeout=20_000)
-    assert ("jointer", "sander") in [r.scenario.running for r in asking.known_sizing(workspace).requirements]
+    assert ("jointer", "sander") in [
+        r.scenario.running for r in asking.known_sizing(workspace).requirements
+    ]
     hands.press("apart/jointer-sander")
     assert workspace.project.settings.together == ()
     qtbot.waitUntil(lambda: asking.known_sizing(workspace) is not None, timeout=20_000)

@@ -39,7 +39,10 @@ def first_reading(window):
 
 def facts(window):
     return " ".join(
-        item.value for section in window.inspector._page.sections for item in section.items if hasattr(item, "value")
+        item.value
+        for section in window.inspector._page.sections
+        for item in section.items
+        if hasattr(item, "value")
     )
 
 
@@ -60,12 +63,17 @@ def test_a_figure_typed_where_the_ring_stands_narrows_the_bands(keep, hands, qtb
     wait(keep, qtbot)
     assert sum(row.high - row.low for row in strip.rows) < 0.98 * sum(before.values())
     assert (
-        "as your readings say" in strip._head() and "Delete reading 1" in keep.inspector.field("reading-1/away").words()
+        "as your readings say" in strip._head()
+        and "Delete reading 1" in keep.inspector.field("reading-1/away").words()
     )
     taught = {row.pickup: row.mid for row in strip.rows}
-    for row in strip.rows:  # the same figure as everywhere else on screen, whichever the readings make of it
+    for row in (
+        strip.rows
+    ):  # the same figure as everywhere else on screen, whichever the readings make of it
         shown = workspace.shown_air.of(row.scenario)
-        assert shown is not None and any(row.figure == pytest.approx(p.airflow, rel=1e-6) for p in shown.pickups)
+        assert shown is not None and any(
+            row.figure == pytest.approx(p.airflow, rel=1e-6) for p in shown.pickups
+        )
     hands.choose("applied", "as the tables say")
     wait(keep, qtbot)
     assert {row.pickup: row.high - row.low for row in strip.rows} == before
@@ -84,7 +92,9 @@ def test_a_figure_typed_where_the_ring_stands_narrows_the_bands(keep, hands, qtb
     assert {row.pickup: row.high - row.low for row in strip.rows} == before
 
 
-def test_a_reading_that_contradicts_is_named_and_one_whose_place_is_gone_is_kept(keep, hands, qtbot):
+def test_a_reading_that_contradicts_is_named_and_one_whose_place_is_gone_is_kept(
+    keep, hands, qtbot
+):
     workspace = keep.workspace
     workspace.select("inlet-run")
     assert "only the saw on" in keep.inspector._page.subtitle
@@ -108,7 +118,9 @@ def test_a_reading_that_contradicts_is_named_and_one_whose_place_is_gone_is_kept
 def test_every_thing_has_its_page_and_rows_lead_to_it(keep, hands, qtbot, tmp_path, monkeypatch):
     workspace, strip = keep.workspace, keep.strip
     row = next(n for n, item in enumerate(strip.rows) if item.pickup.startswith("planer/"))
-    QTest.mouseClick(strip, Qt.MouseButton.LeftButton, pos=QPoint(60, int(HEAD + row * ROW + ROW / 2)))
+    QTest.mouseClick(
+        strip, Qt.MouseButton.LeftButton, pos=QPoint(60, int(HEAD + row * ROW + ROW / 2))
+    )
     assert workspace.selection == "planer" and "of the uncertainty" in facts(keep)
     hands.type_into(
         "read/airflow/planer/planer/hood"

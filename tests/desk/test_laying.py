@@ -36,7 +36,11 @@ class Counting:
 
     def row(self, number):
         self.clicks += 1
-        QTest.mouseClick(self.window.strip.table, Qt.MouseButton.LeftButton, pos=QPoint(40, ROW * (number + 1) + 9))
+        QTest.mouseClick(
+            self.window.strip.table,
+            Qt.MouseButton.LeftButton,
+            pos=QPoint(40, ROW * (number + 1) + 9),
+        )
 
     def found(self):
         self.qtbot.waitUntil(lambda: self.window.workspace.offer.complete, timeout=60_000)
@@ -50,7 +54,11 @@ def test_from_four_walls_to_a_whole_design_in_twelve_clicks(window, hands, qtbot
     hands.type_into("room/width", "4.5 m")
     counted.clicks += 2
     counted.key("Ctrl+2")
-    for name, x, y in (("Table saw", 4.2, 1.6), ("Planer 12 in", 5.6, 3.5), ("Spindle sander", 2.4, 3.6)):
+    for name, x, y in (
+        ("Table saw", 4.2, 1.6),
+        ("Planer 12 in", 5.6, 3.5),
+        ("Spindle sander", 2.4, 3.6),
+    ):
         hands.take(name)
         hands.click(x, y)
     hands.take("3 hp cyclone, 15 in impeller")  # placed like a machine, somewhere
@@ -58,12 +66,16 @@ def test_from_four_walls_to_a_whole_design_in_twelve_clicks(window, hands, qtbot
     counted.key("Ctrl+3")
     counted.press(f"{workspace.project.collectors[0].id}/ask-places")
     counted.found()
-    assert isinstance(window.strip, LayingStrip) and workspace.offer.rows and window.floor.scene.ghost
+    assert (
+        isinstance(window.strip, LayingStrip) and workspace.offer.rows and window.floor.scene.ghost
+    )
     counted.row(0)
     assert workspace.undo_label == "Stand the collector" and not workspace.project.runs
     counted.key("Ctrl+4")
     QTest.mouseClick(window.strip.end, Qt.MouseButton.LeftButton)
-    assert not isinstance(window.strip, LayingStrip) and "ask-ducts" in window.inspector.fields  # put off, not lost
+    assert (
+        not isinstance(window.strip, LayingStrip) and "ask-ducts" in window.inspector.fields
+    )  # put off, not lost
     workspace.put_off = False
     window.on_sides_due()
     assert isinstance(window.strip, LayingStrip) and "4 pickups wait" in window.strip.head.text()
@@ -72,7 +84,9 @@ def test_from_four_walls_to_a_whole_design_in_twelve_clicks(window, hands, qtbot
     counted.row(0)
     assert counted.clicks <= 12
     project = workspace.project
-    assert workspace.undo_label == "Lay the ducts" and not faults(project) and len(project.gates) == 4
+    assert (
+        workspace.undo_label == "Lay the ducts" and not faults(project) and len(project.gates) == 4
+    )
     answers = workspace.assessment.counted.answers
     assert all(p.leaf is not None for answer in answers for p in answer.pickups)
     assert sum(answer.met for answer in answers) >= 2
@@ -114,7 +128,10 @@ def test_sizes_and_missing_branches_are_offered_too_and_pins_hold(window, hands,
     workspace.go("air")
     hands.keys("Shift+S")
     counted.found()
-    assert workspace.offer.rows[0].name in ("Stepped", "One size") and "choices" in workspace.offer.state
+    assert (
+        workspace.offer.rows[0].name in ("Stepped", "One size")
+        and "choices" in workspace.offer.state
+    )
     hands.keys("Esc")
     assert workspace.asked is None
     workspace.select("main-1")
@@ -143,7 +160,11 @@ def test_choices_stand_beside_the_offer_and_begin_the_search_anew(window, hands,
     assert workspace.project.laying.wall_height == pytest.approx(1.9812)
     hands.type_into("laying/sizes", "4, 5 in")
     assert workspace.project.laying.sizes == pytest.approx((0.1016, 0.127))
-    for rubbish, says in (("3.7 in", "sizes that are sold"), ("wide", "Sizes"), ("125 cm", "sizes that are sold")):
+    for rubbish, says in (
+        ("3.7 in", "sizes that are sold"),
+        ("wide", "Sizes"),
+        ("125 cm", "sizes that are sold"),
+    ):
         hands.type_into("laying/sizes", rubbish)
         assert says in window.inspector._complaints["laying/sizes"].text()
         assert workspace.project.laying.sizes == pytest.approx((0.1016, 0.127))
@@ -154,14 +175,19 @@ def test_choices_stand_beside_the_offer_and_begin_the_search_anew(window, hands,
     qtbot.waitUntil(lambda: bool(workspace.offer.rows), timeout=30_000)
     revision = workspace.revision
     hands.choose("laying/height", "under the beams")
-    assert workspace.revision > revision and not workspace.offer.rows and workspace.asked is not None
+    assert (
+        workspace.revision > revision and not workspace.offer.rows and workspace.asked is not None
+    )
     workspace.select("saw")
     workspace.edit("Move it", lambda p: p)
     do(window, "units")
     counted.found()
     assert workspace.offer.rows and "m" in workspace.offer.rows[0].cells[3]
     counted.row(0)
-    assert workspace.project.laying.gates == "at the wye" and workspace.project.settings.units == "metric"
+    assert (
+        workspace.project.laying.gates == "at the wye"
+        and workspace.project.settings.units == "metric"
+    )
 
 
 def test_an_offer_ends_without_harm_wherever_one_is(window, hands, qtbot):
@@ -201,7 +227,9 @@ def test_the_first_run_of_a_main_leaves_straight_and_along_the_building(window, 
     hands.click(5.0, 3.9)
     runs = workspace.project.run
     inlet, main = runs["inlet"], runs["main"]
-    (ax, ay, _), (bx, by, _) = (position(workspace.project, end) for end in (inlet.start, inlet.end))
+    (ax, ay, _), (bx, by, _) = (
+        position(workspace.project, end) for end in (inlet.start, inlet.end)
+    )
     assert ay == pytest.approx(by, abs=1e-6) and abs(ax - bx) > 0.5
     (ax, ay, _), (bx, by, _) = (position(workspace.project, end) for end in (main.start, main.end))
     assert (

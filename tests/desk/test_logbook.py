@@ -21,13 +21,17 @@ def test_a_month_of_lines_and_what_comes_of_them(window, hands, qtbot, tmp_path,
     workspace = window.workspace
     start, theirs = workspace.project, tmp_path / "theirs.json"
     today = datetime.date.today()
-    project_file.save(with_entries(start, [made_entry(start, "noticed", today, note="in the copy")]), theirs)
+    project_file.save(
+        with_entries(start, [made_entry(start, "noticed", today, note="in the copy")]), theirs
+    )
     hands.keys("Ctrl+8")
     wait(window, qtbot)
     assert "its bin is two thirds full: about" in facts(window)
     hands.press("log-day")
     (entry,) = workspace.project.keep.entries
-    assert entry.kind == "worked" and entry.litres > 50 and workspace.undo_label == "Log a day's work"
+    assert (
+        entry.kind == "worked" and entry.litres > 50 and workspace.undo_label == "Log a day's work"
+    )
     hands.type_into("log/noticed/", "whistles since Monday")
     hands.type_into("redate", "1 soon")
     assert "write a date" in window.inspector._complaints["redate"].text()
@@ -37,7 +41,9 @@ def test_a_month_of_lines_and_what_comes_of_them(window, hands, qtbot, tmp_path,
     for kind, points in (("Litres", 1), ("Hours", 1), ("Filter", 0)):
         window.strip.view.setCurrentText(kind)
         assert sum(len(line.points) for line in window.strip.trend.lines) == points
-        assert (window.strip._head() == window.strip.trend.words and kind in window.strip._head()) or not points
+        assert (
+            window.strip._head() == window.strip.trend.words and kind in window.strip._head()
+        ) or not points
     hands.keys("Ctrl+U")
     window.strip.view.setCurrentText("How sure")
     assert "How sure" in window.strip._head() and window.strip.trend.isHidden()

@@ -10,7 +10,15 @@ import random
 import pytest
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QComboBox, QDialog, QFileDialog, QInputDialog, QLineEdit, QMessageBox, QPushButton
+from PyQt6.QtWidgets import (
+    QComboBox,
+    QDialog,
+    QFileDialog,
+    QInputDialog,
+    QLineEdit,
+    QMessageBox,
+    QPushButton,
+)
 
 from grey_current.errors import GreyCurrentError
 from grey_current.workspace.stages import STAGES
@@ -54,7 +62,9 @@ ENDS = {"close", "quit"}
 def spot(chance, widget):
     """A place on a widget, now and then far outside."""
     far = 4000 if chance.random() < 0.15 else 0
-    return QPoint(chance.randint(-far, widget.width() + far), chance.randint(-far, widget.height() + far))
+    return QPoint(
+        chance.randint(-far, widget.width() + far), chance.randint(-far, widget.height() + far)
+    )
 
 
 def drag(chance, window):
@@ -88,11 +98,15 @@ def field(chance, window):
 
 
 def select(chance, window):
-    window.workspace.select(chance.choice([None, *window.workspace.project.element, *window.workspace.project.pickup]))
+    window.workspace.select(
+        chance.choice([None, *window.workspace.project.element, *window.workspace.project.pickup])
+    )
 
 
 def command(chance, window):
-    actions = {n: a for n, a in window.menus.actions.items() if n not in ENDS and not n.startswith("open")}
+    actions = {
+        n: a for n, a in window.menus.actions.items() if n not in ENDS and not n.startswith("open")
+    }
     name = chance.choice(sorted(actions))
     if actions[name].isEnabled():
         actions[name].trigger()
@@ -102,7 +116,10 @@ def offered(chance, window):
     """Ask for an offer, wait for a while, point at rows, take one."""
     workspace = window.workspace
     if workspace.asked is None:
-        workspace.ask_for(chance.choice(("ducts", "unconnected", "sizes", "places")), chance.choice(("", "cyclone")))
+        workspace.ask_for(
+            chance.choice(("ducts", "unconnected", "sizes", "places")),
+            chance.choice(("", "cyclone")),
+        )
         return
     QTest.qWait(chance.choice((0, 50, 400)))
     window.grab()
@@ -161,7 +178,9 @@ def test_anything_may_be_done_and_undone(window, qtbot, monkeypatch, name, seed)
     with qtbot.captureExceptions() as raised:
         for step in range(STEPS):
             act = chance.choices(acts, weights)[0]
-            with contextlib.suppress(GreyCurrentError):  # refused in a sentence, as a caller outside the window gets it
+            with contextlib.suppress(
+                GreyCurrentError
+            ):  # refused in a sentence, as a caller outside the window gets it
                 act(chance, window)
             assert not raised, (step, act, raised)
     window.background.dismiss()

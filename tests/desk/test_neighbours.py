@@ -103,9 +103,15 @@ def test_the_last_stages_of_shops_that_nobody_drew(window, hands, qtbot, seed):
     for stage in ("build", "work", "keep"):
         workspace.go(stage)
         settled(window, qtbot)
-        for thing in (None, *list(workspace.project.collector)[:1], *list(workspace.project.machine)[:2]):
+        for thing in (
+            None,
+            *list(workspace.project.collector)[:1],
+            *list(workspace.project.machine)[:2],
+        ):
             workspace.select(thing)
-            pressed += every_button_once(window, hands, ("log/", "log-day", "add-cleaner", "holds-", "better-order"))
+            pressed += every_button_once(
+                window, hands, ("log/", "log-day", "add-cleaner", "holds-", "better-order")
+            )
             for machine in list(workspace.project.machine)[:1]:
                 pressed += every_button_once(window, hands, (f"{machine}/into-the-day",))
         hands.keys("Ctrl+U")

@@ -82,11 +82,18 @@ def told(window, tmp_path, monkeypatch):
 
     def look(act):
         shown = [window.banner.text.text(), window.stage_bar.next.text()]
-        shown += [label.text() for label in window.inspector.findChildren(QLabel) if label.isVisible()]
+        shown += [
+            label.text() for label in window.inspector.findChildren(QLabel) if label.isVisible()
+        ]
         for text in shown:
-            plain = re.sub(r"“[^”]*”|'[^']*' cannot be used", "", text)  # what was typed may be anything
+            plain = re.sub(
+                r"“[^”]*”|'[^']*' cannot be used", "", text
+            )  # what was typed may be anything
             assert not CODE.search(plain), (act, text)
-        assert not (tmp_path / "state" / "faults.log").exists(), (act, (tmp_path / "state" / "faults.log").read_text())
+        assert not (tmp_path / "state" / "faults.log").exists(), (
+            act,
+            (tmp_path / "state" / "faults.log").read_text(),
+        )
 
     yield look
     guard.release()
@@ -98,7 +105,9 @@ def test_whatever_is_typed_into_whichever_field(stage, window, told):
     for chosen in CHOSEN:
         workspace.go(stage)
         workspace.select(chosen)
-        keys = [key for key, field in window.inspector.fields.items() if isinstance(field, QLineEdit)]
+        keys = [
+            key for key, field in window.inspector.fields.items() if isinstance(field, QLineEdit)
+        ]
         for number, key in enumerate(keys[:10]):
             for text in TYPED[number % 4 :: 4]:
                 editor = window.inspector.fields.get(key)
@@ -163,7 +172,9 @@ def test_plans_that_are_none(plan, window, told, tmp_path, monkeypatch):
     told(plan)
     under = window.workspace.project.underlay
     assert (under is not None) != window.banner.isVisible()
-    assert under is None or (len(under.lines) <= 20_000 and 0 < under.width <= 1000 and 0 < under.height <= 1000)
+    assert under is None or (
+        len(under.lines) <= 20_000 and 0 < under.width <= 1000 and 0 < under.height <= 1000
+    )
 
 
 @pytest.mark.parametrize(
@@ -195,14 +206,27 @@ def test_a_shop_holds_what_it_holds(window, told):
     for _ in range(30):
         window.attempt(
             lambda: workspace.edit(
-                "Paste", lambda p: p.replaced(machines=(*p.machines, *(_twin(p, n) for n in range(10))))
+                "Paste",
+                lambda p: p.replaced(machines=(*p.machines, *(_twin(p, n) for n in range(10)))),
             )
         )
         refused += window.banner.isVisible()
         told("paste")
-    assert refused and len(workspace.project.machines) <= 200 and "200 machines" in window.banner.text.text()
-    for text in ("saw 20, " * 8000, "saw" * 20_000, "(" * 60_000, "saw 20 min " * 5000, "1" * 60_000):
-        window.attempt(lambda text=text: workspace.edit("Plan", lambda p: with_work(p, day=parse_day(text, p))))
+    assert (
+        refused
+        and len(workspace.project.machines) <= 200
+        and "200 machines" in window.banner.text.text()
+    )
+    for text in (
+        "saw 20, " * 8000,
+        "saw" * 20_000,
+        "(" * 60_000,
+        "saw 20 min " * 5000,
+        "1" * 60_000,
+    ):
+        window.attempt(
+            lambda text=text: workspace.edit("Plan", lambda p: with_work(p, day=parse_day(text, p)))
+        )
         told(text[:20])
         assert window.banner.isVisible() and len(window.banner.text.text()) < 450
 
@@ -210,7 +234,13 @@ def test_a_shop_holds_what_it_holds(window, told):
 def _twin(project, number):
     item = project.machine["saw"]
     ident = f"tool-{len(project.machines)}-{number}"
-    return Machine(**{**{f: getattr(item, f) for f in Machine.model_fields}, "id": ident, "name": f"Tool {ident}"})
+    return Machine(
+        **{
+            **{f: getattr(item, f) for f in Machine.model_fields},
+            "id": ident,
+            "name": f"Tool {ident}",
+        }
+    )
 
 
 @pytest.mark.parametrize("what", BAD_TEXTS)
@@ -230,15 +260,21 @@ def test_every_command_with_dialogs_that_are_waved_away_and_lists_that_are_rubbi
     empty = tmp_path / "empty.csv"
     empty.write_text("")
     odd = tmp_path / "odd.csv"
-    odd.write_text("part,price,currency,date\n=cmd,1e400,XXXX,tomorrow\npipe/pvc-102,nan,EUR,2026-13-40\n")
+    odd.write_text(
+        "part,price,currency,date\n=cmd,1e400,XXXX,tomorrow\npipe/pvc-102,nan,EUR,2026-13-40\n"
+    )
     foreign = tmp_path / "foreign.json"
     project_file.save(demo("allotment"), foreign)
     workspace = window.workspace
     ends = {"close", "quit", "demo-loft", "demo-shed", "demo-empty"}
     for chosen in ("", str(rubbish), str(empty), str(odd), str(foreign), str(tmp_path)):
-        monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *a, chosen=chosen, **k: (chosen, ""))
         monkeypatch.setattr(
-            QFileDialog, "getSaveFileName", lambda *a, chosen=chosen, **k: (chosen and str(tmp_path), "")
+            QFileDialog, "getOpenFileName", lambda *a, chosen=chosen, **k: (chosen, "")
+        )
+        monkeypatch.setattr(
+            QFileDialog,
+            "getSaveFileName",
+            lambda *a, chosen=chosen, **k: (chosen and str(tmp_path), ""),
         )
         monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *a, **k: "")
         monkeypatch.setattr(QInputDialog, "getText", lambda *a, **k: ("rubbish", True))

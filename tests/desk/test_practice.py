@@ -70,9 +70,13 @@ def test_a_practice_shop_is_solved_by_clicks(practice, hands, qtbot):
     assert "It was: The planer's drop" in facts(practice) and "Score: " in facts(practice)
     hands.press("practice/keep")
     wait(practice, qtbot)
-    assert workspace.project.keep.practice is None and any(k.startswith("read/") for k in practice.inspector.fields)
+    assert workspace.project.keep.practice is None and any(
+        k.startswith("read/") for k in practice.inspector.fields
+    )
     workspace.undo()
-    assert workspace.project.keep.practice.over and workspace.undo_label is None  # what took minutes took them
+    assert (
+        workspace.project.keep.practice.over and workspace.undo_label is None
+    )  # what took minutes took them
 
 
 def test_a_practice_that_was_thought_better_of_changes_nothing(window, monkeypatch):
@@ -115,7 +119,12 @@ def test_every_page_of_a_practice_stands(window, hands, qtbot, seed, level, name
     workspace.go("keep")
     wait(window, qtbot)
     pressed = 0
-    for thing in [None, *workspace.project.collector, *list(workspace.project.machine)[:3], *workspace.project.run]:
+    for thing in [
+        None,
+        *workspace.project.collector,
+        *list(workspace.project.machine)[:3],
+        *workspace.project.run,
+    ]:
         workspace.select(thing)
         for key in [k for k in window.inspector.fields if k.startswith(("look/", "measure/"))][:3]:
             hands.press(key)
@@ -132,7 +141,10 @@ def test_what_is_complained_of_parts_the_readings(window, hands, qtbot):
     hands.keys("Ctrl+8")
     wait(window, qtbot)
     hands.choose("complaint", "only the planer is weaker")
-    assert workspace.project.keep.complaint.machine == "planer" and workspace.undo_label == "Say what is wrong"
+    assert (
+        workspace.project.keep.complaint.machine == "planer"
+        and workspace.undo_label == "Say what is wrong"
+    )
     wait(window, qtbot)
     assert "Which fault" in [section.title for section in window.inspector._page.sections][:3]
     hands.choose("complaint", "everything is weaker than it was")
@@ -150,7 +162,9 @@ def test_what_is_complained_of_parts_the_readings(window, hands, qtbot):
     hands.type_into("read/airflow/planer/planer/hood", "200 CFM")
     workspace.select(None)
     wait(window, qtbot)
-    assert "Taken since it is wrong" in facts(window) and workspace.computed.doubt.fit.readings == ()
+    assert (
+        "Taken since it is wrong" in facts(window) and workspace.computed.doubt.fit.readings == ()
+    )
     hands.choose("complaint", "nothing")
     wait(window, qtbot)
     assert workspace.project.keep.complaint is None and "Taken since" not in facts(window)
@@ -165,7 +179,10 @@ def test_figures_from_an_instrument_on_a_line(window, hands, qtbot, monkeypatch)
     wait(window, qtbot)
     with LineServer(gauge) as server:
         threading.Thread(target=server.serve_forever, daemon=True).start()
-        for typed, words in (("rubbish", "write its port"), (str(server.address), "A gauge answers")):
+        for typed, words in (
+            ("rubbish", "write its port"),
+            (str(server.address), "A gauge answers"),
+        ):
             monkeypatch.setattr(QInputDialog, "getText", lambda *a, typed=typed, **k: (typed, True))
             do(window, "instrument")
             qtbot.waitUntil(lambda words=words: words in said.text(), timeout=5000)
@@ -180,7 +197,9 @@ def test_figures_from_an_instrument_on_a_line(window, hands, qtbot, monkeypatch)
     qtbot.waitUntil(lambda: "nothing answers there" in said.text(), timeout=5000)
     monkeypatch.setattr(QInputDialog, "getText", lambda *a, **k: ("", True))
     do(window, "instrument")
-    assert workspace.instrument is None and not [k for k in window.inspector.fields if k.startswith("take/")]
+    assert workspace.instrument is None and not [
+        k for k in window.inspector.fields if k.startswith("take/")
+    ]
     workspace.undo()
     assert workspace.project.keep.readings == ()
 
@@ -200,7 +219,9 @@ def test_the_game_is_played_to_its_end(window, monkeypatch):
             QTest.keyClicks(dialog.guess, "500 m3/h" if number == 3 else "300")
             QTest.keyClick(dialog.guess, Qt.Key.Key_Return)
             assert "off by" in dialog.told.text() and len(dialog.answers) == number + 1
-            assert dialog.answers[-1].guess == pytest.approx(500 / 3600 if number == 3 else 300 * CFM)
+            assert dialog.answers[-1].guess == pytest.approx(
+                500 / 3600 if number == 3 else 300 * CFM
+            )
             seen.append((dialog.asked.machine, dialog.asked.words))
             dialog.misses.repaint()
             QTest.mouseClick(dialog.button, Qt.MouseButton.LeftButton)
@@ -243,7 +264,11 @@ def test_advice_says_how_often_it_holds_and_is_one_click(window, hands, qtbot):
     assert "Trying it in some hundred shops" in facts(window)
     qtbot.waitUntil(lambda: "holds-1" in window.inspector.fields, timeout=60_000)
     words = window.inspector.fields["holds-1"].words()
-    assert "mitre saw's gate" in words and "of such shops" in words and "Enough air: under 1% before" in words
+    assert (
+        "mitre saw's gate" in words
+        and "of such shops" in words
+        and "Enough air: under 1% before" in words
+    )
     doubt = workspace.computed.doubt
     workspace.select(None)
     assert workspace.computed.doubt is doubt

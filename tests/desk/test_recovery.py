@@ -33,7 +33,8 @@ def left_behind(folder):
 
 
 @pytest.mark.parametrize(
-    ("words", "answer"), [("Bring it back", "bring back"), ("Delete it", "forget"), ("Decide later", "later")]
+    ("words", "answer"),
+    [("Bring it back", "bring back"), ("Delete it", "forget"), ("Decide later", "later")],
 )
 def test_what_was_left_is_offered_and_done_as_answered(window, tmp_path, words, answer):
     path, project = left_behind(tmp_path)
@@ -54,7 +55,8 @@ def test_what_was_left_is_offered_and_done_as_answered(window, tmp_path, words, 
     assert window.workspace.dirty == (answer == "bring back")
     assert (left_in(place) is not None) == (answer == "later")
     assert autosave.keeps and (
-        answer != "bring back" or journal.last_record(place).project == project.model_dump(mode="json")
+        answer != "bring back"
+        or journal.last_record(place).project == project.model_dump(mode="json")
     )
     autosave.close()
 
@@ -91,11 +93,16 @@ def test_a_disk_that_fills_while_one_edits(window, tmp_path, monkeypatch, qtbot)
     monkeypatch.setattr(os, "write", no_room)
     monkeypatch.setattr(os, "fsync", lambda handle: no_room(handle, b"", lambda *a: None))
     workspace.edit("Thin air", lambda p: edits.with_settings(p, altitude=900.0))
-    qtbot.waitUntil(lambda: "no space left on device" in window.banner.text.text().lower(), timeout=5000)
+    qtbot.waitUntil(
+        lambda: "no space left on device" in window.banner.text.text().lower(), timeout=5000
+    )
     window.banner.text.setText("")
     do(window, "save")
     assert "could not be saved" in window.banner.text.text() and workspace.dirty
-    assert project_file.load(path).settings.altitude == 0 and workspace.project.settings.altitude == 900
+    assert (
+        project_file.load(path).settings.altitude == 0
+        and workspace.project.settings.altitude == 900
+    )
     full[0] = False
     workspace.edit("Thinner air", lambda p: edits.with_settings(p, altitude=1500.0))
     autosave.wait()

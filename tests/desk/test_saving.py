@@ -57,18 +57,25 @@ def test_every_menu_entry_that_writes(entry, window, places, monkeypatch):
     workspace.edit("Log", lambda p: with_entries(p, day))
     if entry == "save-readings":
         workspace.edit(
-            "Read", lambda p: with_reading(p, made_reading(p, ("airflow", "saw", "saw/cabinet"), "200 CFM", DAY))
+            "Read",
+            lambda p: with_reading(
+                p, made_reading(p, ("airflow", "saw", "saw/cabinet"), "200 CFM", DAY)
+            ),
         )
     workspace.go("collector" if entry == "save-chart" else "work")
     for name in ("old", "locked", "renamed"):
         (places / f"{name}{end}").unlink(missing_ok=True)
-        (places / f"{name}{end}").write_text(project_file.dump(demo()) if name == "renamed" else "what was there")
+        (places / f"{name}{end}").write_text(
+            project_file.dump(demo()) if name == "renamed" else "what was there"
+        )
     (places / f"locked{end}").chmod(0o444)
     for place, (where, broken, status, says) in PLACES.items():
         if place == "no name":
             continue
         target = str(where(places)).replace("{end}", end)
-        monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, target=target, **k: (target, ""))
+        monkeypatch.setattr(
+            QFileDialog, "getSaveFileName", lambda *a, target=target, **k: (target, "")
+        )
         before = contents(places)
         with monkeypatch.context() as disk:
             if broken is not None:

@@ -42,7 +42,10 @@ def test_a_day_is_typed_ordered_and_its_dust_cleared(work, hands, qtbot, tmp_pat
     assert saved > 1
     hands.press("better-order")
     qtbot.waitUntil(lambda: complete(work), timeout=60_000)
-    assert workspace.computed.worked.saved < saved - 1 and workspace.undo_label == "Take the better order"
+    assert (
+        workspace.computed.worked.saved < saved - 1
+        and workspace.undo_label == "Take the better order"
+    )
     before = workspace.computed.worked.room.dose("loft")
     close = next(
         k
@@ -55,7 +58,9 @@ def test_a_day_is_typed_ordered_and_its_dust_cleared(work, hands, qtbot, tmp_pat
     assert found.room.dose("loft") < before and len(workspace.project.work.cleaners) == 1
     if "run-on-cleaners" in work.inspector.fields:
         hands.press("run-on-cleaners")
-        assert workspace.project.work.cleaners[0].runs_on == pytest.approx(found.room.decay / 60, abs=1)
+        assert workspace.project.work.cleaners[0].runs_on == pytest.approx(
+            found.room.decay / 60, abs=1
+        )
     hands.choose("limit", "WHO, fine dust: 0.015")
     hands.choose("respirator", "FFP3")
     qtbot.waitUntil(lambda: complete(work), timeout=60_000)
@@ -64,7 +69,9 @@ def test_a_day_is_typed_ordered_and_its_dust_cleared(work, hands, qtbot, tmp_pat
     assert "more than 0" in work.inspector._complaints["day"].text()
     hands.type_into("windows", "900")
     assert "at most 20" in work.inspector._complaints["windows"].text()
-    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(tmp_path / "cards.pdf"), ""))
+    monkeypatch.setattr(
+        QFileDialog, "getSaveFileName", lambda *a, **k: (str(tmp_path / "cards.pdf"), "")
+    )
     do(work, "cards")
     text = "".join(page.extract_text() for page in PdfReader(tmp_path / "cards.pdf").pages)
     assert "Open: Mitre saw, Planer. Shut all others." in text and "No nails" in text
@@ -75,7 +82,11 @@ def test_a_day_is_typed_ordered_and_its_dust_cleared(work, hands, qtbot, tmp_pat
 def test_the_floor_is_tinted_along_the_day(work, hands):
     workspace, strip = work.workspace, work.strip
     step = next(s for s in workspace.computed.worked.day.steps if s.machine == "planer")
-    QTest.mouseClick(strip, Qt.MouseButton.LeftButton, pos=QPoint(round(strip.x_of((step.starts + step.ends) / 2)), 40))
+    QTest.mouseClick(
+        strip,
+        Qt.MouseButton.LeftButton,
+        pos=QPoint(round(strip.x_of((step.starts + step.ends) / 2)), 40),
+    )
     assert workspace.selection == "planer" and step.starts < workspace.clock < step.ends
     clean = work.floor.grab().toImage()
     QTest.mousePress(strip, Qt.MouseButton.LeftButton, pos=QPoint(round(strip.x_of(0)) + 1, 120))
@@ -105,7 +116,12 @@ def test_a_machines_page_checklist_and_switching(work, hands, qtbot):
     qtbot.waitUntil(lambda: complete(work), timeout=60_000)
     assert len(workspace.computed.worked.day.on["cyclone"]) > 1
     workspace.select("mitre-saw")
-    told = [item.value for section in work.inspector._page.sections for item in section.items if isinstance(item, Fact)]
+    told = [
+        item.value
+        for section in work.inspector._page.sections
+        for item in section.items
+        if isinstance(item, Fact)
+    ]
     assert any("stops before the mitre saw: leave its gate open" in words for words in told)
     workspace.select("planer")
     hands.type_into("planer/hood/caught", "about 95 % by my eye")
@@ -126,7 +142,9 @@ def test_a_machines_page_checklist_and_switching(work, hands, qtbot):
     assert workspace.computed.worked.day.missing == ("planer",)
 
 
-def test_the_card_in_large_goes_on_with_space_and_follows_the_tools(work, hands, monkeypatch, tmp_path):
+def test_the_card_in_large_goes_on_with_space_and_follows_the_tools(
+    work, hands, monkeypatch, tmp_path
+):
     monkeypatch.setattr(QDialog, "showFullScreen", lambda self: self.show())
     work.workspace.switch_on(("planer",))
     hands.keys("F11")
@@ -161,7 +179,9 @@ def test_the_card_in_large_goes_on_with_space_and_follows_the_tools(work, hands,
     assert panel.states["cyclone"].text() == "Cyclone: off"
     panel.close()
     card.close()
-    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(tmp_path / "c.ics"), ""))
+    monkeypatch.setattr(
+        QFileDialog, "getSaveFileName", lambda *a, **k: (str(tmp_path / "c.ics"), "")
+    )
     do(work, "chores")
     assert "BEGIN:VEVENT" in (tmp_path / "c.ics").read_text()
 
@@ -173,7 +193,11 @@ def test_a_machine_is_dragged_from_the_rack_into_the_day(work, monkeypatch):
     QTest.mousePress(row, Qt.MouseButton.LeftButton, pos=QPoint(100, 30))
     move = QPointF(160, 40)
     buttons = Qt.MouseButton.LeftButton
-    row.mouseMoveEvent(QMouseEvent(QEvent.Type.MouseMove, move, move, buttons, buttons, Qt.KeyboardModifier.NoModifier))
+    row.mouseMoveEvent(
+        QMouseEvent(
+            QEvent.Type.MouseMove, move, move, buttons, buttons, Qt.KeyboardModifier.NoModifier
+        )
+    )
     assert dragged[0].data(MACHINE_DRAG).data() == b"router-table"
     data = QMimeData()
     data.setData(MACHINE_DRAG, b"router-table")
@@ -188,7 +212,9 @@ def test_a_machine_is_dragged_from_the_rack_into_the_day(work, monkeypatch):
     assert "choose a machine" in work.banner.text.text()
 
 
-def test_work_on_every_shop_and_cards_without_a_window(window, hands, tmp_path, monkeypatch, capsys):
+def test_work_on_every_shop_and_cards_without_a_window(
+    window, hands, tmp_path, monkeypatch, capsys
+):
     for project in (
         demo("empty"),
         demo("allotment"),

@@ -73,7 +73,11 @@ def figures_at(now: Assessment, name: str, element: str) -> dict[str, float]:
         found |= _at_machine(now, name, element)
     else:
         found["volume"] = math.fsum(volume(room) for room in now.project.rooms)
-    return {asked.name: _bounded(chosen, asked.name, found[asked.name]) for asked in chosen.asks if asked.name in found}
+    return {
+        asked.name: _bounded(chosen, asked.name, found[asked.name])
+        for asked in chosen.asks
+        if asked.name in found
+    }
 
 
 def _bounded(chosen: Template, name: str, value: float) -> float:
@@ -84,10 +88,18 @@ def _bounded(chosen: Template, name: str, value: float) -> float:
 def _at_machine(now: Assessment, name: str, element: str) -> dict[str, float]:
     project = now.project
     machine = project.machine[element.split("/", maxsplit=1)[0]]
-    pickup = project.pickup[element][1] if element in project.pickup else next(iter(machine.pickups), None)
+    pickup = (
+        project.pickup[element][1]
+        if element in project.pickup
+        else next(iter(machine.pickups), None)
+    )
     found: dict[str, float] = {}
     if name == "box":
-        found |= {"width": machine.width * 0.8, "depth": machine.depth * 0.8, "room": machine.table_height * 0.7}
+        found |= {
+            "width": machine.width * 0.8,
+            "depth": machine.depth * 0.8,
+            "room": machine.table_height * 0.7,
+        }
     if pickup is None:
         return found
     found |= {"bore": pickup.port, "airflow": pickup.need or clear_chips(pickup.port)}
@@ -112,7 +124,9 @@ def suction_at(now: Assessment, element: str) -> float:
     return most
 
 
-def made_for(now: Assessment, name: str, element: str, figures: dict[str, float] | None = None) -> Project:
+def made_for(
+    now: Assessment, name: str, element: str, figures: dict[str, float] | None = None
+) -> Project:
     """The project with a thing made in the shop for an element, in place of the bought part where
     there is one.
 
@@ -120,7 +134,9 @@ def made_for(now: Assessment, name: str, element: str, figures: dict[str, float]
     """
     project = now.project
     known = template(name).figures(figures_at(now, name, element) if figures is None else figures)
-    item = ShopMade(template=name, element=element, figures=known, replaces=_replaced(project, name, element))
+    item = ShopMade(
+        template=name, element=element, figures=known, replaces=_replaced(project, name, element)
+    )
     made = with_shop_made(project, item)
     if element not in project.gate:
         return made
@@ -136,8 +152,14 @@ def _replaced(project: Project, name: str, element: str) -> str | None:
     none.
     """
     start = INSTEAD_OF.get(name)
-    before = next((m.replaces for m in project.build.made if (m.template, m.element) == (name, element)), None)
-    found = (part.key for part in PartsList(project).of_element(element) if start and part.key.startswith(start))
+    before = next(
+        (m.replaces for m in project.build.made if (m.template, m.element) == (name, element)), None
+    )
+    found = (
+        part.key
+        for part in PartsList(project).of_element(element)
+        if start and part.key.startswith(start)
+    )
     return before or next(found, None)
 
 

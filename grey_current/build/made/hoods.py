@@ -6,7 +6,15 @@ import math
 
 from grey_current.air.needs import FLANGE_FACTOR, PORT_VELOCITY, capture
 from grey_current.build.drawing import Item, Path, Text
-from grey_current.build.made.template import Board, Figures, Template, TemplateInput, TemplateResult, hole, plate
+from grey_current.build.made.template import (
+    Board,
+    Figures,
+    Template,
+    TemplateInput,
+    TemplateResult,
+    hole,
+    plate,
+)
 from grey_current.errors import InputError
 from grey_current.units import Display
 
@@ -24,9 +32,15 @@ def _hood(f: Figures, display: Display) -> TemplateResult:
     items += hole((wide / 2, high * 0.3), f["bore"], display)
     if f["closed"] > 0:
         top = high * open_share
-        items += [Path(((0, top), (wide, top)), "hidden"), Text((wide / 2, top + 0.01), "closed above this line")]
+        items += [
+            Path(((0, top), (wide, top)), "hidden"),
+            Text((wide / 2, top + 0.01), "closed above this line"),
+        ]
     x = wide + 0.1
-    items += [*plate(x, 0, deep, high, display), Text((x + deep / 2, high + 0.012), "from the side")]
+    items += [
+        *plate(x, 0, deep, high, display),
+        Text((x + deep / 2, high + 0.012), "from the side"),
+    ]
     items.append(Path(((x, 0), (x + deep, high * 0.3 - f["bore"] / 2)), "hidden"))
     at_port = need / (math.pi / 4 * f["bore"] ** 2)
     return TemplateResult(
@@ -43,9 +57,14 @@ def _hood(f: Figures, display: Display) -> TemplateResult:
             f"Closing {f['closed']:.0%} of the opening wins {display.airflow(whole - need)}."
             if f["closed"] > 0
             else "Closing part of the opening wins air: try a quarter.",
-            f"A flange all round is counted: without one it needs {display.airflow(need / FLANGE_FACTOR)}.",
+            "A flange all round is counted: without one it needs "
+            f"{display.airflow(need / FLANGE_FACTOR)}.",
             f"In its pipe the air then runs at {display.velocity(at_port)}"
-            + ("." if at_port >= PORT_VELOCITY * 0.85 else ": too slow to carry chips, take a smaller pipe."),
+            + (
+                "."
+                if at_port >= PORT_VELOCITY * 0.85
+                else ": too slow to carry chips, take a smaller pipe."
+            ),
         ),
     )
 
@@ -76,12 +95,16 @@ def _box(f: Figures, display: Display) -> TemplateResult:
         raise InputError(
             "Collecting box, room under the machine",
             display.length(f["room"]),
-            f"slopes of {angle:g}° want {display.length(high)}: use a drawer, or let the pipe go out at the back",
+            f"slopes of {angle:g}° want {display.length(high)}: use a drawer, or let the pipe "
+            "go out at the back",
         )
     items: list[Item] = [*plate(0, 0, wide, high, display)]
     low = bore + 0.02
     left, right = (wide - bore) / 2, (wide + bore) / 2
-    items += [Path(((0, high), (left, low)), "hidden"), Path(((wide, high), (right, low)), "hidden")]
+    items += [
+        Path(((0, high), (left, low)), "hidden"),
+        Path(((wide, high), (right, low)), "hidden"),
+    ]
     items += hole((wide / 2, bore / 2 + 0.01), bore, display)
     x = wide + 0.08
     items += [*plate(x, 0, wide, deep, display), Text((x + wide / 2, deep + 0.012), "from above")]
@@ -95,7 +118,11 @@ def _box(f: Figures, display: Display) -> TemplateResult:
             Board(2, "slopes", "plywood", deep, slope, 0.009),
         ),
         f"Air enters through {display.area(f['gap'])} of openings at {display.velocity(gap_air)}"
-        + ("." if gap_air >= 2.0 else ": too slow to hold fine dust, close more of the machine's underside."),
+        + (
+            "."
+            if gap_air >= 2.0
+            else ": too slow to hold fine dust, close more of the machine's underside."
+        ),
         (
             f"Slopes of {angle:g}° let chips slide by themselves."
             if angle >= SLIDES_AT
@@ -137,16 +164,24 @@ def _closing_plate(f: Figures, display: Display) -> TemplateResult:
     before, after = f["airflow"] / open_now, f["airflow"] / left
     port = math.pi / 4 * f["bore"] ** 2
     items: list[Item] = [*plate(0, 0, wide + 0.03, high + 0.03, display)]
-    inner = ((0.015, 0.015), (0.015 + wide, 0.015), (0.015 + wide, 0.015 + high), (0.015, 0.015 + high))
+    inner = (
+        (0.015, 0.015),
+        (0.015 + wide, 0.015),
+        (0.015 + wide, 0.015 + high),
+        (0.015, 0.015 + high),
+    )
     items.append(Path(inner, "hidden", True))
     if left >= port:
         verdict = "Enough stays open for the pipe."
     else:
-        verdict = f"Less stays open than the pipe is wide ({display.area(port)}): too little, leave more."
+        verdict = (
+            f"Less stays open than the pipe is wide ({display.area(port)}): too little, leave more."
+        )
     return TemplateResult(
         tuple(items),
         (Board(count, "plates", "hardboard or sheet", wide + 0.03, high + 0.03, 0.003),),
-        f"Air enters the cabinet at {display.velocity(after)} instead of {display.velocity(before)}: "
+        f"Air enters the cabinet at {display.velocity(after)} instead of "
+        f"{display.velocity(before)}: "
         f"{display.area(left)} of {display.area(open_now)} stay open. {verdict}",
         ("Magnets or turn buttons, so that it comes off to clean and to tilt the blade.",),
         ("Unplug the saw before a hand goes into the cabinet.",),

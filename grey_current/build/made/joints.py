@@ -8,7 +8,15 @@ from grey_current.air.fittings import ENTRY_K, SHARP_DISCHARGE
 from grey_current.air.fittings import splitter as splitter_loss
 from grey_current.air.needs import PORT_VELOCITY, STANDARD_DENSITY
 from grey_current.build.drawing import Circle, Item, Path, Text
-from grey_current.build.made.template import Board, Figures, Template, TemplateInput, TemplateResult, hole, plate
+from grey_current.build.made.template import (
+    Board,
+    Figures,
+    Template,
+    TemplateInput,
+    TemplateResult,
+    hole,
+    plate,
+)
 from grey_current.errors import InputError
 from grey_current.units import Display
 
@@ -43,24 +51,40 @@ def _gate(f: Figures, display: Display) -> TemplateResult:
     wide = bore + 2 * rim
     long = 2 * bore + 3 * rim
     guide = rim - 0.003
-    items: list[Item] = [*plate(0, 0, wide, wide, display), *hole((wide / 2, wide / 2), bore, display)]
+    items: list[Item] = [
+        *plate(0, 0, wide, wide, display),
+        *hole((wide / 2, wide / 2), bore, display),
+    ]
     x = wide + 0.06
     items += [*plate(x, 0, bore + 2 * rim - 2 * guide, long, display)]
     items += hole((x + (wide - 2 * guide) / 2, long - rim - bore / 2), bore, display)
-    items += [Text((wide / 2, wide + 0.012), "two plates"), Text((x + wide / 2 - guide, long + 0.012), "slide")]
+    items += [
+        Text((wide / 2, wide + 0.012), "two plates"),
+        Text((x + wide / 2 - guide, long + 0.012), "slide"),
+    ]
     share = gate_leak_share(bore, gap)
     leak = leaking(math.pi * bore * gap, f["suction"])
     boards = (
         Board(2, "plates", "plywood", wide, wide, ply),
         Board(1, "slide", "hardboard or thin plywood", long, wide - 2 * guide, slide),
-        Board(2, "side guides", "strip as thick as the slide and the gap", wide, guide, slide + gap),
-        Board(1, "stop", "strip as thick as the slide and the gap", wide - 2 * guide, guide, slide + gap),
+        Board(
+            2, "side guides", "strip as thick as the slide and the gap", wide, guide, slide + gap
+        ),
+        Board(
+            1,
+            "stop",
+            "strip as thick as the slide and the gap",
+            wide - 2 * guide,
+            guide,
+            slide + gap,
+        ),
     )
     return TemplateResult(
         tuple(items),
         boards,
         f"Shut, it leaks {display.airflow(leak)} at {display.pressure(f['suction'])}: "
-        f"{share:.1%} of its bore. Every such gate that is shut takes that from the machine that runs.",
+        f"{share:.1%} of its bore. Every such gate that is shut takes that from the machine "
+        "that runs.",
         (f"A gap of {gap * 1000:.1f} mm round the slide; half of it leaks half as much.",),
         ("Let the slide's end stand out far enough that chips in its groove are pushed through.",),
     )
@@ -95,7 +119,11 @@ def holding_force(bore: float, suction: float, mass: float, factor: float) -> fl
 def _coupler(f: Figures, display: Display) -> TemplateResult:
     outer, bore = f["outer"], f["bore"]
     if outer <= bore:
-        raise InputError("Quick coupler, hose's outside", display.length(outer), "it should be more than its bore")
+        raise InputError(
+            "Quick coupler, hose's outside",
+            display.length(outer),
+            "it should be more than its bore",
+        )
     force = holding_force(bore, f["suction"], f["mass"], f["factor"])
     count = max(3, math.ceil(force / f["pull"]))
     inner = outer + 2 * FIT
@@ -104,21 +132,31 @@ def _coupler(f: Figures, display: Display) -> TemplateResult:
     room = math.pi * circle / count
     if room < MAGNET_ROOM:
         raise InputError(
-            "Quick coupler, pull of one magnet", f"{f['pull']:g} N", f"{count} magnets do not fit: take stronger ones"
+            "Quick coupler, pull of one magnet",
+            f"{f['pull']:g} N",
+            f"{count} magnets do not fit: take stronger ones",
         )
-    items: list[Item] = [*plate(-ring / 2, -ring / 2, ring, ring, display), *hole((0, 0), inner, display)]
+    items: list[Item] = [
+        *plate(-ring / 2, -ring / 2, ring, ring, display),
+        *hole((0, 0), inner, display),
+    ]
     items += [Circle((0, 0), ring / 2, "outline"), Circle((0, 0), circle / 2, "centre lines")]
     for n in range(count):
         turn = 2 * math.pi * n / count
-        items.append(Circle((circle / 2 * math.cos(turn), circle / 2 * math.sin(turn)), 0.005, "outline"))
+        items.append(
+            Circle((circle / 2 * math.cos(turn), circle / 2 * math.sin(turn)), 0.005, "outline")
+        )
     return TemplateResult(
         tuple(items),
         (Board(2, "rings", "plywood", ring, ring, 0.012),),
-        f"{count} magnets of {f['pull']:g} N in each ring hold {count * f['pull']:.0f} N of the {force:.0f} N wanted "
+        f"{count} magnets of {f['pull']:g} N in each ring hold {count * f['pull']:.0f} N of "
+        f"the {force:.0f} N wanted "
         f"(suction and hose with a factor of {f['factor']:g}).",
         (
-            f"One ring is glued on the hose, its twin stands at each machine; hole {display.length(inner)}.",
-            f"The air's pull on the hose is {f['suction'] * math.pi / 4 * bore**2:.0f} N when it runs.",
+            "One ring is glued on the hose, its twin stands at each machine; hole "
+            f"{display.length(inner)}.",
+            f"The air's pull on the hose is {f['suction'] * math.pi / 4 * bore**2:.0f} N when "
+            "it runs.",
         ),
         ("Strong magnets pinch; keep them from pacemakers and children.",),
     )
@@ -144,18 +182,34 @@ def _adaptor(f: Figures, display: Display) -> TemplateResult:
     wide, high, bore = f["width"], f["height"], f["bore"]
     rim = f["rim"]
     if bore > min(wide, high):
-        raise InputError("Adaptor plate, pipe's bore", display.length(bore), "it should go into the port's opening")
+        raise InputError(
+            "Adaptor plate, pipe's bore",
+            display.length(bore),
+            "it should go into the port's opening",
+        )
     outer_wide, outer_high = wide + 2 * rim, high + 2 * rim
     middle = (outer_wide / 2, outer_high / 2)
-    items: list[Item] = [*plate(0, 0, outer_wide, outer_high, display), *hole(middle, bore, display)]
-    items.append(Path(((rim, rim), (rim + wide, rim), (rim + wide, rim + high), (rim, rim + high)), "hidden", True))
-    corners = [(x, y) for x in (rim / 2, outer_wide - rim / 2) for y in (rim / 2, outer_high - rim / 2)]
+    items: list[Item] = [
+        *plate(0, 0, outer_wide, outer_high, display),
+        *hole(middle, bore, display),
+    ]
+    items.append(
+        Path(
+            ((rim, rim), (rim + wide, rim), (rim + wide, rim + high), (rim, rim + high)),
+            "hidden",
+            True,
+        )
+    )
+    corners = [
+        (x, y) for x in (rim / 2, outer_wide - rim / 2) for y in (rim / 2, outer_high - rim / 2)
+    ]
     items += [Circle(corner, 0.003, "outline") for corner in corners]
     share = (math.pi / 4 * bore**2) / (wide * high)
     return TemplateResult(
         tuple(items),
         (Board(1, "plate", "plywood", outer_wide, outer_high, 0.012),),
-        f"The pipe's bore is {share:.0%} of the port's opening. A sharp edge costs {ENTRY_K['flanged']:.2f} velocity "
+        f"The pipe's bore is {share:.0%} of the port's opening. A sharp edge costs "
+        f"{ENTRY_K['flanged']:.2f} velocity "
         f"pressures; rounded over by a sixth of the bore it costs {ENTRY_K['bell']:.2f}.",
         ("A strip of foam between plate and machine keeps false air out.",),
     )
@@ -179,17 +233,25 @@ def _splitter(f: Figures, display: Display) -> TemplateResult:
     large, small = f["large"], f["small"]
     if small > large:
         raise InputError(
-            "Splitter box, small pipes", display.length(small), "they should be no larger than the large one"
+            "Splitter box, small pipes",
+            display.length(small),
+            "they should be no larger than the large one",
         )
     wide = max(2 * small + 0.06, large + 0.04)
     deep = max(large, small) + 0.04
     long = 2 * large
-    items: list[Item] = [*plate(0, 0, wide, deep, display), *hole((wide / 2, deep / 2), large, display)]
+    items: list[Item] = [
+        *plate(0, 0, wide, deep, display),
+        *hole((wide / 2, deep / 2), large, display),
+    ]
     x = wide + 0.07
     items += plate(x, 0, wide, deep, display)
     for share in (0.25, 0.75):
         items += hole((x + wide * share, deep / 2), small, display)
-    items += [Text((wide / 2, deep + 0.012), "to the collector"), Text((x + wide / 2, deep + 0.012), "to the machines")]
+    items += [
+        Text((wide / 2, deep + 0.012), "to the collector"),
+        Text((x + wide / 2, deep + 0.012), "to the machines"),
+    ]
     loss = splitter_loss(large, small)
     return TemplateResult(
         tuple(items),
@@ -199,7 +261,8 @@ def _splitter(f: Figures, display: Display) -> TemplateResult:
             Board(2, "sides", "plywood", long, deep, 0.012),
         ),
         f"Each small pipe loses {loss:.2f} of its velocity pressures here: "
-        f"{display.pressure(loss * STANDARD_DENSITY / 2 * PORT_VELOCITY**2)} at {display.velocity(PORT_VELOCITY)}.",
+        f"{display.pressure(loss * STANDARD_DENSITY / 2 * PORT_VELOCITY**2)} at "
+        f"{display.velocity(PORT_VELOCITY)}.",
         ("Chips fall out of the air in a box: give it a lid to look in.",),
     )
 

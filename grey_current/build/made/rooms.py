@@ -8,7 +8,14 @@ import math
 
 from grey_current.air.needs import STANDARD_DENSITY
 from grey_current.build.drawing import Item, Path, Text, rectangle
-from grey_current.build.made.template import Board, Figures, Template, TemplateInput, TemplateResult, plate
+from grey_current.build.made.template import (
+    Board,
+    Figures,
+    Template,
+    TemplateInput,
+    TemplateResult,
+    plate,
+)
 from grey_current.design.collector.noise import WALLS
 from grey_current.units import Display
 
@@ -43,25 +50,46 @@ def _sound_box(f: Figures, display: Display) -> TemplateResult:
     items += [*plate(x, 0, wide, deep, display), Text((x + wide / 2, deep + 0.05), "from above")]
     slot_high = slot / (wide / 2)
     items.append(rectangle(x + wide / 4, deep - LINING, wide / 2, LINING, "outline"))
-    items.append(Path(((x + wide / 4 - 0.1, deep - 0.12), (x + wide * 0.75 + 0.1, deep - 0.12)), "hidden"))
+    items.append(
+        Path(((x + wide / 4 - 0.1, deep - 0.12), (x + wide * 0.75 + 0.1, deep - 0.12)), "hidden")
+    )
     return TemplateResult(
         tuple(items),
         (
             Board(2, "sides", "plywood, lined inside", high, deep, 0.018),
             Board(1, "back with the slot", "plywood, lined inside", high, wide + 0.036, 0.018),
             Board(1, "door", "plywood, lined inside", high, wide + 0.036, 0.018),
-            Board(1, "lid that lifts off", "plywood, lined inside", wide + 0.036, deep + 0.036, 0.018),
-            Board(1, "baffle before the slot", "plywood, lined both sides", wide / 2 + 0.2, slot_high + 0.1, 0.018),
+            Board(
+                1, "lid that lifts off", "plywood, lined inside", wide + 0.036, deep + 0.036, 0.018
+            ),
+            Board(
+                1,
+                "baffle before the slot",
+                "plywood, lined both sides",
+                wide / 2 + 0.2,
+                slot_high + 0.1,
+                0.018,
+            ),
         ),
-        f"It takes about {WALLS['boxed in']:.0f} dB off: half as loud and a little more. Its air comes out through a "
+        f"It takes about {WALLS['boxed in']:.0f} dB off: half as loud and a little more. Its "
+        "air comes out through a "
         f"lined slot of {display.length(wide / 2)} × {display.length(slot_high)} behind a baffle.",
         (
             f"The motor warms the air by {display.warmer(warm)}"
-            + (": that is well." if warm <= WARM else f", more than {display.warmer(WARM)}: let more air through."),
-            f"A filter in the way back wants {display.surface(filter_area)} at {display.velocity(f['face'])}.",
-            f"{display.length(f['lift'])} over it to lift it off; the filter is reached through the door.",
+            + (
+                ": that is well."
+                if warm <= WARM
+                else f", more than {display.warmer(WARM)}: let more air through."
+            ),
+            f"A filter in the way back wants {display.surface(filter_area)} at "
+            f"{display.velocity(f['face'])}.",
+            f"{display.length(f['lift'])} over it to lift it off; the filter is reached "
+            "through the door.",
         ),
-        ("Dust on a hot motor burns: keep the box clean and the cooling air free.", "Hearing: it is an estimate."),
+        (
+            "Dust on a hot motor burns: keep the box clean and the cooling air free.",
+            "Hearing: it is an estimate.",
+        ),
     )
 
 
@@ -101,7 +129,10 @@ def _room_filter(f: Figures, display: Display) -> TemplateResult:
     items.append(rectangle(0.018, 0.018, wide, high, "hidden"))
     items.append(Text((wide / 2 + 0.018, high / 2), "filter"))
     x = wide + 0.2
-    items += [*plate(x, 0, wide, high, display), Text((x + wide / 2, high + 0.03), f"{count} filters round one fan")]
+    items += [
+        *plate(x, 0, wide, high, display),
+        Text((x + wide / 2, high + 0.03), f"{count} filters round one fan"),
+    ]
     for n in range(min(count, 4)):
         left, low, w, h = (
             (x, 0.0, thick, high),
@@ -110,7 +141,9 @@ def _room_filter(f: Figures, display: Display) -> TemplateResult:
             (x, high - thick, wide, thick),
         )[n]
         items.append(rectangle(left, low, w, h, "hidden"))
-    slow = "." if face <= 1.5 else ", too fast for it to hold fine dust: take more or larger filters."
+    slow = (
+        "." if face <= 1.5 else ", too fast for it to hold fine dust: take more or larger filters."
+    )
     return TemplateResult(
         tuple(items),
         (
@@ -118,11 +151,14 @@ def _room_filter(f: Figures, display: Display) -> TemplateResult:
             Board(4, "corner posts", "batten", high, 0.04, 0.04),
             Board(2 * count, "filter slides", "strip", high, 0.02, 0.01),
         ),
-        f"{display.airflow(f['airflow'] * f['caught'])} of clean air: the room's air {times:.1f} times an hour. "
+        f"{display.airflow(f['airflow'] * f['caught'])} of clean air: the room's air "
+        f"{times:.1f} times an hour. "
         f"Through its {display.surface(area)} the air goes at {display.velocity(face)}{slow}",
         (
-            "It cleans what is in the air already: it does not take the place of collecting at the tool.",
-            f"To clear a dusty room to a tenth takes about {math.log(10) / max(times, 1e-9) * 60:.0f} minutes.",
+            "It cleans what is in the air already: it does not take the place of collecting at "
+            "the tool.",
+            "To clear a dusty room to a tenth takes about "
+            f"{math.log(10) / max(times, 1e-9) * 60:.0f} minutes.",
         ),
         ("Let it run on after work; a respirator for what it has not caught yet.",),
     )

@@ -10,9 +10,27 @@ from typing import Literal
 
 from grey_current.build.drawing import XY, Circle, Dimension, Item, Path, rectangle
 from grey_current.errors import InputError
-from grey_current.units import Display, parse_airflow, parse_length, parse_number, parse_pressure, parse_velocity
+from grey_current.units import (
+    Display,
+    parse_airflow,
+    parse_length,
+    parse_number,
+    parse_pressure,
+    parse_velocity,
+)
 
-Quantity = Literal["length", "airflow", "pressure", "velocity", "force", "mass", "number", "share", "power", "count"]
+Quantity = Literal[
+    "length",
+    "airflow",
+    "pressure",
+    "velocity",
+    "force",
+    "mass",
+    "number",
+    "share",
+    "power",
+    "count",
+]
 Figures = Mapping[str, float]
 
 
@@ -80,7 +98,8 @@ class Template:
                 raise InputError(
                     f"{self.title}, {asked.label.lower()}",
                     value,
-                    f"it should be from {plain_figure(asked, asked.least)} to {plain_figure(asked, asked.most)}",
+                    f"it should be from {plain_figure(asked, asked.least)} to "
+                    f"{plain_figure(asked, asked.most)}",
                 )
         return {name: float(given.get(name, asked.default)) for name, asked in known.items()}
 
@@ -143,7 +162,9 @@ def read(asked: TemplateInput, text: str, display: Display) -> float:
     try:
         return parse_number(text.strip().lower().removesuffix(unit.lower())) / size
     except ValueError:
-        raise InputError(asked.label, text, f"write a figure such as {say(asked, asked.default, display)}") from None
+        raise InputError(
+            asked.label, text, f"write a figure such as {say(asked, asked.default, display)}"
+        ) from None
 
 
 def plate(left: float, low: float, wide: float, high: float, display: Display) -> list[Item]:
@@ -163,5 +184,7 @@ def hole(centre: XY, diameter: float, display: Display) -> list[Item]:
         Circle(centre, diameter / 2, "outline"),
         Path(((x - reach, y), (x + reach, y)), "centre lines"),
         Path(((x, y - reach), (x, y + reach)), "centre lines"),
-        Dimension((x - diameter / 2, y), (x + diameter / 2, y), f"⌀ {display.length(diameter)}", 0.0),
+        Dimension(
+            (x - diameter / 2, y), (x + diameter / 2, y), f"⌀ {display.length(diameter)}", 0.0
+        ),
     ]

@@ -12,7 +12,17 @@ from grey_current.build.made.template import Figures, Template, TemplateResult
 from grey_current.errors import InputError
 from grey_current.units import Display
 
-TEMPLATES: tuple[Template, ...] = (GATE, COUPLER, ADAPTOR, SPLITTER, HOOD, BOX, CLOSING_PLATE, SOUND_BOX, ROOM_FILTER)
+TEMPLATES: tuple[Template, ...] = (
+    GATE,
+    COUPLER,
+    ADAPTOR,
+    SPLITTER,
+    HOOD,
+    BOX,
+    CLOSING_PLATE,
+    SOUND_BOX,
+    ROOM_FILTER,
+)
 SHEET = (190.0, 150.0)
 """mm of paper for a template's drawing."""
 
@@ -21,7 +31,9 @@ def template(name: str) -> Template:
     """A template by its name. Raises `InputError` for an unknown one."""
     found = next((item for item in TEMPLATES if item.name == name), None)
     if found is None:
-        raise InputError("what to make", name, f"choose one of {', '.join(item.name for item in TEMPLATES)}")
+        raise InputError(
+            "what to make", name, f"choose one of {', '.join(item.name for item in TEMPLATES)}"
+        )
     return found
 
 

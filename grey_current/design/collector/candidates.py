@@ -24,7 +24,16 @@ from grey_current.design.flow.assessment import Assessment, ScenarioAir, System,
 from grey_current.design.flow.scenarios import Scenario, all_scenarios, need
 from grey_current.design.flow.trace import shop_air
 from grey_current.design.flow.transport import slowest_transport
-from grey_current.design.judgement import HARD, SAME, Judgement, Key, PickupJudged, best_first, judge, judgement_of
+from grey_current.design.judgement import (
+    HARD,
+    SAME,
+    Judgement,
+    Key,
+    PickupJudged,
+    best_first,
+    judge,
+    judgement_of,
+)
 from grey_current.design.parts.costs import prices, unit_price
 from grey_current.design.space.free_places import freely_standing
 from grey_current.design.supply.circuits import worst_load
@@ -48,7 +57,9 @@ GAP = 0.1
 
 def fan_power(item: Collector, airflow: float, air: Air) -> float:
     """Power (W) that a collector's fan takes at its shaft at an airflow (m³/s)."""
-    return shaft_power(make.fan_curve(item.fan, air), airflow, item.motor.power if item.motor else 0.0)
+    return shaft_power(
+        make.fan_curve(item.fan, air), airflow, item.motor.power if item.motor else 0.0
+    )
 
 
 @dataclass(frozen=True)
@@ -126,7 +137,10 @@ def offer_troubles(project: Project, offer: Offer) -> list[str]:
 
 
 def offers(
-    now: Assessment, collector: str | None, models: Sequence[CollectorModel], refit: Refit = lambda project: project
+    now: Assessment,
+    collector: str | None,
+    models: Sequence[CollectorModel],
+    refit: Refit = lambda project: project,
 ) -> list[Offer]:
     """What the collector as it stands and each model in its place would do, the smallest that
     serves all first.
@@ -135,15 +149,24 @@ def offers(
     ducts of a shop with a candidate go with it. Raises `DuctworkError` as tracing does.
     """
     before = judgement_of(now)
-    found = [_offer(now, collector, item, before, refit) for item in candidates(now.project, collector, models)]
-    return best_first(found, lambda offer: (offer.implausible, *offer.by_air), lambda offer: offer.rank)
+    found = [
+        _offer(now, collector, item, before, refit)
+        for item in candidates(now.project, collector, models)
+    ]
+    return best_first(
+        found, lambda offer: (offer.implausible, *offer.by_air), lambda offer: offer.rank
+    )
 
 
-def candidates(project: Project, collector: str | None, models: Sequence[CollectorModel]) -> list[Collector]:
+def candidates(
+    project: Project, collector: str | None, models: Sequence[CollectorModel]
+) -> list[Collector]:
     """The collector as it stands, and each model in its place."""
     now = project.collector.get(collector or "")
     own = [now] if now is not None else []
-    return own + [stood_in(project, collector, m) for m in models if now is None or m.model != now.model]
+    return own + [
+        stood_in(project, collector, m) for m in models if now is None or m.model != now.model
+    ]
 
 
 def stood_in(project: Project, collector: str | None, model: CollectorModel) -> Collector:
@@ -165,7 +188,9 @@ def stood_in(project: Project, collector: str | None, model: CollectorModel) -> 
 def with_candidate(project: Project, collector: str | None, item: Collector) -> Project:
     """The project with a candidate in the collector's place, or added to it."""
     if collector in project.collector:
-        return project.replaced(collectors=tuple(item if c.id == collector else c for c in project.collectors))
+        return project.replaced(
+            collectors=tuple(item if c.id == collector else c for c in project.collectors)
+        )
     return edits.added(project, item)
 
 
@@ -176,7 +201,9 @@ def put_in(project: Project, collector: str | None, model: CollectorModel) -> Pr
     return with_candidate(project, collector, stood_in(project, collector, model))
 
 
-def _offer(now: Assessment, collector: str | None, item: Collector, before: Judgement, refit: Refit) -> Offer:
+def _offer(
+    now: Assessment, collector: str | None, item: Collector, before: Judgement, refit: Refit
+) -> Offer:
     project = now.project
     done = _assessed(now, collector, item, refit)
     usual = _answers(done, item)
@@ -206,7 +233,9 @@ def _offer(now: Assessment, collector: str | None, item: Collector, before: Judg
         unit_price(prices(project), collector_key(item.model)),
         _judged(done, usual, before),
         against,
-        item.motor.power if item.motor else best_air_power(make.fan_curve(item.fan, done.air)) / AIR_POWER_LIMIT,
+        item.motor.power
+        if item.motor
+        else best_air_power(make.fan_curve(item.fan, done.air)) / AIR_POWER_LIMIT,
         (_served(usual, 1 / MORE_LOSS**0.5), _served(usual, 1 / LESS_LOSS**0.5)),
     )
 
@@ -216,7 +245,8 @@ def _served(answers: Sequence[_Answer], times: float = 1.0) -> int:
     airflow.
     """
     return sum(
-        a.share * times >= MET_FROM and (a.transport is None or a.transport * times >= 1 - SAME) for a in answers
+        a.share * times >= MET_FROM and (a.transport is None or a.transport * times >= 1 - SAME)
+        for a in answers
     )
 
 
@@ -265,7 +295,9 @@ def _with_filter_due(done: Assessment, item: Collector) -> Assessment:
         return replace(system, network=solved[id(was)].network, solved=solved[id(was)])
 
     def again(answer: ScenarioAir) -> ScenarioAir:
-        return answer.with_systems({c: loaded(s) if c == item.id else s for c, s in answer.systems.items()})
+        return answer.with_systems(
+            {c: loaded(s) if c == item.id else s for c, s in answer.systems.items()}
+        )
 
     project = with_candidate(done.project, item.id, worn)
     return replace(done, project=project, answers=tuple([again(answer) for answer in done.answers]))
@@ -275,7 +307,9 @@ def _answers(done: Assessment, item: Collector) -> list[_Answer]:
     """What a candidate gives in every scenario."""
     found = []
     for answer in done.answers:
-        made = _ducted(done, answer, item) or _rough_answer(done.project, answer, done.project.collector[item.id])
+        made = _ducted(done, answer, item) or _rough_answer(
+            done.project, answer, done.project.collector[item.id]
+        )
         if made is not None:
             found.append(made)
     return found
@@ -302,7 +336,9 @@ def _rough_answer(project: Project, answer: ScenarioAir, item: Collector) -> _An
     judged: dict[Key, PickupJudged] = {}
     for ref in refs:
         network = rough_network(project, ref, item.id, make.collector(item, air), air)
-        flow = float(solve(network, laws.cases(np.ones((1, len(network.own_fans)), dtype=bool))).flow[0, 0])
+        flow = float(
+            solve(network, laws.cases(np.ones((1, len(network.own_fans)), dtype=bool))).flow[0, 0]
+        )
         asked = need(project.pickup[ref][1], project.settings).airflow
         judged[answer.scenario, ref] = PickupJudged(flow, asked, None, None)
     most = max(pickup.airflow for pickup in judged.values())

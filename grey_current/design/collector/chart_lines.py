@@ -38,8 +38,14 @@ def port_line(project: Project, ref: str, air: Air, top: float) -> Line:
     """
     machine, pickup = project.pickup[ref]
     parts = [p for p in make.pickup(ref, machine.id, pickup, air) if not isinstance(p, Fan)]
-    k = sum(p.law.k / laws.area(p.law.diameter) ** 2 for p in parts if isinstance(p.law, laws.Constant))
+    k = sum(
+        p.law.k / laws.area(p.law.diameter) ** 2 for p in parts if isinstance(p.law, laws.Constant)
+    )
     k += 1 / laws.area(pickup.port) ** 2  # the velocity pressure in the port is spent too
     pressures = np.linspace(0, top, 40)
     flows = np.sqrt(2 * pressures / (air.density * k))
-    return Line(f"{machine.name}'s own port", "port", tuple(zip(flows.tolist(), pressures.tolist(), strict=True)))
+    return Line(
+        f"{machine.name}'s own port",
+        "port",
+        tuple(zip(flows.tolist(), pressures.tolist(), strict=True)),
+    )

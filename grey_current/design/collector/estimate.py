@@ -70,7 +70,9 @@ def _onto(sides: list[tuple[XY, XY]], starts: list[float], place: XY) -> tuple[f
     return found
 
 
-def rough_network(project: Project, ref: str, collector: str | None, end: Sequence[Piece], air: Air) -> Network:
+def rough_network(
+    project: Project, ref: str, collector: str | None, end: Sequence[Piece], air: Air
+) -> Network:
     """A network of one branch from a pickup to `end`, the pieces at and behind the collector's
     inlet.
 
@@ -98,7 +100,15 @@ def rough_network(project: Project, ref: str, collector: str | None, end: Sequen
         pieces.Piece(f"{ref}/gate", machine.id, slot, size, allowance=True),
         pieces.Piece(f"{ref}/elbows", machine.id, turns, size, allowance=True),
         pieces.Piece(f"{ref}/wye", machine.id, laws.Constant(WYE_K, size), size, allowance=True),
-        make.straight(f"{ref}/duct", machine.id, length, size, rough, hose=False, rises=True, forward=True),
+        make.straight(
+            f"{ref}/duct", machine.id, length, size, rough, hose=False, rises=True, forward=True
+        ),
     ]
     key = (machine.id, pickup.id)
-    return Network(collector or "", (Branch((*made, *end), -1, key),), (), air, (key,) if pickup.own_fan else ())
+    return Network(
+        collector or "",
+        (Branch((*made, *end), -1, key),),
+        (),
+        air,
+        (key,) if pickup.own_fan else (),
+    )

@@ -67,7 +67,9 @@ def fit(project: Project, collector: Collector) -> Headroom:
     smaller = None
     if collector.bin is not None:
         wanted = collector.bin.height + spare
-        smaller = next((b for b in BINS if b.height <= wanted and b.volume < collector.bin.volume), None)
+        smaller = next(
+            (b for b in BINS if b.height <= wanted and b.volume < collector.bin.volume), None
+        )
     return Headroom(above, by, spare, smaller, -spare if collector.stand >= -spare else None)
 
 

@@ -57,7 +57,9 @@ def make_up_air(project: Project, collector: Collector, airflow: float, air: Air
     colder = max(project.settings.temperature - project.settings.outside, 0.0)
     heat = air.density * HEAT * airflow * colder if outdoors else 0.0
     served = machines_of_collectors(project).get(collector.id, frozenset())
-    hours = sum(m.uses_per_week * m.minutes_per_use / 60 for m in project.machines if m.id in served)
+    hours = sum(
+        m.uses_per_week * m.minutes_per_use / 60 for m in project.machines if m.id in served
+    )
     power = collector.motor.power if collector.motor else 0.0
     warmth = power / EFFICIENCY / (air.density * HEAT * airflow) if airflow > 0 else 0.0
     burning = tuple(f.id for f in project.features if f.kind in HOT) if away else ()
@@ -107,5 +109,7 @@ def most_depression(now: Assessment, collector: str | None = None) -> float:
     """The most (Pa) that any scenario pulls the shop below what surrounds it, or any with one
     collector in it.
     """
-    answers = [a for a in now.answers if a.converged and (collector is None or collector in a.systems)]
+    answers = [
+        a for a in now.answers if a.converged and (collector is None or collector in a.systems)
+    ]
     return max((depression(now.project, answer, now.air) for answer in answers), default=0.0)

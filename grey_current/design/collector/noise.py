@@ -81,7 +81,9 @@ def beside(project: Project, collector: Collector) -> Loudness:
 
     Source: as `heard_at`.
     """
-    return Loudness((USUAL if collector.noise is None else collector.noise) + _room_gain(project, 1.0))
+    return Loudness(
+        (USUAL if collector.noise is None else collector.noise) + _room_gain(project, 1.0)
+    )
 
 
 def changed_by(airflow: float, pressure: float) -> float:

@@ -56,7 +56,8 @@ def _claim(claim: Claim) -> Iterator[Implausible]:
         yield Implausible(
             power,
             AIR_POWER_LIMIT * claim.motor_power,
-            f"the claim needs {power:.0f} W in the air, more than half of its {claim.motor_power:.0f} W motor can give",
+            f"the claim needs {power:.0f} W in the air, more than half of its "
+            f"{claim.motor_power:.0f} W motor can give",
             "Ask for a measured fan curve, or take the claim down.",
         )
 
@@ -68,7 +69,8 @@ def _power(item: Collector, fan: CurvePoints) -> Iterator[Implausible]:
         yield Implausible(
             power,
             AIR_POWER_LIMIT * item.motor.power,
-            f"its curve needs {power:.0f} W in the air, more than half of its {item.motor.power:.0f} W motor can give",
+            f"its curve needs {power:.0f} W in the air, more than half of its "
+            f"{item.motor.power:.0f} W motor can give",
             "Ask how the curve was measured, or take it down.",
         )
 
@@ -84,7 +86,8 @@ def _shut_off(item: Collector, fan: CurvePoints, display: Display) -> Iterator[I
         yield Implausible(
             curve.shut_off,
             most,
-            f"{display.pressure(curve.shut_off)} at shut-off; an impeller of {display.diameter(wheel)} on a two-pole "
+            f"{display.pressure(curve.shut_off)} at shut-off; an impeller of "
+            f"{display.diameter(wheel)} on a two-pole "
             f"motor gives no more than about {display.pressure(most)}",
             "Check the impeller's size, or how the curve was measured.",
         )

@@ -19,7 +19,14 @@ from grey_current.air.solver import Solver
 from grey_current.air.tables import packed
 from grey_current.design.collector.estimate import rough_network
 from grey_current.design.flow import fittings as make
-from grey_current.design.flow.scenarios import Scenario, all_scenarios, arrangement, gate_settings, need, used_leaves
+from grey_current.design.flow.scenarios import (
+    Scenario,
+    all_scenarios,
+    arrangement,
+    gate_settings,
+    need,
+    used_leaves,
+)
 from grey_current.design.flow.trace import Arrangement, shop_air, trace
 from grey_current.shop.collectors import Collector
 from grey_current.shop.model import Project
@@ -60,7 +67,9 @@ class Requirement:
         return self.airflow * self.pressure
 
 
-def requirements(project: Project, collector: str | None, scenarios: Sequence[Scenario] = ()) -> list[Requirement]:
+def requirements(
+    project: Project, collector: str | None, scenarios: Sequence[Scenario] = ()
+) -> list[Requirement]:
     """What a collector must do for each scenario that it serves.
 
     Parameters
@@ -95,7 +104,9 @@ def requirements(project: Project, collector: str | None, scenarios: Sequence[Sc
             found |= {made.scenario: made for made in _from_ducts(project, group, mine)}
         connected = {key for network in traced.values() for key in network.leaf_of_pickup}
         for scenario in group:
-            rough = None if scenario in found else _estimated(project, scenario, collector, connected)
+            rough = (
+                None if scenario in found else _estimated(project, scenario, collector, connected)
+            )
             if rough is not None:
                 found[scenario] = rough
     return [found[scenario] for scenario in wanted if scenario in found]
@@ -132,10 +143,14 @@ class _Asked:
     refs: list[str]
 
 
-def _from_ducts(project: Project, scenarios: Sequence[Scenario], network: Network) -> list[Requirement]:
+def _from_ducts(
+    project: Project, scenarios: Sequence[Scenario], network: Network
+) -> list[Requirement]:
     """The requirements through ducts that are drawn, of the scenarios that this network serves."""
     root, inlet = network.branches[0], project.collector[network.collector].inlet
-    kept = tuple(p for p in root.pieces if p.source_id != network.collector or not isinstance(p, OWN_PIECES))
+    kept = tuple(
+        p for p in root.pieces if p.source_id != network.collector or not isinstance(p, OWN_PIECES)
+    )
     bare = network.with_branches({0: replace(root, pieces=(*kept, _ideal(network.air, inlet)))})
     asked = []
     for scenario in scenarios:
@@ -143,7 +158,15 @@ def _from_ducts(project: Project, scenarios: Sequence[Scenario], network: Networ
         if running:
             needs = [need(project.pickup[ref][1], project.settings).airflow for ref, _ in running]
             gates = gate_settings(project, network, scenario)
-            asked.append(_Asked(scenario, gates, [leaf for _, leaf in running], needs, [ref for ref, _ in running]))
+            asked.append(
+                _Asked(
+                    scenario,
+                    gates,
+                    [leaf for _, leaf in running],
+                    needs,
+                    [ref for ref, _ in running],
+                )
+            )
     return _worked_back(asked, bare, inlet, estimated=False) if asked else []
 
 
@@ -176,7 +199,9 @@ def _rough(project: Project, scenario: Scenario, ref: str, collector: str | None
     return _worked_back([asked], network, inlet, estimated=True)[0]
 
 
-def _worked_back(asked: list[_Asked], network: Network, inlet: float, *, estimated: bool) -> list[Requirement]:
+def _worked_back(
+    asked: list[_Asked], network: Network, inlet: float, *, estimated: bool
+) -> list[Requirement]:
     """Pull harder and harder until each scenario's last need is just met; a round is one call of
     the solver.
     """
@@ -191,21 +216,31 @@ def _worked_back(asked: list[_Asked], network: Network, inlet: float, *, estimat
         tries = scales.shape[1]
         gates = np.repeat(np.stack([a.gates for a in asked]), tries, axis=0)
         given = laws.Cases(gates, scales.ravel(), np.ones(scales.size))
-        near = None if start is None else np.broadcast_to(start, (len(asked), tries, start.shape[2]))
+        near = (
+            None if start is None else np.broadcast_to(start, (len(asked), tries, start.shape[2]))
+        )
         near = None if near is None else near.reshape(-1, near.shape[2])[:, network.tree.leaves]
         flow = solver.solve(given, near).flow.reshape(len(asked), tries, -1)
-        shares = np.stack([np.min(f[:, a.leaves] / a.needs, axis=1) for f, a in zip(flow, asked, strict=True)])
+        shares = np.stack(
+            [np.min(f[:, a.leaves] / a.needs, axis=1) for f, a in zip(flow, asked, strict=True)]
+        )
         return shares, flow
 
     rows = np.arange(len(asked))
     scales = np.repeat(np.geomspace(2e-4, 1.0, SCALES)[None, :], len(asked), axis=0)
     strongest = pulled(np.ones((len(asked), 1)))[1]
-    shares, flow = pulled(scales, strongest * np.sqrt(scales)[:, :, None])  # turbulent flow goes with √Δp
+    shares, flow = pulled(
+        scales, strongest * np.sqrt(scales)[:, :, None]
+    )  # turbulent flow goes with √Δp
     curves = [_curve(f[:, 0], s) for f, s in zip(flow, scales, strict=True)]
     reached = np.array([bool((row >= 1).any()) for row in shares])
     met = np.argmax(shares >= 1, axis=1)
     for _ in range(ROUNDS):
-        low, high, near = (scales[rows, np.maximum(met - 1, 0)], scales[rows, met], flow[rows, met, None])
+        low, high, near = (
+            scales[rows, np.maximum(met - 1, 0)],
+            scales[rows, met],
+            flow[rows, met, None],
+        )
         scales = low[:, None] + (high - low)[:, None] * np.linspace(0, 1, FINER)
         shares, flow = pulled(scales, near)
         met = np.argmax(shares >= 1, axis=1)
@@ -220,7 +255,9 @@ def _worked_back(asked: list[_Asked], network: Network, inlet: float, *, estimat
 def _curve(flows: Array, scales: Array) -> tuple[tuple[float, float], ...]:
     """The system's curve (m³/s, Pa) from what was pulled through it."""
     pressures = scales * STRONG * (1 - flows / WIDE)
-    return tuple((float(q), float(p)) for q, p in zip(flows, pressures, strict=True) if math.isfinite(q))
+    return tuple(
+        (float(q), float(p)) for q, p in zip(flows, pressures, strict=True) if math.isfinite(q)
+    )
 
 
 def _requirement(
@@ -241,7 +278,9 @@ def _requirement(
     return Requirement(asked.scenario, airflow, pressure, static, ruling, curve, estimated, reached)
 
 
-def available_pressure(collector: Collector, air: Air, flows: Array, loading: float | None = None) -> Array:
+def available_pressure(
+    collector: Collector, air: Air, flows: Array, loading: float | None = None
+) -> Array:
     """Total pressure (Pa) that a collector holds at its inlet at some airflows (m³/s), shape as
     `flows`.
 
@@ -257,7 +296,9 @@ def available_pressure(collector: Collector, air: Air, flows: Array, loading: fl
     return -taken
 
 
-def required_fan_pressure(collector: Collector, requirement: Requirement, air: Air, loading: float) -> float:
+def required_fan_pressure(
+    collector: Collector, requirement: Requirement, air: Air, loading: float
+) -> float:
     """Fan static pressure (Pa) for a requirement, with what the collector's own separator, filter
     and opening take.
     """

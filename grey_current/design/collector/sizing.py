@@ -44,7 +44,9 @@ def sizing(
     project = now.project
     found = tuple(requirements(project, collector))
     offered = (
-        tuple(offers(now, collector, (*models, *catalogue().collectors), refit)) if should_continue() and found else ()
+        tuple(offers(now, collector, (*models, *catalogue().collectors), refit))
+        if should_continue() and found
+        else ()
     )
     others = tuple(system_kinds(now)) if not guessed and should_continue() else ()
     uncertain = guessed or any(requirement.estimated for requirement in found)

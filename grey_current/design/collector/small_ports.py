@@ -58,10 +58,14 @@ def small_ports(assessment: Assessment) -> list[SmallPort]:
             continue
         answer = assessment.of_machine.get(machine.id)
         got = (
-            next((p for p in answer.pickups if p.pickup == pickup.id and p.leaf is not None), None) if answer else None
+            next((p for p in answer.pickups if p.pickup == pickup.id and p.leaf is not None), None)
+            if answer
+            else None
         )
         needed = need(pickup, project.settings).airflow
-        found.append(SmallPort(ref, needed, got.airflow if got else None, vacuum_airflow(ref, pickup, air)))
+        found.append(
+            SmallPort(ref, needed, got.airflow if got else None, vacuum_airflow(ref, pickup, air))
+        )
     return found
 
 
@@ -78,7 +82,9 @@ def vacuum_airflow(ref: str, pickup: Pickup, air: Air) -> float:
     pieces = [
         *make.pickup(ref, machine, pickup, air),
         *([step] if step else []),
-        make.straight("hose", machine, VACUUM_HOSE, model.inlet, hose, hose=True, rises=False, forward=True),
+        make.straight(
+            "hose", machine, VACUUM_HOSE, model.inlet, hose, hose=True, rises=False, forward=True
+        ),
         make.hose_bends(machine, VACUUM_HOSE, VACUUM_HOSE * 0.7, model.inlet, hose),
         make.fan_piece("vacuum", fan, model.inlet),
         make.filter_piece("vacuum", model.filter, model.inlet),

@@ -62,7 +62,10 @@ def system_kinds(now: Assessment) -> list[SystemKind]:
     project = now.project
     found = [_kind("As drawn", now, judgement_of(now))] if project.runs else []
     if any(machine.pickups for machine in project.machines):
-        found += [_judged("One hose moved about", one_hose(project)), _judged("Several small ones", several(project))]
+        found += [
+            _judged("One hose moved about", one_hose(project)),
+            _judged("Several small ones", several(project)),
+        ]
     return found
 
 
@@ -81,7 +84,9 @@ def one_hose(project: Project) -> Project:
     ground = free_ground(bare)
     for model in (m for m in catalogue().collectors if m.kind == "single-stage"):
         standing = _standing(bare, model, "collector", "Collector", (x, y), ground)
-        sizes = sorted({size for size in pipe_sizes(project) if LEAST_HOSE <= size <= model.inlet + 3e-3})
+        sizes = sorted(
+            {size for size in pipe_sizes(project) if LEAST_HOSE <= size <= model.inlet + 3e-3}
+        )
         for place, size in enumerate(sizes):
             made = added(bare, standing, _with_hose(bare, standing, refs, size))
             tried.append((abs(place - len(sizes) / 2), made))
@@ -101,7 +106,10 @@ def _best_by_air(tried: Sequence[tuple[float, Project]]) -> Project | None:
         judged, (_, project) = None, tried[number]
         for scenario in sorted(all_scenarios(project), key=lambda s: -troubles.get(s, 0.0)):
             part = air_judgement(assess(project, [scenario]))
-            judged, troubles[scenario] = (part if judged is None else judged.with_more(part), part.trouble)
+            judged, troubles[scenario] = (
+                part if judged is None else judged.with_more(part),
+                part.trouble,
+            )
             if best is not None and round(judged.trouble, 3) > best[0][0]:
                 break
         else:
@@ -114,7 +122,9 @@ def _standing(
     project: Project, model: CollectorModel, ident: str, name: str, wanted: XY, ground: FreeGround
 ) -> Collector:
     """A collector as near to a place as it stands free of walls and of everything else."""
-    made = new_collector(model, fresh_id(project, ident), name, *wanted).replaced(stands="in the room")
+    made = new_collector(model, fresh_id(project, ident), name, *wanted).replaced(
+        stands="in the room"
+    )
     return freely_standing(project, made, ground)
 
 
@@ -146,7 +156,9 @@ def several(project: Project) -> Project:
     return added(bare, *made)
 
 
-def _own_collector(project: Project, ref: str, ground: FreeGround, taken: set[str]) -> tuple[Collector, Run]:
+def _own_collector(
+    project: Project, ref: str, ground: FreeGround, taken: set[str]
+) -> tuple[Collector, Run]:
     machine, pickup = project.pickup[ref]
     shelf = catalogue().collectors
     if pickup.port <= SMALL:
@@ -183,7 +195,11 @@ def _kind(name: str, done: Assessment, judged: Judgement) -> SystemKind:
         loud
         for answer in done.answers
         for ident in answer.systems
-        if (loud := at_machine(project, project.collector[ident], project.machine[answer.scenario.running[0]]))
+        if (
+            loud := at_machine(
+                project, project.collector[ident], project.machine[answer.scenario.running[0]]
+            )
+        )
         is not None
     ]
     money = cost_of(prices(project), PartsList(project).parts) if project.build.prices else None

@@ -49,7 +49,8 @@ def short_of_air(inspection: Inspection) -> Found:
                 "starved" if starved else "short",
                 "fault" if starved or machine.priority else "warning",
                 ref,
-                f"{machine.name}, {pickup.name.lower()}{beside}: {display.airflow(p.airflow, unit=False)} of "
+                f"{machine.name}, {pickup.name.lower()}{beside}: "
+                f"{display.airflow(p.airflow, unit=False)} of "
                 f"{display.airflow(p.need.airflow)} {p.need.reason}.{never}",
                 p.airflow,
                 p.need.airflow,
@@ -59,9 +60,15 @@ def short_of_air(inspection: Inspection) -> Found:
         yield None
 
 
-def _biggest_loss(inspection: Inspection, answer: ScenarioAir, pickup: PickupAir) -> tuple[str, ...]:
+def _biggest_loss(
+    inspection: Inspection, answer: ScenarioAir, pickup: PickupAir
+) -> tuple[str, ...]:
     found = biggest_loss(inspection.project, answer, pickup)
-    return (f"Biggest loss: {found.words}, {inspection.display.pressure(found.loss)}.",) if found is not None else ()
+    return (
+        (f"Biggest loss: {found.words}, {inspection.display.pressure(found.loss)}.",)
+        if found is not None
+        else ()
+    )
 
 
 def beyond_the_model(inspection: Inspection) -> Found:
@@ -83,13 +90,18 @@ def beyond_the_model(inspection: Inspection) -> Found:
                 "beyond-model",
                 "warning",
                 fastest[1],
-                f"{answer.scenario.name(inspection.project)} running: {inspection.display.velocity(fastest[0])} at "
-                f"{inspection.names.of(fastest[1])}; from {inspection.display.velocity(COMPRESSIBLE)} on air is "
+                f"{answer.scenario.name(inspection.project)} running: "
+                f"{inspection.display.velocity(fastest[0])} at "
+                f"{inspection.names.of(fastest[1])}; from "
+                f"{inspection.display.velocity(COMPRESSIBLE)} on air is "
                 "compressed, and these figures do not hold.",
                 fastest[0],
                 COMPRESSIBLE,
                 answer.scenario.running,
-                remedies=("Look for a bore or an intake that is much too small, or a fan curve that cannot be.",),
+                remedies=(
+                    "Look for a bore or an intake that is much too small, or a fan curve that "
+                    "cannot be.",
+                ),
             )
         yield None
 
@@ -99,7 +111,8 @@ def too_fast(inspection: Inspection) -> Found:
     project, display = inspection.project, inspection.display
     for answer in inspection.assessment.answers:
         fast = sorted(
-            (c for c in transport_checks(project, answer) if c.velocity > TOO_FAST), key=lambda c: -c.velocity
+            (c for c in transport_checks(project, answer) if c.velocity > TOO_FAST),
+            key=lambda c: -c.velocity,
         )
         runs = list(dict.fromkeys(c.run for c in fast))
         if runs:

@@ -37,7 +37,9 @@ GROUND_RULES: tuple[Rule, ...] = room_to_work.RULES
 """Rules that look only at what stands where."""
 
 
-def all_findings(project: Project, assessment: Assessment, space: FloorSpace | None = None) -> list[Finding]:
+def all_findings(
+    project: Project, assessment: Assessment, space: FloorSpace | None = None
+) -> list[Finding]:
     """All findings, worst first; within one severity in the order of the rules.
 
     `assessment` answers each machine running alone; `space` is kept by a caller who asks often.

@@ -33,7 +33,9 @@ def room_for_pipe(inspection: Inspection) -> Found:
             yield None
 
 
-def _room_for_piece(inspection: Inspection, piece: Straight, cut: CutPiece | None) -> Iterator[Finding]:
+def _room_for_piece(
+    inspection: Inspection, piece: Straight, cut: CutPiece | None
+) -> Iterator[Finding]:
     names, display = inspection.names, inspection.display
     between = _between(inspection, piece)
     if not piece.fits:
@@ -43,7 +45,10 @@ def _room_for_piece(inspection: Inspection, piece: Straight, cut: CutPiece | Non
             piece.run,
             f"{names.start(piece.run)} has no room for pipe between {between}: they are "
             f"{display.length(-piece.free)} too long together.",
-            remedies=(f"Move them {display.about(piece.least - piece.length)} apart, or take tighter elbows.",),
+            remedies=(
+                f"Move them {display.about(piece.least - piece.length)} apart, or take tighter "
+                "elbows.",
+            ),
             value=piece.free,
         )
     elif piece.length > 0 and not piece.long_enough:
@@ -51,9 +56,13 @@ def _room_for_piece(inspection: Inspection, piece: Straight, cut: CutPiece | Non
             "short-piece",
             "warning",
             piece.run,
-            f"The piece between {between} would be {display.length(piece.length)} long; its joints want "
+            f"The piece between {between} would be {display.length(piece.length)} long; its "
+            "joints want "
             f"{display.length(piece.least)}.",
-            remedies=(f"Move them {display.about(piece.least - piece.length)} apart, or join the fittings directly.",),
+            remedies=(
+                f"Move them {display.about(piece.least - piece.length)} apart, or join the "
+                "fittings directly.",
+            ),
             value=piece.length,
             limit=piece.least,
         )
@@ -62,7 +71,8 @@ def _room_for_piece(inspection: Inspection, piece: Straight, cut: CutPiece | Non
             "cut-otherwise",
             "warning",
             piece.run,
-            f"A piece of {names.of(piece.run)} is cut to {display.length(cut.length)}, and now wants "
+            f"A piece of {names.of(piece.run)} is cut to {display.length(cut.length)}, and now "
+            "wants "
             f"{display.length(piece.length)}.",
             remedies=("Cut another one, or undo what moved it.",),
             value=cut.length,
@@ -96,7 +106,8 @@ def pipe_in_stock(inspection: Inspection) -> Found:
                 "no-stock",
                 "warning",
                 run.id,
-                f"{materials()[run.material].label}, {inspection.display.diameter(run.diameter)}: no length to buy it "
+                f"{materials()[run.material].label}, "
+                f"{inspection.display.diameter(run.diameter)}: no length to buy it "
                 "in is entered.",
                 remedies=("Enter one at Build.",),
             )
@@ -110,7 +121,8 @@ def hangs_on_nothing(inspection: Inspection) -> Found:
             "hangs-on-nothing",
             "warning",
             found.run,
-            f"{names.start(found.run)} is built in phase {found.phase} and is not connected to anything: "
+            f"{names.start(found.run)} is built in phase {found.phase} and is not connected to "
+            "anything: "
             f"{names.of(found.waits_for)} comes in phase {found.later}.",
             remedies=(f"{_brought_forward(found, names)}.",),
             fixes=(Change(_brought_forward(found, names), found.waits_for, _brings(found)),),

@@ -38,7 +38,9 @@ def chips_settle(inspection: Inspection) -> Found:
     for answer in inspection.assessment.answers:
         slow = _slow_runs(project, answer)
         for will in (True, False):
-            runs = [run for run, transport in slow.items() if (transport.share < SETTLES_BELOW) == will]
+            runs = [
+                run for run, transport in slow.items() if (transport.share < SETTLES_BELOW) == will
+            ]
             if not runs:
                 continue
             worst = slow[runs[0]]
@@ -52,7 +54,8 @@ def chips_settle(inspection: Inspection) -> Found:
                 "warning" if will else "note",
                 runs[0],
                 f"{answer.scenario.name(project)} running: chips {verb} in "
-                f"{runs_words(inspection, runs)}: {display.velocity(worst.velocity, unit=False)} of "
+                f"{runs_words(inspection, runs)}: "
+                f"{display.velocity(worst.velocity, unit=False)} of "
                 f"{display.velocity(worst.needed)}.",
                 worst.velocity,
                 worst.needed,

@@ -10,7 +10,9 @@ from grey_current.shop.catalogue import materials
 
 def clashes(inspection: Inspection) -> Found:
     """Each run against what stands there, what is above it and what it hangs from."""
-    for item in inspection.project.machines:  # lanes take a while each, and are kept while nothing stands otherwise
+    for item in (
+        inspection.project.machines
+    ):  # lanes take a while each, and are kept while nothing stands otherwise
         inspection.space.lane(item)
         yield None
     ground, display = inspection.ducts, inspection.display
@@ -23,7 +25,8 @@ def clashes(inspection: Inspection) -> Found:
                 "clash-lane",
                 "warning",
                 run.id,
-                f"{inspection.names.start(run.id)}: stands where boards pass at {inspection.names.of(machine)}.",
+                f"{inspection.names.start(run.id)}: stands where boards pass at "
+                f"{inspection.names.of(machine)}.",
                 also=(machine,),
                 remedies=("Move it aside, with a little more hose.",),
             )
@@ -33,7 +36,9 @@ def clashes(inspection: Inspection) -> Found:
                 "note",
                 run.id,
                 f"{inspection.names.start(run.id)}: goes through a wall.",
-                remedies=("Seal the hole; ask first whether the wall holds the roof or holds back fire.",),
+                remedies=(
+                    "Seal the hole; ask first whether the wall holds the roof or holds back fire.",
+                ),
             )
         above = ground.above_ceiling(run)
         if above is not None:
@@ -41,7 +46,8 @@ def clashes(inspection: Inspection) -> Found:
                 "above-ceiling",
                 "fault",
                 run.id,
-                f"{inspection.names.start(run.id)}: its top is {display.about(above)} above the ceiling.",
+                f"{inspection.names.start(run.id)}: its top is {display.about(above)} above "
+                "the ceiling.",
                 above,
                 0.0,
                 remedies=("Lower it, or lead it through the wall.",),
@@ -52,7 +58,8 @@ def clashes(inspection: Inspection) -> Found:
                 "unsupported",
                 "note",
                 run.id,
-                f"{inspection.names.start(run.id)}: {display.about(free[0])} of it has no beam or ceiling to hang "
+                f"{inspection.names.start(run.id)}: {display.about(free[0])} of it has no beam "
+                "or ceiling to hang "
                 f"from; it wants a hanger every {display.about(free[1])}.",
                 free[0],
                 free[1],
@@ -68,22 +75,42 @@ def _clash_finding(inspection: Inspection, clash: Clash) -> Finding:
         "beam": (f"goes through {what}.", "Lower it, or pass beside it."),
         "thing": (f"goes through {what}.", "Lead it round with two 45s, or move it aside."),
         "machine": (f"goes through {what}.", "Raise it, or move the machine."),
-        "door": (f"hangs in the swing of {what}.", "Raise it over the door, or hang the door the other way."),
+        "door": (
+            f"hangs in the swing of {what}.",
+            "Raise it over the door, or hang the door the other way.",
+        ),
         "doorway": (f"crosses {what}.", "Lead it over the opening."),
         "tracks": (f"is in the way of {what} when rolled up.", "Keep clear of its tracks."),
         "window": (f"hangs before {what}.", "Lead it above the window, unless the light may go."),
         "lamp": (f"goes through {what}.", "Lead it beside the lamp, or hang the lamp elsewhere."),
-        "area": (f"goes through {what}, where no duct is to be.", "Lead it round, or make that area smaller."),
+        "area": (
+            f"goes through {what}, where no duct is to be.",
+            "Lead it round, or make that area smaller.",
+        ),
         "walkway": (
-            f"lies across {what}: a trip hazard." if trip else f"crosses {what} {low} up: low enough to hit your head.",
+            f"lies across {what}: a trip hazard."
+            if trip
+            else f"crosses {what} {low} up: low enough to hit your head.",
             "Lead it overhead." if trip else "Raise it, or pad and mark it.",
         ),
     }
     words, remedy = sentences[kind]
-    severity: Severity = "fault" if kind in ("beam", "thing", "machine") else "note" if kind == "window" else "warning"
-    code = "hose-across" if kind == "walkway" and materials()[project.run[clash.run].material].hose else f"clash-{kind}"
+    severity: Severity = (
+        "fault"
+        if kind in ("beam", "thing", "machine")
+        else "note"
+        if kind == "window"
+        else "warning"
+    )
+    code = (
+        "hose-across"
+        if kind == "walkway" and materials()[project.run[clash.run].material].hose
+        else f"clash-{kind}"
+    )
     message = f"{inspection.names.start(clash.run)}: {words}"
-    return Finding(code, severity, clash.run, message, clash.underside, also=(clash.ident,), remedies=(remedy,))
+    return Finding(
+        code, severity, clash.run, message, clash.underside, also=(clash.ident,), remedies=(remedy,)
+    )
 
 
 def ducts_in_ducts(inspection: Inspection) -> Found:
@@ -95,7 +122,9 @@ def ducts_in_ducts(inspection: Inspection) -> Found:
             one,
             f"{inspection.names.start(one)}: goes through {inspection.names.of(other)}.",
             also=(other,),
-            remedies=("Lead one of them beside the other or at another height, or join them in a wye.",),
+            remedies=(
+                "Lead one of them beside the other or at another height, or join them in a wye.",
+            ),
         )
 
 

@@ -9,7 +9,12 @@ from functools import partial
 
 from grey_current.design.collector.candidates import OVERLOAD, fan_power
 from grey_current.design.collector.fit import days_to_empty, fit
-from grey_current.design.collector.make_up_air import DEPRESSION, area_back, make_up_air, most_depression
+from grey_current.design.collector.make_up_air import (
+    DEPRESSION,
+    area_back,
+    make_up_air,
+    most_depression,
+)
 from grey_current.design.collector.noise import PROTECT_FROM, at_machine
 from grey_current.design.collector.plausible import VACUUM_INLET, implausible
 from grey_current.design.collector.small_ports import small_ports
@@ -23,7 +28,10 @@ from grey_current.shop.model import Project
 FEW_DAYS = 3.0
 """Days between emptyings below which nobody keeps it up. Allowance."""
 TAKES_AWAY = {
-    **{(True, place): "blows outdoors" for place in ("in the room", "boxed in", "next room", "outdoors")},
+    **{
+        (True, place): "blows outdoors"
+        for place in ("in the room", "boxed in", "next room", "outdoors")
+    },
     (False, "boxed in"): "draws the shop's air into its box",
     (False, "next room"): "draws the shop's air into the next room",
     (False, "outdoors"): "draws the shop's air outdoors",
@@ -53,7 +61,8 @@ def _height(inspection: Inspection, collector: Collector) -> Found:
         "too-tall",
         "fault",
         collector.id,
-        f"{collector.name}: {display.length(collector.height)} high, but {under} is {display.length(found.above)} up; "
+        f"{collector.name}: {display.length(collector.height)} high, but {under} is "
+        f"{display.length(found.above)} up; "
         f"{display.length(-found.spare)} too tall with room for its lid.",
         collector.height,
         found.above,
@@ -78,7 +87,8 @@ def _noise(inspection: Inspection, collector: Collector) -> Found:
             "loud",
             "note",
             collector.id,
-            f"{collector.name}: about {level:.0f} dB(A) at {inspection.names.of(machine.id)}, give or take 5, and the "
+            f"{collector.name}: about {level:.0f} dB(A) at {inspection.names.of(machine.id)}, "
+            "give or take 5, and the "
             "machine's own noise comes on top.",
             level,
             PROTECT_FROM,
@@ -100,25 +110,35 @@ def _openings(inspection: Inspection, collector: Collector) -> Found:
             "flue",
             "fault" if outdoors or pulled > DEPRESSION else "warning",
             collector.id,
-            f"{collector.name}: {TAKES_AWAY[outdoors, collector.stands]} while {names} burns in the shop. The shop is "
+            f"{collector.name}: {TAKES_AWAY[outdoors, collector.stands]} while {names} burns "
+            "in the shop. The shop is "
             f"under negative pressure ({below}): flue gases can be pulled into the room and kill.",
             pulled,
             DEPRESSION,
             also=needed.flue,
-            remedies=("Do not run both; let a heating engineer judge it by the local code. Fit a CO alarm.",),
+            remedies=(
+                "Do not run both; let a heating engineer judge it by the local code. Fit a CO "
+                "alarm.",
+            ),
         )
     have = area_back(collector)
     if have < NARROW * needed.opening:
         what = "make-up air from outdoors" if outdoors else "the air to come back"
         has = f"{display.area(have)} of opening for {what}"
         if collector.opening is None:
-            gaps = "the box's" if collector.stands == "boxed in" and not outdoors else "the building's"
-            has = f"no opening for {what} is entered, so {gaps} own gaps count, about {display.area(have)} (allowance)"
+            gaps = (
+                "the box's" if collector.stands == "boxed in" and not outdoors else "the building's"
+            )
+            has = (
+                f"no opening for {what} is entered, so {gaps} own gaps count, about "
+                f"{display.area(have)} (allowance)"
+            )
         yield Finding(
             "opening",
             "warning",
             collector.id,
-            f"{collector.name}: {has}; {display.airflow(airflow)} wants {display.area(needed.opening)}. "
+            f"{collector.name}: {has}; {display.airflow(airflow)} wants "
+            f"{display.area(needed.opening)}. "
             f"The shop is under negative pressure ({below}).",
             have,
             needed.opening,
@@ -133,10 +153,13 @@ def _bin(inspection: Inspection, collector: Collector) -> Found:
             "small-bin",
             "note",
             collector.id,
-            f"{collector.name}: its bin is two thirds full after {days:.1f} days of the scenarios that are entered.",
+            f"{collector.name}: its bin is two thirds full after {days:.1f} days of the "
+            "scenarios that are entered.",
             days,
             FEW_DAYS,
-            remedies=("A larger bin, or a bin sensor: an over-full one sends it all to the filter.",),
+            remedies=(
+                "A larger bin, or a bin sensor: an over-full one sends it all to the filter.",
+            ),
         )
 
 
@@ -157,14 +180,19 @@ def _curve(inspection: Inspection, collector: Collector) -> Found:
 def _motor(inspection: Inspection, collector: Collector) -> Found:
     if collector.motor is None:
         return
-    systems = [u.systems[collector.id] for u in inspection.assessment.answers if collector.id in u.systems]
-    powers = [fan_power(collector, s.airflow, inspection.assessment.air) for s in systems if s.converged]
+    systems = [
+        u.systems[collector.id] for u in inspection.assessment.answers if collector.id in u.systems
+    ]
+    powers = [
+        fan_power(collector, s.airflow, inspection.assessment.air) for s in systems if s.converged
+    ]
     if powers and max(powers) > OVERLOAD * collector.motor.power:
         yield Finding(
             "motor",
             "warning",
             collector.id,
-            f"{collector.name}: its fan takes about {max(powers):.0f} W at the shaft, more than the motor's "
+            f"{collector.name}: its fan takes about {max(powers):.0f} W at the shaft, more "
+            "than the motor's "
             f"{collector.motor.power:.0f} W.",
             max(powers),
             collector.motor.power,
@@ -179,7 +207,8 @@ def _no_filter(inspection: Inspection, collector: Collector) -> Found:
             "no-filter",
             "warning",
             collector.id,
-            f"{collector.name}: no filter, so the fine dust that it draws in goes back into the shop.",
+            f"{collector.name}: no filter, so the fine dust that it draws in goes back into "
+            "the shop.",
             remedies=("Fit a filter, or let it blow outdoors.", "Wear a respirator until then."),
         )
 
@@ -191,7 +220,8 @@ def _order(inspection: Inspection, collector: Collector) -> Found:
             "through-the-fan",
             "note",
             collector.id,
-            f"{collector.name}: chips pass through the fan before the {collector.separator.kind}, which wears it and "
+            f"{collector.name}: chips pass through the fan before the "
+            f"{collector.separator.kind}, which wears it and "
             "can strike sparks from a stray nail.",
             remedies=("A separator before the fan keeps chips out of it.",),
         )
@@ -206,13 +236,19 @@ def small_ports_without_a_vacuum(inspection: Inspection) -> Found:
         answer = inspection.assessment.of_machine.get(machine.id)
         served = {p.collector for p in answer.pickups if p.pickup == pickup.id} if answer else set()
         if port.vacuum_better and not served & vacuums:
-            duct = "no duct" if port.duct is None else f"the duct {display.airflow(port.duct, unit=False)}"
+            duct = (
+                "no duct"
+                if port.duct is None
+                else f"the duct {display.airflow(port.duct, unit=False)}"
+            )
             yield Finding(
                 "small-port",
                 "note",
                 port.ref,
-                f"{machine.name}, {pickup.name.lower()}: through a {display.diameter(pickup.port)} port a vacuum on a "
-                f"short hose gives {display.airflow(port.vacuum)}, {duct}; it needs {display.airflow(port.needed)}.",
+                f"{machine.name}, {pickup.name.lower()}: through a "
+                f"{display.diameter(pickup.port)} port a vacuum on a "
+                f"short hose gives {display.airflow(port.vacuum)}, {duct}; it needs "
+                f"{display.airflow(port.needed)}.",
                 port.vacuum,
                 port.needed,
                 remedies=("A vacuum for the small ports, started by the tool's current.",),
@@ -233,7 +269,8 @@ def off_the_curve(inspection: Inspection) -> Found:
                 "off-curve",
                 "note",
                 ident,
-                f"{inspection.project.collector[ident].name}: works at {display.airflow(system.airflow)}, "
+                f"{inspection.project.collector[ident].name}: works at "
+                f"{display.airflow(system.airflow)}, "
                 "outside the points of its fan curve, so the figures are a guess there.",
                 system.airflow,
                 curve.known[1],
@@ -262,12 +299,16 @@ def filter_too_small(inspection: Inspection) -> Found:
                 "small-filter",
                 "note",
                 ident,
-                f"{collector.name}: {display.airflow(airflow)} through {display.surface(filter_area)} of filter, "
+                f"{collector.name}: {display.airflow(airflow)} through "
+                f"{display.surface(filter_area)} of filter, "
                 f"{speed / FILTER_VELOCITY:.1f} times what it takes well.",
                 speed,
                 FILTER_VELOCITY,
                 answer.scenario.running,
-                remedies=(f"A filter of {display.surface(wanted)}, and a respirator for what it lets through.",),
+                remedies=(
+                    f"A filter of {display.surface(wanted)}, and a respirator for what it lets "
+                    "through.",
+                ),
             )
 
 
@@ -296,13 +337,16 @@ def run_on_too_short(inspection: Inspection) -> Found:
         seconds, machine = max(asked)
         enough = float(math.ceil(seconds))
         change = Change(
-            f"Run on for {enough:.0f} s", collector.id, partial(_runs_on, collector=collector.id, seconds=enough)
+            f"Run on for {enough:.0f} s",
+            collector.id,
+            partial(_runs_on, collector=collector.id, seconds=enough),
         )
         yield Finding(
             "run-on",
             "warning",
             collector.id,
-            f"{collector.name}: {collector.run_on:.0f} s of run-on is too short for {inspection.names.of(machine)}: "
+            f"{collector.name}: {collector.run_on:.0f} s of run-on is too short for "
+            f"{inspection.names.of(machine)}: "
             f"its last chip takes {seconds:.0f} s to the bin.",
             collector.run_on,
             seconds,

@@ -31,7 +31,13 @@ def not_connected(inspection: Inspection) -> Found:
                 machine.id,
                 f"{machine.name}: no pickup, so nothing catches its dust.",
                 remedies=("A hood behind it or a floor sweep beside it would.",),
-                fixes=(Change("Add a hood", machine.id, partial(with_new_pickup, machine=machine.id, kind="hood")),),
+                fixes=(
+                    Change(
+                        "Add a hood",
+                        machine.id,
+                        partial(with_new_pickup, machine=machine.id, kind="hood"),
+                    ),
+                ),
             )
     said: set[str] = set()
     for answer in inspection.assessment.answers:
@@ -47,7 +53,9 @@ def not_connected(inspection: Inspection) -> Found:
                     f"{machine.name}, {pickup.name.lower()}: not connected to a collector.",
                     scenario=answer.scenario.running,
                     remedies=("Run a duct or a hose to it.",),
-                    fixes=(Change("Connect it to the main", ref, partial(connected, ref=ref)),) if project.runs else (),
+                    fixes=(Change("Connect it to the main", ref, partial(connected, ref=ref)),)
+                    if project.runs
+                    else (),
                 )
     pieces = inspection.assessment.pieces
     reached = {piece.source_id for piece in pieces}
@@ -60,19 +68,24 @@ def not_connected(inspection: Inspection) -> Found:
                 f"{inspection.names.start(run.id)}: leads to no collector.",
                 remedies=("Connect it, or delete it.",),
             )
-    for ident in dict.fromkeys(p.source_id for p in pieces if isinstance(p, Entry) and p.source_id in project.point):
+    for ident in dict.fromkeys(
+        p.source_id for p in pieces if isinstance(p, Entry) and p.source_id in project.point
+    ):
         yield Finding(
             "open-end",
             "warning",
             ident,
-            f"{inspection.names.start(ident)}: a duct ends here in the open air and draws from the room.",
+            f"{inspection.names.start(ident)}: a duct ends here in the open air and draws from "
+            "the room.",
             remedies=("Cap it, or take it on to a pickup.",),
         )
 
 
 def _rigid_at(inspection: Inspection, ref: str) -> bool:
     """Whether a pickup has a rigid duct on it, or nothing yet."""
-    run = next((r for r in inspection.project.runs if ref in (r.start, r.end, *r.also_serves)), None)
+    run = next(
+        (r for r in inspection.project.runs if ref in (r.start, r.end, *r.also_serves)), None
+    )
     return run is None or not materials()[run.material].hose
 
 
@@ -104,7 +117,8 @@ def hose_length(inspection: Inspection) -> Found:
                 "hose-short",
                 "fault",
                 run.id,
-                f"{inspection.names.start(run.id)}: {display.length(run.length)} of hose does not reach the "
+                f"{inspection.names.start(run.id)}: {display.length(run.length)} of hose does "
+                "not reach the "
                 f"{machine.lower()}, {display.about(straight)} away.",
                 run.length,
                 straight,
@@ -116,12 +130,15 @@ def hose_length(inspection: Inspection) -> Found:
                 "hose-long",
                 "warning",
                 run.id,
-                f"{inspection.names.start(run.id)}: {display.length(run.length)} of hose for a distance of "
+                f"{inspection.names.start(run.id)}: {display.length(run.length)} of hose for a "
+                "distance of "
                 f"{display.about(straight)}.",
                 run.length,
                 straight,
                 remedies=(f"Cut it to about {display.length(short)}.",),
-                fixes=(Change("Cut it", run.id, partial(with_hose_length, run=run.id, length=short)),),
+                fixes=(
+                    Change("Cut it", run.id, partial(with_hose_length, run=run.id, length=short)),
+                ),
             )
 
 
@@ -141,7 +158,8 @@ def hoses_round(inspection: Inspection) -> Found:
                     "hose-round",
                     "fault",
                     run.id,
-                    f"{inspection.names.start(run.id)}: what stands there leaves it no way to the {name}.",
+                    f"{inspection.names.start(run.id)}: what stands there leaves it no way to "
+                    f"the {name}.",
                     also=(reach.pickup,),
                     remedies=("Lead a rigid duct through the wall, or move the machine.",),
                 )
@@ -151,7 +169,8 @@ def hoses_round(inspection: Inspection) -> Found:
                     "hose-round",
                     "warning",
                     run.id,
-                    f"{inspection.names.start(run.id)}: round {things} it is {display.about(reach.needed)} to the "
+                    f"{inspection.names.start(run.id)}: round {things} it is "
+                    f"{display.about(reach.needed)} to the "
                     f"{name}; the hose has {display.length(run.length)}.",
                     run.length,
                     reach.needed,
@@ -163,7 +182,8 @@ def hoses_round(inspection: Inspection) -> Found:
                     "hose-across",
                     "warning",
                     run.id,
-                    f"{inspection.names.start(run.id)}: on the {name} it lies across {inspection.names.of(walkway)}.",
+                    f"{inspection.names.start(run.id)}: on the {name} it lies across "
+                    f"{inspection.names.of(walkway)}.",
                     also=(walkway,),
                     remedies=("Hang it from the ceiling, or change where the machine stands.",),
                 )

@@ -109,7 +109,9 @@ STAGE_OF: dict[str, str] = {
         "air",
     ),
     **dict.fromkeys(("gate-open", "gate-shut", "dead-pipe", "flush"), "gates"),
-    **dict.fromkeys(("no-pipe-room", "short-piece", "cut-otherwise", "no-stock", "hangs-on-nothing"), "build"),
+    **dict.fromkeys(
+        ("no-pipe-room", "short-piece", "cut-otherwise", "no-stock", "hangs-on-nothing"), "build"
+    ),
 }
 """Every code that a rule may give, with the stage where it is mended; an unknown one is an error,
 not silence."""
@@ -199,5 +201,8 @@ def of_element(found: Iterable[Finding], project: Project, element: str) -> list
     return [
         f
         for f in found
-        if f.element == element or element in f.also or f.element.startswith(f"{element}/") or f.element in gates
+        if f.element == element
+        or element in f.also
+        or f.element.startswith(f"{element}/")
+        or f.element in gates
     ]

@@ -23,7 +23,8 @@ def gate_rules(inspection: Inspection) -> Found:
                 "gate-open",
                 "warning",
                 gate.id,
-                f"{inspection.names.start(gate.id)}: left open, so it takes air from every other machine.",
+                f"{inspection.names.start(gate.id)}: left open, so it takes air from every "
+                "other machine.",
                 remedies=("Let it follow its machine.",),
                 fixes=(_follows(gate.id),),
             )
@@ -39,7 +40,9 @@ def gate_rules(inspection: Inspection) -> Found:
 
 
 def _follows(gate: str) -> Change:
-    return Change("Let it follow its machine", gate, lambda p: changed(p, gate, rule="with its machine"))
+    return Change(
+        "Let it follow its machine", gate, lambda p: changed(p, gate, rule="with its machine")
+    )
 
 
 def flushing(inspection: Inspection) -> Found:
@@ -63,7 +66,13 @@ def flushing(inspection: Inspection) -> Found:
             scenario=(next(iter(helped)),),
             also=tuple(dict.fromkeys(change.element for change in list(helped.values())[1:])),
             remedies=tuple(f"{change.words}." for change in helped.values()),
-            fixes=(Change("Open them all", next(iter(helped)), partial(_made_all, changes=tuple(helped.values()))),),
+            fixes=(
+                Change(
+                    "Open them all",
+                    next(iter(helped)),
+                    partial(_made_all, changes=tuple(helped.values())),
+                ),
+            ),
         )
 
 
@@ -86,7 +95,8 @@ def dead_pipe(inspection: Inspection) -> Found:
             "dead-pipe",
             "note",
             gate,
-            f"{inspection.names.start(gate)}: when it is shut, {display.about(length)} of pipe before it stand "
+            f"{inspection.names.start(gate)}: when it is shut, {display.about(length)} of pipe "
+            "before it stand "
             f"still{more}; chips drift in and drop.",
             length,
             DEAD_PIPE,

@@ -25,13 +25,16 @@ four."""
 def near_inlet(inspection: Inspection) -> Found:
     """An elbow or wye so close before the collector that the air arrives swirling."""
     display = inspection.display
-    for piece in _one_each(p for p in inspection.assessment.pieces if isinstance(p, InletDisturbance)):
+    for piece in _one_each(
+        p for p in inspection.assessment.pieces if isinstance(p, InletDisturbance)
+    ):
         wanted = INLET_DIAMETERS * piece.diameter
         yield Finding(
             "near-inlet",
             "note",
             piece.source_id,
-            f"{inspection.names.start(piece.source_id)}: a turn {display.about(piece.gap)} before the "
+            f"{inspection.names.start(piece.source_id)}: a turn {display.about(piece.gap)} "
+            "before the "
             f"collector's inlet; it wants {display.about(wanted)} of straight duct there.",
             piece.gap,
             wanted,
@@ -41,12 +44,15 @@ def near_inlet(inspection: Inspection) -> Found:
 
 def outside_data(inspection: Inspection) -> Found:
     """Fittings for which no measured coefficient exists."""
-    for piece in _one_each(p for p in inspection.assessment.pieces if isinstance(p, WyeLeg) and p.outside_data):
+    for piece in _one_each(
+        p for p in inspection.assessment.pieces if isinstance(p, WyeLeg) and p.outside_data
+    ):
         yield Finding(
             "outside-data",
             "note",
             piece.source_id,
-            f"{inspection.names.start(piece.source_id)} lies outside the measured data; its loss is a guess.",
+            f"{inspection.names.start(piece.source_id)} lies outside the measured data; its "
+            "loss is a guess.",
             piece.angle,
             remedies=("Use a wye of 30 to 60 degrees, one branch at a time.",),
         )
@@ -65,7 +71,11 @@ def crowded(inspection: Inspection) -> Found:
     display = inspection.display
     seen: set[str] = set()
     for piece in inspection.assessment.pieces:
-        if not isinstance(piece, Spacing) or piece.source_id in seen or piece.gap > CROWD * piece.diameter:
+        if (
+            not isinstance(piece, Spacing)
+            or piece.source_id in seen
+            or piece.gap > CROWD * piece.diameter
+        ):
             continue
         gap = piece.gap
         seen.add(piece.source_id)
@@ -74,7 +84,8 @@ def crowded(inspection: Inspection) -> Found:
             "crowded",
             "note",
             piece.source_id,
-            f"{inspection.names.start(piece.source_id)}: {display.about(gap)} after another fitting; air wants "
+            f"{inspection.names.start(piece.source_id)}: {display.about(gap)} after another "
+            "fitting; air wants "
             f"{display.about(wanted)} of straight pipe to settle.",
             gap,
             wanted,
@@ -88,20 +99,29 @@ def narrow(inspection: Inspection) -> Found:
     for answer in inspection.assessment.answers:
         for system in answer.systems.values():
             for index, piece in enumerate(system.network.pieces if system.converged else ()):
-                if isinstance(piece, SizeChange) and piece.source_id not in seen and system.fan_static > 0:
+                if (
+                    isinstance(piece, SizeChange)
+                    and piece.source_id not in seen
+                    and system.fan_static > 0
+                ):
                     for finding in _size_change(inspection, answer, system, index):
                         seen.add(piece.source_id)
                         yield finding
         yield None
 
 
-def _size_change(inspection: Inspection, answer: ScenarioAir, system: System, index: int) -> Iterator[Finding]:
+def _size_change(
+    inspection: Inspection, answer: ScenarioAir, system: System, index: int
+) -> Iterator[Finding]:
     """What is wrong with one change of size while some machines run."""
     piece, display = system.network.pieces[index], inspection.display
     assert isinstance(piece, SizeChange)
     speed, loss = abs(system.velocity(index)), system.losses[index]
     where, running = inspection.names.of(piece.source_id), answer.scenario.running
-    change = f"the change between {display.diameter(piece.small)} and {display.diameter(piece.large)} at {where}"
+    change = (
+        f"the change between {display.diameter(piece.small)} and "
+        f"{display.diameter(piece.large)} at {where}"
+    )
     who = answer.scenario.name(inspection.project)
     if loss > THROTTLE * system.fan_static:
         share = f"{loss / system.fan_static:.0%} of what the fan gives"

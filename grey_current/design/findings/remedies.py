@@ -88,7 +88,11 @@ class Remedies:
         worse = worsenings(project, self._before, judged)
         costs = f"; but {worse[0].words}" if worse else ""
         more = f", and {len(worse) - 1} more" if len(worse) > 1 else ""
-        return (f"{change.words}: {check.share:.0%} → {there:.0%} of what chips need there{costs}{more}.", change)
+        return (
+            f"{change.words}: {check.share:.0%} → {there:.0%} of what chips need "
+            f"there{costs}{more}.",
+            change,
+        )
 
     def _candidates(self, answer: ScenarioAir, check: TransportCheck) -> list[Change]:
         project = self.assessment.project
@@ -96,9 +100,16 @@ class Remedies:
         found = []
         size = next_size(project, run.diameter, up=False)
         if size is not None:
-            alike = [r for r in branch_segment(project, run.id) if project.run[r].diameter == run.diameter] or [run.id]
+            alike = [
+                r
+                for r in branch_segment(project, run.id)
+                if project.run[r].diameter == run.diameter
+            ] or [run.id]
             display = Display(project.settings.units)
-            words = f"{capital(self.names.of(run.id))} {display.diameter(run.diameter)} → {display.diameter(size)}"
+            words = (
+                f"{capital(self.names.of(run.id))} {display.diameter(run.diameter)} → "
+                f"{display.diameter(size)}"
+            )
             found.append(Change(words, run.id, lambda p: changed_all(p, alike, diameter=size)))
         flush = self._flush(answer)
         return [*found, flush] if flush else found
@@ -109,7 +120,11 @@ class Remedies:
         """
         change = self._flush(answer)
         made = self._computed(change) if change else None
-        if made is None or made[1].trouble >= self._before.trouble or _shorter(self._before, made[1], answer.scenario):
+        if (
+            made is None
+            or made[1].trouble >= self._before.trouble
+            or _shorter(self._before, made[1], answer.scenario)
+        ):
             return None
         return change
 
@@ -142,7 +157,11 @@ class Remedies:
         if change.words not in self._then:
             project = self._changed(change)
             self._solved += len(self.assessment.answers)
-            done = assess(project, all_scenarios(project), self.assessment) if project is not None else None
+            done = (
+                assess(project, all_scenarios(project), self.assessment)
+                if project is not None
+                else None
+            )
             self._then[change.words] = done
         return self._then[change.words]
 
@@ -159,7 +178,8 @@ def _shorter(before: Judgement, after: Judgement, scenario: Scenario) -> bool:
     """Whether a pickup of the scenario that is short then gets still less."""
     mine = [key for key in before.pickups if key[0] == scenario and key in after.pickups]
     return any(
-        not after.pickups[key].met and after.pickups[key].share < before.pickups[key].share - LOSES for key in mine
+        not after.pickups[key].met and after.pickups[key].share < before.pickups[key].share - LOSES
+        for key in mine
     )
 
 

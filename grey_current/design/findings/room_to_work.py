@@ -17,7 +17,11 @@ LEAST_LANE = 0.75
 """m; a lane shorter than this on either side is blocked. Allowance."""
 HEAT_DISTANCE = 0.9144
 """m (3 ft) kept between dust and a heater, stove or flue where no code asks for more. Allowance."""
-WAYS = {"walkway": "Keep the way out free.", "hatch": "Keep it free to open.", "stair": "Keep the stair free."}
+WAYS = {
+    "walkway": "Keep the way out free.",
+    "hatch": "Keep it free to open.",
+    "stair": "Keep the stair free.",
+}
 """Where one walks or climbs, and what is asked of it."""
 GRILLE_DISTANCE = 1.5
 """m kept between a machine and a return-air grille. Allowance."""
@@ -46,24 +50,33 @@ def _places(inspection: Inspection, item: Machine | Collector) -> Found:
                 remedies=("Move one of them, or put one on wheels.",),
             )
     for feature in project.features:
-        away = space.distance(item, feature) if feature.kind in HOT or feature.kind == "return-air grille" else 99.0
+        away = (
+            space.distance(item, feature)
+            if feature.kind in HOT or feature.kind == "return-air grille"
+            else 99.0
+        )
         if feature.kind in HOT and away < HEAT_DISTANCE:
             yield Finding(
                 "near-heat",
                 "warning",
                 item.id,
-                f"{item.name}: {display.about(away)} from {inspection.names.of(feature.id)}. Dust burns.",
+                f"{item.name}: {display.about(away)} from {inspection.names.of(feature.id)}. "
+                "Dust burns.",
                 away,
                 HEAT_DISTANCE,
                 also=(feature.id,),
-                remedies=(f"Keep at least {display.about(HEAT_DISTANCE)}, or what the local fire code asks for.",),
+                remedies=(
+                    f"Keep at least {display.about(HEAT_DISTANCE)}, or what the local fire "
+                    "code asks for.",
+                ),
             )
         elif feature.kind == "return-air grille" and away < GRILLE_DISTANCE:
             yield Finding(
                 "near-grille",
                 "warning",
                 item.id,
-                f"{item.name}: {display.about(away)} from {inspection.names.of(feature.id)}, which carries dust "
+                f"{item.name}: {display.about(away)} from {inspection.names.of(feature.id)}, "
+                "which carries dust "
                 "into the house.",
                 away,
                 GRILLE_DISTANCE,
@@ -77,7 +90,10 @@ def _lane(inspection: Inspection, machine: Machine) -> Found:
     lane = space.lane(machine)
     if lane is None:
         return
-    for side, free, stop in (("Infeed", lane.before, lane.stopped_before), ("Outfeed", lane.after, lane.stopped_after)):
+    for side, free, stop in (
+        ("Infeed", lane.before, lane.stopped_before),
+        ("Outfeed", lane.after, lane.stopped_after),
+    ):
         needed = max(LEAST_LANE, (machine.width if lane.across else machine.depth) / 2 + 0.3)
         if free < needed and not lane.across:
             yield Finding(
@@ -97,7 +113,8 @@ def _lane(inspection: Inspection, machine: Machine) -> Found:
             "lane-short",
             "warning",
             machine.id,
-            f"{machine.name}: takes boards up to {display.about(lane.longest, down=True)}, not {display.about(wish)}; "
+            f"{machine.name}: takes boards up to {display.about(lane.longest, down=True)}, not "
+            f"{display.about(wish)}; "
             f"{inspection.names.of(lane.stopper or 'wall')} ends its lane.",
             lane.longest,
             wish,
@@ -149,7 +166,8 @@ def _ceiling(inspection: Inspection, machine: Machine) -> Found:
             "under-ceiling",
             "fault",
             machine.id,
-            f"{machine.name}: {display.length(high)} high, but what is over it is {display.length(lowest)} up.",
+            f"{machine.name}: {display.length(high)} high, but what is over it is "
+            f"{display.length(lowest)} up.",
             high,
             lowest,
             remedies=("Move it to where the ceiling is higher.",),
@@ -195,7 +213,8 @@ def doors(inspection: Inspection) -> Found:
                     "door-tracks",
                     "warning",
                     opening.id,
-                    f"{opening.name}: rolls up over {inspection.names.of(ident)}, which is higher than the door.",
+                    f"{opening.name}: rolls up over {inspection.names.of(ident)}, which is "
+                    "higher than the door.",
                     also=(ident,),
                     remedies=("Move it from under the tracks.",),
                 )

@@ -26,7 +26,9 @@ def overloaded_circuits(inspection: Inspection) -> Found:
 def _overload(inspection: Inspection, load: Load) -> Finding:
     project = inspection.project
     collectors = [ident for ident in load.items if ident in project.collector]
-    circuit = project.element[load.circuit].name if load.circuit in project.element else load.circuit
+    circuit = (
+        project.element[load.circuit].name if load.circuit in project.element else load.circuit
+    )
     who = " and ".join(inspection.names.of(ident) for ident in load.items)
     verb = "draws" if len(load.items) == 1 else "draw"
     bears = f"{load.amps:.0f} A, and it bears {load.allowed:.0f} A for long."
@@ -56,10 +58,20 @@ def plugs_without_outlet(inspection: Inspection) -> Found:
             remedy = f"Add an outlet of {trouble.volts:g} V. {ELECTRICIAN}"
         else:
             circuit = project.element[trouble.circuit]
-            message = f"{name}: needs {trouble.volts:g} V, but {circuit.name} gives {circuit.volts:g} V."
+            message = (
+                f"{name}: needs {trouble.volts:g} V, but {circuit.name} gives {circuit.volts:g} V."
+            )
             remedy = f"Choose a circuit of its voltage. {ELECTRICIAN}"
         also = (trouble.circuit,) if trouble.circuit else ()
-        yield Finding(trouble.kind, "fault", trouble.element, message, trouble.volts, also=also, remedies=(remedy,))
+        yield Finding(
+            trouble.kind,
+            "fault",
+            trouble.element,
+            message,
+            trouble.volts,
+            also=also,
+            remedies=(remedy,),
+        )
 
 
 RULES: tuple[Rule, ...] = (overloaded_circuits, plugs_without_outlet)

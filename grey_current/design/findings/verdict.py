@@ -36,7 +36,10 @@ def _scenario_verdict(project: Project, scenario: ScenarioAir, worst: PickupAir)
     if loose is not None and worst.met:
         owner, pickup = project.pickup[f"{loose.machine}/{loose.pickup}"]
         gets = f"{display.airflow(worst.airflow)} elsewhere" if len(scenario.pickups) > 1 else ""
-        return f"{owner.name}, {pickup.name.lower()}: not connected, so its dust goes into the room; {gets}."
+        return (
+            f"{owner.name}, {pickup.name.lower()}: not connected, so its dust goes into the "
+            f"room; {gets}."
+        )
     name = scenario.scenario.name(project)
     if len(scenario.pickups) > 1:
         pickup_name = next(p.name for p in machine.pickups if p.id == worst.pickup)
@@ -46,7 +49,10 @@ def _scenario_verdict(project: Project, scenario: ScenarioAir, worst: PickupAir)
         return f"{name}: air blows out of the port instead of in. It needs {wanted}."
     if worst.met:
         needs = display.airflow(worst.need.airflow, unit=False)
-        return f"{name}: {display.airflow(worst.airflow)} (needs {needs}){_transport(project, scenario)}"
+        return (
+            f"{name}: {display.airflow(worst.airflow)} (needs "
+            f"{needs}){_transport(project, scenario)}"
+        )
     missing = display.airflow(worst.need.airflow - worst.airflow, unit=False)
     sentence = f"{name}: {got} of {wanted}, {missing} short."
     if found := biggest_loss(project, scenario, worst):
@@ -76,7 +82,9 @@ def _shop_verdict(assessment: Assessment) -> str:
         count = "One machine" if len(project.machines) == 1 else f"{len(project.machines)} machines"
         missing = [] if project.collectors else ["a collector"]
         missing += [] if project.runs else ["a main"]
-        comes = " and ".join([", ".join(missing), "a branch to each"] if missing else ["a branch to each"])
+        comes = " and ".join(
+            [", ".join(missing), "a branch to each"] if missing else ["a branch to each"]
+        )
         return f"{count} placed, no air yet: {comes} come{'s' if not missing else ''} next."
     fine = sum(answer.met for answer in assessment.of_machine.values())
     parts = [f"{fine} of {len(project.machines)} machines get the air they need"]
@@ -96,7 +104,8 @@ def _shop_verdict(assessment: Assessment) -> str:
         name, least = sets
         parts.append(
             f"but together {name} do not: {display.airflow(least.airflow, unit=False)} "
-            f"of {display.airflow(least.need.airflow)} at the {project.machine[least.machine].name.lower()}"
+            f"of {display.airflow(least.need.airflow)} at the "
+            f"{project.machine[least.machine].name.lower()}"
         )
     elif settling := _settling(assessment):
         who = f"the {settling[0].lower()}'s" if len(settling) == 1 else f"{len(settling)} machines'"
@@ -107,15 +116,25 @@ def _shop_verdict(assessment: Assessment) -> str:
 def _settling(assessment: Assessment) -> list[str]:
     """Names of the machines whose chips settle while they run alone."""
     project = assessment.project
-    checks = {m: slowest_transport(project, a) for m, a in assessment.of_machine.items() if a.converged}
-    return [project.machine[m].name for m, slow in checks.items() if slow and transport_word(slow.share) == "settles"]
+    checks = {
+        m: slowest_transport(project, a) for m, a in assessment.of_machine.items() if a.converged
+    }
+    return [
+        project.machine[m].name
+        for m, slow in checks.items()
+        if slow and transport_word(slow.share) == "settles"
+    ]
 
 
 def _worst_set(assessment: Assessment) -> tuple[str, PickupAir] | None:
     """Of the machines that work together, those that get the least, with their least pickup; None
     when all is well.
     """
-    several = [a for a in assessment.counted.answers if len(a.scenario.running) > 1 and a.converged and not a.met]
+    several = [
+        a
+        for a in assessment.counted.answers
+        if len(a.scenario.running) > 1 and a.converged and not a.met
+    ]
     worst = min(several, key=lambda a: a.least_share, default=None)
     if worst is None or worst.least is None:
         return None

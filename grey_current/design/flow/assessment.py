@@ -147,7 +147,11 @@ class System:
         """Index of the first piece behind the collector's inlet."""
         own = self.network.collector
         pieces = enumerate(self.network.pieces)
-        return next(i for i, piece in pieces if piece.source_id == own and isinstance(piece, Separator | Fan))
+        return next(
+            i
+            for i, piece in pieces
+            if piece.source_id == own and isinstance(piece, Separator | Fan)
+        )
 
     @property
     def inlet_total(self) -> float:
@@ -205,7 +209,11 @@ class ScenarioAir:
         pickups: list[PickupAir] = []
         for p in self.pickups:
             system = systems.get(p.collector or "")
-            pickups.append(p if system is None or p.leaf is None else PickupAir(*p[:3], system.drawn(p.leaf), *p[4:]))
+            pickups.append(
+                p
+                if system is None or p.leaf is None
+                else PickupAir(*p[:3], system.drawn(p.leaf), *p[4:])
+            )
         return ScenarioAir(self.scenario, systems, tuple(pickups))
 
     @property
@@ -248,7 +256,11 @@ class ScenarioBatch:
         """Flows of the leaves, to begin with where only resistances have changed; None without an
         answer for all.
         """
-        return self.solved.flow[:, self.solved.network.tree.leaves] if self.solved.converged.all() else None
+        return (
+            self.solved.flow[:, self.solved.network.tree.leaves]
+            if self.solved.converged.all()
+            else None
+        )
 
 
 @dataclass(frozen=True, eq=False)
@@ -295,7 +307,9 @@ class Assessment:
     @cached_property
     def pieces(self) -> tuple[Piece, ...]:
         """Every piece of every network."""
-        return tuple(p for nets in self.networks.values() for net in nets.values() for p in net.pieces)
+        return tuple(
+            p for nets in self.networks.values() for net in nets.values() for p in net.pieces
+        )
 
     def most_airflow(self, collector: str) -> float:
         """The largest airflow (m³/s) through a collector in any scenario; 0 when none passes."""
@@ -310,7 +324,9 @@ class Assessment:
         return self._of_scenario.get(scenario)
 
 
-def assess(project: Project, scenarios: Sequence[Scenario] = (), before: Assessment | None = None) -> Assessment:
+def assess(
+    project: Project, scenarios: Sequence[Scenario] = (), before: Assessment | None = None
+) -> Assessment:
     """Compute the air of a project.
 
     Parameters
@@ -349,15 +365,23 @@ def assess(project: Project, scenarios: Sequence[Scenario] = (), before: Assessm
             if made is None:
                 continue
             solved[places, ident] = made
-            used = [(scenario, leaves) for scenario, leaves in zip(asked, made.leaves, strict=True) if leaves]
+            used = [
+                (scenario, leaves)
+                for scenario, leaves in zip(asked, made.leaves, strict=True)
+                if leaves
+            ]
             for row, (scenario, leaves) in enumerate(used):
                 systems[scenario][ident] = System(network, made.solved, row, leaves)
         as_before = (
-            before and last.keys() == traces[places].networks.keys() and _same_needs(project, traces[places], before)
+            before
+            and last.keys() == traces[places].networks.keys()
+            and _same_needs(project, traces[places], before)
         )
         for scenario, mine in systems.items():
             was = before.of(scenario) if before and as_before else None
-            answers[scenario] = was.with_systems(mine) if was else _scenario_air(project, scenario, mine)
+            answers[scenario] = (
+                was.with_systems(mine) if was else _scenario_air(project, scenario, mine)
+            )
     ordered = tuple([answers[scenario] for scenario in wanted])
     return Assessment(project, shop_air(project), ordered, traces, solved)
 
@@ -368,11 +392,17 @@ def _as_before(
     """Of every collector what was solved, where nothing but resistances has changed since; empty
     where more has.
     """
-    if before is None or now.arrangement not in before.traces or not switched_alike(before.project, project):
+    if (
+        before is None
+        or now.arrangement not in before.traces
+        or not switched_alike(before.project, project)
+    ):
         return {}
     last = {ident: before.solved.get((now.arrangement, ident)) for ident in now.networks}
     return {
-        ident: one for ident, one in last.items() if one is not None and one.is_compatible(now.networks[ident], asked)
+        ident: one
+        for ident, one in last.items()
+        if one is not None and one.is_compatible(now.networks[ident], asked)
     }
 
 
@@ -397,7 +427,9 @@ def _solved(
     used = [(scenario, mine) for scenario, mine in zip(asked, leaves, strict=True) if mine]
     if not used:
         return None
-    gates = np.array([gate_settings(project, network, scenario, mine.values()) for scenario, mine in used])
+    gates = np.array(
+        [gate_settings(project, network, scenario, mine.values()) for scenario, mine in used]
+    )
     start = _start(before, network, [scenario for scenario, _ in used])
     return ScenarioBatch(asked, leaves, solve(network, laws.cases(gates), start))
 
@@ -417,7 +449,11 @@ def _start(before: Assessment | None, network: Network, scenarios: list[Scenario
 
 
 def _scenario_air(project: Project, scenario: Scenario, systems: dict[str, System]) -> ScenarioAir:
-    leaves = {ref: (ident, leaf) for ident, system in systems.items() for ref, leaf in system.leaves.items()}
+    leaves = {
+        ref: (ident, leaf)
+        for ident, system in systems.items()
+        for ref, leaf in system.leaves.items()
+    }
     pickups: list[PickupAir] = []
     for ident in scenario.running:
         for item in project.machine[ident].pickups:

@@ -39,17 +39,36 @@ STRAIGHT_WITHIN = 3.0
 
 
 def straight(
-    ident: str, source: str, length: float, diameter: float, roughness: float, *, hose: bool, rises: bool, forward: bool
+    ident: str,
+    source: str,
+    length: float,
+    diameter: float,
+    roughness: float,
+    *,
+    hose: bool,
+    rises: bool,
+    forward: bool,
 ) -> Straight:
     """Straight friction over `length` (m), of duct or hose; whether it lifts the chips and runs as
     drawn.
     """
     law = laws.Friction(length, diameter, roughness)
     kind = pieces.Hose if hose else pieces.Duct
-    return kind(ident, source, law, diameter, length=length, roughness=roughness, rises=rises, forward=forward)
+    return kind(
+        ident,
+        source,
+        law,
+        diameter,
+        length=length,
+        roughness=roughness,
+        rises=rises,
+        forward=forward,
+    )
 
 
-def hose_bends(run: str, length: float, straight: float, diameter: float, roughness: float) -> Piece:
+def hose_bends(
+    run: str, length: float, straight: float, diameter: float, roughness: float
+) -> Piece:
     """What a hose of `length` turns through over a `straight` distance between its ends (m): an
     allowance.
     """
@@ -70,17 +89,24 @@ def hose_bends(run: str, length: float, straight: float, diameter: float, roughn
 
 
 @lru_cache(maxsize=KEPT)
-def elbows(point: Point, angle: float, diameter: float, roughness: float, guessed: bool = False) -> tuple[Piece, ...]:
+def elbows(
+    point: Point, angle: float, diameter: float, roughness: float, guessed: bool = False
+) -> tuple[Piece, ...]:
     """The elbow at a point, or the two that stand for it; `guessed` where no correlation covers its
     place.
     """
     friction = fittings.fitting_friction(diameter, roughness)
     halves = 2 if point.elbow == "two 45s" else 1
     construction = "smooth" if point.elbow == "two 45s" else point.elbow
-    law = laws.Constant(fittings.elbow(diameter, angle / halves, point.radius_ratio, friction, construction), diameter)
+    law = laws.Constant(
+        fittings.elbow(diameter, angle / halves, point.radius_ratio, friction, construction),
+        diameter,
+    )
     names = [f"{point.id}/elbow" + (f"-{i + 1}" if halves > 1 else "") for i in range(halves)]
     if construction == "mitre":
-        return tuple(pieces.Mitre(n, point.id, law, diameter, angle=angle, allowance=guessed) for n in names)
+        return tuple(
+            pieces.Mitre(n, point.id, law, diameter, angle=angle, allowance=guessed) for n in names
+        )
     gored = construction in ("five gores", "three gores")
     return tuple(
         pieces.Elbow(
@@ -99,7 +125,9 @@ def elbows(point: Point, angle: float, diameter: float, roughness: float, guesse
 
 
 @lru_cache(maxsize=KEPT)
-def reducer(ident: str, source: str, before: float, after: float, roughness: float, taper: bool) -> Piece | None:
+def reducer(
+    ident: str, source: str, before: float, after: float, roughness: float, taper: bool
+) -> Piece | None:
     """The change from diameter `before` to `after` (m) along the flow; None where one slips over
     the other.
     """
@@ -147,9 +175,13 @@ def wye_leg(
         small = min(diameter, combined)
         law: laws.Law = laws.Constant(fittings.splitter(combined, small), small)
         ident = f"{at}/splitter{suffix}-{name}"
-        return (pieces.Splitter(ident, at, law, small, small=small, large=combined, allowance=True),)
+        return (
+            pieces.Splitter(ident, at, law, small, small=small, large=combined, allowance=True),
+        )
     own = combined if is_main else min(diameter, combined)
-    step = reducer(f"{at}/reducer{suffix}-{name}", at, diameter, own, roughness, point.reducer == "taper")
+    step = reducer(
+        f"{at}/reducer{suffix}-{name}", at, diameter, own, roughness, point.reducer == "taper"
+    )
     side_bore = min(side, combined)
     kind = pieces.WyeMain if is_main else pieces.WyeBranch
     law = laws.Wye(is_main, angle, side_bore, combined, own)
@@ -186,7 +218,9 @@ def run_pieces(
         if at > last:
             ident = f"{base}-{number}" if stops else base
             part = (at - last) * length, run.diameter, material.roughness
-            made.append(straight(ident, run.id, *part, hose=material.hose, rises=rises, forward=forward))
+            made.append(
+                straight(ident, run.id, *part, hose=material.hose, rises=rises, forward=forward)
+            )
         if stop is not None:
             made.append(gate(stop, index, run.diameter))
         last = at
@@ -246,7 +280,9 @@ def open_end(point: Point, diameter: float) -> Piece:
     """What a run that ends in the air has on its end: nothing, or a cap that leaks a little."""
     if point.end == "cap":
         law = laws.Constant(fittings.leak(CAP_LEAK), diameter)
-        return pieces.Cap(f"{point.id}/cap", point.id, law, diameter, leak_share=CAP_LEAK, allowance=True)
+        return pieces.Cap(
+            f"{point.id}/cap", point.id, law, diameter, leak_share=CAP_LEAK, allowance=True
+        )
     law = laws.Constant(fittings.entry("plain"), diameter)
     return pieces.Entry(f"{point.id}/entry", point.id, law, diameter, construction="plain")
 
@@ -270,7 +306,9 @@ def pickup(ref: str, machine: str, item: Pickup, air: Air, switch: int = 0) -> t
         law = laws.Constant(fittings.free_intake(), across(area))
         made.append(pieces.Intake(f"{ref}/intake", machine, law, across(area), free_area=area))
         law = laws.Constant(fittings.entry(item.opening), item.port)
-        made.append(pieces.Entry(f"{ref}/entry", machine, law, item.port, construction=item.opening))
+        made.append(
+            pieces.Entry(f"{ref}/entry", machine, law, item.port, construction=item.opening)
+        )
     if item.own_fan:
         own = laws.MachineFan(fan_curve(item.own_fan, air), STANDING_WHEEL, item.port, switch)
         made.append(pieces.Fan(f"{ref}/fan", machine, own, item.port))
@@ -326,4 +364,6 @@ def _way_back(item: Collector) -> Piece:
     area = LEAKS if item.opening is None else item.opening
     law = laws.Constant(fittings.free_intake(), across(area))
     guessed = item.opening is None
-    return pieces.ReturnOpening(f"{item.id}/opening", item.id, law, across(area), free_area=area, allowance=guessed)
+    return pieces.ReturnOpening(
+        f"{item.id}/opening", item.id, law, across(area), free_area=area, allowance=guessed
+    )

@@ -73,7 +73,9 @@ def open_gates(assessment: Assessment, scenario: Scenario) -> frozenset[str]:
         for network in networks.values():
             settings = gate_settings(project, network, scenario)
             opened |= {
-                gate for gate, is_open in zip(network.gates, settings[: len(network.gates)], strict=True) if is_open
+                gate
+                for gate, is_open in zip(network.gates, settings[: len(network.gates)], strict=True)
+                if is_open
             }
     return frozenset(opened)
 
@@ -94,7 +96,10 @@ def own_gates(assessment: Assessment) -> dict[str, frozenset[str]]:
 def gate_table(assessment: Assessment) -> dict[str, frozenset[str]]:
     """For each machine that has a gate, the gates that are open when it runs alone."""
     project = assessment.project
-    return {machine: open_gates(assessment, scenario_of(project, [machine])) for machine in own_gates(assessment)}
+    return {
+        machine: open_gates(assessment, scenario_of(project, [machine]))
+        for machine in own_gates(assessment)
+    }
 
 
 def gate_machine(own: dict[str, frozenset[str]], gate: str) -> str | None:
@@ -131,7 +136,11 @@ def flushings(assessment: Assessment, answer: ScenarioAir) -> list[Flushing]:
         rows = np.repeat(base[None, :], len(shut), axis=0)
         rows[np.arange(len(shut)), shut] = True
         solved = solve(system.network, laws.cases(rows))
-        asked = [(p.leaf, p.need.airflow) for p in answer.pickups if p.leaf is not None and p.collector == ident]
+        asked = [
+            (p.leaf, p.need.airflow)
+            for p in answer.pickups
+            if p.leaf is not None and p.collector == ident
+        ]
         for row, index in enumerate(shut):
             if not solved.converged[row]:
                 continue

@@ -67,7 +67,9 @@ def gate_sheet(assessment: Assessment) -> GateSheet:
     own, order = own_gates(assessment), gate_order(assessment)
     rows = tuple(
         SheetRow(
-            machine, project.machine[machine].name, tuple(_state(project.gate[g], g in mine, machine) for g in order)
+            machine,
+            project.machine[machine].name,
+            tuple(_state(project.gate[g], g in mine, machine) for g in order),
         )
         for machine, mine in own.items()
     )
@@ -87,7 +89,9 @@ def _plate(names: Names, own: dict[str, frozenset[str]], gate: str) -> str:
     it.
     """
     owner = gate_machine(own, gate)
-    return names.project.machine[owner].name if owner else capital(names.of(gate).removeprefix("the "))
+    return (
+        names.project.machine[owner].name if owner else capital(names.of(gate).removeprefix("the "))
+    )
 
 
 def lever_facts(assessment: Assessment, running: Scenario, best: str | None = None) -> LeverFacts:
@@ -107,11 +111,19 @@ def lever_facts(assessment: Assessment, running: Scenario, best: str | None = No
         too = alone is not None and alone in project.gate[gate].also_open_for
         pinned = "open for it too" if too else "" if rule == "with its machine" else rule
         toggled_for = alone if rule == "with its machine" and not mine else None
-        levers.append(Lever(gate, _plate(names, own, gate), gate in pulled, pinned, gate == best, toggled_for))
+        levers.append(
+            Lever(gate, _plate(names, own, gate), gate in pulled, pinned, gate == best, toggled_for)
+        )
     return LeverFacts(_head(assessment, running, pulled, best, names), tuple(levers))
 
 
-def _head(assessment: Assessment, running: Scenario, pulled: frozenset[str], best: str | None, names: Names) -> str:
+def _head(
+    assessment: Assessment,
+    running: Scenario,
+    pulled: frozenset[str],
+    best: str | None,
+    names: Names,
+) -> str:
     project = assessment.project
     if not project.gates:
         return "No gates in this shop yet."
@@ -119,7 +131,9 @@ def _head(assessment: Assessment, running: Scenario, pulled: frozenset[str], bes
         return "Choose a machine in the rack: its gates are set here."
     strays = sorted(gate for gate in pulled if project.gate[gate].rule == "left open")
     mine = ", ".join(names.of(gate) for gate in sorted(pulled.difference(strays))) or "nothing"
-    text = f"{running.name(project)}: open {mine}, shut the other {len(project.gates) - len(pulled)}."
+    text = (
+        f"{running.name(project)}: open {mine}, shut the other {len(project.gates) - len(pulled)}."
+    )
     if strays:
         text += f" Left open too: {', '.join(names.of(gate) for gate in strays)}."
     if best:

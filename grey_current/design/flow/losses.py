@@ -66,7 +66,9 @@ def largest_losses(project: Project, scenario: ScenarioAir, pickup: PickupAir) -
 
 def biggest_loss(project: Project, scenario: ScenarioAir, pickup: PickupAir) -> Loss | None:
     """The largest loss that something can be done about; None where nothing takes pressure."""
-    return next((loss for loss in largest_losses(project, scenario, pickup) if not loss.given), None)
+    return next(
+        (loss for loss in largest_losses(project, scenario, pickup) if not loss.given), None
+    )
 
 
 def _hose_length(pieces: tuple[Piece, ...], run: str) -> float:

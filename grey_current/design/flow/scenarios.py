@@ -79,9 +79,15 @@ def scenario_named(project: Project, wanted: Sequence[str]) -> Scenario:
             continue
         known = [pickup.id for pickup in machine.pickups]
         if not machine.one_at_a_time or len(known) < 2:
-            raise InputError("machine", f"{ident}/{place}", f"{machine.name} has no places that are used one at a time")
+            raise InputError(
+                "machine",
+                f"{ident}/{place}",
+                f"{machine.name} has no places that are used one at a time",
+            )
         if place not in known:
-            raise InputError("machine", f"{ident}/{place}", f"places of {machine.name} are: {', '.join(known)}")
+            raise InputError(
+                "machine", f"{ident}/{place}", f"places of {machine.name} are: {', '.join(known)}"
+            )
         places.append(f"{ident}/{place}")
     return scenario_of(project, [text.partition("/")[0] for text in wanted], places)
 
@@ -105,7 +111,9 @@ def _alone(machine: str, *places: str) -> Scenario:
 
 def all_scenarios(project: Project) -> tuple[Scenario, ...]:
     """All that the shop counts with: each machine on its own, then the sets that work together."""
-    sets = dict.fromkeys(tuple(m for m in project.machine if m in group) for group in project.settings.together)
+    sets = dict.fromkeys(
+        tuple(m for m in project.machine if m in group) for group in project.settings.together
+    )
     several = [scenario_of(project, group) for group in sets if len(group) > 1]
     return (*alone_scenarios(project), *several)
 
@@ -124,11 +132,15 @@ def arrangement(project: Project, scenario: Scenario) -> Arrangement:
     return tuple(moved)
 
 
-def used_leaves(project: Project, network: Network, scenario: Scenario) -> Iterator[tuple[str, int]]:
+def used_leaves(
+    project: Project, network: Network, scenario: Scenario
+) -> Iterator[tuple[str, int]]:
     """The pickups ("machine/pickup") in use in a scenario whose air a network takes, each with its
     branch.
     """
-    for machine in (project.machine[ident] for ident in scenario.running if ident in project.machine):
+    for machine in (
+        project.machine[ident] for ident in scenario.running if ident in project.machine
+    ):
         for pickup in machine.pickups:
             leaf = network.leaf_of_pickup.get((machine.id, pickup.id))
             if leaf is not None and scenario.uses(machine.id, pickup.id):
@@ -151,7 +163,10 @@ def gate_settings(
     running = set(scenario.running)
     opened = [
         gate.rule == "left open"
-        or (gate.rule == "with its machine" and (index in wanted or not running.isdisjoint(gate.also_open_for)))
+        or (
+            gate.rule == "with its machine"
+            and (index in wanted or not running.isdisjoint(gate.also_open_for))
+        )
         for index, gate in enumerate(project.gates)
     ]
     return np.array([*opened, *(machine in running for machine, _ in network.own_fans)], dtype=bool)
@@ -166,8 +181,14 @@ def switched_alike(was: Project, now: Project) -> bool:
     return (
         len(was.machines) == len(now.machines)
         and len(was.gates) == len(now.gates)
-        and all(a is b or _pickups(a) == _pickups(b) for a, b in zip(was.machines, now.machines, strict=True))
-        and all(a is b or _switching(a) == _switching(b) for a, b in zip(was.gates, now.gates, strict=True))
+        and all(
+            a is b or _pickups(a) == _pickups(b)
+            for a, b in zip(was.machines, now.machines, strict=True)
+        )
+        and all(
+            a is b or _switching(a) == _switching(b)
+            for a, b in zip(was.gates, now.gates, strict=True)
+        )
     )
 
 

@@ -82,4 +82,6 @@ def _parts(answer: ScenarioAir, pickup: PickupAir) -> tuple[Share, ...]:
 
 
 def _share(part: str, taken: dict[str, float]) -> Share:
-    return Share(part, max(sum(taken.values()), 0.0), max(taken, key=lambda element: taken[element]))
+    return Share(
+        part, max(sum(taken.values()), 0.0), max(taken, key=lambda element: taken[element])
+    )

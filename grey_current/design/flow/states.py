@@ -39,7 +39,12 @@ def run_states(project: Project, scenario: ScenarioAir | None) -> dict[str, str]
 def gates_open(scenario: ScenarioAir | None) -> set[str]:
     """Gates that are open while something runs."""
     systems = scenario.systems.values() if scenario else ()
-    return {p.source_id for s in systems for p in s.network.pieces if isinstance(p, BlastGate) and s.gate_open(p)}
+    return {
+        p.source_id
+        for s in systems
+        for p in s.network.pieces
+        if isinstance(p, BlastGate) and s.gate_open(p)
+    }
 
 
 def machine_state(answer: ScenarioAir | None, machine: str) -> str:

@@ -73,7 +73,9 @@ def trace(project: Project, arrangement: Arrangement = (), before: Trace | None 
             raise DuctworkError(f"run '{run.id}'", f"is of unknown material '{run.material}'", use)
     air, moved = shop_air(project), dict(arrangement)
     comparable = before is not None and _comparable(before, project, arrangement)
-    ends_at = (_ends_after(before, project, moved) if before and comparable else None) or _ends_at(project, moved)
+    ends_at = (_ends_after(before, project, moved) if before and comparable else None) or _ends_at(
+        project, moved
+    )
     stale = _stale(before, project, ends_at, moved) if before and comparable else None
     found: dict[str, Walked] = {}
     for collector in project.collectors:
@@ -87,7 +89,13 @@ def trace(project: Project, arrangement: Arrangement = (), before: Trace | None 
         fresh = {key: span for key, span in last.spans.items() if span.runs.isdisjoint(stale)}
         walk = Walk(project, moved, collector, air, ends_at, fresh)
         as_many = bool(last.spans) and last.network.gates == walk.gates
-        again = walk.again(last, stale) if as_many and len(fresh) < len(last.spans) else last if as_many else None
+        again = (
+            walk.again(last, stale)
+            if as_many and len(fresh) < len(last.spans)
+            else last
+            if as_many
+            else None
+        )
         found[ident] = again or Walk(project, moved, collector, air, ends_at, fresh).walked()
     return Trace(project, arrangement, found, ends_at)
 
@@ -119,7 +127,11 @@ def _comparable(before: Trace, project: Project, arrangement: Arrangement) -> bo
     """Whether branches of an earlier trace may be taken over at all."""
     was, now = before.project.settings, project.settings
     as_tight = was is now or was.duct_leakage == now.duct_leakage
-    return as_tight and shop_air(before.project) == shop_air(project) and before.arrangement == arrangement
+    return (
+        as_tight
+        and shop_air(before.project) == shop_air(project)
+        and before.arrangement == arrangement
+    )
 
 
 def _stale(before: Trace, project: Project, ends_at: Ends, moved: Mapping[str, str]) -> set[str]:
@@ -133,16 +145,27 @@ def _stale(before: Trace, project: Project, ends_at: Ends, moved: Mapping[str, s
     changed = _differing(was.runs, project.runs)
     ends = {point.id for point in _differing(was.points, project.points)}
     ends |= {collector.id for collector in _differing(was.collectors, project.collectors)}
-    ends |= {f"{m.id}/{pickup.id}" for m in _differing(was.machines, project.machines) for pickup in m.pickups}
+    ends |= {
+        f"{m.id}/{pickup.id}"
+        for m in _differing(was.machines, project.machines)
+        for pickup in m.pickups
+    }
     for ref in ends:
         if _moved(was, project, ref):
             changed += (*before.ends_at.get(ref, ()), *ends_at.get(ref, ()))
     joints = ends | {ref for run in changed for ref in (moved.get(run.id, run.start), run.end)}
-    touched = {run.id for ref in joints for found in (before.ends_at, ends_at) for run in found.get(ref, ())}
+    touched = {
+        run.id
+        for ref in joints
+        for found in (before.ends_at, ends_at)
+        for run in found.get(ref, ())
+    }
     if not alike(was.gates, project.gates):
         touched |= {gate.run for gate in _differing(was.gates, project.gates)}
         places = {gate.id: place for place, gate in enumerate(was.gates)}
-        touched |= {gate.run for place, gate in enumerate(project.gates) if places.get(gate.id) != place}
+        touched |= {
+            gate.run for place, gate in enumerate(project.gates) if places.get(gate.id) != place
+        }
     return touched
 
 
@@ -164,5 +187,7 @@ def _differing(was: Sequence[PartT], now: Sequence[PartT]) -> list[PartT]:
             pairs = [(one, two) for one, two in pairs if one != two]
             return [pair[side] for side in (0, 1) for pair in pairs]
     old, new = ({item.id: item for item in items} for items in (was, now))
-    kept = {ident for ident, item in old.items() if (other := new.get(ident)) is item or other == item}
+    kept = {
+        ident for ident, item in old.items() if (other := new.get(ident)) is item or other == item
+    }
     return [item for items in (old, new) for ident, item in items.items() if ident not in kept]

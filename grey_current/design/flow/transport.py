@@ -45,14 +45,18 @@ def transport_checks(project: Project, scenario: ScenarioAir) -> Iterator[Transp
                 if isinstance(piece, Straight):
                     needed = max(_needed(project, m, piece) for m in machines)
                     speed = abs(system.velocity(index))
-                    yield TransportCheck(collector, piece.source_id, index, speed, needed, piece.rises)
+                    yield TransportCheck(
+                        collector, piece.source_id, index, speed, needed, piece.rises
+                    )
 
 
 def path_shares(project: Project, scenario: ScenarioAir) -> dict[str, tuple[float, str]]:
     """For each ducted pickup in use, the slowest air on its path over what its chips need, and the
     run where it is.
     """
-    return {one.ref: (one.share, one.at.piece.source_id) for one in _slowest_on_paths(project, scenario)}
+    return {
+        one.ref: (one.share, one.at.piece.source_id) for one in _slowest_on_paths(project, scenario)
+    }
 
 
 def slowest_transport(project: Project, scenario: ScenarioAir) -> TransportCheck | None:
@@ -92,7 +96,11 @@ def _slowest_on_paths(project: Project, scenario: ScenarioAir) -> Iterator[_Carr
             chips = project.pickup[ref][0].chips
             needs = TRANSPORT_VELOCITY[chips] * faster, RISER_VELOCITY[chips] * faster
             slowest = network.slowest(*needs)
-            path = [(branch, at) for branch in network.branch_path(leaf) if (at := slowest[branch]) is not None]
+            path = [
+                (branch, at)
+                for branch in network.branch_path(leaf)
+                if (at := slowest[branch]) is not None
+            ]
             shares = [abs(flows[branch]) * at.share for branch, at in path]
             if shares:
                 least = min(shares)

@@ -65,7 +65,11 @@ class Span:
     def goes_on_as(self, other: Span) -> bool:
         """Whether the same branches begin at its upstream end, and the same pickup stands there."""
         mine, others = ([(leg.joins, leg.run) for leg in span.legs] for span in (self, other))
-        ends = (self.at, self.branch.pickup, self.switch) == (other.at, other.branch.pickup, other.switch)
+        ends = (self.at, self.branch.pickup, self.switch) == (
+            other.at,
+            other.branch.pickup,
+            other.switch,
+        )
         return ends and mine == others
 
 
@@ -181,10 +185,15 @@ class Walk:
             parent, leg = walked.begins[number]
             above = walked.entered[parent] if parent >= 0 else None
             head = spans[above].legs[leg].pieces if above else ()
-            span = self._along(key, _Draft(was.branch.joins, head), was.switch, walked.network.own_fans)
+            span = self._along(
+                key, _Draft(was.branch.joins, head), was.switch, walked.network.own_fans
+            )
             if span is None or not span.goes_on_as(was):
                 return None
-            spans[key], changed[number] = (span, span.branch.joining(walked.network.branches[number].joins))
+            spans[key], changed[number] = (
+                span,
+                span.branch.joining(walked.network.branches[number].joins),
+            )
             for place, (old, new) in enumerate(zip(was.legs, span.legs, strict=True)):
                 begun = walked.at[number, place]
                 if new.run is None:
@@ -211,8 +220,15 @@ class Walk:
         self.drafts, pending = [draft], [(run, near, 0)]
         while pending and not draft.end[0]:
             pending = self._follow(*pending[0])
-        pieces, _ = make.with_spacing((*draft.against[::-1], *draft.head), 0.0 if draft.after_wye else math.inf)
-        return Span(frozenset(draft.runs), Branch(pieces, draft.joins, draft.pickup), *draft.end, draft.switch)
+        pieces, _ = make.with_spacing(
+            (*draft.against[::-1], *draft.head), 0.0 if draft.after_wye else math.inf
+        )
+        return Span(
+            frozenset(draft.runs),
+            Branch(pieces, draft.joins, draft.pickup),
+            *draft.end,
+            draft.switch,
+        )
 
     def _root(self, first: Run) -> _Draft:
         """The branch that goes through the collector, as far as its inlet, at which a run ends."""
@@ -256,14 +272,21 @@ class Walk:
             if draft.kept is not None:
                 made.append(draft.kept.branch.joining(draft.joins))
                 continue
-            before = 0.0 if draft.after_wye else math.inf if draft.goes_on is None else clear[draft.goes_on]
+            before = (
+                0.0
+                if draft.after_wye
+                else math.inf
+                if draft.goes_on is None
+                else clear[draft.goes_on]
+            )
             laid, clear[number] = make.with_spacing((*draft.against[::-1], *draft.head), before)
             made.append(Branch(laid, draft.joins, draft.pickup))
         return tuple(made[::-1])
 
     def _spans(self, branches: Sequence[Branch]) -> dict[SpanKey, Span]:
         return {
-            draft.entered: draft.kept or Span(frozenset(draft.runs), branch, *draft.end, draft.switch)
+            draft.entered: draft.kept
+            or Span(frozenset(draft.runs), branch, *draft.end, draft.switch)
             for draft, branch in zip(self.drafts, branches, strict=True)
             if draft.entered is not None
         }
@@ -283,7 +306,9 @@ class Walk:
             a, b = position(self.project, far), position(self.project, near)
             length = math.dist(a, b)
             by = length or 1.0
-            self.lies[run.id] = _Lie(far, length, ((b[0] - a[0]) / by, (b[1] - a[1]) / by, (b[2] - a[2]) / by))
+            self.lies[run.id] = _Lie(
+                far, length, ((b[0] - a[0]) / by, (b[1] - a[1]) / by, (b[2] - a[2]) / by)
+            )
         return self.lies[run.id]
 
     def _follow(self, run: Run, near: str, branch: int) -> list[tuple[Run, str, int]]:
@@ -322,14 +347,20 @@ class Walk:
         capacity = leakage * math.pi * run.diameter * length
         leak = _Draft(joins=branch)
         law = laws.DuctLeakage(capacity)
-        leak.add(pieces.Leakage(f"{run.id}/seams", run.id, law, run.diameter, capacity=capacity, allowance=True))
+        leak.add(
+            pieces.Leakage(
+                f"{run.id}/seams", run.id, law, run.diameter, capacity=capacity, allowance=True
+            )
+        )
         self.drafts += [leak, _Draft(joins=branch)]
         self.drafts[branch].goes_on = len(self.drafts) - 1
         return len(self.drafts) - 1
 
     def _end_at_pickup(self, draft: _Draft, run: Run, ref: str) -> None:
         machine, item = self.project.pickup[ref]
-        step = make.reducer(f"{ref}/adapter", run.id, item.port, run.diameter, self._roughness(run), True)
+        step = make.reducer(
+            f"{ref}/adapter", run.id, item.port, run.diameter, self._roughness(run), True
+        )
         if step:
             draft.add(step)
         switch = self._next_switch
@@ -347,14 +378,20 @@ class Walk:
         if k > 0:
             law = laws.Constant(k, diameter)
             name = f"{point}/near-inlet"
-            draft.add(pieces.InletDisturbance(name, point, law, diameter, gap=self.from_inlet, allowance=True))
+            draft.add(
+                pieces.InletDisturbance(
+                    name, point, law, diameter, gap=self.from_inlet, allowance=True
+                )
+            )
         self.from_inlet = None
 
     def _pass_point(self, draft: _Draft, down: Run, up: Run, near: str, at: str) -> None:
         """Two runs meet: an elbow where they turn, a reducer where they change diameter."""
         point = self.project.point[at]
         taper = point.reducer == "taper"
-        step = make.reducer(f"{at}/reducer", at, up.diameter, down.diameter, self._roughness(up), taper)
+        step = make.reducer(
+            f"{at}/reducer", at, up.diameter, down.diameter, self._roughness(up), taper
+        )
         if step:
             draft.add(step)
         turn = turn_between(self._lie(up, at).heading, self._lie(down, near).heading)
@@ -362,13 +399,17 @@ class Walk:
             self._inlet_allowance(draft, at, up.diameter)
             draft.add(*make.elbows(point, turn, up.diameter, self._roughness(up)))
 
-    def _meet(self, branch: int, down: Run, upstream: list[Run], near: str, at: str) -> list[tuple[Run, str, int]]:
+    def _meet(
+        self, branch: int, down: Run, upstream: list[Run], near: str, at: str
+    ) -> list[tuple[Run, str, int]]:
         """Three or more runs meet: wyes one after the other, each joining one branch to the
         main.
         """
         out = self._lie(down, near).heading
         point = self.project.point[at]
-        main, *sides = main_first(upstream, lambda run: turn_between(self._lie(run, at).heading, out))
+        main, *sides = main_first(
+            upstream, lambda run: turn_between(self._lie(run, at).heading, out)
+        )
         draft = self.drafts[branch]
         self._inlet_allowance(draft, at, down.diameter)
         draft.after_wye = True
@@ -376,35 +417,62 @@ class Walk:
         joins = -1
         for number, side in enumerate(sides):
             angle = point.wye_angle or (
-                HOSE_WYE_ANGLE if self._hose(side) else turn_between(self._lie(side, at).heading, out)
+                HOSE_WYE_ANGLE
+                if self._hose(side)
+                else turn_between(self._lie(side, at).heading, out)
             )
             suffix = f"-{number + 1}" if len(sides) > 1 else ""
             joint, crowded = (down.diameter, angle), number > 0
             last = number == len(sides) - 1
             leg = make.wye_leg(
-                point, suffix, side.diameter, self._roughness(side), *joint, False, side.diameter, crowded
+                point,
+                suffix,
+                side.diameter,
+                self._roughness(side),
+                *joint,
+                False,
+                side.diameter,
+                crowded,
             )
             legs.append(JoinedLeg(joins, leg, side.id))
             shape = main if last else down
             onward = make.wye_leg(
-                point, suffix, shape.diameter, self._roughness(shape), *joint, True, side.diameter, crowded
+                point,
+                suffix,
+                shape.diameter,
+                self._roughness(shape),
+                *joint,
+                True,
+                side.diameter,
+                crowded,
             )
             if last:
                 turn = turn_between(self._lie(main, at).heading, out)
                 if turn > 15 and not self._hose(main):
-                    onward = (*make.elbows(point, turn, main.diameter, self._roughness(main), guessed=True), *onward)
+                    onward = (
+                        *make.elbows(
+                            point, turn, main.diameter, self._roughness(main), guessed=True
+                        ),
+                        *onward,
+                    )
             legs.append(JoinedLeg(joins, onward, main.id if last else None))
             joins = len(legs) - 1
         draft.end = at, tuple(legs)
         return self._opened(branch, *draft.end)
 
-    def _opened(self, branch: int, at: str, legs: Sequence[JoinedLeg]) -> list[tuple[Run, str, int]]:
+    def _opened(
+        self, branch: int, at: str, legs: Sequence[JoinedLeg]
+    ) -> list[tuple[Run, str, int]]:
         """Begin the branches that meet at a joint; returns the runs to follow next."""
         first = len(self.drafts)
         for place, leg in enumerate(legs):
             joins = branch if leg.joins < 0 else first + leg.joins
             self.drafts.append(_Draft(joins, leg.pieces, begins=(branch, place)))
-        return [(self.project.run[leg.run], at, first + number) for number, leg in enumerate(legs) if leg.run]
+        return [
+            (self.project.run[leg.run], at, first + number)
+            for number, leg in enumerate(legs)
+            if leg.run
+        ]
 
 
 def main_first(upstream: Sequence[Run], turn: Callable[[Run], float]) -> list[Run]:
@@ -414,7 +482,13 @@ def main_first(upstream: Sequence[Run], turn: Callable[[Run], float]) -> list[Ru
     `turn` answers by how many degrees a run's air turns at the joint.
     """
     return sorted(
-        upstream, key=lambda run: (materials()[run.material].hose, round(turn(run) / 5), -run.diameter, run.id)
+        upstream,
+        key=lambda run: (
+            materials()[run.material].hose,
+            round(turn(run) / 5),
+            -run.diameter,
+            run.id,
+        ),
     )
 
 

@@ -75,7 +75,9 @@ def own_changes(project: Project, answer: ScenarioAir, worst: PickupAir) -> Iter
     own, main = _own_and_main(case)
     for run in (*own, *main):
         yield from _hose_ideas(project, run, case.display)
-    yield from _resized(project, [r for r in own if not _hose(r)], "the drop and branch", case.display)
+    yield from _resized(
+        project, [r for r in own if not _hose(r)], "the drop and branch", case.display
+    )
     yield from _resized(project, own, "drop, branch and hose", case.display)
     yield from _other_main(case, [r for r in main if not _hose(r)])
     yield from _elbow_ideas(case)
@@ -122,7 +124,9 @@ def _hose_ideas(project: Project, run: Run, display: Display) -> Iterator[Change
         yield Change(words, run.id, lambda p: edits.with_material(p, run.id, "smooth-hose"))
 
 
-def _resized(project: Project, runs: list[Run], what: str, display: Display, *, up: bool = True) -> Iterator[Change]:
+def _resized(
+    project: Project, runs: list[Run], what: str, display: Display, *, up: bool = True
+) -> Iterator[Change]:
     """The next pipe size, up or down, for the runs that have the commonest diameter."""
     if not runs:
         return
@@ -146,7 +150,11 @@ def _other_main(case: _Case, runs: list[Run]) -> Iterator[Change]:
 def _points(case: _Case, *wanted: type[Piece]) -> list[str]:
     """Points on the way that have a piece of some kinds."""
     return list(
-        dict.fromkeys(p.source_id for p in case.pieces if isinstance(p, wanted) and p.source_id in case.project.point)
+        dict.fromkeys(
+            p.source_id
+            for p in case.pieces
+            if isinstance(p, wanted) and p.source_id in case.project.point
+        )
     )
 
 
@@ -156,8 +164,14 @@ def _elbow_ideas(case: _Case) -> Iterator[Change]:
     tight = [t for t in turns if points[t].radius_ratio < LONG_RADIUS or points[t].elbow == "mitre"]
     if tight:
         words = f"Long-radius elbows all the way ({len(tight)})"
-        yield Change(words, tight[0], lambda p: edits.changed_all(p, tight, elbow="smooth", radius_ratio=LONG_RADIUS))
-    single = [t for t in _better_as_45s(case.pieces) if t in points and points[t].elbow != "two 45s"]
+        yield Change(
+            words,
+            tight[0],
+            lambda p: edits.changed_all(p, tight, elbow="smooth", radius_ratio=LONG_RADIUS),
+        )
+    single = [
+        t for t in _better_as_45s(case.pieces) if t in points and points[t].elbow != "two 45s"
+    ]
     if single:
         words = f"Two 45s in place of each elbow ({len(single)})"
         yield Change(words, single[0], lambda p: edits.changed_all(p, single, elbow="two 45s"))
@@ -167,7 +181,11 @@ def _better_as_45s(way: list[Piece]) -> Iterator[str]:
     """Where two halves in place of an elbow lose less than it does, what it loses for standing too
     close counted.
     """
-    crowded = {p.source_id: p.law.k for p in way if isinstance(p, kinds.Spacing) and isinstance(p.law, laws.Constant)}
+    crowded = {
+        p.source_id: p.law.k
+        for p in way
+        if isinstance(p, kinds.Spacing) and isinstance(p.law, laws.Constant)
+    }
     for piece in way:
         if isinstance(piece, kinds.Mitre):
             yield piece.source_id
@@ -182,9 +200,13 @@ def _better_as_45s(way: list[Piece]) -> Iterator[str]:
 
 
 def _wye_ideas(case: _Case) -> Iterator[Change]:
-    steep = [p.source_id for p in case.pieces if isinstance(p, kinds.WyeBranch) and p.angle > BEND_45]
+    steep = [
+        p.source_id for p in case.pieces if isinstance(p, kinds.WyeBranch) and p.angle > BEND_45
+    ]
     if steep:
-        yield Change("Enter the main at 45°", steep[0], lambda p: edits.changed_all(p, steep, wye_angle=45.0))
+        yield Change(
+            "Enter the main at 45°", steep[0], lambda p: edits.changed_all(p, steep, wye_angle=45.0)
+        )
     boxes = _points(case, kinds.Splitter)
     if boxes:
         yield Change(
@@ -201,10 +223,16 @@ def _gate_ideas(case: _Case) -> Iterator[Change]:
     mine = {p.source_id for p in case.pieces if isinstance(p, kinds.BlastGate)}
     rough = [g.id for g in project.gates if g.id in mine and g.bore == "stepped"]
     if rough:
-        yield Change("A full-bore gate", rough[0], lambda p: edits.changed_all(p, rough, bore="full bore"))
+        yield Change(
+            "A full-bore gate", rough[0], lambda p: edits.changed_all(p, rough, bore="full bore")
+        )
     narrow = [g.id for g in project.gates if g.id in mine and g.opening < 1]
     if narrow:
-        yield Change("Open its gate all the way", narrow[0], lambda p: edits.changed_all(p, narrow, opening=1.0))
+        yield Change(
+            "Open its gate all the way",
+            narrow[0],
+            lambda p: edits.changed_all(p, narrow, opening=1.0),
+        )
 
 
 def _stray_ideas(project: Project, mine: set[str]) -> Iterator[Change]:
@@ -212,11 +240,15 @@ def _stray_ideas(project: Project, mine: set[str]) -> Iterator[Change]:
     strays = [g.id for g in project.gates if g.rule == "left open" and g.id not in mine]
     if strays:
         words = "Shut what is left open: " + ", ".join(called(project, s) for s in strays)
-        yield Change(words, strays[0], lambda p: edits.changed_all(p, strays, rule="with its machine"))
+        yield Change(
+            words, strays[0], lambda p: edits.changed_all(p, strays, rule="with its machine")
+        )
     leaky = [g.id for g in project.gates if g.leak > 0.001 and g.id not in mine]
     if leaky:
         where = f"elsewhere ({len(leaky)})" if mine else f"everywhere ({len(leaky)})"
-        yield Change(f"Gates with seals {where}", leaky[0], lambda p: edits.changed_all(p, leaky, leak=0.001))
+        yield Change(
+            f"Gates with seals {where}", leaky[0], lambda p: edits.changed_all(p, leaky, leak=0.001)
+        )
         yield Change(f"Gates at the wyes {where}", leaky[0], lambda p: _at_wyes(p, leaky))
 
 
@@ -230,7 +262,10 @@ def _machine_ideas(case: _Case, own: list[Run]) -> Iterator[Change]:
     machine = case.project.machine[case.worst.machine]
     yield from _intake_ideas(machine, case.worst.pickup)
     yield from _port_ideas(case, machine)
-    hose = next((r for r in own if _hose(r) and r.start.startswith(f"{machine.id}/") and not r.also_serves), None)
+    hose = next(
+        (r for r in own if _hose(r) and r.start.startswith(f"{machine.id}/") and not r.also_serves),
+        None,
+    )
     if hose is not None:
         yield from _nearer_ideas(case, machine, hose)
 
@@ -260,11 +295,15 @@ def _nearer_ideas(case: _Case, machine: Machine, hose: Run) -> Iterator[Change]:
         before = set(duct_space(p).ground.overlaps(p.machine[machine.id]))
         p = edits.moved(p, machine.id, dx / flat * step, dy / flat * step)
         space = FloorSpace(p)
-        if set(space.overlaps(p.machine[machine.id])) - before or space.outside(p.machine[machine.id]):
+        if set(space.overlaps(p.machine[machine.id])) - before or space.outside(
+            p.machine[machine.id]
+        ):
             return project
         return edits.with_hose_length(p, hose.id, cut_length(p, distance(p, p.run[hose.id])))
 
-    yield Change(f"Move it {display.length(display.tape(step))} towards its drop", machine.id, change)
+    yield Change(
+        f"Move it {display.length(display.tape(step))} towards its drop", machine.id, change
+    )
 
 
 def _intake_ideas(machine: Machine, pickup: str) -> Iterator[Change]:
@@ -274,17 +313,23 @@ def _intake_ideas(machine: Machine, pickup: str) -> Iterator[Change]:
     wider = FreeArea(area=min(item.intake.area * WIDER_INTAKE, 4.0))
     ref = f"{machine.id}/{pickup}"
     where = f" ({item.name.lower()})" if len(machine.pickups) > 1 else ""
-    yield Change(f"Open its intake by half{where}", ref, lambda p: edits.with_pickup(p, ref, intake=wider))
+    yield Change(
+        f"Open its intake by half{where}", ref, lambda p: edits.with_pickup(p, ref, intake=wider)
+    )
 
 
 def _collector_ideas(project: Project, collector: str) -> Iterator[Change]:
     item = project.collector[collector]
     if item.filter.loading > item.filter.seasoned:
         clean = item.filter.replaced(loading=item.filter.seasoned)
-        yield Change("Clean the filter", collector, lambda p: edits.changed(p, collector, filter=clean))
+        yield Change(
+            "Clean the filter", collector, lambda p: edits.changed(p, collector, filter=clean)
+        )
     larger = _next_larger(item.model)
     if larger is not None:
-        yield Change(f"Collector: {larger}", collector, lambda p: edits.with_collector(p, collector, larger))
+        yield Change(
+            f"Collector: {larger}", collector, lambda p: edits.with_collector(p, collector, larger)
+        )
 
 
 def _next_larger(model: str) -> str | None:

@@ -73,7 +73,9 @@ def served(differences: list[Difference], present: bool) -> tuple[int, int]:
     carried.
     """
     figures = [d.present if present else d.kept for d in differences]
-    return sum(f is not None and f.met for f in figures), sum(f is not None and f.served for f in figures)
+    return sum(f is not None and f.met for f in figures), sum(
+        f is not None and f.served for f in figures
+    )
 
 
 def _figures(assessment: Assessment, machine: str) -> Figures | None:

@@ -71,12 +71,16 @@ def _of_point(project: Project, point: Point) -> Iterator[Change]:
 
 def _of_run(project: Project, run: Run) -> Iterator[Change]:
     display = Display(project.settings.units)
-    chain = [r for r in branch_segment(project, run.id) if not materials()[project.run[r].material].hose]
+    chain = [
+        r for r in branch_segment(project, run.id) if not materials()[project.run[r].material].hose
+    ]
     for size in (next_size(project, run.diameter), next_size(project, run.diameter, up=False)):
         if size is not None:
             yield Change(f"{display.diameter(size)} here", run.id, _set(run.id, diameter=size))
             if len(chain) > 1 and run.id in chain:
-                yield Change(f"{display.diameter(size)} from wye to wye", run.id, _sized(chain, size))
+                yield Change(
+                    f"{display.diameter(size)} from wye to wye", run.id, _sized(chain, size)
+                )
     hose = materials()[run.material].hose
     for material in materials().values():
         if material.hose == hose and material.name != run.material:

@@ -18,7 +18,16 @@ from grey_current.design.flow.gates import flushings, opened_for
 from grey_current.design.flow.scenarios import all_scenarios
 from grey_current.design.improve.changes import sensible_changes
 from grey_current.design.improve.part_changes import part_changes
-from grey_current.design.judgement import HARD, LOSES, SAME, Judgement, best_first, judge, judgement_of, worsenings
+from grey_current.design.judgement import (
+    HARD,
+    LOSES,
+    SAME,
+    Judgement,
+    best_first,
+    judge,
+    judgement_of,
+    worsenings,
+)
 from grey_current.design.parts.costs import Cost, extra_cost, shop_cost
 from grey_current.design.space.routing import connected
 from grey_current.errors import GreyCurrentError
@@ -111,7 +120,11 @@ class Improvement:
     @cached_property
     def shop(self) -> Project | None:
         """The shop with the change made; None where only the air is judged."""
-        return self.edit(self.was.shop) if self.told is not None and self.was.shop is not None else self.judged.shop
+        return (
+            self.edit(self.was.shop)
+            if self.told is not None and self.was.shop is not None
+            else self.judged.shop
+        )
 
     @cached_property
     def money(self) -> Cost | None:
@@ -131,7 +144,9 @@ class Improvement:
     @property
     def better(self) -> float:
         """By how much the shop's trouble is less; negative when it is more."""
-        return self.was.trouble - (self.told.trouble if self.told is not None else self.judged.trouble)
+        return self.was.trouble - (
+            self.told.trouble if self.told is not None else self.judged.trouble
+        )
 
     def wins(self, least: float) -> bool:
         """Whether the shop's trouble is less by as much; what is hit is looked for only where that
@@ -229,7 +244,11 @@ def _carries_only(improvement: Improvement, machine: str | None) -> bool:
     """Whether a machine had its air already, so that what a change wins is how its chips are
     carried.
     """
-    mine = [p for (_, ref), p in improvement.was.pickups.items() if machine and ref.startswith(f"{machine}/")]
+    mine = [
+        p
+        for (_, ref), p in improvement.was.pickups.items()
+        if machine and ref.startswith(f"{machine}/")
+    ]
     return bool(mine) and all(p.met for p in mine)
 
 
@@ -247,7 +266,9 @@ def _carried_before(improvement: Improvement, machine: str | None) -> float | No
     return min((share for share in shares if share is not None), default=None)
 
 
-def improvements(now: Assessment, machine: str, should_continue: ShouldContinue = lambda: True) -> list[Improvement]:
+def improvements(
+    now: Assessment, machine: str, should_continue: ShouldContinue = lambda: True
+) -> list[Improvement]:
     """Changes that would help a machine, the best first.
 
     Parameters
@@ -277,7 +298,10 @@ def improvements(now: Assessment, machine: str, should_continue: ShouldContinue 
         return []
     before = judgement_of(now)
     own = _own_trouble(before, machine)
-    changes = [(worst, c) for c in (*sensible_changes(now.project, answer, worst), *_flushing_changes(now, answer))]
+    changes = [
+        (worst, c)
+        for c in (*sensible_changes(now.project, answer, worst), *_flushing_changes(now, answer))
+    ]
     changes += [(p, _connection(now.project, p)) for p in answer.pickups if p.leaf is None]
     found: list[Improvement] = []
     for pickup, change in changes:
@@ -295,7 +319,11 @@ def in_order(found: Iterable[Improvement]) -> list[Improvement]:
     """The best first, by the judgement; what the parts cost is worked out only for those that are
     alike else.
     """
-    return best_first(found, lambda made: (round(-made.better, 3), *made.by_air), lambda made: (*made.rank, -made.gain))
+    return best_first(
+        found,
+        lambda made: (round(-made.better, 3), *made.by_air),
+        lambda made: (*made.rank, -made.gain),
+    )
 
 
 def part_improvements(
@@ -320,7 +348,9 @@ def part_improvements(
     return found
 
 
-def tried(now: Assessment, before: Judgement, worst: PickupAir, change: Change) -> Improvement | None:
+def tried(
+    now: Assessment, before: Judgement, worst: PickupAir, change: Change
+) -> Improvement | None:
     """A change computed for every scenario and judged; None when it cannot be built or changes
     nothing.
 
@@ -353,7 +383,9 @@ def tried(now: Assessment, before: Judgement, worst: PickupAir, change: Change) 
 
 def wins(before: Judgement, judged: Judgement, least: float) -> bool:
     """Whether trouble is less by as much; what is hit is looked for only where that decides."""
-    return before.trouble - judged.least_trouble >= least and before.trouble - judged.trouble >= least
+    return (
+        before.trouble - judged.least_trouble >= least and before.trouble - judged.trouble >= least
+    )
 
 
 def made_with(project: Project, change: Change) -> Project | None:
@@ -369,13 +401,19 @@ def _slowest(judged: Judgement, answer: ScenarioAir) -> float | None:
     """The slowest air that the chips of a scenario meet, over what they need; None when nothing is
     ducted.
     """
-    mine = [p.transport for (scenario, _), p in judged.pickups.items() if scenario == answer.scenario]
+    mine = [
+        p.transport for (scenario, _), p in judged.pickups.items() if scenario == answer.scenario
+    ]
     return min((share for share in mine if share is not None), default=None)
 
 
 def _own_trouble(judged: Judgement, machine: str) -> float:
     """What is not in order with a machine, in whatever scenario it works."""
-    mine = (p.trouble for (scenario, ref), p in judged.pickups.items() if ref.split("/", maxsplit=1)[0] == machine)
+    mine = (
+        p.trouble
+        for (scenario, ref), p in judged.pickups.items()
+        if ref.split("/", maxsplit=1)[0] == machine
+    )
     return math.fsum(mine)
 
 
@@ -386,7 +424,9 @@ def _connection(project: Project, pickup: PickupAir) -> Change:
     return Change(f"Connect its {name} to the main", ref, lambda p: connected(p, ref))
 
 
-def what_gets_worse(before: Judgement, judged: Judgement, asked: str | None = None) -> tuple[str, ...]:
+def what_gets_worse(
+    before: Judgement, judged: Judgement, asked: str | None = None
+) -> tuple[str, ...]:
     """What a change costs, in words, the worst first; what the pickup that is asked about loses is
     not said.
     """

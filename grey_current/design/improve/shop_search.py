@@ -127,7 +127,11 @@ class _Search:
         cannot be made.
         """
         changed = made_with(self.now.project, self._changes[number])
-        return None if changed is None else self._judged(changed, _what_is_new(self.now.project, changed))
+        return (
+            None
+            if changed is None
+            else self._judged(changed, _what_is_new(self.now.project, changed))
+        )
 
     def _judged(self, changed: Project, new: frozenset[object]) -> _ChangeResult | None:
         before = self.before
@@ -141,7 +145,9 @@ class _Search:
         )
         least = min(judged.pickups.values(), key=lambda p: p.share)
         met = all(p.met for p in judged.pickups.values())
-        return _ChangeResult(new, gain, least.airflow, least.need, met, judged.slowest, judged, None)
+        return _ChangeResult(
+            new, gain, least.airflow, least.need, met, judged.slowest, judged, None
+        )
 
 
 class WorkerTask:
@@ -163,7 +169,11 @@ class WorkerTask:
             return None
         after = tried.judged
         told = Effects(
-            after.trouble, after.by_air, what_gets_worse(before, after), winners(before, after), carried(before, after)
+            after.trouble,
+            after.by_air,
+            what_gets_worse(before, after),
+            winners(before, after),
+            carried(before, after),
         )
         return tried._replace(judged=None, told=told)
 
@@ -186,7 +196,11 @@ def _improvement(before: Judgement, name: str, change: Change, tried: _ChangeRes
         assert judged is not None
         gains = winners(before, judged), carried(before, judged)
     of_others = any(who[1:] for who in gains)
-    words = change.words if of_others or not name else f"{name}: {change.words[:1].lower()}{change.words[1:]}"
+    words = (
+        change.words
+        if of_others or not name
+        else f"{name}: {change.words[:1].lower()}{change.words[1:]}"
+    )
     return Improvement(
         words,
         change.element,

@@ -29,7 +29,9 @@ GATE_AT = 0.5
 """Share of a drop at which a gate sits that is at the tool."""
 
 
-def assembled(base: Project, layout: Layout, inlet: Inlet | None, bore: float) -> tuple[Project, frozenset[str]]:
+def assembled(
+    base: Project, layout: Layout, inlet: Inlet | None, bore: float
+) -> tuple[Project, frozenset[str]]:
     """The project with a layout's ducts in one bore (m), its hoses in their ports' sizes, and its
     gates; its new runs.
 
@@ -68,7 +70,9 @@ class _Assembly:
         for number, leg in enumerate(self.layout.legs):
             self._leg(number, leg, joined[number], top)
         return base.replaced(
-            points=(*base.points, *self.points), runs=(*base.runs, *self.runs), gates=(*base.gates, *self.gates)
+            points=(*base.points, *self.points),
+            runs=(*base.runs, *self.runs),
+            gates=(*base.gates, *self.gates),
         )
 
     def _name(self, wanted: str) -> str:
@@ -85,7 +89,9 @@ class _Assembly:
 
     def _point(self, name: str, place: XY, height: float) -> str:
         ident = self._name(name)
-        self.points.append(Point(id=ident, x=round(place[0], 4), y=round(place[1], 4), height=round(height, 4)))
+        self.points.append(
+            Point(id=ident, x=round(place[0], 4), y=round(place[1], 4), height=round(height, 4))
+        )
         return ident
 
     def _run(self, name: str, start: str, end: str) -> Run:
@@ -162,7 +168,9 @@ class _Assembly:
         ]
         return 1 + sum(more) if joined else 1
 
-    def _drop(self, leg: RoutedBranch, top: str, made: list[Run], joined: list[XY], stations: list[XY]) -> None:
+    def _drop(
+        self, leg: RoutedBranch, top: str, made: list[Run], joined: list[XY], stations: list[XY]
+    ) -> None:
         """The drop with its gate, and the hose to the port."""
         project, height = self.base, self.layout.height
         machine, pickup = project.pickup[leg.ref]
@@ -171,9 +179,16 @@ class _Assembly:
         end, foot_height = top, height
         drop: Run | None = None
         if abs(height - pickup.height) >= LEAST_DROP:
-            end, foot_height = (self._point(f"{base}-foot", stations[0], pickup.height), pickup.height)
+            end, foot_height = (
+                self._point(f"{base}-foot", stations[0], pickup.height),
+                pickup.height,
+            )
             drop = self._run(f"{base}-drop", end, top)
-        own = [run for run, place in zip(made, stations, strict=False) if not _behind_a_wye(leg, place, joined)]
+        own = [
+            run
+            for run, place in zip(made, stations, strict=False)
+            if not _behind_a_wye(leg, place, joined)
+        ]
         self._gate(base, drop, own or made[:1], project.laying)
         away = math.dist(port, (*stations[0], foot_height))
         self.runs.append(

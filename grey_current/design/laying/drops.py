@@ -69,7 +69,9 @@ def least_hose(machine: Machine, pickup: Pickup) -> float:
     return max([LEAST_HOSE, *moving])
 
 
-def _stands_free(xy: Array, space: DuctSpace, low: float, height: float, radius: float) -> NDArray[np.bool_]:
+def _stands_free(
+    xy: Array, space: DuctSpace, low: float, height: float, radius: float
+) -> NDArray[np.bool_]:
     """Where an upright duct from a port's height to the main's goes through nothing, and no machine
     is parked.
     """
@@ -79,7 +81,9 @@ def _stands_free(xy: Array, space: DuctSpace, low: float, height: float, radius:
         return free
     for solid in space.solids:
         if solid.low < top - CLEAR and solid.high > bottom + CLEAR and solid.kind != "window":
-            free &= ~shapely.intersects_xy(solid.shape.buffer(radius + CLEAR, quad_segs=4), xy[:, 0], xy[:, 1])
+            free &= ~shapely.intersects_xy(
+                solid.shape.buffer(radius + CLEAR, quad_segs=4), xy[:, 0], xy[:, 1]
+            )
     for machine in space.project.machines:
         for place in parked(machine) if bottom < overall_height(machine) else ():
             ground = plan(footprint(place)).buffer(radius + CLEAR, quad_segs=4)
@@ -87,7 +91,9 @@ def _stands_free(xy: Array, space: DuctSpace, low: float, height: float, radius:
     return free
 
 
-def _clear_of_inlet(xy: Array, inlet: Inlet | None, low: float, height: float, apart: float) -> NDArray[np.bool_]:
+def _clear_of_inlet(
+    xy: Array, inlet: Inlet | None, low: float, height: float, apart: float
+) -> NDArray[np.bool_]:
     """Where an upright duct does not come down on the first duct, on its way under the main or over
     it.
     """
@@ -104,7 +110,9 @@ def _hose_free(
     free = np.ones(len(xy), dtype=bool)
     if not len(xy):
         return free
-    lines = shapely.linestrings(np.stack([xy, np.broadcast_to(np.array(port[:2]), xy.shape)], axis=1))
+    lines = shapely.linestrings(
+        np.stack([xy, np.broadcast_to(np.array(port[:2]), xy.shape)], axis=1)
+    )
     for solid in space.solids:
         low, high = port[2] - radius, port[2] + radius
         hard = solid.kind in ("thing", "machine") and solid.ident != machine.id

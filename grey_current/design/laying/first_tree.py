@@ -49,7 +49,9 @@ class FirstTree:
         search = SizeSearch(project, self.runs, sizes)
         if not search.segments:
             return project
-        return flushed(search.with_sizes(min([search.by_rule(), *search.uniforms()[:2]], key=search.key)))
+        return flushed(
+            search.with_sizes(min([search.by_rule(), *search.uniforms()[:2]], key=search.key))
+        )
 
 
 def sizing_for(
@@ -69,8 +71,14 @@ def sizing_for(
     then = assess(tree.project, all_scenarios(tree.project))
     found = sizing(then, tree.collector, models, should_continue, tree.refitted, guessed=True)
     kinds = tuple(system_kinds(now)) if should_continue() else ()
-    marked = tuple(replace(r, estimated=r.estimated or _uses(tree, r.scenario.running)) for r in found.requirements)
-    hard = next((r for r in marked if found.hardest is not None and r.scenario == found.hardest.scenario), None)
+    marked = tuple(
+        replace(r, estimated=r.estimated or _uses(tree, r.scenario.running))
+        for r in found.requirements
+    )
+    hard = next(
+        (r for r in marked if found.hardest is not None and r.scenario == found.hardest.scenario),
+        None,
+    )
     return replace(found, requirements=marked, hardest=hard, system_kinds=kinds, estimated=True)
 
 

@@ -51,7 +51,11 @@ def _tuned_from(search: SizeSearch, start: Sizes) -> SizeSearch:
     if opened.gates == search.project.gates:
         return made
     again = flushed(made.with_sizes(made.best()), search.should_continue)
-    return made if again.gates == opened.gates else replace(search, project=again, start=made.best(), exact=0)
+    return (
+        made
+        if again.gates == opened.gates
+        else replace(search, project=again, start=made.best(), exact=0)
+    )
 
 
 def flushed(project: Project, should_continue: Callable[[], bool] = lambda: True) -> Project:
@@ -94,7 +98,11 @@ def _candidates(project: Project, machine: str) -> Iterator[Gate]:
     join it.
     """
     paths = AirPaths(project)
-    runs = [run.id for run in project.runs if run.start.split("/")[0] == machine and run.start in project.pickup]
+    runs = [
+        run.id
+        for run in project.runs
+        if run.start.split("/")[0] == machine and run.start in project.pickup
+    ]
     own = {one for run in runs for one in paths.onward(run)}
     shared = {}
     for gate in project.gates:
@@ -102,4 +110,6 @@ def _candidates(project: Project, machine: str) -> Iterator[Gate]:
         common = [run for run in way if run in own]
         if gate.run not in own and common and gate.rule == "with its machine":
             shared[gate.id] = (-len(common), gate.id)
-    yield from sorted((gate for gate in project.gates if gate.id in shared), key=lambda gate: shared[gate.id])
+    yield from sorted(
+        (gate for gate in project.gates if gate.id in shared), key=lambda gate: shared[gate.id]
+    )

@@ -65,7 +65,12 @@ def main_level(project: Project, choices: LayingChoices, bore: float) -> float:
 
 
 def duct_ground(
-    space: DuctSpace, collector: Collector, height: float, bore: float, kept: Iterable[Run] = (), soft: bool = False
+    space: DuctSpace,
+    collector: Collector,
+    height: float,
+    bore: float,
+    kept: Iterable[Run] = (),
+    soft: bool = False,
 ) -> DuctGround:
     """The ground that is free at a height (m) for a duct of a bore (m) that leads to a collector.
 
@@ -80,13 +85,21 @@ def duct_ground(
         ground = _over_walls(rooms, radius)
     if collector.stands in ELSEWHERE:
         ground = shapely.union_all([ground, _to_collector(project, collector, rooms)])
-    blocked = [_grown(project, solid, radius) for solid in space.solids if _stands_at(project, solid, height, radius)]
+    blocked = [
+        _grown(project, solid, radius)
+        for solid in space.solids
+        if _stands_at(project, solid, height, radius)
+    ]
     solid = shapely.union_all([shape for shape, kind in blocked if not (soft and kind == "window")])
     ducts = [shape for run in kept if (shape := _duct(project, run, height, radius)) is not None]
     free = ground.difference(shapely.union_all([solid, *ducts]))
     lines = shapely.union_all([room.boundary for room in rooms])
     shapely.prepare(solid)
-    return DuctGround(free, free.difference(inner).intersection(lines.buffer(radius + UNDER + THICKEST / 2)), solid)
+    return DuctGround(
+        free,
+        free.difference(inner).intersection(lines.buffer(radius + UNDER + THICKEST / 2)),
+        solid,
+    )
 
 
 def _rooms(project: Project, height: float, radius: float) -> list[Any]:
@@ -111,7 +124,9 @@ def _to_collector(project: Project, collector: Collector, rooms: list[Any]) -> A
     ahead = outwards(collector) or (0.0, 0.0)
     reach = INLET_DIAMETERS * collector.inlet
     straight = shapely.LineString([(x, y), (x + ahead[0] * reach, y + ahead[1] * reach)])
-    round_it = shapely.union_all([plan(footprint(collector)), straight]).convex_hull.buffer(ROUND_INLET)
+    round_it = shapely.union_all([plan(footprint(collector)), straight]).convex_hull.buffer(
+        ROUND_INLET
+    )
     inside = shapely.union_all(rooms)
     if inside.is_empty:
         return round_it
@@ -145,5 +160,9 @@ def _duct(project: Project, run: Run, height: float, radius: float) -> Any | Non
     reach = run.diameter / 2 + radius
     if min(a[2], b[2]) - reach > height or max(a[2], b[2]) + reach < height:
         return None
-    line = shapely.LineString([a[:2], b[:2]]) if math.dist(a[:2], b[:2]) > 1e-3 else shapely.Point(a[:2])
+    line = (
+        shapely.LineString([a[:2], b[:2]])
+        if math.dist(a[:2], b[:2]) > 1e-3
+        else shapely.Point(a[:2])
+    )
     return line.buffer(reach + CLEAR, quad_segs=4)

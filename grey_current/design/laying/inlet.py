@@ -62,9 +62,16 @@ def ways_out(space: DuctSpace, item: Collector, height: float, bore: float) -> l
         height = inlet[2]
     away = outwards(item)
     if away is None:
-        return [Inlet(item.id, inlet, inlet[:2], None, height, level, abs(height - inlet[2]) / bore)]
-    reaches = [INLET_DIAMETERS - 0.5 * n for n in range(int((INLET_DIAMETERS - LEAST_DIAMETERS) / 0.5) + 1)]
-    feet = [(reach, (inlet[0] + away[0] * reach * bore, inlet[1] + away[1] * reach * bore)) for reach in reaches]
+        return [
+            Inlet(item.id, inlet, inlet[:2], None, height, level, abs(height - inlet[2]) / bore)
+        ]
+    reaches = [
+        INLET_DIAMETERS - 0.5 * n for n in range(int((INLET_DIAMETERS - LEAST_DIAMETERS) / 0.5) + 1)
+    ]
+    feet = [
+        (reach, (inlet[0] + away[0] * reach * bore, inlet[1] + away[1] * reach * bore))
+        for reach in reaches
+    ]
     found: dict[float, Inlet] = {}
     last: str | None = None
     for kinds, in_lanes in ((HARD + SOFT, False), (HARD + SOFT, True), (HARD, True)):
@@ -73,14 +80,17 @@ def ways_out(space: DuctSpace, item: Collector, height: float, bore: float) -> l
             if last is None and (in_lanes or not _in_lane(space, foot, inlet[2], bore)):
                 made = Inlet(item.id, inlet, foot, (-away[0], -away[1]), height, level, reach)
                 found.setdefault(reach, made)
-    return list(found.values()) or [Inlet(item.id, inlet, foot, (-away[0], -away[1]), height, level, reach, last)]
+    return list(found.values()) or [
+        Inlet(item.id, inlet, foot, (-away[0], -away[1]), height, level, reach, last)
+    ]
 
 
 def _in_lane(space: DuctSpace, foot: XY, low: float, bore: float) -> bool:
     """Whether boards would meet a riser that begins at a height (m)."""
     place = shapely.Point(foot)
     return any(
-        low < machine.table_height + OVER_TABLE and ground.distance(place) < bore / 2 for machine, ground in space.lanes
+        low < machine.table_height + OVER_TABLE and ground.distance(place) < bore / 2
+        for machine, ground in space.lanes
     )
 
 

@@ -43,7 +43,9 @@ def kept(project: Project, only_unconnected: bool = False) -> Kept:
     base = removed(project, [run.id for run in project.runs if run.id not in runs])
     base = _capped(base)
     down = downstream_ends(base)
-    served = {ref for run in base.runs if run.id in down for ref in (run.start, run.end, *run.also_serves)}
+    served = {
+        ref for run in base.runs if run.id in down for ref in (run.start, run.end, *run.also_serves)
+    }
     held = {ref for run in base.runs for ref in (run.start, run.end, *run.also_serves)}
     wanted = tuple(ref for ref in base.pickup if ref not in served and ref not in held)
     return Kept(base, runs, wanted, tuple(run.id for run in base.runs if run.id not in down))
@@ -62,7 +64,9 @@ def _loose_on_ports(project: Project) -> frozenset[str]:
             if run.id in found or run.pinned:
                 continue
             found.add(run.id)
-            pending += [other for end in (run.start, run.end) for other in at[end] if other.id not in down]
+            pending += [
+                other for end in (run.start, run.end) for other in at[end] if other.id not in down
+            ]
     return frozenset(found)
 
 
@@ -81,7 +85,9 @@ def _capped(project: Project) -> Project:
     """The project with the ends that were left without what joined them capped."""
     at = runs_at(project)
     points = tuple(
-        point.replaced(end="cap") if len(at.get(point.id, ())) == 1 and point.end == "open" else point
+        point.replaced(end="cap")
+        if len(at.get(point.id, ())) == 1 and point.end == "open"
+        else point
         for point in project.points
     )
     return project.replaced(points=points) if points != project.points else project

@@ -138,10 +138,14 @@ class Lattice:
             free = onward >= 0
             rows.append(here[free] * HEADINGS + heading)
             columns.append(onward[free] * HEADINGS + heading)
-            costs.append(self.worth(heading) * (self.dear[here[free]] + self.dear[onward[free]]) / 2)
+            costs.append(
+                self.worth(heading) * (self.dear[here[free]] + self.dear[onward[free]]) / 2
+            )
             steps, reached = self.stride(heading)
             free = (reached >= 0) & ~self.tight
-            leg = steps * self.worth(heading) * (self.dear[here[free]] + self.dear[reached[free]]) / 2
+            leg = (
+                steps * self.worth(heading) * (self.dear[here[free]] + self.dear[reached[free]]) / 2
+            )
             for turn, cost in TURN_COST.items():
                 for sign in (1, -1):
                     rows.append(here[free] * HEADINGS + (heading + sign * turn) % HEADINGS)
@@ -159,7 +163,9 @@ class Lattice:
 
         size = self.nodes * HEADINGS + len(starts)
         data = np.maximum(np.concatenate(costs), 1e-9)
-        return csr_matrix((data, (np.concatenate(rows), np.concatenate(columns))), shape=(size, size))
+        return csr_matrix(
+            (data, (np.concatenate(rows), np.concatenate(columns))), shape=(size, size)
+        )
 
     def ways(self, starts: list[list[Start]]) -> list[ShortestPaths]:
         """For each list of starts, the cheapest ways from it to every state."""
@@ -169,7 +175,9 @@ class Lattice:
             return []
         first, graph = self.nodes * HEADINGS, self.graph(starts)
         found = []
-        for number, places in enumerate(starts):  # one at a time: the search holds the interpreter while it goes on
+        for number, places in enumerate(
+            starts
+        ):  # one at a time: the search holds the interpreter while it goes on
             costs, before = dijkstra(graph, indices=first + number, return_predecessors=True)
             found.append(ShortestPaths(self, costs[:first], before, {s.node: s for s in places}))
         return found
@@ -235,7 +243,13 @@ class ShortestPaths:
 
 
 def lattice(
-    free: Any, origin: XY, turn: float, behind: float, dear: Any = None, tight: Any = None, hug: float = 0.0
+    free: Any,
+    origin: XY,
+    turn: float,
+    behind: float,
+    dear: Any = None,
+    tight: Any = None,
+    hug: float = 0.0,
 ) -> Lattice:
     """The grid in some free ground (shapely, m), one of whose nodes is the origin.
 
@@ -269,8 +283,14 @@ def lattice(
         cost = np.where(shapely.intersects_xy(dear, xy[:, 0], xy[:, 1]), 3.0, cost)
     if hug:
         cost = cost + hug * shapely.distance(free.boundary, shapely.points(xy))
-    inner = np.zeros(len(xy), dtype=bool) if tight is None else shapely.intersects_xy(tight, xy[:, 0], xy[:, 1])
-    cells = np.stack(np.meshgrid(np.arange(len(columns)), np.arange(len(rows)), indexing="ij"), axis=-1).reshape(-1, 2)
+    inner = (
+        np.zeros(len(xy), dtype=bool)
+        if tight is None
+        else shapely.intersects_xy(tight, xy[:, 0], xy[:, 1])
+    )
+    cells = np.stack(
+        np.meshgrid(np.arange(len(columns)), np.arange(len(rows)), indexing="ij"), axis=-1
+    ).reshape(-1, 2)
     return Lattice(frame, step, xy, onward, cost, inner, behind, cells[inside], number)
 
 
@@ -279,7 +299,9 @@ def _span(free: Any, frame: Frame, step: float) -> tuple[Ints, Ints]:
     corners = shapely.get_coordinates(free.envelope) - np.array(frame.origin)
     c, s = math.cos(frame.turn), math.sin(frame.turn)
     along, across = corners @ np.array([c, s]), corners @ np.array([-s, c])
-    spans = [(math.floor(v.min() / step), math.ceil(v.max() / step)) for v in (along, across) if v.size]
+    spans = [
+        (math.floor(v.min() / step), math.ceil(v.max() / step)) for v in (along, across) if v.size
+    ]
     if not spans:
         return np.arange(0), np.arange(0)
     return np.arange(spans[0][0], spans[0][1] + 1), np.arange(spans[1][0], spans[1][1] + 1)
@@ -292,7 +314,9 @@ def _neighbours(free: Any, number: Ints, inside: NDArray[np.bool_], xy: Array) -
     wide[1:-1, 1:-1] = number
     for heading in range(HEADINGS // 2):
         dx, dy = STEPS[heading]
-        beyond = wide[1 + dx : wide.shape[0] - 1 + dx, 1 + dy : wide.shape[1] - 1 + dy].reshape(-1)[inside]
+        beyond = wide[1 + dx : wide.shape[0] - 1 + dx, 1 + dy : wide.shape[1] - 1 + dy].reshape(-1)[
+            inside
+        ]
         here = np.flatnonzero(beyond >= 0)
         there = beyond[here]
         a, b = xy[here], xy[there]

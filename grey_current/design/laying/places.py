@@ -152,11 +152,17 @@ class _Placing:
         if not project.collectors:
             raise RefusedEdit("the collector", "finding its place", "put one in first (stage 3)")
         if not project.pickup:
-            raise RefusedEdit("the collector", "finding its place", "put down a machine with a port first (stage 2)")
+            raise RefusedEdit(
+                "the collector",
+                "finding its place",
+                "put down a machine with a port first (stage 2)",
+            )
         self.item = project.collector[collector or project.collectors[0].id]
         if self.item.stands in ("next room", "outdoors"):
             raise RefusedEdit(
-                self.item.name, "finding its place outside these rooms", "say first that it stands in the room"
+                self.item.name,
+                "finding its place outside these rooms",
+                "say first that it stands in the room",
             )
         self.project, self.seed, self.should_continue, self.on_progress, self.crew = (
             project,
@@ -180,7 +186,8 @@ class _Placing:
             raise RefusedEdit(
                 self.item.name,
                 "standing anywhere in these rooms",
-                "make room for its body and the side from which its bin is pulled, or choose a smaller one",
+                "make room for its body and the side from which its bin is pulled, or choose a "
+                "smaller one",
             )
         here = [self.item] if self._inside(self.item) else []
         quick = self._judged([*here, *(item for _, item in rough)], QUICK_TREES)
@@ -193,7 +200,11 @@ class _Placing:
             if all(_apart(place.collector, other.collector) >= APART for other in chosen):
                 chosen.append(place)
         return CollectorPlaces(
-            self.item.id, tuple(chosen[:OFFERED]), self.tried, time.monotonic() - self._began, complete
+            self.item.id,
+            tuple(chosen[:OFFERED]),
+            self.tried,
+            time.monotonic() - self._began,
+            complete,
         )
 
     def _judged(self, items: list[Collector], trees: int) -> list[CollectorPlace]:
@@ -241,7 +252,9 @@ class _Placing:
         """
         taken = [self.space.lane_ground, self.space.swept_ground]
         free = self.space.free_ground.difference(shapely.union_all(taken))
-        room = self.space.floor.difference(shapely.union_all([b.shape for b in self.space.bodies()]))
+        room = self.space.floor.difference(
+            shapely.union_all([b.shape for b in self.space.bodies()])
+        )
         shapely.prepare(free)
         shapely.prepare(room)
         ports = [
@@ -258,7 +271,10 @@ class _Placing:
                 continue
             inlet = led_out(space, item, level, bore)
             straight = min(inlet.diameters, 5.0)
-            far = sum((abs(inlet.foot[0] - x) + abs(inlet.foot[1] - y)) * (0.3 + flow / most) for (x, y), flow in ports)
+            far = sum(
+                (abs(inlet.foot[0] - x) + abs(inlet.foot[1] - y)) * (0.3 + flow / most)
+                for (x, y), flow in ports
+            )
             yield far / len(ports) + INLET_COST * (5.0 - straight), item
 
     def _along_walls(self) -> Iterator[Collector]:
@@ -269,15 +285,23 @@ class _Placing:
                 ux, uy = (bx - ax) / length, (by - ay) / length
                 wall = math.degrees(math.atan2(uy, ux))
                 for turn, side in itertools.product((0.0, 90.0, 180.0, 270.0), (1.0, -1.0)):
-                    deep = (self.item.depth if turn in (0.0, 180.0) else self.item.width) / 2 + FROM_WALL
-                    wide = (self.item.width if turn in (0.0, 180.0) else self.item.depth) / 2 + FROM_WALL
+                    deep = (
+                        self.item.depth if turn in (0.0, 180.0) else self.item.width
+                    ) / 2 + FROM_WALL
+                    wide = (
+                        self.item.width if turn in (0.0, 180.0) else self.item.depth
+                    ) / 2 + FROM_WALL
                     steps = max(int((length - 2 * wide) / EVERY) + 1, 0)
                     for number in range(steps + 1):
                         along = min(wide + number * EVERY, length - wide)
                         x = ax + ux * along - uy * deep * side
                         y = ay + uy * along + ux * deep * side
                         yield self.item.model_copy(
-                            update={"x": round(x, 4), "y": round(y, 4), "turn": round((wall + turn) % 360, 4)}
+                            update={
+                                "x": round(x, 4),
+                                "y": round(y, 4),
+                                "turn": round((wall + turn) % 360, 4),
+                            }
                         )
 
     def _stands(self, item: Collector, free: Any, room: Any) -> bool:
@@ -287,7 +311,8 @@ class _Placing:
         if not free.contains(plan(footprint(item))):
             return False
         if any(
-            plan(service_outline(item, side)).difference(room).area > 0.03 * item.width * item.service_depth
+            plan(service_outline(item, side)).difference(room).area
+            > 0.03 * item.width * item.service_depth
             for side in item.service
         ):
             return False
@@ -298,7 +323,9 @@ class _Placing:
         else.
         """
         return (
-            fit(self.bare, item).spare >= 0 and not self.bare_space.outside(item) and not self.bare_space.overlaps(item)
+            fit(self.bare, item).spare >= 0
+            and not self.bare_space.outside(item)
+            and not self.bare_space.overlaps(item)
         )
 
     def _spread(self, found: list[tuple[float, Collector]]) -> list[tuple[float, Collector]]:
@@ -306,7 +333,8 @@ class _Placing:
         kept_ones: list[tuple[float, Collector]] = []
         for cost, item in found:
             if all(
-                _apart(item, other) >= SPREAD or (other.turn != item.turn and _apart(item, other) > EVERY / 2)
+                _apart(item, other) >= SPREAD
+                or (other.turn != item.turn and _apart(item, other) > EVERY / 2)
                 for _, other in kept_ones
             ):
                 kept_ones.append((cost, item))
@@ -323,7 +351,9 @@ def _without_its_ducts(project: Project, collector: str) -> Project:
     pinned = [run.id for run in held.base.runs if collector in (run.start, run.end)]
     if pinned:
         raise RefusedEdit(
-            project.collector[collector].name, "moving it while its ducts are pinned", "unpin what leads to its inlet"
+            project.collector[collector].name,
+            "moving it while its ducts are pinned",
+            "unpin what leads to its inlet",
         )
     return held.base
 

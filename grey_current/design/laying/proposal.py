@@ -49,7 +49,11 @@ class Proposal:
         `check`.
         """
         found = all_findings(self.project, self.assessment)
-        return tuple(dict.fromkeys(f.code for f in found if f.severity != "note" and f.stage in ("air", "gates")))
+        return tuple(
+            dict.fromkeys(
+                f.code for f in found if f.severity != "note" and f.stage in ("air", "gates")
+            )
+        )
 
     @property
     def served(self) -> tuple[int, int]:

@@ -18,7 +18,16 @@ from grey_current.design.laying.flushing import tuned
 from grey_current.design.laying.kept import kept
 from grey_current.design.laying.proposal import Proposal, Proposals, taken_to_make, unlike
 from grey_current.design.laying.reasons import gave_up, left_over, not_all, reason, stranded_because
-from grey_current.design.laying.search import HUG, Grounds, Site, built, grounds, layouts, reach_cost, site
+from grey_current.design.laying.search import (
+    HUG,
+    Grounds,
+    Site,
+    built,
+    grounds,
+    layouts,
+    reach_cost,
+    site,
+)
 from grey_current.design.laying.sizes import SizeSearch, allowed_sizes
 from grey_current.design.laying.small_ports import with_vacuum
 from grey_current.design.laying.tree import Layout
@@ -90,7 +99,9 @@ def as_laid(project: Project, stranded: tuple[str, ...]) -> Proposal:
     return Proposal("", "", project, done, judge(done), *taken_to_make(project, done), stranded)
 
 
-def quickly_laid(project: Project, trees: int, seed: int = 0, *, only_unconnected: bool = False) -> Proposal | None:
+def quickly_laid(
+    project: Project, trees: int, seed: int = 0, *, only_unconnected: bool = False
+) -> Proposal | None:
     """One layout of the least duct in sizes by rule, for comparing; None where nothing can be laid.
 
     `only_unconnected` leaves all that is drawn as it is.
@@ -160,20 +171,30 @@ class _Proposing:
     def _check(self) -> None:
         base = self.kept.base
         if not base.collectors:
-            raise RefusedEdit("the ducts", "laying them without a collector", "put a collector in first (stage 3)")
+            raise RefusedEdit(
+                "the ducts", "laying them without a collector", "put a collector in first (stage 3)"
+            )
         if not any(machine.pickups for machine in base.machines):
-            raise RefusedEdit("the ducts", "laying them to nothing", "put down a machine with a port first (stage 2)")
+            raise RefusedEdit(
+                "the ducts",
+                "laying them to nothing",
+                "put down a machine with a port first (stage 2)",
+            )
         if not self.kept.wanted and self.kept.loose:
             attempt = "connecting what pinned ducts hold that lead to no collector"
             raise RefusedEdit("the ducts", attempt, "lead those to a collector, or unpin them")
         if not self.kept.wanted:
-            raise RefusedEdit("the ducts", "connecting what is connected already", "delete a duct, or unpin it")
+            raise RefusedEdit(
+                "the ducts", "connecting what is connected already", "delete a duct, or unpin it"
+            )
 
     def notes(self) -> tuple[str, ...]:
         """What cannot be laid, and why."""
         names = Names(self.kept.base)
         found = [
-            f"{m.name} has no port: give it a hood or a sweep first." for m in self.project.machines if not m.pickups
+            f"{m.name} has no port: give it a hood or a sweep first."
+            for m in self.project.machines
+            if not m.pickups
         ]
         found += [
             f"{names.start(run)} is pinned but leads to no collector: lead it there, or unpin it."
@@ -186,7 +207,10 @@ class _Proposing:
         names, alike = Names(self.kept.base), defaultdict(list)
         for ref, why in self._stranded.items():
             alike[why].append(names.start(ref))
-        return [f"{who[0]}{f' and {len(who) - 1} more' if len(who) > 1 else ''}: {why}" for why, who in alike.items()]
+        return [
+            f"{who[0]}{f' and {len(who) - 1} more' if len(who) > 1 else ''}: {why}"
+            for why, who in alike.items()
+        ]
 
     def _not_all(self) -> tuple[str, ...]:
         """That not all are served, where that is so."""
@@ -208,7 +232,9 @@ class _Proposing:
             self._take(self._with_vacuum())
         if not self._laid_any():
             why = self._stranded_for()
-            first = f"{why[0][:1].lower()}{why[0][1:]}".rstrip(".") if why else "choose another height"
+            first = (
+                f"{why[0][:1].lower()}{why[0][1:]}".rstrip(".") if why else "choose another height"
+            )
             raise RefusedEdit("the ducts", "laying any of them", first)
         return self._answer(self.should_continue() or self._limit is not None)
 
@@ -216,7 +242,9 @@ class _Proposing:
         """Tell of one layout at once, which is shown until the first one is worked out."""
         first = self.quick(SKETCHED)
         if first is not None:
-            self._first = [replace(first, name="A first sketch", why=left_over(first.project, first.judgement))]
+            self._first = [
+                replace(first, name="A first sketch", why=left_over(first.project, first.judgement))
+            ]
             self.on_progress(self._answer(complete=False))
 
     def quick(self, trees: int) -> Proposal | None:
@@ -226,12 +254,16 @@ class _Proposing:
         project = self.kept.base
         stranded: list[str] = []
         for ident, refs in self.assigned.items():
-            place = site(replace(self.kept, base=project), project.collector[ident], refs, self.seed)
+            place = site(
+                replace(self.kept, base=project), project.collector[ident], refs, self.seed
+            )
             choice = self._laid(place, _Strategy("", least_duct=True, trees=trees))
             if choice is None:
                 return None
             layout, search = choice
-            project = search.with_sizes(min([search.by_rule(), *search.uniforms()[:1]], key=search.key))
+            project = search.with_sizes(
+                min([search.by_rule(), *search.uniforms()[:1]], key=search.key)
+            )
             stranded += layout.stranded
         return as_laid(project, tuple(stranded))
 
@@ -247,21 +279,32 @@ class _Proposing:
         yield _Strategy("Along the walls", hug=HUG, trees=count // 2)
 
     def _answer(self, complete: bool) -> Proposals:
-        ranked = unlike(sorted(self._laid_any() or ([] if complete else self._first), key=lambda p: p.rank))
-        told = [replace(p, why=f"{p.why} {gave_up(p, ranked)}".strip()) if complete else p for p in ranked]
+        ranked = unlike(
+            sorted(self._laid_any() or ([] if complete else self._first), key=lambda p: p.rank)
+        )
+        told = [
+            replace(p, why=f"{p.why} {gave_up(p, ranked)}".strip()) if complete else p
+            for p in ranked
+        ]
         notes = (*self.notes(), *(self._not_all() if complete else ()))
-        return Proposals(tuple(told), self.tried, time.monotonic() - self._began, self.seed, notes, complete)
+        return Proposals(
+            tuple(told), self.tried, time.monotonic() - self._began, self.seed, notes, complete
+        )
 
     def _take(self, made: Proposal | None) -> None:
         """Keep a proposal that is none of those already found, and say so."""
         if made is None:
             return
         drawn = (made.project.points, made.project.runs, made.project.collectors)
-        if all((p.project.points, p.project.runs, p.project.collectors) != drawn for p in self.found):
+        if all(
+            (p.project.points, p.project.runs, p.project.collectors) != drawn for p in self.found
+        ):
             self.found.append(made)
         self.on_progress(self._answer(complete=False))
 
-    def _made(self, strategy: _Strategy, leave_out: frozenset[str] = frozenset()) -> Proposal | None:
+    def _made(
+        self, strategy: _Strategy, leave_out: frozenset[str] = frozenset()
+    ) -> Proposal | None:
         """One strategy carried out for every collector in turn; each finds the ducts of those
         before it in place.
         """
@@ -272,7 +315,9 @@ class _Proposing:
             asked = tuple(ref for ref in refs if ref not in leave_out)
             if not asked:
                 continue
-            place = site(replace(self.kept, base=project), project.collector[ident], asked, self.seed)
+            place = site(
+                replace(self.kept, base=project), project.collector[ident], asked, self.seed
+            )
             choice = self._laid(place, strategy)
             if choice is None:
                 return None
@@ -339,10 +384,14 @@ class _Proposing:
         near = sorted(whole, key=lambda layout: reach_cost(layout, needs))
         return list(dict.fromkeys([*whole[:JUDGED], *near[:JUDGED]]))
 
-    def _sizing(self, place: Site, made: Grounds, layout: Layout, strategy: _Strategy) -> SizeSearch:
+    def _sizing(
+        self, place: Site, made: Grounds, layout: Layout, strategy: _Strategy
+    ) -> SizeSearch:
         project, new = built(place, made, layout)
         sizes = allowed_sizes(project, place.collector.inlet)
-        return SizeSearch(project, new, sizes, strategy.uniform, should_continue=self.should_continue)
+        return SizeSearch(
+            project, new, sizes, strategy.uniform, should_continue=self.should_continue
+        )
 
     def _with_vacuum(self) -> Proposal | None:
         """The best layout for the wide ports, and a vacuum's hose for the small ones, where that
@@ -359,16 +408,27 @@ class _Proposing:
         if made is None:
             return None
         project = small.added_to(made.project)
-        found = self._proposal("A vacuum for the small ports", project, None, made.stranded, small.words)
+        found = self._proposal(
+            "A vacuum for the small ports", project, None, made.stranded, small.words
+        )
         return found if found.judgement.trouble < best.judgement.trouble else None
 
     # -- what is said of it
 
     def _proposal(
-        self, name: str, project: Project, search: SizeSearch | None, stranded: tuple[str, ...], words: str = ""
+        self,
+        name: str,
+        project: Project,
+        search: SizeSearch | None,
+        stranded: tuple[str, ...],
+        words: str = "",
     ) -> Proposal:
         done = assess(project, all_scenarios(project))
         judged = judge(done)
         counts = taken_to_make(project, done)
-        why = " ".join(part for part in (words, reason(project, judged, search), left_over(project, judged)) if part)
+        why = " ".join(
+            part
+            for part in (words, reason(project, judged, search), left_over(project, judged))
+            if part
+        )
         return Proposal(name, why, project, done, judged, *counts, stranded)

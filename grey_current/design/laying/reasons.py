@@ -81,7 +81,9 @@ def _main(project: Project) -> list[str]:
             for passed in ways[-1]:
                 passes[passed] = passes.get(passed, 0) + 1
     shared = [[run for run in way if passes[run] > 1] for way in ways]
-    return max(shared, key=lambda way: sum(distance(project, project.run[run]) for run in way), default=[])
+    return max(
+        shared, key=lambda way: sum(distance(project, project.run[run]) for run in way), default=[]
+    )
 
 
 def _beside_wall(project: Project, main: Iterable[str]) -> bool:
@@ -104,8 +106,14 @@ def _other_size(project: Project, search: SizeSearch, display: Display) -> str:
     if not best:
         return ""
     widest = max(best)
-    trunk = tuple(i for i, at in enumerate(best) if at == widest and search.segments[i].after is None)
-    trunk += tuple(i for i, at in enumerate(best) if at == widest and i not in trunk and _feeds(search, i, trunk))
+    trunk = tuple(
+        i for i, at in enumerate(best) if at == widest and search.segments[i].after is None
+    )
+    trunk += tuple(
+        i
+        for i, at in enumerate(best)
+        if at == widest and i not in trunk and _feeds(search, i, trunk)
+    )
     now = search.judged(best)
     for step in (-1, 1):
         at = widest + step
@@ -135,7 +143,11 @@ def _worst_change(project: Project, before: Judgement, after: Judgement) -> str:
         added = now.trouble - was.trouble
         if added > worst[0]:
             short = (1 - now.share) if now.share < MET_FROM else 0.0
-            slow = (1 - now.transport) if now.transport is not None and now.transport < 1 - SAME else 0.0
+            slow = (
+                (1 - now.transport)
+                if now.transport is not None and now.transport < 1 - SAME
+                else 0.0
+            )
             grew_short = short - max(1 - was.share, 0.0)
             if short and grew_short >= slow - max(1 - (was.transport or 1.0), 0.0):
                 worst = added, f"leave {_who(project, key)} {short:.0%} short"
@@ -146,9 +158,15 @@ def _worst_change(project: Project, before: Judgement, after: Judgement) -> str:
 
 def left_over(project: Project, judged: Judgement) -> str:
     """Who is not served, and by how much: what the judgement leaves in words."""
-    short = {_who(project, key): p for key, p in judged.pickups.items() if not p.met and p.airflow > 0}
+    short = {
+        _who(project, key): p for key, p in judged.pickups.items() if not p.met and p.airflow > 0
+    }
     none = [_who(project, key) for key, p in judged.pickups.items() if p.airflow <= 0]
-    slow = [_owner(project, key) for key, p in judged.pickups.items() if p.transport is not None and not p.carried]
+    slow = [
+        _owner(project, key)
+        for key, p in judged.pickups.items()
+        if p.transport is not None and not p.carried
+    ]
     told = []
     if short:
         worst = sorted(short, key=lambda who: short[who].share)
@@ -176,7 +194,11 @@ def not_all(project: Project, judged: Judgement, stranded: Container[str]) -> st
     if fine == asked:
         return ""
     said = f"No layout found serves all: the best serves {fine} of {asked}."
-    ducted = {ref: p for (_, ref), p in judged.pickups.items() if p.transport is not None and ref not in stranded}
+    ducted = {
+        ref: p
+        for (_, ref), p in judged.pickups.items()
+        if p.transport is not None and ref not in stranded
+    }
     failing = {ref: p for ref, p in ducted.items() if not (p.met and p.carried)}
     if not failing:
         return said
@@ -187,12 +209,17 @@ def not_all(project: Project, judged: Judgement, stranded: Container[str]) -> st
         who = _who(project, ("", ref), capital=True)
         return f"{said} {who} has the air, but its chips settle where the duct is wide for others."
     network = rough_network(project, ref, wide.id, make.collector(wide, air), air)
-    alone = float(solve(network, laws.cases(np.ones((1, len(network.own_fans)), dtype=bool))).flow[0, 0])
+    alone = float(
+        solve(network, laws.cases(np.ones((1, len(network.own_fans)), dtype=bool))).flow[0, 0]
+    )
     needed = failing[ref].need
     who = _who(project, ("", ref))
     if alone < MET_FROM * needed:
         got = f"{display.airflow(alone, unit=False)} of {display.airflow(needed)}"
-        return f"{said} The {wide.name.lower()} is too weak: {who}, alone on a duct of its own, gets about {got}."
+        return (
+            f"{said} The {wide.name.lower()} is too weak: {who}, alone on a duct of its "
+            f"own, gets about {got}."
+        )
     remedy = "a wider port, or a hose or wye less on its way, would help"
     return f"{said} Alone on a duct of its own {who} would be served; {remedy}."
 
@@ -208,7 +235,10 @@ def gave_up(one: Told, others: Sequence[Told]) -> str:
     if one.served[0] < most:
         told.append(f"{most - one.served[0]} fewer served than the best")
     else:
-        spare = max(other.judgement.margin for other in others if other.served[0] == most) - one.judgement.margin
+        spare = (
+            max(other.judgement.margin for other in others if other.served[0] == most)
+            - one.judgement.margin
+        )
         if spare > 0.02:
             told.append(f"{spare:.0%} less spare air than the best")
     return f"It costs {' and '.join(told)}." if told else ""
@@ -223,22 +253,44 @@ def stranded_because(place: Site, made: Grounds, ref: str) -> str:
     choices = place.base.laying
     if made.inlet is not None and made.inlet.blocked is not None:
         item = place.collector.name.lower()
-        what = {"wall": "a wall", "ceiling": "the ceiling"}.get(made.inlet.blocked) or names.of(made.inlet.blocked)
-        return f"{what} leaves the {item}'s inlet no room; move or turn the {item}, or choose another height."
+        what = {"wall": "a wall", "ceiling": "the ceiling"}.get(made.inlet.blocked) or names.of(
+            made.inlet.blocked
+        )
+        return (
+            f"{what} leaves the {item}'s inlet no room; move or turn the {item}, or choose "
+            "another height."
+        )
     if not ground.lattice.nodes:
         height = display.about(ground.height)
-        return f"no duct of {display.diameter(place.bore)} fits at {height} up; choose another height or size."
+        return (
+            f"no duct of {display.diameter(place.bore)} fits at {height} up; choose another "
+            "height or size."
+        )
     if made.inlet is not None and ground.foot is None:
         item = f"the {place.collector.name.lower()}'s inlet"
-        return f"no main can begin before {item} at {display.about(ground.height)}; choose another height."
-    inside = [room for room in place.base.rooms if _in_room(room.outline, position(place.base, ref)[:2])]
-    home = [room for room in place.base.rooms if _in_room(room.outline, position(place.base, place.collector.id)[:2])]
+        return (
+            f"no main can begin before {item} at {display.about(ground.height)}; choose "
+            "another height."
+        )
+    inside = [
+        room for room in place.base.rooms if _in_room(room.outline, position(place.base, ref)[:2])
+    ]
+    home = [
+        room
+        for room in place.base.rooms
+        if _in_room(room.outline, position(place.base, place.collector.id)[:2])
+    ]
     if not choices.through_walls and home and (not inside or inside[0].id != home[0].id):
-        return f"a wall stands between it and the {place.collector.name.lower()}; allow a hole, or move it."
+        return (
+            f"a wall stands between it and the {place.collector.name.lower()}; allow a "
+            "hole, or move it."
+        )
     if ref not in ground.ways:
         return "no drop fits beside it; move it or what stands round it, or choose another height."
     if made.ground.foot is None and not ground.trunks:
-        return f"what is pinned before the {place.collector.name.lower()} cannot be joined; unpin it."
+        return (
+            f"what is pinned before the {place.collector.name.lower()} cannot be joined; unpin it."
+        )
     way = f"{place.collector.name.lower()} at {display.about(ground.height)}"
     return f"what stands there leaves no way to the {way}; choose another height."
 
@@ -249,7 +301,11 @@ def _in_room(outline: Sequence[tuple[float, float]], place: tuple[float, float])
 
 def _who(project: Project, key: tuple[object, str], *, capital: bool = False) -> str:
     machine, pickup = project.pickup[key[1]]
-    name = machine.name.lower() if len(machine.pickups) == 1 else f"{machine.name.lower()}'s {pickup.name.lower()}"
+    name = (
+        machine.name.lower()
+        if len(machine.pickups) == 1
+        else f"{machine.name.lower()}'s {pickup.name.lower()}"
+    )
     return f"{'The' if capital else 'the'} {name}"
 
 

@@ -41,27 +41,44 @@ class Resized:
         are said once.
         """
         names = Names(self.project)
-        return tuple(dict.fromkeys((names.start(run), before, after) for run, before, after in self.changes))
+        return tuple(
+            dict.fromkeys((names.start(run), before, after) for run, before, after in self.changes)
+        )
 
 
-def resized(project: Project, should_continue: Callable[[], bool] = lambda: True) -> tuple[Resized, ...]:
+def resized(
+    project: Project, should_continue: Callable[[], bool] = lambda: True
+) -> tuple[Resized, ...]:
     """The drawn ducts sized by search, stepped and in one size, the better first; runs that are
     pinned stay.
 
     Raises `RefusedEdit` when no duct leads to a collector.
     """
     if not size_runs(project):
-        raise RefusedEdit("the ducts", "sizing them", "draw ducts that lead to a collector first, or unpin some")
-    found = [_resized(project, STEPPED, False, should_continue), _resized(project, ONE_SIZE, True, should_continue)]
+        raise RefusedEdit(
+            "the ducts", "sizing them", "draw ducts that lead to a collector first, or unpin some"
+        )
+    found = [
+        _resized(project, STEPPED, False, should_continue),
+        _resized(project, ONE_SIZE, True, should_continue),
+    ]
     return tuple(sorted(found, key=lambda one: (one.judgement.rank[:2], one.name != STEPPED)))
 
 
-def _resized(project: Project, name: str, uniform: bool, should_continue: Callable[[], bool]) -> Resized:
+def _resized(
+    project: Project, name: str, uniform: bool, should_continue: Callable[[], bool]
+) -> Resized:
     made, tried = project, 0
     for item in project.collectors:
         mine = size_runs(made) & frozenset(downstream_ends(made, item.id))
         if mine:
-            search = SizeSearch(made, mine, allowed_sizes(made, item.inlet), uniform, should_continue=should_continue)
+            search = SizeSearch(
+                made,
+                mine,
+                allowed_sizes(made, item.inlet),
+                uniform,
+                should_continue=should_continue,
+            )
             made = search.with_sizes(search.best())
             tried += len(search.known)
     changes = tuple(

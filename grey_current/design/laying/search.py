@@ -95,7 +95,11 @@ def _reaches(ground: RoutingGrid, ref: str) -> bool:
     ways = ground.ways.get(ref)
     if ways is None:
         return False
-    ends = [(ground.foot or 0) * HEADINGS + h for h in ground.arrive] if ground.foot is not None else []
+    ends = (
+        [(ground.foot or 0) * HEADINGS + h for h in ground.arrive]
+        if ground.foot is not None
+        else []
+    )
     states = [*ends, *ground.rays.states.tolist()]
     return any(math.isfinite(ways.cost[state]) for state in states)
 
@@ -117,19 +121,34 @@ def _grounds(place: Site, space: DuctSpace, hug: float, behind: float, *, soft: 
         origin = inlet.foot
     if inlet is None:
         free = duct_ground(space, item, level, bore, base.runs, soft)
-    grid = lattice(free.free, origin, building_turn(base.rooms), behind * bore, free.in_walls, free.in_walls, hug)
+    grid = lattice(
+        free.free,
+        origin,
+        building_turn(base.rooms),
+        behind * bore,
+        free.in_walls,
+        free.in_walls,
+        hug,
+    )
     starts = [drop_places(grid, space, ref, level, inlet, bore) for ref in place.refs]
     known = dict(zip(place.refs, grid.ways(starts), strict=True))
     ways = {ref: way for ref, way in known.items() if way.first}
     foot = _node_at(grid, origin) if inlet is not None and inlet.blocked is None else None
-    arrive = tuple(h for h in range(HEADINGS) if _arrives(grid, inlet, h)) if foot is not None and inlet else ()
+    arrive = (
+        tuple(h for h in range(HEADINGS) if _arrives(grid, inlet, h))
+        if foot is not None and inlet
+        else ()
+    )
     near = [
         JoinableDuct(r, *_ends(base, r, up), base.run[r].diameter)
         for r, up, height in trunks
         if abs(height - level) < 0.06
     ]
     bores = {ref: _least_bore(place, ref) for ref in place.refs}
-    return Grounds(RoutingGrid(grid, ways, level, foot, arrive, tuple(near), bore + APART, bores, free.solid), inlet)
+    return Grounds(
+        RoutingGrid(grid, ways, level, foot, arrive, tuple(near), bore + APART, bores, free.solid),
+        inlet,
+    )
 
 
 def _least_bore(place: Site, ref: str) -> float:
@@ -151,7 +170,9 @@ def _level_of(base: Project, trunks: list[tuple[str, str, float]], otherwise: fl
     return next(height for _, _, height in trunks if round(height, 2) == most)
 
 
-def _ends(base: Project, run: str, upstream: str) -> tuple[tuple[float, float], tuple[float, float]]:
+def _ends(
+    base: Project, run: str, upstream: str
+) -> tuple[tuple[float, float], tuple[float, float]]:
     item: Run = base.run[run]
     down = item.start if item.end == upstream else item.end
     return position(base, upstream)[:2], position(base, down)[:2]
@@ -200,7 +221,11 @@ def layouts(place: Site, made: Grounds, count: int) -> Iterator[Layout]:
     least = (math.inf, math.inf)
     for number in range(count):
         shallow = SHALLOW[number % len(SHALLOW)]
-        order = sensible[number // len(SHALLOW)] if number // len(SHALLOW) < len(sensible) else _next(best, chance)
+        order = (
+            sensible[number // len(SHALLOW)]
+            if number // len(SHALLOW) < len(sensible)
+            else _next(best, chance)
+        )
         layout = grow(made.ground, order, shallow)
         worth = (len(layout.stranded), layout.cost)
         if worth < least:

@@ -89,7 +89,11 @@ class SizeSearch:
     def segments(self) -> tuple[Segment, ...]:
         """What is sized, those farther from the collector first."""
         paths = AirPaths(self.project)
-        rigid = [run for run in self.project.runs if run.id in self.runs and not materials()[run.material].hose]
+        rigid = [
+            run
+            for run in self.project.runs
+            if run.id in self.runs and not materials()[run.material].hose
+        ]
         chains: dict[tuple[str, ...], None] = {}
         for run in rigid:
             chain = tuple(r for r in paths.branch_segment(run.id) if r in {one.id for one in rigid})
@@ -102,7 +106,9 @@ class SizeSearch:
             follows = number.get(after.id) if after is not None else None
             most = len(self.sizes) - 1
             if after is not None and follows is None:
-                fits = [i for i, size in enumerate(self.sizes) if size <= after.diameter + FITS_OVER]
+                fits = [
+                    i for i, size in enumerate(self.sizes) if size <= after.diameter + FITS_OVER
+                ]
                 most = fits[-1] if fits else 0
             found.append(Segment(chain, length, follows, self._least(chain), most))
         return _no_narrower_than_before(found)
@@ -111,7 +117,9 @@ class SizeSearch:
         """The smallest size of a segment: that of the port or of the duct that stays and leads into
         it.
         """
-        ends = {end for run in chain for end in (self.project.run[run].start, self.project.run[run].end)}
+        ends = {
+            end for run in chain for end in (self.project.run[run].start, self.project.run[run].end)
+        }
         inner = set(chain)
         wide = 0.0
         for run in self.project.runs:
@@ -123,7 +131,10 @@ class SizeSearch:
                 wide = max(wide, size_for_port(self.project, port) if port else run.diameter)
         for ref in ends & set(self.project.pickup):
             wide = max(wide, size_for_port(self.project, self.project.pickup[ref][1].port))
-        return next((i for i, size in enumerate(self.sizes) if size >= wide - FITS_OVER), len(self.sizes) - 1)
+        return next(
+            (i for i, size in enumerate(self.sizes) if size >= wide - FITS_OVER),
+            len(self.sizes) - 1,
+        )
 
     def _leads_into(self, run: Run, inner: set[str]) -> bool:
         after = self._paths.next_run(run.id)
@@ -137,7 +148,11 @@ class SizeSearch:
 
     def with_sizes(self, chosen: Sizes) -> Project:
         """The project with a choice made."""
-        bores = {run: self.sizes[at] for segment, at in zip(self.segments, chosen, strict=True) for run in segment.runs}
+        bores = {
+            run: self.sizes[at]
+            for segment, at in zip(self.segments, chosen, strict=True)
+            for run in segment.runs
+        }
         return self.project.replaced(
             runs=tuple(
                 run.model_copy(update={"diameter": bores[run.id]}) if run.id in bores else run
@@ -153,7 +168,10 @@ class SizeSearch:
             answer = assess(self.with_sizes(chosen), self._scenarios, self._last)
             self._last = self._last or answer
             judged = air_judgement(answer)
-            pipe = sum(self.sizes[at] * segment.length for segment, at in zip(self.segments, chosen, strict=True))
+            pipe = sum(
+                self.sizes[at] * segment.length
+                for segment, at in zip(self.segments, chosen, strict=True)
+            )
             self.known[chosen] = (round(judged.trouble, 4), -round(judged.margin, 3), pipe), judged
         return self.known[chosen][0]
 
@@ -194,7 +212,10 @@ class SizeSearch:
         """Each segment so wide that the largest need of what it takes up just carries chips."""
         flows = self._flows()
         area = [flow / TRANSPORT_VELOCITY["dry dust"] for flow in flows]
-        wide = [max(self._fitting(a), segment.least) for a, segment in zip(area, self.segments, strict=True)]
+        wide = [
+            max(self._fitting(a), segment.least)
+            for a, segment in zip(area, self.segments, strict=True)
+        ]
         return self._mended(wide)
 
     def _fitting(self, area: float) -> int:
@@ -209,7 +230,9 @@ class SizeSearch:
         for run in self.project.runs:
             for ref in (run.start, run.end, *run.also_serves):
                 if ref in self.project.pickup:
-                    passes[ref] = {at[passed] for passed in self._paths.onward(run.id) if passed in at}
+                    passes[ref] = {
+                        at[passed] for passed in self._paths.onward(run.id) if passed in at
+                    }
         flows = [0.0] * len(self.segments)
         for scenario in self._scenarios:
             sums = [0.0] * len(self.segments)
@@ -223,7 +246,9 @@ class SizeSearch:
 
     def _uniform(self) -> list[Sizes]:
         """One size for all, or what their ports ask for where that is more."""
-        return [self._mended([max(at, s.least) for s in self.segments]) for at in range(len(self.sizes))]
+        return [
+            self._mended([max(at, s.least) for s in self.segments]) for at in range(len(self.sizes))
+        ]
 
     def _all(self, most: int) -> Iterator[Sizes]:
         """Every choice in which no duct is smaller towards the collector, up to one more than
@@ -248,7 +273,9 @@ class SizeSearch:
         order: list[int] = []
         left = list(range(len(self.segments)))
         while left:
-            ready = [i for i in left if self.segments[i].after is None or self.segments[i].after in order]
+            ready = [
+                i for i in left if self.segments[i].after is None or self.segments[i].after in order
+            ]
             order += ready
             left = [i for i in left if i not in ready]
         return order
@@ -311,7 +338,9 @@ class SizeSearch:
         """
         made = list(chosen)
         for number in group:
-            made[number] = min(max(made[number] + step, self.segments[number].least), len(self.sizes) - 1)
+            made[number] = min(
+                max(made[number] + step, self.segments[number].least), len(self.sizes) - 1
+            )
         if step < 0:
             for number in self._downstream_first():
                 after = self.segments[number].after
@@ -339,5 +368,7 @@ def size_runs(project: Project) -> frozenset[str]:
     """
     down = AirPaths(project).down
     return frozenset(
-        run.id for run in project.runs if run.id in down and not run.pinned and not materials()[run.material].hose
+        run.id
+        for run in project.runs
+        if run.id in down and not run.pinned and not materials()[run.material].hose
     )

@@ -63,7 +63,9 @@ class VacuumForSmall:
         return max(straight, reach(added(project, hose), FloorSpace(project), hose, ref).needed)
 
 
-def with_vacuum(project: Project, judged: Judgement, laid: Collection[str]) -> VacuumForSmall | None:
+def with_vacuum(
+    project: Project, judged: Judgement, laid: Collection[str]
+) -> VacuumForSmall | None:
     """The small ports among those `laid` that a design does not serve, and the vacuum that might;
     None without any.
     """

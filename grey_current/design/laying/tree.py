@@ -85,7 +85,9 @@ class Layout:
     @property
     def shape(self) -> tuple[object, ...]:
         """What makes two layouts the same, whatever the order in which they were laid."""
-        legs = [(leg.ref, tuple((round(x, 2), round(y, 2)) for x, y in leg.places)) for leg in self.legs]
+        legs = [
+            (leg.ref, tuple((round(x, 2), round(y, 2)) for x, y in leg.places)) for leg in self.legs
+        ]
         return (round(self.height, 3), *sorted(legs))
 
 
@@ -185,7 +187,9 @@ class _Tree:
         way, end, cost = found
         self._add(ref, way, end, cost)
 
-    def _found(self, ways: ShortestPaths, bore: float) -> tuple[list[tuple[int, int]], object, float] | None:
+    def _found(
+        self, ways: ShortestPaths, bore: float
+    ) -> tuple[list[tuple[int, int]], object, float] | None:
         """The cheapest way that meets nothing on its way, where it ends, and its cost."""
         states, costs, ends = self._ends(bore)
         if not len(states):
@@ -199,7 +203,9 @@ class _Tree:
                 return way, ends[number], float(total[number])
         return None
 
-    def _round(self, ways: ShortestPaths, bore: float) -> tuple[list[tuple[int, int]], object, float] | None:
+    def _round(
+        self, ways: ShortestPaths, bore: float
+    ) -> tuple[list[tuple[int, int]], object, float] | None:
         """A way round the ducts that are there, for one whose cheapest ways all meet them."""
         bare = self.lattice.without(np.flatnonzero(self._taken).tolist())
         from_here = [start for node, start in ways.first.items() if not self._taken[node]]
@@ -212,7 +218,10 @@ class _Tree:
         trunks = [*self.ground.trunks]
         for number, leg in enumerate(self.legs):
             bore_of = self._limits[number]
-            trunks += [JoinableDuct(number, a, b, bore_of) for a, b in zip(leg.places, leg.places[1:], strict=False)]
+            trunks += [
+                JoinableDuct(number, a, b, bore_of)
+                for a, b in zip(leg.places, leg.places[1:], strict=False)
+            ]
         trunks = [trunk for trunk in trunks if trunk.bore >= bore - SAME_BORE]
         rays = _rays(bare, tuple(trunks), self.ground.solid)
         total = ways.cost[rays.states] + rays.costs
@@ -223,7 +232,11 @@ class _Tree:
             trunk = trunks[int(rays.trunks[number])]
             place = (float(x), float(y))
             if self._may_stop(trunk.target, place):
-                return (ways.way_to(int(rays.states[number])), (trunk.target, place), float(total[number]))
+                return (
+                    ways.way_to(int(rays.states[number])),
+                    (trunk.target, place),
+                    float(total[number]),
+                )
         return None
 
     def _ends(self, bore: float) -> tuple[NDArray[np.int64], Array, list[object]]:
@@ -275,7 +288,9 @@ class _Tree:
         return not crosses and bool(np.isin(taken[-spared:], (0, own)).all())
 
     def _add(self, ref: str, way: list[tuple[int, int]], end: object, cost: float) -> None:
-        places = [(float(self.lattice.xy[node, 0]), float(self.lattice.xy[node, 1])) for node, _ in way]
+        places = [
+            (float(self.lattice.xy[node, 0]), float(self.lattice.xy[node, 1])) for node, _ in way
+        ]
         target: Target | None = None
         behind = 0.0
         if isinstance(end, _Joint):
@@ -292,14 +307,20 @@ class _Tree:
         self._limits.append(self._limit(target))
         self.legs.append(RoutedBranch(ref, tuple(corners_of(places)), target))
         self.cost += cost - (self.shallow * behind)
-        self._offer(number, way, behind + (math.dist(places[-1], places[-2]) if isinstance(end, tuple) else 0.0))
+        self._offer(
+            number,
+            way,
+            behind + (math.dist(places[-1], places[-2]) if isinstance(end, tuple) else 0.0),
+        )
         self._take(way, number)
 
     def _limit(self, target: Target | None) -> float:
         """The bore (m) that nothing joining a leg with that end may exceed."""
         if isinstance(target, int):
             return self._limits[target]
-        return next((trunk.bore for trunk in self.ground.trunks if trunk.target == target), math.inf)
+        return next(
+            (trunk.bore for trunk in self.ground.trunks if trunk.target == target), math.inf
+        )
 
     def _unjoin(self, joint: _Joint) -> None:
         """No second wye close beside one."""
@@ -358,7 +379,9 @@ def _rays(lattice: Lattice, trunks: Sequence[JoinableDuct], solid: Any) -> _Rays
     joined = [np.concatenate([part[i] for part in parts]) for i in range(4)]
     lines = shapely.linestrings(np.stack([lattice.xy[joined[0] // HEADINGS], joined[3]], axis=1))
     clear = ~shapely.intersects(solid, lines)
-    return _Rays(joined[0][clear], joined[1][clear], joined[2][clear].astype(np.int64), joined[3][clear])
+    return _Rays(
+        joined[0][clear], joined[1][clear], joined[2][clear].astype(np.int64), joined[3][clear]
+    )
 
 
 def _entering(
@@ -369,10 +392,17 @@ def _entering(
     away = a - lattice.xy
     onward = (away[:, 0] * flow[1] - away[:, 1] * flow[0]) / cross
     along = (away[:, 0] * way[1] - away[:, 1] * way[0]) / cross
-    near = np.flatnonzero((onward > 0) & (onward < RAY) & (along > FROM_ENDS) & (along < length - FROM_ENDS))
+    near = np.flatnonzero(
+        (onward > 0) & (onward < RAY) & (along > FROM_ENDS) & (along < length - FROM_ENDS)
+    )
     if near.size:
         places = a + along[near, None] * flow
-        yield (near * HEADINGS + heading, onward[near], np.full(near.size, trunk, dtype=float), places)
+        yield (
+            near * HEADINGS + heading,
+            onward[near],
+            np.full(near.size, trunk, dtype=float),
+            places,
+        )
 
 
 def corners_of(places: list[XY]) -> list[XY]:

@@ -19,7 +19,9 @@ FREE = ("made/",)
 
 def prices(project: Project) -> dict[str, Price]:
     """The project's prices in its own currency, by part key."""
-    return {item.key: item for item in project.build.prices if item.currency == project.build.currency}
+    return {
+        item.key: item for item in project.build.prices if item.currency == project.build.currency
+    }
 
 
 @dataclass(frozen=True)
@@ -47,7 +49,11 @@ def unit_price(book: Mapping[str, Price], key: str) -> float | None:
     if key.startswith("pipe/"):
         start = key.replace("pipe/", "length/", 1) + "/"
         return min(
-            (item.price / (float(k[len(start) :]) / 1000) for k, item in book.items() if k.startswith(start)),
+            (
+                item.price / (float(k[len(start) :]) / 1000)
+                for k, item in book.items()
+                if k.startswith(start)
+            ),
             default=None,
         )
     return None

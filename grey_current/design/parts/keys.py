@@ -106,7 +106,10 @@ def part_words(key: str, display: Display) -> str:
 
 
 def _collector_words(key: str) -> str:
-    return next((m.model for m in catalogue().collectors if collector_key(m.model) == key), key.partition("/")[2])
+    return next(
+        (m.model for m in catalogue().collectors if collector_key(m.model) == key),
+        key.partition("/")[2],
+    )
 
 
 def _size(text: str, display: Display) -> str:
@@ -129,7 +132,9 @@ def _elbow(p: list[str], display: Display) -> str:
 
 _READERS: dict[str, Callable[[list[str], Display], str]] = {
     "pipe": lambda p, d: f"{_size(p[1], d)}, {_material(p[0])}",
-    "length": lambda p, d: f"{_size(p[1], d)}, {_material(p[0])}, {d.length(float(p[2]) / 1000)} long",
+    "length": lambda p, d: (
+        f"{_size(p[1], d)}, {_material(p[0])}, {d.length(float(p[2]) / 1000)} long"
+    ),
     "elbow": _elbow,
     "wye": lambda p, d: f"{p[2]}°, {_sizes(p[1], d, ' × ')}, {_material(p[0])}",
     "reducer": lambda p, d: f"{_sizes(p[1], d, ' to ')}, {p[2]}, {_material(p[0])}",

@@ -78,7 +78,11 @@ class PartsList:
         project = self.project
         for collector in project.collectors:
             yield Use(collector_key(collector.model), collector.id)
-            if collector.separator is not None and collector.separator.kind == "cyclone" and collector.stand == 0:
+            if (
+                collector.separator is not None
+                and collector.separator.kind == "cyclone"
+                and collector.stand == 0
+            ):
                 yield Use("bracket", collector.id)
         yield from self.joints.uses
         yield from self._couplings
@@ -129,7 +133,9 @@ class PartsList:
 
     def _earth_uses(self, run: Run) -> Iterator[Use]:
         if run.material == "pvc" or is_hose(run):
-            yield Use("earth-wire", run.id, (run.length or distance(self.project, run)) * EARTH_SLACK)
+            yield Use(
+                "earth-wire", run.id, (run.length or distance(self.project, run)) * EARTH_SLACK
+            )
             yield Use("earth-clamp", run.id, 2)
 
 
@@ -138,17 +144,24 @@ def gathered(uses: Iterable[Use]) -> tuple[Part, ...]:
     by_key: dict[str, dict[str, float]] = defaultdict(dict)
     for use in uses:
         by_key[use.key][use.element] = by_key[use.key].get(use.element, 0.0) + use.quantity
-    parts = [Part(key, math.fsum(found.values()), tuple(found.items())) for key, found in by_key.items()]
+    parts = [
+        Part(key, math.fsum(found.values()), tuple(found.items())) for key, found in by_key.items()
+    ]
     return tuple(sorted(parts, key=lambda part: (GROUPS.index(part.group), _natural(part.key))))
 
 
 def _natural(key: str) -> list[tuple[int, float, str]]:
     """A key for sorting, with its sizes as numbers."""
     words = key.replace("-", "/").split("/")
-    return [(0, float(word), "") if word.replace(".", "", 1).isdigit() else (1, 0.0, word) for word in words]
+    return [
+        (0, float(word), "") if word.replace(".", "", 1).isdigit() else (1, 0.0, word)
+        for word in words
+    ]
 
 
-def with_shop_made(uses: Iterable[Use], made: Iterable[ShopMade], project: Project) -> Iterator[Use]:
+def with_shop_made(
+    uses: Iterable[Use], made: Iterable[ShopMade], project: Project
+) -> Iterator[Use]:
     """Uses with shop-made things in place of the bought parts that they replace, and beside the
     others.
     """

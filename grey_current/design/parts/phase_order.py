@@ -23,7 +23,10 @@ def phase_of(project: Project) -> dict[str, int]:
         own = run.phase or min((project.machine[m].phase for m in served[run.id]), default=None)
         if own is None:
             joined = (project.run[other] for other in paths.onward(run.id))
-            phases = (r.phase or min((project.machine[m].phase for m in served[r.id]), default=None) for r in joined)
+            phases = (
+                r.phase or min((project.machine[m].phase for m in served[r.id]), default=None)
+                for r in joined
+            )
             own = next((phase for phase in phases if phase is not None), 1)
         found[run.id] = own
     return found | {gate.id: found[gate.run] for gate in project.gates}

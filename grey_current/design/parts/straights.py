@@ -111,7 +111,10 @@ def straights_of(project: Project, joints: Joints, run: Run) -> list[Straight]:
         for gate in project.gates
         if gate.run == run.id
     ]
-    ends = (_Stop(0.0, 0.0, joints.of(run, run.start), run.start), _Stop(length, joints.of(run, run.end), 0.0, run.end))
+    ends = (
+        _Stop(0.0, 0.0, joints.of(run, run.start), run.start),
+        _Stop(length, joints.of(run, run.end), 0.0, run.end),
+    )
     stops = [ends[0], *sorted(gates, key=lambda stop: stop.at), ends[1]]
     longest = max(stock_lengths(project, run.material, run.diameter), default=math.inf)
     parted = [stops[0]]

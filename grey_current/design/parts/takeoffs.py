@@ -63,7 +63,9 @@ def two_elbows_take(leg: float, angle: float) -> float:
     return leg / math.cos(math.radians(angle) / 2) + leg
 
 
-def wye_takes(combined: float, side: float, angle: float, collar: float) -> tuple[float, float, float]:
+def wye_takes(
+    combined: float, side: float, angle: float, collar: float
+) -> tuple[float, float, float]:
     """What a wye takes (m) towards the collector, towards the main and towards the branch, from its
     middle.
 
@@ -120,7 +122,9 @@ class Joints:
 
     def gate_takes(self, gate: Gate) -> float:
         """What a gate takes of its run to each side (m)."""
-        return self._sizes(gate_key(gate, self.project.run[gate.run]), fitting_sizes().gate.takes)[0]
+        return self._sizes(gate_key(gate, self.project.run[gate.run]), fitting_sizes().gate.takes)[
+            0
+        ]
 
     # -- at machines and collectors
 
@@ -201,11 +205,14 @@ class Joints:
         taper = point.reducer == "taper"
         small, large = sorted((up.diameter, down.diameter))
         rigid = down if is_hose(up) else up
-        key = f"reducer/{_stuff(rigid, bore=False)}{mm(up.diameter)}-{mm(down.diameter)}/{point.reducer}"
+        bores = f"{mm(up.diameter)}-{mm(down.diameter)}"
+        key = f"reducer/{_stuff(rigid, bore=False)}{bores}/{point.reducer}"
         self.uses.append(Use(key, point.id))
         usual = reducer_takes(small, large, taper, _collar(rigid))
         lies_on = onto or (up.id if is_hose(down) else down.id)
-        self.takes[lies_on, point.id] = self.takes.get((lies_on, point.id), 0.0) + self._sizes(key, usual)[0]
+        self.takes[lies_on, point.id] = (
+            self.takes.get((lies_on, point.id), 0.0) + self._sizes(key, usual)[0]
+        )
 
     def _changed(self, point: Point, up: Run, down: Run) -> None:
         """Two rigid pipes of different make want a part between them."""
@@ -225,13 +232,17 @@ class Joints:
         combined, along = leaving.diameter, 0.0
         for number, side in enumerate(sides):
             angle = point.wye_angle or (HOSE_WYE_ANGLE if is_hose(side) else turn(side))
-            to_out, to_main, to_side = self._wye(point, leaving, min(side.diameter, combined), angle)
+            to_out, to_main, to_side = self._wye(
+                point, leaving, min(side.diameter, combined), angle
+            )
             if number == 0:
                 self.takes[leaving.id, point.id] = to_out
             else:
                 along += to_out
             along += to_main
-            self.takes[side.id, point.id] = to_side + self._brought_round(point, side, turn(side), angle)
+            self.takes[side.id, point.id] = to_side + self._brought_round(
+                point, side, turn(side), angle
+            )
             if side.diameter > combined + SAME_BORE:
                 self._reduced(point, side, leaving, onto=side.id)
             self._changed(point, side, leaving)
@@ -241,7 +252,9 @@ class Joints:
         self._reduced(point, main, leaving, onto=main.id)
         self._changed(point, main, leaving)
 
-    def _wye(self, point: Point, leaving: Run, side: float, angle: float) -> tuple[float, float, float]:
+    def _wye(
+        self, point: Point, leaving: Run, side: float, angle: float
+    ) -> tuple[float, float, float]:
         stuff, combined = _stuff(leaving, bore=False), leaving.diameter
         if point.splitter:
             key = f"splitter/{stuff}{mm(combined)}/{mm(side)}-{mm(side)}"

@@ -15,7 +15,14 @@ import numpy as np
 import shapely
 
 from grey_current.design.space.ground import FloorSpace, walls_between
-from grey_current.design.space.outlines import beam_plan, overall_height, passage, plan, swing_outline, track_outline
+from grey_current.design.space.outlines import (
+    beam_plan,
+    overall_height,
+    passage,
+    plan,
+    swing_outline,
+    track_outline,
+)
 from grey_current.errors import RefusedEdit
 from grey_current.shop.catalogue import materials
 from grey_current.shop.ducts import Run
@@ -84,7 +91,12 @@ class DuctSpace:
     def with_ducts_of(self, project: Project) -> DuctSpace:
         """The same room for a project in which everything stands where it stood."""
         found = DuctSpace(project)
-        found.solids, found._boxes, found._grown, found._rooms = (self.solids, self._boxes, self._grown, self._rooms)
+        found.solids, found._boxes, found._grown, found._rooms = (
+            self.solids,
+            self._boxes,
+            self._grown,
+            self._rooms,
+        )
         found.ground = self.ground
         return found
 
@@ -93,8 +105,15 @@ class DuctSpace:
         nothing else.
         """
         found = DuctSpace(project)
-        found.solids, found._rooms = ([self._again(project, s, changed) for s in self.solids], self._rooms)
-        found._grown = {key: shape for key, shape in self._grown.items() if self.solids[key[0]].ident not in changed}
+        found.solids, found._rooms = (
+            [self._again(project, s, changed) for s in self.solids],
+            self._rooms,
+        )
+        found._grown = {
+            key: shape
+            for key, shape in self._grown.items()
+            if self.solids[key[0]].ident not in changed
+        }
         found.ground.lane_grounds = found.ground.lane_grounds_after(self.ground, changed)
         return found
 
@@ -124,7 +143,9 @@ class DuctSpace:
             elif feature.kind not in FLAT:
                 yield Solid(feature.id, "thing", plan(feature.outline), 0.0, _top(feature))
         for machine in project.machines:
-            yield Solid(machine.id, "machine", plan(footprint(machine)), 0.0, overall_height(machine))
+            yield Solid(
+                machine.id, "machine", plan(footprint(machine)), 0.0, overall_height(machine)
+            )
         for collector in project.collectors:
             yield Solid(collector.id, "machine", plan(footprint(collector)), 0.0, collector.height)
         centre = plan(project.rooms[0].outline).centroid
@@ -132,10 +153,18 @@ class DuctSpace:
             if swept := swing_outline(opening):
                 yield Solid(opening.id, "door", plan(swept), opening.sill, opening.head)
             if tracks := track_outline(opening, (centre.x, centre.y)):
-                yield Solid(opening.id, "tracks", plan(tracks), opening.head, opening.head + TRACK_ROOM)
+                yield Solid(
+                    opening.id, "tracks", plan(tracks), opening.head, opening.head + TRACK_ROOM
+                )
             line = shapely.LineString([opening.start, opening.end])
             kind = "window" if opening.kind == "window" else "doorway"
-            yield Solid(opening.id, kind, line.buffer(WINDOW_DEPTH, cap_style="flat"), opening.sill, opening.head)
+            yield Solid(
+                opening.id,
+                kind,
+                line.buffer(WINDOW_DEPTH, cap_style="flat"),
+                opening.sill,
+                opening.head,
+            )
 
     @cached_property
     def ground(self) -> FloorSpace:
@@ -175,7 +204,12 @@ class DuctSpace:
         return found
 
     def passed(
-        self, a: XYZ, b: XYZ, diameter: float, own: frozenset[str] = frozenset(), only: tuple[str, ...] = ()
+        self,
+        a: XYZ,
+        b: XYZ,
+        diameter: float,
+        own: frozenset[str] = frozenset(),
+        only: tuple[str, ...] = (),
     ) -> list[tuple[Solid, float]]:
         """Every solid that a duct from `a` to `b` goes through but for its `own`, with the duct's
         lowest edge there.
@@ -232,7 +266,12 @@ class DuctSpace:
         left, right = min(a[0], b[0]) - radius, max(a[0], b[0]) + radius
         low, high = min(a[1], b[1]) - radius, max(a[1], b[1]) + radius
         boxes = self._boxes
-        near = (boxes[:, 0] < right) & (boxes[:, 2] > left) & (boxes[:, 1] < high) & (boxes[:, 3] > low)
+        near = (
+            (boxes[:, 0] < right)
+            & (boxes[:, 2] > left)
+            & (boxes[:, 1] < high)
+            & (boxes[:, 3] > low)
+        )
         return np.flatnonzero(near).tolist()
 
     def in_the_way(self, a: XYZ, b: XYZ, diameter: float) -> list[str]:
@@ -290,7 +329,8 @@ class DuctSpace:
     def _in_opening(self, spot: Any, height: float) -> bool:
         """Whether there is a door or a window at a spot on a wall, at a height (m)."""
         return any(
-            o.sill < height < o.head and passage(o, self.project.rooms).distance(shapely.Point(spot)) < TOUCH
+            o.sill < height < o.head
+            and passage(o, self.project.rooms).distance(shapely.Point(spot)) < TOUCH
             for o in self.project.openings
         )
 
@@ -333,10 +373,17 @@ class DuctSpace:
         middle = ((a[0] + b[0]) / 2, (a[1] + b[1]) / 2)
         for room, ground in self._rooms:
             over = shapely.intersects_xy(ground, *middle)
-            if over and ceiling_at(room, middle) - max(a[2], b[2]) - run.diameter / 2 <= UNDER_CEILING:
+            if (
+                over
+                and ceiling_at(room, middle) - max(a[2], b[2]) - run.diameter / 2 <= UNDER_CEILING
+            ):
                 return None
         holds = [0.0, flat]
-        beams = [solid.shape for solid in self.solids if solid.kind == "beam" and line.intersects(solid.shape)]
+        beams = [
+            solid.shape
+            for solid in self.solids
+            if solid.kind == "beam" and line.intersects(solid.shape)
+        ]
         holds.extend(line.project(line.intersection(beam).centroid) for beam in beams)
         gap = max(q - p for p, q in itertools.pairwise(sorted(holds)))
         return (gap, allowed) if gap > allowed + 0.05 else None
@@ -361,7 +408,14 @@ class _Standing:
 
     def __init__(self, project: Project) -> None:
         self.project = project
-        parts = (project.rooms, project.features, project.openings, project.beams, project.machines, project.collectors)
+        parts = (
+            project.rooms,
+            project.features,
+            project.openings,
+            project.beams,
+            project.machines,
+            project.collectors,
+        )
         self.key = tuple([tuple(map(id, items)) for items in parts])
 
     def __eq__(self, other: object) -> bool:

@@ -34,7 +34,9 @@ class Rigid(NamedTuple):
 
 def _rigid(project: Project) -> Rigid:
     runs = [run for run in project.runs if not materials()[run.material].hose]
-    places = np.array([(position(project, run.start), position(project, run.end)) for run in runs]).reshape(-1, 2, 3)
+    places = np.array(
+        [(position(project, run.start), position(project, run.end)) for run in runs]
+    ).reshape(-1, 2, 3)
     return Rigid(runs, places[:, 0], places[:, 1], np.array([run.diameter for run in runs]))
 
 
@@ -51,10 +53,15 @@ def crossings(project: Project, moved: frozenset[str] | None = None) -> list[tup
     if moved is not None and not moved:
         return []
     runs, starts, ends, bores = rigid_runs(project)
-    rows = np.array([i for i, run in enumerate(runs) if moved is None or run.id in moved], dtype=int)
+    rows = np.array(
+        [i for i, run in enumerate(runs) if moved is None or run.id in moved], dtype=int
+    )
     if not rows.size:
         return []
-    low, high = (np.minimum(starts, ends) - bores[:, None] / 2, np.maximum(starts, ends) + bores[:, None] / 2)
+    low, high = (
+        np.minimum(starts, ends) - bores[:, None] / 2,
+        np.maximum(starts, ends) + bores[:, None] / 2,
+    )
     beside_each_other = ((low[rows][:, None] < high) & (high[rows][:, None] > low)).all(axis=-1)
     ones, twos = np.nonzero(beside_each_other)
     ones = rows[ones]
@@ -64,7 +71,10 @@ def crossings(project: Project, moved: frozenset[str] | None = None) -> list[tup
         return []
     short = np.linalg.norm(ends - starts, axis=1) < NEAR_JOINT * bores
     beside = _beside([runs[i] for i in np.flatnonzero(short)])
-    pairs = {(min(one, two), max(one, two)) for one, two in zip(ones[near].tolist(), twos[near].tolist(), strict=True)}
+    pairs = {
+        (min(one, two), max(one, two))
+        for one, two in zip(ones[near].tolist(), twos[near].tolist(), strict=True)
+    }
     found = {(one, two) for one, two in pairs if not _joined(runs[one], runs[two], beside)}
     return [(runs[one].id, runs[two].id) for one, two in sorted(found)]
 

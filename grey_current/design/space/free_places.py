@@ -45,10 +45,14 @@ def free_ground(project: Project) -> FreeGround:
     """The free ground of a shop. Raises nothing."""
     space = duct_space(project).ground
     free = space.free_ground
-    return FreeGround(free.difference(shapely.union_all([space.lane_ground, space.swept_ground])), free)
+    return FreeGround(
+        free.difference(shapely.union_all([space.lane_ground, space.swept_ground])), free
+    )
 
 
-def freely_standing(project: Project, item: Collector, ground: FreeGround | None = None) -> Collector:
+def freely_standing(
+    project: Project, item: Collector, ground: FreeGround | None = None
+) -> Collector:
     """A collector at the nearest place to its own where it stands free, in its own direction or
     turned by a quarter.
 
@@ -73,7 +77,10 @@ def _nearest(ground: Any, item: Collector, taken: tuple[Any, ...]) -> Collector 
     corners = [_corners(item, turn) for turn in turns]
     for away in (0.0, *FARTHER):
         angles = [math.radians(degrees) for degrees in DIRECTIONS] if away else [0.0]
-        places = [(round(item.x + away * math.cos(a), 4), round(item.y + away * math.sin(a), 4)) for a in angles]
+        places = [
+            (round(item.x + away * math.cos(a), 4), round(item.y + away * math.sin(a), 4))
+            for a in angles
+        ]
         outlines = np.array([[c + place for c in corners] for place in np.array(places)])
         outlined = shapely.polygons(outlines.reshape(-1, 4, 2))
         for number in np.flatnonzero(shapely.contains(ground, outlined)):

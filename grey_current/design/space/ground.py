@@ -99,7 +99,9 @@ class FloorSpace:
 
     project: Project
     _bodies: dict[str | None, list[_Body]] = field(default_factory=dict)
-    _lanes: dict[tuple[str, float, float, float, float, bool], Lane | None] = field(default_factory=dict)
+    _lanes: dict[tuple[str, float, float, float, float, bool], Lane | None] = field(
+        default_factory=dict
+    )
 
     @cached_property
     def floor(self) -> Any:
@@ -108,7 +110,11 @@ class FloorSpace:
         if len(rooms) == 1:
             return rooms[0]
         doors = [o for o in self.project.openings if o.kind != "window"]
-        ways = [way for o in doors if sum(map((way := passage(o, self.project.rooms)).intersects, rooms)) > 1]
+        ways = [
+            way
+            for o in doors
+            if sum(map((way := passage(o, self.project.rooms)).intersects, rooms)) > 1
+        ]
         return shapely.union_all([*rooms, *ways])
 
     def bodies(self, running: str | None = None) -> list[_Body]:
@@ -122,8 +128,12 @@ class FloorSpace:
             elif machine is None or at_rest(machine) is machine:
                 self._bodies[running] = self.bodies()
             else:
-                here = _Body(machine.id, plan(footprint(machine)), overall_height(machine), machine.wheels)
-                self._bodies[running] = [here if body.ident == running else body for body in self.bodies()]
+                here = _Body(
+                    machine.id, plan(footprint(machine)), overall_height(machine), machine.wheels
+                )
+                self._bodies[running] = [
+                    here if body.ident == running else body for body in self.bodies()
+                ]
         return self._bodies[running]
 
     def _standing(self) -> Iterator[_Body]:
@@ -132,7 +142,12 @@ class FloorSpace:
                 top = math.inf if feature.top is None else feature.top
                 yield _Body(feature.id, plan(feature.outline), top, hot=feature.kind in HOT)
         for machine in self.project.machines:
-            yield _Body(machine.id, plan(footprint(at_rest(machine))), overall_height(machine), machine.wheels)
+            yield _Body(
+                machine.id,
+                plan(footprint(at_rest(machine))),
+                overall_height(machine),
+                machine.wheels,
+            )
         for collector in (c for c in self.project.collectors if c.stands not in ELSEWHERE):
             yield _Body(collector.id, plan(footprint(collector)), collector.height)
 
@@ -151,28 +166,43 @@ class FloorSpace:
     @cached_property
     def lane_grounds(self) -> list[tuple[Machine, Any]]:
         """Each machine that boards pass, and the ground over which they do."""
-        return [(machine, self._lane_ground(machine)) for machine in self.project.machines if machine.feed is not None]
+        return [
+            (machine, self._lane_ground(machine))
+            for machine in self.project.machines
+            if machine.feed is not None
+        ]
 
     def _lane_ground(self, machine: Machine) -> Any:
         at = self.lane(machine)
         assert at is not None
         return plan(strip_outline(at.start, at.direction, at.width, at.before, at.after))
 
-    def lane_grounds_after(self, was: FloorSpace, changed: frozenset[str]) -> list[tuple[Machine, Any]]:
+    def lane_grounds_after(
+        self, was: FloorSpace, changed: frozenset[str]
+    ) -> list[tuple[Machine, Any]]:
         """Those of a project in which some machines or collectors are otherwise than in the one
         that `was`.
 
         A lane that none of them reaches into, nor did, however long it were, is as it was.
         """
-        bodies = [body.shape for space in (was, self) for body in space.bodies() if body.ident in changed]
+        bodies = [
+            body.shape for space in (was, self) for body in space.bodies() if body.ident in changed
+        ]
         known = {machine.id: ground for machine, ground in was.lane_grounds}
 
         def reached(machine: Machine) -> bool:
-            whole = strip_outline((machine.x, machine.y), _ahead(machine), machine.lane_width, REACH, REACH)
+            whole = strip_outline(
+                (machine.x, machine.y), _ahead(machine), machine.lane_width, REACH, REACH
+            )
             return bool(shapely.intersects(plan(whole), bodies).any())
 
         return [
-            (m, self._lane_ground(m) if m.id in changed or m.id not in known or reached(m) else known[m.id])
+            (
+                m,
+                self._lane_ground(m)
+                if m.id in changed or m.id not in known or reached(m)
+                else known[m.id],
+            )
             for m in self.project.machines
             if m.feed is not None
         ]
@@ -186,7 +216,9 @@ class FloorSpace:
     def swept_ground(self) -> Any:
         """The ground that must stay free to pass: doors' swings, walkways, stairs and hatches."""
         swept = [plan(outline) for o in self.project.openings if (outline := swing_outline(o))]
-        return shapely.union_all([*swept, *(plan(f.outline) for f in self.project.features if f.kind in PASSED)])
+        return shapely.union_all(
+            [*swept, *(plan(f.outline) for f in self.project.features if f.kind in PASSED)]
+        )
 
     def walls_at(self, height: float) -> Any:
         """The walls as lines, with gaps where stock at a height (m) passes through an opening."""
@@ -195,7 +227,9 @@ class FloorSpace:
 
     # -- lanes
 
-    def lane(self, machine: Machine, width: float | None = None, moved_away: bool = False) -> Lane | None:
+    def lane(
+        self, machine: Machine, width: float | None = None, moved_away: bool = False
+    ) -> Lane | None:
         """The lane of a machine where it works, for stock of a width (m); None for one without
         feed.
 
@@ -216,23 +250,37 @@ class FloorSpace:
         solid += [
             (body.ident, body.shape)
             for body in self.bodies(machine.id)
-            if body.ident != machine.id and (body.top > height or body.hot) and not (moved_away and body.wheeled)
+            if body.ident != machine.id
+            and (body.top > height or body.hot)
+            and not (moved_away and body.wheeled)
         ]
         start = (machine.x, machine.y)
         after, stopped_after = _free(start, ahead, wide, solid)
         before, stopped_before = _free(start, (-ahead[0], -ahead[1]), wide, solid)
         through = self._passed(start, ahead, wide, before, after)
         return Lane(
-            machine.id, ahead, start, wide, before, after, stopped_before, stopped_after, through, machine.feeds_across
+            machine.id,
+            ahead,
+            start,
+            wide,
+            before,
+            after,
+            stopped_before,
+            stopped_after,
+            through,
+            machine.feeds_across,
         )
 
-    def _passed(self, start: XY, ahead: XY, wide: float, before: float, after: float) -> tuple[str, ...]:
+    def _passed(
+        self, start: XY, ahead: XY, wide: float, before: float, after: float
+    ) -> tuple[str, ...]:
         strip = strip_outline(start, ahead, wide, before, after)
         inside = plan(strip)
         return tuple(
             o.id
             for o in self.project.openings
-            if o.feeds and inside.intersection(shapely.LineString([o.start, o.end])).length > 0.8 * wide
+            if o.feeds
+            and inside.intersection(shapely.LineString([o.start, o.end])).length > 0.8 * wide
         )
 
     def widest_sheet(self, machine: Machine) -> float:
@@ -264,7 +312,9 @@ class FloorSpace:
         found = [
             body.ident
             for body in self.bodies(machine.id)
-            if body.wheeled and body.ident != machine.id and body.shape.intersection(ground).area > 1e-4
+            if body.wheeled
+            and body.ident != machine.id
+            and body.shape.intersection(ground).area > 1e-4
         ]
         lane, free = self.lane(machine), self.lane(machine, moved_away=True)
         if lane and free and free.longest > lane.longest + 0.01:
@@ -320,7 +370,11 @@ class FloorSpace:
             if plan(room.outline).intersects(ground)
             for corner in corners
         ]
-        over += [beam.underside for beam in self.project.beams if beam_plan(beam).intersection(ground).area > 1e-3]
+        over += [
+            beam.underside
+            for beam in self.project.beams
+            if beam_plan(beam).intersection(ground).area > 1e-3
+        ]
         return min(over, default=math.inf)
 
     def parked_in(self, place: Machine) -> str | None:
@@ -334,7 +388,9 @@ class FloorSpace:
             if body.ident != place.id and body.shape.intersection(ground).area > 1e-3:
                 return body.ident
         for other in self.project.machines:
-            if other.id != place.id and any(_ground(at).intersection(ground).area > 1e-3 for at in parked(other)):
+            if other.id != place.id and any(
+                _ground(at).intersection(ground).area > 1e-3 for at in parked(other)
+            ):
                 return other.id
         return None
 
@@ -349,7 +405,8 @@ class FloorSpace:
             blockers = (
                 body.ident
                 for body in self.bodies(machine.id)
-                if body.ident != machine.id and body.shape.intersection(ground).area > 0.05 * ground.area
+                if body.ident != machine.id
+                and body.shape.intersection(ground).area > 0.05 * ground.area
             )
             found.extend((side, ident) for ident in list(blockers)[:1])
         return found
@@ -381,7 +438,9 @@ def _ground(item: Machine | Collector) -> Any:
     return plan(footprint(item))
 
 
-def _free(start: XY, ahead: XY, wide: float, solid: list[tuple[str, Any]]) -> tuple[float, str | None]:
+def _free(
+    start: XY, ahead: XY, wide: float, solid: list[tuple[str, Any]]
+) -> tuple[float, str | None]:
     """How far (m) a strip is free from a place, and what ends it."""
     strip = plan(strip_outline(start, ahead, wide, 0.0, REACH))
     cuts = shapely.intersection(strip, [shape for _, shape in solid])

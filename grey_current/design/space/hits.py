@@ -65,7 +65,11 @@ class Hit:
 
     def ended_words(self, names: Names) -> str:
         """That it does so no longer, without its own name."""
-        return f"then reaches {names.of(self.other)}" if self.kind == "reach" else f"no longer {self.words(names)}"
+        return (
+            f"then reaches {names.of(self.other)}"
+            if self.kind == "reach"
+            else f"no longer {self.words(names)}"
+        )
 
 
 class ClashSet:
@@ -75,7 +79,12 @@ class ClashSet:
     asked after.
     """
 
-    def __init__(self, project: Project, sure: frozenset[Hit], look: Callable[[], tuple[DuctSpace, Iterable[Hit]]]):
+    def __init__(
+        self,
+        project: Project,
+        sure: frozenset[Hit],
+        look: Callable[[], tuple[DuctSpace, Iterable[Hit]]],
+    ):
         self.project, self.sure, self._look = project, sure, look
 
     @cached_property
@@ -99,25 +108,39 @@ def ground_of(project: Project, before: ClashSet | None = None) -> ClashSet:
     Raises nothing.
     """
     was = before.project if before else None
-    changed = _changed_bodies(was, project) if was is not None and _same_building(was, project) else None
+    changed = (
+        _changed_bodies(was, project) if was is not None and _same_building(was, project) else None
+    )
     items = bodies(project)
     if before is None or was is None or changed is None:
         return ClashSet(project, frozenset(), lambda: _all_hits(project))
-    ducts, hits = (before.ducts, before.hits)  # not `before` itself, which would keep all that were before it
+    ducts, hits = (
+        before.ducts,
+        before.hits,
+    )  # not `before` itself, which would keep all that were before it
     boxes = [_box(_standing(p, ident)) for p in (was, project) for ident in changed]
     moved, beside = _lying_otherwise(was, project), list[Body]()
     if boxes:
         looked_at = {run.id for run in moved}
-        moved += [run for run in project.runs if run.id not in looked_at and _touched(project, run, boxes)]
+        moved += [
+            run for run in project.runs if run.id not in looked_at and _touched(project, run, boxes)
+        ]
         beside = [item for item in items if _meets(_box(item), boxes)]
-    gone = {run.id for run in moved} | {item.id for item in beside} | (was.run.keys() - project.run.keys())
+    gone = (
+        {run.id for run in moved}
+        | {item.id for item in beside}
+        | (was.run.keys() - project.run.keys())
+    )
     crossed = _meeting(was, project, gone)
     stay = [hit for hit in hits if hit.element not in gone and not _of_ducts(hit, crossed)]
     kept = frozenset([hit for hit in stay if not changed or hit.kind != "lane"])
 
     def look() -> tuple[DuctSpace, Iterable[Hit]]:
         space = ducts.with_bodies_of(project, changed) if changed else ducts.with_ducts_of(project)
-        anew = (*_of_bodies(space.ground, beside), *(hit for run in moved for hit in _of_run(space, run)))
+        anew = (
+            *_of_bodies(space.ground, beside),
+            *(hit for run in moved for hit in _of_run(space, run)),
+        )
         lanes = _of_lanes_after(ducts, space, changed, moved, stay)
         return space, (*anew, *_of_crossings(project, crossed), *lanes)
 
@@ -178,7 +201,9 @@ def _meeting(was: Project, project: Project, gone: set[str]) -> frozenset[str]:
         return frozenset()
     runs = [*was.runs, *project.runs]
     ends = {end for run in runs if run.id in gone for end in (run.start, run.end)}
-    return frozenset([run.id for run in runs if run.id in gone or run.start in ends or run.end in ends])
+    return frozenset(
+        [run.id for run in runs if run.id in gone or run.start in ends or run.end in ends]
+    )
 
 
 def _of_ducts(hit: Hit, some: frozenset[str]) -> bool:
@@ -186,14 +211,20 @@ def _of_ducts(hit: Hit, some: frozenset[str]) -> bool:
     return hit.kind == "duct" and (hit.element in some or hit.other in some)
 
 
-def _of_lanes(space: DuctSpace, runs: Iterable[Run], but: frozenset[str] = frozenset()) -> Iterator[Hit]:
+def _of_lanes(
+    space: DuctSpace, runs: Iterable[Run], but: frozenset[str] = frozenset()
+) -> Iterator[Hit]:
     for run in runs:
         for machine in space.lanes_met(run, but):
             yield Hit(run.id, "lane", machine)
 
 
 def _of_lanes_after(
-    was: DuctSpace, now: DuctSpace, changed: frozenset[str], moved: Iterable[Run], stay: Iterable[Hit]
+    was: DuctSpace,
+    now: DuctSpace,
+    changed: frozenset[str],
+    moved: Iterable[Run],
+    stay: Iterable[Hit],
 ) -> Iterator[Hit]:
     """Hits in lanes: of runs that moved in all, of the others in those that end elsewhere since
     bodies have changed.
@@ -201,7 +232,9 @@ def _of_lanes_after(
     yield from _of_lanes(now, moved)
     if changed:
         before = {machine.id: ground for machine, ground in was.lanes}
-        same = frozenset([m.id for m, ground in now.lanes if m.id not in changed and before.get(m.id) is ground])
+        same = frozenset(
+            [m.id for m, ground in now.lanes if m.id not in changed and before.get(m.id) is ground]
+        )
         yield from (hit for hit in stay if hit.kind == "lane" and hit.other in same)
         yield from _of_lanes(now, now.project.runs, same)
 
@@ -246,7 +279,11 @@ def _changed_bodies(a: Project, b: Project) -> frozenset[str] | None:
     was, now = bodies(a), bodies(b)
     if [item.id for item in was] != [item.id for item in now]:
         return None
-    return frozenset(new.id for old, new in zip(was, now, strict=True) if old is not new and _body(old) != _body(new))
+    return frozenset(
+        new.id
+        for old, new in zip(was, now, strict=True)
+        if old is not new and _body(old) != _body(new)
+    )
 
 
 def _body(item: Body) -> object:
@@ -262,16 +299,27 @@ def _lying_otherwise(was: Project, project: Project) -> list[Run]:
     Only those are looked at that are, or end at, something that is not the very same value.
     """
     ends = {item.id for part in ("points", "collectors") for item in _new(was, project, part)}
-    ends |= {f"{item.id}/{pickup.id}" for item in _new(was, project, "machines") for pickup in item.pickups}
+    ends |= {
+        f"{item.id}/{pickup.id}"
+        for item in _new(was, project, "machines")
+        for pickup in item.pickups
+    }
     looked_at: Iterable[Run] = _new(was, project, "runs")
     if ends:
         new = {run.id for run in looked_at}
         looked_at = [
             run
             for run in project.runs
-            if run.id in new or run.start in ends or run.end in ends or not ends.isdisjoint(run.also_serves)
+            if run.id in new
+            or run.start in ends
+            or run.end in ends
+            or not ends.isdisjoint(run.also_serves)
         ]
-    return [run for run in looked_at if run.id not in was.run or _lies(was, was.run[run.id]) != _lies(project, run)]
+    return [
+        run
+        for run in looked_at
+        if run.id not in was.run or _lies(was, was.run[run.id]) != _lies(project, run)
+    ]
 
 
 def _new(was: Project, project: Project, part: str) -> Iterator[Any]:

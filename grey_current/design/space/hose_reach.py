@@ -80,7 +80,10 @@ def swaps(project: Project, run: Run) -> Swaps:
 
     With shares s of all scenarios, the machine used next is another one with probability 1 − Σ s².
     """
-    uses = [project.machine[m].uses_per_week for m in dict.fromkeys(r.split("/")[0] for r in served(run))]
+    uses = [
+        project.machine[m].uses_per_week
+        for m in dict.fromkeys(r.split("/")[0] for r in served(run))
+    ]
     total = math.fsum(uses)
     other = 1 - math.fsum((u / total) ** 2 for u in uses) if total > 0 else 0.0
     count = total * other
@@ -109,7 +112,9 @@ def reach(project: Project, space: FloorSpace, run: Run, ref: str) -> Reach:
         return Reach(ref, math.inf, math.inf, around, ())
     flat = sum(math.dist(p, q) for p, q in itertools.pairwise(line))
     length = math.hypot(flat, a[2] - b[2])
-    crossed = tuple(f.id for f in project.features if f.kind == "walkway" and _crosses(line, f.outline))
+    crossed = tuple(
+        f.id for f in project.features if f.kind == "walkway" and _crosses(line, f.outline)
+    )
     high = min(a[2], b[2]) > OVERHEAD
     return Reach(ref, length, length * HOSE_SLACK, around, () if high else crossed)
 
@@ -127,7 +132,9 @@ def _path_round(
     """
     if math.dist(a, b) < 1e-3:
         return [a, b], ()
-    doors = [(o, passage(o, space.project.rooms)) for o in space.project.openings if o.kind != "window"]
+    doors = [
+        (o, passage(o, space.project.rooms)) for o in space.project.openings if o.kind != "window"
+    ]
     walls = walls_between(space.project.rooms, ())
     walls = walls.difference(shapely.union_all([way for _, way in doors]))
     block = shapely.union_all([shape for _, shape in solid]) if solid else shapely.Polygon()
@@ -141,12 +148,16 @@ def _path_round(
     corners = [
         (x, y)
         for _, shape in solid
-        for x, y in shapely.get_coordinates(shapely.buffer(shape, CLEARANCE, join_style="mitre"))[:-1]
+        for x, y in shapely.get_coordinates(shapely.buffer(shape, CLEARANCE, join_style="mitre"))[
+            :-1
+        ]
     ]
     corners += [
         (x, y)
         for room in space.project.rooms
-        for x, y in shapely.get_coordinates(shapely.buffer(plan(room.outline), -CLEARANCE, join_style="mitre"))[:-1]
+        for x, y in shapely.get_coordinates(
+            shapely.buffer(plan(room.outline), -CLEARANCE, join_style="mitre")
+        )[:-1]
     ]
     for opening, way in doors:
         spots = shapely.get_coordinates(shapely.buffer(way, CLEARANCE, join_style="mitre"))[:-1]

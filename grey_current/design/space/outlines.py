@@ -110,7 +110,9 @@ def passage(opening: Opening, rooms: Iterable[Room]) -> Any:
     nx, ny = -(y1 - y0) / length, (x1 - x0) / length
     reaches = [HOLE, HOLE]
     for side, sign in ((0, 1.0), (1, -1.0)):
-        far = [(x + nx * sign * THICKEST, y + ny * sign * THICKEST) for x, y in ((x1, y1), (x0, y0))]
+        far = [
+            (x + nx * sign * THICKEST, y + ny * sign * THICKEST) for x, y in ((x1, y1), (x0, y0))
+        ]
         strip = plan([opening.start, opening.end, *far])
         line = shapely.LineString([opening.start, opening.end])
         for room in rooms:

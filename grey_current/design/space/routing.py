@@ -89,7 +89,9 @@ class _Path:
         return self.corners[0]
 
 
-def connected(project: Project, ref: str, collector: str | None = None, like: Gate | None = None) -> Project:
+def connected(
+    project: Project, ref: str, collector: str | None = None, like: Gate | None = None
+) -> Project:
     """The project with a pickup connected to the nearest main, or the nearest that leads to a
     collector.
 
@@ -105,7 +107,9 @@ def connected(project: Project, ref: str, collector: str | None = None, like: Ga
         raise RefusedEdit(called(project, ref), "a second duct on it", "delete the first one")
     best = _freest(project, ref, _mains(project, collector))
     if best is None:
-        raise RefusedEdit(called(project, ref), "connecting it", "draw a main from a collector first")
+        raise RefusedEdit(
+            called(project, ref), "connecting it", "draw a main from a collector first"
+        )
     return _built(project, ref, pickup, best, like)
 
 
@@ -116,7 +120,9 @@ def _freest(project: Project, ref: str, mains: list[tuple[Run, bool]]) -> _Path 
     space, port = duct_space(project), position(project, ref)[:2]
     best: _Path | None = None
     least = math.inf
-    for near, run, forward in sorted(((_apart(project, r, port), r, f) for r, f in mains), key=lambda each: each[0]):
+    for near, run, forward in sorted(
+        ((_apart(project, r, port), r, f) for r, f in mains), key=lambda each: each[0]
+    ):
         if near - HOSE_GAP >= least:
             break
         for path in sorted(_paths_to(project, run, forward, ref), key=lambda path: path.cost):
@@ -147,9 +153,13 @@ def _in_the_way(space: DuctSpace, ref: str, path: _Path) -> float:
     foot = (*path.drop, pickup.height)
     legs = list(itertools.pairwise([foot, *level]))
     own = frozenset((machine.id,))
-    cost = math.fsum(HINDERS.get(s.kind, 0.0) for a, b in legs for s, _ in space.passed(a, b, bore, own))
+    cost = math.fsum(
+        HINDERS.get(s.kind, 0.0) for a, b in legs for s, _ in space.passed(a, b, bore, own)
+    )
     cost += HINDERS["thing"] * len(space.passed(port, foot, bore, own, BLOCKS))
-    cost += HINDERS["duct"] * _ducts_met(project, path, [(foot, level[0]), *itertools.pairwise(level)], bore)
+    cost += HINDERS["duct"] * _ducts_met(
+        project, path, [(foot, level[0]), *itertools.pairwise(level)], bore
+    )
     return cost + THROUGH_WALL * sum(space.wall_between(a, b) for a, b in (*legs, (port, foot)))
 
 
@@ -173,11 +183,15 @@ def reconnected(project: Project, ref: str) -> Project:
     """
     run = next((r for r in project.runs if ref in (r.start, r.end)), None)
     if run is None or run.also_serves:
-        raise RefusedEdit(called(project, ref), "another branch for it", "choose a pickup with a hose of its own")
+        raise RefusedEdit(
+            called(project, ref), "another branch for it", "choose a pickup with a hose of its own"
+        )
     chain = branch_segment(project, run.id)
     ends = {end for r in chain for end in (project.run[r].start, project.run[r].end)}
     if ends & set(project.collector):
-        raise RefusedEdit(called(project, ref), "another branch for it", "it needs a main that it joins")
+        raise RefusedEdit(
+            called(project, ref), "another branch for it", "it needs a main that it joins"
+        )
     old = next((gate for gate in project.gates if gate.run in chain), None)
     return connected(removed(project, chain), ref, like=old)
 
@@ -190,7 +204,11 @@ def _mains(project: Project, collector: str | None) -> list[tuple[Run, bool]]:
     for ident, down in downstream_ends(project, collector).items():
         run = project.run[ident]
         a, b = position(project, run.start), position(project, run.end)
-        if abs(a[2] - b[2]) < LEVEL and math.dist(a, b) > 3 * CLEAR and not materials()[run.material].hose:
+        if (
+            abs(a[2] - b[2]) < LEVEL
+            and math.dist(a, b) > 3 * CLEAR
+            and not materials()[run.material].hose
+        ):
             level.append((run, run.end == down))
     return level
 
@@ -222,7 +240,13 @@ def _paths_to(project: Project, run: Run, forward: bool, ref: str) -> Iterator[_
         turn = wye - stub
         hose = math.dist(place(drop, out), port[:2])
         if abs(turn - drop) < SAME_PLACE:
-            yield _Path(run, wye if forward else length - wye, (place(turn, out), place(turn, stub)), a[2], out + hose)
+            yield _Path(
+                run,
+                wye if forward else length - wye,
+                (place(turn, out), place(turn, stub)),
+                a[2],
+                out + hose,
+            )
         elif out - stub >= LEAST_BRANCH and abs(turn - drop) >= LEAST_BRANCH:
             round_it = (place(drop, out), place(turn, out), place(turn, stub))
             cost = out + abs(turn - drop) + ELBOW + hose
@@ -270,5 +294,7 @@ def _built(project: Project, ref: str, pickup: Pickup, path: _Path, like: Gate |
         length=cut_length(project, math.dist(port, end)),
     )
     return project.replaced(
-        points=(*project.points, *points.values()), runs=(*main[:-1], *runs.values(), hose), gates=(*gates, gate)
+        points=(*project.points, *points.values()),
+        runs=(*main[:-1], *runs.values(), hose),
+        gates=(*gates, gate),
     )

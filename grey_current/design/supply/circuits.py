@@ -28,7 +28,16 @@ CONTINUOUS = 0.80
 """Share of a breaker that a load may take for hours. Most codes ask for this."""
 HORSEPOWER = 745.7
 """W of shaft power."""
-FULL_LOAD = ((0.5, 9.8), (0.75, 13.8), (1.0, 16.0), (1.5, 20.0), (2.0, 24.0), (3.0, 34.0), (5.0, 56.0), (10.0, 100.0))
+FULL_LOAD = (
+    (0.5, 9.8),
+    (0.75, 13.8),
+    (1.0, 16.0),
+    (1.5, 20.0),
+    (2.0, 24.0),
+    (3.0, 34.0),
+    (5.0, 56.0),
+    (10.0, 100.0),
+)
 """Horsepower and amps at 115 V of single-phase motors at full load; NFPA 70, 2020, table 430.248.
 Half at 230 V."""
 STARTS_AT = 6.0
@@ -105,7 +114,9 @@ def full_load_amps(power: float, volts: float) -> float:
     """
     sizes, amps = zip(*FULL_LOAD, strict=True)
     horses = power / HORSEPOWER
-    at_115 = float(np.interp(horses, sizes, amps)) if horses >= sizes[0] else amps[0] * horses / sizes[0]
+    at_115 = (
+        float(np.interp(horses, sizes, amps)) if horses >= sizes[0] else amps[0] * horses / sizes[0]
+    )
     return at_115 if volts < 160 else at_115 * 115 / 230 * 230 / volts
 
 
@@ -157,8 +168,13 @@ def _loads_in(project: Project, scenarios: Iterable[Scenario]) -> Iterator[Load]
         if drawn is not None and circuit is not None:
             taken[item.id] = circuit, drawn.amps
     for scenario in scenarios:
-        working = [*scenario.running, *(c for c, machines in served.items() if machines.intersection(scenario.running))]
-        yield from _loads(project, scenario, [(ident, *taken[ident]) for ident in working if ident in taken])
+        working = [
+            *scenario.running,
+            *(c for c, machines in served.items() if machines.intersection(scenario.running)),
+        ]
+        yield from _loads(
+            project, scenario, [(ident, *taken[ident]) for ident in working if ident in taken]
+        )
 
 
 _usual_loads = OfLast(lambda project: tuple(_loads_in(project, all_scenarios(project))))
@@ -173,26 +189,44 @@ def worst_load(project: Project, element: str) -> Load | None:
     return max(mine, key=lambda load: load.amps / load.allowed, default=None)
 
 
-def _loads(project: Project, scenario: Scenario, working: Iterable[tuple[str, Circuit, float]]) -> Iterator[Load]:
+def _loads(
+    project: Project, scenario: Scenario, working: Iterable[tuple[str, Circuit, float]]
+) -> Iterator[Load]:
     """What runs in a scenario, each with its circuit and what it draws (A), added up."""
     on: dict[str, dict[str, float]] = defaultdict(dict)
     circuits = {circuit.id: circuit for circuit in project.circuits}
     for element, circuit, drawn in working:
         on[circuit.id][element] = drawn
     for ident, amps in on.items():
-        yield Load(ident, tuple(amps), sum(amps.values()), CONTINUOUS * circuits[ident].breaker, scenario)
+        yield Load(
+            ident, tuple(amps), sum(amps.values()), CONTINUOUS * circuits[ident].breaker, scenario
+        )
     yield from _legs(project, scenario, on, circuits)
 
 
 def _legs(
-    project: Project, scenario: Scenario, on: Mapping[str, Mapping[str, float]], circuits: Mapping[str, Circuit]
+    project: Project,
+    scenario: Scenario,
+    on: Mapping[str, Mapping[str, float]],
+    circuits: Mapping[str, Circuit],
 ) -> Iterator[Load]:
     """What each leg of a split supply bears, where the main breaker and the legs are said."""
     main = project.settings.main_breaker
     for leg in ("first", "second") if main else ():
-        mine = {i: a for c, amps in on.items() if circuits[c].leg in (leg, "both") for i, a in amps.items()}
+        mine = {
+            i: a
+            for c, amps in on.items()
+            if circuits[c].leg in (leg, "both")
+            for i, a in amps.items()
+        }
         if mine and main:
-            yield Load(f"the supply's {leg} leg", tuple(mine), sum(mine.values()), CONTINUOUS * main, scenario)
+            yield Load(
+                f"the supply's {leg} leg",
+                tuple(mine),
+                sum(mine.values()),
+                CONTINUOUS * main,
+                scenario,
+            )
 
 
 def machines_of_collectors(project: Project) -> dict[str, frozenset[str]]:

@@ -67,7 +67,9 @@ class AirTool(Tool):
         A click on a port that has no duct yet makes its whole branch.
         """
         port = near_port(self, spot)
-        if port is not None and not any(port in (r.start, r.end, *r.also_serves) for r in self.project.runs):
+        if port is not None and not any(
+            port in (r.start, r.end, *r.also_serves) for r in self.project.runs
+        ):
             name = self.project.pickup[port][0].name.lower()
             self.workspace.edit(f"Connect the {name}", lambda p: connected(p, port))
             self._from = None
@@ -104,14 +106,18 @@ class AirTool(Tool):
         if run is not None:
             self._share = self._share_of(run, self.floor.view.place(spot))
         elif found not in self.project.collector and found not in self.project.point:
-            raise RefusedEdit("a duct", "beginning it here", "begin at a collector, or anywhere on a duct")
+            raise RefusedEdit(
+                "a duct", "beginning it here", "begin at a collector, or anywhere on a duct"
+            )
         self._from = found
         self.workspace.select(found)
 
     def _share_of(self, run: Run, place: XY) -> float:
         """The share of a run's way that is nearest to a place, away from its ends."""
         if materials()[run.material].hose:
-            raise RefusedEdit(called(self.project, run.id), "a branch from it", "begin on a rigid duct")
+            raise RefusedEdit(
+                called(self.project, run.id), "a branch from it", "begin on a rigid duct"
+            )
         a, b = position(self.project, run.start), position(self.project, run.end)
         flat = math.dist(a[:2], b[:2]) or 1.0
         along = ((place[0] - a[0]) * (b[0] - a[0]) + (place[1] - a[1]) * (b[1] - a[1])) / flat
@@ -138,7 +144,9 @@ class AirTool(Tool):
         if collector is not None:
             origin = first_corner(self.project, collector, self.workspace.drawing, (x, y))
         if not self.workspace.drawing.free:
-            x, y = snapped_heading(origin, (x, y), self._heading(begun), building_turn(self.project.rooms))
+            x, y = snapped_heading(
+                origin, (x, y), self._heading(begun), building_turn(self.project.rooms)
+            )
         far = math.dist(origin, (x, y)) or 1.0
         whole = round(far / self.step) * self.step / far
         place = origin[0] + (x - origin[0]) * whole, origin[1] + (y - origin[1]) * whole
@@ -180,7 +188,12 @@ class AirTool(Tool):
 
     def paint(self, painter: QPainter) -> None:
         placing = self.workspace.placing
-        if self._from is None or self._over is None or placing is None or self.project.find(self._from) is None:
+        if (
+            self._from is None
+            or self._over is None
+            or placing is None
+            or self.project.find(self._from) is None
+        ):
             return
         view, p = self.floor.view, self.floor.colours
         start = self._origin()[:2]
@@ -201,11 +214,16 @@ class AirTool(Tool):
         project = self.project
         run = project.run.get(ref)
         rigid = run is not None and not materials()[run.material].hose
-        return rigid or any(ref in part for part in (project.machine, project.collector, project.point, project.gate))
+        return rigid or any(
+            ref in part
+            for part in (project.machine, project.collector, project.point, project.gate)
+        )
 
     def handle(self, found: str) -> str | None:
         """A drop is moved by its gate too, which lies over its ends on the plan."""
-        run = self.project.run.get(self.project.gate[found].run if found in self.project.gate else found)
+        run = self.project.run.get(
+            self.project.gate[found].run if found in self.project.gate else found
+        )
         if run is not None and upright(self.project, run):
             return run.end if run.end in self.project.point else run.start
         return super().handle(found)
@@ -253,6 +271,8 @@ class AirTool(Tool):
             reach = max(duct.width / 2, 4.0 / self.floor.view.scale)
             left, low, right, high = duct.bounds
             inside = left - reach <= x <= right + reach and low - reach <= y <= high + reach
-            if inside and any(off_line((x, y), a, b) <= reach for a, b in itertools.pairwise(duct.line)):
+            if inside and any(
+                off_line((x, y), a, b) <= reach for a, b in itertools.pairwise(duct.line)
+            ):
                 return duct.run
         return None

@@ -35,7 +35,9 @@ def wall_width(view: View) -> float:
     return max(WALL * view.scale, 4.0)
 
 
-def paint_building(painter: QPainter, project: Project, view: View, p: Palette, selected: Sequence[str]) -> None:
+def paint_building(
+    painter: QPainter, project: Project, view: View, p: Palette, selected: Sequence[str]
+) -> None:
     """Rooms, openings and features; beams are drawn later, over the machines."""
     flat, miter = Qt.PenCapStyle.SquareCap, Qt.PenJoinStyle.MiterJoin
     for room in project.rooms:
@@ -68,11 +70,17 @@ def _paint_partitions(painter: QPainter, project: Project, view: View, p: Palett
             aside = QPointF((start.y() - end.y()) / length * 3, (end.x() - start.x()) / length * 3)
             middle = (start + end) / 2
             beside = (middle + aside, middle - aside)
-            if any(plan.containsPoint(spot, Qt.FillRule.OddEvenFill) for plan in others for spot in beside):
+            if any(
+                plan.containsPoint(spot, Qt.FillRule.OddEvenFill)
+                for plan in others
+                for spot in beside
+            ):
                 painter.drawLine(start, end)
 
 
-def paint_beams(painter: QPainter, beams: Sequence[Beam], view: View, p: Palette, selected: Sequence[str]) -> None:
+def paint_beams(
+    painter: QPainter, beams: Sequence[Beam], view: View, p: Palette, selected: Sequence[str]
+) -> None:
     """Beams overhead, as two dashed lines."""
     for beam in beams:
         a, b = view.point(beam.start), view.point(beam.end)
@@ -80,16 +88,24 @@ def paint_beams(painter: QPainter, beams: Sequence[Beam], view: View, p: Palette
         half = beam.width * view.scale / 2
         shift = QPointF(-math.sin(heading) * half, math.cos(heading) * half)
         chosen = beam.id in selected
-        painter.setPen(QPen(p.accent if chosen else p.faint, 2.5 if chosen else 1, Qt.PenStyle.DashLine))
+        painter.setPen(
+            QPen(p.accent if chosen else p.faint, 2.5 if chosen else 1, Qt.PenStyle.DashLine)
+        )
         painter.drawLine(a + shift, b + shift)
         painter.drawLine(a - shift, b - shift)
 
 
-def paint_outlets(painter: QPainter, project: Project, view: View, p: Palette, selected: Sequence[str]) -> None:
+def paint_outlets(
+    painter: QPainter, project: Project, view: View, p: Palette, selected: Sequence[str]
+) -> None:
     """Outlets as a half disc with two pins."""
     for outlet in project.outlets:
         spot = view.point((outlet.x, outlet.y))
-        painter.setPen(QPen(p.accent if outlet.id in selected else p.ink, 2.5 if outlet.id in selected else 1.3))
+        painter.setPen(
+            QPen(
+                p.accent if outlet.id in selected else p.ink, 2.5 if outlet.id in selected else 1.3
+            )
+        )
         painter.setBrush(p.raised)
         painter.drawEllipse(spot, 6, 6)
         for shift in (-2.0, 2.0):
@@ -111,15 +127,21 @@ def _paint_handles(painter: QPainter, project: Project, ref: str, view: View, p:
         painter.drawRect(QRectF(view.point(place).x() - 4, view.point(place).y() - 4, 8, 8))
 
 
-def _paint_chosen_wall(painter: QPainter, project: Project, ref: str, view: View, p: Palette) -> None:
+def _paint_chosen_wall(
+    painter: QPainter, project: Project, ref: str, view: View, p: Palette
+) -> None:
     room = wall_of(project, ref)
     if room:
         a, b = walls(room[0].outline)[room[1]]
-        painter.setPen(QPen(p.accent, wall_width(view) * 0.8, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap))
+        painter.setPen(
+            QPen(p.accent, wall_width(view) * 0.8, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap)
+        )
         painter.drawLine(view.point(a), view.point(b))
 
 
-def _paint_opening(painter: QPainter, opening: Opening, project: Project, view: View, p: Palette, chosen: bool) -> None:
+def _paint_opening(
+    painter: QPainter, opening: Opening, project: Project, view: View, p: Palette, chosen: bool
+) -> None:
     """A gap in the wall: glass lines for a window, a leaf with its swing, tracks of a roll-up, a
     sliding leaf.
     """
@@ -147,18 +169,26 @@ def _paint_opening(painter: QPainter, opening: Opening, project: Project, view: 
     _paint_swept(painter, opening, project, view, p)
 
 
-def _paint_swept(painter: QPainter, opening: Opening, project: Project, view: View, p: Palette) -> None:
+def _paint_swept(
+    painter: QPainter, opening: Opening, project: Project, view: View, p: Palette
+) -> None:
     centre = view.place(view.polygon(project.rooms[0].outline).boundingRect().center())
     swept = swing_outline(opening) or track_outline(opening, centre)
     if swept:
         painter.setPen(
-            QPen(p.faint, 1, Qt.PenStyle.DashLine if opening.kind == "roll-up door" else Qt.PenStyle.SolidLine)
+            QPen(
+                p.faint,
+                1,
+                Qt.PenStyle.DashLine if opening.kind == "roll-up door" else Qt.PenStyle.SolidLine,
+            )
         )
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawPolygon(view.polygon(swept))
 
 
-def _paint_feature(painter: QPainter, feature: Feature, view: View, p: Palette, chosen: bool) -> None:
+def _paint_feature(
+    painter: QPainter, feature: Feature, view: View, p: Palette, chosen: bool
+) -> None:
     polygon = view.polygon(feature.outline)
     dashed = feature.kind in ("walkway", "hatch", "no-duct area")
     style = Qt.PenStyle.DashLine if dashed else Qt.PenStyle.SolidLine
@@ -187,7 +217,9 @@ def _paint_feature(painter: QPainter, feature: Feature, view: View, p: Palette, 
                 painter.drawLine(QPointF(x, box.top()), QPointF(x, box.bottom()))
 
 
-def paint_wall_lengths(painter: QPainter, rooms: Sequence[Room], view: View, p: Palette, display: Display) -> None:
+def paint_wall_lengths(
+    painter: QPainter, rooms: Sequence[Room], view: View, p: Palette, display: Display
+) -> None:
     """Every wall's length, written along its outer side."""
     painter.setFont(font("small"))
     for room in rooms:
@@ -212,7 +244,9 @@ def paint_wall_lengths(painter: QPainter, rooms: Sequence[Room], view: View, p: 
             painter.restore()
         painter.setPen(p.soft)
         painter.drawText(
-            QRectF(box.left() + 8, box.bottom() - 22, box.width() - 16, 16), Qt.AlignmentFlag.AlignLeft, room.name
+            QRectF(box.left() + 8, box.bottom() - 22, box.width() - 16, 16),
+            Qt.AlignmentFlag.AlignLeft,
+            room.name,
         )
 
 
@@ -228,15 +262,23 @@ def paint_grid(painter: QPainter, view: View, box: QRectF, p: Palette, us: bool)
     pen = QPen(faded(p.faint, 90), 1)
     painter.setPen(pen)
     (left, top), (right, bottom) = view.place(box.topLeft()), view.place(box.bottomRight())
-    xs = [view.point((i * step, 0)).x() for i in range(math.floor(left / step), math.ceil(right / step) + 1)]
-    ys = [view.point((0, i * step)).y() for i in range(math.floor(bottom / step), math.ceil(top / step) + 1)]
+    xs = [
+        view.point((i * step, 0)).x()
+        for i in range(math.floor(left / step), math.ceil(right / step) + 1)
+    ]
+    ys = [
+        view.point((0, i * step)).y()
+        for i in range(math.floor(bottom / step), math.ceil(top / step) + 1)
+    ]
     upright = [QLineF(x, box.top(), x, box.bottom()) for x in xs]
     level = [QLineF(box.left(), y, box.right(), y) for y in ys]
     painter.drawLines(upright[0], *upright[1:], *level)
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
 
 
-def paint_underlay(painter: QPainter, project: Project, view: View, p: Palette, picture: QPixmap | None) -> None:
+def paint_underlay(
+    painter: QPainter, project: Project, view: View, p: Palette, picture: QPixmap | None
+) -> None:
     """The plan under the drawing, faint."""
     under = project.underlay
     if under is None:
@@ -271,7 +313,9 @@ def paint_tape(painter: QPainter, a: QPointF, b: QPointF, text: str, p: Palette)
     painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
 
 
-def paint_lane(painter: QPainter, outline: Sequence[XY], view: View, p: Palette, good: bool) -> None:
+def paint_lane(
+    painter: QPainter, outline: Sequence[XY], view: View, p: Palette, good: bool
+) -> None:
     """The lane of a board: a tinted strip."""
     colour = p.good if good else p.short
     painter.setPen(QPen(colour, 1.2, Qt.PenStyle.DashLine))

@@ -59,7 +59,9 @@ class Floor(QWidget):
     refused = pyqtSignal(str)
     scale_asked = pyqtSignal(tuple, tuple)
 
-    def __init__(self, workspace: Workspace, palette: Palette, stages: Mapping[str, FloorStage]) -> None:
+    def __init__(
+        self, workspace: Workspace, palette: Palette, stages: Mapping[str, FloorStage]
+    ) -> None:
         super().__init__()
         self.workspace, self.colours, self._stages = workspace, palette, stages
         self.setMinimumSize(320, 220)
@@ -103,7 +105,11 @@ class Floor(QWidget):
         self.colours = palette or self.colours
         rooms = self.scene.project.rooms
         self.scene = build_scene(self.workspace, self._emphasis, self.scene.all_lanes)
-        if refit or (rooms != self.scene.project.rooms and not self.workspace.in_gesture and self._wants_fit()):
+        if refit or (
+            rooms != self.scene.project.rooms
+            and not self.workspace.in_gesture
+            and self._wants_fit()
+        ):
             self.fit()
         self._run_clock()
         self.update()
@@ -112,7 +118,11 @@ class Floor(QWidget):
         """Whether rooms that changed their size are to be shown anew: all of them were in sight, or
         are no more.
         """
-        corners = [self.view.point(corner) for room in self.workspace.project.rooms for corner in room.outline]
+        corners = [
+            self.view.point(corner)
+            for room in self.workspace.project.rooms
+            for corner in room.outline
+        ]
         return self._fitted or not all(QRectF(self.rect()).contains(spot) for spot in corners)
 
     def set_all_lanes(self, shown: bool) -> None:
@@ -244,7 +254,9 @@ class Floor(QWidget):
         if self.workspace.placing is not None:
             shape = Qt.CursorShape.CrossCursor
         else:
-            shape = Qt.CursorShape.PointingHandCursor if self.hit(spot) else Qt.CursorShape.ArrowCursor
+            shape = (
+                Qt.CursorShape.PointingHandCursor if self.hit(spot) else Qt.CursorShape.ArrowCursor
+            )
         if self.cursor().shape() != shape:
             self.setCursor(shape)
 

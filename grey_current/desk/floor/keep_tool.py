@@ -36,7 +36,9 @@ class KeepTool(BuildTool):
             painter.setBrush(p.sheet)
             painter.setPen(QPen(p.accent, 2))
             painter.drawEllipse(spot, RING, RING)
-            painter.drawText(QRectF(spot.x() - RING, spot.y() - RING, 2 * RING, 2 * RING), CENTRE, f"{number}")
+            painter.drawText(
+                QRectF(spot.x() - RING, spot.y() - RING, 2 * RING, 2 * RING), CENTRE, f"{number}"
+            )
 
     def _spot(self, place: str) -> QPointF | None:
         """Where a reading is taken, in pixels: the middle of a run, a pickup or a collector; None
@@ -45,7 +47,9 @@ class KeepTool(BuildTool):
         run = self.project.run.get(place)
         if run is not None:
             ends = [position(self.project, end) for end in (run.start, run.end)]
-            return self.floor.view.point(((ends[0][0] + ends[1][0]) / 2, (ends[0][1] + ends[1][1]) / 2))
+            return self.floor.view.point(
+                ((ends[0][0] + ends[1][0]) / 2, (ends[0][1] + ends[1][1]) / 2)
+            )
         if place in self.project.pickup:
             x, y, _ = position(self.project, place)
             return self.floor.view.point((x, y))

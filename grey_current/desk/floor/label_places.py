@@ -61,7 +61,9 @@ def _samples(ducts: Ducts, view: View) -> NDArray[np.float64]:
     """Places along all ducts: rows of x, y and half the width there, in pixels."""
     if not ducts:
         return np.zeros((0, 3))
-    places: NDArray[np.float64] = np.concatenate([_along_duct(line, width) for line, width in ducts])
+    places: NDArray[np.float64] = np.concatenate(
+        [_along_duct(line, width) for line, width in ducts]
+    )
     places *= np.array([view.scale, -view.scale, view.scale / 2])
     places += np.array([view.left, view.bottom, 0.0])
     return places
@@ -78,7 +80,12 @@ def _along_duct(line: tuple[XY, ...], width: float) -> NDArray[np.float64]:
 
 
 def _label_place(
-    box: QRectF, wide: float, high: float, ducts: NDArray[np.float64], taken: list[QRectF], room: QRectF
+    box: QRectF,
+    wide: float,
+    high: float,
+    ducts: NDArray[np.float64],
+    taken: list[QRectF],
+    room: QRectF,
 ) -> QRectF:
     """Where a label of this size goes at a body: inside, or on the side that covers least."""
     c = box.center()
@@ -93,7 +100,15 @@ def _label_place(
     centres += [QPointF(c.x() + dx, c.y() + dy) for dx in (-lean, lean) for dy in (-down, down)]
     if box.width() > wide * 0.75 and box.height() > high * ROOM_INSIDE:
         third, side = box.height() / 2 - high * 0.7, (box.width() - wide) / 2
-        inside = [(0, 0), (0, third), (0, -third), (side, third), (-side, third), (side, -third), (-side, -third)]
+        inside = [
+            (0, 0),
+            (0, third),
+            (0, -third),
+            (side, third),
+            (-side, third),
+            (side, -third),
+            (-side, -third),
+        ]
         centres = [*(QPointF(c.x() + dx, c.y() + dy) for dx, dy in inside), *centres]
 
     x, y, half = ducts.T

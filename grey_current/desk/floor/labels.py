@@ -38,7 +38,9 @@ class Label:
         return QRectF(self.left, self.top, self.wide, self.high)
 
 
-def placed_labels(scene: FloorScene, ducts: Sequence[DuctShape], view: View, mark: bool) -> list[Label]:
+def placed_labels(
+    scene: FloorScene, ducts: Sequence[DuctShape], view: View, mark: bool
+) -> list[Label]:
     """Names of machines, collectors and features, each where it covers the least of the `ducts`."""
     items: list[MachineShape | CollectorShape] = [*scene.machines, *scene.collectors]
     margins = [MARK_WIDTH if mark and isinstance(item, MachineShape) else 0.0 for item in items]
@@ -49,12 +51,17 @@ def placed_labels(scene: FloorScene, ducts: Sequence[DuctShape], view: View, mar
     features = scene.project.features
     wanted += [WantedLabel(_wide(f.name, False) + 4, f.outline, optional=True) for f in features]
     lines = tuple((duct.line, duct.width) for duct in ducts)
-    lines += tuple(((place, place), port) for machine in scene.machines for _, place, port in machine.ports)
+    lines += tuple(
+        ((place, place), port) for machine in scene.machines for _, place, port in machine.ports
+    )
     corners = tuple(corner for room in scene.project.rooms for corner in room.outline)
     places = label_places(tuple(wanted), lines, corners, view)
     made = [
         _label(
-            item.name, place, bold=item.running, state=item.state if isinstance(item, MachineShape) and margin else ""
+            item.name,
+            place,
+            bold=item.running,
+            state=item.state if isinstance(item, MachineShape) and margin else "",
         )
         for item, margin, place in zip(items, margins, places, strict=False)
         if place is not None
@@ -63,7 +70,9 @@ def placed_labels(scene: FloorScene, ducts: Sequence[DuctShape], view: View, mar
     return made + [_label(f.name, place, soft=True) for f, place in soft if place is not None]
 
 
-def _label(text: str, place: QRectF, *, bold: bool = False, soft: bool = False, state: str = "") -> Label:
+def _label(
+    text: str, place: QRectF, *, bold: bool = False, soft: bool = False, state: str = ""
+) -> Label:
     return Label(text, place.left(), place.top(), place.width(), place.height(), bold, soft, state)
 
 
@@ -92,7 +101,13 @@ def paint_label(painter: QPainter, label: Label, p: Palette) -> None:
 
 
 def halo_text(
-    painter: QPainter, centre: QPointF, text: str, p: Palette, *, bold: bool = False, soft: bool = False
+    painter: QPainter,
+    centre: QPointF,
+    text: str,
+    p: Palette,
+    *,
+    bold: bool = False,
+    soft: bool = False,
 ) -> None:
     """Text that stays readable over lines: on a patch of paper."""
     painter.setFont(font("small", bold))

@@ -21,7 +21,15 @@ from grey_current.desk.floor.building_paint import (
     wall_width,
 )
 from grey_current.desk.floor.labels import Label, halo_text, label_box, paint_label
-from grey_current.desk.floor.scene import XY, CollectorShape, DuctShape, Emphasis, FloorScene, GateShape, MachineShape
+from grey_current.desk.floor.scene import (
+    XY,
+    CollectorShape,
+    DuctShape,
+    Emphasis,
+    FloorScene,
+    GateShape,
+    MachineShape,
+)
 from grey_current.desk.floor.view import View
 from grey_current.desk.theme import Palette, faded, font, mixed
 from grey_current.shop.model import Project
@@ -86,7 +94,12 @@ def paint_floor(
 
 
 def _paint_bodies(
-    painter: QPainter, scene: FloorScene, view: View, p: Palette, selected: Sequence[str], near: Near
+    painter: QPainter,
+    scene: FloorScene,
+    view: View,
+    p: Palette,
+    selected: Sequence[str],
+    near: Near,
 ) -> None:
     for machine in scene.machines:
         if near(body_box(machine.corners, view)):
@@ -127,7 +140,9 @@ def point_box(place: XY, view: View) -> QRectF:
     return QRectF(spot.x() - 14, spot.y() - 14, 28, 28)
 
 
-def _paint_lanes(painter: QPainter, scene: FloorScene, view: View, p: Palette, selected: Sequence[str]) -> None:
+def _paint_lanes(
+    painter: QPainter, scene: FloorScene, view: View, p: Palette, selected: Sequence[str]
+) -> None:
     """The lanes of machines that are selected or run, or of all."""
     for lane in scene.lanes:
         if scene.all_lanes or lane.machine in selected or lane.running:
@@ -135,7 +150,12 @@ def _paint_lanes(painter: QPainter, scene: FloorScene, view: View, p: Palette, s
 
 
 def _paint_ductwork(
-    painter: QPainter, scene: FloorScene, view: View, p: Palette, selected: Sequence[str], near: Near
+    painter: QPainter,
+    scene: FloorScene,
+    view: View,
+    p: Palette,
+    selected: Sequence[str],
+    near: Near,
 ) -> None:
     """Ducts at their true width, gates, and a ring round the selected point."""
     for duct in scene.ducts:
@@ -160,7 +180,9 @@ def _paint_machine_extras(
         paint_feed(painter, view.point(lane.start), lane.ahead, p, 22.0 if shown else 15.0)
     for ref, corners in scene.parked:
         chosen = ref in selected
-        painter.setPen(QPen(p.accent if chosen else p.soft, 2.5 if chosen else 1.2, Qt.PenStyle.DashLine))
+        painter.setPen(
+            QPen(p.accent if chosen else p.soft, 2.5 if chosen else 1.2, Qt.PenStyle.DashLine)
+        )
         painter.setBrush(faded(p.machine, 90))
         polygon = view.polygon(corners)
         painter.drawPolygon(polygon)
@@ -168,7 +190,9 @@ def _paint_machine_extras(
         halo_text(painter, polygon.boundingRect().center(), f"{name} parked", p, soft=True)
 
 
-def paint_flow(painter: QPainter, ducts: Sequence[DuctShape], view: View, p: Palette, seconds: float) -> None:
+def paint_flow(
+    painter: QPainter, ducts: Sequence[DuctShape], view: View, p: Palette, seconds: float
+) -> None:
     """The chevrons that move with the air, at a time in seconds."""
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     for duct in ducts:
@@ -203,7 +227,9 @@ def _along(line: list[QPointF], first: float, gap: float) -> list[tuple[QPointF,
     return spots
 
 
-def _paint_machine(painter: QPainter, machine: MachineShape, view: View, p: Palette, selected: Sequence[str]) -> None:
+def _paint_machine(
+    painter: QPainter, machine: MachineShape, view: View, p: Palette, selected: Sequence[str]
+) -> None:
     chosen = any(ref.split("/")[0] == machine.machine and "/parked-" not in ref for ref in selected)
     polygon = view.polygon(machine.corners)
     painter.setPen(QPen(p.accent, 3) if chosen else QPen(p.ink, 1.3))
@@ -236,7 +262,9 @@ def _paint_collector(
     painter.drawPath(spiral)
 
 
-def _paint_duct(painter: QPainter, duct: DuctShape, view: View, p: Palette, ceiling: float, chosen: bool) -> None:
+def _paint_duct(
+    painter: QPainter, duct: DuctShape, view: View, p: Palette, ceiling: float, chosen: bool
+) -> None:
     width = max(duct.width * view.scale, 3.0)
     body = mixed(p.idle_low, p.idle_high, min(max(duct.height / ceiling, 0.0), 1.0))
     if duct.state != "idle":
@@ -275,15 +303,21 @@ def _paint_ghost(painter: QPainter, duct: DuctShape, view: View, p: Palette) -> 
     painter.drawPolyline(view.polygon(duct.line))
 
 
-def _paint_ducts_faint(painter: QPainter, ducts: Sequence[DuctShape], view: View, p: Palette) -> None:
+def _paint_ducts_faint(
+    painter: QPainter, ducts: Sequence[DuctShape], view: View, p: Palette
+) -> None:
     """The ductwork as a shadow, where another stage is at work."""
     for duct in ducts:
         width = max(duct.width * view.scale, 3.0)
-        painter.setPen(QPen(faded(p.idle_high, 80), width, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap))
+        painter.setPen(
+            QPen(faded(p.idle_high, 80), width, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap)
+        )
         painter.drawPolyline(view.polygon(duct.line))
 
 
-def _paint_riser(painter: QPainter, centre: QPointF, width: float, body: QColor, edge: QColor, chosen: bool) -> None:
+def _paint_riser(
+    painter: QPainter, centre: QPointF, width: float, body: QColor, edge: QColor, chosen: bool
+) -> None:
     """A drop seen from above: a ring with a dot."""
     painter.setPen(QPen(edge, 3 if chosen else 1.3))
     painter.setBrush(body)
@@ -292,7 +326,9 @@ def _paint_riser(painter: QPainter, centre: QPointF, width: float, body: QColor,
     painter.drawEllipse(centre, 1.4, 1.4)
 
 
-def _paint_heaps(painter: QPainter, line: list[QPointF], width: float, p: Palette, full: bool) -> None:
+def _paint_heaps(
+    painter: QPainter, line: list[QPointF], width: float, p: Palette, full: bool
+) -> None:
     """Grey-brown heaps along one side of a duct where chips come to rest."""
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(faded(p.settled, 235 if full else 120))
@@ -322,7 +358,9 @@ def _paint_size(painter: QPainter, duct: DuctShape, view: View, p: Palette) -> N
     painter.translate((a.x() + b.x()) / 2, (a.y() + b.y()) / 2)
     painter.rotate(turn)
     painter.setPen(p.ink)
-    painter.drawText(QRectF(-wide / 2 - 2, -8, wide + 4, 16), Qt.AlignmentFlag.AlignCenter, duct.label)
+    painter.drawText(
+        QRectF(-wide / 2 - 2, -8, wide + 4, 16), Qt.AlignmentFlag.AlignCenter, duct.label
+    )
     painter.restore()
 
 
@@ -350,7 +388,9 @@ def _paint_gate(painter: QPainter, gate: GateShape, view: View, p: Palette, chos
     painter.restore()
 
 
-def _paint_point(painter: QPainter, scene: FloorScene, view: View, p: Palette, selected: Sequence[str]) -> None:
+def _paint_point(
+    painter: QPainter, scene: FloorScene, view: View, p: Palette, selected: Sequence[str]
+) -> None:
     """A ring round the selected point of the ductwork."""
     for ident in selected:
         point = scene.project.point.get(ident)
@@ -361,7 +401,9 @@ def _paint_point(painter: QPainter, scene: FloorScene, view: View, p: Palette, s
         painter.drawEllipse(view.point((point.x, point.y)), 11, 11)
 
 
-def _paint_sizes(painter: QPainter, project: Project, view: View, p: Palette, display: Display) -> None:
+def _paint_sizes(
+    painter: QPainter, project: Project, view: View, p: Palette, display: Display
+) -> None:
     """Length and width of the whole shop along its walls."""
     corners = [corner for room in project.rooms for corner in room.outline]
     box = view.polygon(corners).boundingRect()

@@ -150,12 +150,22 @@ def build_scene(workspace: Workspace, emphasis: Emphasis, all_lanes: bool = Fals
         project, assessment = row.shown, row.assessment
         scenario = offered_scenario(project, row, workspace.running)
     else:
-        project, scenario, assessment = (workspace.project, workspace.shown_scenario, workspace.shown_air)
+        project, scenario, assessment = (
+            workspace.project,
+            workspace.shown_scenario,
+            workspace.shown_air,
+        )
     moved = dict(arrangement(project, scenario.scenario)) if scenario else {}
     flows = run_velocities(scenario)
     states = run_states(project, scenario)
     ducts = [
-        _duct(project, run, moved.get(run.id, run.start), flows.get(run.id, 0.0), states.get(run.id, ""))
+        _duct(
+            project,
+            run,
+            moved.get(run.id, run.start),
+            flows.get(run.id, 0.0),
+            states.get(run.id, ""),
+        )
         for run in project.runs
     ]
     pulled = gates_open(scenario)
@@ -182,15 +192,22 @@ def _lanes(workspace: Workspace) -> Iterator[LaneShape]:
         lane = workspace.space.lane(machine)
         if lane is None:
             continue
-        outline = tuple(strip_outline(lane.start, lane.direction, lane.width, lane.before, lane.after))
+        outline = tuple(
+            strip_outline(lane.start, lane.direction, lane.width, lane.before, lane.after)
+        )
         good = lane.across or lane.longest >= (wish or LEAST_LANE)
         far = " and more" if lane.longest >= REACH - 0.01 else ""
         text = f"boards to {display.about(lane.longest, down=True)}{far}"
         running = machine.id in workspace.running
         ahead = min(max(lane.after, lane.before) * 0.62, WORDS_REACH)
         ahead *= 1 if lane.after >= lane.before and not lane.through else -1
-        words_at = (lane.start[0] + lane.direction[0] * ahead, lane.start[1] + lane.direction[1] * ahead)
-        yield LaneShape(machine.id, outline, lane.start, lane.direction, good, running, text, words_at)
+        words_at = (
+            lane.start[0] + lane.direction[0] * ahead,
+            lane.start[1] + lane.direction[1] * ahead,
+        )
+        yield LaneShape(
+            machine.id, outline, lane.start, lane.direction, good, running, text, words_at
+        )
 
 
 def _parked(project: Project) -> Iterator[tuple[str, tuple[XY, ...]]]:
@@ -224,7 +241,13 @@ def _duct(project: Project, run: Run, start: str, velocity: float, state: str) -
 
 def _as_built(duct: DuctShape, project: Project) -> DuctShape:
     """A duct as far as it is built: what is mounted or sealed says so."""
-    state = "sealed" if duct.run in project.build.sealed else "mounted" if duct.run in project.build.mounted else "idle"
+    state = (
+        "sealed"
+        if duct.run in project.build.sealed
+        else "mounted"
+        if duct.run in project.build.mounted
+        else "idle"
+    )
     label = duct.label if state == "idle" else f"{duct.label}, {state}"
     return replace(duct, state=state, velocity=0.0, label=label)
 
@@ -265,11 +288,18 @@ def _gate(project: Project, ident: str, moved: dict[str, str], is_open: bool) ->
     at = (a[0] + (b[0] - a[0]) * gate.at, a[1] + (b[1] - a[1]) * gate.at)
     heading = math.atan2(b[1] - a[1], b[0] - a[0])
     return GateShape(
-        ident, at, heading, run.diameter, is_open or gate.rule == "left open", gate.rule != "with its machine"
+        ident,
+        at,
+        heading,
+        run.diameter,
+        is_open or gate.rule == "left open",
+        gate.rule != "with its machine",
     )
 
 
-def _machine(assessment: Assessment, machine: Machine, scenario: ScenarioAir | None) -> MachineShape:
+def _machine(
+    assessment: Assessment, machine: Machine, scenario: ScenarioAir | None
+) -> MachineShape:
     running = scenario is not None and machine.id in scenario.scenario.running
     answer = scenario if running else assessment.of_machine.get(machine.id)
     ports = tuple(

@@ -51,14 +51,18 @@ class ShopTool(Tool):
                 if math.dist(place, corner) * scale < REACH:
                     return f"{room.id}/corner-{number}"
         for beam in self.project.beams:
-            if beam.id in self.workspace.selected or any(r.startswith(f"{beam.id}/") for r in self.workspace.selected):
+            if beam.id in self.workspace.selected or any(
+                r.startswith(f"{beam.id}/") for r in self.workspace.selected
+            ):
                 for number, end in enumerate((beam.start, beam.end), 1):
                     if math.dist(place, end) * scale < REACH:
                         return f"{beam.id}/end-{number}"
         for opening in self.project.openings:
             if off_line(place, opening.start, opening.end) * scale < REACH:
                 return opening.id
-        return next((f.id for f in reversed(self.project.features) if self._covers(f.outline, spot)), None)
+        return next(
+            (f.id for f in reversed(self.project.features) if self._covers(f.outline, spot)), None
+        )
 
     def _wide_thing(self, spot: QPointF) -> str | None:
         """A wall, a beam or a room; the first room is the paper itself, where dragging moves the
@@ -79,7 +83,9 @@ class ShopTool(Tool):
 
     def draggable(self, ref: str) -> bool:
         machine = ref in self.project.machine or ref in self.project.collector
-        part_of_room = wall_of(self.project, ref) is not None or corner_of(self.project, ref) is not None
+        part_of_room = (
+            wall_of(self.project, ref) is not None or corner_of(self.project, ref) is not None
+        )
         return not machine and (part_of_room or edits.movable(self.project, ref))
 
     def press(self, spot: QPointF, together: bool) -> bool:
@@ -145,7 +151,9 @@ class ShopTool(Tool):
             x, y = room.outline[number]
             there = (x + dx, y + dy)
             self.floor.attempt(
-                lambda: self.workspace.edit("Move the corner", lambda p: with_corner_at(p, room.id, number, there))
+                lambda: self.workspace.edit(
+                    "Move the corner", lambda p: with_corner_at(p, room.id, number, there)
+                )
             )
             return True
         wall = wall_of(self.project, self.workspace.selection)
@@ -156,7 +164,9 @@ class ShopTool(Tool):
         out = dx * nx + dy * ny
         if abs(out) > 1e-9:
             self.floor.attempt(
-                lambda: self.workspace.edit("Push the wall", lambda p: with_wall_pushed(p, room.id, number, out))
+                lambda: self.workspace.edit(
+                    "Push the wall", lambda p: with_wall_pushed(p, room.id, number, out)
+                )
             )
         return True
 
@@ -167,7 +177,11 @@ class ShopTool(Tool):
     def release(self) -> None:
         if self._typed:
             return
-        wall = self._grabbed if wall_of(self.project, self._grabbed) and self.workspace.in_gesture else None
+        wall = (
+            self._grabbed
+            if wall_of(self.project, self._grabbed) and self.workspace.in_gesture
+            else None
+        )
         middle = self._moved_middle() if wall else None
         super().release()
         if middle is not None:
@@ -242,7 +256,9 @@ class ShopTool(Tool):
         if self.wants_keys:
             base, jog = self._grown()
             text = (
-                f"{self._typed}▏ Enter" if self._typed else display.length(abs(self._out) if jog else base + self._out)
+                f"{self._typed}▏ Enter"
+                if self._typed
+                else display.length(abs(self._out) if jog else base + self._out)
             )
             middle = view.point(self._moved_middle())
             paint_tape(painter, middle, middle, text, p)

@@ -49,7 +49,9 @@ class StillLayer:
             return self._picture
         if settled or self._look is None or look.emphasis != self._look.emphasis:
             self._placed_by = look.scene.ducts
-        labels = placed_labels(look.scene, self._placed_by, look.view, mark=look.emphasis != "building")
+        labels = placed_labels(
+            look.scene, self._placed_by, look.view, mark=look.emphasis != "building"
+        )
         boxes = dict(_boxes(look, labels))
         region = self._changed(look, boxes)
         if region is None:
@@ -90,7 +92,9 @@ class StillLayer:
                     region = region.united(QRegion(box.toAlignedRect()))
         return region
 
-    def _paint(self, look: Look, labels: list[Label], region: QRegion, underlay: QPixmap | None) -> None:
+    def _paint(
+        self, look: Look, labels: list[Label], region: QRegion, underlay: QPixmap | None
+    ) -> None:
         painter = QPainter(self._picture)
         painter.setClipRegion(region)
         painter.drawPixmap(0, 0, self._ground_under(look, underlay))
@@ -113,8 +117,23 @@ class StillLayer:
 def _ground(look: Look) -> object:
     """What the whole picture follows from."""
     scene, project = look.scene, look.scene.project
-    things = (project.rooms, project.openings, project.features, project.beams, project.outlets, project.underlay)
-    rest = (look.size, look.ratio, look.view, look.colours, look.selected, look.emphasis, project.settings.units)
+    things = (
+        project.rooms,
+        project.openings,
+        project.features,
+        project.beams,
+        project.outlets,
+        project.underlay,
+    )
+    rest = (
+        look.size,
+        look.ratio,
+        look.view,
+        look.colours,
+        look.selected,
+        look.emphasis,
+        project.settings.units,
+    )
     return rest, things, scene.lanes, scene.parked, scene.all_lanes, scene.ghost
 
 

@@ -95,7 +95,9 @@ class Tool:
             return
         if not self.workspace.in_gesture:
             self.workspace.begin(self.label(self._grabbed))
-        change = self.move(self._grabbed, moved.x() / self.floor.view.scale, -moved.y() / self.floor.view.scale)
+        change = self.move(
+            self._grabbed, moved.x() / self.floor.view.scale, -moved.y() / self.floor.view.scale
+        )
         self.floor.attempt(lambda: self.workspace.preview(change))
 
     def label(self, ref: str) -> str:
@@ -120,7 +122,12 @@ class Tool:
 
     def key(self, event: QKeyEvent) -> bool:
         """A key that this tool may want; returns whether it took it."""
-        arrows = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1)}
+        arrows = {
+            Qt.Key.Key_Left: (-1, 0),
+            Qt.Key.Key_Right: (1, 0),
+            Qt.Key.Key_Up: (0, 1),
+            Qt.Key.Key_Down: (0, -1),
+        }
         if event.key() not in arrows:
             return False
         x, y = arrows[Qt.Key(event.key())]
@@ -133,7 +140,9 @@ class Tool:
         if not chosen:
             return False
         step = self.label(chosen[-1])
-        self.floor.attempt(lambda: self.workspace.edit(step, lambda p: edits.moved_all(p, chosen, dx, dy)))
+        self.floor.attempt(
+            lambda: self.workspace.edit(step, lambda p: edits.moved_all(p, chosen, dx, dy))
+        )
         return True
 
     def hover(self, spot: QPointF) -> None:

@@ -32,7 +32,9 @@ def stage_page(workspace: Workspace) -> Page | None:
         return None
     counted = (settings_section(workspace), in_it(workspace))
     laying = laying_sections(workspace) if workspace.offers_to_lay else ask_section(workspace)
-    return overview(workspace, (*laying, *shop_help(workspace), kept_designs_section(workspace), *counted))
+    return overview(
+        workspace, (*laying, *shop_help(workspace), kept_designs_section(workspace), *counted)
+    )
 
 
 def machine_page(workspace: Workspace, machine: Machine) -> Page:
@@ -60,7 +62,8 @@ def machine_page(workspace: Workspace, machine: Machine) -> Page:
     if answer and answer.converged and answer.worst and answer.worst.machine == machine.id:
         taken = largest_losses(project, answer, answer.worst)[:MOST_LOSSES]
         lines = tuple(
-            Fact(capital(t.words) + (", as bought" if t.given else ""), display.pressure(t.loss)) for t in taken
+            Fact(capital(t.words) + (", as bought" if t.given else ""), display.pressure(t.loss))
+            for t in taken
         )
         name = next(p.name for p in machine.pickups if p.id == answer.worst.pickup)
         where = f": {name.lower()}" if len(machine.pickups) > 1 else ""
@@ -72,11 +75,15 @@ def machine_page(workspace: Workspace, machine: Machine) -> Page:
     return Page(machine.name, subtitle, tuple(sections), found, caution)
 
 
-def _air_at(workspace: Workspace, answer: ScenarioAir | None, machine: Machine, pickup: str) -> PickupAir | None:
+def _air_at(
+    workspace: Workspace, answer: ScenarioAir | None, machine: Machine, pickup: str
+) -> PickupAir | None:
     """What a pickup gets: in what is shown, or else at work alone, where its machine uses one place
     at a time.
     """
-    alone = workspace.assessment.of(scenario_of(workspace.project, [machine.id], [f"{machine.id}/{pickup}"]))
+    alone = workspace.assessment.of(
+        scenario_of(workspace.project, [machine.id], [f"{machine.id}/{pickup}"])
+    )
     for shown in (answer, alone):
         for air in shown.pickups if shown else ():
             if (air.machine, air.pickup) == (machine.id, pickup):
@@ -84,10 +91,16 @@ def _air_at(workspace: Workspace, answer: ScenarioAir | None, machine: Machine, 
     return None
 
 
-def _work_here(workspace: Workspace, answer: ScenarioAir | None, machine: Machine, pickup: str) -> Item:
+def _work_here(
+    workspace: Workspace, answer: ScenarioAir | None, machine: Machine, pickup: str
+) -> Item:
     """The place where it works now, or a button to work at this one."""
     ref = f"{machine.id}/{pickup}"
-    here = machine.id in workspace.running and answer is not None and answer.scenario.uses(machine.id, pickup)
+    here = (
+        machine.id in workspace.running
+        and answer is not None
+        and answer.scenario.uses(machine.id, pickup)
+    )
     if here:
         return Fact("", "It works here now.")
     return ActionField(f"{ref}/work", "Work here", "Work here", act=lambda: workspace.work_at(ref))
@@ -110,14 +123,21 @@ def _connect_fields(project: Project, machine: Machine, pickup: str) -> list[Act
             )
         )
     fields.append(
-        ActionField(f"{ref}/connect", "Connect it to the main", f"Connect the {name}", lambda p: connected(p, ref))
+        ActionField(
+            f"{ref}/connect",
+            "Connect it to the main",
+            f"Connect the {name}",
+            lambda p: connected(p, ref),
+        )
     )
     piped = [c for c in project.collectors if any(c.id in (r.start, r.end) for r in project.runs)]
     return fields + [_connect_to(ref, name, collector) for collector in piped if len(piped) > 1]
 
 
 def _has_hose(project: Project, machine: Machine) -> bool:
-    return any(materials()[r.material].hose and r.start.startswith(f"{machine.id}/") for r in project.runs)
+    return any(
+        materials()[r.material].hose and r.start.startswith(f"{machine.id}/") for r in project.runs
+    )
 
 
 def _connect_to(ref: str, name: str, collector: Collector) -> ActionField:

@@ -38,9 +38,13 @@ from grey_current.workspace.guide import stage_findings
 from grey_current.workspace.workspace import BuildFace, Workspace
 
 MOST_PLACES = 10
-ENDS = {1: ("Takes of the duct",), 3: ("Takes to the collector", "Takes to the main", "Takes to the branch")}
+ENDS = {
+    1: ("Takes of the duct",),
+    3: ("Takes to the collector", "Takes to the main", "Takes to the branch"),
+}
 CAUTION = (
-    "Measure the fittings that you bought before you cut: lay lengths are generic. Gloves for sheet metal; a second "
+    "Measure the fittings that you bought before you cut: lay lengths are generic. Gloves for "
+    "sheet metal; a second "
     "pair of hands on the ladder."
 )
 
@@ -65,11 +69,21 @@ def _overview(workspace: Workspace) -> Page:
     project, found = workspace.project, workspace.computed.bill
     currency = project.build.currency
     subtitle = " ".join(totals_words(found)) if found.lines else "Nothing to buy yet."
-    groups = tuple(Fact(group, money_words(money, currency)) for group, money in found.by_group().items() if money)
-    names = {machine: project.machine[machine].name for machine in found.by_machine if machine in project.machine}
+    groups = tuple(
+        Fact(group, money_words(money, currency))
+        for group, money in found.by_group().items()
+        if money
+    )
+    names = {
+        machine: project.machine[machine].name
+        for machine in found.by_machine
+        if machine in project.machine
+    }
     machines = sorted(found.by_machine.items(), key=lambda item: -item[1])
     whose = tuple(
-        Fact(names.get(machine, "Shared by all"), money_words(money, currency)) for machine, money in machines if money
+        Fact(names.get(machine, "Shared by all"), money_words(money, currency))
+        for machine, money in machines
+        if money
     )
     sections: dict[BuildFace, list[Section]] = {
         "parts": [
@@ -81,7 +95,9 @@ def _overview(workspace: Workspace) -> Page:
         "cuts": [*_put_away(workspace), *stock_sections(project), *sealing_sections(project)],
         "phases": [_phase_section(workspace)],
     }
-    return Page("Build", subtitle, tuple(sections[workspace.face]), stage_findings(workspace), CAUTION)
+    return Page(
+        "Build", subtitle, tuple(sections[workspace.face]), stage_findings(workspace), CAUTION
+    )
 
 
 def _put_away(workspace: Workspace) -> list[Section]:
@@ -118,10 +134,14 @@ def _currency(project: Project) -> TextField:
 
 def _price_actions(workspace: Workspace) -> list[Item]:
     own = workspace.own_prices
-    other = [p for p in workspace.project.build.prices if p.currency != workspace.project.build.currency]
+    other = [
+        p for p in workspace.project.build.prices if p.currency != workspace.project.build.currency
+    ]
     items: list[Item] = []
     if other:
-        items.append(Fact("", f"{len(other)} prices are in {other[0].currency} and are not counted."))
+        items.append(
+            Fact("", f"{len(other)} prices are in {other[0].currency} and are not counted.")
+        )
     if own:
         items.append(
             ActionField(
@@ -144,7 +164,9 @@ def _phase_section(workspace: Workspace) -> Section:
         TextField(
             "phase-budget",
             "Propose, each for",
-            f"0 {currency}" if not plan or plan[0].budget is None else f"{plan[0].budget:,.0f} {currency}",
+            f"0 {currency}"
+            if not plan or plan[0].budget is None
+            else f"{plan[0].budget:,.0f} {currency}",
             "Propose phases",
             lambda text: read_money(text, "Budget for a phase") or 0.0,
             act=workspace.propose_phases,
@@ -153,11 +175,17 @@ def _phase_section(workspace: Workspace) -> Section:
     for number, phase in enumerate(plan, 1):
         items += _phase_fields(project, number, phase.name, phase.budget, phase.design)
     if plan:
-        items.append(ActionField("no-phases", "Build in one go", "Build in one go", build_edits.without_phases))
+        items.append(
+            ActionField(
+                "no-phases", "Build in one go", "Build in one go", build_edits.without_phases
+            )
+        )
     return Section("Phases", tuple(items))
 
 
-def _phase_fields(project: Project, number: int, name: str, budget: float | None, design: str | None) -> list[Item]:
+def _phase_fields(
+    project: Project, number: int, name: str, budget: float | None, design: str | None
+) -> list[Item]:
     currency = project.build.currency
     fields: list[Item] = [
         TextField(
@@ -178,7 +206,10 @@ def _phase_fields(project: Project, number: int, name: str, budget: float | None
         ),
     ]
     if project.kept_designs:
-        options = (("", "what is built by then"), *((kept.id, f"“{kept.name}”") for kept in project.kept_designs))
+        options = (
+            ("", "what is built by then"),
+            *((kept.id, f"“{kept.name}”") for kept in project.kept_designs),
+        )
         fields.append(
             ChoiceField(
                 f"phase-{number}/design",
@@ -200,7 +231,11 @@ def _part_page(workspace: Workspace, key: str) -> Page:
     display, currency = Display(project.settings.units), project.build.currency
     names = workspace.computed.names
     when = [Fact("Price of", f"{line.entry.date:%d %B %Y}")] if line.entry is not None else []
-    made_up = [Fact("", "A made-up price of the demo.")] if line.entry is not None and line.entry.made_up else []
+    made_up = (
+        [Fact("", "A made-up price of the demo.")]
+        if line.entry is not None and line.entry.made_up
+        else []
+    )
     buying = Section(
         "Buying",
         (
@@ -209,12 +244,24 @@ def _part_page(workspace: Workspace, key: str) -> Page:
             *made_up,
             Fact("Wanted", quantity_words(line.part, display)),
             Fact("In all", money_words(line.sum, currency)),
-            number_field(f"had/{key}", "Had already", line.had, lambda p, v: build_edits.with_owned(p, key, had=v)),
-            number_field(f"bought/{key}", "Bought", line.bought, lambda p, v: build_edits.with_owned(p, key, bought=v)),
+            number_field(
+                f"had/{key}",
+                "Had already",
+                line.had,
+                lambda p, v: build_edits.with_owned(p, key, had=v),
+            ),
+            number_field(
+                f"bought/{key}",
+                "Bought",
+                line.bought,
+                lambda p, v: build_edits.with_owned(p, key, bought=v),
+            ),
             *_bought_action(key, line.left, line.bought),
         ),
     )
-    places = [names.start(element) for element in line.part.elements if project.find(element) is not None]
+    places = [
+        names.start(element) for element in line.part.elements if project.find(element) is not None
+    ]
     more = [Fact("", f"and {len(places) - MOST_PLACES} more")] if len(places) > MOST_PLACES else []
     where = Section("Where it goes", (*(Fact("", place) for place in places[:MOST_PLACES]), *more))
     sections = [buying, *_size_section(workspace, key), *([where] if places else [])]
@@ -269,7 +316,9 @@ def _size_section(workspace: Workspace, key: str) -> list[Section]:
             )
         )
     else:
-        fields.append(Fact("", "From geometry and a usual collar, an allowance: type what you measure."))
+        fields.append(
+            Fact("", "From geometry and a usual collar, an allowance: type what you measure.")
+        )
     return [Section("Its lay length", tuple(fields))]
 
 
@@ -287,7 +336,9 @@ def _element_page(workspace: Workspace, element: str) -> Page | None:
     if isinstance(item, Run | Machine | Collector):
         sections.append(_phase_choice(workspace, element.split("/", maxsplit=1)[0], item))
     if known:
-        facts = tuple(Fact(quantity_words(part, display), part_words(part.key, display)) for part in known)
+        facts = tuple(
+            Fact(quantity_words(part, display), part_words(part.key, display)) for part in known
+        )
         sections.append(Section("Its parts", facts))
     sections += made_sections(workspace, element)
     if not sections:
@@ -318,7 +369,10 @@ def _run_sections(workspace: Workspace, run: Run) -> list[Section]:
                     f"cut/{piece.id}",
                     label,
                     "yes" if done else "no",
-                    (("no", f"{display.length(length)}, to cut"), ("yes", f"{display.length(length)}, is cut")),
+                    (
+                        ("no", f"{display.length(length)}, to cut"),
+                        ("yes", f"{display.length(length)}, is cut"),
+                    ),
                     "Cut a piece",
                     _ticks(piece.id, length),
                 )
@@ -364,7 +418,9 @@ def _phase_choice(workspace: Workspace, element: str, item: Run | Machine | Coll
             options,
             "Put into a phase",
             lambda p, v: (
-                build_edits.with_phase_of(p, (element,), int(v)) if v else build_edits.with_run_phase(p, element, None)
+                build_edits.with_phase_of(p, (element,), int(v))
+                if v
+                else build_edits.with_run_phase(p, element, None)
             ),
         )
     ]

@@ -35,7 +35,9 @@ SWINGS = (
     ("right from start", "out or right, hinges first"),
     ("right from end", "out or right, hinges last"),
 )
-KINDS = tuple((k, k) for k in ("door", "roll-up door", "sliding door", "hoist door", "doorway", "window"))
+KINDS = tuple(
+    (k, k) for k in ("door", "roll-up door", "sliding door", "hoist door", "doorway", "window")
+)
 CEILING = "up to the ceiling"
 
 
@@ -47,7 +49,11 @@ def opening_fields(project: Project, item: Opening) -> tuple[Section, ...]:
         name_field(item.id, item.name),
         choice(item.id, "kind", "Kind", item.kind, KINDS),
         length_field(
-            project, f"{item.id}/width", "Width", width, lambda p, v: room_edits.with_opening_width(p, item.id, v)
+            project,
+            f"{item.id}/width",
+            "Width",
+            width,
+            lambda p, v: room_edits.with_opening_width(p, item.id, v),
         ),
         along_field(project, item),
         length_field(
@@ -86,12 +92,21 @@ def feature_fields(project: Project, item: Feature) -> tuple[Section, ...]:
             lambda p, v: room_edits.with_feature_size(p, item.id, across=v),
         ),
         length_field(
-            project, f"{item.id}/deep", "Deep", deep, lambda p, v: room_edits.with_feature_size(p, item.id, deep=v)
+            project,
+            f"{item.id}/deep",
+            "Deep",
+            deep,
+            lambda p, v: room_edits.with_feature_size(p, item.id, deep=v),
         ),
         *(() if item.kind in FLAT - OVERHEAD else (_top_field(project, item),)),
         *((_bottom_field(project, item),) if item.kind in OVERHEAD else ()),
         *place_fields(project, item.id),
-        ActionField(f"{item.id}/turn", "Rotate 90°", "Rotate", lambda p: room_edits.quarter_turned(p, item.id)),
+        ActionField(
+            f"{item.id}/turn",
+            "Rotate 90°",
+            "Rotate",
+            lambda p: room_edits.quarter_turned(p, item.id),
+        ),
     )
     return (Section(item.kind.capitalize(), items),)
 
@@ -101,18 +116,31 @@ def _top_field(project: Project, item: Feature) -> TextField:
     units = project.settings.units
 
     def read(text: str) -> float | None:
-        return None if "ceiling" in text.lower() or not text.strip() else parse_length(text, units, "Top")
+        return (
+            None
+            if "ceiling" in text.lower() or not text.strip()
+            else parse_length(text, units, "Top")
+        )
 
     shown = CEILING if item.top is None else Display(units).length(item.top)
     return TextField(
-        f"{item.id}/top", "Top", shown, "Change the top", read, lambda p, v: edits.changed(p, item.id, top=v)
+        f"{item.id}/top",
+        "Top",
+        shown,
+        "Change the top",
+        read,
+        lambda p, v: edits.changed(p, item.id, top=v),
     )
 
 
 def _bottom_field(project: Project, item: Feature) -> TextField:
     """From which height a lamp or a no-duct area takes room."""
     return length_field(
-        project, f"{item.id}/bottom", "Underside", item.bottom, lambda p, v: edits.changed(p, item.id, bottom=v)
+        project,
+        f"{item.id}/bottom",
+        "Underside",
+        item.bottom,
+        lambda p, v: edits.changed(p, item.id, bottom=v),
     )
 
 
@@ -126,7 +154,13 @@ def beam_fields(project: Project, item: Beam) -> tuple[Section, ...]:
             item.underside,
             lambda p, v: edits.changed(p, item.id, underside=v),
         ),
-        length_field(project, f"{item.id}/width", "Width", item.width, lambda p, v: edits.changed(p, item.id, width=v)),
+        length_field(
+            project,
+            f"{item.id}/width",
+            "Width",
+            item.width,
+            lambda p, v: edits.changed(p, item.id, width=v),
+        ),
     )
     length = math.dist(item.start, item.end)
     turn = math.degrees(math.atan2(item.end[1] - item.start[1], item.end[0] - item.start[0]))
@@ -170,9 +204,16 @@ def underlay_section(project: Project) -> tuple[Section, ...]:
             "Move the plan",
         ),
         offset_field(
-            project, "plan/low", "From below", plan.y - low, lambda p, v: with_underlay(p, y=v + low), "Move the plan"
+            project,
+            "plan/low",
+            "From below",
+            plan.y - low,
+            lambda p, v: with_underlay(p, y=v + low),
+            "Move the plan",
         ),
-        length_field(project, "plan/width", "Across", plan.width, with_underlay_wide, "Scale the plan"),
+        length_field(
+            project, "plan/width", "Across", plan.width, with_underlay_wide, "Scale the plan"
+        ),
         number_field("plan/turn", "Turned", plan.turn, lambda p, v: with_underlay(p, turn=v), "°"),
     )
     return (Section("The plan underneath", items),)
@@ -195,7 +236,11 @@ def outlet_fields(project: Project, item: Outlet) -> tuple[Section, ...]:
             lambda p, v: room_edits.with_circuit(p, item.id, v),
         ),
         number_field(
-            f"{circuit.id}/volts", "Voltage", circuit.volts, lambda p, v: edits.changed(p, circuit.id, volts=v), "V"
+            f"{circuit.id}/volts",
+            "Voltage",
+            circuit.volts,
+            lambda p, v: edits.changed(p, circuit.id, volts=v),
+            "V",
         ),
         number_field(
             f"{circuit.id}/breaker",

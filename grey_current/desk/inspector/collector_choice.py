@@ -41,13 +41,22 @@ def must(workspace: Workspace) -> list[Section]:
     if now is not None:
         air = workspace.assessment.air
         items += [
-            Fact("Fan, filter in use", display.pressure(required_fan_pressure(now, hard, air, now.filter.seasoned))),
-            Fact("Fan, filter due", display.pressure(required_fan_pressure(now, hard, air, now.filter.due))),
+            Fact(
+                "Fan, filter in use",
+                display.pressure(required_fan_pressure(now, hard, air, now.filter.seasoned)),
+            ),
+            Fact(
+                "Fan, filter due",
+                display.pressure(required_fan_pressure(now, hard, air, now.filter.due)),
+            ),
         ]
     items.append(Fact("", _why(project, hard)))
     rest = sorted(sizing.requirements, key=lambda r: -r.air_power)
     items += [
-        Fact(capital(r.scenario.name(project)), f"{display.airflow(r.airflow)}, {display.pressure(r.pressure)}")
+        Fact(
+            capital(r.scenario.name(project)),
+            f"{display.airflow(r.airflow)}, {display.pressure(r.pressure)}",
+        )
         for r in rest[:MOST_SCENARIOS]
         if r is not hard
     ]
@@ -98,7 +107,11 @@ def _why(project: Project, hard: Requirement) -> str:
         words += " Gates that are left open make every scenario ask for more."
     if hard.estimated:
         words += " An estimate, give or take a third: its duct is not drawn yet."
-    return words if hard.reached else words + " No workshop collector reaches it: its own port is too small."
+    return (
+        words
+        if hard.reached
+        else words + " No workshop collector reaches it: its own port is too small."
+    )
 
 
 def offered(workspace: Workspace) -> list[Section]:
@@ -117,11 +130,15 @@ def offered(workspace: Workspace) -> list[Section]:
     mine = next((o for o in sizing.offers if now is not None and o.model == now.model), None)
     items: list[Item] = [Fact("This one", _offer_words(project, mine))] if mine else []
     own = {f"offer/{model.model}" for model in workspace.own_models}
-    shown = [field for number, field in enumerate(fields) if number < MOST_OFFERS or field.key in own]
+    shown = [
+        field for number, field in enumerate(fields) if number < MOST_OFFERS or field.key in own
+    ]
     return [Section("Recommended collectors", (*items, *shown))]
 
 
-def _offer_field(project: Project, now: Collector | None, model: CollectorModel, offer: Offer) -> ActionField:
+def _offer_field(
+    project: Project, now: Collector | None, model: CollectorModel, offer: Offer
+) -> ActionField:
     place = now.id if now else None
     return ActionField(
         f"offer/{model.model}",
@@ -151,7 +168,8 @@ def other_kinds(workspace: Workspace) -> list[Section]:
         return []
     return [
         Section(
-            "Other ways for the same machines", tuple(i for s in sizing.system_kinds for i in _system_kind_items(s))
+            "Other ways for the same machines",
+            tuple(i for s in sizing.system_kinds for i in _system_kind_items(s)),
         )
     ]
 

@@ -15,7 +15,8 @@ from grey_current.workspace.guide import stage_findings
 from grey_current.workspace.workspace import Workspace
 
 CAUTION = (
-    "Unplug before reaching into it. Dust burns and can explode: no metal grinding through it, empty the bin in time. "
+    "Unplug before reaching into it. Dust burns and can explode: no metal grinding through it, "
+    "empty the bin in time. "
     "Mains wiring and flues: licensed people and the local code."
 )
 
@@ -49,7 +50,11 @@ def stage_page(workspace: Workspace) -> Page | None:
 
 def collector_page(workspace: Workspace, item: Collector) -> Page:
     """The page of a collector at any other stage."""
-    sections = (_at_work(workspace, item), *_standing(workspace, item), *_made_of(workspace.project, item))
+    sections = (
+        _at_work(workspace, item),
+        *_standing(workspace, item),
+        *_made_of(workspace.project, item),
+    )
     return _page(workspace, item, sections)
 
 
@@ -80,7 +85,9 @@ def _at_work(workspace: Workspace, item: Collector) -> Section:
     display = Display(workspace.project.settings.units)
     system = workspace.scenario.systems.get(item.id) if workspace.scenario else None
     if system is None or not system.converged:
-        return Section("At work", (Fact("", "It is not running now. Switch a machine on to see it at work."),))
+        return Section(
+            "At work", (Fact("", "It is not running now. Switch a machine on to see it at work."),)
+        )
     return Section(
         "At work",
         (

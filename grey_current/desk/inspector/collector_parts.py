@@ -73,7 +73,11 @@ def fan(project: Project, item: Collector) -> Section:
         items += _claim_fields(project, item, item.fan)
     items.append(
         length_field(
-            project, f"{ident}/inlet", "Inlet across", item.inlet, lambda p, v: edits.changed(p, ident, inlet=v)
+            project,
+            f"{ident}/inlet",
+            "Inlet across",
+            item.inlet,
+            lambda p, v: edits.changed(p, ident, inlet=v),
         )
     )
     items.append(price_field(project, collector_key(item.model), "Price"))
@@ -82,7 +86,11 @@ def fan(project: Project, item: Collector) -> Section:
 
 def _curve_fields(item: Collector, fan: CurvePoints, display: Display) -> list[Item]:
     ident = item.id
-    speeds = [("1", "as measured"), ("0.826", "on 50 Hz, measured on 60"), ("1.21", "on 60 Hz, measured on 50")]
+    speeds = [
+        ("1", "as measured"),
+        ("0.826", "on 50 Hz, measured on 60"),
+        ("1.21", "on 60 Hz, measured on 50"),
+    ]
     now = f"{fan.speed:g}"
     if now not in dict(speeds):
         speeds.append((now, f"at {fan.speed:.0%}"))
@@ -130,10 +138,18 @@ def _claim_fields(project: Project, item: Collector, fan: Claim) -> list[Item]:
             lambda p, v: with_fan(p, ident, free_air=v),
         ),
         length_field(
-            project, f"{ident}/impeller", "Impeller", fan.impeller, lambda p, v: with_fan(p, ident, impeller=v)
+            project,
+            f"{ident}/impeller",
+            "Impeller",
+            fan.impeller,
+            lambda p, v: with_fan(p, ident, impeller=v),
         ),
         number_field(
-            f"{ident}/power", "Motor claimed", fan.motor_power, lambda p, v: with_fan(p, ident, motor_power=v), "W"
+            f"{ident}/power",
+            "Motor claimed",
+            fan.motor_power,
+            lambda p, v: with_fan(p, ident, motor_power=v),
+            "W",
         ),
         ChoiceField(
             f"{ident}/hertz",
@@ -187,7 +203,11 @@ def cleaning(project: Project, item: Collector) -> Section:
     if item.bin is not None:
         items.append(
             volume_field(
-                project, f"{ident}/bin", "Bin", item.bin.volume * 1000, lambda p, v: with_bin_volume(p, ident, v / 1000)
+                project,
+                f"{ident}/bin",
+                "Bin",
+                item.bin.volume * 1000,
+                lambda p, v: with_bin_volume(p, ident, v / 1000),
             )
         )
     return Section("Separator, filter and bin", tuple(items))
@@ -197,11 +217,17 @@ def _filter_fields(project: Project, item: Collector) -> tuple[Item, ...]:
     """A filter's area, and how loaded it is: one of three states, or a figure of one's own."""
     ident, known = item.id, item.filter
     states = {"new": 0.0, "seasoned": known.seasoned, "due": known.due}
-    now = next((word for word, loading in states.items() if abs(loading - known.loading) < 1e-6), "own")
+    now = next(
+        (word for word, loading in states.items() if abs(loading - known.loading) < 1e-6), "own"
+    )
     words = (("new", "new"), ("seasoned", "in use, seasoned"), ("due", "due for cleaning"))
     return (
         surface_field(
-            project, f"{ident}/filter-area", "Its area", item.filter.area, lambda p, v: with_filter(p, ident, area=v)
+            project,
+            f"{ident}/filter-area",
+            "Its area",
+            item.filter.area,
+            lambda p, v: with_filter(p, ident, area=v),
         ),
         ChoiceField(
             f"{ident}/filter-state",
@@ -225,7 +251,11 @@ def _filter_fields(project: Project, item: Collector) -> tuple[Item, ...]:
             lambda p, v: with_filter(p, ident, due=v),
             "Change when the filter is due",
         ),
-        Fact("", "Of its resistance when new, on top. A filter in use never gets as easy as a new one again."),
+        Fact(
+            "",
+            "Of its resistance when new, on top. A filter in use never gets as easy as a new "
+            "one again.",
+        ),
     )
 
 
@@ -234,7 +264,13 @@ def body(project: Project, item: Collector) -> Section:
     ident = item.id
     items: list[Item] = [_side(project, item, name) for name in ("width", "depth", "height")]
     items.append(
-        length_field(project, f"{ident}/stand", "Of it, a stand", item.stand, lambda p, v: with_stand(p, ident, v))
+        length_field(
+            project,
+            f"{ident}/stand",
+            "Of it, a stand",
+            item.stand,
+            lambda p, v: with_stand(p, ident, v),
+        )
     )
     items.append(
         length_field(
@@ -255,9 +291,19 @@ def body(project: Project, item: Collector) -> Section:
             lambda p, v: with_inlet_side(p, ident, v),
         )
     )
-    items.append(number_field(f"{ident}/turn", "Turned", item.turn, lambda p, v: edits.changed(p, ident, turn=v), "°"))
+    items.append(
+        number_field(
+            f"{ident}/turn", "Turned", item.turn, lambda p, v: edits.changed(p, ident, turn=v), "°"
+        )
+    )
     slow = TRANSPORT_VELOCITY["dry dust"]
-    items.append(Fact("", f"Chips want at least {Display(project.settings.units).velocity(slow)} in every duct to it."))
+    items.append(
+        Fact(
+            "",
+            f"Chips want at least {Display(project.settings.units).velocity(slow)} in every "
+            "duct to it.",
+        )
+    )
     return Section("Its body", tuple(items))
 
 

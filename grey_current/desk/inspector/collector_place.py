@@ -3,8 +3,18 @@
 from __future__ import annotations
 
 from grey_current.air.fittings import INLET_DIAMETERS
-from grey_current.design.collector.fit import days_to_empty, fit, litres_a_week, straight_before_inlet
-from grey_current.design.collector.make_up_air import DEPRESSION, area_back, make_up_air, most_depression
+from grey_current.design.collector.fit import (
+    days_to_empty,
+    fit,
+    litres_a_week,
+    straight_before_inlet,
+)
+from grey_current.design.collector.make_up_air import (
+    DEPRESSION,
+    area_back,
+    make_up_air,
+    most_depression,
+)
 from grey_current.design.collector.noise import WALLS, at_machine
 from grey_current.design.findings.collectors import NARROW
 from grey_current.design.flow.fittings import LEAKS
@@ -41,7 +51,9 @@ def fit_section(workspace: Workspace, item: Collector) -> Section:
     items: list[Item] = [
         Fact("Height", display.length(item.height)),
         Fact(f"Under {over}", display.length(found.above)),
-        Fact("Room over it", display.length(found.spare), "good" if found.spare >= 0 else "starved"),
+        Fact(
+            "Room over it", display.length(found.spare), "good" if found.spare >= 0 else "starved"
+        ),
     ]
     if found.bin is not None:
         items.append(
@@ -59,11 +71,24 @@ def fit_section(workspace: Workspace, item: Collector) -> Section:
     if straight is not None:
         wanted = INLET_DIAMETERS * item.inlet
         state = "good" if straight >= wanted - 5e-3 else "short"
-        items.append(Fact("Straight before inlet", f"{display.about(straight)} of {display.about(wanted)}", state))
+        items.append(
+            Fact(
+                "Straight before inlet",
+                f"{display.about(straight)} of {display.about(wanted)}",
+                state,
+            )
+        )
     days = days_to_empty(project, item)
     if days is not None:
-        items.append(Fact("Chips", f"about {display.volume(litres_a_week(project, item.id))} a week"))
-        items.append(Fact("Empty the bin", f"every {days:.0f} days" if days >= 2 else f"every {days * 24:.0f} hours"))
+        items.append(
+            Fact("Chips", f"about {display.volume(litres_a_week(project, item.id))} a week")
+        )
+        items.append(
+            Fact(
+                "Empty the bin",
+                f"every {days:.0f} days" if days >= 2 else f"every {days * 24:.0f} hours",
+            )
+        )
     blocked = workspace.space.service_blocked(item)
     reached = " and ".join(f"{side} by {called(project, other)}" for side, other in blocked)
     items.append(
@@ -109,10 +134,18 @@ def power(workspace: Workspace, item: Collector) -> Section:
         items += _on_circuit(workspace, item)
     else:
         items.append(Fact("", "Put outlets in at stage 1 to check its circuit."))
-    items.append(yes_no(item.id, "auto_start", "Starts", item.auto_start, ("with the tool's current", "by hand")))
+    items.append(
+        yes_no(
+            item.id, "auto_start", "Starts", item.auto_start, ("with the tool's current", "by hand")
+        )
+    )
     items.append(
         number_field(
-            f"{item.id}/run-on", "Runs on for", item.run_on, lambda p, v: edits.changed(p, item.id, run_on=v), "s"
+            f"{item.id}/run-on",
+            "Runs on for",
+            item.run_on,
+            lambda p, v: edits.changed(p, item.id, run_on=v),
+            "s",
         )
     )
     return Section("Power", tuple(items))
@@ -162,11 +195,17 @@ def noise(workspace: Workspace, item: Collector) -> Section:
             "dB(A)",
         ),
     ]
-    heard = [(loud, m.name) for m in project.machines if (loud := at_machine(project, item, m)) is not None]
+    heard = [
+        (loud, m.name)
+        for m in project.machines
+        if (loud := at_machine(project, item, m)) is not None
+    ]
     if heard:
         loud, name = max(heard, key=lambda pair: pair[0].level)
         state = "short" if loud.needs_protection else "good"
-        items.append(Fact(f"At the {name.lower()}", f"{loud.level:.0f} ± {loud.band:.0f} dB(A)", state))
+        items.append(
+            Fact(f"At the {name.lower()}", f"{loud.level:.0f} ± {loud.band:.0f} dB(A)", state)
+        )
         behind = max(loud.level - (WALLS["next room"] - WALLS[item.stands]), 0.0)
         if item.stands in ("in the room", "boxed in"):
             items.append(Fact("Behind a wall", f"{behind:.0f} ± {loud.band:.0f} dB(A)"))
@@ -185,7 +224,9 @@ def _opening_field(item: Collector, display: Display) -> TextField:
         try:
             return parse_number(bare) * one
         except ValueError:
-            raise InputError("Opening", text, f"write its free area such as 400 {unit}, or {NO_OPENING}") from None
+            raise InputError(
+                "Opening", text, f"write its free area such as 400 {unit}, or {NO_OPENING}"
+            ) from None
 
     return TextField(
         f"{item.id}/opening",
@@ -205,16 +246,26 @@ def air(workspace: Workspace, item: Collector) -> Section:
     items: list[Item] = [choice(item.id, "exhausts", "It blows", item.exhausts, outlets)]
     outdoors = item.exhausts == "outdoors"
     if item.stands == "outdoors" and not outdoors:
-        items.append(Fact("", "Its air comes back through a duct of its own; without one it blows outdoors."))
+        items.append(
+            Fact("", "Its air comes back through a duct of its own; without one it blows outdoors.")
+        )
     if outdoors or item.stands != "in the room":
         wanted = make_up_air(project, item, airflow, workspace.assessment.air)
         items.append(_opening_field(item, display))
         if item.opening is None:
-            items.append(Fact("", f"The building's own gaps count, about {display.area(LEAKS)} (allowance)."))
+            items.append(
+                Fact("", f"The building's own gaps count, about {display.area(LEAKS)} (allowance).")
+            )
         enough = area_back(item) >= NARROW * wanted.opening
         items.append(Fact("It wants", display.area(wanted.opening), "good" if enough else "short"))
         pulled = most_depression(workspace.assessment, item.id)
-        items.append(Fact("Shop's pressure", display.pressure(-pulled), "good" if pulled <= DEPRESSION else "short"))
+        items.append(
+            Fact(
+                "Shop's pressure",
+                display.pressure(-pulled),
+                "good" if pulled <= DEPRESSION else "short",
+            )
+        )
         if item.stands == "boxed in" and airflow:
             items.append(Fact("Air leaves the box", f"{display.warmer(wanted.warmth)} warmer"))
         if outdoors:
@@ -230,7 +281,9 @@ def air(workspace: Workspace, item: Collector) -> Section:
             items.append(Fact("Heat blown out", f"{wanted.heat / 1000:.1f} kW while it runs"))
             items.append(Fact("In a heating season", f"about {wanted.season:.0f} kWh"))
         if wanted.flue:
-            items.append(Fact("", "Something burns in this shop: its flue gases can be pulled in and kill."))
+            items.append(
+                Fact("", "Something burns in this shop: its flue gases can be pulled in and kill.")
+            )
     if airflow:
         items.append(Fact("Most air through it", display.airflow(airflow)))
     return Section("Where its air goes", tuple(items))

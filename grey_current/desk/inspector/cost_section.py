@@ -38,7 +38,9 @@ def cost_section(workspace: Workspace, elements: set[str], run: str) -> list[Sec
     items: list[Item] = [Fact("Air", display.airflow(flow))]
     ducts = [i for i in mine if isinstance(system.network.pieces[i], Straight)]
     if ducts:
-        items.append(_velocity_fact(project, scenario, run, abs(system.velocity(ducts[0])), display))
+        items.append(
+            _velocity_fact(project, scenario, run, abs(system.velocity(ducts[0])), display)
+        )
     for index in mine:
         piece = system.network.pieces[index]
         words = piece_words(project, piece, display, system.gate_open(piece))
@@ -47,7 +49,11 @@ def cost_section(workspace: Workspace, elements: set[str], run: str) -> list[Sec
         passed = [i for i in mine if i in path]
         if len(passed) > 1:
             together = display.pressure(sum(system.losses[i] for i in passed))
-            whose = f", {project.machine[machine].name.lower()}" if scenario.scenario.running[1:] else ""
+            whose = (
+                f", {project.machine[machine].name.lower()}"
+                if scenario.scenario.running[1:]
+                else ""
+            )
             items.append(Fact(f"Together{whose}", together))
     return [Section(f"What it costs: {scenario.scenario.name(project)} running", tuple(items))]
 
@@ -63,7 +69,9 @@ def _paths(scenario: ScenarioAir, system: System) -> ItemsView[str, set[int]]:
     return found.items()
 
 
-def _velocity_fact(project: Project, scenario: ScenarioAir, run: str, speed: float, display: Display) -> Fact:
+def _velocity_fact(
+    project: Project, scenario: ScenarioAir, run: str, speed: float, display: Display
+) -> Fact:
     mine = [c for c in transport_checks(project, scenario) if c.run == run]
     if not mine:
         return Fact("Velocity", display.velocity(speed))

@@ -27,7 +27,14 @@ def drawing_page(workspace: Workspace) -> Page:
     sizes = tuple((f"{size:.5f}", display.diameter(size)) for size in chosen)
     rigid = tuple((m.name, m.label) for m in catalogue().materials if not m.hose)
     items: list[Item] = [
-        ChoiceField("draw/level", "Height", how.level, LEVELS, "", act=lambda v: workspace.draw_with(level=v))
+        ChoiceField(
+            "draw/level",
+            "Height",
+            how.level,
+            LEVELS,
+            "",
+            act=lambda v: workspace.draw_with(level=v),
+        )
     ]
     if how.level == "at a height":
         items.append(_height_field(workspace))
@@ -64,7 +71,10 @@ def drawing_page(workspace: Workspace) -> Page:
         if (how.level == "under the floor")
         else ""
     )
-    subtitle = "Click the collector or a duct to begin, then each turn; click a port to connect it. Esc ends it."
+    subtitle = (
+        "Click the collector or a duct to begin, then each turn; click a port to "
+        "connect it. Esc ends it."
+    )
     return Page("Draw a duct", subtitle, (Section("How it goes on", (*items, lies)),), (), caution)
 
 

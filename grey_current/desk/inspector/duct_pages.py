@@ -57,7 +57,9 @@ def _run_page(workspace: Workspace, run: Run, found: tuple[Finding, ...]) -> Pag
     hose = materials()[run.material].hose
     straight = distance(project, run)
     length: Item = (
-        _hose_field(run, run.length or straight, project) if hose else Fact("Length", display.length(straight))
+        _hose_field(run, run.length or straight, project)
+        if hose
+        else Fact("Length", display.length(straight))
     )
     what = Section(
         "What it is",
@@ -85,7 +87,9 @@ def _run_page(workspace: Workspace, run: Run, found: tuple[Finding, ...]) -> Pag
         *part_choices(workspace),
         *_add_section(workspace, run),
     ]
-    return Page(workspace.computed.names.start(run.id), _ends(workspace, run), tuple(sections), found)
+    return Page(
+        workspace.computed.names.start(run.id), _ends(workspace, run), tuple(sections), found
+    )
 
 
 def _hose_field(run: Run, length: float, project: Project) -> TextField:
@@ -122,7 +126,11 @@ def _add_section(workspace: Workspace, run: Run) -> tuple[Section, ...]:
     """What can be put on a duct: one more gate, a capped stub for a machine to come."""
     if materials()[run.material].hose:
         return ()
-    actions = [ActionField(f"{run.id}/gate", "A gate on it", "Add a gate", lambda p: with_gate_on(p, run.id)[0])]
+    actions = [
+        ActionField(
+            f"{run.id}/gate", "A gate on it", "Add a gate", lambda p: with_gate_on(p, run.id)[0]
+        )
+    ]
     if takes_stub(workspace.computed.paths, run.id):
         size = STUB_SIZES[workspace.project.settings.units]
         actions.append(
@@ -142,7 +150,9 @@ def _size_fields(workspace: Workspace, run: Run) -> tuple[ActionField, ...]:
     size = Display(workspace.project.settings.units).diameter(run.diameter)
     sides: tuple[Literal["collector", "machine"], ...] = ("collector", "machine")
     return tuple(
-        _size_field(run, side, size) for side in sides if continues_size(workspace.computed.paths, run.id, side)
+        _size_field(run, side, size)
+        for side in sides
+        if continues_size(workspace.computed.paths, run.id, side)
     )
 
 
@@ -170,5 +180,9 @@ def _hanger_facts(run: Run, straight: float, display: Display) -> tuple[Fact, ..
     if materials()[run.material].hose:
         return ()
     return (
-        Fact("Hangers", f"{hangers(run, straight)}, every {display.length(display.tape(hanger_gap(run.material)))}"),
+        Fact(
+            "Hangers",
+            f"{hangers(run, straight)}, every "
+            f"{display.length(display.tape(hanger_gap(run.material)))}",
+        ),
     )

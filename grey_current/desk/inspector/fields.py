@@ -108,20 +108,34 @@ class Page:
 
 
 NOTHING = ("", "-", "–", "none", "not said", "any")
-LENGTH_WITHIN = r"-?\d[\d\s./,'\"’”½¼¾-]*(?:mm|cm|ft|feet|foot|inch(?:es)?|in|m)?(?:[\d\s./½¼¾-]+(?:in|\"|”))?"
+LENGTH_WITHIN = (
+    r"-?\d[\d\s./,'\"’”½¼¾-]*(?:mm|cm|ft|feet|foot|inch(?:es)?|in|m)?(?:[\d\s./½¼¾-]+(?:in|\"|”))?"
+)
 """A length as it stands in a sentence: "I want to rip 8 ft boards"."""
 
 # -- fields that many pages have
 
 
-def length_field(project: Project, key: str, label: str, value: float, edit: Changed, step: str = "") -> TextField:
+def length_field(
+    project: Project, key: str, label: str, value: float, edit: Changed, step: str = ""
+) -> TextField:
     """A length (m) shown and read in the project's units; `edit` gets it in metres."""
     units = project.settings.units
     words, say = step or f"Change the {label.lower()}", Display(units).length
-    return TextField(key, label, say(value), words, lambda t: parse_length_like(t, units, label, value), edit, say=say)
+    return TextField(
+        key,
+        label,
+        say(value),
+        words,
+        lambda t: parse_length_like(t, units, label, value),
+        edit,
+        say=say,
+    )
 
 
-def offset_field(project: Project, key: str, label: str, value: float, edit: Changed, step: str) -> TextField:
+def offset_field(
+    project: Project, key: str, label: str, value: float, edit: Changed, step: str
+) -> TextField:
     """A length (m) to one side or the other: with a minus sign it is to the opposite one."""
     units = project.settings.units
 
@@ -167,7 +181,9 @@ def altitude_field(project: Project) -> TextField:
     unit, size = ("ft", FOOT) if units == "us" else ("m", 1.0)
 
     def read(text: str) -> float:
-        return parse_length(text if text.strip()[-1:].isalpha() else f"{text} {unit}", units, "Altitude")
+        return parse_length(
+            text if text.strip()[-1:].isalpha() else f"{text} {unit}", units, "Altitude"
+        )
 
     shown = f"{project.settings.altitude / size:.0f} {unit}"
     return TextField(
@@ -188,44 +204,73 @@ def number_field(key: str, label: str, value: float, edit: Changed, unit: str = 
         try:
             return parse_number(text.strip().lower().removesuffix(unit.lower()))
         except ValueError:
-            raise InputError(label, text, f"write a number such as {value:g} {unit}".rstrip()) from None
+            raise InputError(
+                label, text, f"write a number such as {value:g} {unit}".rstrip()
+            ) from None
 
-    return TextField(key, label, f"{value:g} {unit}".rstrip(), f"Change {label.lower()}", read, edit)
+    return TextField(
+        key, label, f"{value:g} {unit}".rstrip(), f"Change {label.lower()}", read, edit
+    )
 
 
-def temperature_field(project: Project, key: str, label: str, value: float, edit: Changed) -> TextField:
+def temperature_field(
+    project: Project, key: str, label: str, value: float, edit: Changed
+) -> TextField:
     """A temperature (°C) shown and read in the project's units."""
     units = project.settings.units
     say, step = Display(units).temperature, f"Change {label.lower()}"
-    return TextField(key, label, say(value), step, lambda t: parse_temperature(t, units, label), edit, say=say)
+    return TextField(
+        key, label, say(value), step, lambda t: parse_temperature(t, units, label), edit, say=say
+    )
 
 
 def volume_field(project: Project, key: str, label: str, value: float, edit: Changed) -> TextField:
     """A volume of chips (litres) shown and read in the project's units."""
     units = project.settings.units
     say, step = Display(units).volume, f"Change {label.lower()}"
-    return TextField(key, label, say(value), step, lambda t: parse_volume(t, units, label), edit, say=say)
+    return TextField(
+        key, label, say(value), step, lambda t: parse_volume(t, units, label), edit, say=say
+    )
 
 
 def surface_field(project: Project, key: str, label: str, value: float, edit: Changed) -> TextField:
     """An area of filters (m²) shown and read in the project's units."""
     units = project.settings.units
     say, step = Display(units).surface, f"Change {label.lower()}"
-    return TextField(key, label, say(value), step, lambda t: parse_surface(t, units, label), edit, say=say)
+    return TextField(
+        key, label, say(value), step, lambda t: parse_surface(t, units, label), edit, say=say
+    )
 
 
 def name_field(element: str, value: str) -> TextField:
     """The element's name."""
-    return TextField(f"{element}/name", "Name", value, "Rename", str, lambda p, v: edits.changed(p, element, name=v))
+    return TextField(
+        f"{element}/name",
+        "Name",
+        value,
+        "Rename",
+        str,
+        lambda p, v: edits.changed(p, element, name=v),
+    )
 
 
 def choice(
-    element: str, field: str, label: str, value: str, options: tuple[tuple[str, str], ...], step: str = ""
+    element: str,
+    field: str,
+    label: str,
+    value: str,
+    options: tuple[tuple[str, str], ...],
+    step: str = "",
 ) -> ChoiceField:
     """A field of an element picked from a list."""
     words = step or f"Change {label.lower()}"
     return ChoiceField(
-        f"{element}/{field}", label, value, options, words, lambda p, v: edits.changed(p, element, **{field: v})
+        f"{element}/{field}",
+        label,
+        value,
+        options,
+        words,
+        lambda p, v: edits.changed(p, element, **{field: v}),
     )
 
 
@@ -243,10 +288,14 @@ def percent_field(key: str, label: str, value: float, edit: Changed, step: str =
         except ValueError:
             raise InputError(label, text, "write a number of per cent such as 0.5 %") from None
 
-    return TextField(key, label, f"{value * 100:g} %", step or f"Change {label.lower()}", read, edit)
+    return TextField(
+        key, label, f"{value * 100:g} %", step or f"Change {label.lower()}", read, edit
+    )
 
 
-def yes_no(element: str, field: str, label: str, value: bool, words: tuple[str, str] = ("yes", "no")) -> ChoiceField:
+def yes_no(
+    element: str, field: str, label: str, value: bool, words: tuple[str, str] = ("yes", "no")
+) -> ChoiceField:
     """A yes or no of an element."""
     options = (("yes", words[0]), ("no", words[1]))
     return ChoiceField(

@@ -7,7 +7,14 @@ from collections.abc import Callable
 from grey_current.design.findings.finding import Finding
 from grey_current.design.flow.gates import opened_for, own_gates
 from grey_current.desk.inspector.cost_section import cost_section
-from grey_current.desk.inspector.fields import ChoiceField, Fact, Page, Section, length_field, percent_field
+from grey_current.desk.inspector.fields import (
+    ChoiceField,
+    Fact,
+    Page,
+    Section,
+    length_field,
+    percent_field,
+)
 from grey_current.desk.inspector.improvement_fields import part_choices
 from grey_current.shop import edits
 from grey_current.shop.ducts import Gate
@@ -19,7 +26,11 @@ from grey_current.workspace.workspace import Workspace
 
 def gate_page(workspace: Workspace, gate: Gate, found: tuple[Finding, ...]) -> Page:
     """A gate: what opens it, how it is made, what it leaks."""
-    rules = (("with its machine", "opens with its machine"), ("left open", "left open"), ("kept shut", "kept shut"))
+    rules = (
+        ("with its machine", "opens with its machine"),
+        ("left open", "left open"),
+        ("kept shut", "kept shut"),
+    )
     bores = (("full bore", "full bore, smooth"), ("stepped", "slot and steps"))
     what = Section(
         "What it is",
@@ -49,10 +60,16 @@ def gate_page(workspace: Workspace, gate: Gate, found: tuple[Finding, ...]) -> P
                 "Slide the gate",
             ),
             percent_field(
-                f"{gate.id}/opening", "Opens to", gate.opening, lambda p, v: edits.changed(p, gate.id, opening=v)
+                f"{gate.id}/opening",
+                "Opens to",
+                gate.opening,
+                lambda p, v: edits.changed(p, gate.id, opening=v),
             ),
             percent_field(
-                f"{gate.id}/leak", "Leaks when shut", gate.leak, lambda p, v: edits.changed(p, gate.id, leak=v)
+                f"{gate.id}/leak",
+                "Leaks when shut",
+                gate.leak,
+                lambda p, v: edits.changed(p, gate.id, leak=v),
             ),
             Fact("", "About 0.5 % of the bore for a bought gate, 0.1 % for one with a seal."),
         ),

@@ -69,7 +69,8 @@ def shop_help(workspace: Workspace) -> tuple[Section, ...]:
     if found is None:
         return (Section(title, (Fact("", SEARCHING),)),)
     items = tuple(
-        _field(workspace, "shop", n, v, _relief_words(workspace, v)) for n, v in enumerate(found[:MOST_IMPROVEMENTS])
+        _field(workspace, "shop", n, v, _relief_words(workspace, v))
+        for n, v in enumerate(found[:MOST_IMPROVEMENTS])
     )
     return (Section(title, items or (Fact("", "No single change gains much."),)),)
 
@@ -93,10 +94,18 @@ def part_choices(workspace: Workspace) -> list[Section]:
     return [Section(title, items)] if items else []
 
 
-def _field(workspace: Workspace, owner: str, number: int, improvement: Improvement, detail: str) -> ActionField:
+def _field(
+    workspace: Workspace, owner: str, number: int, improvement: Improvement, detail: str
+) -> ActionField:
     money = money_words(improvement, workspace.project.build.currency)
     detail += f"; {money}" if money else ""
-    return ActionField(f"{owner}/lever-{number + 1}", improvement.words, improvement.words, improvement.edit, detail)
+    return ActionField(
+        f"{owner}/lever-{number + 1}",
+        improvement.words,
+        improvement.words,
+        improvement.edit,
+        detail,
+    )
 
 
 def _gain_words(workspace: Workspace, improvement: Improvement) -> str:
@@ -108,7 +117,9 @@ def _gain_words(workspace: Workspace, improvement: Improvement) -> str:
     return words + (": all that it needs" if improvement.met else "") + _costs(improvement)
 
 
-def _transport_words(improvement: Improvement, machine: str, before: float, display: Display) -> str:
+def _transport_words(
+    improvement: Improvement, machine: str, before: float, display: Display
+) -> str:
     after, less = improvement.transport or 0.0, lost_words(improvement, display)
     carries = after >= before + SAME
     words = f"slowest air {before:.0%} → {after:.0%} of what chips need" if carries else ""
@@ -128,7 +139,9 @@ def _relief_words(workspace: Workspace, improvement: Improvement) -> str:
         whose = f"the {machines[0]}'s" if len(machines) == 1 else f"{len(machines)} machines'"
         less = lost_words(improvement, display)
         won = f"{whose} chips carried better" + (f", {less} in all" if less else "")
-    return (", ".join(words for words in (won, cleared) if words) or "fewer problems") + _costs(improvement)
+    return (", ".join(words for words in (won, cleared) if words) or "fewer problems") + _costs(
+        improvement
+    )
 
 
 def _difference_words(workspace: Workspace, improvement: Improvement) -> str:

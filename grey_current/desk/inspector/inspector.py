@@ -21,7 +21,16 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from grey_current.desk.inspector.fields import ActionField, ChoiceField, Fact, Field, Item, Page, Section, TextField
+from grey_current.desk.inspector.fields import (
+    ActionField,
+    ChoiceField,
+    Fact,
+    Field,
+    Item,
+    Page,
+    Section,
+    TextField,
+)
 from grey_current.desk.inspector.pages import StagePage, page
 from grey_current.desk.inspector.rows import FindingRow, Mark, WordButton, page_label
 from grey_current.desk.plain import tip
@@ -79,9 +88,15 @@ class Inspector(QFrame):
             return
         self.colours = palette or self.colours
         keep = next((key for key, field in self.fields.items() if field.hasFocus()), None)
-        typed = {key: text for key, field in self.fields.items() if (text := _half_typed(field)) is not None}
+        typed = {
+            key: text
+            for key, field in self.fields.items()
+            if (text := _half_typed(field)) is not None
+        }
         for field in self.fields.values():
-            field.blockSignals(True)  # losing the focus while they go would enter what is half typed
+            field.blockSignals(
+                True
+            )  # losing the focus while they go would enter what is half typed
         self._build(new)
         for key, text in typed.items():
             self._type_again(key, text)
@@ -167,7 +182,8 @@ class Inspector(QFrame):
             item = self._findings.itemAt(place)
             widget = item.widget() if item is not None else None
             if widget is not None:
-                widget.show()  # at once, for what is not shown yet has no height that `_settle` could count
+                # At once: what is not shown yet has no height that `_settle` could count.
+                widget.show()
 
     def _mend(self, change: Change, row: FindingRow) -> None:
         """Make a fix of a finding as one edit; what stands against it is said in the finding's
@@ -233,7 +249,9 @@ class Inspector(QFrame):
             grid.addWidget(editor, row, 1, 1, 2)
         return 2
 
-    def _fact(self, grid: QGridLayout, row: int, item: Fact) -> tuple[QLabel | None, QLabel, Mark | None]:
+    def _fact(
+        self, grid: QGridLayout, row: int, item: Fact
+    ) -> tuple[QLabel | None, QLabel, Mark | None]:
         value = page_label(item.value, "" if item.label else "soft")
         if not item.label:
             grid.addWidget(value, row, 0, 1, 3)
@@ -262,7 +280,9 @@ class Inspector(QFrame):
         item = self._items.get(key)
         if isinstance(item, ActionField):
             edit, act = item.edit, item.act
-            self._attempt(key, act if edit is None else lambda: self.workspace.edit(item.step, edit))
+            self._attempt(
+                key, act if edit is None else lambda: self.workspace.edit(item.step, edit)
+            )
 
     def _text(self, item: TextField) -> QLineEdit:
         editor = QLineEdit(item.value)
@@ -301,7 +321,9 @@ class Inspector(QFrame):
         for value, words in item.options:
             editor.addItem(words, value)
         editor.setCurrentIndex(_chosen(item))
-        editor.activated.connect(lambda index: self._on_chosen(item.key, str(editor.itemData(index))))
+        editor.activated.connect(
+            lambda index: self._on_chosen(item.key, str(editor.itemData(index)))
+        )
         return editor
 
     def _on_chosen(self, key: str, value: str) -> None:
@@ -336,7 +358,9 @@ def _show_its_beginning(editor: Editor) -> None:
     if isinstance(editor, QLineEdit) and not editor.hasFocus() and not editor.isModified():
         long = len(editor.text()) > ONE_LINE
         editor.setAlignment(
-            Qt.AlignmentFlag.AlignLeft if long or editor.text().endswith(".") else Qt.AlignmentFlag.AlignRight
+            Qt.AlignmentFlag.AlignLeft
+            if long or editor.text().endswith(".")
+            else Qt.AlignmentFlag.AlignRight
         )
         editor.setCursorPosition(0)
         editor.setToolTip(tip(editor.text()) if long else "")
@@ -344,7 +368,11 @@ def _show_its_beginning(editor: Editor) -> None:
 
 def _half_typed(field: Editor) -> str | None:
     """What was typed into a field and not entered yet; None for nothing."""
-    return field.text() if isinstance(field, QLineEdit) and field.isModified() and field.hasFocus() else None
+    return (
+        field.text()
+        if isinstance(field, QLineEdit) and field.isModified() and field.hasFocus()
+        else None
+    )
 
 
 def _chosen(item: ChoiceField) -> int:

@@ -4,7 +4,14 @@ from __future__ import annotations
 
 from grey_current.design.findings.finding import Finding
 from grey_current.desk.inspector.cost_section import cost_section
-from grey_current.desk.inspector.fields import ActionField, ChoiceField, Page, Section, length_field, pinned_field
+from grey_current.desk.inspector.fields import (
+    ActionField,
+    ChoiceField,
+    Page,
+    Section,
+    length_field,
+    pinned_field,
+)
 from grey_current.desk.inspector.improvement_fields import part_choices
 from grey_current.desk.inspector.place_fields import place_fields
 from grey_current.shop import edits

@@ -7,9 +7,22 @@ from __future__ import annotations
 import datetime
 from functools import partial
 
-from grey_current.desk.inspector.fields import ActionField, ChoiceField, Fact, Item, Page, Section, TextField
+from grey_current.desk.inspector.fields import (
+    ActionField,
+    ChoiceField,
+    Fact,
+    Item,
+    Page,
+    Section,
+    TextField,
+)
 from grey_current.desk.inspector.log_pages import coming_section, logbook_section, place_items
-from grey_current.desk.inspector.practice_pages import complaint_section, look_items, measure_action, practice_sections
+from grey_current.desk.inspector.practice_pages import (
+    complaint_section,
+    look_items,
+    measure_action,
+    practice_sections,
+)
 from grey_current.files.keep_report import pickup_band, read_value, reading_of
 from grey_current.keep.answers import (
     INSTRUMENT,
@@ -38,7 +51,8 @@ from grey_current.workspace.workspace import Workspace
 
 MOST_MOVED = 6
 CAUTION = (
-    "Bands hold what the tables and allowances leave open, not what is broken or blocked. Switch off and wait for the "
+    "Bands hold what the tables and allowances leave open, not what is broken or blocked. "
+    "Switch off and wait for the "
     "blower before drilling or reaching in."
 )
 
@@ -56,7 +70,9 @@ def stage_page(workspace: Workspace) -> Page | None:
         return _hose_page(workspace, chosen)
     if chosen in project.gate and project.keep.practising:
         look = Section("Look", tuple(look_items(project, "gate", chosen)))
-        return Page(workspace.computed.names.start(chosen), "Is it as it should be?", (look,), (), CAUTION)
+        return Page(
+            workspace.computed.names.start(chosen), "Is it as it should be?", (look,), (), CAUTION
+        )
     if chosen in project.run:
         return _place_page(workspace, chosen, ("static pressure", "velocity"))
     if chosen in project.collector:
@@ -90,8 +106,13 @@ def _shop_page(workspace: Workspace) -> Page:
     if project.runs:
         sections.append(complaint_section(project))
     if found is not None and found.fit.moved:
-        lines = [f"{capital(m.words)}; {m.left:.0%} of its uncertainty is left." for m in found.fit.moved[:MOST_MOVED]]
-        sections.append(Section("What your readings changed", tuple(Fact("", line) for line in lines)))
+        lines = [
+            f"{capital(m.words)}; {m.left:.0%} of its uncertainty is left."
+            for m in found.fit.moved[:MOST_MOVED]
+        ]
+        sections.append(
+            Section("What your readings changed", tuple(Fact("", line) for line in lines))
+        )
     sections += [coming_section(project, found), logbook_section(workspace)]
     return Page("Keep", _subtitle(project, found), tuple(sections), (), CAUTION)
 
@@ -118,7 +139,9 @@ def _next_items(workspace: Workspace, found: HowSure | None) -> list[Item]:
     for number, w in enumerate(found.wanted[:SHOWN], 1):
         words = place_words(names, w.kind, w.machine, w.place)
         band = band_words(display, w.kind, w.expected, w.half)
-        items.append(Fact("", f"{number}. {words}: {band}. Removes {w.settles:.0%} of the uncertainty."))
+        items.append(
+            Fact("", f"{number}. {words}: {band}. Removes {w.settles:.0%} of the uncertainty.")
+        )
         items += reading_items(workspace, w.kind, w.machine, w.place)
     kinds = dict.fromkeys(w.kind for w in found.wanted[:SHOWN])
     items += [Fact("", INSTRUMENT[kind]) for kind in kinds]
@@ -128,7 +151,9 @@ def _next_items(workspace: Workspace, found: HowSure | None) -> list[Item]:
 def _fault_items(workspace: Workspace, found: HowSure) -> list[Item]:
     names, told = workspace.computed.names, found.told
     causes = likely_causes(told)
-    items: list[Item] = [Fact("", f"{n}. {cause_words(names, cause)}") for n, cause in enumerate(causes, 1)]
+    items: list[Item] = [
+        Fact("", f"{n}. {cause_words(names, cause)}") for n, cause in enumerate(causes, 1)
+    ]
     if told.apart is not None and len(causes) > 1:
         items.append(Fact("", f"Best next check: {place_words(names, *told.apart)}."))
         if all(told.apart != (w.kind, w.machine, w.place) for w in found.wanted[:SHOWN]):
@@ -140,7 +165,12 @@ def _reading_items(workspace: Workspace, found: HowSure | None) -> list[Item]:
     project = workspace.project
     display, names = Display(project.settings.units), workspace.computed.names
     if not project.keep.readings:
-        return [Fact("", "None yet. One figure typed above is one; or click a duct, machine or collector.")]
+        return [
+            Fact(
+                "",
+                "None yet. One figure typed above is one; or click a duct, machine or collector.",
+            )
+        ]
     items: list[Item] = [
         ChoiceField(
             "applied",
@@ -163,7 +193,11 @@ def _reading_items(workspace: Workspace, found: HowSure | None) -> list[Item]:
         items.append(Fact("", f"{number}. {words}", state))
         if not project.keep.practising:
             away = _away(number)
-            items.append(ActionField(f"reading-{number}/away", f"Delete reading {number}", "Delete a reading", away))
+            items.append(
+                ActionField(
+                    f"reading-{number}/away", f"Delete reading {number}", "Delete a reading", away
+                )
+            )
     return items
 
 
@@ -194,7 +228,9 @@ def reading_field(workspace: Workspace, kind: ReadingKind, machine: str, place: 
     def edit(project: Project, value: float | None) -> Project:
         if value is None:
             return project
-        return with_reading(project, reading_of(project, (kind, machine, place), value, datetime.date.today()))
+        return with_reading(
+            project, reading_of(project, (kind, machine, place), value, datetime.date.today())
+        )
 
     def read(text: str) -> float | None:
         return read_value(kind, text, units) if text.strip() else None
@@ -223,11 +259,17 @@ def _machine_page(workspace: Workspace, machine: str) -> Page:
         if item is None and (found is not None or not project.runs):
             sections.append(Section(pickup.name, (Fact("", "No air is computed for it."),)))
             continue
-        items: list[Item] = [Fact("", f"{pickup_band(display, item)}." if item is not None else "Working it out…")]
-        items += [
-            Fact("", f"{share:.0%} of the uncertainty: {words}.") for words, share in (item.matters if item else ())
+        items: list[Item] = [
+            Fact("", f"{pickup_band(display, item)}." if item is not None else "Working it out…")
         ]
-        items += [Fact("", INSTRUMENT["airflow"]), *reading_items(workspace, "airflow", machine, ref)]
+        items += [
+            Fact("", f"{share:.0%} of the uncertainty: {words}.")
+            for words, share in (item.matters if item else ())
+        ]
+        items += [
+            Fact("", INSTRUMENT["airflow"]),
+            *reading_items(workspace, "airflow", machine, ref),
+        ]
         items += look_items(project, "pickup", ref)
         sections.append(Section(capital(names.of(ref)), tuple(items)))
     if not project.keep.practising and found is not None:
@@ -240,7 +282,9 @@ def _holds_section(workspace: Workspace, machine: str) -> Section:
     """What would help, with how often it holds; each is one click."""
     known = workspace.computed.known(asking.job(workspace))
     if not isinstance(known, HowOften) or known.machine != machine:
-        return Section("What would help, and how often", (Fact("", "Trying it in some hundred shops…"),))
+        return Section(
+            "What would help, and how often", (Fact("", "Trying it in some hundred shops…"),)
+        )
     display = Display(workspace.project.settings.units)
     items = tuple(
         ActionField(
@@ -248,13 +292,16 @@ def _holds_section(workspace: Workspace, machine: str) -> Section:
             item.improvement.words,
             item.improvement.words,
             item.improvement.edit,
-            f"+{display.airflow(item.improvement.gain)}; half of it or more in {share_words(item.kept)} of such shops. "
+            f"+{display.airflow(item.improvement.gain)}; half of it or more in "
+            f"{share_words(item.kept)} of such shops. "
             f"Enough air: {share_words(item.before)} before, {share_words(item.met)} then"
             + "".join(f"; {cost}" for cost in item.improvement.costs[:2]),
         )
         for number, item in enumerate(known.changes, 1)
     )
-    return Section("What would help, and how often", items or (Fact("", "Nothing would help it much."),))
+    return Section(
+        "What would help, and how often", items or (Fact("", "Nothing would help it much."),)
+    )
 
 
 def _hose_page(workspace: Workspace, hose: str) -> Page:
@@ -264,18 +311,26 @@ def _hose_page(workspace: Workspace, hose: str) -> Page:
     if look:
         sections.insert(0, Section("Look", tuple(look)))
     words = "A hose has no test hole: choose the pipe beside it."
-    return Page(workspace.computed.names.start(hose), words, tuple(sections), (), CAUTION if look else "")
+    return Page(
+        workspace.computed.names.start(hose), words, tuple(sections), (), CAUTION if look else ""
+    )
 
 
 def _place_page(workspace: Workspace, place: str, kinds: tuple[ReadingKind, ...]) -> Page:
     project, found = workspace.project, _current(workspace)
     display, names = Display(project.settings.units), workspace.computed.names
     machines = machines_through(workspace.assessment, place)
-    running = workspace.running[0] if len(workspace.running) == 1 and workspace.running[0] in machines else None
+    running = (
+        workspace.running[0]
+        if len(workspace.running) == 1 and workspace.running[0] in machines
+        else None
+    )
     title = names.start(place)
     if not machines:
         logbook = Section("Logbook", place_items(project, place))
-        return Page(title, "No machine that runs alone draws air through it.", (logbook,), (), CAUTION)
+        return Page(
+            title, "No machine that runs alone draws air through it.", (logbook,), (), CAUTION
+        )
     machine = running or machines[0]
     sections = []
     view = found.fit.model.view(found.fit.factors) if found is not None else None
@@ -283,12 +338,26 @@ def _place_page(workspace: Workspace, place: str, kinds: tuple[ReadingKind, ...]
         at = view.value(kind, machine, place) if view is not None else float("nan")
         items: list[Item] = [Fact("Expect", figure(display, kind, at)), Fact("", INSTRUMENT[kind])]
         if kind == "velocity":
-            points = ", ".join(display.length(point) for point in traverse_points(project.run[place].diameter))
-            items.append(Fact("", f"Across and then up and down, from the wall: {points}. Type all, with ; between."))
-        sections.append(Section(capital(kind), (*items, *reading_items(workspace, kind, machine, place))))
+            points = ", ".join(
+                display.length(point) for point in traverse_points(project.run[place].diameter)
+            )
+            items.append(
+                Fact(
+                    "",
+                    f"Across and then up and down, from the wall: {points}. Type all, with ; "
+                    "between.",
+                )
+            )
+        sections.append(
+            Section(capital(kind), (*items, *reading_items(workspace, kind, machine, place)))
+        )
     look = look_items(project, "collector" if place in project.collector else "run", place)
     if look:
         sections.append(Section("Look", tuple(look)))
     sections.append(Section("Logbook", place_items(project, place)))
-    others = " Start another in the rack to measure while that one runs." if len(machines) > 1 else ""
-    return Page(title, f"Measured with only {names.of(machine)} on.{others}", tuple(sections), (), CAUTION)
+    others = (
+        " Start another in the rack to measure while that one runs." if len(machines) > 1 else ""
+    )
+    return Page(
+        title, f"Measured with only {names.of(machine)} on.{others}", tuple(sections), (), CAUTION
+    )

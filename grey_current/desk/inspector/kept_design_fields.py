@@ -26,7 +26,11 @@ def kept_designs_section(workspace: Workspace) -> Section:
 
 def _of_kept_design(workspace: Workspace, kept_design: KeptDesign) -> list[Item]:
     shown = workspace.compared == kept_design.id
-    words = f"End the comparison with {kept_design.name}" if shown else f"Compare with {kept_design.name}"
+    words = (
+        f"End the comparison with {kept_design.name}"
+        if shown
+        else f"Compare with {kept_design.name}"
+    )
     made: list[Item] = [
         TextField(
             f"{kept_design.id}/design-name",
@@ -37,7 +41,10 @@ def _of_kept_design(workspace: Workspace, kept_design: KeptDesign) -> list[Item]
             lambda p, v: kept_designs.renamed(p, kept_design.id, v),
         ),
         ActionField(
-            f"{kept_design.id}/compare", words, "", act=lambda: workspace.compare(None if shown else kept_design.id)
+            f"{kept_design.id}/compare",
+            words,
+            "",
+            act=lambda: workspace.compare(None if shown else kept_design.id),
         ),
         ActionField(
             f"{kept_design.id}/bring-back",

@@ -4,7 +4,15 @@ from __future__ import annotations
 
 from typing import Any
 
-from grey_current.desk.inspector.fields import ActionField, ChoiceField, Fact, Item, Page, Section, TextField
+from grey_current.desk.inspector.fields import (
+    ActionField,
+    ChoiceField,
+    Fact,
+    Item,
+    Page,
+    Section,
+    TextField,
+)
 from grey_current.errors import InputError
 from grey_current.shop.catalogue import catalogue, pipe_sizes
 from grey_current.shop.laying_edits import unpinned, with_laying
@@ -26,7 +34,8 @@ HOLES = (("no", "no hole"), ("yes", "holes allowed"))
 ALL = "all that are sold"
 STEP = "Change how ducts are laid"
 CAUTIONS = {
-    "under the floor": "Under a floor: keep clean-outs within reach, and let no joint leak into a hollow.",
+    "under the floor": "Under a floor: keep clean-outs within reach, and let no joint leak "
+    "into a hollow.",
     "holes": "Before a hole: ask whether the wall holds the roof or holds back fire.",
 }
 
@@ -87,14 +96,26 @@ def laying_page(workspace: Workspace) -> Page:
     assert workspace.asked is not None
     offer = workspace.offer
     title = offer.title if offer is not None else ""
-    subtitle = "A change here restarts the search. Click a duct to pin it; what is pinned stays as it is."
+    subtitle = (
+        "A change here restarts the search. Click a duct to pin it; what is pinned stays as it is."
+    )
     if workspace.asked.kind == "sizes":
-        return Page(title, subtitle, (Section("Which may be used", (_sizes_field(workspace.project),)),), (), "")
+        return Page(
+            title,
+            subtitle,
+            (Section("Which may be used", (_sizes_field(workspace.project),)),),
+            (),
+            "",
+        )
     return Page(title, subtitle, laying_sections(workspace), (), "")
 
 
-def _choice(field: str, label: str, value: str, options: tuple[tuple[str, str], ...]) -> ChoiceField:
-    return ChoiceField(f"laying/{field}", label, value, options, STEP, lambda p, v: with_laying(p, **{field: v}))
+def _choice(
+    field: str, label: str, value: str, options: tuple[tuple[str, str], ...]
+) -> ChoiceField:
+    return ChoiceField(
+        f"laying/{field}", label, value, options, STEP, lambda p, v: with_laying(p, **{field: v})
+    )
 
 
 def _height_field(project: Project) -> TextField:
@@ -134,12 +155,22 @@ def _read_sizes(project: Project, text: str) -> tuple[float, ...]:
     bare = text.strip().lower()
     if bare in ("", "all", ALL, "any"):
         return ()
-    units, sold, display = (project.settings.units, pipe_sizes(project), Display(project.settings.units))
-    parts = [part for part in bare.replace(";", ",").replace(" and ", ",").split(",") if part.strip()]
+    units, sold, display = (
+        project.settings.units,
+        pipe_sizes(project),
+        Display(project.settings.units),
+    )
+    parts = [
+        part for part in bare.replace(";", ",").replace(" and ", ",").split(",") if part.strip()
+    ]
     unit = next((u for u in ("mm", "cm", "in", '"') if parts and parts[-1].strip().endswith(u)), "")
     found = []
     for part in parts:
-        given = part.strip() if part.strip()[-1:].isalpha() or part.strip().endswith('"') else f"{part.strip()} {unit}"
+        given = (
+            part.strip()
+            if part.strip()[-1:].isalpha() or part.strip().endswith('"')
+            else f"{part.strip()} {unit}"
+        )
         length = parse_length(given.strip(), units, "Sizes")
         near = min(sold, key=lambda size: abs(size - length))
         if abs(near - length) > 0.003:

@@ -42,10 +42,13 @@ def coming_section(project: Project, found: HowSure | None) -> Section:
         for item in (found.due if found is not None else ())
     ]
     items += [
-        Fact("", month_words(month, Display(project.settings.units))) for month in months(project)[-LATEST_MONTHS:]
+        Fact("", month_words(month, Display(project.settings.units)))
+        for month in months(project)[-LATEST_MONTHS:]
     ]
     words = (
-        "Working it out…" if found is None and project.runs else "Nothing is due: no machine draws through a collector."
+        "Working it out…"
+        if found is None and project.runs
+        else "Nothing is due: no machine draws through a collector."
     )
     return Section("What comes next", tuple(items) or (Fact("", words),))
 
@@ -70,7 +73,9 @@ def logbook_section(workspace: Workspace) -> Section:
     if lines:
         items += [
             TextField("strike", "Strike out line", "", "Strike out a line", _number, without_entry),
-            TextField("redate", "Line and its date", "", "Change a line's date", _number_and_date, _dated),
+            TextField(
+                "redate", "Line and its date", "", "Change a line's date", _number_and_date, _dated
+            ),
         ]
     return Section("Logbook", tuple(items))
 
@@ -112,30 +117,44 @@ def _emptied(project: Project, place: str) -> TextField:
         try:
             return parse_volume(text, project.settings.units, "Bin emptied, it held")
         except InputError as wrong:
-            raise InputError(wrong.where, text, "write 90 l or 24 gal, or yes where you did not look") from None
+            raise InputError(
+                wrong.where, text, "write 90 l or 24 gal, or yes where you did not look"
+            ) from None
 
     def edit(project: Project, litres: float | None) -> Project:
         facts = {} if litres is None else {"litres": litres}
-        return with_entries(project, (made_entry(project, "bin emptied", datetime.date.today(), place, **facts),))
+        return with_entries(
+            project, (made_entry(project, "bin emptied", datetime.date.today(), place, **facts),)
+        )
 
-    return TextField(f"log/bin emptied/{place}", "Bin emptied, held", "", "Log an emptied bin", read, edit)
+    return TextField(
+        f"log/bin emptied/{place}", "Bin emptied, held", "", "Log an emptied bin", read, edit
+    )
 
 
 def _noticed(place: str | None) -> TextField:
     def read(text: str) -> str:
         if not text.strip():
-            raise InputError("Noticed", text, "write what you noticed, such as: whistles since Monday")
+            raise InputError(
+                "Noticed", text, "write what you noticed, such as: whistles since Monday"
+            )
         return text.strip()
 
     def edit(project: Project, words: str) -> Project:
-        return with_entries(project, (made_entry(project, "noticed", datetime.date.today(), place, note=words),))
+        return with_entries(
+            project, (made_entry(project, "noticed", datetime.date.today(), place, note=words),)
+        )
 
-    return TextField(f"log/noticed/{place or ''}", "Noticed today", "", "Log what was noticed", read, edit)
+    return TextField(
+        f"log/noticed/{place or ''}", "Noticed today", "", "Log what was noticed", read, edit
+    )
 
 
 def _logs_day(now: Assessment) -> Edit:
     def edit(project: Project) -> Project:
-        return with_entries(project, entries_of_day(plan_day(now, project.work.day), datetime.date.today()))
+        return with_entries(
+            project, entries_of_day(plan_day(now, project.work.day), datetime.date.today())
+        )
 
     return edit
 
@@ -150,7 +169,9 @@ def _number(text: str) -> int:
 def _number_and_date(text: str) -> tuple[int, datetime.date]:
     number, _, date = text.strip().partition(" ")
     if not number.rstrip(".").isdecimal():
-        raise InputError("Line and its date", text, "write a line's number and its date, such as 3 2026-03-14")
+        raise InputError(
+            "Line and its date", text, "write a line's number and its date, such as 3 2026-03-14"
+        )
     return int(number.rstrip(".")), read_date(date, "Line and its date")
 
 

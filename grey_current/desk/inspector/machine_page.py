@@ -66,7 +66,9 @@ def stage_page(workspace: Workspace) -> Page | None:
         return _machine_page(workspace, workspace.project.machine[owner])
     if workspace.selection is not None:
         return None
-    return overview(workspace, (Section("What it is for", (wish_field(workspace.project),)), in_it(workspace)))
+    return overview(
+        workspace, (Section("What it is for", (wish_field(workspace.project),)), in_it(workspace))
+    )
 
 
 def _machine_page(workspace: Workspace, machine: Machine) -> Page:
@@ -79,7 +81,11 @@ def _machine_page(workspace: Workspace, machine: Machine) -> Page:
         _work_section(project, machine, tuple((c.id, c.name) for c in project.circuits)),
         *pickup_sections(workspace, machine),
     )
-    caution = "" if machine.pickups else "Nothing catches its dust: a hood behind it or a floor sweep beside it would."
+    caution = (
+        ""
+        if machine.pickups
+        else "Nothing catches its dust: a hood behind it or a floor sweep beside it would."
+    )
     return Page(machine.name, f"{machine.kind}. Drag it; R turns it.", sections, found, caution)
 
 
@@ -92,7 +98,11 @@ def _lane_section(workspace: Workspace, machine: Machine) -> tuple[Section, ...]
     enough = lane.across or wish is None or lane.longest >= wish
     more = " and more" if lane.longest >= REACH - 0.01 else ""
     items: list[Item] = [
-        Fact("Longest board", display.about(lane.longest, down=True) + more, "good" if enough else "short"),
+        Fact(
+            "Longest board",
+            display.about(lane.longest, down=True) + more,
+            "good" if enough else "short",
+        ),
         Fact("Before the cutter", _side(workspace, lane.before, lane.stopped_before)),
         Fact("After the cutter", _side(workspace, lane.after, lane.stopped_after)),
     ]
@@ -108,7 +118,11 @@ def _lane_section(workspace: Workspace, machine: Machine) -> tuple[Section, ...]
 
 def _side(workspace: Workspace, free: float, stop: str | None) -> str:
     display = Display(workspace.project.settings.units)
-    return f"{display.about(free)}, then {called(workspace.project, stop)}" if stop else f"{display.about(free)}, free"
+    return (
+        f"{display.about(free)}, then {called(workspace.project, stop)}"
+        if stop
+        else f"{display.about(free)}, free"
+    )
 
 
 def _sheet_fact(workspace: Workspace, machine: Machine, display: Display) -> Fact:
@@ -125,8 +139,16 @@ def _place_section(workspace: Workspace, machine: Machine) -> Section:
     items: tuple[Item, ...] = (
         name_field(ident, machine.name),
         *place_fields(workspace.project, chosen if "/parked-" in chosen else ident),
-        number_field(f"{ident}/turn", "Turned", machine.turn, lambda p, v: edits.changed(p, ident, turn=v), "°"),
-        ActionField(f"{ident}/quarter", "Rotate 90°", "Rotate", lambda p: edits.turned(p, (ident,), 90)),
+        number_field(
+            f"{ident}/turn",
+            "Turned",
+            machine.turn,
+            lambda p, v: edits.changed(p, ident, turn=v),
+            "°",
+        ),
+        ActionField(
+            f"{ident}/quarter", "Rotate 90°", "Rotate", lambda p: edits.turned(p, (ident,), 90)
+        ),
         _feed(machine),
         yes_no(ident, "wheels", "On wheels", machine.wheels),
         ActionField(
@@ -157,8 +179,20 @@ def _body_section(workspace: Workspace, machine: Machine) -> Section:
     project, ident = workspace.project, machine.id
     height = machine.table_height if machine.height is None else machine.height
     items: tuple[Item, ...] = (
-        length_field(project, f"{ident}/width", "Width", machine.width, lambda p, v: edits.changed(p, ident, width=v)),
-        length_field(project, f"{ident}/depth", "Depth", machine.depth, lambda p, v: edits.changed(p, ident, depth=v)),
+        length_field(
+            project,
+            f"{ident}/width",
+            "Width",
+            machine.width,
+            lambda p, v: edits.changed(p, ident, width=v),
+        ),
+        length_field(
+            project,
+            f"{ident}/depth",
+            "Depth",
+            machine.depth,
+            lambda p, v: edits.changed(p, ident, depth=v),
+        ),
         length_field(
             project,
             f"{ident}/table",
@@ -167,7 +201,11 @@ def _body_section(workspace: Workspace, machine: Machine) -> Section:
             lambda p, v: edits.changed(p, ident, table_height=v),
         ),
         length_field(
-            project, f"{ident}/height", "Overall height", height, lambda p, v: edits.changed(p, ident, height=v)
+            project,
+            f"{ident}/height",
+            "Overall height",
+            height,
+            lambda p, v: edits.changed(p, ident, height=v),
         ),
         length_field(
             project,
@@ -176,7 +214,9 @@ def _body_section(workspace: Workspace, machine: Machine) -> Section:
             machine.lane_width,
             lambda p, v: edits.changed(p, ident, lane_width=v),
         ),
-        yes_no(ident, "takes_sheets", "Full sheets", machine.takes_sheets, ("go over it", "do not")),
+        yes_no(
+            ident, "takes_sheets", "Full sheets", machine.takes_sheets, ("go over it", "do not")
+        ),
         service_field(machine),
     )
     return Section("Its body", items)
@@ -203,13 +243,18 @@ def service_field(machine: Machine | Collector) -> TextField:
     )
 
 
-def _work_section(project: Project, machine: Machine, circuits: tuple[tuple[str, str], ...]) -> Section:
+def _work_section(
+    project: Project, machine: Machine, circuits: tuple[tuple[str, str], ...]
+) -> Section:
     ident = machine.id
     items: list[Item] = [
         choice(ident, "chips", "Chips", machine.chips, CHIPS),
         _cutter(machine),
         number_field(
-            f"{ident}/uses", "Uses a week", machine.uses_per_week, lambda p, v: edits.changed(p, ident, uses_per_week=v)
+            f"{ident}/uses",
+            "Uses a week",
+            machine.uses_per_week,
+            lambda p, v: edits.changed(p, ident, uses_per_week=v),
         ),
         number_field(
             f"{ident}/minutes",
@@ -217,7 +262,9 @@ def _work_section(project: Project, machine: Machine, circuits: tuple[tuple[str,
             machine.minutes_per_use,
             lambda p, v: edits.changed(p, ident, minutes_per_use=v),
         ),
-        yes_no(ident, "priority", "Air", machine.priority, ("must never run short", "may run short")),
+        yes_no(
+            ident, "priority", "Air", machine.priority, ("must never run short", "may run short")
+        ),
     ]
     items += [
         number_field(
@@ -228,7 +275,11 @@ def _work_section(project: Project, machine: Machine, circuits: tuple[tuple[str,
             "V",
         ),
         number_field(
-            f"{ident}/amps", "It draws", machine.amps or 0.0, lambda p, v: edits.changed(p, ident, amps=v or None), "A"
+            f"{ident}/amps",
+            "It draws",
+            machine.amps or 0.0,
+            lambda p, v: edits.changed(p, ident, amps=v or None),
+            "A",
         ),
     ]
     if circuits:

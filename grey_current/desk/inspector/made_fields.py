@@ -90,6 +90,8 @@ def _sayer(asked: TemplateInput, display: Display) -> Any:
 def _changer(workspace: Workspace, item: ShopMade, name: str) -> Changed:
     def edit(project: Project, value: float) -> Project:
         del project
-        return made_for(workspace.assessment, item.template, item.element, {**item.figures, name: value})
+        return made_for(
+            workspace.assessment, item.template, item.element, {**item.figures, name: value}
+        )
 
     return edit

@@ -5,7 +5,14 @@ from __future__ import annotations
 import math
 
 from grey_current.design.space.hose_reach import SWAP_SECONDS, swaps
-from grey_current.desk.inspector.fields import ActionField, ChoiceField, Fact, Item, Section, number_field
+from grey_current.desk.inspector.fields import (
+    ActionField,
+    ChoiceField,
+    Fact,
+    Item,
+    Section,
+    number_field,
+)
 from grey_current.shop import edits
 from grey_current.shop.catalogue import materials
 from grey_current.shop.ducts import Run
@@ -27,7 +34,11 @@ def serves_section(workspace: Workspace, run: Run) -> tuple[Section, ...]:
         name = _pickup_name(project, reach.pickup)
         enough = length >= reach.needed - 5e-3
         around = " round things" if reach.around else ""
-        asked = "no way round the walls" if math.isinf(reach.needed) else f"needs {display.about(reach.needed)}{around}"
+        asked = (
+            "no way round the walls"
+            if math.isinf(reach.needed)
+            else f"needs {display.about(reach.needed)}{around}"
+        )
         items.append(Fact(name, asked, "good" if enough else "short"))
     items += [_no_longer(run, ref, _pickup_name(project, ref)) for ref in run.also_serves]
     taken = {ref for other in project.runs for ref in (other.start, other.end, *other.also_serves)}
@@ -92,7 +103,11 @@ def _moving_section(project: Project, run: Run) -> Section:
         then = swaps(project, run.replaced(coupling=other, swap_seconds=None))
         items.append(Fact("With " + dict(couplings)[other], f"{then.minutes:.0f} min a week"))
         items.append(
-            Fact("", f"{cost.drops} fixed drops, about 2 h each to build, win their time back in {_span(cost.weeks)}.")
+            Fact(
+                "",
+                f"{cost.drops} fixed drops, about 2 h each to build, win their time back in "
+                f"{_span(cost.weeks)}.",
+            )
         )
     return Section("Moving it", tuple(items))
 

@@ -2,14 +2,22 @@
 
 from __future__ import annotations
 
-from grey_current.desk.inspector.fields import ChoiceField, Fact, Page, Section, altitude_field, temperature_field
+from grey_current.desk.inspector.fields import (
+    ChoiceField,
+    Fact,
+    Page,
+    Section,
+    altitude_field,
+    temperature_field,
+)
 from grey_current.shop import edits
 from grey_current.units import Display
 from grey_current.workspace.guide import stage_findings
 from grey_current.workspace.workspace import Workspace
 
 CAUTION = (
-    "Estimates for planning, not a certificate. Fine wood dust harms lungs: wear a respirator for what the hoods miss."
+    "Estimates for planning, not a certificate. Fine wood dust harms lungs: wear a "
+    "respirator for what the hoods miss."
 )
 
 
@@ -43,7 +51,11 @@ def settings_section(workspace: Workspace) -> Section:
             ),
             altitude_field(project),
             temperature_field(
-                project, "temperature", "Temperature", s.temperature, lambda p, v: edits.with_settings(p, temperature=v)
+                project,
+                "temperature",
+                "Temperature",
+                s.temperature,
+                lambda p, v: edits.with_settings(p, temperature=v),
             ),
         ),
     )

@@ -29,7 +29,9 @@ def page(workspace: Workspace, own: StagePage) -> Page:
     if workspace.asked is not None and workspace.selection is None:
         return laying_page(workspace)
     return (
-        own(workspace) or _selected(workspace) or overview(workspace, (settings_section(workspace), in_it(workspace)))
+        own(workspace)
+        or _selected(workspace)
+        or overview(workspace, (settings_section(workspace), in_it(workspace)))
     )
 
 

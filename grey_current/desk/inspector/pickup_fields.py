@@ -36,7 +36,12 @@ from grey_current.units import FPM, INCH, INH2O, Display, parse_airflow
 from grey_current.work.day_tasks import TURN_SECONDS
 from grey_current.workspace.workspace import Workspace
 
-OPENINGS = (("plain", "plain"), ("flanged", "flanged"), ("tapered", "tapered"), ("bell", "bell mouth"))
+OPENINGS = (
+    ("plain", "plain"),
+    ("flanged", "flanged"),
+    ("tapered", "tapered"),
+    ("bell", "bell mouth"),
+)
 INTAKES = (("free area", "free area"), ("measured", "one measurement"))
 STEP = "Change the pickup"
 
@@ -59,7 +64,9 @@ def _new(machine: Machine) -> Section:
     ]
     if len(machine.pickups) > 1:
         words = ("one at a time", "all at once")
-        items.append(yes_no(machine.id, "one_at_a_time", "Pickups work", machine.one_at_a_time, words))
+        items.append(
+            yes_no(machine.id, "one_at_a_time", "Pickups work", machine.one_at_a_time, words)
+        )
         if machine.one_at_a_time:
             items.append(_turning_over(machine))
     return Section("Pickups", tuple(items))
@@ -87,13 +94,25 @@ def _section(project: Project, machine: Machine, pickup: Pickup) -> Section:
         lambda p, v: edits.with_pickup(p, ref, own_fan=chip_fan() if v == "own" else None),
     )
     items: list[Item] = [
-        TextField(f"{ref}/name", "Name", pickup.name, "Rename", str, lambda p, v: edits.with_pickup(p, ref, name=v)),
+        TextField(
+            f"{ref}/name",
+            "Name",
+            pickup.name,
+            "Rename",
+            str,
+            lambda p, v: edits.with_pickup(p, ref, name=v),
+        ),
         _length(project, ref, "port", "Port across", pickup.port),
         _length(project, ref, "height", "Port height", pickup.height),
         _offset(project, ref, "dx", "Right of middle", pickup.dx),
         _offset(project, ref, "dy", "Behind middle", pickup.dy),
         ChoiceField(
-            f"{ref}/opening", "Opens", pickup.opening, OPENINGS, STEP, lambda p, v: edits.with_pickup(p, ref, opening=v)
+            f"{ref}/opening",
+            "Opens",
+            pickup.opening,
+            OPENINGS,
+            STEP,
+            lambda p, v: edits.with_pickup(p, ref, opening=v),
         ),
         *_intake(project, ref, pickup),
         *_capture(project, ref, pickup),
@@ -110,20 +129,35 @@ def _section(project: Project, machine: Machine, pickup: Pickup) -> Section:
     if pickup.tilts:
         items.append(Fact("", "End a hose here, not a duct."))
     items.append(
-        ActionField(f"{ref}/remove", "Delete this pickup", "Delete a pickup", lambda p: without_pickup(p, ref))
+        ActionField(
+            f"{ref}/remove",
+            "Delete this pickup",
+            "Delete a pickup",
+            lambda p: without_pickup(p, ref),
+        )
     )
     return Section(f"Pickup: {pickup.name.lower()}", tuple(items))
 
 
 def _length(project: Project, ref: str, field: str, label: str, value: float) -> TextField:
     return length_field(
-        project, f"{ref}/{field}", label, value, lambda p, v: edits.with_pickup(p, ref, **{field: v}), STEP
+        project,
+        f"{ref}/{field}",
+        label,
+        value,
+        lambda p, v: edits.with_pickup(p, ref, **{field: v}),
+        STEP,
     )
 
 
 def _offset(project: Project, ref: str, field: str, label: str, value: float) -> TextField:
     return offset_field(
-        project, f"{ref}/{field}", label, value, lambda p, v: edits.with_pickup(p, ref, **{field: v}), STEP
+        project,
+        f"{ref}/{field}",
+        label,
+        value,
+        lambda p, v: edits.with_pickup(p, ref, **{field: v}),
+        STEP,
     )
 
 
@@ -131,9 +165,14 @@ def _intake(project: Project, ref: str, pickup: Pickup) -> list[Item]:
     """How freely air comes in before the port: by area, or by one measurement."""
     display, units = Display(project.settings.units), project.settings.units
     intake = pickup.intake
-    way = ChoiceField(f"{ref}/intake", "Intake by", intake.by, INTAKES, STEP, lambda p, v: with_intake(p, ref, v))
+    way = ChoiceField(
+        f"{ref}/intake", "Intake by", intake.by, INTAKES, STEP, lambda p, v: with_intake(p, ref, v)
+    )
     if isinstance(intake, FreeArea):
-        return [way, area_field(project, f"{ref}/area", "Free area", intake.area, _figure(ref, "area"))]
+        return [
+            way,
+            area_field(project, f"{ref}/area", "Free area", intake.area, _figure(ref, "area")),
+        ]
     unit, size = ("inH2O", INH2O) if display.us else ("Pa", 1.0)
     return [
         way,
@@ -159,7 +198,9 @@ def _intake(project: Project, ref: str, pickup: Pickup) -> list[Item]:
             "here" if intake.density is None else "standard",
             (("here", "this shop's air"), ("standard", "standard air")),
             STEP,
-            lambda p, v: with_intake_figure(p, ref, density=None if v == "here" else STANDARD_DENSITY),
+            lambda p, v: with_intake_figure(
+                p, ref, density=None if v == "here" else STANDARD_DENSITY
+            ),
         ),
     ]
 

@@ -19,13 +19,27 @@ def place_fields(project: Project, ref: str) -> tuple[Item, ...]:
         return ()
     return (
         offset_field(
-            project, f"{ref}/left", "From the left", here[0], lambda p, v: with_measured(p, ref, left=v), STEP
+            project,
+            f"{ref}/left",
+            "From the left",
+            here[0],
+            lambda p, v: with_measured(p, ref, left=v),
+            STEP,
         ),
-        offset_field(project, f"{ref}/low", "From below", here[1], lambda p, v: with_measured(p, ref, low=v), STEP),
+        offset_field(
+            project,
+            f"{ref}/low",
+            "From below",
+            here[1],
+            lambda p, v: with_measured(p, ref, low=v),
+            STEP,
+        ),
     )
 
 
-def place_section(project: Project, ref: str, title: str = "Its place on the plan") -> tuple[Section, ...]:
+def place_section(
+    project: Project, ref: str, title: str = "Its place on the plan"
+) -> tuple[Section, ...]:
     """The same as a section of its own; none for what has no place."""
     fields = place_fields(project, ref)
     return (Section(title, fields),) if fields else ()
@@ -35,5 +49,10 @@ def along_field(project: Project, item: Opening) -> Item:
     """How far an opening lies from the corner where its wall begins."""
     along = along_wall(project, item)
     return length_field(
-        project, f"{item.id}/along", "From the corner", along, lambda p, v: with_along_wall(p, item.id, v), STEP
+        project,
+        f"{item.id}/along",
+        "From the corner",
+        along,
+        lambda p, v: with_along_wall(p, item.id, v),
+        STEP,
     )

@@ -8,12 +8,33 @@ from __future__ import annotations
 
 import datetime
 
-from grey_current.desk.inspector.fields import ActionField, ChoiceField, Fact, Item, Section, TextField
+from grey_current.desk.inspector.fields import (
+    ActionField,
+    ChoiceField,
+    Fact,
+    Item,
+    Section,
+    TextField,
+)
 from grey_current.files.keep_report import read_date
-from grey_current.files.practice_report import SAYINGS, act_words, complaint_words, debrief_lines, minutes_words
+from grey_current.files.practice_report import (
+    SAYINGS,
+    act_words,
+    complaint_words,
+    debrief_lines,
+    minutes_words,
+)
 from grey_current.keep.answers import HowSure
 from grey_current.keep.causes import fault_kinds, fault_words
-from grey_current.keep.practice import LEVELS, LOOK_AND_MEND, MEASURE_MINUTES, done, looked, measured, mended
+from grey_current.keep.practice import (
+    LEVELS,
+    LOOK_AND_MEND,
+    MEASURE_MINUTES,
+    done,
+    looked,
+    measured,
+    mended,
+)
 from grey_current.shop.duct_graph import branch_segment
 from grey_current.shop.keep_edits import with_complaint, with_keep
 from grey_current.shop.keep_plan import Complaint, ComplaintKind, ReadingKind
@@ -41,18 +62,32 @@ def practice_sections(workspace: Workspace, found: HowSure | None) -> list[Secti
         return []
     level = LEVELS.get(practice.level, "")
     items: list[Item] = [
-        Fact("", complaint_words(names, complaint), "short") if complaint else Fact("", "Nobody complains."),
+        Fact("", complaint_words(names, complaint), "short")
+        if complaint
+        else Fact("", "Nobody complains."),
         Fact("", f"Practice {practice.seed}, {level}. {minutes_words(project)}"),
     ]
     if practice.over:
         truth = found.debrief if found is not None else None
         lines = debrief_lines(project, truth) if truth is not None else ["Working out what it was…"]
         items += [Fact("", line.strip()) for line in lines]
-        items.append(ActionField("practice/keep", "Go on with it as an ordinary shop", "End the practice", _ordinary))
+        items.append(
+            ActionField(
+                "practice/keep", "Go on with it as an ordinary shop", "End the practice", _ordinary
+            )
+        )
     else:
-        items.append(Fact("", "Choose a duct, machine, gate or collector: measure there, or look. Mend what you find."))
+        items.append(
+            Fact(
+                "",
+                "Choose a duct, machine, gate or collector: measure there, or look. Mend what "
+                "you find.",
+            )
+        )
         items += look_items(project, "shop", "")
-        items.append(ActionField("practice/done", "I am done: what was it?", "End the practice", done))
+        items.append(
+            ActionField("practice/done", "I am done: what was it?", "End the practice", done)
+        )
     acts = [act for act in practice.acts if act.kind != "done"]
     sections = [Section("Practice", tuple(items))]
     if acts:
@@ -79,7 +114,9 @@ def look_items(project: Project, thing: str, place: str) -> list[Item]:
         if kind == "ducts leaking" and not seams:
             continue
         look, mend = LOOK_AND_MEND[kind]
-        words = fault_words(project, next(item for item in fault_kinds().kinds if item.name == kind), place)
+        words = fault_words(
+            project, next(item for item in fault_kinds().kinds if item.name == kind), place
+        )
         mine = [act for act in practice.acts if act.what == kind and act.place in here]
         seen = [act for act in mine if act.kind in ("looked", "mended")]
         if seen and seen[-1].kind == "looked" and seen[-1].found:
@@ -142,10 +179,18 @@ def complaint_section(project: Project) -> Section:
     """What is wrong, and since when: readings from then on are of the fault."""
     names, complaint = Names(project), project.keep.complaint
     options: list[tuple[str, str]] = [("", "nothing")]
-    options += [(kind, SAYINGS[kind].rstrip(".").lower()) for kind in SAYINGS if kind != "only one machine"]
+    options += [
+        (kind, SAYINGS[kind].rstrip(".").lower()) for kind in SAYINGS if kind != "only one machine"
+    ]
     options += [(f"only one machine/{m}", f"only {names.of(m)} is weaker") for m in project.machine]
     one = complaint is not None and complaint.kind == "only one machine"
-    now = "" if complaint is None else f"{complaint.kind}/{complaint.machine}" if one else complaint.kind
+    now = (
+        ""
+        if complaint is None
+        else f"{complaint.kind}/{complaint.machine}"
+        if one
+        else complaint.kind
+    )
 
     def edit(project: Project, value: str) -> Project:
         name, _, machine = value.partition("/")
@@ -153,7 +198,9 @@ def complaint_section(project: Project) -> Section:
         since = project.keep.complaint.since if project.keep.complaint else datetime.date.today()
         return with_complaint(project, kind, machine or None, since)
 
-    items: list[Item] = [ChoiceField("complaint", "Problems", now, tuple(options), "Say what is wrong", edit)]
+    items: list[Item] = [
+        ChoiceField("complaint", "Problems", now, tuple(options), "Say what is wrong", edit)
+    ]
     if complaint is not None and complaint.kind in ("weaker everywhere", "only one machine"):
         items.append(_where(project, complaint))
     if complaint is not None:
@@ -164,7 +211,9 @@ def complaint_section(project: Project) -> Section:
                 complaint.since.isoformat(),
                 "Say since when",
                 read_date,
-                lambda p, v: with_complaint(p, complaint.kind, complaint.machine, v, complaint.besides),
+                lambda p, v: with_complaint(
+                    p, complaint.kind, complaint.machine, v, complaint.besides
+                ),
             )
         )
         items.append(Fact("", "Readings from before tell what it was like when it was well."))

@@ -22,7 +22,9 @@ def read_money(text: str, where: str) -> float | None:
     try:
         return parse_number(bare.strip().strip(SIGNS))
     except ValueError:
-        raise InputError(where, text, "write a price such as 12.50, or nothing to clear it") from None
+        raise InputError(
+            where, text, "write a price such as 12.50, or nothing to clear it"
+        ) from None
 
 
 def price_field(project: Project, key: str, label: str) -> TextField:

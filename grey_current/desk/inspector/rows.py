@@ -66,7 +66,11 @@ class WordButton(QPushButton):
 
     def heightForWidth(self, width: int) -> int:
         layout = self.layout()
-        return layout.totalHeightForWidth(width) if layout is not None else super().heightForWidth(width)
+        return (
+            layout.totalHeightForWidth(width)
+            if layout is not None
+            else super().heightForWidth(width)
+        )
 
     def sizeHint(self) -> QSize:
         return QSize(200, self.heightForWidth(200))
@@ -91,7 +95,9 @@ class FindingRow(QWidget):
         layout.setContentsMargins(0, 2, 0, 4)
         layout.setHorizontalSpacing(6)
         layout.setVerticalSpacing(0)
-        layout.addWidget(Mark(SEVERITY_STATE[finding.severity], palette), 0, 0, Qt.AlignmentFlag.AlignTop)
+        layout.addWidget(
+            Mark(SEVERITY_STATE[finding.severity], palette), 0, 0, Qt.AlignmentFlag.AlignTop
+        )
         text = plain_label(finding.message)
         text.setWordWrap(True)
         layout.addWidget(text, 0, 1)
@@ -99,7 +105,9 @@ class FindingRow(QWidget):
         self._remedy.setObjectName("soft")
         self._remedy.setWordWrap(True)
         layout.addWidget(self._remedy, 1, 1)
-        self._remedy.setHidden(not finding.remedies)  # once it has a parent; a label on its own would be a window
+        self._remedy.setHidden(
+            not finding.remedies
+        )  # once it has a parent; a label on its own would be a window
         self.buttons = [self._button(change) for change in finding.fixes]
         for number, button in enumerate(self.buttons):
             layout.addWidget(button, 2 + number, 1, Qt.AlignmentFlag.AlignLeft)

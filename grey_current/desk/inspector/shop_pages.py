@@ -30,7 +30,9 @@ from grey_current.units import Display
 from grey_current.workspace.guide import stage_findings
 from grey_current.workspace.workspace import Workspace
 
-HOT_CAUTION = "Dust burns and can explode. Clearances of heaters and flues: local code and licensed people."
+HOT_CAUTION = (
+    "Dust burns and can explode. Clearances of heaters and flues: local code and licensed people."
+)
 
 
 def shop_page(workspace: Workspace) -> Page | None:
@@ -51,9 +53,16 @@ def shop_page(workspace: Workspace) -> Page | None:
         return Page(item.name, "In a wall; drag it along.", opening_fields(project, item), found)
     if isinstance(item, Feature):
         caution = HOT_CAUTION if any(f.code == "near-heat" for f in found) else ""
-        return Page(item.name, "Drag it on the floor.", feature_fields(project, item), found, caution)
+        return Page(
+            item.name, "Drag it on the floor.", feature_fields(project, item), found, caution
+        )
     if isinstance(item, Beam):
-        return Page("Beam", "Ducts pass under it. Drag it, or one of its ends.", beam_fields(project, item), found)
+        return Page(
+            "Beam",
+            "Ducts pass under it. Drag it, or one of its ends.",
+            beam_fields(project, item),
+            found,
+        )
     if isinstance(item, Outlet):
         caution = "Mains wiring: local code and a licensed electrician."
         return Page(item.name, "On a wall.", outlet_fields(project, item), found, caution)
@@ -72,17 +81,25 @@ def _rooms_page(workspace: Workspace, room: Room) -> Page:
             f"{room.id}/length",
             "Length",
             across,
-            lambda p, v: room_edits.with_size(p, room.id, v, room_edits.size(p.element[room.id])[1]),
+            lambda p, v: room_edits.with_size(
+                p, room.id, v, room_edits.size(p.element[room.id])[1]
+            ),
         ),
         length_field(
             project,
             f"{room.id}/width",
             "Width",
             deep,
-            lambda p, v: room_edits.with_size(p, room.id, room_edits.size(p.element[room.id])[0], v),
+            lambda p, v: room_edits.with_size(
+                p, room.id, room_edits.size(p.element[room.id])[0], v
+            ),
         ),
         length_field(
-            project, f"{room.id}/ceiling", "Ceiling", room.ceiling, lambda p, v: edits.changed(p, room.id, ceiling=v)
+            project,
+            f"{room.id}/ceiling",
+            "Ceiling",
+            room.ceiling,
+            lambda p, v: edits.changed(p, room.id, ceiling=v),
         ),
         ChoiceField(
             f"{room.id}/slope",
@@ -151,7 +168,9 @@ def _wall_page(workspace: Workspace, room: Room, wall: int) -> Page:
             lambda p: room_edits.with_wall_split(p, room.id, wall),
         ),
     )
-    subtitle = f"Of the {room.name.lower()}. Drag it to push it; split it and push one half to make an L."
+    subtitle = (
+        f"Of the {room.name.lower()}. Drag it to push it; split it and push one half to make an L."
+    )
     return Page(f"Wall {wall + 1}", subtitle, (Section("Wall", items),), ())
 
 

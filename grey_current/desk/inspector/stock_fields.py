@@ -8,7 +8,14 @@ import re
 
 from grey_current.build.papers import earthing_words
 from grey_current.design.parts.takeoffs import is_hose
-from grey_current.desk.inspector.fields import ChoiceField, Fact, Item, Section, TextField, length_field
+from grey_current.desk.inspector.fields import (
+    ChoiceField,
+    Fact,
+    Item,
+    Section,
+    TextField,
+    length_field,
+)
 from grey_current.shop.build_edits import with_build, with_offcuts, with_stock
 from grey_current.shop.catalogue import materials
 from grey_current.shop.fitting_sizes import stock_lengths
@@ -20,16 +27,26 @@ SEALING = (("tape", "foil tape"), ("mastic", "duct mastic"), ("nothing", "nothin
 
 def stock_sections(project: Project) -> list[Section]:
     """Pipe by material and size as it is bought and cut; nothing where there is no pipe."""
-    pipes = sorted({(run.material, round(run.diameter, 4)) for run in project.runs if not is_hose(run)})
+    pipes = sorted(
+        {(run.material, round(run.diameter, 4)) for run in project.runs if not is_hose(run)}
+    )
     if not pipes:
         return []
     plan = project.build
-    items: list[Item] = [_stock_field(project, material) for material in dict.fromkeys(m for m, _ in pipes)]
+    items: list[Item] = [
+        _stock_field(project, material) for material in dict.fromkeys(m for m, _ in pipes)
+    ]
     items += [_offcut_field(project, material, bore) for material, bore in pipes]
     items += [
-        length_field(project, "kerf", "The saw takes", plan.kerf, lambda p, v: with_build(p, kerf=v)),
         length_field(
-            project, "keep-offcuts", "Keep offcuts from", plan.keep_offcuts, lambda p, v: with_build(p, keep_offcuts=v)
+            project, "kerf", "The saw takes", plan.kerf, lambda p, v: with_build(p, kerf=v)
+        ),
+        length_field(
+            project,
+            "keep-offcuts",
+            "Keep offcuts from",
+            plan.keep_offcuts,
+            lambda p, v: with_build(p, keep_offcuts=v),
         ),
     ]
     return [Section("Pipe as it is sold", tuple(items))]
@@ -90,7 +107,10 @@ def _stock_field(project: Project, material: str) -> TextField:
 def _offcut_field(project: Project, material: str, bore: float) -> TextField:
     display = Display(project.settings.units)
     now = [
-        offcut.length for offcut in project.build.offcuts if offcut.is_of(material, bore) for _ in range(offcut.count)
+        offcut.length
+        for offcut in project.build.offcuts
+        if offcut.is_of(material, bore)
+        for _ in range(offcut.count)
     ]
 
     def say(lengths: tuple[float, ...]) -> str:

@@ -37,7 +37,10 @@ def machine_page(workspace: Workspace, machine: Machine) -> Page:
     project, now = workspace.project, workspace.assessment
     sections = [
         Section("The air at it", tuple(Fact("", line) for line in air_lines(now, machine.id))),
-        Section("What its hoods catch", tuple(_catch_fields(workspace, machine)) or (Fact("", "It has none."),)),
+        Section(
+            "What its hoods catch",
+            tuple(_catch_fields(workspace, machine)) or (Fact("", "It has none."),),
+        ),
         _switch_section(workspace, machine),
         Section("The day", tuple(_into_the_day(machine))),
         Section("Its checklist", tuple(_checklist_fields(project, machine))),
@@ -62,7 +65,11 @@ def _into_the_day(machine: Machine) -> list[ActionField]:
     """Puts a job at a machine behind the others of the day, at each working place of one that uses
     one at a time.
     """
-    places = [pickup.id for pickup in machine.pickups] if machine.one_at_a_time and len(machine.pickups) > 1 else [None]
+    places = (
+        [pickup.id for pickup in machine.pickups]
+        if machine.one_at_a_time and len(machine.pickups) > 1
+        else [None]
+    )
     names = {pickup.id: pickup.name.lower() for pickup in machine.pickups}
     return [
         ActionField(
@@ -100,7 +107,9 @@ def _catch_fields(workspace: Workspace, machine: Machine) -> list[Item]:
             TextField(
                 f"{machine.id}/drawer_caught",
                 "It keeps",
-                "an allowance" if machine.drawer_caught is None else f"{machine.drawer_caught * 100:g} %",
+                "an allowance"
+                if machine.drawer_caught is None
+                else f"{machine.drawer_caught * 100:g} %",
                 "Say what a drawer keeps",
                 _read_share,
                 lambda p, v: changed(p, machine.id, drawer_caught=v),
@@ -116,7 +125,9 @@ def _catches(ref: str) -> Changed:
 def _read_share(text: str) -> float | None:
     if text.strip().lower() in ("", "-", "–", "none", "worked out", "an allowance"):
         return None
-    bare = text.lower().replace("about", "").replace("by my eye", "").strip().removesuffix("%").strip()
+    bare = (
+        text.lower().replace("about", "").replace("by my eye", "").strip().removesuffix("%").strip()
+    )
     try:
         return parse_number(bare) / 100
     except ValueError:
@@ -137,16 +148,29 @@ def _switch_section(workspace: Workspace, machine: Machine) -> Section:
             words = f"{seconds:.0f} s" if math.isfinite(seconds) else "for ever: chips lie still"
             short = collector.auto_start and seconds > collector.run_on
             items.append(Fact("Its chips ask for", words, "short" if short else ""))
-        items.append(yes_no(ident, "auto_start", "Starts", collector.auto_start, ("with the tool", "by hand")))
-        items.append(number_field(f"{ident}/run_on", "Runs on", collector.run_on, _runs_on(ident), "s"))
+        items.append(
+            yes_no(
+                ident, "auto_start", "Starts", collector.auto_start, ("with the tool", "by hand")
+            )
+        )
+        items.append(
+            number_field(f"{ident}/run_on", "Runs on", collector.run_on, _runs_on(ident), "s")
+        )
         starts = found.day.starts_an_hour(ident) if found is not None else 0.0
         if starts:
-            items.append(Fact("Starts within an hour", f"{starts:.0f}", "short" if starts > STARTS_AN_HOUR else ""))
-        items.append(
-            Fact("", f"Switched {'by the current of its tools' if collector.auto_start else 'for the whole day'}.")
-        )
+            items.append(
+                Fact(
+                    "Starts within an hour",
+                    f"{starts:.0f}",
+                    "short" if starts > STARTS_AN_HOUR else "",
+                )
+            )
+        how = "by the current of its tools" if collector.auto_start else "for the whole day"
+        items.append(Fact("", f"Switched {how}."))
     stops = found.stops if found is not None else ()
-    mine = [item for item in stops if item.stays == machine.id and item.stops in project.machine][:MOST_STOPS]
+    mine = [item for item in stops if item.stays == machine.id and item.stops in project.machine][
+        :MOST_STOPS
+    ]
     items += [Fact("", one_stops_words(workspace.computed.names, item)) for item in mine]
     return Section("Switching", tuple(items) or (Fact("", "No collector serves it."),))
 

@@ -42,7 +42,8 @@ LIMIT_WORDS = {
     "who-pm25": "WHO, fine dust",
 }
 CAUTION = (
-    "Allowances, with a wide range: a measurement in your shop is worth more. Fine dust harms lungs: a respirator for "
+    "Allowances, with a wide range: a measurement in your shop is worth more. Fine dust harms "
+    "lungs: a respirator for "
     "what the hoods miss, and for air that is still dusty after work."
 )
 
@@ -99,7 +100,9 @@ def _day_facts(found: Worked | None) -> list[Item]:
     items: list[Item] = [Fact("", line) for line in day_lines(found.day)]
     if found.saved > LEAST_SAVED:
         chosen = [found.day.jobs[n] for n in found.best.jobs]
-        names = ", ".join(job_name(found.day.project, job.machine, job.place).lower() for job in chosen)
+        names = ", ".join(
+            job_name(found.day.project, job.machine, job.place).lower() for job in chosen
+        )
         proven = "" if found.best.proven else ", the best found"
         items.append(
             ActionField(
@@ -127,14 +130,21 @@ def _day_facts(found: Worked | None) -> list[Item]:
         items.append(Fact("", f"May run at the same time: {'; '.join(good[:3])}."))
     elif said:
         name, pair = said[0]
-        items.append(Fact("", f"No two may run at the same time; with the best pair, {name}, {pair.hinders}."))
+        items.append(
+            Fact(
+                "", f"No two may run at the same time; with the best pair, {name}, {pair.hinders}."
+            )
+        )
     return items
 
 
 def reordered(day: tuple[DayJob, ...], order: tuple[int, ...]) -> tuple[DayJob, ...]:
     """The jobs in another order (numbers from 0), each still after those that it waits for."""
     place = {old + 1: new for new, old in enumerate(order, 1)}
-    return tuple(day[n].replaced(after=tuple(sorted(place[before] for before in day[n].after))) for n in order)
+    return tuple(
+        day[n].replaced(after=tuple(sorted(place[before] for before in day[n].after)))
+        for n in order
+    )
 
 
 # -- the air
@@ -153,7 +163,9 @@ def _air_section(project: Project, found: Worked) -> Section:
     limit, counted = made.reference.value, COUNTED[made.reference.counts]
     items: list[Item] = [
         Fact("Fine dust, most", f"{figure(most)} mg/m³, likely {figure(low)} to {figure(high)}"),
-        Fact(f"At the tool, {counted}", _band_words(made.person), EXPOSED[made.person.against(limit)]),
+        Fact(
+            f"At the tool, {counted}", _band_words(made.person), EXPOSED[made.person.against(limit)]
+        ),
         Fact(f"Room's mean, {counted}", _band_words(made.room), EXPOSED[made.room.against(limit)]),
         _limit_choice(project),
         Fact("", f"{made.reference.source}. Your country's limit decides."),
@@ -167,9 +179,19 @@ def _air_section(project: Project, found: Worked) -> Section:
         ),
     ]
     if project.work.respirator != "none":
-        items.append(Fact("Behind it", _band_words(made.breathed), EXPOSED[made.breathed.against(limit)]))
-    cleaners = "with the cleaner left on" if project.work.cleaners else "with nothing that cleans it"
-    items.append(Fact("", f"After work it takes {minutes_words(found.room.decay)} until a tenth is left, {cleaners}."))
+        items.append(
+            Fact("Behind it", _band_words(made.breathed), EXPOSED[made.breathed.against(limit)])
+        )
+    cleaners = (
+        "with the cleaner left on" if project.work.cleaners else "with nothing that cleans it"
+    )
+    items.append(
+        Fact(
+            "",
+            f"After work it takes {minutes_words(found.room.decay)} until a tenth is left, "
+            f"{cleaners}.",
+        )
+    )
     if project.work.cleaners and math.isfinite(found.room.decay):
         minutes = max(round(found.room.decay / 60), 1)
         if any(abs(cleaner.runs_on - minutes) > 1 for cleaner in project.work.cleaners):
@@ -179,7 +201,10 @@ def _air_section(project: Project, found: Worked) -> Section:
                     f"Set the timer to {minutes_words(found.room.decay)}",
                     "Set the cleaner's timer",
                     lambda p: with_work(
-                        p, cleaners=tuple(c.replaced(runs_on=min(minutes, 1440)) for c in p.work.cleaners)
+                        p,
+                        cleaners=tuple(
+                            c.replaced(runs_on=min(minutes, 1440)) for c in p.work.cleaners
+                        ),
                     ),
                 )
             )
@@ -187,9 +212,16 @@ def _air_section(project: Project, found: Worked) -> Section:
 
 
 def _limit_choice(project: Project) -> ChoiceField:
-    options = tuple((name, f"{LIMIT_WORDS[name]}: {found.value:g}") for name, found in REFERENCES.items())
+    options = tuple(
+        (name, f"{LIMIT_WORDS[name]}: {found.value:g}") for name, found in REFERENCES.items()
+    )
     return ChoiceField(
-        "limit", "Reference", project.work.limit, options, "Change the reference", lambda p, v: with_work(p, limit=v)
+        "limit",
+        "Reference",
+        project.work.limit,
+        options,
+        "Change the reference",
+        lambda p, v: with_work(p, limit=v),
     )
 
 
@@ -198,7 +230,11 @@ def _change_section(found: Worked) -> list[Section]:
         return [Section("What would clear it most", (Fact("", "Trying every sensible change…"),))]
     items = tuple(
         ActionField(
-            f"room-change-{n}", c.change.words, c.change.words, c.change.edit, f"{c.less:.0%} less dust; {c.costs}"
+            f"room-change-{n}",
+            c.change.words,
+            c.change.words,
+            c.change.edit,
+            f"{c.less:.0%} less dust; {c.costs}",
         )
         for n, c in enumerate(found.changes[:MOST_CHANGES], 1)
     )
@@ -208,7 +244,8 @@ def _change_section(found: Worked) -> list[Section]:
 def _worth_section(found: Worked) -> list[Section]:
     """What making something would save in minutes a year, against the hours that it takes."""
     items = tuple(
-        Fact("", f"{item.words}: {item.minutes:.0f} min a year, {item.hours:.0f} h to make.") for item in found.worth
+        Fact("", f"{item.words}: {item.minutes:.0f} min a year, {item.hours:.0f} h to make.")
+        for item in found.worth
     )
     return [Section("Worth making", items)] if items else []
 
@@ -237,7 +274,9 @@ def _adds(cleaner: AirCleaner) -> Edit:
     return lambda project: with_work(project, cleaners=(*project.work.cleaners, cleaner))
 
 
-def _cleaner_fields(project: Project, display: Display, number: int, cleaner: AirCleaner) -> list[Item]:
+def _cleaner_fields(
+    project: Project, display: Display, number: int, cleaner: AirCleaner
+) -> list[Item]:
     units, key = project.settings.units, f"cleaner-{number}"
     rooms = tuple((room.id, room.name) for room in project.rooms)
     return [
@@ -258,10 +297,25 @@ def _cleaner_fields(project: Project, display: Display, number: int, cleaner: Ai
             lambda p, v: with_cleaner(p, number, airflow=v),
             say=display.airflow,
         ),
-        percent_field(f"{key}/caught", "catches", cleaner.caught, lambda p, v: with_cleaner(p, number, caught=v)),
-        number_field(f"{key}/hours", "has run", cleaner.hours, lambda p, v: with_cleaner(p, number, hours=v), "h"),
+        percent_field(
+            f"{key}/caught",
+            "catches",
+            cleaner.caught,
+            lambda p, v: with_cleaner(p, number, caught=v),
+        ),
         number_field(
-            f"{key}/runs-on", "runs on", cleaner.runs_on, lambda p, v: with_cleaner(p, number, runs_on=v), "min"
+            f"{key}/hours",
+            "has run",
+            cleaner.hours,
+            lambda p, v: with_cleaner(p, number, hours=v),
+            "h",
+        ),
+        number_field(
+            f"{key}/runs-on",
+            "runs on",
+            cleaner.runs_on,
+            lambda p, v: with_cleaner(p, number, runs_on=v),
+            "min",
         ),
         ChoiceField(
             f"{key}/room",
@@ -271,15 +325,28 @@ def _cleaner_fields(project: Project, display: Display, number: int, cleaner: Ai
             "Hang a cleaner elsewhere",
             lambda p, v: with_cleaner(p, number, room=v),
         ),
-        ActionField(f"{key}/away", "Take it down", "Take a cleaner down", lambda p: without_cleaner(p, number)),
+        ActionField(
+            f"{key}/away",
+            "Take it down",
+            "Take a cleaner down",
+            lambda p: without_cleaner(p, number),
+        ),
     ]
 
 
 def _house_section(project: Project) -> Section:
     plan, currency = project.work, project.build.currency
     items: list[Item] = [
-        number_field("windows", "Air changes, windows", plan.windows, lambda p, v: with_work(p, windows=v), "an hour"),
-        percent_field("seal", "Filter's seal lets by", plan.seal, lambda p, v: with_work(p, seal=v)),
+        number_field(
+            "windows",
+            "Air changes, windows",
+            plan.windows,
+            lambda p, v: with_work(p, windows=v),
+            "an hour",
+        ),
+        percent_field(
+            "seal", "Filter's seal lets by", plan.seal, lambda p, v: with_work(p, seal=v)
+        ),
         number_field(
             "hearing",
             "Hearing protection: rating on the label",
@@ -298,7 +365,14 @@ def _house_section(project: Project) -> Section:
     ]
     walls = (("none", "nobody there"), *((wall, f"behind a {wall}") for wall in WALL_TAKES))
     items.append(
-        ChoiceField("wall", "Next room", plan.wall, walls, "Change the wall", lambda p, v: with_work(p, wall=v))
+        ChoiceField(
+            "wall",
+            "Next room",
+            plan.wall,
+            walls,
+            "Change the wall",
+            lambda p, v: with_work(p, wall=v),
+        )
     )
     if len(project.rooms) > 1:
         items.append(

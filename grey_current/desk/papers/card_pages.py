@@ -7,7 +7,18 @@ from __future__ import annotations
 import datetime
 from collections.abc import Sequence
 
-from grey_current.desk.papers.layout import BODY, FINE, FOOT, SIZES, STRONG, Mark, PaperPage, Rule, Word, wrapped
+from grey_current.desk.papers.layout import (
+    BODY,
+    FINE,
+    FOOT,
+    SIZES,
+    STRONG,
+    Mark,
+    PaperPage,
+    Rule,
+    Word,
+    wrapped,
+)
 from grey_current.work.cards import Card
 
 COLUMNS, ROWS = 2, 2
@@ -21,7 +32,9 @@ PLATE = 2.5
 LEADING = 1.3
 
 
-def card_pages(cards: Sequence[Card], shop: str, date: datetime.date, size: str = "A4") -> list[PaperPage]:
+def card_pages(
+    cards: Sequence[Card], shop: str, date: datetime.date, size: str = "A4"
+) -> list[PaperPage]:
     """Pages of cards. Raises `KeyError` for an unknown size of sheet."""
     wide, tall = SIZES[size]
     made: list[PaperPage] = []
@@ -34,13 +47,18 @@ def card_pages(cards: Sequence[Card], shop: str, date: datetime.date, size: str 
         column, row = place % COLUMNS, place // COLUMNS
         made[-1].marks += _card(card, column * each_wide, row * each_tall, each_wide, each_tall)
     for number, page in enumerate(made, 1):
-        foot = f"{shop}, {date:%d %B %Y}. Estimates for planning. Cut along the lines; page {number} of {len(made)}."
+        foot = (
+            f"{shop}, {date:%d %B %Y}. Estimates for planning. Cut along the lines; page "
+            f"{number} of {len(made)}."
+        )
         page.marks.append(Word(INSIDE, tall - 4, foot, FINE))
     return made
 
 
 def _cut_lines(wide: float, tall: float) -> list[Mark]:
-    upright = [Rule(wide * n / COLUMNS, 3, wide * n / COLUMNS, tall, 0.1) for n in range(1, COLUMNS)]
+    upright = [
+        Rule(wide * n / COLUMNS, 3, wide * n / COLUMNS, tall, 0.1) for n in range(1, COLUMNS)
+    ]
     level = [Rule(3, tall * n / ROWS, wide - 3, tall * n / ROWS, 0.1) for n in range(1, ROWS + 1)]
     return [*upright, *level]
 
@@ -71,12 +89,16 @@ def _card(card: Card, left: float, top: float, wide: float, tall: float) -> list
         if y + (len(rows) + 0.5) * BODY * LEADING > top + tall - 2:
             break
         marks.append(Word(x, y + BODY * LEADING, "☐", BODY))
-        marks += [Word(x + 6, y + BODY * LEADING * (n + 1), row, BODY) for n, row in enumerate(rows)]
+        marks += [
+            Word(x + 6, y + BODY * LEADING * (n + 1), row, BODY) for n, row in enumerate(rows)
+        ]
         y += len(rows) * BODY * LEADING + 0.6
     return marks
 
 
-def _lines(texts: Sequence[str], x: float, y: float, room: float, size: float, bold: bool) -> list[Mark]:
+def _lines(
+    texts: Sequence[str], x: float, y: float, room: float, size: float, bold: bool
+) -> list[Mark]:
     rows = [row for text in texts for row in wrapped(text, size, room, bold)]
     return [Word(x, y + size * LEADING * (n + 1), row, size, bold) for n, row in enumerate(rows)]
 
@@ -93,6 +115,11 @@ def _levers(card: Card, x: float, y: float, room: float) -> list[Mark]:
         marks.append(Rule(middle - 2.2, foot, middle + 2.2, foot, 0.5))
         marks.append(Rule(middle, foot, *tip, 1.1 if is_open else 0.45))
         rows = wrapped(plate, PLATE, each - 0.6, is_open)[:2]
-        marks += [Word(middle, foot + 3.4 + 2.9 * n, row, PLATE, is_open, "middle") for n, row in enumerate(rows)]
-        marks.append(Word(middle, foot + 9.4, "open" if is_open else "shut", PLATE, is_open, "middle"))
+        marks += [
+            Word(middle, foot + 3.4 + 2.9 * n, row, PLATE, is_open, "middle")
+            for n, row in enumerate(rows)
+        ]
+        marks.append(
+            Word(middle, foot + 9.4, "open" if is_open else "shut", PLATE, is_open, "middle")
+        )
     return marks

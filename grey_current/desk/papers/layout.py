@@ -101,7 +101,11 @@ def wrapped(text: str, size: float, room: float, bold: bool = False) -> list[str
             lines.append(line)
         line = word
         while width(line, size, bold) > room and len(line) > 1:
-            fits = next(n for n in range(len(line) - 1, 0, -1) if n == 1 or width(line[:n], size, bold) <= room)
+            fits = next(
+                n
+                for n in range(len(line) - 1, 0, -1)
+                if n == 1 or width(line[:n], size, bold) <= room
+            )
             lines.append(line[:fits])
             line = line[fits:]
     return [*lines, line] if line or not lines else lines
@@ -116,8 +120,17 @@ def pages(papers: Papers, size: str = "A4") -> list[PaperPage]:
     for number, page in enumerate(made, 1):
         low = page.tall - FOOT + 3
         page.marks.append(Rule(MARGIN, low - 4, page.wide - MARGIN, low - 4))
-        page.marks.append(Word(MARGIN, low, f"{papers.title}, {papers.date:%d %B %Y}. Estimates for planning.", FINE))
-        page.marks.append(Word(page.wide - MARGIN, low, f"Page {number} of {len(made)}", FINE, align="right"))
+        page.marks.append(
+            Word(
+                MARGIN,
+                low,
+                f"{papers.title}, {papers.date:%d %B %Y}. Estimates for planning.",
+                FINE,
+            )
+        )
+        page.marks.append(
+            Word(page.wide - MARGIN, low, f"Page {number} of {len(made)}", FINE, align="right")
+        )
     return made
 
 
@@ -169,7 +182,9 @@ class _Section:
         size = STRONG if block.strong else BODY
         lines = wrapped(block.text, size, self.room, block.strong)
         for number, line in enumerate(lines):
-            need = size * LEADING * (min(len(lines), 2) if number == 0 else 1) + (GAP * 3 if block.strong else 0)
+            need = size * LEADING * (min(len(lines), 2) if number == 0 else 1) + (
+                GAP * 3 if block.strong else 0
+            )
             if need > self._left:
                 self._new_page()
             self.y += size * LEADING
@@ -182,7 +197,9 @@ class _Section:
             lines = self._cells(table, row)
             tall = max(len(cell) for cell in lines) * BODY * LEADING + 0.8
             follows = number + 1 < len(table.rows)
-            keep = tall + (BODY * LEADING + 0.8 if len(row) == 1 and follows else 0.0)  # a heading with its first row
+            keep = tall + (
+                BODY * LEADING + 0.8 if len(row) == 1 and follows else 0.0
+            )  # a heading with its first row
             if keep > self._left:
                 self._new_page()
                 self._heading(table)
@@ -202,7 +219,9 @@ class _Section:
             wide = column.share * self.room
             place = x + wide - AFTER_FIGURES if column.figures else x
             title = wrapped(column.title, FINE, wide - 1, bold=True)[0] if column.title else ""
-            self._mark(Word(place, self.y, title, FINE, True, "right" if column.figures else "left"))
+            self._mark(
+                Word(place, self.y, title, FINE, True, "right" if column.figures else "left")
+            )
             x += wide
         self.y += 1.2
         self._mark(Rule(MARGIN, self.y, self.wide - MARGIN, self.y, 0.25))
@@ -211,7 +230,9 @@ class _Section:
         if len(row) == 1:
             return [wrapped(row[0], BODY, self.room, bold=True)]
         return [
-            wrapped(text, BODY, column.share * self.room - (AFTER_FIGURES if column.figures else 2.0))
+            wrapped(
+                text, BODY, column.share * self.room - (AFTER_FIGURES if column.figures else 2.0)
+            )
             for text, column in zip(row, table.columns, strict=True)
         ]
 

@@ -6,10 +6,29 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from PyQt6.QtCore import QBuffer, QMarginsF, QPointF, QRectF, QSizeF, Qt
-from PyQt6.QtGui import QFontMetricsF, QImage, QPageLayout, QPageSize, QPainter, QPdfWriter, QPen, QPixmap, QPolygonF
+from PyQt6.QtGui import (
+    QFontMetricsF,
+    QImage,
+    QPageLayout,
+    QPageSize,
+    QPainter,
+    QPdfWriter,
+    QPen,
+    QPixmap,
+    QPolygonF,
+)
 from PyQt6.QtPrintSupport import QPrinter
 
-from grey_current.build.drawing import DASHED, LAYERS, Circle, Dimension, Drawing, Text, dimension_paths, dimension_text
+from grey_current.build.drawing import (
+    DASHED,
+    LAYERS,
+    Circle,
+    Dimension,
+    Drawing,
+    Text,
+    dimension_paths,
+    dimension_text,
+)
 from grey_current.build.drawing import Path as DrawnPath
 from grey_current.desk.papers.layout import SIZES, Mark, PaperPage, Placed, Rule, Word
 from grey_current.desk.theme import INK, PAPER, paper_font
@@ -63,7 +82,9 @@ def print_pages(pages: Sequence[PaperPage], printer: QPrinter) -> None:
     printer.setFullPage(True)
     painter = QPainter()
     if not painter.begin(printer):
-        raise FileError(printer.printerName() or "the printer", "does not answer", "choose another printer")
+        raise FileError(
+            printer.printerName() or "the printer", "does not answer", "choose another printer"
+        )
     for number, page in enumerate(pages):
         if number:
             printer.newPage()
@@ -78,7 +99,9 @@ def print_pages(pages: Sequence[PaperPage], printer: QPrinter) -> None:
 
 def picture(page: PaperPage, dpi: float) -> QImage:
     """A page as a picture."""
-    made = QImage(round(page.wide * dpi / MM), round(page.tall * dpi / MM), QImage.Format.Format_RGB32)
+    made = QImage(
+        round(page.wide * dpi / MM), round(page.tall * dpi / MM), QImage.Format.Format_RGB32
+    )
     made.fill(PAPER)
     painter = QPainter(made)
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -89,7 +112,9 @@ def picture(page: PaperPage, dpi: float) -> QImage:
 
 def _layout(size: str, lying: bool) -> QPageLayout:
     wide, tall = SIZES[size]
-    named = QPageSize(QSizeF(wide, tall), QPageSize.Unit.Millimeter, size, QPageSize.SizeMatchPolicy.ExactMatch)
+    named = QPageSize(
+        QSizeF(wide, tall), QPageSize.Unit.Millimeter, size, QPageSize.SizeMatchPolicy.ExactMatch
+    )
     way = QPageLayout.Orientation.Landscape if lying else QPageLayout.Orientation.Portrait
     return QPageLayout(named, way, QMarginsF(0, 0, 0, 0), QPageLayout.Unit.Millimeter)
 
@@ -102,7 +127,14 @@ def paint_page(painter: QPainter, page: PaperPage, dpi: float) -> None:
 
 def _paint(painter: QPainter, mark: Mark, mm: float) -> None:
     if isinstance(mark, Word):
-        _word(painter, QPointF(mark.x * mm, mark.y * mm), mark.text, mark.size * mm, mark.align, bold=mark.bold)
+        _word(
+            painter,
+            QPointF(mark.x * mm, mark.y * mm),
+            mark.text,
+            mark.size * mm,
+            mark.align,
+            bold=mark.bold,
+        )
     elif isinstance(mark, Rule):
         painter.setPen(QPen(INK, mark.weight * mm))
         painter.drawLine(QPointF(mark.x * mm, mark.y * mm), QPointF(mark.to_x * mm, mark.to_y * mm))
@@ -111,7 +143,13 @@ def _paint(painter: QPainter, mark: Mark, mm: float) -> None:
 
 
 def _word(
-    painter: QPainter, at: QPointF, text: str, pixels: float, align: str, turn: float = 0.0, bold: bool = False
+    painter: QPainter,
+    at: QPointF,
+    text: str,
+    pixels: float,
+    align: str,
+    turn: float = 0.0,
+    bold: bool = False,
 ) -> None:
     painter.save()
     painter.setPen(QPen(INK, 0))
@@ -121,7 +159,9 @@ def _word(
     metrics = QFontMetricsF(painter.font(), painter.device())
     wide = metrics.horizontalAdvance(text)
     x = {"left": 0.0, "middle": -wide / 2, "right": -wide}[align]
-    for word in text.split(" "):  # each on its own: what Qt writes for a space is no space to who searches the PDF
+    for word in text.split(
+        " "
+    ):  # each on its own: what Qt writes for a space is no space to who searches the PDF
         painter.drawText(QPointF(x, 0), word)
         x += metrics.horizontalAdvance(f"{word} ")
     painter.restore()
@@ -143,7 +183,9 @@ def _drawing(painter: QPainter, placed: Placed, mm: float) -> None:
         )
         for part in parts:
             if isinstance(part, Text):
-                _word(painter, at(*part.at), part.text, part.size * CAP * mm, part.anchor, part.turn)
+                _word(
+                    painter, at(*part.at), part.text, part.size * CAP * mm, part.anchor, part.turn
+                )
                 continue
             pen = QPen(INK, LAYERS[part.layer] * mm)
             if part.layer in DASHED:
@@ -153,7 +195,9 @@ def _drawing(painter: QPainter, placed: Placed, mm: float) -> None:
                 painter.setBrush(PAPER if part.blank else Qt.BrushStyle.NoBrush)
                 radius = part.radius * scale
                 middle = at(*part.centre)
-                painter.drawEllipse(QRectF(middle.x() - radius, middle.y() - radius, 2 * radius, 2 * radius))
+                painter.drawEllipse(
+                    QRectF(middle.x() - radius, middle.y() - radius, 2 * radius, 2 * radius)
+                )
                 continue
             line = QPolygonF([at(x, y) for x, y in part.points])
             painter.setBrush(Qt.BrushStyle.NoBrush)

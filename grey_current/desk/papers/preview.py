@@ -6,7 +6,15 @@ from __future__ import annotations
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QPixmap
-from PyQt6.QtWidgets import QComboBox, QDialog, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QComboBox,
+    QDialog,
+    QHBoxLayout,
+    QPushButton,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
 
 from grey_current.build.papers import Papers
 from grey_current.desk.papers.layout import SIZES, PaperPage, pages
@@ -34,7 +42,11 @@ class PapersDialog(QDialog):
         self.sheets.setCurrentText(size)
         self.sheets.currentTextChanged.connect(self.show_size)
         self.count = plain_label("", "soft")
-        printing, saving, close = (QPushButton("Print…"), QPushButton("Save as PDF…"), QPushButton("Close"))
+        printing, saving, close = (
+            QPushButton("Print…"),
+            QPushButton("Save as PDF…"),
+            QPushButton("Close"),
+        )
         printing.clicked.connect(lambda: self.printing.emit(self.pages))
         saving.clicked.connect(lambda: self.saving.emit(self.pages, self.size_name))
         close.clicked.connect(self.accept)
@@ -63,7 +75,9 @@ class PapersDialog(QDialog):
         """Show the pages on another size of sheet."""
         self.size_name = size
         self.pages = pages(self.papers, size)
-        self.count.setText(f"{len(self.pages)} pages; print them at full size, without fitting to the page")
+        self.count.setText(
+            f"{len(self.pages)} pages; print them at full size, without fitting to the page"
+        )
         body = QWidget()
         column = QVBoxLayout(body)
         column.setSpacing(SPACE * 2)

@@ -22,13 +22,17 @@ HELP = "Space: next line.  Left and right: another machine.  Esc: back."
 class AtMachine(QDialog):
     """The card of the machine that runs, or the first; keys choose another. No signals."""
 
-    def __init__(self, parent: QWidget, workspace: Workspace, cards: list[Card], palette: Palette) -> None:
+    def __init__(
+        self, parent: QWidget, workspace: Workspace, cards: list[Card], palette: Palette
+    ) -> None:
         super().__init__(parent)
         self.setWindowTitle("At the machine")
         self.setAccessibleName("A machine's card in large letters")
         self.workspace, self.cards, self.colours = workspace, cards, palette
         known = [card.machine for card in cards]
-        wanted = workspace.running[0] if workspace.running else (workspace.selection or "").split("/")[0]
+        wanted = (
+            workspace.running[0] if workspace.running else (workspace.selection or "").split("/")[0]
+        )
         self.at = known.index(wanted) if wanted in known else 0
         self.line = 0
         self.setMinimumSize(640, 400)
@@ -92,7 +96,9 @@ class AtMachine(QDialog):
         painter.setPen(p.ink)
         margin = unit
         painter.setFont(sized_font(unit * 2.4, bold=True))
-        painter.drawText(QRectF(margin, 0, self.width() - 2 * margin, unit * 3.4), SLOW, self.card.name)
+        painter.drawText(
+            QRectF(margin, 0, self.width() - 2 * margin, unit * 3.4), SLOW, self.card.name
+        )
         if not self._there:
             painter.setFont(sized_font(unit * 1.2))
             self._paint_text(painter, GONE, unit * 3.4, unit * 1.6)
@@ -107,7 +113,12 @@ class AtMachine(QDialog):
         for text in (*self.card.air, f"{self.card.together} {self.card.boards}".strip()):
             y = self._paint_text(painter, text, y, unit * 1.3)
         painter.setPen(QPen(p.rule, 2))
-        painter.drawLine(round(margin), round(y + unit * 0.3), round(self.width() - margin), round(y + unit * 0.3))
+        painter.drawLine(
+            round(margin),
+            round(y + unit * 0.3),
+            round(self.width() - margin),
+            round(y + unit * 0.3),
+        )
         y += unit * 0.7
         self._paint_lines(painter, unit, y)
         painter.setFont(sized_font(unit * 0.6))
@@ -135,14 +146,18 @@ class AtMachine(QDialog):
 
     def _paint_lines(self, painter: QPainter, unit: float, y: float) -> None:
         p = self.colours
-        for number, line in list(enumerate((self.card.wear, *self.card.lines)))[max(self.line - 1, 0) :]:
+        for number, line in list(enumerate((self.card.wear, *self.card.lines)))[
+            max(self.line - 1, 0) :
+        ]:
             if y > self.height() - unit * 2.8:
                 break
             now = number == self.line
             painter.setFont(sized_font(unit * (1.25 if now else 0.95), bold=now))
             painter.setPen(p.ink if number >= self.line else p.soft)
             if now:
-                painter.fillRect(QRectF(unit * 0.4, y + unit * 0.15, unit * 0.3, unit * 1.2), p.accent)
+                painter.fillRect(
+                    QRectF(unit * 0.4, y + unit * 0.15, unit * 0.3, unit * 1.2), p.accent
+                )
             box = QRectF(unit, y, self.width() - 2 * unit, unit * 1.5)
             painter.drawText(box, SLOW, f"{'✓ ' if number < self.line else ''}{line}")
             y += unit * 1.5

@@ -33,7 +33,13 @@ class _Task(QRunnable):
         crew: Crew,
     ) -> None:
         super().__init__()
-        self._now, self._asked, self._wanted, self._tell, self._failed = (now, job, should_continue, tell, failed)
+        self._now, self._asked, self._wanted, self._tell, self._failed = (
+            now,
+            job,
+            should_continue,
+            tell,
+            failed,
+        )
         self._crew = crew
 
     def run(self) -> None:

@@ -58,12 +58,20 @@ class BuildDialogs:
 
         project = self.workspace.project
         found = read_prices(
-            path, project.build.currency, (line.part.key for line in self.workspace.computed.bill.lines)
+            path,
+            project.build.currency,
+            (line.part.key for line in self.workspace.computed.bill.lines),
         )
         if not found.prices:
-            raise FileError(str(path), "holds no prices", "fill in the column 'price' and read it again")
+            raise FileError(
+                str(path), "holds no prices", "fill in the column 'price' and read it again"
+            )
         self.workspace.edit("Read prices", lambda p: with_prices(p, found.prices))
-        more = f", {len(found.unknown)} of them for parts that this shop does not want" if found.unknown else ""
+        more = (
+            f", {len(found.unknown)} of them for parts that this shop does not want"
+            if found.unknown
+            else ""
+        )
         self._tell(f"{len(found.prices)} prices read{more}.")
 
     def preview(self) -> None:
@@ -79,8 +87,12 @@ class BuildDialogs:
         made = papers(now, phases, self.workspace.computed.bill)
         size = "Letter" if now.project.settings.units == "us" else "A4"
         dialog = PapersDialog(self.window, made, size)
-        dialog.printing.connect(lambda pages: self._attempt(dialog, lambda: self._print(dialog, pages)))
-        dialog.saving.connect(lambda pages, size: self._attempt(dialog, lambda: self._save(dialog, pages, size)))
+        dialog.printing.connect(
+            lambda pages: self._attempt(dialog, lambda: self._print(dialog, pages))
+        )
+        dialog.saving.connect(
+            lambda pages, size: self._attempt(dialog, lambda: self._save(dialog, pages, size))
+        )
         dialog.exec()
         dialog.deleteLater()
 
@@ -114,9 +126,13 @@ class BuildDialogs:
         """Ask for a folder and write drawings and lists into it. Raises `FileError`."""
         from grey_current.files.building_files import save_lists  # noqa: PLC0415
 
-        chosen = QFileDialog.getExistingDirectory(self.window, "Save drawings and lists in a folder")
+        chosen = QFileDialog.getExistingDirectory(
+            self.window, "Save drawings and lists in a folder"
+        )
         if chosen:
-            made = save_lists(self.workspace.project, Path(chosen), {"svg", "dxf"}, self.workspace.computed.bill)
+            made = save_lists(
+                self.workspace.project, Path(chosen), {"svg", "dxf"}, self.workspace.computed.bill
+            )
             self._tell(f"{len(made)} files saved in {chosen}.")
 
     def save_drawing(self, template: str, figures: dict[str, float]) -> None:
@@ -127,6 +143,8 @@ class BuildDialogs:
         from grey_current.files.drawing_svg import svg  # noqa: PLC0415
 
         drawing = sheet(template, figures, Display(self.workspace.project.settings.units))
-        chosen, _ = QFileDialog.getSaveFileName(self.window, "Save the drawing", f"{template}.svg", "Drawings (*.svg)")
+        chosen, _ = QFileDialog.getSaveFileName(
+            self.window, "Save the drawing", f"{template}.svg", "Drawings (*.svg)"
+        )
         if chosen:
             self._tell(f"{write_export(svg(drawing), Path(chosen))}.")

@@ -23,7 +23,9 @@ class CollectorDialogs:
     be refused.
     """
 
-    def __init__(self, window: QWidget, workspace: Workspace, library: Library, tell: Callable[[str], None]) -> None:
+    def __init__(
+        self, window: QWidget, workspace: Workspace, library: Library, tell: Callable[[str], None]
+    ) -> None:
         self.window, self.workspace, self.library, self._tell = window, workspace, library, tell
         workspace.own_models = library.collectors
 
@@ -42,7 +44,9 @@ class CollectorDialogs:
         kept = list(self.library.kept())
         if not kept:
             raise RefusedEdit("your own list", "deleting from it", "nothing is kept in it yet")
-        words, sure = QInputDialog.getItem(self.window, "Delete from my catalogue", "Delete:", kept, 0, False)
+        words, sure = QInputDialog.getItem(
+            self.window, "Delete from my catalogue", "Delete:", kept, 0, False
+        )
         if sure:
             self.library.forget(words)
             self.workspace.own_models = self.library.collectors
@@ -63,6 +67,8 @@ class CollectorDialogs:
         from grey_current.desk.papers.painting import save_picture  # noqa: PLC0415 - not needed for a window
 
         start = self.workspace.file_name("-match.png")
-        chosen, _ = QFileDialog.getSaveFileName(self.window, "Save the match chart", start, "Pictures (*.png)")
+        chosen, _ = QFileDialog.getSaveFileName(
+            self.window, "Save the match chart", start, "Pictures (*.png)"
+        )
         if chosen:
             self._tell(f"{save_picture(chart.grab(), Path(chosen))}.")

@@ -28,7 +28,9 @@ ENDING = (signal.SIGTERM, signal.SIGHUP, signal.SIGINT)
 class Guard(QObject):
     """Stands behind the window while it runs; `release` puts everything back."""
 
-    def __init__(self, window: MainWindow, keeper: Keeper, in_journal: Callable[[], bool] = lambda: False) -> None:
+    def __init__(
+        self, window: MainWindow, keeper: Keeper, in_journal: Callable[[], bool] = lambda: False
+    ) -> None:
         super().__init__(window)
         self.window, self.keeper, self._in_journal = window, keeper, in_journal
         self._busy = False
@@ -48,7 +50,9 @@ class Guard(QObject):
         if notice.project:
             self._shown.start()
 
-    def caught(self, kind: type[BaseException], problem: BaseException, trace: TracebackType | None) -> None:
+    def caught(
+        self, kind: type[BaseException], problem: BaseException, trace: TracebackType | None
+    ) -> None:
         """An exception that nobody else took, from wherever Qt called us."""
         if self._busy or not isinstance(problem, Exception):
             self._before(kind, problem, trace)
@@ -75,7 +79,9 @@ class Guard(QObject):
         signal.set_wakeup_fd(self._writing.fileno(), warn_on_full_buffer=False)
         for each in ENDING:
             signal.signal(each, lambda number, frame: None)
-        self._notifier = QSocketNotifier(voidptr(self._reading.fileno()), QSocketNotifier.Type.Read, self)
+        self._notifier = QSocketNotifier(
+            voidptr(self._reading.fileno()), QSocketNotifier.Type.Read, self
+        )
         self._notifier.activated.connect(self._on_signal)
 
     def _on_signal(self) -> None:

@@ -88,7 +88,9 @@ class FileDialogs:
             ("Save as…", "Put mine in its place"),
         )
 
-    def _ask(self, icon: QMessageBox.Icon, text: str, more: str, words: tuple[str, str] | None = None) -> int:
+    def _ask(
+        self, icon: QMessageBox.Icon, text: str, more: str, words: tuple[str, str] | None = None
+    ) -> int:
         """A question with Save, Discard and Cancel, which may be called otherwise; returns the
         button.
         """

@@ -36,7 +36,9 @@ class Misses(QWidget):
         for number, answer in enumerate(self.answers):
             high = max(min(answer.miss / (2 * FAR), 1.0) * (BARS - 4), 2.0)
             colour = p.good if answer.miss <= CLOSE else p.starved if answer.miss > FAR else p.short
-            painter.fillRect(QRectF(number * wide + 3, self.height() - 1 - high, wide - 6, high), colour)
+            painter.fillRect(
+                QRectF(number * wide + 3, self.height() - 1 - high, wide - 6, high), colour
+            )
         painter.end()
 
 
@@ -114,7 +116,8 @@ class GuessDialog(QDialog):
         self.head.setText(f"{number} of {ROUNDS}. {misses_words(self.answers)}")
         name = self._names.of(self.asked.pickup)
         self.question.setText(
-            f"{self.asked.words}. Now {display.airflow(self.asked.before)} go in at {name}; how much then?"
+            f"{self.asked.words}. Now {display.airflow(self.asked.before)} go in at {name}; "
+            "how much then?"
         )
         self.told.setText("")
         self.guess.setReadOnly(False)

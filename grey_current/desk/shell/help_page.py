@@ -25,7 +25,9 @@ class HelpPage(QDialog):
         layout.addWidget(buttons)
         screen = parent.screen()
         room = screen.availableGeometry() if screen is not None else self.geometry()
-        self.resize(min(WIDE, round(room.width() * OF_SCREEN)), min(HIGH, round(room.height() * OF_SCREEN)))
+        self.resize(
+            min(WIDE, round(room.width() * OF_SCREEN)), min(HIGH, round(room.height() * OF_SCREEN))
+        )
 
 
 def show_help(parent: QWidget, title: str, text: str) -> None:

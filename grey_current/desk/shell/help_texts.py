@@ -8,7 +8,10 @@ MOUSE = (
     ("Click a machine's row", "switch it on alone; its gates open, the rest shut"),
     ("Ctrl+click a row", "switch it on together with the others"),
     ("Click anything on the floor or in the strip", "select it"),
-    ("Drag a machine, a collector or a corner of a duct", "move it; what is connected follows; Esc cancels"),
+    (
+        "Drag a machine, a collector or a corner of a duct",
+        "move it; what is connected follows; Esc cancels",
+    ),
     ("Drag a wall", "push it; type a length meanwhile and press Enter"),
     ("Shift+click", "select several"),
     ("Arrow keys on the floor", "nudge the selected machine, or scroll the plan"),
@@ -17,12 +20,12 @@ MOUSE = (
 )
 
 CAUTIONS = """
-<p><b>Estimates for planning, not a certificate.</b> Losses are known to about 15 to 30 per cent; fan curves
-are often optimistic. Measure before you rely on a figure.</p>
-<p><b>Lungs.</b> Fine wood dust harms them. Wear a respirator for what the hoods miss. Dust of some woods
-(walnut) harms animals as bedding.</p>
-<p><b>Fire.</b> Dust burns and can explode. No metal grinding through a wood collector; keep dust off heaters,
-flues and motors; empty bins in time; watch for glowing bits.</p>
+<p><b>Estimates for planning, not a certificate.</b> Losses are known to about 15 to 30 per cent;
+fan curves are often optimistic. Measure before you rely on a figure.</p>
+<p><b>Lungs.</b> Fine wood dust harms them. Wear a respirator for what the hoods miss. Dust of
+some woods (walnut) harms animals as bedding.</p>
+<p><b>Fire.</b> Dust burns and can explode. No metal grinding through a wood collector; keep dust
+off heaters, flues and motors; empty bins in time; watch for glowing bits.</p>
 <p><b>Flues.</b> A collector that exhausts outdoors can pull flue gases into the room.</p>
 <p><b>Hands.</b> Unplug before reaching into a machine, a collector or a separator.</p>
 <p><b>Hearing.</b> Saw and collector together are loud: protect your ears.</p>
@@ -32,6 +35,8 @@ flues and motors; empty bins in time; watch for glowing bits.</p>
 
 def keys_page() -> str:
     """Every shortcut, from the list of commands, and what the mouse does."""
-    rows = [(command.usual_key, command.title.rstrip("…")) for command in COMMANDS if command.shortcut]
+    rows = [
+        (command.usual_key, command.title.rstrip("…")) for command in COMMANDS if command.shortcut
+    ]
     lines = [f"<tr><td><b>{a}</b>&nbsp;&nbsp;</td><td>{b}</td></tr>" for a, b in (*rows, *MOUSE)]
     return f"<table cellspacing='3'>{''.join(lines)}</table>"

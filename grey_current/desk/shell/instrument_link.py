@@ -67,13 +67,16 @@ class InstrumentLink(QObject):
         self.workspace.use_instrument(instrument)
         if instrument is not None:
             reads = " and ".join(instrument.kind.reads)
-            self.said.emit(f"A {instrument.kind.name} answers at {instrument.address}; it reads {reads}.")
+            self.said.emit(
+                f"A {instrument.kind.name} answers at {instrument.address}; it reads {reads}."
+            )
 
     def on_figure(self, asked: ReadingSpec, value: float) -> None:
         """A figure has come: it is a reading of today, unless its place is gone."""
         try:
             self.workspace.edit(
-                "Log a reading", lambda p: with_reading(p, reading_of(p, asked, value, datetime.date.today()))
+                "Log a reading",
+                lambda p: with_reading(p, reading_of(p, asked, value, datetime.date.today())),
             )
         except GreyCurrentError as problem:
             self.said.emit(str(problem))

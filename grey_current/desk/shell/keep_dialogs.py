@@ -7,7 +7,15 @@ import random
 from collections.abc import Callable
 from pathlib import Path
 
-from PyQt6.QtWidgets import QComboBox, QDialog, QDialogButtonBox, QFileDialog, QFormLayout, QSpinBox, QWidget
+from PyQt6.QtWidgets import (
+    QComboBox,
+    QDialog,
+    QDialogButtonBox,
+    QFileDialog,
+    QFormLayout,
+    QSpinBox,
+    QWidget,
+)
 
 from grey_current.desk.plain import plain_label
 from grey_current.desk.theme import Palette
@@ -51,7 +59,9 @@ class KeepDialogs:
             return
         found = read_readings(Path(chosen), self.workspace.project)
         if not found:
-            raise InputError("readings", Path(chosen).name, "write a line for each reading under the heading")
+            raise InputError(
+                "readings", Path(chosen).name, "write a line for each reading under the heading"
+            )
         self.workspace.edit("Read readings", lambda p: with_readings(p, found))
 
     def save_logbook(self) -> None:
@@ -66,14 +76,19 @@ class KeepDialogs:
 
         Raises `FileError` for no project, `InputError` for a copy of another shop.
         """
-        chosen, _ = QFileDialog.getOpenFileName(self.window, "Another copy of this file", "", PROJECTS)
+        chosen, _ = QFileDialog.getOpenFileName(
+            self.window, "Another copy of this file", "", PROJECTS
+        )
         if not chosen:
             return ""
         theirs = project_file.load(Path(chosen))
         found = merged(self.workspace.project, theirs)
         if found.readings or found.entries:
             self.workspace.edit("Merge a logbook", lambda p: merged(p, theirs).project)
-        return f"{found.readings} readings and {found.entries} other lines came from {Path(chosen).name}."
+        return (
+            f"{found.readings} readings and {found.entries} other lines came from "
+            f"{Path(chosen).name}."
+        )
 
     def guess(self, palette: Palette) -> None:
         """Play the pressure game with the shop that is open."""
@@ -108,10 +123,16 @@ class PracticeDialog(QDialog):
         form = QFormLayout(self)
         form.addRow(
             plain_label(
-                "Something is wrong in it. Measure, look and mend; each takes minutes. Then see what it was.", "soft"
+                "Something is wrong in it. Measure, look and mend; each takes minutes. Then "
+                "see what it was.",
+                "soft",
             )
         )
-        for words, field in (("Shop", self.shops), ("How hard", self.levels), ("Number", self.number)):
+        for words, field in (
+            ("Shop", self.shops),
+            ("How hard", self.levels),
+            ("Number", self.number),
+        ):
             form.addRow(words, field)
         kinds = QDialogButtonBox.StandardButton
         buttons = QDialogButtonBox(kinds.Ok | kinds.Cancel)

@@ -65,7 +65,9 @@ class Menus:
         if command.shortcut:
             action.setShortcuts(QKeySequence.listFromString(command.shortcut))
             action.setToolTip(f"{command.title} ({command.usual_key})")
-        action.triggered.connect(lambda checked=False: self._shell.attempt(lambda: command.act(self._shell)))
+        action.triggered.connect(
+            lambda checked=False: self._shell.attempt(lambda: command.act(self._shell))
+        )
         self._window.addAction(action)
         return action
 
@@ -82,7 +84,7 @@ class Menus:
         self.recent.aboutToShow.connect(self.on_recent_shown)
 
     def _fill(self, menu: QMenu, group: str) -> None:
-        """Put a menu's commands and submenus into it, in the order of the list; a line parts what is alike."""
+        """Put a menu's commands and submenus into it, in the order of the list."""
         submenus: dict[str, QMenu] = {}
         for command in COMMANDS:
             name, _, below = command.group.partition("/")

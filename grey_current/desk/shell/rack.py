@@ -60,7 +60,9 @@ def row_facts(workspace: Workspace, machine: str) -> RowFacts:
             figures = f"{project.pickup[f'{machine}/{worst.pickup}'][1].name.lower()} not connected"
     item = project.machine[machine]
     chosen = workspace.selection is not None and workspace.selection.split("/")[0] == machine
-    return RowFacts(machine, item.name, state, share, figures, _transport(workspace, answer), running, chosen)
+    return RowFacts(
+        machine, item.name, state, share, figures, _transport(workspace, answer), running, chosen
+    )
 
 
 def _plain_state(state: str) -> str:
@@ -128,7 +130,11 @@ class RackRow(QWidget):
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         """Drag the machine away, to put it into the day."""
-        if event is None or self._pressed is None or not event.buttons() & Qt.MouseButton.LeftButton:
+        if (
+            event is None
+            or self._pressed is None
+            or not event.buttons() & Qt.MouseButton.LeftButton
+        ):
             return
         if (event.position().toPoint() - self._pressed).manhattanLength() < DRAG_FROM:
             return
@@ -168,7 +174,9 @@ def paint_row(painter: QPainter, box: QRectF, facts: RowFacts, p: Palette, focus
     state_wide = painter.fontMetrics().horizontalAdvance(facts.state) + 6.0
     painter.setFont(font("name", bold=True))
     painter.setPen(p.ink)
-    name = painter.fontMetrics().elidedText(facts.name, Qt.TextElideMode.ElideRight, int(right - left - state_wide))
+    name = painter.fontMetrics().elidedText(
+        facts.name, Qt.TextElideMode.ElideRight, int(right - left - state_wide)
+    )
     painter.drawText(QRectF(left, 9, right - left, 20), Qt.AlignmentFlag.AlignVCenter, name)
     painter.setFont(font("small"))
     painter.setPen(p.state(facts.state))
@@ -208,7 +216,9 @@ def _paint_bar(painter: QPainter, box: QRectF, facts: RowFacts, p: Palette) -> N
     need = box.left() + box.width() * 0.75
     painter.fillRect(box, p.rule)
     got = box.width() * min(facts.share * 0.75, 1.0)
-    painter.fillRect(QRectF(box.left(), box.top(), max(got, 0.0), box.height()), p.state(facts.state))
+    painter.fillRect(
+        QRectF(box.left(), box.top(), max(got, 0.0), box.height()), p.state(facts.state)
+    )
     painter.fillRect(QRectF(need - 1, box.top() - 3, 2, box.height() + 6), p.ink)
 
 
@@ -263,7 +273,9 @@ class Rack(QFrame):
         for ident, row in self._rows.items():
             row.show_facts(row_facts(self.workspace, ident), self.colours)
         self._hint.setText(
-            "Click one to switch it on: its gates open, the rest shut." if wanted else "No machines in this shop yet."
+            "Click one to switch it on: its gates open, the rest shut."
+            if wanted
+            else "No machines in this shop yet."
         )
 
     def _rebuild(self, wanted: list[str]) -> None:

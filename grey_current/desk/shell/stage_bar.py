@@ -31,7 +31,11 @@ class StageTab(QWidget):
 
     def show_state(self, state: StageState, palette: Palette, here: bool) -> None:
         """Show another state of the stage."""
-        if (state, palette, here) != (self.state, self.colours, self.here) or not self.accessibleName():
+        if (state, palette, here) != (
+            self.state,
+            self.colours,
+            self.here,
+        ) or not self.accessibleName():
             self.state, self.colours, self.here = state, palette, here
             self.setAccessibleName(f"Stage {self.number}: {state.title}, {state.words}")
             self.setToolTip(tip(f"{state.title}: {state.words} (Ctrl+{self.number})"))
@@ -48,13 +52,19 @@ class StageTab(QWidget):
         if self.state.progress is not None:
             foot = QRectF(box.left() + 8, box.bottom() - 7, box.width() - 16, 3)
             painter.fillRect(foot, p.rule)
-            painter.fillRect(QRectF(foot.left(), foot.top(), foot.width() * self.state.progress, 3), p.good)
+            painter.fillRect(
+                QRectF(foot.left(), foot.top(), foot.width() * self.state.progress, 3), p.good
+            )
         if self.hasFocus():
             painter.setPen(QPen(p.accent, 1, Qt.PenStyle.DotLine))
             painter.drawRect(box.adjusted(1, 1, -1, -4))
         painter.setPen(p.ink)
         painter.setFont(font("small", bold=self.here))
-        painter.drawText(box.adjusted(8, 0, 0, -3), Qt.AlignmentFlag.AlignVCenter, f"{self.number} {self.state.title}")
+        painter.drawText(
+            box.adjusted(8, 0, 0, -3),
+            Qt.AlignmentFlag.AlignVCenter,
+            f"{self.number} {self.state.title}",
+        )
         painter.setFont(font("fine"))
         painter.setPen(p.short if self.state.mark == "look" else p.soft)
         right = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
@@ -62,7 +72,9 @@ class StageTab(QWidget):
         painter.drawText(box.adjusted(0, 0, -6, -3), right, count)
         wide = painter.fontMetrics().horizontalAdvance(count) + (4 if count else 0)
         spot = QPointF(box.right() - wide - 12, box.center().y() - 1.5)
-        glyphs.draw_state(painter, spot, 9, SHAPES[self.state.mark] if self.state.mark != "to do" else "", p)
+        glyphs.draw_state(
+            painter, spot, 9, SHAPES[self.state.mark] if self.state.mark != "to do" else "", p
+        )
         painter.end()
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
@@ -105,5 +117,7 @@ class StageBar(QFrame):
         """Show the workspace as it is now."""
         self.colours = palette or self.colours
         for state in stage_states(self.workspace):
-            self.tabs[state.stage].show_state(state, self.colours, state.stage == self.workspace.stage)
+            self.tabs[state.stage].show_state(
+                state, self.colours, state.stage == self.workspace.stage
+            )
         self.next.setText(next_step(self.workspace))

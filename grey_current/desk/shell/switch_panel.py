@@ -24,7 +24,9 @@ class SwitchPanel(QDialog):
     No signals.
     """
 
-    def __init__(self, parent: QWidget, workspace: Workspace, clock: Callable[[], float] = time.monotonic) -> None:
+    def __init__(
+        self, parent: QWidget, workspace: Workspace, clock: Callable[[], float] = time.monotonic
+    ) -> None:
         super().__init__(parent)
         self.setWindowTitle("Tools and switches, simulated")
         self.workspace, self._clock = workspace, clock
@@ -35,7 +37,10 @@ class SwitchPanel(QDialog):
         self.states: dict[str, QLabel] = {}
         layout = QVBoxLayout(self)
         layout.addWidget(
-            plain_label("Start a tool as its own switch would; the collector follows by its current.", "soft")
+            plain_label(
+                "Start a tool as its own switch would; the collector follows by its current.",
+                "soft",
+            )
         )
         grid = QGridLayout()
         layout.addLayout(grid)
@@ -62,7 +67,9 @@ class SwitchPanel(QDialog):
         for collector in self._served.get(machine, ()):
             self.switches[collector].tell(machine, on, now)
         running = tuple(ident for ident, button in self.tools.items() if button.isChecked())
-        self.workspace.switch_on(tuple(ident for ident in running if ident in self.workspace.project.machine))
+        self.workspace.switch_on(
+            tuple(ident for ident in running if ident in self.workspace.project.machine)
+        )
         self.show_states()
 
     def show_states(self) -> None:

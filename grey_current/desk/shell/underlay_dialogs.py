@@ -61,7 +61,9 @@ class UnderlayDialogs:
 
     def scale(self, first: tuple[float, float], second: tuple[float, float]) -> None:
         """Ask how far apart two places are and scale the plan by it. Raises `InputError`."""
-        text, given = QInputDialog.getText(self.window, "Scale the plan", "How far apart are the two places?")
+        text, given = QInputDialog.getText(
+            self.window, "Scale the plan", "How far apart are the two places?"
+        )
         plan = self.workspace.project.underlay
         if given and plan is not None:
             distance = parse_length(text, self.workspace.project.settings.units, "Distance")
@@ -81,10 +83,17 @@ def _from_picture(path: Path) -> Underlay:
     known = reader.format().data().decode("ascii", "replace") in PICTURES
     picture = reader.read() if known else QImage()
     if picture.isNull():
-        raise FileError(str(path), "is no picture that can be read", "choose a PNG, a JPEG or a DXF plan")
+        raise FileError(
+            str(path), "is no picture that can be read", "choose a PNG, a JPEG or a DXF plan"
+        )
     if max(picture.width(), picture.height()) > MOST_PIXELS:
-        keep, smooth = (Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation)
+        keep, smooth = (
+            Qt.AspectRatioMode.KeepAspectRatio,
+            Qt.TransformationMode.SmoothTransformation,
+        )
         picture = picture.scaled(MOST_PIXELS, MOST_PIXELS, keep, smooth)
     data = QBuffer()
     picture.save(data, "PNG")
-    return underlay.from_picture(path.name, data.data().data(), (picture.width(), picture.height()), FIRST_WIDTH)
+    return underlay.from_picture(
+        path.name, data.data().data(), (picture.width(), picture.height()), FIRST_WIDTH
+    )

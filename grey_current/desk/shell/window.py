@@ -10,7 +10,14 @@ from pathlib import Path
 
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QShowEvent
-from PyQt6.QtWidgets import QApplication, QGridLayout, QMainWindow, QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QApplication,
+    QGridLayout,
+    QMainWindow,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
 
 from grey_current.desk import glyphs
 from grey_current.desk.floor.floor import Floor
@@ -49,7 +56,9 @@ from grey_current.workspace.workspace import Workspace
 class MainWindow(QMainWindow):
     """The one window. No signals; it listens to the workspace and shows it."""
 
-    def __init__(self, workspace: Workspace, settings: UserSettings, library: Path | None = None) -> None:
+    def __init__(
+        self, workspace: Workspace, settings: UserSettings, library: Path | None = None
+    ) -> None:
         super().__init__()
         self.workspace, self.settings = workspace, settings
         self.colours = PALETTES[settings.get("theme")]
@@ -75,7 +84,8 @@ class MainWindow(QMainWindow):
         self._panels: dict[StripMaker, StripPanel] = {}
         self.inspector = Inspector(workspace, self.colours, stage_page)
         self.caution = plain_label(
-            "Estimates for planning, not a certificate. Mains, gas and fire safety: local code and licensed people."
+            "Estimates for planning, not a certificate. Mains, gas and fire safety: local code "
+            "and licensed people."
         )
         self.background = Background(workspace)
         self.search = FindingsSearch(workspace)
@@ -186,7 +196,9 @@ class MainWindow(QMainWindow):
             self.background.ask()  # how often advice holds is asked once all else is known
         if self.workspace.asked is None:
             self.inspector.show_workspace()
-        elif (row := self.workspace.pointed_row) is not None and row.shown is not self.floor.scene.project:
+        elif (
+            row := self.workspace.pointed_row
+        ) is not None and row.shown is not self.floor.scene.project:
             self.floor.show_workspace()
 
     def _take_phases(self, found: Result) -> None:
@@ -349,7 +361,9 @@ class MainWindow(QMainWindow):
         self.put_setting("motion", "off" if self.floor.moving else "on")
 
     def keep_machine(self) -> None:
-        self.library.keep(self.workspace.project.machine[(self.workspace.selection or "").split("/")[0]])
+        self.library.keep(
+            self.workspace.project.machine[(self.workspace.selection or "").split("/")[0]]
+        )
         self._show_strip()
 
     def forget_kept(self) -> None:

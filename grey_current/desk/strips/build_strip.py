@@ -3,7 +3,15 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QScrollArea, QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QFrame,
+    QHBoxLayout,
+    QPushButton,
+    QScrollArea,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
 
 from grey_current.build.cuts import proof_words
 from grey_current.build.words import money_words, totals_words
@@ -19,7 +27,11 @@ from grey_current.shop.places import bodies
 from grey_current.units import Display
 from grey_current.workspace.workspace import BuildFace, Workspace
 
-FACES: tuple[tuple[BuildFace, str], ...] = (("parts", "Parts"), ("cuts", "Cuts"), ("phases", "Phases"))
+FACES: tuple[tuple[BuildFace, str], ...] = (
+    ("parts", "Parts"),
+    ("cuts", "Cuts"),
+    ("phases", "Phases"),
+)
 
 
 class BuildStrip(StripPanel):
@@ -68,7 +80,9 @@ class BuildStrip(StripPanel):
         self._stack.setVisible(self.has_something)
         self._stack.setCurrentIndex([name for name, _ in FACES].index(face))
         try:
-            {"parts": self._show_parts, "cuts": self._show_cuts, "phases": self._show_phases}[face]()
+            {"parts": self._show_parts, "cuts": self._show_cuts, "phases": self._show_phases}[
+                face
+            ]()
         except GreyCurrentError as problem:
             self.head.setText(str(problem))
 
@@ -79,11 +93,17 @@ class BuildStrip(StripPanel):
 
     def take_keys(self) -> None:
         """Give the face that is shown the keyboard."""
-        {"parts": self.parts, "cuts": self.bars, "phases": self.stairs}[self.workspace.face].setFocus()
+        {"parts": self.parts, "cuts": self.bars, "phases": self.stairs}[
+            self.workspace.face
+        ].setFocus()
 
     def _show_parts(self) -> None:
         found = self.workspace.computed.bill
-        self.head.setText(" ".join(totals_words(found)) if found.lines else "Nothing to buy yet: lay the ducts first.")
+        self.head.setText(
+            " ".join(totals_words(found))
+            if found.lines
+            else "Nothing to buy yet: lay the ducts first."
+        )
         chosen = set(self.workspace.selected) if self.workspace.part is None else set()
         self.parts.show_bill(found, self.workspace.part, chosen, self.colours)
 
@@ -101,34 +121,53 @@ class BuildStrip(StripPanel):
         if not phases:
             self.head.setText("Working out the phases…")
         elif len(phases) == 1:
-            self.head.setText("All in one go. Propose phases on the right, or put a machine into phase 2.")
+            self.head.setText(
+                "All in one go. Propose phases on the right, or put a machine into phase 2."
+            )
         else:
             waste = sum(facts.waste_money for facts in phases)
-            thrown = f"; {money_words(waste, currency, 0)} of it is bought for the time between" if waste else ""
-            self.head.setText(f"{money_words(phases[-1].so_far, currency, 0)} in {len(phases)} phases{thrown}.")
+            thrown = (
+                f"; {money_words(waste, currency, 0)} of it is bought for the time between"
+                if waste
+                else ""
+            )
+            self.head.setText(
+                f"{money_words(phases[-1].so_far, currency, 0)} in {len(phases)} phases{thrown}."
+            )
         names = {item.id: item.name for item in bodies(project)}
         self.stairs.show_phases(phases, names, currency, set(self.workspace.selected), self.colours)
 
     # -- what is clicked
 
     def _on_part(self, key: str) -> None:
-        self.attempt(lambda: self.workspace.choose_part(None if key == self.workspace.part else key))
+        self.attempt(
+            lambda: self.workspace.choose_part(None if key == self.workspace.part else key)
+        )
 
     def _on_bought(self, key: str) -> None:
         line = self.workspace.computed.bill.line[key]
         bought = 0.0 if line.left <= 0 else line.bought + line.left
         self.attempt(
             lambda: self.workspace.edit(
-                "Buy a part" if bought else "Not bought after all", lambda p: with_owned(p, key, bought=bought)
+                "Buy a part" if bought else "Not bought after all",
+                lambda p: with_owned(p, key, bought=bought),
             )
         )
 
     def _on_cut(self, piece: str, length: float, done: bool) -> None:
         step = "Cut a piece" if done else "Not cut after all"
-        self.attempt(lambda: self.workspace.edit(step, lambda p: with_cut(p, piece, length if done else None)))
+        self.attempt(
+            lambda: self.workspace.edit(
+                step, lambda p: with_cut(p, piece, length if done else None)
+            )
+        )
 
     def _on_moved(self, element: str, number: int) -> None:
-        self.attempt(lambda: self.workspace.edit("Put into a phase", lambda p: with_phase_of(p, (element,), number)))
+        self.attempt(
+            lambda: self.workspace.edit(
+                "Put into a phase", lambda p: with_phase_of(p, (element,), number)
+            )
+        )
 
 
 def _scrolled(shown: QWidget) -> QScrollArea:

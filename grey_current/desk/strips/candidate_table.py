@@ -22,7 +22,10 @@ class CandidateTable(QWidget):
         super().__init__()
         self.setFixedWidth(TABLE)
         self.setAccessibleName("Candidates: how each collector would do")
-        self.setToolTip("Click one to draw its curve, or to take it off the chart; Up, Down and Space do the same.")
+        self.setToolTip(
+            "Click one to draw its curve, or to take it off the chart; Up, Down and Space do "
+            "the same."
+        )
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self._at = 0
         self.offers: tuple[Offer, ...] = ()
@@ -30,7 +33,9 @@ class CandidateTable(QWidget):
         self.now = ""
         self.colours: Palette | None = None
 
-    def show_offers(self, offers: tuple[Offer, ...], shown: frozenset[str], now: str, palette: Palette) -> None:
+    def show_offers(
+        self, offers: tuple[Offer, ...], shown: frozenset[str], now: str, palette: Palette
+    ) -> None:
         """Show other rows; `now` is the model that stands in the shop."""
         self.offers, self.shown, self.now, self.colours = offers, shown, now, palette
         self.update()
@@ -75,13 +80,23 @@ class CandidateTable(QWidget):
 
 
 def paint_offers(
-    painter: QPainter, box: QRectF, offers: tuple[Offer, ...], shown: frozenset[str], now: str, p: Palette
+    painter: QPainter,
+    box: QRectF,
+    offers: tuple[Offer, ...],
+    shown: frozenset[str],
+    now: str,
+    p: Palette,
 ) -> None:
     """A head line and a row a candidate: name, machines served, worst share, slowest air, and shaft
     power or price.
     """
     priced = any(offer.price is not None for offer in offers)
-    columns = [(202.0, "served"), (244.0, "worst"), (286.0, "slowest"), (328.0, "price" if priced else "shaft W")]
+    columns = [
+        (202.0, "served"),
+        (244.0, "worst"),
+        (286.0, "slowest"),
+        (328.0, "price" if priced else "shaft W"),
+    ]
     right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
     painter.setFont(font("fine"))
     painter.setPen(p.soft)

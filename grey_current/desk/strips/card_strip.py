@@ -45,14 +45,25 @@ class Card(QWidget):
         self.setCursor(Qt.CursorShape.OpenHandCursor)
         self.setAccessibleName(placing.title)
         self.setToolTip(
-            tip(f"{placing.title}. {placing.about}\nDrag it onto the floor, or click it and then the floor.")
+            tip(
+                f"{placing.title}. {placing.about}\nDrag it onto the floor, or click it and "
+                "then the floor."
+            )
         )
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         del event
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        paint_card(painter, QRectF(self.rect()), self.placing, self.colours, self.system, self.in_hand, self.hasFocus())
+        paint_card(
+            painter,
+            QRectF(self.rect()),
+            self.placing,
+            self.colours,
+            self.system,
+            self.in_hand,
+            self.hasFocus(),
+        )
         painter.end()
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
@@ -80,7 +91,11 @@ class Card(QWidget):
             self.taken.emit(None if self.in_hand else self.placing)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        if event is not None and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
+        if event is not None and event.key() in (
+            Qt.Key.Key_Return,
+            Qt.Key.Key_Enter,
+            Qt.Key.Key_Space,
+        ):
             (self.taken if self.placing.kind == "tape" else self.put).emit(self.placing)
         elif event is not None and event.key() in (Qt.Key.Key_Left, Qt.Key.Key_Right):
             self.focusNextPrevChild(event.key() == Qt.Key.Key_Right)
@@ -89,7 +104,13 @@ class Card(QWidget):
 
 
 def paint_card(
-    painter: QPainter, box: QRectF, placing: Placeable, p: Palette, system: System, in_hand: bool, focused: bool
+    painter: QPainter,
+    box: QRectF,
+    placing: Placeable,
+    p: Palette,
+    system: System,
+    in_hand: bool,
+    focused: bool,
 ) -> None:
     """A card: the thing drawn from above, its name, its size."""
     painter.setPen(QPen(p.accent if in_hand or focused else p.rule, 2 if in_hand else 1))
@@ -106,7 +127,11 @@ def paint_card(
     text = painter.fontMetrics().elidedText(
         _size_words(placing, system), Qt.TextElideMode.ElideRight, int(box.width() - 10)
     )
-    painter.drawText(QRectF(box.left() + 5, box.top() + 106, box.width() - 10, 20), Qt.AlignmentFlag.AlignCenter, text)
+    painter.drawText(
+        QRectF(box.left() + 5, box.top() + 106, box.width() - 10, 20),
+        Qt.AlignmentFlag.AlignCenter,
+        text,
+    )
 
 
 def _size_words(placing: Placeable, system: System) -> str:
@@ -139,7 +164,9 @@ def _paint_thing(painter: QPainter, box: QRectF, placing: Placeable, p: Palette)
         painter.setPen(QPen(p.faint, 1))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         reach = plan.width() * 0.8
-        painter.drawArc(QRectF(plan.left() - reach, plan.center().y() - reach, 2 * reach, 2 * reach), 0, 90 * 16)
+        painter.drawArc(
+            QRectF(plan.left() - reach, plan.center().y() - reach, 2 * reach, 2 * reach), 0, 90 * 16
+        )
     if placing.kind == "collector":
         painter.drawEllipse(plan.center(), plan.height() * 0.36, plan.height() * 0.36)
     body = placing.body
@@ -148,13 +175,19 @@ def _paint_thing(painter: QPainter, box: QRectF, placing: Placeable, p: Palette)
     if body.feed is not None:
         turn = math.radians(body.feed)
         paint_feed(
-            painter, plan.center(), (math.cos(turn), math.sin(turn)), p, min(plan.width(), plan.height(), 40) * 0.36
+            painter,
+            plan.center(),
+            (math.cos(turn), math.sin(turn)),
+            p,
+            min(plan.width(), plan.height(), 40) * 0.36,
         )
     painter.setBrush(faded(p.raised, 230))
     painter.setPen(QPen(p.ink, 1.1))
     for pickup in body.pickups:
         spot = QPointF(plan.center().x() + pickup.dx * scale, plan.center().y() - pickup.dy * scale)
-        painter.drawEllipse(spot, max(pickup.port * scale / 2, 2.5), max(pickup.port * scale / 2, 2.5))
+        painter.drawEllipse(
+            spot, max(pickup.port * scale / 2, 2.5), max(pickup.port * scale / 2, 2.5)
+        )
 
 
 class CardStrip(StripPanel):
@@ -163,7 +196,11 @@ class CardStrip(StripPanel):
     """
 
     def __init__(
-        self, workspace: Workspace, palette: Palette, title: str, things: Callable[[System], tuple[Placeable, ...]]
+        self,
+        workspace: Workspace,
+        palette: Palette,
+        title: str,
+        things: Callable[[System], tuple[Placeable, ...]],
     ) -> None:
         super().__init__(workspace, palette)
         self._things = things
@@ -262,7 +299,15 @@ def machine_things(models: tuple[MachineModel, ...]) -> tuple[Placeable, ...]:
 def collector_things() -> tuple[Placeable, ...]:
     """The catalogue's collectors as things to put down."""
     return tuple(
-        Placeable("collector", m.model, m.model, m.width, m.depth, m.height, about=f"A {m.kind}. {m.curve_note}.")
+        Placeable(
+            "collector",
+            m.model,
+            m.model,
+            m.width,
+            m.depth,
+            m.height,
+            about=f"A {m.kind}. {m.curve_note}.",
+        )
         for m in catalogue().collectors
     )
 

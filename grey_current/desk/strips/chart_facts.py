@@ -61,8 +61,19 @@ def chart_facts(workspace: Workspace, shown: frozenset[str]) -> ChartFacts | Non
             item = stood_in(project, collector.id if collector else None, models[name])
             lines.append(collector_line(item, air, item.filter.seasoned, "other"))
     focus = _focus(workspace, sizing)
-    top = max([p for line in lines for _, p in line.points] + [r.pressure for r in sizing.requirements]) * 1.14
-    wide = max([q for line in lines for q, _ in line.points] + [r.airflow for r in sizing.requirements]) * 1.05
+    top = (
+        max(
+            [p for line in lines for _, p in line.points]
+            + [r.pressure for r in sizing.requirements]
+        )
+        * 1.14
+    )
+    wide = (
+        max(
+            [q for line in lines for q, _ in line.points] + [r.airflow for r in sizing.requirements]
+        )
+        * 1.05
+    )
     for requirement in sizing.requirements:
         name = requirement.scenario.name(project)
         chosen = requirement.scenario.running == focus
@@ -71,7 +82,14 @@ def chart_facts(workspace: Workspace, shown: frozenset[str]) -> ChartFacts | Non
         if chosen:
             lines.append(port_line(project, requirement.ruling, air, top))
     dots = [
-        Dot(r.scenario.name(project), r.airflow, r.pressure, "needs", "", r.scenario.running == focus)
+        Dot(
+            r.scenario.name(project),
+            r.airflow,
+            r.pressure,
+            "needs",
+            "",
+            r.scenario.running == focus,
+        )
         for r in sizing.requirements
         if r.reached
     ]
@@ -87,7 +105,9 @@ def _focus(workspace: Workspace, sizing: Sizing) -> tuple[str, ...]:
     return sizing.hardest.scenario.running if sizing.hardest else ()
 
 
-def _working(workspace: Workspace, collector: Collector | None, focus: tuple[str, ...]) -> list[Dot]:
+def _working(
+    workspace: Workspace, collector: Collector | None, focus: tuple[str, ...]
+) -> list[Dot]:
     found: list[Dot] = []
     answers: list[ScenarioAir] = list(workspace.assessment.answers)
     for answer in answers if collector else ():

@@ -55,7 +55,9 @@ class ComparisonRows(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         for number, row in enumerate(self.rows):
-            paint_difference(painter, QRectF(0, number * ROW, self.width(), ROW), row, self.colours, self.display)
+            paint_difference(
+                painter, QRectF(0, number * ROW, self.width(), ROW), row, self.colours, self.display
+            )
         painter.end()
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
@@ -94,7 +96,10 @@ class ComparisonStrip(StripPanel):
         """Show the workspace as it is now."""
         self.colours = palette or self.colours
         rows = self.workspace.comparison
-        kept = next((v for v in self.workspace.project.kept_designs if v.id == self.workspace.compared), None)
+        kept = next(
+            (v for v in self.workspace.project.kept_designs if v.id == self.workspace.compared),
+            None,
+        )
         if rows is None or kept is None:
             return
         self.head.setText(
@@ -102,7 +107,8 @@ class ComparisonStrip(StripPanel):
             f"As drawn now: {served_words(*served(rows, True), len(rows))}.{self._money(kept.id)}"
         )
         self._columns.setText(
-            f"Each machine running alone. Upper bar {kept.name}, lower bar as drawn now; the stroke is the need."
+            f"Each machine running alone. Upper bar {kept.name}, lower bar as drawn now; the "
+            "stroke is the need."
         )
         self.rows.show_rows(rows, self.colours, Display(self.workspace.project.settings.units))
 
@@ -115,7 +121,9 @@ class ComparisonStrip(StripPanel):
         return f"   Parts for {costs[0]:,.0f}, now {costs[1]:,.0f} {project.build.currency}."
 
 
-def paint_difference(painter: QPainter, box: QRectF, row: Difference, p: Palette, display: Display) -> None:
+def paint_difference(
+    painter: QPainter, box: QRectF, row: Difference, p: Palette, display: Display
+) -> None:
     """One machine: name, two bars against the need, both figures, how chips fare now, and the
     change.
     """
@@ -125,7 +133,9 @@ def paint_difference(painter: QPainter, box: QRectF, row: Difference, p: Palette
     middle = Qt.AlignmentFlag.AlignVCenter
     painter.drawText(QRectF(box.left(), box.top(), NAME, box.height()), middle, name)
     figures_wide = 150.0
-    bar = QRectF(box.left() + NAME, box.top() + 2, box.width() - NAME - figures_wide - CHANGE - CARRY - 12, 5)
+    bar = QRectF(
+        box.left() + NAME, box.top() + 2, box.width() - NAME - figures_wide - CHANGE - CARRY - 12, 5
+    )
     for number, figures in enumerate((row.kept, row.present)):
         _paint_bar(painter, bar.translated(0, number * 7), figures, p)
     need = bar.left() + bar.width() / MOST_SHARE
@@ -133,10 +143,14 @@ def paint_difference(painter: QPainter, box: QRectF, row: Difference, p: Palette
     painter.setFont(font("small"))
     painter.setPen(p.soft)
     x = bar.right() + 8
-    painter.drawText(QRectF(x, box.top(), figures_wide, box.height()), middle, _figure_words(row, display))
+    painter.drawText(
+        QRectF(x, box.top(), figures_wide, box.height()), middle, _figure_words(row, display)
+    )
     if row.present is not None and row.present.transport is not None and row.present.transport < 1:
         word = transport_word(row.present.transport)
-        glyphs.draw_state(painter, QPointF(x + figures_wide + CARRY / 2, box.center().y()), 11, word, p)
+        glyphs.draw_state(
+            painter, QPointF(x + figures_wide + CARRY / 2, box.center().y()), 11, word, p
+        )
     painter.setFont(font("small", bold=True))
     words = _change_words(row, display)
     painter.setPen({"+": p.good, "−": p.starved}.get(words[:1], p.soft))
@@ -148,7 +162,9 @@ def _paint_bar(painter: QPainter, box: QRectF, figures: Figures | None, p: Palet
     painter.fillRect(box, p.rule)
     if figures is not None:
         wide = box.width() * min(max(figures.share, 0.0) / MOST_SHARE, 1.0)
-        painter.fillRect(QRectF(box.left(), box.top(), wide, box.height()), p.state(state_word(figures.share)))
+        painter.fillRect(
+            QRectF(box.left(), box.top(), wide, box.height()), p.state(state_word(figures.share))
+        )
 
 
 def _figure_words(row: Difference, display: Display) -> str:
@@ -162,6 +178,12 @@ def _figure_words(row: Difference, display: Display) -> str:
 
 def _change_words(row: Difference, display: Display) -> str:
     if row.change is None:
-        return "" if row.kept is None and row.present is None else "new" if row.kept is None else "gone"
+        return (
+            ""
+            if row.kept is None and row.present is None
+            else "new"
+            if row.kept is None
+            else "gone"
+        )
     words = display.airflow(abs(row.change), unit=False)
     return "same" if words == "0" else f"{'+' if row.change > 0 else '−'}{words}"

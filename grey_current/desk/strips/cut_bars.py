@@ -33,7 +33,9 @@ class CutBars(QWidget):
         super().__init__()
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Lengths of pipe and the pieces cut out of them")
-        self.setToolTip("Click a piece to see where it goes; click its box, or press space, when it is cut.")
+        self.setToolTip(
+            "Click a piece to see where it goes; click its box, or press space, when it is cut."
+        )
         self.cuts: Sequence[PipeCuts] = ()
         self.numbers: dict[str, int] = {}
         self.done: set[str] = set()
@@ -43,10 +45,21 @@ class CutBars(QWidget):
         self.display = Display("us")
 
     def show_cuts(
-        self, cuts: Sequence[PipeCuts], display: Display, done: set[str], chosen: set[str], palette: Palette
+        self,
+        cuts: Sequence[PipeCuts],
+        display: Display,
+        done: set[str],
+        chosen: set[str],
+        palette: Palette,
     ) -> None:
         """Show other bars; pieces of the `chosen` runs stand out."""
-        self.cuts, self.display, self.done, self.chosen, self.colours = (cuts, display, done, chosen, palette)
+        self.cuts, self.display, self.done, self.chosen, self.colours = (
+            cuts,
+            display,
+            done,
+            chosen,
+            palette,
+        )
         self.numbers = numbered(cuts)
         self.setMinimumHeight(ROW * max(sum(len(pipe.bars) for pipe in cuts), 1))
         self.update()
@@ -62,7 +75,9 @@ class CutBars(QWidget):
         for pipe in self.cuts:
             for bar in pipe.bars:
                 whole = QRectF(LABEL, top + 4, bar.length * scale, ROW - 10)
-                gap = (bar.length - bar.rest - sum(piece.length for piece in bar.pieces)) / max(len(bar.pieces), 1)
+                gap = (bar.length - bar.rest - sum(piece.length for piece in bar.pieces)) / max(
+                    len(bar.pieces), 1
+                )
                 x, pieces = LABEL, []
                 for piece in bar.pieces:
                     pieces.append((piece, QRectF(x, top + 4, piece.length * scale, ROW - 10)))
@@ -135,9 +150,14 @@ class CutBars(QWidget):
         assert p is not None
         cut, chosen = piece.id in self.done, piece.run in self.chosen
         painter.setPen(
-            QPen(p.accent if chosen or (piece.id == self.at and self.hasFocus()) else p.ink, 2 if chosen else 1)
+            QPen(
+                p.accent if chosen or (piece.id == self.at and self.hasFocus()) else p.ink,
+                2 if chosen else 1,
+            )
         )
-        painter.setBrush(mixed(p.raised, p.good, 0.45) if cut else p.machine_on if chosen else p.raised)
+        painter.setBrush(
+            mixed(p.raised, p.good, 0.45) if cut else p.machine_on if chosen else p.raised
+        )
         painter.drawRect(box.adjusted(0.5, 0.5, -0.5, -0.5))
         left = 4.0
         if box.width() > TICK + 6:

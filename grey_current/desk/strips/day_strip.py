@@ -7,7 +7,16 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtGui import (
+    QDragEnterEvent,
+    QDropEvent,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QPolygonF,
+)
 
 from grey_current.desk.plain import MACHINE_DRAG
 from grey_current.desk.strips.panel import StripPanel
@@ -35,7 +44,8 @@ class DayStrip(StripPanel):
         self.setAccessibleName("The day as a time line, with the dust in the air")
         self.setAcceptDrops(True)
         self.setToolTip(
-            "Click a job to see its machine; drag along to see the dust in the rooms at that time.\n"
+            "Click a job to see its machine; drag along to see the dust in the rooms at that "
+            "time.\n"
             "Drag a machine here from the rack to put it into the day."
         )
 
@@ -78,7 +88,14 @@ class DayStrip(StripPanel):
         self.setFocus()
         clock = self._clock_at(event.position().x())
         if HEAD <= event.position().y() <= HEAD + LINE and clock is not None:
-            step = next((s for s in self.found.day.steps if s.kind == "work" and s.starts <= clock <= s.ends), None)
+            step = next(
+                (
+                    s
+                    for s in self.found.day.steps
+                    if s.kind == "work" and s.starts <= clock <= s.ends
+                ),
+                None,
+            )
             if step is not None and step.machine in self.workspace.project.machine:
                 self.chosen.emit(step.machine)
         self.workspace.look_at(clock)
@@ -98,7 +115,9 @@ class DayStrip(StripPanel):
         if data is None:
             return
         machine = data.data(MACHINE_DRAG).data().decode(errors="replace")
-        self.attempt(lambda: self.workspace.edit("Put a job into the day", lambda p: with_job(p, machine)))
+        self.attempt(
+            lambda: self.workspace.edit("Put a job into the day", lambda p: with_job(p, machine))
+        )
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         """Left and right move the clock by five minutes."""
@@ -119,7 +138,9 @@ class DayStrip(StripPanel):
         painter.setPen(self.colours.ink)
         painter.setFont(font("small", bold=True))
         head = QRectF(12, 4, self.width() - 24, self.line(HEAD - 6))
-        text = painter.fontMetrics().elidedText(self._head(), Qt.TextElideMode.ElideRight, int(head.width()))
+        text = painter.fontMetrics().elidedText(
+            self._head(), Qt.TextElideMode.ElideRight, int(head.width())
+        )
         painter.drawText(head, Qt.AlignmentFlag.AlignVCenter, text)
         if self.found is not None:
             self._paint_steps(painter, self.found)
@@ -129,15 +150,23 @@ class DayStrip(StripPanel):
     def _head(self) -> str:
         found = self.found
         if not self.workspace.project.work.day:
-            return "No day yet: type its jobs on the right, such as: saw 20 min, planer 25 walnut, sand 40 after saw."
+            return (
+                "No day yet: type its jobs on the right, such as: saw 20 min, planer 25 "
+                "walnut, sand 40 after saw."
+            )
         if found is None:
             return "Working out the day…"
         clock = self.workspace.clock
         moving = minutes_words(found.day.move_seconds)
-        moves = f"{minutes_words(found.day.ends)} in all, {moving} of it on gates, hoses and walking"
+        moves = (
+            f"{minutes_words(found.day.ends)} in all, {moving} of it on gates, hoses and walking"
+        )
         if clock is None:
             return f"{moves}. Down to a tenth {minutes_words(found.room.decay)} after the last job."
-        dust = max(float(np.interp(clock, found.room.mid.times, column)) for column in found.room.mid.dust.T)
+        dust = max(
+            float(np.interp(clock, found.room.mid.times, column))
+            for column in found.room.mid.dust.T
+        )
         return f"At {minutes_words(clock)}: {dust:.2f} mg/m³ of fine dust. {moves}."
 
     def _paint_steps(self, painter: QPainter, found: Worked) -> None:
@@ -154,19 +183,30 @@ class DayStrip(StripPanel):
             painter.drawRect(box)
             painter.setPen(p.ink)
             painter.setFont(font("fine"))
-            name = painter.fontMetrics().elidedText(step.words, Qt.TextElideMode.ElideRight, int(box.width() - 4))
+            name = painter.fontMetrics().elidedText(
+                step.words, Qt.TextElideMode.ElideRight, int(box.width() - 4)
+            )
             if box.width() > 16:
                 painter.drawText(box, Qt.AlignmentFlag.AlignCenter, name)
 
     def _paint_dust(self, painter: QPainter, found: Worked) -> None:
         p, limit = self.colours, floating_at_limit(self.workspace.project)
-        box = QRectF(LEFT, HEAD + LINE + 6, self.width() - LEFT - RIGHT, self.height() - HEAD - LINE - 6 - FOOT)
+        box = QRectF(
+            LEFT,
+            HEAD + LINE + 6,
+            self.width() - LEFT - RIGHT,
+            self.height() - HEAD - LINE - 6 - FOOT,
+        )
         place = found.room.rooms.index(found.room.worst_room)
         mid = found.room.mid.dust[:, place]
-        most = max(float(mid.max()) * 1.6, limit * 1.15 if limit < 4 * float(mid.max()) else 0.0, 1e-6)
+        most = max(
+            float(mid.max()) * 1.6, limit * 1.15 if limit < 4 * float(mid.max()) else 0.0, 1e-6
+        )
         painter.setClipRect(box.adjusted(0, 0, 1, 1))
         self._paint_band(painter, box, found, place, most)
-        line = QPolygonF([self._point(box, t, c, most) for t, c in zip(found.room.mid.times, mid, strict=True)])
+        line = QPolygonF(
+            [self._point(box, t, c, most) for t, c in zip(found.room.mid.times, mid, strict=True)]
+        )
         painter.setPen(QPen(p.settled, 2))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawPolyline(line)
@@ -180,11 +220,19 @@ class DayStrip(StripPanel):
         painter.setClipping(False)
         self._paint_axes(painter, box, found, most, limit)
 
-    def _paint_band(self, painter: QPainter, box: QRectF, found: Worked, place: int, most: float) -> None:
+    def _paint_band(
+        self, painter: QPainter, box: QRectF, found: Worked, place: int, most: float
+    ) -> None:
         """What the allowances leave open, between the low and the high course."""
         times: NDArray[np.float64] = found.room.mid.times
-        upper = [self._point(box, t, c, most) for t, c in zip(times, found.room.high[:, place], strict=True)]
-        lower = [self._point(box, t, c, most) for t, c in zip(times, found.room.low[:, place], strict=True)]
+        upper = [
+            self._point(box, t, c, most)
+            for t, c in zip(times, found.room.high[:, place], strict=True)
+        ]
+        lower = [
+            self._point(box, t, c, most)
+            for t, c in zip(times, found.room.low[:, place], strict=True)
+        ]
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(faded(self.colours.settled, 36))
         painter.drawPolygon(QPolygonF([*upper, *reversed(lower)]))
@@ -192,7 +240,9 @@ class DayStrip(StripPanel):
     def _point(self, box: QRectF, seconds: float, dust: float, most: float) -> QPointF:
         return QPointF(self.x_of(seconds), box.bottom() - min(dust / most, 3.0) * box.height())
 
-    def _paint_axes(self, painter: QPainter, box: QRectF, found: Worked, most: float, limit: float) -> None:
+    def _paint_axes(
+        self, painter: QPainter, box: QRectF, found: Worked, most: float, limit: float
+    ) -> None:
         p = self.colours
         painter.setPen(QPen(p.rule, 1))
         painter.drawLine(box.bottomLeft(), box.bottomRight())
@@ -212,4 +262,6 @@ class DayStrip(StripPanel):
         last = float(found.room.mid.times[-1])
         for hour in range(int(last // HOUR) + 1):
             x = self.x_of(hour * HOUR)
-            painter.drawText(QRectF(x - 30, box.bottom() + 2, 60, 14), Qt.AlignmentFlag.AlignCenter, f"{hour} h")
+            painter.drawText(
+                QRectF(x - 30, box.bottom() + 2, 60, 14), Qt.AlignmentFlag.AlignCenter, f"{hour} h"
+            )

@@ -16,7 +16,13 @@ COLUMN = 70
 MOST_NAME = 150
 """Pixels; a longer name of a machine is cut off."""
 GATE = Qt.ItemDataRole.UserRole
-WORDS = {"own": "open", "too": "open too", "left open": "left open", "kept shut": "kept shut", "shut": "·"}
+WORDS = {
+    "own": "open",
+    "too": "open too",
+    "left open": "left open",
+    "kept shut": "kept shut",
+    "shut": "·",
+}
 
 
 class GateTable(QTableWidget):
@@ -30,7 +36,9 @@ class GateTable(QTableWidget):
     def __init__(self, parent: QWidget) -> None:
         super().__init__(parent)
         self.setAccessibleName("Which gate is open for which machine")
-        self.setToolTip("Click a dot to open that gate while that machine runs too; click again to shut it.")
+        self.setToolTip(
+            "Click a dot to open that gate while that machine runs too; click again to shut it."
+        )
         self.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
         self.setSelectionMode(QAbstractItemView.SelectionMode.NoSelection)
         self.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
@@ -62,11 +70,18 @@ class GateTable(QTableWidget):
         if rows is None or columns is None or not self.sheet.gates:
             return
         metrics = QFontMetrics(font("small"))
-        names = max(metrics.horizontalAdvance(row.name) for row in self.sheet.rows) + 16 if self.sheet.rows else 0
+        names = (
+            max(metrics.horizontalAdvance(row.name) for row in self.sheet.rows) + 16
+            if self.sheet.rows
+            else 0
+        )
         rows.setFixedWidth(min(names, MOST_NAME))
         room = (self.width() - rows.width() - 4) // len(self.sheet.gates)
         wide = max(room, COLUMN) - 12
-        plates = [metrics.elidedText(plate, Qt.TextElideMode.ElideRight, wide) for _, plate in self.sheet.gates]
+        plates = [
+            metrics.elidedText(plate, Qt.TextElideMode.ElideRight, wide)
+            for _, plate in self.sheet.gates
+        ]
         self.setHorizontalHeaderLabels(plates)
         for header, size in ((rows, ROW), (columns, max(room, COLUMN))):
             header.setSectionResizeMode(QHeaderView.ResizeMode.Fixed)
@@ -92,7 +107,11 @@ class GateTable(QTableWidget):
 def _cell(state: str, running: bool, palette: Palette) -> QTableWidgetItem:
     cell = QTableWidgetItem(WORDS[state])
     cell.setTextAlignment(Qt.AlignmentFlag.AlignCenter)
-    colours: dict[str, QColor] = {"own": palette.good, "too": palette.good, "left open": palette.short}
+    colours: dict[str, QColor] = {
+        "own": palette.good,
+        "too": palette.good,
+        "left open": palette.short,
+    }
     cell.setForeground(QBrush(colours.get(state, palette.soft)))
     if state in colours:
         cell.setBackground(QBrush(faded(colours[state], 34)))

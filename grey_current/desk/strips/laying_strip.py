@@ -18,7 +18,8 @@ ROW = 19
 NAME = 176.0
 LEAST_COLUMN, MOST_COLUMN = 44.0, 64.0
 COLUMNS = (
-    "served: scenarios in which every need is met and every chip carried; least air: the smallest share of a need;\n"
+    "served: scenarios in which every need is met and every chip carried; least air: the "
+    "smallest share of a need;\n"
     "slowest: the slowest air over what its chips need."
 )
 
@@ -75,7 +76,10 @@ class OfferTable(QWidget):
         if event.key() in steps:
             now = -1 if self.at is None else self.at
             self.pointed.emit(min(max(now + steps[Qt.Key(event.key())], 0), last))
-        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space) and self.at is not None:
+        elif (
+            event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space)
+            and self.at is not None
+        ):
             self.took.emit(self.at)
         else:
             super().keyPressEvent(event)
@@ -107,7 +111,9 @@ def paint_offer(painter: QPainter, box: QRectF, offer: Offer, at: int | None, p:
         painter.setPen(p.ink)
         painter.setFont(font("small", bold=number in (0, at)))
         painter.drawText(QRectF(8, y, 16, ROW), Qt.AlignmentFlag.AlignVCenter, f"{number + 1}")
-        name = painter.fontMetrics().elidedText(row.name, Qt.TextElideMode.ElideRight, int(name_wide - 26))
+        name = painter.fontMetrics().elidedText(
+            row.name, Qt.TextElideMode.ElideRight, int(name_wide - 26)
+        )
         painter.drawText(QRectF(22, y, name_wide - 22, ROW), Qt.AlignmentFlag.AlignVCenter, name)
         painter.setFont(font("small"))
         for column, cell in enumerate(row.cells):
@@ -183,8 +189,10 @@ class LayingStrip(StripPanel):
         self.state.setText("")
         self.table.show_offer(Offer("", (), (), "", (), True), None, self.colours)
         self.why.setText(
-            "Lay the ducts tries whole layouts, with drops, sizes, gates and hoses, and shows the few that are worth "
-            "talking about. How they may run is chosen on the right.\nOr press D and draw the main yourself."
+            "Lay the ducts tries whole layouts, with drops, sizes, gates and hoses, and shows "
+            "the few that are worth "
+            "talking about. How they may run is chosen on the right.\nOr press D and draw the "
+            "main yourself."
         )
 
 

@@ -5,7 +5,15 @@ them.
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
+from PyQt6.QtGui import (
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QResizeEvent,
+    QWheelEvent,
+)
 from PyQt6.QtWidgets import QPushButton
 
 from grey_current.design.flow.gates import opened_for
@@ -30,7 +38,8 @@ class LeverFrame(StripPanel):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Lever frame of the blast gates")
         self.setToolTip(
-            "With one machine switched on, click another machine's lever to open its gate for that one too.\n"
+            "With one machine switched on, click another machine's lever to open its gate for "
+            "that one too.\n"
             "With none or several, a click leaves a gate open, or lets it follow its machine again."
         )
         self._shift = 0.0
@@ -76,12 +85,16 @@ class LeverFrame(StripPanel):
         self.update()
 
     def _show_table(self) -> None:
-        self.table.show_sheet(self.workspace.computed.gate_sheet, self.workspace.running, self.colours)
+        self.table.show_sheet(
+            self.workspace.computed.gate_sheet, self.workspace.running, self.colours
+        )
 
     def _open_too(self, gate: str, machine: str) -> None:
         opened = machine not in self.workspace.project.gate[gate].also_open_for
         step = "Open a gate for a machine too" if opened else "Open a gate for a machine no more"
-        self.attempt(lambda: self.workspace.edit(step, lambda p: opened_for(p, gate, machine, opened)))
+        self.attempt(
+            lambda: self.workspace.edit(step, lambda p: opened_for(p, gate, machine, opened))
+        )
 
     def _lay_out(self) -> None:
         self.face.adjustSize()
@@ -133,7 +146,9 @@ class LeverFrame(StripPanel):
         painter.setFont(font("small", bold=True))
         painter.setPen(self.colours.ink)
         head = QRectF(12, 4, self.width() - 36 - self.face.width(), TOP - 4)
-        painter.drawText(head, Qt.AlignmentFlag.AlignVCenter | Qt.TextFlag.TextWordWrap, self.facts.head)
+        painter.drawText(
+            head, Qt.AlignmentFlag.AlignVCenter | Qt.TextFlag.TextWordWrap, self.facts.head
+        )
         if self.table.isVisible():
             painter.end()
             return
@@ -144,7 +159,10 @@ class LeverFrame(StripPanel):
         if hidden > 1:
             share, wide = (self.width() - 24) / (hidden + self.width() - 24), self.width() - 24
             painter.fillRect(
-                QRectF(12 + self._shift / (hidden + wide) * wide, self.height() - 5, wide * share, 3), self.colours.soft
+                QRectF(
+                    12 + self._shift / (hidden + wide) * wide, self.height() - 5, wide * share, 3
+                ),
+                self.colours.soft,
             )
         if self.hasFocus():
             painter.setPen(QPen(self.colours.accent, 1, Qt.PenStyle.DotLine))
@@ -189,7 +207,9 @@ class LeverFrame(StripPanel):
             super().keyPressEvent(event)
 
 
-def paint_lever(painter: QPainter, box: QRectF, number: int, lever: Lever, p: Palette, selected: bool) -> None:
+def paint_lever(
+    painter: QPainter, box: QRectF, number: int, lever: Lever, p: Palette, selected: bool
+) -> None:
     """A lever in its slot: upright when its gate is shut, pulled over when it is open; its plate
     below.
     """
@@ -226,9 +246,17 @@ def _paint_plate(painter: QPainter, box: QRectF, number: int, lever: Lever, p: P
     painter.drawRoundedRect(plate, 3, 3)
     painter.setPen(p.ink)
     painter.setFont(font("fine", bold=lever.pulled))
-    name = painter.fontMetrics().elidedText(lever.plate, Qt.TextElideMode.ElideRight, int(plate.width() - 4))
+    name = painter.fontMetrics().elidedText(
+        lever.plate, Qt.TextElideMode.ElideRight, int(plate.width() - 4)
+    )
     painter.drawText(plate.adjusted(2, 3, -2, -24), Qt.AlignmentFlag.AlignCenter, name)
     painter.setFont(font("fine"))
-    words = lever.pinned or ("open" if lever.pulled else "would help" if lever.would_help else "shut")
-    painter.setPen(p.short if lever.pinned else p.good if lever.pulled or lever.would_help else p.soft)
-    painter.drawText(plate.adjusted(2, 24, -2, -2), Qt.AlignmentFlag.AlignCenter, f"{number} · {words}")
+    words = lever.pinned or (
+        "open" if lever.pulled else "would help" if lever.would_help else "shut"
+    )
+    painter.setPen(
+        p.short if lever.pinned else p.good if lever.pulled or lever.would_help else p.soft
+    )
+    painter.drawText(
+        plate.adjusted(2, 24, -2, -2), Qt.AlignmentFlag.AlignCenter, f"{number} · {words}"
+    )

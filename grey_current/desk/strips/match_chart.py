@@ -19,8 +19,10 @@ from grey_current.workspace import asking
 from grey_current.workspace.workspace import Workspace
 
 NOTE = (
-    "Dots: at work. Hollow: needed. Dotted red: all that the machine's own port lets through. Slowest: slowest air "
-    "over what chips need. Click a row to draw its curve, numbered at its left end. Red mark: too tall here, or "
+    "Dots: at work. Hollow: needed. Dotted red: all that the machine's own port lets through. "
+    "Slowest: slowest air "
+    "over what chips need. Click a row to draw its curve, numbered at its left end. Red mark: "
+    "too tall here, or "
     "too much for its circuit."
 )
 
@@ -67,7 +69,11 @@ class MatchChart(StripPanel):
         if self._shown is not None:
             return self._shown
         sizing = asking.known_sizing(self.workspace)
-        return frozenset(offer.model for offer in sizing.offers[:MOST_OTHERS]) if sizing else frozenset()
+        return (
+            frozenset(offer.model for offer in sizing.offers[:MOST_OTHERS])
+            if sizing
+            else frozenset()
+        )
 
     def show_workspace(self, palette: Palette | None = None) -> None:
         """Show the workspace as it is now; while an answer is being computed the last one stays,
@@ -77,7 +83,9 @@ class MatchChart(StripPanel):
             self.colours = palette
             self.plot.setBackground(palette.sheet)
         sizing = asking.known_sizing(self.workspace)
-        collector = self.workspace.project.collector.get(asking.sized_collector(self.workspace) or "")
+        collector = self.workspace.project.collector.get(
+            asking.sized_collector(self.workspace) or ""
+        )
         self.facts = chart_facts(self.workspace, self.shown) if sizing is not None else self.facts
         something, missing = self.has_something, asking.nothing_to_size(self.workspace)
         for part in (self.plot, self.table, self._note):
@@ -94,7 +102,11 @@ class MatchChart(StripPanel):
     @property
     def has_something(self) -> bool:
         """Whether something is known of what the collector must do, or is being worked out."""
-        return self.facts is not None if asking.known_sizing(self.workspace) else asking.job(self.workspace) is not None
+        return (
+            self.facts is not None
+            if asking.known_sizing(self.workspace)
+            else asking.job(self.workspace) is not None
+        )
 
     def on_toggled(self, model: str) -> None:
         """Draw a candidate's curve, or take it off."""
@@ -130,17 +142,22 @@ class MatchChart(StripPanel):
         near = min(
             facts.dots,
             key=lambda d: (
-                abs(d.airflow - airflow) / facts.most_airflow + abs(d.pressure - pressure) / facts.most_pressure
+                abs(d.airflow - airflow) / facts.most_airflow
+                + abs(d.pressure - pressure) / facts.most_pressure
             ),
             default=None,
         )
         close = near is not None and (
-            abs(near.airflow - airflow) / facts.most_airflow + abs(near.pressure - pressure) / facts.most_pressure
+            abs(near.airflow - airflow) / facts.most_airflow
+            + abs(near.pressure - pressure) / facts.most_pressure
             < 0.05
         )
         if near is not None and close:
             verb = "works at" if near.kind == "works" else "needs"
-            return f"{near.name} {verb} {display.airflow(near.airflow)}, {display.pressure(near.pressure)}"
+            return (
+                f"{near.name} {verb} {display.airflow(near.airflow)}, "
+                f"{display.pressure(near.pressure)}"
+            )
         return f"{display.airflow(max(airflow, 0))} at {display.pressure(max(pressure, 0))}"
 
     def leaveEvent(self, event: object) -> None:

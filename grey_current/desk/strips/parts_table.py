@@ -44,7 +44,9 @@ class PartsTable(QWidget):
         super().__init__()
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Parts to buy")
-        self.setToolTip("Click a part to see where it goes; click its box, or press space, when it is bought.")
+        self.setToolTip(
+            "Click a part to see where it goes; click its box, or press space, when it is bought."
+        )
         self.rows: list[_Row] = []
         self.chosen: str | None = None
         self._for: set[str] = set()
@@ -52,7 +54,9 @@ class PartsTable(QWidget):
         self.colours: Palette | None = None
         self.display = Display("us")
 
-    def show_bill(self, found: Bill, chosen: str | None, elements: set[str], palette: Palette) -> None:
+    def show_bill(
+        self, found: Bill, chosen: str | None, elements: set[str], palette: Palette
+    ) -> None:
         """Show another bill; parts that are for some `elements` stand out."""
         project = found.parts.project
         self.display, self.colours = Display(project.settings.units), palette
@@ -74,7 +78,9 @@ class PartsTable(QWidget):
         return QSize(500, ROW * max(len(self.rows), 1))
 
     def _show_row(self, key: str) -> None:
-        number = next((n for n, row in enumerate(self.rows) if row.line and row.line.part.key == key), None)
+        number = next(
+            (n for n, row in enumerate(self.rows) if row.line and row.line.part.key == key), None
+        )
         parent = self.parentWidget()
         area = parent.parentWidget() if parent is not None else None
         if number is not None and isinstance(area, QScrollArea):
@@ -135,7 +141,9 @@ class PartsTable(QWidget):
                 for column, title in enumerate(("each", "in all", "to pay")):
                     left = box.width() - (3 - column) * MONEY
                     painter.drawText(
-                        QRectF(left, box.top(), MONEY - 8, ROW), Qt.AlignmentFlag.AlignRight | middle, title
+                        QRectF(left, box.top(), MONEY - 8, ROW),
+                        Qt.AlignmentFlag.AlignRight | middle,
+                        title,
                     )
             return
         line = row.line
@@ -145,15 +153,25 @@ class PartsTable(QWidget):
         painter.setFont(font("small"))
         painter.setPen(p.soft if line.left <= 0 else p.ink)
         right = Qt.AlignmentFlag.AlignRight | middle
-        painter.drawText(QRectF(TICK, box.top(), QUANTITY - 8, ROW), right, quantity_words(line.part, self.display))
+        painter.drawText(
+            QRectF(TICK, box.top(), QUANTITY - 8, ROW),
+            right,
+            quantity_words(line.part, self.display),
+        )
         wide = box.width() - TICK - QUANTITY - 3 * MONEY
-        words = painter.fontMetrics().elidedText(row.words, Qt.TextElideMode.ElideRight, int(wide - 6))
+        words = painter.fontMetrics().elidedText(
+            row.words, Qt.TextElideMode.ElideRight, int(wide - 6)
+        )
         painter.drawText(QRectF(TICK + QUANTITY, box.top(), wide, ROW), middle, words)
         left = box.width() - 3 * MONEY
         cells = (
             "" if line.price is None else f"{line.price:,.2f}",
             NO_PRICE if line.sum is None else f"{line.sum:,.2f}",
-            "bought" if line.left <= 0 else "" if line.left_sum is None else f"{line.left_sum:,.2f}",
+            "bought"
+            if line.left <= 0
+            else ""
+            if line.left_sum is None
+            else f"{line.left_sum:,.2f}",
         )
         for column, cell in enumerate(cells):
             painter.setPen(p.short if cell == NO_PRICE else p.soft if column != 1 else p.ink)

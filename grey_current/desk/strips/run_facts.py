@@ -130,7 +130,9 @@ def _shown_pickup(workspace: Workspace) -> tuple[ScenarioAir, PickupAir] | None:
         scenario = workspace.assessment.of_machine.get(machine) if machine else None
     if scenario is None or not scenario.converged:
         return None
-    mine = [p for p in scenario.pickups if p.leaf is not None and (not machine or p.machine == machine)]
+    mine = [
+        p for p in scenario.pickups if p.leaf is not None and (not machine or p.machine == machine)
+    ]
     exact = [p for p in mine if len(chosen) > 1 and p.pickup == chosen[1]]
     best = min(exact or mine, key=lambda p: p.share, default=None)
     return (scenario, best) if best else None

@@ -32,7 +32,9 @@ def paint_strip(
     chart = QRectF(LEFT, TOP + 82, profile.width(), box.height() - TOP - 82 - 22)
     for index, piece in enumerate(facts.pieces):
         left, right = spans[index]
-        tint = p.accent if index in shown else p.short if piece.group == facts.largest_loss else None
+        tint = (
+            p.accent if index in shown else p.short if piece.group == facts.largest_loss else None
+        )
         if tint is not None:
             column = QRectF(left, TOP, max(right - left, 2), chart.bottom() - TOP)
             painter.fillRect(column, faded(tint, 40))
@@ -42,7 +44,9 @@ def paint_strip(
 
 
 def _selected_pieces(facts: StripFacts, selected: str | None) -> set[int]:
-    return {i for i, piece in enumerate(facts.pieces) if piece.element == selected and not piece.whole}
+    return {
+        i for i, piece in enumerate(facts.pieces) if piece.element == selected and not piece.whole
+    }
 
 
 def _head(facts: StripFacts, pieces: list[StripPiece], display: Display) -> str:
@@ -95,7 +99,13 @@ def _paint_profile(
 
 
 def _paint_symbol(
-    painter: QPainter, piece: StripPiece, at: QPointF, wide: float, thick: float, colour: QColor, p: Palette
+    painter: QPainter,
+    piece: StripPiece,
+    at: QPointF,
+    wide: float,
+    thick: float,
+    colour: QColor,
+    p: Palette,
 ) -> None:
     """A fitting as what it is, in the width that it has."""
     half, reach = wide / 2, thick / 2
@@ -116,15 +126,25 @@ def _paint_symbol(
         painter.drawRect(QRectF(at.x() - half + 1, at.y() - 9, wide - 2, 18))
         painter.setFont(font("fine"))
         painter.setPen(p.ink)
-        words = {"intake": "intake", "separator": "cyclone", "filter": "filter", "return_opening": "opening"}.get(
-            piece.kind, ""
-        )
+        words = {
+            "intake": "intake",
+            "separator": "cyclone",
+            "filter": "filter",
+            "return_opening": "opening",
+        }.get(piece.kind, "")
         text = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, int(wide))
-        painter.drawText(QRectF(at.x() - half, at.y() - 9, wide, 18), Qt.AlignmentFlag.AlignCenter, text)
+        painter.drawText(
+            QRectF(at.x() - half, at.y() - 9, wide, 18), Qt.AlignmentFlag.AlignCenter, text
+        )
 
 
 def _paint_left(
-    painter: QPainter, box: QRectF, facts: StripFacts, spans: list[tuple[float, float]], p: Palette, display: Display
+    painter: QPainter,
+    box: QRectF,
+    facts: StripFacts,
+    spans: list[tuple[float, float]],
+    p: Palette,
+    display: Display,
 ) -> None:
     """The pressure that is left, falling from the fan's whole pressure to nothing."""
     top = max([facts.total, *(piece.left_after for piece in facts.pieces)])
@@ -157,7 +177,12 @@ def _paint_left(
 
 
 def _paint_largest_loss(
-    painter: QPainter, box: QRectF, facts: StripFacts, spans: list[tuple[float, float]], p: Palette, display: Display
+    painter: QPainter,
+    box: QRectF,
+    facts: StripFacts,
+    spans: list[tuple[float, float]],
+    p: Palette,
+    display: Display,
 ) -> None:
     """A word beside the biggest loss, in the room above the falling line."""
     last = max(i for i, piece in enumerate(facts.pieces) if piece.group == facts.largest_loss)

@@ -98,11 +98,21 @@ class RunStrip(StripPanel):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if self.facts is None and self.bars is not None:
-            paint_bars(painter, QRectF(self.rect()), self.workspace, self.bars, self._first, self._told, self.colours)
+            paint_bars(
+                painter,
+                QRectF(self.rect()),
+                self.workspace,
+                self.bars,
+                self._first,
+                self._told,
+                self.colours,
+            )
         elif self.facts is None:
             painter.setPen(self.colours.soft)
             painter.setFont(font("body"))
-            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, _empty_words(self.workspace))
+            painter.drawText(
+                self.rect(), Qt.AlignmentFlag.AlignCenter, _empty_words(self.workspace)
+            )
         else:
             spans = self.spans()
             display = Display(self.workspace.project.settings.units)
@@ -131,7 +141,10 @@ class RunStrip(StripPanel):
         if not (0 <= line < self.bars.fits(self.height()) and row < len(self.bars.rows)):
             return None
         shares = self.bars.shares(row, line, self.width())
-        return next(((row, part, element) for rect, part, element in shares if rect.contains(spot)), (row, "", ""))
+        return next(
+            ((row, part, element) for rect, part, element in shares if rect.contains(spot)),
+            (row, "", ""),
+        )
 
     def _scroll_to(self, first: int) -> None:
         rows = len(self.bars.rows) - self.bars.fits(self.height()) if self.bars else 0
@@ -145,7 +158,11 @@ class RunStrip(StripPanel):
 
     def _tell_bar(self, spot: QPointF) -> None:
         found = self.bar_at(spot)
-        words = told(self.workspace, self.bars, found[0], found[1]) if self.bars and found and found[1] else ""
+        words = (
+            told(self.workspace, self.bars, found[0], found[1])
+            if self.bars and found and found[1]
+            else ""
+        )
         if words != self._told:
             self._told = words
             self.update()
@@ -191,7 +208,9 @@ class RunStrip(StripPanel):
         length = max(round((drag.length + (x - drag.x) / drag.scale) / step) * step, drag.least)
         if not self.workspace.in_gesture:
             self.workspace.begin("Change the hose")
-        self.attempt(lambda: self.workspace.preview(lambda p: edits.with_hose_length(p, drag.run, length)))
+        self.attempt(
+            lambda: self.workspace.preview(lambda p: edits.with_hose_length(p, drag.run, length))
+        )
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         del event

@@ -46,7 +46,9 @@ class ShopBars:
 
     def bar(self, row: int, width: float) -> QRectF:
         """The whole bar of a row that is shown, in pixels."""
-        return QRectF(12 + NAME, HEAD + row * ROW + 3, max(width - 24 - NAME - FIGURES, 40.0), ROW - 6)
+        return QRectF(
+            12 + NAME, HEAD + row * ROW + 3, max(width - 24 - NAME - FIGURES, 40.0), ROW - 6
+        )
 
     def shares(self, row: int, line: int, width: float) -> list[tuple[QRectF, str, str]]:
         """The parts of the bar of machine `row`, shown at a line: place, part, and the element that
@@ -74,26 +76,41 @@ def told(workspace: Workspace, bars: ShopBars, row: int, part: str) -> str:
     losses, display = bars.rows[row], Display(workspace.project.settings.units)
     share = next(s for s in losses.parts if s.part == part)
     name = workspace.project.machine[losses.machine].name
-    return f"{name}, {part}: {display.pressure(share.loss)}, most of it {workspace.computed.names.of(share.element)}"
+    return (
+        f"{name}, {part}: {display.pressure(share.loss)}, most of it "
+        f"{workspace.computed.names.of(share.element)}"
+    )
 
 
 def figures(workspace: Workspace, losses: MachineLosses) -> str:
     """Got and needed, and how its chips fare."""
     display = Display(workspace.project.settings.units)
-    words = f"{display.airflow(losses.pickup.airflow, unit=False)} of {display.airflow(losses.pickup.need.airflow)}"
+    words = (
+        f"{display.airflow(losses.pickup.airflow, unit=False)} of "
+        f"{display.airflow(losses.pickup.need.airflow)}"
+    )
     if losses.slowest is not None:
         words += f", slowest air {losses.slowest:.0%}"
     return words
 
 
 def paint_bars(
-    painter: QPainter, box: QRectF, workspace: Workspace, bars: ShopBars, first: int, hover: str, p: Palette
+    painter: QPainter,
+    box: QRectF,
+    workspace: Workspace,
+    bars: ShopBars,
+    first: int,
+    hover: str,
+    p: Palette,
 ) -> None:
     """Paint the head, the rows from `first` on, and what is under the pointer."""
     display = Display(workspace.project.settings.units)
     painter.setFont(font("small", bold=True))
     painter.setPen(p.ink)
-    head = f"Where the fan's pressure goes, each machine alone; the longest bar is {display.pressure(bars.most)}"
+    head = (
+        "Where the fan's pressure goes, each machine alone; the longest bar is "
+        f"{display.pressure(bars.most)}"
+    )
     painter.drawText(QRectF(12, 4, box.width() - 24, HEAD - 6), Qt.AlignmentFlag.AlignVCenter, head)
     shown = bars.fits(box.height())
     for line, row in enumerate(range(first, min(first + shown, len(bars.rows)))):
@@ -108,7 +125,12 @@ def paint_bars(
 
 
 def _paint_row(
-    painter: QPainter, box: QRectF, workspace: Workspace, bars: ShopBars, place: tuple[int, int], p: Palette
+    painter: QPainter,
+    box: QRectF,
+    workspace: Workspace,
+    bars: ShopBars,
+    place: tuple[int, int],
+    p: Palette,
 ) -> None:
     row, line = place
     losses, bar = bars.rows[row], bars.bar(line, box.width())
@@ -137,7 +159,9 @@ def _paint_legend(painter: QPainter, foot: QRectF, p: Palette) -> None:
         painter.fillRect(QRectF(x, foot.center().y() - 4, 9, 9), _shade(part, p))
         painter.setPen(QPen(p.soft))
         wide = painter.fontMetrics().horizontalAdvance(part)
-        painter.drawText(QRectF(x + 13, foot.top(), wide + 4, foot.height()), Qt.AlignmentFlag.AlignVCenter, part)
+        painter.drawText(
+            QRectF(x + 13, foot.top(), wide + 4, foot.height()), Qt.AlignmentFlag.AlignVCenter, part
+        )
         x += wide + 28
 
 

@@ -36,7 +36,10 @@ class Staircase(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.setAccessibleName("Phases of the building, as a staircase of money")
-        self.setToolTip("Drag a machine or the collector to another step, or to the right of the last for one more.")
+        self.setToolTip(
+            "Drag a machine or the collector to another step, or to the right of the last for "
+            "one more."
+        )
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.phases: Sequence[PhaseFacts] = ()
         self.names: Mapping[str, str] = {}
@@ -46,10 +49,21 @@ class Staircase(QWidget):
         self._over: QPointF | None = None
 
     def show_phases(
-        self, phases: Sequence[PhaseFacts], names: Mapping[str, str], currency: str, chosen: set[str], palette: Palette
+        self,
+        phases: Sequence[PhaseFacts],
+        names: Mapping[str, str],
+        currency: str,
+        chosen: set[str],
+        palette: Palette,
     ) -> None:
         """Show other phases."""
-        self.phases, self.names, self.currency, self.chosen, self.colours = (phases, names, currency, chosen, palette)
+        self.phases, self.names, self.currency, self.chosen, self.colours = (
+            phases,
+            names,
+            currency,
+            chosen,
+            palette,
+        )
         self.update()
 
     # -- where things are
@@ -76,7 +90,10 @@ class Staircase(QWidget):
             column = self.step(number).adjusted(8, HEAD, -8, -4)
             x, y = column.left(), column.top()
             for element in facts.new:
-                wide = min(metrics.horizontalAdvance(self.names.get(element, element)) + 12.0, column.width())
+                wide = min(
+                    metrics.horizontalAdvance(self.names.get(element, element)) + 12.0,
+                    column.width(),
+                )
                 if x + wide > column.right() and x > column.left():
                     x, y = column.left(), y + CHIP + 3
                 yield element, QRectF(x, y, wide, CHIP)
@@ -121,7 +138,9 @@ class Staircase(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         most = max((facts.so_far for facts in self.phases), default=0.0)
         for number, facts in enumerate(self.phases):
-            self._paint_step(painter, self.step(number), facts, facts.so_far / most if most else 0.0)
+            self._paint_step(
+                painter, self.step(number), facts, facts.so_far / most if most else 0.0
+            )
         if self.phases and len(self.phases) < MOST_PHASES:
             p = self.colours
             painter.setPen(QPen(p.faint, 1, Qt.PenStyle.DashLine))
@@ -130,7 +149,9 @@ class Staircase(QWidget):
             painter.drawRect(last)
             painter.setPen(p.soft)
             painter.setFont(font("fine"))
-            painter.drawText(last, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, "one more phase")
+            painter.drawText(
+                last, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, "one more phase"
+            )
         for element, box in self.chips():
             self._paint_chip(painter, box, element)
         if self._pressed is not None and self._over is not None:
@@ -145,7 +166,9 @@ class Staircase(QWidget):
         high = room * max(share, 0.04)
         step = QRectF(box.left(), box.bottom() - high, box.width(), high)
         painter.fillRect(step, mixed(p.sheet, p.accent, 0.14))
-        painter.fillRect(QRectF(step.left(), step.top(), step.width(), 3), p.starved if facts.over else p.accent)
+        painter.fillRect(
+            QRectF(step.left(), step.top(), step.width(), 3), p.starved if facts.over else p.accent
+        )
         served, asked = facts.served
         done = room * (facts.met / asked) if asked else 0.0
         painter.fillRect(QRectF(box.right() - 8, box.bottom() - done, 6, done), p.good)
@@ -154,11 +177,16 @@ class Staircase(QWidget):
         left = box.adjusted(8, 4, -10, 0)
         money = money_words(facts.money.money, self.currency, 0)
         painter.drawText(
-            QRectF(left.left(), left.top(), left.width(), 16), 0, f"{facts.number} {facts.phase.name}: {money}"
+            QRectF(left.left(), left.top(), left.width(), 16),
+            0,
+            f"{facts.number} {facts.phase.name}: {money}",
         )
         painter.setFont(font("fine"))
         painter.setPen(p.soft)
-        words = [f"{served_words(facts.met, served, asked)}; so far {money_words(facts.so_far, self.currency, 0)}"]
+        words = [
+            f"{served_words(facts.met, served, asked)}; so far "
+            f"{money_words(facts.so_far, self.currency, 0)}"
+        ]
         more = []
         if facts.over:
             more.append(f"over its budget by {facts.over:,.0f}")
@@ -171,13 +199,19 @@ class Staircase(QWidget):
         words.append(", ".join(more))
         for number, text in enumerate(words):
             line = QRectF(left.left(), left.top() + 16 + 14 * number, left.width(), 14)
-            shown = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(line.width()))
+            shown = painter.fontMetrics().elidedText(
+                text, Qt.TextElideMode.ElideRight, int(line.width())
+            )
             painter.drawText(line, 0, shown)
 
     def _paint_chip(self, painter: QPainter, box: QRectF, element: str) -> None:
         p = self.colours
         assert p is not None
-        painter.setPen(QPen(p.accent if element in self.chosen else p.rule, 1.5 if element in self.chosen else 1))
+        painter.setPen(
+            QPen(
+                p.accent if element in self.chosen else p.rule, 1.5 if element in self.chosen else 1
+            )
+        )
         painter.setBrush(p.raised)
         painter.drawRoundedRect(box, 3, 3)
         painter.setPen(p.ink)

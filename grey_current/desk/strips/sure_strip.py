@@ -9,7 +9,16 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
+from PyQt6.QtGui import (
+    QColor,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QResizeEvent,
+    QWheelEvent,
+)
 from PyQt6.QtWidgets import QComboBox
 
 from grey_current.desk.strips.panel import StripPanel
@@ -41,7 +50,10 @@ class SureStrip(StripPanel):
         super().__init__(workspace, palette)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("How sure the airflows are")
-        self.setToolTip("Eight in ten lie within the band; the stroke across all rows is the need. Click for more.")
+        self.setToolTip(
+            "Eight in ten lie within the band; the stroke across all rows is the need. Click "
+            "for more."
+        )
         self._first = 0
         self._widest = LEAST_SCALE
         self.trend: TrendChart | None = None
@@ -79,7 +91,9 @@ class SureStrip(StripPanel):
         self.view.setGeometry(int(self.width() - LEFT - wide), 2, wide, int(HEAD) - 3)
         if self.trend is not None:
             top = int(HEAD) + 4
-            self.trend.setGeometry(int(LEFT), top, int(self.width() - 2 * LEFT), self.height() - top - 4)
+            self.trend.setGeometry(
+                int(LEFT), top, int(self.width() - 2 * LEFT), self.height() - top - 4
+            )
 
     @property
     def found(self) -> HowSure | None:
@@ -141,7 +155,9 @@ class SureStrip(StripPanel):
         painter.setPen(p.ink)
         painter.setFont(font("small", bold=True))
         head = QRectF(LEFT, 4, self.width() - 3 * LEFT - self.view.width(), self.line(HEAD - 6))
-        text = painter.fontMetrics().elidedText(self._head(), Qt.TextElideMode.ElideRight, int(head.width()))
+        text = painter.fontMetrics().elidedText(
+            self._head(), Qt.TextElideMode.ElideRight, int(head.width())
+        )
         painter.drawText(head, Qt.AlignmentFlag.AlignVCenter, text)
         if self.trend is not None and self.trend.isVisible():
             painter.end()
@@ -155,7 +171,10 @@ class SureStrip(StripPanel):
         if len(rows) > len(shown):
             painter.setPen(p.soft)
             painter.setFont(font("fine"))
-            words = f"{self._first + 1} to {self._first + len(shown)} of {len(rows)}: the wheel shows more"
+            words = (
+                f"{self._first + 1} to {self._first + len(shown)} of {len(rows)}: the "
+                "wheel shows more"
+            )
             foot = QRectF(LEFT, self.height() - FOOT, NAME + 100, FOOT - 4)
             painter.drawText(foot, Qt.AlignmentFlag.AlignVCenter, words)
         painter.end()
@@ -172,7 +191,10 @@ class SureStrip(StripPanel):
             return "No airflow to be sure of: no machine has a duct to a collector."
         taught = found.project.keep.applied and found.fit.readings
         follows = "as your readings say" if taught else "from the tables alone"
-        return f"How sure each machine's air is, {follows}: a band holds eight in ten; the share is the chance"
+        return (
+            f"How sure each machine's air is, {follows}: a band holds eight in ten; the "
+            "share is the chance"
+        )
 
     def _x_of(self, share: float) -> float:
         wide = max(self.width() - 2 * LEFT - NAME - FIGURES, 60.0)
@@ -193,21 +215,31 @@ class SureStrip(StripPanel):
 
     def _paint_row(self, painter: QPainter, top: float, item: PickupSure) -> None:
         p, middle = self.colours, Qt.AlignmentFlag.AlignVCenter
-        names, display = (self.workspace.computed.names, Display(self.workspace.project.settings.units))
+        names, display = (
+            self.workspace.computed.names,
+            Display(self.workspace.project.settings.units),
+        )
         if item.pickup.partition("/")[0] in self.workspace.selected:
             painter.fillRect(QRectF(LEFT - 6, top, self.width() - 2 * LEFT + 12, ROW), p.machine_on)
         painter.setFont(font("fine"))
         painter.setPen(p.ink)
         name = capital(pickup_words(names, item)).removeprefix("The ")
-        text = painter.fontMetrics().elidedText(capital(name), Qt.TextElideMode.ElideRight, int(NAME - 10))
+        text = painter.fontMetrics().elidedText(
+            capital(name), Qt.TextElideMode.ElideRight, int(NAME - 10)
+        )
         painter.drawText(QRectF(LEFT, top, NAME - 10, ROW), middle, text)
         colour = chance_colour(item.chance, p)
-        low, mid, high = (self._x_of(value / item.need) for value in (item.low, item.figure, item.high))
+        low, mid, high = (
+            self._x_of(value / item.need) for value in (item.low, item.figure, item.high)
+        )
         painter.fillRect(QRectF(low, top + 5, max(high - low, 2.0), ROW - 10), faded(colour, 110))
         painter.fillRect(QRectF(mid - 1.5, top + 3, 3, ROW - 6), colour)
         figures = QRectF(self.width() - LEFT - FIGURES + 14, top, FIGURES - 14, ROW)
         painter.setPen(p.soft)
-        likely = f"likely {display.airflow(item.low, unit=False)} to {display.airflow(item.high, unit=False)}"
+        likely = (
+            f"likely {display.airflow(item.low, unit=False)} to "
+            f"{display.airflow(item.high, unit=False)}"
+        )
         painter.drawText(figures, middle, f"{likely} of {display.airflow(item.need)}")
         painter.setPen(colour)
         right = Qt.AlignmentFlag.AlignRight | middle

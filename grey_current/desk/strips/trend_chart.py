@@ -89,7 +89,9 @@ class TrendChart(QWidget):
                 symbolPen=pen,
                 symbolBrush=pg.mkBrush(p.sheet),
             )
-            label = pg.TextItem(capital(line.name), color=colours[number % len(colours)], anchor=(1, 1))
+            label = pg.TextItem(
+                capital(line.name), color=colours[number % len(colours)], anchor=(1, 1)
+            )
             label.setFont(font("fine"))
             label.setPos(xs[-1], ys[-1])
             self.plot.addItem(label)
