@@ -123,11 +123,10 @@ EXAMPLES = """\
 
 
 def _make_help() -> str:
-    lines = [
-        f"  {item.name}: {item.title}. "
-        f"{', '.join(f'{asked.name} ({asked.label.lower()})' for asked in item.asks)}"
-        for item in TEMPLATES
-    ]
+    lines = []
+    for item in TEMPLATES:
+        asks = ", ".join(f"{asked.name} ({asked.label.lower()})" for asked in item.asks)
+        lines.append(f"  {item.name}: {item.title}. {asks}")
     return "\n".join(["things and the figures they ask for:", *lines])
 
 
@@ -158,16 +157,13 @@ def _parts(options: argparse.Namespace) -> int:
     found = bill(project)
     if options.json:
         return _print_json(build_report.parts_report(found))
-    text = (
-        price_list(found)
-        if options.price_list
-        else build_report.parts_csv(found)
-        if options.csv
-        else None
-    )
-    print(
-        build_report.parts_text(found) if text is None else text, end="\n" if text is None else ""
-    )
+    # The two tables end their last line themselves.
+    if options.price_list:
+        print(price_list(found), end="")
+    elif options.csv:
+        print(build_report.parts_csv(found), end="")
+    else:
+        print(build_report.parts_text(found))
     return FINE
 
 

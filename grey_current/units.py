@@ -326,7 +326,9 @@ def parse_temperature(text: str, system: System, where: str = "temperature") -> 
         .replace("degrees", "")
         .replace("deg", "")
     )
-    unit = plain[-1:] if plain[-1:] in ("f", "c") else "f" if system == "us" else "c"
+    unit = plain[-1:]
+    if unit not in ("f", "c"):
+        unit = "f" if system == "us" else "c"
     try:
         number = parse_number(plain.removesuffix("f").removesuffix("c"))
     except ValueError:
@@ -399,8 +401,10 @@ class Display:
         """
         if not math.isfinite(metres):
             return NO_FIGURE
-        fine = abs(metres) < (FOOT if self.us else 0.1)
-        step = (INCH / 4 if fine else INCH) if self.us else (0.001 if fine else 0.01)
+        if self.us:
+            step = INCH / 4 if abs(metres) < FOOT else INCH
+        else:
+            step = 0.001 if abs(metres) < 0.1 else 0.01
         steps = math.floor(metres / step + 1e-6) if down else round(metres / step)
         if self.us or abs(metres) < 1:
             return self.length(steps * step)

@@ -64,9 +64,10 @@ class Bank:
     @cached_property
     def _ducts(self) -> list[tuple[Index, Ducts]]:
         columns = self.table.ducts.T[:, :, None]
-        return [
-            (slots, Ducts(*(column[which] for column in columns))) for slots, which in self._ranks
-        ]
+        found = []
+        for slots, which in self._ranks:
+            found.append((slots, Ducts(*[column[which] for column in columns])))
+        return found
 
     def estimate(self) -> Array:
         """A rough all-turbulent coefficient (Pa/(m³/s)²) for each slot, (slot, S), without wyes."""

@@ -34,11 +34,9 @@ class DrawnNetwork:
 
     def __init__(self, network: Network, group_of: Callable[[Piece], str]) -> None:
         self.network = network
-        order: list[tuple[str, int, laws.Law]] = [
-            (group_of(piece), branch, piece.law)
-            for branch, item in enumerate(network.branches)
-            for piece in item.pieces
-        ]
+        order: list[tuple[str, int, laws.Law]] = []
+        for branch, item in enumerate(network.branches):
+            order += [(group_of(piece), branch, piece.law) for piece in item.pieces]
         self.groups = tuple(dict.fromkeys(group for group, _, _ in order))
         size = len(network.branches)
         rows = [(branch, law) for _, branch, law in order]

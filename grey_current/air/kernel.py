@@ -121,7 +121,10 @@ def set_fans(table: Any, gates: Any, fan: float, lifts: Any) -> None:
     """
     for number in range(len(table.fan_at)):
         switch = table.fan_at[number, 1]
-        lifts[number] = fan if switch < 0 else (1.0 if gates[switch] else 0.0)
+        if switch < 0:
+            lifts[number] = fan
+        else:
+            lifts[number] = 1.0 if gates[switch] else 0.0
 
 
 @kept

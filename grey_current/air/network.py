@@ -209,9 +209,10 @@ class Network:
         return self._table(each=True)
 
     def _table(self, *, each: bool) -> Table:
-        return table_of(
-            [slot for branch in self.branches for slot in branch.slots(self.air, each=each)]
-        )
+        slots: list[Slot] = []
+        for branch in self.branches:
+            slots += branch.slots(self.air, each=each)
+        return table_of(slots)
 
     @cached_property
     def leaf_of_pickup(self) -> dict[tuple[str, str], int]:
@@ -257,9 +258,10 @@ class Network:
         """Indices into `pieces` from a leaf branch to the exhaust, in the order that air passes
         them.
         """
-        return [
-            piece for branch in self.branch_path(leaf) for piece in self.pieces_of_branch[branch]
-        ]
+        found: list[int] = []
+        for branch in self.branch_path(leaf):
+            found += self.pieces_of_branch[branch]
+        return found
 
     def branch_path(self, leaf: int) -> list[int]:
         """Indices of the branches from a leaf to the root."""

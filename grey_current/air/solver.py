@@ -5,6 +5,7 @@ is loaded.
 from __future__ import annotations
 
 import copy
+import itertools
 import os
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
@@ -194,9 +195,8 @@ class Solver:
     @cached_property
     def _drive(self) -> float:
         """The highest shut-off pressure among the fans, Pa."""
-        return max(
-            [fan.curve.shut_off for branch in self.network.branches for fan in branch.fans] + [1.0]
-        )
+        fans = itertools.chain.from_iterable(branch.fans for branch in self.network.branches)
+        return max((fan.curve.shut_off for fan in fans), default=1.0)
 
     def first_guess(self, bank: Bank, blows: bool = True) -> Array:
         """All-turbulent start (leaf, S): every branch R Q², legs in parallel, the fan's parabola at

@@ -1,6 +1,4 @@
-"""The laws of many pieces packed into arrays, the one form that both the NumPy bank and the
-compiled kernel read.
-"""
+"""The laws of many pieces packed into arrays, which the NumPy bank and the compiled kernel read."""
 
 from __future__ import annotations
 
@@ -21,18 +19,33 @@ from grey_current.air.gas import Air
 Array = NDArray[np.float64]
 Index = NDArray[np.int64]
 
+ALWAYS = -1
+"""The switch of a fan that runs in every case."""
+
 
 class Table(NamedTuple):
-    """Laws by slot: a slot is a branch for the solver, a piece for the report. SI units.
+    """The laws of all slots: a slot is a branch for the solver, a piece for the report. SI units.
 
-    `quadratic` (Pa/(m³/s)²) and `linear` (Pa/(m³/s)) have one value a slot; of everything else a
-    slot may have none or several, but at most one wye leg. Rows: `gates` the coefficient open and
-    shut, `ducts` as `friction.Ducts`, `leaks` the capacity, `knots` the fans' curves one after the
-    other as `fan.interpolant`, `wyes` the combined and the leg's own dynamic coefficient,
-    `wye_terms` (leg, 3, 6) as `fittings.wye_branch`. `gate_at` holds slot and index of each gate (a
-    machine's fan that stands is one), `duct_start` where a slot's ducts begin, `leak_at` and
-    `wye_at` slots, `fan_at` slot and switch of each fan (-1: it always runs), `fan_start` where a
-    fan's knots begin.
+    Every slot has one `quadratic` and one `linear` term. Of everything else it may have none or
+    several, but at most one wye leg: those rows name their slot in the array that ends in `_at`.
+    Where rows vary in number (ducts, knots), `_start` says where a slot's, or a fan's, begin; one
+    more entry says where the last ones end.
+
+    Attributes:
+        quadratic: Pa/(m³/s)², one a slot.
+        linear: Pa/(m³/s), one a slot: filters.
+        gate_at: Slot and switch of each gate; a machine's own fan that stands is one.
+        gates: Coefficient of each gate, Pa/(m³/s)², open and shut.
+        duct_start: Where a slot's ducts begin.
+        ducts: Rows as `friction.Ducts`.
+        leak_at: Slot of each leak.
+        leaks: Capacity of each leak.
+        fan_at: Slot and switch of each fan; switch -1: it always runs.
+        fan_start: Where a fan's knots begin.
+        knots: The fans' curves one after the other, rows as `fan.interpolant`.
+        wye_at: Slot of each wye leg.
+        wyes: The combined and the leg's own dynamic coefficient, Pa/(m³/s)².
+        wye_terms: Polynomials of each leg, (3, 6) as `fittings.wye_branch`.
     """
 
     quadratic: Array
@@ -52,12 +65,16 @@ class Table(NamedTuple):
 
 
 class Slot(NamedTuple):
-    """The laws of one slot as plain rows, as `Table` has them beside one another.
+    """The laws of one slot as plain rows, kept by a branch so that few are packed anew.
 
-    `gates` are (switch, open, shut), `ducts` as `friction.Ducts`, `leaks` capacities, `fans` the
-    knots of those that always run, `wyes` the combined and the leg's own dynamic coefficient and
-    the polynomials. A machine's own fan has (switch, running, standing) in `standing` and (switch,
-    knots) in `own_fans`.
+    Attributes:
+        gates: Switch, coefficient open and shut.
+        standing: The same of a machine's own fan: running, and standing in the way.
+        ducts: Rows as `friction.Ducts`.
+        leaks: Capacities.
+        fans: Knots of the fans that always run.
+        own_fans: Switch and knots of a machine's own fan.
+        wyes: The combined and the leg's own dynamic coefficient, and the polynomials.
     """
 
     quadratic: float
@@ -85,57 +102,78 @@ def slot_of(given: Iterable[laws.Law], air: Air) -> Slot:
         else:
             found[type(law)].append(law)
     own = found[laws.MachineFan]
+    ducts = [
+        duct_terms(law.length, law.diameter, law.roughness, air.density, air.viscosity)
+        for law in found[laws.Friction]
+    ]
     return Slot(
-        quadratic,
-        linear,
-        tuple([_switched(law, law.open_k, law.shut_k, air) for law in found[laws.Gate]]),
-        tuple([_switched(law, 0.0, law.standing_k, air) for law in own]),
-        tuple(
-            [
-                duct_terms(law.length, law.diameter, law.roughness, *_state(air))
-                for law in found[laws.Friction]
-            ]
-        ),
-        tuple([law.capacity for law in found[laws.DuctLeakage]]),
-        tuple([interpolant(law.curve.points) for law in found[laws.Fan]]),
-        tuple([(law.index, interpolant(law.curve.points)) for law in own]),
-        tuple([_wye(law, air) for law in found[laws.Wye]]),
+        quadratic=quadratic,
+        linear=linear,
+        gates=tuple([_switched(law, law.open_k, law.shut_k, air) for law in found[laws.Gate]]),
+        standing=tuple([_switched(law, 0.0, law.standing_k, air) for law in own]),
+        ducts=tuple(ducts),
+        leaks=tuple([law.capacity for law in found[laws.DuctLeakage]]),
+        fans=tuple([interpolant(law.curve.points) for law in found[laws.Fan]]),
+        own_fans=tuple([(law.index, interpolant(law.curve.points)) for law in own]),
+        wyes=tuple([_wye(law, air) for law in found[laws.Wye]]),
     )
 
 
 def table_of(slots: Sequence[Slot]) -> Table:
-    """Slots beside one another in one table: of each kind first those of the first slot, a
-    machine's own fans last.
+    """Slots beside one another in one table: of each kind first those of the first slot.
+
+    Machines' own fans come behind all that always run, and behind all gates when they stand.
     """
-    gates = [(at, *gate) for at, slot in enumerate(slots) for gate in slot.gates]
-    gates += [(at, *fan) for at, slot in enumerate(slots) for fan in slot.standing]
-    fans = [(at, -1, knots) for at, slot in enumerate(slots) for knots in slot.fans]
-    fans += [
-        (at, switch, knots) for at, slot in enumerate(slots) for switch, knots in slot.own_fans
-    ]
-    wyes = [(at, *wye) for at, slot in enumerate(slots) for wye in slot.wyes]
-    leaks = [(at, leak) for at, slot in enumerate(slots) for leak in slot.leaks]
+    gates: list[tuple[int, int, float, float]] = []
+    standing: list[tuple[int, int, float, float]] = []
+    fans: list[tuple[int, int, Array]] = []
+    own_fans: list[tuple[int, int, Array]] = []
+    leaks: list[tuple[int, float]] = []
+    wyes: list[tuple[int, float, float, Array]] = []
+    ducts: list[tuple[float, ...]] = []
+    duct_start = [0]
+    for at, slot in enumerate(slots):
+        gates += [(at, *gate) for gate in slot.gates]
+        standing += [(at, *fan) for fan in slot.standing]
+        fans += [(at, ALWAYS, knots) for knots in slot.fans]
+        own_fans += [(at, switch, knots) for switch, knots in slot.own_fans]
+        leaks += [(at, capacity) for capacity in slot.leaks]
+        wyes += [(at, *wye) for wye in slot.wyes]
+        ducts += slot.ducts
+        duct_start.append(len(ducts))
+    gates += standing
+    fans += own_fans
+    curves = [knots for _, _, knots in fans]
     return Table(
-        np.array([slot.quadratic for slot in slots], dtype=np.float64),
-        np.array([slot.linear for slot in slots], dtype=np.float64),
-        np.array([row[:2] for row in gates], dtype=np.int64).reshape(-1, 2),
-        np.array([row[2:] for row in gates], dtype=np.float64).reshape(-1, 2),
-        np.array([0, *itertools.accumulate(len(slot.ducts) for slot in slots)], dtype=np.int64),
-        np.array([row for slot in slots for row in slot.ducts], dtype=np.float64).reshape(-1, 5),
-        np.array([at for at, _ in leaks], dtype=np.int64),
-        np.array([leak for _, leak in leaks], dtype=np.float64),
-        np.array([row[:2] for row in fans], dtype=np.int64).reshape(-1, 2),
-        np.array([0, *itertools.accumulate(len(knots) for *_, knots in fans)], dtype=np.int64),
-        np.concatenate([knots for *_, knots in fans]) if fans else np.zeros((0, 5)),
-        np.array([row[0] for row in wyes], dtype=np.int64),
-        np.array([row[1:3] for row in wyes], dtype=np.float64).reshape(-1, 2),
-        np.array([terms for *_, terms in wyes], dtype=np.float64).reshape(-1, 3, 6),
+        quadratic=_array([slot.quadratic for slot in slots]),
+        linear=_array([slot.linear for slot in slots]),
+        gate_at=_index([gate[:2] for gate in gates]).reshape(-1, 2),
+        gates=_array([gate[2:] for gate in gates]).reshape(-1, 2),
+        duct_start=_index(duct_start),
+        ducts=_array(ducts).reshape(-1, 5),
+        leak_at=_index([at for at, _ in leaks]),
+        leaks=_array([capacity for _, capacity in leaks]),
+        fan_at=_index([fan[:2] for fan in fans]).reshape(-1, 2),
+        fan_start=_index([0, *itertools.accumulate(map(len, curves))]),
+        knots=np.concatenate(curves) if curves else np.zeros((0, 5)),
+        wye_at=_index([wye[0] for wye in wyes]),
+        wyes=_array([wye[1:3] for wye in wyes]).reshape(-1, 2),
+        wye_terms=_array([wye[3] for wye in wyes]).reshape(-1, 3, 6),
     )
 
 
+def _array(rows: Sequence[Any]) -> Array:
+    return np.array(rows, dtype=np.float64)
+
+
+def _index(rows: Sequence[Any]) -> Index:
+    return np.array(rows, dtype=np.int64)
+
+
 def packed(given: Sequence[laws.Law], slots: Sequence[int], size: int, air: Air) -> Table:
-    """Laws, each with its slot (0 to size - 1), as one table for an air. Raises `IndexError` for
-    another slot.
+    """Laws, each with its slot (0 to size - 1), as one table for an air.
+
+    Raises `IndexError` for another slot.
     """
     groups: list[list[laws.Law]] = [[] for _ in range(size)]
     for slot, law in zip(slots, given, strict=True):
@@ -147,10 +185,6 @@ def packed(given: Sequence[laws.Law], slots: Sequence[int], size: int, air: Air)
 def dynamic(diameter: float, air: Air) -> float:
     """ρ/2 A⁻², Pa/(m³/s)²: what turns Q² into the velocity pressure in a duct of diameter (m)."""
     return air.density / 2 / laws.area(diameter) ** 2
-
-
-def _state(air: Air) -> tuple[float, float]:
-    return air.density, air.viscosity
 
 
 def _switched(

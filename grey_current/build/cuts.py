@@ -121,9 +121,8 @@ def _pipe(
     step = tick(project)
     lengths = stock_lengths(project, material, bore)
     _check_stock(project, material, bore, group, lengths)
-    whole = math.floor(
-        max(lengths) / step + 1e-6
-    )  # a piece as long as its bar is not cut, whatever the ticks
+    # A piece as long as its bar is not cut, whatever the ticks.
+    whole = math.floor(max(lengths) / step + 1e-6)
     widths = [min(max(round(piece.length / step), 1), whole) for piece in group]
     bars = [Bar(ticks := math.floor(length / step + 1e-6), ticks) for length in lengths]
     real = list(lengths)
@@ -173,17 +172,19 @@ def _laid_out(
     step: float,
 ) -> tuple[BarCut, ...]:
     """Which very piece comes out of which bar: pieces of one length in the order of the drawing."""
-    waiting = {
-        width: [piece for piece, own in zip(group, widths, strict=True) if own == width]
-        for width in kinds
-    }
+    waiting: dict[int, list[Straight]] = {width: [] for width in kinds}
+    for piece, width in zip(group, widths, strict=True):
+        waiting[width].append(piece)
     found = []
     for pattern in sorted(
         made.patterns, key=lambda p: (bars[p.bar].count is None, -bars[p.bar].length)
     ):
-        counted = list(zip(kinds, pattern.counts, strict=True))
-        pieces = [waiting[width].pop(0) for width, count in counted for _ in range(count)]
-        used = sum(count * (width + kerf) for width, count in counted)
+        pieces: list[Straight] = []
+        used = 0
+        for width, count in zip(kinds, pattern.counts, strict=True):
+            pieces += waiting[width][:count]
+            del waiting[width][:count]
+            used += count * (width + kerf)
         bar = bars[pattern.bar]
         rest = max(bar.length - used, 0) * step
         found.append(BarCut(real[pattern.bar], bar.count is not None, tuple(pieces), rest))
@@ -240,12 +241,12 @@ def proof_words(pipe: PipeCuts) -> str:
 def finished(project: Project, cuts: Iterable[PipeCuts]) -> list[tuple[PipeCuts, BarCut]]:
     """The bars of which every piece is ticked as cut."""
     cut_ones = {item.piece for item in project.build.cut}
-    return [
-        (p, bar)
-        for p in cuts
-        for bar in p.bars
-        if bar.pieces and all(q.id in cut_ones for q in bar.pieces)
-    ]
+    found = []
+    for pipe in cuts:
+        for bar in pipe.bars:
+            if bar.pieces and cut_ones.issuperset(piece.id for piece in bar.pieces):
+                found.append((pipe, bar))
+    return found
 
 
 def put_away(project: Project, cuts: Iterable[PipeCuts]) -> Project:

@@ -133,11 +133,9 @@ def _filled_with(
     kind: int, widths: Sequence[int], demand: Sequence[int], bars: Sequence[Bar], kerf: int
 ) -> list[Pattern] | None:
     empty = [0] * len(widths)
-    filled = [
-        _Open(number, bar.length + kerf, list(empty))
-        for number, bar in enumerate(bars)
-        for _ in range(bar.count or 0)
-    ]
+    filled: list[_Open] = []
+    for number, bar in enumerate(bars):
+        filled += [_Open(number, bar.length + kerf, list(empty)) for _ in range(bar.count or 0)]
     for place in sorted(range(len(widths)), key=lambda i: -widths[i]):
         need = widths[place] + kerf
         for _ in range(demand[place]):
@@ -244,12 +242,8 @@ def _chosen(
     rules = [LinearConstraint(matrix, lb=np.array(demand, dtype=float))]
     kinds = [number for number, bar in enumerate(bars) if bar.count is not None]
     if kinds:
-        rows = np.array([[float(p.bar == number) for p in patterns] for number in kinds])
-        rules.append(
-            LinearConstraint(
-                rows, ub=np.array([float(bars[number].count or 0) for number in kinds])
-            )
-        )
+        limits = np.array([float(bars[number].count or 0) for number in kinds])
+        rules.append(LinearConstraint(_cut_of(patterns, kinds), ub=limits))
     answer = milp(
         cost,
         constraints=rules,
@@ -262,9 +256,17 @@ def _chosen(
         return None, bound
     times = np.round(answer.x).astype(int)
     slack = SHORTEST_FIRST * sum(bar.length * (bar.count or 0) for bar in bars)
-    return [p for p, count in zip(patterns, times, strict=True) for _ in range(count)], max(
-        bound - slack, 0.0
-    )
+    chosen: list[Pattern] = []
+    for pattern, count in zip(patterns, times, strict=True):
+        chosen += [pattern] * int(count)
+    return chosen, max(bound - slack, 0.0)
+
+
+def _cut_of(patterns: Sequence[Pattern], kinds: Sequence[int]) -> NDArray[np.float64]:
+    """Return for each kind of bar (a row) whether each pattern is cut of it, as 0 and 1."""
+    bar_of = np.array([pattern.bar for pattern in patterns])
+    made: NDArray[np.float64] = (bar_of == np.array(kinds)[:, None]).astype(np.float64)
+    return made
 
 
 def _weighed(bar: Bar) -> float:
@@ -300,9 +302,7 @@ def _columns(
     bound = 0.0
     for _ in range(COLUMN_ROUNDS):
         matrix = np.array([p.counts for p in patterns], dtype=float).T
-        rows = np.array([[float(p.bar == number) for p in patterns] for number in kinds]).reshape(
-            -1, len(patterns)
-        )
+        rows = _cut_of(patterns, kinds)
         limits = [float(bars[number].count or 0) for number in kinds]
         answer = linprog(
             np.array([_weighed(bars[p.bar]) for p in patterns]),

@@ -12,7 +12,8 @@ from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field
 from typing import Literal
 
-XY = tuple[float, float]
+from grey_current.shop.places import XY
+
 Anchor = Literal["left", "middle", "right"]
 
 LAYERS: dict[str, float] = {

@@ -13,7 +13,6 @@ from grey_current.build.drawing import (
     LETTER,
     SMALL,
     TEXT,
-    XY,
     Circle,
     Dimension,
     Drawing,
@@ -28,7 +27,7 @@ from grey_current.shop.duct_graph import AirPaths, far_end
 from grey_current.shop.ducts import Run
 from grey_current.shop.model import Project
 from grey_current.shop.names import Names, capital
-from grey_current.shop.places import position
+from grey_current.shop.places import XY, position
 from grey_current.units import Display
 
 LEAST_STEP = 0.02
@@ -77,7 +76,7 @@ def drop_drawings(
     paths, names = AirPaths(project), Names(project)
     made = []
     for ref in project.pickup:
-        own = next((run for run in project.runs if ref in (run.start, run.end)), None)
+        own = next((run for run in project.runs if ref in run.ends), None)
         if own is None:
             continue
         chain = _own_runs(project, paths, own)
@@ -139,7 +138,7 @@ def _unrolled(project: Project, chain: list[Run], start: str) -> _Unrolled:
     here, x = start, 0.0
     runs, joints = [], [(start, (0.0, position(project, start)[2]))]
     for run in chain:
-        near = here if here in (run.start, run.end) else run.start
+        near = here if here in run.ends else run.start
         far = far_end(run, near)
         a, b = position(project, near), position(project, far)
         step = math.dist(a[:2], b[:2])

@@ -135,11 +135,8 @@ def _facts(
         if part.quantity > store.has[key] + LEAST_WASTE
     ]
     pipe = [_of_pieces(part, new) for part in parts.parts if part.key.startswith("pipe/")]
-    lengths = [
-        part
-        for part in with_lengths([p for p in pipe if p.uses], cuts)
-        if not part.key.startswith("pipe/")
-    ]
+    used = [part for part in pipe if part.uses]
+    lengths = [p for p in with_lengths(used, cuts) if not p.key.startswith("pipe/")]
     if number == 1:
         lengths = with_used(lengths, project.build.owned)
     waste = _waste(store, needed, pieces)
@@ -188,10 +185,9 @@ def _with_rests(shop: Project, cuts: Iterable[PipeCuts]) -> Project:
     rests: dict[tuple[str, float], list[float]] = defaultdict(list)
     for material, bore, length in kept_offcuts(shop, cuts):
         rests[material, bore].append(length)
-    used = {
-        (pipe.material, pipe.diameter): [bar.length for bar in pipe.bars if bar.owned]
-        for pipe in cuts
-    }
+    used: dict[tuple[str, float], list[float]] = {}
+    for pipe in cuts:
+        used[pipe.material, pipe.diameter] = [bar.length for bar in pipe.bars if bar.owned]
     for item in shop.build.offcuts:
         key = next((k for k in used if item.is_of(*k)), None)
         left = item.count - (used[key].count(item.length) if key else 0)
@@ -254,9 +250,8 @@ def proposed_phases(
         )
         if over <= 0 or over >= aim:
             break
-        aim -= (
-            over + 1
-        )  # whole lengths of pipe, caps and stubs cost a little more than pipe by the metre
+        # Whole lengths of pipe, caps and stubs cost a little more than pipe by the metre.
+        aim -= over + 1
     return made
 
 
@@ -342,11 +337,8 @@ def _served_hours(shop: Project) -> float:
     for (scenario, _), pickup in judge(assess(shop).counted).pickups.items():
         if len(scenario.running) == 1:
             judged[scenario.running[0]].append(pickup)
-    return math.fsum(
-        _use(shop.machine[m])
-        for m, found in judged.items()
-        if all(p.met and p.carried for p in found)
-    )
+    well = [m for m, found in judged.items() if all(p.met and p.carried for p in found)]
+    return math.fsum(_use(shop.machine[machine]) for machine in well)
 
 
 def _in_phases(
@@ -358,7 +350,7 @@ def _in_phases(
     made = changed_all(made, [run.id for run in made.runs if run.phase is not None], phase=None)
     phases = phase_of(made)
     for collector in made.collectors:
-        hung = [phases[run.id] for run in made.runs if collector.id in (run.start, run.end)]
+        hung = [phases[run.id] for run in made.runs if collector.id in run.ends]
         made = changed_all(made, [collector.id], phase=min(hung, default=1))
     made = with_build(made, phases=())
     made = with_phase_count(made, last)

@@ -12,7 +12,6 @@ from grey_current.build.drawing import (
     LETTER,
     SMALL,
     TEXT,
-    XY,
     Circle,
     Dimension,
     Drawing,
@@ -28,7 +27,7 @@ from grey_current.design.parts.straights import Straight
 from grey_current.design.parts.takeoffs import is_hose
 from grey_current.shop.ducts import Run
 from grey_current.shop.model import Project
-from grey_current.shop.places import bodies, footprint, position
+from grey_current.shop.places import XY, bodies, bounds, footprint, position
 from grey_current.shop.room import FLAT, walls
 from grey_current.units import Display
 
@@ -115,9 +114,7 @@ def _bodies(project: Project, free: Free) -> Iterator[Item]:
     for item in bodies(project):
         corners = footprint(item)
         yield Path(corners, "machines", closed=True)
-        (left, low), (right, high) = (
-            tuple(f(c[axis] for c in corners) for axis in (0, 1)) for f in (min, max)
-        )
+        left, low, right, high = bounds(corners)
         beside = paper(1.2, free.scale)
         ys = (
             item.y,
@@ -192,11 +189,11 @@ def _numbers(
 
 def _ring(free: Free, at: XY, radius: float, scale: float) -> XY:
     """Where a ring finds room: at its place, else a little beside it."""
-    tries = [(0.0, 0.0)] + [
-        (math.cos(turn) * radius * far, math.sin(turn) * radius * far)
-        for far in (2.2, 3.6)
-        for turn in (math.pi / 4 * n for n in range(8))
-    ]
+    tries = [(0.0, 0.0)]
+    for far in (2.2, 3.6):
+        for eighth in range(8):
+            turn = math.pi / 4 * eighth
+            tries.append((math.cos(turn) * radius * far, math.sin(turn) * radius * far))
     for dx, dy in tries:
         box = Text((at[0] + dx, at[1] + dy - radius), "000", radius * 2000 / scale)
         if free.takes(box):

@@ -51,25 +51,25 @@ def with_only(project: Project, machines: set[str]) -> Project:
 def _part_of(project: Project, kept: set[str], plan: BuildPlan) -> Project:
     machines = tuple(machine for machine in project.machines if machine.id in kept)
     there = {f"{machine.id}/{pickup.id}" for machine in machines for pickup in machine.pickups}
-    runs = [
-        moved
-        for run in project.runs
-        if run.id in kept and (moved := _moved(project, run, there)) is not None
-    ]
+    runs = []
+    for run in project.runs:
+        moved = _moved(project, run, there) if run.id in kept else None
+        if moved is not None:
+            runs.append(moved)
     collectors = tuple(c for c in project.collectors if c.id in kept)
     loose = {c.id for c in project.collectors} - {c.id for c in collectors}
     runs = [run for run in runs if not {run.start, run.end} & loose]
     points, stubs = _capped(project, runs)
     known = {machine.id for machine in machines}
     together = tuple(group for group in project.settings.together if set(group) <= known)
+    built = {run.id for run in runs}
+    gates = tuple(_gate(gate, known) for gate in project.gates if gate.run in built)
     return project.replaced(
         machines=machines,
         collectors=collectors,
         runs=(*runs, *stubs),
         points=points,
-        gates=tuple(
-            _gate(gate, known) for gate in project.gates if gate.run in {run.id for run in runs}
-        ),
+        gates=gates,
         settings=project.settings.replaced(together=together),
         build=plan,
         kept_designs=(),
@@ -85,7 +85,7 @@ def _moved(project: Project, run: Run, there: set[str]) -> Run | None:
     """A run with only the pickups that are there; None for one that would begin at a machine that
     is not.
     """
-    ends = [ref for ref in (run.start, run.end) if ref in project.pickup and ref not in there]
+    ends = [ref for ref in run.ends if ref in project.pickup and ref not in there]
     others = tuple(ref for ref in run.also_serves if ref in there)
     if not ends:
         return run if others == run.also_serves else run.replaced(also_serves=others)
@@ -99,7 +99,7 @@ def _capped(project: Project, runs: list[Run]) -> tuple[tuple[Point, ...], list[
     kept = {run.id for run in runs}
     meeting: dict[str, list[Run]] = defaultdict(list)
     for run in project.runs:
-        for ref in (run.start, run.end):
+        for ref in run.ends:
             if ref in project.point:
                 meeting[ref].append(run)
     joints = Joints(project)

@@ -207,10 +207,11 @@ def best_first(
     """In the order of `first`; `then`, which takes longer to work out, is asked only of those that
     are alike in it.
     """
-    groups = (list(alike) for _, alike in itertools.groupby(sorted(items, key=first), key=first))
-    return [
-        item for alike in groups for item in (sorted(alike, key=then) if len(alike) > 1 else alike)
-    ]
+    ordered: list[ItemT] = []
+    for _, group in itertools.groupby(sorted(items, key=first), key=first):
+        alike = list(group)
+        ordered += sorted(alike, key=then) if len(alike) > 1 else alike
+    return ordered
 
 
 def air_judgement(assessment: Assessment) -> Judgement:
@@ -312,9 +313,8 @@ def worsenings(project: Project, before: Judgement, after: Judgement) -> list[Wo
         found.append(Worsening(f"{names.of(hit.element)} then {hit.words(names)}", HARD))
     for kind, element in sorted(after.supply - before.supply):
         what = "is overloaded" if kind == "overload" else "has no outlet of its voltage"
-        who = (
-            names.of(element) if element in project.element else element
-        )  # a leg of the supply is no element
+        # A leg of the supply is no element.
+        who = names.of(element) if element in project.element else element
         found.append(Worsening(f"{who} then {what}", HARD))
     for scenario in sorted(after.unanswered - before.unanswered, key=lambda s: s.running):
         found.append(Worsening(f"no airflow could be computed for {scenario.name(project)}", HARD))

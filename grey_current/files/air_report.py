@@ -147,10 +147,15 @@ def _piece(system: System, index: int) -> dict[str, Any]:
     start, end = system.network.nodes[index]
     shut = isinstance(piece, pieces.BlastGate) and not system.gate_open(piece)
     loss = system.losses[index]
+    kind = piece.kind
+    if shut:
+        kind = "leak"
+    elif _stands(system, piece):
+        kind = "standing_fan"
     entry: dict[str, Any] = {
         "id": piece.id,
         "of": piece.source_id,
-        "kind": "leak" if shut else "standing_fan" if _stands(system, piece) else piece.kind,
+        "kind": kind,
         "from": start,
         "to": end,
         "diameter_m": piece.diameter,

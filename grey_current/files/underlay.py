@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import Any
 
 from grey_current.errors import FileError
+from grey_current.shop.places import XY
 from grey_current.shop.room import Underlay
 
 MOST_LINES = 20_000
@@ -25,8 +26,6 @@ SMALLEST, LARGEST = 0.01, 1000.0
 KINDS = frozenset(("LINE", "LWPOLYLINE", "POLYLINE", "ARC", "CIRCLE", "ELLIPSE", "SPLINE"))
 METRES = {1: 0.0254, 2: 0.3048, 4: 0.001, 5: 0.01, 6: 1.0}
 """Metres in a DXF drawing unit, by its $INSUNITS code; any other is taken as millimetres."""
-
-XY = tuple[float, float]
 
 
 def from_dxf(path: Path) -> Underlay:
@@ -49,9 +48,8 @@ def from_dxf(path: Path) -> Underlay:
     lines: list[tuple[XY, ...]] = []
     seen = corners = 0
     try:
-        for entity in ezdxf.disassemble.recursive_decompose(
-            document.modelspace()
-        ):  # what blocks hold, where they stand
+        # What blocks hold, where they stand.
+        for entity in ezdxf.disassemble.recursive_decompose(document.modelspace()):
             seen += 1
             if len(lines) > MOST_LINES or seen > MOST_PARTS or corners > MOST_CORNERS:
                 break

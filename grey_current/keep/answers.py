@@ -104,7 +104,9 @@ def how_sure(
     def standing(number: int) -> Standing:
         if number in aside:
             return "aside"
-        return "followed" if number in well else "of the fault" if number in ill else "gone"
+        if number in well:
+            return "followed"
+        return "of the fault" if number in ill else "gone"
 
     def before(reading: Reading) -> tuple[float, float]:
         return expected(plain, reading.kind, reading.machine, reading.place)

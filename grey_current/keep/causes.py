@@ -25,6 +25,8 @@ from grey_current.shop.places import distance
 
 SIZES = (0.1, 0.3, 0.5, 0.7, 0.9)
 """Quantiles of a fault's size that are tried."""
+GATE_SIZES = (0.5,)
+"""A gate that does not shut is open, whatever its size."""
 FEW_SIZES, MANY_PLACES = (0.15, 0.5, 0.85), 8
 """Those that are tried where a fault can be in more places than this."""
 USUAL_FRICTION = 0.02
@@ -131,13 +133,9 @@ def all_tried(model: Model) -> list[Tried]:
     for kind in there:
         for place in places[kind]:
             share = (1 - known.healthy) / len(there) / len(places[kind])
-            sizes = (
-                (0.5,)
-                if kind.of == "gate"
-                else FEW_SIZES
-                if len(places[kind]) > MANY_PLACES
-                else SIZES
-            )
+            sizes: tuple[float, ...] = FEW_SIZES if len(places[kind]) > MANY_PLACES else SIZES
+            if kind.of == "gate":
+                sizes = GATE_SIZES
             made += [
                 replace(cause_at(model, kind, place, size), prior=share / len(sizes))
                 for size in sizes
@@ -151,12 +149,14 @@ def places_of(model: Model, kind: FaultKind) -> list[str]:
         return [gate.id for gate in model.project.gates if gate.rule != "left open"]
     if kind.of in ("plug", "hole"):
         wanted = "duct/" if kind.of == "plug" else "duct leak/"
-        found = (
-            group for part in model.parts for group in part.drawn.groups if group.startswith(wanted)
-        )
-        return _one_of_each_segment(
-            model.project, dict.fromkeys(group.partition("/")[2] for group in found)
-        )
+        runs: dict[str, None] = {}
+        for part in model.parts:
+            runs |= {
+                group.partition("/")[2]: None
+                for group in part.drawn.groups
+                if group.startswith(wanted)
+            }
+        return _one_of_each_segment(model.project, runs)
     if kind.of == "duct leak" and model.project.settings.duct_leakage <= HOLE_SEAMS:
         return []
     return list(
@@ -193,7 +193,7 @@ def fault_words(project: Project, kind: FaultKind, place: str) -> str:
         return f"{kind.words}, or the exhaust is blocked"
     if kind.of == "hole" and run is not None:
         segment = [project.run[ident] for ident in AirPaths(project).branch_segment(place)]
-        if any(end in project.collector for item in segment for end in (item.start, item.end)):
+        if any(end in project.collector for item in segment for end in item.ends):
             return f"{kind.words}, or the lid of the bin leaks"
     return kind.words
 

@@ -303,7 +303,7 @@ def _hours_a_day(project: Project, collector: str, today: datetime.date) -> floa
 
 def _hose_worn(project: Project, run: str, today: datetime.date) -> Forecast | None:
     item = project.run[run]
-    owners = {ref.partition("/")[0] for ref in (item.start, item.end, *item.also_serves)}
+    owners = {ref.partition("/")[0] for ref in item.touches}
     mine = [m for m in project.machines if m.id in owners]
     hours = math.fsum(m.uses_per_week * m.minutes_per_use / 60 for m in mine) / 7
     if hours <= 0:

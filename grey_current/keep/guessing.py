@@ -72,7 +72,9 @@ class Answer:
     @property
     def words(self) -> str:
         """How good the guess was."""
-        return "close" if self.miss <= CLOSE else "far off" if self.miss > FAR else "near"
+        if self.miss <= CLOSE:
+            return "close"
+        return "far off" if self.miss > FAR else "near"
 
 
 def questions(now: Assessment, seed: int) -> Iterator[tuple[Question, ScenarioAir]]:
@@ -232,11 +234,9 @@ def misses_words(answers: list[Answer]) -> str:
     if half < 2:
         return f"Off by {each:.0%} on average."
     early, late = fmean(a.miss for a in answers[:half]), fmean(a.miss for a in answers[half:])
-    trend = (
-        "getting better"
-        if late < early * 0.9
-        else "about as before"
-        if late < early * 1.1
-        else "take your time"
-    )
+    trend = "take your time"
+    if late < early * 0.9:
+        trend = "getting better"
+    elif late < early * 1.1:
+        trend = "about as before"
     return f"Off by {early:.0%} at first, by {late:.0%} lately: {trend}."

@@ -6,7 +6,7 @@ from __future__ import annotations
 
 import copy
 import json
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 from functools import cache, cached_property
 from importlib.resources import files
@@ -139,6 +139,13 @@ class Part:
     keys: tuple[str, ...]
     key_of: NDArray[np.intp]
 
+    def uses(self) -> Iterator[tuple[int, str, int]]:
+        """Yield each pickup in use: the row of its scenario, its reference, and its leaf."""
+        for row, scenario in enumerate(self.scenarios):
+            for (machine, pickup), leaf in self.network.leaf_of_pickup.items():
+                if scenario.uses(machine, pickup):
+                    yield row, f"{machine}/{pickup}", leaf
+
     @cached_property
     def row_of(self) -> dict[str, int]:
         """The scenario in which a machine runs alone."""
@@ -199,11 +206,9 @@ class Model:
         self.place = {unknown.key: number for number, unknown in enumerate(self.unknowns)}
         self.sigma = np.array([unknown.sigma for unknown in self.unknowns])
         self.pickups = tuple(
-            (scenario, f"{m}/{p}", part.collector)
+            (part.scenarios[row], ref, part.collector)
             for part in self.parts
-            for scenario in part.scenarios
-            for (m, p) in part.network.leaf_of_pickup
-            if scenario.uses(m, p)
+            for row, ref, _ in part.uses()
         )
 
     def factors(self, theta: Array) -> dict[str, float]:
@@ -274,15 +279,10 @@ class View:
 
     def airflows(self) -> Array:
         """The airflow of every pickup in use (m³/s), in the order of the model's `pickups`."""
-        return np.array(
-            [
-                float(solved.flow[row, leaf])
-                for part, solved in zip(self.model.parts, self.solved, strict=True)
-                for row, scenario in enumerate(part.scenarios)
-                for (m, p), leaf in part.network.leaf_of_pickup.items()
-                if scenario.uses(m, p)
-            ]
-        )
+        flows: list[float] = []
+        for part, solved in zip(self.model.parts, self.solved, strict=True):
+            flows += [float(solved.flow[row, leaf]) for row, _, leaf in part.uses()]
+        return np.array(flows)
 
     def value(self, kind: str, machine: str, place: str) -> float:
         """What a reading would be (SI) while a machine runs alone; NaN where there is no air for

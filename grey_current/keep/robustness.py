@@ -120,10 +120,4 @@ def _least(model: Model, machine: str, drawn: list[dict[str, float]]) -> tuple[A
 
 def _pickups(model: Model) -> list[str]:
     """The pickups whose airflows a part of a model answers, in their order."""
-    return [
-        f"{m}/{p}"
-        for part in model.parts
-        for scenario in part.scenarios
-        for (m, p) in part.network.leaf_of_pickup
-        if scenario.uses(m, p)
-    ]
+    return [ref for part in model.parts for _, ref, _ in part.uses()]

@@ -36,13 +36,11 @@ NAMED, LEAST_SAID = 3, 0.01
 
 def share_words(share: float) -> str:
     """A share of drawn shops; they are too few to say all or none."""
-    return (
-        "under 1%"
-        if share < LEAST_SAID
-        else "over 99%"
-        if share > 1 - LEAST_SAID
-        else f"{share:.0%}"
-    )
+    if share < LEAST_SAID:
+        return "under 1%"
+    if share > 1 - LEAST_SAID:
+        return "over 99%"
+    return f"{share:.0%}"
 
 
 @dataclass(frozen=True)

@@ -119,10 +119,12 @@ def with_cut(project: Project, piece: str, length: float | None) -> Project:
 def with_done(project: Project, runs: Iterable[str], what: str, done: bool) -> Project:
     """The project with runs ticked as mounted or sealed, or not; what is sealed is mounted."""
     wanted = [ident for ident in runs if ident in project.run]
-    mounted = _ticked(project.build.mounted, wanted, done if what == "mounted" else done or None)
-    sealed = _ticked(
-        project.build.sealed, wanted, done if what == "sealed" else None if done else False
-    )
+    mounted, sealed = project.build.mounted, project.build.sealed
+    # What is sealed is mounted, and what is taken down is no longer sealed.
+    if what == "mounted" or done:
+        mounted = _ticked(mounted, wanted, done)
+    if what == "sealed" or not done:
+        sealed = _ticked(sealed, wanted, done)
     return with_build(project, mounted=mounted, sealed=sealed)
 
 

@@ -21,6 +21,8 @@ FITS_OVER = 0.003
 """m by which two bores differ that are one trade size: a 4 in port and 100 mm pipe, 125 and 127,
 150 and 152 mm."""
 
+CollectorKind = Literal["vacuum", "single-stage", "cyclone"]
+
 
 class Material(Value):
     """A pipe or hose: roughness of its inside (m), and how it may be named."""
@@ -36,7 +38,7 @@ class CollectorModel(Value):
     """A generic collector as sold: everything but its place."""
 
     model: Name
-    kind: Literal["vacuum", "single-stage", "cyclone"]
+    kind: CollectorKind
     width: Size
     depth: Size
     height: Size
@@ -176,9 +178,7 @@ def _inlet_dx(collector: Collector, model: CollectorModel) -> float:
     return math.copysign(model.width / 2, collector.inlet_dx) if at_edge else collector.inlet_dx
 
 
-def model_of(
-    collector: Collector, kind: Literal["vacuum", "single-stage", "cyclone"]
-) -> CollectorModel | None:
+def model_of(collector: Collector, kind: CollectorKind) -> CollectorModel | None:
     """A collector of the user's as a model to keep; None when its motor, impeller, bin or noise is
     not known.
     """

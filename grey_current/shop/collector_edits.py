@@ -113,9 +113,8 @@ def with_filter(project: Project, collector: str, **changes: object) -> Project:
         raise InputError("filter, area", area, "write an area such as 6 m²")
     if "kind" in changes or "area" in changes:
         before = FILTERS[item.kind]
-        per_area = (
-            item.resistance * item.area / before if before else 1.0
-        )  # one's own figure keeps its ratio
+        # One's own figure keeps its ratio.
+        per_area = item.resistance * item.area / before if before else 1.0
         changes["resistance"] = FILTERS.get(kind, 0.0) * per_area / area
     raw = {**item.model_dump(), **changes}
     return changed(project, collector, filter=raw)

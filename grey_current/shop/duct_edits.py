@@ -134,7 +134,7 @@ def drawn_on(
         raise RefusedEdit(
             "the duct", "a corner on the same place", "click where the duct goes next"
         )
-    pattern = next(run for run in project.runs if start in (run.start, run.end))
+    pattern = next(run for run in project.runs if start in run.ends)
     diameter, material = how.diameter or pattern.diameter, how.material or pattern.material
     height = drawn_height(project, start, how, diameter)
     if abs(height - origin[2]) >= LEAST_RISE:
@@ -174,7 +174,7 @@ def _led_out(
     """Straight out of an inlet as far as it wants, then up or down to the height that is asked
     for.
     """
-    if any(collector.id in (run.start, run.end) for run in project.runs):
+    if any(collector.id in run.ends for run in project.runs):
         raise RefusedEdit(
             collector.name, "a second duct on its inlet", "begin at the duct that is there"
         )
@@ -222,7 +222,7 @@ def upright_group(project: Project, point: str) -> frozenset[str]:
         more = {
             other
             for run in project.runs
-            for mine, other in ((run.start, run.end), (run.end, run.start))
+            for mine, other in (run.ends, (run.end, run.start))
             if mine in found
             and other in project.point
             and other not in found
@@ -269,7 +269,7 @@ def last_heading(project: Project, point: str) -> tuple[float, float] | None:
     """
     here = position(project, point)
     for run in project.runs:
-        if point in (run.start, run.end) and not upright(project, run):
+        if point in run.ends and not upright(project, run):
             other = position(project, run.end if run.start == point else run.start)
             length = math.dist(here[:2], other[:2])
             if length > LEAST_RUN:

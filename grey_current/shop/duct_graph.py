@@ -5,7 +5,7 @@ junctions.
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from functools import cached_property
 
 from grey_current.shop.ducts import Run
@@ -52,11 +52,11 @@ class AirPaths:
     @cached_property
     def _leaving(self) -> dict[str, Run]:
         """The run that air leaves a point by, for each point on a way to a collector."""
-        return {
-            far_end(run, down): run
-            for ident, down in self.down.items()
-            for run in (self.design.run[ident],)
-        }
+        leaving = {}
+        for ident, down in self.down.items():
+            run = self.design.run[ident]
+            leaving[far_end(run, down)] = run
+        return leaving
 
     def next_run(self, run: str) -> Run | None:
         """The run that a run's air passes next on its way to the collector; None behind the last
@@ -71,6 +71,13 @@ class AirPaths:
         while here is not None:
             yield here.id
             here = self.next_run(here.id)
+
+    def passed(self, runs: Iterable[str]) -> set[str]:
+        """Some runs and all that their air passes on its way to the collector."""
+        found: set[str] = set()
+        for run in runs:
+            found.update(self.onward(run))
+        return found
 
     def branch_segment(self, run: str) -> list[str]:
         """The runs that carry the same air as one: from junction to junction, upstream ones first.

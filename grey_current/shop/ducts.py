@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import itertools
+from collections.abc import Iterable
 from typing import Annotated, Literal
 
 from pydantic import Field
@@ -51,6 +53,26 @@ class Run(Value):
     """Kept as it is when ducts are laid by computation."""
     phase: PhaseNumber | None = None
     """When it is built; None: as soon as a machine that it serves comes."""
+
+    @property
+    def ends(self) -> tuple[Ref, Ref]:
+        """Its two ends as it rests."""
+        return self.start, self.end
+
+    @property
+    def serves(self) -> tuple[Ref, ...]:
+        """Every place that its start may be at: where it rests, then where it is moved to."""
+        return self.start, *self.also_serves
+
+    @property
+    def touches(self) -> tuple[Ref, ...]:
+        """Every end that it has at some time."""
+        return self.start, self.end, *self.also_serves
+
+
+def ends_of(runs: Iterable[Run]) -> set[Ref]:
+    """The ends of several runs as they rest."""
+    return set(itertools.chain.from_iterable(run.ends for run in runs))
 
 
 class Gate(Value):

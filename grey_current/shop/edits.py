@@ -13,14 +13,24 @@ from grey_current.errors import InputError, RefusedEdit, ValueRefused
 from grey_current.shop.catalogue import collector_model, fitted, materials
 from grey_current.shop.collectors import Collector
 from grey_current.shop.design_parts import LISTS
-from grey_current.shop.ducts import Gate, Point
+from grey_current.shop.ducts import Gate, Point, ends_of
 from grey_current.shop.limits import in_units
 from grey_current.shop.machines import Machine, MachineBody, ParkedPlace
 from grey_current.shop.model import Design, Project
 from grey_current.shop.names import called, capital
 from grey_current.shop.of_last import OfLast
 from grey_current.shop.places import distance
-from grey_current.shop.room import ON_WALL, Beam, Feature, Opening, Outlet, Room, off_line, walls
+from grey_current.shop.room import (
+    ON_WALL,
+    Beam,
+    Feature,
+    Opening,
+    Outlet,
+    Room,
+    off_line,
+    walls,
+    walls_of,
+)
 from grey_current.shop.values import XY, Value
 from grey_current.units import Display
 
@@ -199,9 +209,7 @@ def moved(project: Project, element: str, dx: float, dy: float) -> Project:
 
 def _with_its_openings_moved(project: Project, room: Room, there: Callable[[XY], XY]) -> Project:
     """The project with what is in a room's walls, and in no other's, brought to where they go."""
-    others = [
-        wall for other in project.rooms if other.id != room.id for wall in walls(other.outline)
-    ]
+    others = walls_of(other for other in project.rooms if other.id != room.id)
 
     def goes(*places: XY) -> bool:
         mine = any(
@@ -286,13 +294,12 @@ def removed(project: Project, idents: Iterable[str]) -> Project:
     ends = gone | {ref for ref, (machine, _) in project.pickup.items() if machine.id in gone}
     runs = []
     for run in project.runs:
-        serves = tuple(ref for ref in (run.start, *run.also_serves) if ref not in ends)
+        serves = tuple(ref for ref in run.serves if ref not in ends)
         if run.id not in gone and run.end not in ends and serves:
-            as_it_was = serves == (run.start, *run.also_serves)
+            as_it_was = serves == run.serves
             runs.append(run if as_it_was else run.replaced(start=serves[0], also_serves=serves[1:]))
     kept = {run.id for run in runs}
-    held = {ref for run in project.runs for ref in (run.start, run.end)}
-    holding = {ref for run in runs for ref in (run.start, run.end)}
+    held, holding = ends_of(project.runs), ends_of(runs)
     gone |= {point.id for point in project.points if point.id in held - holding}
     lists = {name: tuple(i for i in getattr(project, name) if i.id not in gone) for name in LISTS}
     lists["runs"] = tuple(runs)

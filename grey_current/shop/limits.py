@@ -94,8 +94,8 @@ def shown(given: object, write: Callable[[float], str] = "{:.6g}".format) -> obj
 
 def _inwards(limit: float, least: bool, display: Display) -> float:
     """A length (m) that is allowed, next to a limit, and can be told without a long fraction."""
-    fine = abs(limit) < FOOT
-    step = (INCH / 16 if fine else INCH) if display.us else (0.001 if fine else 0.01)
+    fine, coarse = (INCH / 16, INCH) if display.us else (0.001, 0.01)
+    step = fine if abs(limit) < FOOT else coarse
     return (math.ceil(limit / step - 1e-9) if least else math.floor(limit / step + 1e-9)) * step
 
 

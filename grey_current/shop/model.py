@@ -5,6 +5,7 @@ Values are checked when they are made, so a Project that exists is sound; result
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Iterator
 from functools import cached_property
 from typing import Annotated, Any, Literal, Self
@@ -19,7 +20,7 @@ from grey_current.shop.keep_plan import KeepPlan
 from grey_current.shop.laying import LayingChoices
 from grey_current.shop.room import Beam, Circuit, Feature, Opening, Outlet, Room, Underlay
 from grey_current.shop.structure import repeated_ids, structure_problems
-from grey_current.shop.values import Id, Name, Share, Value
+from grey_current.shop.values import XY, Id, Name, Share, Value
 from grey_current.shop.work_plan import WorkPlan
 
 FORMAT = "grey-current/project"
@@ -83,6 +84,11 @@ class Project(Design):
     outlets: Annotated[tuple[Outlet, ...], Field(max_length=200)] = ()
     underlay: Underlay | None = None
     kept_designs: Annotated[tuple[KeptDesign, ...], Field(max_length=12)] = ()
+
+    @cached_property
+    def corners(self) -> list[XY]:
+        """The corners of all rooms, m."""
+        return list(itertools.chain.from_iterable(room.outline for room in self.rooms))
 
     @cached_property
     def element(self) -> dict[str, Any]:

@@ -95,10 +95,7 @@ class Names:
         order.
         """
         order = {ref: number for number, ref in enumerate(self.project.pickup)}
-        found = {
-            run.id: {ref for ref in (run.start, run.end, *run.also_serves) if ref in order}
-            for run in self.project.runs
-        }
+        found = {run.id: {ref for ref in run.touches if ref in order} for run in self.project.runs}
         for run in reversed(self._paths.down):
             onward = self._paths.next_run(run)
             if onward is not None:
@@ -143,7 +140,9 @@ class Names:
             return "hose"
         a, b = position(self.project, run.start), position(self.project, run.end)
         upright = abs(a[2] - b[2]) > UPRIGHT * (distance(self.project, run) or 1.0)
-        return "drop" if upright and self._ends_low(run) else "riser" if upright else "branch"
+        if not upright:
+            return "branch"
+        return "drop" if self._ends_low(run) else "riser"
 
     def _ends_low(self, run: Run) -> bool:
         """Whether chips go up in an upright run: its lower end is its upstream one."""

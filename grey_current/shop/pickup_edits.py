@@ -74,10 +74,10 @@ def without_pickup(project: Project, ref: str) -> Project:
         raise InputError("pickup", ref, "choose a pickup of this shop")
     machine, pickup = project.pickup[ref]
     for run in project.runs:
-        served = [end for end in (run.start, *run.also_serves) if end != ref]
+        served = [end for end in run.serves if end != ref]
         if ref in run.also_serves or (ref == run.start and run.also_serves):
             project = changed(project, run.id, start=served[0], also_serves=tuple(served[1:]))
-        elif ref in (run.start, run.end):
+        elif ref in run.ends:
             project = removed(project, branch_segment(project, run.id) or [run.id])
             break
     return changed(

@@ -3,14 +3,30 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterable, Sequence
+from statistics import fmean
 
 from grey_current.shop.collectors import Collector
 from grey_current.shop.design_parts import Parts
 from grey_current.shop.ducts import Run
 from grey_current.shop.machines import Machine
 
+XY = tuple[float, float]
+XYZ = tuple[float, float, float]
+"""A place in plan, and in space, m."""
 ON_TOP = 0.05
 """m from a collector's middle within which its inlet is on top."""
+
+
+def bounds(corners: Iterable[tuple[float, float]]) -> tuple[float, float, float, float]:
+    """The left, low, right and high edge of several places, m. Raises `ValueError` for none."""
+    xs, ys = zip(*corners, strict=True)
+    return min(xs), min(ys), max(xs), max(ys)
+
+
+def middle_of(places: Sequence[tuple[float, ...]]) -> tuple[float, float]:
+    """The middle of several places in plan, m."""
+    return fmean(place[0] for place in places), fmean(place[1] for place in places)
 
 
 def standing(x: float, y: float, turn: float, dx: float, dy: float) -> tuple[float, float]:

@@ -195,9 +195,14 @@ def walls(outline: tuple[XY, ...]) -> list[tuple[XY, XY]]:
     return list(zip(outline, (*outline[1:], outline[0]), strict=True))
 
 
+def walls_of(rooms: Iterable[Room]) -> list[tuple[XY, XY]]:
+    """The walls of several rooms."""
+    return list(itertools.chain.from_iterable(walls(room.outline) for room in rooms))
+
+
 def building_turn(rooms: Iterable[Room]) -> float:
     """How far (radians) the building's longest wall is turned from the paper's edge."""
-    sides = [side for room in rooms for side in walls(room.outline)]
+    sides = walls_of(rooms)
     (ax, ay), (bx, by) = max(sides, key=lambda side: round(math.dist(*side), 6))
     turn = math.atan2(by - ay, bx - ax) % (math.pi / 2)
     return 0.0 if min(turn, math.pi / 2 - turn) < 1e-6 else turn

@@ -10,6 +10,7 @@ from collections.abc import Callable
 from grey_current.errors import InputError, RefusedEdit
 from grey_current.shop.edits import added, changed, checked, fresh_id
 from grey_current.shop.model import Project
+from grey_current.shop.places import XY
 from grey_current.shop.room import (
     ON_WALL,
     Beam,
@@ -23,7 +24,6 @@ from grey_current.shop.room import (
     walls,
 )
 
-XY = tuple[float, float]
 STRAIGHT = 1e-3
 """Sine of the turn under which two walls count as one straight line."""
 
@@ -125,9 +125,10 @@ def _pushed(room: Room, wall: int, shift: XY) -> tuple[XY, ...]:
     new_b = (b[0] + shift[0], b[1] + shift[1])
     start = [a, new_a] if _in_line(before, a, (ux, uy)) else [_slid(before, a, new_a, (ux, uy))]
     end = [new_b, b] if _in_line(b, after, (ux, uy)) else [_slid(after, b, new_b, (ux, uy))]
+    anew = {wall: start, (wall + 1) % count: end}
     made: list[XY] = []
     for number, corner in enumerate(corners):
-        made.extend(start if number == wall else end if number == (wall + 1) % count else [corner])
+        made += anew.get(number, [corner])
     return _tidy(made)
 
 

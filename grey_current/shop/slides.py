@@ -11,7 +11,7 @@ from grey_current.shop.duct_graph import runs_at
 from grey_current.shop.ducts import Run
 from grey_current.shop.edits import changed
 from grey_current.shop.model import Project
-from grey_current.shop.places import distance, position
+from grey_current.shop.places import XYZ, distance, position
 
 FROM_END = 0.06
 """m that a gate keeps from the ends of its run."""
@@ -19,8 +19,6 @@ IN_LINE = 0.02
 """Sine of the turn under which two runs count as one straight line."""
 SQUARE = 0.02
 """Cosine under which a run counts as standing square to another."""
-
-XYZ = tuple[float, float, float]
 
 
 def with_gate_along(project: Project, gate: str, along: float) -> Project:
@@ -65,7 +63,7 @@ def straight_line(project: Project, run: str) -> frozenset[str]:
     item = project.run[run]
     along = heading(project, item)
     found: set[str] = set()
-    waiting = [end for end in (item.start, item.end) if end in project.point]
+    waiting = [end for end in item.ends if end in project.point]
     while waiting:
         point = waiting.pop()
         if point in found:
@@ -73,7 +71,7 @@ def straight_line(project: Project, run: str) -> frozenset[str]:
         found.add(point)
         for other in at[point]:
             if _turn(along, heading(project, other)) < IN_LINE:
-                waiting += [end for end in (other.start, other.end) if end in project.point]
+                waiting += [end for end in other.ends if end in project.point]
     return frozenset(found)
 
 
@@ -93,8 +91,8 @@ def with_run_moved(project: Project, run: str, dx: float, dy: float) -> Project:
     along = heading(project, project.run[run])
     moving = set(line)
     for other in project.runs:
-        mine = [end for end in (other.start, other.end) if end in line]
-        far = [end for end in (other.start, other.end) if end in project.point and end not in line]
+        mine = [end for end in other.ends if end in line]
+        far = [end for end in other.ends if end in project.point and end not in line]
         if len(mine) == 1 and far and not upright(project, other):
             cosine = abs(sum(p * q for p, q in zip(along, heading(project, other), strict=True)))
             if cosine > SQUARE:

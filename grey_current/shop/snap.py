@@ -10,7 +10,7 @@ from grey_current.shop.collectors import Collector
 from grey_current.shop.machines import Machine
 from grey_current.shop.model import Project
 from grey_current.shop.places import footprint
-from grey_current.shop.room import Feature, Room, walls
+from grey_current.shop.room import Feature, Room, walls_of
 
 Box = tuple[float, float, float, float]
 
@@ -65,9 +65,7 @@ def snapped(
 
 def _wall_lines(project: Project, without: set[str]) -> tuple[list[float], list[float]]:
     """X of upright walls and y of level ones, of rooms that do not move themselves."""
-    sides = [
-        side for room in project.rooms if room.id not in without for side in walls(room.outline)
-    ]
+    sides = walls_of(room for room in project.rooms if room.id not in without)
     return [a[0] for a, b in sides if abs(a[0] - b[0]) < 1e-6], [
         a[1] for a, b in sides if abs(a[1] - b[1]) < 1e-6
     ]

@@ -78,7 +78,7 @@ def _wants(
     moved = dict(arrangement(project, scenario))
     needs = []
     for run in hoses:
-        mine = any(scenario.uses(*ref.split("/", 1)) for ref in (run.start, *run.also_serves))
+        mine = any(scenario.uses(*ref.split("/", 1)) for ref in run.serves)
         needs.append(moved.get(run.id, run.start) if mine else None)
     return open_gates(now, scenario), tuple(needs)
 

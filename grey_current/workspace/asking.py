@@ -17,9 +17,11 @@ def asked_machine(workspace: Workspace) -> str | None:
     project = workspace.project
     owner = (workspace.selection or "").split("/")[0]
     running = workspace.running[0] if len(workspace.running) == 1 else None
-    machine = (
-        owner if owner in project.machine else running if workspace.selection is None else None
-    )
+    machine = None
+    if owner in project.machine:
+        machine = owner
+    elif workspace.selection is None:
+        machine = running
     answer = workspace.assessment.of_machine.get(machine or "")
     if answer is None or answer.worst is None or not answer.converged:
         return None

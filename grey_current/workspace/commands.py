@@ -15,7 +15,7 @@ from grey_current.workspace import asking
 from grey_current.workspace.desk import Desk
 from grey_current.workspace.offering import OfferKind
 from grey_current.workspace.placing import Placeable
-from grey_current.workspace.stages import STAGES
+from grey_current.workspace.stages import STAGES, stepped
 from grey_current.workspace.workspace import Workspace
 
 
@@ -155,8 +155,7 @@ def _change_criterion(desk: Desk) -> None:
 def _step_machine(desk: Desk, step: int) -> None:
     workspace = desk.workspace
     idents = list(workspace.project.machine)
-    now = idents.index(workspace.running[0]) if workspace.running else -1 if step > 0 else 0
-    ident = idents[(now + step) % len(idents)]
+    ident = stepped(idents, workspace.running[0] if workspace.running else None, step)
     workspace.switch_on((ident,))
     workspace.select(ident)
 

@@ -19,6 +19,7 @@ from grey_current.files.project_file import explain
 from grey_current.files.safe_write import held, write_export
 from grey_current.shop.build_plan import Price, PriceShelf
 from grey_current.shop.catalogue import (
+    CollectorKind,
     CollectorShelf,
     MachineModel,
     MachineShelf,
@@ -92,14 +93,10 @@ class Library:
         Raises `InputError` for one whose motor, impeller, bin or noise is not known, `FileError` as
         `keep`.
         """
-        kind = (
-            "vacuum"
-            if collector.inlet < VACUUM_INLET
-            else "cyclone"
-            if collector.separator
-            else "single-stage"
-        )
-        model = model_of(collector, kind)  # type: ignore[arg-type]
+        kind: CollectorKind = "cyclone" if collector.separator else "single-stage"
+        if collector.inlet < VACUUM_INLET:
+            kind = "vacuum"
+        model = model_of(collector, kind)
         if model is None:
             raise RefusedEdit(
                 collector.name, "keeping it", "enter its motor, impeller, bin and noise first"

@@ -166,7 +166,7 @@ def _place_row(project: Project, place: CollectorPlace, display: Display) -> Off
         "–" if place.loudest is None else f"{place.loudest.level:.0f}",
         f"{place.over_amps:.0f}" if place.over_amps else "–",
     )
-    laid = any(place.collector.id in (run.start, run.end) for run in project.runs)
+    laid = any(place.collector.id in run.ends for run in project.runs)
     why = "Judged with the least duct from there. "
     why += "Taking it lays its ducts anew." if laid else "Its ducts come with Lay the ducts."
     shown = place.proposal

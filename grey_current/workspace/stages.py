@@ -4,7 +4,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from grey_current.shop.model import Project
@@ -32,13 +32,25 @@ def stage(name: str) -> Stage:
     return _BY_NAME[name]
 
 
+def stepped(things: Sequence[str], now: str | None, step: int) -> str:
+    """Return the next thing (`step` 1) or the one before (-1), round and round.
+
+    From nothing, or from what is not among them, a step forward leads to the first one.
+    """
+    if now in things:
+        return things[(things.index(now) + step) % len(things)]
+    return things[0 if step > 0 else -1]
+
+
 # -- Shop
 
 
 def _shop_things(project: Project) -> list[str]:
     walls = [f"{room.id}/wall-{n + 1}" for room in project.rooms for n in range(len(room.outline))]
     lists = (project.rooms[1:], project.openings, project.features, project.beams, project.outlets)
-    return walls + [item.id for items in lists for item in items]
+    for items in lists:
+        walls += [item.id for item in items]
+    return walls
 
 
 def _next_in_shop(project: Project, codes: frozenset[str]) -> str:

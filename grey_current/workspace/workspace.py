@@ -28,7 +28,7 @@ from grey_current.workspace.library import Library
 from grey_current.workspace.offering import STEPS, Offer, OfferKind, OfferRequest, OfferRow, took
 from grey_current.workspace.open_project import OpenProject
 from grey_current.workspace.placing import Placeable, place
-from grey_current.workspace.stages import stage
+from grey_current.workspace.stages import stage, stepped
 
 LAYING_STAGES = ("collector", "air", "gates")
 """Stages at which an offer of the search stays open."""
@@ -163,10 +163,7 @@ class Workspace(OpenProject):
         """Select the next (1) or previous (-1) thing of this stage of the work."""
         things = stage(self.stage).things(self.project)
         if things:
-            now = (
-                things.index(self.selection) if self.selection in things else -1 if step > 0 else 0
-            )
-            self.select(things[(now + step) % len(things)])
+            self.select(stepped(things, self.selection, step))
 
     def go(self, name: str) -> None:
         """Go to another stage of the work. Raises `KeyError` for an unknown one."""
@@ -234,9 +231,10 @@ class Workspace(OpenProject):
     def waiting(self) -> int:
         """How many pickups wait without a duct."""
         answers = self.assessment.counted.answers
-        return len(
-            {(p.machine, p.pickup) for answer in answers for p in answer.pickups if p.leaf is None}
-        )
+        loose = set()
+        for answer in answers:
+            loose |= {(p.machine, p.pickup) for p in answer.pickups if p.leaf is None}
+        return len(loose)
 
     @property
     def offers_to_lay(self) -> bool:

@@ -63,7 +63,7 @@ def figures_at(now: Assessment, name: str, element: str) -> dict[str, float]:
         found |= {"bore": item.diameter, "outer": item.diameter + 2 * WALL}
         found["mass"] = HOSE_MASS * item.diameter * (item.length or 1.0) / 2
     elif isinstance(item, Point):
-        bores = [run.diameter for run in now.project.runs if element in (run.start, run.end)]
+        bores = [run.diameter for run in now.project.runs if element in run.ends]
         found |= {"large": max(bores), "small": min(bores)} if bores else {}
     elif isinstance(item, Collector):
         found |= {"width": item.width, "depth": item.depth, "height": item.height}

@@ -8,8 +8,9 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Literal
 
-from grey_current.build.drawing import XY, Circle, Dimension, Item, Path, rectangle
+from grey_current.build.drawing import Circle, Dimension, Item, Path, rectangle
 from grey_current.errors import InputError
+from grey_current.shop.places import XY
 from grey_current.units import (
     Display,
     parse_airflow,

@@ -41,6 +41,7 @@ from grey_current.shop import edits
 from grey_current.shop.catalogue import CollectorModel, collector_key, fitted, new_collector
 from grey_current.shop.collectors import Collector
 from grey_current.shop.model import Project
+from grey_current.shop.places import bounds
 from grey_current.units import Display
 
 Array = NDArray[np.float64]
@@ -177,8 +178,8 @@ def stood_in(project: Project, collector: str | None, model: CollectorModel) -> 
     if now is not None:
         return fitted(now, model)
     x, y = assumed_place(project)
-    xs, ys = zip(*(corner for room in project.rooms for corner in room.outline), strict=True)
-    middle = ((min(xs) + max(xs)) / 2, (min(ys) + max(ys)) / 2)
+    left, low, right, high = bounds(project.corners)
+    middle = ((left + right) / 2, (low + high) / 2)
     x += math.copysign(model.width / 2 + GAP, middle[0] - x)
     y += math.copysign(model.depth / 2 + GAP, middle[1] - y)
     made = new_collector(model, edits.fresh_id(project, "collector"), model.model, x, y)
@@ -257,8 +258,10 @@ def _judged(done: Assessment, answers: list[_Answer], before: Judgement) -> Judg
     `before` is the judgement of the shop as it is, from which what cannot have changed is taken.
     """
     judged = judge(done, before)
-    rough = {key: pickup for answer in answers for key, pickup in answer.rough.items()}
-    return replace(judged, pickups={**judged.pickups, **rough})
+    pickups = dict(judged.pickups)
+    for answer in answers:
+        pickups |= answer.rough
+    return replace(judged, pickups=pickups)
 
 
 @dataclass(frozen=True)

@@ -17,7 +17,7 @@ from grey_current.design.flow import fittings as make
 from grey_current.shop.catalogue import materials, size_for_port
 from grey_current.shop.duct_edits import DEFAULT_MATERIAL, main_height
 from grey_current.shop.model import Project
-from grey_current.shop.places import position
+from grey_current.shop.places import XY, position
 from grey_current.shop.room import walls
 
 HOSE = 1.0
@@ -27,16 +27,15 @@ ELBOWS = 4
 WYE_K = 0.3
 """K of the branch's entry into the main. Allowance."""
 
-XY = tuple[float, float]
-
 
 def assumed_place(project: Project) -> XY:
     """Where a collector would stand that is not there yet: the room's corner nearest to all pickups
     (m).
     """
     ports = [position(project, ref)[:2] for ref in project.pickup]
-    corners = [corner for room in project.rooms for corner in room.outline]
-    return min(corners, key=lambda corner: sum(math.dist(corner, nearest) for nearest in ports))
+    return min(
+        project.corners, key=lambda corner: sum(math.dist(corner, nearest) for nearest in ports)
+    )
 
 
 def path_along_walls(project: Project, a: XY, b: XY) -> float:

@@ -97,5 +97,5 @@ def days_to_empty(project: Project, collector: Collector) -> float | None:
 
 def straight_before_inlet(project: Project, collector: Collector) -> float | None:
     """Length (m) of the run that ends at a collector's inlet; None when nothing does."""
-    run = next((r for r in project.runs if collector.id in (r.start, r.end)), None)
+    run = next((r for r in project.runs if collector.id in r.ends), None)
     return None if run is None else distance(project, run)

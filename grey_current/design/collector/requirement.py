@@ -102,7 +102,9 @@ def requirements(
         mine = traced.get(collector or "")
         if mine is not None:
             found |= {made.scenario: made for made in _from_ducts(project, group, mine)}
-        connected = {key for network in traced.values() for key in network.leaf_of_pickup}
+        connected: set[tuple[str, str]] = set()
+        for network in traced.values():
+            connected.update(network.leaf_of_pickup)
         for scenario in group:
             rough = (
                 None if scenario in found else _estimated(project, scenario, collector, connected)
@@ -176,12 +178,11 @@ def _estimated(
     """The requirement along the walls, where nothing is drawn: airflows added, the hardest
     pressure.
     """
-    parts = [
-        _rough(project, scenario, f"{m}/{p.id}", collector)
-        for m in scenario.running
-        for p in project.machine[m].pickups
-        if scenario.uses(m, p.id) and (m, p.id) not in connected
-    ]
+    parts = []
+    for machine in scenario.running:
+        for pickup in project.machine[machine].pickups:
+            if scenario.uses(machine, pickup.id) and (machine, pickup.id) not in connected:
+                parts.append(_rough(project, scenario, f"{machine}/{pickup.id}", collector))
     if not parts:
         return None
     worst = max(parts, key=lambda part: part.pressure)
@@ -229,9 +230,8 @@ def _worked_back(
     rows = np.arange(len(asked))
     scales = np.repeat(np.geomspace(2e-4, 1.0, SCALES)[None, :], len(asked), axis=0)
     strongest = pulled(np.ones((len(asked), 1)))[1]
-    shares, flow = pulled(
-        scales, strongest * np.sqrt(scales)[:, :, None]
-    )  # turbulent flow goes with √Δp
+    # Turbulent flow goes with √Δp.
+    shares, flow = pulled(scales, strongest * np.sqrt(scales)[:, :, None])
     curves = [_curve(f[:, 0], s) for f, s in zip(flow, scales, strict=True)]
     reached = np.array([bool((row >= 1).any()) for row in shares])
     met = np.argmax(shares >= 1, axis=1)

@@ -23,7 +23,7 @@ from grey_current.shop.ducts import Run
 from grey_current.shop.edits import added, fresh_id
 from grey_current.shop.hoses import cut_length
 from grey_current.shop.model import Project
-from grey_current.shop.places import inlet_of, position
+from grey_current.shop.places import XY, inlet_of, middle_of, position
 
 OWN_HOSE = 1.5
 """m of hose of a small collector that stands by its machine. Allowance."""
@@ -31,7 +31,6 @@ BESIDE = 0.9
 """m from a port at which such a collector stands. Allowance."""
 LEAST_HOSE = 0.06
 """m; no narrower hose is tried for a whole shop. Allowance."""
-XY = tuple[float, float]
 
 
 @dataclass(frozen=True)
@@ -77,9 +76,8 @@ def one_hose(project: Project) -> Project:
     finds best.
     """
     bare = project.replaced(collectors=(), points=(), runs=(), gates=())
-    refs = [f"{m.id}/{p.id}" for m in project.machines for p in m.pickups]
-    places = [position(bare, ref) for ref in refs]
-    x, y = (sum(place[axis] for place in places) / len(places) for axis in (0, 1))
+    refs = list(project.pickup)
+    x, y = middle_of([position(bare, ref) for ref in refs])
     tried: list[tuple[float, Project]] = []
     ground = free_ground(bare)
     for model in (m for m in catalogue().collectors if m.kind == "single-stage"):
@@ -191,17 +189,13 @@ def _judged(name: str, project: Project) -> SystemKind:
 
 def _kind(name: str, done: Assessment, judged: Judgement) -> SystemKind:
     project = done.project
-    heard = [
-        loud
-        for answer in done.answers
-        for ident in answer.systems
-        if (
-            loud := at_machine(
-                project, project.collector[ident], project.machine[answer.scenario.running[0]]
-            )
-        )
-        is not None
-    ]
+    heard = []
+    for answer in done.answers:
+        machine = project.machine[answer.scenario.running[0]]
+        for ident in answer.systems:
+            loudness = at_machine(project, project.collector[ident], machine)
+            if loudness is not None:
+                heard.append(loudness)
     money = cost_of(prices(project), PartsList(project).parts) if project.build.prices else None
     return SystemKind(
         name,

@@ -76,15 +76,12 @@ def beyond_the_model(inspection: Inspection) -> Found:
     here.
     """
     for answer in inspection.assessment.answers:
-        fastest = max(
-            (
-                (abs(speed), system.network.pieces[index].source_id)
-                for system in answer.systems.values()
-                if system.converged
-                for index, speed in enumerate(system.velocities)
-            ),
-            default=(0.0, ""),
-        )
+        fastest = (0.0, "")
+        for system in answer.systems.values():
+            if system.converged:
+                speeds = [abs(speed) for speed in system.velocities]
+                index = max(range(len(speeds)), key=speeds.__getitem__)
+                fastest = max(fastest, (speeds[index], system.network.pieces[index].source_id))
         if fastest[0] > COMPRESSIBLE:
             yield Finding(
                 "beyond-model",

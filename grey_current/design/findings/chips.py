@@ -28,8 +28,10 @@ def runs_words(inspection: Inspection, runs: list[str]) -> str:
     name = inspection.names.of(runs[0])
     others = {inspection.names.of(run) for run in runs} - {name}
     size = inspection.display.diameter(inspection.project.run[runs[0]].diameter)
-    more = f" and {len(others)} more place{'s' if len(others) > 1 else ''}" if others else ""
-    return f"{name} ({size}){more}"
+    if not others:
+        return f"{name} ({size})"
+    places = "place" if len(others) == 1 else "places"
+    return f"{name} ({size}) and {len(others)} more {places}"
 
 
 def chips_settle(inspection: Inspection) -> Found:

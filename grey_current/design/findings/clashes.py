@@ -7,12 +7,19 @@ from grey_current.design.space.clashes import TRIP, Clash
 from grey_current.design.space.crossings import crossings
 from grey_current.shop.catalogue import materials
 
+SEVERITY: dict[str, Severity] = {
+    "beam": "fault",
+    "thing": "fault",
+    "machine": "fault",
+    "window": "note",
+}
+"""How bad it is to meet what stands there; everything else is a warning."""
+
 
 def clashes(inspection: Inspection) -> Found:
     """Each run against what stands there, what is above it and what it hangs from."""
-    for item in (
-        inspection.project.machines
-    ):  # lanes take a while each, and are kept while nothing stands otherwise
+    # Lanes take a while each, and are kept while nothing stands otherwise.
+    for item in inspection.project.machines:
         inspection.space.lane(item)
         yield None
     ground, display = inspection.ducts, inspection.display
@@ -95,13 +102,7 @@ def _clash_finding(inspection: Inspection, clash: Clash) -> Finding:
         ),
     }
     words, remedy = sentences[kind]
-    severity: Severity = (
-        "fault"
-        if kind in ("beam", "thing", "machine")
-        else "note"
-        if kind == "window"
-        else "warning"
-    )
+    severity = SEVERITY.get(kind, "warning")
     code = (
         "hose-across"
         if kind == "walkway" and materials()[project.run[clash.run].material].hose

@@ -83,9 +83,7 @@ def not_connected(inspection: Inspection) -> Found:
 
 def _rigid_at(inspection: Inspection, ref: str) -> bool:
     """Whether a pickup has a rigid duct on it, or nothing yet."""
-    run = next(
-        (r for r in inspection.project.runs if ref in (r.start, r.end, *r.also_serves)), None
-    )
+    run = next((r for r in inspection.project.runs if ref in r.touches), None)
     return run is None or not materials()[run.material].hose
 
 
@@ -108,7 +106,7 @@ def hose_length(inspection: Inspection) -> Found:
     for run in project.runs:
         if not materials()[run.material].hose or run.length is None:
             continue
-        distances = {ref: distance(project, run, ref) for ref in (run.start, *run.also_serves)}
+        distances = {ref: distance(project, run, ref) for ref in run.serves}
         farthest = max(distances, key=lambda ref: distances[ref])
         straight = distances[farthest]
         if run.length < straight - SHORT_BY:

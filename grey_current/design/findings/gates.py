@@ -127,7 +127,7 @@ def _still_pipe(project: Project) -> Iterator[tuple[float, str]]:
 def _lower_than(project: Project, wye: str, first: str) -> bool:
     """Whether chips that drift into a branch fall away from the main."""
     run = project.run[first]
-    heights = [position(project, end)[2] for end in (run.start, run.end)]
+    heights = [position(project, end)[2] for end in run.ends]
     return min(heights) < position(project, wye)[2] - 0.3
 
 

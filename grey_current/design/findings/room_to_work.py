@@ -23,6 +23,8 @@ WAYS = {
     "stair": "Keep the stair free.",
 }
 """Where one walks or climbs, and what is asked of it."""
+ABOVE_ALL = 99.0
+"""m: the top of what is as high as the room, or has no height of its own."""
 GRILLE_DISTANCE = 1.5
 """m kept between a machine and a return-air grille. Allowance."""
 
@@ -225,8 +227,10 @@ def _height(project: Project, ident: str) -> float:
     item = project.find(ident)
     if isinstance(item, Machine):
         return overall_height(item)
-    top = getattr(item, "top", None)
-    return item.height if isinstance(item, Collector) else 99.0 if top is None else top
+    if isinstance(item, Collector):
+        return item.height
+    top: float | None = getattr(item, "top", None)
+    return ABOVE_ALL if top is None else top
 
 
 def walkways(inspection: Inspection) -> Found:

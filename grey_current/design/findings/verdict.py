@@ -4,6 +4,8 @@ loss.
 
 from __future__ import annotations
 
+import itertools
+
 from grey_current.design.flow.assessment import Assessment, PickupAir, ScenarioAir
 from grey_current.design.flow.losses import biggest_loss
 from grey_current.design.flow.transport import slowest_transport
@@ -88,8 +90,9 @@ def _shop_verdict(assessment: Assessment) -> str:
         return f"{count} placed, no air yet: {comes} come{'s' if not missing else ''} next."
     fine = sum(answer.met for answer in assessment.of_machine.values())
     parts = [f"{fine} of {len(project.machines)} machines get the air they need"]
-    short = [p for answer in ducted for p in answer.pickups if p.leaf is not None and not p.met]
-    loose = [p for answer in ducted for p in answer.pickups if p.leaf is None]
+    pickups = list(itertools.chain.from_iterable(answer.pickups for answer in ducted))
+    short = [p for p in pickups if p.leaf is not None and not p.met]
+    loose = [p for p in pickups if p.leaf is None]
     if short:
         least = min(short, key=lambda p: p.share)
         got = display.airflow(least.airflow, unit=False)

@@ -65,15 +65,11 @@ def gate_sheet(assessment: Assessment) -> GateSheet:
     """The table of every machine that has a gate, and every gate. Raises nothing."""
     project, names = assessment.project, Names(assessment.project)
     own, order = own_gates(assessment), gate_order(assessment)
-    rows = tuple(
-        SheetRow(
-            machine,
-            project.machine[machine].name,
-            tuple(_state(project.gate[g], g in mine, machine) for g in order),
-        )
-        for machine, mine in own.items()
-    )
-    return GateSheet(tuple((gate, _plate(names, own, gate)) for gate in order), rows)
+    rows = []
+    for machine, mine in own.items():
+        states = tuple(_state(project.gate[g], g in mine, machine) for g in order)
+        rows.append(SheetRow(machine, project.machine[machine].name, states))
+    return GateSheet(tuple((gate, _plate(names, own, gate)) for gate in order), tuple(rows))
 
 
 def _state(gate: Gate, mine: bool, machine: str) -> str:
@@ -109,7 +105,10 @@ def lever_facts(assessment: Assessment, running: Scenario, best: str | None = No
         alone = running.running[0] if len(running.running) == 1 else None
         mine = alone is not None and gate in own.get(alone, frozenset())
         too = alone is not None and alone in project.gate[gate].also_open_for
-        pinned = "open for it too" if too else "" if rule == "with its machine" else rule
+        if too:
+            pinned = "open for it too"
+        else:
+            pinned = "" if rule == "with its machine" else rule
         toggled_for = alone if rule == "with its machine" and not mine else None
         levers.append(
             Lever(gate, _plate(names, own, gate), gate in pulled, pinned, gate == best, toggled_for)

@@ -124,7 +124,7 @@ def arrangement(project: Project, scenario: Scenario) -> Arrangement:
     """
     moved: list[tuple[str, str]] = []
     for run in project.moved_hoses:
-        for ref in (run.start, *run.also_serves):
+        for ref in run.serves:
             if scenario.uses(*ref.split("/", 1)):
                 if ref != run.start:
                     moved.append((run.id, ref))

@@ -39,12 +39,11 @@ def run_states(project: Project, scenario: ScenarioAir | None) -> dict[str, str]
 def gates_open(scenario: ScenarioAir | None) -> set[str]:
     """Gates that are open while something runs."""
     systems = scenario.systems.values() if scenario else ()
-    return {
-        p.source_id
-        for s in systems
-        for p in s.network.pieces
-        if isinstance(p, BlastGate) and s.gate_open(p)
-    }
+    found: set[str] = set()
+    for system in systems:
+        gates = [piece for piece in system.network.pieces if isinstance(piece, BlastGate)]
+        found |= {gate.source_id for gate in gates if system.gate_open(gate)}
+    return found
 
 
 def machine_state(answer: ScenarioAir | None, machine: str) -> str:

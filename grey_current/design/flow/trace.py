@@ -89,13 +89,9 @@ def trace(project: Project, arrangement: Arrangement = (), before: Trace | None 
         fresh = {key: span for key, span in last.spans.items() if span.runs.isdisjoint(stale)}
         walk = Walk(project, moved, collector, air, ends_at, fresh)
         as_many = bool(last.spans) and last.network.gates == walk.gates
-        again = (
-            walk.again(last, stale)
-            if as_many and len(fresh) < len(last.spans)
-            else last
-            if as_many
-            else None
-        )
+        again = None
+        if as_many:
+            again = last if len(fresh) == len(last.spans) else walk.again(last, stale)
         found[ident] = again or Walk(project, moved, collector, air, ends_at, fresh).walked()
     return Trace(project, arrangement, found, ends_at)
 
@@ -145,21 +141,17 @@ def _stale(before: Trace, project: Project, ends_at: Ends, moved: Mapping[str, s
     changed = _differing(was.runs, project.runs)
     ends = {point.id for point in _differing(was.points, project.points)}
     ends |= {collector.id for collector in _differing(was.collectors, project.collectors)}
-    ends |= {
-        f"{m.id}/{pickup.id}"
-        for m in _differing(was.machines, project.machines)
-        for pickup in m.pickups
-    }
+    for machine in _differing(was.machines, project.machines):
+        ends |= {f"{machine.id}/{pickup.id}" for pickup in machine.pickups}
     for ref in ends:
         if _moved(was, project, ref):
             changed += (*before.ends_at.get(ref, ()), *ends_at.get(ref, ()))
-    joints = ends | {ref for run in changed for ref in (moved.get(run.id, run.start), run.end)}
-    touched = {
-        run.id
-        for ref in joints
-        for found in (before.ends_at, ends_at)
-        for run in found.get(ref, ())
-    }
+    joints = set(ends)
+    for run in changed:
+        joints |= {moved.get(run.id, run.start), run.end}
+    touched: set[str] = set()
+    for ref in joints:
+        touched |= {run.id for run in (*before.ends_at.get(ref, ()), *ends_at.get(ref, ()))}
     if not alike(was.gates, project.gates):
         touched |= {gate.run for gate in _differing(was.gates, project.gates)}
         places = {gate.id: place for place, gate in enumerate(was.gates)}
@@ -185,9 +177,8 @@ def _differing(was: Sequence[PartT], now: Sequence[PartT]) -> list[PartT]:
         pairs = [(one, two) for one, two in zip(was, now, strict=True) if one is not two]
         if all(one.id == two.id for one, two in pairs):
             pairs = [(one, two) for one, two in pairs if one != two]
-            return [pair[side] for side in (0, 1) for pair in pairs]
-    old, new = ({item.id: item for item in items} for items in (was, now))
-    kept = {
-        ident for ident, item in old.items() if (other := new.get(ident)) is item or other == item
-    }
-    return [item for items in (old, new) for ident, item in items.items() if ident not in kept]
+            return [one for one, _ in pairs] + [two for _, two in pairs]
+    old = {item.id: item for item in was}
+    new = {item.id: item for item in now}
+    gone = [item for ident, item in old.items() if new.get(ident) != item]
+    return gone + [item for ident, item in new.items() if old.get(ident) != item]

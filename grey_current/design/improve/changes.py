@@ -114,7 +114,7 @@ def _hose(run: Run) -> bool:
 def _hose_ideas(project: Project, run: Run, display: Display) -> Iterator[Change]:
     if not _hose(run):
         return
-    straight = max(distance(project, run, ref) for ref in (run.start, *run.also_serves))
+    straight = max(distance(project, run, ref) for ref in run.serves)
     short = cut_length(project, straight)
     if run.length and run.length > short * 1.02:
         words = f"Hose {display.about(run.length)} → {display.about(short)}"

@@ -18,10 +18,9 @@ from grey_current.shop.edits import fresh_id
 from grey_current.shop.hoses import cut_length
 from grey_current.shop.laying import LayingChoices
 from grey_current.shop.model import Project
-from grey_current.shop.places import position
+from grey_current.shop.places import XY, position
 from grey_current.shop.room import share_along
 
-XY = tuple[float, float]
 HOSE = "ribbed-hose"
 GATE_FROM_WYE = 2.5
 """Diameters of pipe between a wye and a gate that sits at it."""

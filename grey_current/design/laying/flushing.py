@@ -103,7 +103,7 @@ def _candidates(project: Project, machine: str) -> Iterator[Gate]:
         for run in project.runs
         if run.start.split("/")[0] == machine and run.start in project.pickup
     ]
-    own = {one for run in runs for one in paths.onward(run)}
+    own = paths.passed(runs)
     shared = {}
     for gate in project.gates:
         way = list(paths.onward(gate.run))

@@ -34,7 +34,6 @@ OVER_HEAT = 0.6
 ROUND_INLET = 0.7
 """m round a collector in another room, and its way to these rooms, that its duct may take.
 Allowance."""
-XY = tuple[float, float]
 
 
 @dataclass(frozen=True)

@@ -13,9 +13,8 @@ from grey_current.design.space.clashes import OVER_TABLE, DuctSpace
 from grey_current.design.space.ground import ELSEWHERE
 from grey_current.shop.collectors import Collector
 from grey_current.shop.duct_edits import LEAST_RISE
-from grey_current.shop.places import inlet_of, outwards
+from grey_current.shop.places import XY, inlet_of, outwards
 
-XY = tuple[float, float]
 LEAST_DIAMETERS = 1.0
 """Diameters of straight pipe before an inlet under which a collector stands too close to what is
 before it."""

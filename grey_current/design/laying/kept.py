@@ -4,6 +4,7 @@ is drawn.
 
 from __future__ import annotations
 
+import itertools
 from dataclasses import dataclass
 
 from grey_current.shop.catalogue import materials
@@ -43,11 +44,8 @@ def kept(project: Project, only_unconnected: bool = False) -> Kept:
     base = removed(project, [run.id for run in project.runs if run.id not in runs])
     base = _capped(base)
     down = downstream_ends(base)
-    served = {
-        ref for run in base.runs if run.id in down for ref in (run.start, run.end, *run.also_serves)
-    }
-    held = {ref for run in base.runs for ref in (run.start, run.end, *run.also_serves)}
-    wanted = tuple(ref for ref in base.pickup if ref not in served and ref not in held)
+    held = set(itertools.chain.from_iterable(run.touches for run in base.runs))
+    wanted = tuple(ref for ref in base.pickup if ref not in held)
     return Kept(base, runs, wanted, tuple(run.id for run in base.runs if run.id not in down))
 
 
@@ -64,9 +62,7 @@ def _loose_on_ports(project: Project) -> frozenset[str]:
             if run.id in found or run.pinned:
                 continue
             found.add(run.id)
-            pending += [
-                other for end in (run.start, run.end) for other in at[end] if other.id not in down
-            ]
+            pending += [other for end in run.ends for other in at[end] if other.id not in down]
     return frozenset(found)
 
 
@@ -78,7 +74,7 @@ def _pinned(project: Project) -> frozenset[str]:
     joints = {point.id for point in project.points if point.pinned}
     chosen |= {run.id for run in project.runs if run.start in joints or run.end in joints}
     paths = AirPaths(project)
-    return frozenset(passed for run in chosen for passed in paths.onward(run))
+    return frozenset(paths.passed(chosen))
 
 
 def _capped(project: Project) -> Project:

@@ -17,9 +17,10 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from grey_current.shop.places import XY
+
 Array = NDArray[np.float64]
 Ints = NDArray[np.int64]
-XY = tuple[float, float]
 
 HEADINGS = 8
 STEPS = ((1, 0), (1, 1), (0, 1), (-1, 1), (-1, 0), (-1, -1), (0, -1), (1, -1))
@@ -175,9 +176,8 @@ class Lattice:
             return []
         first, graph = self.nodes * HEADINGS, self.graph(starts)
         found = []
-        for number, places in enumerate(
-            starts
-        ):  # one at a time: the search holds the interpreter while it goes on
+        # One at a time: the search holds the interpreter while it goes on.
+        for number, places in enumerate(starts):
             costs, before = dijkstra(graph, indices=first + number, return_predecessors=True)
             found.append(ShortestPaths(self, costs[:first], before, {s.node: s for s in places}))
         return found

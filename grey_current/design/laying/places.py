@@ -31,7 +31,7 @@ from grey_current.errors import RefusedEdit
 from grey_current.shop.collectors import Collector
 from grey_current.shop.edits import removed
 from grey_current.shop.model import Project
-from grey_current.shop.places import footprint, position
+from grey_current.shop.places import bounds, footprint, position
 from grey_current.shop.room import walls
 from grey_current.units import Display
 from grey_current.workers.pool import ALONE, Crew
@@ -348,7 +348,7 @@ def _apart(a: Collector, b: Collector) -> float:
 def _without_its_ducts(project: Project, collector: str) -> Project:
     """The project without what is laid anew, for a collector whose ducts are not pinned."""
     held = kept(project)
-    pinned = [run.id for run in held.base.runs if collector in (run.start, run.end)]
+    pinned = [run.id for run in held.base.runs if collector in run.ends]
     if pinned:
         raise RefusedEdit(
             project.collector[collector].name,
@@ -363,8 +363,8 @@ def where(project: Project, item: Collector) -> str:
     looks.
     """
     display = Display(project.settings.units)
-    xs, ys = zip(*(corner for room in project.rooms for corner in room.outline), strict=True)
-    left, low = item.x - min(xs), item.y - min(ys)
+    west, south, _, _ = bounds(project.corners)
+    left, low = item.x - west, item.y - south
     return f"{display.about(left)} from the left, {display.about(low)} from below"
 
 
@@ -372,6 +372,6 @@ def taken(project: Project, place: CollectorPlace) -> Project:
     """The project with its collector at a place; where it had ducts, with those that it was judged
     with.
     """
-    if any(place.collector.id in (run.start, run.end) for run in project.runs):
+    if any(place.collector.id in run.ends for run in project.runs):
         return place.proposal.project
     return with_candidate(project, place.collector.id, place.collector)

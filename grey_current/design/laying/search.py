@@ -110,7 +110,7 @@ def _grounds(place: Site, space: DuctSpace, hug: float, behind: float, *, soft: 
     level = main_level(base, base.laying, bore)
     trunks = joinable(base, item.id)
     inlet: Inlet | None = None
-    if any(item.id in (run.start, run.end) for run in base.runs):
+    if any(item.id in run.ends for run in base.runs):
         level = _level_of(base, trunks, level)
         origin = position(base, item.id)[:2]
     else:

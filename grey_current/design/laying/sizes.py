@@ -117,16 +117,14 @@ class SizeSearch:
         """The smallest size of a segment: that of the port or of the duct that stays and leads into
         it.
         """
-        ends = {
-            end for run in chain for end in (self.project.run[run].start, self.project.run[run].end)
-        }
+        ends = {end for run in chain for end in self.project.run[run].ends}
         inner = set(chain)
         wide = 0.0
         for run in self.project.runs:
             if run.id in inner or (run.id in self.runs and not materials()[run.material].hose):
                 continue
             if {run.start, run.end} & ends and self._leads_into(run, inner):
-                ports = [ref for ref in (run.start, *run.also_serves) if ref in self.project.pickup]
+                ports = [ref for ref in run.serves if ref in self.project.pickup]
                 port = max((self.project.pickup[ref][1].port for ref in ports), default=0.0)
                 wide = max(wide, size_for_port(self.project, port) if port else run.diameter)
         for ref in ends & set(self.project.pickup):
@@ -228,7 +226,7 @@ class SizeSearch:
         at = {run: i for i, segment in enumerate(self.segments) for run in segment.runs}
         passes: dict[str, set[int]] = {}
         for run in self.project.runs:
-            for ref in (run.start, run.end, *run.also_serves):
+            for ref in run.touches:
                 if ref in self.project.pickup:
                     passes[ref] = {
                         at[passed] for passed in self._paths.onward(run.id) if passed in at

@@ -15,11 +15,11 @@ from grey_current.design.space.ground import FloorSpace
 from grey_current.design.space.hose_reach import reach
 from grey_current.shop.catalogue import catalogue, new_collector
 from grey_current.shop.collectors import Collector
-from grey_current.shop.ducts import Run
+from grey_current.shop.ducts import Run, ends_of
 from grey_current.shop.edits import added, fresh_id, removed
 from grey_current.shop.hoses import HOSE_SLACK, cut_length
 from grey_current.shop.model import Project
-from grey_current.shop.places import position
+from grey_current.shop.places import middle_of, position
 
 LONGEST = 6.0
 """m of hose on a vacuum beyond which the user rolls it along instead. Allowance."""
@@ -76,9 +76,8 @@ def with_vacuum(
     }
     if not failing:
         return None
-    places = [position(project, ref) for ref in sorted(failing)]
-    x, y = (sum(place[axis] for place in places) / len(places) for axis in (0, 1))
-    joined = {end for run in project.runs for end in (run.start, run.end)}
+    x, y = middle_of([position(project, ref) for ref in sorted(failing)])
+    joined = ends_of(project.runs)
     idle = [c for c in project.collectors if c.inlet < SMALL + 0.01 and c.id not in joined]
     if idle:
         vacuum, is_new = idle[0], False

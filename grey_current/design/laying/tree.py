@@ -15,9 +15,9 @@ import shapely
 from numpy.typing import NDArray
 
 from grey_current.design.laying.lattice import HEADINGS, Lattice, ShortestPaths
+from grey_current.shop.places import XY
 
 Array = NDArray[np.float64]
-XY = tuple[float, float]
 Target = int | str
 """What a leg joins: another leg by its number, or a run that stays by its id."""
 

@@ -12,11 +12,7 @@ def served_by(project: Project, paths: AirPaths | None = None) -> dict[str, set[
     ways = paths or AirPaths(project)
     found: dict[str, set[str]] = {run.id: set() for run in project.runs}
     for run in project.runs:
-        ends = {
-            project.pickup[ref][0].id
-            for ref in (run.start, run.end, *run.also_serves)
-            if ref in project.pickup
-        }
+        ends = {project.pickup[ref][0].id for ref in run.touches if ref in project.pickup}
         for onward in ways.onward(run.id) if ends else ():
             found[onward] |= ends
     return found

@@ -122,7 +122,7 @@ class PartsList:
         if run.also_serves and run.coupling == "quick":
             yield Use(f"quick/{mm(run.diameter)}", run.id)
             yield Use(f"clamp/{mm(run.diameter)}", run.id, 2)
-            for ref in (run.start, *run.also_serves):
+            for ref in run.serves:
                 yield Use(f"collar/{mm(run.diameter)}", ref)
         else:
             yield Use(f"clamp/{mm(run.diameter)}", run.id, 2)

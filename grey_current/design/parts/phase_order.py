@@ -51,7 +51,9 @@ def hanging(project: Project) -> list[Hanging]:
     for run in project.runs:
         end = paths.down.get(run.id)
         after = paths.next_run(run.id)
-        waits_for = after.id if after is not None else end if end in project.collector else None
+        waits_for = after.id if after is not None else end
+        if waits_for == end and end not in project.collector:
+            continue
         if waits_for is not None and phases[waits_for] > phases[run.id]:
             found.append(Hanging(run.id, phases[run.id], waits_for, phases[waits_for]))
     return found

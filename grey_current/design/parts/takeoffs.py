@@ -19,9 +19,8 @@ from grey_current.shop.duct_graph import AirPaths, far_end
 from grey_current.shop.ducts import Gate, Point, Run
 from grey_current.shop.fitting_sizes import fitting_sizes, pipe_sizes_of
 from grey_current.shop.model import Project
-from grey_current.shop.places import position
+from grey_current.shop.places import XYZ, position
 
-XYZ = tuple[float, float, float]
 NEAR_ANGLE = 3.0
 """Degrees within which a fitting that is sold is taken for the angle drawn: joints give so much.
 Allowance."""
@@ -129,7 +128,7 @@ class Joints:
     # -- at machines and collectors
 
     def _at_body(self, run: Run) -> None:
-        for ref in (run.start, run.end):
+        for ref in run.ends:
             if ref in self.project.pickup:
                 self._adapted(run, ref, self.project.pickup[ref][1].port)
             elif ref in self.project.collector:

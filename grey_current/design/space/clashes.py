@@ -29,7 +29,7 @@ from grey_current.shop.ducts import Run
 from grey_current.shop.machines import Machine
 from grey_current.shop.model import Project
 from grey_current.shop.names import called
-from grey_current.shop.places import footprint, position
+from grey_current.shop.places import XYZ, footprint, position
 from grey_current.shop.room import FLAT, OVERHEAD, Feature, Room, ceiling_at
 
 HEAD_ROOM = 2.0
@@ -53,8 +53,6 @@ GRAZE = 0.04
 """m that a drop may reach into a lane, whose width is an allowance itself."""
 OVER_TABLE = 0.3
 """m over a table above which boards pass under a drop's lower end. Allowance."""
-
-XYZ = tuple[float, float, float]
 
 
 @dataclass(frozen=True)
@@ -196,7 +194,7 @@ class DuctSpace:
     def clashes(self, run: Run) -> list[Clash]:
         """What a run passes that it should not; its own machines and collector do not count."""
         a, b = position(self.project, run.start), position(self.project, run.end)
-        own = frozenset(end.split("/")[0] for end in (run.start, run.end, *run.also_serves))
+        own = frozenset(end.split("/")[0] for end in run.touches)
         hose = materials()[run.material].hose
         found = [] if hose else list(self._through_own_collector(run, a, b))
         for solid, underside in self.passed(a, b, run.diameter, own, ("walkway",) if hose else ()):
@@ -229,7 +227,7 @@ class DuctSpace:
         """A duct that reaches its inlet from the far side, through the body; one on top comes from
         anywhere.
         """
-        for end in (run.start, run.end):
+        for end in run.ends:
             item = self.project.collector.get(end)
             if item is None or item.inlet_dx == item.inlet_dy == 0 or max(a[2], b[2]) > item.height:
                 continue
@@ -350,7 +348,7 @@ class DuctSpace:
         room is there.
         """
         worst = 0.0
-        for end in (run.start, run.end):
+        for end in run.ends:
             x, y, z = position(self.project, end)
             for room, ground in self._rooms:
                 if shapely.intersects_xy(ground, x, y):
@@ -439,8 +437,9 @@ def duct_space(project: Project) -> DuctSpace:
 
 def hanger_gap(material: str) -> float:
     """How far apart (m) the supports of a pipe may be at most."""
-    hose = materials()[material].hose
-    return HANGER_GAP["hose" if hose else "plastic" if material == "pvc" else "steel"]
+    if materials()[material].hose:
+        return HANGER_GAP["hose"]
+    return HANGER_GAP["plastic" if material == "pvc" else "steel"]
 
 
 def hangers(run: Run, length: float) -> int:

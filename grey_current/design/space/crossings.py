@@ -85,13 +85,13 @@ def _beside(short: list[Run]) -> dict[str, set[str]]:
     """
     found: dict[str, set[str]] = {}
     for run in short:
-        for end, other in ((run.start, run.end), (run.end, run.start)):
+        for end, other in (run.ends, (run.end, run.start)):
             found.setdefault(end, {end}).add(other)
     return found
 
 
 def _joined(one: Run, two: Run, beside: dict[str, set[str]]) -> bool:
-    ones, twos = ([beside.get(end, {end}) for end in (run.start, run.end)] for run in (one, two))
+    ones, twos = ([beside.get(end, {end}) for end in run.ends] for run in (one, two))
     return any(not here.isdisjoint(there) for here in ones for there in twos)
 
 

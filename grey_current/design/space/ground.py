@@ -27,7 +27,7 @@ from grey_current.design.space.outlines import (
 from grey_current.shop.collectors import Collector
 from grey_current.shop.machines import Machine, Side
 from grey_current.shop.model import Project
-from grey_current.shop.places import footprint
+from grey_current.shop.places import XY, footprint
 from grey_current.shop.room import FLAT, HOT, Feature, Opening, Room, ceiling_at
 
 REACH = 12.0
@@ -42,7 +42,6 @@ PASSED = ("walkway", "hatch", "stair")
 """Things that people pass over, so that nothing may stand there."""
 ELSEWHERE = ("next room", "outdoors")
 """Where a collector stands out of these rooms: nothing in them is in its way, nor it in theirs."""
-XY = tuple[float, float]
 
 
 @dataclass(frozen=True)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
@@ -20,7 +21,7 @@ from grey_current.shop.ducts import Run
 from grey_current.shop.machines import Machine
 from grey_current.shop.model import Project
 from grey_current.shop.names import Names
-from grey_current.shop.places import bodies, footprint, position
+from grey_current.shop.places import bodies, bounds, footprint, position
 
 WORDS = {
     "beam": "goes through {}",
@@ -114,10 +115,8 @@ def ground_of(project: Project, before: ClashSet | None = None) -> ClashSet:
     items = bodies(project)
     if before is None or was is None or changed is None:
         return ClashSet(project, frozenset(), lambda: _all_hits(project))
-    ducts, hits = (
-        before.ducts,
-        before.hits,
-    )  # not `before` itself, which would keep all that were before it
+    # Not `before` itself, which would keep all that were before it.
+    ducts, hits = (before.ducts, before.hits)
     boxes = [_box(_standing(p, ident)) for p in (was, project) for ident in changed]
     moved, beside = _lying_otherwise(was, project), list[Body]()
     if boxes:
@@ -161,8 +160,7 @@ def _standing(project: Project, ident: str) -> Body:
 def _box(item: Body) -> Box:
     """Left, low, right and high edge of where something may stand, its parked places too, m."""
     places = [item, *(parked(item) if isinstance(item, Machine) else ())]
-    xs, ys = zip(*(corner for place in places for corner in footprint(place)), strict=True)
-    return min(xs), min(ys), max(xs), max(ys)
+    return bounds(itertools.chain.from_iterable(footprint(place) for place in places))
 
 
 def _meets(box: Box, others: Iterable[Box]) -> bool:
@@ -177,7 +175,7 @@ def _touched(project: Project, run: Run, boxes: list[Box]) -> bool:
     A way round that leaves the ground within a hose's length of its ends is longer than the hose in
     any case.
     """
-    ends = [position(project, ref) for ref in (run.start, *run.also_serves, run.end)]
+    ends = [position(project, ref) for ref in (*run.serves, run.end)]
     xs, ys = [end[0] for end in ends], [end[1] for end in ends]
     far = (run.length or 0.0) if materials()[run.material].hose else 0.0
     return _meets((min(xs) - far, min(ys) - far, max(xs) + far, max(ys) + far), boxes)
@@ -200,7 +198,7 @@ def _meeting(was: Project, project: Project, gone: set[str]) -> frozenset[str]:
     if not gone:
         return frozenset()
     runs = [*was.runs, *project.runs]
-    ends = {end for run in runs if run.id in gone for end in (run.start, run.end)}
+    ends = {end for run in runs if run.id in gone for end in run.ends}
     return frozenset(
         [run.id for run in runs if run.id in gone or run.start in ends or run.end in ends]
     )
@@ -251,7 +249,7 @@ def _of_run(space: DuctSpace, run: Run) -> Iterator[Hit]:
     if space.above_ceiling(run) is not None:
         yield Hit(run.id, "ceiling")
     if materials()[run.material].hose and run.length is not None:
-        for ref in (run.start, *run.also_serves):
+        for ref in run.serves:
             if run.length < _way(space, run, ref) - SHORT_BY:
                 yield Hit(run.id, "reach", ref)
 
@@ -329,5 +327,5 @@ def _new(was: Project, project: Project, part: str) -> Iterator[Any]:
 
 
 def _lies(project: Project, run: Run) -> object:
-    places = tuple(position(project, ref) for ref in (run.start, *run.also_serves, run.end))
+    places = tuple(position(project, ref) for ref in (*run.serves, run.end))
     return places, run.diameter, materials()[run.material].hose, run.length

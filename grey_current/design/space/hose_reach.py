@@ -66,7 +66,7 @@ class Swaps:
 
 def served(run: Run) -> tuple[str, ...]:
     """All pickups that a hose is put on."""
-    return (run.start, *run.also_serves)
+    return run.serves
 
 
 def reaches(project: Project, space: FloorSpace, run: Run) -> list[Reach]:

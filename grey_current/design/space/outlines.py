@@ -11,10 +11,9 @@ import shapely
 
 from grey_current.shop.collectors import Collector
 from grey_current.shop.machines import Machine, Side
-from grey_current.shop.places import standing
+from grey_current.shop.places import XY, standing
 from grey_current.shop.room import Beam, Opening, Room
 
-XY = tuple[float, float]
 HOLE = 0.12
 """m to both sides of a wall's line that an opening in it reaches."""
 THICKEST = 0.6

@@ -23,7 +23,7 @@ from grey_current.shop.hoses import cut_length
 from grey_current.shop.machines import Pickup
 from grey_current.shop.model import Project
 from grey_current.shop.names import called
-from grey_current.shop.places import position
+from grey_current.shop.places import XY, XYZ, position
 from grey_current.shop.room import off_line
 
 HOSE_GAP = 0.35
@@ -65,8 +65,6 @@ THROUGH_WALL = 10.0
 
 NEAR_WYE = 3.0
 """Diameters round a wye within which other ducts may come close: those that meet there."""
-XY = tuple[float, float]
-XYZ = tuple[float, float, float]
 
 
 @dataclass(frozen=True)
@@ -103,7 +101,7 @@ def connected(
     when there is no main, or the pickup has a run already.
     """
     pickup = project.pickup[ref][1]
-    if any(ref in (run.start, run.end, *run.also_serves) for run in project.runs):
+    if any(ref in run.touches for run in project.runs):
         raise RefusedEdit(called(project, ref), "a second duct on it", "delete the first one")
     best = _freest(project, ref, _mains(project, collector))
     if best is None:
@@ -181,13 +179,13 @@ def reconnected(project: Project, ref: str) -> Project:
     Its gate keeps its kind. Raises `RefusedEdit` when it has no branch of its own, or cannot be
     connected.
     """
-    run = next((r for r in project.runs if ref in (r.start, r.end)), None)
+    run = next((r for r in project.runs if ref in r.ends), None)
     if run is None or run.also_serves:
         raise RefusedEdit(
             called(project, ref), "another branch for it", "choose a pickup with a hose of its own"
         )
     chain = branch_segment(project, run.id)
-    ends = {end for r in chain for end in (project.run[r].start, project.run[r].end)}
+    ends = {end for r in chain for end in project.run[r].ends}
     if ends & set(project.collector):
         raise RefusedEdit(
             called(project, ref), "another branch for it", "it needs a main that it joins"
@@ -217,7 +215,7 @@ def _paths_to(project: Project, run: Run, forward: bool, ref: str) -> Iterator[_
     """Ways from a pickup to one run, with the drop at several places beside the port and the wye
     here and there.
     """
-    up, down = (run.start, run.end) if forward else (run.end, run.start)
+    up, down = run.ends if forward else (run.end, run.start)
     a, b, port = position(project, up), position(project, down), position(project, ref)
     length = math.dist(a[:2], b[:2])
     ux, uy = (b[0] - a[0]) / length, (b[1] - a[1]) / length
@@ -253,9 +251,8 @@ def _paths_to(project: Project, run: Run, forward: bool, ref: str) -> Iterator[_
             yield _Path(run, wye if forward else length - wye, round_it, a[2], cost)
         nearest = shift == 0 and out == away
         straight = abs(turn - drop) < SAME_PLACE  # is one of those above
-        if not straight and (
-            abs(turn - drop) <= LONGEST_ASIDE or nearest
-        ):  # the drop itself aside, in line with its turn
+        # The drop itself aside, in line with its turn.
+        if not straight and (abs(turn - drop) <= LONGEST_ASIDE or nearest):
             asked = math.dist(place(turn, out), port[:2])
             corners = (place(turn, out), place(turn, stub))
             yield _Path(run, wye if forward else length - wye, corners, a[2], out + 2 * asked)

@@ -42,6 +42,8 @@ FULL_LOAD = (
 Half at 230 V."""
 STARTS_AT = 6.0
 """Times the running current that a motor draws for a moment while it starts. Allowance."""
+METRIC_VOLTS, US_SMALL_VOLTS, US_BIG_VOLTS = 230.0, 120.0, 240.0
+"""What a motor is wound for where its plate does not say. Allowance."""
 US_BIG = 1400.0
 """W of shaft power from which a motor in a US shop is wound for 240 V. Allowance."""
 SAME_VOLTAGE = 0.12
@@ -98,13 +100,17 @@ def draw(project: Project, item: Item) -> Draw | None:
     """
     us = project.settings.units == "us"
     if isinstance(item, Machine):
-        return Draw(item.volts or (120.0 if us else 230.0), item.amps, False) if item.amps else None
+        usual = US_SMALL_VOLTS if us else METRIC_VOLTS
+        return Draw(item.volts or usual, item.amps, False) if item.amps else None
     motor = item.motor
     if motor is None:
         return None
     if motor.volts and motor.amps:
         return Draw(motor.volts, motor.amps, False)
-    volts = motor.volts or (120.0 if us and motor.power < US_BIG else 240.0 if us else 230.0)
+    usual = METRIC_VOLTS
+    if us:
+        usual = US_SMALL_VOLTS if motor.power < US_BIG else US_BIG_VOLTS
+    volts = motor.volts or usual
     return Draw(volts, full_load_amps(motor.power, volts), True)
 
 
@@ -238,7 +244,7 @@ def machines_of_collectors(project: Project) -> dict[str, frozenset[str]]:
     found = {}
     for collector in project.collectors:
         runs = [project.run[ident] for ident in downstream_ends(project, collector.id)]
-        refs = {ref for run in runs for ref in (run.start, run.end, *run.also_serves) if "/" in ref}
+        refs = {ref for run in runs for ref in run.touches if "/" in ref}
         found[collector.id] = frozenset(ref.split("/", maxsplit=1)[0] for ref in refs)
     return found
 

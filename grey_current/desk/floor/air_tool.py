@@ -15,7 +15,6 @@ from grey_current.design.space.routing import connected
 from grey_current.desk.floor.building_paint import paint_tape
 from grey_current.desk.floor.canvas import Canvas
 from grey_current.desk.floor.tool import REACH, Tool, far, near_port, on_body
-from grey_current.desk.floor.view import XY
 from grey_current.errors import RefusedEdit
 from grey_current.shop.catalogue import materials
 from grey_current.shop.duct_edits import (
@@ -32,7 +31,7 @@ from grey_current.shop.ducts import Run
 from grey_current.shop.edits import Edit
 from grey_current.shop.model import Project
 from grey_current.shop.names import called
-from grey_current.shop.places import position
+from grey_current.shop.places import XY, position
 from grey_current.shop.room import building_turn, off_line
 from grey_current.shop.slides import with_gate_slid, with_run_moved
 from grey_current.units import Display
@@ -67,9 +66,7 @@ class AirTool(Tool):
         A click on a port that has no duct yet makes its whole branch.
         """
         port = near_port(self, spot)
-        if port is not None and not any(
-            port in (r.start, r.end, *r.also_serves) for r in self.project.runs
-        ):
+        if port is not None and not any(port in r.touches for r in self.project.runs):
             name = self.project.pickup[port][0].name.lower()
             self.workspace.edit(f"Connect the {name}", lambda p: connected(p, port))
             self._from = None

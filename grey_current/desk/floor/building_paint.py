@@ -12,10 +12,11 @@ from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QBrush, QPainter, QPainterPath, QPen, QPixmap
 
 from grey_current.design.space.outlines import swing_outline, track_outline
-from grey_current.desk.floor.view import XY, View
+from grey_current.desk.floor.view import View, readable
 from grey_current.desk.theme import Palette, faded, font
 from grey_current.shop.corner_edits import corner_of
 from grey_current.shop.model import Project
+from grey_current.shop.places import XY
 from grey_current.shop.room import HOT, Beam, Feature, Opening, Room, walls
 from grey_current.shop.room_edits import wall_of
 from grey_current.units import FOOT, Display
@@ -193,13 +194,15 @@ def _paint_feature(
     dashed = feature.kind in ("walkway", "hatch", "no-duct area")
     style = Qt.PenStyle.DashLine if dashed else Qt.PenStyle.SolidLine
     hot = feature.kind in HOT
-    ink = p.starved if hot else p.soft
-    painter.setPen(QPen(p.accent if chosen else ink, 3 if chosen else 1.4 if hot else 1.2, style))
+    if chosen:
+        painter.setPen(QPen(p.accent, 3, style))
+    else:
+        painter.setPen(QPen(p.starved, 1.4, style) if hot else QPen(p.soft, 1.2, style))
     fill = FILLS.get(feature.kind, Qt.BrushStyle.DiagCrossPattern if hot else Qt.BrushStyle.NoBrush)
     if feature.kind in ("bench", "rack"):
         painter.setBrush(faded(p.machine, 160))
     else:
-        painter.setBrush(QBrush(faded(ink, 90) if hot else faded(p.faint, 130), fill))
+        painter.setBrush(QBrush(faded(p.starved, 90) if hot else faded(p.faint, 130), fill))
     painter.drawPolygon(polygon)
     box = polygon.boundingRect()
     painter.setPen(QPen(p.faint, 1))
@@ -237,7 +240,7 @@ def paint_wall_lengths(
             spot = middle + out * (wall_width(view) + 11)
             painter.save()
             painter.translate(spot)
-            painter.rotate(turn - 180 if turn > 90 else turn + 180 if turn <= -90 else turn)
+            painter.rotate(readable(turn))
             painter.fillRect(QRectF(-wide / 2, -8, wide, 16), p.bench)
             painter.setPen(p.soft)
             painter.drawText(QRectF(-wide / 2, -8, wide, 16), Qt.AlignmentFlag.AlignCenter, text)

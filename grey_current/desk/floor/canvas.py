@@ -6,8 +6,9 @@ from collections.abc import Callable
 from typing import Protocol
 
 from grey_current.desk.floor.scene import FloorScene
-from grey_current.desk.floor.view import XY, View
+from grey_current.desk.floor.view import View
 from grey_current.desk.theme import Palette
+from grey_current.shop.places import XY
 from grey_current.workspace.workspace import Workspace
 
 

@@ -27,9 +27,10 @@ from grey_current.desk.floor.paint import paint_flow
 from grey_current.desk.floor.scene import Emphasis, FloorScene, build_scene
 from grey_current.desk.floor.static_layer import Look, StillLayer
 from grey_current.desk.floor.tool import Tool
-from grey_current.desk.floor.view import XY, View
+from grey_current.desk.floor.view import View
 from grey_current.desk.theme import Palette
 from grey_current.errors import GreyCurrentError
+from grey_current.shop.places import XY, bounds
 from grey_current.workspace.workspace import Workspace
 
 MARGIN = 46
@@ -118,11 +119,7 @@ class Floor(QWidget):
         """Whether rooms that changed their size are to be shown anew: all of them were in sight, or
         are no more.
         """
-        corners = [
-            self.view.point(corner)
-            for room in self.workspace.project.rooms
-            for corner in room.outline
-        ]
+        corners = [self.view.point(corner) for corner in self.workspace.project.corners]
         return self._fitted or not all(QRectF(self.rect()).contains(spot) for spot in corners)
 
     def set_all_lanes(self, shown: bool) -> None:
@@ -148,13 +145,12 @@ class Floor(QWidget):
 
     def fit(self) -> None:
         """Show all rooms."""
-        corners = [corner for room in self.workspace.project.rooms for corner in room.outline]
-        xs, ys = zip(*corners, strict=True)
-        wide, deep = max(xs) - min(xs), max(ys) - min(ys)
+        west, south, east, north = bounds(self.workspace.project.corners)
+        wide, deep = east - west, north - south
         scale = min((self.width() - 2 * MARGIN) / wide, (self.height() - 2 * MARGIN) / deep)
         scale = min(max(scale, SCALES[0]), SCALES[1])
-        left = self.width() / 2 - scale * (min(xs) + wide / 2) + 8
-        bottom = self.height() / 2 + scale * (min(ys) + deep / 2) - 8
+        left = self.width() / 2 - scale * (west + wide / 2) + 8
+        bottom = self.height() / 2 + scale * (south + deep / 2) - 8
         self.view, self._fitted = View(scale, left, bottom), True
         self.update()
 

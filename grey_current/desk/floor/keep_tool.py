@@ -46,7 +46,7 @@ class KeepTool(BuildTool):
         """
         run = self.project.run.get(place)
         if run is not None:
-            ends = [position(self.project, end) for end in (run.start, run.end)]
+            ends = [position(self.project, end) for end in run.ends]
             return self.floor.view.point(
                 ((ends[0][0] + ends[1][0]) / 2, (ends[0][1] + ends[1][1]) / 2)
             )

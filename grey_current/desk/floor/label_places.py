@@ -11,7 +11,8 @@ import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, QRectF
 
-from grey_current.desk.floor.view import XY, View
+from grey_current.desk.floor.view import View
+from grey_current.shop.places import XY
 
 HIGH = 16.0
 ROOM_INSIDE = 1.6

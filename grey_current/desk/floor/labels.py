@@ -51,10 +51,9 @@ def placed_labels(
     features = scene.project.features
     wanted += [WantedLabel(_wide(f.name, False) + 4, f.outline, optional=True) for f in features]
     lines = tuple((duct.line, duct.width) for duct in ducts)
-    lines += tuple(
-        ((place, place), port) for machine in scene.machines for _, place, port in machine.ports
-    )
-    corners = tuple(corner for room in scene.project.rooms for corner in room.outline)
+    for machine in scene.machines:
+        lines += tuple(((place, place), port) for _, place, port in machine.ports)
+    corners = tuple(scene.project.corners)
     places = label_places(tuple(wanted), lines, corners, view)
     made = [
         _label(

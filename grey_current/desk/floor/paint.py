@@ -22,7 +22,6 @@ from grey_current.desk.floor.building_paint import (
 )
 from grey_current.desk.floor.labels import Label, halo_text, label_box, paint_label
 from grey_current.desk.floor.scene import (
-    XY,
     CollectorShape,
     DuctShape,
     Emphasis,
@@ -30,9 +29,10 @@ from grey_current.desk.floor.scene import (
     GateShape,
     MachineShape,
 )
-from grey_current.desk.floor.view import View
+from grey_current.desk.floor.view import View, readable
 from grey_current.desk.theme import Palette, faded, font, mixed
 from grey_current.shop.model import Project
+from grey_current.shop.places import XY
 from grey_current.units import Display
 
 CHEVRON_GAP = 24.0
@@ -353,10 +353,9 @@ def _paint_size(painter: QPainter, duct: DuctShape, view: View, p: Palette) -> N
     if length < wide + 16 or duct.width * view.scale < 9:
         return
     turn = math.degrees(math.atan2(b.y() - a.y(), b.x() - a.x()))
-    turn = turn - 180 if turn > 90 else turn + 180 if turn < -90 else turn
     painter.save()
     painter.translate((a.x() + b.x()) / 2, (a.y() + b.y()) / 2)
-    painter.rotate(turn)
+    painter.rotate(readable(turn))
     painter.setPen(p.ink)
     painter.drawText(
         QRectF(-wide / 2 - 2, -8, wide + 4, 16), Qt.AlignmentFlag.AlignCenter, duct.label
@@ -405,8 +404,7 @@ def _paint_sizes(
     painter: QPainter, project: Project, view: View, p: Palette, display: Display
 ) -> None:
     """Length and width of the whole shop along its walls."""
-    corners = [corner for room in project.rooms for corner in room.outline]
-    box = view.polygon(corners).boundingRect()
+    box = view.polygon(project.corners).boundingRect()
     across, deep = box.width() / view.scale, box.height() / view.scale
     gap = wall_width(view) + 13
     painter.setFont(font("small"))

@@ -22,12 +22,11 @@ from grey_current.shop.collectors import Collector
 from grey_current.shop.ducts import Run
 from grey_current.shop.machines import Machine
 from grey_current.shop.model import Project
-from grey_current.shop.places import footprint, position
+from grey_current.shop.places import XY, footprint, position
 from grey_current.units import Display
 from grey_current.workspace.offering import offered_scenario
 from grey_current.workspace.workspace import Workspace
 
-XY = tuple[float, float]
 Emphasis = Literal["building", "machines", "bodies", "air"]
 """What stands out on the floor: the building, machines with their lanes, bodies only, or what air
 passes."""
@@ -241,14 +240,13 @@ def _duct(project: Project, run: Run, start: str, velocity: float, state: str) -
 
 def _as_built(duct: DuctShape, project: Project) -> DuctShape:
     """A duct as far as it is built: what is mounted or sealed says so."""
-    state = (
-        "sealed"
-        if duct.run in project.build.sealed
-        else "mounted"
-        if duct.run in project.build.mounted
-        else "idle"
-    )
-    label = duct.label if state == "idle" else f"{duct.label}, {state}"
+    state, label = "idle", duct.label
+    if duct.run in project.build.sealed:
+        state = "sealed"
+    elif duct.run in project.build.mounted:
+        state = "mounted"
+    if state != "idle":
+        label = f"{duct.label}, {state}"
     return replace(duct, state=state, velocity=0.0, label=label)
 
 

@@ -12,10 +12,10 @@ from PyQt6.QtGui import QKeyEvent, QPainter
 from grey_current.desk.floor.building_paint import paint_tape
 from grey_current.desk.floor.canvas import Canvas
 from grey_current.desk.floor.tool import REACH, Tool
-from grey_current.desk.floor.view import XY
 from grey_current.shop import edits
 from grey_current.shop.corner_edits import corner_of, squared, with_corner_at
 from grey_current.shop.edits import Edit
+from grey_current.shop.places import XY
 from grey_current.shop.room import Room, area, off_line, walls
 from grey_current.shop.room_edits import on_wall, slid_along, wall_of, with_wall_pushed
 from grey_current.shop.underlays import with_underlay_moved
@@ -255,11 +255,9 @@ class ShopTool(Tool):
             painter.drawEllipse(view.point(mark), 5, 5)
         if self.wants_keys:
             base, jog = self._grown()
-            text = (
-                f"{self._typed}▏ Enter"
-                if self._typed
-                else display.length(abs(self._out) if jog else base + self._out)
-            )
+            text = display.length(abs(self._out) if jog else base + self._out)
+            if self._typed:
+                text = f"{self._typed}▏ Enter"
             middle = view.point(self._moved_middle())
             paint_tape(painter, middle, middle, text, p)
 

@@ -8,7 +8,16 @@ from dataclasses import dataclass
 from PyQt6.QtCore import QPointF
 from PyQt6.QtGui import QPolygonF
 
-XY = tuple[float, float]
+from grey_current.shop.places import XY
+
+
+def readable(turn: float) -> float:
+    """An angle (degrees) of writing along a line, turned half round where it would stand on its
+    head.
+    """
+    if turn > 90:
+        return turn - 180
+    return turn + 180 if turn <= -90 else turn
 
 
 @dataclass(frozen=True)

@@ -130,7 +130,7 @@ def _connect_fields(project: Project, machine: Machine, pickup: str) -> list[Act
             lambda p: connected(p, ref),
         )
     )
-    piped = [c for c in project.collectors if any(c.id in (r.start, r.end) for r in project.runs)]
+    piped = [c for c in project.collectors if any(c.id in r.ends for r in project.runs)]
     return fields + [_connect_to(ref, name, collector) for collector in piped if len(piped) > 1]
 
 

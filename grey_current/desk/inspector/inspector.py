@@ -94,9 +94,8 @@ class Inspector(QFrame):
             if (text := _half_typed(field)) is not None
         }
         for field in self.fields.values():
-            field.blockSignals(
-                True
-            )  # losing the focus while they go would enter what is half typed
+            # Losing the focus while they go would enter what is half typed.
+            field.blockSignals(True)
         self._build(new)
         for key, text in typed.items():
             self._type_again(key, text)

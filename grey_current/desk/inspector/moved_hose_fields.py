@@ -41,7 +41,7 @@ def serves_section(workspace: Workspace, run: Run) -> tuple[Section, ...]:
         )
         items.append(Fact(name, asked, "good" if enough else "short"))
     items += [_no_longer(run, ref, _pickup_name(project, ref)) for ref in run.also_serves]
-    taken = {ref for other in project.runs for ref in (other.start, other.end, *other.also_serves)}
+    taken = {ref for other in project.runs for ref in other.touches}
     free = [(ref, _pickup_name(project, ref)) for ref in project.pickup if ref not in taken]
     if free:
         items.append(

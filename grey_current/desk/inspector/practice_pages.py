@@ -183,14 +183,9 @@ def complaint_section(project: Project) -> Section:
         (kind, SAYINGS[kind].rstrip(".").lower()) for kind in SAYINGS if kind != "only one machine"
     ]
     options += [(f"only one machine/{m}", f"only {names.of(m)} is weaker") for m in project.machine]
-    one = complaint is not None and complaint.kind == "only one machine"
-    now = (
-        ""
-        if complaint is None
-        else f"{complaint.kind}/{complaint.machine}"
-        if one
-        else complaint.kind
-    )
+    now: str = complaint.kind if complaint is not None else ""
+    if complaint is not None and complaint.kind == "only one machine":
+        now = f"{complaint.kind}/{complaint.machine}"
 
     def edit(project: Project, value: str) -> Project:
         name, _, machine = value.partition("/")

@@ -105,9 +105,8 @@ class FindingRow(QWidget):
         self._remedy.setObjectName("soft")
         self._remedy.setWordWrap(True)
         layout.addWidget(self._remedy, 1, 1)
-        self._remedy.setHidden(
-            not finding.remedies
-        )  # once it has a parent; a label on its own would be a window
+        # Once it has a parent; a label on its own would be a window.
+        self._remedy.setHidden(not finding.remedies)
         self.buttons = [self._button(change) for change in finding.fixes]
         for number, button in enumerate(self.buttons):
             layout.addWidget(button, 2 + number, 1, Qt.AlignmentFlag.AlignLeft)

@@ -197,9 +197,8 @@ class _Section:
             lines = self._cells(table, row)
             tall = max(len(cell) for cell in lines) * BODY * LEADING + 0.8
             follows = number + 1 < len(table.rows)
-            keep = tall + (
-                BODY * LEADING + 0.8 if len(row) == 1 and follows else 0.0
-            )  # a heading with its first row
+            # A heading with its first row.
+            keep = tall + (BODY * LEADING + 0.8 if len(row) == 1 and follows else 0.0)
             if keep > self._left:
                 self._new_page()
                 self._heading(table)

@@ -159,9 +159,8 @@ def _word(
     metrics = QFontMetricsF(painter.font(), painter.device())
     wide = metrics.horizontalAdvance(text)
     x = {"left": 0.0, "middle": -wide / 2, "right": -wide}[align]
-    for word in text.split(
-        " "
-    ):  # each on its own: what Qt writes for a space is no space to who searches the PDF
+    # Each on its own: what Qt writes for a space is no space to who searches the PDF.
+    for word in text.split(" "):
         painter.drawText(QPointF(x, 0), word)
         x += metrics.horizontalAdvance(f"{word} ")
     painter.restore()

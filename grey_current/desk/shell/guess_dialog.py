@@ -35,7 +35,11 @@ class Misses(QWidget):
         painter.fillRect(QRectF(0, self.height() - 1, self.width(), 1), p.rule)
         for number, answer in enumerate(self.answers):
             high = max(min(answer.miss / (2 * FAR), 1.0) * (BARS - 4), 2.0)
-            colour = p.good if answer.miss <= CLOSE else p.starved if answer.miss > FAR else p.short
+            colour = p.short
+            if answer.miss <= CLOSE:
+                colour = p.good
+            elif answer.miss > FAR:
+                colour = p.starved
             painter.fillRect(
                 QRectF(number * wide + 3, self.height() - 1 - high, wide - 6, high), colour
             )

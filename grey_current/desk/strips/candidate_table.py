@@ -116,11 +116,12 @@ def paint_offers(
         name = painter.fontMetrics().elidedText(offer.model, Qt.TextElideMode.ElideRight, 172)
         painter.drawText(QRectF(22, y, 176, ROW), Qt.AlignmentFlag.AlignVCenter, name)
         painter.setFont(font("small"))
+        power = f"{offer.power:,.0f}" + ("!" if offer.overloads else "")
         values = [
             f"{offer.served} of {offer.asked}",
             f"{offer.worst:.0%}",
             "–" if offer.transport is None else f"{offer.transport:.0%}",
-            _money(offer) if priced else f"{offer.power:,.0f}" + ("!" if offer.overloads else ""),
+            _money(offer) if priced else power,
         ]
         for (left, _), value in zip(columns, values, strict=True):
             painter.drawText(QRectF(left - 20, y, 54, ROW), right, value)

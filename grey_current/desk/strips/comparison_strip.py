@@ -178,12 +178,9 @@ def _figure_words(row: Difference, display: Display) -> str:
 
 def _change_words(row: Difference, display: Display) -> str:
     if row.change is None:
-        return (
-            ""
-            if row.kept is None and row.present is None
-            else "new"
-            if row.kept is None
-            else "gone"
-        )
+        if row.kept is not None:
+            return "gone"
+        return "" if row.present is None else "new"
     words = display.airflow(abs(row.change), unit=False)
-    return "same" if words == "0" else f"{'+' if row.change > 0 else '−'}{words}"
+    sign = "+" if row.change > 0 else "−"
+    return "same" if words == "0" else sign + words

@@ -155,9 +155,8 @@ class CutBars(QWidget):
                 2 if chosen else 1,
             )
         )
-        painter.setBrush(
-            mixed(p.raised, p.good, 0.45) if cut else p.machine_on if chosen else p.raised
-        )
+        fill = p.machine_on if chosen else p.raised
+        painter.setBrush(mixed(p.raised, p.good, 0.45) if cut else fill)
         painter.drawRect(box.adjusted(0.5, 0.5, -0.5, -0.5))
         left = 4.0
         if box.width() > TICK + 6:

@@ -251,12 +251,14 @@ def _paint_plate(painter: QPainter, box: QRectF, number: int, lever: Lever, p: P
     )
     painter.drawText(plate.adjusted(2, 3, -2, -24), Qt.AlignmentFlag.AlignCenter, name)
     painter.setFont(font("fine"))
-    words = lever.pinned or (
-        "open" if lever.pulled else "would help" if lever.would_help else "shut"
-    )
-    painter.setPen(
-        p.short if lever.pinned else p.good if lever.pulled or lever.would_help else p.soft
-    )
+    words, colour = "shut", p.soft
+    if lever.pinned:
+        words, colour = lever.pinned, p.short
+    elif lever.pulled:
+        words, colour = "open", p.good
+    elif lever.would_help:
+        words, colour = "would help", p.good
+    painter.setPen(colour)
     painter.drawText(
         plate.adjusted(2, 24, -2, -2), Qt.AlignmentFlag.AlignCenter, f"{number} · {words}"
     )

@@ -164,17 +164,14 @@ class PartsTable(QWidget):
         )
         painter.drawText(QRectF(TICK + QUANTITY, box.top(), wide, ROW), middle, words)
         left = box.width() - 3 * MONEY
+        left_to_pay = "" if line.left_sum is None else f"{line.left_sum:,.2f}"
         cells = (
-            "" if line.price is None else f"{line.price:,.2f}",
-            NO_PRICE if line.sum is None else f"{line.sum:,.2f}",
-            "bought"
-            if line.left <= 0
-            else ""
-            if line.left_sum is None
-            else f"{line.left_sum:,.2f}",
+            ("" if line.price is None else f"{line.price:,.2f}", p.soft),
+            (NO_PRICE, p.short) if line.sum is None else (f"{line.sum:,.2f}", p.ink),
+            ("bought" if line.left <= 0 else left_to_pay, p.soft),
         )
-        for column, cell in enumerate(cells):
-            painter.setPen(p.short if cell == NO_PRICE else p.soft if column != 1 else p.ink)
+        for column, (cell, colour) in enumerate(cells):
+            painter.setPen(colour)
             painter.drawText(QRectF(left + column * MONEY, box.top(), MONEY - 8, ROW), right, cell)
 
 

@@ -32,10 +32,8 @@ def paint_strip(
     chart = QRectF(LEFT, TOP + 82, profile.width(), box.height() - TOP - 82 - 22)
     for index, piece in enumerate(facts.pieces):
         left, right = spans[index]
-        tint = (
-            p.accent if index in shown else p.short if piece.group == facts.largest_loss else None
-        )
-        if tint is not None:
+        tint = p.accent if index in shown else p.short
+        if index in shown or piece.group == facts.largest_loss:
             column = QRectF(left, TOP, max(right - left, 2), chart.bottom() - TOP)
             painter.fillRect(column, faded(tint, 40))
     _paint_profile(painter, profile, facts, spans, p, selected, display)

@@ -225,7 +225,7 @@ class RunStrip(StripPanel):
         piece, (left, right) = self.facts.pieces[index], self.spans()[index]
         project = self.workspace.project
         run = project.run[piece.element]
-        distances = [distance(project, run, ref) for ref in (run.start, *run.also_serves)]
+        distances = [distance(project, run, ref) for ref in run.serves]
         scale = max((right - left) / max(piece.length, 0.02), 1.0)
         self._hose = _HoseDrag(run.id, run.length or max(distances), max(distances), scale, x)
 
@@ -238,10 +238,13 @@ class RunStrip(StripPanel):
         if event is not None and self.bars is not None:
             self._take_bar(event.position())
             return
-        edge = self.hose_edge_at(event.position().x()) if event else None
-        if event is not None and edge is not None:
+        if event is None:
+            return
+        found = edge = self.hose_edge_at(event.position().x())
+        if edge is not None:
             self._take_hose(edge, event.position().x())
-        found = edge if edge is not None else self.piece_at(event.position().x()) if event else None
+        else:
+            found = self.piece_at(event.position().x())
         if found is not None and self.facts:
             self.chosen.emit(self.facts.pieces[found].element)
 

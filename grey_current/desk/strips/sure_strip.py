@@ -248,4 +248,6 @@ class SureStrip(StripPanel):
 
 def chance_colour(chance: float, p: Palette) -> QColor:
     """The colour of a chance that a need is met."""
-    return p.good if chance >= LIKELY_ENOUGH else p.short if chance >= LIKELY_SHORT else p.starved
+    if chance >= LIKELY_ENOUGH:
+        return p.good
+    return p.short if chance >= LIKELY_SHORT else p.starved
