@@ -9,6 +9,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from functools import lru_cache
+from typing import NamedTuple
 
 from grey_current.air import fan as fans
 from grey_current.air import fittings, laws, pieces
@@ -153,49 +154,64 @@ def reducer(
     )
 
 
+class WyeShape(NamedTuple):
+    """A wye, or a splitter, at a point.
+
+    Attributes:
+        suffix: What tells it from others at the same point, in its pieces' ids.
+        combined: Bore of the leg that both others lead to, m.
+        angle: Degrees between its branch and its main.
+        side: Bore of the run that is its branch, m.
+        crowded: Whether it is not the first one at its place, which no correlation covers.
+    """
+
+    point: Point
+    suffix: str
+    combined: float
+    angle: float
+    side: float
+    crowded: bool
+
+
 @lru_cache(maxsize=KEPT)
 def wye_leg(
-    point: Point,
-    suffix: str,
-    diameter: float,
-    roughness: float,
-    combined: float,
-    angle: float,
-    is_main: bool,
-    side: float,
-    crowded: bool,
+    wye: WyeShape, diameter: float, roughness: float, *, is_main: bool
 ) -> tuple[Piece, ...]:
-    """One leg of a wye in flow order: a reducer where its diameter does not fit, then the wye.
+    """One leg of a wye in flow order: a reducer where its bore does not fit, then the wye.
 
-    The leg's own diameter and roughness (m), the combined leg's and the branch's diameter (m), the
-    branch's angle. `crowded` when more than one branch joins at one place. Raises nothing.
+    `diameter` and `roughness` (m) are those of the run that comes into the leg. Raises nothing.
     """
-    at, name = point.id, "main" if is_main else "branch"
-    if point.splitter:
-        small = min(diameter, combined)
-        law: laws.Law = laws.Constant(fittings.splitter(combined, small), small)
-        ident = f"{at}/splitter{suffix}-{name}"
+    at, name = wye.point.id, "main" if is_main else "branch"
+    if wye.point.splitter:
+        small = min(diameter, wye.combined)
+        k = fittings.splitter(wye.combined, small)
         return (
-            pieces.Splitter(ident, at, law, small, small=small, large=combined, allowance=True),
+            pieces.Splitter(
+                f"{at}/splitter{wye.suffix}-{name}",
+                at,
+                laws.Constant(k, small),
+                small,
+                small=small,
+                large=wye.combined,
+                allowance=True,
+            ),
         )
-    own = combined if is_main else min(diameter, combined)
-    step = reducer(
-        f"{at}/reducer{suffix}-{name}", at, diameter, own, roughness, point.reducer == "taper"
-    )
-    side_bore = min(side, combined)
+    own = wye.combined if is_main else min(diameter, wye.combined)
+    taper = wye.point.reducer == "taper"
+    step = reducer(f"{at}/reducer{wye.suffix}-{name}", at, diameter, own, roughness, taper)
+    side_bore = min(wye.side, wye.combined)
     kind = pieces.WyeMain if is_main else pieces.WyeBranch
-    law = laws.Wye(is_main, angle, side_bore, combined, own)
-    wye = kind(
-        f"{at}/wye{suffix}-{name}",
+    leg = kind(
+        f"{at}/wye{wye.suffix}-{name}",
         at,
-        law,
+        laws.Wye(is_main, wye.angle, side_bore, wye.combined, own),
         own,
-        angle=min(max(angle, 30.0), 90.0),
-        combined=combined,
-        other=side_bore if is_main else combined,
-        outside_data=crowded or not 29.5 <= angle <= 90.5,
+        angle=min(max(wye.angle, 30.0), 90.0),
+        combined=wye.combined,
+        other=side_bore if is_main else wye.combined,
+        outside_data=wye.crowded or not 29.5 <= wye.angle <= 90.5,
     )
-    return (step, wye) if step else (wye,)
+    return (step, leg) if step else (leg,)
 
 
 @lru_cache(maxsize=KEPT)

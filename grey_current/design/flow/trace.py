@@ -13,7 +13,8 @@ from typing import TypeVar
 
 from grey_current.air.gas import Air, air_at
 from grey_current.air.network import Network
-from grey_current.design.flow.walk import Ends, Walk, Walked
+from grey_current.design.flow.spans import Walked
+from grey_current.design.flow.walk import Ends, Walk
 from grey_current.errors import DuctworkError
 from grey_current.shop.catalogue import materials
 from grey_current.shop.collectors import Collector

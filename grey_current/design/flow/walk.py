@@ -1,18 +1,16 @@
-"""The walk from a collector's inlet outward, along which a network's pieces are laid one after the
-other.
+"""The walk from a collector's inlet outward, which lays a network's pieces one after the other.
 
-Along a branch it collects what it meets; where runs meet it makes a wye: the leg that goes
-straightest on is the main, the others are branches. What lies along a branch is kept as a span, for
-a later walk through the same ductwork.
+There is one step, `Walk._pass_branch`: up a branch to where others join it, or to its end. The
+whole walk takes it from joint to joint; a later walk takes it only along the branches that an edit
+has touched (`Walk.again`), and has the others from the spans that the earlier one kept.
 """
 
 from __future__ import annotations
 
 import math
 from collections import defaultdict
-from collections.abc import Callable, Mapping, Sequence, Set
+from collections.abc import Mapping, Sequence, Set
 from dataclasses import dataclass, field
-from functools import cached_property
 from typing import NamedTuple
 
 from grey_current.air import fittings, laws, pieces
@@ -20,121 +18,115 @@ from grey_current.air.gas import Air
 from grey_current.air.network import Branch, Network
 from grey_current.air.pieces import Piece
 from grey_current.design.flow import fittings as make
+from grey_current.design.flow.joints import Coming, main_first, roughness, turn_between, wye_legs
+from grey_current.design.flow.spans import ROOT, JoinedLeg, Place, Span, SpanKey, Walked
 from grey_current.shop.catalogue import materials
 from grey_current.shop.collectors import Collector
 from grey_current.shop.ducts import Gate, Run
 from grey_current.shop.model import Project
-from grey_current.shop.places import position
+from grey_current.shop.places import XYZ, position
 
-HOSE_WYE_ANGLE = 45.0
-"""Angle of a wye whose branch is a hose, which the drawing does not tell. Allowance."""
 RISER_SLOPE = 0.5
+"""Share of its length that a run rises from which on chips have to be lifted in it."""
 
 Ends = Mapping[str, Sequence[Run]]
 """The runs that end at each point, pickup or collector."""
-SpanKey = tuple[str, str]
-"""The run by which a walk comes into a branch, and the end of it by which it comes."""
-
-
-class JoinedLeg(NamedTuple):
-    """A branch that begins at a wye: the pieces there in flow order, and the run that the walk goes
-    on with, if any.
-
-    `joins` counts in the legs of the same joint; -1 is the branch that all of them lead to.
-    """
-
-    joins: int
-    pieces: tuple[Piece, ...]
-    run: str | None
-
-
-@dataclass(frozen=True)
-class Span:
-    """What lies along one branch, and what the walk went on with at `at`, its upstream end.
-
-    `runs` are those that it passes; `switch` is the place of the machine's own fan at its end among
-    the switches.
-    """
-
-    runs: frozenset[str]
-    branch: Branch
-    at: str
-    legs: tuple[JoinedLeg, ...]
-    switch: int | None
-
-    def goes_on_as(self, other: Span) -> bool:
-        """Whether the same branches begin at its upstream end, and the same pickup stands there."""
-        mine, others = ([(leg.joins, leg.run) for leg in span.legs] for span in (self, other))
-        ends = (self.at, self.branch.pickup, self.switch) == (
-            other.at,
-            other.branch.pickup,
-            other.switch,
-        )
-        return ends and mine == others
-
-
-Place = tuple[int, int]
-"""Where a branch begins: at the upstream end of which other one, and as which of the legs there."""
-
-
-@dataclass(frozen=True)
-class Walked:
-    """A network, the spans along its branches for a later walk, and where each of them lies.
-
-    `entered` names each branch's span, None where the walk did not go along it; `begins` its place,
-    the root's (-1, 0).
-    """
-
-    network: Network
-    spans: Mapping[SpanKey, Span]
-    entered: tuple[SpanKey | None, ...]
-    begins: tuple[Place, ...]
-
-    @cached_property
-    def at(self) -> dict[Place, int]:
-        """The branch that begins at a place."""
-        return {place: branch for branch, place in enumerate(self.begins)}
-
-
-@dataclass(slots=True)
-class _Draft:
-    """A branch under way, from its wye at the head on; pieces are collected against the flow and
-    turned round at the end.
-    """
-
-    joins: int
-    head: tuple[Piece, ...] = ()
-    against: list[Piece] = field(default_factory=list)
-    pickup: tuple[str, str] | None = None
-    after_wye: bool = False
-    goes_on: int | None = None
-    """The branch that brings its air, where only a leaky seam lies between the two."""
-    entered: SpanKey | None = None
-    runs: list[str] = field(default_factory=list)
-    end: tuple[str, tuple[JoinedLeg, ...]] = ("", ())
-    switch: int | None = None
-    begins: Place = (-1, 0)
-    kept: Span | None = None
-    """What an earlier walk found here, where nothing has changed since."""
-
-    def add(self, *pieces: Piece) -> None:
-        """Add pieces that stand in flow order, upstream of all that are there."""
-        self.against.extend(reversed(pieces))
 
 
 class _Lie(NamedTuple):
-    """How a run lies now: its far end, the straight distance (m) between its ends, the flow's
-    heading.
+    """How a run lies as the walk comes to it.
+
+    Attributes:
+        far: The reference at its upstream end.
+        straight: Distance between its ends, m.
+        heading: Unit vector in which its air flows.
     """
 
     far: str
     straight: float
-    heading: tuple[float, float, float]
+    heading: XYZ
+
+
+@dataclass
+class _Passage:
+    """A branch while the walk goes up it.
+
+    Ducts that leak let the room in at every seam, which parts a branch into stretches, the one at
+    the collector's side first.
+
+    Attributes:
+        head: What the branch has of the joint where it begins, in flow order.
+        from_inlet: Straight length (m) to the collector's inlet; None behind the first fitting.
+        switch: The number that the switch of a machine's own fan would have.
+        against: The pieces of each stretch, against the flow.
+        seams: The leak between a stretch and the next one.
+        legs: The branches that begin at its upstream end.
+        own_fan: Whether a machine's own fan stands at its end.
+    """
+
+    head: tuple[Piece, ...]
+    from_inlet: float | None
+    switch: int
+    against: list[list[Piece]] = field(default_factory=lambda: [[]])
+    seams: list[Piece] = field(default_factory=list)
+    runs: list[str] = field(default_factory=list)
+    at: str = ""
+    legs: tuple[JoinedLeg, ...] = ()
+    pickup: tuple[str, str] | None = None
+    own_fan: bool = False
+
+    def add(self, *more: Piece) -> None:
+        """Add pieces that stand in flow order, upstream of all that are there."""
+        self.against[-1].extend(reversed(more))
+
+    def laid(self) -> list[tuple[Piece, ...]]:
+        """Return the pieces of each stretch in flow order, with allowances for close fittings.
+
+        A wye upstream counts as a fitting; a seam between two stretches does not.
+        """
+        clear = 0.0 if self.legs else math.inf
+        made: list[tuple[Piece, ...]] = []
+        for number in reversed(range(len(self.against))):
+            head = self.head if number == 0 else ()
+            stretch, clear = make.with_spacing((*self.against[number][::-1], *head), clear)
+            made.insert(0, stretch)
+        return made
+
+    def span(self, joins: int) -> Span:
+        """Return the branch as it is kept; only for ducts that do not leak."""
+        (stretch,) = self.laid()
+        branch = Branch(stretch, joins, self.pickup)
+        switch = self.switch if self.own_fan else None
+        return Span(frozenset(self.runs), branch, self.at, self.legs, switch)
+
+
+@dataclass
+class _Numbered:
+    """The branches of a network in the order in which the walk came to them."""
+
+    branches: list[Branch | None] = field(default_factory=list)
+    entered: list[SpanKey | None] = field(default_factory=list)
+    begins: list[Place] = field(default_factory=list)
+
+    def begin(self, branch: Branch | None = None, place: Place = ROOT) -> int:
+        """Give a branch its number; what is not passed yet is filled in later."""
+        self.branches.append(branch)
+        self.entered.append(None)
+        self.begins.append(place)
+        return len(self.branches) - 1
 
 
 class Walk:
-    """One collector's walk through the ducts. `kept` are the spans of an earlier one that are as
-    they were.
+    """One collector's walk through the ducts.
+
+    Parameters
+    ----------
+    project, moved
+        The shop, and where hoses are that are not where they rest.
+    collector, air, ends_at
+        Where the walk begins, in which air, and which runs end where.
+    kept
+        Spans of an earlier walk that are as they were.
     """
 
     def __init__(
@@ -152,31 +144,52 @@ class Walk:
         for index, gate in enumerate(project.gates):
             self.gates_on[gate.run].append((index, gate))
         self.gates = tuple([gate.id for gate in project.gates])
-        self.drafts: list[_Draft] = []
-        self.own_fans: list[tuple[str, str]] = []
-        self.lies: dict[str, _Lie] = {}
-        self.from_inlet: float | None = 0.0
+        self._lies: dict[str, _Lie] = {}
 
     def walked(self) -> Walked:
-        """The network, and its spans for a later walk: none where ducts leak, which parts a branch
-        at every seam.
-        """
+        """Walk the whole system; return its network and the spans for a later walk."""
         first = self.ends_at[self.collector.id][0]
-        self.drafts.append(self._root(first))
-        pending = [(first, self.collector.id, 0)]
+        leaky = self.project.settings.duct_leakage > 0
+        own_fans: list[tuple[str, str]] = []
+        spans: dict[SpanKey, Span] = {}
+        numbered = _Numbered()
+        # Each is a branch that is begun but not passed: its number, what it joins, its head.
+        pending = [(numbered.begin(), -1, self._root(first), first, self.collector.id)]
         while pending:
-            run, near, branch = pending.pop()
-            onward = self._resumed(run, near, branch)
-            pending.extend(self._follow(run, near, branch) if onward is None else onward)
-        branches = self._branches()
-        network = Network(self.collector.id, branches, self.gates, self.air, tuple(self.own_fans))
-        spans = {} if self.project.settings.duct_leakage else self._spans(branches)
-        entered = tuple([draft.entered for draft in self.drafts])
-        return Walked(network, spans, entered, tuple([draft.begins for draft in self.drafts]))
+            number, joins, head, run, near = pending.pop()
+            numbered.entered[number] = key = (run.id, near)
+            span = self._as_before(key, len(own_fans))
+            at = number
+            if span is not None:
+                numbered.branches[number] = span.branch.joining(joins)
+            else:
+                passage = self._pass_branch(run, near, head, len(self.gates) + len(own_fans))
+                if leaky:
+                    at, span = self._with_seams(numbered, number, joins, passage)
+                else:
+                    span = passage.span(joins)
+                    numbered.branches[number] = span.branch
+            spans[key] = span
+            if span.switch is not None and span.branch.pickup:
+                own_fans.append(span.branch.pickup)
+            # All legs of a joint get their numbers before any of them is passed.
+            first_leg = len(numbered.branches)
+            for place, leg in enumerate(span.legs):
+                onto = at if leg.joins < 0 else first_leg + leg.joins
+                between = _between_wyes(leg, onto) if leg.run is None else None
+                begun = numbered.begin(between, (at, place))
+                if leg.run:
+                    pending.append((begun, onto, leg.pieces, self.project.run[leg.run], span.at))
+        branches = tuple([branch for branch in numbered.branches if branch is not None])
+        network = Network(self.collector.id, branches, self.gates, self.air, tuple(own_fans))
+        # A branch that seams have parted is no one span.
+        kept = {} if leaky else spans
+        return Walked(network, kept, tuple(numbered.entered), tuple(numbered.begins))
 
     def again(self, walked: Walked, stale: Set[str]) -> Walked | None:
-        """The walk done again only along branches that a run in `stale` is part of; None where
-        others begin now.
+        """Walk again only along the branches that a run in `stale` is part of.
+
+        Returns None where other branches begin now than before: then all is to be walked.
         """
         spans, changed = dict(walked.spans), dict[int, Branch]()
         for number, key in enumerate(walked.entered):
@@ -185,314 +198,175 @@ class Walk:
             parent, leg = walked.begins[number]
             above = walked.entered[parent] if parent >= 0 else None
             head = spans[above].legs[leg].pieces if above else ()
-            span = self._along(
-                key, _Draft(was.branch.joins, head), was.switch, walked.network.own_fans
-            )
+            joins = walked.network.branches[number].joins
+            span = self._one_again(key, head, was, joins)
             if span is None or not span.goes_on_as(was):
                 return None
-            spans[key], changed[number] = (
-                span,
-                span.branch.joining(walked.network.branches[number].joins),
-            )
+            spans[key], changed[number] = span, span.branch
             for place, (old, new) in enumerate(zip(was.legs, span.legs, strict=True)):
                 begun = walked.at[number, place]
                 if new.run is None:
-                    pieces = make.with_spacing(new.pieces, math.inf)[0]
-                    changed[begun] = Branch(pieces, walked.network.branches[begun].joins)
+                    changed[begun] = _between_wyes(new, walked.network.branches[begun].joins)
                 elif new.run not in stale and old.pieces != new.pieces:
+                    # Its wye is another one now, and nobody would walk that branch again.
                     return None
         return Walked(walked.network.with_branches(changed), spans, walked.entered, walked.begins)
 
-    def _along(
-        self, key: SpanKey, draft: _Draft, switch: int | None, own_fans: Sequence[tuple[str, str]]
+    def _one_again(
+        self, key: SpanKey, head: tuple[Piece, ...], was: Span, joins: int
     ) -> Span | None:
-        """What lies along one branch; None where it cannot be entered as it was. `switch` its own
-        fan had before.
-        """
+        """Return what lies along one branch now; None where it cannot be entered as it was."""
         run, near = self.project.run.get(key[0]), key[1]
         if run is None or near not in (run.end, self.moved.get(run.id, run.start)):
             return None
         if near == self.collector.id:
-            draft, self.from_inlet = self._root(run), 0.0
-        else:
-            self.from_inlet = None
-        self.own_fans = [] if switch is None else list(own_fans[: switch - len(self.gates)])
-        self.drafts, pending = [draft], [(run, near, 0)]
-        while pending and not draft.end[0]:
-            pending = self._follow(*pending[0])
-        pieces, _ = make.with_spacing(
-            (*draft.against[::-1], *draft.head), 0.0 if draft.after_wye else math.inf
-        )
-        return Span(
-            frozenset(draft.runs),
-            Branch(pieces, draft.joins, draft.pickup),
-            *draft.end,
-            draft.switch,
-        )
+            head = self._root(run)
+        switch = len(self.gates) if was.switch is None else was.switch
+        return self._pass_branch(run, near, head, switch).span(joins)
 
-    def _root(self, first: Run) -> _Draft:
-        """The branch that goes through the collector, as far as its inlet, at which a run ends."""
-        root = _Draft(joins=-1)
-        root.add(*make.collector(self.collector, self.air))
-        bores = first.diameter, self.collector.inlet
-        own = self.collector.id
-        step = make.reducer(f"{own}/adapter", own, *bores, self._roughness(first), True)
+    def _as_before(self, key: SpanKey, own_fans: int) -> Span | None:
+        """Return a branch as an earlier walk found it; None where it is not as it was.
+
+        A machine's own fan is known by the number of its switch, which fans before it shift.
+        """
+        span = self.kept.get(key)
+        if span is None or span.switch not in (None, len(self.gates) + own_fans):
+            return None
+        return span
+
+    def _with_seams(
+        self, numbered: _Numbered, number: int, joins: int, passage: _Passage
+    ) -> tuple[int, Span]:
+        """Number the stretches of a branch and the leaks between them.
+
+        Returns the last stretch's number, and its span.
+        """
+        laid = passage.laid()
+        onto, at = joins, number
+        for place, stretch in enumerate(laid):
+            if place > 0:
+                onto = at
+                numbered.begin(Branch((passage.seams[place - 1],), onto))
+                at = numbered.begin()
+            last = place == len(laid) - 1
+            branch = Branch(stretch, onto, passage.pickup if last else None)
+            numbered.branches[at] = branch
+        switch = passage.switch if passage.own_fan else None
+        return at, Span(frozenset(passage.runs), branch, passage.at, passage.legs, switch)
+
+    # -- one branch
+
+    def _pass_branch(self, run: Run, near: str, head: tuple[Piece, ...], switch: int) -> _Passage:
+        """Walk up a branch to where others join it, or to its end.
+
+        `near` is the downstream end of its first run, `switch` the number for a machine's own fan.
+        """
+        at_inlet = near == self.collector.id
+        passage = _Passage(head, 0.0 if at_inlet else None, switch)
+        while True:
+            self._lay_run(passage, run, near)
+            far = self._lie(run, near).far
+            upstream = [other for other in self.ends_at[far] if other.id != run.id]
+            if far in self.project.pickup:
+                self._end_at_pickup(passage, run, far)
+                return passage
+            if not upstream:
+                passage.add(make.open_end(self.project.point[far], run.diameter))
+                return passage
+            if len(upstream) > 1:
+                self._end_at_wye(passage, run, upstream, near, far)
+                return passage
+            self._pass_point(passage, run, upstream[0], near, far)
+            run, near = upstream[0], far
+
+    def _root(self, first: Run) -> tuple[Piece, ...]:
+        """Return the pieces of the collector itself, and what fits the first run to its inlet."""
+        own, inlet = self.collector.id, self.collector.inlet
+        step = make.reducer(f"{own}/adapter", own, first.diameter, inlet, roughness(first), True)
+        collector = make.collector(self.collector, self.air)
+        return (step, *collector) if step else tuple(collector)
+
+    def _lay_run(self, passage: _Passage, run: Run, near: str) -> None:
+        lie = self._lie(run, near)
+        passage.runs.append(run.id)
+        gates = tuple(self.gates_on.get(run.id, ()))
+        rises = lie.heading[2] > RISER_SLOPE
+        passage.add(*make.run_pieces(run, lie.straight, run.end == near, rises, gates))
+        if passage.from_inlet is not None:
+            passage.from_inlet += lie.straight
+        leakage = self.project.settings.duct_leakage
+        if leakage and not materials()[run.material].hose:
+            capacity = leakage * math.pi * run.diameter * lie.straight
+            passage.seams.append(_seam(run, capacity))
+            passage.against.append([])
+
+    def _end_at_pickup(self, passage: _Passage, run: Run, ref: str) -> None:
+        machine, item = self.project.pickup[ref]
+        step = make.reducer(f"{ref}/adapter", run.id, item.port, run.diameter, roughness(run), True)
         if step:
-            root.add(step)
-        return root
+            passage.add(step)
+        passage.own_fan = bool(item.own_fan)
+        passage.add(*make.pickup(ref, machine.id, item, self.air, passage.switch))
+        passage.pickup = (machine.id, item.id)
 
-    def _resumed(self, run: Run, near: str, branch: int) -> list[tuple[Run, str, int]] | None:
-        """Pass a branch that is as an earlier walk found it; None where it is not. Answers as
-        `_follow`.
-        """
-        draft = self.drafts[branch]
-        if draft.entered is not None:  # in the middle of it
-            return None
-        draft.entered = run.id, near
-        span = self.kept.get(draft.entered)
-        if span is None or span.switch not in (None, self._next_switch):
-            return None
-        if span.switch is not None and span.branch.pickup:
-            self.own_fans.append(span.branch.pickup)
-        draft.kept, self.from_inlet = span, None
-        return self._opened(branch, span.at, span.legs)
+    def _pass_point(self, passage: _Passage, down: Run, up: Run, near: str, at: str) -> None:
+        """Two runs meet: an elbow where they turn, a reducer where they change diameter."""
+        point = self.project.point[at]
+        taper = point.reducer == "taper"
+        step = make.reducer(f"{at}/reducer", at, up.diameter, down.diameter, roughness(up), taper)
+        if step:
+            passage.add(step)
+        turn = turn_between(self._lie(up, at).heading, self._lie(down, near).heading)
+        hose = materials()[down.material].hose or materials()[up.material].hose
+        if turn > make.STRAIGHT_WITHIN and not hose:
+            _disturb_inlet(passage, at, up.diameter)
+            passage.add(*make.elbows(point, turn, up.diameter, roughness(up)))
 
-    @property
-    def _next_switch(self) -> int:
-        return len(self.gates) + len(self.own_fans)
+    def _end_at_wye(
+        self, passage: _Passage, down: Run, upstream: list[Run], near: str, at: str
+    ) -> None:
+        """Three or more runs meet: wyes one after the other."""
+        out = self._lie(down, near).heading
 
-    def _branches(self) -> tuple[Branch, ...]:
-        """Every branch, its pieces with their allowances, worked out with the air: a seam parts no
-        fittings.
-        """
-        made: list[Branch] = []
-        clear = [math.inf] * len(self.drafts)
-        for number in reversed(range(len(self.drafts))):
-            draft = self.drafts[number]
-            if draft.kept is not None:
-                made.append(draft.kept.branch.joining(draft.joins))
-                continue
-            before = (
-                0.0
-                if draft.after_wye
-                else math.inf
-                if draft.goes_on is None
-                else clear[draft.goes_on]
-            )
-            laid, clear[number] = make.with_spacing((*draft.against[::-1], *draft.head), before)
-            made.append(Branch(laid, draft.joins, draft.pickup))
-        return tuple(made[::-1])
+        def turn(run: Run) -> float:
+            return turn_between(self._lie(run, at).heading, out)
 
-    def _spans(self, branches: Sequence[Branch]) -> dict[SpanKey, Span]:
-        return {
-            draft.entered: draft.kept
-            or Span(frozenset(draft.runs), branch, *draft.end, draft.switch)
-            for draft, branch in zip(self.drafts, branches, strict=True)
-            if draft.entered is not None
-        }
-
-    def _roughness(self, run: Run) -> float:
-        return materials()[run.material].roughness
-
-    def _hose(self, run: Run) -> bool:
-        return materials()[run.material].hose
+        _disturb_inlet(passage, at, down.diameter)
+        main, *sides = [Coming(run, turn(run)) for run in main_first(upstream, turn)]
+        passage.at = at
+        passage.legs = tuple(wye_legs(self.project.point[at], down, main, sides))
 
     def _lie(self, run: Run, near: str) -> _Lie:
-        """How a run lies whose downstream end is `near`; the walk comes to each run by one end
-        only.
+        """Return how a run lies whose downstream end is `near`.
+
+        Kept by run alone, for a walk comes to each by one end only.
         """
-        if run.id not in self.lies:
+        if run.id not in self._lies:
             far = self.moved.get(run.id, run.start) if run.end == near else run.end
             a, b = position(self.project, far), position(self.project, near)
             length = math.dist(a, b)
             by = length or 1.0
-            self.lies[run.id] = _Lie(
-                far, length, ((b[0] - a[0]) / by, (b[1] - a[1]) / by, (b[2] - a[2]) / by)
-            )
-        return self.lies[run.id]
-
-    def _follow(self, run: Run, near: str, branch: int) -> list[tuple[Run, str, int]]:
-        """Pass a run upstream and whatever stands at its far end; answer the runs to follow
-        next.
-        """
-        lie = self._lie(run, near)
-        far = lie.far
-        self.drafts[branch].runs.append(run.id)
-        gates = tuple(self.gates_on.get(run.id, ()))
-        rises = lie.heading[2] > RISER_SLOPE
-        self.drafts[branch].add(*make.run_pieces(run, lie.straight, run.end == near, rises, gates))
-        if self.from_inlet is not None:
-            self.from_inlet += lie.straight
-        branch = self._leaky(run, lie.straight, branch)
-        draft = self.drafts[branch]
-        upstream = [other for other in self.ends_at[far] if other.id != run.id]
-        if far in self.project.pickup:
-            self._end_at_pickup(draft, run, far)
-            return []
-        if not upstream:
-            draft.add(make.open_end(self.project.point[far], run.diameter))
-            return []
-        if len(upstream) == 1:
-            self._pass_point(draft, run, upstream[0], near, far)
-            return [(upstream[0], far, branch)]
-        return self._meet(branch, run, upstream, near, far)
-
-    def _leaky(self, run: Run, length: float, branch: int) -> int:
-        """With duct leakage, let the room in at the run's upstream end; returns the branch to go on
-        with.
-        """
-        leakage = self.project.settings.duct_leakage
-        if leakage == 0 or self._hose(run):
-            return branch
-        capacity = leakage * math.pi * run.diameter * length
-        leak = _Draft(joins=branch)
-        law = laws.DuctLeakage(capacity)
-        leak.add(
-            pieces.Leakage(
-                f"{run.id}/seams", run.id, law, run.diameter, capacity=capacity, allowance=True
-            )
-        )
-        self.drafts += [leak, _Draft(joins=branch)]
-        self.drafts[branch].goes_on = len(self.drafts) - 1
-        return len(self.drafts) - 1
-
-    def _end_at_pickup(self, draft: _Draft, run: Run, ref: str) -> None:
-        machine, item = self.project.pickup[ref]
-        step = make.reducer(
-            f"{ref}/adapter", run.id, item.port, run.diameter, self._roughness(run), True
-        )
-        if step:
-            draft.add(step)
-        switch = self._next_switch
-        if item.own_fan:
-            self.own_fans.append((machine.id, item.id))
-            draft.switch = switch
-        draft.add(*make.pickup(ref, machine.id, item, self.air, switch))
-        draft.pickup = (machine.id, item.id)
-
-    def _inlet_allowance(self, draft: _Draft, point: str, diameter: float) -> None:
-        """The first elbow or wye before the collector, when it stands too near."""
-        if self.from_inlet is None:
-            return
-        k = fittings.inlet_disturbance(self.from_inlet, diameter)
-        if k > 0:
-            law = laws.Constant(k, diameter)
-            name = f"{point}/near-inlet"
-            draft.add(
-                pieces.InletDisturbance(
-                    name, point, law, diameter, gap=self.from_inlet, allowance=True
-                )
-            )
-        self.from_inlet = None
-
-    def _pass_point(self, draft: _Draft, down: Run, up: Run, near: str, at: str) -> None:
-        """Two runs meet: an elbow where they turn, a reducer where they change diameter."""
-        point = self.project.point[at]
-        taper = point.reducer == "taper"
-        step = make.reducer(
-            f"{at}/reducer", at, up.diameter, down.diameter, self._roughness(up), taper
-        )
-        if step:
-            draft.add(step)
-        turn = turn_between(self._lie(up, at).heading, self._lie(down, near).heading)
-        if turn > make.STRAIGHT_WITHIN and not (self._hose(down) or self._hose(up)):
-            self._inlet_allowance(draft, at, up.diameter)
-            draft.add(*make.elbows(point, turn, up.diameter, self._roughness(up)))
-
-    def _meet(
-        self, branch: int, down: Run, upstream: list[Run], near: str, at: str
-    ) -> list[tuple[Run, str, int]]:
-        """Three or more runs meet: wyes one after the other, each joining one branch to the
-        main.
-        """
-        out = self._lie(down, near).heading
-        point = self.project.point[at]
-        main, *sides = main_first(
-            upstream, lambda run: turn_between(self._lie(run, at).heading, out)
-        )
-        draft = self.drafts[branch]
-        self._inlet_allowance(draft, at, down.diameter)
-        draft.after_wye = True
-        legs: list[JoinedLeg] = []
-        joins = -1
-        for number, side in enumerate(sides):
-            angle = point.wye_angle or (
-                HOSE_WYE_ANGLE
-                if self._hose(side)
-                else turn_between(self._lie(side, at).heading, out)
-            )
-            suffix = f"-{number + 1}" if len(sides) > 1 else ""
-            joint, crowded = (down.diameter, angle), number > 0
-            last = number == len(sides) - 1
-            leg = make.wye_leg(
-                point,
-                suffix,
-                side.diameter,
-                self._roughness(side),
-                *joint,
-                False,
-                side.diameter,
-                crowded,
-            )
-            legs.append(JoinedLeg(joins, leg, side.id))
-            shape = main if last else down
-            onward = make.wye_leg(
-                point,
-                suffix,
-                shape.diameter,
-                self._roughness(shape),
-                *joint,
-                True,
-                side.diameter,
-                crowded,
-            )
-            if last:
-                turn = turn_between(self._lie(main, at).heading, out)
-                if turn > 15 and not self._hose(main):
-                    onward = (
-                        *make.elbows(
-                            point, turn, main.diameter, self._roughness(main), guessed=True
-                        ),
-                        *onward,
-                    )
-            legs.append(JoinedLeg(joins, onward, main.id if last else None))
-            joins = len(legs) - 1
-        draft.end = at, tuple(legs)
-        return self._opened(branch, *draft.end)
-
-    def _opened(
-        self, branch: int, at: str, legs: Sequence[JoinedLeg]
-    ) -> list[tuple[Run, str, int]]:
-        """Begin the branches that meet at a joint; returns the runs to follow next."""
-        first = len(self.drafts)
-        for place, leg in enumerate(legs):
-            joins = branch if leg.joins < 0 else first + leg.joins
-            self.drafts.append(_Draft(joins, leg.pieces, begins=(branch, place)))
-        return [
-            (self.project.run[leg.run], at, first + number)
-            for number, leg in enumerate(legs)
-            if leg.run
-        ]
+            heading = ((b[0] - a[0]) / by, (b[1] - a[1]) / by, (b[2] - a[2]) / by)
+            self._lies[run.id] = _Lie(far, length, heading)
+        return self._lies[run.id]
 
 
-def main_first(upstream: Sequence[Run], turn: Callable[[Run], float]) -> list[Run]:
-    """The runs that meet at a joint, the one that goes straightest on first, then the branches in
-    their order.
-
-    `turn` answers by how many degrees a run's air turns at the joint.
-    """
-    return sorted(
-        upstream,
-        key=lambda run: (
-            materials()[run.material].hose,
-            round(turn(run) / 5),
-            -run.diameter,
-            run.id,
-        ),
-    )
+def _between_wyes(leg: JoinedLeg, joins: int) -> Branch:
+    """Return the branch between two wyes at one place."""
+    return Branch(make.with_spacing(leg.pieces, math.inf)[0], joins)
 
 
-def turn_between(a: tuple[float, float, float], b: tuple[float, float, float]) -> float:
-    """Degrees between two headings."""
-    dot = a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
-    return math.degrees(math.acos(min(1.0, max(-1.0, dot))))
+def _seam(run: Run, capacity: float) -> Piece:
+    law, name = laws.DuctLeakage(capacity), f"{run.id}/seams"
+    return pieces.Leakage(name, run.id, law, run.diameter, capacity=capacity, allowance=True)
+
+
+def _disturb_inlet(passage: _Passage, point: str, diameter: float) -> None:
+    """Lay an allowance for the first elbow or wye before the collector, when it stands too near."""
+    gap, passage.from_inlet = passage.from_inlet, None
+    if gap is None:
+        return
+    k = fittings.inlet_disturbance(gap, diameter)
+    if k > 0:
+        law, name = laws.Constant(k, diameter), f"{point}/near-inlet"
+        passage.add(pieces.InletDisturbance(name, point, law, diameter, gap=gap, allowance=True))

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 
 from grey_current.air.fittings import TAPER_ANGLE
 from grey_current.design.flow.fittings import STRAIGHT_WITHIN
-from grey_current.design.flow.walk import HOSE_WYE_ANGLE, main_first, turn_between
+from grey_current.design.flow.joints import HOSE_WYE_ANGLE, main_first, turn_between
 from grey_current.design.parts.keys import mm
 from grey_current.shop.catalogue import FITS_OVER, materials
 from grey_current.shop.duct_graph import AirPaths, far_end
