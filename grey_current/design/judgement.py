@@ -23,7 +23,7 @@ from grey_current.design.flow.scenarios import Scenario
 from grey_current.design.flow.transport import path_shares
 from grey_current.design.parts.costs import shop_cost
 from grey_current.design.space.clashes import DuctSpace
-from grey_current.design.space.hits import ClashSet, Hit, ground_of
+from grey_current.design.space.hits import ClashSet, Hit, clash_set
 from grey_current.design.supply.circuits import (
     all_loads,
     circuit_of,
@@ -185,7 +185,7 @@ def judge(assessment: Assessment, before: Judgement | None = None) -> Judgement:
     same_supply = before is not None and _same_supply(before.ground.project, project)
     return Judgement(
         air.pickups,
-        ground_of(project, before.ground if before else None),
+        clash_set(project, before.ground if before else None),
         before.supply if same_supply and before else frozenset(_supply(project)),
         air.unanswered,
         project,

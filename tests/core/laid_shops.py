@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 import random
 
-from grey_current.design.space.hits import ground_of
+from grey_current.design.space.hits import clash_set
 from grey_current.shop.catalogue import catalogue, machine_models, materials, new_collector
 from grey_current.shop.duct_graph import AirPaths
 from grey_current.shop.edits import added, placed
@@ -147,7 +147,7 @@ def faults(project: Project, stranded: tuple[str, ...] = ()) -> list[object]:
         turn = sum((q - p) * (r - q) for p, q, r in zip(a, b, c, strict=True)) / lengths
         if turn < (0.4 if len(paths.at[at]) > 2 else -0.01):
             found.append(("against the flow", run.id, after.id))
-    found += [hit for hit in ground_of(project).hits if hit.element in project.run]
+    found += [hit for hit in clash_set(project).hits if hit.element in project.run]
     reached = {
         end
         for run in project.runs

@@ -11,7 +11,7 @@ from grey_current.design.findings.all_findings import all_findings
 from grey_current.design.flow.assessment import assess
 from grey_current.design.judgement import judge, worsenings
 from grey_current.design.space.ground import FloorSpace
-from grey_current.design.space.hits import ground_of
+from grey_current.design.space.hits import clash_set
 from grey_current.design.space.routing import connected
 from grey_current.errors import GreyCurrentError
 from grey_current.files import underlay
@@ -326,7 +326,7 @@ def test_what_is_hit_is_the_same_worked_out_anew_or_from_before(name):
     another size: only what is near is looked at again, and it is enough.
     """
     chance, first = random.Random(5), demo(name)
-    ground, project = ground_of(first), first
+    ground, project = clash_set(first), first
     for _ in range(120):
         ident = chance.choice([*project.machine, *project.collector])
         by = chance.choice(((0.4, 0.0), (0.0, -0.5), (2.0, 1.0), (-3.0, 0.3)))
@@ -363,8 +363,8 @@ def test_what_is_hit_is_the_same_worked_out_anew_or_from_before(name):
             )
         )
         project = change(project)
-        ground = ground_of(project, ground)
-        fresh = ground_of(project)
+        ground = clash_set(project, ground)
+        fresh = clash_set(project)
         assert ground.hits == fresh.hits
         lanes = zip(ground.ducts.lanes, fresh.ducts.lanes, strict=True)
         assert all(

@@ -30,7 +30,7 @@ from grey_current.design.laying.sizes import SizeSearch, allowed_sizes, size_run
 from grey_current.design.space.clashes import DuctSpace
 from grey_current.design.space.crossings import crossings, segment_distances
 from grey_current.design.space.ground import FloorSpace
-from grey_current.design.space.hits import ground_of
+from grey_current.design.space.hits import clash_set
 from grey_current.design.space.outlines import plan
 from grey_current.errors import GreyCurrentError, RefusedEdit
 from grey_current.files import project_file
@@ -287,7 +287,7 @@ def test_only_what_is_not_connected_is_connected_and_what_is_drawn_stays():
             g.replaced(also_open_for=(), run="x", at=0.5) for g in new.gates if g.id in cut.gate
         ] == [g.replaced(also_open_for=(), run="x", at=0.5) for g in cut.gates]
         assert not {
-            h for h in ground_of(new).hits if h.element not in cut.run and h.element in new.run
+            h for h in clash_set(new).hits if h.element not in cut.run and h.element in new.run
         }
         for fresh in (
             r for r in new.runs if r.id not in cut.run and not materials()[r.material].hose

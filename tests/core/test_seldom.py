@@ -22,7 +22,7 @@ from grey_current.design.parts.parts_list import PartsList
 from grey_current.design.parts.takeoffs import Joints, elbow_takes, wye_takes
 from grey_current.design.space.free_places import freely_standing
 from grey_current.design.space.ground import WIDEST_SHEET, FloorSpace
-from grey_current.design.space.hits import Hit, ground_of
+from grey_current.design.space.hits import Hit, clash_set
 from grey_current.design.words import piece_words
 from grey_current.errors import RefusedEdit
 from grey_current.shop import edits
@@ -244,7 +244,7 @@ def test_a_shop_at_rest_and_one_without_ducts_have_no_losses_to_speak_of():
 def test_a_duct_over_the_ceiling_is_hit_and_a_collector_on_a_stand_is_cut_down():
     project = straight_shop()
     low = project.replaced(rooms=(project.rooms[0].replaced(ceiling=2.0),))
-    assert ground_of(edits.changed(low, "fan", inlet_height=2.1)).hits == {Hit("main", "ceiling")}
+    assert clash_set(edits.changed(low, "fan", inlet_height=2.1)).hits == {Hit("main", "ceiling")}
     tall = edits.changed(project, "fan", stand=1.2, height=2.6)
     assert not said(tall, "too-tall")
     ((message, remedies),) = said(
