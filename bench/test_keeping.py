@@ -14,7 +14,8 @@ import pytest
 
 from bench.conftest import report
 from grey_current.air import compiled
-from grey_current.design.flow.assessment import Assessment, assess
+from grey_current.design.flow.assess import assess
+from grey_current.design.flow.assessment import Assessment
 from grey_current.keep.answers import how_sure
 from grey_current.keep.causes import (
     Tried,

@@ -12,7 +12,7 @@ import numpy as np
 
 from bench.conftest import report
 from grey_current.air import compiled
-from grey_current.design.flow.assessment import assess
+from grey_current.design.flow.assess import assess
 from grey_current.errors import GreyCurrentError
 from grey_current.files import project_file
 from tests.core.random_networks import solved

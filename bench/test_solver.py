@@ -14,7 +14,7 @@ from grey_current.air.bank import Bank
 from grey_current.air.solver import Solver
 from grey_current.design.collector.requirement import requirements
 from grey_current.design.collector.sizing import sizing
-from grey_current.design.flow.assessment import assess
+from grey_current.design.flow.assess import assess
 from grey_current.design.flow.scenarios import alone_scenarios, gate_settings
 from grey_current.design.flow.trace import trace
 from grey_current.design.improve.ranking import improvements

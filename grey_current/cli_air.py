@@ -11,7 +11,8 @@ from typing import Any
 
 from grey_current.design.collector.make_up_air import depression
 from grey_current.design.findings.verdict import verdict
-from grey_current.design.flow.assessment import Assessment, ScenarioAir, assess
+from grey_current.design.flow.assess import assess
+from grey_current.design.flow.assessment import Assessment, ScenarioAir
 from grey_current.design.flow.scenarios import scenario_named
 from grey_current.design.words import state_word
 from grey_current.files import air_report, project_file

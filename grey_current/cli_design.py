@@ -15,7 +15,8 @@ from grey_current.cli_files import file_name, save_project
 from grey_current.design.collector.make_up_air import most_depression
 from grey_current.design.findings.all_findings import all_findings
 from grey_current.design.findings.verdict import verdict
-from grey_current.design.flow.assessment import Assessment, assess
+from grey_current.design.flow.assess import assess
+from grey_current.design.flow.assessment import Assessment
 from grey_current.design.flow.gates import gate_order, gate_table
 from grey_current.design.flow.scenarios import scenario_of
 from grey_current.design.improve.comparison import compared, kept_assessment, served

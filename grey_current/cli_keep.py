@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import Any
 
 from grey_current.air import compiled
-from grey_current.design.flow.assessment import assess
+from grey_current.design.flow.assess import assess
 from grey_current.files import keep_report, project_file
 from grey_current.keep.answers import HowSure, how_sure
 from grey_current.keep.uncertainty import DRAWS

@@ -11,7 +11,7 @@ from typing import Any
 
 from grey_current.cli_files import file_name
 from grey_current.cli_keep import FINE, known_of, printed
-from grey_current.design.flow.assessment import assess
+from grey_current.design.flow.assess import assess
 from grey_current.errors import InputError
 from grey_current.files import ics, keep_report, log_report, project_file
 from grey_current.files.safe_write import write_export

@@ -17,7 +17,7 @@ from grey_current import terminal
 from grey_current.air import compiled
 from grey_current.cli_files import file_name, save_project
 from grey_current.cli_keep import FINE
-from grey_current.design.flow.assessment import assess
+from grey_current.design.flow.assess import assess
 from grey_current.errors import GreyCurrentError, InputError
 from grey_current.files import practice_report, project_file
 from grey_current.keep.debrief import debrief

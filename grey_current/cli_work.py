@@ -9,7 +9,8 @@ from pathlib import Path
 from typing import Any
 
 from grey_current.cli_files import by_the_window, file_name
-from grey_current.design.flow.assessment import Assessment, assess
+from grey_current.design.flow.assess import assess
+from grey_current.design.flow.assessment import Assessment
 from grey_current.errors import InputError
 from grey_current.files import project_file, work_report
 from grey_current.files.ics import calendar

@@ -12,7 +12,7 @@ from dataclasses import dataclass, replace
 from grey_current.build.bill import with_lengths, with_used
 from grey_current.build.cuts import CutCache, PipeCuts, cutting_list, kept_offcuts
 from grey_current.build.standing import standing, with_only
-from grey_current.design.flow.assessment import assess
+from grey_current.design.flow.assess import assess
 from grey_current.design.flow.scenarios import Scenario
 from grey_current.design.judgement import Judgement, PickupJudged, judge
 from grey_current.design.parts.costs import Cost, cost_of, extra_cost, prices

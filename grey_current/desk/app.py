@@ -13,7 +13,7 @@ from PyQt6.QtCore import QEvent, QMessageLogContext, QTimer, QtMsgType, qInstall
 from PyQt6.QtWidgets import QApplication
 
 from grey_current.air import compiled
-from grey_current.design.flow.assessment import assess
+from grey_current.design.flow.assess import assess
 from grey_current.desk import glyphs
 from grey_current.desk.shell.exception_hook import Guard
 from grey_current.desk.shell.idle_garbage_collector import IdleGarbageCollector

@@ -17,7 +17,7 @@ from typing import Any
 from grey_current.air import pieces
 from grey_current.air.drawn import FAN_FLOW, FAN_PRESSURE
 from grey_current.air.network import Network
-from grey_current.design.flow.assessment import assess
+from grey_current.design.flow.assess import assess
 from grey_current.keep.model import Model
 from grey_current.shop.duct_graph import AirPaths
 from grey_current.shop.model import Project

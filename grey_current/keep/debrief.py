@@ -7,7 +7,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from grey_current.design.flow.assessment import assess
+from grey_current.design.flow.assess import assess
 from grey_current.keep.causes import FaultKind, fault_kinds, places_of
 from grey_current.keep.evidence import Suspects
 from grey_current.keep.faults import which_fault

@@ -13,7 +13,8 @@ import numpy as np
 
 from grey_current.air import pieces as kinds
 from grey_current.air.pieces import Piece
-from grey_current.design.flow.assessment import Assessment, PickupAir, ScenarioAir, assess
+from grey_current.design.flow.assess import assess
+from grey_current.design.flow.assessment import Assessment, PickupAir, ScenarioAir
 from grey_current.design.flow.scenarios import scenario_of
 from grey_current.design.improve.changes import sensible_changes
 from grey_current.errors import GreyCurrentError, InputError

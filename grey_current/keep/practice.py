@@ -17,7 +17,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from grey_current.design.flow.assessment import assess
+from grey_current.design.flow.assess import assess
 from grey_current.errors import InputError
 from grey_current.keep.causes import (
     Tried,

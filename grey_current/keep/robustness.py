@@ -11,7 +11,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from grey_current.air.needs import MET_FROM
-from grey_current.design.flow.assessment import Assessment, assess
+from grey_current.design.flow.assess import assess
+from grey_current.design.flow.assessment import Assessment
 from grey_current.design.flow.scenarios import need
 from grey_current.design.improve.ranking import Improvement, improvements
 from grey_current.errors import GreyCurrentError

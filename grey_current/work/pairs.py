@@ -8,7 +8,8 @@ import itertools
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from grey_current.design.flow.assessment import Assessment, ScenarioAir, assess
+from grey_current.design.flow.assess import assess
+from grey_current.design.flow.assessment import Assessment, ScenarioAir
 from grey_current.design.flow.scenarios import Scenario, all_scenarios, scenario_of
 from grey_current.design.judgement import SAME, PickupJudged, judged_pickups
 from grey_current.design.supply.circuits import all_loads

@@ -8,7 +8,8 @@ from collections.abc import Callable, Iterable
 from dataclasses import dataclass, replace
 
 from grey_current.design.collector.make_up_air import make_up_air
-from grey_current.design.flow.assessment import Assessment, assess
+from grey_current.design.flow.assess import assess
+from grey_current.design.flow.assessment import Assessment
 from grey_current.design.judgement import SAME, judge, worsenings
 from grey_current.errors import GreyCurrentError
 from grey_current.shop.edits import Change, changed, with_pickup

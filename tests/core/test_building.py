@@ -33,7 +33,7 @@ from grey_current.build.phases import phase_facts, proposed_phases
 from grey_current.build.standing import standing
 from grey_current.design.findings.all_findings import all_findings
 from grey_current.design.findings.building import two_of
-from grey_current.design.flow.assessment import assess
+from grey_current.design.flow.assess import assess
 from grey_current.design.improve.ranking import improvements
 from grey_current.design.parts.keys import part_words
 from grey_current.design.parts.parts_list import PartsList

@@ -7,7 +7,7 @@ import pytest
 from grey_current.design.findings.all_findings import all_findings
 from grey_current.design.findings.finding import STAGE_OF, Finding, of_element
 from grey_current.design.findings.verdict import verdict
-from grey_current.design.flow.assessment import assess
+from grey_current.design.flow.assess import assess
 from grey_current.design.flow.losses import biggest_loss, largest_losses
 from grey_current.design.flow.scenarios import Scenario, need
 from grey_current.design.flow.shop_losses import PARTS, shop_losses

@@ -8,7 +8,7 @@ import ezdxf.filemanagement
 import pytest
 
 from grey_current.design.findings.all_findings import all_findings
-from grey_current.design.flow.assessment import assess
+from grey_current.design.flow.assess import assess
 from grey_current.design.judgement import judge, worsenings
 from grey_current.design.space.ground import FloorSpace
 from grey_current.design.space.hits import clash_set

@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from grey_current.design.flow.assessment import assess
+from grey_current.design.flow.assess import assess
 from grey_current.design.improve.comparison import compared, kept_assessment
 from grey_current.errors import FileError
 from grey_current.files import project_file

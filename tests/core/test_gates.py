@@ -4,7 +4,7 @@ promises."""
 import pytest
 
 from grey_current import cli
-from grey_current.design.flow.assessment import assess
+from grey_current.design.flow.assess import assess
 from grey_current.design.flow.gates import (
     flushings,
     gate_machine,

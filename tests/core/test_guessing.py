@@ -12,7 +12,7 @@ import pytest
 
 from grey_current import cli
 from grey_current.design.findings.verdict import verdict
-from grey_current.design.flow.assessment import assess
+from grey_current.design.flow.assess import assess
 from grey_current.design.improve.ranking import improvements
 from grey_current.errors import InputError
 from grey_current.files.keep_report import reading_of

@@ -12,7 +12,7 @@ from grey_current.design.collector.estimate import path_along_walls
 from grey_current.design.collector.noise import at_machine
 from grey_current.design.collector.requirement import available_pressure, requirements
 from grey_current.design.collector.sizing import Sizing
-from grey_current.design.flow.assessment import assess
+from grey_current.design.flow.assess import assess
 from grey_current.design.flow.trace import shop_air
 from grey_current.design.space.clashes import DuctSpace
 from grey_current.design.space.ground import FloorSpace

@@ -16,7 +16,7 @@ from hypothesis import strategies as st
 from grey_current import cli
 from grey_current.air.laws import area
 from grey_current.air.needs import MET_FROM
-from grey_current.design.flow.assessment import assess
+from grey_current.design.flow.assess import assess
 from grey_current.design.supply.circuits import draw
 from grey_current.errors import GreyCurrentError, InputError
 from grey_current.files import keep_report

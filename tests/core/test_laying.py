@@ -17,7 +17,7 @@ from hypothesis import strategies as st
 from grey_current import cli
 from grey_current.design.collector.candidates import put_in
 from grey_current.design.findings.all_findings import all_findings
-from grey_current.design.flow.assessment import assess
+from grey_current.design.flow.assess import assess
 from grey_current.design.flow.scenarios import all_scenarios
 from grey_current.design.judgement import air_judgement, judge
 from grey_current.design.laying.free_ground import duct_ground

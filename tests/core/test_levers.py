@@ -10,7 +10,7 @@ import pytest
 
 from grey_current.design.findings.all_findings import all_findings
 from grey_current.design.findings.verdict import verdict
-from grey_current.design.flow.assessment import assess
+from grey_current.design.flow.assess import assess
 from grey_current.design.flow.states import machine_state, scenario_state
 from grey_current.design.flow.transport import slowest_transport, transport_checks
 from grey_current.design.improve.ranking import improvements, part_improvements

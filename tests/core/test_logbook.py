@@ -15,7 +15,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from grey_current import cli
-from grey_current.design.flow.assessment import assess
+from grey_current.design.flow.assess import assess
 from grey_current.errors import InputError
 from grey_current.files.ics import calendar
 from grey_current.files.keep_report import reading_of

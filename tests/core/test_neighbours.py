@@ -29,7 +29,7 @@ from grey_current.build.cuts import cutting_list
 from grey_current.build.papers import drawings, papers
 from grey_current.build.phases import phase_facts, proposed_phases
 from grey_current.build.standing import standing
-from grey_current.design.flow.assessment import assess
+from grey_current.design.flow.assess import assess
 from grey_current.design.judgement import SAME, judge, judged_pickups
 from grey_current.design.supply.circuits import all_loads
 from grey_current.errors import InputError

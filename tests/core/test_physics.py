@@ -12,7 +12,7 @@ from grey_current.air.bank import SHARE_MARGIN
 from grey_current.design.collector.candidates import fan_power, offers
 from grey_current.design.collector.requirement import requirements
 from grey_current.design.findings.all_findings import all_findings
-from grey_current.design.flow.assessment import assess
+from grey_current.design.flow.assess import assess
 from grey_current.design.flow.scenarios import all_scenarios, need
 from grey_current.design.flow.trace import shop_air, trace
 from grey_current.design.flow.transport import slowest_transport

@@ -21,7 +21,7 @@ import numpy as np
 import pytest
 
 from grey_current import cli
-from grey_current.design.flow.assessment import assess
+from grey_current.design.flow.assess import assess
 from grey_current.errors import InputError
 from grey_current.files.practice_report import act_words, begun_text, debrief_text, practice_report
 from grey_current.files.project_file import dump, load, parse, save

@@ -8,7 +8,7 @@ from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from grey_current.design.findings.all_findings import all_findings
-from grey_current.design.flow.assessment import assess
+from grey_current.design.flow.assess import assess
 from grey_current.design.flow.trace import trace
 from grey_current.design.space.routing import connected
 from grey_current.errors import RefusedEdit

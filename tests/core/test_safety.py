@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 from grey_current.design.collector.make_up_air import DEPRESSION, most_depression, pulled_below
 from grey_current.design.collector.noise import heard_at, total
 from grey_current.design.findings.all_findings import all_findings
-from grey_current.design.flow.assessment import assess
+from grey_current.design.flow.assess import assess
 from grey_current.design.flow.fittings import LEAKS
 from grey_current.design.flow.trace import shop_air
 from grey_current.files.air_report import air_report

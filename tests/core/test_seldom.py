@@ -8,7 +8,7 @@ import pytest
 
 from grey_current.design.findings.all_findings import all_findings
 from grey_current.design.findings.verdict import verdict
-from grey_current.design.flow.assessment import assess
+from grey_current.design.flow.assess import assess
 from grey_current.design.flow.levers import lever_facts
 from grey_current.design.flow.losses import largest_losses
 from grey_current.design.flow.scenarios import Scenario, all_scenarios

@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from grey_current.design.flow.assessment import assess
+from grey_current.design.flow.assess import assess
 from grey_current.design.space.routing import connected
 from grey_current.errors import FileError, InputError, RefusedEdit
 from grey_current.files import underlay

@@ -27,7 +27,7 @@ from grey_current.design.collector.sizing import sizing
 from grey_current.design.collector.small_ports import small_ports
 from grey_current.design.collector.system_kinds import system_kinds
 from grey_current.design.findings.all_findings import all_findings
-from grey_current.design.flow.assessment import assess
+from grey_current.design.flow.assess import assess
 from grey_current.design.flow.fittings import collector as collector_pieces
 from grey_current.design.flow.scenarios import all_scenarios
 from grey_current.design.flow.trace import shop_air

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from grey_current import cli
 from grey_current.design.findings.all_findings import all_findings
-from grey_current.design.flow.assessment import assess
+from grey_current.design.flow.assess import assess
 from grey_current.design.space.ground import REACH, FloorSpace
 from grey_current.design.space.outlines import passage, swing_outline, track_outline
 from grey_current.files import project_file

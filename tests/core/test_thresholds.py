@@ -13,7 +13,7 @@ from grey_current.design.collector.chart_lines import port_line
 from grey_current.design.collector.make_up_air import SEASON_WEEKS, make_up_air
 from grey_current.design.collector.system_kinds import several
 from grey_current.design.findings.all_findings import all_findings
-from grey_current.design.flow.assessment import assess
+from grey_current.design.flow.assess import assess
 from grey_current.design.flow.trace import shop_air
 from grey_current.design.flow.transport import path_shares, transport_checks
 from grey_current.design.improve.part_changes import part_changes

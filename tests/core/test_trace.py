@@ -11,7 +11,7 @@ import pytest
 from grey_current.air import compiled, laws
 from grey_current.air.pieces import Straight
 from grey_current.air.solver import solve
-from grey_current.design.flow.assessment import assess
+from grey_current.design.flow.assess import assess
 from grey_current.design.flow.scenarios import Scenario, all_scenarios, arrangement, scenario_of
 from grey_current.design.flow.trace import Trace, trace
 from grey_current.design.judgement import judge

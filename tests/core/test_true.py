@@ -9,7 +9,7 @@ from grey_current import cli
 from grey_current.air.needs import thin_air
 from grey_current.design.collector.requirement import requirements
 from grey_current.design.findings.all_findings import all_findings
-from grey_current.design.flow.assessment import assess
+from grey_current.design.flow.assess import assess
 from grey_current.design.flow.scenarios import need, scenario_named
 from grey_current.design.flow.trace import shop_air
 from grey_current.design.improve.ranking import improvements, lost_words, won_words

@@ -21,7 +21,7 @@ from grey_current import cli
 from grey_current.air.pieces import Straight
 from grey_current.air.rooms import RoomAir, course, rates, seconds_until
 from grey_current.design.findings.all_findings import all_findings
-from grey_current.design.flow.assessment import assess
+from grey_current.design.flow.assess import assess
 from grey_current.design.flow.run_on import INTO_THE_BIN, SLIP, run_on
 from grey_current.design.flow.transport import slowest_transport
 from grey_current.errors import InputError

@@ -8,7 +8,7 @@ import pytest
 
 from grey_current.design.collector.candidates import offers
 from grey_current.design.collector.requirement import required_fan_pressure, requirements
-from grey_current.design.flow.assessment import assess
+from grey_current.design.flow.assess import assess
 from grey_current.design.flow.trace import trace
 from grey_current.files.curve_csv import read_curve
 from grey_current.shop.catalogue import catalogue

@@ -14,7 +14,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from grey_current import cli
-from grey_current.design.flow.assessment import assess
+from grey_current.design.flow.assess import assess
 from grey_current.design.improve.shop_search import shop_improvements
 from grey_current.design.laying.places import where_to_stand
 from grey_current.shop.demo_shops import demo_path

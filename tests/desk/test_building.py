@@ -15,7 +15,7 @@ from PyQt6.QtWidgets import QApplication, QDialog, QFileDialog
 from grey_current.build.bill import bill
 from grey_current.build.papers import papers
 from grey_current.build.phases import phase_facts
-from grey_current.design.flow.assessment import assess
+from grey_current.design.flow.assess import assess
 from grey_current.desk import app
 from grey_current.desk.papers.layout import MARGIN, Placed, Word, pages, width
 from grey_current.desk.papers.painting import picture, print_pages, save_pdf

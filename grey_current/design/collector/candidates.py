@@ -20,7 +20,8 @@ from grey_current.design.collector.estimate import assumed_place, rough_network
 from grey_current.design.collector.fit import fit
 from grey_current.design.collector.plausible import implausible
 from grey_current.design.flow import fittings as make
-from grey_current.design.flow.assessment import Assessment, ScenarioAir, System, assess
+from grey_current.design.flow.assess import assess
+from grey_current.design.flow.assessment import Assessment, ScenarioAir, System
 from grey_current.design.flow.scenarios import Scenario, all_scenarios, need
 from grey_current.design.flow.trace import shop_air
 from grey_current.design.flow.transport import slowest_transport

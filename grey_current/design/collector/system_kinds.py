@@ -10,7 +10,8 @@ from dataclasses import dataclass
 
 from grey_current.design.collector.noise import Loudness, at_machine
 from grey_current.design.collector.small_ports import SMALL
-from grey_current.design.flow.assessment import Assessment, assess
+from grey_current.design.flow.assess import assess
+from grey_current.design.flow.assessment import Assessment
 from grey_current.design.flow.scenarios import Scenario, all_scenarios
 from grey_current.design.judgement import Judgement, air_judgement, judge, judgement_of
 from grey_current.design.parts.costs import cost_of, prices

@@ -8,7 +8,8 @@ from collections.abc import Iterator
 from dataclasses import dataclass, field
 from functools import cached_property
 
-from grey_current.design.flow.assessment import Assessment, ScenarioAir, assess
+from grey_current.design.flow.assess import assess
+from grey_current.design.flow.assessment import Assessment, ScenarioAir
 from grey_current.design.flow.gates import flushings, opened_for
 from grey_current.design.flow.scenarios import Scenario, all_scenarios
 from grey_current.design.flow.transport import TransportCheck, transport_checks

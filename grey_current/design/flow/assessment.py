@@ -1,11 +1,9 @@
-"""The whole computation for a project: trace, solve all scenarios in one call a network, read the
-answer off.
-"""
+"""The air of a project as it was computed: by pickup, by collector, by scenario."""
 
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cached_property
 from typing import NamedTuple
@@ -18,18 +16,9 @@ from grey_current.air.gas import Air
 from grey_current.air.needs import MET_FROM, Need
 from grey_current.air.network import Network
 from grey_current.air.pieces import Fan, Piece, Separator
-from grey_current.air.solver import Solved, solve
-from grey_current.design.flow.scenarios import (
-    Scenario,
-    all_scenarios,
-    arrangement,
-    gate_settings,
-    need,
-    switched_alike,
-    used_leaves,
-)
-from grey_current.design.flow.trace import Arrangement, Trace, shop_air, trace
-from grey_current.shop.design_parts import alike
+from grey_current.air.solver import Solved
+from grey_current.design.flow.scenarios import Scenario, all_scenarios
+from grey_current.design.flow.trace import Arrangement, Trace
 from grey_current.shop.model import Project
 
 Array = NDArray[np.float64]
@@ -322,147 +311,3 @@ class Assessment:
 
     def of(self, scenario: Scenario) -> ScenarioAir | None:
         return self._of_scenario.get(scenario)
-
-
-def assess(
-    project: Project, scenarios: Sequence[Scenario] = (), before: Assessment | None = None
-) -> Assessment:
-    """Compute the air of a project.
-
-    Parameters
-    ----------
-    project
-        The shop.
-    scenarios
-        Those to answer; without any, each machine on its own.
-    before
-        An earlier answer for a similar project, to start from.
-
-    Returns
-    -------
-    Assessment
-        Scenarios that share one arrangement of hoses are solved in one call.
-
-    Raises
-    ------
-    DuctworkError
-        When the ductwork cannot be traced.
-    """
-    wanted = tuple(scenarios) or all_scenarios(project)
-    groups: dict[Arrangement, list[Scenario]] = {}
-    for scenario in wanted:
-        groups.setdefault(arrangement(project, scenario), []).append(scenario)
-    answers: dict[Scenario, ScenarioAir] = {}
-    traces: dict[Arrangement, Trace] = {}
-    solved: dict[tuple[Arrangement, str], ScenarioBatch] = {}
-    for places, group in groups.items():
-        asked = tuple(group)
-        traces[places] = trace(project, places, before.traces.get(places) if before else None)
-        last = _as_before(project, traces[places], asked, before)
-        systems: dict[Scenario, dict[str, System]] = {scenario: {} for scenario in asked}
-        for ident, network in traces[places].networks.items():
-            made = _solved(project, network, asked, before, last.get(ident))
-            if made is None:
-                continue
-            solved[places, ident] = made
-            used = [
-                (scenario, leaves)
-                for scenario, leaves in zip(asked, made.leaves, strict=True)
-                if leaves
-            ]
-            for row, (scenario, leaves) in enumerate(used):
-                systems[scenario][ident] = System(network, made.solved, row, leaves)
-        as_before = (
-            before
-            and last.keys() == traces[places].networks.keys()
-            and _same_needs(project, traces[places], before)
-        )
-        for scenario, mine in systems.items():
-            was = before.of(scenario) if before and as_before else None
-            answers[scenario] = (
-                was.with_systems(mine) if was else _scenario_air(project, scenario, mine)
-            )
-    ordered = tuple([answers[scenario] for scenario in wanted])
-    return Assessment(project, shop_air(project), ordered, traces, solved)
-
-
-def _as_before(
-    project: Project, now: Trace, asked: tuple[Scenario, ...], before: Assessment | None
-) -> dict[str, ScenarioBatch]:
-    """Of every collector what was solved, where nothing but resistances has changed since; empty
-    where more has.
-    """
-    if (
-        before is None
-        or now.arrangement not in before.traces
-        or not switched_alike(before.project, project)
-    ):
-        return {}
-    last = {ident: before.solved.get((now.arrangement, ident)) for ident in now.networks}
-    return {
-        ident: one
-        for ident, one in last.items()
-        if one is not None and one.is_compatible(now.networks[ident], asked)
-    }
-
-
-def _same_needs(project: Project, now: Trace, before: Assessment) -> bool:
-    """Whether every pickup needs what it needed before, and its air goes to the same collector."""
-    was = before.project
-    same = was.settings == project.settings and alike(was.machines, project.machines)
-    return same and before.traces[now.arrangement].networks.keys() == now.networks.keys()
-
-
-def _solved(
-    project: Project,
-    network: Network,
-    asked: tuple[Scenario, ...],
-    before: Assessment | None,
-    last: ScenarioBatch | None,
-) -> ScenarioBatch | None:
-    """The scenarios in which a collector is in use, solved; None where it is in none."""
-    if last is not None:
-        return ScenarioBatch(asked, last.leaves, solve(network, last.solved.cases, last.start))
-    leaves = tuple([dict(used_leaves(project, network, scenario)) for scenario in asked])
-    used = [(scenario, mine) for scenario, mine in zip(asked, leaves, strict=True) if mine]
-    if not used:
-        return None
-    gates = np.array(
-        [gate_settings(project, network, scenario, mine.values()) for scenario, mine in used]
-    )
-    start = _start(before, network, [scenario for scenario, _ in used])
-    return ScenarioBatch(asked, leaves, solve(network, laws.cases(gates), start))
-
-
-def _start(before: Assessment | None, network: Network, scenarios: list[Scenario]) -> Array | None:
-    """Leaf flows of an earlier answer, when its tree has the same shape and every scenario in
-    it.
-    """
-    rows: list[Array] = []
-    for scenario in scenarios:
-        answer = before.of(scenario) if before else None
-        system = answer.systems.get(network.collector) if answer else None
-        if not system or not system.converged or system.network.tree != network.tree:
-            return None
-        rows.append(system.solved.flow[system.row, network.tree.leaves])
-    return np.stack(rows)
-
-
-def _scenario_air(project: Project, scenario: Scenario, systems: dict[str, System]) -> ScenarioAir:
-    leaves = {
-        ref: (ident, leaf)
-        for ident, system in systems.items()
-        for ref, leaf in system.leaves.items()
-    }
-    pickups: list[PickupAir] = []
-    for ident in scenario.running:
-        for item in project.machine[ident].pickups:
-            if not scenario.uses(ident, item.id):
-                continue
-            collector, leaf = leaves.get(f"{ident}/{item.id}", (None, None))
-            flow = 0.0
-            if collector is not None and leaf is not None:
-                flow = systems[collector].drawn(leaf)
-            asked = need(item, project.settings)
-            pickups.append(PickupAir(ident, item.id, asked, flow, collector, leaf))
-    return ScenarioAir(scenario, systems, tuple(pickups))

@@ -5,7 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from grey_current.air.needs import MET_FROM
-from grey_current.design.flow.assessment import Assessment, assess
+from grey_current.design.flow.assess import assess
+from grey_current.design.flow.assessment import Assessment
 from grey_current.design.flow.transport import slowest_transport
 from grey_current.design.judgement import SAME
 from grey_current.shop.kept_designs import as_project

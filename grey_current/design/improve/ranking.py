@@ -13,7 +13,8 @@ from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from functools import cached_property
 
-from grey_current.design.flow.assessment import Assessment, PickupAir, ScenarioAir, assess
+from grey_current.design.flow.assess import assess
+from grey_current.design.flow.assessment import Assessment, PickupAir, ScenarioAir
 from grey_current.design.flow.gates import flushings, opened_for
 from grey_current.design.flow.scenarios import all_scenarios
 from grey_current.design.improve.changes import sensible_changes

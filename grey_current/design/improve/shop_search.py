@@ -7,7 +7,8 @@ from __future__ import annotations
 import math
 from typing import NamedTuple
 
-from grey_current.design.flow.assessment import Assessment, PickupAir, ScenarioAir, assess
+from grey_current.design.flow.assess import assess
+from grey_current.design.flow.assessment import Assessment, PickupAir, ScenarioAir
 from grey_current.design.flow.scenarios import all_scenarios
 from grey_current.design.improve.changes import own_changes, shared_changes
 from grey_current.design.improve.ranking import (

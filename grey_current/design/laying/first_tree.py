@@ -13,7 +13,8 @@ from dataclasses import dataclass, replace
 from grey_current.design.collector.candidates import stood_in, with_candidate
 from grey_current.design.collector.sizing import Sizing, sizing
 from grey_current.design.collector.system_kinds import system_kinds
-from grey_current.design.flow.assessment import Assessment, assess
+from grey_current.design.flow.assess import assess
+from grey_current.design.flow.assessment import Assessment
 from grey_current.design.flow.scenarios import all_scenarios
 from grey_current.design.laying.flushing import flushed
 from grey_current.design.laying.kept import kept

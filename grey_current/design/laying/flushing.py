@@ -7,7 +7,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from dataclasses import replace
 
-from grey_current.design.flow.assessment import assess
+from grey_current.design.flow.assess import assess
 from grey_current.design.flow.gates import opened_for
 from grey_current.design.flow.scenarios import all_scenarios
 from grey_current.design.judgement import Judgement, air_judgement

@@ -11,7 +11,7 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from functools import cached_property
 
-from grey_current.design.flow.assessment import assess
+from grey_current.design.flow.assess import assess
 from grey_current.design.flow.scenarios import all_scenarios, need
 from grey_current.design.judgement import judge
 from grey_current.design.laying.flushing import tuned

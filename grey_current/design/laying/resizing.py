@@ -7,7 +7,8 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
-from grey_current.design.flow.assessment import Assessment, assess
+from grey_current.design.flow.assess import assess
+from grey_current.design.flow.assessment import Assessment
 from grey_current.design.flow.scenarios import all_scenarios
 from grey_current.design.judgement import Judgement, judge
 from grey_current.design.laying.sizes import SizeSearch, allowed_sizes, size_runs

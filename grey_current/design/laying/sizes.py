@@ -14,7 +14,8 @@ from dataclasses import dataclass, replace
 from functools import cached_property
 
 from grey_current.air.needs import TRANSPORT_VELOCITY
-from grey_current.design.flow.assessment import Assessment, assess
+from grey_current.design.flow.assess import assess
+from grey_current.design.flow.assessment import Assessment
 from grey_current.design.flow.scenarios import all_scenarios, need
 from grey_current.design.judgement import Judgement, air_judgement
 from grey_current.shop.catalogue import FITS_OVER, materials, pipe_sizes, size_for_port
