@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 
 from grey_current.design.laying.drops import LEAST_DROP, least_hose
 from grey_current.design.laying.inlet import Inlet
-from grey_current.design.laying.tree import Layout, RoutedBranch, Target
+from grey_current.design.laying.routes import Layout, OntoLeg, OntoRun, RoutedBranch, Target
 from grey_current.shop.catalogue import size_for_port
 from grey_current.shop.design_parts import LISTS
 from grey_current.shop.duct_edits import split
@@ -64,8 +64,8 @@ class _Assembly:
         top = self._collector_end() if self.inlet is not None else None
         joined: dict[int, list[XY]] = defaultdict(list)
         for leg in self.layout.legs:
-            if isinstance(leg.target, int):
-                joined[leg.target].append(leg.places[-1])
+            if isinstance(leg.target, OntoLeg):
+                joined[leg.target.number].append(leg.places[-1])
         for number, leg in enumerate(self.layout.legs):
             self._leg(number, leg, joined[number], top)
         return base.replaced(
@@ -104,15 +104,15 @@ class _Assembly:
         project = self.base
         stops: dict[str, list[tuple[float, XY]]] = defaultdict(list)
         for leg in self.layout.legs:
-            if isinstance(leg.target, str):
-                run = project.run[leg.target]
+            if isinstance(leg.target, OntoRun):
+                run = project.run[leg.target.run]
                 a, b = position(project, run.start)[:2], position(project, run.end)[:2]
-                stops[leg.target].append((share_along(leg.places[-1], a, b), leg.places[-1]))
+                stops[run.id].append((share_along(leg.places[-1], a, b), leg.places[-1]))
         for run_id, places in stops.items():
             last = 1.0
             for share, place in sorted(places, reverse=True):
                 project, joint = split(project, run_id, share / last)
-                self._joints[run_id, place] = joint
+                self._joints[OntoRun(run_id), place] = joint
                 last = share
         self._taken |= {item.id for name in ("points", "runs") for item in getattr(project, name)}
         return project
@@ -143,7 +143,7 @@ class _Assembly:
             shared = place in joined
             names.append(self._point("wye" if shared else f"{base}-turn", place, height))
             if shared:
-                self._joints[number, place] = names[-1]
+                self._joints[OntoLeg(number), place] = names[-1]
         names.append(self._end(leg, top))
         made = []
         for a, b, place in zip(names, names[1:], stations, strict=False):
@@ -163,7 +163,7 @@ class _Assembly:
         more = [
             self._shared[other]
             for other, one in enumerate(self.layout.legs)
-            if one.target == number and _along(leg, one.places[-1]) <= here + 1e-9
+            if one.target == OntoLeg(number) and _along(leg, one.places[-1]) <= here + 1e-9
         ]
         return 1 + sum(more) if joined else 1
 
@@ -216,8 +216,8 @@ def _shared(legs: tuple[RoutedBranch, ...]) -> list[int]:
     counts = [1] * len(legs)
     for number in range(len(legs) - 1, -1, -1):
         target = legs[number].target
-        if isinstance(target, int):
-            counts[target] += counts[number]
+        if isinstance(target, OntoLeg):
+            counts[target.number] += counts[number]
     return counts
 
 

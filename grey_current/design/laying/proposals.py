@@ -18,6 +18,7 @@ from grey_current.design.laying.flushing import tuned
 from grey_current.design.laying.kept import kept
 from grey_current.design.laying.proposal import Proposal, Proposals, taken_to_make, unlike
 from grey_current.design.laying.reasons import gave_up, left_over, not_all, reason, stranded_because
+from grey_current.design.laying.routes import Layout
 from grey_current.design.laying.search import (
     HUG,
     Grounds,
@@ -30,7 +31,6 @@ from grey_current.design.laying.search import (
 )
 from grey_current.design.laying.sizes import SizeSearch, allowed_sizes
 from grey_current.design.laying.small_ports import with_vacuum
-from grey_current.design.laying.tree import Layout
 from grey_current.design.space.clashes import DuctSpace
 from grey_current.design.space.crossings import crossings
 from grey_current.errors import RefusedEdit

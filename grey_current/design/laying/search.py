@@ -18,8 +18,9 @@ from grey_current.design.laying.free_ground import duct_ground, main_level
 from grey_current.design.laying.inlet import Inlet, ways_out
 from grey_current.design.laying.kept import Kept, joinable
 from grey_current.design.laying.lattice import HEADINGS, Lattice, lattice
+from grey_current.design.laying.routes import JoinableDuct, Layout, OntoLeg, OntoRun
 from grey_current.design.laying.sizes import allowed_sizes
-from grey_current.design.laying.tree import WYE, JoinableDuct, Layout, RoutingGrid, grow
+from grey_current.design.laying.tree import WYE, RoutingGrid, grow
 from grey_current.design.space.clashes import DuctSpace
 from grey_current.shop.catalogue import FITS_OVER, size_for_port
 from grey_current.shop.collectors import Collector
@@ -95,12 +96,7 @@ def _reaches(ground: RoutingGrid, ref: str) -> bool:
     ways = ground.ways.get(ref)
     if ways is None:
         return False
-    ends = (
-        [(ground.foot or 0) * HEADINGS + h for h in ground.arrive]
-        if ground.foot is not None
-        else []
-    )
-    states = [*ends, *ground.rays.states.tolist()]
+    states = [*ground.at_collector, *ground.rays.states.tolist()]
     return any(math.isfinite(ways.cost[state]) for state in states)
 
 
@@ -140,7 +136,7 @@ def _grounds(place: Site, space: DuctSpace, hug: float, behind: float, *, soft: 
         else ()
     )
     near = [
-        JoinableDuct(r, *_ends(base, r, up), base.run[r].diameter)
+        JoinableDuct(OntoRun(r), *_ends(base, r, up), base.run[r].diameter)
         for r, up, height in trunks
         if abs(height - level) < 0.06
     ]
@@ -254,7 +250,9 @@ def reach_cost(layout: Layout, weights: dict[str, float]) -> float:
     total = 0.0
     for leg in layout.legs:
         own = leg.length + 0.8 * leg.turns
-        far = own + (WYE + behind[leg.target] * 0.9 if isinstance(leg.target, int) else 0.0)
+        far = own
+        if isinstance(leg.target, OntoLeg):
+            far += WYE + behind[leg.target.number] * 0.9
         behind.append(far)
         total += weights.get(leg.ref, 1.0) * far
     return total
