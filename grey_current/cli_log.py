@@ -22,7 +22,7 @@ from grey_current.shop.keep_edits import with_entries, with_readings, without_en
 from grey_current.shop.model import Project
 from grey_current.standins.line import LineInstrument, read_address
 from grey_current.work.chores import chores
-from grey_current.work.day import plan_day
+from grey_current.work.day_plan import plan_day
 from grey_current.work.day_text import parse_day
 
 EXAMPLES = """\

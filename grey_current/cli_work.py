@@ -18,7 +18,7 @@ from grey_current.files.safe_write import write_export
 from grey_current.shop.model import Project
 from grey_current.shop.work_edits import with_work
 from grey_current.work.chores import chores
-from grey_current.work.day import plan_day
+from grey_current.work.day_plan import plan_day
 from grey_current.work.day_tasks import better_order
 from grey_current.work.day_text import parse_day
 from grey_current.work.room_changes import room_changes

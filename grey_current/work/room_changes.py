@@ -17,7 +17,8 @@ from grey_current.shop.machines import Capture, FreeArea
 from grey_current.shop.model import Project
 from grey_current.shop.work_edits import with_work
 from grey_current.shop.work_plan import AirCleaner
-from grey_current.work.day import plan_day, served_by_collectors
+from grey_current.work.day import served_by_collectors
+from grey_current.work.day_plan import plan_day
 from grey_current.work.room_day import RoomDay, room_day
 
 CLEANER_MODELS = (

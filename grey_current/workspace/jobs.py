@@ -29,13 +29,15 @@ from grey_current.keep.answers import HowSure, followed, how_sure
 from grey_current.keep.robustness import HowOften, how_often
 from grey_current.shop.catalogue import CollectorModel
 from grey_current.shop.model import Project
-from grey_current.work.day import Day, Worth, plan_day, worth_making
+from grey_current.work.day import Day
+from grey_current.work.day_plan import plan_day
 from grey_current.work.day_tasks import better_neighbours, better_order
 from grey_current.work.one_stops import OneStops, one_stops
 from grey_current.work.order import Order
 from grey_current.work.pairs import Pair, all_pairs
 from grey_current.work.room_changes import RoomChange, room_changes
 from grey_current.work.room_day import RoomDay, room_day
+from grey_current.work.worth import Worth, worth_making
 from grey_current.workers.pool import ALONE, Crew
 
 SHOWN = 9

@@ -46,7 +46,7 @@ from grey_current.shop.keep_edits import (
 from grey_current.shop.keep_plan import LogEntry
 from grey_current.shop.work_edits import with_job, with_work
 from grey_current.work.chores import chores
-from grey_current.work.day import plan_day
+from grey_current.work.day_plan import plan_day
 from tests.core.shops import demo, made_up
 
 pytestmark = pytest.mark.usefixtures("compiled_kernel")

@@ -47,7 +47,7 @@ from grey_current.shop.model import Project
 from grey_current.shop.work_edits import with_cleaner, with_job, with_work
 from grey_current.shop.work_plan import AirCleaner, DayJob
 from grey_current.work.cards import cards
-from grey_current.work.day import plan_day
+from grey_current.work.day_plan import plan_day
 from grey_current.work.day_tasks import better_order
 from grey_current.work.day_text import day_words, parse_day
 from grey_current.work.pairs import all_pairs

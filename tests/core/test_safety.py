@@ -28,7 +28,7 @@ from grey_current.shop.room_edits import rectangle
 from grey_current.shop.work_edits import with_work
 from grey_current.work.cards import cards
 from grey_current.work.chores import chores
-from grey_current.work.day import plan_day
+from grey_current.work.day_plan import plan_day
 from grey_current.work.day_text import parse_day
 from grey_current.work.ears import noise_at, noise_of
 from grey_current.work.exposure import Band, exposure, floating_at_limit, product

@@ -36,7 +36,7 @@ from grey_current.shop.work_plan import AirCleaner, DayJob
 from grey_current.standins.switches import CurrentSwitch, LiveSwitch, Remote, Timer, joined
 from grey_current.work.cards import cards, usual_lines
 from grey_current.work.chores import chores
-from grey_current.work.day import plan_day, worth_making
+from grey_current.work.day_plan import plan_day
 from grey_current.work.day_tasks import better_neighbours, better_order, tasks_of
 from grey_current.work.day_text import day_words, parse_day
 from grey_current.work.materials import catching_airflow, caught_share, made, together, woods
@@ -45,6 +45,7 @@ from grey_current.work.order import Costs, Task, best_order, seconds_of
 from grey_current.work.pairs import all_pairs
 from grey_current.work.room_changes import room_changes
 from grey_current.work.room_day import lets_through, minutes_words, room_day, stretches
+from grey_current.work.worth import worth_making
 from tests.core.shops import demo, made_up
 
 LOFT = Path(__file__).parents[2] / "grey_current/shop/demos/net-loft.greycurrent.json"

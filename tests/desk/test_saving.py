@@ -15,7 +15,7 @@ from grey_current.files.keep_report import made_reading
 from grey_current.files.safe_write import TEMPORARY
 from grey_current.keep.log import entries_of_day
 from grey_current.shop.keep_edits import with_entries, with_reading
-from grey_current.work.day import plan_day
+from grey_current.work.day_plan import plan_day
 from tests.core.shops import demo
 from tests.core.writing import PLACES, contents, prepared
 from tests.desk.conftest import do

@@ -21,7 +21,7 @@ from grey_current.shop.keep_edits import with_entries, with_entry_dated, without
 from grey_current.shop.keep_plan import EntryKind
 from grey_current.shop.model import Project
 from grey_current.units import Display, parse_volume
-from grey_current.work.day import plan_day
+from grey_current.work.day_plan import plan_day
 from grey_current.work.day_text import day_words
 from grey_current.workspace.workspace import Workspace
 
