@@ -2,11 +2,24 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from grey_current.design.collector.sizing import Sizing
 from grey_current.design.flow.transport import slowest_transport
 from grey_current.shop.catalogue import CollectorModel, catalogue
 from grey_current.shop.ducts import Gate, Point, Run
-from grey_current.workspace.jobs import Job
+from grey_current.workspace.jobs import (
+    AskHowOften,
+    AskHowSure,
+    CutPipe,
+    GoThroughDay,
+    HelpMachine,
+    HelpShop,
+    Job,
+    OtherParts,
+    ProposePhases,
+    SizeCollector,
+)
 from grey_current.workspace.workspace import Workspace
 
 
@@ -30,52 +43,71 @@ def asked_machine(workspace: Workspace) -> str | None:
     return None if fine else machine
 
 
-def _keep_job(workspace: Workspace) -> Job | None:
+def _of_keep(workspace: Workspace) -> Job | None:
     """How sure everything is first; then how often advice for the selected machine holds."""
     doubt = workspace.computed.doubt
     if not workspace.project.runs:
         return None
     if doubt is None or doubt.project != workspace.project:
-        return Job("doubt")
+        return AskHowSure()
     machine = (workspace.selection or "").partition("/")[0]
     asked = machine in workspace.project.machine and not workspace.project.keep.practising
-    return Job("holds", machine) if asked else None
+    return AskHowOften(machine) if asked else None
+
+
+def _of_collector(workspace: Workspace) -> Job | None:
+    """What the collector must do, once there is anything to serve."""
+    if not any(machine.pickups for machine in workspace.project.machines):
+        return None
+    return SizeCollector(sized_collector(workspace), workspace.own_models)
+
+
+def _of_build(workspace: Workspace) -> Job | None:
+    return CutPipe() if workspace.project.runs or workspace.project.collectors else None
+
+
+def _of_work(workspace: Workspace) -> Job | None:
+    return GoThroughDay() if workspace.project.work.day else None
+
+
+def _of_air(workspace: Workspace) -> Job | None:
+    """What would help the machine that is looked at; else the part, else the whole shop."""
+    if workspace.placing is not None:
+        return None
+    machine = asked_machine(workspace)
+    if machine is not None:
+        return HelpMachine(machine)
+    item = workspace.project.find(workspace.selection or "")
+    if isinstance(item, Run | Point | Gate):
+        passing = _passing(workspace, item.id)
+        if passing is not None:
+            return OtherParts(item.id, passing)
+    if workspace.selection is not None or workspace.running:
+        return None
+    answers = workspace.assessment.counted.answers
+    short = any(a.worst is not None and a.converged and not a.met for a in answers)
+    return HelpShop() if short else None
+
+
+OF_STAGE: dict[str, Callable[[Workspace], Job | None]] = {
+    "collector": _of_collector,
+    "air": _of_air,
+    "gates": _of_air,
+    "build": _of_build,
+    "work": _of_work,
+    "keep": _of_keep,
+}
+"""What each stage asks by itself; the others ask nothing."""
 
 
 def job(workspace: Workspace) -> Job | None:
     """What is to be computed beside the window for what is looked at; None when nothing is."""
-    project = workspace.project
     if workspace.asked is not None:
         return workspace.asked.job
-    if workspace.stage == "collector":
-        machines = any(machine.pickups for machine in project.machines)
-        return (
-            Job("collector", sized_collector(workspace) or "", models=workspace.own_models)
-            if machines
-            else None
-        )
     if workspace.phase_budget is not None:
-        return Job("phasing", f"{workspace.phase_budget!r}")
-    if workspace.stage == "work":
-        return Job("day") if project.work.day else None
-    if workspace.stage == "keep":
-        return _keep_job(workspace)
-    if workspace.stage == "build":
-        return Job("building") if project.runs or project.collectors else None
-    if workspace.stage not in ("air", "gates") or workspace.placing is not None:
-        return None
-    machine = asked_machine(workspace)
-    if machine is not None:
-        return Job("machine", machine)
-    item = project.find(workspace.selection or "")
-    if (
-        isinstance(item, Run | Point | Gate)
-        and (passing := _passing(workspace, item.id)) is not None
-    ):
-        return Job("part", item.id, passing)
-    answers = workspace.assessment.counted.answers
-    short = any(a.worst is not None and a.converged and not a.met for a in answers)
-    return Job("shop") if workspace.selection is None and not workspace.running and short else None
+        return ProposePhases(workspace.phase_budget)
+    asks = OF_STAGE.get(workspace.stage)
+    return asks(workspace) if asks is not None else None
 
 
 def job_due(workspace: Workspace) -> Job | None:
@@ -84,7 +116,8 @@ def job_due(workspace: Workspace) -> Job | None:
     """
     wanted = None if workspace.in_gesture else job(workspace)
     known = workspace.computed.known(wanted) if wanted else None
-    return wanted if wanted and (known is None or not getattr(known, "complete", True)) else None
+    known_whole = known is not None and getattr(known, "complete", True)
+    return None if known_whole else wanted
 
 
 def nothing_to_size(workspace: Workspace) -> str:

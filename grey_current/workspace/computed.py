@@ -7,7 +7,7 @@ Everything here is kept while it is true and dropped when it is not.
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
-from typing import Any, TypeVar
+from functools import cached_property
 
 from grey_current.build.bill import Bill, bill
 from grey_current.build.cuts import CutCache
@@ -19,7 +19,7 @@ from grey_current.design.findings.remedies import Remedies
 from grey_current.design.flow.assess import assess
 from grey_current.design.flow.assessment import Assessment
 from grey_current.design.flow.levers import GateSheet, LeverFacts, gate_sheet, lever_facts
-from grey_current.design.flow.scenarios import all_scenarios, scenario_of
+from grey_current.design.flow.scenarios import Scenario, all_scenarios, scenario_of
 from grey_current.design.improve.comparison import Difference, compared, kept_assessment
 from grey_current.design.improve.ranking import Improvement
 from grey_current.design.parts.parts_list import PartsList
@@ -34,7 +34,6 @@ from grey_current.shop.names import Names
 from grey_current.workspace.jobs import Building, Job, Result, Worked
 from grey_current.workspace.offering import Offer, OfferRequest, offer_of
 
-T = TypeVar("T")
 KEPT_CUTTINGS = 400
 """Cuttings that are kept; a shop has one for each of its pipes."""
 GROUND = ("machines", "collectors", "features", "openings", "rooms", "beams", "settings")
@@ -59,7 +58,8 @@ class DerivedState:
         self._about_ground: tuple[FloorSpace, list[Finding]] | None = None
         self._result: tuple[int, Job | None, Result] = (-1, None, ())
         self._kept: tuple[object, Assessment] | None = None
-        self._made: tuple[int, dict[str, Any]] = (-1, {})
+        self._reaches: dict[str, list[Reach]] = {}
+        self._levers: dict[Scenario, LeverFacts] = {}
         self._cuttings: CutCache = {}
         self._phases: tuple[PhaseFacts, ...] = ()
         self.worked: Worked | None = None
@@ -85,6 +85,10 @@ class DerivedState:
         """
         self.assessment = assessment
         self.revision += 1
+        # What is a cached property here follows from the project, and is worked out once for each.
+        for name in FOLLOWS:
+            self.__dict__.pop(name, None)
+        self._reaches, self._levers = {}, {}
 
     # -- findings
 
@@ -130,47 +134,38 @@ class DerivedState:
 
     # -- names, paths, levers
 
-    @property
+    @cached_property
     def names(self) -> Names:
         """What things are called, for the project as it is."""
-        return self._of_project("names", lambda: Names(self.assessment.project))
+        return Names(self.assessment.project)
 
-    @property
+    @cached_property
     def paths(self) -> AirPaths:
         """Which way air goes through the runs as drawn."""
-        return self._of_project("paths", lambda: AirPaths(self.assessment.project))
+        return AirPaths(self.assessment.project)
 
     def reaches(self, run: Run) -> list[Reach]:
         """How a moved hose gets to each pickup that it serves."""
-        return self._of_project(
-            f"reach of {run.id}", lambda: reaches(self.assessment.project, self.space, run)
-        )
+        if run.id not in self._reaches:
+            self._reaches[run.id] = reaches(self.assessment.project, self.space, run)
+        return self._reaches[run.id]
 
-    @property
+    @cached_property
     def gate_sheet(self) -> GateSheet:
         """The table of machines and gates."""
-        return self._of_project("gate sheet", lambda: gate_sheet(self.assessment))
+        return gate_sheet(self.assessment)
 
     def levers(self, running: tuple[str, ...], places: tuple[str, ...] = ()) -> LeverFacts:
         """The lever frame for what is switched on, at chosen working places."""
         scenario = scenario_of(self.assessment.project, running, places)
-        answer = self.assessment.of(scenario) if running else None
-
-        def made() -> LeverFacts:
-            alone = (
-                answer if answer is not None and answer.converged and len(running) == 1 else None
-            )
-            flush = Remedies(self.assessment.counted, self.names).flush(alone) if alone else None
-            return lever_facts(self.assessment, scenario, flush.element if flush else None)
-
-        return self._of_project(f"levers {scenario}", made)
-
-    def _of_project(self, what: str, make: Callable[[], T]) -> T:
-        """Something that follows from the project, worked out once for each."""
-        if self._made[0] != self.revision:
-            self._made = (self.revision, {})
-        made: T = self._made[1].get(what) or self._made[1].setdefault(what, make())
-        return made
+        if scenario not in self._levers:
+            answer = self.assessment.of(scenario) if len(running) == 1 else None
+            flush = None
+            if answer is not None and answer.converged:
+                flush = Remedies(self.assessment.counted, self.names).flush(answer)
+            best = flush.element if flush is not None else None
+            self._levers[scenario] = lever_facts(self.assessment, scenario, best)
+        return self._levers[scenario]
 
     # -- answers from the background
 
@@ -204,41 +199,32 @@ class DerivedState:
     def offer(self, asked: OfferRequest) -> Offer:
         """What is known of what the search was asked for, as rows."""
         found = self.known(asked.job)
-        if (
-            self._offer is None
-            or self._offer[0] != (self.revision, asked.job)
-            or self._offer[1] is not found
-        ):
-            self._offer = (
-                (self.revision, asked.job),
-                found,
-                offer_of(self.assessment, asked.kind, found),
-            )
+        key = (self.revision, asked.job)
+        if self._offer is None or self._offer[0] != key or self._offer[1] is not found:
+            self._offer = key, found, offer_of(self.assessment, asked.kind, found)
         return self._offer[2]
 
     # -- building
 
-    @property
+    @cached_property
     def parts(self) -> PartsList:
         """Straight pieces and parts of the project as it is."""
-        return self._of_project("parts", lambda: PartsList(self.assessment.project))
+        return PartsList(self.assessment.project)
 
-    @property
+    @cached_property
     def bill(self) -> Bill:
-        """The bill, by the cuttings known so far. Raises `DuctworkError` where no pipe that is sold
-        will do.
-        """
-        return self._of_project(
-            "bill", lambda: bill(self.assessment.project, self.parts, quick=self._cuttings)
-        )
+        """The bill, by the cuttings known so far.
 
-    @property
+        Raises `DuctworkError` where no pipe that is sold will do.
+        """
+        return bill(self.assessment.project, self.parts, quick=self._cuttings)
+
+    @cached_property
     def progress(self) -> Progress | None:
         """How far the building is; None where nothing is ticked."""
         project = self.assessment.project
-        if not begun(project):  # every edit asks, and most shops are not being built
-            return None
-        return self._of_project("progress", lambda: progress(project, self.parts))
+        # Every edit asks, and most shops are not being built.
+        return progress(project, self.parts) if begun(project) else None
 
     @property
     def phases(self) -> tuple[PhaseFacts, ...]:
@@ -251,7 +237,7 @@ class DerivedState:
         """Keep how pipe is cut, for all projects that want the same pieces, and the phases."""
         self._cuttings = dict([*self._cuttings.items(), *found.known.items()][-KEPT_CUTTINGS:])
         self._phases = found.phases
-        self._made[1].pop("bill", None)
+        self.__dict__.pop("bill", None)
 
     # -- two designs
 
@@ -271,6 +257,10 @@ class DerivedState:
                 return None
             self._kept = (key, answer)
         return compared(self.assessment.counted, self._kept[1])
+
+
+FOLLOWS = [name for name, item in vars(DerivedState).items() if isinstance(item, cached_property)]
+"""What of it follows from the project and is forgotten with it."""
 
 
 def _same_ground(a: Project, b: Project) -> bool:

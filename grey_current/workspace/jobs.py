@@ -1,12 +1,14 @@
-"""Questions whose answers take a while, so that they are asked beside the window: one kind of value
-for all of them.
+"""Questions whose answers take a while, so that they are asked beside the window.
+
+Each question is a value of its own kind, which knows how it is answered; two that are equal have
+the same answer for the same project.
 """
 
 from __future__ import annotations
 
+from abc import ABC, abstractmethod
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
-from typing import Literal
 
 from grey_current.build.cuts import CutCache, cutting_list
 from grey_current.build.phases import PhaseFacts, phase_facts, proposed_phases
@@ -45,38 +47,6 @@ SHOWN = 9
 
 
 @dataclass(frozen=True)
-class Job:
-    """What is asked: what would help a machine (`subject`), what the whole shop, what other ways to
-    make a part (`subject`) would be worth to a machine, what a collector (`subject`, empty for one
-    to come) must do, how all ducts might be laid or those that are missing, in which sizes, or
-    where a collector (`subject`) should stand; how the pipe is cut and what each phase is, or
-    phases for a budget (`subject`); how the day goes; how sure the airflows are and what readings
-    have taught.
-
-    `models` are the collectors considered besides the shipped ones.
-    """
-
-    about: Literal[
-        "machine",
-        "shop",
-        "part",
-        "collector",
-        "ducts",
-        "unconnected",
-        "sizes",
-        "places",
-        "building",
-        "phasing",
-        "day",
-        "doubt",
-        "holds",
-    ]
-    subject: str = ""
-    machine: str = ""
-    models: tuple[CollectorModel, ...] = ()
-
-
-@dataclass(frozen=True)
 class Resizings:
     """The drawn ducts in other sizes, the better first."""
 
@@ -94,11 +64,14 @@ class Building:
 
 @dataclass(frozen=True)
 class Worked:
-    """How the day goes: in the order that is typed, the better order and what it saves (s), the air
-    of the rooms.
+    """How the day goes.
 
-    `changes` are what would clear it, `pairs` every two machines, judged, `stops` what becomes of
-    chips when one of two stops, `neighbours` two machines whose places had better be changed.
+    Attributes:
+        day: In the order that is typed.
+        best: The better order, and `saved` what it saves, s.
+        room: The air of the rooms, and `changes` what would clear it.
+        pairs: Every two machines, judged; `stops` what becomes of chips when one of two stops.
+        neighbours: Two machines whose places had better be changed, and the seconds that it saves.
     """
 
     day: Day
@@ -142,66 +115,180 @@ Result = (
 OnProgress = Callable[[Result], None]
 
 
-def carried_out(
-    now: Assessment,
-    job: Job,
-    should_continue: ShouldContinue = lambda: True,
-    on_progress: OnProgress = lambda found: None,
-    crew: Crew = ALONE,
-) -> Result:
-    """The answer to a question about the present design; worthless once `should_continue` answers
-    False.
+@dataclass(frozen=True)
+class Beside:
+    """What an answer may use while it is worked out.
 
-    `on_progress` is told what is found on the way, where the question is one of those that take
-    long; `crew` are helpers that take a share of what can be shared. Raises nothing.
+    Attributes:
+        should_continue: Asked now and then; the answer is worthless once it returns False.
+        on_progress: Told what is found on the way, by questions that take long.
+        crew: Helpers that take a share of what can be shared.
     """
-    try:
-        return _answered(now, job, should_continue, on_progress, crew)
-    except GreyCurrentError as problem:
-        return Refused(str(problem))
+
+    should_continue: ShouldContinue = lambda: True
+    on_progress: OnProgress = lambda found: None
+    crew: Crew = ALONE
 
 
-def _answered(
-    now: Assessment, job: Job, should_continue: ShouldContinue, on_progress: OnProgress, crew: Crew
-) -> Result:
-    if job.about in ("ducts", "unconnected"):
+class Job(ABC):
+    """A question about the project as it is."""
+
+    @abstractmethod
+    def answer(self, now: Assessment, beside: Beside) -> Result:
+        """Work the answer out. Raises `GreyCurrentError` where there is none."""
+
+
+# -- advice
+
+
+@dataclass(frozen=True)
+class HelpMachine(Job):
+    """What would help a machine most."""
+
+    machine: str
+
+    def answer(self, now: Assessment, beside: Beside) -> Result:
+        return _ready(improvements(now, self.machine, beside.should_continue))
+
+
+@dataclass(frozen=True)
+class HelpShop(Job):
+    """What would help the whole shop most."""
+
+    def answer(self, now: Assessment, beside: Beside) -> Result:
+        return _ready(shop_improvements(now, beside.should_continue, beside.crew))
+
+
+@dataclass(frozen=True)
+class OtherParts(Job):
+    """What other ways to make a part would be worth to a machine."""
+
+    part: str
+    machine: str
+
+    def answer(self, now: Assessment, beside: Beside) -> Result:
+        return _ready(part_improvements(now, self.part, self.machine, beside.should_continue))
+
+
+# -- collector and ducts
+
+
+@dataclass(frozen=True)
+class SizeCollector(Job):
+    """What a collector must do, None for one to come.
+
+    `models` are considered besides the shipped ones.
+    """
+
+    collector: str | None
+    models: tuple[CollectorModel, ...] = ()
+
+    def answer(self, now: Assessment, beside: Beside) -> Result:
+        return sizing_for(now, self.collector, self.models, beside.should_continue)
+
+
+@dataclass(frozen=True)
+class LayDucts(Job):
+    """How all ducts might be laid, or those that are missing."""
+
+    only_unconnected: bool = False
+
+    def answer(self, now: Assessment, beside: Beside) -> Result:
         return propose(
             now.project,
-            only_unconnected=job.about == "unconnected",
-            should_continue=should_continue,
-            on_progress=on_progress,
+            only_unconnected=self.only_unconnected,
+            should_continue=beside.should_continue,
+            on_progress=beside.on_progress,
         )
-    if job.about == "places":
+
+
+@dataclass(frozen=True)
+class SizeDucts(Job):
+    """In which sizes the ducts had better be."""
+
+    def answer(self, now: Assessment, beside: Beside) -> Result:
+        return Resizings(resized(now.project, beside.should_continue))
+
+
+@dataclass(frozen=True)
+class PlaceCollector(Job):
+    """Where a collector should stand, None for the first one."""
+
+    collector: str | None = None
+
+    def answer(self, now: Assessment, beside: Beside) -> Result:
         return where_to_stand(
             now.project,
-            job.subject or None,
-            should_continue=should_continue,
-            on_progress=on_progress,
-            crew=crew,
+            self.collector,
+            should_continue=beside.should_continue,
+            on_progress=beside.on_progress,
+            crew=beside.crew,
         )
-    if job.about == "sizes":
-        return Resizings(resized(now.project, should_continue))
-    if job.about == "building":
+
+
+# -- building
+
+
+@dataclass(frozen=True)
+class CutPipe(Job):
+    """How the pipe is cut, and what each phase is."""
+
+    def answer(self, now: Assessment, beside: Beside) -> Result:
         known: CutCache = {}
         cutting_list(now.project, known=known)
-        return Building(known, phase_facts(now.project, should_continue, known))
-    if job.about == "day":
-        return _worked(now, should_continue, on_progress)
-    if job.about == "doubt":
-        return how_sure(now, should_continue=should_continue)
-    if job.about == "holds":
-        found = how_often(now, job.subject, followed(now), should_continue)
+        return Building(known, phase_facts(now.project, beside.should_continue, known))
+
+
+@dataclass(frozen=True)
+class ProposePhases(Job):
+    """Phases that cost no more than a budget each."""
+
+    budget: float
+
+    def answer(self, now: Assessment, beside: Beside) -> Result:
+        return Phased(proposed_phases(now.project, self.budget, beside.should_continue))
+
+
+# -- work and keep
+
+
+@dataclass(frozen=True)
+class GoThroughDay(Job):
+    """How the day goes."""
+
+    def answer(self, now: Assessment, beside: Beside) -> Result:
+        return _worked(now, beside.should_continue, beside.on_progress)
+
+
+@dataclass(frozen=True)
+class AskHowSure(Job):
+    """How sure the airflows are, and what readings have taught."""
+
+    def answer(self, now: Assessment, beside: Beside) -> Result:
+        return how_sure(now, should_continue=beside.should_continue)
+
+
+@dataclass(frozen=True)
+class AskHowOften(Job):
+    """In how many shops like this one the advice for a machine holds."""
+
+    machine: str
+
+    def answer(self, now: Assessment, beside: Beside) -> Result:
+        found = how_often(now, self.machine, followed(now), beside.should_continue)
         _ready([holds.improvement for holds in found.changes])
         return found
-    if job.about == "phasing":
-        return Phased(proposed_phases(now.project, float(job.subject), should_continue))
-    if job.about == "machine":
-        return _ready(improvements(now, job.subject, should_continue))
-    if job.about == "shop":
-        return _ready(shop_improvements(now, should_continue, crew))
-    if job.about == "part":
-        return _ready(part_improvements(now, job.subject, job.machine, should_continue))
-    return sizing_for(now, job.subject or None, job.models, should_continue)
+
+
+def carried_out(now: Assessment, job: Job, beside: Beside | None = None) -> Result:
+    """Return the answer to a question about the present design.
+
+    Raises nothing: where there is no answer, it says why not.
+    """
+    try:
+        return job.answer(now, beside or Beside())
+    except GreyCurrentError as problem:
+        return Refused(str(problem))
 
 
 def _ready(found: list[Improvement]) -> list[Improvement]:

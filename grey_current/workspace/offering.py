@@ -17,7 +17,15 @@ from grey_current.shop.kept_designs import kept, same_as_kept
 from grey_current.shop.model import Project
 from grey_current.shop.names import capital
 from grey_current.units import Display
-from grey_current.workspace.jobs import Job, Refused, Resizings, Result
+from grey_current.workspace.jobs import (
+    Job,
+    LayDucts,
+    PlaceCollector,
+    Refused,
+    Resizings,
+    Result,
+    SizeDucts,
+)
 
 OfferKind = Literal["ducts", "unconnected", "sizes", "places"]
 TITLES: dict[OfferKind, str] = {
@@ -51,7 +59,11 @@ class OfferRequest:
     @property
     def job(self) -> Job:
         """The question for the background."""
-        return Job(self.kind, self.collector)
+        if self.kind == "places":
+            return PlaceCollector(self.collector or None)
+        if self.kind == "sizes":
+            return SizeDucts()
+        return LayDucts(only_unconnected=self.kind == "unconnected")
 
 
 @dataclass(frozen=True)

@@ -23,7 +23,13 @@ from grey_current.shop.places import distance
 from grey_current.shop.room import Beam, Feature
 from grey_current.shop.room_edits import rectangle
 from grey_current.workspace import asking
-from grey_current.workspace.jobs import Job, carried_out
+from grey_current.workspace.jobs import (
+    HelpMachine,
+    HelpShop,
+    OtherParts,
+    SizeCollector,
+    carried_out,
+)
 from grey_current.workspace.workspace import Workspace, demo_workspace
 from tests.core.shops import collector, demo, machine, point, run, shop, straight_shop
 
@@ -170,11 +176,11 @@ def test_it_is_never_louder_farther_off(away, factor):
 
 def test_each_stage_asks_its_own_question_and_an_edit_makes_every_answer_old():
     workspace = demo_workspace()
-    assert asking.job(workspace) == Job("shop")
+    assert asking.job(workspace) == HelpShop()
     workspace.select("planer")
-    assert asking.job(workspace) == Job("machine", "planer")
+    assert asking.job(workspace) == HelpMachine("planer")
     workspace.select("planer-hose")
-    assert asking.job(workspace) == Job("part", "planer-hose", "planer")
+    assert asking.job(workspace) == OtherParts("planer-hose", "planer")
     workspace.select("main-2")
     assert asking.job(workspace).machine == "saw"
     workspace.switch_on(("jointer",))
@@ -183,7 +189,7 @@ def test_each_stage_asks_its_own_question_and_an_edit_makes_every_answer_old():
     assert asking.job(workspace) is None
     workspace.go("collector")
     asked = asking.job(workspace)
-    assert asked == Job("collector", "cyclone") and asking.job_due(workspace) == asked
+    assert asked == SizeCollector("cyclone") and asking.job_due(workspace) == asked
     found = carried_out(workspace.assessment.counted, asked)
     assert isinstance(found, Sizing) and workspace.computed.take_result(
         workspace.revision, asked, found

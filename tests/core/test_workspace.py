@@ -10,7 +10,7 @@ from grey_current.shop import edits
 from grey_current.shop.machines import FreeArea, Pickup
 from grey_current.shop.pickup_edits import without_pickup
 from grey_current.workspace.history import LONGEST
-from grey_current.workspace.jobs import Job
+from grey_current.workspace.jobs import HelpMachine
 from grey_current.workspace.open_project import ProjectChanged
 from grey_current.workspace.settings import UserSettings
 from grey_current.workspace.workspace import Workspace, demo_workspace
@@ -172,7 +172,7 @@ def test_an_answer_for_another_shop_is_never_taken():
     revision = workspace.revision
     workspace.open_demo("allotment")
     assert workspace.revision > revision
-    assert not workspace.computed.take_result(revision, Job("machine", "saw"), [])
+    assert not workspace.computed.take_result(revision, HelpMachine("saw"), [])
 
 
 def test_settings_survive_and_a_broken_file_counts_as_none(tmp_path):

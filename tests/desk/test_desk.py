@@ -32,7 +32,7 @@ from grey_current.shop import edits, kept_designs
 from grey_current.shop.duct_edits import with_point_moved
 from grey_current.workspace import asking
 from grey_current.workspace.commands import COMMANDS
-from grey_current.workspace.jobs import Job, carried_out
+from grey_current.workspace.jobs import HelpShop, carried_out
 from grey_current.workspace.stages import STAGES
 from grey_current.workspace.workspace import demo_workspace
 from tests.core.bad_files import write_bad_files
@@ -841,7 +841,7 @@ def test_what_would_help_the_shop_names_what_it_wins(window):
     workspace.edit("Shut", lambda p: edits.changed(p, "gate-mitre", rule="with its machine"))
     workspace.select(None)
     workspace.switch_on(())
-    job = Job("shop")
+    job = HelpShop()
     workspace.computed.take_result(
         workspace.revision, job, carried_out(workspace.assessment.counted, job)
     )

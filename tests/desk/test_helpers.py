@@ -12,7 +12,7 @@ import pytest
 
 from grey_current.desk.shell.background import Background
 from grey_current.shop import edits
-from grey_current.workspace.jobs import Job, carried_out
+from grey_current.workspace.jobs import HelpShop, carried_out
 from tests.desk.conftest import do
 
 OPEN = "import sys; from grey_current.desk import app; app.HELPERS_AFTER_MS = 1; sys.exit(app.main(sys.argv[1:]))"
@@ -60,8 +60,8 @@ def shown_as_found(window, qtbot):
     ):
         with qtbot.waitSignal(window.background.found, timeout=20_000):
             step()
-        alone = carried_out(workspace.assessment.counted, Job("shop"))
-        shown = workspace.computed.known_improvements(Job("shop"))
+        alone = carried_out(workspace.assessment.counted, HelpShop())
+        shown = workspace.computed.known_improvements(HelpShop())
         assert [(i.words, i.costs, i.money) for i in shown] == [
             (i.words, i.costs, i.money) for i in alone
         ]

@@ -15,11 +15,11 @@ from grey_current.files import project_file
 from grey_current.shop import edits
 from grey_current.shop.places import distance, position
 from grey_current.workspace import asking
-from grey_current.workspace.jobs import Job
+from grey_current.workspace.jobs import HelpMachine
 from tests.core.shops import demo
 from tests.desk.conftest import do
 
-PLANER = Job("machine", "planer")
+PLANER = HelpMachine("planer")
 
 
 def answer_next_box(button: QMessageBox.StandardButton) -> None:
@@ -330,7 +330,7 @@ def test_from_four_walls_to_air_at_every_machine(window, hands, tmp_path, qtbot)
         assert all(p.met or f"{p.machine}/{p.pickup}" in explained for p in answer.pickups)
     hands.click_row("table-saw")
     drawn = workspace.project
-    asked = Job("machine", "table-saw")
+    asked = HelpMachine("table-saw")
     qtbot.waitUntil(
         lambda: workspace.computed.known_improvements(asked) is not None, timeout=20_000
     )

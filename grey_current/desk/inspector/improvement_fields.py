@@ -19,7 +19,7 @@ from grey_current.desk.inspector.fields import ActionField, Fact, Section
 from grey_current.shop.machines import Machine
 from grey_current.units import Display
 from grey_current.workspace import asking
-from grey_current.workspace.jobs import Job
+from grey_current.workspace.jobs import HelpMachine, HelpShop, OtherParts
 from grey_current.workspace.workspace import Workspace
 
 MOST_IMPROVEMENTS = 5
@@ -36,7 +36,7 @@ def machine_help(workspace: Workspace, machine: Machine) -> list[Section]:
     answer = workspace.assessment.of_machine[machine.id]
     short = not answer.met
     title = "What would help most, running alone" if short else "What would carry its chips"
-    found = workspace.computed.known_improvements(Job("machine", machine.id))
+    found = workspace.computed.known_improvements(HelpMachine(machine.id))
     if found is None:
         return [Section(title, (Fact("", SEARCHING),))]
     if not found:
@@ -62,7 +62,7 @@ def machine_help(workspace: Workspace, machine: Machine) -> list[Section]:
 def shop_help(workspace: Workspace) -> tuple[Section, ...]:
     """What would help the whole shop most; nothing when no machine is short of air."""
     job = asking.job(workspace)
-    if job is None or job.about != "shop":
+    if not isinstance(job, HelpShop):
         return ()
     title = "What would help the shop most"
     found = workspace.computed.known_improvements(job)
@@ -80,7 +80,7 @@ def part_choices(workspace: Workspace) -> list[Section]:
     make.
     """
     job = asking.job(workspace)
-    if job is None or job.about != "part":
+    if not isinstance(job, OtherParts):
         return []
     name = workspace.project.machine[job.machine].name
     title = f"Made otherwise: what the {name.lower()} would get"
@@ -88,7 +88,7 @@ def part_choices(workspace: Workspace) -> list[Section]:
     if found is None:
         return [Section(title, (Fact("", "Computing the other ways…"),))]
     items = tuple(
-        _field(workspace, job.subject, n, improvement, _difference_words(workspace, improvement))
+        _field(workspace, job.part, n, improvement, _difference_words(workspace, improvement))
         for n, improvement in enumerate(found[:MOST_PART_IMPROVEMENTS])
     )
     return [Section(title, items)] if items else []

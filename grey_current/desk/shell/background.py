@@ -10,7 +10,7 @@ from grey_current.design.flow.assessment import Assessment
 from grey_current.workers.pool import ALONE, Crew
 from grey_current.workspace import asking
 from grey_current.workspace.helpers import helpers
-from grey_current.workspace.jobs import Job, Refused, Result, carried_out
+from grey_current.workspace.jobs import Beside, Job, Refused, Result, carried_out
 from grey_current.workspace.workspace import Workspace
 
 FAULT = "Something in this program went wrong in the search; the shop is as it was."
@@ -33,18 +33,13 @@ class _Task(QRunnable):
         crew: Crew,
     ) -> None:
         super().__init__()
-        self._now, self._asked, self._wanted, self._tell, self._failed = (
-            now,
-            job,
-            should_continue,
-            tell,
-            failed,
-        )
-        self._crew = crew
+        self._now, self._asked = now, job
+        self._wanted, self._tell, self._failed = should_continue, tell, failed
+        self._beside = Beside(should_continue, self._told, crew)
 
     def run(self) -> None:
         try:
-            self._told(carried_out(self._now, self._asked, self._wanted, self._told, self._crew))
+            self._told(carried_out(self._now, self._asked, self._beside))
         except Exception as problem:  # in this thread nobody else would take it
             self._told(Refused(FAULT))
             self._failed(problem)

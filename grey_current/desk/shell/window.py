@@ -45,7 +45,7 @@ from grey_current.desk.theme import PALETTES, SPACE, style_sheet
 from grey_current.errors import GreyCurrentError
 from grey_current.shop.collectors import Collector
 from grey_current.shop.room import Feature, Opening
-from grey_current.workspace.jobs import Job, Phased, Refused, Result
+from grey_current.workspace.jobs import AskHowSure, Job, Phased, ProposePhases, Refused, Result
 from grey_current.workspace.library import Library
 from grey_current.workspace.open_project import ProjectChanged
 from grey_current.workspace.placing import Placeable
@@ -185,11 +185,11 @@ class MainWindow(QMainWindow):
         """Show a result from the background, unless the project has moved on."""
         if not self.workspace.computed.take_result(revision, job, found):
             return
-        if job.about == "phasing":
+        if isinstance(job, ProposePhases):
             self._take_phases(found)
             return
         self._show_strip()
-        if job.about == "doubt":
+        if isinstance(job, AskHowSure):
             self.verdict_bar.show_workspace()
             self.rack.show_workspace()
             self.floor.show_workspace()
