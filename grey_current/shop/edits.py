@@ -13,7 +13,7 @@ from grey_current.errors import InputError, RefusedEdit, ValueRefused
 from grey_current.shop.catalogue import collector_model, fitted, materials
 from grey_current.shop.collectors import Collector
 from grey_current.shop.design_parts import LISTS
-from grey_current.shop.ducts import Gate, Point, ends_of
+from grey_current.shop.ducts import Gate, Point, Run, ends_of
 from grey_current.shop.limits import in_units
 from grey_current.shop.machines import Machine, MachineBody, ParkedPlace
 from grey_current.shop.model import Design, Project
@@ -281,36 +281,47 @@ _HOME = {
 
 
 def removed(project: Project, idents: Iterable[str]) -> Project:
-    """The project without some elements, and without what cannot be without them: runs to them,
-    their gates.
+    """The project without some elements, and without what cannot be without them.
 
-    Raises `InputError` for the last room.
+    Runs to them go, with their gates, the joints where nothing meets any more, and the outlets of a
+    circuit that goes. Raises `RefusedEdit` for the last room.
     """
     gone = {ident for ident in idents if "/" not in ident}
     if gone >= {room.id for room in project.rooms}:
         raise RefusedEdit(
             called(project, project.rooms[0].id), "taking it away", "a shop keeps at least one room"
         )
+    runs = _runs_without(project, gone)
+    gone |= project.run.keys() - {run.id for run in runs}
+    # A joint goes with the last run that it held; one that held nothing stays.
+    gone |= project.point.keys() & (ends_of(project.runs) - ends_of(runs))
+    gone |= {gate.id for gate in project.gates if gate.run in gone}
+    gone |= {outlet.id for outlet in project.outlets if outlet.circuit in gone}
+    lists: dict[str, tuple[Any, ...]] = {}
+    for name in LISTS:
+        lists[name] = tuple(i for i in getattr(project, name) if i.id not in gone)
+    lists["runs"] = runs
+    lists["gates"] = tuple(_forgetting(gate, gone) for gate in lists["gates"])
+    for name in ("machines", "collectors"):
+        lists[name] = tuple(_unplugged(item, gone) for item in lists[name])
+    return project.replaced(**lists)
+
+
+def _runs_without(project: Project, gone: set[str]) -> tuple[Run, ...]:
+    """The runs that stay; a moved hose stays for the pickups that are left of those it serves."""
     ends = gone | {ref for ref, (machine, _) in project.pickup.items() if machine.id in gone}
     runs = []
     for run in project.runs:
         serves = tuple(ref for ref in run.serves if ref not in ends)
-        if run.id not in gone and run.end not in ends and serves:
-            as_it_was = serves == run.serves
-            runs.append(run if as_it_was else run.replaced(start=serves[0], also_serves=serves[1:]))
-    kept = {run.id for run in runs}
-    held, holding = ends_of(project.runs), ends_of(runs)
-    gone |= {point.id for point in project.points if point.id in held - holding}
-    lists = {name: tuple(i for i in getattr(project, name) if i.id not in gone) for name in LISTS}
-    lists["runs"] = tuple(runs)
-    lists["gates"] = tuple(_forgetting(gate, gone) for gate in lists["gates"] if gate.run in kept)
-    outlets = {outlet.circuit for outlet in lists["outlets"]} & gone
-    lists["outlets"] = tuple(outlet for outlet in lists["outlets"] if outlet.circuit not in outlets)
-    for name in ("machines", "collectors"):
-        lists[name] = tuple(
-            i.replaced(circuit=None) if i.circuit in gone else i for i in lists[name]
-        )
-    return project.replaced(**lists)
+        if run.id in gone or run.end in ends or not serves:
+            continue
+        as_it_was = serves == run.serves
+        runs.append(run if as_it_was else run.replaced(start=serves[0], also_serves=serves[1:]))
+    return tuple(runs)
+
+
+def _unplugged(item: Machine | Collector, gone: set[str]) -> Machine | Collector:
+    return item.replaced(circuit=None) if item.circuit in gone else item
 
 
 def _forgetting(gate: Gate, gone: set[str]) -> Gate:

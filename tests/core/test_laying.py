@@ -348,11 +348,11 @@ def test_distances_of_segments_are_those_of_dense_points():
 
 def brute_force(search: SizeSearch):
     """The best of every choice that never narrows towards the collector."""
-    ranges = [range(segment.least, len(search.sizes)) for segment in search.segments]
+    ranges = [range(segment.least, len(search.sizes)) for segment in search.segments.each]
     choices = (
         c
         for c in itertools.product(*ranges)
-        if all(s.after is None or c[s.after] >= c[i] for i, s in enumerate(search.segments))
+        if all(s.after is None or c[s.after] >= c[i] for i, s in enumerate(search.segments.each))
     )
     return min(search.key(choice) for choice in choices)
 

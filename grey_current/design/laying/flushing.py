@@ -11,7 +11,8 @@ from grey_current.design.flow.assess import assess
 from grey_current.design.flow.gates import opened_for
 from grey_current.design.flow.scenarios import all_scenarios
 from grey_current.design.judgement import Judgement, air_judgement
-from grey_current.design.laying.sizes import Sizes, SizeSearch
+from grey_current.design.laying.segments import Sizes
+from grey_current.design.laying.sizes import SizeSearch
 from grey_current.shop.duct_graph import AirPaths
 from grey_current.shop.ducts import Gate
 from grey_current.shop.model import Project

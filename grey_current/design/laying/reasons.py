@@ -107,7 +107,7 @@ def _other_size(project: Project, search: SizeSearch, display: Display) -> str:
         return ""
     widest = max(best)
     trunk = tuple(
-        i for i, at in enumerate(best) if at == widest and search.segments[i].after is None
+        i for i, at in enumerate(best) if at == widest and search.segments.each[i].after is None
     )
     trunk += tuple(
         i
@@ -117,7 +117,7 @@ def _other_size(project: Project, search: SizeSearch, display: Display) -> str:
     now = search.judged(best)
     for step in (-1, 1):
         at = widest + step
-        other = search.resized(best, trunk, step)
+        other = search.segments.resized(best, trunk, step)
         if not 0 <= at < len(search.sizes) or other == best:
             continue
         worse = _worst_change(project, now, search.judged(other))
@@ -127,11 +127,11 @@ def _other_size(project: Project, search: SizeSearch, display: Display) -> str:
 
 
 def _feeds(search: SizeSearch, number: int, trunk: tuple[int, ...]) -> bool:
-    after = search.segments[number].after
+    after = search.segments.each[number].after
     while after is not None:
         if after in trunk:
             return True
-        after = search.segments[after].after
+        after = search.segments.each[after].after
     return False
 
 
