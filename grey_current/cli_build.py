@@ -25,8 +25,8 @@ from grey_current.shop.build_edits import with_prices
 from grey_current.units import Display, System, parse_number
 
 FINE = 0
+# What argparse adds commands to; its own name for it is private.
 Commands = Any
-"""What argparse adds commands to; its own name for it is private."""
 
 
 def add_building(commands: Commands) -> None:

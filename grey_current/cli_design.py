@@ -45,8 +45,8 @@ from grey_current.units import Display
 from grey_current.workspace.helpers import helpers
 
 FINE, FINDINGS = 0, 1
+# Changes that are listed; more of them win next to nothing.
 MOST_LINES = 15
-"""Changes that are listed; more of them win next to nothing."""
 EXAMPLES = """\
   grey-current check loft.greycurrent.json                what is wrong, worst first
   grey-current gates loft.greycurrent.json                the table of machines and gates

@@ -14,9 +14,9 @@ from grey_current.files import project_file
 from grey_current.files.safe_write import check_export, saved_words
 from grey_current.shop.model import Project
 
+# Exit status of the window's own program when it said in a sentence why it did not do as it was
+# told.
 REFUSED = 2
-"""Exit status of the window's own program when it said in a sentence why it did not do as it was
-told."""
 
 
 def file_name(text: str) -> Path:

@@ -10,8 +10,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
+# Letters of a sentence; names and values that somebody else wrote can have any number.
 LONGEST = 400
-"""Letters of a sentence; names and values that somebody else wrote can have any number."""
 
 
 @dataclass

@@ -12,6 +12,7 @@ import sys
 from collections.abc import Callable
 from typing import TextIO
 
+# What stands in for letters that a terminal may lack.
 PLAIN = {
     "³": "3",
     "²": "2",
@@ -33,11 +34,10 @@ PLAIN = {
     "·": "*",
     "•": "-",
 }
-"""What stands in for letters that a terminal may lack."""
+# Exit status when what was said could not be put out.
 BROKEN = 2
-"""Exit status when what was said could not be put out."""
+# Exit status after Ctrl-C, as shells have it.
 INTERRUPTED = 130
-"""Exit status after Ctrl-C, as shells have it."""
 
 
 def said_plainly(problem: UnicodeError) -> tuple[str, int]:

@@ -15,23 +15,23 @@ from grey_current.errors import InputError
 
 INCH = 0.0254
 FOOT = 12 * INCH
+# Cubic feet per minute in m³/s, exact.
 CFM = 4.719474432e-4
-"""Cubic feet per minute in m³/s, exact."""
+# Inch of water at 4 °C in Pa (conventional).
 INH2O = 249.08891
-"""Inch of water at 4 °C in Pa (conventional)."""
 FPM = 0.00508
 CUBIC_METRE_PER_HOUR = 1 / 3600
 
 System = Literal["us", "metric"]
+# Litres in a US gallon.
 GALLON = 3.785411784
-"""Litres in a US gallon."""
 POUND_PER_CUBIC_FOOT = 16.018463
+# m from which a metric length is shown in metres.
 SHOWN_IN_METRES = 2.0
-"""m from which a metric length is shown in metres."""
+# Times longer or shorter than before: a thousand is a slip of the unit, three is a change.
 FAR = 30.0
-"""Times longer or shorter than before: a thousand is a slip of the unit, three is a change."""
+# What is shown where a figure is missing or has no bound.
 NO_FIGURE = "–"
-"""What is shown where a figure is missing or has no bound."""
 
 _UNITS = {
     **dict.fromkeys(("mm", "millimetre", "millimetres", "millimeter", "millimeters"), 0.001),
@@ -50,11 +50,12 @@ _FEET_DASH_INCHES = re.compile(rf"\s*(\d+)\s*-\s*({_NUMBER})\s*(?:in|\"|″)?\s*
 _SPACED = re.compile(r"(?<![\d.,/'\"-])\d{1,3}(?: \d{3})+(?![\d/]| ?/)")
 _DOTTED_MM = re.compile(r"([1-9]\d{0,2})\.(\d{3})\s*mm", re.IGNORECASE)
 _DOTTED = re.compile(r"([1-9]\d{0,2})\.(\d{3})")
+# Units whose figures go into the thousands, so that a dot before three digits may be a mark of
+# those.
 _IN_THOUSANDS = frozenset(("cfm", "m3/h", "m³/h", "l/s", "pa", "fpm", "ft/min"))
-"""Units whose figures go into the thousands, so that a dot before three digits may be a mark of
-those."""
 _THOUSANDS = re.compile(r"[1-9]\d{0,2}(?:,\d{3})+")
 _LENGTH_RULE = "write a length such as 7' 6 1/2\", 90.5 in, 2.3 m or 230 cm"
+# Signs that keyboards and other programs put in place of plain ones.
 _AS_TYPED = str.maketrans(
     {
         **dict.fromkeys("’‘´`′", "'"),
@@ -72,7 +73,6 @@ _AS_TYPED = str.maketrans(
         },
     }
 )
-"""Signs that keyboards and other programs put in place of plain ones."""
 
 
 def parse_number(text: str) -> float:
@@ -246,6 +246,7 @@ _AIRFLOW_UNITS = {
     "m³/s": 1.0,
     "l/s": 0.001,
 }
+# A column of water by its height, as a tube of water is read, and the pascal.
 _PRESSURE_UNITS = {
     **dict.fromkeys(("inh2o", "inwc", "inwg", "in", '"', '"wc', '"h2o', '"wg'), INH2O),
     **dict.fromkeys(("mmh2o", "mmwc", "mm"), INH2O * 0.001 / INCH),
@@ -253,7 +254,6 @@ _PRESSURE_UNITS = {
     "pa": 1.0,
     "kpa": 1000.0,
 }
-"""A column of water by its height, as a tube of water is read, and the pascal."""
 _VELOCITY_UNITS = {
     **dict.fromkeys(("fpm", "ft/min"), FPM),
     "m/s": 1.0,

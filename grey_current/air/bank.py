@@ -21,17 +21,17 @@ from grey_current.air.tables import Table
 Array = NDArray[np.float64]
 Index = NDArray[np.intp]
 
+# m³/s under which Q|Q| turns into a straight line, Q √(Q² + q0²), so that a still branch has a
+# slope.
 REST_FLOW = 1e-6
-"""m³/s under which Q|Q| turns into a straight line, Q √(Q² + q0²), so that a still branch has a
-slope."""
+# Halvings in which a first guess finds what a machine's own fan blows.
 GUESSES = 30
-"""Halvings in which a first guess finds what a machine's own fan blows."""
+# What an own fan blows through in a first guess, over what is counted there without its wye.
+# Allowance.
 WITH_WYE = 1.1
-"""What an own fan blows through in a first guess, over what is counted there without its wye.
-Allowance."""
+# How far a wye's flow share may run past 0 or 1, where its data end, before its K stands still:
+# just so that Newton meets no kink.
 SHARE_MARGIN = 0.02
-"""How far a wye's flow share may run past 0 or 1, where its data end, before its K stands still:
-just so that Newton meets no kink."""
 
 
 class Bank:

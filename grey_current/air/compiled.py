@@ -15,8 +15,8 @@ import numpy as np
 from grey_current.air import fan, laws, tables
 from grey_current.air.gas import Air
 
+# Modules whose constants are part of the machine code.
 CONSTANTS_OF = ("bank", "fittings", "friction", "laws", "newton")
-"""Modules whose constants are part of the machine code."""
 _loaded: list[Kernel] = []
 _lock = threading.Lock()
 

@@ -13,29 +13,29 @@ from numpy.typing import NDArray
 
 Array = NDArray[np.float64]
 
+# Standard air of fan tables (0.075 lb/ft³), kg/m³; AMCA 210, 2016.
 REFERENCE_DENSITY = 1.2014
-"""Standard air of fan tables (0.075 lb/ft³), kg/m³; AMCA 210, 2016."""
+# Shut-off pressure over ρU² of a radial dust fan, between 0.55 and 0.70. Allowance.
 SHUT_OFF_FACTOR = 0.62
-"""Shut-off pressure over ρU² of a radial dust fan, between 0.55 and 0.70. Allowance."""
+# The most of it. Allowance.
 SHUT_OFF_MOST = 0.70
-"""The most of it. Allowance."""
+# Euler's work that a radial wheel of ten or so blades does: 1 − 0.63 π/Z. Stanitz, Some Theoretical
+# Aerodynamic Investigations of Impellers, 1952.
 SLIP = 0.8
-"""Euler's work that a radial wheel of ten or so blades does: 1 − 0.63 π/Z. Stanitz, Some
-Theoretical Aerodynamic Investigations of Impellers, 1952."""
+# Power of a radial wheel at no flow over that at free delivery: recirculation, disc friction,
+# bearings, 0.25 to 0.35. Allowance.
 IDLE_SHARE = 0.30
-"""Power of a radial wheel at no flow over that at free delivery: recirculation, disc friction,
-bearings, 0.25 to 0.35. Allowance."""
+# Pa of shut-off pressure that no single wheel on a two-pole motor reaches: beyond it are a vacuum's
+# two or three.
 SINGLE_STAGE_LIMIT = 8000.0
-"""Pa of shut-off pressure that no single wheel on a two-pole motor reaches: beyond it are a
-vacuum's two or three."""
+# Power of a vacuum's motor at no flow over that at free delivery: nearly flat. Allowance.
 VACUUM_IDLE_SHARE = 0.85
-"""Power of a vacuum's motor at no flow over that at free delivery: nearly flat. Allowance."""
+# Share taken off a "free air" claim, the middle of the usual 25-40 %. Allowance.
 CLAIM_DERATING = 0.33
-"""Share taken off a "free air" claim, the middle of the usual 25-40 %. Allowance."""
+# Largest believable air power over shaft power. Allowance.
 AIR_POWER_LIMIT = 0.50
-"""Largest believable air power over shaft power. Allowance."""
+# Speed of a two-pole induction motor under load, by mains frequency in Hz.
 MOTOR_RPM = {60: 3450.0, 50: 2850.0}
-"""Speed of a two-pole induction motor under load, by mains frequency in Hz."""
 
 Points = tuple[tuple[float, float], ...]
 

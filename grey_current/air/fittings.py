@@ -20,30 +20,29 @@ from grey_current.air.friction import turbulent_factor
 
 Array = NDArray[np.float64]
 
+# Surcharge on a smooth elbow for its gores. Allowance.
 GORE_FACTOR = {"smooth": 1.0, "five gores": 1.1, "three gores": 1.4}
-"""Surcharge on a smooth elbow for its gores. Allowance."""
+# K (-) of a hood opening on the duct's velocity pressure; ASHRAE, Duct Fitting Database, 2016
+# (ED1).
 ENTRY_K = {"flanged": 0.49, "tapered": 0.20, "bell": 0.04}
-"""K (-) of a hood opening on the duct's velocity pressure; ASHRAE, Duct Fitting Database, 2016
-(ED1)."""
+# K (-) of an open blast gate on the duct's velocity pressure. Allowance.
 GATE_K = {"full bore": 0.10, "stepped": 0.35}
-"""K (-) of an open blast gate on the duct's velocity pressure. Allowance."""
+# Discharge coefficient of a sharp opening; Idelchik, Handbook of Hydraulic Resistance, 2007, ch. 4.
 SHARP_DISCHARGE = 0.62
-"""Discharge coefficient of a sharp opening; Idelchik, Handbook of Hydraulic Resistance, 2007, ch.
-4."""
+# Included angle of a bought reducer or adapter, degrees. Allowance.
 TAPER_ANGLE = 30.0
-"""Included angle of a bought reducer or adapter, degrees. Allowance."""
+# Velocity (m/s) at which the friction factor inside fitting correlations is taken.
 DESIGN_VELOCITY = 20.0
-"""Velocity (m/s) at which the friction factor inside fitting correlations is taken."""
 SPACING_DIAMETERS = 4.0
+# Diameters of straight duct that a collector's inlet wants before it.
 INLET_DIAMETERS = 5.0
-"""Diameters of straight duct that a collector's inlet wants before it."""
 WYE_ANGLES = (30.0, 90.0)
 
 _KINEMATIC_VISCOSITY = 1.51e-5
+# Area ratios between which Crane's two C are joined; he steps at 0.35. Allowance.
 AREA_JOIN = (0.28, 0.42)
-"""Area ratios between which Crane's two C are joined; he steps at 0.35. Allowance."""
+# Flow shares between which the two sides of Crane's C are joined.
 WYE_JOIN = (0.38, 0.42)
-"""Flow shares between which the two sides of Crane's C are joined."""
 
 
 @lru_cache(maxsize=1024)

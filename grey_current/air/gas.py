@@ -5,10 +5,10 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
+# Specific gas constant of dry air, J/(kg K). ICAO, Manual of the Standard Atmosphere, 1993.
 GAS_CONSTANT_DRY = 287.0528
-"""Specific gas constant of dry air, J/(kg K). ICAO, Manual of the Standard Atmosphere, 1993."""
+# Specific gas constant of water vapour, J/(kg K). ASHRAE, Fundamentals, 2017, ch. 1.
 GAS_CONSTANT_VAPOUR = 461.5
-"""Specific gas constant of water vapour, J/(kg K). ASHRAE, Fundamentals, 2017, ch. 1."""
 ZERO_CELSIUS = 273.15
 
 

@@ -109,8 +109,8 @@ Law = (
     Constant | Gate | Friction | Wye | FilterMedium | QuadraticLoss | DuctLeakage | Fan | MachineFan
 )
 
+# Duct leakage exponent turned round. ASHRAE, Fundamentals, 2017, ch. 21 (leakage class).
 LEAKAGE_EXPONENT = 1 / 0.65
-"""Duct leakage exponent turned round. ASHRAE, Fundamentals, 2017, ch. 21 (leakage class)."""
 
 
 @dataclass(frozen=True)

@@ -13,38 +13,38 @@ from grey_current.air.gas import air_at
 DesignCriterion = Literal["clear chips", "catch fine dust"]
 Chips = Literal["sanding dust", "dry dust", "shavings", "heavy"]
 
+# m/s (4,000 fpm) through the port itself. ACGIH, Industrial Ventilation, 2013, table 5-1 (heavy
+# dusts).
 PORT_VELOCITY = 20.3
-"""m/s (4,000 fpm) through the port itself. ACGIH, Industrial Ventilation, 2013, table 5-1 (heavy
-dusts)."""
+# A flanged opening needs a quarter less air. DallaValle, Exhaust Hoods, 1952.
 FLANGE_FACTOR = 0.75
-"""A flanged opening needs a quarter less air. DallaValle, Exhaust Hoods, 1952."""
+# m/s (3,000, 3,500, 4,000, 4,500 fpm). ACGIH, Industrial Ventilation, 2013, table 5-1: wood; very
+# fine, light dust (12.7 to 15.2) for what only sanders make.
 TRANSPORT_VELOCITY: dict[Chips, float] = {
     "sanding dust": 15.2,
     "dry dust": 17.8,
     "shavings": 20.3,
     "heavy": 22.9,
 }
-"""m/s (3,000, 3,500, 4,000, 4,500 fpm). ACGIH, Industrial Ventilation, 2013, table 5-1: wood; very
-fine, light dust (12.7 to 15.2) for what only sanders make."""
+# m/s in a riser: shavings are heavy stock to lift. Allowance for the upward case.
 RISER_VELOCITY: dict[Chips, float] = {
     "sanding dust": 15.2,
     "dry dust": 17.8,
     "shavings": 22.9,
     "heavy": 22.9,
 }
-"""m/s in a riser: shavings are heavy stock to lift. Allowance for the upward case."""
+# Share of a need from which it counts as met: half a per cent is nothing that anybody can measure.
+# Allowance.
 MET_FROM = 0.995
-"""Share of a need from which it counts as met: half a per cent is nothing that anybody can measure.
-Allowance."""
+# kg/m³ at which the velocities here hold: sea level, 21 °C, dry.
 STANDARD_DENSITY = air_at().density
-"""kg/m³ at which the velocities here hold: sea level, 21 °C, dry."""
+# Share of the transport velocity below which chips will settle. Allowance.
 SETTLES_BELOW = 0.8
-"""Share of the transport velocity below which chips will settle. Allowance."""
+# m/s, about Mach 0.3, beyond which air is compressed and this model ends. White, Fluid Mechanics,
+# 2011, ch. 9.
 COMPRESSIBLE = 100.0
-"""m/s, about Mach 0.3, beyond which air is compressed and this model ends. White, Fluid Mechanics,
-2011, ch. 9."""
+# m/s (6,000 fpm) above which air costs noise and pressure and carries no better. Allowance.
 TOO_FAST = 30.0
-"""m/s (6,000 fpm) above which air costs noise and pressure and carries no better. Allowance."""
 
 
 @dataclass(frozen=True)

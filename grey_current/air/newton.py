@@ -21,26 +21,26 @@ from numpy.typing import NDArray
 Array = NDArray[np.float64]
 Index = NDArray[np.intp]
 
+# A shop needs four to six, the wildest of 20,000 random ones 28.
 MAX_ITERATIONS = 60
-"""A shop needs four to six, the wildest of 20,000 random ones 28."""
 MAX_HALVINGS = 12
+# A step halved to this says that Newton's method turns round a hump: the case is steadied from
+# there.
 SHORT_STEP = 1 / 4
-"""A step halved to this says that Newton's method turns round a hump: the case is steadied from
-there."""
+# Inertia of a steadied branch to begin with, as a share of the residual over the airflow.
 INERTIA = 0.1
-"""Inertia of a steadied branch to begin with, as a share of the residual over the airflow."""
+# Least and largest factor by which the inertia follows the residual from one step to the next.
 INERTIA_CHANGE = (0.2, 1.5)
-"""Least and largest factor by which the inertia follows the residual from one step to the next."""
+# Least stiffness of a steadied subtree, as a share of what its legs alone would answer.
 STIFFNESS = 0.4
-"""Least stiffness of a steadied subtree, as a share of what its legs alone would answer."""
+# Residual share under which, while it falls, Newton's own steps bring a steadied case home.
 CALM = 1.5e-3
-"""Residual share under which, while it falls, Newton's own steps bring a steadied case home."""
+# Residual aimed at, as a share of the largest drive; where rounding stops it short, `CONVERGED` is
+# enough.
 GOAL = 1e-12
-"""Residual aimed at, as a share of the largest drive; where rounding stops it short, `CONVERGED` is
-enough."""
 CONVERGED = 1e-8
+# m³/s; under which an inertia no longer grows as the air gets less.
 LEAST_FLOW = 1e-3
-"""m³/s; under which an inertia no longer grows as the air gets less."""
 DENSE_LEAVES = 40
 DENSE_CASES = 64
 CHUNK = 512

@@ -21,8 +21,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 Array = NDArray[np.float64]
+# 1/s; more than 3,600 changes an hour is no room.
 MOST_RATE = 1.0
-"""1/s; more than 3,600 changes an hour is no room."""
 
 
 @dataclass(frozen=True)

@@ -23,8 +23,8 @@ from grey_current.air.tables import Table
 Array = NDArray[np.float64]
 Index = NDArray[np.intp]
 
+# Cases that one thread solves in one go; the kernel lets go of the interpreter's lock.
 CHUNK = 256
-"""Cases that one thread solves in one go; the kernel lets go of the interpreter's lock."""
 
 
 @dataclass(frozen=True)

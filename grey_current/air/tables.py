@@ -19,8 +19,8 @@ from grey_current.air.gas import Air
 Array = NDArray[np.float64]
 Index = NDArray[np.int64]
 
+# The switch of a fan that runs in every case.
 ALWAYS = -1
-"""The switch of a fan that runs in every case."""
 
 
 class Table(NamedTuple):

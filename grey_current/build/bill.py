@@ -18,8 +18,8 @@ from grey_current.design.parts.parts_list import Part, PartsList
 from grey_current.shop.build_plan import Owned, Price
 from grey_current.shop.model import Project
 
+# The owner of what several machines share.
 SHARED = ""
-"""The owner of what several machines share."""
 
 
 @dataclass(frozen=True)

@@ -22,10 +22,10 @@ from grey_current.shop.fitting_sizes import stock_lengths
 from grey_current.shop.model import Project
 from grey_current.units import INCH, Display
 
+# Cuttings by what was asked: widths, how many of each, bars and kerf (ticks).
 CutCache = dict[tuple[tuple[int, ...], tuple[int, ...], tuple[Bar, ...], int], Cutting]
-"""Cuttings by what was asked: widths, how many of each, bars and kerf (ticks)."""
+# s allowed for one material and bore; what is not proven by then is shown with its gap.
 SECONDS = 4.0
-"""s allowed for one material and bore; what is not proven by then is shown with its gap."""
 
 
 @dataclass(frozen=True)

@@ -21,13 +21,13 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+# Patterns that are listed in full; with more, columns are made as the dual prices ask for them.
 MOST_PATTERNS = 20_000
-"""Patterns that are listed in full; with more, columns are made as the dual prices ask for them."""
 COLUMN_ROUNDS = 400
 SMALL = 1e-7
+# Ticks that an offcut counts as, over its length, so that the small ones are used up first.
+# Allowance.
 SHORTEST_FIRST = 1e-4
-"""Ticks that an offcut counts as, over its length, so that the small ones are used up first.
-Allowance."""
 
 
 @dataclass(frozen=True)

@@ -16,6 +16,7 @@ from grey_current.shop.places import XY
 
 Anchor = Literal["left", "middle", "right"]
 
+# Layers, and how thick (mm) their lines are on paper.
 LAYERS: dict[str, float] = {
     "walls": 0.5,
     "ducts": 0.35,
@@ -29,15 +30,14 @@ LAYERS: dict[str, float] = {
     "dimensions": 0.13,
     "text": 0.13,
 }
-"""Layers, and how thick (mm) their lines are on paper."""
 DASHED = frozenset({"beams", "hidden", "hoses"})
+# mm; ordinary lettering.
 TEXT = 2.5
-"""mm; ordinary lettering."""
 SMALL = 2.0
+# mm between what is measured and its dimension's witness lines.
 DIMENSION_GAP = 1.5
-"""mm between what is measured and its dimension's witness lines."""
+# Width of a letter over its height, for places and bounds. Allowance.
 LETTER = 0.68
-"""Width of a letter over its height, for places and bounds. Allowance."""
 
 
 @dataclass(frozen=True)

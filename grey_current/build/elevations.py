@@ -30,8 +30,8 @@ from grey_current.shop.names import Names, capital
 from grey_current.shop.places import XY, position
 from grey_current.units import Display
 
+# m along or up within which two joints are not measured apart.
 LEAST_STEP = 0.02
-"""m along or up within which two joints are not measured apart."""
 
 
 @dataclass(frozen=True)

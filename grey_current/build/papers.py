@@ -31,8 +31,8 @@ from grey_current.shop.names import Names, capital
 from grey_current.shop.places import bodies
 from grey_current.units import Display
 
+# mm that a drawing may take on a page that lies on its side (A4 and Letter).
 PLAN_ROOM = (255.0, 165.0)
-"""mm that a drawing may take on a page that lies on its side (A4 and Letter)."""
 DROP_ROOM = (85.0, 62.0)
 MOST_ON_COVER = 12
 CAUTIONS = (

@@ -28,8 +28,8 @@ from grey_current.shop.machines import Machine
 from grey_current.shop.model import Project
 
 LEAST_WASTE = 1e-6
+# Times that phases are proposed anew when whole lengths bring one over its budget.
 TRIES = 4
-"""Times that phases are proposed anew when whole lengths bring one over its budget."""
 
 
 @dataclass(frozen=True)

@@ -31,10 +31,10 @@ from grey_current.shop.places import XY, bodies, bounds, footprint, position
 from grey_current.shop.room import FLAT, walls
 from grey_current.units import Display
 
+# m of height within which a run is level.
 LEVEL = 0.05
-"""m of height within which a run is level."""
+# mm on paper that a run must be long to be lettered with size and height.
 LEAST_LABEL = 14.0
-"""mm on paper that a run must be long to be lettered with size and height."""
 
 
 def plan_drawing(

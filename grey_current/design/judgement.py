@@ -37,19 +37,18 @@ from grey_current.shop.names import Names
 from grey_current.units import Display
 
 ItemT = TypeVar("ItemT")
+# A scenario and a pickup ("machine/pickup") that is in use in it.
 Key = tuple[Scenario, str]
-"""A scenario and a pickup ("machine/pickup") that is in use in it."""
 
+# Share of a need, or of a transport velocity, by which a figure may move without being called
+# another. Allowance.
 SAME = 0.005
-"""Share of a need, or of a transport velocity, by which a figure may move without being called
-another. Allowance."""
+# Share of its need that a pickup must lose before it is said. Allowance.
 LOSES = 0.01
-"""Share of its need that a pickup must lose before it is said. Allowance."""
+# Trouble of one thing hit, unreachable or without supply: as much as a machine that gets no air.
 HARD = 1.0
-"""Trouble of one thing hit, unreachable or without supply: as much as a machine that gets no
-air."""
+# Share of a need beyond which more air is no more margin. Allowance.
 SPARE = 1.25
-"""Share of a need beyond which more air is no more margin. Allowance."""
 
 
 class PickupJudged(NamedTuple):

@@ -11,8 +11,8 @@ from grey_current.shop.catalogue import materials
 from grey_current.shop.model import Project
 from grey_current.units import Display
 
+# Share of its need under which a pickup is starved rather than short. Allowance.
 STARVED_BELOW = 0.75
-"""Share of its need under which a pickup is starved rather than short. Allowance."""
 
 _PLAIN = {
     "mitre": "mitred elbow",

@@ -37,17 +37,17 @@ NO_SCREEN = (
     "there is no screen to open a window on; start it in a desktop session, or make a "
     "picture with --picture FILE.png."
 )
+# When everything is loaded, what is there for good is no longer looked at by the garbage collector,
+# which would hold the window for a tenth of a second now and then.
 FREEZE_AFTER_MS = 3000
-"""When everything is loaded, what is there for good is no longer looked at by the garbage
-collector, which would hold the window for a tenth of a second now and then."""
+# s for which a search beside the window may keep the interpreter when the window wants it.
 SWITCH = 0.0005
-"""s for which a search beside the window may keep the interpreter when the window wants it."""
+# How often it is looked whether edits could be kept on the disk.
 LOOKED_AFTER_MS = 1000
-"""How often it is looked whether edits could be kept on the disk."""
+# When the window has been up for so long, the compiled solver is loaded beside it.
 KERNEL_AFTER_MS = 400
-"""When the window has been up for so long, the compiled solver is loaded beside it."""
+# When helpers are begun, which load for most of a second.
 HELPERS_AFTER_MS = 1500
-"""When helpers are begun, which load for most of a second."""
 
 
 def main(arguments: list[str] | None = None) -> int:

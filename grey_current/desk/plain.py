@@ -30,5 +30,5 @@ def tip(text: str) -> str:
     )
 
 
+# What a machine's row is, while it is dragged from the rack.
 MACHINE_DRAG = "application/x-grey-current-machine"
-"""What a machine's row is, while it is dragged from the rack."""

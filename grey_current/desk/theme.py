@@ -8,8 +8,8 @@ from importlib.resources import files
 from PyQt6.QtGui import QColor, QFont, QFontDatabase
 
 FAMILY = "Lato"
+# Pixels; every margin is a multiple or half of it.
 SPACE = 8
-"""Pixels; every margin is a multiple or half of it."""
 
 
 @dataclass(frozen=True)
@@ -108,12 +108,12 @@ DARK = Palette(
     wall=_c("#8b9499"),
 )
 
+# What is printed, and what it is printed on.
 INK, PAPER = _c("#22282c"), _c("#ffffff")
-"""What is printed, and what it is printed on."""
 PALETTES = {"light": LIGHT, "dark": DARK}
 
+# Type scale in pixels.
 SIZES = {"fine": 11, "small": 12, "body": 13, "name": 14, "title": 17, "verdict": 20}
-"""Type scale in pixels."""
 
 
 def load_fonts() -> None:

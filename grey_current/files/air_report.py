@@ -17,6 +17,7 @@ from grey_current.design.flow.assessment import Assessment, ScenarioAir, System
 FORMAT = "grey-current/air/1"
 CURVE_STEPS = 60
 
+# What each kind of piece was made from, under the names that the report gives it.
 _GEOMETRY: tuple[tuple[type[pieces.Piece], dict[str, str]], ...] = (
     (pieces.Straight, {"length": "length_m", "roughness": "roughness_m"}),
     (
@@ -64,7 +65,6 @@ _GEOMETRY: tuple[tuple[type[pieces.Piece], dict[str, str]], ...] = (
     (pieces.Spacing, {"gap": "length_m"}),
     (pieces.InletDisturbance, {"gap": "length_m"}),
 )
-"""What each kind of piece was made from, under the names that the report gives it."""
 
 
 def air_report(assessment: Assessment) -> dict[str, Any]:

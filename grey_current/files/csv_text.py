@@ -13,9 +13,9 @@ from pathlib import Path
 from grey_current.errors import FileError
 from grey_current.files.safe_write import reason
 
+# How a cell begins that a spreadsheet works out instead of showing it, or one that looks like such
+# a cell guarded.
 FORMULA = re.compile("'*[=+\\-@\t]")
-"""How a cell begins that a spreadsheet works out instead of showing it, or one that looks like such
-a cell guarded."""
 NUMBER = re.compile(r"[+-]?[\d.,]+(?:e[+-]?\d+)?", re.IGNORECASE)
 
 

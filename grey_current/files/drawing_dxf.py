@@ -22,8 +22,8 @@ from grey_current.build.drawing import (
 )
 from grey_current.files.safe_write import write_export
 
+# DXF's number for metres as the unit of a drawing.
 METRES = 6
-"""DXF's number for metres as the unit of a drawing."""
 
 
 def write_dxf(drawings: list[Drawing], path: FilePath) -> str:

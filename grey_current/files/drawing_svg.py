@@ -17,8 +17,8 @@ from grey_current.build.drawing import (
     dimension_text,
 )
 
+# mm round the drawing.
 MARGIN = 10.0
-"""mm round the drawing."""
 ANCHORS = {"left": "start", "middle": "middle", "right": "end"}
 NOTE = 2.5
 LINE = 4.0

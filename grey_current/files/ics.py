@@ -12,8 +12,8 @@ from collections.abc import Iterable
 from grey_current.keep.forecast import Forecast
 from grey_current.work.chores import Chore
 
+# Octets of a line before it is folded.
 LINE = 73
-"""Octets of a line before it is folded."""
 
 
 def calendar(

@@ -26,14 +26,14 @@ from typing import Any
 from grey_current.files.safe_write import sync_folder
 
 FORMAT = "grey-current/journal/1"
+# Bytes after which a journal is begun anew with its last record.
 LARGEST = 8_000_000
-"""Bytes after which a journal is begun anew with its last record."""
 SUFFIX = ".journal"
+# Letters of a file's name that stand in the name of its journal.
 LONGEST_STEM = 60
-"""Letters of a file's name that stand in the name of its journal."""
+# Records that are to have room on the disk besides: a file is saved with a temporary one and a
+# backup.
 ROOM = 8
-"""Records that are to have room on the disk besides: a file is saved with a temporary one and a
-backup."""
 
 
 @dataclass(frozen=True)
@@ -61,11 +61,11 @@ class Journal:
         self.place, self.path = place, path
         place.parent.mkdir(parents=True, exist_ok=True)
         self._handle = _locked(place)
+        # Whether its own name was seen to the disk: with the first record, and not while a file is
+        # opened.
         self._named = False
-        """Whether its own name was seen to the disk: with the first record, and not while a file is
-        opened."""
+        # Where the last whole record begins.
         self._last = 0
-        """Where the last whole record begins."""
 
     @property
     def lost(self) -> bool:

@@ -42,6 +42,7 @@ from grey_current.units import (
 
 COLUMNS = ("kind", "machine", "place", "value", "date", "note")
 KINDS: tuple[ReadingKind, ...] = get_args(ReadingKind)
+# The largest reading of each kind that is believed (SI, dB(A)).
 MOST: dict[ReadingKind, float] = {
     "static pressure": 50e3,
     "airflow": 20.0,
@@ -50,9 +51,8 @@ MOST: dict[ReadingKind, float] = {
     "motor current": 200.0,
     "sound": 130.0,
 }
-"""The largest reading of each kind that is believed (SI, dB(A))."""
+# m³ of a US gallon.
 GALLON = 3.785411784e-3
-"""m³ of a US gallon."""
 LARGEST, LINES, LONGEST_NOTE = 1024 * 1024, 400, 200
 
 

@@ -16,13 +16,13 @@ from grey_current.shop.build_plan import Price
 from grey_current.units import Display, parse_number
 
 COLUMNS = ("part", "name", "quantity", "unit", "price", "currency", "date")
+# What a heading may be called.
 WORDS = {
     "part": ("part", "key", "part key", "article"),
     "price": ("price", "unit price", "each", "cost"),
     "currency": ("currency",),
     "date": ("date", "as of"),
 }
-"""What a heading may be called."""
 LARGEST = 2 * 1024 * 1024
 SIGNS = {"$": "USD", "€": "EUR", "£": "GBP"}
 LINES = 1000

@@ -21,8 +21,8 @@ from grey_current.shop.room import LEAST_OPENING
 from grey_current.shop.values import LEAST_AIRFLOW, LEAST_AREA, MOST_LETTERS
 
 SUFFIX = PROJECT_SUFFIX
+# Bytes; a shop takes some tens of kilobytes.
 LARGEST = 20 * 1024 * 1024
-"""Bytes; a shop takes some tens of kilobytes."""
 
 
 def _one_room_to_several(raw: dict[str, Any]) -> dict[str, Any]:
@@ -188,6 +188,7 @@ def _mended_7(key: str, value: Any) -> Any:
     return value
 
 
+# From each older version to the next, on raw data.
 MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
     1: _one_room_to_several,
     2: _with_kept_designs,
@@ -197,7 +198,6 @@ MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
     6: _with_a_price_book,
     7: _within_what_a_shop_has,
 }
-"""From each older version to the next, on raw data."""
 
 
 def load(path: Path) -> Project:
@@ -238,8 +238,8 @@ def dump(project: Project) -> str:
     )
 
 
+# Texts, which stay as they are, and lists of numbers, which go onto one line.
 _SHORT_LISTS = re.compile(r'"(?:[^"\\]|\\.)*"|\[\s+(-?[\d.e+-]+(?:,\s+-?[\d.e+-]+)*)\s+\]')
-"""Texts, which stay as they are, and lists of numbers, which go onto one line."""
 
 
 def _joined(match: re.Match[str]) -> str:

@@ -21,20 +21,19 @@ from pathlib import Path
 from grey_current.errors import FileError
 
 PROJECT_SUFFIX = ".greycurrent.json"
+# What every project file says of itself near its beginning.
 PROJECT_MARK = b'"grey-current/project"'
-"""What every project file says of itself near its beginning."""
+# Bytes from its beginning in which a project says so; where somebody put it last, its name tells.
 MARK_WITHIN = 4096
-"""Bytes from its beginning in which a project says so; where somebody put it last, its name
-tells."""
 TEMPORARY = ".part"
+# Seconds after which a temporary file is one that a killed program left behind.
 LEFT_FOR = 120.0
-"""Seconds after which a temporary file is one that a killed program left behind."""
+# Bytes of a name up to which a temporary file's may hold it whole.
 ROOM_FOR_MORE = 200
-"""Bytes of a name up to which a temporary file's may hold it whole."""
+# Seconds that one window waits for another one that writes the same small file.
 LOCK_WITHIN = 2.0
-"""Seconds that one window waits for another one that writes the same small file."""
+# Bytes of a file's name; file systems take 255, and the backup's "~" wants one of them.
 LONGEST_NAME = 254
-"""Bytes of a file's name; file systems take 255, and the backup's "~" wants one of them."""
 
 
 def write_whole(content: str | bytes, path: Path) -> Path | None:

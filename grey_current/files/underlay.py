@@ -12,20 +12,20 @@ from grey_current.shop.places import XY
 from grey_current.shop.room import Underlay
 
 MOST_LINES = 20_000
+# Parts of a plan that are looked at: blocks within blocks can hold any number.
 MOST_PARTS = 200_000
-"""Parts of a plan that are looked at: blocks within blocks can hold any number."""
+# How far (drawing units) a curve's chords may stray from it.
 ROUNDNESS = 0.01
-"""How far (drawing units) a curve's chords may stray from it."""
+# The same as a share of a curve's own size: no curve takes more than some hundred chords.
 FINEST = 1e-3
-"""The same as a share of a curve's own size: no curve takes more than some hundred chords."""
 MOST_CORNERS = 400_000
+# Drawing units from the origin beyond which nothing is looked at.
 FARTHEST = 1e9
-"""Drawing units from the origin beyond which nothing is looked at."""
+# m that a plan may be across.
 SMALLEST, LARGEST = 0.01, 1000.0
-"""m that a plan may be across."""
 KINDS = frozenset(("LINE", "LWPOLYLINE", "POLYLINE", "ARC", "CIRCLE", "ELLIPSE", "SPLINE"))
+# Metres in a DXF drawing unit, by its $INSUNITS code; any other is taken as millimetres.
 METRES = {1: 0.0254, 2: 0.3048, 4: 0.001, 5: 0.01, 6: 1.0}
-"""Metres in a DXF drawing unit, by its $INSUNITS code; any other is taken as millimetres."""
 
 
 def from_dxf(path: Path) -> Underlay:

@@ -16,8 +16,8 @@ from grey_current.work.order import Order
 from grey_current.work.room_changes import RoomChange
 from grey_current.work.room_day import RoomDay, minutes_words, shares_of
 
+# Every so many minutes of the course are reported.
 KEPT_EVERY = 5
-"""Every so many minutes of the course are reported."""
 
 
 def day_text(day: Day, best: Order, saved: float) -> str:

@@ -34,8 +34,8 @@ from grey_current.shop.names import Names, capital
 from grey_current.units import NO_FIGURE, Display
 
 LEAST_TAKEN, LEAST_CHANCE = 0.005, 0.05
+# Readings that are asked for at once, listed and marked on the floor.
 SHOWN = 3
-"""Readings that are asked for at once, listed and marked on the floor."""
 Standing = Literal["followed", "aside", "gone", "of the fault"]
 
 
@@ -181,13 +181,10 @@ INSTRUMENT: dict[ReadingKind, str] = {
 }
 
 
+# Where to hold a probe along a diameter, as shares of it, so that the plain mean is that of the
+# pipe. Source: ISO 3966, Measurement of fluid flow in closed conduits, 2008: log-linear method, six
+# points a diameter.
 TRAVERSE = (0.032, 0.135, 0.321, 0.679, 0.865, 0.968)
-"""Where to hold a probe along a diameter, as shares of it, so that the plain mean is that of the
-pipe.
-
-Source: ISO 3966, Measurement of fluid flow in closed conduits, 2008: log-linear method, six points
-a diameter.
-"""
 
 
 def traverse_points(diameter: float) -> list[float]:

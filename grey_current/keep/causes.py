@@ -23,26 +23,23 @@ from grey_current.shop.duct_graph import AirPaths
 from grey_current.shop.model import Project
 from grey_current.shop.places import distance
 
+# Quantiles of a fault's size that are tried.
 SIZES = (0.1, 0.3, 0.5, 0.7, 0.9)
-"""Quantiles of a fault's size that are tried."""
+# A gate that does not shut is open, whatever its size.
 GATE_SIZES = (0.5,)
-"""A gate that does not shut is open, whatever its size."""
+# Those that are tried where a fault can be in more places than this.
 FEW_SIZES, MANY_PLACES = (0.15, 0.5, 0.85), 8
-"""Those that are tried where a fault can be in more places than this."""
+# Darcy's friction factor in a smooth duct at work: turns a plug's velocity heads into a factor on a
+# run's friction.
 USUAL_FRICTION = 0.02
-"""Darcy's friction factor in a smooth duct at work: turns a plug's velocity heads into a factor on
-a run's friction."""
+# Leakage (m³/s per m² at 1 Pa) that a tight shop is given so that a hole can be anywhere. By itself
+# it moves no airflow of the sample loft by more than 0.2 %; with less the solver takes a hundred
+# times as long.
 HOLE_SEAMS = 1e-6
-"""Leakage (m³/s per m² at 1 Pa) that a tight shop is given so that a hole can be anywhere.
-
-By itself it moves no airflow of the sample loft by more than 0.2 %; with less the solver takes a
-hundred times as long.
-"""
+# Pa at which a hole and a leaky seam are made alike.
 AT_SUCTION = 1000.0
-"""Pa at which a hole and a leaky seam are made alike."""
+# Discharge coefficient of a sharp hole. Idelchik, Handbook of Hydraulic Resistance, diagram 4-1.
 ORIFICE = 0.6
-"""Discharge coefficient of a sharp hole. Idelchik, Handbook of Hydraulic Resistance, diagram
-4-1."""
 
 
 @dataclass(frozen=True)

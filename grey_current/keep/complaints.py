@@ -16,15 +16,15 @@ from grey_current.shop.keep_plan import Complaint
 
 Array = NDArray[np.float64]
 Rows = NDArray[np.signedinteger[Any]]
+# Share of a machine's air whose loss half of all people notice, and how sharply. Allowance.
 NOTICED, NOTICED_WITHIN = 0.12, 0.03
-"""Share of a machine's air whose loss half of all people notice, and how sharply. Allowance."""
+# Nobody notices, or misses, anything more surely than this. Allowance.
 SURE_OF = 0.98
-"""Nobody notices, or misses, anything more surely than this. Allowance."""
+# Pairs that are weighed at once: more would only take memory.
 AT_ONCE = 50_000
-"""Pairs that are weighed at once: more would only take memory."""
+# Shares of a machine's air by which two must differ for people to tell which has lost more.
+# Allowance.
 WORST_WITHIN = 0.06
-"""Shares of a machine's air by which two must differ for people to tell which has lost more.
-Allowance."""
 
 
 class Symptom:

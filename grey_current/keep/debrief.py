@@ -30,8 +30,8 @@ from grey_current.shop.keep_edits import with_keep
 from grey_current.shop.keep_plan import Complaint, PracticeAct, Reading
 from grey_current.shop.model import Project
 
+# The program's own search reads so often at most, or until a cause has this chance.
 MOST_READINGS, SURE_ENOUGH = 6, 0.7
-"""The program's own search reads so often at most, or until a cause has this chance."""
 
 
 @dataclass(frozen=True)

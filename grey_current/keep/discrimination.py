@@ -17,20 +17,20 @@ from grey_current.keep.sizes import Sizes
 
 Array = NDArray[np.float64]
 Rows = NDArray[np.intp]
+# So many of the likeliest causes and pairs are weighed, each in so many of its likeliest sizes.
 WEIGHED, IN_SIZES = 60, 4
-"""So many of the likeliest causes and pairs are weighed, each in so many of its likeliest sizes."""
+# Places along a reading at which its chance is worked out.
 STEPS = 120
-"""Places along a reading at which its chance is worked out."""
+# Deviations beyond the outermost cause that are looked at.
 BEYOND = 4.0
-"""Deviations beyond the outermost cause that are looked at."""
+# Logarithms by which a reading is looked at: farther off nobody measures.
 FARTHEST = 3.0
-"""Logarithms by which a reading is looked at: farther off nobody measures."""
+# Times its own doubt by which some reading must differ to tell two places apart.
 TOLD = 1.5
-"""Times its own doubt by which some reading must differ to tell two places apart."""
+# A chance that counts for none: the product of two such is no number any more.
 NOTHING = 1e-100
-"""A chance that counts for none: the product of two such is no number any more."""
+# A reading that tells less than this (nats) tells nothing.
 LEARNED = 0.01
-"""A reading that tells less than this (nats) tells nothing."""
 
 
 def tells_apart(

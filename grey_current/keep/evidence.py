@@ -19,8 +19,8 @@ from grey_current.keep.model import Model, View
 from grey_current.shop.keep_plan import Reading
 
 Array = NDArray[np.float64]
+# Readings (SI) below this are none: they have no logarithm.
 LEAST = 1e-6
-"""Readings (SI) below this are none: they have no logarithm."""
 
 
 class Suspects:

@@ -26,12 +26,12 @@ from grey_current.keep.sizes import LEAST_SIZES, MOST_ROWS, Sizes, between
 from grey_current.shop.keep_plan import Complaint, Reading
 
 Array = NDArray[np.float64]
+# Of all faulty shops so many have two faults at once. Allowance.
 PAIRED = 0.15
-"""Of all faulty shops so many have two faults at once. Allowance."""
 MOST_TOLD = 6
+# So many of the likeliest pairs are solved together, and so often looked whether others are
+# likelier then.
 PAIRS_SOLVED, ROUNDS = 10, 3
-"""So many of the likeliest pairs are solved together, and so often looked whether others are
-likelier then."""
 
 
 @dataclass(frozen=True)

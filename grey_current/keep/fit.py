@@ -25,14 +25,16 @@ STEP = 1e-4
 ROUNDS = 30
 STILL = 1e-7
 STIFFEST = 1e8
+# Deviations from what the others and the spreads expect, beyond which a reading is set aside and
+# named.
 CONTRADICTS = 3.0
-"""Deviations from what the others and the spreads expect, beyond which a reading is set aside and
-named."""
 MOST_SUSPECTS = 4
+# Deviations to each side that hold eight in ten.
 INSIDE = 1.2816
-"""Deviations to each side that hold eight in ten."""
+# Deviations of its spread by which an unknown must have moved to be spoken of.
 MOVED = 0.5
-"""Deviations of its spread by which an unknown must have moved to be spoken of."""
+# A reading's own doubt: a share of it and so much besides (SI). Cheap instruments, held with care.
+# Allowance.
 USUAL_ERROR: dict[ReadingKind, tuple[float, float]] = {
     "static pressure": (0.05, 10.0),
     "airflow": (0.10, 0.0),
@@ -41,8 +43,6 @@ USUAL_ERROR: dict[ReadingKind, tuple[float, float]] = {
     "motor current": (0.1, 0.2),
     "sound": (0.0, 2.0),
 }
-"""A reading's own doubt: a share of it and so much besides (SI). Cheap instruments, held with care.
-Allowance."""
 
 
 def usual_error(kind: ReadingKind, value: float) -> float:
@@ -110,8 +110,8 @@ def predicted(model: Model, readings: Sequence[Reading], theta: Array) -> Array:
     return _values(model, asked_of(readings), theta)
 
 
+# A kind of reading, the machine that runs, the place.
 ReadingSpec = tuple[ReadingKind, str, str]
-"""A kind of reading, the machine that runs, the place."""
 
 
 def asked_of(readings: Sequence[Reading]) -> list[ReadingSpec]:

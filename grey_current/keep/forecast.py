@@ -28,25 +28,25 @@ from grey_current.work.chores import CLEAN_AFTER_HOURS, chips_a_week, hours_a_we
 from grey_current.work.day import FULL
 
 Array = NDArray[np.float64]
+# Deviation of the logarithm of chips a week, from uses a week alone. Allowance.
 USUAL_DOUBT = 0.5
-"""Deviation of the logarithm of chips a week, from uses a week alone. Allowance."""
+# The same for one logged day: days differ. Allowance.
 DAY_DOUBT = 0.7
-"""The same for one logged day: days differ. Allowance."""
+# What litres worked out from minutes are off by, all together. Allowance.
 CHIP_DOUBT = 0.3
-"""What litres worked out from minutes are off by, all together. Allowance."""
+# What litres seen in the bin when it was emptied are off by. Allowance.
 EMPTIED_DOUBT = 0.2
-"""What litres seen in the bin when it was emptied are off by. Allowance."""
+# Deviation of the logarithm of the hours after which a filter wants cleaning. Allowance.
 CLEANING_DOUBT = 0.6
-"""Deviation of the logarithm of the hours after which a filter wants cleaning. Allowance."""
+# Hours at work after which a moved hose is worn, and its deviation. Allowance.
 HOSE_HOURS, HOSE_DOUBT = 400.0, 0.5
-"""Hours at work after which a moved hose is worn, and its deviation. Allowance."""
+# Days that a logbook must span before a rate is read off it.
 SHORTEST_SPAN = 7
-"""Days that a logbook must span before a rate is read off it."""
+# Days beyond which no date is given.
 FARTHEST = 3 * 365
-"""Days beyond which no date is given."""
 DRAWS = 2000
+# Times the table's resistance of a filter at which its drop is solved.
 RATIOS = np.geomspace(0.1, 20.0, 14)
-"""Times the table's resistance of a filter at which its drop is solved."""
 
 
 @dataclass(frozen=True)

@@ -25,12 +25,12 @@ from grey_current.shop.model import Project
 from grey_current.shop.names import Names
 from grey_current.units import Display
 
+# Questions of a run.
 ROUNDS = 10
-"""Questions of a run."""
+# Share of the air below which a change is no question.
 LEAST_EFFECT = 0.01
-"""Share of the air below which a change is no question."""
+# Misses (share of the answer) up to which a guess is close, and beyond which it is far.
 CLOSE, FAR = 0.05, 0.25
-"""Misses (share of the answer) up to which a guess is close, and beyond which it is far."""
 LONGER = 2.0
 GROUPS: tuple[tuple[type[Piece] | tuple[type[Piece], ...], str], ...] = (
     ((kinds.Hose, kinds.HoseBend), "the hose"),

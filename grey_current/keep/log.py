@@ -23,8 +23,8 @@ from grey_current.units import Display
 from grey_current.work.day import Day, served_by_collectors
 from grey_current.work.materials import UNSAID
 
+# Signs of a design's mark.
 MARK = 10
-"""Signs of a design's mark."""
 DONE = {
     "worked": "a day's work",
     "bin emptied": "bin emptied",

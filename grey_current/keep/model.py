@@ -68,8 +68,8 @@ class Unknown:
     sigma: float
 
 
+# Share of its full current that a motor draws without load. Allowance.
 IDLING = 0.35
-"""Share of its full current that a motor draws without load. Allowance."""
 KINDS: tuple[tuple[type[Piece] | tuple[type[Piece], ...], str], ...] = (
     ((pieces.Hose, pieces.HoseBend), "hose"),
     (pieces.Duct, "duct"),
@@ -98,9 +98,9 @@ def unknown_of(piece: Piece, collector: str) -> str:
     return f"{name}/{owner}" if owner else name
 
 
+# Unknowns of the whole shop whose pieces can be scaled run by run besides: a plug or a hole is in
+# one of them.
 PER_RUN = ("duct", "duct leak")
-"""Unknowns of the whole shop whose pieces can be scaled run by run besides: a plug or a hole is in
-one of them."""
 
 
 def group_of(piece: Piece, collector: str) -> str:

@@ -36,17 +36,17 @@ from grey_current.shop.keep_plan import Complaint, Practice, PracticeAct, Readin
 from grey_current.shop.model import Project
 from grey_current.standins.instruments import INSTRUMENTS, StandIn, World
 
+# Faults that are drawn until enough of them can be noticed.
 MOST_TRIES = 400
-"""Faults that are drawn until enough of them can be noticed."""
+# Bytes of what is hidden that are unpacked; more is damage.
 LARGEST_VEIL = 200_000
-"""Bytes of what is hidden that are unpacked; more is damage."""
+# Share of some machine's air that a hidden fault takes at least.
 NOTICEABLE = 0.15
-"""Share of some machine's air that a hidden fault takes at least."""
+# One machine is complained of while half of the others lose less than this, and less than half of
+# what it loses.
 WEAK_OTHERS = 0.06
-"""One machine is complained of while half of the others lose less than this, and less than half of
-what it loses."""
+# So long before were the readings taken that come with the shop.
 WHEN_WELL = datetime.timedelta(days=30)
-"""So long before were the readings taken that come with the shop."""
 MEASURE_MINUTES: dict[ReadingKind, float] = {
     "static pressure": 4,
     "velocity": 6,
@@ -55,6 +55,7 @@ MEASURE_MINUTES: dict[ReadingKind, float] = {
     "motor current": 2,
     "sound": 1,
 }
+# Minutes that looking and mending take, by kind of fault. Allowances; gauge and ladder are at hand.
 LOOK_AND_MEND: dict[str, tuple[float, float]] = {
     "filter loaded": (4, 15),
     "separator plugged": (6, 10),
@@ -67,8 +68,6 @@ LOOK_AND_MEND: dict[str, tuple[float, float]] = {
     "run plugged": (8, 15),
     "joint apart": (3, 10),
 }
-"""Minutes that looking and mending take, by kind of fault. Allowances; gauge and ladder are at
-hand."""
 LEVELS = {1: "one fault, all else by the table", 2: "one fault", 3: "two faults", 4: "three faults"}
 
 

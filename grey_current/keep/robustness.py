@@ -23,10 +23,10 @@ from grey_current.shop.model import Project
 
 Array = NDArray[np.float64]
 HOLD_DRAWS = 120
+# Changes that are tried: the best by the one judgement.
 MOST_TRIED = 4
-"""Changes that are tried: the best by the one judgement."""
+# Share of the promised gain from which on it counts as kept.
 KEPT = 0.5
-"""Share of the promised gain from which on it counts as kept."""
 
 
 @dataclass(frozen=True)

@@ -16,8 +16,8 @@ from numpy.typing import NDArray
 from grey_current.keep.causes import Tried
 
 Array = NDArray[np.float64]
+# So many sizes of each cause are weighed, fewer where there would be more rows in all.
 MOST_SIZES, LEAST_SIZES, MOST_ROWS = 12, 3, 800
-"""So many sizes of each cause are weighed, fewer where there would be more rows in all."""
 
 
 @dataclass(frozen=True)

@@ -20,9 +20,10 @@ from grey_current.keep.model import Model
 
 Array = NDArray[np.float64]
 DRAWS, MOST_DRAWS = 400, 20_000
+# The share of draws under each end of a band: eight in ten lie inside.
 LOW, HIGH = 0.1, 0.9
-"""The share of draws under each end of a band: eight in ten lie inside."""
 LIKELY_ENOUGH, LIKELY_SHORT = 0.6, 0.1
+# From which chance on a need is said to be what.
 LIKELY = (
     (0.9, "enough"),
     (LIKELY_ENOUGH, "likely enough"),
@@ -30,7 +31,6 @@ LIKELY = (
     (LIKELY_SHORT, "likely short"),
     (0.0, "short"),
 )
-"""From which chance on a need is said to be what."""
 NAMED, LEAST_SAID = 3, 0.01
 
 

@@ -11,18 +11,18 @@ from pydantic import Field, StringConstraints, model_validator
 
 from grey_current.shop.values import Bore, Id, Name, Size, Value
 
+# What a kind of part is called in files: "elbow/spiral-steel/102/90/1.5", sizes in millimetres.
 PartKey = Annotated[str, StringConstraints(pattern=r"^[a-z0-9]+([-./][a-z0-9]+)*$", max_length=160)]
-"""What a kind of part is called in files: "elbow/spiral-steel/102/90/1.5", sizes in millimetres."""
+# A straight piece of pipe: its run and its number along it.
 PieceId = Annotated[
     str, StringConstraints(pattern=r"^[a-z0-9]+(-[a-z0-9]+)*/pipe-[1-9][0-9]?$", max_length=80)
 ]
-"""A straight piece of pipe: its run and its number along it."""
 Money = Annotated[float, Field(ge=0, le=1e7)]
 Currency = Annotated[str, StringConstraints(pattern=r"^[A-Z]{3}$")]
 PhaseNumber = Annotated[int, Field(ge=1, le=9)]
 MOST_PHASES = 9
+# m within which two bores are one.
 SAME_BORE = 1e-3
-"""m within which two bores are one."""
 
 
 class Price(Value):

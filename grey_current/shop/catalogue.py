@@ -17,9 +17,9 @@ from grey_current.shop.machines import MachineBody
 from grey_current.shop.model import Project
 from grey_current.shop.values import Bore, Height, Name, Note, Size, Value
 
+# m by which two bores differ that are one trade size: a 4 in port and 100 mm pipe, 125 and 127, 150
+# and 152 mm.
 FITS_OVER = 0.003
-"""m by which two bores differ that are one trade size: a 4 in port and 100 mm pipe, 125 and 127,
-150 and 152 mm."""
 
 CollectorKind = Literal["vacuum", "single-stage", "cyclone"]
 

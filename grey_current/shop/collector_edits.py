@@ -16,14 +16,14 @@ from grey_current.shop.fans import Claim, CurvePoints
 from grey_current.shop.model import Project
 from grey_current.units import CFM, CUBIC_METRE_PER_HOUR, INH2O, Display, parse_number
 
+# Generic separators. Allowance.
 SEPARATORS = {
     "cyclone": Separator(kind="cyclone", loss=750, at_airflow=0.47),
     "drum lid": Separator(kind="drum lid", loss=350, at_airflow=0.35),
     "bucket": Separator(kind="bucket", loss=900, at_airflow=0.047),
 }
-"""Generic separators. Allowance."""
+# Resistance when new (Pa per m/s through the cloth) of each kind of filter. Allowance.
 FILTERS = {"bag": 830.0, "felt bag": 1000.0, "pleated cartridge": 2500.0, "none": 0.0}
-"""Resistance when new (Pa per m/s through the cloth) of each kind of filter. Allowance."""
 INLET_SIDES = {"right": (1, 0), "left": (-1, 0), "back": (0, 1), "front": (0, -1), "top": (0, 0)}
 _PAIR = re.compile(r"\s*([\d.,]+)\s*(?:at|@|:|\s)\s*([\d.,]+)\s*", re.IGNORECASE)
 

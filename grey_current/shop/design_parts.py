@@ -14,6 +14,7 @@ from grey_current.shop.ducts import Gate, Point, Run
 from grey_current.shop.machines import Machine, Pickup
 from grey_current.shop.values import Value
 
+# Fields of a project that hold elements with ids.
 LISTS = (
     "rooms",
     "openings",
@@ -27,7 +28,6 @@ LISTS = (
     "runs",
     "gates",
 )
-"""Fields of a project that hold elements with ids."""
 
 
 def alike(was: Sequence[object], now: Sequence[object]) -> bool:

@@ -29,13 +29,14 @@ PLURAL = {
     "features": "things that stand there",
     "machines": "machines",
 }
+# A project's plans, with what their single figures are called.
 PLANS = {
     "build": "Figures of the build stage",
     "work": "Figures of the work stage",
     "keep": "Figures of the keep stage",
     "laying": "How ducts are laid",
 }
-"""A project's plans, with what their single figures are called."""
+# Lists in plans, one and several of what they hold.
 IN_PLANS = {
     "prices": ("price", "prices"),
     "owned": ("part that you have", "parts that you have"),
@@ -53,16 +54,15 @@ IN_PLANS = {
     "readings": ("reading", "readings"),
     "entries": ("line of the logbook", "lines of the logbook"),
 }
-"""Lists in plans, one and several of what they hold."""
+# Single figures in plans that have a name of their own.
 SINGLE_IN_PLANS = {
     "applied": "Whether figures follow the readings",
     "complaint": "What is complained of",
     "practice": "The practice",
 }
-"""Single figures in plans that have a name of their own."""
 OTHERS = frozenset(Project.model_fields) - {*LISTS, *PLANS}
+# As many things of one kind are named; more are counted.
 NAMED = 2
-"""As many things of one kind are named; more are counted."""
 
 
 def differences(before: Project, after: Project) -> Iterator[str]:

@@ -20,15 +20,15 @@ from grey_current.shop.names import called
 from grey_current.shop.places import inlet_of, outwards, position
 from grey_current.shop.room import walls
 
+# m between a main and the beam or ceiling above it.
 UNDER = 0.05
-"""m between a main and the beam or ceiling above it."""
 LEAST_RUN = 0.05
+# m of a change of height under which a duct just goes on.
 LEAST_RISE = 0.15
-"""m of a change of height under which a duct just goes on."""
+# m of floor boards over a duct that lies under them. Allowance.
 FLOOR = 0.03
-"""m of floor boards over a duct that lies under them. Allowance."""
+# Degrees that fittings turn by.
 FITTING_TURNS = (0.0, 30.0, 45.0, 60.0, 90.0)
-"""Degrees that fittings turn by."""
 Level = Literal[
     "as it goes on", "under the beams", "at a height", "on the floor", "under the floor"
 ]

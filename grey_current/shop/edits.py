@@ -36,8 +36,8 @@ from grey_current.units import Display
 
 ValueT = TypeVar("ValueT", bound=Value)
 METRIC = Display("metric")
+# What changes a project: a function from one to the next.
 Edit = Callable[[Project], Project]
-"""What changes a project: a function from one to the next."""
 
 
 @dataclass(frozen=True)
@@ -252,8 +252,8 @@ def _ids(project: Project) -> frozenset[str]:
     return frozenset([item.id for items in (*own, *kept) for item in items])
 
 
+# What connects a pickup asks for a dozen new ids.
 _taken = OfLast(_ids)
-"""What connects a pickup asks for a dozen new ids."""
 
 
 def added(project: Project, *items: Value) -> Project:
@@ -333,8 +333,8 @@ def _forgetting(gate: Gate, gone: set[str]) -> Gate:
 
 
 Copyable = Machine | Feature | Beam
+# m by which a copy stands off what it is a copy of.
 BESIDE = (0.3, -0.3)
-"""m by which a copy stands off what it is a copy of."""
 
 
 def copied(project: Project, items: Iterable[Copyable]) -> tuple[Project, tuple[str, ...]]:

@@ -20,18 +20,18 @@ from grey_current.shop.model import Project
 from grey_current.shop.names import called
 from grey_current.shop.places import distance, position
 
+# m of capped pipe below a drop's foot, where what fell can be taken out.
 CLEAN_OUT = 0.15
-"""m of capped pipe below a drop's foot, where what fell can be taken out."""
+# m of capped pipe that waits for a machine to come.
 STUB = 0.3
-"""m of capped pipe that waits for a machine to come."""
+# m between a gate and the fitting at its end of the run.
 GATE_FROM_END = 0.10
-"""m between a gate and the fitting at its end of the run."""
 LEAST_ABOVE_SWEEP = 1.0
+# m of height over a floor sweep, and of duct for a stub, below which neither is proposed.
+# Allowance.
 LEAST_FOR_STUB = 1.0
-"""m of height over a floor sweep, and of duct for a stub, below which neither is proposed.
-Allowance."""
+# m that a run may rise and still count as level.
 LEVEL = 0.1
-"""m that a run may rise and still count as level."""
 SWEEP_MODEL = "Floor sweep"
 
 GatePlace = Literal["at the tool", "at the wye", "both"]

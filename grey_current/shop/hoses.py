@@ -7,9 +7,9 @@ from __future__ import annotations
 from grey_current.shop.model import Project
 from grey_current.units import Display
 
+# Length of a hose over the distance that it bridges, so that it hangs easily and is never taut.
+# Allowance.
 HOSE_SLACK = 1.15
-"""Length of a hose over the distance that it bridges, so that it hangs easily and is never taut.
-Allowance."""
 
 
 def cut_length(project: Project, distance: float) -> float:

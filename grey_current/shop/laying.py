@@ -10,6 +10,7 @@ from pydantic import Field, model_validator
 
 from grey_current.shop.values import Bore, Height, Value
 
+# Where a main may run; "between the beams" is close under the ceiling, with the beams in its way.
 LayingHeight = Literal[
     "under the beams",
     "between the beams",
@@ -18,8 +19,6 @@ LayingHeight = Literal[
     "on the floor",
     "under the floor",
 ]
-"""Where a main may run; "between the beams" is close under the ceiling, with the beams in its
-way."""
 GatePlace = Literal["at the tool", "at the wye"]
 
 

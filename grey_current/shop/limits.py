@@ -18,14 +18,15 @@ from pydantic.fields import FieldInfo
 from grey_current.errors import InputError, ValueRefused
 from grey_current.units import FOOT, INCH, Display
 
+# Kinds of fault that are a limit: the name of its figure, and how it is said.
 BOUNDS = {
     "greater_than": ("gt", "more than"),
     "greater_than_equal": ("ge", "at least"),
     "less_than": ("lt", "less than"),
     "less_than_equal": ("le", "at most"),
 }
-"""Kinds of fault that are a limit: the name of its figure, and how it is said."""
 TOO_LARGE = "a figure is far larger than a workshop has; write one that a workshop could have"
+# Rules of the validating library that say more about it than about the value.
 PLAIN_RULES = {
     "string_pattern_mismatch": "it should be small letters and digits, with single hyphens "
     "between them",
@@ -40,7 +41,6 @@ PLAIN_RULES = {
     "model_type": "it should be a whole one of its kind",
     "dict_type": "it should be a whole one of its kind",
 }
-"""Rules of the validating library that say more about it than about the value."""
 
 
 def refused(kind: type[BaseModel], problem: ValidationError | OverflowError) -> ValueRefused:
@@ -152,11 +152,11 @@ def rule_of(fault: Mapping[str, Any]) -> str:
     )
 
 
+# What is counted for the whole shop.
 SHOP_HOLDS = {
     "machines", "collectors", "points", "runs", "gates", "rooms", "openings", "beams", "features",
     "circuits", "outlets", "kept designs",
 }  # fmt: skip
-"""What is counted for the whole shop."""
 
 
 def _plain(name: str) -> str:

@@ -17,8 +17,8 @@ from grey_current.shop.model import Project
 from grey_current.shop.of_last import OfLast
 from grey_current.shop.places import distance, position
 
+# Share of a run's length that it must rise to be a drop. Allowance.
 UPRIGHT = 0.9
-"""Share of a run's length that it must rise to be a drop. Allowance."""
 
 
 def called(project: Project, element: str) -> str:

@@ -14,22 +14,22 @@ from grey_current.shop.edits import changed, checked, removed, with_pickup
 from grey_current.shop.machines import Capture, FreeArea, Machine, Measured, Pickup
 from grey_current.shop.model import Project
 
+# What can be added to a machine, by kind.
 NEW_PICKUPS = {"hood": "Hood", "sweep": "Floor sweep", "port": "Port"}
-"""What can be added to a machine, by kind."""
+# m across of a new pickup's port.
 PORT = {"us": 0.1016, "metric": 0.1}
-"""m across of a new pickup's port."""
+# m; a floor sweep's port lies on the floor.
 SWEEP_HEIGHT = 0.05
-"""m; a floor sweep's port lies on the floor."""
+# A hood close behind the work: dust thrown towards it, caught 150 mm before it. Allowance.
 HOOD = Capture(distance=0.15, velocity=1.0, area=0.06, flanged=True)
-"""A hood close behind the work: dust thrown towards it, caught 150 mm before it. Allowance."""
+# m/s in the port at which an intake's measurement is made up from its free area.
 MEASURED_AT = 20.0
-"""m/s in the port at which an intake's measurement is made up from its free area."""
+# kg/m³ of the air that such a measurement is counted with.
 DENSITY = 1.2
-"""kg/m³ of the air that such a measurement is counted with."""
+# m²; an intake freer than this has no loss.
 MOST_AREA = 4.0
-"""m²; an intake freer than this has no loss."""
+# Times its port's bore that a new pickup's intake is free. Allowance.
 TWICE = 2.0
-"""Times its port's bore that a new pickup's intake is free. Allowance."""
 
 
 def new_pickup(machine: Machine, kind: str, units: str) -> Pickup:

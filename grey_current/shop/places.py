@@ -12,10 +12,10 @@ from grey_current.shop.ducts import Run
 from grey_current.shop.machines import Machine
 
 XY = tuple[float, float]
+# A place in plan, and in space, m.
 XYZ = tuple[float, float, float]
-"""A place in plan, and in space, m."""
+# m from a collector's middle within which its inlet is on top.
 ON_TOP = 0.05
-"""m from a collector's middle within which its inlet is on top."""
 
 
 def bounds(corners: Iterable[tuple[float, float]]) -> tuple[float, float, float, float]:

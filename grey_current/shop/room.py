@@ -31,20 +31,20 @@ FeatureKind = Literal[
     "lamp",
     "no-duct area",
 ]
+# Features that light dust or whose draught it must not disturb.
 HOT: frozenset[str] = frozenset({"stove", "heater", "water heater", "flue"})
-"""Features that light dust or whose draught it must not disturb."""
+# Features that take no room above the floor; nothing that stands there is in their way.
 FLAT: frozenset[str] = frozenset({"hatch", "walkway", "return-air grille", "lamp", "no-duct area"})
-"""Features that take no room above the floor; nothing that stands there is in their way."""
+# Features that are in the way of ducts alone.
 OVERHEAD: frozenset[str] = frozenset({"lamp", "no-duct area"})
-"""Features that are in the way of ducts alone."""
 
 
+# m from a wall within which an opening or outlet belongs to it.
 ON_WALL = 0.02
-"""m from a wall within which an opening or outlet belongs to it."""
+# m from one end of a beam to the other.
 LEAST_BEAM = 0.1
-"""m from one end of a beam to the other."""
+# m; nothing narrower is called a door or a window.
 LEAST_OPENING = 0.05
-"""m; nothing narrower is called a door or a window."""
 
 
 class Beam(Value):
@@ -131,8 +131,8 @@ class Outlet(Value):
     circuit: Id
 
 
+# How every PNG begins.
 PNG = b"\x89PNG\r\n\x1a\n"
-"""How every PNG begins."""
 
 
 class Underlay(Value):

@@ -24,8 +24,8 @@ from grey_current.shop.room import (
     walls,
 )
 
+# Sine of the turn under which two walls count as one straight line.
 STRAIGHT = 1e-3
-"""Sine of the turn under which two walls count as one straight line."""
 
 
 def rectangle(x: float, y: float, across: float, deep: float) -> tuple[XY, ...]:

@@ -13,12 +13,12 @@ from grey_current.shop.edits import changed
 from grey_current.shop.model import Project
 from grey_current.shop.places import XYZ, distance, position
 
+# m that a gate keeps from the ends of its run.
 FROM_END = 0.06
-"""m that a gate keeps from the ends of its run."""
+# Sine of the turn under which two runs count as one straight line.
 IN_LINE = 0.02
-"""Sine of the turn under which two runs count as one straight line."""
+# Cosine under which a run counts as standing square to another.
 SQUARE = 0.02
-"""Cosine under which a run counts as standing square to another."""
 
 
 def with_gate_along(project: Project, gate: str, along: float) -> Project:

@@ -13,15 +13,15 @@ from grey_current.shop.design_parts import LISTS, Parts
 from grey_current.shop.ducts import Gate, Run
 from grey_current.shop.machines import Machine
 
+# What of a design is wrong, what is wrong with it, and how to mend it.
 Problem = tuple[str, str, str]
-"""What of a design is wrong, what is wrong with it, and how to mend it."""
+# Skeletons whose problems are remembered: most edits leave it as it is, and a search tries hundreds
+# of them.
 KEPT = 64
-"""Skeletons whose problems are remembered: most edits leave it as it is, and a search tries
-hundreds of them."""
+# The lists of a design, in the order of `LISTS`.
 _Lists = tuple[tuple[Any, ...], ...]
-"""The lists of a design, in the order of `LISTS`."""
+# The lists that were looked at last, and their problems: an edit changes few of their values.
 _LAST = threading.local()
-"""The lists that were looked at last, and their problems: an edit changes few of their values."""
 
 
 class _Run(NamedTuple):

@@ -10,8 +10,8 @@ from grey_current.shop.model import Project
 from grey_current.shop.room import Underlay
 from grey_current.shop.values import XY
 
+# m between two places by which a plan is scaled.
 LEAST_APART = 0.01
-"""m between two places by which a plan is scaled."""
 
 
 def with_underlay(project: Project, **changes: Any) -> Project:

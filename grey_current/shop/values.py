@@ -17,13 +17,13 @@ from pydantic import (
 from grey_current.shop.limits import refused
 
 Id = Annotated[str, StringConstraints(pattern=r"^[a-z0-9]+(-[a-z0-9]+)*$", max_length=60)]
+# The end of a run: a point's id, a collector's id, or "machine/pickup".
 Ref = Annotated[
     str,
     StringConstraints(
         pattern=r"^[a-z0-9]+(-[a-z0-9]+)*(/[a-z0-9]+(-[a-z0-9]+)*)?$", max_length=121
     ),
 ]
-"""The end of a run: a point's id, a collector's id, or "machine/pickup"."""
 
 
 _CONTROLS = re.compile(r"[\x00-\x1f\x7f-\x9f\u2028\u2029\u202a-\u202e\u2066-\u2069]+")
@@ -34,26 +34,26 @@ def _one_line(text: object) -> object:
     return _CONTROLS.sub(" ", text) if isinstance(text, str) else text
 
 
+# Letters of a name: more fits on no card and into no row.
 MOST_LETTERS = 80
-"""Letters of a name: more fits on no card and into no row."""
 Name = Annotated[
     str,
     StringConstraints(min_length=1, max_length=MOST_LETTERS, strip_whitespace=True),
     BeforeValidator(_one_line),
 ]
+# A remark on one line.
 Note = Annotated[
     str,
     StringConstraints(min_length=1, max_length=200, strip_whitespace=True),
     BeforeValidator(_one_line),
 ]
-"""A remark on one line."""
 Place = Annotated[float, Field(ge=-200, le=200, description="m")]
 Height = Annotated[float, Field(ge=-5, le=20, description="m above the floor")]
 Bore = Annotated[float, Field(ge=0.015, le=1.0, description="inside diameter, m")]
 Size = Annotated[float, Field(gt=0, le=100, description="m")]
 Turn = Annotated[float, Field(ge=-360, le=360, description="degrees anticlockwise")]
+# m³/s and m²: what is less is a slip of the pen.
 LEAST_AIRFLOW, LEAST_AREA = 1e-4, 1e-4
-"""m³/s and m²: what is less is a slip of the pen."""
 Share = Annotated[float, Field(ge=0, le=1)]
 Airflow = Annotated[float, Field(ge=LEAST_AIRFLOW, le=20, description="m³/s")]
 Pressure = Annotated[float, Field(ge=0, le=60_000, description="Pa")]

@@ -17,8 +17,8 @@ import numpy as np
 
 from grey_current.errors import InputError
 
+# Signs of a line that are looked at; a longer one is no line of ours.
 LONGEST_LINE = 200
-"""Signs of a line that are looked at; a longer one is no line of ours."""
 
 
 @dataclass(frozen=True)
@@ -40,6 +40,7 @@ class InstrumentKind:
     step: float
 
 
+# The stand-ins that ship with the program.
 INSTRUMENTS = {
     kind.name: kind
     for kind in (
@@ -52,11 +53,10 @@ INSTRUMENTS = {
         InstrumentKind("bin", ("litres",), "l", 0.1, 3.0, 2.0, 0.0, 1.0),
     )
 }
-"""The stand-ins that ship with the program."""
 
+# What is truly there (SI): asked by what is read, the machine that runs, the place; NaN where
+# nothing is.
 World = Callable[[str, str, str], float]
-"""What is truly there (SI): asked by what is read, the machine that runs, the place; NaN where
-nothing is."""
 
 
 class Instrument(Protocol):

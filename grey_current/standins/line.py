@@ -20,8 +20,8 @@ from grey_current.standins.instruments import (
 )
 
 HOST = "127.0.0.1"
+# s that an answer may take.
 WAITS = 3.0
-"""s that an answer may take."""
 
 
 @dataclass(frozen=True)

@@ -11,8 +11,8 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from typing import Protocol
 
+# From one second to another.
 Span = tuple[float, float]
-"""From one second to another."""
 
 
 class Switch(Protocol):

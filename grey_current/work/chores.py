@@ -15,16 +15,15 @@ from grey_current.units import Display
 from grey_current.work.day import FULL, served_by_collectors
 from grey_current.work.materials import allowance, litres_an_hour
 
+# Hours of work after which a filter of a kind wants cleaning. Allowance; its gauge knows better.
 CLEAN_AFTER_HOURS = {"bag": 10.0, "felt bag": 25.0, "pleated cartridge": 40.0}
-"""Hours of work after which a filter of a kind wants cleaning. Allowance; its gauge knows
-better."""
 CLEAN_MOTORS = (
     "dust in them overheats. Unplug first; vacuum, and blow out only what is left, "
     "outdoors and with a respirator on"
 )
 MOST_DAYS = 365
+# Of a drawer: what lies higher is thrown out again.
 HALF_FULL = 0.5
-"""Of a drawer: what lies higher is thrown out again."""
 
 
 @dataclass(frozen=True)

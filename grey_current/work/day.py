@@ -15,12 +15,12 @@ from grey_current.standins.switches import Span
 from grey_current.work import ears
 from grey_current.work.materials import JobOutput
 
+# s to roll a machine out to its working place, or back. Allowance.
 WHEELS_SECONDS = 45.0
-"""s to roll a machine out to its working place, or back. Allowance."""
+# Share of a bin from which it is to be emptied: over-full it sends everything to the filter.
 FULL = 2 / 3
-"""Share of a bin from which it is to be emptied: over-full it sends everything to the filter."""
+# Starts an hour that a small single-phase motor bears. Allowance; its plate decides.
 STARTS_AN_HOUR = 10.0
-"""Starts an hour that a small single-phase motor bears. Allowance; its plate decides."""
 
 
 @dataclass(frozen=True)

@@ -21,10 +21,10 @@ from grey_current.work.day_text import job_name
 from grey_current.work.materials import JobOutput, density_of, made
 from grey_current.work.order import Costs, Task
 
+# s to roll a machine out to its working place, or back. Allowance.
 WHEELS_SECONDS = 45.0
-"""s to roll a machine out to its working place, or back. Allowance."""
+# Share of what its plate allows that a machine draws on average while it works. Allowance.
 USUAL_LOAD = 0.5
-"""Share of what its plate allows that a machine draws on average while it works. Allowance."""
 
 
 def plan_day(now: Assessment, jobs: Sequence[DayJob], order: Sequence[int] | None = None) -> Day:

@@ -18,13 +18,12 @@ from grey_current.shop.model import Project
 from grey_current.shop.work_plan import DayJob
 from grey_current.work.order import Costs, Order, Task, best_order, seconds_of
 
+# s to reach up and open or shut a gate beside the way. Allowance.
 GATE_SECONDS = 6.0
-"""s to reach up and open or shut a gate beside the way. Allowance."""
+# m/s that one walks in a workshop. Allowance.
 PACE = 1.2
-"""m/s that one walks in a workshop. Allowance."""
+# s to turn a combination machine's hood and tables over, where the user has given none. Allowance.
 TURN_SECONDS = 40.0
-"""s to turn a combination machine's hood and tables over, where the user has given none.
-Allowance."""
 
 
 def tasks_of(now: Assessment, jobs: Sequence[DayJob]) -> tuple[list[Task], Costs]:

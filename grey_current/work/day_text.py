@@ -17,8 +17,9 @@ from grey_current.units import System, parse_length, parse_number
 from grey_current.work.materials import allowance, wood_by_word
 
 MOST_MINUTES = 720
+# Letters of a day: sixty jobs, each with a name of the longest sort.
 MOST_TEXT = 6000
-"""Letters of a day: sixty jobs, each with a name of the longest sort."""
+# Work that no machine does and whose vapours no dust filter stops.
 HAND = {
     "glue": "hand-glue",
     "gluing": "hand-glue",
@@ -29,7 +30,6 @@ HAND = {
     "lacquer": "hand-finish",
     "paint": "hand-finish",
 }
-"""Work that no machine does and whose vapours no dust filter stops."""
 HAND_NAMES = {"hand-glue": "Gluing", "hand-finish": "Finishing"}
 RULE = 'write it such as "saw 20 min, planer 25 walnut, sand 40 after saw"'
 _JOB = re.compile(
@@ -62,8 +62,8 @@ def parse_day(text: str, project: Project) -> tuple[DayJob, ...]:
     return tuple(jobs)
 
 
+# First of the private signs that stand for machines by their number while a day is read.
 SIGN = 0xE000
-"""First of the private signs that stand for machines by their number while a day is read."""
 
 
 def _with_signs(text: str, project: Project) -> str:

@@ -14,16 +14,16 @@ from grey_current.shop.collectors import Collector
 from grey_current.shop.machines import Machine
 from grey_current.shop.model import Project
 
+# dB(A) where one stands, by how it is cut, where the user has given none. Allowance, ± 5.
 NOISE = {"blade": 95.0, "segmented": 88.0, "straight knives": 97.0, "abrasive": 85.0}
-"""dB(A) where one stands, by how it is cut, where the user has given none. Allowance, ± 5."""
 USUAL_NOISE = 90.0
+# dB that a wall takes off what the next room hears, with its gaps. Allowance, ± 5.
 WALL_TAKES = {"door": 22.0, "stud wall": 35.0, "brick wall": 45.0}
-"""dB that a wall takes off what the next room hears, with its gaps. Allowance, ± 5."""
+# s of the eight hours over which a dose is told.
 WORKDAY = 28_800.0
-"""s of the eight hours over which a dose is told."""
+# Share of the protection on the label that worn muffs and plugs give. NIOSH, 1998: derate by a half
+# at the middle.
 REAL_PROTECTION = 0.5
-"""Share of the protection on the label that worn muffs and plugs give. NIOSH, 1998: derate by a
-half at the middle."""
 
 
 @dataclass(frozen=True)

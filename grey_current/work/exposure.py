@@ -33,6 +33,7 @@ class Reference:
     source: str
 
 
+# Your country's limit decides.
 REFERENCES: dict[Limit, Reference] = {
     "eu-hardwood": Reference(
         2.0, 8, "inhalable", "Directive (EU) 2017/2398: hardwood dust, inhalable, over 8 h"
@@ -47,11 +48,10 @@ REFERENCES: dict[Limit, Reference] = {
         0.015, 24, "pm25", "WHO, Air quality guidelines, 2021: fine dust (PM2.5), over a day"
     ),
 }
-"""Your country's limit decides."""
 COUNTED = {"inhalable": "inhalable dust", "pm25": "PM2.5"}
+# How many times less dust a respirator that fits lets through. EN 529, 2005, assigned protection
+# factors.
 PROTECTION: dict[Respirator, float] = {"none": 1.0, "ffp2": 10.0, "ffp3": 20.0, "half-mask": 20.0}
-"""How many times less dust a respirator that fits lets through. EN 529, 2005, assigned protection
-factors."""
 
 
 @dataclass(frozen=True)

@@ -17,10 +17,10 @@ from grey_current.shop.values import Name, Value
 
 Guess = Literal["low", "mid", "high"]
 GUESSES: tuple[Guess, ...] = ("low", "mid", "high")
+# The wood of a job for which none was named.
 UNSAID = "unknown"
-"""The wood of a job for which none was named."""
+# kg/m³ where no wood is said. Allowance.
 USUAL_DENSITY = 600.0
-"""kg/m³ where no wood is said. Allowance."""
 
 
 class Wood(Value):

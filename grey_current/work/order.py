@@ -14,8 +14,8 @@ from dataclasses import dataclass
 
 EXACT = 12
 TINY = 1e-9
+# Moves that are tried for a long day: a moment's work.
 MOST_TRIES = 3000
-"""Moves that are tried for a long day: a moment's work."""
 
 
 @dataclass(frozen=True)
@@ -158,8 +158,8 @@ class _Search:
         return Order(way, total, True) if total < most - TINY else Order(tuple(good), most, True)
 
 
+# By what is done: the last job and where hoses hang, with the seconds so far and the way there.
 _Level = dict[int, dict[tuple[int, tuple[str, ...]], tuple[float, tuple[int, ...]]]]
-"""By what is done: the last job and where hoses hang, with the seconds so far and the way there."""
 
 
 def seconds_of(order: Sequence[int], tasks: Sequence[Task], costs: Costs) -> float:

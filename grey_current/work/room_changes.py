@@ -21,12 +21,12 @@ from grey_current.work.day import served_by_collectors
 from grey_current.work.day_plan import plan_day
 from grey_current.work.room_day import RoomDay, room_day
 
+# Generic cleaners: name, airflow (m³/s), share of fine dust caught in one pass. Allowance.
 CLEANER_MODELS = (
     ("Ceiling unit, two filters and a timer", 0.35, 0.7),
     ("Fan with a furnace filter", 0.30, 0.35),
     ("Shop-made blower box", 0.40, 0.55),
 )
-"""Generic cleaners: name, airflow (m³/s), share of fine dust caught in one pass. Allowance."""
 
 
 @dataclass(frozen=True)

@@ -42,14 +42,14 @@ from grey_current.work.materials import (
     together,
 )
 
+# s after the last job that are looked at.
 AFTER = 4 * 3600.0
-"""s after the last job that are looked at."""
 STEP = 60.0
+# m³/s through a door between rooms that stands open, or is shut. Allowance.
 OPEN_DOOR, SHUT_DOOR = 0.06, 0.003
-"""m³/s through a door between rooms that stands open, or is shut. Allowance."""
 TENTH = 0.1
+# m from a room within which a door belongs to it too: the thickness of a wall.
 WALL = 0.4
-"""m from a room within which a door belongs to it too: the thickness of a wall."""
 
 
 @dataclass(frozen=True)

@@ -10,10 +10,10 @@ from grey_current.design.flow.gates import own_gates
 from grey_current.design.space.hose_reach import DROP_HOURS, SWAP_SECONDS, swaps
 from grey_current.work.day_tasks import GATE_SECONDS
 
+# Working weeks of a year. Allowance.
 WEEKS = 48
-"""Working weeks of a year. Allowance."""
+# Hours to make a pair of rings with magnets, or to motorise a gate. Allowance.
 COUPLER_HOURS, AUTOMATIC_HOURS = 1.0, 3.0
-"""Hours to make a pair of rings with magnets, or to motorise a gate. Allowance."""
 
 
 @dataclass(frozen=True)

@@ -11,11 +11,11 @@ import struct
 from collections.abc import Iterator
 from contextlib import contextmanager
 
+# Parts that one piece of work may have.
 MOST = 4000
-"""Parts that one piece of work may have."""
+# Which piece of work is under way, 0 for none, and how many parts it has; then a byte for each, 1
+# when it is taken.
 _HEAD = struct.Struct("=ii")
-"""Which piece of work is under way, 0 for none, and how many parts it has; then a byte for each, 1
-when it is taken."""
 
 
 class Claims:

@@ -19,10 +19,10 @@ from grey_current.workers.worker import DONE, PART, READY, Task
 
 PartT = TypeVar("PartT")
 GONE = "gone"
+# s after which one who waits for a helper looks whether its answer is still wanted.
 LOOKS = 0.05
-"""s after which one who waits for a helper looks whether its answer is still wanted."""
+# s without a word from a helper after which it is taken to hang.
 PATIENCE = 60.0
-"""s without a word from a helper after which it is taken to hang."""
 
 
 class Crew:
@@ -165,8 +165,8 @@ class Crew:
         self._told.put((helper, kind, work, number, answer))
 
 
+# Nobody helps.
 ALONE = Crew(0)
-"""Nobody helps."""
 
 
 def _alone(

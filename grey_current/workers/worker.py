@@ -16,8 +16,8 @@ from grey_current.workers.claims import Claims
 from grey_current.workers.messages import packed, received
 
 READY, PART, DONE = "ready", "part", "done"
+# How far a helper stands back for what the window does.
 NICE = 5
-"""How far a helper stands back for what the window does."""
 
 
 class Task(Protocol):

@@ -89,6 +89,7 @@ def _of_air(workspace: Workspace) -> Job | None:
     return HelpShop() if short else None
 
 
+# What each stage asks by itself; the others ask nothing.
 OF_STAGE: dict[str, Callable[[Workspace], Job | None]] = {
     "collector": _of_collector,
     "air": _of_air,
@@ -97,7 +98,6 @@ OF_STAGE: dict[str, Callable[[Workspace], Job | None]] = {
     "work": _of_work,
     "keep": _of_keep,
 }
-"""What each stage asks by itself; the others ask nothing."""
 
 
 def job(workspace: Workspace) -> Job | None:

@@ -28,10 +28,10 @@ from grey_current.shop.model import Project
 from grey_current.workspace.open_project import ProjectChanged
 from grey_current.workspace.workspace import Workspace
 
+# Folder of all journals, in the folder of the user's state.
 UNSAVED = "unsaved"
-"""Folder of all journals, in the folder of the user's state."""
+# Seconds without an edit after which it is looked whether the journal is still there.
 LOOKED_AFTER = 0.5
-"""Seconds without an edit after which it is looked whether the journal is still there."""
 
 
 @dataclass(frozen=True)
@@ -61,17 +61,17 @@ class Autosave:
         self.folder = (folder or Path(platformdirs.user_state_dir("grey-current"))) / UNSAVED
         self.busy = False
         self.problem = ""
+        # Whether work was left behind beside what was opened, and has not been asked about yet.
         self.found = False
-        """Whether work was left behind beside what was opened, and has not been asked about yet."""
         self._journal: Journal | None = None
+        # The step and the project that the journal holds last; None when everything is saved.
         self._written: tuple[str, str] | None = None
-        """The step and the project that the journal holds last; None when everything is saved."""
+        # Held while the journal is written, looked at, or exchanged for another one.
         self._at_disk = threading.Lock()
-        """Held while the journal is written, looked at, or exchanged for another one."""
         self._noted: Project = workspace.project
+        # What is to be written: the step and the project after it, None when everything is saved;
+        # None to end.
         self._tasks: queue.Queue[tuple[str, Project | None, Journal] | None] = queue.Queue()
-        """What is to be written: the step and the project after it, None when everything is saved;
-        None to end."""
         self._writer = threading.Thread(target=self._write, name="journal", daemon=True)
         self._begin(workspace.path)
         self._writer.start()

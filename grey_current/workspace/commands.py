@@ -192,8 +192,8 @@ def _to_stage(number: int, name: str, title: str) -> Command:
     return Command(f"stage-{name}", f"Stage {number}: {title}", "View", act, f"Ctrl+{number}")
 
 
+# The menus. "File/Import" is a submenu of the first.
 GROUPS = ("File", "Edit", "View", "Design", "Tools", "Help")
-"""The menus. "File/Import" is a submenu of the first."""
 
 FILE_COMMANDS = (
     Command("open-empty", "New", "File", lambda d: d.open_demo("empty"), "Ctrl+N"),

@@ -34,10 +34,10 @@ from grey_current.shop.names import Names
 from grey_current.workspace.jobs import Building, Job, Result, Worked
 from grey_current.workspace.offering import Offer, OfferRequest, offer_of
 
+# Cuttings that are kept; a shop has one for each of its pipes.
 KEPT_CUTTINGS = 400
-"""Cuttings that are kept; a shop has one for each of its pipes."""
+# Parts of a project that room to work follows from.
 GROUND = ("machines", "collectors", "features", "openings", "rooms", "beams", "settings")
-"""Parts of a project that room to work follows from."""
 
 
 class DerivedState:
@@ -47,11 +47,11 @@ class DerivedState:
 
     def __init__(self, project: Project) -> None:
         self.assessment = assess(project)
+        # Counts the projects shown; an answer computed elsewhere carries the revision that it is
+        # for.
         self.revision = 0
-        """Counts the projects shown; an answer computed elsewhere carries the revision that it is
-        for."""
+        # The findings as they were last known; `stale` says whether that was before an edit.
         self.known_findings: list[Finding] = []
-        """The findings as they were last known; `stale` says whether that was before an edit."""
         self.stale = True
         self._space = FloorSpace(project)
         self._search: Iterator[None] | None = None
@@ -62,10 +62,10 @@ class DerivedState:
         self._levers: dict[Scenario, LeverFacts] = {}
         self._cuttings: CutCache = {}
         self._phases: tuple[PhaseFacts, ...] = ()
+        # How the day goes, as it was last known.
         self.worked: Worked | None = None
-        """How the day goes, as it was last known."""
+        # How sure the airflows are, as it was last known.
         self.doubt: HowSure | None = None
-        """How sure the airflows are, as it was last known."""
         self._offer: tuple[tuple[int, Job], Result | None, Offer] | None = None
 
     def assess(
@@ -259,8 +259,8 @@ class DerivedState:
         return compared(self.assessment.counted, self._kept[1])
 
 
+# What of it follows from the project and is forgotten with it.
 FOLLOWS = [name for name, item in vars(DerivedState).items() if isinstance(item, cached_property)]
-"""What of it follows from the project and is forgotten with it."""
 
 
 def _same_ground(a: Project, b: Project) -> bool:

@@ -8,10 +8,10 @@ import os
 from grey_current.air import compiled
 from grey_current.workers.pool import Crew
 
+# Helpers at most; each takes some 160 MB.
 MOST = 1
-"""Helpers at most; each takes some 160 MB."""
+# Modules in which helpers search.
 SEARCHES = ("grey_current.design.improve.shop_search", "grey_current.design.laying.places")
-"""Modules in which helpers search."""
 
 
 def helpers() -> Crew:

@@ -8,8 +8,8 @@ from dataclasses import dataclass
 
 from grey_current.shop.model import Project
 
+# Steps that can be taken back.
 LONGEST = 200
-"""Steps that can be taken back."""
 
 
 @dataclass(frozen=True)
@@ -30,8 +30,8 @@ class History:
     def __init__(self) -> None:
         self._undo: list[Step] = []
         self._redo: list[Step] = []
+        # A drag that is under way: what it shows on the way becomes one step.
         self.gesture: Step | None = None
-        """A drag that is under way: what it shows on the way becomes one step."""
 
     @property
     def undo_label(self) -> str | None:

@@ -42,8 +42,8 @@ from grey_current.work.room_day import RoomDay, room_day
 from grey_current.work.worth import Worth, worth_making
 from grey_current.workers.pool import ALONE, Crew
 
+# Improvements that a window may show at once.
 SHOWN = 9
-"""Improvements that a window may show at once."""
 
 
 @dataclass(frozen=True)

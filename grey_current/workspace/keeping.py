@@ -19,11 +19,11 @@ from grey_current.shop.model import Project
 from grey_current.workspace.open_project import ProjectChanged
 from grey_current.workspace.workspace import Workspace
 
+# Bytes of the log beyond which it is begun anew.
 MOST_LOG = 1_000_000
-"""Bytes of the log beyond which it is begun anew."""
 LAST_STEPS = 12
+# Folder of the copies, in the folder of the user's state.
 KEPT = "kept"
-"""Folder of the copies, in the folder of the user's state."""
 
 
 class Keeper:
@@ -34,11 +34,11 @@ class Keeper:
     def __init__(self, workspace: Workspace, folder: Path | None = None) -> None:
         self.workspace = workspace
         self.folder = folder or Path(platformdirs.user_state_dir("grey-current"))
+        # The last project that was shown and painted.
         self.good: Project = workspace.project
-        """The last project that was shown and painted."""
         self._steps: list[str] = []
+        # Faults of which there is a copy and a line in the log.
         self._known: set[tuple[object, ...]] = set()
-        """Faults of which there is a copy and a line in the log."""
         workspace.listen(self._hear)
 
     def _hear(self, notice: ProjectChanged) -> None:

@@ -40,10 +40,10 @@ STEPS: dict[OfferKind, str] = {
     "sizes": "Size the ducts",
     "places": "Stand the collector",
 }
+# How the design that was there before is called in the kept ones.
 BEFORE = "Before"
-"""How the design that was there before is called in the kept ones."""
+# Changes of size that are named; more are counted.
 CHANGED = 3
-"""Changes of size that are named; more are counted."""
 
 
 @dataclass(frozen=True)

@@ -54,9 +54,9 @@ class OpenProject:
         self.project = project
         self.selected: tuple[str, ...] = ()
         self.running: tuple[str, ...] = ()
+        # Working places ("machine/pickup") chosen for machines that use one at a time; else the
+        # least served.
         self.places: tuple[str, ...] = ()
-        """Working places ("machine/pickup") chosen for machines that use one at a time; else the
-        least served."""
         self._history = History()
 
     def listen(self, listener: Listener) -> None:

@@ -30,8 +30,8 @@ from grey_current.workspace.open_project import OpenProject
 from grey_current.workspace.placing import Placeable, place
 from grey_current.workspace.stages import stage, stepped
 
+# Stages at which an offer of the search stays open.
 LAYING_STAGES = ("collector", "air", "gates")
-"""Stages at which an offer of the search stays open."""
 BuildFace = Literal["parts", "cuts", "phases"]
 
 
@@ -40,39 +40,39 @@ class Workspace(OpenProject):
 
     def __init__(self, project: Project, path: Path | None = None) -> None:
         self.stage = _first_stage(project)
+        # Collectors of the user's own library, which are candidates too.
         self.own_models: tuple[CollectorModel, ...] = ()
-        """Collectors of the user's own library, which are candidates too."""
+        # Where the user's own prices are kept.
         self.library: Library | None = None
-        """Where the user's own prices are kept."""
+        # What asks where to save a drawing of a thing made in the shop; the window puts its own
+        # here.
         self.save_drawing: Callable[[str, dict[str, float]], None] = lambda template, figures: None
-        """What asks where to save a drawing of a thing made in the shop; the window puts its own
-        here."""
+        # The instrument on a line that figures may be taken from.
         self.instrument: LineInstrument | None = None
-        """The instrument on a line that figures may be taken from."""
+        # What asks the instrument beside the window; the window puts its own here.
         self.take_figure: Callable[[tuple[ReadingKind, str, str]], None] = lambda asked: None
-        """What asks the instrument beside the window; the window puts its own here."""
         super().__init__(project)
         self._stands_in(path)
 
     def _begin_with(self, project: Project) -> None:
         super()._begin_with(project)
         self.placing: Placeable | None = None
+        # How ducts are drawn on: height, size, material, angles.
         self.drawing = Drawing()
-        """How ducts are drawn on: height, size, material, angles."""
+        # The kept design that the present one is compared with, by id.
         self.compared: str | None = None
-        """The kept design that the present one is compared with, by id."""
+        # What the search was asked to lay, size or place.
         self.asked: OfferRequest | None = None
-        """What the search was asked to lay, size or place."""
+        # The part of the bill that is looked at, by its key.
         self.part: str | None = None
-        """The part of the bill that is looked at, by its key."""
+        # The moment of the day (s) that the floor shows at the Work stage.
         self.clock: float | None = None
-        """The moment of the day (s) that the floor shows at the Work stage."""
+        # What the strip of the Build stage shows.
         self.face: BuildFace = "parts"
-        """What the strip of the Build stage shows."""
+        # The budget for which phases are being proposed.
         self.phase_budget: float | None = None
-        """The budget for which phases are being proposed."""
+        # Whether the strip's own offer to lay ducts was put away in this shop.
         self.put_off = False
-        """Whether the strip's own offer to lay ducts was put away in this shop."""
 
     def _stands_in(self, path: Path | None) -> None:
         """The project is as a file has it, or in none yet."""

@@ -22,14 +22,14 @@ from grey_current.shop.machines import FreeArea, Machine, Pickup
 from grey_current.shop.model import Project
 from grey_current.shop.room import volume
 
+# m that a hose's wall and its wire are thick. Allowance.
 WALL = 0.004
-"""m that a hose's wall and its wire are thick. Allowance."""
+# kg per m of length and m of bore of ribbed hose. Allowance.
 HOSE_MASS = 4.0
-"""kg per m of length and m of bore of ribbed hose. Allowance."""
+# m³/s through a collector that nothing is connected to yet. Allowance.
 USUAL_THROUGH = 0.08
-"""m³/s through a collector that nothing is connected to yet. Allowance."""
+# Share through which a bought gate leaks: what a gate goes back to when it is bought after all.
 BOUGHT_LEAK = 0.005
-"""Share through which a bought gate leaks: what a gate goes back to when it is bought after all."""
 
 
 def templates_at(project: Project, element: str) -> tuple[str, ...]:
@@ -143,8 +143,8 @@ def made_for(
     return changed(made, element, leak=min(gate_leak_share(known["bore"], known["gap"]), 0.2))
 
 
+# What a template's thing is made in place of: how the part's key begins.
 INSTEAD_OF = {"gate": "gate/", "coupler": "quick/", "adaptor": "adaptor/", "splitter": "splitter/"}
-"""What a template's thing is made in place of: how the part's key begins."""
 
 
 def _replaced(project: Project, name: str, element: str) -> str | None:

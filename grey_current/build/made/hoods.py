@@ -18,8 +18,8 @@ from grey_current.build.made.template import (
 from grey_current.errors import InputError
 from grey_current.units import Display
 
+# Degrees from which on chips slide down planed wood by themselves. Allowance.
 SLIDES_AT = 45.0
-"""Degrees from which on chips slide down planed wood by themselves. Allowance."""
 
 
 def _hood(f: Figures, display: Display) -> TemplateResult:

@@ -21,10 +21,10 @@ from grey_current.errors import InputError
 from grey_current.units import Display
 
 GRAVITY = 9.81
+# m that a ring's hole is wider than the hose that goes into it. Allowance.
 FIT = 0.001
-"""m that a ring's hole is wider than the hose that goes into it. Allowance."""
+# m of wood that a magnet and what holds it want across. Allowance.
 MAGNET_ROOM = 0.016
-"""m of wood that a magnet and what holds it want across. Allowance."""
 
 
 def leaking(area: float, pressure: float, density: float = STANDARD_DENSITY) -> float:

@@ -19,13 +19,13 @@ from grey_current.build.made.template import (
 from grey_current.design.collector.noise import WALLS
 from grey_current.units import Display
 
+# J/(kg K) of air. White, Fluid Mechanics, 2011, table A.4.
 AIR_HEAT = 1006.0
-"""J/(kg K) of air. White, Fluid Mechanics, 2011, table A.4."""
+# K that the air in a box may be warmer than the room before a motor suffers. Allowance.
 WARM = 15.0
-"""K that the air in a box may be warmer than the room before a motor suffers. Allowance."""
 LINING = 0.025
+# m/s in a lined air way up to which it is not heard itself. Allowance.
 SLOT_AIR = 3.0
-"""m/s in a lined air way up to which it is not heard itself. Allowance."""
 
 
 def warming(power: float, airflow: float) -> float:

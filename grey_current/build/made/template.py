@@ -111,9 +111,8 @@ class Template:
         return self.make(self.figures(given), display)
 
 
+# m under which a length is told in millimetres, whatever the units: no rule shows it in sixteenths.
 THIN = 0.003
-"""m under which a length is told in millimetres, whatever the units: no rule shows it in
-sixteenths."""
 UNITS: dict[Quantity, tuple[str, float]] = {
     "pressure": ("Pa", 1.0),
     "velocity": ("m/s", 1.0),

@@ -23,8 +23,8 @@ TEMPLATES: tuple[Template, ...] = (
     SOUND_BOX,
     ROOM_FILTER,
 )
+# mm of paper for a template's drawing.
 SHEET = (190.0, 150.0)
-"""mm of paper for a template's drawing."""
 
 
 def template(name: str) -> Template:

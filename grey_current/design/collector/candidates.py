@@ -46,15 +46,15 @@ from grey_current.shop.places import bounds
 from grey_current.units import Display
 
 Array = NDArray[np.float64]
+# Makes the ducts of a shop go with the collector that was put into it.
 Refit = Callable[[Project], Project]
-"""Makes the ducts of a shop go with the collector that was put into it."""
+# What ducts that are drawn in the end lose, over a first tree's. Measured,
+# docs/how-the-collector-is-sized.md.
 LESS_LOSS, MORE_LOSS = 0.65, 1.2
-"""What ducts that are drawn in the end lose, over a first tree's. Measured,
-docs/how-the-collector-is-sized.md."""
+# Share of its rated power that a motor bears for long. Allowance.
 OVERLOAD = 1.15
-"""Share of its rated power that a motor bears for long. Allowance."""
+# m between a new collector and the walls of its corner.
 GAP = 0.1
-"""m between a new collector and the walls of its corner."""
 
 
 def fan_power(item: Collector, airflow: float, air: Air) -> float:

@@ -20,12 +20,12 @@ from grey_current.shop.model import Project
 from grey_current.shop.places import XY, position
 from grey_current.shop.room import walls
 
+# m of hose at the machine. Allowance.
 HOSE = 1.0
-"""m of hose at the machine. Allowance."""
+# Elbows between a pickup and the collector's inlet. Allowance.
 ELBOWS = 4
-"""Elbows between a pickup and the collector's inlet. Allowance."""
+# K of the branch's entry into the main. Allowance.
 WYE_K = 0.3
-"""K of the branch's entry into the main. Allowance."""
 
 
 def assumed_place(project: Project) -> XY:

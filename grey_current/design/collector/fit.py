@@ -15,17 +15,17 @@ from grey_current.shop.model import Project
 from grey_current.shop.places import distance, footprint
 from grey_current.shop.room import ceiling_at
 
+# m kept between a collector's top and what is above it, for its lid and wiring. Allowance.
 CLEARANCE = 0.05
-"""m kept between a collector's top and what is above it, for its lid and wiring. Allowance."""
+# Generic bins: 200, 130, 75 and 45 litres.
 BINS = (
     Bin(volume=0.200, height=0.87),
     Bin(volume=0.130, height=0.70),
     Bin(volume=0.075, height=0.55),
     Bin(volume=0.045, height=0.42),
 )
-"""Generic bins: 200, 130, 75 and 45 litres."""
+# Share of a bin at which it should be emptied; fuller, it sends chips to the filter.
 WARN_AT = 2 / 3
-"""Share of a bin at which it should be emptied; fuller, it sends chips to the filter."""
 
 
 @dataclass(frozen=True)

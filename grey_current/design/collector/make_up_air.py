@@ -16,13 +16,13 @@ from grey_current.shop.collectors import Collector
 from grey_current.shop.model import Project
 from grey_current.shop.room import HOT
 
+# Heat capacity of air, J/(kg K).
 HEAT = 1005.0
-"""Heat capacity of air, J/(kg K)."""
+# Pa below what surrounds it that a shop may be pulled at most; near a flue not even that is safe.
+# Allowance.
 DEPRESSION = 5.0
-"""Pa below what surrounds it that a shop may be pulled at most; near a flue not even that is safe.
-Allowance."""
+# Of a small single-phase motor. Allowance.
 EFFICIENCY = 0.78
-"""Of a small single-phase motor. Allowance."""
 SEASON_WEEKS = 26
 
 

@@ -13,17 +13,17 @@ from grey_current.shop.machines import Machine
 from grey_current.shop.model import Project
 from grey_current.shop.room import area
 
+# dB by which the estimate may be off either way. Allowance.
 BAND = 5.0
-"""dB by which the estimate may be off either way. Allowance."""
+# dB(A) 1 m from a collector on an open floor, where its own figure is not known. Allowance.
 USUAL = 80.0
-"""dB(A) 1 m from a collector on an open floor, where its own figure is not known. Allowance."""
+# dB(A) over a working day from which hearing needs protection. ISO 1999; most countries' law asks
+# the same.
 PROTECT_FROM = 85.0
-"""dB(A) over a working day from which hearing needs protection. ISO 1999; most countries' law asks
-the same."""
+# Mean absorption of a workshop's walls, floor and what stands there. Allowance.
 ABSORPTION = 0.12
-"""Mean absorption of a workshop's walls, floor and what stands there. Allowance."""
+# dB that a box with a lined air way, a partition wall or an outer wall takes off. Allowance.
 WALLS = {"in the room": 0.0, "boxed in": 12.0, "next room": 28.0, "outdoors": 30.0}
-"""dB that a box with a lined air way, a partition wall or an outer wall takes off. Allowance."""
 
 
 @dataclass(frozen=True)

@@ -19,13 +19,13 @@ from grey_current.shop.collectors import Collector
 from grey_current.shop.fans import Claim, CurvePoints
 from grey_current.units import Display
 
+# How far over the most that an impeller gives a measured shut-off pressure may lie. Allowance.
 MEASURED_WITHIN = 1.05
-"""How far over the most that an impeller gives a measured shut-off pressure may lie. Allowance."""
+# m; a narrower inlet is a vacuum's, whose motor runs many times faster than its mains.
 VACUUM_INLET = 0.07
-"""m; a narrower inlet is a vacuum's, whose motor runs many times faster than its mains."""
+# m (18 in) of impeller that is taken where none is known; no larger one is sold for a home shop.
+# Allowance.
 LARGEST_WHEEL = 0.46
-"""m (18 in) of impeller that is taken where none is known; no larger one is sold for a home shop.
-Allowance."""
 
 
 @dataclass(frozen=True)

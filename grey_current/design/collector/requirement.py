@@ -33,11 +33,11 @@ from grey_current.shop.model import Project
 
 Array = NDArray[np.float64]
 
+# Pa; no workshop collector pulls harder, so a scenario that asks for more is out of reach.
 STRONG = 40_000.0
-"""Pa; no workshop collector pulls harder, so a scenario that asks for more is out of reach."""
 WIDE = 20.0
+# Pulls over the whole range, pulls between two of them, and how often that is done.
 SCALES, FINER, ROUNDS = 20, 9, 4
-"""Pulls over the whole range, pulls between two of them, and how often that is done."""
 OWN_PIECES = (Fan, Separator, Filter, ReturnOpening)
 
 

@@ -17,10 +17,10 @@ from grey_current.design.flow.scenarios import need
 from grey_current.shop.catalogue import catalogue, materials
 from grey_current.shop.machines import Pickup
 
+# m; ports up to 2 1/2 in with what their adapters add.
 SMALL = 0.068
-"""m; ports up to 2 1/2 in with what their adapters add."""
+# m of the hose that a vacuum comes with. Allowance.
 VACUUM_HOSE = 3.0
-"""m of the hose that a vacuum comes with. Allowance."""
 
 
 @dataclass(frozen=True)

@@ -26,12 +26,12 @@ from grey_current.shop.hoses import cut_length
 from grey_current.shop.model import Project
 from grey_current.shop.places import XY, inlet_of, middle_of, position
 
+# m of hose of a small collector that stands by its machine. Allowance.
 OWN_HOSE = 1.5
-"""m of hose of a small collector that stands by its machine. Allowance."""
+# m from a port at which such a collector stands. Allowance.
 BESIDE = 0.9
-"""m from a port at which such a collector stands. Allowance."""
+# m; no narrower hose is tried for a whole shop. Allowance.
 LEAST_HOSE = 0.06
-"""m; no narrower hose is tried for a whole shop. Allowance."""
 
 
 @dataclass(frozen=True)

@@ -21,6 +21,7 @@ from grey_current.design.flow.assessment import Assessment
 from grey_current.design.space.ground import FloorSpace
 from grey_current.shop.model import Project
 
+# Rules that any edit may answer otherwise.
 AIR_RULES: tuple[Rule, ...] = (
     *air.RULES,
     *chips.RULES,
@@ -32,9 +33,8 @@ AIR_RULES: tuple[Rule, ...] = (
     *supply.RULES,
     *building.RULES,
 )
-"""Rules that any edit may answer otherwise."""
+# Rules that look only at what stands where.
 GROUND_RULES: tuple[Rule, ...] = room_to_work.RULES
-"""Rules that look only at what stands where."""
 
 
 def all_findings(

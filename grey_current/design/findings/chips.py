@@ -8,8 +8,8 @@ from grey_current.design.flow.assessment import ScenarioAir
 from grey_current.design.flow.transport import TransportCheck, transport_checks
 from grey_current.shop.model import Project
 
+# m; curls of a straight-knife cutter jam ports smaller than 5 in. Allowance.
 JAM_PORT = 0.125
-"""m; curls of a straight-knife cutter jam ports smaller than 5 in. Allowance."""
 
 
 def _slow_runs(project: Project, answer: ScenarioAir) -> dict[str, TransportCheck]:

@@ -7,13 +7,13 @@ from grey_current.design.space.clashes import TRIP, Clash
 from grey_current.design.space.crossings import crossings
 from grey_current.shop.catalogue import materials
 
+# How bad it is to meet what stands there; everything else is a warning.
 SEVERITY: dict[str, Severity] = {
     "beam": "fault",
     "thing": "fault",
     "machine": "fault",
     "window": "note",
 }
-"""How bad it is to meet what stands there; everything else is a warning."""
 
 
 def clashes(inspection: Inspection) -> Found:

@@ -25,8 +25,9 @@ from grey_current.shop.collectors import Collector
 from grey_current.shop.edits import Change, changed
 from grey_current.shop.model import Project
 
+# Days between emptyings below which nobody keeps it up. Allowance.
 FEW_DAYS = 3.0
-"""Days between emptyings below which nobody keeps it up. Allowance."""
+# What a collector does to the room's air, by whether it blows outdoors and where it stands.
 TAKES_AWAY = {
     **{
         (True, place): "blows outdoors"
@@ -36,14 +37,12 @@ TAKES_AWAY = {
     (False, "next room"): "draws the shop's air into the next room",
     (False, "outdoors"): "draws the shop's air outdoors",
 }
-"""What a collector does to the room's air, by whether it blows outdoors and where it stands."""
+# Share of the opening that is wanted below which it is worth a line.
 NARROW = 0.8
-"""Share of the opening that is wanted below which it is worth a line."""
+# m/s through bag, felt or pleated cartridge in a home shop (10 fpm). Allowance.
 FILTER_VELOCITY = 0.05
-"""m/s through bag, felt or pleated cartridge in a home shop (10 fpm). Allowance."""
+# s beyond which no run-on is spoken of: chips that creep like that are another finding's matter.
 MOST_RUN_ON = 600.0
-"""s beyond which no run-on is spoken of: chips that creep like that are another finding's
-matter."""
 
 
 def _height(inspection: Inspection, collector: Collector) -> Found:

@@ -16,8 +16,8 @@ from grey_current.shop.hoses import cut_length
 from grey_current.shop.pickup_edits import with_new_pickup
 from grey_current.shop.places import distance
 
+# m of hose over the straight way before it counts as longer than needed. Allowance.
 SPARE_HOSE = 0.6
-"""m of hose over the straight way before it counts as longer than needed. Allowance."""
 
 
 def not_connected(inspection: Inspection) -> Found:

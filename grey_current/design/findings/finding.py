@@ -19,6 +19,8 @@ from grey_current.units import Display
 Severity = Literal["fault", "warning", "note"]
 ORDER: tuple[Severity, ...] = ("fault", "warning", "note")
 
+# Every code that a rule may give, with the stage where it is mended; an unknown one is an error,
+# not silence.
 STAGE_OF: dict[str, str] = {
     **dict.fromkeys(
         (
@@ -113,8 +115,6 @@ STAGE_OF: dict[str, str] = {
         ("no-pipe-room", "short-piece", "cut-otherwise", "no-stock", "hangs-on-nothing"), "build"
     ),
 }
-"""Every code that a rule may give, with the stage where it is mended; an unknown one is an error,
-not silence."""
 
 
 @dataclass(frozen=True)
@@ -185,8 +185,8 @@ class Inspection:
         return found
 
 
+# What a rule gives: findings, and now and then None, where a window may take a breath.
 Found = Iterator[Finding | None]
-"""What a rule gives: findings, and now and then None, where a window may take a breath."""
 Rule = Callable[[Inspection], Found]
 
 

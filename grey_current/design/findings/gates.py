@@ -11,8 +11,8 @@ from grey_current.shop.edits import Change, changed
 from grey_current.shop.model import Project
 from grey_current.shop.places import distance, position
 
+# m of pipe between a wye and a shut gate beyond which chips drift in and stay. Allowance.
 DEAD_PIPE = 1.0
-"""m of pipe between a wye and a shut gate beyond which chips drift in and stay. Allowance."""
 
 
 def gate_rules(inspection: Inspection) -> Found:

@@ -12,14 +12,13 @@ from grey_current.design.findings.finding import Finding, Found, Inspection, Rul
 from grey_current.design.flow.assessment import ScenarioAir, System
 
 PieceT = TypeVar("PieceT", bound=Piece)
+# m/s through an abrupt narrowing from which it whistles. Allowance.
 WHISTLE = 25.0
-"""m/s through an abrupt narrowing from which it whistles. Allowance."""
+# Share of the fan's pressure lost in one change of size from which it throttles the machine.
+# Allowance.
 THROTTLE = 0.1
-"""Share of the fan's pressure lost in one change of size from which it throttles the machine.
-Allowance."""
+# Diameters between two fittings below which a finding is worth a line; the loss counts up to four.
 CROWD = 2.0
-"""Diameters between two fittings below which a finding is worth a line; the loss counts up to
-four."""
 
 
 def near_inlet(inspection: Inspection) -> Found:

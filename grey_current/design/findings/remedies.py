@@ -22,16 +22,15 @@ from grey_current.shop.model import Project
 from grey_current.shop.names import Names, capital
 from grey_current.units import Display
 
+# Share by which air in the run must get faster for a remedy to be one.
 HELPS = 1.02
-"""Share by which air in the run must get faster for a remedy to be one."""
+# Trouble by which a remedy may make the whole shop worse and still be named, with its cost.
 HARMS = 0.02
-"""Trouble by which a remedy may make the whole shop worse and still be named, with its cost."""
 
 
+# Scenarios that are solved for remedies in one look at a shop. Each of some dozen machines gets its
+# own then; in a shop of two hundred the first get theirs, and the others when they are selected.
 MOST_SOLVED = 4000
-"""Scenarios that are solved for remedies in one look at a shop. Each of some dozen machines gets
-its own then; in a shop of two hundred the first get theirs, and the others when they are
-selected."""
 LATER = "Select the machine at the Air stage to see what would carry its chips."
 
 

@@ -11,22 +11,22 @@ from grey_current.shop.model import Project
 from grey_current.shop.room import HOT
 from grey_current.units import Display
 
+# m by which a machine may touch what is over it.
 TOUCHES = 0.01
-"""m by which a machine may touch what is over it."""
+# m; a lane shorter than this on either side is blocked. Allowance.
 LEAST_LANE = 0.75
-"""m; a lane shorter than this on either side is blocked. Allowance."""
+# m (3 ft) kept between dust and a heater, stove or flue where no code asks for more. Allowance.
 HEAT_DISTANCE = 0.9144
-"""m (3 ft) kept between dust and a heater, stove or flue where no code asks for more. Allowance."""
+# Where one walks or climbs, and what is asked of it.
 WAYS = {
     "walkway": "Keep the way out free.",
     "hatch": "Keep it free to open.",
     "stair": "Keep the stair free.",
 }
-"""Where one walks or climbs, and what is asked of it."""
+# m: the top of what is as high as the room, or has no height of its own.
 ABOVE_ALL = 99.0
-"""m: the top of what is as high as the room, or has no height of its own."""
+# m kept between a machine and a return-air grille. Allowance.
 GRILLE_DISTANCE = 1.5
-"""m kept between a machine and a return-air grille. Allowance."""
 
 
 def _places(inspection: Inspection, item: Machine | Collector) -> Found:

@@ -21,22 +21,22 @@ from grey_current.shop.ducts import Gate, Point, Run
 from grey_current.shop.fans import Claim, CurvePoints
 from grey_current.shop.machines import Measured, Pickup
 
+# Share of the bore through which a cap leaks. Allowance.
 CAP_LEAK = 0.001
-"""Share of the bore through which a cap leaks. Allowance."""
+# No gate is perfectly tight; keeps a branch behind a sealed gate computable.
 LEAST_LEAK = 1e-6
-"""No gate is perfectly tight; keeps a branch behind a sealed gate computable."""
+# Pieces that are kept: most parts of an edited shop are as they were, and a piece takes time to
+# make.
 KEPT = 4096
-"""Pieces that are kept: most parts of an edited shop are as they were, and a piece takes time to
-make."""
+# K (-) of a machine's own fan that stands, on its port's velocity pressure. Allowance.
 STANDING_WHEEL = 3.0
-"""K (-) of a machine's own fan that stands, on its port's velocity pressure. Allowance."""
 FITTINGS = (pieces.Elbow, pieces.Mitre, pieces.WyeLeg, pieces.SizeChange, pieces.Splitter)
 RAISED = (pieces.Elbow, pieces.Mitre, pieces.SizeChange)
+# m² by which air comes back where no opening is given: a building's or a box's own gaps, 100 to 300
+# cm². Allowance.
 LEAKS = 0.02
-"""m² by which air comes back where no opening is given: a building's or a box's own gaps, 100 to
-300 cm². Allowance."""
+# Degrees of turn that are a straight joint, not an elbow.
 STRAIGHT_WITHIN = 3.0
-"""Degrees of turn that are a straight joint, not an elbow."""
 
 
 def straight(

@@ -19,8 +19,8 @@ from grey_current.design.flow.transport import transport_checks
 from grey_current.shop.edits import changed
 from grey_current.shop.model import Project
 
+# Share by which the slowest run must get faster before opening a gate for it is proposed.
 WORTH = 1.05
-"""Share by which the slowest run must get faster before opening a gate for it is proposed."""
 
 
 @dataclass(frozen=True)

@@ -13,10 +13,10 @@ from grey_current.shop.catalogue import materials
 from grey_current.shop.ducts import Point, Run
 from grey_current.shop.places import XYZ
 
+# Angle of a wye whose branch is a hose, which the drawing does not tell. Allowance.
 HOSE_WYE_ANGLE = 45.0
-"""Angle of a wye whose branch is a hose, which the drawing does not tell. Allowance."""
+# Degrees from which on a main that turns at a wye has an elbow there. Allowance.
 TURNS_MAIN = 15.0
-"""Degrees from which on a main that turns at a wye has an elbow there. Allowance."""
 
 
 class Coming(NamedTuple):

@@ -13,10 +13,10 @@ from grey_current.design.words import piece_words
 from grey_current.shop.model import Project
 from grey_current.units import Display
 
+# Kinds that nobody can lay a hand on.
 NOT_COUNTED = {"fan", "entry"}
-"""Kinds that nobody can lay a hand on."""
+# Kinds that belong to the collector as bought: listed, but not what one is told to mend first.
 GIVEN = {"separator"}
-"""Kinds that belong to the collector as bought: listed, but not what one is told to mend first."""
 GROUPS = {"hose_bend": "hose", "spacing": "elbow", "mitre": "elbow", "inlet_disturbance": "elbow"}
 
 

@@ -9,12 +9,12 @@ import math
 from grey_current.air.pieces import Straight
 from grey_current.design.flow.assessment import ScenarioAir
 
+# Velocity of a chip over that of the air that carries it. AIR.md 9; allowance.
 SLIP = 0.7
-"""Velocity of a chip over that of the air that carries it. AIR.md 9; allowance."""
+# s from the collector's inlet into the bin. Allowance.
 INTO_THE_BIN = 1.5
-"""s from the collector's inlet into the bin. Allowance."""
+# m/s under which no chip moves at all. Allowance.
 STILL = 0.5
-"""m/s under which no chip moves at all. Allowance."""
 
 
 def run_on(answer: ScenarioAir) -> float:

@@ -12,8 +12,9 @@ from grey_current.air.pieces import Piece
 from grey_current.design.flow.assessment import Assessment, PickupAir, ScenarioAir
 from grey_current.design.flow.transport import slowest_transport
 
+# What takes pressure on a path, from the machine to the exhaust.
 PARTS = ("intake", "hose", "fittings", "straight pipe", "separator", "filter", "way back")
-"""What takes pressure on a path, from the machine to the exhaust."""
+# Every other piece is a fitting.
 PART_OF: dict[type[Piece], str] = {
     kinds.Intake: "intake",
     kinds.Entry: "intake",
@@ -25,7 +26,6 @@ PART_OF: dict[type[Piece], str] = {
     kinds.Filter: "filter",
     kinds.ReturnOpening: "way back",
 }
-"""Every other piece is a fitting."""
 
 
 @dataclass(frozen=True)

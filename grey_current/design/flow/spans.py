@@ -10,12 +10,12 @@ from typing import NamedTuple
 from grey_current.air.network import Branch, Network
 from grey_current.air.pieces import Piece
 
+# The run by which a walk comes into a branch, and the end of it by which it comes.
 SpanKey = tuple[str, str]
-"""The run by which a walk comes into a branch, and the end of it by which it comes."""
+# Where a branch begins: at the upstream end of which other one, and as which of the legs there.
 Place = tuple[int, int]
-"""Where a branch begins: at the upstream end of which other one, and as which of the legs there."""
+# Where the branch through the collector begins.
 ROOT: Place = (-1, 0)
-"""Where the branch through the collector begins."""
 
 
 class JoinedLeg(NamedTuple):

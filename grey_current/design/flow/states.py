@@ -11,8 +11,8 @@ from grey_current.design.flow.transport import TransportCheck, slowest_transport
 from grey_current.design.words import state_word, transport_word
 from grey_current.shop.model import Project
 
+# States of a machine, the most pressing first.
 ORDER = ("starved", "no answer", "not connected", "no pickup", "short", "good")
-"""States of a machine, the most pressing first."""
 
 
 def run_velocities(scenario: ScenarioAir | None) -> dict[str, float]:

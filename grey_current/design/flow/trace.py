@@ -25,8 +25,8 @@ from grey_current.shop.model import Project
 from grey_current.shop.places import position
 
 PartT = TypeVar("PartT", Collector, Gate, Machine, Point, Run)
+# (run id, pickup reference) for each hose that is not where it rests.
 Arrangement = tuple[tuple[str, str], ...]
-"""(run id, pickup reference) for each hose that is not where it rests."""
 
 
 def shop_air(project: Project) -> Air:

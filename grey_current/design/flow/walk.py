@@ -26,11 +26,11 @@ from grey_current.shop.ducts import Gate, Run
 from grey_current.shop.model import Project
 from grey_current.shop.places import XYZ, position
 
+# Share of its length that a run rises from which on chips have to be lifted in it.
 RISER_SLOPE = 0.5
-"""Share of its length that a run rises from which on chips have to be lifted in it."""
 
+# The runs that end at each point, pickup or collector.
 Ends = Mapping[str, Sequence[Run]]
-"""The runs that end at each point, pickup or collector."""
 
 
 class _Lie(NamedTuple):

@@ -30,14 +30,14 @@ from grey_current.units import Display
 
 WIDER_INTAKE = 1.5
 LONG_RADIUS = 2.5
+# m at most by which a machine is moved towards its drop in one step.
 NEARER = 0.5
-"""m at most by which a machine is moved towards its drop in one step."""
+# m of way that a hose keeps when its machine is moved nearer.
 HANGS = 0.35
-"""m of way that a hose keeps when its machine is moved nearer."""
+# m; no main is made smaller than a 4 in or 100 mm pipe.
 LEAST_MAIN = 0.09
-"""m; no main is made smaller than a 4 in or 100 mm pipe."""
+# Degrees; a wye that joins at more than this gains by one of 45.
 BEND_45 = 50.0
-"""Degrees; a wye that joins at more than this gains by one of 45."""
 
 
 @dataclass(frozen=True)

@@ -37,13 +37,13 @@ from grey_current.shop.model import Project
 from grey_current.shop.names import Names, called
 from grey_current.units import Display
 
+# Trouble (share of a need, or of a transport velocity) that a change must take away to be worth a
+# line.
 LEAST_GAIN = 0.002
-"""Trouble (share of a need, or of a transport velocity) that a change must take away to be worth a
-line."""
+# Gates that are tried open for a machine too: those that speed its slowest run most.
 MOST_GATES = 2
-"""Gates that are tried open for a machine too: those that speed its slowest run most."""
+# Trouble by which an offered change may make a shop worse without being left out: rounding.
 NO_WORSE = 1e-3
-"""Trouble by which an offered change may make a shop worse without being left out: rounding."""
 
 ShouldContinue = Callable[[], bool]
 

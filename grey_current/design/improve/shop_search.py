@@ -62,8 +62,8 @@ def shop_improvements(
     return in_order(found.values())
 
 
+# A change's words and the element that it is made on: no two that are tried have the same.
 ChangeKey = tuple[str, str]
-"""A change's words and the element that it is made on: no two that are tried have the same."""
 
 
 class _SearchRequest(NamedTuple):

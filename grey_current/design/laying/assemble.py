@@ -22,10 +22,10 @@ from grey_current.shop.places import XY, position
 from grey_current.shop.room import share_along
 
 HOSE = "ribbed-hose"
+# Diameters of pipe between a wye and a gate that sits at it.
 GATE_FROM_WYE = 2.5
-"""Diameters of pipe between a wye and a gate that sits at it."""
+# Share of a drop at which a gate sits that is at the tool.
 GATE_AT = 0.5
-"""Share of a drop at which a gate sits that is at the tool."""
 
 
 def assembled(

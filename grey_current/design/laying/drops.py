@@ -18,18 +18,18 @@ from grey_current.shop.machines import Machine, Pickup
 from grey_current.shop.places import footprint, position
 
 Array = NDArray[np.float64]
+# m from a port within which its drop is looked for; farther only where nearer nothing is free.
 REACHES = (0.7, 1.2, 2.0)
-"""m from a port within which its drop is looked for; farther only where nearer nothing is free."""
+# m; a shorter hose cannot be pushed onto both ends.
 LEAST_HOSE = 0.15
-"""m; a shorter hose cannot be pushed onto both ends."""
+# m of hose at least where a port swings with its machine, or the machine is rolled. Allowance.
 MOVING_HOSE = {"tilts": 0.5, "wheels": 0.6}
-"""m of hose at least where a port swings with its machine, or the machine is rolled. Allowance."""
+# m of duct that a metre of hose is worth. Allowance.
 HOSE_COST = 3.0
-"""m of duct that a metre of hose is worth. Allowance."""
+# m of duct that one would lay rather than let a drop stand where boards pass. Allowance.
 IN_LANE = 4.0
-"""m of duct that one would lay rather than let a drop stand where boards pass. Allowance."""
+# m of height under which there is no drop, and the hose comes off the branch's end.
 LEAST_DROP = 0.25
-"""m of height under which there is no drop, and the hose comes off the branch's end."""
 
 
 def drop_places(

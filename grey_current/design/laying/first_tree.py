@@ -25,8 +25,8 @@ from grey_current.shop.catalogue import CollectorModel, collector_model
 from grey_current.shop.model import Project
 
 TREES = 8
+# What the first tree leads to where no collector is there yet.
 STAND_IN = "3 hp cyclone, 15 in impeller"
-"""What the first tree leads to where no collector is there yet."""
 
 
 @dataclass(frozen=True)

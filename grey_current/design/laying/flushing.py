@@ -17,12 +17,12 @@ from grey_current.shop.duct_graph import AirPaths
 from grey_current.shop.ducts import Gate
 from grey_current.shop.model import Project
 
+# Gates that are tried for each machine, those nearest to where its chips lie first.
 TRIED = 6
-"""Gates that are tried for each machine, those nearest to where its chips lie first."""
+# Machines, the worst first, for which gates are tried.
 MACHINES = 6
-"""Machines, the worst first, for which gates are tried."""
+# Single sizes, the best by themselves, that are tried with gates opened.
 UNIFORM_TRIED = 2
-"""Single sizes, the best by themselves, that are tried with gates opened."""
 
 
 def tuned(search: SizeSearch, before: SizeSearch | None = None) -> SizeSearch:

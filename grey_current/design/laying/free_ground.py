@@ -24,16 +24,15 @@ from grey_current.shop.model import Project
 from grey_current.shop.places import footprint, inlet_of, outwards, position
 from grey_current.shop.room import HOT
 
+# m between a duct and what it passes. Allowance.
 CLEAR = 0.02
-"""m between a duct and what it passes. Allowance."""
+# m kept from stoves, heaters and flues. Allowance; the appliance's papers and local code decide.
 FROM_HEAT = 0.3
-"""m kept from stoves, heaters and flues. Allowance; the appliance's papers and local code
-decide."""
+# m kept over them. Allowance.
 OVER_HEAT = 0.6
-"""m kept over them. Allowance."""
+# m round a collector in another room, and its way to these rooms, that its duct may take.
+# Allowance.
 ROUND_INLET = 0.7
-"""m round a collector in another room, and its way to these rooms, that its duct may take.
-Allowance."""
 
 
 @dataclass(frozen=True)

@@ -15,11 +15,11 @@ from grey_current.shop.collectors import Collector
 from grey_current.shop.duct_edits import LEAST_RISE
 from grey_current.shop.places import XY, inlet_of, outwards
 
+# Diameters of straight pipe before an inlet under which a collector stands too close to what is
+# before it.
 LEAST_DIAMETERS = 1.0
-"""Diameters of straight pipe before an inlet under which a collector stands too close to what is
-before it."""
+# Kinds of thing that the first duct cannot go through, and that it had better not.
 HARD, SOFT = ("thing", "machine", "area", "lamp", "beam"), ("walkway", "door", "tracks", "doorway")
-"""Kinds of thing that the first duct cannot go through, and that it had better not."""
 
 
 @dataclass(frozen=True)

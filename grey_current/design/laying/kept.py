@@ -13,8 +13,8 @@ from grey_current.shop.edits import removed
 from grey_current.shop.model import Project
 from grey_current.shop.places import position
 
+# m that a run may rise over its length and still be joined by wyes anywhere.
 LEVEL = 0.05
-"""m that a run may rise over its length and still be joined by wyes anywhere."""
 
 
 @dataclass(frozen=True)

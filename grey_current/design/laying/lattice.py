@@ -23,19 +23,19 @@ Array = NDArray[np.float64]
 Ints = NDArray[np.int64]
 
 HEADINGS = 8
+# Columns and rows of one step in each heading.
 STEPS = ((1, 0), (1, 1), (0, 1), (-1, 1), (-1, 0), (-1, -1), (0, -1), (1, -1))
-"""Columns and rows of one step in each heading."""
+# m of duct that one would lay to save a turn of 45° or 90°. Allowance.
 TURN_COST = {1: 0.25, 2: 0.55}
-"""m of duct that one would lay to save a turn of 45° or 90°. Allowance."""
+# How much dearer a metre at 45° to the walls is than one along them, so that long slants are not
+# laid. Allowance.
 ASLANT = 1.5
-"""How much dearer a metre at 45° to the walls is than one along them, so that long slants are not
-laid. Allowance."""
 STEP = 0.15
+# A larger shop gets a coarser grid.
 MOST_NODES = 5200
-"""A larger shop gets a coarser grid."""
 OUTSIDE = -1
+# What the search answers for a state that it came to from nowhere.
 NO_WAY = -9999
-"""What the search answers for a state that it came to from nowhere."""
 
 
 @dataclass(frozen=True)

@@ -36,19 +36,18 @@ from grey_current.shop.room import walls
 from grey_current.units import Display
 from grey_current.workers.pool import ALONE, Crew
 
+# m between a collector and the wall behind it. Allowance.
 FROM_WALL = 0.06
-"""m between a collector and the wall behind it. Allowance."""
+# m from one place along a wall to the next.
 EVERY = 0.3
-"""m from one place along a wall to the next."""
+# Places that are judged with quickly laid ducts, with well laid ones, and offered.
 ROUGHLY, CLOSELY, OFFERED = 20, 6, 3
-"""Places that are judged with quickly laid ducts, with well laid ones, and offered."""
+# m between two places that are worth two offers.
 APART = 1.2
-"""m between two places that are worth two offers."""
+# m between two places that are worth judging both.
 SPREAD = 0.6
-"""m between two places that are worth judging both."""
+# m of duct that each diameter of straight pipe before the inlet is worth, up to five. Allowance.
 INLET_COST = 1.0
-"""m of duct that each diameter of straight pipe before the inlet is worth, up to five.
-Allowance."""
 QUICK_TREES, GOOD_TREES = 6, 24
 
 

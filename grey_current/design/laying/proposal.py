@@ -15,11 +15,11 @@ from grey_current.shop.catalogue import materials
 from grey_current.shop.model import Project
 from grey_current.shop.places import distance
 
+# Proposals that are worth talking about.
 LEAST, MOST = 3, 5
-"""Proposals that are worth talking about."""
+# Trouble and margin within which two layouts with about as much duct are not worth two rows.
+# Allowance.
 ALIKE = 0.03
-"""Trouble and margin within which two layouts with about as much duct are not worth two rows.
-Allowance."""
 
 
 @dataclass(frozen=True)

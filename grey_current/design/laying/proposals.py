@@ -39,20 +39,20 @@ from grey_current.shop.names import Names
 from grey_current.shop.places import position
 
 ShouldContinue = Callable[[], bool]
+# Trees grown for a site, and half as many along the walls; fewer where there are many pickups.
 TREES = 130
-"""Trees grown for a site, and half as many along the walls; fewer where there are many pickups."""
+# Trees of which the first proposal is taken.
 FEW_TREES = 30
-"""Trees of which the first proposal is taken."""
+# Trees of which the first sketch is taken.
 SKETCHED = 8
-"""Trees of which the first sketch is taken."""
+# Trees after which it is said how many were tried.
 TOLD_EVERY = 20
-"""Trees after which it is said how many were tried."""
+# Of the trees with the least duct, and of those with the shortest ways, so many have their air
+# computed.
 JUDGED = 4
-"""Of the trees with the least duct, and of those with the shortest ways, so many have their air
-computed."""
+# m; a collector with a narrower inlet is no collector for ducts while there is a wider one.
+# Allowance.
 SMALL_INLET = 0.09
-"""m; a collector with a narrower inlet is no collector for ducts while there is a wider one.
-Allowance."""
 
 
 OnProgress = Callable[[Proposals], None]

@@ -16,12 +16,12 @@ from grey_current.design.laying.routes import JoinableDuct
 
 Array = NDArray[np.float64]
 
+# Degrees between which a branch may enter a main: wyes are sold for 30° to 60°.
 ENTERS = (28.0, 62.0)
-"""Degrees between which a branch may enter a main: wyes are sold for 30° to 60°."""
+# m at most from the grid to a duct that stays.
 RAY = 1.0
-"""m at most from the grid to a duct that stays."""
+# m that a wye stays away from the ends of a run that stays.
 FROM_ENDS = 0.2
-"""m that a wye stays away from the ends of a run that stays."""
 
 
 @dataclass(frozen=True)

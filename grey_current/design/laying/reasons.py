@@ -26,8 +26,8 @@ from grey_current.shop.names import Names
 from grey_current.shop.places import distance, position
 from grey_current.units import Display
 
+# m from a wall within which a main is said to lie along it.
 BESIDE_WALL = 0.5
-"""m from a wall within which a main is said to lie along it."""
 NAMED = 3
 
 

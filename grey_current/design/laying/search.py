@@ -29,20 +29,19 @@ from grey_current.shop.model import Project
 from grey_current.shop.places import position
 from grey_current.shop.room import building_turn
 
+# Diameters of straight pipe behind a fitting: as it should be, and where there is no room for that.
 BEHIND = (2.5, 1.0)
-"""Diameters of straight pipe behind a fitting: as it should be, and where there is no room for
-that."""
+# How much dearer each metre away from the wall makes a metre of duct that is to follow the walls.
+# Allowance.
 HUG = 0.6
-"""How much dearer each metre away from the wall makes a metre of duct that is to follow the walls.
-Allowance."""
+# The same where the user wants the main along the wall. Allowance.
 WALL_HUG = 2.0
-"""The same where the user wants the main along the wall. Allowance."""
+# What a metre onwards to the collector counts beside a metre of new duct.
 SHALLOW = (0.0, 0.35, 0.8)
-"""What a metre onwards to the collector counts beside a metre of new duct."""
+# m between two ducts side by side. Allowance.
 APART = 0.05
-"""m between two ducts side by side. Allowance."""
+# Degrees at most by which a main turns into the straight pipe before a level inlet.
 TURN_ARRIVES = 100.0
-"""Degrees at most by which a main turns into the straight pipe before a level inlet."""
 
 
 @dataclass(frozen=True)

@@ -17,8 +17,8 @@ from grey_current.shop.ducts import Run, ends_of
 from grey_current.shop.model import Project
 from grey_current.shop.places import distance
 
+# For each segment the place of its size in the list of those allowed.
 Sizes = tuple[int, ...]
-"""For each segment the place of its size in the list of those allowed."""
 
 
 @dataclass(frozen=True)

@@ -22,11 +22,11 @@ from grey_current.shop.model import Project
 ShouldContinue = Callable[[], bool]
 Key = tuple[float, float, float]
 
+# Choices up to which all are tried, so that the best is known to be the best.
 EXACT = 120
-"""Choices up to which all are tried, so that the best is known to be the best."""
 MOST_SWEEPS = 6
+# Choices that one walk of small steps judges at most: so many segments share so many of them.
 MOST_JUDGED, LEAST_JUDGED, SHARED = 110, 70, 5000
-"""Choices that one walk of small steps judges at most: so many segments share so many of them."""
 
 
 def allowed_sizes(project: Project, inlet: float) -> tuple[float, ...]:

@@ -21,8 +21,8 @@ from grey_current.shop.hoses import HOSE_SLACK, cut_length
 from grey_current.shop.model import Project
 from grey_current.shop.places import middle_of, position
 
+# m of hose on a vacuum beyond which the user rolls it along instead. Allowance.
 LONGEST = 6.0
-"""m of hose on a vacuum beyond which the user rolls it along instead. Allowance."""
 HOSE = "smooth-hose"
 
 

@@ -27,17 +27,17 @@ from grey_current.design.laying.routes import (
 )
 from grey_current.shop.places import XY
 
+# A node of the lattice, and the heading in which a way comes to it.
 Step = tuple[int, int]
-"""A node of the lattice, and the heading in which a way comes to it."""
 
+# m of duct that a wye is worth. Allowance.
 WYE = 0.6
-"""m of duct that a wye is worth. Allowance."""
+# m by which two bores are still one size.
 SAME_BORE = 0.003
-"""m by which two bores are still one size."""
+# Ways that are looked at, cheapest first, before a pickup is led round what is in its way.
 NEAREST_TRIES = 10
-"""Ways that are looked at, cheapest first, before a pickup is led round what is in its way."""
+# Gaps between two ducts within which the end of a way may be near the one that it joins.
 END_SPARED = 1.6
-"""Gaps between two ducts within which the end of a way may be near the one that it joins."""
 
 
 @dataclass

@@ -11,10 +11,10 @@ from grey_current.shop.build_plan import Price
 from grey_current.shop.model import Project
 from grey_current.shop.of_last import OfLast
 
+# Pipe bought over pipe used, where lengths are not laid out yet. Allowance.
 WASTE = 1.1
-"""Pipe bought over pipe used, where lengths are not laid out yet. Allowance."""
+# Beginnings of keys of parts that nobody sells: their material is in their own cut lists.
 FREE = ("made/",)
-"""Beginnings of keys of parts that nobody sells: their material is in their own cut lists."""
 
 
 def prices(project: Project) -> dict[str, Price]:
@@ -81,8 +81,8 @@ def shop_cost(project: Project) -> float | None:
     return cost_of(prices(project), PartsList(project).parts).money
 
 
+# How many units of each part a design wants: one change after the other is held against it.
 _quantities = OfLast(lambda project: {part.key: part.quantity for part in PartsList(project).parts})
-"""How many units of each part a design wants: one change after the other is held against it."""
 
 
 def extra_cost(before: Project, after: Project) -> Cost | None:

@@ -130,6 +130,7 @@ def _elbow(p: list[str], display: Display) -> str:
     return f"{p[2]}°, {_size(p[1], display)}, {radius}{gores}, {_material(p[0])}"
 
 
+# How what follows a key's first word is read, with the display.
 _READERS: dict[str, Callable[[list[str], Display], str]] = {
     "pipe": lambda p, d: f"{_size(p[1], d)}, {_material(p[0])}",
     "length": lambda p, d: (
@@ -151,4 +152,3 @@ _READERS: dict[str, Callable[[list[str], Display], str]] = {
     "hanger": lambda p, d: _size(p[0], d),
     "made": lambda p, d: " ".join(p[:1]).replace("-", " "),
 }
-"""How what follows a key's first word is read, with the display."""

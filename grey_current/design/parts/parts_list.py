@@ -24,10 +24,10 @@ from grey_current.shop.hoses import cut_length
 from grey_current.shop.model import Project
 from grey_current.shop.places import distance
 
+# m of a run from which on it wants a hanger of its own. Allowance.
 LEAST_HUNG = 0.6
-"""m of a run from which on it wants a hanger of its own. Allowance."""
+# Length of earthing wire over the pipe that it follows. Allowance.
 EARTH_SLACK = 1.1
-"""Length of earthing wire over the pipe that it follows. Allowance."""
 
 
 @dataclass(frozen=True)

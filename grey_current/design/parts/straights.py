@@ -18,13 +18,13 @@ from grey_current.shop.fitting_sizes import PipeSizes, pipe_sizes_of, stock_leng
 from grey_current.shop.model import Project
 from grey_current.shop.places import distance
 
+# The shortest last piece (m) of a run that is put together of several; else the last two share
+# evenly. Allowance.
 LEAST_REST = 0.15
-"""The shortest last piece (m) of a run that is put together of several; else the last two share
-evenly. Allowance."""
+# m by which two fittings may miss one another and still be joined without pipe. Allowance.
 JOINED = 0.003
-"""m by which two fittings may miss one another and still be joined without pipe. Allowance."""
+# m by which a piece may be cut otherwise and still go in. Allowance.
 CUT_WITHIN = 0.003
-"""m by which a piece may be cut otherwise and still go in. Allowance."""
 MOST_PIECES = 99
 
 

@@ -21,13 +21,13 @@ from grey_current.shop.fitting_sizes import fitting_sizes, pipe_sizes_of
 from grey_current.shop.model import Project
 from grey_current.shop.places import XYZ, position
 
+# Degrees within which a fitting that is sold is taken for the angle drawn: joints give so much.
+# Allowance.
 NEAR_ANGLE = 3.0
-"""Degrees within which a fitting that is sold is taken for the angle drawn: joints give so much.
-Allowance."""
+# m; what slips over the other is no change of section and wants no reducer.
 SAME_BORE = FITS_OVER
-"""m; what slips over the other is no change of section and wants no reducer."""
+# Degrees from which a main that turns in a wye wants an elbow too; the same as in the trace.
 MAIN_TURNS = 15.0
-"""Degrees from which a main that turns in a wye wants an elbow too; the same as in the trace."""
 
 
 @dataclass(frozen=True)
@@ -100,10 +100,10 @@ class Joints:
         self.paths = AirPaths(project)
         self.takes: dict[tuple[str, str], float] = {}
         self.uses: list[Use] = []
+        # The runs that come into each wye as its branches, not as its main.
         self.branches: dict[str, list[str]] = {}
-        """The runs that come into each wye as its branches, not as its main."""
+        # What each kind of part takes, by its key.
         self.known_sizes: dict[str, tuple[float, ...]] = {}
-        """What each kind of part takes, by its key."""
         self._places: dict[str, XYZ] = {}
         self._own = {item.key: item.takes for item in project.build.sizes}
         for run in project.runs:

@@ -32,27 +32,26 @@ from grey_current.shop.names import called
 from grey_current.shop.places import XYZ, footprint, position
 from grey_current.shop.room import FLAT, OVERHEAD, Feature, Room, ceiling_at
 
+# m kept free over a walkway, stair or hatch (most building codes ask for about as much). Allowance.
 HEAD_ROOM = 2.0
-"""m kept free over a walkway, stair or hatch (most building codes ask for about as much).
-Allowance."""
+# m; what lies lower across a walkway is stumbled over, what is higher is walked into.
 TRIP = 0.5
-"""m; what lies lower across a walkway is stumbled over, what is higher is walked into."""
+# m above a roll-up door's head that its tracks and the rolled-up door take. Allowance.
 TRACK_ROOM = 0.35
-"""m above a roll-up door's head that its tracks and the rolled-up door take. Allowance."""
 WINDOW_DEPTH = 0.15
+# m by which a duct may touch a thing.
 TOUCH = 0.01
-"""m by which a duct may touch a thing."""
+# m that a duct may lie in its own collector's outline before it is said to go through it.
 INSIDE = 0.05
-"""m that a duct may lie in its own collector's outline before it is said to go through it."""
+# m between supports at most: plastic pipe sags sooner than steel, hose soonest. Allowance.
 HANGER_GAP = {"plastic": 1.5, "steel": 3.0, "hose": 1.2}
-"""m between supports at most: plastic pipe sags sooner than steel, hose soonest. Allowance."""
+# m under a ceiling within which hangers reach it. Allowance.
 UNDER_CEILING = 0.6
-"""m under a ceiling within which hangers reach it. Allowance."""
 
+# m that a drop may reach into a lane, whose width is an allowance itself.
 GRAZE = 0.04
-"""m that a drop may reach into a lane, whose width is an allowance itself."""
+# m over a table above which boards pass under a drop's lower end. Allowance.
 OVER_TABLE = 0.3
-"""m over a table above which boards pass under a drop's lower end. Allowance."""
 
 
 @dataclass(frozen=True)

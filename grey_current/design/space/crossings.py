@@ -14,11 +14,11 @@ from grey_current.shop.of_last import OfLast
 from grey_current.shop.places import position
 
 Array = NDArray[np.float64]
+# m by which two ducts may touch.
 MAY_TOUCH = 0.01
-"""m by which two ducts may touch."""
+# Diameters of a run between two joints up to which what meets at either may lie close together: a
+# crowded joint.
 NEAR_JOINT = 3.0
-"""Diameters of a run between two joints up to which what meets at either may lie close together: a
-crowded joint."""
 
 
 class Rigid(NamedTuple):
@@ -40,8 +40,8 @@ def _rigid(project: Project) -> Rigid:
     return Rigid(runs, places[:, 0], places[:, 1], np.array([run.diameter for run in runs]))
 
 
+# One path after the other is held against the same runs.
 rigid_runs = OfLast(_rigid)
-"""One path after the other is held against the same runs."""
 
 
 def crossings(project: Project, moved: frozenset[str] | None = None) -> list[tuple[str, str]]:

@@ -18,10 +18,10 @@ from grey_current.shop.collectors import Collector
 from grey_current.shop.model import Project
 from grey_current.shop.places import footprint
 
+# m from where a collector is wanted at which a free place for it is looked for, nearest first.
 FARTHER = (0.3, 0.6, 0.9, 1.2, 1.6, 2.0, 2.5, 3.0, 4.0, 5.0, 6.5, 8.0)
-"""m from where a collector is wanted at which a free place for it is looked for, nearest first."""
+# Degrees in which it is looked for.
 DIRECTIONS = range(0, 360, 30)
-"""Degrees in which it is looked for."""
 
 
 @dataclass(frozen=True)

@@ -30,18 +30,18 @@ from grey_current.shop.model import Project
 from grey_current.shop.places import XY, footprint
 from grey_current.shop.room import FLAT, HOT, Feature, Opening, Room, ceiling_at
 
+# m; a lane that meets nothing is given up here, so a board through an open door is at most this
+# long.
 REACH = 12.0
-"""m; a lane that meets nothing is given up here, so a board through an open door is at most this
-long."""
+# m; a full sheet of plywood (8 ft).
 SHEET_LENGTH = 2.4384
-"""m; a full sheet of plywood (8 ft)."""
 WIDEST_SHEET = 1.83
+# m by which something may stand higher than a table and still let stock pass over it.
 ABOVE = 0.005
-"""m by which something may stand higher than a table and still let stock pass over it."""
+# Things that people pass over, so that nothing may stand there.
 PASSED = ("walkway", "hatch", "stair")
-"""Things that people pass over, so that nothing may stand there."""
+# Where a collector stands out of these rooms: nothing in them is in its way, nor it in theirs.
 ELSEWHERE = ("next room", "outdoors")
-"""Where a collector stands out of these rooms: nothing in them is in its way, nor it in theirs."""
 
 
 @dataclass(frozen=True)

@@ -21,10 +21,10 @@ from grey_current.shop.places import bodies, bounds, footprint, position
 
 Body = Machine | Collector
 Box = tuple[float, float, float, float]
+# m round a body that has changed within which everything is looked at again.
 NEAR = 0.3
-"""m round a body that has changed within which everything is looked at again."""
+# What stands for good: after a change of it everything is looked at.
 BUILDING = ("rooms", "features", "openings", "beams")
-"""What stands for good: after a change of it everything is looked at."""
 
 
 class HitLike(Protocol):

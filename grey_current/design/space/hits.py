@@ -35,8 +35,8 @@ WORDS = {
     "overlap": "stands in {}",
     "wall": "stands in a wall",
 }
+# m by which a hose may be shorter than the straight line and still be called long enough.
 SHORT_BY = 0.005
-"""m by which a hose may be shorter than the straight line and still be called long enough."""
 
 
 @dataclass(frozen=True, order=True)

@@ -21,16 +21,16 @@ from grey_current.shop.hoses import HOSE_SLACK
 from grey_current.shop.model import Project
 from grey_current.shop.places import position
 
+# Seconds to take a hose off one machine and put it on another: walk, loosen, push on, fasten.
+# Allowance.
 SWAP_SECONDS = {"clamp": 60.0, "quick": 12.0}
-"""Seconds to take a hose off one machine and put it on another: walk, loosen, push on, fasten.
-Allowance."""
+# Hours to plan, cut, hang and seal one fixed drop with its gate. Allowance.
 DROP_HOURS = 2.0
-"""Hours to plan, cut, hang and seal one fixed drop with its gate. Allowance."""
 Place = tuple[float, float]
+# m between a hose's centre line and the corner that it lies round.
 CLEARANCE = 0.08
-"""m between a hose's centre line and the corner that it lies round."""
+# m; a hose that hangs higher than this over a walkway trips nobody.
 OVERHEAD = 2.0
-"""m; a hose that hangs higher than this over a walkway trips nobody."""
 
 
 @dataclass(frozen=True)

@@ -14,11 +14,11 @@ from grey_current.shop.machines import Machine, Side
 from grey_current.shop.places import XY, standing
 from grey_current.shop.room import Beam, Opening, Room
 
+# m to both sides of a wall's line that an opening in it reaches.
 HOLE = 0.12
-"""m to both sides of a wall's line that an opening in it reaches."""
+# m between the lines of two rooms' walls up to which they are one wall that a door passes.
+# Allowance.
 THICKEST = 0.6
-"""m between the lines of two rooms' walls up to which they are one wall that a door passes.
-Allowance."""
 
 
 def plan(outline: Iterable[XY]) -> Any:

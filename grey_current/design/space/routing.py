@@ -26,26 +26,26 @@ from grey_current.shop.names import called
 from grey_current.shop.places import XY, XYZ, position
 from grey_current.shop.room import off_line
 
+# m between a port and the drop's foot, bridged by hose, so that the machine can be moved a little.
 HOSE_GAP = 0.35
-"""m between a port and the drop's foot, bridged by hose, so that the machine can be moved a
-little."""
+# m of the last piece into the wye, at 45° with the flow.
 STUB = 0.40
-"""m of the last piece into the wye, at 45° with the flow."""
+# m that a wye stays away from the ends of its run.
 CLEAR = 0.12
-"""m that a wye stays away from the ends of its run."""
+# m that a run may rise over its length and still be a main.
 LEVEL = 0.10
-"""m that a run may rise over its length and still be a main."""
 LEAST_DROP = 0.25
+# m; a level branch shorter than this is left out, and the stub begins at the drop.
 LEAST_BRANCH = 0.15
-"""m; a level branch shorter than this is left out, and the stub begins at the drop."""
 
+# m along the main by which the wye is tried up or down from where it would be nearest.
 SHIFTS = (0.0, 0.3, -0.3, 0.6, -0.6, 1.0, -1.0, 1.5, -1.5, 2.5, -2.5)
-"""m along the main by which the wye is tried up or down from where it would be nearest."""
 SAME_PLACE = 1e-6
+# m at most by which a drop stands aside of its port, with hose for the rest.
 LONGEST_ASIDE = 0.6
-"""m at most by which a drop stands aside of its port, with hose for the rest."""
+# m of duct that an elbow is worth saving. Allowance.
 ELBOW = 0.3
-"""m of duct that an elbow is worth saving. Allowance."""
+# m that one would lead a duct round rather than through such a thing. Allowances.
 HINDERS = {
     "duct": 20.0,
     "thing": 20.0,
@@ -58,13 +58,12 @@ HINDERS = {
     "doorway": 3.0,
     "walkway": 1.0,
 }
-"""m that one would lead a duct round rather than through such a thing. Allowances."""
 BLOCKS = ("thing", "machine")
+# m that one would lead a duct round rather than through a wall. Allowance.
 THROUGH_WALL = 10.0
-"""m that one would lead a duct round rather than through a wall. Allowance."""
 
+# Diameters round a wye within which other ducts may come close: those that meet there.
 NEAR_WYE = 3.0
-"""Diameters round a wye within which other ducts may come close: those that meet there."""
 
 
 @dataclass(frozen=True)

@@ -24,10 +24,12 @@ from grey_current.shop.of_last import OfLast
 from grey_current.shop.places import bodies
 from grey_current.shop.room import Circuit
 
+# Share of a breaker that a load may take for hours. Most codes ask for this.
 CONTINUOUS = 0.80
-"""Share of a breaker that a load may take for hours. Most codes ask for this."""
+# W of shaft power.
 HORSEPOWER = 745.7
-"""W of shaft power."""
+# Horsepower and amps at 115 V of single-phase motors at full load; NFPA 70, 2020, table 430.248.
+# Half at 230 V.
 FULL_LOAD = (
     (0.5, 9.8),
     (0.75, 13.8),
@@ -38,17 +40,15 @@ FULL_LOAD = (
     (5.0, 56.0),
     (10.0, 100.0),
 )
-"""Horsepower and amps at 115 V of single-phase motors at full load; NFPA 70, 2020, table 430.248.
-Half at 230 V."""
+# Times the running current that a motor draws for a moment while it starts. Allowance.
 STARTS_AT = 6.0
-"""Times the running current that a motor draws for a moment while it starts. Allowance."""
+# What a motor is wound for where its plate does not say. Allowance.
 METRIC_VOLTS, US_SMALL_VOLTS, US_BIG_VOLTS = 230.0, 120.0, 240.0
-"""What a motor is wound for where its plate does not say. Allowance."""
+# W of shaft power from which a motor in a US shop is wound for 240 V. Allowance.
 US_BIG = 1400.0
-"""W of shaft power from which a motor in a US shop is wound for 240 V. Allowance."""
+# Share by which a circuit's voltage may differ from what is plugged into it: 230 and 240 V are one.
+# Allowance.
 SAME_VOLTAGE = 0.12
-"""Share by which a circuit's voltage may differ from what is plugged into it: 230 and 240 V are
-one. Allowance."""
 
 Item = Machine | Collector
 
@@ -183,8 +183,8 @@ def _loads_in(project: Project, scenarios: Iterable[Scenario]) -> Iterator[Load]
         )
 
 
+# A candidate's own load and what the supply does not bear are asked one after the other.
 _usual_loads = OfLast(lambda project: tuple(_loads_in(project, all_scenarios(project))))
-"""A candidate's own load and what the supply does not bear are asked one after the other."""
 
 
 def worst_load(project: Project, element: str) -> Load | None:

@@ -36,8 +36,8 @@ from grey_current.shop.room import building_turn, off_line
 from grey_current.shop.slides import with_gate_slid, with_run_moved
 from grey_current.units import Display
 
+# Pixels within which a drawn duct's corner settles close along a wall.
 WALL_REACH = 14.0
-"""Pixels within which a drawn duct's corner settles close along a wall."""
 
 
 class AirTool(Tool):
@@ -48,8 +48,8 @@ class AirTool(Tool):
     def __init__(self, floor: Canvas) -> None:
         super().__init__(floor)
         self._from: str | None = None
+        # Where along a run a branch begins, when `_from` is one.
         self._share = 0.5
-        """Where along a run a branch begins, when `_from` is one."""
         self._over: QPointF | None = None
 
     def press(self, spot: QPointF, together: bool) -> bool:

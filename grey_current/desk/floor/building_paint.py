@@ -21,8 +21,8 @@ from grey_current.shop.room import HOT, Beam, Feature, Opening, Room, walls
 from grey_current.shop.room_edits import wall_of
 from grey_current.units import FOOT, Display
 
+# Thickness (m) at which walls are drawn.
 WALL = 0.11
-"""Thickness (m) at which walls are drawn."""
 FILLS = {
     "chimney": Qt.BrushStyle.BDiagPattern,
     "post": Qt.BrushStyle.SolidPattern,

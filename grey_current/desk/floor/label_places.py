@@ -15,13 +15,13 @@ from grey_current.desk.floor.view import View
 from grey_current.shop.places import XY
 
 HIGH = 16.0
+# Heights of a name that a body must be deep to bear it inside without being hidden by it.
 ROOM_INSIDE = 1.6
-"""Heights of a name that a body must be deep to bear it inside without being hidden by it."""
+# Metres between the places along a duct at which a label is kept off it.
 SAMPLE_GAP = 0.08
-"""Metres between the places along a duct at which a label is kept off it."""
 
+# Centre line (m) and width (m) of each duct.
 Ducts = tuple[tuple[tuple[XY, ...], float], ...]
-"""Centre line (m) and width (m) of each duct."""
 
 
 @dataclass(frozen=True)

@@ -15,8 +15,8 @@ from grey_current.desk.floor.scene import CollectorShape, DuctShape, FloorScene,
 from grey_current.desk.floor.view import View
 from grey_current.desk.theme import Palette, faded, font
 
+# Pixels before a machine's name for the shape of its state.
 MARK_WIDTH = 18.0
-"""Pixels before a machine's name for the shape of its state."""
 
 
 @dataclass(frozen=True)

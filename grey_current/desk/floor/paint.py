@@ -36,15 +36,15 @@ from grey_current.shop.places import XY
 from grey_current.units import Display
 
 CHEVRON_GAP = 24.0
+# How far a chevron moves on screen in a second for each m/s of real velocity.
 PIXELS_PER_VELOCITY = 3.2
-"""How far a chevron moves on screen in a second for each m/s of real velocity."""
 
+# Whether something in a box of pixels must be painted.
 Near = Callable[[QRectF], bool]
-"""Whether something in a box of pixels must be painted."""
 
 
+# How solid a duct looks that is only offered.
 GHOST = 0.72
-"""How solid a duct looks that is only offered."""
 
 
 def everywhere(box: QRectF) -> bool:

@@ -27,13 +27,13 @@ from grey_current.units import Display
 from grey_current.workspace.offering import offered_scenario
 from grey_current.workspace.workspace import Workspace
 
+# What stands out on the floor: the building, machines with their lanes, bodies only, or what air
+# passes.
 Emphasis = Literal["building", "machines", "bodies", "air"]
-"""What stands out on the floor: the building, machines with their lanes, bodies only, or what air
-passes."""
+# m from a machine at most where its lane says how long a board may be.
 WORDS_REACH = 2.0
-"""m from a machine at most where its lane says how long a board may be."""
+# m/s above which air that carries no chips is drawn moving: it is stolen from somebody.
 STRAY_AIR = 1.5
-"""m/s above which air that carries no chips is drawn moving: it is stolen from somebody."""
 
 
 @dataclass(frozen=True)

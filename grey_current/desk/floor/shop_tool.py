@@ -21,8 +21,8 @@ from grey_current.shop.room_edits import on_wall, slid_along, wall_of, with_wall
 from grey_current.shop.underlays import with_underlay_moved
 from grey_current.units import Display, parse_length_like
 
+# What is grabbed while the plan underneath is moved.
 PLAN = "plan"
-"""What is grabbed while the plan underneath is moved."""
 
 
 class ShopTool(Tool):

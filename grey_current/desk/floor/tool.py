@@ -17,8 +17,8 @@ from grey_current.shop.snap import snapped
 from grey_current.units import INCH
 from grey_current.workspace.workspace import Workspace
 
+# Pixels within which something small is hit, and within which things snap.
 REACH = 9.0
-"""Pixels within which something small is hit, and within which things snap."""
 DRAG_FROM = 4.0
 
 

@@ -12,8 +12,8 @@ from grey_current.desk.floor.build_tool import BuildTool
 from grey_current.desk.theme import faded
 from grey_current.work.exposure import floating_at_limit
 
+# How opaque a room is at twice the dust that puts it at the reference value, of 255.
 DENSEST = 150
-"""How opaque a room is at twice the dust that puts it at the reference value, of 255."""
 
 
 class WorkTool(BuildTool):

@@ -103,7 +103,9 @@ def _work_here(
     )
     if here:
         return Fact("", "It works here now.")
-    return ActionField(f"{ref}/work", "Work here", "Work here", act=lambda: workspace.work_at(ref))
+    return ActionField(
+        f"{ref}/work", "Work here", step="Work here", act=lambda: workspace.work_at(ref)
+    )
 
 
 def _connect_fields(project: Project, machine: Machine, pickup: str) -> list[ActionField]:
@@ -117,17 +119,17 @@ def _connect_fields(project: Project, machine: Machine, pickup: str) -> list[Act
             ActionField(
                 f"{ref}/second-hose",
                 "Connect it by a second hose",
-                f"Connect the {name}",
-                lambda p: with_second_hose(p, ref),
-                "from a splitter where the first one begins",
+                step=f"Connect the {name}",
+                edit=lambda p: with_second_hose(p, ref),
+                detail="from a splitter where the first one begins",
             )
         )
     fields.append(
         ActionField(
             f"{ref}/connect",
             "Connect it to the main",
-            f"Connect the {name}",
-            lambda p: connected(p, ref),
+            step=f"Connect the {name}",
+            edit=lambda p: connected(p, ref),
         )
     )
     piped = [c for c in project.collectors if any(c.id in r.ends for r in project.runs)]
@@ -144,8 +146,8 @@ def _connect_to(ref: str, name: str, collector: Collector) -> ActionField:
     return ActionField(
         f"{ref}/connect-{collector.id}",
         f"Connect it to {collector.name}",
-        f"Connect the {name}",
-        lambda p: connected(p, ref, collector.id),
+        step=f"Connect the {name}",
+        edit=lambda p: connected(p, ref, collector.id),
     )
 
 
@@ -155,8 +157,8 @@ def _need_field(machine: Machine, pickup: str, value: str, project: Project) -> 
         f"{ref}/need",
         "Needs",
         value,
-        "Change the need",
-        lambda t: parse_airflow(t, units, f"{machine.name}, airflow needed"),
-        lambda p, v: edits.with_pickup(p, ref, need=v),
+        step="Change the need",
+        read=lambda t: parse_airflow(t, units, f"{machine.name}, airflow needed"),
+        edit=lambda p, v: edits.with_pickup(p, ref, need=v),
         say=Display(units).airflow,
     )

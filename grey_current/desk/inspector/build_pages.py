@@ -107,13 +107,14 @@ def _put_away(workspace: Workspace) -> list[Section]:
     if not bars:
         return []
     kept = sum(bar.rest >= workspace.project.build.keep_offcuts for _, bar in bars)
+    offcuts = "1 offcut" if kept == 1 else f"{kept} offcuts"
     words = "1 bar is cut" if len(bars) == 1 else f"{len(bars)} bars are cut"
     action = ActionField(
         "put-away",
         f"Put away: {words}",
-        "Put away what is cut",
-        lambda p: put_away(p, cuts),
-        f"their pieces leave the list; {kept} offcut{'' if kept == 1 else 's'} long enough to keep",
+        step="Put away what is cut",
+        edit=lambda p: put_away(p, cuts),
+        detail=f"their pieces leave the list; {offcuts} long enough to keep",
     )
     return [Section("Cut", (action,))]
 
@@ -126,9 +127,9 @@ def _currency(project: Project) -> TextField:
         "currency",
         "Currency",
         project.build.currency,
-        "Change the currency",
-        read,
-        lambda p, v: build_edits.with_build(p, currency=v),
+        step="Change the currency",
+        read=read,
+        edit=lambda p, v: build_edits.with_build(p, currency=v),
     )
 
 
@@ -147,9 +148,9 @@ def _price_actions(workspace: Workspace) -> list[Item]:
             ActionField(
                 "own-prices",
                 f"Take {len(own)} from my price book",
-                "Take prices from my book",
-                lambda p: build_edits.with_prices(p, own),
-                "prices that you entered in other shops",
+                step="Take prices from my book",
+                edit=lambda p: build_edits.with_prices(p, own),
+                detail="prices that you entered in other shops",
             )
         )
     return items
@@ -167,8 +168,8 @@ def _phase_section(workspace: Workspace) -> Section:
             f"0 {currency}"
             if not plan or plan[0].budget is None
             else f"{plan[0].budget:,.0f} {currency}",
-            "Propose phases",
-            lambda text: read_money(text, "Budget for a phase") or 0.0,
+            step="Propose phases",
+            read=lambda text: read_money(text, "Budget for a phase") or 0.0,
             act=workspace.propose_phases,
         )
     ]
@@ -177,7 +178,10 @@ def _phase_section(workspace: Workspace) -> Section:
     if plan:
         items.append(
             ActionField(
-                "no-phases", "Build in one go", "Build in one go", build_edits.without_phases
+                "no-phases",
+                "Build in one go",
+                step="Build in one go",
+                edit=build_edits.without_phases,
             )
         )
     return Section("Phases", tuple(items))
@@ -192,17 +196,17 @@ def _phase_fields(
             f"phase-{number}/name",
             f"Phase {number}",
             name,
-            "Rename a phase",
-            str.strip,
-            lambda p, v: build_edits.with_phase(p, number, name=v),
+            step="Rename a phase",
+            read=str.strip,
+            edit=lambda p, v: build_edits.with_phase(p, number, name=v),
         ),
         TextField(
             f"phase-{number}/budget",
             "may cost",
             "not said" if budget is None else f"{budget:,.0f} {currency}",
-            "Change a budget",
-            lambda text: None if text.strip() == "not said" else read_money(text, "Budget"),
-            lambda p, v: build_edits.with_phase(p, number, budget=v),
+            step="Change a budget",
+            read=lambda text: None if text.strip() == "not said" else read_money(text, "Budget"),
+            edit=lambda p, v: build_edits.with_phase(p, number, budget=v),
         ),
     ]
     if project.kept_designs:
@@ -216,8 +220,8 @@ def _phase_fields(
                 "then stands",
                 design or "",
                 options,
-                "Change what stands in a phase",
-                lambda p, v: build_edits.with_phase(p, number, design=v or None),
+                step="Change what stands in a phase",
+                edit=lambda p, v: build_edits.with_phase(p, number, design=v or None),
             )
         )
     return fields
@@ -248,13 +252,13 @@ def _part_page(workspace: Workspace, key: str) -> Page:
                 f"had/{key}",
                 "Had already",
                 line.had,
-                lambda p, v: build_edits.with_owned(p, key, had=v),
+                edit=lambda p, v: build_edits.with_owned(p, key, had=v),
             ),
             number_field(
                 f"bought/{key}",
                 "Bought",
                 line.bought,
-                lambda p, v: build_edits.with_owned(p, key, bought=v),
+                edit=lambda p, v: build_edits.with_owned(p, key, bought=v),
             ),
             *_bought_action(key, line.left, line.bought),
         ),
@@ -274,8 +278,8 @@ def _bought_action(key: str, left: float, bought: float) -> list[ActionField]:
             ActionField(
                 f"all/{key}",
                 "All of it is bought",
-                "Buy a part",
-                lambda p: build_edits.with_owned(p, key, bought=bought + left),
+                step="Buy a part",
+                edit=lambda p: build_edits.with_owned(p, key, bought=bought + left),
             )
         ]
     return []
@@ -299,9 +303,9 @@ def _size_section(workspace: Workspace, key: str) -> list[Section]:
             f"takes-{place}/{key}",
             label,
             say(now[place]),
-            "Measure a fitting",
-            lambda text: parse_length(text, units, label),
-            edit,
+            step="Measure a fitting",
+            read=lambda text: parse_length(text, units, label),
+            edit=edit,
             say=say,
         )
 
@@ -311,8 +315,8 @@ def _size_section(workspace: Workspace, key: str) -> list[Section]:
             ActionField(
                 f"usual/{key}",
                 "As usual again",
-                "Restore the usual size",
-                lambda p: build_edits.with_own_size(p, key, None),
+                step="Restore the usual size",
+                edit=lambda p: build_edits.with_own_size(p, key, None),
             )
         )
     else:
@@ -373,8 +377,8 @@ def _run_sections(workspace: Workspace, run: Run) -> list[Section]:
                         ("no", f"{display.length(length)}, to cut"),
                         ("yes", f"{display.length(length)}, is cut"),
                     ),
-                    "Cut a piece",
-                    _ticks(piece.id, length),
+                    step="Cut a piece",
+                    edit=_ticks(piece.id, length),
                 )
             )
     sections = [Section("Its pieces", tuple(pieces))] if pieces else []
@@ -394,8 +398,8 @@ def _done(run: Run, what: str, now: bool) -> ChoiceField:
         capital(what),
         "yes" if now else "no",
         (("no", "not yet"), ("yes", "done")),
-        f"Mark as {what}",
-        lambda p, v: build_edits.with_done(p, (run.id,), what, v == "yes"),
+        step=f"Mark as {what}",
+        edit=lambda p, v: build_edits.with_done(p, (run.id,), what, v == "yes"),
     )
 
 
@@ -416,8 +420,8 @@ def _phase_choice(workspace: Workspace, element: str, item: Run | Machine | Coll
             "Comes",
             value,
             options,
-            "Put into a phase",
-            lambda p, v: (
+            step="Put into a phase",
+            edit=lambda p, v: (
                 build_edits.with_phase_of(p, (element,), int(v))
                 if v
                 else build_edits.with_run_phase(p, element, None)
@@ -429,9 +433,9 @@ def _phase_choice(workspace: Workspace, element: str, item: Run | Machine | Coll
             ActionField(
                 f"{element}/up-to-here",
                 "Build up to here first",
-                "Build up to here",
-                lambda p: built_up_to(p, element),
-                "this duct and all that its air passes, in phase 1",
+                step="Build up to here",
+                edit=lambda p: built_up_to(p, element),
+                detail="this duct and all that its air passes, in phase 1",
             )
         )
     return Section("Its phase", tuple(fields))

@@ -53,7 +53,7 @@ def opening_fields(project: Project, item: Opening) -> tuple[Section, ...]:
             f"{item.id}/width",
             "Width",
             width,
-            lambda p, v: room_edits.with_opening_width(p, item.id, v),
+            edit=lambda p, v: room_edits.with_opening_width(p, item.id, v),
         ),
         along_field(project, item),
         length_field(
@@ -61,14 +61,14 @@ def opening_fields(project: Project, item: Opening) -> tuple[Section, ...]:
             f"{item.id}/sill",
             "Sill",
             item.sill,
-            lambda p, v: room_edits.with_opening_heights(p, item.id, sill=v),
+            edit=lambda p, v: room_edits.with_opening_heights(p, item.id, sill=v),
         ),
         length_field(
             project,
             f"{item.id}/head",
             "Head",
             item.head,
-            lambda p, v: room_edits.with_opening_heights(p, item.id, head=v),
+            edit=lambda p, v: room_edits.with_opening_heights(p, item.id, head=v),
         ),
         yes_no(item.id, "feeds", "Boards pass", item.feeds),
     ]
@@ -89,14 +89,14 @@ def feature_fields(project: Project, item: Feature) -> tuple[Section, ...]:
             f"{item.id}/across",
             "Across",
             across,
-            lambda p, v: room_edits.with_feature_size(p, item.id, across=v),
+            edit=lambda p, v: room_edits.with_feature_size(p, item.id, across=v),
         ),
         length_field(
             project,
             f"{item.id}/deep",
             "Deep",
             deep,
-            lambda p, v: room_edits.with_feature_size(p, item.id, deep=v),
+            edit=lambda p, v: room_edits.with_feature_size(p, item.id, deep=v),
         ),
         *(() if item.kind in FLAT - OVERHEAD else (_top_field(project, item),)),
         *((_bottom_field(project, item),) if item.kind in OVERHEAD else ()),
@@ -104,8 +104,8 @@ def feature_fields(project: Project, item: Feature) -> tuple[Section, ...]:
         ActionField(
             f"{item.id}/turn",
             "Rotate 90°",
-            "Rotate",
-            lambda p: room_edits.quarter_turned(p, item.id),
+            step="Rotate",
+            edit=lambda p: room_edits.quarter_turned(p, item.id),
         ),
     )
     return (Section(item.kind.capitalize(), items),)
@@ -127,9 +127,9 @@ def _top_field(project: Project, item: Feature) -> TextField:
         f"{item.id}/top",
         "Top",
         shown,
-        "Change the top",
-        read,
-        lambda p, v: edits.changed(p, item.id, top=v),
+        step="Change the top",
+        read=read,
+        edit=lambda p, v: edits.changed(p, item.id, top=v),
     )
 
 
@@ -140,7 +140,7 @@ def _bottom_field(project: Project, item: Feature) -> TextField:
         f"{item.id}/bottom",
         "Underside",
         item.bottom,
-        lambda p, v: edits.changed(p, item.id, bottom=v),
+        edit=lambda p, v: edits.changed(p, item.id, bottom=v),
     )
 
 
@@ -152,14 +152,14 @@ def beam_fields(project: Project, item: Beam) -> tuple[Section, ...]:
             f"{item.id}/underside",
             "Underside",
             item.underside,
-            lambda p, v: edits.changed(p, item.id, underside=v),
+            edit=lambda p, v: edits.changed(p, item.id, underside=v),
         ),
         length_field(
             project,
             f"{item.id}/width",
             "Width",
             item.width,
-            lambda p, v: edits.changed(p, item.id, width=v),
+            edit=lambda p, v: edits.changed(p, item.id, width=v),
         ),
     )
     length = math.dist(item.start, item.end)
@@ -170,14 +170,14 @@ def beam_fields(project: Project, item: Beam) -> tuple[Section, ...]:
             f"{item.id}/length",
             "Length",
             length,
-            lambda p, v: room_edits.with_beam_turned(p, item.id, length=v),
+            edit=lambda p, v: room_edits.with_beam_turned(p, item.id, length=v),
         ),
         number_field(
             f"{item.id}/angle",
             "Angle",
             round(turn, 1),
-            lambda p, v: room_edits.with_beam_turned(p, item.id, degrees=v),
-            "°",
+            edit=lambda p, v: room_edits.with_beam_turned(p, item.id, degrees=v),
+            unit="°",
         ),
     )
     ends = (
@@ -200,21 +200,28 @@ def underlay_section(project: Project) -> tuple[Section, ...]:
             "plan/left",
             "From the left",
             plan.x - left,
-            lambda p, v: with_underlay(p, x=v + left),
-            "Move the plan",
+            edit=lambda p, v: with_underlay(p, x=v + left),
+            step="Move the plan",
         ),
         offset_field(
             project,
             "plan/low",
             "From below",
             plan.y - low,
-            lambda p, v: with_underlay(p, y=v + low),
-            "Move the plan",
+            edit=lambda p, v: with_underlay(p, y=v + low),
+            step="Move the plan",
         ),
         length_field(
-            project, "plan/width", "Across", plan.width, with_underlay_wide, "Scale the plan"
+            project,
+            "plan/width",
+            "Across",
+            plan.width,
+            edit=with_underlay_wide,
+            step="Scale the plan",
         ),
-        number_field("plan/turn", "Turned", plan.turn, lambda p, v: with_underlay(p, turn=v), "°"),
+        number_field(
+            "plan/turn", "Turned", plan.turn, edit=lambda p, v: with_underlay(p, turn=v), unit="°"
+        ),
     )
     return (Section("The plan underneath", items),)
 
@@ -232,22 +239,22 @@ def outlet_fields(project: Project, item: Outlet) -> tuple[Section, ...]:
             "Circuit",
             item.circuit,
             options,
-            "Change the circuit",
-            lambda p, v: room_edits.with_circuit(p, item.id, v),
+            step="Change the circuit",
+            edit=lambda p, v: room_edits.with_circuit(p, item.id, v),
         ),
         number_field(
             f"{circuit.id}/volts",
             "Voltage",
             circuit.volts,
-            lambda p, v: edits.changed(p, circuit.id, volts=v),
-            "V",
+            edit=lambda p, v: edits.changed(p, circuit.id, volts=v),
+            unit="V",
         ),
         number_field(
             f"{circuit.id}/breaker",
             "Breaker",
             circuit.breaker,
-            lambda p, v: edits.changed(p, circuit.id, breaker=v),
-            "A",
+            edit=lambda p, v: edits.changed(p, circuit.id, breaker=v),
+            unit="A",
         ),
     )
     return (Section("Outlet", items),)

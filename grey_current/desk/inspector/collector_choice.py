@@ -73,9 +73,9 @@ def together(workspace: Workspace) -> list[Section]:
             ActionField(
                 "together",
                 "Count these as working together",
-                "Count machines as working together",
-                lambda p: edits.with_settings(p, together=now),
-                _names(project, workspace.running),
+                step="Count machines as working together",
+                edit=lambda p: edits.with_settings(p, together=now),
+                detail=_names(project, workspace.running),
             )
         )
     elif not sets:
@@ -88,9 +88,9 @@ def _apart_field(project: Project, group: tuple[str, ...]) -> ActionField:
     return ActionField(
         f"apart/{'-'.join(group)}",
         "No longer together",
-        "Count machines apart",
-        lambda p: edits.with_settings(p, together=rest),
-        _names(project, group),
+        step="Count machines apart",
+        edit=lambda p: edits.with_settings(p, together=rest),
+        detail=_names(project, group),
     )
 
 
@@ -143,9 +143,9 @@ def _offer_field(
     return ActionField(
         f"offer/{model.model}",
         f"Use: {model.model}",
-        f"Use the {model.model}",
-        lambda p: put_in(p, place, model),
-        _offer_words(project, offer),
+        step=f"Use the {model.model}",
+        edit=lambda p: put_in(p, place, model),
+        detail=_offer_words(project, offer),
     )
 
 
@@ -190,8 +190,8 @@ def _system_kind_items(system_kind: SystemKind) -> list[Item]:
         ActionField(
             f"way/{system_kind.name}",
             f"Keep as a design: {system_kind.name.lower()}",
-            "Keep a design",
-            lambda p: kept_designs.with_design(p, system_kind.name, system_kind.project),
-            ", ".join(words),
+            step="Keep a design",
+            edit=lambda p: kept_designs.with_design(p, system_kind.name, system_kind.project),
+            detail=", ".join(words),
         )
     ]

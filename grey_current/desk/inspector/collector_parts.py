@@ -55,16 +55,16 @@ def fan(project: Project, item: Collector) -> Section:
             "Model",
             item.model,
             models,
-            "Change the collector",
-            lambda p, v: edits.with_collector(p, ident, v),
+            step="Change the collector",
+            edit=lambda p, v: edits.with_collector(p, ident, v),
         ),
         ChoiceField(
             f"{ident}/known-by",
             "Fan known by",
             item.fan.by,
             (("points", "its curve"), ("claim", "its maker's claim")),
-            "Change the fan",
-            lambda p, v: with_claim(p, ident, v == "claim"),
+            step="Change the fan",
+            edit=lambda p, v: with_claim(p, ident, v == "claim"),
         ),
     ]
     if isinstance(item.fan, CurvePoints):
@@ -77,7 +77,7 @@ def fan(project: Project, item: Collector) -> Section:
             f"{ident}/inlet",
             "Inlet across",
             item.inlet,
-            lambda p, v: edits.changed(p, ident, inlet=v),
+            edit=lambda p, v: edits.changed(p, ident, inlet=v),
         )
     )
     items.append(price_field(project, collector_key(item.model), "Price"))
@@ -100,9 +100,9 @@ def _curve_fields(item: Collector, fan: CurvePoints, display: Display) -> list[I
             f"{ident}/curve",
             "Curve",
             curve_text(fan, display),
-            "Change the fan's curve",
-            str,
-            lambda p, v: with_curve_text(p, ident, v),
+            step="Change the fan's curve",
+            read=str,
+            edit=lambda p, v: with_curve_text(p, ident, v),
         ),
         Fact("", f"Points as airflow at pressure, in {unit}, with ; between."),
         ChoiceField(
@@ -110,15 +110,15 @@ def _curve_fields(item: Collector, fan: CurvePoints, display: Display) -> list[I
             "Turns",
             now,
             tuple(speeds),
-            "Change the speed",
-            lambda p, v: with_fan(p, ident, speed=float(v)),
+            step="Change the speed",
+            edit=lambda p, v: with_fan(p, ident, speed=float(v)),
         ),
         percent_field(
             f"{ident}/impeller-ratio",
             "Impeller, of that one",
             fan.impeller_ratio,
-            lambda p, v: with_fan(p, ident, impeller_ratio=v),
-            "Change the impeller",
+            edit=lambda p, v: with_fan(p, ident, impeller_ratio=v),
+            step="Change the impeller",
         ),
     ]
 
@@ -133,31 +133,31 @@ def _claim_fields(project: Project, item: Collector, fan: Claim) -> list[Item]:
             f"{ident}/free-air",
             "Free air claimed",
             shown,
-            "Change the claim",
-            lambda t: parse_airflow(t, units, "Free air"),
-            lambda p, v: with_fan(p, ident, free_air=v),
+            step="Change the claim",
+            read=lambda t: parse_airflow(t, units, "Free air"),
+            edit=lambda p, v: with_fan(p, ident, free_air=v),
         ),
         length_field(
             project,
             f"{ident}/impeller",
             "Impeller",
             fan.impeller,
-            lambda p, v: with_fan(p, ident, impeller=v),
+            edit=lambda p, v: with_fan(p, ident, impeller=v),
         ),
         number_field(
             f"{ident}/power",
             "Motor claimed",
             fan.motor_power,
-            lambda p, v: with_fan(p, ident, motor_power=v),
-            "W",
+            edit=lambda p, v: with_fan(p, ident, motor_power=v),
+            unit="W",
         ),
         ChoiceField(
             f"{ident}/hertz",
             "Mains",
             str(fan.hertz),
             (("60", "60 Hz"), ("50", "50 Hz")),
-            "Change the mains",
-            lambda p, v: with_fan(p, ident, hertz=int(v)),
+            step="Change the mains",
+            edit=lambda p, v: with_fan(p, ident, hertz=int(v)),
         ),
     ]
 
@@ -172,8 +172,8 @@ def cleaning(project: Project, item: Collector) -> Section:
             "Separator",
             item.separator.kind if item.separator else "none",
             kinds,
-            "Change the separator",
-            lambda p, v: with_separator(p, ident, v),
+            step="Change the separator",
+            edit=lambda p, v: with_separator(p, ident, v),
         )
     ]
     if item.separator is not None:
@@ -185,8 +185,8 @@ def cleaning(project: Project, item: Collector) -> Section:
                 "It stands",
                 separator.placed,
                 sides,
-                "Move the separator",
-                lambda p, v: edits.changed(p, ident, separator=separator.replaced(placed=v)),
+                step="Move the separator",
+                edit=lambda p, v: edits.changed(p, ident, separator=separator.replaced(placed=v)),
             )
         )
     items += [
@@ -195,8 +195,8 @@ def cleaning(project: Project, item: Collector) -> Section:
             "Filter",
             item.filter.kind,
             tuple((k, k) for k in FILTERS),
-            "Change the filter",
-            lambda p, v: with_filter(p, ident, kind=v),
+            step="Change the filter",
+            edit=lambda p, v: with_filter(p, ident, kind=v),
         ),
         *(() if item.filter.kind == "none" else _filter_fields(project, item)),
     ]
@@ -207,7 +207,7 @@ def cleaning(project: Project, item: Collector) -> Section:
                 f"{ident}/bin",
                 "Bin",
                 item.bin.volume * 1000,
-                lambda p, v: with_bin_volume(p, ident, v / 1000),
+                edit=lambda p, v: with_bin_volume(p, ident, v / 1000),
             )
         )
     return Section("Separator, filter and bin", tuple(items))
@@ -227,29 +227,29 @@ def _filter_fields(project: Project, item: Collector) -> tuple[Item, ...]:
             f"{ident}/filter-area",
             "Its area",
             item.filter.area,
-            lambda p, v: with_filter(p, ident, area=v),
+            edit=lambda p, v: with_filter(p, ident, area=v),
         ),
         ChoiceField(
             f"{ident}/filter-state",
             "It is",
             now,
             words if now != "own" else (*words, ("own", "as loaded as below")),
-            "Change the filter's state",
-            lambda p, v: with_filter(p, ident, loading=states.get(v, known.loading)),
+            step="Change the filter's state",
+            edit=lambda p, v: with_filter(p, ident, loading=states.get(v, known.loading)),
         ),
         percent_field(
             f"{ident}/loading",
             "Loaded by",
             known.loading,
-            lambda p, v: with_filter(p, ident, loading=v),
-            "Change the filter's loading",
+            edit=lambda p, v: with_filter(p, ident, loading=v),
+            step="Change the filter's loading",
         ),
         percent_field(
             f"{ident}/due",
             "Due from",
             known.due,
-            lambda p, v: with_filter(p, ident, due=v),
-            "Change when the filter is due",
+            edit=lambda p, v: with_filter(p, ident, due=v),
+            step="Change when the filter is due",
         ),
         Fact(
             "",
@@ -269,7 +269,7 @@ def body(project: Project, item: Collector) -> Section:
             f"{ident}/stand",
             "Of it, a stand",
             item.stand,
-            lambda p, v: with_stand(p, ident, v),
+            edit=lambda p, v: with_stand(p, ident, v),
         )
     )
     items.append(
@@ -278,7 +278,7 @@ def body(project: Project, item: Collector) -> Section:
             f"{ident}/inlet-height",
             "Inlet height",
             item.inlet_height,
-            lambda p, v: edits.changed(p, ident, inlet_height=v),
+            edit=lambda p, v: edits.changed(p, ident, inlet_height=v),
         )
     )
     items.append(
@@ -287,13 +287,17 @@ def body(project: Project, item: Collector) -> Section:
             "Inlet on its",
             inlet_side(item),
             tuple((side, side) for side in INLET_SIDES),
-            "Change the inlet's side",
-            lambda p, v: with_inlet_side(p, ident, v),
+            step="Change the inlet's side",
+            edit=lambda p, v: with_inlet_side(p, ident, v),
         )
     )
     items.append(
         number_field(
-            f"{ident}/turn", "Turned", item.turn, lambda p, v: edits.changed(p, ident, turn=v), "°"
+            f"{ident}/turn",
+            "Turned",
+            item.turn,
+            edit=lambda p, v: edits.changed(p, ident, turn=v),
+            unit="°",
         )
     )
     slow = TRANSPORT_VELOCITY["dry dust"]
@@ -313,5 +317,5 @@ def _side(project: Project, item: Collector, name: str) -> TextField:
         f"{item.id}/{name}",
         capital(name),
         getattr(item, name),
-        lambda p, v: edits.changed(p, item.id, **{name: v}),
+        edit=lambda p, v: edits.changed(p, item.id, **{name: v}),
     )

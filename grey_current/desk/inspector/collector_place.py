@@ -60,9 +60,9 @@ def fit_section(workspace: Workspace, item: Collector) -> Section:
             ActionField(
                 f"{item.id}/smaller-bin",
                 f"Use a {display.volume(found.bin.volume * 1000)} bin",
-                "Change the bin",
-                lambda p: with_bin(p, item.id, found.bin, lower=True),
-                f"{display.length(found.bin.height)} high",
+                step="Change the bin",
+                edit=lambda p: with_bin(p, item.id, found.bin, lower=True),
+                detail=f"{display.length(found.bin.height)} high",
             )
         )
     if found.cut:
@@ -112,8 +112,8 @@ def power(workspace: Workspace, item: Collector) -> Section:
             f"{item.id}/motor",
             "Motor",
             item.motor.power if item.motor else 0.0,
-            lambda p, v: with_motor(p, item.id, v),
-            "W",
+            edit=lambda p, v: with_motor(p, item.id, v),
+            unit="W",
         )
     ]
     if taken is not None:
@@ -127,8 +127,8 @@ def power(workspace: Workspace, item: Collector) -> Section:
                 "Circuit",
                 item.circuit or "",
                 circuits,
-                "Change the circuit",
-                lambda p, v: edits.changed(p, item.id, circuit=v or None),
+                step="Change the circuit",
+                edit=lambda p, v: edits.changed(p, item.id, circuit=v or None),
             )
         )
         items += _on_circuit(workspace, item)
@@ -144,8 +144,8 @@ def power(workspace: Workspace, item: Collector) -> Section:
             f"{item.id}/run-on",
             "Runs on for",
             item.run_on,
-            lambda p, v: edits.changed(p, item.id, run_on=v),
-            "s",
+            edit=lambda p, v: edits.changed(p, item.id, run_on=v),
+            unit="s",
         )
     )
     return Section("Power", tuple(items))
@@ -184,15 +184,15 @@ def noise(workspace: Workspace, item: Collector) -> Section:
             "It stands",
             item.stands,
             stands,
-            "Change where it stands",
-            lambda p, v: standing(p, item.id, v),
+            step="Change where it stands",
+            edit=lambda p, v: standing(p, item.id, v),
         ),
         number_field(
             f"{item.id}/noise",
             "At 1 m, in the open",
             item.noise or 0.0,
-            lambda p, v: edits.changed(p, item.id, noise=v or None),
-            "dB(A)",
+            edit=lambda p, v: edits.changed(p, item.id, noise=v or None),
+            unit="dB(A)",
         ),
     ]
     heard = [
@@ -232,9 +232,9 @@ def _opening_field(item: Collector, display: Display) -> TextField:
         f"{item.id}/opening",
         "Opening has",
         NO_OPENING if item.opening is None else display.area(item.opening),
-        "Change the opening",
-        read,
-        lambda p, v: edits.changed(p, item.id, opening=v),
+        step="Change the opening",
+        read=read,
+        edit=lambda p, v: edits.changed(p, item.id, opening=v),
     )
 
 
@@ -275,7 +275,7 @@ def air(workspace: Workspace, item: Collector) -> Section:
                     "outside",
                     "Winter outdoors",
                     project.settings.outside,
-                    lambda p, v: edits.with_settings(p, outside=v),
+                    edit=lambda p, v: edits.with_settings(p, outside=v),
                 )
             )
             items.append(Fact("Heat blown out", f"{wanted.heat / 1000:.1f} kW while it runs"))

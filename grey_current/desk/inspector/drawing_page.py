@@ -32,7 +32,7 @@ def drawing_page(workspace: Workspace) -> Page:
             "Height",
             how.level,
             LEVELS,
-            "",
+            step="",
             act=lambda v: workspace.draw_with(level=v),
         )
     ]
@@ -44,7 +44,7 @@ def drawing_page(workspace: Workspace) -> Page:
             "Diameter",
             f"{how.diameter:.5f}" if how.diameter else "same",
             (("same", "as it goes on"), *sizes),
-            "",
+            step="",
             act=lambda v: workspace.draw_with(diameter=None if v == "same" else float(v)),
         ),
         ChoiceField(
@@ -52,7 +52,7 @@ def drawing_page(workspace: Workspace) -> Page:
             "Material",
             how.material or "same",
             (("same", "as it goes on"), *rigid),
-            "",
+            step="",
             act=lambda v: workspace.draw_with(material=None if v == "same" else v),
         ),
         ChoiceField(
@@ -60,7 +60,7 @@ def drawing_page(workspace: Workspace) -> Page:
             "Turns",
             "free" if how.free else "fittings",
             (("fittings", "30, 45, 60 or 90°"), ("free", "any angle")),
-            "",
+            step="",
             act=lambda v: workspace.draw_with(free=v == "free"),
         ),
     ]
@@ -85,8 +85,8 @@ def _height_field(workspace: Workspace) -> TextField:
         "draw/height",
         "Above the floor",
         shown,
-        "",
-        lambda t: parse_length_like(t, units, "Height of the duct", workspace.drawing.height),
+        step="",
+        read=lambda t: parse_length_like(t, units, "Height of the duct", workspace.drawing.height),
         act=lambda v: workspace.draw_with(height=v),
         say=Display(units).length,
     )

@@ -74,8 +74,8 @@ def _run_page(workspace: Workspace, run: Run, found: tuple[Finding, ...]) -> Pag
                 "Material",
                 run.material,
                 tuple((m.name, m.label) for m in catalogue().materials),
-                "Change the material",
-                lambda p, v: edits.with_material(p, run.id, v),
+                step="Change the material",
+                edit=lambda p, v: edits.with_material(p, run.id, v),
             ),
             pinned_field(run.id, run.pinned),
         ),
@@ -98,9 +98,9 @@ def _hose_field(run: Run, length: float, project: Project) -> TextField:
         f"{run.id}/length",
         "Hose length",
         Display(units).length(length),
-        "Change the hose",
-        lambda t: parse_length_like(t, units, "Hose length", length),
-        lambda p, v: edits.with_hose_length(p, run.id, v),
+        step="Change the hose",
+        read=lambda t: parse_length_like(t, units, "Hose length", length),
+        edit=lambda p, v: edits.with_hose_length(p, run.id, v),
         say=Display(units).length,
     )
 
@@ -117,8 +117,8 @@ def _diameter_field(project: Project, run: Run, display: Display) -> ChoiceField
         "Diameter",
         f"{run.diameter:.5f}",
         tuple((f"{size:.5f}", display.diameter(size)) for size in sizes),
-        "Change the diameter",
-        lambda p, v: edits.changed(p, run.id, diameter=float(v)),
+        step="Change the diameter",
+        edit=lambda p, v: edits.changed(p, run.id, diameter=float(v)),
     )
 
 
@@ -128,7 +128,10 @@ def _add_section(workspace: Workspace, run: Run) -> tuple[Section, ...]:
         return ()
     actions = [
         ActionField(
-            f"{run.id}/gate", "A gate on it", "Add a gate", lambda p: with_gate_on(p, run.id)[0]
+            f"{run.id}/gate",
+            "A gate on it",
+            step="Add a gate",
+            edit=lambda p: with_gate_on(p, run.id)[0],
         )
     ]
     if takes_stub(workspace.computed.paths, run.id):
@@ -137,9 +140,9 @@ def _add_section(workspace: Workspace, run: Run) -> tuple[Section, ...]:
             ActionField(
                 f"{run.id}/stub",
                 "A capped stub",
-                "Add a capped stub",
-                lambda p: with_capped_stub(p, run.id, size)[0],
-                "a wye on it, for a machine to come",
+                step="Add a capped stub",
+                edit=lambda p: with_capped_stub(p, run.id, size)[0],
+                detail="a wye on it, for a machine to come",
             )
         )
     return (Section("Add to it", tuple(actions)),)
@@ -160,9 +163,9 @@ def _size_field(run: Run, side: Literal["collector", "machine"], size: str) -> A
     return ActionField(
         f"{run.id}/carry-{side}",
         f"Carry {size} on, towards the {side}",
-        "Carry the size on",
-        lambda p: with_diameter_continued(p, run.id, side),
-        "over every duct to the next wye",
+        step="Carry the size on",
+        edit=lambda p: with_diameter_continued(p, run.id, side),
+        detail="over every duct to the next wye",
     )
 
 

@@ -25,8 +25,8 @@ from grey_current.units import (
     parse_volume,
 )
 
+# What a field makes of a project and the value that was given.
 Changed = Callable[[Project, Any], Project]
-"""What a field makes of a project and the value that was given."""
 
 
 @dataclass(frozen=True)
@@ -108,10 +108,10 @@ class Page:
 
 
 NOTHING = ("", "-", "–", "none", "not said", "any")
+# A length as it stands in a sentence: "I want to rip 8 ft boards".
 LENGTH_WITHIN = (
     r"-?\d[\d\s./,'\"’”½¼¾-]*(?:mm|cm|ft|feet|foot|inch(?:es)?|in|m)?(?:[\d\s./½¼¾-]+(?:in|\"|”))?"
 )
-"""A length as it stands in a sentence: "I want to rip 8 ft boards"."""
 
 # -- fields that many pages have
 
@@ -126,9 +126,9 @@ def length_field(
         key,
         label,
         say(value),
-        words,
-        lambda t: parse_length_like(t, units, label, value),
-        edit,
+        step=words,
+        read=lambda t: parse_length_like(t, units, label, value),
+        edit=edit,
         say=say,
     )
 
@@ -145,7 +145,7 @@ def offset_field(
         return -length if bare.startswith("-") else length
 
     say = Display(units).length
-    return TextField(key, label, say(value), step, read, edit, say=say)
+    return TextField(key, label, say(value), step=step, read=read, edit=edit, say=say)
 
 
 def wish_field(project: Project) -> TextField:
@@ -166,9 +166,9 @@ def wish_field(project: Project) -> TextField:
         "wish",
         "Longest board",
         shown,
-        "Change the longest board",
-        read,
-        lambda p, v: edits.with_settings(p, longest_board=v),
+        step="Change the longest board",
+        read=read,
+        edit=lambda p, v: edits.with_settings(p, longest_board=v),
         say=lambda v: "not said" if v is None else Display(units).length(v),
     )
 
@@ -190,9 +190,9 @@ def altitude_field(project: Project) -> TextField:
         "altitude",
         "Altitude",
         shown,
-        "Change the altitude",
-        read,
-        lambda p, v: edits.with_settings(p, altitude=v),
+        step="Change the altitude",
+        read=read,
+        edit=lambda p, v: edits.with_settings(p, altitude=v),
         say=lambda v: f"{v / size:.0f} {unit}",
     )
 
@@ -209,7 +209,12 @@ def number_field(key: str, label: str, value: float, edit: Changed, unit: str = 
             ) from None
 
     return TextField(
-        key, label, f"{value:g} {unit}".rstrip(), f"Change {label.lower()}", read, edit
+        key,
+        label,
+        f"{value:g} {unit}".rstrip(),
+        step=f"Change {label.lower()}",
+        read=read,
+        edit=edit,
     )
 
 
@@ -220,7 +225,13 @@ def temperature_field(
     units = project.settings.units
     say, step = Display(units).temperature, f"Change {label.lower()}"
     return TextField(
-        key, label, say(value), step, lambda t: parse_temperature(t, units, label), edit, say=say
+        key,
+        label,
+        say(value),
+        step=step,
+        read=lambda t: parse_temperature(t, units, label),
+        edit=edit,
+        say=say,
     )
 
 
@@ -229,7 +240,13 @@ def volume_field(project: Project, key: str, label: str, value: float, edit: Cha
     units = project.settings.units
     say, step = Display(units).volume, f"Change {label.lower()}"
     return TextField(
-        key, label, say(value), step, lambda t: parse_volume(t, units, label), edit, say=say
+        key,
+        label,
+        say(value),
+        step=step,
+        read=lambda t: parse_volume(t, units, label),
+        edit=edit,
+        say=say,
     )
 
 
@@ -238,7 +255,13 @@ def surface_field(project: Project, key: str, label: str, value: float, edit: Ch
     units = project.settings.units
     say, step = Display(units).surface, f"Change {label.lower()}"
     return TextField(
-        key, label, say(value), step, lambda t: parse_surface(t, units, label), edit, say=say
+        key,
+        label,
+        say(value),
+        step=step,
+        read=lambda t: parse_surface(t, units, label),
+        edit=edit,
+        say=say,
     )
 
 
@@ -248,9 +271,9 @@ def name_field(element: str, value: str) -> TextField:
         f"{element}/name",
         "Name",
         value,
-        "Rename",
-        str,
-        lambda p, v: edits.changed(p, element, name=v),
+        step="Rename",
+        read=str,
+        edit=lambda p, v: edits.changed(p, element, name=v),
     )
 
 
@@ -269,8 +292,8 @@ def choice(
         label,
         value,
         options,
-        words,
-        lambda p, v: edits.changed(p, element, **{field: v}),
+        step=words,
+        edit=lambda p, v: edits.changed(p, element, **{field: v}),
     )
 
 
@@ -289,7 +312,12 @@ def percent_field(key: str, label: str, value: float, edit: Changed, step: str =
             raise InputError(label, text, "write a number of per cent such as 0.5 %") from None
 
     return TextField(
-        key, label, f"{value * 100:g} %", step or f"Change {label.lower()}", read, edit
+        key,
+        label,
+        f"{value * 100:g} %",
+        step=step or f"Change {label.lower()}",
+        read=read,
+        edit=edit,
     )
 
 
@@ -303,6 +331,6 @@ def yes_no(
         label,
         "yes" if value else "no",
         options,
-        f"Change {label.lower()}",
-        lambda p, v: edits.changed(p, element, **{field: v == "yes"}),
+        step=f"Change {label.lower()}",
+        edit=lambda p, v: edits.changed(p, element, **{field: v == "yes"}),
     )

@@ -102,9 +102,9 @@ def _field(
     return ActionField(
         f"{owner}/lever-{number + 1}",
         improvement.words,
-        improvement.words,
-        improvement.edit,
-        detail,
+        step=improvement.words,
+        edit=improvement.edit,
+        detail=detail,
     )
 
 

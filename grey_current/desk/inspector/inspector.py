@@ -42,8 +42,8 @@ from grey_current.workspace.workspace import Workspace
 WIDTH = 296
 Editor = QLineEdit | QComboBox | QPushButton
 MOST_FINDINGS = 7
+# Letters of a value that never break over two lines.
 ONE_LINE = 24
-"""Letters of a value that never break over two lines."""
 
 
 class Inspector(QFrame):
@@ -56,8 +56,8 @@ class Inspector(QFrame):
         self.setObjectName("panel")
         self.workspace, self.colours, self._own_page = workspace, palette, own_page
         self.setFixedWidth(WIDTH)
+        # The editors on the page, by key.
         self.fields: dict[str, Editor] = {}
-        """The editors on the page, by key."""
         self._items: dict[str, Field] = {}
         self._complaints: dict[str, QLabel] = {}
         self._values: list[tuple[QLabel | None, QLabel, Mark | None]] = []

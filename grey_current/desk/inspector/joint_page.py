@@ -40,7 +40,7 @@ def joint_page(workspace: Workspace, point: Point, found: tuple[Finding, ...]) -
                 f"{point.id}/height",
                 "Height",
                 point.height,
-                lambda p, v: edits.changed(p, point.id, height=v),
+                edit=lambda p, v: edits.changed(p, point.id, height=v),
             ),
             *place_fields(workspace.project, point.id),
             *(_end_fields(point) if meeting == 1 else ()),
@@ -68,8 +68,8 @@ def _end_fields(point: Point) -> tuple[ChoiceField, ...]:
             "On its end",
             point.end,
             ends,
-            "Change the end",
-            lambda p, v: edits.changed(p, point.id, end=v),
+            step="Change the end",
+            edit=lambda p, v: edits.changed(p, point.id, end=v),
         ),
     )
 
@@ -83,16 +83,16 @@ def _turn_fields(point: Point, elbows: tuple[tuple[str, str], ...]) -> tuple[Cho
             "Where it turns",
             point.elbow,
             elbows,
-            "Change the elbow",
-            lambda p, v: edits.changed(p, point.id, elbow=v),
+            step="Change the elbow",
+            edit=lambda p, v: edits.changed(p, point.id, elbow=v),
         ),
         ChoiceField(
             f"{point.id}/radius",
             "Radius",
             f"{point.radius_ratio:g}",
             tuple((f"{r:g}", f"{r:g} diameters") for r in sizes),
-            "Change the elbow",
-            lambda p, v: edits.changed(p, point.id, radius_ratio=float(v)),
+            step="Change the elbow",
+            edit=lambda p, v: edits.changed(p, point.id, radius_ratio=float(v)),
         ),
     )
 
@@ -115,16 +115,18 @@ def _wye_fields(point: Point) -> tuple[ChoiceField, ...]:
             "Joined by",
             "box" if point.splitter else "wye",
             joins,
-            "Change the wye",
-            lambda p, v: edits.changed(p, point.id, splitter=v == "box"),
+            step="Change the wye",
+            edit=lambda p, v: edits.changed(p, point.id, splitter=v == "box"),
         ),
         ChoiceField(
             f"{point.id}/angle",
             "Angle of entry",
             now,
             angles,
-            "Change the wye",
-            lambda p, v: edits.changed(p, point.id, wye_angle=None if v == "drawn" else float(v)),
+            step="Change the wye",
+            edit=lambda p, v: edits.changed(
+                p, point.id, wye_angle=None if v == "drawn" else float(v)
+            ),
         ),
     )
 
@@ -137,9 +139,9 @@ def _joint_actions(paths: AirPaths, point: Point) -> tuple[ActionField, ...]:
             ActionField(
                 f"{point.id}/clean-out",
                 "A clean-out below it",
-                "Add a clean-out",
-                lambda p: with_clean_out(p, point.id),
-                "a tee with a cap, for what falls down the drop",
+                step="Add a clean-out",
+                edit=lambda p: with_clean_out(p, point.id),
+                detail="a tee with a cap, for what falls down the drop",
             )
         )
     if takes_sweep(paths, point.id):
@@ -147,9 +149,9 @@ def _joint_actions(paths: AirPaths, point: Point) -> tuple[ActionField, ...]:
             ActionField(
                 f"{point.id}/sweep",
                 "A floor sweep under it",
-                "Add a floor sweep",
-                lambda p: with_sweep(p, point.id)[0],
-                "drop, gate and sweep at the main's end",
+                step="Add a floor sweep",
+                edit=lambda p: with_sweep(p, point.id)[0],
+                detail="drop, gate and sweep at the main's end",
             )
         )
     return tuple(made)

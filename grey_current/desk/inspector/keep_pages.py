@@ -177,8 +177,8 @@ def _reading_items(workspace: Workspace, found: HowSure | None) -> list[Item]:
             "Bands",
             "yes" if project.keep.applied else "no",
             (("yes", "follow the readings"), ("no", "as the tables say")),
-            "Follow the readings or not",
-            lambda p, v: with_keep(p, applied=v == "yes"),
+            step="Follow the readings or not",
+            edit=lambda p, v: with_keep(p, applied=v == "yes"),
         )
     ]
     told = {item.number: item for item in found.logged} if found is not None else {}
@@ -195,7 +195,10 @@ def _reading_items(workspace: Workspace, found: HowSure | None) -> list[Item]:
             away = _away(number)
             items.append(
                 ActionField(
-                    f"reading-{number}/away", f"Delete reading {number}", "Delete a reading", away
+                    f"reading-{number}/away",
+                    f"Delete reading {number}",
+                    step="Delete a reading",
+                    edit=away,
                 )
             )
     return items
@@ -216,7 +219,7 @@ def reading_items(workspace: Workspace, kind: ReadingKind, machine: str, place: 
     if instrument is not None and kind in instrument.kind.reads:
         label = f"Take it from the {instrument.kind.name}"
         act = partial(workspace.take_figure, (kind, machine, place))
-        items.append(ActionField(f"take/{kind}/{machine}/{place}", label, "", act=act))
+        items.append(ActionField(f"take/{kind}/{machine}/{place}", label, step="", act=act))
     return items
 
 
@@ -239,9 +242,9 @@ def reading_field(workspace: Workspace, kind: ReadingKind, machine: str, place: 
         f"read/{kind}/{machine}/{place}",
         "You read",
         "",
-        "Log a reading",
-        read,
-        edit,
+        step="Log a reading",
+        read=read,
+        edit=edit,
         say=lambda value: "" if value is None else figure(display, kind, value),
     )
 
@@ -290,9 +293,9 @@ def _holds_section(workspace: Workspace, machine: str) -> Section:
         ActionField(
             f"holds-{number}",
             item.improvement.words,
-            item.improvement.words,
-            item.improvement.edit,
-            f"+{display.airflow(item.improvement.gain)}; half of it or more in "
+            step=item.improvement.words,
+            edit=item.improvement.edit,
+            detail=f"+{display.airflow(item.improvement.gain)}; half of it or more in "
             f"{share_words(item.kept)} of such shops. "
             f"Enough air: {share_words(item.before)} before, {share_words(item.met)} then"
             + "".join(f"; {cost}" for cost in item.improvement.costs[:2]),

@@ -14,9 +14,9 @@ def kept_designs_section(workspace: Workspace) -> Section:
         ActionField(
             "keep-design",
             "Keep this design",
-            "Keep this design",
-            lambda p: kept_designs.kept(p)[0],
-            "to go back to, or to compare with",
+            step="Keep this design",
+            edit=lambda p: kept_designs.kept(p)[0],
+            detail="to go back to, or to compare with",
         )
     ]
     for kept_design in workspace.project.kept_designs:
@@ -36,28 +36,28 @@ def _of_kept_design(workspace: Workspace, kept_design: KeptDesign) -> list[Item]
             f"{kept_design.id}/design-name",
             "Name",
             kept_design.name,
-            "Rename a design",
-            str,
-            lambda p, v: kept_designs.renamed(p, kept_design.id, v),
+            step="Rename a design",
+            read=str,
+            edit=lambda p, v: kept_designs.renamed(p, kept_design.id, v),
         ),
         ActionField(
             f"{kept_design.id}/compare",
             words,
-            "",
+            step="",
             act=lambda: workspace.compare(None if shown else kept_design.id),
         ),
         ActionField(
             f"{kept_design.id}/bring-back",
             f"Bring {kept_design.name} back",
-            f"Bring {kept_design.name} back",
-            lambda p: kept_designs.brought_back(p, kept_design.id),
-            "what is drawn now is kept first",
+            step=f"Bring {kept_design.name} back",
+            edit=lambda p: kept_designs.brought_back(p, kept_design.id),
+            detail="what is drawn now is kept first",
         ),
         ActionField(
             f"{kept_design.id}/drop",
             f"Delete {kept_design.name}",
-            f"Delete {kept_design.name}",
-            lambda p: kept_designs.dropped(p, kept_design.id),
+            step=f"Delete {kept_design.name}",
+            edit=lambda p: kept_designs.dropped(p, kept_design.id),
         ),
     ]
     return made

@@ -56,8 +56,8 @@ def laying_sections(workspace: Workspace) -> tuple[Section, ...]:
             "Through walls",
             "yes" if choices.through_walls else "no",
             HOLES,
-            STEP,
-            lambda p, v: with_laying(p, through_walls=v == "yes"),
+            step=STEP,
+            edit=lambda p, v: with_laying(p, through_walls=v == "yes"),
         ),
     ]
     if choices.through_walls:
@@ -67,7 +67,7 @@ def laying_sections(workspace: Workspace) -> tuple[Section, ...]:
     pinned = sum(run.pinned for run in project.runs) + sum(point.pinned for point in project.points)
     if pinned:
         items.append(Fact("Pinned", "1 thing stays" if pinned == 1 else f"{pinned} things stay"))
-        items.append(ActionField("laying/unpin", "Unpin all", "Unpin all", unpinned))
+        items.append(ActionField("laying/unpin", "Unpin all", step="Unpin all", edit=unpinned))
     return (Section("How they may run", tuple(items)),)
 
 
@@ -83,7 +83,7 @@ def ask_section(workspace: Workspace) -> tuple[Section, ...]:
 
 def _ask(workspace: Workspace, kind: OfferKind, collector: str = "") -> ActionField:
     key = f"{collector}/ask-{kind}" if collector else f"ask-{kind}"
-    return ActionField(key, TITLES[kind], "", act=lambda: workspace.ask_for(kind, collector))
+    return ActionField(key, TITLES[kind], step="", act=lambda: workspace.ask_for(kind, collector))
 
 
 def place_question(workspace: Workspace, collector: str) -> Section:
@@ -114,7 +114,12 @@ def _choice(
     field: str, label: str, value: str, options: tuple[tuple[str, str], ...]
 ) -> ChoiceField:
     return ChoiceField(
-        f"laying/{field}", label, value, options, STEP, lambda p, v: with_laying(p, **{field: v})
+        f"laying/{field}",
+        label,
+        value,
+        options,
+        step=STEP,
+        edit=lambda p, v: with_laying(p, **{field: v}),
     )
 
 
@@ -125,9 +130,11 @@ def _height_field(project: Project) -> TextField:
         "laying/wall_height",
         "Above the floor",
         say(project.laying.wall_height),
-        STEP,
-        lambda t: parse_length_like(t, units, "Height of the ducts", project.laying.wall_height),
-        lambda p, v: with_laying(p, wall_height=v),
+        step=STEP,
+        read=lambda t: parse_length_like(
+            t, units, "Height of the ducts", project.laying.wall_height
+        ),
+        edit=lambda p, v: with_laying(p, wall_height=v),
         say=say,
     )
 
@@ -138,9 +145,9 @@ def _sizes_field(project: Project) -> TextField:
         "laying/sizes",
         "Sizes",
         _sizes_words(project, project.laying.sizes),
-        STEP,
-        lambda text: _read_sizes(project, text),
-        lambda p, v: with_laying(p, sizes=v),
+        step=STEP,
+        read=lambda text: _read_sizes(project, text),
+        edit=lambda p, v: with_laying(p, sizes=v),
         say=lambda v: _sizes_words(project, v),
     )
 

@@ -26,8 +26,8 @@ from grey_current.work.day_text import day_words
 from grey_current.workspace.workspace import Workspace
 
 LATEST, LATEST_MONTHS = 8, 3
+# Days within which something that is due stands out.
 SOON = 7
-"""Days within which something that is due stands out."""
 
 
 def coming_section(project: Project, found: HowSure | None) -> Section:
@@ -62,7 +62,11 @@ def logbook_section(workspace: Workspace) -> Section:
     if project.work.day:
         words = day_words(project, project.work.day)
         edit = _logs_day(workspace.assessment)
-        items.append(ActionField("log-day", "Log today's work", "Log a day's work", edit, words))
+        items.append(
+            ActionField(
+                "log-day", "Log today's work", step="Log a day's work", edit=edit, detail=words
+            )
+        )
     else:
         items.append(Fact("", "Plan a day at the Work stage to log it here with one click."))
     items.append(_noticed(None))
@@ -72,9 +76,21 @@ def logbook_section(workspace: Workspace) -> Section:
         items.append(Fact("", f"{len(lines) - LATEST} earlier lines: File, Export, Logbook."))
     if lines:
         items += [
-            TextField("strike", "Strike out line", "", "Strike out a line", _number, without_entry),
             TextField(
-                "redate", "Line and its date", "", "Change a line's date", _number_and_date, _dated
+                "strike",
+                "Strike out line",
+                "",
+                step="Strike out a line",
+                read=_number,
+                edit=without_entry,
+            ),
+            TextField(
+                "redate",
+                "Line and its date",
+                "",
+                step="Change a line's date",
+                read=_number_and_date,
+                edit=_dated,
             ),
         ]
     return Section("Logbook", tuple(items))
@@ -105,7 +121,7 @@ def _done(kind: EntryKind, place: str, label: str, step: str) -> ActionField:
     def edit(project: Project) -> Project:
         return with_entries(project, (made_entry(project, kind, datetime.date.today(), place),))
 
-    return ActionField(f"log/{kind}/{place}", label, step, edit)
+    return ActionField(f"log/{kind}/{place}", label, step=step, edit=edit)
 
 
 def _emptied(project: Project, place: str) -> TextField:
@@ -128,7 +144,12 @@ def _emptied(project: Project, place: str) -> TextField:
         )
 
     return TextField(
-        f"log/bin emptied/{place}", "Bin emptied, held", "", "Log an emptied bin", read, edit
+        f"log/bin emptied/{place}",
+        "Bin emptied, held",
+        "",
+        step="Log an emptied bin",
+        read=read,
+        edit=edit,
     )
 
 
@@ -146,7 +167,12 @@ def _noticed(place: str | None) -> TextField:
         )
 
     return TextField(
-        f"log/noticed/{place or ''}", "Noticed today", "", "Log what was noticed", read, edit
+        f"log/noticed/{place or ''}",
+        "Noticed today",
+        "",
+        step="Log what was noticed",
+        read=read,
+        edit=edit,
     )
 
 

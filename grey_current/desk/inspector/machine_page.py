@@ -143,19 +143,22 @@ def _place_section(workspace: Workspace, machine: Machine) -> Section:
             f"{ident}/turn",
             "Turned",
             machine.turn,
-            lambda p, v: edits.changed(p, ident, turn=v),
-            "°",
+            edit=lambda p, v: edits.changed(p, ident, turn=v),
+            unit="°",
         ),
         ActionField(
-            f"{ident}/quarter", "Rotate 90°", "Rotate", lambda p: edits.turned(p, (ident,), 90)
+            f"{ident}/quarter",
+            "Rotate 90°",
+            step="Rotate",
+            edit=lambda p: edits.turned(p, (ident,), 90),
         ),
         _feed(machine),
         yes_no(ident, "wheels", "On wheels", machine.wheels),
         ActionField(
             f"{ident}/park",
             "Add a parked place",
-            "Add a parked place",
-            lambda p: edits.parked(p, ident, machine.width + 0.3, 0.0),
+            step="Add a parked place",
+            edit=lambda p: edits.parked(p, ident, machine.width + 0.3, 0.0),
         ),
     )
     return Section("Where it stands", items)
@@ -170,8 +173,8 @@ def _feed(machine: Machine) -> ChoiceField:
         "Feed",
         value,
         options,
-        "Change the feed",
-        lambda p, v: edits.changed(p, machine.id, feed=None if v == "none" else float(v)),
+        step="Change the feed",
+        edit=lambda p, v: edits.changed(p, machine.id, feed=None if v == "none" else float(v)),
     )
 
 
@@ -184,35 +187,35 @@ def _body_section(workspace: Workspace, machine: Machine) -> Section:
             f"{ident}/width",
             "Width",
             machine.width,
-            lambda p, v: edits.changed(p, ident, width=v),
+            edit=lambda p, v: edits.changed(p, ident, width=v),
         ),
         length_field(
             project,
             f"{ident}/depth",
             "Depth",
             machine.depth,
-            lambda p, v: edits.changed(p, ident, depth=v),
+            edit=lambda p, v: edits.changed(p, ident, depth=v),
         ),
         length_field(
             project,
             f"{ident}/table",
             "Table height",
             machine.table_height,
-            lambda p, v: edits.changed(p, ident, table_height=v),
+            edit=lambda p, v: edits.changed(p, ident, table_height=v),
         ),
         length_field(
             project,
             f"{ident}/height",
             "Overall height",
             height,
-            lambda p, v: edits.changed(p, ident, height=v),
+            edit=lambda p, v: edits.changed(p, ident, height=v),
         ),
         length_field(
             project,
             f"{ident}/lane",
             "Widest stock",
             machine.lane_width,
-            lambda p, v: edits.changed(p, ident, lane_width=v),
+            edit=lambda p, v: edits.changed(p, ident, lane_width=v),
         ),
         yes_no(
             ident, "takes_sheets", "Full sheets", machine.takes_sheets, ("go over it", "do not")
@@ -237,9 +240,9 @@ def service_field(machine: Machine | Collector) -> TextField:
         f"{machine.id}/service",
         "Keep free",
         value,
-        "Change the service sides",
-        read,
-        lambda p, v: edits.changed(p, machine.id, service=v),
+        step="Change the service sides",
+        read=read,
+        edit=lambda p, v: edits.changed(p, machine.id, service=v),
     )
 
 
@@ -254,13 +257,13 @@ def _work_section(
             f"{ident}/uses",
             "Uses a week",
             machine.uses_per_week,
-            lambda p, v: edits.changed(p, ident, uses_per_week=v),
+            edit=lambda p, v: edits.changed(p, ident, uses_per_week=v),
         ),
         number_field(
             f"{ident}/minutes",
             "Minutes a time",
             machine.minutes_per_use,
-            lambda p, v: edits.changed(p, ident, minutes_per_use=v),
+            edit=lambda p, v: edits.changed(p, ident, minutes_per_use=v),
         ),
         yes_no(
             ident, "priority", "Air", machine.priority, ("must never run short", "may run short")
@@ -271,15 +274,15 @@ def _work_section(
             f"{ident}/volts",
             "Motor on",
             machine.volts or 0.0,
-            lambda p, v: edits.changed(p, ident, volts=v or None),
-            "V",
+            edit=lambda p, v: edits.changed(p, ident, volts=v or None),
+            unit="V",
         ),
         number_field(
             f"{ident}/amps",
             "It draws",
             machine.amps or 0.0,
-            lambda p, v: edits.changed(p, ident, amps=v or None),
-            "A",
+            edit=lambda p, v: edits.changed(p, ident, amps=v or None),
+            unit="A",
         ),
     ]
     if circuits:
@@ -289,8 +292,8 @@ def _work_section(
                 "Circuit",
                 machine.circuit or "",
                 (("", "the nearest outlet's"), *circuits),
-                "Change the circuit",
-                lambda p, v: edits.changed(p, ident, circuit=v or None),
+                step="Change the circuit",
+                edit=lambda p, v: edits.changed(p, ident, circuit=v or None),
             )
         )
     items.append(
@@ -299,7 +302,7 @@ def _work_section(
             f"{ident}/litres",
             "Chips an hour",
             machine.chip_litres_per_hour or 0.0,
-            lambda p, v: edits.changed(p, ident, chip_litres_per_hour=v or None),
+            edit=lambda p, v: edits.changed(p, ident, chip_litres_per_hour=v or None),
         )
     )
     if machine.note:
@@ -313,6 +316,6 @@ def _cutter(machine: Machine) -> ChoiceField:
         "Cutter",
         machine.cutter or "none",
         CUTTERS,
-        "Change the cutter",
-        lambda p, v: edits.changed(p, machine.id, cutter=None if v == "none" else v),
+        step="Change the cutter",
+        edit=lambda p, v: edits.changed(p, machine.id, cutter=None if v == "none" else v),
     )

@@ -29,9 +29,9 @@ def made_sections(workspace: Workspace, element: str) -> list[Section]:
                 ActionField(
                     f"make/{name}/{element}",
                     chosen.title,
-                    f"Make a {chosen.title.lower()}",
-                    _maker(workspace, name, element),
-                    chosen.purpose.lower(),
+                    step=f"Make a {chosen.title.lower()}",
+                    edit=_maker(workspace, name, element),
+                    detail=chosen.purpose.lower(),
                 )
             )
     return [*sections, *([Section("Make it yourself", tuple(offers))] if offers else [])]
@@ -50,9 +50,9 @@ def _made_section(workspace: Workspace, item: ShopMade) -> Section:
             f"made/{item.template}/{item.element}/{asked.name}",
             asked.label,
             say(asked, item.figures.get(asked.name, asked.default), display),
-            f"Change the {chosen.title.lower()}",
-            _reader(asked, display),
-            _changer(workspace, item, asked.name),
+            step=f"Change the {chosen.title.lower()}",
+            read=_reader(asked, display),
+            edit=_changer(workspace, item, asked.name),
             say=_sayer(asked, display),
         )
         for asked in chosen.asks
@@ -65,15 +65,15 @@ def _made_section(workspace: Workspace, item: ShopMade) -> Section:
         ActionField(
             f"drawing/{item.template}/{item.element}",
             "Save its drawing…",
-            "",
+            step="",
             act=lambda: workspace.save_drawing(item.template, dict(item.figures)),
             detail="SVG, to print true to scale",
         ),
         ActionField(
             f"unmake/{item.template}/{item.element}",
             "Buy it instead" if item.replaces else "Do without it",
-            "Take a shop-made thing off the list",
-            lambda p: bought_instead(p, item.template, item.element),
+            step="Take a shop-made thing off the list",
+            edit=lambda p: bought_instead(p, item.template, item.element),
         ),
     ]
     return Section(chosen.title, tuple(fields))

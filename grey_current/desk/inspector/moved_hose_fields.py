@@ -50,8 +50,10 @@ def serves_section(workspace: Workspace, run: Run) -> tuple[Section, ...]:
                 "Also carry it to",
                 "",
                 (("", "choose…"), *free),
-                "Carry the hose to one more",
-                lambda p, v: edits.changed(p, run.id, also_serves=(*p.run[run.id].also_serves, v)),
+                step="Carry the hose to one more",
+                edit=lambda p, v: edits.changed(
+                    p, run.id, also_serves=(*p.run[run.id].also_serves, v)
+                ),
             )
         )
     made = [Section("Carried to", tuple(items))] if items else []
@@ -70,8 +72,8 @@ def _no_longer(run: Run, ref: str, name: str) -> ActionField:
     return ActionField(
         f"{run.id}/no-longer-{ref}",
         f"Remove the {name.lower()} from this hose",
-        "Remove a machine from the hose",
-        lambda p: edits.changed(p, run.id, also_serves=rest),
+        step="Remove a machine from the hose",
+        edit=lambda p: edits.changed(p, run.id, also_serves=rest),
     )
 
 
@@ -85,15 +87,15 @@ def _moving_section(project: Project, run: Run) -> Section:
             "Fastened by",
             run.coupling,
             couplings,
-            "Change the connectors",
-            lambda p, v: edits.changed(p, run.id, coupling=v, swap_seconds=None),
+            step="Change the connectors",
+            edit=lambda p, v: edits.changed(p, run.id, coupling=v, swap_seconds=None),
         ),
         number_field(
             f"{run.id}/seconds",
             "Each swap",
             run.swap_seconds or usual,
-            lambda p, v: edits.changed(p, run.id, swap_seconds=v),
-            "s",
+            edit=lambda p, v: edits.changed(p, run.id, swap_seconds=v),
+            unit="s",
         ),
         Fact("Swaps a week", f"about {cost.each_week:.0f}"),
         Fact("Time for them", f"{cost.minutes:.0f} min a week"),

@@ -16,8 +16,8 @@ from grey_current.desk.inspector.shop_pages import shop_page
 from grey_current.shop.collectors import Collector
 from grey_current.workspace.workspace import Workspace
 
+# A stage's own page; None where it has nothing of its own to say about what is selected.
 StagePage = Callable[[Workspace], Page | None]
-"""A stage's own page; None where it has nothing of its own to say about what is selected."""
 
 
 def page(workspace: Workspace, own: StagePage) -> Page:

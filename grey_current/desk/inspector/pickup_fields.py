@@ -57,8 +57,8 @@ def _new(machine: Machine) -> Section:
         ActionField(
             f"{machine.id}/add-{kind}",
             f"Add a {name.lower()}",
-            f"Add a {name.lower()}",
-            lambda p, kind=kind: with_new_pickup(p, machine.id, kind),  # type: ignore[misc]
+            step=f"Add a {name.lower()}",
+            edit=lambda p, kind=kind: with_new_pickup(p, machine.id, kind),  # type: ignore[misc]
         )
         for kind, name in NEW_PICKUPS.items()
     ]
@@ -78,8 +78,8 @@ def _turning_over(machine: Machine) -> TextField:
         f"{machine.id}/turn_over",
         "Turning over takes",
         seconds,
-        lambda p, v: edits.changed(p, machine.id, turn_over=v),
-        "s",
+        edit=lambda p, v: edits.changed(p, machine.id, turn_over=v),
+        unit="s",
     )
 
 
@@ -90,17 +90,17 @@ def _section(project: Project, machine: Machine, pickup: Pickup) -> Section:
         "Own fan",
         "own" if pickup.own_fan else "none",
         (("none", "none"), ("own", "a chip fan")),
-        STEP,
-        lambda p, v: edits.with_pickup(p, ref, own_fan=chip_fan() if v == "own" else None),
+        step=STEP,
+        edit=lambda p, v: edits.with_pickup(p, ref, own_fan=chip_fan() if v == "own" else None),
     )
     items: list[Item] = [
         TextField(
             f"{ref}/name",
             "Name",
             pickup.name,
-            "Rename",
-            str,
-            lambda p, v: edits.with_pickup(p, ref, name=v),
+            step="Rename",
+            read=str,
+            edit=lambda p, v: edits.with_pickup(p, ref, name=v),
         ),
         _length(project, ref, "port", "Port across", pickup.port),
         _length(project, ref, "height", "Port height", pickup.height),
@@ -111,8 +111,8 @@ def _section(project: Project, machine: Machine, pickup: Pickup) -> Section:
             "Opens",
             pickup.opening,
             OPENINGS,
-            STEP,
-            lambda p, v: edits.with_pickup(p, ref, opening=v),
+            step=STEP,
+            edit=lambda p, v: edits.with_pickup(p, ref, opening=v),
         ),
         *_intake(project, ref, pickup),
         *_capture(project, ref, pickup),
@@ -122,8 +122,8 @@ def _section(project: Project, machine: Machine, pickup: Pickup) -> Section:
             "Its port",
             "moves" if pickup.tilts else "stays",
             (("stays", "stays still"), ("moves", "moves with it")),
-            STEP,
-            lambda p, v: edits.with_pickup(p, ref, tilts=v == "moves"),
+            step=STEP,
+            edit=lambda p, v: edits.with_pickup(p, ref, tilts=v == "moves"),
         ),
     ]
     if pickup.tilts:
@@ -132,8 +132,8 @@ def _section(project: Project, machine: Machine, pickup: Pickup) -> Section:
         ActionField(
             f"{ref}/remove",
             "Delete this pickup",
-            "Delete a pickup",
-            lambda p: without_pickup(p, ref),
+            step="Delete a pickup",
+            edit=lambda p: without_pickup(p, ref),
         )
     )
     return Section(f"Pickup: {pickup.name.lower()}", tuple(items))
@@ -145,8 +145,8 @@ def _length(project: Project, ref: str, field: str, label: str, value: float) ->
         f"{ref}/{field}",
         label,
         value,
-        lambda p, v: edits.with_pickup(p, ref, **{field: v}),
-        STEP,
+        edit=lambda p, v: edits.with_pickup(p, ref, **{field: v}),
+        step=STEP,
     )
 
 
@@ -156,8 +156,8 @@ def _offset(project: Project, ref: str, field: str, label: str, value: float) ->
         f"{ref}/{field}",
         label,
         value,
-        lambda p, v: edits.with_pickup(p, ref, **{field: v}),
-        STEP,
+        edit=lambda p, v: edits.with_pickup(p, ref, **{field: v}),
+        step=STEP,
     )
 
 
@@ -166,7 +166,12 @@ def _intake(project: Project, ref: str, pickup: Pickup) -> list[Item]:
     display, units = Display(project.settings.units), project.settings.units
     intake = pickup.intake
     way = ChoiceField(
-        f"{ref}/intake", "Intake by", intake.by, INTAKES, STEP, lambda p, v: with_intake(p, ref, v)
+        f"{ref}/intake",
+        "Intake by",
+        intake.by,
+        INTAKES,
+        step=STEP,
+        edit=lambda p, v: with_intake(p, ref, v),
     )
     if isinstance(intake, FreeArea):
         return [
@@ -180,25 +185,25 @@ def _intake(project: Project, ref: str, pickup: Pickup) -> list[Item]:
             f"{ref}/measured-airflow",
             "It draws",
             display.airflow(intake.airflow),
-            STEP,
-            lambda t: parse_airflow(t, units, "It draws"),
-            _figure(ref, "airflow"),
+            step=STEP,
+            read=lambda t: parse_airflow(t, units, "It draws"),
+            edit=_figure(ref, "airflow"),
             say=display.airflow,
         ),
         number_field(
             f"{ref}/measured-pressure",
             "At a suction of",
             round(intake.static_pressure / size, 2),
-            lambda p, v: with_intake_figure(p, ref, static_pressure=v * size),
-            unit,
+            edit=lambda p, v: with_intake_figure(p, ref, static_pressure=v * size),
+            unit=unit,
         ),
         ChoiceField(
             f"{ref}/measured-in",
             "Measured in",
             "here" if intake.density is None else "standard",
             (("here", "this shop's air"), ("standard", "standard air")),
-            STEP,
-            lambda p, v: with_intake_figure(
+            step=STEP,
+            edit=lambda p, v: with_intake_figure(
                 p, ref, density=None if v == "here" else STANDARD_DENSITY
             ),
         ),
@@ -216,8 +221,10 @@ def _capture(project: Project, ref: str, pickup: Pickup) -> list[Item]:
         "Fine dust",
         "known" if pickup.capture else "unknown",
         (("unknown", "not said"), ("known", "released near it")),
-        STEP,
-        lambda p, v: with_capture(p, ref, capture=None) if v == "unknown" else with_capture(p, ref),
+        step=STEP,
+        edit=lambda p, v: (
+            with_capture(p, ref, capture=None) if v == "unknown" else with_capture(p, ref)
+        ),
     )
     if pickup.capture is None:
         return [known]
@@ -234,15 +241,15 @@ def _capture(project: Project, ref: str, pickup: Pickup) -> list[Item]:
             f"{ref}/distance",
             "Off its opening",
             c.distance,
-            lambda p, v: with_capture(p, ref, distance=v),
-            STEP,
+            edit=lambda p, v: with_capture(p, ref, distance=v),
+            step=STEP,
         ),
         number_field(
             f"{ref}/velocity",
             "Caught from",
             round(c.velocity / size, 0 if us else 2),
-            lambda p, v: with_capture(p, ref, velocity=v * size),
-            unit,
+            edit=lambda p, v: with_capture(p, ref, velocity=v * size),
+            unit=unit,
         ),
         area_field(project, f"{ref}/mouth", "Opening", c.area, figure("area")),
         ChoiceField(
@@ -250,8 +257,8 @@ def _capture(project: Project, ref: str, pickup: Pickup) -> list[Item]:
             "Round it",
             "flanged" if c.flanged else "open",
             (("open", "nothing"), ("flanged", "a flange")),
-            STEP,
-            lambda p, v: with_capture(p, ref, flanged=v == "flanged"),
+            step=STEP,
+            edit=lambda p, v: with_capture(p, ref, flanged=v == "flanged"),
         ),
     ]
 
@@ -261,4 +268,6 @@ def area_field(project: Project, key: str, label: str, value: float, edit: Chang
     unit, size = ("sq in", INCH**2) if project.settings.units == "us" else ("cm²", 1e-4)
     shown = value / size
     digits = max(0, 3 - math.ceil(math.log10(shown))) if shown > 0 else 0
-    return number_field(key, label, round(shown, digits), lambda p, v: edit(p, v * size), unit)
+    return number_field(
+        key, label, round(shown, digits), edit=lambda p, v: edit(p, v * size), unit=unit
+    )

@@ -23,16 +23,16 @@ def place_fields(project: Project, ref: str) -> tuple[Item, ...]:
             f"{ref}/left",
             "From the left",
             here[0],
-            lambda p, v: with_measured(p, ref, left=v),
-            STEP,
+            edit=lambda p, v: with_measured(p, ref, left=v),
+            step=STEP,
         ),
         offset_field(
             project,
             f"{ref}/low",
             "From below",
             here[1],
-            lambda p, v: with_measured(p, ref, low=v),
-            STEP,
+            edit=lambda p, v: with_measured(p, ref, low=v),
+            step=STEP,
         ),
     )
 
@@ -53,6 +53,6 @@ def along_field(project: Project, item: Opening) -> Item:
         f"{item.id}/along",
         "From the corner",
         along,
-        lambda p, v: with_along_wall(p, item.id, v),
-        STEP,
+        edit=lambda p, v: with_along_wall(p, item.id, v),
+        step=STEP,
     )

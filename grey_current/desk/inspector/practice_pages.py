@@ -43,6 +43,7 @@ from grey_current.shop.names import Names
 from grey_current.workspace.workspace import Workspace
 
 LATEST_ACTS = 12
+# Which faults one looks for at which kind of thing.
 LOOK_AT: dict[str, tuple[str, ...]] = {
     "collector": ("filter loaded", "separator plugged", "fan weak"),
     "pickup": ("inlet wrapped",),
@@ -51,7 +52,6 @@ LOOK_AT: dict[str, tuple[str, ...]] = {
     "gate": ("gate open",),
     "shop": ("gates leaking", "ducts leaking"),
 }
-"""Which faults one looks for at which kind of thing."""
 
 
 def practice_sections(workspace: Workspace, found: HowSure | None) -> list[Section]:
@@ -73,7 +73,10 @@ def practice_sections(workspace: Workspace, found: HowSure | None) -> list[Secti
         items += [Fact("", line.strip()) for line in lines]
         items.append(
             ActionField(
-                "practice/keep", "Go on with it as an ordinary shop", "End the practice", _ordinary
+                "practice/keep",
+                "Go on with it as an ordinary shop",
+                step="End the practice",
+                edit=_ordinary,
             )
         )
     else:
@@ -86,7 +89,9 @@ def practice_sections(workspace: Workspace, found: HowSure | None) -> list[Secti
         )
         items += look_items(project, "shop", "")
         items.append(
-            ActionField("practice/done", "I am done: what was it?", "End the practice", done)
+            ActionField(
+                "practice/done", "I am done: what was it?", step="End the practice", edit=done
+            )
         )
     acts = [act for act in practice.acts if act.kind != "done"]
     sections = [Section("Practice", tuple(items))]
@@ -124,9 +129,9 @@ def look_items(project: Project, thing: str, place: str) -> list[Item]:
                 ActionField(
                     f"mend/{kind}/{place}",
                     f"Mend it ({mend:.0f} min)",
-                    "Mend",
-                    lambda p, kind=kind: mended(p, kind, place),  # type: ignore[misc]
-                    f"Found: {words}",
+                    step="Mend",
+                    edit=lambda p, kind=kind: mended(p, kind, place),  # type: ignore[misc]
+                    detail=f"Found: {words}",
                 )
             )
             continue
@@ -134,9 +139,9 @@ def look_items(project: Project, thing: str, place: str) -> list[Item]:
             ActionField(
                 f"look/{kind}/{place}",
                 f"Look ({look:.0f} min)",
-                "Look",
-                lambda p, kind=kind: looked(p, kind, place),  # type: ignore[misc]
-                f"whether {words}",
+                step="Look",
+                edit=lambda p, kind=kind: looked(p, kind, place),  # type: ignore[misc]
+                detail=f"whether {words}",
             )
         )
     return items
@@ -147,8 +152,8 @@ def measure_action(kind: ReadingKind, machine: str, place: str) -> ActionField:
     return ActionField(
         f"measure/{kind}/{machine}/{place}",
         f"Hold the instrument there ({MEASURE_MINUTES[kind]:.0f} min)",
-        "Measure",
-        lambda p: measured(p, (kind, machine, place)),
+        step="Measure",
+        edit=lambda p: measured(p, (kind, machine, place)),
     )
 
 
@@ -161,8 +166,8 @@ def _where(project: Project, said: Complaint) -> ChoiceField:
             "most at",
             said.machine or "",
             (("", "alike"), *((m, names.of(m)) for m in project.machine)),
-            "Say where it is worst",
-            lambda p, v: with_complaint(p, said.kind, v or None, said.since),
+            step="Say where it is worst",
+            edit=lambda p, v: with_complaint(p, said.kind, v or None, said.since),
         )
     others = ((m, names.of(m)) for m in project.machine if m != said.machine)
     return ChoiceField(
@@ -170,8 +175,8 @@ def _where(project: Project, said: Complaint) -> ChoiceField:
         "and",
         said.besides or "",
         (("", "no other"), *others),
-        "Say which other is weaker",
-        lambda p, v: with_complaint(p, said.kind, said.machine, said.since, v or None),
+        step="Say which other is weaker",
+        edit=lambda p, v: with_complaint(p, said.kind, said.machine, said.since, v or None),
     )
 
 
@@ -194,7 +199,9 @@ def complaint_section(project: Project) -> Section:
         return with_complaint(project, kind, machine or None, since)
 
     items: list[Item] = [
-        ChoiceField("complaint", "Problems", now, tuple(options), "Say what is wrong", edit)
+        ChoiceField(
+            "complaint", "Problems", now, tuple(options), step="Say what is wrong", edit=edit
+        )
     ]
     if complaint is not None and complaint.kind in ("weaker everywhere", "only one machine"):
         items.append(_where(project, complaint))
@@ -204,9 +211,9 @@ def complaint_section(project: Project) -> Section:
                 "since",
                 "since",
                 complaint.since.isoformat(),
-                "Say since when",
-                read_date,
-                lambda p, v: with_complaint(
+                step="Say since when",
+                read=read_date,
+                edit=lambda p, v: with_complaint(
                     p, complaint.kind, complaint.machine, v, complaint.besides
                 ),
             )

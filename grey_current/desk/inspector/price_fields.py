@@ -44,8 +44,8 @@ def price_field(project: Project, key: str, label: str) -> TextField:
         f"price/{key}",
         f"{label}{unit}",
         say(None if now is None else now * size),
-        "Change a price",
-        lambda text: read_money(text, label),
-        lambda p, v: with_price(p, key, None if v is None else v / size),
+        step="Change a price",
+        read=lambda text: read_money(text, label),
+        edit=lambda p, v: with_price(p, key, None if v is None else v / size),
         say=say,
     )

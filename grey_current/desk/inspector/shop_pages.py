@@ -81,7 +81,7 @@ def _rooms_page(workspace: Workspace, room: Room) -> Page:
             f"{room.id}/length",
             "Length",
             across,
-            lambda p, v: room_edits.with_size(
+            edit=lambda p, v: room_edits.with_size(
                 p, room.id, v, room_edits.size(p.element[room.id])[1]
             ),
         ),
@@ -90,7 +90,7 @@ def _rooms_page(workspace: Workspace, room: Room) -> Page:
             f"{room.id}/width",
             "Width",
             deep,
-            lambda p, v: room_edits.with_size(
+            edit=lambda p, v: room_edits.with_size(
                 p, room.id, room_edits.size(p.element[room.id])[0], v
             ),
         ),
@@ -99,15 +99,15 @@ def _rooms_page(workspace: Workspace, room: Room) -> Page:
             f"{room.id}/ceiling",
             "Ceiling",
             room.ceiling,
-            lambda p, v: edits.changed(p, room.id, ceiling=v),
+            edit=lambda p, v: edits.changed(p, room.id, ceiling=v),
         ),
         ChoiceField(
             f"{room.id}/slope",
             "It slopes",
             slope,
             (("none", "not at all"), ("x", "along the length"), ("y", "along the width")),
-            "Slope the ceiling",
-            lambda p, v: room_edits.with_slope(p, room.id, v),
+            step="Slope the ceiling",
+            edit=lambda p, v: room_edits.with_slope(p, room.id, v),
         ),
     ]
     if room.far_ceiling is not None:
@@ -117,7 +117,7 @@ def _rooms_page(workspace: Workspace, room: Room) -> Page:
                 f"{room.id}/far",
                 "Up to",
                 room.far_ceiling,
-                lambda p, v: edits.changed(p, room.id, far_ceiling=v),
+                edit=lambda p, v: edits.changed(p, room.id, far_ceiling=v),
             )
         )
     sizes = Section(
@@ -137,8 +137,8 @@ def _rooms_page(workspace: Workspace, room: Room) -> Page:
                 "Units",
                 project.settings.units,
                 (("us", "Feet, inches, CFM"), ("metric", "Metric, m³/h")),
-                "Change units",
-                lambda p, v: edits.with_settings(p, units=v),
+                step="Change units",
+                edit=lambda p, v: edits.with_settings(p, units=v),
             ),
         ),
     )
@@ -158,14 +158,14 @@ def _wall_page(workspace: Workspace, room: Room, wall: int) -> Page:
             f"{ref}/length",
             "Length",
             length,
-            lambda p, v: room_edits.with_wall_length(p, room.id, wall, v),
-            "Change a wall's length",
+            edit=lambda p, v: room_edits.with_wall_length(p, room.id, wall, v),
+            step="Change a wall's length",
         ),
         ActionField(
             f"{ref}/split",
             "Split this wall in two",
-            "Split a wall",
-            lambda p: room_edits.with_wall_split(p, room.id, wall),
+            step="Split a wall",
+            edit=lambda p: room_edits.with_wall_split(p, room.id, wall),
         ),
     )
     subtitle = (
@@ -180,8 +180,8 @@ def _corner_page(workspace: Workspace, room: Room, corner: int) -> Page:
     join = ActionField(
         f"{ref}/join",
         "Delete this corner: one wall instead of two",
-        "Join two walls",
-        lambda p: without_corner(p, room.id, corner),
+        step="Join two walls",
+        edit=lambda p: without_corner(p, room.id, corner),
     )
     items = (*place_fields(project, ref), join)
     subtitle = f"Of the {room.name.lower()}. Drag it to any angle; its walls follow."

@@ -39,14 +39,14 @@ def stock_sections(project: Project) -> list[Section]:
     items += [_offcut_field(project, material, bore) for material, bore in pipes]
     items += [
         length_field(
-            project, "kerf", "The saw takes", plan.kerf, lambda p, v: with_build(p, kerf=v)
+            project, "kerf", "The saw takes", plan.kerf, edit=lambda p, v: with_build(p, kerf=v)
         ),
         length_field(
             project,
             "keep-offcuts",
             "Keep offcuts from",
             plan.keep_offcuts,
-            lambda p, v: with_build(p, keep_offcuts=v),
+            edit=lambda p, v: with_build(p, keep_offcuts=v),
         ),
     ]
     return [Section("Pipe as it is sold", tuple(items))]
@@ -65,8 +65,8 @@ def sealing_sections(project: Project) -> list[Section]:
                 "Sealed with",
                 plan.sealing,
                 SEALING,
-                "Change the sealing",
-                lambda p, v: with_build(p, sealing=v),
+                step="Change the sealing",
+                edit=lambda p, v: with_build(p, sealing=v),
             )
         )
     words = earthing_words(project)
@@ -77,8 +77,8 @@ def sealing_sections(project: Project) -> list[Section]:
                 "Plastic pipe",
                 "yes" if plan.earthing else "no",
                 (("no", "not earthed"), ("yes", "earthed by a bare wire")),
-                "Change the earthing",
-                lambda p, v: with_build(p, earthing=v == "yes"),
+                step="Change the earthing",
+                edit=lambda p, v: with_build(p, earthing=v == "yes"),
             )
         )
         together += [Fact("", text) for text in words]
@@ -97,9 +97,9 @@ def _stock_field(project: Project, material: str) -> TextField:
         f"stock/{material}",
         materials()[material].label.split(",")[0],
         say(now),
-        "Change the stock lengths",
-        lambda text: read_lengths(text, display, "Stock lengths"),
-        lambda p, v: with_stock(p, material, v),
+        step="Change the stock lengths",
+        read=lambda text: read_lengths(text, display, "Stock lengths"),
+        edit=lambda p, v: with_stock(p, material, v),
         say=say,
     )
 
@@ -120,9 +120,9 @@ def _offcut_field(project: Project, material: str, bore: float) -> TextField:
         f"offcuts/{material}/{bore:.4f}",
         f"Offcuts, {display.diameter(bore)}",
         say(tuple(now)),
-        "Change the offcuts",
-        lambda text: read_lengths(text, display, "Offcuts"),
-        lambda p, v: with_offcuts(p, material, bore, v),
+        step="Change the offcuts",
+        read=lambda text: read_lengths(text, display, "Offcuts"),
+        edit=lambda p, v: with_offcuts(p, material, bore, v),
         say=say,
     )
 

@@ -51,8 +51,8 @@ def machine_page(workspace: Workspace, machine: Machine) -> Page:
                     f"{machine.id}/noise",
                     "At it",
                     noise_of(machine),
-                    lambda p, v: changed(p, machine.id, noise=v),
-                    "dB(A)",
+                    edit=lambda p, v: changed(p, machine.id, noise=v),
+                    unit="dB(A)",
                 ),
                 Fact("With its collector", f"{noise_at(now, machine):.0f} dB(A)"),
             ),
@@ -75,9 +75,9 @@ def _into_the_day(machine: Machine) -> list[ActionField]:
         ActionField(
             f"{machine.id}/into-the-day" + ("" if place is None else f"/{place}"),
             "Put it into the day" + ("" if place is None else f": {names[place]}"),
-            "Put a job into the day",
-            lambda p, place=place: with_job(p, machine.id, place),  # type: ignore[misc]
-            f"{min(max(machine.minutes_per_use, 1.0), 720.0):g} minutes, after the others",
+            step="Put a job into the day",
+            edit=lambda p, place=place: with_job(p, machine.id, place),  # type: ignore[misc]
+            detail=f"{min(max(machine.minutes_per_use, 1.0), 720.0):g} minutes, after the others",
         )
         for place in places
     ]
@@ -96,9 +96,9 @@ def _catch_fields(workspace: Workspace, machine: Machine) -> list[Item]:
                 f"{ref}/caught",
                 pickup.name,
                 "worked out" if pickup.caught is None else f"{pickup.caught * 100:g} %",
-                "Say what a hood catches",
-                _read_share,
-                _catches(ref),
+                step="Say what a hood catches",
+                read=_read_share,
+                edit=_catches(ref),
             )
         )
     items.append(yes_no(machine.id, "chip_drawer", "Chip drawer", machine.chip_drawer))
@@ -110,9 +110,9 @@ def _catch_fields(workspace: Workspace, machine: Machine) -> list[Item]:
                 "an allowance"
                 if machine.drawer_caught is None
                 else f"{machine.drawer_caught * 100:g} %",
-                "Say what a drawer keeps",
-                _read_share,
-                lambda p, v: changed(p, machine.id, drawer_caught=v),
+                step="Say what a drawer keeps",
+                read=_read_share,
+                edit=lambda p, v: changed(p, machine.id, drawer_caught=v),
             )
         )
     return items
@@ -154,7 +154,9 @@ def _switch_section(workspace: Workspace, machine: Machine) -> Section:
             )
         )
         items.append(
-            number_field(f"{ident}/run_on", "Runs on", collector.run_on, _runs_on(ident), "s")
+            number_field(
+                f"{ident}/run_on", "Runs on", collector.run_on, edit=_runs_on(ident), unit="s"
+            )
         )
         starts = found.day.starts_an_hour(ident) if found is not None else 0.0
         if starts:
@@ -187,9 +189,9 @@ def _checklist_fields(project: Project, machine: Machine) -> list[Item]:
             f"{machine.id}/line-{number}",
             f"{number}",
             line,
-            "Change a checklist",
-            str.strip,
-            _line_changed(machine.id, lines, number),
+            step="Change a checklist",
+            read=str.strip,
+            edit=_line_changed(machine.id, lines, number),
         )
         for number, line in enumerate(lines, 1)
     ]
@@ -198,9 +200,9 @@ def _checklist_fields(project: Project, machine: Machine) -> list[Item]:
             f"{machine.id}/line-new",
             "More",
             "",
-            "Add to a checklist",
-            str.strip,
-            _line_changed(machine.id, lines, len(lines) + 1),
+            step="Add to a checklist",
+            read=str.strip,
+            edit=_line_changed(machine.id, lines, len(lines) + 1),
         )
     )
     if own:
@@ -208,8 +210,8 @@ def _checklist_fields(project: Project, machine: Machine) -> list[Item]:
             ActionField(
                 f"{machine.id}/usual",
                 "The usual lines again",
-                "Usual checklist",
-                lambda p: with_checklist(p, machine.id, None),
+                step="Usual checklist",
+                edit=lambda p: with_checklist(p, machine.id, None),
             )
         )
     return items

@@ -87,9 +87,9 @@ def _day_field(project: Project) -> TextField:
         "day",
         "Jobs",
         day_words(project, project.work.day) or "none yet",
-        "Plan a day",
-        read,
-        lambda p, v: with_work(p, day=v),
+        step="Plan a day",
+        read=read,
+        edit=lambda p, v: with_work(p, day=v),
         say=lambda v: day_words(project, v) or "none yet",
     )
 
@@ -108,9 +108,9 @@ def _day_facts(found: Worked | None) -> list[Item]:
             ActionField(
                 "better-order",
                 f"Take the better order: saves {found.saved:.0f} s",
-                "Take the better order",
-                lambda p: with_work(p, day=reordered(p.work.day, found.best.jobs)),
-                f"{names}{proven}",
+                step="Take the better order",
+                edit=lambda p: with_work(p, day=reordered(p.work.day, found.best.jobs)),
+                detail=f"{names}{proven}",
             )
         )
     if found.neighbours is not None:
@@ -174,8 +174,8 @@ def _air_section(project: Project, found: Worked) -> Section:
             "Respirator",
             project.work.respirator,
             RESPIRATORS,
-            "Change the respirator",
-            lambda p, v: with_work(p, respirator=v),
+            step="Change the respirator",
+            edit=lambda p, v: with_work(p, respirator=v),
         ),
     ]
     if project.work.respirator != "none":
@@ -199,8 +199,8 @@ def _air_section(project: Project, found: Worked) -> Section:
                 ActionField(
                     "run-on-cleaners",
                     f"Set the timer to {minutes_words(found.room.decay)}",
-                    "Set the cleaner's timer",
-                    lambda p: with_work(
+                    step="Set the cleaner's timer",
+                    edit=lambda p: with_work(
                         p,
                         cleaners=tuple(
                             c.replaced(runs_on=min(minutes, 1440)) for c in p.work.cleaners
@@ -220,8 +220,8 @@ def _limit_choice(project: Project) -> ChoiceField:
         "Reference",
         project.work.limit,
         options,
-        "Change the reference",
-        lambda p, v: with_work(p, limit=v),
+        step="Change the reference",
+        edit=lambda p, v: with_work(p, limit=v),
     )
 
 
@@ -232,9 +232,9 @@ def _change_section(found: Worked) -> list[Section]:
         ActionField(
             f"room-change-{n}",
             c.change.words,
-            c.change.words,
-            c.change.edit,
-            f"{c.less:.0%} less dust; {c.costs}",
+            step=c.change.words,
+            edit=c.change.edit,
+            detail=f"{c.less:.0%} less dust; {c.costs}",
         )
         for n, c in enumerate(found.changes[:MOST_CHANGES], 1)
     )
@@ -262,9 +262,9 @@ def _cleaner_section(project: Project) -> Section:
             ActionField(
                 f"add-cleaner/{name}",
                 f"Hang one up: {name.lower()}",
-                "Hang up an air cleaner",
-                _adds(cleaner),
-                f"{display.airflow(airflow)}, catches {caught:.0%} in one pass",
+                step="Hang up an air cleaner",
+                edit=_adds(cleaner),
+                detail=f"{display.airflow(airflow)}, catches {caught:.0%} in one pass",
             )
         )
     return Section("Air cleaners", tuple(items))
@@ -284,52 +284,52 @@ def _cleaner_fields(
             f"{key}/name",
             "Cleaner",
             cleaner.name,
-            "Rename a cleaner",
-            str.strip,
-            lambda p, v: with_cleaner(p, number, name=v),
+            step="Rename a cleaner",
+            read=str.strip,
+            edit=lambda p, v: with_cleaner(p, number, name=v),
         ),
         TextField(
             f"{key}/airflow",
             "moves",
             display.airflow(cleaner.airflow),
-            "Change a cleaner",
-            lambda t: parse_airflow(t, units, "Cleaner's airflow"),
-            lambda p, v: with_cleaner(p, number, airflow=v),
+            step="Change a cleaner",
+            read=lambda t: parse_airflow(t, units, "Cleaner's airflow"),
+            edit=lambda p, v: with_cleaner(p, number, airflow=v),
             say=display.airflow,
         ),
         percent_field(
             f"{key}/caught",
             "catches",
             cleaner.caught,
-            lambda p, v: with_cleaner(p, number, caught=v),
+            edit=lambda p, v: with_cleaner(p, number, caught=v),
         ),
         number_field(
             f"{key}/hours",
             "has run",
             cleaner.hours,
-            lambda p, v: with_cleaner(p, number, hours=v),
-            "h",
+            edit=lambda p, v: with_cleaner(p, number, hours=v),
+            unit="h",
         ),
         number_field(
             f"{key}/runs-on",
             "runs on",
             cleaner.runs_on,
-            lambda p, v: with_cleaner(p, number, runs_on=v),
-            "min",
+            edit=lambda p, v: with_cleaner(p, number, runs_on=v),
+            unit="min",
         ),
         ChoiceField(
             f"{key}/room",
             "hangs in",
             cleaner.room,
             rooms,
-            "Hang a cleaner elsewhere",
-            lambda p, v: with_cleaner(p, number, room=v),
+            step="Hang a cleaner elsewhere",
+            edit=lambda p, v: with_cleaner(p, number, room=v),
         ),
         ActionField(
             f"{key}/away",
             "Take it down",
-            "Take a cleaner down",
-            lambda p: without_cleaner(p, number),
+            step="Take a cleaner down",
+            edit=lambda p: without_cleaner(p, number),
         ),
     ]
 
@@ -341,26 +341,26 @@ def _house_section(project: Project) -> Section:
             "windows",
             "Air changes, windows",
             plan.windows,
-            lambda p, v: with_work(p, windows=v),
-            "an hour",
+            edit=lambda p, v: with_work(p, windows=v),
+            unit="an hour",
         ),
         percent_field(
-            "seal", "Filter's seal lets by", plan.seal, lambda p, v: with_work(p, seal=v)
+            "seal", "Filter's seal lets by", plan.seal, edit=lambda p, v: with_work(p, seal=v)
         ),
         number_field(
             "hearing",
             "Hearing protection: rating on the label",
             plan.hearing,
-            lambda p, v: with_work(p, hearing=v),
-            "dB",
+            edit=lambda p, v: with_work(p, hearing=v),
+            unit="dB",
         ),
         TextField(
             "kwh-price",
             "A kilowatt hour",
             "no price" if plan.kwh_price is None else f"{plan.kwh_price:.2f} {currency}",
-            "Change the price of energy",
-            lambda text: read_money(text, "A kilowatt hour"),
-            lambda p, v: with_work(p, kwh_price=v),
+            step="Change the price of energy",
+            read=lambda text: read_money(text, "A kilowatt hour"),
+            edit=lambda p, v: with_work(p, kwh_price=v),
         ),
     ]
     walls = (("none", "nobody there"), *((wall, f"behind a {wall}") for wall in WALL_TAKES))
@@ -370,8 +370,8 @@ def _house_section(project: Project) -> Section:
             "Next room",
             plan.wall,
             walls,
-            "Change the wall",
-            lambda p, v: with_work(p, wall=v),
+            step="Change the wall",
+            edit=lambda p, v: with_work(p, wall=v),
         )
     )
     if len(project.rooms) > 1:
@@ -381,8 +381,8 @@ def _house_section(project: Project) -> Section:
                 "Doors between rooms",
                 "yes" if plan.open_doors else "no",
                 (("no", "shut while working"), ("yes", "open")),
-                "Open the doors",
-                lambda p, v: with_work(p, open_doors=v == "yes"),
+                step="Open the doors",
+                edit=lambda p, v: with_work(p, open_doors=v == "yes"),
             )
         )
     return Section("The house", tuple(items))

@@ -22,11 +22,11 @@ from grey_current.desk.papers.layout import (
 from grey_current.work.cards import Card
 
 COLUMNS, ROWS = 2, 2
+# mm between a card's edge and what stands on it.
 INSIDE = 7.0
-"""mm between a card's edge and what stands on it."""
 NAME = 7.5
+# mm that a lever is high.
 LEVER = 12.0
-"""mm that a lever is high."""
 LEVER_ROOM = 25.5
 PLATE = 2.5
 LEADING = 1.3

@@ -15,14 +15,14 @@ from grey_current.desk.theme import paper_font
 
 MARGIN = 15.0
 FOOT = 12.0
+# Heights of lettering (mm).
 TITLE, STRONG, BODY, FINE = 6.0, 3.9, 3.4, 2.8
-"""Heights of lettering (mm)."""
 LEADING = 1.35
 GAP = 3.0
+# mm between figures and the column behind them.
 AFTER_FIGURES = 4.0
-"""mm between figures and the column behind them."""
+# mm under a drawing for its title and scale.
 BAR_ROOM = 12.0
-"""mm under a drawing for its title and scale."""
 SIZES = {"A4": (210.0, 297.0), "Letter": (215.9, 279.4)}
 METRIC_PIXELS = 100
 

@@ -37,8 +37,8 @@ from grey_current.files.safe_write import write_export
 
 DPI = 600
 MM = 25.4
+# Pixel size of a font over the height of its capitals, as drawings give it.
 CAP = 1.35
-"""Pixel size of a font over the height of its capitals, as drawings give it."""
 
 
 def save_pdf(pages: Sequence[PaperPage], path: Path, title: str, size: str = "A4") -> str:

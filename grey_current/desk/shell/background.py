@@ -14,8 +14,8 @@ from grey_current.workspace.jobs import Beside, Job, Refused, Result, carried_ou
 from grey_current.workspace.workspace import Workspace
 
 FAULT = "Something in this program went wrong in the search; the shop is as it was."
+# A search starts when edits have paused for so long.
 PAUSE_MS = 120
-"""A search starts when edits have paused for so long."""
 
 
 class _Task(QRunnable):
@@ -65,8 +65,8 @@ class Background(QObject):
         self.workspace = workspace
         self._pool = QThreadPool(self)
         self._pool.setMaxThreadCount(1)
+        # Helpers that take a share of what can be shared, once they are called.
         self.crew = ALONE
-        """Helpers that take a share of what can be shared, once they are called."""
         self._ticket = 0
         self._under_way: tuple[int, Job] | None = None
         self._timer = QTimer(self)

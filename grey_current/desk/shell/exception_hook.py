@@ -20,8 +20,8 @@ from grey_current.errors import GreyCurrentError
 from grey_current.workspace.keeping import Keeper
 from grey_current.workspace.open_project import ProjectChanged
 
+# A project that has been shown for so long without a fault counts as good.
 PAINTED_AFTER_MS = 60
-"""A project that has been shown for so long without a fault counts as good."""
 ENDING = (signal.SIGTERM, signal.SIGHUP, signal.SIGINT)
 
 
@@ -34,8 +34,8 @@ class Guard(QObject):
         super().__init__(window)
         self.window, self.keeper, self._in_journal = window, keeper, in_journal
         self._busy = False
+        # Whether the session ended the program, and not its user.
         self.ended_by_signal = False
-        """Whether the session ended the program, and not its user."""
         self._shown = QTimer(self)
         self._shown.setSingleShot(True)
         self._shown.setInterval(PAINTED_AFTER_MS)

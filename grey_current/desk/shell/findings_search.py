@@ -10,8 +10,8 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from grey_current.workspace.workspace import Workspace
 
+# s that the search may take before the window takes a breath.
 SLICE = 0.006
-"""s that the search may take before the window takes a breath."""
 
 
 class FindingsSearch(QObject):

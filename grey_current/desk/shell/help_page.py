@@ -5,8 +5,8 @@ from __future__ import annotations
 from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QTextBrowser, QVBoxLayout, QWidget
 
 WIDE, HIGH = 620, 640
+# Share of the screen that the page takes at most.
 OF_SCREEN = 0.85
-"""Share of the screen that the page takes at most."""
 
 
 class HelpPage(QDialog):

@@ -13,13 +13,13 @@ from PyQt6.QtWidgets import QApplication
 from grey_current.workspace.open_project import ProjectChanged
 from grey_current.workspace.workspace import Workspace
 
+# ms between two looks at whether it is quiet.
 LOOKS_EVERY = 1000
-"""ms between two looks at whether it is quiet."""
+# s without an edit or a pressed button after which it is quiet.
 QUIET = 1.5
-"""s without an edit or a pressed button after which it is quiet."""
+# s after which a round comes when it is quiet, for what is searched beside the window, and in any
+# case.
 SLOWLY, AT_LATEST = 30.0, 120.0
-"""s after which a round comes when it is quiet, for what is searched beside the window, and in any
-case."""
 NEVER = 1_000_000
 
 

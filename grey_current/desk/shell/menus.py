@@ -18,6 +18,7 @@ from grey_current.workspace.desk import Desk
 from grey_current.workspace.settings import SETTINGS, UserSettings
 from grey_current.workspace.workspace import Workspace
 
+# Commands above which a menu has a line.
 LINE_BEFORE = {
     "save",
     "underlay",
@@ -34,7 +35,6 @@ LINE_BEFORE = {
     "instrument",
     "keep-machine",
 }
-"""Commands above which a menu has a line."""
 
 
 class Shell(Desk, Protocol):

@@ -21,8 +21,8 @@ from grey_current.units import Display
 from grey_current.workspace.workspace import Workspace
 
 ROW = 62
+# Pixels that the pointer goes before a row is dragged away.
 DRAG_FROM = 12
-"""Pixels that the pointer goes before a row is dragged away."""
 SWITCH = QRectF(10, 12, 30, 16)
 
 

@@ -10,8 +10,8 @@ from grey_current.desk.plain import plain_label
 from grey_current.files import journal
 from grey_current.workspace.autosave import Autosave, Left
 
+# Differences that are listed; the rest is counted.
 MOST_SAID = 6
-"""Differences that are listed; the rest is counted."""
 
 
 class RecoveryDialog(QDialog):

@@ -12,8 +12,8 @@ from grey_current.desk.theme import SPACE, Palette, font
 from grey_current.workspace.guide import StageState, next_step, stage_states
 from grey_current.workspace.workspace import Workspace
 
+# Pixels of a tab: eight of them and the hint stand side by side at 1280 pixels.
 TAB = 110
-"""Pixels of a tab: eight of them and the hint stand side by side at 1280 pixels."""
 SHAPES = {"done": "good", "look": "short", "to do": "starved"}
 
 

@@ -16,12 +16,12 @@ from grey_current.units import parse_length
 from grey_current.workspace.placing import Placeable
 from grey_current.workspace.workspace import Workspace
 
+# A picture is made no larger than this before it is kept in the project's file.
 MOST_PIXELS = 1600
-"""A picture is made no larger than this before it is kept in the project's file."""
+# What is read as a picture; an SVG might name other files, and is none.
 PICTURES = ("png", "jpeg", "jpg", "bmp", "webp")
-"""What is read as a picture; an SVG might name other files, and is none."""
+# m that a picture is laid down across, until it is scaled.
 FIRST_WIDTH = 8.0
-"""m that a picture is laid down across, until it is scaled."""
 
 
 class UnderlayDialogs:

@@ -13,8 +13,8 @@ from grey_current.units import Display
 from grey_current.workspace import asking
 from grey_current.workspace.workspace import Workspace
 
+# Candidates' curves shown before any is chosen in the table.
 MOST_OTHERS = 3
-"""Candidates' curves shown before any is chosen in the table."""
 
 
 @dataclass(frozen=True)

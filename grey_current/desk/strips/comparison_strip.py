@@ -23,8 +23,8 @@ ROW = 17
 NAME = 132.0
 CHANGE = 78.0
 CARRY = 22.0
+# Share of the need at which a bar is at its end.
 MOST_SHARE = 1.35
-"""Share of the need at which a bar is at its end."""
 
 
 class ComparisonRows(QWidget):

@@ -13,8 +13,8 @@ from grey_current.desk.theme import Palette, faded, font
 
 ROW = 18
 COLUMN = 70
+# Pixels; a longer name of a machine is cut off.
 MOST_NAME = 150
-"""Pixels; a longer name of a machine is cut off."""
 GATE = Qt.ItemDataRole.UserRole
 WORDS = {
     "own": "open",

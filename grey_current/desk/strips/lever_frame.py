@@ -26,8 +26,8 @@ from grey_current.workspace.workspace import Workspace
 
 AS_TABLE, AS_LEVERS = "As a table", "As levers"
 TOP, FOOT = 34.0, 58.0
+# Pixels across that a lever has.
 LEAST, MOST = 62.0, 118.0
-"""Pixels across that a lever has."""
 
 
 class LeverFrame(StripPanel):

@@ -12,8 +12,8 @@ from grey_current.errors import GreyCurrentError
 from grey_current.workspace.workspace import Workspace
 
 HEIGHT = 218
+# Pixels of a strip that has only a sentence to say: the floor gets the rest.
 ONE_LINE = 42
-"""Pixels of a strip that has only a sentence to say: the floor gets the rest."""
 
 
 class StripPanel(QFrame):

@@ -15,8 +15,8 @@ from grey_current.shop.places import position
 from grey_current.units import Display
 from grey_current.workspace.workspace import Workspace
 
+# Pixels for a fitting, which has no length of its own.
 POINT_WIDTH = 9.0
-"""Pixels for a fitting, which has no length of its own."""
 END_WIDTH = {"intake": 46.0, "separator": 58.0, "filter": 42.0, "return_opening": 52.0}
 NO_WIDTH = {"spacing", "inlet_disturbance"}
 

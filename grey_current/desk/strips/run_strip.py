@@ -22,8 +22,8 @@ from grey_current.shop.places import distance
 from grey_current.units import INCH, Display
 from grey_current.workspace.workspace import Workspace
 
+# Pixels beside a hose's end within which it can be taken.
 EDGE = 5.0
-"""Pixels beside a hose's end within which it can be taken."""
 
 
 @dataclass(frozen=True)

@@ -17,8 +17,9 @@ from grey_current.units import Display
 from grey_current.workspace.workspace import Workspace
 
 HEAD, ROW, FOOT = 28.0, 18.0, 22.0
+# Pixels kept for the machine's name on the left and its figures on the right.
 NAME, FIGURES = 118.0, 232.0
-"""Pixels kept for the machine's name on the left and its figures on the right."""
+# A colour of the palette for each part, and how far it is mixed with the paper.
 SHADES = {
     "intake": ("short", 0.25),
     "hose": ("settled", 0.15),
@@ -28,7 +29,6 @@ SHADES = {
     "filter": ("soft", 0.5),
     "way back": ("soft", 0.75),
 }
-"""A colour of the palette for each part, and how far it is mixed with the paper."""
 
 
 @dataclass(frozen=True)

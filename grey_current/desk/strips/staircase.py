@@ -18,11 +18,11 @@ from grey_current.shop.build_plan import MOST_PHASES
 
 CHIP = 18.0
 HEAD = 50.0
+# Pixels over the steps for words and machines.
 WORDS = 94.0
-"""Pixels over the steps for words and machines."""
 DRAG_FROM = 5.0
+# Pixels of the place for one more phase.
 LAST = 72.0
-"""Pixels of the place for one more phase."""
 
 
 class Staircase(QWidget):

@@ -37,8 +37,8 @@ BANDS, OVER_TIME = "How sure", ("Air", "Suction", "Filter", "Current", "Litres",
 HEAD, ROW, FOOT = 28.0, 17.0, 20.0
 NAME, FIGURES = 180.0, 320.0
 LEFT = 12.0
+# The share of the need at the right end of the scale: at least, and at most.
 LEAST_SCALE, MOST_SCALE = 1.6, 3.0
-"""The share of the need at the right end of the scale: at least, and at most."""
 
 
 class SureStrip(StripPanel):

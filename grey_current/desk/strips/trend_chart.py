@@ -15,6 +15,7 @@ from grey_current.shop.names import capital
 from grey_current.units import CFM, CUBIC_METRE_PER_HOUR, FPM, INH2O
 from grey_current.workspace.workspace import Workspace
 
+# What can be looked at, with the kinds of course that belong to it.
 KINDS: dict[str, tuple[str, ...]] = {
     "Air": ("airflow", "velocity"),
     "Suction": ("static pressure",),
@@ -24,7 +25,7 @@ KINDS: dict[str, tuple[str, ...]] = {
     "Litres": ("litres",),
     "Hours": ("hours",),
 }
-"""What can be looked at, with the kinds of course that belong to it."""
+# A kind's unit and its size in SI: US, metric.
 UNITS: dict[str, tuple[tuple[str, float], tuple[str, float]]] = {
     "airflow": (("CFM", CFM), ("m³/h", CUBIC_METRE_PER_HOUR)),
     "velocity": (("fpm", FPM), ("m/s", 1.0)),
@@ -35,7 +36,6 @@ UNITS: dict[str, tuple[tuple[str, float], tuple[str, float]]] = {
     "litres": (("litres", 1.0), ("litres", 1.0)),
     "hours": (("hours", 1.0), ("hours", 1.0)),
 }
-"""A kind's unit and its size in SI: US, metric."""
 SYMBOLS = ("o", "s", "t", "d", "+", "x")
 MOST_LINES = 6
 
