@@ -208,6 +208,7 @@ def _offer(
 ) -> Offer:
     project = now.project
     done = _assessed(now, collector, item, refit)
+    # As it stands, and with the filter as loaded as it may become before it is cleaned.
     usual = _answers(done, item)
     loaded = _answers(_with_filter_due(done, item), item)
     worst = min(usual, key=lambda a: a.share, default=None)
@@ -218,6 +219,8 @@ def _offer(
     over = load.amps - load.allowed if load else 0.0
     dreamt = any(implausible(item, Display(project.settings.units)))
     spare = fit(done.project, item).spare
+    # Overloading its motor, not fitting under the ceiling, a curve that cannot be: each counts
+    # against it.
     against = sum((power > limit, spare < 0, dreamt))
     return Offer(
         item.model,
@@ -291,6 +294,7 @@ def _with_filter_due(done: Assessment, item: Collector) -> Assessment:
 
     def loaded(system: System) -> System:
         was = system.solved
+        # Scenarios of one network share their solution, and so its solution with a loaded filter.
         if id(was) not in solved:
             root = was.network.branches[0]
             pieces = tuple([piece if p.id == piece.id else p for p in root.pieces])
@@ -343,6 +347,7 @@ def _rough_answer(project: Project, answer: ScenarioAir, item: Collector) -> _An
         flow = float(
             solve(network, laws.cases(np.ones((1, len(network.own_fans)), dtype=bool))).flow[0, 0]
         )
+        # Whether chips are carried cannot be said without ducts.
         asked = need(project.pickup[ref][1], project.settings).airflow
         judged[answer.scenario, ref] = PickupJudged(flow, asked, None, None)
     most = max(pickup.airflow for pickup in judged.values())

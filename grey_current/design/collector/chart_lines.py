@@ -38,6 +38,8 @@ def port_line(project: Project, ref: str, air: Air, top: float) -> Line:
     """
     machine, pickup = project.pickup[ref]
     parts = [p for p in make.pickup(ref, machine.id, pickup, air) if not isinstance(p, Fan)]
+    # All of it as one coefficient on Q²: what the intake loses, then what the air's speed in the
+    # port takes.
     k = sum(
         p.law.k / laws.area(p.law.diameter) ** 2 for p in parts if isinstance(p.law, laws.Constant)
     )

@@ -83,6 +83,7 @@ def rough_network(
     here = position(project, ref)
     size = size_for_port(project, pickup.port)
     drop = abs(main_height(project, size) - pickup.height)
+    # Along the walls at the main's height, up from the port and down to the inlet.
     length = path_along_walls(project, here[:2], place) + 2 * drop
     rough, hose = materials()[DEFAULT_MATERIAL].roughness, materials()["ribbed-hose"].roughness
     friction = fittings.fitting_friction(size, rough)
@@ -91,6 +92,7 @@ def rough_network(
     hang = {"hose": True, "rises": False, "forward": True}
     slot = laws.Constant(fittings.GATE_K["stepped"], size)
     turns = laws.Constant(ELBOWS * elbow, size)
+    # What a usual branch has: a hose, a gate, some elbows, one wye and straight duct.
     made = [
         *make.pickup(ref, machine.id, pickup, air),
         *([step] if step else []),

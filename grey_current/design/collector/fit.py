@@ -56,6 +56,7 @@ def fit(project: Project, collector: Collector) -> Headroom:
             height = ceiling_at(room, corner)
             if height < above:
                 above, by = height, "ceiling"
+    # A beam counts where it is over any of the footprint, a ceiling at the corners.
     for beam in project.beams:
         if beam_plan(beam).intersects(ground) and beam.underside < above:
             above, by = beam.underside, beam.id
@@ -66,6 +67,7 @@ def fit(project: Project, collector: Collector) -> Headroom:
         return Headroom(above, by, spare, None, 0.0)
     smaller = None
     if collector.bin is not None:
+        # `spare` is negative here: a bin lower by that much would make it fit.
         wanted = collector.bin.height + spare
         smaller = next(
             (b for b in BINS if b.height <= wanted and b.volume < collector.bin.volume), None

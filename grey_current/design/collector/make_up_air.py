@@ -52,8 +52,12 @@ def make_up_air(project: Project, collector: Collector, airflow: float, air: Air
     """
     outdoors = collector.exhausts == "outdoors"
     away = collector.takes_air_away
+    # The free opening through which this air comes in at no more than a depression that is safe for
+    # flues.
     opening = airflow / (SHARP_DISCHARGE * math.sqrt(2 * DEPRESSION / air.density)) if away else 0.0
     depression = pulled_below(airflow, area_back(collector), air) if away else 0.0
+    # Warm air that leaves is made up by cold air; a collector in the room warms it by its motor
+    # instead.
     colder = max(project.settings.temperature - project.settings.outside, 0.0)
     heat = air.density * HEAT * airflow * colder if outdoors else 0.0
     served = machines_of_collectors(project).get(collector.id, frozenset())
@@ -100,6 +104,7 @@ def depression(project: Project, answer: ScenarioAir, air: Air) -> float:
             outdoors.append((system.airflow, item.opening))
         else:
             alone.append(pulled_below(system.airflow, area_back(item), air))
+    # What blows outdoors shares one supply of fresh air; another room's comes back by its own way.
     given = math.fsum(opening for _, opening in outdoors if opening is not None)
     drawn = math.fsum(airflow for airflow, _ in outdoors)
     return max(*alone, pulled_below(drawn, given or LEAKS, air))

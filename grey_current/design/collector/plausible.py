@@ -80,6 +80,7 @@ def _shut_off(item: Collector, fan: CurvePoints, display: Display) -> Iterator[I
     if item.inlet < VACUUM_INLET:
         return
     wheel = item.impeller or LARGEST_WHEEL
+    # No wheel gives more than the dynamic pressure of its tip times a factor of its blades.
     tip = math.pi * wheel * MOTOR_RPM[60] / 60
     most = SHUT_OFF_MOST * fan.density * tip**2 * MEASURED_WITHIN
     if curve.shut_off > most:

@@ -153,6 +153,8 @@ def _from_ducts(
     kept = tuple(
         p for p in root.pieces if p.source_id != network.collector or not isinstance(p, OWN_PIECES)
     )
+    # The collector is replaced by an ideal fan at its inlet, whose pressure is then what it must
+    # do.
     bare = network.with_branches({0: replace(root, pieces=(*kept, _ideal(network.air, inlet)))})
     asked = []
     for scenario in scenarios:
@@ -228,12 +230,15 @@ def _worked_back(
         return shares, flow
 
     rows = np.arange(len(asked))
+    # Coarse steps of pressure over all that a fan could give, then finer ones within the step that
+    # counts.
     scales = np.repeat(np.geomspace(2e-4, 1.0, SCALES)[None, :], len(asked), axis=0)
     strongest = pulled(np.ones((len(asked), 1)))[1]
     # Turbulent flow goes with √Δp.
     shares, flow = pulled(scales, strongest * np.sqrt(scales)[:, :, None])
     curves = [_curve(f[:, 0], s) for f, s in zip(flow, scales, strict=True)]
     reached = np.array([bool((row >= 1).any()) for row in shares])
+    # The first step at which the last of its pickups gets its need.
     met = np.argmax(shares >= 1, axis=1)
     for _ in range(ROUNDS):
         low, high, near = (
@@ -244,6 +249,7 @@ def _worked_back(
         scales = low[:, None] + (high - low)[:, None] * np.linspace(0, 1, FINER)
         shares, flow = pulled(scales, near)
         met = np.argmax(shares >= 1, axis=1)
+    # What no pressure serves is told at the highest one that was tried.
     last = np.where(reached, scales[rows, met], 1.0)
     flow = pulled(last[:, None], flow[rows, met, None])[1][:, 0]
     return [

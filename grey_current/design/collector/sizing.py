@@ -49,6 +49,7 @@ def sizing(
         else ()
     )
     others = tuple(system_kinds(now)) if not guessed and should_continue() else ()
+    # Through drawn ducts the count of machines served is exact; otherwise it is told as a range.
     uncertain = guessed or any(requirement.estimated for requirement in found)
     if not uncertain:
         offered = tuple(replace(offer, close=(offer.served, offer.served)) for offer in offered)

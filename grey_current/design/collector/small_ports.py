@@ -77,6 +77,7 @@ def vacuum_airflow(ref: str, pickup: Pickup, air: Air) -> float:
     model = next(m for m in catalogue().collectors if m.kind == "vacuum")
     machine = ref.split("/", maxsplit=1)[0]
     hose = materials()["smooth-hose"].roughness
+    # The vacuum is a small system of its own: port, adapter, hose, fan and filter.
     step = make.reducer("adapter", machine, pickup.port, model.inlet, hose, True)
     fan = make.fan_curve(model.fan, air)
     pieces = [

@@ -86,6 +86,7 @@ def one_hose(project: Project) -> Project:
         sizes = sorted(
             {size for size in pipe_sizes(project) if LEAST_HOSE <= size <= model.inlet + 3e-3}
         )
+        # The middle sizes first: they are usually best, and let the others be given up early.
         for place, size in enumerate(sizes):
             made = added(bare, standing, _with_hose(bare, standing, refs, size))
             tried.append((abs(place - len(sizes) / 2), made))
@@ -101,6 +102,7 @@ def _best_by_air(tried: Sequence[tuple[float, Project]]) -> Project | None:
     """
     best: tuple[tuple[float, ...], int] | None = None
     troubles: dict[Scenario, float] = {}
+    # Scenario by scenario, the worst one first: most choices are out after one.
     for number in sorted(range(len(tried)), key=lambda n: (tried[n][0], -n)):
         judged, (_, project) = None, tried[number]
         for scenario in sorted(all_scenarios(project), key=lambda s: -troubles.get(s, 0.0)):
@@ -160,6 +162,7 @@ def _own_collector(
 ) -> tuple[Collector, Run]:
     machine, pickup = project.pickup[ref]
     shelf = catalogue().collectors
+    # Small ports want a vacuum's pressure, wide ones a single-stage collector of their size.
     if pickup.port <= SMALL:
         model = next(m for m in shelf if m.kind == "vacuum")
     else:

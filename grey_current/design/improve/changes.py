@@ -169,6 +169,8 @@ def _elbow_ideas(case: _Case) -> Iterator[Change]:
             tight[0],
             lambda p: edits.changed_all(p, tight, elbow="smooth", radius_ratio=LONG_RADIUS),
         )
+    # Two 45s lose less than one 90 only where the elbow does not stand too near after another
+    # fitting.
     single = [
         t for t in _better_as_45s(case.pieces) if t in points and points[t].elbow != "two 45s"
     ]
@@ -191,6 +193,8 @@ def _better_as_45s(way: list[Piece]) -> Iterator[str]:
             yield piece.source_id
         elif isinstance(piece, kinds.Elbow) and isinstance(piece.law, laws.Constant):
             form = piece.radius_ratio, piece.friction_factor
+            # What a fitting loses for standing too near counts as a share of its own loss, of both
+            # halves alike.
             half, more = (
                 fittings.elbow(piece.diameter, piece.angle / 2, *form, "smooth"),
                 crowded.get(piece.source_id, 0),
@@ -287,11 +291,13 @@ def _nearer_ideas(case: _Case, machine: Machine, hose: Run) -> Iterator[Change]:
     here, there = position(project, hose.start), position(project, hose.end)
     dx, dy = there[0] - here[0], there[1] - here[1]
     flat = (dx * dx + dy * dy) ** 0.5
+    # Not so near that the hose would hang in a loop.
     step = min(NEARER, flat - HANGS)
     if step < 0.1:
         return
 
     def change(p: Project) -> Project:
+        # Standing in something is allowed only where it stood in it before.
         before = set(duct_space(p).ground.overlaps(p.machine[machine.id]))
         p = edits.moved(p, machine.id, dx / flat * step, dy / flat * step)
         space = FloorSpace(p)

@@ -53,6 +53,7 @@ def _set(ident: str, **changes: object) -> Edit:
 def _of_point(project: Project, point: Point) -> Iterator[Change]:
     meeting = runs_at(project)[point.id]
     rigid = [run for run in meeting if not materials()[run.material].hose]
+    # Two ducts meet in an elbow, three or more in wyes.
     if len(meeting) == 2 and len(rigid) == 2:
         for words, elbow, radius in ELBOWS:
             if (elbow, radius) != (point.elbow, point.radius_ratio):

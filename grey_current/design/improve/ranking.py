@@ -309,6 +309,7 @@ def improvements(
         if not should_continue():
             return []
         made = tried(now, before, pickup, change)
+        # What helps one pickup of the machine and starves the other does not help the machine.
         if made is None or (made.share < 1 and made.share < pickup.share - LOSES):
             continue
         if own - _own_trouble(made.judged, machine) >= LEAST_GAIN and made.wins(-NO_WORSE):
@@ -362,6 +363,7 @@ def tried(
         return None
     then = assess(changed, all_scenarios(changed), now)
     answer = then.of_machine.get(worst.machine)
+    # A change may take the pickup away: then there is nothing to compare.
     after = next((p for p in answer.pickups if p.pickup == worst.pickup), None) if answer else None
     if answer is None or not answer.converged or after is None:
         return None

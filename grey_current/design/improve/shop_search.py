@@ -51,10 +51,14 @@ def shop_improvements(
     """
     search = _Search(now, judgement_of(now))
     sent = _SearchRequest(now.project.replaced(), tuple(search.asked))
+    # Helpers begin at the end of the list, this process at the front; what they do not bring is
+    # done here.
     tries = crew.share(WorkerTask, sent, len(search.asked), search.tried_once, should_continue)
     found: dict[str, Improvement] = {}
     new: set[frozenset[object]] = set()
     for (name, change), tried in zip(search.asked.values(), tries or [], strict=False):
+        # Two changes may come to the very same shop, such as one elbow of a single one and all
+        # elbows.
         if tried is not None and tried.new not in new:
             new.add(tried.new)
             made = _improvement(search.before, name, change, tried)
@@ -196,6 +200,7 @@ def _improvement(before: Judgement, name: str, change: Change, tried: _ChangeRes
     else:
         assert judged is not None
         gains = winners(before, judged), carried(before, judged)
+    # Machines that gain besides the one it is for.
     of_others = any(who[1:] for who in gains)
     words = (
         change.words

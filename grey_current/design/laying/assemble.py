@@ -110,6 +110,8 @@ class _Assembly:
                 stops[run.id].append((share_along(leg.places[-1], a, b), leg.places[-1]))
         for run_id, places in stops.items():
             last = 1.0
+            # From the downstream end back: a run that is split keeps its upstream part, whose
+            # shares then count anew.
             for share, place in sorted(places, reverse=True):
                 project, joint = split(project, run_id, share / last)
                 self._joints[OntoRun(run_id), place] = joint
@@ -138,6 +140,7 @@ class _Assembly:
         base = leg.ref.replace("/", "-")
         height = self.layout.height
         stations = _stations(leg, joined)
+        # A joint at the drop, at each turn and wherever another branch joins.
         names = [self._point(f"{base}-top", stations[0], height)]
         for place in stations[1:-1]:
             shared = place in joined
@@ -147,6 +150,7 @@ class _Assembly:
         names.append(self._end(leg, top))
         made = []
         for a, b, place in zip(names, names[1:], stations, strict=False):
+            # What carries more than one pickup's air is called the main.
             name = "main" if self._serves(number, leg, place, joined) > 1 else f"{base}-branch"
             made.append(self._run(name, a, b))
         self._drop(leg, names[0], made, joined, stations)
@@ -183,6 +187,7 @@ class _Assembly:
                 pickup.height,
             )
             drop = self._run(f"{base}-drop", end, top)
+        # The gate belongs where no other branch's air passes.
         own = [
             run
             for run, place in zip(made, stations, strict=False)

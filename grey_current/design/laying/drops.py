@@ -46,6 +46,7 @@ def drop_places(
     x, y, low = position(project, ref)
     away = np.hypot(lattice.xy[:, 0] - x, lattice.xy[:, 1] - y) if lattice.nodes else np.zeros(0)
     radius = size_for_port(project, pickup.port) / 2
+    # Close to the port first. Only when nothing stands free there, or only in lanes, farther off.
     for reach in REACHES:
         near = np.flatnonzero(away <= reach)
         near = near[_stands_free(lattice.xy[near], space, low, height, radius)]
@@ -84,6 +85,7 @@ def _stands_free(
             free &= ~shapely.intersects_xy(
                 solid.shape.buffer(radius + CLEAR, quad_segs=4), xy[:, 0], xy[:, 1]
             )
+    # And where machines are parked, though nothing stands there now.
     for machine in space.project.machines:
         for place in parked(machine) if bottom < overall_height(machine) else ():
             ground = plan(footprint(place)).buffer(radius + CLEAR, quad_segs=4)
@@ -118,6 +120,7 @@ def _hose_free(
         hard = solid.kind in ("thing", "machine") and solid.ident != machine.id
         if hard and solid.low < high and solid.high > low:
             free &= ~shapely.intersects(lines, solid.shape.buffer(radius))
+    # In plan first, then with the openings' heights only where a wall is met at all.
     crossed = shapely.intersects(lines, space.walls)
     for number in np.flatnonzero(crossed & free):
         free[number] = not space.wall_between((*xy[number], port[2]), port)

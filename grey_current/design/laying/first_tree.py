@@ -66,11 +66,14 @@ def sizing_for(
 
     Where nothing can be laid, what waits is estimated along the walls. Raises nothing.
     """
+    # Pickups without ducts would be judged by a rough way along the walls; a tree laid in a moment
+    # is nearer to what will be built.
     tree = first_tree(now.project, collector)
     if tree is None:
         return sizing(now, collector, models, should_continue)
     then = assess(tree.project, all_scenarios(tree.project))
     found = sizing(then, tree.collector, models, should_continue, tree.refitted, guessed=True)
+    # Other kinds of system have ducts of their own, and do not take over this tree's.
     kinds = tuple(system_kinds(now)) if should_continue() else ()
     marked = tuple(
         replace(r, estimated=r.estimated or _uses(tree, r.scenario.running))

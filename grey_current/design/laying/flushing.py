@@ -35,6 +35,7 @@ def tuned(search: SizeSearch, before: SizeSearch | None = None) -> SizeSearch:
     """
     if not search.segments:
         return search
+    # Large ducts with one more gate open may be better than the best ducts without: several starts.
     starts: list[Sizes] = search.uniforms()[:UNIFORM_TRIED]
     if not search.uniform:
         starts = [search.best(), *(starts[:1] if before is None else ())]
@@ -74,6 +75,7 @@ def flushed(project: Project, should_continue: Callable[[], bool] = lambda: True
         for gate in list(_candidates(project, machine))[:TRIED]:
             trial = opened_for(project, gate.id, machine)
             judged = _judged(trial)
+            # Opening a gate costs a hand's turn; it has to carry something for it.
             if judged.rank < best[1].rank and judged.trouble < best[1].trouble - 1e-3:
                 best = trial, judged
         project, now = best

@@ -77,6 +77,7 @@ def duct_ground(
     """
     project, radius = space.project, bore / 2
     rooms = _rooms(project, height, radius)
+    # A duct keeps its radius and a hand's breadth from the walls.
     inner = shapely.union_all([room.buffer(-radius - UNDER, join_style="mitre") for room in rooms])
     ground = inner
     if project.laying.through_walls:
@@ -91,6 +92,8 @@ def duct_ground(
     solid = shapely.union_all([shape for shape, kind in blocked if not (soft and kind == "window")])
     ducts = [shape for run in kept if (shape := _duct(project, run, height, radius)) is not None]
     free = ground.difference(shapely.union_all([solid, *ducts]))
+    # What is free but not within a room is a hole in a wall: it costs more, and no turn is made in
+    # it.
     lines = shapely.union_all([room.boundary for room in rooms])
     shapely.prepare(solid)
     return DuctGround(

@@ -64,6 +64,7 @@ def ways_out(space: DuctSpace, item: Collector, height: float, bore: float) -> l
         return [
             Inlet(item.id, inlet, inlet[:2], None, height, level, abs(height - inlet[2]) / bore)
         ]
+    # As much straight duct before the inlet as there is room for, down to the least that is of use.
     reaches = [
         INLET_DIAMETERS - 0.5 * n for n in range(int((INLET_DIAMETERS - LEAST_DIAMETERS) / 0.5) + 1)
     ]
@@ -73,6 +74,7 @@ def ways_out(space: DuctSpace, item: Collector, height: float, bore: float) -> l
     ]
     found: dict[float, Inlet] = {}
     last: str | None = None
+    # Best where nothing is met and no lane is crossed; then in a lane; at last before a window.
     for kinds, in_lanes in ((HARD + SOFT, False), (HARD + SOFT, True), (HARD, True)):
         for reach, foot in feet:
             last = _blocked(space, item, inlet, foot, height, bore, kinds)

@@ -42,6 +42,7 @@ def kept(project: Project, only_unconnected: bool = False) -> Kept:
     else:
         runs = _pinned(project)
     base = removed(project, [run.id for run in project.runs if run.id not in runs])
+    # Ends whose neighbour was taken away are capped: air must not come in there.
     base = _capped(base)
     down = downstream_ends(base)
     held = set(itertools.chain.from_iterable(run.touches for run in base.runs))

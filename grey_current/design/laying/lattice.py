@@ -142,6 +142,7 @@ class Lattice:
             costs.append(
                 self.worth(heading) * (self.dear[here[free]] + self.dear[onward[free]]) / 2
             )
+            # After a turn a fitting wants straight pipe behind it: a turn leads that far in one go.
             steps, reached = self.stride(heading)
             free = (reached >= 0) & ~self.tight
             leg = (
@@ -152,6 +153,7 @@ class Lattice:
                     rows.append(here[free] * HEADINGS + (heading + sign * turn) % HEADINGS)
                     columns.append(reached[free] * HEADINGS + heading)
                     costs.append(leg + cost)
+        # One more node for each list of starts, with edges to where its first legs end.
         for number, places in enumerate(starts):
             for heading in range(HEADINGS):
                 steps, reached = self.stride(heading)
@@ -163,6 +165,7 @@ class Lattice:
         from scipy.sparse import csr_matrix  # noqa: PLC0415 - slow to load, and only a search wants it
 
         size = self.nodes * HEADINGS + len(starts)
+        # A cost of nothing would be no edge at all in a sparse matrix.
         data = np.maximum(np.concatenate(costs), 1e-9)
         return csr_matrix(
             (data, (np.concatenate(rows), np.concatenate(columns))), shape=(size, size)
@@ -221,6 +224,7 @@ class ShortestPaths:
         """
         lattice = self.lattice
         last, chain = lattice.nodes * HEADINGS, [state]
+        # The search remembers where it came from: back to the start, then turned round.
         while (previous := int(self.before[chain[-1]])) < last:
             chain.append(previous)
         chain.reverse()
@@ -269,6 +273,7 @@ def lattice(
     Raises nothing; ground with no node in it gives a grid without any.
     """
     frame = Frame(origin, turn)
+    # A large shop gets a coarser grid, so that the search stays quick.
     step = max(STEP, math.sqrt(free.area / MOST_NODES))
     columns, rows = _span(free, frame, step)
     grid = np.stack(np.meshgrid(columns, rows, indexing="ij"), axis=-1).reshape(-1, 2)
@@ -281,6 +286,7 @@ def lattice(
     cost = np.ones(len(xy))
     if dear is not None and not dear.is_empty:
         cost = np.where(shapely.intersects_xy(dear, xy[:, 0], xy[:, 1]), 3.0, cost)
+    # Nodes far from the walls cost more, so that mains follow the walls.
     if hug:
         cost = cost + hug * shapely.distance(free.boundary, shapely.points(xy))
     inner = (
@@ -312,6 +318,7 @@ def _neighbours(free: Any, number: Ints, inside: NDArray[np.bool_], xy: Array) -
     found = np.full((HEADINGS, len(xy)), OUTSIDE)
     wide = np.full((number.shape[0] + 2, number.shape[1] + 2), OUTSIDE)
     wide[1:-1, 1:-1] = number
+    # Half of the headings: the way back is free where the way there is.
     for heading in range(HEADINGS // 2):
         dx, dy = STEPS[heading]
         beyond = wide[1 + dx : wide.shape[0] - 1 + dx, 1 + dy : wide.shape[1] - 1 + dy].reshape(-1)[
@@ -321,6 +328,8 @@ def _neighbours(free: Any, number: Ints, inside: NDArray[np.bool_], xy: Array) -
         there = beyond[here]
         a, b = xy[here], xy[there]
         clear = np.ones(len(here), dtype=bool)
+        # Three points between two nodes are close enough at this step for anything that a duct must
+        # not pass.
         for share in (0.25, 0.5, 0.75):
             between = a + (b - a) * share
             clear &= shapely.intersects_xy(free, between[:, 0], between[:, 1])

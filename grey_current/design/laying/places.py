@@ -207,6 +207,7 @@ class _Placing:
         )
 
     def _judged(self, items: list[Collector], trees: int) -> list[CollectorPlace]:
+        # A fresh value, without all that is cached in the project: it goes through a pipe.
         sent = _PlacesRequest(self.bare.replaced(), tuple(items), trees, self.seed)
         found: dict[int, CollectorPlace] = {}
 
@@ -261,6 +262,8 @@ class _Placing:
             for ref, (_, p) in self.others.pickup.items()
         ]
         most = max(flow for _, flow in ports)
+        # A rough figure is enough to throw most places out: along right angles, more for those who
+        # need much air, and more where little straight duct fits before the inlet.
         space = DuctSpace(self.others)
         bore = allowed_sizes(self.others, self.item.inlet)[-1]
         level = main_level(self.others, self.others.laying, bore)
@@ -283,6 +286,8 @@ class _Placing:
                 length = math.dist((ax, ay), (bx, by))
                 ux, uy = (bx - ax) / length, (by - ay) / length
                 wall = math.degrees(math.atan2(uy, ux))
+                # In all four directions and on both sides of the wall; those outside are thrown out
+                # later.
                 for turn, side in itertools.product((0.0, 90.0, 180.0, 270.0), (1.0, -1.0)):
                     deep = (
                         self.item.depth if turn in (0.0, 180.0) else self.item.width

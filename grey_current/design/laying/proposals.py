@@ -224,12 +224,14 @@ class _Proposing:
         """Every proposal, the best first."""
         self._check()
         self._sketch()
+        # The most promising first: whoever stops early has the best of what was tried.
         for strategy in self._strategies():
             if not self.should_continue():
                 break
             self._take(self._made(strategy))
         if self.should_continue():
             self._take(self._with_vacuum())
+        # Nothing could be laid at all: the first reason says what would open a way.
         if not self._laid_any():
             why = self._stranded_for()
             first = (
@@ -322,6 +324,7 @@ class _Proposing:
             if choice is None:
                 return None
             layout, search = choice
+            # Sizes found for the same tree before are where this search starts.
             if not strategy.rough:
                 search = self._tuned[layout.shape] = tuned(search, self._tuned.get(layout.shape))
             project = search.with_sizes(search.best())
@@ -336,12 +339,15 @@ class _Proposing:
         trees = self._grown(place, made, strategy)
         for layout in trees[:1]:
             self._stranded |= {ref: stranded_because(place, made, ref) for ref in layout.stranded}
+        # Which tree is best shows only when it is sized; a few are, the others are judged by their
+        # plan.
         short = trees if strategy.least_duct else self._promising(place, trees)
         searches: list[tuple[Layout, SizeSearch]] = []
         for layout in short:
             if searches and (strategy.least_duct or not self.should_continue()):
                 break
             search = self._sizing(place, made, layout, strategy)
+            # A tree whose ducts would go through one another is given up while another is left.
             if layout is short[-1] or not crossings(search.project, search.runs):
                 searches.append((layout, search))
         if not searches:

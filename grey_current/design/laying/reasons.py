@@ -51,6 +51,7 @@ def reason(project: Project, judged: Judgement, search: SizeSearch | None) -> st
     if not judged.pickups:
         return ""
     display = Display(project.settings.units)
+    # Whose trouble is largest; without any, whoever has the least to spare.
     key = min(judged.pickups, key=lambda k: (-judged.pickups[k].trouble, judged.pickups[k].share))
     ruling = f"Limited by {_who(project, key)}."
     main = _main(project)
@@ -106,6 +107,7 @@ def _other_size(project: Project, search: SizeSearch, display: Display) -> str:
     if not best:
         return ""
     widest = max(best)
+    # All of the widest size that hang together from the collector on.
     trunk = tuple(
         i for i, at in enumerate(best) if at == widest and search.segments.each[i].after is None
     )
@@ -115,6 +117,8 @@ def _other_size(project: Project, search: SizeSearch, display: Display) -> str:
         if at == widest and i not in trunk and _feeds(search, i, trunk)
     )
     now = search.judged(best)
+    # A size less first: whether it could be cheaper is asked more often than whether it should be
+    # larger.
     for step in (-1, 1):
         at = widest + step
         other = search.segments.resized(best, trunk, step)
@@ -148,6 +152,7 @@ def _worst_change(project: Project, before: Judgement, after: Judgement) -> str:
                 if now.transport is not None and now.transport < 1 - SAME
                 else 0.0
             )
+            # Said is what grew most: too little air, or chips that lie.
             grew_short = short - max(1 - was.share, 0.0)
             if short and grew_short >= slow - max(1 - (was.transport or 1.0), 0.0):
                 worst = added, f"leave {_who(project, key)} {short:.0%} short"
@@ -208,6 +213,8 @@ def not_all(project: Project, judged: Judgement, stranded: Container[str]) -> st
     if failing[ref].met:
         who = _who(project, ("", ref), capital=True)
         return f"{said} {who} has the air, but its chips settle where the duct is wide for others."
+    # Even alone on a straight duct: where that is not enough no layout is, and the collector is to
+    # blame.
     network = rough_network(project, ref, wide.id, make.collector(wide, air), air)
     alone = float(
         solve(network, laws.cases(np.ones((1, len(network.own_fans)), dtype=bool))).flow[0, 0]
@@ -251,6 +258,7 @@ def stranded_because(place: Site, made: Grounds, ref: str) -> str:
     names, display = Names(place.base), Display(place.base.settings.units)
     ground = made.ground
     choices = place.base.laying
+    # From the collector outwards: the first thing that stops every duct, then what stops this one.
     if made.inlet is not None and made.inlet.blocked is not None:
         item = place.collector.name.lower()
         what = {"wall": "a wall", "ceiling": "the ceiling"}.get(made.inlet.blocked) or names.of(

@@ -105,6 +105,7 @@ def _grounds(place: Site, space: DuctSpace, hug: float, behind: float, *, soft: 
     level = main_level(base, base.laying, bore)
     trunks = joinable(base, item.id)
     inlet: Inlet | None = None
+    # A duct that stays is on its inlet: new ones can only join what is there.
     if any(item.id in run.ends for run in base.runs):
         level = _level_of(base, trunks, level)
         origin = position(base, item.id)[:2]
@@ -204,6 +205,8 @@ def layouts(place: Site, made: Grounds, count: int) -> Iterator[Layout]:
     needs = {ref: need(base.pickup[ref][1], base.settings).airflow for ref in refs}
     origin = position(base, place.collector.id)
     away = {ref: math.dist(position(base, ref)[:2], origin[:2]) for ref in refs}
+    # Farthest first makes a long main, nearest first a short one; hungry ones first get the
+    # straight ways.
     sensible = [
         sorted(refs, key=lambda r: -away[r]),
         sorted(refs, key=lambda r: away[r]),
@@ -215,6 +218,8 @@ def layouts(place: Site, made: Grounds, count: int) -> Iterator[Layout]:
     best: list[str] = sensible[0]
     least = (math.inf, math.inf)
     for number in range(count):
+        # Every order is grown with each weight of the air's way against pipe; then the best order
+        # so far is varied by chance.
         shallow = SHALLOW[number % len(SHALLOW)]
         order = (
             sensible[number // len(SHALLOW)]

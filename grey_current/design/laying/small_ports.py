@@ -78,6 +78,7 @@ def with_vacuum(
         return None
     x, y = middle_of([position(project, ref) for ref in sorted(failing)])
     joined = ends_of(project.runs)
+    # A vacuum that stands there unused costs nothing.
     idle = [c for c in project.collectors if c.inlet < SMALL + 0.01 and c.id not in joined]
     if idle:
         vacuum, is_new = idle[0], False

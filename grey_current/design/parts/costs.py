@@ -46,6 +46,7 @@ def unit_price(book: Mapping[str, Price], key: str) -> float | None:
     exact = book.get(key)
     if exact is not None:
         return exact.price
+    # A metre costs what the cheapest length of it comes to.
     if key.startswith("pipe/"):
         start = key.replace("pipe/", "length/", 1) + "/"
         return min(

@@ -84,6 +84,7 @@ class PartsList:
                 and collector.stand == 0
             ):
                 yield Use("bracket", collector.id)
+        # In the order in which a list is read: collectors, fittings, gates, pipe, hose and hangers.
         yield from self.joints.uses
         yield from self._couplings
         yield from gate_uses(project)

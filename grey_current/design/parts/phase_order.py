@@ -21,6 +21,7 @@ def phase_of(project: Project) -> dict[str, int]:
     served = served_by(project, paths)
     for run in project.runs:
         own = run.phase or min((project.machine[m].phase for m in served[run.id]), default=None)
+        # A run that no machine names comes with the next one on its way.
         if own is None:
             joined = (project.run[other] for other in paths.onward(run.id))
             phases = (

@@ -115,6 +115,8 @@ def straights_of(project: Project, joints: Joints, run: Run) -> list[Straight]:
         _Stop(0.0, 0.0, joints.of(run, run.start), run.start),
         _Stop(length, joints.of(run, run.end), 0.0, run.end),
     )
+    # Between two stops lies one straight piece; where that is longer than pipe is sold, couplings
+    # part it.
     stops = [ends[0], *sorted(gates, key=lambda stop: stop.at), ends[1]]
     longest = max(stock_lengths(project, run.material, run.diameter), default=math.inf)
     parted = [stops[0]]
@@ -155,6 +157,7 @@ def _couplings(a: _Stop, b: _Stop, sizes: PipeSizes, bore: float, longest: float
     whole = longest - joint
     if whole <= 2 * takes or end - start + joint <= longest + 1e-9:
         return []
+    # Whole lengths first; the last two share what is left, so that no rest is too short to hold.
     while end - start + joint > longest + 1e-9 and len(made) < MOST_PIECES - 1:
         step = whole
         rest = end - start - whole - 2 * takes + joint

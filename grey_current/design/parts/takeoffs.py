@@ -229,6 +229,8 @@ class Joints:
         main, *sides = main_first(coming, turn)
         self.branches[point.id] = [side.id for side in sides]
         combined, along = leaving.diameter, 0.0
+        # Each wye takes some of the main: the first from the run behind the joint, the others from
+        # the one before it.
         for number, side in enumerate(sides):
             angle = point.wye_angle or (HOSE_WYE_ANGLE if is_hose(side) else turn(side))
             to_out, to_main, to_side = self._wye(
@@ -246,6 +248,7 @@ class Joints:
                 self._reduced(point, side, leaving, onto=side.id)
             self._changed(point, side, leaving)
         self.takes[main.id, point.id] = along
+        # A main that turns at its wye has an elbow there, which takes from both of its sides.
         if turn(main) > MAIN_TURNS and not is_hose(main):
             self.takes[main.id, point.id] += 2 * self._elbow(point, main, turn(main))
         self._reduced(point, main, leaving, onto=main.id)

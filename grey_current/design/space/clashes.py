@@ -106,6 +106,8 @@ class DuctSpace:
             [self._again(project, s, changed) for s in self.solids],
             self._rooms,
         )
+        # What was grown by a radius is kept for every solid that has not changed: growing takes
+        # longest.
         found._grown = {
             key: shape
             for key, shape in self._grown.items()
@@ -133,6 +135,7 @@ class DuctSpace:
         for feature in project.features:
             if feature.kind in ("walkway", "stair", "hatch"):
                 yield Solid(feature.id, "walkway", plan(feature.outline), 0.0, HEAD_ROOM)
+            # A lamp hangs from its bottom up; an area without a bottom forbids every height.
             elif feature.kind in OVERHEAD:
                 kind = "lamp" if feature.kind == "lamp" else "area"
                 low = -math.inf if kind == "area" and not feature.bottom else feature.bottom
@@ -145,6 +148,7 @@ class DuctSpace:
             )
         for collector in project.collectors:
             yield Solid(collector.id, "machine", plan(footprint(collector)), 0.0, collector.height)
+        # Tracks run inwards, which is towards the middle of the first room.
         centre = plan(project.rooms[0].outline).centroid
         for opening in project.openings:
             if swept := swing_outline(opening):
@@ -283,6 +287,7 @@ class DuctSpace:
         it.
         """
         solid, flat = self.solids[number], math.dist(a[:2], b[:2])
+        # Upright: it meets what its circle meets, over its whole height.
         if flat < 1e-3:
             if solid.shape.distance(shapely.Point(a[:2])) >= radius - TOUCH:
                 return None
@@ -292,8 +297,10 @@ class DuctSpace:
             inside = line.intersection(self._plan(number, radius))
             if inside.is_empty:
                 return None
+            # Slanting: only as high as it is within the solid's outline.
             along = [line.project(shapely.Point(p)) / flat for p in shapely.get_coordinates(inside)]
             heights = (a[2] + (b[2] - a[2]) * min(along), a[2] + (b[2] - a[2]) * max(along))
+        # The radius counts upwards by as much as the duct lies flat.
         slope = flat / (math.dist(a, b) or 1.0)
         low, high = min(heights) - radius * slope, max(heights) + radius * slope
         return low if low < solid.high - TOUCH and high > solid.low + TOUCH else None
@@ -363,6 +370,7 @@ class DuctSpace:
         """
         a, b = position(self.project, run.start), position(self.project, run.end)
         flat = math.dist(a[:2], b[:2])
+        # Short pieces hang on their joints, and what lies low stands on the floor.
         if flat < 0.3 or min(a[2], b[2]) < HEAD_ROOM * 0.9:
             return None
         allowed = hanger_gap(run.material)
@@ -375,6 +383,7 @@ class DuctSpace:
                 and ceiling_at(room, middle) - max(a[2], b[2]) - run.diameter / 2 <= UNDER_CEILING
             ):
                 return None
+        # Both ends are held by what they join; between them every beam holds it.
         holds = [0.0, flat]
         beams = [
             solid.shape
@@ -383,6 +392,7 @@ class DuctSpace:
         ]
         holds.extend(line.project(line.intersection(beam).centroid) for beam in beams)
         gap = max(q - p for p, q in itertools.pairwise(sorted(holds)))
+        # Five centimetres more are nobody's concern.
         return (gap, allowed) if gap > allowed + 0.05 else None
 
 

@@ -58,6 +58,7 @@ def crossings(project: Project, moved: frozenset[str] | None = None) -> list[tup
     )
     if not rows.size:
         return []
+    # Boxes first: most pairs are far apart, and only the others are measured.
     low, high = (
         np.minimum(starts, ends) - bores[:, None] / 2,
         np.maximum(starts, ends) + bores[:, None] / 2,
@@ -69,6 +70,7 @@ def crossings(project: Project, moved: frozenset[str] | None = None) -> list[tup
     near = (apart < (bores[ones] + bores[twos]) / 2 - MAY_TOUCH) & (ones != twos)
     if not near.any():
         return []
+    # Runs that meet at a joint may lie in one another there; so may those that a short run joins.
     short = np.linalg.norm(ends - starts, axis=1) < NEAR_JOINT * bores
     beside = _beside([runs[i] for i in np.flatnonzero(short)])
     pairs = {
@@ -104,6 +106,7 @@ def segment_distances(a: Array, b: Array, c: Array, d: Array) -> Array:
     u, v, w = b - a, d - c, a - c
     uu, vv = _dot(u, u), _dot(v, v)
     uv, uw, vw = _dot(u, v), _dot(u, w), _dot(v, w)
+    # The nearest points of two lines, each then held to its segment; parallel ones begin anywhere.
     slant = uu * vv - uv * uv
     along = np.where(slant > 1e-12, (uv * vw - uw * vv) / np.where(slant > 1e-12, slant, 1.0), 0.0)
     along = np.clip(along, 0.0, 1.0)

@@ -75,6 +75,7 @@ def _nearest(ground: Any, item: Collector, taken: tuple[Any, ...]) -> Collector 
     shapely.prepare(ground)
     turns = (item.turn, (item.turn + 90) % 360)
     corners = [_corners(item, turn) for turn in turns]
+    # Ring by ring outwards, all directions of a ring and both turns at once.
     for away in (0.0, *FARTHER):
         angles = [math.radians(degrees) for degrees in DIRECTIONS] if away else [0.0]
         places = [

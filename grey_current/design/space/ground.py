@@ -124,6 +124,7 @@ class FloorSpace:
             machine = self.project.machine.get(running or "")
             if running is None:
                 self._bodies[None] = list(self._standing())
+            # What does not roll stands where it stands, running or not.
             elif machine is None or at_rest(machine) is machine:
                 self._bodies[running] = self.bodies()
             else:
@@ -190,6 +191,7 @@ class FloorSpace:
         known = {machine.id: ground for machine, ground in was.lane_grounds}
 
         def reached(machine: Machine) -> bool:
+            # The longest lane that it could have: what changed outside of it cannot matter.
             whole = strip_outline(
                 (machine.x, machine.y), _ahead(machine), machine.lane_width, REACH, REACH
             )
@@ -250,6 +252,7 @@ class FloorSpace:
             (body.ident, body.shape)
             for body in self.bodies(machine.id)
             if body.ident != machine.id
+            # Boards pass over what is lower, but never over what is hot.
             and (body.top > height or body.hot)
             and not (moved_away and body.wheeled)
         ]
@@ -294,6 +297,7 @@ class FloorSpace:
         if passes(WIDEST_SHEET):
             return WIDEST_SHEET
         low, high = 0.1, WIDEST_SHEET
+        # To the centimetre, by halving: a wider sheet never passes where a narrower one does not.
         while high - low > 0.01:
             middle = (low + high) / 2
             low, high = (middle, high) if passes(middle) else (low, middle)
@@ -315,6 +319,7 @@ class FloorSpace:
             and body.ident != machine.id
             and body.shape.intersection(ground).area > 1e-4
         ]
+        # Besides what stands in its ground, what shortens its lane and could be rolled away.
         lane, free = self.lane(machine), self.lane(machine, moved_away=True)
         if lane and free and free.longest > lane.longest + 0.01:
             far = (free.before, free.after) if free.across else (free.longest, free.longest)
@@ -340,6 +345,7 @@ class FloorSpace:
             return []
         ground = _ground(item)
         table = item.table_height if isinstance(item, Machine) else 0.0
+        # A machine may stand in a bench's outline when its table is higher: it stands on it.
         benches = {f.id for f in self.project.features if f.kind == "bench"}
         return [
             body.ident
@@ -381,6 +387,7 @@ class FloorSpace:
         there.
         """
         ground = _ground(place)
+        # Touching a wall is allowed; a square decimetre within it is not.
         if ground.difference(self.floor).area > 1e-3:
             return "wall"
         for body in self.bodies(place.id):
@@ -398,6 +405,7 @@ class FloorSpace:
         found: list[tuple[Side, str]] = []
         for side in machine.service:
             ground = plan(service_outline(machine, side))
+            # A few per cent of a service side may be blocked: one still reaches past a corner.
             if ground.difference(self.floor).area > 0.03 * ground.area:
                 found.append((side, "wall"))
                 continue

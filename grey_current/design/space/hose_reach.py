@@ -85,6 +85,8 @@ def swaps(project: Project, run: Run) -> Swaps:
         for m in dict.fromkeys(r.split("/")[0] for r in served(run))
     ]
     total = math.fsum(uses)
+    # The chance that the hose is elsewhere when a machine is wanted next: uses follow one another
+    # by chance, each as often as it is used.
     other = 1 - math.fsum((u / total) ** 2 for u in uses) if total > 0 else 0.0
     count = total * other
     seconds = run.swap_seconds or SWAP_SECONDS[run.coupling]
@@ -101,6 +103,7 @@ def reach(project: Project, space: FloorSpace, run: Run, ref: str) -> Reach:
     """
     a, b = position(project, run.end), position(project, ref)
     machine = ref.split("/", maxsplit=1)[0]
+    # A hose hangs between its two ends and goes over what is lower than both.
     low = max(a[2], b[2])
     solid = [
         (body.ident, body.shape)
@@ -115,6 +118,7 @@ def reach(project: Project, space: FloorSpace, run: Run, ref: str) -> Reach:
     crossed = tuple(
         f.id for f in project.features if f.kind == "walkway" and _crosses(line, f.outline)
     )
+    # Overhead it crosses no walkway that anyone trips on.
     high = min(a[2], b[2]) > OVERHEAD
     return Reach(ref, length, length * HOSE_SLACK, around, () if high else crossed)
 
@@ -143,6 +147,7 @@ def _path_round(
         line = shapely.LineString([p, q])
         return not line.crosses(block) and not line.within(block) and not line.crosses(walls)
 
+    # The straight way is nearly always free, and then no graph is needed.
     if clear(a, b):
         return [a, b], ()
     corners = [
@@ -152,6 +157,7 @@ def _path_round(
             :-1
         ]
     ]
+    # And the inner corners of the rooms themselves, round which a hose turns too.
     corners += [
         (x, y)
         for room in space.project.rooms
@@ -159,6 +165,7 @@ def _path_round(
             shapely.buffer(plan(room.outline), -CLEARANCE, join_style="mitre")
         )[:-1]
     ]
+    # Halfway into each passage, so that a way through a door is found from both sides.
     for opening, way in doors:
         spots = shapely.get_coordinates(shapely.buffer(way, CLEARANCE, join_style="mitre"))[:-1]
         middle = (opening.start[0] + opening.end[0]) / 2, (opening.start[1] + opening.end[1]) / 2
@@ -179,6 +186,7 @@ def _shortest(places: list[Place], clear: Callable[[Place, Place], bool]) -> lis
     """
     goal, far = places[1], [math.inf] * len(places)
     far[0], before, done = 0.0, [-1] * len(places), [False] * len(places)
+    # A*: by what is done and the straight rest. Edges are tested only when they would be better.
     waiting = [(math.dist(places[0], goal), 0)]
     while waiting:
         _, here = heapq.heappop(waiting)

@@ -108,6 +108,7 @@ def passage(opening: Opening, rooms: Iterable[Room]) -> Any:
     length = math.dist(opening.start, opening.end) or 1.0
     nx, ny = -(y1 - y0) / length, (x1 - x0) / length
     reaches = [HOLE, HOLE]
+    # Another room may lie close behind the wall: the hole then goes on into it.
     for side, sign in ((0, 1.0), (1, -1.0)):
         far = [
             (x + nx * sign * THICKEST, y + ny * sign * THICKEST) for x, y in ((x1, y1), (x0, y0))

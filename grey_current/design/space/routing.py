@@ -117,6 +117,7 @@ def _freest(project: Project, ref: str, mains: list[tuple[Run, bool]]) -> _Path 
     space, port = duct_space(project), position(project, ref)[:2]
     best: _Path | None = None
     least = math.inf
+    # Nearest mains first: what is farther than the best path's cost cannot win.
     for near, run, forward in sorted(
         ((_apart(project, r, port), r, f) for r, f in mains), key=lambda each: each[0]
     ):
@@ -148,6 +149,7 @@ def _in_the_way(space: DuctSpace, ref: str, path: _Path) -> float:
     wye = (start[0] + (end[0] - start[0]) * share, start[1] + (end[1] - start[1]) * share)
     level = [(x, y, path.height) for x, y in (*path.corners, wye)]
     foot = (*path.drop, pickup.height)
+    # The drop from the port's height, and the level part to the wye.
     legs = list(itertools.pairwise([foot, *level]))
     own = frozenset((machine.id,))
     cost = math.fsum(
@@ -189,6 +191,7 @@ def reconnected(project: Project, ref: str) -> Project:
         raise RefusedEdit(
             called(project, ref), "another branch for it", "it needs a main that it joins"
         )
+    # What the user set of its gate goes on with the new one.
     old = next((gate for gate in project.gates if gate.run in chain), None)
     return connected(removed(project, chain), ref, like=old)
 
@@ -218,10 +221,12 @@ def _paths_to(project: Project, run: Run, forward: bool, ref: str) -> Iterator[_
     a, b, port = position(project, up), position(project, down), position(project, ref)
     length = math.dist(a[:2], b[:2])
     ux, uy = (b[0] - a[0]) / length, (b[1] - a[1]) / length
+    # The port in the run's own axes: how far along it lies, and how far to the side.
     along = (port[0] - a[0]) * ux + (port[1] - a[1]) * uy
     side = -(port[0] - a[0]) * uy + (port[1] - a[1]) * ux
     sign = 1.0 if side >= 0 else -1.0
     away = max(abs(side) - HOSE_GAP, STUB)
+    # The drop straight beside the port, or a hose's length up or down the main.
     drops = [(along, away)]
     drops += [(along + s * HOSE_GAP, abs(side)) for s in (1, -1) if abs(side) >= STUB]
 
@@ -229,6 +234,8 @@ def _paths_to(project: Project, run: Run, forward: bool, ref: str) -> Iterator[_
         return a[0] + ux * t - uy * s * sign, a[1] + uy * t + ux * s * sign
 
     for (drop, out), shift in itertools.product(drops, SHIFTS):
+        # Close to the main there is no room for a straight piece and a turn: one leg at the wye's
+        # angle.
         stub = out if out < STUB + LEAST_BRANCH else STUB
         wanted = drop + stub + shift
         wye = min(max(wanted, CLEAR), length - CLEAR)
@@ -265,12 +272,14 @@ def _built(project: Project, ref: str, pickup: Pickup, path: _Path, like: Gate |
     heights = [("foot", path.drop, pickup.height), ("top", path.drop, path.height)]
     heights += [("corner", corner, path.height) for corner in path.corners[1:-1]]
     heights += [("turn", path.corners[-1], path.height)]
+    # A port at the main's height needs no drop.
     if abs(path.height - pickup.height) < LEAST_DROP:
         heights = heights[1:]
     if math.dist(path.drop, path.corners[-1]) < LEAST_BRANCH / 2:
         heights = [place for place in heights if place[0] != "turn"]
     names = {"foot": "drop", "top": "branch", "corner": "branch", "turn": "stub"}
     points, runs, last = {wye.id: wye}, {main[-1].id: main[-1]}, wye.id
+    # From the wye outwards, so that every run knows what it ends at.
     for name, (x, y), height in reversed(heights):
         point = fresh_id(project, f"{base}-{name}", (*points, *runs))
         points[point] = Point(id=point, x=round(x, 4), y=round(y, 4), height=round(height, 4))

@@ -174,6 +174,7 @@ def _loads_in(project: Project, scenarios: Iterable[Scenario]) -> Iterator[Load]
         if drawn is not None and circuit is not None:
             taken[item.id] = circuit, drawn.amps
     for scenario in scenarios:
+        # Machines that run, and the collectors that run with them.
         working = [
             *scenario.running,
             *(c for c, machines in served.items() if machines.intersection(scenario.running)),
@@ -218,6 +219,7 @@ def _legs(
 ) -> Iterator[Load]:
     """What each leg of a split supply bears, where the main breaker and the legs are said."""
     main = project.settings.main_breaker
+    # What runs on both legs loads each with its whole current.
     for leg in ("first", "second") if main else ():
         mine = {
             i: a
