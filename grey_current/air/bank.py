@@ -93,6 +93,7 @@ class Bank:
                 table.knots[table.fan_start[number] : table.fan_start[number + 1]],
                 flow[slot],
             )
+            # Between what the collector draws and what the fan gives at most, by halving.
             low, high = drawn, np.maximum(rows[-1, 0], 2 * drawn)
             for _ in range(GUESSES):
                 middle = (low + high) / 2
@@ -111,6 +112,7 @@ class Bank:
         (slot, S). Returns Δp (Pa), ∂Δp/∂flow and ∂Δp/∂joined (Pa per m³/s), each (slot, S).
         """
         table, loss = self.table, self.cases.loss
+        # Smoothed near rest, so that the slope is never zero and Newton's step stays finite.
         root = np.sqrt(flow * flow + REST_FLOW**2)
         drop = self.quadratic * root
         slope = self.quadratic * (flow / root)
@@ -199,6 +201,8 @@ class Bank:
         raw, share, held = self._share(flow, joined)
         k, bend = self._coefficient(share)
         bend = bend * held
+        # Where the joint is passed backwards the correlation ends: one velocity pressure is lost
+        # instead.
         forward, backward = np.maximum(whole, 0.0), np.minimum(whole, 0.0)
         back = np.minimum(through, 0.0)
         drop[at] += loss * (combined * (k * forward**2 - backward**2) - own * back * back)

@@ -42,6 +42,7 @@ def load() -> None:
     with _lock:
         if _loaded:
             return
+        # Machine code of another version of the sources would be used without a word.
         _forget_stale()
         try:
             from grey_current.air import kernel as made  # noqa: PLC0415 - numba takes a third of a second to import

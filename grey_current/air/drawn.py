@@ -43,6 +43,7 @@ class DrawnNetwork:
         self.base = packed(
             [law for _, law in rows], [branch for branch, _ in rows], size, network.air
         )
+        # What goes with Q² or Q adds up, so that one row a group, times its factor, gives the sum.
         self._quadratic = np.zeros((len(self.groups), size))
         self._linear = np.zeros((len(self.groups), size))
         for number, group in enumerate(self.groups):
@@ -53,6 +54,7 @@ class DrawnNetwork:
                 [law for _, law in mine], [branch for branch, _ in mine], size, network.air
             )
             self._quadratic[number], self._linear[number] = table.quadratic, table.linear
+        # Friction, wyes, gates and leaks keep a row each: their factors are put into the rows.
         self._ducts = self._numbers(order, laws.Friction, by_slot=True)
         self._wyes = self._numbers(order, laws.Wye)
         self._gates = self._numbers(order, laws.Gate)
@@ -80,6 +82,7 @@ class DrawnNetwork:
         ducts[:, 1:3] *= each[self._ducts][:, None]
         gates = base.gates.copy()
         count = len(self._gates)
+        # A leak twice as large lets the same air through at a quarter of the pressure.
         gates[:count, 1] /= each[self._gates] ** 2
         knots = _scaled_knots(base, factors.get(FAN_FLOW, 1.0))
         return base._replace(

@@ -91,6 +91,8 @@ def curve_from_points(points: Sequence[tuple[float, float]]) -> FanCurve:
     if pb >= pa:
         raise ValueError("a fan curve must fall towards its last point")
     extended = list(given)
+    # Leftwards along the first piece, but never below its first point: curves do not fall towards
+    # shut-off.
     if q0 > 0:
         extended.insert(0, (0.0, max(p0, p0 + (p0 - p1) / (q1 - q0) * q0)))
     if pb > 0:
@@ -145,6 +147,7 @@ def shaft_power(curve: FanCurve, airflow: float, rated: float) -> float:
     nothing. Source: Euler's equation with Stanitz's slip, 1952; Eck, Fans, 1973, ch. 3; universal
     motors: allowance.
     """
+    # A radial fan takes little power with all gates shut and most in free delivery.
     share = min(max(airflow / curve.free_delivery, 0.0), 1.0)
     if is_vacuum(curve):
         return rated * (VACUUM_IDLE_SHARE + (1 - VACUUM_IDLE_SHARE) * share)
@@ -186,6 +189,7 @@ def interpolant(points: Points) -> Array:
     else:
         before, after = secant[:-1], secant[1:]
         w1, w2 = 2 * h[1:] + h[:-1], h[1:] + 2 * h[:-1]
+        # A slope of 0 at every peak or trough keeps the curve from overshooting its points.
         same = before * after > 0
         harmonic = (w1 + w2)[same] / (w1[same] / before[same] + w2[same] / after[same])
         slopes[1:-1][same] = harmonic

@@ -205,8 +205,10 @@ def hose_turn(length: float, distance: float) -> float:
     half times; raises nothing. Source: chord of a circular arc; no measured correlation.
     """
     ratio = length / max(distance, 1e-6)
+    # A full circle, and more than any hose in a shop.
     if ratio >= 50:
         return 360.0
+    # Half the angle of an arc whose length over its chord is the ratio, by halving.
     low, high = 0.0, math.pi
     for _ in range(40):
         half = (low + high) / 2
@@ -271,6 +273,8 @@ def wye_branch(area_ratio: float, angle: float) -> Array:
     term = angle_term(angle, main=False)
     base = np.array([-1.0, 4.0, 1 / area_ratio**2 - 2 - term / area_ratio])
     low, high = AREA_JOIN
+    # Between the two published ranges the coefficients go over smoothly, so that the slope has no
+    # step.
     t = min(max((area_ratio - low) / (high - low), 0.0), 1.0)
     wide = t * t * (3 - 2 * t)
     factors = [np.array([0.9, -0.9]), _join_cubic(), np.array([0.55])]

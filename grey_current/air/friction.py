@@ -58,6 +58,7 @@ def turbulent_factor(
     x = (-1.8 / _LN10) * np.log(
         (roughness_term(relative_roughness) if term is None else term) + 6.9 * inverse
     )
+    # One step of Halley's method on Colebrook's equation, begun at an explicit approximation.
     smooth = 2.51 * inverse
     inner = rough + smooth * x
     ratio = smooth / inner
@@ -136,10 +137,12 @@ def friction_drop(flow: Array, ducts: Ducts) -> tuple[Array, Array]:
     grown = ducts.square * size
     turbulent_slope = grown * (2 * factor + factor_slope * reynolds)
     turbulent = grown * size * factor
+    # The usual case, in which nothing is laminar: half the work.
     if reynolds.size and reynolds.min() >= TURBULENT_FROM:
         return np.copysign(turbulent, flow), turbulent_slope
     width = TURBULENT_FROM - LAMINAR_UNTIL
     t = np.minimum(np.maximum((reynolds - LAMINAR_UNTIL) / width, 0.0), 1.0)
+    # Between laminar and turbulent a smooth blend: the true flow there is neither.
     share = t * t * (3 - 2 * t)
     share_slope = (6 / width) * t * (1 - t) * ducts.reynolds
     laminar = ducts.linear * size

@@ -47,6 +47,7 @@ def duct_drop(flow: float, duct: Any) -> tuple[float, float]:
         return duct[2] * flow, duct[2]
     rough, inverse = duct[3] / 3.7, 1 / reynolds
     x = (-1.8 / LN10) * math.log(duct[4] + 6.9 * inverse)
+    # The same step as in `friction.turbulent_factor`, for one value.
     smooth = 2.51 * inverse
     ratio = smooth / (rough + smooth * x)
     first = 1 + (2 / LN10) * ratio
@@ -87,9 +88,11 @@ def wye_drop(
 ) -> tuple[float, float, float]:
     """Drop, slope and coupling of one wye leg, as `Bank._add_wyes`."""
     raw = flow / max(joined, 1e-12)
+    # Outside 0 to 1 the share is held by a smooth bend, as `Bank._share` does.
     inside = min(max(raw, 0.0), 1.0)
     bent = math.tanh((raw - inside) / SHARE_MARGIN)
     share = inside + SHARE_MARGIN * bent
+    # Which of the three published polynomials holds.
     row = (1 if share > LOW else 0) + (1 if share > HIGH else 0)
     bend = terms[row, 5]
     k = bend * share + terms[row, 4]
@@ -200,6 +203,7 @@ def estimate(
         through[table.leak_at[leak]] += 1e3 / table.leaks[leak] ** 2
     through[:] = np.maximum(through, 1e-6)
     ease[:] = 0.0
+    # Leaf to root: what joins in parallel eases as the sum of roots.
     for slot in range(size - 1, -1, -1):
         if not is_leaf[slot]:
             through[slot] += 1 / ease[slot] ** 2
@@ -291,6 +295,8 @@ def newton_step(
         if not is_leaf[slot]:
             offset[slot] /= ease_sum[slot]
             own[slot] = (1 + pull_sum[slot]) / ease_sum[slot]
+            # A subtree that would answer too softly is stiffened: its couplings are weakened, all
+            # alike.
             if heavy:
                 least = STIFFNESS / ease_sum[slot] - stiffness[slot]
                 if own[slot] < least:
@@ -361,6 +367,7 @@ def descend(
         if not newton_step(joins, is_leaf, slope, coupling, total, heavy, change, work):
             change[:] = 0.0
         step = 1.0
+        # Half steps until the residual falls; a steadied case takes full ones.
         for halving in range(MAX_HALVINGS + 1):
             tried[:] = flow - step * change
             add_up(joins, is_leaf, tried)
@@ -377,6 +384,7 @@ def descend(
             inertia *= max(ratio, INERTIA_CHANGE[0])
         elif step <= SHORT_STEP:
             inertia = first_inertia(largest, flow)
+        # Arrived, lost, or as near as rounding lets it.
         if math.isnan(share) or (share <= CONVERGED and share >= 0.5 * before):
             return share, iteration + 1
     return share, MAX_ITERATIONS

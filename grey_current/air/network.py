@@ -158,9 +158,11 @@ class Network:
         for number, branch in changed.items():
             branches[number] = branch
         made = Network(self.collector, tuple(branches), self.gates, self.air, self.own_fans)
+        # What follows from the tree alone is the same value still: handed on, not worked out anew.
         made.__dict__.update(tree=self.tree, leaf_of_pickup=self.leaf_of_pickup)
         if all(branch.gates == self.branches[number].gates for number, branch in changed.items()):
             made.__dict__["gates_of_branch"] = self.gates_of_branch
+        # And where chips are carried worst, but for the branches that changed.
         for needs, places in self._slowest.items():
             made._slowest[needs] = [*places]
             for number, branch in changed.items():

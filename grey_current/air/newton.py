@@ -181,6 +181,8 @@ def solve(tree: Tree, drops: Drops, start: Array, scale: float) -> Outcome:
     Pseudo-Transient Continuation, 1998, algorithm PTC with switched evolution relaxation.
     """
     cases = start.shape[1]
+    # Few leaves: dense matrices for all scenarios in one call of LAPACK. Else elimination along the
+    # tree, which grows with the branches only.
     small = len(tree.leaves) <= DENSE_LEAVES and cases <= DENSE_CASES
     linear: _Dense | _Elimination = _Dense(tree) if small else _Elimination(tree)
     chunks = [
@@ -214,6 +216,7 @@ class _Descent:
             state = self._state(self.leaf_flow, live)
             final = self.leaf_flow.copy()
             self.share[:] = state.share
+            # Scenarios that have arrived leave, so that the last ones do not hold the others.
             going = ~(state.share <= GOAL)
             for _ in range(MAX_ITERATIONS):
                 if not going.any():
@@ -223,6 +226,7 @@ class _Descent:
                 before, state = state.share, self._step(state, live)
                 self.share[live], final[:, live] = state.share, state.leaf_flow
                 self.iterations[live] += 1
+                # Good enough and no longer falling: rounding is all that is left.
                 stalled = (state.share <= CONVERGED) & (state.share >= 0.5 * before)
                 going = ~((state.share <= GOAL) | stalled | np.isnan(state.share))
         converged = self.share <= CONVERGED
@@ -247,9 +251,11 @@ class _Descent:
 
     def _step(self, state: _State, live: Index) -> _State:
         steadied = state.inertia > 0
+        # Newton's own step brings a steadied case home once it is calm and its residual falls.
         change = self._change(state, steadied & ~((state.share < CALM) & state.falls))
         best = self._state(state.leaf_flow - change, live)
         step = np.ones(len(live))
+        # Only cases whose residual grew go back half a step, again and again.
         worse = np.flatnonzero(~(best.norm < state.norm) & ~steadied)
         for _ in range(MAX_HALVINGS):
             if not len(worse):
@@ -260,9 +266,11 @@ class _Descent:
             best.put(worse, trial)
             worse = worse[~(trial.norm < state.norm[worse])]
         least, most = INERTIA_CHANGE
+        # Inertia follows the residual: less of it the nearer the answer.
         ratio = best.share / state.share
         best.inertia = state.inertia * np.maximum(np.where(ratio < most, ratio, most), least)
         best.falls = best.share < state.share
+        # A step this short means that the slopes point the wrong way: steady it from here.
         stuck = ~steadied & (step <= SHORT_STEP)
         if stuck.any():
             best.inertia[stuck] = self._first_inertia(best.columns(stuck))
@@ -368,6 +376,7 @@ class _Elimination:
         offset[self.tree.leaves] = residual
         stiffness = slope + 1e-12
         own, held = np.zeros_like(slope), np.ones_like(slope)
+        # Leaf to root: each subtree as one line, the lines of what meets combined.
         for branch in range(self.tree.size - 1, -1, -1):
             if self.tree.joining[branch]:
                 offset[branch] /= ease_sum[branch]
@@ -392,6 +401,7 @@ class _Elimination:
                 offset[down] += ease * offset[branch]
                 pull_sum[down] += ease * coupling[branch]
         change = np.zeros_like(slope)
+        # Root to leaf: the root's flow from its line, then shared out.
         change[0] = offset[0] / stiffness[0]
         for branch in range(1, self.tree.size):
             down = downstream[branch]

@@ -75,6 +75,7 @@ def rates(air: RoomAir) -> tuple[Array, Array, Array]:
         raise ValueError("a room has no volume")
     exchange = np.array(air.exchange, dtype=float).reshape(len(volumes), len(volumes))
     sinks = np.array([air.settling, air.filtered, air.out], dtype=float)
+    # What leaves a room goes to another one, settles, is filtered or goes out.
     leaving = exchange.sum(axis=1) + sinks.sum(axis=0)
     if (leaving / volumes > MOST_RATE).any():
         raise ValueError("a room's air cannot be changed so often")
@@ -88,12 +89,14 @@ def course(stretches: Sequence[RoomAir], start: Sequence[float], step: float = 6
     `start` is what hangs in the air of each room at first (mg/m³). Raises as `rates`.
     """
     rooms = len(start)
+    # The dust in each room, then what each sink has taken, then a 1 that carries what is made.
     state = np.concatenate([np.array(start, dtype=float), np.zeros(3 * rooms), [1.0]])
     times, dust, now, made = [0.0], [state[:rooms].copy()], 0.0, 0.0
     for air in stretches:
         if air.seconds <= 0:
             continue
         count = max(math.ceil(air.seconds / step), 1)
+        # The exact solution over a step, so that the step's length does not matter.
         onward = _exponential(air, air.seconds / count)
         for _ in range(count):
             state = onward @ state
@@ -140,6 +143,7 @@ def seconds_until(
         state = np.concatenate([np.array(start, dtype=float), np.zeros(3 * len(start)), [1.0]])
         return float((onward @ state)[room])
 
+    # Twice as long until it is enough, then by halving.
     high = 60.0
     while after(high) > share * first:
         high *= 2

@@ -124,6 +124,7 @@ class Solver:
         own fans do not blow.
         """
         made = self._once(given, start)
+        # Cases that did not arrive begin once more from another guess; the others are left alone.
         for blows in (False,) if start is None else (True, False):
             left = np.flatnonzero(~made.converged)
             if not len(left):

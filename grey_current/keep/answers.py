@@ -97,6 +97,7 @@ def how_sure(
     readings = project.keep.readings
     plain = fit(now, (), model)
     there, well = usable(model), when_well(model)
+    # Readings since something is wrong tell of the fault: the figures do not follow them.
     ill = [n for n in there if n not in well]
     taught = fit(now, [readings[n - 1] for n in well], model, should_continue)
     aside = {well[place] for place in taught.aside}
@@ -119,6 +120,8 @@ def how_sure(
     found = sure(
         now, taught if project.keep.applied else plain, draws, should_continue=should_continue
     )
+    # With a complaint the healthy shop is what was learned before it; without, every reading is
+    # searched for a fault.
     was, now_read = (taught, ill) if project.keep.complaint is not None else (plain, well)
     told = which_fault(
         Suspects(was), [readings[n - 1] for n in now_read], project.keep.complaint, should_continue

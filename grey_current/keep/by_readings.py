@@ -31,6 +31,7 @@ def by_readings(now: Assessment, fitted: Calibration) -> Assessment:
                 systems.setdefault(scenario, {})[part.collector] = System(
                     part.network, measured, row, leaves
                 )
+    # A scenario that the model lacks a system of stays as the tables have it.
     answers = [
         answer.with_systems(found)
         if (found := systems.get(answer.scenario, {})).keys() == answer.systems.keys()

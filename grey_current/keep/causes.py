@@ -129,7 +129,9 @@ def all_tried(model: Model) -> list[Tried]:
     made = [Tried(None, "", known.healthy, model, {}, 1.0)]
     for kind in there:
         for place in places[kind]:
+            # Every kind of fault is as likely as any other, and within a kind every place.
             share = (1 - known.healthy) / len(there) / len(places[kind])
+            # Many places, few sizes: the search stays within a second.
             sizes: tuple[float, ...] = FEW_SIZES if len(places[kind]) > MANY_PLACES else SIZES
             if kind.of == "gate":
                 sizes = GATE_SIZES
@@ -154,6 +156,7 @@ def places_of(model: Model, kind: FaultKind) -> list[str]:
                 if group.startswith(wanted)
             }
         return _one_of_each_segment(model.project, runs)
+    # In a tight shop seams do not leak, so that none of them can have opened.
     if kind.of == "duct leak" and model.project.settings.duct_leakage <= HOLE_SEAMS:
         return []
     return list(
@@ -197,6 +200,7 @@ def fault_words(project: Project, kind: FaultKind, place: str) -> str:
 
 def cause_at(model: Model, kind: FaultKind, place: str, quantile: float) -> Tried:
     """A cause at a quantile of its size."""
+    # Sizes are log-normal: the usual one times or by a factor.
     size = kind.times * math.exp(kind.spread * NormalDist().inv_cdf(quantile))
     if kind.of == "gate":
         return Tried(kind, place, 0.0, with_open(model, place), {}, 1.0, quantile)

@@ -54,6 +54,7 @@ def chips_of(project: Project, collector: str) -> Chips | None:
             fillings.append([])
         elif entry.woods or entry.litres != 0:
             fillings[-1].append(entry)
+    # What lies in the bin now; else what was taken out last, which may stand beside the door.
     if fillings[-1]:
         return Chips(_woods_of(fillings[-1]))
     if emptied and fillings[-2]:
@@ -73,6 +74,7 @@ def chip_uses(names: Iterable[str]) -> list[ChipUse]:
     found = [woods().get(name, woods()[UNSAID]) for name in dict.fromkeys(names)]
     if not found:
         return []
+    # One unknown wood spoils the whole bin, for one cannot sort chips.
     if any(wood.name == UNSAID for wood in found):
         return [
             ChipUse(

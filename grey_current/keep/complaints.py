@@ -83,6 +83,7 @@ class Symptom:
         if said is None or not self.machines:
             return np.zeros(len(kept))
         lost = 1 - np.exp(kept)
+        # One notices a loss the surer the larger it is; never with certainty, for people err.
         noticed = np.clip(
             1 / (1 + np.exp(-(lost - NOTICED) / NOTICED_WITHIN)), 1 - SURE_OF, SURE_OF
         )
@@ -94,11 +95,13 @@ class Symptom:
         if not named:
             return _all_of(np.log(noticed))
         if said.kind == "weaker everywhere":
+            # Weaker everywhere, but named as worst: the others have lost less.
             worse = (lost - lost[:, named[:1]]) / WORST_WITHIN
             made: Array = _all_of(np.log(noticed)) - np.log(
                 np.exp(np.minimum(worse, 50.0)).sum(axis=1)
             )
             return made
+        # Only the named ones are weaker: that the others were not noticed counts as well.
         others = np.log(1 - np.delete(noticed, named, axis=1))
         made = np.log(noticed[:, named]).sum(axis=1)
         return made + (_all_of(others) if others.size else 0.0)

@@ -67,6 +67,7 @@ def debrief(project: Project, should_continue: Callable[[], bool] = lambda: True
     practice = project.keep.practice
     assert practice is not None
     put_right = mended_of(practice)
+    # The chances that the program would have given by the same readings.
     suspects = Suspects(_as_when_well(project))
     told = which_fault(suspects, _all_readings(project), project.keep.complaint, should_continue)
     chances = {named: cause.chance for cause in told.causes for named in cause.named}
@@ -93,6 +94,7 @@ def _all_readings(project: Project) -> list[Reading]:
     assert practice is not None
     found = []
     for act in practice.acts:
+        # From the first repair on the shop is another one.
         if act.kind == "mended" and act.found:
             break
         kind = next((known for known in MEASURE_MINUTES if known == act.what), None)
@@ -120,6 +122,7 @@ def _own_search(
         readings=tuple(r for r in project.keep.readings if r.date < since_of(project)),
         practice=practice.replaced(acts=()),
     )
+    # One search for each fault: a repair changes what the next readings show.
     left = {cause.cause for cause in secret.causes}
     complaint = project.keep.complaint
     asked = _first_asked(secret, complaint)
@@ -163,6 +166,8 @@ def _search_once(
             break
         wanted_next = told.apart
     order = [cause for cause in told.causes if cause.kind is not None]
+    # By chance per minute: a look that takes two minutes comes before a likelier one that takes
+    # forty.
     order.sort(
         key=lambda cause: -cause.chance / LOOK_AND_MEND[cause.kind.name if cause.kind else ""][0]
     )

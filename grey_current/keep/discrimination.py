@@ -59,6 +59,7 @@ def tells_apart(
         if not should_continue():
             return None
         if item.cause in names:
+            # As logarithms against the healthy shop: a factor counts the same everywhere.
             shows[place] = np.log(np.maximum(suspects.shows(number, asked), LEAST) / plain)
     there = likely.summed(sizes.weights @ np.clip(np.nan_to_num(shows), -FARTHEST, FARTHEST))
     mean, spread = _expected(known, asked, plain, there, likely.summed(effects))
@@ -66,6 +67,7 @@ def tells_apart(
         likely.told(mean[:, n], float(spread[n])) if np.isfinite(shows[:, n]).all() else 0.0
         for n in range(len(asked))
     ]
+    # What would tell most on average, by the information in its two or more answers.
     best = int(np.argmax(told))
     return asked[best] if told[best] > LEARNED else None
 
@@ -89,6 +91,7 @@ def neighbours(suspects: Suspects, sizes: Sizes, cause: int, others: Sequence[in
         made: Array = np.log(np.maximum(suspects.shows(sizes.middle(number), asked), LEAST) / plain)
         return made
 
+    # A place whose readings differ by less than an instrument's error cannot be told from this one.
     here = logs(cause)
     return [n for n in mine if np.max(np.abs(logs(n) - here) / own, initial=0.0) < TOLD]
 
@@ -127,6 +130,7 @@ class Likely:
     def __init__(self, sizes: Sizes, single: Array, pairs: Array, paired: Rows) -> None:
         count = len(sizes.causes)
         paired_cause = sizes.cause[paired]
+        # Single causes first, then every pair of two, numbered in one row.
         chance = np.concatenate(
             [np.bincount(sizes.cause, single, count), sizes.by_cause(pairs, paired).ravel()]
         )
@@ -140,6 +144,7 @@ class Likely:
                 if b < 0
                 else pairs[np.ix_(paired_cause == a, paired_cause == b)].ravel()
             )
+            # Only the likeliest sizes of each: the others hardly weigh.
             likeliest = np.argsort(-each)[:IN_SIZES]
             weight += (chance[case] * each[likeliest] / each[likeliest].sum()).tolist()
             first += ours[likeliest if b < 0 else likeliest // len(theirs)].tolist()

@@ -84,6 +84,8 @@ def which_fault(
         return Told((), None)
     said = Symptom(suspects, complaint)
     numbers, effects, kept = list[int](), list[Array](), list[Array]()
+    # What each cause would do to the readings; one that leaves a scenario without an answer is no
+    # cause.
     for number in range(len(suspects.tried)):
         if not should_continue():
             return Told((), None)
@@ -96,6 +98,8 @@ def which_fault(
     chances = Chances(
         known, sizes, sizes.weights @ np.array(effects), said, sizes.weights @ np.array(kept)
     )
+    # Pairs are first taken as the sum of their parts; the likeliest ones are then solved together,
+    # until none of them is new.
     for _ in range(ROUNDS):
         if not should_continue() or not chances.solve_likeliest_pairs():
             break
@@ -121,6 +125,7 @@ class Chances:
         self, known: Evidence, sizes: Sizes, effects: Array, said: Symptom, kept: Array
     ) -> None:
         self.known, self.sizes, self.effects = known, sizes, effects
+        # In coordinates in which all errors are independent and alike, likelihood is a distance.
         white = effects @ known.whitening.T
         left = known.whitening @ known.read - white
         prior, faulty = (
@@ -136,6 +141,7 @@ class Chances:
         self.rows = self._paired(faulty)
         cause = sizes.cause[self.rows]
         first, second = (self.rows[n] for n in np.nonzero(cause[:, None] < cause[None, :]))
+        # Two faults at one time are rare, and as likely in either order.
         two = np.log(2 * PAIRED / max(sizes.prior[faulty].sum(), LEAST))
         self.before = np.full((len(self.rows), len(self.rows)), -np.inf)
         self.before[cause[:, None] < cause[None, :]] = (
@@ -192,6 +198,7 @@ class Chances:
         )
         model, effect = self.known.suspects.model, self.known.effect_of
         first, second = (_sized(model, self.sizes, int(self.rows[n])) for n in (ours[i], theirs[j]))
+        # What both do beyond their sum is taken for all sizes of the two.
         more = effect(both_of(first, second)) - effect(first) - effect(second)
         if np.isfinite(more).all():
             left = (
@@ -227,6 +234,7 @@ def _told(suspects: Suspects, sizes: Sizes, each: Array) -> tuple[Cause, ...]:
         rows = sizes.rows_of(number)
         item = _sized(suspects.model, sizes, int(rows[np.argmax(each[rows])]))
         left = float(item.model.airflows(item.over(suspects.base)).sum())
+        # What no reading tells from it is told in one line with it, for one would look at both.
         also = neighbours(suspects, sizes, number, [n for n in order if total[n] > LEAST])
         order = [n for n in order if n not in also]
         chance = float(total[[number, *also]].sum())

@@ -154,6 +154,8 @@ def fit(
         and should_continue()
         and (len(chosen) == 1 or np.max(np.abs(misses)) > CONTRADICTS / 2)
     ):
+        # Each suspect is judged by the fit to all others: a wrong reading bends the fit towards
+        # itself.
         order = [chosen[n] for n in np.argsort(-np.abs(misses))[:MOST_SUSPECTS]]
         suspects = [
             n for n in order if len(chosen) == 1 or abs(misses[chosen.index(n)]) > CONTRADICTS / 2
@@ -163,6 +165,8 @@ def fit(
             for n in suspects
         }
         worst = max(far, key=lambda n: far[n])
+        # What contradicts the others and the spreads goes, one at a time: the next may then be
+        # right.
         if far[worst] <= CONTRADICTS:
             break
         aside.append(worst)
@@ -227,6 +231,7 @@ def _fitted(model: Model, readings: Sequence[Reading]) -> tuple[Calibration, Arr
     read = np.array([r.value for r in readings])
     error = np.array([r.error for r in readings])
     at = predicted(model, readings, theta)
+    # Levenberg and Marquardt: damped where a step did not help, freer where it did.
     cost, damping = _cost(at, read, error, theta, prior), 1e-3
     scaled = jacobian(model, asked_of(readings), theta) / error[:, None]
     for _ in range(ROUNDS):
@@ -246,6 +251,7 @@ def _fitted(model: Model, readings: Sequence[Reading]) -> tuple[Calibration, Arr
         scaled = jacobian(model, asked_of(readings), theta) / error[:, None]
         if small:
             break
+    # At the answer the curvature is the inverse of the doubt that is left.
     covariance = np.linalg.inv(scaled.T @ scaled + np.diag(prior))
     return Calibration(model, tuple(readings), theta, covariance), (at - read) / error
 
@@ -299,6 +305,7 @@ def next_readings(fitted: Calibration, most: int = 5) -> list[NextReading]:
     values = shown(here, asked)
     kept = [n for n, value in enumerate(values) if np.isfinite(value) and value > 1e-6]
     flows = np.log(np.maximum(here.airflows(), 1e-9))
+    # How the airflows and the readings change with each unknown, by one step of each.
     towards_flows = np.zeros((len(flows), len(fitted.theta)))
     towards = np.zeros((len(asked), len(fitted.theta)))
     for place in range(len(fitted.theta)):
@@ -314,6 +321,7 @@ def next_readings(fitted: Calibration, most: int = 5) -> list[NextReading]:
         row = towards[n] / usual_error(asked[n][0], float(values[n]))
         gained = fitted.covariance @ row
         half = INSIDE * float(np.sqrt(max(towards[n] @ fitted.covariance @ towards[n], 0.0)))
+        # What one more reading takes from the doubt: a rank-one change of the covariance.
         less = float((towards_flows @ gained) @ (towards_flows @ gained)) / (
             1 + float(row @ gained)
         )
@@ -355,6 +363,8 @@ def candidates(model: Model, *, every_run: bool = False) -> list[ReadingSpec]:
                     for s in part.network.branches[b].straights
                 ]
                 runs = [piece.source_id for piece in straights if isinstance(piece, Duct)]
+                # Each branch once at its first run and once at its last: others tell about the
+                # same.
                 holes = runs if every_run else (*runs[:1], *runs[-1:])
                 found += [("static pressure", machine, run) for run in dict.fromkeys(holes)]
     return list(dict.fromkeys(found))

@@ -120,6 +120,7 @@ def _bin_full(project: Project, collector: Collector, today: datetime.date) -> F
     mean, doubt, why = rate
     filled, since = _filled(lines)
     room = collector.bin.volume * 1000 * FULL
+    # Rates are log-normal, so that a bin is never full before today.
     low, mid, high = (math.exp(mean + k * INSIDE * doubt) for k in (-1, 0, 1))
     name = Names(project).start(collector.id)
     if since is None:
@@ -163,6 +164,8 @@ def _litres_a_day(
     known.
     """
     say = Display(project.settings.units).volume
+    # Three witnesses, weighed by their doubt: the uses a week, the logged days, and what the bin
+    # held.
     usual = chips_a_week(project, collector) / 7
     means, doubts, why = [], [], []
     if usual > 0:
@@ -217,6 +220,7 @@ def _filter_due(
         for r, x in zip(readings, ratios, strict=True)
         if math.isfinite(x)
     ]
+    # Between a clean filter and one that is due its resistance grows by the hours.
     days_usual = after / hours
     after_it = {"filter cleaned": item.seasoned, "filter changed": 0.0}
     left_in = after_it[lines[-1].kind] if lines else item.loading
@@ -270,6 +274,8 @@ def _crossing(
     A line with a normal prior: it begins where such a filter is after its cleaning and rises as its
     kind does.
     """
+    # The table's resistance and usual rise with their doubts, then each reading of the drop adds
+    # what it tells.
     prior = np.diag([(spreads()["filter"].sigma * first) ** -2, (CLEANING_DOUBT * slope) ** -2])
     precision, pull = prior.copy(), prior @ np.array([first, slope])
     for time, ratio in known:
@@ -278,6 +284,7 @@ def _crossing(
         precision += np.outer(row, row) / error**2
         pull += row * ratio / error**2
     covariance = np.linalg.inv(precision)
+    # The day at which a line crosses has no simple spread: drawn, with a fixed seed.
     drawn = np.random.default_rng(1).multivariate_normal(covariance @ pull, covariance, DRAWS)
     least = slope / 50
     days = np.maximum((due - drawn[:, 0]) / np.maximum(drawn[:, 1], least), 0.0)
@@ -407,6 +414,7 @@ def trends(project: Project) -> list[Trend]:
         (e for e in project.keep.entries if e.kind == "worked"), key=lambda entry: entry.date
     )
     for kind in ("litres", "hours"):
+        # Litres and hours add up, so that the line climbs.
         by_place: dict[str, list[tuple[datetime.date, float]]] = {}
         for entry in worked:
             value = getattr(entry, kind)

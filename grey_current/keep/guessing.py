@@ -101,12 +101,14 @@ def questions(now: Assessment, seed: int) -> Iterator[tuple[Question, ScenarioAi
         assert worst is not None
         able = list(_changes(now.project, answer, worst))
         change = able[int(chance.integers(len(able)))]
+        # No question twice, until there are no others.
         if (machine, change.words) in asked:
             if number > 400:
                 asked.clear()
             continue
         after = _after(now.project, change, answer)
         got = _airflow(after, worst) if after is not None else math.nan
+        # A change that one cannot feel is no question.
         if after is None or not got > 0 or abs(got / worst.airflow - 1) < LEAST_EFFECT:
             continue
         asked.add((machine, change.words))

@@ -56,6 +56,7 @@ def entries_of_day(day: Day, date: datetime.date) -> tuple[LogEntry, ...]:
             place=collector,
             hours=round(min(hours[collector], 24.0), 2),
             litres=round(min(day.bins.get(collector, 0.0), 5000.0), 1),
+            # The day's energy is shared out by the hours that each collector ran.
             kwh=round(day.kwh * hours[collector] / whole, 2),
             woods=_woods_into(day, collector),
             design=mark,
@@ -153,6 +154,7 @@ def merged(mine: Project, theirs: Project) -> Merged:
     """
     readings = _only_there(mine.keep.readings, theirs.keep.readings)
     entries = _only_there(mine.keep.entries, theirs.keep.entries)
+    # Another copy may know machines that are gone here: said before anything is taken.
     for reading in readings:
         _fits(theirs, reading.date, partial(check_place, mine, reading))
     for entry in entries:

@@ -237,6 +237,7 @@ class Model:
                 name: factors.get(f"{name}/{part.collector}", 1.0)
                 for name in (FAN_PRESSURE, FAN_FLOW)
             }
+            # From flows that are near: two or three steps of Newton's method instead of six.
             start = part.start
             if near is not None and near.solved[number].converged.all():
                 start = near.solved[number].flow[:, part.network.tree.leaves]
@@ -353,6 +354,8 @@ class View:
         flow, lift = float(solved.piece_flow[row, fan]), -float(self.losses(number, row)[fan])
         if min(flow, lift, usual) <= 0:
             return float("nan")
+        # Sound power goes with airflow and the square of the pressure; the factor is what this one
+        # is louder.
         louder = 20 * float(np.log10(self.factors.get(f"sound/{part.collector}", 1.0)))
         return (
             known.level

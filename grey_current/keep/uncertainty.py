@@ -104,12 +104,14 @@ def sure(
     if not model.pickups:
         return Sure((), 0)
     chance = np.random.default_rng(seed)
+    # Shops drawn around what readings have taught, with the doubts that are left hanging together.
     theta = fitted.theta + chance.standard_normal((draws, len(model.sigma))) @ fitted.root.T
     flows = np.full((draws, len(model.pickups)), np.nan)
     for number in range(draws):
         if not should_continue():
             return Sure((), 0)
         flows[number] = model.airflows(model.factors(theta[number]))
+    # A drawn shop without an answer is left out of every band.
     whole = ~np.isnan(flows).any(axis=1)
     flows, theta = flows[whole], theta[whole]
     if len(flows) < 2:

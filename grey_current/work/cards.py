@@ -76,6 +76,7 @@ def _card(
     )
     lane = space.lane(machine)
     boards = f"Boards to {display.about(lane.longest, down=True)}." if lane is not None else ""
+    # What it may run with, by the pairs that were judged good.
     with_it = [other for two in pairs if machine.id in two for other in two if other != machine.id]
     names = ", ".join(project.machine[other].name.lower() for other in with_it)
     together = f"May run with the {names}." if names else "Run it alone."

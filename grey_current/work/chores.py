@@ -70,6 +70,7 @@ def chores(project: Project) -> list[Chore]:
         hours, litres = hours_a_week(project, collector.id), chips_a_week(project, collector.id)
         name = collector.name.lower()
         if collector.bin is not None and litres > 0:
+            # At two thirds: an over-full bin sends everything to the filter.
             days = _days(collector.bin.volume * 1000 * FULL / litres * 7)
             found.append(
                 Chore(
@@ -96,6 +97,7 @@ def chores(project: Project) -> list[Chore]:
     hot = [feature.name.lower() for feature in project.features if feature.kind in HOT]
     if hot:
         found.append(Chore(f"Take the dust off the {hot[0]}, cold", 30, "dust on hot things burns"))
+    # What wants doing by the calendar, whatever was worked.
     if project.machines:
         found.append(Chore("Clean motors and switches", 90, CLEAN_MOTORS))
     if any(run.also_serves for run in project.runs):

@@ -107,6 +107,7 @@ class Day:
             if step.job is None or collector not in served.get(self.jobs[step.job].machine, ())[:1]:
                 continue
             more = self.made[step.job].litres
+            # Within the job in which it comes to that, by the share of its time.
             if filled + more > room:
                 return step.starts + step.seconds * (room - filled) / more
             filled += more

@@ -99,6 +99,8 @@ class _Clock:
             seconds = self.costs.walk[self.last][number]
             self.walked += seconds * PACE
             self._move(seconds, f"Walk to the {name}")
+        # Gates and hoses are moved on the way; what rolls comes out last, when one stands before
+        # it.
         rolled = _rolls(self.project, job.machine)
         if rolled:
             self._move(WHEELS_SECONDS, f"Roll the {name} out")

@@ -34,6 +34,7 @@ def tasks_of(now: Assessment, jobs: Sequence[DayJob]) -> tuple[list[Task], Costs
     always = frozenset(gate.id for gate in project.gates if gate.rule == "left open")
     known: dict[tuple[str, str | None], tuple[frozenset[str], tuple[str | None, ...]]] = {}
     for job in jobs:
+        # The same machine comes up again and again: its gates and hoses are looked up once.
         if (job.machine, job.place) not in known:
             gates, hangs = _wants(now, job, hoses, always)
             turns = tuple(
@@ -116,6 +117,7 @@ def better_neighbours(
     names = list(places)
     for i, a in enumerate(names):
         for b in names[i + 1 :]:
+            # Half a metre a day is nothing to move machines for.
             saved = now_walked - walked(places | {a: places[b], b: places[a]})
             if saved > 0.5 and (best is None or saved > best[2]):
                 best = (a, b, saved)

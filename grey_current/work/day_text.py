@@ -128,6 +128,7 @@ def _place(said: str, project: Project, machine: str, text: str) -> str | None:
         )
     plain = said.lower()
     found = [p for p in places if plain in (p.name.lower(), p.id)]
+    # The whole name first, then a part of it, where only one place has it.
     found = found or [p for p in places if plain in p.name.lower()]
     if len(found) != 1:
         raise InputError(
@@ -160,6 +161,7 @@ def _litres(text: str, whole: str, system: System) -> tuple[float | None, str]:
 
     The last size of the boards is what is taken off in all; chips lie loose. Raises `InputError`.
     """
+    # Boards are planed away: count times three sides, loosened to chips.
     boards = _BOARDS.search(text)
     if boards is not None:
         sides = [
@@ -190,6 +192,7 @@ def _rest(
     """What stands behind the minutes: a wood, and jobs that come before."""
     head, _, tail = re.sub(r"\bin\b|\bof\b", " ", text).partition("after ")
     wood = None
+    # Names that one may type were put in place of what stands there: said as it was typed.
     head = _as_typed(head, project)
     odd = re.search(r"[^\s.A-Za-z-]+", head)
     if odd is not None:
@@ -216,6 +219,7 @@ def _machine(words: str, project: Project, text: str) -> str:
     same stem.
     """
     plain = words.strip().lower()
+    # One sign stands for a machine whose name was found in the line before.
     if len(plain) == 1 and 0 <= ord(plain) - SIGN < len(project.machines):
         return project.machines[ord(plain) - SIGN].id
     words = _as_typed(words, project)

@@ -63,6 +63,7 @@ def dose(project: Project, stretches: Sequence[Stretch]) -> float:
     """
     parts = []
     for stretch in stretches:
+        # The machine's own noise while one works at it, and every collector as it is heard there.
         levels = (
             [noise_of(stretch.machine)] if stretch.machine is not None and stretch.works else []
         )

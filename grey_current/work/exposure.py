@@ -168,6 +168,7 @@ def _over_the_day(found: RoomDay, guess: Guess) -> tuple[float, float, float]:
     for step in found.day.steps:
         inside = (times >= step.starts - 1e-6) & (times <= step.ends + 1e-6)
         machine = project.machine.get(step.machine)
+        # Between jobs one may be anywhere: the worst room counts.
         here = worst if machine is None else room_number_of(project, machine)
         room += float(np.trapezoid(dust[inside, worst], times[inside]))
         breathed = float(np.trapezoid(dust[inside, here], times[inside]))

@@ -35,6 +35,7 @@ def one_stops(now: Assessment, pairs: Sequence[Pair]) -> list[OneStops]:
     """Every two machines that may run together on one collector, each way round. Raises nothing."""
     project, found = now.project, list[OneStops]()
     for answer in (pair.air for pair in pairs if pair.good):
+        # Each way round: which of the two stops first makes a difference.
         for stays, stops in (answer.scenario.running, answer.scenario.running[::-1]):
             alone, other = now.of_machine.get(stays), now.of_machine.get(stops)
             if alone is None or other is None or set(alone.systems).isdisjoint(other.systems):

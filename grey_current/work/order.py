@@ -131,6 +131,7 @@ class _Search:
     def exact(self, good: list[int]) -> Order:
         """The best of all orders; `good` is one that is known."""
         count, most = len(self.tasks), self.seconds(good)
+        # Each job has to be got to from somewhere: the least that can cost bounds what is left.
         least_into = [
             min([self.first[j], *(self.pair[i][j] for i in range(count) if i != j)])
             for j in range(count)
@@ -139,6 +140,8 @@ class _Search:
         level: _Level = {0: {(-1, self.costs.start): (0.0, ())}}
         for _ in range(count):
             following: _Level = {}
+            # Dynamic programming over sets of jobs done (Held and Karp, 1962), with what hangs
+            # where as part of the state.
             for mask, states in level.items():
                 free = [
                     j for j in range(count) if not mask >> j & 1 and before[j] & mask == before[j]
@@ -147,6 +150,7 @@ class _Search:
                 for (last, hangs), (spent, way) in states.items():
                     for job in free:
                         step, there = self.step(last, hangs, job)
+                        # What cannot beat the order that is known is not followed further.
                         if spent + step + still - least_into[job] > most + TINY:
                             continue
                         found = following.setdefault(mask | 1 << job, {})

@@ -50,6 +50,7 @@ def all_pairs(now: Assessment) -> list[Pair]:
     if not wanted:
         return []
     known: list[Scenario] = [*all_scenarios(project), *wanted]
+    # All pairs in one call, for they share arrangements and start from the answer that is known.
     answered = assess(project, list(dict.fromkeys(known)), now)
     answers = [
         answer

@@ -66,6 +66,7 @@ def room_changes(
         except (GreyCurrentError, ValueError):
             continue
         judged = judge(then.counted, was)
+        # Cleaner air that leaves a machine short of it is no advice.
         if judged.trouble <= was.trouble + SAME:
             worse = (worsening.words for worsening in worsenings(then.project, was, judged))
             found.append(RoomChange(change, before, after, "; ".join((costs, *worse))))
@@ -105,6 +106,7 @@ def _ideas(now: Assessment, found: RoomDay) -> Iterable[tuple[Change, str]]:
         "warmth goes out with it",
     )
     for unit in project.collectors:
+        # Each idea with what it costs besides money.
         blown = make_up_air(
             project, unit.replaced(exhausts="outdoors"), now.counted.most_airflow(unit.id), now.air
         )

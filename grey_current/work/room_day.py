@@ -87,6 +87,7 @@ def room_day(now: Assessment, day: Day) -> RoomDay:
     """
     rooms = tuple(room.id for room in now.project.rooms)
     try:
+        # Three courses: the allowances as they are, and at both of their ends.
         courses = {
             guess: course(stretches(now, day, guess), [0.0] * len(rooms), STEP) for guess in GUESSES
         }
@@ -133,6 +134,7 @@ def stretches(now: Assessment, day: Day, guess: Guess) -> list[RoomAir]:
     project = now.project
     until = day.ends + AFTER
     cleaning = {n: _cleaner_on(c, day, until) for n, c in enumerate(project.work.cleaners)}
+    # Wherever anything starts or stops a new stretch begins; within one all rates are constant.
     marks = {0.0, until, *(s.starts for s in day.steps), *(s.ends for s in day.steps)}
     for spans in (*day.on.values(), *cleaning.values()):
         marks.update(t for span in spans for t in span)
@@ -159,6 +161,7 @@ def _stretch(
     volumes = [volume(room) for room in project.rooms]
     source, filtered, out = [0.0] * count, [0.0] * count, [0.0] * count
     exchange = [[0.0] * count for _ in range(count)]
+    # Settling is taken at its other end: dusty days have little of it.
     settling = [
         abs(area(room.outline)) * allowance("settling", opposite(guess)) for room in project.rooms
     ]
@@ -247,6 +250,7 @@ def _collector(
     if unit.exhausts == "outdoors":
         out[here] += airflow
         return
+    # What its filter lets through comes back where the collector stands.
     home, through = _home(project, unit), lets_through(project, unit)
     filtered[here] += airflow * (1 - through)
     if home != here:

@@ -31,6 +31,7 @@ def worth_making(now: Assessment) -> list[Worth]:
     found = []
     for run in project.moved_hoses:
         moved = swaps(project, run)
+        # Whoever has timed the swap needs no table.
         if run.coupling == "clamp" and run.swap_seconds is None:
             saved = moved.each_week * (SWAP_SECONDS["clamp"] - SWAP_SECONDS["quick"]) / 60 * WEEKS
             hours = COUPLER_HOURS * (moved.drops + 1)

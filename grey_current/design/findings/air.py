@@ -32,6 +32,7 @@ def short_of_air(inspection: Inspection) -> Found:
     """
     project, display = inspection.project, inspection.display
     said: set[str] = set()
+    # A machine that is short by itself is short with any other too: it is said once, alone.
     for answer in sorted(inspection.assessment.answers, key=lambda a: len(a.scenario.running)):
         if not answer.converged:
             continue
@@ -79,6 +80,7 @@ def beyond_the_model(inspection: Inspection) -> Found:
         fastest = (0.0, "")
         for system in answer.systems.values():
             if system.converged:
+                # Against the flow too: what compresses air is its speed.
                 speeds = [abs(speed) for speed in system.velocities]
                 index = max(range(len(speeds)), key=speeds.__getitem__)
                 fastest = max(fastest, (speeds[index], system.network.pieces[index].source_id))
@@ -111,6 +113,7 @@ def too_fast(inspection: Inspection) -> Found:
             (c for c in transport_checks(project, answer) if c.velocity > TOO_FAST),
             key=lambda c: -c.velocity,
         )
+        # The fastest is named with its figure, the others are counted.
         runs = list(dict.fromkeys(c.run for c in fast))
         if runs:
             yield Finding(

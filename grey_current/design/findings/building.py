@@ -38,6 +38,7 @@ def _room_for_piece(
 ) -> Iterator[Finding]:
     names, display = inspection.names, inspection.display
     between = _between(inspection, piece)
+    # Fittings that overlap are a fault; a piece too short for its joints is a warning.
     if not piece.fits:
         yield Finding(
             "no-pipe-room",
@@ -66,6 +67,7 @@ def _room_for_piece(
             value=piece.length,
             limit=piece.least,
         )
+    # What was cut by an earlier drawing no longer fits.
     if cut is not None and abs(cut.length - piece.length) > CUT_WITHIN:
         yield Finding(
             "cut-otherwise",
@@ -98,6 +100,7 @@ def pipe_in_stock(inspection: Inspection) -> Found:
     seen: set[tuple[str, float]] = set()
     for run in inspection.project.runs:
         key = (run.material, round(run.diameter, 4))
+        # One finding for each kind of pipe, at the first run of it.
         if materials()[run.material].hose or key in seen:
             continue
         seen.add(key)

@@ -39,6 +39,7 @@ def chips_settle(inspection: Inspection) -> Found:
     project, display = inspection.project, inspection.display
     for answer in inspection.assessment.answers:
         slow = _slow_runs(project, answer)
+        # Those where chips will lie apart from those where they may: two findings, two severities.
         for will in (True, False):
             runs = [
                 run for run, transport in slow.items() if (transport.share < SETTLES_BELOW) == will
@@ -46,6 +47,7 @@ def chips_settle(inspection: Inspection) -> Found:
             if not runs:
                 continue
             worst = slow[runs[0]]
+            # Remedies solve the air anew: the window takes a breath between them.
             for _ in inspection.remedies.prepare(answer, worst):
                 yield None
             words, fix = inspection.remedies.for_slow_run(answer, worst)

@@ -77,7 +77,9 @@ def clashes(inspection: Inspection) -> Found:
 def _clash_finding(inspection: Inspection, clash: Clash) -> Finding:
     project, what, kind = inspection.project, inspection.names.of(clash.ident), clash.kind
     low = inspection.display.about(max(clash.underside, 0.0))
+    # Low across a walkway it trips, high it hits heads: other words, another remedy.
     trip = clash.underside < TRIP
+    # What is wrong, and what to do about it, by what is met.
     sentences = {
         "beam": (f"goes through {what}.", "Lower it, or pass beside it."),
         "thing": (f"goes through {what}.", "Lead it round with two 45s, or move it aside."),

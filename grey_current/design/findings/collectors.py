@@ -50,6 +50,7 @@ def _height(inspection: Inspection, collector: Collector) -> Found:
     if found.spare >= 0:
         return
     under = "the ceiling" if found.by == "ceiling" else inspection.names.of(found.by)
+    # Cheapest first: a smaller bin, then a shorter stand, then another place.
     remedies = ["Move it to where the ceiling is higher, or choose a lower one."]
     if found.cut is not None:
         remedies.insert(0, f"Cut {display.length(found.cut)} off its stand.")
@@ -81,6 +82,7 @@ def _noise(inspection: Inspection, collector: Collector) -> Found:
         and loud.needs_protection
     ]
     if heard:
+        # The loudest place, once; the machine's own noise is not in it.
         level, machine = max(heard, key=lambda pair: pair[0])
         yield Finding(
             "loud",
@@ -103,6 +105,7 @@ def _openings(inspection: Inspection, collector: Collector) -> Found:
     needed = make_up_air(inspection.project, collector, airflow, inspection.assessment.air)
     pulled = most_depression(inspection.assessment, collector.id)
     below = f"up to {display.pressure(-pulled)}"
+    # Flue gases first: this can kill, everything else costs.
     if needed.flue:
         names = " and ".join(inspection.names.of(ident) for ident in needed.flue)
         yield Finding(
@@ -121,6 +124,7 @@ def _openings(inspection: Inspection, collector: Collector) -> Found:
             ),
         )
     have = area_back(collector)
+    # An opening that is only a little narrow is within what the allowance knows.
     if have < NARROW * needed.opening:
         what = "make-up air from outdoors" if outdoors else "the air to come back"
         has = f"{display.area(have)} of opening for {what}"
@@ -182,6 +186,7 @@ def _motor(inspection: Inspection, collector: Collector) -> Found:
     systems = [
         u.systems[collector.id] for u in inspection.assessment.answers if collector.id in u.systems
     ]
+    # Power grows with the airflow: the scenario with the most open gates decides.
     powers = [
         fan_power(collector, s.airflow, inspection.assessment.air) for s in systems if s.converged
     ]
@@ -233,6 +238,7 @@ def small_ports_without_a_vacuum(inspection: Inspection) -> Found:
     for port in small_ports(inspection.assessment):
         machine, pickup = project.pickup[port.ref]
         answer = inspection.assessment.of_machine.get(machine.id)
+        # Whoever has a vacuum on it already needs no such advice.
         served = {p.collector for p in answer.pickups if p.pickup == pickup.id} if answer else set()
         if port.vacuum_better and not served & vacuums:
             duct = (
@@ -261,6 +267,7 @@ def off_the_curve(inspection: Inspection) -> Found:
     for answer in inspection.assessment.answers:
         for ident, system in answer.systems.items():
             curve = system.network.pieces[system.fan_piece].law.curve  # type: ignore[union-attr]
+            # Said once for each collector, in the first scenario in which it happens.
             if not system.converged or curve.knows(system.airflow) or ident in seen:
                 continue
             seen.add(ident)
@@ -286,6 +293,7 @@ def filter_too_small(inspection: Inspection) -> Found:
         for ident, system in answer.systems.items():
             if system.converged and system.airflow > fastest.get(ident, (0.0, answer))[0]:
                 fastest[ident] = (system.airflow, answer)
+    # The largest airflow in any scenario decides how large a filter must be.
     for ident, (airflow, answer) in fastest.items():
         collector = inspection.project.collector[ident]
         if collector.filter.kind == "none":
@@ -324,6 +332,8 @@ def run_on_too_short(inspection: Inspection) -> Found:
     for collector in inspection.project.collectors:
         if not collector.auto_start:
             continue
+        # Longer run-on than the longest that is sensible is no advice: chips lie in the duct then
+        # anyway.
         asked = [
             (seconds, answer.scenario.running[0])
             for answer in inspection.assessment.answers

@@ -58,6 +58,7 @@ def not_connected(inspection: Inspection) -> Found:
                     else (),
                 )
     pieces = inspection.assessment.pieces
+    # A run that no network has a piece of leads to no collector.
     reached = {piece.source_id for piece in pieces}
     for run in project.runs if inspection.assessment.answers or not project.machines else ():
         if run.id not in reached:
@@ -107,6 +108,7 @@ def hose_length(inspection: Inspection) -> Found:
         if not materials()[run.material].hose or run.length is None:
             continue
         distances = {ref: distance(project, run, ref) for ref in run.serves}
+        # A moved hose must reach the farthest of its pickups.
         farthest = max(distances, key=lambda ref: distances[ref])
         straight = distances[farthest]
         if run.length < straight - SHORT_BY:
@@ -122,6 +124,7 @@ def hose_length(inspection: Inspection) -> Found:
                 straight,
                 remedies=(f"Use at least {display.length(cut_length(project, straight))}.",),
             )
+        # A moved hose needs its length elsewhere; only others are called too long.
         elif run.length > straight + SPARE_HOSE and not run.also_serves:
             short = cut_length(project, straight)
             yield Finding(
@@ -161,6 +164,7 @@ def hoses_round(inspection: Inspection) -> Found:
                     also=(reach.pickup,),
                     remedies=("Lead a rigid duct through the wall, or move the machine.",),
                 )
+            # The straight line reached; what stands between makes it longer.
             elif reach.around and run.length < reach.needed:
                 things = " and ".join(inspection.names.of(ident) for ident in reach.around)
                 yield Finding(

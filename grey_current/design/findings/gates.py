@@ -56,6 +56,7 @@ def flushing(inspection: Inspection) -> Found:
             helped[machine] = change
         yield None
     if helped:
+        # One finding for all: the same gate often helps several machines.
         names = [inspection.names.of(machine) for machine in helped]
         who = names[0] if len(names) == 1 else f"{names[0]} and {len(names) - 1} more"
         yield Finding(

@@ -73,6 +73,7 @@ def hose_bends(
     """What a hose of `length` turns through over a `straight` distance between its ends (m): an
     allowance.
     """
+    # The slack lies in an arc; counted in quarter turns.
     count = fittings.hose_turn(length, straight) / 90
     law = laws.Constant(count * fittings.hose_bend(diameter, roughness), diameter)
     friction = fittings.fitting_friction(diameter, roughness)
@@ -108,6 +109,7 @@ def elbows(
         return tuple(
             pieces.Mitre(n, point.id, law, diameter, angle=angle, allowance=guessed) for n in names
         )
+    # Gored elbows are an allowance on the smooth one.
     gored = construction in ("five gores", "three gores")
     return tuple(
         pieces.Elbow(
@@ -138,6 +140,7 @@ def reducer(
     friction = fittings.fitting_friction(small, roughness)
     angle = fittings.TAPER_ANGLE if taper else None
     kind: type[pieces.SizeChange]
+    # Along the flow: air that slows down loses more than air that speeds up.
     if after > before:
         kind, k = pieces.Expansion, fittings.expansion(small, large, friction, angle)
     else:
@@ -226,6 +229,7 @@ def run_pieces(
     """
     material = materials()[run.material]
     length = max(run.length or distance, distance) if material.hose else distance
+    # Gates in the order in which air meets them; between them lie straight lengths.
     stops = sorted((item.at if forward else 1 - item.at, index, item) for index, item in gates)
     base = f"{run.id}/{'hose' if material.hose else 'duct'}"
     made: list[Piece] = []
@@ -259,6 +263,7 @@ def with_spacing(branch: Sequence[Piece], clear: float) -> tuple[tuple[Piece, ..
             clear += piece.length
         if not isinstance(piece, FITTINGS):
             continue
+        # Two 45s at one point are one turn: the second does not stand too near after the first.
         second_of_two = piece.id.endswith("elbow-2")
         if isinstance(piece, RAISED) and not second_of_two:
             made.extend(_spacing(piece, clear))
@@ -311,6 +316,7 @@ def pickup(ref: str, machine: str, item: Pickup, air: Air, switch: int = 0) -> t
     `switch` is that fan's place among the scenario's switches.
     """
     made: list[Piece] = []
+    # A measurement holds the intake and the port's opening together.
     if isinstance(item.intake, Measured):
         seen = item.intake
         density = seen.density or air.density

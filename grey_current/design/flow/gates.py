@@ -133,6 +133,7 @@ def flushings(assessment: Assessment, answer: ScenarioAir) -> list[Flushing]:
         if not mine or not len(shut):
             continue
         before = min(c.share for c in mine)
+        # One case for each gate that is shut: all of them solved in one call.
         rows = np.repeat(base[None, :], len(shut), axis=0)
         rows[np.arange(len(shut)), shut] = True
         solved = solve(system.network, laws.cases(rows))
@@ -146,6 +147,7 @@ def flushings(assessment: Assessment, answer: ScenarioAir) -> list[Flushing]:
                 continue
             after = min(abs(solved.velocity(c.piece, row)) / c.needed for c in mine)
             met = all(solved.flow[row, leaf] >= MET_FROM * need for leaf, need in asked)
+            # Less than that nobody would reach up for.
             if after > before * WORTH:
                 found.append(Flushing(system.network.gates[index], before, after, met))
     return sorted(found, key=lambda flushing: (not flushing.met, -flushing.after))

@@ -59,6 +59,7 @@ def scenario_of(project: Project, machines: Sequence[str], places: Sequence[str]
             raise InputError("machine", ident, f"machines of this shop are: {known}")
     running = tuple(m.id for m in project.machines if m.id in machines)
     chosen = []
+    # A combination machine is used at one of its places; without a word it is the first.
     for machine in (project.machine[ident] for ident in running):
         refs = [f"{machine.id}/{pickup.id}" for pickup in machine.pickups]
         if machine.one_at_a_time and len(refs) > 1:
@@ -159,6 +160,7 @@ def gate_settings(
     """
     if leaves is None:
         leaves = [leaf for _, leaf in used_leaves(project, network, scenario)]
+    # The gates on the way of the pickups in use, besides those that are left open.
     wanted = set().union(*[network.gates_of_branch[leaf] for leaf in leaves])
     running = set(scenario.running)
     opened = [

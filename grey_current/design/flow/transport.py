@@ -43,6 +43,7 @@ def transport_checks(project: Project, scenario: ScenarioAir) -> Iterator[Transp
             for index in system.network.pieces_of_branch[branch]:
                 piece = system.network.pieces[index]
                 if isinstance(piece, Straight):
+                    # The heaviest chips that pass decide.
                     needed = max(_needed(project, m, piece) for m in machines)
                     speed = abs(system.velocity(index))
                     yield TransportCheck(
@@ -95,6 +96,7 @@ def _slowest_on_paths(project: Project, scenario: ScenarioAir) -> Iterator[_Carr
         for ref, leaf in system.leaves.items():
             chips = project.pickup[ref][0].chips
             needs = TRANSPORT_VELOCITY[chips] * faster, RISER_VELOCITY[chips] * faster
+            # Per branch, not per piece: where chips are carried worst does not depend on the flow.
             slowest = network.slowest(*needs)
             path = [
                 (branch, at)
