@@ -127,6 +127,7 @@ def bill(
     book = prices(project)
     owned = {item.key: item for item in project.build.owned}
     lines = []
+    # Pipe is listed as the lengths that are bought, and what was used up already counts as had.
     for part in with_used(with_lengths(known.parts, cuts), owned.values()):
         item = owned.get(part.key)
         had, bought = (item.had, item.bought) if item else (0.0, 0.0)
@@ -145,6 +146,7 @@ def with_lengths(parts: Iterable[Part], cuts: Iterable[PipeCuts]) -> list[Part]:
         if pipe is None:
             made.append(part)
             continue
+        # Each run bears the share of the lengths that its pipe is of all that pipe.
         for length, count in sorted(pipe.bought.items()):
             whole = math.fsum(quantity for _, quantity in part.uses)
             uses = tuple((run, count * quantity / whole) for run, quantity in part.uses)

@@ -95,6 +95,7 @@ def cutting_list(
     """
     chosen = (parts or PartsList(project)).straights if pieces is None else list(pieces)
     groups: dict[tuple[str, float], list[Straight]] = defaultdict(list)
+    # What is cut and put away needs no pipe any more, unless it has changed its length since.
     away = {item.piece: item.length for item in project.build.cut if item.away}
     for piece in chosen:
         if (
@@ -122,6 +123,8 @@ def _pipe(
     lengths = stock_lengths(project, material, bore)
     _check_stock(project, material, bore, group, lengths)
     # A piece as long as its bar is not cut, whatever the ticks.
+    # In whole ticks, rounded so that a plan can always be cut: pieces to the nearest, bars down,
+    # the saw up.
     whole = math.floor(max(lengths) / step + 1e-6)
     widths = [min(max(round(piece.length / step), 1), whole) for piece in group]
     bars = [Bar(ticks := math.floor(length / step + 1e-6), ticks) for length in lengths]
@@ -131,6 +134,7 @@ def _pipe(
             bars.append(Bar(math.floor(offcut.length / step + 1e-6), 0, offcut.count))
             real.append(offcut.length)
     kerf = math.ceil(project.build.kerf / step - 1e-6)
+    # Equal lengths are one kind: the search need not tell them apart.
     kinds = sorted(set(widths), reverse=True)
     made = _cutting(kinds, [widths.count(width) for width in kinds], bars, kerf, seconds, known)
     return PipeCuts(
@@ -176,6 +180,7 @@ def _laid_out(
     for piece, width in zip(group, widths, strict=True):
         waiting[width].append(piece)
     found = []
+    # Offcuts first, then the longest bars: in the order in which one would take them.
     for pattern in sorted(
         made.patterns, key=lambda p: (bars[p.bar].count is None, -bars[p.bar].length)
     ):
@@ -260,6 +265,7 @@ def put_away(project: Project, cuts: Iterable[PipeCuts]) -> Project:
             made,
             cut=tuple(c.replaced(away=True) if c.piece in pieces else c for c in made.build.cut),
         )
+        # An offcut that was cut is gone; of a new length one more is used.
         rests = [o.length for o in offcuts_of(made, pipe) for _ in range(o.count)]
         if bar.owned:
             rests.remove(bar.length)

@@ -82,6 +82,7 @@ def cut(
     if not widths:
         return Cutting((), 0, 0)
     until = time.monotonic() + seconds
+    # A simple plan first: it is often proven at once, and the answer when time runs out.
     simple = _first_fit(widths, demand, bars, kerf)
     bound = _length_bound(widths, demand, bars, kerf)
     if _cost(simple, bars) <= bound or seconds <= 0:
@@ -89,10 +90,12 @@ def cut(
     patterns = _all_patterns(widths, demand, bars, kerf)
     listed = patterns is not None
     if patterns is None:
+        # Too many ways to fill a bar to list: made one by one, as prices ask for them.
         patterns, linear = _columns(widths, demand, bars, kerf, simple, until)
         bound = max(bound, _reachable(linear, bars))
     best, proven = _chosen(patterns, demand, bars, max(until - time.monotonic(), 0.2))
     best = _trimmed(best, demand) if best else simple
+    # Columns made for fractions need not hold the best whole plan.
     if _cost(best, bars) > _cost(simple, bars):
         best = simple
     if listed:
@@ -136,6 +139,7 @@ def _filled_with(
     filled: list[_Open] = []
     for number, bar in enumerate(bars):
         filled += [_Open(number, bar.length + kerf, list(empty)) for _ in range(bar.count or 0)]
+    # Best fit, longest first: each piece into the fullest bar that still takes it.
     for place in sorted(range(len(widths)), key=lambda i: -widths[i]):
         need = widths[place] + kerf
         for _ in range(demand[place]):
@@ -215,6 +219,7 @@ def _filled(
 
     def walk(place: int, left: int) -> Iterator[tuple[int, ...]]:
         if place == len(order):
+            # Only full bars: one with room for another piece is no better than with it.
             more = any(counts[i] < demand[i] and widths[i] + kerf <= left for i in order)
             if not more and any(counts):
                 yield tuple(counts)
@@ -237,6 +242,7 @@ def _chosen(
     """
     from scipy.optimize import Bounds, LinearConstraint, milp  # noqa: PLC0415 - slow to load
 
+    # Cover the demand, use no more offcuts than there are, at least cost.
     matrix = np.array([p.counts for p in patterns], dtype=float).T
     cost = np.array([_weighed(bars[p.bar]) for p in patterns])
     rules = [LinearConstraint(matrix, lb=np.array(demand, dtype=float))]
@@ -255,6 +261,7 @@ def _chosen(
     if answer.x is None:
         return None, bound
     times = np.round(answer.x).astype(int)
+    # Offcuts cost next to nothing instead of nothing, which lifts the bound by as much.
     slack = SHORTEST_FIRST * sum(bar.length * (bar.count or 0) for bar in bars)
     chosen: list[Pattern] = []
     for pattern, count in zip(patterns, times, strict=True):
@@ -312,6 +319,8 @@ def _columns(
         )
         if answer.x is None:
             break
+        # The dual price of a piece is what one more of it would cost: a bar filled with more than
+        # its own cost is worth having (Gilmore and Gomory, 1961).
         prices = -np.asarray(answer.ineqlin.marginals)
         worth, scarce = prices[: len(widths)], dict(zip(kinds, prices[len(widths) :], strict=True))
         best = [_knapsack(widths, demand, worth, bar.length + kerf, kerf) for bar in bars]
@@ -366,6 +375,7 @@ def _knapsack(
         before = value
         value = before.copy()
         for count in range(1, min(most, room // size) + 1):
+            # All fillings with so many of this piece, in one shift of the row.
             with_it = np.full(room + 1, -np.inf)
             with_it[count * size :] = before[: room + 1 - count * size] + count * worth[place]
             better = with_it > value + 1e-12
@@ -373,6 +383,7 @@ def _knapsack(
             taken[place, better] = count
     counts = [0] * len(widths)
     left = room
+    # Back from the last piece: how many of each the best filling took.
     for place in reversed(range(len(widths))):
         counts[place] = int(taken[place, left])
         left -= counts[place] * (widths[place] + kerf)

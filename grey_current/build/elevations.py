@@ -114,6 +114,7 @@ def _own_runs(project: Project, paths: AirPaths, first: Run) -> list[Run]:
     """The runs from a pickup up to the first wye where the main takes its air, or the collector."""
     chain = []
     served = 1
+    # As far as its air is its own: where a wider main goes on, or a third pickup joins.
     for ident in paths.onward(first.id):
         run = project.run[ident]
         ahead = paths.down.get(ident, "")
@@ -167,6 +168,7 @@ def _profile(
     yield Path(((-paper(4, scale), 0.0), (right + paper(4, scale), 0.0)), "walls")
     for run, a, b in laid.runs:
         yield from _pipe(run, a, b)
+        # The drawing runs from the inlet outwards; a run may be drawn the other way.
         start, end = (a, b) if _begins_at(run, a, laid) else (b, a)
         for gate in project.gates:
             if gate.run == run.id:
@@ -208,6 +210,7 @@ def _main_marks(project: Project, laid: _Unrolled, paths: AirPaths, scale: float
     measured = [laid.joints[0][1]]
     on_chain = {run.id for run, _, _ in laid.runs}
     for ref, (x, y) in laid.joints[1:]:
+        # Joints closer than that would write over one another.
         if x - measured[-1][0] > LEAST_STEP:
             measured.append((x, y))
         for run in paths.at.get(ref, []):
@@ -247,6 +250,7 @@ def _flags(flags: list[tuple[float, float, str]], scale: float) -> Iterator[Item
     right.
     """
     rows: list[int] = []
+    # From the right: each row is set by the flags to its right that it would cross.
     for number in reversed(range(len(flags))):
         x, _, words = flags[number]
         ends = x + paper(len(words) * SMALL * LETTER + 2, scale)

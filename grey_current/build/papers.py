@@ -119,6 +119,7 @@ def papers(
     """
     project = now.project
     costs = found or bill(project)
+    # In the order in which they are used: look, buy, cut, hang, wire.
     plan, elevations, drops = drawings(costs)
     sections = [
         PaperSection(project.name, tuple(_cover(now, costs))),
@@ -149,6 +150,7 @@ def drawings(found: Bill) -> tuple[Drawing, list[Drawing], list[Drawing]]:
     takes.
     """
     project, pieces, numbers = found.parts.project, found.parts.straights, numbered(found.cuts)
+    # The scale that fits depends on how much lettering finds room, and that on the scale.
     scale = _settled(lambda s: [plan_drawing(project, pieces, numbers, s)], PLAN_ROOM)
     plan = plan_drawing(project, pieces, numbers, scale)
 
@@ -216,6 +218,7 @@ def _cover(now: Assessment, costs: Bill) -> Iterable[Block]:
     )
     for line in totals_words(costs):
         yield Note(line)
+    # What is still wrong is said on the first page, for paper outlives the screen.
     found = [f for f in all_findings(project, now) if f.severity != "note"]
     if found:
         yield Note(f"Still to look at: {len(found)}", strong=True)
@@ -231,6 +234,7 @@ def _parts(costs: Bill) -> Table:
     rows: list[tuple[str, ...]] = []
     group = ""
     for line in costs.lines:
+        # A line of its own above each group of parts.
         if line.part.group != group:
             group = line.part.group
             rows.append((group,))
@@ -319,6 +323,7 @@ def _circuits(project: Project) -> Iterable[Block]:
         Column("draws", 0.15, True),
         Column("may for long", 0.15, True),
     ]
+    # By names, for an electrician does not know ids.
     circuits = {circuit.id: circuit.name for circuit in project.circuits}
     known = {item.id: item.name for item in bodies(project)}
     loads = tuple(
@@ -383,6 +388,7 @@ def _made(project: Project) -> list[PaperSection]:
         where = f" for {Names(project).of(item.element)}" if item.element else ""
         try:
             made = chosen.made(item.figures, display)
+        # Figures that no longer go together are told in the drawing's place.
         except InputError as problem:
             found.append(PaperSection(f"{chosen.title}{where}", (Note(str(problem)),)))
             continue

@@ -121,6 +121,7 @@ def _facts(
     pieces = {
         piece.id: piece.length for piece in parts.straights if piece.fits and piece.length > 0
     }
+    # Pieces that are not there from the phase before, or are of another length now.
     new = [
         p
         for p in parts.straights
@@ -138,7 +139,9 @@ def _facts(
     used = [part for part in pipe if part.uses]
     lengths = [p for p in with_lengths(used, cuts) if not p.key.startswith("pipe/")]
     if number == 1:
+        # What was used before this program planned anything belongs to the first phase.
         lengths = with_used(lengths, project.build.owned)
+    # Before the store is brought up to date: what this phase throws out.
     waste = _waste(store, needed, pieces)
     for part in (*bought, *lengths):
         store.has[part.key] += 0.0 if part.key.startswith("length/") else part.quantity
@@ -150,6 +153,7 @@ def _facts(
     so_far = (before[-1].so_far if before else 0.0) + money.money
     kept_before = set(before[-1].project.element) if before else set()
     came = tuple(ident for ident in (*shop.machine, *shop.collector) if ident not in kept_before)
+    # Ends that wait for a later phase, and are capped meanwhile.
     capped = tuple(
         point.id for point in shop.points if point.end == "cap" and project.find(point.id) != point
     )
@@ -209,6 +213,7 @@ def _waste(store: _Store, needed: dict[str, Part], pieces: dict[str, float]) -> 
         now = needed[part.key].quantity if part.key in needed else 0.0
         if not part.key.startswith("pipe/") and part.quantity > now + LEAST_WASTE:
             found.append(replace(part, quantity=part.quantity - now))
+    # A piece that is wanted at another length now was cut in vain.
     gone = [
         piece
         for piece in store.parts.straights
@@ -242,6 +247,7 @@ def proposed_phases(
         raise RefusedEdit(
             "the phases", "proposing them without prices", "enter what the parts cost first"
         )
+    # Planned against a little less, until no phase is over.
     aim = budget
     for _ in range(TRIES):
         made = _in_phases(project, *_ordered(project, aim, should_continue), budget)
@@ -266,6 +272,7 @@ def _ordered(
     number, spent, chosen = 1, 0.0, set[str]()
     while waiting and should_continue():
         best = _best(project, chosen, waiting, budget - spent)
+        # Nothing more fits into this phase: begin the next one.
         if best is None and spent > 0:
             number, spent = number + 1, 0.0
             continue
@@ -300,6 +307,7 @@ def _best(
     paid = [machine for machine in waiting if costs[machine.id] <= left]
     if not paid:
         return None
+    # By use per money; the first that does not take air from those before is taken.
     by_worth = sorted(paid, key=lambda m: -_use(m) / max(costs[m.id], 1.0))
     served = _served_hours(now)
     for machine in by_worth:

@@ -94,6 +94,7 @@ def _building(project: Project, free: Free) -> Iterator[Item]:
         yield Path(feature.outline, "hidden" if feature.kind in FLAT else "machines", closed=True)
         xs, ys = zip(*feature.outline, strict=True)
         lettering = Text(((min(xs) + max(xs)) / 2, (min(ys) + max(ys)) / 2), feature.name, SMALL)
+        # Only where the name fits into the thing and covers nothing.
         if (max(xs) - min(xs)) * 1000 / free.scale > len(
             feature.name
         ) * SMALL * LETTER and free.takes(lettering):
@@ -122,6 +123,7 @@ def _bodies(project: Project, free: Free) -> Iterator[Item]:
             high - beside - paper(TEXT, free.scale),
             low - beside - paper(TEXT, free.scale),
         )
+        # In the middle, else at an edge inside, else outside: the first that is free.
         places = [Text(((left + right) / 2, y), item.name, TEXT) for y in (*ys, high + beside)]
         yield free.first(places) or places[0]
     for ref, (_, pickup) in project.pickup.items():
@@ -177,6 +179,7 @@ def _numbers(
         for count, piece in enumerate(found):
             share = (piece.starts + piece.centre_line / 2) / length
             x, y = (p + (q - p) * share for p, q in zip(start[:2], end[:2], strict=True))
+            # An upright run is one dot in plan: its pieces' rings stand beside it.
             if flat < 0.1:
                 x, y = (
                     x + project.run[run].diameter / 2 + radius * (1.2 + 2.1 * count),
@@ -241,6 +244,7 @@ def _lengths(project: Project, free: Free, scale: float) -> Iterator[Item]:
         if is_hose(run) or flat * 1000 / scale < max(9.0, len(text) * SMALL * 0.6):
             continue
         clear = run.diameter / 2 * 1000 / scale + 3.5
+        # To one side of the duct or the other; where neither is free it is left out.
         for offset in (clear, -clear):
             made = Dimension(a[:2], b[:2], text, offset)
             if free.takes(dimension_text(made, scale)):

@@ -57,6 +57,7 @@ def _part_of(project: Project, kept: set[str], plan: BuildPlan) -> Project:
         if moved is not None:
             runs.append(moved)
     collectors = tuple(c for c in project.collectors if c.id in kept)
+    # A run to a collector that comes later has nothing to lead to yet.
     loose = {c.id for c in project.collectors} - {c.id for c in collectors}
     runs = [run for run in runs if not {run.start, run.end} & loose]
     points, stubs = _capped(project, runs)
@@ -110,6 +111,7 @@ def _capped(project: Project, runs: list[Run]) -> tuple[tuple[Point, ...], list[
         later = [run for run in meeting[point.id] if run.id not in kept]
         if not here:
             continue
+        # The end of what is built; what joins on later comes to the cap.
         if len(here) == 1 and later:
             points.append(point.replaced(end="cap"))
             continue

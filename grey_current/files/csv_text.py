@@ -46,6 +46,7 @@ def csv_rows(text: str, name: str, what: str) -> list[list[str]]:
     """
     if "\0" in text:
         raise FileError(name, "is not a text file", f"save {what} as CSV in UTF-8")
+    # Whatever parts the first line most often.
     delimiter = max(",;\t", key=text.partition("\n")[0].count)
     try:
         rows = list(csv.reader(io.StringIO(text), delimiter=delimiter))

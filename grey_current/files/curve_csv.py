@@ -71,6 +71,7 @@ def read_curve(text: str, name: str) -> CurvePoints:
 def _columns(heading: list[str], name: str, line: int) -> list[tuple[int, float]]:
     """(column, unit in SI) of the airflow and of the pressure."""
     found: list[tuple[int, float]] = []
+    # By its unit: a column that says CFM is the airflow, whatever it is called.
     for what, units in (("airflow", AIRFLOW), ("pressure", PRESSURE)):
         column = next(
             ((c, u) for c, cell in enumerate(heading) if (u := _unit(cell, units)) is not None),

@@ -42,6 +42,7 @@ def write_dxf(drawings: list[Drawing], path: FilePath) -> str:
         }
         document.layers.add(name.upper().replace(" ", "_"), **attributes)
     space = document.modelspace()
+    # Side by side in one space, in true size: to be measured in any drawing program.
     shift = 0.0
     for drawing in drawings:
         left, _, right, _ = drawing.bounds

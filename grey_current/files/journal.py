@@ -98,6 +98,7 @@ class Journal:
         size, ours = os.fstat(self._handle).st_size, self._last >= len(line)
         if size > LARGEST:
             self._begin_anew(line)
+        # The disk is nearly full: over an older record, never over the last one.
         elif ours and _free(self._handle) < ROOM * len(line):
             self._over_older(line)
         else:
@@ -133,6 +134,7 @@ class Journal:
         """A journal of one record in place of this one; at every moment one of the two is there,
         whole and locked.
         """
+        # A new file beside it, locked and whole, then renamed over.
         new = self.place.with_name(f"{self.place.name}.new")
         forget(new)
         handle = _locked(new)

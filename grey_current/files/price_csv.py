@@ -81,6 +81,7 @@ def parse_prices(text: str, name: str, currency: str, wanted: Iterable[str]) -> 
             name, "is empty", "write the parts out first, fill in the prices, and read them back"
         )
     places = _columns(rows[0], name)
+    # What the bill does not ask for is kept too: prices are for the next shop as well.
     known, found, unknown, empty = set(wanted), dict[str, Price](), list[str](), 0
     for number, row in enumerate(rows[1 : LINES + 1], 2):
         cells = {
@@ -116,6 +117,7 @@ def _columns(heading: list[str], name: str) -> dict[str, int]:
 
 def _price(cells: dict[str, str], name: str, number: int, currency: str) -> Price:
     text = cells["price"]
+    # A sign or a code beside the price wins over the shop's currency.
     sign = next((SIGNS[s] for s in SIGNS if s in text), None)
     code = (cells.get("currency") or "").upper() or sign or currency
     bare = re.sub(r"[$€£\s]|[A-Za-z]{3}$", "", text)

@@ -311,6 +311,7 @@ def _migrated(raw: dict[str, Any], name: str) -> dict[str, Any]:
             f"was saved by a newer Grey Current (format version {version})",
             f"this one reads up to version {FORMAT_VERSION}; update the program",
         )
+    # Step by step, each on raw values: older programs' files need no older code.
     while version < FORMAT_VERSION:
         raw = MIGRATIONS[version](raw)
         version += 1
@@ -351,6 +352,7 @@ def _where(steps: tuple[int | str, ...], raw: object) -> str:
     here: Any = raw
     for step in steps:
         inside = _inside(here, step)
+        # Names that the library puts in for its own alternatives are no place in the file.
         if inside is None and isinstance(step, str) and step != steps[-1]:
             continue
         if isinstance(step, int):

@@ -48,6 +48,7 @@ def write_whole(content: str | bytes, path: Path) -> Path | None:
     backup: Path | None = None
     try:
         data = content if isinstance(content, bytes) else content.encode()
+        # A link is followed, so that it still is one afterwards.
         target = Path(os.path.realpath(path))
         _clear_left(target)
         handle, temporary = tempfile.mkstemp(
@@ -58,15 +59,18 @@ def write_whole(content: str | bytes, path: Path) -> Path | None:
             stream.flush()
             os.fsync(stream.fileno())
             stream.seek(0)
+            # Read back before the old file is given up.
             if stream.read() != data:
                 raise OSError(errno.EIO, "what was written reads back otherwise")
         if target.exists():
             Path(temporary).chmod(target.stat().st_mode & 0o777)
             backup = _keep_last(target)
         else:
+            # A new file gets the rights that an ordinary one would; temporary files have fewer.
             mask = os.umask(0)
             os.umask(mask)
             Path(temporary).chmod(0o666 & ~mask)
+        # Renaming is one step: at every moment there is the old file or the new one.
         Path(temporary).replace(target)
         temporary = ""
         sync_folder(target.parent)
@@ -208,6 +212,7 @@ def moved(place: Path, aside: Path) -> None:
     try:
         place.rename(aside)
     except OSError as problem:
+        # On another disk a copy is made and seen onto it before the first one goes.
         if problem.errno != errno.EXDEV:
             raise
         shutil.copy2(place, aside)
@@ -233,6 +238,7 @@ def held(path: Path) -> Iterator[None]:
         until = time.monotonic() + LOCK_WITHIN
         while time.monotonic() < until:
             try:
+                # A lock that does not come within a moment is not worth a window that hangs.
                 fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
                 break
             except OSError:

@@ -51,6 +51,7 @@ def from_dxf(path: Path) -> Underlay:
         # What blocks hold, where they stand.
         for entity in ezdxf.disassemble.recursive_decompose(document.modelspace()):
             seen += 1
+            # A whole house with its furniture would be drawn for minutes: given up and said.
             if len(lines) > MOST_LINES or seen > MOST_PARTS or corners > MOST_CORNERS:
                 break
             if entity.dxftype() not in KINDS:
@@ -112,6 +113,7 @@ def from_picture(name: str, png: bytes, pixels: tuple[int, int], width: float) -
             f"is too narrow for a plan ({pixels[0]} by {pixels[1]} pixels)",
             "choose another picture",
         )
+    # As large as asked, but within what a plan may be.
     fits = min(LARGEST / most, 1.0) * max(SMALLEST / least, 1.0)
     width, height = width * fits, height * fits
     return Underlay(

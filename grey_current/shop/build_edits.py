@@ -144,6 +144,7 @@ def with_phase_of(project: Project, elements: Iterable[str], number: int) -> Pro
 
     Raises `RefusedEdit` for what belongs to no phase.
     """
+    # A pickup stands for its machine, a gate for its run.
     chosen = list(dict.fromkeys(ident.split("/", maxsplit=1)[0] for ident in elements))
     chosen = [project.gate[ident].run if ident in project.gate else ident for ident in chosen]
     wrong = [

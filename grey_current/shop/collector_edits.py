@@ -82,6 +82,7 @@ def with_claim(project: Project, collector: str, claimed: bool) -> Project:
     the other.
     """
     item = project.collector[collector]
+    # Each form is made from the other, so that nothing is lost in going to and fro.
     if claimed and isinstance(item.fan, CurvePoints):
         free = max(q for q, _ in item.fan.points) / (1 - CLAIM_DERATING)
         power = item.motor.power if item.motor else 1500.0
@@ -149,6 +150,7 @@ def standing(project: Project, collector: str, where: str) -> Project:
     One that comes in again blows into the shop again. Raises `InputError` for another word.
     """
     was = project.collector[collector].stands
+    # What stands outdoors blows outdoors; what comes in blows into the shop again.
     if "outdoors" not in (where, was):
         return changed(project, collector, stands=where)
     return changed(
@@ -188,6 +190,7 @@ def with_bin(project: Project, collector: str, new: Bin | None, *, lower: bool =
     item = project.collector[collector]
     if new is None or item.bin is None or not lower:
         return changed(project, collector, bin=new)
+    # With its stand as it is everything comes down by as much as the bin is lower.
     less = item.bin.height - new.height
     return changed(
         project,

@@ -41,6 +41,7 @@ def with_corner_at(project: Project, room: str, corner: int, place: XY) -> Proje
             f"{old.name}, corner", "that place, where another corner is", "leave 20 mm between them"
         )
     before, after = walls(old.outline), walls(outline)
+    # Two walls change: what sits in them goes along.
     moved = {before[n]: after[n] for n in (corner - 1, corner)}
     return _with_outline(project, old, outline, moved)
 
@@ -58,6 +59,7 @@ def without_corner(project: Project, room: str, corner: int) -> Project:
     sides = walls(old.outline)
     first, second = sides[corner - 1], sides[corner]
     joined = (first[0], second[1])
+    # What sat in the two walls goes to its part of the one between.
     share = math.dist(*first) / (math.dist(*first) + math.dist(*second))
     middle = _along(joined, share)
     return _with_outline(

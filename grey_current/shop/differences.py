@@ -74,6 +74,7 @@ def differences(before: Project, after: Project) -> Iterator[str]:
         was = {item.id: item for item in getattr(before, kind)}
         now = {item.id: item for item in getattr(after, kind)}
         changed = [ident for ident in now if ident in was and now[ident] != was[ident]]
+        # What is gone is called as it was called before.
         for verb, idents, names in (
             ("added", [i for i in now if i not in was], new),
             ("taken away", [i for i in was if i not in now], old),
@@ -103,6 +104,7 @@ def _plan_differences(before: Value, after: Value, words: str) -> Iterator[str]:
         if what is None:
             other = True
             continue
+        # What both begin with is the same; only the rest is compared item by item.
         same = sum(
             1
             for _ in itertools.takewhile(

@@ -60,6 +60,7 @@ def parted(
     a, b = position(project, old.start), position(project, old.end)
     x, y, height = (round(p + (q - p) * share, 4) for p, q in zip(a, b, strict=True))
     point = Point(id=fresh_id(project, f"{run}-joint"), x=x, y=y, height=height)
+    # The upstream half keeps its id, so that what refers to it stays true.
     second = old.replaced(id=fresh_id(project, run, [point.id]), start=point.id)
     first = old.replaced(end=point.id)
     runs = (*(first if item.id == run else item for item in project.runs), second)
@@ -134,9 +135,11 @@ def drawn_on(
         raise RefusedEdit(
             "the duct", "a corner on the same place", "click where the duct goes next"
         )
+    # It goes on as it began, where nothing else was chosen.
     pattern = next(run for run in project.runs if start in run.ends)
     diameter, material = how.diameter or pattern.diameter, how.material or pattern.material
     height = drawn_height(project, start, how, diameter)
+    # Ducts go upright or level, never aslant: up first, then along.
     if abs(height - origin[2]) >= LEAST_RISE:
         project, start = _with_run(
             project, start, (*origin[:2], height), diameter, material, "riser"
@@ -217,6 +220,7 @@ def upright_group(project: Project, point: str) -> frozenset[str]:
     """The points that stand over one another with this one: the head and foot of a drop move as
     one.
     """
+    # Spreads along upright runs until nothing more is reached.
     found = {point}
     while True:
         more = {
@@ -298,6 +302,7 @@ def snapped_heading(
     )
     best = min((base + step for step in turns), key=lambda h: abs((h - wanted + 180) % 360 - 180))
     turn = math.radians(best)
+    # As far along that heading as the place is; never backwards.
     far = max(dx * math.cos(turn) + dy * math.sin(turn), 0.0)
     return origin[0] + math.cos(turn) * far, origin[1] + math.sin(turn) * far
 
@@ -326,6 +331,7 @@ def beside_walls(
             nx, ny = -(by - ay) / side, (bx - ax) / side
             across = ux * nx + uy * ny
             along = ((place[0] - ax) * (bx - ax) + (place[1] - ay) * (by - ay)) / side
+            # Walls that the way runs along, or that lie elsewhere, do not draw it.
             if abs(across) < 0.2 or not -gap <= along <= side + gap:
                 continue
             away = (place[0] - ax) * nx + (place[1] - ay) * ny

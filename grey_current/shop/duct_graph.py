@@ -87,6 +87,7 @@ class AirPaths:
         if run not in self.down:
             return [run]
         chain = [run]
+        # Downstream while exactly two runs meet, then upstream alike.
         here = self.design.run[run]
         while (end := self.down[here.id]) in self.design.point and len(self.at[end]) == 2:
             here = next(other for other in self.at[end] if other.id != here.id)

@@ -93,6 +93,7 @@ def changed_all(project: Project, elements: Iterable[str], **changes: Any) -> Pr
                 else item
                 for item in items
             )
+            # What is left at the end is in no list: an unknown id.
             wanted -= {item.id for item in items}
     if wanted:
         raise InputError("element", min(wanted), "choose something that is in this shop")
@@ -185,6 +186,7 @@ def moved(project: Project, element: str, dx: float, dy: float) -> Project:
     def there(place: tuple[float, float]) -> tuple[float, float]:
         return round(place[0] + dx, 4), round(place[1] + dy, 4)
 
+    # References into things first: a parked place, a beam's end.
     owner, _, part = element.partition("/parked-")
     item: Any = project.element.get(owner)
     if part and isinstance(item, Machine):
@@ -211,6 +213,7 @@ def _with_its_openings_moved(project: Project, room: Room, there: Callable[[XY],
     """The project with what is in a room's walls, and in no other's, brought to where they go."""
     others = walls_of(other for other in project.rooms if other.id != room.id)
 
+    # An opening in a wall that two rooms share stays for the other one.
     def goes(*places: XY) -> bool:
         mine = any(
             all(off_line(p, *wall) < ON_WALL for p in places) for wall in walls(room.outline)
@@ -351,6 +354,7 @@ def copied(project: Project, items: Iterable[Copyable]) -> tuple[Project, tuple[
             circuit.id for circuit in project.circuits
         }:
             twin = twin.replaced(circuit=None)
+        # After cutting it takes the place of what is gone; else it stands beside it.
         if item.id not in project.element:
             project = added(project, twin)
         else:

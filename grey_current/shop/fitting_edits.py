@@ -62,6 +62,7 @@ def with_clean_out(project: Project, point: str) -> Project:
             "a clean-out here",
             "choose the foot of a drop, where its hose begins",
         )
+    # The chips that miss the turn fall on, into a piece of pipe with a cap.
     low = foot.height - CLEAN_OUT
     end = Point(
         id=fresh_id(project, f"{point}-clean-out"),
@@ -107,6 +108,7 @@ def with_capped_stub(project: Project, run: str, diameter: float) -> tuple[Proje
     x, y, z = position(project, wye)
     flat = math.dist(a[:2], b[:2]) or 1.0
     ux, uy = (b[0] - a[0]) / flat, (b[1] - a[1]) / flat
+    # At 45° against the flow, as the wye that will join it wants.
     back, side = STUB * math.cos(math.pi / 4), STUB * math.sin(math.pi / 4)
     end = Point(
         id=fresh_id(project, f"{run}-stub-end"),
@@ -140,6 +142,7 @@ def with_sweep(project: Project, point: str) -> tuple[Project, str]:
         )
     body = next(m.body for m in machine_models() if m.body.name == SWEEP_MODEL)
     pickup = body.pickups[0]
+    # There has to be room for the gate above the sweep.
     if end.height - pickup.height < 3 * GATE_FROM_END:
         raise RefusedEdit(
             called(project, point),
@@ -169,6 +172,7 @@ def with_second_hose(project: Project, ref: str) -> Project:
     """
     machine, pickup = project.pickup[ref]
     at = runs_at(project)
+    # The other hose's end becomes a box for two.
     for other in machine.pickups:
         for run in at[f"{machine.id}/{other.id}"]:
             end = far_end(run, f"{machine.id}/{other.id}")
@@ -205,6 +209,7 @@ def with_gate_at(project: Project, gate: str, place: GatePlace) -> Project:
         )
     down = downstream_ends(project)
     tool, wye = chain[0], chain[-1]
+    # Where the gate stands within the branch, seen from either end.
     near_tool = {
         "run": tool,
         "at": _from_end(project, tool, far_end(project.run[tool], down.get(tool, ""))),

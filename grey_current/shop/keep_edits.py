@@ -112,6 +112,7 @@ def check_entry(project: Project, entry: LogEntry) -> None:
         ("bin emptied", "filter cleaned", "filter changed", "worked"),
         ("hose changed",),
     )
+    # Each kind of line is about a collector, a hose, or anything.
     if entry.kind in collectors and entry.place not in project.collector:
         known = ", ".join(project.collector) or "none"
         raise InputError(

@@ -16,6 +16,7 @@ def kept(project: Project, name: str | None = None) -> tuple[Project, str]:
     Without a name it gets the next letter. Raises `InputError` when there are as many as a file
     holds, or the present design is kept already.
     """
+    # Twice the same would only fill the twelve places.
     same = same_as_kept(project)
     if same is not None:
         raise RefusedEdit(

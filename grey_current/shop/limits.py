@@ -71,6 +71,7 @@ def _told(
     place = ", ".join([where, *names[-1:]])
     given, unit = fault.get("input"), _unit(kind, str(fault["loc"][0]) if fault["loc"] else "")
     write = _writer(unit, display)
+    # Bounds in the user's units, rounded to the allowed side, so that what is told is taken.
     if fault["type"] in BOUNDS and isinstance(given, int | float):
         figure, words = BOUNDS[fault["type"]]
         limit = float(fault.get("ctx", {})[figure])
@@ -144,6 +145,7 @@ def rule_of(fault: Mapping[str, Any]) -> str:
         return f"at least {fault['ctx']['min_length']} {held} are wanted"
     if fault["type"] == "string_too_long":
         return f"it should have at most {fault['ctx']['max_length']} letters"
+    # What the validating library says last, made to follow on.
     found = PLAIN_RULES.get(fault["type"])
     return found or re.sub(
         r"^(Input|String|Tuple|List|Value|Object) should",

@@ -105,6 +105,7 @@ class Project(Design):
             return self.element[element]
         if element in self.pickup:
             return self.pickup[element][1]
+        # A wall, corner, parked place or beam's end is counted within its owner, from 1.
         owner, _, part = element.partition("/")
         item = self.element.get(owner)
         kind, _, number = part.rpartition("-")

@@ -62,6 +62,7 @@ class Names:
             return self._point(item)
         if isinstance(item, Pickup):
             return self._pickup(element)
+        # Parts of things, by their number and what they are part of.
         if "/wall-" in element and item is not None:
             return f"wall {element.rpartition('-')[2]} of the {item.name.lower()}"
         if "/corner-" in element and item is not None:
@@ -207,6 +208,7 @@ class Names:
             else (0.0, 0.0, 0.0)
         )
 
+        # Most pickups served, then straightest on; the id at last, so that names do not jump.
         def rank(run: str) -> tuple[int, float, str]:
             straight = sum(a * b for a, b in zip(self._heading(run), ahead, strict=True))
             return len(self._served[run]), round(straight, 3), run

@@ -41,6 +41,7 @@ def new_pickup(machine: Machine, kind: str, units: str) -> Pickup:
         raise InputError("pickup", kind, f"add one of {', '.join(NEW_PICKUPS)}")
     port = PORT[units]
     area = round(TWICE * math.pi / 4 * port**2, 4)
+    # Where such a pickup usually is on a machine.
     places: dict[str, dict[str, Any]] = {
         "hood": {"dy": machine.depth / 2, "height": machine.table_height + 0.1, "capture": HOOD},
         "sweep": {"dx": machine.width / 2, "height": SWEEP_HEIGHT},
@@ -75,6 +76,7 @@ def without_pickup(project: Project, ref: str) -> Project:
     machine, pickup = project.pickup[ref]
     for run in project.runs:
         served = [end for end in run.serves if end != ref]
+        # A moved hose goes on serving the others; a hose of its own goes with its branch.
         if ref in run.also_serves or (ref == run.start and run.also_serves):
             project = changed(project, run.id, start=served[0], also_serves=tuple(served[1:]))
         elif ref in run.ends:
@@ -101,6 +103,7 @@ def with_intake(project: Project, ref: str, by: str) -> Project:
         there = (
             free_intake() * (flow / intake.area) ** 2 + (entry(pickup.opening) + 1) * MEASURED_AT**2
         )
+        # The same resistance said in the other way, so that nothing jumps.
         intake = Measured(airflow=flow, static_pressure=DENSITY / 2 * there, density=DENSITY)
     elif by == "free area" and isinstance(intake, Measured):
         velocity = intake.airflow / across

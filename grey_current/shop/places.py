@@ -61,6 +61,7 @@ def outwards(item: Collector) -> tuple[float, float] | None:
     dx, dy = item.inlet_dx, item.inlet_dy
     if math.hypot(dx, dy) < ON_TOP:
         return None
+    # Out of the side that it is nearer to, by the body's proportions.
     across = abs(dx) / item.width >= abs(dy) / item.depth
     return standing(
         0.0,

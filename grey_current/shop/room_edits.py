@@ -66,6 +66,7 @@ def with_wall_pushed(project: Project, room: str, wall: int, out: float) -> Proj
     old: Room = project.element[room]
     a, b = walls(old.outline)[wall]
     ux, uy = _unit(a, b)
+    # Outwards, whichever way round the room was drawn.
     sign = 1.0 if area(old.outline) > 0 else -1.0
     shift = (uy * out * sign, -ux * out * sign)
     after = project.replaced(rooms=_swap(project, room, _pushed(old, wall, shift)))
@@ -87,6 +88,7 @@ def _with_walls_things(
 
     openings = []
     for opening in project.openings:
+        # What sits in the wall goes with it and is fitted into what the wall is now.
         if sits(opening.start) and sits(opening.end):
             middle = moved(
                 ((opening.start[0] + opening.end[0]) / 2, (opening.start[1] + opening.end[1]) / 2)
@@ -123,6 +125,7 @@ def _pushed(room: Room, wall: int, shift: XY) -> tuple[XY, ...]:
     before, after = corners[wall - 1], corners[(wall + 2) % count]
     new_a = (a[0] + shift[0], a[1] + shift[1])
     new_b = (b[0] + shift[0], b[1] + shift[1])
+    # A neighbour in line with the wall gets a jog; any other is lengthened or shortened.
     start = [a, new_a] if _in_line(before, a, (ux, uy)) else [_slid(before, a, new_a, (ux, uy))]
     end = [new_b, b] if _in_line(b, after, (ux, uy)) else [_slid(after, b, new_b, (ux, uy))]
     anew = {wall: start, (wall + 1) % count: end}
@@ -182,6 +185,7 @@ def with_wall_length(project: Project, room: str, wall: int, length: float) -> P
     ux, uy = _unit(*sides[wall])
     vx, vy = _unit(*sides[following])
     sine = ux * vy - uy * vx
+    # Nearly in line, the next wall would have to go very far for a little length.
     if abs(sine) < 0.2 or not 0.05 <= length <= 100:
         rule = (
             "make it between 0.05 and 100 m"
@@ -268,6 +272,7 @@ def with_opening_heights(
     Raises `InputError` for a sill over the head, and for a head over the ceiling there.
     """
     item: Opening = project.element[opening]
+    # The ceiling where the opening is, in every room that shares the wall.
     lids = [
         ceiling_at(room, item.start)
         for room in project.rooms

@@ -70,6 +70,7 @@ def straight_line(project: Project, run: str) -> frozenset[str]:
             continue
         found.add(point)
         for other in at[point]:
+            # On through wyes, as long as the next run goes the same way.
             if _turn(along, heading(project, other)) < IN_LINE:
                 waiting += [end for end in other.ends if end in project.point]
     return frozenset(found)
@@ -95,6 +96,7 @@ def with_run_moved(project: Project, run: str, dx: float, dy: float) -> Project:
         far = [end for end in other.ends if end in project.point and end not in line]
         if len(mine) == 1 and far and not upright(project, other):
             cosine = abs(sum(p * q for p, q in zip(along, heading(project, other), strict=True)))
+            # A run that leaves askew would change its angle: its far end moves along.
             if cosine > SQUARE:
                 moving.update(far)
     return with_points_moved(project, moving, dx, dy)

@@ -42,6 +42,7 @@ def snapped(
         return round(dx / step) * step, round(dy / step) * step
     left, low = min(b[0] for b in boxes), min(b[1] for b in boxes)
     right, high = max(b[2] for b in boxes), max(b[3] for b in boxes)
+    # To walls and to the edges and middles of what stands near.
     edges_x, edges_y = _wall_lines(project, chosen)
     middles_x: list[float] = []
     middles_y: list[float] = []

@@ -49,6 +49,7 @@ def structure_problems(design: Parts) -> Iterator[DuctworkError]:
     fields = type(design).model_fields
     lists = tuple([getattr(design, name) for name in LISTS if name in fields])
     last: tuple[_Lists, tuple[Problem, ...]] | None = getattr(_LAST, "checked", None)
+    # Most edits leave every id and every end as they were: then nothing can have come apart.
     if last is not None and _as_one(last[0], lists):
         return (DuctworkError(*problem) for problem in last[1])
     skeleton = _Skeleton(
@@ -191,6 +192,7 @@ def _loops(skeleton: _Skeleton) -> Iterator[Problem]:
                 f"closes a loop of ducts between '{run.start}' and '{run.end}'",
                 "delete one run of the loop: air must have only one way to the collector",
             )
+        # Joined now: one more run between the two would close a loop.
         group[start] = end
     for a in skeleton.collectors:
         for b in skeleton.collectors:

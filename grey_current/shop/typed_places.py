@@ -50,6 +50,7 @@ def with_measured(
     if here is None:
         return project
     x0, y0 = origin(project)
+    # A room's corner moves alone; everything else as a whole, by what is missing to the figure.
     corner = corner_of(project, ref)
     if corner is not None:
         x, y = (None if v is None else v + o for v, o in ((left, x0), (low, y0)))

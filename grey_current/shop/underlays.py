@@ -56,6 +56,7 @@ def rescaled(underlay: Underlay, first: XY, second: XY, distance: float) -> Unde
             None,
             "the two places are some way apart; write a length of more than nothing",
         )
+    # The first place stays where it is; all else grows away from it.
     factor = distance / now
     return underlay.replaced(
         x=first[0] + (underlay.x - first[0]) * factor,

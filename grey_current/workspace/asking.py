@@ -39,6 +39,7 @@ def asked_machine(workspace: Workspace) -> str | None:
     if answer is None or answer.worst is None or not answer.converged:
         return None
     slow = slowest_transport(project, answer)
+    # Advice only where something is amiss: air short, or too slow for its chips.
     fine = answer.met and (slow is None or slow.share >= 1)
     return None if fine else machine
 

@@ -85,6 +85,7 @@ class Autosave:
         self.busy, self.problem, self._written = False, "", None
         if path:
             self._set_aside(journal.beside(path))  # as earlier versions kept it
+        # The file's own journal; where another window holds it, one that is this program's alone.
         for place in (*((journal.place_for(path, self.folder),) if path else ()), self._own()):
             try:
                 self._set_aside(place)
@@ -138,6 +139,7 @@ class Autosave:
         """
         while True:
             try:
+                # With nothing to write it looks whether the journal is still there.
                 task = self._tasks.get(timeout=LOOKED_AFTER)
             except queue.Empty:
                 self._look_after()
@@ -152,6 +154,7 @@ class Autosave:
 
     def _carry_out(self, step: str, project: Project | None, target: Journal) -> None:
         try:
+            # Somebody took the file away under the window: a new one, whole at once.
             if target.lost:
                 target.begin_again()
             if project is None:
@@ -257,6 +260,7 @@ def left_in(place: Path) -> Left | None:
             (f"Its file cannot be read as it is now: {problem}",),
             "unreadable",
         )
+    # The file has all of it already: the journal has done its work.
     if not differs:
         journal.forget(place)
         return None

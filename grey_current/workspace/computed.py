@@ -116,11 +116,13 @@ class DerivedState:
         """The search as a walk that can be left between two pieces of work."""
         inspection = Inspection(self.assessment.counted, self.space)
         found: list[Finding] = []
+        # None between two findings is where the window may take a breath.
         for finding in steps(AIR_RULES, inspection):
             if finding is None:
                 yield
             else:
                 found.append(finding)
+        # Room to work depends on nothing that flows: kept while the ground is the same value.
         if self._about_ground is None or self._about_ground[0] is not inspection.space:
             ground: list[Finding] = []
             for finding in steps(GROUND_RULES, inspection):
@@ -249,6 +251,7 @@ class DerivedState:
         kept = next((design for design in project.kept_designs if design.id == compared_with), None)
         if kept is None:
             return None
+        # What its air follows from besides its own parts.
         key = (kept, project.settings, project.rooms)
         if self._kept is None or self._kept[0] != key:
             try:

@@ -304,6 +304,7 @@ def _worked(now: Assessment, should_continue: ShouldContinue, on_progress: OnPro
     """The day first, then what would help."""
     jobs = now.project.work.day
     day, (best, saved) = plan_day(now, jobs), better_order(now, jobs)
+    # The day itself is there at once; what would help takes some seconds.
     first = Worked(day, best, saved, room_day(now, day), complete=False)
     on_progress(first)
     pairs = all_pairs(now) if should_continue() else []

@@ -88,6 +88,7 @@ class Keeper:
         """
         if not self.workspace.dirty:
             return None
+        # Every copy has a name of its own: none writes over another.
         stamp = datetime.now().strftime("%Y-%m-%d %H-%M-%S")
         name = self.workspace.path.name.split(".")[0] if self.workspace.path else "unsaved"
         path = self.folder / KEPT / name_for(name, f" {stamp}{project_file.SUFFIX}")
@@ -116,6 +117,7 @@ class Keeper:
         cannot be.
         """
         path = self.folder / "faults.log"
+        # Once for each place in the code: a fault in painting comes sixty times a second.
         if _place_of(problem) in self._known:
             return path if path.exists() else None
         self._known.add(_place_of(problem))

@@ -101,6 +101,7 @@ class Library:
             raise RefusedEdit(
                 collector.name, "keeping it", "enter its motor, impeller, bin and noise first"
             )
+        # Read anew under the lock, for another window may have kept one meanwhile.
         with self._changing(self.collector_path):
             others = tuple(m for m in self.collectors if m.model != model.model)
             self._write(self.collector_path, shelf := CollectorShelf(collectors=(*others, model)))

@@ -234,6 +234,7 @@ def took(project: Project, row: OfferRow) -> tuple[Project, str | None]:
         kept_designs=()
     ):
         return row.project.replaced(kept_designs=project.kept_designs), None
+    # The design before is kept, unless it is kept already.
     known = same_as_kept(project)
     if known is not None:
         return row.project.replaced(kept_designs=project.kept_designs), known.id

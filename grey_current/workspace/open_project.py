@@ -203,11 +203,13 @@ class OpenProject:
         known = {machine.id for machine in project.machines}
         still_running = tuple(ident for ident in running if ident in known)
         places = tuple(ref for ref in self.places if ref in project.pickup)
+        # Computed before anything is changed: a project that has no answer leaves all as it was.
         self.computed.show(self.computed.assess(project, still_running, places))
         self.project, self.running, self.places = project, still_running, places
         self.selected = tuple(ident for ident in selected if project.find(ident) is not None)
         if step:
             self._history.remember(replace(step, stands=_took_minutes(before, project)))
+        # While a thing is dragged the findings stay; they follow when it is let go.
         if not self.in_gesture:
             self.computed.forget_findings()
         self._tell(

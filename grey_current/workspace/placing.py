@@ -115,6 +115,7 @@ def place(project: Project, thing: Placeable, x: float, y: float) -> tuple[Proje
     Openings and outlets go to the nearest wall. Raises `InputError` for a thing that makes nothing.
     """
     ident = edits.fresh_id(project, thing.title)
+    # A second one of its kind is called by its number.
     number = ident.rpartition("-")[2]
     name = f"{thing.title} {number}" if number.isdigit() else thing.title
     if thing.kind == "machine" and thing.body is not None:

@@ -392,6 +392,7 @@ class Workspace(OpenProject):
         target = path or self.path
         if target is None:
             raise FileError(self.project.name, "has no file yet", "choose where to save it")
+        # Another program has written it: saving would lose that.
         if target == self.path and not over and self._stamp != stamp(target):
             raise FileChanged(
                 str(target), "was changed by another program meanwhile", "save under another name"

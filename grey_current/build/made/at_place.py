@@ -35,6 +35,7 @@ BOUGHT_LEAK = 0.005
 def templates_at(project: Project, element: str) -> tuple[str, ...]:
     """The names of the templates that make something for an element, by what it is."""
     item = project.find(element)
+    # What each kind of place knows: a gate its bore, a hose its mass, a joint two bores.
     if isinstance(item, Gate):
         return ("gate",)
     if isinstance(item, Run):
@@ -102,6 +103,7 @@ def _at_machine(now: Assessment, name: str, element: str) -> dict[str, float]:
         }
     if pickup is None:
         return found
+    # Where the user gave no need it is what clears the chips from such a port.
     found |= {"bore": pickup.port, "airflow": pickup.need or clear_chips(pickup.port)}
     if isinstance(pickup.intake, FreeArea):
         found |= {"area": pickup.intake.area, "gap": pickup.intake.area}

@@ -26,6 +26,7 @@ def _hood(f: Figures, display: Display) -> TemplateResult:
     wide, high, deep, far = f["width"], f["height"], f["depth"], f["distance"]
     open_share = 1 - f["closed"]
     area = wide * high
+    # With part of the opening closed, and open all the way, to tell what closing wins.
     need = capture(far, f["velocity"], area * open_share, flanged=True)
     whole = capture(far, f["velocity"], area, flanged=True)
     items: list[Item] = [*plate(0, 0, wide, high, display)]
@@ -89,6 +90,7 @@ HOOD = Template(
 def _box(f: Figures, display: Display) -> TemplateResult:
     wide, deep, bore, angle = f["width"], f["depth"], f["bore"], f["slope"]
     run = max((max(wide, deep) - bore) / 2, 0.0)
+    # As high as the slopes fall, and the pipe below them.
     fall = run * math.tan(math.radians(angle))
     high = fall + bore + 0.02
     if high > f["room"]:
@@ -160,6 +162,7 @@ def _closing_plate(f: Figures, display: Display) -> TemplateResult:
             display.area(open_now),
             "plates cannot close more than is open; leave a fifth for the air to come in by",
         )
+    # Something has to stay open: without air coming in nothing goes out.
     left = open_now - closed
     before, after = f["airflow"] / open_now, f["airflow"] / left
     port = math.pi / 4 * f["bore"] ** 2

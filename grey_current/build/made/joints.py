@@ -62,6 +62,7 @@ def _gate(f: Figures, display: Display) -> TemplateResult:
         Text((wide / 2, wide + 0.012), "two plates"),
         Text((x + wide / 2 - guide, long + 0.012), "slide"),
     ]
+    # What a gate of plywood leaks is what one should know before making eight of them.
     share = gate_leak_share(bore, gap)
     leak = leaking(math.pi * bore * gap, f["suction"])
     boards = (
@@ -125,6 +126,7 @@ def _coupler(f: Figures, display: Display) -> TemplateResult:
             "it should be more than its bore",
         )
     force = holding_force(bore, f["suction"], f["mass"], f["factor"])
+    # Three at least, or the ring tips off.
     count = max(3, math.ceil(force / f["pull"]))
     inner = outer + 2 * FIT
     circle = inner + MAGNET_ROOM + 0.004
@@ -204,6 +206,7 @@ def _adaptor(f: Figures, display: Display) -> TemplateResult:
         (x, y) for x in (rim / 2, outer_wide - rim / 2) for y in (rim / 2, outer_high - rim / 2)
     ]
     items += [Circle(corner, 0.003, "outline") for corner in corners]
+    # The step from the port to the pipe costs by how sharp its edge is, not by its share.
     share = (math.pi / 4 * bore**2) / (wide * high)
     return TemplateResult(
         tuple(items),

@@ -40,6 +40,7 @@ def _sound_box(f: Figures, display: Display) -> TemplateResult:
     room = f["clear"]
     wide, deep = f["width"] + 2 * room, f["depth"] + 2 * room
     high = f["height"] + f["lift"]
+    # Wide enough that the air does not hiss, long and lined so that noise does not go with it.
     slot = f["airflow"] / SLOT_AIR
     filter_area = f["airflow"] / f["face"]
     warm = warming(f["power"], f["airflow"])
@@ -124,6 +125,7 @@ def _room_filter(f: Figures, display: Display) -> TemplateResult:
     count, wide, high, thick = round(f["count"]), f["width"], f["height"], f["thick"]
     area = count * wide * high
     face = f["airflow"] / area
+    # Changes of the room's air that are really cleaned, by what the filter holds.
     times = clean_air(f["airflow"], f["caught"], f["volume"])
     items: list[Item] = [*plate(0, 0, wide + 0.036, high + 0.036, display)]
     items.append(rectangle(0.018, 0.018, wide, high, "hidden"))

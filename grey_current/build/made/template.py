@@ -95,6 +95,7 @@ class Template:
             if name not in known:
                 raise InputError(f"{self.title}, {name}", value, f"it asks for {', '.join(known)}")
             asked = known[name]
+            # Bounds are told in the unit that the user writes in.
             if not asked.least <= value <= asked.most:
                 raise InputError(
                     f"{self.title}, {asked.label.lower()}",
