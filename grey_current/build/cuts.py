@@ -37,8 +37,8 @@ class BarCut:
     length: float
     owned: bool
     pieces: tuple[Straight, ...]
+    # What is left of it (m), after the cuts.
     rest: float
-    """What is left of it (m), after the cuts."""
 
 
 @dataclass(frozen=True)

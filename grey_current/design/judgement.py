@@ -98,8 +98,8 @@ class Judgement:
     ground: ClashSet
     supply: frozenset[tuple[str, str]]
     unanswered: frozenset[Scenario]
+    # The project whose parts are counted as money; None where only the air is judged.
     shop: Project | None
-    """The project whose parts are counted as money; None where only the air is judged."""
     work: int
 
     @property

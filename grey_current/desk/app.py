@@ -53,6 +53,8 @@ HELPERS_AFTER_MS = 1500
 def main(arguments: list[str] | None = None) -> int:
     """Open the window on a file or a demo shop. Exit status 2 for bad input."""
     options = _parser().parse_args(arguments)
+    # Without a screen Qt would end the program with a message of its own; pictures and papers need
+    # none.
     if not any(os.environ.get(name) for name in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")):
         if not (options.picture or options.papers or options.cards):
             sys.stderr.write(f"grey-current-desk: {NO_SCREEN}\n")
@@ -66,6 +68,7 @@ def main(arguments: list[str] | None = None) -> int:
         sys.stderr.write(f"grey-current-desk: {problem}\n")
         return 2
     qInstallMessageHandler(_pass_on)
+    # A search in another thread gives the interpreter back sooner, so that painting does not wait.
     sys.setswitchinterval(SWITCH)
     application = QApplication(sys.argv[:1])
     application.setApplicationName("Grey Current")
@@ -88,18 +91,21 @@ def main(arguments: list[str] | None = None) -> int:
         window.floor.attempt(lambda: workspace.compare(options.compare))
     window.resize(*SIZE)
     window.show()
+    # What was left behind, or cannot be kept, is said once the window is there.
     _tell_of_files(window, keeper, autosave)
     watch(window, autosave)
     if options.picture:
         window.floor.set_moving(False)
         QTimer.singleShot(0, lambda: _picture(application, window, options.picture))
     else:
+        # The rest waits until the window is up: each takes a tenth of a second or more.
         QTimer.singleShot(KERNEL_AFTER_MS, compiled.load_beside)
         QTimer.singleShot(HELPERS_AFTER_MS, window.background.call_helpers)
         QTimer.singleShot(FREEZE_AFTER_MS, rounds.begin)
         QTimer.singleShot(0, lambda: _offer_left(window, autosave))
     status = application.exec()
     guard.release()
+    # Killed by a signal, what was not saved stays in the journal.
     autosave.close(keep=workspace.dirty and guard.ended_by_signal)
     _put_away(application, window)
     return status

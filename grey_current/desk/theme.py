@@ -17,28 +17,28 @@ class Palette:
     """Colours by what they mean. Greys of a workshop, ink lines, one family of flow colours."""
 
     name: str
+    # Behind everything.
     bench: QColor
-    """Behind everything."""
+    # Panels and the floor's paper.
     sheet: QColor
-    """Panels and the floor's paper."""
+    # Fields and rows under the pointer.
     raised: QColor
-    """Fields and rows under the pointer."""
+    # Hairlines between things.
     rule: QColor
-    """Hairlines between things."""
     ink: QColor
+    # Second-rank text.
     soft: QColor
-    """Second-rank text."""
+    # Grid, beams, things far away.
     faint: QColor
-    """Grid, beams, things far away."""
+    # Selection and focus.
     accent: QColor
-    """Selection and focus."""
     good: QColor
     short: QColor
     starved: QColor
     fast: QColor
     settled: QColor
+    # A still duct near the floor; `idle_high` one under the ceiling.
     idle_low: QColor
-    """A still duct near the floor; `idle_high` one under the ceiling."""
     idle_high: QColor
     machine: QColor
     machine_on: QColor

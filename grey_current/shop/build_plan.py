@@ -51,8 +51,8 @@ class Owned(Value):
     key: PartKey
     had: Annotated[float, Field(ge=0, le=10_000)] = 0.0
     bought: Annotated[float, Field(ge=0, le=10_000)] = 0.0
+    # Lengths of pipe that are cut up already; they are wanted no more, and were paid for.
     used: Annotated[float, Field(ge=0, le=10_000)] = 0.0
-    """Lengths of pipe that are cut up already; they are wanted no more, and were paid for."""
 
 
 class StockLength(Value):

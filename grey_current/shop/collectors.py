@@ -83,40 +83,40 @@ class Collector(Value):
     width: Size
     depth: Size
     height: Size
+    # How much of its height is a stand that can be cut or left out.
     stand: Annotated[float, Field(ge=0, le=4, description="m")] = 0.0
-    """How much of its height is a stand that can be cut or left out."""
     inlet_dx: Place = 0.0
     inlet_dy: Place = 0.0
     inlet_height: Height
     inlet: Bore
     fan: Fan
+    # Where the curve comes from, in words.
     curve_note: Note
-    """Where the curve comes from, in words."""
     separator: Separator | None = None
     filter: Filter
+    # Sides from which the bin is pulled and the filter reached.
     service: tuple[Side, ...] = ()
-    """Sides from which the bin is pulled and the filter reached."""
     service_depth: Size = 0.6
     motor: Motor | None = None
+    # Impeller diameter, m.
     impeller: Size | None = None
-    """Impeller diameter, m."""
     bin: Bin | None = None
     noise: (
         Annotated[float, Field(ge=40, le=120, description="dB(A) at 1 m, in the open")] | None
     ) = None
     stands: Literal["in the room", "boxed in", "next room", "outdoors"] = "in the room"
     exhausts: Literal["into the shop", "outdoors"] = "into the shop"
+    # Free area through which air comes back: into the shop from a box or another room, or as
+    # make-up air.
     opening: Annotated[float, Field(ge=LEAST_AREA, le=20, description="m²")] | None = None
-    """Free area through which air comes back: into the shop from a box or another room, or as
-    make-up air."""
+    # The circuit that it is plugged into; None: that of the nearest outlet.
     circuit: Id | None = None
-    """The circuit that it is plugged into; None: that of the nearest outlet."""
+    # Started by the current of the machine that it serves.
     auto_start: bool = False
-    """Started by the current of the machine that it serves."""
+    # How long it goes on when the machine has stopped.
     run_on: Annotated[float, Field(ge=0, le=600, description="s")] = 0.0
-    """How long it goes on when the machine has stopped."""
+    # When it is bought.
     phase: PhaseNumber = 1
-    """When it is bought."""
 
     @property
     def takes_air_away(self) -> bool:

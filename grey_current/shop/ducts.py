@@ -19,18 +19,18 @@ class Point(Value):
     x: Place
     y: Place
     height: Height
+    # What a run that ends here has on its end.
     end: Literal["open", "cap"] = "open"
-    """What a run that ends here has on its end."""
     elbow: Literal["smooth", "five gores", "three gores", "mitre", "two 45s"] = "smooth"
+    # Centre-line radius of an elbow here over its diameter.
     radius_ratio: Annotated[float, Field(ge=0.5, le=10)] = 1.5
-    """Centre-line radius of an elbow here over its diameter."""
     reducer: Literal["taper", "step"] = "taper"
+    # Angle of a wye here; None reads it off the drawing.
     wye_angle: Annotated[float, Field(ge=15, le=90)] | None = None
-    """Angle of a wye here; None reads it off the drawing."""
+    # A box that joins two pipes into one, instead of a wye.
     splitter: bool = False
-    """A box that joins two pipes into one, instead of a wye."""
+    # Kept as it is when ducts are laid by computation.
     pinned: bool = False
-    """Kept as it is when ducts are laid by computation."""
 
 
 class Run(Value):
@@ -41,18 +41,18 @@ class Run(Value):
     end: Ref
     diameter: Bore
     material: Name
+    # A hose's own length (m); None, and any rigid duct, is as long as the way between its ends.
     length: Size | None = None
-    """A hose's own length (m); None, and any rigid duct, is as long as the way between its ends."""
+    # Other pickups that this hose's start is moved to.
     also_serves: tuple[Ref, ...] = ()
-    """Other pickups that this hose's start is moved to."""
+    # How a moved hose is fastened: a hose clamp, or a connector that pushes on.
     coupling: Literal["clamp", "quick"] = "clamp"
-    """How a moved hose is fastened: a hose clamp, or a connector that pushes on."""
+    # The user's own time for moving it once; None takes the usual time for its coupling.
     swap_seconds: Annotated[float, Field(gt=0, le=3600, description="s")] | None = None
-    """The user's own time for moving it once; None takes the usual time for its coupling."""
+    # Kept as it is when ducts are laid by computation.
     pinned: bool = False
-    """Kept as it is when ducts are laid by computation."""
+    # When it is built; None: as soon as a machine that it serves comes.
     phase: PhaseNumber | None = None
-    """When it is built; None: as soon as a machine that it serves comes."""
 
     @property
     def ends(self) -> tuple[Ref, Ref]:
@@ -82,10 +82,10 @@ class Gate(Value):
     run: Id
     at: Share = 0.5
     rule: Literal["with its machine", "left open", "kept shut"] = "with its machine"
+    # Machines for which it is opened too, on purpose: their chips need the air in the main.
     also_open_for: Annotated[tuple[Id, ...], Field(max_length=400)] = ()
-    """Machines for which it is opened too, on purpose: their chips need the air in the main."""
+    # Free share of the bore when open.
     opening: Annotated[float, Field(ge=0.05, le=1)] = 1.0
-    """Free share of the bore when open."""
     bore: Literal["full bore", "stepped"] = "stepped"
+    # Share of the bore through which the shut gate leaks.
     leak: Annotated[float, Field(ge=0, le=0.2)] = 0.005
-    """Share of the bore through which the shut gate leaks."""

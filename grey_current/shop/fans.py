@@ -16,10 +16,10 @@ class CurvePoints(Value):
     by: Literal["points"] = "points"
     points: Annotated[tuple[tuple[float, float], ...], Field(min_length=2, max_length=200)]
     density: Annotated[float, Field(ge=0.5, le=2)] = 1.2014
+    # Speed over the speed at which the points were taken.
     speed: Annotated[float, Field(ge=0.2, le=2)] = 1.0
-    """Speed over the speed at which the points were taken."""
+    # Impeller in it over the impeller with which the points were taken, in the same housing.
     impeller_ratio: Annotated[float, Field(ge=0.5, le=1.5)] = 1.0
-    """Impeller in it over the impeller with which the points were taken, in the same housing."""
 
     @model_validator(mode="after")
     def _falls(self) -> Self:

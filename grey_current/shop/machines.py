@@ -68,17 +68,17 @@ class Pickup(Value):
     height: Height
     port: Bore
     intake: Annotated[FreeArea | Measured, Field(discriminator="by")]
+    # How the port opens into the hood or cabinet.
     opening: Literal["plain", "flanged", "tapered", "bell"] = "flanged"
-    """How the port opens into the hood or cabinet."""
     capture: Capture | None = None
+    # The user's own figure, which overrides both criteria.
     need: Airflow | None = None
-    """The user's own figure, which overrides both criteria."""
+    # A machine with its own chip fan is a fan in the branch.
     own_fan: Fan | None = None
-    """A machine with its own chip fan is a fan in the branch."""
+    # Share of the fine dust that it catches, by the user's own eye; None works it out.
     caught: Share | None = None
-    """Share of the fine dust that it catches, by the user's own eye; None works it out."""
+    # The port swings with the machine's blade or table, so a rigid duct would be torn off.
     tilts: bool = False
-    """The port swings with the machine's blade or table, so a rigid duct would be torn off."""
 
 
 class ParkedPlace(Value):
@@ -99,19 +99,18 @@ class MachineBody(Value):
     kind: Name
     width: Size
     depth: Size
+    # Overall height, m; None: no higher than its table.
     height: Height | None = None
-    """Overall height, m; None: no higher than its table."""
     table_height: Height = 0.86
+    # Direction in which stock travels, degrees from the machine's own left-to-right; None: none.
     feed: Turn | None = None
-    """Direction in which stock travels, degrees from the machine's own left-to-right; None:
-    none."""
+    # Stock lies still across the machine (mitre saw) instead of passing through it.
     feeds_across: bool = False
-    """Stock lies still across the machine (mitre saw) instead of passing through it."""
     lane_width: Size = 0.3
     takes_sheets: bool = False
     wheels: bool = False
+    # Sides from which bin, filter, blade or belt are reached.
     service: tuple[Side, ...] = ()
-    """Sides from which bin, filter, blade or belt are reached."""
     service_depth: Size = 0.5
     chips: Chips = "dry dust"
     chip_litres_per_hour: Annotated[float, Field(ge=0, le=2000)] | None = None
@@ -120,22 +119,22 @@ class MachineBody(Value):
     amps: Annotated[float, Field(gt=0, le=200)] | None = None
     uses_per_week: Annotated[float, Field(ge=0, le=500)] = 1.0
     minutes_per_use: Annotated[float, Field(ge=0, le=600)] = 10.0
+    # Must never be short of air.
     priority: bool = False
-    """Must never be short of air."""
     pickups: tuple[Pickup, ...] = ()
     noise: (
         Annotated[float, Field(ge=40, le=130, description="dB(A) where one stands, at work")] | None
     ) = None
+    # A combination machine: of its several working places one is used at a time.
     one_at_a_time: bool = False
-    """A combination machine: of its several working places one is used at a time."""
+    # s to turn its hood over from one working place to another; None: an allowance.
     turn_over: Annotated[float, Field(ge=0, le=1800, description="s")] | None = None
-    """s to turn its hood over from one working place to another; None: an allowance."""
+    # Its chips fall into a drawer or box under it.
     chip_drawer: bool = False
-    """Its chips fall into a drawer or box under it."""
+    # Share of the fine dust that the drawer keeps, by the user's own eye; None: an allowance.
     drawer_caught: Share | None = None
-    """Share of the fine dust that the drawer keeps, by the user's own eye; None: an allowance."""
+    # How the figures were derived, or the user's own words.
     note: Annotated[str, Field(max_length=400)] = ""
-    """How the figures were derived, or the user's own words."""
 
 
 class Machine(MachineBody):
@@ -146,7 +145,7 @@ class Machine(MachineBody):
     y: Place
     turn: Turn = 0.0
     parked: tuple[ParkedPlace, ...] = ()
+    # When it is connected.
     phase: PhaseNumber = 1
-    """When it is connected."""
+    # The circuit that it is plugged into; None: that of the nearest outlet.
     circuit: Id | None = None
-    """The circuit that it is plugged into; None: that of the nearest outlet."""

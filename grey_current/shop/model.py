@@ -35,17 +35,16 @@ class Settings(Value):
     altitude: Annotated[float, Field(ge=-400, le=5000, description="m")] = 0.0
     temperature: Annotated[float, Field(ge=-30, le=50, description="°C")] = 21.0
     humidity: Share = 0.0
+    # The longest board that the user wants to work; lanes that cannot are flagged.
     longest_board: Annotated[float, Field(gt=0.1, le=12, description="m")] | None = None
-    """The longest board that the user wants to work; lanes that cannot are flagged."""
+    # Leakage of the ducts' own joints, m³/s per m² of duct at 1 Pa, with Δp^0.65; 0 for tight ones.
     duct_leakage: Annotated[float, Field(ge=0, le=0.01)] = 0.0
-    """Leakage of the ducts' own joints, m³/s per m² of duct at 1 Pa, with Δp^0.65; 0 for tight
-    ones."""
+    # Machines that are run at the same time, besides each on its own.
     together: Annotated[tuple[tuple[Id, ...], ...], Field(max_length=40)] = ()
-    """Machines that are run at the same time, besides each on its own."""
+    # Breaker before all circuits of the shop, for each leg of a split supply.
     main_breaker: Annotated[float, Field(gt=0, le=1000, description="A")] | None = None
-    """Breaker before all circuits of the shop, for each leg of a split supply."""
+    # Usual temperature outdoors in the heating season.
     outside: Annotated[float, Field(ge=-50, le=45, description="°C")] = 2.0
-    """Usual temperature outdoors in the heating season."""
 
 
 class Design(Parts):

@@ -43,8 +43,8 @@ class AirCleaner(Value):
     airflow: Airflow
     caught: Annotated[float, Field(gt=0, le=1)]
     hours: Annotated[float, Field(ge=0, le=20_000)] = 0.0
+    # Hours after which its filters let through half of the air that they did.
     lasts: Annotated[float, Field(gt=0, le=20_000, description="hours")] = 400.0
-    """Hours after which its filters let through half of the air that they did."""
     runs_on: Annotated[float, Field(ge=0, le=1440, description="minutes")] = 60.0
 
 
@@ -72,13 +72,13 @@ class WorkPlan(Value):
     checklists: Annotated[tuple[Checklist, ...], Field(max_length=200)] = ()
     limit: Limit = "eu-hardwood"
     respirator: Respirator = "none"
+    # Protection (SNR or NRR) of what is worn on the ears.
     hearing: Annotated[float, Field(ge=0, le=40, description="dB")] = 0.0
-    """Protection (SNR or NRR) of what is worn on the ears."""
     open_doors: bool = False
     windows: Annotated[float, Field(ge=0, le=20)] = 0.3
     seal: Share = 0.0
+    # What stands between the shop and the next room where somebody hears it; none: nobody does.
     wall: Wall = "none"
-    """What stands between the shop and the next room where somebody hears it; none: nobody does."""
     kwh_price: Annotated[float, Field(ge=0, le=100)] | None = None
 
     @model_validator(mode="after")

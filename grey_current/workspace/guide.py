@@ -27,8 +27,8 @@ class StageState:
     mark: Mark
     count: int
     words: str
+    # How far the phase under way is built, as a share; None where nothing is ticked.
     progress: float | None = None
-    """How far the phase under way is built, as a share; None where nothing is ticked."""
 
 
 def stage_states(workspace: Workspace) -> tuple[StageState, ...]:

@@ -29,8 +29,8 @@ class ProjectChanged:
     selection: bool = False
     running: bool = False
     file: bool = False
+    # Another stage, something else in hand, another comparison: what is shown, not what is.
     look: bool = False
-    """Another stage, something else in hand, another comparison: what is shown, not what is."""
 
     @property
     def project(self) -> bool:

@@ -81,12 +81,12 @@ class Lattice:
     next: Ints
     dear: Array
     tight: NDArray[np.bool_]
+    # m of straight pipe behind each fitting.
     behind: float
-    """m of straight pipe behind each fitting."""
+    # Column and row of each node, (n, 2).
     cells: Ints = field(repr=False)
-    """Column and row of each node, (n, 2)."""
+    # The node in each cell, `OUTSIDE` where none is.
     number: Ints = field(repr=False)
-    """The node in each cell, `OUTSIDE` where none is."""
     _strides: tuple[tuple[int, Ints], ...] = field(default=(), repr=False)
 
     @property

@@ -121,8 +121,8 @@ class _Strategy:
     least_duct: bool = False
     uniform: bool = False
     trees: int = TREES
+    # Sizes without gates opened for others: quicker, where there are many.
     rough: bool = False
-    """Sizes without gates opened for others: quicker, where there are many."""
 
 
 class _Proposing:

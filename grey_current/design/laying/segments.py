@@ -45,8 +45,8 @@ class Segments:
     """All segments of what is sized, those farther from the collector first."""
 
     each: tuple[Segment, ...]
+    # How many sizes are allowed.
     count: int
-    """How many sizes are allowed."""
 
     def __len__(self) -> int:
         return len(self.each)

@@ -66,6 +66,7 @@ class AirTool(Tool):
         A click on a port that has no duct yet makes its whole branch.
         """
         port = near_port(self, spot)
+        # A port that waits is connected by one click, wherever the drawing is.
         if port is not None and not any(port in r.touches for r in self.project.runs):
             name = self.project.pickup[port][0].name.lower()
             self.workspace.edit(f"Connect the {name}", lambda p: connected(p, port))
@@ -83,6 +84,7 @@ class AirTool(Tool):
 
         def change(project: Project) -> Project:
             start = begun
+            # In the middle of a duct: it is split there, and the new one begins at the joint.
             if begun in project.run:
                 project, start = split(project, begun, share)
             after, point = drawn_on(project, start, x, y, drawing)

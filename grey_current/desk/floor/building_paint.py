@@ -148,6 +148,7 @@ def _paint_opening(
     """
     a, b = view.point(opening.start), view.point(opening.end)
     wall = wall_width(view)
+    # First the wall is taken away, then what is in the opening is drawn.
     painter.setPen(QPen(p.sheet, wall * 2.2, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap))
     painter.drawLine(a, b)
     heading = math.atan2(b.y() - a.y(), b.x() - a.x())
@@ -231,11 +232,13 @@ def paint_wall_lengths(
             start, end = view.point(a), view.point(b)
             text = display.length(math.dist(a, b))
             wide = painter.fontMetrics().horizontalAdvance(text) + 10
+            # A wall too short for its figure goes without.
             if math.hypot(end.x() - start.x(), end.y() - start.y()) < wide * 0.6:
                 continue
             middle = (start + end) / 2
             turn = math.degrees(math.atan2(end.y() - start.y(), end.x() - start.x()))
             away = QPointF(math.sin(math.radians(turn)), -math.cos(math.radians(turn)))
+            # To the outer side, so that lengths do not lie among the machines.
             out = away if _points_out(room, view, middle + away * 12) else -away
             spot = middle + out * (wall_width(view) + 11)
             painter.save()

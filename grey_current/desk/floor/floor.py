@@ -73,6 +73,7 @@ class Floor(QWidget):
         self.view = View(60.0, 0.0, 0.0)
         self._fitted = True
         self.scene: FloorScene = build_scene(workspace, self._stage.emphasis)
+        # One tool for all stages that share it: what it has in hand survives the change.
         makers = {view.tool for view in stages.values()}
         self._tools = {maker: maker(self) for maker in makers}
         self._still = StillLayer()

@@ -91,6 +91,7 @@ def _label_place(
     """Where a label of this size goes at a body: inside, or on the side that covers least."""
     c = box.center()
     down, across = box.height() / 2 + high * 0.7, box.width() / 2 + wide / 2 + 4
+    # Below first, then above, then beside: where people look for a name.
     centres = [
         QPointF(c.x(), c.y() + down),
         QPointF(c.x(), c.y() - down),
@@ -99,6 +100,7 @@ def _label_place(
     ]
     lean = (wide - box.width()) / 2
     centres += [QPointF(c.x() + dx, c.y() + dy) for dx in (-lean, lean) for dy in (-down, down)]
+    # Inside is best, where there is room.
     if box.width() > wide * 0.75 and box.height() > high * ROOM_INSIDE:
         third, side = box.height() / 2 - high * 0.7, (box.width() - wide) / 2
         inside = [
@@ -118,6 +120,7 @@ def _label_place(
         label = QRectF(centre.x() - wide / 2, centre.y() - high / 2, wide, high)
         apart_x = np.abs(x - centre.x()) - half < wide / 2
         apart_y = np.abs(y - centre.y()) - half < high / 2
+        # Covering another label, or leaving the room, counts as much as forty points of duct.
         crowded = sum(label.intersects(other) for other in taken) + (not room.contains(label))
         return int(np.count_nonzero(apart_x & apart_y)) + 40 * crowded
 

@@ -270,6 +270,7 @@ def _paint_duct(
     if duct.state != "idle":
         body = mixed(body, p.state(duct.state), 0.42)
     edge = p.accent if chosen else mixed(p.ink, body, 0.25)
+    # Upright ducts are a ring in plan.
     if duct.vertical:
         _paint_riser(painter, view.point(duct.line[0]), width, body, edge, chosen)
         return
@@ -279,6 +280,7 @@ def _paint_duct(
     flat = Qt.PenCapStyle.FlatCap
     join = Qt.PenJoinStyle.RoundJoin
     painter.setBrush(Qt.BrushStyle.NoBrush)
+    # The outline first, wider, and the body over it.
     outline = width + (5 if chosen else 2.2)
     hidden = Qt.PenStyle.DashLine if duct.height < 0 else Qt.PenStyle.SolidLine  # under the floor
     painter.setPen(QPen(edge, outline, hidden, flat, join))
@@ -372,6 +374,7 @@ def _paint_gate(painter: QPainter, gate: GateShape, view: View, p: Palette, chos
     painter.translate(view.point(gate.at))
     painter.rotate(-math.degrees(gate.heading))
     colour = p.accent if chosen else p.ink
+    # Drawn out to the side when open, across the bore when shut: told without colour.
     if gate.open:
         painter.setPen(QPen(colour, 1.4))
         painter.setBrush(p.raised)

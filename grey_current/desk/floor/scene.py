@@ -130,8 +130,8 @@ class FloorScene:
     lanes: tuple[LaneShape, ...]
     parked: tuple[tuple[str, tuple[XY, ...]], ...]
     all_lanes: bool = False
+    # Whether it shows what the search offers, not what is drawn.
     ghost: bool = False
-    """Whether it shows what the search offers, not what is drawn."""
 
     @property
     def headroom(self) -> float:
@@ -145,6 +145,7 @@ def build_scene(workspace: Workspace, emphasis: Emphasis, all_lanes: bool = Fals
     Lanes are those of machines that are selected or run, or `all_lanes`.
     """
     row = workspace.pointed_row
+    # An offer that is pointed at is shown as if it were taken.
     if row is not None and row.assessment is not None:
         project, assessment = row.shown, row.assessment
         scenario = offered_scenario(project, row, workspace.running)
@@ -194,6 +195,7 @@ def _lanes(workspace: Workspace) -> Iterator[LaneShape]:
         outline = tuple(
             strip_outline(lane.start, lane.direction, lane.width, lane.before, lane.after)
         )
+        # Where no wish is said, the least that a board must have.
         good = lane.across or lane.longest >= (wish or LEAST_LANE)
         far = " and more" if lane.longest >= REACH - 0.01 else ""
         text = f"boards to {display.about(lane.longest, down=True)}{far}"

@@ -43,6 +43,7 @@ class ShopTool(Tool):
     def _small_thing(self, spot: QPointF) -> str | None:
         """An outlet, a corner of a room, an end of the chosen beam, an opening or a feature."""
         place, scale = self.floor.view.place(spot), self.floor.view.scale
+        # The smallest first: what lies under a large thing could not be taken otherwise.
         for outlet in self.project.outlets:
             if math.dist(place, (outlet.x, outlet.y)) * scale < REACH:
                 return outlet.id
@@ -129,6 +130,7 @@ class ShopTool(Tool):
         wall = wall_of(self.workspace.gesture_start or self.project, ref)
         if wall is not None:
             room, number = wall
+            # Only the part of the step that goes outwards moves a wall.
             nx, ny = _outward(room.outline, number)
             self._out = round((dx * nx + dy * ny) / self.step) * self.step
             return lambda project: with_wall_pushed(project, room.id, number, self._out)

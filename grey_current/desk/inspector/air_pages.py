@@ -42,6 +42,7 @@ def machine_page(workspace: Workspace, machine: Machine) -> Page:
     project = workspace.project
     display = Display(project.settings.units)
     running = machine.id in workspace.running
+    # While it runs, the figures of what runs; else those of it alone.
     answer = workspace.scenario if running else workspace.assessment.of_machine.get(machine.id)
     sections = []
     for pickup in machine.pickups:
@@ -132,6 +133,7 @@ def _connect_fields(project: Project, machine: Machine, pickup: str) -> list[Act
             edit=lambda p: connected(p, ref),
         )
     )
+    # With several systems one may choose which.
     piped = [c for c in project.collectors if any(c.id in r.ends for r in project.runs)]
     return fields + [_connect_to(ref, name, collector) for collector in piped if len(piped) > 1]
 

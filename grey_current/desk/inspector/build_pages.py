@@ -159,6 +159,7 @@ def _price_actions(workspace: Workspace) -> list[Item]:
 def _phase_section(workspace: Workspace) -> Section:
     project = workspace.project
     plan, currency = project.build.phases, project.build.currency
+    # The search is on its way; its answer replaces this page.
     if workspace.phase_budget is not None:
         return Section("Phases", (Fact("", "Trying which machine comes first…"),))
     items: list[Item] = [
@@ -409,6 +410,7 @@ def _phase_choice(workspace: Workspace, element: str, item: Run | Machine | Coll
     numbers = [(f"{n}", f"in phase {n}") for n in range(1, min(last + 1, MOST_PHASES) + 1)]
     now = phase_of(project)[element]
     if isinstance(item, Run):
+        # In which phase it would be built without a word of the user's.
         of_itself = phase_of(build_edits.with_run_phase(project, item.id, None))[item.id]
         options = (("", f"with its machine: {of_itself}"), *numbers)
         value = f"{item.phase or ''}"

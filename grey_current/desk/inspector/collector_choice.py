@@ -37,6 +37,7 @@ def must(workspace: Workspace) -> list[Section]:
         Fact("Suction, total", display.pressure(hard.pressure)),
         Fact("A gauge shows", display.pressure(hard.static)),
     ]
+    # For a collector that stands: what its own fan must hold, filter and separator included.
     now = project.collector.get(asking.sized_collector(workspace) or "")
     if now is not None:
         air = workspace.assessment.air

@@ -24,6 +24,7 @@ CAUTION = (
 def stage_page(workspace: Workspace) -> Page | None:
     """The Collector stage's own page: of the collector that is looked at, or of the one to come."""
     chosen = workspace.selection
+    # Anything else that is selected has its own page.
     if chosen is not None and chosen not in workspace.project.collector:
         return None
     project = workspace.project

@@ -78,6 +78,7 @@ def fit_section(workspace: Workspace, item: Collector) -> Section:
                 state,
             )
         )
+    # By the uses a week that the machines say.
     days = days_to_empty(project, item)
     if days is not None:
         items.append(
@@ -206,6 +207,7 @@ def noise(workspace: Workspace, item: Collector) -> Section:
         items.append(
             Fact(f"At the {name.lower()}", f"{loud.level:.0f} ± {loud.band:.0f} dB(A)", state)
         )
+        # As much less as a wall more takes off.
         behind = max(loud.level - (WALLS["next room"] - WALLS[item.stands]), 0.0)
         if item.stands in ("in the room", "boxed in"):
             items.append(Fact("Behind a wall", f"{behind:.0f} ± {loud.band:.0f} dB(A)"))

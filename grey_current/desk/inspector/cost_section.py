@@ -45,6 +45,7 @@ def cost_section(workspace: Workspace, elements: set[str], run: str) -> list[Sec
         piece = system.network.pieces[index]
         words = piece_words(project, piece, display, system.gate_open(piece))
         items.append(Fact(capital(words), display.pressure(system.losses[index])))
+    # Fittings at one place are passed one after the other: their sum is what one can save.
     for machine, path in _paths(scenario, system):
         passed = [i for i in mine if i in path]
         if len(passed) > 1:

@@ -159,6 +159,7 @@ def wish_field(project: Project) -> TextField:
         """
         if text.strip().lower() in NOTHING:
             return None
+        # The first length in the sentence, whatever else is said.
         found = re.search(LENGTH_WITHIN, text, re.IGNORECASE)
         return parse_length(found[0] if found else text, units, "Longest board")
 

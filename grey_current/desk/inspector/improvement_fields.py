@@ -41,6 +41,7 @@ def machine_help(workspace: Workspace, machine: Machine) -> list[Section]:
         return [Section(title, (Fact("", SEARCHING),))]
     if not found:
         return [Section(title, (Fact("", "No single change gains much."),))]
+    # What wins air is told in air, what carries chips in their speed.
     slow = slowest_transport(workspace.project, answer)
     before = slow.share if slow else 0.0
     display = Display(workspace.project.settings.units)

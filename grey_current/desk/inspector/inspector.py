@@ -80,6 +80,8 @@ class Inspector(QFrame):
         """Show the workspace as it is now; a page of the same shape only has its values renewed."""
         new, old = page(self.workspace, self._own_page), self._page
         self._page = new
+        # The same fields with other figures: written into what is there, so that the focus and what
+        # is half typed stay.
         if palette is None and old is not None and _shape(new) == _shape(old):
             self._renew(new)
             if new.findings != old.findings:
@@ -88,6 +90,7 @@ class Inspector(QFrame):
             return
         self.colours = palette or self.colours
         keep = next((key for key, field in self.fields.items() if field.hasFocus()), None)
+        # What is half typed goes into the new fields, for the edit came from somewhere else.
         typed = {
             key: text
             for key, field in self.fields.items()
@@ -195,6 +198,7 @@ class Inspector(QFrame):
 
     def _renew(self, shown: Page) -> None:
         """Write new values into the widgets that are there."""
+        # In the order in which they were built.
         facts = iter(self._values)
         for section in shown.sections:
             for item in section.items:
@@ -208,6 +212,7 @@ class Inspector(QFrame):
                     continue
                 self._items[item.key] = item
                 field = self.fields[item.key]
+                # Never write over what somebody types.
                 if _half_typed(field) is not None:
                     continue
                 if isinstance(field, QLineEdit) and isinstance(item, TextField):

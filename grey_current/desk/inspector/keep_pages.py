@@ -101,6 +101,7 @@ def _shop_page(workspace: Workspace) -> Page:
     ]
     if found is not None and found.told.causes:
         section = Section("Which fault", tuple(_fault_items(workspace, found)))
+        # A fault stands above the readings; that all is well, below them.
         healthy = found.told.causes[0].kind is None and project.keep.complaint is None
         sections.insert(len(sections) if healthy else len(sections) - 2, section)
     if project.runs:
