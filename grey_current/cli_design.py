@@ -6,7 +6,6 @@ from __future__ import annotations
 
 import argparse
 import json
-import math
 from pathlib import Path
 from typing import Any
 
@@ -44,6 +43,8 @@ from grey_current.shop.model import Project
 from grey_current.units import Display
 from grey_current.workspace.helpers import helpers
 
+# Layouts that are offered at most.
+MOST_LAYOUTS = 9
 FINE, FINDINGS = 0, 1
 # Changes that are listed; more of them win next to nothing.
 MOST_LINES = 15
@@ -125,7 +126,7 @@ def _add_laying(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -
         help="leave what is drawn alone, connect what is not connected",
     )
     propose.add_argument(
-        "--seconds", type=_seconds, metavar="N", help="begin no new search after so many seconds"
+        "--most", type=_count, metavar="N", help="end with so many layouts, which is quicker"
     )
     propose.add_argument(
         "--seed", type=int, default=0, metavar="N", help="another one gives other orders to try"
@@ -159,17 +160,11 @@ def _add_laying(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -
     places.set_defaults(command=_places)
 
 
-def _seconds(text: str) -> float:
-    """A time in seconds from the command line."""
-    try:
-        seconds = float(text)
-    except ValueError:
-        seconds = math.nan
-    if not 0 < seconds <= 3600:
-        raise argparse.ArgumentTypeError(
-            f"{text!r} is no time: write seconds, more than 0 and at most 3600"
-        )
-    return seconds
+def _count(text: str) -> int:
+    """A number of layouts from the command line."""
+    if not text.isascii() or not text.isdigit() or not 1 <= int(text) <= MOST_LAYOUTS:
+        raise argparse.ArgumentTypeError(f"{text!r} is no number from 1 to {MOST_LAYOUTS}")
+    return int(text)
 
 
 def _propose(options: argparse.Namespace) -> int:
@@ -178,10 +173,7 @@ def _propose(options: argparse.Namespace) -> int:
         laying_report.make_folder(options.folder)
     compiled.load_beside()
     found = propose(
-        project,
-        only_unconnected=options.only_unconnected,
-        seconds=options.seconds,
-        seed=options.seed,
+        project, only_unconnected=options.only_unconnected, most=options.most, seed=options.seed
     )
     saved = laying_report.save_proposals(found, options.folder) if options.folder else []
     if options.json:

@@ -141,7 +141,7 @@ def test_the_allotment_shed_is_told_that_its_collector_is_too_weak_for_one_layou
 def test_every_layout_of_a_random_shop_is_sound(seed):
     project = without_ducts(made_up(seed))
     try:
-        found = propose(project, seconds=0.1)
+        found = propose(project, most=1)
     except RefusedEdit:
         return
     for one in found.proposals:
@@ -160,7 +160,7 @@ def test_a_wall_wants_a_hole_and_a_ceiling_room():
     assert sum(DuctSpace(holed.project).through_wall(r) for r in holed.project.runs) >= 1
     low = laid_shops.garage()
     low = low.replaced(rooms=(low.rooms[0].replaced(ceiling=1.5),), openings=())
-    notes = propose(low, seconds=1).notes
+    notes = propose(low, most=1).notes
     assert any(
         "the ceiling leaves the cyclone's inlet no room; move or turn" in note for note in notes
     )
@@ -187,7 +187,7 @@ def test_ducts_along_a_wall_keep_clear_of_its_window():
         id="w", name="W", kind="window", start=(1.5, 0.0), end=(5.5, 0.0), sill=0.3, head=2.65
     )
     project = with_laying(laid_shops.garage().replaced(openings=(window,)), height="along the wall")
-    layouts = [one.project for one in propose(project, seconds=1).proposals]
+    layouts = [one.project for one in propose(project, most=1).proposals]
     assert layouts and not [c for p in layouts for run in p.runs for c in DuctSpace(p).clashes(run)]
 
 
@@ -220,7 +220,7 @@ def test_ducts_along_a_wall_keep_clear_of_its_window():
 def test_choices_are_kept_to(choices, holds):
     project = with_laying(laid_shops.garage(), **choices)
     assert project_file.parse(project_file.dump(project), "kept") == project
-    found = propose(project, seconds=1)
+    found = propose(project, most=1)
     for one in found.proposals:
         assert holds(one.project)
         assert not [
@@ -248,7 +248,7 @@ def test_what_is_pinned_stays_and_the_rest_is_laid_to_it(loft):
     main = max((r for r in laid.runs if r.id.startswith("main")), key=lambda r: r.diameter)
     pinned = changed(laid, main.id, pinned=True)
     kept_runs = {r.id for r in pinned.runs if r.pinned}
-    found = propose(pinned, seconds=2)
+    found = propose(pinned, most=2)
     for one in found.proposals:
         for ident in kept_runs:
             old, new = laid.run[ident], one.project.run[ident]
@@ -259,7 +259,7 @@ def test_what_is_pinned_stays_and_the_rest_is_laid_to_it(loft):
     loose = without_ducts(demo()).replaced(
         points=(point("a", 5, 2), point("b", 6, 2)), runs=(run("stray", "a", "b", pinned=True),)
     )
-    assert any("leads to no collector" in note for note in propose(loose, seconds=0.5).notes)
+    assert any("leads to no collector" in note for note in propose(loose, most=1).notes)
 
 
 def _reached(project):
@@ -301,7 +301,7 @@ def test_only_what_is_not_connected_is_connected_and_what_is_drawn_stays():
 
 def test_areas_lamps_and_ducts_are_in_the_way_and_said():
     project = laid_shops.garage()
-    best = propose(project, seconds=1).proposals[0].project
+    best = propose(project, most=1).proposals[0].project
     level = next(r for r in best.runs if r.id.startswith("main"))
     (ax, ay, z), (bx, by, _) = position(best, level.start), position(best, level.end)
     x, y = (ax + bx) / 2, (ay + by) / 2
@@ -315,7 +315,7 @@ def test_areas_lamps_and_ducts_are_in_the_way_and_said():
     assert ("clash-area", level.id) in found_codes(added(best, area))
     assert ("clash-lamp", level.id) in found_codes(added(best, lamp))
     assert ("clash-lamp", level.id) not in found_codes(added(best, lamp.replaced(bottom=z + 0.4)))
-    for one in propose(added(project, area), seconds=1).proposals:
+    for one in propose(added(project, area), most=1).proposals:
         assert not faults(one.project)
     across = (point("p", x, y - 1, z), point("q", x, y + 1, z), run("cross", "p", "q", 0.1))
     assert ("clash-duct", "cross") in found_codes(added(best, *across)) or (
@@ -361,7 +361,7 @@ def brute_force(search: SizeSearch):
 def test_the_size_search_finds_what_brute_force_finds(seed):
     project = with_laying(laid_shops.small(seed), sizes=(0.1, 0.125, 0.15, 0.16))
     try:
-        laid = propose(project, seconds=0.05).proposals[0].project
+        laid = propose(project, most=1).proposals[0].project
     except RefusedEdit:
         pytest.skip("nothing can be laid there")
     search = SizeSearch(
@@ -434,7 +434,7 @@ def test_a_collector_that_is_put_in_stands_in_nobodys_way():
 def test_propose_sizes_and_places_say_what_air_check_and_size_say(tmp_path, capsys):
     path, folder = tmp_path / "shop.greycurrent.json", tmp_path / "new" / "laid"
     project_file.save(laid_shops.garage(), path)
-    assert cli.main(["propose", str(path), "--json", "-o", str(folder), "--seconds", "30"]) == 0
+    assert cli.main(["propose", str(path), "--json", "-o", str(folder)]) == 0
     said = json.loads(capsys.readouterr().out)
     assert said["format"] == "grey-current/proposals/1" and said["tried"] > 20 and said["seed"] == 0
     for number, item in enumerate(said["proposals"], 1):
@@ -451,7 +451,7 @@ def test_propose_sizes_and_places_say_what_air_check_and_size_say(tmp_path, caps
         )
         assert cli.main(["air", str(folder / f"proposal-{number}.greycurrent.json")]) == 0
         assert "not connected" not in capsys.readouterr().out
-    assert cli.main(["propose", str(path), "--seconds", "0.2"]) == 0
+    assert cli.main(["propose", str(path), "--most", "1"]) == 0
     text = capsys.readouterr().out
     assert "layouts tried" in text and "Estimates for planning" in text
     laid = folder / "proposal-1.greycurrent.json"
@@ -472,8 +472,8 @@ def test_propose_sizes_and_places_say_what_air_check_and_size_say(tmp_path, caps
 @pytest.mark.parametrize(
     ("words", "says"),
     [
-        (["propose", "{shop}", "--seconds", "-5"], "is no time"),
-        (["propose", "{shop}", "--seconds", "soon"], "is no time"),
+        (["propose", "{shop}", "--most", "0"], "is no number from 1 to"),
+        (["propose", "{shop}", "--most", "soon"], "is no number from 1 to"),
         (["propose", "{shop}", "-o", "{shop}"], "cannot hold the proposals"),
         (["propose", "{shop}", "--only-unconnected"], "connected already"),
         (["places", "{shop}", "--collector", "nobody"], "collectors of this shop are: cyclone"),

@@ -309,7 +309,7 @@ def test_a_collector_stands_beside_a_walkway_and_as_it_was_given_where_nothing_i
 def test_an_inlet_on_top_and_one_as_high_as_the_main_are_led_to(project, first):
     """A riser comes down on the one; the main goes on level to the other."""
     assert project.collectors[0].inlet_height in (1.65, 2.0)
-    found = propose(project, seconds=1).proposals
+    found = propose(project, most=1).proposals
     assert found and not any(faults(one.project, one.stranded) for one in found)
     for one in found:
         (last,) = [run for run in one.project.runs if run.end == "cyclone"]
@@ -339,14 +339,14 @@ def test_an_inlet_on_top_and_one_as_high_as_the_main_are_led_to(project, first):
 )
 def test_what_cannot_be_reached_is_not_said_to_be_served_alone(kind, outline, served, because):
     area = Feature(id="area", name="Area", kind=kind, outline=outline)
-    found = propose(garage().replaced(openings=(), features=(area,)), seconds=1)
+    found = propose(garage().replaced(openings=(), features=(area,)), most=1)
     assert found.proposals[0].served == (served, 3) and because in found.notes[0]
     assert found.notes[-1] == f"No layout found serves all: the best serves {served} of 3."
 
 
 def test_where_no_place_can_be_found_is_said_and_a_loose_branch_is_laid_anew():
     project = garage()
-    laid = propose(project, seconds=1).proposals[0].project
+    laid = propose(project, most=1).proposals[0].project
     pinned = laid.replaced(runs=tuple(r.replaced(pinned=r.end == "cyclone") for r in laid.runs))
     for shop_now, words in (
         (
@@ -360,7 +360,7 @@ def test_where_no_place_can_be_found_is_said_and_a_loose_branch_is_laid_anew():
             where_to_stand(shop_now, "cyclone")
     mains = [run.id for run in laid.runs if run.end == "cyclone" or run.id.startswith("main")]
     loose = edits.removed(laid, mains)
-    found = propose(loose, seconds=1).proposals
+    found = propose(loose, most=1).proposals
     assert found and not any(faults(one.project, one.stranded) for one in found)
     held = loose.replaced(runs=tuple(run.replaced(pinned=True) for run in loose.runs))
     with pytest.raises(

@@ -136,14 +136,14 @@ def test_what_no_shop_has_is_refused_at_the_edge_and_mended_in_older_files(chang
 
 def test_a_run_that_is_called_by_digits_alone_may_be_pinned():
     project = laid_shops.garage()
-    best = propose(project, seconds=0.01).proposals[0].project
+    best = propose(project, most=1).proposals[0].project
     main = max(best.runs, key=lambda r: r.diameter * (not r.start.count("/")))
     odd = best.replaced(
         runs=tuple(r.replaced(id="17") if r is main else r for r in best.runs),
         gates=tuple(g.replaced(run="17") if g.run == main.id else g for g in best.gates),
     )
     pinned = edits.changed(odd, "17", pinned=True)
-    assert propose(pinned, seconds=0.01).proposals[0].project.run["17"].pinned
+    assert propose(pinned, most=1).proposals[0].project.run["17"].pinned
 
 
 # -- collectors

@@ -39,7 +39,7 @@ PROJECTS = {
 }
 FOLDERS = {
     "papers": ("papers", "SHOP", "--svg", "-o", "OUT"),
-    "propose": ("propose", "SHOP", "--seconds", "0.1", "-o", "OUT"),
+    "propose": ("propose", "SHOP", "--most", "1", "-o", "OUT"),
 }
 
 

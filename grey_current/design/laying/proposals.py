@@ -62,7 +62,7 @@ def propose(
     project: Project,
     *,
     only_unconnected: bool = False,
-    seconds: float | None = None,
+    most: int | None = None,
     seed: int = 0,
     should_continue: ShouldContinue = lambda: True,
     on_progress: OnProgress = lambda found: None,
@@ -75,8 +75,8 @@ def propose(
         The shop; its `laying` choices and what is pinned in it are kept to.
     only_unconnected
         Leave all that is drawn alone, and connect what is not connected.
-    seconds
-        After so many no new search is begun. Without it the work is counted, not timed: the same
+    most
+        End with so many proposals, which takes less time. The work is counted, not timed: the same
         shop and seed give the same proposals.
     seed
         Another one gives other orders to try.
@@ -88,7 +88,7 @@ def propose(
     RefusedEdit
         When there is no collector, nothing to connect, or no way for anything.
     """
-    return _Proposing(project, only_unconnected, seconds, seed, should_continue, on_progress).all()
+    return _Proposing(project, only_unconnected, most, seed, should_continue, on_progress).all()
 
 
 def as_laid(project: Project, stranded: tuple[str, ...]) -> Proposal:
@@ -132,13 +132,14 @@ class _Proposing:
         self,
         project: Project,
         only_unconnected: bool,
-        seconds: float | None,
+        most: int | None,
         seed: int,
         should_continue: ShouldContinue,
         on_progress: OnProgress,
     ) -> None:
         self.project, self.seed, self.on_progress = project, seed, on_progress
-        self._began, self._limit, self._asked = time.monotonic(), seconds, should_continue
+        self.should_continue, self._most = should_continue, most
+        self._began = time.monotonic()
         self.kept = kept(project, only_unconnected)
         self.found: list[Proposal] = []
         self._first: list[Proposal] = []
@@ -149,10 +150,10 @@ class _Proposing:
         self._stranded: dict[str, str] = {}
         self._tuned: dict[object, SizeSearch] = {}
 
-    def should_continue(self) -> bool:
-        """Whether the search goes on."""
-        late = self._limit is not None and time.monotonic() - self._began > self._limit
-        return self._asked() and not (late and self.found)
+    @property
+    def _enough(self) -> bool:
+        """Whether no other way of laying them is asked for."""
+        return self._most is not None and len(self._laid_any()) >= self._most
 
     # -- what is asked
 
@@ -226,10 +227,10 @@ class _Proposing:
         self._sketch()
         # The most promising first: whoever stops early has the best of what was tried.
         for strategy in self._strategies():
-            if not self.should_continue():
+            if self._enough or not self.should_continue():
                 break
             self._take(self._made(strategy))
-        if self.should_continue():
+        if not self._enough and self.should_continue():
             self._take(self._with_vacuum())
         # Nothing could be laid at all: the first reason says what would open a way.
         if not self._laid_any():
@@ -238,7 +239,7 @@ class _Proposing:
                 f"{why[0][:1].lower()}{why[0][1:]}".rstrip(".") if why else "choose another height"
             )
             raise RefusedEdit("the ducts", "laying any of them", first)
-        return self._answer(self.should_continue() or self._limit is not None)
+        return self._answer(self._enough or self.should_continue())
 
     def _sketch(self) -> None:
         """Tell of one layout at once, which is shown until the first one is worked out."""
@@ -372,7 +373,7 @@ class _Proposing:
             for layout in layouts(place, made, strategy.trees):
                 self.tried += 1
                 found.append(layout)
-                if not self._asked():
+                if not self.should_continue():
                     break
                 if self.tried % TOLD_EVERY == 0:
                     self.on_progress(self._answer(complete=False))
