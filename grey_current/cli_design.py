@@ -236,6 +236,9 @@ def _gates(options: argparse.Namespace) -> int:
     project = project_file.load(options.file)
     now = assess(project)
     order = gate_order(now)
+    if not order:
+        print(f"{project.name}: no gates; every port draws air all the time.")
+        return FINE
     for number, gate in enumerate(order, 1):
         rule = project.gate[gate].rule
         print(f"{number:>3}  {gate}" + ("" if rule == "with its machine" else f"  ({rule})"))

@@ -1,9 +1,7 @@
-"""What the program says of seventeen shops, kept in `answers/`: what changes there is meant, or it
-is a fault.
+"""What the commands say of seventeen shops holds together: sums, orders, and one figure everywhere.
 
-`RENEW_ANSWERS=1 pytest tests/core/test_answers.py` writes them anew; the difference then stands in
-the commit. A command's text is kept as it is; of its JSON, for every kind of object, how many there
-are and the sum of each field.
+Nothing here pins a figure that a better model or a longer catalogue would change; the few that are
+written out were worked by hand (here and in docs/worked-example.md).
 """
 
 from __future__ import annotations
@@ -11,33 +9,28 @@ from __future__ import annotations
 import contextlib
 import json
 import math
-import os
 import random
 import re
-import zlib
-from collections import defaultdict
-from collections.abc import Iterator
-from pathlib import Path
+from collections import Counter, defaultdict
 
 import pytest
 
 from grey_current import cli
+from grey_current.air.needs import MET_FROM
+from grey_current.design.flow.scenarios import need
 from grey_current.design.laying.proposals import propose
 from grey_current.errors import GreyCurrentError
 from grey_current.files import project_file
 from grey_current.shop import edits
 from grey_current.shop.laying_edits import with_laying
+from grey_current.shop.model import Project
 from grey_current.shop.room import Beam
 from tests.core import laid_shops
 from tests.core.any_edits import edited
+from tests.core.laid_shops import faults
 from tests.core.shops import demo, made_up
 from tests.core.test_ductwork import DOOR, POST, ROLL, WALK, WINDOW, room_with
 
-KEPT = Path(__file__).parent / "answers"
-TEXTS = ("air", "check", "gates", "help-most", "size", "sizes", "parts", "cuts", "phases")
-FIELDS = ("air", "check", "size", "sizes", "parts", "cuts", "phases")
-LAYING = ("propose", "places")
-"""Asked for the shops that are laid quickly."""
 LAID = {
     "cellar": laid_shops.cellar,
     "garage": laid_shops.garage,
@@ -57,10 +50,6 @@ ROOMS = {
     "high-room": lambda: room_with(ROLL, height=2.95, end=(9.0, 0.0)),
 }
 """Rooms in which one duct meets whatever there is."""
-CHEAP = ("air", "check", "gates", "parts")
-DUCTWORK = ("points", "runs", "gates", "collectors")
-UNSTEADY = {"seconds"}
-NUMBER = re.compile(r"\d+(?:\.\d+)?")
 
 
 def elsewhere():
@@ -99,86 +88,198 @@ SHOPS = {
 }
 
 
-def sums(found: object) -> Iterator[str]:
-    """A line for each kind of object in a JSON value: its place, how many, each field's sum."""
-    fields: dict[str, dict[str, list[object]]] = defaultdict(lambda: defaultdict(list))
+TEXTS = ("air", "check", "gates", "help-most", "size", "sizes", "parts", "cuts", "phases")
+ODD = re.compile(r"\bnan\b|\bNone\b(?! of)|(?<![\d.])-0(?:\.0+)?(?![\d.])|[{}]|\binf\b")
+"""What no sentence or figure may hold."""
 
-    def gather(value: object, place: str, field: str) -> None:
-        if isinstance(value, dict):
-            fields[f"{place}/{field}"]["#"].append(1)
-            for key, inner in value.items():
-                if key not in UNSTEADY and (field != "project" or key in DUCTWORK):
-                    gather(inner, f"{place}/{field}", "each" if "/" in key or "-" in key else key)
-        elif isinstance(value, list):
-            for inner in value:
-                gather(inner, place, field)
-        else:
-            fields[place][field].append(value)
 
-    gather(found, "", "")
-    for place, of_place in fields.items():
-        yield f"{place}: " + ", ".join(
-            f"{field} {_sum(values)}" for field, values in sorted(of_place.items())
+class Asked:
+    """A shop in a file, and what the commands say of it."""
+
+    def __init__(self, project, path, capsys):
+        self.project, self._path, self._capsys = project, path, capsys
+        project_file.save(project, path)
+
+    def text(self, command, *more):
+        cli.main([command, str(self._path), *more])
+        printed = self._capsys.readouterr()
+        return printed.out + printed.err
+
+    def json(self, command):
+        """The JSON of a command; None where it refuses, in a sentence."""
+        status = cli.main([command, str(self._path), "--json"])
+        printed = self._capsys.readouterr()
+        if status in (0, 1):
+            return json.loads(printed.out)
+        assert printed.err.strip().endswith(".") and not printed.out
+        return None
+
+
+@pytest.fixture(params=SHOPS)
+def asked(request, tmp_path, capsys):
+    return Asked(SHOPS[request.param](), tmp_path / "shop.greycurrent.json", capsys)
+
+
+def test_air_goes_in_where_it_comes_out_and_every_pressure_closes(asked):
+    for use in asked.json("air")["uses"]:
+        if not use["converged"]:
+            continue
+        level = {node["id"]: node["total_pressure_pa"] for node in use["nodes"]}
+        scale = max(map(abs, level.values()), default=1.0) or 1.0
+        into: dict[str, float] = defaultdict(float)
+        most = max((abs(p["airflow_m3_s"]) for p in use["pieces"]), default=1.0) or 1.0
+        for piece in use["pieces"]:
+            into[piece["to"]] += piece["airflow_m3_s"]
+            into[piece["from"]] -= piece["airflow_m3_s"]
+            falls = level[piece["from"]] - level[piece["to"]]
+            lost = piece.get("total_pressure_loss_pa", falls)
+            assert falls == pytest.approx(lost, abs=1e-6 * scale), piece
+        assert all(abs(flow) < 1e-9 * most for node, flow in into.items() if node != "room")
+        for pickup in use["pickups"]:
+            enough = pickup["airflow_m3_s"] >= MET_FROM * pickup["need_m3_s"]
+            assert pickup["met"] == enough
+
+
+def test_findings_stand_worst_first_and_are_about_what_is_there(asked):
+    found = asked.json("check")["findings"]
+    order = ["fault", "warning", "note"]
+    ranks = [order.index(item["severity"]) for item in found]
+    assert ranks == sorted(ranks)
+    for item in found:
+        known = [item["element"], *item["also"]]
+        known = [ident for ident in known if ident not in ("", "wall")]
+        assert all(asked.project.find(ident) is not None for ident in known), item
+        assert not item["message"][:1].islower() and item["message"].endswith((".", "!")), item
+        assert set(item["running"]) <= set(asked.project.machine)
+    lines = asked.text("check").splitlines()
+    assert [line.partition(":")[0] for line in lines if line.startswith(tuple(order))] == [
+        item["severity"] for item in found
+    ]
+
+
+def test_a_collector_is_asked_for_at_least_what_its_machines_need(asked):
+    found = asked.json("size")
+    for wanted in found["requirements"] if found else ():
+        machine, pickup = asked.project.pickup[wanted["ruling_pickup"]]
+        if wanted["reached"]:
+            least = need(pickup, asked.project.settings).airflow
+            assert machine.id in wanted["machines"]
+            assert wanted["airflow_m3_s"] >= least * (1 - 1e-6)
+        curve = wanted["system_curve"]
+        assert curve == sorted(curve) and [p for _, p in curve] == sorted(p for _, p in curve)
+    for offer in found["candidates"] if found else ():
+        assert 0 <= offer["loaded"] <= offer["served"] <= offer["asked"]
+        low, high = offer["served_likely"]
+        assert low <= offer["served"] <= high or not found["estimated"]
+
+
+def test_sizes_are_those_that_their_project_has(asked):
+    found = asked.json("sizes")
+    for item in found["sizes"] if found else ():
+        project = Project.model_validate(item["project"])
+        for change in item["changes"]:
+            before = asked.project.run[change["run"]].diameter
+            assert change["from_m"] == pytest.approx(before, abs=1e-6) != change["to_m"]
+            assert project.run[change["run"]].diameter == pytest.approx(change["to_m"], abs=1e-6)
+        changed = {change["run"] for change in item["changes"]}
+        same = [run for run in project.runs if run.id not in changed]
+        assert all(run.diameter == asked.project.run[run.id].diameter for run in same)
+        assert 0 <= item["served"] <= item["of"]
+
+
+def test_the_bill_adds_up_in_every_way_that_it_is_told(asked):
+    found = asked.json("parts")
+    if found is None:
+        return
+    priced = [p for p in found["parts"] if p["price"] is not None]
+    assert found["unpriced"] == [p["key"] for p in found["parts"] if p["price"] is None]
+    total = math.fsum(p["price"] * p["quantity"] for p in priced)
+    assert found["total"] == pytest.approx(total, abs=0.02)
+    for told in ("by_group", "by_machine"):
+        assert math.fsum(found[told].values()) == pytest.approx(
+            total, abs=0.02 * len(priced) + 0.02
         )
+    keys = Counter(p["key"] for p in found["parts"])
+    assert max(keys.values(), default=1) == 1
+    for piece in found["straights"]:
+        rest = piece["centre_line_m"] - sum(piece["takeoff_m"])
+        assert piece["length_m"] == pytest.approx(rest + piece["joint_m"], abs=2e-6)
 
 
-def _sum(values: list[object]) -> str:
-    """Of numbers their sum in seven digits, each weighed by where it stands; of words a check
-    sum."""
-    if all(isinstance(v, int | float) or v is None for v in values):
-        return f"{math.fsum(v * (1 + n % 7) for n, v in enumerate(values) if v is not None):.7g}"
-    return f"{zlib.crc32(repr(values).encode()):08x}"
+def test_every_piece_is_cut_once_and_no_bar_is_longer_than_it_is(asked):
+    found, parts = asked.json("cuts"), asked.json("parts")
+    if found is None or parts is None:
+        return
+    lengths = {p["id"]: p["length_m"] for p in parts["straights"] if p["fits"]}
+    cut: Counter[str] = Counter()
+    for bar in found["stock"]:
+        used = math.fsum(piece["length_m"] for piece in bar["pieces"])
+        used += found["kerf_m"] * max(len(bar["pieces"]) - 1, 0)
+        assert used + bar["offcut_m"] <= bar["length_m"] + 2e-3 * (len(bar["pieces"]) + 1)
+        cut.update(piece["id"] for piece in bar["pieces"])
+    assert cut == Counter({ident: 1 for ident, length in lengths.items() if length > 0})
+    assert found["lengths_used"] >= found["lower_bound"]
+    assert all(p["bound_m"] <= p["bought_m"] + 1e-6 for p in found["pipes"])
 
 
-def said(name: str, folder: Path, capsys) -> list[str]:
-    """All that the commands say of a shop."""
-    project = SHOPS[name]()
-    texts: tuple[str, ...] = TEXTS
-    fields: tuple[str, ...] = FIELDS + LAYING * (name in LAID)
-    if name in MESSES or name in ROOMS:
-        texts, fields = CHEAP, tuple([command for command in FIELDS if command in CHEAP])
-    path = folder / "shop.greycurrent.json"
-    project_file.save(project, path)
-    asked = [[command] for command in texts]
-    if "help-most" in texts:
-        one, parts = project.machines[0].id, (*project.runs, *project.points)[:9]
-        asked += [["help-most", machine.id] for machine in project.machines]
-        asked += [["help-most", one, "--part", part.id] for part in parts]
-    lines = []
-    for command, *more in asked:
-        cli.main([command, str(path), *more])
-        printed = capsys.readouterr()
-        lines += [
-            f"$ {' '.join([command, *more])}",
-            *(printed.out + printed.err).replace(str(path), "FILE").splitlines(),
-        ]
-    for command in fields:
-        if cli.main([command, str(path), "--json"]) in (0, 1):
-            lines += [f"$ {command} --json", *sums(json.loads(capsys.readouterr().out))]
-        capsys.readouterr()
-    return [line.rstrip() for line in lines]
+def test_phases_cost_what_they_cost_so_far_and_the_last_one_has_all(asked):
+    found = asked.json("phases")
+    so_far, came = 0.0, set[str]()
+    for number, phase in enumerate(found["phases"] if found else (), 1):
+        so_far += phase["money"]
+        assert phase["number"] == number and phase["so_far"] == pytest.approx(so_far, abs=0.01)
+        assert not came & set(phase["new"])
+        came |= set(phase["new"])
+        assert 0 <= phase["served"] <= phase["asked"] and phase["waste_money"] >= 0
+    if found:
+        assert came == {*asked.project.machine, *asked.project.collector}
 
 
-def alike(was: str, now: str) -> bool:
-    """The same but for what rounding does to a number's last digit on another processor."""
-    if NUMBER.split(was) != NUMBER.split(now):
-        return False
-    pairs = zip(NUMBER.findall(was), NUMBER.findall(now), strict=True)
-    return all(
-        a == b
-        or (abs(float(a) - float(b)) <= 1.01 * 10.0 ** -len((a.split(".") + [""])[1]) and "." in a)
-        for a, b in pairs
-    )
+def test_no_sentence_has_what_only_a_program_would_say(asked):
+    one = next(iter(asked.project.machine), "")
+    for command in TEXTS:
+        said = asked.text(command)
+        assert said.strip() and not ODD.search(said), (command, ODD.search(said))
+    if one:
+        assert not ODD.search(asked.text("help-most", one))
 
 
 @pytest.mark.sweep
-@pytest.mark.parametrize("name", SHOPS)
-def test_answers_are_those_that_were_kept(name, tmp_path, capsys):
-    kept, now = KEPT / f"{name}.txt", said(name, tmp_path, capsys)
-    if os.environ.get("RENEW_ANSWERS"):
-        kept.write_text("\n".join(now) + "\n", encoding="utf-8")
-    was = kept.read_text(encoding="utf-8").splitlines()
-    other = [f"was: {a}\nnow: {b}" for a, b in zip(was, now, strict=False) if not alike(a, b)]
-    assert not other and len(was) == len(now), "\n".join(
-        [f"{len(other)} lines differ", *other[:12]]
-    )
+@pytest.mark.parametrize("name", LAID)
+def test_layouts_and_places_are_offered_best_first_and_can_be_taken(name, tmp_path, capsys):
+    asked = Asked(LAID[name](), tmp_path / "bare.greycurrent.json", capsys)
+    for command, rows in (("propose", "proposals"), ("places", "places")):
+        said = asked.json(command)
+        # The cellar's collector stands in the next room, where no place is looked for.
+        if (name, command) == ("cellar", "places"):
+            assert said is None
+            continue
+        assert said[rows]
+        for item in said[rows]:
+            laid = Project.model_validate(item["project"])
+            found = faults(laid, tuple(item.get("stranded", ())))
+            assert not [fault for fault in found if getattr(fault, "kind", "") != "lane"]
+            assert 0 <= item["served"] <= item["of"]
+
+
+def test_the_bill_of_the_allotment_shed_by_hand(tmp_path, capsys):
+    """Two collectors, each with one hose and no pipe; each hose is clamped at both of its ends, and
+    one port of each is narrower than the hose that is moved to it.
+    """
+    path = tmp_path / "shed.greycurrent.json"
+    project_file.save(demo("allotment"), path)
+    assert cli.main(["parts", str(path), "--json"]) == 0
+    found = json.loads(capsys.readouterr().out)
+    by_hand = {
+        "1 hp single-stage, 4 in inlet": (1, 320.00),
+        "Wet/dry vacuum, 2 1/2 in hose": (1, 240.00),
+        "Hose clamp 63 mm": (2, 2.10),
+        "Hose clamp 100 mm": (2, 2.40),
+        "Hose 100 mm, ribbed": (2.4, 12.50),
+        "Hose 63 mm, smooth bore": (3.5, 9.00),
+        "Adaptor 50 mm to 63 mm": (1, 9.80),
+        "Adaptor 63 mm to 100 mm": (1, 12.00),
+    }
+    told = {part["name"]: (part["quantity"], part["price"]) for part in found["parts"]}
+    assert told == {name: pytest.approx(each) for name, each in by_hand.items()}
+    assert found["total"] == pytest.approx(652.30)
