@@ -324,7 +324,10 @@ class Inspector(QFrame):
         editor.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         for value, words in item.options:
             editor.addItem(words, value)
+        # The box is narrower than some choices: the whole words are told on hover.
+        editor.currentTextChanged.connect(lambda words: editor.setToolTip(tip(words)))
         editor.setCurrentIndex(_chosen(item))
+        editor.setToolTip(tip(editor.currentText()))
         editor.activated.connect(
             lambda index: self._on_chosen(item.key, str(editor.itemData(index)))
         )

@@ -1,0 +1,95 @@
+"""What can be seen of a window: whether widgets lie in their parents, and their words in them."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from PyQt6.QtCore import QPoint, QRect
+from PyQt6.QtWidgets import (
+    QAbstractButton,
+    QAbstractScrollArea,
+    QApplication,
+    QComboBox,
+    QLabel,
+    QLineEdit,
+    QScrollArea,
+    QWidget,
+)
+
+SLACK = 1
+"""Pixels that a widget may stand out: frames are drawn over one another."""
+
+
+def out_of_sight(root: QWidget) -> list[str]:
+    """Everything under a widget that is cut off, or whose words are, each with what it says."""
+    return [said for child in root.findChildren(QWidget) for said in _troubles(child)]
+
+
+def _troubles(widget: QWidget) -> Iterator[str]:
+    parent = widget.parentWidget()
+    if not widget.isVisible() or parent is None or widget.isWindow() or not widget.width():
+        return
+    named = f"{type(widget).__name__} {_words(widget)[:60]!r}"
+    if not _scrolls(parent):
+        inside = parent.rect().adjusted(-SLACK, -SLACK, SLACK, SLACK)
+        if not inside.contains(widget.geometry()):
+            yield f"{named} stands out of its {type(parent).__name__}"
+    if isinstance(widget, QLabel) and widget.text() and widget.pixmap().isNull():
+        yield from _label_troubles(widget, named)
+    elif isinstance(widget, QAbstractButton) and widget.text():
+        wanted = widget.fontMetrics().horizontalAdvance(widget.text().replace("&", ""))
+        if wanted > widget.width() and not widget.toolTip():
+            yield f"{named} is cut off: {wanted} px in {widget.width()}"
+    elif isinstance(widget, QComboBox) and not widget.toolTip():
+        wanted = widget.fontMetrics().horizontalAdvance(widget.currentText())
+        yield from [f"{named} is cut off"] * (wanted > widget.width())
+
+
+def _label_troubles(label: QLabel, named: str) -> Iterator[str]:
+    if label.wordWrap():
+        high = label.heightForWidth(label.width())
+        if high > label.height() + SLACK:
+            yield f"{named} wants {high} px of height and has {label.height()}"
+    elif label.sizeHint().width() > label.width() + SLACK and not label.toolTip():
+        yield f"{named} wants {label.sizeHint().width()} px and has {label.width()}"
+
+
+def _scrolls(parent: QWidget) -> bool:
+    """Whether what is larger than a parent is reached by scrolling."""
+    area = parent.parentWidget()
+    return isinstance(area, QAbstractScrollArea) and area.viewport() is parent
+
+
+def _words(widget: QWidget) -> str:
+    if isinstance(widget, QLabel | QAbstractButton | QLineEdit):
+        return widget.text()
+    return widget.currentText() if isinstance(widget, QComboBox) else widget.objectName()
+
+
+def visible_part(widget: QWidget, root: QWidget) -> QRect:
+    """The part of a widget that is in sight, in the root's pixels: cut by every parent."""
+    box = QRect(widget.mapTo(root, QPoint(0, 0)), widget.size())
+    parent = widget.parentWidget()
+    while parent is not None and parent is not root:
+        box &= QRect(parent.mapTo(root, QPoint(0, 0)), parent.size())
+        parent = parent.parentWidget()
+    return box & root.rect() if widget.isVisible() else QRect()
+
+
+def inks(widget: QWidget) -> int:
+    """How many colours a widget is painted in: one or two is an empty box."""
+    QApplication.processEvents()
+    picture = widget.grab().toImage()
+    return len(
+        {
+            picture.pixel(x, y)
+            for x in range(0, picture.width(), 2)
+            for y in range(0, picture.height(), 2)
+        }
+    )
+
+
+def scrolled_into(area: QScrollArea, widget: QWidget) -> None:
+    """Scroll until a widget is in sight."""
+    area.ensureWidgetVisible(widget)
+    QApplication.processEvents()

@@ -1,0 +1,69 @@
+"""What is seen: every page of every stage whole, the rack's rows in the window, in both units."""
+
+from __future__ import annotations
+
+import itertools
+
+import pytest
+from PyQt6.QtWidgets import QApplication, QScrollArea
+
+from grey_current.shop import edits, kept_designs
+from grey_current.shop.demo_shops import DEMOS
+from grey_current.workspace.stages import STAGES
+from tests.core.shops import demo
+from tests.desk.seen import inks, out_of_sight, scrolled_into, visible_part
+
+LONG = "A very long name for what stands here, 40"
+
+
+def settle(window):
+    window.resize(1280, 800)
+    for _ in range(3):
+        QApplication.processEvents()
+
+
+@pytest.mark.parametrize("units", ["us", "metric"])
+@pytest.mark.parametrize("name", [*DEMOS, "long names"])
+def test_no_page_of_any_stage_is_cut_off(window, name, units):
+    workspace = window.workspace
+    project = edits.with_settings(demo("loft" if name == "long names" else name), units=units)
+    if name == "long names":
+        for ident in (*project.machine, *project.collector):
+            project = edits.changed(project, ident, name=LONG)
+        project = kept_designs.kept(project, LONG)[0]
+    workspace.edit("Another shop", lambda p: project)
+    for stage in STAGES:
+        workspace.go(stage.name)
+        chosen = [None, *workspace.project.machine][:3]
+        chosen += [*list(workspace.project.collector)[:1], *list(workspace.project.run)[:1]]
+        for ident in chosen:
+            workspace.select(ident)
+            settle(window)
+            assert not out_of_sight(window), (stage.name, ident)
+
+
+def test_every_row_of_the_rack_is_in_the_window_and_painted(window):
+    settle(window)
+    area = window.rack.findChild(QScrollArea)
+    rows = [window.rack.row(machine) for machine in window.workspace.project.machine]
+    tops = []
+    for row in rows:
+        scrolled_into(area, row)
+        seen = visible_part(row, window)
+        assert seen.size() == row.size(), "a row is cut off"
+        assert inks(row) > 8, "a row is an empty box"
+        tops.append(row.y())
+    # One under the other, none over another.
+    assert tops == sorted(tops) and all(
+        b - a >= rows[0].height() for a, b in itertools.pairwise(tops)
+    )
+
+
+def test_strip_floor_and_inspector_are_in_sight_and_painted_at_every_stage(window):
+    for stage in STAGES:
+        window.workspace.go(stage.name)
+        settle(window)
+        for part in (window.floor, window.strip, window.inspector, window.stage_bar, window.rack):
+            seen = visible_part(part, window)
+            assert seen.width() >= 100 and seen.height() >= 24, (stage.name, part)
+            assert inks(part) > 4, (stage.name, type(part).__name__)
