@@ -4,12 +4,13 @@ commands."""
 from __future__ import annotations
 
 import contextlib
+import itertools
 import json
 import math
 import random
 import re
 from collections import Counter
-from pathlib import Path
+from pathlib import Path as FilePath
 from typing import Any
 from xml.etree import ElementTree
 
@@ -18,11 +19,13 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from shapely import Point, Polygon
 
 from grey_current import cli
 from grey_current.build.bill import SHARED, bill
 from grey_current.build.cuts import cutting_list, finished, numbered, proof_words, put_away, tick
 from grey_current.build.cutting import Bar, cut
+from grey_current.build.drawing import Circle, Dimension, Path
 from grey_current.build.made.at_place import bought_instead, figures_at, made_for, templates_at
 from grey_current.build.made.joints import gate_leak_share, holding_force, leaking
 from grey_current.build.made.rooms import clean_air, warming
@@ -57,11 +60,11 @@ from grey_current.shop.duct_edits import with_point_moved
 from grey_current.shop.edits import changed, removed, with_material, with_settings
 from grey_current.shop.model import Project
 from grey_current.shop.places import distance
-from grey_current.units import Display
+from grey_current.units import INCH, Display, parse_length
 from tests.core.shops import demo, machine, made_up, point, run, shop
 
 US, METRIC = Display("us"), Display("metric")
-ROOT = Path(__file__).parents[2]
+ROOT = FilePath(__file__).parents[2]
 
 
 def in_material(project: Project, material: str) -> Project:
@@ -549,6 +552,31 @@ def test_what_decides_against_hand_worked_figures():
     assert "Closing 50% of the opening wins" in half.facts[0] and half.decides != whole.decides
 
 
+def held_together(made, display):
+    """A sheet that one can build by: holes lie in wood, plates lie side by side, and what is written
+    along a line is as long as that line.
+    """
+    plates = [
+        Polygon(item.points)
+        for item in made.items
+        if isinstance(item, Path) and item.closed and item.layer == "outline"
+    ]
+    for item in made.items:
+        if isinstance(item, Circle) and item.layer == "outline":
+            disc = Point(item.centre).buffer(item.radius - 1e-6)
+            assert any(plate.buffer(1e-6).contains(disc) for plate in plates)
+        if isinstance(item, Dimension):
+            written = parse_length(item.text.removeprefix("⌀ "), display.system, "a dimension")
+            fine = INCH / 32 if display.us else 0.0005
+            far = math.dist(item.a, item.b)
+            assert written == pytest.approx(far, abs=max(fine, 0.006 * (far >= 2)) + 1e-6)
+    for one, other in itertools.combinations(plates, 2):
+        apart = one.intersection(other).area < 1e-9
+        assert apart or one.covers(other.buffer(-1e-6)) or other.covers(one.buffer(-1e-6))
+    for board in made.boards:
+        assert board.count >= 1 and min(board.length, board.width, board.thickness) > 0
+
+
 @pytest.mark.parametrize("name", [item.name for item in TEMPLATES])
 def test_every_template_draws_at_any_size_or_says_why_not(name):
     chosen, said = template(name), list[str]()
@@ -567,6 +595,7 @@ def test_every_template_draws_at_any_size_or_says_why_not(name):
         left, low, right, high = made.bounds
         assert math.isfinite(right - left) and right > left and high > low and len(made.notes) >= 3
         ElementTree.fromstring(svg(made))
+        held_together(chosen.made(figures, display), display)
 
     drawn()
     assert all(chosen.title.split()[0] in sentence for sentence in said)

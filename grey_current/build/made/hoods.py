@@ -18,19 +18,30 @@ from grey_current.build.made.template import (
 from grey_current.errors import InputError
 from grey_current.units import Display
 
+# m of wood that stays round a hole.
+RIM = 0.01
 # Degrees from which on chips slide down planed wood by themselves. Allowance.
 SLIDES_AT = 45.0
 
 
 def _hood(f: Figures, display: Display) -> TemplateResult:
     wide, high, deep, far = f["width"], f["height"], f["depth"], f["distance"]
+    bore = f["bore"]
+    if bore + 2 * RIM > min(wide, high):
+        raise InputError(
+            "Hood, pipe's bore",
+            display.length(bore),
+            f"its back takes one of {display.length(max(min(wide, high) - 2 * RIM, 0.0))} at most",
+        )
+    # Low in the back, where chips slide to, but with wood all round.
+    outlet = max(high * 0.3, bore / 2 + RIM)
     open_share = 1 - f["closed"]
     area = wide * high
     # With part of the opening closed, and open all the way, to tell what closing wins.
     need = capture(far, f["velocity"], area * open_share, flanged=True)
     whole = capture(far, f["velocity"], area, flanged=True)
     items: list[Item] = [*plate(0, 0, wide, high, display)]
-    items += hole((wide / 2, high * 0.3), f["bore"], display)
+    items += hole((wide / 2, outlet), bore, display)
     if f["closed"] > 0:
         top = high * open_share
         items += [
@@ -42,8 +53,8 @@ def _hood(f: Figures, display: Display) -> TemplateResult:
         *plate(x, 0, deep, high, display),
         Text((x + deep / 2, high + 0.012), "from the side"),
     ]
-    items.append(Path(((x, 0), (x + deep, high * 0.3 - f["bore"] / 2)), "hidden"))
-    at_port = need / (math.pi / 4 * f["bore"] ** 2)
+    items.append(Path(((x, 0), (x + deep, outlet - bore / 2)), "hidden"))
+    at_port = need / (math.pi / 4 * bore**2)
     return TemplateResult(
         tuple(items),
         (
@@ -89,6 +100,12 @@ HOOD = Template(
 
 def _box(f: Figures, display: Display) -> TemplateResult:
     wide, deep, bore, angle = f["width"], f["depth"], f["bore"], f["slope"]
+    if bore + 2 * RIM > wide:
+        raise InputError(
+            "Collecting box, pipe's bore",
+            display.length(bore),
+            f"its front takes one of {display.length(max(wide - 2 * RIM, 0.0))} at most",
+        )
     run = max((max(wide, deep) - bore) / 2, 0.0)
     # As high as the slopes fall, and the pipe below them.
     fall = run * math.tan(math.radians(angle))
