@@ -12,6 +12,7 @@ import math
 import random
 import re
 from collections import Counter, defaultdict
+from functools import cache, partial
 
 import pytest
 
@@ -74,6 +75,12 @@ def mess(seed):
     return project
 
 
+@cache
+def laid(name):
+    """The best layout of a shop, worked out once."""
+    return propose(LAID[name]()).proposals[0].project
+
+
 SHOPS = {
     "loft": demo,
     "loft-elsewhere": elsewhere,
@@ -84,7 +91,7 @@ SHOPS = {
     "wild-8": lambda: made_up(8),
     **ROOMS,
     **{name: lambda seed=seed: mess(seed) for name, seed in MESSES.items()},
-    **{name: lambda bare=bare: propose(bare()).proposals[0].project for name, bare in LAID.items()},
+    **{name: partial(laid, name) for name in LAID},
 }
 
 
@@ -115,7 +122,12 @@ class Asked:
         return None
 
 
-@pytest.fixture(params=SHOPS)
+QUICK = ("loft", "allotment-shed", "no-collector", "wild-5", "room", "high-room")
+
+
+@pytest.fixture(
+    params=[pytest.param(name, marks=() if name in QUICK else pytest.mark.sweep) for name in SHOPS]
+)
 def asked(request, tmp_path, capsys):
     return Asked(SHOPS[request.param](), tmp_path / "shop.greycurrent.json", capsys)
 

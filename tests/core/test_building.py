@@ -658,6 +658,7 @@ def test_drawings_are_true_to_scale_in_dxf_and_svg(tmp_path):
     )
 
 
+@pytest.mark.sweep
 @pytest.mark.parametrize("name", SHOPS)
 def test_papers_can_be_made_of_every_shop(name):
     project = SHOPS[name]

@@ -213,6 +213,7 @@ def program(*arguments, out=None, **environment):
     return done.returncode, (done.stdout or b"").decode("latin-1"), done.stderr.decode("latin-1")
 
 
+@pytest.mark.sweep
 @pytest.mark.parametrize("encoding", ["ascii", "latin-1"])
 def test_a_terminal_with_few_letters_gets_plain_ones(encoding):
     for arguments in (

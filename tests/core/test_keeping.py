@@ -85,6 +85,7 @@ def loft(compiled_kernel):
 # -- the model
 
 
+@pytest.mark.sweep
 @pytest.mark.parametrize("name", ["loft", "allotment"])
 def test_with_every_factor_at_one_the_model_is_the_shop_as_it_is_assessed(name):
     now = assess(demo(name))

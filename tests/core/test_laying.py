@@ -60,6 +60,7 @@ def found_codes(project):
 # -- whole layouts
 
 
+@pytest.mark.sweep
 def test_the_loft_gets_layouts_that_serve_more_than_the_drawn_one_with_less_hose_and_no_clash(loft):
     drawn = judge(assess(demo()))
     hose = sum(r.length or 0 for r in demo().runs if materials()[r.material].hose)
@@ -243,6 +244,7 @@ def test_a_choice_that_cannot_be_is_refused_in_its_own_words():
 # -- what stays
 
 
+@pytest.mark.sweep
 def test_what_is_pinned_stays_and_the_rest_is_laid_to_it(loft):
     laid = loft.proposals[0].project
     main = max((r for r in laid.runs if r.id.startswith("main")), key=lambda r: r.diameter)

@@ -95,6 +95,7 @@ def worked(project: Project) -> Project:
     return with_work(project, day=jobs[:60], cleaners=(cleaner,))
 
 
+@pytest.mark.sweep
 @pytest.mark.parametrize("name", SHOPS)
 def test_what_is_built_of_any_shop_adds_up_and_is_read_by_others(name):
     project = SHOPS[name]
@@ -139,6 +140,7 @@ def test_a_days_work_in_any_shop_is_whole(name):
     assert len(cards(now)) == len(project.machines)
 
 
+@pytest.mark.sweep
 @pytest.mark.parametrize("name", SHOPS)
 def test_what_is_kept_of_any_shop_is_told_and_read_back(name):
     """A reading at the first place that has air, a complaint, a logbook: reports without NaN, the
@@ -231,6 +233,7 @@ def test_small_breakers_part_every_pair_and_large_ones_none_by_themselves():
     assert sum(pair.good for pair in large.values()) > 0
 
 
+@pytest.mark.sweep
 @pytest.mark.parametrize("name", SHOPS)
 def test_what_clears_the_room_makes_no_shop_worse(name):
     """Every change that is offered lessens the dust as it says, and leaves the shop's trouble where

@@ -163,6 +163,7 @@ def test_what_cannot_be_is_one_sentence_and_changes_nothing():
             measured(parse(dump(torn), "x"), SUCTION)
 
 
+@pytest.mark.sweep
 def test_what_is_taken_down_takes_its_fault_along():
     project = begun(demo(), 74, 2, DAY)
     gone = removed(project, ["planer"])
@@ -335,6 +336,7 @@ def test_a_conversation_answers_before_the_next_line_is_typed():
         assert standin.returncode == 130 and "stopped by Ctrl-C" in said and "Traceback" not in said
 
 
+@pytest.mark.sweep
 def test_a_conversation_that_nobody_can_hear_ends_quietly_or_says_why():
     """A full disk is a sentence and status 2; a reader that has gone away is no fault."""
     main = "from grey_current.cli import main; raise SystemExit(main())"

@@ -241,6 +241,7 @@ def test_the_papers_are_shown_saved_and_read_back(build, hands, tmp_path, monkey
     assert "16 files saved" in build.banner.text.text() and (folder / "drawings.dxf").exists()
 
 
+@pytest.mark.sweep
 @pytest.mark.parametrize("size", ["A4", "Letter"])
 def test_nothing_on_paper_is_clipped_and_a_hundred_millimetres_are(window, size):
     shops = [
@@ -298,6 +299,7 @@ def test_papers_without_a_window_and_on_a_printer(tmp_path, monkeypatch, capsys)
     assert "could not be saved" in capsys.readouterr().err
 
 
+@pytest.mark.sweep
 def test_build_on_every_shop_and_with_nothing_there(window, hands, qtbot, tmp_path):
     for project in (
         demo("empty"),

@@ -61,6 +61,7 @@ def test_what_is_selected_is_selected_everywhere(window, hands):
         window.grab()
 
 
+@pytest.mark.sweep
 def test_every_element_can_be_hit_on_the_floor(window):
     floor, project = window.floor, window.workspace.project
     found = set()
@@ -686,6 +687,7 @@ def partial_edit(item, taken):
     return lambda project: item.edit(project, taken)
 
 
+@pytest.mark.sweep
 @pytest.mark.parametrize("shop", ["loft", "allotment"])
 def test_every_field_of_every_page_takes_or_refuses_what_is_typed_in_one_sentence(shop):
     """Each button, each choice and each field with odd texts, for one thing of each kind at each

@@ -68,6 +68,7 @@ def shown_as_found(window, qtbot):
         assert any(i.told is not None for i in shown)
 
 
+@pytest.mark.sweep
 @pytest.mark.parametrize("how", [signal.SIGKILL, signal.SIGTERM])
 def test_helpers_go_when_their_window_goes(tmp_path, how):
     environment = {**os.environ, "QT_QPA_PLATFORM": "offscreen", "PYTHONPATH": str(Path.cwd())}

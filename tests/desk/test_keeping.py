@@ -92,6 +92,7 @@ def test_a_figure_typed_where_the_ring_stands_narrows_the_bands(keep, hands, qtb
     assert {row.pickup: row.high - row.low for row in strip.rows} == before
 
 
+@pytest.mark.sweep
 def test_a_reading_that_contradicts_is_named_and_one_whose_place_is_gone_is_kept(
     keep, hands, qtbot
 ):
@@ -115,6 +116,7 @@ def test_a_reading_that_contradicts_is_named_and_one_whose_place_is_gone_is_kept
     assert "contradicts" in facts(keep)
 
 
+@pytest.mark.sweep
 def test_every_thing_has_its_page_and_rows_lead_to_it(keep, hands, qtbot, tmp_path, monkeypatch):
     workspace, strip = keep.workspace, keep.strip
     row = next(n for n, item in enumerate(strip.rows) if item.pickup.startswith("planer/"))

@@ -97,6 +97,7 @@ def test_from_four_walls_to_a_whole_design_in_twelve_clicks(window, hands, qtbot
     assert workspace.project == before
 
 
+@pytest.mark.sweep
 def test_an_offer_shows_ghosts_keeps_the_design_before_and_compares(window, hands, qtbot):
     workspace, counted = window.workspace, Counting(hands, qtbot)
     drawn = workspace.project
@@ -150,6 +151,7 @@ def test_sizes_and_missing_branches_are_offered_too_and_pins_hold(window, hands,
     assert not any(run.pinned for run in workspace.project.runs)
 
 
+@pytest.mark.sweep
 def test_choices_stand_beside_the_offer_and_begin_the_search_anew(window, hands, qtbot):
     workspace, counted = window.workspace, Counting(hands, qtbot)
     window.workspace.edit("Bare", without_ducts)

@@ -155,6 +155,7 @@ ACTS = {
 }
 
 
+@pytest.mark.sweep
 @pytest.mark.parametrize(
     ("name", "seed"), [("loft", 1), ("allotment", 2), ("empty", 3), ("made up", 4), ("made up", 5)]
 )

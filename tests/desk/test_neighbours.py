@@ -51,6 +51,7 @@ def every_button_once(window, hands, prefixes: tuple[str, ...], most: int = 6) -
     return pressed
 
 
+@pytest.mark.sweep
 def test_a_hall_of_thirty_machines_goes_through_the_last_stages(window, hands, qtbot, hall):
     """Every stage is shown, something is done in each, figures come; all of it undone is the hall
     as it was."""
@@ -92,6 +93,7 @@ def test_a_hall_of_thirty_machines_goes_through_the_last_stages(window, hands, q
     assert workspace.project == hall
 
 
+@pytest.mark.sweep
 @pytest.mark.parametrize("seed", [401, 402, 403])
 def test_the_last_stages_of_shops_that_nobody_drew(window, hands, qtbot, seed):
     """Buttons of every page pressed, units changed in between, things taken away while they are

@@ -109,6 +109,7 @@ def test_ducts_changed_in_the_middle_of_a_practice(practice, hands, qtbot):
     assert practice.isVisible() and "Nobody" not in facts(practice) and workspace.undo_label is None
 
 
+@pytest.mark.sweep
 @pytest.mark.parametrize(("seed", "level", "name"), [(1, 4, "loft"), (2, 3, "allotment")])
 def test_every_page_of_a_practice_stands(window, hands, qtbot, seed, level, name):
     """Each thing chosen in turn, every button pressed once; none of it can be taken back, and
@@ -136,6 +137,7 @@ def test_every_page_of_a_practice_stands(window, hands, qtbot, seed, level, name
     assert plain == start
 
 
+@pytest.mark.sweep
 def test_what_is_complained_of_parts_the_readings(window, hands, qtbot):
     workspace = window.workspace
     hands.keys("Ctrl+8")

@@ -11,6 +11,7 @@ import pytest
 JOURNEY = Path(__file__).with_name("test_journey.py")
 
 
+@pytest.mark.sweep
 @pytest.mark.window
 def test_the_journeys_in_a_real_window():
     server = shutil.which("Xvfb")

@@ -212,6 +212,7 @@ def test_a_machine_is_dragged_from_the_rack_into_the_day(work, monkeypatch):
     assert "choose a machine" in work.banner.text.text()
 
 
+@pytest.mark.sweep
 def test_work_on_every_shop_and_cards_without_a_window(
     window, hands, tmp_path, monkeypatch, capsys
 ):
