@@ -50,11 +50,10 @@ def by_the_window(project: Path, path: Path, what: str, letter: bool) -> str:
         check=False,
     )
     if done.returncode:
-        why = (
-            done.stderr.strip().splitlines()[-1]
-            if done.stderr.strip()
-            else "the window's program did not start"
-        )
+        if done.stderr.strip():
+            why = done.stderr.strip().splitlines()[-1]
+        else:
+            why = "the window's program did not start"
         if done.returncode == REFUSED:
             raise Told(why)
         raise FileError(

@@ -211,11 +211,10 @@ def _guess(options: argparse.Namespace) -> int:
 
 def _standin(options: argparse.Namespace) -> int:
     compiled.load()
-    shop = (
-        project_file.load(options.file)
-        if options.file is not None
-        else project_file.load(demo_path(options.shop))
-    )
+    if options.file is not None:
+        shop = project_file.load(options.file)
+    else:
+        shop = project_file.load(demo_path(options.shop))
     world = world_of(shop, options.seed, options.level)
     server = LineServer(StandIn(INSTRUMENTS[options.kind], world, options.seed), options.port)
     print(f"A simulated {options.kind} listens at {server.address}; Ctrl+C ends it")

@@ -472,11 +472,9 @@ class Display:
         if not math.isfinite(pascal):
             return NO_FIGURE
         # 0.0 is added to what is rounded so that nothing is never "-0"
-        return (
-            f"{round(pascal / INH2O, 2) + 0.0:.2f} inH2O"
-            if self.us
-            else f"{round(pascal) + 0.0:,.0f} Pa"
-        )
+        if self.us:
+            return f"{round(pascal / INH2O, 2) + 0.0:.2f} inH2O"
+        return f"{round(pascal) + 0.0:,.0f} Pa"
 
     def volume(self, litres: float) -> str:
         """A volume (litres) of chips or of a bin, in US gallons or litres."""

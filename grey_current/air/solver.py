@@ -141,11 +141,9 @@ class Solver:
 
     def _once(self, given: Cases, start: Array | None) -> newton.Outcome:
         kernel = compiled.kernel()
-        return (
-            self._with_numpy(given, start)
-            if kernel is None
-            else self._with_kernel(kernel, given, start)
-        )
+        if kernel is None:
+            return self._with_numpy(given, start)
+        return self._with_kernel(kernel, given, start)
 
     def _with_kernel(
         self, kernel: compiled.Kernel, given: Cases, start: Array | None

@@ -119,11 +119,10 @@ def bill(
     """
     known = parts or PartsList(project)
     if cuts is None:
-        cuts = (
-            cutting_list(project, known)
-            if quick is None
-            else cutting_list(project, known, seconds=0.0, known=quick)
-        )
+        if quick is None:
+            cuts = cutting_list(project, known)
+        else:
+            cuts = cutting_list(project, known, seconds=0.0, known=quick)
     book = prices(project)
     owned = {item.key: item for item in project.build.owned}
     lines = []

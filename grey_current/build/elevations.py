@@ -282,11 +282,10 @@ def _drop_marks(project: Project, laid: _Unrolled, scale: float) -> Iterator[Ite
             shown = size
             x, y = (a[0] + b[0]) / 2, (a[1] + b[1]) / 2
             upright = abs(b[1] - a[1]) > abs(b[0] - a[0])
-            at = (
-                (x + run.diameter / 2 + paper(1.5, scale), y)
-                if upright
-                else (x, y + run.diameter / 2 + paper(1, scale))
-            )
+            if upright:
+                at = (x + run.diameter / 2 + paper(1.5, scale), y)
+            else:
+                at = (x, y + run.diameter / 2 + paper(1, scale))
             yield Text(at, size, SMALL, "left" if upright else "middle")
         for gate in project.gates:
             if gate.run == run.id:

@@ -131,11 +131,10 @@ def _stub(
     far = later.start if later.end == at.id else later.end
     a, b = position(project, at.id), position(project, far)
     length = math.dist(a, b) or 1.0
-    sizes = (
-        pipe_sizes_of(material)
-        if not is_hose(beside) or not is_hose(later)
-        else pipe_sizes_of("pvc")
-    )
+    if not is_hose(beside) or not is_hose(later):
+        sizes = pipe_sizes_of(material)
+    else:
+        sizes = pipe_sizes_of("pvc")
     taken = (
         joints.of(later, at.id)
         + sizes.least.at(later.diameter)

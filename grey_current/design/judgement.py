@@ -374,10 +374,9 @@ def _settling(
 def _who(project: Project, key: Key) -> str:
     scenario, ref = key
     machine, pickup = project.pickup[ref]
-    name = (
-        machine.name.lower()
-        if len(machine.pickups) == 1
-        else f"{machine.name.lower()}'s {pickup.name.lower()}"
-    )
+    if len(machine.pickups) == 1:
+        name = machine.name.lower()
+    else:
+        name = f"{machine.name.lower()}'s {pickup.name.lower()}"
     others = [project.machine[m].name.lower() for m in scenario.running if m != machine.id]
     return f"the {name}" + (f" (with the {' and the '.join(others)})" if others else "")

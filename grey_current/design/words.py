@@ -60,11 +60,9 @@ def piece_words(project: Project, piece: Piece, display: Display, is_open: bool 
     if isinstance(piece, pieces.Intake):
         return f"the {machine_name(project, piece)}'s own intake"
     if isinstance(piece, pieces.Entry):
-        return (
-            f"open pipe end, {size}"
-            if piece.source_id in project.point
-            else f"port opening, {size}"
-        )
+        if piece.source_id in project.point:
+            return f"open pipe end, {size}"
+        return f"port opening, {size}"
     if isinstance(piece, pieces.SizeChange):
         small, large = display.diameter(piece.small), display.diameter(piece.large)
         return f"{_PLAIN[piece.kind]}, {small} and {large}"

@@ -23,11 +23,9 @@ def tip(text: str) -> str:
     """A tool tip's text so that Qt shows it as it is written; it would take a name with brackets
     for markup.
     """
-    return (
-        f"<qt>{html.escape(text)}</qt>".replace("\n", "<br>")
-        if "<" in text or "&" in text
-        else text
-    )
+    if "<" in text or "&" in text:
+        return f"<qt>{html.escape(text)}</qt>".replace("\n", "<br>")
+    return text
 
 
 # What a machine's row is, while it is dragged from the rack.

@@ -177,11 +177,10 @@ def reading_of(
 def sure_text(found: HowSure) -> str:
     """Every pickup with its band, the chance that its need is met, and what matters most for it."""
     display, names = Display(found.project.settings.units), Names(found.project)
-    follow = (
-        "with the readings"
-        if found.project.keep.applied and found.fit.readings
-        else "from the tables alone"
-    )
+    if found.project.keep.applied and found.fit.readings:
+        follow = "with the readings"
+    else:
+        follow = "from the tables alone"
     lines = [
         f"{found.project.name}: how sure the airflows are, {follow}; eight in ten of "
         f"{found.sure.draws} draws"
@@ -366,11 +365,10 @@ def read_readings(path: Path, project: Project) -> tuple[Reading, ...]:
 
 
 def _of_line(project: Project, cells: dict[str, str], number: int) -> Reading:
-    date = (
-        read_date(cells["date"], f"line {number}, date")
-        if cells.get("date")
-        else datetime.date.today()
-    )
+    if cells.get("date"):
+        date = read_date(cells["date"], f"line {number}, date")
+    else:
+        date = datetime.date.today()
     asked = (cells.get("kind", ""), cells.get("machine", ""), cells.get("place", ""))
     try:
         return made_reading(project, asked, cells.get("value", ""), date, cells.get("note", ""))

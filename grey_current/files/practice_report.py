@@ -99,11 +99,9 @@ def act_words(project: Project, act: PracticeAct) -> str:
 def minutes_words(project: Project) -> str:
     """How long the practice has taken so far."""
     practice = project.keep.practice
-    return (
-        f"{minutes_of(practice):.0f} minutes so far, and none come back."
-        if practice is not None
-        else ""
-    )
+    if practice is not None:
+        return f"{minutes_of(practice):.0f} minutes so far, and none come back."
+    return ""
 
 
 def debrief_text(project: Project, found: Debrief) -> str:
@@ -117,11 +115,10 @@ def debrief_lines(project: Project, found: Debrief) -> list[str]:
     lines = []
     for kind, place, mended, chance in found.faults:
         put_right = "mended" if mended else "not mended"
-        sure = (
-            f"your readings made it {chance:.0%} likely"
-            if chance > 0
-            else "your readings did not tell of it"
-        )
+        if chance > 0:
+            sure = f"your readings made it {chance:.0%} likely"
+        else:
+            sure = "your readings did not tell of it"
         lines.append(f"It was: {fault_sentence(names, kind.name, place)} ({put_right}; {sure}).")
     vain = f", {found.in_vain} of them mended what was whole" if found.in_vain else ""
     lines.append(

@@ -122,11 +122,10 @@ def _price(cells: dict[str, str], name: str, number: int, currency: str) -> Pric
     code = (cells.get("currency") or "").upper() or sign or currency
     bare = re.sub(r"[$€£\s]|[A-Za-z]{3}$", "", text)
     try:
-        date = (
-            datetime.date.fromisoformat(cells["date"])
-            if cells.get("date")
-            else datetime.date.today()
-        )
+        if cells.get("date"):
+            date = datetime.date.fromisoformat(cells["date"])
+        else:
+            date = datetime.date.today()
     except ValueError:
         raise FileError(
             name, f"line {number}: the date {cells['date']!r:.40} is none", "write it as 2026-11-26"

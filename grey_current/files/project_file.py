@@ -80,11 +80,9 @@ def _filters_in_three_states(raw: dict[str, Any]) -> dict[str, Any]:
 
 def _with_due(collector: dict[str, Any]) -> dict[str, Any]:
     item = collector.get("filter")
-    return (
-        {**collector, "filter": {"seasoned": 0.5, "due": 1.0, **item}}
-        if isinstance(item, dict)
-        else collector
-    )
+    if isinstance(item, dict):
+        return {**collector, "filter": {"seasoned": 0.5, "due": 1.0, **item}}
+    return collector
 
 
 def _design_with_due(design: dict[str, Any]) -> dict[str, Any]:

@@ -68,17 +68,15 @@ def size_text(project: Project, collector: str | None, found: Sizing) -> str:
     lines += [_offer_line(project, offer) for offer in found.offers]
     lines += ["", "Other ways for the same machines:"]
     for kind in found.system_kinds:
-        slow = (
-            ""
-            if kind.transport is None
-            else f", slowest air {kind.transport:.0%} of what chips need"
-        )
+        if kind.transport is None:
+            slow = ""
+        else:
+            slow = f", slowest air {kind.transport:.0%} of what chips need"
         swaps = f", {kind.swap_minutes:.0f} min of swaps a week" if kind.swap_minutes else ""
-        loud = (
-            f", to {kind.loudness.level:.0f} dB(A) give or take {kind.loudness.band:.0f}"
-            if kind.loudness
-            else ""
-        )
+        if kind.loudness:
+            loud = f", to {kind.loudness.level:.0f} dB(A) give or take {kind.loudness.band:.0f}"
+        else:
+            loud = ""
         lines.append(
             f"  {kind.name:<24} serves {kind.served} of {kind.asked}, worst "
             f"{kind.worst:.0%}{slow}{swaps}{loud}"
@@ -129,11 +127,10 @@ def _requirement_line(project: Project, item: Requirement, display: Display) -> 
 
 
 def _offer_line(project: Project, offer: Offer) -> str:
-    worst = (
-        f", worst {offer.worst_scenario.name(project).lower()} {offer.worst:.0%}"
-        if offer.worst_scenario
-        else ""
-    )
+    if offer.worst_scenario:
+        worst = f", worst {offer.worst_scenario.name(project).lower()} {offer.worst:.0%}"
+    else:
+        worst = ""
     troubles = offer_troubles(project, offer)
     over = f"  but {', '.join(troubles)}" if troubles else ""
     return (

@@ -56,11 +56,10 @@ def day_lines(day: Day) -> list[str]:
         lines.append(f"{name}: on for {day.hours_on(collector):.1f} h, and so its filter.")
         if full is not None:
             lines.append(f"{name}: an empty bin is at two thirds after {minutes_words(full)}.")
-    money = (
-        ""
-        if project.work.kwh_price is None
-        else f", {day.kwh * project.work.kwh_price:.2f} {project.build.currency}"
-    )
+    if project.work.kwh_price is None:
+        money = ""
+    else:
+        money = f", {day.kwh * project.work.kwh_price:.2f} {project.build.currency}"
     lines.append(f"Energy: {day.kwh:.1f} kWh{money}.")
     if math.isfinite(day.dose):
         worn = (

@@ -128,16 +128,14 @@ def how_sure(
     )
     due = forecasts(project, model, today or datetime.date.today()) if should_continue() else []
     practice = project.keep.practice
-    truth = (
-        debrief(project, should_continue)
-        if practice is not None and practice.over and should_continue()
-        else None
-    )
-    measured = (
-        by_readings(now, taught)
-        if project.keep.applied and taught.readings and should_continue()
-        else None
-    )
+    if practice is not None and practice.over and should_continue():
+        truth = debrief(project, should_continue)
+    else:
+        truth = None
+    if project.keep.applied and taught.readings and should_continue():
+        measured = by_readings(now, taught)
+    else:
+        measured = None
     wanted_next = tuple(next_readings(taught)) if should_continue() else ()
     return HowSure(project, found, taught, logged, wanted_next, told, tuple(due), truth, measured)
 

@@ -233,11 +233,10 @@ def cause_at(model: Model, kind: FaultKind, place: str, quantile: float) -> Trie
 def both_of(first: Tried, second: Tried) -> Tried:
     """Two causes at once, as one: what scales the same thing twice is multiplied."""
     shared = {key: first.factors.get(key, 1.0) * factor for key, factor in second.factors.items()}
-    model = (
-        with_open(first.model, second.place)
-        if second.kind is not None and second.kind.of == "gate"
-        else first.model
-    )
+    if second.kind is not None and second.kind.of == "gate":
+        model = with_open(first.model, second.place)
+    else:
+        model = first.model
     return replace(first, model=model, factors=first.factors | shared)
 
 

@@ -139,11 +139,10 @@ class Likely:
         for number, case in enumerate(cases):
             a, b = (case, -1) if case < count else divmod(case - count, count)
             ours, theirs = sizes.rows_of(a), sizes.rows_of(b)
-            each = (
-                single[ours]
-                if b < 0
-                else pairs[np.ix_(paired_cause == a, paired_cause == b)].ravel()
-            )
+            if b < 0:
+                each = single[ours]
+            else:
+                each = pairs[np.ix_(paired_cause == a, paired_cause == b)].ravel()
             # Only the likeliest sizes of each: the others hardly weigh.
             likeliest = np.argsort(-each)[:IN_SIZES]
             weight += (chance[case] * each[likeliest] / each[likeliest].sum()).tolist()

@@ -91,11 +91,12 @@ class Suspects:
         """
         fresh = [n for n, wanted in enumerate(asked) if wanted not in self._rows]
         wanted = [asked[n] for n in fresh]
-        moved = (
-            [(shown(view, wanted) - plain[fresh]) / plain[fresh] / STEP for view in self._moved]
-            if fresh
-            else []
-        )
+        if fresh:
+            moved = [
+                (shown(view, wanted) - plain[fresh]) / plain[fresh] / STEP for view in self._moved
+            ]
+        else:
+            moved = []
         for n, row in zip(fresh, np.nan_to_num(np.array(moved)).T, strict=True):
             self._rows[asked[n]] = row
         return np.array([self._rows[wanted] for wanted in asked]).reshape(

@@ -214,11 +214,9 @@ class Chances:
 def _sized(model: Model, sizes: Sizes, row: int) -> Tried:
     """The cause of a row in its own size."""
     item = sizes.item(int(sizes.cause[row]))
-    return (
-        cause_at(model, item.kind, item.place, float(sizes.quantile[row]))
-        if item.kind is not None
-        else item
-    )
+    if item.kind is not None:
+        return cause_at(model, item.kind, item.place, float(sizes.quantile[row]))
+    return item
 
 
 def _told(suspects: Suspects, sizes: Sizes, each: Array) -> tuple[Cause, ...]:

@@ -230,11 +230,10 @@ def _filter_due(
         return None
     crossing = _crossing(known, first, rise, due)
     name = Names(project).start(collector.id)
-    since = (
-        f"since it was {lines[-1].kind.split()[-1]} on {cleaned}"
-        if lines
-        else "its state as it is drawn"
-    )
+    if lines:
+        since = f"since it was {lines[-1].kind.split()[-1]} on {cleaned}"
+    else:
+        since = "its state as it is drawn"
     why = f"{after:.0f} h at {hours * 7:.1f} h a week; {since}"
     if known:
         count = "one reading" if len(known) == 1 else f"{len(known)} readings"
@@ -403,11 +402,10 @@ def trends(project: Project) -> list[Trend]:
     for reading in project.keep.readings:
         groups.setdefault((reading.kind, reading.machine, reading.place), []).append(reading)
     for (kind, machine, place), readings in groups.items():
-        where = (
-            names.of(place)
-            if kind != "static pressure"
-            else f"{names.of(place)}, {names.of(machine)} on"
-        )
+        if kind != "static pressure":
+            where = names.of(place)
+        else:
+            where = f"{names.of(place)}, {names.of(machine)} on"
         points = tuple(sorted((r.date, r.value) for r in readings))
         found.append(Trend(where, kind, points))
     worked = sorted(

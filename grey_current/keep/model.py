@@ -312,11 +312,9 @@ class View:
             index = next(
                 (i for i, p in enumerate(network.pieces) if isinstance(p, pieces.Filter)), None
             )
-            return (
-                float(self.losses(number, row)[index])
-                if index is not None and place == part.collector
-                else float("nan")
-            )
+            if index is not None and place == part.collector:
+                return float(self.losses(number, row)[index])
+            return float("nan")
         index = part.piece_of.get(place)
         if index is None:
             return float("nan")
@@ -446,11 +444,10 @@ def _unknowns(project: Project, parts: list[Part]) -> list[Unknown]:
         spread = known[
             "measured intake" if name == "intake" and _measured(project, owner) else name
         ]
-        words = (
-            spread.words
-            if not owner or spread.each == "collector"
-            else f"{spread.words}, {names.of(owner)}"
-        )
+        if not owner or spread.each == "collector":
+            words = spread.words
+        else:
+            words = f"{spread.words}, {names.of(owner)}"
         found.append(Unknown(key, words, spread.sigma))
     return found
 

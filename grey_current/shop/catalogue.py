@@ -57,11 +57,9 @@ class CollectorModel(Value):
     @classmethod
     def _without_price(cls, raw: Any) -> Any:
         """Libraries kept a price once; it stands in the price book now."""
-        return (
-            {key: value for key, value in raw.items() if key != "price"}
-            if isinstance(raw, dict)
-            else raw
-        )
+        if isinstance(raw, dict):
+            return {key: value for key, value in raw.items() if key != "price"}
+        return raw
 
 
 class CollectorShelf(Value):

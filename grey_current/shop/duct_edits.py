@@ -295,11 +295,10 @@ def snapped_heading(
     dx, dy = place[0] - origin[0], place[1] - origin[1]
     wanted = math.degrees(math.atan2(dy, dx))
     base = math.degrees(math.atan2(along[1], along[0]) if along else turn)
-    turns = (
-        [sign * step for step in FITTING_TURNS for sign in (1, -1)]
-        if along
-        else [45.0 * n for n in range(8)]
-    )
+    if along:
+        turns = [sign * step for step in FITTING_TURNS for sign in (1, -1)]
+    else:
+        turns = [45.0 * n for n in range(8)]
     best = min((base + step for step in turns), key=lambda h: abs((h - wanted + 180) % 360 - 180))
     turn = math.radians(best)
     # As far along that heading as the place is; never backwards.

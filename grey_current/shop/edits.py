@@ -237,11 +237,9 @@ def fresh_id(project: Project, wanted: str, besides: Iterable[str] = ()) -> str:
     """An id like `wanted` that nothing in the project has yet, nor any `besides`."""
     base = re.sub(r"[^a-z0-9]+", "-", wanted.lower()).strip("-")[:50] or "thing"
     taken = _taken(project).union(besides)
-    return (
-        base
-        if base not in taken
-        else next(f"{base}-{n}" for n in range(2, 10_000) if f"{base}-{n}" not in taken)
-    )
+    if base not in taken:
+        return base
+    return next(f"{base}-{n}" for n in range(2, 10_000) if f"{base}-{n}" not in taken)
 
 
 def _ids(project: Project) -> frozenset[str]:

@@ -202,11 +202,10 @@ class Names:
         """
         coming = [r.id for r in self._paths.at[joint] if self._paths.down.get(r.id) == joint]
         leaving = next((r for r in self._paths.at[joint] if r.id not in coming), None)
-        ahead = (
-            self._heading(leaving.id)
-            if leaving and leaving.id in self._paths.down
-            else (0.0, 0.0, 0.0)
-        )
+        if leaving and leaving.id in self._paths.down:
+            ahead = self._heading(leaving.id)
+        else:
+            ahead = (0.0, 0.0, 0.0)
 
         # Most pickups served, then straightest on; the id at last, so that names do not jump.
         def rank(run: str) -> tuple[int, float, str]:
@@ -232,11 +231,9 @@ class Names:
     def _wye_before(self, run: Run) -> str | None:
         first = self.project.run[self._paths.branch_segment(run.id)[0]]
         start = far_end(first, self._paths.down[first.id])
-        return (
-            self._wye(start)
-            if start in self.project.point and len(self._paths.at[start]) > 2
-            else None
-        )
+        if start in self.project.point and len(self._paths.at[start]) > 2:
+            return self._wye(start)
+        return None
 
     def _wye(self, point: str) -> str:
         """A wye by who joins there: "the saw's wye"."""

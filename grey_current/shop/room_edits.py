@@ -187,11 +187,10 @@ def with_wall_length(project: Project, room: str, wall: int, length: float) -> P
     sine = ux * vy - uy * vx
     # Nearly in line, the next wall would have to go very far for a little length.
     if abs(sine) < 0.2 or not 0.05 <= length <= 100:
-        rule = (
-            "make it between 0.05 and 100 m"
-            if abs(sine) >= 0.2
-            else "push one of the walls instead"
-        )
+        if abs(sine) >= 0.2:
+            rule = "make it between 0.05 and 100 m"
+        else:
+            rule = "push one of the walls instead"
         raise InputError(f"{old.name}, wall length", length, rule)
     out = (length - math.dist(*sides[wall])) * abs(sine)
     return with_wall_pushed(project, room, following, out)

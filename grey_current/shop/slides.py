@@ -48,11 +48,9 @@ def heading(project: Project, run: Run) -> XYZ:
     """Unit vector from a run's start to its end; nothing for a run of no length."""
     a, b = position(project, run.start), position(project, run.end)
     length = math.dist(a, b)
-    return (
-        ((b[0] - a[0]) / length, (b[1] - a[1]) / length, (b[2] - a[2]) / length)
-        if length
-        else (0.0, 0.0, 0.0)
-    )
+    if length:
+        return ((b[0] - a[0]) / length, (b[1] - a[1]) / length, (b[2] - a[2]) / length)
+    return (0.0, 0.0, 0.0)
 
 
 def straight_line(project: Project, run: str) -> frozenset[str]:

@@ -57,11 +57,9 @@ def with_measured(
         return typed_corner(project, corner[0].id, corner[1], x, y)
     dx = 0.0 if left is None else left + x0 - here[0]
     dy = 0.0 if low is None else low + y0 - here[1]
-    return (
-        with_point_moved(project, ref, dx, dy)
-        if ref in project.point
-        else moved(project, ref, dx, dy)
-    )
+    if ref in project.point:
+        return with_point_moved(project, ref, dx, dy)
+    return moved(project, ref, dx, dy)
 
 
 def _here(project: Project, ref: str) -> XY | None:

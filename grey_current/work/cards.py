@@ -45,11 +45,9 @@ class Card:
         opened = [plate for plate, is_open in self.levers if is_open]
         if not self.levers:
             return ""
-        return (
-            f"Open: {', '.join(opened)}. Shut all others."
-            if opened
-            else "All gates shut: it has none of its own."
-        )
+        if opened:
+            return f"Open: {', '.join(opened)}. Shut all others."
+        return "All gates shut: it has none of its own."
 
 
 def cards(now: Assessment, space: FloorSpace | None = None) -> list[Card]:

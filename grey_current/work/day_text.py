@@ -104,11 +104,9 @@ def _job(signed: str, project: Project, before: list[DayJob]) -> DayJob:
 def _working_place(text: str) -> tuple[str, str]:
     """A job without what stands in brackets behind its machine, and that."""
     found = re.match(r"([^()\d]*[^()]*?)\(([^()]*)\)(.*)", text)
-    return (
-        (f"{found[1].strip()} {found[3].strip()}", found[2].strip())
-        if found is not None
-        else (text, "")
-    )
+    if found is not None:
+        return (f"{found[1].strip()} {found[3].strip()}", found[2].strip())
+    return (text, "")
 
 
 def _place(said: str, project: Project, machine: str, text: str) -> str | None:

@@ -179,8 +179,6 @@ def best_order(tasks: Sequence[Task], costs: Costs) -> Order:
         return Order((), 0.0, True)
     search = _Search(tasks, costs)
     good = search.improved(search.greedy())
-    return (
-        search.exact(good)
-        if len(tasks) <= EXACT
-        else Order(tuple(good), search.seconds(good), False)
-    )
+    if len(tasks) <= EXACT:
+        return search.exact(good)
+    return Order(tuple(good), search.seconds(good), False)

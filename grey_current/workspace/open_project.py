@@ -86,11 +86,9 @@ class OpenProject:
         chosen = any(ref.split("/")[0] in self.running for ref in self.places)
         if len(self.running) == 1 and not chosen:
             return self.assessment.of_machine.get(self.running[0])
-        return (
-            self.assessment.of(scenario_of(self.project, self.running, self.places))
-            if self.running
-            else None
-        )
+        if self.running:
+            return self.assessment.of(scenario_of(self.project, self.running, self.places))
+        return None
 
     @property
     def space(self) -> FloorSpace:

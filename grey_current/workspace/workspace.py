@@ -101,22 +101,19 @@ class Workspace(OpenProject):
     def shown_scenario(self) -> ScenarioAir | None:
         """The same of the scenario that is switched on now."""
         measured, scenario = self.measured, self.scenario
-        known = (
-            measured.of(scenario.scenario)
-            if measured is not None and scenario is not None
-            else None
-        )
+        if measured is not None and scenario is not None:
+            known = measured.of(scenario.scenario)
+        else:
+            known = None
         return known or scenario
 
     def air_at(self, machine: str) -> ScenarioAir | None:
         """What is told of a machine: in the scenario that is switched on where it runs, else
         alone.
         """
-        return (
-            self.shown_scenario
-            if machine in self.running
-            else self.shown_air.of_machine.get(machine)
-        )
+        if machine in self.running:
+            return self.shown_scenario
+        return self.shown_air.of_machine.get(machine)
 
     @property
     def verdict(self) -> str:

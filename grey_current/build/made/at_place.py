@@ -89,11 +89,9 @@ def _bounded(chosen: Template, name: str, value: float) -> float:
 def _at_machine(now: Assessment, name: str, element: str) -> dict[str, float]:
     project = now.project
     machine = project.machine[element.split("/", maxsplit=1)[0]]
-    pickup = (
-        project.pickup[element][1]
-        if element in project.pickup
-        else next(iter(machine.pickups), None)
-    )
+    pickup = next(iter(machine.pickups), None)
+    if element in project.pickup:
+        pickup = project.pickup[element][1]
     found: dict[str, float] = {}
     if name == "box":
         found |= {

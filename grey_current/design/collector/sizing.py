@@ -43,11 +43,10 @@ def sizing(
     """
     project = now.project
     found = tuple(requirements(project, collector))
-    offered = (
-        tuple(offers(now, collector, (*models, *catalogue().collectors), refit))
-        if should_continue() and found
-        else ()
-    )
+    if should_continue() and found:
+        offered = tuple(offers(now, collector, (*models, *catalogue().collectors), refit))
+    else:
+        offered = ()
     others = tuple(system_kinds(now)) if not guessed and should_continue() else ()
     # Through drawn ducts the count of machines served is exact; otherwise it is told as a range.
     uncertain = guessed or any(requirement.estimated for requirement in found)

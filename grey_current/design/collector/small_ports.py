@@ -57,11 +57,12 @@ def small_ports(assessment: Assessment) -> list[SmallPort]:
         if pickup.port > SMALL:
             continue
         answer = assessment.of_machine.get(machine.id)
-        got = (
-            next((p for p in answer.pickups if p.pickup == pickup.id and p.leaf is not None), None)
-            if answer
-            else None
-        )
+        if answer:
+            got = next(
+                (p for p in answer.pickups if p.pickup == pickup.id and p.leaf is not None), None
+            )
+        else:
+            got = None
         needed = need(pickup, project.settings).airflow
         found.append(
             SmallPort(ref, needed, got.airflow if got else None, vacuum_airflow(ref, pickup, air))

@@ -65,11 +65,9 @@ def _biggest_loss(
     inspection: Inspection, answer: ScenarioAir, pickup: PickupAir
 ) -> tuple[str, ...]:
     found = biggest_loss(inspection.project, answer, pickup)
-    return (
-        (f"Biggest loss: {found.words}, {inspection.display.pressure(found.loss)}.",)
-        if found is not None
-        else ()
-    )
+    if found is not None:
+        return (f"Biggest loss: {found.words}, {inspection.display.pressure(found.loss)}.",)
+    return ()
 
 
 def beyond_the_model(inspection: Inspection) -> Found:

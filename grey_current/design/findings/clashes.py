@@ -105,11 +105,10 @@ def _clash_finding(inspection: Inspection, clash: Clash) -> Finding:
     }
     words, remedy = sentences[kind]
     severity = SEVERITY.get(kind, "warning")
-    code = (
-        "hose-across"
-        if kind == "walkway" and materials()[project.run[clash.run].material].hose
-        else f"clash-{kind}"
-    )
+    if kind == "walkway" and materials()[project.run[clash.run].material].hose:
+        code = "hose-across"
+    else:
+        code = f"clash-{kind}"
     message = f"{inspection.names.start(clash.run)}: {words}"
     return Finding(
         code, severity, clash.run, message, clash.underside, also=(clash.ident,), remedies=(remedy,)

@@ -241,11 +241,10 @@ def small_ports_without_a_vacuum(inspection: Inspection) -> Found:
         # Whoever has a vacuum on it already needs no such advice.
         served = {p.collector for p in answer.pickups if p.pickup == pickup.id} if answer else set()
         if port.vacuum_better and not served & vacuums:
-            duct = (
-                "no duct"
-                if port.duct is None
-                else f"the duct {display.airflow(port.duct, unit=False)}"
-            )
+            if port.duct is None:
+                duct = "no duct"
+            else:
+                duct = f"the duct {display.airflow(port.duct, unit=False)}"
             yield Finding(
                 "small-port",
                 "note",

@@ -157,11 +157,10 @@ class Remedies:
         if change.words not in self._then:
             project = self._changed(change)
             self._solved += len(self.assessment.answers)
-            done = (
-                assess(project, all_scenarios(project), self.assessment)
-                if project is not None
-                else None
-            )
+            if project is not None:
+                done = assess(project, all_scenarios(project), self.assessment)
+            else:
+                done = None
             self._then[change.words] = done
         return self._then[change.words]
 

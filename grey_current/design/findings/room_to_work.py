@@ -52,11 +52,10 @@ def _places(inspection: Inspection, item: Machine | Collector) -> Found:
                 remedies=("Move one of them, or put one on wheels.",),
             )
     for feature in project.features:
-        away = (
-            space.distance(item, feature)
-            if feature.kind in HOT or feature.kind == "return-air grille"
-            else 99.0
-        )
+        if feature.kind in HOT or feature.kind == "return-air grille":
+            away = space.distance(item, feature)
+        else:
+            away = 99.0
         if feature.kind in HOT and away < HEAT_DISTANCE:
             yield Finding(
                 "near-heat",

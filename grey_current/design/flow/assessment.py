@@ -245,11 +245,9 @@ class ScenarioBatch:
         """Flows of the leaves, to begin with where only resistances have changed; None without an
         answer for all.
         """
-        return (
-            self.solved.flow[:, self.solved.network.tree.leaves]
-            if self.solved.converged.all()
-            else None
-        )
+        if self.solved.converged.all():
+            return self.solved.flow[:, self.solved.network.tree.leaves]
+        return None
 
 
 @dataclass(frozen=True, eq=False)

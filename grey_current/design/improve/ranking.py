@@ -121,11 +121,9 @@ class Improvement:
     @cached_property
     def shop(self) -> Project | None:
         """The shop with the change made; None where only the air is judged."""
-        return (
-            self.edit(self.was.shop)
-            if self.told is not None and self.was.shop is not None
-            else self.judged.shop
-        )
+        if self.told is not None and self.was.shop is not None:
+            return self.edit(self.was.shop)
+        return self.judged.shop
 
     @cached_property
     def money(self) -> Cost | None:

@@ -132,11 +132,9 @@ class _Search:
         cannot be made.
         """
         changed = made_with(self.now.project, self._changes[number])
-        return (
-            None
-            if changed is None
-            else self._judged(changed, _what_is_new(self.now.project, changed))
-        )
+        if changed is None:
+            return None
+        return self._judged(changed, _what_is_new(self.now.project, changed))
 
     def _judged(self, changed: Project, new: frozenset[object]) -> _ChangeResult | None:
         before = self.before
@@ -202,11 +200,10 @@ def _improvement(before: Judgement, name: str, change: Change, tried: _ChangeRes
         gains = winners(before, judged), carried(before, judged)
     # Machines that gain besides the one it is for.
     of_others = any(who[1:] for who in gains)
-    words = (
-        change.words
-        if of_others or not name
-        else f"{name}: {change.words[:1].lower()}{change.words[1:]}"
-    )
+    if of_others or not name:
+        words = change.words
+    else:
+        words = f"{name}: {change.words[:1].lower()}{change.words[1:]}"
     return Improvement(
         words,
         change.element,

@@ -53,11 +53,9 @@ def _tuned_from(search: SizeSearch, start: Sizes) -> SizeSearch:
     if opened.gates == search.project.gates:
         return made
     again = flushed(made.with_sizes(made.best()), search.should_continue)
-    return (
-        made
-        if again.gates == opened.gates
-        else replace(search, project=again, start=made.best(), exact=0)
-    )
+    if again.gates == opened.gates:
+        return made
+    return replace(search, project=again, start=made.best(), exact=0)
 
 
 def flushed(project: Project, should_continue: Callable[[], bool] = lambda: True) -> Project:

@@ -161,9 +161,8 @@ def _duct(project: Project, run: Run, height: float, radius: float) -> Any | Non
     reach = run.diameter / 2 + radius
     if min(a[2], b[2]) - reach > height or max(a[2], b[2]) + reach < height:
         return None
-    line = (
-        shapely.LineString([a[:2], b[:2]])
-        if math.dist(a[:2], b[:2]) > 1e-3
-        else shapely.Point(a[:2])
-    )
+    if math.dist(a[:2], b[:2]) > 1e-3:
+        line = shapely.LineString([a[:2], b[:2]])
+    else:
+        line = shapely.Point(a[:2])
     return line.buffer(reach + CLEAR, quad_segs=4)

@@ -289,11 +289,10 @@ def lattice(
     # Nodes far from the walls cost more, so that mains follow the walls.
     if hug:
         cost = cost + hug * shapely.distance(free.boundary, shapely.points(xy))
-    inner = (
-        np.zeros(len(xy), dtype=bool)
-        if tight is None
-        else shapely.intersects_xy(tight, xy[:, 0], xy[:, 1])
-    )
+    if tight is None:
+        inner = np.zeros(len(xy), dtype=bool)
+    else:
+        inner = shapely.intersects_xy(tight, xy[:, 0], xy[:, 1])
     cells = np.stack(
         np.meshgrid(np.arange(len(columns)), np.arange(len(rows)), indexing="ij"), axis=-1
     ).reshape(-1, 2)

@@ -59,11 +59,10 @@ def reason(project: Project, judged: Judgement, search: SizeSearch | None) -> st
         return ruling
     length = sum(distance(project, project.run[run]) for run in main)
     sizes = sorted({project.run[run].diameter for run in main}, reverse=True)
-    wide = (
-        display.diameter(sizes[0])
-        if len(sizes) == 1
-        else f"{display.diameter(sizes[0])} to {display.diameter(sizes[-1])}"
-    )
+    if len(sizes) == 1:
+        wide = display.diameter(sizes[0])
+    else:
+        wide = f"{display.diameter(sizes[0])} to {display.diameter(sizes[-1])}"
     where = " along the wall" if _beside_wall(project, main) else ""
     other = _other_size(project, search, display) if search is not None else ""
     return f"{ruling} Main {wide}, {display.about(length)} long{where}{other}."
@@ -147,11 +146,10 @@ def _worst_change(project: Project, before: Judgement, after: Judgement) -> str:
         added = now.trouble - was.trouble
         if added > worst[0]:
             short = (1 - now.share) if now.share < MET_FROM else 0.0
-            slow = (
-                (1 - now.transport)
-                if now.transport is not None and now.transport < 1 - SAME
-                else 0.0
-            )
+            if now.transport is not None and now.transport < 1 - SAME:
+                slow = 1 - now.transport
+            else:
+                slow = 0.0
             # Said is what grew most: too little air, or chips that lie.
             grew_short = short - max(1 - was.share, 0.0)
             if short and grew_short >= slow - max(1 - (was.transport or 1.0), 0.0):
@@ -309,11 +307,10 @@ def _in_room(outline: Sequence[tuple[float, float]], place: tuple[float, float])
 
 def _who(project: Project, key: tuple[object, str], *, capital: bool = False) -> str:
     machine, pickup = project.pickup[key[1]]
-    name = (
-        machine.name.lower()
-        if len(machine.pickups) == 1
-        else f"{machine.name.lower()}'s {pickup.name.lower()}"
-    )
+    if len(machine.pickups) == 1:
+        name = machine.name.lower()
+    else:
+        name = f"{machine.name.lower()}'s {pickup.name.lower()}"
     return f"{'The' if capital else 'the'} {name}"
 
 

@@ -130,11 +130,10 @@ def _grounds(place: Site, space: DuctSpace, hug: float, behind: float, *, soft: 
     known = dict(zip(place.refs, grid.ways(starts), strict=True))
     ways = {ref: way for ref, way in known.items() if way.first}
     foot = _node_at(grid, origin) if inlet is not None and inlet.blocked is None else None
-    arrive = (
-        tuple(h for h in range(HEADINGS) if _arrives(grid, inlet, h))
-        if foot is not None and inlet
-        else ()
-    )
+    if foot is not None and inlet:
+        arrive = tuple(h for h in range(HEADINGS) if _arrives(grid, inlet, h))
+    else:
+        arrive = ()
     near = [
         JoinableDuct(OntoRun(r), *_ends(base, r, up), base.run[r].diameter)
         for r, up, height in trunks
@@ -221,11 +220,10 @@ def layouts(place: Site, made: Grounds, count: int) -> Iterator[Layout]:
         # Every order is grown with each weight of the air's way against pipe; then the best order
         # so far is varied by chance.
         shallow = SHALLOW[number % len(SHALLOW)]
-        order = (
-            sensible[number // len(SHALLOW)]
-            if number // len(SHALLOW) < len(sensible)
-            else _next(best, chance)
-        )
+        if number // len(SHALLOW) < len(sensible):
+            order = sensible[number // len(SHALLOW)]
+        else:
+            order = _next(best, chance)
         layout = grow(made.ground, order, shallow)
         worth = (len(layout.stranded), layout.cost)
         if worth < least:

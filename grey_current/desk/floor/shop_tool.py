@@ -179,11 +179,10 @@ class ShopTool(Tool):
     def release(self) -> None:
         if self._typed:
             return
-        wall = (
-            self._grabbed
-            if wall_of(self.project, self._grabbed) and self.workspace.in_gesture
-            else None
-        )
+        if wall_of(self.project, self._grabbed) and self.workspace.in_gesture:
+            wall = self._grabbed
+        else:
+            wall = None
         middle = self._moved_middle() if wall else None
         super().release()
         if middle is not None:

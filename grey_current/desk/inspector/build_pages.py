@@ -236,11 +236,10 @@ def _part_page(workspace: Workspace, key: str) -> Page:
     display, currency = Display(project.settings.units), project.build.currency
     names = workspace.computed.names
     when = [Fact("Price of", f"{line.entry.date:%d %B %Y}")] if line.entry is not None else []
-    made_up = (
-        [Fact("", "A made-up price of the demo.")]
-        if line.entry is not None and line.entry.made_up
-        else []
-    )
+    if line.entry is not None and line.entry.made_up:
+        made_up = [Fact("", "A made-up price of the demo.")]
+    else:
+        made_up = []
     buying = Section(
         "Buying",
         (

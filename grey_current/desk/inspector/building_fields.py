@@ -116,11 +116,9 @@ def _top_field(project: Project, item: Feature) -> TextField:
     units = project.settings.units
 
     def read(text: str) -> float | None:
-        return (
-            None
-            if "ceiling" in text.lower() or not text.strip()
-            else parse_length(text, units, "Top")
-        )
+        if "ceiling" in text.lower() or not text.strip():
+            return None
+        return parse_length(text, units, "Top")
 
     shown = CEILING if item.top is None else Display(units).length(item.top)
     return TextField(

@@ -108,11 +108,9 @@ def _why(project: Project, hard: Requirement) -> str:
         words += " Gates that are left open make every scenario ask for more."
     if hard.estimated:
         words += " An estimate, give or take a third: its duct is not drawn yet."
-    return (
-        words
-        if hard.reached
-        else words + " No workshop collector reaches it: its own port is too small."
-    )
+    if hard.reached:
+        return words
+    return words + " No workshop collector reaches it: its own port is too small."
 
 
 def offered(workspace: Workspace) -> list[Section]:

@@ -50,11 +50,10 @@ def cost_section(workspace: Workspace, elements: set[str], run: str) -> list[Sec
         passed = [i for i in mine if i in path]
         if len(passed) > 1:
             together = display.pressure(sum(system.losses[i] for i in passed))
-            whose = (
-                f", {project.machine[machine].name.lower()}"
-                if scenario.scenario.running[1:]
-                else ""
-            )
+            if scenario.scenario.running[1:]:
+                whose = f", {project.machine[machine].name.lower()}"
+            else:
+                whose = ""
             items.append(Fact(f"Together{whose}", together))
     return [Section(f"What it costs: {scenario.scenario.name(project)} running", tuple(items))]
 

@@ -66,11 +66,12 @@ def drawing_page(workspace: Workspace) -> Page:
     ]
     diameter = how.diameter or max((c.inlet for c in project.collectors), default=0.15)
     lies = Fact("Centre line", f"{display.length(how.centre(project, diameter))} above the floor")
-    caution = (
-        "Under a floor: keep clean-outs within reach, and let no joint leak into a hollow."
-        if (how.level == "under the floor")
-        else ""
-    )
+    if how.level == "under the floor":
+        caution = (
+            "Under a floor: keep clean-outs within reach, and let no joint leak into a hollow."
+        )
+    else:
+        caution = ""
     subtitle = (
         "Click the collector or a duct to begin, then each turn; click a port to "
         "connect it. Esc ends it."

@@ -375,11 +375,9 @@ def _show_its_beginning(editor: Editor) -> None:
 
 def _half_typed(field: Editor) -> str | None:
     """What was typed into a field and not entered yet; None for nothing."""
-    return (
-        field.text()
-        if isinstance(field, QLineEdit) and field.isModified() and field.hasFocus()
-        else None
-    )
+    if isinstance(field, QLineEdit) and field.isModified() and field.hasFocus():
+        return field.text()
+    return None
 
 
 def _chosen(item: ChoiceField) -> int:

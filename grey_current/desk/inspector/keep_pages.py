@@ -324,11 +324,10 @@ def _place_page(workspace: Workspace, place: str, kinds: tuple[ReadingKind, ...]
     project, found = workspace.project, _current(workspace)
     display, names = Display(project.settings.units), workspace.computed.names
     machines = machines_through(workspace.assessment, place)
-    running = (
-        workspace.running[0]
-        if len(workspace.running) == 1 and workspace.running[0] in machines
-        else None
-    )
+    if len(workspace.running) == 1 and workspace.running[0] in machines:
+        running = workspace.running[0]
+    else:
+        running = None
     title = names.start(place)
     if not machines:
         logbook = Section("Logbook", place_items(project, place))

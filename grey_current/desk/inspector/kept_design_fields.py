@@ -26,11 +26,10 @@ def kept_designs_section(workspace: Workspace) -> Section:
 
 def _of_kept_design(workspace: Workspace, kept_design: KeptDesign) -> list[Item]:
     shown = workspace.compared == kept_design.id
-    words = (
-        f"End the comparison with {kept_design.name}"
-        if shown
-        else f"Compare with {kept_design.name}"
-    )
+    if shown:
+        words = f"End the comparison with {kept_design.name}"
+    else:
+        words = f"Compare with {kept_design.name}"
     made: list[Item] = [
         TextField(
             f"{kept_design.id}/design-name",

@@ -173,11 +173,10 @@ def _read_sizes(project: Project, text: str) -> tuple[float, ...]:
     unit = next((u for u in ("mm", "cm", "in", '"') if parts and parts[-1].strip().endswith(u)), "")
     found = []
     for part in parts:
-        given = (
-            part.strip()
-            if part.strip()[-1:].isalpha() or part.strip().endswith('"')
-            else f"{part.strip()} {unit}"
-        )
+        if part.strip()[-1:].isalpha() or part.strip().endswith('"'):
+            given = part.strip()
+        else:
+            given = f"{part.strip()} {unit}"
         length = parse_length(given.strip(), units, "Sizes")
         near = min(sold, key=lambda size: abs(size - length))
         if abs(near - length) > 0.003:

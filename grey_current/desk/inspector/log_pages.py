@@ -45,11 +45,10 @@ def coming_section(project: Project, found: HowSure | None) -> Section:
         Fact("", month_words(month, Display(project.settings.units)))
         for month in months(project)[-LATEST_MONTHS:]
     ]
-    words = (
-        "Working it out…"
-        if found is None and project.runs
-        else "Nothing is due: no machine draws through a collector."
-    )
+    if found is None and project.runs:
+        words = "Working it out…"
+    else:
+        words = "Nothing is due: no machine draws through a collector."
     return Section("What comes next", tuple(items) or (Fact("", words),))
 
 

@@ -81,11 +81,10 @@ def _machine_page(workspace: Workspace, machine: Machine) -> Page:
         _work_section(project, machine, tuple((c.id, c.name) for c in project.circuits)),
         *pickup_sections(workspace, machine),
     )
-    caution = (
-        ""
-        if machine.pickups
-        else "Nothing catches its dust: a hood behind it or a floor sweep beside it would."
-    )
+    if machine.pickups:
+        caution = ""
+    else:
+        caution = "Nothing catches its dust: a hood behind it or a floor sweep beside it would."
     return Page(machine.name, f"{machine.kind}. Drag it; R turns it.", sections, found, caution)
 
 
@@ -118,11 +117,9 @@ def _lane_section(workspace: Workspace, machine: Machine) -> tuple[Section, ...]
 
 def _side(workspace: Workspace, free: float, stop: str | None) -> str:
     display = Display(workspace.project.settings.units)
-    return (
-        f"{display.about(free)}, then {called(workspace.project, stop)}"
-        if stop
-        else f"{display.about(free)}, free"
-    )
+    if stop:
+        return f"{display.about(free)}, then {called(workspace.project, stop)}"
+    return f"{display.about(free)}, free"
 
 
 def _sheet_fact(workspace: Workspace, machine: Machine, display: Display) -> Fact:

@@ -34,11 +34,10 @@ def serves_section(workspace: Workspace, run: Run) -> tuple[Section, ...]:
         name = _pickup_name(project, reach.pickup)
         enough = length >= reach.needed - 5e-3
         around = " round things" if reach.around else ""
-        asked = (
-            "no way round the walls"
-            if math.isinf(reach.needed)
-            else f"needs {display.about(reach.needed)}{around}"
-        )
+        if math.isinf(reach.needed):
+            asked = "no way round the walls"
+        else:
+            asked = f"needs {display.about(reach.needed)}{around}"
         items.append(Fact(name, asked, "good" if enough else "short"))
     items += [_no_longer(run, ref, _pickup_name(project, ref)) for ref in run.also_serves]
     taken = {ref for other in project.runs for ref in other.touches}

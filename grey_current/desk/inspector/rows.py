@@ -66,11 +66,9 @@ class WordButton(QPushButton):
 
     def heightForWidth(self, width: int) -> int:
         layout = self.layout()
-        return (
-            layout.totalHeightForWidth(width)
-            if layout is not None
-            else super().heightForWidth(width)
-        )
+        if layout is not None:
+            return layout.totalHeightForWidth(width)
+        return super().heightForWidth(width)
 
     def sizeHint(self) -> QSize:
         return QSize(200, self.heightForWidth(200))

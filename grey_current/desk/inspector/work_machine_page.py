@@ -65,11 +65,9 @@ def _into_the_day(machine: Machine) -> list[ActionField]:
     """Puts a job at a machine behind the others of the day, at each working place of one that uses
     one at a time.
     """
-    places = (
-        [pickup.id for pickup in machine.pickups]
-        if machine.one_at_a_time and len(machine.pickups) > 1
-        else [None]
-    )
+    places: list[str | None] = [None]
+    if machine.one_at_a_time and len(machine.pickups) > 1:
+        places = [pickup.id for pickup in machine.pickups]
     names = {pickup.id: pickup.name.lower() for pickup in machine.pickups}
     return [
         ActionField(

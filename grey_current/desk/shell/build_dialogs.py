@@ -67,11 +67,10 @@ class BuildDialogs:
                 str(path), "holds no prices", "fill in the column 'price' and read it again"
             )
         self.workspace.edit("Read prices", lambda p: with_prices(p, found.prices))
-        more = (
-            f", {len(found.unknown)} of them for parts that this shop does not want"
-            if found.unknown
-            else ""
-        )
+        if found.unknown:
+            more = f", {len(found.unknown)} of them for parts that this shop does not want"
+        else:
+            more = ""
         self._tell(f"{len(found.prices)} prices read{more}.")
 
     def preview(self) -> None:

@@ -126,11 +126,10 @@ class BuildStrip(StripPanel):
             )
         else:
             waste = sum(facts.waste_money for facts in phases)
-            thrown = (
-                f"; {money_words(waste, currency, 0)} of it is bought for the time between"
-                if waste
-                else ""
-            )
+            if waste:
+                thrown = f"; {money_words(waste, currency, 0)} of it is bought for the time between"
+            else:
+                thrown = ""
             self.head.setText(
                 f"{money_words(phases[-1].so_far, currency, 0)} in {len(phases)} phases{thrown}."
             )

@@ -70,11 +70,10 @@ class GateTable(QTableWidget):
         if rows is None or columns is None or not self.sheet.gates:
             return
         metrics = QFontMetrics(font("small"))
-        names = (
-            max(metrics.horizontalAdvance(row.name) for row in self.sheet.rows) + 16
-            if self.sheet.rows
-            else 0
-        )
+        if self.sheet.rows:
+            names = max(metrics.horizontalAdvance(row.name) for row in self.sheet.rows) + 16
+        else:
+            names = 0
         rows.setFixedWidth(min(names, MOST_NAME))
         room = (self.width() - rows.width() - 4) // len(self.sheet.gates)
         wide = max(room, COLUMN) - 12

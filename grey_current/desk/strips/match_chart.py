@@ -69,11 +69,9 @@ class MatchChart(StripPanel):
         if self._shown is not None:
             return self._shown
         sizing = asking.known_sizing(self.workspace)
-        return (
-            frozenset(offer.model for offer in sizing.offers[:MOST_OTHERS])
-            if sizing
-            else frozenset()
-        )
+        if sizing:
+            return frozenset(offer.model for offer in sizing.offers[:MOST_OTHERS])
+        return frozenset()
 
     def show_workspace(self, palette: Palette | None = None) -> None:
         """Show the workspace as it is now; while an answer is being computed the last one stays,
@@ -102,11 +100,9 @@ class MatchChart(StripPanel):
     @property
     def has_something(self) -> bool:
         """Whether something is known of what the collector must do, or is being worked out."""
-        return (
-            self.facts is not None
-            if asking.known_sizing(self.workspace)
-            else asking.job(self.workspace) is not None
-        )
+        if asking.known_sizing(self.workspace):
+            return self.facts is not None
+        return asking.job(self.workspace) is not None
 
     def on_toggled(self, model: str) -> None:
         """Draw a candidate's curve, or take it off."""

@@ -158,11 +158,10 @@ class RunStrip(StripPanel):
 
     def _tell_bar(self, spot: QPointF) -> None:
         found = self.bar_at(spot)
-        words = (
-            told(self.workspace, self.bars, found[0], found[1])
-            if self.bars and found and found[1]
-            else ""
-        )
+        if self.bars and found and found[1]:
+            words = told(self.workspace, self.bars, found[0], found[1])
+        else:
+            words = ""
         if words != self._told:
             self._told = words
             self.update()
