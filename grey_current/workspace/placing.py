@@ -4,13 +4,20 @@ makes.
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, replace
 from typing import Literal
 
+from grey_current.design.laying.places import first_place
+from grey_current.design.space.free_places import freely_standing
+from grey_current.design.space.good_places import good_place, wall_place
+from grey_current.errors import RefusedEdit
 from grey_current.shop import edits
 from grey_current.shop.catalogue import collector_model, new_collector
-from grey_current.shop.machines import MachineBody
+from grey_current.shop.collectors import Collector
+from grey_current.shop.machines import Machine, MachineBody
 from grey_current.shop.model import Project
+from grey_current.shop.places import XY, middle_of
 from grey_current.shop.room import (
     Beam,
     Circuit,
@@ -20,9 +27,10 @@ from grey_current.shop.room import (
     OpeningKind,
     Outlet,
     Room,
+    walls_of,
 )
 from grey_current.shop.room_edits import beam_across, on_wall, rectangle, span_on_wall
-from grey_current.units import INCH, System
+from grey_current.units import INCH, Display, System
 
 Kind = Literal[
     "room",
@@ -54,6 +62,11 @@ class Placeable:
     bottom: float = 0.0
 
 
+# What stands along a wall unless somebody moves it.
+ALONG_WALLS = ("bench", "rack", "stove", "heater", "water heater", "chimney", "flue")
+# m between the places that are tried along a wall, and that stay between two openings.
+WALL_STEP = 0.25
+BETWEEN_OPENINGS = 0.1
 SHOP_THINGS = (
     Placeable("opening", "door", "Door", 0.85, 0.0, 2.03, about="Swings on hinges"),
     Placeable(
@@ -143,6 +156,61 @@ def place(project: Project, thing: Placeable, x: float, y: float) -> tuple[Proje
             id=ident, name=name, kind=kind, outline=outline, top=thing.top, bottom=thing.bottom
         ),
     ), ident
+
+
+def place_well(project: Project, thing: Placeable, x: float, y: float) -> tuple[Project, str]:
+    """The project with a thing put down where it had better be, and the new element's id.
+
+    Machines where they take the longest boards, collectors along a wall near to what needs air,
+    doors in a free stretch of wall, furniture along a wall; the rest, and what finds no such place,
+    at (x, y). Raises as `place`.
+    """
+    if thing.kind == "opening":
+        return place(project, thing, *_free_wall(project, thing, (x, y)))
+    if thing.kind == "feature" and thing.sort in ALONG_WALLS:
+        found = wall_place(project, thing.width, thing.depth, (x, y))
+        if found is not None:
+            (x, y), turned = found
+            size = (thing.depth, thing.width) if turned else (thing.width, thing.depth)
+            thing = replace(thing, width=size[0], depth=size[1])
+        return place(project, thing, x, y)
+    made, ident = place(project, thing, x, y)
+    item: Machine | Collector | None = None
+    if thing.kind == "machine":
+        item = good_place(project, made.machine[ident])
+    elif thing.kind == "collector":
+        item = first_place(made, ident) or freely_standing(project, made.collector[ident])
+    if item is not None:
+        made = edits.changed(made, ident, x=item.x, y=item.y, turn=item.turn)
+    return made, ident
+
+
+def _free_wall(project: Project, thing: Placeable, near: XY) -> XY:
+    """The place in a wall, nearest to `near`, at which no other opening is.
+
+    Raises `RefusedEdit` where no wall has a free stretch that is wide enough.
+    """
+    free = []
+    for a, b in walls_of(project.rooms):
+        length = math.dist(a, b)
+        for step in range(int((length - thing.width) / WALL_STEP) + 1):
+            share = (thing.width / 2 + step * WALL_STEP) / length
+            at = (a[0] + (b[0] - a[0]) * share, a[1] + (b[1] - a[1]) * share)
+            apart = [
+                math.dist(at, middle_of([o.start, o.end]))
+                - (math.dist(o.start, o.end) + thing.width) / 2
+                for o in project.openings
+            ]
+            if min(apart, default=1.0) >= BETWEEN_OPENINGS and 0 < share < 1:
+                free.append(at)
+    if not free:
+        wide = Display(project.settings.units).length(thing.width)
+        raise RefusedEdit(
+            f"the {thing.title.lower()}",
+            "putting it in",
+            f"no wall has {wide} without another opening; drag it where it is to be",
+        )
+    return min(free, key=lambda at: math.dist(at, near))
 
 
 def _opening(

@@ -27,7 +27,7 @@ from grey_current.standins.line import LineInstrument
 from grey_current.workspace.library import Library
 from grey_current.workspace.offering import STEPS, Offer, OfferKind, OfferRequest, OfferRow, took
 from grey_current.workspace.open_project import OpenProject
-from grey_current.workspace.placing import Placeable, place
+from grey_current.workspace.placing import Placeable, place, place_well
 from grey_current.workspace.stages import stage, stepped
 
 # Stages at which an offer of the search stays open.
@@ -176,12 +176,16 @@ class Workspace(OpenProject):
             self.placing = placing
             self._tell(look=True)
 
-    def put(self, placing: Placeable, x: float, y: float) -> None:
-        """Put something down at a place (m) and select it. Raises `InputError`."""
+    def put(self, placing: Placeable, x: float, y: float, *, well: bool = False) -> None:
+        """Put something down at a place (m) and select it; `well` looks for a better one.
+
+        Raises `InputError`.
+        """
         made: list[str] = []
+        down = place_well if well else place
 
         def change(project: Project) -> Project:
-            after, ident = place(project, placing, x, y)
+            after, ident = down(project, placing, x, y)
             made[:] = [ident]
             return after
 

@@ -11,17 +11,24 @@ from hypothesis import strategies as st
 from grey_current import cli
 from grey_current.design.findings.all_findings import all_findings
 from grey_current.design.flow.assess import assess
+from grey_current.design.laying.places import where_to_stand
+from grey_current.design.laying.proposals import propose
+from grey_current.design.space.good_places import free_places, wall_place
 from grey_current.design.space.ground import REACH, FloorSpace
-from grey_current.design.space.outlines import passage, swing_outline, track_outline
+from grey_current.design.space.outlines import passage, plan, swing_outline, track_outline
+from grey_current.errors import RefusedEdit
 from grey_current.files import project_file
 from grey_current.shop import edits
-from grey_current.shop.catalogue import collector_model, new_collector
+from grey_current.shop.catalogue import catalogue, collector_model, machine_models, new_collector
 from grey_current.shop.machines import Machine, ParkedPlace
 from grey_current.shop.pickup_edits import with_new_pickup
+from grey_current.shop.places import footprint, middle_of
 from grey_current.shop.room import Beam, Feature, Opening, Room, area, ceiling_at, volume
 from grey_current.shop.room_edits import rectangle
 from grey_current.units import Display
-from tests.core.shops import point, run, shop
+from grey_current.workspace.placing import ALONG_WALLS, SHOP_THINGS, Placeable, place_well, sized
+from tests.core import laid_shops
+from tests.core.shops import demo, point, run, shop
 
 
 def saw(ident="saw", x=3.0, y=2.0, **changes) -> Machine:
@@ -393,3 +400,57 @@ def test_a_hole_in_a_wall_reaches_through_the_next_rooms_wall_where_that_is_clos
         (2.1, 3, False),
     ):
         assert ground.contains(shapely.Point(at(x, y))) == inside
+
+
+# -- put in by search
+
+
+@pytest.mark.parametrize("system", ["us", "metric"])
+@pytest.mark.parametrize("name", ["empty", "loft", "allotment"])
+def test_what_is_put_in_stands_free_and_hinders_nobody(name, system):
+    """Whatever of the strips is put in, one after the other: nothing in a wall or in another thing,
+    doors beside one another, and no board of what stood there is stopped earlier than before.
+    """
+    project = edits.with_settings(demo(name), units=system)
+    things = [sized(t, system) for t in SHOP_THINGS if t.kind in ("opening", "feature")]
+    bodies = [model.body for model in machine_models()[::4]]
+    things += [Placeable("machine", body.name, body.name, body=body) for body in bodies]
+    things += [Placeable("collector", catalogue().collectors[0].model, "Collector")]
+    for thing in things[:9] + things[-8:]:
+        space = FloorSpace(project)
+        lanes = {m.id: space.lane(m) for m in project.machines if m.feed is not None}
+        try:
+            after, ident = place_well(project, thing, *middle_of(project.rooms[0].outline))
+        except RefusedEdit:
+            assert thing.kind == "opening"
+            continue
+        now = FloorSpace(after)
+        item = after.element[ident]
+        if isinstance(item, Machine) and free_places(project, space.free_ground, item):
+            assert not now.outside(item) and not now.overlaps(item), (name, ident)
+            stands_in_a_lane = space.lane_ground.intersects(plan(footprint(item)))
+            for machine, lane in lanes.items():
+                longest = now.lane(after.machine[machine]).longest
+                assert stands_in_a_lane or longest >= lane.longest - 0.01
+        if isinstance(item, Opening):
+            for other in project.openings:
+                far = math.dist(
+                    middle_of([item.start, item.end]), middle_of([other.start, other.end])
+                )
+                wide = math.dist(item.start, item.end) + math.dist(other.start, other.end)
+                assert far >= wide / 2
+        place = wall_place(project, thing.width, thing.depth, (0.0, 0.0))
+        if isinstance(item, Feature) and item.kind in ALONG_WALLS and place is not None:
+            assert plan(item.outline).distance(plan(project.rooms[0].outline).boundary) < 0.06
+        project = after
+
+
+def test_a_first_collector_is_put_along_a_wall_where_its_ducts_are_short():
+    project = laid_shops.garage().replaced(collectors=())
+    thing = Placeable("collector", "3 hp cyclone, 15 in impeller", "Cyclone")
+    after, ident = place_well(project, thing, *middle_of(project.rooms[0].outline))
+    item = after.collector[ident]
+    assert plan(footprint(item)).distance(plan(project.rooms[0].outline).boundary) < 0.3
+    best = where_to_stand(after, ident).places[0]
+    served = propose(after, most=1).proposals[0]
+    assert served.served[0] >= best.proposal.served[0] - 1

@@ -9,6 +9,7 @@ import math
 import time
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
+from functools import cached_property
 from typing import Any, NamedTuple
 
 import shapely
@@ -31,7 +32,7 @@ from grey_current.errors import RefusedEdit
 from grey_current.shop.collectors import Collector
 from grey_current.shop.edits import removed
 from grey_current.shop.model import Project
-from grey_current.shop.places import bounds, footprint, position
+from grey_current.shop.places import XY, bounds, footprint, inlet_of, position
 from grey_current.shop.room import walls
 from grey_current.units import Display
 from grey_current.workers.pool import ALONE, Crew
@@ -49,6 +50,9 @@ SPREAD = 0.6
 # m of duct that each diameter of straight pipe before the inlet is worth, up to five. Allowance.
 INLET_COST = 1.0
 QUICK_TREES, GOOD_TREES = 6, 24
+
+# Places whose inlets are looked at when a collector is put in at once.
+LED_OUT = 12
 
 
 @dataclass(frozen=True)
@@ -105,6 +109,19 @@ def where_to_stand(
     are helpers that lay some of the ducts.
     """
     return _Placing(project, collector, seed, should_continue, on_progress, crew).all()
+
+
+def first_place(project: Project, collector: str) -> Collector | None:
+    """Where a collector that is just put in had better stand, by a rough figure; at once.
+
+    Along a wall, free, with straight duct before its inlet, near to what needs most air. None where
+    it fits nowhere, stands in another room, or no machine has a port yet.
+    """
+    try:
+        placing = _Placing(project, collector, 0, lambda: True, lambda found: None, ALONE)
+    except RefusedEdit:
+        return None
+    return placing.roughly_best()
 
 
 class _PlacesRequest(NamedTuple):
@@ -246,10 +263,39 @@ class _Placing:
 
     # -- places where it fits
 
+    def roughly_best(self) -> Collector | None:
+        """The best place by the rough figure; inlets are looked at only where ducts are short."""
+        near = sorted(self._free_places(), key=lambda item: self._far(inlet_of(item)[:2]))
+        found = [(self._rough(item), number) for number, item in enumerate(near[:LED_OUT])]
+        return near[min(found)[1]] if found else None
+
     def _fitting(self) -> Iterator[tuple[float, Collector]]:
-        """Every place along a wall where it stands free, with a rough figure of what its ducts
-        would take (m).
-        """
+        """Every free place along a wall, with a rough figure of what its ducts would take (m)."""
+        for item in self._free_places():
+            yield self._rough(item), item
+
+    def _rough(self, item: Collector) -> float:
+        """The way to the ports (m of duct), more where little straight duct fits at the inlet."""
+        bore = allowed_sizes(self.others, self.item.inlet)[-1]
+        level = main_level(self.others, self.others.laying, bore)
+        inlet = led_out(self._ducts, item, level, bore)
+        return self._far(inlet.foot) + INLET_COST * (5.0 - min(inlet.diameters, 5.0))
+
+    def _far(self, place: XY) -> float:
+        """The way (m) from a place to the ports along right angles; much air counts for more."""
+        needs = [need(p, self.others.settings).airflow for _, p in self.others.pickup.values()]
+        total = 0.0
+        for ref, flow in zip(self.others.pickup, needs, strict=True):
+            x, y, _ = position(self.others, ref)
+            total += (abs(place[0] - x) + abs(place[1] - y)) * (0.3 + flow / max(needs))
+        return total / len(needs)
+
+    @cached_property
+    def _ducts(self) -> DuctSpace:
+        return DuctSpace(self.others)
+
+    def _free_places(self) -> Iterator[Collector]:
+        """Every place along a wall where it stands free."""
         taken = [self.space.lane_ground, self.space.swept_ground]
         free = self.space.free_ground.difference(shapely.union_all(taken))
         room = self.space.floor.difference(
@@ -257,27 +303,10 @@ class _Placing:
         )
         shapely.prepare(free)
         shapely.prepare(room)
-        ports = [
-            (position(self.others, ref)[:2], need(p, self.others.settings).airflow)
-            for ref, (_, p) in self.others.pickup.items()
-        ]
-        most = max(flow for _, flow in ports)
-        # A rough figure is enough to throw most places out: along right angles, more for those who
-        # need much air, and more where little straight duct fits before the inlet.
-        space = DuctSpace(self.others)
-        bore = allowed_sizes(self.others, self.item.inlet)[-1]
-        level = main_level(self.others, self.others.laying, bore)
         for item in self._along_walls():
             self.tried += 1
-            if not self._stands(item, free, room):
-                continue
-            inlet = led_out(space, item, level, bore)
-            straight = min(inlet.diameters, 5.0)
-            far = sum(
-                (abs(inlet.foot[0] - x) + abs(inlet.foot[1] - y)) * (0.3 + flow / most)
-                for (x, y), flow in ports
-            )
-            yield far / len(ports) + INLET_COST * (5.0 - straight), item
+            if self._stands(item, free, room):
+                yield item
 
     def _along_walls(self) -> Iterator[Collector]:
         """It at steps along each wall, in all four directions, and in its corners."""

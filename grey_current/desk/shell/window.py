@@ -302,9 +302,9 @@ class MainWindow(QMainWindow):
     # -- what the panels tell
 
     def on_put(self, placing: Placeable) -> None:
-        """Put a thing down in the middle of the floor that is shown."""
+        """Put a thing down where it had better be, else in the middle of the floor shown."""
         x, y = self.floor.view.place(QPointF(self.floor.width() / 2, self.floor.height() / 2))
-        self.attempt(lambda: self.workspace.put(placing, round(x, 2), round(y, 2)))
+        self.attempt(lambda: self.workspace.put(placing, round(x, 2), round(y, 2), well=True))
         self.floor.setFocus()
 
     def on_finding_chosen(self, element: str) -> None:
