@@ -50,6 +50,17 @@ class InputError(GreyCurrentError):
 
 
 @dataclass
+class DoubtfulInput(InputError):
+    """Something typed that may mean either of two things, and how each is written."""
+
+    choices: tuple[str, ...] = ()
+
+    @property
+    def sentence(self) -> str:
+        return f"{self.where}: '{self.value}' may mean {' or '.join(self.choices)}; {self.rule}."
+
+
+@dataclass
 class ValueRefused(InputError):
     """A value that its model refuses: what the model is, and its own account of what is wrong, to
     be said in units.

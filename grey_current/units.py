@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from fractions import Fraction
 from typing import Literal
 
-from grey_current.errors import InputError
+from grey_current.errors import DoubtfulInput, InputError
 
 INCH = 0.0254
 FOOT = 12 * INCH
@@ -124,18 +124,24 @@ def _clear(text: str, where: str) -> None:
             raise InputError(where, text, _LENGTH_RULE)
     dotted = _DOTTED_MM.fullmatch(text)
     if dotted:
-        raise InputError(
-            where,
-            text,
-            f"it may be {dotted[1]}{dotted[2]} or {dotted[1]}.{dotted[2]}; write one of these",
-        )
+        raise _doubtful_mark(where, text, dotted[0].lower().removesuffix("mm").strip())
     for found in re.findall(r"[\d.,]+", text):
-        if _THOUSANDS.fullmatch(found):
-            thousands, decimal = found.replace(",", ""), found.replace(",", ".")
-            if found.count(",") == 1:
-                raise InputError(
-                    where, text, f"it may be {thousands} or {decimal}; write one of these"
-                )
+        if _THOUSANDS.fullmatch(found) and found.count(",") == 1:
+            raise _doubtful_mark(where, text, found)
+
+
+def _doubtful_mark(where: str, text: str, found: str) -> DoubtfulInput:
+    """The question what the one mark of a number parts: thousands, or decimals."""
+    whole, part = re.split("[.,]", found)
+    # Three decimals would be asked about again.
+    thousands, decimals = f"{whole}{part}", f"{whole}.{part.rstrip('0') or '0'}"
+    if len(part.rstrip("0")) == len(part):
+        decimals += "0"
+    return _doubtful(where, text, text.replace(found, thousands), text.replace(found, decimals))
+
+
+def _doubtful(where: str, text: str, one: str, other: str) -> DoubtfulInput:
+    return DoubtfulInput(where, text, "write one of these", (one, other))
 
 
 def parse_length(text: str, system: System, where: str = "length") -> float:
@@ -187,16 +193,21 @@ def parse_length_like(text: str, system: System, where: str, now: float) -> floa
 
     `now` is that length (m). A metric field shows "6.00 m" or "1738 mm"; 7.2 typed into the first
     is metres. Where that would be far off and the other of the two units would not, the other one
-    is meant: 2400 typed over "2.40 m" is millimetres. Raises `InputError` as `parse_length`.
+    is meant: 2400 typed over "2.40 m" is millimetres. Feet and inches are too near each other for
+    that: 23 typed over "24'" raises `DoubtfulInput`. Raises `InputError` as `parse_length`.
 
     >>> parse_length_like("7.2", "metric", "length", 6.0)
     7.2
     """
     plain = text.translate(_AS_TYPED).strip()
-    if system == "us" or not re.fullmatch(_DECIMAL, _joined(plain)):
+    if not re.fullmatch(_DECIMAL, _joined(plain)):
         return parse_length(text, system, where)
     _clear(plain, where)
     number = parse_number(_joined(plain))
+    if system == "us":
+        if now >= FOOT and now / 4 < number * FOOT < now * 2:
+            raise _doubtful(where, text, f"{plain} in", f"{plain} ft")
+        return parse_length(text, system, where)
     shown, other = (1.0, 0.001) if abs(now) >= SHOWN_IN_METRES else (0.001, 1.0)
     if now > 0 and _far(number * shown, now) and not _far(number * other, now):
         return number * other
@@ -343,11 +354,7 @@ def _measured(text: str, where: str, units: dict[str, float], bare: str, rule: s
     unit = match and (re.sub(r"[\s.]", "", match[2] or "") or bare)
     dotted = _DOTTED.fullmatch(match[1].strip()) if match else None
     if dotted and unit in _IN_THOUSANDS:
-        raise InputError(
-            where,
-            text,
-            f"it may be {dotted[1]}{dotted[2]} or {dotted[1]}.{dotted[2]}; write one of these",
-        )
+        raise _doubtful_mark(where, text, dotted[0])
     try:
         if match is None:
             raise ValueError(f"no number: {text}")

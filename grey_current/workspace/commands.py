@@ -11,6 +11,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from grey_current.shop import edits, kept_designs
+from grey_current.shop.templates import TEMPLATES
 from grey_current.workspace import asking
 from grey_current.workspace.desk import Desk
 from grey_current.workspace.offering import OfferKind
@@ -192,11 +193,16 @@ def _to_stage(number: int, name: str, title: str) -> Command:
     return Command(f"stage-{name}", f"Stage {number}: {title}", "View", act, f"Ctrl+{number}")
 
 
+def _from_template(name: str, title: str) -> Command:
+    return Command(f"new-{name}", title, "File/New from template", lambda d: d.open_template(name))
+
+
 # The menus. "File/Import" is a submenu of the first.
 GROUPS = ("File", "Edit", "View", "Design", "Tools", "Help")
 
 FILE_COMMANDS = (
     Command("open-empty", "New", "File", lambda d: d.open_demo("empty"), "Ctrl+N"),
+    *(_from_template(template.name, template.title) for template in TEMPLATES),
     Command("open", "Open…", "File", lambda d: d.ask_open(), "Ctrl+O"),
     Command("open-loft", "Net Loft", "File/Examples", lambda d: d.open_demo("loft")),
     Command(
@@ -504,6 +510,7 @@ TOOLS_COMMANDS = (
 )
 
 HELP_COMMANDS = (
+    Command("guide", "Guide to a first shop", "Help", lambda d: d.workspace.begin_guide()),
     Command("keys", "Keys and mouse", "Help", lambda d: d.show_keys(), "F1"),
     Command("cautions", "Before you rely on it", "Help", lambda d: d.show_cautions()),
 )

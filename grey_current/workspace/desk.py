@@ -91,6 +91,9 @@ class Desk(Protocol):
     def open_demo(self, name: str) -> object:
         """Open a demo shop."""
 
+    def open_template(self, name: str) -> object:
+        """Begin a new shop in one of the template rooms."""
+
     def save(self) -> object:
         """Save, asking for a name the first time."""
 

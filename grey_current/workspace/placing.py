@@ -8,12 +8,13 @@ import math
 from dataclasses import dataclass, replace
 from typing import Literal
 
+from grey_current.design.collector.candidates import put_in
 from grey_current.design.laying.places import first_place
 from grey_current.design.space.free_places import freely_standing
 from grey_current.design.space.good_places import good_place, wall_place
 from grey_current.errors import RefusedEdit
 from grey_current.shop import edits
-from grey_current.shop.catalogue import collector_model, new_collector
+from grey_current.shop.catalogue import CollectorModel, collector_model, new_collector
 from grey_current.shop.collectors import Collector
 from grey_current.shop.machines import Machine, MachineBody
 from grey_current.shop.model import Project
@@ -183,6 +184,16 @@ def place_well(project: Project, thing: Placeable, x: float, y: float) -> tuple[
     if item is not None:
         made = edits.changed(made, ident, x=item.x, y=item.y, turn=item.turn)
     return made, ident
+
+
+def put_in_well(project: Project, model: CollectorModel) -> Project:
+    """The project with a first collector of a model, where it had better stand."""
+    made = put_in(project, None, model)
+    (ident,) = made.collector.keys() - project.collector.keys()
+    item = first_place(made, ident)
+    if item is None:
+        return made
+    return edits.changed(made, ident, x=item.x, y=item.y, turn=item.turn)
 
 
 def _free_wall(project: Project, thing: Placeable, near: XY) -> XY:

@@ -23,7 +23,9 @@ from grey_current.shop.edits import Edit
 from grey_current.shop.keep_plan import ReadingKind
 from grey_current.shop.kept_designs import as_project, find
 from grey_current.shop.model import Project
+from grey_current.shop.templates import template_shop
 from grey_current.standins.line import LineInstrument
+from grey_current.workspace.first_shop import WORKS
 from grey_current.workspace.library import Library
 from grey_current.workspace.offering import STEPS, Offer, OfferKind, OfferRequest, OfferRow, took
 from grey_current.workspace.open_project import OpenProject
@@ -37,6 +39,10 @@ BuildFace = Literal["parts", "cuts", "phases"]
 
 class Workspace(OpenProject):
     """The open project, the stage that it is looked at from, and what is in hand there."""
+
+    # Whether the guide to a first shop is shown, and for which work.
+    guiding = False
+    work = "any"
 
     def __init__(self, project: Project, path: Path | None = None) -> None:
         self.stage = _first_stage(project)
@@ -362,6 +368,36 @@ class Workspace(OpenProject):
     def open(self, path: Path) -> None:
         """Open a project file. Raises `FileError`; what was open stays open then."""
         self.show_project(project_file.load(path), path)
+
+    def open_template(self, name: str) -> None:
+        """Begin a new shop in one of the template rooms, with the guide. Raises `InputError`."""
+        self.show_project(template_shop(name, self.project.settings.units), None)
+        self.begin_guide()
+
+    def begin_guide(self) -> None:
+        """Show the guide to a first shop, from the stage where something is missing yet."""
+        self.guiding = True
+        project = self.project
+        if not project.machines:
+            self.go("shop")
+        elif not project.collectors:
+            self.go("collector")
+        else:
+            self.go("air")
+        self.select(None)
+        self._tell(look=True)
+
+    def end_guide(self) -> None:
+        """Close the guide; Help has it again."""
+        self.guiding = False
+        self._tell(look=True)
+
+    def choose_work(self, work: str) -> None:
+        """Say what one makes, for the guide. Raises `KeyError` for an unknown kind of work."""
+        if work not in WORKS:
+            raise KeyError(work)
+        self.work = work
+        self._tell(look=True)
 
     def unsaved(self) -> None:
         """What is open counts as work that no file holds yet."""

@@ -2,15 +2,18 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from grey_current.errors import InputError
+from grey_current.errors import DoubtfulInput, InputError
 from grey_current.shop import edits
 from grey_current.units import (
+    FOOT,
+    INCH,
     Display,
     System,
     parse_airflow,
     parse_length,
     parse_length_like,
     parse_number,
+    parse_pressure,
 )
 from tests.core.shops import demo
 
@@ -67,7 +70,7 @@ def test_a_dash_before_a_fraction_joins_and_before_a_number_parts_feet_from_inch
 
 @pytest.mark.parametrize("text", ["1,200 mm", "1,200", "2,500 m"])
 def test_a_comma_that_may_be_either_mark_is_refused_with_both_readings(text):
-    with pytest.raises(InputError, match=rf"may be {text[0]}\d00 or {text[0]}\.\d00"):
+    with pytest.raises(InputError, match=rf"may mean {text[0]}\d00.* or {text[0]}\.\d"):
         parse_length(text, "metric")
 
 
@@ -211,6 +214,28 @@ def test_a_bare_number_means_the_unit_that_the_field_shows_or_the_one_that_was_m
 )
 def test_numbers_typed_over_metric_lengths(text, now, read):
     assert parse_length_like(text, "metric", "x", now) == pytest.approx(read)
-    assert parse_length_like(text.replace(",", "."), "us", "x", now) == pytest.approx(
-        parse_length(text.replace(",", "."), "us")
-    )
+
+
+@given(st.floats(0.1, 60.0), st.floats(0.05, 4000.0))
+def test_feet_are_asked_for_where_they_may_be_meant_and_each_answer_is_read(now, typed):
+    """Where inches would make a room of feet tiny, both are offered; elsewhere inches are read."""
+    text = f"{typed:.2f}"
+    inches, feet = float(text) * INCH, float(text) * FOOT
+    if now < FOOT or not now / 4 < feet < now * 2:
+        assert parse_length_like(text, "us", "x", now) == pytest.approx(inches)
+        return
+    with pytest.raises(DoubtfulInput, match=r"write one of these\.$") as asked:
+        parse_length_like(text, "us", "x", now)
+    answers = [parse_length_like(answer, "us", "x", now) for answer in asked.value.choices]
+    assert answers == pytest.approx([inches, feet])
+
+
+@pytest.mark.parametrize("unit", ["m3/h", "cfm", "pa"])
+@given(st.integers(1, 999), st.integers(0, 999))
+def test_what_a_mark_parts_is_asked_with_two_answers_that_are_read(unit, whole, part):
+    read = parse_pressure if unit == "pa" else parse_airflow
+    with pytest.raises(DoubtfulInput) as asked:
+        read(f"{whole}.{part:03} {unit}", "metric")
+    one, other = (read(choice, "metric") for choice in asked.value.choices)
+    assert one == pytest.approx(read(f"{whole}{part:03} {unit}", "metric"))
+    assert other == pytest.approx(one / 1000)

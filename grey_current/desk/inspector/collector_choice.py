@@ -14,6 +14,7 @@ from grey_current.shop.model import Project
 from grey_current.shop.names import capital
 from grey_current.units import Display
 from grey_current.workspace import asking
+from grey_current.workspace.placing import put_in_well
 from grey_current.workspace.workspace import Workspace
 
 MOST_OFFERS = 4
@@ -143,7 +144,7 @@ def _offer_field(
         f"offer/{model.model}",
         f"Use: {model.model}",
         step=f"Use the {model.model}",
-        edit=lambda p: put_in(p, place, model),
+        edit=lambda p: put_in(p, place, model) if place else put_in_well(p, model),
         detail=_offer_words(project, offer),
     )
 

@@ -32,10 +32,10 @@ from grey_current.desk.inspector.fields import (
     TextField,
 )
 from grey_current.desk.inspector.pages import StagePage, page
-from grey_current.desk.inspector.rows import FindingRow, Mark, WordButton, page_label
+from grey_current.desk.inspector.rows import Complaint, FindingRow, Mark, WordButton, page_label
 from grey_current.desk.plain import tip
 from grey_current.desk.theme import SPACE, Palette
-from grey_current.errors import GreyCurrentError
+from grey_current.errors import DoubtfulInput, GreyCurrentError
 from grey_current.shop.edits import Change
 from grey_current.workspace.workspace import Workspace
 
@@ -59,7 +59,7 @@ class Inspector(QFrame):
         # The editors on the page, by key.
         self.fields: dict[str, Editor] = {}
         self._items: dict[str, Field] = {}
-        self._complaints: dict[str, QLabel] = {}
+        self._complaints: dict[str, Complaint] = {}
         self._values: list[tuple[QLabel | None, QLabel, Mark | None]] = []
         self._findings = QVBoxLayout()
         self._page: Page | None = None
@@ -240,8 +240,8 @@ class Inspector(QFrame):
             return 1
         if not isinstance(item, ActionField):
             grid.addWidget(page_label(item.label, "soft"), row, 0)
-        bad = page_label("", "bad")
-        bad.hide()
+        bad = Complaint()
+        bad.answered.connect(lambda text: self._on_answered(item.key, text))
         grid.addWidget(bad, row + 1, 0, 1, 3)
         self._items[item.key], self._complaints[item.key] = item, bad
         editor = self._editor(item)
@@ -305,7 +305,7 @@ class Inspector(QFrame):
         except GreyCurrentError:
             words = ""
         shown = f"= {words}" if words and words != text.strip() else ""
-        _say_under(label, shown, "soft")
+        label.say(shown, "soft")
         self._settle()
 
     def _on_typed(self, key: str, editor: QLineEdit) -> None:
@@ -353,9 +353,18 @@ class Inspector(QFrame):
                 action()
         except GreyCurrentError as problem:
             field = self.fields[key]
-            _mark_bad(field, self._complaints[key], str(problem))
+            choices = problem.choices if isinstance(problem, DoubtfulInput) else ()
+            _mark_bad(field, self._complaints[key], str(problem), choices)
             if isinstance(field, QLineEdit):
                 field.setModified(True)  # it stays as it was typed, to be mended
+            self._settle()
+
+    def _on_answered(self, key: str, text: str) -> None:
+        """Enter what a field's question was answered with."""
+        editor = self.fields.get(key)
+        if isinstance(editor, QLineEdit):
+            editor.setText(text)
+            self._on_typed(key, editor)
 
 
 def _show_its_beginning(editor: Editor) -> None:
@@ -403,24 +412,13 @@ def _face(item: Item) -> object:
     return item.key, item.label, detail, item.options if isinstance(item, ChoiceField) else ()
 
 
-def _mark_bad(editor: QWidget, bad: QLabel, text: str) -> None:
-    _say_under(bad, text, "bad")
+def _mark_bad(editor: QWidget, bad: Complaint, text: str, choices: tuple[str, ...] = ()) -> None:
+    bad.say(text, "bad", choices)
     was, now = editor.property("bad"), "true" if text else "false"
     style = editor.style()
     if style is not None and was != now and (was or text):
         editor.setProperty("bad", now)
         style.polish(editor)
-
-
-def _say_under(label: QLabel, text: str, name: str) -> None:
-    """Write under a field: a complaint, or how what is typed is understood."""
-    if label.objectName() != name:
-        label.setObjectName(name)
-        style = label.style()
-        if style is not None:
-            style.polish(label)
-    label.setText(text)
-    label.setVisible(bool(text))
 
 
 def _line() -> QFrame:

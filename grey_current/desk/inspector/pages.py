@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 
 from grey_current.design.findings.finding import of_element
 from grey_current.desk.inspector.air_pages import machine_page
@@ -10,6 +11,7 @@ from grey_current.desk.inspector.collector_page import collector_page
 from grey_current.desk.inspector.drawing_page import drawing_page
 from grey_current.desk.inspector.duct_pages import duct_page
 from grey_current.desk.inspector.fields import Page
+from grey_current.desk.inspector.first_shop_section import guide_section
 from grey_current.desk.inspector.laying_fields import laying_page
 from grey_current.desk.inspector.overview_page import in_it, overview, settings_section
 from grey_current.desk.inspector.shop_pages import shop_page
@@ -28,11 +30,13 @@ def page(workspace: Workspace, own: StagePage) -> Page:
         return drawing_page(workspace)
     if workspace.asked is not None and workspace.selection is None:
         return laying_page(workspace)
-    return (
+    shown = (
         own(workspace)
         or _selected(workspace)
         or overview(workspace, (settings_section(workspace), in_it(workspace)))
     )
+    guide = guide_section(workspace)
+    return shown if guide is None else replace(shown, sections=(guide, *shown.sections))
 
 
 def _selected(workspace: Workspace) -> Page | None:

@@ -6,7 +6,15 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent
-from PyQt6.QtWidgets import QGridLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
+)
 
 from grey_current.design.findings.finding import Finding
 from grey_current.desk import glyphs
@@ -128,6 +136,56 @@ class FindingRow(QWidget):
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         del event
         self.chosen.emit(self.finding.element)
+
+
+class Complaint(QWidget):
+    """What is said under a field: how it is understood, what is wrong with it, or which of two
+    things it means, with a button for each. Signal: `answered` (text) when one is pressed.
+    """
+
+    answered = pyqtSignal(str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.choices: tuple[str, ...] = ()
+        self._words = page_label("", "bad")
+        self._choices = QHBoxLayout()
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(3)
+        layout.addWidget(self._words)
+        layout.addLayout(self._choices)
+        self.hide()
+
+    def text(self) -> str:
+        """What it says."""
+        return self._words.text()
+
+    def say(self, text: str, name: str, choices: tuple[str, ...] = ()) -> None:
+        """Say something in a style of the sheet; nothing hides it."""
+        if text and (text, choices) == (self.text(), self.choices):
+            return
+        self.choices = choices
+        if self._words.objectName() != name:
+            self._words.setObjectName(name)
+            style = self._words.style()
+            if style is not None:
+                style.polish(self._words)
+        self._words.setText(text)
+        while (item := self._choices.takeAt(0)) is not None:
+            if (button := item.widget()) is not None:
+                button.hide()
+                button.deleteLater()
+        for choice in choices:
+            self._choices.addWidget(self._button(choice))
+        self.setVisible(bool(text))
+
+    def _button(self, choice: str) -> QPushButton:
+        button = QPushButton(choice)
+        # A click that took the focus would enter the field once more.
+        button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        button.clicked.connect(lambda: self.answered.emit(choice))
+        return button
 
 
 def page_label(text: str, name: str) -> QLabel:

@@ -45,6 +45,11 @@ class FileDialogs:
         if self.may_leave():
             self.workspace.open_demo(name)
 
+    def open_template(self, name: str) -> None:
+        """Begin a new shop from a template, after asking about unsaved work."""
+        if self.may_leave():
+            self.workspace.open_template(name)
+
     def save(self) -> bool:
         """Save, asking for a name the first time; returns whether it was saved. Raises
         `FileError`.

@@ -328,6 +328,9 @@ class MainWindow(QMainWindow):
     def open_demo(self, name: str) -> None:
         self.files.open_demo(name)
 
+    def open_template(self, name: str) -> None:
+        self.files.open_template(name)
+
     def save(self) -> None:
         self.inspector.enter()
         self.files.save()

@@ -1,0 +1,103 @@
+"""The guide to a first shop, on top of the page of each stage that it leads through."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from grey_current.desk.inspector.fields import ActionField, ChoiceField, Fact, Item, Section
+from grey_current.shop.catalogue import collector_model
+from grey_current.shop.model import Project
+from grey_current.shop.places import middle_of
+from grey_current.workspace import first_shop
+from grey_current.workspace.placing import SHOP_THINGS, Placeable, place_well, sized
+from grey_current.workspace.workspace import Workspace
+
+DOORS = ("door", "roll-up door", "window")
+# What many have already, by model, with what they call it.
+OWNED = {
+    "Wet/dry vacuum, 2 1/2 in hose": "A shop vacuum",
+    "1 hp single-stage, 4 in inlet": "A small collector on wheels",
+    "1.5 hp single-stage, 5 in inlet": "A collector with a filter bag",
+}
+
+
+def guide_section(workspace: Workspace) -> Section | None:
+    """The guide's step at this stage; None where it has none, or nobody is guided."""
+    steps = [step.stage for step in first_shop.STEPS]
+    if not workspace.guiding or workspace.stage not in steps or workspace.selection is not None:
+        return None
+    number = steps.index(workspace.stage)
+    step = first_shop.STEPS[number]
+    items: list[Item] = [Fact("", step.says), *ITEMS[step.stage](workspace)]
+    if number + 1 < len(steps):
+        following = first_shop.STEPS[number + 1]
+        items.append(
+            ActionField(
+                "guide/next",
+                f"Next: {following.title.lower()}",
+                step="",
+                act=partial(workspace.go, following.stage),
+            )
+        )
+    items.append(ActionField("guide/end", "Close the guide", step="", act=workspace.end_guide))
+    return Section(f"Guide, step {number + 1} of {len(steps)}: {step.title.lower()}", tuple(items))
+
+
+def _put(thing: Placeable, key: str, label: str, detail: str = "") -> ActionField:
+    """A button that puts one more of a thing in, where it had better be."""
+
+    def edit(project: Project) -> Project:
+        ready = sized(thing, project.settings.units)
+        return place_well(project, ready, *middle_of(project.rooms[0].outline))[0]
+
+    return ActionField(f"guide/{key}", label, step=label, edit=edit, detail=detail)
+
+
+def _room(workspace: Workspace) -> list[Item]:
+    del workspace
+    things = {thing.sort: thing for thing in SHOP_THINGS if thing.kind == "opening"}
+    return [_put(things[sort], sort, f"Add a {things[sort].title.lower()}") for sort in DOORS]
+
+
+def _machines(workspace: Workspace) -> list[Item]:
+    work = first_shop.WORKS[workspace.work]
+    kinds = tuple((name, kind.title) for name, kind in first_shop.WORKS.items())
+    items: list[Item] = [
+        ChoiceField(
+            "guide/work", "I make", workspace.work, kinds, step="", act=workspace.choose_work
+        ),
+        Fact("", work.room),
+    ]
+    for name in work.machines:
+        body = first_shop.body_of(name)
+        count = first_shop.count_of(workspace.project, body)
+        here = "" if not count else "1 here" if count == 1 else f"{count} here"
+        thing = Placeable("machine", name, name, body=body)
+        items.append(_put(thing, name, f"Add a {name[:1].lower()}{name[1:]}", here))
+    items.append(Fact("", "Every other machine is in the strip below the floor."))
+    return items
+
+
+def _collector(workspace: Workspace) -> list[Item]:
+    if workspace.project.collectors:
+        names = ", ".join(collector.name for collector in workspace.project.collectors)
+        return [Fact("", f"You have one: {names}. Drag it to where you want it, or go on.")]
+    return [
+        _put(Placeable("collector", model, collector_model(model).model), model, label, model)
+        for model, label in OWNED.items()
+    ]
+
+
+def _ducts(workspace: Workspace) -> list[Item]:
+    if not workspace.project.collectors:
+        return [Fact("", "Put a collector in first: one step back.", "short")]
+    if workspace.waiting:
+        return [
+            ActionField(
+                "guide/lay", "Lay the ducts", step="", act=lambda: workspace.ask_for("ducts")
+            )
+        ]
+    return [Fact("", workspace.verdict), Fact("", "That is a whole design. Save it: Ctrl+S.")]
+
+
+ITEMS = {"shop": _room, "machines": _machines, "collector": _collector, "air": _ducts}
