@@ -167,6 +167,11 @@ def faded(colour: QColor, alpha: int) -> QColor:
 def style_sheet(p: Palette) -> str:
     """Qt style sheet for the standard widgets."""
     n = {name: getattr(p, name).name() for name in p.__dataclass_fields__ if name != "name"}
+    n |= {
+        "button": mixed(p.machine, p.raised, 0.3).name(),
+        "edge": mixed(p.rule, p.ink, 0.15).name(),
+        "deep": mixed(p.accent, p.ink, 0.35).name(),
+    }
     return f"""
     QWidget {{ color: {n["ink"]}; font-family: "{FAMILY}"; font-size: {SIZES["body"]}px; }}
     QMainWindow, QDialog, QMessageBox {{ background: {n["bench"]}; }}
@@ -195,13 +200,27 @@ def style_sheet(p: Palette) -> str:
         padding: 3px 6px; min-height: 20px; selection-background-color: {n["accent"]}; }}
     QLineEdit:focus, QComboBox:focus {{ border: 1px solid {n["accent"]}; }}
     QLineEdit[bad="true"] {{ border: 2px solid {n["starved"]}; }}
-    QComboBox::drop-down {{ border: none; width: 18px; }}
+    QLineEdit:hover, QComboBox:hover {{ border-color: {n["faint"]}; }}
+    QComboBox {{ padding-right: 22px; }}
+    QComboBox::drop-down {{ border: none; width: 22px; }}
+    QComboBox::down-arrow {{ image: none; }}
     QComboBox QAbstractItemView {{ background: {n["raised"]}; border: 1px solid {n["rule"]};
         selection-background-color: {n["accent"]}; selection-color: {n["sheet"]}; outline: none; }}
-    QPushButton {{ background: {n["raised"]}; border: 1px solid {n["rule"]}; border-radius: 3px;
-        padding: 4px 12px; min-height: 20px; }}
+    QPushButton {{ background: {n["button"]}; border: 1px solid {n["edge"]};
+        border-bottom: 2px solid {n["edge"]}; border-radius: 3px;
+        padding: 4px 12px 3px 12px; min-height: 20px; }}
     QPushButton:checked {{ background: {n["machine_on"]}; border-color: {n["accent"]}; }}
-    QPushButton:hover, QPushButton:focus {{ border-color: {n["accent"]}; }}
+    QPushButton:hover {{ background: {n["machine_on"]}; }}
+    QPushButton:focus {{ border-color: {n["accent"]}; }}
+    QPushButton:pressed {{ background: {n["rule"]}; border-bottom-width: 1px;
+        padding-bottom: 4px; }}
+    QPushButton:disabled {{ background: transparent; border-color: {n["rule"]};
+        color: {n["faint"]}; }}
+    QPushButton#primary {{ background: {n["accent"]}; border-color: {n["deep"]};
+        color: {n["sheet"]}; font-weight: bold; }}
+    QPushButton#primary QLabel {{ color: {n["sheet"]}; font-weight: bold; }}
+    QPushButton#primary:hover, QPushButton#primary:focus {{ background: {n["deep"]}; }}
+    QDialogButtonBox {{ dialogbuttonbox-buttons-have-icons: 0; }}
     QToolButton {{ background: transparent; border: 1px solid transparent; border-radius: 3px;
         padding: 4px; }}
     QToolButton:hover, QToolButton:focus {{ border-color: {n["rule"]}; background: {n["raised"]}; }}

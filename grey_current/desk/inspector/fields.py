@@ -74,7 +74,12 @@ class ChoiceField:
 
 @dataclass(frozen=True)
 class ActionField:
-    """A button that makes one edit, or does something else; `detail` is a second line on it."""
+    """A button that makes one edit, or does something else.
+
+    Attributes:
+        detail: A second line on it.
+        primary: Whether it is the one thing to do next on its page, and is filled.
+    """
 
     key: str
     label: str
@@ -82,6 +87,7 @@ class ActionField:
     edit: Edit | None = None
     detail: str = ""
     act: Callable[[], None] | None = None
+    primary: bool = False
 
 
 Field = TextField | ChoiceField | ActionField

@@ -37,6 +37,7 @@ def guide_section(workspace: Workspace) -> Section | None:
                 f"Next: {following.title.lower()}",
                 step="",
                 act=partial(workspace.go, following.stage),
+                primary=True,
             )
         )
     items.append(ActionField("guide/end", "Close the guide", step="", act=workspace.end_guide))
@@ -94,7 +95,12 @@ def _ducts(workspace: Workspace) -> list[Item]:
     if workspace.waiting:
         return [
             ActionField(
-                "guide/lay", "Lay the ducts", step="", act=lambda: workspace.ask_for("ducts")
+                "guide/lay",
+                "Lay the ducts",
+                step="",
+                act=lambda: workspace.ask_for("ducts"),
+                # Elsewhere the strip has the same button.
+                primary=workspace.put_off,
             )
         ]
     return [Fact("", workspace.verdict), Fact("", "That is a whole design. Save it: Ctrl+S.")]

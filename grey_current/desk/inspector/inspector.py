@@ -21,6 +21,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from grey_current.desk.choice_box import ChoiceBox
 from grey_current.desk.inspector.fields import (
     ActionField,
     ChoiceField,
@@ -277,6 +278,8 @@ class Inspector(QFrame):
         if isinstance(item, ChoiceField):
             return self._choice(item)
         button = WordButton(item.label, item.detail)
+        if item.primary:
+            button.setObjectName("primary")
         button.clicked.connect(lambda: self._on_pressed(item.key))
         return button
 
@@ -319,7 +322,7 @@ class Inspector(QFrame):
             self._attempt(key, lambda: self._take(item, item.read(editor.text())))
 
     def _choice(self, item: ChoiceField) -> QComboBox:
-        editor = QComboBox()
+        editor = ChoiceBox()
         editor.setMinimumWidth(80)
         editor.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         for value, words in item.options:
@@ -409,7 +412,14 @@ def _face(item: Item) -> object:
     if isinstance(item, Fact):
         return bool(item.label), bool(item.state)
     detail = item.detail if isinstance(item, ActionField) else ""
-    return item.key, item.label, detail, item.options if isinstance(item, ChoiceField) else ()
+    primary = isinstance(item, ActionField) and item.primary
+    return (
+        item.key,
+        item.label,
+        detail,
+        primary,
+        item.options if isinstance(item, ChoiceField) else (),
+    )
 
 
 def _mark_bad(editor: QWidget, bad: Complaint, text: str, choices: tuple[str, ...] = ()) -> None:

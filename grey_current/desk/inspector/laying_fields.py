@@ -83,7 +83,13 @@ def ask_section(workspace: Workspace) -> tuple[Section, ...]:
 
 def _ask(workspace: Workspace, kind: OfferKind, collector: str = "") -> ActionField:
     key = f"{collector}/ask-{kind}" if collector else f"ask-{kind}"
-    return ActionField(key, TITLES[kind], step="", act=lambda: workspace.ask_for(kind, collector))
+    return ActionField(
+        key,
+        TITLES[kind],
+        step="",
+        act=lambda: workspace.ask_for(kind, collector),
+        primary=kind == "ducts" and bool(workspace.waiting) and not workspace.guiding,
+    )
 
 
 def place_question(workspace: Workspace, collector: str) -> Section:

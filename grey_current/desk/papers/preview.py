@@ -6,17 +6,10 @@ from __future__ import annotations
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QPixmap
-from PyQt6.QtWidgets import (
-    QComboBox,
-    QDialog,
-    QHBoxLayout,
-    QPushButton,
-    QScrollArea,
-    QVBoxLayout,
-    QWidget,
-)
+from PyQt6.QtWidgets import QDialog, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from grey_current.build.papers import Papers
+from grey_current.desk.choice_box import ChoiceBox
 from grey_current.desk.papers.layout import SIZES, PaperPage, pages
 from grey_current.desk.papers.painting import picture
 from grey_current.desk.plain import plain_label
@@ -37,7 +30,7 @@ class PapersDialog(QDialog):
         self.resize(980, 720)
         self.papers, self.size_name = papers, size
         self.pages: list[PaperPage] = []
-        self.sheets = QComboBox()
+        self.sheets = ChoiceBox()
         self.sheets.addItems(list(SIZES))
         self.sheets.setCurrentText(size)
         self.sheets.currentTextChanged.connect(self.show_size)

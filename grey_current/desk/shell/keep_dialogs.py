@@ -7,16 +7,9 @@ import random
 from collections.abc import Callable
 from pathlib import Path
 
-from PyQt6.QtWidgets import (
-    QComboBox,
-    QDialog,
-    QDialogButtonBox,
-    QFileDialog,
-    QFormLayout,
-    QSpinBox,
-    QWidget,
-)
+from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QFileDialog, QFormLayout, QSpinBox, QWidget
 
+from grey_current.desk.choice_box import ChoiceBox
 from grey_current.desk.plain import plain_label
 from grey_current.desk.theme import Palette
 from grey_current.errors import InputError
@@ -112,7 +105,7 @@ class PracticeDialog(QDialog):
     def __init__(self, parent: QWidget) -> None:
         super().__init__(parent)
         self.setWindowTitle("Practise finding faults")
-        self.shops, self.levels, self.number = QComboBox(), QComboBox(), QSpinBox()
+        self.shops, self.levels, self.number = ChoiceBox(), ChoiceBox(), QSpinBox()
         self.shops.addItem("The Net Loft: ducts and gates", "loft")
         self.shops.addItem("The Allotment Shed: one hose", "allotment")
         for level, words in LEVELS.items():

@@ -138,6 +138,7 @@ class LayingStrip(StripPanel):
         self.table.pointed.connect(lambda row: self.workspace.point_at(None if row < 0 else row))
         self.table.took.connect(lambda row: self.attempt(lambda: self.workspace.take(row)))
         self.lay = self._button("Lay the ducts", "ducts")
+        self.lay.setObjectName("primary")
         self.rest = self._button("Connect what is not connected", "unconnected")
         self.end = QPushButton("Close")
         self.end.clicked.connect(self.workspace.end_offer)

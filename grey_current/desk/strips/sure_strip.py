@@ -19,8 +19,8 @@ from PyQt6.QtGui import (
     QResizeEvent,
     QWheelEvent,
 )
-from PyQt6.QtWidgets import QComboBox
 
+from grey_current.desk.choice_box import ChoiceBox
 from grey_current.desk.strips.panel import StripPanel
 from grey_current.desk.theme import Palette, faded, font
 from grey_current.files.keep_report import pickup_words
@@ -57,7 +57,7 @@ class SureStrip(StripPanel):
         self._first = 0
         self._widest = LEAST_SCALE
         self.trend: TrendChart | None = None
-        self.view = QComboBox(self)
+        self.view = ChoiceBox(self)
         self.view.setAccessibleName("What the strip shows")
         self.view.addItems([BANDS, *OVER_TIME])
         self.view.currentTextChanged.connect(self.on_view)

@@ -1,0 +1,25 @@
+"""The list to choose from, with the mark that says that it opens."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QPointF
+from PyQt6.QtGui import QPainter, QPaintEvent, QPalette, QPen, QPolygonF
+from PyQt6.QtWidgets import QComboBox
+
+# Pixels: the mark's half width, and how far its middle is from the right edge.
+HALF, INSET = 4.0, 13.0
+
+
+class ChoiceBox(QComboBox):
+    """A choice. A style sheet can only draw the mark from a picture in a file of one colour."""
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        super().paintEvent(event)
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        group = QPalette.ColorGroup.Active if self.isEnabled() else QPalette.ColorGroup.Disabled
+        painter.setPen(QPen(self.palette().color(group, QPalette.ColorRole.Text), 1.5))
+        x, y = self.width() - INSET, self.height() / 2
+        left, tip, right = QPointF(x - HALF, y - 2), QPointF(x, y + 2), QPointF(x + HALF, y - 2)
+        painter.drawPolyline(QPolygonF([left, tip, right]))
+        painter.end()
