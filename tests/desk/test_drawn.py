@@ -211,9 +211,9 @@ def test_what_is_typed_is_read_back_while_it_is_typed(window, hands):
     assert label.text() == "= 6' 6\"", label.text()
     editor.selectAll()
     QTest.keyClicks(editor, "34-1/4")
-    assert label.text() == "= 2' 10 1/4\"" and label.objectName() == "soft"
+    assert label.text() == "= 2' 10 1/4\"" and label.style_name() == "soft"
     editor.selectAll()
     QTest.keyClicks(editor, "rubbish")
     assert label.text() == "" and window.workspace.project == before
     QTest.keyClick(editor, Qt.Key.Key_Return)
-    assert label.objectName() == "bad" and "write a length" in label.text()
+    assert label.style_name() == "bad" and "write a length" in label.text()

@@ -225,13 +225,14 @@ def test_an_l_shaped_shop_from_four_walls(window, hands, tmp_path, monkeypatch):
         "Jointer 6 in",
         "Drill press",
     ]
+    press = workspace.project.machine["drill-press"]
     hands.keys("Shift+R")
     hands.keys("R")
-    assert workspace.project.machine["drill-press"].turn == 105
+    assert workspace.project.machine["drill-press"].turn == (press.turn + 105) % 360
     hands.keys("Ctrl+Z")
     hands.keys("Ctrl+Z")
 
-    hands.drag("drill-press", 2.9, 2.0, corner=(0.18, 0.3))
+    hands.drag("drill-press", 6.5 - press.x, 4.5 - press.y, corner=(0.18, 0.3))
     workspace.select("table-saw")
     hands.keys("R")
     hands.keys("R")

@@ -161,6 +161,10 @@ class Complaint(QWidget):
         """What it says."""
         return self._words.text()
 
+    def style_name(self) -> str:
+        """How it is said: "soft" for what is understood, "bad" for a complaint."""
+        return self._words.objectName()
+
     def say(self, text: str, name: str, choices: tuple[str, ...] = ()) -> None:
         """Say something in a style of the sheet; nothing hides it."""
         if text and (text, choices) == (self.text(), self.choices):
