@@ -5,6 +5,7 @@ from __future__ import annotations
 from grey_current.errors import InputError, RefusedEdit
 from grey_current.shop.edits import fresh_id
 from grey_current.shop.model import Design, KeptDesign, Project
+from grey_current.shop.values import MOST_LETTERS
 
 PARTS = tuple(Design.model_fields)
 LETTERS = "ABCDEFGHIJKL"
@@ -86,8 +87,9 @@ def renamed(project: Project, kept_design: str, name: str) -> Project:
     """The project with a kept design called otherwise. Raises `InputError` for an unknown one or an
     empty name.
     """
-    if not name.strip() or len(name) > 120:
-        raise InputError("kept design, name", name, "write a name of 1 to 120 letters")
+    if not name.strip() or len(name) > MOST_LETTERS:
+        rule = f"write a name of 1 to {MOST_LETTERS} letters"
+        raise InputError("kept design, name", name, rule)
     find(project, kept_design)
     return project.replaced(
         kept_designs=tuple(

@@ -6,6 +6,9 @@ import dataclasses
 import numpy as np
 import pytest
 
+from grey_current.build.bill import bill
+from grey_current.build.papers import _parts
+from grey_current.design.collector.sizing import sizing
 from grey_current.design.findings.all_findings import all_findings
 from grey_current.design.findings.verdict import verdict
 from grey_current.design.flow.assess import assess
@@ -14,27 +17,34 @@ from grey_current.design.flow.losses import largest_losses
 from grey_current.design.flow.scenarios import Scenario, all_scenarios
 from grey_current.design.flow.transport import slowest_transport, transport_checks
 from grey_current.design.improve.changes import sensible_changes
+from grey_current.design.improve.comparison import Figures
 from grey_current.design.improve.ranking import improvements, made_with
 from grey_current.design.judgement import judge, worsenings
 from grey_current.design.laying.places import where_to_stand
 from grey_current.design.laying.proposals import propose
-from grey_current.design.parts.parts_list import PartsList
+from grey_current.design.parts.parts_list import PartsList, with_shop_made
 from grey_current.design.parts.takeoffs import Joints, elbow_takes, wye_takes
 from grey_current.design.space.free_places import freely_standing
 from grey_current.design.space.ground import WIDEST_SHEET, FloorSpace
 from grey_current.design.space.hits import Hit, clash_set
 from grey_current.design.words import piece_words
-from grey_current.errors import RefusedEdit
-from grey_current.shop import edits
+from grey_current.errors import FileError, InputError, RefusedEdit
+from grey_current.files.project_file import MIGRATIONS
+from grey_current.files.size_report import size_text
+from grey_current.files.underlay import from_dxf, from_picture
+from grey_current.shop import edits, kept_designs
+from grey_current.shop.build_plan import ShopMade
+from grey_current.shop.collector_edits import with_claim
 from grey_current.shop.ducts import Gate
 from grey_current.shop.fans import CurvePoints
 from grey_current.shop.laying_edits import with_laying
 from grey_current.shop.machines import ParkedPlace
 from grey_current.shop.room import Circuit, Feature, Opening, Outlet, Room
-from grey_current.shop.room_edits import rectangle
+from grey_current.shop.room_edits import rectangle, refitted
+from grey_current.standins.switches import LiveSwitch
 from grey_current.units import Display
 from tests.core.laid_shops import faults, garage
-from tests.core.shops import collector, machine, point, run, shop, straight_shop
+from tests.core.shops import collector, demo, machine, point, run, shop, straight_shop
 
 
 def pair(**changes):
@@ -368,3 +378,98 @@ def test_where_no_place_can_be_found_is_said_and_a_loose_branch_is_laid_anew():
         match="pinned ducts hold that lead to no collector is not possible; lead those to",
     ):
         propose(held)
+
+
+@pytest.mark.parametrize(("share", "served"), [(1.0, True), (0.9975, True), (0.99, False)])
+def test_a_machine_is_served_within_half_a_per_cent_of_its_chips_velocity(share, served):
+    assert Figures(0.2, 0.2, share).served is served and not Figures(0.1, 0.2, share).served
+
+
+def test_a_kept_designs_name_holds_80_letters():
+    project, before = kept_designs.kept(straight_shop(), "Before")
+    long = kept_designs.renamed(project, before, "n" * 80)
+    assert long.kept_designs[0].name == "n" * 80
+    for name in ("n" * 81, " "):
+        with pytest.raises(InputError, match="1 to 80 letters"):
+            kept_designs.renamed(project, before, name)
+
+
+@pytest.mark.parametrize("way", [1, -1])
+@pytest.mark.parametrize("ends", [((1.0, 0.0), (1.9, 0.0)), ((6.0, 1.0), (6.0, 1.9))])
+def test_an_opening_put_where_it_is_stays_as_it_is_whichever_way_it_swings(ends, way):
+    project = straight_shop().replaced(
+        rooms=(Room(id="room", outline=rectangle(0, 0, 6, 4), ceiling=2.4),)
+    )
+    start, end = ends[::way]
+    door = Opening(
+        id="door",
+        name="Door",
+        kind="door",
+        sill=0.0,
+        start=start,
+        end=end,
+        head=2.0,
+        swing="left from start",
+    )
+    middle = (start[0] + end[0]) / 2, (start[1] + end[1]) / 2
+    again = refitted(project, door, middle, 0.9)
+    assert np.allclose([again.start, again.end], [start, end])
+
+
+def test_a_fan_asked_for_as_it_is_known_already_stays_as_it_is():
+    project = straight_shop()
+    ident = project.collectors[0].id
+    assert with_claim(project, ident, claimed=False) is project
+    claimed = with_claim(project, ident, claimed=True)
+    assert with_claim(claimed, ident, claimed=True) is claimed
+    assert isinstance(with_claim(claimed, ident, claimed=False).collectors[0].fan, CurvePoints)
+
+
+@pytest.mark.parametrize("pixels", [(2, 600_000), (600_000, 2)])
+def test_a_plan_that_is_too_narrow_or_no_file_is_refused(pixels, tmp_path):
+    with pytest.raises(FileError, match="too narrow"):
+        from_picture("plan", b"", pixels, 10.0)
+    laid = from_picture("plan", b"\x89PNG\r\n\x1a\n", (600, 300), 10.0)
+    assert (laid.width, laid.height) == pytest.approx((10.0, 5.0))
+    with pytest.raises(FileError, match="not an ordinary file"):
+        from_dxf(tmp_path)
+
+
+@pytest.mark.parametrize("now", [0.0, 1.1, 30.0])
+def test_a_switch_that_no_tool_was_heard_by_is_off_and_runs_on_as_long_as_it_says(now):
+    switch = LiveSwitch(delay=0.5, run_on=10.0)
+    assert switch.state(now) == (False, 0.0)
+    switch.tell("saw", True, now)
+    assert switch.state(now + 0.4) == (False, 0.0) and switch.state(now + 0.5)[0]
+    switch.tell("saw", False, now + 5.0)
+    assert switch.state(now + 14.9)[0] and not switch.state(now + 15.0)[0]
+
+
+def test_files_of_every_version_are_brought_to_the_next():
+    """Each step says what it made; one that said another would leave a step out."""
+    for version in sorted(MIGRATIONS):
+        assert MIGRATIONS[version]({"name": "Shop"})["format_version"] == version + 1
+
+
+def test_a_thing_made_for_no_element_is_a_part_of_its_own():
+    made = [ShopMade(template="box"), ShopMade(template="gate")]
+    uses = list(with_shop_made((), made, straight_shop()))
+    assert [(use.key, use.element) for use in uses] == [
+        ("made/box", "made-1"),
+        ("made/gate", "made-2"),
+    ]
+
+
+def test_what_the_fan_must_hold_is_said_where_there_is_a_collector():
+    project = demo("allotment")
+    found = sizing(assess(project), project.collectors[0].id)
+    assert "The fan itself must hold" in size_text(project, project.collectors[0].id, found)
+    assert "The fan itself" not in size_text(project, None, found)
+
+
+def test_the_parts_on_paper_stand_under_a_heading_for_each_group():
+    project = straight_shop()
+    costs = bill(project)
+    rows = _parts(costs).rows
+    headings = [row[0] for row in rows if len(row) == 1]
+    assert headings == list(dict.fromkeys(line.part.group for line in costs.lines))

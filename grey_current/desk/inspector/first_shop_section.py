@@ -72,7 +72,7 @@ def _machines(workspace: Workspace) -> list[Item]:
     for name in work.machines:
         body = first_shop.body_of(name)
         count = first_shop.count_of(workspace.project, body)
-        here = "" if not count else "1 here" if count == 1 else f"{count} here"
+        here = f"{count} here" if count else ""
         thing = Placeable("machine", name, name, body=body)
         items.append(_put(thing, name, f"Add a {name[:1].lower()}{name[1:]}", here))
     items.append(Fact("", "Every other machine is in the strip below the floor."))
