@@ -418,6 +418,7 @@ class Workspace(OpenProject):
         self._begin_with(project)
         self._stands_in(path)
         self.stage = _first_stage(project)
+        self.guiding = False
         self._tell(before, selection=True, running=True, file=True, look=True)
 
     def save(self, path: Path | None = None, over: bool = False) -> None:

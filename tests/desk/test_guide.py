@@ -86,6 +86,8 @@ def test_the_guide_can_be_left_taken_up_again_and_begun_with_the_work_one_does(w
     workspace.go("shop")
     do(window, "guide")
     assert workspace.stage == "collector"  # the first of its steps that is still to do
+    workspace.open_demo("allotment")  # another shop, which nobody asked to be led through
+    assert "guide/end" not in window.inspector.fields
 
 
 @pytest.mark.parametrize("template", TEMPLATES, ids=lambda template: template.name)

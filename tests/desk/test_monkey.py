@@ -105,7 +105,9 @@ def select(chance, window):
 
 def command(chance, window):
     actions = {
-        n: a for n, a in window.menus.actions.items() if n not in ENDS and not n.startswith("open")
+        n: a
+        for n, a in window.menus.actions.items()
+        if n not in ENDS and not n.startswith(("open", "new-"))
     }
     name = chance.choice(sorted(actions))
     if actions[name].isEnabled():
