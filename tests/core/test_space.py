@@ -25,7 +25,9 @@ from grey_current.shop.pickup_edits import with_new_pickup
 from grey_current.shop.places import footprint, middle_of
 from grey_current.shop.room import Beam, Feature, Opening, Room, area, ceiling_at, volume
 from grey_current.shop.room_edits import rectangle
+from grey_current.shop.templates import TEMPLATES, template_shop
 from grey_current.units import Display
+from grey_current.workspace.first_shop import WORKS, body_of
 from grey_current.workspace.placing import ALONG_WALLS, SHOP_THINGS, Placeable, place_well, sized
 from tests.core import laid_shops
 from tests.core.shops import demo, point, run, shop
@@ -454,3 +456,18 @@ def test_a_first_collector_is_put_along_a_wall_where_its_ducts_are_short():
     best = where_to_stand(after, ident).places[0]
     served = propose(after, most=1).proposals[0]
     assert served.served[0] >= best.proposal.served[0] - 1
+
+
+@pytest.mark.parametrize("units", ["metric", "us"])
+@pytest.mark.parametrize("template", TEMPLATES, ids=lambda template: template.name)
+def test_the_guides_machines_stand_where_their_boards_have_room(template, units):
+    """For every kind of work; in the smallest rooms a lane may be short, but nothing overlaps."""
+    small = template.name not in {"double-garage", "barn"}
+    for work in WORKS.values():
+        project = template_shop(template.name, units)
+        for name in work.machines:
+            thing = sized(Placeable("machine", name, name, body=body_of(name)), units)
+            project = place_well(project, thing, *middle_of(project.rooms[0].outline))[0]
+        found = [f for f in all_findings(project, assess(project)) if f.severity != "note"]
+        short = {"lane-blocked", "service-blocked"} if small else set()
+        assert {f.code for f in found} <= {"not-connected"} | short
