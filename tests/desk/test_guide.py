@@ -68,6 +68,9 @@ def test_the_guide_can_be_left_taken_up_again_and_begun_with_the_work_one_does(w
     assert workspace.stage == "air" and "guide/next" not in window.inspector.fields
     hands.press("guide/end")
     assert "guide/end" not in window.inspector.fields
+    workspace.open_demo("empty")
+    hands.press("guide/begin")
+    assert "guide/next" in window.inspector.fields
     workspace.open_template("shed")
     assert workspace.stage == STEPS[0].stage
     for thing in ("door", "roll-up door", "window"):

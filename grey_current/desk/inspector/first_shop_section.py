@@ -22,10 +22,12 @@ OWNED = {
 
 
 def guide_section(workspace: Workspace) -> Section | None:
-    """The guide's step at this stage; None where it has none, or nobody is guided."""
+    """The guide's step at this stage, or the offer of a guide on an empty floor; else None."""
     steps = [step.stage for step in first_shop.STEPS]
-    if not workspace.guiding or workspace.stage not in steps or workspace.selection is not None:
+    if workspace.stage not in steps or workspace.selection is not None:
         return None
+    if not workspace.guiding:
+        return _offered(workspace)
     number = steps.index(workspace.stage)
     step = first_shop.STEPS[number]
     items: list[Item] = [Fact("", step.says), *ITEMS[step.stage](workspace)]
@@ -42,6 +44,20 @@ def guide_section(workspace: Workspace) -> Section | None:
         )
     items.append(ActionField("guide/end", "Close the guide", step="", act=workspace.end_guide))
     return Section(f"Guide, step {number + 1} of {len(steps)}: {step.title.lower()}", tuple(items))
+
+
+def _offered(workspace: Workspace) -> Section | None:
+    """An empty floor offers the guide once, where one begins."""
+    if workspace.stage != "shop" or workspace.project.machines:
+        return None
+    begin = ActionField(
+        "guide/begin",
+        "Guide me through a first shop",
+        step="",
+        act=workspace.begin_guide,
+        detail="the room, your machines, what pulls the dust, the ducts",
+    )
+    return Section("New here?", (begin,))
 
 
 def _put(thing: Placeable, key: str, label: str, detail: str = "") -> ActionField:
