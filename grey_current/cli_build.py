@@ -73,6 +73,11 @@ def add_building(commands: Commands) -> None:
         help="save the shop with the proposed phases",
     )
     phases.set_defaults(command=_phases)
+    _add_papers(commands)
+    _add_templates(commands)
+
+
+def _add_papers(commands: Commands) -> None:
     papers = commands.add_parser(
         "papers", help="plan, elevations, parts and cuts to take to the shop"
     )
@@ -92,6 +97,9 @@ def add_building(commands: Commands) -> None:
         )
     papers.add_argument("--letter", action="store_true", help="pages of Letter size instead of A4")
     papers.set_defaults(command=_papers)
+
+
+def _add_templates(commands: Commands) -> None:
     made = commands.add_parser(
         "make",
         help="drawings of things to make in the shop",

@@ -251,7 +251,7 @@ def _fitted(model: Model, readings: Sequence[Reading]) -> tuple[Calibration, Arr
         scaled = jacobian(model, asked_of(readings), theta) / error[:, None]
         if small:
             break
-    # At the answer the curvature is the inverse of the doubt that is left.
+    # At the answer the curvature is the inverse of the uncertainty that is left.
     covariance = np.linalg.inv(scaled.T @ scaled + np.diag(prior))
     return Calibration(model, tuple(readings), theta, covariance), (at - read) / error
 

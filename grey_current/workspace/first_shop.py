@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cache
 
 from grey_current.shop.catalogue import machine_models
 from grey_current.shop.machines import MachineBody
@@ -88,7 +89,12 @@ WORKS = {
 
 def body_of(name: str) -> MachineBody:
     """A machine of the catalogue by its name. Raises `KeyError` for an unknown one."""
-    return {model.body.name: model.body for model in machine_models()}[name]
+    return _bodies()[name]
+
+
+@cache
+def _bodies() -> dict[str, MachineBody]:
+    return {model.body.name: model.body for model in machine_models()}
 
 
 def count_of(project: Project, body: MachineBody) -> int:

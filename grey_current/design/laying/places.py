@@ -276,19 +276,32 @@ class _Placing:
 
     def _rough(self, item: Collector) -> float:
         """The way to the ports (m of duct), more where little straight duct fits at the inlet."""
-        bore = allowed_sizes(self.others, self.item.inlet)[-1]
-        level = main_level(self.others, self.others.laying, bore)
+        level, bore = self._main
         inlet = led_out(self._ducts, item, level, bore)
         return self._far(inlet.foot) + INLET_COST * (5.0 - min(inlet.diameters, 5.0))
 
     def _far(self, place: XY) -> float:
         """The way (m) from a place to the ports along right angles; much air counts for more."""
+        total = sum(
+            (abs(place[0] - x) + abs(place[1] - y)) * weight for x, y, weight in self._ports
+        )
+        return total / len(self._ports)
+
+    @cached_property
+    def _ports(self) -> list[tuple[float, float, float]]:
+        """Where each port is (m), and how much its distance counts."""
         needs = [need(p, self.others.settings).airflow for _, p in self.others.pickup.values()]
-        total = 0.0
-        for ref, flow in zip(self.others.pickup, needs, strict=True):
-            x, y, _ = position(self.others, ref)
-            total += (abs(place[0] - x) + abs(place[1] - y)) * (0.3 + flow / max(needs))
-        return total / len(needs)
+        most = max(needs)
+        return [
+            (*position(self.others, ref)[:2], 0.3 + flow / most)
+            for ref, flow in zip(self.others.pickup, needs, strict=True)
+        ]
+
+    @cached_property
+    def _main(self) -> tuple[float, float]:
+        """The level and the largest bore (m) of a main that may lead to it."""
+        bore = allowed_sizes(self.others, self.item.inlet)[-1]
+        return main_level(self.others, self.others.laying, bore), bore
 
     @cached_property
     def _ducts(self) -> DuctSpace:

@@ -17,6 +17,7 @@ from grey_current.shop.model import Project
 from grey_current.units import (
     FOOT,
     Display,
+    System,
     parse_length,
     parse_length_like,
     parse_number,
@@ -229,44 +230,40 @@ def temperature_field(
     project: Project, key: str, label: str, value: float, edit: Changed
 ) -> TextField:
     """A temperature (°C) shown and read in the project's units."""
-    units = project.settings.units
-    say, step = Display(units).temperature, f"Change {label.lower()}"
-    return TextField(
-        key,
-        label,
-        say(value),
-        step=step,
-        read=lambda t: parse_temperature(t, units, label),
-        edit=edit,
-        say=say,
-    )
+    say = Display(project.settings.units).temperature
+    return _measured(project, key, label, value, edit, say=say, read=parse_temperature)
 
 
 def volume_field(project: Project, key: str, label: str, value: float, edit: Changed) -> TextField:
     """A volume of chips (litres) shown and read in the project's units."""
-    units = project.settings.units
-    say, step = Display(units).volume, f"Change {label.lower()}"
-    return TextField(
-        key,
-        label,
-        say(value),
-        step=step,
-        read=lambda t: parse_volume(t, units, label),
-        edit=edit,
-        say=say,
-    )
+    say = Display(project.settings.units).volume
+    return _measured(project, key, label, value, edit, say=say, read=parse_volume)
 
 
 def surface_field(project: Project, key: str, label: str, value: float, edit: Changed) -> TextField:
     """An area of filters (m²) shown and read in the project's units."""
+    say = Display(project.settings.units).surface
+    return _measured(project, key, label, value, edit, say=say, read=parse_surface)
+
+
+def _measured(
+    project: Project,
+    key: str,
+    label: str,
+    value: float,
+    edit: Changed,
+    *,
+    say: Callable[[float], str],
+    read: Callable[[str, System, str], float],
+) -> TextField:
+    """A figure with a unit, said and read by functions of the project's units."""
     units = project.settings.units
-    say, step = Display(units).surface, f"Change {label.lower()}"
     return TextField(
         key,
         label,
         say(value),
-        step=step,
-        read=lambda t: parse_surface(t, units, label),
+        step=f"Change {label.lower()}",
+        read=lambda text: read(text, units, label),
         edit=edit,
         say=say,
     )

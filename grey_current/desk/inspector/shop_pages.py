@@ -24,6 +24,7 @@ from grey_current.desk.inspector.fields import (
 from grey_current.desk.inspector.place_fields import place_fields, place_section
 from grey_current.shop import edits, room_edits
 from grey_current.shop.corner_edits import corner_of, without_corner
+from grey_current.shop.model import Project
 from grey_current.shop.room import Beam, Feature, Opening, Outlet, Room, area, volume
 from grey_current.shop.room_edits import wall_of
 from grey_current.units import Display
@@ -72,6 +73,36 @@ def shop_page(workspace: Workspace) -> Page | None:
 def _rooms_page(workspace: Workspace, room: Room) -> Page:
     project = workspace.project
     display = Display(project.settings.units)
+    sizes = Section(
+        "Size",
+        (
+            Fact("Floor", display.surface(abs(area(room.outline)))),
+            Fact("Air", display.room(volume(room))),
+            Fact("Walls", str(len(room.outline))),
+        ),
+    )
+    board = Section(
+        "What it is for",
+        (
+            wish_field(project),
+            ChoiceField(
+                "units",
+                "Units",
+                project.settings.units,
+                (("us", "Feet, inches, CFM"), ("metric", "Metric, m³/h")),
+                step="Change units",
+                edit=lambda p, v: edits.with_settings(p, units=v),
+            ),
+        ),
+    )
+    place = place_section(project, room.id) if room.id != project.rooms[0].id else ()
+    sections = (_room_fields(project, room), *place, sizes, board, *underlay_section(project))
+    found = stage_findings(workspace) if workspace.selection is None else ()
+    return Page(project.name, "Type sizes here; drag walls on the floor.", sections, found)
+
+
+def _room_fields(project: Project, room: Room) -> Section:
+    """A room's name, sizes and ceiling."""
     across, deep = room_edits.size(room)
     slope = "none" if room.far_ceiling is None else room.slopes_along
     items: list[Item] = [
@@ -120,32 +151,7 @@ def _rooms_page(workspace: Workspace, room: Room) -> Page:
                 edit=lambda p, v: edits.changed(p, room.id, far_ceiling=v),
             )
         )
-    sizes = Section(
-        "Size",
-        (
-            Fact("Floor", display.surface(abs(area(room.outline)))),
-            Fact("Air", display.room(volume(room))),
-            Fact("Walls", str(len(room.outline))),
-        ),
-    )
-    board = Section(
-        "What it is for",
-        (
-            wish_field(project),
-            ChoiceField(
-                "units",
-                "Units",
-                project.settings.units,
-                (("us", "Feet, inches, CFM"), ("metric", "Metric, m³/h")),
-                step="Change units",
-                edit=lambda p, v: edits.with_settings(p, units=v),
-            ),
-        ),
-    )
-    place = place_section(project, room.id) if room.id != project.rooms[0].id else ()
-    sections = (Section("Room", tuple(items)), *place, sizes, board, *underlay_section(project))
-    found = stage_findings(workspace) if workspace.selection is None else ()
-    return Page(project.name, "Type sizes here; drag walls on the floor.", sections, found)
+    return Section("Room", tuple(items))
 
 
 def _wall_page(workspace: Workspace, room: Room, wall: int) -> Page:
