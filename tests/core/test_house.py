@@ -56,6 +56,21 @@ def test_a_shop_is_open_before_the_slow_libraries_are_loaded():
     assert done.returncode == 0 and not done.stdout.strip(), done.stdout + done.stderr
 
 
+def test_what_the_project_asks_for_is_pinned_for_set_up():
+    """A dependency that is named and not pinned is missing on every machine but its author's."""
+    project = tomllib.loads((ROOT / "pyproject.toml").read_text(encoding="utf-8"))["project"]
+    extras = project["optional-dependencies"]
+    asked = {
+        "runtime.txt": project["dependencies"] + extras["build"],
+        "dev.txt": project["dependencies"] + extras["build"] + extras["dev"],
+    }
+    for name, wanted in asked.items():
+        lines = (ROOT / "requirements" / name).read_text(encoding="utf-8").lower().splitlines()
+        pinned = {line.split("==")[0] for line in lines if re.match(r"[a-z0-9]", line)}
+        missing = {re.split(r"[<>=!~; \[]", line)[0].lower() for line in wanted} - pinned
+        assert not missing, f"requirements/{name} lacks {missing}"
+
+
 def test_core_has_no_qt_at_all():
     """Everything but the desk imports and works with PyQt6 out of reach."""
     script = (
