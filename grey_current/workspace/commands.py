@@ -352,6 +352,11 @@ VIEW_COMMANDS = (
         "L",
         _at_machines,
     ),
+    Command(
+        "pane-machines", "Machine list on / off", "View", lambda d: d.toggle_pane("machines"), "F6"
+    ),
+    Command("pane-strip", "Strip below on / off", "View", lambda d: d.toggle_pane("strip"), "F7"),
+    Command("pane-page", "Page on / off", "View", lambda d: d.toggle_pane("page"), "F8"),
     Command("theme", "Light / dark", "View", lambda d: d.toggle_theme(), "Ctrl+L"),
     Command("motion", "Moving air on / off", "View", lambda d: d.toggle_motion(), "Ctrl+M"),
 )

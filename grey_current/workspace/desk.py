@@ -118,6 +118,9 @@ class Desk(Protocol):
     def zoom(self, factor: float) -> object:
         """Closer (factor above 1) or farther."""
 
+    def toggle_pane(self, name: str) -> object:
+        """Hide or show a pane beside the floor: "machines", "strip" or "page"."""
+
     def toggle_theme(self) -> object:
         """Light or dark."""
 

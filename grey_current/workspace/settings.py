@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import contextlib
 import json
-from collections.abc import Callable
-from dataclasses import dataclass
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
@@ -15,6 +15,9 @@ from grey_current.errors import FileError
 from grey_current.files.safe_write import held, write_export
 
 RECENT = 8
+PANES = ("machines", "strip", "page")
+# Pixels that a pane may be said to have: a broken file must not push the floor out of the window.
+PANE_PIXELS = (40, 4000)
 
 
 @dataclass(frozen=True)
@@ -41,6 +44,21 @@ SETTINGS = (
         "Lanes for boards",
     ),
 )
+
+
+@dataclass(frozen=True)
+class PaneSizes:
+    """The panes around the floor at one stage: pixels of those that were dragged, names of those
+    that are hidden.
+    """
+
+    pixels: Mapping[str, int] = field(default_factory=dict)
+    folded: tuple[str, ...] = ()
+
+    def with_folded(self, name: str) -> PaneSizes:
+        """The same with a pane hidden, or shown again."""
+        others = tuple(n for n in self.folded if n != name)
+        return PaneSizes(self.pixels, others if name in self.folded else (*others, name))
 
 
 class UserSettings:
@@ -92,6 +110,21 @@ class UserSettings:
         self._values = with_it(self._values)
         self._keep(with_it)
 
+    @property
+    def panes(self) -> dict[str, PaneSizes]:
+        """The panes' sizes by stage."""
+        listed = self._values.get("panes")
+        listed = listed if isinstance(listed, dict) else {}
+        return {stage: _pane_sizes(value) for stage, value in listed.items()}
+
+    def put_panes(self, sizes: Mapping[str, PaneSizes]) -> None:
+        """Keep the panes' sizes by stage."""
+        panes = {
+            stage: {**size.pixels, "folded": list(size.folded)} for stage, size in sizes.items()
+        }
+        self._values["panes"] = panes
+        self._keep(lambda kept: kept | {"panes": panes})
+
     def _keep(self, change: Callable[[dict[str, Any]], dict[str, Any]]) -> None:
         """Make one change to what the file holds now, which another window may have written
         meanwhile.
@@ -107,3 +140,18 @@ class UserSettings:
 def _recent(values: dict[str, Any]) -> list[Path]:
     listed = values.get("recent")
     return [Path(p) for p in listed if isinstance(p, str)] if isinstance(listed, list) else []
+
+
+def _pane_sizes(value: object) -> PaneSizes:
+    """One stage's sizes as the file has them; what cannot be is left out."""
+    if not isinstance(value, dict):
+        return PaneSizes()
+    least, most = PANE_PIXELS
+    pixels = {
+        name: value[name]
+        for name in PANES
+        if isinstance(value.get(name), int) and least <= value[name] <= most
+    }
+    folded = value.get("folded")
+    listed = folded if isinstance(folded, list) else []
+    return PaneSizes(pixels, tuple(name for name in PANES if name in listed))

@@ -33,7 +33,7 @@ from grey_current.errors import GreyCurrentError
 from grey_current.shop.places import XY, bounds
 from grey_current.workspace.workspace import Workspace
 
-MARGIN = 46
+MARGIN = 34
 FRAME_MS = 33
 SCALES = (8.0, 1200.0)
 

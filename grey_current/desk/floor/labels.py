@@ -10,13 +10,16 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QFontMetrics, QPainter
 
 from grey_current.desk import glyphs
-from grey_current.desk.floor.label_places import WantedLabel, label_places
-from grey_current.desk.floor.scene import CollectorShape, DuctShape, FloorScene, MachineShape
+from grey_current.desk.floor.building_paint import wall_width
+from grey_current.desk.floor.label_places import Surroundings, WantedLabel, label_places
+from grey_current.desk.floor.scene import CollectorShape, FloorScene, MachineShape
 from grey_current.desk.floor.view import View
 from grey_current.desk.theme import Palette, faded, font
 
 # Pixels before a machine's name for the shape of its state.
 MARK_WIDTH = 18.0
+# Least radius (pixels) at which a port is drawn.
+LEAST_PORT = 3.0
 
 
 @dataclass(frozen=True)
@@ -38,46 +41,105 @@ class Label:
         return QRectF(self.left, self.top, self.wide, self.high)
 
 
-def placed_labels(
-    scene: FloorScene, ducts: Sequence[DuctShape], view: View, mark: bool
-) -> list[Label]:
-    """Names of machines, collectors and features, each where it covers the least of the `ducts`."""
-    items: list[MachineShape | CollectorShape] = [*scene.machines, *scene.collectors]
-    margins = [MARK_WIDTH if mark and isinstance(item, MachineShape) else 0.0 for item in items]
+@dataclass(frozen=True)
+class PlacedNames:
+    """Where the names of a scene go, found for how it stood then."""
+
+    wanted: tuple[WantedLabel, ...]
+    places: tuple[QRectF | None, ...]
+    view: View
+
+    def moved_along(self, wanted: tuple[WantedLabel, ...]) -> tuple[QRectF | None, ...]:
+        """Each name where it was, those of bodies that have moved by as much as these: nothing
+        jumps about while something is dragged.
+        """
+        places = []
+        for old, new, place in zip(self.wanted, wanted, self.places, strict=True):
+            moved = self.view.point(new.corners[0]) - self.view.point(old.corners[0])
+            places.append(None if place is None else place.translated(moved))
+        return tuple(places)
+
+
+def placed_names(scene: FloorScene, view: View, mark: bool) -> PlacedNames:
+    """A place for every name of a scene; `mark` leaves room for the state before it."""
+    wanted = _wanted(scene, mark)
+    return PlacedNames(wanted, label_places(wanted, surroundings(scene, view), view), view)
+
+
+def names_while_dragged(before: PlacedNames, scene: FloorScene, mark: bool) -> PlacedNames | None:
+    """The names of a scene in which something is dragged, from those of `before`; None when there
+    are others.
+    """
+    wanted = _wanted(scene, mark)
+    if [w.wide for w in wanted] != [w.wide for w in before.wanted]:
+        return None
+    return PlacedNames(wanted, before.moved_along(wanted), before.view)
+
+
+def _wanted(scene: FloorScene, mark: bool) -> tuple[WantedLabel, ...]:
+    """Names of machines, collectors and features. As wide as in bold type always: a name stays
+    where it is when its machine is switched on.
+    """
+    margin = MARK_WIDTH if mark else 0.0
+    machines = [(m.name, m.corners, margin) for m in scene.machines]
+    collectors = [(c.name, c.corners, 0.0) for c in scene.collectors]
     wanted = [
-        WantedLabel(_wide(item.name, item.running) + margin + 4, item.corners, optional=False)
-        for item, margin in zip(items, margins, strict=True)
+        WantedLabel(_wide(name, True) + before + 4, corners, optional=False)
+        for name, corners, before in machines + collectors
     ]
     features = scene.project.features
     wanted += [WantedLabel(_wide(f.name, False) + 4, f.outline, optional=True) for f in features]
-    lines = tuple((duct.line, duct.width) for duct in ducts)
-    for machine in scene.machines:
-        lines += tuple(((place, place), port) for _, place, port in machine.ports)
-    corners = tuple(scene.project.corners)
-    places = label_places(tuple(wanted), lines, corners, view)
-    made = [
-        _label(
-            item.name,
-            place,
-            bold=item.running,
-            state=item.state if isinstance(item, MachineShape) and margin else "",
-        )
-        for item, margin, place in zip(items, margins, places, strict=False)
-        if place is not None
+    return tuple(wanted)
+
+
+def placed_labels(scene: FloorScene, places: Sequence[QRectF | None], mark: bool) -> list[Label]:
+    """What is painted for the names that have a place."""
+    items: list[MachineShape | CollectorShape] = [*scene.machines, *scene.collectors]
+    labels = []
+    for item, place in zip(items, places, strict=False):
+        if place is not None:
+            state = item.state if mark and isinstance(item, MachineShape) else ""
+            labels.append(_label(item.name, place, bold=item.running, state=state))
+    for feature, place in zip(scene.project.features, places[len(items) :], strict=True):
+        if place is not None:
+            labels.append(_label(feature.name, place, soft=True))
+    return labels
+
+
+def surroundings(scene: FloorScene, view: View) -> Surroundings:
+    """What the names of a scene keep clear of."""
+    rounds = [
+        (place, port / 2, LEAST_PORT)
+        for machine in scene.machines
+        for _, place, port in machine.ports
     ]
-    soft = zip(features, places[len(items) :], strict=True)
-    return made + [_label(f.name, place, soft=True) for f, place in soft if place is not None]
+    for collector in scene.collectors:
+        across, deep = ([corner[axis] for corner in collector.corners] for axis in (0, 1))
+        middle = (min(across) + max(across)) / 2, (min(deep) + max(deep)) / 2
+        rounds.append((middle, collector.radius, 0.0))
+    lines = tuple((duct.line, duct.width) for duct in scene.ducts)
+    rooms = tuple(room.outline for room in scene.project.rooms)
+    return Surroundings(lines, tuple(rounds), rooms, wall_width(view))
 
 
 def _label(
-    text: str, place: QRectF, *, bold: bool = False, soft: bool = False, state: str = ""
+    name: str, place: QRectF, *, bold: bool = False, soft: bool = False, state: str = ""
 ) -> Label:
+    """A label at its place; a name that had to be cut short ends in dots."""
+    room = place.width() - 4 - (MARK_WIDTH if state else 0.0)
+    text = name if _wide(name, bold) <= room else _shortened(name, bold, int(room))
     return Label(text, place.left(), place.top(), place.width(), place.height(), bold, soft, state)
 
 
 @lru_cache(maxsize=2048)
 def _wide(text: str, bold: bool) -> int:
     return QFontMetrics(font("small", bold)).horizontalAdvance(text)
+
+
+@lru_cache(maxsize=2048)
+def _shortened(text: str, bold: bool, room: int) -> str:
+    metrics = QFontMetrics(font("small", bold))
+    return metrics.elidedText(text, Qt.TextElideMode.ElideRight, room)
 
 
 def label_box(label: Label) -> QRectF:

@@ -20,7 +20,7 @@ from grey_current.desk.floor.building_paint import (
     paint_wall_lengths,
     wall_width,
 )
-from grey_current.desk.floor.labels import Label, halo_text, label_box, paint_label
+from grey_current.desk.floor.labels import LEAST_PORT, Label, halo_text, label_box, paint_label
 from grey_current.desk.floor.scene import (
     CollectorShape,
     DuctShape,
@@ -236,7 +236,7 @@ def _paint_machine(
     painter.setBrush(p.machine_on if machine.running else p.machine)
     painter.drawPolygon(polygon)
     for ref, place, port in machine.ports:
-        spot, radius = view.point(place), max(port * view.scale / 2, 3.0)
+        spot, radius = view.point(place), max(port * view.scale / 2, LEAST_PORT)
         painter.setPen(QPen(p.accent, 3) if ref in selected else QPen(p.ink, 1.2))
         painter.setBrush(p.raised)
         painter.drawEllipse(spot, radius, radius)

@@ -11,9 +11,16 @@ from PyQt6.QtCore import QRect, QRectF, QSize
 from PyQt6.QtGui import QPainter, QPixmap, QRegion
 
 from grey_current.desk.floor.building_paint import paint_building, paint_underlay
-from grey_current.desk.floor.labels import Label, label_box, placed_labels
+from grey_current.desk.floor.labels import (
+    Label,
+    PlacedNames,
+    label_box,
+    names_while_dragged,
+    placed_labels,
+    placed_names,
+)
 from grey_current.desk.floor.paint import body_box, duct_box, gate_box, paint_floor, point_box
-from grey_current.desk.floor.scene import DuctShape, Emphasis, FloorScene
+from grey_current.desk.floor.scene import Emphasis, FloorScene
 from grey_current.desk.floor.view import View
 from grey_current.desk.theme import Palette
 
@@ -38,7 +45,7 @@ class StillLayer:
         self._picture = QPixmap()
         self._look: Look | None = None
         self._boxes: dict[object, tuple[object, QRectF]] = {}
-        self._placed_by: tuple[DuctShape, ...] = ()
+        self._names: PlacedNames | None = None
         self._bare: tuple[object, QPixmap] | None = None
 
     def picture(self, look: Look, underlay: QPixmap | None, settled: bool) -> QPixmap:
@@ -47,11 +54,9 @@ class StillLayer:
         """
         if look == self._look:
             return self._picture
-        if settled or self._look is None or look.emphasis != self._look.emphasis:
-            self._placed_by = look.scene.ducts
-        labels = placed_labels(
-            look.scene, self._placed_by, look.view, mark=look.emphasis != "building"
-        )
+        mark = look.emphasis != "building"
+        self._names = self._placed(look, mark, settled)
+        labels = placed_labels(look.scene, self._names.places, mark)
         boxes = dict(_boxes(look, labels))
         region = self._changed(look, boxes)
         if region is None:
@@ -61,6 +66,20 @@ class StillLayer:
         self._paint(look, labels, region, underlay)
         self._look, self._boxes = look, boxes
         return self._picture
+
+    def _placed(self, look: Look, mark: bool, settled: bool) -> PlacedNames:
+        """Where the names go: found anew, or moved along while something is dragged."""
+        before, old = self._names, self._look
+        same_view = (
+            before is not None
+            and old is not None
+            and (before.view, old.emphasis) == (look.view, look.emphasis)
+        )
+        if before is not None and same_view and not settled:
+            dragged = names_while_dragged(before, look.scene, mark)
+            if dragged is not None:
+                return dragged
+        return placed_names(look.scene, look.view, mark)
 
     def _ground_under(self, look: Look, underlay: QPixmap | None) -> QPixmap:
         """The paper, the plan under it and the building, which stay while machines and ducts are

@@ -40,7 +40,6 @@ from grey_current.errors import DoubtfulInput, GreyCurrentError
 from grey_current.shop.edits import Change
 from grey_current.workspace.workspace import Workspace
 
-WIDTH = 296
 Editor = QLineEdit | QComboBox | QPushButton
 MOST_FINDINGS = 7
 # Letters of a value that never break over two lines.
@@ -56,7 +55,6 @@ class Inspector(QFrame):
         super().__init__()
         self.setObjectName("panel")
         self.workspace, self.colours, self._own_page = workspace, palette, own_page
-        self.setFixedWidth(WIDTH)
         # The editors on the page, by key.
         self.fields: dict[str, Editor] = {}
         self._items: dict[str, Field] = {}

@@ -28,6 +28,7 @@ LINE_BEFORE = {
     "select-all",
     "turn",
     "zoom-in",
+    "pane-machines",
     "theme",
     "keep-design",
     "next-machine",

@@ -7,7 +7,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from PyQt6.QtCore import QMimeData, QPoint, QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QDrag, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QDrag, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
 from PyQt6.QtWidgets import QFrame, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
 from grey_current.design.flow.assessment import ScenarioAir
@@ -21,9 +21,17 @@ from grey_current.units import Display
 from grey_current.workspace.workspace import Workspace
 
 ROW = 62
+# When the rows would need more room than there is, each is as tall as this: twelve of them stand
+# in a window of 1280 by 800.
+TIGHT_ROW = 45
 # Pixels that the pointer goes before a row is dragged away.
 DRAG_FROM = 12
 SWITCH = QRectF(10, 12, 30, 16)
+TEXT_LEFT = 50.0
+# Below so many pixels a bar says nothing.
+LEAST_BAR = 24
+CHIPS_LIE = ("settles", "may settle")
+RIGHT_ALIGNED = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
 
 
 @dataclass(frozen=True)
@@ -90,6 +98,7 @@ class RackRow(QWidget):
         super().__init__()
         self.facts, self.colours = facts, palette
         self._pressed: QPoint | None = None
+        self.tight = False
         self.setFixedHeight(ROW)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
@@ -108,14 +117,22 @@ class RackRow(QWidget):
         self.setAccessibleName(f"{facts.name}, {on}, {facts.figures}, {facts.state}")
         self.update()
 
+    def make_tight(self, tight: bool) -> None:
+        """Stand in less height, or in the usual one."""
+        if tight != self.tight:
+            self.tight = tight
+            self.setFixedHeight(TIGHT_ROW if tight else ROW)
+            self.update()
+
     def sizeHint(self) -> QSize:
-        return QSize(230, ROW)
+        return QSize(230, TIGHT_ROW if self.tight else ROW)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         del event
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        paint_row(painter, QRectF(self.rect()), self.facts, self.colours, self.hasFocus())
+        paint = paint_tight_row if self.tight else paint_row
+        paint(painter, QRectF(self.rect()), self.facts, self.colours, self.hasFocus())
         painter.end()
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
@@ -159,6 +176,53 @@ class RackRow(QWidget):
 
 def paint_row(painter: QPainter, box: QRectF, facts: RowFacts, p: Palette, focused: bool) -> None:
     """A row: switch, name and state, the bar of air against need, the figures."""
+    _paint_ground(painter, box, facts, p, focused)
+    _paint_switch(painter, SWITCH, facts.running, p)
+    left, right = TEXT_LEFT, box.width() - 12
+    _paint_name(painter, QRectF(left, 9, right - left, 20), facts, p)
+    if facts.share:
+        glyphs.draw_state(painter, QPointF(25, 44), 13, facts.state, p)
+        _paint_bar(painter, QRectF(left, 33, right - left, 6), facts, p)
+    line = QRectF(left, 41, right - left, 17)
+    painter.setPen(p.soft)
+    painter.setFont(font("small"))
+    painter.drawText(line, Qt.AlignmentFlag.AlignVCenter, facts.figures)
+    if facts.transport in CHIPS_LIE:
+        wide = painter.fontMetrics().horizontalAdvance(facts.transport)
+        painter.setPen(p.state(facts.transport))
+        painter.drawText(line, RIGHT_ALIGNED, facts.transport)
+        glyphs.draw_state(painter, QPointF(right - wide - 10, 50), 10, facts.transport, p)
+
+
+def paint_tight_row(
+    painter: QPainter, box: QRectF, facts: RowFacts, p: Palette, focused: bool
+) -> None:
+    """The same in two lines: the bar stands before the figures, chips are a mark without a word."""
+    _paint_ground(painter, box, facts, p, focused)
+    _paint_switch(painter, SWITCH.translated(0, -6), facts.running, p)
+    left, right = TEXT_LEFT, box.width() - 12
+    _paint_name(painter, QRectF(left, 4, right - left, 20), facts, p)
+    line = QRectF(left, 24, right - left, 17)
+    painter.setPen(p.soft)
+    painter.setFont(font("small"))
+    figures = painter.fontMetrics().horizontalAdvance(facts.figures)
+    if facts.share:
+        glyphs.draw_state(painter, QPointF(25, 33), 11, facts.state, p)
+        room = line.width() - figures - 22
+        if room > LEAST_BAR:
+            _paint_bar(painter, QRectF(left, 30, room, 5), facts, p)
+        painter.setPen(p.soft)
+        painter.drawText(line.adjusted(0, 0, -16, 0), RIGHT_ALIGNED, facts.figures)
+    else:
+        painter.drawText(line, Qt.AlignmentFlag.AlignVCenter, facts.figures)
+    if facts.transport in CHIPS_LIE:
+        glyphs.draw_state(painter, QPointF(right - 5, 33), 10, facts.transport, p)
+
+
+def _paint_ground(
+    painter: QPainter, box: QRectF, facts: RowFacts, p: Palette, focused: bool
+) -> None:
+    """What tells a row that runs, is selected or has the keyboard from the others."""
     if facts.running or facts.selected:
         painter.fillRect(box, p.machine_on if facts.running else p.raised)
     painter.fillRect(QRectF(box.left(), box.bottom() - 1, box.width(), 1), p.rule)
@@ -168,36 +232,20 @@ def paint_row(painter: QPainter, box: QRectF, facts: RowFacts, p: Palette, focus
         painter.setPen(QPen(p.accent, 1, Qt.PenStyle.DotLine))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawRect(box.adjusted(1.5, 1.5, -1.5, -2.5))
-    _paint_switch(painter, SWITCH, facts.running, p)
-    left, right = 50.0, box.width() - 12
+
+
+def _paint_name(painter: QPainter, line: QRectF, facts: RowFacts, p: Palette) -> None:
+    """The name, cut short before the state at the line's end."""
     painter.setFont(font("small"))
     state_wide = painter.fontMetrics().horizontalAdvance(facts.state) + 6.0
+    painter.setPen(p.state(facts.state))
+    painter.drawText(line, RIGHT_ALIGNED, facts.state)
     painter.setFont(font("name", bold=True))
     painter.setPen(p.ink)
     name = painter.fontMetrics().elidedText(
-        facts.name, Qt.TextElideMode.ElideRight, int(right - left - state_wide)
+        facts.name, Qt.TextElideMode.ElideRight, int(line.width() - state_wide)
     )
-    painter.drawText(QRectF(left, 9, right - left, 20), Qt.AlignmentFlag.AlignVCenter, name)
-    painter.setFont(font("small"))
-    painter.setPen(p.state(facts.state))
-    painter.drawText(
-        QRectF(right - state_wide, 9, state_wide, 20),
-        Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight,
-        facts.state,
-    )
-    if facts.share:
-        glyphs.draw_state(painter, QPointF(25, 44), 13, facts.state, p)
-        _paint_bar(painter, QRectF(left, 33, right - left, 6), facts, p)
-    painter.setPen(p.soft)
-    painter.setFont(font("small"))
-    line = QRectF(left, 41, right - left, 17)
-    painter.drawText(line, Qt.AlignmentFlag.AlignVCenter, facts.figures)
-    if facts.transport in ("settles", "may settle"):
-        wide = painter.fontMetrics().horizontalAdvance(facts.transport)
-        painter.setPen(p.state(facts.transport))
-        right_aligned = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
-        painter.drawText(line, right_aligned, facts.transport)
-        glyphs.draw_state(painter, QPointF(right - wide - 10, 50), 10, facts.transport, p)
+    painter.drawText(line, Qt.AlignmentFlag.AlignVCenter, name)
 
 
 def _paint_switch(painter: QPainter, box: QRectF, on: bool, p: Palette) -> None:
@@ -232,7 +280,6 @@ class Rack(QFrame):
         super().__init__()
         self.setObjectName("panel")
         self.workspace, self.colours = workspace, palette
-        self.setFixedWidth(252)
         head = plain_label("MACHINES")
         head.setObjectName("head")
         head.setContentsMargins(12, SPACE, 12, SPACE // 2)
@@ -247,17 +294,17 @@ class Rack(QFrame):
         self._list.addStretch(1)
         inner = QWidget()
         inner.setLayout(self._list)
-        scroll = QScrollArea()
-        scroll.setWidgetResizable(True)
-        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        scroll.setFrameShape(QFrame.Shape.NoFrame)
-        scroll.setWidget(inner)
+        self._scroll = QScrollArea()
+        self._scroll.setWidgetResizable(True)
+        self._scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self._scroll.setFrameShape(QFrame.Shape.NoFrame)
+        self._scroll.setWidget(inner)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(1, 1, 1, 1)
         layout.setSpacing(0)
         layout.addWidget(head)
         layout.addWidget(self._hint)
-        layout.addWidget(scroll, 1)
+        layout.addWidget(self._scroll, 1)
         self.show_workspace()
 
     def row(self, machine: str) -> RackRow:
@@ -278,6 +325,17 @@ class Rack(QFrame):
             else "No machines in this shop yet."
         )
 
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        self._make_rows_fit()
+
+    def _make_rows_fit(self) -> None:
+        """Rows as tall as usual, or tight ones when they would not all be in sight."""
+        viewport = self._scroll.viewport()
+        room = viewport.height() if viewport is not None else 0
+        for row in self._rows.values():
+            row.make_tight(len(self._rows) * ROW > room)
+
     def _rebuild(self, wanted: list[str]) -> None:
         for row in self._rows.values():
             self._list.removeWidget(row)
@@ -289,3 +347,4 @@ class Rack(QFrame):
             row.switched.connect(self.switched)
             self._list.insertWidget(place, row)
             self._rows[ident] = row
+        self._make_rows_fit()

@@ -10,14 +10,7 @@ from pathlib import Path
 
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QShowEvent
-from PyQt6.QtWidgets import (
-    QApplication,
-    QGridLayout,
-    QMainWindow,
-    QStackedWidget,
-    QVBoxLayout,
-    QWidget,
-)
+from PyQt6.QtWidgets import QApplication, QMainWindow, QStackedWidget, QVBoxLayout, QWidget
 
 from grey_current.desk import glyphs
 from grey_current.desk.floor.floor import Floor
@@ -33,6 +26,7 @@ from grey_current.desk.shell.help_page import show_help
 from grey_current.desk.shell.instrument_link import InstrumentLink
 from grey_current.desk.shell.keep_dialogs import KeepDialogs
 from grey_current.desk.shell.menus import Menus
+from grey_current.desk.shell.panes import Panes
 from grey_current.desk.shell.rack import Rack
 from grey_current.desk.shell.stage_bar import StageBar
 from grey_current.desk.shell.throttle_timer import ThrottleTimer
@@ -87,6 +81,8 @@ class MainWindow(QMainWindow):
             "Estimates for planning, not a certificate. Mains, gas and fire safety: local code "
             "and licensed people."
         )
+        self.panes = Panes(self.rack, self.floor, self.strips, self.inspector, settings)
+        self.panes.show_palette(self.colours)
         self.background = Background(workspace)
         self.search = FindingsSearch(workspace)
         self._side_timer = ThrottleTimer(self)
@@ -102,25 +98,24 @@ class MainWindow(QMainWindow):
 
     def _lay_out(self) -> None:
         body = QWidget()
-        grid = QGridLayout(body)
-        grid.setContentsMargins(SPACE, 0, SPACE, 4)
-        grid.setSpacing(SPACE)
+        column = QVBoxLayout(body)
+        column.setContentsMargins(SPACE, 0, SPACE, SPACE)
+        column.setSpacing(SPACE)
         top = QVBoxLayout()
         top.setSpacing(SPACE // 2)
         top.addWidget(self.stage_bar)
         top.addWidget(self.verdict_bar)
         top.addWidget(self.banner)
-        grid.addLayout(top, 0, 0, 1, 3)
-        grid.addWidget(self.rack, 1, 0, 2, 1)
-        grid.addWidget(self.floor, 1, 1)
-        grid.addWidget(self.strips, 2, 1)
-        grid.addWidget(self.inspector, 1, 2, 2, 1)
-        self.caution.setObjectName("soft")
-        grid.addWidget(self.caution, 3, 0, 1, 3)
-        grid.setColumnStretch(1, 1)
-        grid.setRowStretch(1, 1)
+        column.addLayout(top)
+        column.addWidget(self.panes, 1)
         self.setCentralWidget(body)
         self.resize(1280, 800)
+        # The caution stands in the menu's own line, so that the floor gets the room of one.
+        self.caution.setObjectName("soft")
+        self.caution.setContentsMargins(0, 0, SPACE, 0)
+        bar = self.menuBar()
+        assert bar is not None
+        bar.setCornerWidget(self.caution)
 
     def _connect_signals(self) -> None:
         self.workspace.listen(self.on_notice)
@@ -219,7 +214,7 @@ class MainWindow(QMainWindow):
         strip = self.strip
         strip.show_workspace()
         self.strips.setCurrentWidget(strip)
-        self.strips.setFixedHeight(strip.take_room())
+        self.panes.show_stage(self.workspace.stage, strip.room, one_line=not strip.has_something)
 
     def _show_frame(self) -> None:
         """Title, commands and their state."""
@@ -239,6 +234,7 @@ class MainWindow(QMainWindow):
                 panel.show_workspace(palette=self.colours)
             for strip in self._panels.values():
                 strip.show_workspace(palette=self.colours)
+            self.panes.show_palette(self.colours)
         self.floor.set_moving(self._wants_motion())
         self.floor.set_all_lanes(self.settings.get("lanes") == "all")
         self._show_frame()
@@ -284,6 +280,7 @@ class MainWindow(QMainWindow):
         self.attempt(lambda: may.append(self.files.may_leave()))
         if may == [True]:
             self.background.stop()
+            self.panes.write()
             event.accept()
         else:
             event.ignore()
@@ -362,6 +359,11 @@ class MainWindow(QMainWindow):
 
     def toggle_motion(self) -> None:
         self.put_setting("motion", "off" if self.floor.moving else "on")
+
+    def toggle_pane(self, name: str) -> None:
+        self.inspector.enter()
+        self.panes.fold(name)
+        self.floor.setFocus()
 
     def keep_machine(self) -> None:
         self.library.keep(

@@ -11,7 +11,7 @@ from grey_current.desk.theme import Palette
 from grey_current.errors import GreyCurrentError
 from grey_current.workspace.workspace import Workspace
 
-HEIGHT = 218
+HEIGHT = 192
 # Pixels of a strip that has only a sentence to say: the floor gets the rest.
 ONE_LINE = 42
 
@@ -32,8 +32,7 @@ class StripPanel(QFrame):
         super().__init__()
         self.setObjectName("panel")
         self.workspace, self.colours = workspace, palette
-        self.setFixedHeight(self.tall)
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Ignored)
 
     def show_workspace(self, palette: Palette | None = None) -> None:
         """Show the workspace as it is now."""
@@ -50,11 +49,10 @@ class StripPanel(QFrame):
         """
         return tall if self.has_something else ONE_LINE - 8
 
-    def take_room(self) -> int:
-        """Be as tall as what there is to show; returns how tall that is, in pixels."""
-        tall = self.tall if self.has_something else ONE_LINE
-        self.setFixedHeight(tall)
-        return tall
+    @property
+    def room(self) -> int:
+        """How tall the strip would like to be, in pixels: as tall as what there is to show."""
+        return self.tall if self.has_something else ONE_LINE
 
     def take_keys(self) -> None:
         """Take the keyboard, where the strip has rows for it."""
