@@ -78,6 +78,16 @@ def icon(name: str, colour: str, size: int = 20) -> QIcon:
     return QIcon(pixmap)
 
 
+def draw_fold(painter: QPainter, spot: QPointF, opened: bool, palette: Palette) -> None:
+    """A hook that points down at what is open, and to the right where something is folded."""
+    painter.setPen(QPen(palette.soft, 1.5, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
+    wide, deep = (3.5, 2.0) if opened else (2.0, 3.5)
+    corner = spot + (QPointF(0, deep) if opened else QPointF(wide, 0))
+    ends = ((-wide, -deep), (wide, -deep)) if opened else ((-wide, -deep), (-wide, deep))
+    for x, y in ends:
+        painter.drawLine(spot + QPointF(x, y), corner)
+
+
 def draw_tick(painter: QPainter, box: QRectF, colour: QColor) -> None:
     """A tick in a box."""
     painter.setPen(QPen(colour, 2, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))

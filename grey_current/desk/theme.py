@@ -225,6 +225,10 @@ def style_sheet(p: Palette) -> str:
         padding: 4px; }}
     QToolButton:hover, QToolButton:focus {{ border-color: {n["rule"]}; background: {n["raised"]}; }}
     QToolButton:checked {{ background: {n["machine_on"]}; }}
+    QPushButton#fold, QPushButton#fold:disabled {{ background: transparent; border: none;
+        border-top: 1px solid {n["rule"]}; border-radius: 0; padding: 0; text-align: left; }}
+    QPushButton#fold:hover {{ background: {n["raised"]}; }}
+    QPushButton#fold:focus {{ border-top: 1px solid {n["accent"]}; }}
     QPushButton#small {{ font-size: {SIZES["small"]}px; padding: 1px 8px; min-height: 16px; }}
     QTableView {{ background: {n["sheet"]}; border: 1px solid {n["rule"]};
         gridline-color: {n["rule"]};
@@ -233,8 +237,9 @@ def style_sheet(p: Palette) -> str:
     QHeaderView, QHeaderView::section, QTableCornerButton::section {{ background: {n["sheet"]};
         border: none;
         color: {n["soft"]}; font-size: {SIZES["small"]}px; padding: 0 5px; }}
-    QLabel#soft {{ color: {n["soft"]}; font-size: {SIZES["small"]}px; }}
+    QLabel#soft, QLabel#subtitle {{ color: {n["soft"]}; font-size: {SIZES["small"]}px; }}
     QLabel#head {{ color: {n["soft"]}; font-size: {SIZES["small"]}px; font-weight: bold; }}
+    QLabel#answer {{ font-size: {SIZES["name"]}px; }}
     QLabel#title {{ font-size: {SIZES["title"]}px; font-weight: bold; }}
     QLabel#bad {{ color: {n["starved"]}; font-size: {SIZES["small"]}px; }}
     QLabel#verdict {{ font-size: {SIZES["verdict"]}px; font-weight: bold; }}

@@ -40,6 +40,39 @@ def day_text(day: Day, best: Order, saved: float) -> str:
     return "\n".join(lines)
 
 
+def day_rows(day: Day) -> list[tuple[str, str, str]]:
+    """What a day adds up to as rows of label, figure and state."""
+    project = day.project
+    display = Display(project.settings.units)
+    moved = [f"{day.gate_moves} gate{'' if day.gate_moves == 1 else 's'}"]
+    moved += [f"{day.hose_swaps} hose swaps"] if day.hose_swaps else []
+    moved += [f"{day.hoods_turned} hoods"] if day.hoods_turned else []
+    moved += [f"{display.far(day.walked)} walked"]
+    rows = [("Moving", f"{_span(day.move_seconds)}: {', '.join(moved)}", "")]
+    rows.append(("Chips", display.volume(day.litres), ""))
+    for collector in day.on:
+        full, name = day.bin_full_after(collector), project.collector[collector].name
+        rows.append((f"{name} runs", f"{day.hours_on(collector):.1f} h", ""))
+        if full is not None:
+            rows.append((f"{name}'s bin, two thirds full", f"after {minutes_words(full)}", ""))
+    price = project.work.kwh_price
+    money = "" if price is None else f", {day.kwh * price:.2f} {project.build.currency}"
+    rows.append(("Energy", f"{day.kwh:.1f} kWh{money}", ""))
+    if math.isfinite(day.dose):
+        state = "good" if day.dose < PROTECT_FROM else "short"
+        rows.append(("Noise dose over 8 h", f"{day.dose:.0f} dB(A)", state))
+        if project.work.hearing:
+            rows.append(("Behind what you wear", f"{day.dose_with_protection:.0f} dB(A)", ""))
+    if day.next_door is not None:
+        rows.append((f"Behind the {project.work.wall}", f"{day.next_door:.0f} dB(A)", ""))
+    for machine, seconds in sorted(day.run_on.items(), key=lambda item: -item[1])[:1]:
+        words = f"{seconds:.0f} s" if math.isfinite(seconds) else "its chips lie still"
+        rows.append((f"Run-on after the {job_name(project, machine).lower()}", words, ""))
+    if day.missing:
+        rows.append(("Left out, for they are gone", ", ".join(day.missing), "short"))
+    return rows
+
+
 def day_lines(day: Day) -> list[str]:
     """What a day adds up to, a line each."""
     project = day.project

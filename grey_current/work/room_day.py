@@ -333,9 +333,8 @@ def _warnings(now: Assessment, day: Day) -> Iterable[str]:
     below = Display(project.settings.units).pressure(-pulled)
     if away and hot:
         yield (
-            f"Danger: a collector takes air out of the room of the {hot[0]} (up to {below}): "
-            "it can pull flue gases "
-            "into the room. Never without make-up air and somebody licensed who has looked at it."
+            f"Danger: a collector takes air out of the room of the {hot[0]} (up to {below}) and "
+            "can pull flue gases in. First make-up air, and somebody licensed to look at it."
         )
     if any(f.kind == "return-air grille" for f in project.features):
         yield "A return-air grille takes this dust into the house: shut it while you work."

@@ -47,6 +47,7 @@ class Hands:
 
     def type_into(self, key: str, text: str) -> None:
         """Replace a field's text in the inspector and press Enter."""
+        self.window.inspector.reveal(key)
         editor = self.window.inspector.field(key)
         editor.setFocus()
         editor.selectAll()
@@ -55,6 +56,7 @@ class Hands:
 
     def choose(self, key: str, words: str) -> None:
         """Pick an entry of a list in the inspector by keyboard."""
+        self.window.inspector.reveal(key)
         box = self.window.inspector.field(key)
         index = box.findText(words)
         assert index >= 0, [box.itemText(i) for i in range(box.count())]

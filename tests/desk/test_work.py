@@ -64,7 +64,7 @@ def test_a_day_is_typed_ordered_and_its_dust_cleared(work, hands, qtbot, tmp_pat
     hands.choose("limit", "WHO, fine dust: 0.015")
     hands.choose("respirator", "FFP3")
     qtbot.waitUntil(lambda: complete(work), timeout=60_000)
-    assert "over the reference" in work.inspector._page.subtitle
+    assert "over the reference" in work.inspector._page.answer
     hands.type_into("day", "saw -5 min")
     assert "more than 0" in work.inspector._complaints["day"].text()
     hands.type_into("windows", "900")

@@ -112,9 +112,8 @@ def _openings(inspection: Inspection, collector: Collector) -> Found:
             "flue",
             "fault" if outdoors or pulled > DEPRESSION else "warning",
             collector.id,
-            f"{collector.name}: {TAKES_AWAY[outdoors, collector.stands]} while {names} burns "
-            "in the shop. The shop is "
-            f"under negative pressure ({below}): flue gases can be pulled into the room and kill.",
+            f"{collector.name}: {TAKES_AWAY[outdoors, collector.stands]} while {names} burns. "
+            f"The pressure in the shop falls ({below}): flue gases pulled into the room can kill.",
             pulled,
             DEPRESSION,
             also=needed.flue,

@@ -6,13 +6,14 @@ from grey_current.design.findings.finding import of_element
 from grey_current.design.flow.assessment import PickupAir, ScenarioAir
 from grey_current.design.flow.losses import largest_losses
 from grey_current.design.flow.scenarios import need, scenario_of
+from grey_current.design.flow.states import machine_state
 from grey_current.design.space.routing import connected
 from grey_current.design.words import state_word
 from grey_current.desk.inspector.fields import ActionField, Fact, Item, Page, Section, TextField
 from grey_current.desk.inspector.improvement_fields import machine_help, shop_help
 from grey_current.desk.inspector.kept_design_fields import kept_designs_section
 from grey_current.desk.inspector.laying_fields import ask_section, laying_sections
-from grey_current.desk.inspector.overview_page import in_it, overview, settings_section
+from grey_current.desk.inspector.overview_page import overview, settings_section
 from grey_current.shop import edits
 from grey_current.shop.catalogue import materials
 from grey_current.shop.collectors import Collector
@@ -30,11 +31,20 @@ def stage_page(workspace: Workspace) -> Page | None:
     """The stages' own page: the whole shop, when nothing is selected."""
     if workspace.selection is not None:
         return None
-    counted = (settings_section(workspace), in_it(workspace))
+    counted = (settings_section(workspace),)
     laying = laying_sections(workspace) if workspace.offers_to_lay else ask_section(workspace)
-    return overview(
-        workspace, (*laying, *shop_help(workspace), kept_designs_section(workspace), *counted)
-    )
+    sections = (*laying, *shop_help(workspace), kept_designs_section(workspace), *counted)
+    return overview(workspace, sections, _air_answer(workspace))
+
+
+def _air_answer(workspace: Workspace) -> str:
+    """How many machines get their air when each runs alone, whatever runs now."""
+    answers = workspace.assessment.of_machine
+    reached = [a for a in answers.values() if a.converged and any(p.leaf for p in a.pickups)]
+    if not reached:
+        return "No machine has air yet."
+    met = sum(answer.met for answer in reached)
+    return f"Running alone, {met} of {len(answers)} machines get the air they need."
 
 
 def machine_page(workspace: Workspace, machine: Machine) -> Page:
@@ -68,12 +78,31 @@ def machine_page(workspace: Workspace, machine: Machine) -> Page:
         )
         name = next(p.name for p in machine.pickups if p.id == answer.worst.pickup)
         where = f": {name.lower()}" if len(machine.pickups) > 1 else ""
-        sections.append(Section(f"Where the suction goes{where}", lines))
+        most = lines[0].label.partition(",")[0] if lines else ""
+        sections.append(Section(f"Where the suction goes{where}", lines, summary=most))
     sections[:0] = machine_help(workspace, machine)
-    subtitle = f"{machine.kind}. Drag it on the floor, or nudge it with the arrow keys."
+    state = machine_state(answer, machine.id)
     found = tuple(of_element(workspace.known_findings, project, machine.id))
     caution = "Unplug before reaching into the machine or its hood." if machine.pickups else ""
-    return Page(machine.name, subtitle, tuple(sections), found, caution)
+    return Page(
+        machine.name,
+        f"{machine.kind}.",
+        tuple(sections),
+        found,
+        caution,
+        _machine_answer(answer, running, display),
+        state,
+    )
+
+
+def _machine_answer(answer: ScenarioAir | None, running: bool, display: Display) -> str:
+    """What its worst pickup gets of what it needs."""
+    worst = answer.worst if answer is not None and answer.converged else None
+    if worst is None or worst.leaf is None:
+        return "No duct or hose reaches it yet."
+    got = display.airflow(worst.airflow, unit=False)
+    when = "" if running else " when it runs alone"
+    return f"{got} of {display.airflow(worst.need.airflow)}{when}."
 
 
 def _air_at(

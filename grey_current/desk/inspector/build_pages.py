@@ -42,11 +42,7 @@ ENDS = {
     1: ("Takes of the duct",),
     3: ("Takes to the collector", "Takes to the main", "Takes to the branch"),
 }
-CAUTION = (
-    "Measure the fittings that you bought before you cut: lay lengths are generic. Gloves for "
-    "sheet metal; a second "
-    "pair of hands on the ladder."
-)
+CAUTION = "Measure the fittings you bought before you cut. Gloves for sheet metal; two people on a ladder."
 
 
 def stage_page(workspace: Workspace) -> Page | None:
@@ -68,7 +64,7 @@ def stage_page(workspace: Workspace) -> Page | None:
 def _overview(workspace: Workspace) -> Page:
     project, found = workspace.project, workspace.computed.bill
     currency = project.build.currency
-    subtitle = " ".join(totals_words(found)) if found.lines else "Nothing to buy yet."
+    answer = " ".join(totals_words(found)) if found.lines else "Nothing to buy yet."
     groups = tuple(
         Fact(group, money_words(money, currency))
         for group, money in found.by_group().items()
@@ -96,7 +92,7 @@ def _overview(workspace: Workspace) -> Page:
         "phases": [_phase_section(workspace)],
     }
     return Page(
-        "Build", subtitle, tuple(sections[workspace.face]), stage_findings(workspace), CAUTION
+        "Build", "", tuple(sections[workspace.face]), stage_findings(workspace), CAUTION, answer
     )
 
 

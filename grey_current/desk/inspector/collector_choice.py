@@ -6,7 +6,7 @@ from grey_current.design.collector.candidates import Offer, offer_troubles, put_
 from grey_current.design.collector.requirement import Requirement, required_fan_pressure
 from grey_current.design.collector.system_kinds import SystemKind
 from grey_current.desk.inspector.fields import ActionField, Fact, Item, Section
-from grey_current.desk.inspector.improvement_fields import SEARCHING
+from grey_current.desk.inspector.improvement_fields import FIRST, SEARCHING
 from grey_current.shop import edits, kept_designs
 from grey_current.shop.catalogue import CollectorModel
 from grey_current.shop.collectors import Collector
@@ -24,12 +24,14 @@ MOST_SCENARIOS = 9
 def must(workspace: Workspace) -> list[Section]:
     """What the collector must do at its inlet, and which scenario rules."""
     sizing = asking.known_sizing(workspace)
-    title = "What it must do at its inlet"
+    title = "What it must do"
+    sets = together(workspace)
     if sizing is None:
         words = SEARCHING if asking.job(workspace) else asking.nothing_to_size(workspace)
-        return [Section(title, (Fact("", words),))]
+        return [Section(title, (Fact("", words), *sets))]
     if sizing.hardest is None:
-        return [Section(title, (Fact("", "No machine has a pickup that it could serve."),))]
+        words = "No machine has a pickup that it could serve."
+        return [Section(title, (Fact("", words), *sets))]
     project, display = workspace.project, Display(workspace.project.settings.units)
     hard = sizing.hardest
     items: list[Item] = [
@@ -62,10 +64,11 @@ def must(workspace: Workspace) -> list[Section]:
         for r in rest[:MOST_SCENARIOS]
         if r is not hard
     ]
-    return [Section(title, tuple(items))]
+    summary = f"{display.airflow(hard.airflow)}, {display.pressure(hard.pressure)}"
+    return [Section(title, (*items, *sets), summary=summary)]
 
 
-def together(workspace: Workspace) -> list[Section]:
+def together(workspace: Workspace) -> list[Item]:
     """The sets of machines that are counted as run together, and the one that runs now."""
     project, sets = workspace.project, workspace.project.settings.together
     items: list[Item] = [_apart_field(project, group) for group in sets]
@@ -82,7 +85,7 @@ def together(workspace: Workspace) -> list[Section]:
         )
     elif not sets:
         items.append(Fact("", "Ctrl+click two rows in the rack to count them as working together."))
-    return [Section("Work together", tuple(items))]
+    return items
 
 
 def _apart_field(project: Project, group: tuple[str, ...]) -> ActionField:
@@ -127,13 +130,25 @@ def offered(workspace: Workspace) -> list[Section]:
         for offer in sizing.offers
         if offer.model in models and (now is None or offer.model != now.model)
     ]
-    mine = next((o for o in sizing.offers if now is not None and o.model == now.model), None)
-    items: list[Item] = [Fact("This one", _offer_words(project, mine))] if mine else []
     own = {f"offer/{model.model}" for model in workspace.own_models}
     shown = [
         field for number, field in enumerate(fields) if number < MOST_OFFERS or field.key in own
     ]
-    return [Section("Recommended collectors", (*items, *shown))]
+    more = f"{len(shown) - FIRST} more" if len(shown) > FIRST else ""
+    return [Section("Recommended collectors", tuple(shown), FIRST, more)]
+
+
+def served_answer(workspace: Workspace) -> str:
+    """How many of the machines the collector that stands there would serve, in a sentence."""
+    sizing = asking.known_sizing(workspace)
+    now = workspace.project.collector.get(asking.sized_collector(workspace) or "")
+    offers = sizing.offers if sizing is not None else ()
+    mine = next((o for o in offers if now is not None and o.model == now.model), None)
+    if mine is None:
+        return ""
+    words, _, troubles = _offer_words(workspace.project, mine).partition("\n")
+    served = capital(words.partition("; price")[0])
+    return f"{served}. {capital(troubles)}." if troubles else f"{served}."
 
 
 def _offer_field(
@@ -166,12 +181,8 @@ def other_kinds(workspace: Workspace) -> list[Section]:
     sizing = asking.known_sizing(workspace)
     if sizing is None or not sizing.system_kinds:
         return []
-    return [
-        Section(
-            "Other ways for the same machines",
-            tuple(i for s in sizing.system_kinds for i in _system_kind_items(s)),
-        )
-    ]
+    items = tuple(i for s in sizing.system_kinds for i in _system_kind_items(s))
+    return [Section("Other systems", items)]
 
 
 def _system_kind_items(system_kind: SystemKind) -> list[Item]:

@@ -6,7 +6,7 @@ from grey_current.design.findings.finding import of_element
 from grey_current.desk.inspector import collector_choice, collector_parts, collector_place
 from grey_current.desk.inspector.fields import Fact, Page, Section
 from grey_current.desk.inspector.laying_fields import place_question
-from grey_current.desk.inspector.place_fields import place_section
+from grey_current.desk.inspector.place_fields import place_fields
 from grey_current.shop.collectors import Collector
 from grey_current.shop.model import Project
 from grey_current.units import Display
@@ -14,11 +14,7 @@ from grey_current.workspace import asking
 from grey_current.workspace.guide import stage_findings
 from grey_current.workspace.workspace import Workspace
 
-CAUTION = (
-    "Unplug before reaching into it. Dust burns and can explode: no metal grinding through it, "
-    "empty the bin in time. "
-    "Mains wiring and flues: licensed people and the local code."
-)
+CAUTION = "Unplug before reaching in. No metal grinding through it: dust can explode."
 
 
 def stage_page(workspace: Workspace) -> Page | None:
@@ -28,40 +24,57 @@ def stage_page(workspace: Workspace) -> Page | None:
     if chosen is not None and chosen not in workspace.project.collector:
         return None
     project = workspace.project
-    wanted = [
-        *collector_choice.must(workspace),
-        *collector_choice.together(workspace),
-        *collector_choice.offered(workspace),
-    ]
+    wanted = [*collector_choice.offered(workspace), *collector_choice.must(workspace)]
     item = project.collector.get(asking.sized_collector(workspace) or "")
     if item is None:
-        subtitle = "No collector stands here yet; this is what one must do."
+        answer = "No collector stands here yet."
         sections = (*wanted, *collector_choice.other_kinds(workspace))
-        return Page("Collector", subtitle, sections, stage_findings(workspace), CAUTION)
-    stands = (place_question(workspace, item.id), *_standing(workspace, item))
+        found = stage_findings(workspace)
+        return Page("Collector", "", sections, found, CAUTION, answer)
+    stands = (_place(workspace, item), *_standing(workspace, item))
     sections = (
-        _at_work(workspace, item),
         *wanted,
+        *_at_work(workspace, item),
         *stands,
         *collector_choice.other_kinds(workspace),
         *_made_of(project, item),
     )
-    return _page(workspace, item, sections)
+    return _page(workspace, item, sections, collector_choice.served_answer(workspace))
 
 
 def collector_page(workspace: Workspace, item: Collector) -> Page:
     """The page of a collector at any other stage."""
     sections = (
-        _at_work(workspace, item),
+        *_at_work(workspace, item),
+        Section("Place", place_fields(workspace.project, item.id)),
         *_standing(workspace, item),
         *_made_of(workspace.project, item),
     )
-    return _page(workspace, item, sections)
+    return _page(workspace, item, sections, _work_answer(workspace, item))
 
 
-def _page(workspace: Workspace, item: Collector, sections: tuple[Section, ...]) -> Page:
+def _page(
+    workspace: Workspace, item: Collector, sections: tuple[Section, ...], answer: str
+) -> Page:
     found = tuple(of_element(workspace.known_findings, workspace.project, item.id))
-    return Page(item.name, f"{item.model}. {item.curve_note}.", sections, found, CAUTION)
+    return Page(item.name, f"{item.model}.", sections, found, CAUTION, answer)
+
+
+def _work_answer(workspace: Workspace, item: Collector) -> str:
+    """What it moves now, or at most."""
+    display = Display(workspace.project.settings.units)
+    system = workspace.scenario.systems.get(item.id) if workspace.scenario else None
+    if system is not None and system.converged:
+        pressure = display.pressure(system.fan_static)
+        return f"Moving {display.airflow(system.airflow)} at {pressure}."
+    most = workspace.assessment.most_airflow(item.id)
+    return f"Moves up to {display.airflow(most)} in this shop." if most else "Nothing runs on it."
+
+
+def _place(workspace: Workspace, item: Collector) -> Section:
+    """Where it stands, and where it had better."""
+    fields = (place_question(workspace, item.id), *place_fields(workspace.project, item.id))
+    return Section("Place", fields)
 
 
 def _standing(workspace: Workspace, item: Collector) -> tuple[Section, ...]:
@@ -70,30 +83,25 @@ def _standing(workspace: Workspace, item: Collector) -> tuple[Section, ...]:
         collector_place.power(workspace, item),
         collector_place.noise(workspace, item),
         collector_place.air(workspace, item),
-        *place_section(workspace.project, item.id),
     )
 
 
 def _made_of(project: Project, item: Collector) -> tuple[Section, ...]:
     return (
-        collector_parts.fan(project, item),
-        collector_parts.cleaning(project, item),
-        collector_parts.body(project, item),
+        Section("Fan", collector_parts.fan(project, item)),
+        Section("Separator, filter and bin", collector_parts.cleaning(project, item)),
+        Section("Body", collector_parts.body(project, item)),
     )
 
 
-def _at_work(workspace: Workspace, item: Collector) -> Section:
+def _at_work(workspace: Workspace, item: Collector) -> tuple[Section, ...]:
     display = Display(workspace.project.settings.units)
     system = workspace.scenario.systems.get(item.id) if workspace.scenario else None
     if system is None or not system.converged:
-        return Section(
-            "At work", (Fact("", "It is not running now. Switch a machine on to see it at work."),)
-        )
-    return Section(
-        "At work",
-        (
-            Fact("Air", display.airflow(system.airflow)),
-            Fact("Fan static pressure", display.pressure(system.fan_static)),
-            Fact("Static pressure at inlet", display.pressure(system.inlet_static)),
-        ),
+        return ()
+    items = (
+        Fact("Air", display.airflow(system.airflow)),
+        Fact("Fan static pressure", display.pressure(system.fan_static)),
+        Fact("Static pressure at inlet", display.pressure(system.inlet_static)),
     )
+    return (Section("At work", items, summary=display.airflow(system.airflow)),)

@@ -7,7 +7,6 @@ from grey_current.desk.inspector.fields import (
     ChoiceField,
     Fact,
     Item,
-    Section,
     TextField,
     length_field,
     name_field,
@@ -41,7 +40,7 @@ from grey_current.shop.names import capital
 from grey_current.units import Display, parse_airflow
 
 
-def fan(project: Project, item: Collector) -> Section:
+def fan(project: Project, item: Collector) -> tuple[Item, ...]:
     """Its model, how its fan is known, its inlet."""
     display = Display(project.settings.units)
     ident = item.id
@@ -81,7 +80,7 @@ def fan(project: Project, item: Collector) -> Section:
         )
     )
     items.append(price_field(project, collector_key(item.model), "Price"))
-    return Section("Its fan", tuple(items))
+    return tuple(items)
 
 
 def _curve_fields(item: Collector, fan: CurvePoints, display: Display) -> list[Item]:
@@ -162,7 +161,7 @@ def _claim_fields(project: Project, item: Collector, fan: Claim) -> list[Item]:
     ]
 
 
-def cleaning(project: Project, item: Collector) -> Section:
+def cleaning(project: Project, item: Collector) -> tuple[Item, ...]:
     """Separator, filter and bin."""
     ident = item.id
     kinds = (("none", "none"), *((kind, kind) for kind in SEPARATORS))
@@ -210,7 +209,7 @@ def cleaning(project: Project, item: Collector) -> Section:
                 edit=lambda p, v: with_bin_volume(p, ident, v / 1000),
             )
         )
-    return Section("Separator, filter and bin", tuple(items))
+    return tuple(items)
 
 
 def _filter_fields(project: Project, item: Collector) -> tuple[Item, ...]:
@@ -259,7 +258,7 @@ def _filter_fields(project: Project, item: Collector) -> tuple[Item, ...]:
     )
 
 
-def body(project: Project, item: Collector) -> Section:
+def body(project: Project, item: Collector) -> tuple[Item, ...]:
     """Its size and inlet's place."""
     ident = item.id
     items: list[Item] = [_side(project, item, name) for name in ("width", "depth", "height")]
@@ -308,7 +307,7 @@ def body(project: Project, item: Collector) -> Section:
             "duct to it.",
         )
     )
-    return Section("Its body", tuple(items))
+    return tuple(items)
 
 
 def _side(project: Project, item: Collector, name: str) -> TextField:

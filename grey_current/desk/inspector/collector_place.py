@@ -100,7 +100,8 @@ def fit_section(workspace: Workspace, item: Collector) -> Section:
         )
     )
     items.append(service_field(item))
-    return Section("Does it fit?", tuple(items))
+    fits = "" if found.spare >= 0 and not blocked else "look here"
+    return Section("Does it fit?", tuple(items), summary=fits)
 
 
 def power(workspace: Workspace, item: Collector) -> Section:
@@ -149,7 +150,10 @@ def power(workspace: Workspace, item: Collector) -> Section:
             unit="s",
         )
     )
-    return Section("Power", tuple(items))
+    items.append(Fact("", "Mains wiring: a licensed electrician and the local code."))
+    load = worst_load(project, item.id)
+    summary = "" if load is None or load.fits else "look here"
+    return Section("Power", tuple(items), summary=summary)
 
 
 def _on_circuit(workspace: Workspace, item: Collector) -> list[Item]:
@@ -212,7 +216,9 @@ def noise(workspace: Workspace, item: Collector) -> Section:
         if item.stands in ("in the room", "boxed in"):
             items.append(Fact("Behind a wall", f"{behind:.0f} ± {loud.band:.0f} dB(A)"))
         items.append(Fact("", "The machine itself is often louder: wear hearing protection."))
-    return Section("Noise", tuple(items))
+    loudest = max((loud.level for loud, _ in heard), default=None)
+    summary = "" if loudest is None else f"{loudest:.0f} dB(A)"
+    return Section("Noise", tuple(items), summary=summary)
 
 
 def _opening_field(item: Collector, display: Display) -> TextField:

@@ -79,6 +79,7 @@ def _run_page(workspace: Workspace, run: Run, found: tuple[Finding, ...]) -> Pag
             ),
             pinned_field(run.id, run.pinned),
         ),
+        open_first=True,
     )
     sections = [
         what,

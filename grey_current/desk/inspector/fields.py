@@ -97,21 +97,38 @@ Item = Fact | Field
 
 @dataclass(frozen=True)
 class Section:
-    """Items under one heading."""
+    """Items under one heading; a page that is too long folds it.
+
+    Attributes:
+        brief: How many of the first items are in sight while it is folded.
+        summary: What stands beside the heading while it is folded.
+        open_first: Whether it stays open however long the page is.
+    """
 
     title: str
     items: tuple[Item, ...]
+    brief: int = 0
+    summary: str = ""
+    open_first: bool = False
 
 
 @dataclass(frozen=True)
 class Page:
-    """One page: what is selected, in plain words, with its sections and findings."""
+    """One page: what is selected, in plain words, with its sections and findings.
+
+    Attributes:
+        subtitle: What it is and how it is handled, in one line.
+        answer: The one answer that the page has, in a sentence.
+        state: The state of what is selected, shown as a shape beside the title.
+    """
 
     title: str
     subtitle: str
     sections: tuple[Section, ...]
     findings: tuple[Finding, ...]
     caution: str = ""
+    answer: str = ""
+    state: str = ""
 
 
 NOTHING = ("", "-", "–", "none", "not said", "any")

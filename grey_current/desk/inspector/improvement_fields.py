@@ -15,7 +15,7 @@ from grey_current.design.improve.ranking import (
     won_words,
 )
 from grey_current.design.judgement import SAME
-from grey_current.desk.inspector.fields import ActionField, Fact, Section
+from grey_current.desk.inspector.fields import ActionField, Fact, Item, Section
 from grey_current.shop.machines import Machine
 from grey_current.units import Display
 from grey_current.workspace import asking
@@ -23,6 +23,8 @@ from grey_current.workspace.jobs import HelpMachine, HelpShop, OtherParts
 from grey_current.workspace.workspace import Workspace
 
 MOST_IMPROVEMENTS = 5
+# Changes in sight while the others are folded.
+FIRST = 2
 MOST_PART_IMPROVEMENTS = 9
 SEARCHING = "Trying every sensible change…"
 
@@ -38,7 +40,7 @@ def machine_help(workspace: Workspace, machine: Machine) -> list[Section]:
     title = "What would help most, running alone" if short else "What would carry its chips"
     found = workspace.computed.known_improvements(HelpMachine(machine.id))
     if found is None:
-        return [Section(title, (Fact("", SEARCHING),))]
+        return [Section(title, (Fact("", SEARCHING),), FIRST)]
     if not found:
         return [Section(title, (Fact("", "No single change gains much."),))]
     # What wins air is told in air, what carries chips in their speed.
@@ -57,7 +59,13 @@ def machine_help(workspace: Workspace, machine: Machine) -> list[Section]:
         )
         for n, improvement in enumerate(found[:MOST_IMPROVEMENTS])
     )
-    return [Section(title, items)]
+    return [_ranked(title, items)]
+
+
+def _ranked(title: str, items: tuple[Item, ...]) -> Section:
+    """Changes, of which the first are in sight."""
+    more = len(items) - FIRST
+    return Section(title, items, FIRST, f"{more} more" if more > 0 else "")
 
 
 def shop_help(workspace: Workspace) -> tuple[Section, ...]:
@@ -68,12 +76,12 @@ def shop_help(workspace: Workspace) -> tuple[Section, ...]:
     title = "What would help the shop most"
     found = workspace.computed.known_improvements(job)
     if found is None:
-        return (Section(title, (Fact("", SEARCHING),)),)
+        return (Section(title, (Fact("", SEARCHING),), FIRST),)
     items = tuple(
         _field(workspace, "shop", n, v, _relief_words(workspace, v))
         for n, v in enumerate(found[:MOST_IMPROVEMENTS])
     )
-    return (Section(title, items or (Fact("", "No single change gains much."),)),)
+    return (_ranked(title, items or (Fact("", "No single change gains much."),)),)
 
 
 def part_choices(workspace: Workspace) -> list[Section]:
@@ -92,7 +100,7 @@ def part_choices(workspace: Workspace) -> list[Section]:
         _field(workspace, job.part, n, improvement, _difference_words(workspace, improvement))
         for n, improvement in enumerate(found[:MOST_PART_IMPROVEMENTS])
     )
-    return [Section(title, items)] if items else []
+    return [_ranked(title, items)] if items else []
 
 
 def _field(

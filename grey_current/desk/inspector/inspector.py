@@ -13,6 +13,7 @@ from PyQt6.QtWidgets import (
     QComboBox,
     QFrame,
     QGridLayout,
+    QHBoxLayout,
     QLabel,
     QLineEdit,
     QPushButton,
@@ -32,8 +33,16 @@ from grey_current.desk.inspector.fields import (
     Section,
     TextField,
 )
+from grey_current.desk.inspector.folding import FirstLook, first_look, one_title_each
 from grey_current.desk.inspector.pages import StagePage, page
-from grey_current.desk.inspector.rows import Complaint, FindingRow, Mark, WordButton, page_label
+from grey_current.desk.inspector.rows import (
+    Complaint,
+    FindingRow,
+    FoldHead,
+    Mark,
+    WordButton,
+    page_label,
+)
 from grey_current.desk.plain import tip
 from grey_current.desk.theme import SPACE, Palette
 from grey_current.errors import DoubtfulInput, GreyCurrentError
@@ -41,7 +50,9 @@ from grey_current.shop.edits import Change
 from grey_current.workspace.workspace import Workspace
 
 Editor = QLineEdit | QComboBox | QPushButton
-MOST_FINDINGS = 7
+PROBLEMS = "Problems"
+# The sentences under a page's title, each in the style of its name.
+SAID = ("subtitle", "answer")
 # Letters of a value that never break over two lines.
 ONE_LINE = 24
 
@@ -61,6 +72,14 @@ class Inspector(QFrame):
         self._complaints: dict[str, Complaint] = {}
         self._values: list[tuple[QLabel | None, QLabel, Mark | None]] = []
         self._findings = QVBoxLayout()
+        self._said: dict[str, QLabel] = {}
+        self._look = FirstLook({}, {}, 0)
+        # Which sections of the page are open, and by the titles of page and section which of them
+        # somebody has folded or opened; where each field stands.
+        self._open_now: dict[str, bool] = {}
+        self._by_hand: dict[tuple[str, str], bool] = {}
+        self._folds: dict[str, tuple[FoldHead, QWidget]] = {}
+        self._where: dict[str, str] = {}
         self._page: Page | None = None
         self._scroll = QScrollArea()
         self._scroll.setWidgetResizable(True)
@@ -77,7 +96,7 @@ class Inspector(QFrame):
 
     def show_workspace(self, palette: Palette | None = None) -> None:
         """Show the workspace as it is now; a page of the same shape only has its values renewed."""
-        new, old = page(self.workspace, self._own_page), self._page
+        new, old = one_title_each(page(self.workspace, self._own_page)), self._page
         self._page = new
         # The same fields with other figures: written into what is there, so that the focus and what
         # is half typed stay.
@@ -98,7 +117,7 @@ class Inspector(QFrame):
         for field in self.fields.values():
             # Losing the focus while they go would enter what is half typed.
             field.blockSignals(True)
-        self._build(new)
+        self._build(new, self._where.get(keep or "", ""))
         for key, text in typed.items():
             self._type_again(key, text)
         if keep in self.fields:
@@ -117,18 +136,19 @@ class Inspector(QFrame):
             if isinstance(field, QLineEdit) and _half_typed(field) is not None:
                 self._on_typed(key, field)
 
-    def _build(self, shown: Page) -> None:
-        self.fields, self._items, self._values = {}, {}, []
+    def _build(self, shown: Page, busy: str) -> None:
+        """Make the page's widgets; `busy` is the section in which somebody has the keyboard."""
+        self.fields, self._items, self._values, self._folds = {}, {}, [], {}
+        self._where = {}
         body = QWidget()
         layout = QVBoxLayout(body)
         layout.setContentsMargins(12, SPACE, 10, SPACE)
         layout.setSpacing(4)
-        layout.addWidget(page_label(shown.title, "title"))
-        layout.addWidget(page_label(shown.subtitle, "soft"))
+        self._add_head(layout, shown)
+        self._decide_folds(shown, busy)
         for section in shown.sections:
-            layout.addSpacing(SPACE)
-            layout.addWidget(page_label(section.title, "head"))
-            layout.addLayout(self._section(section))
+            layout.addSpacing(SPACE // 2)
+            self._add_section(layout, shown, section)
         self._findings = QVBoxLayout()
         self._findings.setSpacing(4)
         layout.addLayout(self._findings)
@@ -143,6 +163,70 @@ class Inspector(QFrame):
             old.deleteLater()  # one of its fields may be the sender of the edit that is shown here
         self._scroll.setWidget(body)
         self._settle()
+
+    def _add_head(self, layout: QVBoxLayout, shown: Page) -> None:
+        """Title with the state of what is selected, what it is, the one answer, the next step."""
+        line = QHBoxLayout()
+        line.setSpacing(6)
+        if shown.state:
+            line.addWidget(Mark(shown.state, self.colours))
+        line.addWidget(page_label(shown.title, "title"), 1)
+        layout.addLayout(line)
+        self._said = {name: page_label(getattr(shown, name), name) for name in SAID}
+        for name, label in self._said.items():
+            layout.addWidget(label)
+            label.setVisible(bool(getattr(shown, name)))
+
+    def _decide_folds(self, shown: Page, busy: str) -> None:
+        """Decide what is open of a page: what somebody has folded or opened stays so, so does the
+        section in which somebody is `busy`, and of the rest what fits.
+        """
+        self._look = first_look(shown)
+        self._open_now = self._look.opened | {PROBLEMS: False}
+        if busy in self._open_now:
+            self._open_now[busy] = True
+        for title in self._open_now:
+            self._open_now[title] = self._by_hand.get((shown.title, title), self._open_now[title])
+
+    def _add_section(self, layout: QVBoxLayout, shown: Page, section: Section) -> None:
+        """A heading that folds, the items that are always in sight, and the others."""
+        title = section.title
+        brief = self._look.brief[title]
+        first, rest = section.items[:brief], section.items[brief:]
+        head = FoldHead(section.title, section.summary, self.colours, bool(rest))
+        head.pressed_to.connect(lambda opened: self._fold(title, opened))
+        layout.addWidget(head)
+        if first:
+            layout.addLayout(self._grid_of(first))
+        hidden = QWidget()
+        hidden.setLayout(self._grid_of(rest))
+        layout.addWidget(hidden)
+        self._where |= {item.key: title for item in rest if not isinstance(item, Fact)}
+        self._folds[title] = head, hidden
+        self._show_fold(title)
+
+    def _fold(self, title: str, opened: bool) -> None:
+        """Open or fold a section of the page, which it stays while this window is up."""
+        if self._page is None:
+            return
+        self._by_hand[self._page.title, title] = self._open_now[title] = opened
+        if title == PROBLEMS:
+            self._show_findings(self._page)
+        else:
+            self._show_fold(title)
+        self._settle()
+
+    def _show_fold(self, title: str) -> None:
+        head, hidden = self._folds[title]
+        head.show_opened(self._open_now[title])
+        hidden.setVisible(self._open_now[title])
+
+    def reveal(self, key: str) -> None:
+        """Open the section in which a field stands. Raises `KeyError` for one not on the page."""
+        if key not in self.fields:
+            raise KeyError(key)
+        if key in self._where:
+            self._fold(self._where[key], True)
 
     def _settle(self) -> None:
         """Give the page the height that its wrapped lines need at this width; the scroll area does
@@ -166,19 +250,23 @@ class Inspector(QFrame):
     def _show_findings(self, shown: Page) -> None:
         while (item := self._findings.takeAt(0)) is not None:
             if (widget := item.widget()) is not None:
+                widget.hide()
                 widget.deleteLater()
         if not shown.findings:
             return
-        self._findings.addSpacing(SPACE)
-        self._findings.addWidget(page_label("Problems", "head"))
-        for finding in shown.findings[:MOST_FINDINGS]:
-            row = FindingRow(finding, self.colours)
+        opened = self._open_now[PROBLEMS]
+        few = first_look(shown).findings
+        hidden = len(shown.findings) - few
+        head = FoldHead(PROBLEMS, f"{hidden} more" if hidden else "", self.colours)
+        head.pressed_to.connect(lambda now: self._fold(PROBLEMS, now))
+        head.show_opened(opened)
+        self._findings.addSpacing(SPACE // 2)
+        self._findings.addWidget(head)
+        for finding in shown.findings if opened else shown.findings[:few]:
+            row = FindingRow(finding, self.colours, brief=not opened)
             row.chosen.connect(self.chosen)
             row.mended.connect(lambda change, row=row: self._mend(change, row))
             self._findings.addWidget(row)
-        rest = len(shown.findings) - MOST_FINDINGS
-        if rest > 0:
-            self._findings.addWidget(page_label(f"and {rest} more, less pressing", "soft"))
         for place in range(self._findings.count()):
             item = self._findings.itemAt(place)
             widget = item.widget() if item is not None else None
@@ -197,9 +285,12 @@ class Inspector(QFrame):
 
     def _renew(self, shown: Page) -> None:
         """Write new values into the widgets that are there."""
+        for said, words in self._said.items():
+            words.setText(getattr(shown, said))
         # In the order in which they were built.
         facts = iter(self._values)
         for section in shown.sections:
+            self._folds[section.title][0].say_beside(section.summary)
             for item in section.items:
                 if isinstance(item, Fact):
                     name, value, mark = next(facts)
@@ -221,14 +312,10 @@ class Inspector(QFrame):
                         field.setCurrentIndex(_chosen(item))
                 _mark_bad(field, self._complaints[item.key], "")
 
-    def _section(self, section: Section) -> QGridLayout:
-        grid = QGridLayout()
-        grid.setContentsMargins(0, 0, 0, 0)
-        grid.setHorizontalSpacing(8)
-        grid.setVerticalSpacing(3)
-        grid.setColumnStretch(1, 1)
+    def _grid_of(self, items: tuple[Item, ...]) -> QGridLayout:
+        grid = _grid()
         row = 0
-        for item in section.items:
+        for item in items:
             row += self._add(grid, row, item)
         return grid
 
@@ -400,10 +487,20 @@ def _shape(p: Page) -> object:
     """What a page's widgets follow from; the values in them may differ."""
     return (
         p.title,
-        p.subtitle,
+        [bool(getattr(p, name)) for name in SAID],
         p.caution,
+        p.state,
         [(section.title, [_face(item) for item in section.items]) for section in p.sections],
     )
+
+
+def _grid() -> QGridLayout:
+    grid = QGridLayout()
+    grid.setContentsMargins(0, 0, 0, 0)
+    grid.setHorizontalSpacing(8)
+    grid.setVerticalSpacing(3)
+    grid.setColumnStretch(1, 1)
+    return grid
 
 
 def _face(item: Item) -> object:

@@ -51,9 +51,8 @@ from grey_current.workspace.workspace import Workspace
 
 MOST_MOVED = 6
 CAUTION = (
-    "Bands hold what the tables and allowances leave open, not what is broken or blocked. "
-    "Switch off and wait for the "
-    "blower before drilling or reaching in."
+    "Bands hold what tables and allowances leave open, not what is broken or blocked. Switch off "
+    "and wait for the blower before drilling or reaching in."
 )
 
 
@@ -94,13 +93,14 @@ def _shop_page(workspace: Workspace) -> Page:
     sections = practice_sections(workspace, found)
     if project.keep.practising:
         sections.append(Section("Readings", tuple(_reading_items(workspace, found))))
-        return Page("Practise", _subtitle(project, found), tuple(sections), (), CAUTION)
+        return Page("Practise", "", tuple(sections), (), CAUTION, _answer(project, found))
+    count = len(project.keep.readings)
     sections += [
-        Section("Measure next", tuple(_next_items(workspace, found))),
-        Section("Readings", tuple(_reading_items(workspace, found))),
+        Section("Measure next", tuple(_next_items(workspace, found)), 2),
+        Section("Readings", tuple(_reading_items(workspace, found)), 0, str(count or "none yet")),
     ]
     if found is not None and found.told.causes:
-        section = Section("Which fault", tuple(_fault_items(workspace, found)))
+        section = Section("Which fault", tuple(_fault_items(workspace, found)), 1)
         # A fault stands above the readings; that all is well, below them.
         healthy = found.told.causes[0].kind is None and project.keep.complaint is None
         sections.insert(len(sections) if healthy else len(sections) - 2, section)
@@ -115,10 +115,10 @@ def _shop_page(workspace: Workspace) -> Page:
             Section("What your readings changed", tuple(Fact("", line) for line in lines))
         )
     sections += [coming_section(project, found), logbook_section(workspace)]
-    return Page("Keep", _subtitle(project, found), tuple(sections), (), CAUTION)
+    return Page("Keep", "", tuple(sections), (), CAUTION, _answer(project, found))
 
 
-def _subtitle(project: Project, found: HowSure | None) -> str:
+def _answer(project: Project, found: HowSure | None) -> str:
     if not project.runs:
         return "How sure the airflows are, once there are ducts."
     if found is None:

@@ -21,7 +21,8 @@ def kept_designs_section(workspace: Workspace) -> Section:
     ]
     for kept_design in workspace.project.kept_designs:
         items += _of_kept_design(workspace, kept_design)
-    return Section("Designs kept", tuple(items))
+    count = len(workspace.project.kept_designs)
+    return Section("Designs kept", tuple(items), summary=str(count) if count else "none yet")
 
 
 def _of_kept_design(workspace: Workspace, kept_design: KeptDesign) -> list[Item]:

@@ -78,7 +78,8 @@ def ask_section(workspace: Workspace) -> tuple[Section, ...]:
     kinds: list[OfferKind] = ["ducts"]
     kinds += ["unconnected"] if workspace.waiting and workspace.project.runs else []
     kinds += ["sizes"] if workspace.project.runs else []
-    return (Section("Found by search", tuple(_ask(workspace, kind) for kind in kinds)),)
+    fields = tuple(_ask(workspace, kind) for kind in kinds)
+    return (Section("Found by search", fields, open_first=True),)
 
 
 def _ask(workspace: Workspace, kind: OfferKind, collector: str = "") -> ActionField:
@@ -92,9 +93,9 @@ def _ask(workspace: Workspace, kind: OfferKind, collector: str = "") -> ActionFi
     )
 
 
-def place_question(workspace: Workspace, collector: str) -> Section:
+def place_question(workspace: Workspace, collector: str) -> ActionField:
     """Where a collector should stand, to be asked."""
-    return Section("Where it stands", (_ask(workspace, "places", collector),))
+    return _ask(workspace, "places", collector)
 
 
 def laying_page(workspace: Workspace) -> Page:

@@ -49,7 +49,9 @@ def coming_section(project: Project, found: HowSure | None) -> Section:
         words = "Working it out…"
     else:
         words = "Nothing is due: no machine draws through a collector."
-    return Section("What comes next", tuple(items) or (Fact("", words),))
+    dated = [item for item in (found.due if found is not None else ()) if item.date is not None]
+    first = min(dated, key=lambda item: str(item.date)).words if dated else ""
+    return Section("What comes next", tuple(items) or (Fact("", words),), summary=first)
 
 
 def logbook_section(workspace: Workspace) -> Section:
@@ -92,7 +94,7 @@ def logbook_section(workspace: Workspace) -> Section:
                 edit=_dated,
             ),
         ]
-    return Section("Logbook", tuple(items))
+    return Section("Logbook", tuple(items), summary=f"{len(lines)} lines" if lines else "empty")
 
 
 def place_items(project: Project, place: str) -> tuple[Item, ...]:

@@ -22,7 +22,7 @@ from grey_current.desk.inspector.fields import (
     wish_field,
     yes_no,
 )
-from grey_current.desk.inspector.overview_page import in_it, overview
+from grey_current.desk.inspector.overview_page import overview
 from grey_current.desk.inspector.pickup_fields import pickup_sections
 from grey_current.desk.inspector.place_fields import place_fields
 from grey_current.errors import InputError
@@ -66,9 +66,22 @@ def stage_page(workspace: Workspace) -> Page | None:
         return _machine_page(workspace, workspace.project.machine[owner])
     if workspace.selection is not None:
         return None
-    return overview(
-        workspace, (Section("What it is for", (wish_field(workspace.project),)), in_it(workspace))
-    )
+    sections = (Section("What it is for", (wish_field(workspace.project),)),)
+    return overview(workspace, sections, _machines_answer(workspace))
+
+
+def _machines_answer(workspace: Workspace) -> str:
+    """How many of the machines take the board that is wanted where they stand."""
+    project = workspace.project
+    count, wish = len(project.machines), project.settings.longest_board
+    if not count:
+        return "No machines yet."
+    lanes = [lane for m in project.machines if (lane := workspace.space.lane(m)) is not None]
+    if wish is None or not lanes:
+        return "1 machine." if count == 1 else f"{count} machines."
+    taken = sum(lane.across or lane.longest >= wish for lane in lanes)
+    board = Display(project.settings.units).length(wish)
+    return f"{taken} of {len(lanes)} machines take your {board} boards where they stand."
 
 
 def _machine_page(workspace: Workspace, machine: Machine) -> Page:

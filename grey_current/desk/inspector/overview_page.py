@@ -15,21 +15,19 @@ from grey_current.units import Display
 from grey_current.workspace.guide import stage_findings
 from grey_current.workspace.workspace import Workspace
 
-CAUTION = (
-    "Estimates for planning, not a certificate. Fine wood dust harms lungs: wear a "
-    "respirator for what the hoods miss."
-)
+CAUTION = "Fine wood dust harms lungs: wear a respirator for what the hoods miss."
 
 
-def overview(workspace: Workspace, sections: tuple[Section, ...]) -> Page:
-    """The shop's page with some sections and the findings of this stage."""
-    subtitle = "Nothing is selected. Click anything on the floor."
-    return Page(workspace.project.name, subtitle, sections, stage_findings(workspace), CAUTION)
+def overview(workspace: Workspace, sections: tuple[Section, ...], answer: str = "") -> Page:
+    """The shop's page with its answer, some sections and the findings of this stage."""
+    found = stage_findings(workspace)
+    return Page(workspace.project.name, "", sections, found, CAUTION, answer)
 
 
 def settings_section(workspace: Workspace) -> Section:
     """How the shop counts: units, design criterion, its air."""
     project, s = workspace.project, workspace.project.settings
+    display = Display(s.units)
     return Section(
         "How this shop counts",
         (
@@ -57,19 +55,6 @@ def settings_section(workspace: Workspace) -> Section:
                 s.temperature,
                 edit=lambda p, v: edits.with_settings(p, temperature=v),
             ),
-        ),
-    )
-
-
-def in_it(workspace: Workspace) -> Section:
-    """What the shop holds."""
-    project, display = workspace.project, Display(workspace.project.settings.units)
-    return Section(
-        "In it",
-        (
-            Fact("Ceiling", display.length(project.rooms[0].ceiling)),
-            Fact("Machines", str(len(project.machines))),
-            Fact("Runs of duct and hose", str(len(project.runs))),
             Fact("Air density", display.density(workspace.assessment.air.density)),
         ),
     )

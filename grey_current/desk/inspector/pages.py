@@ -13,7 +13,7 @@ from grey_current.desk.inspector.duct_pages import duct_page
 from grey_current.desk.inspector.fields import Page
 from grey_current.desk.inspector.first_shop_section import guide_section
 from grey_current.desk.inspector.laying_fields import laying_page
-from grey_current.desk.inspector.overview_page import in_it, overview, settings_section
+from grey_current.desk.inspector.overview_page import overview, settings_section
 from grey_current.desk.inspector.shop_pages import shop_page
 from grey_current.shop.collectors import Collector
 from grey_current.workspace.workspace import Workspace
@@ -33,7 +33,7 @@ def page(workspace: Workspace, own: StagePage) -> Page:
     shown = (
         own(workspace)
         or _selected(workspace)
-        or overview(workspace, (settings_section(workspace), in_it(workspace)))
+        or overview(workspace, (settings_section(workspace),))
     )
     guide = guide_section(workspace)
     return shown if guide is None else replace(shown, sections=(guide, *shown.sections))

@@ -85,6 +85,66 @@ class WordButton(QPushButton):
         return QSize(80, self.heightForWidth(max(self.width(), 80)))
 
 
+class FoldHead(QPushButton):
+    """A heading that folds what stands under it, with a few words beside it. Signal: `pressed_to`
+    (whether it is open then).
+    """
+
+    pressed_to = pyqtSignal(bool)
+
+    def __init__(self, title: str, beside: str, palette: Palette, folds: bool = True) -> None:
+        super().__init__()
+        self.title, self.opened, self.colours, self._folds = title, True, palette, folds
+        self.setObjectName("fold")
+        # A section that shows all it has already is a heading and nothing more.
+        self.setEnabled(folds)
+        self._beside = plain_label("", "soft")
+        self._beside.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
+        self._beside.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        head = page_label(title, "head")
+        head.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(14, 1, 0, 1)
+        layout.setSpacing(8)
+        layout.addWidget(head, 1)
+        layout.addWidget(self._beside)
+        policy = QSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Minimum)
+        policy.setHeightForWidth(True)
+        self.setSizePolicy(policy)
+        self.clicked.connect(lambda: self.pressed_to.emit(not self.opened))
+        self.say_beside(beside)
+
+    def say_beside(self, words: str) -> None:
+        """Show other words beside the heading; they are for while it is folded."""
+        self._words = words
+        self._beside.setText("" if self.opened and self._folds else words)
+
+    def show_opened(self, opened: bool) -> None:
+        """Show whether it is open."""
+        self.opened = opened
+        self.setAccessibleName(f"{self.title}, {'open' if opened else 'folded'}")
+        self.say_beside(self._words)
+        self.update()
+
+    def heightForWidth(self, width: int) -> int:
+        layout = self.layout()
+        return 20 if layout is None else max(layout.totalHeightForWidth(width), 20)
+
+    def sizeHint(self) -> QSize:
+        return QSize(200, self.heightForWidth(200))
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(80, self.heightForWidth(max(self.width(), 80)))
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        super().paintEvent(event)
+        if self._folds:
+            painter = QPainter(self)
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            glyphs.draw_fold(painter, QPointF(5, self.height() / 2), self.opened, self.colours)
+            painter.end()
+
+
 class FindingRow(QWidget):
     """One finding. Signals: `chosen` (element) when it is clicked, `mended` (change) when a fix of
     it is.
@@ -93,9 +153,11 @@ class FindingRow(QWidget):
     chosen = pyqtSignal(str)
     mended = pyqtSignal(object)
 
-    def __init__(self, finding: Finding, palette: Palette) -> None:
+    def __init__(self, finding: Finding, palette: Palette, brief: bool = False) -> None:
         super().__init__()
         self.finding = finding
+        remedy = " ".join(finding.remedies)
+        self.setToolTip(tip(remedy) if brief else "")
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         layout = QGridLayout(self)
         layout.setContentsMargins(0, 2, 0, 4)
@@ -107,12 +169,13 @@ class FindingRow(QWidget):
         text = plain_label(finding.message)
         text.setWordWrap(True)
         layout.addWidget(text, 0, 1)
-        self._remedy = plain_label(" ".join(finding.remedies))
+        # In brief the cure is told on hover, or by the words on its button.
+        self._remedy = plain_label("" if brief else remedy)
         self._remedy.setObjectName("soft")
         self._remedy.setWordWrap(True)
         layout.addWidget(self._remedy, 1, 1)
         # Once it has a parent; a label on its own would be a window.
-        self._remedy.setHidden(not finding.remedies)
+        self._remedy.setHidden(brief or not remedy)
         self.buttons = [self._button(change) for change in finding.fixes]
         for number, button in enumerate(self.buttons):
             layout.addWidget(button, 2 + number, 1, Qt.AlignmentFlag.AlignLeft)

@@ -13,7 +13,6 @@ from grey_current.desk.inspector.building_fields import (
 from grey_current.desk.inspector.fields import (
     ActionField,
     ChoiceField,
-    Fact,
     Item,
     Page,
     Section,
@@ -73,13 +72,8 @@ def shop_page(workspace: Workspace) -> Page | None:
 def _rooms_page(workspace: Workspace, room: Room) -> Page:
     project = workspace.project
     display = Display(project.settings.units)
-    sizes = Section(
-        "Size",
-        (
-            Fact("Floor", display.surface(abs(area(room.outline)))),
-            Fact("Air", display.room(volume(room))),
-            Fact("Walls", str(len(room.outline))),
-        ),
+    answer = (
+        f"{display.surface(abs(area(room.outline)))} of floor, {display.room(volume(room))} of air."
     )
     board = Section(
         "What it is for",
@@ -96,9 +90,10 @@ def _rooms_page(workspace: Workspace, room: Room) -> Page:
         ),
     )
     place = place_section(project, room.id) if room.id != project.rooms[0].id else ()
-    sections = (_room_fields(project, room), *place, sizes, board, *underlay_section(project))
+    sections = (_room_fields(project, room), *place, board, *underlay_section(project))
     found = stage_findings(workspace) if workspace.selection is None else ()
-    return Page(project.name, "Type sizes here; drag walls on the floor.", sections, found)
+    subtitle = "Type sizes here; drag walls on the floor."
+    return Page(project.name, subtitle, sections, found, answer=answer)
 
 
 def _room_fields(project: Project, room: Room) -> Section:

@@ -15,9 +15,10 @@ from grey_current.desk.inspector.fields import (
     number_field,
     percent_field,
 )
+from grey_current.desk.inspector.improvement_fields import FIRST
 from grey_current.desk.inspector.price_fields import read_money
 from grey_current.desk.inspector.work_machine_page import machine_page
-from grey_current.files.work_report import day_lines
+from grey_current.files.work_report import day_rows
 from grey_current.shop.edits import Edit
 from grey_current.shop.model import Project
 from grey_current.shop.work_edits import with_cleaner, with_work, without_cleaner
@@ -33,6 +34,7 @@ from grey_current.workspace.jobs import Worked
 from grey_current.workspace.workspace import Workspace
 
 MOST_CHANGES = 5
+
 LEAST_SAVED = 1.0
 RESPIRATORS = (("none", "none"), ("ffp2", "FFP2"), ("ffp3", "FFP3"), ("half-mask", "half mask, P3"))
 LIMIT_WORDS = {
@@ -42,9 +44,8 @@ LIMIT_WORDS = {
     "who-pm25": "WHO, fine dust",
 }
 CAUTION = (
-    "Allowances, with a wide range: a measurement in your shop is worth more. Fine dust harms "
-    "lungs: a respirator for "
-    "what the hoods miss, and for air that is still dusty after work."
+    "Wide allowances: a measurement in your shop is worth more. Fine dust harms lungs: wear a "
+    "respirator for what the hoods miss, and while the air is still dusty."
 )
 
 
@@ -63,20 +64,31 @@ def stage_page(workspace: Workspace) -> Page | None:
 def _day_page(workspace: Workspace) -> Page:
     project = workspace.project
     found = workspace.computed.worked if project.work.day else None
-    sections = [Section("The day", (_day_field(project), *_day_facts(found)))]
+    sections = [
+        Section("The day", (_day_field(project), *_day_facts(found)), 1, _day_summary(found))
+    ]
     if found is not None:
-        sections += [_air_section(project, found), *_change_section(found), *_worth_section(found)]
+        sections += [*_change_section(found), _air_section(project, found), *_worth_section(found)]
     sections += [_cleaner_section(project), _house_section(project), _chore_section(project)]
-    warnings = " ".join((*found.room.warnings, CAUTION)) if found is not None else CAUTION
-    return Page("Work", _subtitle(project, found), tuple(sections), (), warnings)
+    danger = found.room.warnings if found is not None else ()
+    warnings = " ".join(danger) or CAUTION
+    return Page("Work", "", tuple(sections), (), warnings, _answer(project, found))
 
 
-def _subtitle(project: Project, found: Worked | None) -> str:
+def _answer(project: Project, found: Worked | None) -> str:
     if not project.work.day:
         return "Type the jobs of a day as you jot them down."
     if found is None:
         return "Working it out…"
     return exposure(found.room).words
+
+
+def _day_summary(found: Worked | None) -> str:
+    """What the day adds up to, in few words."""
+    if found is None:
+        return ""
+    display = Display(found.day.project.settings.units)
+    return f"{minutes_words(found.day.ends)}, {display.volume(found.day.litres)} of chips"
 
 
 def _day_field(project: Project) -> TextField:
@@ -97,7 +109,7 @@ def _day_field(project: Project) -> TextField:
 def _day_facts(found: Worked | None) -> list[Item]:
     if found is None:
         return []
-    items: list[Item] = [Fact("", line) for line in day_lines(found.day)]
+    items: list[Item] = [Fact(*row) for row in day_rows(found.day)]
     if found.saved > LEAST_SAVED:
         chosen = [found.day.jobs[n] for n in found.best.jobs]
         names = ", ".join(
@@ -208,7 +220,7 @@ def _air_section(project: Project, found: Worked) -> Section:
                     ),
                 )
             )
-    return Section("The dust in the air", tuple(items))
+    return Section("The dust in the air", tuple(items), summary=f"to {figure(most)} mg/m³")
 
 
 def _limit_choice(project: Project) -> ChoiceField:
@@ -238,7 +250,8 @@ def _change_section(found: Worked) -> list[Section]:
         )
         for n, c in enumerate(found.changes[:MOST_CHANGES], 1)
     )
-    return [Section("What would clear it most", items)] if items else []
+    more = f"{len(items) - FIRST} more" if len(items) > FIRST else ""
+    return [Section("What would clear it most", items, FIRST, more)] if items else []
 
 
 def _worth_section(found: Worked) -> list[Section]:
@@ -267,7 +280,8 @@ def _cleaner_section(project: Project) -> Section:
                 detail=f"{display.airflow(airflow)}, catches {caught:.0%} in one pass",
             )
         )
-    return Section("Air cleaners", tuple(items))
+    hung = len(project.work.cleaners)
+    return Section("Air cleaners", tuple(items), summary=f"{hung} hung up" if hung else "none")
 
 
 def _adds(cleaner: AirCleaner) -> Edit:
@@ -390,4 +404,4 @@ def _house_section(project: Project) -> Section:
 
 def _chore_section(project: Project) -> Section:
     items = [Fact(f"every {chore.days} days", chore.words) for chore in chores(project)]
-    return Section("Chores", tuple(items) or (Fact("", "Nothing yet."),))
+    return Section("Chores", tuple(items) or (Fact("", "Nothing yet."),), summary=str(len(items)))

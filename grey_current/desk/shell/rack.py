@@ -270,6 +270,16 @@ def _paint_bar(painter: QPainter, box: QRectF, facts: RowFacts, p: Palette) -> N
     painter.fillRect(QRectF(need - 1, box.top() - 3, 2, box.height() + 6), p.ink)
 
 
+class _List(QScrollArea):
+    """Where the rows stand. Signal: `resized`."""
+
+    resized = pyqtSignal()
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        self.resized.emit()
+
+
 class Rack(QFrame):
     """All machines. Signals: `chosen` (machine), `switched` (machine, together)."""
 
@@ -294,7 +304,8 @@ class Rack(QFrame):
         self._list.addStretch(1)
         inner = QWidget()
         inner.setLayout(self._list)
-        self._scroll = QScrollArea()
+        self._scroll = _List()
+        self._scroll.resized.connect(self._make_rows_fit)
         self._scroll.setWidgetResizable(True)
         self._scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self._scroll.setFrameShape(QFrame.Shape.NoFrame)
@@ -324,10 +335,6 @@ class Rack(QFrame):
             if wanted
             else "No machines in this shop yet."
         )
-
-    def resizeEvent(self, event: QResizeEvent | None) -> None:
-        super().resizeEvent(event)
-        self._make_rows_fit()
 
     def _make_rows_fit(self) -> None:
         """Rows as tall as usual, or tight ones when they would not all be in sight."""

@@ -1,0 +1,106 @@
+"""What of a page is in sight when it is first shown: its answer, and what still fits; the rest is
+folded.
+"""
+
+from __future__ import annotations
+
+from collections import Counter
+from dataclasses import dataclass, replace
+
+from grey_current.desk.inspector.fields import ActionField, ChoiceField, Fact, Item, Page, Section
+
+# Words beside the floor without unfolding anything.
+MOST_WORDS = 120
+# Problems that are in sight while the others are folded.
+FIRST_FINDINGS = 2
+# Words that the heading of the problems and what stands beside it take; words kept free for
+# problems that are found a moment after the page is shown.
+HEAD_WORDS, KEPT_FREE = 3, 30
+
+
+@dataclass(frozen=True)
+class FirstLook:
+    """What is in sight of a page until somebody folds or opens something.
+
+    Attributes:
+        opened: For each section's title whether it is open.
+        brief: How many items of a folded section are in sight, by its title.
+        findings: How many problems are.
+    """
+
+    opened: dict[str, bool]
+    brief: dict[str, int]
+    findings: int
+
+
+def first_look(page: Page) -> FirstLook:
+    """What fits into `MOST_WORDS`: first what is in sight in any case, cut shorter where that is
+    too long already; then whole sections in their order.
+    """
+    opened = {section.title: section.open_first for section in page.sections}
+    brief = {section.title: section.brief for section in page.sections}
+    findings = min(FIRST_FINDINGS, len(page.findings))
+
+    def words() -> int:
+        look = FirstLook(opened, brief, findings)
+        return _frame_words(page, findings) + sum(_section_words(s, look) for s in page.sections)
+
+    while words() > MOST_WORDS and findings > 1:
+        findings -= 1
+    # The page's first section keeps one item: it is what one comes to the page for.
+    first = page.sections[0].title if page.sections else ""
+    while words() > MOST_WORDS:
+        longest = max(brief, key=lambda title: brief[title], default="")
+        if not longest or brief[longest] <= (longest == first):
+            break
+        brief[longest] -= 1
+    for section in page.sections:
+        if not opened[section.title]:
+            opened[section.title] = True
+            opened[section.title] = words() <= MOST_WORDS
+    return FirstLook(opened, brief, findings)
+
+
+def one_title_each(page: Page) -> Page:
+    """The page with a number after a heading that stands on it more than once."""
+    counts: Counter[str] = Counter()
+    sections = []
+    for section in page.sections:
+        counts[section.title] += 1
+        number = counts[section.title]
+        title = section.title if number == 1 else f"{section.title} ({number})"
+        sections.append(replace(section, title=title))
+    return replace(page, sections=tuple(sections))
+
+
+def words_of(item: Item) -> int:
+    """How many words an item puts on the page."""
+    if isinstance(item, Fact):
+        return _count(f"{item.label} {item.value}")
+    if isinstance(item, ActionField):
+        return _count(f"{item.label} {item.detail}")
+    shown = item.value
+    if isinstance(item, ChoiceField):
+        shown = dict(item.options).get(item.value, "")
+    return _count(f"{item.label} {shown}")
+
+
+def _frame_words(page: Page, findings: int) -> int:
+    said = f"{page.title} {page.subtitle} {page.answer} {page.caution}"
+    shown = page.findings[:findings]
+    found = sum(
+        _count(" ".join((finding.message, *(change.words for change in finding.fixes))))
+        for finding in shown
+    )
+    return _count(said) + max(found, KEPT_FREE) + HEAD_WORDS
+
+
+def _section_words(section: Section, look: FirstLook) -> int:
+    if look.opened[section.title]:
+        return _count(section.title) + sum(map(words_of, section.items))
+    shown = section.items[: look.brief[section.title]]
+    return _count(f"{section.title} {section.summary}") + sum(map(words_of, shown))
+
+
+def _count(text: str) -> int:
+    return len(text.split())

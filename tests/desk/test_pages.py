@@ -1,0 +1,127 @@
+"""Pages beside the floor: an answer first, few words, the rest folded until it is opened."""
+
+import pytest
+from PyQt6.QtCore import Qt
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QAbstractButton, QApplication, QComboBox, QLabel, QLineEdit
+
+from grey_current.desk.inspector.folding import MOST_WORDS, first_look
+from grey_current.desk.inspector.rows import FindingRow, FoldHead
+from grey_current.workspace import asking
+from grey_current.workspace.stages import STAGES
+from tests.core.laid_shops import cellar, garage, many, two_rooms
+from tests.core.shops import demo
+
+SHOPS = {
+    "loft": demo,
+    "allotment": lambda: demo("allotment"),
+    "empty": lambda: demo("empty"),
+    "cellar": cellar,
+    "garage": garage,
+    "two rooms": two_rooms,
+    "thirty machines": many,
+}
+
+
+def settle(window):
+    window.resize(1280, 800)
+    for _ in range(3):
+        QApplication.processEvents()
+
+
+def words_in_sight(panel):
+    """What can be read in a panel without scrolling, of a field only what fits into it."""
+    words: list[str] = []
+    for kind in (QLabel, QLineEdit, QComboBox, QAbstractButton):
+        for widget in panel.findChildren(kind):
+            if not widget.isVisible() or widget.visibleRegion().isEmpty():
+                continue
+            text = widget.currentText() if isinstance(widget, QComboBox) else widget.text()
+            if isinstance(widget, QLineEdit):
+                metrics = widget.fontMetrics()
+                text = metrics.elidedText(text, Qt.TextElideMode.ElideRight, widget.width())
+            words += text.split()
+    return words
+
+
+def heads(window):
+    return {head.title: head for head in window.inspector.findChildren(FoldHead)}
+
+
+def rows(window):
+    return [row for row in window.inspector.findChildren(FindingRow) if row.isVisible()]
+
+
+@pytest.mark.parametrize("units", ["us", "metric"])
+@pytest.mark.parametrize("name", SHOPS)
+def test_no_page_shows_more_words_than_one_reads_beside_a_saw(window, qtbot, name, units):
+    workspace = window.workspace
+    workspace.show_project(SHOPS[name](), None)
+    workspace.edit("Units", lambda p: p.replaced(settings=p.settings.replaced(units=units)))
+    for stage in STAGES:
+        workspace.go(stage.name)
+        project = workspace.project
+        firsts = [next(iter(things), None) for things in (project.machine, project.collector)]
+        for chosen in (None, *firsts, next(iter(project.run), None)):
+            workspace.select(chosen)
+            if name in ("loft", "garage") and chosen is None:
+                qtbot.waitUntil(lambda: asking.job_due(workspace) is None, timeout=60_000)
+            settle(window)
+            words = words_in_sight(window.inspector)
+            assert len(words) <= MOST_WORDS, (stage.name, chosen, len(words), " ".join(words))
+            shown = window.inspector._page
+            # Every page says something before its first heading, whatever is selected.
+            assert shown.title and (shown.answer or shown.subtitle or shown.sections), stage.name
+
+
+def test_sections_are_opened_and_folded_by_click_and_key_and_stay_so(window):
+    workspace = window.workspace
+    workspace.go("collector")
+    workspace.select("cyclone")
+    settle(window)
+    head = heads(window)["Noise"]
+    field = window.inspector.field("cyclone/noise")
+    assert not head.opened and not field.isVisible() and "folded" in head.accessibleName()
+    QTest.mouseClick(head, Qt.MouseButton.LeftButton)
+    settle(window)
+    assert field.isVisible() and not field.visibleRegion().isEmpty()
+    workspace.select("planer")
+    workspace.select("cyclone")
+    settle(window)
+    assert window.inspector.field("cyclone/noise").isVisible()
+    head = heads(window)["Noise"]
+    head.setFocus()
+    QTest.keyClick(head, Qt.Key.Key_Space)
+    settle(window)
+    assert not window.inspector.field("cyclone/noise").isVisible()
+
+
+def test_the_section_in_which_somebody_types_is_not_folded_under_their_hands(window, hands):
+    workspace = window.workspace
+    workspace.go("machines")
+    workspace.select("planer")
+    settle(window)
+    hands.type_into("planer/width", "2' 1\"")
+    QTest.mouseClick(heads(window)["Its body"], Qt.MouseButton.LeftButton)
+    QTest.mouseClick(heads(window)["Its body"], Qt.MouseButton.LeftButton)
+    field = window.inspector.field("planer/width")
+    field.setFocus()
+    workspace.edit("Longer lane", lambda p: p.replaced(name="Other"))
+    settle(window)
+    assert window.inspector.field("planer/width").isVisible()
+
+
+def test_problems_show_their_cures_when_they_are_opened(window, qtbot):
+    window.workspace.go("air")
+    qtbot.waitUntil(lambda: len(window.workspace.known_findings) > 5, timeout=20_000)
+    settle(window)
+    page, head = window.inspector._page, heads(window)["Problems"]
+    few = rows(window)
+    assert 1 <= len(few) == first_look(page).findings < len(page.findings)
+    remedy = page.findings[0].remedies[0]
+    assert remedy in few[0].toolTip()
+    QTest.mouseClick(head, Qt.MouseButton.LeftButton)
+    settle(window)
+    labels = [label for row in rows(window) for label in row.findChildren(QLabel)]
+    said = [label.text() for label in labels if label.isVisible()]
+    assert len(rows(window)) == len(page.findings) and any(remedy in text for text in said)
