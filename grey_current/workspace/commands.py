@@ -113,6 +113,16 @@ def _select_all(desk: Desk) -> None:
     desk.workspace.select_all(tuple(desk.workspace.project.machine))
 
 
+def _duplicate(desk: Desk) -> None:
+    desk.workspace.copy()
+    desk.workspace.paste()
+
+
+def _switch_selected(desk: Desk) -> None:
+    machine = (desk.workspace.selection or "").split("/")[0]
+    desk.workspace.toggle(machine)
+
+
 def _draw_duct(desk: Desk) -> None:
     desk.workspace.go("air")
     desk.workspace.arm(Placeable("duct", "duct", "Duct"))
@@ -308,6 +318,7 @@ EDIT_COMMANDS = (
     Command(
         "paste", "Paste", "Edit", lambda d: d.workspace.paste(), "Ctrl+V", lambda w: w.can_paste
     ),
+    Command("duplicate", "Duplicate", "Edit", _duplicate, "", _has_selection),
     Command("delete", "Delete", "Edit", lambda d: d.workspace.delete(), "Del", _has_selection),
     Command("select-all", "Select all machines", "Edit", _select_all, "Ctrl+A", _has_machines),
     Command("next-thing", "Select next", "Edit", lambda d: d.workspace.select_next(1), "N"),
@@ -405,6 +416,14 @@ DESIGN_COMMANDS = (
         _compare,
         "Ctrl+Shift+B",
         _has_kept_design,
+    ),
+    Command(
+        "switch-selected",
+        "Switch this machine on / off",
+        "Design",
+        _switch_selected,
+        "Ctrl+Return",
+        _machine_selected,
     ),
     Command(
         "next-machine",
@@ -528,3 +547,38 @@ COMMANDS = (
     *TOOLS_COMMANDS,
     *HELP_COMMANDS,
 )
+
+# What a context menu offers for each kind of thing; "-" is a line.
+CHANGES = ("cut", "copy", "duplicate", "delete")
+CONTEXT: dict[str, tuple[str, ...]] = {
+    "machine": ("switch-selected", "at-machine", "-", "turn", "-", *CHANGES, "-", "keep-machine"),
+    "collector": ("place-collector", "turn", "-", *CHANGES, "-", "keep-collector"),
+    "duct": ("draw-duct", "size-ducts", "-", "delete"),
+    "building": ("turn", "-", *CHANGES),
+    "floor": (
+        "draw-duct",
+        "lay-ducts",
+        "-",
+        "paste",
+        "select-all",
+        "-",
+        "fit",
+        "zoom-in",
+        "zoom-out",
+    ),
+}
+
+
+def kind_of_selection(workspace: Workspace) -> str:
+    """What is selected, as `CONTEXT` calls it; "floor" for nothing."""
+    project, chosen = workspace.project, workspace.selection
+    if chosen is None:
+        return "floor"
+    owner = chosen.split("/")[0]
+    if owner in project.machine:
+        return "machine"
+    if owner in project.collector:
+        return "collector"
+    if owner in project.run or owner in project.point or owner in project.gate:
+        return "duct"
+    return "building"

@@ -8,8 +8,9 @@ from collections.abc import Callable, Mapping
 from dataclasses import replace
 from typing import Protocol
 
-from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt, QTimer, pyqtSignal
+from PyQt6.QtCore import QEvent, QPoint, QPointF, QRectF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import (
+    QContextMenuEvent,
     QDragEnterEvent,
     QDragMoveEvent,
     QDropEvent,
@@ -54,11 +55,12 @@ class FloorStage(Protocol):
 
 class Floor(QWidget):
     """The plan of the shop. Signals: `refused` (a sentence), `scale_asked` (two places on the
-    underlay).
+    underlay), `menu_asked` (where on the screen) for what is selected then.
     """
 
     refused = pyqtSignal(str)
     scale_asked = pyqtSignal(tuple, tuple)
+    menu_asked = pyqtSignal(QPoint)
 
     def __init__(
         self, workspace: Workspace, palette: Palette, stages: Mapping[str, FloorStage]
@@ -262,6 +264,20 @@ class Floor(QWidget):
         self._panned_from, self._dragging = None, False
         self.tool.release()
         self.update()
+
+    def contextMenuEvent(self, event: QContextMenuEvent | None) -> None:
+        """Open the menu of what is pointed at, or by the keyboard of what is selected; while
+        something is in hand this puts it away.
+        """
+        if event is None or self.stop():
+            return
+        if event.reason() == QContextMenuEvent.Reason.Keyboard:
+            self.menu_asked.emit(self.mapToGlobal(self.rect().center()))
+            return
+        hit = self.hit(QPointF(event.pos()))
+        if hit not in self.workspace.selected:
+            self.workspace.select(hit)
+        self.menu_asked.emit(event.globalPos())
 
     def stop(self) -> bool:
         """Let go of a drag or of what is in hand; returns whether there was anything."""

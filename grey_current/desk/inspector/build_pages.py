@@ -42,7 +42,10 @@ ENDS = {
     1: ("Takes of the duct",),
     3: ("Takes to the collector", "Takes to the main", "Takes to the branch"),
 }
-CAUTION = "Measure the fittings you bought before you cut. Gloves for sheet metal; two people on a ladder."
+CAUTION = (
+    "Measure the fittings you bought before you cut. Gloves for sheet metal; two people "
+    "on a ladder."
+)
 
 
 def stage_page(workspace: Workspace) -> Page | None:

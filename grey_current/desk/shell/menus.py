@@ -13,7 +13,7 @@ from PyQt6.QtWidgets import QMainWindow, QMenu
 from grey_current.desk.plain import tip
 from grey_current.desk.shell.file_dialogs import FileDialogs
 from grey_current.files.project_file import SUFFIX
-from grey_current.workspace.commands import COMMANDS, GROUPS, Command
+from grey_current.workspace.commands import COMMANDS, CONTEXT, GROUPS, Command
 from grey_current.workspace.desk import Desk
 from grey_current.workspace.settings import SETTINGS, UserSettings
 from grey_current.workspace.workspace import Workspace
@@ -127,6 +127,18 @@ class Menus:
             self.actions[ident].setToolTip(tip(words))
         for (setting, choice), action in self._choices.items():
             action.setChecked(self._settings.get(setting) == choice)
+
+    def context_menu(self, kind: str) -> QMenu:
+        """What can be done to a kind of thing, as a menu that opens where it is; what makes no
+        sense just now is left out.
+        """
+        menu = QMenu(self._window)
+        for name in CONTEXT[kind]:
+            if name == "-":
+                menu.addSeparator()
+            elif self.actions[name].isEnabled():
+                menu.addAction(self.actions[name])
+        return menu
 
     def _open(self, path: Path) -> None:
         self._shell.attempt(lambda: self._shell.files.open(path))

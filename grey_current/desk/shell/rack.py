@@ -7,7 +7,16 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from PyQt6.QtCore import QMimeData, QPoint, QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QDrag, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
+from PyQt6.QtGui import (
+    QContextMenuEvent,
+    QDrag,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QResizeEvent,
+)
 from PyQt6.QtWidgets import QFrame, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
 from grey_current.design.flow.assessment import ScenarioAir
@@ -88,11 +97,12 @@ def _transport(workspace: Workspace, answer: ScenarioAir | None) -> str:
 
 class RackRow(QWidget):
     """One machine. Signals: `chosen` (its row was clicked), `switched` (its switch; True: with the
-    others).
+    others), `menu_asked` (where on the screen).
     """
 
     chosen = pyqtSignal(str)
     switched = pyqtSignal(str, bool)
+    menu_asked = pyqtSignal(QPoint)
 
     def __init__(self, facts: RowFacts, palette: Palette) -> None:
         super().__init__()
@@ -160,6 +170,11 @@ class RackRow(QWidget):
         data.setData(MACHINE_DRAG, self.facts.machine.encode())
         drag.setMimeData(data)
         drag.exec(Qt.DropAction.CopyAction)
+
+    def contextMenuEvent(self, event: QContextMenuEvent | None) -> None:
+        if event is not None:
+            self.chosen.emit(self.facts.machine)
+            self.menu_asked.emit(event.globalPos())
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is None:
@@ -281,10 +296,13 @@ class _List(QScrollArea):
 
 
 class Rack(QFrame):
-    """All machines. Signals: `chosen` (machine), `switched` (machine, together)."""
+    """All machines. Signals: `chosen` (machine), `switched` (machine, together), `menu_asked`
+    (where on the screen) for the one that is selected then.
+    """
 
     chosen = pyqtSignal(str)
     switched = pyqtSignal(str, bool)
+    menu_asked = pyqtSignal(QPoint)
 
     def __init__(self, workspace: Workspace, palette: Palette) -> None:
         super().__init__()
@@ -352,6 +370,7 @@ class Rack(QFrame):
             row = RackRow(row_facts(self.workspace, ident), self.colours)
             row.chosen.connect(self.chosen)
             row.switched.connect(self.switched)
+            row.menu_asked.connect(self.menu_asked)
             self._list.insertWidget(place, row)
             self._rows[ident] = row
         self._make_rows_fit()

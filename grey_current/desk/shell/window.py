@@ -8,7 +8,7 @@ import os
 from collections.abc import Callable
 from pathlib import Path
 
-from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QShowEvent
 from PyQt6.QtWidgets import QApplication, QMainWindow, QStackedWidget, QVBoxLayout, QWidget
 
@@ -39,6 +39,7 @@ from grey_current.desk.theme import PALETTES, SPACE, style_sheet
 from grey_current.errors import GreyCurrentError
 from grey_current.shop.collectors import Collector
 from grey_current.shop.room import Feature, Opening
+from grey_current.workspace.commands import kind_of_selection
 from grey_current.workspace.jobs import AskHowSure, Job, Phased, ProposePhases, Refused, Result
 from grey_current.workspace.library import Library
 from grey_current.workspace.open_project import ProjectChanged
@@ -129,6 +130,8 @@ class MainWindow(QMainWindow):
         self.stage_bar.chosen.connect(self.workspace.go)
         self.floor.refused.connect(self.say)
         self.floor.scale_asked.connect(self.on_scale_asked)
+        self.floor.menu_asked.connect(self.on_menu_asked)
+        self.rack.menu_asked.connect(self.on_menu_asked)
 
     @property
     def strip(self) -> StripPanel:
@@ -316,6 +319,12 @@ class MainWindow(QMainWindow):
     def on_scale_asked(self, first: tuple[float, float], second: tuple[float, float]) -> None:
         """Two places on the plan were pointed at."""
         self.attempt(lambda: self.underlays.scale(first, second))
+
+    def on_menu_asked(self, where: QPoint) -> None:
+        """Open the menu of what is selected."""
+        menu = self.menus.context_menu(kind_of_selection(self.workspace))
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        menu.popup(where)
 
     # -- what commands ask (`workspace.commands.Desk`)
 
