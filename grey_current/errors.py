@@ -14,6 +14,18 @@ from typing import Any
 LONGEST = 400
 
 
+# Letters of a value that are quoted.
+QUOTED = 60
+
+
+def _capital(text: str) -> str:
+    return f"{text[:1].upper()}{text[1:]}"
+
+
+def _short(text: str) -> str:
+    return text if len(text) <= QUOTED else f"{text[: QUOTED - 3]}..."
+
+
 @dataclass
 class GreyCurrentError(Exception):
     """Base of all errors shown to a user; `str()` of it is the sentence."""
@@ -41,12 +53,19 @@ class InputError(GreyCurrentError):
 
     @property
     def sentence(self) -> str:
+        place = _capital(self.where)
         if self.value is None:
-            return f"{self.where}: {self.rule}."
+            return f"{place}: {self.rule}."
         shown = repr(self.value) if isinstance(self.value, str) else f"{self.value}"
-        if len(shown) > 60:
-            shown = shown[:57] + "..."
-        return f"{self.where}: {shown} cannot be used; {self.rule}."
+        return f"{place}: {_short(shown)} cannot be used; {self.rule}."
+
+    def beside(self, typed: str) -> str:
+        """The sentence under the field in which something was typed: where it is can be seen, and
+        what was typed is quoted as it was.
+        """
+        if not typed.strip():
+            return f"{_capital(self.rule)}."
+        return " ".join(f"“{_short(typed.strip())}” cannot be used; {self.rule}.".split())
 
 
 @dataclass
@@ -57,7 +76,15 @@ class DoubtfulInput(InputError):
 
     @property
     def sentence(self) -> str:
-        return f"{self.where}: '{self.value}' may mean {' or '.join(self.choices)}; {self.rule}."
+        return f"{_capital(self.where)}: {self._question}"
+
+    def beside(self, typed: str) -> str:
+        del typed
+        return self._question
+
+    @property
+    def _question(self) -> str:
+        return f"'{self.value}' may mean {' or '.join(self.choices)}; {self.rule}."
 
 
 @dataclass
@@ -68,6 +95,8 @@ class ValueRefused(InputError):
 
     kind: Any = None
     fault: Any = None
+    # What it is a value of, where that is known.
+    owner: str = ""
 
 
 @dataclass
@@ -82,10 +111,7 @@ class RefusedEdit(GreyCurrentError):
 
     @property
     def sentence(self) -> str:
-        return (
-            f"{self.element[:1].upper()}{self.element[1:]}: {self.attempt} is not possible; "
-            f"{self.remedy}."
-        )
+        return f"{_capital(self.element)}: {self.attempt} is not possible; {self.remedy}."
 
 
 @dataclass

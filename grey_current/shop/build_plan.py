@@ -9,6 +9,7 @@ from typing import Annotated, Literal, Self
 
 from pydantic import Field, StringConstraints, model_validator
 
+from grey_current.shop.limits import CURRENCY
 from grey_current.shop.values import Bore, Id, Name, Size, Value
 
 # What a kind of part is called in files: "elbow/spiral-steel/102/90/1.5", sizes in millimetres.
@@ -18,7 +19,7 @@ PieceId = Annotated[
     str, StringConstraints(pattern=r"^[a-z0-9]+(-[a-z0-9]+)*/pipe-[1-9][0-9]?$", max_length=80)
 ]
 Money = Annotated[float, Field(ge=0, le=1e7)]
-Currency = Annotated[str, StringConstraints(pattern=r"^[A-Z]{3}$")]
+Currency = Annotated[str, StringConstraints(pattern=CURRENCY)]
 PhaseNumber = Annotated[int, Field(ge=1, le=9)]
 MOST_PHASES = 9
 # m within which two bores are one.

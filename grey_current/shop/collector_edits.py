@@ -111,7 +111,8 @@ def with_filter(project: Project, collector: str, **changes: object) -> Project:
     item = project.collector[collector].filter
     kind, area = str(changes.get("kind", item.kind)), changes.get("area", item.area)
     if not isinstance(area, float) or area <= 0:
-        raise InputError("filter, area", area, "write an area such as 6 m²")
+        example = Display(project.settings.units).surface(6.0)
+        raise InputError("filter, area", area, f"write an area such as {example}")
     if "kind" in changes or "area" in changes:
         before = FILTERS[item.kind]
         # One's own figure keeps its ratio.

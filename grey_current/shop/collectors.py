@@ -47,9 +47,9 @@ class Filter(Value):
     kind: Literal["bag", "felt bag", "pleated cartridge", "none"]
     resistance: Annotated[float, Field(ge=0, le=200_000)]
     area: Annotated[float, Field(gt=0, le=200)]
-    loading: Annotated[float, Field(ge=0, le=20)] = 0.0
-    seasoned: Annotated[float, Field(ge=0, le=20)] = 2.0
-    due: Annotated[float, Field(ge=0, le=20)] = 5.0
+    loading: Annotated[float, Field(ge=0, le=20, description="share")] = 0.0
+    seasoned: Annotated[float, Field(ge=0, le=20, description="share")] = 2.0
+    due: Annotated[float, Field(ge=0, le=20, description="share")] = 5.0
 
 
 class Motor(Value):
@@ -65,7 +65,7 @@ class Bin(Value):
     height.
     """
 
-    volume: Annotated[float, Field(gt=0.001, le=5)]
+    volume: Annotated[float, Field(gt=0.001, le=5, description="m³")]
     height: Size
 
 

@@ -129,7 +129,6 @@ def typed_corner(
     here = project.element[room].outline[corner]
     place = (here[0] if x is None else x, here[1] if y is None else y)
     if max(abs(v) for v in place) > 200:
-        raise InputError(
-            f"{project.element[room].name}, corner", max(place), "keep the walls within 200 m"
-        )
+        where = f"{project.element[room].name}, corner"
+        raise InputError(where, max(place), "keep the walls within 200 m (656 ft)")
     return with_corner_at(project, room, corner, place)

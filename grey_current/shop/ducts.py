@@ -85,7 +85,7 @@ class Gate(Value):
     # Machines for which it is opened too, on purpose: their chips need the air in the main.
     also_open_for: Annotated[tuple[Id, ...], Field(max_length=400)] = ()
     # Free share of the bore when open.
-    opening: Annotated[float, Field(ge=0.05, le=1)] = 1.0
+    opening: Annotated[float, Field(ge=0.05, le=1, description="share")] = 1.0
     bore: Literal["full bore", "stepped"] = "stepped"
     # Share of the bore through which the shut gate leaks.
-    leak: Annotated[float, Field(ge=0, le=0.2)] = 0.005
+    leak: Annotated[float, Field(ge=0, le=0.2, description="share")] = 0.005

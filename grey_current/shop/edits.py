@@ -14,7 +14,7 @@ from grey_current.shop.catalogue import collector_model, fitted, materials
 from grey_current.shop.collectors import Collector
 from grey_current.shop.design_parts import LISTS
 from grey_current.shop.ducts import Gate, Point, Run, ends_of
-from grey_current.shop.limits import in_units
+from grey_current.shop.limits import in_units, owned
 from grey_current.shop.machines import Machine, MachineBody, ParkedPlace
 from grey_current.shop.model import Design, Project
 from grey_current.shop.names import called, capital
@@ -35,7 +35,6 @@ from grey_current.shop.values import XY, Value
 from grey_current.units import Display
 
 ValueT = TypeVar("ValueT", bound=Value)
-METRIC = Display("metric")
 # What changes a project: a function from one to the next.
 Edit = Callable[[Project], Project]
 
@@ -106,15 +105,21 @@ def _named(project: Project, element: str) -> Callable[[], str]:
 
 
 def checked(
-    item: ValueT, where: str | Callable[[], str], changes: dict[str, Any], display: Display = METRIC
+    item: ValueT,
+    where: str | Callable[[], str],
+    changes: dict[str, Any],
+    display: Display | None = None,
 ) -> ValueT:
     """A value with some fields changed. Raises `InputError` naming `where` for a value that cannot
-    be, in its units.
+    be, in the units of `display`, or in those that `made` knows.
     """
     try:
         return item.replaced(**changes)
     except ValueRefused as problem:
-        raise in_units(problem, where if isinstance(where, str) else where(), display) from None
+        owner = where if isinstance(where, str) else where()
+        if display is None:
+            raise owned(problem, owner) from None
+        raise in_units(problem, owner, display) from None
 
 
 def with_settings(project: Project, **changes: Any) -> Project:

@@ -19,7 +19,7 @@ class CurvePoints(Value):
     # Speed over the speed at which the points were taken.
     speed: Annotated[float, Field(ge=0.2, le=2)] = 1.0
     # Impeller in it over the impeller with which the points were taken, in the same housing.
-    impeller_ratio: Annotated[float, Field(ge=0.5, le=1.5)] = 1.0
+    impeller_ratio: Annotated[float, Field(ge=0.5, le=1.5, description="share")] = 1.0
 
     @model_validator(mode="after")
     def _falls(self) -> Self:
@@ -41,7 +41,7 @@ class Claim(Value):
     """
 
     by: Literal["claim"] = "claim"
-    impeller: Annotated[float, Field(gt=0.05, le=1.5)]
+    impeller: Annotated[float, Field(gt=0.05, le=1.5, description="m")]
     free_air: Airflow
     motor_power: Annotated[float, Field(gt=10, le=50_000)]
     hertz: Literal[50, 60] = 60

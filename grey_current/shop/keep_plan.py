@@ -50,7 +50,7 @@ class LogEntry(Value):
     date: datetime.date
     place: Ref | None = None
     hours: Annotated[float, Field(ge=0, le=24)] | None = None
-    litres: Annotated[float, Field(ge=0, le=5000)] | None = None
+    litres: Annotated[float, Field(ge=0, le=5000, description="l")] | None = None
     kwh: Annotated[float, Field(ge=0, le=2000)] | None = None
     woods: Annotated[tuple[Id, ...], Field(max_length=20)] = ()
     note: Annotated[str, Field(max_length=200)] = ""

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import math
 import re
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from typing import Any, get_args
 
 from pydantic import BaseModel, ValidationError
@@ -25,6 +25,27 @@ BOUNDS = {
     "less_than": ("lt", "less than"),
     "less_than_equal": ("le", "at most"),
 }
+# How a currency is written.
+CURRENCY = r"^[A-Z]{3}$"
+# The units that a field's description may name, the longer ones first.
+UNITS = (
+    "m³/s",
+    "m³",
+    "m/s",
+    "m²",
+    "m",
+    "Pa",
+    "°C",
+    "share",
+    "degrees",
+    "s",
+    "l",
+    "hours",
+    "minutes",
+    "A",
+)
+# From here on a number is written with its thousands set apart.
+MANY = 100_000
 TOO_LARGE = "a figure is far larger than a workshop has; write one that a workshop could have"
 # Rules of the validating library that say more about it than about the value.
 PLAIN_RULES = {
@@ -59,8 +80,14 @@ def refused(kind: type[BaseModel], problem: ValidationError | OverflowError) -> 
 
 
 def in_units(problem: ValueRefused, where: str, display: Display) -> InputError:
-    """The same error about a place that has a name, in the user's units."""
-    return InputError(*_told(where, problem.kind, problem.fault, display))
+    """The same error in the user's units, about what owns the value, or else about `where`."""
+    return InputError(*_told(problem.owner or where, problem.kind, problem.fault, display))
+
+
+def owned(problem: ValueRefused, owner: str) -> ValueRefused:
+    """The same error about what owns the value, in metric units until somebody knows better."""
+    told = _told(owner, problem.kind, problem.fault, Display("metric"))
+    return ValueRefused(*told, problem.kind, problem.fault, owner)
 
 
 def _told(
@@ -69,7 +96,7 @@ def _told(
     """Place, value and rule of a fault, as `InputError` wants them."""
     names = [_plain(step) for step in fault["loc"] if isinstance(step, str)]
     place = ", ".join([where, *names[-1:]])
-    given, unit = fault.get("input"), _unit(kind, str(fault["loc"][0]) if fault["loc"] else "")
+    given, unit = fault.get("input"), _unit(kind, fault["loc"])
     write = _writer(unit, display)
     # Bounds in the user's units, rounded to the allowed side, so that what is told is taken.
     if fault["type"] in BOUNDS and isinstance(given, int | float):
@@ -80,9 +107,16 @@ def _told(
         return (
             place,
             _Bare(write(float(given))),
-            f"it should be {words} {write(limit) if limit else '0'}",
+            f"it should be {_bound_words(words, limit, write)}",
         )
     return place, shown(given, write), rule_of(fault)
+
+
+def _bound_words(words: str, limit: float, write: Callable[[float], str]) -> str:
+    """A bound in words; one so small that it shows as nothing is more than nothing."""
+    text = write(limit) if limit else "0"
+    nothing = limit > 0 and not re.search("[1-9]", text)
+    return f"more than {text}" if nothing else f"{words} {text}"
 
 
 def shown(given: object, write: Callable[[float], str] = "{:.6g}".format) -> object:
@@ -116,22 +150,53 @@ def _writer(unit: str, display: Display) -> Callable[[float], str]:
         "m³/s": display.airflow,
         "Pa": display.pressure,
         "m/s": display.velocity,
+        "°C": display.temperature,
+        "m³": lambda value: display.volume(value * 1000),
+        "l": display.volume,
+        "share": lambda value: f"{value * 100:g} %",
+        "degrees": lambda value: f"{value:g}°",
     }
-    return writers.get(unit, lambda value: f"{value:.6g}")
+    return writers.get(unit, lambda value: f"{_plain_number(value)} {unit}".rstrip())
 
 
-def _unit(kind: type[BaseModel], name: str) -> str:
-    """The unit of a field, as its description gives it; nothing where it has none."""
-    field = kind.model_fields.get(name)
-    texts = [field.description or ""] if field is not None else []
-    inner: list[Any] = list(get_args(field.annotation)) if field is not None else []
-    for part in inner:
-        texts += [info.description or "" for info in get_args(part) if isinstance(info, FieldInfo)]
-    for text in texts:
-        found = re.search(r"(?:^|, )(m³/s|m/s|m²|m|Pa)(?: |$)", text)
+def _plain_number(value: float) -> str:
+    """A number as people write it, without an exponent."""
+    return f"{value:,.0f}" if abs(value) >= MANY else f"{value:.6g}"
+
+
+def _unit(kind: type[BaseModel], place: Sequence[object]) -> str:
+    """The unit of a field, as its description gives it; nothing where it has none.
+
+    `place` leads from a value of that kind to the figure, through the values that it holds.
+    """
+    names = [step for step in place if isinstance(step, str)]
+    field = kind.model_fields.get(names[0]) if names else None
+    if field is None:
+        return ""
+    held = _model_within(field.annotation) if names[1:] else None
+    if held is not None:
+        return _unit(held, names[1:])
+    for text in (field.description or "", *_descriptions(field.annotation)):
+        found = re.search(rf"(?:^|, )({'|'.join(UNITS)})(?: |$)", text)
         if found:
             return found[1]
     return ""
+
+
+def _model_within(annotation: Any) -> type[BaseModel] | None:
+    """The kind of value that a type is or holds, if it is one."""
+    if isinstance(annotation, type) and issubclass(annotation, BaseModel):
+        return annotation
+    return next(filter(None, map(_model_within, get_args(annotation))), None)
+
+
+def _descriptions(annotation: Any) -> Iterator[str]:
+    """What is said of a type, and of the types within it."""
+    for part in get_args(annotation):
+        if isinstance(part, FieldInfo):
+            yield part.description or ""
+        else:
+            yield from _descriptions(part)
 
 
 def rule_of(fault: Mapping[str, Any]) -> str:
@@ -145,6 +210,8 @@ def rule_of(fault: Mapping[str, Any]) -> str:
         return f"at least {fault['ctx']['min_length']} {held} are wanted"
     if fault["type"] == "string_too_long":
         return f"it should have at most {fault['ctx']['max_length']} letters"
+    if fault["type"] == "string_pattern_mismatch" and fault["ctx"]["pattern"] == CURRENCY:
+        return "write a currency by its three letters, such as USD or EUR"
     # What the validating library says last, made to follow on.
     found = PLAIN_RULES.get(fault["type"])
     return found or re.sub(

@@ -50,8 +50,8 @@ class Capture(Value):
     (m²).
     """
 
-    distance: Annotated[float, Field(ge=0, le=2)]
-    velocity: Annotated[float, Field(gt=0, le=20)]
+    distance: Annotated[float, Field(ge=0, le=2, description="m")]
+    velocity: Annotated[float, Field(gt=0, le=20, description="m/s")]
     area: Annotated[float, Field(ge=LEAST_AREA, le=4, description="m²")]
     flanged: bool = False
 

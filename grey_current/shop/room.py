@@ -148,7 +148,7 @@ class Underlay(Value):
     y: Place = 0.0
     width: Annotated[float, Field(gt=0, le=1000, description="m across the whole picture")]
     height: Annotated[float, Field(gt=0, le=1000, description="m up the whole picture")]
-    turn: Annotated[float, Field(ge=-360, le=360)] = 0.0
+    turn: Annotated[float, Field(ge=-360, le=360, description="degrees")] = 0.0
 
     @field_validator("picture")
     @classmethod
@@ -178,7 +178,7 @@ class Room(Value):
     @model_validator(mode="after")
     def _is_an_outline(self) -> Self:
         if abs(area(self.outline)) < 0.2:
-            raise ValueError("the walls must enclose at least 0.2 m²")
+            raise ValueError("the walls must enclose at least 0.2 m² (2 sq ft)")
         if crosses_itself(self.outline):
             raise ValueError("the walls must not cross each other")
         return self

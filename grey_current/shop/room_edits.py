@@ -188,7 +188,7 @@ def with_wall_length(project: Project, room: str, wall: int, length: float) -> P
     # Nearly in line, the next wall would have to go very far for a little length.
     if abs(sine) < 0.2 or not 0.05 <= length <= 100:
         if abs(sine) >= 0.2:
-            rule = "make it between 0.05 and 100 m"
+            rule = "make it 50 mm (2 in) to 100 m (328 ft)"
         else:
             rule = "push one of the walls instead"
         raise InputError(f"{old.name}, wall length", length, rule)

@@ -54,7 +54,7 @@ Size = Annotated[float, Field(gt=0, le=100, description="m")]
 Turn = Annotated[float, Field(ge=-360, le=360, description="degrees anticlockwise")]
 # m³/s and m²: what is less is a slip of the pen.
 LEAST_AIRFLOW, LEAST_AREA = 1e-4, 1e-4
-Share = Annotated[float, Field(ge=0, le=1)]
+Share = Annotated[float, Field(ge=0, le=1, description="share")]
 Airflow = Annotated[float, Field(ge=LEAST_AIRFLOW, le=20, description="m³/s")]
 Pressure = Annotated[float, Field(ge=0, le=60_000, description="Pa")]
 XY = tuple[Place, Place]

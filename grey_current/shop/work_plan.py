@@ -28,7 +28,7 @@ class DayJob(Value):
     minutes: Minutes
     wood: Id | None = None
     after: Annotated[tuple[Annotated[int, Field(ge=1, le=60)], ...], Field(max_length=20)] = ()
-    litres: Annotated[float, Field(ge=0, le=5000)] | None = None
+    litres: Annotated[float, Field(ge=0, le=5000, description="l")] | None = None
 
 
 class AirCleaner(Value):

@@ -178,7 +178,7 @@ def test_kept_designs_side_by_side(capsys, tmp_path):
     )
     assert int(re.search(r"Planer +44\d CFM -> +(\d+) CFM of 545 CFM", out)[1]) > 480
     assert "keep a design" in output(capsys, "compare", LOFT, status=2).err
-    assert "kept design: 'x'" in output(capsys, "compare", str(path), "x", status=2).err
+    assert "Kept design: 'x'" in output(capsys, "compare", str(path), "x", status=2).err
 
 
 def test_schema_version_and_help(capsys):

@@ -56,7 +56,7 @@ def test_a_guess_that_cannot_be_and_a_shop_without_air_are_a_sentence():
     now = assess(demo())
     question, after = next(questions(now, 1))
     for guess in (0.0, -1.0, float("nan"), float("inf")):
-        with pytest.raises(InputError, match="your guess"):
+        with pytest.raises(InputError, match="Your guess"):
             answered(now, question, after, guess)
     with pytest.raises(InputError, match="draw ducts"):
         next(questions(assess(demo("empty")), 1))

@@ -599,21 +599,21 @@ def test_readings_go_out_to_csv_and_come_back(units, tmp_path):
         ("kind,machine\n", "has no heading for readings"),
         (
             "kind,machine,place,value\nairflow,saw,saw/over-blade,much\n",
-            "line 2, airflow measured: 'much'",
+            "Line 2, airflow measured: 'much'",
         ),
         (
             "kind,machine,place,value\nsmell,saw,saw/over-blade,3\n",
-            "line 2, kind of reading: 'smell'",
+            "Line 2, kind of reading: 'smell'",
         ),
         (
             "kind;machine;place;value\n\nairflow;sow;saw/over-blade;3\n",
-            "line 3, reading, machine: 'sow'",
+            "Line 3, reading, machine: 'sow'",
         ),
         (
             "kind,machine,place,value,date\nairflow,saw,saw/over-blade,30,yesterday\n",
-            "line 2, date: 'yesterday'",
+            "Line 2, date: 'yesterday'",
         ),
-        ("kind,machine,place,value\nairflow\n", "line 2"),
+        ("kind,machine,place,value\nairflow\n", "Line 2"),
         ("x" * 1_100_000, "is too large"),
         ("\0\0", "is not a text file"),
         ("kind,machine\n" + "x" * 200_000, "no readable CSV"),

@@ -229,7 +229,7 @@ def test_lines_are_answered_whatever_comes(listening):
             (b"AT 'static pressure' saw inlet-run", b"OK"),
             (b"read", b"V "),
             (b"AT airflow saw saw/port", b"OK"),
-            (b"READ", b"E gauge: 'airflow'"),
+            (b"READ", b"E Gauge: 'airflow'"),
             (b'AT "static', b"E a quotation mark"),
             (b"", b"E say WHO"),
             (b"\xff\xfe\x00", b"E say WHO"),
@@ -268,7 +268,7 @@ def test_what_is_no_instrument_is_said_so(answers):
                             line.flush()
 
         threading.Thread(target=talk, daemon=True).start()
-        with pytest.raises(InputError, match="instrument"):
+        with pytest.raises(InputError, match="Instrument"):
             LineInstrument(Address("127.0.0.1", server.getsockname()[1])).read(
                 "static pressure", "saw", "x"
             )
@@ -321,7 +321,7 @@ def test_a_conversation_answers_before_the_next_line_is_typed():
             pass
         for typed, answer in (
             ("look 'inlet wrapped' planer/hood", "planer's chip hood"),
-            ("x" * 900, "practice: 'xxx"),
+            ("x" * 900, "Practice: 'xxx"),
         ):
             talk.stdin.write(f"{typed}\n")
             talk.stdin.flush()

@@ -216,5 +216,5 @@ def test_a_machine_of_one_place_at_a_time_is_shown_where_it_works_and_undone_wit
     workspace.edit("Take it away", lambda p: without_pickup(p, "combi/saw"))
     assert workspace.places == () and workspace.scenario is not None
     workspace.undo()
-    with pytest.raises(InputError, match="working place"):
+    with pytest.raises(InputError, match="Working place"):
         workspace.work_at("combi/lathe")

@@ -45,7 +45,7 @@ from grey_current.desk.inspector.rows import (
 )
 from grey_current.desk.plain import tip
 from grey_current.desk.theme import SPACE, Palette
-from grey_current.errors import DoubtfulInput, GreyCurrentError
+from grey_current.errors import DoubtfulInput, GreyCurrentError, InputError
 from grey_current.shop.edits import Change
 from grey_current.workspace.workspace import Workspace
 
@@ -442,7 +442,10 @@ class Inspector(QFrame):
         except GreyCurrentError as problem:
             field = self.fields[key]
             choices = problem.choices if isinstance(problem, DoubtfulInput) else ()
-            _mark_bad(field, self._complaints[key], str(problem), choices)
+            said = str(problem)
+            if isinstance(problem, InputError) and isinstance(field, QLineEdit):
+                said = problem.beside(field.text())
+            _mark_bad(field, self._complaints[key], said, choices)
             if isinstance(field, QLineEdit):
                 field.setModified(True)  # it stays as it was typed, to be mended
             self._settle()

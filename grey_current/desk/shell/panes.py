@@ -8,6 +8,7 @@ from PyQt6.QtCore import QPointF, QSize, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QSplitter, QSplitterHandle, QWidget
 
+from grey_current.desk.plain import tip
 from grey_current.desk.theme import SPACE, Palette
 from grey_current.workspace.settings import PaneSizes, UserSettings
 
@@ -103,7 +104,7 @@ class Panes(_Splitter):
             "strip": self._middle.our_handle(1),
         }
         for name, handle in self._handles.items():
-            handle.setToolTip(f"Drag to resize. Double-click to hide or show ({KEYS[name]}).")
+            handle.setToolTip(tip(f"Drag to resize. Double-click to hide or show ({KEYS[name]})."))
             handle.folded.connect(lambda name=name: self.fold(name))
         self.splitterMoved.connect(self.on_moved)
         self._middle.splitterMoved.connect(self.on_moved)

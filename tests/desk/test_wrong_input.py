@@ -1,0 +1,108 @@
+"""Every field of every page takes forty pieces of rubbish and answers each with a plain sentence."""
+
+import re
+
+import pytest
+
+from grey_current.desk.inspector.fields import ChoiceField, TextField
+from grey_current.desk.inspector.pages import page
+from grey_current.desk.stages import STAGE_VIEWS, stage_page
+from grey_current.errors import DoubtfulInput, GreyCurrentError, InputError
+from grey_current.shop.edits import with_settings
+from grey_current.workspace.workspace import Workspace
+from tests.core.laid_shops import garage
+from tests.core.shops import demo
+
+WRONG = (
+    *("", " ", "\t", "abc", "-", "--3", "+", ".", "..", "1..2", "1,2,3", "1e99", "1e-99", "-1e5"),
+    *("nan", "inf", "-inf", "0", "-1", "1/0", "1/2/3", "½½", "7'6''6", "5 ft 70 in", "12 xyz"),
+    *("12 kg", "3 m 4", "10^5", "999999999999", "1 000 000 m", "0x10", "5%%", "%", "5 mm 3 in"),
+    *("١٢", "😀", "a" * 300, "'; drop", "<b>5</b>", "{1: 2}", "(1, 2)", "[1]", "None", "True"),
+)
+# What no sentence has that a person has written: braces, tuples, classes, names in code.
+RAW = re.compile(
+    r"[{}\[\]]|\('|\(\d+\.\d+,|<class|object at|Error\b|pydantic|Traceback|\bNone\b|\bnan\b|\binf\b"
+    r"|\w+_\w+|\w+/\w+-\d|= ?input|type="
+)
+
+
+def elements(project):
+    """One thing of each kind, and each gate, which has several forms."""
+    kinds = [project.machines, project.collectors, project.openings, project.features]
+    kinds += [project.beams, project.outlets, project.points, project.rooms]
+    chosen = [None, *(things[0].id for things in kinds if things)]
+    chosen += [f"{project.rooms[0].id}/wall-1", f"{project.rooms[0].id}/corner-1"]
+    chosen += [gate.id for gate in project.gates[:2]]
+    hoses = [run for run in project.runs if run.length is not None]
+    rigid = [run for run in project.runs if run.length is None]
+    chosen += [runs[0].id for runs in (hoses, rigid) if runs]
+    return chosen
+
+
+def without_quotes(text):
+    """A sentence without what it quotes of the input."""
+    return re.sub(r"“.*”|'.*' may", "…", text)
+
+
+@pytest.mark.parametrize(
+    ("name", "units"), [("loft", "us"), ("allotment", "metric"), ("garage", "us")]
+)
+def test_no_field_answers_rubbish_with_anything_but_a_sentence(name, units):
+    project = garage() if name == "garage" else demo(name)
+    workspace = Workspace(with_settings(project, units=units))
+    asked, refused = set(), 0
+    for stage in STAGE_VIEWS:
+        workspace.go(stage)
+        for chosen in elements(workspace.project):
+            workspace.select(chosen)
+            for section in page(workspace, stage_page).sections:
+                for item in section.items:
+                    if not isinstance(item, TextField) or (item.key, item.label) in asked:
+                        continue
+                    asked.add((item.key, item.label))
+                    refused += sum(wrong(workspace, item, text) for text in WRONG)
+    assert len(asked) > 40 and refused > 20 * len(asked) / 2
+
+
+def refusal(workspace, item, text):
+    """What is said when it is typed as on the page; None where it is taken."""
+    try:
+        value = item.read(text)
+        if item.say is not None:
+            assert not RAW.search(item.say(value)), (item.label, text, item.say(value))
+        if item.edit is not None:
+            before = workspace.project
+            workspace.edit(item.step, lambda project: item.edit(project, value))
+            if workspace.project is not before:
+                workspace.undo()
+    except GreyCurrentError as problem:
+        return problem
+    return None
+
+
+def wrong(workspace, item, text):
+    """Type it; returns whether it was refused, with a sentence that one can read."""
+    problem = refusal(workspace, item, text)
+    if problem is None:
+        return False
+    said = problem.beside(text) if isinstance(problem, InputError) else str(problem)
+    rest = without_quotes(said)
+    assert said[0].isupper() or said[0] in "“'", (item.label, text, said)
+    assert not RAW.search(rest), (item.label, text, said)
+    assert 8 <= len(rest) <= 400 and len(rest.split()) >= 3, (item.label, text, said)
+    choices = problem.choices if isinstance(problem, DoubtfulInput) else ()
+    assert all(item.read(choice) is not None for choice in choices)
+    return True
+
+
+def test_choices_hold_what_they_show():
+    workspace = Workspace(demo())
+    for stage in STAGE_VIEWS:
+        workspace.go(stage)
+        for chosen in elements(workspace.project):
+            workspace.select(chosen)
+            for section in page(workspace, stage_page).sections:
+                for item in section.items:
+                    if isinstance(item, ChoiceField):
+                        assert item.value in dict(item.options), (item.label, item.value)
+                        assert all(words.strip() for _, words in item.options)
