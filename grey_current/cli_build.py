@@ -14,9 +14,10 @@ from grey_current.build.made.templates import TEMPLATES, sheet, template
 from grey_current.build.phases import phase_facts, proposed_phases
 from grey_current.build.standing import standing
 from grey_current.cli_files import by_the_window, file_name, save_project
+from grey_current.design.parts.assembly import assemble
 from grey_current.design.parts.phase_order import phase_of
 from grey_current.errors import InputError
-from grey_current.files import build_report, laying_report, project_file
+from grey_current.files import assembly_report, build_report, laying_report, project_file
 from grey_current.files.building_files import save_lists
 from grey_current.files.drawing_svg import svg
 from grey_current.files.price_csv import price_list, read_prices
@@ -53,6 +54,10 @@ def add_building(commands: Commands) -> None:
         help="CSV of part keys and prices, to fill in and read back",
     )
     parts.set_defaults(command=_parts)
+    made = commands.add_parser("assembly", help="every part in its place, and what joins what")
+    made.add_argument("file", type=Path, metavar="FILE", help="a project file")
+    made.add_argument("--json", action="store_true", help="the same as JSON, SI units")
+    made.set_defaults(command=_assembly)
     cuts = commands.add_parser("cuts", help="which piece comes out of which length of pipe")
     cuts.add_argument("file", type=Path, metavar="FILE", help="a project file")
     how = cuts.add_mutually_exclusive_group()
@@ -124,6 +129,7 @@ def _add_templates(commands: Commands) -> None:
 
 EXAMPLES = """\
   grey-current parts loft.greycurrent.json              what to buy, with prices
+  grey-current assembly loft.greycurrent.json --json    every part in its place in space
   grey-current cuts loft.greycurrent.json               what to cut out of which length
   grey-current phases loft.greycurrent.json --budget 800  phases that cost no more than that each
   grey-current papers loft.greycurrent.json -o papers   PDF, drawings and lists for the ladder
@@ -172,6 +178,15 @@ def _parts(options: argparse.Namespace) -> int:
         print(build_report.parts_csv(found), end="")
     else:
         print(build_report.parts_text(found))
+    return FINE
+
+
+def _assembly(options: argparse.Namespace) -> int:
+    project = project_file.load(options.file)
+    made = assemble(project)
+    if options.json:
+        return _print_json(assembly_report.assembly_report(project, made))
+    print(assembly_report.assembly_text(project, made))
     return FINE
 
 

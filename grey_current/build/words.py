@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from grey_current.build.bill import Bill
+from grey_current.design.parts.joint_words import misfit_words, unsold_words
 from grey_current.design.parts.keys import part_words
 from grey_current.design.parts.parts_list import Part
 from grey_current.shop.names import Names
@@ -22,13 +23,16 @@ def money_words(money: float | None, currency: str, digits: int = 2) -> str:
 
 
 def misfits(found: Bill) -> list[str]:
-    """The places where fittings leave no room for pipe, a sentence each."""
+    """What cannot be put together as drawn, or is not sold, a sentence each."""
     names, display = Names(found.parts.project), Display(found.parts.project.settings.units)
     return [
         f"No room for pipe in {names.of(piece.run)}: its fittings are "
         f"{display.length(-piece.free)} too long together."
         for piece in found.parts.straights
         if not piece.fits
+    ] + [
+        *(misfit_words(misfit, names, display) for misfit in found.parts.joints.misfits),
+        *(unsold_words(unsold, names) for unsold in found.parts.joints.unsold),
     ]
 
 

@@ -14,9 +14,10 @@ from grey_current.shop.values import Bore, Id, Name, Size, Value
 
 # What a kind of part is called in files: "elbow/spiral-steel/102/90/1.5", sizes in millimetres.
 PartKey = Annotated[str, StringConstraints(pattern=r"^[a-z0-9]+([-./][a-z0-9]+)*$", max_length=160)]
-# A straight piece of pipe: its run and its number along it.
+# A straight piece of pipe: its run and its number along it, or its joint and its number there.
 PieceId = Annotated[
-    str, StringConstraints(pattern=r"^[a-z0-9]+(-[a-z0-9]+)*/pipe-[1-9][0-9]?$", max_length=80)
+    str,
+    StringConstraints(pattern=r"^[a-z0-9]+(-[a-z0-9]+)*/(pipe|nipple)-[1-9][0-9]?$", max_length=80),
 ]
 Money = Annotated[float, Field(ge=0, le=1e7)]
 Currency = Annotated[str, StringConstraints(pattern=CURRENCY)]

@@ -18,6 +18,11 @@ from grey_current.shop.values import Name, Value
 Part = Annotated[float, Field(ge=0, le=3)]
 
 
+# How a part's end goes together with another: into it, over it, into it or over it ("plain"), or
+# over it and clamped ("cuff").
+Gender = Literal["male", "female", "plain", "cuff"]
+
+
 class Rule(Value):
     """A length (m) that grows with the bore: `times` the bore and `plus` so much."""
 
@@ -45,9 +50,21 @@ class PipeSizes(Value):
     coupling: Rule
     coupled_by: Literal["coupling", "crimp"]
     least: Rule
+    # The ends of fittings and of pipe, where air comes in and where it goes out.
+    fitting_ends: tuple[Gender, Gender]
+    pipe_ends: tuple[Gender, Gender]
+    # Angles (degrees) that are sold; an adjustable elbow is turned to any up to 90.
+    elbow_angles: tuple[float, ...]
+    wye_angles: tuple[float, ...]
+    adjustable: bool
     stock_us: tuple[float, ...]
     stock_metric: tuple[float, ...]
     source: str
+
+    @property
+    def has_hubs(self) -> bool:
+        """Whether fittings take the pipe into them at every end."""
+        return self.fitting_ends == ("female", "female")
 
     def joint(self, bore: float) -> float:
         """How much (m) of a piece goes into the joints at both of its ends."""
@@ -79,16 +96,12 @@ class Sealing(Value):
 
 
 class FittingSizes(Value):
-    """What the file of fitting sizes holds; angles (degrees) are those that fittings are sold
-    with.
-    """
+    """What the file of fitting sizes holds."""
 
     pipes: tuple[PipeSizes, ...]
     gate: Takes
     step: Takes
     splitter: Box
-    elbow_angles: tuple[float, ...]
-    wye_angles: tuple[float, ...]
     sealing: Sealing
 
 

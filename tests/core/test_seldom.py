@@ -2,6 +2,7 @@
 top, rooms that are full."""
 
 import dataclasses
+import math
 
 import numpy as np
 import pytest
@@ -178,11 +179,15 @@ def test_two_wyes_at_one_point_take_of_every_duct_what_their_geometry_says():
         {part.key: part.quantity for part in PartsList(project).parts},
     )
     to_out, to_main, to_side = wye_takes(0.1524, 0.1524, 45.0, 0.01)
-    elbow = 2 * elbow_takes(0.1524, 45.0, 1.5, 0.01)
-    assert takes["main", "joint"] == pytest.approx(to_out) and takes["a", "joint"] == pytest.approx(
-        2 * to_main + to_out
-    )
-    assert takes["b", "joint"] == takes["c", "joint"] == pytest.approx(to_side + elbow)
+    leg, pipe = elbow_takes(0.1524, 45.0, 1.5, 0.01), 0.1
+    # The one upstream slides until its elbow, with a nipple before it, stands on the branch's line;
+    # the other one stands a nipple behind it.
+    slid = (to_side + pipe + leg) * math.sin(math.radians(45))
+    other = slid + to_out + pipe + to_main
+    assert takes["main", "joint"] == pytest.approx(other + to_out)
+    assert takes["a", "joint"] == pytest.approx(to_main - slid)
+    sides = sorted((takes["b", "joint"], takes["c", "joint"]))
+    assert sides == pytest.approx([slid + leg, other + leg])
     assert (
         wanted["wye/spiral-steel/152-152-152/45"] == wanted["elbow/spiral-steel/152/45/r1.5"] == 2
     )

@@ -7,6 +7,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from grey_current.design.findings.finding import Finding, Found, Inspection
+from grey_current.design.parts.joint_words import misfit_words, sold_words, unsold_words
 from grey_current.design.parts.phase_order import Hanging, hanging
 from grey_current.design.parts.straights import CUT_WITHIN, Straight, straights_of
 from grey_current.design.parts.takeoffs import Joints
@@ -19,8 +20,8 @@ from grey_current.shop.names import Names
 
 
 def room_for_pipe(inspection: Inspection) -> Found:
-    """Fittings that are too long for the way between them, and pieces too short for their two
-    joints.
+    """Fittings that are too long for the way between them, pieces too short for their two joints,
+    joints that cannot be put together, fittings that are not sold.
     """
     project = inspection.project
     cut_ones = {item.piece: item for item in project.build.cut}
@@ -31,6 +32,27 @@ def room_for_pipe(inspection: Inspection) -> Found:
             for piece in straights_of(project, joints, run):
                 yield from _room_for_piece(inspection, piece, cut_ones.get(piece.id))
             yield None
+    for misfit in joints.misfits:
+        yield Finding(
+            "no-joint-room",
+            "fault",
+            misfit.point,
+            misfit_words(misfit, inspection.names, inspection.display),
+            remedies=(
+                f"Bring one of its branches in {inspection.display.about(misfit.by)} further along "
+                "the main, or turn it so that an elbow brings it round.",
+            ),
+            value=misfit.by,
+        )
+    for unsold in joints.unsold:
+        yield Finding(
+            "unsold-fitting",
+            "warning",
+            unsold.element,
+            unsold_words(unsold, inspection.names),
+            remedies=(f"Turn it to one of these: {sold_words(unsold)}.",),
+            value=unsold.angle,
+        )
 
 
 def _room_for_piece(

@@ -112,7 +112,16 @@ STAGE_OF: dict[str, str] = {
     ),
     **dict.fromkeys(("gate-open", "gate-shut", "dead-pipe", "flush"), "gates"),
     **dict.fromkeys(
-        ("no-pipe-room", "short-piece", "cut-otherwise", "no-stock", "hangs-on-nothing"), "build"
+        (
+            "no-pipe-room",
+            "no-joint-room",
+            "short-piece",
+            "unsold-fitting",
+            "cut-otherwise",
+            "no-stock",
+            "hangs-on-nothing",
+        ),
+        "build",
     ),
 }
 

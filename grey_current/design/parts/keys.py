@@ -127,7 +127,8 @@ def _material(name: str) -> str:
 def _elbow(p: list[str], display: Display) -> str:
     radius = "mitred" if p[3] == "mitre" else f"radius {p[3].rpartition('r')[2]} bores"
     gores = f", {p[3].rpartition('-r')[0].replace('-', ' ')}" if "-r" in p[3] else ""
-    return f"{p[2]}°, {_size(p[1], display)}, {radius}{gores}, {_material(p[0])}"
+    angle = "adjustable to 90°" if p[2] == "adjustable" else f"{p[2]}°"
+    return f"{angle}, {_size(p[1], display)}, {radius}{gores}, {_material(p[0])}"
 
 
 # How what follows a key's first word is read, with the display.

@@ -12,6 +12,7 @@ from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from functools import cached_property
 
+from grey_current.design.parts.assembly import Assembly, assemble, connector_uses
 from grey_current.design.parts.keys import GROUPS, Unit, hose_key, kind_of, mm, pipe_key
 from grey_current.design.parts.straights import Straight, straights
 from grey_current.design.parts.takeoffs import Joints, Use, gate_uses, is_hose
@@ -63,6 +64,11 @@ class PartsList:
         self.straights, self._couplings = straights(project, self.joints)
 
     @cached_property
+    def assembly(self) -> Assembly:
+        """Everything in its place, of the same fittings and pieces."""
+        return assemble(self.project, self.joints, self.straights)
+
+    @cached_property
     def parts(self) -> tuple[Part, ...]:
         """All parts, group by group, pipe in metres; what is made in the shop stands in place of
         what it replaces.
@@ -87,6 +93,7 @@ class PartsList:
         # In the order in which a list is read: collectors, fittings, gates, pipe, hose and hangers.
         yield from self.joints.uses
         yield from self._couplings
+        yield from connector_uses(self.assembly)
         yield from gate_uses(project)
         for piece in self.straights:
             if piece.length > 0 and piece.fits:

@@ -9,10 +9,12 @@ from __future__ import annotations
 
 import itertools
 import math
+from collections import Counter
 from dataclasses import dataclass
 
+from grey_current.design.parts.joint_places import JOINED
 from grey_current.design.parts.keys import mm
-from grey_current.design.parts.takeoffs import Joints, Use, is_hose
+from grey_current.design.parts.takeoffs import Joints, Use, is_hose, make_of
 from grey_current.shop.ducts import Run
 from grey_current.shop.fitting_sizes import PipeSizes, pipe_sizes_of, stock_lengths
 from grey_current.shop.model import Project
@@ -21,8 +23,6 @@ from grey_current.shop.places import distance
 # The shortest last piece (m) of a run that is put together of several; else the last two share
 # evenly. Allowance.
 LEAST_REST = 0.15
-# m by which two fittings may miss one another and still be joined without pipe. Allowance.
-JOINED = 0.003
 # m by which a piece may be cut otherwise and still go in. Allowance.
 CUT_WITHIN = 0.003
 MOST_PIECES = 99
@@ -47,6 +47,13 @@ class Straight:
     joint: float
     least: float
     between: tuple[str, str]
+    # Between two fittings of one joint, and part of no run's centre line.
+    link: tuple[tuple[str, int], tuple[str, int]] | None = None
+
+    @property
+    def nipple(self) -> bool:
+        """Whether it stands between two fittings of one joint, each named with its end."""
+        return self.link is not None
 
     @property
     def length(self) -> float:
@@ -99,7 +106,41 @@ def straights(project: Project, joints: Joints | None = None) -> tuple[list[Stra
         joined = sum(1 for piece in pieces if piece.between[1] == "")
         if joined and kind == "coupling":
             couplings.append(Use(f"coupling/{run.material}/{mm(run.diameter)}", run.id, joined))
-    return made, couplings
+    return made + nipples(project, known), couplings
+
+
+def nipples(project: Project, joints: Joints) -> list[Straight]:
+    """The pieces of pipe between fittings of one joint that do not go into one another. Raises
+    nothing.
+    """
+    made: list[Straight] = []
+    counts: Counter[str] = Counter()
+    for link in joints.links:
+        fitting, end = link.one
+        run, seat = project.run[fitting.run], fitting.seats[end]
+        sizes = pipe_sizes_of(make_of(run))
+        # A part that changes the make is joined to by itself.
+        changes = "change" in (fitting.kind, link.other[0].kind)
+        if changes or (sizes.coupled_by == "crimp" and link.gap <= JOINED):
+            continue
+        counts[fitting.point] += 1
+        joint = sizes.joint(seat.bore)
+        made.append(
+            Straight(
+                f"{fitting.point}/nipple-{counts[fitting.point]}",
+                run.id,
+                make_of(run),
+                seat.bore,
+                0.0,
+                link.gap,
+                (0.0, 0.0),
+                joint,
+                sizes.least.at(seat.bore),
+                (fitting.point, fitting.point),
+                link=((fitting.id, end), (link.other[0].id, link.other[1])),
+            )
+        )
+    return made
 
 
 def straights_of(project: Project, joints: Joints, run: Run) -> list[Straight]:

@@ -7,17 +7,35 @@ collars (`shop/fitting_sizes.py`), or are what the user measured.
 from __future__ import annotations
 
 import math
+from collections import Counter
 from collections.abc import Iterator
 from dataclasses import dataclass
 
 from grey_current.air.fittings import TAPER_ANGLE
 from grey_current.design.flow.fittings import STRAIGHT_WITHIN
 from grey_current.design.flow.joints import HOSE_WYE_ANGLE, main_first, turn_between
+from grey_current.design.parts.joint_places import (
+    Branch,
+    Fitting,
+    Link,
+    Misfit,
+    Seat,
+    Unsold,
+    WyeRow,
+    along,
+    between,
+    dot,
+    facing,
+    least_gap,
+    opposite,
+    way_between,
+    wyes_in_a_row,
+)
 from grey_current.design.parts.keys import mm
 from grey_current.shop.catalogue import FITS_OVER, materials
 from grey_current.shop.duct_graph import AirPaths, far_end
 from grey_current.shop.ducts import Gate, Point, Run
-from grey_current.shop.fitting_sizes import fitting_sizes, pipe_sizes_of
+from grey_current.shop.fitting_sizes import PipeSizes, fitting_sizes, pipe_sizes_of
 from grey_current.shop.model import Project
 from grey_current.shop.places import XYZ, position
 
@@ -28,6 +46,10 @@ NEAR_ANGLE = 3.0
 SAME_BORE = FITS_OVER
 # Degrees from which a main that turns in a wye wants an elbow too; the same as in the trace.
 MAIN_TURNS = 15.0
+# Degrees from the main's own line within which a branch has no side to it.
+ALONG_MAIN = 10.0
+# Degrees to which an adjustable elbow can be turned.
+MOST_BENT = 90.0
 
 
 @dataclass(frozen=True)
@@ -53,13 +75,13 @@ def elbow_takes(bore: float, angle: float, ratio: float, collar: float) -> float
     return ratio * bore * math.tan(math.radians(angle) / 2) + collar
 
 
-def two_elbows_take(leg: float, angle: float) -> float:
-    """The same for two elbows joined end to end, which cut a corner of `angle` (degrees) off.
+def two_elbows_take(leg: float, angle: float, gap: float = 0.0) -> float:
+    """The same for two elbows, which cut a corner of `angle` (degrees) off, `gap` (m) apart.
 
     `leg` is what one of them takes (m). Raises nothing.
     Source: isosceles triangle over the chord between the two elbows' own corners.
     """
-    return leg / math.cos(math.radians(angle) / 2) + leg
+    return (leg + gap / 2) / math.cos(math.radians(angle) / 2) + leg
 
 
 def wye_takes(
@@ -91,8 +113,16 @@ def reducer_takes(small: float, large: float, taper: bool, collar: float) -> flo
 
 
 class Joints:
-    """Everything that stands at the ends of runs: `takes` by (run, end), and `uses` for the list of
-    parts.
+    """Everything that stands at the ends of runs.
+
+    Attributes:
+        takes: What stands at a run's end takes of it (m), by (run, end); less than nothing where
+            the run goes on past the joint, to a wye that has slid along the main.
+        uses: The parts, for the list.
+        fittings, links: Where they stand, and which of their ends face one another.
+        misfits, unsold: What cannot be put together as drawn, or is not sold.
+        branches: The runs that come into each wye as its branches, not as its main.
+        known_sizes: What each kind of part takes, by its key.
     """
 
     def __init__(self, project: Project) -> None:
@@ -100,16 +130,21 @@ class Joints:
         self.paths = AirPaths(project)
         self.takes: dict[tuple[str, str], float] = {}
         self.uses: list[Use] = []
-        # The runs that come into each wye as its branches, not as its main.
+        self.fittings: list[Fitting] = []
+        self.links: list[Link] = []
+        self.misfits: list[Misfit] = []
+        self.unsold: list[Unsold] = []
         self.branches: dict[str, list[str]] = {}
-        # What each kind of part takes, by its key.
         self.known_sizes: dict[str, tuple[float, ...]] = {}
         self._places: dict[str, XYZ] = {}
         self._own = {item.key: item.takes for item in project.build.sizes}
+        self._counts: Counter[tuple[str, str]] = Counter()
         for run in project.runs:
             self._at_body(run)
         for point in project.points:
+            before = len(self.fittings)
             self._at_point(point)
+            self.links += facing(self.fittings[before:])
 
     def of(self, run: Run, end: str) -> float:
         """What the part at a run's end takes of it (m)."""
@@ -119,11 +154,34 @@ class Joints:
         """The end that a run's air leaves by; as drawn for one that leads to no collector."""
         return self.paths.down.get(run.id, run.end)
 
+    def place(self, ref: str) -> XYZ:
+        """Where a point, a pickup or a collector's inlet is, m."""
+        if ref not in self._places:
+            self._places[ref] = position(self.project, ref)
+        return self._places[ref]
+
+    def way(self, run: Run, near: str) -> XYZ:
+        """Unit vector along a run, away from one of its ends."""
+        a, b = self.place(near), self.place(far_end(run, near))
+        far = math.dist(a, b) or 1.0
+        return (b[0] - a[0]) / far, (b[1] - a[1]) / far, (b[2] - a[2]) / far
+
+    def sizes(self, key: str, *usual: float) -> tuple[float, ...]:
+        """What a part takes: as the user measured it, else as it usually is."""
+        found = self._own.get(key, usual)
+        self.known_sizes.setdefault(key, found)
+        return found
+
+    def stand(self, kind: str, key: str, point: str, run: Run, seats: tuple[Seat, ...]) -> None:
+        """Put a fitting down; it counts as a part."""
+        self.uses.append(Use(key, point))
+        self._counts[point, kind] += 1
+        name = f"{point}/{kind}-{self._counts[point, kind]}"
+        self.fittings.append(Fitting(name, kind, key, point, run.id, seats))
+
     def gate_takes(self, gate: Gate) -> float:
         """What a gate takes of its run to each side (m)."""
-        return self._sizes(gate_key(gate, self.project.run[gate.run]), fitting_sizes().gate.takes)[
-            0
-        ]
+        return self.sizes(gate_key(gate, self.project.run[gate.run]), fitting_sizes().gate.takes)[0]
 
     # -- at machines and collectors
 
@@ -135,20 +193,29 @@ class Joints:
                 self._adapted(run, ref, self.project.collector[ref].inlet)
 
     def _adapted(self, run: Run, ref: str, port: float) -> None:
+        """An adaptor where a port or an inlet is of another bore than the run."""
         if abs(port - run.diameter) < SAME_BORE:
             return
         key = f"adaptor/{mm(port)}-{mm(run.diameter)}"
         small, large = sorted((port, run.diameter))
-        usual = reducer_takes(small, large, True, _collar(run))
-        self.uses.append(Use(key, ref))
-        self.takes[run.id, ref] = self._sizes(key, usual)[0]
+        length = self.sizes(key, reducer_takes(small, large, True, _collar(run)))[0]
+        at, way = self.place(ref), self.way(run, ref)
+        comes = ref in self.project.pickup
+        seats = (
+            Seat(at, opposite(way), port, comes),
+            Seat(along(at, way, length), way, run.diameter, not comes),
+        )
+        self.stand("adaptor", key, ref, run, seats)
+        self.takes[run.id, ref] = length
 
     # -- at points
 
     def _at_point(self, point: Point) -> None:
         meeting = self.paths.at.get(point.id, [])
         if len(meeting) == 1 and point.end == "cap":
-            self.uses.append(Use(f"cap/{_stuff(meeting[0])}", point.id))
+            run = meeting[0]
+            seat = Seat(self.place(point.id), self.way(run, point.id), run.diameter, comes=False)
+            self.stand("cap", f"cap/{_stuff(run)}", point.id, run, (seat,))
         if len(meeting) < 2:
             return
         leaving = next((run for run in meeting if self.down(run) != point.id), meeting[0])
@@ -159,142 +226,284 @@ class Joints:
             self._met(point, coming, leaving)
 
     def _passed(self, point: Point, up: Run, down: Run) -> None:
-        turn = turn_between(self._heading(up, point.id), self._heading(down, self.down(down)))
-        takes = 0.0
-        if turn > STRAIGHT_WITHIN and not is_hose(up) and not is_hose(down):
-            takes = self._elbow(point, up, turn)
-        elif not is_hose(up) and not is_hose(down) and up.material == down.material:
-            self._coupled(point, up, down)
-        self.takes[up.id, point.id] = self.takes.get((up.id, point.id), 0.0) + takes
-        self.takes[down.id, point.id] = self.takes.get((down.id, point.id), 0.0) + takes
-        self._reduced(point, up, down)
-        self._changed(point, up, down)
+        """Two runs meet: an elbow where they turn, a coupling where they do not, a reducer where
+        the bore changes, a change where the material does.
+        """
+        here, onward = self.place(point.id), self.way(down, point.id)
+        back = self.way(up, point.id)
+        turn = turn_between(opposite(back), onward)
+        rigid = not is_hose(up) and not is_hose(down)
+        taken = 0.0
+        if rigid and turn > STRAIGHT_WITHIN:
+            taken = self._turned(point, up, here, (back, onward), turn, comes=True)
+        elif rigid and up.material == down.material:
+            taken = self._coupled(point, up, down)
+        # What changes bore or material lies on the collector's side, or on the one rigid pipe.
+        on_up = is_hose(down) and not is_hose(up)
+        line = _Line(self, point, here, back if on_up else onward, comes=not on_up)
+        line.go(taken, begun=taken > 0)
+        if on_up:
+            line.reduce(up, down.diameter, up.diameter)
+        else:
+            line.reduce(down if is_hose(up) else up, up.diameter, down.diameter)
+            line.change(up, down)
+        self.takes[up.id, point.id] = line.reach if on_up else taken
+        self.takes[down.id, point.id] = taken if on_up else line.reach
 
-    def _elbow(self, point: Point, run: Run, turn: float) -> float:
-        """The elbow at a point, or the two that stand for it; what it takes to each side."""
-        halves = 2 if point.elbow == "two 45s" else 1
-        sold = _sold_angle(turn / halves)
+    def _turned(
+        self, point: Point, run: Run, corner: XYZ, ways: tuple[XYZ, XYZ], turn: float, comes: bool
+    ) -> float:
+        """Stand an elbow, or the two that stand for one, in a corner; returns what it takes to each
+        side.
+
+        `ways` lead from the corner to either side; air comes in on the first one if it `comes`.
+        """
+        key, leg = self._elbow(point, run, turn)
+        self._check_elbow(point, run, turn)
+        if point.elbow != "two 45s":
+            self._bend(point, run, key, (corner, *ways), leg, comes)
+            return leg
+        takes = self._elbow_takes(point, run, turn)
+        first, second = (along(corner, way, takes - leg) for way in ways)
+        across = way_between(first, second)
+        self._bend(point, run, key, (first, ways[0], across), leg, comes)
+        self._bend(point, run, key, (second, opposite(across), ways[1]), leg, comes)
+        return takes
+
+    def _bend(
+        self,
+        point: Point,
+        run: Run,
+        key: str,
+        corner: tuple[XYZ, XYZ, XYZ],
+        leg: float,
+        comes: bool,
+    ) -> None:
+        at, one, other = corner
+        seats = (
+            Seat(along(at, one, leg), one, run.diameter, comes),
+            Seat(along(at, other, leg), other, run.diameter, not comes),
+        )
+        self.stand("elbow", key, point.id, run, seats)
+
+    def _coupled(self, point: Point, up: Run, down: Run) -> float:
+        """A coupling between two pipes of one make; returns what it takes of each."""
+        sizes = pipe_sizes_of(up.material)
+        if abs(up.diameter - down.diameter) >= SAME_BORE or sizes.coupled_by == "crimp":
+            return 0.0
+        key, here = f"coupling/{_stuff(up)}", self.place(point.id)
+        half = self.sizes(key, sizes.coupling.at(up.diameter))[0]
+        ways = self.way(up, point.id), self.way(down, point.id)
+        seats = (
+            Seat(along(here, ways[0], half), ways[0], up.diameter, comes=True),
+            Seat(along(here, ways[1], half), ways[1], down.diameter, comes=False),
+        )
+        self.stand("coupling", key, point.id, up, seats)
+        return half
+
+    def _met(self, point: Point, coming: list[Run], leaving: Run) -> None:
+        """Wyes one after the other, each joining one branch to the main, as the trace has them."""
+        onward = self.way(leaving, point.id)
+
+        def turn(run: Run) -> float:
+            return turn_between(opposite(self.way(run, point.id)), onward)
+
+        main, *sides = main_first(coming, turn)
+        self.branches[point.id] = [side.id for side in sides]
+        if point.splitter:
+            self._split(point, leaving, main, sides)
+            return
+        # Where a main turns, its elbow keeps the corner and the wyes stand behind it.
+        here, turned = self.place(point.id), turn(main) > MAIN_TURNS and not is_hose(main)
+        first = -math.inf
+        if turned:
+            ways = self.way(main, point.id), onward
+            taken = self._turned(point, main, here, ways, turn(main), comes=True)
+            self.takes[main.id, point.id] = taken
+            line = _Line(self, point, here, onward, comes=True)
+            line.go(taken, begun=True)
+            line.reduce(main, main.diameter, leaving.diameter)
+            line.change(main, leaving)
+            first = line.reach + least_gap(_pipe(leaving), leaving.diameter)
+        elif turn(main) > STRAIGHT_WITHIN and not is_hose(main):
+            # Too little for an elbow in the computing of air, too much for a joint to give.
+            self._check_elbow(point, main, turn(main))
+        branches = [self._branch(point, leaving, side, turn(side)) for side in sides]
+        # Those that cannot slide stand upstream of those that can.
+        branches.sort(key=lambda branch: branch.stays)
+        row = wyes_in_a_row(branches, _pipe(leaving), leaving.diameter, first)
+        self.misfits += [
+            Misfit(point.id, run, wanting, "the wye has no room beside what else stands there")
+            for run, wanting in row.wanting.items()
+        ]
+        self._stand_wyes(point, leaving, branches, row)
+        self.takes[leaving.id, point.id] = row.ends
+        if not turned:
+            line = _Line(self, point, here, opposite(onward), comes=False)
+            line.go(-row.begins, begun=True)
+            line.reduce(leaving if is_hose(main) else main, leaving.diameter, main.diameter)
+            line.change(leaving, main)
+            self.takes[main.id, point.id] = line.reach
+
+    def _branch(self, point: Point, leaving: Run, side: Run, drawn: float) -> Branch:
+        """How a branch comes to its wye: at the wye's own angle, or round an elbow behind it."""
+        angle = point.wye_angle or (HOSE_WYE_ANGLE if is_hose(side) else drawn)
+        combined = leaving.diameter
+        mouth = min(side.diameter, combined)
+        stuff, sold = _stuff(leaving, bore=False), _pipe(leaving).wye_angles
+        key = f"wye/{stuff}{mm(combined)}-{mm(combined)}-{mm(mouth)}/{_sold_angle(angle, sold):g}"
+        takes = self._three(key, wye_takes(combined, mouth, angle, _collar(leaving)))
+        if _sold_angle(angle, sold) not in sold:
+            self.unsold.append(Unsold(point.id, "wye", leaving.material, angle, sold))
+        bare = 0.0
+        # Nearly along or against the main there is no side that an elbow could bring it round to.
+        beside = ALONG_MAIN < drawn < 180 - ALONG_MAIN
+        if not is_hose(side) and abs(drawn - angle) > NEAR_ANGLE and beside:
+            bare = takes[2] + self._elbow_takes(point, side, abs(drawn - angle))
+            if side.diameter > combined + SAME_BORE:
+                # Its reducer stands between wye and elbow.
+                bare += self._reducer(point, side, combined, side.diameter)[1]
+                bare += least_gap(_pipe(leaving), combined)
+        return Branch(
+            side.id, self.way(side, point.id), drawn, angle, bare, is_hose(side), key, *takes
+        )
+
+    def _stand_wyes(self, point: Point, leaving: Run, branches: list[Branch], row: WyeRow) -> None:
+        """Stand the wyes on the main, and what is behind each on its branch."""
+        here, onward = self.place(point.id), self.way(leaving, point.id)
+        bore, back = leaving.diameter, opposite(onward)
+        for branch in branches:
+            run, far = self.project.run[branch.run], row.middles[branch.run]
+            middle, side = along(here, onward, far), branch.mouth_way(onward)
+            mouth = along(middle, side, branch.to_side)
+            seats = (
+                Seat(along(middle, back, branch.to_main), back, bore, comes=True),
+                Seat(along(middle, onward, branch.to_out), onward, bore, comes=False),
+                Seat(mouth, side, min(run.diameter, bore), comes=True),
+            )
+            self.stand("wye", branch.key, point.id, leaving, seats)
+            line = _Line(self, point, mouth, side, comes=False)
+            line.go(0.0, begun=True)
+            line.change(leaving, run)
+            if run.diameter > bore + SAME_BORE:
+                line.reduce(leaving if is_hose(run) else run, bore, run.diameter)
+            end = line.at
+            if branch.brought_round:
+                corner = along(middle, side, far / branch.shift)
+                ways = opposite(side), branch.out
+                turn = abs(branch.drawn - branch.angle)
+                leg = self._turned(point, run, corner, ways, turn, comes=False)
+                end = along(corner, branch.out, leg)
+            self.takes[run.id, point.id] = dot(between(here, end), branch.out)
+
+    def _split(self, point: Point, leaving: Run, main: Run, sides: list[Run]) -> None:
+        """A box that joins two pipes into one: it is made to the directions that are drawn."""
+        here, combined = self.place(point.id), leaving.diameter
+        for side in sides:
+            mouth = min(side.diameter, combined)
+            bores = f"{mm(mouth)}-{mm(mouth)}"
+            key = f"splitter/{_stuff(leaving, bore=False)}{mm(combined)}/{bores}"
+            takes = self._three(key, (fitting_sizes().splitter.times * combined,) * 3)
+            seats = []
+            for run, far in zip((main, leaving, side), takes, strict=True):
+                way = self.way(run, point.id)
+                bore = mouth if run is side else run.diameter
+                seats.append(Seat(along(here, way, far), way, bore, comes=run is not leaving))
+                self.takes[run.id, point.id] = far
+            self.stand("splitter", key, point.id, leaving, tuple(seats))
+
+    # -- single parts
+
+    def _elbow(self, point: Point, run: Run, turn: float) -> tuple[str, float]:
+        """Key of an elbow, or of each of the two that stand for it, and what it takes to each
+        side.
+        """
+        angle = turn / 2 if point.elbow == "two 45s" else turn
         if point.elbow == "mitre":
             make, ratio = "mitre", 0.5
         else:
             gores = point.elbow.replace(" ", "-") + "-" if "gores" in point.elbow else ""
             make, ratio = f"{gores}r{point.radius_ratio:g}", point.radius_ratio
-        key = f"elbow/{_stuff(run)}/{sold:g}/{make}"
-        self.uses.append(Use(key, point.id, halves))
-        if halves == 2:
-            leg = self._sizes(key, elbow_takes(run.diameter, turn / 2, ratio, _collar(run)))[0]
-            return two_elbows_take(leg, turn)
-        return self._sizes(key, elbow_takes(run.diameter, turn, ratio, _collar(run)))[0]
+        shelf = _pipe(run)
+        sold = _sold_angle(angle, shelf.elbow_angles)
+        fixed = sold in shelf.elbow_angles
+        turned = shelf.adjustable and not fixed and angle <= MOST_BENT
+        name = "adjustable" if turned else f"{sold:g}"
+        key = f"elbow/{_stuff(run)}/{name}/{make}"
+        return key, self.sizes(key, elbow_takes(run.diameter, angle, ratio, _collar(run)))[0]
 
-    def _coupled(self, point: Point, up: Run, down: Run) -> None:
-        sizes = pipe_sizes_of(up.material)
-        if abs(up.diameter - down.diameter) >= SAME_BORE or sizes.coupled_by == "crimp":
-            return
-        key = f"coupling/{_stuff(up)}"
-        self.uses.append(Use(key, point.id))
-        for run in (up, down):
-            self.takes[run.id, point.id] = self._sizes(key, sizes.coupling.at(run.diameter))[0]
+    def _elbow_takes(self, point: Point, run: Run, turn: float) -> float:
+        """What turns the air takes to each side, two elbows with the pipe between them too."""
+        leg = self._elbow(point, run, turn)[1]
+        if point.elbow != "two 45s":
+            return leg
+        return two_elbows_take(leg, turn, least_gap(_pipe(run), run.diameter))
 
-    def _reduced(self, point: Point, up: Run, down: Run, onto: str | None = None) -> None:
-        """A reducer where the bore changes; it lies on the collector's side, or on the side of
-        `onto`.
-        """
-        if abs(up.diameter - down.diameter) < SAME_BORE:
-            return
-        taper = point.reducer == "taper"
-        small, large = sorted((up.diameter, down.diameter))
-        rigid = down if is_hose(up) else up
-        bores = f"{mm(up.diameter)}-{mm(down.diameter)}"
-        key = f"reducer/{_stuff(rigid, bore=False)}{bores}/{point.reducer}"
-        self.uses.append(Use(key, point.id))
-        usual = reducer_takes(small, large, taper, _collar(rigid))
-        lies_on = onto or (up.id if is_hose(down) else down.id)
-        self.takes[lies_on, point.id] = (
-            self.takes.get((lies_on, point.id), 0.0) + self._sizes(key, usual)[0]
-        )
+    def _check_elbow(self, point: Point, run: Run, turn: float) -> None:
+        angle, shelf = turn / 2 if point.elbow == "two 45s" else turn, _pipe(run)
+        sold = _sold_angle(angle, shelf.elbow_angles) in shelf.elbow_angles
+        if not sold and not (shelf.adjustable and angle <= MOST_BENT):
+            self.unsold.append(Unsold(point.id, "elbow", run.material, angle, shelf.elbow_angles))
 
-    def _changed(self, point: Point, up: Run, down: Run) -> None:
-        """Two rigid pipes of different make want a part between them."""
-        if up.material != down.material and not is_hose(up) and not is_hose(down):
-            key = f"change/{up.material}/{down.material}/{mm(min(up.diameter, down.diameter))}"
-            self.uses.append(Use(key, point.id))
+    def _reducer(self, point: Point, run: Run, one: float, other: float) -> tuple[str, float]:
+        """Key and length of a reducer; the bore that air comes in by is named first."""
+        small, large = sorted((one, other))
+        key = f"reducer/{_stuff(run, bore=False)}{mm(one)}-{mm(other)}/{point.reducer}"
+        usual = reducer_takes(small, large, point.reducer == "taper", _collar(run))
+        return key, self.sizes(key, usual)[0]
 
-    def _met(self, point: Point, coming: list[Run], leaving: Run) -> None:
-        """Wyes one after the other, each joining one branch to the main, as the trace has them."""
-        out = self._heading(leaving, self.down(leaving))
-
-        def turn(run: Run) -> float:
-            return turn_between(self._heading(run, point.id), out)
-
-        main, *sides = main_first(coming, turn)
-        self.branches[point.id] = [side.id for side in sides]
-        combined, along = leaving.diameter, 0.0
-        # Each wye takes some of the main: the first from the run behind the joint, the others from
-        # the one before it.
-        for number, side in enumerate(sides):
-            angle = point.wye_angle or (HOSE_WYE_ANGLE if is_hose(side) else turn(side))
-            to_out, to_main, to_side = self._wye(
-                point, leaving, min(side.diameter, combined), angle
-            )
-            if number == 0:
-                self.takes[leaving.id, point.id] = to_out
-            else:
-                along += to_out
-            along += to_main
-            self.takes[side.id, point.id] = to_side + self._brought_round(
-                point, side, turn(side), angle
-            )
-            if side.diameter > combined + SAME_BORE:
-                self._reduced(point, side, leaving, onto=side.id)
-            self._changed(point, side, leaving)
-        self.takes[main.id, point.id] = along
-        # A main that turns at its wye has an elbow there, which takes from both of its sides.
-        if turn(main) > MAIN_TURNS and not is_hose(main):
-            self.takes[main.id, point.id] += 2 * self._elbow(point, main, turn(main))
-        self._reduced(point, main, leaving, onto=main.id)
-        self._changed(point, main, leaving)
-
-    def _wye(
-        self, point: Point, leaving: Run, side: float, angle: float
-    ) -> tuple[float, float, float]:
-        stuff, combined = _stuff(leaving, bore=False), leaving.diameter
-        if point.splitter:
-            key = f"splitter/{stuff}{mm(combined)}/{mm(side)}-{mm(side)}"
-            usual = (fitting_sizes().splitter.times * combined,) * 3
-        else:
-            sold = _sold_angle(angle, fitting_sizes().wye_angles)
-            key = f"wye/{stuff}{mm(combined)}-{mm(combined)}-{mm(side)}/{sold:g}"
-            usual = wye_takes(combined, side, angle, _collar(leaving))
-        self.uses.append(Use(key, point.id))
-        own = self._sizes(key, *usual)
+    def _three(self, key: str, usual: tuple[float, float, float]) -> tuple[float, float, float]:
+        own = self.sizes(key, *usual)
         return (own[0], own[1], own[2]) if len(own) == 3 else (own[0],) * 3
 
-    def _brought_round(self, point: Point, side: Run, drawn: float, angle: float) -> float:
-        """An elbow behind a wye whose branch is drawn at another angle than the wye has; what it
-        takes of the run.
-        """
-        if point.splitter or is_hose(side) or drawn - angle <= MAIN_TURNS:
-            return 0.0
-        return 2 * self._elbow(point, side, drawn - angle)
 
-    # -- geometry
+class _Line:
+    """Straight parts of a joint, put one behind the other along a line.
 
-    def _heading(self, run: Run, near: str) -> XYZ:
-        """Unit vector of a run's air, whose downstream end is taken to be `near`."""
-        a, b = self._place(far_end(run, near)), self._place(near)
-        far = math.dist(a, b) or 1.0
-        return (b[0] - a[0]) / far, (b[1] - a[1]) / far, (b[2] - a[2]) / far
+    Attributes:
+        at: Where the last one ends, m.
+        reach: How far (m) that is from where the line begins.
+    """
 
-    def _place(self, ref: str) -> XYZ:
-        if ref not in self._places:
-            self._places[ref] = position(self.project, ref)
-        return self._places[ref]
+    def __init__(self, joints: Joints, point: Point, at: XYZ, way: XYZ, *, comes: bool) -> None:
+        self._joints, self._point = joints, point
+        self.at, self._way, self._comes = at, way, comes
+        self.reach, self._begun = 0.0, False
 
-    def _sizes(self, key: str, *usual: float) -> tuple[float, ...]:
-        """What a part takes: as the user measured it, else as it usually is."""
-        found = self._own.get(key, usual)
-        self.known_sizes.setdefault(key, found)
-        return found
+    def go(self, far: float, *, begun: bool) -> None:
+        """Go on by `far` (m); `begun`: a fitting ends there."""
+        self.at, self.reach = along(self.at, self._way, far), self.reach + far
+        self._begun = begun
+
+    def reduce(self, rigid: Run, one: float, other: float) -> None:
+        """Put down a reducer of the make of `rigid`, where the bores differ."""
+        if abs(one - other) < SAME_BORE:
+            return
+        named = (one, other) if self._comes else (other, one)
+        key, length = self._joints._reducer(self._point, rigid, *named)
+        if self._begun:
+            self.go(least_gap(_pipe(rigid), one), begun=True)
+        self._put("reducer", key, rigid, (one, other), length)
+
+    def change(self, before: Run, behind: Run) -> None:
+        """Put down what joins two rigid pipes of different make; it takes no length."""
+        if before.material == behind.material or is_hose(before) or is_hose(behind):
+            return
+        first, second = (before, behind) if self._comes else (behind, before)
+        bore = min(before.diameter, behind.diameter)
+        key = f"change/{first.material}/{second.material}/{mm(bore)}"
+        self._put("change", key, behind, (bore, bore), 0.0)
+
+    def _put(
+        self, kind: str, key: str, run: Run, bores: tuple[float, float], length: float
+    ) -> None:
+        start = self.at
+        self.go(length, begun=True)
+        seats = (
+            Seat(start, opposite(self._way), bores[0], self._comes),
+            Seat(self.at, self._way, bores[1], not self._comes),
+        )
+        self._joints.stand(kind, key, self._point.id, run, seats)
 
 
 def gate_key(gate: Gate, run: Run) -> str:
@@ -308,13 +517,22 @@ def gate_uses(project: Project) -> Iterator[Use]:
         yield Use(gate_key(gate, project.run[gate.run]), gate.id)
 
 
-def _sold_angle(angle: float, sold: tuple[float, ...] | None = None) -> float:
+def _sold_angle(angle: float, sold: tuple[float, ...]) -> float:
     """The angle of the fitting that one asks for: one that is sold, else that which is drawn, in
     whole degrees.
     """
-    shelf = fitting_sizes().elbow_angles if sold is None else sold
-    near = min(shelf, key=lambda known: abs(known - angle))
+    near = min(sold, key=lambda known: abs(known - angle))
     return near if abs(near - angle) <= NEAR_ANGLE else float(round(angle))
+
+
+def _pipe(run: Run) -> PipeSizes:
+    """How pipe and fittings of a run's make go together; those between hoses are of plastic."""
+    return pipe_sizes_of(make_of(run))
+
+
+def make_of(run: Run) -> str:
+    """The material that fittings at a run are of."""
+    return "pvc" if is_hose(run) else run.material
 
 
 def _collar(run: Run) -> float:
@@ -323,5 +541,4 @@ def _collar(run: Run) -> float:
 
 def _stuff(run: Run, bore: bool = True) -> str:
     """A rigid run's material and bore as keys have them; fittings between hoses are of plastic."""
-    material = "pvc" if is_hose(run) else run.material
-    return f"{material}/{mm(run.diameter)}" if bore else f"{material}/"
+    return f"{make_of(run)}/{mm(run.diameter)}" if bore else f"{make_of(run)}/"
