@@ -35,6 +35,17 @@ def demo(name: str = "loft") -> Project:
     return project_file.load(demo_path(name))
 
 
+def tight_loft() -> Project:
+    """The loft with three places that have no room for pipe, and two pieces too short to hold."""
+    project = demo()
+    project = edits.changed(project, "cyclone", inlet_height=1.65)
+    for ident, height in (("riser-foot", 1.65), ("saw-join", 1.676)):
+        project = edits.changed(project, ident, height=height)
+    for ident in ("planer-top", "planer-foot", "sander-top", "sander-foot"):
+        project = edits.changed(project, ident, y=3.932)
+    return project
+
+
 def machine(ident: str, x: float, y: float, port: float = 0.1, **changes) -> Machine:
     pickup = Pickup(id="port", name="Port", height=0.5, port=port, intake=FreeArea(area=0.02))
     return Machine(

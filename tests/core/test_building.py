@@ -61,7 +61,7 @@ from grey_current.shop.edits import changed, removed, with_material, with_settin
 from grey_current.shop.model import Project
 from grey_current.shop.places import distance
 from grey_current.units import INCH, Display, parse_length
-from tests.core.shops import demo, machine, made_up, point, run, shop
+from tests.core.shops import demo, machine, made_up, point, run, shop, tight_loft
 
 US, METRIC = Display("us"), Display("metric")
 ROOT = FilePath(__file__).parents[2]
@@ -191,7 +191,7 @@ def test_every_part_is_for_something_and_reads_in_words(name):
 
 
 def test_a_measured_fitting_changes_the_cut_and_too_tight_ones_are_told():
-    project = demo()
+    project = tight_loft()
     key = "elbow/spiral-steel/102/90/r1.5"
     before = {p.id: p.length for p in straights(project)[0]}
     after = {p.id: p.length for p in straights(build_edits.with_own_size(project, key, (0.2,)))[0]}
@@ -201,6 +201,8 @@ def test_a_measured_fitting_changes_the_cut_and_too_tight_ones_are_told():
     )
     codes = Counter(f.code for f in all_findings(project, assess(project)) if f.stage == "build")
     assert codes == {"no-pipe-room": 3, "short-piece": 2}
+    # The sample shop itself can be put together.
+    assert not [f for f in all_findings(demo(), assess(demo())) if f.stage == "build"]
     moved = build_edits.with_cut(project, "main-4/pipe-1", before["main-4/pipe-1"])
     moved = with_point_moved(moved, "wye-saw", 0.1, 0.0)
     assert "cut-otherwise" in {f.code for f in all_findings(moved, assess(moved))}
@@ -730,5 +732,5 @@ def test_the_commands_that_build(tmp_path, capsys):
 
 
 def test_the_report_names_what_does_not_fit():
-    text = build_report.parts_text(bill(demo()))
+    text = build_report.parts_text(bill(tight_loft()))
     assert text.count("No room for pipe in") == 3 and "by made-up prices of the demo" in text

@@ -426,7 +426,7 @@ def test_a_part_made_otherwise_and_parts_added(window, hands, qtbot):
 
     choices = choose_first("planer-top")
     mitre = next(n for n, c in enumerate(choices, 1) if c.words == "Mitred elbow")
-    assert "−21 CFM" in window.inspector.field(f"planer-top/lever-{mitre}").words()
+    assert "−20 CFM" in window.inspector.field(f"planer-top/lever-{mitre}").words()
     before = workspace.assessment.of_machine["planer"].worst.airflow
     hands.press(f"planer-top/lever-{mitre}")
     after = workspace.assessment.of_machine["planer"].worst.airflow

@@ -8,6 +8,7 @@ from collections.abc import Iterator
 
 from grey_current.design.findings.finding import Finding, Found, Inspection
 from grey_current.design.parts.joint_words import misfit_words, sold_words, unsold_words
+from grey_current.design.parts.make_room import with_room
 from grey_current.design.parts.phase_order import Hanging, hanging
 from grey_current.design.parts.straights import CUT_WITHIN, Straight, straights_of
 from grey_current.design.parts.takeoffs import Joints
@@ -72,6 +73,7 @@ def _room_for_piece(
                 f"Move them {display.about(piece.least - piece.length)} apart, or take tighter "
                 "elbows.",
             ),
+            fixes=(_make_room(piece),),
             value=piece.free,
         )
     elif piece.length > 0 and not piece.long_enough:
@@ -86,6 +88,7 @@ def _room_for_piece(
                 f"Move them {display.about(piece.least - piece.length)} apart, or join the "
                 "fittings directly.",
             ),
+            fixes=(_make_room(piece),),
             value=piece.length,
             limit=piece.least,
         )
@@ -102,6 +105,10 @@ def _room_for_piece(
             value=cut.length,
             limit=piece.length,
         )
+
+
+def _make_room(piece: Straight) -> Change:
+    return Change("Make room", piece.run, lambda project: with_room(project, piece.id))
 
 
 def _between(inspection: Inspection, piece: Straight) -> str:

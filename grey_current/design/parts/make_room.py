@@ -1,0 +1,129 @@
+"""Room where a piece of pipe has none: a joint moved by as little as it takes."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from grey_current.design.parts.joint_places import JOINED, way_between
+from grey_current.design.parts.straights import Straight, straights
+from grey_current.design.parts.takeoffs import Joints, is_hose
+from grey_current.design.space.hits import clash_set
+from grey_current.errors import InputError, RefusedEdit
+from grey_current.shop.duct_edits import upright, with_points_moved
+from grey_current.shop.duct_graph import far_end
+from grey_current.shop.ducts import Run
+from grey_current.shop.edits import changed
+from grey_current.shop.fitting_sizes import pipe_sizes_of
+from grey_current.shop.model import Project
+from grey_current.shop.names import Names
+from grey_current.shop.places import position
+
+# m more than the least: lengths are written down in whole sixteenths or millimetres.
+SPARE = 0.002
+# m within which two heights are one.
+LEVEL = 1e-3
+# Centre-line radius of a tight elbow, over its bore.
+TIGHT = 1.0
+
+
+def with_room(project: Project, piece: str) -> Project:
+    """The project with room for a piece of pipe, by the smallest move of a joint that leaves no
+    other piece without room.
+
+    Raises `RefusedEdit` where no joint at its run's ends can be moved so.
+    """
+    before, struck = _State(project), clash_set(project).hits
+    tight = before.pieces.get(piece)
+    if tight is None:
+        return project
+    run = project.run[tight.run]
+    for start in (project, _with_tight_elbows(project, run)):
+        there = _State(start).pieces.get(piece)
+        for moved in _moves(start, run, there) if there is not None else (start,):
+            after = _State(moved)
+            made = piece not in after.pieces and after.no_worse_than(before)
+            # What is hit is looked at last, for it takes longest.
+            if made and clash_set(moved).hits <= struck:
+                return moved
+    raise RefusedEdit(
+        Names(project).of(tight.run),
+        "making room by moving one joint",
+        "move the machine or the main, or draw it another way",
+    )
+
+
+class _State:
+    """What cannot be put together in a project."""
+
+    def __init__(self, project: Project) -> None:
+        joints = Joints(project)
+        self.pieces = {
+            piece.id: piece
+            for piece in straights(project, joints)[0]
+            if not piece.fits or (piece.length > JOINED and not piece.long_enough)
+        }
+        self._others = {(item.element, item.kind) for item in joints.unsold}
+        self._others |= {(item.point, item.run) for item in joints.misfits}
+
+    def no_worse_than(self, before: _State) -> bool:
+        """Whether nothing is wrong that was right before."""
+        return self.pieces.keys() <= before.pieces.keys() and self._others <= before._others
+
+
+def troubles(project: Project) -> dict[str, Straight]:
+    """The pieces that have no room or are too short to hold, by their ids. Raises nothing."""
+    return _State(project).pieces
+
+
+def _with_tight_elbows(project: Project, run: Run) -> Project:
+    """The project with elbows of a small radius at both ends of a run."""
+    for end in run.ends:
+        point = project.point.get(end)
+        if point is not None and point.elbow == "smooth" and point.radius_ratio > TIGHT:
+            project = changed(project, end, radius_ratio=TIGHT)
+    return project
+
+
+def _moves(project: Project, run: Run, tight: Straight) -> Iterator[Project]:
+    """The run made longer at one of its ends, or shorter until its fittings touch."""
+    sizes = pipe_sizes_of(tight.material)
+    wanted = [max(sizes.least.at(tight.diameter) - sizes.joint(tight.diameter), 0.0) - tight.free]
+    if sizes.has_hubs or sizes.coupled_by == "crimp":
+        wanted.append(-tight.free)
+    for by in sorted(wanted, key=abs):
+        for end in run.ends:
+            if end in project.point:
+                # Several pieces lie on a run with gates: each gets its share of what is added.
+                for times in (1.0, 2.0, 3.0):
+                    try:
+                        yield _stretched(project, run, end, times * by + (SPARE if by > 0 else 0.0))
+                    except InputError:
+                        continue
+
+
+def _stretched(project: Project, run: Run, end: str, by: float) -> Project:
+    """The project with one end of a run moved along it, `by` m away from the other end."""
+    away = way_between(position(project, far_end(run, end)), position(project, end))
+    if not upright(project, run):
+        return with_points_moved(project, {end}, away[0] * by, away[1] * by)
+    for point in _level_with(project, end):
+        height = project.point[point].height + away[2] * by
+        project = changed(project, point, height=round(height, 4))
+    return project
+
+
+def _level_with(project: Project, point: str) -> set[str]:
+    """A point, and what level ducts join to it: a main is raised whole."""
+    found, pending = {point}, [point]
+    while pending:
+        here = pending.pop()
+        for run in project.runs:
+            if here not in run.ends or is_hose(run):
+                continue
+            other = far_end(run, here)
+            if other not in project.point or other in found:
+                continue
+            if abs(project.point[other].height - project.point[here].height) < LEVEL:
+                found.add(other)
+                pending.append(other)
+    return found
