@@ -3,18 +3,20 @@
 from __future__ import annotations
 
 from grey_current.build.bill import Bill
+from grey_current.build.selling import sold_by
 from grey_current.design.parts.joint_words import misfit_words, unsold_words
 from grey_current.design.parts.keys import part_words
 from grey_current.design.parts.parts_list import Part
 from grey_current.shop.names import Names
-from grey_current.units import FOOT, Display
+from grey_current.units import Display
 
 
 def quantity_words(part: Part, display: Display) -> str:
     """How much of a part, as one asks for it."""
-    if part.unit == "m":
-        return f"{part.quantity / FOOT:.1f} ft" if display.us else f"{part.quantity:.1f} m"
-    return f"{part.quantity:.2f} l" if part.unit == "l" else f"{part.quantity:g}"
+    unit = sold_by(part.key, display)
+    if part.unit == "piece":
+        return f"{part.quantity:g}"
+    return f"{part.quantity / unit.size:.{1 if part.unit == 'm' else 2}f} {unit.name}"
 
 
 def money_words(money: float | None, currency: str, digits: int = 2) -> str:

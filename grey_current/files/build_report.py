@@ -8,6 +8,7 @@ from typing import Any
 from grey_current.build.bill import Bill, Line
 from grey_current.build.cuts import PipeCuts, numbered, proof_words
 from grey_current.build.phases import PhaseFacts
+from grey_current.build.selling import sold_by
 from grey_current.build.words import misfits, money_words, quantity_words, totals_words
 from grey_current.design.parts.keys import part_words
 from grey_current.design.parts.straights import Straight
@@ -61,23 +62,25 @@ def parts_csv(found: Bill) -> str:
         "left",
         "for",
     )
-    rows = [
-        (
-            line.part.key,
-            part_words(line.part.key, display),
-            line.part.group,
-            f"{line.part.quantity:.4g}",
-            line.part.unit,
-            "" if line.price is None else f"{line.price:g}",
-            "" if line.sum is None else f"{line.sum:.2f}",
-            f"{line.had:g}",
-            f"{line.bought:g}",
-            f"{line.left:.4g}",
-            " ".join(line.part.elements),
-        )
-        for line in found.lines
-    ]
-    return csv_of(heading, rows)
+    return csv_of(heading, [_csv_row(line, display) for line in found.lines])
+
+
+def _csv_row(line: Line, display: Display) -> tuple[str, ...]:
+    """A line of the bill; quantities and price in the unit that the part is sold by."""
+    unit = sold_by(line.part.key, display)
+    return (
+        line.part.key,
+        part_words(line.part.key, display),
+        line.part.group,
+        f"{line.part.quantity / unit.size:.4g}",
+        unit.name,
+        "" if line.price is None else f"{line.price * unit.size:.4g}",
+        "" if line.sum is None else f"{line.sum:.2f}",
+        f"{line.had / unit.size:.4g}",
+        f"{line.bought / unit.size:.4g}",
+        f"{line.left / unit.size:.4g}",
+        " ".join(line.part.elements),
+    )
 
 
 def parts_report(found: Bill) -> dict[str, Any]:
@@ -306,8 +309,8 @@ def phases_csv(project: Project, phases: Iterable[PhaseFacts]) -> str:
             facts.phase.name,
             part.key,
             part_words(part.key, display),
-            f"{part.quantity:.4g}",
-            part.unit,
+            f"{part.quantity / sold_by(part.key, display).size:.4g}",
+            sold_by(part.key, display).name,
         )
         for facts in phases
         for part in facts.bought

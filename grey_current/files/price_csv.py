@@ -9,7 +9,8 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from grey_current.build.bill import Bill
-from grey_current.design.parts.keys import part_words
+from grey_current.build.selling import NAMES, sold_by
+from grey_current.design.parts.keys import kind_of, part_words
 from grey_current.errors import FileError, ValueRefused
 from grey_current.files.csv_text import csv_of, csv_rows, csv_text
 from grey_current.shop.build_plan import Price
@@ -20,6 +21,7 @@ COLUMNS = ("part", "name", "quantity", "unit", "price", "currency", "date")
 WORDS = {
     "part": ("part", "key", "part key", "article"),
     "price": ("price", "unit price", "each", "cost"),
+    "unit": ("unit", "per", "sold by"),
     "currency": ("currency",),
     "date": ("date", "as of"),
 }
@@ -46,15 +48,16 @@ def price_list(found: Bill) -> str:
     rows = []
     for line in found.lines:
         key = line.part.key
-        price = "" if line.price is None else f"{line.price:g}"
+        unit = sold_by(key, display)
+        price = "" if line.price is None else f"{line.price * unit.size:.6g}"
         date = line.entry.date.isoformat() if line.entry is not None else ""
-        quantity = f"{line.part.quantity:.3f}".rstrip("0").rstrip(".")
+        quantity = f"{line.part.quantity / unit.size:.3f}".rstrip("0").rstrip(".")
         rows.append(
             (
                 key,
                 part_words(key, display),
                 quantity,
-                line.part.unit,
+                unit.name,
                 price,
                 project.build.currency,
                 date,
@@ -120,6 +123,13 @@ def _price(cells: dict[str, str], name: str, number: int, currency: str) -> Pric
     # A sign or a code beside the price wins over the shop's currency.
     sign = next((SIGNS[s] for s in SIGNS if s in text), None)
     code = (cells.get("currency") or "").upper() or sign or currency
+    # Prices in two currencies would be added up as one.
+    if code != currency and re.fullmatch("[A-Z]{3}", code):
+        raise FileError(
+            name,
+            f"line {number}: the price is in {code}, and this shop counts in {currency}",
+            "change one of the two, and read the list again",
+        )
     bare = re.sub(r"[$€£\s]|[A-Za-z]{3}$", "", text)
     try:
         if cells.get("date"):
@@ -131,7 +141,8 @@ def _price(cells: dict[str, str], name: str, number: int, currency: str) -> Pric
             name, f"line {number}: the date {cells['date']!r:.40} is none", "write it as 2026-11-26"
         ) from None
     try:
-        return Price(key=cells["part"], price=parse_number(bare), currency=code, date=date)
+        size = _size_of_unit(cells, name, number)
+        return Price(key=cells["part"], price=parse_number(bare) / size, currency=code, date=date)
     except ValueRefused as problem:
         field = str(problem.fault["loc"][0])
         shown = {"key": cells["part"], "price": text, "currency": code}.get(field, text)
@@ -150,3 +161,23 @@ def _price(cells: dict[str, str], name: str, number: int, currency: str) -> Pric
             f"line {number}: the price {text!r:.40} is no number",
             "write a price such as 12.50",
         ) from None
+
+
+def _size_of_unit(cells: dict[str, str], name: str, number: int) -> float:
+    """How much of a part one price is for, in the unit that its key counts in. Raises `FileError`
+    where that is not said.
+    """
+    counts = kind_of(cells["part"]).unit
+    said = cells.get("unit", "").strip().lower().rstrip(".")
+    known = NAMES[counts]
+    if not said and counts == "piece":
+        return 1.0
+    if said not in known:
+        words = f"the unit {said!r:.30} cannot be used" if said else "no unit is said"
+        raise FileError(
+            name,
+            f"line {number}: {words} for {cells['part']}",
+            f"write {' or '.join(dict.fromkeys(unit.name for unit in known.values()))} in the "
+            "column 'unit'",
+        )
+    return known[said].size

@@ -4,6 +4,8 @@ commands."""
 from __future__ import annotations
 
 import contextlib
+import csv
+import io
 import itertools
 import json
 import math
@@ -60,7 +62,7 @@ from grey_current.shop.duct_edits import with_point_moved
 from grey_current.shop.edits import changed, removed, with_material, with_settings
 from grey_current.shop.model import Project
 from grey_current.shop.places import distance
-from grey_current.units import INCH, Display, parse_length
+from grey_current.units import FOOT, INCH, Display, parse_length
 from tests.core.shops import demo, machine, made_up, point, run, shop, tight_loft
 
 US, METRIC = Display("us"), Display("metric")
@@ -356,18 +358,39 @@ def test_prices_go_out_and_come_back_through_csv():
     dealer = (
         "Key;Unit price;Date\ngate/102/stepped;17,50 €;2026-03-01\ncap/pvc/102;2,10;\nclamp/64;;\n"
     )
-    found = parse_prices(dealer, "dealer.csv", "USD", {"gate/102/stepped", "clamp/64"})
+    found = parse_prices(dealer, "dealer.csv", "EUR", {"gate/102/stepped", "clamp/64"})
     assert [(p.key, p.price, p.currency) for p in found.prices] == [
         ("gate/102/stepped", 17.5, "EUR"),
-        ("cap/pvc/102", 2.1, "USD"),
+        ("cap/pvc/102", 2.1, "EUR"),
     ]
     assert found.unknown == ("cap/pvc/102",) and found.empty == 1
+
+
+def test_what_is_sold_by_length_is_listed_and_read_in_one_unit():
+    for units, unit, size in (("us", "ft", FOOT), ("metric", "m", 1.0)):
+        project = with_settings(demo(), units=units)
+        found = bill(project)
+        hose = next(line for line in found.lines if line.part.key.startswith("hose/"))
+        for text in (price_list(found), build_report.parts_csv(found)):
+            rows = list(csv.DictReader(io.StringIO(text)))
+            row = next(row for row in rows if row["part"] == hose.part.key)
+            assert row["unit"] == unit
+            paid = float(row["quantity"]) * float(row["price"])
+            assert paid == pytest.approx(hose.sum, rel=2e-3)
+            assert float(row["price"]) == pytest.approx(hose.price * size, rel=1e-3)
+    for cell, price in (("ft", 3 / FOOT), ("m", 3.0), (["per", "foot"][1], 3 / FOOT)):
+        text = f"part,price,unit\nhose/smooth-hose/76,3,{cell}\n"
+        assert parse_prices(text, "x.csv", "USD", ()).prices[0].price == pytest.approx(price)
 
 
 @pytest.mark.parametrize(
     ("text", "says"),
     [
         ("", "is empty"),
+        ("part,price\nhose/smooth-hose/76,3\n", "line 2: no unit is said"),
+        ("part,price,unit\nhose/smooth-hose/76,3,yd\n", "line 2: the unit 'yd' cannot be used"),
+        ("part,price,unit\ngate/102,3,ft\n", "line 2: the unit 'ft' cannot be used"),
+        ("part,price\ngate/102,3 €\n", "line 2: the price is in EUR, and this shop counts in USD"),
         ("a,b\n1,2\n", "has no column 'part'"),
         ("part,name\nx,y\n", "has no column 'price'"),
         ("part,price\ngate/102,lots\n", "line 2: the price 'lots' is no number"),

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
+from grey_current.build.selling import sold_by
 from grey_current.design.parts.costs import prices, unit_price
-from grey_current.design.parts.keys import kind_of
 from grey_current.desk.inspector.fields import NOTHING, TextField
 from grey_current.errors import InputError
 from grey_current.shop.build_edits import with_price
 from grey_current.shop.model import Project
-from grey_current.units import FOOT, parse_number
+from grey_current.units import Display, parse_number
 
 SIGNS = "$€£"
 
@@ -28,21 +28,18 @@ def read_money(text: str, where: str) -> float | None:
 
 
 def price_field(project: Project, key: str, label: str) -> TextField:
-    """What one unit of a part costs: by the foot in a shop of feet and inches, where it is sold by
-    the metre.
-    """
-    foot = kind_of(key).unit == "m" and project.settings.units == "us"
-    size = FOOT if foot else 1.0
+    """What one unit of a part costs, in the unit that it is sold by."""
+    sold = sold_by(key, Display(project.settings.units))
+    size = sold.size
     now = unit_price(prices(project), key)
     currency = project.build.currency
-    unit = {"m": " a foot" if foot else " a metre", "l": " a litre"}.get(kind_of(key).unit, "")
 
     def say(value: float | None) -> str:
         return "no price" if value is None else f"{value:,.2f} {currency}"
 
     return TextField(
         f"price/{key}",
-        f"{label}{unit}",
+        f"{label}{sold.each}",
         say(None if now is None else now * size),
         step="Change a price",
         read=lambda text: read_money(text, label),

@@ -11,6 +11,7 @@ from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QScrollArea, QWidget
 
 from grey_current.build.bill import Bill, Line
+from grey_current.build.selling import sold_by
 from grey_current.build.words import quantity_words
 from grey_current.design.parts.keys import part_words
 from grey_current.desk import glyphs
@@ -164,9 +165,10 @@ class PartsTable(QWidget):
         )
         painter.drawText(QRectF(TICK + QUANTITY, box.top(), wide, ROW), middle, words)
         left = box.width() - 3 * MONEY
+        unit = sold_by(line.part.key, self.display)
         left_to_pay = "" if line.left_sum is None else f"{line.left_sum:,.2f}"
         cells = (
-            ("" if line.price is None else f"{line.price:,.2f}", p.soft),
+            ("" if line.price is None else f"{line.price * unit.size:,.2f}", p.soft),
             (NO_PRICE, p.short) if line.sum is None else (f"{line.sum:,.2f}", p.ink),
             ("bought" if line.left <= 0 else left_to_pay, p.soft),
         )

@@ -1,0 +1,48 @@
+"""By what a part is sold: pipe and hose by the foot or metre, liquids by the quart or litre, the
+rest by the piece. Quantities and prices that somebody reads are always in the same unit.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from grey_current.design.parts.keys import Unit, kind_of
+from grey_current.units import FOOT, Display
+
+QUART = 0.946353  # l
+
+
+@dataclass(frozen=True)
+class SoldBy:
+    """A unit of sale: its name in lists, its name after a price, and how much (m, l or pieces) it
+    is.
+    """
+
+    name: str
+    each: str
+    size: float
+
+
+PIECE = SoldBy("piece", "", 1.0)
+FEET = SoldBy("ft", " a foot", FOOT)
+METRES = SoldBy("m", " a metre", 1.0)
+QUARTS = SoldBy("qt", " a quart", QUART)
+LITRES = SoldBy("l", " a litre", 1.0)
+# What the unit of a price may be called in a list, by what the part counts.
+NAMES: dict[Unit, dict[str, SoldBy]] = {
+    "piece": dict.fromkeys(("piece", "pieces", "pc", "pcs", "each", "ea"), PIECE),
+    "m": dict.fromkeys(("ft", "foot", "feet"), FEET)
+    | dict.fromkeys(("m", "metre", "meter", "metres", "meters"), METRES),
+    "l": dict.fromkeys(("qt", "quart", "quarts"), QUARTS)
+    | dict.fromkeys(("l", "litre", "liter", "litres", "liters"), LITRES),
+}
+
+
+def sold_by(key: str, display: Display) -> SoldBy:
+    """By what a part is sold in a shop."""
+    unit = kind_of(key).unit
+    if unit == "m":
+        return FEET if display.us else METRES
+    if unit == "l":
+        return QUARTS if display.us else LITRES
+    return PIECE
