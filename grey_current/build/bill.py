@@ -17,6 +17,7 @@ from grey_current.design.parts.owners import Owners
 from grey_current.design.parts.parts_list import Part, PartsList
 from grey_current.shop.build_plan import Owned, Price
 from grey_current.shop.model import Project
+from grey_current.shop.usual_prices import Usual
 
 # The owner of what several machines share.
 SHARED = ""
@@ -33,6 +34,8 @@ class Line:
     entry: Price | None
     had: float = 0.0
     bought: float = 0.0
+    # The range of its price where it is only the usual one.
+    usual: Usual | None = None
 
     @property
     def left(self) -> float:
@@ -77,6 +80,23 @@ class Bill:
     def unpriced(self) -> tuple[Line, ...]:
         """What is still to be bought and has no price."""
         return tuple(line for line in self.lines if line.price is None and line.left > 0)
+
+    @property
+    def range(self) -> tuple[float, float]:
+        """What the total may come to, by the ranges of the usual prices in it."""
+        sums = [
+            (line.sum or 0.0, line.usual.low / line.usual.usual, line.usual.high / line.usual.usual)
+            if line.usual is not None
+            else (line.sum or 0.0, 1.0, 1.0)
+            for line in self.lines
+        ]
+        low = math.fsum(money * least for money, least, _ in sums)
+        return low, math.fsum(money * most for money, _, most in sums)
+
+    @property
+    def by_usual(self) -> float:
+        """How much of the total rests on usual prices."""
+        return math.fsum(line.sum or 0.0 for line in self.lines if line.usual is not None)
 
     @property
     def made_up(self) -> bool:
@@ -130,7 +150,8 @@ def bill(
     for part in with_used(with_lengths(known.parts, cuts), owned.values()):
         item = owned.get(part.key)
         had, bought = (item.had, item.bought) if item else (0.0, 0.0)
-        lines.append(Line(part, unit_price(book, part.key), book.get(part.key), had, bought))
+        price, entry = unit_price(book, part.key), book.own.get(part.key)
+        lines.append(Line(part, price, entry, had, bought, book.usual(part.key)))
     return Bill(known, tuple(lines), cuts)
 
 

@@ -16,7 +16,8 @@ from grey_current.build.elevations import drop_drawings, main_drawing
 from grey_current.build.made.templates import notes, template
 from grey_current.build.phases import PhaseFacts
 from grey_current.build.plan_drawing import plan_drawing
-from grey_current.build.words import misfits, money_words, quantity_words, totals_words
+from grey_current.build.selling import sold_by
+from grey_current.build.words import line_money, misfits, money_words, quantity_words, totals_words
 from grey_current.design.findings.all_findings import all_findings
 from grey_current.design.findings.verdict import verdict
 from grey_current.design.flow.assessment import Assessment
@@ -238,14 +239,15 @@ def _parts(costs: Bill) -> Table:
         if line.part.group != group:
             group = line.part.group
             rows.append((group,))
-        price = "–" if line.price is None else f"{line.price:,.2f}"
+        unit = sold_by(line.part.key, display)
+        price = "–" if line.price is None else f"{line.price * unit.size:,.2f}"
         rows.append(
             (
                 "☐",
                 quantity_words(line.part, display),
                 part_words(line.part.key, display),
                 price,
-                money_words(line.sum, currency),
+                line_money(line, currency),
             )
         )
     columns = (

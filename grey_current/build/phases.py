@@ -26,6 +26,7 @@ from grey_current.shop.build_plan import MOST_PHASES, Phase
 from grey_current.shop.edits import changed_all
 from grey_current.shop.machines import Machine
 from grey_current.shop.model import Project
+from grey_current.shop.usual_prices import usual_prices
 
 LEAST_WASTE = 1e-6
 # Times that phases are proposed anew when whole lengths bring one over its budget.
@@ -243,7 +244,7 @@ def proposed_phases(
     """
     if not 0 < budget <= 1e7:
         raise InputError("budget for a phase", budget, "write the money for one phase, more than 0")
-    if not project.build.prices:
+    if not project.build.prices and project.build.currency not in usual_prices().currencies:
         raise RefusedEdit(
             "the phases", "proposing them without prices", "enter what the parts cost first"
         )

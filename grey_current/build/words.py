@@ -2,13 +2,19 @@
 
 from __future__ import annotations
 
-from grey_current.build.bill import Bill
+from grey_current.build.bill import Bill, Line
 from grey_current.build.selling import sold_by
 from grey_current.design.parts.joint_words import misfit_words, unsold_words
 from grey_current.design.parts.keys import part_words
 from grey_current.design.parts.parts_list import Part
 from grey_current.shop.names import Names
+from grey_current.shop.usual_prices import usual_prices
 from grey_current.units import Display
+
+# Share of a total by entered prices from which on it is said.
+LEAST_KNOWN = 0.005
+# From here on a guess is told in whole units of money.
+WHOLE = 5.0
 
 
 def quantity_words(part: Part, display: Display) -> str:
@@ -38,17 +44,41 @@ def misfits(found: Bill) -> list[str]:
     ]
 
 
+def _about_words(found: Bill, currency: str) -> str:
+    """What it costs about, where some prices are only the usual ones."""
+    low, high = (round(money, -1) for money in found.range)
+    words = f"About {round(found.total, -1):,.0f} {currency}, likely {low:,.0f} to {high:,.0f}"
+    if found.left_to_buy < found.total - 0.5:
+        words += f", about {round(found.left_to_buy, -1):,.0f} left to buy"
+    year = usual_prices().year
+    known = 1 - found.by_usual / found.total
+    if known < LEAST_KNOWN:
+        return f"{words}, by usual prices of {year} until you enter real ones."
+    entered = "made-up prices of the demo" if found.made_up else "prices that are entered"
+    return f"{words}: {known:.0%} by {entered}, the rest by usual ones of {year}."
+
+
+def line_money(line: Line, currency: str) -> str:
+    """What a line of the bill comes to; "about" where its price is only the usual one."""
+    if line.usual is None:
+        return money_words(line.sum, currency)
+    return f"about {money_words(line.sum, currency, 0 if (line.sum or 0.0) >= WHOLE else 2)}"
+
+
 def totals_words(found: Bill) -> list[str]:
     """What it costs, what is left, what has no price."""
     currency = found.parts.project.build.currency
     if found.lines and all(line.price is None for line in found.lines):
         return ["None of the parts has a price yet."]
-    lines = [
-        f"Total {money_words(found.total, currency)}, left to buy "
-        f"{money_words(found.left_to_buy, currency)}"
-        + (", by made-up prices of the demo" if found.made_up else "")
-        + "."
-    ]
+    if found.by_usual:
+        lines = [_about_words(found, currency)]
+    else:
+        lines = [
+            f"Total {money_words(found.total, currency)}, left to buy "
+            f"{money_words(found.left_to_buy, currency)}"
+            + (", by made-up prices of the demo" if found.made_up else "")
+            + "."
+        ]
     if found.unpriced:
         display = Display(found.parts.project.settings.units)
         named = [part_words(line.part.key, display) for line in found.unpriced]

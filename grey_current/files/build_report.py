@@ -9,7 +9,7 @@ from grey_current.build.bill import Bill, Line
 from grey_current.build.cuts import PipeCuts, numbered, proof_words
 from grey_current.build.phases import PhaseFacts
 from grey_current.build.selling import sold_by
-from grey_current.build.words import misfits, money_words, quantity_words, totals_words
+from grey_current.build.words import line_money, misfits, money_words, quantity_words, totals_words
 from grey_current.design.parts.keys import part_words
 from grey_current.design.parts.straights import Straight
 from grey_current.design.words import served_words
@@ -43,7 +43,7 @@ def parts_text(found: Bill) -> str:
 def _line_words(line: Line, display: Display, currency: str) -> str:
     words = f"{quantity_words(line.part, display):>8}  {part_words(line.part.key, display):<62}"
     there = f"  ({line.had + line.bought:g} there)" if line.had + line.bought else ""
-    return f"{words} {money_words(line.sum, currency):>14}{there}"
+    return f"{words} {line_money(line, currency):>20}{there}"
 
 
 def parts_csv(found: Bill) -> str:
@@ -99,6 +99,7 @@ def parts_report(found: Bill) -> dict[str, Any]:
                 "unit": line.part.unit,
                 "for": list(line.part.elements),
                 "price": line.price,
+                "usual": line.usual is not None,
                 "owned": line.had + line.bought,
                 "left": round(line.left, 4),
             }
@@ -106,6 +107,7 @@ def parts_report(found: Bill) -> dict[str, Any]:
         ],
         "straights": [straight_report(piece) for piece in found.parts.straights],
         "total": round(found.total, 2),
+        "likely": [round(money, 2) for money in found.range],
         "left_to_buy": round(found.left_to_buy, 2),
         "unpriced": [line.part.key for line in found.unpriced],
         "by_group": {group: round(money, 2) for group, money in found.by_group().items()},

@@ -49,7 +49,9 @@ def price_list(found: Bill) -> str:
     for line in found.lines:
         key = line.part.key
         unit = sold_by(key, display)
-        price = "" if line.price is None else f"{line.price * unit.size:.6g}"
+        # A usual price is nobody's: the cell is there to be filled in.
+        entered = line.price if line.usual is None else None
+        price = "" if entered is None else f"{entered * unit.size:.6g}"
         date = line.entry.date.isoformat() if line.entry is not None else ""
         quantity = f"{line.part.quantity / unit.size:.3f}".rstrip("0").rstrip(".")
         rows.append(

@@ -150,10 +150,11 @@ class Workspace(OpenProject):
 
     @property
     def own_prices(self) -> list[Price]:
-        """Prices of the user's own book for parts of this shop that have none here."""
+        """Prices of the user's own book for parts of this shop that have none of its own here."""
         if self.library is None:
             return []
-        wanted = {line.part.key for line in self.computed.bill.unpriced}
+        lines = self.computed.bill.lines
+        wanted = {line.part.key for line in lines if line.price is None or line.usual is not None}
         return [price for price in self.library.prices if price.key in wanted]
 
     def select_all(self, elements: tuple[str, ...]) -> None:

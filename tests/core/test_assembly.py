@@ -16,6 +16,7 @@ from grey_current.design.findings.all_findings import all_findings
 from grey_current.design.flow.assess import assess
 from grey_current.design.improve.part_changes import part_changes
 from grey_current.design.parts.assembly import GO_TOGETHER, Assembly, assemble
+from grey_current.design.parts.joint_places import gap_from
 from grey_current.design.parts.make_room import troubles, with_room
 from grey_current.design.parts.parts_list import PartsList
 from grey_current.design.parts.takeoffs import NEAR_ANGLE, Joints
@@ -199,6 +200,19 @@ def test_chains_close_after_every_offered_way_to_make_a_part(seed):
             walk_all(other)
             count += 1
     assert count > 10
+
+
+def test_pipe_bridges_what_its_joints_can_hold():
+    for material, gap, bridged in (
+        ("pvc", 0.0, 0.0),
+        ("pvc", 0.004, 0.004),
+        ("spiral-steel", 0.0, 0.1),
+        ("spiral-steel", 0.25, 0.25),
+        ("snap-lock-steel", 0.0, 0.0),
+        ("snap-lock-steel", 0.004, 0.09 - 0.038),
+        ("snap-lock-steel", 0.3, 0.3),
+    ):
+        assert gap_from(pipe_sizes_of(material), 0.1, gap) == pytest.approx(bridged), material
 
 
 # -- a wye whose branch is drawn at another angle

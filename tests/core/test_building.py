@@ -29,17 +29,18 @@ from grey_current.build.cuts import cutting_list, finished, numbered, proof_word
 from grey_current.build.cutting import Bar, cut
 from grey_current.build.drawing import Circle, Dimension, Path
 from grey_current.build.made.at_place import bought_instead, figures_at, made_for, templates_at
-from grey_current.build.made.joints import gate_leak_share, holding_force, leaking
+from grey_current.build.made.joints import gate_leak_share, gate_sizes, holding_force, leaking
 from grey_current.build.made.rooms import clean_air, warming
 from grey_current.build.made.template import read, say
 from grey_current.build.made.templates import TEMPLATES, sheet, template
 from grey_current.build.papers import drawings, papers
 from grey_current.build.phases import phase_facts, proposed_phases
 from grey_current.build.standing import standing
+from grey_current.build.words import totals_words
 from grey_current.design.findings.all_findings import all_findings
 from grey_current.design.findings.building import two_of
 from grey_current.design.flow.assess import assess
-from grey_current.design.improve.ranking import improvements
+from grey_current.design.improve.ranking import improvements, money_words
 from grey_current.design.parts.keys import part_words
 from grey_current.design.parts.parts_list import PartsList
 from grey_current.design.parts.phase_order import hanging, phase_of
@@ -62,6 +63,7 @@ from grey_current.shop.duct_edits import with_point_moved
 from grey_current.shop.edits import changed, removed, with_material, with_settings
 from grey_current.shop.model import Project
 from grey_current.shop.places import distance
+from grey_current.shop.usual_prices import usual_price
 from grey_current.units import FOOT, INCH, Display, parse_length
 from tests.core.shops import demo, machine, made_up, point, run, shop, tight_loft
 
@@ -337,16 +339,48 @@ def test_the_bill_adds_up_and_what_has_no_price_is_counted():
         and found.by_machine["planer"] > found.by_machine["sweep"] > 0
     )
     fewer = build_edits.with_price(project, "gate/102/stepped", None)
-    assert [line.part.key for line in bill(fewer).unpriced] == ["gate/102/stepped"]
-    assert bill(fewer).total == pytest.approx(
-        found.total - 7 * found.line["gate/102/stepped"].price
-    )
+    guessed = bill(fewer)
+    line = guessed.line["gate/102/stepped"]
+    assert not guessed.unpriced and guessed.by_usual == pytest.approx(7 * line.usual.usual)
+    others = found.total - 7 * found.line["gate/102/stepped"].price
+    assert guessed.total == pytest.approx(others + guessed.by_usual)
+    low, high = guessed.range
+    assert (low, high) == pytest.approx((others + 7 * line.usual.low, others + 7 * line.usual.high))
     bought = build_edits.with_owned(project, "gate/102/stepped", had=2, bought=5)
     line = bill(bought).line["gate/102/stepped"]
     assert line.left == 0 and line.sum == pytest.approx(5 * line.price)
-    other = build_edits.with_build(project, currency="EUR")
+    # A currency that nobody knows usual prices in: then nothing has one.
+    other = build_edits.with_build(project, currency="CHF")
     assert bill(other).total == 0 and len(bill(other).unpriced) == len(found.lines)
+    assert totals_words(bill(other)) == ["None of the parts has a price yet."]
     assert SHARED in found.by_machine
+
+
+@pytest.mark.parametrize("name", SHOPS)
+def test_every_part_has_a_usual_price_from_the_first_minute(name):
+    for units, currency in (("us", "USD"), ("metric", "EUR")):
+        project = with_settings(build_edits.with_build(SHOPS[name], prices=()), units=units)
+        found = bill(build_edits.with_build(project, currency=currency))
+        assert not found.unpriced
+        for line in found.lines:
+            assert 0 < line.usual.low < line.price < line.usual.high, line.part.key
+        if found.lines:
+            (said,) = totals_words(found)
+            assert said.startswith("About") and "usual prices of 20" in said
+            assert found.range[0] < found.total < found.range[1]
+
+
+def test_usual_prices_grow_with_the_bore_and_metres_and_lengths_agree():
+    for kind in ("pipe/spiral-steel/{}", "elbow/pvc/{}/90/r1.5", "gate/{}/stepped", "hanger/{}"):
+        prices = [usual_price(kind.format(bore), "USD").usual for bore in (63, 102, 127, 152, 203)]
+        assert all(a < b for a, b in itertools.pairwise(prices)), kind
+    length = usual_price("length/pvc/102/3048", "USD")
+    assert length.usual == pytest.approx(3.048 * usual_price("pipe/pvc/102", "USD").usual)
+    # The larger end of a part decides, and a name of the user's own has none.
+    assert usual_price("reducer/pvc/63-152/taper", "USD") == usual_price(
+        "reducer/pvc/152-63/taper", "USD"
+    )
+    assert usual_price("widget/9", "USD") is None and usual_price("gate/102/x", "CHF") is None
 
 
 def test_prices_go_out_and_come_back_through_csv():
@@ -415,10 +449,12 @@ def test_a_change_says_what_it_costs():
     found = improvements(assess(demo()), "planer")
     assert all(item.money is not None for item in found)
     assert any(item.money.known and item.money.money > 0 for item in found)
-    assert all(
-        item.money is None
-        for item in improvements(assess(build_edits.with_build(demo(), prices=())), "planer")
-    )
+    nobody_knows = build_edits.with_build(demo(), prices=(), currency="CHF")
+    usual = improvements(assess(build_edits.with_build(demo(), prices=())), "planer")
+    bought = [item for item in usual if item.money.money]
+    assert bought and all(item.money.by_usual == item.money.money for item in bought)
+    assert "parts for about" in money_words(bought[0], "USD")
+    assert all(item.money is None for item in improvements(assess(nobody_knows), "planer"))
 
 
 def test_a_price_that_a_collector_had_goes_into_the_book():
@@ -506,7 +542,7 @@ def test_phases_that_cannot_be_are_one_sentence():
         with pytest.raises(InputError, match="more than 0"):
             proposed_phases(demo(), budget)
     with pytest.raises(RefusedEdit, match="enter what the parts cost first"):
-        proposed_phases(build_edits.with_build(demo(), prices=()), 500.0)
+        proposed_phases(build_edits.with_build(demo(), prices=(), currency="CHF"), 500.0)
     with pytest.raises(RefusedEdit, match="nine are"):
         build_edits.with_phase_of(demo(), ("saw",), 10)
     with pytest.raises(InputError, match="make a phase first"):
@@ -634,6 +670,34 @@ def test_every_template_draws_at_any_size_or_says_why_not(name):
             chosen.figures({asked.name: asked.most * 2 + 1})
     with pytest.raises(InputError, match="choose one of"):
         template("boat")
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.floats(0.04, 0.3), st.floats(0, 0.01), st.floats(0.012, 0.05), st.floats(0.0002, 0.003))
+def test_a_gate_opens_wide_shuts_tight_and_is_held_at_both_ends(bore, wall, land, gap):
+    made = gate_sizes(bore, bore + wall, land, gap, 0.03)
+    _, high = made.plate
+    across, long = made.slide
+    at_hole = made.slide_hole[1]
+    areas = []
+    # The slide is pulled out by a millimetre at a time; the plates' middle is at 0.
+    for step in range(math.floor(made.travel * 1000) + 1):
+        pulled = step / 1000
+        slid = Point(0, pulled).buffer(bore / 2, 90)
+        free = slid.intersection(Point(0, 0).buffer((bore + wall) / 2, 90)).area / slid.area
+        share = made.open_share(pulled)
+        assert share == pytest.approx(free, abs=2e-3)
+        areas.append(share)
+    assert areas[0] == 1.0 and areas == sorted(areas, reverse=True)
+    assert made.open_share(made.travel) == 0.0
+    # Shut, solid wood covers the plates' hole with the land all round; open, so it does at the end.
+    hole_edge = made.travel - bore / 2
+    assert hole_edge - (bore + wall) / 2 == pytest.approx(land)
+    assert across - (bore + wall) == pytest.approx(2 * land) and made.inner - across > 0
+    # Each peg meets the plates' edge just there.
+    assert made.pegs[1] - at_hole == pytest.approx(high / 2)
+    assert at_hole - made.pegs[0] - made.travel == pytest.approx(high / 2)
+    assert long > made.pegs[1] and made.plate_hole == pytest.approx(bore + wall)
 
 
 def test_a_shop_made_gate_takes_the_bought_ones_place_and_leaks():

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import math
+from dataclasses import dataclass
 
 from grey_current.air.fittings import ENTRY_K, SHARP_DISCHARGE
 from grey_current.air.fittings import splitter as splitter_loss
 from grey_current.air.needs import PORT_VELOCITY, STANDARD_DENSITY
-from grey_current.build.drawing import Circle, Item, Path, Text
+from grey_current.build.drawing import Circle, Dimension, Item, Path, Text
 from grey_current.build.made.template import (
     Board,
     Figures,
@@ -25,6 +26,9 @@ GRAVITY = 9.81
 FIT = 0.001
 # m of wood that a magnet and what holds it want across. Allowance.
 MAGNET_ROOM = 0.016
+# m of a gate's slide: the pegs that stop it, the end that is gripped, and how far it must cover
+# the plates round their hole at least. Allowances.
+PEG, HANDLE, LEAST_LAND = 0.012, 0.035, 0.012
 
 
 def leaking(area: float, pressure: float, density: float = STANDARD_DENSITY) -> float:
@@ -46,39 +50,107 @@ def gate_leak_share(bore: float, gap: float) -> float:
     return 4 * gap / bore
 
 
+@dataclass(frozen=True)
+class GateSizes:
+    """A sliding gate of plywood, all in m. The slide goes right through: what it pushes before it
+    falls out at the far end, and a peg on each end stops it open and shut.
+
+    Attributes:
+        plate: Width and height of both plates.
+        plate_hole: The hole in each plate, into which the pipe's end is glued.
+        slide: Width and length of the slide.
+        slide_hole: Diameter of its hole, and how far its middle is from the slide's far end.
+        travel: From shut to open.
+        pegs: How far the edges of both pegs that meet the plates are from the slide's far end.
+        inner: Between the guides.
+    """
+
+    plate: tuple[float, float]
+    plate_hole: float
+    slide: tuple[float, float]
+    slide_hole: tuple[float, float]
+    travel: float
+    pegs: tuple[float, float]
+    inner: float
+
+    def open_share(self, pulled: float) -> float:
+        """The free share of the slide's hole when the slide is pulled out by so much (m) from where
+        it stands open.
+
+        Raises nothing. Source: two circles that overlap, as area of a lens.
+        """
+        small, large = self.slide_hole[0] / 2, self.plate_hole / 2
+        apart = abs(pulled)
+        if apart >= small + large:
+            return 0.0
+        if apart <= large - small:
+            return 1.0
+        one = math.acos((apart**2 + small**2 - large**2) / (2 * apart * small))
+        two = math.acos((apart**2 + large**2 - small**2) / (2 * apart * large))
+        lens = small**2 * (one - math.sin(2 * one) / 2) + large**2 * (two - math.sin(2 * two) / 2)
+        return lens / (math.pi * small**2)
+
+
+def gate_sizes(bore: float, outer: float, land: float, gap: float, rim: float) -> GateSizes:
+    """The sizes of a sliding gate (m) for a pipe of a bore and an outside diameter.
+
+    `land` is how far the slide covers the plates beyond the hole, all round, shut and open; `gap`
+    the room that it has to each side; `rim` the width of its guides. Raises nothing.
+    """
+    covered = outer + 2 * land
+    inner = covered + 2 * gap
+    travel = outer / 2 + land + bore / 2
+    # From the far end: a peg, what covers the plates shut, what covers them open, the handle.
+    shut_peg = PEG
+    middle = PEG + covered / 2 + travel
+    open_peg = middle + covered / 2
+    return GateSizes(
+        plate=(inner + 2 * rim, covered),
+        plate_hole=outer,
+        slide=(covered, open_peg + HANDLE),
+        slide_hole=(bore, middle),
+        travel=travel,
+        pegs=(shut_peg, open_peg),
+        inner=inner,
+    )
+
+
 def _gate(f: Figures, display: Display) -> TemplateResult:
-    bore, ply, slide, gap, rim = f["bore"], f["plate"], f["slide"], f["gap"], f["rim"]
-    wide = bore + 2 * rim
-    long = 2 * bore + 3 * rim
-    guide = rim - 0.003
+    bore, outer, gap, rim = f["bore"], f["outer"], f["gap"], f["rim"]
+    if outer < bore:
+        raise InputError(
+            "Sliding gate, pipe's outside",
+            display.length(outer),
+            f"it should be at least the bore, {display.length(bore)}",
+        )
+    g = gate_sizes(bore, outer, f["land"], gap, rim)
+    wide, high = g.plate
     items: list[Item] = [
-        *plate(0, 0, wide, wide, display),
-        *hole((wide / 2, wide / 2), bore, display),
+        *plate(0, 0, wide, high, display),
+        *hole((wide / 2, high / 2), g.plate_hole, display),
+        Text((wide / 2, high + 0.012), "two plates"),
     ]
-    x = wide + 0.06
-    items += [*plate(x, 0, bore + 2 * rim - 2 * guide, long, display)]
-    items += hole((x + (wide - 2 * guide) / 2, long - rim - bore / 2), bore, display)
-    items += [
-        Text((wide / 2, wide + 0.012), "two plates"),
-        Text((x + wide / 2 - guide, long + 0.012), "slide"),
-    ]
+    for x in (rim, wide - rim):
+        items.append(Path(((x, 0.0), (x, high)), "centre lines"))
+    left = wide + 0.06
+    across, long = g.slide
+    items += [*plate(left, 0, across, long, display)]
+    items += hole((left + across / 2, g.slide_hole[1]), g.slide_hole[0], display)
+    right = left + across
+    items += [Path(((left, y), (right, y)), "centre lines") for y in g.pegs]
+    # From the far end to each peg's edge and to the hole's middle, one behind the other.
+    for number, y in enumerate((g.pegs[0], g.slide_hole[1], g.pegs[1]), 1):
+        items.append(Dimension((right, y), (right, 0.0), display.length(y), 7.0 * number))
+    items.append(Text((left + across / 2, long + 0.012), "slide, pegs at the lines"))
     # What a gate of plywood leaks is what one should know before making eight of them.
     share = gate_leak_share(bore, gap)
     leak = leaking(math.pi * bore * gap, f["suction"])
+    strip = f["slide"] + 2 * gap
     boards = (
-        Board(2, "plates", "plywood", wide, wide, ply),
-        Board(1, "slide", "hardboard or thin plywood", long, wide - 2 * guide, slide),
-        Board(
-            2, "side guides", "strip as thick as the slide and the gap", wide, guide, slide + gap
-        ),
-        Board(
-            1,
-            "stop",
-            "strip as thick as the slide and the gap",
-            wide - 2 * guide,
-            guide,
-            slide + gap,
-        ),
+        Board(2, "plates", "plywood", wide, high, f["plate"]),
+        Board(1, "slide", "hardboard or thin plywood", long, across, f["slide"]),
+        Board(2, "side guides", "strip as thick as slide and two gaps", high, rim, strip),
+        Board(2, "pegs across the slide's ends", "strip", across, PEG, 0.01),
     )
     return TemplateResult(
         tuple(items),
@@ -86,8 +158,14 @@ def _gate(f: Figures, display: Display) -> TemplateResult:
         f"Shut, it leaks {display.airflow(leak)} at {display.pressure(f['suction'])}: "
         f"{share:.1%} of its bore. Every such gate that is shut takes that from the machine "
         "that runs.",
-        (f"A gap of {gap * 1000:.1f} mm round the slide; half of it leaks half as much.",),
-        ("Let the slide's end stand out far enough that chips in its groove are pushed through.",),
+        (
+            f"Pushed in to its peg it is wide open, pulled out {display.length(g.travel)} to the "
+            "other peg it is shut.",
+            f"The slide has {gap * 1000:.1f} mm of room on every side; half of it leaks half as "
+            "much.",
+            "Glue each pipe's end into its plate, flush with the inside.",
+        ),
+        ("Put the pegs on last. The far end pushes out what lies in the groove: keep it free.",),
     )
 
 
@@ -97,10 +175,12 @@ GATE = Template(
     "A blast gate for any size of pipe",
     (
         TemplateInput("bore", "Pipe's bore", "length", 0.1016, 0.03, 0.4),
+        TemplateInput("outer", "Pipe's outside", "length", 0.1046, 0.03, 0.42),
         TemplateInput("plate", "Plates' thickness", "length", 0.012, 0.004, 0.03),
         TemplateInput("slide", "Slide's thickness", "length", 0.006, 0.002, 0.02),
-        TemplateInput("gap", "Gap round the slide", "length", 0.0005, 0.0001, 0.005),
-        TemplateInput("rim", "Rim round the bore", "length", 0.032, 0.015, 0.15),
+        TemplateInput("gap", "Room round the slide", "length", 0.0005, 0.0001, 0.005),
+        TemplateInput("land", "Cover round the hole", "length", 0.015, LEAST_LAND, 0.06),
+        TemplateInput("rim", "Width of the guides", "length", 0.032, 0.015, 0.15),
         TemplateInput("suction", "Suction there", "pressure", 1500.0, 50.0, 30_000.0),
     ),
     _gate,

@@ -200,7 +200,7 @@ def _kind(name: str, done: Assessment, judged: Judgement) -> SystemKind:
             loudness = at_machine(project, project.collector[ident], machine)
             if loudness is not None:
                 heard.append(loudness)
-    money = cost_of(prices(project), PartsList(project).parts) if project.build.prices else None
+    money = cost_of(prices(project), PartsList(project).parts)
     return SystemKind(
         name,
         project,

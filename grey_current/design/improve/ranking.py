@@ -169,7 +169,8 @@ def money_words(improvement: Improvement, currency: str) -> str:
     if not cost.money and cost.known:
         return "needs nothing bought"
     more = "" if cost.known else f" and {len(cost.unpriced)} without a price"
-    return f"parts for {cost.money:,.0f} {currency}{more}"
+    about = "about " if cost.by_usual else ""
+    return f"parts for {about}{cost.money:,.0f} {currency}{more}"
 
 
 def won_words(improvement: Improvement, machine: str | None, display: Display) -> str:

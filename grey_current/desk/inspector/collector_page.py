@@ -14,7 +14,7 @@ from grey_current.workspace import asking
 from grey_current.workspace.guide import stage_findings
 from grey_current.workspace.workspace import Workspace
 
-CAUTION = "Unplug before reaching in. No metal grinding through it: dust can explode."
+CAUTION = "Unplug before reaching in. Never grind metal through it."
 
 
 def stage_page(workspace: Workspace) -> Page | None:

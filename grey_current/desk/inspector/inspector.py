@@ -8,7 +8,6 @@ from collections.abc import Callable
 from typing import Any
 
 from PyQt6.QtCore import QSignalBlocker, Qt, pyqtSignal
-from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import (
     QComboBox,
     QFrame,
@@ -17,7 +16,6 @@ from PyQt6.QtWidgets import (
     QLabel,
     QLineEdit,
     QPushButton,
-    QScrollArea,
     QVBoxLayout,
     QWidget,
 )
@@ -44,6 +42,7 @@ from grey_current.desk.inspector.rows import (
     page_label,
 )
 from grey_current.desk.plain import tip
+from grey_current.desk.scroll import Scrolled
 from grey_current.desk.theme import SPACE, Palette
 from grey_current.errors import DoubtfulInput, GreyCurrentError, InputError
 from grey_current.shop.edits import Change
@@ -81,10 +80,8 @@ class Inspector(QFrame):
         self._folds: dict[str, tuple[FoldHead, QWidget]] = {}
         self._where: dict[str, str] = {}
         self._page: Page | None = None
-        self._scroll = QScrollArea()
-        self._scroll.setWidgetResizable(True)
-        self._scroll.setFrameShape(QFrame.Shape.NoFrame)
-        self._scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self._scroll = Scrolled()
+        self._scroll.resized.connect(self._settle)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(1, 1, 1, 1)
         layout.addWidget(self._scroll)
@@ -242,10 +239,6 @@ class Inspector(QFrame):
                 _show_its_beginning(editor)
             layout.activate()
             body.setMinimumHeight(layout.totalHeightForWidth(viewport.width()))
-
-    def resizeEvent(self, event: QResizeEvent | None) -> None:
-        super().resizeEvent(event)
-        self._settle()
 
     def _show_findings(self, shown: Page) -> None:
         while (item := self._findings.takeAt(0)) is not None:

@@ -31,7 +31,8 @@ def price_field(project: Project, key: str, label: str) -> TextField:
     """What one unit of a part costs, in the unit that it is sold by."""
     sold = sold_by(key, Display(project.settings.units))
     size = sold.size
-    now = unit_price(prices(project), key)
+    book = prices(project)
+    now, usual = unit_price(book, key), book.usual(key)
     currency = project.build.currency
 
     def say(value: float | None) -> str:
@@ -40,7 +41,7 @@ def price_field(project: Project, key: str, label: str) -> TextField:
     return TextField(
         f"price/{key}",
         f"{label}{sold.each}",
-        say(None if now is None else now * size),
+        ("about " if usual is not None else "") + say(None if now is None else now * size),
         step="Change a price",
         read=lambda text: read_money(text, label),
         edit=lambda p, v: with_price(p, key, None if v is None else v / size),

@@ -15,9 +15,8 @@ from PyQt6.QtGui import (
     QPainter,
     QPaintEvent,
     QPen,
-    QResizeEvent,
 )
-from PyQt6.QtWidgets import QFrame, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QSizePolicy, QVBoxLayout, QWidget
 
 from grey_current.design.flow.assessment import ScenarioAir
 from grey_current.design.flow.states import machine_state
@@ -25,6 +24,7 @@ from grey_current.design.flow.transport import slowest_transport
 from grey_current.design.words import transport_word
 from grey_current.desk import glyphs
 from grey_current.desk.plain import MACHINE_DRAG, plain_label
+from grey_current.desk.scroll import Scrolled
 from grey_current.desk.theme import SPACE, Palette, font
 from grey_current.units import Display
 from grey_current.workspace.workspace import Workspace
@@ -285,16 +285,6 @@ def _paint_bar(painter: QPainter, box: QRectF, facts: RowFacts, p: Palette) -> N
     painter.fillRect(QRectF(need - 1, box.top() - 3, 2, box.height() + 6), p.ink)
 
 
-class _List(QScrollArea):
-    """Where the rows stand. Signal: `resized`."""
-
-    resized = pyqtSignal()
-
-    def resizeEvent(self, event: QResizeEvent | None) -> None:
-        super().resizeEvent(event)
-        self.resized.emit()
-
-
 class Rack(QFrame):
     """All machines. Signals: `chosen` (machine), `switched` (machine, together), `menu_asked`
     (where on the screen) for the one that is selected then.
@@ -322,11 +312,8 @@ class Rack(QFrame):
         self._list.addStretch(1)
         inner = QWidget()
         inner.setLayout(self._list)
-        self._scroll = _List()
+        self._scroll = Scrolled()
         self._scroll.resized.connect(self._make_rows_fit)
-        self._scroll.setWidgetResizable(True)
-        self._scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self._scroll.setFrameShape(QFrame.Shape.NoFrame)
         self._scroll.setWidget(inner)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(1, 1, 1, 1)

@@ -166,10 +166,12 @@ class PartsTable(QWidget):
         painter.drawText(QRectF(TICK + QUANTITY, box.top(), wide, ROW), middle, words)
         left = box.width() - 3 * MONEY
         unit = sold_by(line.part.key, self.display)
+        # A usual price is a guess until a real one is entered, and looks like one.
+        about, sums = ("≈ ", p.soft) if line.usual is not None else ("", p.ink)
         left_to_pay = "" if line.left_sum is None else f"{line.left_sum:,.2f}"
         cells = (
-            ("" if line.price is None else f"{line.price * unit.size:,.2f}", p.soft),
-            (NO_PRICE, p.short) if line.sum is None else (f"{line.sum:,.2f}", p.ink),
+            ("" if line.price is None else f"{about}{line.price * unit.size:,.2f}", p.soft),
+            (NO_PRICE, p.short) if line.sum is None else (f"{about}{line.sum:,.2f}", sums),
             ("bought" if line.left <= 0 else left_to_pay, p.soft),
         )
         for column, (cell, colour) in enumerate(cells):
