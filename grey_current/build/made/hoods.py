@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 
-from grey_current.air.needs import FLANGE_FACTOR, PORT_VELOCITY, capture
+from grey_current.air.needs import FLANGE_FACTOR, PORT_VELOCITY, TOO_FAST, capture
 from grey_current.build.drawing import Item, Path, Text
 from grey_current.build.made.template import (
     Board,
@@ -22,6 +22,22 @@ from grey_current.units import Display
 RIM = 0.01
 # Degrees from which on chips slide down planed wood by themselves. Allowance.
 SLIDES_AT = 45.0
+
+
+def _pipe_velocity(name: str, airflow: float, bore: float, display: Display) -> float:
+    """Velocity (m/s) of an airflow (m³/s) in a pipe of a bore (m). Raises `InputError` for air that
+    no collector gets through such a pipe.
+    """
+    velocity = airflow / (math.pi / 4 * bore**2)
+    if velocity > TOO_FAST:
+        wanted = math.sqrt(airflow / TOO_FAST * 4 / math.pi)
+        raise InputError(
+            f"{name}, pipe's bore",
+            display.length(bore),
+            f"{display.airflow(airflow)} would run at {display.velocity(velocity)} in it: take "
+            f"{display.length(wanted)} or more, or ask for less air",
+        )
+    return velocity
 
 
 def _hood(f: Figures, display: Display) -> TemplateResult:
@@ -54,7 +70,7 @@ def _hood(f: Figures, display: Display) -> TemplateResult:
         Text((x + deep / 2, high + 0.012), "from the side"),
     ]
     items.append(Path(((x, 0), (x + deep, outlet - bore / 2)), "hidden"))
-    at_port = need / (math.pi / 4 * bore**2)
+    at_port = _pipe_velocity("Hood", need, bore, display)
     return TemplateResult(
         tuple(items),
         (
@@ -92,7 +108,7 @@ HOOD = Template(
         TemplateInput("distance", "Dust is thrown from", "length", 0.15, 0.0, 1.0),
         TemplateInput("velocity", "Air wanted there", "velocity", 1.0, 0.1, 10.0),
         TemplateInput("closed", "Part of it closed", "share", 0.0, 0.0, 0.9),
-        TemplateInput("bore", "Pipe's bore", "length", 0.1016, 0.05, 0.4),
+        TemplateInput("bore", "Pipe's bore", "length", 0.127, 0.05, 0.4),
     ),
     _hood,
 )
@@ -106,6 +122,7 @@ def _box(f: Figures, display: Display) -> TemplateResult:
             display.length(bore),
             f"its front takes one of {display.length(max(wide - 2 * RIM, 0.0))} at most",
         )
+    _pipe_velocity("Collecting box", f["airflow"], bore, display)
     run = max((max(wide, deep) - bore) / 2, 0.0)
     # As high as the slopes fall, and the pipe below them.
     fall = run * math.tan(math.radians(angle))
