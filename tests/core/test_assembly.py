@@ -112,7 +112,7 @@ class Walker:
                 return
             other = self.made.part[onward[0]].ends[onward[1]]
             assert abs(turned(leaves.out, other.out) - 180) <= DEGREES, (pickup, ident, onward)
-            assert frozenset((leaves.gender, other.gender)) in GO_TOGETHER, (ident, onward)
+            assert (leaves.gender, other.gender) in GO_TOGETHER, (ident, onward)
             assert abs(leaves.bore - other.bore) <= 0.0031, (ident, onward)
             end_in = onward[1]
 

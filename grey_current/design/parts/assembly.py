@@ -12,9 +12,9 @@ import itertools
 import math
 from collections import defaultdict
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from functools import cached_property
-from typing import Literal
+from typing import Literal, NamedTuple
 
 from grey_current.design.parts.joint_places import (
     JOINED,
@@ -35,24 +35,20 @@ from grey_current.shop.places import XYZ
 
 Kind = Literal["fitting", "pipe", "gate", "coupling", "hose", "connector"]
 # Ends that go together as they are.
-GO_TOGETHER = {
-    frozenset(pair)
-    for pair in (
-        ("male", "female"),
-        ("plain", "female"),
-        ("male", "plain"),
-        ("cuff", "male"),
-        ("cuff", "plain"),
-    )
-}
+GO_TOGETHER: frozenset[tuple[Gender, Gender]] = frozenset(
+    [
+        *(("male", "female"), ("female", "male"), ("plain", "female"), ("female", "plain")),
+        *(("male", "plain"), ("plain", "male"), ("cuff", "male"), ("male", "cuff")),
+        *(("cuff", "plain"), ("plain", "cuff")),
+    ]
+)
 # m of a stub that stand out of a hub, for a hose to be clamped on. Allowance.
 FOR_A_HOSE = 0.05
 # Which end of an adaptor is the one at the machine or the collector.
 AT_PORT = 0
 
 
-@dataclass(frozen=True)
-class PartEnd:
+class PartEnd(NamedTuple):
     """An end of a part: its middle (m), the unit vector out of it, bore (m), how it goes together,
     whether air comes in there.
     """
@@ -64,8 +60,7 @@ class PartEnd:
     comes: bool
 
 
-@dataclass(frozen=True)
-class PlacedPart:
+class PlacedPart(NamedTuple):
     """A part in its place.
 
     Attributes:
@@ -217,6 +212,9 @@ class _Assembling:
         """Which free end of a joint's fittings each run comes to: the one that looks its way."""
         for point, ends in self._free_ends().items():
             runs = self.joints.paths.at.get(point, [])
+            if len(ends) == len(runs) == 1:
+                self._at_end[runs[0].id, point] = ends[0][0]
+                continue
             pairs = [
                 (-dot(out, self.joints.way(run, point)), end, run.id)
                 for end, out in ends
@@ -330,19 +328,18 @@ class _Assembling:
             part = self.parts[mine[0]]
             if part.kind == "hose":
                 seat, ends = self.parts[there[0]].ends[there[1]], list(part.ends)
-                ends[mine[1]] = replace(ends[mine[1]], at=seat.at, out=opposite(seat.out))
-                self.parts[part.id] = replace(part, ends=tuple(ends))
+                ends[mine[1]] = ends[mine[1]]._replace(at=seat.at, out=opposite(seat.out))
+                self.parts[part.id] = part._replace(ends=tuple(ends))
 
     def _connect(self) -> None:
         """Put a connector between ends that do not go together."""
         for one, other in list(self.joins.items()):
-            if self.joins.get(one) != other or one > other:
+            if one > other:
                 continue
-            ends = self.parts[one[0]].ends[one[1]], self.parts[other[0]].ends[other[1]]
+            a, b = self.parts[one[0]].ends[one[1]], self.parts[other[0]].ends[other[1]]
             # Where there is no room for pipe nothing helps but to move them apart.
-            apart = math.dist(ends[0].at, ends[1].at)
-            if apart <= JOINED and frozenset(end.gender for end in ends) not in GO_TOGETHER:
-                self._connector(one, other, *ends)
+            if (a.gender, b.gender) not in GO_TOGETHER and math.dist(a.at, b.at) <= JOINED:
+                self._connector(one, other, a, b)
 
     def _connector(self, one: EndRef, other: EndRef, a: PartEnd, b: PartEnd) -> None:
         run = self.project.run[self.parts[one[0]].run]

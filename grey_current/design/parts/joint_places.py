@@ -12,6 +12,7 @@ import itertools
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import NamedTuple
 
 from grey_current.shop.fitting_sizes import PipeSizes
 from grey_current.shop.places import XYZ
@@ -48,8 +49,7 @@ def way_between(a: XYZ, b: XYZ) -> XYZ:
     return (b[0] - a[0]) / far, (b[1] - a[1]) / far, (b[2] - a[2]) / far
 
 
-@dataclass(frozen=True)
-class Seat:
+class Seat(NamedTuple):
     """An end of a fitting.
 
     Attributes:
@@ -65,8 +65,7 @@ class Seat:
     comes: bool
 
 
-@dataclass(frozen=True)
-class Fitting:
+class Fitting(NamedTuple):
     """A fitting in its place: what it is, the key that it is bought by, the joint, and the run
     whose make it is of.
     """
@@ -79,8 +78,7 @@ class Fitting:
     seats: tuple[Seat, ...]
 
 
-@dataclass(frozen=True)
-class Link:
+class Link(NamedTuple):
     """Two ends that face one another, each by its fitting and its number there, and how far (m)
     they are apart.
     """

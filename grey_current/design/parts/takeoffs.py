@@ -137,6 +137,7 @@ class Joints:
         self.branches: dict[str, list[str]] = {}
         self.known_sizes: dict[str, tuple[float, ...]] = {}
         self._places: dict[str, XYZ] = {}
+        self._ways: dict[tuple[str, str], XYZ] = {}
         self._own = {item.key: item.takes for item in project.build.sizes}
         self._counts: Counter[tuple[str, str]] = Counter()
         for run in project.runs:
@@ -162,9 +163,11 @@ class Joints:
 
     def way(self, run: Run, near: str) -> XYZ:
         """Unit vector along a run, away from one of its ends."""
-        a, b = self.place(near), self.place(far_end(run, near))
-        far = math.dist(a, b) or 1.0
-        return (b[0] - a[0]) / far, (b[1] - a[1]) / far, (b[2] - a[2]) / far
+        way = self._ways.get((run.id, near))
+        if way is None:
+            way = way_between(self.place(near), self.place(far_end(run, near)))
+            self._ways[run.id, near] = way
+        return way
 
     def sizes(self, key: str, *usual: float) -> tuple[float, ...]:
         """What a part takes: as the user measured it, else as it usually is."""
