@@ -164,7 +164,7 @@ def test_choices_stand_beside_the_offer_and_begin_the_search_anew(window, hands,
     assert workspace.project.laying.sizes == pytest.approx((0.1016, 0.127))
     for rubbish, says in (
         ("3.7 in", "sizes that are sold"),
-        ("wide", "Sizes"),
+        ("wide", "write a length"),
         ("125 cm", "sizes that are sold"),
     ):
         hands.type_into("laying/sizes", rubbish)

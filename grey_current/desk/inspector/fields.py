@@ -120,6 +120,7 @@ class Page:
         subtitle: What it is and how it is handled, in one line.
         answer: The one answer that the page has, in a sentence.
         state: The state of what is selected, shown as a shape beside the title.
+        problems: Whether problems may be found a moment after the page is shown.
     """
 
     title: str
@@ -129,6 +130,7 @@ class Page:
     caution: str = ""
     answer: str = ""
     state: str = ""
+    problems: bool = True
 
 
 NOTHING = ("", "-", "–", "none", "not said", "any")

@@ -92,7 +92,7 @@ def _frame_words(page: Page, findings: int) -> int:
         _count(" ".join((finding.message, *(change.words for change in finding.fixes))))
         for finding in shown
     )
-    return _count(said) + max(found, KEPT_FREE) + HEAD_WORDS
+    return _count(said) + (max(found, KEPT_FREE) + HEAD_WORDS if page.problems else 0)
 
 
 def _section_words(section: Section, look: FirstLook) -> int:

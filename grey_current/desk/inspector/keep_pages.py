@@ -93,7 +93,9 @@ def _shop_page(workspace: Workspace) -> Page:
     sections = practice_sections(workspace, found)
     if project.keep.practising:
         sections.append(Section("Readings", tuple(_reading_items(workspace, found))))
-        return Page("Practise", "", tuple(sections), (), CAUTION, _answer(project, found))
+        return Page(
+            "Practise", "", tuple(sections), (), CAUTION, _answer(project, found), problems=False
+        )
     count = len(project.keep.readings)
     sections += [
         Section("Measure next", tuple(_next_items(workspace, found)), 2),
@@ -115,7 +117,7 @@ def _shop_page(workspace: Workspace) -> Page:
             Section("What your readings changed", tuple(Fact("", line) for line in lines))
         )
     sections += [coming_section(project, found), logbook_section(workspace)]
-    return Page("Keep", "", tuple(sections), (), CAUTION, _answer(project, found))
+    return Page("Keep", "", tuple(sections), (), CAUTION, _answer(project, found), problems=False)
 
 
 def _answer(project: Project, found: HowSure | None) -> str:

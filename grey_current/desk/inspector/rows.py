@@ -5,7 +5,7 @@ findings.
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent
+from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QResizeEvent
 from PyQt6.QtWidgets import (
     QGridLayout,
     QHBoxLayout,
@@ -85,6 +85,10 @@ class WordButton(QPushButton):
         return QSize(80, self.heightForWidth(max(self.width(), 80)))
 
 
+# Pixels before a heading, for the hook that says whether it is folded.
+FOLD_MARGIN = 14
+
+
 class FoldHead(QPushButton):
     """A heading that folds what stands under it, with a few words beside it. Signal: `pressed_to`
     (whether it is open then).
@@ -101,10 +105,10 @@ class FoldHead(QPushButton):
         self._beside = plain_label("", "soft")
         self._beside.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
         self._beside.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-        head = page_label(title, "head")
+        self._head = head = page_label(title, "head")
         head.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
         layout = QHBoxLayout(self)
-        layout.setContentsMargins(14, 1, 0, 1)
+        layout.setContentsMargins(FOLD_MARGIN, 1, 0, 1)
         layout.setSpacing(8)
         layout.addWidget(head, 1)
         layout.addWidget(self._beside)
@@ -117,7 +121,20 @@ class FoldHead(QPushButton):
     def say_beside(self, words: str) -> None:
         """Show other words beside the heading; they are for while it is folded."""
         self._words = words
-        self._beside.setText("" if self.opened and self._folds else words)
+        self._fit()
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        self._fit()
+
+    def _fit(self) -> None:
+        """Cut what stands beside the heading short where there is no room for it."""
+        words = "" if self.opened and self._folds else self._words
+        heading = self._head.fontMetrics().horizontalAdvance(self.title)
+        room = max(self.width() - heading - 3 * FOLD_MARGIN, 0)
+        metrics = self._beside.fontMetrics()
+        self._beside.setText(metrics.elidedText(words, Qt.TextElideMode.ElideRight, room))
+        self._beside.setToolTip(tip(words))
 
     def show_opened(self, opened: bool) -> None:
         """Show whether it is open."""
@@ -178,7 +195,7 @@ class FindingRow(QWidget):
         self._remedy.setHidden(brief or not remedy)
         self.buttons = [self._button(change) for change in finding.fixes]
         for number, button in enumerate(self.buttons):
-            layout.addWidget(button, 2 + number, 1, Qt.AlignmentFlag.AlignLeft)
+            layout.addWidget(button, 2 + number, 1)
         layout.setColumnStretch(1, 1)
         policy = QSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Minimum)
         policy.setHeightForWidth(True)
@@ -190,7 +207,7 @@ class FindingRow(QWidget):
         self._remedy.show()
 
     def _button(self, change: Change) -> QPushButton:
-        button = QPushButton("Do it" if change.words in self._remedy.text() else change.words)
+        button = WordButton("Do it" if change.words in self._remedy.text() else change.words)
         button.setToolTip(tip(f"{change.words}. Undo takes it back."))
         button.setAccessibleName(change.words)
         button.clicked.connect(lambda: self.mended.emit(change))

@@ -72,7 +72,7 @@ def _day_page(workspace: Workspace) -> Page:
     sections += [_cleaner_section(project), _house_section(project), _chore_section(project)]
     danger = found.room.warnings if found is not None else ()
     warnings = " ".join(danger) or CAUTION
-    return Page("Work", "", tuple(sections), (), warnings, _answer(project, found))
+    return Page("Work", "", tuple(sections), (), warnings, _answer(project, found), problems=False)
 
 
 def _answer(project: Project, found: Worked | None) -> str:

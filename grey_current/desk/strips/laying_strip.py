@@ -6,9 +6,10 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QEvent, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from grey_current.desk.plain import plain_label
+from grey_current.desk.scroll import Scrolled
 from grey_current.desk.strips.panel import StripPanel
 from grey_current.desk.theme import SPACE, Palette, font
 from grey_current.workspace.offering import Offer, OfferKind
@@ -22,6 +23,9 @@ COLUMNS = (
     "smallest share of a need;\n"
     "slowest: the slowest air over what its chips need."
 )
+
+# Pixels of the strip with rows, and with nothing but a question.
+OFFERING, WAITING = 244, 118
 
 
 class OfferTable(QWidget):
@@ -43,7 +47,7 @@ class OfferTable(QWidget):
     def show_offer(self, offer: Offer, at: int | None, palette: Palette) -> None:
         """Show other rows, one of them pointed at."""
         self.offer, self.at, self.colours = offer, at, palette
-        self.setFixedHeight(ROW * (len(offer.rows) + 1) if offer.rows else 0)
+        self.setMinimumHeight(ROW * (len(offer.rows) + 1) if offer.rows else 0)
         self.update()
 
     def sizeHint(self) -> QSize:
@@ -147,17 +151,21 @@ class LayingStrip(StripPanel):
         top.addWidget(self.state, 1)
         for button in (self.lay, self.rest, self.end):
             top.addWidget(button)
-        scroll = QScrollArea()
-        scroll.setWidgetResizable(True)
-        scroll.setFrameShape(QFrame.Shape.NoFrame)
-        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        scroll.setWidget(self.why)
+        # However low the strip is dragged, rows and reasons scroll and never lie over one another.
+        self._rows, reasons = Scrolled(), Scrolled()
+        self._rows.setWidget(self.table)
+        reasons.setWidget(self.why)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(12, SPACE, 12, SPACE)
         layout.setSpacing(4)
         layout.addLayout(top)
-        layout.addWidget(self.table)
-        layout.addWidget(scroll, 1)
+        layout.addWidget(self._rows, 3)
+        layout.addWidget(reasons, 1)
+
+    @property
+    def room(self) -> int:
+        """As tall as the rows and the reasons want; with nothing asked, as the question does."""
+        return OFFERING if self.workspace.asked is not None else WAITING
 
     def _button(self, text: str, kind: OfferKind) -> QPushButton:
         button = QPushButton(text)
@@ -170,6 +178,7 @@ class LayingStrip(StripPanel):
         offer, asked = self.workspace.offer, self.workspace.asked
         self.end.setText("Close" if asked is not None else "Not now")
         self.lay.setVisible(asked is None)
+        self._rows.setVisible(asked is not None)
         self.rest.setVisible(asked is None and bool(self.workspace.project.runs))
         if offer is None or asked is None:
             self._show_waiting()
