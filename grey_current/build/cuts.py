@@ -98,11 +98,7 @@ def cutting_list(
     # What is cut and put away needs no pipe any more, unless it has changed its length since.
     away = {item.piece: item.length for item in project.build.cut if item.away}
     for piece in chosen:
-        if (
-            piece.fits
-            and piece.length > 0
-            and abs(away.get(piece.id, -1.0) - piece.length) > CUT_WITHIN
-        ):
+        if piece.is_pipe and abs(away.get(piece.id, -1.0) - piece.length) > CUT_WITHIN:
             groups[piece.material, round(piece.diameter, 4)].append(piece)
     kept: CutCache = {} if known is None else known
     ordered = sorted(groups.items(), key=lambda item: (item[0][0], -item[0][1]))

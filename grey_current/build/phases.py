@@ -119,9 +119,7 @@ def _facts(
 ) -> PhaseFacts:
     shop = standing(project, number)
     parts = PartsList(shop)
-    pieces = {
-        piece.id: piece.length for piece in parts.straights if piece.fits and piece.length > 0
-    }
+    pieces = {piece.id: piece.length for piece in parts.straights if piece.is_pipe}
     # Pieces that are not there from the phase before, or are of another length now.
     new = [
         p

@@ -44,7 +44,7 @@ def progress(project: Project, parts: PartsList) -> Progress:
     found = Progress(1, last, 0, 0)
     for number in range(1, last + 1):
         runs = [run for run in project.runs if phases[run.id] == number]
-        pieces = [p for p in parts.straights if phases[p.run] == number and p.fits and p.length > 0]
+        pieces = [p for p in parts.straights if phases[p.run] == number and p.is_pipe]
         rigid = [run for run in runs if not is_hose(run)]
         # A tick for every piece cut, every run mounted and every rigid run sealed.
         done = (

@@ -76,7 +76,7 @@ def _room_for_piece(
             fixes=(_make_room(piece),),
             value=piece.free,
         )
-    elif piece.length > 0 and not piece.long_enough:
+    elif piece.is_pipe and not piece.long_enough:
         yield Finding(
             "short-piece",
             "warning",

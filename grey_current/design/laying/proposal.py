@@ -45,13 +45,15 @@ class Proposal:
 
     @cached_property
     def unsolved(self) -> tuple[str, ...]:
-        """Codes of the faults and warnings about ducts and gates that it leaves, in the order of
-        `check`.
+        """Codes of the faults and warnings about ducts, gates and building that it leaves, in the
+        order of `check`.
         """
         found = all_findings(self.project, self.assessment)
         return tuple(
             dict.fromkeys(
-                f.code for f in found if f.severity != "note" and f.stage in ("air", "gates")
+                f.code
+                for f in found
+                if f.severity != "note" and f.stage in ("air", "gates", "build")
             )
         )
 

@@ -31,6 +31,7 @@ from grey_current.design.laying.search import (
 )
 from grey_current.design.laying.sizes import SizeSearch, allowed_sizes
 from grey_current.design.laying.small_ports import with_vacuum
+from grey_current.design.parts.make_room import with_room_everywhere
 from grey_current.design.space.clashes import DuctSpace
 from grey_current.design.space.crossings import crossings
 from grey_current.errors import RefusedEdit
@@ -56,6 +57,9 @@ SMALL_INLET = 0.09
 
 
 OnProgress = Callable[[Proposals], None]
+
+# Choices with which the user says how high the main lies.
+LEVEL_CHOSEN = ("at a height", "along the wall")
 
 
 def propose(
@@ -332,6 +336,10 @@ class _Proposing:
             stranded += layout.stranded
         if search is None:
             return None
+        # The lattice knows no fittings: joints are moved apart until each has room for its own.
+        chosen = project.laying.height in LEVEL_CHOSEN
+        drawn = frozenset(self.kept.base.point)
+        project = with_room_everywhere(project, drawn, levels=not chosen)
         return self._proposal(strategy.name, project, search, tuple(stranded))
 
     def _laid(self, place: Site, strategy: _Strategy) -> tuple[Layout, SizeSearch] | None:

@@ -170,7 +170,7 @@ class _Assembling:
         for point in self.project.points:
             self._join_runs(point.id)
         self._connect()
-        short = [p for p in self.pieces if not p.fits or (p.length > JOINED and not p.long_enough)]
+        short = [p for p in self.pieces if not p.fits or (p.is_pipe and not p.long_enough)]
         return Assembly(
             tuple(self.parts.values()),
             self.joins,
@@ -247,7 +247,7 @@ class _Assembling:
         for number, piece in enumerate(mine, 1):
             ends = piece.starts + piece.centre_line
             # What overlaps is joined in name only: that piece is told of as having no room.
-            if piece.fits and piece.length > JOINED:
+            if piece.is_pipe:
                 a = along(start, way, piece.starts + piece.takeoff[0])
                 b = along(start, way, ends - piece.takeoff[1])
                 self._place_pipe(piece, (a, b), way, with_air)

@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
+import contextlib
 from collections.abc import Iterator
 
-from grey_current.design.parts.joint_places import JOINED, way_between
+from grey_current.design.parts.joint_places import way_between
 from grey_current.design.parts.straights import Straight, straights
 from grey_current.design.parts.takeoffs import Joints, is_hose
 from grey_current.design.space.hits import clash_set
 from grey_current.errors import InputError, RefusedEdit
-from grey_current.shop.duct_edits import upright, with_points_moved
+from grey_current.shop.duct_edits import upright, upright_group, with_points_moved
 from grey_current.shop.duct_graph import far_end
 from grey_current.shop.ducts import Run
 from grey_current.shop.edits import changed
@@ -24,11 +25,31 @@ SPARE = 0.002
 LEVEL = 1e-3
 # Centre-line radius of a tight elbow, over its bore.
 TIGHT = 1.0
+# How often all tight places are looked at.
+ROUNDS = 3
 
 
-def with_room(project: Project, piece: str) -> Project:
+def with_room_everywhere(project: Project, fixed: frozenset[str], *, levels: bool) -> Project:
+    """The project with room for every piece that can be given some; the joints in `fixed` stay, and
+    unless `levels` may change every joint stays at its height. Raises nothing.
+    """
+    for _ in range(ROUNDS):
+        before = project
+        for piece in troubles(project):
+            with contextlib.suppress(RefusedEdit):
+                project = with_room(project, piece, fixed, levels=levels)
+        # What one move has given room may make another one possible.
+        if project is before:
+            break
+    return project
+
+
+def with_room(
+    project: Project, piece: str, fixed: frozenset[str] = frozenset(), *, levels: bool = True
+) -> Project:
     """The project with room for a piece of pipe, by the smallest move of a joint that leaves no
-    other piece without room.
+    other piece without room. Pinned joints stay, and those in `fixed`; unless `levels` may change
+    nothing is moved up or down.
 
     Raises `RefusedEdit` where no joint at its run's ends can be moved so.
     """
@@ -37,9 +58,12 @@ def with_room(project: Project, piece: str) -> Project:
     if tight is None:
         return project
     run = project.run[tight.run]
+    stay = fixed | _pinned(project)
+    if not levels and upright(project, run):
+        stay |= frozenset(project.point)
     for start in (project, _with_tight_elbows(project, run)):
         there = _State(start).pieces.get(piece)
-        for moved in _moves(start, run, there) if there is not None else (start,):
+        for moved in _moves(start, run, there, stay) if there is not None else (start,):
             after = _State(moved)
             made = piece not in after.pieces and after.no_worse_than(before)
             # What is hit is looked at last, for it takes longest.
@@ -60,7 +84,7 @@ class _State:
         self.pieces = {
             piece.id: piece
             for piece in straights(project, joints)[0]
-            if not piece.fits or (piece.length > JOINED and not piece.long_enough)
+            if not piece.fits or (piece.is_pipe and not piece.long_enough)
         }
         self._others = {(item.element, item.kind) for item in joints.unsold}
         self._others |= {(item.point, item.run) for item in joints.misfits}
@@ -84,7 +108,13 @@ def _with_tight_elbows(project: Project, run: Run) -> Project:
     return project
 
 
-def _moves(project: Project, run: Run, tight: Straight) -> Iterator[Project]:
+def _pinned(project: Project) -> frozenset[str]:
+    """The joints that are pinned, or at the end of a pinned run."""
+    ends = {end for run in project.runs if run.pinned for end in run.ends}
+    return frozenset(ends | {point.id for point in project.points if point.pinned})
+
+
+def _moves(project: Project, run: Run, tight: Straight, stay: frozenset[str]) -> Iterator[Project]:
     """The run made longer at one of its ends, or shorter until its fittings touch."""
     sizes = pipe_sizes_of(tight.material)
     wanted = [max(sizes.least.at(tight.diameter) - sizes.joint(tight.diameter), 0.0) - tight.free]
@@ -92,13 +122,19 @@ def _moves(project: Project, run: Run, tight: Straight) -> Iterator[Project]:
         wanted.append(-tight.free)
     for by in sorted(wanted, key=abs):
         for end in run.ends:
-            if end in project.point:
-                # Several pieces lie on a run with gates: each gets its share of what is added.
-                for times in (1.0, 2.0, 3.0):
-                    try:
-                        yield _stretched(project, run, end, times * by + (SPARE if by > 0 else 0.0))
-                    except InputError:
-                        continue
+            if end not in project.point or not stay.isdisjoint(_moved_along(project, run, end)):
+                continue
+            # Several pieces lie on a run with gates: each gets its share of what is added.
+            for times in (1.0, 2.0, 3.0):
+                with contextlib.suppress(InputError):
+                    yield _stretched(project, run, end, times * by + (SPARE if by > 0 else 0.0))
+
+
+def _moved_along(project: Project, run: Run, end: str) -> set[str]:
+    """The joints that move when the end of a run does."""
+    if upright(project, run):
+        return _level_with(project, end)
+    return set(upright_group(project, end))
 
 
 def _stretched(project: Project, run: Run, end: str, by: float) -> Project:

@@ -96,7 +96,7 @@ class PartsList:
         yield from connector_uses(self.assembly)
         yield from gate_uses(project)
         for piece in self.straights:
-            if piece.length > 0 and piece.fits:
+            if piece.is_pipe:
                 yield Use(pipe_key(piece.material, piece.diameter), piece.run, piece.length)
                 yield from self._joint_uses(piece)
         for run in project.runs:

@@ -73,6 +73,11 @@ class Straight:
         return self.free >= -JOINED
 
     @property
+    def is_pipe(self) -> bool:
+        """Whether there is a piece to cut: fittings that touch are joined directly."""
+        return self.fits and self.length > JOINED
+
+    @property
     def long_enough(self) -> bool:
         """Whether the piece is as long as its two joints want."""
         return self.length >= self.least - 1e-6
