@@ -44,8 +44,6 @@ from grey_current.shop.places import XYZ, position
 NEAR_ANGLE = 3.0
 # m; what slips over the other is no change of section and wants no reducer.
 SAME_BORE = FITS_OVER
-# Degrees from which a main that turns in a wye wants an elbow too; the same as in the trace.
-MAIN_TURNS = 15.0
 # Degrees from the main's own line within which a branch has no side to it.
 ALONG_MAIN = 10.0
 # Degrees to which an adjustable elbow can be turned.
@@ -243,12 +241,13 @@ class Joints:
             taken = self._coupled(point, up, down)
         # What changes bore or material lies on the collector's side, or on the one rigid pipe.
         on_up = is_hose(down) and not is_hose(up)
-        line = _Line(self, point, here, back if on_up else onward, comes=not on_up)
+        first = down if on_up else up
+        line = _Line(self, point, here, back if on_up else onward, first.diameter, comes=not on_up)
         line.go(taken, begun=taken > 0)
         if on_up:
-            line.reduce(up, down.diameter, up.diameter)
+            line.reduce(up, up.diameter)
         else:
-            line.reduce(down if is_hose(up) else up, up.diameter, down.diameter)
+            line.reduce(down if is_hose(up) else up, down.diameter)
             line.change(up, down)
         self.takes[up.id, point.id] = line.reach if on_up else taken
         self.takes[down.id, point.id] = taken if on_up else line.reach
@@ -317,20 +316,17 @@ class Joints:
             self._split(point, leaving, main, sides)
             return
         # Where a main turns, its elbow keeps the corner and the wyes stand behind it.
-        here, turned = self.place(point.id), turn(main) > MAIN_TURNS and not is_hose(main)
+        here, turned = self.place(point.id), turn(main) > STRAIGHT_WITHIN and not is_hose(main)
         first = -math.inf
         if turned:
             ways = self.way(main, point.id), onward
             taken = self._turned(point, main, here, ways, turn(main), comes=True)
             self.takes[main.id, point.id] = taken
-            line = _Line(self, point, here, onward, comes=True)
+            line = _Line(self, point, here, onward, main.diameter, comes=True)
             line.go(taken, begun=True)
-            line.reduce(main, main.diameter, leaving.diameter)
+            line.reduce(main, leaving.diameter)
             line.change(main, leaving)
             first = line.reach + least_gap(_pipe(leaving), leaving.diameter)
-        elif turn(main) > STRAIGHT_WITHIN and not is_hose(main):
-            # Too little for an elbow in the computing of air, too much for a joint to give.
-            self._check_elbow(point, main, turn(main))
         branches = [self._branch(point, leaving, side, turn(side)) for side in sides]
         # Those that cannot slide stand upstream of those that can.
         branches.sort(key=lambda branch: branch.stays)
@@ -342,9 +338,9 @@ class Joints:
         self._stand_wyes(point, leaving, branches, row)
         self.takes[leaving.id, point.id] = row.ends
         if not turned:
-            line = _Line(self, point, here, opposite(onward), comes=False)
+            line = _Line(self, point, here, opposite(onward), leaving.diameter, comes=False)
             line.go(-row.begins, begun=True)
-            line.reduce(leaving if is_hose(main) else main, leaving.diameter, main.diameter)
+            line.reduce(leaving if is_hose(main) else main, main.diameter)
             line.change(leaving, main)
             self.takes[main.id, point.id] = line.reach
 
@@ -354,9 +350,10 @@ class Joints:
         combined = leaving.diameter
         mouth = min(side.diameter, combined)
         stuff, sold = _stuff(leaving, bore=False), _pipe(leaving).wye_angles
-        key = f"wye/{stuff}{mm(combined)}-{mm(combined)}-{mm(mouth)}/{_sold_angle(angle, sold):g}"
-        takes = self._three(key, wye_takes(combined, mouth, angle, _collar(leaving)))
-        if _sold_angle(angle, sold) not in sold:
+        own = _sold_angle(angle, sold)
+        key = f"wye/{stuff}{mm(combined)}-{mm(combined)}-{mm(mouth)}/{own:g}"
+        takes = self._three(key, wye_takes(combined, mouth, own, _collar(leaving)))
+        if own not in sold:
             self.unsold.append(Unsold(point.id, "wye", leaving.material, angle, sold))
         bare = 0.0
         # Nearly along or against the main there is no side that an elbow could bring it round to.
@@ -385,11 +382,11 @@ class Joints:
                 Seat(mouth, side, min(run.diameter, bore), comes=True),
             )
             self.stand("wye", branch.key, point.id, leaving, seats)
-            line = _Line(self, point, mouth, side, comes=False)
+            line = _Line(self, point, mouth, side, min(run.diameter, bore), comes=False)
             line.go(0.0, begun=True)
             line.change(leaving, run)
             if run.diameter > bore + SAME_BORE:
-                line.reduce(leaving if is_hose(run) else run, bore, run.diameter)
+                line.reduce(leaving if is_hose(run) else run, run.diameter)
             end = line.at
             if branch.brought_round:
                 corner = along(middle, side, far / branch.shift)
@@ -433,7 +430,9 @@ class Joints:
         turned = shelf.adjustable and not fixed and angle <= MOST_BENT
         name = "adjustable" if turned else f"{sold:g}"
         key = f"elbow/{_stuff(run)}/{name}/{make}"
-        return key, self.sizes(key, elbow_takes(run.diameter, angle, ratio, _collar(run)))[0]
+        # A part has the measures of its own angle, however the joints beside it give.
+        own = sold if fixed else angle
+        return key, self.sizes(key, elbow_takes(run.diameter, own, ratio, _collar(run)))[0]
 
     def _elbow_takes(self, point: Point, run: Run, turn: float) -> float:
         """What turns the air takes to each side, two elbows with the pipe between them too."""
@@ -464,13 +463,15 @@ class _Line:
     """Straight parts of a joint, put one behind the other along a line.
 
     Attributes:
-        at: Where the last one ends, m.
+        at, bore: Where the last one ends, and its bore there, m.
         reach: How far (m) that is from where the line begins.
     """
 
-    def __init__(self, joints: Joints, point: Point, at: XYZ, way: XYZ, *, comes: bool) -> None:
+    def __init__(
+        self, joints: Joints, point: Point, at: XYZ, way: XYZ, bore: float, *, comes: bool
+    ) -> None:
         self._joints, self._point = joints, point
-        self.at, self._way, self._comes = at, way, comes
+        self.at, self.bore, self._way, self._comes = at, bore, way, comes
         self.reach, self._begun = 0.0, False
 
     def go(self, far: float, *, begun: bool) -> None:
@@ -478,24 +479,25 @@ class _Line:
         self.at, self.reach = along(self.at, self._way, far), self.reach + far
         self._begun = begun
 
-    def reduce(self, rigid: Run, one: float, other: float) -> None:
-        """Put down a reducer of the make of `rigid`, where the bores differ."""
-        if abs(one - other) < SAME_BORE:
+    def reduce(self, rigid: Run, bore: float) -> None:
+        """Put down a reducer of the make of `rigid` to another bore, where that is another."""
+        now = self.bore
+        if abs(now - bore) < SAME_BORE:
             return
-        named = (one, other) if self._comes else (other, one)
+        named = (now, bore) if self._comes else (bore, now)
         key, length = self._joints._reducer(self._point, rigid, *named)
         if self._begun:
-            self.go(least_gap(_pipe(rigid), one), begun=True)
-        self._put("reducer", key, rigid, (one, other), length)
+            self.go(least_gap(_pipe(rigid), now), begun=True)
+        self._put("reducer", key, rigid, (now, bore), length)
+        self.bore = bore
 
     def change(self, before: Run, behind: Run) -> None:
         """Put down what joins two rigid pipes of different make; it takes no length."""
         if before.material == behind.material or is_hose(before) or is_hose(behind):
             return
         first, second = (before, behind) if self._comes else (behind, before)
-        bore = min(before.diameter, behind.diameter)
-        key = f"change/{first.material}/{second.material}/{mm(bore)}"
-        self._put("change", key, behind, (bore, bore), 0.0)
+        key = f"change/{first.material}/{second.material}/{mm(self.bore)}"
+        self._put("change", key, behind, (self.bore, self.bore), 0.0)
 
     def _put(
         self, kind: str, key: str, run: Run, bores: tuple[float, float], length: float

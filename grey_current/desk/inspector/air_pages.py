@@ -32,9 +32,24 @@ def stage_page(workspace: Workspace) -> Page | None:
     if workspace.selection is not None:
         return None
     counted = (settings_section(workspace),)
+    if workspace.stage == "gates":
+        kept = (kept_designs_section(workspace), *counted)
+        return overview(workspace, kept, _gates_answer(workspace.project))
     laying = laying_sections(workspace) if workspace.offers_to_lay else ask_section(workspace)
     sections = (*laying, *shop_help(workspace), kept_designs_section(workspace), *counted)
     return overview(workspace, sections, _air_answer(workspace))
+
+
+def _gates_answer(project: Project) -> str:
+    """How many gates there are, and whether any is not where it belongs."""
+    gates = project.gates
+    if not gates:
+        return "No gates yet: everything that is connected shares the air."
+    count = "1 gate" if len(gates) == 1 else f"{len(gates)} gates"
+    left = [gate for gate in gates if gate.rule == "left open"]
+    if not left:
+        return f"{count}; none is left open."
+    return f"{count}; {len(left)} left open, taking air from every machine."
 
 
 def _air_answer(workspace: Workspace) -> str:
