@@ -59,8 +59,7 @@ def figures_at(now: Assessment, name: str, element: str) -> dict[str, float]:
     if suction:
         found["suction"] = suction
     if isinstance(item, Gate):
-        bore = now.project.run[item.run].diameter
-        found |= {"bore": bore, "outer": bore + 2 * WALL}
+        found["bore"] = now.project.run[item.run].diameter
     elif isinstance(item, Run):
         found |= {"bore": item.diameter, "outer": item.diameter + 2 * WALL}
         found["mass"] = HOSE_MASS * item.diameter * (item.length or 1.0) / 2

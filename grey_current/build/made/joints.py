@@ -116,14 +116,8 @@ def gate_sizes(bore: float, outer: float, land: float, gap: float, rim: float) -
 
 
 def _gate(f: Figures, display: Display) -> TemplateResult:
-    bore, outer, gap, rim = f["bore"], f["outer"], f["gap"], f["rim"]
-    if outer < bore:
-        raise InputError(
-            "Sliding gate, pipe's outside",
-            display.length(outer),
-            f"it should be at least the bore, {display.length(bore)}",
-        )
-    g = gate_sizes(bore, outer, f["land"], gap, rim)
+    bore, gap, rim = f["bore"], f["gap"], f["rim"]
+    g = gate_sizes(bore, bore + 2 * f["wall"], f["land"], gap, rim)
     wide, high = g.plate
     items: list[Item] = [
         *plate(0, 0, wide, high, display),
@@ -175,7 +169,7 @@ GATE = Template(
     "A blast gate for any size of pipe",
     (
         TemplateInput("bore", "Pipe's bore", "length", 0.1016, 0.03, 0.4),
-        TemplateInput("outer", "Pipe's outside", "length", 0.1046, 0.03, 0.42),
+        TemplateInput("wall", "Pipe's wall", "length", 0.0015, 0.0003, 0.01),
         TemplateInput("plate", "Plates' thickness", "length", 0.012, 0.004, 0.03),
         TemplateInput("slide", "Slide's thickness", "length", 0.006, 0.002, 0.02),
         TemplateInput("gap", "Room round the slide", "length", 0.0005, 0.0001, 0.005),

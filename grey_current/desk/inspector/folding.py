@@ -61,6 +61,15 @@ def first_look(page: Page) -> FirstLook:
     return FirstLook(opened, brief, findings)
 
 
+def findings_in_sight(page: Page, look: FirstLook) -> int:
+    """How many problems fit beside what is open now, one at least."""
+    count = min(FIRST_FINDINGS, len(page.findings))
+    sections = sum(_section_words(section, look) for section in page.sections)
+    while count > 1 and _frame_words(page, count) + sections > MOST_WORDS:
+        count -= 1
+    return count
+
+
 def one_title_each(page: Page) -> Page:
     """The page with a number after a heading that stands on it more than once."""
     counts: Counter[str] = Counter()

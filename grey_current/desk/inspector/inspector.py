@@ -31,7 +31,12 @@ from grey_current.desk.inspector.fields import (
     Section,
     TextField,
 )
-from grey_current.desk.inspector.folding import FirstLook, first_look, one_title_each
+from grey_current.desk.inspector.folding import (
+    FirstLook,
+    findings_in_sight,
+    first_look,
+    one_title_each,
+)
 from grey_current.desk.inspector.pages import StagePage, page
 from grey_current.desk.inspector.rows import (
     Complaint,
@@ -248,7 +253,8 @@ class Inspector(QFrame):
         if not shown.findings:
             return
         opened = self._open_now[PROBLEMS]
-        few = first_look(shown).findings
+        look = FirstLook(self._open_now, self._look.brief, 0)
+        few = findings_in_sight(shown, look)
         hidden = len(shown.findings) - few
         head = FoldHead(PROBLEMS, f"{hidden} more" if hidden else "", self.colours)
         head.pressed_to.connect(lambda now: self._fold(PROBLEMS, now))
