@@ -31,6 +31,7 @@ from grey_current.shop.edits import changed
 from grey_current.shop.fitting_sizes import fitting_sizes, pipe_sizes_of
 from grey_current.shop.model import Project
 from grey_current.shop.places import position
+from tests.core.laid_shops import faults
 from tests.core.shops import demo, machine, made_up, point, run, shop, tight_loft
 from tests.core.test_building import SHOPS, in_material
 
@@ -331,6 +332,12 @@ def test_make_room_mends_what_has_none_one_click_each():
     assert not found and not troubles(project) and walk_all(project)[1] == 0
 
 
+def turned_back(project):
+    """The runs whose air turns back, or too sharply into a main."""
+    found = [f for f in faults(project) if isinstance(f, tuple) and f[0] == "against the flow"]
+    return {run for _, run, _ in found}
+
+
 def test_room_is_made_without_taking_it_elsewhere_or_refused_in_a_sentence():
     made = refused = 0
     for seed in range(25):
@@ -345,6 +352,7 @@ def test_room_is_made_without_taking_it_elsewhere_or_refused_in_a_sentence():
             made += 1
             assert piece not in troubles(after) and troubles(after).keys() <= before
             assert clash_set(after).hits <= hit
+            assert turned_back(after) <= turned_back(project)
             assert {u.element for u in Joints(after).unsold} <= {
                 u.element for u in Joints(project).unsold
             }

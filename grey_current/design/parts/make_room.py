@@ -5,7 +5,7 @@ from __future__ import annotations
 import contextlib
 from collections.abc import Iterator
 
-from grey_current.design.parts.joint_places import way_between
+from grey_current.design.parts.joint_places import dot, way_between
 from grey_current.design.parts.straights import Straight, straights
 from grey_current.design.parts.takeoffs import Joints, is_hose
 from grey_current.design.space.hits import clash_set
@@ -25,6 +25,8 @@ SPARE = 0.002
 LEVEL = 1e-3
 # Centre-line radius of a tight elbow, over its bore.
 TIGHT = 1.0
+# Cosines of the turns that air may take: a little over square in an elbow, up to 66° into a main.
+LEAST_AHEAD, LEAST_INTO_MAIN = -0.01, 0.4
 # How often all tight places are looked at.
 ROUNDS = 3
 
@@ -88,10 +90,21 @@ class _State:
         }
         self._others = {(item.element, item.kind) for item in joints.unsold}
         self._others |= {(item.point, item.run) for item in joints.misfits}
+        self._others |= {("against the flow", run.id) for run in project.runs if _back(joints, run)}
 
     def no_worse_than(self, before: _State) -> bool:
         """Whether nothing is wrong that was right before."""
         return self.pieces.keys() <= before.pieces.keys() and self._others <= before._others
+
+
+def _back(joints: Joints, run: Run) -> bool:
+    """Whether a rigid run's air turns back where it goes on, or too sharply into a main."""
+    onward = joints.paths.next_run(run.id)
+    if onward is None or is_hose(run) or is_hose(onward):
+        return False
+    at = joints.paths.down[run.id]
+    ahead = -dot(joints.way(run, at), joints.way(onward, at))
+    return ahead < (LEAST_INTO_MAIN if len(joints.paths.at[at]) > 2 else LEAST_AHEAD)
 
 
 def troubles(project: Project) -> dict[str, Straight]:
