@@ -39,6 +39,16 @@ def elements(project):
     return chosen
 
 
+def fields(workspace, kind):
+    """Every field of a kind, at every stage with each of the elements selected."""
+    for stage in STAGE_VIEWS:
+        workspace.go(stage)
+        for chosen in elements(workspace.project):
+            workspace.select(chosen)
+            for section in page(workspace, stage_page).sections:
+                yield from (item for item in section.items if isinstance(item, kind))
+
+
 def without_quotes(text):
     """A sentence without what it quotes of the input."""
     return re.sub(r"“.*”|'.*' may", "…", text)
@@ -51,16 +61,10 @@ def test_no_field_answers_rubbish_with_anything_but_a_sentence(name, units):
     project = garage() if name == "garage" else demo(name)
     workspace = Workspace(with_settings(project, units=units))
     asked, refused = set(), 0
-    for stage in STAGE_VIEWS:
-        workspace.go(stage)
-        for chosen in elements(workspace.project):
-            workspace.select(chosen)
-            for section in page(workspace, stage_page).sections:
-                for item in section.items:
-                    if not isinstance(item, TextField) or (item.key, item.label) in asked:
-                        continue
-                    asked.add((item.key, item.label))
-                    refused += sum(wrong(workspace, item, text) for text in WRONG)
+    for item in fields(workspace, TextField):
+        if (item.key, item.label) not in asked:
+            asked.add((item.key, item.label))
+            refused += sum(wrong(workspace, item, text) for text in WRONG)
     assert len(asked) > 40 and refused > 20 * len(asked) / 2
 
 
@@ -97,12 +101,6 @@ def wrong(workspace, item, text):
 
 def test_choices_hold_what_they_show():
     workspace = Workspace(demo())
-    for stage in STAGE_VIEWS:
-        workspace.go(stage)
-        for chosen in elements(workspace.project):
-            workspace.select(chosen)
-            for section in page(workspace, stage_page).sections:
-                for item in section.items:
-                    if isinstance(item, ChoiceField):
-                        assert item.value in dict(item.options), (item.label, item.value)
-                        assert all(words.strip() for _, words in item.options)
+    for item in fields(workspace, ChoiceField):
+        assert item.value in dict(item.options), (item.label, item.value)
+        assert all(words.strip() for _, words in item.options)

@@ -170,7 +170,7 @@ class _Assembling:
         for point in self.project.points:
             self._join_runs(point.id)
         self._connect()
-        short = [p for p in self.pieces if not p.fits or (p.is_pipe and not p.long_enough)]
+        short = [piece for piece in self.pieces if piece.is_tight]
         return Assembly(
             tuple(self.parts.values()),
             self.joins,

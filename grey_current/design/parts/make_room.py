@@ -83,11 +83,7 @@ class _State:
 
     def __init__(self, project: Project) -> None:
         joints = Joints(project)
-        self.pieces = {
-            piece.id: piece
-            for piece in straights(project, joints)[0]
-            if not piece.fits or (piece.is_pipe and not piece.long_enough)
-        }
+        self.pieces = {piece.id: piece for piece in straights(project, joints)[0] if piece.is_tight}
         self._others = {(item.element, item.kind) for item in joints.unsold}
         self._others |= {(item.point, item.run) for item in joints.misfits}
         self._others |= {("against the flow", run.id) for run in project.runs if _back(joints, run)}

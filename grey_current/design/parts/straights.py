@@ -82,6 +82,11 @@ class Straight:
         """Whether the piece is as long as its two joints want."""
         return self.length >= self.least - 1e-6
 
+    @property
+    def is_tight(self) -> bool:
+        """Whether it cannot be put in as drawn: no room, or a piece too short to hold."""
+        return not self.fits or (self.is_pipe and not self.long_enough)
+
 
 @dataclass(frozen=True)
 class _Stop:

@@ -167,7 +167,7 @@ class Inspector(QFrame):
         self._settle()
 
     def _add_head(self, layout: QVBoxLayout, shown: Page) -> None:
-        """Title with the state of what is selected, what it is, the one answer, the next step."""
+        """Title with the state of what is selected, what it is, the one answer."""
         line = QHBoxLayout()
         line.setSpacing(6)
         if shown.state:

@@ -138,11 +138,11 @@ class Panes(_Splitter):
 
     def is_folded(self, name: str) -> bool:
         """Whether a pane is hidden at this stage."""
-        return name in self._sizes.get(self._stage, PaneSizes()).folded
+        return name in self._now.folded
 
     def fold(self, name: str) -> None:
         """Hide a pane at this stage, or show it again."""
-        self._change(self._sizes.get(self._stage, PaneSizes()).with_folded(name))
+        self._change(self._now.with_folded(name))
         self._apply()
 
     def write(self) -> None:
@@ -152,13 +152,18 @@ class Panes(_Splitter):
 
     # -- within
 
+    @property
+    def _now(self) -> PaneSizes:
+        """The sizes at the stage that is shown."""
+        return self._sizes.get(self._stage, PaneSizes())
+
     def _change(self, sizes: PaneSizes) -> None:
         self._sizes[self._stage] = sizes
         self._write_timer.start()
 
     def _apply(self) -> None:
         """Set both splitters to the stage's sizes; the floor takes what is left."""
-        sizes = self._sizes.get(self._stage, PaneSizes())
+        sizes = self._now
         wide = {
             name: 0 if name in sizes.folded else sizes.pixels.get(name, USUAL[name])
             for name in USUAL
@@ -166,9 +171,12 @@ class Panes(_Splitter):
         tall = 0 if "strip" in sizes.folded else sizes.pixels.get("strip", self._room)
         self.setSizes([wide["machines"], max(self.width() - sum(wide.values()), 1), wide["page"]])
         self._middle.setSizes([max(self.height() - tall, 1), tall])
-        # What cannot be seen does not take the keyboard.
+        self._enable()
+
+    def _enable(self) -> None:
+        """What cannot be seen does not take the keyboard."""
         for name, pane in self._panes.items():
-            pane.setEnabled(name not in sizes.folded)
+            pane.setEnabled(not self.is_folded(name))
 
     def on_moved(self) -> None:
         """Remember what was dragged; a pane dragged to nothing is folded."""
@@ -177,7 +185,7 @@ class Panes(_Splitter):
             "strip": self._middle.sizes()[1],
             "page": self.sizes()[2],
         }
-        before = self._sizes.get(self._stage, PaneSizes())
+        before = self._now
         pixels = dict(before.pixels)
         for name, size in now.items():
             fixed = name == "strip" and not self._handles["strip"].isEnabled()
@@ -186,5 +194,4 @@ class Panes(_Splitter):
                 pixels[name] = size
         folded = tuple(name for name, size in now.items() if not size)
         self._change(PaneSizes(pixels, folded))
-        for name, pane in self._panes.items():
-            pane.setEnabled(name not in folded)
+        self._enable()
