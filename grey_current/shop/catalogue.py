@@ -164,9 +164,22 @@ def new_collector(model: CollectorModel, ident: str, name: str, x: float, y: flo
     )
 
 
+def usual_separator(model: str) -> Separator | None:
+    """The separator that a catalogue model comes with; None for one without, and for a model of
+    the user's own.
+    """
+    chosen = {item.model: item for item in catalogue().collectors}.get(model)
+    return chosen.separator if chosen is not None else None
+
+
 def fitted(collector: Collector, model: CollectorModel) -> Collector:
-    """The collector at its place, exchanged for another model."""
+    """The collector at its place, exchanged for another model.
+
+    A separator that was added to it stays, unless the new model comes with one.
+    """
     fields = {key: getattr(model, key) for key in CollectorModel.model_fields if key != "kind"}
+    if model.separator is None and usual_separator(collector.model) is None:
+        fields["separator"] = collector.separator
     return collector.replaced(**fields, name=model.model, inlet_dx=_inlet_dx(collector, model))
 
 

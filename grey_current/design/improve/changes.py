@@ -13,29 +13,32 @@ from grey_current.air import fittings, laws
 from grey_current.air import pieces as kinds
 from grey_current.air.pieces import Piece
 from grey_current.design.flow.assessment import PickupAir, ScenarioAir
+from grey_current.design.improve.collector_changes import collector_changes
+from grey_current.design.improve.duct_changes import LEAST_MAIN, straighter_inlet
+from grey_current.design.improve.gate_changes import gate_changes
 from grey_current.design.space.clashes import duct_space
 from grey_current.design.space.ground import FloorSpace
 from grey_current.design.space.routing import reconnected
 from grey_current.shop import edits
-from grey_current.shop.catalogue import FITS_OVER, catalogue, materials, next_size
+from grey_current.shop.catalogue import FITS_OVER, materials, next_size
+from grey_current.shop.duct_graph import branch_segment
 from grey_current.shop.ducts import Run
 from grey_current.shop.edits import Change
-from grey_current.shop.fitting_edits import with_gate_at
 from grey_current.shop.hoses import cut_length
-from grey_current.shop.machines import FreeArea, Machine
+from grey_current.shop.machines import FreeArea, Machine, Pickup
 from grey_current.shop.model import Project
 from grey_current.shop.names import called
 from grey_current.shop.places import distance, position
 from grey_current.units import Display
 
 WIDER_INTAKE = 1.5
+# m; no port is made wider than a 6 in or 150 mm pipe.
+MOST_PORT = 0.16
 LONG_RADIUS = 2.5
 # m at most by which a machine is moved towards its drop in one step.
 NEARER = 0.5
 # m of way that a hose keeps when its machine is moved nearer.
 HANGS = 0.35
-# m; no main is made smaller than a 4 in or 100 mm pipe.
-LEAST_MAIN = 0.09
 # Degrees; a wye that joins at more than this gains by one of 45.
 BEND_45 = 50.0
 
@@ -90,8 +93,9 @@ def shared_changes(project: Project, collector: str, mine: Iterable[str] = ()) -
     """Changes of a collector, and of gates that draw air beside the machine whose gates are
     `mine`.
     """
-    yield from _stray_ideas(project, set(mine))
-    yield from _collector_ideas(project, collector)
+    yield from gate_changes(project, set(mine))
+    yield from collector_changes(project, collector)
+    yield from straighter_inlet(project, collector)
 
 
 def _own_and_main(case: _Case) -> tuple[list[Run], list[Run]]:
@@ -239,29 +243,6 @@ def _gate_ideas(case: _Case) -> Iterator[Change]:
         )
 
 
-def _stray_ideas(project: Project, mine: set[str]) -> Iterator[Change]:
-    """Less air through the gates that are not a machine's own; of the whole shop, through all."""
-    strays = [g.id for g in project.gates if g.rule == "left open" and g.id not in mine]
-    if strays:
-        words = "Shut what is left open: " + ", ".join(called(project, s) for s in strays)
-        yield Change(
-            words, strays[0], lambda p: edits.changed_all(p, strays, rule="with its machine")
-        )
-    leaky = [g.id for g in project.gates if g.leak > 0.001 and g.id not in mine]
-    if leaky:
-        where = f"elsewhere ({len(leaky)})" if mine else f"everywhere ({len(leaky)})"
-        yield Change(
-            f"Gates with seals {where}", leaky[0], lambda p: edits.changed_all(p, leaky, leak=0.001)
-        )
-        yield Change(f"Gates at the wyes {where}", leaky[0], lambda p: _at_wyes(p, leaky))
-
-
-def _at_wyes(project: Project, gates: list[str]) -> Project:
-    for gate in gates:
-        project = with_gate_at(project, gate, "at the wye")
-    return project
-
-
 def _machine_ideas(case: _Case, own: list[Run]) -> Iterator[Change]:
     machine = case.project.machine[case.worst.machine]
     yield from _intake_ideas(machine, case.worst.pickup)
@@ -275,14 +256,62 @@ def _machine_ideas(case: _Case, own: list[Run]) -> Iterator[Change]:
 
 
 def _port_ideas(case: _Case, machine: Machine) -> Iterator[Change]:
-    """The next size of port, with the need that goes with it."""
+    """The port as wide as its pipe, or the next size, with the need that goes with it; a hood that
+    leads the air in.
+    """
     item = next(p for p in machine.pickups if p.id == case.worst.pickup)
-    size = next_size(case.project, item.port + FITS_OVER)
-    if size is None or size > 0.16:
-        return
-    ref = f"{machine.id}/{item.id}"
-    words = f"Its port {case.display.diameter(item.port)} → {case.display.diameter(size)}"
-    yield Change(words, ref, lambda p: edits.with_pickup(p, ref, port=size))
+    yield from wider_ports(case.project, f"{machine.id}/{item.id}")
+    yield from _led_in(machine, item)
+
+
+def wider_ports(project: Project, ref: str) -> Iterator[Change]:
+    """A pickup's port as wide as the pipe behind it, hose and all, and the next size of port."""
+    item = project.pickup[ref][1]
+    display = Display(project.settings.units)
+    bores = [run.diameter for run in runs_from(project, ref) if not _hose(run)]
+    pipe = bores[0] if bores else item.port
+    sizes = [pipe] if item.port + FITS_OVER < pipe <= MOST_PORT else []
+    size = next_size(project, item.port + FITS_OVER)
+    if size is not None and size <= MOST_PORT and size not in sizes:
+        sizes.append(size)
+    hose = any(
+        _hose(run) and run.diameter < max(sizes, default=0) for run in runs_from(project, ref)
+    )
+    for wider in sizes:
+        what = "Its port and hose" if hose else "Its port"
+        words = f"{what} {display.diameter(item.port)} → {display.diameter(wider)}"
+        yield Change(words, ref, _with_port(ref, wider))
+
+
+def _with_port(ref: str, size: float) -> edits.Edit:
+    """The port and every narrower hose on it in a size."""
+
+    def edit(project: Project) -> Project:
+        hoses = [r.id for r in runs_from(project, ref) if _hose(r) and r.diameter < size]
+        if hoses:
+            project = edits.changed_all(project, hoses, diameter=size)
+        return edits.with_pickup(project, ref, port=size)
+
+    return edit
+
+
+def runs_from(project: Project, ref: str) -> list[Run]:
+    """The runs that a pickup's air passes before any other joins it, outermost first."""
+    first = next((run for run in project.runs if ref in run.touches), None)
+    if first is None:
+        return []
+    return [project.run[run] for run in branch_segment(project, first.id)]
+
+
+def _led_in(machine: Machine, item: Pickup) -> Iterator[Change]:
+    if item.opening in ("plain", "flanged") and isinstance(item.intake, FreeArea):
+        ref = f"{machine.id}/{item.id}"
+        where = f" ({item.name.lower()})" if len(machine.pickups) > 1 else ""
+        yield Change(
+            f"A tapered hood at its port{where}",
+            ref,
+            lambda p: edits.with_pickup(p, ref, opening="tapered"),
+        )
 
 
 def _nearer_ideas(case: _Case, machine: Machine, hose: Run) -> Iterator[Change]:
@@ -322,28 +351,3 @@ def _intake_ideas(machine: Machine, pickup: str) -> Iterator[Change]:
     yield Change(
         f"Open its intake by half{where}", ref, lambda p: edits.with_pickup(p, ref, intake=wider)
     )
-
-
-def _collector_ideas(project: Project, collector: str) -> Iterator[Change]:
-    item = project.collector[collector]
-    if item.filter.loading > item.filter.seasoned:
-        clean = item.filter.replaced(loading=item.filter.seasoned)
-        yield Change(
-            "Clean the filter", collector, lambda p: edits.changed(p, collector, filter=clean)
-        )
-    larger = _next_larger(item.model)
-    if larger is not None:
-        yield Change(
-            f"Collector: {larger}", collector, lambda p: edits.with_collector(p, collector, larger)
-        )
-
-
-def _next_larger(model: str) -> str | None:
-    """The next catalogue model after one, of the same sort: vacuums stay vacuums."""
-    models = catalogue().collectors
-    names = [m.model for m in models]
-    if model not in names:
-        return None
-    here = names.index(model)
-    vacuum = models[here].kind == "vacuum"
-    return next((m.model for m in models[here + 1 :] if (m.kind == "vacuum") == vacuum), None)

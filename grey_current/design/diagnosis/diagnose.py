@@ -1,0 +1,266 @@
+"""Why a shop, or a machine, is short of air: causes ranked by what they take, the root cause first.
+
+Each suspect is tried without: its cures are computed one after the other, and what the shop is then
+better by is what the cause holds. Docs: docs/diagnosis.md.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass, replace
+from typing import NamedTuple
+
+from grey_current.design.diagnosis.cause import Cause, Cure, Explained, Oddity, Suspect
+from grey_current.design.diagnosis.suspects import RULES, Scene
+from grey_current.design.findings.finding import Finding
+from grey_current.design.flow.assess import assess
+from grey_current.design.flow.assessment import Assessment
+from grey_current.design.flow.scenarios import all_scenarios
+from grey_current.design.improve.ranking import made_with, what_gets_worse
+from grey_current.design.judgement import (
+    Judgement,
+    Key,
+    PickupJudged,
+    air_judgement,
+    judge,
+    judgement_of,
+)
+from grey_current.design.parts.costs import Cost, extra_cost
+from grey_current.shop.edits import Change
+from grey_current.shop.model import Project
+
+# Share of one need that a cause must hold to be named: below it nobody would notice.
+LEAST_WORTH = 0.02
+# What air beyond the need counts for, and up to which share of the need more; chips that are
+# carried count for half as much as a need that is met. Allowances.
+SPARE_COUNTS, SPARE_UP_TO, CHIPS_COUNT = 0.2, 1.5, 0.5
+# Money (in the shop's currency) by which a cure counts for half. Allowance: what a weekend's worth
+# of ducts costs.
+HALF_AT = 500.0
+# The dearer of two cures is taken only where the cheaper one wins less than this share of what it
+# wins.
+AS_GOOD = 0.9
+# Share of what is lacking that must go for a finding to be explained.
+EXPLAINED_FROM = 0.5
+# Causes that are named at most.
+MOST_CAUSES = 6
+
+
+class _Trial(NamedTuple):
+    """One cure as it was computed: the shop with it, its air and what it wins."""
+
+    change: Change
+    project: Project
+    then: Assessment
+    judged: Judgement
+    worth: float
+    gain: float
+
+
+@dataclass(frozen=True)
+class Diagnosis:
+    """Why there is too little air, the root cause first.
+
+    Attributes:
+        machine: Which one was asked about; None for the whole shop.
+        causes: Those that hold something worth mending.
+    """
+
+    machine: str | None
+    causes: tuple[Cause, ...]
+
+    @property
+    def root(self) -> Cause | None:
+        """The first cause; None where nothing is out of the ordinary."""
+        return self.causes[0] if self.causes else None
+
+
+def diagnose(
+    now: Assessment,
+    machine: str | None = None,
+    findings: Iterable[Finding] = (),
+    should_continue: Callable[[], bool] = lambda: True,
+) -> Diagnosis:
+    """Return the causes of what is amiss with a machine, or with the whole shop.
+
+    Parameters
+    ----------
+    now
+        The present answer, for every scenario that the shop counts with.
+    machine
+        A machine's id, None for the whole shop.
+    findings
+        What is known to be wrong; each cause names those that it explains.
+    should_continue
+        Asked before each cure is computed; nothing is found once it returns False.
+
+    Raises
+    ------
+    Nothing; a cure that cannot be built is left out.
+    """
+    scene = Scene(now, machine)
+    before = judgement_of(now)
+    held: list[tuple[float, Suspect, list[_Trial]]] = []
+    for rule in RULES:
+        for suspect in rule(scene):
+            trials = []
+            for change in suspect.cures:
+                if not should_continue():
+                    return Diagnosis(machine, ())
+                trial = _tried(now, before, change, machine, suspect.oddity)
+                if trial is not None and trial.worth >= LEAST_WORTH:
+                    trials.append(trial)
+            if trials:
+                most = max(trial.worth for trial in trials) * suspect.oddity.value
+                held.append((most, suspect, trials))
+    held.sort(key=lambda each: -each[0])
+    causes: list[tuple[Cause, _Trial]] = []
+    for most, suspect, trials in held:
+        # Money takes milliseconds: it is asked only of those that may still come to the front.
+        ahead = [cause for cause, _ in causes if cause.worth >= most]
+        if len(ahead) < MOST_CAUSES:
+            cause = _cause(now, before, suspect, trials)
+            if cause is not None:
+                causes.append(cause)
+    causes.sort(key=lambda each: -each[0].worth)
+    known = list(findings)
+    return Diagnosis(
+        machine, tuple(_whole(before, cause, trial, known) for cause, trial in causes[:MOST_CAUSES])
+    )
+
+
+def _tried(
+    now: Assessment, before: Judgement, change: Change, machine: str | None, oddity: Oddity
+) -> _Trial | None:
+    project = made_with(now.project, change)
+    if project is None:
+        return None
+    then = assess(project, all_scenarios(project), now)
+    judged = air_judgement(then)
+    worth, gain = _won(before, judged, machine, oddity)
+    return _Trial(change, project, then, judged, worth, gain)
+
+
+def _won(
+    before: Judgement, after: Judgement, machine: str | None, oddity: Oddity
+) -> tuple[float, float]:
+    """What the pickups that are asked about win, in needs, and in airflow (m³/s) of each machine on
+    its own.
+
+    What is set wrong is wrong even where it happens to flush the main: chips that then settle are
+    another cause, and do not count against it.
+    """
+    forgiven = oddity is Oddity.SET_WRONG
+    worth, gain = [0.0], [0.0]
+    for key, was in before.pickups.items():
+        scenario, ref = key
+        if machine is not None and ref.partition("/")[0] != machine:
+            continue
+        is_now = after.pickups.get(key)
+        if is_now is None:
+            # A set of machines that is not run together any more lacks nothing.
+            worth.append(_lacks(was) if len(scenario.running) > 1 else 0.0)
+            continue
+        chips = CHIPS_COUNT * (_carried(is_now) - _carried(was))
+        worth.append(_air(is_now, was) - _air(was, is_now))
+        worth.append(max(chips, 0.0) if forgiven else chips)
+        if len(scenario.running) == 1:
+            gain.append(is_now.airflow - was.airflow)
+    unanswered = len(before.unanswered) - len(after.unanswered)
+    return math.fsum(worth) + unanswered, math.fsum(gain)
+
+
+def _air(pickup: PickupJudged, other: PickupJudged) -> float:
+    """What a pickup's air is worth. Both are held against the larger need of the two: a wider port
+    asks for more, which is no loss.
+    """
+    share = pickup.airflow / max(pickup.need, other.need)
+    return min(share, 1.0) + SPARE_COUNTS * min(max(share - 1, 0.0), SPARE_UP_TO)
+
+
+def _carried(pickup: PickupJudged) -> float:
+    """How well chips are carried, up to 1."""
+    return min(pickup.transport, 1.0) if pickup.transport is not None else 0.0
+
+
+def _lacks(pickup: PickupJudged) -> float:
+    slow = max(1 - pickup.transport, 0.0) if pickup.transport is not None else 0.0
+    return max(1 - pickup.share, 0.0) + CHIPS_COUNT * slow
+
+
+def _cause(
+    now: Assessment, before: Judgement, suspect: Suspect, trials: list[_Trial]
+) -> tuple[Cause, _Trial] | None:
+    """A suspect with the best of its cures that hits nothing new; None where none is left."""
+    while trials:
+        chosen, cost = _cheapest(now, trials)
+        judged = judge(chosen.then, before)
+        if judged.hits <= before.hits:
+            break
+        trials = [trial for trial in trials if trial is not chosen]
+    else:
+        return None
+    money = cost.money if cost is not None else 0.0
+    worth = chosen.worth * suspect.oddity.value / (1 + money / HALF_AT)
+    met, then_met = _met(now), _met(chosen.then)
+    worse = what_gets_worse(before, judged)
+    cure = Cure(chosen.change, chosen.gain, met, then_met, len(now.of_machine), cost, worse)
+    return Cause(suspect, chosen.gain, worth, cure), chosen
+
+
+def _cheapest(now: Assessment, trials: list[_Trial]) -> tuple[_Trial, Cost | None]:
+    """Of cures that win about the same, the cheapest; among those the first that was named."""
+    best = max(trial.worth for trial in trials)
+    alike = [trial for trial in trials if trial.worth >= AS_GOOD * best]
+    costs = [extra_cost(now.project, trial.project) for trial in alike]
+    sums = [cost.money if cost is not None else 0.0 for cost in costs]
+    place = sums.index(min(sums))
+    return alike[place], costs[place]
+
+
+def _met(assessment: Assessment) -> int:
+    """Machines that get the air they need, each running on its own."""
+    return sum(answer.met for answer in assessment.of_machine.values())
+
+
+def _whole(before: Judgement, cause: Cause, trial: _Trial, findings: list[Finding]) -> Cause:
+    """A cause with the findings that it explains."""
+    explains = tuple(
+        dict.fromkeys(
+            Explained(finding.code, finding.element)
+            for finding in findings
+            if _explains(before, trial.judged, cause.suspect, finding)
+        )
+    )
+    return replace(cause, explains=explains)
+
+
+def _explains(before: Judgement, after: Judgement, suspect: Suspect, finding: Finding) -> bool:
+    """Whether a finding says the same as a cause, or goes, or is half as bad, without it."""
+    if finding.code in suspect.own:
+        about = {finding.element, *finding.also}
+        return not suspect.elements or not about.isdisjoint(suspect.elements)
+    if finding.code in ("starved", "short", "small-port"):
+        keys = [key for key in before.pickups if key[1] == finding.element]
+        lacks = [(_short(before, key), _short(after, key)) for key in keys]
+    elif finding.code in ("settles", "may-settle"):
+        keys = [key for key in before.pickups if key[0].running == finding.scenario]
+        lacks = [(_slow(before, key), _slow(after, key)) for key in keys]
+    else:
+        return False
+    was = max((lack for lack, _ in lacks), default=0.0)
+    left = max((lack for _, lack in lacks), default=0.0)
+    return was > 0 and left <= (1 - EXPLAINED_FROM) * was
+
+
+def _short(judged: Judgement, key: Key) -> float:
+    pickup = judged.pickups.get(key)
+    return 0.0 if pickup is None or pickup.met else max(1 - pickup.share, 0.0)
+
+
+def _slow(judged: Judgement, key: Key) -> float:
+    pickup = judged.pickups.get(key)
+    if pickup is None or pickup.transport is None:
+        return 0.0
+    return max(1 - pickup.transport, 0.0)

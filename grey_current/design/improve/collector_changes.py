@@ -1,0 +1,95 @@
+"""Changes of a collector: its filter, its separator, the way back of its air, a larger one."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from grey_current.shop import edits
+from grey_current.shop.catalogue import catalogue, collector_model, usual_separator
+from grey_current.shop.collector_edits import with_filter, with_separator
+from grey_current.shop.collectors import Collector, Separator
+from grey_current.shop.edits import Change
+from grey_current.shop.model import Project
+
+# A filter is made so much larger in one step.
+LARGER_FILTER = 2.0
+# Catalogue models that are tried after one another when a collector is too small.
+LARGER_MODELS = 2
+
+
+def collector_changes(project: Project, collector: str) -> Iterator[Change]:
+    """Every sensible change of one collector."""
+    item = project.collector[collector]
+    yield from cleaned_filter(item)
+    yield from larger_filter(item)
+    yield from other_separators(item)
+    yield from larger_models(item)
+
+
+def cleaned_filter(item: Collector) -> Iterator[Change]:
+    """The filter as clean as cleaning gets it."""
+    if item.filter.loading > item.filter.seasoned:
+        clean = item.filter.replaced(loading=item.filter.seasoned)
+        yield Change("Clean the filter", item.id, lambda p: edits.changed(p, item.id, filter=clean))
+
+
+def larger_filter(item: Collector) -> Iterator[Change]:
+    """A filter of twice the area, where there is one."""
+    if item.filter.kind != "none" and item.filter.area * LARGER_FILTER <= 200:
+        area = item.filter.area * LARGER_FILTER
+        yield Change(
+            "A filter of twice the area", item.id, lambda p: with_filter(p, item.id, area=area)
+        )
+
+
+def other_separators(item: Collector) -> Iterator[Change]:
+    """Another separator in place of one that takes much pressure, the model's own first; none at
+    all is offered last, for then all chips go into the bag.
+    """
+    if item.separator is None:
+        return
+    own = usual_separator(item.model)
+    if own is not None:
+        if _takes_more(item.separator, own):
+            words = f"The usual {own.kind} of a {item.model}"
+            yield Change(words, item.id, lambda p: edits.changed(p, item.id, separator=own))
+        return
+    if item.separator.kind != "drum lid":
+        yield Change(
+            f"A drum lid in place of the {item.separator.kind}",
+            item.id,
+            lambda p: with_separator(p, item.id, "drum lid"),
+        )
+    yield Change(
+        f"Without the {item.separator.kind}", item.id, lambda p: with_separator(p, item.id, "none")
+    )
+
+
+def _takes_more(separator: Separator, other: Separator) -> bool:
+    """Whether a separator takes more pressure than another one at the same airflow."""
+    return resistance(separator) > 1.02 * resistance(other)
+
+
+def resistance(separator: Separator) -> float:
+    """Pressure (Pa) that a separator takes over the square of the airflow (m³/s)."""
+    return separator.loss / separator.at_airflow**2
+
+
+def larger_models(item: Collector) -> Iterator[Change]:
+    """The next larger catalogue models of the same sort: vacuums stay vacuums."""
+    for model in models_above(item.model)[:LARGER_MODELS]:
+        yield Change(f"Collector: {model}", item.id, _exchanged(item.id, model))
+
+
+def _exchanged(collector: str, model: str) -> edits.Edit:
+    return lambda project: edits.with_collector(project, collector, model)
+
+
+def models_above(model: str) -> list[str]:
+    """Catalogue models after one, of the same sort; empty for a model that is not in it."""
+    models = catalogue().collectors
+    names = [m.model for m in models]
+    if model not in names:
+        return []
+    vacuum = collector_model(model).kind == "vacuum"
+    return [m.model for m in models[names.index(model) + 1 :] if (m.kind == "vacuum") == vacuum]

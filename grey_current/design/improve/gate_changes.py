@@ -1,0 +1,151 @@
+"""Changes of gates: those that are missing, those that stand open, leak or narrow the bore.
+
+Every pickup that is not in use should be shut off from the fan. A branch that no gate shuts draws
+air for as long as the collector runs.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from grey_current.shop import edits
+from grey_current.shop.catalogue import materials
+from grey_current.shop.duct_edits import upright
+from grey_current.shop.duct_graph import AirPaths
+from grey_current.shop.edits import Change
+from grey_current.shop.fitting_edits import with_gate_at, with_gate_on
+from grey_current.shop.model import Project
+from grey_current.shop.names import called
+
+# Share of the bore through which a gate with a seal leaks.
+SEALED = 0.001
+
+
+@dataclass(frozen=True)
+class OpenBranch:
+    """A branch without a gate: the run that a gate would stand on, and whom it serves.
+
+    Attributes:
+        run: The run's id.
+        serves: Machines that draw through it; several where one hose is moved between them.
+    """
+
+    run: str
+    serves: tuple[str, ...]
+
+
+def open_branches(project: Project) -> list[OpenBranch]:
+    """Return the branches that nothing shuts while another machine of the same collector runs.
+
+    One gate where all pickups of a machine come together does for them all. A collector with a
+    single branch needs none.
+    """
+    paths = AirPaths(project)
+    gated = {gate.run for gate in project.gates}
+    found: list[OpenBranch] = []
+    for leaves in _leaves_by_collector(project, paths).values():
+        users = _users(project, leaves)
+        if len(users) < 2:
+            continue
+        passed = {user: [list(paths.onward(run)) for run in runs] for user, runs in users.items()}
+        for user, chains in passed.items():
+            of_others = {
+                run
+                for other, theirs in passed.items()
+                if other != user
+                for c in theirs
+                for run in c
+            }
+            own = [[run for run in chain if run not in of_others] for chain in chains]
+            bare = [chain for chain in own if chain and gated.isdisjoint(chain)]
+            found += [OpenBranch(run, user) for run in _where_gates_stand(project, own, bare)]
+    return found
+
+
+def _leaves_by_collector(project: Project, paths: AirPaths) -> dict[str, list[str]]:
+    """The runs that begin at pickups, by the collector that their air goes to."""
+    found: dict[str, list[str]] = {}
+    for run in project.runs:
+        if run.id not in paths.down or not any(ref in project.pickup for ref in run.touches):
+            continue
+        last = list(paths.onward(run.id))[-1]
+        found.setdefault(paths.down[last], []).append(run.id)
+    return found
+
+
+def _users(project: Project, leaves: list[str]) -> dict[tuple[str, ...], list[str]]:
+    """Leaves by the machines that they serve: those of one machine belong together."""
+    users: dict[tuple[str, ...], list[str]] = {}
+    for leaf in leaves:
+        refs = [ref for ref in project.run[leaf].touches if ref in project.pickup]
+        machines = tuple(dict.fromkeys(project.pickup[ref][0].id for ref in refs))
+        users.setdefault(machines, []).append(leaf)
+    return users
+
+
+def _where_gates_stand(project: Project, own: list[list[str]], bare: list[list[str]]) -> list[str]:
+    """One run where all of a machine's pickups have come together, else one on each bare chain."""
+    if not bare:
+        return []
+    together = set(own[0]).intersection(*own[1:])
+    if len(own) > 1 and len(bare) == len(own) and together:
+        common = [run for run in own[0] if run in together]
+        return [_best_for_a_gate(project, common)]
+    return list(dict.fromkeys(_best_for_a_gate(project, chain) for chain in bare))
+
+
+def _best_for_a_gate(project: Project, chain: list[str]) -> str:
+    """The run of a chain that a gate stands on: its drop, where a hand reaches it, else its first
+    rigid duct, else its last hose.
+    """
+    rigid = [run for run in chain if not materials()[project.run[run].material].hose]
+    drops = [run for run in rigid if upright(project, project.run[run])]
+    return (drops or rigid or chain[-1:])[0]
+
+
+def with_gates_on(project: Project, runs: tuple[str, ...]) -> Project:
+    """Return the project with one more gate on each of some runs, on a drop near its foot."""
+    for run in runs:
+        project, gate = with_gate_on(project, run)
+        if not materials()[project.run[run].material].hose:
+            project = with_gate_at(project, gate, "at the tool")
+    return project
+
+
+def gate_changes(project: Project, mine: set[str]) -> Iterator[Change]:
+    """Gates that are missing, and less air through those that are not a machine's own; `mine` is
+    empty where the whole shop is asked about.
+    """
+    yield from missing_gates(project)
+    strays = [g.id for g in project.gates if g.rule == "left open" and g.id not in mine]
+    if strays:
+        words = "Shut what is left open: " + ", ".join(called(project, s) for s in strays)
+        yield Change(
+            words, strays[0], lambda p: edits.changed_all(p, strays, rule="with its machine")
+        )
+    leaky = [g.id for g in project.gates if g.leak > SEALED and g.id not in mine]
+    if leaky:
+        where = f"elsewhere ({len(leaky)})" if mine else f"everywhere ({len(leaky)})"
+        yield Change(
+            f"Gates with seals {where}",
+            leaky[0],
+            lambda p: edits.changed_all(p, leaky, leak=SEALED),
+        )
+        yield Change(f"Gates at the wyes {where}", leaky[0], lambda p: _at_wyes(p, leaky))
+
+
+def missing_gates(project: Project) -> Iterator[Change]:
+    """A gate on every branch that has none, as one change; nothing where all have one."""
+    runs = tuple(branch.run for branch in open_branches(project))
+    if runs:
+        words = f"A gate on {called(project, runs[0])}"
+        if runs[1:]:
+            words = f"A gate on each of {len(runs)} branches"
+        yield Change(words, runs[0], lambda p: with_gates_on(p, runs))
+
+
+def _at_wyes(project: Project, gates: list[str]) -> Project:
+    for gate in gates:
+        project = with_gate_at(project, gate, "at the wye")
+    return project
