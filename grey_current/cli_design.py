@@ -12,6 +12,7 @@ from typing import Any
 from grey_current.air import compiled
 from grey_current.cli_files import file_name, save_project
 from grey_current.design.collector.make_up_air import most_depression
+from grey_current.design.diagnosis.diagnose import diagnose
 from grey_current.design.findings.all_findings import all_findings
 from grey_current.design.findings.verdict import verdict
 from grey_current.design.flow.assess import assess
@@ -219,13 +220,13 @@ def _check(options: argparse.Namespace) -> int:
     project = project_file.load(options.file)
     now = assess(project)
     found, pulled = all_findings(project, now), most_depression(now)
+    causes = diagnose(now, None, found)
     if options.json:
-        print(json.dumps(check_report.check_report(found, pulled), indent=1, allow_nan=False))
+        report = check_report.check_report(found, pulled, causes)
+        print(json.dumps(report, indent=1, allow_nan=False))
         return FINDINGS if found else FINE
-    for finding in found:
-        print(f"{finding.severity}: {finding.message} {' '.join(finding.remedies)}".rstrip())
-    if not found:
-        print(f"{project.name}: nothing found.")
+    for line in check_report.check_lines(project, found, causes):
+        print(line)
     if pulled > 0:
         below = Display(project.settings.units).pressure(-pulled)
         print(f"The shop is under negative pressure while its collectors run: down to {below}.")

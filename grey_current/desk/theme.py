@@ -243,6 +243,7 @@ def style_sheet(p: Palette) -> str:
     QLabel#title {{ font-size: {SIZES["title"]}px; font-weight: bold; }}
     QLabel#bad {{ color: {n["starved"]}; font-size: {SIZES["small"]}px; }}
     QLabel#verdict {{ font-size: {SIZES["verdict"]}px; font-weight: bold; }}
+    QLabel#cause {{ font-size: {SIZES["name"]}px; }}
     QFrame#banner {{ background: {n["raised"]}; border: 1px solid {n["starved"]};
         border-left: 5px solid {n["starved"]}; border-radius: 3px; }}
     QFrame#line {{ background: {n["rule"]}; max-height: 1px; min-height: 1px; border: none; }}

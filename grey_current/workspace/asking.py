@@ -85,9 +85,7 @@ def _of_air(workspace: Workspace) -> Job | None:
             return OtherParts(item.id, passing)
     if workspace.selection is not None or workspace.running:
         return None
-    answers = workspace.assessment.counted.answers
-    short = any(a.worst is not None and a.converged and not a.met for a in answers)
-    return HelpShop() if short else None
+    return HelpShop() if workspace.computed.amiss else None
 
 
 # What each stage asks by itself; the others ask nothing.

@@ -13,6 +13,7 @@ from grey_current.build.bill import Bill, bill
 from grey_current.build.cuts import CutCache
 from grey_current.build.phases import PhaseFacts
 from grey_current.build.progress import Progress, begun, progress
+from grey_current.design.diagnosis.diagnose import Diagnosis
 from grey_current.design.findings.all_findings import AIR_RULES, GROUND_RULES, steps
 from grey_current.design.findings.finding import Finding, Inspection, in_order
 from grey_current.design.findings.remedies import Remedies
@@ -20,8 +21,10 @@ from grey_current.design.flow.assess import assess
 from grey_current.design.flow.assessment import Assessment
 from grey_current.design.flow.levers import GateSheet, LeverFacts, gate_sheet, lever_facts
 from grey_current.design.flow.scenarios import Scenario, all_scenarios, scenario_of
+from grey_current.design.flow.transport import slowest_transport
 from grey_current.design.improve.comparison import Difference, compared, kept_assessment
 from grey_current.design.improve.ranking import Improvement
+from grey_current.design.judgement import SAME
 from grey_current.design.parts.parts_list import PartsList
 from grey_current.design.space.ground import FloorSpace
 from grey_current.design.space.hose_reach import Reach, reaches
@@ -31,7 +34,7 @@ from grey_current.shop.duct_graph import AirPaths
 from grey_current.shop.ducts import Run
 from grey_current.shop.model import Project
 from grey_current.shop.names import Names
-from grey_current.workspace.jobs import Building, Job, Result, Worked
+from grey_current.workspace.jobs import Advice, Building, Job, Result, Worked
 from grey_current.workspace.offering import Offer, OfferRequest, offer_of
 
 # Cuttings that are kept; a shop has one for each of its pipes.
@@ -137,6 +140,17 @@ class DerivedState:
     # -- names, paths, levers
 
     @cached_property
+    def amiss(self) -> bool:
+        """Whether any connected machine is short of air, or its chips are not carried."""
+        for answer in self.assessment.counted.answers:
+            if answer.worst is None or not answer.converged:
+                continue
+            slow = slowest_transport(self.assessment.project, answer)
+            if not answer.met or (slow is not None and slow.share < 1 - SAME):
+                return True
+        return False
+
+    @cached_property
     def names(self) -> Names:
         """What things are called, for the project as it is."""
         return Names(self.assessment.project)
@@ -196,7 +210,14 @@ class DerivedState:
         known.
         """
         found = self.known(job)
+        if isinstance(found, Advice):
+            return found.changes if found.complete else None
         return found if isinstance(found, Sequence) else None
+
+    def known_diagnosis(self, job: Job | None) -> Diagnosis | None:
+        """What takes the air, as the answer to a job says; None while it is not known."""
+        found = self.known(job)
+        return found.diagnosis if isinstance(found, Advice) else None
 
     def offer(self, asked: OfferRequest) -> Offer:
         """What is known of what the search was asked for, as rows."""

@@ -13,6 +13,8 @@ from dataclasses import dataclass, replace
 from grey_current.build.cuts import CutCache, cutting_list
 from grey_current.build.phases import PhaseFacts, phase_facts, proposed_phases
 from grey_current.design.collector.sizing import Sizing
+from grey_current.design.diagnosis.diagnose import Diagnosis, diagnose
+from grey_current.design.diagnosis.symptoms import symptoms
 from grey_current.design.flow.assessment import Assessment
 from grey_current.design.improve.ranking import (
     Improvement,
@@ -87,6 +89,20 @@ class Worked:
 
 
 @dataclass(frozen=True)
+class Advice:
+    """What takes the air of a machine or of the whole shop, then what would help most.
+
+    Attributes:
+        diagnosis: The causes, the root cause first.
+        changes: Every sensible change, the best first; empty until `complete`.
+    """
+
+    diagnosis: Diagnosis
+    changes: tuple[Improvement, ...] = ()
+    complete: bool = True
+
+
+@dataclass(frozen=True)
 class Phased:
     """The shop in phases for a budget each."""
 
@@ -103,6 +119,7 @@ class Refused:
 Laid = Proposals | CollectorPlaces | Resizings
 Result = (
     Sequence[Improvement]
+    | Advice
     | Sizing
     | Laid
     | Building
@@ -143,20 +160,27 @@ class Job(ABC):
 
 @dataclass(frozen=True)
 class HelpMachine(Job):
-    """What would help a machine most."""
+    """What takes a machine's air, and what would help it most."""
 
     machine: str
 
     def answer(self, now: Assessment, beside: Beside) -> Result:
-        return _ready(improvements(now, self.machine, beside.should_continue))
+        return _advice(
+            now,
+            self.machine,
+            beside,
+            lambda: improvements(now, self.machine, beside.should_continue),
+        )
 
 
 @dataclass(frozen=True)
 class HelpShop(Job):
-    """What would help the whole shop most."""
+    """What takes the whole shop's air, and what would help it most."""
 
     def answer(self, now: Assessment, beside: Beside) -> Result:
-        return _ready(shop_improvements(now, beside.should_continue, beside.crew))
+        return _advice(
+            now, None, beside, lambda: shop_improvements(now, beside.should_continue, beside.crew)
+        )
 
 
 @dataclass(frozen=True)
@@ -289,6 +313,15 @@ def carried_out(now: Assessment, job: Job, beside: Beside | None = None) -> Resu
         return job.answer(now, beside or Beside())
     except GreyCurrentError as problem:
         return Refused(str(problem))
+
+
+def _advice(
+    now: Assessment, machine: str | None, beside: Beside, changes: Callable[[], list[Improvement]]
+) -> Advice:
+    """The causes as soon as they are known, the changes behind them."""
+    diagnosis = diagnose(now, machine, symptoms(now), beside.should_continue)
+    beside.on_progress(Advice(diagnosis, complete=False))
+    return Advice(diagnosis, tuple(_ready(changes())))
 
 
 def _ready(found: list[Improvement]) -> list[Improvement]:

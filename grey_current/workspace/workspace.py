@@ -9,6 +9,7 @@ from dataclasses import replace
 from pathlib import Path
 from typing import Any, Literal
 
+from grey_current.design.diagnosis.words import root_words
 from grey_current.design.findings.verdict import verdict
 from grey_current.design.flow.assessment import Assessment, ScenarioAir
 from grey_current.design.improve.comparison import Difference
@@ -26,6 +27,7 @@ from grey_current.shop.model import Project
 from grey_current.shop.templates import template_shop
 from grey_current.standins.line import LineInstrument
 from grey_current.workspace.first_shop import WORKS
+from grey_current.workspace.jobs import HelpMachine, HelpShop
 from grey_current.workspace.library import Library
 from grey_current.workspace.offering import STEPS, Offer, OfferKind, OfferRequest, OfferRow, took
 from grey_current.workspace.open_project import OpenProject
@@ -124,8 +126,19 @@ class Workspace(OpenProject):
     @property
     def verdict(self) -> str:
         """The one sentence at the top."""
-        sentence = verdict(self.shown_air, self.shown_scenario)
+        names_loss = not self.cause
+        sentence = verdict(self.shown_air, self.shown_scenario, names_loss=names_loss)
         return sentence if self.measured is None else f"By your readings: {sentence}"
+
+    @property
+    def cause(self) -> str:
+        """What takes the air of what the sentence at the top is about; empty until that is
+        known.
+        """
+        running = self.running
+        job = HelpShop() if not running else HelpMachine(running[0]) if len(running) == 1 else None
+        found = self.computed.known_diagnosis(job)
+        return root_words(self.project, found) if found is not None else ""
 
     @property
     def comparison(self) -> list[Difference] | None:

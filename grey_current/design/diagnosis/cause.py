@@ -42,6 +42,7 @@ ODDITY: dict[str, Oddity] = {
     ),
     **dict.fromkeys(
         (
+            "no-collector",
             "not-connected",
             "separator-lossy",
             "hose-long",
@@ -80,6 +81,8 @@ class Suspect:
         says: What it is, in a clause with a verb: "Seven branches have no gate".
         cures: Changes that would take it away; empty where no single one does.
         own: Codes of findings about these elements that say the same.
+        restores: Whether the cures bring back what such a machine usually has: that it then needs
+            more air is no harm.
     """
 
     code: str
@@ -87,6 +90,7 @@ class Suspect:
     says: str
     cures: tuple[Change, ...]
     own: tuple[str, ...] = ()
+    restores: bool = False
 
     @property
     def oddity(self) -> Oddity:

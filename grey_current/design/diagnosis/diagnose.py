@@ -27,6 +27,7 @@ from grey_current.design.judgement import (
     judgement_of,
 )
 from grey_current.design.parts.costs import Cost, extra_cost
+from grey_current.design.parts.make_room import builds_no_worse
 from grey_current.shop.edits import Change
 from grey_current.shop.model import Project
 
@@ -43,6 +44,10 @@ HALF_AT = 500.0
 AS_GOOD = 0.9
 # Share of what is lacking that must go for a finding to be explained.
 EXPLAINED_FROM = 0.5
+# What a cause counts for that no single change takes away. Allowance.
+INCURABLE = 0.4
+# Causes that stand alone where no change cures them: whole layouts are laid by search.
+WITHOUT_CURE = ("no-collector", "not-connected")
 # Causes that are named at most.
 MOST_CAUSES = 6
 
@@ -101,6 +106,7 @@ def diagnose(
     """
     scene = Scene(now, machine)
     before = judgement_of(now)
+    known = [f for f in findings if machine is None or _concerns(f, machine)]
     held: list[tuple[float, Suspect, list[_Trial]]] = []
     for rule in RULES:
         for suspect in rule(scene):
@@ -108,9 +114,11 @@ def diagnose(
             for change in suspect.cures:
                 if not should_continue():
                     return Diagnosis(machine, ())
-                trial = _tried(now, before, change, machine, suspect.oddity)
+                trial = _tried(now, before, change, machine, suspect)
                 if trial is not None and trial.worth >= LEAST_WORTH:
                     trials.append(trial)
+            if suspect.code in WITHOUT_CURE and not suspect.cures:
+                return Diagnosis(machine, (_nothing_yet(suspect, known),))
             if trials:
                 most = max(trial.worth for trial in trials) * suspect.oddity.value
                 held.append((most, suspect, trials))
@@ -120,30 +128,33 @@ def diagnose(
         # Money takes milliseconds: it is asked only of those that may still come to the front.
         ahead = [cause for cause, _ in causes if cause.worth >= most]
         if len(ahead) < MOST_CAUSES:
-            cause = _cause(now, before, suspect, trials)
-            if cause is not None:
-                causes.append(cause)
+            causes.append(_cause(now, before, suspect, trials))
     causes.sort(key=lambda each: -each[0].worth)
-    known = list(findings)
     return Diagnosis(
         machine, tuple(_whole(before, cause, trial, known) for cause, trial in causes[:MOST_CAUSES])
     )
 
 
+def _nothing_yet(suspect: Suspect, findings: list[Finding]) -> Cause:
+    """What keeps a shop from having any air at all: there is nothing to compute yet."""
+    explains = tuple(Explained(f.code, f.element) for f in findings if f.code in suspect.own)
+    return Cause(suspect, 0.0, 1.0, None, tuple(dict.fromkeys(explains)))
+
+
 def _tried(
-    now: Assessment, before: Judgement, change: Change, machine: str | None, oddity: Oddity
+    now: Assessment, before: Judgement, change: Change, machine: str | None, suspect: Suspect
 ) -> _Trial | None:
     project = made_with(now.project, change)
     if project is None:
         return None
     then = assess(project, all_scenarios(project), now)
     judged = air_judgement(then)
-    worth, gain = _won(before, judged, machine, oddity)
+    worth, gain = _won(before, judged, machine, suspect)
     return _Trial(change, project, then, judged, worth, gain)
 
 
 def _won(
-    before: Judgement, after: Judgement, machine: str | None, oddity: Oddity
+    before: Judgement, after: Judgement, machine: str | None, suspect: Suspect
 ) -> tuple[float, float]:
     """What the pickups that are asked about win, in needs, and in airflow (m³/s) of each machine on
     its own.
@@ -151,7 +162,7 @@ def _won(
     What is set wrong is wrong even where it happens to flush the main: chips that then settle are
     another cause, and do not count against it.
     """
-    forgiven = oddity is Oddity.SET_WRONG
+    forgiven = suspect.oddity is Oddity.SET_WRONG
     worth, gain = [0.0], [0.0]
     for key, was in before.pickups.items():
         scenario, ref = key
@@ -163,7 +174,9 @@ def _won(
             worth.append(_lacks(was) if len(scenario.running) > 1 else 0.0)
             continue
         chips = CHIPS_COUNT * (_carried(is_now) - _carried(was))
-        worth.append(_air(is_now, was) - _air(was, is_now))
+        # A wider port asks for more: one that had enough and then has not is no gain.
+        loses = was.met and not is_now.met and not suspect.restores
+        worth.append(is_now.share - 1 if loses else _air(is_now, was) - _air(was, is_now))
         worth.append(max(chips, 0.0) if forgiven else chips)
         if len(scenario.running) == 1:
             gain.append(is_now.airflow - was.airflow)
@@ -191,22 +204,25 @@ def _lacks(pickup: PickupJudged) -> float:
 
 def _cause(
     now: Assessment, before: Judgement, suspect: Suspect, trials: list[_Trial]
-) -> tuple[Cause, _Trial] | None:
-    """A suspect with the best of its cures that hits nothing new; None where none is left."""
-    while trials:
-        chosen, cost = _cheapest(now, trials)
+) -> tuple[Cause, _Trial]:
+    """A suspect with the best of its cures that hits nothing new and can be built.
+
+    Where none is left it is a cause all the same, with what it takes and without a cure.
+    """
+    left = trials
+    while left:
+        chosen, cost = _cheapest(now, left)
         judged = judge(chosen.then, before)
-        if judged.hits <= before.hits:
-            break
-        trials = [trial for trial in trials if trial is not chosen]
-    else:
-        return None
-    money = cost.money if cost is not None else 0.0
-    worth = chosen.worth * suspect.oddity.value / (1 + money / HALF_AT)
-    met, then_met = _met(now), _met(chosen.then)
-    worse = what_gets_worse(before, judged)
-    cure = Cure(chosen.change, chosen.gain, met, then_met, len(now.of_machine), cost, worse)
-    return Cause(suspect, chosen.gain, worth, cure), chosen
+        if judged.hits <= before.hits and _can_be_built(now.project, chosen.project):
+            money = cost.money if cost is not None else 0.0
+            worth = chosen.worth * suspect.oddity.value / (1 + money / HALF_AT)
+            met, then_met = _met(now), _met(chosen.then)
+            worse = what_gets_worse(before, judged)
+            cure = Cure(chosen.change, chosen.gain, met, then_met, len(now.of_machine), cost, worse)
+            return Cause(suspect, chosen.gain, worth, cure), chosen
+        left = [trial for trial in left if trial is not chosen]
+    best = max(trials, key=lambda trial: trial.worth)
+    return Cause(suspect, best.gain, INCURABLE * best.worth * suspect.oddity.value, None), best
 
 
 def _cheapest(now: Assessment, trials: list[_Trial]) -> tuple[_Trial, Cost | None]:
@@ -217,6 +233,20 @@ def _cheapest(now: Assessment, trials: list[_Trial]) -> tuple[_Trial, Cost | Non
     sums = [cost.money if cost is not None else 0.0 for cost in costs]
     place = sums.index(min(sums))
     return alike[place], costs[place]
+
+
+def _can_be_built(before: Project, after: Project) -> bool:
+    """Whether a cure leaves every joint that could be put together as good as it was."""
+    return _joints(before) == _joints(after) or builds_no_worse(before, after)
+
+
+def _joints(project: Project) -> tuple[list[object], ...]:
+    """What joints follow from."""
+    return (
+        list(project.points),
+        [(run.start, run.end, run.diameter, run.material) for run in project.runs],
+        [(gate.run, gate.at, gate.bore) for gate in project.gates],
+    )
 
 
 def _met(assessment: Assessment) -> int:
@@ -234,6 +264,13 @@ def _whole(before: Judgement, cause: Cause, trial: _Trial, findings: list[Findin
         )
     )
     return replace(cause, explains=explains)
+
+
+def _concerns(finding: Finding, machine: str) -> bool:
+    """Whether a finding is about a machine: about itself or what it runs with."""
+    if finding.scenario:
+        return machine in finding.scenario
+    return finding.element.partition("/")[0] == machine or "/" not in finding.element
 
 
 def _explains(before: Judgement, after: Judgement, suspect: Suspect, finding: Finding) -> bool:

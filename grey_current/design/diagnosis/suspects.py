@@ -34,7 +34,7 @@ from grey_current.design.improve.duct_changes import (
 from grey_current.design.improve.gate_changes import SEALED, missing_gates, open_branches
 from grey_current.design.space.routing import connected
 from grey_current.shop import edits
-from grey_current.shop.catalogue import catalogue, collector_model, machine_models, next_size
+from grey_current.shop.catalogue import catalogue, machine_models, next_size, usual_separator
 from grey_current.shop.collector_edits import SEPARATORS
 from grey_current.shop.collectors import Collector
 from grey_current.shop.edits import Change
@@ -153,13 +153,18 @@ def _count(number: int, one: str, many: str) -> str:
 
 
 def not_connected(scene: Scene) -> Found:
-    """Pickups that nothing leads away from."""
-    loose = [
-        f"{p.machine}/{p.pickup}"
-        for answer in scene.answers
-        for p in answer.pickups
-        if p.leaf is None
+    """No collector, or pickups that nothing leads away from."""
+    project = scene.project
+    wanted = [
+        f"{machine.id}/{pickup.id}"
+        for machine in project.machines
+        for pickup in machine.pickups
+        if scene.machine in (None, machine.id)
     ]
+    if wanted and not project.collectors:
+        yield Suspect("no-collector", (), "There is no collector yet", ())
+        return
+    loose = [ref for ref in wanted if ref not in scene.pickups]
     if not loose:
         return
     says = f"{capital(scene.machine_of(loose[0]))} is not connected"
@@ -167,7 +172,7 @@ def not_connected(scene: Scene) -> Found:
         says = f"{_count(len(loose), 'pickup is', 'pickups are')} not connected"
     cures: tuple[Change, ...] = ()
     # Where nothing is drawn yet, ducts are laid by the search over whole layouts.
-    if scene.project.runs:
+    if project.runs:
         words = "Connect it" if len(loose) == 1 else "Connect them by the nearest way"
         cures = (Change(words, loose[0], _all_connected(loose)),)
     yield Suspect("not-connected", tuple(loose), says, cures, ("not-connected",))
@@ -261,15 +266,23 @@ def separators(scene: Scene) -> Found:
     """Separators that take more pressure than is usual for the collector."""
     for item in scene.collectors:
         separator = item.separator
-        if separator is None:
+        # What a cure leaves out altogether is offered beside it, not as the cure.
+        cures = tuple(c for c in other_separators(item) if not c.words.startswith("Without"))
+        if separator is None or not cures:
             continue
-        usual = SEPARATORS[separator.kind]
-        most = LOSSY * resistance(usual)
-        # A drum lid or a bucket is made for a vacuum's air; a cyclone belongs to its fan.
-        cures = tuple(other_separators(item))
-        if cures and (separator.kind != "cyclone" or resistance(separator) > most):
+        usual = usual_separator(item.model) or SEPARATORS[separator.kind]
+        lossy = resistance(separator) > LOSSY * resistance(usual)
+        # A bucket is made for a vacuum's air, a sixth of what a collector moves.
+        strangled = separator.kind == "bucket" and not _is_vacuum(item)
+        if lossy or strangled:
             says = f"The {separator.kind} of the {item.name.lower()} takes much of the pressure"
             yield Suspect("separator-lossy", (item.id,), says, cures)
+
+
+def _is_vacuum(item: Collector) -> bool:
+    """Whether a collector is a vacuum: by its model, else by the size of its inlet."""
+    known = {model.model: model.kind for model in catalogue().collectors}
+    return known.get(item.model, "vacuum" if item.inlet < WIDE_PORT else "") == "vacuum"
 
 
 def filters(scene: Scene) -> Found:
@@ -325,8 +338,7 @@ def collector_kinds(scene: Scene) -> Found:
         ]
         if not ports:
             continue
-        vacuum = collector_model(item.model).kind == "vacuum"
-        if vacuum and max(ports) > WIDE_PORT:
+        if _is_vacuum(item) and max(ports) > WIDE_PORT:
             ducted = [m.model for m in catalogue().collectors if m.kind != "vacuum"]
             cures = tuple(
                 Change(
@@ -494,20 +506,27 @@ def winding_ways(scene: Scene) -> Found:
 
 
 def ports(scene: Scene) -> Found:
-    """Ports narrower than the pipe behind them, or than such a machine usually has."""
+    """Ports narrower than such a machine usually has; of a machine unlike any, narrower than the
+    pipe behind them.
+    """
     for ref in scene.pickups:
         machine, item = scene.project.pickup[ref]
-        behind = [r for r in ideas.runs_from(scene.project, ref) if rigid(scene.project, r)]
-        pipe = behind[0].diameter if behind else 0.0
         usual = _usual(machine, item)
-        widest = max(pipe, usual.port if usual is not None else 0.0)
-        if item.port < NARROW * widest:
+        behind = [r for r in ideas.runs_from(scene.project, ref) if rigid(scene.project, r)]
+        wide = usual.port if usual is not None else behind[0].diameter if behind else 0.0
+        if item.port < NARROW * wide:
             says = (
                 f"{capital(scene.machine_of(ref))} has a port of only "
                 f"{scene.display.diameter(item.port)}"
             )
-            cures = tuple(ideas.wider_ports(scene.project, ref))
-            yield Suspect("port-narrow", (ref,), says, cures, ("throttles", "whistles", "chip-jam"))
+            yield Suspect(
+                "port-narrow",
+                (ref,),
+                says,
+                tuple(ideas.wider_ports(scene.project, ref, wide)),
+                ("throttles", "whistles", "chip-jam"),
+                restores=usual is not None,
+            )
 
 
 def _usual(machine: Machine, item: Pickup) -> Pickup | None:

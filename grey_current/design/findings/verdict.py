@@ -15,8 +15,13 @@ from grey_current.shop.names import called
 from grey_current.units import Display
 
 
-def verdict(assessment: Assessment, scenario: ScenarioAir | None) -> str:
-    """The sentence for a scenario, or for the whole shop when nothing runs."""
+def verdict(
+    assessment: Assessment, scenario: ScenarioAir | None, *, names_loss: bool = True
+) -> str:
+    """The sentence for a scenario, or for the whole shop when nothing runs.
+
+    Unless `names_loss` it leaves the biggest loss out: the cause is then said beside it.
+    """
     project = assessment.project
     if scenario is None or not scenario.scenario.running:
         return _shop_verdict(assessment)
@@ -28,10 +33,12 @@ def verdict(assessment: Assessment, scenario: ScenarioAir | None) -> str:
     worst = scenario.worst
     if worst is None:
         return f"{name}: not connected to a collector yet. Run a duct or hose to its pickup."
-    return _scenario_verdict(project, scenario, worst)
+    return _scenario_verdict(project, scenario, worst, names_loss)
 
 
-def _scenario_verdict(project: Project, scenario: ScenarioAir, worst: PickupAir) -> str:
+def _scenario_verdict(
+    project: Project, scenario: ScenarioAir, worst: PickupAir, names_loss: bool
+) -> str:
     display = Display(project.settings.units)
     machine = project.machine[worst.machine]
     loose = next((p for p in scenario.pickups if p.leaf is None), None)
@@ -57,7 +64,8 @@ def _scenario_verdict(project: Project, scenario: ScenarioAir, worst: PickupAir)
         )
     missing = display.airflow(worst.need.airflow - worst.airflow, unit=False)
     sentence = f"{name}: {got} of {wanted}, {missing} short."
-    if found := biggest_loss(project, scenario, worst):
+    found = biggest_loss(project, scenario, worst) if names_loss else None
+    if found is not None:
         sentence += f" Biggest loss: {found.words}, {display.pressure(found.loss)}."
     return sentence
 

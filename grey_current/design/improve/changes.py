@@ -264,16 +264,16 @@ def _port_ideas(case: _Case, machine: Machine) -> Iterator[Change]:
     yield from _led_in(machine, item)
 
 
-def wider_ports(project: Project, ref: str) -> Iterator[Change]:
-    """A pickup's port as wide as the pipe behind it, hose and all, and the next size of port."""
+def wider_ports(project: Project, ref: str, usual: float = 0.0) -> Iterator[Change]:
+    """A pickup's port, hose and all, in its usual size, as wide as the pipe behind it, and in the
+    next size.
+    """
     item = project.pickup[ref][1]
     display = Display(project.settings.units)
-    bores = [run.diameter for run in runs_from(project, ref) if not _hose(run)]
-    pipe = bores[0] if bores else item.port
-    sizes = [pipe] if item.port + FITS_OVER < pipe <= MOST_PORT else []
-    size = next_size(project, item.port + FITS_OVER)
-    if size is not None and size <= MOST_PORT and size not in sizes:
-        sizes.append(size)
+    pipes = [run.diameter for run in runs_from(project, ref) if not _hose(run)]
+    following = next_size(project, item.port + FITS_OVER)
+    wanted = (usual, *pipes[:1], *([following] if following is not None else []))
+    sizes = list(dict.fromkeys(s for s in wanted if item.port + FITS_OVER < s <= MOST_PORT))
     hose = any(
         _hose(run) and run.diameter < max(sizes, default=0) for run in runs_from(project, ref)
     )

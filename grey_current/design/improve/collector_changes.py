@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from grey_current.shop import edits
 from grey_current.shop.catalogue import catalogue, collector_model, usual_separator
-from grey_current.shop.collector_edits import with_filter, with_separator
+from grey_current.shop.collector_edits import SEPARATORS, with_filter, with_separator
 from grey_current.shop.collectors import Collector, Separator
 from grey_current.shop.edits import Change
 from grey_current.shop.model import Project
@@ -43,31 +43,28 @@ def larger_filter(item: Collector) -> Iterator[Change]:
 
 
 def other_separators(item: Collector) -> Iterator[Change]:
-    """Another separator in place of one that takes much pressure, the model's own first; none at
-    all is offered last, for then all chips go into the bag.
+    """Another separator in place of one that takes much pressure; none at all is offered last, for
+    then all chips go into the bag.
     """
-    if item.separator is None:
+    separator = item.separator
+    if separator is None:
         return
     own = usual_separator(item.model)
+    usual = own or SEPARATORS[separator.kind]
+    if resistance(separator) > 1.02 * resistance(usual):
+        words = f"A {usual.kind} of the usual size for it"
+        yield Change(words, item.id, lambda p: edits.changed(p, item.id, separator=usual))
     if own is not None:
-        if _takes_more(item.separator, own):
-            words = f"The usual {own.kind} of a {item.model}"
-            yield Change(words, item.id, lambda p: edits.changed(p, item.id, separator=own))
         return
-    if item.separator.kind != "drum lid":
-        yield Change(
-            f"A drum lid in place of the {item.separator.kind}",
-            item.id,
-            lambda p: with_separator(p, item.id, "drum lid"),
-        )
+    lighter = {kind: each for kind, each in SEPARATORS.items() if kind != separator.kind}
+    if resistance(lighter.get("drum lid", separator)) < resistance(separator):
+        words = f"A drum lid in place of the {separator.kind}"
+        yield Change(words, item.id, lambda p: with_separator(p, item.id, "drum lid"))
     yield Change(
-        f"Without the {item.separator.kind}", item.id, lambda p: with_separator(p, item.id, "none")
+        f"Without the {separator.kind}: all chips then go through the fan into the bag",
+        item.id,
+        lambda p: with_separator(p, item.id, "none"),
     )
-
-
-def _takes_more(separator: Separator, other: Separator) -> bool:
-    """Whether a separator takes more pressure than another one at the same airflow."""
-    return resistance(separator) > 1.02 * resistance(other)
 
 
 def resistance(separator: Separator) -> float:

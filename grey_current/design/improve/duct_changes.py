@@ -28,7 +28,7 @@ LEAST_MAIN = 0.09
 # Sizes above or below its own in which a main is tried.
 MOST_SIZES = 4
 # Turns before a collector's inlet that are tried without.
-MOST_TURNS = 3
+MOST_TURNS = 2
 
 
 def rigid(project: Project, run: Run) -> bool:

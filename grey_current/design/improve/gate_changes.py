@@ -9,17 +9,23 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
+from grey_current.design.parts.make_room import builds_no_worse, troubles
 from grey_current.shop import edits
 from grey_current.shop.catalogue import materials
 from grey_current.shop.duct_edits import upright
-from grey_current.shop.duct_graph import AirPaths
+from grey_current.shop.duct_graph import AirPaths, branch_segment, downstream_ends
 from grey_current.shop.edits import Change
 from grey_current.shop.fitting_edits import with_gate_at, with_gate_on
 from grey_current.shop.model import Project
 from grey_current.shop.names import called
+from grey_current.shop.places import distance, position
 
 # Share of the bore through which a gate with a seal leaks.
 SEALED = 0.001
+# m from the foot of a drop at which a gate sits: within reach, with pipe below it. Allowance.
+FROM_FOOT = 0.3
+# The same where fittings leave little room.
+FROM_FOOT_TOO = (FROM_FOOT, 0.2)
 
 
 @dataclass(frozen=True)
@@ -96,21 +102,58 @@ def _where_gates_stand(project: Project, own: list[list[str]], bare: list[list[s
 
 
 def _best_for_a_gate(project: Project, chain: list[str]) -> str:
-    """The run of a chain that a gate stands on: its drop, where a hand reaches it, else its first
+    """The run of a chain that a gate stands on: its drop, where a hand reaches it, else its longest
     rigid duct, else its last hose.
     """
-    rigid = [run for run in chain if not materials()[project.run[run].material].hose]
-    drops = [run for run in rigid if upright(project, project.run[run])]
-    return (drops or rigid or chain[-1:])[0]
+    pipes = [run for run in chain if not materials()[project.run[run].material].hose]
+    drops = [run for run in pipes if upright(project, project.run[run])]
+    if not pipes:
+        return chain[-1]
+    return max(drops or pipes, key=lambda run: distance(project, project.run[run]))
 
 
 def with_gates_on(project: Project, runs: tuple[str, ...]) -> Project:
-    """Return the project with one more gate on each of some runs, on a drop near its foot."""
+    """Return the project with one more gate on each of some runs, or beside it where it has no
+    room there.
+    """
+    usual = project
     for run in runs:
-        project, gate = with_gate_on(project, run)
-        if not materials()[project.run[run].material].hose:
-            project = with_gate_at(project, gate, "at the tool")
+        usual = _with_gate(usual, run, FROM_FOOT)
+    known = troubles(project).keys()
+    tight = {piece.run for ident, piece in troubles(usual).items() if ident not in known}
+    for run in runs:
+        if run in tight:
+            project = _with_gate_where_it_fits(project, run)
+        else:
+            project = _with_gate(project, run, FROM_FOOT)
     return project
+
+
+def _with_gate_where_it_fits(project: Project, run: str) -> Project:
+    """A gate on a run, higher on it, or on the next pipe of the same branch; where nothing has room
+    it stands where it would usually be.
+    """
+    usual = _with_gate(project, run, FROM_FOOT)
+    beside = [r for r in branch_segment(project, run) if r != run]
+    pipes = [r for r in beside if not materials()[project.run[r].material].hose]
+    for other in (run, *sorted(pipes, key=lambda r: -distance(project, project.run[r]))):
+        for from_foot in (*FROM_FOOT_TOO, distance(project, project.run[other]) / 2):
+            made = _with_gate(project, other, from_foot)
+            if builds_no_worse(project, made):
+                return made
+    return usual
+
+
+def _with_gate(project: Project, run: str, from_foot: float) -> Project:
+    """A gate so far (m) from the lower end of a pipe, or at the fixed end of a hose."""
+    down = downstream_ends(project)
+    project, gate = with_gate_on(project, run)
+    item = project.run[run]
+    if materials()[item.material].hose:
+        return edits.changed(project, gate, at=1.0 if item.end == down.get(run) else 0.0)
+    share = min(from_foot / max(distance(project, item), 1e-6), 0.5)
+    foot = min(item.ends, key=lambda end: position(project, end)[2])
+    return edits.changed(project, gate, at=round(share if item.start == foot else 1 - share, 4))
 
 
 def gate_changes(project: Project, mine: set[str]) -> Iterator[Change]:

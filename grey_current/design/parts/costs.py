@@ -6,7 +6,8 @@ import math
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
-from grey_current.design.parts.parts_list import Part, PartsList
+from grey_current.design.parts.besides import bought_besides
+from grey_current.design.parts.parts_list import Part, PartsList, gathered
 from grey_current.shop.build_plan import Price
 from grey_current.shop.model import Project
 from grey_current.shop.of_last import OfLast
@@ -119,7 +120,8 @@ def extra_cost(before: Project, after: Project) -> Cost | None:
     if not before.build.prices and before.build.currency not in usual_prices().currencies:
         return None
     had = _quantities(before)
-    more = [
+    more = list(gathered(bought_besides(before, after)))
+    more += [
         Part(part.key, part.quantity - had.get(part.key, 0.0), part.uses)
         for part in PartsList(after).parts
         if part.quantity > had.get(part.key, 0.0) + 1e-9

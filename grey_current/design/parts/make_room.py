@@ -17,6 +17,7 @@ from grey_current.shop.edits import changed
 from grey_current.shop.fitting_sizes import pipe_sizes_of
 from grey_current.shop.model import Project
 from grey_current.shop.names import Names
+from grey_current.shop.of_last import OfLast
 from grey_current.shop.places import position
 
 # m more than the least: lengths are written down in whole sixteenths or millimetres.
@@ -93,6 +94,10 @@ class _State:
         return self.pieces.keys() <= before.pieces.keys() and self._others <= before._others
 
 
+# One change after the other is held against the same project.
+_state_of = OfLast(_State)
+
+
 def _back(joints: Joints, run: Run) -> bool:
     """Whether a rigid run's air turns back where it goes on, or too sharply into a main."""
     onward = joints.paths.next_run(run.id)
@@ -106,6 +111,11 @@ def _back(joints: Joints, run: Run) -> bool:
 def troubles(project: Project) -> dict[str, Straight]:
     """The pieces that have no room or are too short to hold, by their ids. Raises nothing."""
     return _State(project).pieces
+
+
+def builds_no_worse(before: Project, after: Project) -> bool:
+    """Whether a project can be put together wherever the one before it could. Raises nothing."""
+    return _State(after).no_worse_than(_state_of(before))
 
 
 def _with_tight_elbows(project: Project, run: Run) -> Project:

@@ -18,7 +18,7 @@ from grey_current.design.parts.straights import Straight, straights
 from grey_current.design.parts.takeoffs import Joints, Use, gate_uses, is_hose
 from grey_current.design.space.clashes import hangers
 from grey_current.shop.build_plan import ShopMade
-from grey_current.shop.catalogue import FITS_OVER, collector_key
+from grey_current.shop.catalogue import FITS_OVER, collector_key, usual_separator
 from grey_current.shop.ducts import Run
 from grey_current.shop.fitting_sizes import fitting_sizes
 from grey_current.shop.hoses import cut_length
@@ -90,6 +90,10 @@ class PartsList:
                 and collector.stand == 0
             ):
                 yield Use("bracket", collector.id)
+            # A model's own separator comes with it.
+            if collector.separator is not None and usual_separator(collector.model) is None:
+                kind = collector.separator.kind.replace(" ", "-")
+                yield Use(f"separator/{kind}", collector.id)
         # In the order in which a list is read: collectors, fittings, gates, pipe, hose and hangers.
         yield from self.joints.uses
         yield from self._couplings

@@ -9,6 +9,7 @@ from grey_current.design.flow.scenarios import need, scenario_of
 from grey_current.design.flow.states import machine_state
 from grey_current.design.space.routing import connected
 from grey_current.design.words import state_word
+from grey_current.desk.inspector.cause_fields import with_explained
 from grey_current.desk.inspector.fields import ActionField, Fact, Item, Page, Section, TextField
 from grey_current.desk.inspector.improvement_fields import machine_help, shop_help
 from grey_current.desk.inspector.kept_design_fields import kept_designs_section
@@ -22,6 +23,7 @@ from grey_current.shop.machines import Machine
 from grey_current.shop.model import Project
 from grey_current.shop.names import capital
 from grey_current.units import Display, parse_airflow
+from grey_current.workspace.jobs import HelpMachine, HelpShop
 from grey_current.workspace.workspace import Workspace
 
 MOST_LOSSES = 6
@@ -31,13 +33,16 @@ def stage_page(workspace: Workspace) -> Page | None:
     """The stages' own page: the whole shop, when nothing is selected."""
     if workspace.selection is not None:
         return None
-    counted = (settings_section(workspace),)
+    kept = (kept_designs_section(workspace), settings_section(workspace))
     if workspace.stage == "gates":
-        kept = (kept_designs_section(workspace), *counted)
         return overview(workspace, kept, _gates_answer(workspace.project))
-    laying = laying_sections(workspace) if workspace.offers_to_lay else ask_section(workspace)
-    sections = (*laying, *shop_help(workspace), kept_designs_section(workspace), *counted)
-    return overview(workspace, sections, _air_answer(workspace))
+    # Machines that wait for a duct come first; else the cause of what is amiss does.
+    if workspace.offers_to_lay:
+        sections = (*laying_sections(workspace), *shop_help(workspace), *kept)
+    else:
+        sections = (*shop_help(workspace), *ask_section(workspace), *kept)
+    page = overview(workspace, sections, _air_answer(workspace))
+    return with_explained(workspace, HelpShop(), page)
 
 
 def _gates_answer(project: Project) -> str:
@@ -99,7 +104,7 @@ def machine_page(workspace: Workspace, machine: Machine) -> Page:
     state = machine_state(answer, machine.id)
     found = tuple(of_element(workspace.known_findings, project, machine.id))
     caution = "Unplug before reaching into the machine or its hood." if machine.pickups else ""
-    return Page(
+    page = Page(
         machine.name,
         f"{machine.kind}.",
         tuple(sections),
@@ -108,6 +113,7 @@ def machine_page(workspace: Workspace, machine: Machine) -> Page:
         _machine_answer(answer, running, display),
         state,
     )
+    return with_explained(workspace, HelpMachine(machine.id), page)
 
 
 def _machine_answer(answer: ScenarioAir | None, running: bool, display: Display) -> str:

@@ -121,6 +121,7 @@ class Page:
         answer: The one answer that the page has, in a sentence.
         state: The state of what is selected, shown as a shape beside the title.
         problems: Whether problems may be found a moment after the page is shown.
+        explained: Problems that come from the cause that the page names.
     """
 
     title: str
@@ -131,6 +132,7 @@ class Page:
     answer: str = ""
     state: str = ""
     problems: bool = True
+    explained: tuple[Finding, ...] = ()
 
 
 NOTHING = ("", "-", "–", "none", "not said", "any")

@@ -15,6 +15,7 @@ from grey_current.design.improve.ranking import (
     won_words,
 )
 from grey_current.design.judgement import SAME
+from grey_current.desk.inspector.cause_fields import cause_sections
 from grey_current.desk.inspector.fields import ActionField, Fact, Item, Section
 from grey_current.shop.machines import Machine
 from grey_current.units import Display
@@ -38,11 +39,13 @@ def machine_help(workspace: Workspace, machine: Machine) -> list[Section]:
     answer = workspace.assessment.of_machine[machine.id]
     short = not answer.met
     title = "What would help most, running alone" if short else "What would carry its chips"
-    found = workspace.computed.known_improvements(HelpMachine(machine.id))
+    job = HelpMachine(machine.id)
+    causes = cause_sections(workspace, job, machine.id)
+    found = workspace.computed.known_improvements(job)
     if found is None:
-        return [Section(title, (Fact("", SEARCHING),), FIRST)]
+        return [*causes, Section(title, (Fact("", SEARCHING),))]
     if not found:
-        return [Section(title, (Fact("", "No single change gains much."),))]
+        return [*causes, Section(title, (Fact("", "No single change gains much."),))]
     # What wins air is told in air, what carries chips in their speed.
     slow = slowest_transport(workspace.project, answer)
     before = slow.share if slow else 0.0
@@ -59,13 +62,13 @@ def machine_help(workspace: Workspace, machine: Machine) -> list[Section]:
         )
         for n, improvement in enumerate(found[:MOST_IMPROVEMENTS])
     )
-    return [_ranked(title, items)]
+    return [*causes, _ranked(title, items, 0 if causes else FIRST)]
 
 
-def _ranked(title: str, items: tuple[Item, ...]) -> Section:
+def _ranked(title: str, items: tuple[Item, ...], first: int = FIRST) -> Section:
     """Changes, of which the first are in sight."""
-    more = len(items) - FIRST
-    return Section(title, items, FIRST, f"{more} more" if more > 0 else "")
+    more = len(items) - first
+    return Section(title, items, first, f"{more} more" if first and more > 0 else str(more or ""))
 
 
 def shop_help(workspace: Workspace) -> tuple[Section, ...]:
@@ -74,14 +77,16 @@ def shop_help(workspace: Workspace) -> tuple[Section, ...]:
     if not isinstance(job, HelpShop):
         return ()
     title = "What would help the shop most"
+    causes = cause_sections(workspace, job, "shop")
     found = workspace.computed.known_improvements(job)
     if found is None:
-        return (Section(title, (Fact("", SEARCHING),), FIRST),)
-    items = tuple(
+        return (*causes, Section(title, (Fact("", SEARCHING),)))
+    items: tuple[Item, ...] = tuple(
         _field(workspace, "shop", n, v, _relief_words(workspace, v))
         for n, v in enumerate(found[:MOST_IMPROVEMENTS])
     )
-    return (_ranked(title, items or (Fact("", "No single change gains much."),)),)
+    items = items or (Fact("", "No single change gains much."),)
+    return (*causes, _ranked(title, items, 0 if causes else FIRST))
 
 
 def part_choices(workspace: Workspace) -> list[Section]:

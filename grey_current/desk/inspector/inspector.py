@@ -20,6 +20,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from grey_current.design.findings.finding import Finding
 from grey_current.desk.choice_box import ChoiceBox
 from grey_current.desk.inspector.fields import (
     ActionField,
@@ -104,7 +105,7 @@ class Inspector(QFrame):
         # is half typed stay.
         if palette is None and old is not None and _shape(new) == _shape(old):
             self._renew(new)
-            if new.findings != old.findings:
+            if (new.findings, new.explained) != (old.findings, old.explained):
                 self._show_findings(new)
             self._settle()
             return
@@ -250,28 +251,34 @@ class Inspector(QFrame):
             if (widget := item.widget()) is not None:
                 widget.hide()
                 widget.deleteLater()
-        if not shown.findings:
+        if not shown.findings and not shown.explained:
             return
         opened = self._open_now[PROBLEMS]
         look = FirstLook(self._open_now, self._look.brief, 0)
         few = findings_in_sight(shown, look)
-        hidden = len(shown.findings) - few
-        head = FoldHead(PROBLEMS, f"{hidden} more" if hidden else "", self.colours)
+        head = FoldHead(PROBLEMS, _more_problems(shown, few), self.colours)
         head.pressed_to.connect(lambda now: self._fold(PROBLEMS, now))
         head.show_opened(opened)
         self._findings.addSpacing(SPACE // 2)
         self._findings.addWidget(head)
         for finding in shown.findings if opened else shown.findings[:few]:
-            row = FindingRow(finding, self.colours, brief=not opened)
-            row.chosen.connect(self.chosen)
-            row.mended.connect(lambda change, row=row: self._mend(change, row))
-            self._findings.addWidget(row)
+            self._add_finding(finding, brief=not opened)
+        if opened and shown.explained:
+            self._findings.addWidget(page_label("From the cause above:", "soft"))
+            for finding in shown.explained:
+                self._add_finding(finding, brief=True)
         for place in range(self._findings.count()):
             item = self._findings.itemAt(place)
             widget = item.widget() if item is not None else None
             if widget is not None:
                 # At once: what is not shown yet has no height that `_settle` could count.
                 widget.show()
+
+    def _add_finding(self, finding: Finding, *, brief: bool) -> None:
+        row = FindingRow(finding, self.colours, brief=brief)
+        row.chosen.connect(self.chosen)
+        row.mended.connect(lambda change, row=row: self._mend(change, row))
+        self._findings.addWidget(row)
 
     def _mend(self, change: Change, row: FindingRow) -> None:
         """Make a fix of a finding as one edit; what stands against it is said in the finding's
@@ -532,3 +539,11 @@ def _line() -> QFrame:
     line = QFrame()
     line.setObjectName("line")
     return line
+
+
+def _more_problems(shown: Page, few: int) -> str:
+    """What stands beside the heading of the problems while they are folded."""
+    more = [f"{len(shown.findings) - few} more"] if len(shown.findings) > few else []
+    if shown.explained:
+        more.append(f"{len(shown.explained)} from the cause above")
+    return ", ".join(more)

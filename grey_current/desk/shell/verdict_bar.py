@@ -19,13 +19,15 @@ ICONS = {"all-off": "off"}
 
 
 class VerdictBar(QFrame):
-    """The verdict in one sentence. No signals; its buttons are the commands' own actions."""
+    """The verdict in one sentence, under it what takes the air. No signals; its buttons are the
+    commands' own actions.
+    """
 
     def __init__(self, workspace: Workspace, palette: Palette, actions: dict[str, QAction]) -> None:
         super().__init__()
         self.setObjectName("panel")
         self.workspace, self.colours = workspace, palette
-        self.setMinimumHeight(48)
+        self.setMinimumHeight(56)
         self._mark = _Shape()
         self.sentence = plain_label("", "verdict", wraps=True)
         self.sentence.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
@@ -33,7 +35,14 @@ class VerdictBar(QFrame):
         layout.setContentsMargins(SPACE * 2, SPACE // 2, SPACE, SPACE // 2)
         layout.setSpacing(SPACE)
         layout.addWidget(self._mark)
-        layout.addWidget(self.sentence, 1)
+        self.cause = plain_label("", "cause")
+        words = QVBoxLayout()
+        words.setSpacing(0)
+        words.addStretch(1)
+        words.addWidget(self.sentence)
+        words.addWidget(self.cause)
+        words.addStretch(1)
+        layout.addLayout(words, 1)
         self._buttons: dict[str, QToolButton] = {}
         for name in BUTTONS:
             button = QToolButton()
@@ -54,6 +63,9 @@ class VerdictBar(QFrame):
                 if action is not None:
                     action.setIcon(glyphs.icon(ICONS.get(name, name), palette.ink.name()))
         self.sentence.setText(self.workspace.verdict)
+        self.cause.setText(self.workspace.cause)
+        self.cause.setToolTip(self.workspace.cause)
+        self.cause.setVisible(bool(self.workspace.cause))
         state = scenario_state(self.workspace.project, self.workspace.shown_scenario)
         self._mark.show_state(state, self.colours)
 

@@ -40,7 +40,15 @@ from grey_current.errors import GreyCurrentError
 from grey_current.shop.collectors import Collector
 from grey_current.shop.room import Feature, Opening
 from grey_current.workspace.commands import kind_of_selection
-from grey_current.workspace.jobs import AskHowSure, Job, Phased, ProposePhases, Refused, Result
+from grey_current.workspace.jobs import (
+    Advice,
+    AskHowSure,
+    Job,
+    Phased,
+    ProposePhases,
+    Refused,
+    Result,
+)
 from grey_current.workspace.library import Library
 from grey_current.workspace.open_project import ProjectChanged
 from grey_current.workspace.placing import Placeable
@@ -187,6 +195,8 @@ class MainWindow(QMainWindow):
             self._take_phases(found)
             return
         self._show_strip()
+        if isinstance(found, Advice):
+            self.verdict_bar.show_workspace()
         if isinstance(job, AskHowSure):
             self.verdict_bar.show_workspace()
             self.rack.show_workspace()

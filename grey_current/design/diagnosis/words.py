@@ -1,0 +1,91 @@
+"""Causes in words: what it is, what would put it right, what that brings and what it costs."""
+
+from __future__ import annotations
+
+from grey_current.design.diagnosis.cause import Cause, Cure
+from grey_current.design.diagnosis.diagnose import Diagnosis
+from grey_current.shop.model import Project
+from grey_current.units import Display
+
+# What to do where no change of what is drawn would be a cure.
+NO_CURE = {
+    "no-collector": "Choose one at the Collector stage.",
+    "not-connected": "Lay the ducts at the Air stage.",
+}
+
+
+def cause_sentence(cause: Cause) -> str:
+    """What the cause is, as a sentence."""
+    return f"{cause.suspect.says}."
+
+
+def brings_words(project: Project, diagnosis: Diagnosis, cure: Cure) -> str:
+    """What a cure brings: machines that then get their air, else airflow, else chips.
+
+    "7 of 9 machines get enough air, 0 now" · "+62 CFM at the planer" · "chips are
+    carried better".
+    """
+    display = Display(project.settings.units)
+    machine = diagnosis.machine
+    if machine is None and cure.met_after > cure.met_before:
+        return f"{cure.met_after} of {cure.machines} machines get enough air, {cure.met_before} now"
+    gain = cure.gain if machine is not None else cure.gain / max(cure.machines, 1)
+    if gain > 0 and display.airflow(gain, unit=False) != "0":
+        if machine is not None:
+            return f"+{display.airflow(gain)} at the {project.machine[machine].name.lower()}"
+        if cure.machines == 1:
+            return f"+{display.airflow(gain)}"
+        return f"+{display.airflow(gain)} a machine on average"
+    return "chips are carried better"
+
+
+def cost_words(project: Project, cure: Cure) -> str:
+    """What is to be bought for a cure: "about 160 USD", "nothing to buy"; empty where no price is
+    known.
+    """
+    money = cure.money
+    if money is None or (not money.money and not money.known):
+        return ""
+    if not money.money:
+        return "nothing to buy"
+    about = "about " if money.by_usual else ""
+    more = "" if money.known else " and more without a price"
+    return f"{about}{money.money:,.0f} {project.build.currency}{more}"
+
+
+def worse_words(cure: Cure) -> str:
+    """What a cure makes worse: the worst in words and how much more there is; empty for nothing."""
+    if not cure.costs:
+        return ""
+    more = f", and {len(cure.costs) - 1} more" if cure.costs[1:] else ""
+    return f"but {cure.costs[0]}{more}"
+
+
+def cure_words(project: Project, diagnosis: Diagnosis, cause: Cause) -> str:
+    """What would put a cause right, with what it brings and costs, in one line."""
+    if cause.cure is None:
+        return NO_CURE.get(cause.code, "No single change puts it right: draw that part anew.")
+    cure = cause.cure
+    facts = (brings_words(project, diagnosis, cure), cost_words(project, cure), worse_words(cure))
+    return f"{cure.change.words}: {'; '.join(fact for fact in facts if fact)}."
+
+
+def root_words(project: Project, diagnosis: Diagnosis) -> str:
+    """The root cause with what putting it right brings, for the sentence at the top; empty without
+    one.
+    """
+    cause = diagnosis.root
+    if cause is None:
+        return ""
+    if cause.cure is None:
+        return cause_sentence(cause)
+    facts = (brings_words(project, diagnosis, cause.cure), cost_words(project, cause.cure))
+    return f"{cause_sentence(cause)} Put right: {', '.join(fact for fact in facts if fact)}."
+
+
+def explains_words(cause: Cause) -> str:
+    """How many problems a cause is behind; empty for none."""
+    count = len(cause.explains)
+    if not count:
+        return ""
+    return "Explains 1 problem" if count == 1 else f"Explains {count} problems"
