@@ -38,7 +38,7 @@ GROUPS = (
         "add_design",
         ("check", "gates", "help-most", "compare", "size", "propose", "sizes", "places", "schema"),
     ),
-    Group("cli_why", "add_why", ("why",)),
+    Group("cli_why", "add_why", ("why", "reasons")),
     Group("cli_build", "add_building", ("parts", "assembly", "cuts", "phases", "papers", "make")),
     Group("cli_work", "add_working", ("cards", "day", "room", "chores")),
     Group("cli_keep", "add_keeping", ("sure", "fit", "faults", "next-reading")),

@@ -60,17 +60,22 @@ def check_report(
 
 
 def check_lines(project: Project, found: Sequence[Finding], diagnosis: Diagnosis) -> Iterator[str]:
-    """The causes with the findings that each explains under it, then the other findings."""
+    """Faults that no cause explains, then the causes with the findings that each explains under it,
+    then the other findings.
+    """
     if not found:
         yield f"{project.name}: nothing found."
-    left = list(found)
+    left, groups = list(found), []
     for cause in diagnosis.causes:
         mine = [item for item in left if (item.code, item.element) in cause.explains]
+        left = [item for item in left if item not in mine]
         if mine:
-            yield f"cause: {cause_sentence(cause)} {cure_words(project, diagnosis, cause)}"
-            yield from (f"    {_line(item)}" for item in mine)
-            left = [item for item in left if item not in mine]
-    yield from (_line(item) for item in left)
+            head = f"cause: {cause_sentence(cause)} {cure_words(project, diagnosis, cause)}"
+            groups += [head, *(f"    {_line(item)}" for item in mine)]
+    # What can kill is a fault without a cause here: it comes before all advice.
+    yield from (_line(item) for item in left if item.severity == "fault")
+    yield from groups
+    yield from (_line(item) for item in left if item.severity != "fault")
 
 
 def _line(item: Finding) -> str:

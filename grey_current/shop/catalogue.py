@@ -127,9 +127,12 @@ def pipe_sizes(project: Project) -> tuple[float, ...]:
 
 
 def next_size(project: Project, bore: float, *, up: bool = True) -> float | None:
-    """The size of pipe (m) next above a bore, or below it; None when none is sold."""
+    """The size of pipe (m) next above a bore, or below it; None when none is sold.
+
+    Sizes that slip over one another, such as 150 and 152 mm, are one size.
+    """
     sizes = pipe_sizes(project) if up else tuple(reversed(pipe_sizes(project)))
-    return next((s for s in sizes if (s > bore + 1e-3 if up else s < bore - 1e-3)), None)
+    return next((s for s in sizes if (s > bore + FITS_OVER if up else s < bore - FITS_OVER)), None)
 
 
 def size_for_port(project: Project, port: float) -> float:

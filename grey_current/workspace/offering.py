@@ -225,20 +225,25 @@ def offered_scenario(
 
 
 def took(project: Project, row: OfferRow) -> tuple[Project, str | None]:
-    """The project with a row taken and the design before kept, and the kept design's id.
+    """The project with a row taken and the design before kept, and the kept design's id. Raises
+    as `with_before_kept`.
+    """
+    return with_before_kept(project, row.project)
+
+
+def with_before_kept(project: Project, after: Project) -> tuple[Project, str | None]:
+    """Another design of a shop with the one before kept in it, and the kept design's id.
 
     A design without ducts, or one that is kept already, is not kept again. Raises `RefusedEdit`
     when no more can be kept.
     """
-    if not project.runs or project.replaced(kept_designs=()) == row.project.replaced(
-        kept_designs=()
-    ):
-        return row.project.replaced(kept_designs=project.kept_designs), None
+    if not project.runs or project.replaced(kept_designs=()) == after.replaced(kept_designs=()):
+        return after.replaced(kept_designs=project.kept_designs), None
     # The design before is kept, unless it is kept already.
     known = same_as_kept(project)
     if known is not None:
-        return row.project.replaced(kept_designs=project.kept_designs), known.id
+        return after.replaced(kept_designs=project.kept_designs), known.id
     names = {design.name for design in project.kept_designs}
     name = next(n for n in (BEFORE, *(f"{BEFORE} {i}" for i in range(2, 99))) if n not in names)
     with_it, ident = kept(project, name)
-    return row.project.replaced(kept_designs=with_it.kept_designs), ident
+    return after.replaced(kept_designs=with_it.kept_designs), ident

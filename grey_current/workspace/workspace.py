@@ -20,7 +20,7 @@ from grey_current.shop.build_plan import Price
 from grey_current.shop.catalogue import CollectorModel
 from grey_current.shop.demo_shops import demo_path
 from grey_current.shop.duct_edits import Drawing
-from grey_current.shop.edits import Edit
+from grey_current.shop.edits import Change, Edit
 from grey_current.shop.keep_plan import ReadingKind
 from grey_current.shop.kept_designs import as_project, find
 from grey_current.shop.model import Project
@@ -29,7 +29,15 @@ from grey_current.standins.line import LineInstrument
 from grey_current.workspace.first_shop import WORKS
 from grey_current.workspace.jobs import HelpMachine, HelpShop
 from grey_current.workspace.library import Library
-from grey_current.workspace.offering import STEPS, Offer, OfferKind, OfferRequest, OfferRow, took
+from grey_current.workspace.offering import (
+    STEPS,
+    Offer,
+    OfferKind,
+    OfferRequest,
+    OfferRow,
+    took,
+    with_before_kept,
+)
 from grey_current.workspace.open_project import OpenProject
 from grey_current.workspace.placing import Placeable, place, place_well
 from grey_current.workspace.stages import stage, stepped
@@ -67,6 +75,8 @@ class Workspace(OpenProject):
         self.placing: Placeable | None = None
         # How ducts are drawn on: height, size, material, angles.
         self.drawing = Drawing()
+        # The page of reasons that is read: its id, "" for the list of them, None for none.
+        self.reading: str | None = None
         # The kept design that the present one is compared with, by id.
         self.compared: str | None = None
         # What the search was asked to lay, size or place.
@@ -173,7 +183,7 @@ class Workspace(OpenProject):
     def select_all(self, elements: tuple[str, ...]) -> None:
         """Select several elements; the last one is the one shown."""
         if elements != self.selected:
-            self.part = None
+            self.part = self.reading = None
             super().select_all(elements)
 
     def select_next(self, step: int) -> None:
@@ -186,7 +196,7 @@ class Workspace(OpenProject):
         """Go to another stage of the work. Raises `KeyError` for an unknown one."""
         if stage(name).name != self.stage:
             self.stage, self.placing, self.part, self.phase_budget = name, None, None, None
-            self.clock = None
+            self.clock = self.reading = None
             self.asked = self.asked if name in LAYING_STAGES else None
             self._tell(look=True)
 
@@ -224,6 +234,22 @@ class Workspace(OpenProject):
         if chosen != self.compared:
             self.compared = chosen
             self._tell(look=True)
+
+    def read(self, ident: str | None) -> None:
+        """Open a page of reasons beside the floor, the list of them by "", or close it."""
+        if ident != self.reading:
+            self.reading = ident
+            self._tell(look=True)
+
+    def show_me(self, change: Change) -> None:
+        """Make a change as one step, with the design before kept and compared with.
+
+        Raises what the change raises, and `RefusedEdit` when no more designs can be kept.
+        """
+        after, before = with_before_kept(self.project, change.edit(self.project))
+        self.compared = before
+        self.edit(change.words, lambda project: after)
+        self._tell(look=True)
 
     def use_instrument(self, instrument: LineInstrument | None) -> None:
         """Take figures from another instrument on a line, or from none."""

@@ -53,15 +53,17 @@ def test_what_helpers_find_is_shown_as_the_windows_own_through_edits_and_undo(wi
 def shown_as_found(window, qtbot):
     workspace = window.workspace
     workspace.select(None)
+    known = workspace.computed.known_improvements
     for step in (
         lambda: workspace.edit("Move", lambda p: edits.moved(p, "planer", 0.3, 0.0)),
         lambda: do(window, "undo"),
         lambda: workspace.edit("Move", lambda p: edits.moved(p, "saw", 0.1, 0.0)),
     ):
-        with qtbot.waitSignal(window.background.found, timeout=20_000):
-            step()
-        alone = carried_out(workspace.assessment.counted, HelpShop())
-        shown = workspace.computed.known_improvements(HelpShop())
+        step()
+        # The causes come first; the changes are known with the last word.
+        qtbot.waitUntil(lambda: known(HelpShop()) is not None, timeout=20_000)
+        alone = carried_out(workspace.assessment.counted, HelpShop()).changes
+        shown = known(HelpShop())
         assert [(i.words, i.costs, i.money) for i in shown] == [
             (i.words, i.costs, i.money) for i in alone
         ]

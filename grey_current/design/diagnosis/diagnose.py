@@ -31,8 +31,9 @@ from grey_current.design.parts.make_room import builds_no_worse
 from grey_current.shop.edits import Change
 from grey_current.shop.model import Project
 
-# Share of one need that a cause must hold to be named: below it nobody would notice.
-LEAST_WORTH = 0.02
+# What a cause must hold to be named, in needs: below it nobody would notice. Air beyond the need
+# counts for little, so one pickup that wins so much of its need is enough. Allowances.
+LEAST_WORTH, LEAST_SHARE = 0.02, 0.03
 # What air beyond the need counts for, and up to which share of the need more; chips that are
 # carried count for half as much as a need that is met. Allowances.
 SPARE_COUNTS, SPARE_UP_TO, CHIPS_COUNT = 0.2, 1.5, 0.5
@@ -115,7 +116,7 @@ def diagnose(
                 if not should_continue():
                     return Diagnosis(machine, ())
                 trial = _tried(now, before, change, machine, suspect)
-                if trial is not None and trial.worth >= LEAST_WORTH:
+                if trial is not None and _is_noticed(before, trial, machine):
                     trials.append(trial)
             if suspect.code in WITHOUT_CURE and not suspect.cures:
                 return Diagnosis(machine, (_nothing_yet(suspect, known),))
@@ -151,6 +152,21 @@ def _tried(
     judged = air_judgement(then)
     worth, gain = _won(before, judged, machine, suspect)
     return _Trial(change, project, then, judged, worth, gain)
+
+
+def _is_noticed(before: Judgement, trial: _Trial, machine: str | None) -> bool:
+    """Whether a cure wins what anybody would notice."""
+    if trial.worth >= LEAST_WORTH:
+        return True
+    if trial.worth <= 0:
+        return False
+    shares = [
+        is_now.share - was.share
+        for key, was in before.pickups.items()
+        if machine in (None, key[1].partition("/")[0])
+        and (is_now := trial.judged.pickups.get(key)) is not None
+    ]
+    return max(shares, default=0.0) >= LEAST_SHARE
 
 
 def _won(

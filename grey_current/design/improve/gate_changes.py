@@ -175,7 +175,7 @@ def gate_changes(project: Project, mine: set[str]) -> Iterator[Change]:
             leaky[0],
             lambda p: edits.changed_all(p, leaky, leak=SEALED),
         )
-        yield Change(f"Gates at the wyes {where}", leaky[0], lambda p: _at_wyes(p, leaky))
+        yield Change(f"Gates at the wyes {where}", leaky[0], lambda p: with_gates_at_wyes(p, leaky))
 
 
 def missing_gates(project: Project) -> Iterator[Change]:
@@ -188,7 +188,8 @@ def missing_gates(project: Project) -> Iterator[Change]:
         yield Change(words, runs[0], lambda p: with_gates_on(p, runs))
 
 
-def _at_wyes(project: Project, gates: list[str]) -> Project:
+def with_gates_at_wyes(project: Project, gates: list[str]) -> Project:
+    """Return the project with some gates moved to where their branches join the main."""
     for gate in gates:
         project = with_gate_at(project, gate, "at the wye")
     return project

@@ -16,7 +16,7 @@ from grey_current.design.diagnosis.words import (
     worse_words,
 )
 from grey_current.desk.inspector.fields import ActionField, Fact, Item, Page, Section
-from grey_current.shop.model import Project
+from grey_current.desk.inspector.reason_fields import why_button
 from grey_current.workspace.jobs import Job
 from grey_current.workspace.workspace import Workspace
 
@@ -33,35 +33,34 @@ def cause_sections(workspace: Workspace, job: Job, owner: str) -> list[Section]:
         return [Section(TITLE, (Fact("", LOOKING),), 2)]
     if not diagnosis.causes:
         return []
-    project = workspace.project
     root, others = diagnosis.causes[0], diagnosis.causes[1:]
-    sections = [Section(TITLE, _items(project, diagnosis, root, f"{owner}/cause-1"), 2)]
+    first = _items(workspace, diagnosis, root, f"{owner}/cause-1")
+    sections = [Section(TITLE, first, 2)]
     if others:
         items: list[Item] = []
         for number, cause in enumerate(others, 2):
-            items += _items(project, diagnosis, cause, f"{owner}/cause-{number}")
+            items += _items(workspace, diagnosis, cause, f"{owner}/cause-{number}")
         sections.append(Section(OTHERS, tuple(items), summary=f"{len(others)} more"))
     return sections
 
 
-def _items(project: Project, diagnosis: Diagnosis, cause: Cause, key: str) -> tuple[Item, ...]:
-    """What a cause is, and the button that puts it right; where there is none, what to do."""
-    said = Fact("", cause_sentence(cause))
-    cure = cause.cure
+def _items(workspace: Workspace, diagnosis: Diagnosis, cause: Cause, key: str) -> tuple[Item, ...]:
+    """What a cause is, the button that puts it right or what to do instead, and its reasons."""
+    project, cure = workspace.project, cause.cure
+    said = Fact("", cause_sentence(cause), prose=True)
+    why = why_button(workspace, key, cause.code)
     if cure is None:
-        return said, Fact("", cure_words(project, diagnosis, cause))
+        return said, Fact("", cure_words(project, diagnosis, cause)), *why
     facts = (brings_words(project, diagnosis, cure), cost_words(project, cure), worse_words(cure))
-    return (
-        said,
-        ActionField(
-            key,
-            cure.change.words,
-            step=cure.change.words,
-            edit=cure.change.edit,
-            detail="; ".join(fact for fact in facts if fact),
-            primary=cause is diagnosis.causes[0],
-        ),
+    mend = ActionField(
+        key,
+        cure.change.words,
+        step=cure.change.words,
+        edit=cure.change.edit,
+        detail="; ".join(fact for fact in facts if fact),
+        primary=cause is diagnosis.causes[0],
     )
+    return said, mend, *why
 
 
 def with_explained(workspace: Workspace, job: Job | None, page: Page) -> Page:

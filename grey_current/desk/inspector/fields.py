@@ -32,11 +32,14 @@ Changed = Callable[[Project, Any], Project]
 
 @dataclass(frozen=True)
 class Fact:
-    """A line that is read only; `state` colours it and gives it its shape."""
+    """A line that is read only; `state` colours it and gives it its shape, `prose` makes it a
+    paragraph to be read.
+    """
 
     label: str
     value: str
     state: str = ""
+    prose: bool = False
 
 
 @dataclass(frozen=True)

@@ -278,6 +278,7 @@ class Inspector(QFrame):
         row = FindingRow(finding, self.colours, brief=brief)
         row.chosen.connect(self.chosen)
         row.mended.connect(lambda change, row=row: self._mend(change, row))
+        row.wondered.connect(self.workspace.read)
         self._findings.addWidget(row)
 
     def _mend(self, change: Change, row: FindingRow) -> None:
@@ -348,7 +349,9 @@ class Inspector(QFrame):
     def _fact(
         self, grid: QGridLayout, row: int, item: Fact
     ) -> tuple[QLabel | None, QLabel, Mark | None]:
-        value = page_label(item.value, "" if item.label else "soft")
+        value = page_label(item.value, "" if item.label or item.prose else "soft")
+        if item.prose:
+            value.setContentsMargins(0, 2, 0, SPACE // 2)
         if not item.label:
             grid.addWidget(value, row, 0, 1, 3)
             return None, value, None

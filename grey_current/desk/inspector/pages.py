@@ -14,6 +14,7 @@ from grey_current.desk.inspector.fields import Page
 from grey_current.desk.inspector.first_shop_section import guide_section
 from grey_current.desk.inspector.laying_fields import laying_page
 from grey_current.desk.inspector.overview_page import overview, settings_section
+from grey_current.desk.inspector.reason_fields import reading_page
 from grey_current.desk.inspector.shop_pages import shop_page
 from grey_current.shop.collectors import Collector
 from grey_current.workspace.workspace import Workspace
@@ -26,6 +27,8 @@ def page(workspace: Workspace, own: StagePage) -> Page:
     """The page for what is selected at this stage of the work, or for the shop; `own` is the
     stage's.
     """
+    if workspace.reading is not None:
+        return reading_page(workspace, workspace.reading)
     if workspace.placing is not None and workspace.placing.kind == "duct":
         return drawing_page(workspace)
     if workspace.asked is not None and workspace.selection is None:

@@ -17,6 +17,7 @@ from PyQt6.QtWidgets import (
 )
 
 from grey_current.design.findings.finding import Finding
+from grey_current.design.reasons.reasons import reason_about
 from grey_current.desk import glyphs
 from grey_current.desk.plain import plain_label, tip
 from grey_current.desk.theme import Palette
@@ -164,11 +165,12 @@ class FoldHead(QPushButton):
 
 class FindingRow(QWidget):
     """One finding. Signals: `chosen` (element) when it is clicked, `mended` (change) when a fix of
-    it is.
+    it is, `wondered` (page of reasons) when its reasons are asked for.
     """
 
     chosen = pyqtSignal(str)
     mended = pyqtSignal(object)
+    wondered = pyqtSignal(str)
 
     def __init__(self, finding: Finding, palette: Palette, brief: bool = False) -> None:
         super().__init__()
@@ -196,6 +198,13 @@ class FindingRow(QWidget):
         self.buttons = [self._button(change) for change in finding.fixes]
         for number, button in enumerate(self.buttons):
             layout.addWidget(button, 2 + number, 1)
+        page = None if brief else reason_about(finding.code)
+        if page is not None:
+            why = WordButton("Read why")
+            why.setObjectName("quiet")
+            why.setAccessibleName(f"Read why: {finding.message}")
+            why.clicked.connect(lambda: self.wondered.emit(page))
+            layout.addWidget(why, 2 + len(self.buttons), 1)
         layout.setColumnStretch(1, 1)
         policy = QSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Minimum)
         policy.setHeightForWidth(True)

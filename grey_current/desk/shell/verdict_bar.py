@@ -27,7 +27,7 @@ class VerdictBar(QFrame):
         super().__init__()
         self.setObjectName("panel")
         self.workspace, self.colours = workspace, palette
-        self.setMinimumHeight(56)
+        self.setMinimumHeight(54)
         self._mark = _Shape()
         self.sentence = plain_label("", "verdict", wraps=True)
         self.sentence.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
