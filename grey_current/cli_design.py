@@ -13,12 +13,13 @@ from grey_current.air import compiled
 from grey_current.cli_files import file_name, save_project
 from grey_current.design.collector.make_up_air import most_depression
 from grey_current.design.diagnosis.diagnose import diagnose
+from grey_current.design.findings.adds import added_findings, added_words
 from grey_current.design.findings.all_findings import all_findings
 from grey_current.design.findings.verdict import verdict
 from grey_current.design.flow.assess import assess
 from grey_current.design.flow.assessment import Assessment
 from grey_current.design.flow.gates import gate_order, gate_table
-from grey_current.design.flow.scenarios import scenario_of
+from grey_current.design.flow.scenarios import all_scenarios, scenario_of
 from grey_current.design.improve.comparison import compared, kept_assessment, served
 from grey_current.design.improve.ranking import (
     Improvement,
@@ -37,7 +38,7 @@ from grey_current.design.laying.proposals import propose
 from grey_current.design.laying.resizing import resized
 from grey_current.design.words import served_words
 from grey_current.errors import InputError
-from grey_current.files import check_report, laying_report, project_file, size_report
+from grey_current.files import check_report, help_report, laying_report, project_file, size_report
 from grey_current.shop.ducts import Gate, Point, Run
 from grey_current.shop.kept_designs import find
 from grey_current.shop.model import Project
@@ -86,6 +87,7 @@ def add_design(commands: Any) -> None:
     helps.add_argument(
         "--part", metavar="ID", help="only the other ways to make this duct, joint or gate"
     )
+    helps.add_argument("--json", action="store_true", help="the same as JSON, SI units")
     helps.set_defaults(command=_help_most)
     compare = commands.add_parser(
         "compare", help="kept designs against the present one, machine by machine"
@@ -178,7 +180,7 @@ def _propose(options: argparse.Namespace) -> int:
     )
     saved = laying_report.save_proposals(found, options.folder) if options.folder else []
     if options.json:
-        print(json.dumps(laying_report.proposals_report(found), indent=1, allow_nan=False))
+        print(json.dumps(laying_report.proposals_report(project, found), indent=1, allow_nan=False))
     else:
         print(laying_report.proposals_text(project, found))
         for words in saved:
@@ -192,7 +194,7 @@ def _sizes(options: argparse.Namespace) -> int:
     found = resized(project)
     saved = save_project(found[0].project, options.output)
     if options.json:
-        print(json.dumps(laying_report.sizes_report(found), indent=1, allow_nan=False))
+        print(json.dumps(laying_report.sizes_report(project, found), indent=1, allow_nan=False))
     else:
         print("\n".join([laying_report.sizes_text(project, found), *saved]))
     return FINE
@@ -206,7 +208,7 @@ def _places(options: argparse.Namespace) -> int:
     with helpers() as crew:
         found = where_to_stand(project, options.collector, crew=crew)
     if options.json:
-        print(json.dumps(laying_report.places_report(found), indent=1, allow_nan=False))
+        print(json.dumps(laying_report.places_report(project, found), indent=1, allow_nan=False))
     else:
         print(laying_report.places_text(project, found))
     return FINE
@@ -258,12 +260,15 @@ def _help_most(options: argparse.Namespace) -> int:
             raise InputError(
                 "--part", options.part, "name the machine as well whose air is asked about"
             )
-        print(verdict(now, None))
-        found = shop_improvements(now)
+        found, answer = shop_improvements(now), None
     else:
         scenario_of(project, [options.machine])
-        print(verdict(now, now.of_machine[options.machine]))
-        found = _found(now, options.machine, options.part)
+        found, answer = _found(now, options.machine, options.part), now.of_machine[options.machine]
+    if options.json:
+        report = help_report.help_report(now, options.machine, found[:MOST_LINES])
+        print(json.dumps(report, indent=1, allow_nan=False))
+        return FINE
+    print(verdict(now, answer))
     display = Display(project.settings.units)
     for improvement in found[:MOST_LINES]:
         if options.part is None:
@@ -274,10 +279,17 @@ def _help_most(options: argparse.Namespace) -> int:
             more: tuple[str, ...] = (cleared, lost_words(improvement, display))
         else:
             wins, more = difference_words(improvement, display), ()
-        print(f"  {wins:>24}  {'; '.join(_facts(project, improvement, wins, more))}")
+        adds = added_words(added_findings(now, _with(now, improvement)))
+        print(f"  {wins:>24}  {'; '.join(_facts(project, improvement, wins, (*more, adds)))}")
     if len(found) > MOST_LINES:
         print(f"  and {len(found) - MOST_LINES} more that win less")
     return FINE
+
+
+def _with(now: Assessment, improvement: Improvement) -> Assessment:
+    """The air with a change made."""
+    after = improvement.edit(now.project)
+    return assess(after, all_scenarios(after), now)
 
 
 def _found(now: Assessment, machine: str, part: str | None) -> list[Improvement]:

@@ -5,10 +5,14 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
+from grey_current.design.findings.adds import added_findings
+from grey_current.design.flow.assess import assess
+from grey_current.design.flow.assessment import Assessment
 from grey_current.design.judgement import Judgement
 from grey_current.design.laying.places import CollectorPlace, CollectorPlaces
 from grey_current.design.laying.proposal import Proposal, Proposals
 from grey_current.design.laying.resizing import Resized
+from grey_current.design.parts.costs import extra_cost
 from grey_current.errors import FileError
 from grey_current.files import project_file
 from grey_current.files.safe_write import reason, saved_words
@@ -50,8 +54,11 @@ def _figures(item: Proposal, display: Display) -> str:
     return ", ".join(part for part in parts if part)
 
 
-def proposals_report(found: Proposals) -> dict[str, Any]:
-    """The same as plain values, with every whole project."""
+def proposals_report(project: Project, found: Proposals) -> dict[str, Any]:
+    """The same as plain values, with every whole project, and what `check` would say anew or of
+    something worse than in the shop as it is.
+    """
+    now = assess(project)
     return {
         "format": "grey-current/proposals/1",
         "proposals": [
@@ -65,7 +72,9 @@ def proposals_report(found: Proposals) -> dict[str, Any]:
                 "wyes": item.wyes,
                 "gates": item.gates,
                 "cost": item.judgement.price,
+                "money": item.judgement.price,
                 "unsolved": list(item.unsolved),
+                "adds": adds_report(now, item.assessment),
                 "not_connected": list(item.stranded),
                 "project": item.project.model_dump(mode="json"),
             }
@@ -77,6 +86,22 @@ def proposals_report(found: Proposals) -> dict[str, Any]:
         "seed": found.seed,
         "complete": found.complete,
     }
+
+
+def adds_report(before: Assessment, after: Assessment) -> list[dict[str, Any]]:
+    """What `check` would say anew, or of something worse, once an offer is taken.
+
+    `less` marks what was there before and is no worse then, under another name.
+    """
+    return [
+        {
+            "code": each.finding.code,
+            "element": each.finding.element,
+            "severity": each.finding.severity,
+            "less": each.less,
+        }
+        for each in added_findings(before, after)
+    ]
 
 
 def _judged(judged: Judgement) -> dict[str, Any]:
@@ -132,8 +157,9 @@ def sizes_text(project: Project, found: tuple[Resized, ...]) -> str:
     return "\n".join([*lines, "", ESTIMATE])
 
 
-def sizes_report(found: tuple[Resized, ...]) -> dict[str, Any]:
+def sizes_report(project: Project, found: tuple[Resized, ...]) -> dict[str, Any]:
     """The same as plain values."""
+    now = assess(project)
     return {
         "format": "grey-current/sizes/1",
         "sizes": [
@@ -145,6 +171,8 @@ def sizes_report(found: tuple[Resized, ...]) -> dict[str, Any]:
                     for run, before, after in item.changes
                 ],
                 "tried": item.tried,
+                "money": _money(project, item.project),
+                "adds": adds_report(now, item.assessment),
                 "project": item.project.model_dump(mode="json"),
             }
             for item in found
@@ -181,8 +209,15 @@ def place_figures(place: CollectorPlace, display: Display) -> str:
     return ", ".join(parts)
 
 
-def places_report(found: CollectorPlaces) -> dict[str, Any]:
+def _money(before: Project, after: Project) -> float | None:
+    """What is to be bought; None where no prices are known."""
+    cost = extra_cost(before, after)
+    return None if cost is None else cost.money
+
+
+def places_report(project: Project, found: CollectorPlaces) -> dict[str, Any]:
     """The same as plain values."""
+    now = assess(project)
     return {
         "format": "grey-current/places/1",
         "collector": found.collector,
@@ -193,6 +228,8 @@ def places_report(found: CollectorPlaces) -> dict[str, Any]:
                 "turn": place.collector.turn,
                 "words": place.words,
                 **_judged(place.proposal.judgement),
+                "money": place.proposal.judgement.price,
+                "adds": adds_report(now, place.proposal.assessment),
                 "duct_m": round(place.proposal.duct, 3),
                 "spare_height_m": round(place.spare, 3),
                 "loudest_db_a": place.loudest.level if place.loudest is not None else None,

@@ -219,6 +219,11 @@ class DerivedState:
         found = self.known(job)
         return found.diagnosis if isinstance(found, Advice) else None
 
+    def known_adds(self, job: Job | None, change: str) -> str:
+        """How many problems a change adds, in words; empty while that is not known, or for none."""
+        found = self.known(job)
+        return found.adds.get(change, "") if isinstance(found, Advice) else ""
+
     def offer(self, asked: OfferRequest) -> Offer:
         """What is known of what the search was asked for, as rows."""
         found = self.known(asked.job)

@@ -7,15 +7,18 @@ the same answer for the same project.
 from __future__ import annotations
 
 from abc import ABC, abstractmethod
-from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field, replace
 
 from grey_current.build.cuts import CutCache, cutting_list
 from grey_current.build.phases import PhaseFacts, phase_facts, proposed_phases
 from grey_current.design.collector.sizing import Sizing
 from grey_current.design.diagnosis.diagnose import Diagnosis, diagnose
 from grey_current.design.diagnosis.symptoms import symptoms
+from grey_current.design.findings.adds import added_findings, added_words
+from grey_current.design.flow.assess import assess
 from grey_current.design.flow.assessment import Assessment
+from grey_current.design.flow.scenarios import all_scenarios
 from grey_current.design.improve.ranking import (
     Improvement,
     ShouldContinue,
@@ -32,6 +35,7 @@ from grey_current.errors import GreyCurrentError
 from grey_current.keep.answers import HowSure, followed, how_sure
 from grey_current.keep.robustness import HowOften, how_often
 from grey_current.shop.catalogue import CollectorModel
+from grey_current.shop.edits import Edit
 from grey_current.shop.model import Project
 from grey_current.work.day import Day
 from grey_current.work.day_plan import plan_day
@@ -95,10 +99,12 @@ class Advice:
     Attributes:
         diagnosis: The causes, the root cause first.
         changes: Every sensible change, the best first; empty until `complete`.
+        adds: By a change's words how many problems it adds, in words.
     """
 
     diagnosis: Diagnosis
     changes: tuple[Improvement, ...] = ()
+    adds: Mapping[str, str] = field(default_factory=dict)
     complete: bool = True
 
 
@@ -321,7 +327,27 @@ def _advice(
     """The causes as soon as they are known, the changes behind them."""
     diagnosis = diagnose(now, machine, symptoms(now), beside.should_continue)
     beside.on_progress(Advice(diagnosis, complete=False))
-    return Advice(diagnosis, tuple(_ready(changes())))
+    found = tuple(_ready(changes()))
+    return Advice(diagnosis, found, _adds(now, diagnosis, found, beside))
+
+
+def _adds(
+    now: Assessment, diagnosis: Diagnosis, found: Sequence[Improvement], beside: Beside
+) -> dict[str, str]:
+    """What each change in sight adds to what `check` says, by its words."""
+    offered: dict[str, Edit] = {}
+    for cause in diagnosis.causes:
+        if cause.cure is not None:
+            offered[cause.cure.change.words] = cause.cure.change.edit
+    offered |= {improvement.words: improvement.edit for improvement in found[:SHOWN]}
+    words: dict[str, str] = {}
+    for name, edit in offered.items():
+        if not beside.should_continue():
+            return {}
+        after = edit(now.project)
+        then = assess(after, all_scenarios(after), now)
+        words[name] = added_words(added_findings(now, then))
+    return words
 
 
 def _ready(found: list[Improvement]) -> list[Improvement]:

@@ -106,3 +106,16 @@ def test_a_finding_leads_to_its_reasons(ungated):
     whys = [b for b in buttons if b.accessibleName().startswith("Read why:") and b.isVisible()]
     QTest.mouseClick(whys[0], Qt.MouseButton.LeftButton)
     assert window.workspace.reading in reasons()
+
+
+def test_a_hose_gets_a_gate_at_its_fixed_end(window, hands):
+    workspace = window.workspace
+    workspace.show_project(demo("allotment"), None)
+    workspace.go("air")
+    workspace.select("hose")
+    window.inspector.reveal("hose/gate")
+    hands.press("hose/gate")
+    (gate,) = workspace.project.gates
+    assert gate.run == "hose" and gate.at == 1.0
+    assert "gate/100/stepped" in {part.key for part in workspace.computed.parts.parts}
+    assert all(answer.converged for answer in workspace.assessment.answers)

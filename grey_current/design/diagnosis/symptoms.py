@@ -2,11 +2,8 @@
 
 from __future__ import annotations
 
-from functools import cached_property
-
 from grey_current.design.findings import air, chips, collectors, connections, gates, joints
 from grey_current.design.findings.finding import Finding, Inspection, Rule
-from grey_current.design.findings.remedies import MOST_SOLVED, Remedies
 from grey_current.design.flow.assessment import Assessment
 from grey_current.design.space.ground import FloorSpace
 
@@ -25,19 +22,10 @@ RULES: tuple[Rule, ...] = (
 )
 
 
-class _Unhurried(Inspection):
-    """An inspection that computes no remedy."""
-
-    @cached_property
-    def remedies(self) -> Remedies:
-        """Remedies that solve nothing more."""
-        return Remedies(self.assessment, self.names, _solved=MOST_SOLVED)
-
-
 def symptoms(now: Assessment) -> list[Finding]:
     """Return what is wrong with the air of a shop, as `all_findings` has it but for the remedies.
 
     Raises nothing.
     """
-    inspection = _Unhurried(now.counted, FloorSpace(now.project))
+    inspection = Inspection(now.counted, FloorSpace(now.project), in_full=False)
     return [finding for rule in RULES for finding in rule(inspection) if finding is not None]

@@ -38,14 +38,18 @@ GROUND_RULES: tuple[Rule, ...] = room_to_work.RULES
 
 
 def all_findings(
-    project: Project, assessment: Assessment, space: FloorSpace | None = None
+    project: Project,
+    assessment: Assessment,
+    space: FloorSpace | None = None,
+    *,
+    in_full: bool = True,
 ) -> list[Finding]:
     """All findings, worst first; within one severity in the order of the rules.
 
     `assessment` answers each machine running alone; `space` is kept by a caller who asks often.
-    Raises nothing.
+    Unless `in_full` they come without computed remedies. Raises nothing.
     """
-    inspection = Inspection(assessment.counted, space or FloorSpace(project))
+    inspection = Inspection(assessment.counted, space or FloorSpace(project), in_full)
     return in_order(finding for finding in _all(inspection) if finding is not None)
 
 

@@ -65,7 +65,7 @@ def chips_settle(inspection: Inspection) -> Found:
                 worst.needed,
                 answer.scenario.running,
                 tuple(runs[1:]),
-                (words,),
+                (words,) if words else (),
                 (fix,) if fix else (),
             )
 

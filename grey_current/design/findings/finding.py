@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Literal
 
-from grey_current.design.findings.remedies import Remedies
+from grey_current.design.findings.remedies import MOST_SOLVED, Remedies
 from grey_current.design.flow.assessment import Assessment
 from grey_current.design.space.clashes import DuctSpace, duct_space
 from grey_current.design.space.ground import FloorSpace
@@ -161,10 +161,13 @@ class Finding:
 class Inspection:
     """What the rules look at: the air with each machine running alone, and the ground that
     everything stands on.
+
+    Unless it is `in_full` no remedy is computed, which takes longest.
     """
 
     assessment: Assessment
     space: FloorSpace
+    in_full: bool = True
 
     @property
     def project(self) -> Project:
@@ -184,7 +187,7 @@ class Inspection:
     @cached_property
     def remedies(self) -> Remedies:
         """What would mend slow runs, computed once for each run."""
-        return Remedies(self.assessment, self.names)
+        return Remedies(self.assessment, self.names, _solved=0 if self.in_full else MOST_SOLVED)
 
     @cached_property
     def ducts(self) -> DuctSpace:

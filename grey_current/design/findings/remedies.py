@@ -65,7 +65,8 @@ class Remedies:
         """The change that helps most where a scenario's chips settle, with what it does there and
         what it costs.
 
-        In words, and as a change that can be made; None where nothing helps that run without harm.
+        In words, and as a change that can be made; no words and None where nothing helps that run
+        without harm.
         Raises nothing.
         """
         best: tuple[float, float, Change, Project, Judgement] | None = None
@@ -83,7 +84,7 @@ class Remedies:
         if best is None and self._solved >= MOST_SOLVED:
             return LATER, None
         if best is None:
-            return ("Smaller pipe or a second open gate would hurt another machine.", None)
+            return "", None
         _, there, change, project, judged = best
         worse = worsenings(project, self._before, judged)
         costs = f"; but {worse[0].words}" if worse else ""

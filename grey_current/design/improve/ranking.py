@@ -38,8 +38,8 @@ from grey_current.shop.names import Names, called
 from grey_current.units import Display
 
 # Trouble (share of a need, or of a transport velocity) that a change must take away to be worth a
-# line.
-LEAST_GAIN = 0.002
+# line: nobody would notice less.
+LEAST_GAIN = 0.02
 # Gates that are tried open for a machine too: those that speed its slowest run most.
 MOST_GATES = 2
 # Trouble by which an offered change may make a shop worse without being left out: rounding.
@@ -132,6 +132,11 @@ class Improvement:
         """
         before, after = self.was.shop, self.shop
         return extra_cost(before, after) if before is not None and after is not None else None
+
+    @property
+    def price(self) -> float:
+        """What is to be bought for it; 0 where no price is known."""
+        return self.money.money if self.money is not None else 0.0
 
     @property
     def rank(self) -> tuple[float, float, float, int]:
@@ -317,13 +322,13 @@ def improvements(
 
 
 def in_order(found: Iterable[Improvement]) -> list[Improvement]:
-    """The best first, by the judgement; what the parts cost is worked out only for those that are
-    alike else.
+    """Those that take away most trouble first; of those that take away as much the cheapest, then
+    by the judgement. What they cost is worked out only where that decides.
     """
     return best_first(
         found,
-        lambda made: (round(-made.better, 3), *made.by_air),
-        lambda made: (*made.rank, -made.gain),
+        lambda made: round(-made.better, 2),
+        lambda made: (made.price, *made.rank, -made.gain),
     )
 
 

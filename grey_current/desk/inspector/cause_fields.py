@@ -34,24 +34,31 @@ def cause_sections(workspace: Workspace, job: Job, owner: str) -> list[Section]:
     if not diagnosis.causes:
         return []
     root, others = diagnosis.causes[0], diagnosis.causes[1:]
-    first = _items(workspace, diagnosis, root, f"{owner}/cause-1")
+    first = _items(workspace, job, diagnosis, root, f"{owner}/cause-1")
     sections = [Section(TITLE, first, 2)]
     if others:
         items: list[Item] = []
         for number, cause in enumerate(others, 2):
-            items += _items(workspace, diagnosis, cause, f"{owner}/cause-{number}")
+            items += _items(workspace, job, diagnosis, cause, f"{owner}/cause-{number}")
         sections.append(Section(OTHERS, tuple(items), summary=f"{len(others)} more"))
     return sections
 
 
-def _items(workspace: Workspace, diagnosis: Diagnosis, cause: Cause, key: str) -> tuple[Item, ...]:
+def _items(
+    workspace: Workspace, job: Job, diagnosis: Diagnosis, cause: Cause, key: str
+) -> tuple[Item, ...]:
     """What a cause is, the button that puts it right or what to do instead, and its reasons."""
     project, cure = workspace.project, cause.cure
     said = Fact("", cause_sentence(cause), prose=True)
     why = why_button(workspace, key, cause.code)
     if cure is None:
         return said, Fact("", cure_words(project, diagnosis, cause)), *why
-    facts = (brings_words(project, diagnosis, cure), cost_words(project, cure), worse_words(cure))
+    facts = (
+        brings_words(project, diagnosis, cure),
+        cost_words(project, cure),
+        worse_words(cure),
+        workspace.computed.known_adds(job, cure.change.words),
+    )
     mend = ActionField(
         key,
         cure.change.words,

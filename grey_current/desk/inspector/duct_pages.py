@@ -6,6 +6,7 @@ from typing import Literal
 
 from grey_current.air.fittings import hose_turn
 from grey_current.design.findings.finding import Finding
+from grey_current.design.improve.gate_changes import with_gates_on
 from grey_current.design.space.clashes import hanger_gap, hangers
 from grey_current.desk.inspector.cost_section import cost_section
 from grey_current.desk.inspector.fields import (
@@ -126,7 +127,13 @@ def _diameter_field(project: Project, run: Run, display: Display) -> ChoiceField
 def _add_section(workspace: Workspace, run: Run) -> tuple[Section, ...]:
     """What can be put on a duct: one more gate, a capped stub for a machine to come."""
     if materials()[run.material].hose:
-        return ()
+        gate = ActionField(
+            f"{run.id}/gate",
+            "A gate at its fixed end",
+            step="Add a gate",
+            edit=lambda p: with_gates_on(p, (run.id,)),
+        )
+        return (Section("Add to it", (gate,)),)
     actions = [
         ActionField(
             f"{run.id}/gate",

@@ -112,7 +112,8 @@ def _field(
     workspace: Workspace, owner: str, number: int, improvement: Improvement, detail: str
 ) -> ActionField:
     money = money_words(improvement, workspace.project.build.currency)
-    detail += f"; {money}" if money else ""
+    adds = workspace.computed.known_adds(asking.job(workspace), improvement.words)
+    detail += "".join(f"; {words}" for words in (money, adds) if words)
     return ActionField(
         f"{owner}/lever-{number + 1}",
         improvement.words,
