@@ -50,6 +50,8 @@ from grey_current.workers.pool import ALONE, Crew
 
 # Improvements that a window may show at once.
 SHOWN = 9
+# Machines up to which each change is looked at for what it adds: beyond it takes seconds a change.
+MOST_LOOKED_AT = 60
 
 
 @dataclass(frozen=True)
@@ -335,6 +337,8 @@ def _adds(
     now: Assessment, diagnosis: Diagnosis, found: Sequence[Improvement], beside: Beside
 ) -> dict[str, str]:
     """What each change in sight adds to what `check` says, by its words."""
+    if len(now.project.machines) > MOST_LOOKED_AT:
+        return {}
     offered: dict[str, Edit] = {}
     for cause in diagnosis.causes:
         if cause.cure is not None:

@@ -17,6 +17,7 @@ from grey_current.design.flow.assess import assess
 from grey_current.design.flow.scenarios import all_scenarios
 from grey_current.design.improve.changes import sensible_changes, shared_changes
 from grey_current.design.improve.gate_changes import missing_gates, open_branches
+from grey_current.design.improve.shop_search import shop_improvements
 from grey_current.design.laying.proposals import propose
 from grey_current.design.parts.make_room import builds_no_worse
 from grey_current.design.reasons.reasons import reason_about, reason_page, reasons
@@ -283,3 +284,59 @@ def test_reasons_from_the_command_line(tmp_path, capsys):
     assert "The main here is 6 in wide; with the saw running" in capsys.readouterr().out
     assert cli.main(["reasons", str(path), "anvil"]) == 2
     assert "use one of: no-gates" in capsys.readouterr().err
+
+
+@pytest.mark.parametrize("name", [*QUICK, pytest.param("loft", marks=pytest.mark.sweep)])
+def test_what_an_offer_adds_is_what_check_then_says(name, tmp_path, capsys):
+    """By construction: the offer is taken, and check is asked before and after."""
+    project = laid(name)
+    before = checked(project, tmp_path, capsys)
+    path = tmp_path / "shop.greycurrent.json"
+    project_file.save(project, path)
+    cli.main(["help-most", str(path), "--json"])
+    told = json.loads(capsys.readouterr().out)["changes"]
+    cli.main(["sizes", str(path), "--json"])
+    sizes = json.loads(capsys.readouterr().out)["sizes"]
+    for item in sizes:
+        path.write_text(json.dumps(item["project"]), encoding="utf-8")
+        assert said(item) >= anew(before, checked(project_file.load(path), tmp_path, capsys))
+    now = computed(project)
+    found = {i.words: i for i in shop_improvements(now)}
+    for item in told:
+        after = checked(found[item["words"]].edit(project), tmp_path, capsys)
+        assert said(item) >= anew(before, after), item["words"]
+        assert item["money"] is not None or item["unpriced"] == []
+
+
+@pytest.mark.parametrize("command", ["propose", "places"])
+def test_what_a_layout_adds_is_what_check_then_says(command, tmp_path, capsys):
+    project, path = LAID["small-1"](), tmp_path / "shop.greycurrent.json"
+    project_file.save(project, path)
+    before = checked(project, tmp_path, capsys)
+    cli.main([command, str(path), "--json", *(["--most", "2"] if command == "propose" else [])])
+    rows = json.loads(capsys.readouterr().out)[{"propose": "proposals"}.get(command, command)]
+    assert rows and all(item["money"] for item in rows)
+    for item in rows:
+        path.write_text(json.dumps(item["project"]), encoding="utf-8")
+        assert said(item) >= anew(before, checked(project_file.load(path), tmp_path, capsys))
+
+
+def checked(project, folder, capsys):
+    """What check finds, by code and element, with how bad it is."""
+    path = folder / "checked.greycurrent.json"
+    project_file.save(project, path)
+    cli.main(["check", str(path), "--json"])
+    order = ["note", "warning", "fault"]
+    found = {}
+    for item in json.loads(capsys.readouterr().out)["findings"]:
+        key = item["code"], item["element"]
+        found[key] = max(found.get(key, 0), order.index(item["severity"]))
+    return found
+
+
+def said(item):
+    return {(each["code"], each["element"]) for each in item["adds"]}
+
+
+def anew(before, after):
+    return {key for key, rank in after.items() if rank > before.get(key, -1)}

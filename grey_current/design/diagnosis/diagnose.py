@@ -108,6 +108,7 @@ def diagnose(
     scene = Scene(now, machine)
     before = judgement_of(now)
     known = [f for f in findings if machine is None or _concerns(f, machine)]
+    first: tuple[Cause, ...] = ()
     held: list[tuple[float, Suspect, list[_Trial]]] = []
     for rule in RULES:
         for suspect in rule(scene):
@@ -119,13 +120,17 @@ def diagnose(
                 if trial is not None and _is_noticed(before, trial, machine):
                     trials.append(trial)
             if suspect.code in WITHOUT_CURE and not suspect.cures:
-                return Diagnosis(machine, (_nothing_yet(suspect, known),))
+                first = (_nothing_yet(suspect, known),)
+                if not scene.pickups:
+                    return Diagnosis(machine, first)
             if trials:
                 most = max(trial.worth for trial in trials) * suspect.oddity.value
                 held.append((most, suspect, trials))
     held.sort(key=lambda each: -each[0])
     causes: list[tuple[Cause, _Trial]] = []
     for most, suspect, trials in held:
+        if not should_continue():
+            return Diagnosis(machine, ())
         # Money takes milliseconds: it is asked only of those that may still come to the front.
         ahead = [cause for cause, _ in causes if cause.worth >= most]
         if len(ahead) < MOST_CAUSES:
@@ -139,7 +144,8 @@ def diagnose(
 def _nothing_yet(suspect: Suspect, findings: list[Finding]) -> Cause:
     """What keeps a shop from having any air at all: there is nothing to compute yet."""
     explains = tuple(Explained(f.code, f.element) for f in findings if f.code in suspect.own)
-    return Cause(suspect, 0.0, 1.0, None, tuple(dict.fromkeys(explains)))
+    worth = float(max(len(suspect.elements), 1))
+    return Cause(suspect, 0.0, worth, None, tuple(dict.fromkeys(explains)))
 
 
 def _tried(

@@ -65,6 +65,8 @@ WIDE_PORT = 0.075
 WINDING = 380.0
 # A separator that takes so much more than the usual one of its kind is out of the ordinary.
 LOSSY = 1.15
+# Pickups that are connected one by one by the nearest way; each takes some milliseconds.
+MOST_CONNECTED = 4
 # A fan that turns slower than this share of its speed is as good as off.
 SLOW_FAN = 0.9
 
@@ -171,8 +173,8 @@ def not_connected(scene: Scene) -> Found:
     if loose[1:]:
         says = f"{_count(len(loose), 'pickup is', 'pickups are')} not connected"
     cures: tuple[Change, ...] = ()
-    # Where nothing is drawn yet, ducts are laid by the search over whole layouts.
-    if project.runs:
+    # Where nothing is drawn yet, or much is missing, ducts are laid by the search over layouts.
+    if project.runs and len(loose) <= MOST_CONNECTED:
         words = "Connect it" if len(loose) == 1 else "Connect them by the nearest way"
         cures = (Change(words, loose[0], _all_connected(loose)),)
     yield Suspect("not-connected", tuple(loose), says, cures, ("not-connected",))
