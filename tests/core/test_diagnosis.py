@@ -9,7 +9,8 @@ import pytest
 from grey_current import cli
 from grey_current.design.diagnosis.cause import ODDITY
 from grey_current.design.diagnosis.diagnose import EXPLAINED_FROM, diagnose
-from grey_current.design.diagnosis.suspects import RULES, Scene
+from grey_current.design.diagnosis.scene import Scene
+from grey_current.design.diagnosis.suspects import RULES
 from grey_current.design.diagnosis.symptoms import symptoms
 from grey_current.design.findings.all_findings import all_findings
 from grey_current.design.findings.finding import STAGE_OF
@@ -327,7 +328,7 @@ def checked(project, folder, capsys):
     project_file.save(project, path)
     cli.main(["check", str(path), "--json"])
     order = ["note", "warning", "fault"]
-    found = {}
+    found: dict[tuple[str, str], int] = {}
     for item in json.loads(capsys.readouterr().out)["findings"]:
         key = item["code"], item["element"]
         found[key] = max(found.get(key, 0), order.index(item["severity"]))

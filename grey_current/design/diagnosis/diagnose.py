@@ -12,7 +12,8 @@ from dataclasses import dataclass, replace
 from typing import NamedTuple
 
 from grey_current.design.diagnosis.cause import Cause, Cure, Explained, Oddity, Suspect
-from grey_current.design.diagnosis.suspects import RULES, Scene
+from grey_current.design.diagnosis.scene import Scene
+from grey_current.design.diagnosis.suspects import RULES
 from grey_current.design.findings.finding import Finding
 from grey_current.design.flow.assess import assess
 from grey_current.design.flow.assessment import Assessment

@@ -1,0 +1,143 @@
+"""What is out of the ordinary with a collector: its separator, filter, way back, kind and inlet."""
+
+from __future__ import annotations
+
+from grey_current.air import pieces as kinds
+from grey_current.design.collector.make_up_air import area_back, make_up_air
+from grey_current.design.diagnosis.cause import Suspect
+from grey_current.design.diagnosis.scene import Found, Scene, with_fields
+from grey_current.design.improve.collector_changes import (
+    cleaned_filter,
+    larger_filter,
+    larger_models,
+    models_above,
+    other_separators,
+    resistance,
+)
+from grey_current.design.improve.duct_changes import straighter_inlet
+from grey_current.shop import edits
+from grey_current.shop.catalogue import catalogue, usual_separator
+from grey_current.shop.collector_edits import SEPARATORS
+from grey_current.shop.collectors import Collector
+from grey_current.shop.edits import Change
+
+# A filter loaded by so much more than it is when it has settled is due. Allowance.
+LOADED_BY = 0.2
+# An opening below this share of what the air wants is too small. Allowance.
+SMALL_OPENING = 0.8
+# m/s through the cloth of a filter above which it is too small: AIR.md, section 7.
+FAST_CLOTH = 0.05
+# m; a port this wide asks for more air than any vacuum gives, and one below it for less than a
+# collector's pressure drives through.
+WIDE_PORT = 0.075
+# A separator that takes so much more than the usual one of its kind is out of the ordinary.
+LOSSY = 1.15
+
+
+def separators(scene: Scene) -> Found:
+    """Separators that take more pressure than is usual for the collector."""
+    for item in scene.collectors:
+        separator = item.separator
+        # What a cure leaves out altogether is offered beside it, not as the cure.
+        cures = tuple(c for c in other_separators(item) if not c.words.startswith("Without"))
+        if separator is None or not cures:
+            continue
+        usual = usual_separator(item.model) or SEPARATORS[separator.kind]
+        lossy = resistance(separator) > LOSSY * resistance(usual)
+        # A bucket is made for a vacuum's air, a sixth of what a collector moves.
+        strangled = separator.kind == "bucket" and not _is_vacuum(item)
+        if lossy or strangled:
+            says = f"The {separator.kind} of the {item.name.lower()} takes much of the pressure"
+            yield Suspect("separator-lossy", (item.id,), says, cures)
+
+
+def _is_vacuum(item: Collector) -> bool:
+    """Whether a collector is a vacuum: by its model, else by the size of its inlet."""
+    known = {model.model: model.kind for model in catalogue().collectors}
+    return known.get(item.model, "vacuum" if item.inlet < WIDE_PORT else "") == "vacuum"
+
+
+def filters(scene: Scene) -> Found:
+    """Filters that are loaded, or too small for the air."""
+    for item in scene.collectors:
+        name = item.name.lower()
+        if item.filter.loading > item.filter.seasoned + LOADED_BY:
+            yield Suspect(
+                "filter-loaded",
+                (item.id,),
+                f"The filter of the {name} is loaded with dust",
+                tuple(cleaned_filter(item)),
+            )
+        if item.filter.kind == "none":
+            continue
+        if scene.most_air(item.id) / item.filter.area > FAST_CLOTH:
+            yield Suspect(
+                "filter-small",
+                (item.id,),
+                f"The filter of the {name} is small for its air",
+                tuple(larger_filter(item)),
+                ("small-filter",),
+            )
+
+
+def way_back(scene: Scene) -> Found:
+    """Openings that are too small for the air to come back through."""
+    for item in scene.collectors:
+        if not item.takes_air_away:
+            continue
+        wanted = make_up_air(scene.project, item, scene.most_air(item.id), scene.now.air).opening
+        if area_back(item) < SMALL_OPENING * wanted:
+            area = round(wanted, 4)
+            words = f"An opening of {scene.display.area(area)} for its air"
+            yield Suspect(
+                "return-opening-small",
+                (item.id,),
+                f"The air of the {item.name.lower()} comes back through too small an opening",
+                (with_fields(item.id, words, opening=area),),
+                ("opening",),
+            )
+
+
+def collector_kinds(scene: Scene) -> Found:
+    """Collectors that are too small for what is asked of them, or of the wrong kind."""
+    for item in scene.collectors:
+        if item.model not in {model.model for model in catalogue().collectors}:
+            continue
+        ports = [
+            scene.project.pickup[ref][1].port
+            for ref, (_, p) in scene.pickups.items()
+            if p.collector == item.id and not p.met
+        ]
+        if not ports:
+            continue
+        if _is_vacuum(item) and max(ports) > WIDE_PORT:
+            ducted = [m.model for m in catalogue().collectors if m.kind != "vacuum"]
+            cures = tuple(
+                Change(
+                    f"A collector with a large fan: {model}", item.id, _with_model(item.id, model)
+                )
+                for model in ducted[:2]
+            )
+            says = f"A vacuum cannot fill a {scene.display.diameter(max(ports))} port"
+            yield Suspect("kind-wrong", (item.id,), says, cures)
+        if models_above(item.model):
+            says = f"The {item.name.lower()} is too small"
+            yield Suspect("collector-small", (item.id,), says, tuple(larger_models(item)))
+
+
+def _with_model(collector: str, model: str) -> edits.Edit:
+    return lambda project: edits.with_collector(project, collector, model)
+
+
+def inlets(scene: Scene) -> Found:
+    """Turns close before a collector's inlet."""
+    for item in scene.collectors:
+        near = tuple(
+            p.source_id
+            for p in scene.now.pieces
+            if isinstance(p, kinds.InletDisturbance) and p.source_id in scene.passed
+        )
+        cures = tuple(straighter_inlet(scene.project, item.id))
+        if near and cures:
+            says = f"A turn stands close before the inlet of the {item.name.lower()}"
+            yield Suspect("elbow-at-inlet", near[:1], says, cures, ("near-inlet",))
