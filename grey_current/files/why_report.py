@@ -7,7 +7,12 @@ from typing import Any
 
 from grey_current.design.diagnosis.cause import Cause
 from grey_current.design.diagnosis.diagnose import Diagnosis
-from grey_current.design.diagnosis.words import cause_sentence, cure_words, explains_words
+from grey_current.design.diagnosis.words import (
+    cause_sentence,
+    cure_words,
+    explains_words,
+    sure_words,
+)
 from grey_current.shop.model import Project
 
 FORMAT = "grey-current/why/1"
@@ -41,6 +46,7 @@ def _cause(project: Project, diagnosis: Diagnosis, cause: Cause) -> dict[str, An
         "elements": list(cause.suspect.elements),
         "says": cause_sentence(cause),
         "takes_m3s": cause.takes,
+        "sure": round(cause.sure, 3),
         "explains": [{"code": each.code, "element": each.element} for each in cause.explains],
         "cure": cured,
     }
@@ -54,6 +60,5 @@ def why_lines(project: Project, diagnosis: Diagnosis) -> Iterator[str]:
     for number, cause in enumerate(diagnosis.causes, 1):
         yield f"{number:>2}  {cause_sentence(cause)}"
         yield f"    {cure_words(project, diagnosis, cause)}"
-        explains = explains_words(cause)
-        if explains:
-            yield f"    {explains}."
+        facts = (sure_words(cause) if number == 1 else "", explains_words(cause))
+        yield from (f"    {fact}." for fact in facts if fact)

@@ -144,7 +144,7 @@ MAY_CHANGE = {
     "points": {"x", "y", "elbow", "radius_ratio", "wye_angle", "splitter", "end"},
     "runs": {"start", "end", "diameter", "material", "length"},
     "gates": {"run", "at", "rule", "bore", "leak", "opening"},
-    "machines": {"x", "y", "pickups"},
+    "machines": {"x", "y", "turn", "pickups"},
     "collectors": {"filter", "separator", "opening"},
 }
 """Fields that some change names; of a collector that is exchanged all that a model brings."""
@@ -341,3 +341,32 @@ def said(item):
 
 def anew(before, after):
     return {key for key, rank in after.items() if rank > before.get(key, -1)}
+
+
+@pytest.mark.parametrize(
+    ("model", "running", "still"),
+    [
+        ("1 hp single-stage, 4 in inlet", "chips-through-fan", "own-fan-off"),
+        ("3 hp cyclone, 15 in impeller", "own-fan-against", None),
+    ],
+)
+def test_an_own_fan_that_stands_still_is_named_and_one_that_holds_back(model, running, still):
+    room = laid_shops.bare(((0, 0), (6, 0), (6, 4), (0, 4)))
+    room = edits.with_collector(room, room.collectors[0].id, model)
+    placed = ("Planer with its own fan", 3.5, 2.0, 0.0), ("Small bandsaw", 5.0, 3.0, 0.0)
+    project = propose(laid_shops.with_machines(room, *placed), most=1).proposals[0].project
+    machine = next(m for m in project.machines if m.pickups[0].own_fan)
+    ref, fan = f"{machine.id}/{machine.pickups[0].id}", machine.pickups[0].own_fan
+    assert diagnose(computed(project), machine.id).root.code == running
+    for other in (None, fan.replaced(speed=0.3)) if still else ():
+        now = computed(edits.with_pickup(project, ref, own_fan=other))
+        assert diagnose(now, machine.id).root.code == still
+
+
+def test_of_causes_without_a_cure_it_is_said_what_to_do_instead():
+    told = {c.code: c for p in (demo(), demo("allotment")) for c in diagnose(computed(p)).causes}
+    for code in ("chips-through-fan",):
+        assert told[code].cure is None and told[code].suspect.instead
+    ports = diagnose(computed(demo()), "bandsaw").causes
+    assert any(c.code in ("kind-wrong", "pickups-many") and c.suspect.instead for c in ports)
+    assert sum(c.sure for c in ports) == pytest.approx(1.0)

@@ -58,7 +58,16 @@ ODDITY: dict[str, Oddity] = {
         Oddity.BUILT_WRONG,
     ),
     **dict.fromkeys(
-        ("gate-leaky", "hose-rough", "bends-many", "filter-small", "collector-small"),
+        (
+            "gate-leaky",
+            "hose-rough",
+            "bends-many",
+            "filter-small",
+            "machine-far",
+            "pickups-many",
+            "chips-through-fan",
+            "collector-small",
+        ),
         Oddity.COULD_BE_BETTER,
     ),
 }
@@ -83,6 +92,9 @@ class Suspect:
         own: Codes of findings about these elements that say the same.
         restores: Whether the cures bring back what such a machine usually has: that it then needs
             more air is no harm.
+        instead: What to do where no change here is a cure.
+        takes: What it takes (m³/s) where that was computed otherwise than by a cure.
+        worth: What it holds then, in needs.
     """
 
     code: str
@@ -91,6 +103,9 @@ class Suspect:
     cures: tuple[Change, ...]
     own: tuple[str, ...] = ()
     restores: bool = False
+    instead: str = ""
+    takes: float = 0.0
+    worth: float = 0.0
 
     @property
     def oddity(self) -> Oddity:
@@ -131,6 +146,7 @@ class Cause:
         worth: By how much the shop is better without it; what causes are ordered by.
         cure: None where no single change takes it away.
         explains: Findings that go, or that are half as bad, without it.
+        sure: Its share of what all causes hold that were found: how sure it is the one to mend.
     """
 
     suspect: Suspect
@@ -138,6 +154,7 @@ class Cause:
     worth: float
     cure: Cure | None
     explains: tuple[Explained, ...] = field(default=())
+    sure: float = 1.0
 
     @property
     def code(self) -> str:

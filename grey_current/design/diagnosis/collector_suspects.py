@@ -30,6 +30,8 @@ FAST_CLOTH = 0.05
 # m; a port this wide asks for more air than any vacuum gives, and one below it for less than a
 # collector's pressure drives through.
 WIDE_PORT = 0.075
+# What a cause counts for that takes no air. Allowance.
+LITTLE = 0.01
 # A separator that takes so much more than the usual one of its kind is out of the ordinary.
 LOSSY = 1.15
 
@@ -141,3 +143,23 @@ def inlets(scene: Scene) -> Found:
         if near and cures:
             says = f"A turn stands close before the inlet of the {item.name.lower()}"
             yield Suspect("elbow-at-inlet", near[:1], says, cures, ("near-inlet",))
+
+
+def through_the_fan(scene: Scene) -> Found:
+    """Wheels that shavings and offcuts pass, for nothing stands before them."""
+    for item in scene.collectors:
+        before = item.separator is not None and item.separator.placed == "before the fan"
+        users = {
+            ref.partition("/")[0] for ref, (_, p) in scene.pickups.items() if p.collector == item.id
+        }
+        coarse = [m for m in users if scene.project.machine[m].chips in ("shavings", "heavy")]
+        if coarse and not before and not _is_vacuum(item):
+            yield Suspect(
+                "chips-through-fan",
+                (item.id,),
+                f"All chips pass the wheel of the {item.name.lower()}",
+                (),
+                ("through-the-fan",),
+                instead="A drum with a lid before the fan spares it; it takes some of the air.",
+                worth=LITTLE,
+            )

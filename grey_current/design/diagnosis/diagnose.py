@@ -48,8 +48,6 @@ AS_GOOD = 0.9
 EXPLAINED_FROM = 0.5
 # What a cause counts for that no single change takes away. Allowance.
 INCURABLE = 0.4
-# Causes that stand alone where no change cures them: whole layouts are laid by search.
-WITHOUT_CURE = ("no-collector", "not-connected")
 # Causes that are named at most.
 MOST_CAUSES = 6
 
@@ -106,47 +104,60 @@ def diagnose(
     ------
     Nothing; a cure that cannot be built is left out.
     """
-    scene = Scene(now, machine)
-    before = judgement_of(now)
+    scene, before = Scene(now, machine), judgement_of(now)
     known = [f for f in findings if machine is None or _concerns(f, machine)]
-    first: tuple[Cause, ...] = ()
-    held: list[tuple[float, Suspect, list[_Trial]]] = []
-    for rule in RULES:
-        for suspect in rule(scene):
-            trials = []
-            for change in suspect.cures:
-                if not should_continue():
-                    return Diagnosis(machine, ())
-                trial = _tried(now, before, change, machine, suspect)
-                if trial is not None and _is_noticed(before, trial, machine):
-                    trials.append(trial)
-            if suspect.code in WITHOUT_CURE and not suspect.cures:
-                first = (_nothing_yet(suspect, known),)
-                if not scene.pickups:
-                    return Diagnosis(machine, first)
-            if trials:
-                most = max(trial.worth for trial in trials) * suspect.oddity.value
-                held.append((most, suspect, trials))
-    held.sort(key=lambda each: -each[0])
-    causes: list[tuple[Cause, _Trial]] = []
-    for most, suspect, trials in held:
+    tried: list[tuple[Suspect, list[_Trial]]] = []
+    causes: list[Cause] = []
+    for suspect in (each for rule in RULES for each in rule(scene)):
         if not should_continue():
             return Diagnosis(machine, ())
+        if suspect.worth:
+            causes.append(_without_cure(suspect, known))
+        trials = [_tried(now, before, change, machine, suspect) for change in suspect.cures]
+        noticed = [t for t in trials if t is not None and _is_noticed(before, t, machine)]
+        if noticed:
+            tried.append((suspect, noticed))
+    causes += _of_trials(now, before, tried, known, should_continue)
+    causes.sort(key=lambda cause: -cause.worth)
+    return Diagnosis(machine, _surely(causes[:MOST_CAUSES]))
+
+
+def _of_trials(
+    now: Assessment,
+    before: Judgement,
+    tried: list[tuple[Suspect, list[_Trial]]],
+    findings: list[Finding],
+    should_continue: Callable[[], bool],
+) -> list[Cause]:
+    """The causes that have been tried without, by what their cures win and cost."""
+    most = {
+        suspect: max(trial.worth for trial in trials) * suspect.oddity.value
+        for suspect, trials in tried
+    }
+    causes: list[tuple[Cause, _Trial]] = []
+    for suspect, trials in sorted(tried, key=lambda each: -most[each[0]]):
+        if not should_continue():
+            return []
         # Money takes milliseconds: it is asked only of those that may still come to the front.
-        ahead = [cause for cause, _ in causes if cause.worth >= most]
+        ahead = [cause for cause, _ in causes if cause.worth >= most[suspect]]
         if len(ahead) < MOST_CAUSES:
             causes.append(_cause(now, before, suspect, trials))
     causes.sort(key=lambda each: -each[0].worth)
-    return Diagnosis(
-        machine, tuple(_whole(before, cause, trial, known) for cause, trial in causes[:MOST_CAUSES])
-    )
+    return [_explaining(before, cause, trial, findings) for cause, trial in causes[:MOST_CAUSES]]
 
 
-def _nothing_yet(suspect: Suspect, findings: list[Finding]) -> Cause:
-    """What keeps a shop from having any air at all: there is nothing to compute yet."""
-    explains = tuple(Explained(f.code, f.element) for f in findings if f.code in suspect.own)
-    worth = float(max(len(suspect.elements), 1))
-    return Cause(suspect, 0.0, worth, None, tuple(dict.fromkeys(explains)))
+def _surely(causes: list[Cause]) -> tuple[Cause, ...]:
+    """Causes with each one's share of what they hold together."""
+    whole = math.fsum(cause.worth for cause in causes)
+    return tuple(replace(cause, sure=cause.worth / whole) for cause in causes)
+
+
+def _without_cure(suspect: Suspect, findings: list[Finding]) -> Cause:
+    """A cause whose worth is known without a trial."""
+    same = [f for f in findings if f.code in suspect.own and f.element in suspect.elements]
+    explains = tuple(dict.fromkeys(Explained(f.code, f.element) for f in same))
+    worth = INCURABLE * suspect.worth * suspect.oddity.value
+    return Cause(suspect, suspect.takes, worth, None, explains)
 
 
 def _tried(
@@ -277,7 +288,7 @@ def _met(assessment: Assessment) -> int:
     return sum(answer.met for answer in assessment.of_machine.values())
 
 
-def _whole(before: Judgement, cause: Cause, trial: _Trial, findings: list[Finding]) -> Cause:
+def _explaining(before: Judgement, cause: Cause, trial: _Trial, findings: list[Finding]) -> Cause:
     """A cause with the findings that it explains."""
     explains = tuple(
         dict.fromkeys(

@@ -28,6 +28,8 @@ LONG_HOSE, LONG_BY = 1.1, 0.1
 NARROW = 0.85
 # Degrees that a path turns through before it counts as winding: four square turns. Allowance.
 WINDING = 380.0
+# What a pickup that nothing leads away from counts for. Allowance: as one that gets no air.
+NOT_CONNECTED = 2.5
 # Pickups that are connected one by one by the nearest way; each takes some milliseconds.
 MOST_CONNECTED = 4
 
@@ -42,7 +44,14 @@ def not_connected(scene: Scene) -> Found:
         if scene.machine in (None, machine.id)
     ]
     if wanted and not project.collectors:
-        yield Suspect("no-collector", (), "There is no collector yet", ())
+        yield Suspect(
+            "no-collector",
+            (),
+            "There is no collector yet",
+            (),
+            instead="Choose one at the Collector stage.",
+            worth=float(len(wanted)),
+        )
         return
     loose = [ref for ref in wanted if ref not in scene.pickups]
     if not loose:
@@ -55,7 +64,15 @@ def not_connected(scene: Scene) -> Found:
     if project.runs and len(loose) <= MOST_CONNECTED:
         words = "Connect it" if len(loose) == 1 else "Connect them by the nearest way"
         cures = (Change(words, loose[0], _all_connected(loose)),)
-    yield Suspect("not-connected", tuple(loose), says, cures, ("not-connected",))
+    yield Suspect(
+        "not-connected",
+        tuple(loose),
+        says,
+        cures,
+        ("not-connected",),
+        instead="Lay the ducts at the Air stage.",
+        worth=0.0 if cures else NOT_CONNECTED * len(loose),
+    )
 
 
 def _all_connected(refs: list[str]) -> edits.Edit:
@@ -156,31 +173,32 @@ def hoses(scene: Scene) -> Found:
             continue
         straight = max(distance(project, run, ref) for ref in run.serves)
         short = cut_length(project, straight)
+        name, slack = capital(scene.names.of(run.id)), run.material == "slack-hose"
         if run.length and run.length > max(LONG_HOSE * short, short + LONG_BY):
-            says = (
-                f"{capital(scene.names.of(run.id))} is {display.about(run.length)} long for a "
-                f"distance of {display.about(straight)}"
-            )
-            words = f"Cut it to {display.about(short)}"
-            yield Suspect(
-                "hose-long",
-                (run.id,),
-                says,
-                (Change(words, run.id, _hose_cut(run.id, short)),),
-                ("hose-long",),
-            )
+            bridges = display.about(straight)
+            says = f"{name} is {display.about(run.length)} long for a distance of {bridges}"
+            words = f"Cut it to {display.about(short)}" + (" and stretch it" if slack else "")
+            cure = Change(words, run.id, _hose_cut(run.id, short, stretched=slack))
+            yield Suspect("hose-long", (run.id,), says, (cure,), ("hose-long",))
+        elif slack:
+            stretched = Change("Stretch it", run.id, _of_material(run.id, "ribbed-hose"))
+            yield Suspect("hose-long", (run.id,), f"{name} hangs slack", (stretched,))
         if run.material != "smooth-hose":
-            says = f"{capital(scene.names.of(run.id))} is ribbed inside"
-            words = "Smooth-bore hose in its place"
-            yield Suspect("hose-rough", (run.id,), says, (Change(words, run.id, _smooth(run.id)),))
+            cure = Change("Smooth-bore hose there", run.id, _of_material(run.id, "smooth-hose"))
+            yield Suspect("hose-rough", (run.id,), f"{name} is ribbed inside", (cure,))
 
 
-def _hose_cut(run: str, length: float) -> edits.Edit:
-    return lambda project: edits.with_hose_length(project, run, length)
+def _hose_cut(run: str, length: float, *, stretched: bool) -> edits.Edit:
+    def edit(project: Project) -> Project:
+        if stretched:
+            project = edits.with_material(project, run, "ribbed-hose")
+        return edits.with_hose_length(project, run, length)
+
+    return edit
 
 
-def _smooth(run: str) -> edits.Edit:
-    return lambda project: edits.with_material(project, run, "smooth-hose")
+def _of_material(run: str, material: str) -> edits.Edit:
+    return lambda project: edits.with_material(project, run, material)
 
 
 def leaking_ducts(scene: Scene) -> Found:

@@ -2,8 +2,12 @@
 
 from __future__ import annotations
 
+import math
+
+from grey_current.design.collector.small_ports import small_ports
 from grey_current.design.diagnosis.cause import Suspect
-from grey_current.design.diagnosis.scene import Found, Scene
+from grey_current.design.diagnosis.scene import Found, Scene, counted
+from grey_current.design.flow.assess import assess
 from grey_current.design.improve import changes as ideas
 from grey_current.design.improve.duct_changes import rigid
 from grey_current.shop import edits
@@ -12,7 +16,15 @@ from grey_current.shop.edits import Change
 from grey_current.shop.fans import CurvePoints, Fan
 from grey_current.shop.machines import FreeArea, Machine, Pickup
 from grey_current.shop.names import capital
+from grey_current.shop.places import distance
 
+# What small ports and many pickups count for: where all are starved they are too, and get their air
+# when that is cured. Allowance.
+BESIDE = 0.2
+# m of way from a port to its duct beyond which a machine stands far. Allowance.
+FAR = 1.2
+# m; a collector with a narrower inlet is a vacuum.
+WIDE_PORT = 0.075
 # A port or an intake narrower than this share of what it should be throttles. Allowance.
 NARROW = 0.85
 # A fan that turns slower than this share of its speed is as good as off.
@@ -122,3 +134,76 @@ def sets_together(scene: Scene) -> Found:
 
 def _run_apart(rest: tuple[tuple[str, ...], ...]) -> edits.Edit:
     return lambda project: edits.with_settings(project, together=rest)
+
+
+def many_pickups(scene: Scene) -> Found:
+    """Machines whose pickups share too little air: what one of them would get alone."""
+    project = scene.project
+    for answer in scene.answers:
+        short = [p for p in answer.pickups if p.leaf is not None and not p.met]
+        if len(answer.pickups) < 2 or not short:
+            continue
+        worst = min(short, key=lambda p: p.share)
+        ref = f"{worst.machine}/{worst.pickup}"
+        others = [f"{p.machine}/{p.pickup}" for p in answer.pickups if p is not worst]
+        hoses = [run.id for run in project.runs if run.start in others]
+        alone = assess(edits.removed(project, hoses), [answer.scenario], scene.now)
+        there = alone.of(answer.scenario)
+        after = (
+            next((p for p in there.pickups if p.pickup == worst.pickup), None) if there else None
+        )
+        if after is not None and after.airflow > worst.airflow and hoses:
+            takes = after.airflow - worst.airflow
+            yield Suspect(
+                "pickups-many",
+                (ref, *others),
+                f"The {len(answer.pickups)} pickups of the "
+                f"{project.machine[worst.machine].name.lower()} share too little air",
+                (),
+                instead="A gate on each of them, and open only what the work at hand needs.",
+                takes=takes,
+                worth=BESIDE * min(takes / worst.need.airflow, 1.0),
+            )
+
+
+def small_ports_on_ducts(scene: Scene) -> Found:
+    """Ports so small that a vacuum would serve them better than the duct does."""
+    vacuums = {item.id for item in scene.project.collectors if item.inlet < WIDE_PORT}
+    better = [
+        port
+        for port in small_ports(scene.now)
+        if port.ref in scene.pickups
+        and port.vacuum_better
+        and port.duct is not None
+        and scene.pickups[port.ref][1].collector not in vacuums
+    ]
+    if better:
+        takes = math.fsum(port.vacuum - (port.duct or 0.0) for port in better)
+        worth = math.fsum((port.vacuum - (port.duct or 0.0)) / port.needed for port in better)
+        first = capital(scene.machine_of(better[0].ref))
+        says = f"{first} has too small a port for a collector"
+        if better[1:]:
+            says = f"{counted(len(better), 'port is', 'ports are')} too small for a collector"
+        yield Suspect(
+            "kind-wrong",
+            tuple(port.ref for port in better),
+            says,
+            (),
+            ("small-port",),
+            instead="A vacuum for the small ports, started by the tool's current.",
+            takes=takes,
+            worth=BESIDE * worth,
+        )
+
+
+def far_machines(scene: Scene) -> Found:
+    """Machines that a long hose leads to, and that could stand nearer or turn their port to it."""
+    for ref, (answer, p) in scene.pickups.items():
+        first = next((run for run in scene.project.runs if run.start == ref), None)
+        if p.met or first is None or rigid(scene.project, first):
+            continue
+        if distance(scene.project, first) > FAR:
+            says = f"{capital(scene.machine_of(ref))} stands far from its duct"
+            cures = tuple(ideas.nearer_changes(scene.project, answer, p))
+            if cures:
+                yield Suspect("machine-far", (p.machine,), says, cures)

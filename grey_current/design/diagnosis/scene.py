@@ -78,7 +78,7 @@ class Scene:
         machine, pickup = self.project.pickup[ref]
         if len(machine.pickups) == 1:
             return f"the {machine.name.lower()}"
-        return f"the {machine.name.lower()}'s {pickup.name.lower()}"
+        return f"the {machine.name.lower()} ({pickup.name.lower()})"
 
     def most_air(self, collector: str) -> float:
         """The most air (m³/s) that a collector moves in any scenario."""

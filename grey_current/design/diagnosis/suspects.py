@@ -34,4 +34,8 @@ RULES: tuple[Rule, ...] = (
     machine_suspects.intakes,
     machine_suspects.own_fans,
     machine_suspects.sets_together,
+    machine_suspects.many_pickups,
+    machine_suspects.small_ports_on_ducts,
+    machine_suspects.far_machines,
+    collector_suspects.through_the_fan,
 )

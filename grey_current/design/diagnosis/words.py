@@ -7,11 +7,8 @@ from grey_current.design.diagnosis.diagnose import Diagnosis
 from grey_current.shop.model import Project
 from grey_current.units import Display
 
-# What to do where no change of what is drawn would be a cure.
-NO_CURE = {
-    "no-collector": "Choose one at the Collector stage.",
-    "not-connected": "Lay the ducts at the Air stage.",
-}
+# From which share of what all causes hold the first is almost certainly the one, or probably.
+ALMOST_CERTAIN, PROBABLE = 0.75, 0.5
 
 
 def cause_sentence(cause: Cause) -> str:
@@ -64,7 +61,7 @@ def worse_words(cure: Cure) -> str:
 def cure_words(project: Project, diagnosis: Diagnosis, cause: Cause) -> str:
     """What would put a cause right, with what it brings and costs, in one line."""
     if cause.cure is None:
-        return NO_CURE.get(cause.code, "No single change puts it right: draw that part anew.")
+        return cause.suspect.instead or "No single change puts it right: draw that part anew."
     cure = cause.cure
     facts = (brings_words(project, diagnosis, cure), cost_words(project, cure), worse_words(cure))
     return f"{cure.change.words}: {'; '.join(fact for fact in facts if fact)}."
@@ -81,6 +78,15 @@ def root_words(project: Project, diagnosis: Diagnosis) -> str:
         return cause_sentence(cause)
     facts = (brings_words(project, diagnosis, cause.cure), cost_words(project, cause.cure))
     return f"{cause_sentence(cause)} Put right: {', '.join(fact for fact in facts if fact)}."
+
+
+def sure_words(cause: Cause) -> str:
+    """How sure it is that this is the one to mend, beside the others that were found."""
+    if cause.sure >= ALMOST_CERTAIN:
+        return "Almost certainly the one to mend"
+    if cause.sure >= PROBABLE:
+        return "Probably the one to mend first"
+    return f"One of several: it holds {cause.sure:.0%} of what they take"
 
 
 def explains_words(cause: Cause) -> str:

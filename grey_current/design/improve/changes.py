@@ -39,6 +39,8 @@ MOST_PORT = 0.16
 LONG_RADIUS = 2.5
 # m at most by which a machine is moved towards its drop in one step.
 NEARER = 0.5
+# Degrees by which a machine is turned, and the hose (m) that it must save.
+TURNS, LEAST_TURNED = (90.0, 180.0, 270.0), 0.3
 # m of way that a hose keeps when its machine is moved nearer.
 HANGS = 0.35
 # Degrees; a wye that joins at more than this gains by one of 45.
@@ -258,6 +260,18 @@ def _gate_ideas(case: _Case) -> Iterator[Change]:
         )
 
 
+def nearer_changes(project: Project, answer: ScenarioAir, worst: PickupAir) -> Iterator[Change]:
+    """A machine moved towards its duct, or turned so that its port faces it."""
+    case = _Case(project, answer, worst)
+    ref = f"{worst.machine}/{worst.pickup}"
+    hose = next(
+        (r for r in project.runs if r.start == ref and _hose(r) and not r.also_serves), None
+    )
+    if hose is not None:
+        yield from _nearer_ideas(case, project.machine[worst.machine], hose)
+        yield from _turned_ideas(case, project.machine[worst.machine], hose)
+
+
 def _machine_ideas(case: _Case, own: list[Run]) -> Iterator[Change]:
     machine = case.project.machine[case.worst.machine]
     yield from _intake_ideas(machine, case.worst.pickup)
@@ -268,6 +282,7 @@ def _machine_ideas(case: _Case, own: list[Run]) -> Iterator[Change]:
     )
     if hose is not None:
         yield from _nearer_ideas(case, machine, hose)
+        yield from _turned_ideas(case, machine, hose)
 
 
 def _port_ideas(case: _Case, machine: Machine) -> Iterator[Change]:
@@ -354,6 +369,28 @@ def _nearer_ideas(case: _Case, machine: Machine, hose: Run) -> Iterator[Change]:
     yield Change(
         f"Move it {display.length(display.tape(step))} towards its drop", machine.id, change
     )
+
+
+def _turned_ideas(case: _Case, machine: Machine, hose: Run) -> Iterator[Change]:
+    """The machine turned where it stands so that its hose gets shorter, and the hose cut."""
+    project, display = case.project, case.display
+    length = distance(project, hose)
+    for degrees in TURNS:
+        there = edits.turned(project, [machine.id], degrees)
+        won = length - distance(there, there.run[hose.id])
+        if won >= LEAST_TURNED:
+            words = f"Turn it by {degrees:.0f}°, {display.about(won)} less hose"
+            yield Change(words, machine.id, _turned(machine.id, degrees, hose.id))
+
+
+def _turned(machine: str, degrees: float, hose: str) -> edits.Edit:
+    def edit(project: Project) -> Project:
+        project = edits.turned(project, [machine], degrees)
+        return edits.with_hose_length(
+            project, hose, cut_length(project, distance(project, project.run[hose]))
+        )
+
+    return edit
 
 
 def _intake_ideas(machine: Machine, pickup: str) -> Iterator[Change]:

@@ -32,6 +32,7 @@ from grey_current.desk.inspector.fields import (
     yes_no,
 )
 from grey_current.desk.inspector.machine_page import service_field
+from grey_current.desk.inspector.reason_fields import why_button
 from grey_current.errors import InputError
 from grey_current.shop import edits
 from grey_current.shop.collector_edits import standing, with_bin, with_motor
@@ -294,4 +295,5 @@ def air(workspace: Workspace, item: Collector) -> Section:
             )
     if airflow:
         items.append(Fact("Most air through it", display.airflow(airflow)))
+    items += why_button(workspace, "air-goes", "indoors-or-outdoors")
     return Section("Where its air goes", tuple(items))

@@ -16,6 +16,7 @@ from grey_current.desk.inspector.fields import (
     percent_field,
 )
 from grey_current.desk.inspector.improvement_fields import part_choices
+from grey_current.desk.inspector.reason_fields import why_button
 from grey_current.shop import edits
 from grey_current.shop.ducts import Gate
 from grey_current.shop.model import Project
@@ -72,6 +73,7 @@ def gate_page(workspace: Workspace, gate: Gate, found: tuple[Finding, ...]) -> P
                 edit=lambda p, v: edits.changed(p, gate.id, leak=v),
             ),
             Fact("", "About 0.5 % of the bore for a bought gate, 0.1 % for one with a seal."),
+            *why_button(workspace, gate.id, "gates-at-tool-or-wye"),
         ),
     )
     sections = (

@@ -10,6 +10,7 @@ from grey_current.desk.inspector.fields import (
     altitude_field,
     temperature_field,
 )
+from grey_current.desk.inspector.reason_fields import why_button
 from grey_current.shop import edits
 from grey_current.units import Display
 from grey_current.workspace.guide import stage_findings
@@ -56,5 +57,6 @@ def settings_section(workspace: Workspace) -> Section:
                 edit=lambda p, v: edits.with_settings(p, temperature=v),
             ),
             Fact("Air density", display.density(workspace.assessment.air.density)),
+            *why_button(workspace, "criterion", "chips-or-fine-dust"),
         ),
     )
