@@ -17,6 +17,7 @@ from grey_current.build.made.templates import notes, template
 from grey_current.build.phases import PhaseFacts
 from grey_current.build.plan_drawing import plan_drawing
 from grey_current.build.selling import sold_by
+from grey_current.build.setting_out import SettingOut, marks_drawing
 from grey_current.build.words import line_money, misfits, money_words, quantity_words, totals_words
 from grey_current.design.findings.all_findings import all_findings
 from grey_current.design.findings.verdict import verdict
@@ -24,6 +25,7 @@ from grey_current.design.flow.assessment import Assessment
 from grey_current.design.flow.levers import gate_sheet
 from grey_current.design.flow.scenarios import all_scenarios
 from grey_current.design.parts.keys import part_words
+from grey_current.design.parts.straights import Straight
 from grey_current.design.supply.circuits import all_loads, draw
 from grey_current.errors import InputError
 from grey_current.shop.catalogue import materials
@@ -33,7 +35,7 @@ from grey_current.shop.places import bodies
 from grey_current.units import Display
 
 # mm that a drawing may take on a page that lies on its side (A4 and Letter).
-PLAN_ROOM = (255.0, 165.0)
+PLAN_ROOM = (247.0, 130.0)
 DROP_ROOM = (85.0, 62.0)
 MOST_ON_COVER = 12
 CAUTIONS = (
@@ -128,10 +130,11 @@ def papers(
             "Plan", (plan, Note("Numbers in rings are those of the cutting list.")), lying=True
         ),
     ]
+    sections += _setting_out(costs)
     sections += [PaperSection("The main", tuple(elevations), lying=True)] if elevations else []
     sections += [PaperSection("Drops", tuple(drops))] if drops else []
     sections.append(
-        PaperSection("What to buy", (_parts(costs), *(Note(line) for line in totals_words(costs))))
+        PaperSection("What to buy", (*(Note(line) for line in totals_words(costs)), _parts(costs)))
     )
     if costs.cuts:
         sections.append(PaperSection("What to cut", tuple(_cuts(costs))))
@@ -229,6 +232,44 @@ def _cover(now: Assessment, costs: Bill) -> Iterable[Block]:
             yield Note(f"and {len(found) - MOST_ON_COVER} more.")
 
 
+def _setting_out(costs: Bill) -> list[PaperSection]:
+    """Where every joint comes, every pipe from letter to letter, and what goes on what."""
+    found = SettingOut(costs.parts, numbered(costs.cuts))
+    if not found.marks:
+        return []
+    scale = _settled(lambda s: [marks_drawing(found, s)], PLAN_ROOM)
+    joints = Table(
+        (
+            Column("", 0.06),
+            Column("from", 0.21),
+            Column("and from", 0.21),
+            Column("centre up", 0.14, True),
+            Column("stands there", 0.38),
+        ),
+        tuple(found.joint_rows()),
+    )
+    runs = Table(
+        (
+            Column("", 0.14),
+            Column("Pipe", 0.36),
+            Column("size", 0.1, True),
+            Column("centres", 0.13, True),
+            Column("how it runs", 0.27),
+        ),
+        tuple(found.run_rows()),
+    )
+    orders = Table((Column("From", 0.22), Column("what goes on what", 0.78)), tuple(found.orders()))
+    measured = Note(
+        "Measure square from the walls to the centre of the pipe; the plan has their numbers."
+    )
+    return [
+        PaperSection("Setting out", (marks_drawing(found, scale), measured), lying=True),
+        PaperSection("Where every joint comes", (measured, joints)),
+        PaperSection("Every pipe", (runs,)),
+        PaperSection("What goes on what", (orders,)),
+    ]
+
+
 def _parts(costs: Bill) -> Table:
     project = costs.parts.project
     display, currency = Display(project.settings.units), project.build.currency
@@ -272,6 +313,7 @@ def _cuts(costs: Bill) -> Iterable[Block]:
         Column("Length", 0.25, True),
         Column("Where", 0.6),
     )
+    letters = SettingOut(costs.parts, numbers)
     for pipe in costs.cuts:
         yield Note(
             f"{materials()[pipe.material].label}, {display.diameter(pipe.diameter)}: "
@@ -288,12 +330,19 @@ def _cuts(costs: Bill) -> Iterable[Block]:
                 )
             )
             rows += [
-                ("☐", f"{numbers[p.id]}", display.length(p.length), names.start(p.run))
+                ("☐", f"{numbers[p.id]}", display.length(p.length), _place(p, names, letters))
                 for p in bar.pieces
             ]
         yield Table(columns, tuple(rows))
     for line in misfits(costs):
         yield Note(line)
+
+
+def _place(piece: Straight, names: Names, letters: SettingOut) -> str:
+    """Which pipe a piece belongs to, and between which letters."""
+    ends = [letters.letter[element] for element in piece.between if element in letters.letter]
+    where = names.start(piece.run)
+    return f"{where}, {' to '.join(dict.fromkeys(ends))}" if ends else where
 
 
 def _gates(now: Assessment) -> list[PaperSection]:

@@ -17,7 +17,7 @@ from grey_current.build.papers import papers
 from grey_current.build.phases import phase_facts
 from grey_current.design.flow.assess import assess
 from grey_current.desk import app
-from grey_current.desk.papers.layout import MARGIN, Placed, Word, pages, width
+from grey_current.desk.papers.layout import FOOT, MARGIN, Placed, Word, pages, width
 from grey_current.desk.papers.painting import picture, print_pages, save_pdf
 from grey_current.desk.papers.preview import PapersDialog
 from grey_current.desk.strips.parts_table import ROW
@@ -276,6 +276,17 @@ def test_nothing_on_paper_is_clipped_and_a_hundred_millimetres_are(window, size)
     y = round(bar.y * 10)
     dark = [x for x in range(round(bar.to_x * 10) + 8) if image.pixelColor(x, y).value() < 128]
     assert max(dark) - min(dark) == pytest.approx(1000, abs=4)
+
+
+@pytest.mark.parametrize("size", ["A4", "Letter"])
+def test_no_page_is_empty_and_no_drawing_runs_into_the_foot(window, size):
+    for project in (demo(), demo("allotment"), made_up(7)):
+        for page in pages(papers(assess(project)), size):
+            foot = page.tall - FOOT
+            words = [m for m in page.marks if isinstance(m, Word) and m.y < foot - 2]
+            placed = [m for m in page.marks if isinstance(m, Placed)]
+            assert placed or len(words) > 2, [word.text for word in words]
+            assert all(mark.y + 9.5 <= foot for mark in placed), page.marks[0]
 
 
 def test_papers_without_a_window_and_on_a_printer(tmp_path, monkeypatch, capsys):

@@ -83,9 +83,9 @@ def root_words(project: Project, diagnosis: Diagnosis) -> str:
 def sure_words(cause: Cause) -> str:
     """How sure it is that this is the one to mend, beside the others that were found."""
     if cause.sure >= ALMOST_CERTAIN:
-        return "Almost certainly the one to mend"
+        return "Almost certainly the main cause"
     if cause.sure >= PROBABLE:
-        return "Probably the one to mend first"
+        return "Probably the main cause"
     return f"One of several: it holds {cause.sure:.0%} of what they take"
 
 
