@@ -5,7 +5,7 @@ group and machine.
 from __future__ import annotations
 
 import math
-from collections import defaultdict
+from collections import Counter, defaultdict
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from functools import cached_property
@@ -14,6 +14,7 @@ from grey_current.build.cuts import CutCache, PipeCuts, cutting_list, length_key
 from grey_current.design.parts.costs import prices, unit_price
 from grey_current.design.parts.keys import GROUPS, pipe_key
 from grey_current.design.parts.owners import Owners
+from grey_current.design.parts.packs import in_packs, packs_of_part
 from grey_current.design.parts.parts_list import Part, PartsList
 from grey_current.shop.build_plan import Owned, Price
 from grey_current.shop.model import Project
@@ -36,6 +37,8 @@ class Line:
     bought: float = 0.0
     # The range of its price where it is only the usual one.
     usual: Usual | None = None
+    # Whether it is bought where one counts in feet.
+    us: bool = False
 
     @property
     def left(self) -> float:
@@ -44,13 +47,22 @@ class Line:
 
     @property
     def sum(self) -> float | None:
-        """What is paid for it in all: what was had before costs nothing."""
-        return None if self.price is None else self.price * max(self.part.quantity - self.had, 0.0)
+        """What is paid for it in all, in whole packs: what was had before costs nothing."""
+        if self.price is None:
+            return None
+        return self.price * self._in_packs(max(self.part.quantity - self.had, 0.0))
 
     @property
     def left_sum(self) -> float | None:
         """What is left to pay."""
-        return None if self.price is None else self.price * self.left
+        return None if self.price is None else self.price * self._in_packs(self.left)
+
+    def packs(self, quantity: float) -> Counter[float]:
+        """In which packs so much of it is bought, by size; empty for what is not packed."""
+        return packs_of_part(self.part.key, self.part.uses, quantity, us=self.us)
+
+    def _in_packs(self, quantity: float) -> float:
+        return in_packs(self.part.key, self.part.uses, quantity, us=self.us)
 
 
 @dataclass(frozen=True)
@@ -145,13 +157,15 @@ def bill(
             cuts = cutting_list(project, known, seconds=0.0, known=quick)
     book = prices(project)
     owned = {item.key: item for item in project.build.owned}
+    us = project.settings.units == "us"
     lines = []
     # Pipe is listed as the lengths that are bought, and what was used up already counts as had.
     for part in with_used(with_lengths(known.parts, cuts), owned.values()):
         item = owned.get(part.key)
         had, bought = (item.had, item.bought) if item else (0.0, 0.0)
         price, entry = unit_price(book, part.key), book.own.get(part.key)
-        lines.append(Line(part, price, entry, had, bought, book.usual(part.key)))
+        usual = book.usual(part.key)
+        lines.append(Line(part, price, entry, had, bought, usual, us))
     return Bill(known, tuple(lines), cuts)
 
 

@@ -18,13 +18,19 @@ from grey_current.build.phases import PhaseFacts
 from grey_current.build.plan_drawing import plan_drawing
 from grey_current.build.selling import sold_by
 from grey_current.build.setting_out import SettingOut, marks_drawing
-from grey_current.build.words import line_money, misfits, money_words, quantity_words, totals_words
+from grey_current.build.words import (
+    bought_words,
+    line_money,
+    misfits,
+    money_words,
+    quantity_words,
+    totals_words,
+)
 from grey_current.design.findings.all_findings import all_findings
 from grey_current.design.findings.verdict import verdict
 from grey_current.design.flow.assessment import Assessment
 from grey_current.design.flow.levers import gate_sheet
 from grey_current.design.flow.scenarios import all_scenarios
-from grey_current.design.parts.keys import part_words
 from grey_current.design.parts.straights import Straight
 from grey_current.design.supply.circuits import all_loads, draw
 from grey_current.errors import InputError
@@ -286,7 +292,7 @@ def _parts(costs: Bill) -> Table:
             (
                 "☐",
                 quantity_words(line.part, display),
-                part_words(line.part.key, display),
+                bought_words(line, display),
                 price,
                 line_money(line, currency),
             )

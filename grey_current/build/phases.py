@@ -17,6 +17,7 @@ from grey_current.design.flow.scenarios import Scenario
 from grey_current.design.judgement import Judgement, PickupJudged, judge
 from grey_current.design.parts.costs import Cost, cost_of, extra_cost, prices
 from grey_current.design.parts.keys import GROUPS, pipe_key
+from grey_current.design.parts.packs import in_packs, packs_of
 from grey_current.design.parts.parts_list import Part, PartsList
 from grey_current.design.parts.phase_order import phase_of
 from grey_current.design.parts.straights import Straight
@@ -142,8 +143,13 @@ def _facts(
         lengths = with_used(lengths, project.build.owned)
     # Before the store is brought up to date: what this phase throws out.
     waste = _waste(store, needed, pieces)
-    for part in (*bought, *lengths):
-        store.has[part.key] += 0.0 if part.key.startswith("length/") else part.quantity
+    us = project.settings.units == "us"
+    for part in bought:
+        # What is left of a box or a roll serves the next phase, what is left of a hose does not.
+        packs, quantity = packs_of(part.key), part.quantity
+        if packs is not None and not packs.whole:
+            quantity = in_packs(part.key, part.uses, quantity, us=us)
+        store.has[part.key] += quantity
     store.pieces, store.parts = pieces, parts
     store.shop = _with_rests(with_rest, cuts)
     book = prices(project)
@@ -250,14 +256,19 @@ def proposed_phases(
     aim = budget
     for _ in range(TRIES):
         made = _in_phases(project, *_ordered(project, aim, should_continue), budget)
-        over = max(
-            (f.over for f in phase_facts(made, should_continue) if len(f.new) > 2), default=0.0
-        )
+        facts = phase_facts(made, should_continue)
+        over = max((f.over for f in facts if _could_wait(project, f)), default=0.0)
         if over <= 0 or over >= aim:
             break
-        # Whole lengths of pipe, caps and stubs cost a little more than pipe by the metre.
+        # Whole lengths and packs, caps and stubs cost a little more than pipe by the metre.
         aim -= over + 1
     return made
+
+
+def _could_wait(project: Project, facts: PhaseFacts) -> bool:
+    """Whether a phase connects several machines, so that one of them could wait for the next."""
+    new = [project.machine[ident] for ident in facts.new if ident in project.machine]
+    return sum(bool(machine.pickups) for machine in new) > 1
 
 
 def _ordered(

@@ -7,9 +7,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from grey_current.design.parts.keys import Unit, kind_of
+from grey_current.design.parts.packs import QUART
 from grey_current.units import FOOT, Display
-
-QUART = 0.946353  # l
 
 
 @dataclass(frozen=True)

@@ -6,6 +6,7 @@ from grey_current.build.bill import Bill, Line
 from grey_current.build.selling import sold_by
 from grey_current.design.parts.joint_words import misfit_words, unsold_words
 from grey_current.design.parts.keys import part_words
+from grey_current.design.parts.packs import packs_of
 from grey_current.design.parts.parts_list import Part
 from grey_current.shop.names import Names
 from grey_current.shop.usual_prices import usual_prices
@@ -23,6 +24,25 @@ def quantity_words(part: Part, display: Display) -> str:
     if part.unit == "piece":
         return f"{part.quantity:g}"
     return f"{part.quantity / unit.size:.{1 if part.unit == 'm' else 2}f} {unit.name}"
+
+
+def bought_words(line: Line, display: Display) -> str:
+    """A part with the packs in which what is left of it is bought: "Hose 5 in, ribbed; buy 1 × 10
+    ft".
+    """
+    name, packs = part_words(line.part.key, display), packs_words(line, display)
+    return f"{name}; buy {packs}" if packs else name
+
+
+def packs_words(line: Line, display: Display) -> str:
+    """The packs in which what is left of a part is bought; empty for what is not packed."""
+    unit, how = sold_by(line.part.key, display), packs_of(line.part.key)
+    found = []
+    for size, count in sorted(line.packs(line.left).items(), reverse=True):
+        figure = f"{size / unit.size:.3g} {unit.name}" if line.part.unit != "piece" else f"{size:g}"
+        called = f"{how.name} {figure}" if how is not None and how.name else figure
+        found.append(f"{count} × {called}")
+    return " and ".join(found)
 
 
 def money_words(money: float | None, currency: str, digits: int = 2) -> str:

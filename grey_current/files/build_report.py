@@ -9,7 +9,15 @@ from grey_current.build.bill import Bill, Line
 from grey_current.build.cuts import PipeCuts, numbered, proof_words
 from grey_current.build.phases import PhaseFacts
 from grey_current.build.selling import sold_by
-from grey_current.build.words import line_money, misfits, money_words, quantity_words, totals_words
+from grey_current.build.words import (
+    bought_words,
+    line_money,
+    misfits,
+    money_words,
+    packs_words,
+    quantity_words,
+    totals_words,
+)
 from grey_current.design.parts.keys import part_words
 from grey_current.design.parts.straights import Straight
 from grey_current.design.words import served_words
@@ -41,7 +49,7 @@ def parts_text(found: Bill) -> str:
 
 
 def _line_words(line: Line, display: Display, currency: str) -> str:
-    words = f"{quantity_words(line.part, display):>8}  {part_words(line.part.key, display):<62}"
+    words = f"{quantity_words(line.part, display):>8}  {bought_words(line, display):<62}"
     there = f"  ({line.had + line.bought:g} there)" if line.had + line.bought else ""
     return f"{words} {line_money(line, currency):>20}{there}"
 
@@ -61,6 +69,7 @@ def parts_csv(found: Bill) -> str:
         "bought",
         "left",
         "for",
+        "buy",
     )
     return csv_of(heading, [_csv_row(line, display) for line in found.lines])
 
@@ -80,6 +89,7 @@ def _csv_row(line: Line, display: Display) -> tuple[str, ...]:
         f"{line.bought / unit.size:.4g}",
         f"{line.left / unit.size:.4g}",
         " ".join(line.part.elements),
+        packs_words(line, display),
     )
 
 
@@ -102,6 +112,11 @@ def parts_report(found: Bill) -> dict[str, Any]:
                 "usual": line.usual is not None,
                 "owned": line.had + line.bought,
                 "left": round(line.left, 4),
+                "packs": [
+                    {"size": round(size, 4), "count": count}
+                    for size, count in sorted(line.packs(line.left).items())
+                ],
+                "sum": None if line.sum is None else round(line.sum, 2),
             }
             for line in found.lines
         ],

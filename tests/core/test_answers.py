@@ -209,7 +209,13 @@ def test_the_bill_adds_up_in_every_way_that_it_is_told(asked):
         return
     priced = [p for p in found["parts"] if p["price"] is not None]
     assert found["unpriced"] == [p["key"] for p in found["parts"] if p["price"] is None]
-    total = math.fsum(p["price"] * p["quantity"] for p in priced)
+    # What is sold in lengths, boxes, rolls and tins is paid for in whole ones.
+    bought = {
+        p["key"]: math.fsum(pack["size"] * pack["count"] for pack in p["packs"]) or p["quantity"]
+        for p in priced
+    }
+    assert all(bought[p["key"]] >= p["quantity"] - 1e-3 for p in priced)
+    total = math.fsum(p["price"] * bought[p["key"]] for p in priced)
     assert found["total"] == pytest.approx(total, abs=0.02)
     for told in ("by_group", "by_machine"):
         assert math.fsum(found[told].values()) == pytest.approx(
@@ -298,4 +304,7 @@ def test_the_bill_of_the_allotment_shed_by_hand(tmp_path, capsys):
     }
     told = {part["name"]: (part["quantity"], part["price"]) for part in found["parts"]}
     assert told == {name: pytest.approx(each) for name, each in by_hand.items()}
-    assert found["total"] == pytest.approx(652.30)
+    packs = {p["name"]: [(k["size"], k["count"]) for k in p["packs"]] for p in found["parts"]}
+    assert packs["Hose 100 mm, ribbed"] == [(2.5, 1)]
+    assert packs["Hose 63 mm, smooth bore"] == [(5.0, 1)]
+    assert found["total"] == pytest.approx(652.30 + 0.1 * 12.50 + 1.5 * 9.00)

@@ -7,6 +7,7 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
 from grey_current.design.parts.besides import bought_besides
+from grey_current.design.parts.packs import in_packs
 from grey_current.design.parts.parts_list import Part, PartsList, gathered
 from grey_current.shop.build_plan import Price
 from grey_current.shop.model import Project
@@ -25,6 +26,8 @@ class PriceBook:
 
     own: Mapping[str, Price]
     currency: str
+    # Whether one counts in feet, by which things are packed.
+    us: bool = False
 
     def usual(self, key: str) -> Usual | None:
         """The range that a part usually costs in, where the project has no price of its own."""
@@ -54,7 +57,7 @@ def prices(project: Project) -> PriceBook:
     """The prices that a project counts with."""
     currency = project.build.currency
     own = {item.key: item for item in project.build.prices if item.currency == currency}
-    return PriceBook(own, currency)
+    return PriceBook(own, currency, project.settings.units == "us")
 
 
 @dataclass(frozen=True)
@@ -85,7 +88,9 @@ def unit_price(book: PriceBook, key: str) -> float | None:
 
 
 def cost_of(book: PriceBook, parts: Iterable[Part]) -> Cost:
-    """What parts cost, pipe by the metre with some waste. Raises nothing."""
+    """What parts cost, pipe by the metre with some waste, other things in whole packs. Raises
+    nothing.
+    """
     sums: list[float] = []
     usual: list[float] = []
     missing: list[str] = []
@@ -94,7 +99,8 @@ def cost_of(book: PriceBook, parts: Iterable[Part]) -> Cost:
         if price is None:
             missing.append(part.key)
             continue
-        sums.append(price * part.quantity * (WASTE if part.key.startswith("pipe/") else 1.0))
+        bought = in_packs(part.key, part.uses, part.quantity, us=book.us)
+        sums.append(price * bought * (WASTE if part.key.startswith("pipe/") else 1.0))
         if book.own_price(part.key) is None:
             usual.append(sums[-1])
     return Cost(math.fsum(sums), tuple(missing), math.fsum(usual))

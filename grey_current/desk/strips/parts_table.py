@@ -12,8 +12,7 @@ from PyQt6.QtWidgets import QScrollArea, QWidget
 
 from grey_current.build.bill import Bill, Line
 from grey_current.build.selling import sold_by
-from grey_current.build.words import quantity_words
-from grey_current.design.parts.keys import part_words
+from grey_current.build.words import bought_words, quantity_words
 from grey_current.desk import glyphs
 from grey_current.desk.theme import Palette, font
 from grey_current.units import Display
@@ -67,7 +66,7 @@ class PartsTable(QWidget):
             if line.part.group != group:
                 group = line.part.group
                 rows.append(_Row(group))
-            rows.append(_Row(part_words(line.part.key, self.display), line))
+            rows.append(_Row(bought_words(line, self.display), line))
         self.rows = rows
         moved, self.chosen = chosen != self.chosen, chosen
         self.setMinimumHeight(ROW * len(rows))
