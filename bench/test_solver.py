@@ -14,6 +14,8 @@ from grey_current.air.bank import Bank
 from grey_current.air.solver import Solver
 from grey_current.design.collector.requirement import requirements
 from grey_current.design.collector.sizing import sizing
+from grey_current.design.diagnosis.diagnose import diagnose
+from grey_current.design.diagnosis.symptoms import symptoms
 from grey_current.design.flow.assess import assess
 from grey_current.design.flow.scenarios import alone_scenarios, gate_settings
 from grey_current.design.flow.trace import trace
@@ -142,6 +144,18 @@ def test_one_edit_of_a_large_shop(benchmark):
     benchmark(lambda: assess(edits.moved(project, "machine-7", 0.05, 0.0), before=before))
     mine = best(lambda: assess(edits.moved(project, "machine-7", 0.05, 0.0), before=before))
     report(f"one edit of a shop with 30 machines ({len(project.runs)} runs): {mine * 1e3:.0f} ms")
+
+
+def test_why(benchmark, loft):
+    now = assess(loft[0])
+    found = symptoms(now)
+    benchmark.pedantic(lambda: diagnose(now, None, found), rounds=3)
+    whole, one = (best(lambda m=m: diagnose(now, m, found)) for m in (None, "planer"))
+    seen = best(lambda: symptoms(now))
+    report(
+        f"why the loft is short of air: {whole * 1e3:.0f} ms, the planer {one * 1e3:.0f} ms, "
+        f"the findings they are held against {seen * 1e3:.0f} ms"
+    )
 
 
 def test_what_would_help_most(benchmark, loft):

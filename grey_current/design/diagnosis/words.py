@@ -50,12 +50,16 @@ def cost_words(project: Project, cure: Cure) -> str:
     return f"{about}{money.money:,.0f} {project.build.currency}{more}"
 
 
-def worse_words(cure: Cure) -> str:
-    """What a cure makes worse: the worst in words and how much more there is; empty for nothing."""
+def worse_words(cure: Cure, *, brief: bool = False) -> str:
+    """What a cure makes worse: the worst in words and how much more there is; empty for nothing.
+
+    In brief it does not say where.
+    """
     if not cure.costs:
         return ""
     more = f", and {len(cure.costs) - 1} more" if cure.costs[1:] else ""
-    return f"but {cure.costs[0]}{more}"
+    worst = cure.costs[0].partition(" in the ")[0] if brief else cure.costs[0]
+    return f"but {worst}{more}"
 
 
 def cure_words(project: Project, diagnosis: Diagnosis, cause: Cause) -> str:

@@ -78,13 +78,16 @@ def _beyond(finding: Finding) -> float:
 
 
 def added_words(added: Iterable[Added]) -> str:
-    """How many problems an offer adds, worst first: "adds 1 fault, 2 notes"; empty for none."""
+    """How many faults and warnings an offer adds: "adds 1 fault, 2 warnings"; empty for none.
+
+    Notes are left out: they are for whoever reads the list.
+    """
     words = ", ".join(_counts([each.finding.severity for each in added if not each.less]))
     return f"adds {words}" if words else ""
 
 
 def _counts(severities: list[Severity]) -> Iterator[str]:
-    for each in ORDER:
+    for each in ORDER[:-1]:
         count = severities.count(each)
         if count:
             yield f"{count} {each}{'' if count == 1 else 's'}"

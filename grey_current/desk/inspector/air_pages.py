@@ -64,7 +64,7 @@ def _air_answer(workspace: Workspace) -> str:
     if not reached:
         return "No machine has air yet."
     met = sum(answer.met for answer in reached)
-    return f"Running alone, {met} of {len(answers)} machines get the air they need."
+    return f"{met} of {len(answers)} machines get enough air, each alone."
 
 
 def machine_page(workspace: Workspace, machine: Machine) -> Page:

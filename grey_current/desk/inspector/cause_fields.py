@@ -56,7 +56,7 @@ def _items(
     facts = (
         brings_words(project, diagnosis, cure),
         cost_words(project, cure),
-        worse_words(cure),
+        worse_words(cure, brief=cause is diagnosis.causes[0]),
         workspace.computed.known_adds(job, cure.change.words),
     )
     mend = ActionField(

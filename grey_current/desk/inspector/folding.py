@@ -47,11 +47,14 @@ def first_look(page: Page) -> FirstLook:
 
     while words() > MOST_WORDS and findings > 1:
         findings -= 1
+    least = {section.title: _kept(section) for section in page.sections}
     # The page's first section keeps one item: it is what one comes to the page for.
-    first = page.sections[0].title if page.sections else ""
+    if page.sections:
+        first = page.sections[0].title
+        least[first] = max(least[first], min(1, brief[first]))
     while words() > MOST_WORDS:
-        longest = max(brief, key=lambda title: brief[title], default="")
-        if not longest or brief[longest] <= (longest == first):
+        longest = max(brief, key=lambda title: brief[title] - least[title], default="")
+        if not longest or brief[longest] <= least[longest]:
             break
         brief[longest] -= 1
     for section in page.sections:
@@ -61,11 +64,22 @@ def first_look(page: Page) -> FirstLook:
     return FirstLook(opened, brief, findings)
 
 
+def _kept(section: Section) -> int:
+    """How many of a section's first items stay in sight in any case: up to the one thing to do."""
+    for place, item in enumerate(section.items[: section.brief]):
+        if isinstance(item, ActionField) and item.primary:
+            return place + 1
+    return 0
+
+
 def findings_in_sight(page: Page, look: FirstLook) -> int:
-    """How many problems fit beside what is open now, one at least."""
+    """How many problems fit beside what is open now; one at least, unless the page names the cause
+    of others.
+    """
     count = min(FIRST_FINDINGS, len(page.findings))
     sections = sum(_section_words(section, look) for section in page.sections)
-    while count > 1 and _frame_words(page, count) + sections > MOST_WORDS:
+    least = 0 if page.explained else 1
+    while count > least and _frame_words(page, count) + sections > MOST_WORDS:
         count -= 1
     return count
 

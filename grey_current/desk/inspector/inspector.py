@@ -546,7 +546,8 @@ def _line() -> QFrame:
 
 def _more_problems(shown: Page, few: int) -> str:
     """What stands beside the heading of the problems while they are folded."""
-    more = [f"{len(shown.findings) - few} more"] if len(shown.findings) > few else []
+    hidden = len(shown.findings) - few
+    more = [f"{hidden} more" if few else f"{hidden}"] if hidden else []
     if shown.explained:
         more.append(f"{len(shown.explained)} from the cause above")
     return ", ".join(more)
