@@ -6,7 +6,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from functools import cached_property
 
 from grey_current.air import fittings, laws
@@ -14,13 +14,11 @@ from grey_current.air import pieces as kinds
 from grey_current.air.pieces import Piece
 from grey_current.design.flow.assessment import PickupAir, ScenarioAir
 from grey_current.design.improve.collector_changes import collector_changes
-from grey_current.design.improve.duct_changes import LEAST_MAIN, straighter_inlet
+from grey_current.design.improve.duct_changes import LEAST_MAIN
 from grey_current.design.improve.gate_changes import gate_changes
-from grey_current.design.parts.make_room import builds_no_worse
 from grey_current.design.space.clashes import duct_space
 from grey_current.design.space.ground import FloorSpace
 from grey_current.design.space.routing import reconnected
-from grey_current.errors import RefusedEdit
 from grey_current.shop import edits
 from grey_current.shop.catalogue import FITS_OVER, materials, next_size
 from grey_current.shop.duct_graph import branch_segment
@@ -99,20 +97,6 @@ def shared_changes(project: Project, collector: str, mine: Iterable[str] = ()) -
     """
     yield from gate_changes(project, set(mine))
     yield from collector_changes(project, collector)
-    for change in straighter_inlet(project, collector):
-        yield replace(change, edit=_if_built(change.edit))
-
-
-def _if_built(edit: edits.Edit) -> edits.Edit:
-    """An edit that refuses what cannot be put together."""
-
-    def checked(project: Project) -> Project:
-        after = edit(project)
-        if not builds_no_worse(project, after):
-            raise RefusedEdit("the duct", "leading it so", "its fittings would have no room")
-        return after
-
-    return checked
 
 
 def _own_and_main(case: _Case) -> tuple[list[Run], list[Run]]:

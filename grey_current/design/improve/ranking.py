@@ -40,6 +40,8 @@ from grey_current.units import Display
 # Trouble (share of a need, or of a transport velocity) that a change must take away to be worth a
 # line: nobody would notice less.
 LEAST_GAIN = 0.02
+# Improvements whose money is looked at where they take away as much trouble.
+LOOKED_AT = 9
 # Gates that are tried open for a machine too: those that speed its slowest run most.
 MOST_GATES = 2
 # Trouble by which an offered change may make a shop worse without being left out: rounding.
@@ -323,13 +325,15 @@ def improvements(
 
 def in_order(found: Iterable[Improvement]) -> list[Improvement]:
     """Those that take away most trouble first; of those that take away as much the cheapest, then
-    by the judgement. What they cost is worked out only where that decides.
+    by the judgement. Money takes milliseconds: it decides among the first that are offered.
     """
-    return best_first(
-        found,
-        lambda made: round(-made.better, 2),
-        lambda made: (made.price, *made.rank, -made.gain),
+    ordered = sorted(found, key=lambda made: (-round(made.better, 3), *made.by_air, -made.gain))
+    first = best_first(
+        ordered[:LOOKED_AT],
+        lambda made: -round(made.better, 3),
+        lambda made: (made.price, *made.by_air, -made.gain),
     )
+    return [*first, *ordered[LOOKED_AT:]]
 
 
 def part_improvements(
