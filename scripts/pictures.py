@@ -88,8 +88,19 @@ def guide(camera: Camera) -> None:
     camera.workspace.end_guide()
 
 
-def gates_and_machines(camera: Camera) -> None:
-    """The gates as a table, and a machine's pickups."""
+def reasons(camera: Camera) -> None:
+    """The cause of a loft without gates, and the page of reasons behind it."""
+    bare = demo_workspace().project.replaced(gates=())
+    camera.workspace.show_project(bare, None)
+    camera.workspace.go("air")
+    camera.answer()
+    camera.workspace.read("no-gates")
+    camera.shot("reasons")
+    camera.workspace.read(None)
+
+
+def gates(camera: Camera) -> None:
+    """The gates as a table."""
     workspace = camera.workspace
     workspace.go("gates")
     workspace.switch_on(("planer",))
@@ -98,10 +109,6 @@ def gates_and_machines(camera: Camera) -> None:
     assert isinstance(strip, LeverFrame)
     strip.face.click()
     camera.shot("gate-table")
-    workspace.go("machines")
-    workspace.select("saw")
-    camera.scroll(0.4)
-    camera.shot("machine-pickups")
 
 
 def build_and_work(camera: Camera) -> None:
@@ -192,7 +199,7 @@ def laying(camera: Camera) -> None:
     workspace.take(0)
 
 
-SCENES = (guide, gates_and_machines, build_and_work, readings, logbook, practice, laying)
+SCENES = (reasons, guide, gates, build_and_work, readings, logbook, practice, laying)
 
 
 def two_designs(folder: Path) -> None:
