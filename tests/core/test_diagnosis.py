@@ -28,8 +28,10 @@ from grey_current.shop import edits
 from grey_current.shop.catalogue import collector_model
 from grey_current.shop.collector_edits import with_separator
 from grey_current.shop.design_parts import LISTS
+from grey_current.shop.places import position
 from tests.core import laid_shops
-from tests.core.shops import demo, made_up
+from tests.core.shops import demo, made_up, point, run, shop, straight_shop
+from tests.core.shops import machine as small
 from tests.core.taken_away import air_of, taken_away
 
 LAID = {
@@ -370,3 +372,17 @@ def test_of_causes_without_a_cure_it_is_said_what_to_do_instead():
     ports = diagnose(computed(demo()), "bandsaw").causes
     assert any(c.code in ("kind-wrong", "pickups-many") and c.suspect.instead for c in ports)
     assert sum(c.sure for c in ports) == pytest.approx(1.0)
+
+
+def test_a_collector_at_the_far_end_of_narrow_pipe_is_said_to_stand_far():
+    """Sixty metres of 4 in pipe: Darcy's law takes most of what a small fan gives."""
+    x, y, high = position(straight_shop(), "fan")
+    long = shop(
+        (small("saw", x + 60.5, y),),
+        (point("end", x + 60.0, y, high),),
+        (run("main", "end", "fan", 0.1016), run("hose", "saw/port", "end", 0.1016)),
+    )
+    found = {c.code: c for c in diagnose(computed(long)).causes}
+    assert "collector-far" in found and found["collector-far"].suspect.instead
+    near = {c.code for c in diagnose(computed(straight_shop())).causes}
+    assert "collector-far" not in near

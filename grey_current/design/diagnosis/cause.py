@@ -64,6 +64,7 @@ ODDITY: dict[str, Oddity] = {
             "bends-many",
             "filter-small",
             "machine-far",
+            "collector-far",
             "pickups-many",
             "chips-through-fan",
             "collector-small",

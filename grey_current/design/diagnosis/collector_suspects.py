@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 from grey_current.air import pieces as kinds
 from grey_current.design.collector.make_up_air import area_back, make_up_air
 from grey_current.design.diagnosis.cause import Suspect
@@ -30,6 +32,9 @@ FAST_CLOTH = 0.05
 # m; a port this wide asks for more air than any vacuum gives, and one below it for less than a
 # collector's pressure drives through.
 WIDE_PORT = 0.075
+# Share of the fan's pressure that straight pipe takes from which on a collector stands far away,
+# and what that counts for, for no change of what is drawn cures it. Allowances.
+MOSTLY_PIPE, BESIDE = 0.4, 0.2
 # What a cause counts for that takes no air. Allowance.
 LITTLE = 0.01
 # A separator that takes so much more than the usual one of its kind is out of the ordinary.
@@ -162,4 +167,31 @@ def through_the_fan(scene: Scene) -> Found:
                 ("through-the-fan",),
                 instead="A drum with a lid before the fan spares it; it takes some of the air.",
                 worth=LITTLE,
+            )
+
+
+def far_collectors(scene: Scene) -> Found:
+    """Collectors so far away that straight pipe takes most of what their fan gives."""
+    for item in scene.collectors:
+        short = [
+            (answer, p)
+            for answer, p in scene.pickups.values()
+            if p.collector == item.id and not p.met
+        ]
+        if not short:
+            continue
+        answer, worst = min(short, key=lambda pair: pair[1].share)
+        system = answer.systems[item.id]
+        path = system.network.path(worst.leaf or 0)
+        pipe = math.fsum(
+            system.losses[i] for i in path if isinstance(system.network.pieces[i], kinds.Duct)
+        )
+        if pipe > MOSTLY_PIPE * max(system.fan_static, 1.0):
+            yield Suspect(
+                "collector-far",
+                (item.id,),
+                f"The {item.name.lower()} stands far from what it serves",
+                (),
+                instead="Look for a better place for it at the Collector stage.",
+                worth=LITTLE + BESIDE * max(1 - worst.share, 0.0),
             )

@@ -37,5 +37,6 @@ RULES: tuple[Rule, ...] = (
     machine_suspects.many_pickups,
     machine_suspects.small_ports_on_ducts,
     machine_suspects.far_machines,
+    collector_suspects.far_collectors,
     collector_suspects.through_the_fan,
 )
