@@ -24,6 +24,8 @@ from grey_current.units import INCH, Display
 
 # Cuttings by what was asked: widths, how many of each, bars and kerf (ticks).
 CutCache = dict[tuple[tuple[int, ...], tuple[int, ...], tuple[Bar, ...], int], Cutting]
+# Share of what is left over that is not counted on when a piece must be cut again. Allowance.
+RESERVE = 0.02
 # s allowed for one material and bore; what is not proven by then is shown with its gap.
 SECONDS = 4.0
 
@@ -237,6 +239,28 @@ def proof_words(pipe: PipeCuts) -> str:
         return f"{lengths}, proven least"
     gap = (pipe.bought_length - pipe.bound) / pipe.bought_length
     return f"{lengths}; at most {gap:.0%} of it could be saved"
+
+
+def spare(pipe: PipeCuts) -> float:
+    """The longest piece (m) that what is left over gives, with a little to spare."""
+    return max((bar.rest for bar in pipe.bars), default=0.0) * (1 - RESERVE)
+
+
+def miscut_words(pipe: PipeCuts, display: Display) -> str:
+    """What a piece that is cut wrong costs: nothing, or one more length; empty without pieces."""
+    pieces = [piece.length for bar in pipe.bars for piece in bar.pieces]
+    left = spare(pipe)
+    if not pieces:
+        return ""
+    if left >= max(pieces):
+        return "If one is cut wrong, what is left over gives it again, whichever it is."
+    if left < min(pieces):
+        return "If one is cut wrong, it takes one more length: nothing long enough is left over."
+    longest = display.about(left, down=True)
+    return (
+        f"If one is cut wrong, what is left over gives those up to {longest} again; a longer one "
+        "takes one more length."
+    )
 
 
 def finished(project: Project, cuts: Iterable[PipeCuts]) -> list[tuple[PipeCuts, BarCut]]:

@@ -10,7 +10,7 @@ from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 
 from grey_current.build.bill import Bill, bill
-from grey_current.build.cuts import numbered, proof_words
+from grey_current.build.cuts import miscut_words, numbered, proof_words
 from grey_current.build.drawing import Drawing, fitting_scale
 from grey_current.build.elevations import drop_drawings, main_drawing
 from grey_current.build.made.templates import notes, template
@@ -326,6 +326,7 @@ def _cuts(costs: Bill) -> Iterable[Block]:
             f"{proof_words(pipe)}",
             strong=True,
         )
+        yield Note(miscut_words(pipe, display))
         rows: list[tuple[str, ...]] = []
         for count, bar in enumerate(pipe.bars, 1):
             kind = "Offcut" if bar.owned else "Length"

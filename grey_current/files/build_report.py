@@ -6,7 +6,7 @@ from collections.abc import Iterable, Sequence
 from typing import Any
 
 from grey_current.build.bill import Bill, Line
-from grey_current.build.cuts import PipeCuts, numbered, proof_words
+from grey_current.build.cuts import PipeCuts, miscut_words, numbered, proof_words
 from grey_current.build.phases import PhaseFacts
 from grey_current.build.selling import sold_by
 from grey_current.build.words import (
@@ -159,6 +159,7 @@ def cuts_text(project: Project, cuts: Sequence[PipeCuts]) -> str:
             "",
             f"{materials()[pipe.material].label}, {display.diameter(pipe.diameter)}: "
             f"{proof_words(pipe)}",
+            miscut_words(pipe, display),
         ]
         for count, bar in enumerate(pipe.bars, 1):
             stock = f"{'offcut' if bar.owned else 'length'} {count}, {display.length(bar.length)}"

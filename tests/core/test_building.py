@@ -25,7 +25,16 @@ from shapely import Point, Polygon
 
 from grey_current import cli
 from grey_current.build.bill import SHARED, bill
-from grey_current.build.cuts import cutting_list, finished, numbered, proof_words, put_away, tick
+from grey_current.build.cuts import (
+    cutting_list,
+    finished,
+    miscut_words,
+    numbered,
+    proof_words,
+    put_away,
+    spare,
+    tick,
+)
 from grey_current.build.cutting import Bar, cut
 from grey_current.build.drawing import Circle, Dimension, Path
 from grey_current.build.made.at_place import bought_instead, figures_at, made_for, templates_at
@@ -870,3 +879,19 @@ def test_every_piece_of_hose_comes_out_of_a_length_that_is_bought(pieces, us):
         )
 
     assert cut(lengths, sorted(pieces, reverse=True))
+
+
+@pytest.mark.parametrize("name", ["loft", "loft, metric", "loft in pvc", "drawn 3", "drawn 7"])
+def test_what_a_miscut_costs_is_so(name):
+    project = SHOPS[name]
+    display = Display(project.settings.units)
+    for pipe in cutting_list(project):
+        words, rests = miscut_words(pipe, display), [bar.rest for bar in pipe.bars]
+        again = [p for bar in pipe.bars for p in bar.pieces if p.length <= spare(pipe)]
+        count = sum(len(bar.pieces) for bar in pipe.bars)
+        assert all(piece.length <= max(rests) for piece in again)
+        assert ("whichever" in words) == (len(again) == count)
+        assert ("nothing long enough" in words) == (not again)
+        found = re.search(r"up to (.*) again", words)
+        if found:
+            assert parse_length(found[1], project.settings.units) <= max(rests)
