@@ -38,7 +38,7 @@ LAID = {
     "loft": lambda: laid_shops.without_ducts(demo()),
     "garage": laid_shops.garage,
     "cellar": laid_shops.cellar,
-    "two-rooms": laid_shops.two_rooms,
+    "two-rooms": lambda: laid_shops.two_rooms(through_walls=True),
     **{f"small-{seed}": lambda seed=seed: laid_shops.small(seed) for seed in range(1, 7)},
 }
 QUICK = ("garage", "small-1", "small-2")
