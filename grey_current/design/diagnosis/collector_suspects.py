@@ -129,7 +129,13 @@ def collector_kinds(scene: Scene) -> Found:
             yield Suspect("kind-wrong", (item.id,), says, cures)
         if models_above(item.model):
             says = f"The {item.name.lower()} is too small"
-            yield Suspect("collector-small", (item.id,), says, tuple(larger_models(item)))
+            yield Suspect(
+                "collector-small",
+                (item.id,),
+                says,
+                tuple(larger_models(item)),
+                instead="A larger one wants its ducts laid anew: look at the Collector stage.",
+            )
 
 
 def _with_model(collector: str, model: str) -> edits.Edit:

@@ -245,7 +245,7 @@ def _cause(
     """
     left = trials
     while left:
-        chosen, cost = _cheapest(now, left)
+        chosen, cost = _cheapest(now, suspect, left)
         judged = judge(chosen.then, before)
         if judged.hits <= before.hits and _can_be_built(now.project, chosen.project):
             money = cost.money if cost is not None else 0.0
@@ -259,10 +259,18 @@ def _cause(
     return Cause(suspect, best.gain, INCURABLE * best.worth * suspect.oddity.value, None), best
 
 
-def _cheapest(now: Assessment, trials: list[_Trial]) -> tuple[_Trial, Cost | None]:
-    """Of cures that win about the same, the cheapest; among those the first that was named."""
-    best = max(trial.worth for trial in trials)
-    alike = [trial for trial in trials if trial.worth >= AS_GOOD * best]
+def _cheapest(
+    now: Assessment, suspect: Suspect, trials: list[_Trial]
+) -> tuple[_Trial, Cost | None]:
+    """Of cures that win about the same, the cheapest; among those the first that was named.
+
+    What could merely be larger need not be larger than serves as many machines.
+    """
+    best = max(trials, key=lambda trial: trial.worth)
+    alike = [trial for trial in trials if trial.worth >= AS_GOOD * best.worth]
+    if suspect.oddity is Oddity.COULD_BE_BETTER:
+        most = _met(best.then)
+        alike += [t for t in trials if t not in alike and _met(t.then) >= most > _met(now)]
     costs = [extra_cost(now.project, trial.project) for trial in alike]
     sums = [cost.money if cost is not None else 0.0 for cost in costs]
     place = sums.index(min(sums))
