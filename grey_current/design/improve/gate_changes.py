@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
+from grey_current.design.parts.besides import SEALED
 from grey_current.design.parts.make_room import builds_no_worse, troubles
 from grey_current.shop import edits
 from grey_current.shop.catalogue import materials
@@ -20,8 +21,6 @@ from grey_current.shop.model import Project
 from grey_current.shop.names import called
 from grey_current.shop.places import distance, position
 
-# Share of the bore through which a gate with a seal leaks.
-SEALED = 0.001
 # m from the foot of a drop at which a gate sits: within reach, with pipe below it. Allowance.
 FROM_FOOT = 0.3
 # The same where fittings leave little room.
