@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from grey_current.design.diagnosis.cause import Suspect
 from grey_current.design.diagnosis.scene import Found, Scene, counted, with_fields
-from grey_current.design.improve.gate_changes import SEALED, missing_gates, open_branches
+from grey_current.design.improve.gate_changes import missing_gates, open_branches
+from grey_current.design.parts.besides import SEALED
 from grey_current.shop import edits
 from grey_current.shop.edits import Change
 from grey_current.shop.names import capital

@@ -11,7 +11,8 @@ from grey_current.design.improve.collector_changes import (
     other_separators,
 )
 from grey_current.design.improve.duct_changes import main_runs, main_sizes, rigid, straighter_inlet
-from grey_current.design.improve.gate_changes import SEALED, missing_gates, with_gates_at_wyes
+from grey_current.design.improve.gate_changes import missing_gates, with_gates_at_wyes
+from grey_current.design.parts.besides import SEALED
 from grey_current.shop import edits
 from grey_current.shop.collectors import Collector
 from grey_current.shop.edits import Change
