@@ -55,7 +55,10 @@ def _cause(project: Project, diagnosis: Diagnosis, cause: Cause) -> dict[str, An
 def why_lines(project: Project, diagnosis: Diagnosis) -> Iterator[str]:
     """The same to be read: each cause, its cure, how many problems it is behind."""
     if not diagnosis.causes:
-        yield "Nothing out of the ordinary takes air here."
+        asked = [m for m in project.machines if diagnosis.machine in (None, m.id)]
+        # Where nothing has a port there is no air to be taken.
+        if any(machine.pickups for machine in asked):
+            yield "Nothing out of the ordinary takes air here."
         return
     for number, cause in enumerate(diagnosis.causes, 1):
         yield f"{number:>2}  {cause_sentence(cause)}"
