@@ -18,7 +18,7 @@ from grey_current.design.findings.finding import Finding
 from grey_current.design.flow.assess import assess
 from grey_current.design.flow.assessment import Assessment
 from grey_current.design.flow.scenarios import all_scenarios
-from grey_current.design.improve.ranking import made_with, what_gets_worse
+from grey_current.design.improve.ranking import NO_WORSE, made_with, what_gets_worse
 from grey_current.design.judgement import (
     Judgement,
     Key,
@@ -98,7 +98,7 @@ def diagnose(
     findings
         What is known to be wrong; each cause names those that it explains.
     should_continue
-        Asked before each cure is computed; nothing is found once it returns False.
+        Asked before each suspect is tried; nothing is found once it returns False.
 
     Raises
     ------
@@ -239,7 +239,7 @@ def _lacks(pickup: PickupJudged) -> float:
 def _cause(
     now: Assessment, before: Judgement, suspect: Suspect, trials: list[_Trial]
 ) -> tuple[Cause, _Trial]:
-    """A suspect with the best of its cures that hits nothing new and can be built.
+    """A suspect with the best of its cures that leaves the shop no worse and can be built.
 
     Where none is left it is a cause all the same, with what it takes and without a cure.
     """
@@ -247,7 +247,7 @@ def _cause(
     while left:
         chosen, cost = _cheapest(now, suspect, left)
         judged = judge(chosen.then, before)
-        if judged.hits <= before.hits and _can_be_built(now.project, chosen.project):
+        if _is_cure(before, judged, suspect) and _can_be_built(now.project, chosen.project):
             money = cost.money if cost is not None else 0.0
             worth = chosen.worth * suspect.oddity.value / (1 + money / HALF_AT)
             met, then_met = _met(now), _met(chosen.then)
@@ -275,6 +275,15 @@ def _cheapest(
     sums = [cost.money if cost is not None else 0.0 for cost in costs]
     place = sums.index(min(sums))
     return alike[place], costs[place]
+
+
+def _is_cure(before: Judgement, after: Judgement, suspect: Suspect) -> bool:
+    """Whether a change hits nothing new, and leaves the shop no worse by the one judgement.
+
+    What is set wrong is put right whatever follows from it; that stands beside the offer.
+    """
+    forgiven = suspect.oddity is Oddity.SET_WRONG
+    return after.hits <= before.hits and (forgiven or after.trouble <= before.trouble + NO_WORSE)
 
 
 def _can_be_built(before: Project, after: Project) -> bool:
