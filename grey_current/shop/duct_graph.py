@@ -72,6 +72,10 @@ class AirPaths:
             yield here.id
             here = self.next_run(here.id)
 
+    def head(self, run: str) -> str:
+        """The collector that a run's air goes to. Raises `KeyError` for one that leads to none."""
+        return self.down[list(self.onward(run))[-1]]
+
     def passed(self, runs: Iterable[str]) -> set[str]:
         """Some runs and all that their air passes on its way to the collector."""
         found: set[str] = set()

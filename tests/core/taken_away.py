@@ -8,7 +8,8 @@ from collections.abc import Iterator
 from typing import NamedTuple
 
 from grey_current.design.flow.assessment import Assessment
-from grey_current.design.improve.duct_changes import main_runs, rigid
+from grey_current.design.improve.duct_changes import main_runs
+from grey_current.design.parts.takeoffs import is_hose
 from grey_current.shop import edits
 from grey_current.shop.collector_edits import with_separator
 from grey_current.shop.collectors import Collector
@@ -38,7 +39,7 @@ def taken_away(project: Project, chance: random.Random) -> Iterator[Taken]:
     hoses = [
         run
         for run in project.runs
-        if not rigid(project, run) and not run.also_serves and run.start in project.pickup
+        if is_hose(run) and not run.also_serves and run.start in project.pickup
     ]
     if hoses:
         run = chance.choice(hoses)
@@ -70,7 +71,7 @@ def _from_collector(project: Project, item: Collector) -> Iterator[Taken]:
 def _behind_elbows(project: Project, item: Collector) -> Iterator[Taken]:
     """Two mitred turns close before the inlet, one beside the other."""
     last = AirPaths(project).at[item.id]
-    if len(last) != 1 or not rigid(project, last[0]) or distance(project, last[0]) < 0.7:
+    if len(last) != 1 or is_hose(last[0]) or distance(project, last[0]) < 0.7:
         return
     away = 0.25 / distance(project, last[0])
     share = 1 - away if last[0].end == item.id else away

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from enum import Enum
 from typing import NamedTuple
 
@@ -154,7 +154,7 @@ class Cause:
     takes: float
     worth: float
     cure: Cure | None
-    explains: tuple[Explained, ...] = field(default=())
+    explains: tuple[Explained, ...] = ()
     sure: float = 1.0
 
     @property

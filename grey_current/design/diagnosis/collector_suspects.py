@@ -6,8 +6,10 @@ import math
 
 from grey_current.air import pieces as kinds
 from grey_current.design.collector.make_up_air import area_back, make_up_air
+from grey_current.design.collector.plausible import VACUUM_INLET
 from grey_current.design.diagnosis.cause import Suspect
-from grey_current.design.diagnosis.scene import Found, Scene, with_fields
+from grey_current.design.diagnosis.scene import BESIDE, Found, Scene, with_fields
+from grey_current.design.findings.collectors import FILTER_VELOCITY
 from grey_current.design.improve.collector_changes import (
     cleaned_filter,
     larger_filter,
@@ -27,14 +29,11 @@ from grey_current.shop.edits import Change
 LOADED_BY = 0.2
 # An opening below this share of what the air wants is too small. Allowance.
 SMALL_OPENING = 0.8
-# m/s through the cloth of a filter above which it is too small: AIR.md, section 7.
-FAST_CLOTH = 0.05
-# m; a port this wide asks for more air than any vacuum gives, and one below it for less than a
-# collector's pressure drives through.
+# m; a port this wide asks for more air than any vacuum gives.
 WIDE_PORT = 0.075
-# Share of the fan's pressure that straight pipe takes from which on a collector stands far away,
-# and what that counts for, for no change of what is drawn cures it. Allowances.
-MOSTLY_PIPE, BESIDE = 0.4, 0.2
+# Share of the fan's pressure that straight pipe takes from which on a collector stands far away.
+# Allowance.
+MOSTLY_PIPE = 0.4
 # What a cause counts for that takes no air. Allowance.
 LITTLE = 0.01
 # A separator that takes so much more than the usual one of its kind is out of the ordinary.
@@ -46,7 +45,7 @@ def separators(scene: Scene) -> Found:
     for item in scene.collectors:
         separator = item.separator
         # What a cure leaves out altogether is offered beside it, not as the cure.
-        cures = tuple(c for c in other_separators(item) if not c.words.startswith("Without"))
+        cures = tuple(other_separators(item))
         if separator is None or not cures:
             continue
         usual = usual_separator(item.model) or SEPARATORS[separator.kind]
@@ -61,7 +60,7 @@ def separators(scene: Scene) -> Found:
 def _is_vacuum(item: Collector) -> bool:
     """Whether a collector is a vacuum: by its model, else by the size of its inlet."""
     known = {model.model: model.kind for model in catalogue().collectors}
-    return known.get(item.model, "vacuum" if item.inlet < WIDE_PORT else "") == "vacuum"
+    return known.get(item.model, "vacuum" if item.inlet < VACUUM_INLET else "") == "vacuum"
 
 
 def filters(scene: Scene) -> Found:
@@ -77,7 +76,7 @@ def filters(scene: Scene) -> Found:
             )
         if item.filter.kind == "none":
             continue
-        if scene.most_air(item.id) / item.filter.area > FAST_CLOTH:
+        if scene.most_air(item.id) / item.filter.area > FILTER_VELOCITY:
             yield Suspect(
                 "filter-small",
                 (item.id,),

@@ -10,9 +10,9 @@ from grey_current.design.improve.duct_changes import (
     capped_ends,
     main_runs,
     main_sizes,
-    rigid,
     stepped_main,
 )
+from grey_current.design.parts.takeoffs import is_hose
 from grey_current.design.space.routing import connected
 from grey_current.shop import edits
 from grey_current.shop.catalogue import next_size
@@ -151,7 +151,7 @@ def branches(scene: Scene) -> Found:
         if own and size is not None:
             ids = tuple(run.id for run in own)
             bore = scene.display.diameter(min(run.diameter for run in own))
-            what = "pipe and hose" if not all(rigid(scene.project, r) for r in own) else "pipe"
+            what = "pipe and hose" if any(is_hose(r) for r in own) else "pipe"
             words = f"Its {what} {bore} → {scene.display.diameter(size)}"
             yield Suspect(
                 "branch-small",
@@ -169,7 +169,7 @@ def hoses(scene: Scene) -> Found:
     """Hoses that are longer than they need to be, and ribbed ones."""
     project, display = scene.project, scene.display
     for run in project.runs:
-        if rigid(project, run) or run.id not in scene.passed:
+        if not is_hose(run) or run.id not in scene.passed:
             continue
         straight = max(distance(project, run, ref) for ref in run.serves)
         short = cut_length(project, straight)
@@ -220,10 +220,6 @@ def winding_ways(scene: Scene) -> Found:
         turns = [piece for piece in path if isinstance(piece, kinds.Elbow | kinds.Mitre)]
         if sum(piece.angle for piece in turns) > WINDING:
             says = f"The air of {scene.machine_of(ref)} passes {len(turns)} turns"
-            cures = tuple(
-                change
-                for change in ideas.own_changes(scene.project, answer, p)
-                if change.words.startswith(("Long-radius", "Two 45s"))
-            )
+            cures = tuple(ideas.elbow_changes(scene.project, answer, p))
             elements = tuple(dict.fromkeys(piece.source_id for piece in turns))
             yield Suspect("bends-many", elements, says, cures)

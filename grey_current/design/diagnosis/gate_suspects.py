@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from grey_current.design.diagnosis.cause import Suspect
 from grey_current.design.diagnosis.scene import Found, Scene, counted, with_fields
-from grey_current.design.improve.gate_changes import missing_gates, open_branches
+from grey_current.design.improve.gate_changes import gates_on_branches, open_branches
 from grey_current.design.parts.besides import SEALED
 from grey_current.shop import edits
 from grey_current.shop.edits import Change
@@ -24,7 +24,7 @@ def no_gates(scene: Scene) -> Found:
         says = f"{capital(scene.names.of(runs[0]))} has no gate and always draws air"
     else:
         says = f"{counted(len(runs), '', 'branches have no gate and always draw air')}"
-    yield Suspect("no-gates", runs, says, tuple(missing_gates(scene.project)))
+    yield Suspect("no-gates", runs, says, tuple(gates_on_branches(scene.project, found)))
 
 
 def gates_set_wrong(scene: Scene) -> Found:

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import math
 
+from grey_current.design.collector.plausible import VACUUM_INLET
 from grey_current.design.collector.small_ports import small_ports
 from grey_current.design.diagnosis.cause import Suspect
-from grey_current.design.diagnosis.scene import Found, Scene, counted
+from grey_current.design.diagnosis.scene import BESIDE, Found, Scene, counted
 from grey_current.design.flow.assess import assess
 from grey_current.design.improve import changes as ideas
-from grey_current.design.improve.duct_changes import rigid
+from grey_current.design.parts.takeoffs import is_hose
 from grey_current.shop import edits
 from grey_current.shop.catalogue import machine_models
 from grey_current.shop.edits import Change
@@ -18,13 +19,8 @@ from grey_current.shop.machines import FreeArea, Machine, Pickup
 from grey_current.shop.names import capital
 from grey_current.shop.places import distance
 
-# What small ports and many pickups count for: where all are starved they are too, and get their air
-# when that is cured. Allowance.
-BESIDE = 0.2
 # m of way from a port to its duct beyond which a machine stands far. Allowance.
 FAR = 1.2
-# m; a collector with a narrower inlet is a vacuum.
-WIDE_PORT = 0.075
 # A port or an intake narrower than this share of what it should be throttles. Allowance.
 NARROW = 0.85
 # A fan that turns slower than this share of its speed is as good as off.
@@ -38,7 +34,7 @@ def ports(scene: Scene) -> Found:
     for ref in scene.pickups:
         machine, item = scene.project.pickup[ref]
         usual = _usual(machine, item)
-        behind = [r for r in ideas.runs_from(scene.project, ref) if rigid(scene.project, r)]
+        behind = [r for r in ideas.runs_from(scene.project, ref) if not is_hose(r)]
         wide = usual.port if usual is not None else behind[0].diameter if behind else 0.0
         if item.port < NARROW * wide:
             says = (
@@ -168,7 +164,7 @@ def many_pickups(scene: Scene) -> Found:
 
 def small_ports_on_ducts(scene: Scene) -> Found:
     """Ports so small that a vacuum would serve them better than the duct does."""
-    vacuums = {item.id for item in scene.project.collectors if item.inlet < WIDE_PORT}
+    vacuums = {item.id for item in scene.project.collectors if item.inlet < VACUUM_INLET}
     better = [
         port
         for port in small_ports(scene.now)
@@ -200,7 +196,7 @@ def far_machines(scene: Scene) -> Found:
     """Machines that a long hose leads to, and that could stand nearer or turn their port to it."""
     for ref, (answer, p) in scene.pickups.items():
         first = next((run for run in scene.project.runs if run.start == ref), None)
-        if p.met or first is None or rigid(scene.project, first):
+        if p.met or first is None or not is_hose(first):
             continue
         if distance(scene.project, first) > FAR:
             says = f"{capital(scene.machine_of(ref))} stands far from its duct"

@@ -91,6 +91,11 @@ def own_changes(project: Project, answer: ScenarioAir, worst: PickupAir) -> Iter
     yield from _machine_ideas(case, own)
 
 
+def elbow_changes(project: Project, answer: ScenarioAir, worst: PickupAir) -> Iterator[Change]:
+    """Other elbows on a pickup's way to the collector."""
+    yield from _elbow_ideas(_Case(project, answer, worst))
+
+
 def shared_changes(project: Project, collector: str, mine: Iterable[str] = ()) -> Iterator[Change]:
     """Changes of a collector, and of gates that draw air beside the machine whose gates are
     `mine`.

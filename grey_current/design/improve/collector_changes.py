@@ -23,6 +23,7 @@ def collector_changes(project: Project, collector: str) -> Iterator[Change]:
     yield from cleaned_filter(item)
     yield from larger_filter(item)
     yield from other_separators(item)
+    yield from without_separator(item)
     yield from larger_models(item)
 
 
@@ -43,9 +44,7 @@ def larger_filter(item: Collector) -> Iterator[Change]:
 
 
 def other_separators(item: Collector) -> Iterator[Change]:
-    """Another separator in place of one that takes much pressure; none at all is offered last, for
-    then all chips go into the bag.
-    """
+    """Another separator in place of one that takes much pressure."""
     separator = item.separator
     if separator is None:
         return
@@ -60,11 +59,16 @@ def other_separators(item: Collector) -> Iterator[Change]:
     if resistance(lighter.get("drum lid", separator)) < resistance(separator):
         words = f"A drum lid in place of the {separator.kind}"
         yield Change(words, item.id, lambda p: with_separator(p, item.id, "drum lid"))
-    yield Change(
-        f"Without the {separator.kind}: all chips then go through the fan into the bag",
-        item.id,
-        lambda p: with_separator(p, item.id, "none"),
-    )
+
+
+def without_separator(item: Collector) -> Iterator[Change]:
+    """None at all in place of one that was added; then all chips go into the bag."""
+    if item.separator is not None and usual_separator(item.model) is None:
+        yield Change(
+            f"Without the {item.separator.kind}: all chips then go through the fan into the bag",
+            item.id,
+            lambda p: with_separator(p, item.id, "none"),
+        )
 
 
 def resistance(separator: Separator) -> float:

@@ -11,8 +11,9 @@ from collections.abc import Iterable, Iterator
 
 from grey_current.air.fittings import INLET_DIAMETERS
 from grey_current.air.needs import PORT_VELOCITY
+from grey_current.design.parts.takeoffs import is_hose
 from grey_current.shop import edits
-from grey_current.shop.catalogue import materials, next_size, pipe_sizes
+from grey_current.shop.catalogue import next_size, pipe_sizes
 from grey_current.shop.duct_edits import with_points_moved
 from grey_current.shop.duct_graph import AirPaths, far_end
 from grey_current.shop.ducts import Run
@@ -31,11 +32,6 @@ MOST_SIZES = 4
 MOST_TURNS = 2
 
 
-def rigid(project: Project, run: Run) -> bool:
-    """Whether a run is a pipe and no hose."""
-    return not materials()[run.material].hose
-
-
 def main_runs(project: Project) -> dict[str, list[str]]:
     """Return the pipes of each collector's main: those that serve several machines, or all where
     it has only one.
@@ -50,12 +46,12 @@ def main_runs(project: Project) -> dict[str, list[str]]:
             users[passed] |= machines
     found: dict[str, list[str]] = defaultdict(list)
     everyone: dict[str, set[str]] = defaultdict(set)
-    heads = {run: paths.down[list(paths.onward(run))[-1]] for run in users}
+    heads = {run: paths.head(run) for run in users}
     for ident, head in heads.items():
         everyone[head] |= users[ident]
     for ident, head in heads.items():
         shared = len(users[ident]) > 1 or len(everyone[head]) == 1
-        if shared and rigid(project, project.run[ident]):
+        if shared and not is_hose(project.run[ident]):
             found[head].append(ident)
     return found
 
@@ -164,7 +160,7 @@ def _turns_before(project: Project, collector: str) -> Iterator[tuple[str, Run]]
         behind = [other for other in paths.at[point] if other is not run]
         if point not in project.point or project.point[point].pinned or len(behind) != 1:
             return
-        if not rigid(project, run) or not rigid(project, behind[0]):
+        if is_hose(run) or is_hose(behind[0]):
             return
         yield point, run
         near, meeting = point, behind

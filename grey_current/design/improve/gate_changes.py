@@ -11,8 +11,8 @@ from dataclasses import dataclass
 
 from grey_current.design.parts.besides import SEALED
 from grey_current.design.parts.make_room import builds_no_worse, troubles
+from grey_current.design.parts.takeoffs import is_hose
 from grey_current.shop import edits
-from grey_current.shop.catalogue import materials
 from grey_current.shop.duct_edits import upright
 from grey_current.shop.duct_graph import AirPaths, branch_segment, downstream_ends
 from grey_current.shop.edits import Change
@@ -74,8 +74,7 @@ def _leaves_by_collector(project: Project, paths: AirPaths) -> dict[str, list[st
     for run in project.runs:
         if run.id not in paths.down or not any(ref in project.pickup for ref in run.touches):
             continue
-        last = list(paths.onward(run.id))[-1]
-        found.setdefault(paths.down[last], []).append(run.id)
+        found.setdefault(paths.head(run.id), []).append(run.id)
     return found
 
 
@@ -104,7 +103,7 @@ def _best_for_a_gate(project: Project, chain: list[str]) -> str:
     """The run of a chain that a gate stands on: its drop, where a hand reaches it, else its longest
     rigid duct, else its last hose.
     """
-    pipes = [run for run in chain if not materials()[project.run[run].material].hose]
+    pipes = [run for run in chain if not is_hose(project.run[run])]
     drops = [run for run in pipes if upright(project, project.run[run])]
     if not pipes:
         return chain[-1]
@@ -134,7 +133,7 @@ def _with_gate_where_it_fits(project: Project, run: str) -> Project:
     """
     usual = _with_gate(project, run, FROM_FOOT)
     beside = [r for r in branch_segment(project, run) if r != run]
-    pipes = [r for r in beside if not materials()[project.run[r].material].hose]
+    pipes = [r for r in beside if not is_hose(project.run[r])]
     for other in (run, *sorted(pipes, key=lambda r: -distance(project, project.run[r]))):
         for from_foot in (*FROM_FOOT_TOO, distance(project, project.run[other]) / 2):
             made = _with_gate(project, other, from_foot)
@@ -148,7 +147,7 @@ def _with_gate(project: Project, run: str, from_foot: float) -> Project:
     down = downstream_ends(project)
     project, gate = with_gate_on(project, run)
     item = project.run[run]
-    if materials()[item.material].hose:
+    if is_hose(item):
         return edits.changed(project, gate, at=1.0 if item.end == down.get(run) else 0.0)
     share = min(from_foot / max(distance(project, item), 1e-6), 0.5)
     foot = min(item.ends, key=lambda end: position(project, end)[2])
@@ -179,7 +178,12 @@ def gate_changes(project: Project, mine: set[str]) -> Iterator[Change]:
 
 def missing_gates(project: Project) -> Iterator[Change]:
     """A gate on every branch that has none, as one change; nothing where all have one."""
-    runs = tuple(branch.run for branch in open_branches(project))
+    return gates_on_branches(project, open_branches(project))
+
+
+def gates_on_branches(project: Project, branches: list[OpenBranch]) -> Iterator[Change]:
+    """A gate on each of some branches, as one change; nothing for none."""
+    runs = tuple(branch.run for branch in branches)
     if runs:
         words = f"A gate on {called(project, runs[0])}"
         if runs[1:]:

@@ -16,8 +16,9 @@ from grey_current.design.collector.make_up_air import make_up_air, most_depressi
 from grey_current.design.flow.assessment import Assessment, PickupAir, ScenarioAir, System
 from grey_current.design.flow.fittings import fan_curve
 from grey_current.design.flow.scenarios import need
-from grey_current.design.improve.duct_changes import main_runs, rigid
+from grey_current.design.improve.duct_changes import main_runs
 from grey_current.design.improve.gate_changes import open_branches
+from grey_current.design.parts.takeoffs import is_hose
 from grey_current.shop.collectors import Collector
 from grey_current.shop.edits import with_settings
 from grey_current.shop.names import Names
@@ -211,7 +212,7 @@ def _main_height(shop: ShopFigures) -> str | None:
     levels: dict[float, float] = {}
     for run in shop.project.runs:
         a, b = (position(shop.project, end) for end in run.ends)
-        if rigid(shop.project, run) and abs(a[2] - b[2]) < 0.02:
+        if not is_hose(run) and abs(a[2] - b[2]) < 0.02:
             levels[round(a[2], 2)] = levels.get(round(a[2], 2), 0.0) + distance(shop.project, run)
     if not levels:
         return None
@@ -222,7 +223,7 @@ def _longest_hose(shop: ShopFigures) -> tuple[str, float] | None:
     hoses = [
         (run.id, run.length or distance(shop.project, run))
         for run in shop.project.runs
-        if not rigid(shop.project, run)
+        if is_hose(run)
     ]
     return max(hoses, key=lambda hose: hose[1], default=None)
 
@@ -270,7 +271,7 @@ def _duct_leak(shop: ShopFigures) -> str | None:
 
 
 def _pipe_metres(shop: ShopFigures) -> str | None:
-    length = sum(distance(shop.project, r) for r in shop.project.runs if rigid(shop.project, r))
+    length = sum(distance(shop.project, r) for r in shop.project.runs if not is_hose(r))
     return shop.display.far(length) if length else None
 
 

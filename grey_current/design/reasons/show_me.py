@@ -8,11 +8,12 @@ from grey_current.design.improve import changes as ideas
 from grey_current.design.improve.collector_changes import (
     larger_filter,
     larger_models,
-    other_separators,
+    without_separator,
 )
-from grey_current.design.improve.duct_changes import main_runs, main_sizes, rigid, straighter_inlet
+from grey_current.design.improve.duct_changes import main_runs, main_sizes, straighter_inlet
 from grey_current.design.improve.gate_changes import missing_gates, with_gates_at_wyes
 from grey_current.design.parts.besides import SEALED
+from grey_current.design.parts.takeoffs import is_hose
 from grey_current.shop import edits
 from grey_current.shop.collectors import Collector
 from grey_current.shop.edits import Change
@@ -63,7 +64,7 @@ def _short_hoses(project: Project, _: str | None) -> Change | None:
     """Every hose cut to what it needs."""
     cut: dict[str, float] = {}
     for run in project.runs:
-        if not rigid(project, run) and run.length:
+        if is_hose(run) and run.length:
             short = cut_length(project, max(distance(project, run, ref) for ref in run.serves))
             if short < run.length:
                 cut[run.id] = short
@@ -77,9 +78,7 @@ def _short_hoses(project: Project, _: str | None) -> Change | None:
 
 
 def _smooth_hoses(project: Project, _: str | None) -> Change | None:
-    ribbed = [
-        run.id for run in project.runs if not rigid(project, run) and run.material != "smooth-hose"
-    ]
+    ribbed = [run.id for run in project.runs if is_hose(run) and run.material != "smooth-hose"]
 
     def edit(p: Project) -> Project:
         for run in ribbed:
@@ -119,14 +118,6 @@ def _wider_intake(project: Project, ref: str | None) -> Change | None:
     )
 
 
-def _separator(project: Project, _: str | None) -> Change | None:
-    for item in project.collectors:
-        without = [c for c in other_separators(item) if c.words.startswith("Without")]
-        if without:
-            return without[0]
-    return None
-
-
 def _larger_opening(project: Project, _: str | None) -> Change | None:
     item = next((c for c in project.collectors if c.takes_air_away and c.opening), None)
     if item is None or item.opening is None:
@@ -163,7 +154,7 @@ SHOWS: dict[str, Shown] = {
     "follow-gates": _gates("Every gate follows its machine", rule="with its machine"),
     "sealed-gates": _gates("A seal on every gate", leak=SEALED),
     "gates-at-wyes": _gates_at_wyes,
-    "no-separator": _separator,
+    "no-separator": _of_collector(without_separator),
     "larger-filter": _of_collector(larger_filter),
     "larger-collector": _of_collector(larger_models),
     "larger-opening": _larger_opening,

@@ -63,9 +63,10 @@ class VerdictBar(QFrame):
                 if action is not None:
                     action.setIcon(glyphs.icon(ICONS.get(name, name), palette.ink.name()))
         self.sentence.setText(self.workspace.verdict)
-        self.cause.setText(self.workspace.cause)
-        self.cause.setToolTip(self.workspace.cause)
-        self.cause.setVisible(bool(self.workspace.cause))
+        cause = self.workspace.cause
+        self.cause.setText(cause)
+        self.cause.setToolTip(cause)
+        self.cause.setVisible(bool(cause))
         state = scenario_state(self.workspace.project, self.workspace.shown_scenario)
         self._mark.show_state(state, self.colours)
 
