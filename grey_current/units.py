@@ -22,7 +22,8 @@ INH2O = 249.08891
 FPM = 0.00508
 CUBIC_METRE_PER_HOUR = 1 / 3600
 
-System = Literal["us", "metric"]
+# "metric-cm" is metric with short lengths in centimetres, as many people measure a room.
+System = Literal["us", "metric", "metric-cm"]
 # Litres in a US gallon.
 GALLON = 3.785411784
 POUND_PER_CUBIC_FOOT = 16.018463
@@ -40,6 +41,8 @@ _UNITS = {
     **dict.fromkeys(("in", "inch", "inches", '"', "″"), INCH),
     **dict.fromkeys(("ft", "foot", "feet", "'", "′"), FOOT),
 }
+# Metres of a bare number.
+_BARE: dict[System, float] = {"us": INCH, "metric": 0.001, "metric-cm": 0.01}
 _UNIT = "|".join(sorted((re.escape(name) for name in _UNITS), key=len, reverse=True))
 _DECIMAL = r"(?:\d{1,3}(?:,\d{3})+(?!\d)(?:\.\d+)?|\d{1,3}(?:\.\d{3})+,\d+|\d+(?:[.,]\d+)?|[.,]\d+)"
 _FRACTION = r"\d+\s*/\s*\d+"
@@ -153,7 +156,7 @@ def parse_length(text: str, system: System, where: str = "length") -> float:
         For example ``7' 6 1/2"``, ``7'-6"``, ``7-6.5``, ``90½``, ``90-1/2``, ``2.3 m``, ``230 cm``;
         docs/typing-numbers.md has the whole grammar.
     system
-        Unit of a bare number: inches in "us", millimetres in "metric".
+        Unit of a bare number: inches in "us", millimetres in "metric", else centimetres.
     where
         What is being read, for the error.
 
@@ -208,7 +211,8 @@ def parse_length_like(text: str, system: System, where: str, now: float) -> floa
         if now >= FOOT and now / 4 < number * FOOT < now * 2:
             raise _doubtful(where, text, f"{plain} in", f"{plain} ft")
         return parse_length(text, system, where)
-    shown, other = (1.0, 0.001) if abs(now) >= SHOWN_IN_METRES else (0.001, 1.0)
+    short = _BARE[system]
+    shown, other = (1.0, short) if abs(now) >= SHOWN_IN_METRES else (short, 1.0)
     if now > 0 and _far(number * shown, now) and not _far(number * other, now):
         return number * other
     return number * shown
@@ -227,7 +231,7 @@ def _split_terms(text: str, system: System) -> list[tuple[float, float]]:
         match = _TERM.match(text, position)
         if not match:
             return []
-        fallback = INCH if terms or system == "us" else 0.001
+        fallback = INCH if terms else _BARE[system]
         unit = _UNITS[match[2].lower()] if match[2] else fallback
         if terms and unit >= terms[-1][1]:
             return []
@@ -388,17 +392,26 @@ class Display:
         return self.system == "us"
 
     def length(self, metres: float) -> str:
-        """A length (m) in feet, inches and sixteenths, or to the millimetre (written in metres from
-        2 m on).
+        """A length (m) in feet, inches and sixteenths, or to the millimetre: in millimetres or
+        centimetres, and in metres from 2 m on.
         """
         if not math.isfinite(metres):
             return NO_FIGURE
         if self.us:
             return _sixteenths(metres)
+        if abs(metres) < SHOWN_IN_METRES and self.system == "metric-cm":
+            return f"{metres * 100:.1f}".removesuffix(".0") + " cm"
         if abs(metres) < SHOWN_IN_METRES:
             return f"{metres * 1000:.0f} mm"
         text = f"{metres:.3f}"
         return f"{text.removesuffix('0')} m"
+
+    def body(self, *sides: float) -> str:
+        """The sides (m) of a body, in feet and inches or all in millimetres or centimetres."""
+        if self.us:
+            return " × ".join(self.length(side) for side in sides)
+        per_metre, unit = (100, "cm") if self.system == "metric-cm" else (1000, "mm")
+        return " × ".join(f"{round(side * per_metre, 1):g}" for side in sides) + f" {unit}"
 
     def about(self, metres: float, down: bool = False) -> str:
         """A length (m) as one says it where nothing is cut: to the inch or centimetre, small ones a

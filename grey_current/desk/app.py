@@ -9,7 +9,14 @@ import sys
 from functools import partial
 from pathlib import Path
 
-from PyQt6.QtCore import QEvent, QMessageLogContext, QTimer, QtMsgType, qInstallMessageHandler
+from PyQt6.QtCore import (
+    QEvent,
+    QMessageLogContext,
+    QSize,
+    QTimer,
+    QtMsgType,
+    qInstallMessageHandler,
+)
 from PyQt6.QtWidgets import QApplication
 
 from grey_current.air import compiled
@@ -67,6 +74,9 @@ def main(arguments: list[str] | None = None) -> int:
     except GreyCurrentError as problem:
         sys.stderr.write(f"grey-current-desk: {problem}\n")
         return 2
+    settings = UserSettings(Path(options.settings) if options.settings else None)
+    percent = int(options.text_size or settings.get("text-size"))
+    _scale_everything(percent)
     qInstallMessageHandler(_pass_on)
     # A search in another thread gives the interpreter back sooner, so that painting does not wait.
     sys.setswitchinterval(SWITCH)
@@ -77,7 +87,6 @@ def main(arguments: list[str] | None = None) -> int:
     application.setFont(font())
     if options.papers or options.cards:
         return _printed(workspace.project, options)
-    settings = UserSettings(Path(options.settings) if options.settings else None)
     if options.theme:
         settings.use("theme", options.theme)
     window = MainWindow(workspace, settings, Path(options.settings) if options.settings else None)
@@ -89,7 +98,7 @@ def main(arguments: list[str] | None = None) -> int:
     workspace.select(options.select)
     if options.compare:
         window.floor.attempt(lambda: workspace.compare(options.compare))
-    window.resize(*SIZE)
+    window.resize(_first_size(application, percent, bool(options.picture)))
     window.show()
     # What was left behind, or cannot be kept, is said once the window is there.
     _tell_of_files(window, keeper, autosave)
@@ -109,6 +118,25 @@ def main(arguments: list[str] | None = None) -> int:
     autosave.close(keep=workspace.dirty and guard.ended_by_signal)
     _put_away(application, window)
     return status
+
+
+def _scale_everything(percent: int) -> None:
+    """Have Qt draw all larger or smaller: text, marks and what is clicked alike.
+
+    Qt reads the factor once, when the application begins; a size for text alone would leave what
+    is painted behind.
+    """
+    if percent != 100:
+        desktop = float(os.environ.get("QT_SCALE_FACTOR") or 1)
+        os.environ["QT_SCALE_FACTOR"] = f"{desktop * percent / 100:g}"
+
+
+def _first_size(application: QApplication, percent: int, picture: bool) -> QSize:
+    """As large as the screen allows; a picture has as many pixels at every text size."""
+    screen = application.primaryScreen()
+    if picture or screen is None:
+        return QSize(*SIZE) * (100 / percent)
+    return QSize(*SIZE).boundedTo(screen.availableSize())
 
 
 def _printed(project: Project, options: argparse.Namespace) -> int:
@@ -249,6 +277,12 @@ def _parser() -> argparse.ArgumentParser:
     parser.add_argument("--compare", metavar="DESIGN", help="compare with a kept design")
     parser.add_argument(
         "--theme", choices=SETTINGS[0].choices, help="light or dark, for this time only"
+    )
+    parser.add_argument(
+        "--text-size",
+        choices=SETTINGS[1].choices,
+        metavar="PERCENT",
+        help="90 to 160, for this time only",
     )
     parser.add_argument("--settings", metavar="FOLDER", help="keep the settings in this folder")
     parser.add_argument(

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QPointF
+from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QPalette, QPen, QPolygonF
-from PyQt6.QtWidgets import QComboBox
+from PyQt6.QtWidgets import QComboBox, QStyle, QStyleOptionComboBox, QStylePainter
 
 # Pixels: the mark's half width, and how far its middle is from the right edge.
 HALF, INSET = 4.0, 13.0
@@ -14,8 +14,20 @@ class ChoiceBox(QComboBox):
     """A choice. A style sheet can only draw the mark from a picture in a file of one colour."""
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
-        super().paintEvent(event)
-        painter = QPainter(self)
+        del event
+        painter = QStylePainter(self)
+        option = QStyleOptionComboBox()
+        self.initStyleOption(option)
+        style = self.style()
+        assert style is not None
+        field = style.subControlRect(
+            QStyle.ComplexControl.CC_ComboBox, option, QStyle.SubControl.SC_ComboBoxEditField, self
+        )
+        option.currentText = self.fontMetrics().elidedText(
+            option.currentText, Qt.TextElideMode.ElideRight, field.width()
+        )
+        painter.drawComplexControl(QStyle.ComplexControl.CC_ComboBox, option)
+        painter.drawControl(QStyle.ControlElement.CE_ComboBoxLabel, option)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         group = QPalette.ColorGroup.Active if self.isEnabled() else QPalette.ColorGroup.Disabled
         painter.setPen(QPen(self.palette().color(group, QPalette.ColorRole.Text), 1.5))

@@ -6,8 +6,9 @@ from __future__ import annotations
 
 import html
 
-from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QLabel
+from PyQt6.QtCore import QRectF, QSize, Qt
+from PyQt6.QtGui import QPainter, QPaintEvent
+from PyQt6.QtWidgets import QLabel, QWidget
 
 
 def plain_label(text: str = "", name: str = "", wraps: bool = False) -> QLabel:
@@ -17,6 +18,57 @@ def plain_label(text: str = "", name: str = "", wraps: bool = False) -> QLabel:
     label.setObjectName(name)
     label.setWordWrap(wraps)
     return label
+
+
+class OneLine(QLabel):
+    """A label of one line that is cut short where there is no room; the whole is on hover."""
+
+    def __init__(self, name: str = "") -> None:
+        super().__init__()
+        self.setTextFormat(Qt.TextFormat.PlainText)
+        self.setObjectName(name)
+
+    def setText(self, text: str | None) -> None:
+        super().setText(text)
+        self.setToolTip(tip(text or ""))
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(60, super().minimumSizeHint().height())
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        if self.fontMetrics().horizontalAdvance(self.text()) <= self.contentsRect().width():
+            super().paintEvent(event)
+            return
+        painter = QPainter(self)
+        painter.setPen(self.palette().color(self.foregroundRole()))
+        draw_cut(painter, QRectF(self.contentsRect()), self.text(), self.alignment())
+        painter.end()
+
+
+# The share of the screen that a dialog takes at most.
+OF_SCREEN = 0.9
+
+
+def resize_on_screen(dialog: QWidget, parent: QWidget, wide: int, high: int) -> None:
+    """Give a dialog its size, or as much of it as the parent's screen has."""
+    screen = parent.screen()
+    if screen is not None:
+        room = screen.availableSize() * OF_SCREEN
+        wide, high = min(wide, room.width()), min(high, room.height())
+    dialog.resize(wide, high)
+
+
+def draw_cut(
+    painter: QPainter,
+    box: QRectF,
+    text: str,
+    align: Qt.AlignmentFlag = Qt.AlignmentFlag.AlignVCenter,
+) -> None:
+    """Draw a line of text in the painter's font, cut short where the box is too narrow."""
+    shown = painter.fontMetrics().elidedText(
+        text, Qt.TextElideMode.ElideRight, int(box.width() + 0.5)
+    )
+    painter.drawText(box, align, shown)
 
 
 def tip(text: str) -> str:

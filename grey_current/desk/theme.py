@@ -224,6 +224,9 @@ def style_sheet(p: Palette) -> str:
     QToolButton {{ background: transparent; border: 1px solid transparent; border-radius: 3px;
         padding: 4px; }}
     QToolButton:hover, QToolButton:focus {{ border-color: {n["rule"]}; background: {n["raised"]}; }}
+    QToolButton#unit, QToolButton#unit:disabled {{ border: none; background: transparent;
+        color: {n["soft"]}; font-size: {SIZES["small"]}px; padding: 0 6px 0 3px; }}
+    QToolButton#unit:hover {{ color: {n["accent"]}; }}
     QToolButton:checked {{ background: {n["machine_on"]}; }}
     QPushButton#fold, QPushButton#fold:disabled {{ background: transparent; border: none;
         border-top: 1px solid {n["rule"]}; border-radius: 0; padding: 0; text-align: left; }}

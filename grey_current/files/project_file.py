@@ -186,6 +186,11 @@ def _mended_7(key: str, value: Any) -> Any:
     return value
 
 
+def _with_centimetres(raw: dict[str, Any]) -> dict[str, Any]:
+    """Version 8 knew two systems of units; nothing else is new."""
+    return {**raw, "format_version": 9}
+
+
 # From each older version to the next, on raw data.
 MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
     1: _one_room_to_several,
@@ -195,6 +200,7 @@ MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
     5: _with_laying,
     6: _with_a_price_book,
     7: _within_what_a_shop_has,
+    8: _with_centimetres,
 }
 
 

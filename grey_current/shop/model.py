@@ -22,15 +22,16 @@ from grey_current.shop.room import Beam, Circuit, Feature, Opening, Outlet, Room
 from grey_current.shop.structure import repeated_ids, structure_problems
 from grey_current.shop.values import XY, Id, Name, Share, Value
 from grey_current.shop.work_plan import WorkPlan
+from grey_current.units import System
 
 FORMAT = "grey-current/project"
-FORMAT_VERSION = 8
+FORMAT_VERSION = 9
 
 
 class Settings(Value):
     """How the shop counts: units on screen, design criterion, and its air."""
 
-    units: Literal["us", "metric"] = "us"
+    units: System = "us"
     criterion: DesignCriterion = "clear chips"
     altitude: Annotated[float, Field(ge=-400, le=5000, description="m")] = 0.0
     temperature: Annotated[float, Field(ge=-30, le=50, description="°C")] = 21.0
@@ -68,7 +69,7 @@ class Project(Design):
     """A shop and its dust collection."""
 
     format: Literal["grey-current/project"] = "grey-current/project"
-    format_version: Literal[8] = 8
+    format_version: Literal[9] = 9
     name: Name
     settings: Settings = Settings()
     laying: LayingChoices = LayingChoices()

@@ -17,7 +17,8 @@ from grey_current.shop.model import Project
 # What can be added to a machine, by kind.
 NEW_PICKUPS = {"hood": "Hood", "sweep": "Floor sweep", "port": "Port"}
 # m across of a new pickup's port.
-PORT = {"us": 0.1016, "metric": 0.1}
+# m, of a new pickup's port in inches and in millimetres.
+PORT_US, PORT_METRIC = 0.1016, 0.1
 # m; a floor sweep's port lies on the floor.
 SWEEP_HEIGHT = 0.05
 # A hood close behind the work: dust thrown towards it, caught 150 mm before it. Allowance.
@@ -39,7 +40,7 @@ def new_pickup(machine: Machine, kind: str, units: str) -> Pickup:
     """
     if kind not in NEW_PICKUPS:
         raise InputError("pickup", kind, f"add one of {', '.join(NEW_PICKUPS)}")
-    port = PORT[units]
+    port = PORT_US if units == "us" else PORT_METRIC
     area = round(TWICE * math.pi / 4 * port**2, 4)
     # Where such a pickup usually is on a machine.
     places: dict[str, dict[str, Any]] = {

@@ -113,7 +113,7 @@ def sized(thing: Placeable, system: System) -> Placeable:
     """The thing in sizes that people of this system build in: whole inches, or 50 mm as it
     stands.
     """
-    if system == "metric" or thing.kind in ("machine", "collector"):
+    if system != "us" or thing.kind in ("machine", "collector"):
         return thing
 
     def whole(metres: float) -> float:

@@ -35,6 +35,12 @@ class Setting:
 SETTINGS = (
     Setting("theme", ("light", "dark"), ("Light", "Dark"), "Look"),
     Setting(
+        "text-size",
+        ("100", "90", "110", "125", "140", "160"),
+        ("100 %, as made", "90 %", "110 %", "125 %", "140 %", "160 %"),
+        "Text size",
+    ),
+    Setting(
         "motion", ("system", "on", "off"), ("As the desktop says", "Always", "Never"), "Moving air"
     ),
     Setting(

@@ -4,6 +4,7 @@ from hypothesis import strategies as st
 
 from grey_current.errors import DoubtfulInput, InputError
 from grey_current.shop import edits
+from grey_current.unit_choices import QUANTITIES, in_each_unit
 from grey_current.units import (
     FOOT,
     INCH,
@@ -14,6 +15,9 @@ from grey_current.units import (
     parse_length_like,
     parse_number,
     parse_pressure,
+    parse_surface,
+    parse_temperature,
+    parse_volume,
 )
 from tests.core.shops import demo
 
@@ -214,6 +218,36 @@ def test_a_bare_number_means_the_unit_that_the_field_shows_or_the_one_that_was_m
 )
 def test_numbers_typed_over_metric_lengths(text, now, read):
     assert parse_length_like(text, "metric", "x", now) == pytest.approx(read)
+
+
+SYSTEMS = ("us", "metric", "metric-cm")
+READ = {
+    "length": parse_length,
+    "altitude": parse_length,
+    "airflow": parse_airflow,
+    "pressure": parse_pressure,
+    "temperature": parse_temperature,
+    "volume": parse_volume,
+    "surface": parse_surface,
+}
+
+
+@given(st.sampled_from(QUANTITIES), st.floats(0.01, 40.0), st.sampled_from(SYSTEMS))
+def test_a_quantity_in_each_unit_of_its_menu_reads_back_in_every_shop(quantity, amount, system):
+    """Each text is the very same after it has been read: no factor is another one on the way."""
+    for place, choice in enumerate(in_each_unit(quantity, amount)):
+        read = READ[quantity](choice.text, system, quantity)
+        assert in_each_unit(quantity, read)[place] == choice
+        assert choice.text.endswith(choice.sign) or choice.sign == "ft in"
+
+
+@given(st.floats(0.02, 60.0))
+def test_a_shop_in_centimetres_reads_its_own_figures_bare(now):
+    shown = Display("metric-cm").length(now)
+    assert shown.endswith("cm" if now < 1.9999 else " m")
+    bare = shown.removesuffix(" cm").removesuffix(" m")
+    assert parse_length_like(bare, "metric-cm", "x", now) == pytest.approx(now, abs=6e-4)
+    assert parse_length(shown, "metric-cm") == pytest.approx(now, abs=6e-4)
 
 
 @given(st.floats(0.1, 60.0), st.floats(0.05, 4000.0))

@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Iterator
+from xml.etree import ElementTree
 
-from PyQt6.QtCore import QPoint, QRect
+from PyQt6.QtCore import QBuffer, QPoint, QRect, QRectF
+from PyQt6.QtGui import QFont, QFontMetricsF, QPainter, QRegion, QTransform
+from PyQt6.QtSvg import QSvgGenerator
 from PyQt6.QtWidgets import (
     QAbstractButton,
     QAbstractScrollArea,
@@ -87,6 +91,50 @@ def inks(widget: QWidget) -> int:
             for y in range(0, picture.height(), 2)
         }
     )
+
+
+def painted_words(widget: QWidget) -> list[tuple[str, QRectF]]:
+    """The words that a widget paints itself, each with its box in the widget's pixels."""
+    sheet, device = QBuffer(), QSvgGenerator()
+    device.setOutputDevice(sheet)
+    device.setSize(widget.size())
+    painter = QPainter(device)
+    widget.render(painter, QPoint(), QRegion(), QWidget.RenderFlag(0))
+    painter.end()
+    found = []
+    for group in ElementTree.fromstring(bytes(sheet.data())).iter():
+        for text in (child for child in group if child.tag.endswith("}text")):
+            size = float(text.attrib["font-size"])
+            font = QFont(text.attrib["font-family"])
+            font.setPixelSize(max(round(size), 1))
+            font.setBold(int(text.attrib["font-weight"]) > 500)
+            words = (text.text or "").strip()
+            box = QFontMetricsF(font).tightBoundingRect(words)
+            box.translate(float(text.attrib["x"]), float(text.attrib["y"]))
+            numbers = group.attrib["transform"].removeprefix("matrix(").removesuffix(")")
+            a, b, c, d, x, y = map(float, numbers.split(","))
+            found += [(words, QTransform(a, b, c, d, x, y).mapRect(box))] * bool(words)
+    return found
+
+
+def badly_painted(root: QWidget) -> list[str]:
+    """The words under a widget that are painted over one another, or beyond what they are in."""
+    troubles = []
+    for widget in (root, *root.findChildren(QWidget)):
+        ours = type(widget).__module__.startswith("grey_current")
+        # What is longer than a field is scrolled in it.
+        field = isinstance(widget, QLineEdit)
+        if not ours or field or not widget.isVisible() or not widget.width():
+            continue
+        words, room = painted_words(widget), QRectF(widget.rect()).adjusted(-2, -2, 2, 2)
+        named = type(widget).__name__
+        troubles += [f"{named} cuts off {text!r}" for text, box in words if not room.contains(box)]
+        troubles += [
+            f"{named} paints {one!r} over {other!r}"
+            for (one, box), (other, second) in itertools.combinations(words, 2)
+            if box.adjusted(1, 1, -1, -1).intersects(second.adjusted(1, 1, -1, -1))
+        ]
+    return troubles
 
 
 def scrolled_into(area: QScrollArea, widget: QWidget) -> None:

@@ -14,7 +14,7 @@ import pytest
 from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt
 from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QImage, QWheelEvent
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QFileDialog, QInputDialog
+from PyQt6.QtWidgets import QFileDialog, QInputDialog, QLabel
 
 from grey_current.desk import app, theme
 from grey_current.desk.floor import scene as floor_scene
@@ -86,11 +86,7 @@ def test_a_bad_number_is_marked_explained_and_not_swallowed(window, hands, text,
         editor.clear()
         QTest.keyClick(editor, Qt.Key.Key_Return)
     editor = window.inspector.field("planer-hose/length")
-    labels = [
-        w.text()
-        for w in window.inspector.findChildren(type(window.caution))
-        if w.objectName() == "bad"
-    ]
+    labels = [w.text() for w in window.inspector.findChildren(QLabel) if w.objectName() == "bad"]
     assert window.workspace.project == before
     assert editor.text() == text and editor.property("bad") == "true"
     assert any(says in label for label in labels)

@@ -36,6 +36,8 @@ def words_in_sight(panel):
         for widget in panel.findChildren(kind):
             if not widget.isVisible() or widget.visibleRegion().isEmpty():
                 continue
+            if widget.objectName() == "unit":
+                continue  # the field's own text has it
             text = widget.currentText() if isinstance(widget, QComboBox) else widget.text()
             if isinstance(widget, QLineEdit):
                 metrics = widget.fontMetrics()

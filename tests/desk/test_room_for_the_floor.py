@@ -5,7 +5,7 @@ collide.
 import itertools
 
 import pytest
-from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtCore import QPoint, QRectF, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 from shapely.geometry import Point, Polygon, box
@@ -153,7 +153,11 @@ def test_names_lie_over_no_wall_port_symbol_or_other_name(window, name):
         window.floor.zoom(factor)
         view = window.floor.view
         scene = build_scene(workspace, "air")
-        labels = placed_labels(scene, placed_names(scene, view, mark=True).places, mark=True)
+        canvas = window.floor.width(), window.floor.height()
+        places = placed_names(scene, view, mark=True, canvas=canvas).places
+        labels = placed_labels(scene, places, mark=True)
+        paper = QRectF(window.floor.rect())
+        assert all(paper.contains(label.box) for label in labels), "a name is cut off"
         shown += len(labels)
         names = [box(*label.box.adjusted(0.5, 0.5, -0.5, -0.5).getCoords()) for label in labels]
         for one, two in itertools.combinations(names, 2):

@@ -7,30 +7,57 @@ import itertools
 import pytest
 from PyQt6.QtWidgets import QApplication, QScrollArea
 
+from grey_current.build.bill import bill
+from grey_current.build.cuts import CutCache
 from grey_current.shop import edits, kept_designs
+from grey_current.shop.build_edits import with_price
 from grey_current.shop.demo_shops import DEMOS
 from grey_current.workspace.stages import STAGES
 from tests.core.shops import demo
-from tests.desk.seen import inks, out_of_sight, scrolled_into, visible_part
+from tests.desk.seen import badly_painted, inks, out_of_sight, scrolled_into, visible_part
 
 LONG = "A very long name for what stands here, 40"
+# A screen of 1280 by 800 pixels at each size of text, which Qt draws larger as a whole.
+SIZES = {percent: (128_000 // percent, 80_000 // percent) for percent in (90, 100, 125, 160)}
 
 
-def settle(window):
-    window.resize(1280, 800)
+def settle(window, percent=100):
+    window.resize(*SIZES[percent])
     for _ in range(3):
         QApplication.processEvents()
 
 
-@pytest.mark.parametrize("units", ["us", "metric"])
-@pytest.mark.parametrize("name", [*DEMOS, "long names"])
-def test_no_page_of_any_stage_is_cut_off(window, name, units):
-    workspace = window.workspace
+def shop(name, units):
+    """A demo shop; or the loft with names of 40 letters, prices of six digits, ducts far above."""
     project = edits.with_settings(demo("loft" if name == "long names" else name), units=units)
     if name == "long names":
         for ident in (*project.machine, *project.collector):
             project = edits.changed(project, ident, name=LONG)
+        for line in bill(project, quick=CutCache()).lines:
+            project = with_price(project, line.part.key, 123_456.0)
+        project = edits.with_settings(project, altitude=1234.0, temperature=-29.9)
         project = kept_designs.kept(project, LONG)[0]
+    return project
+
+
+def troubles(window):
+    """What is cut off, and words that are painted over one another."""
+    return out_of_sight(window) + [
+        trouble
+        for part in (window.stage_bar, window.rack, window.strip, window.inspector)
+        for trouble in badly_painted(part)
+        # The levers are scrolled sideways.
+        if not trouble.startswith("LeverFrame cuts off")
+    ]
+
+
+@pytest.mark.parametrize(
+    ("units", "percent"), [("us", 100), ("metric", 90), ("metric-cm", 125), ("us", 160)]
+)
+@pytest.mark.parametrize("name", [*DEMOS, "long names"])
+def test_no_page_of_any_stage_is_cut_off_at_any_size_of_text(window, name, units, percent):
+    workspace = window.workspace
+    project = shop(name, units)
     workspace.edit("Another shop", lambda p: project)
     for stage in STAGES:
         workspace.go(stage.name)
@@ -38,8 +65,11 @@ def test_no_page_of_any_stage_is_cut_off(window, name, units):
         chosen += [*list(workspace.project.collector)[:1], *list(workspace.project.run)[:1]]
         for ident in chosen:
             workspace.select(ident)
-            settle(window)
-            assert not out_of_sight(window), (stage.name, ident)
+            running = bool(ident) and ident in workspace.project.machine
+            workspace.switch_on((ident,) if running else ())
+            settle(window, percent)
+            assert (window.width(), window.height()) == SIZES[percent]
+            assert not troubles(window), (stage.name, ident)
 
 
 def test_every_row_of_the_rack_is_in_the_window_and_painted(window):

@@ -3,9 +3,13 @@
 import re
 
 import pytest
+from PyQt6.QtCore import Qt
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QMenu
 
 from grey_current.desk.inspector.fields import ChoiceField, TextField
 from grey_current.desk.inspector.pages import page
+from grey_current.desk.inspector.unit_edit import group_signs
 from grey_current.desk.stages import STAGE_VIEWS, stage_page
 from grey_current.errors import DoubtfulInput, GreyCurrentError, InputError
 from grey_current.shop.edits import with_settings
@@ -55,7 +59,8 @@ def without_quotes(text):
 
 
 @pytest.mark.parametrize(
-    ("name", "units"), [("loft", "us"), ("allotment", "metric"), ("garage", "us")]
+    ("name", "units"),
+    [("loft", "us"), ("allotment", "metric"), ("garage", "us"), ("garage", "metric-cm")],
 )
 def test_no_field_answers_rubbish_with_anything_but_a_sentence(name, units):
     project = garage() if name == "garage" else demo(name)
@@ -97,6 +102,64 @@ def wrong(workspace, item, text):
     choices = problem.choices if isinstance(problem, DoubtfulInput) else ()
     assert all(item.read(choice) is not None for choice in choices)
     return True
+
+
+def test_the_unit_of_a_field_opens_the_value_in_every_unit_and_reads_what_is_typed_in_it(
+    window, hands, monkeypatch
+):
+    """2' 1" is shown in millimetres, so are its neighbours; 700 is read in them, 1 ft as typed."""
+    workspace = window.workspace
+    workspace.go("machines")
+    workspace.select("planer")
+    window.inspector.reveal("planer/width")
+    field = window.inspector.field("planer/width")
+    before, shown = workspace.project, field.text()
+    monkeypatch.setattr(QMenu, "popup", lambda *_: None)
+    QTest.keyClick(field, Qt.Key.Key_Down, Qt.KeyboardModifier.AltModifier)
+    menu = field.findChild(QMenu)
+    listed = [action.text() for action in menu.actions()]
+    assert shown in listed and len(listed) == 5
+    next(action for action in menu.actions() if action.text().endswith(" mm")).trigger()
+    menu.close()
+    assert field.sign == "mm" == window.inspector.field("planer/depth").sign
+    # Looking is no edit: nothing was typed.
+    assert field.text() == shown and workspace.project is before
+    hands.type_into("planer/width", "700")
+    assert workspace.project.machine["planer"].width == pytest.approx(0.7)
+    assert window.inspector.field("planer/width").sign == "mm"
+    hands.type_into("planer/width", "2' 1\"")
+    assert workspace.project.machine["planer"].width == pytest.approx(0.635)
+    workspace.undo()
+    assert workspace.project.machine["planer"].width == pytest.approx(0.7)
+    workspace.select("jointer")
+    window.inspector.reveal("jointer/width")
+    assert window.inspector.field("jointer/width").sign == "mm"
+
+
+def test_lengths_of_one_group_are_shown_in_one_unit():
+    """No "1738 mm" above "2.879 m"."""
+    project = with_settings(garage(), units="metric")
+    workspace, mixed = Workspace(project), 0
+    for stage in STAGE_VIEWS:
+        workspace.go(stage)
+        for chosen in elements(project):
+            workspace.select(chosen)
+            shown = page(workspace, stage_page)
+            signs = group_signs(shown)
+            mixed += bool(signs)
+            for section in shown.sections:
+                lengths = [
+                    item
+                    for item in section.items
+                    if isinstance(item, TextField) and item.quantity == "length"
+                ]
+                units = {
+                    signs.get(item.key, item.value.rpartition(" ")[2])
+                    for item in lengths
+                    if item.amount is not None
+                }
+                assert len(units) <= 1, (stage, chosen, section.title, units)
+    assert mixed
 
 
 def test_choices_hold_what_they_show():

@@ -67,7 +67,7 @@ class Floor(QWidget):
     ) -> None:
         super().__init__()
         self.workspace, self.colours, self._stages = workspace, palette, stages
-        self.setMinimumSize(320, 220)
+        self.setMinimumSize(320, 160)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
         self.setAcceptDrops(True)

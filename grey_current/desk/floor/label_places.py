@@ -67,14 +67,22 @@ class Surroundings:
 
 @lru_cache(maxsize=32)
 def label_places(
-    wanted: tuple[WantedLabel, ...], around: Surroundings, view: View
+    wanted: tuple[WantedLabel, ...],
+    around: Surroundings,
+    view: View,
+    canvas: tuple[int, int] | None = None,
 ) -> tuple[QRectF | None, ...]:
     """A place for each label, in order: inside what it names or beside it, perhaps narrower than
-    wanted; None for one that has no room.
+    wanted; None for one that has no room on a canvas of so many pixels across and down.
     """
     walled = _wall_rows(around.rooms, around.wall, view)
     fixed = np.concatenate(
-        [_round_rows(around.rounds, view), walled, _duct_rows(around.ducts, view)]
+        [
+            _round_rows(around.rounds, view),
+            walled,
+            _duct_rows(around.ducts, view),
+            _box_rows(_beyond(canvas) if canvas else [], HARD),
+        ]
     )
     corners = tuple(itertools.chain.from_iterable(around.rooms))
     inside = view.polygon(corners).boundingRect()
@@ -151,6 +159,18 @@ def _wall_rows(rooms: tuple[tuple[XY, ...], ...], wall: float, view: View) -> Ro
             size = np.full(len(steps), half)
             rows.append(np.column_stack([x, y, size, size, np.full(len(steps), HARD)]))
     return np.concatenate(rows)
+
+
+def _beyond(canvas: tuple[int, int]) -> list[QRectF]:
+    """What lies beyond the four edges of the canvas, where a name would be cut off."""
+    wide, high = canvas
+    far = 10_000.0
+    return [
+        QRectF(-far, -far, far, 3 * far),
+        QRectF(wide, -far, far, 3 * far),
+        QRectF(-far, -far, 3 * far, far),
+        QRectF(-far, high, 3 * far, far),
+    ]
 
 
 def _box_rows(boxes: list[QRectF], cost: float) -> Rows:

@@ -60,10 +60,13 @@ class PlacedNames:
         return tuple(places)
 
 
-def placed_names(scene: FloorScene, view: View, mark: bool) -> PlacedNames:
-    """A place for every name of a scene; `mark` leaves room for the state before it."""
+def placed_names(scene: FloorScene, view: View, mark: bool, canvas: tuple[int, int]) -> PlacedNames:
+    """A place for every name of a scene on a canvas of so many pixels across and down; `mark`
+    leaves room for the state before it.
+    """
     wanted = _wanted(scene, mark)
-    return PlacedNames(wanted, label_places(wanted, surroundings(scene, view), view), view)
+    places = label_places(wanted, surroundings(scene, view), view, canvas)
+    return PlacedNames(wanted, places, view)
 
 
 def names_while_dragged(before: PlacedNames, scene: FloorScene, mark: bool) -> PlacedNames | None:

@@ -79,7 +79,7 @@ class StillLayer:
             dragged = names_while_dragged(before, look.scene, mark)
             if dragged is not None:
                 return dragged
-        return placed_names(look.scene, look.view, mark)
+        return placed_names(look.scene, look.view, mark, (look.size.width(), look.size.height()))
 
     def _ground_under(self, look: Look, underlay: QPixmap | None) -> QPixmap:
         """The paper, the plan under it and the building, which stay while machines and ducts are

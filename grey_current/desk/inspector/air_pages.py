@@ -10,7 +10,15 @@ from grey_current.design.flow.states import machine_state
 from grey_current.design.space.routing import connected
 from grey_current.design.words import state_word
 from grey_current.desk.inspector.cause_fields import with_explained
-from grey_current.desk.inspector.fields import ActionField, Fact, Item, Page, Section, TextField
+from grey_current.desk.inspector.fields import (
+    ActionField,
+    Fact,
+    Item,
+    Page,
+    Section,
+    TextField,
+    measured_field,
+)
 from grey_current.desk.inspector.improvement_fields import machine_help, shop_help
 from grey_current.desk.inspector.kept_design_fields import kept_designs_section
 from grey_current.desk.inspector.laying_fields import ask_section, laying_sections
@@ -22,7 +30,7 @@ from grey_current.shop.fitting_edits import with_second_hose
 from grey_current.shop.machines import Machine
 from grey_current.shop.model import Project
 from grey_current.shop.names import capital
-from grey_current.units import Display, parse_airflow
+from grey_current.units import Display
 from grey_current.workspace.jobs import HelpMachine, HelpShop
 from grey_current.workspace.workspace import Workspace
 
@@ -84,7 +92,7 @@ def machine_page(workspace: Workspace, machine: Machine) -> Page:
             items.extend(_connect_fields(workspace.project, machine, pickup.id))
         else:
             items.append(Fact("Air", display.airflow(air.airflow), state_word(air.share)))
-        items.append(_need_field(machine, pickup.id, display.airflow(asked.airflow), project))
+        items.append(_need_field(machine, pickup.id, asked.airflow, project))
         items.append(Fact("", asked.reason))
         items.append(Fact("Port", display.diameter(pickup.port)))
         if machine.one_at_a_time and len(machine.pickups) > 1:
@@ -203,14 +211,15 @@ def _connect_to(ref: str, name: str, collector: Collector) -> ActionField:
     )
 
 
-def _need_field(machine: Machine, pickup: str, value: str, project: Project) -> TextField:
-    units, ref = project.settings.units, f"{machine.id}/{pickup}"
-    return TextField(
+def _need_field(machine: Machine, pickup: str, need: float, project: Project) -> TextField:
+    ref = f"{machine.id}/{pickup}"
+    return measured_field(
+        "airflow",
+        project,
         f"{ref}/need",
         "Needs",
-        value,
-        step="Change the need",
-        read=lambda t: parse_airflow(t, units, f"{machine.name}, airflow needed"),
-        edit=lambda p, v: edits.with_pickup(p, ref, need=v),
-        say=Display(units).airflow,
+        need,
+        lambda p, v: edits.with_pickup(p, ref, need=v),
+        "Change the need",
+        f"{machine.name}, airflow needed",
     )

@@ -164,8 +164,8 @@ def _phase_section(workspace: Workspace) -> Section:
     items: list[Item] = [
         TextField(
             "phase-budget",
-            "Propose, each for",
-            f"0 {currency}"
+            "Budget per phase",
+            "not set"
             if not plan or plan[0].budget is None
             else f"{plan[0].budget:,.0f} {currency}",
             step="Propose phases",
@@ -306,6 +306,8 @@ def _size_section(workspace: Workspace, key: str) -> list[Section]:
             read=lambda text: parse_length(text, units, label),
             edit=edit,
             say=say,
+            quantity="length",
+            amount=now[place],
         )
 
     fields: list[Item] = [field(place, label) for place, label in enumerate(ENDS[len(now)])]

@@ -128,6 +128,8 @@ def _top_field(project: Project, item: Feature) -> TextField:
         step="Change the top",
         read=read,
         edit=lambda p, v: edits.changed(p, item.id, top=v),
+        quantity="length",
+        amount=item.top,
     )
 
 

@@ -9,11 +9,10 @@ from grey_current.desk.inspector.fields import (
     Item,
     TextField,
     length_field,
+    measured_field,
     name_field,
     number_field,
     percent_field,
-    surface_field,
-    volume_field,
 )
 from grey_current.desk.inspector.price_fields import price_field
 from grey_current.shop import edits
@@ -37,7 +36,7 @@ from grey_current.shop.collectors import Collector
 from grey_current.shop.fans import Claim, CurvePoints
 from grey_current.shop.model import Project
 from grey_current.shop.names import capital
-from grey_current.units import Display, parse_airflow
+from grey_current.units import Display
 
 
 def fan(project: Project, item: Collector) -> tuple[Item, ...]:
@@ -123,18 +122,18 @@ def _curve_fields(item: Collector, fan: CurvePoints, display: Display) -> list[I
 
 
 def _claim_fields(project: Project, item: Collector, fan: Claim) -> list[Item]:
-    ident, units = item.id, project.settings.units
-
-    shown = Display(units).airflow(fan.free_air)
+    ident = item.id
     return [
         Fact("", "An estimated curve: shut-off from the impeller, free air less a third."),
-        TextField(
+        measured_field(
+            "airflow",
+            project,
             f"{ident}/free-air",
             "Free air claimed",
-            shown,
-            step="Change the claim",
-            read=lambda t: parse_airflow(t, units, "Free air"),
-            edit=lambda p, v: with_fan(p, ident, free_air=v),
+            fan.free_air,
+            lambda p, v: with_fan(p, ident, free_air=v),
+            "Change the claim",
+            "Free air",
         ),
         length_field(
             project,
@@ -201,7 +200,8 @@ def cleaning(project: Project, item: Collector) -> tuple[Item, ...]:
     ]
     if item.bin is not None:
         items.append(
-            volume_field(
+            measured_field(
+                "volume",
                 project,
                 f"{ident}/bin",
                 "Bin",
@@ -221,7 +221,8 @@ def _filter_fields(project: Project, item: Collector) -> tuple[Item, ...]:
     )
     words = (("new", "new"), ("seasoned", "in use, seasoned"), ("due", "due for cleaning"))
     return (
-        surface_field(
+        measured_field(
+            "surface",
             project,
             f"{ident}/filter-area",
             "Its area",

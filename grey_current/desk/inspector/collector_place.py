@@ -27,8 +27,8 @@ from grey_current.desk.inspector.fields import (
     Section,
     TextField,
     choice,
+    measured_field,
     number_field,
-    temperature_field,
     yes_no,
 )
 from grey_current.desk.inspector.machine_page import service_field
@@ -279,7 +279,8 @@ def air(workspace: Workspace, item: Collector) -> Section:
             items.append(Fact("Air leaves the box", f"{display.warmer(wanted.warmth)} warmer"))
         if outdoors:
             items.append(
-                temperature_field(
+                measured_field(
+                    "temperature",
                     project,
                     "outside",
                     "Winter outdoors",

@@ -90,4 +90,6 @@ def _height_field(workspace: Workspace) -> TextField:
         read=lambda t: parse_length_like(t, units, "Height of the duct", workspace.drawing.height),
         act=lambda v: workspace.draw_with(height=v),
         say=Display(units).length,
+        quantity="length",
+        amount=workspace.drawing.height,
     )

@@ -38,7 +38,8 @@ from grey_current.shop.places import distance
 from grey_current.units import Display, parse_length_like
 from grey_current.workspace.workspace import Workspace
 
-STUB_SIZES = {"us": 0.1016, "metric": 0.1}
+# Bore (m) of a stub for later, in inches and in millimetres.
+STUB_US, STUB_METRIC = 0.1016, 0.1
 
 
 def duct_page(workspace: Workspace, item: object, found: tuple[Finding, ...]) -> Page | None:
@@ -104,6 +105,8 @@ def _hose_field(run: Run, length: float, project: Project) -> TextField:
         read=lambda t: parse_length_like(t, units, "Hose length", length),
         edit=lambda p, v: edits.with_hose_length(p, run.id, v),
         say=Display(units).length,
+        quantity="length",
+        amount=length,
     )
 
 
@@ -143,7 +146,7 @@ def _add_section(workspace: Workspace, run: Run) -> tuple[Section, ...]:
         )
     ]
     if takes_stub(workspace.computed.paths, run.id):
-        size = STUB_SIZES[workspace.project.settings.units]
+        size = STUB_US if workspace.project.settings.units == "us" else STUB_METRIC
         actions.append(
             ActionField(
                 f"{run.id}/stub",

@@ -18,9 +18,11 @@ from grey_current.units import (
     FOOT,
     Display,
     System,
+    parse_airflow,
     parse_length,
     parse_length_like,
     parse_number,
+    parse_pressure,
     parse_surface,
     parse_temperature,
     parse_volume,
@@ -28,6 +30,8 @@ from grey_current.units import (
 
 # What a field makes of a project and the value that was given.
 Changed = Callable[[Project, Any], Project]
+# What reads a quantity: its text, the system of units, what is read for the error.
+Reader = Callable[[str, System, str], float]
 
 
 @dataclass(frozen=True)
@@ -48,7 +52,8 @@ class TextField:
 
     `read` makes it of the text, or raises `InputError` that says why not; `edit` puts it into the
     project. A field that is no edit of the project has `act` instead. `say` writes what was
-    understood, shown while it is typed.
+    understood, shown while it is typed. `quantity` (of `unit_choices`) and its `amount` offer the
+    value in other units.
     """
 
     key: str
@@ -59,6 +64,8 @@ class TextField:
     edit: Changed | None = None
     act: Callable[[Any], None] | None = None
     say: Callable[[Any], str] | None = None
+    quantity: str = ""
+    amount: float | None = None
 
 
 @dataclass(frozen=True)
@@ -138,6 +145,12 @@ class Page:
     explained: tuple[Finding, ...] = ()
 
 
+# The systems of units, as they are chosen.
+SYSTEMS = (
+    ("us", "Feet, inches, CFM"),
+    ("metric", "Millimetres, m³/h"),
+    ("metric-cm", "Centimetres, m³/h"),
+)
 NOTHING = ("", "-", "–", "none", "not said", "any")
 # A length as it stands in a sentence: "I want to rip 8 ft boards".
 LENGTH_WITHIN = (
@@ -161,6 +174,8 @@ def length_field(
         read=lambda t: parse_length_like(t, units, label, value),
         edit=edit,
         say=say,
+        quantity="length",
+        amount=value,
     )
 
 
@@ -176,7 +191,17 @@ def offset_field(
         return -length if bare.startswith("-") else length
 
     say = Display(units).length
-    return TextField(key, label, say(value), step=step, read=read, edit=edit, say=say)
+    return TextField(
+        key,
+        label,
+        say(value),
+        step=step,
+        read=read,
+        edit=edit,
+        say=say,
+        quantity="length",
+        amount=value,
+    )
 
 
 def wish_field(project: Project) -> TextField:
@@ -226,6 +251,8 @@ def altitude_field(project: Project) -> TextField:
         read=read,
         edit=lambda p, v: edits.with_settings(p, altitude=v),
         say=lambda v: f"{v / size:.0f} {unit}",
+        quantity="altitude",
+        amount=project.settings.altitude,
     )
 
 
@@ -250,46 +277,42 @@ def number_field(key: str, label: str, value: float, edit: Changed, unit: str = 
     )
 
 
-def temperature_field(
-    project: Project, key: str, label: str, value: float, edit: Changed
-) -> TextField:
-    """A temperature (°C) shown and read in the project's units."""
-    say = Display(project.settings.units).temperature
-    return _measured(project, key, label, value, edit, say=say, read=parse_temperature)
+# How each quantity is said and read; lengths have fields of their own.
+_SAID_AND_READ: dict[str, tuple[Callable[[Display, float], str], Reader]] = {
+    "airflow": (Display.airflow, parse_airflow),
+    "pressure": (Display.pressure, parse_pressure),
+    "surface": (Display.surface, parse_surface),
+    "temperature": (Display.temperature, parse_temperature),
+    "volume": (Display.volume, parse_volume),
+}
 
 
-def volume_field(project: Project, key: str, label: str, value: float, edit: Changed) -> TextField:
-    """A volume of chips (litres) shown and read in the project's units."""
-    say = Display(project.settings.units).volume
-    return _measured(project, key, label, value, edit, say=say, read=parse_volume)
-
-
-def surface_field(project: Project, key: str, label: str, value: float, edit: Changed) -> TextField:
-    """An area of filters (m²) shown and read in the project's units."""
-    say = Display(project.settings.units).surface
-    return _measured(project, key, label, value, edit, say=say, read=parse_surface)
-
-
-def _measured(
+def measured_field(
+    quantity: str,
     project: Project,
     key: str,
     label: str,
     value: float,
     edit: Changed,
-    *,
-    say: Callable[[float], str],
-    read: Callable[[str, System, str], float],
+    step: str = "",
+    asked: str = "",
 ) -> TextField:
-    """A figure with a unit, said and read by functions of the project's units."""
+    """A quantity (SI; °C, litres) shown and read in the project's units; a complaint names it by
+    what was `asked`.
+    """
     units = project.settings.units
+    said, read = _SAID_AND_READ[quantity]
+    display = Display(units)
     return TextField(
         key,
         label,
-        say(value),
-        step=f"Change {label.lower()}",
-        read=lambda text: read(text, units, label),
+        said(display, value),
+        step=step or f"Change {label.lower()}",
+        read=lambda text: read(text, units, asked or label),
         edit=edit,
-        say=say,
+        say=lambda v: said(display, v),
+        quantity=quantity,
+        amount=value,
     )
 
 

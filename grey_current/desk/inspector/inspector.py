@@ -47,6 +47,7 @@ from grey_current.desk.inspector.rows import (
     WordButton,
     page_label,
 )
+from grey_current.desk.inspector.unit_edit import UnitEdit, group_signs
 from grey_current.desk.plain import tip
 from grey_current.desk.scroll import Scrolled
 from grey_current.desk.theme import SPACE, Palette
@@ -86,6 +87,9 @@ class Inspector(QFrame):
         self._folds: dict[str, tuple[FoldHead, QWidget]] = {}
         self._where: dict[str, str] = {}
         self._page: Page | None = None
+        # The unit that was picked in a field, by quantity; it holds for all fields of that one.
+        self._signs: dict[str, str] = {}
+        self._group_signs: dict[str, str] = {}
         self._scroll = Scrolled()
         self._scroll.resized.connect(self._settle)
         layout = QVBoxLayout(self)
@@ -100,7 +104,7 @@ class Inspector(QFrame):
     def show_workspace(self, palette: Palette | None = None) -> None:
         """Show the workspace as it is now; a page of the same shape only has its values renewed."""
         new, old = one_title_each(page(self.workspace, self._own_page)), self._page
-        self._page = new
+        self._page, self._group_signs = new, group_signs(new)
         # The same fields with other figures: written into what is there, so that the focus and what
         # is half typed stay.
         if palette is None and old is not None and _shape(new) == _shape(old):
@@ -129,9 +133,8 @@ class Inspector(QFrame):
     def _type_again(self, key: str, text: str) -> None:
         """Put back what was half typed when the page was made anew."""
         editor = self.fields.get(key)
-        if isinstance(editor, QLineEdit):
-            editor.setText(text)
-            editor.setModified(True)
+        if isinstance(editor, UnitEdit):
+            editor.retype(text)
 
     def enter(self) -> None:
         """Enter what is half typed, as leaving its field would."""
@@ -312,8 +315,8 @@ class Inspector(QFrame):
                 # Never write over what somebody types.
                 if _half_typed(field) is not None:
                     continue
-                if isinstance(field, QLineEdit) and isinstance(item, TextField):
-                    field.setText(item.value)
+                if isinstance(field, UnitEdit) and isinstance(item, TextField):
+                    field.show_field(item, self._sign_of(item))
                 elif isinstance(field, QComboBox) and isinstance(item, ChoiceField):
                     with QSignalBlocker(field):
                         field.setCurrentIndex(_chosen(item))
@@ -385,12 +388,31 @@ class Inspector(QFrame):
                 key, act if edit is None else lambda: self.workspace.edit(item.step, edit)
             )
 
-    def _text(self, item: TextField) -> QLineEdit:
-        editor = QLineEdit(item.value)
+    def _text(self, item: TextField) -> UnitEdit:
+        editor = UnitEdit()
+        editor.show_field(item, self._sign_of(item))
         _show_its_beginning(editor)
         editor.editingFinished.connect(lambda: self._on_typed(item.key, editor))
-        editor.textEdited.connect(lambda text: self._echo(item.key, text))
+        editor.textEdited.connect(lambda _: self._echo(item.key, editor.text()))
+        editor.unit_chosen.connect(self.on_unit_chosen)
         return editor
+
+    def _sign_of(self, item: TextField) -> str:
+        """The unit that a field is shown in: the one chosen by hand, else its group's."""
+        return self._signs.get(item.quantity) or self._group_signs.get(item.key, "")
+
+    def on_unit_chosen(self, quantity: str, sign: str) -> None:
+        """Show every field of a quantity in the unit that was chosen for one of them."""
+        self._signs[quantity] = sign
+        for key, editor in self.fields.items():
+            item = self._items[key]
+            if (
+                isinstance(editor, UnitEdit)
+                and isinstance(item, TextField)
+                and item.quantity == quantity
+                and _half_typed(editor) is None
+            ):
+                editor.show_field(item, sign)
 
     def _echo(self, key: str, text: str) -> None:
         """Say under a field how what is typed is understood, where that is not the very same."""

@@ -143,6 +143,8 @@ def _height_field(project: Project) -> TextField:
         ),
         edit=lambda p, v: with_laying(p, wall_height=v),
         say=say,
+        quantity="length",
+        amount=project.laying.wall_height,
     )
 
 

@@ -16,9 +16,9 @@ from grey_current.desk.inspector.fields import (
     TextField,
     choice,
     length_field,
+    measured_field,
     name_field,
     number_field,
-    volume_field,
     wish_field,
     yes_no,
 )
@@ -307,7 +307,8 @@ def _work_section(
             )
         )
     items.append(
-        volume_field(
+        measured_field(
+            "volume",
             project,
             f"{ident}/litres",
             "Chips an hour",

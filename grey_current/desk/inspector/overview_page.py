@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from grey_current.desk.inspector.fields import (
+    SYSTEMS,
     ChoiceField,
     Fact,
     Page,
     Section,
     altitude_field,
-    temperature_field,
+    measured_field,
 )
 from grey_current.desk.inspector.reason_fields import why_button
 from grey_current.shop import edits
@@ -36,7 +37,7 @@ def settings_section(workspace: Workspace) -> Section:
                 "units",
                 "Units",
                 s.units,
-                (("us", "Feet, inches, CFM"), ("metric", "Metric, m³/h")),
+                SYSTEMS,
                 step="Change units",
                 edit=lambda p, v: edits.with_settings(p, units=v),
             ),
@@ -49,7 +50,8 @@ def settings_section(workspace: Workspace) -> Section:
                 edit=lambda p, v: edits.with_settings(p, criterion=v),
             ),
             altitude_field(project),
-            temperature_field(
+            measured_field(
+                "temperature",
                 project,
                 "temperature",
                 "Temperature",

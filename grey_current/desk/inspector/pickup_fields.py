@@ -16,6 +16,7 @@ from grey_current.desk.inspector.fields import (
     Section,
     TextField,
     length_field,
+    measured_field,
     number_field,
     offset_field,
     yes_no,
@@ -32,7 +33,7 @@ from grey_current.shop.pickup_edits import (
     with_new_pickup,
     without_pickup,
 )
-from grey_current.units import FPM, INCH, INH2O, Display, parse_airflow
+from grey_current.units import FPM, INCH
 from grey_current.work.day_tasks import TURN_SECONDS
 from grey_current.workspace.workspace import Workspace
 
@@ -163,7 +164,6 @@ def _offset(project: Project, ref: str, field: str, label: str, value: float) ->
 
 def _intake(project: Project, ref: str, pickup: Pickup) -> list[Item]:
     """How freely air comes in before the port: by area, or by one measurement."""
-    display, units = Display(project.settings.units), project.settings.units
     intake = pickup.intake
     way = ChoiceField(
         f"{ref}/intake",
@@ -178,24 +178,25 @@ def _intake(project: Project, ref: str, pickup: Pickup) -> list[Item]:
             way,
             area_field(project, f"{ref}/area", "Free area", intake.area, _figure(ref, "area")),
         ]
-    unit, size = ("inH2O", INH2O) if display.us else ("Pa", 1.0)
     return [
         way,
-        TextField(
+        measured_field(
+            "airflow",
+            project,
             f"{ref}/measured-airflow",
             "It draws",
-            display.airflow(intake.airflow),
-            step=STEP,
-            read=lambda t: parse_airflow(t, units, "It draws"),
-            edit=_figure(ref, "airflow"),
-            say=display.airflow,
+            intake.airflow,
+            _figure(ref, "airflow"),
+            STEP,
         ),
-        number_field(
+        measured_field(
+            "pressure",
+            project,
             f"{ref}/measured-pressure",
             "At a suction of",
-            round(intake.static_pressure / size, 2),
-            edit=lambda p, v: with_intake_figure(p, ref, static_pressure=v * size),
-            unit=unit,
+            intake.static_pressure,
+            _figure(ref, "static_pressure"),
+            STEP,
         ),
         ChoiceField(
             f"{ref}/measured-in",

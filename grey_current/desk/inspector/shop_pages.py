@@ -11,6 +11,7 @@ from grey_current.desk.inspector.building_fields import (
     underlay_section,
 )
 from grey_current.desk.inspector.fields import (
+    SYSTEMS,
     ActionField,
     ChoiceField,
     Item,
@@ -83,7 +84,7 @@ def _rooms_page(workspace: Workspace, room: Room) -> Page:
                 "units",
                 "Units",
                 project.settings.units,
-                (("us", "Feet, inches, CFM"), ("metric", "Metric, m³/h")),
+                SYSTEMS,
                 step="Change units",
                 edit=lambda p, v: edits.with_settings(p, units=v),
             ),

@@ -12,6 +12,7 @@ from grey_current.desk.inspector.fields import (
     Page,
     Section,
     TextField,
+    measured_field,
     number_field,
     percent_field,
 )
@@ -23,7 +24,7 @@ from grey_current.shop.edits import Edit
 from grey_current.shop.model import Project
 from grey_current.shop.work_edits import with_cleaner, with_work, without_cleaner
 from grey_current.shop.work_plan import AirCleaner, DayJob
-from grey_current.units import Display, parse_airflow
+from grey_current.units import Display
 from grey_current.work.chores import chores
 from grey_current.work.day_text import day_words, job_name, parse_day
 from grey_current.work.ears import WALL_TAKES
@@ -291,7 +292,7 @@ def _adds(cleaner: AirCleaner) -> Edit:
 def _cleaner_fields(
     project: Project, display: Display, number: int, cleaner: AirCleaner
 ) -> list[Item]:
-    units, key = project.settings.units, f"cleaner-{number}"
+    key = f"cleaner-{number}"
     rooms = tuple((room.id, room.name) for room in project.rooms)
     return [
         TextField(
@@ -302,14 +303,15 @@ def _cleaner_fields(
             read=str.strip,
             edit=lambda p, v: with_cleaner(p, number, name=v),
         ),
-        TextField(
+        measured_field(
+            "airflow",
+            project,
             f"{key}/airflow",
             "moves",
-            display.airflow(cleaner.airflow),
-            step="Change a cleaner",
-            read=lambda t: parse_airflow(t, units, "Cleaner's airflow"),
-            edit=lambda p, v: with_cleaner(p, number, airflow=v),
-            say=display.airflow,
+            cleaner.airflow,
+            lambda p, v: with_cleaner(p, number, airflow=v),
+            "Change a cleaner",
+            "Cleaner's airflow",
         ),
         percent_field(
             f"{key}/caught",

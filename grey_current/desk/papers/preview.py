@@ -12,7 +12,7 @@ from grey_current.build.papers import Papers
 from grey_current.desk.choice_box import ChoiceBox
 from grey_current.desk.papers.layout import SIZES, PaperPage, pages
 from grey_current.desk.papers.painting import picture
-from grey_current.desk.plain import plain_label
+from grey_current.desk.plain import plain_label, resize_on_screen
 from grey_current.desk.theme import SPACE
 
 PREVIEW_DPI = 84.0
@@ -27,7 +27,7 @@ class PapersDialog(QDialog):
     def __init__(self, parent: QWidget, papers: Papers, size: str) -> None:
         super().__init__(parent)
         self.setWindowTitle(f"Papers of {papers.title}")
-        self.resize(980, 720)
+        resize_on_screen(self, parent, 980, 720)
         self.papers, self.size_name = papers, size
         self.pages: list[PaperPage] = []
         self.sheets = ChoiceBox()

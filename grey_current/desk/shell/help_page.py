@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QTextBrowser, QVBoxLayout, QWidget
 
+from grey_current.desk.plain import resize_on_screen
+
 WIDE, HIGH = 620, 640
-# Share of the screen that the page takes at most.
-OF_SCREEN = 0.85
 
 
 class HelpPage(QDialog):
@@ -23,11 +23,7 @@ class HelpPage(QDialog):
         layout = QVBoxLayout(self)
         layout.addWidget(self.text)
         layout.addWidget(buttons)
-        screen = parent.screen()
-        room = screen.availableGeometry() if screen is not None else self.geometry()
-        self.resize(
-            min(WIDE, round(room.width() * OF_SCREEN)), min(HIGH, round(room.height() * OF_SCREEN))
-        )
+        resize_on_screen(self, parent, WIDE, HIGH)
 
 
 def show_help(parent: QWidget, title: str, text: str) -> None:

@@ -15,7 +15,7 @@ from grey_current.workspace.settings import PaneSizes, UserSettings
 # How long after the last movement of a handle the sizes are written.
 WRITE_AFTER_MS = 400
 # Least and usual pixels of each pane; the strip's usual height is the strip's own wish.
-LEAST = {"machines": 170, "strip": 110, "page": 250}
+LEAST = {"machines": 170, "strip": 150, "page": 250}
 USUAL = {"machines": 252, "page": 304}
 # The fold keys, for the handles' tooltips; the commands are in `workspace/commands.py`.
 KEYS = {"machines": "F6", "strip": "F7", "page": "F8"}

@@ -351,6 +351,7 @@ class Rack(QFrame):
     def _rebuild(self, wanted: list[str]) -> None:
         for row in self._rows.values():
             self._list.removeWidget(row)
+            row.hide()
             row.deleteLater()
         self._rows = {}
         for place, ident in enumerate(wanted):

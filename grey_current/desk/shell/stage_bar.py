@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QSizePolicy, QWidget
+from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
+from PyQt6.QtWidgets import QBoxLayout, QFrame, QHBoxLayout, QSizePolicy, QWidget
 
 from grey_current.desk import glyphs
 from grey_current.desk.plain import plain_label, tip
@@ -12,8 +12,11 @@ from grey_current.desk.theme import SPACE, Palette, font
 from grey_current.workspace.guide import StageState, next_step, stage_states
 from grey_current.workspace.workspace import Workspace
 
-# Pixels of a tab: eight of them and the hint stand side by side at 1280 pixels.
+# Pixels of a tab: eight of them and the hint stand side by side at 1280 pixels. In a narrower
+# window tabs shrink to the least that holds their title, and the hint goes below them.
 TAB = 110
+LEAST_TAB = 84
+LEAST_HINT = 220
 SHAPES = {"done": "good", "look": "short", "to do": "starved"}
 
 
@@ -26,8 +29,14 @@ class StageTab(QWidget):
         super().__init__()
         self.number, self.state, self.colours, self.here = number, state, palette, False
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        self.setFixedSize(QSize(TAB, 34))
+        self.setFixedHeight(34)
+        self.setMinimumWidth(LEAST_TAB)
+        self.setMaximumWidth(TAB)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
+
+    def sizeHint(self) -> QSize:
+        return QSize(TAB, 34)
 
     def show_state(self, state: StageState, palette: Palette, here: bool) -> None:
         """Show another state of the stage."""
@@ -60,10 +69,11 @@ class StageTab(QWidget):
             painter.drawRect(box.adjusted(1, 1, -1, -4))
         painter.setPen(p.ink)
         painter.setFont(font("small", bold=self.here))
+        # Where it is tight the number, which is only the key to press, is left out.
+        roomy = box.width() > TAB - 8
+        title = f"{self.number} {self.state.title}" if roomy else self.state.title
         painter.drawText(
-            box.adjusted(8, 0, 0, -3),
-            Qt.AlignmentFlag.AlignVCenter,
-            f"{self.number} {self.state.title}",
+            box.adjusted(8 if roomy else 5, 0, 0, -3), Qt.AlignmentFlag.AlignVCenter, title
         )
         painter.setFont(font("fine"))
         painter.setPen(p.short if self.state.mark == "look" else p.soft)
@@ -96,22 +106,32 @@ class StageBar(QFrame):
     def __init__(self, workspace: Workspace, palette: Palette) -> None:
         super().__init__()
         self.workspace, self.colours = workspace, palette
-        layout = QHBoxLayout(self)
-        layout.setContentsMargins(0, 0, 4, 0)
-        layout.setSpacing(2)
+        self._layout = QBoxLayout(QBoxLayout.Direction.LeftToRight, self)
+        self._layout.setContentsMargins(0, 0, 4, 0)
+        self._layout.setSpacing(SPACE)
+        row = QHBoxLayout()
+        row.setSpacing(2)
+        self._layout.addLayout(row)
         self.tabs: dict[str, StageTab] = {}
         for number, state in enumerate(stage_states(workspace), 1):
             tab = StageTab(number, state, palette)
             tab.chosen.connect(self.chosen)
-            layout.addWidget(tab)
+            row.addWidget(tab)
             self.tabs[state.stage] = tab
         self.next = plain_label()
         self.next.setObjectName("soft")
         self.next.setWordWrap(True)
         self.next.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
-        layout.addSpacing(SPACE)
-        layout.addWidget(self.next, 1)
+        self._layout.addWidget(self.next, 1)
         self.show_workspace()
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        """Put the hint beside the tabs, or below them where it would be squeezed into a column."""
+        super().resizeEvent(event)
+        beside = self.width() >= len(self.tabs) * (TAB + 2) + LEAST_HINT
+        direction = QBoxLayout.Direction
+        self._layout.setDirection(direction.LeftToRight if beside else direction.TopToBottom)
+        self._layout.setSpacing(SPACE if beside else 0)
 
     def show_workspace(self, palette: Palette | None = None) -> None:
         """Show the workspace as it is now."""

@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QFrame, QHBoxLayout, QSizePolicy, QToolButton, QVBox
 
 from grey_current.design.flow.states import scenario_state
 from grey_current.desk import glyphs
-from grey_current.desk.plain import plain_label
+from grey_current.desk.plain import OneLine, plain_label
 from grey_current.desk.theme import SPACE, Palette
 from grey_current.workspace.workspace import Workspace
 
@@ -35,7 +35,7 @@ class VerdictBar(QFrame):
         layout.setContentsMargins(SPACE * 2, SPACE // 2, SPACE, SPACE // 2)
         layout.setSpacing(SPACE)
         layout.addWidget(self._mark)
-        self.cause = plain_label("", "cause")
+        self.cause = OneLine("cause")
         words = QVBoxLayout()
         words.setSpacing(0)
         words.addStretch(1)
@@ -65,7 +65,6 @@ class VerdictBar(QFrame):
         self.sentence.setText(self.workspace.verdict)
         cause = self.workspace.cause
         self.cause.setText(cause)
-        self.cause.setToolTip(cause)
         self.cause.setVisible(bool(cause))
         state = scenario_state(self.workspace.project, self.workspace.shown_scenario)
         self._mark.show_state(state, self.colours)

@@ -9,13 +9,13 @@ from collections.abc import Callable
 from pathlib import Path
 
 from PyQt6.QtCore import QPoint, QPointF, Qt
-from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QShowEvent
+from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QResizeEvent, QShowEvent
 from PyQt6.QtWidgets import QApplication, QMainWindow, QStackedWidget, QVBoxLayout, QWidget
 
 from grey_current.desk import glyphs
 from grey_current.desk.floor.floor import Floor
 from grey_current.desk.inspector.inspector import Inspector
-from grey_current.desk.plain import plain_label
+from grey_current.desk.plain import OneLine
 from grey_current.desk.shell import help_texts
 from grey_current.desk.shell.background import Background
 from grey_current.desk.shell.build_dialogs import BuildDialogs
@@ -55,6 +55,9 @@ from grey_current.workspace.placing import Placeable
 from grey_current.workspace.settings import UserSettings
 from grey_current.workspace.workspace import Workspace
 
+# Pixels across from which the caution has room beside the menus.
+CAUTION_FROM = 1000
+
 
 class MainWindow(QMainWindow):
     """The one window. No signals; it listens to the workspace and shows it."""
@@ -86,7 +89,8 @@ class MainWindow(QMainWindow):
         self.strips = QStackedWidget()
         self._panels: dict[StripMaker, StripPanel] = {}
         self.inspector = Inspector(workspace, self.colours, stage_page)
-        self.caution = plain_label(
+        self.caution = OneLine("soft")
+        self.caution.setText(
             "Estimates for planning, not a certificate. Mains, gas and fire safety: local code "
             "and licensed people."
         )
@@ -120,7 +124,6 @@ class MainWindow(QMainWindow):
         self.setCentralWidget(body)
         self.resize(1280, 800)
         # The caution stands in the menu's own line, so that the floor gets the room of one.
-        self.caution.setObjectName("soft")
         self.caution.setContentsMargins(0, 0, SPACE, 0)
         bar = self.menuBar()
         assert bar is not None
@@ -251,6 +254,8 @@ class MainWindow(QMainWindow):
         self.floor.set_moving(self._wants_motion())
         self.floor.set_all_lanes(self.settings.get("lanes") == "all")
         self._show_frame()
+        if name == "text-size":
+            self.say(f"Text will be at {choice} % when you next start Grey Current.")
 
     def _wants_motion(self) -> bool:
         wish = self.settings.get("motion")
@@ -276,6 +281,11 @@ class MainWindow(QMainWindow):
         return True
 
     # -- what Qt asks
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        """Leave the menu's line to the menus where it is short; Help has the cautions too."""
+        super().resizeEvent(event)
+        self.caution.setVisible(self.width() >= CAUTION_FROM)
 
     def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)

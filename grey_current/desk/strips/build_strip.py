@@ -15,7 +15,7 @@ from PyQt6.QtWidgets import (
 
 from grey_current.build.cuts import proof_words
 from grey_current.build.words import money_words, totals_words
-from grey_current.desk.plain import plain_label
+from grey_current.desk.plain import OneLine
 from grey_current.desk.strips.cut_bars import CutBars
 from grey_current.desk.strips.panel import StripPanel
 from grey_current.desk.strips.parts_table import PartsTable
@@ -41,8 +41,7 @@ class BuildStrip(StripPanel):
 
     def __init__(self, workspace: Workspace, palette: Palette) -> None:
         super().__init__(workspace, palette)
-        self.head = plain_label()
-        self.head.setObjectName("head")
+        self.head = OneLine("head")
         top = QHBoxLayout()
         self.faces: dict[str, QPushButton] = {}
         for face, title in FACES:

@@ -2,15 +2,29 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QWidget
+from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QToolTip, QWidget
 
 from grey_current.design.collector.candidates import Offer
+from grey_current.desk.plain import tip
 from grey_current.desk.theme import Palette, font
+from grey_current.units import Display
 
-TABLE = 378
+# Usual and least pixels across.
+TABLE, LEAST = 378, 290
 ROW = 19
+# Pixels of a column, and of the mark at a row's end.
+COLUMN, MARK = 42, 8
+# What the columns hold, by their heads.
+MEANINGS = {
+    "served": "Uses of the shop in which every need is met and all chips are carried.",
+    "worst": "The least air that any machine gets, as a share of what it needs.",
+    "slowest": "The slowest air on the way, as a share of what the chips need.",
+    "shaft W": "The most power that the fan takes at its shaft, in watts.",
+    "price": "What it costs, as you typed it.",
+}
+HOW = "Click a row to draw its curve, or to take it off; Up, Down and Space do the same."
 
 
 class CandidateTable(QWidget):
@@ -20,25 +34,47 @@ class CandidateTable(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        self.setFixedWidth(TABLE)
+        self.setMinimumWidth(LEAST)
+        self.setMaximumWidth(TABLE)
         self.setAccessibleName("Candidates: how each collector would do")
-        self.setToolTip(
-            "Click one to draw its curve, or to take it off the chart; Up, Down and Space do "
-            "the same."
-        )
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self._at = 0
         self.offers: tuple[Offer, ...] = ()
         self.shown: frozenset[str] = frozenset()
         self.now = ""
+        self._display = Display("metric")
         self.colours: Palette | None = None
 
     def show_offers(
-        self, offers: tuple[Offer, ...], shown: frozenset[str], now: str, palette: Palette
+        self,
+        offers: tuple[Offer, ...],
+        shown: frozenset[str],
+        now: str,
+        display: Display,
+        palette: Palette,
     ) -> None:
         """Show other rows; `now` is the model that stands in the shop."""
         self.offers, self.shown, self.now, self.colours = offers, shown, now, palette
+        self._display = display
         self.update()
+
+    def words_at(self, spot: QPointF) -> str:
+        """What a place of the table means: its column, or the collector with what stands against
+        it.
+        """
+        number = self.row_at(spot.y())
+        if number is not None:
+            return f"{offer_words(self.offers[number], self._display)}\n{HOW}"
+        priced = _priced(self.offers)
+        under = [title for right, title in _columns(self.width(), priced) if spot.x() <= right]
+        past_names = spot.x() > self.width() - MARK - 4 * COLUMN
+        return MEANINGS[under[0]] if past_names and under and spot.y() < ROW * 1.6 else HOW
+
+    def event(self, event: QEvent | None) -> bool:
+        if isinstance(event, QHelpEvent):
+            QToolTip.showText(event.globalPos(), tip(self.words_at(QPointF(event.pos()))), self)
+            return True
+        return super().event(event)
 
     def sizeHint(self) -> QSize:
         return QSize(TABLE, ROW * (len(self.offers) + 1))
@@ -90,18 +126,14 @@ def paint_offers(
     """A head line and a row a candidate: name, machines served, worst share, slowest air, and shaft
     power or price.
     """
-    priced = any(offer.price is not None for offer in offers)
-    columns = [
-        (202.0, "served"),
-        (244.0, "worst"),
-        (286.0, "slowest"),
-        (328.0, "price" if priced else "shaft W"),
-    ]
+    priced = _priced(offers)
+    columns = _columns(box.width(), priced)
     right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+    names = box.width() - MARK - 4 * COLUMN - 30
     painter.setFont(font("fine"))
     painter.setPen(p.soft)
-    for left, title in columns:
-        painter.drawText(QRectF(left - 20, 0, 54, ROW), right, title)
+    for edge, title in columns:
+        painter.drawText(QRectF(edge - 54, 0, 54, ROW), right, title)
     for number, offer in enumerate(offers):
         y = ROW * 1.6 + number * ROW
         row = QRectF(0, y, box.width(), ROW)
@@ -113,20 +145,50 @@ def paint_offers(
         painter.setFont(font("small", bold=mine))
         painter.setPen(p.ink)
         painter.drawText(QRectF(8, y, 14, ROW), Qt.AlignmentFlag.AlignVCenter, str(number + 1))
-        name = painter.fontMetrics().elidedText(offer.model, Qt.TextElideMode.ElideRight, 172)
-        painter.drawText(QRectF(22, y, 176, ROW), Qt.AlignmentFlag.AlignVCenter, name)
+        name = painter.fontMetrics().elidedText(
+            offer.model, Qt.TextElideMode.ElideRight, int(names)
+        )
+        painter.drawText(QRectF(22, y, names + 4, ROW), Qt.AlignmentFlag.AlignVCenter, name)
         painter.setFont(font("small"))
-        power = f"{offer.power:,.0f}" + ("!" if offer.overloads else "")
         values = [
             f"{offer.served} of {offer.asked}",
             f"{offer.worst:.0%}",
             "–" if offer.transport is None else f"{offer.transport:.0%}",
-            _money(offer) if priced else power,
+            _money(offer) if priced else f"{offer.power:,.0f}",
         ]
-        for (left, _), value in zip(columns, values, strict=True):
-            painter.drawText(QRectF(left - 20, y, 54, ROW), right, value)
-        if offer.too_tall or offer.over_amps or offer.overloads:
-            painter.fillRect(QRectF(box.width() - 7, y + 6, 4, ROW - 12), p.starved)
+        for (edge, _), value in zip(columns, values, strict=True):
+            painter.drawText(QRectF(edge - 54, y, 54, ROW), right, value)
+        if _objections(offer):
+            painter.setPen(p.starved)
+            painter.setFont(font("small", bold=True))
+            painter.drawText(QRectF(box.width() - MARK, y, MARK, ROW), right, "!")
+
+
+def offer_words(offer: Offer, display: Display) -> str:
+    """A collector's row in words, with what stands against it here."""
+    lines = [offer.model, f"{offer.served_words.capitalize()}."]
+    if offer.too_tall:
+        lines.append(f"Too tall here by {display.about(offer.too_tall)}.")
+    if offer.over_amps:
+        lines.append(f"Its circuit lacks {offer.over_amps:.0f} A for it.")
+    if offer.overloads:
+        lines.append(f"Its motor would be overloaded: {offer.power:,.0f} W at the shaft.")
+    return "\n".join(lines)
+
+
+def _objections(offer: Offer) -> bool:
+    return bool(offer.too_tall or offer.over_amps or offer.overloads)
+
+
+def _priced(offers: tuple[Offer, ...]) -> bool:
+    return any(offer.price is not None for offer in offers)
+
+
+def _columns(wide: float, priced: bool) -> list[tuple[float, str]]:
+    """The columns of figures: their right edges and heads."""
+    titles = ("served", "worst", "slowest", "price" if priced else "shaft W")
+    first = wide - MARK - 3 * COLUMN
+    return [(first + number * COLUMN, title) for number, title in enumerate(titles)]
 
 
 def _money(offer: Offer) -> str:

@@ -13,7 +13,7 @@ from PyQt6.QtGui import QDrag, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QP
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLineEdit, QScrollArea, QVBoxLayout, QWidget
 
 from grey_current.desk.floor.building_paint import paint_feed
-from grey_current.desk.plain import plain_label, tip
+from grey_current.desk.plain import OneLine, tip
 from grey_current.desk.strips.panel import StripPanel
 from grey_current.desk.theme import SPACE, Palette, faded, font
 from grey_current.shop.catalogue import MachineModel, catalogue
@@ -137,8 +137,8 @@ def paint_card(
 def _size_words(placing: Placeable, system: System) -> str:
     display = Display(system)
     if placing.depth:
-        return f"{display.length(placing.width)} × {display.length(placing.depth)}"
-    return display.length(placing.width) if placing.width else placing.about
+        return display.body(placing.width, placing.depth)
+    return display.body(placing.width) if placing.width else placing.about
 
 
 def _paint_thing(painter: QPainter, box: QRectF, placing: Placeable, p: Palette) -> None:
@@ -206,12 +206,12 @@ class CardStrip(StripPanel):
         self._things = things
         self._shown: object = None
         self.cards: list[Card] = []
-        head = plain_label(title)
-        head.setObjectName("head")
+        head = OneLine("head")
+        head.setText(title)
         self.search = QLineEdit()
         self.search.setPlaceholderText("Find…")
         self.search.setAccessibleName(f"Find among {title.lower()}")
-        self.search.setFixedWidth(180)
+        self.search.setMaximumWidth(180)
         self.search.textChanged.connect(self._show_matching)
         top = QHBoxLayout()
         top.setContentsMargins(12, SPACE, 12, 0)
@@ -254,6 +254,7 @@ class CardStrip(StripPanel):
     def _fill(self, things: tuple[Placeable, ...], system: System) -> None:
         while (item := self._row.takeAt(0)) is not None:
             if (widget := item.widget()) is not None:
+                widget.hide()
                 widget.deleteLater()
         self.cards = []
         for thing in things:

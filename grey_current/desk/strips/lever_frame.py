@@ -18,6 +18,7 @@ from PyQt6.QtWidgets import QPushButton
 
 from grey_current.design.flow.gates import opened_for
 from grey_current.design.flow.levers import Lever, LeverFacts
+from grey_current.desk.plain import draw_cut
 from grey_current.desk.strips.gate_table import GateTable
 from grey_current.desk.strips.panel import StripPanel
 from grey_current.desk.theme import Palette, faded, font
@@ -146,9 +147,11 @@ class LeverFrame(StripPanel):
         painter.setFont(font("small", bold=True))
         painter.setPen(self.colours.ink)
         head = QRectF(12, 4, self.width() - 36 - self.face.width(), TOP - 4)
-        painter.drawText(
-            head, Qt.AlignmentFlag.AlignVCenter | Qt.TextFlag.TextWordWrap, self.facts.head
-        )
+        wraps = Qt.AlignmentFlag.AlignVCenter | Qt.TextFlag.TextWordWrap
+        if painter.boundingRect(head, wraps, self.facts.head).height() <= head.height():
+            painter.drawText(head, wraps, self.facts.head)
+        else:
+            draw_cut(painter, head, self.facts.head)
         if self.table.isVisible():
             painter.end()
             return
@@ -246,10 +249,8 @@ def _paint_plate(painter: QPainter, box: QRectF, number: int, lever: Lever, p: P
     painter.drawRoundedRect(plate, 3, 3)
     painter.setPen(p.ink)
     painter.setFont(font("fine", bold=lever.pulled))
-    name = painter.fontMetrics().elidedText(
-        lever.plate, Qt.TextElideMode.ElideRight, int(plate.width() - 4)
-    )
-    painter.drawText(plate.adjusted(2, 3, -2, -24), Qt.AlignmentFlag.AlignCenter, name)
+    middle = Qt.AlignmentFlag.AlignCenter
+    draw_cut(painter, plate.adjusted(2, 3, -2, -24), lever.plate, middle)
     painter.setFont(font("fine"))
     words, colour = "shut", p.soft
     if lever.pinned:
@@ -259,6 +260,8 @@ def _paint_plate(painter: QPainter, box: QRectF, number: int, lever: Lever, p: P
     elif lever.would_help:
         words, colour = "would help", p.good
     painter.setPen(colour)
-    painter.drawText(
-        plate.adjusted(2, 24, -2, -2), Qt.AlignmentFlag.AlignCenter, f"{number} · {words}"
-    )
+    numbered = f"{number} · {words}"
+    room = plate.adjusted(2, 24, -2, -2)
+    # The state says more than the number, which only counts the levers.
+    fits = painter.fontMetrics().horizontalAdvance(numbered) <= room.width()
+    draw_cut(painter, room, numbered if fits else words, middle)

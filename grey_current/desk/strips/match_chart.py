@@ -6,25 +6,22 @@ from __future__ import annotations
 
 import pyqtgraph as pg
 from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout
 
 from grey_current.design.collector.chart_lines import Line
-from grey_current.desk.plain import plain_label
+from grey_current.desk.plain import OneLine
 from grey_current.desk.strips.candidate_table import CandidateTable
 from grey_current.desk.strips.chart_facts import MOST_OTHERS, ChartFacts, Dot, chart_facts
+from grey_current.desk.strips.chart_legend import ChartLegend
 from grey_current.desk.strips.panel import StripPanel
 from grey_current.desk.theme import SIZES, SPACE, Palette, faded, font
 from grey_current.units import CFM, CUBIC_METRE_PER_HOUR, INH2O, Display
 from grey_current.workspace import asking
 from grey_current.workspace.workspace import Workspace
 
-NOTE = (
-    "Dots: at work. Hollow: needed. Dotted red: all that the machine's own port lets through. "
-    "Slowest: slowest air "
-    "over what chips need. Click a row to draw its curve, numbered at its left end. Red mark: "
-    "too tall here, or "
-    "too much for its circuit."
-)
+# Least pixels of a strip that has room for chart and table side by side.
+BOTH = 480
 
 
 class MatchChart(StripPanel):
@@ -35,8 +32,7 @@ class MatchChart(StripPanel):
     def __init__(self, workspace: Workspace, palette: Palette) -> None:
         super().__init__(workspace, palette)
         self.facts: ChartFacts | None = None
-        self.head = plain_label()
-        self.head.setObjectName("head")
+        self.head = OneLine("head")
         self.plot = pg.PlotWidget(background=palette.sheet)
         self.plot.setMenuEnabled(False)
         self.plot.setAccessibleName("Match chart: airflow across, pressure up")
@@ -46,16 +42,17 @@ class MatchChart(StripPanel):
         self.plot.scene().sigMouseClicked.connect(self.on_clicked)
         self.table = CandidateTable()
         self.table.toggled.connect(self.on_toggled)
-        self._note = plain_label()
-        self._note.setObjectName("soft")
-        self._note.setWordWrap(True)
+        self.legend = ChartLegend(palette)
         self._shown: frozenset[str] | None = None
         self._drawn: object = None
         side = QVBoxLayout()
         side.addWidget(self.table, 1)
-        side.addWidget(self._note)
+        chart = QVBoxLayout()
+        chart.setSpacing(2)
+        chart.addWidget(self.plot, 1)
+        chart.addWidget(self.legend)
         row = QHBoxLayout()
-        row.addWidget(self.plot, 1)
+        row.addLayout(chart, 1)
         row.addLayout(side)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(12, SPACE, 12, SPACE)
@@ -86,16 +83,27 @@ class MatchChart(StripPanel):
         )
         self.facts = chart_facts(self.workspace, self.shown) if sizing is not None else self.facts
         something, missing = self.has_something, asking.nothing_to_size(self.workspace)
-        for part in (self.plot, self.table, self._note):
-            part.setVisible(something)
+        self.table.setVisible(something)
+        self._show_chart()
         if sizing is None:
             self.head.setText("Working out what the collector must do…" if something else missing)
             return
         self.head.setText(self.facts.words if self.facts else missing)
         now = collector.model if collector else ""
-        self.table.show_offers(sizing.offers, self.shown, now, self.colours)
-        self._note.setText(NOTE)
+        display = Display(self.workspace.project.settings.units)
+        self.table.show_offers(sizing.offers, self.shown, now, display, self.colours)
+        self.legend.show_palette(self.colours)
         self._draw()
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        self._show_chart()
+
+    def _show_chart(self) -> None:
+        """Show the chart where there is something to draw, and room for it beside the table."""
+        shown = self.has_something and self.width() >= BOTH
+        self.plot.setVisible(shown)
+        self.legend.setVisible(shown)
 
     @property
     def has_something(self) -> bool:

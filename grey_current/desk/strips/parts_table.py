@@ -4,7 +4,9 @@ bought.
 
 from __future__ import annotations
 
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
+from typing import TypeVar
 
 from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
@@ -14,6 +16,7 @@ from grey_current.build.bill import Bill, Line
 from grey_current.build.selling import sold_by
 from grey_current.build.words import bought_words, quantity_words
 from grey_current.desk import glyphs
+from grey_current.desk.plain import draw_cut
 from grey_current.desk.theme import Palette, font
 from grey_current.units import Display
 
@@ -21,7 +24,10 @@ ROW = 19
 TICK = 22.0
 QUANTITY = 52.0
 MONEY = 84.0
+# Least pixels for a part's name: columns of money give way to it.
+LEAST_NAME = 150.0
 NO_PRICE = "no price"
+_Cell = TypeVar("_Cell")
 
 
 @dataclass(frozen=True)
@@ -138,13 +144,8 @@ class PartsTable(QWidget):
             painter.drawText(box.adjusted(2, 2, 0, 0), middle, row.words)
             if box.top() == 0:
                 painter.setFont(font("fine"))
-                for column, title in enumerate(("each", "in all", "to pay")):
-                    left = box.width() - (3 - column) * MONEY
-                    painter.drawText(
-                        QRectF(left, box.top(), MONEY - 8, ROW),
-                        Qt.AlignmentFlag.AlignRight | middle,
-                        title,
-                    )
+                for place, title in self._money_boxes(box, ("each", "in all", "to pay")):
+                    painter.drawText(place, Qt.AlignmentFlag.AlignRight | middle, title)
             return
         line = row.line
         if line.part.key == self.chosen or self._for.intersection(line.part.elements):
@@ -158,12 +159,8 @@ class PartsTable(QWidget):
             right,
             quantity_words(line.part, self.display),
         )
-        wide = box.width() - TICK - QUANTITY - 3 * MONEY
-        words = painter.fontMetrics().elidedText(
-            row.words, Qt.TextElideMode.ElideRight, int(wide - 6)
-        )
-        painter.drawText(QRectF(TICK + QUANTITY, box.top(), wide, ROW), middle, words)
-        left = box.width() - 3 * MONEY
+        wide = box.width() - TICK - QUANTITY - self._columns() * MONEY - 6
+        draw_cut(painter, QRectF(TICK + QUANTITY, box.top(), wide, ROW), row.words)
         unit = sold_by(line.part.key, self.display)
         # A usual price is a guess until a real one is entered, and looks like one.
         about, sums = ("≈ ", p.soft) if line.usual is not None else ("", p.ink)
@@ -173,9 +170,21 @@ class PartsTable(QWidget):
             (NO_PRICE, p.short) if line.sum is None else (f"{about}{line.sum:,.2f}", sums),
             ("bought" if line.left <= 0 else left_to_pay, p.soft),
         )
-        for column, (cell, colour) in enumerate(cells):
+        for place, (cell, colour) in self._money_boxes(box, cells):
             painter.setPen(colour)
-            painter.drawText(QRectF(left + column * MONEY, box.top(), MONEY - 8, ROW), right, cell)
+            painter.drawText(place, right, cell)
+
+    def _columns(self) -> int:
+        """How many columns of money there is room for beside a name; the last matters most."""
+        room = (self.width() - TICK - QUANTITY - LEAST_NAME) // MONEY
+        return int(min(max(room, 1), 3))
+
+    def _money_boxes(self, row: QRectF, cells: Sequence[_Cell]) -> Iterator[tuple[QRectF, _Cell]]:
+        """The last cells of a row, as many as there is room for, each with its place."""
+        shown = self._columns()
+        for number, cell in enumerate(cells[-shown:]):
+            left = row.width() - (shown - number) * MONEY
+            yield QRectF(left, row.top(), MONEY - 8, ROW), cell
 
 
 def paint_tick(painter: QPainter, box: QRectF, done: bool, p: Palette) -> None:

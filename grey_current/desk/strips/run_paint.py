@@ -5,11 +5,16 @@ from __future__ import annotations
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
 
+from grey_current.desk.plain import draw_cut
 from grey_current.desk.strips.run_facts import StripFacts, StripPiece
 from grey_current.desk.theme import Palette, faded, font, mixed
 from grey_current.units import Display
 
-LEFT, RIGHT, TOP = 56.0, 16.0, 30.0
+LEFT, RIGHT, TOP, FOOT = 56.0, 16.0, 30.0, 22.0
+# Height of a chart whose axis has room for its nought below the figure at its top.
+ZERO_FROM = 34.0
+# Height of the path from the side where there is room, and what lies between it and the chart.
+PROFILE, GAP = 66.0, 16.0
 
 
 def paint_strip(
@@ -27,9 +32,8 @@ def paint_strip(
     painter.setPen(p.ink)
     shown = {hover} if hover is not None else _selected_pieces(facts, selected)
     head = _head(facts, [facts.pieces[i] for i in sorted(shown)], display)
-    painter.drawText(QRectF(12, 6, box.width() - 24, 20), Qt.AlignmentFlag.AlignVCenter, head)
-    profile = QRectF(LEFT, TOP, box.width() - LEFT - RIGHT, 66)
-    chart = QRectF(LEFT, TOP + 82, profile.width(), box.height() - TOP - 82 - 22)
+    draw_cut(painter, QRectF(12, 6, box.width() - 24, 20), head)
+    profile, chart = _shares(box)
     for index, piece in enumerate(facts.pieces):
         left, right = spans[index]
         tint = p.accent if index in shown else p.short
@@ -39,6 +43,13 @@ def paint_strip(
     _paint_profile(painter, profile, facts, spans, p, selected, display)
     _paint_left(painter, chart, facts, spans, p, display)
     _paint_largest_loss(painter, chart, facts, spans, p, display)
+
+
+def _shares(box: QRectF) -> tuple[QRectF, QRectF]:
+    """The boxes of the path from the side and of the pressure left; a low strip halves."""
+    wide, rest = box.width() - LEFT - RIGHT, box.height() - TOP - GAP - FOOT
+    tall = min(PROFILE, rest / 2)
+    return QRectF(LEFT, TOP, wide, tall), QRectF(LEFT, TOP + tall + GAP, wide, rest - tall)
 
 
 def _selected_pieces(facts: StripFacts, selected: str | None) -> set[int]:
@@ -130,9 +141,11 @@ def _paint_symbol(
             "filter": "filter",
             "return_opening": "opening",
         }.get(piece.kind, "")
-        text = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, int(wide))
-        painter.drawText(
-            QRectF(at.x() - half, at.y() - 9, wide, 18), Qt.AlignmentFlag.AlignCenter, text
+        draw_cut(
+            painter,
+            QRectF(at.x() - half, at.y() - 9, wide, 18),
+            words,
+            Qt.AlignmentFlag.AlignCenter,
         )
 
 
@@ -166,11 +179,13 @@ def _paint_left(
     value, unit = display.pressure(facts.total).split(" ", 1)
     painter.drawText(QRectF(2, box.top() - 8, LEFT - 8, 14), right_aligned, value)
     painter.drawText(QRectF(2, box.top() + 5, LEFT - 8, 14), right_aligned, unit)
-    painter.drawText(QRectF(2, box.bottom() - 8, LEFT - 8, 14), right_aligned, "0")
-    painter.drawText(
+    if box.height() > ZERO_FROM:
+        painter.drawText(QRectF(2, box.bottom() - 8, LEFT - 8, 14), right_aligned, "0")
+    draw_cut(
+        painter,
         QRectF(box.left(), box.bottom() + 3, box.width(), 16),
-        Qt.AlignmentFlag.AlignLeft,
         "pressure left, from the machine to the exhaust",
+        Qt.AlignmentFlag.AlignLeft,
     )
 
 
@@ -192,4 +207,5 @@ def _paint_largest_loss(
     y = box.bottom() - box.height() * facts.pieces[last].left_after / facts.total - 20
     if x + wide > box.right():
         x, y = spans[last][1] - wide, box.top()
-    painter.drawText(QRectF(x, max(y, box.top()), wide, 16), Qt.AlignmentFlag.AlignLeft, text)
+    y = min(max(y, box.top()), box.bottom() - 16)
+    painter.drawText(QRectF(max(x, LEFT), y, wide, 16), Qt.AlignmentFlag.AlignLeft, text)

@@ -39,6 +39,10 @@ class _HoseDrag:
     x: float
 
 
+# The share of the strip's width that fittings may take before they are drawn smaller.
+MOST_FIXED = 0.7
+
+
 class RunStrip(StripPanel):
     """The run strip: signals `chosen` when a piece is clicked.
 
@@ -78,12 +82,15 @@ class RunStrip(StripPanel):
         width.
         """
         pieces = self.facts.pieces if self.facts else ()
-        fixed = sum(piece.width for piece in pieces)
+        room = max(self.width() - LEFT - RIGHT, 1.0)
+        fixed = sum(piece.width for piece in pieces) or 1.0
         length = sum(piece.length for piece in pieces) or 1.0
-        scale = max(self.width() - LEFT - RIGHT - fixed, 10.0) / length
+        # In a narrow strip fittings are drawn smaller, so that the last one is still in it.
+        shrunk = min(1.0, MOST_FIXED * room / fixed)
+        scale = (room - fixed * shrunk) / length
         edges = [LEFT]
         for piece in pieces:
-            edges.append(edges[-1] + piece.width + piece.length * scale)
+            edges.append(edges[-1] + piece.width * shrunk + piece.length * scale)
         return list(itertools.pairwise(edges))
 
     def piece_at(self, x: float) -> int | None:
@@ -111,7 +118,9 @@ class RunStrip(StripPanel):
             painter.setPen(self.colours.soft)
             painter.setFont(font("body"))
             painter.drawText(
-                self.rect(), Qt.AlignmentFlag.AlignCenter, _empty_words(self.workspace)
+                self.rect().adjusted(12, 0, -12, 0),
+                Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap,
+                _empty_words(self.workspace),
             )
         else:
             spans = self.spans()

@@ -12,6 +12,7 @@ from PyQt6.QtGui import QColor, QPainter, QPen
 from grey_current.design.flow.shop_losses import PARTS, MachineLosses, shop_losses
 from grey_current.design.words import state_word, transport_word
 from grey_current.desk import glyphs
+from grey_current.desk.plain import draw_cut
 from grey_current.desk.theme import Palette, font, mixed
 from grey_current.units import Display
 from grey_current.workspace.workspace import Workspace
@@ -111,7 +112,7 @@ def paint_bars(
         "Where the fan's pressure goes, each machine alone; the longest bar is "
         f"{display.pressure(bars.most)}"
     )
-    painter.drawText(QRectF(12, 4, box.width() - 24, HEAD - 6), Qt.AlignmentFlag.AlignVCenter, head)
+    draw_cut(painter, QRectF(12, 4, box.width() - 24, HEAD - 6), head)
     shown = bars.fits(box.height())
     for line, row in enumerate(range(first, min(first + shown, len(bars.rows)))):
         _paint_row(painter, box, workspace, bars, (row, line), p)
@@ -119,7 +120,7 @@ def paint_bars(
     if hover:
         painter.setFont(font("fine"))
         painter.setPen(p.ink)
-        painter.drawText(foot, Qt.AlignmentFlag.AlignVCenter, hover)
+        draw_cut(painter, foot, hover)
     else:
         _paint_legend(painter, foot, p)
 
@@ -137,9 +138,7 @@ def _paint_row(
     painter.setFont(font("fine"))
     painter.setPen(p.ink)
     name = workspace.project.machine[losses.machine].name
-    text = painter.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, int(NAME - 8))
-    tall = QRectF(12, bar.top() - 3, NAME - 8, ROW)
-    painter.drawText(tall, Qt.AlignmentFlag.AlignVCenter, text)
+    draw_cut(painter, QRectF(12, bar.top() - 3, NAME - 8, ROW), name)
     for rect, part, _ in bars.shares(row, line, box.width()):
         painter.fillRect(rect.adjusted(0, 0, -1, 0), _shade(part, p))
     state = QPointF(bar.right() + 14, bar.center().y())
@@ -148,17 +147,20 @@ def _paint_row(
         chips = QPointF(box.width() - 18, bar.center().y())
         glyphs.draw_state(painter, chips, 11, transport_word(losses.slowest), p)
     painter.setPen(p.soft)
-    right = QRectF(bar.right() + 26, bar.top() - 3, FIGURES - 44, ROW)
-    painter.drawText(right, Qt.AlignmentFlag.AlignVCenter, figures(workspace, losses))
+    left = bar.right() + 26
+    room = QRectF(left, bar.top() - 3, min(FIGURES - 44, box.width() - 26 - left), ROW)
+    draw_cut(painter, room, figures(workspace, losses))
 
 
 def _paint_legend(painter: QPainter, foot: QRectF, p: Palette) -> None:
     painter.setFont(font("fine"))
     x = foot.left()
     for part in PARTS[:-1]:
+        wide = painter.fontMetrics().horizontalAdvance(part)
+        if x + 13 + wide > foot.right():
+            break  # the parts are told on hover too
         painter.fillRect(QRectF(x, foot.center().y() - 4, 9, 9), _shade(part, p))
         painter.setPen(QPen(p.soft))
-        wide = painter.fontMetrics().horizontalAdvance(part)
         painter.drawText(
             QRectF(x + 13, foot.top(), wide + 4, foot.height()), Qt.AlignmentFlag.AlignVCenter, part
         )
