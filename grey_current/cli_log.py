@@ -11,6 +11,7 @@ from typing import Any
 
 from grey_current.cli_files import file_name
 from grey_current.cli_keep import FINE, known_of, printed
+from grey_current.dates import parse_date
 from grey_current.design.flow.assess import assess
 from grey_current.errors import InputError
 from grey_current.files import ics, keep_report, log_report, project_file
@@ -104,8 +105,10 @@ def _figure(text: str) -> float:
         raise argparse.ArgumentTypeError(f"{text!r} is no number; write one such as 2.5") from None
 
 
-def _day_of(options: argparse.Namespace) -> datetime.date:
-    return keep_report.read_date(options.date, "--date") if options.date else datetime.date.today()
+def _day_of(options: argparse.Namespace, project: Project) -> datetime.date:
+    if not options.date:
+        return datetime.date.today()
+    return parse_date(options.date, project.settings.units, "--date")
 
 
 def _forecast(options: argparse.Namespace) -> int:
@@ -151,7 +154,9 @@ def _note(options: argparse.Namespace) -> int:
     project = project_file.load(options.file)
     facts = {"hours": options.hours, "litres": options.litres, "note": options.note}
     given = {name: value for name, value in facts.items() if value not in (None, "")}
-    entry = log_report.made_entry(project, options.kind, _day_of(options), options.place, **given)
+    entry = log_report.made_entry(
+        project, options.kind, _day_of(options, project), options.place, **given
+    )
     new = with_entries(project, (entry,))
     return _saved(new, options.file, log_report.log_text(new))
 
@@ -159,7 +164,7 @@ def _note(options: argparse.Namespace) -> int:
 def _day(options: argparse.Namespace) -> int:
     project = project_file.load(options.file)
     jobs = project.work.day if options.jobs is None else parse_day(options.jobs, project)
-    entries = entries_of_day(plan_day(assess(project), jobs), _day_of(options))
+    entries = entries_of_day(plan_day(assess(project), jobs), _day_of(options, project))
     new = with_entries(project, entries)
     return _saved(new, options.file, log_report.log_text(new))
 

@@ -249,7 +249,7 @@ def _setting_out(costs: Bill) -> list[PaperSection]:
             Column("", 0.06),
             Column("from", 0.21),
             Column("and from", 0.21),
-            Column("centre up", 0.14, True),
+            Column("middle up", 0.14, True),
             Column("stands there", 0.38),
         ),
         tuple(found.joint_rows()),
@@ -266,7 +266,7 @@ def _setting_out(costs: Bill) -> list[PaperSection]:
     )
     orders = Table((Column("From", 0.22), Column("what goes on what", 0.78)), tuple(found.orders()))
     measured = Note(
-        "Measure square from the walls to the centre of the pipe; the plan has their numbers."
+        "Measure square from the walls to the middle of the pipe; the plan has their numbers."
     )
     return [
         PaperSection("Setting out", (marks_drawing(found, scale), measured), lying=True),

@@ -213,7 +213,7 @@ def _lettering(project: Project, free: Free, scale: float) -> Iterator[Item]:
         if flat * 1000 / scale < LEAST_LABEL:
             continue
         level = abs(a[2] - b[2]) < LEVEL
-        height = f", centre {display.about(a[2])} up" if level else ""
+        height = f", middle {display.about(a[2])} up" if level else ""
         text = f"{display.diameter(run.diameter)}{' hose' if is_hose(run) else ''}{height}"
         found = free.first(_beside(a[:2], b[:2], text, run.diameter / 2, scale))
         if found is not None:

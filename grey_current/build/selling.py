@@ -23,10 +23,10 @@ class SoldBy:
 
 
 PIECE = SoldBy("piece", "", 1.0)
-FEET = SoldBy("ft", " a foot", FOOT)
-METRES = SoldBy("m", " a metre", 1.0)
-QUARTS = SoldBy("qt", " a quart", QUART)
-LITRES = SoldBy("l", " a litre", 1.0)
+FEET = SoldBy("ft", " per ft", FOOT)
+METRES = SoldBy("m", " per m", 1.0)
+QUARTS = SoldBy("qt", " per qt", QUART)
+LITRES = SoldBy("l", " per l", 1.0)
 # What the unit of a price may be called in a list, by what the part counts.
 NAMES: dict[Unit, dict[str, SoldBy]] = {
     "piece": dict.fromkeys(("piece", "pieces", "pc", "pcs", "each", "ea"), PIECE),

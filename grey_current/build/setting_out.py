@@ -237,7 +237,7 @@ class SettingOut:
     def _runs(self, a: tuple[float, float, float], b: tuple[float, float, float]) -> str:
         low, high = sorted((a[2], b[2]))
         if high - low < LEVEL:
-            return f"level, centre {self.display.length(high)} up"
+            return f"level, middle {self.display.length(high)} up"
         says = f"{self.display.length(low)} to {self.display.length(high)} up"
         return f"upright, {says}" if math.dist(a[:2], b[:2]) < SAME_PLACE else f"slopes, {says}"
 

@@ -9,6 +9,7 @@ from grey_current.air.needs import MET_FROM, SETTLES_BELOW
 from grey_current.air.pieces import Piece
 from grey_current.shop.catalogue import materials
 from grey_current.shop.model import Project
+from grey_current.spelling import spelled
 from grey_current.units import Display
 
 # Share of its need under which a pickup is starved rather than short. Allowance.
@@ -68,7 +69,7 @@ def piece_words(project: Project, piece: Piece, display: Display, is_open: bool 
         return f"{_PLAIN[piece.kind]}, {small} and {large}"
     if isinstance(piece, pieces.Spacing):
         return "fitting too close to the one before"
-    return _PLAIN.get(piece.kind, piece.kind)
+    return spelled(_PLAIN.get(piece.kind, piece.kind), display.system)
 
 
 def machine_name(project: Project, piece: Piece) -> str:

@@ -10,6 +10,7 @@ import re
 from pathlib import Path
 from typing import Any, get_args
 
+from grey_current.dates import parse_date
 from grey_current.errors import FileError, InputError
 from grey_current.files.csv_text import csv_of, csv_rows, csv_text
 from grey_current.keep.answers import (
@@ -54,14 +55,6 @@ MOST: dict[ReadingKind, float] = {
 # m³ of a US gallon.
 GALLON = 3.785411784e-3
 LARGEST, LINES, LONGEST_NOTE = 1024 * 1024, 400, 200
-
-
-def read_date(text: str, where: str = "date") -> datetime.date:
-    """A date as 2026-03-14. Raises `InputError`."""
-    try:
-        return datetime.date.fromisoformat(text.strip())
-    except ValueError:
-        raise InputError(where, text, "write a date such as 2026-03-14") from None
 
 
 def read_value(kind: ReadingKind, text: str, system: System) -> float:
@@ -366,7 +359,7 @@ def read_readings(path: Path, project: Project) -> tuple[Reading, ...]:
 
 def _of_line(project: Project, cells: dict[str, str], number: int) -> Reading:
     if cells.get("date"):
-        date = read_date(cells["date"], f"line {number}, date")
+        date = parse_date(cells["date"], project.settings.units, f"line {number}, date")
     else:
         date = datetime.date.today()
     asked = (cells.get("kind", ""), cells.get("machine", ""), cells.get("place", ""))

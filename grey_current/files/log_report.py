@@ -6,6 +6,7 @@ import datetime
 from dataclasses import asdict
 from typing import Any, get_args
 
+from grey_current.dates import date_words
 from grey_current.errors import InputError
 from grey_current.files.csv_text import csv_of
 from grey_current.files.keep_report import exact
@@ -16,7 +17,7 @@ from grey_current.shop.edits import checked
 from grey_current.shop.keep_plan import EntryKind, LogEntry
 from grey_current.shop.model import Project
 from grey_current.shop.names import Names
-from grey_current.units import Display
+from grey_current.units import Display, System
 
 ENTRY_KINDS: tuple[EntryKind, ...] = get_args(EntryKind)
 COLUMNS = (
@@ -57,20 +58,25 @@ def log_text(project: Project) -> str:
     return "\n".join(lines or ["Nothing is written down yet."])
 
 
-def dates_words(item: Forecast) -> str:
+def dates_words(item: Forecast, system: System) -> str:
     """When something is likely to be due."""
+    early = date_words(item.early, system) if item.early is not None else "now"
     if item.date is None:
-        return "not within three years" if item.early is None else f"perhaps from {item.early}"
+        return "not within three years" if item.early is None else f"perhaps from {early}"
+    date = date_words(item.date, system)
     if item.early == item.late == item.date:
-        return f"now ({item.date})"
-    late = item.late or "not within three years"
-    return f"about {item.date} (likely {item.early} to {late})"
+        return f"now ({date})"
+    late = date_words(item.late, system) if item.late is not None else "not within three years"
+    return f"about {date} (likely {early} to {late})"
 
 
 def forecast_text(project: Project, found: tuple[Forecast, ...]) -> str:
     """What is due next, the chips, and the months of the logbook."""
     lines = [f"{project.name}: what comes next"]
-    lines += [f"  {item.words}: {dates_words(item)}. {item.why}." for item in found]
+    lines += [
+        f"  {item.words}: {dates_words(item, project.settings.units)}. {item.why}."
+        for item in found
+    ]
     if not found:
         lines.append(
             "  Nothing that could be foreseen: no collector serves a machine that is used."

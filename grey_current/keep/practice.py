@@ -138,7 +138,7 @@ def secret_of(project: Project) -> Hidden:
         raise InputError(
             "practice",
             project.name,
-            "this is no practice shop; begin one with Practise finding faults",
+            "this is no practice shop; begin one with Fault-finding practice",
         )
     try:
         raw = json.loads(
@@ -268,7 +268,7 @@ def practice_of(project: Project) -> Practice:
         raise InputError(
             "practice",
             project.name,
-            "this is no practice shop; begin one with Practise finding faults",
+            "this is no practice shop; begin one with Fault-finding practice",
         )
     if practice.over:
         raise InputError("practice", project.name, "this practice is over; begin another one")

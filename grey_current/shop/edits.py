@@ -32,6 +32,7 @@ from grey_current.shop.room import (
     walls_of,
 )
 from grey_current.shop.values import XY, Value
+from grey_current.spelling import spelled
 from grey_current.units import Display
 
 ValueT = TypeVar("ValueT", bound=Value)
@@ -429,9 +430,12 @@ def placed(
     """The project with a machine of the catalogue stood at a place, and its id."""
     ident = fresh_id(project, body.name)
     names = {machine.name for machine in project.machines}
-    name = body.name if body.name not in names else f"{body.name} {ident.rpartition('-')[2]}"
+    name = spelled(body.name, project.settings.units)
+    if name in names:
+        name = f"{name} {ident.rpartition('-')[2]}"
     fields = {key: getattr(body, key) for key in MachineBody.model_fields}
-    machine = Machine(**{**fields, "name": name}, id=ident, x=round(x, 4), y=round(y, 4), turn=turn)
+    fields |= {"name": name, "kind": spelled(body.kind, project.settings.units)}
+    machine = Machine(**fields, id=ident, x=round(x, 4), y=round(y, 4), turn=turn)
     return added(project, machine), ident
 
 

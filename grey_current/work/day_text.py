@@ -13,6 +13,7 @@ from grey_current.errors import InputError
 from grey_current.shop.machines import Machine
 from grey_current.shop.model import Project
 from grey_current.shop.work_plan import DayJob
+from grey_current.spelling import spelled, spellings
 from grey_current.units import System, parse_length, parse_number
 from grey_current.work.materials import allowance, wood_by_word
 
@@ -73,8 +74,9 @@ def _with_signs(text: str, project: Project) -> str:
     """
     bare = "".join(" " if SIGN <= ord(letter) < SIGN + 0x1000 else letter for letter in text)
     for number, machine in sorted(enumerate(project.machines), key=lambda item: -len(item[1].name)):
-        name = r"\s+".join(map(re.escape, machine.name.split()))
-        bare = re.sub(rf"(?<![\w-]){name}(?![\w-])", chr(SIGN + number), bare, flags=re.IGNORECASE)
+        for spelling in spellings(machine.name):
+            name = r"\s+".join(map(re.escape, spelling.split()))
+            bare = re.sub(rf"(?<![\w-]){name}(?![\w-])", chr(SIGN + number), bare, flags=re.I)
     return bare
 
 
@@ -239,7 +241,9 @@ def _means(words: str, machine: Machine) -> bool:
     """Whether every typed word has a word of the machine's name with the same stem: "sand" and
     "sander".
     """
-    names = re.findall(r"[a-z0-9]+", f"{machine.name} {machine.kind}".lower())
+    # "mitre" means a miter saw.
+    words = spelled(words, "us")
+    names = re.findall(r"[a-z0-9]+", spelled(f"{machine.name} {machine.kind}", "us").lower())
     return all(
         any(_same_stem(word, name) for name in names) for word in re.findall(r"[a-z0-9]+", words)
     )

@@ -346,7 +346,7 @@ def _warnings(now: Assessment, day: Day) -> Iterable[str]:
         )
     if any(job.machine in HAND_NAMES for job in day.jobs):
         yield (
-            "Dust filters do not stop solvent vapours: open the windows for glue and finish, "
+            "Dust filters do not stop solvent fumes: open the windows for glue and finish, "
             "and mind flames."
         )
 

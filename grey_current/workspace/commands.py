@@ -513,10 +513,10 @@ TOOLS_COMMANDS = (
         _has_ducts,
     ),
     Command("guess", "Guess the effect of a change…", "Tools", lambda d: d.guess(), "", _has_ducts),
-    Command("practise", "Practise finding faults…", "Tools", lambda d: d.practise()),
+    Command("practise", "Fault-finding practice…", "Tools", lambda d: d.practise()),
     Command(
         "keep-machine",
-        "Add this machine to my catalogue",
+        "Keep this machine for other shops",
         "Tools",
         lambda d: d.keep_machine(),
         "Ctrl+K",
@@ -524,13 +524,13 @@ TOOLS_COMMANDS = (
     ),
     Command(
         "keep-collector",
-        "Add this collector to my catalogue",
+        "Keep this collector for other shops",
         "Tools",
         lambda d: d.keep_collector(),
         "Ctrl+Shift+K",
         _has_sized_collector,
     ),
-    Command("forget-kept", "Delete from my catalogue…", "Tools", lambda d: d.forget_kept()),
+    Command("forget-kept", "Delete one of mine…", "Tools", lambda d: d.forget_kept()),
 )
 
 HELP_COMMANDS = (

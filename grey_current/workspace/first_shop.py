@@ -7,7 +7,6 @@ from functools import cache
 
 from grey_current.shop.catalogue import machine_models
 from grey_current.shop.machines import MachineBody
-from grey_current.shop.model import Project
 
 
 @dataclass(frozen=True)
@@ -28,8 +27,8 @@ STEPS = (
     GuideStep(
         "machines",
         "Your machines",
-        "Click each machine you own, or will buy first. It goes where its boards have room; "
-        "drag it to where you want it.",
+        "Click each machine you own, or will buy first: below, or in the pictures under the floor. "
+        "It goes where its boards have room; drag it to where you want it.",
     ),
     GuideStep(
         "collector",
@@ -62,7 +61,7 @@ WORKS = {
     "boxes": Work(
         "boxes",
         ("Table saw", "Planer 12 in", "Drum sander", "Router table", "Small bandsaw"),
-        "Short boards: a metre before and behind each machine will do.",
+        "Short boards: one good step before and behind each machine will do.",
     ),
     "chairs": Work(
         "chairs",
@@ -95,11 +94,3 @@ def body_of(name: str) -> MachineBody:
 @cache
 def _bodies() -> dict[str, MachineBody]:
     return {model.body.name: model.body for model in machine_models()}
-
-
-def count_of(project: Project, body: MachineBody) -> int:
-    """How many of a machine stand in a shop: by name, with or without a number."""
-    return sum(
-        machine.name == body.name or machine.name.removeprefix(f"{body.name} ").isdigit()
-        for machine in project.machines
-    )

@@ -31,6 +31,7 @@ from grey_current.shop.room import (
     walls_of,
 )
 from grey_current.shop.room_edits import beam_across, on_wall, rectangle, span_on_wall
+from grey_current.spelling import spelled
 from grey_current.units import INCH, Display, System
 
 Kind = Literal[
@@ -91,7 +92,7 @@ SHOP_THINGS = (
     Placeable(
         "feature", "water heater", "Water heater", 0.55, 0.55, 1.5, about="Dust must not reach it"
     ),
-    Placeable("feature", "flue", "Flue", 0.2, 0.2, None, about="Its draught counts"),
+    Placeable("feature", "flue", "Flue", 0.2, 0.2, None, about="It must go on drawing"),
     Placeable(
         "feature",
         "return-air grille",
@@ -157,6 +158,25 @@ def place(project: Project, thing: Placeable, x: float, y: float) -> tuple[Proje
             id=ident, name=name, kind=kind, outline=outline, top=thing.top, bottom=thing.bottom
         ),
     ), ident
+
+
+def copies_of(project: Project, thing: Placeable) -> tuple[str, ...]:
+    """What stands in the shop of a thing, in the order in which it was put in: machines by their
+    name with or without a number, collectors by model, the building's things by kind.
+    """
+    if thing.kind == "machine" and thing.body is not None:
+        name = spelled(thing.body.name, "us")
+        found = []
+        for machine in project.machines:
+            rest = spelled(machine.name, "us").removeprefix(name)
+            if not rest or rest.strip().isdigit():
+                found.append(machine.id)
+        return tuple(found)
+    if thing.kind == "collector":
+        return tuple(item.id for item in project.collectors if item.model == thing.sort)
+    if thing.kind == "opening":
+        return tuple(item.id for item in project.openings if item.kind == thing.sort)
+    return tuple(item.id for item in project.features if item.kind == thing.sort)
 
 
 def place_well(project: Project, thing: Placeable, x: float, y: float) -> tuple[Project, str]:

@@ -205,7 +205,7 @@ def _next_in_keep(project: Project, codes: frozenset[str]) -> str:
             "what you find."
         )
     if project.keep.practice is not None:
-        return "See on the right what it was. Practise again: Tools, Practise finding faults."
+        return "See on the right what it was. Another one: Tools, Fault-finding practice."
     if not project.keep.readings:
         return (
             "Take the first reading on the right: where the ring stands on the floor, with "

@@ -20,7 +20,7 @@ from grey_current.shop.build_plan import Price
 from grey_current.shop.catalogue import CollectorModel
 from grey_current.shop.demo_shops import demo_path
 from grey_current.shop.duct_edits import Drawing
-from grey_current.shop.edits import Change, Edit
+from grey_current.shop.edits import Change, Edit, removed
 from grey_current.shop.keep_plan import ReadingKind
 from grey_current.shop.kept_designs import as_project, find
 from grey_current.shop.model import Project
@@ -39,7 +39,7 @@ from grey_current.workspace.offering import (
     with_before_kept,
 )
 from grey_current.workspace.open_project import OpenProject
-from grey_current.workspace.placing import Placeable, place, place_well
+from grey_current.workspace.placing import Placeable, copies_of, place, place_well
 from grey_current.workspace.stages import stage, stepped
 
 # Stages at which an offer of the search stays open.
@@ -207,7 +207,8 @@ class Workspace(OpenProject):
             self._tell(look=True)
 
     def put(self, placing: Placeable, x: float, y: float, *, well: bool = False) -> None:
-        """Put something down at a place (m) and select it; `well` looks for a better one.
+        """Put something down at a place (m), and select it unless the guide is open; `well`
+        looks for a better place.
 
         Raises `InputError`.
         """
@@ -221,7 +222,15 @@ class Workspace(OpenProject):
 
         self.placing = None
         self.edit(f"Put down the {placing.title.lower()}", change)
-        self.select(made[0])
+        # The guide goes on with the next one.
+        if not self.guiding:
+            self.select(made[0])
+
+    def take_back(self, placing: Placeable) -> None:
+        """Delete the last one of a thing. Raises `RefusedEdit` as deleting it does."""
+        copies = copies_of(self.project, placing)
+        if copies:
+            self.edit(f"Delete the {placing.title.lower()}", lambda p: removed(p, copies[-1:]))
 
     def compare(self, kept_design: str | None) -> None:
         """Compare the present design with a kept one, or end the comparison.

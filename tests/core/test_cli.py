@@ -143,7 +143,7 @@ def test_check_lists_worst_first_and_says_so_in_its_status(capsys, tmp_path):
     assert "negative pressure" in pressure and "inH2O" in pressure
     assert lines[0].startswith("fault: ")
     causes = [line for line in lines if line.startswith("cause: ")]
-    assert causes[0].startswith("cause: The mitre saw's gate is left open.")
+    assert causes[0].startswith("cause: The miter saw's gate is left open.")
     lines = [line.strip() for line in lines if line not in causes]
     assert "nothing found" in output(capsys, "check", str(demo_path("empty"))).out
     report = json.loads(output(capsys, "check", LOFT, "--json", status=1).out)
@@ -160,9 +160,9 @@ def test_check_lists_worst_first_and_says_so_in_its_status(capsys, tmp_path):
 
 def test_what_would_help_most_in_words(capsys):
     out = output(capsys, "help-most", LOFT, "planer").out.splitlines()
-    assert out[0].startswith("Planer: ") and "the mitre saw's gate; all needs met" in out[1]
+    assert out[0].startswith("Planer: ") and "the miter saw's gate; all needs met" in out[1]
     shop = output(capsys, "help-most", LOFT).out.splitlines()
-    assert shop[0].startswith("4 of 9") and "the mitre saw's gate" in shop[1]
+    assert shop[0].startswith("4 of 9") and "the miter saw's gate" in shop[1]
     part = output(capsys, "help-most", LOFT, "planer", "--part", "planer-hose").out
     assert "Smooth-bore hose" in part and re.search(r"−\d+ CFM", part)
     for bad in (("planer", "--part", "stove"), ("--part", "planer-hose")):

@@ -610,8 +610,8 @@ def test_readings_go_out_to_csv_and_come_back(units, tmp_path):
             "Line 3, reading, machine: 'sow'",
         ),
         (
-            "kind,machine,place,value,date\nairflow,saw,saw/over-blade,30,yesterday\n",
-            "Line 2, date: 'yesterday'",
+            "kind,machine,place,value,date\nairflow,saw,saw/over-blade,30,some day\n",
+            "Line 2, date: 'some day'",
         ),
         ("kind,machine,place,value\nairflow\n", "Line 2"),
         ("x" * 1_100_000, "is too large"),

@@ -124,7 +124,7 @@ def test_offers_are_ranked_by_the_judgement_and_costs_are_in_plain_words():
 
 def test_the_levers_know_the_faults_of_the_shop():
     words = [improvement.words for improvement in improvements(assess(demo()), "planer")]
-    assert words[0] == "Shut what is left open: the mitre saw's gate"
+    assert words[0] == "Shut what is left open: the miter saw's gate"
     assert "Hose 10' 6\" → 3' 2\"" in words
     blinded = demo().collectors[0].filter.replaced(loading=3.0)
     dirty = edits.changed(demo(), "cyclone", filter=blinded)
@@ -177,7 +177,7 @@ def test_what_helps_the_whole_shop_is_what_the_short_machines_win():
     project = demo()
     now = assess(project)
     found = shop_improvements(now)
-    assert found[0].words == "Shut what is left open: the mitre saw's gate" and len(found) > 8
+    assert found[0].words == "Shut what is left open: the miter saw's gate" and len(found) > 8
     for improvement in found[:6]:
         then = assess(improvement.edit(project))
         gain = 0.0

@@ -158,7 +158,9 @@ def test_the_bin_is_full_when_its_litres_say_so(loft):
     room = project.collector["cyclone"].bin.volume * 1000 * 2 / 3
     over = with_entries(logged, [made_entry(project, "worked", later(42), "cyclone", litres=room)])
     full = due(over, model, later(42), "two thirds full")
-    assert full.date == full.early == full.late == later(42) and dates_words(full).startswith("now")
+    assert full.date == full.early == full.late == later(42) and dates_words(full, "us").startswith(
+        "now"
+    )
     emptied = with_entries(
         over, [made_entry(project, "bin emptied", later(42), "cyclone", litres=room)]
     )

@@ -1,7 +1,10 @@
+import datetime
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from grey_current.dates import date_words, parse_date
 from grey_current.errors import DoubtfulInput, InputError
 from grey_current.shop import edits
 from grey_current.unit_choices import QUANTITIES, in_each_unit
@@ -239,6 +242,32 @@ def test_a_quantity_in_each_unit_of_its_menu_reads_back_in_every_shop(quantity, 
         read = READ[quantity](choice.text, system, quantity)
         assert in_each_unit(quantity, read)[place] == choice
         assert choice.text.endswith(choice.sign) or choice.sign == "ft in"
+
+
+@given(st.dates(datetime.date(1990, 1, 1), datetime.date(2099, 12, 31)), st.sampled_from(SYSTEMS))
+def test_a_date_reads_back_as_it_is_said_and_by_its_figures(date, system):
+    said = date_words(date, system)
+    figures = f"{date.month}/{date.day}" if system == "us" else f"{date.day}.{date.month}."
+    year = date.year
+    written = [said, said.lower(), date.isoformat(), f"{figures.rstrip('.')}/{year}"]
+    if system != "us":
+        written += [f"{figures}{year}", f"{date.day}/{date.month}/{year}"]
+    assert {parse_date(text, system) for text in written} == {date}
+    # Without a year it is the last one that has been.
+    short = said.removesuffix(str(year)).rstrip(", ")
+    assert parse_date(short, system, today=date) == date
+    if (date.month, date.day) not in ((1, 1), (2, 29), (3, 1)):
+        before = date - datetime.timedelta(days=1)
+        assert parse_date(short, system, today=before) == date.replace(year=year - 1)
+
+
+@pytest.mark.parametrize("text", ["", "soon", "31/31/2026", "Feb 30", "13 13", "1/2/3/4", "Foo 3"])
+@pytest.mark.parametrize("system", SYSTEMS)
+def test_what_is_no_date_is_refused_with_one_that_is(text, system):
+    with pytest.raises(InputError, match="write a date such as") as caught:
+        parse_date(text, system)
+    example = caught.value.rule.removeprefix("write a date such as ").split(" or ")
+    assert len({parse_date(each, system) for each in example}) == 1
 
 
 @given(st.floats(0.02, 60.0))

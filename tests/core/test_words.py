@@ -9,6 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 import grey_current
+from grey_current.spelling import AMERICAN, spelled
 from grey_current.units import (
     GALLON,
     Display,
@@ -67,6 +68,41 @@ def test_no_sentence_has_a_foreign_accent() -> None:
     banned = re.compile("|".join(BANNED), re.IGNORECASE)
     odd = [f"{where}: {text}" for text, where in sentences() if " " in text and banned.search(text)]
     assert not odd, "\n".join(odd)
+
+
+# Where a word of the table stands in a sentence: it goes through `spelled`, or is no sentence.
+SPELLED = {
+    "design/words.py",
+    "design/parts/keys.py",
+    "design/improve/part_changes.py",
+    "desk/inspector/joint_page.py",
+    "workspace/first_shop.py",
+    "spelling.py",
+    "cli_log.py",  # its option is called so
+}
+
+
+def test_words_that_are_spelled_in_two_ways_go_through_the_one_table() -> None:
+    both = "|".join([*AMERICAN, *AMERICAN.values()])
+    two_ways = re.compile(rf"\b({both})s?\b", re.IGNORECASE)
+    odd = [
+        f"{where}: {text}"
+        for text, where in sentences()
+        if (" " in text or text[:1].isupper())
+        and two_ways.search(re.sub("grey.current|centre lines", "", text, flags=re.IGNORECASE))
+        and where.partition(":")[0] not in SPELLED
+        and not re.search(r"[{};\\]", text)
+    ]
+    assert not odd, "\n".join(odd)
+
+
+@given(st.sampled_from(sorted(AMERICAN)), st.booleans(), st.booleans())
+def test_a_word_keeps_its_capital_and_its_plural(word: str, capital: bool, many: bool) -> None:
+    text = (word.capitalize() if capital else word) + "s" * many
+    there = spelled(f"A {text}, by Grey Current.", "us")
+    made = AMERICAN[word]
+    assert there == f"A {made.capitalize() if capital else made}{'s' * many}, by Grey Current."
+    assert spelled(there, "us") == there and spelled(text, "metric") == text
 
 
 def test_menus_say_what_they_do() -> None:

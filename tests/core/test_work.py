@@ -173,6 +173,7 @@ def test_a_room_that_cannot_be_is_refused(bad):
                 ("sander", 40, None, (1,)),
             ],
         ),
+        ("Saw 1 h; miter 1½ h oak", [("saw", 60, None, ()), ("mitre-saw", 90, "oak", ())]),
         ("Saw 1 h; mitre saw 1½ h oak", [("saw", 60, None, ()), ("mitre-saw", 90, "oak", ())]),
         (
             "route 10 in mdf\nglue 15",
@@ -515,7 +516,7 @@ def test_dangers_are_named_and_rooms_share_their_air():
     now = assess(outdoors)
     found = room_day(now, plan_day(now, parse_day("saw 20, finish 30", outdoors)))
     text = " ".join(found.warnings)
-    assert "Danger" in text and "solvent vapours" in text and "negative pressure" in text
+    assert "Danger" in text and "solvent fumes" in text and "negative pressure" in text
     both = assess(two_rooms())
     shared = room_day(both, plan_day(both, parse_day(DAY, both.project)))
     assert shared.worst_room == "loft" and 0 < shared.dose("store") < shared.dose("loft")
@@ -549,7 +550,7 @@ def test_days_in_shops_of_all_kinds(seed):
 def test_cards_say_what_is_computed_and_checklists_are_the_users():
     now = assess(demo())
     planer = next(card for card in cards(now) if card.machine == "planer")
-    assert [plate for plate, is_open in planer.levers if is_open] == ["Mitre saw", "Planer"]
+    assert [plate for plate, is_open in planer.levers if is_open] == ["Miter saw", "Planer"]
     assert "444 CFM of 545 CFM" in planer.air[0] and "inH2O of suction" in planer.air[0]
     assert planer.lines == usual_lines(demo().machine["planer"]) and "nails" in " ".join(
         planer.lines

@@ -53,7 +53,7 @@ def test_what_is_selected_is_selected_everywhere(window, hands):
         ("gate-saw", "The saw's gate"),
         ("wye-saw", "The saw's wye"),
         ("saw/cabinet", "Saw"),
-        ("main-3", "The main between the mitre saw's and the bandsaw's wye"),
+        ("main-3", "The main between the miter saw's and the bandsaw's wye"),
         (None, "Tern Street Net Loft"),
     ]:
         window.workspace.select(element)
@@ -484,10 +484,10 @@ def test_the_lever_frame_sets_the_road(window, hands):
     pulled = {lever.gate for lever in frame.facts.levers if lever.pulled}
     assert pulled == {"gate-jointer", "gate-saw", "gate-mitre"}
     assert (
-        "open the jointer's gate, the saw's gate, shut the other 5. Left open too: the mitre saw's gate."
+        "open the jointer's gate, the saw's gate, shut the other 5. Left open too: the miter saw's gate."
         in frame.facts.head
     )
-    assert [lever.plate for lever in frame.facts.levers][:3] == ["Bandsaw", "Mitre saw", "Saw"]
+    assert [lever.plate for lever in frame.facts.levers][:3] == ["Bandsaw", "Miter saw", "Saw"]
     mitre = frame.box(1)
     QTest.mouseClick(
         frame,

@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 import pytest
+from PyQt6.QtCore import Qt
+from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QPushButton
 
 from grey_current.design.findings.all_findings import all_findings
 from grey_current.design.flow.assess import assess
+from grey_current.desk.strips.card_strip import LESS, MORE
 from grey_current.files import project_file
 from grey_current.shop.room import walls_of
 from grey_current.shop.templates import TEMPLATES, template_shop
@@ -86,6 +89,20 @@ def test_the_guide_can_be_left_taken_up_again_and_begun_with_the_work_one_does(w
         assert here in window.inspector.field("guide/Small bandsaw").words()
     hands.keys("Ctrl+Z")
     assert "1 here" in window.inspector.field("guide/Small bandsaw").words()
+    # In the pictures: found by a word, one more by a click or by +, one less by its mark.
+    window.strip.search.setText("lathe")
+    card = next(card for card in window.strip.cards if card.isVisible())
+    for spot, count in ((card.rect().center(), 1), (MORE, 2), (LESS, 1), (LESS, 0), (MORE, 1)):
+        at = spot if spot == card.rect().center() else spot.center().toPoint()
+        QTest.mouseClick(card, Qt.MouseButton.LeftButton, pos=at)
+        lathes = [m for m in workspace.project.machines if m.name.startswith("Lathe")]
+        assert len(lathes) == count == card.count
+        assert (f"{count} here" in card.accessibleName()) == bool(count)
+        assert "guide/next" in window.inspector.fields, "the guide goes on"
+    QTest.keyClicks(card, "+-")
+    assert card.count == 1
+    hands.keys("Ctrl+Z")
+    window.strip.search.clear()
     workspace.go("shop")
     do(window, "guide")
     assert workspace.stage == "collector"  # the first of its steps that is still to do

@@ -83,7 +83,7 @@ def test_the_first_lever_is_one_click_and_one_undo(window, hands, qtbot):
         lambda: workspace.computed.known_improvements(PLANER) is not None, timeout=20_000
     )
     button = window.inspector.field("planer/lever-1")
-    assert "the mitre saw's gate" in button.words() and "all that it needs" in button.words()
+    assert "the miter saw's gate" in button.words() and "all that it needs" in button.words()
     lever = workspace.computed.known_improvements(PLANER)[0]
     flow = workspace.scenario.airflow
     hands.press("planer/lever-1")
@@ -425,14 +425,14 @@ def test_a_part_made_otherwise_and_parts_added(window, hands, qtbot):
         return workspace.computed.known_improvements(asking.job(workspace))
 
     choices = choose_first("planer-top")
-    mitre = next(n for n, c in enumerate(choices, 1) if c.words == "Mitred elbow")
+    mitre = next(n for n, c in enumerate(choices, 1) if c.words == "Mitered elbow")
     assert "−20 CFM" in window.inspector.field(f"planer-top/lever-{mitre}").words()
     before = workspace.assessment.of_machine["planer"].worst.airflow
     hands.press(f"planer-top/lever-{mitre}")
     after = workspace.assessment.of_machine["planer"].worst.airflow
     assert (
         abs(after - before - choices[mitre - 1].gain) < 1e-6
-        and workspace.undo_label == "Mitred elbow"
+        and workspace.undo_label == "Mitered elbow"
     )
     assert [c.words for c in choose_first("gate-jointer")][:3] == [
         "At the tool",

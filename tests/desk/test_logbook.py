@@ -38,7 +38,7 @@ def test_a_month_of_lines_and_what_comes_of_them(window, hands, qtbot, tmp_path,
     hands.type_into("redate", f"1 {today - datetime.timedelta(days=20)}")
     wait(window, qtbot)
     assert "whistles since Monday" in facts(window) and "logged days" in facts(window)
-    for kind, points in (("Litres", 1), ("Hours", 1), ("Filter", 0)):
+    for kind, points in (("Chips", 1), ("Hours", 1), ("Filter", 0)):
         window.strip.view.setCurrentText(kind)
         assert sum(len(line.points) for line in window.strip.trend.lines) == points
         assert (

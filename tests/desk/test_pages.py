@@ -1,14 +1,28 @@
 """Pages beside the floor: an answer first, few words, the rest folded until it is opened."""
 
+import re
+from dataclasses import fields as dataclass_fields
+from dataclasses import is_dataclass
+
 import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QAbstractButton, QApplication, QComboBox, QLabel, QLineEdit
 
+from grey_current.design.findings.finding import Finding
+from grey_current.design.reasons.reasons import reason_page, reasons
 from grey_current.desk.inspector.folding import FIRST_FINDINGS, MOST_WORDS
+from grey_current.desk.inspector.pages import page
 from grey_current.desk.inspector.rows import FindingRow, FoldHead
+from grey_current.desk.stages import stage_page
+from grey_current.desk.strips.card_strip import machine_things
+from grey_current.shop.catalogue import machine_models
+from grey_current.shop.edits import with_settings
+from grey_current.spelling import AMERICAN
 from grey_current.workspace import asking
+from grey_current.workspace.placing import Placeable
 from grey_current.workspace.stages import STAGES
+from grey_current.workspace.workspace import Workspace
 from tests.core.laid_shops import cellar, garage, many, two_rooms
 from tests.core.shops import demo
 
@@ -130,3 +144,38 @@ def test_problems_show_their_cures_when_they_are_opened(window, qtbot):
     said = [label.text() for label in labels if label.isVisible()]
     assert len(rows(window)) == len(page.findings) + len(page.explained)
     assert any(remedy in text for text in said)
+
+
+def texts(value):
+    """Every text within a page's values."""
+    if isinstance(value, str):
+        yield value
+    elif isinstance(value, tuple):
+        for part in value:
+            yield from texts(part)
+    elif is_dataclass(value) and not isinstance(value, Finding):
+        for field in dataclass_fields(value):
+            if field.name != "key":
+                yield from texts(getattr(value, field.name))
+    elif isinstance(value, Finding):
+        yield from (value.message, *value.remedies)
+
+
+@pytest.mark.parametrize(("units", "foreign"), [("us", AMERICAN), ("metric", AMERICAN.values())])
+def test_a_page_is_spelled_as_its_shop_is(units, foreign):
+    """Pages, cards of machines and reasons have the spelling of the shop's units, and no other."""
+    odd = re.compile(rf"\b({'|'.join(foreign)})s?\b", re.IGNORECASE)
+    project = with_settings(cellar(), units=units)
+    workspace = Workspace(project)
+    for model in machine_models():
+        workspace.put(Placeable("machine", "", "machine", body=model.body), 1.0, 1.0)
+    seen = [thing.title + thing.about for thing in machine_things(machine_models(), units)]
+    for ident in reasons():
+        seen += reason_page(workspace.assessment, ident).paragraphs
+    for stage in STAGES:
+        workspace.go(stage.name)
+        for chosen in (None, *(item.id for item in project.points[:6]), *workspace.project.machine):
+            workspace.select(chosen)
+            seen += texts(page(workspace, stage_page))
+    wrong = [text for text in seen if odd.search(text.replace("Grey Current", ""))]
+    assert len(seen) > 2000 and not wrong, wrong[:5]

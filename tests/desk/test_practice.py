@@ -267,7 +267,7 @@ def test_advice_says_how_often_it_holds_and_is_one_click(window, hands, qtbot):
     qtbot.waitUntil(lambda: "holds-1" in window.inspector.fields, timeout=60_000)
     words = window.inspector.fields["holds-1"].words()
     assert (
-        "mitre saw's gate" in words
+        "miter saw's gate" in words
         and "of such shops" in words
         and "Enough air: under 1% before" in words
     )

@@ -88,7 +88,7 @@ def test_a_machine_has_its_own_cause(window, hands, qtbot):
     workspace.select("planer")
     known = workspace.computed.known_diagnosis
     qtbot.waitUntil(lambda: known(HelpMachine("planer")) is not None, timeout=20_000)
-    assert window.verdict_bar.cause.text().startswith("The mitre saw's gate is left open.")
+    assert window.verdict_bar.cause.text().startswith("The miter saw's gate is left open.")
     hands.press("planer/cause-1")
     assert workspace.project.gate["gate-mitre"].rule == "with its machine"
     assert workspace.assessment.of_machine["planer"].met

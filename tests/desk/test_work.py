@@ -74,7 +74,7 @@ def test_a_day_is_typed_ordered_and_its_dust_cleared(work, hands, qtbot, tmp_pat
     )
     do(work, "cards")
     text = "".join(page.extract_text() for page in PdfReader(tmp_path / "cards.pdf").pages)
-    assert "Open: Mitre saw, Planer. Shut all others." in text and "No nails" in text
+    assert "Open: Miter saw, Planer. Shut all others." in text and "No nails" in text
     workspace.save(tmp_path / "day.greycurrent.json")
     assert project_file.load(tmp_path / "day.greycurrent.json").work == workspace.project.work
 
@@ -122,7 +122,7 @@ def test_a_machines_page_checklist_and_switching(work, hands, qtbot):
         for item in section.items
         if isinstance(item, Fact)
     ]
-    assert any("stops before the mitre saw: leave its gate open" in words for words in told)
+    assert any("stops before the miter saw: leave its gate open" in words for words in told)
     workspace.select("planer")
     hands.type_into("planer/hood/caught", "about 95 % by my eye")
     assert workspace.project.pickup["planer/hood"][1].caught == pytest.approx(0.95)

@@ -100,7 +100,7 @@ def _hood(f: Figures, display: Display) -> TemplateResult:
 HOOD = Template(
     "hood",
     "Hood behind a machine",
-    "For a mitre saw or a lathe, whose dust flies where no port is",
+    "For a chop saw or a lathe, whose dust flies where no port is",
     (
         TemplateInput("width", "Opening's width", "length", 0.6, 0.1, 2.0),
         TemplateInput("height", "Opening's height", "length", 0.4, 0.1, 2.0),

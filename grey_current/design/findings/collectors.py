@@ -55,8 +55,8 @@ def _height(inspection: Inspection, collector: Collector) -> Found:
     if found.cut is not None:
         remedies.insert(0, f"Cut {display.length(found.cut)} off its stand.")
     if found.bin is not None:
-        litres, high = found.bin.volume * 1000, display.length(found.bin.height)
-        remedies.insert(0, f"With a bin of {litres:.0f} litres, {high} high, it fits.")
+        volume, high = display.volume(found.bin.volume * 1000), display.length(found.bin.height)
+        remedies.insert(0, f"With a bin of {volume}, {high} high, it fits.")
     yield Finding(
         "too-tall",
         "fault",

@@ -14,6 +14,7 @@ from grey_current.shop.ducts import Gate, Point, Run
 from grey_current.shop.edits import Change, Edit
 from grey_current.shop.fitting_edits import GatePlace, with_gate_at
 from grey_current.shop.model import Project
+from grey_current.spelling import spelled
 from grey_current.units import Display
 
 ELBOWS = (
@@ -57,7 +58,8 @@ def _of_point(project: Project, point: Point) -> Iterator[Change]:
     if len(meeting) == 2 and len(rigid) == 2:
         for words, elbow, radius in ELBOWS:
             if (elbow, radius) != (point.elbow, point.radius_ratio):
-                yield Change(words, point.id, _set(point.id, elbow=elbow, radius_ratio=radius))
+                named = spelled(words, project.settings.units)
+                yield Change(named, point.id, _set(point.id, elbow=elbow, radius_ratio=radius))
     if len(meeting) > 2:
         for angle, words in WYES:
             if point.splitter or point.wye_angle != angle:

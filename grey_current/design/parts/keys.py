@@ -12,6 +12,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from grey_current.shop.catalogue import catalogue, collector_key, materials
+from grey_current.spelling import spelled
 from grey_current.units import Display
 
 Unit = Literal["piece", "m", "l"]
@@ -132,7 +133,8 @@ def _material(name: str) -> str:
 
 
 def _elbow(p: list[str], display: Display) -> str:
-    radius = "mitred" if p[3] == "mitre" else f"radius {p[3].rpartition('r')[2]} bores"
+    square = spelled("mitred", display.system)
+    radius = square if p[3] == "mitre" else f"radius {p[3].rpartition('r')[2]} bores"
     gores = f", {p[3].rpartition('-r')[0].replace('-', ' ')}" if "-r" in p[3] else ""
     angle = "adjustable to 90°" if p[2] == "adjustable" else f"{p[2]}°"
     return f"{angle}, {_size(p[1], display)}, {radius}{gores}, {_material(p[0])}"

@@ -6,7 +6,7 @@ import json
 import re
 from collections.abc import Iterator
 from dataclasses import dataclass
-from functools import cache
+from functools import cache, partial
 from importlib.resources import files
 from typing import Literal
 
@@ -20,10 +20,14 @@ from grey_current.errors import InputError
 from grey_current.shop.edits import Change
 from grey_current.shop.names import capital
 from grey_current.shop.values import Value
+from grey_current.spelling import spelled
+from grey_current.units import FOOT, System
 
 Group = Literal["Causes", "What people disagree about", "What people believe"]
 GROUPS: tuple[Group, ...] = ("Causes", "What people disagree about", "What people believe")
 _FIGURE = re.compile(r"\{(\w+)\}")
+# A round length (m) in a text: "[2 m] of hose".
+_LENGTH = re.compile(r"\[([\d.]+) m\]")
 
 
 class Reason(Value):
@@ -87,4 +91,12 @@ def _filled(reason: Reason, shop: ShopFigures) -> Iterator[str]:
     for paragraph in reason.text:
         figures = {name: FIGURES[name](shop) for name in _FIGURE.findall(paragraph)}
         if None not in figures.values():
-            yield capital(paragraph.format_map(figures))
+            units = shop.project.settings.units
+            filled = capital(paragraph.format_map(figures))
+            yield spelled(_LENGTH.sub(partial(_roughly, units), filled), units)
+
+
+def _roughly(units: System, found: re.Match[str]) -> str:
+    """A round length of the text in metres or feet."""
+    metres = float(found[1])
+    return f"{metres / FOOT:.0f} ft" if units == "us" else f"{metres:g} m"

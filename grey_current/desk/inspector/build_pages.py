@@ -6,6 +6,7 @@ from __future__ import annotations
 
 from grey_current.build.cuts import finished, numbered, put_away
 from grey_current.build.words import money_words, quantity_words, totals_words
+from grey_current.dates import date_words
 from grey_current.design.findings.finding import of_element
 from grey_current.design.parts.keys import kind_of, part_words
 from grey_current.design.parts.phase_order import phase_of
@@ -234,7 +235,11 @@ def _part_page(workspace: Workspace, key: str) -> Page:
     project, line = workspace.project, workspace.computed.bill.line[key]
     display, currency = Display(project.settings.units), project.build.currency
     names = workspace.computed.names
-    when = [Fact("Price of", f"{line.entry.date:%d %B %Y}")] if line.entry is not None else []
+    when = (
+        [Fact("Price of", date_words(line.entry.date, project.settings.units))]
+        if line.entry is not None
+        else []
+    )
     if line.entry is not None and line.entry.made_up:
         made_up = [Fact("", "A made-up price of the demo.")]
     else:

@@ -65,7 +65,7 @@ def drawing_page(workspace: Workspace) -> Page:
         ),
     ]
     diameter = how.diameter or max((c.inlet for c in project.collectors), default=0.15)
-    lies = Fact("Centre line", f"{display.length(how.centre(project, diameter))} above the floor")
+    lies = Fact("Its middle", f"{display.length(how.centre(project, diameter))} above the floor")
     if how.level == "under the floor":
         caution = (
             "Under a floor: keep clean-outs within reach, and let no joint leak into a hollow."

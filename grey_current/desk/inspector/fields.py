@@ -146,11 +146,7 @@ class Page:
 
 
 # The systems of units, as they are chosen.
-SYSTEMS = (
-    ("us", "Feet, inches, CFM"),
-    ("metric", "Millimetres, m³/h"),
-    ("metric-cm", "Centimetres, m³/h"),
-)
+SYSTEMS = (("us", "Feet, inches, CFM"), ("metric", "mm, m, m³/h"), ("metric-cm", "cm, m, m³/h"))
 NOTHING = ("", "-", "–", "none", "not said", "any")
 # A length as it stands in a sentence: "I want to rip 8 ft boards".
 LENGTH_WITHIN = (

@@ -8,8 +8,9 @@ from grey_current.desk.inspector.fields import ActionField, ChoiceField, Fact, I
 from grey_current.shop.catalogue import collector_model
 from grey_current.shop.model import Project
 from grey_current.shop.places import middle_of
+from grey_current.spelling import spelled
 from grey_current.workspace import first_shop
-from grey_current.workspace.placing import SHOP_THINGS, Placeable, place_well, sized
+from grey_current.workspace.placing import SHOP_THINGS, Placeable, copies_of, place_well, sized
 from grey_current.workspace.workspace import Workspace
 
 DOORS = ("door", "roll-up door", "window")
@@ -43,7 +44,8 @@ def guide_section(workspace: Workspace) -> Section | None:
             )
         )
     items.append(ActionField("guide/end", "Close the guide", step="", act=workspace.end_guide))
-    return Section(f"Guide, step {number + 1} of {len(steps)}: {step.title.lower()}", tuple(items))
+    title = f"Guide, step {number + 1} of {len(steps)}: {step.title.lower()}"
+    return Section(title, tuple(items), open_first=True)
 
 
 def _offered(workspace: Workspace) -> Section | None:
@@ -87,11 +89,11 @@ def _machines(workspace: Workspace) -> list[Item]:
     ]
     for name in work.machines:
         body = first_shop.body_of(name)
-        count = first_shop.count_of(workspace.project, body)
-        here = f"{count} here" if count else ""
         thing = Placeable("machine", name, name, body=body)
-        items.append(_put(thing, name, f"Add a {name[:1].lower()}{name[1:]}", here))
-    items.append(Fact("", "Every other machine is in the strip below the floor."))
+        count = len(copies_of(workspace.project, thing))
+        here = f"{count} here" if count else ""
+        title = spelled(name, workspace.project.settings.units)
+        items.append(_put(thing, name, f"Add a {title[:1].lower()}{title[1:]}", here))
     return items
 
 

@@ -18,6 +18,7 @@ from grey_current.shop import edits
 from grey_current.shop.duct_graph import AirPaths
 from grey_current.shop.ducts import Point
 from grey_current.shop.fitting_edits import takes_clean_out, takes_sweep, with_clean_out, with_sweep
+from grey_current.spelling import spelled
 from grey_current.workspace.workspace import Workspace
 
 
@@ -29,7 +30,7 @@ def joint_page(workspace: Workspace, point: Point, found: tuple[Finding, ...]) -
         ("smooth", "smooth elbow"),
         ("five gores", "elbow of five gores"),
         ("three gores", "elbow of three gores"),
-        ("mitre", "mitred elbow"),
+        ("mitre", spelled("mitred elbow", workspace.project.settings.units)),
         ("two 45s", "two 45s"),
     )
     what = Section(

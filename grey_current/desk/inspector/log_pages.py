@@ -6,10 +6,10 @@ from __future__ import annotations
 
 import datetime
 
+from grey_current.dates import date_words, parse_date
 from grey_current.design.flow.assessment import Assessment
 from grey_current.desk.inspector.fields import ActionField, Fact, Item, Section, TextField
 from grey_current.errors import InputError
-from grey_current.files.keep_report import read_date
 from grey_current.files.log_report import dates_words, made_entry, month_words
 from grey_current.keep.answers import HowSure
 from grey_current.keep.chips import chip_uses, chips_of
@@ -20,7 +20,7 @@ from grey_current.shop.edits import Edit
 from grey_current.shop.keep_edits import with_entries, with_entry_dated, without_entry
 from grey_current.shop.keep_plan import EntryKind
 from grey_current.shop.model import Project
-from grey_current.units import Display, parse_volume
+from grey_current.units import Display, System, parse_volume
 from grey_current.work.day_plan import plan_day
 from grey_current.work.day_text import day_words
 from grey_current.workspace.workspace import Workspace
@@ -36,7 +36,7 @@ def coming_section(project: Project, found: HowSure | None) -> Section:
     items = [
         Fact(
             "",
-            f"{item.words}: {dates_words(item)}. {item.why}.",
+            f"{item.words}: {dates_words(item, project.settings.units)}. {item.why}.",
             "short" if item.date is not None and (item.date - today).days <= SOON else "",
         )
         for item in (found.due if found is not None else ())
@@ -72,7 +72,11 @@ def logbook_section(workspace: Workspace) -> Section:
         items.append(Fact("", "Plan a day at the Work stage to log it here with one click."))
     items.append(_noticed(None))
     lines = [line for line in log_lines(project) if line.entry is not None]
-    items += [Fact("", f"{line.entry}. {line.date}  {line.words}") for line in lines[:LATEST]]
+    units = project.settings.units
+    items += [
+        Fact("", f"{line.entry}. {date_words(line.date, units)}: {line.words}")
+        for line in lines[:LATEST]
+    ]
     if len(lines) > LATEST:
         items.append(Fact("", f"{len(lines) - LATEST} earlier lines: File, Export, Logbook."))
     if lines:
@@ -90,7 +94,7 @@ def logbook_section(workspace: Workspace) -> Section:
                 "Line and its date",
                 "",
                 step="Change a line's date",
-                read=_number_and_date,
+                read=lambda text: _number_and_date(text, units),
                 edit=_dated,
             ),
         ]
@@ -193,13 +197,13 @@ def _number(text: str) -> int:
     return int(bare)
 
 
-def _number_and_date(text: str) -> tuple[int, datetime.date]:
+def _number_and_date(text: str, units: System) -> tuple[int, datetime.date]:
     number, _, date = text.strip().partition(" ")
     if not number.rstrip(".").isdecimal():
         raise InputError(
-            "Line and its date", text, "write a line's number and its date, such as 3 2026-03-14"
+            "Line and its date", text, "write a line's number and its date, such as 3 yesterday"
         )
-    return int(number.rstrip(".")), read_date(date, "Line and its date")
+    return int(number.rstrip(".")), parse_date(date, units, "Line and its date")
 
 
 def _dated(project: Project, wanted: tuple[int, datetime.date]) -> Project:

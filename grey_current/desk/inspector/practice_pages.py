@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import datetime
 
+from grey_current.dates import date_words, parse_date
 from grey_current.desk.inspector.fields import (
     ActionField,
     ChoiceField,
@@ -16,7 +17,6 @@ from grey_current.desk.inspector.fields import (
     Section,
     TextField,
 )
-from grey_current.files.keep_report import read_date
 from grey_current.files.practice_report import (
     SAYINGS,
     act_words,
@@ -183,6 +183,7 @@ def _where(project: Project, said: Complaint) -> ChoiceField:
 def complaint_section(project: Project) -> Section:
     """What is wrong, and since when: readings from then on are of the fault."""
     names, complaint = Names(project), project.keep.complaint
+    units = project.settings.units
     options: list[tuple[str, str]] = [("", "nothing")]
     options += [
         (kind, SAYINGS[kind].rstrip(".").lower()) for kind in SAYINGS if kind != "only one machine"
@@ -210,9 +211,9 @@ def complaint_section(project: Project) -> Section:
             TextField(
                 "since",
                 "since",
-                complaint.since.isoformat(),
+                date_words(complaint.since, units),
                 step="Say since when",
-                read=read_date,
+                read=lambda text: parse_date(text, units, "Since"),
                 edit=lambda p, v: with_complaint(
                     p, complaint.kind, complaint.machine, v, complaint.besides
                 ),

@@ -45,7 +45,7 @@ class CollectorDialogs:
         if not kept:
             raise RefusedEdit("your own list", "deleting from it", "nothing is kept in it yet")
         words, sure = QInputDialog.getItem(
-            self.window, "Delete from my catalogue", "Delete:", kept, 0, False
+            self.window, "Delete one of mine", "Delete:", kept, 0, False
         )
         if sure:
             self.library.forget(words)

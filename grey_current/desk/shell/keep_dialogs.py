@@ -104,7 +104,7 @@ class PracticeDialog(QDialog):
 
     def __init__(self, parent: QWidget) -> None:
         super().__init__(parent)
-        self.setWindowTitle("Practise finding faults")
+        self.setWindowTitle("Fault-finding practice")
         self.shops, self.levels, self.number = ChoiceBox(), ChoiceBox(), QSpinBox()
         self.shops.addItem("The Net Loft: ducts and gates", "loft")
         self.shops.addItem("The Allotment Shed: one hose", "allotment")

@@ -8,8 +8,8 @@ import math
 from collections.abc import Callable
 from functools import cache
 
-from PyQt6.QtCore import QMimeData, QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QDrag, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtCore import QEvent, QMimeData, QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QDrag, QEnterEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLineEdit, QScrollArea, QVBoxLayout, QWidget
 
 from grey_current.desk.floor.building_paint import paint_feed
@@ -18,27 +18,35 @@ from grey_current.desk.strips.panel import StripPanel
 from grey_current.desk.theme import SPACE, Palette, faded, font
 from grey_current.shop.catalogue import MachineModel, catalogue
 from grey_current.shop.room import HOT
+from grey_current.spelling import spelled
 from grey_current.units import Display, System
 from grey_current.workspace.library import Library
-from grey_current.workspace.placing import SHOP_THINGS, Placeable, sized
+from grey_current.workspace.placing import SHOP_THINGS, Placeable, copies_of, sized
 from grey_current.workspace.workspace import Workspace
 
 CARD = QSize(118, 132)
 MIME = "application/x-grey-current-thing"
+# Kinds of things of which there may be several, and where one less and one more are clicked.
+COUNTED = ("machine", "collector", "opening", "feature")
+LESS, MORE = QRectF(4, 4, 24, 24), QRectF(CARD.width() - 28, 4, 24, 24)
 
 
 class Card(QWidget):
-    """One thing. Signals: `taken` (it was clicked or a drag began), `put` (Enter: put it down in
-    the middle).
+    """One thing, and how many of it there are. Signals: `taken` (it was clicked or a drag began),
+    `put` (one more, where it had better be), `taken_back` (one less).
     """
 
     taken = pyqtSignal(object)
     put = pyqtSignal(object)
+    taken_back = pyqtSignal(object)
 
     def __init__(self, placing: Placeable, palette: Palette, system: System) -> None:
         super().__init__()
         self.placing, self.colours, self.system = placing, palette, system
         self.in_hand = False
+        self.count = 0
+        # While the guide is open a click puts the thing in at once.
+        self.puts_at_once = False
         self._pressed: QPointF | None = None
         self.setFixedSize(CARD)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -47,9 +55,22 @@ class Card(QWidget):
         self.setToolTip(
             tip(
                 f"{placing.title}. {placing.about}\nDrag it onto the floor, or click it and "
-                "then the floor."
+                "then the floor. + puts one where it had better be, - deletes the last one."
             )
         )
+
+    def show_state(self, in_hand: bool, count: int, puts_at_once: bool) -> None:
+        """Show whether it is in hand, and how many there are."""
+        self.puts_at_once = puts_at_once
+        if (in_hand, count) != (self.in_hand, self.count):
+            self.in_hand, self.count = in_hand, count
+            self.setAccessibleName(self.placing.title + (f", {count} here" if count else ""))
+            self.update()
+
+    @property
+    def counted(self) -> bool:
+        """Whether there can be a number of it."""
+        return self.placing.kind in COUNTED
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         del event
@@ -64,7 +85,17 @@ class Card(QWidget):
             self.in_hand,
             self.hasFocus(),
         )
+        if self.counted and (self.count or self.underMouse() or self.hasFocus()):
+            _paint_count(painter, self.count, self.colours)
         painter.end()
+
+    def enterEvent(self, event: QEnterEvent | None) -> None:
+        del event
+        self.update()
+
+    def leaveEvent(self, event: QEvent | None) -> None:
+        del event
+        self.update()
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         self._pressed = event.position() if event else None
@@ -85,9 +116,14 @@ class Card(QWidget):
         drag.exec(Qt.DropAction.CopyAction)
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
-        del event
-        if self._pressed is not None:
-            self._pressed = None
+        pressed, self._pressed = self._pressed, None
+        if pressed is None or event is None:
+            return
+        if self.counted and LESS.contains(pressed) and self.count:
+            self.taken_back.emit(self.placing)
+        elif self.counted and (self.puts_at_once or MORE.contains(pressed)):
+            self.put.emit(self.placing)
+        else:
             self.taken.emit(None if self.in_hand else self.placing)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
@@ -97,10 +133,29 @@ class Card(QWidget):
             Qt.Key.Key_Space,
         ):
             (self.taken if self.placing.kind == "tape" else self.put).emit(self.placing)
+        elif event is not None and self.counted and event.text() in ("+", "-"):
+            (self.put if event.text() == "+" else self.taken_back).emit(self.placing)
         elif event is not None and event.key() in (Qt.Key.Key_Left, Qt.Key.Key_Right):
             self.focusNextPrevChild(event.key() == Qt.Key.Key_Right)
         else:
             super().keyPressEvent(event)
+
+
+def _paint_count(painter: QPainter, count: int, p: Palette) -> None:
+    """One less, how many, one more, along the card's top."""
+    for box, sign in ((LESS, "−"), (MORE, "+")):
+        if sign == "+" or count:
+            painter.setPen(QPen(p.rule, 1))
+            painter.setBrush(p.sheet)
+            painter.drawEllipse(box.adjusted(3, 3, -3, -3))
+            painter.setPen(p.ink)
+            painter.setFont(font("name"))
+            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, sign)
+    if count:
+        painter.setFont(font("small", bold=True))
+        painter.setPen(p.accent)
+        middle = QRectF(LESS.right(), 4, MORE.left() - LESS.right(), 24)
+        painter.drawText(middle, Qt.AlignmentFlag.AlignCenter, f"{count} here")
 
 
 def paint_card(
@@ -116,7 +171,7 @@ def paint_card(
     painter.setPen(QPen(p.accent if in_hand or focused else p.rule, 2 if in_hand else 1))
     painter.setBrush(p.machine_on if in_hand else p.raised)
     painter.drawRoundedRect(box.adjusted(1, 1, -1, -1), 3, 3)
-    drawing = QRectF(box.left() + 10, box.top() + 8, box.width() - 20, 62)
+    drawing = QRectF(box.left() + 14, box.top() + 28, box.width() - 28, 44)
     _paint_thing(painter, drawing, placing, p)
     painter.setPen(p.ink)
     painter.setFont(font("small", bold=True))
@@ -246,10 +301,11 @@ class CardStrip(StripPanel):
             self._shown = (things, self.colours, system)
             self._fill(things, system)
         for card in self.cards:
-            in_hand = card.placing == self.workspace.placing
-            if card.in_hand != in_hand:
-                card.in_hand = in_hand
-                card.update()
+            card.show_state(
+                card.placing == self.workspace.placing,
+                len(copies_of(self.workspace.project, card.placing)),
+                self.workspace.guiding,
+            )
 
     def _fill(self, things: tuple[Placeable, ...], system: System) -> None:
         while (item := self._row.takeAt(0)) is not None:
@@ -261,6 +317,9 @@ class CardStrip(StripPanel):
             card = Card(thing, self.colours, system)
             card.taken.connect(self.workspace.arm)
             card.put.connect(self.put)
+            card.taken_back.connect(
+                lambda thing: self.attempt(lambda: self.workspace.take_back(thing))
+            )
             self._row.addWidget(card)
             self.cards.append(card)
         self._row.addStretch(1)
@@ -270,7 +329,8 @@ class CardStrip(StripPanel):
         wanted = text.lower().split()
         for card in self.cards:
             words = f"{card.placing.title} {card.placing.sort} {card.placing.about}".lower()
-            card.setVisible(all(word in words for word in wanted))
+            either = f"{words} {spelled(words, 'us')}"
+            card.setVisible(all(word in either for word in wanted))
 
 
 @cache
@@ -279,18 +339,19 @@ def shop_things(system: System) -> tuple[Placeable, ...]:
     return tuple(sized(thing, system) for thing in SHOP_THINGS)
 
 
-def machine_things(models: tuple[MachineModel, ...]) -> tuple[Placeable, ...]:
+@cache
+def machine_things(models: tuple[MachineModel, ...], system: System) -> tuple[Placeable, ...]:
     """The catalogue's machines as things to put down."""
     return tuple(
         Placeable(
             "machine",
             f"{m.group} {m.body.kind}",
-            m.body.name,
+            spelled(m.body.name, system),
             m.body.width,
             m.body.depth,
             m.body.height,
             m.body if m.body.note else m.body.replaced(note=m.derived),
-            f"{m.body.kind}. {m.derived}",
+            spelled(f"{m.body.kind}. {m.derived}", system),
         )
         for m in models
     )
@@ -325,7 +386,6 @@ def machine_strip(workspace: Workspace, palette: Palette, library: Library) -> S
     """
 
     def things(system: System) -> tuple[Placeable, ...]:
-        del system
-        return (*machine_things(library.all_models()), *collector_things())
+        return (*machine_things(library.all_models(), system), *collector_things())
 
     return CardStrip(workspace, palette, "MACHINES AND COLLECTORS", things)

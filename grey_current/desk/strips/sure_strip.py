@@ -33,7 +33,7 @@ from grey_current.workspace.workspace import Workspace
 if TYPE_CHECKING:
     from grey_current.desk.strips.trend_chart import TrendChart
 
-BANDS, OVER_TIME = "How sure", ("Air", "Suction", "Filter", "Current", "Litres", "Hours")
+BANDS, OVER_TIME = "How sure", ("Air", "Suction", "Filter", "Current", "Chips", "Hours")
 HEAD, ROW, FOOT = 28.0, 17.0, 20.0
 NAME, FIGURES = 180.0, 320.0
 LEFT = 12.0

@@ -22,7 +22,7 @@ KINDS: dict[str, tuple[str, ...]] = {
     "Filter": ("filter drop",),
     "Current": ("motor current",),
     "Sound": ("sound",),
-    "Litres": ("litres",),
+    "Chips": ("litres",),
     "Hours": ("hours",),
 }
 # A kind's unit and its size in SI: US, metric.
@@ -109,10 +109,10 @@ class TrendChart(QWidget):
 
     def _head(self, name: str, count: int) -> str:
         if not count:
-            todo = "a day's work logged" if name in ("Litres", "Hours") else "a reading typed"
+            todo = "a day's work logged" if name in ("Chips", "Hours") else "a reading typed"
             return f"Nothing of it is written down yet: {todo} on the right is the first point."
         more = f"; {count - len(self.lines)} more in the logbook" if count > len(self.lines) else ""
-        added = ", added up" if name in ("Litres", "Hours") else ""
+        added = ", added up" if name in ("Chips", "Hours") else ""
         return f"{name} over time{added}, as it was logged{more}"
 
 
