@@ -2,9 +2,9 @@
 in words.
 
 For every scenario and every pickup in use: is its need met, are its chips carried on every run of
-its path. Then what is hit or unreachable, and what the supply does not bear. Then margin; then
-money and work. A design is better when its trouble is less; of two with the same trouble, when its
-margin is larger; then when it costs less.
+its path. Then what is hit or unreachable, what cannot be put together, and what the supply does
+not bear. Then margin; then money and work. A design is better when its trouble is less; of two
+with the same trouble, when its margin is larger; then when it costs less.
 """
 
 from __future__ import annotations
@@ -21,6 +21,7 @@ from grey_current.air.needs import MET_FROM
 from grey_current.design.flow.assessment import Assessment, ScenarioAir
 from grey_current.design.flow.scenarios import Scenario
 from grey_current.design.flow.transport import path_shares
+from grey_current.design.parts.buildable import WEIGHTS, BuildSet, Unbuildable
 from grey_current.design.parts.costs import shop_cost
 from grey_current.design.space.clashes import DuctSpace
 from grey_current.design.space.hits import ClashSet, Hit, clash_set
@@ -47,6 +48,8 @@ SAME = 0.005
 LOSES = 0.01
 # Trouble of one thing hit, unreachable or without supply: as much as a machine that gets no air.
 HARD = 1.0
+# What a circuit adds to that for each time over that it bears what its breaker allows. Allowance.
+EXCESS = 0.25
 # Share of a need beyond which more air is no more margin. Allowance.
 SPARE = 1.25
 
@@ -91,13 +94,14 @@ class PickupJudged(NamedTuple):
 @dataclass(frozen=True)
 class Judgement:
     """What a shop is judged to be: every pickup in every scenario, what is hit, what the supply
-    does not bear.
+    does not bear (each with its trouble), what cannot be put together (None: only the air).
     """
 
     pickups: Mapping[Key, PickupJudged]
     ground: ClashSet
-    supply: frozenset[tuple[str, str]]
+    supply: Mapping[tuple[str, str], float]
     unanswered: frozenset[Scenario]
+    build: BuildSet | None
     # The project whose parts are counted as money; None where only the air is judged.
     shop: Project | None
     work: int
@@ -107,6 +111,11 @@ class Judgement:
         """What is hit or out of reach."""
         return self.ground.hits
 
+    @property
+    def unbuildable(self) -> frozenset[Unbuildable]:
+        """What cannot be put together."""
+        return self.build.troubles if self.build is not None else frozenset()
+
     @cached_property
     def price(self) -> float | None:
         """What the parts that have a price cost; None where none has, or only the air is judged."""
@@ -115,12 +124,20 @@ class Judgement:
     @cached_property
     def trouble(self) -> float:
         """Everything that is not in order, added up."""
-        return self._soft + HARD * (len(self.hits) + len(self.supply) + len(self.unanswered))
+        build = math.fsum([WEIGHTS[item.kind] for item in self.unbuildable])
+        return self._certain + HARD * len(self.hits) + build
 
     @property
     def least_trouble(self) -> float:
-        """What `trouble` cannot be less than, without looking for all that is hit."""
-        return self._soft + HARD * (len(self.ground.sure) + len(self.supply) + len(self.unanswered))
+        """What `trouble` cannot be less than, without looking for all that is hit or cannot be
+        put together.
+        """
+        return self._certain + HARD * len(self.ground.sure)
+
+    @property
+    def _certain(self) -> float:
+        """What is known without looking at anything in space."""
+        return self._soft + math.fsum(self.supply.values()) + HARD * len(self.unanswered)
 
     @cached_property
     def _soft(self) -> float:
@@ -185,8 +202,9 @@ def judge(assessment: Assessment, before: Judgement | None = None) -> Judgement:
     return Judgement(
         air.pickups,
         clash_set(project, before.ground if before else None),
-        before.supply if same_supply and before else frozenset(_supply(project)),
+        before.supply if same_supply and before else dict(_supply(project)),
         air.unanswered,
+        BuildSet(project, before.build if before else None),
         project,
         len(project.runs) + len(project.gates),
     )
@@ -224,7 +242,7 @@ def air_judgement(assessment: Assessment) -> Judgement:
         pickups.update(judged_pickups(project, answer))
     unanswered = frozenset([answer.scenario for answer in answers if not answer.converged])
     nothing = ClashSet(project, frozenset(), lambda: (DuctSpace(project), ()))
-    return Judgement(pickups, nothing, frozenset(), unanswered, None, 0)
+    return Judgement(pickups, nothing, {}, unanswered, None, None, 0)
 
 
 def judged_pickups(project: Project, answer: ScenarioAir) -> Iterator[tuple[Key, PickupJudged]]:
@@ -239,12 +257,14 @@ def judged_pickups(project: Project, answer: ScenarioAir) -> Iterator[tuple[Key,
         )
 
 
-def _supply(project: Project) -> Iterator[tuple[str, str]]:
+def _supply(project: Project) -> Iterator[tuple[tuple[str, str], float]]:
+    """What the supply does not bear, with its trouble: more, the further it is overloaded."""
     for trouble in supply_troubles(project):
-        yield trouble.kind, trouble.element
-    for load in all_loads(project):
-        if not load.fits:
-            yield "overload", load.circuit
+        yield (trouble.kind, trouble.element), HARD
+    loads = [load for load in all_loads(project) if not load.fits]
+    # The one that is furthest beyond its breaker comes last and stays.
+    for load in sorted(loads, key=lambda load: load.amps / load.allowed):
+        yield ("overload", load.circuit), HARD + EXCESS * (load.amps / load.allowed - 1)
 
 
 def _same_supply(a: Project, b: Project) -> bool:
@@ -310,14 +330,30 @@ def worsenings(project: Project, before: Judgement, after: Judgement) -> list[Wo
     found += _settling(project, before, after, names)
     for hit in sorted(after.hits - before.hits):
         found.append(Worsening(f"{names.of(hit.element)} then {hit.words(names)}", HARD))
-    for kind, element in sorted(after.supply - before.supply):
-        what = "is overloaded" if kind == "overload" else "has no outlet of its voltage"
-        # A leg of the supply is no element.
-        who = names.of(element) if element in project.element else element
-        found.append(Worsening(f"{who} then {what}", HARD))
+    found += _of_supply(project, before, after, names)
+    found += [
+        Worsening(item.words(names), WEIGHTS[item.kind])
+        for item in sorted(after.unbuildable - before.unbuildable)
+    ]
     for scenario in sorted(after.unanswered - before.unanswered, key=lambda s: s.running):
         found.append(Worsening(f"no airflow could be computed for {scenario.name(project)}", HARD))
     return sorted(found, key=lambda worse: -worse.trouble)
+
+
+def _of_supply(
+    project: Project, before: Judgement, after: Judgement, names: Names
+) -> Iterator[Worsening]:
+    """Circuits that then bear too much, or still more than before; plugs without their outlet."""
+    for (kind, element), trouble in sorted(after.supply.items()):
+        was = before.supply.get((kind, element), 0.0)
+        if trouble <= was + SAME:
+            continue
+        what = "is overloaded" if kind == "overload" else "has no outlet of its voltage"
+        if was:
+            what = "is overloaded still more"
+        # A leg of the supply is no element.
+        who = names.of(element) if element in project.element else element
+        yield Worsening(f"{who} then {what}", trouble - was)
 
 
 def _of_pickup(

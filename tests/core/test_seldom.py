@@ -221,7 +221,7 @@ def test_what_no_outlet_fits_counts_against_a_shop():
     project = project.replaced(
         circuits=(circuit,), outlets=(Outlet(id="o", name="O", x=0, y=0, circuit="a"),)
     )
-    assert judge(assess(project)).supply == {("no-outlet", "saw")}
+    assert judge(assess(project)).supply == {("no-outlet", "saw"): 1.0}
 
 
 def test_a_wide_hall_lets_the_widest_sheet_pass():

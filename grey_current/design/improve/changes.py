@@ -16,6 +16,7 @@ from grey_current.design.flow.assessment import PickupAir, ScenarioAir
 from grey_current.design.improve.collector_changes import collector_changes
 from grey_current.design.improve.duct_changes import LEAST_MAIN
 from grey_current.design.improve.gate_changes import gate_changes
+from grey_current.design.parts.buildable import BuildSet
 from grey_current.design.space.clashes import duct_space
 from grey_current.design.space.ground import FloorSpace
 from grey_current.design.space.routing import reconnected
@@ -34,7 +35,7 @@ from grey_current.units import Display
 WIDER_INTAKE = 1.5
 # m; no port is made wider than a 6 in or 150 mm pipe.
 MOST_PORT = 0.16
-LONG_RADIUS = 2.5
+LONG_RADIUS, USUAL_RADIUS = 2.5, 1.5
 # m at most by which a machine is moved towards its drop in one step.
 NEARER = 0.5
 # Degrees by which a machine is turned, and the hose (m) that it must save.
@@ -172,13 +173,13 @@ def _elbow_ideas(case: _Case) -> Iterator[Change]:
     turns = _points(case, kinds.Elbow, kinds.Mitre)
     points = case.project.point
     tight = [t for t in turns if points[t].radius_ratio < LONG_RADIUS or points[t].elbow == "mitre"]
-    if tight:
-        words = f"Long-radius elbows all the way ({len(tight)})"
-        yield Change(
-            words,
-            tight[0],
-            lambda p: edits.changed_all(p, tight, elbow="smooth", radius_ratio=LONG_RADIUS),
-        )
+    wider = _with_room(case.project, tight)
+    if wider:
+        count = len(wider)
+        words = f"Long-radius elbows all the way ({count})"
+        if len(wider) < len(tight) or min(wider.values()) < LONG_RADIUS:
+            words = f"Wider elbows where they have room ({count} of {len(tight)})"
+        yield Change(words, next(iter(wider)), lambda p: _with_radii(p, wider))
     # Two 45s lose less than one 90 only where the elbow does not stand too near after another
     # fitting.
     single = [
@@ -187,6 +188,38 @@ def _elbow_ideas(case: _Case) -> Iterator[Change]:
     if single:
         words = f"Two 45s in place of each elbow ({len(single)})"
         yield Change(words, single[0], lambda p: edits.changed_all(p, single, elbow="two 45s"))
+
+
+def _with_room(project: Project, tight: list[str]) -> dict[str, float]:
+    """The widest radius (in bores) that each of some elbows has room for where it stands; those
+    that have none for a wider one are left out.
+    """
+    if not tight:
+        return {}
+    whole = dict.fromkeys(tight, LONG_RADIUS)
+    now = BuildSet(project)
+    if BuildSet(_with_radii(project, whole), now).troubles <= now.troubles:
+        return whole
+    found: dict[str, float] = {}
+    for ident in tight:
+        point = project.point[ident]
+        for radius in (LONG_RADIUS, USUAL_RADIUS):
+            if point.elbow != "mitre" and radius <= point.radius_ratio:
+                break
+            # With those before it, for two elbows share the pipe between them.
+            made = _with_radii(project, {**found, ident: radius})
+            if BuildSet(made, now).troubles <= now.troubles:
+                found[ident] = radius
+                break
+    return found
+
+
+def _with_radii(project: Project, radii: dict[str, float]) -> Project:
+    """The project with smooth elbows of some radii."""
+    for radius in set(radii.values()):
+        these = [ident for ident, own in radii.items() if own == radius]
+        project = edits.changed_all(project, these, elbow="smooth", radius_ratio=radius)
+    return project
 
 
 def _better_as_45s(way: list[Piece]) -> Iterator[str]:

@@ -123,7 +123,8 @@ class Joints:
         known_sizes: What each kind of part takes, by its key.
     """
 
-    def __init__(self, project: Project) -> None:
+    def __init__(self, project: Project, only: frozenset[str] | None = None) -> None:
+        """Stand all fittings, or only those at some ends of runs."""
         self.project = project
         self.paths = AirPaths(project)
         self.takes: dict[tuple[str, str], float] = {}
@@ -139,8 +140,11 @@ class Joints:
         self._own = {item.key: item.takes for item in project.build.sizes}
         self._counts: Counter[tuple[str, str]] = Counter()
         for run in project.runs:
-            self._at_body(run)
+            if only is None or not only.isdisjoint(run.ends):
+                self._at_body(run)
         for point in project.points:
+            if only is not None and point.id not in only:
+                continue
             before = len(self.fittings)
             self._at_point(point)
             self.links += facing(self.fittings[before:])
