@@ -10,7 +10,7 @@ from functools import cached_property
 from grey_current.air.pieces import Elbow, Mitre, WyeBranch
 from grey_current.design.findings.all_findings import all_findings
 from grey_current.design.flow.assessment import Assessment
-from grey_current.design.judgement import Judgement
+from grey_current.design.judgement import HARD, Judgement
 from grey_current.shop.catalogue import materials
 from grey_current.shop.model import Project
 from grey_current.shop.places import distance
@@ -65,9 +65,11 @@ class Proposal:
     @property
     def rank(self) -> tuple[float, float, float, float]:
         """Smaller is better: the one judgement's trouble and margin, then money, then duct and hose
-        to be bought.
+        to be bought. What cannot be put together counts in full, a piece that holds badly by half:
+        ducts that are drawn anew have no excuse for it.
         """
         trouble, margin, money, _ = self.judgement.rank
+        trouble += sum(HARD if item.is_fault else HARD / 2 for item in self.judgement.unbuildable)
         return trouble, margin, money, round(self.duct + 2 * self.hose, 1)
 
 

@@ -31,6 +31,7 @@ from grey_current.design.laying.search import (
 )
 from grey_current.design.laying.sizes import SizeSearch, allowed_sizes
 from grey_current.design.laying.small_ports import with_vacuum
+from grey_current.design.parts.buildable import BuildSet
 from grey_current.design.parts.make_room import with_room_everywhere
 from grey_current.design.space.clashes import DuctSpace
 from grey_current.design.space.crossings import crossings
@@ -51,10 +52,17 @@ TOLD_EVERY = 20
 # Of the trees with the least duct, and of those with the shortest ways, so many have their air
 # computed.
 JUDGED = 4
+# Trees that are rated by what stands too near in them; metres of duct that one such place counts
+# as, and the share of the ways' length; trees of little duct that get their joints moved apart.
+RATED, TIGHT, CROWDED, MOVED_APART = 60, 0.4, 0.01, 8
 # m; a collector with a narrower inlet is no collector for ducts while there is a wider one.
 # Allowance.
 SMALL_INLET = 0.09
 
+
+# The row of what stands there now, and what is said where it is the first.
+AS_IT_IS = "As it is now"
+NOTHING_BETTER = "Nothing found is better than what you have."
 
 OnProgress = Callable[[Proposals], None]
 
@@ -127,6 +135,8 @@ class _Strategy:
     trees: int = TREES
     # Sizes without gates opened for others: quicker, where there are many.
     rough: bool = False
+    # Only for comparing: whether its fittings have room is not looked at.
+    quick: bool = False
 
 
 class _Proposing:
@@ -143,7 +153,7 @@ class _Proposing:
     ) -> None:
         self.project, self.seed, self.on_progress = project, seed, on_progress
         self.should_continue, self._most = should_continue, most
-        self._began = time.monotonic()
+        self._only_unconnected, self._began = only_unconnected, time.monotonic()
         self.kept = kept(project, only_unconnected)
         self.found: list[Proposal] = []
         self._first: list[Proposal] = []
@@ -264,7 +274,7 @@ class _Proposing:
             place = site(
                 replace(self.kept, base=project), project.collector[ident], refs, self.seed
             )
-            choice = self._laid(place, _Strategy("", least_duct=True, trees=trees))
+            choice = self._laid(place, _Strategy("", least_duct=True, trees=trees, quick=True))
             if choice is None:
                 return None
             layout, search = choice
@@ -286,17 +296,46 @@ class _Proposing:
         yield _Strategy("Along the walls", hug=HUG, trees=count // 2)
 
     def _answer(self, complete: bool) -> Proposals:
-        ranked = unlike(
-            sorted(self._laid_any() or ([] if complete else self._first), key=lambda p: p.rank)
-        )
+        found = sorted(self._laid_any() or ([] if complete else self._first), key=lambda p: p.rank)
+        kept, notes = self._that_can_be_built(found) if complete else (found, ())
+        ranked = unlike(kept)
         told = [
             replace(p, why=f"{p.why} {gave_up(p, ranked)}".strip()) if complete else p
             for p in ranked
         ]
-        notes = (*self.notes(), *(self._not_all() if complete else ()))
+        notes = (*self.notes(), *notes, *(self._not_all() if complete else ()))
+        if complete and self._present is not None:
+            told = sorted([*told, self._present], key=lambda p: p.rank)
+            if told[0] is self._present:
+                notes = (*notes, NOTHING_BETTER)
         return Proposals(
             tuple(told), self.tried, time.monotonic() - self._began, self.seed, notes, complete
         )
+
+    def _that_can_be_built(self, found: list[Proposal]) -> tuple[list[Proposal], tuple[str, ...]]:
+        """The proposals that can be put together as drawn, and how many were left out; all of them
+        where none can.
+        """
+        drawn = BuildSet(self.kept.base).troubles
+        whole = [
+            p for p in found if not any(item.is_fault for item in p.judgement.unbuildable - drawn)
+        ]
+        left_out = len(found) - len(whole)
+        if not whole or not left_out:
+            return found, ()
+        were = "1 layout was" if left_out == 1 else f"{left_out} layouts were"
+        return whole, (f"{were} left out: no room for the fittings.",)
+
+    @cached_property
+    def _present(self) -> Proposal | None:
+        """What stands there now, as a row among the others; None where nothing is laid, or only
+        what is not connected is asked about.
+        """
+        if not self.project.runs or self._only_unconnected:
+            return None
+        now = as_laid(self.project, ())
+        why = left_over(self.project, now.judgement) or "All needs are met."
+        return replace(now, name=AS_IT_IS, why=why)
 
     def _take(self, made: Proposal | None) -> None:
         """Keep a proposal that is none of those already found, and say so."""
@@ -336,10 +375,7 @@ class _Proposing:
             stranded += layout.stranded
         if search is None:
             return None
-        # The lattice knows no fittings: joints are moved apart until each has room for its own.
-        chosen = project.laying.height in LEVEL_CHOSEN
-        drawn = frozenset(self.kept.base.point)
-        project = with_room_everywhere(project, drawn, levels=not chosen)
+        project = self._moved_apart(project)
         return self._proposal(strategy.name, project, search, tuple(stranded))
 
     def _laid(self, place: Site, strategy: _Strategy) -> tuple[Layout, SizeSearch] | None:
@@ -348,9 +384,11 @@ class _Proposing:
         trees = self._grown(place, made, strategy)
         for layout in trees[:1]:
             self._stranded |= {ref: stranded_because(place, made, ref) for ref in layout.stranded}
-        # Which tree is best shows only when it is sized; a few are, the others are judged by their
-        # plan.
-        short = trees if strategy.least_duct else self._promising(place, trees)
+        # Which tree is best shows only when it is sized; a few are.
+        short = trees
+        if not strategy.quick and trees:
+            short = self._promising(place, made, trees, strategy)
+            short = self._with_room_for_fittings(place, made, short, strategy)
         searches: list[tuple[Layout, SizeSearch]] = []
         for layout in short:
             if searches and (strategy.least_duct or not self.should_continue()):
@@ -388,16 +426,67 @@ class _Proposing:
             self._trees[key] = sorted(found, key=lambda layout: (len(layout.stranded), layout.cost))
         return self._trees[key]
 
-    def _promising(self, place: Site, trees: list[Layout]) -> list[Layout]:
+    def _with_room_for_fittings(
+        self, place: Site, made: Grounds, chosen: list[Layout], strategy: _Strategy
+    ) -> list[Layout]:
+        """Of some trees those that can be put together once their joints are moved apart; where
+        none can, those that come nearest to it.
+        """
+        left: list[tuple[int, Layout]] = []
+        for layout in chosen:
+            if left and not self.should_continue():
+                break
+            sized = self._sized_by_rule(place, made, layout, strategy)
+            tight = BuildSet(sized).troubles
+            rest = BuildSet(self._moved_apart(sized)).troubles if tight else tight
+            left.append((len(rest), layout))
+            if strategy.least_duct and not rest:
+                break
+        least = min(rest for rest, _ in left)
+        return [layout for rest, layout in left if rest == least]
+
+    def _sized_by_rule(
+        self, place: Site, made: Grounds, layout: Layout, strategy: _Strategy
+    ) -> Project:
+        search = self._sizing(place, made, layout, strategy)
+        return search.with_sizes(search.by_rule())
+
+    def _crowding(self, place: Site, made: Grounds, trees: list[Layout]) -> dict[int, int]:
+        """How many places of each tree are too tight before joints are moved apart, by its number:
+        the lattice knows no fittings.
+        """
+        found: dict[int, int] = {}
+        for number, layout in enumerate(trees[:RATED]):
+            if found and not self.should_continue():
+                break
+            sized = self._sized_by_rule(place, made, layout, _Strategy(""))
+            found[number] = len(BuildSet(sized).troubles)
+        return found
+
+    def _moved_apart(self, project: Project) -> Project:
+        """The project with its new joints moved apart until each has room for its fittings."""
+        chosen = project.laying.height in LEVEL_CHOSEN
+        return with_room_everywhere(project, frozenset(self.kept.base.point), levels=not chosen)
+
+    def _promising(
+        self, place: Site, made: Grounds, trees: list[Layout], strategy: _Strategy
+    ) -> list[Layout]:
         """Those with the least duct, and those on which the air that is needed most has the
-        shortest ways.
+        shortest ways; a tree in which much stands too near comes later.
         """
         base = place.base
         needs = {ref: need(base.pickup[ref][1], base.settings).airflow for ref in place.refs}
         least = len(trees[0].stranded) if trees else 0
         whole = [layout for layout in trees if len(layout.stranded) == least]
-        near = sorted(whole, key=lambda layout: reach_cost(layout, needs))
-        return list(dict.fromkeys([*whole[:JUDGED], *near[:JUDGED]]))
+        crowding = self._crowding(place, made, whole)
+        known = list(crowding)
+        short = sorted(known, key=lambda n: whole[n].cost + TIGHT * crowding[n])
+        if strategy.least_duct:
+            return [whole[number] for number in short[:MOVED_APART]]
+        near = sorted(
+            known, key=lambda n: reach_cost(whole[n], needs) * (1 + CROWDED * crowding[n])
+        )
+        return [whole[n] for n in dict.fromkeys([*short[:JUDGED], *near[:JUDGED]])]
 
     def _sizing(
         self, place: Site, made: Grounds, layout: Layout, strategy: _Strategy

@@ -45,6 +45,11 @@ class Unbuildable:
     where: tuple[str, ...]
 
     @property
+    def is_fault(self) -> bool:
+        """Whether it cannot be put together at all."""
+        return self.kind in ("room", "joint")
+
+    @property
     def at_joint(self) -> bool:
         """Whether it is wrong with one joint, not with a run between two."""
         if self.kind in ("joint", "unsold"):

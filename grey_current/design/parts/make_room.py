@@ -4,14 +4,16 @@ from __future__ import annotations
 
 import contextlib
 from collections.abc import Iterator
+from functools import cached_property
 
+from grey_current.design.parts.buildable import BuildSet, Unbuildable
 from grey_current.design.parts.joint_places import dot, way_between
 from grey_current.design.parts.straights import Straight, straights
-from grey_current.design.parts.takeoffs import Joints, is_hose
-from grey_current.design.space.hits import clash_set
+from grey_current.design.parts.takeoffs import is_hose
+from grey_current.design.space.hits import ClashSet, clash_set
 from grey_current.errors import InputError, RefusedEdit
 from grey_current.shop.duct_edits import upright, upright_group, with_points_moved
-from grey_current.shop.duct_graph import far_end
+from grey_current.shop.duct_graph import AirPaths, far_end
 from grey_current.shop.ducts import Run
 from grey_current.shop.edits import changed
 from grey_current.shop.fitting_sizes import pipe_sizes_of
@@ -56,21 +58,24 @@ def with_room(
 
     Raises `RefusedEdit` where no joint at its run's ends can be moved so.
     """
-    before, struck = _State(project), clash_set(project).hits
-    tight = before.pieces.get(piece)
+    tight = troubles(project).get(piece)
     if tight is None:
         return project
-    run = project.run[tight.run]
+    before, run = _state_of(project), project.run[tight.run]
+    mended = Unbuildable("short" if tight.fits else "room", tight.run, tight.between)
     stay = fixed | _pinned(project)
     if not levels and upright(project, run):
         stay |= frozenset(project.point)
+    struck: ClashSet | None = None
     for start in (project, _with_tight_elbows(project, run)):
-        there = _State(start).pieces.get(piece)
+        there = troubles(start).get(piece)
         for moved in _moves(start, run, there, stay) if there is not None else (start,):
-            after = _State(moved)
-            made = piece not in after.pieces and after.no_worse_than(before)
+            after = _State(moved, before)
+            if mended in after.tight or not after.no_worse_than(before):
+                continue
             # What is hit is looked at last, for it takes longest.
-            if made and clash_set(moved).hits <= struck:
+            struck = struck or clash_set(project)
+            if clash_set(moved, struck).hits <= struck.hits:
                 return moved
     raise RefusedEdit(
         Names(project).of(tight.run),
@@ -80,42 +85,56 @@ def with_room(
 
 
 class _State:
-    """What cannot be put together in a project."""
+    """What cannot be put together in a project; after a move only what it touched is looked at."""
 
-    def __init__(self, project: Project) -> None:
-        joints = Joints(project)
-        self.pieces = {piece.id: piece for piece in straights(project, joints)[0] if piece.is_tight}
-        self._others = {(item.element, item.kind) for item in joints.unsold}
-        self._others |= {(item.point, item.run) for item in joints.misfits}
-        self._others |= {("against the flow", run.id) for run in project.runs if _back(joints, run)}
+    def __init__(self, project: Project, before: _State | None = None) -> None:
+        self.project = project
+        known = before._build if before is not None else None
+        self._build: BuildSet = BuildSet(project, known)
+
+    @property
+    def tight(self) -> frozenset[Unbuildable]:
+        """The pieces that have no room or are too short to hold."""
+        return frozenset(item for item in self._build.troubles if item.kind in ("room", "short"))
+
+    @cached_property
+    def _against_the_flow(self) -> frozenset[str]:
+        paths = AirPaths(self.project)
+        return frozenset(run.id for run in self.project.runs if _back(self.project, paths, run))
 
     def no_worse_than(self, before: _State) -> bool:
         """Whether nothing is wrong that was right before."""
-        return self.pieces.keys() <= before.pieces.keys() and self._others <= before._others
+        return (
+            self._build.troubles <= before._build.troubles
+            and self._against_the_flow <= before._against_the_flow
+        )
 
 
 # One change after the other is held against the same project.
 _state_of = OfLast(_State)
 
 
-def _back(joints: Joints, run: Run) -> bool:
+def _back(project: Project, paths: AirPaths, run: Run) -> bool:
     """Whether a rigid run's air turns back where it goes on, or too sharply into a main."""
-    onward = joints.paths.next_run(run.id)
+    onward = paths.next_run(run.id)
     if onward is None or is_hose(run) or is_hose(onward):
         return False
-    at = joints.paths.down[run.id]
-    ahead = -dot(joints.way(run, at), joints.way(onward, at))
-    return ahead < (LEAST_INTO_MAIN if len(joints.paths.at[at]) > 2 else LEAST_AHEAD)
+    at = paths.down[run.id]
+    here = position(project, at)
+    back = way_between(here, position(project, far_end(run, at)))
+    ahead = -dot(back, way_between(here, position(project, far_end(onward, at))))
+    return ahead < (LEAST_INTO_MAIN if len(paths.at[at]) > 2 else LEAST_AHEAD)
 
 
 def troubles(project: Project) -> dict[str, Straight]:
     """The pieces that have no room or are too short to hold, by their ids. Raises nothing."""
-    return _State(project).pieces
+    return {piece.id: piece for piece in straights(project)[0] if piece.is_tight}
 
 
 def builds_no_worse(before: Project, after: Project) -> bool:
     """Whether a project can be put together wherever the one before it could. Raises nothing."""
-    return _State(after).no_worse_than(_state_of(before))
+    was = _state_of(before)
+    return _State(after, was).no_worse_than(was)
 
 
 def _with_tight_elbows(project: Project, run: Run) -> Project:
