@@ -25,6 +25,7 @@ from grey_current.design.parts.buildable import WEIGHTS, BuildSet, Unbuildable
 from grey_current.design.parts.costs import shop_cost
 from grey_current.design.space.clashes import DuctSpace
 from grey_current.design.space.hits import ClashSet, Hit, clash_set
+from grey_current.design.space.hose_reach import swaps
 from grey_current.design.supply.circuits import (
     all_loads,
     circuit_of,
@@ -48,6 +49,9 @@ SAME = 0.005
 LOSES = 0.01
 # Trouble of one thing hit, unreachable or without supply: as much as a machine that gets no air.
 HARD = 1.0
+# Minutes in a week of moving a hose that are as much trouble as a machine without air: what is so
+# tedious is left undone. Allowance.
+TEDIOUS = 60.0
 # What a circuit adds to that for each time over that it bears what its breaker allows. Allowance.
 EXCESS = 0.25
 # Share of a need beyond which more air is no more margin. Allowance.
@@ -102,6 +106,8 @@ class Judgement:
     supply: Mapping[tuple[str, str], float]
     unanswered: frozenset[Scenario]
     build: BuildSet | None
+    # Minutes in a week for which hoses are moved from port to port.
+    moving: float
     # The project whose parts are counted as money; None where only the air is judged.
     shop: Project | None
     work: int
@@ -137,7 +143,8 @@ class Judgement:
     @property
     def _certain(self) -> float:
         """What is known without looking at anything in space."""
-        return self._soft + math.fsum(self.supply.values()) + HARD * len(self.unanswered)
+        known = math.fsum(self.supply.values()) + HARD * len(self.unanswered)
+        return self._soft + known + HARD * self.moving / TEDIOUS
 
     @cached_property
     def _soft(self) -> float:
@@ -205,6 +212,7 @@ def judge(assessment: Assessment, before: Judgement | None = None) -> Judgement:
         before.supply if same_supply and before else dict(_supply(project)),
         air.unanswered,
         BuildSet(project, before.build if before else None),
+        math.fsum([swaps(project, run).minutes for run in project.runs if run.also_serves]),
         project,
         len(project.runs) + len(project.gates),
     )
@@ -242,7 +250,7 @@ def air_judgement(assessment: Assessment) -> Judgement:
         pickups.update(judged_pickups(project, answer))
     unanswered = frozenset([answer.scenario for answer in answers if not answer.converged])
     nothing = ClashSet(project, frozenset(), lambda: (DuctSpace(project), ()))
-    return Judgement(pickups, nothing, {}, unanswered, None, None, 0)
+    return Judgement(pickups, nothing, {}, unanswered, None, 0.0, None, 0)
 
 
 def judged_pickups(project: Project, answer: ScenarioAir) -> Iterator[tuple[Key, PickupJudged]]:
@@ -331,6 +339,10 @@ def worsenings(project: Project, before: Judgement, after: Judgement) -> list[Wo
     for hit in sorted(after.hits - before.hits):
         found.append(Worsening(f"{names.of(hit.element)} then {hit.words(names)}", HARD))
     found += _of_supply(project, before, after, names)
+    more = after.moving - before.moving
+    if more >= 1:
+        words = f"moving hoses takes about {more:.0f} min more a week"
+        found.append(Worsening(words, HARD * more / TEDIOUS))
     found += [
         Worsening(item.words(names), WEIGHTS[item.kind])
         for item in sorted(after.unbuildable - before.unbuildable)

@@ -55,7 +55,7 @@ DRAWN = {
 @cache
 def laid(name):
     """The best of a few layouts of a shop, worked out once."""
-    return propose(LAID[name](), most=2).proposals[0].project
+    return next(one.project for one in propose(LAID[name](), most=2).proposals if one.duct > 0)
 
 
 def computed(project):

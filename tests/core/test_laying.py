@@ -25,9 +25,10 @@ from grey_current.design.laying.free_ground import duct_ground
 from grey_current.design.laying.inlet import ways_out
 from grey_current.design.laying.lattice import OUTSIDE, lattice
 from grey_current.design.laying.places import where_to_stand
-from grey_current.design.laying.proposals import propose
+from grey_current.design.laying.proposals import AS_IT_IS, NOTHING_BETTER, propose
 from grey_current.design.laying.resizing import resized
 from grey_current.design.laying.sizes import SizeSearch, allowed_sizes, size_runs
+from grey_current.design.parts.buildable import BuildSet
 from grey_current.design.parts.make_room import troubles
 from grey_current.design.space.clashes import DuctSpace
 from grey_current.design.space.crossings import crossings, segment_distances
@@ -139,6 +140,48 @@ def test_the_allotment_shed_is_told_that_its_collector_is_too_weak_for_one_layou
     )
 
 
+@pytest.mark.parametrize("name", ["cellar", "garage", "loft", "small"])
+def test_rows_can_be_put_together_and_what_stands_there_is_one_of_them(name):
+    shops = {"cellar": laid_shops.cellar, "garage": laid_shops.garage, "loft": demo}
+    project = shops[name]() if name in shops else made_up(11)
+    found = propose(project)
+    laid = [p for p in found.proposals if p.name != AS_IT_IS]
+    broken = [p for p in laid if any(item.is_fault for item in p.judgement.unbuildable)]
+    assert laid and (not broken or len(broken) == len(laid))
+    assert [p.rank for p in found.proposals] == sorted(p.rank for p in found.proposals)
+    there = [p for p in found.proposals if p.name == AS_IT_IS]
+    assert len(there) == bool(project.runs) and all(p.project is project for p in there)
+    whole = [p for p in laid if p.duct > 0 and not p.name.startswith("A vacuum")]
+    for one in whole:
+        if one.name == "Least duct":
+            assert all(one.duct <= p.duct + 0.011 for p in whole)
+        if one.name == "Most air":
+            assert all(one.judgement.by_air <= p.judgement.by_air for p in whole)
+        if "more duct than the shortest" in one.why:
+            assert one.duct > min(p.duct for p in laid if p.duct > 0)
+    assert (NOTHING_BETTER in found.notes) == (found.proposals[0].name == AS_IT_IS)
+    for one in found.proposals:
+        assert one.judgement.unbuildable == BuildSet(one.project).troubles
+        assert one.served == judge(assess(one.project, all_scenarios(one.project))).served()
+
+
+def test_one_hose_is_offered_where_it_does_more_than_ducts():
+    """A planer beside a small collector, and two machines that a hose reaches in turn."""
+    project = laid_shops.bare(rectangle(0, 0, 4, 3))
+    project = laid_shops.with_machines(project, ("Planer 12 in", 2.0, 2.0, 0.0))
+    model = collector_model("2 hp single-stage, 6 in inlet")
+    project = added(project, new_collector(model, "fan", "Fan", 0.6, 0.6))
+    alone = next(p for p in propose(project).proposals if p.name == "One hose")
+    assert alone.served == (1, 1) and alone.duct == 0 and "goes to the one port" in alone.why
+    project = laid_shops.with_machines(project, ("Drum sander", 3.2, 0.8, 0.0))
+    found = propose(project).proposals
+    moved = next(p for p in found if p.name == "One hose moved about")
+    (hose,) = moved.project.runs
+    assert hose.also_serves and "2 ports in turn" in moved.why and "a week" in moved.why
+    ducts = [p for p in found if p.duct > 0]
+    assert all(moved.rank < p.rank or moved.served > p.served for p in ducts)
+
+
 @pytest.mark.sweep
 @settings(max_examples=12, deadline=None)
 @given(st.integers(0, 5000))
@@ -172,7 +215,7 @@ def test_a_wall_wants_a_hole_and_a_ceiling_room():
     low = laid_shops.garage()
     high = propose(with_laying(low, height="at a height", wall_height=5.0))
     assert any("the ceiling leaves the cyclone's inlet no room" in note for note in high.notes)
-    assert all(p.name.startswith("A vacuum") for p in high.proposals if p.project.runs)
+    assert all(p.duct == 0 for p in high.proposals if p.project.runs)
 
 
 @pytest.mark.parametrize(

@@ -375,7 +375,7 @@ def test_where_no_place_can_be_found_is_said_and_a_loose_branch_is_laid_anew():
             where_to_stand(shop_now, "cyclone")
     mains = [run.id for run in laid.runs if run.end == "cyclone" or run.id.startswith("main")]
     loose = edits.removed(laid, mains)
-    found = propose(loose, most=1).proposals
+    found = [one for one in propose(loose, most=1).proposals if one.project is not loose]
     assert found and not any(faults(one.project, one.stranded) for one in found)
     held = loose.replaced(runs=tuple(run.replaced(pinned=True) for run in loose.runs))
     with pytest.raises(

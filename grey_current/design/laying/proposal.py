@@ -4,7 +4,7 @@ worth a row.
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 from grey_current.air.pieces import Elbow, Mitre, WyeBranch
@@ -20,6 +20,8 @@ LEAST, MOST = 3, 5
 # Trouble and margin within which two layouts with about as much duct are not worth two rows.
 # Allowance.
 ALIKE = 0.03
+# m of duct that nobody calls more.
+SAME_DUCT = 0.01
 
 
 @dataclass(frozen=True)
@@ -88,6 +90,25 @@ class Proposals:
     seed: int
     notes: tuple[str, ...] = ()
     complete: bool = True
+
+
+# Names that claim something, and what a layout is called of which it is not true.
+LEAST_DUCT, MOST_AIR = "Least duct", "Most air"
+OTHERWISE = {LEAST_DUCT: "Short ducts", MOST_AIR: "Free route"}
+
+
+def truly_named(rows: list[Proposal]) -> list[Proposal]:
+    """Some proposals, with a name that claims something only where it is true among them."""
+    # With a vacuum besides fewer ports are led to, and a hose alone is no duct.
+    fewest = min((len(p.project.collectors) for p in rows), default=0)
+    ducted = [p for p in rows if p.duct > 0 and len(p.project.collectors) == fewest]
+    least = min((p.duct for p in ducted), default=0.0)
+    most = min((p.judgement.by_air for p in ducted), default=(0.0, 0.0))
+    made = []
+    for one in rows:
+        false = {LEAST_DUCT: one.duct > least + SAME_DUCT, MOST_AIR: one.judgement.by_air > most}
+        made.append(replace(one, name=OTHERWISE[one.name]) if false.get(one.name) else one)
+    return made
 
 
 def unlike(ranked: list[Proposal]) -> list[Proposal]:

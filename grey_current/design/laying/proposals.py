@@ -16,7 +16,16 @@ from grey_current.design.flow.scenarios import all_scenarios, need
 from grey_current.design.judgement import judge
 from grey_current.design.laying.flushing import tuned
 from grey_current.design.laying.kept import kept
-from grey_current.design.laying.proposal import Proposal, Proposals, taken_to_make, unlike
+from grey_current.design.laying.moved_hose import moved_hose
+from grey_current.design.laying.proposal import (
+    LEAST_DUCT,
+    MOST_AIR,
+    Proposal,
+    Proposals,
+    taken_to_make,
+    truly_named,
+    unlike,
+)
 from grey_current.design.laying.reasons import gave_up, left_over, not_all, reason, stranded_because
 from grey_current.design.laying.routes import Layout
 from grey_current.design.laying.search import (
@@ -246,6 +255,8 @@ class _Proposing:
             self._take(self._made(strategy))
         if not self._enough and self.should_continue():
             self._take(self._with_vacuum())
+        if not self._enough and self.should_continue():
+            self._take(self._with_moved_hose())
         # Nothing could be laid at all: the first reason says what would open a way.
         if not self._laid_any():
             why = self._stranded_for()
@@ -290,15 +301,15 @@ class _Proposing:
 
     def _strategies(self) -> Iterator[_Strategy]:
         count = max(24, round(TREES * min(1.0, 14 / max(len(self.kept.wanted), 1))))
-        yield _Strategy("Least duct", least_duct=True, trees=min(FEW_TREES, count))
+        yield _Strategy(LEAST_DUCT, least_duct=True, trees=min(FEW_TREES, count))
         yield _Strategy("One size", trees=count, uniform=True)
-        yield _Strategy("Most air", trees=count)
+        yield _Strategy(MOST_AIR, trees=count)
         yield _Strategy("Along the walls", hug=HUG, trees=count // 2)
 
     def _answer(self, complete: bool) -> Proposals:
         found = sorted(self._laid_any() or ([] if complete else self._first), key=lambda p: p.rank)
         kept, notes = self._that_can_be_built(found) if complete else (found, ())
-        ranked = unlike(kept)
+        ranked = truly_named(unlike(kept))
         told = [
             replace(p, why=f"{p.why} {gave_up(p, ranked)}".strip()) if complete else p
             for p in ranked
@@ -507,7 +518,7 @@ class _Proposing:
         small = with_vacuum(best.project, best.judgement, self.kept.wanted)
         if small is None:
             return None
-        strategy = _Strategy("Most air", trees=FEW_TREES, rough=True)
+        strategy = _Strategy(MOST_AIR, trees=FEW_TREES, rough=True)
         made = self._made(strategy, small.refs)
         if made is None:
             return None
@@ -516,6 +527,20 @@ class _Proposing:
             "A vacuum for the small ports", project, None, made.stranded, small.words
         )
         return found if found.judgement.trouble < best.judgement.trouble else None
+
+    def _with_moved_hose(self) -> Proposal | None:
+        """One hose that is moved about instead of ducts, where that serves more than they do."""
+        base = self.kept.base
+        if base.runs or len(self.assigned) != 1 or not self.found:
+            return None
+        ((ident, refs),) = self.assigned.items()
+        moved = moved_hose(base, base.collector[ident], refs)
+        if moved is None:
+            return None
+        name = "One hose moved about" if len(refs) > 1 else "One hose"
+        made = self._proposal(name, moved.project, None, (), moved.words)
+        best = min(self.found, key=lambda p: p.rank)
+        return made if made.rank < best.rank or made.served > best.served else None
 
     # -- what is said of it
 

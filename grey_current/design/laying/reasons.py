@@ -233,8 +233,9 @@ def gave_up(one: Told, others: Sequence[Told]) -> str:
     """What a layout gives up against the others that are offered."""
     display = Display(one.project.settings.units)
     told = []
-    shortest = min(other.duct for other in others)
-    if one.duct > shortest * 1.05:
+    # A hose alone has no duct, and is no shorter layout.
+    shortest = min((other.duct for other in others if other.duct > 0), default=0.0)
+    if one.duct > shortest * 1.05 > 0:
         told.append(f"{display.about(one.duct - shortest)} more duct than the shortest")
     most = max(other.served[0] for other in others)
     if one.served[0] < most:
