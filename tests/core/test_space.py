@@ -20,6 +20,7 @@ from grey_current.errors import RefusedEdit
 from grey_current.files import project_file
 from grey_current.shop import edits
 from grey_current.shop.catalogue import catalogue, collector_model, machine_models, new_collector
+from grey_current.shop.ducts import Point, Run
 from grey_current.shop.machines import Machine, ParkedPlace
 from grey_current.shop.pickup_edits import with_new_pickup
 from grey_current.shop.places import footprint, middle_of
@@ -456,6 +457,28 @@ def test_a_first_collector_is_put_along_a_wall_where_its_ducts_are_short():
     best = where_to_stand(after, ident).places[0]
     served = propose(after, most=1).proposals[0]
     assert served.served[0] >= best.proposal.served[0] - 1
+
+
+@pytest.mark.parametrize(
+    ("height", "y", "says"),
+    [
+        (1.3, 1.5, "1.25 m up over open floor, 4.00 m in all: low enough to hit your head"),
+        (0.05, 1.5, "over open floor, 4.00 m in all: a trip hazard"),
+        (2.0, 1.5, ""),
+        (1.3, 0.15, ""),  # along the wall
+        (-0.2, 1.5, ""),  # under the floor
+    ],
+)
+def test_a_level_duct_is_low_only_over_floor_that_people_walk_on(height, y, says):
+    """Worked by hand: 4 m of 100 mm pipe, 1 m from both end walls of a room of 6 by 3 m."""
+    project = laid_shops.bare(rectangle(0, 0, 6, 3))
+    fan = new_collector(collector_model("3 hp cyclone, 15 in impeller"), "fan", "Fan", 5.5, 2.5)
+    ends = [Point(id=name, x=x, y=y, height=height) for name, x in (("a", 1.0), ("b", 5.0))]
+    duct = Run(id="duct", start="a", end="b", diameter=0.1, material="spiral-steel")
+    inlet = Run(id="inlet", start="b", end="fan", diameter=0.1, material="ribbed-hose", length=3.0)
+    project = edits.added(project, fan, *ends, duct, inlet)
+    found = [f for f in all_findings(project, assess(project)) if f.code == "low-duct"]
+    assert [f.message.endswith(f"{says}.") for f in found] == ([True] if says else [])
 
 
 @pytest.mark.parametrize("units", ["metric", "us"])

@@ -2,11 +2,16 @@
 
 from __future__ import annotations
 
+import math
+
 from grey_current.design.findings.finding import Finding, Found, Inspection, Rule, Severity
 from grey_current.design.space.clashes import TRIP, Clash
 from grey_current.design.space.crossings import crossings
 from grey_current.shop.catalogue import materials
+from grey_current.shop.duct_graph import AirPaths
 
+# m under which a level duct is walked into, m over open floor from which it is said. Allowances.
+LEAST_HEAD_ROOM, LEAST_LOW = 1.9, 1.2
 # How bad it is to meet what stands there; everything else is a warning.
 SEVERITY: dict[str, Severity] = {
     "beam": "fault",
@@ -74,6 +79,49 @@ def clashes(inspection: Inspection) -> Found:
             )
 
 
+def low_ducts(inspection: Inspection) -> Found:
+    """Level ducts over floor that people walk on, low enough to walk into or to trip over: one
+    finding for all that lead to one collector.
+    """
+    project, names, display = inspection.project, inspection.names, inspection.display
+    paths = AirPaths(project)
+    low: dict[str, list[tuple[float, float, str]]] = {}
+    for run in project.runs:
+        yield None
+        if run.id not in paths.down or materials()[run.material].hose:
+            continue
+        met = inspection.space.walked_under(project, run, LEAST_HEAD_ROOM)
+        if met is not None:
+            low.setdefault(paths.head(run.id), []).append((met.length, met.underside, run.id))
+    for found in low.values():
+        length = math.fsum(each for each, _, _ in found)
+        if length < LEAST_LOW:
+            continue
+        _, underside, first = max(found)
+        others = f" and {len(found) - 1} more" if found[1:] else ""
+        verb = "run" if others else "runs"
+        if underside < TRIP:
+            words = f"{verb} over open floor, {display.about(length)} in all: a trip hazard"
+            remedy = "Lead it along a wall or overhead."
+        else:
+            height = display.about(underside)
+            words = (
+                f"{verb} {height} up over open floor, {display.about(length)} in all: low enough "
+                "to hit your head"
+            )
+            remedy = "Lead it along a wall or higher; pad and mark what has to stay."
+        yield Finding(
+            "low-duct",
+            "warning",
+            first,
+            f"{names.start(first)}{others} {words}.",
+            underside,
+            LEAST_HEAD_ROOM,
+            also=tuple(ident for _, _, ident in found if ident != first),
+            remedies=(remedy,),
+        )
+
+
 def _clash_finding(inspection: Inspection, clash: Clash) -> Finding:
     project, what, kind = inspection.project, inspection.names.of(clash.ident), clash.kind
     low = inspection.display.about(max(clash.underside, 0.0))
@@ -130,4 +178,4 @@ def ducts_in_ducts(inspection: Inspection) -> Found:
         )
 
 
-RULES: tuple[Rule, ...] = (clashes, ducts_in_ducts)
+RULES: tuple[Rule, ...] = (clashes, low_ducts, ducts_in_ducts)

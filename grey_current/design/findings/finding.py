@@ -107,6 +107,7 @@ STAGE_OF: dict[str, str] = {
             "clash-area",
             "clash-duct",
             "clash-lane",
+            "low-duct",
         ),
         "air",
     ),

@@ -8,7 +8,7 @@ import math
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field
 from functools import cached_property, lru_cache
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
 import shapely
@@ -25,9 +25,10 @@ from grey_current.design.space.outlines import (
     swing_outline,
 )
 from grey_current.shop.collectors import Collector
+from grey_current.shop.ducts import Run
 from grey_current.shop.machines import Machine, Side
 from grey_current.shop.model import Project
-from grey_current.shop.places import XY, footprint
+from grey_current.shop.places import XY, footprint, position
 from grey_current.shop.room import FLAT, HOT, Feature, Opening, Room, ceiling_at
 
 # m; a lane that meets nothing is given up here, so a board through an open door is at most this
@@ -42,6 +43,17 @@ ABOVE = 0.005
 PASSED = ("walkway", "hatch", "stair")
 # Where a collector stands out of these rooms: nothing in them is in its way, nor it in theirs.
 ELSEWHERE = ("next room", "outdoors")
+
+
+# m along a wall where nobody walks, and the width of a person. Allowances.
+ALONG_WALL, PERSON = 0.3, 0.5
+
+
+class Low(NamedTuple):
+    """A duct over open floor: how far (m), and how high its underside is (m)."""
+
+    length: float
+    underside: float
 
 
 @dataclass(frozen=True)
@@ -150,6 +162,30 @@ class FloorSpace:
             )
         for collector in (c for c in self.project.collectors if c.stands not in ELSEWHERE):
             yield _Body(collector.id, plan(footprint(collector)), collector.height)
+
+    @cached_property
+    def walked_ground(self) -> Any:
+        """The open floor on which people walk: where nothing stands, off the walls, and no strip
+        narrower than a person.
+        """
+        open_floor = self.free_ground.intersection(self.floor.buffer(-ALONG_WALL))
+        walked = open_floor.buffer(-PERSON / 2).buffer(PERSON / 2)
+        shapely.prepare(walked)
+        return walked
+
+    def walked_under(self, project: Project, run: Run, head_room: float) -> Low | None:
+        """How far a level duct lies over that floor with less than some head room (m) under it;
+        None where it does not, is upright or lies under the floor.
+        """
+        a, b = position(project, run.start), position(project, run.end)
+        flat = math.dist(a[:2], b[:2])
+        underside = min(a[2], b[2]) - run.diameter / 2
+        if flat < abs(a[2] - b[2]) or underside >= head_room:
+            return None
+        if max(a[2], b[2]) + run.diameter / 2 <= 0:
+            return None
+        over = shapely.LineString([a[:2], b[:2]]).intersection(self.walked_ground).length
+        return Low(over, underside) if over > 0 else None
 
     @cached_property
     def free_ground(self) -> Any:
