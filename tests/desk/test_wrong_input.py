@@ -167,3 +167,24 @@ def test_choices_hold_what_they_show():
     for item in fields(workspace, ChoiceField):
         assert item.value in dict(item.options), (item.label, item.value)
         assert all(words.strip() for _, words in item.options)
+
+
+def test_what_is_half_typed_outlives_its_unit_and_a_name_is_no_figure(window, hands):
+    workspace = window.workspace
+    workspace.go("machines")
+    workspace.select("planer")
+    window.inspector.reveal("planer/width")
+    field = window.inspector.field("planer/width")
+    field.setFocus()
+    field.selectAll()
+    QTest.keyClicks(field, "70")
+    field.choose("cm")
+    assert field.displayText() == "70" and field.sign == "cm"
+    QTest.keyClick(field, Qt.Key.Key_Return)
+    assert workspace.project.machine["planer"].width == pytest.approx(0.7)
+    workspace.undo()
+    assert window.inspector.field("planer/width").sign == "cm"
+    hands.type_into("planer/name", "20 min saw")
+    name = window.inspector.field("planer/name")
+    assert name.displayText() == name.text() == workspace.project.machine["planer"].name
+    assert not name.sign

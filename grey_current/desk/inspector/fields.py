@@ -53,7 +53,7 @@ class TextField:
     `read` makes it of the text, or raises `InputError` that says why not; `edit` puts it into the
     project. A field that is no edit of the project has `act` instead. `say` writes what was
     understood, shown while it is typed. `quantity` (of `unit_choices`) and its `amount` offer the
-    value in other units.
+    value in other units; `unit` stands after a figure that has only one.
     """
 
     key: str
@@ -66,6 +66,7 @@ class TextField:
     say: Callable[[Any], str] | None = None
     quantity: str = ""
     amount: float | None = None
+    unit: str = ""
 
 
 @dataclass(frozen=True)
@@ -270,6 +271,7 @@ def number_field(key: str, label: str, value: float, edit: Changed, unit: str = 
         step=f"Change {label.lower()}",
         read=read,
         edit=edit,
+        unit=unit,
     )
 
 
@@ -365,6 +367,7 @@ def percent_field(key: str, label: str, value: float, edit: Changed, step: str =
         step=step or f"Change {label.lower()}",
         read=read,
         edit=edit,
+        unit="%",
     )
 
 

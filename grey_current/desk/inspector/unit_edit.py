@@ -51,6 +51,7 @@ class UnitEdit(QLineEdit):
         super().__init__()
         self._value = self._shown = self._own_sign = self.sign = self._quantity = ""
         self._choices: tuple[InUnit, ...] = ()
+        self._has_unit = False
         self._button = QToolButton(self)
         self._button.setObjectName("unit")
         self._button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
@@ -61,6 +62,7 @@ class UnitEdit(QLineEdit):
     def show_field(self, item: TextField, sign: str = "") -> None:
         """Show a field's value, in the unit of that sign if the value can be written in it."""
         self._quantity, self._choices = item.quantity, ()
+        self._has_unit = bool(item.quantity or item.unit)
         if item.quantity and item.amount is not None:
             self._choices = in_each_unit(item.quantity, item.amount)
         self.setText(item.value)
@@ -71,9 +73,9 @@ class UnitEdit(QLineEdit):
     def setText(self, text: str | None) -> None:
         """Show a value, its unit apart."""
         self._value = text or ""
-        split = FIGURE.fullmatch(self._value)
+        split = FIGURE.fullmatch(self._value) if self._has_unit else None
         self._own_sign = split[2] if split else FEET_AND_INCHES if self._choices else ""
-        self._show_figure(_figure(self._value), self._own_sign)
+        self._show_figure(split[1] if split else self._value, self._own_sign)
 
     def retype(self, text: str) -> None:
         """Put back what was half typed."""
@@ -110,7 +112,10 @@ class UnitEdit(QLineEdit):
         unit that is not in the menu.
         """
         choice = next(c for c in self._choices if c.sign == sign)
+        half_typed = super().text() if self.isModified() else None
         self._show_figure(_figure(choice.text), sign)
+        if half_typed is not None:
+            self.retype(half_typed)
         self.unit_chosen.emit(self._quantity, sign)
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
