@@ -9,12 +9,21 @@ from PyQt6.QtWidgets import QApplication, QScrollArea
 
 from grey_current.build.bill import bill
 from grey_current.build.cuts import CutCache
+from grey_current.design.laying.proposals import propose
 from grey_current.shop import edits, kept_designs
 from grey_current.shop.build_edits import with_price
 from grey_current.shop.demo_shops import DEMOS
+from grey_current.workspace import asking
 from grey_current.workspace.stages import STAGES
 from tests.core.shops import demo
-from tests.desk.seen import badly_painted, inks, out_of_sight, scrolled_into, visible_part
+from tests.desk.seen import (
+    badly_painted,
+    inks,
+    out_of_sight,
+    painted_words,
+    scrolled_into,
+    visible_part,
+)
 
 LONG = "A very long name for what stands here, 40"
 # A screen of 1280 by 800 pixels at each size of text, which Qt draws larger as a whole.
@@ -97,3 +106,24 @@ def test_strip_floor_and_inspector_are_in_sight_and_painted_at_every_stage(windo
             seen = visible_part(part, window)
             assert seen.width() >= 100 and seen.height() >= 24, (stage.name, part)
             assert inks(part) > 4, (stage.name, type(part).__name__)
+
+
+@pytest.mark.parametrize("percent", [100, 160])
+def test_offers_are_whole_at_any_size_of_text(window, percent):
+    """Names of layouts keep their room; columns give way to them, the last and first three stay."""
+    workspace = window.workspace
+    workspace.edit("Another shop", lambda p: shop("long names", "us"))
+    workspace.go("air")
+    workspace.ask_for("ducts")
+    window.background.stop()
+    settle(window, percent)
+    job = asking.job_due(workspace)
+    found = propose(workspace.project, most=1)
+    window.on_job_done(workspace.revision, job, found)
+    settle(window, percent)
+    assert not troubles(window)
+    words = " ".join(text for text, _ in painted_words(window.strip.table))
+    # A price of eight digits has no room beside them at 160 %.
+    assert all(title in words for title in ("served", "least air", "slowest"))
+    assert ("money" in words) == (percent == 100)
+    assert "As it is now" in words

@@ -27,8 +27,11 @@ from grey_current.shop.places import distance, position
 from grey_current.units import Display
 
 # m from a wall within which a main is said to lie along it.
-BESIDE_WALL = 0.5
+BESIDE_WALL = 0.3
 NAMED = 3
+
+# Share of a need from which a pickup has nearly enough. Allowance.
+NEARLY = 0.95
 
 
 class Told(Protocol):
@@ -161,10 +164,17 @@ def _worst_change(project: Project, before: Judgement, after: Judgement) -> str:
 
 def left_over(project: Project, judged: Judgement) -> str:
     """Who is not served, and by how much: what the judgement leaves in words."""
-    short = {
+    lacking = {
         _who(project, key): p for key, p in judged.pickups.items() if not p.met and p.airflow > 0
     }
-    none = [_who(project, key) for key, p in judged.pickups.items() if p.airflow <= 0]
+    # Nobody notices so little, and it is no failure.
+    nearly = [f"{who} {p.share:.0%}" for who, p in lacking.items() if p.share >= NEARLY]
+    short = {who: p for who, p in lacking.items() if p.share < NEARLY}
+    # A hose that is moved about is at one port of a machine at a time.
+    moved = {ref for run in project.runs for ref in (run.start, *run.also_serves)}
+    still = [key for key, p in judged.pickups.items() if p.airflow <= 0]
+    none = [_who(project, key) for key in still if key[1] not in moved]
+    waiting = [_who(project, key) for key in still if key[1] in moved]
     slow = [
         _owner(project, key)
         for key, p in judged.pickups.items()
@@ -179,11 +189,16 @@ def left_over(project: Project, judged: Judgement) -> str:
         told.append(f"{_list(list(dict.fromkeys(slow)))} chips settle on the way")
     if none:
         told.append(f"{_list(list(dict.fromkeys(none)))} without a duct")
+    if waiting:
+        told.append(f"{_list(list(dict.fromkeys(waiting)))} while the hose is on the other port")
     names = Names(project)
     hits = sorted(hit for hit in judged.hits if hit.element in project.run)
     told += [f"{names.of(hit.element)} {hit.words(names)}" for hit in hits[:1]]
     told += [f"{len(hits) - 1} more things in the way"] if len(hits) > 1 else []
-    return f"Still short: {'; '.join(told)}." if told else ""
+    sentences = [f"Still short: {'; '.join(told)}."] if told else []
+    if nearly:
+        sentences.append(f"Nearly enough: {_list(nearly)} of the need.")
+    return " ".join(sentences)
 
 
 def not_all(project: Project, judged: Judgement, stranded: Container[str]) -> str:

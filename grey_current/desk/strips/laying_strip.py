@@ -5,10 +5,10 @@ pointed at.
 from __future__ import annotations
 
 from PyQt6.QtCore import QEvent, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent
+from PyQt6.QtGui import QFontMetrics, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from grey_current.desk.plain import plain_label
+from grey_current.desk.plain import OneLine, draw_cut, plain_label
 from grey_current.desk.scroll import Scrolled
 from grey_current.desk.strips.panel import StripPanel
 from grey_current.desk.theme import SPACE, Palette, font
@@ -16,8 +16,8 @@ from grey_current.workspace.offering import Offer, OfferKind
 from grey_current.workspace.workspace import Workspace
 
 ROW = 19
-NAME = 176.0
-LEAST_COLUMN, MOST_COLUMN = 44.0, 64.0
+NAME, LEAST_NAME = 176.0, 110.0
+LEAST_COLUMN, MOST_COLUMN, GAP = 40.0, 64.0, 10.0
 COLUMNS = (
     "served: scenarios in which every need is met and every chip carried; least air: the "
     "smallest share of a need;\n"
@@ -97,16 +97,44 @@ class OfferTable(QWidget):
         painter.end()
 
 
+def columns_shown(offer: Offer, metrics: QFontMetrics, wide: float) -> list[tuple[int, float]]:
+    """The columns that there is room for beside a name, each with its pixels across: the first
+    three say how good it is and the last what it costs; the others come after these.
+    """
+    needed = []
+    for place, title in enumerate(offer.columns):
+        texts = [title, *(row.cells[place] for row in offer.rows)]
+        widest = max(metrics.horizontalAdvance(text) for text in texts)
+        needed.append(max(widest + GAP, LEAST_COLUMN))
+    count = len(needed)
+    first = [*range(min(3, count)), *([count - 1] if count > 3 else [])]
+    rest = [place for place in range(count) if place not in first]
+    shown: list[int] = []
+    room = wide - LEAST_NAME
+    for place in (*first, *rest):
+        if needed[place] <= room:
+            shown.append(place)
+            room -= needed[place]
+    # What is left goes to the columns up to what looks well, then to the names.
+    more = max((room + LEAST_NAME - NAME) / max(len(shown), 1), 0.0)
+    return [(at, max(needed[at], min(needed[at] + more, MOST_COLUMN))) for at in sorted(shown)]
+
+
 def paint_offer(painter: QPainter, box: QRectF, offer: Offer, at: int | None, p: Palette) -> None:
     """A head line and a row for each layout: its number and name, and its figures."""
-    count = max(len(offer.columns), 1)
-    wide = min(max((box.width() - NAME) / count, LEAST_COLUMN), MOST_COLUMN)
-    name_wide = box.width() - count * wide
+    painter.setFont(font("small"))
+    shown = columns_shown(offer, painter.fontMetrics(), box.width())
+    name_wide = box.width() - sum(wide for _, wide in shown)
+    cells: list[tuple[int, QRectF]] = []
+    left = name_wide
+    for place, wide in shown:
+        cells.append((place, QRectF(left, 0, wide - 4, ROW)))
+        left += wide
     right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
     painter.setFont(font("fine"))
     painter.setPen(p.soft)
-    for column, title in enumerate(offer.columns):
-        painter.drawText(QRectF(name_wide + column * wide, 0, wide - 4, ROW), right, title)
+    for place, cell in cells:
+        painter.drawText(cell, right, offer.columns[place])
     for number, row in enumerate(offer.rows):
         y = ROW * (number + 1)
         if number == at:
@@ -115,13 +143,10 @@ def paint_offer(painter: QPainter, box: QRectF, offer: Offer, at: int | None, p:
         painter.setPen(p.ink)
         painter.setFont(font("small", bold=number in (0, at)))
         painter.drawText(QRectF(8, y, 16, ROW), Qt.AlignmentFlag.AlignVCenter, f"{number + 1}")
-        name = painter.fontMetrics().elidedText(
-            row.name, Qt.TextElideMode.ElideRight, int(name_wide - 26)
-        )
-        painter.drawText(QRectF(22, y, name_wide - 22, ROW), Qt.AlignmentFlag.AlignVCenter, name)
+        draw_cut(painter, QRectF(22, y, name_wide - 26, ROW), row.name)
         painter.setFont(font("small"))
-        for column, cell in enumerate(row.cells):
-            painter.drawText(QRectF(name_wide + column * wide, y, wide - 4, ROW), right, cell)
+        for place, cell in cells:
+            painter.drawText(cell.translated(0, y), right, row.cells[place])
 
 
 class LayingStrip(StripPanel):
@@ -134,7 +159,7 @@ class LayingStrip(StripPanel):
         super().__init__(workspace, palette)
         self.head = plain_label()
         self.head.setObjectName("head")
-        self.state = plain_label()
+        self.state = OneLine()
         self.state.setObjectName("soft")
         self.why = plain_label(wraps=True)
         self.why.setAlignment(Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignLeft)
