@@ -165,6 +165,21 @@ def test_rows_can_be_put_together_and_what_stands_there_is_one_of_them(name):
         assert one.served == judge(assess(one.project, all_scenarios(one.project))).served()
 
 
+def test_a_machine_is_led_to_the_collector_that_can_and_not_to_the_nearest():
+    """A small collector beside the planer, and a cyclone across the room."""
+    project = laid_shops.bare(rectangle(0, 0, 6, 4))
+    project = laid_shops.with_machines(
+        project, ("Planer 15 in", 3.9, 1.8, 0.0), ("Drum sander", 2.0, 3.2, 0.0)
+    )
+    model = collector_model("1 hp single-stage, 4 in inlet")
+    project = added(project, new_collector(model, "small", "Small fan", 5.4, 0.6))
+    found = propose(project).proposals
+    assert found[0].name == "Shared out otherwise" and found[0].served == (2, 2)
+    assert "To the Cyclone: drum sander, planer 15 in." in found[0].why
+    assert not faults(found[0].project)
+    assert all(one.served[0] < 2 for one in found[1:])
+
+
 def test_one_hose_is_offered_where_it_does_more_than_ducts():
     """A planer beside a small collector, and two machines that a hose reaches in turn."""
     project = laid_shops.bare(rectangle(0, 0, 4, 3))

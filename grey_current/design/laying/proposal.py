@@ -94,7 +94,7 @@ class Proposals:
 
 # Names that claim something, and what a layout is called of which it is not true.
 LEAST_DUCT, MOST_AIR = "Least duct", "Most air"
-OTHERWISE = {LEAST_DUCT: "Short ducts", MOST_AIR: "Free route"}
+OTHERWISE = {LEAST_DUCT: "Plain route", MOST_AIR: "Free route"}
 
 
 def truly_named(rows: list[Proposal]) -> list[Proposal]:

@@ -7,7 +7,7 @@ from __future__ import annotations
 import math
 import time
 from collections import defaultdict
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 
@@ -69,6 +69,10 @@ RATED, TIGHT, CROWDED, MOVED_APART = 60, 0.4, 0.01, 8
 SMALL_INLET = 0.09
 
 
+# The pickups that are led to each collector.
+Assigned = Mapping[str, tuple[str, ...]]
+# The row in which they are led to others than the nearest.
+SHARED_OUT = "Shared out otherwise"
 # The row of what stands there now, and what is said where it is the first.
 AS_IT_IS = "As it is now"
 NOTHING_BETTER = "Nothing found is better than what you have."
@@ -131,6 +135,10 @@ def quickly_laid(
     return search.quick(trees) if search.kept.wanted else None
 
 
+def _not_empty(shares: Mapping[str, Sequence[str]]) -> Assigned:
+    return {ident: tuple(refs) for ident, refs in shares.items() if refs}
+
+
 @dataclass
 class _Strategy:
     """How a layout is chosen: along the walls or freely, for the least duct or the best air, in one
@@ -181,7 +189,7 @@ class _Proposing:
     # -- what is asked
 
     @cached_property
-    def assigned(self) -> dict[str, tuple[str, ...]]:
+    def assigned(self) -> Assigned:
         """The pickups that wait, by the collector that they are led to."""
         base = self.kept.base
         wide = [c for c in base.collectors if c.inlet >= SMALL_INLET] or list(base.collectors)
@@ -190,7 +198,7 @@ class _Proposing:
             x, y, _ = position(base, ref)
             near = min(wide, key=lambda c: math.dist(position(base, c.id)[:2], (x, y)))
             found[near.id].append(ref)
-        return {ident: tuple(refs) for ident, refs in found.items() if refs}
+        return _not_empty(found)
 
     def _check(self) -> None:
         base = self.kept.base
@@ -255,6 +263,8 @@ class _Proposing:
             self._take(self._made(strategy))
         if not self._enough and self.should_continue():
             self._take(self._with_vacuum())
+        if not self._enough and self.should_continue():
+            self._take(self._shared_out_otherwise())
         if not self._enough and self.should_continue():
             self._take(self._with_moved_hose())
         # Nothing could be laid at all: the first reason says what would open a way.
@@ -360,7 +370,10 @@ class _Proposing:
         self.on_progress(self._answer(complete=False))
 
     def _made(
-        self, strategy: _Strategy, leave_out: frozenset[str] = frozenset()
+        self,
+        strategy: _Strategy,
+        leave_out: frozenset[str] = frozenset(),
+        assigned: Assigned | None = None,
     ) -> Proposal | None:
         """One strategy carried out for every collector in turn; each finds the ducts of those
         before it in place.
@@ -368,7 +381,7 @@ class _Proposing:
         project = self.kept.base
         stranded: list[str] = []
         search: SizeSearch | None = None
-        for ident, refs in self.assigned.items():
+        for ident, refs in (assigned or self.assigned).items():
             asked = tuple(ref for ref in refs if ref not in leave_out)
             if not asked:
                 continue
@@ -527,6 +540,53 @@ class _Proposing:
             "A vacuum for the small ports", project, None, made.stranded, small.words
         )
         return found if found.judgement.trouble < best.judgement.trouble else None
+
+    def _shared_out_otherwise(self) -> Proposal | None:
+        """The best layout in which the machines are led to other collectors than the nearest; None
+        where that serves no better.
+        """
+        best = min(self.found, key=lambda p: p.rank, default=None)
+        if best is None:
+            return None
+        made = []
+        for assigned in self._other_shares(best):
+            if not self.should_continue():
+                break
+            strategy = _Strategy(SHARED_OUT, trees=FEW_TREES)
+            one = self._made(strategy, assigned=assigned)
+            if one is not None:
+                made.append(replace(one, why=f"{self._shares(assigned)} {one.why}"))
+        good = [one for one in made if one.rank < best.rank]
+        return min(good, key=lambda one: one.rank, default=None)
+
+    def _shares(self, assigned: Assigned) -> str:
+        """Which machines are led to which collector, in a sentence each."""
+        base = self.kept.base
+        said = []
+        for ident, refs in assigned.items():
+            machines = dict.fromkeys(base.pickup[ref][0].name.lower() for ref in refs)
+            said.append(f"To the {base.collector[ident].name}: {', '.join(machines)}.")
+        return " ".join(said)
+
+    def _other_shares(self, best: Proposal) -> Iterator[Assigned]:
+        """Who leads where, otherwise than to the nearest: what is not served by one collector to
+        another one, and all to one alone.
+        """
+        base = self.kept.base
+        wide = [c.id for c in base.collectors if c.inlet >= SMALL_INLET]
+        if len(wide) < 2:
+            return
+        failing = {
+            ref for (_, ref), p in best.judgement.pickups.items() if not (p.met and p.carried)
+        }
+        for other in wide:
+            shares: dict[str, list[str]] = {ident: [] for ident in wide}
+            for ident, refs in self.assigned.items():
+                for ref in refs:
+                    shares[other if ref in failing else ident].append(ref)
+            yield _not_empty(shares)
+        for alone in wide:
+            yield {alone: self.kept.wanted}
 
     def _with_moved_hose(self) -> Proposal | None:
         """One hose that is moved about instead of ducts, where that serves more than they do."""
