@@ -384,7 +384,9 @@ def test_work_is_offered_whatever_became_of_its_file_and_never_taken_away_unread
         path.write_text(
             "{"
             if happened == "broken"
-            else path.read_text().replace('"format_version": 8', '"format_version": 99')
+            else path.read_text().replace(
+                f'"format_version": {FORMAT_VERSION}', '"format_version": 99'
+            )
         )
     elif happened == "folder read-only":
         path.chmod(0o444)
@@ -393,8 +395,8 @@ def test_work_is_offered_whatever_became_of_its_file_and_never_taken_away_unread
         body = (
             before.split(b" ", 1)[1]
             .strip()
-            .replace(b'"format_version": 8', b'"format_version": 99')
-            .replace(b'"format_version":8', b'"format_version":99')
+            .replace(b'"format_version": %d' % FORMAT_VERSION, b'"format_version": 99')
+            .replace(b'"format_version":%d' % FORMAT_VERSION, b'"format_version":99')
         )
         place.write_bytes(b"\n%08x %b\n" % (zlib.crc32(body), body))
         before = place.read_bytes()

@@ -91,7 +91,7 @@ def test_a_scenario_without_an_answer_is_said_and_nothing_is_told_of_its_air():
     answer = dataclasses.replace(now.answers[0], systems=systems)
     none = dataclasses.replace(now, answers=(answer,))
     assert verdict(none, answer) == "Saw: no answer could be computed for this ductwork."
-    assert [f.code for f in all_findings(none.project, none)] == ["no-answer", "loud"]
+    assert [f.code for f in all_findings(none.project, none)] == ["no-answer", "low-duct", "loud"]
     assert (
         not [*transport_checks(none.project, answer)]
         and slowest_transport(none.project, answer) is None

@@ -32,8 +32,9 @@ from grey_current.errors import RefusedEdit
 from grey_current.shop.collectors import Collector
 from grey_current.shop.edits import removed
 from grey_current.shop.model import Project
+from grey_current.shop.names import Names
 from grey_current.shop.places import XY, bounds, footprint, inlet_of, position
-from grey_current.shop.room import walls
+from grey_current.shop.room import FLAT, walls, walls_of
 from grey_current.units import Display
 from grey_current.workers.pool import ALONE, Crew
 
@@ -51,6 +52,8 @@ SPREAD = 0.6
 INLET_COST = 1.0
 QUICK_TREES, GOOD_TREES = 6, 24
 
+# m from a wall at which a collector stands at it, and from a thing at which it is beside that.
+AT_WALL, BESIDE = 0.5, 1.5
 # Places whose inlets are looked at when a collector is put in at once.
 LED_OUT = 12
 
@@ -198,21 +201,23 @@ class _Placing:
         laid ones.
         """
         rough = self._spread(sorted(self._fitting(), key=lambda pair: pair[0]))[:ROUGHLY]
-        if not rough:
+        here = [self.item] if self._inside(self.item) else []
+        if not rough and not here:
             raise RefusedEdit(
                 self.item.name,
                 "standing anywhere in these rooms",
                 "make room for its body and the side from which its bin is pulled, or choose a "
                 "smaller one",
             )
-        here = [self.item] if self._inside(self.item) else []
         quick = self._judged([*here, *(item for _, item in rough)], QUICK_TREES)
         closely = self._judged([place.collector for place in quick[:CLOSELY]], GOOD_TREES)
         return self._answer(closely or quick, complete=True)
 
     def _answer(self, found: list[CollectorPlace], *, complete: bool) -> CollectorPlaces:
+        # Places that nothing can be led to are none, as long as there is another one.
+        led_to = [place for place in found if place.proposal.duct + place.proposal.hose > 0]
         chosen: list[CollectorPlace] = []
-        for place in sorted(found, key=lambda one: one.rank):
+        for place in sorted(led_to or found, key=lambda one: one.rank):
             if all(_apart(place.collector, other.collector) >= APART for other in chosen):
                 chosen.append(place)
         return CollectorPlaces(
@@ -405,13 +410,51 @@ def _without_its_ducts(project: Project, collector: str) -> Project:
 
 
 def where(project: Project, item: Collector) -> str:
-    """A place in words: how far from the left and from below its room, and which way its inlet
-    looks.
-    """
+    """A place in words, as one would point at it: its wall or corner, and what it stands beside."""
+    body = plan(footprint(item))
+    near: dict[str, float] = {}
+    for start, end in walls_of(project.rooms):
+        side = _side_of(start, end, item)
+        away = shapely.LineString([start, end]).distance(body)
+        if side and away < AT_WALL:
+            near[side] = min(away, near.get(side, away))
+    upright = next((side for side in ("left", "right") if side in near), "")
+    level = next((side for side in ("upper", "lower") if side in near), "")
+    if upright and level:
+        at = f"{level.capitalize()} {upright} corner"
+    elif upright or level:
+        at = f"{(upright or level).capitalize()} wall"
+    else:
+        at = "In the room"
+    beside = _beside(project, item, body)
+    if beside:
+        return f"{at}, beside {beside}"
     display = Display(project.settings.units)
     west, south, _, _ = bounds(project.corners)
-    left, low = item.x - west, item.y - south
-    return f"{display.about(left)} from the left, {display.about(low)} from below"
+    if level:
+        return f"{at}, {display.about(item.x - west)} from the left"
+    return f"{at}, {display.about(item.y - south)} from below"
+
+
+def _side_of(start: XY, end: XY, item: Collector) -> str:
+    """On which side of a collector a wall is, as the plan shows it; nothing for one aslant."""
+    dx, dy = abs(end[0] - start[0]), abs(end[1] - start[1])
+    if dy < 0.05 * dx:
+        return "lower" if start[1] < item.y else "upper"
+    if dx < 0.05 * dy:
+        return "left" if start[0] < item.x else "right"
+    return ""
+
+
+def _beside(project: Project, item: Collector, body: Any) -> str:
+    """The nearest thing that stands beside a collector, by its name; nothing without one."""
+    names = Names(project)
+    others = [(plan(footprint(machine)), machine.id) for machine in project.machines]
+    others += [(plan(f.outline), f.id) for f in project.features if f.kind not in FLAT]
+    others += [(shapely.LineString([o.start, o.end]), o.id) for o in project.openings]
+    near = [(body.distance(shape), ident) for shape, ident in others if ident != item.id]
+    away, ident = min(near, default=(math.inf, ""))
+    return names.of(ident) if away <= BESIDE else ""
 
 
 def taken(project: Project, place: CollectorPlace) -> Project:
