@@ -19,6 +19,7 @@ from grey_current.files import journal, project_file, safe_write
 from grey_current.files.journal import Journal, JournalBusy
 from grey_current.shop import edits
 from grey_current.shop.differences import differences
+from grey_current.shop.model import FORMAT_VERSION
 from grey_current.workspace.autosave import UNSAVED, Autosave, bring_back, left_in
 from grey_current.workspace.keeping import Keeper
 from grey_current.workspace.workspace import Workspace
