@@ -45,7 +45,7 @@ def moved_hose(project: Project, collector: Collector, refs: tuple[str, ...]) ->
     """
     if len(refs) > MOST_PORTS:
         return None
-    near = {ref: _needed(project, collector, ref) for ref in refs}
+    near = {ref: length_to(project, collector, ref, HOSE) for ref in refs}
     within = sorted((ref for ref in refs if near[ref] <= LONGEST), key=lambda ref: near[ref])
     if not within:
         return None
@@ -63,31 +63,36 @@ def _in_each_size(
 ) -> Iterator[Project]:
     for size in pipe_sizes(project):
         if LEAST <= size <= collector.inlet + WIDER:
-            yield added(project, _hose(project, collector, refs, size, length))
+            yield added(project, hose_to(project, collector, refs, size, length, HOSE))
 
 
-def _hose(
-    project: Project, collector: Collector, refs: list[str], size: float, length: float
+def hose_to(
+    project: Project,
+    collector: Collector,
+    refs: list[str],
+    size: float,
+    length: float,
+    material: str,
 ) -> Run:
+    """A hose (bore and length in m) from a collector to one port, and in turn to the others."""
     return Run(
-        id=fresh_id(project, "hose"),
+        id=fresh_id(project, f"{collector.id}-hose"),
         start=refs[0],
         end=collector.id,
         diameter=size,
-        material=HOSE,
+        material=material,
         length=length,
         also_serves=tuple(refs[1:]),
     )
 
 
-def _needed(project: Project, collector: Collector, ref: str) -> float:
-    """Length (m) of hose to a port, round what stands there; infinite where walls leave no way."""
+def length_to(project: Project, collector: Collector, ref: str, material: str) -> float:
+    """Length (m) of hose to one port, round what stands there; infinite where walls leave no
+    way.
+    """
     straight = math.dist(position(project, ref), position(project, collector.id)) * HOSE_SLACK
-    if straight > LONGEST:
-        return math.inf
-    hose = _hose(project, collector, [ref], collector.inlet, straight)
-    tried = added(project, hose)
-    return max(straight, reach(tried, FloorSpace(tried), hose, ref).needed)
+    hose = hose_to(project, collector, [ref], collector.inlet, straight, material)
+    return max(straight, reach(added(project, hose), FloorSpace(project), hose, ref).needed)
 
 
 def _words(project: Project, hose: Run, too_far: int) -> str:

@@ -10,12 +10,11 @@ from dataclasses import dataclass, replace
 
 from grey_current.design.collector.small_ports import SMALL
 from grey_current.design.judgement import Judgement
+from grey_current.design.laying.moved_hose import hose_to, length_to
 from grey_current.design.space.free_places import freely_standing
-from grey_current.design.space.ground import FloorSpace
-from grey_current.design.space.hose_reach import reach
 from grey_current.shop.catalogue import catalogue, new_collector
 from grey_current.shop.collectors import Collector
-from grey_current.shop.ducts import Run, ends_of
+from grey_current.shop.ducts import ends_of
 from grey_current.shop.edits import added, fresh_id, removed
 from grey_current.shop.hoses import HOSE_SLACK, cut_length
 from grey_current.shop.model import Project
@@ -41,26 +40,14 @@ class VacuumForSmall:
         here = position(made, self.vacuum.id)
         order = sorted(self.refs, key=lambda ref: (math.dist(position(made, ref), here), ref))
         needed = max(self.needed(made, ref) for ref in order)
-        return added(made, self._hose(made, order, cut_length(made, needed / HOSE_SLACK)))
-
-    def _hose(self, project: Project, refs: list[str], length: float) -> Run:
-        return Run(
-            id=fresh_id(project, f"{self.vacuum.id}-hose"),
-            start=refs[0],
-            end=self.vacuum.id,
-            diameter=self.vacuum.inlet,
-            material=HOSE,
-            length=length,
-            also_serves=tuple(refs[1:]),
-        )
+        length = cut_length(made, needed / HOSE_SLACK)
+        return added(made, hose_to(made, self.vacuum, order, self.vacuum.inlet, length, HOSE))
 
     def needed(self, project: Project, ref: str) -> float:
         """Length (m) of hose to one port, round what stands there; infinite where walls leave no
         way.
         """
-        straight = math.dist(position(project, ref), position(project, self.vacuum.id)) * HOSE_SLACK
-        hose = self._hose(project, [ref], straight)
-        return max(straight, reach(added(project, hose), FloorSpace(project), hose, ref).needed)
+        return length_to(project, self.vacuum, ref, HOSE)
 
 
 def with_vacuum(
