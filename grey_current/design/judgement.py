@@ -21,7 +21,7 @@ from grey_current.air.needs import MET_FROM
 from grey_current.design.flow.assessment import Assessment, ScenarioAir
 from grey_current.design.flow.scenarios import Scenario
 from grey_current.design.flow.transport import path_shares
-from grey_current.design.parts.buildable import WEIGHTS, BuildSet, Unbuildable
+from grey_current.design.parts.buildable import WEIGHTS, BuildSet, Unbuildable, build_set_of
 from grey_current.design.parts.costs import shop_cost
 from grey_current.design.space.clashes import DuctSpace
 from grey_current.design.space.hits import ClashSet, Hit, clash_set
@@ -211,7 +211,7 @@ def judge(assessment: Assessment, before: Judgement | None = None) -> Judgement:
         clash_set(project, before.ground if before else None),
         before.supply if same_supply and before else dict(_supply(project)),
         air.unanswered,
-        BuildSet(project, before.build if before else None),
+        BuildSet(project, before.build) if before else build_set_of(project),
         math.fsum([swaps(project, run).minutes for run in project.runs if run.also_serves]),
         project,
         len(project.runs) + len(project.gates),

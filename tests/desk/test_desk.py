@@ -387,7 +387,7 @@ def test_every_number_of_the_building_is_edited_in_place(window, hands, element,
         (
             "planer-top",
             "planer-top/elbow",
-            "mitred elbow",
+            "mitered elbow",
             lambda p: p.point["planer-top"].elbow == "mitre",
         ),
         (

@@ -16,7 +16,7 @@ from grey_current.design.flow.assessment import PickupAir, ScenarioAir
 from grey_current.design.improve.collector_changes import collector_changes
 from grey_current.design.improve.duct_changes import LEAST_MAIN
 from grey_current.design.improve.gate_changes import gate_changes
-from grey_current.design.parts.buildable import BuildSet
+from grey_current.design.parts.buildable import BuildSet, build_set_of
 from grey_current.design.space.clashes import duct_space
 from grey_current.design.space.ground import FloorSpace
 from grey_current.design.space.routing import reconnected
@@ -36,6 +36,8 @@ WIDER_INTAKE = 1.5
 # m; no port is made wider than a 6 in or 150 mm pipe.
 MOST_PORT = 0.16
 LONG_RADIUS, USUAL_RADIUS = 2.5, 1.5
+# Elbows on one way that are tried one by one for a wider radius: those nearest to the machine.
+MOST_WIDENED = 4
 # m at most by which a machine is moved towards its drop in one step.
 NEARER = 0.5
 # Degrees by which a machine is turned, and the hose (m) that it must save.
@@ -197,11 +199,11 @@ def _with_room(project: Project, tight: list[str]) -> dict[str, float]:
     if not tight:
         return {}
     whole = dict.fromkeys(tight, LONG_RADIUS)
-    now = BuildSet(project)
+    now = build_set_of(project)
     if BuildSet(_with_radii(project, whole), now).troubles <= now.troubles:
         return whole
     found: dict[str, float] = {}
-    for ident in tight:
+    for ident in tight[:MOST_WIDENED]:
         point = project.point[ident]
         for radius in (LONG_RADIUS, USUAL_RADIUS):
             if point.elbow != "mitre" and radius <= point.radius_ratio:

@@ -9,14 +9,14 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from functools import cached_property
-from typing import NamedTuple
 
 from grey_current.design.parts.straights import Straight, nipples, straights_of
 from grey_current.design.parts.takeoffs import Joints, is_hose
 from grey_current.shop.duct_graph import downstream_ends
-from grey_current.shop.ducts import Gate, Run
+from grey_current.shop.ducts import Run
 from grey_current.shop.model import Project
 from grey_current.shop.names import Names
+from grey_current.shop.of_last import OfLast
 from grey_current.shop.places import XYZ, position
 
 # What each adds to the shop's trouble: a joint that is moved by an inch or two mends most of them,
@@ -62,16 +62,6 @@ class Unbuildable:
         return f"{names.of(self.element)} then {WORDS[self.kind]}"
 
 
-class _Facts(NamedTuple):
-    """What the joints at a run's ends follow from, besides their points."""
-
-    run: Run
-    places: tuple[XYZ, XYZ]
-    bores: tuple[float | None, float | None]
-    gates: tuple[Gate, ...]
-    down: str | None
-
-
 class BuildSet:
     """What cannot be put together in a project. Looked for when it is first asked after; what an
     edit left alone since `before` is taken from there.
@@ -87,7 +77,7 @@ class BuildSet:
         before, self._before = self._before, None
         if before is None:
             return frozenset(_of_joints(Joints(self.project), self.project.runs, None))
-        points = _changed_points(before, self)
+        points = _changed_points(before.project, self.project)
         if not points:
             return before.troubles
         runs = [run for run in self.project.runs if not points.isdisjoint(run.ends)]
@@ -102,28 +92,9 @@ class BuildSet:
         ]
         return frozenset([*stay, *_of_joints(joints, runs, points)])
 
-    @cached_property
-    def facts(self) -> dict[str, _Facts]:
-        """What the joints follow from, by run."""
-        project = self.project
-        down = downstream_ends(project)
-        gates: dict[str, tuple[Gate, ...]] = {}
-        for gate in project.gates:
-            gates[gate.run] = (*gates.get(gate.run, ()), gate)
-        places: dict[str, XYZ] = {}
-        found = {}
-        for run in project.runs:
-            for end in run.ends:
-                if end not in places:
-                    places[end] = position(project, end)
-            found[run.id] = _Facts(
-                run,
-                (places[run.start], places[run.end]),
-                (_bore(project, run.start), _bore(project, run.end)),
-                gates.get(run.id, ()),
-                down.get(run.id),
-            )
-        return found
+
+# One change after the other is held against the same project.
+build_set_of = OfLast(BuildSet)
 
 
 def _alike(a: Project, b: Project) -> bool:
@@ -133,31 +104,68 @@ def _alike(a: Project, b: Project) -> bool:
     return a is b or (a.build.sizes == b.build.sizes and a.build.stock == b.build.stock)
 
 
-def _bore(project: Project, ref: str) -> float | None:
-    """The bore of a port or an inlet; None for a point."""
-    if ref in project.pickup:
-        return project.pickup[ref][1].port
-    return project.collector[ref].inlet if ref in project.collector else None
+def _changed_points(before: Project, after: Project) -> set[str]:
+    """The ends of runs at which another thing stands, or the same otherwise.
 
-
-def _changed_points(before: BuildSet, after: BuildSet) -> set[str]:
-    """The ends of runs, at which another thing stands, or the same otherwise."""
-    was, now = before.facts, after.facts
-    changed = {
-        point.id
-        for point in after.project.points
-        if before.project.point.get(point.id) is not point
-    }
-    changed |= before.project.point.keys() - after.project.point.keys()
-    for ident in was.keys() | now.keys():
-        one, other = was.get(ident), now.get(ident)
-        if one is None or other is None or not _same(one, other):
-            changed.update(end for facts in (one, other) if facts for end in facts.run.ends)
+    What an edit left alone is the very same value, so that most is told by identity.
+    """
+    changed, moved = set(_moved_ends(before, after)), set[str]()
+    for point in after.points:
+        was = before.point.get(point.id)
+        if was is not point:
+            changed.add(point.id)
+            if was is None or (was.x, was.y, was.height) != (point.x, point.y, point.height):
+                moved.add(point.id)
+    moved |= changed - after.point.keys()
+    changed |= before.point.keys() - after.point.keys()
+    runs = set(_changed_runs(before, after))
+    for run in after.runs:
+        # A run that ends elsewhere has another way at its other end too.
+        if run.id in runs or not moved.isdisjoint(run.ends):
+            changed.update(run.ends)
+    # Where a run ended before there is one less.
+    for ident in runs & before.run.keys():
+        changed.update(before.run[ident].ends)
     return changed
 
 
-def _same(one: _Facts, other: _Facts) -> bool:
-    return one.run is other.run and one[1:] == other[1:]
+def _moved_ends(before: Project, after: Project) -> Iterator[str]:
+    """Ports and inlets that are elsewhere or of another bore."""
+    for machine in after.machines:
+        was = before.machine.get(machine.id)
+        if was is not machine:
+            for ref in (f"{machine.id}/{pickup.id}" for pickup in machine.pickups):
+                if ref not in before.pickup or _end(before, ref) != _end(after, ref):
+                    yield ref
+    for item in after.collectors:
+        known = before.collector.get(item.id)
+        if known is not item and (known is None or _end(before, item.id) != _end(after, item.id)):
+            yield item.id
+
+
+def _end(project: Project, ref: str) -> tuple[XYZ, float]:
+    """Where a port or an inlet is, and its bore (m)."""
+    if ref in project.pickup:
+        return position(project, ref), project.pickup[ref][1].port
+    return position(project, ref), project.collector[ref].inlet
+
+
+def _changed_runs(before: Project, after: Project) -> Iterator[str]:
+    """Runs that are others, have other gates, or whose air goes the other way."""
+    if before.runs is not after.runs:
+        for ident in before.run.keys() | after.run.keys():
+            if before.run.get(ident) is not after.run.get(ident):
+                yield ident
+    if before.gates is not after.gates:
+        for ident in before.gate.keys() | after.gate.keys():
+            one, other = before.gate.get(ident), after.gate.get(ident)
+            if one is not other:
+                yield from (gate.run for gate in (one, other) if gate is not None)
+    ends = [[(run.id, run.ends) for run in project.runs] for project in (before, after)]
+    heads = [[item.id for item in project.collectors] for project in (before, after)]
+    if ends[0] != ends[1] or heads[0] != heads[1]:
+        was, now = downstream_ends(before), downstream_ends(after)
+        yield from (ident for ident in was.keys() | now.keys() if was.get(ident) != now.get(ident))
 
 
 def _of_joints(
