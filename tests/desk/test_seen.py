@@ -14,6 +14,7 @@ from grey_current.shop import edits, kept_designs
 from grey_current.shop.build_edits import with_price
 from grey_current.shop.demo_shops import DEMOS
 from grey_current.workspace import asking
+from grey_current.workspace.jobs import carried_out
 from grey_current.workspace.stages import STAGES
 from tests.core.shops import demo
 from tests.desk.seen import (
@@ -127,3 +128,18 @@ def test_offers_are_whole_at_any_size_of_text(window, percent):
     assert all(title in words for title in ("served", "least air", "slowest"))
     assert ("money" in words) == (percent == 100)
     assert "As it is now" in words
+
+
+@pytest.mark.parametrize("percent", [100, 160])
+def test_strips_with_their_answers_are_whole_at_any_size_of_text(window, percent):
+    workspace = window.workspace
+    workspace.edit("Another shop", lambda p: shop("long names", "us"))
+    window.background.stop()
+    for stage in ("collector", "keep", "work"):
+        workspace.go(stage)
+        job = asking.job_due(workspace)
+        if job is not None:
+            found = carried_out(workspace.assessment.counted, job)
+            window.on_job_done(workspace.revision, job, found)
+        settle(window, percent)
+        assert not troubles(window), stage

@@ -3,7 +3,15 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import (
+    QFontMetricsF,
+    QHelpEvent,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+)
 from PyQt6.QtWidgets import QToolTip, QWidget
 
 from grey_current.design.collector.candidates import Offer
@@ -56,6 +64,7 @@ class CandidateTable(QWidget):
         """Show other rows; `now` is the model that stands in the shop."""
         self.offers, self.shown, self.now, self.colours = offers, shown, now, palette
         self._display = display
+        self.setMinimumHeight(round(ROW * (len(offers) + 1.6)))
         self.update()
 
     def words_at(self, spot: QPointF) -> str:
@@ -63,11 +72,13 @@ class CandidateTable(QWidget):
         it.
         """
         number = self.row_at(spot.y())
+        if not self.offers:
+            return HOW
         if number is not None:
             return f"{offer_words(self.offers[number], self._display)}\n{HOW}"
-        priced = _priced(self.offers)
-        under = [title for right, title in _columns(self.width(), priced) if spot.x() <= right]
-        past_names = spot.x() > self.width() - MARK - 4 * COLUMN
+        columns = _columns(self.offers, self.width())
+        under = [title for right, title in columns if spot.x() <= right]
+        past_names = spot.x() > columns[0][0] - COLUMN
         return MEANINGS[under[0]] if past_names and under and spot.y() < ROW * 1.6 else HOW
 
     def event(self, event: QEvent | None) -> bool:
@@ -126,10 +137,9 @@ def paint_offers(
     """A head line and a row a candidate: name, machines served, worst share, slowest air, and shaft
     power or price.
     """
-    priced = _priced(offers)
-    columns = _columns(box.width(), priced)
+    columns = _columns(offers, box.width())
     right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
-    names = box.width() - MARK - 4 * COLUMN - 30
+    names = columns[0][0] - COLUMN - 26
     painter.setFont(font("fine"))
     painter.setPen(p.soft)
     for edge, title in columns:
@@ -154,7 +164,7 @@ def paint_offers(
             f"{offer.served} of {offer.asked}",
             f"{offer.worst:.0%}",
             "–" if offer.transport is None else f"{offer.transport:.0%}",
-            _money(offer) if priced else f"{offer.power:,.0f}",
+            _last_figure(offer, offers),
         ]
         for (edge, _), value in zip(columns, values, strict=True):
             painter.drawText(QRectF(edge - 54, y, 54, ROW), right, value)
@@ -184,12 +194,18 @@ def _priced(offers: tuple[Offer, ...]) -> bool:
     return any(offer.price is not None for offer in offers)
 
 
-def _columns(wide: float, priced: bool) -> list[tuple[float, str]]:
-    """The columns of figures: their right edges and heads."""
-    titles = ("served", "worst", "slowest", "price" if priced else "shaft W")
-    first = wide - MARK - 3 * COLUMN
-    return [(first + number * COLUMN, title) for number, title in enumerate(titles)]
+def _columns(offers: tuple[Offer, ...], wide: float) -> list[tuple[float, str]]:
+    """The columns of figures: their right edges and heads; the last is as wide as its figures."""
+    titles = ("served", "worst", "slowest", "price" if _priced(offers) else "shaft W")
+    metrics = QFontMetricsF(font("small"))
+    widest = max(metrics.horizontalAdvance(_last_figure(offer, offers)) for offer in offers)
+    first = wide - MARK - max(widest + 8, COLUMN) - 2 * COLUMN
+    edges = (first, first + COLUMN, first + 2 * COLUMN, wide - MARK)
+    return list(zip(edges, titles, strict=True))
 
 
-def _money(offer: Offer) -> str:
+def _last_figure(offer: Offer, offers: tuple[Offer, ...]) -> str:
+    """What stands last in a row: the price where any is known, else the power at the shaft."""
+    if not _priced(offers):
+        return f"{offer.power:,.0f}"
     return "–" if offer.price is None else f"{offer.price:,.0f}"

@@ -11,7 +11,8 @@ from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout
 
 from grey_current.design.collector.chart_lines import Line
 from grey_current.desk.plain import OneLine
-from grey_current.desk.strips.candidate_table import CandidateTable
+from grey_current.desk.scroll import Scrolled
+from grey_current.desk.strips.candidate_table import LEAST, TABLE, CandidateTable
 from grey_current.desk.strips.chart_facts import MOST_OTHERS, ChartFacts, Dot, chart_facts
 from grey_current.desk.strips.chart_legend import ChartLegend
 from grey_current.desk.strips.panel import StripPanel
@@ -45,15 +46,18 @@ class MatchChart(StripPanel):
         self.legend = ChartLegend(palette)
         self._shown: frozenset[str] | None = None
         self._drawn: object = None
-        side = QVBoxLayout()
-        side.addWidget(self.table, 1)
+        self.rows = Scrolled()
+        self.rows.setWidget(self.table)
+        self.rows.setMinimumWidth(LEAST)
+        self.rows.setMaximumWidth(TABLE + SPACE)
         chart = QVBoxLayout()
         chart.setSpacing(2)
         chart.addWidget(self.plot, 1)
         chart.addWidget(self.legend)
         row = QHBoxLayout()
-        row.addLayout(chart, 1)
-        row.addLayout(side)
+        row.addLayout(chart, 2)
+        # Names are read in full before the chart gets more.
+        row.addWidget(self.rows, 3)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(12, SPACE, 12, SPACE)
         layout.setSpacing(4)
@@ -83,7 +87,7 @@ class MatchChart(StripPanel):
         )
         self.facts = chart_facts(self.workspace, self.shown) if sizing is not None else self.facts
         something, missing = self.has_something, asking.nothing_to_size(self.workspace)
-        self.table.setVisible(something)
+        self.rows.setVisible(something)
         self._show_chart()
         if sizing is None:
             self.head.setText("Working out what the collector must do…" if something else missing)

@@ -21,6 +21,7 @@ from PyQt6.QtGui import (
 )
 
 from grey_current.desk.choice_box import ChoiceBox
+from grey_current.desk.plain import draw_cut
 from grey_current.desk.strips.panel import StripPanel
 from grey_current.desk.theme import Palette, faded, font
 from grey_current.files.keep_report import pickup_words
@@ -35,7 +36,12 @@ if TYPE_CHECKING:
 
 BANDS, OVER_TIME = "How sure", ("Air", "Suction", "Filter", "Current", "Chips", "Hours")
 HEAD, ROW, FOOT = 28.0, 17.0, 20.0
+# Pixels for names and for figures beside the bands: where it is roomy, and where it is not, where
+# the figures are left out (the row's words say what they come to).
 NAME, FIGURES = 180.0, 320.0
+TIGHT_NAME, TIGHT_FIGURES, ROOMY = 104.0, 112.0, 660
+# Pixels of the scale from which all its words have room.
+WORDS_APART = 170.0
 LEFT = 12.0
 # The share of the need at the right end of the scale: at least, and at most.
 LEAST_SCALE, MOST_SCALE = 1.6, 3.0
@@ -155,10 +161,7 @@ class SureStrip(StripPanel):
         painter.setPen(p.ink)
         painter.setFont(font("small", bold=True))
         head = QRectF(LEFT, 4, self.width() - 3 * LEFT - self.view.width(), self.line(HEAD - 6))
-        text = painter.fontMetrics().elidedText(
-            self._head(), Qt.TextElideMode.ElideRight, int(head.width())
-        )
-        painter.drawText(head, Qt.AlignmentFlag.AlignVCenter, text)
+        draw_cut(painter, head, self._head())
         if self.trend is not None and self.trend.isVisible():
             painter.end()
             return
@@ -172,11 +175,11 @@ class SureStrip(StripPanel):
             painter.setPen(p.soft)
             painter.setFont(font("fine"))
             words = (
-                f"{self._first + 1} to {self._first + len(shown)} of {len(rows)}: the "
-                "wheel shows more"
+                f"{self._first + 1} to {self._first + len(shown)} of {len(rows)}: turn the wheel"
             )
-            foot = QRectF(LEFT, self.height() - FOOT, NAME + 100, FOOT - 4)
-            painter.drawText(foot, Qt.AlignmentFlag.AlignVCenter, words)
+            # Up to where the scale begins, whose words stand in the same line.
+            wide = self._x_of(0) - LEFT - 8
+            draw_cut(painter, QRectF(LEFT, self.height() - FOOT, wide, FOOT - 4), words)
         painter.end()
 
     def _head(self) -> str:
@@ -197,8 +200,15 @@ class SureStrip(StripPanel):
         )
 
     def _x_of(self, share: float) -> float:
-        wide = max(self.width() - 2 * LEFT - NAME - FIGURES, 60.0)
-        return LEFT + NAME + wide * min(max(share, 0.0), self._widest) / self._widest
+        name, figures = self._beside
+        wide = max(self.width() - 2 * LEFT - name - figures, 60.0)
+        return LEFT + name + wide * min(max(share, 0.0), self._widest) / self._widest
+
+    @property
+    def _beside(self) -> tuple[float, float]:
+        """Pixels for names and figures."""
+        roomy = self.width() >= ROOMY
+        return (NAME, FIGURES) if roomy else (TIGHT_NAME, TIGHT_FIGURES)
 
     def _paint_scale(self, painter: QPainter, lines: int) -> None:
         p, bottom = self.colours, HEAD + lines * ROW
@@ -208,8 +218,9 @@ class SureStrip(StripPanel):
         painter.drawLine(QPointF(self._x_of(1), HEAD), QPointF(self._x_of(1), bottom))
         painter.setPen(p.soft)
         painter.setFont(font("fine"))
+        apart = self._x_of(self._widest) - self._x_of(0) >= WORDS_APART
         for share, words in ((0.0, "0"), (0.5, "half"), (1.0, "its need"), (2.0, "twice")):
-            if share <= self._widest:
+            if share <= self._widest and (apart or words == "its need"):
                 box = QRectF(self._x_of(share) - 40, bottom + 1, 80, 14)
                 painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
 
@@ -224,23 +235,23 @@ class SureStrip(StripPanel):
         painter.setFont(font("fine"))
         painter.setPen(p.ink)
         name = capital(pickup_words(names, item)).removeprefix("The ")
-        text = painter.fontMetrics().elidedText(
-            capital(name), Qt.TextElideMode.ElideRight, int(NAME - 10)
-        )
-        painter.drawText(QRectF(LEFT, top, NAME - 10, ROW), middle, text)
+        name_wide, figures_wide = self._beside
+        draw_cut(painter, QRectF(LEFT, top, name_wide - 10, ROW), capital(name))
         colour = chance_colour(item.chance, p)
         low, mid, high = (
             self._x_of(value / item.need) for value in (item.low, item.figure, item.high)
         )
         painter.fillRect(QRectF(low, top + 5, max(high - low, 2.0), ROW - 10), faded(colour, 110))
         painter.fillRect(QRectF(mid - 1.5, top + 3, 3, ROW - 6), colour)
-        figures = QRectF(self.width() - LEFT - FIGURES + 14, top, FIGURES - 14, ROW)
-        painter.setPen(p.soft)
-        likely = (
-            f"likely {display.airflow(item.low, unit=False)} to "
-            f"{display.airflow(item.high, unit=False)}"
-        )
-        painter.drawText(figures, middle, f"{likely} of {display.airflow(item.need)}")
+        left = self.width() - LEFT - figures_wide + 14
+        figures = QRectF(left, top, figures_wide - 14, ROW)
+        if figures_wide == FIGURES:
+            painter.setPen(p.soft)
+            likely = (
+                f"likely {display.airflow(item.low, unit=False)} to "
+                f"{display.airflow(item.high, unit=False)}"
+            )
+            painter.drawText(figures, middle, f"{likely} of {display.airflow(item.need)}")
         painter.setPen(colour)
         right = Qt.AlignmentFlag.AlignRight | middle
         painter.drawText(figures, right, item.words)
