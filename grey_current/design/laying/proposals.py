@@ -12,7 +12,7 @@ from dataclasses import dataclass, replace
 from functools import cached_property
 
 from grey_current.design.flow.assess import assess
-from grey_current.design.flow.scenarios import all_scenarios, need
+from grey_current.design.flow.scenarios import all_scenarios
 from grey_current.design.judgement import judge
 from grey_current.design.laying.flushing import tuned
 from grey_current.design.laying.kept import kept
@@ -28,18 +28,10 @@ from grey_current.design.laying.proposal import (
 )
 from grey_current.design.laying.reasons import gave_up, left_over, not_all, reason, stranded_because
 from grey_current.design.laying.routes import Layout
-from grey_current.design.laying.search import (
-    HUG,
-    Grounds,
-    Site,
-    built,
-    grounds,
-    layouts,
-    reach_cost,
-    site,
-)
+from grey_current.design.laying.search import HUG, Grounds, Site, built, grounds, layouts, site
 from grey_current.design.laying.sizes import SizeSearch, allowed_sizes
 from grey_current.design.laying.small_ports import with_vacuum
+from grey_current.design.laying.tree_choice import TreeChoice
 from grey_current.design.parts.buildable import BuildSet
 from grey_current.design.parts.make_room import with_room_everywhere
 from grey_current.design.space.clashes import DuctSpace
@@ -58,12 +50,6 @@ FEW_TREES = 30
 SKETCHED = 8
 # Trees after which it is said how many were tried.
 TOLD_EVERY = 20
-# Of the trees with the least duct, and of those with the shortest ways, so many have their air
-# computed.
-JUDGED = 4
-# Trees that are rated by what stands too near in them; metres of duct that one such place counts
-# as, and the share of the ways' length; trees of little duct that get their joints moved apart.
-RATED, TIGHT, CROWDED, MOVED_APART = 60, 0.4, 0.01, 8
 # m; a collector with a narrower inlet is no collector for ducts while there is a wider one.
 # Allowance.
 SMALL_INLET = 0.09
@@ -411,8 +397,13 @@ class _Proposing:
         # Which tree is best shows only when it is sized; a few are.
         short = trees
         if not strategy.quick and trees:
-            short = self._promising(place, made, trees, strategy)
-            short = self._with_room_for_fittings(place, made, short, strategy)
+            choice = TreeChoice(
+                place,
+                lambda layout: self._sizing(place, made, layout, strategy),
+                self._moved_apart,
+                self.should_continue,
+            )
+            short = choice.of(trees, strategy.least_duct)
         searches: list[tuple[Layout, SizeSearch]] = []
         for layout in short:
             if searches and (strategy.least_duct or not self.should_continue()):
@@ -450,67 +441,10 @@ class _Proposing:
             self._trees[key] = sorted(found, key=lambda layout: (len(layout.stranded), layout.cost))
         return self._trees[key]
 
-    def _with_room_for_fittings(
-        self, place: Site, made: Grounds, chosen: list[Layout], strategy: _Strategy
-    ) -> list[Layout]:
-        """Of some trees those that can be put together once their joints are moved apart; where
-        none can, those that come nearest to it.
-        """
-        left: list[tuple[int, Layout]] = []
-        for layout in chosen:
-            if left and not self.should_continue():
-                break
-            sized = self._sized_by_rule(place, made, layout, strategy)
-            tight = BuildSet(sized).troubles
-            rest = BuildSet(self._moved_apart(sized)).troubles if tight else tight
-            left.append((len(rest), layout))
-            if strategy.least_duct and not rest:
-                break
-        least = min(rest for rest, _ in left)
-        return [layout for rest, layout in left if rest == least]
-
-    def _sized_by_rule(
-        self, place: Site, made: Grounds, layout: Layout, strategy: _Strategy
-    ) -> Project:
-        search = self._sizing(place, made, layout, strategy)
-        return search.with_sizes(search.by_rule())
-
-    def _crowding(self, place: Site, made: Grounds, trees: list[Layout]) -> dict[int, int]:
-        """How many places of each tree are too tight before joints are moved apart, by its number:
-        the lattice knows no fittings.
-        """
-        found: dict[int, int] = {}
-        for number, layout in enumerate(trees[:RATED]):
-            if found and not self.should_continue():
-                break
-            sized = self._sized_by_rule(place, made, layout, _Strategy(""))
-            found[number] = len(BuildSet(sized).troubles)
-        return found
-
     def _moved_apart(self, project: Project) -> Project:
         """The project with its new joints moved apart until each has room for its fittings."""
         chosen = project.laying.height in LEVEL_CHOSEN
         return with_room_everywhere(project, frozenset(self.kept.base.point), levels=not chosen)
-
-    def _promising(
-        self, place: Site, made: Grounds, trees: list[Layout], strategy: _Strategy
-    ) -> list[Layout]:
-        """Those with the least duct, and those on which the air that is needed most has the
-        shortest ways; a tree in which much stands too near comes later.
-        """
-        base = place.base
-        needs = {ref: need(base.pickup[ref][1], base.settings).airflow for ref in place.refs}
-        least = len(trees[0].stranded) if trees else 0
-        whole = [layout for layout in trees if len(layout.stranded) == least]
-        crowding = self._crowding(place, made, whole)
-        known = list(crowding)
-        short = sorted(known, key=lambda n: whole[n].cost + TIGHT * crowding[n])
-        if strategy.least_duct:
-            return [whole[number] for number in short[:MOVED_APART]]
-        near = sorted(
-            known, key=lambda n: reach_cost(whole[n], needs) * (1 + CROWDED * crowding[n])
-        )
-        return [whole[n] for n in dict.fromkeys([*short[:JUDGED], *near[:JUDGED]])]
 
     def _sizing(
         self, place: Site, made: Grounds, layout: Layout, strategy: _Strategy
