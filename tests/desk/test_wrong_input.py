@@ -184,6 +184,10 @@ def test_what_is_half_typed_outlives_its_unit_and_a_name_is_no_figure(window, ha
     assert workspace.project.machine["planer"].width == pytest.approx(0.7)
     workspace.undo()
     assert window.inspector.field("planer/width").sign == "cm"
+    shown = window.inspector.field("planer/width").displayText()
+    hands.type_into("planer/width", "609.6 mm")
+    field = window.inspector.field("planer/width")
+    assert field.displayText() == shown and not window.inspector._complaints["planer/width"].text()
     hands.type_into("planer/name", "20 min saw")
     name = window.inspector.field("planer/name")
     assert name.displayText() == name.text() == workspace.project.machine["planer"].name

@@ -436,6 +436,11 @@ class Inspector(QFrame):
             _mark_bad(editor, self._complaints[key], "")
         else:
             self._attempt(key, lambda: self._take(item, item.read(editor.text())))
+            # The same value in other words is no edit, and is shown as it is said.
+            same = self._items.get(key) is item and self.fields.get(key) is editor
+            if same and isinstance(editor, UnitEdit) and not editor.isModified():
+                editor.show_field(item, self._sign_of(item))
+                _mark_bad(editor, self._complaints[key], "")
 
     def _choice(self, item: ChoiceField) -> QComboBox:
         editor = ChoiceBox()
