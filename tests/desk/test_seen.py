@@ -9,7 +9,14 @@ from PyQt6.QtWidgets import QApplication, QScrollArea
 
 from grey_current.build.bill import bill
 from grey_current.build.cuts import CutCache
+from grey_current.build.papers import papers
 from grey_current.design.laying.proposals import propose
+from grey_current.desk.papers.preview import PapersDialog
+from grey_current.desk.shell import help_texts
+from grey_current.desk.shell.guess_dialog import GuessDialog
+from grey_current.desk.shell.help_page import HelpPage
+from grey_current.desk.shell.keep_dialogs import PracticeDialog
+from grey_current.desk.shell.switch_panel import SwitchPanel
 from grey_current.shop import edits, kept_designs
 from grey_current.shop.build_edits import with_price
 from grey_current.shop.demo_shops import DEMOS
@@ -143,3 +150,25 @@ def test_strips_with_their_answers_are_whole_at_any_size_of_text(window, percent
             window.on_job_done(workspace.revision, job, found)
         settle(window, percent)
         assert not troubles(window), stage
+
+
+def test_every_dialog_fits_a_small_screen_whole(window):
+    """At 160 % of a screen of 1280 by 800 a dialog has 800 by 480 pixels."""
+    workspace = window.workspace
+    workspace.edit("Another shop", lambda p: shop("long names", "us"))
+    window.background.stop()
+    dialogs = [
+        HelpPage(window, "Keys", help_texts.keys_page()),
+        PracticeDialog(window),
+        GuessDialog(window, workspace, window.colours, 5),
+        SwitchPanel(window, workspace),
+        PapersDialog(window, papers(workspace.assessment), "A4"),
+    ]
+    for dialog in dialogs:
+        dialog.show()
+        dialog.resize(800, 480)
+        for _ in range(3):
+            QApplication.processEvents()
+        assert (dialog.width(), dialog.height()) == (800, 480), type(dialog).__name__
+        assert not out_of_sight(dialog) + badly_painted(dialog)
+        dialog.close()

@@ -10,13 +10,17 @@ from collections.abc import Callable
 from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QDialog, QGridLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
-from grey_current.desk.plain import plain_label
+from grey_current.desk.inspector.rows import WordButton
+from grey_current.desk.plain import OneLine, plain_label, resize_on_screen
+from grey_current.desk.scroll import Scrolled
 from grey_current.shop.model import Project
 from grey_current.standins.switches import LiveSwitch
 from grey_current.work.day import served_by_collectors
 from grey_current.workspace.workspace import Workspace
 
 TICK_MS = 200
+# Pixels of the panel at first.
+SIZE = (480, 260)
 
 
 class SwitchPanel(QDialog):
@@ -42,19 +46,25 @@ class SwitchPanel(QDialog):
                 "soft",
             )
         )
-        grid = QGridLayout()
-        layout.addLayout(grid)
+        # Names break over lines, and many machines scroll.
+        tools, rows = QWidget(), Scrolled()
+        grid = QGridLayout(tools)
+        grid.setContentsMargins(0, 0, 0, 0)
+        rows.setWidget(tools)
+        layout.addWidget(rows, 1)
         for number, machine in enumerate(project.machines):
-            button = QPushButton(machine.name)
+            button = WordButton(machine.name)
+            button.setAccessibleName(machine.name)
             button.setCheckable(True)
             button.toggled.connect(lambda on, ident=machine.id: self.on_tool(ident, on))
             self.tools[machine.id] = button
             grid.addWidget(button, number // 3, number % 3)
         for collector in project.collectors:
-            label = plain_label()
+            label = OneLine()
             self.states[collector.id] = label
             self.switches[collector.id] = _switch(project, collector.id)
             layout.addWidget(label)
+        resize_on_screen(self, parent, *SIZE)
         self._timer = QTimer(self)
         self._timer.setInterval(TICK_MS)
         self._timer.timeout.connect(self.show_states)
