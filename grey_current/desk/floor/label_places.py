@@ -20,6 +20,8 @@ from grey_current.shop.places import XY
 from grey_current.shop.room import walls
 
 HIGH = 16.0
+# Pixels from a wall to the line with the shop's length or width.
+SIZES_OFF = 13
 # Heights of a name that a body must be deep to bear it inside without being hidden by it.
 ROOM_INSIDE = 1.4
 # Metres between the places along a duct at which a label is kept off it.
@@ -76,16 +78,17 @@ def label_places(
     wanted; None for one that has no room on a canvas of so many pixels across and down.
     """
     walled = _wall_rows(around.rooms, around.wall, view)
+    corners = tuple(itertools.chain.from_iterable(around.rooms))
+    inside = view.polygon(corners).boundingRect()
     fixed = np.concatenate(
         [
             _round_rows(around.rounds, view),
             walled,
             _duct_rows(around.ducts, view),
             _box_rows(_beyond(canvas) if canvas else [], HARD),
+            _box_rows(size_lines(inside, around.wall), HARD),
         ]
     )
-    corners = tuple(itertools.chain.from_iterable(around.rooms))
-    inside = view.polygon(corners).boundingRect()
     boxes = [view.polygon(label.corners).boundingRect() for label in wanted]
     solid = [box for box, label in zip(boxes, wanted, strict=True) if not label.optional]
     places: list[QRectF | None] = []
@@ -159,6 +162,14 @@ def _wall_rows(rooms: tuple[tuple[XY, ...], ...], wall: float, view: View) -> Ro
             size = np.full(len(steps), half)
             rows.append(np.column_stack([x, y, size, size, np.full(len(steps), HARD)]))
     return np.concatenate(rows)
+
+
+def size_lines(room: QRectF, wall: float) -> list[QRectF]:
+    """Where the shop's length and width stand with their figures: below it and left of it."""
+    off = wall + SIZES_OFF
+    across = QRectF(room.left(), room.bottom() + off - HIGH / 2, room.width(), HIGH)
+    upright = QRectF(room.left() - off - HIGH / 2, room.top(), HIGH, room.height())
+    return [across, upright]
 
 
 def _beyond(canvas: tuple[int, int]) -> list[QRectF]:

@@ -20,6 +20,7 @@ from grey_current.desk.floor.building_paint import (
     paint_wall_lengths,
     wall_width,
 )
+from grey_current.desk.floor.label_places import size_lines
 from grey_current.desk.floor.labels import LEAST_PORT, Label, halo_text, label_box, paint_label
 from grey_current.desk.floor.scene import (
     CollectorShape,
@@ -409,14 +410,14 @@ def _paint_sizes(
     """Length and width of the whole shop along its walls."""
     box = view.polygon(project.corners).boundingRect()
     across, deep = box.width() / view.scale, box.height() / view.scale
-    gap = wall_width(view) + 13
+    below, beside = size_lines(box, wall_width(view))
     painter.setFont(font("small"))
     painter.setPen(QPen(p.soft, 1))
-    y = box.bottom() + gap
+    y = below.center().y()
     painter.drawLine(QPointF(box.left(), y), QPointF(box.right(), y))
     for x in (box.left(), box.right()):
         painter.drawLine(QPointF(x, y - 4), QPointF(x, y + 4))
-    x = box.left() - gap
+    x = beside.center().x()
     painter.drawLine(QPointF(x, box.top()), QPointF(x, box.bottom()))
     for y_end in (box.top(), box.bottom()):
         painter.drawLine(QPointF(x - 4, y_end), QPointF(x + 4, y_end))
