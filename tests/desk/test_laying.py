@@ -43,7 +43,7 @@ class Counting:
         )
 
     def found(self):
-        self.qtbot.waitUntil(lambda: self.window.workspace.offer.complete, timeout=60_000)
+        self.qtbot.waitUntil(lambda: self.window.workspace.offer.complete, timeout=240_000)
 
 
 def test_from_four_walls_to_a_whole_design_in_twelve_clicks(window, hands, qtbot):
@@ -174,7 +174,7 @@ def test_choices_stand_beside_the_offer_and_begin_the_search_anew(window, hands,
     assert workspace.project.laying.sizes == ()
     hands.choose("laying/gates", "at the wye")
     counted.button(window.strip.lay)
-    qtbot.waitUntil(lambda: bool(workspace.offer.rows), timeout=30_000)
+    qtbot.waitUntil(lambda: bool(workspace.offer.rows), timeout=120_000)
     revision = workspace.revision
     hands.choose("laying/height", "under the beams")
     assert (
