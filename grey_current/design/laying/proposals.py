@@ -162,6 +162,9 @@ class _Proposing:
         self._first: list[Proposal] = []
         self.tried = 0
         self._trees: dict[tuple[object, ...], list[Layout]] = {}
+        # By the `id` of a tree, all of which `_trees` keeps.
+        self._tight: dict[int, int] = {}
+        self._rest: dict[int, int] = {}
         self._grounds: dict[tuple[object, ...], Grounds] = {}
         self._spaces: dict[int, tuple[Project, DuctSpace]] = {}
         self._stranded: dict[str, str] = {}
@@ -402,6 +405,8 @@ class _Proposing:
                 lambda layout: self._sizing(place, made, layout, strategy),
                 self._moved_apart,
                 self.should_continue,
+                self._tight,
+                self._rest,
             )
             short = choice.of(trees, strategy.least_duct)
         searches: list[tuple[Layout, SizeSearch]] = []

@@ -29,12 +29,16 @@ class TreeChoice:
     Attributes:
         sizing: The search for a tree's sizes, which knows a quick rule.
         moved_apart: Moves a project's new joints apart until each has room for its fittings.
+        tight, rest: What is known of trees by their `id`: how many places are too tight before and
+            after joints are moved apart. Strategies that share their trees share these too.
     """
 
     place: Site
     sizing: Callable[[Layout], SizeSearch]
     moved_apart: Callable[[Project], Project]
     should_continue: Callable[[], bool]
+    tight: dict[int, int]
+    rest: dict[int, int]
 
     def of(self, trees: list[Layout], least_duct: bool) -> list[Layout]:
         """Of some trees, those with least duct first, the ones to be sized: that lead to most
@@ -68,8 +72,19 @@ class TreeChoice:
         for number, layout in enumerate(trees[:RATED]):
             if found and not self.should_continue():
                 break
-            found[number] = len(BuildSet(self._sized_by_rule(layout)).troubles)
+            found[number] = self._tight(layout)
         return found
+
+    def _tight(self, layout: Layout) -> int:
+        if id(layout) not in self.tight:
+            self.tight[id(layout)] = len(BuildSet(self._sized_by_rule(layout)).troubles)
+        return self.tight[id(layout)]
+
+    def _rest(self, layout: Layout) -> int:
+        if id(layout) not in self.rest:
+            moved = self.moved_apart(self._sized_by_rule(layout)) if self._tight(layout) else None
+            self.rest[id(layout)] = len(BuildSet(moved).troubles) if moved is not None else 0
+        return self.rest[id(layout)]
 
     def _with_room(self, chosen: list[Layout], least_duct: bool) -> list[Layout]:
         """Of some trees those that can be put together once their joints are moved apart; where
@@ -79,11 +94,8 @@ class TreeChoice:
         for layout in chosen:
             if left and not self.should_continue():
                 break
-            sized = self._sized_by_rule(layout)
-            tight = BuildSet(sized).troubles
-            rest = BuildSet(self.moved_apart(sized)).troubles if tight else tight
-            left.append((len(rest), layout))
-            if least_duct and not rest:
+            left.append((self._rest(layout), layout))
+            if least_duct and not self._rest(layout):
                 break
         least = min(rest for rest, _ in left)
         return [layout for rest, layout in left if rest == least]
