@@ -51,6 +51,8 @@ def structure_problems(design: Parts) -> Iterator[DuctworkError]:
     last: tuple[_Lists, tuple[Problem, ...]] | None = getattr(_LAST, "checked", None)
     # Most edits leave every id and every end as they were: then nothing can have come apart.
     if last is not None and _as_one(last[0], lists):
+        # The next edit shares more of its values with this one than with those before.
+        _LAST.checked = lists, last[1]
         return (DuctworkError(*problem) for problem in last[1])
     skeleton = _Skeleton(
         tuple([item.id for group in lists for item in group]),

@@ -200,6 +200,7 @@ def test_one_hose_is_offered_where_it_does_more_than_ducts():
 @pytest.mark.sweep
 @settings(max_examples=12, deadline=None)
 @given(st.integers(0, 5000))
+@example(190)  # only a hose can be laid, and that reaches two of four
 @example(387)  # its planer's drop stood in the collector's first duct
 def test_every_layout_of_a_random_shop_is_sound(seed):
     project = without_ducts(made_up(seed))

@@ -31,10 +31,13 @@ HOSE = "ribbed-hose"
 
 @dataclass(frozen=True)
 class MovedHose:
-    """A project with one hose that goes to every port that it reaches, and that in words."""
+    """A project with one hose that goes to every port that it reaches, that in words, and the ports
+    that are out of its reach.
+    """
 
     project: Project
     words: str
+    out_of_reach: tuple[str, ...]
 
 
 def moved_hose(project: Project, collector: Collector, refs: tuple[str, ...]) -> MovedHose | None:
@@ -55,7 +58,8 @@ def moved_hose(project: Project, collector: Collector, refs: tuple[str, ...]) ->
         return None
     best = min(made, key=lambda one: judge(assess(one, all_scenarios(one))).rank)
     hose = next(run for run in best.runs if run.also_serves or run.start in within)
-    return MovedHose(best, _words(best, hose, len(refs) - len(within)))
+    too_far = tuple(ref for ref in refs if ref not in within)
+    return MovedHose(best, _words(best, hose, len(too_far)), too_far)
 
 
 def _in_each_size(

@@ -537,7 +537,7 @@ class _Proposing:
         if moved is None:
             return None
         name = "One hose moved about" if len(refs) > 1 else "One hose"
-        made = self._proposal(name, moved.project, None, (), moved.words)
+        made = self._proposal(name, moved.project, None, moved.out_of_reach, moved.words)
         best = min(self.found, key=lambda p: p.rank)
         return made if made.rank < best.rank or made.served > best.served else None
 

@@ -7,7 +7,7 @@ air the smaller pipe.
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from grey_current.air.needs import TRANSPORT_VELOCITY
 from grey_current.design.flow.assess import assess
@@ -17,6 +17,7 @@ from grey_current.design.judgement import Judgement, air_judgement
 from grey_current.design.laying.segments import Sizes, segments_of
 from grey_current.shop.catalogue import FITS_OVER, materials, pipe_sizes
 from grey_current.shop.duct_graph import AirPaths
+from grey_current.shop.ducts import Run
 from grey_current.shop.model import Project
 
 ShouldContinue = Callable[[], bool]
@@ -64,8 +65,9 @@ class SizeSearch:
         self._scenarios = all_scenarios(self.project)
         self.segments = segments_of(self.project, self.runs, self.sizes)
         self.known: dict[Sizes, tuple[Key, Judgement]] = {}
-        self._first: Assessment | None = None
+        self._before: Assessment | None = None
         self._best: Sizes | None = None
+        self._runs: dict[tuple[str, float], Run] = {}
 
     # -- judging a choice
 
@@ -77,8 +79,16 @@ class SizeSearch:
             if segment is None:
                 runs.append(run)
             else:
-                runs.append(run.model_copy(update={"diameter": self.sizes[chosen[segment]]}))
+                runs.append(self._as_wide(run, self.sizes[chosen[segment]]))
         return self.project.replaced(runs=tuple(runs))
+
+    def _as_wide(self, run: Run, diameter: float) -> Run:
+        """A run in a size (m): the very same value each time, so that the next choice is seen at
+        once to differ only where it does.
+        """
+        if (run.id, diameter) not in self._runs:
+            self._runs[run.id, diameter] = run.model_copy(update={"diameter": diameter})
+        return self._runs[run.id, diameter]
 
     def key(self, chosen: Sizes) -> Key:
         """What a choice is worth; smaller is better.
@@ -86,15 +96,20 @@ class SizeSearch:
         Trouble comes first, then the margin (less is worse), then pipe to be bought (m²).
         """
         if chosen not in self.known:
-            # Started from the first answer, not the last: no choice then depends on the order.
-            answer = assess(self.with_sizes(chosen), self._scenarios, self._first)
-            self._first = self._first or answer
+            answer = assess(self.with_sizes(chosen), self._scenarios, self._before)
+            self._before = self._before_next(answer)
             judged = air_judgement(answer)
             pipe = 0.0
             for segment, at in zip(self.segments.each, chosen, strict=True):
                 pipe += self.sizes[at] * segment.length
             self.known[chosen] = (round(judged.trouble, 4), -round(judged.margin, 3), pipe), judged
         return self.known[chosen][0]
+
+    def _before_next(self, answer: Assessment) -> Assessment:
+        """What the next choice is computed from: the flows of the first answer, so that no choice
+        depends on the order, and the branches as last walked, of which most are still the same.
+        """
+        return replace(self._before or answer, traces=answer.traces)
 
     def judged(self, chosen: Sizes) -> Judgement:
         """The judgement of the air of a choice."""
